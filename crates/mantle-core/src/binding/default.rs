@@ -1,0 +1,149 @@
+//! The default bindings: what a device plays when nobody has said anything yet.
+
+use super::{Binding, BindingNumber, How};
+use crate::control::{Control, ControlKind, ControlNumber, PartLayout, Zone};
+use crate::pad::Target;
+use mantle_hid::{Usage, usage, usage::page};
+
+/// The bindings of one part, and what stayed without one.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Bindings {
+    /// All bindings, by number.
+    pub list: Vec<Binding>,
+    /// Controls that could not be guessed.
+    pub left_out: Vec<LeftOut>,
+    /// Axes whose rest is to be judged before they play, and where it should be.
+    pub rests: Vec<(ControlNumber, Zone)>,
+}
+
+/// A control that plays nothing.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct LeftOut {
+    /// The control.
+    pub control: ControlNumber,
+    /// Why, and what could be done with it.
+    pub why: &'static str,
+}
+
+impl Bindings {
+    /// The bindings of a target.
+    pub fn of(&self, target: Target) -> impl Iterator<Item = &Binding> {
+        self.list.iter().filter(move |binding| binding.target == target)
+    }
+
+    /// The targets that have a source, as bits of [`Target::mask`].
+    #[must_use]
+    pub fn bound(&self) -> u32 {
+        self.list.iter().fold(0, |all, binding| all | binding.target.mask())
+    }
+
+    fn bind(&mut self, target: Target, control: &Control, how: How) {
+        let number = BindingNumber(self.list.len() as u16);
+        self.list.push(Binding { number, target, control: control.number, how });
+    }
+}
+
+const BUTTONS: [Target; 13] = {
+    use Target::*;
+    [
+        South, East, West, North, LeftShoulder, RightShoulder, LeftTrigger, RightTrigger, Select, Start,
+        LeftStickPress, RightStickPress, Mode,
+    ]
+};
+
+/// The order when both triggers are axes and there are at most eleven buttons.
+const BUTTONS_WITH_TRIGGER_AXES: [Target; 11] = {
+    use Target::*;
+    [South, East, West, North, LeftShoulder, RightShoulder, Select, Start, LeftStickPress, RightStickPress, Mode]
+};
+
+/// Works out the default bindings of a part.
+#[must_use]
+pub fn default_bindings(part: &PartLayout) -> Bindings {
+    let mut out = Bindings::default();
+    let axis = |usage: Usage| part.find(usage).filter(|control| control.kind == ControlKind::Axis);
+    let (rx, ry, z, rz) = (axis(usage::RX), axis(usage::RY), axis(usage::Z), axis(usage::RZ));
+    let (accelerator, brake) = (axis(usage::ACCELERATOR), axis(usage::BRAKE));
+    let right_by_r = rx.is_some() && ry.is_some() && z.is_some() && rz.is_some();
+    let right_by_z = !right_by_r && rx.is_none() && ry.is_none() && z.is_some() && rz.is_some();
+    let trigger_axes = right_by_r || (accelerator.is_some() && brake.is_some());
+
+    let mut buttons: Vec<&Control> = part
+        .controls
+        .iter()
+        .filter(|control| control.kind == ControlKind::Button && control.usage.page() == page::BUTTON)
+        .collect();
+    buttons.sort_by_key(|control| control.usage.id());
+    let order: &[Target] =
+        if trigger_axes && buttons.len() <= BUTTONS_WITH_TRIGGER_AXES.len() { &BUTTONS_WITH_TRIGGER_AXES } else { &BUTTONS };
+    for (control, target) in buttons.iter().zip(order) {
+        out.bind(*target, control, How::Down);
+    }
+
+    let left = [Target::LeftStickLeft, Target::LeftStickRight, Target::LeftStickUp, Target::LeftStickDown];
+    let right = [Target::RightStickLeft, Target::RightStickRight, Target::RightStickUp, Target::RightStickDown];
+    stick(&mut out, axis(usage::X), axis(usage::Y), left);
+    if right_by_r {
+        stick(&mut out, rx, ry, right);
+        trigger(&mut out, z, Target::LeftTrigger);
+        trigger(&mut out, rz, Target::RightTrigger);
+    } else if right_by_z {
+        stick(&mut out, z, rz, right);
+    }
+    trigger(&mut out, brake, Target::LeftTrigger);
+    trigger(&mut out, accelerator, Target::RightTrigger);
+
+    if let Some(hat) = part.controls.iter().find(|control| control.kind == ControlKind::Hat) {
+        for (bit, target) in [(1, Target::Up), (2, Target::Down), (4, Target::Left), (8, Target::Right)] {
+            out.bind(target, hat, How::Direction(bit));
+        }
+    }
+    for (usage, target) in [
+        (usage::DPAD_UP, Target::Up),
+        (usage::DPAD_DOWN, Target::Down),
+        (usage::DPAD_LEFT, Target::Left),
+        (usage::DPAD_RIGHT, Target::Right),
+    ] {
+        if let Some(control) = part.find(usage) {
+            out.bind(target, control, How::Down);
+        }
+    }
+    leave_out(&mut out, part);
+    out
+}
+
+fn stick(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, [left, right, up, down]: [Target; 4]) {
+    for (control, low, high) in [(x, left, right), (y, up, down)] {
+        if let Some(control) = control {
+            out.bind(low, control, How::LowerHalf);
+            out.bind(high, control, How::UpperHalf);
+            out.rests.push((control.number, Zone::Middle));
+        }
+    }
+}
+
+fn trigger(out: &mut Bindings, control: Option<&Control>, target: Target) {
+    if let Some(control) = control {
+        out.bind(target, control, How::Travel);
+        out.rests.push((control.number, Zone::LowEnd));
+    }
+}
+
+fn leave_out(out: &mut Bindings, part: &PartLayout) {
+    for control in &part.controls {
+        if out.list.iter().any(|binding| binding.control == control.number) {
+            continue;
+        }
+        let why = match control.kind {
+            ControlKind::Button => "the pad has no button left for it",
+            ControlKind::Axis if matches!(control.usage, usage::Z | usage::RZ) => {
+                "one axis alone: two triggers may share it, or it is a throttle"
+            }
+            ControlKind::Axis => "an axis whose meaning cannot be guessed",
+            ControlKind::Hat => "a second hat",
+            ControlKind::Relative => "it reports movement, not position",
+            ControlKind::Key => "a key",
+        };
+        out.left_out.push(LeftOut { control: control.number, why });
+    }
+}

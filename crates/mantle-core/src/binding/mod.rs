@@ -1,0 +1,59 @@
+//! Bindings, target ← source, and their compiled form.
+
+mod compiled;
+mod default;
+
+pub use compiled::{Compiled, Contribution};
+pub use default::{Bindings, LeftOut, default_bindings};
+
+use crate::control::ControlNumber;
+use crate::pad::Target;
+use serde::{Deserialize, Serialize};
+
+/// The number of a binding within its slot's member; [`Bindings::of`] tells its origin.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
+pub struct BindingNumber(pub u16);
+
+/// Which state of a control plays the target.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum How {
+    /// A button or key that is down; of a button with a pressure, more than half of it.
+    Down,
+    /// A hat's direction, one of the four bits of [`crate::control::hat_directions`].
+    Direction(u8),
+    /// The half of an axis above its middle.
+    UpperHalf,
+    /// The half of an axis below its middle.
+    LowerHalf,
+    /// The whole travel from the lower end.
+    Travel,
+}
+
+impl How {
+    /// What stands behind the control's name.
+    #[must_use]
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Down | Self::Travel => "",
+            Self::Direction(1) => "up",
+            Self::Direction(2) => "down",
+            Self::Direction(4) => "left",
+            Self::Direction(_) => "right",
+            Self::UpperHalf => "upper half",
+            Self::LowerHalf => "lower half",
+        }
+    }
+}
+
+/// One binding.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Binding {
+    /// Its number.
+    pub number: BindingNumber,
+    /// What it plays.
+    pub target: Target,
+    /// The control that plays it.
+    pub control: ControlNumber,
+    /// Which state of the control.
+    pub how: How,
+}

@@ -1,0 +1,73 @@
+//! Commands: the only way to change anything. Each is numbered, answered, and has its inverse.
+
+use crate::device::DeviceId;
+use crate::pad::PadKind;
+use crate::slot::SlotNumber;
+use serde::{Deserialize, Serialize};
+
+/// The number under which a command is answered.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize, Deserialize)]
+pub struct CommandNumber(pub u32);
+
+/// What somebody wants.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Command {
+    /// Give a part of a device a slot; whoever sat there keeps it too only if nobody did.
+    Place {
+        /// The device.
+        device: DeviceId,
+        /// Its part.
+        part: u8,
+        /// The slot.
+        slot: SlotNumber,
+        /// The kind of pad.
+        kind: PadKind,
+        /// The profile's name.
+        profile: String,
+    },
+    /// Put what sits in one slot into another; what sat there goes to the first.
+    Move {
+        /// From.
+        from: SlotNumber,
+        /// To.
+        to: SlotNumber,
+    },
+    /// Empty a slot: its pad goes, its device gets no slot unasked again.
+    TakeOut {
+        /// The slot.
+        slot: SlotNumber,
+    },
+    /// Put a device that is away back into its slot's memory (the inverse of taking out).
+    Restore {
+        /// The slot.
+        slot: SlotNumber,
+        /// Names it again; found by the number of the command that took it out.
+        taken_out: CommandNumber,
+    },
+    /// Free every grab, all pads to neutral.
+    LetGo,
+    /// Play again.
+    Resume,
+    /// Do not hide a device, on purpose; or take that back.
+    LeaveToGame {
+        /// The device.
+        device: DeviceId,
+        /// Whether it is to be left.
+        left: bool,
+    },
+}
+
+/// The answer to a command.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Answer {
+    /// Done; this takes it back.
+    Done {
+        /// The inverse.
+        inverse: Option<Command>,
+    },
+    /// Not done, and why.
+    Refused {
+        /// Why, and what to do.
+        why: String,
+    },
+}

@@ -1,0 +1,253 @@
+//! From a report descriptor to parts and controls, and to the plan that decodes them.
+//!
+//! Controls are numbered by kind and usage, never by where their bits lie: two devices that differ only in the
+//! order of their bits are one and the same to everything behind this file.
+
+use super::{Control, ControlKind, ControlNumber, Place};
+use mantle_hid::{
+    Collection, CollectionIndex, Descriptor, Field, FieldKind, Plan, Report, ReportKind, Usage, VALUES, WORDS, Want,
+    usage, usage::page,
+};
+
+/// Parts that one device may have.
+pub const PARTS: usize = 8;
+
+/// A top-level collection with controls.
+#[derive(Clone, Debug)]
+pub struct PartLayout {
+    /// What the collection says it is.
+    pub usage: Usage,
+    /// Its controls, by number.
+    pub controls: Vec<Control>,
+    /// Elements that found no place: too wide, too many, or without a meaning.
+    pub unread: u32,
+}
+
+impl PartLayout {
+    /// Whether this is something that a game would take for a controller.
+    #[must_use]
+    pub fn is_game_controller(&self) -> bool {
+        let kind = matches!(self.usage, usage::JOYSTICK | usage::GAME_PAD | usage::MULTI_AXIS)
+            || matches!((self.usage.page(), self.usage.id()), (page::SIMULATION, 0x01..=0x0c) | (page::GAME, 0x01..=0x03));
+        kind && !self.controls.is_empty()
+    }
+
+    /// Whether this is a keyboard, a keypad or a mouse: what a person steers the machine with.
+    #[must_use]
+    pub fn is_keyboard_or_mouse(&self) -> bool {
+        matches!(self.usage, usage::MOUSE | usage::KEYBOARD | usage::KEYPAD | usage::POINTER)
+    }
+
+    /// The control that bears this usage.
+    #[must_use]
+    pub fn find(&self, usage: Usage) -> Option<&Control> {
+        self.controls.iter().find(|control| control.usage == usage)
+    }
+}
+
+/// What one source (one hidraw node) offers.
+#[derive(Clone, Debug)]
+pub struct Layout {
+    /// Its parts, in the order of their collections.
+    pub parts: Vec<PartLayout>,
+    /// Its decoder.
+    pub plan: Plan,
+    /// For each report of the plan, the parts that it can change, as bits.
+    pub parts_of_report: Vec<u8>,
+    /// For each report of the plan, the frame's bits and values that it carries.
+    pub carried: Vec<([u64; WORDS], u64)>,
+}
+
+/// An element, or a whole array field, before it has a place.
+struct Found<'a> {
+    part: usize,
+    kind: ControlKind,
+    usage: Usage,
+    report: &'a Report,
+    field: &'a Field,
+    /// The element of a variable field; none for one usage of an array.
+    element: Option<u32>,
+    /// The index within an array's list.
+    index: u32,
+}
+
+impl Layout {
+    /// Works out parts and controls of a descriptor.
+    #[must_use]
+    pub fn new(descriptor: &Descriptor) -> Self {
+        let tops: Vec<CollectionIndex> = descriptor
+            .collections()
+            .iter()
+            .enumerate()
+            .filter(|(_, c): &(usize, &Collection)| c.parent.is_none())
+            .map(|(index, _)| CollectionIndex(index as u16))
+            .collect();
+        let mut found = Vec::new();
+        let mut unread = vec![0u32; tops.len()];
+        for report in descriptor.reports_of(ReportKind::Input) {
+            for field in &report.fields {
+                let top = field.collection.map(|index| descriptor.top_level(index));
+                let Some(part) = top.and_then(|top| tops.iter().position(|t| *t == top)) else { continue };
+                collect(report, field, part, &mut found, &mut unread[part]);
+            }
+        }
+        found.sort_by_key(|f| (f.part, f.kind, f.usage));
+        let mut builder = Builder::default();
+        let mut parts: Vec<PartLayout> = Vec::new();
+        let mut renumber = vec![None; tops.len()];
+        for item in &found {
+            if renumber[item.part].is_none() {
+                if parts.len() == PARTS {
+                    continue;
+                }
+                renumber[item.part] = Some(parts.len());
+                let usage = descriptor.collections()[usize::from(tops[item.part].0)].usage;
+                parts.push(PartLayout { usage, controls: Vec::new(), unread: unread[item.part] });
+            }
+            let Some(part) = renumber[item.part] else { continue };
+            builder.place(item, part as u8, &mut parts[part]);
+        }
+        let plan = Plan::compile(descriptor, &builder.wants);
+        let mut parts_of_report = Vec::new();
+        let mut carried = Vec::new();
+        for id in plan.ids() {
+            let of_this = || builder.carried.iter().filter(|(report, ..)| *report == id.0);
+            parts_of_report.push(of_this().fold(0, |all, (_, part, _)| all | 1 << part));
+            let mut bits = [0u64; WORDS];
+            let mut values = 0;
+            for (_, _, place) in of_this() {
+                match place {
+                    Place::Bit(bit) => bits[usize::from(bit / 64)] |= 1 << (bit % 64),
+                    Place::Value(value) => values |= 1 << value,
+                }
+            }
+            carried.push((bits, values));
+        }
+        Self { parts, plan, parts_of_report, carried }
+    }
+}
+
+fn collect<'a>(report: &'a Report, field: &'a Field, part: usize, found: &mut Vec<Found<'a>>, unread: &mut u32) {
+    let mut add = |kind, usage, element, index| {
+        found.push(Found { part, kind, usage, report, field, element, index });
+    };
+    match field.kind {
+        FieldKind::Constant => {}
+        FieldKind::Variable => {
+            // Twice as many elements as a frame holds are looked at; what a device says beyond that is only counted.
+            for (element, usage) in field.usages.elements(field.count).enumerate().take(2 * WORDS * 64) {
+                match kind_of(field, usage) {
+                    Some(kind) => add(kind, usage, Some(element as u32), 0),
+                    None => *unread += 1,
+                }
+            }
+        }
+        FieldKind::Array if field.bit_size <= 32 => {
+            let span = (field.logical_max - field.logical_min).clamp(0, (WORDS * 64) as i64) as usize + 1;
+            for (index, usage) in field.usages.iter().enumerate().take(span) {
+                let kind = if usage.page() == page::BUTTON { ControlKind::Button } else { ControlKind::Key };
+                if usage.id() != 0 && usage.page() < page::VENDOR_FIRST {
+                    add(kind, usage, None, index as u32);
+                }
+            }
+        }
+        FieldKind::Array => *unread += 1,
+    }
+}
+
+fn kind_of(field: &Field, usage: Usage) -> Option<ControlKind> {
+    let one_bit = field.bit_size == 1;
+    if usage.id() == 0 || usage.page() >= page::VENDOR_FIRST || field.bit_size > 32 || field.logical_max <= field.logical_min {
+        return None;
+    }
+    match usage.page() {
+        page::GENERIC_DEVICE => None,
+        page::KEYBOARD | page::CONSUMER => Some(ControlKind::Key),
+        page::BUTTON => Some(ControlKind::Button),
+        _ if one_bit => Some(ControlKind::Button),
+        _ if field.relative => Some(ControlKind::Relative),
+        _ if usage == usage::HAT => Some(ControlKind::Hat),
+        page::GENERIC_DESKTOP | page::SIMULATION | page::GAME => Some(ControlKind::Axis),
+        _ => None,
+    }
+}
+
+#[derive(Default)]
+struct Builder {
+    wants: Vec<Want>,
+    carried: Vec<(u8, u8, Place)>,
+    bits: u16,
+    values: u8,
+    arrays: Vec<(*const Field, u16)>,
+}
+
+impl Builder {
+    fn place(&mut self, item: &Found<'_>, part: u8, layout: &mut PartLayout) {
+        let Some(place) = self.claim(item) else {
+            layout.unread += 1;
+            return;
+        };
+        self.carried.push((item.report.id.0, part, place));
+        let same = layout.controls.iter().filter(|c| c.usage == item.usage).count();
+        let mut name = item.usage.name();
+        if same > 0 {
+            name = format!("{name} ({})", same + 1);
+        }
+        let wide = item.element.is_some() && item.field.bit_size > 1;
+        let clamp = |value: i64| value.clamp(i64::from(i32::MIN), i64::from(i32::MAX)) as i32;
+        layout.controls.push(Control {
+            number: ControlNumber(layout.controls.len() as u16 + 1),
+            kind: item.kind,
+            usage: item.usage,
+            name,
+            place,
+            min: if wide { clamp(item.field.logical_min) } else { 0 },
+            max: if wide { clamp(item.field.logical_max) } else { 1 },
+        });
+    }
+
+    fn claim(&mut self, item: &Found<'_>) -> Option<Place> {
+        let (report, field) = (item.report.id, item.field);
+        let Some(element) = item.element else {
+            let to = self.array(item)?;
+            return Some(Place::Bit(to + item.index as u16));
+        };
+        let offset = field.element_offset(element);
+        if field.bit_size == 1 {
+            let to = self.bits;
+            self.bits = to.checked_add(1).filter(|end| usize::from(*end) <= WORDS * 64)?;
+            self.wants.push(Want::Bit { report, offset, to });
+            return Some(Place::Bit(to));
+        }
+        let to = self.values;
+        if usize::from(to) == VALUES {
+            return None;
+        }
+        self.values += 1;
+        self.wants.push(Want::Value { report, offset, width: field.bit_size as u8, signed: field.signed(), to });
+        Some(Place::Value(to))
+    }
+
+    /// The first bit of an array field's list, claimed when its first usage turns up.
+    fn array(&mut self, item: &Found<'_>) -> Option<u16> {
+        let field = item.field;
+        if let Some((_, to)) = self.arrays.iter().find(|(known, _)| std::ptr::eq(*known, field)) {
+            return Some(*to);
+        }
+        let span = field.logical_max - field.logical_min + 1;
+        let len = i64::from(field.usages.len()).min(span).clamp(0, (WORDS * 64) as i64) as u16;
+        let to = self.bits;
+        self.bits = to.checked_add(len).filter(|end| usize::from(*end) <= WORDS * 64)?;
+        self.arrays.push((field, to));
+        self.wants.push(Want::Array {
+            report: item.report.id,
+            offset: field.bit_offset,
+            width: field.bit_size as u8,
+            count: field.count.min(u32::from(u16::MAX)) as u16,
+            first: i32::try_from(field.logical_min).ok()?,
+            len,
+            to,
+        });
+        Some(to)
+    }
+}

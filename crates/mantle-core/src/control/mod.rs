@@ -1,0 +1,105 @@
+//! The neutral vocabulary: what stands under a finger, whatever device it is on.
+
+mod layout;
+mod rest;
+
+pub use layout::{Layout, PARTS, PartLayout};
+pub use rest::{RestJudge, RestVerdict, Zone};
+
+use mantle_hid::Usage;
+use serde::{Deserialize, Serialize};
+
+/// The number of a control within its part, from 1, as people see it.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
+pub struct ControlNumber(pub u16);
+
+/// The kinds of control.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
+pub enum ControlKind {
+    /// Down or not.
+    Button,
+    /// Absolute, with a rest.
+    Axis,
+    /// Eight directions, or four, and a centre.
+    Hat,
+    /// Counts since the last report.
+    Relative,
+    /// A key of a keyboard.
+    Key,
+}
+
+impl ControlKind {
+    /// The kind in a word.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Button => "button",
+            Self::Axis => "axis",
+            Self::Hat => "hat",
+            Self::Relative => "relative",
+            Self::Key => "key",
+        }
+    }
+}
+
+/// Where a control's state stands in the frame of its source.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Place {
+    /// A bit.
+    Bit(u16),
+    /// A number.
+    Value(u8),
+}
+
+/// One control of a part.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Control {
+    /// Its number within the part.
+    pub number: ControlNumber,
+    /// Its kind.
+    pub kind: ControlKind,
+    /// What the descriptor calls it.
+    pub usage: Usage,
+    /// Its name: the usage's, with a count behind it where a part has several of one usage.
+    pub name: String,
+    /// Where its state stands.
+    pub place: Place,
+    /// Smallest raw value.
+    pub min: i32,
+    /// Largest raw value.
+    pub max: i32,
+}
+
+impl Control {
+    /// The directions that a hat's raw value stands for, as the lowest four bits: up, down, left, right.
+    ///
+    /// A value out of range is the centre, with or without a null flag. Hats count 8 steps, or 4, clockwise from up.
+    #[must_use]
+    pub fn hat_directions(&self, raw: i32) -> u32 {
+        hat_directions(self.min, self.max, raw)
+    }
+
+    /// The raw value as a share of its range, 0 to 1.
+    #[must_use]
+    pub fn share(&self, raw: i32) -> f32 {
+        let span = (i64::from(self.max) - i64::from(self.min)).max(1);
+        ((i64::from(raw) - i64::from(self.min)) as f32 / span as f32).clamp(0.0, 1.0)
+    }
+}
+
+/// See [`Control::hat_directions`].
+#[must_use]
+#[inline]
+pub fn hat_directions(min: i32, max: i32, raw: i32) -> u32 {
+    const UP: u32 = 1;
+    const DOWN: u32 = 2;
+    const LEFT: u32 = 4;
+    const RIGHT: u32 = 8;
+    const EIGHT: [u32; 8] = [UP, UP | RIGHT, RIGHT, DOWN | RIGHT, DOWN, DOWN | LEFT, LEFT, UP | LEFT];
+    if raw < min || raw > max {
+        return 0;
+    }
+    let step = raw.wrapping_sub(min) as u32;
+    let eighths = if max.wrapping_sub(min) == 3 { step.wrapping_mul(2) } else { step };
+    EIGHT.get(eighths as usize).copied().unwrap_or(0)
+}

@@ -1,0 +1,111 @@
+//! The text of the udev rule that covers a device.
+//!
+//! The exact form matches one unit: serial and phys. What stands in them comes from the device, so anything that
+//! udev would read as a pattern or as the end of a string is refused.
+
+use super::CoverInterface;
+use std::fmt::Write;
+
+/// A value that must not stand in a rule.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct RuleError {
+    /// Which value.
+    pub what: &'static str,
+    /// The character that is in the way.
+    pub character: char,
+}
+
+impl std::fmt::Display for RuleError {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "the device's {} has a {:?} in it, which a udev rule would misread", self.what, self.character)
+    }
+}
+
+impl std::error::Error for RuleError {}
+
+fn plain<'a>(what: &'static str, value: &'a str) -> Result<&'a str, RuleError> {
+    match value.chars().find(|c| c.is_control() || "\"\\*?[]|${}%".contains(*c)) {
+        Some(character) => Err(RuleError { what, character }),
+        None => Ok(value),
+    }
+}
+
+/// The lines that cover one interface. They keep everything of it, and of it alone, from all accounts but root.
+///
+/// # Errors
+/// [`RuleError`] if the device's serial or phys cannot stand in a rule.
+pub fn rule_for(interface: &CoverInterface) -> Result<String, RuleError> {
+    let identity = &interface.identity;
+    let uniq = plain("serial number", &identity.uniq)?;
+    let phys = plain("physical path", &identity.phys)?;
+    let (vendor, product) = (identity.vendor, identity.product);
+    let mut out = String::new();
+    let _ = writeln!(
+        out,
+        "SUBSYSTEM==\"input\", ATTRS{{uniq}}==\"{uniq}\", ATTRS{{phys}}==\"{phys}\", ATTRS{{id/vendor}}==\"{vendor:04x}\", \
+         ATTRS{{id/product}}==\"{product:04x}\", MODE=\"0000\", GROUP=\"root\", TAG-=\"uaccess\", \
+         ENV{{ID_INPUT_JOYSTICK}}=\"\", ENV{{ID_INPUT}}=\"\""
+    );
+    let _ = writeln!(out, "SUBSYSTEM==\"hidraw\", IMPORT{{parent}}=\"HID_*\"");
+    let _ = writeln!(
+        out,
+        "SUBSYSTEM==\"hidraw\", ENV{{HID_UNIQ}}==\"{uniq}\", ENV{{HID_PHYS}}==\"{phys}\", \
+         KERNELS==\"{:04X}:{vendor:04X}:{product:04X}.*\", MODE=\"0000\", GROUP=\"root\", TAG-=\"uaccess\"",
+        identity.bus.0
+    );
+    Ok(out)
+}
+
+/// A whole rules file for these interfaces.
+///
+/// # Errors
+/// As [`rule_for`], for the first interface that cannot be covered.
+pub fn rule_file<'a>(interfaces: impl IntoIterator<Item = &'a CoverInterface>) -> Result<String, RuleError> {
+    let mut out = String::from(
+        "# Written by placid-mantle while it runs; covers the devices that it reads.\n\
+         # Undo: placid-mantle uncover --all\n\
+         ACTION==\"remove\", GOTO=\"placid_mantle_end\"\n",
+    );
+    for interface in interfaces {
+        out.push_str(&rule_for(interface)?);
+    }
+    out.push_str("LABEL=\"placid_mantle_end\"\n");
+    Ok(out)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::device::{Bus, Identity};
+
+    fn interface(uniq: &str) -> CoverInterface {
+        CoverInterface {
+            identity: Identity {
+                bus: Bus::USB,
+                vendor: 0x1209,
+                product: 0xa1,
+                uniq: uniq.into(),
+                phys: "usb-dummy_hcd.0-1/input0".into(),
+                ..Identity::default()
+            },
+            sysfs: String::new(),
+            node: String::new(),
+            inputs: Vec::new(),
+        }
+    }
+
+    #[test]
+    fn the_rule_names_one_unit() {
+        let text = rule_file([&interface("T-1")]).expect("plain values");
+        assert!(text.contains("ATTRS{uniq}==\"T-1\", ATTRS{phys}==\"usb-dummy_hcd.0-1/input0\""), "{text}");
+        assert!(text.contains("KERNELS==\"0003:1209:00A1.*\""), "{text}");
+        assert!(text.ends_with("LABEL=\"placid_mantle_end\"\n"));
+    }
+
+    #[test]
+    fn values_that_a_rule_would_misread_are_refused() {
+        for bad in ["a\"b", "a*", "a?", "[x]", "a|b", "$x", "%k", "a\nb", "a\\"] {
+            assert!(rule_for(&interface(bad)).is_err(), "{bad:?}");
+        }
+    }
+}

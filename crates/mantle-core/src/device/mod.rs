@@ -1,0 +1,79 @@
+//! Devices and nodes: identity, the stable key across reconnects, and what is known of access.
+
+mod identity;
+
+pub use identity::{Bus, Identity, Key, Match};
+
+use serde::{Deserialize, Serialize};
+
+/// One source node (a hidraw node), numbered by the world that it lives in. The lowest free number is reused.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
+pub struct NodeId(pub u16);
+
+/// One device: all interfaces of the physical thing.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
+pub struct DeviceId(pub u16);
+
+/// What is known of a node without opening it.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct NodeFacts {
+    /// Its number.
+    pub id: NodeId,
+    /// Its path, for example `/dev/hidraw3`.
+    pub path: String,
+    /// All evidence of who it is.
+    pub identity: Identity,
+    /// The kernel driver that serves the device.
+    pub driver: String,
+    /// Its report descriptor.
+    pub descriptor: Vec<u8>,
+    /// The input nodes that the kernel made for it, as paths.
+    pub inputs: Vec<String>,
+    /// Where the device stands under `/sys`.
+    pub sysfs: String,
+}
+
+/// A refusal by the system.
+#[derive(Clone, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
+pub struct OsFault {
+    /// What was tried, for example `open`.
+    pub operation: String,
+    /// On what.
+    pub path: String,
+    /// The error number.
+    pub errno: i32,
+}
+
+impl OsFault {
+    /// The error number by its name, as manuals write it.
+    #[must_use]
+    pub fn name(&self) -> String {
+        match self.errno {
+            1 => "EPERM".into(),
+            2 => "ENOENT".into(),
+            5 => "EIO".into(),
+            6 => "ENXIO".into(),
+            13 => "EACCES".into(),
+            16 => "EBUSY".into(),
+            19 => "ENODEV".into(),
+            24 => "EMFILE".into(),
+            28 => "ENOSPC".into(),
+            30 => "EROFS".into(),
+            n => format!("errno {n}"),
+        }
+    }
+}
+
+/// Whether a node can be read.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub enum Access {
+    /// Nobody wanted it yet.
+    #[default]
+    Closed,
+    /// Asked for.
+    Opening,
+    /// Open.
+    Open,
+    /// Refused.
+    Refused(OsFault),
+}

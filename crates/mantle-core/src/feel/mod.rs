@@ -1,0 +1,92 @@
+//! How sticks and triggers feel: the stick as a plane, the trigger as a line.
+
+use serde::{Deserialize, Serialize};
+
+/// The feel of a slot. Shares of full travel, 0 to 1.
+#[derive(Clone, Copy, PartialEq, Debug, Serialize, Deserialize)]
+pub struct Feel {
+    /// Dead zone of the sticks, on the distance from the middle; what lies beyond is stretched to full range.
+    pub stick_dead_zone: f32,
+    /// Dead zone of the triggers.
+    pub trigger_dead_zone: f32,
+}
+
+/// The dead zone of sticks and triggers where nobody has set one.
+pub const DEAD_ZONE: f32 = 0.04;
+
+impl Default for Feel {
+    fn default() -> Self {
+        Self { stick_dead_zone: DEAD_ZONE, trigger_dead_zone: DEAD_ZONE }
+    }
+}
+
+#[inline]
+fn round(value: f32) -> i32 {
+    (value + 0.5f32.copysign(value)) as i32
+}
+
+impl Feel {
+    /// Shapes a stick's X and Y, -1 to 1 each, to -32768 to 32767.
+    ///
+    /// Only the distance from the middle is shaped, so the direction stays; the corners of a square stick stay corners.
+    #[inline]
+    #[must_use]
+    pub fn stick(&self, x: f32, y: f32) -> [i32; 2] {
+        let distance = (x * x + y * y).sqrt();
+        let dead = self.stick_dead_zone.clamp(0.0, 0.9);
+        if distance <= dead {
+            return [0, 0];
+        }
+        let gain = (distance - dead) / ((1.0 - dead) * distance);
+        [x, y].map(|axis| {
+            let value = (axis * gain).clamp(-1.0, 1.0);
+            round(value * if value < 0.0 { 32768.0 } else { 32767.0 })
+        })
+    }
+
+    /// Shapes a trigger, 0 to 1, to 0 to 255.
+    #[inline]
+    #[must_use]
+    pub fn trigger(&self, travel: f32) -> i32 {
+        let dead = self.trigger_dead_zone.clamp(0.0, 0.9);
+        if travel <= dead {
+            return 0;
+        }
+        round(((travel - dead) / (1.0 - dead)).min(1.0) * crate::pad::TRIGGER_FULL as f32)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn ends_reach_ends_and_rest_is_nothing() {
+        let feel = Feel::default();
+        assert_eq!(feel.stick(1.0, 0.0), [32767, 0]);
+        assert_eq!(feel.stick(-1.0, 0.0), [-32768, 0]);
+        assert_eq!(feel.stick(1.0, -1.0), [32767, -32768]);
+        assert_eq!(feel.stick(0.03, 0.02), [0, 0]);
+        assert_eq!((feel.trigger(0.0), feel.trigger(0.04), feel.trigger(1.0)), (0, 0, 255));
+    }
+
+    proptest! {
+        #[test]
+        fn further_out_is_never_less(a in 0.0f32..1.0, b in 0.0f32..1.0, dead in 0.0f32..0.5) {
+            let feel = Feel { stick_dead_zone: dead, trigger_dead_zone: dead };
+            let (near, far) = if a < b { (a, b) } else { (b, a) };
+            prop_assert!(feel.stick(near, 0.0)[0] <= feel.stick(far, 0.0)[0]);
+            prop_assert!(feel.trigger(near) <= feel.trigger(far));
+        }
+
+        #[test]
+        fn the_direction_stays(x in -1.0f32..1.0, y in -1.0f32..1.0) {
+            let [ox, oy] = Feel::default().stick(x, y);
+            if ox.abs() < 32767 && oy.abs() < 32767 {
+                let cross = f64::from(x) * f64::from(oy) - f64::from(y) * f64::from(ox);
+                prop_assert!(cross.abs() <= 1.5, "{x} {y} became {ox} {oy}");
+            }
+        }
+    }
+}

@@ -1,0 +1,30 @@
+//! What the program decides, without I/O, clock, threads or allocation per report.
+//!
+//! The crate promises: the same inputs with the same stamps give the same outputs, however late anybody woke up;
+//! nothing stays down that nobody holds; and no question about a slot needs more than its facts.
+//!
+//! Its nouns: a [`control::Control`] is one thing under a finger; a [`binding::Binding`] lets it play a
+//! [`pad::Target`]; a [`session::Session`] is one slot at work; the [`table::Table`] is all slots and devices, the
+//! engine's only entry. Things that happened go in by `handle_*`, wishes by commands, and what is to be done comes
+//! out by `poll_*`.
+//!
+//! ```
+//! use mantle_core::feel::Feel;
+//! // The sticks of a slot that nobody has tuned: a small dead zone, then straight to the end.
+//! assert_eq!(Feel::default().stick(0.02, 0.0), [0, 0]);
+//! assert_eq!(Feel::default().stick(1.0, 0.0), [32767, 0]);
+//! ```
+#![forbid(unsafe_code)]
+
+pub mod binding;
+pub mod command;
+pub mod control;
+pub mod cover;
+pub mod device;
+pub mod feel;
+pub mod pad;
+pub mod path;
+pub mod session;
+pub mod slot;
+pub mod table;
+pub mod time;

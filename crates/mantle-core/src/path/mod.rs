@@ -1,0 +1,139 @@
+//! The path of a press: seven stages, the state of each for a slot, and the one sentence.
+
+mod facts;
+mod words;
+
+pub use facts::{MemberFacts, PadCondition, PadFault, ReportsFault, SlotFacts};
+pub use words::{Mark, Mend, Sentence, TableFacts, next_step, sentences, slot_sentence};
+
+use serde::{Deserialize, Serialize};
+
+/// The stages, in the order of the signal.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize, Deserialize)]
+#[repr(u8)]
+pub enum Stage {
+    /// The physical thing and its nodes.
+    #[default]
+    Device,
+    /// The bytes that it sends.
+    Reports,
+    /// What they mean.
+    Controls,
+    /// What plays what.
+    Bindings,
+    /// Dead zones and curves.
+    Feel,
+    /// The virtual pad.
+    Pad,
+    /// What games see.
+    Games,
+}
+
+impl Stage {
+    /// How many there are.
+    pub const COUNT: usize = 7;
+    /// All, in order.
+    pub const ALL: [Self; Self::COUNT] =
+        [Self::Device, Self::Reports, Self::Controls, Self::Bindings, Self::Feel, Self::Pad, Self::Games];
+
+    /// Its name.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Device => "Device",
+            Self::Reports => "Reports",
+            Self::Controls => "Controls",
+            Self::Bindings => "Bindings",
+            Self::Feel => "Feel",
+            Self::Pad => "Pad",
+            Self::Games => "Games",
+        }
+    }
+}
+
+/// How far a press gets at one stage.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
+pub enum StageState {
+    /// Nothing has come yet: a hint, not a fault.
+    Untried,
+    /// It passes.
+    Passing,
+    /// It passes, but something about it wants attention.
+    Doubtful,
+    /// Something arrived, or should have, and does not leave.
+    Stopped,
+    /// The device is gone; the place is kept.
+    Kept,
+}
+
+/// The states of a slot's seven stages, from facts alone. Behind a stage that stops, nothing is known: untried.
+#[must_use]
+pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
+    use StageState::{Doubtful, Kept, Passing, Stopped, Untried};
+    let mut out = [Untried; Stage::COUNT];
+    if facts.all_gone() {
+        return [Kept; Stage::COUNT];
+    }
+    let own = [
+        if facts.refused().is_some() { Stopped } else { Passing },
+        if facts.reports_fault().is_some() {
+            Stopped
+        } else if facts.reports == 0 {
+            Untried
+        } else {
+            Passing
+        },
+        if facts.controls == 0 {
+            Stopped
+        } else if facts.moved == 0 {
+            Untried
+        } else {
+            Passing
+        },
+        if facts.bound == 0 {
+            Stopped
+        } else if facts.bindings_passed == 0 {
+            Untried
+        } else {
+            Passing
+        },
+        if facts.paused {
+            Stopped
+        } else if facts.feel_passed == 0 {
+            Untried
+        } else {
+            Passing
+        },
+        match &facts.pad {
+            PadCondition::Fault(_) => Stopped,
+            PadCondition::Making => Untried,
+            PadCondition::Made if facts.pad_passed == 0 => Untried,
+            PadCondition::Made => Passing,
+        },
+        if facts.doubtful_cover().is_some() {
+            Doubtful
+        } else if facts.pad_passed == 0 {
+            Untried
+        } else {
+            Passing
+        },
+    ];
+    for (place, state) in out.iter_mut().zip(own) {
+        *place = state;
+        if state == Stopped {
+            break;
+        }
+    }
+    // A pad that cannot be made is known without a press, and so is one that stands ready.
+    if matches!(facts.pad, PadCondition::Fault(_)) {
+        out[Stage::Pad as usize] = Stopped;
+        out[Stage::Games as usize] = Untried;
+    }
+    out
+}
+
+/// The first stage at which a press stops.
+#[must_use]
+pub fn stops_at(states: &[StageState; Stage::COUNT]) -> Option<Stage> {
+    Stage::ALL.into_iter().find(|stage| states[*stage as usize] == StageState::Stopped)
+}

@@ -1,0 +1,248 @@
+//! The sentences: what is wrong first, or that all is well, in words that say what to do.
+
+use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, stages, stops_at};
+use crate::cover::{Cover, Strength};
+use crate::slot::SlotNumber;
+use serde::{Deserialize, Serialize};
+
+/// What kind of sentence it is, most urgent first.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
+pub enum Mark {
+    /// Something stops.
+    Stop,
+    /// It plays, but something wants attention.
+    Doubt,
+    /// A question that only the person can answer.
+    Ask,
+    /// A device is gone and its place is kept.
+    Kept,
+    /// Nothing has come yet.
+    Hint,
+    /// All is well.
+    Well,
+}
+
+/// What the person can do about it from here, with one key.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
+pub enum Mend {
+    /// Open this stage of the slot.
+    Look(Stage),
+    /// Place a device in a slot.
+    Place,
+    /// Play again after a let go.
+    Resume,
+    /// Take the device out of its slot.
+    TakeOut,
+}
+
+/// One sentence.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct Sentence {
+    /// How urgent.
+    pub mark: Mark,
+    /// The slot it speaks of.
+    pub slot: Option<SlotNumber>,
+    /// The stage it speaks of.
+    pub stage: Option<Stage>,
+    /// The words.
+    pub text: String,
+    /// What can be done here.
+    pub mend: Option<Mend>,
+}
+
+/// What is known beside the slots.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct TableFacts {
+    /// Names of connected devices that no slot has and that a game could use.
+    pub slotless: Vec<String>,
+    /// Connected devices in all.
+    pub devices: usize,
+    /// A device came back that could belong to this slot or to its twin's: its name, and the slot.
+    pub twin: Option<(String, SlotNumber)>,
+    /// Whether everything is let go.
+    pub paused: bool,
+}
+
+fn slot_word(slot: SlotNumber) -> String {
+    format!("Slot {}", slot.number())
+}
+
+/// The sentence of one slot.
+#[must_use]
+pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
+    let states = stages(facts);
+    let slot = slot_word(facts.number);
+    let say = |mark, stage, text: String, mend| Sentence { mark, slot: Some(facts.number), stage, text, mend };
+    let names = || {
+        let names: Vec<&str> = facts.members.iter().map(|m| m.name.as_str()).collect();
+        if names.is_empty() { "its device".to_owned() } else { names.join(" and ") }
+    };
+    if let Some(stage) = stops_at(&states) {
+        let (text, mend) = stop(facts, stage, &slot);
+        return say(Mark::Stop, Some(stage), text, mend);
+    }
+    if facts.all_gone() {
+        let text = format!("{slot} is kept for {}: its pad stays, neutral. Plug it in again.", names());
+        return say(Mark::Kept, Some(Stage::Device), text, Some(Mend::TakeOut));
+    }
+    if let Some(untried) = Stage::ALL.into_iter().find(|s| states[*s as usize] == StageState::Untried) {
+        let text = match untried {
+            Stage::Reports => format!("{slot} is untried: press something on {}.", names()),
+            Stage::Pad if facts.pad == PadCondition::Making => format!("{slot}: its pad is being made."),
+            Stage::Bindings => format!("{slot}: {} moves, but nothing that is bound. Press one of its buttons.", names()),
+            _ => format!("{slot} is untried at {}: press a button on {}.", untried.name(), names()),
+        };
+        return say(Mark::Hint, Some(untried), text, None);
+    }
+    if let Some(member) = facts.doubtful_cover() {
+        return say(Mark::Doubt, Some(Stage::Games), doubt(&slot, member), Some(Mend::Look(Stage::Games)));
+    }
+    say(Mark::Well, None, format!("{slot} plays."), None)
+}
+
+fn doubt(slot: &str, member: &MemberFacts) -> String {
+    let name = &member.name;
+    match &member.cover {
+        Cover::Covered(Strength::Held) => format!(
+            "{slot} plays, but a game still lists {name}, as a dead pad: choose the pad in the game, or run as root to cover it wholly."
+        ),
+        Cover::Failed(fault) => format!(
+            "{slot} plays, but a game would see {name} beside its pad: {} of {} failed ({}). Run as root to cover it.",
+            fault.operation,
+            fault.path,
+            fault.name()
+        ),
+        _ => format!("{slot} plays, but a game would see {name} beside its pad, and take both for players."),
+    }
+}
+
+fn stop(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Mend>) {
+    let first = facts.members.iter().find(|m| m.present).map_or("its device", |m| m.name.as_str());
+    match stage {
+        Stage::Device => {
+            let Some((member, fault)) = facts.refused() else {
+                return (format!("{slot} stops at Device."), None);
+            };
+            let remedy = match fault.errno {
+                1 | 13 => "As root: placid-mantle setup, then plug it in again.",
+                16 => "Another program holds it: close that program.",
+                2 | 6 | 19 => "Plug it in again.",
+                _ => "Plug it in again; if that does not help, see the journal.",
+            };
+            let text = format!(
+                "{slot} stops at Device: {} of {} cannot be opened ({}). {remedy}",
+                fault.path,
+                member.name,
+                fault.name()
+            );
+            (text, Some(Mend::Look(Stage::Device)))
+        }
+        Stage::Reports => match facts.reports_fault() {
+            Some((member, ReportsFault::Descriptor(why))) => (
+                format!("{slot} stops at Reports: the report descriptor of {} cannot be read: {why}.", member.name),
+                Some(Mend::Look(Stage::Reports)),
+            ),
+            Some((member, ReportsFault::Unreadable(why))) => (
+                format!("{slot} stops at Reports: what {} sends cannot be read: {why}.", member.name),
+                Some(Mend::Look(Stage::Reports)),
+            ),
+            None => (format!("{slot} stops at Reports."), None),
+        },
+        Stage::Controls => (
+            format!("{slot} stops at Controls: the reports of {first} name no button and no axis."),
+            Some(Mend::Look(Stage::Controls)),
+        ),
+        Stage::Bindings => (
+            format!("{slot} stops at Bindings: nothing on {first} could be guessed, so nothing is bound."),
+            Some(Mend::Look(Stage::Bindings)),
+        ),
+        Stage::Feel => (format!("{slot} is let go: its pad rests until you resume."), Some(Mend::Resume)),
+        Stage::Pad | Stage::Games => match &facts.pad {
+            PadCondition::Fault(fault) => (
+                format!("{slot} stops at Pad: no pad can be made, {}. Remedy: {}.", fault.cause(), fault.remedy()),
+                Some(Mend::Look(Stage::Pad)),
+            ),
+            _ => (format!("{slot} stops at {}.", stage.name()), None),
+        },
+    }
+}
+
+/// All sentences, most urgent first; the first is *the* sentence. Never empty.
+#[must_use]
+pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
+    let plain = |mark, text: &str, mend| Sentence { mark, slot: None, stage: None, text: text.into(), mend };
+    let mut out: Vec<Sentence> = Vec::new();
+    if table.paused {
+        out.push(plain(Mark::Stop, "Everything is let go: all pads rest at neutral, nothing is held.", Some(Mend::Resume)));
+    }
+    if let Some((name, slot)) = &table.twin {
+        out.push(Sentence {
+            mark: Mark::Ask,
+            slot: Some(*slot),
+            stage: Some(Stage::Device),
+            text: format!("Two devices are alike: press something on the {name} that belongs to {slot}."),
+            mend: None,
+        });
+    }
+    // All slots stop at the same missing thing: say it once.
+    let mut pad_fault_said = false;
+    for facts in slots {
+        let sentence = slot_sentence(facts);
+        if sentence.mark == Mark::Well || (table.paused && sentence.mend == Some(Mend::Resume)) {
+            continue;
+        }
+        if sentence.mark == Mark::Stop && sentence.stage == Some(Stage::Pad) {
+            if pad_fault_said {
+                continue;
+            }
+            pad_fault_said = true;
+        }
+        out.push(sentence);
+    }
+    out.sort_by_key(|sentence| (sentence.mark, sentence.slot));
+    if out.is_empty() {
+        out.push(match (slots, table.devices) {
+            ([], 0) => plain(
+                Mark::Hint,
+                "No device is connected. Plug a controller in, or pair it; it appears here by itself.",
+                None,
+            ),
+            ([], _) => {
+                let text = match table.slotless.first() {
+                    Some(name) => format!("No slot is in use. {name} is connected: place it in a slot."),
+                    None => "No slot is in use, and no connected device is a game controller.".to_owned(),
+                };
+                plain(Mark::Hint, &text, Some(Mend::Place))
+            }
+            ([one], _) => plain(Mark::Well, &format!("All is well: {} plays.", one.number), None),
+            (many, _) => plain(Mark::Well, &format!("All is well: {} slots play.", many.len()), None),
+        });
+    }
+    out
+}
+
+/// What to do next with a slot, in the order of the work; none when it is ready.
+#[must_use]
+pub fn next_step(facts: &SlotFacts) -> Option<String> {
+    let states = stages(facts);
+    if facts.all_gone() {
+        return Some("connect its device".into());
+    }
+    if matches!(facts.pad, PadCondition::Fault(_)) {
+        return Some("make the machine ready: see Pad".into());
+    }
+    if let Some(stage) = stops_at(&states) {
+        return Some(format!("mend {}", stage.name()));
+    }
+    let bound = facts.bound.count_ones();
+    if facts.seen == 0 {
+        return Some("try it: press each control once".into());
+    }
+    if facts.seen < bound {
+        return Some(format!("try the rest: {} of {bound} seen", facts.seen));
+    }
+    if facts.doubtful_cover().is_some() {
+        return Some("cover it: run as root".into());
+    }
+    None
+}

@@ -1,0 +1,185 @@
+//! One device's part at work for a slot.
+
+use crate::binding::{Bindings, Compiled, Contribution, default_bindings};
+use crate::control::{Control, ControlKind, PartLayout, Place, RestJudge, RestVerdict};
+use crate::device::Key;
+use crate::time::Micros;
+use mantle_hid::{Frame, WORDS};
+
+/// What is seen of a part that plays, or will play again when it is back.
+#[derive(Clone, Debug)]
+pub struct Member {
+    /// Who it is.
+    pub key: Key,
+    /// Its bindings.
+    pub bindings: Bindings,
+    /// What it gives to the pad now.
+    pub contribution: Contribution,
+    compiled: Compiled,
+    controls: Vec<Control>,
+    judges: Vec<(u8, usize, RestJudge)>,
+    /// Values that count as being at rest: not judged yet, judged wrong, or held off.
+    blocked: u64,
+    held_off: Option<HeldOff>,
+    /// Whether something beside the compiled bindings has to be looked at.
+    watchful: bool,
+}
+
+/// What was down when the device came back: nothing of it plays until it has been let go, or moved.
+#[derive(Clone, Debug, Default)]
+struct HeldOff {
+    begun: bool,
+    bits: [u64; WORDS],
+    values: u64,
+    first: Vec<(u8, i32)>,
+}
+
+impl Member {
+    /// A member whose device is not there.
+    #[must_use]
+    pub fn absent(key: Key) -> Self {
+        Self {
+            key,
+            bindings: Bindings::default(),
+            contribution: Contribution::default(),
+            compiled: Compiled::default(),
+            controls: Vec::new(),
+            judges: Vec::new(),
+            blocked: 0,
+            held_off: None,
+            watchful: false,
+        }
+    }
+
+    /// Its device is there: bindings are made for what it offers.
+    pub fn attach(&mut self, part: &PartLayout) {
+        self.bindings = default_bindings(part);
+        self.compiled = Compiled::new(&self.bindings, part);
+        self.controls = part.controls.clone();
+        self.judges.clear();
+        self.blocked = 0;
+        for (number, zone) in &self.bindings.rests {
+            let Some(at) = self.controls.iter().position(|control| control.number == *number) else { continue };
+            if let Place::Value(value) = self.controls[at].place {
+                self.judges.push((value, at, RestJudge::new(*zone)));
+                self.blocked |= 1 << value;
+            }
+        }
+        self.watchful = !self.judges.is_empty();
+    }
+
+    /// Nothing that is down in the next frame plays until it has been let go, or moved.
+    pub fn hold_off(&mut self) {
+        self.held_off = Some(HeldOff::default());
+        self.watchful = true;
+    }
+
+    /// Lets go of everything.
+    pub fn release(&mut self) {
+        self.contribution = Contribution::default();
+    }
+
+    /// Whether frames matter even where nothing changed.
+    #[inline]
+    #[must_use]
+    pub fn watchful(&self) -> bool {
+        self.watchful
+    }
+
+    /// The axes that contradict their default binding.
+    pub fn contradicting(&self) -> impl Iterator<Item = &Control> {
+        self.judges
+            .iter()
+            .filter(|(_, _, judge)| judge.verdict() == RestVerdict::Wrong)
+            .filter_map(|(_, at, _)| self.controls.get(*at))
+    }
+
+    /// The targets that really have a source now, as bits.
+    #[must_use]
+    pub fn bound(&self) -> u32 {
+        let wrong: Vec<_> = self.contradicting().map(|control| control.number).collect();
+        self.bindings
+            .list
+            .iter()
+            .filter(|binding| !wrong.contains(&binding.control))
+            .fold(0, |all, binding| all | binding.target.mask())
+    }
+
+    /// Evaluates a frame; returns whether what it gives has changed.
+    #[inline]
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame) -> bool {
+        let next = if self.watchful { self.watch(now, frame) } else { self.compiled.evaluate(frame, self.blocked) };
+        let changed = next != self.contribution;
+        self.contribution = next;
+        changed
+    }
+
+    #[cold]
+    fn watch(&mut self, now: Micros, frame: &Frame) -> Contribution {
+        let mut frame = *frame;
+        let (blocked, controls) = (&mut self.blocked, &self.controls);
+        let mut all_done = true;
+        for (value, at, judge) in &mut self.judges {
+            let (verdict, done) = judge.handle_share(now, controls[*at].share(frame.values[usize::from(*value)]));
+            if verdict == RestVerdict::Right {
+                *blocked &= !(1 << *value);
+            }
+            all_done &= done;
+        }
+        let mut blocked = self.blocked;
+        if let Some(held) = &mut self.held_off {
+            if held.handle_frame(&mut frame, controls) {
+                blocked |= held.values;
+            } else {
+                self.held_off = None;
+            }
+        }
+        self.watchful = !all_done || self.held_off.is_some();
+        self.compiled.evaluate(&frame, blocked)
+    }
+}
+
+impl HeldOff {
+    /// Takes what is held off out of a frame; returns whether anything still is.
+    fn handle_frame(&mut self, frame: &mut Frame, controls: &[Control]) -> bool {
+        if !self.begun {
+            self.begun = true;
+            self.bits = frame.bits;
+            for control in controls {
+                let Place::Value(value) = control.place else { continue };
+                let raw = frame.values[usize::from(value)];
+                if !at_rest(control, raw) {
+                    self.values |= 1 << value;
+                    self.first.push((value, raw));
+                }
+            }
+        }
+        for control in controls {
+            let Place::Value(value) = control.place else { continue };
+            let raw = frame.values[usize::from(value)];
+            let Some((_, first)) = self.first.iter().find(|(v, _)| *v == value) else { continue };
+            let span = (i64::from(control.max) - i64::from(control.min)).max(1);
+            let moved = (i64::from(raw) - i64::from(*first)).abs() * 16 >= span;
+            if moved || at_rest(control, raw) {
+                self.values &= !(1 << value);
+            }
+        }
+        for (held, now) in self.bits.iter_mut().zip(&mut frame.bits) {
+            *held &= *now;
+            *now &= !*held;
+        }
+        self.values != 0 || self.bits.iter().any(|word| *word != 0)
+    }
+}
+
+/// Whether a raw value is one at which nothing plays: a hat's centre, an axis in the middle or at its lower end.
+fn at_rest(control: &Control, raw: i32) -> bool {
+    match control.kind {
+        ControlKind::Hat => control.hat_directions(raw) == 0,
+        ControlKind::Axis => {
+            let share = control.share(raw);
+            share <= 0.05 || (0.45..=0.55).contains(&share)
+        }
+        _ => control.share(raw) <= 0.5,
+    }
+}

@@ -1,0 +1,158 @@
+//! One slot at work: decoded frames in, pad states and events out.
+
+mod member;
+
+pub use member::Member;
+
+use crate::binding::Contribution;
+use crate::feel::Feel;
+use crate::pad::{Events, PadState, Seen, TRIGGER_FULL, Target};
+use crate::path::Stage;
+use crate::time::Micros;
+use mantle_hid::Frame;
+use serde::{Deserialize, Serialize};
+
+/// How often something passed, and when last.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+pub struct Counter {
+    /// How often; only grows.
+    pub count: u64,
+    /// When last.
+    pub last: Micros,
+}
+
+impl Counter {
+    /// It has passed once more.
+    #[inline]
+    pub fn tick(&mut self, now: Micros) {
+        self.count += 1;
+        self.last = now;
+    }
+}
+
+/// A slot's members and the pad that they play.
+#[derive(Clone, Debug, Default)]
+pub struct Session {
+    /// Those who play.
+    pub members: Vec<Member>,
+    /// How it feels.
+    pub feel: Feel,
+    /// What has passed each stage.
+    pub passed: [Counter; Stage::COUNT],
+    /// The check-off list.
+    pub seen: Seen,
+    sticks: [[f32; 2]; 2],
+    shaped: [[i32; 2]; 2],
+    state: PadState,
+    events: Events,
+    paused: bool,
+}
+
+impl Session {
+    /// A session without members.
+    #[must_use]
+    pub fn new(feel: Feel) -> Self {
+        Self { feel, ..Self::default() }
+    }
+
+    /// What the pad shows, or will show as soon as it is there.
+    #[must_use]
+    pub fn state(&self) -> &PadState {
+        &self.state
+    }
+
+    /// The events of the last change.
+    #[must_use]
+    pub fn events(&self) -> &Events {
+        &self.events
+    }
+
+    /// Whether the pad is held at neutral.
+    #[must_use]
+    pub fn paused(&self) -> bool {
+        self.paused
+    }
+
+    /// A member's source has been decoded. Returns whether there are events to send.
+    #[inline]
+    pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame) -> bool {
+        let Some(member) = self.members.get_mut(index) else { return false };
+        self.passed[Stage::Controls as usize].tick(now);
+        if !member.handle_frame(now, frame) || self.paused {
+            return false;
+        }
+        self.passed[Stage::Bindings as usize].tick(now);
+        self.shape(now)
+    }
+
+    /// A report has come that changes nothing, or nothing yet.
+    #[inline]
+    pub fn handle_report(&mut self, now: Micros) {
+        self.passed[Stage::Reports as usize].tick(now);
+    }
+
+    /// A member is gone or cannot be read: what it held is let go at once. Returns whether there are events to send.
+    pub fn release(&mut self, now: Micros, index: usize) -> bool {
+        if let Some(member) = self.members.get_mut(index) {
+            member.release();
+        }
+        self.shape(now)
+    }
+
+    /// Holds the pad at neutral, or lets it play again; nothing plays until it is freshly pressed.
+    /// Returns whether there are events to send.
+    pub fn pause(&mut self, now: Micros, paused: bool) -> bool {
+        self.paused = paused;
+        for member in &mut self.members {
+            member.release();
+            member.hold_off();
+        }
+        self.shape(now)
+    }
+
+    /// Takes another feel. Returns whether there are events to send.
+    pub fn set_feel(&mut self, now: Micros, feel: Feel) -> bool {
+        self.feel = feel;
+        self.sticks = [[f32::NAN; 2]; 2];
+        self.shape(now)
+    }
+
+    /// The pad has been made afresh and stands at neutral. Returns whether there are events to send.
+    pub fn handle_new_pad(&mut self, now: Micros) -> bool {
+        self.state = PadState::default();
+        self.shape(now)
+    }
+
+    #[inline]
+    fn shape(&mut self, now: Micros) -> bool {
+        let merged = match self.members.as_slice() {
+            _ if self.paused => Contribution::default(),
+            [one] => one.contribution,
+            all => all.iter().fold(Contribution::default(), |mut sum, member| {
+                sum.merge(&member.contribution);
+                sum
+            }),
+        };
+        let [lx, ly, rx, ry] = merged.axes;
+        for (stick, at) in [[lx, ly], [rx, ry]].into_iter().enumerate() {
+            if self.sticks[stick] != at {
+                self.sticks[stick] = at;
+                self.shaped[stick] = self.feel.stick(at[0], at[1]);
+            }
+        }
+        let trigger = |side: usize, target: Target| {
+            if merged.bits & target.mask() != 0 { TRIGGER_FULL } else { self.feel.trigger(merged.triggers[side]) }
+        };
+        let [[lx, ly], [rx, ry]] = self.shaped;
+        let triggers = [trigger(0, Target::LeftTrigger), trigger(1, Target::RightTrigger)];
+        let next = PadState { bits: merged.bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
+        if next == self.state {
+            return false;
+        }
+        self.passed[Stage::Feel as usize].tick(now);
+        self.state.events_to(&next, &mut self.events);
+        self.state = next;
+        self.seen.handle_state(&next);
+        !self.events.is_empty()
+    }
+}

@@ -1,0 +1,90 @@
+//! Slots: who sits where, and what is kept for whom.
+
+use crate::device::Key;
+use crate::pad::PadKind;
+use serde::{Deserialize, Serialize};
+
+/// How many players there are.
+pub const SLOTS: usize = 8;
+/// How many devices one player may have.
+pub const MEMBERS: usize = 8;
+
+/// A player's place, 1 to 8.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
+#[serde(try_from = "u8", into = "u8")]
+pub struct SlotNumber(u8);
+
+impl SlotNumber {
+    /// A slot from its number; none outside 1 to 8.
+    #[must_use]
+    pub fn new(number: u8) -> Option<Self> {
+        (1..=SLOTS as u8).contains(&number).then_some(Self(number))
+    }
+
+    /// A slot from its place in a table, 0 to 7.
+    #[must_use]
+    pub fn from_index(index: usize) -> Option<Self> {
+        u8::try_from(index + 1).ok().and_then(Self::new)
+    }
+
+    /// Its number, 1 to 8.
+    #[must_use]
+    pub fn number(self) -> u8 {
+        self.0
+    }
+
+    /// Its place in a table, 0 to 7.
+    #[must_use]
+    pub fn index(self) -> usize {
+        usize::from(self.0) - 1
+    }
+
+    /// All slots.
+    pub fn all() -> impl Iterator<Item = Self> {
+        (1..=SLOTS as u8).map(Self)
+    }
+}
+
+impl TryFrom<u8> for SlotNumber {
+    type Error = String;
+
+    fn try_from(number: u8) -> Result<Self, Self::Error> {
+        Self::new(number).ok_or_else(|| format!("slot {number} is not within 1 to {SLOTS}"))
+    }
+}
+
+impl From<SlotNumber> for u8 {
+    fn from(slot: SlotNumber) -> Self {
+        slot.0
+    }
+}
+
+impl std::fmt::Display for SlotNumber {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "slot {}", self.0)
+    }
+}
+
+/// What is remembered of a slot.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct RememberedSlot {
+    /// Its number.
+    pub number: SlotNumber,
+    /// The kind of pad.
+    pub kind: PadKind,
+    /// The profile's name.
+    pub profile: String,
+    /// The devices that play it.
+    pub members: Vec<Key>,
+}
+
+/// What is kept across restarts: the slots file.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Remembered {
+    /// The slots that are in use.
+    pub slots: Vec<RememberedSlot>,
+    /// Devices that the person has taken out: they get no slot unasked.
+    pub taken_out: Vec<Key>,
+    /// Devices that are left to the game on purpose.
+    pub left_to_game: Vec<Key>,
+}

@@ -1,0 +1,223 @@
+//! Nodes come, are opened, and go.
+
+use super::{Device, Effect, Offer, PartRef, Source, Table};
+use crate::control::Layout;
+use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
+use crate::device::{Access, DeviceId, Key, NodeFacts, NodeId, OsFault};
+use crate::path::{Mark, PadCondition};
+use crate::session::Counter;
+use crate::time::Micros;
+use mantle_hid::{Descriptor, Frame};
+
+impl Table {
+    /// A node has appeared.
+    pub fn handle_arrived(&mut self, now: Micros, facts: NodeFacts) {
+        self.handle_time(now);
+        let offer = match Descriptor::parse(&facts.descriptor) {
+            Ok(descriptor) => Offer::Layout(Box::new(Layout::new(&descriptor))),
+            Err(error) => Offer::Unreadable(error.to_string()),
+        };
+        let (device, back) = self.device_of(&facts);
+        let node = facts.id;
+        let name = facts.identity.name.clone();
+        let place = facts.identity.place();
+        let interface = facts.identity.interface.unwrap_or(0);
+        let source = Source {
+            device,
+            offer,
+            access: Access::Closed,
+            frame: Frame::default(),
+            reports: Counter::default(),
+            good: Counter::default(),
+            bad: Counter::default(),
+            changed: Counter::default(),
+            last_bad: String::new(),
+            last_bytes: ([0; 64], 0),
+            routes: [None; crate::control::PARTS],
+            fresh: true,
+            noted_long: false,
+            facts,
+        };
+        let parts = source.layout().map_or(1, |layout| layout.parts.len().max(1));
+        let index = usize::from(node.0);
+        if self.sources.len() <= index {
+            self.sources.resize_with(index + 1, || None);
+        }
+        self.sources[index] = Some(Box::new(source));
+        if let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) {
+            entry.sources.push(node);
+            for local in 0..parts {
+                let number = interface.wrapping_mul(8).wrapping_add(local as u8);
+                entry.parts.push(PartRef { number, source: node, local, seat: None });
+            }
+            entry.parts.sort_by_key(|part| part.number);
+        }
+        if !back {
+            self.note(now, Mark::Well, format!("{name} is connected ({place})"));
+        }
+        self.seat_arrival(now, device, node, back);
+        self.consider_covers();
+    }
+
+    /// The device that a node belongs to, and whether it comes back from our own covering.
+    fn device_of(&mut self, facts: &NodeFacts) -> (DeviceId, bool) {
+        let covering = self.devices().find(|device| {
+            device.sources.is_empty() && matches!(device.cover, Cover::Covering) && {
+                let seats = device.parts.iter().filter_map(|part| part.seat);
+                seats.into_iter().any(|(slot, member)| {
+                    let member = self.slot(slot).and_then(|slot| slot.session.members.get(member));
+                    member.is_some_and(|member| member.key.fits(&facts.identity, true) > Some(crate::device::Match::Model))
+                })
+            }
+        });
+        if let Some(device) = covering {
+            return (device.id, true);
+        }
+        let joined = self.devices().find(|device| {
+            device.sources.iter().filter_map(|node| self.source(*node)).any(|s| s.facts.identity.same_device(&facts.identity))
+        });
+        if let Some(device) = joined {
+            return (device.id, device.cover == Cover::Covering);
+        }
+        let index = self.devices.iter().position(Option::is_none).unwrap_or(self.devices.len());
+        let id = DeviceId(index as u16);
+        let key = Key::new(&facts.identity, 0);
+        let left = self.left_to_game.iter().any(|other| other.same_device(&key));
+        let device = Device {
+            id,
+            name: facts.identity.name.clone(),
+            parts: Vec::new(),
+            sources: Vec::new(),
+            cover: if left { Cover::LeftToGame } else { Cover::Bare },
+        };
+        if index == self.devices.len() {
+            self.devices.push(Some(device));
+        } else {
+            self.devices[index] = Some(device);
+        }
+        (id, false)
+    }
+
+    /// A node's rights have changed: one that was refused is tried again.
+    pub fn handle_changed(&mut self, now: Micros, node: NodeId) {
+        self.handle_time(now);
+        if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0))
+            && matches!(source.access, Access::Refused(_))
+        {
+            self.open(node);
+        }
+    }
+
+    pub(super) fn open(&mut self, node: NodeId) {
+        if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0))
+            && !matches!(source.access, Access::Open | Access::Opening)
+        {
+            source.access = Access::Opening;
+            self.effects.push_back(Effect::Open(node));
+        }
+    }
+
+    /// A node that was asked for is open, or refused.
+    pub fn handle_opened(&mut self, now: Micros, node: NodeId, result: Result<(), OsFault>) {
+        self.handle_time(now);
+        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        let name = source.facts.identity.name.clone();
+        let before = std::mem::take(&mut source.access);
+        match result {
+            Ok(()) => source.access = Access::Open,
+            Err(fault) => {
+                let again = before == Access::Refused(fault.clone());
+                let text = format!("{name}: {} cannot be opened ({})", fault.path, fault.name());
+                source.access = Access::Refused(fault);
+                if !again {
+                    self.note(now, Mark::Stop, text);
+                }
+            }
+        }
+        self.consider_covers();
+    }
+
+    /// A node is gone. What it held is let go at once; its slot is kept.
+    pub fn handle_gone(&mut self, now: Micros, node: NodeId) {
+        self.handle_time(now);
+        let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(Option::take) else { return };
+        self.effects.push_back(Effect::Close(node));
+        self.release_routes(now, &source.routes);
+        let Some(Some(device)) = self.devices.get_mut(usize::from(source.device.0)) else { return };
+        device.sources.retain(|other| *other != node);
+        if device.cover == Cover::Covering {
+            return;
+        }
+        device.parts.retain(|part| part.source != node);
+        if device.sources.is_empty() {
+            self.devices[usize::from(source.device.0)] = None;
+            self.asking = self.asking.filter(|(device, ..)| *device != source.device);
+            let seats: Vec<String> = source.routes.iter().flatten().map(|(slot, _)| slot.to_string()).collect();
+            let kept = if seats.is_empty() { String::new() } else { format!("; {} is kept for it", seats.join(" and ")) };
+            self.note(now, Mark::Kept, format!("{} is gone{kept}", source.facts.identity.name));
+        }
+    }
+
+    /// A cover that was asked for is done, or refused.
+    pub fn handle_cover(&mut self, now: Micros, device: DeviceId, result: Result<Strength, OsFault>) {
+        self.handle_time(now);
+        let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
+        if entry.cover != Cover::Covering {
+            return;
+        }
+        let name = entry.name.clone();
+        match result {
+            Ok(strength) => {
+                entry.cover = Cover::Covered(strength);
+                self.note(now, Mark::Well, format!("{name} is {}", Cover::Covered(strength).words()));
+            }
+            Err(fault) => {
+                let text = format!("{name} cannot be covered: {} of {} ({})", fault.operation, fault.path, fault.name());
+                entry.cover = Cover::Failed(fault);
+                self.note(now, Mark::Doubt, text);
+            }
+        }
+        if self.devices[usize::from(device.0)].as_ref().is_some_and(|entry| entry.sources.is_empty()) {
+            // It went while it was being covered, and did not come back.
+            self.devices[usize::from(device.0)] = None;
+            self.note(now, Mark::Kept, format!("{name} is gone"));
+        }
+    }
+
+    /// Covers what plays and is bare. Keyboards and mice are never covered: they steer the machine.
+    pub(super) fn consider_covers(&mut self) {
+        if !self.covers || self.paused {
+            return;
+        }
+        for index in 0..self.devices.len() {
+            let Some(device) = &self.devices[index] else { continue };
+            if device.cover != Cover::Bare {
+                continue;
+            }
+            let sources = || device.sources.iter().filter_map(|node| self.source(*node));
+            let steers = sources()
+                .filter_map(Source::layout)
+                .any(|layout| !layout.parts.is_empty() && layout.parts.iter().all(|part| part.is_keyboard_or_mouse()));
+            let plays = device.parts.iter().any(|part| {
+                let pad = part.seat.and_then(|(slot, _)| self.slot(slot)).map(|slot| &slot.pad);
+                pad == Some(&PadCondition::Made) && self.source(part.source).is_some_and(|s| s.access == Access::Open)
+            });
+            if steers || !plays {
+                continue;
+            }
+            let interfaces = sources()
+                .map(|source| CoverInterface {
+                    identity: source.facts.identity.clone(),
+                    sysfs: source.facts.sysfs.clone(),
+                    node: source.facts.path.clone(),
+                    inputs: source.facts.inputs.clone(),
+                })
+                .collect();
+            let id = device.id;
+            if let Some(Some(device)) = self.devices.get_mut(index) {
+                device.cover = Cover::Covering;
+                self.effects.push_back(Effect::Cover(CoverPlan { device: id, interfaces }));
+            }
+        }
+    }
+}

@@ -1,0 +1,46 @@
+//! What the table wants done in the world, and what it tells the journal.
+
+use crate::cover::CoverPlan;
+use crate::device::{DeviceId, NodeId};
+use crate::pad::PadKind;
+use crate::path::Mark;
+use crate::slot::{Remembered, SlotNumber};
+use crate::time::Micros;
+
+/// Something to be done by a worker, never on the engine's own thread; what comes of it comes back by `handle_*`.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Effect {
+    /// Open a node for reading; answered by `handle_opened`.
+    Open(NodeId),
+    /// Close it.
+    Close(NodeId),
+    /// Make a slot's pad; answered by `handle_pad`, once the system has processed it.
+    MakePad {
+        /// The slot.
+        slot: SlotNumber,
+        /// The kind.
+        kind: PadKind,
+    },
+    /// Take a slot's pad away.
+    DropPad {
+        /// The slot.
+        slot: SlotNumber,
+    },
+    /// Hide a device; answered by `handle_cover`.
+    Cover(CoverPlan),
+    /// Undo that.
+    Uncover(DeviceId),
+    /// Save what is remembered.
+    Remember(Remembered),
+}
+
+/// An entry of the journal.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Note {
+    /// When.
+    pub at: Micros,
+    /// How urgent.
+    pub mark: Mark,
+    /// What happened.
+    pub text: String,
+}

@@ -1,0 +1,64 @@
+//! The facts from which states and sentences are made.
+
+use super::Table;
+use crate::path::{MemberFacts, SlotFacts, Stage, TableFacts};
+use crate::slot::SlotNumber;
+
+impl Table {
+    /// The facts of one slot; none if it is not in use.
+    #[must_use]
+    pub fn slot_facts(&self, number: SlotNumber) -> Option<SlotFacts> {
+        let slot = self.slot(number)?;
+        let session = &slot.session;
+        let mut controls = 0;
+        let members = session.members.iter().enumerate().map(|(index, member)| {
+            let place = self.part_of(number, index);
+            let source = place.and_then(|(_, part)| self.source(part.source));
+            let layout = source.and_then(|s| s.layout()).zip(place).and_then(|(l, (_, part))| l.parts.get(part.local));
+            controls += layout.map_or(0, |part| part.controls.len());
+            let covering = place.is_some_and(|(device, _)| device.cover == crate::cover::Cover::Covering);
+            MemberFacts {
+                name: member.key.name.clone(),
+                present: source.is_some() || covering,
+                access: source.map(|s| s.access.clone()).unwrap_or_default(),
+                fault: source.and_then(|s| s.fault()),
+                cover: place.map(|(device, _)| device.cover.clone()).unwrap_or_default(),
+            }
+        });
+        let members = members.collect();
+        let passed = |stage: Stage| session.passed[stage as usize].count;
+        let bound = session.members.iter().fold(0, |all, member| all | member.bound());
+        Some(SlotFacts {
+            number,
+            members,
+            reports: passed(Stage::Reports),
+            controls,
+            moved: passed(Stage::Controls),
+            bound,
+            bindings_passed: passed(Stage::Bindings),
+            feel_passed: passed(Stage::Feel),
+            pad: slot.pad.clone(),
+            pad_passed: passed(Stage::Pad),
+            paused: session.paused(),
+            seen: session.seen.count(bound),
+        })
+    }
+
+    /// What is known beside the slots.
+    #[must_use]
+    pub fn table_facts(&self) -> TableFacts {
+        let slotless = self.devices().filter(|device| {
+            device.parts.iter().all(|part| part.seat.is_none())
+                && device.parts.iter().any(|part| {
+                    let layout = self.source(part.source).and_then(|s| s.layout());
+                    layout.and_then(|l| l.parts.get(part.local)).is_some_and(|p| p.is_game_controller())
+                })
+        });
+        TableFacts {
+            slotless: slotless.map(|device| device.name.clone()).collect(),
+            devices: self.devices().count(),
+            twin: self.asking.and_then(|(device, _, slot)| Some((self.device(device)?.name.clone(), slot))),
+            paused: self.paused,
+        }
+    }
+}

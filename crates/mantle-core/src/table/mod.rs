@@ -1,0 +1,387 @@
+//! All slots and devices: who plays what, and the engine's only entry.
+//!
+//! Order of use: tell it the time ([`Table::handle_time`]) or what happened (`handle_*`), then take what is to be
+//! done, until there is nothing left: [`Table::poll_write`], [`Table::poll_effect`], [`Table::poll_note`],
+//! [`Table::poll_answer`]. [`Table::deadline`] says when it wants to be told the time again; telling it sooner, or
+//! late, changes nothing.
+
+mod arrivals;
+mod effect;
+mod facts;
+mod road;
+mod seats;
+
+pub use effect::{Effect, Note};
+
+use crate::command::{Answer, CommandNumber};
+use crate::control::Layout;
+use crate::cover::Cover;
+use crate::device::{Access, DeviceId, NodeFacts, NodeId};
+use crate::feel::Feel;
+use crate::pad::{Events, PadKind};
+use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
+use crate::session::{Counter, Session};
+use crate::slot::{Remembered, RememberedSlot, SLOTS, SlotNumber};
+use crate::time::Micros;
+use mantle_hid::Frame;
+use std::collections::VecDeque;
+
+/// A failed pad is tried again after this long.
+pub const PAD_RETRY: Micros = Micros::seconds(1);
+/// Journal notes that may wait to be taken; older ones go first.
+const NOTES: usize = 256;
+
+/// A profile as far as it is known here: its name and its feel.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Profile {
+    /// Its name.
+    pub name: String,
+    /// Its feel.
+    pub feel: Feel,
+}
+
+/// What a table starts with.
+#[derive(Clone, Debug, Default)]
+pub struct Settings {
+    /// The slots file.
+    pub remembered: Remembered,
+    /// The profiles that there are; *plain* is always among them.
+    pub profiles: Vec<Profile>,
+    /// Whether devices are covered while their slot plays.
+    pub cover: bool,
+}
+
+/// The profile that every slot has until it gets another.
+pub const PLAIN: &str = "plain";
+
+/// One slot in use.
+#[derive(Clone, Debug)]
+pub struct Slot {
+    /// The members, and what they play.
+    pub session: Session,
+    /// The kind of pad.
+    pub kind: PadKind,
+    /// The profile's name.
+    pub profile: String,
+    /// Whether the pad is there.
+    pub pad: PadCondition,
+    /// What the system calls the pad's node, once it is there.
+    pub pad_node: String,
+    /// Rumble asked for by a game: strong, weak, until.
+    pub rumble: Option<(u16, u16, Micros)>,
+    asked: bool,
+    retry_at: Option<Micros>,
+}
+
+/// A part of a device: the collection `local` of a source.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct PartRef {
+    /// Its number within the device; stays the same over reconnects.
+    pub number: u8,
+    /// The source.
+    pub source: NodeId,
+    /// Its place in the source's layout.
+    pub local: usize,
+    /// The slot and the member that it plays for.
+    pub seat: Option<(SlotNumber, usize)>,
+}
+
+/// One connected device.
+#[derive(Clone, Debug)]
+pub struct Device {
+    /// Its number.
+    pub id: DeviceId,
+    /// Its name.
+    pub name: String,
+    /// Its parts.
+    pub parts: Vec<PartRef>,
+    /// Its nodes that are there.
+    pub sources: Vec<NodeId>,
+    /// Where it stands between games and us.
+    pub cover: Cover,
+}
+
+/// What one node offers.
+#[derive(Clone, Debug)]
+pub enum Offer {
+    /// Its parts and its decoder.
+    Layout(Box<Layout>),
+    /// Its descriptor cannot be read.
+    Unreadable(String),
+}
+
+/// One node that reports come from.
+#[derive(Clone, Debug)]
+pub struct Source {
+    /// What is known without opening it.
+    pub facts: NodeFacts,
+    /// The device that it belongs to.
+    pub device: DeviceId,
+    /// What it offers.
+    pub offer: Offer,
+    /// Whether it can be read.
+    pub access: Access,
+    /// The decoded state.
+    pub frame: Frame,
+    /// Reports that came.
+    pub reports: Counter,
+    /// Reports that could be read.
+    pub good: Counter,
+    /// Reports that could not be read.
+    pub bad: Counter,
+    /// Reports in which a control changed.
+    pub changed: Counter,
+    /// What was wrong with the last bad one.
+    pub last_bad: String,
+    /// The first bytes of the last report, and its length.
+    pub last_bytes: ([u8; 64], usize),
+    routes: [Option<(SlotNumber, usize)>; crate::control::PARTS],
+    /// The next report is to be evaluated though nothing in it may have changed.
+    fresh: bool,
+    /// Reports longer than their descriptor says have been noted.
+    noted_long: bool,
+}
+
+impl Source {
+    /// The layout, if the descriptor could be read.
+    #[must_use]
+    pub fn layout(&self) -> Option<&Layout> {
+        match &self.offer {
+            Offer::Layout(layout) => Some(layout),
+            Offer::Unreadable(_) => None,
+        }
+    }
+
+    /// What is wrong with its reports now: nothing readable yet, or nothing for a second.
+    #[must_use]
+    pub fn fault(&self) -> Option<ReportsFault> {
+        if let Offer::Unreadable(why) = &self.offer {
+            return Some(ReportsFault::Descriptor(why.clone()));
+        }
+        let stale = self.bad.last.since(self.good.last) > Micros::seconds(1);
+        (self.bad.count > 0 && (self.good.count == 0 || stale)).then(|| ReportsFault::Unreadable(self.last_bad.clone()))
+    }
+}
+
+/// All slots and devices.
+#[derive(Debug)]
+pub struct Table {
+    slots: [Option<Box<Slot>>; SLOTS],
+    devices: Vec<Option<Device>>,
+    sources: Vec<Option<Box<Source>>>,
+    taken_out: Vec<crate::device::Key>,
+    left_to_game: Vec<crate::device::Key>,
+    profiles: Vec<Profile>,
+    covers: bool,
+    paused: bool,
+    asking: Option<(DeviceId, u8, SlotNumber)>,
+    trash: Vec<(CommandNumber, RememberedSlot)>,
+    /// Slots with events to be sent, as bits.
+    writes: u8,
+    effects: VecDeque<Effect>,
+    answers: VecDeque<(CommandNumber, Answer)>,
+    notes: VecDeque<Note>,
+}
+
+impl Table {
+    /// A table with the remembered slots, whose devices are all away; their pads are asked for at once, in order.
+    #[must_use]
+    pub fn new(settings: Settings) -> Self {
+        let mut profiles = settings.profiles;
+        if !profiles.iter().any(|profile| profile.name == PLAIN) {
+            profiles.insert(0, Profile { name: PLAIN.into(), feel: Feel::default() });
+        }
+        let mut table = Self {
+            slots: [const { None }; SLOTS],
+            devices: Vec::new(),
+            sources: Vec::new(),
+            taken_out: settings.remembered.taken_out,
+            left_to_game: settings.remembered.left_to_game,
+            profiles,
+            covers: settings.cover,
+            paused: false,
+            asking: None,
+            trash: Vec::new(),
+            writes: 0,
+            effects: VecDeque::with_capacity(64),
+            answers: VecDeque::new(),
+            notes: VecDeque::with_capacity(NOTES),
+        };
+        for slot in settings.remembered.slots {
+            table.restore_slot(Micros(0), slot);
+        }
+        table.ask_for_pad(Micros(0));
+        table
+    }
+
+    /// The slots in use.
+    pub fn slots(&self) -> impl Iterator<Item = (SlotNumber, &Slot)> {
+        SlotNumber::all().zip(&self.slots).filter_map(|(number, slot)| slot.as_deref().map(|slot| (number, slot)))
+    }
+
+    /// One slot, if it is in use.
+    #[must_use]
+    pub fn slot(&self, number: SlotNumber) -> Option<&Slot> {
+        self.slots[number.index()].as_deref()
+    }
+
+    /// The connected devices.
+    pub fn devices(&self) -> impl Iterator<Item = &Device> {
+        self.devices.iter().flatten()
+    }
+
+    /// One device.
+    #[must_use]
+    pub fn device(&self, id: DeviceId) -> Option<&Device> {
+        self.devices.get(usize::from(id.0))?.as_ref()
+    }
+
+    /// One node.
+    #[must_use]
+    pub fn source(&self, id: NodeId) -> Option<&Source> {
+        self.sources.get(usize::from(id.0))?.as_deref()
+    }
+
+    /// The profiles that there are.
+    #[must_use]
+    pub fn profiles(&self) -> &[Profile] {
+        &self.profiles
+    }
+
+    /// Whether everything is let go.
+    #[must_use]
+    pub fn paused(&self) -> bool {
+        self.paused
+    }
+
+    /// When the table wants to be told the time, if nothing happens before.
+    #[must_use]
+    pub fn deadline(&self) -> Option<Micros> {
+        self.slots.iter().flatten().filter_map(|slot| slot.retry_at).min()
+    }
+
+    /// The time is at least this. What was due before happens now, in order of its due times.
+    #[inline]
+    pub fn handle_time(&mut self, now: Micros) {
+        if self.deadline().is_some_and(|due| due <= now) {
+            self.run_deadlines(now);
+        }
+    }
+
+    #[cold]
+    fn run_deadlines(&mut self, now: Micros) {
+        while let Some(due) = self.deadline().filter(|due| *due <= now) {
+            for slot in self.slots.iter_mut().flatten() {
+                if slot.retry_at == Some(due) {
+                    slot.retry_at = None;
+                    slot.asked = false;
+                }
+            }
+            self.ask_for_pad(due);
+        }
+    }
+
+    /// A slot whose pad has events to take, and the events. They stand until the next report is handled.
+    #[inline]
+    pub fn poll_write(&mut self) -> Option<(SlotNumber, &Events)> {
+        while self.writes != 0 {
+            let index = self.writes.trailing_zeros() as usize;
+            self.writes &= self.writes - 1;
+            let made = self.slots[index].as_deref().is_some_and(|slot| slot.pad == PadCondition::Made);
+            if made {
+                let slot = self.slots[index].as_deref()?;
+                return Some((SlotNumber::from_index(index)?, slot.session.events()));
+            }
+        }
+        None
+    }
+
+    /// The next thing to be done by somebody who may take his time.
+    pub fn poll_effect(&mut self) -> Option<Effect> {
+        self.effects.pop_front()
+    }
+
+    /// The next entry of the journal.
+    pub fn poll_note(&mut self) -> Option<Note> {
+        self.notes.pop_front()
+    }
+
+    /// The next answer to a command.
+    pub fn poll_answer(&mut self) -> Option<(CommandNumber, Answer)> {
+        self.answers.pop_front()
+    }
+
+    fn note(&mut self, at: Micros, mark: Mark, text: impl Into<String>) {
+        if self.notes.len() == NOTES {
+            self.notes.pop_front();
+        }
+        self.notes.push_back(Note { at, mark, text: text.into() });
+    }
+
+    /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order.
+    fn ask_for_pad(&mut self, _now: Micros) {
+        if self.slots.iter().flatten().any(|slot| slot.asked && slot.pad != PadCondition::Made && slot.retry_at.is_none()) {
+            return;
+        }
+        for (number, slot) in SlotNumber::all().zip(&mut self.slots) {
+            let Some(slot) = slot else { continue };
+            if !slot.asked && slot.pad != PadCondition::Made {
+                slot.asked = true;
+                self.effects.push_back(Effect::MakePad { slot: number, kind: slot.kind });
+                return;
+            }
+        }
+    }
+
+    /// A pad that was asked for is there, under this name, or is refused.
+    pub fn handle_pad(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
+        let Some(slot) = self.slots[number.index()].as_deref_mut() else {
+            if made.is_ok() {
+                self.effects.push_back(Effect::DropPad { slot: number });
+            }
+            return;
+        };
+        let before = slot.pad.clone();
+        match made {
+            Ok(node) => {
+                slot.pad = PadCondition::Made;
+                slot.retry_at = None;
+                slot.pad_node.clone_from(&node);
+                if slot.session.handle_new_pad(now) {
+                    self.writes |= 1 << number.index();
+                }
+                self.note(now, Mark::Well, format!("{number}: its pad is there, as {node}"));
+            }
+            Err(fault) => {
+                slot.retry_at = Some(now.after(PAD_RETRY));
+                slot.pad = PadCondition::Fault(fault.clone());
+                if before != slot.pad {
+                    let text = format!("{number}: no pad can be made: {}; remedy: {}", fault.cause(), fault.remedy());
+                    self.note(now, Mark::Stop, text);
+                }
+            }
+        }
+        self.ask_for_pad(now);
+        self.consider_covers();
+    }
+
+    /// A pad did not take its events: it is made again.
+    pub fn handle_pad_lost(&mut self, now: Micros, number: SlotNumber, fault: PadFault) {
+        let Some(slot) = self.slots[number.index()].as_deref_mut() else { return };
+        slot.asked = true;
+        slot.pad = PadCondition::Fault(fault.clone());
+        slot.retry_at = Some(now.after(PAD_RETRY));
+        self.effects.push_back(Effect::DropPad { slot: number });
+        self.note(now, Mark::Stop, format!("{number}: its pad took no events: {}", fault.cause()));
+    }
+
+    /// A game asks a pad to rumble: strong and weak motor, 0 to 65535, until a moment; both 0 to stop.
+    pub fn handle_rumble(&mut self, _now: Micros, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
+        if let Some(slot) = self.slots[number.index()].as_deref_mut() {
+            slot.rumble = (strong != 0 || weak != 0).then_some((strong, weak, until));
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,121 @@
+//! The road of one report: routed, decoded, evaluated. Nothing here allocates while all is well.
+
+use super::{Offer, Source, Table};
+use crate::device::NodeId;
+use crate::path::Mark;
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+use mantle_hid::DecodeError;
+
+impl Table {
+    /// A report has come from a node, stamped right after it was read.
+    #[inline]
+    pub fn handle_report(&mut self, now: Micros, node: NodeId, bytes: &[u8]) {
+        self.handle_time(now);
+        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        source.reports.tick(now);
+        let kept = bytes.len().min(64);
+        source.last_bytes.0[..kept].copy_from_slice(&bytes[..kept]);
+        source.last_bytes.1 = bytes.len();
+        let Offer::Layout(layout) = &source.offer else { return };
+        let (index, changed) = match layout.plan.decode(bytes, &mut source.frame) {
+            Ok(found) => found,
+            Err(error) => return self.handle_bad_report(now, node, error),
+        };
+        source.good.tick(now);
+        if changed {
+            source.changed.tick(now);
+        }
+        let long = bytes.len() > layout.plan.len_of(index) && !source.noted_long;
+        let evaluate = changed || source.fresh;
+        source.fresh = false;
+        let mut parts = layout.parts_of_report.get(usize::from(index.0)).copied().unwrap_or(0);
+        let mut unseated_press = false;
+        while parts != 0 {
+            let part = parts.trailing_zeros() as usize;
+            parts &= parts - 1;
+            let Some((number, member)) = source.routes[part] else {
+                unseated_press = true;
+                continue;
+            };
+            let Some(slot) = &mut self.slots[number.index()] else { continue };
+            let session = &mut slot.session;
+            session.handle_report(now);
+            let watchful = session.members.get(member).is_some_and(|member| member.watchful());
+            if (evaluate || watchful) && session.handle_frame(now, member, &source.frame) {
+                self.writes |= 1 << number.index();
+            }
+        }
+        if long {
+            self.note_long(now, node, bytes.len());
+        }
+        if unseated_press && changed && self.asking.is_some() {
+            self.answer_twin(now, node);
+        }
+    }
+
+    /// The pad of a slot has taken its events.
+    #[inline]
+    pub fn handle_written(&mut self, now: Micros, number: SlotNumber) {
+        if let Some(slot) = &mut self.slots[number.index()] {
+            slot.session.passed[crate::path::Stage::Pad as usize].tick(now);
+            slot.session.passed[crate::path::Stage::Games as usize].tick(now);
+        }
+    }
+
+    #[cold]
+    fn note_long(&mut self, now: Micros, node: NodeId, got: usize) {
+        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        source.noted_long = true;
+        let name = source.facts.identity.name.clone();
+        self.note(now, Mark::Doubt, format!("{name}: a report of {got} bytes is longer than its descriptor says; read up to its size"));
+    }
+
+    /// A report that cannot be read changes nothing, but what its device held is let go until one can be.
+    #[cold]
+    fn handle_bad_report(&mut self, now: Micros, node: NodeId, error: DecodeError) {
+        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        source.bad.tick(now);
+        let text = error.to_string();
+        let first = source.last_bad != text;
+        if first {
+            source.last_bad.clone_from(&text);
+        }
+        let routes = source.routes;
+        let name = source.facts.identity.name.clone();
+        for (number, _) in routes.iter().flatten() {
+            if let Some(slot) = &mut self.slots[number.index()] {
+                slot.session.handle_report(now);
+            }
+        }
+        // An id that nobody described says nothing about the controls; a report cut short does.
+        if matches!(error, DecodeError::Short { .. } | DecodeError::Empty) {
+            if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
+                source.fresh = true;
+            }
+            self.release_routes(now, &routes);
+        }
+        if first {
+            self.note(now, Mark::Stop, format!("{name}: {text}"));
+        }
+    }
+
+    pub(super) fn release_routes(&mut self, now: Micros, routes: &[Option<(SlotNumber, usize)>]) {
+        for (number, member) in routes.iter().flatten() {
+            if let Some(slot) = &mut self.slots[number.index()]
+                && slot.session.release(now, *member)
+            {
+                self.writes |= 1 << number.index();
+            }
+        }
+    }
+
+    /// Whether any button is down in a part of a source.
+    pub(super) fn any_button(source: &Source, local: usize) -> bool {
+        let Some(part) = source.layout().and_then(|layout| layout.parts.get(local)) else { return false };
+        part.controls.iter().any(|control| match control.place {
+            crate::control::Place::Bit(bit) => source.frame.bit(bit),
+            crate::control::Place::Value(_) => false,
+        })
+    }
+}

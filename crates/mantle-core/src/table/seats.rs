@@ -1,0 +1,450 @@
+//! Who sits where: seating on arrival, and the commands that change it.
+
+use super::{Effect, PLAIN, Profile, Slot, Table};
+use crate::command::{Answer, Command, CommandNumber};
+use crate::cover::Cover;
+use crate::device::{DeviceId, Identity, Key, Match, NodeId};
+use crate::feel::Feel;
+use crate::pad::PadKind;
+use crate::path::{Mark, PadCondition};
+use crate::session::{Member, Session};
+use crate::slot::{MEMBERS, Remembered, RememberedSlot, SlotNumber};
+use crate::time::Micros;
+
+impl Table {
+    fn feel_of(&self, profile: &str) -> Feel {
+        self.profiles.iter().find(|p: &&Profile| p.name == profile).map(|p| p.feel).unwrap_or_default()
+    }
+
+    fn new_slot(&self, kind: PadKind, profile: String) -> Slot {
+        let session = Session::new(self.feel_of(&profile));
+        Slot {
+            session,
+            kind,
+            profile,
+            pad: PadCondition::Making,
+            pad_node: String::new(),
+            rumble: None,
+            asked: false,
+            retry_at: None,
+        }
+    }
+
+    pub(super) fn restore_slot(&mut self, now: Micros, remembered: RememberedSlot) {
+        let mut slot = self.new_slot(remembered.kind, remembered.profile);
+        slot.session.members = remembered.members.into_iter().take(MEMBERS).map(Member::absent).collect();
+        if self.paused {
+            slot.session.pause(now, true);
+        }
+        self.slots[remembered.number.index()] = Some(Box::new(slot));
+    }
+
+    /// What is to be kept across restarts.
+    #[must_use]
+    pub fn remembered(&self) -> Remembered {
+        let slots = self.slots().map(|(number, slot)| RememberedSlot {
+            number,
+            kind: slot.kind,
+            profile: slot.profile.clone(),
+            members: slot.session.members.iter().map(|member| member.key.clone()).collect(),
+        });
+        Remembered {
+            slots: slots.collect(),
+            taken_out: self.taken_out.clone(),
+            left_to_game: self.left_to_game.clone(),
+        }
+    }
+
+    fn remember(&mut self) {
+        let remembered = self.remembered();
+        // A later memory makes an earlier one that nobody has taken yet pointless.
+        self.effects.retain(|effect| !matches!(effect, Effect::Remember(_)));
+        self.effects.push_back(Effect::Remember(remembered));
+    }
+
+    fn identity(&self, device: DeviceId, part: u8) -> Option<Identity> {
+        let part = self.device(device)?.parts.iter().find(|p| p.number == part)?;
+        self.source(part.source).map(|source| source.facts.identity.clone())
+    }
+
+    /// Whether a serial number says who of a model a device is: not if two present ones share it.
+    fn uniq_counts(&self, device: DeviceId, identity: &Identity) -> bool {
+        !self.devices().any(|other| {
+            other.id != device
+                && other.sources.iter().filter_map(|node| self.source(*node)).any(|source| {
+                    source.facts.identity.same_model(identity) && source.facts.identity.uniq == identity.uniq
+                })
+        })
+    }
+
+    /// Seats the parts of a node that has just appeared.
+    pub(super) fn seat_arrival(&mut self, now: Micros, device: DeviceId, node: NodeId, back: bool) {
+        let parts: Vec<u8> = self
+            .device(device)
+            .map(|d| d.parts.iter().filter(|p| p.source == node && p.seat.is_none()).map(|p| p.number).collect())
+            .unwrap_or_default();
+        for part in parts {
+            let Some(identity) = self.identity(device, part) else { continue };
+            let Some(source) = self.source(node) else { continue };
+            let local = usize::from(part % 8);
+            let layout = source.layout().and_then(|layout| layout.parts.get(local));
+            let controller = layout.is_some_and(|part| part.is_game_controller());
+            let generic = source.facts.driver == "hid-generic";
+            if controller {
+                self.open(node);
+            }
+            if let Some((slot, member)) = self.seat_of(now, device, part, &identity) {
+                self.sit(now, device, part, slot, member, !back);
+                continue;
+            }
+            let key = Key::new(&identity, part);
+            let asked_here = self.asking.is_some_and(|(asked, ..)| asked == device);
+            let wanted = !self.taken_out.iter().any(|other| other.same_device(&key));
+            let left = self.device(device).is_some_and(|d| d.cover == Cover::LeftToGame);
+            if controller && generic && wanted && !asked_here && !left {
+                let free = SlotNumber::all().find(|slot| self.slots[slot.index()].is_none());
+                if let Some(slot) = free {
+                    self.slots[slot.index()] = Some(Box::new(self.new_slot(PadKind::Common, PLAIN.into())));
+                    self.sit_new(now, device, part, slot, key);
+                }
+            }
+        }
+        self.clean_covering_parts(device);
+        self.ask_for_pad(now);
+    }
+
+    /// After a covering, parts of nodes that are no longer there are forgotten.
+    fn clean_covering_parts(&mut self, device: DeviceId) {
+        let alive: Vec<NodeId> = self.device(device).map(|d| d.sources.clone()).unwrap_or_default();
+        if let Some(Some(device)) = self.devices.get_mut(usize::from(device.0)) {
+            device.parts.retain(|part| alive.contains(&part.source));
+        }
+    }
+
+    /// The remembered seat of a part, if it is certain; asks if it is not.
+    fn seat_of(&mut self, now: Micros, device: DeviceId, part: u8, identity: &Identity) -> Option<(SlotNumber, usize)> {
+        let uniq_counts = self.uniq_counts(device, identity);
+        let mut fits: Vec<(Match, SlotNumber, usize)> = Vec::new();
+        let mut remembered_of_model = 0;
+        for (number, slot) in self.slots() {
+            for (index, member) in slot.session.members.iter().enumerate() {
+                if member.key.part != part {
+                    continue;
+                }
+                let Some(fit) = member.key.fits(identity, uniq_counts) else { continue };
+                remembered_of_model += 1;
+                if !self.is_present(number, index) {
+                    fits.push((fit, number, index));
+                }
+            }
+        }
+        let best = fits.iter().max_by_key(|(fit, number, _)| (*fit, std::cmp::Reverse(*number))).copied()?;
+        if best.0 > Match::Model {
+            return Some((best.1, best.2));
+        }
+        let present_of_model = self
+            .devices()
+            .filter(|d| d.sources.iter().filter_map(|n| self.source(*n)).any(|s| s.facts.identity.same_model(identity)))
+            .count();
+        if remembered_of_model == 1 && present_of_model == 1 {
+            return Some((best.1, best.2));
+        }
+        if self.asking.is_none() {
+            self.asking = Some((device, part, best.1));
+            self.note(now, Mark::Ask, format!("{}: which of two alike? Press something on the one for {}", identity.name, best.1));
+        }
+        None
+    }
+
+    /// Whether some connected part plays as this member.
+    #[must_use]
+    pub fn is_present(&self, slot: SlotNumber, member: usize) -> bool {
+        self.part_of(slot, member).is_some_and(|(_, part)| self.source(part.source).is_some())
+    }
+
+    /// The device and part that play as a member.
+    #[must_use]
+    pub fn part_of(&self, slot: SlotNumber, member: usize) -> Option<(&super::Device, &super::PartRef)> {
+        self.devices()
+            .find_map(|device| device.parts.iter().find(|p| p.seat == Some((slot, member))).map(|part| (device, part)))
+    }
+
+    pub(super) fn answer_twin(&mut self, now: Micros, node: NodeId) {
+        let Some((asked, part, slot)) = self.asking else { return };
+        let Some(source) = self.source(node) else { return };
+        let (device, identity) = (source.device, source.facts.identity.clone());
+        let like = self.identity(asked, part).is_some_and(|asked| asked.same_model(&identity));
+        let local = usize::from(part % 8);
+        if !like || !Self::any_button(source, local) {
+            return;
+        }
+        let member = self.slot(slot).and_then(|s| {
+            s.session.members.iter().enumerate().position(|(index, m)| m.key.part == part && !self.is_present(slot, index))
+        });
+        self.asking = None;
+        if let Some(member) = member {
+            self.sit(now, device, part, slot, member, true);
+            self.consider_covers();
+        }
+    }
+
+    /// Seats a part as a new member of a slot.
+    fn sit_new(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, key: Key) {
+        let Some(slot) = &mut self.slots[number.index()] else { return };
+        slot.session.members.push(Member::absent(key));
+        let member = slot.session.members.len() - 1;
+        self.sit(now, device, part, number, member, false);
+    }
+
+    /// Seats a part as a member that is there already. After a reconnect nothing plays that is still held.
+    fn sit(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, member: usize, hold_off: bool) {
+        let Some(identity) = self.identity(device, part) else { return };
+        let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
+        let alive = entry.sources.clone();
+        let Some(place) = entry.parts.iter_mut().find(|p| p.number == part && alive.contains(&p.source)) else { return };
+        place.seat = Some((number, member));
+        let (node, local) = (place.source, place.local);
+        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        if let Some(route) = source.routes.get_mut(local) {
+            *route = Some((number, member));
+        }
+        source.fresh = true;
+        let Some(slot) = &mut self.slots[number.index()] else { return };
+        let Some(seat) = slot.session.members.get_mut(member) else { return };
+        let key = Key::new(&identity, part);
+        let changed = seat.key != key;
+        seat.key = key;
+        if let super::Offer::Layout(layout) = &source.offer
+            && let Some(part) = layout.parts.get(local)
+        {
+            seat.attach(part);
+        }
+        if hold_off {
+            seat.hold_off();
+        }
+        self.open(node);
+        if changed || !hold_off {
+            self.remember();
+        }
+        self.note(now, Mark::Well, format!("{} plays {number}", identity.name));
+    }
+
+    /// Somebody wants something. Answered by [`Table::poll_answer`].
+    pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
+        self.handle_time(now);
+        let answer = match self.obey(now, number, command) {
+            Ok(inverse) => Answer::Done { inverse },
+            Err(why) => Answer::Refused { why },
+        };
+        self.answers.push_back((number, answer));
+        self.ask_for_pad(now);
+        self.consider_covers();
+    }
+
+    fn obey(&mut self, now: Micros, number: CommandNumber, command: Command) -> Result<Option<Command>, String> {
+        match command {
+            Command::Place { device, part, slot, kind, profile } => self.place(now, device, part, slot, kind, profile),
+            Command::Move { from, to } => self.move_slot(now, from, to),
+            Command::TakeOut { slot } => self.take_out(now, number, slot),
+            Command::Restore { slot, taken_out } => {
+                let at = self.trash.iter().position(|(n, _)| *n == taken_out).ok_or("nothing to bring back")?;
+                if self.slots[slot.index()].is_some() {
+                    return Err(format!("{slot} is in use: take it out first"));
+                }
+                let (_, remembered) = self.trash.remove(at);
+                for key in &remembered.members {
+                    self.taken_out.retain(|other| !other.same_device(key));
+                }
+                self.restore_slot(now, remembered);
+                let waiting: Vec<(DeviceId, NodeId)> =
+                    self.devices().flat_map(|d| d.sources.iter().map(|node| (d.id, *node))).collect();
+                for (device, node) in waiting {
+                    self.seat_arrival(now, device, node, false);
+                }
+                self.remember();
+                Ok(Some(Command::TakeOut { slot }))
+            }
+            Command::LetGo => {
+                self.set_paused(now, true);
+                Ok(Some(Command::Resume))
+            }
+            Command::Resume => {
+                self.set_paused(now, false);
+                Ok(Some(Command::LetGo))
+            }
+            Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
+        }
+    }
+
+    fn place(
+        &mut self,
+        now: Micros,
+        device: DeviceId,
+        part: u8,
+        slot: SlotNumber,
+        kind: PadKind,
+        profile: String,
+    ) -> Result<Option<Command>, String> {
+        let identity = self.identity(device, part).ok_or("that device is no longer connected")?;
+        if !self.profiles.iter().any(|p| p.name == profile) {
+            return Err(format!("there is no profile named {profile}"));
+        }
+        let seat = self.device(device).and_then(|d| d.parts.iter().find(|p| p.number == part)).and_then(|p| p.seat);
+        if let Some((from, _)) = seat {
+            if from != slot {
+                return self.move_slot(now, from, slot);
+            }
+            let feel = self.feel_of(&profile);
+            let Some(entry) = &mut self.slots[slot.index()] else { return Ok(None) };
+            let before = std::mem::replace(&mut entry.profile, profile);
+            if entry.session.set_feel(now, feel) {
+                self.writes |= 1 << slot.index();
+            }
+            self.remember();
+            return Ok(Some(Command::Place { device, part, slot, kind, profile: before }));
+        }
+        if let Some(entry) = self.slot(slot) {
+            let names: Vec<&str> = entry.session.members.iter().map(|m| m.key.name.as_str()).collect();
+            return Err(format!("{slot} is {}'s: take it out first, or choose another slot", names.join(" and ")));
+        }
+        let key = Key::new(&identity, part);
+        self.taken_out.retain(|other| !other.same_device(&key));
+        self.asking = self.asking.filter(|(asked, ..)| *asked != device);
+        self.slots[slot.index()] = Some(Box::new(self.new_slot(kind, profile)));
+        self.sit_new(now, device, part, slot, key);
+        if self.paused
+            && let Some(entry) = &mut self.slots[slot.index()]
+        {
+            entry.session.pause(now, true);
+        }
+        Ok(Some(Command::TakeOut { slot }))
+    }
+
+    fn move_slot(&mut self, now: Micros, from: SlotNumber, to: SlotNumber) -> Result<Option<Command>, String> {
+        if self.slots[from.index()].is_none() {
+            return Err(format!("{from} is empty"));
+        }
+        if from == to {
+            return Ok(None);
+        }
+        // Pads stay with their slots; who plays them, and how, changes places.
+        for number in [from, to] {
+            if let Some(slot) = &mut self.slots[number.index()]
+                && slot.session.pause(now, true)
+            {
+                self.writes |= 1 << number.index();
+            }
+        }
+        let target_was_empty = self.slots[to.index()].is_none();
+        if target_was_empty {
+            self.slots[to.index()] = Some(Box::new(self.new_slot(PadKind::Common, PLAIN.into())));
+        }
+        if let Ok([a, b]) = self.slots.get_disjoint_mut([from.index(), to.index()])
+            && let (Some(a), Some(b)) = (a, b)
+        {
+            std::mem::swap(&mut a.session.members, &mut b.session.members);
+            std::mem::swap(&mut a.session.feel, &mut b.session.feel);
+            std::mem::swap(&mut a.profile, &mut b.profile);
+            for slot in [a, b] {
+                slot.session.seen = crate::pad::Seen::default();
+                slot.session.passed = Default::default();
+                slot.session.pause(now, self.paused);
+            }
+        }
+        let swap = |number: SlotNumber| match number {
+            n if n == from => to,
+            n if n == to => from,
+            n => n,
+        };
+        for part in self.devices.iter_mut().flatten().flat_map(|device| &mut device.parts) {
+            part.seat = part.seat.map(|(slot, member)| (swap(slot), member));
+        }
+        for route in self.sources.iter_mut().flatten().flat_map(|source| &mut source.routes) {
+            *route = route.map(|(slot, member)| (swap(slot), member));
+        }
+        if target_was_empty {
+            self.slots[from.index()] = None;
+            self.writes &= !(1 << from.index());
+            self.effects.push_back(Effect::DropPad { slot: from });
+        }
+        self.remember();
+        self.note(now, Mark::Well, format!("{from} and {to} have changed places"));
+        Ok(Some(Command::Move { from: to, to: from }))
+    }
+
+    fn take_out(&mut self, now: Micros, command: CommandNumber, number: SlotNumber) -> Result<Option<Command>, String> {
+        let remembered = self.remembered().slots.into_iter().find(|slot| slot.number == number);
+        let Some(remembered) = remembered else { return Err(format!("{number} is empty already")) };
+        self.slots[number.index()] = None;
+        self.writes &= !(1 << number.index());
+        self.effects.push_back(Effect::DropPad { slot: number });
+        for route in self.sources.iter_mut().flatten().flat_map(|source| &mut source.routes) {
+            *route = route.filter(|(slot, _)| *slot != number);
+        }
+        let mut uncover = Vec::new();
+        for device in self.devices.iter_mut().flatten() {
+            let mut sat = false;
+            for part in &mut device.parts {
+                sat |= part.seat.is_some_and(|(slot, _)| slot == number);
+                part.seat = part.seat.filter(|(slot, _)| *slot != number);
+            }
+            if sat && device.parts.iter().all(|part| part.seat.is_none()) && device.cover != Cover::LeftToGame {
+                device.cover = Cover::Bare;
+                uncover.push(device.id);
+            }
+        }
+        self.effects.extend(uncover.into_iter().map(Effect::Uncover));
+        for key in &remembered.members {
+            if !self.taken_out.contains(key) {
+                self.taken_out.push(key.clone());
+            }
+        }
+        self.trash.push((command, remembered));
+        self.remember();
+        self.note(now, Mark::Well, format!("{number} is empty"));
+        Ok(Some(Command::Restore { slot: number, taken_out: command }))
+    }
+
+    fn set_paused(&mut self, now: Micros, paused: bool) {
+        self.paused = paused;
+        for (number, slot) in SlotNumber::all().zip(&mut self.slots) {
+            if let Some(slot) = slot
+                && slot.session.pause(now, paused)
+            {
+                self.writes |= 1 << number.index();
+            }
+        }
+        if paused {
+            let mut free = Vec::new();
+            for device in self.devices.iter_mut().flatten() {
+                if device.cover == Cover::Covered(crate::cover::Strength::Held) {
+                    device.cover = Cover::Bare;
+                    free.push(Effect::Uncover(device.id));
+                }
+            }
+            self.effects.extend(free);
+        }
+        self.note(now, if paused { Mark::Stop } else { Mark::Well }, if paused { "everything is let go" } else { "pads play again" });
+    }
+
+    fn leave_to_game(&mut self, now: Micros, id: DeviceId, left: bool) -> Result<Option<Command>, String> {
+        let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) else {
+            return Err("that device is no longer connected".into());
+        };
+        let (name, before) = (device.name.clone(), device.cover.clone());
+        device.cover = if left { Cover::LeftToGame } else { Cover::Bare };
+        let first = device.parts.first().map_or(0, |part| part.number);
+        let Some(identity) = self.identity(id, first) else { return Ok(None) };
+        let key = Key::new(&identity, 0);
+        self.left_to_game.retain(|other| !other.same_device(&key));
+        if left {
+            self.left_to_game.push(key);
+            if matches!(before, Cover::Covered(_) | Cover::Covering) {
+                self.effects.push_back(Effect::Uncover(id));
+            }
+        }
+        self.remember();
+        self.note(now, Mark::Well, format!("{name} is {}", if left { "left to the game" } else { "no longer left to the game" }));
+        Ok(Some(Command::LeaveToGame { device: id, left: !left }))
+    }
+}

@@ -1,0 +1,37 @@
+//! Whoever looks on while the engine runs.
+
+use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::pad::Events;
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Note, Table};
+use mantle_core::time::Micros;
+use mantle_talk::Watch;
+
+/// The screen's clerk, or a log. All of it is optional.
+pub trait Desk {
+    /// A frame goes to a pad.
+    fn handle_frame(&mut self, _now: Micros, _slot: SlotNumber, _events: &Events) {}
+
+    /// Something for the journal.
+    fn handle_note(&mut self, _note: Note) {}
+
+    /// The answer to a command.
+    fn handle_answer(&mut self, _number: CommandNumber, _answer: Answer) {}
+
+    /// The screen wants to see something else.
+    fn handle_watch(&mut self, _watch: Watch) {}
+
+    /// When it wants to look again.
+    fn deadline(&self) -> Option<Micros> {
+        None
+    }
+
+    /// It may look now.
+    fn look(&mut self, _now: Micros, _table: &Table) {}
+}
+
+/// Nobody looks on.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct NoDesk;
+
+impl Desk for NoDesk {}

@@ -1,0 +1,197 @@
+//! The detail of one slot or device for a snapshot.
+
+use crate::publish::{active, raw, trouble};
+use mantle_core::control::ControlNumber;
+use mantle_core::cover::{Cover, Strength};
+use mantle_core::device::{Access, Key};
+use mantle_core::pad::{TARGETS, identity};
+use mantle_core::path::PadCondition;
+use mantle_core::session::Member;
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Device, PartRef, Slot, Table};
+use mantle_talk::{BindingRow, ControlRow, Detail, DeviceDetail, GameRow, NodeRow, SlotDetail, Watch};
+use std::fmt::Write;
+
+/// Controls that are shown of one part; a keyboard's others have no use on a screen.
+const CONTROLS: usize = 48;
+
+pub(crate) fn of(table: &Table, watch: &Watch) -> Detail {
+    if let Some(number) = watch.slot
+        && let Some(slot) = table.slot(number)
+    {
+        return Detail::Slot(Box::new(slot_detail(table, number, slot)));
+    }
+    if let Some((id, part)) = watch.device
+        && let Some(device) = table.device(id)
+        && let Some(part) = device.parts.iter().find(|p| p.number == part)
+    {
+        let member = part.seat.and_then(|(slot, m)| table.slot(slot)?.session.members.get(m));
+        return Detail::Device(Box::new(device_detail(table, device, part, member)));
+    }
+    Detail::None
+}
+
+fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
+    let session = &slot.session;
+    let devices = session.members.iter().enumerate().map(|(index, member)| match table.part_of(number, index) {
+        Some((device, part)) => device_detail(table, device, part, Some(member)),
+        None => absent(&member.key),
+    });
+    let devices: Vec<DeviceDetail> = devices.collect();
+    let several = devices.len() > 1;
+    let name_of = |index: usize, control: ControlNumber| {
+        let device = &devices[index];
+        let name = device.controls.iter().find(|c| c.number == control.0).map_or("a control", |c| c.name.as_str());
+        if several { format!("{}: {name}", device.name) } else { name.to_owned() }
+    };
+    let bindings = TARGETS.iter().map(|target| {
+        let mut sources = Vec::new();
+        for (index, member) in session.members.iter().enumerate() {
+            let wrong: Vec<_> = member.contradicting().map(|control| control.number).collect();
+            for binding in member.bindings.of(*target).filter(|binding| !wrong.contains(&binding.control)) {
+                let text = format!("{} {}", name_of(index, binding.control), binding.how.words());
+                sources.push(text.trim_end().to_owned());
+            }
+        }
+        BindingRow { target: *target, sources, share: session.state().share(*target), seen: session.seen.done(*target) }
+    });
+    let bindings = bindings.collect();
+    let mut left_out = Vec::new();
+    for (index, member) in session.members.iter().enumerate() {
+        for control in member.contradicting() {
+            let why = "it does not rest where a stick or trigger would; calibrate or bind it yourself";
+            left_out.push((name_of(index, control.number), why.to_owned()));
+        }
+        for left in &member.bindings.left_out {
+            left_out.push((name_of(index, left.control), left.why.to_owned()));
+        }
+    }
+    left_out.truncate(CONTROLS);
+    let before = session.members.iter().fold(mantle_core::binding::Contribution::default(), |mut sum, member| {
+        sum.merge(&member.contribution);
+        sum
+    });
+    let [lx, ly, rx, ry] = before.axes;
+    SlotDetail {
+        number,
+        bindings,
+        left_out,
+        dead_zones: (session.feel.stick_dead_zone, session.feel.trigger_dead_zone),
+        before_feel: [lx, ly, rx, ry, before.triggers[0], before.triggers[1]],
+        pad_node: slot.pad_node.clone(),
+        rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
+        games: games(table, number, slot),
+        devices,
+    }
+}
+
+fn games(table: &Table, number: SlotNumber, slot: &Slot) -> Vec<GameRow> {
+    let mut rows = Vec::new();
+    let id = identity();
+    if slot.pad == PadCondition::Made {
+        rows.push(GameRow {
+            name: format!("{} {:04x}:{:04x}", slot.kind.name(), id.vendor, id.product),
+            whose: format!("pad of {number}"),
+            verdict: format!("player {}", number.number()),
+            fine: true,
+        });
+    }
+    for index in 0..slot.session.members.len() {
+        let Some((device, _)) = table.part_of(number, index) else { continue };
+        let (verdict, fine) = match &device.cover {
+            Cover::Covered(Strength::Hidden) => ("not listed", true),
+            Cover::Covered(Strength::Held) => ("listed, but dead", false),
+            Cover::Covering => ("being covered", true),
+            Cover::LeftToGame => ("listed, on purpose", true),
+            Cover::Bare | Cover::Failed(_) => ("listed: a second player by mistake", false),
+        };
+        rows.push(GameRow { name: device.name.clone(), whose: format!("the device of {number}"), verdict: verdict.into(), fine });
+    }
+    rows
+}
+
+fn absent(key: &Key) -> DeviceDetail {
+    DeviceDetail {
+        id: mantle_core::device::DeviceId(u16::MAX),
+        part: key.part,
+        name: key.name.clone(),
+        present: false,
+        place: key.port.as_ref().map_or_else(|| key.bus.name(), |port| format!("{} {port}", key.bus.name())),
+        ids: (key.vendor, key.product, 0),
+        serial: key.uniq.clone(),
+        what: String::new(),
+        driver: String::new(),
+        nodes: Vec::new(),
+        cover: "gone".into(),
+        reports: (0, 0, 0),
+        last_bad: String::new(),
+        last_bytes: String::new(),
+        last_len: 0,
+        controls: Vec::new(),
+        unread: 0,
+    }
+}
+
+fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<&Member>) -> DeviceDetail {
+    let Some(source) = table.source(part.source) else { return absent(&Key::default()) };
+    let identity = &source.facts.identity;
+    let layout = source.layout().and_then(|layout| layout.parts.get(part.local));
+    let plays = |number: ControlNumber| {
+        let Some(member) = member else { return String::new() };
+        if member.contradicting().any(|control| control.number == number) {
+            return "left out: rests elsewhere".into();
+        }
+        let mut names: Vec<&str> =
+            member.bindings.list.iter().filter(|b| b.control == number).map(|b| b.target.name()).collect();
+        match names.as_slice() {
+            [low, _] if low.starts_with("left stick") => names = vec!["left stick"],
+            [low, _] if low.starts_with("right stick") => names = vec!["right stick"],
+            [_, _, _, _] => names = vec!["d-pad"],
+            _ => {}
+        }
+        names.join(", ")
+    };
+    let controls = layout.map(|layout| layout.controls.iter().take(CONTROLS)).into_iter().flatten().map(|control| {
+        let raw = raw(source, control);
+        ControlRow {
+            number: control.number.0,
+            name: control.name.clone(),
+            kind: control.kind.word().into(),
+            raw,
+            share: control.share(raw),
+            active: active(source, control),
+            plays: plays(control.number),
+        }
+    });
+    let access = match &source.access {
+        Access::Closed => "not read".to_owned(),
+        Access::Opening => "opening".to_owned(),
+        Access::Open => "open".to_owned(),
+        Access::Refused(fault) => format!("refused ({})", fault.name()),
+    };
+    let mut nodes = vec![NodeRow { path: source.facts.path.clone(), access }];
+    nodes.extend(source.facts.inputs.iter().map(|path| NodeRow { path: path.clone(), access: device.cover.words().into() }));
+    let mut last_bytes = String::new();
+    for byte in &source.last_bytes.0[..source.last_bytes.1.min(64)] {
+        let _ = write!(last_bytes, "{byte:02x} ");
+    }
+    DeviceDetail {
+        id: device.id,
+        part: part.number,
+        name: device.name.clone(),
+        present: true,
+        place: identity.place(),
+        ids: (identity.vendor, identity.product, identity.version),
+        serial: identity.uniq.clone(),
+        what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
+        driver: source.facts.driver.clone(),
+        nodes,
+        cover: device.cover.words().into(),
+        reports: (source.reports.count, source.good.count, source.bad.count),
+        last_bad: trouble(source).unwrap_or_else(|| source.last_bad.clone()),
+        last_bytes: last_bytes.trim_end().to_owned(),
+        last_len: source.last_bytes.1,
+        controls: controls.collect(),
+        unread: layout.map_or(0, |layout| layout.unread),
+    }
+}

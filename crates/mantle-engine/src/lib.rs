@@ -1,0 +1,72 @@
+//! The loop between the table and the world.
+//!
+//! The crate promises that the same [`Table`](mantle_core::table::Table) runs over Linux, the simulation and a
+//! replayed recording by the same few lines, and that nothing slow happens on its thread.
+//!
+//! Its nouns: a [`World`] tells what happened ([`Happening`]) and does what it is told; a [`Desk`] is whoever looks
+//! on, the screen ([`Publisher`]) or a log; [`orders`] is the screen's way in.
+//!
+//! ```no_run
+//! use mantle_core::table::{Settings, Table};
+//! # fn world() -> impl mantle_engine::World { todo!() as mantle_engine::NoWorld }
+//! let mut table = Table::new(Settings::default());
+//! mantle_engine::run(&mut world(), &mut table, &mut mantle_engine::NoDesk);
+//! ```
+#![forbid(unsafe_code)]
+
+mod desk;
+mod detail;
+mod orders;
+mod publish;
+mod rates;
+mod world;
+
+pub use desk::{Desk, NoDesk};
+pub use orders::{OrderSender, Orders, orders};
+pub use publish::{Mailbox, Publisher};
+pub use world::{Happening, NoWorld, World};
+
+use mantle_core::table::Table;
+use mantle_core::time::Micros;
+
+/// Runs until the world ends. What has come is handled first, then written, then everything slower is started.
+pub fn run<W: World>(world: &mut W, table: &mut Table, desk: &mut dyn Desk) {
+    let mut now = Micros::default();
+    loop {
+        settle(now, world, table, desk);
+        let until = [table.deadline(), desk.deadline()].into_iter().flatten().min();
+        now = match world.next(until) {
+            Happening::Report { at, node, bytes } => {
+                table.handle_report(at, node, bytes);
+                at
+            }
+            Happening::Time(at) => {
+                table.handle_time(at);
+                at
+            }
+            Happening::End => return,
+            other => other.tell(table, desk),
+        };
+    }
+}
+
+/// Takes everything out of the table that came of the last happening.
+fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn Desk) {
+    while let Some((slot, events)) = table.poll_write() {
+        desk.handle_frame(now, slot, events);
+        match world.write(slot, events) {
+            Ok(()) => table.handle_written(now, slot),
+            Err(fault) => table.handle_pad_lost(now, slot, fault),
+        }
+    }
+    while let Some(effect) = table.poll_effect() {
+        world.start(effect);
+    }
+    while let Some(note) = table.poll_note() {
+        desk.handle_note(note);
+    }
+    while let Some((number, answer)) = table.poll_answer() {
+        desk.handle_answer(number, answer);
+    }
+    desk.look(now, table);
+}

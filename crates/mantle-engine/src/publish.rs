@@ -1,0 +1,329 @@
+//! The snapshot: made beside the road at screen rate, and only while something moves.
+
+use crate::desk::Desk;
+use crate::detail;
+use crate::rates::Rate;
+use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::control::{Control, ControlKind, PartLayout, Place};
+use mantle_core::cover::{Cover, Strength};
+use mantle_core::device::Access;
+use mantle_core::path::{Stage, next_step, sentences, slot_sentence, stages};
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Device, Note, PartRef, Slot, Source, Table};
+use mantle_core::time::Micros;
+use mantle_talk::{DeviceRow, Header, JournalRow, SlotRow, Snapshot, VERSION, Watch};
+use std::collections::VecDeque;
+use std::sync::{Arc, Mutex};
+
+/// At most this often.
+const GAP: Micros = Micros(33_333);
+/// While only old rates fade.
+const FADE_GAP: Micros = Micros::millis(125);
+/// A cell stays lit this long after something passed; until then the board is drawn again.
+const LIT: Micros = Micros::millis(400);
+const JOURNAL: usize = 500;
+const JOURNAL_SHORT: usize = 6;
+const JOURNAL_LONG: usize = 120;
+
+/// Where the newest snapshot lies for the screen.
+#[derive(Clone)]
+pub struct Mailbox {
+    newest: Arc<Mutex<Option<Arc<Snapshot>>>>,
+    notify: Arc<dyn Fn() + Send + Sync>,
+}
+
+impl Mailbox {
+    /// A mailbox that calls `notify` on the engine's thread after each delivery.
+    pub fn new(notify: impl Fn() + Send + Sync + 'static) -> Self {
+        Self { newest: Arc::default(), notify: Arc::new(notify) }
+    }
+
+    /// Takes the newest snapshot, if there is one that was not taken.
+    #[must_use]
+    pub fn take(&self) -> Option<Arc<Snapshot>> {
+        self.newest.lock().ok().and_then(|mut newest| newest.take())
+    }
+
+    fn put(&self, snapshot: Snapshot) {
+        if let Ok(mut newest) = self.newest.lock() {
+            *newest = Some(Arc::new(snapshot));
+        }
+        (self.notify)();
+    }
+}
+
+impl std::fmt::Debug for Mailbox {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.write_str("Mailbox")
+    }
+}
+
+/// Makes snapshots and keeps the journal.
+#[derive(Debug)]
+pub struct Publisher {
+    mailbox: Mailbox,
+    header: Header,
+    watch: Watch,
+    journal: VecDeque<JournalRow>,
+    answers: VecDeque<(CommandNumber, Answer)>,
+    rates: Vec<Rate>,
+    next: Micros,
+    pending: bool,
+    reports: u64,
+}
+
+impl Publisher {
+    /// A publisher for one screen.
+    #[must_use]
+    pub fn new(mailbox: Mailbox, header: Header) -> Self {
+        Self {
+            mailbox,
+            header,
+            watch: Watch::default(),
+            journal: VecDeque::new(),
+            answers: VecDeque::new(),
+            rates: Vec::new(),
+            next: Micros(0),
+            pending: true,
+            reports: 0,
+        }
+    }
+
+    /// Makes a snapshot of this moment.
+    pub fn snapshot(&mut self, now: Micros, table: &Table) -> Snapshot {
+        self.update_rates(now, table);
+        let facts: Vec<_> = SlotNumber::all().filter_map(|number| table.slot_facts(number)).collect();
+        let slots = table.slots().map(|(number, slot)| self.slot_row(table, number, slot)).collect();
+        let devices = table.devices().flat_map(|device| {
+            device.parts.iter().map(|part| self.device_row(table, device, part)).collect::<Vec<_>>()
+        });
+        let kept = if self.watch.journal { JOURNAL_LONG } else { JOURNAL_SHORT };
+        Snapshot {
+            version: VERSION,
+            now,
+            header: self.header.clone(),
+            slots,
+            devices: devices.collect(),
+            sentences: sentences(&facts, &table.table_facts()),
+            profiles: table.profiles().iter().map(|profile| profile.name.clone()).collect(),
+            detail: detail::of(table, &self.watch),
+            journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
+            answers: self.answers.iter().cloned().collect(),
+            paused: table.paused(),
+        }
+    }
+
+    fn update_rates(&mut self, now: Micros, table: &Table) {
+        for source in sources(table) {
+            let index = usize::from(source.facts.id.0);
+            if self.rates.len() <= index {
+                self.rates.resize_with(index + 1, Rate::default);
+            }
+            self.rates[index].handle_count(now, source.reports.count);
+        }
+    }
+
+    fn rate(&self, source: &Source) -> Rate {
+        self.rates.get(usize::from(source.facts.id.0)).cloned().unwrap_or_default()
+    }
+
+    fn slot_row(&self, table: &Table, number: SlotNumber, slot: &Slot) -> SlotRow {
+        let session = &slot.session;
+        let facts = table.slot_facts(number);
+        let mut rate = 0;
+        let mut bars = [0u16; 8];
+        let mut controls = (0u16, 0u64);
+        let mut places = Vec::new();
+        let mut covers = Vec::new();
+        for index in 0..session.members.len() {
+            let Some((device, part)) = table.part_of(number, index) else { continue };
+            let Some(source) = table.source(part.source) else { continue };
+            let one = self.rate(source);
+            rate += one.per_second();
+            for (sum, bar) in bars.iter_mut().zip(one.bars()) {
+                *sum = sum.saturating_add(bar);
+            }
+            let (count, live) = live_controls(source, part);
+            controls.1 |= live.checked_shl(u32::from(controls.0)).unwrap_or(0);
+            controls.0 += count;
+            places.push(source.facts.identity.place());
+            covers.push(device.cover.words());
+        }
+        covers.dedup();
+        let absent = places.is_empty();
+        if absent {
+            places.extend(session.members.iter().filter_map(|m| m.key.port.as_ref().map(|p| format!("{} {p}", m.key.bus.name()))));
+        }
+        let stages = facts.as_ref().map(stages).unwrap_or([mantle_talk::StageState::Untried; Stage::COUNT]);
+        let dead = session.feel.stick_dead_zone;
+        SlotRow {
+            number,
+            profile: slot.profile.clone(),
+            names: session.members.iter().map(|member| member.key.name.clone()).collect(),
+            place: places.join(", "),
+            cover: if absent { "gone".into() } else { covers.join(", ") },
+            stages,
+            passed: session.passed,
+            rate,
+            bars,
+            controls,
+            bound: session.members.iter().fold(0, |all, member| all | member.bound()),
+            feel: ["straight".into(), format!("dead zone {dead:.2}")],
+            pad: *session.state(),
+            kind: slot.kind.name().into(),
+            games: games_words(table, number, slot),
+            next: facts.as_ref().and_then(next_step),
+            sentence: facts.as_ref().map(slot_sentence).unwrap_or_else(|| mantle_talk::Sentence {
+                mark: mantle_talk::Mark::Well,
+                slot: Some(number),
+                stage: None,
+                text: String::new(),
+                mend: None,
+            }),
+        }
+    }
+
+    fn device_row(&self, table: &Table, device: &Device, part: &PartRef) -> DeviceRow {
+        let source = table.source(part.source);
+        let layout = source.and_then(|s| s.layout()).and_then(|layout| layout.parts.get(part.local));
+        let controllers = device.parts.len();
+        let place_in = device.parts.iter().position(|p| p.number == part.number).unwrap_or(0) + 1;
+        DeviceRow {
+            id: device.id,
+            part: part.number,
+            name: if controllers > 1 { format!("{} {place_in}", device.name) } else { device.name.clone() },
+            place: source.map(|s| s.facts.identity.place()).unwrap_or_default(),
+            what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
+            slot: part.seat.map(|(slot, _)| slot),
+            rate: source.map_or(0, |source| self.rate(source).per_second()),
+            controls: source.map_or((0, 0), |source| live_controls(source, part)),
+            changed: source.map(|s| s.changed).unwrap_or_default(),
+            trouble: source.and_then(trouble),
+            cover: device.cover.words().into(),
+            left: device.cover == Cover::LeftToGame,
+        }
+    }
+}
+
+pub(crate) fn sources(table: &Table) -> impl Iterator<Item = &Source> {
+    table.devices().flat_map(|device| device.sources.iter()).filter_map(|node| table.source(*node))
+}
+
+/// Why a source cannot be read, in short.
+pub(crate) fn trouble(source: &Source) -> Option<String> {
+    match &source.access {
+        Access::Refused(fault) => return Some(format!("{} {}", fault.path, fault.name())),
+        Access::Closed if source.layout().is_some_and(|l| l.parts.iter().any(|p| p.is_game_controller())) => {}
+        Access::Closed => return Some("not read".into()),
+        Access::Opening | Access::Open => {}
+    }
+    source.fault().map(|fault| match fault {
+        mantle_core::path::ReportsFault::Descriptor(why) => format!("descriptor: {why}"),
+        mantle_core::path::ReportsFault::Unreadable(why) => why,
+    })
+}
+
+fn part_layout<'a>(source: &'a Source, part: &PartRef) -> Option<&'a PartLayout> {
+    source.layout()?.parts.get(part.local)
+}
+
+/// How many controls a part has, and which of the first 64 are off their rest.
+pub(crate) fn live_controls(source: &Source, part: &PartRef) -> (u16, u64) {
+    let Some(layout) = part_layout(source, part) else { return (0, 0) };
+    let mut live = 0;
+    for (index, control) in layout.controls.iter().enumerate().take(64) {
+        if active(source, control) {
+            live |= 1 << index;
+        }
+    }
+    (layout.controls.len() as u16, live)
+}
+
+/// The raw value of a control.
+pub(crate) fn raw(source: &Source, control: &Control) -> i32 {
+    match control.place {
+        Place::Bit(bit) => i32::from(source.frame.bit(bit)),
+        Place::Value(value) => source.frame.values.get(usize::from(value)).copied().unwrap_or(0),
+    }
+}
+
+/// Whether a control is off its rest, as far as that can be said without calibration.
+pub(crate) fn active(source: &Source, control: &Control) -> bool {
+    let raw = raw(source, control);
+    match control.kind {
+        _ if source.good.count == 0 => false,
+        ControlKind::Button | ControlKind::Key => control.share(raw) > 0.5,
+        ControlKind::Hat => control.hat_directions(raw) != 0,
+        ControlKind::Relative => raw != 0,
+        ControlKind::Axis => {
+            let share = control.share(raw);
+            share > 0.06 && !(0.44..=0.56).contains(&share)
+        }
+    }
+}
+
+fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [String; 2] {
+    use mantle_core::path::PadCondition;
+    if slot.pad != PadCondition::Made {
+        return ["no pad".into(), String::new()];
+    }
+    let mut second = "alone".to_owned();
+    for index in 0..slot.session.members.len() {
+        if let Some((device, _)) = table.part_of(number, index) {
+            match &device.cover {
+                Cover::Covered(Strength::Held) => second = format!("lists {} too", device.name),
+                Cover::Bare | Cover::Failed(_) => second = format!("and {}", device.name),
+                Cover::LeftToGame => second = "its device too, on purpose".into(),
+                Cover::Covering => second = "covering".into(),
+                Cover::Covered(Strength::Hidden) => {}
+            }
+        } else {
+            second = "neutral".into();
+        }
+    }
+    [format!("sees pad {}", number.number()), second]
+}
+
+impl Desk for Publisher {
+    fn handle_note(&mut self, note: Note) {
+        if self.journal.len() == JOURNAL {
+            self.journal.pop_front();
+        }
+        self.journal.push_back(JournalRow { at: note.at, mark: note.mark, text: note.text });
+        self.pending = true;
+    }
+
+    fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
+        if self.answers.len() == 8 {
+            self.answers.pop_front();
+        }
+        self.answers.push_back((number, answer));
+        self.pending = true;
+    }
+
+    fn handle_watch(&mut self, watch: Watch) {
+        self.watch = watch;
+        self.pending = true;
+        self.next = Micros(0);
+    }
+
+    fn deadline(&self) -> Option<Micros> {
+        self.pending.then_some(self.next)
+    }
+
+    fn look(&mut self, now: Micros, table: &Table) {
+        if now < self.next {
+            self.pending = true;
+            return;
+        }
+        let snapshot = self.snapshot(now, table);
+        let reports = sources(table).map(|source| source.reports.count).sum();
+        let moving = reports != self.reports;
+        self.reports = reports;
+        let lit = snapshot.slots.iter().flat_map(|s| s.passed.iter()).any(|c| c.count > 0 && now.since(c.last) < LIT);
+        let fading = self.rates.iter().any(|rate| !rate.silent());
+        self.pending = moving || lit || fading;
+        self.next = now.after(if moving || lit { GAP } else { FADE_GAP });
+        self.mailbox.put(snapshot);
+    }
+}

@@ -1,0 +1,83 @@
+//! Reports a second, from counters alone: looked at beside the road, never on it.
+
+use mantle_core::time::Micros;
+
+/// Eighths of a second that are remembered.
+pub const BARS: usize = 8;
+const SPAN: Micros = Micros::millis(125);
+
+/// The history of one counter.
+#[derive(Clone, Debug, Default)]
+pub struct Rate {
+    bars: [u16; BARS],
+    open: u64,
+    seen: u64,
+    slice: u64,
+}
+
+impl Rate {
+    /// The counter stands here now.
+    pub fn handle_count(&mut self, now: Micros, count: u64) {
+        let slice = now.0 / SPAN.0;
+        let passed = slice.saturating_sub(self.slice);
+        if passed > 0 {
+            let shift = (passed as usize).min(BARS);
+            self.bars.rotate_left(shift);
+            for bar in &mut self.bars[BARS - shift..] {
+                *bar = 0;
+            }
+            // What came since the last look is put into the slice that has just ended.
+            if shift < BARS || passed as usize == BARS {
+                self.bars[BARS - shift] = self.open.min(u64::from(u16::MAX)) as u16;
+            }
+            self.open = 0;
+            self.slice = slice;
+        }
+        self.open += count.saturating_sub(self.seen);
+        self.seen = count;
+    }
+
+    /// The last eight eighths of a second, oldest first.
+    #[must_use]
+    pub fn bars(&self) -> [u16; BARS] {
+        self.bars
+    }
+
+    /// Reports in the last second.
+    #[must_use]
+    pub fn per_second(&self) -> u32 {
+        self.bars.iter().map(|bar| u32::from(*bar)).sum()
+    }
+
+    /// Whether everything has faded.
+    #[must_use]
+    pub fn silent(&self) -> bool {
+        self.open == 0 && self.per_second() == 0
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_steady_stream_shows_its_rate_and_fades() {
+        let mut rate = Rate::default();
+        for ms in 0..=2000u64 {
+            rate.handle_count(Micros::millis(ms), ms / 4);
+        }
+        assert!((240..=256).contains(&rate.per_second()), "{}", rate.per_second());
+        for ms in 2000..=3300u64 {
+            rate.handle_count(Micros::millis(ms), 500);
+        }
+        assert!(rate.silent());
+    }
+
+    #[test]
+    fn a_long_sleep_forgets() {
+        let mut rate = Rate::default();
+        rate.handle_count(Micros::millis(10), 100);
+        rate.handle_count(Micros::seconds(60), 100);
+        assert_eq!(rate.per_second(), 0);
+    }
+}

@@ -1,0 +1,140 @@
+//! The seam to the world: the only thing that differs between Linux, the simulation and a replay.
+
+use crate::desk::Desk;
+use mantle_core::command::{Command, CommandNumber};
+use mantle_core::cover::Strength;
+use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
+use mantle_core::pad::Events;
+use mantle_core::path::PadFault;
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Effect, Table};
+use mantle_core::time::Micros;
+use mantle_talk::Watch;
+
+/// Something that happened, with its stamp.
+#[derive(Debug)]
+pub enum Happening<'a> {
+    /// A report, stamped right after it was read.
+    Report {
+        /// When.
+        at: Micros,
+        /// From where.
+        node: NodeId,
+        /// As hidraw hands it over.
+        bytes: &'a [u8],
+    },
+    /// Nothing but time.
+    Time(Micros),
+    /// A node is there.
+    Arrived(Micros, Box<NodeFacts>),
+    /// A node's rights have changed.
+    Changed(Micros, NodeId),
+    /// A node is gone.
+    Gone(Micros, NodeId),
+    /// A node is open, or refused.
+    Opened(Micros, NodeId, Result<(), OsFault>),
+    /// A pad is there, under this name, or refused.
+    Pad(Micros, SlotNumber, Result<String, PadFault>),
+    /// A game asks for rumble: strong, weak, until.
+    Rumble(Micros, SlotNumber, u16, u16, Micros),
+    /// A device is covered, or not.
+    Covered(Micros, DeviceId, Result<Strength, OsFault>),
+    /// Somebody wants something.
+    Command(Micros, CommandNumber, Command),
+    /// The screen wants to see something else.
+    Watch(Micros, Watch),
+    /// The world has something for the journal.
+    Note(mantle_core::table::Note),
+    /// It is over.
+    End,
+}
+
+impl Happening<'_> {
+    /// Tells the table, or the desk, and returns the stamp.
+    pub(crate) fn tell(self, table: &mut Table, desk: &mut dyn Desk) -> Micros {
+        match self {
+            Self::Report { at, node, bytes } => {
+                table.handle_report(at, node, bytes);
+                at
+            }
+            Self::Time(at) => {
+                table.handle_time(at);
+                at
+            }
+            Self::Arrived(at, facts) => {
+                table.handle_arrived(at, *facts);
+                at
+            }
+            Self::Changed(at, node) => {
+                table.handle_changed(at, node);
+                at
+            }
+            Self::Gone(at, node) => {
+                table.handle_gone(at, node);
+                at
+            }
+            Self::Opened(at, node, result) => {
+                table.handle_opened(at, node, result);
+                at
+            }
+            Self::Pad(at, slot, result) => {
+                table.handle_time(at);
+                table.handle_pad(at, slot, result);
+                at
+            }
+            Self::Rumble(at, slot, strong, weak, until) => {
+                table.handle_rumble(at, slot, strong, weak, until);
+                at
+            }
+            Self::Covered(at, device, result) => {
+                table.handle_cover(at, device, result);
+                at
+            }
+            Self::Command(at, number, command) => {
+                table.handle_command(at, number, command);
+                at
+            }
+            Self::Watch(at, watch) => {
+                desk.handle_watch(watch);
+                at
+            }
+            Self::Note(note) => {
+                let at = note.at;
+                desk.handle_note(note);
+                at
+            }
+            Self::End => Micros::default(),
+        }
+    }
+}
+
+/// What the engine runs over.
+pub trait World {
+    /// Waits for the next thing that happens, but not beyond a moment; then [`Happening::Time`].
+    fn next(&mut self, until: Option<Micros>) -> Happening<'_>;
+
+    /// Writes the events of one frame to a slot's pad, at once.
+    ///
+    /// # Errors
+    /// The fault for which the pad took nothing.
+    fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault>;
+
+    /// Starts something slow and returns at once; what comes of it happens later.
+    fn start(&mut self, effect: Effect);
+}
+
+/// A world in which nothing ever happens.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct NoWorld;
+
+impl World for NoWorld {
+    fn next(&mut self, _until: Option<Micros>) -> Happening<'_> {
+        Happening::End
+    }
+
+    fn write(&mut self, _slot: SlotNumber, _events: &Events) -> Result<(), PadFault> {
+        Ok(())
+    }
+
+    fn start(&mut self, _effect: Effect) {}
+}

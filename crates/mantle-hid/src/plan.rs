@@ -1,0 +1,294 @@
+//! Decoding compiled once: which bits of which report go where in a [`Frame`].
+//!
+//! Runs of one-bit elements that stay together from the report to the frame are one load, so that buttons remain a
+//! bitmap; every wider element is one load and two shifts. After compiling nothing is allocated.
+
+use crate::descriptor::Descriptor;
+use crate::error::DecodeError;
+use crate::report::{ReportId, ReportKind};
+
+/// Words of buttons in a frame: 256 of them.
+pub const WORDS: usize = 4;
+/// Values in a frame.
+pub const VALUES: usize = 64;
+
+/// The decoded state of one source: buttons as bits, everything wider as numbers.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Frame {
+    /// Button `n` is bit `n % 64` of word `n / 64`.
+    pub bits: [u64; WORDS],
+    /// Raw logical values.
+    pub values: [i32; VALUES],
+}
+
+impl Default for Frame {
+    fn default() -> Self {
+        Self { bits: [0; WORDS], values: [0; VALUES] }
+    }
+}
+
+impl Frame {
+    /// Whether a button is down; buttons beyond the frame never are.
+    #[must_use]
+    pub fn bit(&self, n: u16) -> bool {
+        self.bits.get(usize::from(n / 64)).is_some_and(|word| word >> (n % 64) & 1 == 1)
+    }
+}
+
+/// Where an element of an input report goes.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Want {
+    /// One bit of the report into one bit of the frame.
+    Bit {
+        /// Report id.
+        report: ReportId,
+        /// Bit of the report, after the id byte.
+        offset: u32,
+        /// Bit of the frame.
+        to: u16,
+    },
+    /// A number of up to 32 bits into a value of the frame.
+    Value {
+        /// Report id.
+        report: ReportId,
+        /// First bit of the report, after the id byte.
+        offset: u32,
+        /// Width, 1 to 32 bits.
+        width: u8,
+        /// Whether it is sign-extended.
+        signed: bool,
+        /// Value of the frame.
+        to: u8,
+    },
+    /// An array field: index `n` of its usage list into bit `to + n` of the frame.
+    Array {
+        /// Report id.
+        report: ReportId,
+        /// First bit of the report, after the id byte.
+        offset: u32,
+        /// Width of an element, 1 to 32 bits.
+        width: u8,
+        /// Elements.
+        count: u16,
+        /// Value that stands for index 0.
+        first: i32,
+        /// Usages in the list.
+        len: u16,
+        /// First bit of the frame.
+        to: u16,
+    },
+}
+
+#[derive(Clone, Copy, Debug)]
+struct BitRun {
+    byte: u16,
+    shift: u8,
+    word: u8,
+    to: u8,
+    len: u8,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Number {
+    byte: u16,
+    up: u8,
+    down: u8,
+    signed: bool,
+    to: u8,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct List {
+    offset: u32,
+    width: u8,
+    count: u16,
+    first: i32,
+    len: u16,
+    to: u16,
+}
+
+#[derive(Clone, Debug, Default)]
+struct ReportPlan {
+    id: u8,
+    bytes: usize,
+    runs: Vec<BitRun>,
+    numbers: Vec<Number>,
+    lists: Vec<List>,
+}
+
+/// A compiled decoder of one source's input reports.
+#[derive(Clone, Debug)]
+pub struct Plan {
+    numbered: bool,
+    by_id: Box<[u8; 256]>,
+    reports: Vec<ReportPlan>,
+}
+
+/// The number of an input report within its plan.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct ReportIndex(pub u8);
+
+const NONE: u8 = u8::MAX;
+
+impl Plan {
+    /// Compiles the wanted elements. Those that do not fit the frame or their report are left out.
+    #[must_use]
+    pub fn compile(descriptor: &Descriptor, wants: &[Want]) -> Self {
+        let mut by_id = Box::new([NONE; 256]);
+        let mut reports = Vec::new();
+        for (index, report) in descriptor.reports_of(ReportKind::Input).enumerate().take(usize::from(NONE)) {
+            by_id[usize::from(report.id.0)] = index as u8;
+            let mut plan = ReportPlan { id: report.id.0, bytes: report.bytes(), ..ReportPlan::default() };
+            for want in wants {
+                plan.add(*want, report.bits);
+            }
+            plan.join_runs();
+            reports.push(plan);
+        }
+        Self { numbered: descriptor.numbered(ReportKind::Input), by_id, reports }
+    }
+
+    /// The report ids, by [`ReportIndex`].
+    pub fn ids(&self) -> impl Iterator<Item = ReportId> + '_ {
+        self.reports.iter().map(|report| ReportId(report.id))
+    }
+
+    /// How many bytes a whole report has, its id byte included.
+    #[must_use]
+    pub fn len_of(&self, index: ReportIndex) -> usize {
+        self.reports.get(usize::from(index.0)).map_or(0, |r| r.bytes) + usize::from(self.numbered)
+    }
+
+    /// Decodes one report, as hidraw hands it over, into the frame; says which report it was and whether anything in
+    /// the frame differs from before. Bytes beyond the report's own are not looked at.
+    ///
+    /// # Errors
+    /// [`DecodeError`]; then the frame is as it was.
+    #[inline]
+    pub fn decode(&self, bytes: &[u8], frame: &mut Frame) -> Result<(ReportIndex, bool), DecodeError> {
+        let Some(&first) = bytes.first() else { return Err(DecodeError::Empty) };
+        let (id, body) = if self.numbered { (first, &bytes[1..]) } else { (0, bytes) };
+        let index = self.by_id[usize::from(id)];
+        let Some(plan) = self.reports.get(usize::from(index)) else { return Err(DecodeError::UnknownId(id)) };
+        let Some(body) = body.get(..plan.bytes) else {
+            let extra = usize::from(self.numbered);
+            return Err(DecodeError::Short { id, got: bytes.len(), want: plan.bytes + extra });
+        };
+        let changed = if plan.bytes >= 8 {
+            plan.apply(body, frame)
+        } else {
+            let mut padded = [0u8; 8];
+            padded[..body.len()].copy_from_slice(body);
+            plan.apply(&padded, frame)
+        };
+        Ok((ReportIndex(index), changed))
+    }
+}
+
+/// Eight bytes from `at`, little endian; `at` was chosen so that they lie within the report.
+#[inline(always)]
+fn window(body: &[u8], at: u16) -> u64 {
+    body.get(usize::from(at)..).and_then(|rest| rest.first_chunk()).map_or(0, |chunk| u64::from_le_bytes(*chunk))
+}
+
+impl ReportPlan {
+    /// The byte from which an 8-byte load covers an element, and its shift within the load.
+    fn place(&self, offset: u32) -> (u16, u8) {
+        let byte = (offset / 8).min(self.bytes.saturating_sub(8) as u32);
+        (byte as u16, (offset - byte * 8) as u8)
+    }
+
+    fn add(&mut self, want: Want, bits: u32) {
+        match want {
+            Want::Bit { report, offset, to } if report.0 == self.id && offset < bits && usize::from(to) < WORDS * 64 => {
+                let (byte, shift) = self.place(offset);
+                self.runs.push(BitRun { byte, shift, word: (to / 64) as u8, to: (to % 64) as u8, len: 1 });
+            }
+            Want::Value { report, offset, width, signed, to }
+                if report.0 == self.id
+                    && (1..=32).contains(&width)
+                    && offset + u32::from(width) <= bits
+                    && usize::from(to) < VALUES =>
+            {
+                let (byte, shift) = self.place(offset);
+                self.numbers.push(Number { byte, up: 64 - width - shift, down: 64 - width, signed, to });
+            }
+            Want::Array { report, offset, width, count, first, len, to }
+                if report.0 == self.id
+                    && (1..=32).contains(&width)
+                    && offset + u32::from(width) * u32::from(count) <= bits
+                    && usize::from(to) + usize::from(len) <= WORDS * 64 =>
+            {
+                self.lists.push(List { offset, width, count, first, len, to });
+            }
+            _ => {}
+        }
+    }
+
+    /// Joins bits that are neighbours in the report and in the frame.
+    fn join_runs(&mut self) {
+        let at = |run: &BitRun| u32::from(run.byte) * 8 + u32::from(run.shift);
+        self.runs.sort_by_key(at);
+        let mut joined: Vec<BitRun> = Vec::new();
+        for run in self.runs.drain(..) {
+            if let Some(last) = joined.last_mut() {
+                let follows = at(last) + u32::from(last.len) == at(&run);
+                let together = last.word == run.word && last.to + last.len == run.to;
+                if follows && together && last.shift + last.len < 64 {
+                    last.len += 1;
+                    continue;
+                }
+            }
+            joined.push(run);
+        }
+        self.runs = joined;
+    }
+
+    #[inline(always)]
+    fn apply(&self, body: &[u8], frame: &mut Frame) -> bool {
+        let mut difference = 0u64;
+        for run in &self.runs {
+            let mask = u64::MAX >> (64 - u32::from(run.len).clamp(1, 64));
+            let bits = window(body, run.byte) >> (run.shift & 63) & mask;
+            let word = &mut frame.bits[usize::from(run.word) % WORDS];
+            let next = *word & !(mask << (run.to & 63)) | bits << (run.to & 63);
+            difference |= *word ^ next;
+            *word = next;
+        }
+        for number in &self.numbers {
+            let raw = window(body, number.byte) << (number.up & 63);
+            let value = if number.signed {
+                ((raw as i64) >> (number.down & 63)) as i32
+            } else {
+                (raw >> (number.down & 63)) as i32
+            };
+            let place = &mut frame.values[usize::from(number.to) % VALUES];
+            difference |= u64::from((*place ^ value) as u32);
+            *place = value;
+        }
+        for list in &self.lists {
+            let before = frame.bits;
+            list.apply(body, frame);
+            difference |= u64::from(before != frame.bits);
+        }
+        difference != 0
+    }
+}
+
+impl List {
+    fn apply(&self, body: &[u8], frame: &mut Frame) {
+        let width = u32::from(self.width);
+        for bit in self.to..self.to + self.len {
+            frame.bits[usize::from(bit / 64) % WORDS] &= !(1 << (bit % 64));
+        }
+        for element in 0..u32::from(self.count) {
+            let raw = crate::bits::extract(body, self.offset + element * width, width);
+            let value = if self.first < 0 { crate::bits::sign_extend(raw, width) } else { raw as i32 };
+            let index = i64::from(value) - i64::from(self.first);
+            if (0..i64::from(self.len)).contains(&index) {
+                let bit = self.to + index as u16;
+                frame.bits[usize::from(bit / 64) % WORDS] |= 1 << (bit % 64);
+            }
+        }
+    }
+}

@@ -1,0 +1,170 @@
+//! Usages and usage pages: what a field means, in the numbers of the HID Usage Tables.
+
+use std::fmt;
+
+/// A usage with its page in the high half, as a 4-byte usage item writes it.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+pub struct Usage(pub u32);
+
+impl Usage {
+    /// Puts a usage together from its page and its id.
+    #[must_use]
+    pub const fn new(page: u16, id: u16) -> Self {
+        Self((page as u32) << 16 | id as u32)
+    }
+
+    /// The usage page, for example 0x01 for Generic Desktop.
+    #[must_use]
+    pub const fn page(self) -> u16 {
+        (self.0 >> 16) as u16
+    }
+
+    /// The id within the page.
+    #[must_use]
+    pub const fn id(self) -> u16 {
+        self.0 as u16
+    }
+}
+
+impl fmt::Debug for Usage {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{:04x}:{:04x}", self.page(), self.id())
+    }
+}
+
+/// The usage pages that the program itself reads (HID Usage Tables, section 3).
+pub mod page {
+    /// Generic Desktop: axes, hats, kinds of device.
+    pub const GENERIC_DESKTOP: u16 = 0x01;
+    /// Simulation Controls: accelerator, brake, rudder.
+    pub const SIMULATION: u16 = 0x02;
+    /// Game Controls.
+    pub const GAME: u16 = 0x05;
+    /// Generic Device Controls: battery strength.
+    pub const GENERIC_DEVICE: u16 = 0x06;
+    /// Keyboard and Keypad.
+    pub const KEYBOARD: u16 = 0x07;
+    /// Buttons, numbered from 1.
+    pub const BUTTON: u16 = 0x09;
+    /// Consumer: media keys.
+    pub const CONSUMER: u16 = 0x0c;
+    /// The first of the vendor-defined pages.
+    pub const VENDOR_FIRST: u16 = 0xff00;
+}
+
+macro_rules! usages {
+    ($($(#[$doc:meta])* $name:ident = $page:expr, $id:expr;)*) => {
+        $($(#[$doc])* pub const $name: Usage = Usage::new($page, $id);)*
+    };
+}
+
+usages! {
+    /// A pointer collection.
+    POINTER = page::GENERIC_DESKTOP, 0x01;
+    /// A mouse.
+    MOUSE = page::GENERIC_DESKTOP, 0x02;
+    /// A joystick.
+    JOYSTICK = page::GENERIC_DESKTOP, 0x04;
+    /// A game pad.
+    GAME_PAD = page::GENERIC_DESKTOP, 0x05;
+    /// A keyboard.
+    KEYBOARD = page::GENERIC_DESKTOP, 0x06;
+    /// A keypad.
+    KEYPAD = page::GENERIC_DESKTOP, 0x07;
+    /// A multi-axis controller.
+    MULTI_AXIS = page::GENERIC_DESKTOP, 0x08;
+    /// Linear axis X.
+    X = page::GENERIC_DESKTOP, 0x30;
+    /// Linear axis Y.
+    Y = page::GENERIC_DESKTOP, 0x31;
+    /// Linear axis Z.
+    Z = page::GENERIC_DESKTOP, 0x32;
+    /// Rotation about X.
+    RX = page::GENERIC_DESKTOP, 0x33;
+    /// Rotation about Y.
+    RY = page::GENERIC_DESKTOP, 0x34;
+    /// Rotation about Z.
+    RZ = page::GENERIC_DESKTOP, 0x35;
+    /// Slider.
+    SLIDER = page::GENERIC_DESKTOP, 0x36;
+    /// Dial.
+    DIAL = page::GENERIC_DESKTOP, 0x37;
+    /// Wheel.
+    WHEEL = page::GENERIC_DESKTOP, 0x38;
+    /// Hat switch.
+    HAT = page::GENERIC_DESKTOP, 0x39;
+    /// Direction pad up.
+    DPAD_UP = page::GENERIC_DESKTOP, 0x90;
+    /// Direction pad down.
+    DPAD_DOWN = page::GENERIC_DESKTOP, 0x91;
+    /// Direction pad right.
+    DPAD_RIGHT = page::GENERIC_DESKTOP, 0x92;
+    /// Direction pad left.
+    DPAD_LEFT = page::GENERIC_DESKTOP, 0x93;
+    /// Accelerator pedal.
+    ACCELERATOR = page::SIMULATION, 0xc4;
+    /// Brake pedal.
+    BRAKE = page::SIMULATION, 0xc5;
+    /// Battery strength.
+    BATTERY_STRENGTH = page::GENERIC_DEVICE, 0x20;
+}
+
+impl Usage {
+    /// A short name in the field's own words, in lower case except for axes.
+    ///
+    /// Usages that have no name here come as `usage 0xPPPP:IIII`.
+    #[must_use]
+    pub fn name(self) -> String {
+        let known = match (self.page(), self.id()) {
+            (page::BUTTON, n) => return format!("button {n}"),
+            (page::KEYBOARD, n) => return format!("key 0x{n:02x}"),
+            (page::CONSUMER, n) => return format!("media 0x{n:03x}"),
+            (page::GENERIC_DESKTOP, id) => match id {
+                0x01 => "pointer",
+                0x02 => "mouse",
+                0x04 => "joystick",
+                0x05 => "game pad",
+                0x06 => "keyboard",
+                0x07 => "keypad",
+                0x08 => "multi-axis controller",
+                0x30 => "X",
+                0x31 => "Y",
+                0x32 => "Z",
+                0x33 => "Rx",
+                0x34 => "Ry",
+                0x35 => "Rz",
+                0x36 => "slider",
+                0x37 => "dial",
+                0x38 => "wheel",
+                0x39 => "hat",
+                0x3d => "start",
+                0x3e => "select",
+                0x80 => "system control",
+                0x85 => "system main menu",
+                0x90 => "d-pad up",
+                0x91 => "d-pad down",
+                0x92 => "d-pad right",
+                0x93 => "d-pad left",
+                _ => "",
+            },
+            (page::SIMULATION, id) => match id {
+                0xb0 => "aileron",
+                0xb8 => "elevator",
+                0xba => "rudder",
+                0xbb => "throttle",
+                0xc4 => "accelerator",
+                0xc5 => "brake",
+                0xc6 => "clutch",
+                0xc8 => "steering",
+                _ => "",
+            },
+            (page::GENERIC_DEVICE, 0x20) => "battery strength",
+            _ => "",
+        };
+        if known.is_empty() {
+            format!("usage 0x{:04x}:{:04x}", self.page(), self.id())
+        } else {
+            known.to_owned()
+        }
+    }
+}

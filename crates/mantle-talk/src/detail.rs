@@ -1,0 +1,134 @@
+//! The detail of one slot or device.
+
+use mantle_core::device::DeviceId;
+use mantle_core::pad::Target;
+use mantle_core::slot::SlotNumber;
+use serde::{Deserialize, Serialize};
+
+/// What the screen asked to see closely.
+#[derive(Clone, PartialEq, Debug, Default, Serialize, Deserialize)]
+pub enum Detail {
+    /// Nothing.
+    #[default]
+    None,
+    /// A slot.
+    Slot(Box<SlotDetail>),
+    /// A device that no slot has.
+    Device(Box<DeviceDetail>),
+}
+
+/// A slot closely.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct SlotDetail {
+    /// The slot.
+    pub number: SlotNumber,
+    /// Its members' devices.
+    pub devices: Vec<DeviceDetail>,
+    /// All targets, bound or not.
+    pub bindings: Vec<BindingRow>,
+    /// Controls that play nothing, and why.
+    pub left_out: Vec<(String, String)>,
+    /// Dead zone of the sticks and of the triggers, shares of full travel.
+    pub dead_zones: (f32, f32),
+    /// Where the sticks and triggers are before feel: shares, X right and Y down positive.
+    pub before_feel: [f32; 6],
+    /// What the system calls the pad.
+    pub pad_node: String,
+    /// Rumble asked for by a game: strong, weak.
+    pub rumble: Option<(u16, u16)>,
+    /// What a game would list.
+    pub games: Vec<GameRow>,
+}
+
+/// A device, or one part of it, closely.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct DeviceDetail {
+    /// The device.
+    pub id: DeviceId,
+    /// The part.
+    pub part: u8,
+    /// Its name.
+    pub name: String,
+    /// Whether it is connected.
+    pub present: bool,
+    /// Bus and port.
+    pub place: String,
+    /// Vendor, product and version.
+    pub ids: (u16, u16, u16),
+    /// Serial number or address.
+    pub serial: String,
+    /// What it is, for example a game pad.
+    pub what: String,
+    /// The kernel driver that serves it.
+    pub driver: String,
+    /// Its nodes.
+    pub nodes: Vec<NodeRow>,
+    /// How it is covered.
+    pub cover: String,
+    /// Reports: all, readable, unreadable.
+    pub reports: (u64, u64, u64),
+    /// What was wrong with the last unreadable one.
+    pub last_bad: String,
+    /// The last report's first bytes, in hex.
+    pub last_bytes: String,
+    /// Bytes of the last report.
+    pub last_len: usize,
+    /// Its controls.
+    pub controls: Vec<ControlRow>,
+    /// Fields that found no control.
+    pub unread: u32,
+}
+
+/// A node of a device.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct NodeRow {
+    /// Its path.
+    pub path: String,
+    /// Open, closed, or why it is refused.
+    pub access: String,
+}
+
+/// A control closely.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct ControlRow {
+    /// Its number.
+    pub number: u16,
+    /// Its name.
+    pub name: String,
+    /// Its kind in a word.
+    pub kind: String,
+    /// Its raw value.
+    pub raw: i32,
+    /// The same as a share of its range, 0 to 1.
+    pub share: f32,
+    /// Whether it is off its rest.
+    pub active: bool,
+    /// What it plays, in words; empty if nothing.
+    pub plays: String,
+}
+
+/// A target and what plays it.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct BindingRow {
+    /// The target.
+    pub target: Target,
+    /// Its sources in words.
+    pub sources: Vec<String>,
+    /// How far it is from rest now, 0 to 1.
+    pub share: f32,
+    /// Whether it was seen from rest to full and back.
+    pub seen: bool,
+}
+
+/// Something that a game would list.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct GameRow {
+    /// Its name.
+    pub name: String,
+    /// Whose it is.
+    pub whose: String,
+    /// What becomes of it in a game.
+    pub verdict: String,
+    /// Whether that is as it should be.
+    pub fine: bool,
+}

@@ -1,0 +1,153 @@
+//! What the engine and the screen say to each other: plain values that serialise, and all that the screen knows.
+//!
+//! A [`Snapshot`] is the board and the detail of what the screen asked for ([`Watch`]); an [`Order`] is what the
+//! screen wants, most of all a [`Command`], which is answered by its number. Nothing here refers to the engine's
+//! memory, so that both may sit in different processes. A snapshot with 8 slots and 16 devices stays under
+//! [`SNAPSHOT_BYTES`].
+//!
+//! ```
+//! use mantle_talk::{Snapshot, StageState};
+//! let empty = Snapshot::default();
+//! assert!(empty.slots.is_empty());
+//! assert_ne!(StageState::Untried, StageState::Stopped);
+//! ```
+#![forbid(unsafe_code)]
+
+mod detail;
+mod order;
+
+pub use detail::{BindingRow, ControlRow, Detail, DeviceDetail, GameRow, NodeRow, SlotDetail};
+pub use mantle_core::command::{Answer, Command, CommandNumber};
+pub use mantle_core::device::DeviceId;
+pub use mantle_core::pad::{PadKind, PadState, TARGETS, Target};
+pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
+pub use mantle_core::session::Counter;
+pub use mantle_core::slot::{SLOTS, SlotNumber};
+pub use mantle_core::time::Micros;
+pub use order::{HandMove, Order, Watch};
+
+use serde::{Deserialize, Serialize};
+
+/// The form of these values; raised when it changes.
+pub const VERSION: u32 = 1;
+/// A snapshot's size, serialised, stays under this.
+pub const SNAPSHOT_BYTES: usize = 64 * 1024;
+
+/// Everything that the screen draws.
+#[derive(Clone, PartialEq, Debug, Default, Serialize, Deserialize)]
+pub struct Snapshot {
+    /// [`VERSION`] of the engine.
+    pub version: u32,
+    /// When it was made.
+    pub now: Micros,
+    /// What stands at the top.
+    pub header: Header,
+    /// The slots in use.
+    pub slots: Vec<SlotRow>,
+    /// The connected devices, each part a row.
+    pub devices: Vec<DeviceRow>,
+    /// The sentences, most urgent first; the first is the one at the bottom.
+    pub sentences: Vec<Sentence>,
+    /// The names of the profiles.
+    pub profiles: Vec<String>,
+    /// What the screen asked to see closely.
+    pub detail: Detail,
+    /// The newest entries of the journal, oldest first; more of them if the screen asked for it.
+    pub journal: Vec<JournalRow>,
+    /// Answers to the last commands.
+    pub answers: Vec<(CommandNumber, Answer)>,
+    /// Whether everything is let go.
+    pub paused: bool,
+}
+
+/// What stands at the top of every view.
+#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+pub struct Header {
+    /// What is going on: the scene's title, or the machine's name.
+    pub title: String,
+    /// Whether the devices are simulated.
+    pub demo: bool,
+    /// Whose configuration is in use, where that may surprise.
+    pub account: Option<String>,
+    /// Something about the machine or its files that the person should know.
+    pub warning: Option<String>,
+}
+
+/// One slot on the board.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct SlotRow {
+    /// Its number.
+    pub number: SlotNumber,
+    /// Its profile.
+    pub profile: String,
+    /// Names of its members.
+    pub names: Vec<String>,
+    /// Where they are plugged in.
+    pub place: String,
+    /// How they are covered.
+    pub cover: String,
+    /// The seven stages.
+    pub stages: [StageState; Stage::COUNT],
+    /// What has passed each stage.
+    pub passed: [Counter; Stage::COUNT],
+    /// Reports a second, over the last second.
+    pub rate: u32,
+    /// Reports in the last eight eighths of a second, oldest first.
+    pub bars: [u16; 8],
+    /// The first 64 controls: how many there are, and which are off their rest.
+    pub controls: (u16, u64),
+    /// Targets with a source.
+    pub bound: u32,
+    /// The feel in words.
+    pub feel: [String; 2],
+    /// What the pad shows.
+    pub pad: PadState,
+    /// The kind of pad in words.
+    pub kind: String,
+    /// What games see, in two short lines.
+    pub games: [String; 2],
+    /// What to do next; none when it is ready.
+    pub next: Option<String>,
+    /// Its sentence.
+    pub sentence: Sentence,
+}
+
+/// One part of a connected device.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct DeviceRow {
+    /// The device.
+    pub id: DeviceId,
+    /// The part.
+    pub part: u8,
+    /// Its name; parts of one device are numbered.
+    pub name: String,
+    /// Where it is plugged in.
+    pub place: String,
+    /// What it is, for example a game pad.
+    pub what: String,
+    /// Its slot.
+    pub slot: Option<SlotNumber>,
+    /// Reports a second.
+    pub rate: u32,
+    /// The first 64 controls: how many, and which are off their rest.
+    pub controls: (u16, u64),
+    /// When a control last changed.
+    pub changed: Counter,
+    /// Why it cannot be read, if it cannot.
+    pub trouble: Option<String>,
+    /// How it is covered.
+    pub cover: String,
+    /// Whether it is left to the game.
+    pub left: bool,
+}
+
+/// An entry of the journal.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct JournalRow {
+    /// When.
+    pub at: Micros,
+    /// How urgent.
+    pub mark: Mark,
+    /// What happened.
+    pub text: String,
+}

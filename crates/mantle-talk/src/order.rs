@@ -1,0 +1,63 @@
+//! What the screen asks of the engine.
+
+use mantle_core::command::{Command, CommandNumber};
+use mantle_core::device::DeviceId;
+use mantle_core::slot::SlotNumber;
+use serde::{Deserialize, Serialize};
+
+/// What the next snapshots shall show closely.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+pub struct Watch {
+    /// This slot.
+    pub slot: Option<SlotNumber>,
+    /// This part of a device, if no slot.
+    pub device: Option<(DeviceId, u8)>,
+    /// The whole journal.
+    pub journal: bool,
+}
+
+/// A device in the person's hands: a control is moved.
+#[derive(Clone, Copy, PartialEq, Debug, Serialize, Deserialize)]
+pub enum HandMove {
+    /// Take it in hand, or put it down.
+    Take(bool),
+    /// Put a control, by its number, at a share of its range, 0 to 1; a hat at eighths clockwise from up.
+    Put {
+        /// The control's number.
+        control: u16,
+        /// Where to.
+        share: f32,
+    },
+    /// The same for a short while: a key of a terminal has no release.
+    Tap {
+        /// The control's number.
+        control: u16,
+        /// Where to.
+        share: f32,
+    },
+    /// Back to its rest.
+    Rest {
+        /// The control's number.
+        control: u16,
+    },
+}
+
+/// What the screen asks of the engine.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub enum Order {
+    /// A command, answered in the snapshots.
+    Command(CommandNumber, Command),
+    /// What to show closely.
+    Watch(Watch),
+    /// A simulated device in hand.
+    Hand {
+        /// The device.
+        device: DeviceId,
+        /// The part.
+        part: u8,
+        /// What is done to it.
+        act: HandMove,
+    },
+    /// End: pads are taken away and everything is undone.
+    Stop,
+}
