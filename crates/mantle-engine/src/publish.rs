@@ -191,6 +191,7 @@ impl Publisher {
         DeviceRow {
             id: device.id,
             part: part.number,
+            node: part.source,
             name: if controllers > 1 { format!("{} {place_in}", device.name) } else { device.name.clone() },
             place: source.map(|s| s.facts.identity.place()).unwrap_or_default(),
             what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),

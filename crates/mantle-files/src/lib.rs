@@ -1,1 +1,29 @@
-//! x
+//! Text files to typed values and back.
+//!
+//! The crate promises: a file that cannot be read is reported with line and column and left alone; a save is whole
+//! or not at all, and keeps comments, order and keys that it does not know.
+//!
+//! Its nouns: a [`DeviceFile`] is a made-up device; a [`SceneFile`] says which of them are there and what happens;
+//! the [`slots`] file is what is kept across restarts; a [`FileFault`] points at what is wrong.
+//!
+//! ```
+//! let scene = mantle_files::SceneFile::parse("empty.scene.toml", "version = 1\ntitle = \"Nothing\"\n")?;
+//! assert_eq!(scene.title, "Nothing");
+//! let fault = mantle_files::SceneFile::parse("bad.scene.toml", "version = 1\ntitle = 3\n").unwrap_err();
+//! assert_eq!((fault.line, fault.column), (2, 9));
+//! # Ok::<(), mantle_files::FileFault>(())
+//! ```
+#![forbid(unsafe_code)]
+
+mod atomic;
+mod device_file;
+mod fault;
+mod scene_file;
+pub mod slots;
+mod xdg;
+
+pub use atomic::save;
+pub use device_file::{DeviceFile, Gesture, InterfaceFile, RestValue, control_of, rest_value};
+pub use fault::FileFault;
+pub use scene_file::{MachineFile, ProfileFile, RawReport, SceneDevice, SceneFile};
+pub use xdg::config_directory;

@@ -1,1 +1,28 @@
-//! x
+//! The simulated world: made-up devices moved by scripted hands, decoded by the same code as real ones.
+//!
+//! The crate promises: one scene gives the same reports with the same stamps every time, on virtual time or paced
+//! by a real clock.
+//!
+//! Its nouns: a [`SimDevice`] turns gestures into report bytes; a [`SimWorld`] plays a scene; a [`ReplayWorld`]
+//! plays what was taken down of another world; [`shipped`] holds the devices and scenes that come with the program.
+//!
+//! ```
+//! use mantle_core::table::Table;
+//! use mantle_core::time::Micros;
+//! let scene = mantle_sim::shipped::scene("all-well").expect("it is shipped");
+//! let mut world = mantle_sim::SimWorld::new(&scene, mantle_sim::Pace::Virtual { until: Micros::seconds(2) }, None)?;
+//! let mut table = Table::new(world.settings());
+//! mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoDesk);
+//! assert_eq!(table.slots().count(), 2);
+//! # Ok::<(), mantle_files::FileFault>(())
+//! ```
+#![forbid(unsafe_code)]
+
+mod device;
+mod replay;
+pub mod shipped;
+mod world;
+
+pub use device::{SimDevice, SimInterface};
+pub use replay::{Taken, TakingDown, ReplayWorld};
+pub use world::{Pace, SimWorld};

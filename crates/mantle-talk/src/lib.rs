@@ -18,7 +18,7 @@ mod order;
 
 pub use detail::{BindingRow, ControlRow, Detail, DeviceDetail, GameRow, NodeRow, SlotDetail};
 pub use mantle_core::command::{Answer, Command, CommandNumber};
-pub use mantle_core::device::DeviceId;
+pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::pad::{PadKind, PadState, TARGETS, Target};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::session::Counter;
@@ -119,6 +119,8 @@ pub struct DeviceRow {
     pub id: DeviceId,
     /// The part.
     pub part: u8,
+    /// The node that it is read from.
+    pub node: NodeId,
     /// Its name; parts of one device are numbered.
     pub name: String,
     /// Where it is plugged in.

@@ -1,7 +1,7 @@
 //! What the screen asks of the engine.
 
 use mantle_core::command::{Command, CommandNumber};
-use mantle_core::device::DeviceId;
+use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -51,9 +51,9 @@ pub enum Order {
     Watch(Watch),
     /// A simulated device in hand.
     Hand {
-        /// The device.
-        device: DeviceId,
-        /// The part.
+        /// Its node.
+        node: NodeId,
+        /// The part, from 0 within the node.
         part: u8,
         /// What is done to it.
         act: HandMove,

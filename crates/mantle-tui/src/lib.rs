@@ -1,1 +1,32 @@
-//! x
+//! The screen: draws snapshots, and turns keys and clicks into orders.
+//!
+//! The crate promises: a frame is drawn from one snapshot and nothing else; nothing is drawn while nothing changes;
+//! the terminal is left as it was found, also after a panic.
+//!
+//! Its nouns: an [`App`] is what the person is looking at; an [`keys::Intent`] is what a key means there; a
+//! [`Look`] says how it may be drawn; [`run`] is the loop.
+//!
+//! ```
+//! use mantle_tui::{App, Look};
+//! use ratatui::{Terminal, backend::TestBackend};
+//! let mut app = App::new(Look::default());
+//! let mut terminal = Terminal::new(TestBackend::new(80, 24))?;
+//! terminal.draw(|frame| app.draw(frame))?;
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+#![forbid(unsafe_code)]
+
+mod app;
+mod ascii;
+mod board;
+pub mod keys;
+mod over;
+mod panel;
+mod stage_view;
+mod terminal;
+mod theme;
+mod widths;
+
+pub use app::App;
+pub use terminal::{Outcome, Unfit, Wake, check_terminal, run, watch_terminal};
+pub use theme::Look;

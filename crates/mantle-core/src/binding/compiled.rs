@@ -51,6 +51,8 @@ struct Axis {
     value: u8,
     to: u8,
     middle: f32,
+    /// Half a step where no raw value lies in the middle: then the two beside it are the middle.
+    slack: f32,
     scale: f32,
 }
 
@@ -121,7 +123,8 @@ impl Compiled {
                 };
                 if !self.axes.iter().any(|axis| axis.value == value && axis.to == to) {
                     let middle = (control.min as f32 + control.max as f32) / 2.0;
-                    self.axes.push(Axis { value, to, middle, scale: 2.0 / span });
+                    let slack = if control.max.wrapping_sub(control.min) % 2 == 0 { 0.0 } else { 0.5 };
+                    self.axes.push(Axis { value, to, middle, slack, scale: 2.0 / (span - 2.0 * slack).max(1.0) });
                 }
             }
         }
@@ -165,7 +168,8 @@ impl Compiled {
         }
         for axis in self.axes.iter().filter(|axis| free(axis.value)) {
             let place = &mut out.axes[usize::from(axis.to) & 3];
-            let value = ((read(axis.value) as f32 - axis.middle) * axis.scale).clamp(-1.0, 1.0);
+            let off = read(axis.value) as f32 - axis.middle;
+            let value = ((off.abs() - axis.slack).max(0.0) * axis.scale).min(1.0).copysign(off);
             if value.abs() > place.abs() {
                 *place = value;
             }

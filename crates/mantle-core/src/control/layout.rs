@@ -50,6 +50,8 @@ impl PartLayout {
 pub struct Layout {
     /// Its parts, in the order of their collections.
     pub parts: Vec<PartLayout>,
+    /// Where each control's state comes from: what the decoder was compiled from.
+    pub wants: Vec<Want>,
     /// Its decoder.
     pub plan: Plan,
     /// For each report of the plan, the parts that it can change, as bits.
@@ -123,7 +125,7 @@ impl Layout {
             }
             carried.push((bits, values));
         }
-        Self { parts, plan, parts_of_report, carried }
+        Self { parts, wants: builder.wants, plan, parts_of_report, carried }
     }
 }
 

@@ -5,6 +5,7 @@
 //! driver's historic order, which games' databases expect. Up is negative on the sticks.
 
 use super::target::Target;
+use serde::{Deserialize, Serialize};
 
 /// Event types and codes of `linux/input-event-codes.h`, those in use here.
 mod code {
@@ -98,7 +99,7 @@ const KEY_BITS: u32 = {
 };
 
 /// Everything that the pad shows.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct PadState {
     /// The first 17 targets that are down. The two triggers show as axes only; their bits are never sent.
     pub bits: u32,

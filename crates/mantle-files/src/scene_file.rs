@@ -1,0 +1,159 @@
+//! Scenes: which made-up devices are there, on what kind of machine, and what happens. Documented in docs/scenes.md.
+
+use crate::fault::FileFault;
+use serde::Deserialize;
+
+/// A scene.
+#[derive(Clone, PartialEq, Debug, Default, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SceneFile {
+    /// The form of the file: 1.
+    pub version: u32,
+    /// What stands at the top of the screen.
+    pub title: String,
+    /// The machine.
+    #[serde(default)]
+    pub machine: MachineFile,
+    /// The profiles that there are beside *plain*.
+    #[serde(default)]
+    pub profile: Vec<ProfileFile>,
+    /// The devices.
+    #[serde(default)]
+    pub device: Vec<SceneDevice>,
+    /// Reports that devices send beside what hands make them send.
+    #[serde(default)]
+    pub report: Vec<RawReport>,
+}
+
+/// The simulated machine.
+#[derive(Clone, PartialEq, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct MachineFile {
+    /// `ok`, `absent`, `denied` or `no module`.
+    #[serde(default = "ok")]
+    pub uinput: String,
+    /// From this second on uinput is there.
+    pub uinput_mended_at: Option<f64>,
+    /// How devices are covered: `hidden` as root, `held` as an ordinary account, `no` where even that is refused.
+    #[serde(default = "hidden")]
+    pub cover: String,
+}
+
+impl Default for MachineFile {
+    fn default() -> Self {
+        Self { uinput: ok(), uinput_mended_at: None, cover: hidden() }
+    }
+}
+
+fn ok() -> String {
+    "ok".into()
+}
+
+fn hidden() -> String {
+    "hidden".into()
+}
+
+/// A profile.
+#[derive(Clone, PartialEq, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ProfileFile {
+    /// Its name.
+    pub name: String,
+    /// Dead zone of the sticks, a share of full travel.
+    #[serde(default = "dead_zone")]
+    pub dead_zone: f32,
+}
+
+fn dead_zone() -> f32 {
+    mantle_core::feel::DEAD_ZONE
+}
+
+/// A device in a scene.
+#[derive(Clone, PartialEq, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SceneDevice {
+    /// The device file: a name among `devices/`, or a path from the scene's own directory.
+    pub file: String,
+    /// USB port path.
+    pub port: String,
+    /// Serial number, if not the file's.
+    pub serial: Option<String>,
+    /// When it is plugged in, in seconds.
+    #[serde(default)]
+    pub at: f64,
+    /// Spans in which it is unplugged, in seconds.
+    #[serde(default)]
+    pub gone: Vec<[f64; 2]>,
+    /// The slots of its parts, remembered from earlier evenings; 0 for a part that was taken out. Without it, the
+    /// lowest free slots.
+    pub slots: Option<Vec<u8>>,
+    /// The profile of its slots.
+    pub profile: Option<String>,
+    /// Whether hands move it.
+    #[serde(default = "yes")]
+    pub hands: bool,
+    /// Whether it may be opened.
+    #[serde(default = "yes")]
+    pub readable: bool,
+    /// From this second on it may.
+    pub readable_at: Option<f64>,
+    /// Whether it is left to the game.
+    #[serde(default)]
+    pub left: bool,
+    /// The kernel driver that serves it.
+    #[serde(default = "generic")]
+    pub driver: String,
+}
+
+fn yes() -> bool {
+    true
+}
+
+fn generic() -> String {
+    "hid-generic".into()
+}
+
+/// A report, byte for byte.
+#[derive(Clone, PartialEq, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct RawReport {
+    /// Port of the device that sends it.
+    pub port: String,
+    /// The interface, from 0.
+    #[serde(default)]
+    pub interface: usize,
+    /// When, in seconds.
+    pub at: f64,
+    /// Again after so many seconds; 0 for once.
+    #[serde(default)]
+    pub every: f64,
+    /// The bytes in hex, as hidraw would hand them over.
+    pub bytes: String,
+}
+
+impl SceneFile {
+    /// Reads a scene.
+    ///
+    /// # Errors
+    /// The first fault, with its line and column.
+    pub fn parse(path: &str, text: &str) -> Result<Self, FileFault> {
+        let scene: Self = toml::from_str(text).map_err(|error| FileFault::from_toml(path, text, &error))?;
+        let one_of = |what: &str, value: &str, allowed: &[&str]| {
+            if allowed.contains(&value) {
+                return Ok(());
+            }
+            Err(FileFault::whole(path, format!("{what} {value:?} is not one of: {}", allowed.join(", "))))
+        };
+        if scene.version != 1 {
+            return Err(FileFault::whole(path, format!("version {} is not known here; this program reads 1", scene.version)));
+        }
+        one_of("machine.uinput", &scene.machine.uinput, &["ok", "absent", "denied", "no module"])?;
+        one_of("machine.cover", &scene.machine.cover, &["hidden", "held", "no"])?;
+        for device in &scene.device {
+            if device.slots.iter().flatten().any(|slot| usize::from(*slot) > mantle_core::slot::SLOTS) {
+                return Err(FileFault::whole(path, format!("{}: a slot is not within 0 to 8", device.file)));
+            }
+        }
+        Ok(scene)
+    }
+}

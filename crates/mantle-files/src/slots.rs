@@ -1,0 +1,237 @@
+//! The slots file: who sits where, across restarts. Documented in docs/slots-file.md.
+//!
+//! What the person wrote into it (comments, order, keys that are not ours) survives our saves.
+
+use crate::fault::FileFault;
+use mantle_core::device::{Bus, Key};
+use mantle_core::pad::PadKind;
+use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
+use serde::Deserialize;
+use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
+
+/// The form of the file.
+pub const VERSION: i64 = 1;
+
+#[derive(Deserialize)]
+struct File {
+    version: i64,
+    #[serde(default)]
+    slot: Vec<SlotEntry>,
+    #[serde(default)]
+    taken_out: Vec<DeviceEntry>,
+    #[serde(default)]
+    left_to_game: Vec<DeviceEntry>,
+}
+
+#[derive(Deserialize)]
+struct SlotEntry {
+    number: SlotNumber,
+    #[serde(default)]
+    kind: PadKind,
+    #[serde(default = "plain")]
+    profile: String,
+    #[serde(default)]
+    device: Vec<DeviceEntry>,
+}
+
+fn plain() -> String {
+    mantle_core::table::PLAIN.into()
+}
+
+#[derive(Deserialize)]
+struct DeviceEntry {
+    #[serde(default)]
+    name: String,
+    bus: u16,
+    vendor: u16,
+    product: u16,
+    #[serde(default)]
+    serial: String,
+    port: Option<String>,
+    #[serde(default)]
+    part: u8,
+}
+
+impl DeviceEntry {
+    fn key(self) -> Key {
+        Key {
+            bus: Bus(self.bus),
+            vendor: self.vendor,
+            product: self.product,
+            name: self.name,
+            uniq: self.serial,
+            port: self.port,
+            part: self.part,
+        }
+    }
+}
+
+/// Reads a slots file.
+///
+/// # Errors
+/// The first fault, with its line and column. Such a file must not be written over.
+pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
+    let file: File = toml::from_str(text).map_err(|error| FileFault::from_toml(path, text, &error))?;
+    if file.version != VERSION {
+        let message = format!("version {} is not known here; this program reads {VERSION}", file.version);
+        return Err(FileFault::whole(path, message));
+    }
+    let mut slots: Vec<RememberedSlot> = Vec::new();
+    for entry in file.slot {
+        if slots.iter().any(|slot| slot.number == entry.number) {
+            return Err(FileFault::whole(path, format!("{} stands there twice", entry.number)));
+        }
+        slots.push(RememberedSlot {
+            number: entry.number,
+            kind: entry.kind,
+            profile: entry.profile,
+            members: entry.device.into_iter().map(DeviceEntry::key).collect(),
+        });
+    }
+    slots.sort_by_key(|slot| slot.number);
+    let keys = |entries: Vec<DeviceEntry>| entries.into_iter().map(DeviceEntry::key).collect();
+    Ok(Remembered { slots, taken_out: keys(file.taken_out), left_to_game: keys(file.left_to_game) })
+}
+
+/// The text of a slots file with this memory in it; `before` is the file as it stands, whose other content is kept.
+///
+/// # Errors
+/// The fault of `before`, which then must not be written over.
+pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<String, FileFault> {
+    let mut document: DocumentMut = if before.trim().is_empty() {
+        "# Who sits where. Written by placid-mantle; edits and comments are kept.\n".parse::<DocumentMut>()
+    } else {
+        parse(path, before)?;
+        before.parse::<DocumentMut>()
+    }
+    .map_err(|error| FileFault::whole(path, error.to_string()))?;
+    document["version"] = value(VERSION);
+    let mut slots = ArrayOfTables::new();
+    let old = document.get("slot").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
+    for slot in &remembered.slots {
+        let number = i64::from(slot.number.number());
+        let known = old.iter().find(|t| t.get("number").and_then(Item::as_integer) == Some(number));
+        let mut table = known.cloned().unwrap_or_default();
+        set(&mut table, "number", number);
+        set(&mut table, "kind", "common");
+        set(&mut table, "profile", slot.profile.as_str());
+        let old_devices = table.get("device").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
+        table.insert("device", Item::ArrayOfTables(devices(&slot.members, &old_devices)));
+        slots.push(table);
+    }
+    document.insert("slot", Item::ArrayOfTables(slots));
+    for (name, keys) in [("taken_out", &remembered.taken_out), ("left_to_game", &remembered.left_to_game)] {
+        let old = document.get(name).and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
+        if keys.is_empty() {
+            document.remove(name);
+        } else {
+            document.insert(name, Item::ArrayOfTables(devices(keys, &old)));
+        }
+    }
+    Ok(document.to_string())
+}
+
+/// Sets a value without disturbing the comment behind it.
+fn set(table: &mut Table, key: &str, new: impl Into<toml_edit::Value>) {
+    let mut new = new.into();
+    if let Some(old) = table.get(key).and_then(Item::as_value) {
+        *new.decor_mut() = old.decor().clone();
+    }
+    table.insert(key, Item::Value(new));
+}
+
+fn devices(keys: &[Key], old: &ArrayOfTables) -> ArrayOfTables {
+    let mut out = ArrayOfTables::new();
+    for key in keys {
+        let same = |table: &&Table| {
+            let number = |name: &str| table.get(name).and_then(Item::as_integer);
+            number("vendor") == Some(key.vendor.into())
+                && number("product") == Some(key.product.into())
+                && number("part").unwrap_or(0) == i64::from(key.part)
+                && table.get("serial").and_then(Item::as_str).unwrap_or("") == key.uniq
+        };
+        let mut table = old.iter().find(same).cloned().unwrap_or_default();
+        set(&mut table, "name", key.name.as_str());
+        set(&mut table, "bus", i64::from(key.bus.0));
+        set(&mut table, "vendor", i64::from(key.vendor));
+        set(&mut table, "product", i64::from(key.product));
+        if !key.uniq.is_empty() {
+            set(&mut table, "serial", key.uniq.as_str());
+        }
+        match &key.port {
+            Some(port) => set(&mut table, "port", port.as_str()),
+            None => drop(table.remove("port")),
+        }
+        set(&mut table, "part", i64::from(key.part));
+        out.push(table);
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn key() -> impl Strategy<Value = Key> {
+        (any::<u16>(), any::<u16>(), "[ -~]{0,12}", "[ -~]{0,8}", proptest::option::of("[0-9.-]{1,6}"), 0u8..8).prop_map(
+            |(vendor, product, name, uniq, port, part)| Key { bus: Bus::USB, vendor, product, name, uniq, port, part },
+        )
+    }
+
+    fn remembered() -> impl Strategy<Value = Remembered> {
+        let slot = |number: u8| {
+            ("[a-z]{1,8}", prop::collection::vec(key(), 1..3)).prop_map(move |(profile, members)| RememberedSlot {
+                number: SlotNumber::new(number).expect("a slot"),
+                kind: PadKind::Common,
+                profile,
+                members,
+            })
+        };
+        let keys = || prop::collection::vec(key(), 0..3);
+        (slot(1), slot(4), keys(), keys()).prop_map(|(a, b, taken_out, left_to_game)| Remembered {
+            slots: vec![a, b],
+            taken_out,
+            left_to_game,
+        })
+    }
+
+    proptest! {
+        #[test]
+        fn what_is_written_is_read_again(memory in remembered(), next in remembered()) {
+            let text = render("slots.toml", "", &memory).expect("an empty file");
+            prop_assert_eq!(&parse("slots.toml", &text).expect("our own text"), &memory);
+            let text = render("slots.toml", &text, &next).expect("our own text");
+            prop_assert_eq!(parse("slots.toml", &text).expect("our own text"), next);
+        }
+
+        #[test]
+        fn no_text_makes_it_panic(text in "(?s).{0,200}") {
+            let _ = parse("slots.toml", &text);
+        }
+    }
+
+    #[test]
+    fn comments_order_and_unknown_keys_survive_a_save() {
+        let before = "# our living room\nversion = 1\nmood = \"calm\"\n\n[[slot]]\nnumber = 2 # mine\nkind = \"common\"\n\
+                      profile = \"garden\" # the good one\nchair = \"left\"\n[[slot.device]]\nname = \"Quay pad\"\nbus = 3\n\
+                      vendor = 4617\nproduct = 2\npart = 0\nsticker = \"blue\"\n";
+        let mut memory = parse("slots.toml", before).expect("a good file");
+        memory.slots[0].profile = "ferry".into();
+        memory.slots[0].members[0].port = Some("1-4".into());
+        let after = render("slots.toml", before, &memory).expect("a good file");
+        for kept in ["# our living room", "mood = \"calm\"", "number = 2 # mine", "profile = \"ferry\" # the good one"] {
+            assert!(after.contains(kept), "{kept} is lost:\n{after}");
+        }
+        assert!(after.contains("chair = \"left\"") && after.contains("sticker = \"blue\""), "{after}");
+    }
+
+    #[test]
+    fn a_damaged_file_is_pointed_at_and_not_rendered_over() {
+        let damaged = "version = 1\n[[slot]]\nnumber = 9\n";
+        let fault = parse("slots.toml", damaged).expect_err("slot 9");
+        assert_eq!((fault.line, fault.column), (3, 10));
+        assert!(fault.message.contains("slot 9 is not within 1 to 8"), "{fault}");
+        assert!(render("slots.toml", damaged, &Remembered::default()).is_err());
+    }
+}

@@ -1,0 +1,242 @@
+//! One made-up device: gestures in, report bytes out.
+
+use mantle_core::control::{Control, ControlKind, Layout, Place};
+use mantle_core::device::{Bus, Identity};
+use mantle_core::time::Micros;
+use mantle_files::{DeviceFile, FileFault, Gesture, InterfaceFile, control_of, rest_value};
+use mantle_hid::{Descriptor, ReportId, ReportKind, Want, bits};
+use mantle_talk::HandMove;
+use std::collections::BTreeMap;
+
+/// A control of an interface: part, and place in the part's list.
+type Spot = (usize, usize);
+
+/// One interface at work.
+#[derive(Clone, Debug)]
+pub struct SimInterface {
+    /// What it is made from.
+    pub file: InterfaceFile,
+    /// Its report descriptor.
+    pub bytes: Vec<u8>,
+    /// What it offers.
+    pub layout: Layout,
+    reports: Vec<(ReportId, usize)>,
+    numbered: bool,
+    rests: BTreeMap<Spot, i64>,
+    gestures: Vec<(Spot, Gesture)>,
+    hand: Option<BTreeMap<Spot, i64>>,
+    sent: Vec<Vec<u8>>,
+}
+
+/// A made-up device.
+#[derive(Clone, Debug)]
+pub struct SimDevice {
+    /// Its name.
+    pub name: String,
+    /// Its identity, the same for all interfaces but for the number at the end of phys.
+    pub identity: Identity,
+    /// Its interfaces.
+    pub interfaces: Vec<SimInterface>,
+}
+
+impl SimDevice {
+    /// Makes a device from its file, at a port.
+    ///
+    /// # Errors
+    /// A descriptor that cannot be read, or a gesture for a control that the device does not have. (A scene may show
+    /// an unreadable descriptor all the same: then nothing moves.)
+    pub fn new(path: &str, file: &DeviceFile, port: &str, serial: Option<&str>) -> Result<Self, FileFault> {
+        let usb = file.bus == "usb";
+        let identity = Identity {
+            bus: if usb { Bus::USB } else { Bus::BLUETOOTH },
+            vendor: file.vendor,
+            product: file.product,
+            version: file.release,
+            name: file.name.clone(),
+            uniq: serial.unwrap_or(&file.serial).to_owned(),
+            phys: if usb { format!("usb-sim-{port}") } else { "00:00:5e:00:53:01".into() },
+            port: usb.then(|| port.to_owned()),
+            interface: None,
+            descriptor_hash: 0,
+        };
+        let mut interfaces = Vec::new();
+        for (index, interface) in file.interface.iter().enumerate() {
+            interfaces.push(SimInterface::new(path, file, index, interface)?);
+        }
+        Ok(Self { name: file.name.clone(), identity, interfaces })
+    }
+
+    /// The identity of one interface.
+    #[must_use]
+    pub fn identity_of(&self, interface: usize) -> Identity {
+        let mut identity = self.identity.clone();
+        if identity.bus == Bus::USB {
+            identity.phys = format!("{}/input{interface}", identity.phys);
+            identity.interface = Some(interface as u8);
+        }
+        identity.descriptor_hash = Identity::hash_descriptor(&self.interfaces[interface].bytes);
+        identity
+    }
+}
+
+impl SimInterface {
+    fn new(path: &str, file: &DeviceFile, index: usize, interface: &InterfaceFile) -> Result<Self, FileFault> {
+        let fault = |message: String| FileFault::whole(path, message);
+        let bytes = interface.bytes().map_err(fault)?;
+        let descriptor = Descriptor::parse(&bytes).map_err(|error| fault(format!("descriptor: {error}")))?;
+        let layout = Layout::new(&descriptor);
+        let mut rests = BTreeMap::new();
+        for (part, layout) in layout.parts.iter().enumerate() {
+            for (at, control) in layout.controls.iter().enumerate() {
+                rests.insert((part, at), rest_value(interface, part, control));
+            }
+        }
+        let mut gestures = Vec::new();
+        for gesture in file.hand.iter().filter(|gesture| gesture.interface == index) {
+            let Some(control) = control_of(&layout, gesture.part, &gesture.control) else {
+                return Err(fault(format!("hand: part {} has no control named {:?}", gesture.part, gesture.control)));
+            };
+            gestures.push(((gesture.part, usize::from(control.number.0) - 1), gesture.clone()));
+        }
+        let reports: Vec<(ReportId, usize)> =
+            descriptor.reports_of(ReportKind::Input).map(|report| (report.id, report.bytes())).collect();
+        let sent = vec![Vec::new(); reports.len()];
+        let numbered = descriptor.numbered(ReportKind::Input);
+        Ok(Self { file: interface.clone(), bytes, layout, reports, numbered, rests, gestures, hand: None, sent })
+    }
+
+    fn control(&self, (part, at): Spot) -> Option<&Control> {
+        self.layout.parts.get(part)?.controls.get(at)
+    }
+
+    /// Forgets what was sent: a device that has just been plugged in.
+    pub fn plug(&mut self) {
+        for sent in &mut self.sent {
+            sent.clear();
+        }
+        // What rests need not be said: a device that sends only changes says nothing until something moves.
+        if !self.file.stream {
+            self.sent = self.encode(&self.rests.clone());
+        }
+    }
+
+    /// The person does something with it.
+    pub fn handle_move(&mut self, part: usize, act: HandMove) {
+        let spot = |control: u16| (part, usize::from(control).saturating_sub(1));
+        match act {
+            HandMove::Take(true) => self.hand = Some(self.rests.clone()),
+            HandMove::Take(false) => self.hand = None,
+            HandMove::Put { control, share } | HandMove::Tap { control, share } => {
+                let Some(value) = self.control(spot(control)).map(|control| raw_of(control, share)) else { return };
+                let Some(value) = value.or_else(|| self.rests.get(&spot(control)).copied()) else { return };
+                if let Some(hand) = &mut self.hand {
+                    hand.insert(spot(control), value);
+                }
+            }
+            HandMove::Rest { control } => {
+                let rest = self.rests.get(&spot(control)).copied();
+                if let (Some(hand), Some(rest)) = (&mut self.hand, rest) {
+                    hand.insert(spot(control), rest);
+                }
+            }
+        }
+    }
+
+    /// The reports that the interface sends at this moment, counted from its plugging in.
+    pub fn reports_at(&mut self, since: Micros, hands: bool) -> Vec<Vec<u8>> {
+        let values = match &self.hand {
+            Some(hand) => hand.clone(),
+            None if hands => self.values_at(since.as_seconds()),
+            None => self.rests.clone(),
+        };
+        let now = self.encode(&values);
+        let mut out = Vec::new();
+        for (report, sent) in now.into_iter().zip(&mut self.sent) {
+            if self.file.stream || report != *sent {
+                out.push(report.clone());
+            }
+            *sent = report;
+        }
+        out
+    }
+
+    fn values_at(&self, seconds: f64) -> BTreeMap<Spot, i64> {
+        let mut values = self.rests.clone();
+        for (spot, gesture) in &self.gestures {
+            let Some(control) = self.control(*spot) else { continue };
+            let mut local = seconds - gesture.at;
+            if local < 0.0 {
+                continue;
+            }
+            if gesture.every > 0.0 {
+                local %= gesture.every;
+            }
+            let share = if local < gesture.over {
+                local / gesture.over
+            } else if local < gesture.over + gesture.hold {
+                1.0
+            } else if local < gesture.over + gesture.hold + gesture.back {
+                1.0 - (local - gesture.over - gesture.hold) / gesture.back
+            } else {
+                continue;
+            };
+            let rest = self.rests.get(spot).copied().unwrap_or(0);
+            let to = gesture.to.unwrap_or(i64::from(control.max));
+            values.insert(*spot, rest + ((to - rest) as f64 * share).round() as i64);
+        }
+        values
+    }
+
+    /// All input reports with these values, as hidraw would hand them over.
+    #[must_use]
+    pub fn encode(&self, values: &BTreeMap<Spot, i64>) -> Vec<Vec<u8>> {
+        let value_at = |place: Place| {
+            self.layout.parts.iter().enumerate().find_map(|(part, layout)| {
+                let at = layout.controls.iter().position(|control| control.place == place)?;
+                values.get(&(part, at)).copied()
+            })
+        };
+        let one = |(id, len): &(ReportId, usize)| {
+            let mut body = vec![0u8; *len];
+            for want in &self.layout.wants {
+                match *want {
+                    Want::Bit { report, offset, to } if report == *id => {
+                        let down = value_at(Place::Bit(to)).unwrap_or(0) != 0;
+                        bits::insert(&mut body, offset, 1, u32::from(down));
+                    }
+                    Want::Value { report, offset, width, to, .. } if report == *id => {
+                        let value = value_at(Place::Value(to)).unwrap_or(0);
+                        bits::insert(&mut body, offset, u32::from(width), value as u32);
+                    }
+                    Want::Array { report, offset, width, count, first, len, to } if report == *id => {
+                        let pressed = (0..len).filter(|n| value_at(Place::Bit(to + n)).is_some_and(|value| value != 0));
+                        for (element, index) in pressed.take(usize::from(count)).enumerate() {
+                            let at = offset + element as u32 * u32::from(width);
+                            bits::insert(&mut body, at, u32::from(width), (first + i32::from(index as i16)) as u32);
+                        }
+                    }
+                    _ => {}
+                }
+            }
+            if self.numbered {
+                body.insert(0, id.0);
+            }
+            body
+        };
+        self.reports.iter().map(one).collect()
+    }
+}
+
+/// The raw value at a share of a control's range; none for a hat let go.
+fn raw_of(control: &Control, share: f32) -> Option<i64> {
+    let (min, max) = (i64::from(control.min), i64::from(control.max));
+    match control.kind {
+        ControlKind::Hat => {
+            let eighth = (share * 8.0).round() as i64;
+            let steps = max - min + 1;
+            (0..8).contains(&eighth).then(|| min + eighth * steps / 8)
+        }
+        ControlKind::Button | ControlKind::Key => Some(if share > 0.5 { max } else { min }),
+        ControlKind::Axis | ControlKind::Relative => Some(min + ((max - min) as f64 * f64::from(share)).round() as i64),
+    }
+}

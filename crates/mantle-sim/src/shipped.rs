@@ -1,0 +1,56 @@
+//! The devices and scenes that come with the program.
+
+use include_dir::{Dir, include_dir};
+use mantle_files::{DeviceFile, FileFault, SceneFile};
+
+static DEVICES: Dir<'static> = include_dir!("$CARGO_MANIFEST_DIR/../../devices");
+static SCENES: Dir<'static> = include_dir!("$CARGO_MANIFEST_DIR/../../scenes");
+
+/// The scene that the demo opens with.
+pub const OPENING: &str = "tidewater";
+
+fn text(dir: &'static Dir<'static>, name: &str, ending: &str) -> Option<(String, &'static str)> {
+    let path = format!("{name}.{ending}");
+    let text = dir.get_file(&path)?.contents_utf8()?;
+    Some((path, text))
+}
+
+fn names(dir: &'static Dir<'static>, ending: &str) -> Vec<String> {
+    let mut names: Vec<String> = dir
+        .files()
+        .filter_map(|file| file.path().to_str()?.strip_suffix(ending)?.strip_suffix('.').map(str::to_owned))
+        .collect();
+    names.sort();
+    names
+}
+
+/// The names of the scenes.
+#[must_use]
+pub fn scene_names() -> Vec<String> {
+    names(&SCENES, "scene.toml")
+}
+
+/// The names of the devices.
+#[must_use]
+pub fn device_names() -> Vec<String> {
+    names(&DEVICES, "device.toml")
+}
+
+/// A scene by its name; none if there is no such scene.
+#[must_use]
+pub fn scene(name: &str) -> Option<SceneFile> {
+    let (path, text) = text(&SCENES, name, "scene.toml")?;
+    SceneFile::parse(&path, text).ok()
+}
+
+/// A device by its name.
+///
+/// # Errors
+/// What is wrong with its file, or that there is none.
+pub fn device(name: &str) -> Result<DeviceFile, FileFault> {
+    let Some((path, text)) = text(&DEVICES, name, "device.toml") else {
+        let known = device_names().join(", ");
+        return Err(FileFault::whole(name, format!("no device of that name is shipped; there are: {known}")));
+    };
+    DeviceFile::parse(&path, text)
+}

@@ -1,0 +1,431 @@
+//! A scene at work: what the machine, the devices and the hands do, at their own times.
+
+use crate::device::SimDevice;
+use crate::shipped;
+use crossbeam_channel::{RecvTimeoutError, TryRecvError};
+use mantle_core::cover::Strength;
+use mantle_core::device::{Key, NodeFacts, NodeId, OsFault};
+use mantle_core::feel::Feel;
+use mantle_core::pad::{Events, PadKind};
+use mantle_core::path::PadFault;
+use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
+use mantle_core::table::{Effect, PLAIN, Profile, Settings};
+use mantle_core::time::Micros;
+use mantle_engine::{Happening, Orders, World};
+use mantle_files::{FileFault, SceneFile};
+use mantle_talk::{HandMove, Order};
+use std::collections::{BTreeMap, VecDeque};
+use std::time::{Duration, Instant};
+
+/// How fast a scene goes.
+#[derive(Clone, Copy, Debug)]
+pub enum Pace {
+    /// By the clock.
+    Clock,
+    /// As fast as it can, until this moment.
+    Virtual {
+        /// The end.
+        until: Micros,
+    },
+}
+
+/// How long a tapped control stays down.
+const TAP: Micros = Micros::millis(180);
+/// How long the simulated machine takes for things.
+const OPENING: Micros = Micros::millis(1);
+const PAD_MAKING: Micros = Micros::millis(40);
+const COVERING: Micros = Micros::millis(60);
+
+#[derive(Clone, Debug)]
+enum Due {
+    Plug(usize),
+    Unplug(usize),
+    Rights(usize),
+    Tick { device: usize, interface: usize, plugged: Micros },
+    Raw(usize),
+    Opened(NodeId),
+    Pad(SlotNumber),
+    Covered(mantle_core::device::DeviceId),
+    TapEnds { device: usize, interface: usize, part: usize, control: u16 },
+}
+
+#[derive(Clone, Debug)]
+struct Presence {
+    device: SimDevice,
+    plugged: Option<Micros>,
+    nodes: Vec<NodeId>,
+    open: bool,
+    readable_from: Option<Micros>,
+    hands: bool,
+    driver: String,
+}
+
+enum Ready {
+    Report(Micros, NodeId, Vec<u8>),
+    Other(Happening<'static>),
+}
+
+/// A scene at work.
+pub struct SimWorld {
+    scene: SceneFile,
+    pace: Pace,
+    orders: Option<Orders>,
+    start: Instant,
+    now: Micros,
+    present: Vec<Presence>,
+    queue: BTreeMap<(Micros, u64), Due>,
+    count: u64,
+    ready: VecDeque<Ready>,
+    nodes: Vec<bool>,
+    current: Vec<u8>,
+    mended: Option<Micros>,
+}
+
+impl std::fmt::Debug for SimWorld {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("SimWorld").field("title", &self.scene.title).field("now", &self.now).finish_non_exhaustive()
+    }
+}
+
+fn micros(seconds: f64) -> Micros {
+    Micros((seconds.max(0.0) * 1e6).round() as u64)
+}
+
+fn bytes_of_hex(hex: &str) -> Option<Vec<u8>> {
+    hex.split_whitespace().map(|word| u8::from_str_radix(word, 16).ok()).collect()
+}
+
+impl SimWorld {
+    /// Sets a scene up. Device files are taken from among the shipped ones.
+    ///
+    /// # Errors
+    /// What is wrong with the scene or one of its devices.
+    pub fn new(scene: &SceneFile, pace: Pace, orders: Option<Orders>) -> Result<Self, FileFault> {
+        Self::with_devices(scene, pace, orders, shipped::device)
+    }
+
+    /// Sets a scene up with device files from elsewhere.
+    ///
+    /// # Errors
+    /// As [`SimWorld::new`], and whatever `load` says.
+    pub fn with_devices(
+        scene: &SceneFile,
+        pace: Pace,
+        orders: Option<Orders>,
+        load: impl Fn(&str) -> Result<mantle_files::DeviceFile, FileFault>,
+    ) -> Result<Self, FileFault> {
+        let mut world = Self {
+            scene: scene.clone(),
+            pace,
+            orders,
+            start: Instant::now(),
+            now: Micros(0),
+            present: Vec::new(),
+            queue: BTreeMap::new(),
+            count: 0,
+            ready: VecDeque::new(),
+            nodes: Vec::new(),
+            current: Vec::new(),
+            mended: match (scene.machine.uinput.as_str(), scene.machine.uinput_mended_at) {
+                ("ok", _) => Some(Micros(0)),
+                (_, at) => at.map(micros),
+            },
+        };
+        for (index, entry) in scene.device.iter().enumerate() {
+            let device = SimDevice::new(&entry.file, &load(&entry.file)?, &entry.port, entry.serial.as_deref())?;
+            let readable_from = if entry.readable { Some(Micros(0)) } else { entry.readable_at.map(micros) };
+            world.present.push(Presence {
+                device,
+                plugged: None,
+                nodes: Vec::new(),
+                open: false,
+                readable_from,
+                hands: entry.hands,
+                driver: entry.driver.clone(),
+            });
+            world.at(micros(entry.at), Due::Plug(index));
+            for [from, to] in &entry.gone {
+                world.at(micros(*from), Due::Unplug(index));
+                world.at(micros(*to), Due::Plug(index));
+            }
+            if let Some(at) = entry.readable_at {
+                world.at(micros(at), Due::Rights(index));
+            }
+        }
+        for (index, report) in scene.report.iter().enumerate() {
+            if bytes_of_hex(&report.bytes).is_none() {
+                return Err(FileFault::whole("scene", format!("report {:?} is not bytes in hex", report.bytes)));
+            }
+            if !scene.device.iter().any(|device| device.port == report.port) {
+                return Err(FileFault::whole("scene", format!("no device is at port {}", report.port)));
+            }
+            world.at(micros(report.at), Due::Raw(index));
+        }
+        Ok(world)
+    }
+
+    /// What the table starts with in this scene.
+    #[must_use]
+    pub fn settings(&self) -> Settings {
+        let mut remembered = Remembered::default();
+        for (entry, presence) in self.scene.device.iter().zip(&self.present) {
+            let profile = entry.profile.clone().unwrap_or_else(|| PLAIN.into());
+            for (part, slot) in entry.slots.iter().flatten().enumerate() {
+                let key = Key::new(&presence.device.identity_of(0), part as u8);
+                match SlotNumber::new(*slot) {
+                    Some(number) => remembered.slots.push(RememberedSlot {
+                        number,
+                        kind: PadKind::Common,
+                        profile: profile.clone(),
+                        members: vec![key],
+                    }),
+                    None => remembered.taken_out.push(key),
+                }
+            }
+            if entry.left {
+                remembered.left_to_game.push(Key::new(&presence.device.identity_of(0), 0));
+            }
+        }
+        let profiles = self.scene.profile.iter().map(|profile| Profile {
+            name: profile.name.clone(),
+            feel: Feel { stick_dead_zone: profile.dead_zone, ..Feel::default() },
+        });
+        Settings { remembered, profiles: profiles.collect(), cover: true }
+    }
+
+    fn at(&mut self, when: Micros, due: Due) {
+        self.count += 1;
+        self.queue.insert((when, self.count), due);
+    }
+
+    fn soon(&mut self, span: Micros, due: Due) {
+        self.at(self.now.after(span), due);
+    }
+
+    fn free_node(&mut self) -> NodeId {
+        let index = self.nodes.iter().position(|used| !used).unwrap_or(self.nodes.len());
+        if index == self.nodes.len() {
+            self.nodes.push(true);
+        } else {
+            self.nodes[index] = true;
+        }
+        NodeId(index as u16)
+    }
+
+    fn owner(&self, node: NodeId) -> Option<(usize, usize)> {
+        self.present.iter().enumerate().find_map(|(device, presence)| {
+            presence.nodes.iter().position(|other| *other == node).map(|interface| (device, interface))
+        })
+    }
+
+    fn run(&mut self, when: Micros, due: Due) {
+        match due {
+            Due::Plug(index) => self.plug(when, index),
+            Due::Unplug(index) => {
+                for node in std::mem::take(&mut self.present[index].nodes) {
+                    self.nodes[usize::from(node.0)] = false;
+                    self.ready.push_back(Ready::Other(Happening::Gone(when, node)));
+                }
+                self.present[index].plugged = None;
+                self.present[index].open = false;
+            }
+            Due::Rights(index) => {
+                for node in self.present[index].nodes.clone() {
+                    self.ready.push_back(Ready::Other(Happening::Changed(when, node)));
+                }
+            }
+            Due::Tick { device, interface, plugged } => self.tick(when, device, interface, plugged),
+            Due::Raw(index) => {
+                let report = self.scene.report[index].clone();
+                let device = self.scene.device.iter().position(|device| device.port == report.port);
+                let presence = device.and_then(|device| self.present.get(device)).filter(|p| p.open);
+                let node = presence.and_then(|presence| presence.nodes.get(report.interface)).copied();
+                if let (Some(node), Some(bytes)) = (node, bytes_of_hex(&report.bytes)) {
+                    self.ready.push_back(Ready::Report(when, node, bytes));
+                }
+                if report.every > 0.0 {
+                    self.at(when.after(micros(report.every)), Due::Raw(index));
+                }
+            }
+            Due::Opened(node) => {
+                let Some((device, _)) = self.owner(node) else { return };
+                let presence = &mut self.present[device];
+                let allowed = presence.readable_from.is_some_and(|from| from <= when);
+                presence.open |= allowed;
+                let result = if allowed {
+                    Ok(())
+                } else {
+                    Err(OsFault { operation: "open".into(), path: path_of(node), errno: 13 })
+                };
+                self.ready.push_back(Ready::Other(Happening::Opened(when, node, result)));
+            }
+            Due::Pad(slot) => {
+                let result = match self.mended.is_some_and(|mended| mended <= when) {
+                    true => Ok(format!("simulated pad {}", slot.number())),
+                    false => Err(match self.scene.machine.uinput.as_str() {
+                        "denied" => PadFault::Denied,
+                        "no module" => PadFault::NoModule,
+                        _ => PadFault::NoNode,
+                    }),
+                };
+                self.ready.push_back(Ready::Other(Happening::Pad(when, slot, result)));
+            }
+            Due::Covered(device) => {
+                let result = match self.scene.machine.cover.as_str() {
+                    "hidden" => Ok(Strength::Hidden),
+                    "held" => Ok(Strength::Held),
+                    _ => Err(OsFault { operation: "open".into(), path: "its input node".into(), errno: 13 }),
+                };
+                self.ready.push_back(Ready::Other(Happening::Covered(when, device, result)));
+            }
+            Due::TapEnds { device, interface, part, control } => {
+                self.present[device].device.interfaces[interface].handle_move(part, HandMove::Rest { control });
+            }
+        }
+    }
+
+    fn plug(&mut self, when: Micros, index: usize) {
+        if self.present[index].plugged.is_some() {
+            return;
+        }
+        self.present[index].plugged = Some(when);
+        for interface in 0..self.present[index].device.interfaces.len() {
+            let node = self.free_node();
+            let presence = &mut self.present[index];
+            presence.nodes.push(node);
+            let device = &mut presence.device;
+            device.interfaces[interface].plug();
+            let facts = NodeFacts {
+                id: node,
+                path: path_of(node),
+                identity: device.identity_of(interface),
+                driver: presence.driver.clone(),
+                descriptor: device.interfaces[interface].bytes.clone(),
+                inputs: vec![format!("/dev/input/event{}", node.0 + 4)],
+                sysfs: String::new(),
+            };
+            let period = Micros(1_000_000 / u64::from(device.interfaces[interface].file.rate));
+            self.ready.push_back(Ready::Other(Happening::Arrived(when, Box::new(facts))));
+            self.at(when.after(period), Due::Tick { device: index, interface, plugged: when });
+        }
+    }
+
+    fn tick(&mut self, when: Micros, index: usize, interface: usize, plugged: Micros) {
+        let presence = &mut self.present[index];
+        if presence.plugged != Some(plugged) {
+            return;
+        }
+        let device = &mut presence.device.interfaces[interface];
+        let period = Micros(1_000_000 / u64::from(device.file.rate));
+        let reports = device.reports_at(when.since(plugged), presence.hands);
+        if presence.open {
+            for report in reports {
+                self.ready.push_back(Ready::Report(when, presence.nodes[interface], report));
+            }
+        }
+        self.at(when.after(period), Due::Tick { device: index, interface, plugged });
+    }
+
+    fn handle_order(&mut self, order: Order) {
+        let now = self.now;
+        match order {
+            Order::Command(number, command) => {
+                self.ready.push_back(Ready::Other(Happening::Command(now, number, command)));
+            }
+            Order::Watch(watch) => self.ready.push_back(Ready::Other(Happening::Watch(now, watch))),
+            Order::Stop => self.ready.push_back(Ready::Other(Happening::End)),
+            Order::Hand { node, part, act } => {
+                let Some((device, interface)) = self.owner(node) else { return };
+                let part = usize::from(part);
+                self.present[device].device.interfaces[interface].handle_move(part, act);
+                if let HandMove::Tap { control, .. } = act {
+                    self.soon(TAP, Due::TapEnds { device, interface, part, control });
+                }
+            }
+        }
+    }
+
+    /// Waits by the clock until a moment, or until an order comes. False if an order came.
+    fn wait(&mut self, until: Option<Micros>) -> bool {
+        let clock = |start: Instant| Micros(start.elapsed().as_micros() as u64);
+        let Some(orders) = self.orders.clone() else {
+            if let (Some(until), Pace::Clock) = (until, self.pace) {
+                std::thread::sleep(Duration::from_micros(until.since(clock(self.start)).0));
+            }
+            return true;
+        };
+        let got = match (self.pace, until) {
+            (Pace::Clock, Some(until)) => {
+                let left = Duration::from_micros(until.since(clock(self.start)).0);
+                orders.channel.recv_timeout(left).map_err(|error| error == RecvTimeoutError::Disconnected)
+            }
+            (Pace::Clock, None) => orders.channel.recv().map_err(|_| true),
+            (Pace::Virtual { .. }, _) => orders.channel.try_recv().map_err(|error| error == TryRecvError::Disconnected),
+        };
+        match got {
+            Ok(order) => {
+                if let Pace::Clock = self.pace {
+                    self.now = self.now.max(clock(self.start).min(until.unwrap_or(Micros(u64::MAX))));
+                }
+                self.handle_order(order);
+                false
+            }
+            Err(true) => {
+                self.ready.push_back(Ready::Other(Happening::End));
+                false
+            }
+            Err(false) => true,
+        }
+    }
+}
+
+fn path_of(node: NodeId) -> String {
+    format!("/dev/hidraw{}", node.0)
+}
+
+impl World for SimWorld {
+    fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
+        loop {
+            match self.ready.pop_front() {
+                Some(Ready::Report(at, node, bytes)) => {
+                    self.current = bytes;
+                    return Happening::Report { at, node, bytes: &self.current };
+                }
+                Some(Ready::Other(happening)) => return happening,
+                None => {}
+            }
+            let due = self.queue.first_key_value().map(|((when, _), _)| *when);
+            let first = [due, until].into_iter().flatten().min();
+            if let Pace::Virtual { until: end } = self.pace
+                && first.is_none_or(|first| first > end)
+            {
+                return Happening::End;
+            }
+            if !self.wait(first) {
+                continue;
+            }
+            let Some(first) = first else { continue };
+            self.now = self.now.max(first);
+            if due == Some(first) {
+                if let Some(((when, _), due)) = self.queue.pop_first() {
+                    self.run(when, due);
+                }
+            } else {
+                return Happening::Time(self.now);
+            }
+        }
+    }
+
+    fn write(&mut self, _slot: SlotNumber, _events: &Events) -> Result<(), PadFault> {
+        Ok(())
+    }
+
+    fn start(&mut self, effect: Effect) {
+        match effect {
+            Effect::Open(node) => self.soon(OPENING, Due::Opened(node)),
+            Effect::MakePad { slot, .. } => self.soon(PAD_MAKING, Due::Pad(slot)),
+            Effect::Cover(plan) => self.soon(COVERING, Due::Covered(plan.device)),
+            Effect::Close(_) | Effect::DropPad { .. } | Effect::Uncover(_) | Effect::Remember(_) => {}
+        }
+    }
+}

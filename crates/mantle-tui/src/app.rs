@@ -1,0 +1,570 @@
+//! What the person is looking at, and what they have asked for.
+//!
+//! The screen, on the board and in a stage's view:
+//!
+//! ```text
+//! title                                            state of the machine
+//! the board: a row a slot, a column a stage   |   the strip: the slot's path
+//! devices without a slot                      |   the stage, over all of the rest
+//! the sentences
+//! the chosen cell's stage in short
+//! the keys
+//! ```
+
+use crate::keys::{self, Intent, Place};
+use crate::over::{Choose, Chosen};
+use crate::panel::Ui;
+use crate::theme::{Look, Theme};
+use crate::{ascii, board, over, stage_view};
+use mantle_talk::{
+    Answer, Command, CommandNumber, Detail, DeviceId, DeviceRow, HandMove, NodeId, Order, SlotNumber, Snapshot, Stage,
+    Watch,
+};
+use ratatui::Frame;
+use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind, MouseButton, MouseEventKind};
+use ratatui::layout::{Position, Rect};
+use std::sync::Arc;
+use std::time::Duration;
+
+/// A row of the board.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Row {
+    /// A slot.
+    Slot(SlotNumber),
+    /// A part of a device that no slot has.
+    Device(DeviceId, u8),
+}
+
+/// What a click means.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum Click {
+    /// Choose this cell; a second click opens it.
+    Cell(Row, Stage),
+    /// As the key.
+    Key(Intent),
+    /// A control of the device in hand.
+    Control {
+        /// Its number.
+        number: u16,
+        /// Whether the place along the width counts.
+        travels: bool,
+    },
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum View {
+    Board,
+    Stage,
+    Journal,
+}
+
+#[derive(Clone, Debug)]
+enum Over {
+    Choose(Choose),
+    Question,
+    Help,
+}
+
+/// The device in hand.
+#[derive(Clone, Copy, Debug)]
+struct InHand {
+    node: NodeId,
+    part: u8,
+    held: Option<u16>,
+}
+
+/// What happens when a command has been done.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Then {
+    Nothing,
+    /// Open a stage of a slot.
+    Open(SlotNumber, Stage),
+    /// It was itself an undo.
+    Undone,
+}
+
+/// What the person is looking at.
+#[derive(Debug)]
+pub struct App {
+    look: Look,
+    theme: Theme,
+    snapshot: Arc<Snapshot>,
+    view: View,
+    over: Option<Over>,
+    row: Option<Row>,
+    stage: Stage,
+    watch: Watch,
+    orders: Vec<Order>,
+    numbers: u32,
+    waiting: Vec<(CommandNumber, Then)>,
+    undo: Vec<Command>,
+    message: Option<String>,
+    hand: Option<InHand>,
+    clicks: Vec<(Rect, Click)>,
+    back: usize,
+    width: u16,
+    left: bool,
+}
+
+impl App {
+    /// The board, with nothing on it yet.
+    #[must_use]
+    pub fn new(look: Look) -> Self {
+        Self {
+            look,
+            theme: Theme::new(look),
+            snapshot: Arc::default(),
+            view: View::Board,
+            over: None,
+            row: None,
+            stage: Stage::Device,
+            watch: Watch::default(),
+            orders: Vec::new(),
+            numbers: 0,
+            waiting: Vec::new(),
+            undo: Vec::new(),
+            message: None,
+            hand: None,
+            clicks: Vec::new(),
+            back: 0,
+            width: 160,
+            left: false,
+        }
+    }
+
+    /// Whether the person has left.
+    #[must_use]
+    pub fn left(&self) -> bool {
+        self.left
+    }
+
+    /// What the engine is to be told.
+    pub fn take_orders(&mut self) -> Vec<Order> {
+        std::mem::take(&mut self.orders)
+    }
+
+    /// How long to wait for something before [`App::handle_quiet`].
+    #[must_use]
+    pub fn patience(&self) -> Duration {
+        Duration::from_secs(3600)
+    }
+
+    /// Nothing has come for a while. Returns whether to draw.
+    pub fn handle_quiet(&mut self) -> bool {
+        false
+    }
+
+    /// A new snapshot is there.
+    pub fn handle_snapshot(&mut self, snapshot: Arc<Snapshot>) {
+        for (number, answer) in &snapshot.answers {
+            let Some(at) = self.waiting.iter().position(|(n, _)| n == number) else { continue };
+            let (_, then) = self.waiting.remove(at);
+            match answer {
+                Answer::Refused { why } => self.message = Some(why.clone()),
+                Answer::Done { inverse } => {
+                    if then != Then::Undone {
+                        self.undo.extend(inverse.clone());
+                    }
+                    if let Then::Open(slot, stage) = then {
+                        self.row = Some(Row::Slot(slot));
+                        self.stage = stage;
+                        self.view = View::Stage;
+                    }
+                }
+            }
+        }
+        self.snapshot = snapshot;
+        self.keep_row();
+    }
+
+    /// Keeps the chosen row: a device that was placed is followed into its slot.
+    fn keep_row(&mut self) {
+        let rows = self.rows();
+        if let Some(row) = self.row {
+            if rows.contains(&row) {
+                return self.update_watch();
+            }
+            if let Row::Device(id, part) = row {
+                let slot = self.snapshot.devices.iter().find(|d| (d.id, d.part) == (id, part)).and_then(|d| d.slot);
+                self.row = slot.map(Row::Slot).filter(|row| rows.contains(row));
+            } else {
+                self.row = None;
+            }
+        }
+        if self.row.is_none() {
+            self.row = rows.first().copied();
+        }
+        self.update_watch();
+    }
+
+    fn rows(&self) -> Vec<Row> {
+        let slots = self.snapshot.slots.iter().map(|slot| Row::Slot(slot.number));
+        slots.chain(self.slotless().map(|device| Row::Device(device.id, device.part))).collect()
+    }
+
+    fn slotless(&self) -> impl Iterator<Item = &DeviceRow> {
+        self.snapshot.devices.iter().filter(|device| device.slot.is_none())
+    }
+
+    fn update_watch(&mut self) {
+        let mut watch = Watch { journal: self.view == View::Journal, ..Watch::default() };
+        match self.row {
+            Some(Row::Slot(slot)) => watch.slot = Some(slot),
+            Some(Row::Device(id, part)) => watch.device = Some((id, part)),
+            None => {}
+        }
+        if watch != self.watch {
+            self.watch = watch;
+            self.orders.push(Order::Watch(watch));
+        }
+    }
+
+    /// The device row that the chosen row stands for.
+    fn device(&self) -> Option<&DeviceRow> {
+        match self.row? {
+            Row::Slot(slot) => self.snapshot.devices.iter().find(|device| device.slot == Some(slot)),
+            Row::Device(id, part) => self.snapshot.devices.iter().find(|d| (d.id, d.part) == (id, part)),
+        }
+    }
+
+    fn command(&mut self, command: Command, then: Then) {
+        self.numbers += 1;
+        let number = CommandNumber(self.numbers);
+        self.waiting.push((number, then));
+        self.orders.push(Order::Command(number, command));
+    }
+
+    fn place(&self) -> Place {
+        match (&self.over, self.hand, self.view) {
+            (Some(Over::Choose(_)), ..) => Place::Choose,
+            (Some(Over::Question), ..) => Place::Question,
+            (Some(Over::Help), ..) => Place::Help,
+            (None, Some(_), _) => Place::Hand,
+            (None, None, View::Board) => Place::Board,
+            (None, None, View::Stage) => Place::Stage,
+            (None, None, View::Journal) => Place::Journal,
+        }
+    }
+
+    /// The terminal says something.
+    pub fn handle_event(&mut self, event: &Event) {
+        match event {
+            Event::Key(key) if key.kind != KeyEventKind::Release => {
+                let place = self.place();
+                match keys::intent(place, key) {
+                    Some(intent) => self.handle_intent(intent),
+                    None if place == Place::Hand => self.hand_key(key.code),
+                    None => {}
+                }
+            }
+            Event::Mouse(mouse) => self.handle_mouse(mouse.kind, Position { x: mouse.column, y: mouse.row }),
+            _ => {}
+        }
+        self.update_watch();
+    }
+
+    fn handle_mouse(&mut self, kind: MouseEventKind, at: Position) {
+        let hit = self.clicks.iter().rev().find(|(area, _)| area.contains(at)).copied();
+        match (kind, hit) {
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Key(intent)))) => self.handle_intent(intent),
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Cell(row, stage)))) if self.over.is_none() => {
+                if self.row == Some(row) && self.stage == stage && self.view == View::Board {
+                    return self.handle_intent(Intent::Open);
+                }
+                self.row = Some(row);
+                self.stage = stage;
+            }
+            (
+                MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left),
+                Some((area, Click::Control { number, travels })),
+            ) => {
+                let along = f32::from(at.x - area.x) / f32::from(area.width.saturating_sub(1).max(1));
+                self.hand_put(number, if travels { along } else { 1.0 });
+            }
+            (MouseEventKind::Up(MouseButton::Left), _) => self.hand_rest(),
+            (MouseEventKind::ScrollUp, _) => self.handle_intent(Intent::Up),
+            (MouseEventKind::ScrollDown, _) => self.handle_intent(Intent::Down),
+            _ => {}
+        }
+    }
+
+    fn handle_intent(&mut self, intent: Intent) {
+        self.message = None;
+        if intent == Intent::QuitNow {
+            self.left = true;
+            return;
+        }
+        if self.over.is_some() {
+            return self.handle_over(intent);
+        }
+        if self.hand.is_some() {
+            if intent == Intent::Back {
+                self.put_down();
+            }
+            return;
+        }
+        if self.view == View::Journal {
+            match intent {
+                Intent::Up => self.back = (self.back + 1).min(self.snapshot.journal.len().saturating_sub(1)),
+                Intent::Down => self.back = self.back.saturating_sub(1),
+                Intent::Back => self.view = View::Board,
+                Intent::Help => self.over = Some(Over::Help),
+                Intent::Quit => self.quit(),
+                _ => {}
+            }
+            return;
+        }
+        self.handle_main(intent);
+    }
+
+    fn handle_main(&mut self, intent: Intent) {
+        match intent {
+            Intent::Up => self.step(-1),
+            Intent::Down => self.step(1),
+            Intent::Left | Intent::Right => self.sideways(intent == Intent::Right),
+            Intent::Open => self.view = View::Stage,
+            Intent::Back => self.view = View::Board,
+            Intent::Slot(number) => {
+                let row = SlotNumber::new(number).map(Row::Slot).filter(|row| self.rows().contains(row));
+                match row {
+                    Some(row) => self.row = Some(row),
+                    None => self.message = Some(format!("slot {number} is not in use")),
+                }
+            }
+            Intent::Go(stage) => {
+                self.stage = stage;
+                self.view = View::Stage;
+            }
+            Intent::Place => self.begin_placing(),
+            Intent::Move => match self.row {
+                Some(Row::Slot(from)) => {
+                    let to = SlotNumber::all().find(|slot| *slot != from).unwrap_or(from);
+                    self.over = Some(Over::Choose(Choose { what: Chosen::Slot(from), slot: to, profile: 0 }));
+                }
+                _ => self.message = Some("choose a slot to move; a device without one is placed with p".into()),
+            },
+            Intent::TakeOut => match self.row {
+                Some(Row::Slot(slot)) => self.command(Command::TakeOut { slot }, Then::Nothing),
+                _ => self.message = Some("no slot is chosen".into()),
+            },
+            Intent::LetGo => {
+                let command = if self.snapshot.paused { Command::Resume } else { Command::LetGo };
+                self.command(command, Then::Nothing);
+            }
+            Intent::LeaveToGame => match self.device().map(|device| (device.id, device.left)) {
+                Some((device, left)) => self.command(Command::LeaveToGame { device, left: !left }, Then::Nothing),
+                None => self.message = Some("no device is chosen".into()),
+            },
+            Intent::TakeInHand => self.take_in_hand(),
+            Intent::Undo => match self.undo.pop() {
+                Some(inverse) => self.command(inverse, Then::Undone),
+                None => self.message = Some("nothing to undo".into()),
+            },
+            Intent::Journal => {
+                self.view = View::Journal;
+                self.back = 0;
+            }
+            Intent::Help => self.over = Some(Over::Help),
+            Intent::Quit => self.quit(),
+            Intent::QuitNow => self.left = true,
+        }
+    }
+
+    fn quit(&mut self) {
+        let live = self.snapshot.slots.iter().any(|slot| slot.games[0] != "no pad");
+        if live {
+            self.over = Some(Over::Question);
+        } else {
+            self.left = true;
+        }
+    }
+
+    fn step(&mut self, by: i32) {
+        let rows = self.rows();
+        let Some(at) = self.row.and_then(|row| rows.iter().position(|other| *other == row)) else {
+            self.row = rows.first().copied();
+            return;
+        };
+        let next = (at as i32 + by).clamp(0, rows.len() as i32 - 1) as usize;
+        self.row = rows.get(next).copied();
+    }
+
+    fn sideways(&mut self, right: bool) {
+        let shown: Vec<Stage> = match self.view {
+            View::Board => crate::widths::Columns::at(self.width).stages.iter().map(|(stage, ..)| *stage).collect(),
+            _ => Stage::ALL.to_vec(),
+        };
+        let at = shown.iter().position(|stage| *stage == self.stage).unwrap_or(0);
+        let next = if right { (at + 1).min(shown.len() - 1) } else { at.saturating_sub(1) };
+        self.stage = shown[next];
+    }
+
+    fn begin_placing(&mut self) {
+        let Some(device) = self.device() else {
+            self.message = Some("no device is chosen".into());
+            return;
+        };
+        let free = SlotNumber::all().find(|slot| !self.snapshot.slots.iter().any(|row| row.number == *slot));
+        let Some(slot) = device.slot.or(free).or(SlotNumber::new(1)) else { return };
+        let now = self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot).map(|row| row.profile.as_str());
+        let profile = self.snapshot.profiles.iter().position(|name| Some(name.as_str()) == now).unwrap_or(0);
+        let what = Chosen::Device { id: device.id, part: device.part, name: device.name.clone() };
+        self.over = Some(Over::Choose(Choose { what, slot, profile }));
+    }
+
+    fn handle_over(&mut self, intent: Intent) {
+        match (&mut self.over, intent) {
+            (Some(Over::Question), Intent::Open) => self.left = true,
+            (Some(Over::Choose(choose)), Intent::Open) => {
+                let choose = choose.clone();
+                self.over = None;
+                let command = choose.command(&self.snapshot.profiles);
+                self.command(command, Then::Open(choose.slot, Stage::Pad));
+            }
+            (Some(Over::Choose(choose)), Intent::Up | Intent::Down | Intent::Left | Intent::Right | Intent::Slot(_)) => {
+                choose.handle_intent(intent, self.snapshot.profiles.len());
+            }
+            (_, Intent::Back) => self.over = None,
+            _ => {}
+        }
+    }
+
+    fn take_in_hand(&mut self) {
+        let Some((node, part)) = self.device().map(|device| (device.node, device.part % 8)) else {
+            self.message = Some("no device is chosen".into());
+            return;
+        };
+        if !self.snapshot.header.demo {
+            self.message = Some("a real device is in your hands already: press something on it".into());
+            return;
+        }
+        self.orders.push(Order::Hand { node, part, act: HandMove::Take(true) });
+        self.hand = Some(InHand { node, part, held: None });
+    }
+
+    fn put_down(&mut self) {
+        if let Some(InHand { node, part, .. }) = self.hand.take() {
+            self.orders.push(Order::Hand { node, part, act: HandMove::Take(false) });
+        }
+    }
+
+    fn hand_order(&mut self, act: HandMove) {
+        if let Some(InHand { node, part, .. }) = self.hand {
+            self.orders.push(Order::Hand { node, part, act });
+        }
+    }
+
+    fn hand_put(&mut self, control: u16, share: f32) {
+        if let Some(hand) = &mut self.hand {
+            hand.held = Some(control);
+            self.hand_order(HandMove::Put { control, share });
+        }
+    }
+
+    fn hand_rest(&mut self) {
+        if let Some(control) = self.hand.as_mut().and_then(|hand| hand.held.take()) {
+            self.hand_order(HandMove::Rest { control });
+        }
+    }
+
+    /// A key while a device is in hand: digits and letters are its buttons, arrows its hat or first stick, i j k l
+    /// its second. A terminal reports no release, so each is a short press; held keys repeat.
+    fn hand_key(&mut self, code: KeyCode) {
+        let Some(device) = (match &self.snapshot.detail {
+            Detail::Slot(slot) => slot.devices.first(),
+            Detail::Device(device) => Some(&**device),
+            Detail::None => None,
+        }) else {
+            return;
+        };
+        let of_kind = |kind: &str| device.controls.iter().filter(|c| c.kind == kind).map(|c| c.number).collect::<Vec<_>>();
+        let axis = |name: &str| device.controls.iter().find(|c| c.name == name && c.kind == "axis").map(|c| c.number);
+        let tap = match code {
+            KeyCode::Char(c) if "1234567890".contains(c) => {
+                let index = "1234567890".find(c).unwrap_or(0);
+                of_kind("button").get(index).map(|control| (*control, 1.0))
+            }
+            KeyCode::Char(c) if "qwertzuo".contains(c) => {
+                let index = 10 + "qwertzuo".find(c).unwrap_or(0);
+                of_kind("button").get(index).map(|control| (*control, 1.0))
+            }
+            KeyCode::Char('a') => axis("brake").or(axis("Z")).map(|control| (control, 1.0)),
+            KeyCode::Char('s') => axis("accelerator").or(axis("Rz")).map(|control| (control, 1.0)),
+            KeyCode::Char('j') => axis("Rx").or(axis("Z")).map(|control| (control, 0.0)),
+            KeyCode::Char('l') => axis("Rx").or(axis("Z")).map(|control| (control, 1.0)),
+            KeyCode::Char('i') => axis("Ry").or(axis("Rz")).map(|control| (control, 0.0)),
+            KeyCode::Char('k') => axis("Ry").or(axis("Rz")).map(|control| (control, 1.0)),
+            KeyCode::Up | KeyCode::Right | KeyCode::Down | KeyCode::Left => {
+                let eighth = match code {
+                    KeyCode::Up => 0.0,
+                    KeyCode::Right => 0.25,
+                    KeyCode::Down => 0.5,
+                    _ => 0.75,
+                };
+                let along = if matches!(code, KeyCode::Up | KeyCode::Down) { "Y" } else { "X" };
+                let end = if matches!(code, KeyCode::Right | KeyCode::Down) { 1.0 } else { 0.0 };
+                of_kind("hat").first().map(|hat| (*hat, eighth)).or(axis(along).map(|control| (control, end)))
+            }
+            _ => None,
+        };
+        if let Some((control, share)) = tap {
+            self.hand_order(HandMove::Tap { control, share });
+        }
+    }
+
+    /// Draws everything.
+    pub fn draw(&mut self, frame: &mut Frame<'_>) {
+        let area = frame.area();
+        let buffer = frame.buffer_mut();
+        self.width = area.width;
+        let mut clicks = Vec::new();
+        let mut ui = Ui { buffer, theme: self.theme, snapshot: &self.snapshot, clicks: &mut clicks };
+        if area.width < crate::terminal::SMALLEST.0 || area.height < crate::terminal::SMALLEST.1 {
+            let (w, h) = crate::terminal::SMALLEST;
+            ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge it"));
+        } else {
+            let top = Rect { height: 1, ..area };
+            let foot = Rect { y: area.bottom() - 1, height: 1, ..area };
+            let main = Rect { y: area.y + 2, height: area.height - 4, ..area }.intersection(area);
+            ui.title(top);
+            match self.view {
+                View::Board => board::draw(&mut ui, main, self.row, self.stage),
+                View::Stage => stage_view::draw(&mut ui, main, self.row, self.stage, self.hand.is_some()),
+                View::Journal => over::journal(&mut ui, main, self.back),
+            }
+            let place = self.place();
+            match &self.over {
+                Some(Over::Choose(choose)) => over::choose(&mut ui, main, choose),
+                Some(Over::Question) => over::question(&mut ui, main),
+                Some(Over::Help) => {
+                    let below = match self.view {
+                        View::Board => Place::Board,
+                        View::Stage => Place::Stage,
+                        View::Journal => Place::Journal,
+                    };
+                    over::help(&mut ui, main, below);
+                }
+                None => {}
+            }
+            let keys: Vec<keys::Key> = keys::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
+            ui.foot(foot, &keys, self.message.as_deref(), place == Place::Hand);
+        }
+        self.clicks = clicks;
+        if self.look.ascii {
+            ascii::replace(buffer);
+        }
+    }
+
+    /// Whether an action is possible now; only then its key is shown.
+    fn possible(&self, intent: Intent) -> bool {
+        match intent {
+            Intent::Place | Intent::LeaveToGame => self.device().is_some(),
+            Intent::TakeInHand => self.snapshot.header.demo && self.device().is_some(),
+            Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
+            Intent::Undo => !self.undo.is_empty(),
+            Intent::LetGo => !self.snapshot.slots.is_empty(),
+            Intent::Open if self.place() == Place::Board => self.row.is_some(),
+            _ => true,
+        }
+    }
+}

@@ -1,0 +1,263 @@
+//! The board: a row a slot, a column a stage; under them the devices that no slot has, and the sentences.
+
+use crate::app::{Click, Row};
+use crate::panel::{self, Ui};
+use crate::widths::Columns;
+use mantle_talk::{Counter, DeviceRow, Mark, Micros, Sentence, SlotRow, Stage, StageState, Target};
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+/// A press lights a cell for this long.
+const LIT: Micros = Micros::millis(250);
+
+/// Whether something has just passed.
+pub fn lit(now: Micros, counter: &Counter) -> bool {
+    counter.count > 0 && now.since(counter.last) < LIT
+}
+
+/// One stage's sign and the line to the next: heavy while something passes, light when all is well, broken behind a
+/// stop.
+pub fn segment(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, state: StageState, lit: bool) {
+    let (style, sign) = ui.theme.stage(state);
+    let (line, between) = match state {
+        StageState::Passing | StageState::Doubtful if lit => (ui.theme.live, "━"),
+        StageState::Passing | StageState::Doubtful => (ui.theme.live, "─"),
+        StageState::Untried => (ui.theme.line, "─"),
+        StageState::Stopped => (ui.theme.line, "╌"),
+        StageState::Kept => (ui.theme.kept, "╌"),
+    };
+    for k in 1..width {
+        ui.text(x + k, y, 1, line, between);
+    }
+    ui.text(x, y, 1, style, sign);
+}
+
+/// Draws the board.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
+    let columns = Columns::at(area.width);
+    let chosen = columns.nearest(stage);
+    for (stage, x, width) in &columns.stages {
+        let end = ui.text(area.x + x, area.y, *width, ui.theme.quiet, stage.name());
+        let line = (area.x + x + width).saturating_sub(end + 3);
+        if *stage != Stage::Games && line > 1 {
+            let text = format!(" {}▸", "─".repeat(usize::from(line)));
+            ui.text(end, area.y, line + 2, ui.theme.line, &text);
+        }
+    }
+    let slots = ui.snapshot.slots.clone();
+    let devices: Vec<DeviceRow> = ui.snapshot.devices.iter().filter(|device| device.slot.is_none()).cloned().collect();
+    let sentences = ui.snapshot.sentences.len().clamp(1, 3) as u16;
+    let room = area.height.saturating_sub(2 + sentences + 2);
+    let devices_shown = (devices.len() as u16).min(if area.height < 30 { 3 } else { 8 });
+    let for_slots = room.saturating_sub(devices_shown + 1);
+    let count = slots.len().max(1) as u16;
+    let tall = match for_slots / count {
+        0..=2 => 2,
+        3..=6 if count * 4 + 8 > for_slots => 3,
+        _ => 4,
+    };
+    let mut y = area.y + if tall == 2 { 1 } else { 2 };
+    for slot in &slots {
+        if y + 2 > area.y + 2 + for_slots.max(2) {
+            break;
+        }
+        slot_row(ui, area.x, y, tall, &columns, slot, row == Some(Row::Slot(slot.number)), chosen);
+        y += tall;
+    }
+    for device in devices.iter().take(usize::from(devices_shown)) {
+        device_row(ui, area.x, y, &columns, device, row == Some(Row::Device(device.id, device.part)), chosen);
+        y += 1;
+    }
+    if devices.len() > usize::from(devices_shown) {
+        let more = devices.len() - usize::from(devices_shown);
+        ui.text(area.x + 1, y, area.width - 2, ui.theme.quiet, &format!("and {more} more devices"));
+        y += 1;
+    }
+    if slots.is_empty() && devices.is_empty() {
+        ui.text(area.x + columns.head, y, area.width, ui.theme.quiet, "nothing is connected");
+        y += 1;
+    }
+    if area.height >= 30 {
+        y += 1;
+    }
+    rule(ui, area, y);
+    y += 1;
+    for sentence in ui.snapshot.sentences.clone().iter().take(usize::from(sentences)) {
+        self::sentence(ui, area.x + 1, y, area.width - 2, sentence);
+        y += 1;
+    }
+    let below = area.bottom().saturating_sub(y);
+    if below >= 5 {
+        y += 1;
+        if let Some(row) = row {
+            let title = match row {
+                Row::Slot(number) => format!("Slot {} ▸ {}", number.number(), chosen.name()),
+                Row::Device(id, part) => {
+                    let name = devices.iter().find(|d| (d.id, d.part) == (id, part)).map_or("", |d| d.name.as_str());
+                    format!("{name} ▸ {}", chosen.name())
+                }
+            };
+            let x = ui.text(area.x + 1, y, 60, ui.theme.strong, &title);
+            ui.text(x + 3, y, area.right().saturating_sub(x + 4), ui.theme.quiet, panel::about(chosen));
+            let rest = Rect { x: area.x + 1, y: y + 2, width: area.width - 2, height: area.bottom().saturating_sub(y + 2) };
+            panel::draw(ui, rest, chosen, false);
+        }
+    }
+}
+
+fn rule(ui: &mut Ui<'_>, area: Rect, y: u16) {
+    let text = "─".repeat(usize::from(area.width - 2));
+    ui.text(area.x + 1, y, area.width - 2, ui.theme.line, &text);
+}
+
+/// One sentence with its sign.
+pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence) {
+    let (style, sign) = ui.theme.mark(sentence.mark);
+    ui.text(x, y, 1, style, sign);
+    let words = if sentence.mark == Mark::Hint { ui.theme.quiet } else { Style::new() };
+    ui.text(x + 2, y, width - 2, words, &sentence.text);
+}
+
+fn verdict(slot: &SlotRow) -> (Mark, &'static str) {
+    match (slot.sentence.mark, slot.sentence.stage) {
+        (Mark::Stop, _) => (Mark::Stop, "stops"),
+        (Mark::Doubt, _) => (Mark::Doubt, "twice"),
+        (Mark::Kept, _) => (Mark::Kept, "kept"),
+        (Mark::Hint, _) => (Mark::Hint, "untried"),
+        _ => (Mark::Well, "plays"),
+    }
+}
+
+#[allow(clippy::too_many_arguments, reason = "a row is drawn in one go")]
+fn slot_row(ui: &mut Ui<'_>, x0: u16, y: u16, tall: u16, columns: &Columns, slot: &SlotRow, chosen: bool, stage: Stage) {
+    let theme = ui.theme;
+    let (mark, word) = verdict(slot);
+    let (mark_style, sign) = theme.mark(mark);
+    let head = columns.head - 1;
+    let title = format!("Slot {}", slot.number.number());
+    ui.text(x0 + 1, y, head, if chosen { theme.chosen } else { theme.strong }, &title);
+    if tall == 2 {
+        ui.text(x0 + 1, y + 1, head, mark_style, &format!("{sign} {word}"));
+    } else {
+        ui.text(x0 + 1, y + 1, head, theme.quiet, &slot.profile);
+        ui.text(x0 + 1, y + 2, head, mark_style, &format!("{sign} {word}"));
+    }
+    let last = columns.stages.len() - 1;
+    for (index, (column, x, width)) in columns.stages.iter().enumerate() {
+        let x = x0 + x;
+        let text = width.saturating_sub(1);
+        let state = slot.stages[*column as usize];
+        let lit = lit(ui.snapshot.now, &slot.passed[*column as usize]);
+        let [first, second] = cell(slot, *column, text);
+        let style = match state {
+            _ if chosen && *column == stage => theme.chosen,
+            StageState::Stopped => theme.wrong,
+            _ => Style::new(),
+        };
+        ui.text(x, y, text, style, &first);
+        if tall > 2 {
+            let style = match state {
+                StageState::Stopped => theme.wrong,
+                StageState::Doubtful => theme.doubt,
+                StageState::Kept => theme.kept,
+                _ if lit && matches!(column, Stage::Controls | Stage::Pad) => theme.live,
+                _ => theme.quiet,
+            };
+            ui.text(x, y + 1, text, style, &second);
+        }
+        let segment_width = if index == last { 1 } else { *width };
+        segment(ui, x, y + tall.min(3) - 1, segment_width, state, lit);
+        let area = Rect { x, y, width: *width, height: tall.min(3) };
+        ui.clicks.push((area, Click::Cell(Row::Slot(slot.number), *column)));
+    }
+}
+
+/// The two lines of a cell.
+fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
+    let away = slot.stages[0] == StageState::Kept;
+    let stops = slot.stages[stage as usize] == StageState::Stopped;
+    match stage {
+        Stage::Device if stops => [slot.names.join(" + "), "cannot be opened".into()],
+        Stage::Device => [slot.names.join(" + "), format!("{} · {}", slot.place, slot.cover)],
+        Stage::Reports if stops => [rate(slot), "unreadable".into()],
+        _ if away && matches!(stage, Stage::Reports | Stage::Controls) => ["–".into(), String::new()],
+        Stage::Reports => [rate(slot), sparks(&slot.bars)],
+        Stage::Controls => [slot.controls.0.to_string(), dots(slot.controls, width)],
+        Stage::Bindings => {
+            let bound = slot.bound.count_ones();
+            let second = if bound < 25 { format!("{} left out", 25 - bound) } else { String::new() };
+            [format!("{bound} of 25"), second]
+        }
+        Stage::Feel => slot.feel.clone(),
+        Stage::Pad => [slot.kind.clone(), held(slot)],
+        Stage::Games => slot.games.clone(),
+    }
+}
+
+fn rate(slot: &SlotRow) -> String {
+    if slot.rate == 0 { "–".into() } else { format!("{} /s", slot.rate) }
+}
+
+/// Reports of the last second, an eighth a sign.
+fn sparks(bars: &[u16; 8]) -> String {
+    let most = bars.iter().copied().max().unwrap_or(0).max(1);
+    let signs = ["▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"];
+    if bars.iter().all(|bar| *bar == 0) {
+        return String::new();
+    }
+    bars.iter().map(|bar| signs[usize::from(*bar) * 3 / usize::from(most)]).collect()
+}
+
+/// A dot a control, filled where it is off its rest.
+fn dots((count, live): (u16, u64), width: u16) -> String {
+    (0..count.min(width).min(64)).map(|index| if live >> index & 1 == 1 { '●' } else { '·' }).collect()
+}
+
+/// What the pad holds, in words.
+fn held(slot: &SlotRow) -> String {
+    let names: Vec<&str> =
+        mantle_talk::TARGETS.iter().filter(|target| slot.pad.share(**target) > 0.3).map(|target| short(*target)).collect();
+    if names.is_empty() { "neutral".into() } else { names.join(", ") }
+}
+
+fn short(target: Target) -> &'static str {
+    target.name().trim_start_matches("d-pad ")
+}
+
+fn device_row(ui: &mut Ui<'_>, x0: u16, y: u16, columns: &Columns, device: &DeviceRow, chosen: bool, stage: Stage) {
+    let theme = ui.theme;
+    let head = columns.head - 1;
+    ui.text(x0 + 1, y, head, if chosen { theme.chosen } else { theme.quiet }, "no slot");
+    let pressed = device.changed.count > 0 && ui.snapshot.now.since(device.changed.last) < Micros::seconds(1);
+    for (column, x, width) in &columns.stages {
+        let x = x0 + x;
+        let text = width.saturating_sub(1);
+        let style = if chosen && *column == stage { theme.chosen } else { Style::new() };
+        match column {
+            Stage::Device => {
+                let end = ui.text(x, y, text, style, &device.name);
+                ui.text(end + 2, y, (x + text).saturating_sub(end + 2), theme.quiet, &device.place);
+            }
+            Stage::Reports => {
+                let words = if device.rate == 0 { "–".into() } else { format!("{} /s", device.rate) };
+                ui.text(x, y, text, theme.quiet, &words);
+            }
+            Stage::Controls => {
+                ui.text(x, y, text, if pressed { theme.live } else { theme.quiet }, &dots(device.controls, text));
+            }
+            Stage::Bindings => {
+                let rest = (columns.stages.last().map_or(0, |(_, x, w)| x + w)).saturating_sub(x - x0);
+                if let Some(trouble) = &device.trouble {
+                    ui.text(x, y, rest, theme.doubt, trouble);
+                } else if pressed {
+                    ui.text(x, y, rest, theme.live, "pressed just now: p places it");
+                } else {
+                    ui.text(x, y, rest, theme.quiet, &device.what);
+                }
+            }
+            _ => {}
+        }
+        let area = Rect { x, y, width: *width, height: 1 };
+        ui.clicks.push((area, Click::Cell(Row::Device(device.id, device.part), *column)));
+    }
+}

@@ -1,0 +1,208 @@
+//! Keys become intents: one table a view, from which the hints, the help page and the check for double keys come.
+
+use mantle_talk::Stage;
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+
+/// What the person wants.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Intent {
+    /// One row up, or the slot above.
+    Up,
+    /// One row down, or the slot below.
+    Down,
+    /// One stage to the left.
+    Left,
+    /// One stage to the right.
+    Right,
+    /// Open what is chosen, or agree.
+    Open,
+    /// Back, or no.
+    Back,
+    /// Straight to a slot.
+    Slot(u8),
+    /// Straight to a stage.
+    Go(Stage),
+    /// Place the chosen device.
+    Place,
+    /// Empty the chosen slot.
+    TakeOut,
+    /// Move the chosen slot's player to another slot.
+    Move,
+    /// Let go of everything, or play again.
+    LetGo,
+    /// Leave the chosen device to the game, or take that back.
+    LeaveToGame,
+    /// Take a simulated device in hand.
+    TakeInHand,
+    /// Take the last change back.
+    Undo,
+    /// The journal.
+    Journal,
+    /// The keys of this view.
+    Help,
+    /// Leave.
+    Quit,
+    /// Leave without a question.
+    QuitNow,
+}
+
+/// Where keys are pressed.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Place {
+    /// The board.
+    Board,
+    /// A stage's view.
+    Stage,
+    /// The journal.
+    Journal,
+    /// Placing or moving.
+    Choose,
+    /// The question before leaving.
+    Question,
+    /// The help page.
+    Help,
+    /// A device in hand.
+    Hand,
+}
+
+/// One key of a view.
+#[derive(Clone, Copy, Debug)]
+pub struct Key {
+    /// The key's code.
+    pub code: KeyCode,
+    /// How it is written.
+    pub label: &'static str,
+    /// What it means.
+    pub intent: Intent,
+    /// What it does, in a word or two.
+    pub words: &'static str,
+    /// Whether it stands among the hints at the bottom.
+    pub hint: bool,
+}
+
+const fn key(code: KeyCode, label: &'static str, intent: Intent, words: &'static str, hint: bool) -> Key {
+    Key { code, label, intent, words, hint }
+}
+
+const fn letter(c: char, label: &'static str, intent: Intent, words: &'static str, hint: bool) -> Key {
+    key(KeyCode::Char(c), label, intent, words, hint)
+}
+
+const STAGES: [Key; 7] = [
+    letter('D', "D", Intent::Go(Stage::Device), "Device", false),
+    letter('R', "R", Intent::Go(Stage::Reports), "Reports", false),
+    letter('C', "C", Intent::Go(Stage::Controls), "Controls", false),
+    letter('B', "B", Intent::Go(Stage::Bindings), "Bindings", false),
+    letter('F', "F", Intent::Go(Stage::Feel), "Feel", false),
+    letter('P', "P", Intent::Go(Stage::Pad), "Pad", false),
+    letter('G', "G", Intent::Go(Stage::Games), "Games", false),
+];
+
+const SLOTS: [Key; 8] = [
+    letter('1', "1", Intent::Slot(1), "slot 1", false),
+    letter('2', "2", Intent::Slot(2), "slot 2", false),
+    letter('3', "3", Intent::Slot(3), "slot 3", false),
+    letter('4', "4", Intent::Slot(4), "slot 4", false),
+    letter('5', "5", Intent::Slot(5), "slot 5", false),
+    letter('6', "6", Intent::Slot(6), "slot 6", false),
+    letter('7', "7", Intent::Slot(7), "slot 7", false),
+    letter('8', "8", Intent::Slot(8), "slot 8", false),
+];
+
+const ARROWS: [Key; 4] = [
+    key(KeyCode::Up, "↑", Intent::Up, "up", false),
+    key(KeyCode::Down, "↓", Intent::Down, "down", false),
+    key(KeyCode::Left, "←", Intent::Left, "left", false),
+    key(KeyCode::Right, "→", Intent::Right, "right", false),
+];
+
+const ACTIONS: [Key; 9] = [
+    letter('p', "p", Intent::Place, "place", true),
+    letter('m', "m", Intent::Move, "move", true),
+    letter('x', "x", Intent::TakeOut, "take out", true),
+    letter('h', "h", Intent::TakeInHand, "take in hand", true),
+    letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
+    letter('l', "l", Intent::LetGo, "let go", true),
+    letter('u', "u", Intent::Undo, "undo", true),
+    letter('j', "j", Intent::Journal, "journal", true),
+    letter('?', "?", Intent::Help, "keys", true),
+];
+
+/// The keys of a place.
+#[must_use]
+pub fn table(place: Place) -> Vec<Key> {
+    let mut keys = Vec::new();
+    match place {
+        Place::Board => {
+            keys.extend(ARROWS);
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "open", true));
+            keys.extend(ACTIONS);
+            keys.extend(SLOTS);
+            keys.extend(STAGES);
+            keys.push(letter('q', "q", Intent::Quit, "leave", true));
+        }
+        Place::Stage => {
+            keys.extend(ARROWS);
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
+            keys.extend(ACTIONS);
+            keys.extend(SLOTS);
+            keys.extend(STAGES);
+            keys.push(letter('q', "q", Intent::Quit, "leave", true));
+        }
+        Place::Journal => {
+            keys.push(key(KeyCode::Up, "↑", Intent::Up, "older", true));
+            keys.push(key(KeyCode::Down, "↓", Intent::Down, "newer", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));
+            keys.push(letter('j', "j", Intent::Back, "back", false));
+            keys.push(letter('?', "?", Intent::Help, "keys", true));
+            keys.push(letter('q', "q", Intent::Quit, "leave", true));
+        }
+        Place::Choose => {
+            keys.push(key(KeyCode::Up, "↑", Intent::Up, "slot above", false));
+            keys.push(key(KeyCode::Down, "↓", Intent::Down, "slot below", false));
+            keys.push(key(KeyCode::Left, "←", Intent::Left, "profile before", false));
+            keys.push(key(KeyCode::Right, "→", Intent::Right, "profile after", false));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "do it", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
+            keys.extend(SLOTS);
+        }
+        Place::Question => {
+            keys.push(letter('y', "y", Intent::Open, "leave", true));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "leave", false));
+            keys.push(letter('n', "n", Intent::Back, "stay", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stay", false));
+        }
+        Place::Help => {
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));
+            keys.push(letter('?', "?", Intent::Back, "back", false));
+            keys.push(letter('q', "q", Intent::Back, "back", false));
+        }
+        Place::Hand => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "put it down", true)),
+    }
+    keys
+}
+
+/// What a key means in a place. Ctrl-C leaves from everywhere.
+#[must_use]
+pub fn intent(place: Place, event: &KeyEvent) -> Option<Intent> {
+    if event.modifiers.contains(KeyModifiers::CONTROL) {
+        return (event.code == KeyCode::Char('c')).then_some(Intent::QuitNow);
+    }
+    table(place).into_iter().find(|key| key.code == event.code).map(|key| key.intent)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn no_key_means_two_things_in_one_place() {
+        use Place::{Board, Choose, Hand, Help, Journal, Question, Stage};
+        for place in [Board, Stage, Journal, Choose, Question, Help, Hand] {
+            let keys = table(place);
+            for (index, key) in keys.iter().enumerate() {
+                assert!(keys[..index].iter().all(|other| other.code != key.code), "{place:?}: {} stands twice", key.label);
+            }
+        }
+    }
+}

@@ -1,0 +1,165 @@
+//! What lies over a view for a while: choosing a slot, the question before leaving, the keys, the journal.
+
+use crate::app::Click;
+use crate::keys::{self, Intent, Place};
+use crate::panel::Ui;
+use mantle_talk::{Command, DeviceId, PadKind, SlotNumber};
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+use ratatui::widgets::{Clear, Widget};
+
+/// What a slot is chosen for.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Chosen {
+    /// A device to be placed.
+    Device {
+        /// The device.
+        id: DeviceId,
+        /// Its part.
+        part: u8,
+        /// Its name.
+        name: String,
+    },
+    /// A slot's player to be moved.
+    Slot(SlotNumber),
+}
+
+/// Placing or moving, half done.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Choose {
+    /// What for.
+    pub what: Chosen,
+    /// The slot so far.
+    pub slot: SlotNumber,
+    /// The profile so far, by its place in the list.
+    pub profile: usize,
+}
+
+impl Choose {
+    /// Another slot or profile.
+    pub fn handle_intent(&mut self, intent: Intent, profiles: usize) {
+        let at = self.slot.index();
+        match intent {
+            Intent::Up => self.slot = SlotNumber::from_index(at.saturating_sub(1)).unwrap_or(self.slot),
+            Intent::Down => self.slot = SlotNumber::from_index(at + 1).unwrap_or(self.slot),
+            Intent::Slot(number) => self.slot = SlotNumber::new(number).unwrap_or(self.slot),
+            Intent::Left => self.profile = self.profile.saturating_sub(1),
+            Intent::Right => self.profile = (self.profile + 1).min(profiles.saturating_sub(1)),
+            _ => {}
+        }
+    }
+
+    /// The command that does it.
+    pub fn command(&self, profiles: &[String]) -> Command {
+        match &self.what {
+            Chosen::Slot(from) => Command::Move { from: *from, to: self.slot },
+            Chosen::Device { id, part, .. } => Command::Place {
+                device: *id,
+                part: *part,
+                slot: self.slot,
+                kind: PadKind::Common,
+                profile: profiles.get(self.profile).cloned().unwrap_or_else(|| "plain".into()),
+            },
+        }
+    }
+}
+
+/// Clears a place in the middle and puts a heading on it; returns what is left of it.
+fn sheet(ui: &mut Ui<'_>, area: Rect, width: u16, height: u16, title: &str) -> Rect {
+    let width = width.min(area.width - 4);
+    let height = height.min(area.height);
+    let at = Rect { x: area.x + (area.width - width) / 2, y: area.y + (area.height - height) / 3, width, height };
+    Clear.render(at, ui.buffer);
+    for y in [at.y, at.bottom() - 1] {
+        let text = "─".repeat(usize::from(width));
+        ui.text(at.x, y, width, ui.theme.line, &text);
+    }
+    ui.text(at.x + 2, at.y, width - 4, ui.theme.strong, &format!(" {title} "));
+    Rect { x: at.x + 2, y: at.y + 2, width: width - 4, height: height.saturating_sub(3) }
+}
+
+/// Draws the choice of a slot.
+pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
+    let title = match &choose.what {
+        Chosen::Device { name, .. } => format!("Place {name}"),
+        Chosen::Slot(from) => format!("Move the player of {from}"),
+    };
+    let at = sheet(ui, area, 60, 17, &title);
+    for (line, slot) in SlotNumber::all().enumerate() {
+        let row = ui.snapshot.slots.iter().find(|row| row.number == slot);
+        let who = row.map_or_else(|| "free".to_owned(), |row| row.names.join(" + "));
+        let chosen = slot == choose.slot;
+        let y = at.y + line as u16;
+        let style = if chosen { ui.theme.chosen } else { Style::new() };
+        ui.text(at.x, y, 2, ui.theme.key, if chosen { "▸" } else { " " });
+        ui.text(at.x + 2, y, 8, style, &format!("Slot {}", slot.number()));
+        ui.text(at.x + 12, y, at.width.saturating_sub(12), ui.theme.quiet, &who);
+        let area = Rect { x: at.x, y, width: at.width, height: 1 };
+        ui.clicks.push((area, Click::Key(Intent::Slot(slot.number()))));
+    }
+    if let Chosen::Device { .. } = choose.what {
+        ui.text(at.x + 2, at.y + 9, 9, ui.theme.quiet, "kind");
+        ui.text(at.x + 12, at.y + 9, 30, Style::new(), PadKind::Common.name());
+        ui.text(at.x + 2, at.y + 10, 9, ui.theme.quiet, "profile");
+        let name = ui.snapshot.profiles.get(choose.profile).map_or("plain", String::as_str);
+        ui.text(at.x + 12, at.y + 10, 40, Style::new(), &format!("← {name} →"));
+        ui.text(at.x + 2, at.y + 12, at.width, ui.theme.quiet, "What can be guessed is bound by itself; try it on Pad.");
+    } else {
+        ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "Who sits there already changes places with it.");
+    }
+}
+
+/// Draws the question before leaving.
+pub fn question(ui: &mut Ui<'_>, area: Rect) {
+    let at = sheet(ui, area, 56, 8, "Leave?");
+    let live = ui.snapshot.slots.iter().filter(|slot| slot.games[0] != "no pad").count();
+    let words = if live == 1 { "1 pad is live and will go".to_owned() } else { format!("{live} pads are live and will go") };
+    ui.text(at.x, at.y, at.width, Style::new(), &format!("{words}; games lose their players."));
+    ui.text(at.x, at.y + 1, at.width, ui.theme.quiet, "Slots are remembered for the next time.");
+}
+
+/// Draws the keys of a place.
+pub fn help(ui: &mut Ui<'_>, area: Rect, place: Place) {
+    let keys = keys::table(place);
+    let listed: Vec<_> = keys.iter().filter(|key| !matches!(key.intent, Intent::Slot(n) if n > 1)).collect();
+    let rows = (listed.len() as u16).div_ceil(2);
+    let at = sheet(ui, area, 64, rows + 10, "Keys");
+    for (index, key) in listed.iter().enumerate() {
+        let x = at.x + if index as u16 >= rows { 32 } else { 0 };
+        let y = at.y + index as u16 % rows;
+        let (label, words) = match key.intent {
+            Intent::Slot(_) => ("1 to 8", "that slot"),
+            _ => (key.label, key.words),
+        };
+        ui.text(x, y, 8, ui.theme.key, label);
+        ui.text(x + 9, y, 22, Style::new(), words);
+    }
+    let y = at.y + rows + 1;
+    let signs = ["● passes   ○ untried   ✕ stops   ▲ look at it   ◌ kept for somebody", "a heavy line: something passes just now"];
+    for (line, text) in signs.iter().enumerate() {
+        ui.text(at.x, y + line as u16, at.width, ui.theme.quiet, text);
+    }
+    ui.text(at.x, y + 3, at.width, ui.theme.quiet, "Up is negative on sticks in every number, as games count it.");
+    ui.text(at.x, y + 4, at.width, ui.theme.quiet, "What can be clicked may be clicked; Ctrl-C leaves at once.");
+}
+
+/// Draws the journal, `back` entries from the newest.
+pub fn journal(ui: &mut Ui<'_>, area: Rect, back: usize) {
+    ui.text(area.x + 1, area.y, 40, ui.theme.strong, "Journal");
+    ui.text(area.x + 11, area.y, area.width.saturating_sub(12), ui.theme.quiet, "what happened, newest last; seconds since the start");
+    let rows = usize::from(area.height.saturating_sub(2));
+    let journal = ui.snapshot.journal.clone();
+    let end = journal.len().saturating_sub(back);
+    let first = end.saturating_sub(rows);
+    for (line, entry) in journal[first..end].iter().enumerate() {
+        let y = area.y + 2 + line as u16;
+        let (style, sign) = ui.theme.mark(entry.mark);
+        let seconds = format!("{:>9.3}", entry.at.as_seconds());
+        ui.text(area.x + 1, y, 10, ui.theme.quiet, &seconds);
+        ui.text(area.x + 12, y, 1, style, sign);
+        ui.text(area.x + 14, y, area.width.saturating_sub(15), Style::new(), &entry.text);
+    }
+    if journal.is_empty() {
+        ui.text(area.x + 1, area.y + 2, area.width, ui.theme.quiet, "Nothing has happened yet.");
+    }
+}

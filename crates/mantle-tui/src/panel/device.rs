@@ -1,0 +1,47 @@
+//! Device: who it is, its nodes, and its controls beside it.
+
+use super::Ui;
+use super::controls;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
+    let left = Rect { width: area.width.min(52), ..area };
+    let mut y = 0;
+    for device in ui.device_details().to_vec() {
+        let at = Rect { y: area.y + y, height: area.height.saturating_sub(y), ..left };
+        if at.height == 0 {
+            return;
+        }
+        let name = if device.present { device.name.clone() } else { format!("{} (away)", device.name) };
+        ui.pair(at, 0, "name", &name);
+        let (vendor, product, version) = device.ids;
+        let mut lines = vec![("plugged in", format!("{} · {vendor:04x}:{product:04x} version {version:04x}", device.place))];
+        lines.push(("serial", if device.serial.is_empty() { "none: its port tells it apart".into() } else { device.serial.clone() }));
+        if device.present {
+            lines.push(("it says", format!("{}, served by {}", device.what, device.driver)));
+            lines.push(("to games", device.cover.clone()));
+            for (index, node) in device.nodes.iter().enumerate() {
+                lines.push((if index == 0 { "nodes" } else { "" }, format!("{:<20} {}", node.path, node.access)));
+            }
+        }
+        for (label, value) in &lines {
+            y += 1;
+            ui.pair(Rect { y: area.y, ..left }, y, label, value);
+        }
+        if !device.last_bad.is_empty() && y + 1 < area.height {
+            y += 1;
+            ui.text(left.x + 12, left.y + y, left.width.saturating_sub(12), ui.theme.wrong, &device.last_bad);
+        }
+        y += 2;
+    }
+    if area.width > 90 {
+        let right = Rect { x: area.x + 56, width: area.width - 56, ..area };
+        controls::draw(ui, right, in_hand);
+    } else if area.height > y + 3 {
+        let below = Rect { y: area.y + y, height: area.height - y, ..area };
+        controls::draw(ui, below, in_hand);
+    } else if ui.device_details().is_empty() {
+        ui.text(area.x, area.y, area.width, Style::new(), "Nothing sits here.");
+    }
+}

@@ -1,0 +1,175 @@
+//! What is drawn with, and the seven stages in short: the same panel under the board and in a stage's own view.
+
+mod bindings;
+mod controls;
+mod device;
+mod feel;
+mod games;
+mod pad;
+mod pad_picture;
+mod reports;
+
+use crate::app::Click;
+use crate::keys::Key;
+use crate::theme::Theme;
+use mantle_talk::{Detail, DeviceDetail, SlotDetail, Snapshot, Stage};
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+/// What is drawn with.
+pub struct Ui<'a> {
+    /// Where to.
+    pub buffer: &'a mut Buffer,
+    /// The styles.
+    pub theme: Theme,
+    /// What is so.
+    pub snapshot: &'a Snapshot,
+    /// What clicks mean.
+    pub clicks: &'a mut Vec<(Rect, Click)>,
+}
+
+impl Ui<'_> {
+    /// Writes a line of text, cut at a width; returns the column behind it.
+    pub fn text(&mut self, x: u16, y: u16, width: u16, style: Style, text: &str) -> u16 {
+        let area = self.buffer.area;
+        if y < area.y || y >= area.bottom() || x >= area.right() || width == 0 {
+            return x;
+        }
+        let width = width.min(area.right() - x);
+        let long = text.chars().count() > usize::from(width);
+        let (end, _) = self.buffer.set_stringn(x, y, text, usize::from(width), style);
+        if long {
+            self.buffer.set_stringn(x + width - 1, y, "…", 1, style);
+        }
+        end
+    }
+
+    /// A label and its value, the value in line with the others.
+    pub fn pair(&mut self, area: Rect, line: u16, label: &str, value: &str) {
+        const LABEL: u16 = 12;
+        if line < area.height && area.width > LABEL {
+            self.text(area.x, area.y + line, LABEL - 1, self.theme.quiet, label);
+            self.text(area.x + LABEL, area.y + line, area.width - LABEL, Style::new(), value);
+        }
+    }
+
+    /// A bar that shows a share from 0 to 1.
+    pub fn bar(&mut self, x: u16, y: u16, width: u16, share: f32, style: Style) {
+        let full = (share.clamp(0.0, 1.0) * f32::from(width)).round() as u16;
+        for k in 0..width {
+            let (sign, style) = if k < full { ("█", style) } else { ("·", self.theme.line) };
+            self.text(x + k, y, 1, style, sign);
+        }
+    }
+
+    /// A mark at a share from 0 to 1 of a line.
+    pub fn slide(&mut self, x: u16, y: u16, width: u16, share: f32, style: Style) {
+        for k in 0..width {
+            self.text(x + k, y, 1, self.theme.line, "·");
+        }
+        let at = (share.clamp(0.0, 1.0) * f32::from(width.saturating_sub(1))).round() as u16;
+        self.text(x + at, y, 1, style, "●");
+    }
+
+    /// The line at the top.
+    pub fn title(&mut self, area: Rect) {
+        let snapshot = self.snapshot;
+        let x = self.text(area.x + 1, area.y, 20, self.theme.key, "placid mantle");
+        let live = snapshot.slots.iter().filter(|slot| slot.games[0] != "no pad").count();
+        let mut right = match live {
+            1 => "1 pad".to_owned(),
+            n => format!("{n} pads"),
+        };
+        if snapshot.header.demo {
+            right.push_str("   simulated");
+        }
+        if let Some(account) = &snapshot.header.account {
+            right = format!("{account}   {right}");
+        }
+        let width = right.chars().count() as u16;
+        let at = area.right().saturating_sub(width + 1);
+        self.text(x + 2, area.y, at.saturating_sub(x + 3), self.theme.quiet, &snapshot.header.title);
+        self.text(at, area.y, width, self.theme.quiet, &right);
+        if let Some(warning) = &snapshot.header.warning {
+            self.text(area.x + 1, area.y + 1, area.width - 2, self.theme.doubt, &format!("▲ {warning}"));
+        }
+    }
+
+    /// The keys at the bottom, or what has just been said.
+    pub fn foot(&mut self, area: Rect, keys: &[Key], message: Option<&str>, in_hand: bool) {
+        let mut x = area.x + 1;
+        if in_hand {
+            let words = "in hand: digits and q w e r are buttons, arrows and i j k l move, a s trigger, the mouse works too  ";
+            x = self.text(x, area.y, area.width.saturating_sub(20), self.theme.doubt, words) + 1;
+        }
+        for key in keys {
+            let from = x;
+            let words = if key.intent == crate::keys::Intent::LetGo && self.snapshot.paused { "resume" } else { key.words };
+            let width = (key.label.chars().count() + words.len() + 1) as u16;
+            if x + width >= area.right() {
+                break;
+            }
+            x = self.text(x, area.y, 8, self.theme.key, key.label) + 1;
+            x = self.text(x, area.y, 40, self.theme.quiet, words);
+            self.clicks.push((Rect { x: from, y: area.y, width: x - from, height: 1 }, Click::Key(key.intent)));
+            x += 2;
+        }
+        if let Some(message) = message {
+            self.text(area.x + 1, area.y.saturating_sub(1), area.width - 2, self.theme.doubt, &format!("▲ {message}"));
+        }
+    }
+
+    /// The slot that is shown closely.
+    pub fn slot_detail(&self) -> Option<&SlotDetail> {
+        match &self.snapshot.detail {
+            Detail::Slot(slot) => Some(slot),
+            _ => None,
+        }
+    }
+
+    /// The devices that are shown closely.
+    pub fn device_details(&self) -> &[DeviceDetail] {
+        match &self.snapshot.detail {
+            Detail::Slot(slot) => &slot.devices,
+            Detail::Device(device) => std::slice::from_ref(&**device),
+            Detail::None => &[],
+        }
+    }
+}
+
+/// What a stage's panel is about, in a few words.
+pub fn about(stage: Stage) -> &'static str {
+    match stage {
+        Stage::Device => "what is plugged in, and whether it can be read",
+        Stage::Reports => "the bytes as they arrive",
+        Stage::Controls => "every control with its number and value",
+        Stage::Bindings => "what plays what",
+        Stage::Feel => "dead zones, before and after",
+        Stage::Pad => "what the pad sends",
+        Stage::Games => "what a game would list",
+    }
+}
+
+/// Draws a stage's panel.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
+    if area.height == 0 || area.width < 20 {
+        return;
+    }
+    if ui.snapshot.detail == Detail::None {
+        return;
+    }
+    if ui.slot_detail().is_none() && stage > Stage::Controls {
+        ui.text(area.x, area.y, area.width, ui.theme.quiet, "No slot has this device yet: p places it in one.");
+        return;
+    }
+    match stage {
+        Stage::Device => device::draw(ui, area, in_hand),
+        Stage::Reports => reports::draw(ui, area),
+        Stage::Controls => controls::draw(ui, area, in_hand),
+        Stage::Bindings => bindings::draw(ui, area),
+        Stage::Feel => feel::draw(ui, area),
+        Stage::Pad => pad::draw(ui, area, in_hand),
+        Stage::Games => games::draw(ui, area),
+    }
+}

@@ -1,0 +1,62 @@
+//! A stage's own view: the slot's path in a strip, and the stage over all of the rest.
+
+use crate::app::{Click, Row};
+use crate::board;
+use crate::panel::{self, Ui};
+use mantle_talk::{Mark, Stage};
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand: bool) {
+    let Some(row) = row else {
+        ui.text(area.x + 1, area.y, area.width, ui.theme.quiet, "Nothing is connected, and no slot is in use.");
+        return;
+    };
+    strip(ui, area, row, stage);
+    let mut y = area.y + 3;
+    if let Row::Slot(number) = row
+        && let Some(slot) = ui.snapshot.slots.iter().find(|slot| slot.number == number).cloned()
+    {
+        if slot.sentence.mark != Mark::Well {
+            board::sentence(ui, area.x + 1, y, area.width - 2, &slot.sentence);
+        } else {
+            let next = slot.next.as_ref().map_or_else(|| "ready".to_owned(), |next| format!("next: {next}"));
+            ui.text(area.x + 1, y, area.width - 2, ui.theme.live, &format!("✓ {} {next}.", slot.sentence.text));
+        }
+    }
+    y += 2;
+    let rest = Rect { x: area.x + 1, y, width: area.width - 2, height: area.bottom().saturating_sub(y) };
+    panel::draw(ui, rest, stage, in_hand);
+}
+
+/// The path of the slot, each stage where it can be clicked.
+fn strip(ui: &mut Ui<'_>, area: Rect, row: Row, chosen: Stage) {
+    let theme = ui.theme;
+    let (title, under, states) = match row {
+        Row::Slot(number) => {
+            let slot = ui.snapshot.slots.iter().find(|slot| slot.number == number);
+            let under = slot.map(|slot| slot.profile.clone()).unwrap_or_default();
+            (format!("Slot {}", number.number()), under, slot.map(|slot| (slot.stages, slot.passed)))
+        }
+        Row::Device(id, part) => {
+            let name = ui.snapshot.devices.iter().find(|d| (d.id, d.part) == (id, part)).map(|d| d.name.clone());
+            ("no slot".into(), name.unwrap_or_default(), None)
+        }
+    };
+    let head = 14;
+    ui.text(area.x + 1, area.y, head - 1, theme.strong, &title);
+    ui.text(area.x + 1, area.y + 1, head - 2, theme.quiet, &under);
+    let width = (area.width - head - 2) / Stage::COUNT as u16;
+    for (index, stage) in Stage::ALL.into_iter().enumerate() {
+        let x = area.x + head + index as u16 * width;
+        let style = if stage == chosen { theme.chosen } else { Style::new() };
+        ui.text(x, area.y, width - 1, style, stage.name());
+        if let Some((states, passed)) = &states {
+            let lit = board::lit(ui.snapshot.now, &passed[index]);
+            board::segment(ui, x, area.y + 1, if index == Stage::COUNT - 1 { 1 } else { width }, states[index], lit);
+        } else {
+            ui.text(x, area.y + 1, 1, theme.quiet, if index == 0 { "●" } else { "○" });
+        }
+        ui.clicks.push((Rect { x, y: area.y, width, height: 2 }, Click::Key(crate::keys::Intent::Go(stage))));
+    }
+}

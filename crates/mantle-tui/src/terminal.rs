@@ -1,0 +1,147 @@
+//! The terminal: whether it will do, the loop, and leaving it as it was found.
+
+use crate::app::App;
+use crate::theme::Look;
+use mantle_talk::{Order, Snapshot};
+use ratatui::crossterm::event::{self, DisableMouseCapture, EnableMouseCapture, Event};
+use ratatui::crossterm::execute;
+use std::fmt;
+use std::io::{self, IsTerminal};
+use std::sync::Arc;
+use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender};
+use std::time::Duration;
+
+/// Smallest screen that everything fits on.
+pub const SMALLEST: (u16, u16) = (80, 24);
+
+/// Why a terminal will not do, in one sentence.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Unfit(pub String);
+
+impl fmt::Display for Unfit {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.0)
+    }
+}
+
+impl std::error::Error for Unfit {}
+
+/// Checks the terminal, and works out how it may be drawn on.
+///
+/// # Errors
+/// [`Unfit`], in one sentence that says what to do.
+pub fn check_terminal(ascii: bool) -> Result<Look, Unfit> {
+    let var = |name: &str| std::env::var(name).unwrap_or_default();
+    if !io::stdout().is_terminal() || !io::stdin().is_terminal() {
+        return Err(Unfit("this needs a terminal; without one, use --headless".into()));
+    }
+    if matches!(var("TERM").as_str(), "" | "dumb") {
+        return Err(Unfit("this terminal cannot move its cursor (TERM is dumb or empty); use --headless".into()));
+    }
+    let (width, height) = ratatui::crossterm::terminal::size().unwrap_or((0, 0));
+    if width < SMALLEST.0 || height < SMALLEST.1 {
+        let (w, h) = SMALLEST;
+        return Err(Unfit(format!("this terminal has {width}x{height} cells; {w}x{h} are needed: enlarge it")));
+    }
+    let locale = ["LC_ALL", "LC_CTYPE", "LANG"].map(var).into_iter().find(|value| !value.is_empty()).unwrap_or_default();
+    let locale = locale.to_ascii_lowercase();
+    let utf8 = locale.contains("utf-8") || locale.contains("utf8");
+    Ok(Look { ascii: ascii || !utf8, plain: !var("NO_COLOR").is_empty() })
+}
+
+/// Something for the loop to look at.
+#[derive(Debug)]
+pub enum Wake {
+    /// There is a new snapshot.
+    Snapshot,
+    /// The terminal says something.
+    Terminal(Event),
+    /// The engine, or the system, wants us to end.
+    Stop,
+}
+
+/// How the screen ended.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Outcome {
+    /// The person left.
+    Left,
+    /// It was told to stop.
+    Stopped,
+}
+
+/// Hands the terminal's events on, on a thread of its own.
+pub fn watch_terminal(wakes: Sender<Wake>) {
+    std::thread::spawn(move || {
+        while let Ok(event) = event::read() {
+            if wakes.send(Wake::Terminal(event)).is_err() {
+                return;
+            }
+        }
+        let _ = wakes.send(Wake::Stop);
+    });
+}
+
+struct Restored;
+
+impl Drop for Restored {
+    fn drop(&mut self) {
+        let _ = execute!(io::stdout(), DisableMouseCapture);
+        ratatui::restore();
+    }
+}
+
+/// Runs the screen until the person leaves or it is told to stop.
+///
+/// # Errors
+/// When the terminal cannot be written to.
+pub fn run(
+    look: Look,
+    wakes: &Receiver<Wake>,
+    mut newest: impl FnMut() -> Option<Arc<Snapshot>>,
+    give: impl Fn(Order),
+) -> io::Result<Outcome> {
+    let hook = std::panic::take_hook();
+    std::panic::set_hook(Box::new(move |info| {
+        let _ = execute!(io::stdout(), DisableMouseCapture);
+        ratatui::restore();
+        hook(info);
+    }));
+    let mut terminal = ratatui::try_init()?;
+    let _restored = Restored;
+    execute!(io::stdout(), EnableMouseCapture)?;
+    let mut app = App::new(look);
+    terminal.draw(|frame| app.draw(frame))?;
+    loop {
+        let mut wake = match wakes.recv_timeout(app.patience()) {
+            Ok(wake) => Some(wake),
+            Err(RecvTimeoutError::Timeout) => None,
+            Err(RecvTimeoutError::Disconnected) => return Ok(Outcome::Stopped),
+        };
+        let mut draw = wake.is_none() && app.handle_quiet();
+        while let Some(one) = wake {
+            match one {
+                Wake::Snapshot => {
+                    if let Some(snapshot) = newest() {
+                        app.handle_snapshot(snapshot);
+                        draw = true;
+                    }
+                }
+                Wake::Terminal(event) => {
+                    app.handle_event(&event);
+                    draw = true;
+                }
+                Wake::Stop => return Ok(Outcome::Stopped),
+            }
+            wake = wakes.recv_timeout(Duration::ZERO).ok();
+        }
+        for order in app.take_orders() {
+            give(order);
+        }
+        if app.left() {
+            return Ok(Outcome::Left);
+        }
+        if draw {
+            terminal.draw(|frame| app.draw(frame))?;
+        }
+    }
+}

@@ -1,0 +1,104 @@
+//! The command line.
+
+use clap::{Args, Parser, Subcommand};
+use std::path::PathBuf;
+
+/// Makes controllers that games do not understand appear as standard gamepads, one per player slot.
+#[derive(Parser, Debug)]
+#[command(name = "placid-mantle", version, arg_required_else_help = true)]
+pub struct Cli {
+    /// What to do.
+    #[command(subcommand)]
+    pub verb: Verb,
+}
+
+/// What to do.
+#[derive(Subcommand, Debug)]
+pub enum Verb {
+    /// Try the program with made-up devices: the Tidewater games evening
+    Demo(DemoArgs),
+    /// Read the connected controllers and publish a pad for each player
+    Run(RunArgs),
+    /// List what is connected
+    Devices {
+        /// One JSON array, for scripts
+        #[arg(long)]
+        json: bool,
+    },
+    /// Let an ordinary account make pads and read controllers: print the udev rule, and install it as root
+    Setup(SetupArgs),
+    /// Undo all covering that a run has left behind
+    Uncover {
+        /// Every device (there is no other choice yet)
+        #[arg(long, required = true)]
+        all: bool,
+    },
+    /// Read report descriptors and reports
+    Inspect {
+        /// Answer JSON requests from standard input, one a line
+        #[arg(long, required = true)]
+        stream: bool,
+    },
+}
+
+/// How the screen is drawn.
+#[derive(Args, Debug, Clone, Copy)]
+pub struct ScreenArgs {
+    /// Draw with ASCII characters only
+    #[arg(long)]
+    pub ascii: bool,
+    /// Draw only from snapshots that were written out and read back
+    #[arg(long, hide = true)]
+    pub piped: bool,
+}
+
+/// Arguments of `demo`.
+#[derive(Args, Debug)]
+pub struct DemoArgs {
+    /// A scene's name, or the path of a scene file
+    #[arg(long, value_name = "NAME|PATH")]
+    pub scene: Option<String>,
+    /// List the scenes and end
+    #[arg(long)]
+    pub scenes: bool,
+    /// No screen: print one line for each frame that a pad would send
+    #[arg(long, requires = "seconds")]
+    pub headless: bool,
+    /// How many seconds of the scene; as fast as the machine can
+    #[arg(long = "for", value_name = "SECONDS", requires = "headless")]
+    pub seconds: Option<f64>,
+    /// How the screen is drawn.
+    #[command(flatten)]
+    pub screen: ScreenArgs,
+}
+
+/// Arguments of `run`.
+#[derive(Args, Debug)]
+pub struct RunArgs {
+    /// No screen: log to standard output
+    #[arg(long)]
+    pub headless: bool,
+    /// Do not hide devices from games
+    #[arg(long)]
+    pub bare: bool,
+    /// How the screen is drawn.
+    #[command(flatten)]
+    pub screen: ScreenArgs,
+}
+
+/// Arguments of `setup`.
+#[derive(Args, Debug)]
+pub struct SetupArgs {
+    /// Devices to be readable, each as VENDOR:PRODUCT in hex; those that sit in a slot are added by themselves
+    #[arg(value_name = "VENDOR:PRODUCT")]
+    pub devices: Vec<String>,
+    /// Only print, also as root
+    #[arg(long)]
+    pub print: bool,
+    /// Take the installed rule away again
+    #[arg(long, conflicts_with_all = ["print", "devices"])]
+    pub undo: bool,
+    /// Where rules are installed
+    #[arg(long, hide = true, default_value = "/etc/udev/rules.d")]
+    pub directory: PathBuf,
+}

@@ -1,0 +1,80 @@
+//! `demo`: the simulated world, on the screen or as lines.
+
+use crate::args::DemoArgs;
+use crate::exit::{Exit, refuse};
+use crate::frames::FramePrinter;
+use mantle_core::table::Table;
+use mantle_core::time::Micros;
+use mantle_files::{DeviceFile, FileFault, SceneFile};
+use mantle_sim::{Pace, SimWorld, shipped};
+use mantle_talk::Header;
+use std::path::{Path, PathBuf};
+
+/// Runs the demo.
+pub fn run(args: &DemoArgs) -> Exit {
+    if args.scenes {
+        for name in shipped::scene_names() {
+            println!("{name}");
+        }
+        return Exit::Fine;
+    }
+    let (scene, directory) = match load(args.scene.as_deref().unwrap_or(shipped::OPENING)) {
+        Ok(found) => found,
+        Err(fault) => return refuse(fault.to_string()),
+    };
+    let device = |name: &str| device(name, directory.as_deref());
+    if args.headless {
+        let seconds = args.seconds.unwrap_or(0.0);
+        if !(0.0..=86_400.0).contains(&seconds) {
+            return refuse(format!("--for {seconds} is not within 0 to 86400 seconds"));
+        }
+        let pace = Pace::Virtual { until: Micros((seconds * 1e6) as u64) };
+        return match SimWorld::with_devices(&scene, pace, None, device) {
+            Ok(mut world) => {
+                let mut table = Table::new(world.settings());
+                let mut printer = FramePrinter::new(std::io::stdout().lock());
+                mantle_engine::run(&mut world, &mut table, &mut printer);
+                printer.finish()
+            }
+            Err(fault) => refuse(fault.to_string()),
+        };
+    }
+    let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
+    crate::screen::run(args.screen, header, |_| {
+        // The simulated world waits on the channel itself: nobody has to wake it.
+        let (give, orders) = mantle_engine::orders(|| {});
+        let world = SimWorld::with_devices(&scene, Pace::Clock, Some(orders), device).map_err(|fault| fault.to_string())?;
+        let table = Table::new(world.settings());
+        Ok((world, table, give))
+    })
+}
+
+/// A scene by path, if there is such a file, else by name; and the directory of its own device files.
+fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
+    let path = Path::new(name);
+    if path.is_file() {
+        let text = std::fs::read_to_string(path).map_err(|error| FileFault::whole(name, error.to_string()))?;
+        let scene = SceneFile::parse(name, &text)?;
+        return Ok((scene, path.parent().map(Path::to_owned)));
+    }
+    match shipped::scene(name) {
+        Some(scene) => Ok((scene, None)),
+        None => {
+            let known = shipped::scene_names().join(", ");
+            Err(FileFault::whole(name, format!("neither a file nor the name of a scene; there are: {known}")))
+        }
+    }
+}
+
+/// A device file beside the scene, or a shipped one.
+fn device(name: &str, directory: Option<&Path>) -> Result<DeviceFile, FileFault> {
+    if let Some(directory) = directory {
+        let candidates = [directory.join(name), directory.join(format!("{name}.device.toml"))];
+        for path in candidates.iter().filter(|path| path.is_file()) {
+            let shown = path.display().to_string();
+            let text = std::fs::read_to_string(path).map_err(|error| FileFault::whole(&shown, error.to_string()))?;
+            return DeviceFile::parse(&shown, &text);
+        }
+    }
+    shipped::device(name)
+}

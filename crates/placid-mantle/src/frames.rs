@@ -1,0 +1,60 @@
+//! Pad frames as lines: time, slot, and each event's type, code and value.
+
+use crate::exit::Exit;
+use mantle_core::pad::Events;
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::Note;
+use mantle_core::time::Micros;
+use mantle_engine::Desk;
+use std::io::Write;
+
+/// Prints frames.
+#[derive(Debug)]
+pub struct FramePrinter<W: Write> {
+    out: std::io::BufWriter<W>,
+    failed: bool,
+}
+
+/// One frame as a line: `1.250000 slot 1 key:0x130=1 abs:0x00=-32768`.
+pub fn write_frame(out: &mut impl Write, now: Micros, slot: SlotNumber, events: &Events) -> std::io::Result<()> {
+    write!(out, "{}.{:06} {slot}", now.0 / 1_000_000, now.0 % 1_000_000)?;
+    for (kind, code, value) in events.iter() {
+        match kind {
+            1 => write!(out, " key:{code:#05x}={value}")?,
+            3 => write!(out, " abs:{code:#04x}={value}")?,
+            _ => {}
+        }
+    }
+    writeln!(out)
+}
+
+impl<W: Write> FramePrinter<W> {
+    /// Prints to this.
+    pub fn new(out: W) -> Self {
+        Self { out: std::io::BufWriter::new(out), failed: false }
+    }
+
+    /// Writes out what is left.
+    pub fn finish(mut self) -> Exit {
+        match self.out.flush() {
+            Ok(()) => Exit::Fine,
+            // Whoever read our lines has had enough of them.
+            Err(_) => Exit::Fine,
+        }
+    }
+}
+
+impl<W: Write> Desk for FramePrinter<W> {
+    fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
+        if !self.failed {
+            self.failed = write_frame(&mut self.out, now, slot, events).is_err();
+        }
+    }
+
+    fn handle_note(&mut self, note: Note) {
+        if note.mark == mantle_core::path::Mark::Stop {
+            let at = note.at;
+            eprintln!("{}.{:06} {}", at.0 / 1_000_000, at.0 % 1_000_000, note.text);
+        }
+    }
+}
