@@ -29,6 +29,8 @@ pub enum Happening<'a> {
     Arrived(Micros, Box<NodeFacts>),
     /// A node's rights have changed.
     Changed(Micros, NodeId),
+    /// The kernel's input nodes of a node's device have changed.
+    Inputs(Micros, NodeId, Vec<String>),
     /// A node is gone.
     Gone(Micros, NodeId),
     /// A node is open, or refused.
@@ -67,6 +69,10 @@ impl Happening<'_> {
             }
             Self::Changed(at, node) => {
                 table.handle_changed(at, node);
+                at
+            }
+            Self::Inputs(at, node, inputs) => {
+                table.handle_inputs(at, node, inputs);
                 at
             }
             Self::Gone(at, node) => {

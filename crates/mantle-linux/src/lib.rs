@@ -1,1 +1,29 @@
-//! x
+//! The kernel's interfaces: hidraw, uinput, evdev, uhid, sysfs.
+//!
+//! The crate promises: nothing slow on the engine's thread (opening, closing, making pads, covering and saving run
+//! on workers); what is changed outside is written down first and undone at the end, or at the next start; unsafe
+//! code stands only in the files that make system calls.
+//!
+//! Its nouns: [`LinuxWorld`] is the seam; [`scan`] reads what is connected; a [`uinput::Pad`] is a virtual pad;
+//! the [`coverer`] hides devices by the [`ledger`]; [`lock`] notices a second engine.
+//!
+//! ```no_run
+//! for node in mantle_linux::scan::hidraw_nodes(std::path::Path::new("/sys")) {
+//!     println!("{} {}", node.path, node.identity.name);
+//! }
+//! ```
+
+pub mod coverer;
+mod evdev;
+mod ioctls;
+pub mod ledger;
+pub mod lock;
+mod rights;
+pub mod scan;
+pub mod uhid;
+pub mod uinput;
+mod workers;
+mod world;
+
+pub use workers::Paths;
+pub use world::{LinuxWorld, now};

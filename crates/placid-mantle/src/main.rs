@@ -5,8 +5,12 @@ mod args;
 mod demo;
 mod exit;
 mod frames;
+mod home;
 mod inspect;
+mod list;
+mod run;
 mod screen;
+mod setup;
 
 use args::{Cli, Verb};
 use clap::Parser;
@@ -24,7 +28,28 @@ fn main() -> ExitCode {
                 Exit::Failed
             }
         },
-        _ => Exit::Failed,
+        Verb::Run(args) => run::run(&args),
+        Verb::Devices { json } => list::run(json),
+        Verb::Setup(args) => setup::run(&args),
+        Verb::Uncover { .. } => uncover(),
     };
     exit.into()
+}
+
+/// Undoes what a run that is gone has left covered.
+fn uncover() -> Exit {
+    match mantle_linux::coverer::recover(&mantle_linux::coverer::CoverPaths::default()) {
+        Ok(0) => {
+            println!("Nothing was covered.");
+            Exit::Fine
+        }
+        Ok(count) => {
+            println!("{count} uncovered.");
+            Exit::Fine
+        }
+        Err(error) => {
+            eprintln!("placid-mantle: not everything could be uncovered: {error}; try again as root");
+            Exit::Failed
+        }
+    }
 }

@@ -2,7 +2,7 @@
 
 mod rule;
 
-pub use rule::{RuleError, rule_for, rule_file};
+pub use rule::{RuleError, rule_file, rule_for, setup_rule};
 
 use crate::device::{DeviceId, Identity, OsFault};
 use serde::{Deserialize, Serialize};

@@ -73,6 +73,21 @@ pub fn rule_file<'a>(interfaces: impl IntoIterator<Item = &'a CoverInterface>) -
     Ok(out)
 }
 
+/// The text of the rule that lets the active local user make pads and read these devices (vendor and product).
+///
+/// Its file's number must be under 73, where the login manager's rules hand out what is tagged here.
+#[must_use]
+pub fn setup_rule(devices: &[(u16, u16)]) -> String {
+    let mut out = String::from(
+        "# Written by placid-mantle setup. Undo: placid-mantle setup --undo\n\
+         KERNEL==\"uinput\", SUBSYSTEM==\"misc\", TAG+=\"uaccess\", OPTIONS+=\"static_node=uinput\"\n",
+    );
+    for (vendor, product) in devices {
+        let _ = writeln!(out, "SUBSYSTEM==\"hidraw\", KERNELS==\"*:{vendor:04X}:{product:04X}.*\", TAG+=\"uaccess\"");
+    }
+    out
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -100,6 +115,13 @@ mod tests {
         assert!(text.contains("ATTRS{uniq}==\"T-1\", ATTRS{phys}==\"usb-dummy_hcd.0-1/input0\""), "{text}");
         assert!(text.contains("KERNELS==\"0003:1209:00A1.*\""), "{text}");
         assert!(text.ends_with("LABEL=\"placid_mantle_end\"\n"));
+    }
+
+    #[test]
+    fn the_setup_rule_names_each_model() {
+        let text = setup_rule(&[(0x1209, 0xa1)]);
+        assert!(text.contains("KERNELS==\"*:1209:00A1.*\", TAG+=\"uaccess\""), "{text}");
+        assert!(text.contains("static_node=uinput"));
     }
 
     #[test]

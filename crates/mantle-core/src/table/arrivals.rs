@@ -9,6 +9,9 @@ use crate::session::Counter;
 use crate::time::Micros;
 use mantle_hid::{Descriptor, Frame};
 
+/// A device's nodes may take this long to come back from its covering.
+const BACK_WITHIN: Micros = Micros::seconds(3);
+
 impl Table {
     /// A node has appeared.
     pub fn handle_arrived(&mut self, now: Micros, facts: NodeFacts) {
@@ -44,7 +47,12 @@ impl Table {
             self.sources.resize_with(index + 1, || None);
         }
         self.sources[index] = Some(Box::new(source));
+        let mut covered = None;
         if let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) {
+            if let Some((strength, _)) = entry.back_until.take() {
+                entry.cover = Cover::Covered(strength);
+                covered = Some(entry.cover.words());
+            }
             entry.sources.push(node);
             for local in 0..parts {
                 let number = interface.wrapping_mul(8).wrapping_add(local as u8);
@@ -54,6 +62,8 @@ impl Table {
         }
         if !back {
             self.note(now, Mark::Well, format!("{name} is connected ({place})"));
+        } else if let Some(words) = covered {
+            self.note(now, Mark::Well, format!("{name} is {words}"));
         }
         self.seat_arrival(now, device, node, back);
         self.consider_covers();
@@ -89,6 +99,7 @@ impl Table {
             parts: Vec::new(),
             sources: Vec::new(),
             cover: if left { Cover::LeftToGame } else { Cover::Bare },
+            back_until: None,
         };
         if index == self.devices.len() {
             self.devices.push(Some(device));
@@ -105,6 +116,14 @@ impl Table {
             && matches!(source.access, Access::Refused(_))
         {
             self.open(node);
+        }
+    }
+
+    /// The kernel's input nodes of a node's device have changed.
+    pub fn handle_inputs(&mut self, now: Micros, node: NodeId, inputs: Vec<String>) {
+        self.handle_time(now);
+        if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
+            source.facts.inputs = inputs;
         }
     }
 
@@ -150,6 +169,9 @@ impl Table {
         }
         device.parts.retain(|part| part.source != node);
         if device.sources.is_empty() {
+            if device.cover == Cover::Covered(Strength::Held) {
+                self.effects.push_back(Effect::Uncover(source.device));
+            }
             self.devices[usize::from(source.device.0)] = None;
             self.asking = self.asking.filter(|(device, ..)| *device != source.device);
             let seats: Vec<String> = source.routes.iter().flatten().map(|(slot, _)| slot.to_string()).collect();
@@ -167,6 +189,10 @@ impl Table {
         }
         let name = entry.name.clone();
         match result {
+            Ok(strength) if entry.sources.is_empty() => {
+                // Its nodes have not come back yet: it is covered when they have.
+                entry.back_until = Some((strength, now.after(BACK_WITHIN)));
+            }
             Ok(strength) => {
                 entry.cover = Cover::Covered(strength);
                 self.note(now, Mark::Well, format!("{name} is {}", Cover::Covered(strength).words()));
@@ -174,13 +200,23 @@ impl Table {
             Err(fault) => {
                 let text = format!("{name} cannot be covered: {} of {} ({})", fault.operation, fault.path, fault.name());
                 entry.cover = Cover::Failed(fault);
+                if entry.sources.is_empty() {
+                    self.devices[usize::from(device.0)] = None;
+                }
                 self.note(now, Mark::Doubt, text);
             }
         }
-        if self.devices[usize::from(device.0)].as_ref().is_some_and(|entry| entry.sources.is_empty()) {
-            // It went while it was being covered, and did not come back.
-            self.devices[usize::from(device.0)] = None;
-            self.note(now, Mark::Kept, format!("{name} is gone"));
+    }
+
+    /// A device that went for its covering and did not come back is gone after all.
+    pub(super) fn give_up_waiting(&mut self, due: Micros) {
+        for index in 0..self.devices.len() {
+            let Some(device) = &self.devices[index] else { continue };
+            if device.back_until.is_some_and(|(_, until)| until <= due) {
+                let name = device.name.clone();
+                self.devices[index] = None;
+                self.note(due, Mark::Kept, format!("{name} is gone"));
+            }
         }
     }
 

@@ -99,6 +99,8 @@ pub struct Device {
     pub sources: Vec<NodeId>,
     /// Where it stands between games and us.
     pub cover: Cover,
+    /// It is covered as soon as its nodes are back, until this moment.
+    back_until: Option<(crate::cover::Strength, Micros)>,
 }
 
 /// What one node offers.
@@ -257,7 +259,8 @@ impl Table {
     /// When the table wants to be told the time, if nothing happens before.
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
-        self.slots.iter().flatten().filter_map(|slot| slot.retry_at).min()
+        let pads = self.slots.iter().flatten().filter_map(|slot| slot.retry_at);
+        pads.chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
     }
 
     /// The time is at least this. What was due before happens now, in order of its due times.
@@ -277,6 +280,7 @@ impl Table {
                     slot.asked = false;
                 }
             }
+            self.give_up_waiting(due);
             self.ask_for_pad(due);
         }
     }

@@ -1,0 +1,58 @@
+//! A second engine is noticed, also of another account: one abstract socket, which the kernel drops with its owner.
+
+use std::os::linux::net::SocketAddrExt;
+use std::os::unix::net::{SocketAddr, UnixListener, UnixStream};
+
+const NAME: &str = "placid-mantle/engine";
+
+/// Held while an engine runs.
+#[derive(Debug)]
+pub struct Lock {
+    _listener: Option<UnixListener>,
+}
+
+/// Who runs already.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Other {
+    /// Its process; 0 if it cannot be told.
+    pub pid: i32,
+    /// Its account.
+    pub uid: u32,
+}
+
+impl std::fmt::Display for Other {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let account = account_name(self.uid);
+        write!(f, "another placid-mantle runs already (process {}, account {account}): end that one first", self.pid)
+    }
+}
+
+/// The name of an account, or its number.
+#[must_use]
+pub fn account_name(uid: u32) -> String {
+    let passwd = std::fs::read_to_string("/etc/passwd").unwrap_or_default();
+    let name = passwd.lines().find_map(|line| {
+        let mut fields = line.split(':');
+        let name = fields.next()?;
+        (fields.nth(1)?.parse() == Ok(uid)).then(|| name.to_owned())
+    });
+    name.unwrap_or_else(|| uid.to_string())
+}
+
+/// Takes the lock.
+///
+/// # Errors
+/// Who has it.
+pub fn take() -> Result<Lock, Other> {
+    let Ok(address) = SocketAddr::from_abstract_name(NAME) else { return Ok(Lock { _listener: None }) };
+    match UnixListener::bind_addr(&address) {
+        Ok(listener) => Ok(Lock { _listener: Some(listener) }),
+        Err(error) if error.kind() == std::io::ErrorKind::AddrInUse => {
+            let peer = UnixStream::connect_addr(&address).ok();
+            let credentials = peer.and_then(|peer| rustix::net::sockopt::socket_peercred(&peer).ok());
+            Err(credentials.map_or(Other { pid: 0, uid: 0 }, |c| Other { pid: c.pid.as_raw_pid(), uid: c.uid.as_raw() }))
+        }
+        // Where there are no abstract sockets, nothing can be noticed; that is no reason not to play.
+        Err(_) => Ok(Lock { _listener: None }),
+    }
+}

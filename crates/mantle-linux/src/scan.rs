@@ -1,0 +1,174 @@
+//! What is connected, read from sysfs. Works without udev, and without opening any node.
+
+use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
+use std::fs;
+use std::path::{Path, PathBuf};
+
+fn names(dir: &Path) -> Vec<String> {
+    let Ok(entries) = fs::read_dir(dir) else { return Vec::new() };
+    let mut names: Vec<String> = entries.flatten().filter_map(|entry| entry.file_name().into_string().ok()).collect();
+    names.sort_by_key(|name| {
+        let digits: String = name.chars().filter(char::is_ascii_digit).collect();
+        (digits.parse::<u32>().unwrap_or(0), name.clone())
+    });
+    names
+}
+
+/// All hidraw nodes, in the order of their USB ports and paths, so that slots come out the same at every start.
+/// Their numbers are not given yet.
+#[must_use]
+pub fn hidraw_nodes(sys: &Path) -> Vec<NodeFacts> {
+    let class = sys.join("class/hidraw");
+    let mut nodes: Vec<NodeFacts> = names(&class).iter().filter_map(|name| hidraw_node(&class.join(name), name)).collect();
+    nodes.sort_by(|a, b| (&a.identity.port, &a.sysfs).cmp(&(&b.identity.port, &b.sysfs)));
+    nodes
+}
+
+fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
+    let device = fs::canonicalize(entry.join("device")).ok()?;
+    let uevent = fs::read_to_string(device.join("uevent")).ok()?;
+    let field = |key: &str| {
+        uevent.lines().find_map(|line| line.strip_prefix(key)?.strip_prefix('=')).unwrap_or_default().to_owned()
+    };
+    let descriptor = fs::read(device.join("report_descriptor")).ok()?;
+    let id = field("HID_ID");
+    let mut numbers = id.split(':').map(|part| u32::from_str_radix(part, 16).unwrap_or(0));
+    let (bus, vendor, product) = (numbers.next()? as u16, numbers.next()? as u16, numbers.next()? as u16);
+    let phys = field("HID_PHYS");
+    let interface = phys.rsplit_once("/input").and_then(|(_, n)| n.parse().ok());
+    let bus = Bus(bus);
+    let inputs = input_nodes(&device);
+    let version = inputs.first().map_or(0, |_| input_version(&device));
+    let identity = Identity {
+        bus,
+        vendor,
+        product,
+        version,
+        name: field("HID_NAME"),
+        uniq: field("HID_UNIQ"),
+        port: usb_port(&device).or_else(|| phys_port(bus, &phys)),
+        phys,
+        interface,
+        descriptor_hash: Identity::hash_descriptor(&descriptor),
+    };
+    Some(NodeFacts {
+        id: NodeId(u16::MAX),
+        path: format!("/dev/{name}"),
+        identity,
+        driver: field("DRIVER"),
+        descriptor,
+        inputs,
+        sysfs: device.display().to_string(),
+    })
+}
+
+/// The port of the USB device that a path runs through: the last component such as `1-2.4`.
+fn usb_port(device: &Path) -> Option<String> {
+    let is_port = |part: &str| {
+        let (bus, ports) = part.split_once('-')?;
+        let digits = |text: &str| !text.is_empty() && text.chars().all(|c| c.is_ascii_digit() || c == '.');
+        (digits(bus) && digits(ports)).then(|| part.to_owned())
+    };
+    device.components().rev().find_map(|component| is_port(component.as_os_str().to_str()?))
+}
+
+/// A USB device without a USB parent (a stand-in) is told apart by its phys.
+fn phys_port(bus: Bus, phys: &str) -> Option<String> {
+    let stem = phys.rsplit_once("/input").map_or(phys, |(stem, _)| stem);
+    (bus == Bus::USB && !stem.is_empty()).then(|| stem.to_owned())
+}
+
+fn input_version(device: &Path) -> u16 {
+    let input = device.join("input");
+    let first = names(&input).into_iter().find(|name| name.starts_with("input"));
+    let text = first.and_then(|name| fs::read_to_string(input.join(name).join("id/version")).ok()).unwrap_or_default();
+    u16::from_str_radix(text.trim(), 16).unwrap_or(0)
+}
+
+/// The input nodes that the kernel made for a HID device: event nodes first, then joystick nodes.
+#[must_use]
+pub fn input_nodes(device: &Path) -> Vec<String> {
+    let input = device.join("input");
+    let of = |start: &str| -> Vec<String> {
+        let all = names(&input).into_iter().flat_map(|name| names(&input.join(name)));
+        all.filter(|name| name.starts_with(start)).map(|name| format!("/dev/input/{name}")).collect()
+    };
+    let mut nodes = of("event");
+    nodes.extend(of("js"));
+    nodes
+}
+
+/// Input devices of another engine: the phys of each pad of ours that this process has not made.
+#[must_use]
+pub fn foreign_pads(sys: &Path) -> Vec<String> {
+    let class = sys.join("class/input");
+    let mine = format!("{}{}/", crate::uinput::PHYS_PREFIX, std::process::id());
+    names(&class)
+        .into_iter()
+        .filter(|name| name.starts_with("input"))
+        .filter_map(|name| fs::read_to_string(class.join(name).join("phys")).ok())
+        .map(|phys| phys.trim().to_owned())
+        .filter(|phys| phys.starts_with(crate::uinput::PHYS_PREFIX) && !phys.starts_with(&mine))
+        .collect()
+}
+
+/// The HID device directory of a node, if it is still the same device.
+#[must_use]
+pub fn same_device(sysfs: &str, identity: &Identity) -> Option<PathBuf> {
+    let device = PathBuf::from(sysfs);
+    let uevent = fs::read_to_string(device.join("uevent")).ok()?;
+    let has = |line: String| uevent.lines().any(|other| other == line);
+    let ids = format!("HID_ID={:04X}:{:08X}:{:08X}", identity.bus.0, identity.vendor, identity.product);
+    (has(ids) && has(format!("HID_PHYS={}", identity.phys)) && has(format!("HID_UNIQ={}", identity.uniq))).then_some(device)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A tree as the kernel lays it out for a USB device with one interface.
+    fn tree() -> tempfile::TempDir {
+        let root = tempfile::tempdir().expect("a directory");
+        let device = root.path().join("devices/pci0000:00/0000:00:14.0/usb1/1-2/1-2.4/1-2.4:1.0/0003:1209:0A02.0007");
+        let make = |path: &Path| fs::create_dir_all(path).expect("made");
+        make(&device.join("hidraw/hidraw3"));
+        make(&device.join("input/input21/event5"));
+        make(&device.join("input/input21/js0"));
+        make(&device.join("input/input21/id"));
+        fs::write(device.join("input/input21/id/version"), "0110\n").expect("written");
+        fs::write(device.join("report_descriptor"), [0x05, 0x01]).expect("written");
+        fs::write(
+            device.join("uevent"),
+            "DRIVER=hid-generic\nHID_ID=0003:00001209:00000A02\nHID_NAME=Quay pad\n\
+             HID_PHYS=usb-0000:00:14.0-2.4/input0\nHID_UNIQ=Q7\n",
+        )
+        .expect("written");
+        let class = root.path().join("class/hidraw/hidraw3");
+        make(&class);
+        std::os::unix::fs::symlink(&device, class.join("device")).expect("linked");
+        root
+    }
+
+    #[test]
+    fn a_node_is_read_without_being_opened() {
+        let root = tree();
+        let nodes = hidraw_nodes(root.path());
+        let [node] = nodes.as_slice() else { panic!("one node, not {}", nodes.len()) };
+        assert_eq!(node.path, "/dev/hidraw3");
+        assert_eq!(node.driver, "hid-generic");
+        assert_eq!(node.inputs, ["/dev/input/event5", "/dev/input/js0"]);
+        let identity = &node.identity;
+        assert_eq!((identity.bus, identity.vendor, identity.product, identity.version), (Bus::USB, 0x1209, 0x0a02, 0x0110));
+        assert_eq!((identity.uniq.as_str(), identity.port.as_deref(), identity.interface), ("Q7", Some("1-2.4"), Some(0)));
+        assert!(same_device(&node.sysfs, identity).is_some());
+        let other = Identity { uniq: "Q8".into(), ..identity.clone() };
+        assert!(same_device(&node.sysfs, &other).is_none());
+    }
+
+    #[test]
+    fn a_stand_in_without_a_usb_parent_has_its_phys_for_a_port() {
+        assert_eq!(phys_port(Bus::USB, "lab-3/input0"), Some("lab-3".into()));
+        assert_eq!(phys_port(Bus::BLUETOOTH, "00:11"), None);
+        assert_eq!(usb_port(Path::new("/sys/devices/virtual/misc/uhid/0003:1209:0A02.0001")), None);
+    }
+}

@@ -1,0 +1,197 @@
+//! Virtual pads through uinput, and the rumble that comes back through them.
+
+use crate::ioctls::{self, Bit, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
+use mantle_core::device::OsFault;
+use mantle_core::pad::{ABS_INFO, KEYS, identity};
+use mantle_core::path::PadFault;
+use mantle_core::slot::SlotNumber;
+use rustix::fd::{AsFd, BorrowedFd, OwnedFd};
+use rustix::fs::{Mode, OFlags};
+use rustix::io::Errno;
+use std::ffi::CString;
+use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
+
+/// The node that pads are made through.
+pub const NODE: &str = "/dev/uinput";
+/// Every pad of ours has a phys that begins so; physical devices never do.
+pub const PHYS_PREFIX: &str = "placid-mantle/";
+
+const EV_KEY: u16 = 1;
+const EV_ABS: u16 = 3;
+const EV_FF: u16 = 0x15;
+const EV_UINPUT: u16 = 0x101;
+const FF_RUMBLE: u16 = 0x50;
+const UPLOAD: u16 = 1;
+const ERASE: u16 = 2;
+/// Effects that a game may have at one pad.
+const EFFECTS: usize = 16;
+
+/// A virtual pad; it goes when this is dropped.
+#[derive(Debug)]
+pub struct Pad {
+    fd: OwnedFd,
+    /// Its event node, for example `/dev/input/event9`.
+    pub node: String,
+    effects: [(u16, u16); EFFECTS],
+}
+
+fn fault(operation: &str, errno: Errno) -> PadFault {
+    PadFault::Other(OsFault { operation: operation.into(), path: NODE.into(), errno: errno.raw_os_error() })
+}
+
+/// Opens uinput, or says which of its faults this is.
+///
+/// # Errors
+/// [`PadFault`].
+pub fn open() -> Result<OwnedFd, PadFault> {
+    rustix::fs::open(NODE, OFlags::RDWR | OFlags::NONBLOCK | OFlags::CLOEXEC, Mode::empty()).map_err(|errno| {
+        PadFault::from_fault(OsFault { operation: "open".into(), path: NODE.into(), errno: errno.raw_os_error() })
+    })
+}
+
+impl Pad {
+    /// Makes the common pad of a slot and waits, boundedly, until the system has processed it.
+    ///
+    /// # Errors
+    /// [`PadFault`].
+    pub fn create(slot: SlotNumber) -> Result<Self, PadFault> {
+        let fd = open()?;
+        let at = fd.as_fd();
+        let set = |kind, code| ioctls::set_bit(at, kind, code).map_err(|errno| fault("declaring codes", errno));
+        for event in [EV_KEY, EV_ABS, EV_FF] {
+            set(Bit::Event, event)?;
+        }
+        for (_, code) in KEYS {
+            set(Bit::Key, code)?;
+        }
+        set(Bit::Ff, FF_RUMBLE)?;
+        for info in ABS_INFO {
+            set(Bit::Abs, info.code)?;
+            let setup = UinputAbsSetup {
+                code: info.code,
+                pad: 0,
+                value: 0,
+                minimum: info.min,
+                maximum: info.max,
+                fuzz: 0,
+                flat: 0,
+                resolution: 0,
+            };
+            ioctls::set_abs(at, setup).map_err(|errno| fault("declaring axes", errno))?;
+        }
+        let phys = CString::new(format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number())).unwrap_or_default();
+        ioctls::set_phys(at, &phys).map_err(|errno| fault("naming the pad", errno))?;
+        let id = identity();
+        let mut name = [0u8; 80];
+        let text = format!("Placid Mantle pad {}", slot.number());
+        name[..text.len()].copy_from_slice(text.as_bytes());
+        let setup = UinputSetup {
+            bus: id.bus,
+            vendor: id.vendor,
+            product: id.product,
+            version: id.version,
+            name,
+            ff_effects_max: EFFECTS as u32,
+        };
+        ioctls::set_up(at, setup).map_err(|errno| fault("naming the pad", errno))?;
+        ioctls::create(at).map_err(|errno| fault("making the pad", errno))?;
+        let sysname = ioctls::sysname(at).map_err(|errno| fault("finding the pad", errno))?;
+        let node = processed_node(&PathBuf::from("/sys/devices/virtual/input").join(sysname));
+        Ok(Self { fd, node, effects: [(0, 0); EFFECTS] })
+    }
+
+    /// Its descriptor, to wait on for what games send back.
+    #[must_use]
+    pub fn as_fd(&self) -> BorrowedFd<'_> {
+        self.fd.as_fd()
+    }
+
+    /// Writes one frame.
+    ///
+    /// # Errors
+    /// [`PadFault`] if the pad did not take all of it.
+    pub fn write(&self, bytes: &[u8]) -> Result<(), PadFault> {
+        match rustix::io::write(&self.fd, bytes) {
+            Ok(n) if n == bytes.len() => Ok(()),
+            Ok(_) => Err(fault("writing to the pad", Errno::IO)),
+            Err(errno) => Err(fault("writing to the pad", errno)),
+        }
+    }
+
+    /// Takes what games have sent back, and answers uploads and erasures at once: until then the game waits.
+    /// Calls `rumble` with strong, weak and milliseconds for each change; 0 and 0 to stop.
+    pub fn handle_back(&mut self, mut rumble: impl FnMut(u16, u16, u32)) {
+        let mut buffer = [0u8; 24 * 16];
+        while let Ok(n) = rustix::io::read(&self.fd, &mut buffer) {
+            for event in buffer[..n].chunks_exact(24) {
+                let kind = u16::from_ne_bytes([event[16], event[17]]);
+                let code = u16::from_ne_bytes([event[18], event[19]]);
+                let value = i32::from_ne_bytes([event[20], event[21], event[22], event[23]]);
+                match (kind, code) {
+                    (EV_UINPUT, UPLOAD) => self.upload(value as u32),
+                    (EV_UINPUT, ERASE) => self.erase(value as u32),
+                    (EV_FF, id) if usize::from(id) < EFFECTS => {
+                        let (strong, weak) = if value > 0 { self.effects[usize::from(id)] } else { (0, 0) };
+                        // A game ends a rumble by another upload; its own length is only a bound.
+                        rumble(strong, weak, 65_535);
+                    }
+                    _ => {}
+                }
+            }
+            if n == 0 {
+                return;
+            }
+        }
+    }
+
+    fn upload(&mut self, request: u32) {
+        let mut upload = FfUpload { request, ..FfUpload::default() };
+        if ioctls::begin_upload(self.fd.as_fd(), &mut upload).is_err() {
+            return;
+        }
+        if let Some(effect) = usize::try_from(upload.effect.id).ok().and_then(|id| self.effects.get_mut(id)) {
+            *effect = (upload.effect.strong, upload.effect.weak);
+        }
+        upload.retval = 0;
+        let _ = ioctls::end_upload(self.fd.as_fd(), upload);
+    }
+
+    fn erase(&mut self, request: u32) {
+        let mut erase = FfErase { request, ..FfErase::default() };
+        if ioctls::begin_erase(self.fd.as_fd(), &mut erase).is_err() {
+            return;
+        }
+        if let Some(effect) = self.effects.get_mut(erase.effect as usize) {
+            *effect = (0, 0);
+        }
+        erase.retval = 0;
+        let _ = ioctls::end_erase(self.fd.as_fd(), erase);
+    }
+}
+
+/// How long the system may take to process a new pad before we go on without it.
+const PROCESSED_WITHIN: Duration = Duration::from_secs(3);
+
+/// Waits until a new input device has its event node and, where a udev runs, until that has processed it.
+fn processed_node(sys: &Path) -> String {
+    let until = Instant::now() + PROCESSED_WITHIN;
+    let udev = Path::new("/run/udev/control").exists();
+    loop {
+        let event = std::fs::read_dir(sys).ok().and_then(|entries| {
+            let names = entries.flatten().filter_map(|entry| entry.file_name().into_string().ok());
+            names.into_iter().find(|name| name.starts_with("event"))
+        });
+        if let Some(event) = &event {
+            let node = format!("/dev/input/{event}");
+            let number = std::fs::read_to_string(sys.join(event).join("dev")).unwrap_or_default();
+            let known = !udev || Path::new(&format!("/run/udev/data/c{}", number.trim())).exists();
+            if (known && Path::new(&node).exists()) || Instant::now() > until {
+                return node;
+            }
+        } else if Instant::now() > until {
+            return sys.display().to_string();
+        }
+        std::thread::sleep(Duration::from_millis(4));
+    }
+}

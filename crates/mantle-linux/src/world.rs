@@ -1,0 +1,393 @@
+//! The seam over the real kernel: one thread that waits on everything at once.
+
+use crate::uinput::Pad;
+use crate::workers::{Bell, Done, Found, Job, Paths, Workers};
+use mantle_core::device::NodeId;
+use mantle_core::pad::Events;
+use mantle_core::path::{Mark, PadFault};
+use mantle_core::slot::{SLOTS, SlotNumber};
+use mantle_core::table::{Effect, Note};
+use mantle_core::time::Micros;
+use mantle_engine::{Happening, Orders, World};
+use mantle_talk::Order;
+use rustix::event::epoll::{self, EventData, EventFlags};
+use rustix::fd::{AsFd, OwnedFd};
+use rustix::fs::inotify;
+use rustix::io::Errno;
+use rustix::time::{ClockId, Timespec, clock_gettime};
+use std::collections::VecDeque;
+use std::io;
+use std::mem::MaybeUninit;
+use std::os::unix::net::UnixStream;
+
+/// The monotonic clock.
+#[must_use]
+pub fn now() -> Micros {
+    let time = clock_gettime(ClockId::Monotonic);
+    Micros(time.tv_sec as u64 * 1_000_000 + time.tv_nsec as u64 / 1_000)
+}
+
+const BELL: u64 = 1 << 32;
+const WATCHER: u64 = 2 << 32;
+const SIGNAL: u64 = 3 << 32;
+const PAD: u64 = 4 << 32;
+const NODE: u64 = 5 << 32;
+/// So many reports are read before the other things are looked at.
+const PATIENCE: u32 = 64;
+/// Longer than the longest report, so that none is cut without our noticing.
+const BUFFER: usize = 16_384 + 1;
+
+struct Node {
+    found: Found,
+    fd: Option<OwnedFd>,
+}
+
+/// The real world.
+pub struct LinuxWorld {
+    epoll: OwnedFd,
+    watcher: Option<OwnedFd>,
+    bell: Bell,
+    orders: Option<Orders>,
+    workers: Option<Workers>,
+    nodes: Vec<Option<Node>>,
+    pads: [Option<Pad>; SLOTS],
+    readable: VecDeque<u16>,
+    ready: VecDeque<Happening<'static>>,
+    scanning: bool,
+    scan_again: bool,
+    since_look: u32,
+    buffer: Box<[u8; BUFFER]>,
+    _signals: Option<UnixStream>,
+}
+
+impl std::fmt::Debug for LinuxWorld {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("LinuxWorld").field("nodes", &self.nodes.len()).finish_non_exhaustive()
+    }
+}
+
+impl LinuxWorld {
+    /// Opens the world; what is connected already arrives as if it had just been plugged in. Ends on SIGINT, SIGTERM
+    /// and SIGHUP.
+    ///
+    /// # Errors
+    /// When the kernel refuses what every process may have.
+    pub fn new(paths: &Paths) -> io::Result<(Self, mantle_engine::OrderSender)> {
+        let bell = Bell::new()?;
+        let ring = bell.clone();
+        let (give, orders) = mantle_engine::orders(move || ring.ring());
+        let epoll = epoll::create(epoll::CreateFlags::CLOEXEC)?;
+        let listen = |fd: rustix::fd::BorrowedFd<'_>, data: u64| epoll::add(&epoll, fd, EventData::new_u64(data), EventFlags::IN);
+        listen(bell.fd().as_fd(), BELL)?;
+        let watcher = watch_dev().ok();
+        if let Some(watcher) = &watcher {
+            listen(watcher.as_fd(), WATCHER)?;
+        }
+        let (ours, theirs) = UnixStream::pair()?;
+        ours.set_nonblocking(true)?;
+        for signal in [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP] {
+            signal_hook::low_level::pipe::register(signal, theirs.try_clone()?)?;
+        }
+        listen(ours.as_fd(), SIGNAL)?;
+        let workers = Workers::start(paths, &bell);
+        let mut world = Self {
+            epoll,
+            watcher,
+            bell,
+            orders: Some(orders),
+            workers: Some(workers),
+            nodes: Vec::new(),
+            pads: [const { None }; SLOTS],
+            readable: VecDeque::new(),
+            ready: VecDeque::new(),
+            scanning: false,
+            scan_again: false,
+            since_look: 0,
+            buffer: Box::new([0; BUFFER]),
+            _signals: Some(ours),
+        };
+        world.scan();
+        Ok((world, give))
+    }
+
+    /// Undoes everything: pads go, devices are uncovered, the slots file is saved. Dropping does the same.
+    pub fn finish(&mut self) {
+        self.nodes.clear();
+        if let Some(workers) = self.workers.take() {
+            for pad in self.pads.iter_mut().filter_map(Option::take) {
+                workers.drop_pad(pad);
+            }
+            workers.finish();
+        }
+    }
+
+    fn scan(&mut self) {
+        if self.scanning {
+            self.scan_again = true;
+        } else if let Some(workers) = &self.workers {
+            self.scanning = true;
+            workers.job(Job::Scan);
+        }
+    }
+
+    fn lose(&mut self, index: u16) {
+        if let Some(Some(node)) = self.nodes.get_mut(usize::from(index)).map(Option::take) {
+            if let (Some(fd), Some(workers)) = (node.fd, &self.workers) {
+                let _ = epoll::delete(&self.epoll, &fd);
+                workers.job(Job::Close(fd));
+            }
+            self.ready.push_back(Happening::Gone(now(), NodeId(index)));
+        }
+    }
+
+    fn handle_scan(&mut self, found: Vec<Found>) {
+        let same = |a: &Found, b: &Found| {
+            (&a.facts.path, &a.facts.sysfs, a.generation) == (&b.facts.path, &b.facts.sysfs, b.generation)
+        };
+        for index in 0..self.nodes.len() {
+            let gone = self.nodes[index].as_ref().is_some_and(|node| !found.iter().any(|f| same(f, &node.found)));
+            if gone {
+                self.lose(index as u16);
+            }
+        }
+        for one in found {
+            let known = self.nodes.iter_mut().enumerate().find_map(|(i, n)| n.as_mut().filter(|n| same(&one, &n.found)).map(|n| (i, n)));
+            if let Some((index, node)) = known {
+                if node.found.facts.inputs != one.facts.inputs {
+                    node.found.facts.inputs.clone_from(&one.facts.inputs);
+                    self.ready.push_back(Happening::Inputs(now(), NodeId(index as u16), one.facts.inputs));
+                }
+                continue;
+            }
+            let index = self.nodes.iter().position(Option::is_none).unwrap_or(self.nodes.len());
+            let mut facts = one.facts.clone();
+            facts.id = NodeId(index as u16);
+            let node = Some(Node { found: one, fd: None });
+            if index == self.nodes.len() {
+                self.nodes.push(node);
+            } else {
+                self.nodes[index] = node;
+            }
+            self.ready.push_back(Happening::Arrived(now(), Box::new(facts)));
+        }
+        self.scanning = false;
+        if std::mem::take(&mut self.scan_again) {
+            self.scan();
+        }
+    }
+
+    fn handle_done(&mut self, done: Done) {
+        let at = now();
+        match done {
+            Done::Scanned(found) => self.handle_scan(found),
+            Done::Opened(id, Ok(fd)) => {
+                let listen = epoll::add(&self.epoll, &fd, EventData::new_u64(NODE | u64::from(id.0)), EventFlags::IN);
+                match self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut) {
+                    Some(node) if listen.is_ok() => {
+                        node.fd = Some(fd);
+                        self.ready.push_back(Happening::Opened(at, id, Ok(())));
+                    }
+                    _ => drop(fd),
+                }
+            }
+            Done::Opened(id, Err(fault)) => self.ready.push_back(Happening::Opened(at, id, Err(fault))),
+            Done::Pad(slot, Ok(pad)) => {
+                let data = EventData::new_u64(PAD | slot.index() as u64);
+                let _ = epoll::add(&self.epoll, pad.as_fd(), data, EventFlags::IN);
+                self.ready.push_back(Happening::Pad(at, slot, Ok(pad.node.clone())));
+                self.pads[slot.index()] = Some(pad);
+            }
+            Done::Pad(slot, Err(fault)) => self.ready.push_back(Happening::Pad(at, slot, Err(fault))),
+            Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
+            Done::NotSaved(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
+        }
+    }
+
+    fn handle_order(&mut self, order: Order) {
+        let at = now();
+        match order {
+            Order::Command(number, command) => self.ready.push_back(Happening::Command(at, number, command)),
+            Order::Watch(watch) => self.ready.push_back(Happening::Watch(at, watch)),
+            Order::Stop => self.ready.push_back(Happening::End),
+            // A real device is in somebody's hands already.
+            Order::Hand { .. } => {}
+        }
+    }
+
+    /// Something in `/dev` has changed: a scan follows, and refused nodes are tried again.
+    fn handle_watcher(&mut self) {
+        let Some(watcher) = &self.watcher else { return };
+        let mut space = [MaybeUninit::<u8>::uninit(); 4096];
+        let mut reader = inotify::Reader::new(watcher, &mut space);
+        let mut rights = Vec::new();
+        let mut scan = false;
+        while let Ok(event) = reader.next() {
+            let name = event.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+            let overflow = event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW);
+            scan |= overflow || ["hidraw", "event", "js", "input"].iter().any(|start| name.starts_with(start));
+            if name.starts_with("hidraw") {
+                rights.push(format!("/dev/{name}"));
+            }
+        }
+        for (index, node) in self.nodes.iter().enumerate() {
+            let path = node.as_ref().filter(|node| node.fd.is_none()).map(|node| &node.found.facts.path);
+            if path.is_some_and(|path| rights.contains(path)) {
+                self.ready.push_back(Happening::Changed(now(), NodeId(index as u16)));
+            }
+        }
+        if scan {
+            self.scan();
+        }
+    }
+
+    /// Looks at what is not a report.
+    fn look(&mut self) {
+        self.since_look = 0;
+        while let Some(Ok(done)) = self.workers.as_ref().map(|workers| workers.done.try_recv()) {
+            self.handle_done(done);
+        }
+        while let Some(order) = self.orders.as_ref().and_then(|orders| orders.channel.try_recv().ok()) {
+            self.handle_order(order);
+        }
+    }
+
+    fn wait(&mut self, until: Option<Micros>) -> io::Result<()> {
+        let timeout = until.map(|until| {
+            let left = until.since(now()).0;
+            Timespec { tv_sec: (left / 1_000_000) as i64, tv_nsec: (left % 1_000_000 * 1_000) as i64 }
+        });
+        let mut space = [MaybeUninit::<epoll::Event>::uninit(); 32];
+        let (events, _) = match epoll::wait(&self.epoll, &mut space, timeout.as_ref()) {
+            Ok(found) => found,
+            Err(Errno::INTR) => return Ok(()),
+            Err(errno) => return Err(errno.into()),
+        };
+        let found: Vec<u64> = Vec::new();
+        let mut found = found;
+        for event in events.iter() {
+            let data = event.data.u64();
+            if data & NODE == NODE && data >= NODE {
+                let index = data as u16;
+                if !self.readable.contains(&index) {
+                    self.readable.push_back(index);
+                }
+            } else {
+                found.push(data);
+            }
+        }
+        for data in found {
+            match data & (7 << 32) {
+                BELL => {
+                    self.bell.hush();
+                    self.look();
+                }
+                WATCHER => self.handle_watcher(),
+                SIGNAL => self.ready.push_back(Happening::End),
+                PAD => self.handle_pad_back((data & 0xff) as usize),
+                _ => {}
+            }
+        }
+        Ok(())
+    }
+
+    fn handle_pad_back(&mut self, index: usize) {
+        let at = now();
+        let Some(slot) = SlotNumber::from_index(index) else { return };
+        let ready = &mut self.ready;
+        if let Some(Some(pad)) = self.pads.get_mut(index) {
+            pad.handle_back(|strong, weak, ms| {
+                ready.push_back(Happening::Rumble(at, slot, strong, weak, at.after(Micros::millis(ms.into()))));
+            });
+        }
+    }
+}
+
+/// Watches the directories in which nodes appear, and their rights change.
+fn watch_dev() -> rustix::io::Result<OwnedFd> {
+    let watcher = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC)?;
+    let flags = inotify::WatchFlags::CREATE | inotify::WatchFlags::DELETE | inotify::WatchFlags::ATTRIB;
+    inotify::add_watch(&watcher, "/dev", flags)?;
+    let _ = inotify::add_watch(&watcher, "/dev/input", flags);
+    Ok(watcher)
+}
+
+impl World for LinuxWorld {
+    fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
+        loop {
+            if let Some(happening) = self.ready.pop_front() {
+                return happening;
+            }
+            if self.since_look >= PATIENCE {
+                self.look();
+                continue;
+            }
+            if let Some(index) = self.readable.front().copied() {
+                let fd = self.nodes.get(usize::from(index)).and_then(Option::as_ref).and_then(|node| node.fd.as_ref());
+                let read = fd.map(|fd| rustix::io::read(fd, &mut self.buffer[..]));
+                match read {
+                    Some(Ok(length)) if length > 0 => {
+                        let at = now();
+                        self.since_look += 1;
+                        self.readable.rotate_left(1);
+                        return Happening::Report { at, node: NodeId(index), bytes: &self.buffer[..length] };
+                    }
+                    Some(Err(Errno::AGAIN | Errno::INTR)) | None => drop(self.readable.pop_front()),
+                    Some(Ok(_) | Err(_)) => {
+                        self.readable.pop_front();
+                        self.lose(index);
+                        self.scan();
+                    }
+                }
+                continue;
+            }
+            let at = now();
+            if until.is_some_and(|until| until <= at) {
+                return Happening::Time(at);
+            }
+            if self.wait(until).is_err() {
+                return Happening::End;
+            }
+        }
+    }
+
+    fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault> {
+        match &self.pads[slot.index()] {
+            Some(pad) => pad.write(events.as_bytes()),
+            None => Ok(()),
+        }
+    }
+
+    fn start(&mut self, effect: Effect) {
+        let Some(workers) = &self.workers else { return };
+        match effect {
+            Effect::Open(id) => {
+                if let Some(Some(node)) = self.nodes.get(usize::from(id.0)) {
+                    workers.job(Job::Open(id, node.found.facts.path.clone()));
+                }
+            }
+            Effect::Close(id) => {
+                let node = self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut);
+                if let Some(fd) = node.and_then(|node| node.fd.take()) {
+                    let _ = epoll::delete(&self.epoll, &fd);
+                    workers.job(Job::Close(fd));
+                }
+            }
+            Effect::MakePad { slot, .. } => workers.make_pad(slot),
+            Effect::DropPad { slot } => {
+                if let Some(pad) = self.pads[slot.index()].take() {
+                    let _ = epoll::delete(&self.epoll, pad.as_fd());
+                    workers.drop_pad(pad);
+                }
+            }
+            Effect::Cover(plan) => workers.cover(plan),
+            Effect::Uncover(device) => workers.uncover(device),
+            Effect::Remember(remembered) => workers.remember(remembered),
+        }
+    }
+}
+
+impl Drop for LinuxWorld {
+    fn drop(&mut self) {
+        self.finish();
+    }
+}

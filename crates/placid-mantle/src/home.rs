@@ -1,0 +1,49 @@
+//! Whose configuration is in use, and what is in it.
+
+use mantle_core::slot::Remembered;
+use mantle_files::FileFault;
+use mantle_linux::lock::account_name;
+use std::path::{Path, PathBuf};
+
+/// The slots file, read or not.
+#[derive(Debug, Default)]
+pub struct Home {
+    /// Where it is; none without a home directory.
+    pub slots: Option<PathBuf>,
+    /// What was in it.
+    pub remembered: Remembered,
+    /// Why it may not be written over.
+    pub fault: Option<FileFault>,
+    /// Whose it is, where that may surprise.
+    pub account: Option<String>,
+}
+
+/// Reads the configuration of this account.
+pub fn open() -> Home {
+    let directory = mantle_files::config_directory();
+    let slots = directory.map(|directory| directory.join("slots.toml"));
+    let (remembered, fault) = match slots.as_deref().map(read) {
+        Some(Ok(remembered)) => (remembered, None),
+        Some(Err(fault)) => (Remembered::default(), Some(fault)),
+        None => (Remembered::default(), None),
+    };
+    let account = sudo_account(slots.as_deref());
+    Home { slots, remembered, fault, account }
+}
+
+fn read(path: &Path) -> Result<Remembered, FileFault> {
+    let shown = path.display().to_string();
+    match std::fs::read_to_string(path) {
+        Ok(text) => mantle_files::slots::parse(&shown, &text),
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(Remembered::default()),
+        Err(error) => Err(FileFault::whole(&shown, error.to_string())),
+    }
+}
+
+/// Under sudo, or as root: whose configuration this is.
+fn sudo_account(slots: Option<&Path>) -> Option<String> {
+    let caller = std::env::var("SUDO_USER").ok().filter(|caller| !caller.is_empty())?;
+    let owner = account_name(rustix::process::geteuid().as_raw());
+    let place = slots.and_then(Path::parent).map(|directory| directory.display().to_string()).unwrap_or_default();
+    Some(format!("{caller} through sudo, configuration of {owner}: {place}"))
+}

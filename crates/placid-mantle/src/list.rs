@@ -1,0 +1,90 @@
+//! `devices`: what is connected, for people and for scripts.
+
+use crate::exit::Exit;
+use mantle_core::control::Layout;
+use mantle_core::device::NodeFacts;
+use mantle_hid::Descriptor;
+use serde::Serialize;
+use std::path::Path;
+
+#[derive(Serialize)]
+struct Row {
+    node: String,
+    name: String,
+    bus: String,
+    vendor: u16,
+    product: u16,
+    serial: String,
+    port: Option<String>,
+    interface: Option<u8>,
+    driver: String,
+    inputs: Vec<String>,
+    readable: bool,
+    parts: Vec<Part>,
+    problem: Option<String>,
+}
+
+#[derive(Serialize)]
+struct Part {
+    what: String,
+    controls: usize,
+    game_controller: bool,
+}
+
+/// Lists what is connected.
+pub fn run(json: bool) -> Exit {
+    let rows: Vec<Row> = mantle_linux::scan::hidraw_nodes(Path::new("/sys")).iter().map(row).collect();
+    if json {
+        match serde_json::to_string_pretty(&rows) {
+            Ok(text) => println!("{text}"),
+            Err(_) => return Exit::Failed,
+        }
+        return Exit::Fine;
+    }
+    if rows.is_empty() {
+        println!("No HID device is connected.");
+    }
+    for row in rows {
+        let access = if row.readable { "" } else { "  (may not be opened: placid-mantle setup)" };
+        println!("{}  {:04x}:{:04x}  {}{access}", row.node, row.vendor, row.product, row.name);
+        println!("    {} {}  driver {}", row.bus, row.port.as_deref().unwrap_or("–"), row.driver);
+        for part in &row.parts {
+            let controller = if part.game_controller { ", a game controller" } else { "" };
+            println!("    {}: {} controls{controller}", part.what, part.controls);
+        }
+        if let Some(problem) = &row.problem {
+            println!("    {problem}");
+        }
+    }
+    Exit::Fine
+}
+
+fn row(facts: &NodeFacts) -> Row {
+    let identity = &facts.identity;
+    let (parts, problem) = match Descriptor::parse(&facts.descriptor) {
+        Ok(descriptor) => {
+            let parts = Layout::new(&descriptor).parts.into_iter().map(|part| Part {
+                what: part.usage.name(),
+                controls: part.controls.len(),
+                game_controller: part.is_game_controller(),
+            });
+            (parts.collect(), None)
+        }
+        Err(error) => (Vec::new(), Some(format!("its report descriptor cannot be read: {error}"))),
+    };
+    Row {
+        node: facts.path.clone(),
+        name: identity.name.clone(),
+        bus: identity.bus.name(),
+        vendor: identity.vendor,
+        product: identity.product,
+        serial: identity.uniq.clone(),
+        port: identity.port.clone(),
+        interface: identity.interface,
+        driver: facts.driver.clone(),
+        inputs: facts.inputs.clone(),
+        readable: rustix::fs::access(&facts.path, rustix::fs::Access::READ_OK).is_ok(),
+        parts,
+        problem,
+    }
+}

@@ -1,0 +1,123 @@
+//! `run`: the real world, on the screen or as a log.
+
+use crate::args::RunArgs;
+use crate::exit::{Exit, refuse};
+use crate::frames::write_frame;
+use crate::home;
+use mantle_core::pad::Events;
+use mantle_core::path::{Mark, PadCondition};
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Note, Settings, Table};
+use mantle_core::time::Micros;
+use mantle_engine::Desk;
+use mantle_linux::coverer::{CoverPaths, recover};
+use mantle_linux::{LinuxWorld, Paths, lock, scan};
+use mantle_talk::Header;
+use std::io::Write;
+use std::path::Path;
+
+/// Runs the engine over the real world.
+pub fn run(args: &RunArgs) -> Exit {
+    let _lock = match lock::take() {
+        Ok(lock) => lock,
+        Err(other) => {
+            eprintln!("placid-mantle: {other}");
+            return Exit::Another;
+        }
+    };
+    if let Some(phys) = scan::foreign_pads(Path::new("/sys")).first() {
+        let pid = phys.split('/').nth(1).unwrap_or("?");
+        eprintln!("placid-mantle: pads of another placid-mantle are there already (process {pid}): end that one first");
+        return Exit::Another;
+    }
+    let cover = CoverPaths::default();
+    let mut warning = None;
+    match recover(&cover) {
+        Ok(0) => {}
+        Ok(n) => eprintln!("placid-mantle: {n} devices that an earlier run had left covered are uncovered"),
+        Err(error) => warning = Some(format!("what an earlier run left covered cannot be undone: {error}")),
+    }
+    let home = home::open();
+    if let Some(fault) = &home.fault {
+        warning = Some(format!("{fault}; slots are not saved, and the file is left alone"));
+    }
+    let paths = Paths { sys: "/sys".into(), slots: home.slots.clone(), save_slots: home.fault.is_none(), cover };
+    let settings = Settings { remembered: home.remembered, profiles: Vec::new(), cover: !args.bare };
+    if args.headless {
+        if let Some(account) = &home.account {
+            println!("run by {account}");
+        }
+        if let Some(warning) = &warning {
+            println!("warning: {warning}");
+        }
+        return headless(&paths, settings);
+    }
+    let title = std::fs::read_to_string("/proc/sys/kernel/hostname").unwrap_or_default().trim().to_owned();
+    let header = Header { title, demo: false, account: home.account, warning };
+    crate::screen::run(args.screen, header, |_| {
+        let (world, give) = LinuxWorld::new(&paths).map_err(|error| format!("the machine cannot be watched: {error}"))?;
+        Ok((world, Table::new(settings), give))
+    })
+}
+
+fn headless(paths: &Paths, settings: Settings) -> Exit {
+    // Without uinput there is nothing to do, and nobody to show it to: say so at once.
+    if let Err(fault) = mantle_linux::uinput::open() {
+        eprintln!("placid-mantle: no pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
+        return Exit::NoPads;
+    }
+    let (mut world, _give) = match LinuxWorld::new(paths) {
+        Ok(made) => made,
+        Err(error) => return refuse(format!("the machine cannot be watched: {error}")),
+    };
+    let mut table = Table::new(settings);
+    let mut log = Log { out: std::io::stdout(), sentence: String::new(), failed: false };
+    mantle_engine::run(&mut world, &mut table, &mut log);
+    world.finish();
+    if log.failed { Exit::Failed } else { Exit::Fine }
+}
+
+/// Writes journal entries, frames, and the sentence whenever it changes.
+struct Log<W> {
+    out: W,
+    sentence: String,
+    failed: bool,
+}
+
+impl<W: Write> Log<W> {
+    fn line(&mut self, now: Micros, text: &str) {
+        let line = format!("{}.{:06} {text}\n", now.0 / 1_000_000, now.0 % 1_000_000);
+        self.failed |= self.out.write_all(line.as_bytes()).and_then(|()| self.out.flush()).is_err();
+    }
+}
+
+impl<W: Write> Desk for Log<W> {
+    fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
+        if std::env::var_os("PLACID_MANTLE_FRAMES").is_some() {
+            self.failed |= write_frame(&mut self.out, now, slot, events).is_err();
+        }
+    }
+
+    fn handle_note(&mut self, note: Note) {
+        let sign = match note.mark {
+            Mark::Stop => "stop: ",
+            Mark::Doubt | Mark::Ask => "look: ",
+            _ => "",
+        };
+        self.line(note.at, &format!("{sign}{}", note.text));
+    }
+
+    fn look(&mut self, now: Micros, table: &Table) {
+        // Sentences are made only where nothing is going on: a pad's state decides whether there is news.
+        let ready: Vec<bool> = table.slots().map(|(_, slot)| slot.pad == PadCondition::Made).collect();
+        let news = format!("{ready:?}{}{}", table.devices().count(), table.paused());
+        if news != self.sentence {
+            self.sentence = news;
+            let facts: Vec<_> = SlotNumber::all().filter_map(|slot| table.slot_facts(slot)).collect();
+            let sentences = mantle_core::path::sentences(&facts, &table.table_facts());
+            if let Some(first) = sentences.first() {
+                self.line(now, &first.text);
+            }
+        }
+    }
+}
