@@ -1,1 +1,50 @@
-//! x
+//! The workshop in which the product is proved on a real kernel and in a real terminal.
+//!
+//! The crate promises: real things are waited for by what they show, until a generous deadline, never by sleeping
+//! for luck.
+//!
+//! Its nouns: a [`vm`] boot runs one command on a real kernel; a [`StandIn`] is a device of ours on that kernel; a
+//! [`Reader`] is what a game sees; [`Lines`] waits for what a program says; [`Tmux`] is a terminal with somebody at
+//! it.
+//!
+//! ```no_run
+//! let file = mantle_sim::shipped::device("quay-pad")?;
+//! let mut pad = mantle_lab::StandIn::plug(&file, "lab-1", None)?;
+//! pad.send(0, &[0x01, 0x01, 0x80, 0x80, 0x80, 0x80, 0x80, 0x00, 0x00])?;
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+mod gadget;
+mod lines;
+mod reader;
+mod stand_in;
+mod tmux;
+pub mod vm;
+
+pub use gadget::Gadget;
+pub use lines::Lines;
+pub use reader::Reader;
+pub use stand_in::StandIn;
+pub use tmux::Tmux;
+
+use std::time::{Duration, Instant};
+
+/// How long anything real may take before a test gives it up: far more than it needs on a slow machine.
+pub const DEADLINE: Duration = Duration::from_secs(60);
+
+/// Waits until something is so; tells what it was waiting for if it never is.
+///
+/// # Errors
+/// After [`DEADLINE`].
+pub fn wait_for<T>(what: &str, mut look: impl FnMut() -> Option<T>) -> Result<T, String> {
+    let until = Instant::now() + DEADLINE;
+    loop {
+        if let Some(found) = look() {
+            return Ok(found);
+        }
+        if Instant::now() > until {
+            return Err(format!("waited {} s for: {what}", DEADLINE.as_secs()));
+        }
+        std::thread::sleep(Duration::from_millis(10));
+    }
+}

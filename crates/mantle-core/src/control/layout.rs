@@ -5,7 +5,7 @@
 
 use super::{Control, ControlKind, ControlNumber, Place};
 use mantle_hid::{
-    Collection, CollectionIndex, Descriptor, Field, FieldKind, Plan, Report, ReportKind, Usage, VALUES, WORDS, Want,
+    Collection, CollectionIndex, Descriptor, Field, FieldKind, Frame, Plan, Report, ReportKind, Usage, VALUES, WORDS, Want,
     usage, usage::page,
 };
 
@@ -56,8 +56,10 @@ pub struct Layout {
     pub plan: Plan,
     /// For each report of the plan, the parts that it can change, as bits.
     pub parts_of_report: Vec<u8>,
-    /// For each report of the plan, the frame's bits and values that it carries.
-    pub carried: Vec<([u64; WORDS], u64)>,
+    /// For each report of the plan, the frame's values that it carries, one bit each.
+    pub carried: Vec<u64>,
+    /// A frame in which nothing is pressed: what is known before the first report.
+    pub rest: Frame,
 }
 
 /// An element, or a whole array field, before it has a place.
@@ -115,17 +117,22 @@ impl Layout {
         for id in plan.ids() {
             let of_this = || builder.carried.iter().filter(|(report, ..)| *report == id.0);
             parts_of_report.push(of_this().fold(0, |all, (_, part, _)| all | 1 << part));
-            let mut bits = [0u64; WORDS];
-            let mut values = 0;
-            for (_, _, place) in of_this() {
-                match place {
-                    Place::Bit(bit) => bits[usize::from(bit / 64)] |= 1 << (bit % 64),
-                    Place::Value(value) => values |= 1 << value,
-                }
-            }
-            carried.push((bits, values));
+            carried.push(of_this().fold(0, |all, (_, _, place)| match place {
+                Place::Bit(_) => all,
+                Place::Value(value) => all | 1 << value,
+            }));
         }
-        Self { parts, wants: builder.wants, plan, parts_of_report, carried }
+        let mut rest = Frame::default();
+        for control in parts.iter().flat_map(|part| &part.controls) {
+            if let Place::Value(value) = control.place {
+                rest.values[usize::from(value)] = match control.kind {
+                    ControlKind::Hat => control.min.checked_sub(1).unwrap_or(control.max.wrapping_add(1)),
+                    ControlKind::Axis => ((i64::from(control.min) + i64::from(control.max) + 1) / 2) as i32,
+                    _ => control.min.max(0),
+                };
+            }
+        }
+        Self { parts, wants: builder.wants, plan, parts_of_report, carried, rest }
     }
 }
 

@@ -107,19 +107,23 @@ impl Member {
 
     /// Evaluates a frame; returns whether what it gives has changed.
     #[inline]
-    pub fn handle_frame(&mut self, now: Micros, frame: &Frame) -> bool {
-        let next = if self.watchful { self.watch(now, frame) } else { self.compiled.evaluate(frame, self.blocked) };
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
+        let next = if self.watchful { self.watch(now, frame, carried) } else { self.compiled.evaluate(frame, self.blocked) };
         let changed = next != self.contribution;
         self.contribution = next;
         changed
     }
 
     #[cold]
-    fn watch(&mut self, now: Micros, frame: &Frame) -> Contribution {
+    fn watch(&mut self, now: Micros, frame: &Frame, carried: u64) -> Contribution {
         let mut frame = *frame;
         let (blocked, controls) = (&mut self.blocked, &self.controls);
         let mut all_done = true;
         for (value, at, judge) in &mut self.judges {
+            if carried >> *value & 1 == 0 {
+                all_done &= judge.verdict() == RestVerdict::Right;
+                continue;
+            }
             let (verdict, done) = judge.handle_share(now, controls[*at].share(frame.values[usize::from(*value)]));
             if verdict == RestVerdict::Right {
                 *blocked &= !(1 << *value);

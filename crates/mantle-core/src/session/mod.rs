@@ -73,12 +73,13 @@ impl Session {
         self.paused
     }
 
-    /// A member's source has been decoded. Returns whether there are events to send.
+    /// A member's source has been decoded; `carried` are the values that the report had, one bit each. Returns whether
+    /// there are events to send.
     #[inline]
-    pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame) -> bool {
+    pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame, carried: u64) -> bool {
         let Some(member) = self.members.get_mut(index) else { return false };
         self.passed[Stage::Controls as usize].tick(now);
-        if !member.handle_frame(now, frame) || self.paused {
+        if !member.handle_frame(now, frame, carried) || self.paused {
             return false;
         }
         self.passed[Stage::Bindings as usize].tick(now);

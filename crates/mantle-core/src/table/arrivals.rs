@@ -25,11 +25,15 @@ impl Table {
         let name = facts.identity.name.clone();
         let place = facts.identity.place();
         let interface = facts.identity.interface.unwrap_or(0);
+        let frame = match &offer {
+            Offer::Layout(layout) => layout.rest,
+            Offer::Unreadable(_) => Frame::default(),
+        };
         let source = Source {
             device,
             offer,
             access: Access::Closed,
-            frame: Frame::default(),
+            frame,
             reports: Counter::default(),
             good: Counter::default(),
             bad: Counter::default(),

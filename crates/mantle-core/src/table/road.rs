@@ -30,6 +30,7 @@ impl Table {
         let evaluate = changed || source.fresh;
         source.fresh = false;
         let mut parts = layout.parts_of_report.get(usize::from(index.0)).copied().unwrap_or(0);
+        let carried = layout.carried.get(usize::from(index.0)).copied().unwrap_or(0);
         let mut unseated_press = false;
         while parts != 0 {
             let part = parts.trailing_zeros() as usize;
@@ -42,7 +43,7 @@ impl Table {
             let session = &mut slot.session;
             session.handle_report(now);
             let watchful = session.members.get(member).is_some_and(|member| member.watchful());
-            if (evaluate || watchful) && session.handle_frame(now, member, &source.frame) {
+            if (evaluate || watchful) && session.handle_frame(now, member, &source.frame, carried) {
                 self.writes |= 1 << number.index();
             }
         }

@@ -1,0 +1,43 @@
+//! One command on a real kernel.
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+
+/// Whether this machine can boot the kernel suite; if not, what is missing.
+///
+/// # Errors
+/// What is missing, in words.
+pub fn ready(kernel: &Path) -> Result<(), String> {
+    for (program, package) in [
+        ("qemu-system-x86_64", "qemu-system-x86"),
+        ("busybox", "busybox-static"),
+        ("cpio", "cpio"),
+        ("xz", "xz-utils"),
+        ("udevadm", "udev"),
+        ("setpriv", "util-linux"),
+    ] {
+        if !on_path(program) {
+            return Err(format!("{program} is missing (Debian: {package})"));
+        }
+    }
+    if !kernel.join("lib/modules").is_dir() {
+        return Err(format!("no kernel package is unpacked in {}", kernel.display()));
+    }
+    Ok(())
+}
+
+fn on_path(program: &str) -> bool {
+    let path = std::env::var_os("PATH").unwrap_or_default();
+    let mut places: Vec<PathBuf> = std::env::split_paths(&path).collect();
+    places.extend(["/sbin".into(), "/usr/sbin".into()]);
+    places.iter().any(|place| place.join(program).is_file())
+}
+
+/// Boots, runs a command as root within so many seconds, and returns what it said.
+///
+/// # Errors
+/// When the runner cannot be started.
+pub fn boot(kernel: &Path, seconds: u32, command: &[&str]) -> std::io::Result<Output> {
+    let script = Path::new(env!("CARGO_MANIFEST_DIR")).join("vm/boot");
+    Command::new(script).arg(kernel).arg(seconds.to_string()).args(command).output()
+}

@@ -1,0 +1,83 @@
+//! What every case needs in the guest: engines, games, and a clean start.
+
+use mantle_lab::{Lines, Reader};
+use std::os::unix::fs::PermissionsExt;
+use std::path::{Path, PathBuf};
+use std::process::Command;
+use std::sync::atomic::{AtomicU32, Ordering};
+
+/// The ordinary account of the cases; it is in the input group.
+pub const PLAYER: u32 = 1000;
+
+/// What every case needs.
+pub struct Bench {
+    reader: PathBuf,
+    homes: AtomicU32,
+}
+
+impl Bench {
+    /// Sets up.
+    pub fn new(reader: &Path) -> Self {
+        Self { reader: reader.to_owned(), homes: AtomicU32::new(0) }
+    }
+
+    /// A home directory that nobody has used.
+    pub fn home(&self) -> PathBuf {
+        let home = PathBuf::from(format!("/run/homes/{}", self.homes.fetch_add(1, Ordering::Relaxed)));
+        std::fs::create_dir_all(&home).expect("a home");
+        std::fs::set_permissions(&home, std::fs::Permissions::from_mode(0o777)).expect("open to all");
+        home
+    }
+
+    /// The engine's command line, as root or as the player.
+    pub fn command(&self, home: &Path, account: Option<u32>, arguments: &[&str]) -> Command {
+        let program = env!("CARGO_BIN_EXE_placid-mantle");
+        let mut command = match account {
+            Some(uid) => {
+                let mut command = Command::new("setpriv");
+                command.args([format!("--reuid={uid}"), format!("--regid={uid}"), "--groups=input".into()]).arg(program);
+                command
+            }
+            None => Command::new(program),
+        };
+        command.args(arguments).env("HOME", home).env_remove("XDG_CONFIG_HOME").env("PLACID_MANTLE_FRAMES", "1");
+        command
+    }
+
+    /// Starts an engine as root.
+    pub fn engine(&self, home: &Path) -> Result<Lines, String> {
+        Lines::start(&mut self.command(home, None, &["run", "--headless"]))
+    }
+
+    /// Starts an engine as root that covers nothing.
+    pub fn bare_engine(&self, home: &Path) -> Result<Lines, String> {
+        Lines::start(&mut self.command(home, None, &["run", "--headless", "--bare"]))
+    }
+
+    /// Starts a game.
+    pub fn game(&self, account: Option<u32>) -> Result<Reader, String> {
+        Reader::start(&self.reader, account)
+    }
+}
+
+/// Ends an engine as a person would, and checks that it ends well.
+pub fn end(mut engine: Lines) -> Result<(), String> {
+    engine.signal("TERM");
+    let status = engine.end()?;
+    if status.success() {
+        return Ok(());
+    }
+    Err(format!("it ended with {status}; it said last: {}", engine.said.last().cloned().unwrap_or_default()))
+}
+
+/// Waits until an engine's pad of a slot is there.
+pub fn pad(engine: &mut Lines, slot: u8) -> Result<String, String> {
+    let said = format!("slot {slot}: its pad is there, as ");
+    let line = engine.wait(&said, |line| line.contains(&said))?;
+    Ok(line.rsplit(' ').next().unwrap_or_default().to_owned())
+}
+
+/// Bytes of a hex text.
+pub fn bytes(hex: &str) -> Vec<u8> {
+    hex.split_whitespace().map(|word| u8::from_str_radix(word, 16).expect("hex")).collect()
+}

@@ -1,0 +1,131 @@
+//! The program on a real kernel: one boot, all cases, each named here; a case that the guest does not report fails.
+//!
+//! The guest is this same binary, started inside the VM with `--guest`.
+
+mod bench;
+mod cover_cases;
+mod play_cases;
+mod presses;
+
+use std::path::{Path, PathBuf};
+use std::process::ExitCode;
+
+/// A case: its name and what it does in the guest.
+type Case = (&'static str, fn(&bench::Bench) -> Result<(), String>);
+
+const CASES: &[Case] = &[
+    ("harbour panel: every control does what is written", play_cases::harbour_panel),
+    ("quay pad: every control does what is written", play_cases::quay_pad),
+    ("kestrel puck: every control does what is written", play_cases::kestrel_puck),
+    ("pilot yoke: every control does what is written", play_cases::pilot_yoke),
+    ("jetty box: two pads behind one plug", play_cases::jetty_box),
+    ("a planted swap of two bindings is found", play_cases::planted_swap),
+    ("plug, unplug, plug again: the game keeps its controller", play_cases::replug),
+    ("four devices at once: slots in order", play_cases::four_at_once),
+    ("a game's rumble call returns promptly", play_cases::rumble),
+    ("the same frames as in the simulation", play_cases::same_frames),
+    ("a second engine is noticed, also of another account", play_cases::second_engine),
+    ("a real USB device with two interfaces is one device", play_cases::gadget),
+    ("ending leaves nothing behind", play_cases::nothing_left),
+    ("without uinput: cause, remedy, exit 3", play_cases::no_uinput),
+    ("covered as root: games lose it, its twin stays, rights come back", cover_cases::as_root),
+    ("an ordinary account: held, and said so", cover_cases::ordinary_account),
+    ("killed when planned: the next start undoes it", cover_cases::killed_planned),
+    ("killed when ruled: the next start undoes it", cover_cases::killed_ruled),
+    ("killed when reloaded: the next start undoes it", cover_cases::killed_reloaded),
+    ("killed when unbound: the next start undoes it", cover_cases::killed_unbound),
+    ("killed when rebound: uncover --all undoes it", cover_cases::killed_rebound),
+];
+
+/// Wall-clock limit of the whole boot, in seconds; far more than it takes.
+const LIMIT: u32 = 1500;
+
+fn kernel() -> PathBuf {
+    std::env::var_os("MANTLE_KERNEL").map_or_else(|| target().join("lab/kernel"), PathBuf::from)
+}
+
+fn target() -> PathBuf {
+    Path::new(env!("CARGO_TARGET_TMPDIR")).parent().map(Path::to_owned).unwrap_or_default()
+}
+
+fn main() -> ExitCode {
+    let arguments: Vec<String> = std::env::args().skip(1).collect();
+    if arguments.iter().any(|argument| argument == "--list") {
+        for (name, _) in CASES {
+            println!("{name}: test");
+        }
+        return ExitCode::SUCCESS;
+    }
+    if arguments.first().is_some_and(|first| first == "--guest") {
+        return guest(&arguments[1..]);
+    }
+    let filters: Vec<&String> = arguments.iter().filter(|argument| !argument.starts_with('-')).collect();
+    let wanted: Vec<&Case> = CASES
+        .iter()
+        .filter(|(name, _)| filters.is_empty() || filters.iter().any(|filter| name.contains(filter.as_str())))
+        .collect();
+    println!("\nrunning {} tests", wanted.len());
+    if let Ok(why) = std::env::var("MANTLE_WITHOUT_KERNEL") {
+        println!("kernel suite NOT RUN: {why}");
+        println!("\ntest result: ok. 0 passed; 0 failed; {} ignored; 0 measured; 0 filtered out", wanted.len());
+        return ExitCode::SUCCESS;
+    }
+    if wanted.is_empty() {
+        println!("\ntest result: ok. 0 passed; 0 failed; 0 ignored; 0 measured; {} filtered out", CASES.len());
+        return ExitCode::SUCCESS;
+    }
+    match host(&wanted) {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(why) => {
+            println!("{why}");
+            ExitCode::FAILURE
+        }
+    }
+}
+
+fn host(wanted: &[&Case]) -> Result<(), String> {
+    let kernel = kernel();
+    mantle_lab::vm::ready(&kernel).map_err(|why| format!("kernel suite NOT RUN: {why} (./check fetches what it needs)"))?;
+    let reader = mantle_lab::Reader::build(&target().join("lab"))?;
+    let me = std::env::current_exe().map_err(|error| error.to_string())?;
+    let mut command = vec![me.display().to_string(), "--guest".into(), reader.display().to_string()];
+    command.extend(wanted.iter().map(|(name, _)| (*name).to_owned()));
+    let command: Vec<&str> = command.iter().map(String::as_str).collect();
+    let output = mantle_lab::vm::boot(&kernel, LIMIT, &command).map_err(|error| error.to_string())?;
+    let said = String::from_utf8_lossy(&output.stdout).into_owned();
+    let mut passed = 0;
+    let mut failed = Vec::new();
+    for (name, _) in wanted {
+        let line = said.lines().find_map(|line| line.strip_prefix("CASE ")?.strip_prefix(*name)?.strip_prefix(" = "));
+        let verdict = line.unwrap_or("the guest reported nothing");
+        if verdict == "ok" {
+            passed += 1;
+            println!("test {name} ... ok");
+        } else {
+            println!("test {name} ... FAILED");
+            failed.push(format!("---- {name}\n{}", verdict.replace("\\n", "\n")));
+        }
+    }
+    let result = if failed.is_empty() { "ok" } else { "FAILED" };
+    let filtered = CASES.len() - wanted.len();
+    if !failed.is_empty() {
+        println!("\nfailures:\n\n{}\n", failed.join("\n\n"));
+        println!("{}", String::from_utf8_lossy(&output.stderr));
+    }
+    let count = failed.len();
+    println!("\ntest result: {result}. {passed} passed; {count} failed; 0 ignored; 0 measured; {filtered} filtered out\n");
+    if failed.is_empty() { Ok(()) } else { Err(format!("{count} kernel cases failed")) }
+}
+
+fn guest(arguments: &[String]) -> ExitCode {
+    let Some((reader, names)) = arguments.split_first() else { return ExitCode::FAILURE };
+    let bench = bench::Bench::new(Path::new(reader));
+    for (name, case) in CASES.iter().filter(|(name, _)| names.iter().any(|wanted| wanted == name)) {
+        let result = std::panic::catch_unwind(|| case(&bench)).unwrap_or_else(|_| Err("it panicked".into()));
+        match result {
+            Ok(()) => println!("CASE {name} = ok"),
+            Err(why) => println!("CASE {name} = {}", why.replace('\n', "\\n")),
+        }
+    }
+    ExitCode::SUCCESS
+}
