@@ -105,7 +105,12 @@ fn games(table: &Table, number: SlotNumber, slot: &Slot) -> Vec<GameRow> {
             Cover::LeftToGame => ("listed, on purpose", true),
             Cover::Bare | Cover::Failed(_) => ("listed: a second player by mistake", false),
         };
-        rows.push(GameRow { name: device.name.clone(), whose: format!("the device of {number}"), verdict: verdict.into(), fine });
+        rows.push(GameRow {
+            name: device.name.clone(),
+            whose: format!("the device of {number}"),
+            verdict: verdict.into(),
+            fine,
+        });
     }
     rows
 }
@@ -170,7 +175,9 @@ fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<
         Access::Refused(fault) => format!("refused ({})", fault.name()),
     };
     let mut nodes = vec![NodeRow { path: source.facts.path.clone(), access }];
-    nodes.extend(source.facts.inputs.iter().map(|path| NodeRow { path: path.clone(), access: device.cover.words().into() }));
+    nodes.extend(
+        source.facts.inputs.iter().map(|path| NodeRow { path: path.clone(), access: device.cover.words().into() }),
+    );
     let mut last_bytes = String::new();
     for byte in &source.last_bytes.0[..source.last_bytes.1.min(64)] {
         let _ = write!(last_bytes, "{byte:02x} ");

@@ -152,7 +152,9 @@ impl Publisher {
         covers.dedup();
         let absent = places.is_empty();
         if absent {
-            places.extend(session.members.iter().filter_map(|m| m.key.port.as_ref().map(|p| format!("{} {p}", m.key.bus.name()))));
+            places.extend(
+                session.members.iter().filter_map(|m| m.key.port.as_ref().map(|p| format!("{} {p}", m.key.bus.name()))),
+            );
         }
         let stages = facts.as_ref().map(stages).unwrap_or([mantle_talk::StageState::Untried; Stage::COUNT]);
         let dead = session.feel.stick_dead_zone;

@@ -145,7 +145,10 @@ impl SceneFile {
             Err(FileFault::whole(path, format!("{what} {value:?} is not one of: {}", allowed.join(", "))))
         };
         if scene.version != 1 {
-            return Err(FileFault::whole(path, format!("version {} is not known here; this program reads 1", scene.version)));
+            return Err(FileFault::whole(
+                path,
+                format!("version {} is not known here; this program reads 1", scene.version),
+            ));
         }
         one_of("machine.uinput", &scene.machine.uinput, &["ok", "absent", "denied", "no module"])?;
         one_of("machine.cover", &scene.machine.cover, &["hidden", "held", "no"])?;

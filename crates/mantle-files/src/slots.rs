@@ -174,9 +174,16 @@ mod tests {
     use proptest::prelude::*;
 
     fn key() -> impl Strategy<Value = Key> {
-        (any::<u16>(), any::<u16>(), "[ -~]{0,12}", "[ -~]{0,8}", proptest::option::of("[0-9.-]{1,6}"), 0u8..8).prop_map(
-            |(vendor, product, name, uniq, port, part)| Key { bus: Bus::USB, vendor, product, name, uniq, port, part },
-        )
+        (any::<u16>(), any::<u16>(), "[ -~]{0,12}", "[ -~]{0,8}", proptest::option::of("[0-9.-]{1,6}"), 0u8..8)
+            .prop_map(|(vendor, product, name, uniq, port, part)| Key {
+                bus: Bus::USB,
+                vendor,
+                product,
+                name,
+                uniq,
+                port,
+                part,
+            })
     }
 
     fn remembered() -> impl Strategy<Value = Remembered> {
@@ -220,7 +227,8 @@ mod tests {
         memory.slots[0].profile = "ferry".into();
         memory.slots[0].members[0].port = Some("1-4".into());
         let after = render("slots.toml", before, &memory).expect("a good file");
-        for kept in ["# our living room", "mood = \"calm\"", "number = 2 # mine", "profile = \"ferry\" # the good one"] {
+        for kept in ["# our living room", "mood = \"calm\"", "number = 2 # mine", "profile = \"ferry\" # the good one"]
+        {
             assert!(after.contains(kept), "{kept} is lost:\n{after}");
         }
         assert!(after.contains("chair = \"left\"") && after.contains("sticker = \"blue\""), "{after}");

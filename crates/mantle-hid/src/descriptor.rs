@@ -98,7 +98,11 @@ impl Descriptor {
     ///
     /// # Errors
     /// [`crate::DecodeError`] for no bytes at all and for an id that no report of this kind has.
-    pub fn find<'a, 'b>(&'a self, kind: ReportKind, bytes: &'b [u8]) -> Result<(&'a Report, &'b [u8]), crate::DecodeError> {
+    pub fn find<'a, 'b>(
+        &'a self,
+        kind: ReportKind,
+        bytes: &'b [u8],
+    ) -> Result<(&'a Report, &'b [u8]), crate::DecodeError> {
         let (id, body) = if self.numbered(kind) {
             let (&id, body) = bytes.split_first().ok_or(crate::DecodeError::Empty)?;
             (id, body)

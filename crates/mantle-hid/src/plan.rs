@@ -200,7 +200,9 @@ impl ReportPlan {
 
     fn add(&mut self, want: Want, bits: u32) {
         match want {
-            Want::Bit { report, offset, to } if report.0 == self.id && offset < bits && usize::from(to) < WORDS * 64 => {
+            Want::Bit { report, offset, to }
+                if report.0 == self.id && offset < bits && usize::from(to) < WORDS * 64 =>
+            {
                 let (byte, shift) = self.place(offset);
                 self.runs.push(BitRun { byte, shift, word: (to / 64) as u8, to: (to % 64) as u8, len: 1 });
             }

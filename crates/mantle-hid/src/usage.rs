@@ -161,10 +161,6 @@ impl Usage {
             (page::GENERIC_DEVICE, 0x20) => "battery strength",
             _ => "",
         };
-        if known.is_empty() {
-            format!("usage 0x{:04x}:{:04x}", self.page(), self.id())
-        } else {
-            known.to_owned()
-        }
+        if known.is_empty() { format!("usage 0x{:04x}:{:04x}", self.page(), self.id()) } else { known.to_owned() }
     }
 }

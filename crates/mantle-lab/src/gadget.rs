@@ -41,7 +41,8 @@ impl Gadget {
             put(&function.join("subclass"), "0")?;
             put(&function.join("report_length"), report_bytes.to_string())?;
             put(&function.join("report_desc"), interface.bytes()?)?;
-            std::os::unix::fs::symlink(&function, config.join(format!("hid.{index}"))).map_err(|error| error.to_string())?;
+            std::os::unix::fs::symlink(&function, config.join(format!("hid.{index}")))
+                .map_err(|error| error.to_string())?;
         }
         let controller = crate::wait_for("a USB controller", || fs::read_dir("/sys/class/udc").ok()?.flatten().next())?;
         put(&root.join("UDC"), controller.file_name().as_encoded_bytes())?;

@@ -27,10 +27,8 @@ impl Lines {
         command.stdin(Stdio::piped()).stdout(Stdio::piped()).stderr(Stdio::piped());
         let mut child = command.spawn().map_err(|error| format!("{shown}: {error}"))?;
         let (sender, incoming) = channel();
-        let outputs: [Box<dyn std::io::Read + Send>; 2] = [
-            Box::new(child.stdout.take().ok_or("no output")?),
-            Box::new(child.stderr.take().ok_or("no output")?),
-        ];
+        let outputs: [Box<dyn std::io::Read + Send>; 2] =
+            [Box::new(child.stdout.take().ok_or("no output")?), Box::new(child.stderr.take().ok_or("no output")?)];
         for output in outputs {
             let sender = sender.clone();
             std::thread::spawn(move || {

@@ -46,7 +46,9 @@ impl Reader {
         let mut command = match account {
             Some(uid) => {
                 let mut command = Command::new("setpriv");
-                command.args([format!("--reuid={uid}"), format!("--regid={uid}"), "--groups=input".into()]).arg(program);
+                command
+                    .args([format!("--reuid={uid}"), format!("--regid={uid}"), "--groups=input".into()])
+                    .arg(program);
                 command
             }
             None => Command::new(program),

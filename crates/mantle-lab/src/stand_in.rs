@@ -40,7 +40,8 @@ impl StandIn {
                 bus: if file.bus == "usb" { 3 } else { 5 },
                 ids: (file.vendor, file.product, file.release),
             };
-            let device = UhidDevice::create(&identity, &interface.bytes()?).map_err(|error| format!("uhid: {error}"))?;
+            let device =
+                UhidDevice::create(&identity, &interface.bytes()?).map_err(|error| format!("uhid: {error}"))?;
             let device = Arc::new(device);
             let opens = Arc::new(AtomicU32::new(0));
             let (pumped, counted, ended) = (device.clone(), opens.clone(), stop.clone());

@@ -38,7 +38,8 @@ impl Tmux {
     /// # Errors
     /// When the terminal is gone.
     pub fn keys(&self, keys: &[&str]) -> Result<(), String> {
-        let done = self.command().args(["send-keys", "-t", "t"]).args(keys).status().map_err(|error| error.to_string())?;
+        let done =
+            self.command().args(["send-keys", "-t", "t"]).args(keys).status().map_err(|error| error.to_string())?;
         if done.success() { Ok(()) } else { Err("the terminal is gone".into()) }
     }
 

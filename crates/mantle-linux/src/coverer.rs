@@ -81,7 +81,10 @@ impl Coverer {
                 Ok(()) => return Ok(Strength::Hidden),
                 Err(error) => {
                     self.uncover(plan.device);
-                    eprintln!("placid-mantle: covering by rule failed, holding instead: {} {}", error.operation, error.path);
+                    eprintln!(
+                        "placid-mantle: covering by rule failed, holding instead: {} {}",
+                        error.operation, error.path
+                    );
                 }
             }
         }
@@ -100,7 +103,9 @@ impl Coverer {
     }
 
     fn hide(&mut self, plan: &CoverPlan) -> Result<(), OsFault> {
-        let same = |a: &Identity, b: &Identity| (&a.phys, &a.uniq, a.vendor, a.product) == (&b.phys, &b.uniq, b.vendor, b.product);
+        let same = |a: &Identity, b: &Identity| {
+            (&a.phys, &a.uniq, a.vendor, a.product) == (&b.phys, &b.uniq, b.vendor, b.product)
+        };
         let known = self.hidden.iter().position(|(_, interfaces)| {
             interfaces.len() == plan.interfaces.len()
                 && interfaces.iter().zip(&plan.interfaces).all(|(a, b)| same(&a.identity, &b.identity))
@@ -127,7 +132,8 @@ impl Coverer {
             let device = PathBuf::from(&interface.sysfs);
             let mut nodes = vec![interface.node.clone()];
             nodes.extend(scan::input_nodes(&device));
-            let before = nodes.into_iter().filter_map(|path| Some(NodeBefore { rights: Rights::read(&path).ok()?, path }));
+            let before =
+                nodes.into_iter().filter_map(|path| Some(NodeBefore { rights: Rights::read(&path).ok()?, path }));
             ledger.entries.retain(|entry| entry.sysfs != interface.sysfs);
             ledger.entries.push(Entry {
                 sysfs: interface.sysfs.clone(),

@@ -50,7 +50,8 @@ pub fn take() -> Result<Lock, Other> {
         Err(error) if error.kind() == std::io::ErrorKind::AddrInUse => {
             let peer = UnixStream::connect_addr(&address).ok();
             let credentials = peer.and_then(|peer| rustix::net::sockopt::socket_peercred(&peer).ok());
-            Err(credentials.map_or(Other { pid: 0, uid: 0 }, |c| Other { pid: c.pid.as_raw_pid(), uid: c.uid.as_raw() }))
+            Err(credentials
+                .map_or(Other { pid: 0, uid: 0 }, |c| Other { pid: c.pid.as_raw_pid(), uid: c.uid.as_raw() }))
         }
         // Where there are no abstract sockets, nothing can be noticed; that is no reason not to play.
         Err(_) => Ok(Lock { _listener: None }),

@@ -19,7 +19,8 @@ fn names(dir: &Path) -> Vec<String> {
 #[must_use]
 pub fn hidraw_nodes(sys: &Path) -> Vec<NodeFacts> {
     let class = sys.join("class/hidraw");
-    let mut nodes: Vec<NodeFacts> = names(&class).iter().filter_map(|name| hidraw_node(&class.join(name), name)).collect();
+    let mut nodes: Vec<NodeFacts> =
+        names(&class).iter().filter_map(|name| hidraw_node(&class.join(name), name)).collect();
     nodes.sort_by(|a, b| (&a.identity.port, &a.sysfs).cmp(&(&b.identity.port, &b.sysfs)));
     nodes
 }
@@ -119,7 +120,8 @@ pub fn same_device(sysfs: &str, identity: &Identity) -> Option<PathBuf> {
     let uevent = fs::read_to_string(device.join("uevent")).ok()?;
     let has = |line: String| uevent.lines().any(|other| other == line);
     let ids = format!("HID_ID={:04X}:{:08X}:{:08X}", identity.bus.0, identity.vendor, identity.product);
-    (has(ids) && has(format!("HID_PHYS={}", identity.phys)) && has(format!("HID_UNIQ={}", identity.uniq))).then_some(device)
+    (has(ids) && has(format!("HID_PHYS={}", identity.phys)) && has(format!("HID_UNIQ={}", identity.uniq)))
+        .then_some(device)
 }
 
 #[cfg(test)]
@@ -158,8 +160,14 @@ mod tests {
         assert_eq!(node.driver, "hid-generic");
         assert_eq!(node.inputs, ["/dev/input/event5", "/dev/input/js0"]);
         let identity = &node.identity;
-        assert_eq!((identity.bus, identity.vendor, identity.product, identity.version), (Bus::USB, 0x1209, 0x0a02, 0x0110));
-        assert_eq!((identity.uniq.as_str(), identity.port.as_deref(), identity.interface), ("Q7", Some("1-2.4"), Some(0)));
+        assert_eq!(
+            (identity.bus, identity.vendor, identity.product, identity.version),
+            (Bus::USB, 0x1209, 0x0a02, 0x0110)
+        );
+        assert_eq!(
+            (identity.uniq.as_str(), identity.port.as_deref(), identity.interface),
+            ("Q7", Some("1-2.4"), Some(0))
+        );
         assert!(same_device(&node.sysfs, identity).is_some());
         let other = Identity { uniq: "Q8".into(), ..identity.clone() };
         assert!(same_device(&node.sysfs, &other).is_none());

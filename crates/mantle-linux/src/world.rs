@@ -77,7 +77,9 @@ impl LinuxWorld {
         let ring = bell.clone();
         let (give, orders) = mantle_engine::orders(move || ring.ring());
         let epoll = epoll::create(epoll::CreateFlags::CLOEXEC)?;
-        let listen = |fd: rustix::fd::BorrowedFd<'_>, data: u64| epoll::add(&epoll, fd, EventData::new_u64(data), EventFlags::IN);
+        let listen = |fd: rustix::fd::BorrowedFd<'_>, data: u64| {
+            epoll::add(&epoll, fd, EventData::new_u64(data), EventFlags::IN)
+        };
         listen(bell.fd().as_fd(), BELL)?;
         let watcher = watch_dev().ok();
         if let Some(watcher) = &watcher {
@@ -151,7 +153,11 @@ impl LinuxWorld {
             }
         }
         for one in found {
-            let known = self.nodes.iter_mut().enumerate().find_map(|(i, n)| n.as_mut().filter(|n| same(&one, &n.found)).map(|n| (i, n)));
+            let known = self
+                .nodes
+                .iter_mut()
+                .enumerate()
+                .find_map(|(i, n)| n.as_mut().filter(|n| same(&one, &n.found)).map(|n| (i, n)));
             if let Some((index, node)) = known {
                 if node.found.facts.inputs != one.facts.inputs {
                     node.found.facts.inputs.clone_from(&one.facts.inputs);

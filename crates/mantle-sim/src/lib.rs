@@ -24,5 +24,5 @@ pub mod shipped;
 mod world;
 
 pub use device::{SimDevice, SimInterface};
-pub use replay::{Taken, TakingDown, ReplayWorld};
+pub use replay::{ReplayWorld, Taken, TakingDown};
 pub use world::{Pace, SimWorld};

@@ -5,7 +5,10 @@ use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Effect;
 use mantle_core::time::Micros;
-use mantle_core::{cover::Strength, device::{DeviceId, NodeFacts, NodeId, OsFault}};
+use mantle_core::{
+    cover::Strength,
+    device::{DeviceId, NodeFacts, NodeId, OsFault},
+};
 use mantle_engine::{Happening, World};
 use std::collections::VecDeque;
 

@@ -406,7 +406,8 @@ impl App {
         };
         let free = SlotNumber::all().find(|slot| !self.snapshot.slots.iter().any(|row| row.number == *slot));
         let Some(slot) = device.slot.or(free).or(SlotNumber::new(1)) else { return };
-        let now = self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot).map(|row| row.profile.as_str());
+        let now =
+            self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot).map(|row| row.profile.as_str());
         let profile = self.snapshot.profiles.iter().position(|name| Some(name.as_str()) == now).unwrap_or(0);
         let what = Chosen::Device { id: device.id, part: device.part, name: device.name.clone() };
         self.over = Some(Over::Choose(Choose { what, slot, profile }));
@@ -421,7 +422,10 @@ impl App {
                 let command = choose.command(&self.snapshot.profiles);
                 self.command(command, Then::Open(choose.slot, Stage::Pad));
             }
-            (Some(Over::Choose(choose)), Intent::Up | Intent::Down | Intent::Left | Intent::Right | Intent::Slot(_)) => {
+            (
+                Some(Over::Choose(choose)),
+                Intent::Up | Intent::Down | Intent::Left | Intent::Right | Intent::Slot(_),
+            ) => {
                 choose.handle_intent(intent, self.snapshot.profiles.len());
             }
             (_, Intent::Back) => self.over = None,
@@ -477,7 +481,8 @@ impl App {
         }) else {
             return;
         };
-        let of_kind = |kind: &str| device.controls.iter().filter(|c| c.kind == kind).map(|c| c.number).collect::<Vec<_>>();
+        let of_kind =
+            |kind: &str| device.controls.iter().filter(|c| c.kind == kind).map(|c| c.number).collect::<Vec<_>>();
         let axis = |name: &str| device.controls.iter().find(|c| c.name == name && c.kind == "axis").map(|c| c.number);
         let tap = match code {
             KeyCode::Char(c) if "1234567890".contains(c) => {
@@ -546,7 +551,8 @@ impl App {
                 }
                 None => {}
             }
-            let keys: Vec<keys::Key> = keys::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
+            let keys: Vec<keys::Key> =
+                keys::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
             ui.foot(foot, &keys, self.message.as_deref(), place == Place::Hand);
         }
         self.clicks = clicks;

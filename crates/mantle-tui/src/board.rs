@@ -99,7 +99,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
             };
             let x = ui.text(area.x + 1, y, 60, ui.theme.strong, &title);
             ui.text(x + 3, y, area.right().saturating_sub(x + 4), ui.theme.quiet, panel::about(chosen));
-            let rest = Rect { x: area.x + 1, y: y + 2, width: area.width - 2, height: area.bottom().saturating_sub(y + 2) };
+            let rest =
+                Rect { x: area.x + 1, y: y + 2, width: area.width - 2, height: area.bottom().saturating_sub(y + 2) };
             panel::draw(ui, rest, chosen, false);
         }
     }
@@ -129,7 +130,16 @@ fn verdict(slot: &SlotRow) -> (Mark, &'static str) {
 }
 
 #[allow(clippy::too_many_arguments, reason = "a row is drawn in one go")]
-fn slot_row(ui: &mut Ui<'_>, x0: u16, y: u16, tall: u16, columns: &Columns, slot: &SlotRow, chosen: bool, stage: Stage) {
+fn slot_row(
+    ui: &mut Ui<'_>,
+    x0: u16,
+    y: u16,
+    tall: u16,
+    columns: &Columns,
+    slot: &SlotRow,
+    chosen: bool,
+    stage: Stage,
+) {
     let theme = ui.theme;
     let (mark, word) = verdict(slot);
     let (mark_style, sign) = theme.mark(mark);
@@ -215,8 +225,11 @@ fn dots((count, live): (u16, u64), width: u16) -> String {
 
 /// What the pad holds, in words.
 fn held(slot: &SlotRow) -> String {
-    let names: Vec<&str> =
-        mantle_talk::TARGETS.iter().filter(|target| slot.pad.share(**target) > 0.3).map(|target| short(*target)).collect();
+    let names: Vec<&str> = mantle_talk::TARGETS
+        .iter()
+        .filter(|target| slot.pad.share(**target) > 0.3)
+        .map(|target| short(*target))
+        .collect();
     if names.is_empty() { "neutral".into() } else { names.join(", ") }
 }
 

@@ -201,7 +201,11 @@ mod tests {
         for place in [Board, Stage, Journal, Choose, Question, Help, Hand] {
             let keys = table(place);
             for (index, key) in keys.iter().enumerate() {
-                assert!(keys[..index].iter().all(|other| other.code != key.code), "{place:?}: {} stands twice", key.label);
+                assert!(
+                    keys[..index].iter().all(|other| other.code != key.code),
+                    "{place:?}: {} stands twice",
+                    key.label
+                );
             }
         }
     }

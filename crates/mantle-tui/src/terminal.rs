@@ -43,7 +43,8 @@ pub fn check_terminal(ascii: bool) -> Result<Look, Unfit> {
         let (w, h) = SMALLEST;
         return Err(Unfit(format!("this terminal has {width}x{height} cells; {w}x{h} are needed: enlarge it")));
     }
-    let locale = ["LC_ALL", "LC_CTYPE", "LANG"].map(var).into_iter().find(|value| !value.is_empty()).unwrap_or_default();
+    let locale =
+        ["LC_ALL", "LC_CTYPE", "LANG"].map(var).into_iter().find(|value| !value.is_empty()).unwrap_or_default();
     let locale = locale.to_ascii_lowercase();
     let utf8 = locale.contains("utf-8") || locale.contains("utf8");
     Ok(Look { ascii: ascii || !utf8, plain: !var("NO_COLOR").is_empty() })

@@ -43,7 +43,8 @@ pub fn run(args: &DemoArgs) -> Exit {
     crate::screen::run(args.screen, header, |_| {
         // The simulated world waits on the channel itself: nobody has to wake it.
         let (give, orders) = mantle_engine::orders(|| {});
-        let world = SimWorld::with_devices(&scene, Pace::Clock, Some(orders), device).map_err(|fault| fault.to_string())?;
+        let world =
+            SimWorld::with_devices(&scene, Pace::Clock, Some(orders), device).map_err(|fault| fault.to_string())?;
         let table = Table::new(world.settings());
         Ok((world, table, give))
     })

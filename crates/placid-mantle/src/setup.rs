@@ -37,7 +37,9 @@ pub fn run(args: &SetupArgs) -> Exit {
     println!();
     say_uinput();
     if devices.is_empty() {
-        println!("No device is named yet: name one as VENDOR:PRODUCT (see: placid-mantle devices), or place it in a slot first.");
+        println!(
+            "No device is named yet: name one as VENDOR:PRODUCT (see: placid-mantle devices), or place it in a slot first."
+        );
     }
     if args.print || !root {
         if !root {
@@ -79,12 +81,17 @@ fn undo(path: &Path, root: bool) -> Exit {
 
 /// Lets udev read the rules, and look at the nodes again.
 fn apply() {
-    let udevadm = |arguments: &[&str]| Command::new("udevadm").args(arguments).status().is_ok_and(|status| status.success());
+    let udevadm =
+        |arguments: &[&str]| Command::new("udevadm").args(arguments).status().is_ok_and(|status| status.success());
     let done = udevadm(&["control", "--reload"])
         && udevadm(&["trigger", "--action=add", "--subsystem-match=misc", "--subsystem-match=hidraw"]);
     if !done {
-        println!("No udev answers here, so rules do nothing. In a container: pass /dev/uinput and the hidraw nodes in from");
-        println!("the host. Without udev: as root, chgrp a group of yours to /dev/uinput and the nodes, and chmod 0660 them.");
+        println!(
+            "No udev answers here, so rules do nothing. In a container: pass /dev/uinput and the hidraw nodes in from"
+        );
+        println!(
+            "the host. Without udev: as root, chgrp a group of yours to /dev/uinput and the nodes, and chmod 0660 them."
+        );
     }
 }
 
@@ -103,7 +110,9 @@ fn placed() -> Vec<(u16, u16)> {
     for path in [own, callers].into_iter().flatten() {
         let Ok(text) = std::fs::read_to_string(&path) else { continue };
         match mantle_files::slots::parse(&path.display().to_string(), &text) {
-            Ok(memory) => found.extend(memory.slots.iter().flat_map(|slot| &slot.members).map(|key| (key.vendor, key.product))),
+            Ok(memory) => {
+                found.extend(memory.slots.iter().flat_map(|slot| &slot.members).map(|key| (key.vendor, key.product)))
+            }
             Err(fault) => eprintln!("placid-mantle: {fault}"),
         }
     }
@@ -123,8 +132,12 @@ fn say_uinput() {
         Err(fault) => {
             println!("{}. Remedy: {}.", fault.cause(), fault.remedy());
             if fault == PadFault::Denied {
-                println!("The rule serves whoever sits at this machine. Over ssh a group is needed: as root, groupadd -f mantle;");
-                println!("usermod -aG mantle YOU; and in the rule GROUP=\"mantle\", MODE=\"0660\" instead of the tag. (The input");
+                println!(
+                    "The rule serves whoever sits at this machine. Over ssh a group is needed: as root, groupadd -f mantle;"
+                );
+                println!(
+                    "usermod -aG mantle YOU; and in the rule GROUP=\"mantle\", MODE=\"0660\" instead of the tag. (The input"
+                );
                 println!("group would do too, but it may read every keyboard.)");
             }
         }

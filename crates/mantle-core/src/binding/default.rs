@@ -46,8 +46,19 @@ impl Bindings {
 const BUTTONS: [Target; 13] = {
     use Target::*;
     [
-        South, East, West, North, LeftShoulder, RightShoulder, LeftTrigger, RightTrigger, Select, Start,
-        LeftStickPress, RightStickPress, Mode,
+        South,
+        East,
+        West,
+        North,
+        LeftShoulder,
+        RightShoulder,
+        LeftTrigger,
+        RightTrigger,
+        Select,
+        Start,
+        LeftStickPress,
+        RightStickPress,
+        Mode,
     ]
 };
 
@@ -74,8 +85,11 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
         .filter(|control| control.kind == ControlKind::Button && control.usage.page() == page::BUTTON)
         .collect();
     buttons.sort_by_key(|control| control.usage.id());
-    let order: &[Target] =
-        if trigger_axes && buttons.len() <= BUTTONS_WITH_TRIGGER_AXES.len() { &BUTTONS_WITH_TRIGGER_AXES } else { &BUTTONS };
+    let order: &[Target] = if trigger_axes && buttons.len() <= BUTTONS_WITH_TRIGGER_AXES.len() {
+        &BUTTONS_WITH_TRIGGER_AXES
+    } else {
+        &BUTTONS
+    };
     for (control, target) in buttons.iter().zip(order) {
         out.bind(*target, control, How::Down);
     }

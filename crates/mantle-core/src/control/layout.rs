@@ -5,8 +5,8 @@
 
 use super::{Control, ControlKind, ControlNumber, Place};
 use mantle_hid::{
-    Collection, CollectionIndex, Descriptor, Field, FieldKind, Frame, Plan, Report, ReportKind, Usage, VALUES, WORDS, Want,
-    usage, usage::page,
+    Collection, CollectionIndex, Descriptor, Field, FieldKind, Frame, Plan, Report, ReportKind, Usage, VALUES, WORDS,
+    Want, usage, usage::page,
 };
 
 /// Parts that one device may have.
@@ -28,7 +28,10 @@ impl PartLayout {
     #[must_use]
     pub fn is_game_controller(&self) -> bool {
         let kind = matches!(self.usage, usage::JOYSTICK | usage::GAME_PAD | usage::MULTI_AXIS)
-            || matches!((self.usage.page(), self.usage.id()), (page::SIMULATION, 0x01..=0x0c) | (page::GAME, 0x01..=0x03));
+            || matches!(
+                (self.usage.page(), self.usage.id()),
+                (page::SIMULATION, 0x01..=0x0c) | (page::GAME, 0x01..=0x03)
+            );
         kind && !self.controls.is_empty()
     }
 
@@ -166,7 +169,11 @@ fn collect<'a>(report: &'a Report, field: &'a Field, part: usize, found: &mut Ve
 
 fn kind_of(field: &Field, usage: Usage) -> Option<ControlKind> {
     let one_bit = field.bit_size == 1;
-    if usage.id() == 0 || usage.page() >= page::VENDOR_FIRST || field.bit_size > 32 || field.logical_max <= field.logical_min {
+    if usage.id() == 0
+        || usage.page() >= page::VENDOR_FIRST
+        || field.bit_size > 32
+        || field.logical_max <= field.logical_min
+    {
         return None;
     }
     match usage.page() {

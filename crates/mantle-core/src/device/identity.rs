@@ -192,8 +192,7 @@ mod tests {
     #[test]
     fn interfaces_of_one_device_belong_together() {
         let first = pad("A1", "1-2");
-        let second =
-            Identity { interface: Some(1), phys: first.phys.replace("input0", "input1"), ..first.clone() };
+        let second = Identity { interface: Some(1), phys: first.phys.replace("input0", "input1"), ..first.clone() };
         assert!(first.same_device(&second));
         assert!(!first.same_device(&first.clone()));
         assert!(!first.same_device(&pad("A1", "1-3")));

@@ -28,7 +28,7 @@ const STICKS: [(Target, usize, i32); 8] = [
     (Target::RightStickRight, 2, 1),
 ];
 const TRIGGERS: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
-const BUTTONS: u32 = (1 << 17) - 1 & !TRIGGERS;
+const BUTTONS: u32 = ((1 << 17) - 1) & !TRIGGERS;
 
 impl Seen {
     /// The pad has changed to this state.

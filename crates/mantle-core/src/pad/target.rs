@@ -38,9 +38,31 @@ pub enum Target {
 pub const TARGETS: [Target; 25] = {
     use Target::*;
     [
-        South, East, West, North, LeftShoulder, RightShoulder, LeftTrigger, RightTrigger, Select, Start,
-        LeftStickPress, RightStickPress, Mode, Up, Down, Left, Right, LeftStickUp, LeftStickDown, LeftStickLeft,
-        LeftStickRight, RightStickUp, RightStickDown, RightStickLeft, RightStickRight,
+        South,
+        East,
+        West,
+        North,
+        LeftShoulder,
+        RightShoulder,
+        LeftTrigger,
+        RightTrigger,
+        Select,
+        Start,
+        LeftStickPress,
+        RightStickPress,
+        Mode,
+        Up,
+        Down,
+        Left,
+        Right,
+        LeftStickUp,
+        LeftStickDown,
+        LeftStickLeft,
+        LeftStickRight,
+        RightStickUp,
+        RightStickDown,
+        RightStickLeft,
+        RightStickRight,
     ]
 };
 

@@ -146,7 +146,11 @@ impl SlotFacts {
     /// The first member that games see beside the pad.
     #[must_use]
     pub fn doubtful_cover(&self) -> Option<&MemberFacts> {
-        self.present()
-            .find(|member| matches!(member.cover, Cover::Bare | Cover::Failed(_) | Cover::Covered(Strength::Held)))
+        self.present().find(|member| match &member.cover {
+            // Until it can be read nobody covers it, and that is said at Device.
+            Cover::Bare => member.access == Access::Open,
+            Cover::Failed(_) | Cover::Covered(Strength::Held) => true,
+            _ => false,
+        })
     }
 }

@@ -89,7 +89,9 @@ pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
         let text = match untried {
             Stage::Reports => format!("{slot} is untried: press something on {}.", names()),
             Stage::Pad if facts.pad == PadCondition::Making => format!("{slot}: its pad is being made."),
-            Stage::Bindings => format!("{slot}: {} moves, but nothing that is bound. Press one of its buttons.", names()),
+            Stage::Bindings => {
+                format!("{slot}: {} moves, but nothing that is bound. Press one of its buttons.", names())
+            }
             _ => format!("{slot} is untried at {}: press a button on {}.", untried.name(), names()),
         };
         return say(Mark::Hint, Some(untried), text, None);
@@ -173,7 +175,11 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
     let plain = |mark, text: &str, mend| Sentence { mark, slot: None, stage: None, text: text.into(), mend };
     let mut out: Vec<Sentence> = Vec::new();
     if table.paused {
-        out.push(plain(Mark::Stop, "Everything is let go: all pads rest at neutral, nothing is held.", Some(Mend::Resume)));
+        out.push(plain(
+            Mark::Stop,
+            "Everything is let go: all pads rest at neutral, nothing is held.",
+            Some(Mend::Resume),
+        ));
     }
     if let Some((name, slot)) = &table.twin {
         out.push(Sentence {

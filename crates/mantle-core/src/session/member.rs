@@ -108,7 +108,8 @@ impl Member {
     /// Evaluates a frame; returns whether what it gives has changed.
     #[inline]
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
-        let next = if self.watchful { self.watch(now, frame, carried) } else { self.compiled.evaluate(frame, self.blocked) };
+        let next =
+            if self.watchful { self.watch(now, frame, carried) } else { self.compiled.evaluate(frame, self.blocked) };
         let changed = next != self.contribution;
         self.contribution = next;
         changed

@@ -12,6 +12,9 @@ use mantle_hid::{Descriptor, Frame};
 /// A device's nodes may take this long to come back from its covering.
 const BACK_WITHIN: Micros = Micros::seconds(3);
 
+/// The source of a part whose node is away.
+const NOWHERE: NodeId = NodeId(u16::MAX);
+
 impl Table {
     /// A node has appeared.
     pub fn handle_arrived(&mut self, now: Micros, facts: NodeFacts) {
@@ -80,7 +83,9 @@ impl Table {
                 let seats = device.parts.iter().filter_map(|part| part.seat);
                 seats.into_iter().any(|(slot, member)| {
                     let member = self.slot(slot).and_then(|slot| slot.session.members.get(member));
-                    member.is_some_and(|member| member.key.fits(&facts.identity, true) > Some(crate::device::Match::Model))
+                    member.is_some_and(|member| {
+                        member.key.fits(&facts.identity, true) > Some(crate::device::Match::Model)
+                    })
                 })
             }
         });
@@ -88,7 +93,11 @@ impl Table {
             return (device.id, true);
         }
         let joined = self.devices().find(|device| {
-            device.sources.iter().filter_map(|node| self.source(*node)).any(|s| s.facts.identity.same_device(&facts.identity))
+            device
+                .sources
+                .iter()
+                .filter_map(|node| self.source(*node))
+                .any(|s| s.facts.identity.same_device(&facts.identity))
         });
         if let Some(device) = joined {
             return (device.id, device.cover == Cover::Covering);
@@ -169,6 +178,10 @@ impl Table {
         let Some(Some(device)) = self.devices.get_mut(usize::from(source.device.0)) else { return };
         device.sources.retain(|other| *other != node);
         if device.cover == Cover::Covering {
+            // The seats stay, but the node's number may belong to another one soon.
+            for part in device.parts.iter_mut().filter(|part| part.source == node) {
+                part.source = NOWHERE;
+            }
             return;
         }
         device.parts.retain(|part| part.source != node);
@@ -179,7 +192,8 @@ impl Table {
             self.devices[usize::from(source.device.0)] = None;
             self.asking = self.asking.filter(|(device, ..)| *device != source.device);
             let seats: Vec<String> = source.routes.iter().flatten().map(|(slot, _)| slot.to_string()).collect();
-            let kept = if seats.is_empty() { String::new() } else { format!("; {} is kept for it", seats.join(" and ")) };
+            let kept =
+                if seats.is_empty() { String::new() } else { format!("; {} is kept for it", seats.join(" and ")) };
             self.note(now, Mark::Kept, format!("{} is gone{kept}", source.facts.identity.name));
         }
     }
@@ -202,7 +216,8 @@ impl Table {
                 self.note(now, Mark::Well, format!("{name} is {}", Cover::Covered(strength).words()));
             }
             Err(fault) => {
-                let text = format!("{name} cannot be covered: {} of {} ({})", fault.operation, fault.path, fault.name());
+                let text =
+                    format!("{name} cannot be covered: {} of {} ({})", fault.operation, fault.path, fault.name());
                 entry.cover = Cover::Failed(fault);
                 if entry.sources.is_empty() {
                     self.devices[usize::from(device.0)] = None;

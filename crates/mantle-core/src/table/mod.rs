@@ -324,7 +324,12 @@ impl Table {
 
     /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order.
     fn ask_for_pad(&mut self, _now: Micros) {
-        if self.slots.iter().flatten().any(|slot| slot.asked && slot.pad != PadCondition::Made && slot.retry_at.is_none()) {
+        if self
+            .slots
+            .iter()
+            .flatten()
+            .any(|slot| slot.asked && slot.pad != PadCondition::Made && slot.retry_at.is_none())
+        {
             return;
         }
         for (number, slot) in SlotNumber::all().zip(&mut self.slots) {

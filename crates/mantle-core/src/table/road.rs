@@ -69,7 +69,11 @@ impl Table {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         source.noted_long = true;
         let name = source.facts.identity.name.clone();
-        self.note(now, Mark::Doubt, format!("{name}: a report of {got} bytes is longer than its descriptor says; read up to its size"));
+        self.note(
+            now,
+            Mark::Doubt,
+            format!("{name}: a report of {got} bytes is longer than its descriptor says; read up to its size"),
+        );
     }
 
     /// A report that cannot be read changes nothing, but what its device held is let go until one can be.

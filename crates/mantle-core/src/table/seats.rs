@@ -63,8 +63,8 @@ impl Table {
     }
 
     fn identity(&self, device: DeviceId, part: u8) -> Option<Identity> {
-        let part = self.device(device)?.parts.iter().find(|p| p.number == part)?;
-        self.source(part.source).map(|source| source.facts.identity.clone())
+        let parts = self.device(device)?.parts.iter().filter(|p| p.number == part);
+        parts.filter_map(|part| self.source(part.source)).map(|source| source.facts.identity.clone()).next()
     }
 
     /// Whether a serial number says who of a model a device is: not if two present ones share it.
@@ -151,7 +151,11 @@ impl Table {
         }
         if self.asking.is_none() {
             self.asking = Some((device, part, best.1));
-            self.note(now, Mark::Ask, format!("{}: which of two alike? Press something on the one for {}", identity.name, best.1));
+            self.note(
+                now,
+                Mark::Ask,
+                format!("{}: which of two alike? Press something on the one for {}", identity.name, best.1),
+            );
         }
         None
     }
@@ -179,7 +183,11 @@ impl Table {
             return;
         }
         let member = self.slot(slot).and_then(|s| {
-            s.session.members.iter().enumerate().position(|(index, m)| m.key.part == part && !self.is_present(slot, index))
+            s.session
+                .members
+                .iter()
+                .enumerate()
+                .position(|(index, m)| m.key.part == part && !self.is_present(slot, index))
         });
         self.asking = None;
         if let Some(member) = member {
@@ -201,7 +209,9 @@ impl Table {
         let Some(identity) = self.identity(device, part) else { return };
         let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
         let alive = entry.sources.clone();
-        let Some(place) = entry.parts.iter_mut().find(|p| p.number == part && alive.contains(&p.source)) else { return };
+        let Some(place) = entry.parts.iter_mut().find(|p| p.number == part && alive.contains(&p.source)) else {
+            return;
+        };
         place.seat = Some((number, member));
         let (node, local) = (place.source, place.local);
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
@@ -220,13 +230,15 @@ impl Table {
             seat.attach(part);
         }
         if hold_off {
+            // It is back, or another one of its kind: what passed before says nothing about it.
             seat.hold_off();
+            slot.session.passed = Default::default();
         }
         self.open(node);
         if changed || !hold_off {
             self.remember();
         }
-        self.note(now, Mark::Well, format!("{} plays {number}", identity.name));
+        self.note(now, Mark::Well, format!("{} sits in {number}", identity.name));
     }
 
     /// Somebody wants something. Answered by [`Table::poll_answer`].
@@ -424,7 +436,11 @@ impl Table {
             }
             self.effects.extend(free);
         }
-        self.note(now, if paused { Mark::Stop } else { Mark::Well }, if paused { "everything is let go" } else { "pads play again" });
+        self.note(
+            now,
+            if paused { Mark::Stop } else { Mark::Well },
+            if paused { "everything is let go" } else { "pads play again" },
+        );
     }
 
     fn leave_to_game(&mut self, now: Micros, id: DeviceId, left: bool) -> Result<Option<Command>, String> {
@@ -444,7 +460,11 @@ impl Table {
             }
         }
         self.remember();
-        self.note(now, Mark::Well, format!("{name} is {}", if left { "left to the game" } else { "no longer left to the game" }));
+        self.note(
+            now,
+            Mark::Well,
+            format!("{name} is {}", if left { "left to the game" } else { "no longer left to the game" }),
+        );
         Ok(Some(Command::LeaveToGame { device: id, left: !left }))
     }
 }

@@ -103,7 +103,13 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         ui.text(at.x + 2, at.y + 10, 9, ui.theme.quiet, "profile");
         let name = ui.snapshot.profiles.get(choose.profile).map_or("plain", String::as_str);
         ui.text(at.x + 12, at.y + 10, 40, Style::new(), &format!("← {name} →"));
-        ui.text(at.x + 2, at.y + 12, at.width, ui.theme.quiet, "What can be guessed is bound by itself; try it on Pad.");
+        ui.text(
+            at.x + 2,
+            at.y + 12,
+            at.width,
+            ui.theme.quiet,
+            "What can be guessed is bound by itself; try it on Pad.",
+        );
     } else {
         ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "Who sits there already changes places with it.");
     }
@@ -113,7 +119,8 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
 pub fn question(ui: &mut Ui<'_>, area: Rect) {
     let at = sheet(ui, area, 56, 8, "Leave?");
     let live = ui.snapshot.slots.iter().filter(|slot| slot.games[0] != "no pad").count();
-    let words = if live == 1 { "1 pad is live and will go".to_owned() } else { format!("{live} pads are live and will go") };
+    let words =
+        if live == 1 { "1 pad is live and will go".to_owned() } else { format!("{live} pads are live and will go") };
     ui.text(at.x, at.y, at.width, Style::new(), &format!("{words}; games lose their players."));
     ui.text(at.x, at.y + 1, at.width, ui.theme.quiet, "Slots are remembered for the next time.");
 }
@@ -135,7 +142,10 @@ pub fn help(ui: &mut Ui<'_>, area: Rect, place: Place) {
         ui.text(x + 9, y, 22, Style::new(), words);
     }
     let y = at.y + rows + 1;
-    let signs = ["● passes   ○ untried   ✕ stops   ▲ look at it   ◌ kept for somebody", "a heavy line: something passes just now"];
+    let signs = [
+        "● passes   ○ untried   ✕ stops   ▲ look at it   ◌ kept for somebody",
+        "a heavy line: something passes just now",
+    ];
     for (line, text) in signs.iter().enumerate() {
         ui.text(at.x, y + line as u16, at.width, ui.theme.quiet, text);
     }
@@ -146,7 +156,13 @@ pub fn help(ui: &mut Ui<'_>, area: Rect, place: Place) {
 /// Draws the journal, `back` entries from the newest.
 pub fn journal(ui: &mut Ui<'_>, area: Rect, back: usize) {
     ui.text(area.x + 1, area.y, 40, ui.theme.strong, "Journal");
-    ui.text(area.x + 11, area.y, area.width.saturating_sub(12), ui.theme.quiet, "what happened, newest last; seconds since the start");
+    ui.text(
+        area.x + 11,
+        area.y,
+        area.width.saturating_sub(12),
+        ui.theme.quiet,
+        "what happened, newest last; seconds since the start",
+    );
     let rows = usize::from(area.height.saturating_sub(2));
     let journal = ui.snapshot.journal.clone();
     let end = journal.len().saturating_sub(back);

@@ -16,8 +16,12 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         let name = if device.present { device.name.clone() } else { format!("{} (away)", device.name) };
         ui.pair(at, 0, "name", &name);
         let (vendor, product, version) = device.ids;
-        let mut lines = vec![("plugged in", format!("{} · {vendor:04x}:{product:04x} version {version:04x}", device.place))];
-        lines.push(("serial", if device.serial.is_empty() { "none: its port tells it apart".into() } else { device.serial.clone() }));
+        let mut lines =
+            vec![("plugged in", format!("{} · {vendor:04x}:{product:04x} version {version:04x}", device.place))];
+        lines.push((
+            "serial",
+            if device.serial.is_empty() { "none: its port tells it apart".into() } else { device.serial.clone() },
+        ));
         if device.present {
             lines.push(("it says", format!("{}, served by {}", device.what, device.driver)));
             lines.push(("to games", device.cover.clone()));

@@ -36,5 +36,11 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         ui.text(area.x + 34, y, 6, style, &format!("{before:>5.2}"));
         ui.text(area.x + 58, y, 8, style, &format!("{raw:>6}"));
     }
-    ui.text(area.x, area.y + 11, area.width.saturating_sub(1), ui.theme.quiet, "Up and left are negative, as games count.");
+    ui.text(
+        area.x,
+        area.y + 11,
+        area.width.saturating_sub(1),
+        ui.theme.quiet,
+        "Up and left are negative, as games count.",
+    );
 }

@@ -100,12 +100,14 @@ impl Ui<'_> {
     pub fn foot(&mut self, area: Rect, keys: &[Key], message: Option<&str>, in_hand: bool) {
         let mut x = area.x + 1;
         if in_hand {
-            let words = "in hand: digits and q w e r are buttons, arrows and i j k l move, a s trigger, the mouse works too  ";
+            let words =
+                "in hand: digits and q w e r are buttons, arrows and i j k l move, a s trigger, the mouse works too  ";
             x = self.text(x, area.y, area.width.saturating_sub(20), self.theme.doubt, words) + 1;
         }
         for key in keys {
             let from = x;
-            let words = if key.intent == crate::keys::Intent::LetGo && self.snapshot.paused { "resume" } else { key.words };
+            let words =
+                if key.intent == crate::keys::Intent::LetGo && self.snapshot.paused { "resume" } else { key.words };
             let width = (key.label.chars().count() + words.len() + 1) as u16;
             if x + width >= area.right() {
                 break;

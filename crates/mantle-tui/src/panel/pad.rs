@@ -24,7 +24,11 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         let place = if detail.pad_node.is_empty() { "not there yet".to_owned() } else { detail.pad_node.clone() };
         ui.pair(Rect { y, height: 2, ..area }, 0, &row.kind, &place);
         let rumble = match detail.rumble {
-            Some((strong, weak)) => format!("a game asks for strong {} %, weak {} %", u32::from(strong) * 100 / 65535, u32::from(weak) * 100 / 65535),
+            Some((strong, weak)) => format!(
+                "a game asks for strong {} %, weak {} %",
+                u32::from(strong) * 100 / 65535,
+                u32::from(weak) * 100 / 65535
+            ),
             None => "no game asks for any".into(),
         };
         ui.pair(Rect { y, height: 2, ..area }, 1, "rumble", &rumble);
@@ -64,7 +68,13 @@ fn check_list(ui: &mut Ui<'_>, area: Rect, columns: u16) {
         let (style, sign) = if binding.seen { (ui.theme.live, "✓") } else { (ui.theme.line, "○") };
         ui.text(x, y, 1, style, sign);
         let live = binding.share > 0.02;
-        ui.text(x + 2, y, width.saturating_sub(3).min(18), if live { ui.theme.live } else { Style::new() }, binding.target.name());
+        ui.text(
+            x + 2,
+            y,
+            width.saturating_sub(3).min(18),
+            if live { ui.theme.live } else { Style::new() },
+            binding.target.name(),
+        );
         if columns == 1 && live {
             ui.bar(x + 21, y, 8, binding.share, ui.theme.live);
         }

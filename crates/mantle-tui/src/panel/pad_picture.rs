@@ -80,5 +80,11 @@ fn stick(ui: &mut Ui<'_>, at: Rect, area: Rect, x: i32, y: i32) {
     };
     let dot_x = at.x + 1 + along(x, at.width - 2);
     let dot_y = at.y + 1 + along(y, at.height - 2);
-    ui.text(dot_x, dot_y.min(area.bottom() - 1), 1, if live { ui.theme.live } else { ui.theme.quiet }, if live { "●" } else { "·" });
+    ui.text(
+        dot_x,
+        dot_y.min(area.bottom() - 1),
+        1,
+        if live { ui.theme.live } else { ui.theme.quiet },
+        if live { "●" } else { "·" },
+    );
 }

@@ -35,7 +35,9 @@ impl Bench {
         let mut command = match account {
             Some(uid) => {
                 let mut command = Command::new("setpriv");
-                command.args([format!("--reuid={uid}"), format!("--regid={uid}"), "--groups=input".into()]).arg(program);
+                command
+                    .args([format!("--reuid={uid}"), format!("--regid={uid}"), "--groups=input".into()])
+                    .arg(program);
                 command
             }
             None => Command::new(program),

@@ -91,7 +91,11 @@ pub fn as_root(bench: &Bench) -> Result<(), String> {
     bench::end(engine)?;
     same(&before)?;
     let list = listed(bench)?;
-    if list.contains(&event_of("lab-1")) { Ok(()) } else { Err("after the end a game does not find the device again".into()) }
+    if list.contains(&event_of("lab-1")) {
+        Ok(())
+    } else {
+        Err("after the end a game does not find the device again".into())
+    }
 }
 
 fn same(before: &(Vec<String>, Vec<String>)) -> Result<(), String> {
@@ -145,7 +149,11 @@ fn killed(bench: &Bench, step: &str, undo: impl Fn() -> Result<(), String>) -> R
     }
     same(&before)?;
     let list = listed(bench)?;
-    if list.contains(&event_of("lab-1")) { Ok(()) } else { Err(format!("a game does not find the device again: {list:?}")) }
+    if list.contains(&event_of("lab-1")) {
+        Ok(())
+    } else {
+        Err(format!("a game does not find the device again: {list:?}"))
+    }
 }
 
 /// The next start: it undoes first, says so, and then is ended.

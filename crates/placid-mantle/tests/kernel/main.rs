@@ -85,7 +85,8 @@ fn main() -> ExitCode {
 
 fn host(wanted: &[&Case]) -> Result<(), String> {
     let kernel = kernel();
-    mantle_lab::vm::ready(&kernel).map_err(|why| format!("kernel suite NOT RUN: {why} (./check fetches what it needs)"))?;
+    mantle_lab::vm::ready(&kernel)
+        .map_err(|why| format!("kernel suite NOT RUN: {why} (./check fetches what it needs)"))?;
     let reader = mantle_lab::Reader::build(&target().join("lab"))?;
     let me = std::env::current_exe().map_err(|error| error.to_string())?;
     let mut command = vec![me.display().to_string(), "--guest".into(), reader.display().to_string()];
@@ -113,7 +114,9 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
         println!("{}", String::from_utf8_lossy(&output.stderr));
     }
     let count = failed.len();
-    println!("\ntest result: {result}. {passed} passed; {count} failed; 0 ignored; 0 measured; {filtered} filtered out\n");
+    println!(
+        "\ntest result: {result}. {passed} passed; {count} failed; 0 ignored; 0 measured; {filtered} filtered out\n"
+    );
     if failed.is_empty() { Ok(()) } else { Err(format!("{count} kernel cases failed")) }
 }
 

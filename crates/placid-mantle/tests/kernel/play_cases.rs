@@ -60,7 +60,7 @@ pub fn replug(bench: &Bench) -> Result<(), String> {
     let mut engine = bench.engine(&bench.home())?;
     bench::pad(&mut engine, 1)?;
     engine.wait("the cover", |line| line.contains("is covered"))?;
-    let mut game = bench.game(None)?;
+    let mut game = bench.game(Some(PLAYER))?;
     let instance = game.added()?;
     mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
     pad.send(0, &rest)?;
@@ -70,7 +70,7 @@ pub fn replug(bench: &Bench) -> Result<(), String> {
     game.lines.wait("South up, though nobody let it go", |line| line == format!("button {instance} a 0"))?;
     engine.wait("the slot to be kept", |line| line.contains("slot 1 is kept for it"))?;
     let mut pad = StandIn::plug(&file, "lab-2", Some("R1"))?;
-    engine.wait("the device to sit down again", |line| line.contains("Quay pad plays slot 1"))?;
+    engine.wait("the device to sit down again", |line| line.contains("Quay pad sits in slot 1"))?;
     mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
     // Still held: nothing may come of it until it has been let go.
     pad.send(0, &south)?;
@@ -130,9 +130,10 @@ pub fn four_at_once(bench: &Bench) -> Result<(), String> {
 
 pub fn rumble(bench: &Bench) -> Result<(), String> {
     let pad = StandIn::plug(&shipped("quay-pad")?, "lab-1", None)?;
-    let mut engine = bench.bare_engine(&bench.home())?;
+    let mut engine = bench.engine(&bench.home())?;
     bench::pad(&mut engine, 1)?;
-    let mut game = bench.game(None)?;
+    engine.wait("the cover", |line| line.contains("is covered"))?;
+    let mut game = bench.game(Some(PLAYER))?;
     game.added()?;
     game.lines.say("rumble")?;
     let line = game.lines.wait("the call to return", |line| line.starts_with("rumbled "))?;
@@ -177,7 +178,12 @@ pub fn same_frames(bench: &Bench) -> Result<(), String> {
         }
     }
     got.extend(engine.until_quiet(Duration::from_secs(2)));
-    let got: Vec<&str> = got.iter().filter_map(|line| line.split_once(' ')).map(|(_, rest)| rest).filter(|rest| rest.starts_with("slot 1 ") && (rest.contains("key:") || rest.contains("abs:"))).collect();
+    let got: Vec<&str> = got
+        .iter()
+        .filter_map(|line| line.split_once(' '))
+        .map(|(_, rest)| rest)
+        .filter(|rest| rest.starts_with("slot 1 ") && (rest.contains("key:") || rest.contains("abs:")))
+        .collect();
     let first = expected.0.iter().zip(&got).position(|(a, b)| a != b);
     if let Some(at) = first {
         return Err(format!("frame {at}: the simulation has `{}`, the kernel `{}`", expected.0[at], got[at]));

@@ -1,6 +1,6 @@
 //! The hand-written expectations, and the check of one device against them.
 
-use crate::bench::{self, Bench};
+use crate::bench::{self, Bench, PLAYER};
 use mantle_files::DeviceFile;
 use mantle_lab::{Lines, Reader, StandIn};
 use std::time::Duration;
@@ -81,7 +81,7 @@ pub fn check(bench: &Bench, file: &DeviceFile, presses: &Presses, slots: u8) -> 
     }
     engine.wait("the device to be covered", |line| line.contains("is covered"))?;
     mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
-    let mut game = bench.game(None)?;
+    let mut game = bench.game(Some(PLAYER))?;
     let instances = (0..slots).map(|_| game.added()).collect::<Result<Vec<i32>, String>>()?;
     // Three reports at rest: so the engine knows where axes rest.
     for rest in presses.rest.iter().cycle().take(3 * presses.rest.len()) {
