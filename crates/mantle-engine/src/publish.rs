@@ -8,7 +8,7 @@ use mantle_core::control::{Control, ControlKind, PartLayout, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::Access;
 use mantle_core::path::{Stage, next_step, sentences, slot_sentence, stages};
-use mantle_core::slot::SlotNumber;
+use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Device, Note, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{DeviceRow, Header, JournalRow, SlotRow, Snapshot, VERSION, Watch};
@@ -67,6 +67,7 @@ pub struct Publisher {
     journal: VecDeque<JournalRow>,
     answers: VecDeque<(CommandNumber, Answer)>,
     rates: Vec<Rate>,
+    slot_rates: [Rate; SLOTS],
     next: Micros,
     pending: bool,
     reports: u64,
@@ -83,6 +84,7 @@ impl Publisher {
             journal: VecDeque::new(),
             answers: VecDeque::new(),
             rates: Vec::new(),
+            slot_rates: Default::default(),
             next: Micros(0),
             pending: true,
             reports: 0,
@@ -121,6 +123,10 @@ impl Publisher {
             }
             self.rates[index].handle_count(now, source.reports.count);
         }
+        for (number, slot) in table.slots() {
+            let reports = slot.session.passed[Stage::Reports as usize].count;
+            self.slot_rates[number.index()].handle_count(now, reports);
+        }
     }
 
     fn rate(&self, source: &Source) -> Rate {
@@ -130,19 +136,13 @@ impl Publisher {
     fn slot_row(&self, table: &Table, number: SlotNumber, slot: &Slot) -> SlotRow {
         let session = &slot.session;
         let facts = table.slot_facts(number);
-        let mut rate = 0;
-        let mut bars = [0u16; 8];
+        let rate = &self.slot_rates[number.index()];
         let mut controls = (0u16, 0u64);
         let mut places = Vec::new();
         let mut covers = Vec::new();
         for index in 0..session.members.len() {
             let Some((device, part)) = table.part_of(number, index) else { continue };
             let Some(source) = table.source(part.source) else { continue };
-            let one = self.rate(source);
-            rate += one.per_second();
-            for (sum, bar) in bars.iter_mut().zip(one.bars()) {
-                *sum = sum.saturating_add(bar);
-            }
             let (count, live) = live_controls(source, part);
             controls.1 |= live.checked_shl(u32::from(controls.0)).unwrap_or(0);
             controls.0 += count;
@@ -166,8 +166,8 @@ impl Publisher {
             cover: if absent { "gone".into() } else { covers.join(", ") },
             stages,
             passed: session.passed,
-            rate,
-            bars,
+            rate: rate.per_second(),
+            bars: rate.bars(),
             controls,
             bound: session.members.iter().fold(0, |all, member| all | member.bound()),
             feel: ["straight".into(), format!("dead zone {dead:.2}")],
@@ -324,7 +324,7 @@ impl Desk for Publisher {
         let moving = reports != self.reports;
         self.reports = reports;
         let lit = snapshot.slots.iter().flat_map(|s| s.passed.iter()).any(|c| c.count > 0 && now.since(c.last) < LIT);
-        let fading = self.rates.iter().any(|rate| !rate.silent());
+        let fading = self.rates.iter().chain(&self.slot_rates).any(|rate| !rate.silent());
         self.pending = moving || lit || fading;
         self.next = now.after(if moving || lit { GAP } else { FADE_GAP });
         self.mailbox.put(snapshot);

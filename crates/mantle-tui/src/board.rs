@@ -155,7 +155,7 @@ fn slot_row(
     let last = columns.stages.len() - 1;
     for (index, (column, x, width)) in columns.stages.iter().enumerate() {
         let x = x0 + x;
-        let text = width.saturating_sub(1);
+        let text = width.saturating_sub(2);
         let state = slot.stages[*column as usize];
         let lit = lit(ui.snapshot.now, &slot.passed[*column as usize]);
         let [first, second] = cell(slot, *column, text);

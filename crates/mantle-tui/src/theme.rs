@@ -44,7 +44,7 @@ impl Theme {
         };
         let none = Modifier::empty();
         Self {
-            strong: plain.add_modifier(Modifier::BOLD),
+            strong: plain.fg(Color::Reset).add_modifier(Modifier::BOLD),
             quiet: colour(Color::Indexed(245), Modifier::DIM),
             line: colour(Color::Indexed(240), Modifier::DIM),
             live: colour(Color::Indexed(79), none),
@@ -52,7 +52,7 @@ impl Theme {
             wrong: colour(Color::Indexed(209), Modifier::BOLD),
             kept: colour(Color::Indexed(141), none),
             key: colour(Color::Indexed(79), Modifier::BOLD).add_modifier(Modifier::BOLD),
-            chosen: plain.add_modifier(Modifier::BOLD | Modifier::UNDERLINED),
+            chosen: plain.fg(Color::Reset).add_modifier(Modifier::BOLD | Modifier::UNDERLINED),
         }
     }
 

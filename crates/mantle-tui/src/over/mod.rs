@@ -69,7 +69,8 @@ fn sheet(ui: &mut Ui<'_>, area: Rect, width: u16, height: u16, title: &str) -> R
     let width = width.min(area.width - 4);
     let height = height.min(area.height);
     let at = Rect { x: area.x + (area.width - width) / 2, y: area.y + (area.height - height) / 3, width, height };
-    Clear.render(at, ui.buffer);
+    let margin = Rect { x: at.x - 2, y: at.y.saturating_sub(1).max(area.y), width: width + 4, height: height + 2 };
+    Clear.render(margin.intersection(area), ui.buffer);
     for y in [at.y, at.bottom() - 1] {
         let text = "─".repeat(usize::from(width));
         ui.text(at.x, y, width, ui.theme.line, &text);

@@ -23,7 +23,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
             if device.serial.is_empty() { "none: its port tells it apart".into() } else { device.serial.clone() },
         ));
         if device.present {
-            lines.push(("it says", format!("{}, served by {}", device.what, device.driver)));
+            lines.push(("it says", format!("{} · {}", device.what, device.driver)));
             lines.push(("to games", device.cover.clone()));
             for (index, node) in device.nodes.iter().enumerate() {
                 lines.push((if index == 0 { "nodes" } else { "" }, format!("{:<20} {}", node.path, node.access)));

@@ -104,14 +104,17 @@ impl Ui<'_> {
                 "in hand: digits and q w e r are buttons, arrows and i j k l move, a s trigger, the mouse works too  ";
             x = self.text(x, area.y, area.width.saturating_sub(20), self.theme.doubt, words) + 1;
         }
-        for key in keys {
+        let paused = self.snapshot.paused;
+        let words_of = |key: &Key| if key.intent == crate::keys::Intent::LetGo && paused { "resume" } else { key.words };
+        let width = |key: &Key| (key.label.chars().count() + words_of(key).len() + 3) as u16;
+        // Where there is no room for all, those before the last two go first: help and leaving stay.
+        let mut keys: Vec<Key> = keys.to_vec();
+        while keys.len() > 3 && x + keys.iter().map(width).sum::<u16>() > area.right() {
+            keys.remove(keys.len() - 3);
+        }
+        for key in &keys {
             let from = x;
-            let words =
-                if key.intent == crate::keys::Intent::LetGo && self.snapshot.paused { "resume" } else { key.words };
-            let width = (key.label.chars().count() + words.len() + 1) as u16;
-            if x + width >= area.right() {
-                break;
-            }
+            let words = words_of(key);
             x = self.text(x, area.y, 8, self.theme.key, key.label) + 1;
             x = self.text(x, area.y, 40, self.theme.quiet, words);
             self.clicks.push((Rect { x: from, y: area.y, width: x - from, height: 1 }, Click::Key(key.intent)));

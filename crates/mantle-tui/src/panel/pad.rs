@@ -32,6 +32,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
             None => "no game asks for any".into(),
         };
         ui.pair(Rect { y, height: 2, ..area }, 1, "rumble", &rumble);
+    } else if area.height > picture.1 && area.height <= picture.1 + 3 {
+        still_to_try(ui, Rect { y: area.bottom() - 1, height: 1, ..area });
     } else if area.height > picture.1 + 3 {
         let below = Rect { y: area.y + picture.1 + 1, height: area.height - picture.1 - 1, ..area };
         if area.width >= picture.0 + 28 {
@@ -40,6 +42,20 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
             check_list(ui, below, area.width / 26);
         }
     }
+}
+
+/// The check-off list in one line, where there is no room for more.
+fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
+    let Some(detail) = ui.slot_detail() else { return };
+    let bound: Vec<_> = detail.bindings.iter().filter(|binding| !binding.sources.is_empty()).collect();
+    let left: Vec<_> = bound.iter().filter(|binding| !binding.seen).map(|binding| binding.target.name()).collect();
+    let seen = bound.len() - left.len();
+    let text = if left.is_empty() {
+        format!("✓ all {seen} seen from rest to full and back")
+    } else {
+        format!("{seen} of {} seen to full and back; still to try: {}", bound.len(), left.join(", "))
+    };
+    ui.text(area.x, area.y, area.width, ui.theme.quiet, &text);
 }
 
 /// Which of the bound targets have been seen from rest to full and back.

@@ -32,20 +32,19 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, pad: &PadState) {
     button(ui, x + 47, y + 1, Target::RightShoulder, "right shoulder", false);
     stick(ui, Rect { x, y: y + 3, width: 15, height: 6 }, area, pad.axes[0], pad.axes[1]);
     button(ui, x + 12, y + 9, Target::LeftStickPress, "left stick", false);
-    button(ui, x + 26, y + 4, Target::Select, "Select", false);
-    button(ui, x + 34, y + 4, Target::Mode, "Mode", false);
-    button(ui, x + 43, y + 4, Target::Start, "Start", false);
-    button(ui, x + 53, y + 3, Target::North, "North", true);
-    button(ui, x + 50, y + 4, Target::West, "", false);
+    button(ui, x + 25, y + 4, Target::Select, "Select", false);
+    button(ui, x + 32, y + 4, Target::Mode, "Mode", false);
+    button(ui, x + 40, y + 4, Target::Start, "Start", false);
+    button(ui, x + 53, y + 3, Target::North, "North", false);
+    button(ui, x + 50, y + 4, Target::West, "West", false);
     button(ui, x + 56, y + 4, Target::East, "East", true);
-    button(ui, x + 53, y + 5, Target::South, "South", true);
-    ui.text(x + 45, y + 5, 5, if pad.share(Target::West) > 0.5 { ui.theme.live } else { Style::new() }, " West");
-    button(ui, x + 22, y + 7, Target::Up, "up", true);
-    button(ui, x + 19, y + 8, Target::Left, "", false);
-    button(ui, x + 25, y + 8, Target::Right, "", true);
-    button(ui, x + 22, y + 9, Target::Down, "down", true);
+    button(ui, x + 53, y + 5, Target::South, "South", false);
+    button(ui, x + 24, y + 7, Target::Up, "up", true);
+    button(ui, x + 21, y + 8, Target::Left, "left", false);
+    button(ui, x + 27, y + 8, Target::Right, "right", true);
+    button(ui, x + 24, y + 9, Target::Down, "down", true);
     if y + 10 < area.bottom() {
-        ui.text(x + 20, y + 10, 5, Style::new(), "d-pad");
+        ui.text(x + 22, y + 10, 5, ui.theme.quiet, "d-pad");
     }
     stick(ui, Rect { x: x + 35, y: y + 6, width: 15, height: 6 }, area, pad.axes[2], pad.axes[3]);
     button(ui, x + 48, y + 12, Target::RightStickPress, "right stick", false);

@@ -1,0 +1,171 @@
+//! The real screen in a real terminal: somebody presses keys, and reads what is there.
+
+use mantle_lab::Tmux;
+use std::path::PathBuf;
+
+const DESIGN: (u16, u16) = (160, 46);
+
+fn demo(arguments: &str) -> String {
+    format!("{} demo --piped {arguments}", env!("CARGO_BIN_EXE_placid-mantle"))
+}
+
+fn start(name: &str, size: (u16, u16), arguments: &str) -> Tmux {
+    Tmux::start(name, size, &[("LC_ALL", "C.UTF-8"), ("NO_COLOR", "")], &demo(arguments)).expect("tmux starts")
+}
+
+/// A scene of our own: a panel and a pad that nobody touches.
+fn quiet_scene(name: &str) -> PathBuf {
+    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}.scene.toml"));
+    let text = "version = 1\ntitle = \"quiet\"\n[[device]]\nfile = \"harbour-panel\"\nport = \"1-2\"\nhands = false\n\
+                [[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\nhands = false\n";
+    std::fs::write(&path, text).expect("a scene");
+    path
+}
+
+/// The lines of a slot on the board.
+fn row(screen: &str, slot: u8) -> String {
+    let from = screen.lines().skip_while(|line| !line.trim_start().starts_with(&format!("Slot {slot} ")));
+    from.take(3).collect::<Vec<_>>().join("\n")
+}
+
+#[test]
+fn the_board_says_who_plays() {
+    let tmux = start("board", DESIGN, "");
+    let screen = tmux.wait("all is well", |screen| screen.contains("All is well: 4 slots play.")).expect("it says so");
+    for (slot, words) in [(1, "Harbour panel"), (2, "Quay pad"), (3, "Jetty box"), (4, "Jetty box")] {
+        let row = row(&screen, slot);
+        assert!(row.contains(words) && row.contains("plays") && row.contains("common pad"), "slot {slot}:\n{screen}");
+    }
+    for stage in ["Device", "Reports", "Controls", "Bindings", "Feel", "Pad", "Games"] {
+        assert!(screen.contains(stage), "{stage} is missing:\n{screen}");
+    }
+    assert!(screen.contains("no slot     Kestrel puck") && screen.contains("no slot     Pilot yoke"), "{screen}");
+    assert!(screen.contains("q leave"), "{screen}");
+}
+
+#[test]
+fn that_press_lights_that_row_only() {
+    let scene = quiet_scene("press");
+    let tmux = start("press", DESIGN, &format!("--scene {}", scene.display()));
+    tmux.wait("both slots", |screen| screen.contains("Quay pad")).expect("they are there");
+    tmux.keys(&["h"]).expect("taken in hand");
+    tmux.wait("the device to be in hand", |screen| screen.contains("in hand:")).expect("it is");
+    let screen = tmux
+        .wait("South in slot 1", |screen| {
+            // A key of a terminal has no release: each is a short press, so it is pressed until it is seen.
+            tmux.keys(&["1"]).expect("a key");
+            assert!(!row(screen, 2).contains("South"), "slot 2 is lit as well:\n{screen}");
+            row(screen, 1).contains("South")
+        })
+        .expect("it lights");
+    assert!(row(&screen, 2).contains("neutral"), "{screen}");
+}
+
+#[test]
+fn placing_and_moving() {
+    let tmux = start("place", DESIGN, "");
+    tmux.wait("the board", |screen| screen.contains("no slot     Kestrel puck")).expect("it is there");
+    tmux.keys(&["Down", "Down", "Down", "Down", "p"]).expect("keys");
+    tmux.wait("the choice", |screen| screen.contains("Place Kestrel puck") && screen.contains("profile"))
+        .expect("it is there");
+    tmux.keys(&["Right", "Enter"]).expect("keys");
+    tmux.wait("the pad of slot 5", |screen| {
+        screen.contains("Slot 5") && screen.contains("garden") && screen.contains("seen to full and back")
+    })
+    .expect("placing goes on to Pad");
+    tmux.keys(&["Escape"]).expect("keys");
+    let screen = tmux.wait("the board", |screen| row(screen, 5).contains("Kestrel puck")).expect("it has a slot");
+    assert!(!screen.contains("no slot     Kestrel puck"), "it left the rows without a slot:\n{screen}");
+    tmux.keys(&["m", "7", "Enter"]).expect("keys");
+    tmux.wait("slot 7", |screen| screen.contains("Slot 7")).expect("it is moved");
+    tmux.keys(&["Escape"]).expect("keys");
+    let screen = tmux.wait("the board", |screen| row(screen, 7).contains("Kestrel puck")).expect("it sits there");
+    assert!(row(&screen, 5).is_empty(), "slot 5 is empty:\n{screen}");
+    tmux.keys(&["x"]).expect("keys");
+    tmux.wait("no slot", |screen| screen.contains("no slot     Kestrel puck")).expect("it is taken out");
+    tmux.keys(&["u"]).expect("keys");
+    tmux.wait("slot 7 again", |screen| row(screen, 7).contains("Kestrel puck")).expect("undone");
+}
+
+#[test]
+fn every_view_is_one_key_away() {
+    let tmux = start("views", DESIGN, "");
+    tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
+    let views = [
+        ("2", "Quay pad"),
+        ("D", "1209:0a02"),
+        ("R", "as hidraw hands them over"),
+        ("C", "button 12"),
+        ("B", "← button 1"),
+        ("F", "dead zone"),
+        ("P", "seen to full and back"),
+        ("G", "In the game choose controller 2"),
+        ("?", "straight"),
+        ("Escape", "In the game choose controller 2"),
+        ("j", "Quay pad is connected"),
+        ("Escape", "no slot     Kestrel puck"),
+    ];
+    for (key, words) in views {
+        tmux.keys(&[key]).expect("a key");
+        let words = if key == "?" { "Keys" } else { words };
+        tmux.wait(&format!("{words} after {key}"), |screen| screen.contains(words)).expect("the view opens");
+    }
+}
+
+#[test]
+fn leaving_asks_and_leaves_the_terminal_as_it_was() {
+    let tmux = start("leave", DESIGN, "");
+    tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
+    assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "1 0 1");
+    tmux.keys(&["q"]).expect("keys");
+    tmux.wait("the question", |screen| screen.contains("4 pads are live")).expect("it asks");
+    tmux.keys(&["n"]).expect("keys");
+    tmux.wait("the board again", |screen| !screen.contains("pads are live")).expect("it stays");
+    tmux.keys(&["q", "y"]).expect("keys");
+    tmux.wait("the end", |screen| screen.contains("[ended 0]")).expect("it ends well");
+    assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "0 1 0");
+}
+
+#[test]
+fn a_small_screen_has_all_that_matters() {
+    let tmux = start("small", (80, 24), "");
+    let screen = tmux.wait("all is well", |screen| screen.contains("All is well: 4 slots play.")).expect("it says so");
+    for words in
+        ["Slot 1", "Slot 4", "Harbour panel", "Kestrel puck", "Device", "Reports", "Pad", "Games", "q leave", "? keys"]
+    {
+        assert!(screen.contains(words), "{words} is missing:\n{screen}");
+    }
+    tmux.keys(&["P"]).expect("keys");
+    tmux.wait("the pad", |screen| screen.contains("left trigger") && screen.contains("still to try")).expect("it fits");
+    tmux.resize((240, 70)).expect("resized");
+    tmux.wait("the wide screen", |screen| screen.lines().any(|line| line.chars().count() > 170))
+        .expect("it uses the room");
+    tmux.resize((70, 20)).expect("resized");
+    tmux.wait("a word about the size", |screen| screen.contains("80x24 cells are needed")).expect("it says so");
+    tmux.resize((100, 30)).expect("resized");
+    tmux.wait("the pad again", |screen| screen.contains("left trigger")).expect("it is back");
+}
+
+#[test]
+fn ascii_where_the_locale_is_not_utf8() {
+    let tmux = Tmux::start("ascii", (100, 30), &[("LC_ALL", "C")], &demo("")).expect("tmux starts");
+    let screen = tmux.wait("all is well", |screen| screen.contains("+ All is well")).expect("it says so");
+    assert!(screen.is_ascii(), "{screen}");
+    assert!(screen.contains("#---") || screen.contains("#==="), "the path is there:\n{screen}");
+}
+
+#[test]
+fn a_terminal_that_cannot_do_it_gets_one_sentence() {
+    let cases: [(&str, (u16, u16), &[(&str, &str)], &str); 2] = [
+        ("tiny", (60, 20), &[], "80x24 are needed"),
+        ("dumb", (100, 30), &[("TERM", "dumb")], "TERM is dumb or empty"),
+    ];
+    for (name, size, environment, words) in cases {
+        let variables: String = environment.iter().map(|(key, value)| format!("{key}={value} ")).collect();
+        let tmux = Tmux::start(name, size, &[], &format!("{variables}{}", demo(""))).expect("tmux starts");
+        let screen = tmux.wait("the end", |screen| screen.contains("[ended 2]")).expect("it ends cleanly");
+        assert!(screen.replace('\n', "").contains(words), "{screen}");
+        let said = screen.lines().filter(|line| line.contains("placid-mantle")).count();
+        assert_eq!(said, 1, "{screen}");
+    }
+}
