@@ -93,8 +93,9 @@ struct Number {
     byte: u16,
     up: u8,
     down: u8,
-    signed: bool,
     to: u8,
+    /// All ones where the sign counts, else the value's own bits.
+    mask: u32,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -213,7 +214,8 @@ impl ReportPlan {
                     && usize::from(to) < VALUES =>
             {
                 let (byte, shift) = self.place(offset);
-                self.numbers.push(Number { byte, up: 64 - width - shift, down: 64 - width, signed, to });
+                let mask = if signed { u32::MAX } else { u32::MAX >> (32 - width) };
+                self.numbers.push(Number { byte, up: 64 - width - shift, down: 64 - width, to, mask });
             }
             Want::Array { report, offset, width, count, first, len, to }
                 if report.0 == self.id
@@ -259,11 +261,7 @@ impl ReportPlan {
         }
         for number in &self.numbers {
             let raw = window(body, number.byte) << (number.up & 63);
-            let value = if number.signed {
-                ((raw as i64) >> (number.down & 63)) as i32
-            } else {
-                (raw >> (number.down & 63)) as i32
-            };
+            let value = ((raw as i64) >> (number.down & 63)) as i32 & number.mask as i32;
             let place = &mut frame.values[usize::from(number.to) % VALUES];
             difference |= u64::from((*place ^ value) as u32);
             *place = value;

@@ -17,6 +17,7 @@
 mod gadget;
 mod lines;
 mod reader;
+pub mod road;
 mod stand_in;
 mod tmux;
 pub mod vm;

@@ -17,6 +17,16 @@ pub struct Contribution {
 }
 
 impl Contribution {
+    /// Whether nothing differs, bit for bit.
+    #[inline]
+    #[must_use]
+    pub fn same(&self, other: &Self) -> bool {
+        let axes = self.axes.iter().zip(&other.axes).fold(0, |sum, (a, b)| sum | (a.to_bits() ^ b.to_bits()));
+        let triggers =
+            self.triggers.iter().zip(&other.triggers).fold(0, |sum, (a, b)| sum | (a.to_bits() ^ b.to_bits()));
+        axes | triggers | (self.bits ^ other.bits) == 0
+    }
+
     /// Adds another member's: buttons of either, of an axis the larger deflection.
     pub fn merge(&mut self, other: &Self) {
         self.bits |= other.bits;
@@ -169,14 +179,20 @@ impl Compiled {
         for axis in self.axes.iter().filter(|axis| free(axis.value)) {
             let place = &mut out.axes[usize::from(axis.to) & 3];
             let off = read(axis.value) as f32 - axis.middle;
-            let value = ((off.abs() - axis.slack).max(0.0) * axis.scale).min(1.0).copysign(off);
-            if value.abs() > place.abs() {
-                *place = value;
+            // Plain comparisons: nothing here can be "not a number", whose handling costs more than the rest.
+            let far = (off.abs() - axis.slack) * axis.scale;
+            let far = if far > 1.0 { 1.0 } else { far };
+            if far > place.abs() {
+                *place = far.copysign(off);
             }
         }
         for travel in self.travels.iter().filter(|travel| free(travel.value)) {
             let place = &mut out.triggers[usize::from(travel.to) & 1];
-            *place = place.max(((read(travel.value) as f32 - travel.min) * travel.scale).clamp(0.0, 1.0));
+            let far = (read(travel.value) as f32 - travel.min) * travel.scale;
+            let far = if far > 1.0 { 1.0 } else { far };
+            if far > *place {
+                *place = far;
+            }
         }
         out
     }

@@ -79,19 +79,24 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
     let right_by_z = !right_by_r && rx.is_none() && ry.is_none() && z.is_some() && rz.is_some();
     let trigger_axes = right_by_r || (accelerator.is_some() && brake.is_some());
 
-    let mut buttons: Vec<&Control> = part
-        .controls
-        .iter()
-        .filter(|control| control.kind == ControlKind::Button && control.usage.page() == page::BUTTON)
-        .collect();
-    buttons.sort_by_key(|control| control.usage.id());
+    let of_buttons = || {
+        part.controls
+            .iter()
+            .filter(|control| control.kind == ControlKind::Button && control.usage.page() == page::BUTTON)
+    };
+    // A button that several reports tell of is one button.
+    let mut buttons: Vec<Usage> = of_buttons().map(|control| control.usage).collect();
+    buttons.sort_unstable();
+    buttons.dedup();
     let order: &[Target] = if trigger_axes && buttons.len() <= BUTTONS_WITH_TRIGGER_AXES.len() {
         &BUTTONS_WITH_TRIGGER_AXES
     } else {
         &BUTTONS
     };
-    for (control, target) in buttons.iter().zip(order) {
-        out.bind(*target, control, How::Down);
+    for (usage, target) in buttons.iter().zip(order) {
+        for control in of_buttons().filter(|control| control.usage == *usage) {
+            out.bind(*target, control, How::Down);
+        }
     }
 
     let left = [Target::LeftStickLeft, Target::LeftStickRight, Target::LeftStickUp, Target::LeftStickDown];

@@ -76,6 +76,8 @@ struct Found<'a> {
     element: Option<u32>,
     /// The index within an array's list.
     index: u32,
+    /// How many before it mean the same.
+    again: u16,
 }
 
 impl Layout {
@@ -98,7 +100,14 @@ impl Layout {
                 collect(report, field, part, &mut found, &mut unread[part]);
             }
         }
-        found.sort_by_key(|f| (f.part, f.kind, f.usage));
+        // Where several reports say the same thing, all of the first come before all of the second.
+        for index in 0..found.len() {
+            let (before, rest) = found.split_at(index);
+            let this = &rest[0];
+            let same = |f: &&Found<'_>| (f.part, f.kind, f.usage) == (this.part, this.kind, this.usage);
+            found[index].again = before.iter().filter(same).count() as u16;
+        }
+        found.sort_by_key(|f| (f.part, f.kind, f.again, f.usage));
         let mut builder = Builder::default();
         let mut parts: Vec<PartLayout> = Vec::new();
         let mut renumber = vec![None; tops.len()];
@@ -141,7 +150,7 @@ impl Layout {
 
 fn collect<'a>(report: &'a Report, field: &'a Field, part: usize, found: &mut Vec<Found<'a>>, unread: &mut u32) {
     let mut add = |kind, usage, element, index| {
-        found.push(Found { part, kind, usage, report, field, element, index });
+        found.push(Found { part, kind, usage, report, field, element, index, again: 0 });
     };
     match field.kind {
         FieldKind::Constant => {}

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-/// The feel of a slot. Shares of full travel, 0 to 1.
+/// The feel of a slot. Shares of full travel, 0 to 0.9.
 #[derive(Clone, Copy, PartialEq, Debug, Serialize, Deserialize)]
 pub struct Feel {
     /// Dead zone of the sticks, on the distance from the middle; what lies beyond is stretched to full range.
@@ -20,11 +20,6 @@ impl Default for Feel {
     }
 }
 
-#[inline]
-fn round(value: f32) -> i32 {
-    (value + 0.5f32.copysign(value)) as i32
-}
-
 impl Feel {
     /// Shapes a stick's X and Y, -1 to 1 each, to -32768 to 32767.
     ///
@@ -33,14 +28,17 @@ impl Feel {
     #[must_use]
     pub fn stick(&self, x: f32, y: f32) -> [i32; 2] {
         let distance = (x * x + y * y).sqrt();
-        let dead = self.stick_dead_zone.clamp(0.0, 0.9);
+        let dead = self.stick_dead_zone;
         if distance <= dead {
             return [0, 0];
         }
         let gain = (distance - dead) / ((1.0 - dead) * distance);
-        [x, y].map(|axis| {
-            let value = (axis * gain).clamp(-1.0, 1.0);
-            round(value * if value < 0.0 { 32768.0 } else { 32767.0 })
+        [x * gain, y * gain].map(|value| {
+            if value < 0.0 {
+                (value * 32768.0 - 0.5).max(-32768.0) as i32
+            } else {
+                (value * 32767.0 + 0.5).min(32767.0) as i32
+            }
         })
     }
 
@@ -48,11 +46,11 @@ impl Feel {
     #[inline]
     #[must_use]
     pub fn trigger(&self, travel: f32) -> i32 {
-        let dead = self.trigger_dead_zone.clamp(0.0, 0.9);
+        let dead = self.trigger_dead_zone;
         if travel <= dead {
             return 0;
         }
-        round(((travel - dead) / (1.0 - dead)).min(1.0) * crate::pad::TRIGGER_FULL as f32)
+        ((travel - dead) / (1.0 - dead) * crate::pad::TRIGGER_FULL as f32 + 0.5) as i32
     }
 }
 

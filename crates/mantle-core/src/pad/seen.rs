@@ -17,15 +17,12 @@ pub struct Seen {
     done: u32,
 }
 
-const STICKS: [(Target, usize, i32); 8] = [
-    (Target::LeftStickUp, 1, -1),
-    (Target::LeftStickDown, 1, 1),
-    (Target::LeftStickLeft, 0, -1),
-    (Target::LeftStickRight, 0, 1),
-    (Target::RightStickUp, 3, -1),
-    (Target::RightStickDown, 3, 1),
-    (Target::RightStickLeft, 2, -1),
-    (Target::RightStickRight, 2, 1),
+/// Each stick axis with its two directions: the negative one, the positive one.
+const STICKS: [(usize, Target, Target); 4] = [
+    (0, Target::LeftStickLeft, Target::LeftStickRight),
+    (1, Target::LeftStickUp, Target::LeftStickDown),
+    (2, Target::RightStickLeft, Target::RightStickRight),
+    (3, Target::RightStickUp, Target::RightStickDown),
 ];
 const TRIGGERS: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
 const BUTTONS: u32 = ((1 << 17) - 1) & !TRIGGERS;
@@ -36,10 +33,17 @@ impl Seen {
     pub fn handle_state(&mut self, state: &PadState) {
         let mut full = state.bits & BUTTONS;
         let mut rest = !state.bits & BUTTONS;
-        for (target, axis, sign) in STICKS {
-            let value = state.axes[axis] * sign;
-            full |= u32::from(value >= STICK_FULL) << target as u32;
-            rest |= u32::from(value <= STICK_REST) << target as u32;
+        for (axis, low, high) in STICKS {
+            let value = state.axes[axis];
+            if value.abs() <= STICK_REST {
+                rest |= low.mask() | high.mask();
+            } else if value > 0 {
+                rest |= low.mask();
+                full |= u32::from(value >= STICK_FULL) << high as u32;
+            } else {
+                rest |= high.mask();
+                full |= u32::from(value <= -STICK_FULL) << low as u32;
+            }
         }
         for (target, axis) in [(Target::LeftTrigger, 4), (Target::RightTrigger, 5)] {
             full |= u32::from(state.axes[axis] >= TRIGGER_FULL) << target as u32;

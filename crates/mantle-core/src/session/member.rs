@@ -110,7 +110,7 @@ impl Member {
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
         let next =
             if self.watchful { self.watch(now, frame, carried) } else { self.compiled.evaluate(frame, self.blocked) };
-        let changed = next != self.contribution;
+        let changed = !next.same(&self.contribution);
         self.contribution = next;
         changed
     }

@@ -210,6 +210,7 @@ impl Table {
             Ok(strength) if entry.sources.is_empty() => {
                 // Its nodes have not come back yet: it is covered when they have.
                 entry.back_until = Some((strength, now.after(BACK_WITHIN)));
+                self.due = self.deadline();
             }
             Ok(strength) => {
                 entry.cover = Cover::Covered(strength);

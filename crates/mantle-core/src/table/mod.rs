@@ -180,6 +180,8 @@ pub struct Table {
     trash: Vec<(CommandNumber, RememberedSlot)>,
     /// Slots with events to be sent, as bits.
     writes: u8,
+    /// [`Table::deadline`] when it was last worked out; never later than it.
+    due: Option<Micros>,
     effects: VecDeque<Effect>,
     answers: VecDeque<(CommandNumber, Answer)>,
     notes: VecDeque<Note>,
@@ -205,6 +207,7 @@ impl Table {
             asking: None,
             trash: Vec::new(),
             writes: 0,
+            due: None,
             effects: VecDeque::with_capacity(64),
             answers: VecDeque::new(),
             notes: VecDeque::with_capacity(NOTES),
@@ -266,7 +269,7 @@ impl Table {
     /// The time is at least this. What was due before happens now, in order of its due times.
     #[inline]
     pub fn handle_time(&mut self, now: Micros) {
-        if self.deadline().is_some_and(|due| due <= now) {
+        if self.due.is_some_and(|due| due <= now) {
             self.run_deadlines(now);
         }
     }
@@ -283,6 +286,7 @@ impl Table {
             self.give_up_waiting(due);
             self.ask_for_pad(due);
         }
+        self.due = self.deadline();
     }
 
     /// A slot whose pad has events to take, and the events. They stand until the next report is handled.
@@ -370,6 +374,7 @@ impl Table {
                 }
             }
         }
+        self.due = self.deadline();
         self.ask_for_pad(now);
         self.consider_covers();
     }
@@ -380,6 +385,7 @@ impl Table {
         slot.asked = true;
         slot.pad = PadCondition::Fault(fault.clone());
         slot.retry_at = Some(now.after(PAD_RETRY));
+        self.due = self.deadline();
         self.effects.push_back(Effect::DropPad { slot: number });
         self.note(now, Mark::Stop, format!("{number}: its pad took no events: {}", fault.cause()));
     }

@@ -105,7 +105,8 @@ impl Ui<'_> {
             x = self.text(x, area.y, area.width.saturating_sub(20), self.theme.doubt, words) + 1;
         }
         let paused = self.snapshot.paused;
-        let words_of = |key: &Key| if key.intent == crate::keys::Intent::LetGo && paused { "resume" } else { key.words };
+        let words_of =
+            |key: &Key| if key.intent == crate::keys::Intent::LetGo && paused { "resume" } else { key.words };
         let width = |key: &Key| (key.label.chars().count() + words_of(key).len() + 3) as u16;
         // Where there is no room for all, those before the last two go first: help and leaving stay.
         let mut keys: Vec<Key> = keys.to_vec();
