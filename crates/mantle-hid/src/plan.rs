@@ -86,6 +86,8 @@ struct BitRun {
     word: u8,
     to: u8,
     len: u8,
+    /// As many ones as the run is long.
+    mask: u64,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -154,6 +156,13 @@ impl Plan {
         self.reports.iter().map(|report| ReportId(report.id))
     }
 
+    /// Bytes of the shortest report, its id byte included; 0 if there is none.
+    #[must_use]
+    pub fn shortest(&self) -> usize {
+        let bytes = self.reports.iter().map(|report| report.bytes + usize::from(self.numbered));
+        bytes.min().unwrap_or(0)
+    }
+
     /// How many bytes a whole report has, its id byte included.
     #[must_use]
     pub fn len_of(&self, index: ReportIndex) -> usize {
@@ -175,15 +184,34 @@ impl Plan {
             let extra = usize::from(self.numbered);
             return Err(DecodeError::Short { id, got: bytes.len(), want: plan.bytes + extra });
         };
-        let changed = if plan.bytes >= 8 {
-            plan.apply(body, frame)
-        } else {
-            let mut padded = [0u8; 8];
-            padded[..body.len()].copy_from_slice(body);
-            plan.apply(&padded, frame)
+        // Small reports are put where every load is in bounds by its mask alone.
+        let changed = match body.len() {
+            0..=8 => {
+                let mut words = [0u8; 64];
+                words[..body.len()].copy_from_slice(body);
+                plan.apply(&words, frame)
+            }
+            9..=16 => {
+                let mut words = [0u8; 64];
+                let (head, tail) = (body.first_chunk::<8>(), body.last_chunk::<8>());
+                if let (Some(head), Some(tail)) = (head, tail) {
+                    words[..8].copy_from_slice(head);
+                    let at = (body.len() - 8) & 15;
+                    words[at..at + 8].copy_from_slice(tail);
+                }
+                plan.apply(&words, frame)
+            }
+            _ => plan.apply_long(body, frame),
         };
         Ok((ReportIndex(index), changed))
     }
+}
+
+/// Eight bytes from `at`, which the mask keeps within the words.
+#[inline(always)]
+fn near(words: &[u8; 64], at: u16) -> u64 {
+    let at = usize::from(at & 15);
+    words[at..at + 8].first_chunk().map_or(0, |chunk| u64::from_le_bytes(*chunk))
 }
 
 /// Eight bytes from `at`, little endian; `at` was chosen so that they lie within the report.
@@ -205,7 +233,7 @@ impl ReportPlan {
                 if report.0 == self.id && offset < bits && usize::from(to) < WORDS * 64 =>
             {
                 let (byte, shift) = self.place(offset);
-                self.runs.push(BitRun { byte, shift, word: (to / 64) as u8, to: (to % 64) as u8, len: 1 });
+                self.runs.push(BitRun { byte, shift, word: (to / 64) as u8, to: (to % 64) as u8, len: 1, mask: 1 });
             }
             Want::Value { report, offset, width, signed, to }
                 if report.0 == self.id
@@ -240,6 +268,7 @@ impl ReportPlan {
                 let together = last.word == run.word && last.to + last.len == run.to;
                 if follows && together && last.shift + last.len < 64 {
                     last.len += 1;
+                    last.mask = last.mask << 1 | 1;
                     continue;
                 }
             }
@@ -249,18 +278,28 @@ impl ReportPlan {
     }
 
     #[inline(always)]
-    fn apply(&self, body: &[u8], frame: &mut Frame) -> bool {
+    fn apply(&self, words: &[u8; 64], frame: &mut Frame) -> bool {
+        self.apply_with(words, |at| near(words, at), frame)
+    }
+
+    #[inline(never)]
+    fn apply_long(&self, body: &[u8], frame: &mut Frame) -> bool {
+        self.apply_with(body, |at| window(body, at), frame)
+    }
+
+    #[inline(always)]
+    fn apply_with(&self, body: &[u8], load: impl Fn(u16) -> u64, frame: &mut Frame) -> bool {
         let mut difference = 0u64;
         for run in &self.runs {
-            let mask = u64::MAX >> (64 - u32::from(run.len).clamp(1, 64));
-            let bits = window(body, run.byte) >> (run.shift & 63) & mask;
+            let mask = run.mask;
+            let bits = load(run.byte) >> (run.shift & 63) & mask;
             let word = &mut frame.bits[usize::from(run.word) % WORDS];
             let next = *word & !(mask << (run.to & 63)) | bits << (run.to & 63);
             difference |= *word ^ next;
             *word = next;
         }
         for number in &self.numbers {
-            let raw = window(body, number.byte) << (number.up & 63);
+            let raw = load(number.byte) << (number.up & 63);
             let value = ((raw as i64) >> (number.down & 63)) as i32 & number.mask as i32;
             let place = &mut frame.values[usize::from(number.to) % VALUES];
             difference |= u64::from((*place ^ value) as u32);

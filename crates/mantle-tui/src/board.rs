@@ -46,7 +46,10 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     }
     let slots = ui.snapshot.slots.clone();
     let devices: Vec<DeviceRow> = ui.snapshot.devices.iter().filter(|device| device.slot.is_none()).cloned().collect();
-    let sentences = ui.snapshot.sentences.len().clamp(1, 3) as u16;
+    let said = ui.snapshot.sentences.clone();
+    let shown = if area.height < 30 { 1 } else { 3 };
+    let lines = |sentence: &Sentence| wrap(&sentence.text, usize::from(area.width - 4)).len();
+    let sentences = said.iter().take(shown).map(lines).sum::<usize>() as u16;
     let room = area.height.saturating_sub(2 + sentences + 2);
     let devices_shown = (devices.len() as u16).min(if area.height < 30 { 3 } else { 8 });
     let for_slots = room.saturating_sub(devices_shown + 1);
@@ -82,9 +85,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     }
     rule(ui, area, y);
     y += 1;
-    for sentence in ui.snapshot.sentences.clone().iter().take(usize::from(sentences)) {
-        self::sentence(ui, area.x + 1, y, area.width - 2, sentence);
-        y += 1;
+    for sentence in said.iter().take(shown) {
+        y += self::sentence(ui, area.x + 1, y, area.width - 2, sentence);
     }
     let below = area.bottom().saturating_sub(y);
     if below >= 5 {
@@ -111,12 +113,32 @@ fn rule(ui: &mut Ui<'_>, area: Rect, y: u16) {
     ui.text(area.x + 1, y, area.width - 2, ui.theme.line, &text);
 }
 
-/// One sentence with its sign.
-pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence) {
+/// The lines of a text at a width, broken between words.
+pub fn wrap(text: &str, width: usize) -> Vec<String> {
+    let mut lines: Vec<String> = Vec::new();
+    for word in text.split(' ') {
+        match lines.last_mut() {
+            Some(line) if line.chars().count() + 1 + word.chars().count() <= width => {
+                line.push(' ');
+                line.push_str(word);
+            }
+            _ => lines.push(word.to_owned()),
+        }
+    }
+    lines
+}
+
+/// One sentence with its sign, in as many lines as it needs; returns how many. What to do stands at its end, so it is
+/// never cut.
+pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence) -> u16 {
     let (style, sign) = ui.theme.mark(sentence.mark);
     ui.text(x, y, 1, style, sign);
     let words = if sentence.mark == Mark::Hint { ui.theme.quiet } else { Style::new() };
-    ui.text(x + 2, y, width - 2, words, &sentence.text);
+    let lines = wrap(&sentence.text, usize::from(width - 2));
+    for (line, text) in lines.iter().enumerate() {
+        ui.text(x + 2, y + line as u16, width - 2, words, text);
+    }
+    lines.len() as u16
 }
 
 fn verdict(slot: &SlotRow) -> (Mark, &'static str) {
@@ -190,8 +212,8 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
         Stage::Device if stops => [slot.names.join(" + "), "cannot be opened".into()],
         Stage::Device => [slot.names.join(" + "), format!("{} · {}", slot.place, slot.cover)],
         Stage::Reports if stops => [rate(slot), "unreadable".into()],
-        _ if away && matches!(stage, Stage::Reports | Stage::Controls) => ["–".into(), String::new()],
-        Stage::Reports => [rate(slot), sparks(&slot.bars)],
+        _ if away && matches!(stage, Stage::Reports | Stage::Controls) => ["-".into(), String::new()],
+        Stage::Reports => [rate(slot), sparks(&slot.bars, width)],
         Stage::Controls => [slot.controls.0.to_string(), dots(slot.controls, width)],
         Stage::Bindings => {
             let bound = slot.bound.count_ones();
@@ -199,17 +221,19 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
             [format!("{bound} of 25"), second]
         }
         Stage::Feel => slot.feel.clone(),
+        Stage::Pad if stops => ["no pad".into(), "cannot be made".into()],
         Stage::Pad => [slot.kind.clone(), held(slot)],
         Stage::Games => slot.games.clone(),
     }
 }
 
 fn rate(slot: &SlotRow) -> String {
-    if slot.rate == 0 { "–".into() } else { format!("{} /s", slot.rate) }
+    if slot.rate == 0 { "-".into() } else { format!("{} /s", slot.rate) }
 }
 
 /// Reports of the last second, an eighth a sign.
-fn sparks(bars: &[u16; 8]) -> String {
+fn sparks(bars: &[u16; 8], width: u16) -> String {
+    let bars = &bars[8usize.saturating_sub(usize::from(width))..];
     let most = bars.iter().copied().max().unwrap_or(0).max(1);
     let signs = ["▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"];
     if bars.iter().all(|bar| *bar == 0) {
@@ -252,7 +276,7 @@ fn device_row(ui: &mut Ui<'_>, x0: u16, y: u16, columns: &Columns, device: &Devi
                 ui.text(end + 2, y, (x + text).saturating_sub(end + 2), theme.quiet, &device.place);
             }
             Stage::Reports => {
-                let words = if device.rate == 0 { "–".into() } else { format!("{} /s", device.rate) };
+                let words = if device.rate == 0 { "-".into() } else { format!("{} /s", device.rate) };
                 ui.text(x, y, text, theme.quiet, &words);
             }
             Stage::Controls => {

@@ -18,7 +18,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand
         && let Some(slot) = ui.snapshot.slots.iter().find(|slot| slot.number == number).cloned()
     {
         if slot.sentence.mark != Mark::Well {
-            board::sentence(ui, area.x + 1, y, area.width - 2, &slot.sentence);
+            y += board::sentence(ui, area.x + 1, y, area.width - 2, &slot.sentence) - 1;
         } else {
             let next = slot.next.as_ref().map_or_else(|| "ready".to_owned(), |next| format!("next: {next}"));
             ui.text(area.x + 1, y, area.width - 2, ui.theme.live, &format!("✓ {} {next}.", slot.sentence.text));

@@ -17,7 +17,7 @@ impl Columns {
         use Stage::{Bindings, Controls, Device, Feel, Games, Pad, Reports};
         let wanted: &[(Stage, u16)] = match width {
             0..100 => &[(Device, 21), (Reports, 10), (Bindings, 12), (Pad, 13), (Games, 13)],
-            100..130 => &[(Device, 24), (Reports, 11), (Controls, 14), (Bindings, 13), (Pad, 15), (Games, 18)],
+            100..130 => &[(Device, 22), (Reports, 11), (Controls, 13), (Bindings, 14), (Pad, 16), (Games, 18)],
             _ => &[(Device, 25), (Reports, 16), (Controls, 19), (Bindings, 17), (Feel, 17), (Pad, 22), (Games, 26)],
         };
         let head = if width < 100 { 10 } else { 13 };

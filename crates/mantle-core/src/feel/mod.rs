@@ -33,12 +33,10 @@ impl Feel {
             return [0, 0];
         }
         let gain = (distance - dead) / ((1.0 - dead) * distance);
+        // A conversion to 16 bits stops at the ends by itself.
         [x * gain, y * gain].map(|value| {
-            if value < 0.0 {
-                (value * 32768.0 - 0.5).max(-32768.0) as i32
-            } else {
-                (value * 32767.0 + 0.5).min(32767.0) as i32
-            }
+            let scaled = if value < 0.0 { value * 32768.0 - 0.5 } else { value * 32767.0 + 0.5 };
+            i32::from(scaled as i16)
         })
     }
 

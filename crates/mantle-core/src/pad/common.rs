@@ -169,29 +169,29 @@ impl PadState {
 /// So many events one frame has at most: 11 keys, 8 axes, the sync.
 pub const EVENTS: usize = 20;
 const EVENT_BYTES: usize = 24;
+/// Room for more than there can be, so that a place is found by a mask.
+const PLACES: usize = 32;
+const _: () = assert!(EVENTS <= PLACES);
 
 /// The events of one frame, laid out as the kernel's `struct input_event` on 64-bit machines, stamps left at 0.
 #[derive(Clone, Debug)]
 pub struct Events {
-    bytes: [u8; EVENTS * EVENT_BYTES],
+    places: [[u8; EVENT_BYTES]; PLACES],
     len: usize,
 }
 
 impl Default for Events {
     fn default() -> Self {
-        Self { bytes: [0; EVENTS * EVENT_BYTES], len: 0 }
+        Self { places: [[0; EVENT_BYTES]; PLACES], len: 0 }
     }
 }
 
 impl Events {
     #[inline]
     fn push(&mut self, kind: u16, code: u16, value: i32) {
-        let at = self.len * EVENT_BYTES + 16;
-        if let Some(place) = self.bytes.get_mut(at..at + 8) {
-            let word = u64::from(kind) | u64::from(code) << 16 | u64::from(value as u32) << 32;
-            place.copy_from_slice(&word.to_le_bytes());
-            self.len += 1;
-        }
+        let word = u64::from(kind) | u64::from(code) << 16 | u64::from(value as u32) << 32;
+        self.places[self.len % PLACES][16..].copy_from_slice(&word.to_le_bytes());
+        self.len += 1;
     }
 
     /// How many events there are, the sync event included.
@@ -207,14 +207,15 @@ impl Events {
     }
 
     /// The bytes to write.
+    #[inline]
     #[must_use]
     pub fn as_bytes(&self) -> &[u8] {
-        &self.bytes[..self.len * EVENT_BYTES]
+        self.places[..self.len.min(PLACES)].as_flattened()
     }
 
     /// Type, code and value of each event.
     pub fn iter(&self) -> impl Iterator<Item = (u16, u16, i32)> + '_ {
-        self.as_bytes().chunks_exact(EVENT_BYTES).map(|event| {
+        self.places[..self.len.min(PLACES)].iter().map(|event| {
             let half = |at: usize| u16::from_le_bytes([event[at], event[at + 1]]);
             (half(16), half(18), i32::from_le_bytes([event[20], event[21], event[22], event[23]]))
         })

@@ -31,30 +31,43 @@ impl Seen {
     /// The pad has changed to this state.
     #[inline]
     pub fn handle_state(&mut self, state: &PadState) {
-        let mut full = state.bits & BUTTONS;
-        let mut rest = !state.bits & BUTTONS;
+        self.full |= state.bits & BUTTONS;
         for (axis, low, high) in STICKS {
             let value = state.axes[axis];
-            if value.abs() <= STICK_REST {
-                rest |= low.mask() | high.mask();
-            } else if value > 0 {
-                rest |= low.mask();
-                full |= u32::from(value >= STICK_FULL) << high as u32;
-            } else {
-                rest |= high.mask();
-                full |= u32::from(value <= -STICK_FULL) << low as u32;
+            if value >= STICK_FULL {
+                self.full |= high.mask();
+            } else if value <= -STICK_FULL {
+                self.full |= low.mask();
             }
         }
         for (target, axis) in [(Target::LeftTrigger, 4), (Target::RightTrigger, 5)] {
-            full |= u32::from(state.axes[axis] >= TRIGGER_FULL) << target as u32;
+            if state.axes[axis] >= TRIGGER_FULL {
+                self.full |= target.mask();
+            }
+        }
+        // Only what has been to full can come back from it.
+        if self.full != self.done {
+            self.come_back(state);
+        }
+    }
+
+    #[cold]
+    fn come_back(&mut self, state: &PadState) {
+        let mut rest = !state.bits & BUTTONS;
+        for (axis, low, high) in STICKS {
+            let value = state.axes[axis];
+            rest |= u32::from(value <= STICK_REST) << high as u32;
+            rest |= u32::from(value >= -STICK_REST) << low as u32;
+        }
+        for (target, axis) in [(Target::LeftTrigger, 4), (Target::RightTrigger, 5)] {
             rest |= u32::from(state.axes[axis] <= TRIGGER_REST) << target as u32;
         }
-        self.full |= full;
         self.done |= self.full & rest;
     }
 
     /// Whether this target has been to full and back.
     #[must_use]
+    #[inline]
     pub fn done(&self, target: Target) -> bool {
         self.done & target.mask() != 0
     }

@@ -43,6 +43,8 @@ pub struct Session {
     pub seen: Seen,
     sticks: [[f32; 2]; 2],
     shaped: [[i32; 2]; 2],
+    pulls: [f32; 2],
+    pulled: [i32; 2],
     state: PadState,
     events: Events,
     paused: bool,
@@ -115,6 +117,7 @@ impl Session {
     pub fn set_feel(&mut self, now: Micros, feel: Feel) -> bool {
         self.feel = feel;
         self.sticks = [[f32::NAN; 2]; 2];
+        self.pulls = [f32::NAN; 2];
         self.shape(now)
     }
 
@@ -141,19 +144,28 @@ impl Session {
                 self.shaped[stick] = self.feel.stick(at[0], at[1]);
             }
         }
-        let trigger = |side: usize, target: Target| {
-            if merged.bits & target.mask() != 0 { TRIGGER_FULL } else { self.feel.trigger(merged.triggers[side]) }
-        };
+        if self.pulls != merged.triggers {
+            self.pulls = merged.triggers;
+            self.pulled = merged.triggers.map(|pull| self.feel.trigger(pull));
+        }
+        let mut triggers = self.pulled;
+        const DIGITAL: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
+        if merged.bits & DIGITAL != 0 {
+            for (trigger, target) in triggers.iter_mut().zip([Target::LeftTrigger, Target::RightTrigger]) {
+                if merged.bits & target.mask() != 0 {
+                    *trigger = TRIGGER_FULL;
+                }
+            }
+        }
         let [[lx, ly], [rx, ry]] = self.shaped;
-        let triggers = [trigger(0, Target::LeftTrigger), trigger(1, Target::RightTrigger)];
         let next = PadState { bits: merged.bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
-        if next == self.state {
+        self.state.events_to(&next, &mut self.events);
+        if self.events.is_empty() {
             return false;
         }
         self.passed[Stage::Feel as usize].tick(now);
-        self.state.events_to(&next, &mut self.events);
         self.state = next;
         self.seen.handle_state(&next);
-        !self.events.is_empty()
+        true
     }
 }

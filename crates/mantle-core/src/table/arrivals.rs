@@ -32,6 +32,10 @@ impl Table {
             Offer::Layout(layout) => layout.rest,
             Offer::Unreadable(_) => Frame::default(),
         };
+        let shortest = match &offer {
+            Offer::Layout(layout) => layout.plan.shortest(),
+            Offer::Unreadable(_) => 0,
+        };
         let source = Source {
             device,
             offer,
@@ -46,6 +50,7 @@ impl Table {
             routes: [None; crate::control::PARTS],
             fresh: true,
             noted_long: false,
+            shortest,
             facts,
         };
         let parts = source.layout().map_or(1, |layout| layout.parts.len().max(1));

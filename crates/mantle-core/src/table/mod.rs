@@ -142,6 +142,8 @@ pub struct Source {
     fresh: bool,
     /// Reports longer than their descriptor says have been noted.
     noted_long: bool,
+    /// Bytes of the shortest report that the descriptor knows.
+    shortest: usize,
 }
 
 impl Source {

@@ -26,7 +26,7 @@ impl Table {
         if changed {
             source.changed.tick(now);
         }
-        let long = bytes.len() > layout.plan.len_of(index) && !source.noted_long;
+        let long = bytes.len() > source.shortest && !source.noted_long && bytes.len() > layout.plan.len_of(index);
         let evaluate = changed || source.fresh;
         source.fresh = false;
         let mut parts = layout.parts_of_report.get(usize::from(index.0)).copied().unwrap_or(0);

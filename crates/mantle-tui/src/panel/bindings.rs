@@ -27,7 +27,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         ui.text(x, y, 1, if live { ui.theme.live } else { ui.theme.line }, if live { "●" } else { "·" });
         if binding.sources.is_empty() {
             ui.text(x + 2, y, 19, ui.theme.quiet, binding.target.name());
-            ui.text(x + 22, y, width.saturating_sub(22), ui.theme.quiet, "– left out");
+            ui.text(x + 22, y, width.saturating_sub(22), ui.theme.quiet, "left out");
         } else {
             ui.text(x + 2, y, 19, style, binding.target.name());
             ui.text(x + 22, y, width.saturating_sub(22), style, &format!("← {}", binding.sources.join(", ")));

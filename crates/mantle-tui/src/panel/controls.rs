@@ -15,7 +15,11 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
     let columns = (area.width / COLUMN).max(1);
     let column_width = area.width / columns;
-    let rows = area.height.saturating_sub(1).max(1);
+    let mut rows = area.height.saturating_sub(1).max(1);
+    if controls.len() > usize::from(columns * rows) {
+        // The last line says that there are more.
+        rows = rows.saturating_sub(1).max(1);
+    }
     let shown = usize::from(columns * rows);
     let tall = (controls.len() as u16).div_ceil(columns).clamp(8.min(rows), rows);
     for (index, control) in controls.iter().enumerate().take(shown) {
@@ -37,7 +41,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         let place = Rect { x: x + 18, y, width: 9, height: 1 };
         match control.kind.as_str() {
             "button" | "key" => {
-                ui.text(place.x, y, 9, style, if control.active { "down" } else { "–" });
+                ui.text(place.x, y, 9, style, if control.active { "down" } else { "·" });
             }
             "axis" => ui.slide(place.x, y, 9, control.share, style),
             _ => {

@@ -6,7 +6,7 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
-    let left = Rect { width: area.width.min(52), ..area };
+    let left = Rect { width: area.width.min(if area.width < 120 { 44 } else { 52 }), ..area };
     let mut y = 0;
     for device in ui.device_details().to_vec() {
         let at = Rect { y: area.y + y, height: area.height.saturating_sub(y), ..left };
@@ -33,14 +33,15 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
             y += 1;
             ui.pair(Rect { y: area.y, ..left }, y, label, value);
         }
-        if !device.last_bad.is_empty() && y + 1 < area.height {
+        let refused = device.nodes.first().is_some_and(|node| node.access.starts_with("refused"));
+        if !device.last_bad.is_empty() && !refused && y + 1 < area.height {
             y += 1;
             ui.text(left.x + 12, left.y + y, left.width.saturating_sub(12), ui.theme.wrong, &device.last_bad);
         }
         y += 2;
     }
     if area.width > 90 {
-        let right = Rect { x: area.x + 56, width: area.width - 56, ..area };
+        let right = Rect { x: left.right() + 2, width: area.right() - left.right() - 2, ..area };
         controls::draw(ui, right, in_hand);
     } else if area.height > y + 3 {
         let below = Rect { y: area.y + y, height: area.height - y, ..area };
