@@ -19,6 +19,7 @@
 mod app;
 mod ascii;
 mod board;
+mod hand;
 pub mod keys;
 mod over;
 mod panel;

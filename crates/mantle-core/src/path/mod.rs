@@ -137,3 +137,6 @@ pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
 pub fn stops_at(states: &[StageState; Stage::COUNT]) -> Option<Stage> {
     Stage::ALL.into_iter().find(|stage| states[*stage as usize] == StageState::Stopped)
 }
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,99 @@
+//! A simulated device in the person's hands: their keys and mouse move its controls.
+
+use crate::app::App;
+use mantle_talk::{Detail, HandMove, NodeId, Order};
+use ratatui::crossterm::event::KeyCode;
+
+/// The device in hand.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct InHand {
+    node: NodeId,
+    part: u8,
+    held: Option<u16>,
+}
+
+impl App {
+    pub(crate) fn take_in_hand(&mut self) {
+        let Some((node, part)) = self.device().map(|device| (device.node, device.part % 8)) else {
+            self.message = Some("no device is chosen".into());
+            return;
+        };
+        if !self.snapshot.header.demo {
+            self.message = Some("a real device is in your hands already: press something on it".into());
+            return;
+        }
+        self.orders.push(Order::Hand { node, part, act: HandMove::Take(true) });
+        self.hand = Some(InHand { node, part, held: None });
+    }
+
+    pub(crate) fn put_down(&mut self) {
+        if let Some(InHand { node, part, .. }) = self.hand.take() {
+            self.orders.push(Order::Hand { node, part, act: HandMove::Take(false) });
+        }
+    }
+
+    fn hand_order(&mut self, act: HandMove) {
+        if let Some(InHand { node, part, .. }) = self.hand {
+            self.orders.push(Order::Hand { node, part, act });
+        }
+    }
+
+    pub(crate) fn hand_put(&mut self, control: u16, share: f32) {
+        if let Some(hand) = &mut self.hand {
+            hand.held = Some(control);
+            self.hand_order(HandMove::Put { control, share });
+        }
+    }
+
+    pub(crate) fn hand_rest(&mut self) {
+        if let Some(control) = self.hand.as_mut().and_then(|hand| hand.held.take()) {
+            self.hand_order(HandMove::Rest { control });
+        }
+    }
+
+    /// A key while a device is in hand: digits and letters are its buttons, arrows its hat or first stick, i j k l
+    /// its second. A terminal reports no release, so each is a short press; held keys repeat.
+    pub(crate) fn hand_key(&mut self, code: KeyCode) {
+        let Some(device) = (match &self.snapshot.detail {
+            Detail::Slot(slot) => slot.devices.first(),
+            Detail::Device(device) => Some(&**device),
+            Detail::None => None,
+        }) else {
+            return;
+        };
+        let of_kind =
+            |kind: &str| device.controls.iter().filter(|c| c.kind == kind).map(|c| c.number).collect::<Vec<_>>();
+        let axis = |name: &str| device.controls.iter().find(|c| c.name == name && c.kind == "axis").map(|c| c.number);
+        let tap = match code {
+            KeyCode::Char(c) if "1234567890".contains(c) => {
+                let index = "1234567890".find(c).unwrap_or(0);
+                of_kind("button").get(index).map(|control| (*control, 1.0))
+            }
+            KeyCode::Char(c) if "qwertzuo".contains(c) => {
+                let index = 10 + "qwertzuo".find(c).unwrap_or(0);
+                of_kind("button").get(index).map(|control| (*control, 1.0))
+            }
+            KeyCode::Char('a') => axis("brake").or(axis("Z")).map(|control| (control, 1.0)),
+            KeyCode::Char('s') => axis("accelerator").or(axis("Rz")).map(|control| (control, 1.0)),
+            KeyCode::Char('j') => axis("Rx").or(axis("Z")).map(|control| (control, 0.0)),
+            KeyCode::Char('l') => axis("Rx").or(axis("Z")).map(|control| (control, 1.0)),
+            KeyCode::Char('i') => axis("Ry").or(axis("Rz")).map(|control| (control, 0.0)),
+            KeyCode::Char('k') => axis("Ry").or(axis("Rz")).map(|control| (control, 1.0)),
+            KeyCode::Up | KeyCode::Right | KeyCode::Down | KeyCode::Left => {
+                let eighth = match code {
+                    KeyCode::Up => 0.0,
+                    KeyCode::Right => 0.25,
+                    KeyCode::Down => 0.5,
+                    _ => 0.75,
+                };
+                let along = if matches!(code, KeyCode::Up | KeyCode::Down) { "Y" } else { "X" };
+                let end = if matches!(code, KeyCode::Right | KeyCode::Down) { 1.0 } else { 0.0 };
+                of_kind("hat").first().map(|hat| (*hat, eighth)).or(axis(along).map(|control| (control, end)))
+            }
+            _ => None,
+        };
+        if let Some((control, share)) = tap {
+            self.hand_order(HandMove::Tap { control, share });
+        }
+    }
+}
