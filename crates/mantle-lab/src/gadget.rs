@@ -73,9 +73,7 @@ impl Drop for Gadget {
         for name in &names {
             let _ = fs::remove_file(self.root.join("configs/c.1").join(name));
         }
-        for path in ["configs/c.1"] {
-            let _ = fs::remove_dir(self.root.join(path));
-        }
+        let _ = fs::remove_dir(self.root.join("configs/c.1"));
         for name in &names {
             let _ = fs::remove_dir(self.root.join("functions").join(name));
         }

@@ -60,11 +60,11 @@ pub fn reports(count: usize, idle: bool) -> Vec<[u8; REPORT]> {
             for axis in &mut axes {
                 *axis = (*axis + (random() % 1601) as i32 - 800).clamp(-32768, 32767);
             }
-            if i % 16 == 0 {
+            if i.is_multiple_of(16) {
                 buttons ^= 1 << (random() % 12);
                 hat = (random() % 9) as u16;
             }
-            if i % 4 == 0 {
+            if i.is_multiple_of(4) {
                 triggers[(i / 4) & 1] = random() & 0x3ff;
             }
         }

@@ -71,7 +71,7 @@ fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
 fn device(name: &str, directory: Option<&Path>) -> Result<DeviceFile, FileFault> {
     if let Some(directory) = directory {
         let candidates = [directory.join(name), directory.join(format!("{name}.device.toml"))];
-        for path in candidates.iter().filter(|path| path.is_file()) {
+        if let Some(path) = candidates.iter().find(|path| path.is_file()) {
             let shown = path.display().to_string();
             let text = std::fs::read_to_string(path).map_err(|error| FileFault::whole(&shown, error.to_string()))?;
             return DeviceFile::parse(&shown, &text);

@@ -8,7 +8,7 @@ const COLUMN: u16 = 46;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let Some(detail) = ui.slot_detail().cloned() else { return };
-    let columns = ((area.width / COLUMN).max(1)).min(2);
+    let columns = (area.width / COLUMN).clamp(1, 2);
     let rows = area.height.saturating_sub(1).max(1);
     let tall = (detail.bindings.len() as u16).div_ceil(columns).min(rows);
     ui.text(area.x, area.y, area.width, ui.theme.quiet, "  target              source");
