@@ -71,13 +71,13 @@ fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
         sum.merge(&member.contribution);
         sum
     });
-    let [lx, ly, rx, ry] = before.axes;
+    let [lx, ly, rx, ry, left, right, ..] = before.lanes;
     SlotDetail {
         number,
         bindings,
         left_out,
         dead_zones: (session.feel.stick_dead_zone, session.feel.trigger_dead_zone),
-        before_feel: [lx, ly, rx, ry, before.triggers[0], before.triggers[1]],
+        before_feel: [lx, ly, rx, ry, left, right],
         pad_node: slot.pad_node.clone(),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
         games: games(table, number, slot),
@@ -194,7 +194,7 @@ fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<
         driver: source.facts.driver.clone(),
         nodes,
         cover: device.cover.words().into(),
-        reports: (source.reports.count, source.good.count, source.bad.count),
+        reports: (source.reports.count, source.good(), source.bad.count),
         last_bad: trouble(source).unwrap_or_else(|| source.last_bad.clone()),
         last_bytes: last_bytes.trim_end().to_owned(),
         last_len: source.last_bytes.1,

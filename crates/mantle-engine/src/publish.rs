@@ -124,7 +124,7 @@ impl Publisher {
             self.rates[index].handle_count(now, source.reports.count);
         }
         for (number, slot) in table.slots() {
-            let reports = slot.session.passed[Stage::Reports as usize].count;
+            let reports = slot.session.passed()[Stage::Reports as usize].count;
             self.slot_rates[number.index()].handle_count(now, reports);
         }
     }
@@ -165,7 +165,7 @@ impl Publisher {
             place: places.join(", "),
             cover: if absent { "gone".into() } else { covers.join(", ") },
             stages,
-            passed: session.passed,
+            passed: session.passed(),
             rate: rate.per_second(),
             bars: rate.bars(),
             controls,
@@ -254,7 +254,7 @@ pub(crate) fn raw(source: &Source, control: &Control) -> i32 {
 pub(crate) fn active(source: &Source, control: &Control) -> bool {
     let raw = raw(source, control);
     match control.kind {
-        _ if source.good.count == 0 => false,
+        _ if source.good() == 0 => false,
         ControlKind::Button | ControlKind::Key => control.share(raw) > 0.5,
         ControlKind::Hat => control.hat_directions(raw) != 0,
         ControlKind::Relative => raw != 0,

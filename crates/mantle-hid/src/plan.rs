@@ -156,17 +156,9 @@ impl Plan {
         self.reports.iter().map(|report| ReportId(report.id))
     }
 
-    /// Bytes of the shortest report, its id byte included; 0 if there is none.
-    #[must_use]
-    pub fn shortest(&self) -> usize {
-        let bytes = self.reports.iter().map(|report| report.bytes + usize::from(self.numbered));
-        bytes.min().unwrap_or(0)
-    }
-
-    /// How many bytes a whole report has, its id byte included.
-    #[must_use]
-    pub fn len_of(&self, index: ReportIndex) -> usize {
-        self.reports.get(usize::from(index.0)).map_or(0, |r| r.bytes) + usize::from(self.numbered)
+    /// How many bytes each whole report has, its id byte included, by [`ReportIndex`].
+    pub fn lengths(&self) -> impl Iterator<Item = usize> + '_ {
+        self.reports.iter().map(|report| report.bytes + usize::from(self.numbered))
     }
 
     /// Decodes one report, as hidraw hands it over, into the frame; says which report it was and whether anything in

@@ -1,5 +1,6 @@
 //! Bindings compiled against one part's places: no lookup and no allocation per report, buttons as runs of bits.
 
+use super::lanes::{Lanes, Line, TRIGGERS, WIDTH};
 use super::{Bindings, How};
 use crate::control::{Control, PartLayout, Place, hat_directions};
 use crate::pad::Target;
@@ -8,12 +9,10 @@ use mantle_hid::{Frame, VALUES, WORDS};
 /// What one member gives to its slot's pad, before feel.
 #[derive(Clone, Copy, PartialEq, Debug, Default)]
 pub struct Contribution {
+    /// Left stick X, Y, right stick X, Y: -1 to 1, up and left negative; left and right trigger, 0 to 1; two zeros.
+    pub lanes: [f32; WIDTH],
     /// Targets that are down, as in [`crate::pad::PadState::bits`].
     pub bits: u32,
-    /// Left stick X, Y, right stick X, Y: -1 to 1, up and left negative.
-    pub axes: [f32; 4],
-    /// Left and right trigger, 0 to 1.
-    pub triggers: [f32; 2],
 }
 
 impl Contribution {
@@ -21,24 +20,47 @@ impl Contribution {
     #[inline]
     #[must_use]
     pub fn same(&self, other: &Self) -> bool {
-        let axes = self.axes.iter().zip(&other.axes).fold(0, |sum, (a, b)| sum | (a.to_bits() ^ b.to_bits()));
-        let triggers =
-            self.triggers.iter().zip(&other.triggers).fold(0, |sum, (a, b)| sum | (a.to_bits() ^ b.to_bits()));
-        axes | triggers | (self.bits ^ other.bits) == 0
+        let lanes = self.lanes.iter().zip(&other.lanes).fold(0, |sum, (a, b)| sum | (a.to_bits() ^ b.to_bits()));
+        lanes | (self.bits ^ other.bits) == 0
+    }
+
+    /// How far a target is from rest, 0 to 1.
+    #[must_use]
+    pub fn share(&self, target: Target) -> f32 {
+        let bit = (self.bits >> (target as u32 & 31) & 1) as f32;
+        match lane_of(target) {
+            Some((lane, _)) if lane >= TRIGGERS => self.lanes[lane].max(bit),
+            Some((lane, sign)) => (self.lanes[lane] * sign).max(0.0),
+            None => bit,
+        }
     }
 
     /// Adds another member's: buttons of either, of an axis the larger deflection.
     pub fn merge(&mut self, other: &Self) {
         self.bits |= other.bits;
-        for (mine, theirs) in self.axes.iter_mut().zip(other.axes) {
+        for (mine, theirs) in self.lanes.iter_mut().zip(other.lanes) {
             if theirs.abs() > mine.abs() {
                 *mine = theirs;
             }
         }
-        for (mine, theirs) in self.triggers.iter_mut().zip(other.triggers) {
-            *mine = mine.max(theirs);
-        }
     }
+}
+
+/// The lane that a target lies on, and which way.
+fn lane_of(target: Target) -> Option<(usize, f32)> {
+    Some(match target {
+        Target::LeftStickLeft => (0, -1.0),
+        Target::LeftStickRight => (0, 1.0),
+        Target::LeftStickUp => (1, -1.0),
+        Target::LeftStickDown => (1, 1.0),
+        Target::RightStickLeft => (2, -1.0),
+        Target::RightStickRight => (2, 1.0),
+        Target::RightStickUp => (3, -1.0),
+        Target::RightStickDown => (3, 1.0),
+        Target::LeftTrigger => (4, 1.0),
+        Target::RightTrigger => (5, 1.0),
+        _ => return None,
+    })
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -57,24 +79,6 @@ struct Hat {
 }
 
 #[derive(Clone, Copy, Debug)]
-struct Axis {
-    value: u8,
-    to: u8,
-    middle: f32,
-    /// Half a step where no raw value lies in the middle: then the two beside it are the middle.
-    slack: f32,
-    scale: f32,
-}
-
-#[derive(Clone, Copy, Debug)]
-struct Travel {
-    value: u8,
-    to: u8,
-    min: f32,
-    scale: f32,
-}
-
-#[derive(Clone, Copy, Debug)]
 struct Pressure {
     value: u8,
     over: i32,
@@ -86,9 +90,10 @@ struct Pressure {
 pub struct Compiled {
     runs: Vec<Run>,
     hats: Vec<Hat>,
-    axes: Vec<Axis>,
-    travels: Vec<Travel>,
     pressures: Vec<Pressure>,
+    lanes: Lanes,
+    /// Sources of lanes that have one already.
+    more: Vec<(usize, Line)>,
 }
 
 impl Compiled {
@@ -104,8 +109,7 @@ impl Compiled {
         out
     }
 
-    fn add(&mut self, control: &Control, how: How, target: Target) {
-        let span = (control.max as f32 - control.min as f32).max(1.0);
+    pub(crate) fn add(&mut self, control: &Control, how: How, target: Target) {
         match (control.place, how) {
             (Place::Bit(bit), _) => {
                 let (word, from) = ((bit / 64) as u8, (bit % 64) as u8);
@@ -120,21 +124,14 @@ impl Compiled {
                     self.hats.push(Hat { value, min: control.min, max: control.max });
                 }
             }
-            (Place::Value(value), How::Travel) => {
-                let to = u8::from(target == Target::RightTrigger);
-                self.travels.push(Travel { value, to, min: control.min as f32, scale: 1.0 / span });
-            }
-            (Place::Value(value), How::LowerHalf | How::UpperHalf) => {
-                let to = match target {
-                    Target::LeftStickLeft | Target::LeftStickRight => 0,
-                    Target::LeftStickUp | Target::LeftStickDown => 1,
-                    Target::RightStickLeft | Target::RightStickRight => 2,
-                    _ => 3,
-                };
-                if !self.axes.iter().any(|axis| axis.value == value && axis.to == to) {
-                    let middle = (control.min as f32 + control.max as f32) / 2.0;
-                    let slack = if control.max.wrapping_sub(control.min) % 2 == 0 { 0.0 } else { 0.5 };
-                    self.axes.push(Axis { value, to, middle, slack, scale: 2.0 / (span - 2.0 * slack).max(1.0) });
+            (Place::Value(value), How::Travel | How::LowerHalf | How::UpperHalf) => {
+                let Some((lane, _)) = lane_of(target) else { return };
+                let line =
+                    if how == How::Travel { Line::travel(control, value) } else { Line::centred(control, value) };
+                // Both halves of an axis are one line.
+                let known = self.more.iter().any(|(l, other)| *l == lane && other.value() == value);
+                if !known && !self.lanes.put(lane, line) {
+                    self.more.push((lane, line));
                 }
             }
         }
@@ -167,38 +164,28 @@ impl Compiled {
 
     #[inline]
     fn run<const ASK: bool>(&self, frame: &Frame, blocked: u64) -> Contribution {
-        let mut out = Contribution::default();
+        let mut bits = 0;
         let free = |value: u8| !ASK || blocked >> (value & 63) & 1 == 0;
         let read = |value: u8| frame.values[usize::from(value) % VALUES];
         for run in &self.runs {
-            let bits = frame.bits[usize::from(run.word) % WORDS] >> (run.from & 63);
-            out.bits |= (bits as u32 & run.mask) << (run.to & 31);
+            let word = frame.bits[usize::from(run.word) % WORDS] >> (run.from & 63);
+            bits |= (word as u32 & run.mask) << (run.to & 31);
         }
         for hat in self.hats.iter().filter(|hat| free(hat.value)) {
-            out.bits |= hat_directions(hat.min, hat.max, read(hat.value)) << Target::Up as u32;
+            bits |= hat_directions(hat.min, hat.max, read(hat.value)) << Target::Up as u32;
         }
         for pressure in self.pressures.iter().filter(|pressure| free(pressure.value)) {
             if read(pressure.value) > pressure.over {
-                out.bits |= pressure.mask;
+                bits |= pressure.mask;
             }
         }
-        for axis in self.axes.iter().filter(|axis| free(axis.value)) {
-            let place = &mut out.axes[usize::from(axis.to) & 3];
-            let off = read(axis.value) as f32 - axis.middle;
-            // Plain comparisons: nothing here can be "not a number", whose handling costs more than the rest.
-            let far = (off.abs() - axis.slack) * axis.scale;
-            if far > place.abs() {
-                *place = if far > 1.0 { 1.0f32.copysign(off) } else { far.copysign(off) };
+        let mut lanes = self.lanes.shares(frame, if ASK { blocked } else { 0 });
+        for (lane, line) in self.more.iter().filter(|(_, line)| free(line.value())) {
+            let share = line.share(read(line.value()), *lane >= TRIGGERS);
+            if share.abs() > lanes[*lane].abs() {
+                lanes[*lane] = share;
             }
         }
-        for travel in self.travels.iter().filter(|travel| free(travel.value)) {
-            let place = &mut out.triggers[usize::from(travel.to) & 1];
-            let far = (read(travel.value) as f32 - travel.min) * travel.scale;
-            let far = if far > 1.0 { 1.0 } else { far };
-            if far > *place {
-                *place = far;
-            }
-        }
-        out
+        Contribution { lanes, bits }
     }
 }

@@ -2,6 +2,7 @@
 
 mod compiled;
 mod default;
+mod lanes;
 
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings};

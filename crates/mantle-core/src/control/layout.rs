@@ -57,12 +57,21 @@ pub struct Layout {
     pub wants: Vec<Want>,
     /// Its decoder.
     pub plan: Plan,
-    /// For each report of the plan, the parts that it can change, as bits.
-    pub parts_of_report: Vec<u8>,
-    /// For each report of the plan, the frame's values that it carries, one bit each.
-    pub carried: Vec<u64>,
+    /// What each report of the plan can change.
+    pub reach: Vec<Reach>,
     /// A frame in which nothing is pressed: what is known before the first report.
     pub rest: Frame,
+}
+
+/// What one report can change.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct Reach {
+    /// The parts, as bits.
+    pub parts: u8,
+    /// The frame's values that it carries, one bit each.
+    pub carried: u64,
+    /// Bytes of a whole one, its id byte included.
+    pub bytes: usize,
 }
 
 /// An element, or a whole array field, before it has a place.
@@ -124,16 +133,17 @@ impl Layout {
             builder.place(item, part as u8, &mut parts[part]);
         }
         let plan = Plan::compile(descriptor, &builder.wants);
-        let mut parts_of_report = Vec::new();
-        let mut carried = Vec::new();
-        for id in plan.ids() {
-            let of_this = || builder.carried.iter().filter(|(report, ..)| *report == id.0);
-            parts_of_report.push(of_this().fold(0, |all, (_, part, _)| all | 1 << part));
-            carried.push(of_this().fold(0, |all, (_, _, place)| match place {
-                Place::Bit(_) => all,
-                Place::Value(value) => all | 1 << value,
-            }));
-        }
+        let reach = plan.ids().zip(plan.lengths()).map(|(id, bytes)| {
+            let mut reach = Reach { bytes, ..Reach::default() };
+            for (_, part, place) in builder.carried.iter().filter(|(report, ..)| *report == id.0) {
+                reach.parts |= 1 << part;
+                if let Place::Value(value) = place {
+                    reach.carried |= 1 << value;
+                }
+            }
+            reach
+        });
+        let reach = reach.collect();
         let mut rest = Frame::default();
         for control in parts.iter().flat_map(|part| &part.controls) {
             if let Place::Value(value) = control.place {
@@ -144,7 +154,7 @@ impl Layout {
                 };
             }
         }
-        Self { parts, wants: builder.wants, plan, parts_of_report, carried, rest }
+        Self { parts, wants: builder.wants, plan, reach, rest }
     }
 }
 

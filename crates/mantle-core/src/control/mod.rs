@@ -3,7 +3,7 @@
 mod layout;
 mod rest;
 
-pub use layout::{Layout, PARTS, PartLayout};
+pub use layout::{Layout, PARTS, PartLayout, Reach};
 pub use rest::{RestJudge, RestVerdict, Zone};
 
 use mantle_hid::Usage;

@@ -21,35 +21,54 @@ impl Default for Feel {
 }
 
 impl Feel {
-    /// Shapes a stick's X and Y, -1 to 1 each, to -32768 to 32767.
+    /// Shapes both sticks' X and Y, -1 to 1 each, to -32768 to 32767, and both triggers, 0 to 1, to 0 to 255: the six
+    /// in this order; the last two lanes are nobody's.
     ///
-    /// Only the distance from the middle is shaped, so the direction stays; the corners of a square stick stay corners.
+    /// Of a stick only the distance from the middle is shaped, so the direction stays; the corners of a square stick
+    /// stay corners.
     #[inline]
     #[must_use]
-    pub fn stick(&self, x: f32, y: f32) -> [i32; 2] {
-        let distance = (x * x + y * y).sqrt();
+    pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
+        let [lx, ly, rx, ry, triggers @ ..] = *lanes;
         let dead = self.stick_dead_zone;
-        if distance <= dead {
-            return [0, 0];
-        }
-        let gain = (distance - dead) / ((1.0 - dead) * distance);
-        // A conversion to 16 bits stops at the ends by itself.
-        [x * gain, y * gain].map(|value| {
-            let scaled = if value < 0.0 { value * 32768.0 - 0.5 } else { value * 32767.0 + 0.5 };
-            i32::from(scaled as i16)
-        })
+        let [left, right] = [lx * lx + ly * ly, rx * rx + ry * ry].map(|square| {
+            let distance = square.sqrt();
+            let gain = (distance - dead) / ((1.0 - dead) * distance);
+            if distance <= dead { 0.0 } else { gain }
+        });
+        let sticks = [lx * left, ly * left, rx * right, ry * right].map(|value| {
+            let full = if value < 0.0 { 32768.0 } else { 32767.0 };
+            rounded(value * full)
+        });
+        let dead = self.trigger_dead_zone;
+        let full = crate::pad::TRIGGER_FULL as f32 / (1.0 - dead);
+        let triggers = triggers.map(|travel| rounded(if travel > dead { travel - dead } else { 0.0 } * full));
+        let ([a, b, c, d], [e, f, g, h]) = (sticks, triggers);
+        [a, b, c, d, e, f, g, h]
     }
 
-    /// Shapes a trigger, 0 to 1, to 0 to 255.
-    #[inline]
+    /// Shapes one stick; see [`Feel::shape`].
+    #[must_use]
+    pub fn stick(&self, x: f32, y: f32) -> [i32; 2] {
+        let [x, y, ..] = self.shape(&[x, y, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0]);
+        [x, y]
+    }
+
+    /// Shapes one trigger; see [`Feel::shape`].
     #[must_use]
     pub fn trigger(&self, travel: f32) -> i32 {
-        let dead = self.trigger_dead_zone;
-        if travel <= dead {
-            return 0;
-        }
-        ((travel - dead) / (1.0 - dead) * crate::pad::TRIGGER_FULL as f32 + 0.5) as i32
+        self.shape(&[0.0, 0.0, 0.0, 0.0, travel, 0.0, 0.0, 0.0])[4]
     }
+}
+
+/// To the nearest number within 16 bits. From here up a float has no room for fractions, so that adding it rounds, and
+/// the number can be read off the lowest bits: cheaper than a conversion that has to mind everything.
+#[inline(always)]
+fn rounded(value: f32) -> i32 {
+    const BASE: f32 = (3 << 22) as f32;
+    let value = if value > -32768.0 { value } else { -32768.0 };
+    let value = if value < 32767.0 { value } else { 32767.0 };
+    (value + BASE).to_bits() as i32 - BASE.to_bits() as i32
 }
 
 #[cfg(test)]

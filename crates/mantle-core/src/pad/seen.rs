@@ -32,22 +32,28 @@ impl Seen {
     #[inline]
     pub fn handle_state(&mut self, state: &PadState) {
         self.full |= state.bits & BUTTONS;
-        for (axis, low, high) in STICKS {
-            let value = state.axes[axis];
-            if value >= STICK_FULL {
-                self.full |= high.mask();
-            } else if value <= -STICK_FULL {
-                self.full |= low.mask();
-            }
-        }
-        for (target, axis) in [(Target::LeftTrigger, 4), (Target::RightTrigger, 5)] {
-            if state.axes[axis] >= TRIGGER_FULL {
-                self.full |= target.mask();
-            }
+        // Most reports reach no end: one comparison for each axis says so.
+        let [lx, ly, rx, ry, left, right] = state.axes;
+        let at_end = |value: i32| value.wrapping_add(STICK_FULL - 1) as u32 > 2 * (STICK_FULL as u32 - 1);
+        let pulled = left.max(right) >= TRIGGER_FULL;
+        if at_end(lx) | at_end(ly) | at_end(rx) | at_end(ry) | pulled {
+            self.reach(state);
         }
         // Only what has been to full can come back from it.
         if self.full != self.done {
             self.come_back(state);
+        }
+    }
+
+    #[cold]
+    fn reach(&mut self, state: &PadState) {
+        for (axis, low, high) in STICKS {
+            let value = state.axes[axis];
+            self.full |= u32::from(value >= STICK_FULL) << high as u32;
+            self.full |= u32::from(value <= -STICK_FULL) << low as u32;
+        }
+        for (target, axis) in [(Target::LeftTrigger, 4), (Target::RightTrigger, 5)] {
+            self.full |= u32::from(state.axes[axis] >= TRIGGER_FULL) << target as u32;
         }
     }
 

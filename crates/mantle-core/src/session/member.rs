@@ -1,8 +1,10 @@
 //! One device's part at work for a slot.
 
-use crate::binding::{Bindings, Compiled, Contribution, default_bindings};
+use super::chord::{Chord, HELD};
+use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, default_bindings};
 use crate::control::{Control, ControlKind, PartLayout, Place, RestJudge, RestVerdict};
 use crate::device::Key;
+use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, WORDS};
 
@@ -21,6 +23,11 @@ pub struct Member {
     /// Values that count as being at rest: not judged yet, judged wrong, or held off.
     blocked: u64,
     held_off: Option<HeldOff>,
+    chord: Chord,
+    /// Since when the let-go chord is down.
+    chord_since: Option<Micros>,
+    /// It has had its effect: it has to be let go before it can have another one.
+    chord_spent: bool,
     /// Whether something beside the compiled bindings has to be looked at.
     watchful: bool,
 }
@@ -47,6 +54,9 @@ impl Member {
             judges: Vec::new(),
             blocked: 0,
             held_off: None,
+            chord: Chord::default(),
+            chord_since: None,
+            chord_spent: false,
             watchful: false,
         }
     }
@@ -55,6 +65,7 @@ impl Member {
     pub fn attach(&mut self, part: &PartLayout) {
         self.bindings = default_bindings(part);
         self.compiled = Compiled::new(&self.bindings, part);
+        self.chord = Chord::of(part);
         self.controls = part.controls.clone();
         self.judges.clear();
         self.blocked = 0;
@@ -77,6 +88,38 @@ impl Member {
     /// Lets go of everything.
     pub fn release(&mut self) {
         self.contribution = Contribution::default();
+    }
+
+    /// The device is gone: its chord is no longer held.
+    pub fn drop_chord(&mut self) {
+        self.chord_since = None;
+    }
+
+    /// When the let-go chord will have been held for long enough.
+    #[must_use]
+    pub fn chord_due(&self) -> Option<Micros> {
+        self.chord_since.filter(|_| !self.chord_spent).map(|since| since.after(HELD))
+    }
+
+    /// Whether the chord has been held for long enough; says so once for each time that it is held.
+    pub fn take_chord(&mut self, now: Micros) -> bool {
+        let due = self.chord_due().is_some_and(|due| due <= now);
+        self.chord_spent |= due;
+        due
+    }
+
+    /// Whether the chord has gone down or up with this frame.
+    #[inline]
+    #[must_use]
+    pub fn chord_turns(&self, frame: &Frame) -> bool {
+        self.chord.down(frame) != self.chord_since.is_some()
+    }
+
+    /// It has: the time begins to count, or counts no more.
+    #[cold]
+    pub fn turn_chord(&mut self, now: Micros) {
+        self.chord_since = self.chord_since.is_none().then_some(now);
+        self.chord_spent = false;
     }
 
     /// Whether frames matter even where nothing changed.
@@ -103,6 +146,25 @@ impl Member {
             .iter()
             .filter(|binding| !wrong.contains(&binding.control))
             .fold(0, |all, binding| all | binding.target.mask())
+    }
+
+    /// The binding that makes a target's present value, found off the road from what it gives now and the frame that
+    /// it was made from: of several sources the one furthest from its rest, the first of equals.
+    #[must_use]
+    pub fn origin(&self, target: Target, frame: &Frame) -> Option<BindingNumber> {
+        if self.contribution.share(target) <= 0.0 {
+            return None;
+        }
+        let alone = self.bindings.of(target).map(|binding| {
+            let mut compiled = Compiled::default();
+            if let Some(control) = self.controls.iter().find(|control| control.number == binding.control) {
+                compiled.add(control, binding.how, target);
+            }
+            (compiled.evaluate(frame, self.blocked).share(target), binding.number)
+        });
+        let best =
+            alone.filter(|(share, _)| *share > 0.0).reduce(|best, next| if next.0 > best.0 { next } else { best });
+        best.map(|(_, number)| number)
     }
 
     /// Evaluates a frame; returns whether what it gives has changed.

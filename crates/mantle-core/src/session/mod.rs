@@ -1,7 +1,9 @@
 //! One slot at work: decoded frames in, pad states and events out.
 
+mod chord;
 mod member;
 
+pub use chord::{Chord, HELD};
 pub use member::Member;
 
 use crate::binding::Contribution;
@@ -37,17 +39,13 @@ pub struct Session {
     pub members: Vec<Member>,
     /// How it feels.
     pub feel: Feel,
-    /// What has passed each stage.
-    pub passed: [Counter; Stage::COUNT],
+    pub(crate) passed: [Counter; Stage::COUNT],
     /// The check-off list.
     pub seen: Seen,
-    sticks: [[f32; 2]; 2],
-    shaped: [[i32; 2]; 2],
-    pulls: [f32; 2],
-    pulled: [i32; 2],
     state: PadState,
     events: Events,
     paused: bool,
+    chord_turned: bool,
 }
 
 impl Session {
@@ -81,11 +79,29 @@ impl Session {
     pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame, carried: u64) -> bool {
         let Some(member) = self.members.get_mut(index) else { return false };
         self.passed[Stage::Controls as usize].tick(now);
+        if member.chord_turns(frame) {
+            member.turn_chord(now);
+            self.chord_turned = true;
+        }
         if !member.handle_frame(now, frame, carried) || self.paused {
             return false;
         }
         self.passed[Stage::Bindings as usize].tick(now);
         self.shape(now)
+    }
+
+    /// Whether a let-go chord has gone down or up since this was asked last.
+    #[inline]
+    pub fn take_chord_turned(&mut self) -> bool {
+        std::mem::take(&mut self.chord_turned)
+    }
+
+    /// What has passed each stage. What the pad has taken, games get: those two are one counter.
+    #[must_use]
+    pub fn passed(&self) -> [Counter; Stage::COUNT] {
+        let mut passed = self.passed;
+        passed[Stage::Games as usize] = passed[Stage::Pad as usize];
+        passed
     }
 
     /// A report has come that changes nothing, or nothing yet.
@@ -98,6 +114,7 @@ impl Session {
     pub fn release(&mut self, now: Micros, index: usize) -> bool {
         if let Some(member) = self.members.get_mut(index) {
             member.release();
+            member.drop_chord();
         }
         self.shape(now)
     }
@@ -116,8 +133,6 @@ impl Session {
     /// Takes another feel. Returns whether there are events to send.
     pub fn set_feel(&mut self, now: Micros, feel: Feel) -> bool {
         self.feel = feel;
-        self.sticks = [[f32::NAN; 2]; 2];
-        self.pulls = [f32::NAN; 2];
         self.shape(now)
     }
 
@@ -137,18 +152,8 @@ impl Session {
                 sum
             }),
         };
-        let [lx, ly, rx, ry] = merged.axes;
-        for (stick, at) in [[lx, ly], [rx, ry]].into_iter().enumerate() {
-            if self.sticks[stick] != at {
-                self.sticks[stick] = at;
-                self.shaped[stick] = self.feel.stick(at[0], at[1]);
-            }
-        }
-        if self.pulls != merged.triggers {
-            self.pulls = merged.triggers;
-            self.pulled = merged.triggers.map(|pull| self.feel.trigger(pull));
-        }
-        let mut triggers = self.pulled;
+        let [lx, ly, rx, ry, left, right, ..] = self.feel.shape(&merged.lanes);
+        let mut triggers = [left, right];
         const DIGITAL: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
         if merged.bits & DIGITAL != 0 {
             for (trigger, target) in triggers.iter_mut().zip([Target::LeftTrigger, Target::RightTrigger]) {
@@ -157,7 +162,6 @@ impl Session {
                 }
             }
         }
-        let [[lx, ly], [rx, ry]] = self.shaped;
         let next = PadState { bits: merged.bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
         self.state.events_to(&next, &mut self.events);
         if self.events.is_empty() {

@@ -1,6 +1,6 @@
 //! Nodes come, are opened, and go.
 
-use super::{Device, Effect, Offer, PartRef, Source, Table};
+use super::{Device, Effect, KEPT, Offer, PartRef, Source, Table};
 use crate::control::Layout;
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, Key, NodeFacts, NodeId, OsFault};
@@ -32,25 +32,20 @@ impl Table {
             Offer::Layout(layout) => layout.rest,
             Offer::Unreadable(_) => Frame::default(),
         };
-        let shortest = match &offer {
-            Offer::Layout(layout) => layout.plan.shortest(),
-            Offer::Unreadable(_) => 0,
-        };
         let source = Source {
             device,
             offer,
             access: Access::Closed,
             frame,
             reports: Counter::default(),
-            good: Counter::default(),
             bad: Counter::default(),
+            last_good: Micros(0),
             changed: Counter::default(),
             last_bad: String::new(),
-            last_bytes: ([0; 64], 0),
+            last_bytes: ([0; KEPT], 0),
             routes: [None; crate::control::PARTS],
             fresh: true,
             noted_long: false,
-            shortest,
             facts,
         };
         let parts = source.layout().map_or(1, |layout| layout.parts.len().max(1));

@@ -13,12 +13,13 @@ mod seats;
 
 pub use effect::{Effect, Note};
 
+use crate::binding::BindingNumber;
 use crate::command::{Answer, CommandNumber};
 use crate::control::Layout;
 use crate::cover::Cover;
 use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
-use crate::pad::{Events, PadKind};
+use crate::pad::{Events, PadKind, Target};
 use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
 use crate::session::{Counter, Session};
 use crate::slot::{Remembered, RememberedSlot, SLOTS, SlotNumber};
@@ -50,6 +51,9 @@ pub struct Settings {
     /// Whether devices are covered while their slot plays.
     pub cover: bool,
 }
+
+/// Bytes of the last report that are kept for the screen.
+pub const KEPT: usize = 64;
 
 /// The profile that every slot has until it gets another.
 pub const PLAIN: &str = "plain";
@@ -84,6 +88,15 @@ pub struct PartRef {
     pub local: usize,
     /// The slot and the member that it plays for.
     pub seat: Option<(SlotNumber, usize)>,
+}
+
+/// Who gives a target its value.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Origin {
+    /// The member, by its place in the session.
+    pub member: usize,
+    /// Its binding.
+    pub binding: BindingNumber,
 }
 
 /// One connected device.
@@ -127,23 +140,21 @@ pub struct Source {
     pub frame: Frame,
     /// Reports that came.
     pub reports: Counter,
-    /// Reports that could be read.
-    pub good: Counter,
     /// Reports that could not be read.
     pub bad: Counter,
     /// Reports in which a control changed.
     pub changed: Counter,
+    /// When the last readable one came.
+    last_good: Micros,
     /// What was wrong with the last bad one.
     pub last_bad: String,
     /// The first bytes of the last report, and its length.
-    pub last_bytes: ([u8; 64], usize),
+    pub last_bytes: ([u8; KEPT], usize),
     routes: [Option<(SlotNumber, usize)>; crate::control::PARTS],
     /// The next report is to be evaluated though nothing in it may have changed.
     fresh: bool,
     /// Reports longer than their descriptor says have been noted.
     noted_long: bool,
-    /// Bytes of the shortest report that the descriptor knows.
-    shortest: usize,
 }
 
 impl Source {
@@ -156,14 +167,20 @@ impl Source {
         }
     }
 
+    /// Reports that could be read.
+    #[must_use]
+    pub fn good(&self) -> u64 {
+        if self.layout().is_some() { self.reports.count - self.bad.count } else { 0 }
+    }
+
     /// What is wrong with its reports now: nothing readable yet, or nothing for a second.
     #[must_use]
     pub fn fault(&self) -> Option<ReportsFault> {
         if let Offer::Unreadable(why) = &self.offer {
             return Some(ReportsFault::Descriptor(why.clone()));
         }
-        let stale = self.bad.last.since(self.good.last) > Micros::seconds(1);
-        (self.bad.count > 0 && (self.good.count == 0 || stale)).then(|| ReportsFault::Unreadable(self.last_bad.clone()))
+        let stale = self.bad.last.since(self.last_good) > Micros::seconds(1);
+        (self.bad.count > 0 && (self.good() == 0 || stale)).then(|| ReportsFault::Unreadable(self.last_bad.clone()))
     }
 }
 
@@ -249,6 +266,18 @@ impl Table {
         self.sources.get(usize::from(id.0))?.as_deref()
     }
 
+    /// Why a target of a slot's pad is as it is: the member and its binding that give it; none while it rests.
+    #[must_use]
+    pub fn origin(&self, number: SlotNumber, target: Target) -> Option<Origin> {
+        let members = &self.slot(number)?.session.members;
+        let all = members.iter().enumerate().filter_map(|(index, member)| {
+            let (_, part) = self.part_of(number, index)?;
+            let binding = member.origin(target, &self.source(part.source)?.frame)?;
+            Some((member.contribution.share(target), Origin { member: index, binding }))
+        });
+        all.reduce(|best, next| if next.0 > best.0 { next } else { best }).map(|(_, origin)| origin)
+    }
+
     /// The profiles that there are.
     #[must_use]
     pub fn profiles(&self) -> &[Profile] {
@@ -265,7 +294,9 @@ impl Table {
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
         let pads = self.slots.iter().flatten().filter_map(|slot| slot.retry_at);
-        pads.chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
+        let members = self.slots.iter().flatten().flat_map(|slot| &slot.session.members);
+        let chords = members.filter_map(crate::session::Member::chord_due);
+        pads.chain(chords).chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
     }
 
     /// The time is at least this. What was due before happens now, in order of its due times.
@@ -286,6 +317,7 @@ impl Table {
                 }
             }
             self.give_up_waiting(due);
+            self.run_chords(due);
             self.ask_for_pad(due);
         }
         self.due = self.deadline();

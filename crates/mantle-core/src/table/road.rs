@@ -1,6 +1,6 @@
 //! The road of one report: routed, decoded, evaluated. Nothing here allocates while all is well.
 
-use super::{Offer, Source, Table};
+use super::{KEPT, Offer, Source, Table};
 use crate::device::NodeId;
 use crate::path::Mark;
 use crate::slot::SlotNumber;
@@ -14,7 +14,7 @@ impl Table {
         self.handle_time(now);
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         source.reports.tick(now);
-        let kept = bytes.len().min(64);
+        let kept = bytes.len().min(KEPT);
         source.last_bytes.0[..kept].copy_from_slice(&bytes[..kept]);
         source.last_bytes.1 = bytes.len();
         let Offer::Layout(layout) = &source.offer else { return };
@@ -22,16 +22,17 @@ impl Table {
             Ok(found) => found,
             Err(error) => return self.handle_bad_report(now, node, error),
         };
-        source.good.tick(now);
+        source.last_good = now;
         if changed {
             source.changed.tick(now);
         }
-        let long = bytes.len() > source.shortest && !source.noted_long && bytes.len() > layout.plan.len_of(index);
+        let Some(reach) = layout.reach.get(usize::from(index.0)) else { return };
+        let (mut parts, carried) = (reach.parts, reach.carried);
+        let long = bytes.len() > reach.bytes && !source.noted_long;
         let evaluate = changed || source.fresh;
         source.fresh = false;
-        let mut parts = layout.parts_of_report.get(usize::from(index.0)).copied().unwrap_or(0);
-        let carried = layout.carried.get(usize::from(index.0)).copied().unwrap_or(0);
         let mut unseated_press = false;
+        let mut chord = false;
         while parts != 0 {
             let part = parts.trailing_zeros() as usize;
             parts &= parts - 1;
@@ -46,6 +47,10 @@ impl Table {
             if (evaluate || watchful) && session.handle_frame(now, member, &source.frame, carried) {
                 self.writes |= 1 << number.index();
             }
+            chord |= session.take_chord_turned();
+        }
+        if chord {
+            self.due = self.deadline();
         }
         if long {
             self.note_long(now, node, bytes.len());
@@ -59,8 +64,24 @@ impl Table {
     #[inline]
     pub fn handle_written(&mut self, now: Micros, number: SlotNumber) {
         if let Some(slot) = &mut self.slots[number.index()] {
+            // What the pad has taken, games get: the two stages share a counter.
             slot.session.passed[crate::path::Stage::Pad as usize].tick(now);
-            slot.session.passed[crate::path::Stage::Games as usize].tick(now);
+        }
+    }
+
+    /// Chords that have been held long enough let everything go, or let it play again.
+    pub(super) fn run_chords(&mut self, due: Micros) {
+        let mut held = Vec::new();
+        for slot in self.slots.iter_mut().flatten() {
+            for member in &mut slot.session.members {
+                if member.take_chord(due) {
+                    held.push(member.key.name.clone());
+                }
+            }
+        }
+        for name in held {
+            self.note(due, Mark::Well, format!("the let-go chord was held on {name}"));
+            self.set_paused(due, !self.paused);
         }
     }
 

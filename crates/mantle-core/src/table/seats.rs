@@ -417,7 +417,7 @@ impl Table {
         Ok(Some(Command::Restore { slot: number, taken_out: command }))
     }
 
-    fn set_paused(&mut self, now: Micros, paused: bool) {
+    pub(super) fn set_paused(&mut self, now: Micros, paused: bool) {
         self.paused = paused;
         for (number, slot) in SlotNumber::all().zip(&mut self.slots) {
             if let Some(slot) = slot

@@ -302,6 +302,87 @@ fn let_go_holds_every_pad_at_neutral_until_resumed() {
     assert!(world.down(1, Target::South));
 }
 
+/// Four buttons of the pad's eight are its let-go chord: it has neither Select nor Start.
+#[test]
+fn the_chord_lets_go_after_three_seconds_and_again_to_resume() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.report(0, &[0x00, 0x80]);
+    world.report(0, &[0x0f, 0x80]);
+    let began = world.now;
+    assert!(world.down(1, Target::South) && !world.table.paused());
+    assert_eq!(world.table.deadline(), Some(began.after(Micros::seconds(3))));
+    world.table.handle_time(Micros(began.0 + 2_999_999));
+    assert!(!world.table.paused(), "not a moment too early");
+    world.now = began.after(Micros::seconds(9));
+    world.table.handle_time(world.now);
+    world.settle();
+    assert!(world.table.paused() && world.pad(1) == PadState::default());
+    let notes: Vec<_> = std::iter::from_fn(|| world.table.poll_note()).collect();
+    let note = notes.iter().find(|note| note.text.contains("let-go chord")).expect("the journal says so");
+    assert_eq!(note.at, began.after(Micros::seconds(3)), "at its own due time, however late the wake-up");
+    // Held on, it does nothing more; let go and held again, it lets pads play.
+    world.now.0 += 20_000_000;
+    world.table.handle_time(world.now);
+    assert!(world.table.paused());
+    world.report(0, &[0x07, 0x80]);
+    world.report(0, &[0x0f, 0x80]);
+    world.now.0 += 3_000_000;
+    world.table.handle_time(world.now);
+    world.settle();
+    assert!(!world.table.paused());
+    assert_eq!(world.pad(1), PadState::default(), "what is still held does not play");
+    world.report(0, &[0x00, 0x80]);
+    world.report(0, &[0x01, 0x80]);
+    assert!(world.down(1, Target::South));
+}
+
+#[test]
+fn a_chord_that_is_broken_or_whose_device_goes_does_nothing() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.report(0, &[0x00, 0x80]);
+    for ending in 0..3 {
+        world.report(0, &[0x0f, 0x80]);
+        world.now.0 += 2_000_000;
+        match ending {
+            0 => world.report(0, &[0x0e, 0x80]),
+            1 => world.report(0, &[0x0f]),
+            _ => world.unplug(0),
+        }
+        world.now.0 += 2_000_000;
+        world.table.handle_time(world.now);
+        assert!(!world.table.paused(), "ending {ending}");
+        assert_eq!(world.table.deadline(), None, "ending {ending}");
+    }
+}
+
+/// Every target that is off its rest can say which binding of which member makes it so, and no other can.
+#[test]
+fn a_target_knows_its_origin() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.report(0, &[0x00, 0x80]);
+    for target in crate::pad::TARGETS {
+        assert_eq!(world.table.origin(slot(1), target), None);
+    }
+    world.report(0, &[0x81, 0xff]);
+    let member = &world.table.slot(slot(1)).expect("it").session.members[0];
+    let control_of = |target| {
+        let origin = world.table.origin(slot(1), target)?;
+        let binding = member.bindings.list.iter().find(|binding| binding.number == origin.binding)?;
+        assert_eq!((origin.member, binding.target), (0, target));
+        Some(binding.control.0)
+    };
+    assert_eq!(control_of(Target::South), Some(1));
+    assert_eq!(control_of(Target::RightTrigger), Some(8));
+    assert_eq!(control_of(Target::LeftStickRight), Some(9));
+    assert_eq!(control_of(Target::LeftStickLeft), None, "the other half of the same axis");
+    assert_eq!(control_of(Target::East), None);
+    world.unplug(0);
+    assert_eq!(world.table.origin(slot(1), Target::South), None);
+}
+
 #[test]
 fn a_report_cut_short_lets_go_and_a_whole_one_plays_again() {
     let mut world = World::plain();
@@ -417,10 +498,10 @@ fn a_press_of_two_milliseconds_leaves_its_marks() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.report(0, &[0, 128]);
-    let before = world.table.slot(slot(1)).expect("it").session.passed;
+    let before = world.table.slot(slot(1)).expect("it").session.passed();
     world.report(0, &[1, 128]);
     world.report(0, &[0, 128]);
-    let after = world.table.slot(slot(1)).expect("it").session.passed;
+    let after = world.table.slot(slot(1)).expect("it").session.passed();
     for stage in Stage::ALL.into_iter().skip(1) {
         assert_eq!(after[stage as usize].count, before[stage as usize].count + 2, "{}", stage.name());
     }

@@ -1,0 +1,124 @@
+//! The pad's six analogue controls side by side: each has a lane, and all lanes are worked out in the same few
+//! instructions.
+
+use crate::control::Control;
+use mantle_hid::{Frame, VALUES};
+
+/// The lanes from here on are triggers: what lies below their rest is rest.
+pub const TRIGGERS: usize = 4;
+/// Left stick X, Y, right stick X, Y, left and right trigger, and two that stay empty, so that they are twice as many
+/// as the machine works out at once.
+pub const WIDTH: usize = 8;
+
+/// From a raw value to a share of full travel: the distance from `middle`, less `slack`, times `scale`.
+#[derive(Clone, Copy, Debug)]
+pub struct Line {
+    value: u8,
+    middle: f32,
+    /// Half a step where no raw value lies in the middle: then the two beside it are the middle.
+    slack: f32,
+    scale: f32,
+}
+
+impl Line {
+    /// Both halves of an axis, -1 to 1 from its middle.
+    pub fn centred(control: &Control, value: u8) -> Self {
+        let span = (control.max as f32 - control.min as f32).max(1.0);
+        let slack = if control.max.wrapping_sub(control.min) % 2 == 0 { 0.0 } else { 0.5 };
+        let middle = (control.min as f32 + control.max as f32) / 2.0;
+        Self { value, middle, slack, scale: 2.0 / (span - 2.0 * slack).max(1.0) }
+    }
+
+    /// The whole travel, 0 to 1 from its lower end.
+    pub fn travel(control: &Control, value: u8) -> Self {
+        let span = (control.max as f32 - control.min as f32).max(1.0);
+        Self { value, middle: control.min as f32, slack: 0.0, scale: 1.0 / span }
+    }
+
+    /// The value of the frame that it reads.
+    pub fn value(&self) -> u8 {
+        self.value
+    }
+
+    /// The share for a raw value; 0 is always +0, so that shares can be compared bit for bit.
+    #[inline]
+    pub fn share(&self, raw: i32, trigger: bool) -> f32 {
+        let share = share(raw as f32 - self.middle, self.slack, self.scale);
+        if trigger { above(share) } else { share }
+    }
+}
+
+/// Plain comparisons throughout: nothing here can be "not a number", whose handling costs more than the rest.
+#[inline(always)]
+fn share(off: f32, slack: f32, scale: f32) -> f32 {
+    let far = above((off.abs() - slack) * scale);
+    let far = if far < 1.0 { far } else { 1.0 };
+    far.copysign(off) + 0.0
+}
+
+#[inline(always)]
+fn above(share: f32) -> f32 {
+    if share > 0.0 { share } else { 0.0 }
+}
+
+/// Four lanes, as wide as the machine's registers.
+#[derive(Clone, Debug, Default)]
+struct Four {
+    value: [u8; 4],
+    middle: [f32; 4],
+    slack: [f32; 4],
+    scale: [f32; 4],
+}
+
+impl Four {
+    #[inline(always)]
+    fn shares(&self, frame: &Frame) -> [f32; 4] {
+        let raw: [i32; 4] = std::array::from_fn(|lane| frame.values[usize::from(self.value[lane]) % VALUES]);
+        std::array::from_fn(|lane| share(raw[lane] as f32 - self.middle[lane], self.slack[lane], self.scale[lane]))
+    }
+}
+
+/// The first source of each lane; a lane without one reads value 0 and makes nothing of it.
+#[derive(Clone, Debug, Default)]
+pub struct Lanes {
+    sticks: Four,
+    triggers: Four,
+    used: u8,
+}
+
+impl Lanes {
+    fn four(&mut self, lane: usize) -> (&mut Four, usize) {
+        if lane < TRIGGERS { (&mut self.sticks, lane) } else { (&mut self.triggers, lane - TRIGGERS) }
+    }
+
+    /// Gives a lane its source; false if it has one already, other than the same value.
+    pub fn put(&mut self, lane: usize, line: Line) -> bool {
+        let taken = self.used >> lane & 1 == 1;
+        self.used |= 1 << lane;
+        let (four, at) = self.four(lane);
+        if taken {
+            return four.value[at] == line.value;
+        }
+        four.value[at] = line.value;
+        four.middle[at] = line.middle;
+        four.slack[at] = line.slack;
+        four.scale[at] = line.scale;
+        true
+    }
+
+    /// All shares. Lanes whose value has its bit set in `blocked` are at rest.
+    #[inline(always)]
+    pub fn shares(&self, frame: &Frame, blocked: u64) -> [f32; WIDTH] {
+        let [lx, ly, rx, ry] = self.sticks.shares(frame);
+        let [a, b, c, d] = self.triggers.shares(frame).map(above);
+        let mut out = [lx, ly, rx, ry, a, b, c, d];
+        if blocked != 0 {
+            for (share, value) in out.iter_mut().zip(self.sticks.value.iter().chain(&self.triggers.value)) {
+                if blocked >> (value & 63) & 1 == 1 {
+                    *share = 0.0;
+                }
+            }
+        }
+        out
+    }
+}
