@@ -15,6 +15,11 @@ pub trait Desk {
     /// Something for the journal.
     fn handle_note(&mut self, _note: Note) {}
 
+    /// Something for the journal that should stay in sight.
+    fn handle_warning(&mut self, note: Note) {
+        self.handle_note(note);
+    }
+
     /// The answer to a command.
     fn handle_answer(&mut self, _number: CommandNumber, _answer: Answer) {}
 

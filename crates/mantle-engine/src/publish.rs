@@ -22,7 +22,7 @@ const FADE_GAP: Micros = Micros::millis(125);
 /// A cell stays lit this long after something passed; until then the board is drawn again.
 const LIT: Micros = Micros::millis(400);
 const JOURNAL: usize = 500;
-const JOURNAL_SHORT: usize = 6;
+const JOURNAL_SHORT: usize = 24;
 const JOURNAL_LONG: usize = 120;
 
 /// Where the newest snapshot lies for the screen.
@@ -294,6 +294,11 @@ impl Desk for Publisher {
         }
         self.journal.push_back(JournalRow { at: note.at, mark: note.mark, text: note.text });
         self.pending = true;
+    }
+
+    fn handle_warning(&mut self, note: Note) {
+        self.header.warning = Some(note.text.clone());
+        self.handle_note(note);
     }
 
     fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {

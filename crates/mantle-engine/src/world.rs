@@ -45,7 +45,7 @@ pub enum Happening<'a> {
     Command(Micros, CommandNumber, Command),
     /// The screen wants to see something else.
     Watch(Micros, Watch),
-    /// The world has something for the journal.
+    /// The world could not do something that nobody waits for, such as saving: for the journal and the screen.
     Note(mantle_core::table::Note),
     /// It is over.
     End,
@@ -106,7 +106,7 @@ impl Happening<'_> {
             }
             Self::Note(note) => {
                 let at = note.at;
-                desk.handle_note(note);
+                desk.handle_warning(note);
                 at
             }
             Self::End => Micros::default(),

@@ -4,7 +4,7 @@
 //! for luck.
 //!
 //! Its nouns: a [`vm`] boot runs one command on a real kernel; a [`StandIn`] is a device of ours on that kernel; a
-//! [`Reader`] is what a game sees; [`Lines`] waits for what a program says; [`Tmux`] is a terminal with somebody at
+//! [`Reader`] is what a game sees, a [`RawPad`] what the kernel hands out; [`Lines`] waits for what a program says; [`Tmux`] is a terminal with somebody at
 //! it.
 //!
 //! ```no_run
@@ -16,6 +16,7 @@
 
 mod gadget;
 mod lines;
+mod raw;
 mod reader;
 pub mod road;
 mod stand_in;
@@ -24,6 +25,7 @@ pub mod vm;
 
 pub use gadget::Gadget;
 pub use lines::Lines;
+pub use raw::RawPad;
 pub use reader::Reader;
 pub use stand_in::StandIn;
 pub use tmux::Tmux;

@@ -42,7 +42,20 @@ pub struct Coverer {
     /// What the rule names; without a number for devices that are away and covered for their return.
     hidden: Vec<(Option<DeviceId>, Vec<CoverInterface>)>,
     held: HashMap<DeviceId, Vec<OwnedFd>>,
+    notes: Vec<String>,
 }
+
+/// What came of covering a device.
+#[derive(Debug)]
+pub enum Covered {
+    /// Something is down on it: to be tried again soon.
+    Waits,
+    /// It is covered, or that was refused; then nothing is left changed.
+    Done(Result<Strength, OsFault>),
+}
+
+/// How long to wait for fingers to be lifted before giving up.
+const LIFTED_WITHIN: Duration = Duration::from_secs(20);
 
 fn fault(operation: &str, path: &Path, error: &io::Error) -> OsFault {
     OsFault { operation: operation.into(), path: path.display().to_string(), errno: error.raw_os_error().unwrap_or(5) }
@@ -68,38 +81,47 @@ impl Coverer {
     #[must_use]
     pub fn new(paths: CoverPaths) -> Self {
         let root = rustix::process::geteuid().is_root() && Path::new("/run/udev/control").exists();
-        Self { paths, root, hidden: Vec::new(), held: HashMap::new() }
+        Self { paths, root, hidden: Vec::new(), held: HashMap::new(), notes: Vec::new() }
     }
 
-    /// Covers a device. Covering twice does nothing.
-    ///
-    /// # Errors
-    /// The first thing that the system refused; then nothing is left changed.
-    pub fn cover(&mut self, plan: &CoverPlan) -> Result<Strength, OsFault> {
-        if self.root {
+    /// What the journal should know.
+    pub fn take_notes(&mut self) -> Vec<String> {
+        std::mem::take(&mut self.notes)
+    }
+
+    /// Covers a device, asked for at a moment. Covering twice does nothing.
+    pub fn cover(&mut self, plan: &CoverPlan, since: Instant) -> Covered {
+        if self.root && !self.held.contains_key(&plan.device) {
             match self.hide(plan) {
-                Ok(()) => return Ok(Strength::Hidden),
+                Ok(()) => return Covered::Done(Ok(Strength::Hidden)),
                 Err(error) => {
                     self.uncover(plan.device);
-                    eprintln!(
-                        "placid-mantle: covering by rule failed, holding instead: {} {}",
-                        error.operation, error.path
-                    );
+                    let (operation, path, errno) = (&error.operation, &error.path, error.name());
+                    self.notes
+                        .push(format!("covering by rule failed, it is held instead: {operation} {path} ({errno})"));
                 }
             }
         }
         if self.held.contains_key(&plan.device) {
-            return Ok(Strength::Held);
+            return Covered::Done(Ok(Strength::Held));
         }
         let mut held = Vec::new();
         for interface in &plan.interfaces {
             let device = PathBuf::from(&interface.sysfs);
             for node in scan::input_nodes(&device).iter().filter(|node| node.starts_with("/dev/input/event")) {
-                held.push(evdev::hold(node)?);
+                match evdev::try_hold(node) {
+                    Ok(Some(fd)) => held.push(fd),
+                    Ok(None) if since.elapsed() < LIFTED_WITHIN => return Covered::Waits,
+                    Ok(None) => {
+                        let busy = io::Error::from_raw_os_error(rustix::io::Errno::BUSY.raw_os_error());
+                        return Covered::Done(Err(fault("holding (something stays down)", Path::new(node), &busy)));
+                    }
+                    Err(refused) => return Covered::Done(Err(refused)),
+                }
             }
         }
         self.held.insert(plan.device, held);
-        Ok(Strength::Held)
+        Covered::Done(Ok(Strength::Held))
     }
 
     fn hide(&mut self, plan: &CoverPlan) -> Result<(), OsFault> {
@@ -229,36 +251,79 @@ pub fn recover(paths: &CoverPaths) -> io::Result<usize> {
     for entry in &ledger.entries {
         restore(entry);
     }
+    if ledger.entries.is_empty() {
+        // A rule that nothing is written down of: whatever it may have taken the rights from gets them back.
+        for node in scan::hidraw_nodes(Path::new("/sys")) {
+            if Rights::read(&node.path).is_ok_and(|now| now.mode == 0) {
+                free(Path::new(&node.sysfs));
+            }
+        }
+    }
     let count = ledger.entries.len();
     ledger.entries.clear();
     ledger.write()?;
     Ok(count)
 }
 
-/// Gives the nodes of an interface back as they were, if it is still the same device.
+/// Gives the nodes of an interface back as they were, if it is still the same device. One that was plugged in again
+/// meanwhile has other nodes, made under the rule: they get what they would have had without it.
 fn restore(entry: &Entry) {
     let identity: Identity = entry.identity();
-    let Some(device) = scan::same_device(&entry.sysfs, &identity) else { return };
+    let Some(device) = scan::same_device(&entry.sysfs, &identity) else {
+        for other in scan::hidraw_nodes(Path::new("/sys")) {
+            if scan::same_device(&other.sysfs, &identity).is_some() {
+                free(Path::new(&other.sysfs));
+            }
+        }
+        return;
+    };
     if driver_of(&device).is_none() && !entry.driver.is_empty() {
         // It was ended between unbinding and binding.
         let _ = bind(&device, &entry.driver);
         wait_for_nodes(&device);
     }
-    let mut now: Vec<String> = hidraw_of(&device).into_iter().collect();
-    now.extend(scan::input_nodes(&device));
+    free(&device);
+    // Bound again, a node may have another number; in their order the nodes of a kind are still the same ones.
     let kind = |path: &str| path.trim_end_matches(|c: char| c.is_ascii_digit()).to_owned();
-    for path in &now {
-        let sys = Path::new("/sys/class").join(if path.contains("hidraw") { "hidraw" } else { "input" });
-        if let Some(name) = Path::new(path).file_name() {
-            let _ = udevadm(&["trigger", "--action=add", "--settle", &sys.join(name).display().to_string()]);
+    let mut left: Vec<&NodeBefore> = entry.nodes.iter().collect();
+    for path in nodes_of(&device) {
+        let Some(at) = left.iter().position(|before| kind(&before.path) == kind(&path)) else { continue };
+        let before = left.remove(at);
+        // Only what the kernel says is this device's node is touched.
+        if Rights::read(&path).is_ok_and(|now| Some(now.rdev) == device_number(&path)) {
+            let _ = before.rights.restore(&path);
         }
     }
-    let mut left: Vec<&NodeBefore> = entry.nodes.iter().collect();
-    for path in &now {
-        if let Some(at) = left.iter().position(|before| kind(&before.path) == kind(path)) {
-            let before = left.remove(at);
-            let _ = before.rights.restore(path);
-        }
+}
+
+/// A device's nodes, hidraw first.
+fn nodes_of(device: &Path) -> Vec<String> {
+    hidraw_of(device).into_iter().chain(scan::input_nodes(device)).collect()
+}
+
+/// Where a node stands under `/sys/class`.
+fn class_entry(path: &str) -> PathBuf {
+    let class = if path.contains("hidraw") { "hidraw" } else { "input" };
+    Path::new("/sys/class").join(class).join(Path::new(path).file_name().unwrap_or_default())
+}
+
+/// The device number that the kernel gives a node.
+fn device_number(path: &str) -> Option<u64> {
+    let text = fs::read_to_string(class_entry(path).join("dev")).ok()?;
+    let (major, minor) = text.trim().split_once(':')?;
+    Some(rustix::fs::makedev(major.parse().ok()?, minor.parse().ok()?))
+}
+
+/// Lets udev look at a device's nodes again as if they had just appeared. It has no default for hidraw, whose nodes
+/// stay without any rights unless somebody gives them back.
+fn free(device: &Path) {
+    for path in nodes_of(device) {
+        let _ = udevadm(&["trigger", "--action=add", "--settle", &class_entry(&path).display().to_string()]);
+    }
+    if let Some(path) = hidraw_of(device)
+        && Rights::read(&path).is_ok_and(|now| now.mode == 0)
+    {
+        let _ = rustix::fs::chmod(path, rustix::fs::Mode::from_raw_mode(0o600));
     }
 }
 

@@ -18,6 +18,7 @@ mod evdev;
 mod ioctls;
 pub mod ledger;
 pub mod lock;
+mod opener;
 mod rights;
 pub mod scan;
 pub mod uhid;

@@ -18,6 +18,9 @@ pub struct Rights {
     pub acl: Option<Vec<u8>>,
     /// The node's device number.
     pub rdev: u64,
+    /// The node's inode.
+    #[serde(default)]
+    pub inode: u64,
 }
 
 impl Rights {
@@ -29,10 +32,17 @@ impl Rights {
         let stat = stat(path)?;
         let mut buffer = vec![0u8; 4096];
         let acl = getxattr(path, ACL, &mut buffer[..]).ok().map(|n| buffer[..n].to_vec());
-        Ok(Self { mode: stat.st_mode & 0o7777, uid: stat.st_uid, gid: stat.st_gid, acl, rdev: stat.st_rdev })
+        Ok(Self {
+            mode: stat.st_mode & 0o7777,
+            uid: stat.st_uid,
+            gid: stat.st_gid,
+            acl,
+            rdev: stat.st_rdev,
+            inode: stat.st_ino,
+        })
     }
 
-    /// Puts them back.
+    /// Puts them back. The caller has made sure that it is still the same node.
     ///
     /// # Errors
     /// The first thing that is refused.

@@ -1,19 +1,20 @@
 //! Everything slow: each kind of work on a thread of its own, results back through one channel.
 
-use crate::coverer::{CoverPaths, Coverer};
+use crate::coverer::{CoverPaths, Covered, Coverer};
+use crate::opener::{self, Wanted};
 use crate::scan;
 use crate::uinput::Pad;
-use crossbeam_channel::{Receiver, Sender, unbounded};
+use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use mantle_core::path::PadFault;
 use mantle_core::slot::{Remembered, SlotNumber};
 use rustix::event::{EventfdFlags, eventfd};
 use rustix::fd::OwnedFd;
-use rustix::fs::{Mode, OFlags};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::thread::JoinHandle;
+use std::time::{Duration, Instant};
 
 /// Where things are; tests put them elsewhere.
 #[derive(Clone, Debug)]
@@ -28,16 +29,15 @@ pub struct Paths {
     pub cover: CoverPaths,
 }
 
-/// A node as a scan has found it. The generation differs when the same path is another node.
+/// A node as a scan has found it, and what the opener needs to know of it.
 #[derive(Clone, Debug)]
 pub(crate) struct Found {
     pub facts: NodeFacts,
-    pub generation: u64,
+    pub wanted: Wanted,
 }
 
 pub(crate) enum Job {
     Scan,
-    Open(NodeId, String),
     Close(OwnedFd),
 }
 
@@ -54,11 +54,11 @@ enum CoverJob {
 /// What a worker has done.
 pub(crate) enum Done {
     Scanned(Vec<Found>),
-    Opened(NodeId, Result<OwnedFd, OsFault>),
+    Opened(NodeId, Wanted, Result<OwnedFd, OsFault>),
     Pad(SlotNumber, Result<Pad, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
-    /// Saving failed; in words.
-    NotSaved(String),
+    /// For the journal.
+    Note(String),
 }
 
 /// Wakes the engine out of its wait.
@@ -90,8 +90,13 @@ pub(crate) struct Workers {
     covers: Sender<CoverJob>,
     memory: Sender<Remembered>,
     pub done: Receiver<Done>,
+    results: Sender<Done>,
+    bell: Bell,
     threads: Vec<JoinHandle<()>>,
 }
+
+/// How often a device whose keys are down is looked at again.
+const LOOK_AGAIN: Duration = Duration::from_millis(20);
 
 /// Starts a thread that works off one channel; it ends when the channel's other end is gone.
 fn worker<J: Send + 'static>(mut work: impl FnMut(J) + Send + 'static) -> (Sender<J>, JoinHandle<()>) {
@@ -107,43 +112,39 @@ fn worker<J: Send + 'static>(mut work: impl FnMut(J) + Send + 'static) -> (Sende
 impl Workers {
     pub fn start(paths: &Paths, bell: &Bell) -> Self {
         let (results, done) = unbounded();
-        let report = move |bell: &Bell, results: &Sender<Done>, what: Done| {
-            if results.send(what).is_ok() {
-                bell.ring();
-            }
-        };
-        let (sys, out, ring) = (paths.sys.clone(), results.clone(), bell.clone());
+        let (sys, out) = (paths.sys.clone(), Reporter { results: results.clone(), bell: bell.clone() });
         let (jobs, t1) = worker(move |job| match job {
-            Job::Scan => report(&ring, &out, Done::Scanned(scan_all(&sys))),
-            Job::Open(node, path) => report(&ring, &out, Done::Opened(node, open(&path))),
+            Job::Scan => out.report(Done::Scanned(scan_all(&sys))),
             Job::Close(fd) => drop(fd),
         });
-        let (out, ring) = (results.clone(), bell.clone());
+        let out = Reporter { results: results.clone(), bell: bell.clone() };
         let (pads, t2) = worker(move |job| match job {
-            PadJob::Make(slot) => report(&ring, &out, Done::Pad(slot, Pad::create(slot))),
+            PadJob::Make(slot) => out.report(Done::Pad(slot, Pad::create(slot))),
             PadJob::Drop(pad) => drop(pad),
         });
-        let (out, ring, cover_paths) = (results.clone(), bell.clone(), paths.cover.clone());
+        let (out, cover_paths) = (Reporter { results: results.clone(), bell: bell.clone() }, paths.cover.clone());
         let (covers, covers_in) = unbounded();
-        let t3 = std::thread::spawn(move || {
-            let mut coverer = Coverer::new(cover_paths);
-            while let Ok(job) = covers_in.recv() {
-                match job {
-                    CoverJob::Cover(plan) => report(&ring, &out, Done::Covered(plan.device, coverer.cover(&plan))),
-                    CoverJob::Uncover(device) => coverer.uncover(device),
-                }
-            }
-            coverer.uncover_all();
-        });
-        let (path, may_save, ring) = (paths.slots.clone(), paths.save_slots, bell.clone());
+        let t3 = std::thread::spawn(move || cover(Coverer::new(cover_paths), &covers_in, &out));
+        let (path, may_save) = (paths.slots.clone(), paths.save_slots);
+        let out = Reporter { results: results.clone(), bell: bell.clone() };
         let (memory, t4) = worker(move |remembered: Remembered| {
             if let Some(path) = path.as_deref().filter(|_| may_save)
                 && let Err(why) = save(path, &remembered)
             {
-                report(&ring, &results, Done::NotSaved(why));
+                out.report(Done::Note(why));
             }
         });
-        Self { jobs, pads, covers, memory, done, threads: vec![t1, t2, t3, t4] }
+        let bell = bell.clone();
+        Self { jobs, pads, covers, memory, done, results, bell, threads: vec![t1, t2, t3, t4] }
+    }
+
+    /// Opens a node on a thread of its own: one that takes its time keeps nobody else waiting.
+    pub fn open(&self, node: NodeId, wanted: Wanted) {
+        let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
+        std::thread::spawn(move || {
+            let result = opener::open(&wanted);
+            out.report(Done::Opened(node, wanted, result));
+        });
     }
 
     pub fn job(&self, job: Job) {
@@ -172,31 +173,66 @@ impl Workers {
 
     /// Lets everything that was begun come to its end: pads go, covers are undone, the slots file is saved.
     pub fn finish(self) {
-        let Self { jobs, pads, covers, memory, done, threads } = self;
-        drop((jobs, pads, covers, memory, done));
+        let Self { jobs, pads, covers, memory, done, results, bell, threads } = self;
+        drop((jobs, pads, covers, memory, done, results, bell));
         for thread in threads {
             let _ = thread.join();
         }
     }
 }
 
-fn open(path: &str) -> Result<OwnedFd, OsFault> {
-    let with = |access| rustix::fs::open(path, access | OFlags::NONBLOCK | OFlags::CLOEXEC, Mode::empty());
-    // Reading is what matters; writing is for what goes back to the device.
-    with(OFlags::RDWR).or_else(|_| with(OFlags::RDONLY)).map_err(|errno| OsFault {
-        operation: "open".into(),
-        path: path.into(),
-        errno: errno.raw_os_error(),
-    })
+/// Tells the engine what has been done, and wakes it.
+struct Reporter {
+    results: Sender<Done>,
+    bell: Bell,
+}
+
+impl Reporter {
+    fn report(&self, what: Done) {
+        if self.results.send(what).is_ok() {
+            self.bell.ring();
+        }
+    }
+}
+
+/// Works off covering. A device on which something is down waits for its fingers to be lifted, and nobody waits for it.
+fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
+    let mut waiting: Vec<(CoverPlan, Instant)> = Vec::new();
+    loop {
+        let job = if waiting.is_empty() {
+            jobs.recv().map_err(|_| RecvTimeoutError::Disconnected)
+        } else {
+            jobs.recv_timeout(LOOK_AGAIN)
+        };
+        let mut plans = std::mem::take(&mut waiting);
+        match job {
+            Ok(CoverJob::Cover(plan)) => plans.push((plan, Instant::now())),
+            Ok(CoverJob::Uncover(device)) => {
+                plans.retain(|(plan, _)| plan.device != device);
+                coverer.uncover(device);
+            }
+            Err(RecvTimeoutError::Timeout) => {}
+            Err(RecvTimeoutError::Disconnected) => break,
+        }
+        for (plan, since) in plans {
+            match coverer.cover(&plan, since) {
+                Covered::Waits => waiting.push((plan, since)),
+                Covered::Done(result) => out.report(Done::Covered(plan.device, result)),
+            }
+            coverer.take_notes().into_iter().for_each(|note| out.report(Done::Note(note)));
+        }
+    }
+    coverer.uncover_all();
 }
 
 fn scan_all(sys: &Path) -> Vec<Found> {
-    use std::os::unix::fs::MetadataExt;
-    let generation = |facts: &NodeFacts| {
+    let nodes = scan::hidraw_nodes(sys).into_iter().map(|facts| {
         let name = facts.path.trim_start_matches("/dev/");
-        std::fs::metadata(Path::new(&facts.sysfs).join("hidraw").join(name)).map_or(0, |meta| meta.ino())
-    };
-    scan::hidraw_nodes(sys).into_iter().map(|facts| Found { generation: generation(&facts), facts }).collect()
+        let sys = Path::new(&facts.sysfs).join("hidraw").join(name);
+        let wanted = Wanted { path: facts.path.clone(), generation: opener::generation(&sys), sys };
+        Found { facts, wanted }
+    });
+    nodes.collect()
 }
 
 /// Saves the slots file; what the person has written into it meanwhile is kept.

@@ -1,8 +1,9 @@
 //! The seam over the real kernel: one thread that waits on everything at once.
 
+use crate::opener::Wanted;
 use crate::uinput::Pad;
 use crate::workers::{Bell, Done, Found, Job, Paths, Workers};
-use mantle_core::device::NodeId;
+use mantle_core::device::{NodeId, OsFault};
 use mantle_core::pad::Events;
 use mantle_core::path::{Mark, PadFault};
 use mantle_core::slot::{SLOTS, SlotNumber};
@@ -143,9 +144,7 @@ impl LinuxWorld {
     }
 
     fn handle_scan(&mut self, found: Vec<Found>) {
-        let same = |a: &Found, b: &Found| {
-            (&a.facts.path, &a.facts.sysfs, a.generation) == (&b.facts.path, &b.facts.sysfs, b.generation)
-        };
+        let same = |a: &Found, b: &Found| a.facts.path == b.facts.path && a.wanted == b.wanted;
         for index in 0..self.nodes.len() {
             let gone = self.nodes[index].as_ref().is_some_and(|node| !found.iter().any(|f| same(f, &node.found)));
             if gone {
@@ -186,17 +185,7 @@ impl LinuxWorld {
         let at = now();
         match done {
             Done::Scanned(found) => self.handle_scan(found),
-            Done::Opened(id, Ok(fd)) => {
-                let listen = epoll::add(&self.epoll, &fd, EventData::new_u64(NODE | u64::from(id.0)), EventFlags::IN);
-                match self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut) {
-                    Some(node) if listen.is_ok() => {
-                        node.fd = Some(fd);
-                        self.ready.push_back(Happening::Opened(at, id, Ok(())));
-                    }
-                    _ => drop(fd),
-                }
-            }
-            Done::Opened(id, Err(fault)) => self.ready.push_back(Happening::Opened(at, id, Err(fault))),
+            Done::Opened(id, wanted, result) => self.handle_opened(at, id, &wanted, result),
             Done::Pad(slot, Ok(pad)) => {
                 let data = EventData::new_u64(PAD | slot.index() as u64);
                 let _ = epoll::add(&self.epoll, pad.as_fd(), data, EventFlags::IN);
@@ -205,7 +194,36 @@ impl LinuxWorld {
             }
             Done::Pad(slot, Err(fault)) => self.ready.push_back(Happening::Pad(at, slot, Err(fault))),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
-            Done::NotSaved(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
+            Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
+        }
+    }
+
+    fn handle_opened(&mut self, at: Micros, id: NodeId, wanted: &Wanted, result: Result<OwnedFd, OsFault>) {
+        let node = self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut);
+        // The number may belong to another node by now.
+        let node = node.filter(|node| node.found.wanted == *wanted && node.fd.is_none());
+        match (node, result) {
+            (Some(node), Ok(fd)) => {
+                let data = EventData::new_u64(NODE | u64::from(id.0));
+                match epoll::add(&self.epoll, &fd, data, EventFlags::IN) {
+                    Ok(()) => {
+                        node.fd = Some(fd);
+                        self.ready.push_back(Happening::Opened(at, id, Ok(())));
+                    }
+                    Err(errno) => {
+                        let (operation, path) = ("listen".into(), wanted.path.clone());
+                        let fault = OsFault { operation, path, errno: errno.raw_os_error() };
+                        self.ready.push_back(Happening::Opened(at, id, Err(fault)));
+                    }
+                }
+            }
+            (Some(_), Err(fault)) => self.ready.push_back(Happening::Opened(at, id, Err(fault))),
+            (None, Ok(fd)) => {
+                if let Some(workers) = &self.workers {
+                    workers.job(Job::Close(fd));
+                }
+            }
+            (None, Err(_)) => {}
         }
     }
 
@@ -268,8 +286,7 @@ impl LinuxWorld {
             Err(Errno::INTR) => return Ok(()),
             Err(errno) => return Err(errno.into()),
         };
-        let found: Vec<u64> = Vec::new();
-        let mut found = found;
+        let mut found: Vec<u64> = Vec::new();
         for event in events.iter() {
             let data = event.data.u64();
             if data & NODE == NODE && data >= NODE {
@@ -368,7 +385,7 @@ impl World for LinuxWorld {
         match effect {
             Effect::Open(id) => {
                 if let Some(Some(node)) = self.nodes.get(usize::from(id.0)) {
-                    workers.job(Job::Open(id, node.found.facts.path.clone()));
+                    workers.open(id, node.found.wanted.clone());
                 }
             }
             Effect::Close(id) => {

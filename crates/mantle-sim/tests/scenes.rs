@@ -14,7 +14,10 @@ use std::fmt::Write;
 
 /// All frames with their stamps.
 #[derive(Clone, Default, PartialEq, Debug)]
-struct Frames(Vec<(Micros, SlotNumber, Vec<(u16, u16, i32)>)>);
+struct Frames(Vec<Frame>);
+
+/// When, whose, and the type, code and value of each event.
+type Frame = (Micros, SlotNumber, Vec<(u16, u16, i32)>);
 
 impl Desk for Frames {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {

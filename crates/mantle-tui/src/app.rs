@@ -17,7 +17,9 @@ use crate::over::{Choose, Chosen};
 use crate::panel::Ui;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
-use mantle_talk::{Answer, Command, CommandNumber, DeviceId, DeviceRow, Order, SlotNumber, Snapshot, Stage, Watch};
+use mantle_talk::{
+    Answer, Command, CommandNumber, DeviceId, DeviceRow, Mend, Order, SlotNumber, Snapshot, Stage, Watch,
+};
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind, MouseButton, MouseEventKind};
 use ratatui::layout::{Position, Rect};
@@ -325,6 +327,7 @@ impl App {
                 self.stage = stage;
                 self.view = View::Stage;
             }
+            Intent::Mend => self.mend(),
             Intent::Place => self.begin_placing(),
             Intent::Move => match self.row {
                 Some(Row::Slot(from)) => {
@@ -387,6 +390,31 @@ impl App {
         let at = shown.iter().position(|stage| *stage == self.stage).unwrap_or(0);
         let next = if right { (at + 1).min(shown.len() - 1) } else { at.saturating_sub(1) };
         self.stage = shown[next];
+    }
+
+    /// Does what the first sentence asks for, or goes where it can be done.
+    fn mend(&mut self) {
+        let first = self.snapshot.sentences.first().cloned();
+        let Some((sentence, mend)) = first.and_then(|sentence| sentence.mend.map(|mend| (sentence, mend))) else {
+            self.message = Some("nothing has to be mended".into());
+            return;
+        };
+        if let Some(slot) = sentence.slot {
+            self.row = Some(Row::Slot(slot));
+        }
+        match mend {
+            Mend::Look(stage) => {
+                self.stage = stage;
+                self.view = View::Stage;
+            }
+            Mend::Place => {
+                let first = self.slotless().next().map(|device| Row::Device(device.id, device.part));
+                self.row = first.or(self.row);
+                self.begin_placing();
+            }
+            Mend::Resume => self.command(Command::Resume, Then::Nothing),
+            Mend::TakeOut => self.view = View::Board,
+        }
     }
 
     fn begin_placing(&mut self) {
@@ -475,6 +503,7 @@ impl App {
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
             Intent::Undo => !self.undo.is_empty(),
             Intent::LetGo => !self.snapshot.slots.is_empty(),
+            Intent::Mend => self.snapshot.sentences.first().is_some_and(|sentence| sentence.mend.is_some()),
             Intent::Open if self.place() == Place::Board => self.row.is_some(),
             _ => true,
         }

@@ -1,9 +1,10 @@
 //! The board: a row a slot, a column a stage; under them the devices that no slot has, and the sentences.
 
 use crate::app::{Click, Row};
+use crate::keys::Intent;
 use crate::panel::{self, Ui};
 use crate::widths::Columns;
-use mantle_talk::{Counter, DeviceRow, Mark, Micros, Sentence, SlotRow, Stage, StageState, Target};
+use mantle_talk::{Counter, DeviceRow, Mark, Mend, Micros, Sentence, SlotRow, Stage, StageState, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -48,8 +49,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     let devices: Vec<DeviceRow> = ui.snapshot.devices.iter().filter(|device| device.slot.is_none()).cloned().collect();
     let said = ui.snapshot.sentences.clone();
     let shown = if area.height < 30 { 1 } else { 3 };
-    let lines = |sentence: &Sentence| wrap(&sentence.text, usize::from(area.width - 4)).len();
-    let sentences = said.iter().take(shown).map(lines).sum::<usize>() as u16;
+    let lines = |(n, sentence): (usize, &Sentence)| sentence_lines(sentence, area.width - 2, n == 0).len();
+    let sentences = said.iter().take(shown).enumerate().map(lines).sum::<usize>() as u16;
     let room = area.height.saturating_sub(2 + sentences + 2);
     let devices_shown = (devices.len() as u16).min(if area.height < 30 { 3 } else { 8 });
     let for_slots = room.saturating_sub(devices_shown + 1);
@@ -60,14 +61,17 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
         _ => 4,
     };
     let mut y = area.y + if tall == 2 { 1 } else { 2 };
-    for slot in &slots {
-        if y + 2 > area.y + 2 + for_slots.max(2) {
-            break;
-        }
+    // Where there is no room for all, those around the chosen one are shown.
+    let fit = (usize::from(for_slots / tall)).max(1);
+    let at = slots.iter().position(|slot| row == Some(Row::Slot(slot.number))).unwrap_or(0);
+    let first = (at + 1).saturating_sub(fit).min(slots.len().saturating_sub(fit));
+    for slot in slots.iter().skip(first).take(fit) {
         slot_row(ui, area.x, y, tall, &columns, slot, row == Some(Row::Slot(slot.number)), chosen);
         y += tall;
     }
-    for device in devices.iter().take(usize::from(devices_shown)) {
+    let at = devices.iter().position(|d| row == Some(Row::Device(d.id, d.part))).unwrap_or(0);
+    let first = (at + 1).saturating_sub(usize::from(devices_shown));
+    for device in devices.iter().skip(first).take(usize::from(devices_shown)) {
         device_row(ui, area.x, y, &columns, device, row == Some(Row::Device(device.id, device.part)), chosen);
         y += 1;
     }
@@ -85,8 +89,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     }
     rule(ui, area, y);
     y += 1;
-    for sentence in said.iter().take(shown) {
-        y += self::sentence(ui, area.x + 1, y, area.width - 2, sentence);
+    for (n, sentence) in said.iter().take(shown).enumerate() {
+        y += self::sentence(ui, area.x + 1, y, area.width - 2, sentence, n == 0);
     }
     let below = area.bottom().saturating_sub(y);
     if below >= 5 {
@@ -99,12 +103,25 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
                     format!("{name} ▸ {}", chosen.name())
                 }
             };
-            let x = ui.text(area.x + 1, y, 60, ui.theme.strong, &title);
-            ui.text(x + 3, y, area.right().saturating_sub(x + 4), ui.theme.quiet, panel::about(chosen));
+            let mut x = ui.text(area.x + 1, y, 60, ui.theme.strong, &title);
+            x = ui.text(x + 3, y, area.right().saturating_sub(x + 4), ui.theme.quiet, panel::about(chosen));
+            next_step(ui, x + 4, y, area.right().saturating_sub(1), row);
             let rest =
                 Rect { x: area.x + 1, y: y + 2, width: area.width - 2, height: area.bottom().saturating_sub(y + 2) };
             panel::draw(ui, rest, chosen, false);
         }
+    }
+}
+
+/// What to do next with the chosen slot, at the right end of a line.
+fn next_step(ui: &mut Ui<'_>, from: u16, y: u16, to: u16, row: Row) {
+    let Row::Slot(number) = row else { return };
+    let slot = ui.snapshot.slots.iter().find(|slot| slot.number == number);
+    let Some(next) = slot.and_then(|slot| slot.next.as_ref()) else { return };
+    let text = format!("next: {next}");
+    let width = text.chars().count() as u16;
+    if from + width <= to {
+        ui.text(to - width, y, width, ui.theme.live, &text);
     }
 }
 
@@ -129,16 +146,52 @@ pub fn wrap(text: &str, width: usize) -> Vec<String> {
 }
 
 /// One sentence with its sign, in as many lines as it needs; returns how many. What to do stands at its end, so it is
-/// never cut.
-pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence) -> u16 {
+/// never cut. The first of all has the key that mends it behind it.
+pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence, first: bool) -> u16 {
     let (style, sign) = ui.theme.mark(sentence.mark);
     ui.text(x, y, 1, style, sign);
     let words = if sentence.mark == Mark::Hint { ui.theme.quiet } else { Style::new() };
-    let lines = wrap(&sentence.text, usize::from(width - 2));
+    let lines = sentence_lines(sentence, width, first);
+    let mend = sentence.mend.filter(|_| first).map(mend_words);
     for (line, text) in lines.iter().enumerate() {
-        ui.text(x + 2, y + line as u16, width - 2, words, text);
+        let y = y + line as u16;
+        let mut text = text.as_str();
+        let key = mend.as_ref().filter(|_| line + 1 == lines.len());
+        if let Some(key) = key {
+            text = text.strip_suffix(&format!("w {key}")).unwrap_or(text).trim_end();
+        }
+        let end = ui.text(x + 2, y, width - 2, words, text);
+        if let Some(key) = key {
+            let at = if text.is_empty() { x + 2 } else { end + 2 };
+            let after = ui.text(at, y, 1, ui.theme.key, "w") + 1;
+            let end = ui.text(after, y, width, ui.theme.quiet, key);
+            ui.clicks.push((Rect { x: at, y, width: end - at, height: 1 }, Click::Key(Intent::Mend)));
+        }
     }
     lines.len() as u16
+}
+
+/// The lines of a sentence; its key is wrapped with it, so that both have room.
+fn sentence_lines(sentence: &Sentence, width: u16, first: bool) -> Vec<String> {
+    match sentence.mend.filter(|_| first) {
+        // Two blanks stand before the key; joined by a character that no line is broken at.
+        Some(mend) => {
+            let key = format!("w {}", mend_words(mend)).replace(' ', "\u{a0}");
+            let lines = wrap(&format!("{} {key}", sentence.text), usize::from(width - 3));
+            lines.into_iter().map(|line| line.replace('\u{a0}', " ")).collect()
+        }
+        None => wrap(&sentence.text, usize::from(width - 2)),
+    }
+}
+
+/// What the key does that mends.
+fn mend_words(mend: Mend) -> String {
+    match mend {
+        Mend::Look(stage) => format!("look at {}", stage.name()),
+        Mend::Place => "place it".into(),
+        Mend::Resume => "play again".into(),
+        Mend::TakeOut => "go to it".into(),
+    }
 }
 
 fn verdict(slot: &SlotRow) -> (Mark, &'static str) {
@@ -221,7 +274,7 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
             [format!("{bound} of 25"), second]
         }
         Stage::Feel => slot.feel.clone(),
-        Stage::Pad if stops => ["no pad".into(), "cannot be made".into()],
+        Stage::Pad if stops => ["no pad".into(), "not there".into()],
         Stage::Pad => [slot.kind.clone(), held(slot)],
         Stage::Games => slot.games.clone(),
     }

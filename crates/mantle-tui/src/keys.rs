@@ -22,6 +22,8 @@ pub enum Intent {
     Slot(u8),
     /// Straight to a stage.
     Go(Stage),
+    /// Do what the first sentence asks for.
+    Mend,
     /// Place the chosen device.
     Place,
     /// Empty the chosen slot.
@@ -116,7 +118,8 @@ const ARROWS: [Key; 4] = [
     key(KeyCode::Right, "→", Intent::Right, "right", false),
 ];
 
-const ACTIONS: [Key; 9] = [
+const ACTIONS: [Key; 10] = [
+    letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('p', "p", Intent::Place, "place", true),
     letter('m', "m", Intent::Move, "move", true),
     letter('x', "x", Intent::TakeOut, "take out", true),

@@ -18,10 +18,17 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand
         && let Some(slot) = ui.snapshot.slots.iter().find(|slot| slot.number == number).cloned()
     {
         if slot.sentence.mark != Mark::Well {
-            y += board::sentence(ui, area.x + 1, y, area.width - 2, &slot.sentence) - 1;
+            y += board::sentence(ui, area.x + 1, y, area.width - 2, &slot.sentence, false) - 1;
+            if let Some(next) = &slot.next
+                && area.height > 30
+            {
+                y += 1;
+                ui.text(area.x + 3, y, area.width - 4, ui.theme.quiet, &format!("next: {next}"));
+            }
         } else {
             let next = slot.next.as_ref().map_or_else(|| "ready".to_owned(), |next| format!("next: {next}"));
-            ui.text(area.x + 1, y, area.width - 2, ui.theme.live, &format!("✓ {} {next}.", slot.sentence.text));
+            let x = ui.text(area.x + 1, y, area.width - 2, ui.theme.live, &format!("✓ {}", slot.sentence.text));
+            ui.text(x + 2, y, area.width.saturating_sub(x + 3), ui.theme.quiet, &next);
         }
     }
     y += 2;

@@ -8,6 +8,7 @@ use ratatui::crossterm::execute;
 use std::fmt;
 use std::io::{self, IsTerminal};
 use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender};
 use std::time::Duration;
 
@@ -102,7 +103,10 @@ pub fn run(
     give: impl Fn(Order),
 ) -> io::Result<Outcome> {
     let hook = std::panic::take_hook();
+    let fallen = Arc::new(AtomicBool::new(false));
+    let falls = fallen.clone();
     std::panic::set_hook(Box::new(move |info| {
+        falls.store(true, Ordering::Relaxed);
         let _ = execute!(io::stdout(), DisableMouseCapture);
         ratatui::restore();
         hook(info);
@@ -141,7 +145,8 @@ pub fn run(
         if app.left() {
             return Ok(Outcome::Left);
         }
-        if draw {
+        // After a panic, on whatever thread, the terminal is the person's again.
+        if draw && !fallen.load(Ordering::Relaxed) {
             terminal.draw(|frame| app.draw(frame))?;
         }
     }

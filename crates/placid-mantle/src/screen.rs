@@ -1,28 +1,30 @@
-//! An engine on its own thread, the screen on this one.
+//! An engine on its own thread, the screen on this one. Whichever of them fails, the other one ends as well, in order:
+//! pads go, devices are given back, the terminal is as it was.
 
-use crate::args::ScreenArgs;
+use crate::args::{Fail, ScreenArgs};
 use crate::exit::{Exit, refuse};
-use mantle_core::table::Table;
-use mantle_engine::{Mailbox, OrderSender, Publisher, World};
-use mantle_talk::{Header, Order, Snapshot};
+use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::table::{Note, Table};
+use mantle_core::time::Micros;
+use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, World};
+use mantle_talk::{Header, Order, Snapshot, Watch};
 use mantle_tui::{Outcome, Wake};
 use std::sync::Arc;
 use std::sync::mpsc::{Sender, channel};
 
-/// Runs an engine and the screen until the person leaves.
-///
-/// `make` makes the world, its table, and the way in for orders; it may wake the screen by itself.
+/// Runs an engine and the screen until the person leaves; `make` makes the world, its table, and the way in for orders.
 pub fn run<W: World + Send>(
     args: ScreenArgs,
+    fail: Option<Fail>,
     header: Header,
-    make: impl FnOnce(&Sender<Wake>) -> Result<(W, Table, OrderSender), String>,
+    make: impl FnOnce() -> Result<(W, Table, OrderSender), String>,
 ) -> Exit {
     let look = match mantle_tui::check_terminal(args.ascii) {
         Ok(look) => look,
         Err(unfit) => return refuse(unfit.to_string()),
     };
     let (wakes_in, wakes) = channel();
-    let (mut world, mut table, give) = match make(&wakes_in) {
+    let (mut world, mut table, give) = match make() {
         Ok(made) => made,
         Err(why) => return refuse(why),
     };
@@ -30,19 +32,23 @@ pub fn run<W: World + Send>(
     let mailbox = Mailbox::new(move || {
         let _ = for_mail.send(Wake::Snapshot);
     });
-    let mut publisher = Publisher::new(mailbox.clone(), header);
+    let mut clerk = Clerk { publisher: Publisher::new(mailbox.clone(), header), fails: fail == Some(Fail::Engine) };
     let outcome = std::thread::scope(|scope| {
-        let at_end = wakes_in.clone();
+        let at_end = EndsScreen(wakes_in.clone());
         let engine = scope.spawn(move || {
-            mantle_engine::run(&mut world, &mut table, &mut publisher);
-            let _ = at_end.send(Wake::Stop);
+            let _at_end = at_end;
+            mantle_engine::run(&mut world, &mut table, &mut clerk);
         });
+        let ends_engine = EndsEngine(give.clone());
         mantle_tui::watch_terminal(wakes_in);
-        let newest = || mailbox.take().map(|snapshot| if args.piped { piped(&snapshot) } else { snapshot });
+        let newest = || {
+            let snapshot = mailbox.take()?;
+            assert!(fail != Some(Fail::Screen) || snapshot.slots.is_empty(), "the screen was asked to fail");
+            Some(if args.piped { piped(&snapshot) } else { snapshot })
+        };
         let outcome = mantle_tui::run(look, &wakes, newest, |order| give.give(order));
-        give.give(Order::Stop);
-        let engine = engine.join();
-        match (outcome, engine) {
+        drop(ends_engine);
+        match (outcome, engine.join()) {
             (Ok(outcome), Ok(())) => Ok(outcome),
             (Err(error), _) => Err(format!("the terminal cannot be written to: {error}")),
             (_, Err(_)) => Err("the engine has ended by a fault of its own; everything it held has been let go".into()),
@@ -54,6 +60,57 @@ pub fn run<W: World + Send>(
             eprintln!("placid-mantle: {why}");
             Exit::Failed
         }
+    }
+}
+
+/// Ends the screen when the engine's thread ends, by itself or by a panic.
+struct EndsScreen(Sender<Wake>);
+
+impl Drop for EndsScreen {
+    fn drop(&mut self) {
+        let _ = self.0.send(Wake::Stop);
+    }
+}
+
+/// Ends the engine when the screen ends, by itself or by a panic.
+struct EndsEngine(OrderSender);
+
+impl Drop for EndsEngine {
+    fn drop(&mut self) {
+        self.0.give(Order::Stop);
+    }
+}
+
+/// The publisher, and the fault that a test may have asked for.
+struct Clerk {
+    publisher: Publisher,
+    fails: bool,
+}
+
+impl Desk for Clerk {
+    fn handle_note(&mut self, note: Note) {
+        self.publisher.handle_note(note);
+    }
+
+    fn handle_warning(&mut self, note: Note) {
+        self.publisher.handle_warning(note);
+    }
+
+    fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
+        self.publisher.handle_answer(number, answer);
+    }
+
+    fn handle_watch(&mut self, watch: Watch) {
+        self.publisher.handle_watch(watch);
+    }
+
+    fn deadline(&self) -> Option<Micros> {
+        self.publisher.deadline()
+    }
+
+    fn look(&mut self, now: Micros, table: &Table) {
+        self.publisher.look(now, table);
+        assert!(!self.fails || table.slots().next().is_none(), "the engine was asked to fail");
     }
 }
 

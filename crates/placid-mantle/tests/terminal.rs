@@ -126,6 +126,20 @@ fn leaving_asks_and_leaves_the_terminal_as_it_was() {
     assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "0 1 0");
 }
 
+/// Whichever thread fails: the terminal is as it was, the message can be read, and the program ends.
+#[test]
+fn a_panic_leaves_the_terminal_as_it_was() {
+    for (thread, words, code) in [
+        ("screen", "the screen was asked to fail", "[ended 101]"),
+        ("engine", "everything it held has been let go", "[ended 1]"),
+    ] {
+        let tmux = start(&format!("fail-{thread}"), DESIGN, &format!("--fail-in {thread}"));
+        let screen = tmux.wait("the end", |screen| screen.contains(code)).expect("it ends");
+        assert!(screen.contains(words), "{screen}");
+        assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "0 1 0", "{thread}");
+    }
+}
+
 #[test]
 fn a_small_screen_has_all_that_matters() {
     let tmux = start("small", (80, 24), "");

@@ -2,65 +2,92 @@
 
 use super::Ui;
 use crate::app::Click;
+use mantle_talk::{ControlRow, DeviceDetail};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-const COLUMN: u16 = 50;
+/// The least that a column of controls needs, and the most that does it good.
+const COLUMN: (u16, u16) = (50, 76);
+/// What a column needs beside the live value.
+const BESIDE: u16 = 41;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
-    let controls: Vec<_> = ui.device_details().iter().flat_map(|device| device.controls.clone()).collect();
+    // Before its first report nothing is known of a device's controls.
+    let of = |device: &DeviceDetail| {
+        let known = device.reports.1 > 0;
+        device.controls.iter().map(|control| (control.clone(), known)).collect::<Vec<_>>()
+    };
+    let controls: Vec<_> = ui.device_details().iter().flat_map(of).collect();
     if controls.is_empty() {
         ui.text(area.x, area.y, area.width, ui.theme.quiet, "No control is known of it.");
         return;
     }
-    let columns = (area.width / COLUMN).max(1);
-    let column_width = area.width / columns;
     let mut rows = area.height.saturating_sub(1).max(1);
-    if controls.len() > usize::from(columns * rows) {
+    let most = (area.width / COLUMN.0).max(1);
+    if controls.len() > usize::from(most * rows) {
         // The last line says that there are more.
         rows = rows.saturating_sub(1).max(1);
     }
-    let shown = usize::from(columns * rows);
-    let tall = (controls.len() as u16).div_ceil(columns).clamp(8.min(rows), rows);
-    for (index, control) in controls.iter().enumerate().take(shown) {
-        let (column, row) = (index as u16 / tall, index as u16 % tall);
-        if column >= columns {
-            break;
-        }
-        let x = area.x + column * column_width;
-        let width = column_width.min(area.right().saturating_sub(x));
-        if row == 0 {
-            ui.text(x, area.y, width, ui.theme.quiet, "  no control      value            plays");
-        }
-        let y = area.y + 1 + row;
-        let style = if control.active { ui.theme.live } else { Style::new() };
-        let sign = if control.active { "●" } else { "·" };
-        ui.text(x, y, 1, if control.active { ui.theme.live } else { ui.theme.line }, sign);
-        ui.text(x + 2, y, 3, ui.theme.quiet, &format!("{:>2}", control.number));
-        ui.text(x + 5, y, 12, style, &control.name);
-        let place = Rect { x: x + 18, y, width: 9, height: 1 };
-        match control.kind.as_str() {
-            "button" | "key" => {
-                ui.text(place.x, y, 9, style, if control.active { "down" } else { "·" });
-            }
-            "axis" => ui.slide(place.x, y, 9, control.share, style),
-            _ => {
-                ui.text(place.x, y, 9, style, &control.raw.to_string());
-            }
-        }
-        if control.kind == "axis" {
-            ui.text(x + 28, y, 6, style, &format!("{:>6}", control.raw));
-        }
-        let plays = if control.plays.is_empty() { "·" } else { &control.plays };
-        ui.text(x + 35, y, width.saturating_sub(36), ui.theme.quiet, plays);
-        if in_hand {
-            let travels = control.kind == "axis";
-            ui.clicks.push((place, Click::Control { number: control.number, travels }));
-        }
+    // As few columns as will do: then each has more room.
+    let columns = (controls.len() as u16).div_ceil(rows).clamp(1, most);
+    let tall = (controls.len() as u16).div_ceil(columns).min(rows);
+    let width = (area.width / columns).min(COLUMN.1);
+    let shown = usize::from(columns * tall);
+    for column in 0..columns {
+        heading(ui, area.x + column * width, area.y, width);
     }
-    let left = controls.len().saturating_sub(usize::from(columns * tall));
+    for (index, (control, known)) in controls.iter().enumerate().take(shown) {
+        let (column, row) = (index as u16 / tall, index as u16 % tall);
+        let at = Rect { x: area.x + column * width, y: area.y + 1 + row, width, height: 1 };
+        line(ui, at, control, *known, in_hand);
+    }
+    let left = controls.len().saturating_sub(shown);
     if left > 0 {
         let words = format!("and {left} more: C shows all");
         ui.text(area.x, area.bottom() - 1, area.width, ui.theme.quiet, &format!("{words:<48}"));
+    }
+}
+
+/// Where the parts of a line begin: the live value's width, its number, and what it plays.
+fn places(width: u16) -> (u16, u16, u16) {
+    let value = width.saturating_sub(BESIDE).clamp(9, 25);
+    (value, 19 + value, 27 + value)
+}
+
+fn heading(ui: &mut Ui<'_>, x: u16, y: u16, width: u16) {
+    let (_, _, plays) = places(width);
+    ui.text(x, y, width, ui.theme.quiet, "  no control      value");
+    ui.text(x + plays - 1, y, width.saturating_sub(plays), ui.theme.quiet, "plays");
+}
+
+fn line(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in_hand: bool) {
+    let (value, number, plays_at) = places(at.width);
+    let (x, y) = (at.x, at.y);
+    let style = if control.active { ui.theme.live } else { Style::new() };
+    let sign = if control.active { "●" } else { "·" };
+    ui.text(x, y, 1, if control.active { ui.theme.live } else { ui.theme.line }, sign);
+    ui.text(x + 2, y, 3, ui.theme.quiet, &format!("{:>2}", control.number));
+    ui.text(x + 5, y, 12, style, &control.name);
+    let place = Rect { x: x + 18, y, width: value, height: 1 };
+    match control.kind.as_str() {
+        _ if !known => {
+            ui.text(place.x, y, value, ui.theme.quiet, "–");
+        }
+        "button" | "key" => {
+            ui.text(place.x, y, value, style, if control.active { "down" } else { "·" });
+        }
+        "axis" => {
+            ui.slide(place.x, y, value, control.share, style);
+            ui.text(x + number, y, 6, style, &format!("{:>6}", control.raw));
+        }
+        _ => {
+            ui.text(place.x, y, value, style, &control.raw.to_string());
+        }
+    }
+    let plays = if control.plays.is_empty() { "·" } else { &control.plays };
+    ui.text(x + plays_at - 1, y, at.width.saturating_sub(plays_at), ui.theme.quiet, plays);
+    if in_hand {
+        let travels = control.kind == "axis";
+        ui.clicks.push((place, Click::Control { number: control.number, travels }));
     }
 }

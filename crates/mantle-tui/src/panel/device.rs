@@ -29,6 +29,11 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
                 lines.push((if index == 0 { "nodes" } else { "" }, format!("{:<20} {}", node.path, node.access)));
             }
         }
+        if device.present && area.height > 24 {
+            let (all, good, bad) = device.reports;
+            lines.push(("reports", format!("{all} came: {good} read, {bad} unreadable")));
+            lines.push(("controls", format!("{}, {} fields without a meaning", device.controls.len(), device.unread)));
+        }
         for (label, value) in &lines {
             y += 1;
             ui.pair(Rect { y: area.y, ..left }, y, label, value);
@@ -40,6 +45,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         }
         y += 2;
     }
+    if area.height > 24 && area.width > 90 {
+        history(ui, Rect { y: area.y + y, height: area.height.saturating_sub(y), ..left });
+    }
     if area.width > 90 {
         let right = Rect { x: left.right() + 2, width: area.right() - left.right() - 2, ..area };
         controls::draw(ui, right, in_hand);
@@ -48,5 +56,31 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         controls::draw(ui, below, in_hand);
     } else if ui.device_details().is_empty() {
         ui.text(area.x, area.y, area.width, Style::new(), "Nothing sits here.");
+    }
+}
+
+/// What the journal has of these devices, as far as it is at hand.
+fn history(ui: &mut Ui<'_>, area: Rect) {
+    let names: Vec<String> = ui.device_details().iter().map(|device| device.name.clone()).collect();
+    let own = |text: &str| names.iter().any(|name| text.contains(name.as_str()));
+    let journal = ui.snapshot.journal.iter().filter(|entry| own(&entry.text)).cloned().collect::<Vec<_>>();
+    if journal.is_empty() || area.height < 3 {
+        return;
+    }
+    ui.text(area.x, area.y, area.width, ui.theme.quiet, "what happened to it, newest first; j has all");
+    let mut y = area.y + 1;
+    for entry in journal.iter().rev() {
+        let (style, sign) = ui.theme.mark(entry.mark);
+        for (line, text) in crate::board::wrap(&entry.text, usize::from(area.width - 14)).iter().enumerate() {
+            if y >= area.bottom() {
+                return;
+            }
+            if line == 0 {
+                ui.text(area.x, y, 10, ui.theme.quiet, &format!("{:>8.1} s", entry.at.as_seconds()));
+                ui.text(area.x + 12, y, 1, style, sign);
+            }
+            ui.text(area.x + 14, y, area.width - 14, Style::new(), text);
+            y += 1;
+        }
     }
 }

@@ -1,15 +1,29 @@
 //! Pad: the pad drawn live, the device's controls beside it, and the check-off list.
 
+use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture};
+use crate::board::wrap;
+use mantle_talk::{SlotDetail, SlotRow};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     let Some(detail) = ui.slot_detail().cloned() else { return };
     let Some(row) = ui.snapshot.slots.iter().find(|row| row.number == detail.number).cloned() else { return };
-    pad_picture::draw(ui, area, &row.pad);
+    if area.width >= LARGE.size.0 + 54 && area.height >= LARGE.size.1 + 12 {
+        return draw_large(ui, area, &row, &detail, in_hand);
+    }
+    if area.height < SMALL.size.1 - 1 {
+        // A drawing that is cut off says less than two lines.
+        facts(ui, Rect { height: 2.min(area.height), ..area }, &row, &detail);
+        if area.height > 3 {
+            still_to_try(ui, Rect { y: area.y + 3, height: area.height - 3, ..area });
+        }
+        return;
+    }
+    pad_picture::draw(ui, area, &row.pad, &SMALL);
     let wide = area.width >= 130;
-    let picture = pad_picture::SIZE;
+    let picture = SMALL.size;
     if wide {
         let list = Rect { x: area.x + picture.0 + 4, width: 34, ..area };
         check_list(ui, list, 1);
@@ -20,18 +34,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         check_list(ui, list, 1);
     }
     if area.height >= picture.1 + 4 && (wide || area.height < picture.1 + 8) {
-        let y = area.y + picture.1 + 1;
-        let place = if detail.pad_node.is_empty() { "not there yet".to_owned() } else { detail.pad_node.clone() };
-        ui.pair(Rect { y, height: 2, ..area }, 0, &row.kind, &place);
-        let rumble = match detail.rumble {
-            Some((strong, weak)) => format!(
-                "a game asks for strong {} %, weak {} %",
-                u32::from(strong) * 100 / 65535,
-                u32::from(weak) * 100 / 65535
-            ),
-            None => "no game asks for any".into(),
-        };
-        ui.pair(Rect { y, height: 2, ..area }, 1, "rumble", &rumble);
+        facts(ui, Rect { y: area.y + picture.1 + 1, height: 2, ..area }, &row, &detail);
     } else if area.height > picture.1 && area.height <= picture.1 + 3 {
         still_to_try(ui, Rect { y: area.bottom() - 1, height: 1, ..area });
     } else if area.height > picture.1 + 3 {
@@ -44,7 +47,32 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
 }
 
-/// The check-off list in one line, where there is no room for more.
+/// Where there is room: the drawing large, the list under it, the device beside both.
+fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, in_hand: bool) {
+    let (width, height) = LARGE.size;
+    pad_picture::draw(ui, area, &row.pad, &LARGE);
+    let below = Rect { y: area.y + height + 1, width, height: area.height - height - 1, ..area };
+    check_list(ui, below, 3);
+    let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };
+    let name = detail.devices.iter().map(|device| device.name.as_str()).collect::<Vec<_>>().join(" + ");
+    ui.text(right.x, right.y, right.width, ui.theme.strong, &name);
+    facts(ui, Rect { y: area.bottom() - 3, height: 2, ..right }, row, detail);
+    controls::draw(ui, Rect { y: right.y + 2, height: right.height.saturating_sub(7), ..right }, in_hand);
+}
+
+/// What the system calls the pad, and what a game asks of it.
+fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
+    let place = if detail.pad_node.is_empty() { "not there yet" } else { &detail.pad_node };
+    ui.pair(area, 0, &row.kind, place);
+    let percent = |value: u16| u32::from(value) * 100 / 65535;
+    let rumble = match detail.rumble {
+        Some((strong, weak)) => format!("a game asks for strong {} %, weak {} %", percent(strong), percent(weak)),
+        None => "no game asks for any".into(),
+    };
+    ui.pair(area, 1, "rumble", &rumble);
+}
+
+/// The check-off list in words, where there is no room for more.
 fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     let Some(detail) = ui.slot_detail() else { return };
     let bound: Vec<_> = detail.bindings.iter().filter(|binding| !binding.sources.is_empty()).collect();
@@ -55,7 +83,9 @@ fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     } else {
         format!("{seen} of {} seen to full and back; still to try: {}", bound.len(), left.join(", "))
     };
-    ui.text(area.x, area.y, area.width, ui.theme.quiet, &text);
+    for (line, text) in wrap(&text, usize::from(area.width)).iter().enumerate().take(usize::from(area.height)) {
+        ui.text(area.x, area.y + line as u16, area.width, ui.theme.quiet, text);
+    }
 }
 
 /// Which of the bound targets have been seen from rest to full and back.

@@ -5,13 +5,58 @@ use mantle_talk::{PadState, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Width and height of the drawing.
-pub const SIZE: (u16, u16) = (62, 13);
+/// Where everything stands in the drawing.
+#[derive(Clone, Copy, Debug)]
+pub struct Shape {
+    /// Its width and height.
+    pub size: (u16, u16),
+    right_trigger: u16,
+    bar: u16,
+    shoulders: [u16; 2],
+    stick: (u16, u16),
+    left_stick: (u16, u16),
+    right_stick: (u16, u16),
+    /// Select, Mode, Start, and their line.
+    middle: ([u16; 3], u16),
+    /// The middle of the four face buttons, and how far they are from it.
+    face: (u16, u16, u16, u16),
+    /// The same of the d-pad.
+    d_pad: (u16, u16, u16, u16),
+}
 
-pub fn draw(ui: &mut Ui<'_>, area: Rect, pad: &PadState) {
+/// The drawing for small screens.
+pub const SMALL: Shape = Shape {
+    size: (62, 13),
+    right_trigger: 33,
+    bar: 8,
+    shoulders: [14, 47],
+    stick: (15, 6),
+    left_stick: (0, 3),
+    right_stick: (35, 6),
+    middle: ([25, 32, 40], 4),
+    face: (53, 4, 3, 1),
+    d_pad: (24, 8, 3, 1),
+};
+
+/// The drawing where there is room.
+pub const LARGE: Shape = Shape {
+    size: (84, 21),
+    right_trigger: 47,
+    bar: 16,
+    shoulders: [14, 61],
+    stick: (23, 9),
+    left_stick: (0, 3),
+    right_stick: (46, 11),
+    middle: ([38, 46, 55], 4),
+    face: (72, 6, 6, 2),
+    d_pad: (30, 15, 6, 2),
+};
+
+/// Draws the pad.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape) {
     let (x, y) = (area.x, area.y);
-    trigger(ui, x, y, "left trigger", pad.axes[4]);
-    trigger(ui, x + 33, y, "right trigger", pad.axes[5]);
+    trigger(ui, x, y, "left trigger", pad.axes[4], shape.bar);
+    trigger(ui, x + shape.right_trigger, y, "right trigger", pad.axes[5], shape.bar);
     let button = |ui: &mut Ui<'_>, x: u16, y: u16, target: Target, name: &str, after: bool| {
         if y >= area.bottom() {
             return;
@@ -28,34 +73,44 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, pad: &PadState) {
             ui.text(x, y, 1, style, sign);
         }
     };
-    button(ui, x + 14, y + 1, Target::LeftShoulder, "left shoulder", false);
-    button(ui, x + 47, y + 1, Target::RightShoulder, "right shoulder", false);
-    stick(ui, Rect { x, y: y + 3, width: 15, height: 6 }, area, pad.axes[0], pad.axes[1]);
-    button(ui, x + 12, y + 9, Target::LeftStickPress, "left stick", false);
-    button(ui, x + 25, y + 4, Target::Select, "Select", false);
-    button(ui, x + 32, y + 4, Target::Mode, "Mode", false);
-    button(ui, x + 40, y + 4, Target::Start, "Start", false);
-    button(ui, x + 53, y + 3, Target::North, "North", false);
-    button(ui, x + 50, y + 4, Target::West, "West", false);
-    button(ui, x + 56, y + 4, Target::East, "East", true);
-    button(ui, x + 53, y + 5, Target::South, "South", false);
-    button(ui, x + 24, y + 7, Target::Up, "up", true);
-    button(ui, x + 21, y + 8, Target::Left, "left", false);
-    button(ui, x + 27, y + 8, Target::Right, "right", true);
-    button(ui, x + 24, y + 9, Target::Down, "down", true);
-    if y + 10 < area.bottom() {
-        ui.text(x + 22, y + 10, 5, ui.theme.quiet, "d-pad");
+    let [left, right] = shape.shoulders;
+    button(ui, x + left, y + 1, Target::LeftShoulder, "left shoulder", false);
+    button(ui, x + right, y + 1, Target::RightShoulder, "right shoulder", false);
+    let ([select, mode, start], line) = shape.middle;
+    button(ui, x + select, y + line, Target::Select, "Select", false);
+    button(ui, x + mode, y + line, Target::Mode, "Mode", false);
+    button(ui, x + start, y + line, Target::Start, "Start", false);
+    let (fx, fy, across, along) = shape.face;
+    button(ui, x + fx, y + fy - along, Target::North, "North", false);
+    button(ui, x + fx - across, y + fy, Target::West, "West", false);
+    button(ui, x + fx + across, y + fy, Target::East, "East", true);
+    button(ui, x + fx, y + fy + along, Target::South, "South", false);
+    let (dx, dy, across, along) = shape.d_pad;
+    button(ui, x + dx, y + dy - along, Target::Up, "up", true);
+    button(ui, x + dx - across, y + dy, Target::Left, "left", false);
+    button(ui, x + dx + across, y + dy, Target::Right, "right", true);
+    button(ui, x + dx, y + dy + along, Target::Down, "down", true);
+    if y + dy + along + 1 < area.bottom() {
+        ui.text(x + dx - 2, y + dy + along + 1, 5, ui.theme.quiet, "d-pad");
     }
-    stick(ui, Rect { x: x + 35, y: y + 6, width: 15, height: 6 }, area, pad.axes[2], pad.axes[3]);
-    button(ui, x + 48, y + 12, Target::RightStickPress, "right stick", false);
+    let (width, height) = shape.stick;
+    for ((sx, sy), axis, target, name) in [
+        (shape.left_stick, 0, Target::LeftStickPress, "left stick"),
+        (shape.right_stick, 2, Target::RightStickPress, "right stick"),
+    ] {
+        let at = Rect { x: x + sx, y: y + sy, width, height };
+        stick(ui, at, area, pad.axes[axis], pad.axes[axis + 1]);
+        button(ui, at.x + width / 2 + 5, at.bottom(), target, name, false);
+    }
 }
 
-fn trigger(ui: &mut Ui<'_>, x: u16, y: u16, name: &str, value: i32) {
+fn trigger(ui: &mut Ui<'_>, x: u16, y: u16, name: &str, value: i32, bar: u16) {
     let live = value > 0;
     let style = if live { ui.theme.live } else { Style::new() };
     ui.text(x, y, 13, style, name);
-    ui.bar(x + 14, y, 8, value as f32 / 255.0, ui.theme.live);
-    ui.text(x + 23, y, 4, if live { ui.theme.live } else { ui.theme.quiet }, &format!("{:.2}", value as f32 / 255.0));
+    ui.bar(x + 14, y, bar, value as f32 / 255.0, ui.theme.live);
+    let number = format!("{:.2}", value as f32 / 255.0);
+    ui.text(x + 15 + bar, y, 4, if live { ui.theme.live } else { ui.theme.quiet }, &number);
 }
 
 /// A stick's plane with its dot; up is up.
@@ -79,11 +134,6 @@ fn stick(ui: &mut Ui<'_>, at: Rect, area: Rect, x: i32, y: i32) {
     };
     let dot_x = at.x + 1 + along(x, at.width - 2);
     let dot_y = at.y + 1 + along(y, at.height - 2);
-    ui.text(
-        dot_x,
-        dot_y.min(area.bottom() - 1),
-        1,
-        if live { ui.theme.live } else { ui.theme.quiet },
-        if live { "●" } else { "·" },
-    );
+    let (style, sign) = if live { (ui.theme.live, "●") } else { (ui.theme.quiet, "·") };
+    ui.text(dot_x, dot_y.min(area.bottom() - 1), 1, style, sign);
 }

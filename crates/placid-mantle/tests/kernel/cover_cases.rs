@@ -187,3 +187,32 @@ pub fn killed_rebound(bench: &Bench) -> Result<(), String> {
         if status.success() { Ok(()) } else { Err(format!("uncover --all ended with {status}")) }
     })
 }
+
+/// The rule outlives a killed engine, so a device that is plugged in again meanwhile has no rights on its new nodes.
+pub fn killed_and_replugged(bench: &Bench) -> Result<(), String> {
+    let file = shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
+    let plug = || -> Result<StandIn, String> {
+        let pad = StandIn::plug(&file, "lab-1", Some("T1"))?;
+        mantle_lab::wait_for("its nodes", || (nodes("lab-1").len() == 3).then_some(()))?;
+        let _ = Command::new("udevadm").args(["settle", "--timeout=30"]).status();
+        Ok(pad)
+    };
+    let pad = plug()?;
+    let before = rights("lab-1")?;
+    let mut engine = bench.engine(&bench.home())?;
+    engine.wait("the cover", |line| line.contains("Quay pad is covered"))?;
+    engine.signal("KILL");
+    engine.end()?;
+    drop(pad);
+    mantle_lab::wait_for("the nodes to go", || nodes("lab-1").is_empty().then_some(()))?;
+    let _pad = plug()?;
+    if rights("lab-1")? == before {
+        return Err("the rule did not outlive the engine: this proves nothing".into());
+    }
+    let mut uncover = Lines::start(&mut bench.command(&bench.home(), None, &["uncover", "--all"]))?;
+    if !uncover.end()?.success() {
+        return Err(format!("uncover --all failed: {:?}", uncover.said));
+    }
+    let after = rights("lab-1")?;
+    if after == before { Ok(()) } else { Err(format!("rights before:\n{before:#?}\nafter:\n{after:#?}")) }
+}

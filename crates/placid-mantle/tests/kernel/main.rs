@@ -4,6 +4,7 @@
 
 mod bench;
 mod cover_cases;
+mod home_cases;
 mod play_cases;
 mod presses;
 
@@ -28,6 +29,10 @@ const CASES: &[Case] = &[
     ("a real USB device with two interfaces is one device", play_cases::gadget),
     ("ending leaves nothing behind", play_cases::nothing_left),
     ("without uinput: cause, remedy, exit 3", play_cases::no_uinput),
+    ("setup tags what was named, and nothing else", home_cases::setup),
+    ("a damaged slots file is left alone", home_cases::damaged_slots),
+    ("a read-only home costs the memory of slots only", home_cases::read_only_home),
+    ("the screen over real devices, without uinput and with it", home_cases::screen),
     ("covered as root: games lose it, its twin stays, rights come back", cover_cases::as_root),
     ("an ordinary account: held, and said so", cover_cases::ordinary_account),
     ("killed when planned: the next start undoes it", cover_cases::killed_planned),
@@ -35,6 +40,7 @@ const CASES: &[Case] = &[
     ("killed when reloaded: the next start undoes it", cover_cases::killed_reloaded),
     ("killed when unbound: the next start undoes it", cover_cases::killed_unbound),
     ("killed when rebound: uncover --all undoes it", cover_cases::killed_rebound),
+    ("killed while covered, plugged in again: uncover --all frees it", cover_cases::killed_and_replugged),
 ];
 
 /// Wall-clock limit of the whole boot, in seconds; far more than it takes.

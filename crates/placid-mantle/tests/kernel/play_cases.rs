@@ -6,7 +6,7 @@ use mantle_core::table::Table;
 use mantle_core::time::Micros;
 use mantle_files::DeviceFile;
 use mantle_lab::{Gadget, Lines, StandIn};
-use mantle_sim::{Pace, SimWorld, Taken, TakingDown, shipped};
+use mantle_sim::{Pace, ReplayWorld, SimWorld, Taken, TakingDown, shipped};
 use std::time::{Duration, Instant};
 
 fn shipped(name: &str) -> Result<DeviceFile, String> {
@@ -150,7 +150,7 @@ pub fn rumble(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// The scene's reports, sent through the real kernel, give the frames that the simulation gives.
+/// The scene's reports, replayed, and sent through the real kernel, give the frames that the simulation gives.
 pub fn same_frames(bench: &Bench) -> Result<(), String> {
     let text = "version = 1\ntitle = \"one pad\"\n[[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\n";
     let scene = mantle_files::SceneFile::parse("one", text).map_err(|fault| fault.to_string())?;
@@ -162,6 +162,12 @@ pub fn same_frames(bench: &Bench) -> Result<(), String> {
     mantle_engine::run(&mut world, &mut table, &mut expected);
     if expected.0.len() < 100 {
         return Err("the scene moves too little to prove anything".into());
+    }
+    let mut replayed = Frames::default();
+    let settings = mantle_core::table::Settings { cover: true, ..Default::default() };
+    mantle_engine::run(&mut ReplayWorld::new(world.taken.clone()), &mut Table::new(settings), &mut replayed);
+    if replayed.0 != expected.0 {
+        return Err("the replay has other frames than the simulation".into());
     }
     let mut pad = StandIn::plug(&shipped("quay-pad")?, "lab-1", None)?;
     let mut engine = bench.engine(&bench.home())?;

@@ -2,7 +2,7 @@
 
 use crate::bench::{self, Bench, PLAYER};
 use mantle_files::DeviceFile;
-use mantle_lab::{Lines, Reader, StandIn};
+use mantle_lab::{Lines, RawPad, Reader, StandIn};
 use std::time::Duration;
 
 /// What one control must do.
@@ -16,6 +16,8 @@ pub struct Press {
     pub element: String,
     /// Its value.
     pub value: i32,
+    /// The same as the kernel has it: type, code, value.
+    pub raw: (u16, u16, i32),
 }
 
 /// All of a device.
@@ -36,7 +38,11 @@ pub fn of(device: &str) -> Presses {
     let list = one["press"].as_array().expect("presses").iter().map(|press| {
         let text = |at: usize| press[at].as_str().expect("text").to_owned();
         let value = press[3].as_integer().expect("a value") as i32;
-        Press { name: text(0), down: bench::bytes(&text(1)), element: text(2), value }
+        let element = &table["elements"][press[2].as_str().expect("text")];
+        let number = |at: usize| element[at].as_integer().map(|number| number as i32);
+        let code = |at: usize| number(at).expect("a number") as u16;
+        let raw = (code(0), code(1), number(2).unwrap_or(value));
+        Press { name: text(0), down: bench::bytes(&text(1)), element: text(2), value, raw }
     });
     Presses { rest, list: list.collect() }
 }
@@ -49,8 +55,15 @@ fn event(line: &str) -> Option<(i32, &str, i32)> {
     matches!(kind, "button" | "axis").then_some((instance, element, value))
 }
 
-/// Presses one control, and waits for exactly what must come of it, and for its end.
-fn press(pad: &mut StandIn, game: &mut Reader, presses: &Presses, press: &Press, instance: i32) -> Result<(), String> {
+/// Presses one control, and waits for exactly what must come of it, in the game and on the event node, and for its end.
+fn press(
+    pad: &mut StandIn,
+    game: &mut Reader,
+    raw: &mut RawPad,
+    presses: &Presses,
+    press: &Press,
+    instance: i32,
+) -> Result<(), String> {
     let rest = presses.rest.iter().find(|rest| presses.rest.len() == 1 || rest[0] == press.down[0]).expect("a rest");
     for (report, value) in [(&press.down, press.value), (rest, 0)] {
         pad.send(0, report)?;
@@ -68,6 +81,12 @@ fn press(pad: &mut StandIn, game: &mut Reader, presses: &Presses, press: &Press,
         if let Some(line) = wrong {
             return Err(format!("{what}: but the game got `{line}`"));
         }
+        let (kind, code, full) = press.raw;
+        let meant = [(kind, code, if value == 0 { 0 } else { full })];
+        let frame = raw.frame(&what)?;
+        if frame != meant {
+            return Err(format!("{what}: the event node has {frame:x?}, not {meant:x?}"));
+        }
     }
     Ok(())
 }
@@ -76,8 +95,9 @@ fn press(pad: &mut StandIn, game: &mut Reader, presses: &Presses, press: &Press,
 pub fn check(bench: &Bench, file: &DeviceFile, presses: &Presses, slots: u8) -> Result<(), String> {
     let mut pad = StandIn::plug(file, "lab-1", None)?;
     let mut engine: Lines = bench.engine(&bench.home())?;
+    let mut raw = Vec::new();
     for slot in 1..=slots {
-        bench::pad(&mut engine, slot)?;
+        raw.push(RawPad::open(&bench::pad(&mut engine, slot)?)?);
     }
     engine.wait("the device to be covered", |line| line.contains("is covered"))?;
     mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
@@ -89,7 +109,7 @@ pub fn check(bench: &Bench, file: &DeviceFile, presses: &Presses, slots: u8) -> 
     }
     for one in &presses.list {
         let part = one.name.strip_prefix("2:").map_or(0, |_| 1);
-        press(&mut pad, &mut game, presses, one, instances[part])?;
+        press(&mut pad, &mut game, &mut raw[part], presses, one, instances[part])?;
     }
     let after = game.lines.until_quiet(Duration::from_millis(300));
     let late: Vec<_> = after.iter().filter(|line| event(line).is_some_and(|(_, _, value)| value != 0)).collect();
