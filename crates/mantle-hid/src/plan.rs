@@ -176,46 +176,33 @@ impl Plan {
             let extra = usize::from(self.numbered);
             return Err(DecodeError::Short { id, got: bytes.len(), want: plan.bytes + extra });
         };
-        // Small reports are put where every load is in bounds by its mask alone.
-        let changed = match body.len() {
-            0..=8 => {
-                let mut words = [0u8; 64];
-                words[..body.len()].copy_from_slice(body);
-                plan.apply(&words, frame)
-            }
-            9..=16 => {
-                let mut words = [0u8; 64];
-                let (head, tail) = (body.first_chunk::<8>(), body.last_chunk::<8>());
-                if let (Some(head), Some(tail)) = (head, tail) {
-                    words[..8].copy_from_slice(head);
-                    let at = (body.len() - 8) & 15;
-                    words[at..at + 8].copy_from_slice(tail);
-                }
-                plan.apply(&words, frame)
-            }
-            _ => plan.apply_long(body, frame),
+        // Loads come straight from the report: what was only just copied would have to be waited for. Eight bytes are
+        // loaded at a time, so that a shorter report is put where there are as many.
+        let changed = if body.len() >= LOAD {
+            plan.apply(body, frame)
+        } else {
+            let mut padded = [0u8; LOAD];
+            padded[..body.len()].copy_from_slice(body);
+            plan.apply(&padded, frame)
         };
         Ok((ReportIndex(index), changed))
     }
 }
 
-/// Eight bytes from `at`, which the mask keeps within the words.
-#[inline(always)]
-fn near(words: &[u8; 64], at: u16) -> u64 {
-    let at = usize::from(at & 15);
-    words[at..at + 8].first_chunk().map_or(0, |chunk| u64::from_le_bytes(*chunk))
-}
+/// Bytes of one load.
+const LOAD: usize = 8;
 
 /// Eight bytes from `at`, little endian; `at` was chosen so that they lie within the report.
 #[inline(always)]
 fn window(body: &[u8], at: u16) -> u64 {
-    body.get(usize::from(at)..).and_then(|rest| rest.first_chunk()).map_or(0, |chunk| u64::from_le_bytes(*chunk))
+    let at = usize::from(at);
+    body.get(at..at + LOAD).and_then(|bytes| bytes.first_chunk()).map_or(0, |chunk| u64::from_le_bytes(*chunk))
 }
 
 impl ReportPlan {
     /// The byte from which an 8-byte load covers an element, and its shift within the load.
     fn place(&self, offset: u32) -> (u16, u8) {
-        let byte = (offset / 8).min(self.bytes.saturating_sub(8) as u32);
+        let byte = (offset / 8).min(self.bytes.saturating_sub(LOAD) as u32);
         (byte as u16, (offset - byte * 8) as u8)
     }
 
@@ -270,28 +257,18 @@ impl ReportPlan {
     }
 
     #[inline(always)]
-    fn apply(&self, words: &[u8; 64], frame: &mut Frame) -> bool {
-        self.apply_with(words, |at| near(words, at), frame)
-    }
-
-    #[inline(never)]
-    fn apply_long(&self, body: &[u8], frame: &mut Frame) -> bool {
-        self.apply_with(body, |at| window(body, at), frame)
-    }
-
-    #[inline(always)]
-    fn apply_with(&self, body: &[u8], load: impl Fn(u16) -> u64, frame: &mut Frame) -> bool {
+    fn apply(&self, body: &[u8], frame: &mut Frame) -> bool {
         let mut difference = 0u64;
         for run in &self.runs {
             let mask = run.mask;
-            let bits = load(run.byte) >> (run.shift & 63) & mask;
+            let bits = window(body, run.byte) >> (run.shift & 63) & mask;
             let word = &mut frame.bits[usize::from(run.word) % WORDS];
             let next = *word & !(mask << (run.to & 63)) | bits << (run.to & 63);
             difference |= *word ^ next;
             *word = next;
         }
         for number in &self.numbers {
-            let raw = load(number.byte) << (number.up & 63);
+            let raw = window(body, number.byte) << (number.up & 63);
             let value = ((raw as i64) >> (number.down & 63)) as i32 & number.mask as i32;
             let place = &mut frame.values[usize::from(number.to) % VALUES];
             difference |= u64::from((*place ^ value) as u32);

@@ -27,9 +27,7 @@ pub fn segment(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, state: StageState, l
         StageState::Stopped => (ui.theme.line, "╌"),
         StageState::Kept => (ui.theme.kept, "╌"),
     };
-    for k in 1..width {
-        ui.text(x + k, y, 1, line, between);
-    }
+    ui.fill(x + 1, y, width.saturating_sub(1), line, between);
     ui.text(x, y, 1, style, sign);
 }
 

@@ -5,8 +5,10 @@ use crate::theme::Look;
 use mantle_talk::{Order, Snapshot};
 use ratatui::crossterm::event::{self, DisableMouseCapture, EnableMouseCapture, Event};
 use ratatui::crossterm::execute;
+use ratatui::crossterm::terminal::{EnterAlternateScreen, enable_raw_mode};
+use ratatui::{Terminal, backend::CrosstermBackend};
 use std::fmt;
-use std::io::{self, IsTerminal};
+use std::io::{self, BufWriter, IsTerminal};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender};
@@ -14,6 +16,9 @@ use std::time::Duration;
 
 /// Smallest screen that everything fits on.
 pub const SMALLEST: (u16, u16) = (80, 24);
+
+/// How long the first frame waits for the first snapshot.
+const FIRST: Duration = Duration::from_millis(100);
 
 /// Why a terminal will not do, in one sentence.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -111,18 +116,23 @@ pub fn run(
         ratatui::restore();
         hook(info);
     }));
-    let mut terminal = ratatui::try_init()?;
     let _restored = Restored;
-    execute!(io::stdout(), EnableMouseCapture)?;
+    enable_raw_mode()?;
+    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture)?;
+    // A frame goes out in one piece.
+    let out = BufWriter::with_capacity(1 << 16, io::stdout());
+    let mut terminal = Terminal::new(CrosstermBackend::new(out))?;
     let mut app = App::new(look);
-    terminal.draw(|frame| app.draw(frame))?;
+    let mut empty = true;
     loop {
-        let mut wake = match wakes.recv_timeout(app.patience()) {
+        // The first frame waits a little for something to show.
+        let patience = if empty { FIRST } else { app.patience() };
+        let mut wake = match wakes.recv_timeout(patience) {
             Ok(wake) => Some(wake),
             Err(RecvTimeoutError::Timeout) => None,
             Err(RecvTimeoutError::Disconnected) => return Ok(Outcome::Stopped),
         };
-        let mut draw = wake.is_none() && app.handle_quiet();
+        let mut draw = wake.is_none() && (empty || app.handle_quiet());
         while let Some(one) = wake {
             match one {
                 Wake::Snapshot => {
@@ -148,6 +158,7 @@ pub fn run(
         // After a panic, on whatever thread, the terminal is the person's again.
         if draw && !fallen.load(Ordering::Relaxed) {
             terminal.draw(|frame| app.draw(frame))?;
+            empty = false;
         }
     }
 }

@@ -57,17 +57,23 @@ impl Ui<'_> {
     /// A bar that shows a share from 0 to 1.
     pub fn bar(&mut self, x: u16, y: u16, width: u16, share: f32, style: Style) {
         let full = (share.clamp(0.0, 1.0) * f32::from(width)).round() as u16;
-        for k in 0..width {
-            let (sign, style) = if k < full { ("█", style) } else { ("·", self.theme.line) };
-            self.text(x + k, y, 1, style, sign);
+        self.fill(x, y, full, style, "█");
+        self.fill(x + full, y, width - full, self.theme.line, "·");
+    }
+
+    /// One sign over and over.
+    pub fn fill(&mut self, x: u16, y: u16, width: u16, style: Style, sign: &str) {
+        let at = Rect { x, y, width, height: 1 }.intersection(self.buffer.area);
+        for x in at.left()..at.right() {
+            if let Some(cell) = self.buffer.cell_mut((x, at.y)) {
+                cell.set_symbol(sign).set_style(style);
+            }
         }
     }
 
     /// A mark at a share from 0 to 1 of a line.
     pub fn slide(&mut self, x: u16, y: u16, width: u16, share: f32, style: Style) {
-        for k in 0..width {
-            self.text(x + k, y, 1, self.theme.line, "·");
-        }
+        self.fill(x, y, width, self.theme.line, "·");
         let at = (share.clamp(0.0, 1.0) * f32::from(width.saturating_sub(1))).round() as u16;
         self.text(x + at, y, 1, style, "●");
     }
