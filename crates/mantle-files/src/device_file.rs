@@ -1,4 +1,4 @@
-//! Made-up devices: identity, report descriptors, and the hands that move them. Documented in docs/devices.md.
+//! Made-up devices: identity, report descriptors, and the hands that move them. Documented in docs/devices-and-scenes.md.
 
 use crate::fault::FileFault;
 use mantle_core::control::{Control, ControlKind, Layout};

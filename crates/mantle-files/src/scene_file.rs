@@ -1,4 +1,4 @@
-//! Scenes: which made-up devices are there, on what kind of machine, and what happens. Documented in docs/scenes.md.
+//! Scenes: which made-up devices are there, on what kind of machine, and what happens. Documented in docs/devices-and-scenes.md.
 
 use crate::fault::FileFault;
 use serde::Deserialize;

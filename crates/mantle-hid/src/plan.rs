@@ -74,6 +74,8 @@ pub enum Want {
         first: i32,
         /// Usages in the list.
         len: u16,
+        /// The index of usage 0, if it is in the list: it says that nothing is pressed.
+        silent: Option<u16>,
         /// First bit of the frame.
         to: u16,
     },
@@ -107,6 +109,7 @@ struct List {
     count: u16,
     first: i32,
     len: u16,
+    silent: Option<u16>,
     to: u16,
 }
 
@@ -224,13 +227,13 @@ impl ReportPlan {
                 let mask = if signed { u32::MAX } else { u32::MAX >> (32 - width) };
                 self.numbers.push(Number { byte, up: 64 - width - shift, down: 64 - width, to, mask });
             }
-            Want::Array { report, offset, width, count, first, len, to }
+            Want::Array { report, offset, width, count, first, len, silent, to }
                 if report.0 == self.id
                     && (1..=32).contains(&width)
                     && offset + u32::from(width) * u32::from(count) <= bits
                     && usize::from(to) + usize::from(len) <= WORDS * 64 =>
             {
-                self.lists.push(List { offset, width, count, first, len, to });
+                self.lists.push(List { offset, width, count, first, len, silent, to });
             }
             _ => {}
         }
@@ -293,7 +296,7 @@ impl List {
             let raw = crate::bits::extract(body, self.offset + element * width, width);
             let value = if self.first < 0 { crate::bits::sign_extend(raw, width) } else { raw as i32 };
             let index = i64::from(value) - i64::from(self.first);
-            if (0..i64::from(self.len)).contains(&index) {
+            if (0..i64::from(self.len)).contains(&index) && Some(index as u16) != self.silent {
                 let bit = self.to + index as u16;
                 frame.bits[usize::from(bit / 64) % WORDS] |= 1 << (bit % 64);
             }

@@ -208,7 +208,7 @@ impl SimInterface {
                         let value = value_at(Place::Value(to)).unwrap_or(0);
                         bits::insert(&mut body, offset, u32::from(width), value as u32);
                     }
-                    Want::Array { report, offset, width, count, first, len, to } if report == *id => {
+                    Want::Array { report, offset, width, count, first, len, to, .. } if report == *id => {
                         let pressed = (0..len).filter(|n| value_at(Place::Bit(to + n)).is_some_and(|value| value != 0));
                         for (element, index) in pressed.take(usize::from(count)).enumerate() {
                             let at = offset + element as u32 * u32::from(width);

@@ -18,7 +18,7 @@ use crate::panel::Ui;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
-    Answer, Command, CommandNumber, DeviceId, DeviceRow, Mend, Order, SlotNumber, Snapshot, Stage, Watch,
+    Answer, Command, CommandNumber, Detail, DeviceId, DeviceRow, Mend, Order, SlotNumber, Snapshot, Stage, Watch,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind, MouseButton, MouseEventKind};
@@ -457,7 +457,12 @@ impl App {
         let buffer = frame.buffer_mut();
         self.width = area.width;
         let mut clicks = Vec::new();
-        let mut ui = Ui { buffer, theme: self.theme, snapshot: &self.snapshot, clicks: &mut clicks };
+        let fresh = match (&self.snapshot.detail, self.row) {
+            (Detail::Slot(slot), Some(Row::Slot(number))) => slot.number == number,
+            (Detail::Device(device), Some(Row::Device(id, part))) => (device.id, device.part) == (id, part),
+            _ => false,
+        };
+        let mut ui = Ui { buffer, theme: self.theme, snapshot: &self.snapshot, fresh, clicks: &mut clicks };
         if area.width < crate::terminal::SMALLEST.0 || area.height < crate::terminal::SMALLEST.1 {
             let (w, h) = crate::terminal::SMALLEST;
             ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge it"));

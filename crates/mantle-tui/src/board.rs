@@ -261,7 +261,12 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
     let stops = slot.stages[stage as usize] == StageState::Stopped;
     match stage {
         Stage::Device if stops => [slot.names.join(" + "), "cannot be opened".into()],
-        Stage::Device => [slot.names.join(" + "), format!("{} · {}", slot.place, slot.cover)],
+        Stage::Device => {
+            let both = format!("{} · {}", slot.place, slot.cover);
+            // Where there is no room for both, how it is covered matters more than where it is plugged in.
+            let fits = both.chars().count() <= usize::from(width);
+            [slot.names.join(" + "), if fits { both } else { slot.cover.clone() }]
+        }
         Stage::Reports if stops => [rate(slot), "unreadable".into()],
         _ if away && matches!(stage, Stage::Reports | Stage::Controls) => ["-".into(), String::new()],
         Stage::Reports => [rate(slot), sparks(&slot.bars, width)],

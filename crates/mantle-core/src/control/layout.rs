@@ -281,6 +281,7 @@ impl Builder {
             count: field.count.min(u32::from(u16::MAX)) as u16,
             first: i32::try_from(field.logical_min).ok()?,
             len,
+            silent: field.usages.iter().take(usize::from(len)).position(|usage| usage.id() == 0).map(|at| at as u16),
             to,
         });
         Some(to)

@@ -118,7 +118,7 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
 
 /// Draws the question before leaving.
 pub fn question(ui: &mut Ui<'_>, area: Rect) {
-    let at = sheet(ui, area, 56, 8, "Leave?");
+    let at = sheet(ui, area, 64, 8, "Leave?");
     let live = ui.snapshot.slots.iter().filter(|slot| slot.games[0] != "no pad").count();
     let words =
         if live == 1 { "1 pad is live and will go".to_owned() } else { format!("{live} pads are live and will go") };

@@ -25,6 +25,8 @@ pub struct Ui<'a> {
     pub theme: Theme,
     /// What is so.
     pub snapshot: &'a Snapshot,
+    /// Whether the detail is of what is chosen; just after another choice it is still of the last one.
+    pub fresh: bool,
     /// What clicks mean.
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }
@@ -168,7 +170,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
     if area.height == 0 || area.width < 20 {
         return;
     }
-    if ui.snapshot.detail == Detail::None {
+    if ui.snapshot.detail == Detail::None || !ui.fresh {
         return;
     }
     if ui.slot_detail().is_none() && stage > Stage::Controls {

@@ -1,0 +1,353 @@
+//! Somebody at the screen, on simulated time: keys at their moments, and what the screen then shows. The engine, the
+//! simulated world and the screen are the real ones; only the terminal is a buffer.
+
+use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::pad::Events;
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Note, Table};
+use mantle_core::time::Micros;
+use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, orders};
+use mantle_sim::{Pace, SimWorld, shipped};
+use mantle_talk::{Header, Watch};
+use mantle_tui::{App, Look};
+use ratatui::Terminal;
+use ratatui::backend::TestBackend;
+use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyModifiers};
+use std::fmt::Write;
+use std::sync::Arc;
+
+/// One thing that the person does or sees.
+#[derive(Clone, Copy, Debug)]
+enum Act {
+    /// Presses a key: a character, or `Enter`, `Esc`, `Up`, `Down`, `Left`, `Right`.
+    Key(&'static str),
+    /// These words stand on the screen.
+    Sees(&'static str),
+    /// They do not.
+    Misses(&'static str),
+    /// The row of a slot has these words.
+    Row(u8, &'static str),
+    /// The program has ended.
+    Left,
+}
+use Act::{Key, Left, Misses, Row, Sees};
+
+struct Person<'a> {
+    publisher: Publisher,
+    app: App,
+    terminal: Terminal<TestBackend>,
+    give: OrderSender,
+    script: &'a [(f64, Act)],
+    done: usize,
+    wrong: Vec<String>,
+    next: Micros,
+}
+
+impl Person<'_> {
+    fn screen(&mut self, now: Micros, table: &Table) -> String {
+        let snapshot = Arc::new(self.publisher.snapshot(now, table));
+        self.app.handle_snapshot(snapshot);
+        self.hand_over();
+        self.terminal.draw(|frame| self.app.draw(frame)).expect("a buffer");
+        let buffer = self.terminal.backend().buffer();
+        let rows = buffer.content.chunks(usize::from(buffer.area.width));
+        rows.map(|row| row.iter().map(|cell| cell.symbol()).collect::<String>()).collect::<Vec<_>>().join("\n")
+    }
+
+    fn hand_over(&mut self) {
+        for order in self.app.take_orders() {
+            self.give.give(order);
+        }
+    }
+
+    fn act(&mut self, act: Act, screen: &str) -> Result<(), String> {
+        let holds = |so: bool| if so { Ok(()) } else { Err(format!("{act:?} does not hold:\n{screen}")) };
+        match act {
+            Key(key) => {
+                let code = match key {
+                    "Enter" => KeyCode::Enter,
+                    "Esc" => KeyCode::Esc,
+                    "Up" => KeyCode::Up,
+                    "Down" => KeyCode::Down,
+                    "Left" => KeyCode::Left,
+                    "Right" => KeyCode::Right,
+                    other => KeyCode::Char(other.chars().next().expect("a key")),
+                };
+                self.app.handle_event(&Event::Key(KeyEvent::new(code, KeyModifiers::NONE)));
+                self.hand_over();
+                Ok(())
+            }
+            Sees(words) => holds(screen.contains(words)),
+            Misses(words) => holds(!screen.contains(words)),
+            Row(slot, words) => {
+                let start = format!("Slot {slot} ");
+                let lines = screen.lines().skip_while(|line| !line.trim_start().starts_with(&start)).take(3);
+                holds(lines.collect::<String>().contains(words))
+            }
+            Left => holds(self.app.left()),
+        }
+    }
+}
+
+impl Desk for Person<'_> {
+    fn handle_frame(&mut self, _: Micros, _: SlotNumber, _: &Events) {}
+
+    fn handle_note(&mut self, note: Note) {
+        self.publisher.handle_note(note);
+    }
+
+    fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
+        self.publisher.handle_answer(number, answer);
+    }
+
+    fn handle_watch(&mut self, watch: Watch) {
+        self.publisher.handle_watch(watch);
+    }
+
+    fn deadline(&self) -> Option<Micros> {
+        Some(self.next)
+    }
+
+    fn look(&mut self, now: Micros, table: &Table) {
+        if now < self.next {
+            return;
+        }
+        self.next = now.after(Micros::millis(33));
+        let screen = self.screen(now, table);
+        while let Some((at, act)) = self.script.get(self.done).copied() {
+            if now.as_seconds() < at {
+                return;
+            }
+            self.done += 1;
+            if let Err(why) = self.act(act, &screen) {
+                self.wrong.push(format!("at {at} s: {why}"));
+            }
+            // One thing at a time: what it leads to is seen only at the next look.
+            if matches!(act, Key(_)) {
+                return;
+            }
+        }
+    }
+}
+
+fn play(scene: &str, script: &[(f64, Act)]) {
+    let scene = shipped::scene(scene).expect("a shipped scene");
+    let (give, taken) = orders(|| {});
+    let last = script.last().expect("something happens").0;
+    let pace = Pace::Virtual { until: Micros((last * 1e6) as u64).after(Micros::seconds(1)) };
+    let mut world = SimWorld::new(&scene, pace, Some(taken)).expect("it can be played");
+    let mut table = Table::new(world.settings());
+    let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
+    let mut person = Person {
+        publisher: Publisher::new(Mailbox::new(|| {}), header),
+        app: App::new(Look::default()),
+        terminal: Terminal::new(TestBackend::new(160, 46)).expect("a buffer"),
+        give,
+        script,
+        done: 0,
+        wrong: Vec::new(),
+        next: Micros(0),
+    };
+    mantle_engine::run(&mut world, &mut table, &mut person);
+    assert_eq!(person.done, script.len(), "the scene ended before the person had done everything");
+    let mut text = String::new();
+    for wrong in &person.wrong {
+        let _ = writeln!(text, "{wrong}\n");
+    }
+    assert!(person.wrong.is_empty(), "{text}");
+}
+
+#[test]
+fn a_device_in_hand_does_what_the_keys_say() {
+    play(
+        "tidewater",
+        &[
+            (3.0, Key("h")),
+            (3.1, Sees("in hand:")),
+            (3.2, Row(1, "neutral")),
+            (3.3, Key("1")),
+            (3.4, Row(1, "South")),
+            // A key of a terminal has no release: it is a short press.
+            (3.8, Row(1, "neutral")),
+            (3.9, Key("Up")),
+            (4.0, Row(1, "up")),
+            (4.5, Key("9")),
+            (4.6, Row(1, "Select")),
+            (5.0, Row(1, "neutral")),
+            (5.1, Key("Esc")),
+            (5.2, Misses("in hand:")),
+        ],
+    );
+}
+
+#[test]
+fn placing_moving_taking_out_and_undoing() {
+    play(
+        "tidewater",
+        &[
+            (1.0, Sees("no slot     Kestrel puck")),
+            (1.1, Key("Down")),
+            (1.2, Key("Down")),
+            (1.3, Key("Down")),
+            (1.4, Key("Down")),
+            (1.5, Key("p")),
+            (1.6, Sees("Place Kestrel puck")),
+            // A slot that somebody has is refused, in words, and nothing is lost.
+            (1.7, Key("2")),
+            (1.8, Key("Enter")),
+            (2.0, Sees("slot 2 is Quay pad's: take it out first, or choose another slot")),
+            (2.1, Key("p")),
+            (2.2, Key("6")),
+            (2.3, Key("Right")),
+            (2.4, Key("Enter")),
+            // Placing goes on to Pad.
+            (2.6, Sees("seen to full and back")),
+            (2.7, Key("Esc")),
+            (2.8, Row(6, "Kestrel puck")),
+            (2.9, Row(6, "garden")),
+            (3.0, Misses("no slot     Kestrel puck")),
+            (3.1, Key("m")),
+            (3.2, Sees("Move the player of slot 6")),
+            (3.3, Key("1")),
+            (3.4, Key("Enter")),
+            (3.5, Key("Esc")),
+            (3.6, Row(1, "Kestrel puck")),
+            (3.7, Row(6, "Harbour panel")),
+            (3.8, Key("u")),
+            (4.0, Row(1, "Harbour panel")),
+            (4.1, Row(6, "Kestrel puck")),
+            (4.2, Key("6")),
+            (4.3, Key("x")),
+            (4.5, Sees("no slot     Kestrel puck")),
+            (4.6, Key("u")),
+            (4.8, Row(6, "Kestrel puck")),
+        ],
+    );
+}
+
+#[test]
+fn letting_go_and_playing_again_with_the_key_of_the_sentence() {
+    play(
+        "tidewater",
+        &[
+            (2.0, Sees("All is well: 4 slots play.")),
+            (2.1, Key("l")),
+            (2.3, Sees("Everything is let go: all pads rest at neutral, nothing is held.  w play again")),
+            (3.0, Row(1, "neutral")),
+            (3.1, Row(2, "neutral")),
+            (3.2, Row(1, "stops")),
+            (3.3, Sees("l resume")),
+            (3.4, Key("w")),
+            (5.5, Sees("All is well: 4 slots play.")),
+        ],
+    );
+}
+
+#[test]
+fn the_sentence_leads_to_what_it_speaks_of() {
+    play(
+        "no-permission",
+        &[
+            (1.0, Key("Down")),
+            (1.1, Sees("Slot 1 stops at Device: /dev/hidraw0 of Harbour panel cannot be opened (EACCES).")),
+            (1.2, Sees("w look at Device")),
+            (1.3, Key("w")),
+            (1.5, Sees("refused (EACCES)")),
+            (1.6, Sees("Harbour panel")),
+            (1.7, Key("Esc")),
+            (1.8, Sees("next: mend Device")),
+        ],
+    );
+}
+
+#[test]
+fn an_empty_machine_says_what_to_do_and_keys_that_cannot_work_say_so() {
+    play(
+        "empty",
+        &[
+            (0.5, Sees("No device is connected. Plug a controller in, or pair it; it appears here by itself.")),
+            (0.6, Misses("p place")),
+            (0.7, Key("p")),
+            (0.8, Sees("no device is chosen")),
+            (0.9, Key("x")),
+            (1.0, Sees("no slot is chosen")),
+            (1.1, Key("w")),
+            (1.2, Sees("nothing has to be mended")),
+            (1.3, Key("5")),
+            (1.4, Sees("slot 5 is not in use")),
+            (1.5, Key("u")),
+            (1.6, Sees("nothing to undo")),
+            (1.7, Key("Enter")),
+            (1.8, Sees("Nothing is connected, and no slot is in use.")),
+            // Nothing is live, so leaving asks nothing.
+            (1.9, Key("q")),
+            (2.0, Left),
+        ],
+    );
+}
+
+#[test]
+fn leaving_asks_while_pads_are_live() {
+    play(
+        "tidewater",
+        &[
+            (1.0, Key("q")),
+            (1.1, Sees("4 pads are live and will go; games lose their players.")),
+            (1.2, Key("n")),
+            (1.3, Misses("pads are live")),
+            (1.4, Key("q")),
+            (1.5, Key("y")),
+            (1.6, Left),
+        ],
+    );
+}
+
+#[test]
+fn left_to_the_game_and_back() {
+    play(
+        "tidewater",
+        &[
+            (1.0, Row(2, "covered")),
+            (1.1, Key("2")),
+            (1.2, Key("g")),
+            (1.4, Row(2, "left to the game")),
+            (1.5, Key("G")),
+            (1.6, Sees("listed, on purpose")),
+            (1.7, Key("g")),
+            (2.0, Sees("not listed")),
+        ],
+    );
+}
+
+#[test]
+fn the_journal_can_be_read_back_and_every_view_has_its_keys() {
+    play(
+        "pulled-out",
+        &[
+            (6.0, Key("j")),
+            (6.1, Sees("newest last")),
+            (6.2, Sees("is kept for it")),
+            (6.3, Sees("older")),
+            (6.4, Key("?")),
+            (6.5, Sees("Keys")),
+            (6.6, Key("Esc")),
+            (6.7, Key("Esc")),
+            (6.8, Misses("newest last")),
+            (6.9, Key("D")),
+            (7.0, Sees("what happened to it, newest first; j has all")),
+            (7.1, Key("R")),
+            (7.2, Sees("as hidraw hands them over")),
+            (7.3, Key("B")),
+            (7.4, Sees("← button 1")),
+            (7.5, Key("F")),
+            (7.6, Sees("Up and left are negative, as games count.")),
+            (7.7, Key("Right")),
+            (7.8, Sees("seen to full and back")),
+        ],
+    );
+}
+
+#[test]
+fn a_twin_that_comes_back_elsewhere_is_asked_about() {
+    play("twins", &[(3.1, Sees("Two devices are alike: press something on the Quay pad that belongs to slot 1."))]);
+}
