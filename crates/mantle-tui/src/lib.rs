@@ -16,6 +16,7 @@
 //! ```
 #![forbid(unsafe_code)]
 
+mod acts;
 mod app;
 mod ascii;
 mod board;

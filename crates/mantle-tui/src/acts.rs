@@ -1,0 +1,131 @@
+//! What the person wants on the board and in a stage's view, done.
+
+use crate::app::{App, Over, Row, Then, View};
+use crate::keys::Intent;
+use crate::over::{Choose, Chosen};
+use crate::widths::Columns;
+use mantle_talk::{Command, Mend, SlotNumber, Stage};
+
+impl App {
+    pub(crate) fn handle_main(&mut self, intent: Intent) {
+        match intent {
+            Intent::Up => self.step(-1),
+            Intent::Down => self.step(1),
+            Intent::Left | Intent::Right => self.sideways(intent == Intent::Right),
+            Intent::Open => self.view = View::Stage,
+            Intent::Back => self.view = View::Board,
+            Intent::Slot(number) => {
+                let row = SlotNumber::new(number).map(Row::Slot).filter(|row| self.rows().contains(row));
+                match row {
+                    Some(row) => self.row = Some(row),
+                    None => self.message = Some(format!("slot {number} is not in use")),
+                }
+            }
+            Intent::Go(stage) => {
+                self.stage = stage;
+                self.view = View::Stage;
+            }
+            Intent::Mend => self.mend(),
+            Intent::Place => self.begin_placing(),
+            Intent::Move => match self.row {
+                Some(Row::Slot(from)) => {
+                    let to = SlotNumber::all().find(|slot| *slot != from).unwrap_or(from);
+                    self.over = Some(Over::Choose(Choose { what: Chosen::Slot(from), slot: to, profile: 0 }));
+                }
+                _ => self.message = Some("choose a slot to move; a device without one is placed with p".into()),
+            },
+            Intent::TakeOut => match self.row {
+                Some(Row::Slot(slot)) => self.command(Command::TakeOut { slot }, Then::Nothing),
+                _ => self.message = Some("no slot is chosen".into()),
+            },
+            Intent::LetGo => {
+                let command = if self.snapshot.paused { Command::Resume } else { Command::LetGo };
+                self.command(command, Then::Nothing);
+            }
+            Intent::LeaveToGame => match self.device().map(|device| (device.id, device.left)) {
+                Some((device, left)) => self.command(Command::LeaveToGame { device, left: !left }, Then::Nothing),
+                None => self.message = Some("no device is chosen".into()),
+            },
+            Intent::TakeInHand => self.take_in_hand(),
+            Intent::Undo => match self.undo.pop() {
+                Some(inverse) => self.command(inverse, Then::Undone),
+                None => self.message = Some("nothing to undo".into()),
+            },
+            Intent::Journal => {
+                self.view = View::Journal;
+                self.back = 0;
+            }
+            Intent::Help => self.over = Some(Over::Help),
+            Intent::Quit => self.quit(),
+            Intent::QuitNow => self.left = true,
+        }
+    }
+
+    pub(crate) fn quit(&mut self) {
+        let live = self.snapshot.slots.iter().any(|slot| slot.games[0] != "no pad");
+        if live {
+            self.over = Some(Over::Question);
+        } else {
+            self.left = true;
+        }
+    }
+
+    fn step(&mut self, by: i32) {
+        let rows = self.rows();
+        let Some(at) = self.row.and_then(|row| rows.iter().position(|other| *other == row)) else {
+            self.row = rows.first().copied();
+            return;
+        };
+        let next = (at as i32 + by).clamp(0, rows.len() as i32 - 1) as usize;
+        self.row = rows.get(next).copied();
+    }
+
+    fn sideways(&mut self, right: bool) {
+        let shown: Vec<Stage> = match self.view {
+            View::Board => Columns::at(self.width).stages.iter().map(|(stage, ..)| *stage).collect(),
+            _ => Stage::ALL.to_vec(),
+        };
+        let at = shown.iter().position(|stage| *stage == self.stage).unwrap_or(0);
+        let next = if right { (at + 1).min(shown.len() - 1) } else { at.saturating_sub(1) };
+        self.stage = shown[next];
+    }
+
+    /// Does what the first sentence asks for, or goes where it can be done.
+    fn mend(&mut self) {
+        let first = self.snapshot.sentences.first().cloned();
+        let Some((sentence, mend)) = first.and_then(|sentence| sentence.mend.map(|mend| (sentence, mend))) else {
+            self.message = Some("nothing has to be mended".into());
+            return;
+        };
+        if let Some(slot) = sentence.slot {
+            self.row = Some(Row::Slot(slot));
+        }
+        match mend {
+            Mend::Look(stage) => {
+                self.stage = stage;
+                self.view = View::Stage;
+            }
+            Mend::Place => {
+                let first = self.slotless().next().map(|device| Row::Device(device.id, device.part));
+                self.row = first.or(self.row);
+                self.begin_placing();
+            }
+            Mend::Resume => self.command(Command::Resume, Then::Nothing),
+            Mend::TakeOut => self.view = View::Board,
+        }
+    }
+
+    fn begin_placing(&mut self) {
+        let Some(device) = self.device() else {
+            self.message = Some("no device is chosen".into());
+            return;
+        };
+        let free = SlotNumber::all().find(|slot| !self.snapshot.slots.iter().any(|row| row.number == *slot));
+        let Some(slot) = device.slot.or(free).or(SlotNumber::new(1)) else { return };
+        let now =
+            self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot).map(|row| row.profile.as_str());
+        let profile = self.snapshot.profiles.iter().position(|name| Some(name.as_str()) == now).unwrap_or(0);
+        let what = Chosen::Device { id: device.id, part: device.part, name: device.name.clone() };
+        self.over = Some(Over::Choose(Choose { what, slot, profile }));
+    }
+}
