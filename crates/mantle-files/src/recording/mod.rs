@@ -1,0 +1,290 @@
+//! Recordings: raw reports with their times, that play back as a device. Documented in docs/recordings.md.
+//!
+//! Read are the line-based text format of the Linux HID recording tools, which we write too, and two formats of evdev
+//! events. What cannot be read is a problem with its line, and never stops the rest.
+
+mod evemu;
+mod hid_text;
+mod libinput;
+mod write;
+mod yaml;
+
+pub use write::{Header, Writer};
+
+use mantle_core::time::Micros;
+use serde::Serialize;
+
+/// Bytes of the largest file that is read.
+pub const FILE_BYTES: usize = 256 << 20;
+/// Bytes of the longest line: the longest descriptor or report, three characters a byte, fits twice.
+pub const LINE_BYTES: usize = 128 << 10;
+/// Devices in one file.
+pub const DEVICES: usize = 64;
+/// Problems that are kept; a file with more is not worth more words.
+pub const PROBLEMS: usize = 1000;
+
+/// A recording, read.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Recording {
+    /// Its devices.
+    pub devices: Vec<RecordedDevice>,
+    /// What they sent, in the order of the file.
+    pub events: Vec<RecordedEvent>,
+    /// What could not be read.
+    pub problems: Vec<Problem>,
+    /// What was read, but is odd.
+    pub warnings: Vec<Problem>,
+}
+
+/// A device as a recording knows it.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct RecordedDevice {
+    /// Its name.
+    pub name: String,
+    /// Its physical path, if the file has one.
+    pub phys: String,
+    /// Bus type.
+    pub bus: u16,
+    /// Vendor id.
+    pub vendor: u16,
+    /// Product id.
+    pub product: u16,
+    /// Version; 0 where the format has none.
+    pub version: u16,
+    /// Report descriptor; empty where the format has none.
+    pub descriptor: Vec<u8>,
+    /// What its input node offers, if the file says so.
+    pub evdev: Option<EvdevCaps>,
+    /// The line at which it begins.
+    pub line: usize,
+}
+
+/// What an input node offers.
+#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize)]
+pub struct EvdevCaps {
+    /// Event types and codes, in rising order.
+    pub codes: Vec<(u16, u16)>,
+    /// Absolute axes.
+    pub axes: Vec<EvdevAxis>,
+    /// Properties.
+    pub properties: Vec<u16>,
+}
+
+/// The range of an absolute axis.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize)]
+pub struct EvdevAxis {
+    /// Its code.
+    pub code: u16,
+    /// Smallest value.
+    pub min: i32,
+    /// Largest value.
+    pub max: i32,
+    /// Changes up to this are smoothed away by the kernel.
+    pub fuzz: i32,
+    /// Values up to this count as rest.
+    pub flat: i32,
+    /// Units a millimetre, or a radian.
+    pub resolution: i32,
+}
+
+/// An event of an input node.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct EvdevEvent {
+    /// Its type.
+    pub kind: u16,
+    /// Its code.
+    pub code: u16,
+    /// Its value.
+    pub value: i32,
+}
+
+/// Something that a device sent.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct RecordedEvent {
+    /// Which of the devices.
+    pub device: usize,
+    /// When, after the first event of the file.
+    pub time: Micros,
+    /// What.
+    pub content: Content,
+    /// Its line.
+    pub line: usize,
+}
+
+/// What a device sent.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Content {
+    /// A report, as hidraw hands it over.
+    Report(Vec<u8>),
+    /// A frame of events of an input node, the sync event left out.
+    Evdev(Vec<EvdevEvent>),
+}
+
+/// A place in a recording, and what is wrong there.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Problem {
+    /// The line, from 1.
+    pub line: usize,
+    /// The byte of the file at which the line begins.
+    pub offset: usize,
+    /// What is wrong.
+    pub message: String,
+}
+
+/// The formats that are read.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Format {
+    /// The text format of the Linux HID recording tools.
+    HidText,
+    /// evemu.
+    Evemu,
+    /// libinput record.
+    Libinput,
+}
+
+/// The format of a recording, by its first lines; none if it is something else.
+#[must_use]
+pub fn format_of(bytes: &[u8]) -> Option<Format> {
+    let head = String::from_utf8_lossy(&bytes[..bytes.len().min(64 << 10)]);
+    let mut lines = head.lines().map(str::trim).filter(|line| !line.is_empty());
+    let first = lines.clone().next()?;
+    if first.starts_with("# EVEMU") {
+        return Some(Format::Evemu);
+    }
+    if first.starts_with("# libinput record") || lines.clone().any(|line| line.starts_with("ndevices:")) {
+        return Some(Format::Libinput);
+    }
+    let tagged: Vec<u8> = lines
+        .by_ref()
+        .filter_map(|line| match line.as_bytes() {
+            [tag, b':', ..] => Some(*tag),
+            _ => None,
+        })
+        .collect();
+    if tagged.iter().any(|tag| matches!(tag, b'R' | b'D')) {
+        return Some(Format::HidText);
+    }
+    match tagged.iter().find(|tag| b"NIPBALSE".contains(tag)) {
+        // Only the evdev format has capabilities; without them a file that begins so is still a recording.
+        Some(_) if tagged.iter().any(|tag| matches!(tag, b'B' | b'A')) => Some(Format::Evemu),
+        Some(_) => Some(Format::HidText),
+        None => None,
+    }
+}
+
+/// Reads a recording of any format that is known.
+///
+/// # Errors
+/// In words, if it is too large or none of them.
+pub fn read(bytes: &[u8]) -> Result<Recording, String> {
+    if bytes.len() > FILE_BYTES {
+        return Err(format!("the file has {} bytes; at most {FILE_BYTES} are read", bytes.len()));
+    }
+    match format_of(bytes) {
+        Some(Format::HidText) => Ok(hid_text::read(bytes)),
+        Some(Format::Evemu) => Ok(evemu::read(bytes)),
+        Some(Format::Libinput) => Ok(libinput::read(bytes)),
+        None => Err("this is no recording: no line begins with R:, N:, I: or E:, and it is not of libinput".into()),
+    }
+}
+
+impl Recording {
+    fn problem(&mut self, line: &Line<'_>, message: impl Into<String>) {
+        keep(&mut self.problems, line, message.into());
+    }
+
+    fn warn(&mut self, line: &Line<'_>, message: impl Into<String>) {
+        keep(&mut self.warnings, line, message.into());
+    }
+
+    /// Events in the order of their times, those of one moment in the order of the file.
+    #[must_use]
+    pub fn in_time(&self) -> Vec<&RecordedEvent> {
+        let mut events: Vec<&RecordedEvent> = self.events.iter().collect();
+        events.sort_by_key(|event| event.time);
+        events
+    }
+}
+
+fn keep(list: &mut Vec<Problem>, line: &Line<'_>, message: String) {
+    if list.len() < PROBLEMS {
+        list.push(Problem { line: line.number, offset: line.offset, message });
+    }
+}
+
+/// A line with its place; its end, also a CR LF, is cut off.
+#[derive(Clone, Copy, Debug)]
+struct Line<'a> {
+    number: usize,
+    offset: usize,
+    bytes: &'a [u8],
+}
+
+impl<'a> Line<'a> {
+    /// Its text.
+    fn text(&self) -> Result<&'a str, String> {
+        if self.bytes.len() > LINE_BYTES {
+            return Err(format!("a line of {} bytes; at most {LINE_BYTES} are read", self.bytes.len()));
+        }
+        std::str::from_utf8(self.bytes).map_err(|error| format!("no UTF-8 at byte {} of the line", error.valid_up_to()))
+    }
+}
+
+fn lines(bytes: &[u8]) -> impl Iterator<Item = Line<'_>> {
+    let mut offset = 0;
+    bytes.split(|byte| *byte == b'\n').enumerate().map(move |(index, line)| {
+        let at = offset;
+        offset += line.len() + 1;
+        Line { number: index + 1, offset: at, bytes: line.strip_suffix(b"\r").unwrap_or(line) }
+    })
+}
+
+/// A tagged line: its letter and what stands behind the colon.
+fn tagged(text: &str) -> Option<(char, &str)> {
+    let mut chars = text.chars();
+    let tag = chars.next().filter(char::is_ascii_uppercase)?;
+    Some((tag, chars.as_str().strip_prefix(':')?.trim()))
+}
+
+/// A time of two integers with a point between them: seconds, and microseconds with six digits.
+fn time(text: &str) -> Result<Micros, String> {
+    let wrong = || format!("{text:?} is no time; a time is SECONDS.MICROSECONDS, the latter with six digits");
+    let (seconds, micros) = text.split_once('.').ok_or_else(wrong)?;
+    let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
+    if !digits(seconds) || !digits(micros) || micros.len() != 6 {
+        return Err(wrong());
+    }
+    let seconds: u64 = seconds.parse().map_err(|_| wrong())?;
+    let micros: u64 = micros.parse().map_err(|_| wrong())?;
+    // Later than any clock of ours: 2^31 seconds are 68 years.
+    if seconds > 1 << 33 {
+        return Err(format!("{seconds} seconds are longer than any recording"));
+    }
+    Ok(Micros(seconds * 1_000_000 + micros))
+}
+
+/// A count and as many bytes in hex, blanks between them.
+fn counted_bytes(text: &str, most: usize) -> Result<Vec<u8>, String> {
+    let mut words = text.split_ascii_whitespace();
+    let count = words.next().unwrap_or_default();
+    let count: usize = count.parse().map_err(|_| format!("{count:?} is no number of bytes"))?;
+    if count > most {
+        return Err(format!("{count} bytes; there are at most {most}"));
+    }
+    let bytes = words.map(byte).collect::<Result<Vec<u8>, String>>()?;
+    if bytes.len() == count { Ok(bytes) } else { Err(format!("it says {count} bytes, and {} follow", bytes.len())) }
+}
+
+fn byte(word: &str) -> Result<u8, String> {
+    match (word.len(), u8::from_str_radix(word, 16)) {
+        (1..=2, Ok(byte)) if !word.starts_with('+') => Ok(byte),
+        _ => Err(format!("{word:?} is not a byte in hex")),
+    }
+}
+
+fn number16(word: &str) -> Result<u16, String> {
+    u16::from_str_radix(word, 16).map_err(|_| format!("{word:?} is not a number in hex of up to four digits"))
+}
+
+#[cfg(test)]
+mod tests;
