@@ -33,12 +33,8 @@ pub enum Verb {
         #[arg(long, required = true)]
         all: bool,
     },
-    /// Read report descriptors and reports
-    Inspect {
-        /// Answer JSON requests from standard input, one a line
-        #[arg(long, required = true)]
-        stream: bool,
-    },
+    /// Say what a recording or a report descriptor means
+    Inspect(InspectArgs),
 }
 
 /// How the screen is drawn.
@@ -96,6 +92,20 @@ pub struct RunArgs {
     /// How the screen is drawn.
     #[command(flatten)]
     pub screen: ScreenArgs,
+}
+
+/// Arguments of `inspect`.
+#[derive(Args, Debug)]
+pub struct InspectArgs {
+    /// A recording, or a bare report descriptor as bytes or in hex
+    #[arg(value_name = "FILE", required_unless_present = "stream", conflicts_with = "stream")]
+    pub file: Option<PathBuf>,
+    /// One JSON object a line, for programs
+    #[arg(long, conflicts_with = "stream")]
+    pub json: bool,
+    /// Answer JSON requests from standard input, one a line
+    #[arg(long)]
+    pub stream: bool,
 }
 
 /// Arguments of `setup`.

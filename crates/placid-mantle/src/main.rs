@@ -20,7 +20,8 @@ use std::process::ExitCode;
 fn main() -> ExitCode {
     let exit = match Cli::parse().verb {
         Verb::Demo(args) => demo::run(&args),
-        Verb::Inspect { .. } => match inspect::stream(std::io::stdin().lock(), std::io::stdout().lock()) {
+        Verb::Inspect(args) if !args.stream => inspect::run(&args),
+        Verb::Inspect(_) => match inspect::stream(std::io::stdin().lock(), std::io::stdout().lock()) {
             Ok(()) => Exit::Fine,
             Err(error) if error.kind() == std::io::ErrorKind::BrokenPipe => Exit::Fine,
             Err(error) => {

@@ -113,3 +113,103 @@ fn devices_and_setup_speak_to_scripts() {
     let said = String::from_utf8_lossy(&output.stdout).into_owned();
     assert!(said.contains("70-placid-mantle.rules") && said.contains("KERNELS==\"*:1209:0A02.*\""), "{said}");
 }
+
+/// Puts a file where a command can find it.
+fn file(name: &str, bytes: &[u8]) -> String {
+    let path = std::path::Path::new(env!("CARGO_TARGET_TMPDIR")).join(name);
+    std::fs::write(&path, bytes).expect("written");
+    path.display().to_string()
+}
+
+const PAD: &str = "05010905a101050919012908150025017501950881020501093009311500 26ff0075089502 8102c0";
+
+fn pad() -> Vec<u8> {
+    let digits: String = PAD.split_whitespace().collect();
+    (0..digits.len()).step_by(2).map(|at| u8::from_str_radix(&digits[at..at + 2], 16).expect("hex")).collect()
+}
+
+fn inspect(path: &str) -> (i32, Vec<serde_json::Value>) {
+    let output = run(&["inspect", "--json", path], "");
+    let text = String::from_utf8(output.stdout).expect("text");
+    let lines = text.lines().map(|line| serde_json::from_str(line).expect("every line is JSON")).collect();
+    (output.status.code().expect("it ends"), lines)
+}
+
+/// Every recording that lies in the folder is read, in both forms, without a problem.
+#[test]
+fn inspect_reads_every_sample() {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../mantle-files/tests/recordings");
+    let mut count = 0;
+    for entry in std::fs::read_dir(folder).expect("the folder is there") {
+        let path = entry.expect("an entry").path().display().to_string();
+        let (code, lines) = inspect(&path);
+        assert_eq!(code, 0, "{path}: {lines:?}");
+        assert_eq!(lines[0]["kind"], "device");
+        assert_eq!(lines[0]["name"], "Sample Pad");
+        assert!(lines.iter().any(|line| line["kind"] == "event"), "{path}");
+        let text = run(&["inspect", &path], "");
+        let said = String::from_utf8(text.stdout).expect("text");
+        assert!(text.status.success() && said.contains("Sample Pad   usb 1209:0001"), "{said}");
+        count += 1;
+    }
+    assert!(count >= 3, "only {count} samples were found");
+}
+
+#[test]
+fn inspect_reads_a_bare_descriptor_as_bytes_and_as_hex() {
+    let bytes = pad();
+    let c_like: String = bytes.iter().map(|byte| format!("0x{byte:02X}, ")).collect();
+    let commented = format!("{{ {} // a pad\n {c_like} }};\n", "");
+    let plain: String = bytes.iter().map(|byte| format!("{byte:02x}")).collect();
+    let cases = [("pad.bin", bytes.clone()), ("pad.hex", plain.into_bytes()), ("pad.c", commented.into_bytes())];
+    for (name, content) in cases {
+        let (code, lines) = inspect(&file(name, &content));
+        assert_eq!(code, 0, "{name}");
+        let kinds: Vec<&str> = lines.iter().map(|line| line["kind"].as_str().expect("a kind")).collect();
+        assert_eq!(kinds, ["device", "report"], "{name}");
+        assert_eq!((lines[1]["bits"].as_u64(), lines[0]["numbered"].as_bool()), (Some(24), Some(false)));
+        assert_eq!(lines[0]["descriptor"].as_str().map(str::len), Some(bytes.len() * 2));
+    }
+    let text = run(&["inspect", &file("pad.bin", &bytes)], "");
+    let said = String::from_utf8(text.stdout).expect("text");
+    for words in
+        ["  4  a1 01           Collection (application)", "  6  05 09             Usage Page (button)", "8 x  1 bits"]
+    {
+        assert!(said.contains(words), "{words} is missing:\n{said}");
+    }
+}
+
+/// 0 for all, 1 where something could not be read, 2 where nothing could.
+#[test]
+fn inspect_ends_with_what_it_could_read() {
+    let hex: String = pad().iter().map(|byte| format!(" {byte:02x}")).collect();
+    let count = pad().len();
+    let good = format!("R: {count}{hex}\nN: pad\nI: 3 1209 0001\n");
+    let (code, lines) =
+        inspect(&file("some.hid", format!("{good}E: 000000.000000 2 00\nE: 000001.000000 3 01 80 80\n").as_bytes()));
+    assert_eq!(code, 1);
+    let problem = lines.iter().find(|line| line["kind"] == "problem").expect("a problem");
+    assert_eq!(problem["line"], 4);
+    assert_eq!(problem["offset"].as_u64(), Some(good.len() as u64));
+    assert_eq!(problem["message"], "it says 2 bytes, and 1 follow");
+    // The report behind it is read all the same.
+    let event = lines.iter().find(|line| line["kind"] == "event").expect("an event");
+    assert_eq!((event["time_us"].as_u64(), &event["values"][0]), (Some(1_000_000), &serde_json::json!([0, 1])));
+    // A descriptor that is refused: where, and nothing else could be read.
+    let (code, lines) = inspect(&file("refused.bin", &[0x05, 0x01, 0xb4]));
+    assert_eq!(
+        (code, &lines[1]["message"], &lines[1]["offset"]),
+        (2, &"descriptor: byte 2: pop without a push".into(), &2.into())
+    );
+    for (name, bytes, words) in [
+        ("empty", &b""[..], "the file is empty"),
+        ("words", b"hello there\n", "neither a recording nor a descriptor in hex"),
+    ] {
+        let output = run(&["inspect", &file(name, bytes)], "");
+        let said = String::from_utf8_lossy(&output.stderr).into_owned();
+        assert_eq!(output.status.code(), Some(2), "{name}: {said}");
+        assert!(said.contains(words) && said.contains(name), "{said}");
+    }
+    let output = run(&["inspect", "/nowhere/at/all"], "");
+    assert_eq!(output.status.code(), Some(2));
+}
