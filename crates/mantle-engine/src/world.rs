@@ -129,6 +129,20 @@ pub trait World {
     fn start(&mut self, effect: Effect);
 }
 
+impl<W: World> World for &mut W {
+    fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
+        (**self).next(until)
+    }
+
+    fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault> {
+        (**self).write(slot, events)
+    }
+
+    fn start(&mut self, effect: Effect) {
+        (**self).start(effect);
+    }
+}
+
 /// A world in which nothing ever happens.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct NoWorld;

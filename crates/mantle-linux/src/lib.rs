@@ -17,6 +17,7 @@ pub mod coverer;
 mod evdev;
 mod ioctls;
 pub mod ledger;
+mod listener;
 pub mod lock;
 mod opener;
 mod rights;
@@ -26,5 +27,6 @@ pub mod uinput;
 mod workers;
 mod world;
 
+pub use listener::Listener;
 pub use workers::Paths;
 pub use world::{LinuxWorld, now};

@@ -1,7 +1,7 @@
 //! The opener: gives the engine devices as open descriptors. Only here is a device opened by its path; later this may
 //! be a helper in another process that passes descriptors over a socket.
 
-use mantle_core::device::OsFault;
+use mantle_core::device::{NodeFacts, OsFault};
 use rustix::fd::OwnedFd;
 use rustix::fs::{Mode, OFlags};
 use rustix::io::Errno;
@@ -17,6 +17,16 @@ pub struct Wanted {
     pub sys: PathBuf,
     /// See [`generation`].
     pub generation: u64,
+}
+
+impl Wanted {
+    /// A node as it was just found.
+    #[must_use]
+    pub fn of(facts: &NodeFacts) -> Self {
+        let name = facts.path.trim_start_matches("/dev/");
+        let sys = Path::new(&facts.sysfs).join("hidraw").join(name);
+        Self { path: facts.path.clone(), generation: generation(&sys), sys }
+    }
 }
 
 /// Tells a node from another one that bears the same name later: the inode of its directory under `/sys`, 0 if there

@@ -226,13 +226,7 @@ fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
 }
 
 fn scan_all(sys: &Path) -> Vec<Found> {
-    let nodes = scan::hidraw_nodes(sys).into_iter().map(|facts| {
-        let name = facts.path.trim_start_matches("/dev/");
-        let sys = Path::new(&facts.sysfs).join("hidraw").join(name);
-        let wanted = Wanted { path: facts.path.clone(), generation: opener::generation(&sys), sys };
-        Found { facts, wanted }
-    });
-    nodes.collect()
+    scan::hidraw_nodes(sys).into_iter().map(|facts| Found { wanted: Wanted::of(&facts), facts }).collect()
 }
 
 /// Saves the slots file; what the person has written into it meanwhile is kept.

@@ -86,11 +86,7 @@ impl LinuxWorld {
         if let Some(watcher) = &watcher {
             listen(watcher.as_fd(), WATCHER)?;
         }
-        let (ours, theirs) = UnixStream::pair()?;
-        ours.set_nonblocking(true)?;
-        for signal in [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP] {
-            signal_hook::low_level::pipe::register(signal, theirs.try_clone()?)?;
-        }
+        let ours = crate::listener::signals()?;
         listen(ours.as_fd(), SIGNAL)?;
         let workers = Workers::start(paths, &bell);
         let mut world = Self {
@@ -234,7 +230,7 @@ impl LinuxWorld {
             Order::Watch(watch) => self.ready.push_back(Happening::Watch(at, watch)),
             Order::Stop => self.ready.push_back(Happening::End),
             // A real device is in somebody's hands already.
-            Order::Hand { .. } => {}
+            Order::Hand { .. } | Order::Play(_) => {}
         }
     }
 

@@ -3,8 +3,8 @@
 //! The crate promises: one scene gives the same reports with the same stamps every time, on virtual time or paced
 //! by a real clock.
 //!
-//! Its nouns: a [`SimDevice`] turns gestures into report bytes; a [`SimWorld`] plays a scene; a [`ReplayWorld`]
-//! plays what was taken down of another world; [`shipped`] holds the devices and scenes that come with the program.
+//! Its nouns: a [`SimDevice`] turns gestures into report bytes; a [`SimWorld`] plays a scene; a [`RecordedWorld`]
+//! plays a recording, a [`ReplayWorld`] what was taken down of another world; [`shipped`] holds the devices and scenes that come with the program.
 //!
 //! ```
 //! use mantle_core::table::Table;
@@ -19,10 +19,12 @@
 #![forbid(unsafe_code)]
 
 mod device;
+mod recorded;
 mod replay;
 pub mod shipped;
 mod world;
 
 pub use device::{SimDevice, SimInterface};
+pub use recorded::{Playing, RecordedWorld};
 pub use replay::{ReplayWorld, Taken, TakingDown};
 pub use world::{Pace, SimWorld};

@@ -333,6 +333,8 @@ impl SimWorld {
                 self.ready.push_back(Ready::Other(Happening::Command(now, number, command)));
             }
             Order::Watch(watch) => self.ready.push_back(Ready::Other(Happening::Watch(now, watch))),
+            // A scene goes by its own times.
+            Order::Play(_) => {}
             Order::Stop => self.ready.push_back(Ready::Other(Happening::End)),
             Order::Hand { node, part, act } => {
                 let Some((device, interface)) = self.owner(node) else { return };

@@ -24,7 +24,7 @@ pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
-pub use order::{HandMove, Order, Watch};
+pub use order::{HandMove, Order, Play, Watch};
 
 use serde::{Deserialize, Serialize};
 
@@ -67,6 +67,8 @@ pub struct Header {
     pub title: String,
     /// Whether the devices are simulated.
     pub demo: bool,
+    /// Whether a recording is played.
+    pub replay: bool,
     /// Whose configuration is in use, where that may surprise.
     pub account: Option<String>,
     /// Something about the machine or its files that the person should know.

@@ -42,6 +42,19 @@ pub enum HandMove {
     },
 }
 
+/// How a recording is played.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Play {
+    /// Wait, or go on.
+    Pause,
+    /// The next report, and wait.
+    Step,
+    /// Twice as fast.
+    Faster,
+    /// Half as fast.
+    Slower,
+}
+
 /// What the screen asks of the engine.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum Order {
@@ -58,6 +71,8 @@ pub enum Order {
         /// What is done to it.
         act: HandMove,
     },
+    /// How a recording is played.
+    Play(Play),
     /// End: pads are taken away and everything is undone.
     Stop,
 }

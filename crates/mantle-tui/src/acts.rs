@@ -4,7 +4,7 @@ use crate::app::{App, Over, Row, Then, View};
 use crate::keys::Intent;
 use crate::over::{Choose, Chosen};
 use crate::widths::Columns;
-use mantle_talk::{Command, Mend, SlotNumber, Stage};
+use mantle_talk::{Command, Mend, Order, Play, SlotNumber, Stage};
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
@@ -26,6 +26,10 @@ impl App {
                 self.view = View::Stage;
             }
             Intent::Mend => self.mend(),
+            Intent::Pause => self.play(Play::Pause),
+            Intent::Step => self.play(Play::Step),
+            Intent::Faster => self.play(Play::Faster),
+            Intent::Slower => self.play(Play::Slower),
             Intent::Place => self.begin_placing(),
             Intent::Move => match self.row {
                 Some(Row::Slot(from)) => {
@@ -88,6 +92,14 @@ impl App {
         let at = shown.iter().position(|stage| *stage == self.stage).unwrap_or(0);
         let next = if right { (at + 1).min(shown.len() - 1) } else { at.saturating_sub(1) };
         self.stage = shown[next];
+    }
+
+    fn play(&mut self, play: Play) {
+        if self.snapshot.header.replay {
+            self.orders.push(Order::Play(play));
+        } else {
+            self.message = Some("only a recording can be stopped and stepped".into());
+        }
     }
 
     /// Does what the first sentence asks for, or goes where it can be done.

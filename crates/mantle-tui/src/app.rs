@@ -382,7 +382,8 @@ impl App {
     fn possible(&self, intent: Intent) -> bool {
         match intent {
             Intent::Place | Intent::LeaveToGame => self.device().is_some(),
-            Intent::TakeInHand => self.snapshot.header.demo && self.device().is_some(),
+            Intent::TakeInHand => self.snapshot.header.demo && !self.snapshot.header.replay && self.device().is_some(),
+            Intent::Pause | Intent::Step | Intent::Faster | Intent::Slower => self.snapshot.header.replay,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
             Intent::Undo => !self.undo.is_empty(),
             Intent::LetGo => !self.snapshot.slots.is_empty(),

@@ -38,6 +38,14 @@ pub enum Intent {
     TakeInHand,
     /// Take the last change back.
     Undo,
+    /// A recording waits, or goes on.
+    Pause,
+    /// The next report of a recording.
+    Step,
+    /// A recording goes twice as fast.
+    Faster,
+    /// A recording goes half as fast.
+    Slower,
     /// The journal.
     Journal,
     /// The keys of this view.
@@ -118,7 +126,7 @@ const ARROWS: [Key; 4] = [
     key(KeyCode::Right, "→", Intent::Right, "right", false),
 ];
 
-const ACTIONS: [Key; 10] = [
+const ACTIONS: [Key; 14] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('p', "p", Intent::Place, "place", true),
     letter('m', "m", Intent::Move, "move", true),
@@ -128,6 +136,10 @@ const ACTIONS: [Key; 10] = [
     letter('l', "l", Intent::LetGo, "let go", true),
     letter('u', "u", Intent::Undo, "undo", true),
     letter('j', "j", Intent::Journal, "journal", true),
+    letter(' ', "space", Intent::Pause, "wait, go on", true),
+    letter('.', ".", Intent::Step, "next report", true),
+    letter('+', "+", Intent::Faster, "faster", false),
+    letter('-', "-", Intent::Slower, "slower", false),
     letter('?', "?", Intent::Help, "keys", true),
 ];
 

@@ -19,6 +19,10 @@ pub enum Verb {
     Demo(DemoArgs),
     /// Read the connected controllers and publish a pad for each player
     Run(RunArgs),
+    /// Record a device's raw reports into a file
+    Record(RecordArgs),
+    /// Play a recording as if its device were there
+    Replay(ReplayArgs),
     /// List what is connected
     Devices {
         /// One JSON array, for scripts
@@ -89,6 +93,55 @@ pub struct RunArgs {
     /// Do not hide devices from games
     #[arg(long)]
     pub bare: bool,
+    /// How the screen is drawn.
+    #[command(flatten)]
+    pub screen: ScreenArgs,
+}
+
+/// Arguments of `record`.
+#[derive(Args, Debug)]
+pub struct RecordArgs {
+    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or a part of its name
+    pub device: String,
+    /// The file, which must not be there yet
+    pub file: PathBuf,
+    /// End after so many seconds
+    #[arg(long = "for", value_name = "SECONDS")]
+    pub seconds: Option<f64>,
+    /// The largest size of a file
+    #[arg(long, value_name = "MIB", default_value_t = 64, value_parser = clap::value_parser!(u64).range(1..=4096))]
+    pub most: u64,
+    /// Go on in another file when one is full
+    #[arg(long)]
+    pub rotate: bool,
+    /// Write the serial number and the physical path, which can be an address, as well
+    #[arg(long)]
+    pub serial: bool,
+    /// Record a keyboard, and so what is typed
+    #[arg(long)]
+    pub keyboard: bool,
+}
+
+/// Arguments of `replay`.
+#[derive(Args, Debug)]
+pub struct ReplayArgs {
+    /// The recording
+    pub file: PathBuf,
+    /// No screen: print one line for each frame that a pad would send, as fast as the machine can
+    #[arg(long)]
+    pub headless: bool,
+    /// End after so many seconds of it
+    #[arg(long = "for", value_name = "SECONDS", requires = "headless")]
+    pub seconds: Option<f64>,
+    /// Times as fast: 1 for its own times
+    #[arg(long, value_name = "TIMES", default_value_t = 1.0)]
+    pub speed: f64,
+    /// Over and over
+    #[arg(long = "loop")]
+    pub looped: bool,
+    /// Wait before the first report; `.` sends the next one
+    #[arg(long, conflicts_with = "headless")]
+    pub step: bool,
     /// How the screen is drawn.
     #[command(flatten)]
     pub screen: ScreenArgs,

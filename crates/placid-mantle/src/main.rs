@@ -8,6 +8,8 @@ mod frames;
 mod home;
 mod inspect;
 mod list;
+mod record;
+mod replay;
 mod run;
 mod screen;
 mod setup;
@@ -30,6 +32,8 @@ fn main() -> ExitCode {
             }
         },
         Verb::Run(args) => run::run(&args),
+        Verb::Record(args) => record::run(&args),
+        Verb::Replay(args) => replay::run(&args),
         Verb::Devices { json } => list::run(json),
         Verb::Setup(args) => setup::run(&args),
         Verb::Uncover { .. } => uncover(),

@@ -53,7 +53,7 @@ pub fn run(args: &RunArgs) -> Exit {
         return headless(&paths, settings);
     }
     let title = std::fs::read_to_string("/proc/sys/kernel/hostname").unwrap_or_default().trim().to_owned();
-    let header = Header { title, demo: false, account: home.account, warning };
+    let header = Header { title, demo: false, replay: false, account: home.account, warning };
     crate::screen::run(args.screen, None, header, || {
         let (world, give) =
             LinuxWorld::new(&paths).map_err(|error| format!("the machine cannot be watched: {error}"))?;

@@ -89,7 +89,9 @@ impl Ui<'_> {
             1 => "1 pad".to_owned(),
             n => format!("{n} pads"),
         };
-        if snapshot.header.demo {
+        if snapshot.header.replay {
+            right.push_str("   recorded");
+        } else if snapshot.header.demo {
             right.push_str("   simulated");
         }
         if let Some(account) = &snapshot.header.account {

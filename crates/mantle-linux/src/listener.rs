@@ -1,0 +1,81 @@
+//! One device, listened to by itself: for recording without an engine.
+
+use crate::opener;
+use crate::world::now;
+use mantle_core::device::{NodeFacts, OsFault};
+use mantle_core::time::Micros;
+use rustix::event::{PollFd, PollFlags, poll};
+use rustix::fd::OwnedFd;
+use rustix::io::Errno;
+use rustix::time::Timespec;
+use std::io;
+use std::os::unix::net::UnixStream;
+
+/// Longer than the longest report.
+const BUFFER: usize = 16_384 + 1;
+
+/// An open device.
+#[derive(Debug)]
+pub struct Listener {
+    fd: OwnedFd,
+    signals: UnixStream,
+    buffer: Box<[u8]>,
+}
+
+impl Listener {
+    /// Opens a node as it was found. Ends on SIGINT, SIGTERM and SIGHUP.
+    ///
+    /// # Errors
+    /// What the system refused.
+    pub fn open(node: &NodeFacts) -> Result<Self, OsFault> {
+        let fd = opener::open(&opener::Wanted::of(node))?;
+        let failed = |error: io::Error| OsFault {
+            operation: "watching for signals".into(),
+            path: node.path.clone(),
+            errno: error.raw_os_error().unwrap_or(5),
+        };
+        let signals = signals().map_err(failed)?;
+        Ok(Self { fd, signals, buffer: vec![0; BUFFER].into() })
+    }
+
+    /// The next report with its stamp, taken right after the read; none when the moment has come, the device is gone, or
+    /// it is to end.
+    ///
+    /// # Errors
+    /// What the system says.
+    pub fn next(&mut self, until: Option<Micros>) -> io::Result<Option<(Micros, &[u8])>> {
+        loop {
+            match rustix::io::read(&self.fd, &mut self.buffer[..]) {
+                Ok(0) | Err(Errno::IO | Errno::NODEV) => return Ok(None),
+                Ok(length) => return Ok(Some((now(), &self.buffer[..length]))),
+                Err(Errno::AGAIN | Errno::INTR) => {}
+                Err(errno) => return Err(errno.into()),
+            }
+            let left = match until.map(|until| until.since(now()).0) {
+                Some(0) => return Ok(None),
+                Some(left) => {
+                    Some(Timespec { tv_sec: (left / 1_000_000) as i64, tv_nsec: (left % 1_000_000 * 1_000) as i64 })
+                }
+                None => None,
+            };
+            let mut polled = [PollFd::new(&self.fd, PollFlags::IN), PollFd::new(&self.signals, PollFlags::IN)];
+            match poll(&mut polled, left.as_ref()) {
+                Ok(_) | Err(Errno::INTR) => {}
+                Err(errno) => return Err(errno.into()),
+            }
+            if polled[1].revents().contains(PollFlags::IN) {
+                return Ok(None);
+            }
+        }
+    }
+}
+
+/// A stream that can be read as soon as the program is to end.
+pub(crate) fn signals() -> io::Result<UnixStream> {
+    let (ours, theirs) = UnixStream::pair()?;
+    ours.set_nonblocking(true)?;
+    for signal in [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP] {
+        signal_hook::low_level::pipe::register(signal, theirs.try_clone()?)?;
+    }
+    Ok(ours)
+}

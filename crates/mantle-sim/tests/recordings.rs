@@ -1,0 +1,148 @@
+//! What was recorded plays again: the same frames, the same stamps, faster, over and over, and step by step.
+
+use mantle_core::pad::Events;
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Settings, Table};
+use mantle_core::time::Micros;
+use mantle_engine::{Desk, Orders, orders};
+use mantle_files::SceneFile;
+use mantle_files::recording::{self, Header, Recording, Writer};
+use mantle_sim::{Pace, Playing, RecordedWorld, SimWorld, Taken, TakingDown, shipped};
+use mantle_talk::{Order, Play};
+
+/// Frames with their stamps.
+#[derive(Default, Debug, PartialEq)]
+struct Frames(Vec<Frame>);
+
+/// When, whose, and the type, code and value of each event.
+type Frame = (u64, SlotNumber, Vec<(u16, u16, i32)>);
+
+impl Desk for Frames {
+    fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
+        self.0.push((now.0, slot, events.iter().collect()));
+    }
+}
+
+impl Frames {
+    /// The same, counted from a moment.
+    fn since(self, zero: u64) -> Self {
+        Self(self.0.into_iter().map(|(at, slot, events)| (at - zero, slot, events)).collect())
+    }
+}
+
+const VIRTUAL: Playing =
+    Playing { pace: Pace::Virtual { until: Micros(u64::MAX) }, speed: 1.0, looped: false, paused: false };
+
+/// Plays a device of ours for some seconds; returns its frames, the stamp of its first report, and its recording.
+fn live(device: &str, seconds: u64) -> (Frames, u64, String) {
+    let text = format!("version = 1\ntitle = \"one\"\n[[device]]\nfile = \"{device}\"\nport = \"1-3\"\n");
+    let scene = SceneFile::parse("one", &text).expect("a scene");
+    let pace = Pace::Virtual { until: Micros::seconds(seconds) };
+    let world = SimWorld::new(&scene, pace, None).expect("a scene");
+    let mut table = Table::new(world.settings());
+    let mut world = TakingDown::new(world);
+    let mut frames = Frames::default();
+    mantle_engine::run(&mut world, &mut table, &mut frames);
+    let file = shipped::device(device).expect("it is shipped");
+    let header = Header {
+        name: file.name.clone(),
+        bus: 3,
+        vendor: file.vendor,
+        product: file.product,
+        descriptor: file.interface[0].bytes().expect("bytes"),
+        ..Header::default()
+    };
+    let mut writer = Writer::new(Vec::new(), &header, 1 << 30).expect("written");
+    let mut first = None;
+    for taken in &world.taken {
+        if let Taken::Report(at, _, bytes) = taken {
+            first.get_or_insert(at.0);
+            assert!(writer.report(*at, bytes).expect("written"));
+        }
+    }
+    let text = String::from_utf8(writer.finish().expect("written")).expect("text");
+    (frames, first.expect("something was sent"), text)
+}
+
+fn play(recording: &Recording, playing: Playing, orders: Option<Orders>) -> Frames {
+    let mut world = RecordedWorld::new(recording, playing, orders).expect("it can be played");
+    let mut table = Table::new(Settings { cover: true, ..Settings::default() });
+    let mut frames = Frames::default();
+    mantle_engine::run(&mut world, &mut table, &mut frames);
+    frames
+}
+
+fn without_comments(text: &str) -> Recording {
+    let lines: String = text.lines().filter(|line| !line.starts_with('#')).map(|line| format!("{line}\n")).collect();
+    assert!(lines.len() < text.len(), "there were comments");
+    recording::read(lines.as_bytes()).expect("a recording")
+}
+
+#[test]
+fn a_replay_without_its_comments_gives_the_same_frames_and_stamps() {
+    for device in shipped::device_names() {
+        let (frames, first, text) = live(&device, 6);
+        assert!(frames.0.len() > 10, "{device}: too little moves to prove anything");
+        let again = play(&without_comments(&text), VIRTUAL, None);
+        assert_eq!(again, frames.since(first), "{device}");
+    }
+}
+
+#[test]
+fn twice_as_fast_is_the_same_in_half_the_time() {
+    let (_, _, text) = live("quay-pad", 3);
+    let recording = without_comments(&text);
+    let straight = play(&recording, VIRTUAL, None);
+    let fast = play(&recording, Playing { speed: 2.0, ..VIRTUAL }, None);
+    let events = |frames: &Frames| frames.0.iter().map(|(_, _, events)| events.clone()).collect::<Vec<_>>();
+    assert_eq!(events(&fast), events(&straight));
+    for ((fast, ..), (straight, ..)) in fast.0.iter().zip(&straight.0) {
+        assert!(fast.abs_diff(straight / 2) <= 1, "{fast} {straight}");
+    }
+}
+
+#[test]
+fn over_and_over_until_the_end() {
+    let (_, _, text) = live("quay-pad", 2);
+    let recording = without_comments(&text);
+    let once = play(&recording, VIRTUAL, None);
+    let pace = Pace::Virtual { until: Micros::seconds(9) };
+    let many = play(&recording, Playing { looped: true, pace, ..VIRTUAL }, None);
+    assert!(many.0.len() > once.0.len() * 5 / 2, "{} frames, once {}", many.0.len(), once.0.len());
+    assert!(many.0.windows(2).all(|two| two[0].0 <= two[1].0), "time goes on");
+}
+
+/// Paused it sends nothing; each step is one report.
+#[test]
+fn step_by_step() {
+    let (_, _, text) = live("quay-pad", 2);
+    let recording = without_comments(&text);
+    let (give, taken) = orders(|| {});
+    for _ in 0..3 {
+        give.give(Order::Play(Play::Step));
+    }
+    give.give(Order::Stop);
+    let mut world = RecordedWorld::new(&recording, Playing { paused: true, ..VIRTUAL }, Some(taken)).expect("it plays");
+    let mut table = Table::new(Settings::default());
+    let mut count = Count(0);
+    let mut world = TakingDown::new(&mut world);
+    mantle_engine::run(&mut world, &mut table, &mut count);
+    let reports = world.taken.iter().filter(|taken| matches!(taken, Taken::Report(..))).count();
+    assert_eq!(reports, 3);
+}
+
+struct Count(u32);
+
+impl Desk for Count {
+    fn handle_frame(&mut self, _: Micros, _: SlotNumber, _: &Events) {
+        self.0 += 1;
+    }
+}
+
+#[test]
+fn what_holds_no_reports_says_so() {
+    let recording =
+        recording::read(b"# EVEMU 1.3\nN: pad\nI: 0003 1209 0001 0110\nE: 0.000000 0000 0000 0\n").expect("read");
+    let why = RecordedWorld::new(&recording, VIRTUAL, None).expect_err("nothing to play");
+    assert!(why.contains("no report descriptor"), "{why}");
+}

@@ -1,0 +1,120 @@
+//! `record`: a device's raw reports into a file, with their times.
+
+use crate::args::RecordArgs;
+use crate::exit::{Exit, refuse};
+use mantle_core::device::NodeFacts;
+use mantle_core::time::Micros;
+use mantle_files::recording::{Header, Writer};
+use mantle_linux::{Listener, scan};
+use std::fs::File;
+use std::io::{self, BufWriter, Write};
+use std::path::{Path, PathBuf};
+
+/// Records until it is ended, the time is up, or the file is full.
+pub fn run(args: &RecordArgs) -> Exit {
+    let nodes = scan::hidraw_nodes(Path::new("/sys"));
+    let node = match find(&nodes, &args.device) {
+        Ok(node) => node,
+        Err(why) => return refuse(why),
+    };
+    let keyboard = mantle_hid::Descriptor::parse(&node.descriptor).is_ok_and(|descriptor| {
+        let layout = mantle_core::control::Layout::new(&descriptor);
+        layout.parts.iter().any(|part| part.usage == mantle_hid::usage::KEYBOARD)
+    });
+    if keyboard && !args.keyboard {
+        let name = &node.identity.name;
+        return refuse(format!(
+            "{name} is a keyboard: a recording of it holds what is typed. Add --keyboard if that is meant"
+        ));
+    }
+    let mut listener = match Listener::open(node) {
+        Ok(listener) => listener,
+        Err(fault) => {
+            let (path, name) = (&fault.path, fault.name());
+            eprintln!(
+                "placid-mantle: {path} cannot be opened ({name}); as root: placid-mantle setup, then plug it in again"
+            );
+            return Exit::Failed;
+        }
+    };
+    eprintln!("Recording {} to {}; Ctrl-C ends it.", node.identity.name, args.file.display());
+    match record(args, node, &mut listener) {
+        Ok(count) => {
+            eprintln!("{count} reports.");
+            Exit::Fine
+        }
+        Err(error) => {
+            eprintln!("placid-mantle: {}: {error}", args.file.display());
+            Exit::Failed
+        }
+    }
+}
+
+/// The device that somebody means: a node's path, ids, or a part of its name.
+fn find<'a>(nodes: &'a [NodeFacts], wanted: &str) -> Result<&'a NodeFacts, String> {
+    let lower = wanted.to_lowercase();
+    let ids = |node: &NodeFacts| format!("{:04x}:{:04x}", node.identity.vendor, node.identity.product);
+    let means = |node: &&NodeFacts| {
+        node.path == wanted || ids(node) == lower || node.identity.name.to_lowercase().contains(&lower)
+    };
+    let found: Vec<&NodeFacts> = nodes.iter().filter(means).collect();
+    let list = |nodes: &[&NodeFacts]| {
+        let all = nodes.iter().map(|node| format!("{} ({}, {})", node.path, ids(node), node.identity.name));
+        all.collect::<Vec<_>>().join(", ")
+    };
+    match found.as_slice() {
+        [one] => Ok(one),
+        [] if nodes.is_empty() => Err(format!("no device is {wanted:?}: none is connected")),
+        [] => Err(format!("no device is {wanted:?}; there are: {}", list(&nodes.iter().collect::<Vec<_>>()))),
+        several => Err(format!("{wanted:?} could be any of: {}", list(several))),
+    }
+}
+
+fn header(args: &RecordArgs, node: &NodeFacts) -> Header {
+    let identity = &node.identity;
+    Header {
+        name: identity.name.clone(),
+        bus: identity.bus.0,
+        vendor: identity.vendor,
+        product: identity.product,
+        descriptor: node.descriptor.clone(),
+        phys: args.serial.then(|| identity.phys.clone()),
+        serial: args.serial.then(|| identity.uniq.clone()).filter(|serial| !serial.is_empty()),
+    }
+}
+
+/// The file that follows a full one: `NAME.1`, `NAME.2`, and so on.
+fn numbered(path: &Path, number: u32) -> PathBuf {
+    let mut name = path.as_os_str().to_owned();
+    name.push(format!(".{number}"));
+    name.into()
+}
+
+fn begin(args: &RecordArgs, node: &NodeFacts, path: &Path) -> io::Result<Writer<BufWriter<File>>> {
+    // What is there already may be the only recording of something: it is never written over.
+    let file = File::options().write(true).create_new(true).open(path)?;
+    Writer::new(BufWriter::new(file), &header(args, node), args.most << 20)
+}
+
+fn record(args: &RecordArgs, node: &NodeFacts, listener: &mut Listener) -> io::Result<u64> {
+    let mut writer = begin(args, node, &args.file)?;
+    let until = args.seconds.map(|seconds| mantle_linux::now().after(Micros((seconds.clamp(0.0, 1e9) * 1e6) as u64)));
+    let (mut count, mut files) = (0, 0);
+    while let Some((at, bytes)) = listener.next(until)? {
+        if !writer.report(at, bytes)? {
+            if !args.rotate {
+                writer.remark("ended", "the file is full")?;
+                eprintln!("The file is full ({} MiB); --most allows more, --rotate goes on in another one.", args.most);
+                break;
+            }
+            files += 1;
+            writer.remark("continued", &numbered(&args.file, files).display().to_string())?;
+            writer.finish()?;
+            writer = begin(args, node, &numbered(&args.file, files))?;
+            writer.report(at, bytes)?;
+        }
+        count += 1;
+    }
+    writer.finish()?.flush()?;
+    Ok(count)
+}

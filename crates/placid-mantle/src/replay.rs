@@ -1,0 +1,60 @@
+//! `replay`: a recording as a device, on the screen or as lines.
+
+use crate::args::ReplayArgs;
+use crate::exit::{Exit, refuse};
+use crate::frames::FramePrinter;
+use mantle_core::table::{Settings, Table};
+use mantle_core::time::Micros;
+use mantle_files::recording::{self, Recording};
+use mantle_sim::{Pace, Playing, RecordedWorld};
+use mantle_talk::Header;
+use std::path::Path;
+
+/// Plays a recording.
+pub fn run(args: &ReplayArgs) -> Exit {
+    let recording = match read(&args.file) {
+        Ok(recording) => recording,
+        Err(why) => return refuse(why),
+    };
+    if !(1.0 / 64.0..=64.0).contains(&args.speed) {
+        return refuse(format!("--speed {} is not within 1/64 to 64", args.speed));
+    }
+    let playing = |pace| Playing { pace, speed: args.speed, looped: args.looped, paused: args.step };
+    let settings = Settings { cover: true, ..Settings::default() };
+    let shown = args.file.display().to_string();
+    if args.headless {
+        let seconds = args.seconds.unwrap_or(if args.looped { 60.0 } else { 1e9 });
+        let pace = Pace::Virtual { until: Micros((seconds.clamp(0.0, 1e9) * 1e6) as u64) };
+        return match RecordedWorld::new(&recording, Playing { paused: false, ..playing(pace) }, None) {
+            Ok(mut world) => {
+                let mut table = Table::new(settings);
+                let mut printer = FramePrinter::new(std::io::stdout().lock());
+                mantle_engine::run(&mut world, &mut table, &mut printer);
+                printer.finish()
+            }
+            Err(why) => refuse(format!("{shown}: {why}")),
+        };
+    }
+    let name = args.file.file_name().unwrap_or_default().to_string_lossy().into_owned();
+    let header = Header { title: name, demo: true, replay: true, ..Header::default() };
+    crate::screen::run(args.screen, None, header, || {
+        let (give, orders) = mantle_engine::orders(|| {});
+        let world = RecordedWorld::new(&recording, playing(Pace::Clock), Some(orders))
+            .map_err(|why| format!("{shown}: {why}"))?;
+        Ok((world, Table::new(settings), give))
+    })
+}
+
+/// Reads a recording; what could not be read in it is said, and does not stop the rest.
+pub fn read(path: &Path) -> Result<Recording, String> {
+    let shown = path.display().to_string();
+    let bytes = std::fs::read(path).map_err(|error| format!("{shown}: {error}"))?;
+    let recording = recording::read(&bytes).map_err(|why| format!("{shown}: {why}"))?;
+    for problem in recording.problems.iter().take(10) {
+        eprintln!("placid-mantle: {shown}:{}: {}", problem.line, problem.message);
+    }
+    if recording.problems.len() > 10 {
+        eprintln!("placid-mantle: {shown}: and {} more problems", recording.problems.len() - 10);
+    }
+    Ok(recording)
+}
