@@ -22,6 +22,7 @@ pub mod control;
 pub mod cover;
 pub mod device;
 pub mod feel;
+pub mod measure;
 pub mod pad;
 pub mod path;
 pub mod session;

@@ -192,7 +192,9 @@ impl RecordedWorld {
             }
             // Nothing comes of itself: only somebody can go on.
             (_, None) => orders.channel.recv().map_err(|_| true),
-            (Pace::Virtual { .. }, Some(_)) => orders.channel.try_recv().map_err(|error| error == TryRecvError::Disconnected),
+            (Pace::Virtual { .. }, Some(_)) => {
+                orders.channel.try_recv().map_err(|error| error == TryRecvError::Disconnected)
+            }
         };
         match got {
             Ok(order) => {

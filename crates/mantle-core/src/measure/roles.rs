@@ -1,0 +1,252 @@
+//! What the bytes of a report are up to: those that never change, those that count, and checksums. Everything else is
+//! left to people.
+
+use super::checksum::{Checksum, Width};
+use serde::{Deserialize, Serialize};
+
+/// So many reports are needed before anything is said of a byte.
+pub const ENOUGH: usize = 32;
+
+/// What a byte is up to.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum ByteRole {
+    /// Not enough has been seen.
+    Unknown,
+    /// It never changed.
+    Constant,
+    /// It counts up by the same step in every report; of a counter of several bytes, one of them.
+    Counter {
+        /// The step of the lowest byte; 0 where it is a clock, whose steps differ.
+        step: u8,
+    },
+    /// It is a checksum, verified over all reports seen.
+    Checksum {
+        /// Which.
+        checksum: Checksum,
+        /// Its width.
+        width: Width,
+        /// The first byte that it covers; it covers all from there to itself.
+        from: usize,
+    },
+    /// It changes, and that is all that can be said.
+    Changes,
+}
+
+/// Looks at reports of one id and one length, oldest first. The answer has an entry for each byte.
+#[must_use]
+pub fn roles<R: AsRef<[u8]>>(reports: &[R]) -> Vec<ByteRole> {
+    let Some(first) = reports.first().map(AsRef::as_ref) else { return Vec::new() };
+    let length = first.len();
+    if reports.len() < ENOUGH || reports.iter().any(|report| report.as_ref().len() != length) {
+        return vec![ByteRole::Unknown; length];
+    }
+    let mut out: Vec<ByteRole> = (0..length)
+        .map(|at| {
+            let same = reports.iter().all(|report| report.as_ref()[at] == first[at]);
+            if same { ByteRole::Constant } else { ByteRole::Changes }
+        })
+        .collect();
+    checksums(reports, &mut out);
+    counters(reports, &mut out);
+    out
+}
+
+/// Finds checksums. Over bytes that hardly change anything fits: so many different contents must have been seen as make a
+/// coincidence less likely than one in a thousand million.
+fn checksums<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole]) {
+    let length = out.len();
+    let mut covered: Vec<&[u8]> = Vec::new();
+    for (checksum, widths) in &Checksum::KNOWN {
+        for width in *widths {
+            let bytes = width.bytes();
+            for at in 1..(length + 1).saturating_sub(bytes) {
+                if out[at..at + bytes].iter().all(|role| *role != ByteRole::Changes) {
+                    continue;
+                }
+                // The id byte may be covered or not.
+                for from in 0..2usize.min(at) {
+                    let fits = |report: &R| {
+                        let report = report.as_ref();
+                        width.read(&report[at..]) == Some(checksum.of(&report[from..at]))
+                    };
+                    if at - from < 2 || !reports.iter().all(fits) {
+                        continue;
+                    }
+                    covered.clear();
+                    covered.extend(reports.iter().map(|report| &report.as_ref()[from..at]));
+                    covered.sort_unstable();
+                    covered.dedup();
+                    // One byte that is the same as another one is no checksum of it.
+                    let moving = out[from..at].iter().filter(|role| **role != ByteRole::Constant).count();
+                    if covered.len() >= ENOUGH / 2 && moving >= 2 {
+                        out[at..at + bytes].fill(ByteRole::Checksum { checksum: *checksum, width: *width, from });
+                    }
+                }
+            }
+        }
+    }
+}
+
+fn counters<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole]) {
+    let pairs = reports.len() - 1;
+    for at in 0..out.len() {
+        if out[at] != ByteRole::Changes {
+            continue;
+        }
+        let byte = |report: &R| report.as_ref()[at];
+        let mut steps = [0usize; 256];
+        for two in reports.windows(2) {
+            steps[usize::from(byte(&two[1]).wrapping_sub(byte(&two[0])))] += 1;
+        }
+        let (step, times) = steps.iter().enumerate().max_by_key(|(_, times)| **times).unwrap_or((0, &0));
+        // A lost report is a double step; nothing else may be between.
+        let double = steps[(2 * step) & 255];
+        if step != 0 && step <= 64 && times + double == pairs && times * 20 >= pairs * 19 {
+            out[at] = ByteRole::Counter { step: step as u8 };
+            higher_bytes(reports, out, at);
+            continue;
+        }
+        if clock(reports, at) {
+            out[at] = ByteRole::Counter { step: 0 };
+            higher_bytes(reports, out, at);
+        }
+    }
+}
+
+/// Whether a number of two bytes from here on, the lower one first, always goes up, and never far.
+fn clock<R: AsRef<[u8]>>(reports: &[R], at: usize) -> bool {
+    if reports.len() < 2 * ENOUGH {
+        return false;
+    }
+    let Some(numbers) =
+        reports.iter().map(|r| Width::TwoLittle.read(r.as_ref().get(at..)?)).collect::<Option<Vec<_>>>()
+    else {
+        return false;
+    };
+    let steps: Vec<u16> = numbers.windows(2).map(|two| (two[1] as u16).wrapping_sub(two[0] as u16)).collect();
+    let sum: u64 = steps.iter().map(|step| u64::from(*step)).sum();
+    // It has gone round at least once: a stick that is pushed slowly stops at its end.
+    steps.iter().all(|step| (1..4096).contains(step)) && sum > 1 << 16
+}
+
+/// The bytes above a counter that are carried into: each changes only where the one below has wrapped.
+fn higher_bytes<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole], low: usize) {
+    for at in low + 1..(low + 4).min(out.len()) {
+        let carried = reports.windows(2).all(|two| {
+            let (before, after) = (two[0].as_ref(), two[1].as_ref());
+            let wrapped = after[at - 1] < before[at - 1];
+            after[at] == before[at].wrapping_add(u8::from(wrapped))
+        });
+        if !carried || out[at] != ByteRole::Changes {
+            return;
+        }
+        out[at] = ByteRole::Counter { step: 1 };
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    struct Random(u64);
+
+    impl Random {
+        fn next(&mut self) -> u8 {
+            self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+            (self.0 >> 33) as u8
+        }
+    }
+
+    /// Reports with an id, a counter, two random bytes, a constant one, and then a checksum.
+    fn reports(count: usize, seed: u64, checksum: Checksum, width: Width) -> Vec<Vec<u8>> {
+        let mut random = Random(seed);
+        (0..count)
+            .map(|n| {
+                let mut report = vec![1, n as u8, random.next(), random.next(), 77];
+                let sum = checksum.of(&report);
+                let mut bytes = [0u8; 4];
+                width.write(sum, &mut bytes);
+                report.extend(&bytes[..width.bytes()]);
+                report
+            })
+            .collect()
+    }
+
+    #[test]
+    fn every_known_checksum_is_found_and_named() {
+        for (checksum, widths) in Checksum::KNOWN {
+            for width in widths {
+                let roles = roles(&reports(40, 9, checksum, *width));
+                assert_eq!(
+                    roles[..5],
+                    [
+                        ByteRole::Constant,
+                        ByteRole::Counter { step: 1 },
+                        ByteRole::Changes,
+                        ByteRole::Changes,
+                        ByteRole::Constant
+                    ]
+                );
+                for role in &roles[5..] {
+                    let ByteRole::Checksum { width: found, .. } = role else { panic!("{}: {role:?}", checksum.name()) };
+                    assert_eq!(found, width);
+                }
+            }
+        }
+    }
+
+    #[test]
+    fn too_few_reports_say_nothing() {
+        let few = reports(ENOUGH - 1, 3, Checksum::Xor { with: 0 }, Width::One);
+        assert!(roles(&few).iter().all(|role| *role == ByteRole::Unknown));
+        assert!(roles::<Vec<u8>>(&[]).is_empty());
+    }
+
+    #[test]
+    fn one_wrong_report_and_it_is_no_checksum() {
+        let mut all = reports(64, 3, Checksum::Sum { plus: 0 }, Width::One);
+        all[50][5] ^= 1;
+        assert_eq!(roles(&all)[5], ByteRole::Changes);
+    }
+
+    #[test]
+    fn counters_of_several_bytes_and_with_a_lost_report() {
+        let count = |n: u32| vec![(n & 0xff) as u8, (n >> 8) as u8, (n >> 16) as u8];
+        let all: Vec<Vec<u8>> = (0xff00u32..0x10200).filter(|n| *n != 0xff80).map(count).collect();
+        let found = roles(&all);
+        assert_eq!(found, vec![ByteRole::Counter { step: 1 }; 3], "{found:?}");
+    }
+
+    #[test]
+    fn a_clock_whose_steps_differ_counts_and_a_stick_does_not() {
+        let mut now = 0u32;
+        let mut random = Random(5);
+        let clock: Vec<Vec<u8>> = (0..400)
+            .map(|_| {
+                now += 240 + u32::from(random.next() % 20);
+                vec![(now & 0xff) as u8, (now >> 8) as u8]
+            })
+            .collect();
+        assert_eq!(roles(&clock)[0], ByteRole::Counter { step: 0 });
+        let stick: Vec<Vec<u8>> = (0..400u32).map(|n| (n * 160).to_le_bytes()[..2].to_vec()).collect();
+        assert!(roles(&stick).iter().all(|role| !matches!(role, ByteRole::Counter { step: 0 })));
+    }
+
+    proptest! {
+        /// Random bytes are never called a checksum, a counter, or constant.
+        #[test]
+        fn random_bytes_are_only_said_to_change(seed in any::<u64>(), length in 2usize..20, count in 32usize..120) {
+            let mut random = Random(seed);
+            let all: Vec<Vec<u8>> = (0..count).map(|_| (0..length).map(|_| random.next()).collect()).collect();
+            for role in roles(&all) {
+                prop_assert_eq!(role, ByteRole::Changes);
+            }
+        }
+
+        #[test]
+        fn no_reports_make_it_panic(reports in prop::collection::vec(prop::collection::vec(any::<u8>(), 0..6), 0..80)) {
+            let _ = roles(&reports);
+        }
+    }
+}
