@@ -1,16 +1,23 @@
 //! Whoever looks on while the engine runs.
 
 use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::device::NodeId;
 use mantle_core::pad::Events;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
-use mantle_talk::Watch;
+use mantle_talk::{HistoryRequest, Watch};
 
 /// The screen's clerk, or a log. All of it is optional.
 pub trait Desk {
     /// A frame goes to a pad.
     fn handle_frame(&mut self, _now: Micros, _slot: SlotNumber, _events: &Events) {}
+
+    /// A report has come.
+    fn handle_report(&mut self, _at: Micros, _node: NodeId, _bytes: &[u8]) {}
+
+    /// The screen wants to see what came.
+    fn handle_history(&mut self, _request: &HistoryRequest) {}
 
     /// Something for the journal.
     fn handle_note(&mut self, _note: Note) {}

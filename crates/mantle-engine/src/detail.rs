@@ -1,15 +1,16 @@
 //! The detail of one slot or device for a snapshot.
 
 use crate::publish::{active, raw, trouble};
-use mantle_core::control::ControlNumber;
+use mantle_core::control::{ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
-use mantle_core::device::{Access, Key};
+use mantle_core::device::{Access, Key, NodeId};
 use mantle_core::pad::{TARGETS, identity};
 use mantle_core::path::PadCondition;
 use mantle_core::session::Member;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Device, PartRef, Slot, Table};
-use mantle_talk::{BindingRow, ControlRow, Detail, DeviceDetail, GameRow, NodeRow, SlotDetail, Watch};
+use mantle_hid::Want;
+use mantle_talk::{BindingRow, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail, Watch};
 use std::fmt::Write;
 
 /// Controls that are shown of one part; a keyboard's others have no use on a screen.
@@ -134,7 +135,45 @@ fn absent(key: &Key) -> DeviceDetail {
         last_len: 0,
         controls: Vec::new(),
         unread: 0,
+        node: NodeId(u16::MAX),
+        arriving: None,
+        fields: Vec::new(),
     }
+}
+
+/// Elements of reports that are shown of one node.
+const FIELDS: usize = 160;
+
+/// What the descriptor of a node says of its reports, with the values of the latest one of each id.
+pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
+    let Some(source) = table.source(node) else { return Vec::new() };
+    let Some(layout) = source.layout() else { return Vec::new() };
+    let controls = layout.parts.iter().flat_map(|part| &part.controls);
+    let of = |want: &Want| -> Option<FieldRow> {
+        let (report, offset, width, signed, place) = match *want {
+            Want::Bit { report, offset, to } => (report.0, offset, 1, false, Place::Bit(to)),
+            Want::Value { report, offset, width, signed, to } => {
+                (report.0, offset, u32::from(width), signed, Place::Value(to))
+            }
+            Want::Array { .. } => return None,
+        };
+        let control = controls.clone().find(|control| control.place == place)?;
+        let value = raw(source, control);
+        Some(FieldRow {
+            report,
+            offset,
+            width,
+            name: control.name.clone(),
+            control: Some(control.number.0),
+            signed,
+            range: (control.min, control.max),
+            raw: i64::from(value),
+            share: control.share(value),
+        })
+    };
+    let mut rows: Vec<FieldRow> = layout.wants.iter().filter_map(of).take(FIELDS).collect();
+    rows.sort_by_key(|row| (row.report, row.offset));
+    rows
 }
 
 fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<&Member>) -> DeviceDetail {
@@ -200,5 +239,8 @@ fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<
         last_len: source.last_bytes.1,
         controls: controls.collect(),
         unread: layout.map_or(0, |layout| layout.unread),
+        node: part.source,
+        arriving: None,
+        fields: Vec::new(),
     }
 }

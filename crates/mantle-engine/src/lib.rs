@@ -16,6 +16,7 @@
 
 mod desk;
 mod detail;
+mod history;
 mod orders;
 mod publish;
 mod rates;
@@ -38,6 +39,7 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, desk: &mut dyn Desk) {
         now = match world.next(until) {
             Happening::Report { at, node, bytes } => {
                 table.handle_report(at, node, bytes);
+                desk.handle_report(at, node, bytes);
                 at
             }
             Happening::Time(at) => {

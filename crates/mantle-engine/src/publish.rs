@@ -2,16 +2,20 @@
 
 use crate::desk::Desk;
 use crate::detail;
+use crate::history::History;
 use crate::rates::Rate;
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::control::{Control, ControlKind, PartLayout, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::Access;
+use mantle_core::device::NodeId;
 use mantle_core::path::{Stage, next_step, sentences, slot_sentence, stages};
 use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Device, Note, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
-use mantle_talk::{DeviceRow, Header, JournalRow, SlotRow, Snapshot, VERSION, Watch};
+use mantle_talk::{
+    Detail, DeviceRow, Header, HistoryAnswer, HistoryRequest, JournalRow, SlotRow, Snapshot, VERSION, Watch,
+};
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex};
 
@@ -29,19 +33,33 @@ const JOURNAL_LONG: usize = 120;
 #[derive(Clone)]
 pub struct Mailbox {
     newest: Arc<Mutex<Option<Arc<Snapshot>>>>,
+    histories: Arc<Mutex<Vec<HistoryAnswer>>>,
     notify: Arc<dyn Fn() + Send + Sync>,
 }
 
 impl Mailbox {
     /// A mailbox that calls `notify` on the engine's thread after each delivery.
     pub fn new(notify: impl Fn() + Send + Sync + 'static) -> Self {
-        Self { newest: Arc::default(), notify: Arc::new(notify) }
+        Self { newest: Arc::default(), histories: Arc::default(), notify: Arc::new(notify) }
     }
 
     /// Takes the newest snapshot, if there is one that was not taken.
     #[must_use]
     pub fn take(&self) -> Option<Arc<Snapshot>> {
         self.newest.lock().ok().and_then(|mut newest| newest.take())
+    }
+
+    /// Takes the answers about what came, oldest first.
+    #[must_use]
+    pub fn take_histories(&self) -> Vec<HistoryAnswer> {
+        self.histories.lock().map(|mut all| std::mem::take(&mut *all)).unwrap_or_default()
+    }
+
+    fn put_history(&self, answer: HistoryAnswer) {
+        if let Ok(mut all) = self.histories.lock() {
+            all.push(answer);
+        }
+        (self.notify)();
     }
 
     fn put(&self, snapshot: Snapshot) {
@@ -59,7 +77,6 @@ impl std::fmt::Debug for Mailbox {
 }
 
 /// Makes snapshots and keeps the journal.
-#[derive(Debug)]
 pub struct Publisher {
     mailbox: Mailbox,
     header: Header,
@@ -71,6 +88,13 @@ pub struct Publisher {
     next: Micros,
     pending: bool,
     reports: u64,
+    histories: Vec<Option<History>>,
+}
+
+impl std::fmt::Debug for Publisher {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Publisher").field("watch", &self.watch).finish_non_exhaustive()
+    }
 }
 
 impl Publisher {
@@ -88,12 +112,14 @@ impl Publisher {
             next: Micros(0),
             pending: true,
             reports: 0,
+            histories: Vec::new(),
         }
     }
 
     /// Makes a snapshot of this moment.
     pub fn snapshot(&mut self, now: Micros, table: &Table) -> Snapshot {
         self.update_rates(now, table);
+        self.update_histories(table);
         let facts: Vec<_> = SlotNumber::all().filter_map(|number| table.slot_facts(number)).collect();
         let slots = table.slots().map(|(number, slot)| self.slot_row(table, number, slot)).collect();
         let devices = table.devices().flat_map(|device| {
@@ -108,10 +134,41 @@ impl Publisher {
             devices: devices.collect(),
             sentences: sentences(&facts, &table.table_facts()),
             profiles: table.profiles().iter().map(|profile| profile.name.clone()).collect(),
-            detail: detail::of(table, &self.watch),
+            detail: self.detail(now, table),
             journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
             answers: self.answers.iter().cloned().collect(),
             paused: table.paused(),
+        }
+    }
+
+    fn detail(&mut self, now: Micros, table: &Table) -> Detail {
+        let mut detail = detail::of(table, &self.watch);
+        if self.watch.reports {
+            let devices = match &mut detail {
+                Detail::Slot(slot) => slot.devices.as_mut_slice(),
+                Detail::Device(device) => std::slice::from_mut(&mut **device),
+                Detail::None => &mut [],
+            };
+            for device in devices {
+                let history = self.histories.get_mut(usize::from(device.node.0)).and_then(Option::as_mut);
+                device.arriving = history.map(|history| history.detail(now));
+                device.fields = detail::fields(table, device.node);
+            }
+        }
+        detail
+    }
+
+    /// Every node that may be kept has a history, and no other.
+    fn update_histories(&mut self, table: &Table) {
+        for source in sources(table) {
+            let index = usize::from(source.facts.id.0);
+            if self.histories.len() <= index {
+                self.histories.resize_with(index + 1, || None);
+            }
+            let place = &mut self.histories[index];
+            if !place.as_ref().is_some_and(|history| history.is_of(source)) {
+                *place = History::new(source);
+            }
         }
     }
 
@@ -288,6 +345,18 @@ fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [String; 2] {
 }
 
 impl Desk for Publisher {
+    fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
+        if let Some(Some(history)) = self.histories.get_mut(usize::from(node.0)) {
+            history.handle_report(at, bytes);
+        }
+    }
+
+    fn handle_history(&mut self, request: &HistoryRequest) {
+        let history = self.histories.get(usize::from(request.node.0)).and_then(Option::as_ref);
+        let nothing = HistoryAnswer { node: request.node, rows: Vec::new(), more: false };
+        self.mailbox.put_history(history.map_or(nothing, |history| history.answer(request)));
+    }
+
     fn handle_note(&mut self, note: Note) {
         if self.journal.len() == JOURNAL {
             self.journal.pop_front();

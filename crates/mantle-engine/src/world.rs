@@ -9,7 +9,7 @@ use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Table};
 use mantle_core::time::Micros;
-use mantle_talk::Watch;
+use mantle_talk::{HistoryRequest, Watch};
 
 /// Something that happened, with its stamp.
 #[derive(Debug)]
@@ -45,6 +45,8 @@ pub enum Happening<'a> {
     Command(Micros, CommandNumber, Command),
     /// The screen wants to see something else.
     Watch(Micros, Watch),
+    /// The screen wants to see what came.
+    History(Micros, HistoryRequest),
     /// The world could not do something that nobody waits for, such as saving: for the journal and the screen.
     Note(mantle_core::table::Note),
     /// It is over.
@@ -102,6 +104,10 @@ impl Happening<'_> {
             }
             Self::Watch(at, watch) => {
                 desk.handle_watch(watch);
+                at
+            }
+            Self::History(at, request) => {
+                desk.handle_history(&request);
                 at
             }
             Self::Note(note) => {

@@ -227,6 +227,7 @@ impl LinuxWorld {
         let at = now();
         match order {
             Order::Command(number, command) => self.ready.push_back(Happening::Command(at, number, command)),
+            Order::History(request) => self.ready.push_back(Happening::History(at, request)),
             Order::Watch(watch) => self.ready.push_back(Happening::Watch(at, watch)),
             Order::Stop => self.ready.push_back(Happening::End),
             // A real device is in somebody's hands already.

@@ -174,6 +174,7 @@ impl RecordedWorld {
         self.ready.push_back(match order {
             Order::Command(number, command) => Happening::Command(now, number, command),
             Order::Watch(watch) => Happening::Watch(now, watch),
+            Order::History(request) => Happening::History(now, request),
             Order::Stop => Happening::End,
             Order::Play(play) => return self.handle_play(play),
             // What was recorded is in nobody's hands.

@@ -332,6 +332,7 @@ impl SimWorld {
             Order::Command(number, command) => {
                 self.ready.push_back(Ready::Other(Happening::Command(now, number, command)));
             }
+            Order::History(request) => self.ready.push_back(Ready::Other(Happening::History(now, request))),
             Order::Watch(watch) => self.ready.push_back(Ready::Other(Happening::Watch(now, watch))),
             // A scene goes by its own times.
             Order::Play(_) => {}

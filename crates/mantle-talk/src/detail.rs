@@ -1,6 +1,7 @@
 //! The detail of one slot or device.
 
-use mantle_core::device::DeviceId;
+use crate::reports::ReportsDetail;
+use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::pad::Target;
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
@@ -77,6 +78,12 @@ pub struct DeviceDetail {
     pub controls: Vec<ControlRow>,
     /// Fields that found no control.
     pub unread: u32,
+    /// Its node.
+    pub node: NodeId,
+    /// Its reports, if the screen asked for them; none of a keyboard.
+    pub arriving: Option<ReportsDetail>,
+    /// Fields of its reports, if the screen asked for them.
+    pub fields: Vec<FieldRow>,
 }
 
 /// A node of a device.
@@ -86,6 +93,45 @@ pub struct NodeRow {
     pub path: String,
     /// Open, closed, or why it is refused.
     pub access: String,
+}
+
+/// An element of a report.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct FieldRow {
+    /// Report id, 0 if the device numbers none.
+    pub report: u8,
+    /// First bit, counted from the one after the id byte.
+    pub offset: u32,
+    /// Bits.
+    pub width: u32,
+    /// What it means.
+    pub name: String,
+    /// Its control's number, if it is one.
+    pub control: Option<u16>,
+    /// Whether it is sign-extended.
+    pub signed: bool,
+    /// Its logical range.
+    pub range: (i32, i32),
+    /// Its raw value in the latest report.
+    pub raw: i64,
+    /// The same as a share of its range, 0 to 1.
+    pub share: f32,
+}
+
+impl FieldRow {
+    /// The same element of another report, whose bytes behind the id these are; none if it is not wholly there.
+    #[must_use]
+    pub fn of(&self, body: &[u8]) -> Option<Self> {
+        if (self.offset + self.width) as usize > body.len() * 8 {
+            return None;
+        }
+        let raw = mantle_hid::bits::extract(body, self.offset, self.width);
+        let value = if self.signed { mantle_hid::bits::sign_extend(raw, self.width) } else { raw as i32 };
+        let (min, max) = self.range;
+        let span = (f64::from(max) - f64::from(min)).max(1.0);
+        let share = ((f64::from(value) - f64::from(min)) / span).clamp(0.0, 1.0) as f32;
+        Some(Self { raw: i64::from(value), share, ..self.clone() })
+    }
 }
 
 /// A control closely.

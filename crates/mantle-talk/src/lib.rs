@@ -15,16 +15,19 @@
 
 mod detail;
 mod order;
+mod reports;
 
-pub use detail::{BindingRow, ControlRow, Detail, DeviceDetail, GameRow, NodeRow, SlotDetail};
+pub use detail::{BindingRow, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail};
 pub use mantle_core::command::{Answer, Command, CommandNumber};
 pub use mantle_core::device::{DeviceId, NodeId};
+pub use mantle_core::measure::{ByteRole, Gaps};
 pub use mantle_core::pad::{PadKind, PadState, TARGETS, Target};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
 pub use order::{HandMove, Order, Play, Watch};
+pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 
 use serde::{Deserialize, Serialize};
 

@@ -1,5 +1,6 @@
 //! What the screen asks of the engine.
 
+use crate::reports::HistoryRequest;
 use mantle_core::command::{Command, CommandNumber};
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::slot::SlotNumber;
@@ -14,6 +15,8 @@ pub struct Watch {
     pub device: Option<(DeviceId, u8)>,
     /// The whole journal.
     pub journal: bool,
+    /// The reports as they arrive.
+    pub reports: bool,
 }
 
 /// A device in the person's hands: a control is moved.
@@ -62,6 +65,8 @@ pub enum Order {
     Command(CommandNumber, Command),
     /// What to show closely.
     Watch(Watch),
+    /// What came from a node, answered by itself.
+    History(HistoryRequest),
     /// A simulated device in hand.
     Hand {
         /// Its node.

@@ -26,6 +26,14 @@ impl App {
                 self.view = View::Stage;
             }
             Intent::Mend => self.mend(),
+            Intent::Freeze if self.view == View::Stage && self.stage == Stage::Reports => self.freeze(),
+            Intent::Freeze => {
+                self.message = Some("reports are stopped in their own view: R".into());
+            }
+            Intent::Earlier => self.step_frozen(-1),
+            Intent::Later => self.step_frozen(1),
+            Intent::MuchEarlier => self.step_frozen(-50),
+            Intent::MuchLater => self.step_frozen(50),
             Intent::Pause => self.play(Play::Pause),
             Intent::Step => self.play(Play::Step),
             Intent::Faster => self.play(Play::Faster),

@@ -11,6 +11,7 @@
 //! the keys
 //! ```
 
+use crate::frozen::Frozen;
 use crate::hand::InHand;
 use crate::keys::{self, Intent, Place};
 use crate::over::Choose;
@@ -92,6 +93,7 @@ pub struct App {
     pub(crate) undo: Vec<Command>,
     pub(crate) message: Option<String>,
     pub(crate) hand: Option<InHand>,
+    pub(crate) frozen: Option<Frozen>,
     clicks: Vec<(Rect, Click)>,
     pub(crate) back: usize,
     pub(crate) width: u16,
@@ -117,6 +119,7 @@ impl App {
             undo: Vec::new(),
             message: None,
             hand: None,
+            frozen: None,
             clicks: Vec::new(),
             back: 0,
             width: 160,
@@ -205,6 +208,11 @@ impl App {
             Some(Row::Device(id, part)) => watch.device = Some((id, part)),
             None => {}
         }
+        watch.reports = self.stage == Stage::Reports;
+        // What stands still belongs to one view of one device.
+        let seen = self.view == View::Stage && self.stage == Stage::Reports;
+        let node = self.device().map(|device| device.node);
+        self.frozen = self.frozen.take().filter(|frozen| seen && Some(frozen.node) == node);
         if watch != self.watch {
             self.watch = watch;
             self.orders.push(Order::Watch(watch));
@@ -340,7 +348,8 @@ impl App {
             (Detail::Device(device), Some(Row::Device(id, part))) => (device.id, device.part) == (id, part),
             _ => false,
         };
-        let mut ui = Ui { buffer, theme: self.theme, snapshot: &self.snapshot, fresh, clicks: &mut clicks };
+        let frozen = self.frozen.as_ref();
+        let mut ui = Ui { buffer, theme: self.theme, snapshot: &self.snapshot, fresh, frozen, clicks: &mut clicks };
         if area.width < crate::terminal::SMALLEST.0 || area.height < crate::terminal::SMALLEST.1 {
             let (w, h) = crate::terminal::SMALLEST;
             ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge it"));
@@ -383,6 +392,8 @@ impl App {
         match intent {
             Intent::Place | Intent::LeaveToGame => self.device().is_some(),
             Intent::TakeInHand => self.snapshot.header.demo && !self.snapshot.header.replay && self.device().is_some(),
+            Intent::Freeze => self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some(),
+            Intent::Earlier | Intent::Later => self.frozen.is_some(),
             Intent::Pause | Intent::Step | Intent::Faster | Intent::Slower => self.snapshot.header.replay,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
             Intent::Undo => !self.undo.is_empty(),

@@ -38,6 +38,16 @@ pub enum Intent {
     TakeInHand,
     /// Take the last change back.
     Undo,
+    /// Reports stand still, or go on.
+    Freeze,
+    /// One report back.
+    Earlier,
+    /// One report on.
+    Later,
+    /// Many reports back.
+    MuchEarlier,
+    /// Many reports on.
+    MuchLater,
     /// A recording waits, or goes on.
     Pause,
     /// The next report of a recording.
@@ -126,7 +136,7 @@ const ARROWS: [Key; 4] = [
     key(KeyCode::Right, "→", Intent::Right, "right", false),
 ];
 
-const ACTIONS: [Key; 14] = [
+const ACTIONS: [Key; 19] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('p', "p", Intent::Place, "place", true),
     letter('m', "m", Intent::Move, "move", true),
@@ -136,6 +146,11 @@ const ACTIONS: [Key; 14] = [
     letter('l', "l", Intent::LetGo, "let go", true),
     letter('u', "u", Intent::Undo, "undo", true),
     letter('j', "j", Intent::Journal, "journal", true),
+    letter('f', "f", Intent::Freeze, "stop, go on", true),
+    letter('[', "[", Intent::Earlier, "earlier", true),
+    letter(']', "]", Intent::Later, "later", true),
+    letter('{', "{", Intent::MuchEarlier, "50 earlier", false),
+    letter('}', "}", Intent::MuchLater, "50 later", false),
     letter(' ', "space", Intent::Pause, "wait, go on", true),
     letter('.', ".", Intent::Step, "next report", true),
     letter('+', "+", Intent::Faster, "faster", false),

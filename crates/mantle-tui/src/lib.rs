@@ -20,6 +20,7 @@ mod acts;
 mod app;
 mod ascii;
 mod board;
+mod frozen;
 mod hand;
 pub mod keys;
 mod over;

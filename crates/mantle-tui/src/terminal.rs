@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::theme::Look;
-use mantle_talk::{Order, Snapshot};
+use mantle_talk::{HistoryAnswer, Order, Snapshot};
 use ratatui::crossterm::event::{self, DisableMouseCapture, EnableMouseCapture, Event};
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{EnterAlternateScreen, enable_raw_mode};
@@ -104,7 +104,7 @@ impl Drop for Restored {
 pub fn run(
     look: Look,
     wakes: &Receiver<Wake>,
-    mut newest: impl FnMut() -> Option<Arc<Snapshot>>,
+    mut newest: impl FnMut() -> (Option<Arc<Snapshot>>, Vec<HistoryAnswer>),
     give: impl Fn(Order),
 ) -> io::Result<Outcome> {
     let hook = std::panic::take_hook();
@@ -136,9 +136,11 @@ pub fn run(
         while let Some(one) = wake {
             match one {
                 Wake::Snapshot => {
-                    if let Some(snapshot) = newest() {
+                    let (snapshot, histories) = newest();
+                    draw |= snapshot.is_some() || !histories.is_empty();
+                    histories.into_iter().for_each(|answer| app.handle_history(answer));
+                    if let Some(snapshot) = snapshot {
                         app.handle_snapshot(snapshot);
-                        draw = true;
                     }
                 }
                 Wake::Terminal(event) => {

@@ -4,11 +4,14 @@
 use crate::args::{Fail, ScreenArgs};
 use crate::exit::{Exit, refuse};
 use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::device::NodeId;
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, World};
-use mantle_talk::{Header, Order, Snapshot, Watch};
+use mantle_talk::{Header, HistoryRequest, Order, Watch};
 use mantle_tui::{Outcome, Wake};
+use serde::Serialize;
+use serde::de::DeserializeOwned;
 use std::sync::Arc;
 use std::sync::mpsc::{Sender, channel};
 
@@ -42,9 +45,12 @@ pub fn run<W: World + Send>(
         let ends_engine = EndsEngine(give.clone());
         mantle_tui::watch_terminal(wakes_in);
         let newest = || {
-            let snapshot = mailbox.take()?;
-            assert!(fail != Some(Fail::Screen) || snapshot.slots.is_empty(), "the screen was asked to fail");
-            Some(if args.piped { piped(&snapshot) } else { snapshot })
+            let snapshot = mailbox.take().map(|snapshot| {
+                assert!(fail != Some(Fail::Screen) || snapshot.slots.is_empty(), "the screen was asked to fail");
+                if args.piped { Arc::new(piped(&*snapshot)) } else { snapshot }
+            });
+            let histories = mailbox.take_histories();
+            (snapshot, if args.piped { piped(&histories) } else { histories })
         };
         let outcome = mantle_tui::run(look, &wakes, newest, |order| give.give(order));
         drop(ends_engine);
@@ -88,6 +94,14 @@ struct Clerk {
 }
 
 impl Desk for Clerk {
+    fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
+        self.publisher.handle_report(at, node, bytes);
+    }
+
+    fn handle_history(&mut self, request: &HistoryRequest) {
+        self.publisher.handle_history(request);
+    }
+
     fn handle_note(&mut self, note: Note) {
         self.publisher.handle_note(note);
     }
@@ -114,9 +128,9 @@ impl Desk for Clerk {
     }
 }
 
-/// The snapshot as a screen in another process would get it: written out and read back.
-fn piped(snapshot: &Snapshot) -> Arc<Snapshot> {
-    let text = serde_json::to_string(snapshot).expect("a snapshot is plain values");
-    assert!(text.len() <= mantle_talk::SNAPSHOT_BYTES, "the snapshot has {} bytes", text.len());
-    Arc::new(serde_json::from_str(&text).expect("what we wrote can be read"))
+/// What a screen in another process would get: written out and read back.
+fn piped<T: Serialize + DeserializeOwned>(value: &T) -> T {
+    let text = serde_json::to_string(value).expect("what the screen is told are plain values");
+    assert!(text.len() <= mantle_talk::SNAPSHOT_BYTES, "{} bytes are too many for one message", text.len());
+    serde_json::from_str(&text).expect("what we wrote can be read")
 }

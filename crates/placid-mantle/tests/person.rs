@@ -8,7 +8,7 @@ use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, orders};
 use mantle_sim::{Pace, SimWorld, shipped};
-use mantle_talk::{Header, Watch};
+use mantle_talk::{Header, HistoryRequest, Watch};
 use mantle_tui::{App, Look};
 use ratatui::Terminal;
 use ratatui::backend::TestBackend;
@@ -34,6 +34,7 @@ use Act::{Key, Left, Misses, Row, Sees};
 
 struct Person<'a> {
     publisher: Publisher,
+    mailbox: Mailbox,
     app: App,
     terminal: Terminal<TestBackend>,
     give: OrderSender,
@@ -90,6 +91,17 @@ impl Person<'_> {
 }
 
 impl Desk for Person<'_> {
+    fn handle_report(&mut self, at: Micros, node: mantle_core::device::NodeId, bytes: &[u8]) {
+        self.publisher.handle_report(at, node, bytes);
+    }
+
+    fn handle_history(&mut self, request: &HistoryRequest) {
+        self.publisher.handle_history(request);
+        for answer in self.mailbox.take_histories() {
+            self.app.handle_history(answer);
+        }
+    }
+
     fn handle_frame(&mut self, _: Micros, _: SlotNumber, _: &Events) {}
 
     fn handle_note(&mut self, note: Note) {
@@ -138,8 +150,10 @@ fn play(scene: &str, script: &[(f64, Act)]) {
     let mut world = SimWorld::new(&scene, pace, Some(taken)).expect("it can be played");
     let mut table = Table::new(world.settings());
     let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
+    let mailbox = Mailbox::new(|| {});
     let mut person = Person {
-        publisher: Publisher::new(Mailbox::new(|| {}), header),
+        publisher: Publisher::new(mailbox.clone(), header),
+        mailbox,
         app: App::new(Look::default()),
         terminal: Terminal::new(TestBackend::new(160, 46)).expect("a buffer"),
         give,
@@ -343,6 +357,50 @@ fn the_journal_can_be_read_back_and_every_view_has_its_keys() {
             (7.6, Sees("Up and left are negative, as games count.")),
             (7.7, Key("Right")),
             (7.8, Sees("seen to full and back")),
+        ],
+    );
+}
+
+#[test]
+fn reports_glow_stand_still_and_are_stepped_through() {
+    play(
+        "tidewater",
+        &[
+            (0.3, Key("2")),
+            (0.4, Key("R")),
+            (4.0, Sees("id 1  9 bytes  125 /s  every 8.0, jitter 0.0, longest 8.0 ms")),
+            (4.1, Sees("  0  01   1  · · · ·  · · · ●   never changed")),
+            (4.2, Sees(" bit  no field             raw")),
+            (4.3, Misses("stopped")),
+            (4.4, Key("[")),
+            (4.5, Sees("f stops the view; then there is something to step through")),
+            (4.6, Key("f")),
+            (5.0, Sees("0 behind it, 255 and more before it, of the last 30 s")),
+            (5.1, Key("[")),
+            (5.2, Key("[")),
+            (5.3, Sees("2 behind it, 253 and more before it")),
+            (5.4, Key("]")),
+            (5.5, Sees("1 behind it, 254 and more before it")),
+            // Five times fifty back: older ones are fetched on the way.
+            (5.6, Key("{")),
+            (5.7, Key("{")),
+            (5.8, Key("{")),
+            (5.9, Key("{")),
+            (6.0, Key("{")),
+            (6.2, Sees("251 behind it")),
+            (6.3, Key("{")),
+            (6.4, Sees("301 behind it")),
+            (6.5, Key("f")),
+            (6.6, Misses("behind it")),
+            // Another view, and it goes on by itself.
+            (6.7, Key("f")),
+            (6.9, Sees("stopped")),
+            (7.0, Key("D")),
+            (7.1, Key("R")),
+            (7.2, Misses("stopped")),
+            (7.3, Key("3")),
+            (7.4, Sees("id 1  7 bytes  100 /s")),
+            (7.5, Sees("id 2  7 bytes  100 /s")),
         ],
     );
 }

@@ -10,6 +10,7 @@ mod pad_picture;
 mod reports;
 
 use crate::app::Click;
+use crate::frozen::Frozen;
 use crate::keys::Key;
 use crate::theme::Theme;
 use mantle_talk::{Detail, DeviceDetail, SlotDetail, Snapshot, Stage};
@@ -27,6 +28,8 @@ pub struct Ui<'a> {
     pub snapshot: &'a Snapshot,
     /// Whether the detail is of what is chosen; just after another choice it is still of the last one.
     pub fresh: bool,
+    /// Reports that stand still.
+    pub frozen: Option<&'a Frozen>,
     /// What clicks mean.
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }

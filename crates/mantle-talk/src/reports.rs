@@ -1,0 +1,71 @@
+//! What the Reports view is told.
+
+use mantle_core::device::NodeId;
+use mantle_core::measure::{ByteRole, Gaps};
+use mantle_core::time::Micros;
+use serde::{Deserialize, Serialize};
+
+/// The reports of one node, as they arrive.
+#[derive(Clone, PartialEq, Debug, Default, Serialize, Deserialize)]
+pub struct ReportsDetail {
+    /// Whether reports start with an id.
+    pub numbered: bool,
+    /// Reports that can be stepped back through.
+    pub kept: u32,
+    /// The latest report of each id, in the order in which ids first came.
+    pub ids: Vec<ReportRow>,
+}
+
+/// The latest report of one id.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct ReportRow {
+    /// The id, 0 if the device numbers none.
+    pub id: u8,
+    /// How many have come.
+    pub count: u64,
+    /// How many in the last second.
+    pub rate: u32,
+    /// When the latest came.
+    pub at: Micros,
+    /// How many bytes it had.
+    pub len: u16,
+    /// Its first bytes in hex.
+    pub bytes: String,
+    /// For each bit of these bytes, the lowest first, how lately it changed: 9 just now, 0 not lately.
+    pub heat: String,
+    /// What each byte is up to.
+    pub roles: Vec<ByteRole>,
+    /// How regularly they come, in microseconds.
+    pub gaps: Gaps,
+}
+
+/// Asks for what came from a node.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct HistoryRequest {
+    /// The node.
+    pub node: NodeId,
+    /// Nothing later than this.
+    pub until: Micros,
+}
+
+/// The newest of what was asked for, oldest first.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct HistoryAnswer {
+    /// The node.
+    pub node: NodeId,
+    /// The reports.
+    pub rows: Vec<HistoryRow>,
+    /// Whether there are older ones.
+    pub more: bool,
+}
+
+/// A report that came.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct HistoryRow {
+    /// When.
+    pub at: Micros,
+    /// How many bytes it had.
+    pub len: u16,
+    /// Its first bytes in hex.
+    pub bytes: String,
+}
