@@ -155,7 +155,7 @@ pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
             Want::Value { report, offset, width, signed, to } => {
                 (report.0, offset, u32::from(width), signed, Place::Value(to))
             }
-            Want::Array { .. } => return None,
+            Want::Array { .. } | Want::Big { .. } => return None,
         };
         let control = controls.clone().find(|control| control.place == place)?;
         let value = raw(source, control);

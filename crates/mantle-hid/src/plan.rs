@@ -60,6 +60,19 @@ pub enum Want {
         /// Value of the frame.
         to: u8,
     },
+    /// A number whose bits are counted from the highest of each byte, as some devices pack them.
+    Big {
+        /// Report id.
+        report: ReportId,
+        /// First bit after the id byte; bit 0 is the highest of the first byte.
+        offset: u32,
+        /// Width, 1 to 32 bits.
+        width: u8,
+        /// Whether it is sign-extended.
+        signed: bool,
+        /// Value of the frame.
+        to: u8,
+    },
     /// An array field: index `n` of its usage list into bit `to + n` of the frame.
     Array {
         /// Report id.
@@ -119,6 +132,7 @@ struct ReportPlan {
     bytes: usize,
     runs: Vec<BitRun>,
     numbers: Vec<Number>,
+    bigs: Vec<Number>,
     lists: Vec<List>,
 }
 
@@ -140,18 +154,26 @@ impl Plan {
     /// Compiles the wanted elements. Those that do not fit the frame or their report are left out.
     #[must_use]
     pub fn compile(descriptor: &Descriptor, wants: &[Want]) -> Self {
+        let reports: Vec<(ReportId, u32)> =
+            descriptor.reports_of(ReportKind::Input).map(|report| (report.id, report.bits)).collect();
+        Self::from_reports(descriptor.numbered(ReportKind::Input), &reports, wants)
+    }
+
+    /// The same for reports of which only id and length in bits are known, the id byte not counted.
+    #[must_use]
+    pub fn from_reports(numbered: bool, known: &[(ReportId, u32)], wants: &[Want]) -> Self {
         let mut by_id = Box::new([NONE; 256]);
         let mut reports = Vec::new();
-        for (index, report) in descriptor.reports_of(ReportKind::Input).enumerate().take(usize::from(NONE)) {
-            by_id[usize::from(report.id.0)] = index as u8;
-            let mut plan = ReportPlan { id: report.id.0, bytes: report.bytes(), ..ReportPlan::default() };
+        for (index, (id, bits)) in known.iter().enumerate().take(usize::from(NONE)) {
+            by_id[usize::from(id.0)] = index as u8;
+            let mut plan = ReportPlan { id: id.0, bytes: bits.div_ceil(8) as usize, ..ReportPlan::default() };
             for want in wants {
-                plan.add(*want, report.bits);
+                plan.add(*want, *bits);
             }
             plan.join_runs();
             reports.push(plan);
         }
-        Self { numbered: descriptor.numbered(ReportKind::Input), by_id, reports }
+        Self { numbered, by_id, reports }
     }
 
     /// The report ids, by [`ReportIndex`].
@@ -227,6 +249,16 @@ impl ReportPlan {
                 let mask = if signed { u32::MAX } else { u32::MAX >> (32 - width) };
                 self.numbers.push(Number { byte, up: 64 - width - shift, down: 64 - width, to, mask });
             }
+            Want::Big { report, offset, width, signed, to }
+                if report.0 == self.id
+                    && (1..=32).contains(&width)
+                    && offset + u32::from(width) <= bits
+                    && usize::from(to) < VALUES =>
+            {
+                let (byte, shift) = self.place(offset);
+                let mask = if signed { u32::MAX } else { u32::MAX >> (32 - width) };
+                self.bigs.push(Number { byte, up: shift, down: 64 - width, to, mask });
+            }
             Want::Array { report, offset, width, count, first, len, silent, to }
                 if report.0 == self.id
                     && (1..=32).contains(&width)
@@ -272,6 +304,13 @@ impl ReportPlan {
         }
         for number in &self.numbers {
             let raw = window(body, number.byte) << (number.up & 63);
+            let value = ((raw as i64) >> (number.down & 63)) as i32 & number.mask as i32;
+            let place = &mut frame.values[usize::from(number.to) % VALUES];
+            difference |= u64::from((*place ^ value) as u32);
+            *place = value;
+        }
+        for number in &self.bigs {
+            let raw = window(body, number.byte).swap_bytes() << (number.up & 63);
             let value = ((raw as i64) >> (number.down & 63)) as i32 & number.mask as i32;
             let place = &mut frame.values[usize::from(number.to) % VALUES];
             difference |= u64::from((*place ^ value) as u32);

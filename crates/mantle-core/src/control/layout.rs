@@ -3,7 +3,7 @@
 //! Controls are numbered by kind and usage, never by where their bits lie: two devices that differ only in the
 //! order of their bits are one and the same to everything behind this file.
 
-use super::{Control, ControlKind, ControlNumber, Place};
+use super::{Check, Control, ControlKind, ControlNumber, Place};
 use mantle_hid::{
     Collection, CollectionIndex, Descriptor, Field, FieldKind, Frame, Plan, Report, ReportKind, Usage, VALUES, WORDS,
     Want, usage, usage::page,
@@ -61,6 +61,8 @@ pub struct Layout {
     pub reach: Vec<Reach>,
     /// A frame in which nothing is pressed: what is known before the first report.
     pub rest: Frame,
+    /// Checksums that reports must have, from a sheet.
+    pub checks: Vec<Check>,
 }
 
 /// What one report can change.
@@ -144,18 +146,24 @@ impl Layout {
             reach
         });
         let reach = reach.collect();
-        let mut rest = Frame::default();
-        for control in parts.iter().flat_map(|part| &part.controls) {
-            if let Place::Value(value) = control.place {
-                rest.values[usize::from(value)] = match control.kind {
-                    ControlKind::Hat => control.min.checked_sub(1).unwrap_or(control.max.wrapping_add(1)),
-                    ControlKind::Axis => ((i64::from(control.min) + i64::from(control.max) + 1) / 2) as i32,
-                    _ => control.min.max(0),
-                };
-            }
-        }
-        Self { parts, wants: builder.wants, plan, reach, rest }
+        let rest = rest_frame(&parts);
+        Self { parts, wants: builder.wants, plan, reach, rest, checks: Vec::new() }
     }
+}
+
+/// A frame in which nothing is pressed: hats at "no value", axes in the middle.
+pub(super) fn rest_frame(parts: &[PartLayout]) -> Frame {
+    let mut rest = Frame::default();
+    for control in parts.iter().flat_map(|part| &part.controls) {
+        if let Place::Value(value) = control.place {
+            rest.values[usize::from(value)] = match control.kind {
+                ControlKind::Hat => control.min.checked_sub(1).unwrap_or(control.max.wrapping_add(1)),
+                ControlKind::Axis => ((i64::from(control.min) + i64::from(control.max) + 1) / 2) as i32,
+                _ => control.min.max(0),
+            };
+        }
+    }
+    rest
 }
 
 fn collect<'a>(report: &'a Report, field: &'a Field, part: usize, found: &mut Vec<Found<'a>>, unread: &mut u32) {
@@ -238,6 +246,7 @@ impl Builder {
             place,
             min: if wide { clamp(item.field.logical_min) } else { 0 },
             max: if wide { clamp(item.field.logical_max) } else { 1 },
+            plays: None,
         });
     }
 

@@ -2,9 +2,11 @@
 
 mod layout;
 mod rest;
+mod sheet;
 
 pub use layout::{Layout, PARTS, PartLayout, Reach};
 pub use rest::{RestJudge, RestVerdict, Zone};
+pub use sheet::{Check, MatchRule, Packing, Plays, Sheet, SheetControl, Verify, Where};
 
 use mantle_hid::Usage;
 use serde::{Deserialize, Serialize};
@@ -68,6 +70,8 @@ pub struct Control {
     pub min: i32,
     /// Largest raw value.
     pub max: i32,
+    /// What a sheet says that it plays.
+    pub plays: Option<Plays>,
 }
 
 impl Control {
