@@ -50,6 +50,10 @@ pub struct InterfaceFile {
     /// Whether it sends all the time, or only what has changed.
     #[serde(default)]
     pub stream: bool,
+    /// The shipped sheet by which it is read, where its descriptor says nothing.
+    pub sheet: Option<String>,
+    /// A byte behind the id that counts up with every report.
+    pub counter: Option<usize>,
     /// Report descriptor: bytes in hex, `#` to the end of the line is a comment.
     pub descriptor: String,
     /// Where controls rest, if not in the middle or at "no value".

@@ -21,6 +21,7 @@ mod device_file;
 mod fault;
 pub mod recording;
 mod scene_file;
+pub mod sheet;
 pub mod slots;
 mod xdg;
 

@@ -92,6 +92,9 @@ pub enum DecodeError {
     /// No bytes at all.
     #[error("the report is empty")]
     Empty,
+    /// A checksum that a sheet asks for does not hold.
+    #[error("its checksum is wrong")]
+    Checksum,
     /// The descriptor has no input report of that id.
     #[error("no input report has the id 0x{0:02x}")]
     UnknownId(u8),

@@ -110,6 +110,20 @@ usages! {
 }
 
 impl Usage {
+    /// The usage that bears a name, as [`Usage::name`] gives it.
+    #[must_use]
+    pub fn from_name(name: &str) -> Option<Self> {
+        if let Some(number) = name.strip_prefix("button ") {
+            return number.parse().ok().filter(|number| *number > 0).map(|number| Self::new(page::BUTTON, number));
+        }
+        if let Some(number) = name.strip_prefix("key 0x") {
+            return u16::from_str_radix(number, 16).ok().map(|number| Self::new(page::KEYBOARD, number));
+        }
+        let pages = [page::GENERIC_DESKTOP, page::SIMULATION, page::GENERIC_DEVICE];
+        let all = pages.into_iter().flat_map(|page| (1..0x100).map(move |id| Self::new(page, id)));
+        all.into_iter().find(|usage| usage.name().eq_ignore_ascii_case(name))
+    }
+
     /// A short name in the field's own words, in lower case except for axes.
     ///
     /// Usages that have no name here come as `usage 0xPPPP:IIII`.

@@ -26,6 +26,8 @@ pub struct SimInterface {
     gestures: Vec<(Spot, Gesture)>,
     hand: Option<BTreeMap<Spot, i64>>,
     sent: Vec<Vec<u8>>,
+    /// What its counter stands at.
+    count: u8,
 }
 
 /// A made-up device.
@@ -84,7 +86,14 @@ impl SimInterface {
         let fault = |message: String| FileFault::whole(path, message);
         let bytes = interface.bytes().map_err(fault)?;
         let descriptor = Descriptor::parse(&bytes).map_err(|error| fault(format!("descriptor: {error}")))?;
-        let layout = Layout::new(&descriptor);
+        let layout = match &interface.sheet {
+            Some(name) => {
+                let sheet =
+                    crate::shipped::sheet(name).ok_or_else(|| fault(format!("there is no sheet named {name:?}")))?;
+                Layout::with_sheet(&descriptor, &sheet)
+            }
+            None => Layout::new(&descriptor),
+        };
         let mut rests = BTreeMap::new();
         for (part, layout) in layout.parts.iter().enumerate() {
             for (at, control) in layout.controls.iter().enumerate() {
@@ -102,7 +111,18 @@ impl SimInterface {
             descriptor.reports_of(ReportKind::Input).map(|report| (report.id, report.bytes())).collect();
         let sent = vec![Vec::new(); reports.len()];
         let numbered = descriptor.numbered(ReportKind::Input);
-        Ok(Self { file: interface.clone(), bytes, layout, reports, numbered, rests, gestures, hand: None, sent })
+        Ok(Self {
+            file: interface.clone(),
+            bytes,
+            layout,
+            reports,
+            numbered,
+            rests,
+            gestures,
+            hand: None,
+            sent,
+            count: 0,
+        })
     }
 
     fn control(&self, (part, at): Spot) -> Option<&Control> {
@@ -149,7 +169,16 @@ impl SimInterface {
             None if hands => self.values_at(since.as_seconds()),
             None => self.rests.clone(),
         };
-        let now = self.encode(&values);
+        let mut now = self.encode(&values);
+        if let Some(counter) = self.file.counter {
+            self.count = self.count.wrapping_add(1);
+            for report in &mut now {
+                if let Some(byte) = report.get_mut(counter + usize::from(self.numbered)) {
+                    *byte = self.count;
+                }
+            }
+        }
+        now.iter_mut().for_each(|report| self.seal(report));
         let mut out = Vec::new();
         for (report, sent) in now.into_iter().zip(&mut self.sent) {
             if self.file.stream || report != *sent {
@@ -158,6 +187,18 @@ impl SimInterface {
             *sent = report;
         }
         out
+    }
+
+    /// Fills checksums in.
+    fn seal(&self, report: &mut [u8]) {
+        for check in &self.layout.checks {
+            let verify = &check.verify;
+            let (Some(covered), false) = (report.get(verify.from..verify.at), check.holds(report)) else { continue };
+            let sum = verify.checksum.of(covered);
+            if report.len() >= verify.at + verify.width.bytes() {
+                verify.width.write(sum, &mut report[verify.at..]);
+            }
+        }
     }
 
     fn values_at(&self, seconds: f64) -> BTreeMap<Spot, i64> {
@@ -207,6 +248,14 @@ impl SimInterface {
                     Want::Value { report, offset, width, to, .. } if report == *id => {
                         let value = value_at(Place::Value(to)).unwrap_or(0);
                         bits::insert(&mut body, offset, u32::from(width), value as u32);
+                    }
+                    Want::Big { report, offset, width, to, .. } if report == *id => {
+                        let value = value_at(Place::Value(to)).unwrap_or(0) as u32;
+                        for k in 0..u32::from(width) {
+                            let bit = offset + k;
+                            let set = value >> (u32::from(width) - 1 - k) & 1;
+                            bits::insert(&mut body, bit / 8 * 8 + 7 - bit % 8, 1, set);
+                        }
                     }
                     Want::Array { report, offset, width, count, first, len, to, .. } if report == *id => {
                         let pressed = (0..len).filter(|n| value_at(Place::Bit(to + n)).is_some_and(|value| value != 0));

@@ -1,9 +1,11 @@
 //! The devices and scenes that come with the program.
 
 use include_dir::{Dir, include_dir};
+use mantle_core::control::Sheet;
 use mantle_files::{DeviceFile, FileFault, SceneFile};
 
 static DEVICES: Dir<'static> = include_dir!("$CARGO_MANIFEST_DIR/../../devices");
+static SHEETS: Dir<'static> = include_dir!("$CARGO_MANIFEST_DIR/../../sheets");
 static SCENES: Dir<'static> = include_dir!("$CARGO_MANIFEST_DIR/../../scenes");
 
 /// The scene that the demo opens with.
@@ -22,6 +24,19 @@ fn names(dir: &'static Dir<'static>, ending: &str) -> Vec<String> {
         .collect();
     names.sort();
     names
+}
+
+/// The sheets that come with the program, in the order of their names.
+#[must_use]
+pub fn sheets() -> Vec<Sheet> {
+    names(&SHEETS, mantle_files::sheet::ENDING).iter().filter_map(|name| sheet(name)).collect()
+}
+
+/// A shipped sheet by its file's name.
+#[must_use]
+pub fn sheet(name: &str) -> Option<Sheet> {
+    let (path, text) = text(&SHEETS, name, mantle_files::sheet::ENDING)?;
+    mantle_files::sheet::read(&path, text).sheet
 }
 
 /// The names of the scenes.

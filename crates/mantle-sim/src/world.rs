@@ -190,7 +190,7 @@ impl SimWorld {
             name: profile.name.clone(),
             feel: Feel { stick_dead_zone: profile.dead_zone, ..Feel::default() },
         });
-        Settings { remembered, profiles: profiles.collect(), cover: true }
+        Settings { remembered, profiles: profiles.collect(), cover: true, sheets: shipped::sheets() }
     }
 
     fn at(&mut self, when: Micros, due: Due) {

@@ -1,5 +1,6 @@
 //! Whose configuration is in use, and what is in it.
 
+use mantle_core::control::Sheet;
 use mantle_core::slot::Remembered;
 use mantle_files::FileFault;
 use mantle_linux::lock::account_name;
@@ -14,6 +15,10 @@ pub struct Home {
     pub remembered: Remembered,
     /// Why it may not be written over.
     pub fault: Option<FileFault>,
+    /// The person's own sheets, and then those that come with the program.
+    pub sheets: Vec<Sheet>,
+    /// What is wrong with the person's sheets.
+    pub sheet_faults: Vec<FileFault>,
     /// Whose it is, where that may surprise.
     pub account: Option<String>,
 }
@@ -21,6 +26,9 @@ pub struct Home {
 /// Reads the configuration of this account.
 pub fn open() -> Home {
     let directory = mantle_files::config_directory();
+    let (mut sheets, sheet_faults) =
+        directory.as_deref().map(|own| mantle_files::sheet::read_directory(&own.join("sheets"))).unwrap_or_default();
+    sheets.extend(mantle_sim::shipped::sheets());
     let slots = directory.map(|directory| directory.join("slots.toml"));
     let (remembered, fault) = match slots.as_deref().map(read) {
         Some(Ok(remembered)) => (remembered, None),
@@ -28,7 +36,7 @@ pub fn open() -> Home {
         None => (Remembered::default(), None),
     };
     let account = sudo_account(slots.as_deref());
-    Home { slots, remembered, fault, account }
+    Home { slots, remembered, fault, sheets, sheet_faults, account }
 }
 
 fn read(path: &Path) -> Result<Remembered, FileFault> {

@@ -42,7 +42,11 @@ pub fn run(args: &RunArgs) -> Exit {
         warning = Some(format!("{fault}; slots are not saved, and the file is left alone"));
     }
     let paths = Paths { sys: "/sys".into(), slots: home.slots.clone(), save_slots: home.fault.is_none(), cover };
-    let settings = Settings { remembered: home.remembered, profiles: Vec::new(), cover: !args.bare };
+    for fault in &home.sheet_faults {
+        warning = Some(fault.to_string());
+    }
+    let settings =
+        Settings { remembered: home.remembered, cover: !args.bare, sheets: home.sheets, ..Settings::default() };
     if args.headless {
         if let Some(account) = &home.account {
             println!("run by {account}");

@@ -1,7 +1,7 @@
 //! The default bindings: what a device plays when nobody has said anything yet.
 
 use super::{Binding, BindingNumber, How};
-use crate::control::{Control, ControlKind, ControlNumber, PartLayout, Zone};
+use crate::control::{Control, ControlKind, ControlNumber, PartLayout, Plays, Zone};
 use crate::pad::Target;
 use mantle_hid::{Usage, usage, usage::page};
 
@@ -72,6 +72,12 @@ const BUTTONS_WITH_TRIGGER_AXES: [Target; 11] = {
 #[must_use]
 pub fn default_bindings(part: &PartLayout) -> Bindings {
     let mut out = Bindings::default();
+    if part.controls.iter().any(|control| control.plays.is_some()) {
+        // A sheet says what plays what, and then it says all of it.
+        from_sheet(&mut out, part);
+        leave_out(&mut out, part);
+        return out;
+    }
     let axis = |usage: Usage| part.find(usage).filter(|control| control.kind == ControlKind::Axis);
     let (rx, ry, z, rz) = (axis(usage::RX), axis(usage::RY), axis(usage::Z), axis(usage::RZ));
     let (accelerator, brake) = (axis(usage::ACCELERATOR), axis(usage::BRAKE));
@@ -113,9 +119,7 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
     trigger(&mut out, accelerator, Target::RightTrigger);
 
     if let Some(hat) = part.controls.iter().find(|control| control.kind == ControlKind::Hat) {
-        for (bit, target) in [(1, Target::Up), (2, Target::Down), (4, Target::Left), (8, Target::Right)] {
-            out.bind(target, hat, How::Direction(bit));
-        }
+        d_pad(&mut out, hat);
     }
     for (usage, target) in [
         (usage::DPAD_UP, Target::Up),
@@ -129,6 +133,35 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
     }
     leave_out(&mut out, part);
     out
+}
+
+fn from_sheet(out: &mut Bindings, part: &PartLayout) {
+    const STICKS: [[Target; 2]; 4] = [
+        [Target::LeftStickLeft, Target::LeftStickRight],
+        [Target::LeftStickUp, Target::LeftStickDown],
+        [Target::RightStickLeft, Target::RightStickRight],
+        [Target::RightStickUp, Target::RightStickDown],
+    ];
+    for control in &part.controls {
+        match control.plays {
+            Some(Plays::Target(target)) if control.kind == ControlKind::Axis => trigger(out, Some(control), target),
+            Some(Plays::Target(target)) => out.bind(target, control, How::Down),
+            Some(Plays::Stick(axis)) => {
+                let [low, high] = STICKS[usize::from(axis) % STICKS.len()];
+                out.bind(low, control, How::LowerHalf);
+                out.bind(high, control, How::UpperHalf);
+                out.rests.push((control.number, Zone::Middle));
+            }
+            Some(Plays::DPad) => d_pad(out, control),
+            None => {}
+        }
+    }
+}
+
+fn d_pad(out: &mut Bindings, hat: &Control) {
+    for (bit, target) in [(1, Target::Up), (2, Target::Down), (4, Target::Left), (8, Target::Right)] {
+        out.bind(target, hat, How::Direction(bit));
+    }
 }
 
 fn stick(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, [left, right, up, down]: [Target; 4]) {

@@ -19,8 +19,18 @@ impl Table {
     /// A node has appeared.
     pub fn handle_arrived(&mut self, now: Micros, facts: NodeFacts) {
         self.handle_time(now);
+        let mut sheet = None;
         let offer = match Descriptor::parse(&facts.descriptor) {
-            Ok(descriptor) => Offer::Layout(Box::new(Layout::new(&descriptor))),
+            Ok(descriptor) => {
+                let layout = match self.sheet_for(&facts) {
+                    Some(found) => {
+                        sheet = Some((found.name.clone(), found.origin.clone()));
+                        Layout::with_sheet(&descriptor, found)
+                    }
+                    None => Layout::new(&descriptor),
+                };
+                Offer::Layout(Box::new(layout))
+            }
             Err(error) => Offer::Unreadable(error.to_string()),
         };
         let (device, back) = self.device_of(&facts);
@@ -36,6 +46,7 @@ impl Table {
             device,
             offer,
             access: Access::Closed,
+            sheet,
             frame,
             reports: Counter::default(),
             bad: Counter::default(),
@@ -74,6 +85,12 @@ impl Table {
         }
         self.seat_arrival(now, device, node, back);
         self.consider_covers();
+    }
+
+    /// The sheet that a device is read by: of those that fit the one that says most, the first of equals.
+    fn sheet_for(&self, facts: &NodeFacts) -> Option<&crate::control::Sheet> {
+        let fitting = self.sheets.iter().filter(|sheet| sheet.rule.fits(&facts.identity));
+        fitting.reduce(|best, next| if next.rule.weight() > best.rule.weight() { next } else { best })
     }
 
     /// The device that a node belongs to, and whether it comes back from our own covering.

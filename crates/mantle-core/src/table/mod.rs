@@ -15,7 +15,7 @@ pub use effect::{Effect, Note};
 
 use crate::binding::BindingNumber;
 use crate::command::{Answer, CommandNumber};
-use crate::control::Layout;
+use crate::control::{Layout, Sheet};
 use crate::cover::Cover;
 use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
@@ -50,6 +50,8 @@ pub struct Settings {
     pub profiles: Vec<Profile>,
     /// Whether devices are covered while their slot plays.
     pub cover: bool,
+    /// The sheets that there are; of two that fit as well, the first one counts.
+    pub sheets: Vec<Sheet>,
 }
 
 /// Bytes of the last report that are kept for the screen.
@@ -136,6 +138,8 @@ pub struct Source {
     pub offer: Offer,
     /// Whether it can be read.
     pub access: Access,
+    /// The sheet that it is read by: its name, and where it stands.
+    pub sheet: Option<(String, String)>,
     /// The decoded state.
     pub frame: Frame,
     /// Reports that came.
@@ -194,6 +198,7 @@ pub struct Table {
     left_to_game: Vec<crate::device::Key>,
     profiles: Vec<Profile>,
     covers: bool,
+    sheets: Vec<Sheet>,
     paused: bool,
     asking: Option<(DeviceId, u8, SlotNumber)>,
     trash: Vec<(CommandNumber, RememberedSlot)>,
@@ -222,6 +227,7 @@ impl Table {
             left_to_game: settings.remembered.left_to_game,
             profiles,
             covers: settings.cover,
+            sheets: settings.sheets,
             paused: false,
             asking: None,
             trash: Vec::new(),

@@ -18,6 +18,9 @@ impl Table {
         source.last_bytes.0[..kept].copy_from_slice(&bytes[..kept]);
         source.last_bytes.1 = bytes.len();
         let Offer::Layout(layout) = &source.offer else { return };
+        if !layout.checks.iter().all(|check| check.holds(bytes)) {
+            return self.handle_bad_report(now, node, DecodeError::Checksum);
+        }
         let (index, changed) = match layout.plan.decode(bytes, &mut source.frame) {
             Ok(found) => found,
             Err(error) => return self.handle_bad_report(now, node, error),
@@ -115,7 +118,7 @@ impl Table {
             }
         }
         // An id that nobody described says nothing about the controls; a report cut short does.
-        if matches!(error, DecodeError::Short { .. } | DecodeError::Empty) {
+        if matches!(error, DecodeError::Short { .. } | DecodeError::Empty | DecodeError::Checksum) {
             if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
                 source.fresh = true;
             }
