@@ -66,7 +66,7 @@ fn live(device: &str, seconds: u64) -> (Frames, u64, String) {
 
 fn play(recording: &Recording, playing: Playing, orders: Option<Orders>) -> Frames {
     let mut world = RecordedWorld::new(recording, playing, orders).expect("it can be played");
-    let mut table = Table::new(Settings { cover: true, ..Settings::default() });
+    let mut table = Table::new(Settings { cover: true, sheets: shipped::sheets(), ..Settings::default() });
     let mut frames = Frames::default();
     mantle_engine::run(&mut world, &mut table, &mut frames);
     frames
@@ -84,7 +84,7 @@ fn a_replay_without_its_comments_gives_the_same_frames_and_stamps() {
         let (frames, first, text) = live(&device, 6);
         assert!(frames.0.len() > 10, "{device}: too little moves to prove anything");
         let again = play(&without_comments(&text), VIRTUAL, None);
-        assert_eq!(again, frames.since(first), "{device}");
+        assert!(again == frames.since(first), "{device}");
     }
 }
 

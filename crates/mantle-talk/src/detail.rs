@@ -62,6 +62,8 @@ pub struct DeviceDetail {
     pub what: String,
     /// The kernel driver that serves it.
     pub driver: String,
+    /// The sheet that it is read by; none if its descriptor is enough.
+    pub sheet: Option<String>,
     /// Its nodes.
     pub nodes: Vec<NodeRow>,
     /// How it is covered.

@@ -156,6 +156,9 @@ pub struct InspectArgs {
     /// One JSON object a line, for programs
     #[arg(long, conflicts_with = "stream")]
     pub json: bool,
+    /// Read the reports by this sheet as well
+    #[arg(long, value_name = "SHEET", conflicts_with = "stream")]
+    pub with_sheet: Option<PathBuf>,
     /// Answer JSON requests from standard input, one a line
     #[arg(long)]
     pub stream: bool,

@@ -213,3 +213,48 @@ fn inspect_ends_with_what_it_could_read() {
     let output = run(&["inspect", "/nowhere/at/all"], "");
     assert_eq!(output.status.code(), Some(2));
 }
+
+/// Two reports of the shipped pad that says nothing of itself, through its sheet; and one whose checksum is wrong.
+#[test]
+fn inspect_reads_through_a_sheet() {
+    let device = mantle_sim::shipped::device("cellar-pad").expect("it is shipped");
+    let descriptor = device.interface[0].bytes().expect("bytes");
+    let mut text = format!("R: {}", descriptor.len());
+    descriptor.iter().for_each(|byte| text.push_str(&format!(" {byte:02x}")));
+    text.push_str("\nN: Cellar pad\nI: 3 1209 0a09\n");
+    let crc = mantle_core::measure::Checksum::KNOWN[12].0;
+    let mut report = vec![1u8, 0, 0b0000_0101, 0x08, 0xff, 0x0f, 0x80, 0x00, 0x08, 0x80, 0, 7];
+    let sum = crc.of(&report);
+    report.extend(sum.to_le_bytes());
+    for (n, wrong) in [0u8, 1].into_iter().enumerate() {
+        report[15] ^= wrong;
+        text.push_str(&format!("E: 00000{n}.000000 16"));
+        report.iter().for_each(|byte| text.push_str(&format!(" {byte:02x}")));
+        text.push('\n');
+    }
+    let recording = file("cellar.hid", text.as_bytes());
+    let sheet = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../../sheets/cellar-pad.sheet.toml");
+    let output = run(&["inspect", "--json", &recording, "--with-sheet", &sheet.display().to_string()], "");
+    assert_eq!(output.status.code(), Some(1), "one report cannot be read");
+    let said = String::from_utf8(output.stdout).expect("text");
+    let events: Vec<serde_json::Value> = said
+        .lines()
+        .map(|line| serde_json::from_str(line).expect("JSON"))
+        .filter(|line: &serde_json::Value| line["kind"] == "event")
+        .collect();
+    let controls = &events[0]["controls"];
+    for (name, value) in [
+        ("South", 1),
+        ("East", 0),
+        ("West", 1),
+        ("left stick X", 4095),
+        ("left stick Y", 0x800),
+        ("right trigger", 7),
+        ("d-pad", 8),
+    ] {
+        assert_eq!(controls[name], value, "{name} in {controls}");
+    }
+    assert_eq!(events[1]["sheet_error"], "its checksum is wrong");
+    let output = run(&["inspect", &recording, "--with-sheet", "/nowhere.sheet.toml"], "");
+    assert_eq!(output.status.code(), Some(2));
+}

@@ -10,7 +10,8 @@ fn demo(arguments: &str) -> String {
 }
 
 fn start(name: &str, size: (u16, u16), arguments: &str) -> Tmux {
-    Tmux::start(name, size, &[("LC_ALL", "C.UTF-8"), ("NO_COLOR", "")], &demo(arguments)).expect("tmux starts")
+    Tmux::start(name, size, &[("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")], &demo(arguments))
+        .expect("tmux starts")
 }
 
 /// A scene of our own: a panel and a pad that nobody touches.

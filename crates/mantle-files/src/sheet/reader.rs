@@ -50,6 +50,9 @@ pub(super) fn read(path: &str, text: &str) -> SheetFile {
 
 /// A value as it stands in the file, shortened.
 fn shown(item: &Item) -> String {
+    if item.is_table() || item.is_array_of_tables() {
+        return "a table".into();
+    }
     let text = item.to_string();
     let text = text.trim();
     if text.chars().count() > 40 {
@@ -240,8 +243,16 @@ impl Reader<'_> {
         Some(rule)
     }
 
+    /// The report id; 0 where none is said.
+    fn report(&mut self, at: &At<'_>) -> Option<u8> {
+        match at.table.contains_key("report") {
+            true => self.number(at, "report", 0..256).map(|number| number as u8),
+            false => Some(0),
+        }
+    }
+
     fn checksum(&mut self, at: &At<'_>) -> Option<Verify> {
-        let report = self.number(at, "report", 0..256).unwrap_or(0) as u8;
+        let report = self.report(at)?;
         if !at.table.contains_key("kind") {
             return self.missing(at, "kind", &format!("allowed are {}", CHECKSUM_KINDS.join(", ")));
         }
@@ -265,7 +276,7 @@ impl Reader<'_> {
                 bits,
                 poly: number(self, "polynomial", usual.0)?,
                 init: number(self, "initial", usual.1)?,
-                mirrored: self.flag(at, "mirrored").unwrap_or(usual.2),
+                mirrored: if at.table.contains_key("mirrored") { self.flag(at, "mirrored")? } else { usual.2 },
                 out: number(self, "final", usual.3)?,
                 seed: byte(self, "seed"),
             })
@@ -349,7 +360,7 @@ impl Reader<'_> {
         if !at.table.contains_key("at") {
             return self.missing(at, "at", "say where it is: `usage`, or `at` and `size` in bits");
         }
-        let report = self.number(at, "report", 0..256).map_or(Some(0), |n| Some(n as u8))?;
+        let report = self.report(at)?;
         let first = self.number(at, "at", 0..BITS)? as u32;
         let size = match at.table.contains_key("size") {
             true => self.number(at, "size", 1..33)? as u8,
@@ -360,7 +371,7 @@ impl Reader<'_> {
             true => [Packing::Little, Packing::Big][self.one_of(at, "packing", &["little", "big"])?],
             false => Packing::Little,
         };
-        let signed = self.flag(at, "signed").unwrap_or(false);
+        let signed = at.table.contains_key("signed") && self.flag(at, "signed")?;
         if signed && size == 1 {
             let item = at.table.get("signed").unwrap_or(&Item::None);
             return self.refuse(at, "signed", item, "one bit has no sign");

@@ -1,1 +1,104 @@
+use super::*;
+use mantle_core::control::{Packing, Plays, Where};
+use mantle_core::device::{Bus, Identity};
+use mantle_core::pad::Target;
+use proptest::prelude::*;
 
+fn folder(name: &str) -> Vec<(String, String)> {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/sheets").join(name);
+    let mut all: Vec<(String, String)> = std::fs::read_dir(&folder)
+        .expect("the folder is there")
+        .map(|entry| {
+            let path = entry.expect("an entry").path();
+            let text = std::fs::read_to_string(&path).expect("text");
+            (path.file_name().expect("a name").to_string_lossy().into_owned(), text)
+        })
+        .collect();
+    all.sort();
+    assert!(!all.is_empty(), "{} is empty", folder.display());
+    all
+}
+
+/// Every broken sheet in the folder, and the exact words that the person gets for it; and how much of it still works.
+#[test]
+fn every_broken_sheet_is_pointed_at_in_these_words() {
+    let broken = folder("broken");
+    assert!(broken.len() >= 40, "only {} broken sheets", broken.len());
+    let mut said = String::new();
+    for (name, text) in &broken {
+        let read = read(name, text);
+        assert!(!read.faults.is_empty(), "{name} is not broken");
+        for fault in &read.faults {
+            assert!(fault.line > 0, "{fault} has no place");
+            said.push_str(&format!("{fault}\n"));
+        }
+        let works = match read.sheet {
+            Some(sheet) => format!("    works: {} controls, {} checksums\n", sheet.controls.len(), sheet.checks.len()),
+            None => "    nothing of it can be used\n".into(),
+        };
+        said.push_str(&works);
+    }
+    insta::assert_snapshot!("broken_sheets", said);
+}
+
+#[test]
+fn every_good_sheet_is_read_without_a_fault() {
+    for (name, text) in folder("good") {
+        let read = read(&name, &text);
+        assert_eq!(read.faults, [], "{name}");
+        assert!(read.sheet.is_some_and(|sheet| !sheet.controls.is_empty()), "{name}");
+    }
+}
+
+#[test]
+fn what_stands_in_a_sheet_is_what_it_says() {
+    let text = "version = 1\nname = \"Pad\"\nkeep = true\n[match]\nbus = \"bluetooth\"\nvendor = 0x1209\n\
+                product = [1, 2]\nname = \"Pad*\"\n[[checksum]]\nreport = 3\nkind = \"crc-16\"\nat = 9\nfrom = 1\norder = \"big\"\n\
+                [[control]]\nname = \"x\"\nkind = \"axis\"\nreport = 3\nat = 12\nsize = 12\npacking = \"big\"\nsigned = true\n\
+                min = -100\nmax = 100\nrest = 7\nplays = \"right stick Y\"\n\
+                [[control]]\nname = \"fire\"\nkind = \"button\"\nusage = \"button 3\"\nplays = \"East\"\n";
+    let read = read("pad", text);
+    assert_eq!(read.faults, []);
+    let sheet = read.sheet.expect("a sheet");
+    assert!(sheet.keep);
+    let identity =
+        |product| Identity { bus: Bus(5), vendor: 0x1209, product, name: "Pad 7".into(), ..Identity::default() };
+    assert!(sheet.rule.fits(&identity(2)) && !sheet.rule.fits(&identity(3)));
+    assert_eq!((sheet.checks[0].report, sheet.checks[0].at, sheet.checks[0].from), (3, 9, 1));
+    let x = &sheet.controls[0];
+    assert_eq!(x.source, Where::Bits { report: 3, at: 12, size: 12, packing: Packing::Big, signed: true });
+    assert_eq!((x.range, x.rest, x.plays), (Some((-100, 100)), Some(7), Some(Plays::Stick(3))));
+    assert_eq!(sheet.controls[1].plays, Some(Plays::Target(Target::East)));
+}
+
+#[test]
+fn a_directory_gives_its_sheets_in_order_and_its_faults() {
+    let directory = tempfile::tempdir().expect("a directory");
+    let put = |name: &str, text: &str| std::fs::write(directory.path().join(name), text).expect("written");
+    put("b.sheet.toml", "version = 1\nname = \"b\"\n[match]\nvendor = 1\n");
+    put("a.sheet.toml", "version = 1\nname = \"a\"\n[match]\nvendor = 1\n");
+    put("c.sheet.toml", "version = 9\n");
+    put("notes.txt", "version = 9\n");
+    let (sheets, faults) = read_directory(directory.path());
+    assert_eq!(sheets.iter().map(|sheet| sheet.name.as_str()).collect::<Vec<_>>(), ["a", "b"]);
+    assert_eq!(faults.len(), 1);
+    assert_eq!(read_directory(&directory.path().join("away")), (Vec::new(), Vec::new()));
+}
+
+proptest! {
+    #[test]
+    fn no_text_makes_the_reader_panic(text in "(version = 1\n)?[a-z\\[\\]=\" \n0-9.{},#-]{0,200}") {
+        let read = read("x", &text);
+        prop_assert!(read.sheet.is_some() || !read.faults.is_empty());
+    }
+
+    #[test]
+    fn a_damaged_sheet_does_not_make_it_panic(at in any::<prop::sample::Index>(), with in "[a-z\\[\\]=\"\n0-9-]{0,4}") {
+        let (name, text) = &folder("good")[0];
+        let at = at.index(text.len());
+        if text.is_char_boundary(at) {
+            let damaged = format!("{}{with}{}", &text[..at], &text[(at + 1).min(text.len())..]);
+            let _ = read(name, &damaged);
+        }
+    }
+}

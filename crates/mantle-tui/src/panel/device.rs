@@ -24,6 +24,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         ));
         if device.present {
             lines.push(("it says", format!("{} · {}", device.what, device.driver)));
+            if let Some(sheet) = &device.sheet {
+                lines.push(("read by", format!("sheet {sheet}")));
+            }
             lines.push(("to games", device.cover.clone()));
             for (index, node) in device.nodes.iter().enumerate() {
                 lines.push((if index == 0 { "nodes" } else { "" }, format!("{:<20} {}", node.path, node.access)));

@@ -4,11 +4,13 @@ use super::forms::{Decoded, ReportForm};
 use super::{hex, text};
 use crate::args::InspectArgs;
 use crate::exit::{Exit, refuse};
+use mantle_core::control::{Control, Layout, Place, Sheet};
 use mantle_files::recording::{self, Content, EvdevEvent, RecordedDevice, RecordedEvent, Recording};
-use mantle_hid::{Descriptor, ParseError, ReportKind};
+use mantle_hid::{DecodeError, Descriptor, Frame, ParseError, ReportKind, VALUES, Want};
 use serde::ser::SerializeMap;
 use serde::{Serialize, Serializer};
 use std::io::{self, Write};
+use std::path::Path;
 
 /// A file, understood as far as it goes.
 pub struct Read {
@@ -16,13 +18,25 @@ pub struct Read {
     pub recording: Recording,
     /// What each device's descriptor says; none for a device without one.
     pub descriptors: Vec<Option<Result<Descriptor, ParseError>>>,
+    /// Its layout by the sheet that was asked for.
+    pub layouts: Vec<Option<Layout>>,
+}
+
+/// A control of a sheet, and its value in one report.
+pub struct SheetValue<'a> {
+    /// The control.
+    pub control: &'a Control,
+    /// Its raw value.
+    pub raw: i32,
 }
 
 impl Read {
     /// Whether all of it could be read.
     fn whole(&self) -> bool {
         let refused = self.descriptors.iter().flatten().any(Result::is_err);
-        let unread = self.recording.events.iter().any(|event| self.decode(event).is_some_and(|decoded| !decoded.ok()));
+        let unread = self.recording.events.iter().any(|event| {
+            self.decode(event).is_some_and(|decoded| !decoded.ok()) || self.by_sheet(event).is_some_and(|r| r.is_err())
+        });
         self.recording.problems.is_empty() && !refused && !unread
     }
 
@@ -30,6 +44,34 @@ impl Read {
     fn anything(&self) -> bool {
         let evdev = self.recording.devices.iter().any(|device| device.evdev.is_some());
         evdev || self.descriptors.iter().flatten().any(Result::is_ok)
+    }
+
+    /// What a recorded report says by the sheet, for each control that the report carries; none without a sheet.
+    pub fn by_sheet(&self, event: &RecordedEvent) -> Option<Result<Vec<SheetValue<'_>>, DecodeError>> {
+        let layout = self.layouts.get(event.device)?.as_ref()?;
+        let Content::Report(bytes) = &event.content else { return None };
+        if !layout.checks.iter().all(|check| check.holds(bytes)) {
+            return Some(Err(DecodeError::Checksum));
+        }
+        let mut frame = layout.rest;
+        let index = match layout.plan.decode(bytes, &mut frame) {
+            Ok((index, _)) => index,
+            Err(error) => return Some(Err(error)),
+        };
+        let id = layout.plan.ids().nth(usize::from(index.0)).unwrap_or_default();
+        let carried = |place: Place| {
+            layout.wants.iter().any(|want| match (*want, place) {
+                (Want::Bit { report, to, .. }, Place::Bit(bit)) => report == id && to == bit,
+                (Want::Array { report, to, len, .. }, Place::Bit(bit)) => report == id && (to..to + len).contains(&bit),
+                (Want::Value { report, to, .. } | Want::Big { report, to, .. }, Place::Value(value)) => {
+                    report == id && to == value
+                }
+                _ => false,
+            })
+        };
+        let controls = layout.parts.iter().flat_map(|part| &part.controls).filter(|control| carried(control.place));
+        let value = |control| SheetValue { control, raw: raw_of(control, &frame) };
+        Some(Ok(controls.map(value).collect()))
     }
 
     /// What a recorded report says; none for events of an input node.
@@ -57,7 +99,7 @@ fn read(bytes: &[u8]) -> Result<Read, String> {
         .iter()
         .map(|device| (!device.descriptor.is_empty()).then(|| Descriptor::parse(&device.descriptor)))
         .collect();
-    Ok(Read { recording, descriptors })
+    Ok(Read { recording, descriptors, layouts: Vec::new() })
 }
 
 /// A bare descriptor. As text it is bytes in hex, with or without `0x` and commas; `#` and `//` begin a comment.
@@ -85,6 +127,24 @@ fn bare(bytes: &[u8]) -> Result<Vec<u8>, String> {
     if found.is_empty() { Err("there are no bytes in it".into()) } else { Ok(found) }
 }
 
+/// Reads the sheet that was asked for; it need not be written for this very device. What is wrong in it is said.
+fn sheet(path: &Path) -> Result<Sheet, Exit> {
+    let shown = path.display().to_string();
+    let text = std::fs::read_to_string(path).map_err(|error| refuse(format!("{shown}: {error}")))?;
+    let read = mantle_files::sheet::read(&shown, &text);
+    for fault in &read.faults {
+        eprintln!("placid-mantle: {fault}");
+    }
+    read.sheet.ok_or(Exit::Usage)
+}
+
+fn raw_of(control: &Control, frame: &Frame) -> i32 {
+    match control.place {
+        Place::Bit(bit) => i32::from(frame.bit(bit)),
+        Place::Value(value) => frame.values[usize::from(value) % VALUES],
+    }
+}
+
 /// Reads and prints a file.
 pub fn run(args: &InspectArgs) -> Exit {
     let Some(path) = &args.file else { return refuse("a file is needed, or --stream") };
@@ -93,8 +153,20 @@ pub fn run(args: &InspectArgs) -> Exit {
         Ok(bytes) => bytes,
         Err(error) => return refuse(format!("{shown}: {error}")),
     };
+    let sheet = match args.with_sheet.as_deref().map(sheet) {
+        None => None,
+        Some(Ok(sheet)) => Some(sheet),
+        Some(Err(exit)) => return exit,
+    };
     let read = match read(&bytes) {
-        Ok(read) => read,
+        Ok(mut read) => {
+            if let Some(sheet) = &sheet {
+                let by = |descriptor: &Descriptor| Layout::with_sheet(descriptor, sheet);
+                let all = read.descriptors.iter().map(|d| d.as_ref().and_then(|d| d.as_ref().ok()).map(by));
+                read.layouts = all.collect();
+            }
+            read
+        }
         Err(why) if args.json => {
             println!("{}", serde_json::json!({"kind": "problem", "line": 0, "offset": 0, "message": why}));
             return Exit::Usage;
@@ -125,7 +197,7 @@ fn json(read: &Read, out: &mut impl Write) -> io::Result<()> {
         }
     }
     for event in &read.recording.events {
-        line(out, &EventLine { event, decoded: read.decode(event), several })?;
+        line(out, &EventLine { event, decoded: read.decode(event), several, by_sheet: read.by_sheet(event) })?;
     }
     for (device, descriptor) in read.recording.devices.iter().zip(&read.descriptors) {
         if let Some(Err(error)) = descriptor {
@@ -183,6 +255,16 @@ struct EventLine<'a> {
     event: &'a RecordedEvent,
     decoded: Option<Decoded<'a>>,
     several: bool,
+    by_sheet: Option<Result<Vec<SheetValue<'a>>, DecodeError>>,
+}
+
+/// Values of a sheet's controls by their names.
+struct ByName<'a>(&'a [SheetValue<'a>]);
+
+impl Serialize for ByName<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_map(self.0.iter().map(|value| (&value.control.name, value.raw)))
+    }
 }
 
 impl Serialize for EventLine<'_> {
@@ -195,6 +277,11 @@ impl Serialize for EventLine<'_> {
         }
         if let Some(decoded) = &self.decoded {
             decoded.entries(&mut map)?;
+        }
+        match &self.by_sheet {
+            Some(Ok(values)) => map.serialize_entry("controls", &ByName(values))?,
+            Some(Err(error)) => map.serialize_entry("sheet_error", &error.to_string())?,
+            None => {}
         }
         if let Content::Evdev(events) = &self.event.content {
             map.serialize_entry("ok", &true)?;

@@ -58,6 +58,20 @@ pub fn write(read: &Read, out: &mut impl Write) -> io::Result<()> {
         if let Some(decoded) = read.decode(event) {
             writeln!(out, "               {}", values(&decoded))?;
         }
+        match read.by_sheet(event) {
+            Some(Ok(values)) => {
+                let all = values.iter().filter(|value| value.control.max > 1 || value.raw != 0).map(|value| {
+                    if value.control.max > 1 {
+                        format!("{} {}", value.control.name, value.raw)
+                    } else {
+                        value.control.name.clone()
+                    }
+                });
+                writeln!(out, "    by sheet   {}", all.collect::<Vec<_>>().join("   "))?;
+            }
+            Some(Err(error)) => writeln!(out, "    by sheet   cannot be read: {error}")?,
+            None => {}
+        }
     }
     for (what, list) in [("problem", &recording.problems), ("odd", &recording.warnings)] {
         for one in list {
