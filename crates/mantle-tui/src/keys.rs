@@ -136,16 +136,9 @@ const ARROWS: [Key; 4] = [
     key(KeyCode::Right, "→", Intent::Right, "right", false),
 ];
 
+// What belongs to one view only stands first: hints that do not fit are left out from the end.
 const ACTIONS: [Key; 19] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
-    letter('p', "p", Intent::Place, "place", true),
-    letter('m', "m", Intent::Move, "move", true),
-    letter('x', "x", Intent::TakeOut, "take out", true),
-    letter('h', "h", Intent::TakeInHand, "take in hand", true),
-    letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
-    letter('l', "l", Intent::LetGo, "let go", true),
-    letter('u', "u", Intent::Undo, "undo", true),
-    letter('j', "j", Intent::Journal, "journal", true),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('[', "[", Intent::Earlier, "earlier", true),
     letter(']', "]", Intent::Later, "later", true),
@@ -155,6 +148,14 @@ const ACTIONS: [Key; 19] = [
     letter('.', ".", Intent::Step, "next report", true),
     letter('+', "+", Intent::Faster, "faster", false),
     letter('-', "-", Intent::Slower, "slower", false),
+    letter('p', "p", Intent::Place, "place", true),
+    letter('m', "m", Intent::Move, "move", true),
+    letter('x', "x", Intent::TakeOut, "take out", true),
+    letter('h', "h", Intent::TakeInHand, "take in hand", true),
+    letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
+    letter('l', "l", Intent::LetGo, "let go", true),
+    letter('u', "u", Intent::Undo, "undo", true),
+    letter('j', "j", Intent::Journal, "journal", true),
     letter('?', "?", Intent::Help, "keys", true),
 ];
 

@@ -181,3 +181,39 @@ fn a_terminal_that_cannot_do_it_gets_one_sentence() {
         assert_eq!(said, 1, "{screen}");
     }
 }
+
+/// The Reports view live, stopped, and stepped through.
+#[test]
+fn reports_stand_still_and_can_be_stepped_through() {
+    let tmux = start("reports", DESIGN, "--scene cellar");
+    tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
+    tmux.keys(&["R"]).expect("keys");
+    let live = tmux
+        .wait("live reports", |screen| {
+            let words = ["16 bytes  125 /s", "never changed", "counts up by 1", "checksum: CRC-32", "left stick X"];
+            words.iter().all(|words| screen.contains(words))
+        })
+        .expect("rate, roles and fields");
+    assert!(!live.contains("behind it"), "{live}");
+    tmux.keys(&["f"]).expect("keys");
+    let newest = tmux.wait("it stands", |screen| screen.contains(" · 0 behind it")).expect("it stands");
+    let marked = |screen: &str| screen.lines().find(|line| line.contains('▸')).unwrap_or_default().trim().to_owned();
+    let last = marked(&newest);
+    assert!(
+        last.contains("8.000 ms 01 "),
+        "the report among its neighbours, a fixed time after the one before: {last}"
+    );
+    tmux.keys(&["[", "[", "["]).expect("keys");
+    let earlier = tmux.wait("three back", |screen| screen.contains(" · 3 behind it")).expect("it steps back");
+    let counter =
+        |line: &str| u8::from_str_radix(line.split("01 ").nth(1).and_then(|rest| rest.get(..2)).unwrap_or(""), 16);
+    let (now, then) = (counter(&last).expect("a counter"), counter(&marked(&earlier)).expect("a counter"));
+    assert_eq!(now.wrapping_sub(then), 3, "its second byte counts up:\n{earlier}");
+    assert!(earlier.contains(&format!("was {:02x}", then.wrapping_sub(1))), "{earlier}");
+    tmux.keys(&["]"]).expect("keys");
+    tmux.wait("one on", |screen| screen.contains(" · 2 behind it")).expect("it steps on");
+    tmux.keys(&["{"]).expect("keys");
+    tmux.wait("far back", |screen| screen.contains(" · 52 behind it")).expect("it jumps");
+    tmux.keys(&["f"]).expect("keys");
+    tmux.wait("live again", |screen| !screen.contains("behind it") && screen.contains("125 /s")).expect("it goes on");
+}

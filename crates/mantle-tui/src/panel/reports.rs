@@ -11,8 +11,10 @@ use mantle_talk::{ByteRole, DeviceDetail, FieldRow, Gaps, HistoryRow, ReportRow}
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 
-/// Width of the grid.
-const GRID: u16 = 62;
+/// Width of the grid with the word about each byte: less where the screen is narrow.
+fn grid(area: Rect) -> u16 {
+    if area.width > 62 + 40 { 62 } else { 49 }
+}
 
 /// Draws the reports of the chosen devices.
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
@@ -38,7 +40,8 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
     ui.text(area.x, area.y, area.width, ui.theme.quiet, &head);
     if !device.last_bad.is_empty() {
         y += 1;
-        ui.text(area.x, area.y + y, area.width, ui.theme.wrong, &device.last_bad);
+        let words = format!("the last one that could not be read: {}", device.last_bad);
+        ui.text(area.x, area.y + y, area.width, ui.theme.wrong, &words);
     }
     let Some(arriving) = &device.arriving else {
         let words = match all {
@@ -105,6 +108,7 @@ fn regularity(gaps: &Gaps) -> String {
 fn live(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, row: &ReportRow, numbered: bool) -> u16 {
     let id = if numbered { format!("id {}  ", row.id) } else { String::new() };
     let head = format!("{id}{} bytes  {} /s  {}", row.len, row.rate, regularity(&row.gaps));
+    let down = u16::from(head.chars().count() >= usize::from(grid(area)));
     ui.text(area.x, area.y, area.width, Style::new(), &head);
     let bytes = bytes_of(&row.bytes);
     let rows = area.height.saturating_sub(1);
@@ -113,54 +117,82 @@ fn live(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, row: &ReportRow, num
     for (index, byte) in bytes.iter().enumerate().take(usize::from(shown)) {
         let glow: Vec<u8> = (0..8).map(|bit| heat.get(index * 8 + bit).copied().unwrap_or(0)).collect();
         let role = row.roles.get(index).map(role_words).unwrap_or_default();
-        byte_line(ui, area.x, area.y + 1 + index as u16, index, *byte, &glow, &role);
+        byte_line(ui, Rect { y: area.y + 1 + index as u16, ..area }, index, *byte, &glow, &role);
     }
     let mut lines = shown;
-    if area.width > GRID + 40 {
+    let grid = grid(area);
+    if area.width >= grid + NARROW {
         let fields: Vec<&FieldRow> = device.fields.iter().filter(|field| !numbered || field.report == row.id).collect();
-        let right = Rect { x: area.x + GRID, width: area.width - GRID, y: area.y + 1, height: rows };
-        lines = lines.max(field_list(ui, right, &fields));
-        let end = area.x + head.chars().count() as u16;
-        if end < right.x {
-            ui.text(right.x, area.y, right.width, ui.theme.quiet, FIELD_HEAD);
-        }
+        let right = Rect { x: area.x + grid, width: area.width - grid, y: area.y + down, height: area.height - down };
+        lines = lines.max((field_list(ui, right, &fields) + down).saturating_sub(1));
     }
     if usize::from(shown) < bytes.len() {
         let words = format!("and {} more bytes", bytes.len() - usize::from(shown));
-        ui.text(area.x, area.y + shown, area.width.min(GRID), ui.theme.quiet, &format!("{words:<40}"));
+        ui.text(area.x, area.y + shown, area.width.min(grid), ui.theme.quiet, &format!("{words:<40}"));
     }
     lines + 1
 }
 
-/// The fields beside the grid, in as many columns as there is room for.
+/// The fields beside the grid: in one column if that has room for all, else in as many as there is room for.
 fn field_list(ui: &mut Ui<'_>, area: Rect, fields: &[&FieldRow]) -> u16 {
     const COLUMN: u16 = 46;
-    let columns = (area.width / COLUMN).max(1);
-    let rows = (fields.len() as u16).div_ceil(columns).min(area.height);
+    let bars = area.width >= COLUMN;
+    let height = area.height.saturating_sub(1).max(1);
+    let columns = (fields.len() as u16).div_ceil(height).clamp(1, (area.width / COLUMN).max(1));
+    let rows = (fields.len() as u16).div_ceil(columns).min(height);
+    let raw_at = if bars { 23 } else { area.width.saturating_sub(7) };
+    let shares = columns == 1 && area.width >= COLUMN + 12;
+    if fields.is_empty() {
+        return 0;
+    }
+    // Where not all have room, those of one bit go last: the grid shows them already.
+    let mut fields = fields.to_vec();
+    let room = usize::from(rows * columns);
+    if fields.len() > room {
+        fields.sort_by_key(|field| field.width == 1);
+        let words = format!("and {} more fields", fields.len() + 1 - room);
+        fields.truncate(room - 1);
+        let last = (columns - 1) * COLUMN;
+        ui.text(area.x + last + 9, area.y + rows, area.width.saturating_sub(last + 9), ui.theme.quiet, &words);
+    }
+    for column in 0..columns {
+        let x = area.x + column * COLUMN;
+        ui.text(x, area.y, area.width, ui.theme.quiet, " bit  no field");
+        ui.text(x + raw_at, area.y, 7, ui.theme.quiet, "    raw");
+        if shares {
+            ui.text(x + 45, area.y, 14, ui.theme.quiet, "of its range");
+        }
+    }
     for (index, field) in fields.iter().enumerate() {
-        let (column, row) = (index as u16 / rows.max(1), index as u16 % rows.max(1));
+        let (column, row) = (index as u16 / rows, index as u16 % rows);
         if column >= columns {
             break;
         }
-        let (x, y) = (area.x + column * COLUMN, area.y + row);
-        let live = field.width > 1 || field.raw != 0;
-        let style = if field.raw != 0 && field.width == 1 { ui.theme.live } else { Style::new() };
+        let (x, y) = (area.x + column * COLUMN, area.y + 1 + row);
+        let down = field.raw != 0 && field.width == 1;
+        let style = if down { ui.theme.live } else { Style::new() };
         ui.text(x, y, 5, ui.theme.quiet, &format!("{:>4}", field.offset));
         let number = field.control.map(|number| format!("{number:>3}")).unwrap_or_default();
         ui.text(x + 5, y, 3, ui.theme.quiet, &number);
-        ui.text(x + 9, y, 14, style, &field.name);
-        if live {
-            ui.text(x + 23, y, 7, style, &format!("{:>7}", field.raw));
-        }
-        if field.width > 1 {
+        ui.text(x + 9, y, raw_at - 9, style, &field.name);
+        let raw = match (field.width, field.raw) {
+            (1, 0) => format!("{:>7}", "·"),
+            _ => format!("{:>7}", field.raw),
+        };
+        let quiet = if field.width == 1 && !down { ui.theme.quiet } else { style };
+        ui.text(x + raw_at, y, 7, quiet, &raw);
+        if field.width > 1 && bars {
             ui.slide(x + 31, y, 13, field.share, style);
+            if shares {
+                ui.text(x + 45, y, 7, ui.theme.quiet, &format!("{:>5.1} %", field.share * 100.0));
+            }
         }
     }
-    rows
+    rows + 1
 }
 
-/// What stands above the fields.
-const FIELD_HEAD: &str = " bit  no field             raw";
+/// The least width that fields need.
+const NARROW: u16 = 27;
 
 /// A stopped report beside the one before it: what differs is marked; and what it means.
 fn still(
@@ -172,13 +204,15 @@ fn still(
     before: Option<HistoryRow>,
 ) -> u16 {
     let bytes = bytes_of(&row.bytes);
-    if area.width > GRID + 40 {
+    let mut lines = 0;
+    let grid = grid(area);
+    if area.width >= grid + NARROW {
         let (id, body) = if numbered { (bytes.first().copied().unwrap_or(0), 1) } else { (0, 0) };
         let body = bytes.get(body..).unwrap_or_default();
         let mine = device.fields.iter().filter(|field| field.report == id);
         let fields: Vec<FieldRow> = mine.filter_map(|field| field.of(body)).collect();
-        let right = Rect { x: area.x + GRID, width: area.width - GRID, ..area };
-        field_list(ui, right, &fields.iter().collect::<Vec<_>>());
+        let right = Rect { x: area.x + grid, width: area.width - grid, ..area };
+        lines = field_list(ui, right, &fields.iter().collect::<Vec<_>>());
     }
     let old = before.map(|before| bytes_of(&before.bytes)).unwrap_or_else(|| bytes.clone());
     let shown = (bytes.len() as u16).min(area.height);
@@ -186,13 +220,40 @@ fn still(
         let was = old.get(index).copied().unwrap_or(*byte);
         let glow: Vec<u8> = (0..8).map(|bit| if (was ^ byte) >> bit & 1 == 1 { 9 } else { 0 }).collect();
         let words = if was == *byte { String::new() } else { format!("was {was:02x}") };
-        byte_line(ui, area.x, area.y + index as u16, index, *byte, &glow, &words);
+        byte_line(ui, Rect { y: area.y + index as u16, ..area }, index, *byte, &glow, &words);
     }
-    shown
+    let lines = lines.max(shown) + 1;
+    let below = Rect { y: area.y + lines.min(area.height), height: area.height.saturating_sub(lines), ..area };
+    lines + neighbours(ui, below)
+}
+
+/// The reports around the stopped one, as they came.
+fn neighbours(ui: &mut Ui<'_>, area: Rect) -> u16 {
+    let Some((frozen, at)) = ui.frozen.and_then(|frozen| Some((frozen, frozen.at?))) else { return 0 };
+    if area.height < 4 {
+        return 0;
+    }
+    let wanted = usize::from(area.height.min(15) - 1);
+    let first = at.saturating_sub(wanted / 2).min(frozen.rows.len().saturating_sub(wanted));
+    ui.text(area.x, area.y, area.width, ui.theme.quiet, "    after       bytes");
+    let around = frozen.rows.iter().enumerate().skip(first).take(wanted);
+    for (line, (index, row)) in around.enumerate() {
+        let y = area.y + 1 + line as u16;
+        let (mark, style) =
+            if index == at { ("▸", Style::new().add_modifier(Modifier::BOLD)) } else { (" ", Style::new()) };
+        ui.text(area.x + 1, y, 1, ui.theme.live, mark);
+        let before = index.checked_sub(1).and_then(|before| frozen.rows.get(before));
+        let gap = before.map(|before| format!("{:>9.3} ms", row.at.since(before.at).as_seconds() * 1000.0));
+        ui.text(area.x + 3, y, 12, ui.theme.quiet, &gap.unwrap_or_default());
+        let spaced: Vec<&str> = (0..row.bytes.len() / 2).map(|byte| &row.bytes[byte * 2..byte * 2 + 2]).collect();
+        ui.text(area.x + 16, y, area.width.saturating_sub(16), style, &spaced.join(" "));
+    }
+    wanted as u16 + 1
 }
 
 /// A byte: its place, its value in hex and decimal, its bits with the highest first, and a word about it.
-fn byte_line(ui: &mut Ui<'_>, x: u16, y: u16, index: usize, byte: u8, glow: &[u8], words: &str) {
+fn byte_line(ui: &mut Ui<'_>, area: Rect, index: usize, byte: u8, glow: &[u8], words: &str) {
+    let Rect { x, y, .. } = area;
     let hottest = glow.iter().copied().max().unwrap_or(0);
     ui.text(x, y, 4, ui.theme.quiet, &format!("{index:>3}"));
     ui.text(x + 5, y, 2, style_of(ui, hottest), &format!("{byte:02x}"));
@@ -211,7 +272,7 @@ fn byte_line(ui: &mut Ui<'_>, x: u16, y: u16, index: usize, byte: u8, glow: &[u8
         let style = if heat == 0 && !set { ui.theme.line } else { style_of(ui, heat) };
         ui.text(x + 13 + (7 - bit) * 2 + gap, y, 1, style, sign);
     }
-    ui.text(x + 32, y, GRID - 34, ui.theme.quiet, words);
+    ui.text(x + 32, y, grid(area) - 33, ui.theme.quiet, words);
 }
 
 /// How a change of some age looks: strong, live, then as everything.
