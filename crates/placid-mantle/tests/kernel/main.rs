@@ -7,6 +7,7 @@ mod cover_cases;
 mod home_cases;
 mod play_cases;
 mod presses;
+mod read_cases;
 
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
@@ -24,7 +25,9 @@ const CASES: &[Case] = &[
     ("plug, unplug, plug again: the game keeps its controller", play_cases::replug),
     ("four devices at once: slots in order", play_cases::four_at_once),
     ("a game's rumble call returns promptly", play_cases::rumble),
-    ("the same frames as in the simulation", play_cases::same_frames),
+    ("the same frames as in the simulation", read_cases::same_frames),
+    ("a device that says nothing of itself plays by its sheet", read_cases::by_its_sheet),
+    ("recorded from hidraw, replayed: the same frames", read_cases::recorded),
     ("a second engine is noticed, also of another account", play_cases::second_engine),
     ("a real USB device with two interfaces is one device", play_cases::gadget),
     ("ending leaves nothing behind", play_cases::nothing_left),

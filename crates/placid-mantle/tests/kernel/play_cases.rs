@@ -2,11 +2,9 @@
 
 use crate::bench::{self, Bench, PLAYER};
 use crate::presses;
-use mantle_core::table::Table;
-use mantle_core::time::Micros;
 use mantle_files::DeviceFile;
 use mantle_lab::{Gadget, Lines, StandIn};
-use mantle_sim::{Pace, ReplayWorld, SimWorld, Taken, TakingDown, shipped};
+use mantle_sim::shipped;
 use std::time::{Duration, Instant};
 
 fn shipped(name: &str) -> Result<DeviceFile, String> {
@@ -148,74 +146,6 @@ pub fn rumble(bench: &Bench) -> Result<(), String> {
     }
     drop(pad);
     bench::end(engine)
-}
-
-/// The scene's reports, replayed, and sent through the real kernel, give the frames that the simulation gives.
-pub fn same_frames(bench: &Bench) -> Result<(), String> {
-    let text = "version = 1\ntitle = \"one pad\"\n[[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\n";
-    let scene = mantle_files::SceneFile::parse("one", text).map_err(|fault| fault.to_string())?;
-    let pace = Pace::Virtual { until: Micros::seconds(5) };
-    let world = SimWorld::new(&scene, pace, None).map_err(|fault| fault.to_string())?;
-    let mut table = Table::new(world.settings());
-    let mut world = TakingDown::new(world);
-    let mut expected = Frames::default();
-    mantle_engine::run(&mut world, &mut table, &mut expected);
-    if expected.0.len() < 100 {
-        return Err("the scene moves too little to prove anything".into());
-    }
-    let mut replayed = Frames::default();
-    let settings = mantle_core::table::Settings { cover: true, ..Default::default() };
-    mantle_engine::run(&mut ReplayWorld::new(world.taken.clone()), &mut Table::new(settings), &mut replayed);
-    if replayed.0 != expected.0 {
-        return Err("the replay has other frames than the simulation".into());
-    }
-    let mut pad = StandIn::plug(&shipped("quay-pad")?, "lab-1", None)?;
-    let mut engine = bench.engine(&bench.home())?;
-    bench::pad(&mut engine, 1)?;
-    engine.wait("the cover", |line| line.contains("is covered"))?;
-    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
-    let mut got = Vec::new();
-    for (sent, taken) in world.taken.iter().enumerate() {
-        let Taken::Report(_, _, report) = taken else { continue };
-        pad.send(0, report)?;
-        // hidraw keeps 64 reports for a late reader: every 16 we let it catch up.
-        if sent % 16 == 0 {
-            got.extend(engine.until_quiet(Duration::from_millis(40)));
-        }
-    }
-    got.extend(engine.until_quiet(Duration::from_secs(2)));
-    let got: Vec<&str> = got
-        .iter()
-        .filter_map(|line| line.split_once(' '))
-        .map(|(_, rest)| rest)
-        .filter(|rest| rest.starts_with("slot 1 ") && (rest.contains("key:") || rest.contains("abs:")))
-        .collect();
-    let first = expected.0.iter().zip(&got).position(|(a, b)| a != b);
-    if let Some(at) = first {
-        return Err(format!("frame {at}: the simulation has `{}`, the kernel `{}`", expected.0[at], got[at]));
-    }
-    if expected.0.len() != got.len() {
-        return Err(format!("the simulation has {} frames, the kernel {}", expected.0.len(), got.len()));
-    }
-    bench::end(engine)
-}
-
-/// Frames as the log prints them, without their times.
-#[derive(Default)]
-struct Frames(Vec<String>);
-
-impl mantle_engine::Desk for Frames {
-    fn handle_frame(&mut self, _: Micros, slot: mantle_core::slot::SlotNumber, events: &mantle_core::pad::Events) {
-        let mut line = slot.to_string();
-        for (kind, code, value) in events.iter() {
-            match kind {
-                1 => line.push_str(&format!(" key:{code:#05x}={value}")),
-                3 => line.push_str(&format!(" abs:{code:#04x}={value}")),
-                _ => {}
-            }
-        }
-        self.0.push(line);
-    }
 }
 
 pub fn second_engine(bench: &Bench) -> Result<(), String> {

@@ -1,0 +1,157 @@
+//! Reports through the real kernel: the same frames as in the simulation, recorded and replayed.
+
+use crate::bench::{self, Bench};
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Settings, Table};
+use mantle_core::time::Micros;
+use mantle_lab::{Lines, StandIn};
+use mantle_sim::{Pace, ReplayWorld, SimWorld, Taken, TakingDown, shipped};
+use std::time::Duration;
+
+/// Frames as the log prints them, without their times.
+#[derive(Default)]
+struct Frames(Vec<String>);
+
+impl mantle_engine::Desk for Frames {
+    fn handle_frame(&mut self, _: Micros, slot: SlotNumber, events: &mantle_core::pad::Events) {
+        let mut line = slot.to_string();
+        for (kind, code, value) in events.iter() {
+            match kind {
+                1 => line.push_str(&format!(" key:{code:#05x}={value}")),
+                3 => line.push_str(&format!(" abs:{code:#04x}={value}")),
+                _ => {}
+            }
+        }
+        self.0.push(line);
+    }
+}
+
+/// A device's reports during five seconds of the simulation, and the frames that they give there.
+fn simulated(device: &str) -> Result<(Vec<Vec<u8>>, Vec<String>), String> {
+    let text = format!("version = 1\ntitle = \"one pad\"\n[[device]]\nfile = \"{device}\"\nport = \"1-3\"\n");
+    let scene = mantle_files::SceneFile::parse("one", &text).map_err(|fault| fault.to_string())?;
+    let pace = Pace::Virtual { until: Micros::seconds(5) };
+    let world = SimWorld::new(&scene, pace, None).map_err(|fault| fault.to_string())?;
+    let mut table = Table::new(world.settings());
+    let mut world = TakingDown::new(world);
+    let mut expected = Frames::default();
+    mantle_engine::run(&mut world, &mut table, &mut expected);
+    if expected.0.len() < 100 {
+        return Err("the scene moves too little to prove anything".into());
+    }
+    let mut replayed = Frames::default();
+    let settings = Settings { cover: true, sheets: shipped::sheets(), ..Settings::default() };
+    mantle_engine::run(&mut ReplayWorld::new(world.taken.clone()), &mut Table::new(settings), &mut replayed);
+    if replayed.0 != expected.0 {
+        return Err("the replay has other frames than the simulation".into());
+    }
+    let reports = world.taken.into_iter().filter_map(|taken| match taken {
+        Taken::Report(_, _, report) => Some(report.to_vec()),
+        _ => None,
+    });
+    Ok((reports.collect(), expected.0))
+}
+
+/// The frames of slot 1 among lines, without their times.
+fn frames_of(lines: &[String]) -> Vec<String> {
+    let lines = lines.iter().filter_map(|line| line.split_once(' ')).map(|(_, rest)| rest);
+    let frames = lines.filter(|rest| rest.starts_with("slot 1 ") && (rest.contains("key:") || rest.contains("abs:")));
+    frames.map(str::to_owned).collect()
+}
+
+fn equal(expected: &[String], got: &[String], whose: &str) -> Result<(), String> {
+    if let Some(at) = expected.iter().zip(got).position(|(a, b)| a != b) {
+        return Err(format!("frame {at}: the simulation has `{}`, {whose} `{}`", expected[at], got[at]));
+    }
+    if expected.len() != got.len() {
+        return Err(format!("the simulation has {} frames, {whose} {}", expected.len(), got.len()));
+    }
+    Ok(())
+}
+
+/// An engine that plays a device which is there and is listened to.
+fn playing(bench: &Bench, device: &str) -> Result<(StandIn, Lines), String> {
+    let file = shipped::device(device).map_err(|fault| fault.to_string())?;
+    let pad = StandIn::plug(&file, "lab-1", Some("LAB-SERIAL"))?;
+    let mut engine = bench.engine(&bench.home())?;
+    bench::pad(&mut engine, 1)?;
+    engine.wait("the cover", |line| line.contains("is covered"))?;
+    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
+    Ok((pad, engine))
+}
+
+/// Sends all reports; returns the frames that the engine gives.
+fn send(pad: &mut StandIn, engine: &mut Lines, reports: &[Vec<u8>]) -> Result<Vec<String>, String> {
+    let mut got = Vec::new();
+    for (sent, report) in reports.iter().enumerate() {
+        pad.send(0, report)?;
+        // hidraw keeps 64 reports for a late reader: every 16 we let it catch up.
+        if sent % 16 == 0 {
+            got.extend(engine.until_quiet(Duration::from_millis(40)));
+        }
+    }
+    got.extend(engine.until_quiet(Duration::from_secs(2)));
+    Ok(frames_of(&got))
+}
+
+/// The scene's reports, replayed, and sent through the real kernel, give the frames that the simulation gives.
+pub fn same_frames(bench: &Bench) -> Result<(), String> {
+    let (reports, expected) = simulated("quay-pad")?;
+    let (mut pad, mut engine) = playing(bench, "quay-pad")?;
+    equal(&expected, &send(&mut pad, &mut engine, &reports)?, "the kernel")?;
+    bench::end(engine)
+}
+
+/// A device that says nothing of itself plays by its sheet; a report whose checksum is wrong gives nothing.
+pub fn by_its_sheet(bench: &Bench) -> Result<(), String> {
+    let (reports, expected) = simulated("cellar-pad")?;
+    let (mut pad, mut engine) = playing(bench, "cellar-pad")?;
+    let mut broken = reports[reports.len() / 2].clone();
+    broken[2] ^= 0x01;
+    pad.send(0, &broken)?;
+    let got = send(&mut pad, &mut engine, &reports)?;
+    if !engine.said.iter().any(|line| line.contains("its checksum is wrong")) {
+        return Err("nobody says that the checksum is wrong".into());
+    }
+    equal(&expected, &got, "the kernel")?;
+    bench::end(engine)
+}
+
+/// What is recorded from hidraw while it is played gives the same frames again, with and without its comment lines.
+pub fn recorded(bench: &Bench) -> Result<(), String> {
+    let (reports, expected) = simulated("quay-pad")?;
+    let (mut pad, mut engine) = playing(bench, "quay-pad")?;
+    let home = bench.home();
+    let file = home.join("quay.hid");
+    let path = file.display().to_string();
+    let mut recorder = Lines::start(&mut bench.command(&home, None, &["record", "1209:0a02", &path]))?;
+    recorder.wait("the recorder to listen", |line| line.contains("Recording Quay pad"))?;
+    equal(&expected, &send(&mut pad, &mut engine, &reports)?, "the kernel")?;
+    recorder.signal("INT");
+    let status = recorder.end()?;
+    let counted = format!("{} reports.", reports.len());
+    if !status.success() || !recorder.said.contains(&counted) {
+        return Err(format!("{counted} were to be recorded: {status}: {:?}", recorder.said));
+    }
+    bench::end(engine)?;
+    let text = std::fs::read_to_string(&file).map_err(|error| error.to_string())?;
+    if text.contains("LAB-SERIAL") || text.contains("lab-1") {
+        return Err("the serial number or the path is in the recording without being asked for".into());
+    }
+    let plain: String = text.lines().filter(|line| !line.starts_with('#')).map(|line| format!("{line}\n")).collect();
+    let bare = home.join("plain.hid");
+    std::fs::write(&bare, plain).map_err(|error| error.to_string())?;
+    for file in [path, bare.display().to_string()] {
+        let output = bench.command(&home, None, &["replay", &file, "--headless"]).output();
+        let output = output.map_err(|error| error.to_string())?;
+        let lines: Vec<String> = String::from_utf8_lossy(&output.stdout).lines().map(str::to_owned).collect();
+        equal(&expected, &frames_of(&lines), "the replay")?;
+    }
+    // What is there already is not written over.
+    let mut again = bench.command(&home, None, &["record", "1209:0a02", &bare.display().to_string()]);
+    let output = again.output().map_err(|error| error.to_string())?;
+    if output.status.success() || !String::from_utf8_lossy(&output.stderr).contains("plain.hid") {
+        return Err("a recording was written over".into());
+    }
+    Ok(())
+}
