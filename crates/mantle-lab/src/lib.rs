@@ -20,6 +20,7 @@ mod raw;
 mod reader;
 pub mod road;
 mod stand_in;
+pub mod targets;
 mod tmux;
 pub mod vm;
 

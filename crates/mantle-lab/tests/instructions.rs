@@ -1,16 +1,20 @@
-//! At most 800 instructions a report on the road, counted, not timed: the same on every machine.
+//! Instructions, counted, not timed, and so the same on every machine: at most 800 a report on the road, and few for
+//! the readers of foreign bytes, whatever those claim.
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::Command;
 
 const REPORTS: u64 = 16_384;
 const MOST: u64 = 800;
 
-fn count(program: &Path, rounds: u32) -> u64 {
+/// At most so many for one of the greediest files: a blink, where a loop within a loop would take a hundred times more.
+const MOST_OF_A_FILE: u64 = 60_000_000;
+
+fn count(program: &Path, arguments: &[&str]) -> u64 {
     let done = Command::new("valgrind")
         .args(["--tool=callgrind", "--callgrind-out-file=/dev/null"])
         .arg(program)
-        .arg(rounds.to_string())
+        .args(arguments)
         .output()
         .expect("valgrind is there (Debian: valgrind)");
     let said = String::from_utf8_lossy(&done.stderr);
@@ -19,20 +23,46 @@ fn count(program: &Path, rounds: u32) -> u64 {
     line.rsplit(' ').next().and_then(|number| number.parse().ok()).expect("a number")
 }
 
-#[test]
-fn a_report_takes_few_instructions() {
+/// A program of the workshop, built as it is used.
+fn built(name: &str) -> PathBuf {
     let cargo = std::env::var_os("CARGO").expect("run by cargo");
     let target = Path::new(env!("CARGO_TARGET_TMPDIR")).join("release");
     let built = Command::new(cargo)
-        .args(["build", "--release", "--quiet", "--package", "mantle-lab", "--bin", "road", "--target-dir"])
+        .args(["build", "--release", "--quiet", "--package", "mantle-lab", "--bin", name, "--target-dir"])
         .arg(&target)
         .current_dir(env!("CARGO_MANIFEST_DIR"))
         .status()
         .expect("cargo runs");
     assert!(built.success());
-    let program = target.join("release/road");
-    let each = (count(&program, 2) - count(&program, 1)) / REPORTS;
+    target.join("release").join(name)
+}
+
+#[test]
+fn a_report_takes_few_instructions() {
+    let program = built("road");
+    let each = (count(&program, &["2"]) - count(&program, &["1"])) / REPORTS;
     println!("{each} instructions a report");
     assert!(each > 50, "{each}: the road was not travelled");
     assert!(each <= MOST, "{each} instructions a report, at most {MOST} are allowed");
+}
+
+/// Bytes that claim as much as the limits allow are read in a bounded number of steps.
+#[test]
+fn greedy_bytes_take_few_instructions() {
+    let program = built("feed");
+    let corpus = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../fuzz/corpus");
+    for target in ["descriptor", "recording", "sheet"] {
+        let start = count(&program, &[target]);
+        let mut seen = 0;
+        for entry in std::fs::read_dir(corpus.join(target)).expect("the corpus").flatten() {
+            let name = entry.file_name().to_string_lossy().into_owned();
+            if name.starts_with("greedy-") {
+                let took = count(&program, &[target, &entry.path().display().to_string()]) - start;
+                println!("{target} {name}: {took} instructions");
+                assert!(took <= MOST_OF_A_FILE, "{target} {name}: {took}, at most {MOST_OF_A_FILE} are allowed");
+                seen += 1;
+            }
+        }
+        assert!(seen > 0, "{target}: nothing greedy is in the corpus");
+    }
 }

@@ -111,12 +111,14 @@ impl Layout {
                 collect(report, field, part, &mut found, &mut unread[part]);
             }
         }
-        // Where several reports say the same thing, all of the first come before all of the second.
-        for index in 0..found.len() {
-            let (before, rest) = found.split_at(index);
-            let this = &rest[0];
-            let same = |f: &&Found<'_>| (f.part, f.kind, f.usage) == (this.part, this.kind, this.usage);
-            found[index].again = before.iter().filter(same).count() as u16;
+        // Where several reports say the same thing, all of the first come before all of the second. Sorted, those that
+        // mean the same are neighbours, so that a descriptor that claims much costs no more than its sorting.
+        found.sort_by_key(|f| (f.part, f.kind, f.usage));
+        for index in 1..found.len() {
+            let (before, this) = (&found[index - 1], &found[index]);
+            if (before.part, before.kind, before.usage) == (this.part, this.kind, this.usage) {
+                found[index].again = before.again.saturating_add(1);
+            }
         }
         found.sort_by_key(|f| (f.part, f.kind, f.again, f.usage));
         let mut builder = Builder::default();

@@ -1,0 +1,16 @@
+//! `feed TARGET FILE...`: files through one of the fuzzers' targets, once each. Instructions are counted with it, and
+//! what a fuzzer has found can be looked at.
+
+use mantle_lab::targets::TARGETS;
+
+fn main() -> Result<(), String> {
+    let mut arguments = std::env::args().skip(1);
+    let wanted = arguments.next().unwrap_or_default();
+    let names = || TARGETS.iter().map(|(name, _)| *name).collect::<Vec<_>>().join(", ");
+    let found = TARGETS.iter().find(|(name, _)| *name == wanted);
+    let (_, target) = found.ok_or_else(|| format!("no target is {wanted:?}; there are: {}", names()))?;
+    for path in arguments {
+        target(&std::fs::read(&path).map_err(|error| format!("{path}: {error}"))?);
+    }
+    Ok(())
+}

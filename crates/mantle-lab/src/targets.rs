@@ -1,0 +1,157 @@
+//! What fuzzers and the corpus test feed with bytes: each reader of foreign bytes, and what must hold whatever they
+//! are. A broken promise is a panic.
+
+use mantle_core::control::Layout;
+use mantle_core::time::Micros;
+use mantle_files::recording::{self, Content, Header, Writer};
+use mantle_hid::{Descriptor, FieldKind, Frame, Items, Plan, Report, ReportKind, VALUES, Want, limits};
+
+/// Takes any bytes.
+pub type Target = fn(&[u8]);
+
+/// All of them, by the names of their corpora.
+pub const TARGETS: &[(&str, Target)] =
+    &[("descriptor", descriptor), ("decoder", decoder), ("recording", recording), ("sheet", sheet)];
+
+/// The descriptor parser: its items cover the bytes, and everything understood stays within the limits.
+pub fn descriptor(data: &[u8]) {
+    let mut end = 0;
+    for item in Items::new(data).map_while(Result::ok) {
+        // A long item bears its length in its second byte.
+        let long = data.get(item.offset + 1).map_or(0, |len| 3 + usize::from(*len));
+        assert_eq!(item.offset, end, "items follow one another");
+        end += if item.is_long() { long } else { 1 + usize::from(item.size) };
+        assert!(end <= data.len(), "an item ends within the bytes");
+    }
+    let Ok(descriptor) = Descriptor::parse(data) else { return };
+    for report in descriptor.reports() {
+        assert!(report.bytes() <= limits::REPORT_BYTES as usize, "a report of {} bytes", report.bytes());
+        assert!(report.fields.len() <= limits::REPORT_FIELDS, "{} fields", report.fields.len());
+        for field in &report.fields {
+            assert!(field.count <= limits::FIELD_ELEMENTS && field.bit_size <= limits::FIELD_BITS);
+            assert!(field.bit_offset + field.count * field.bit_size <= report.bits, "a field ends within its report");
+        }
+    }
+    let layout = Layout::new(&descriptor);
+    assert_eq!(layout.plan.ids().count(), layout.reach.len());
+}
+
+/// The compiled decoder: it finds what each field read on its own finds. The first byte is the descriptor's length in
+/// units of four bytes; behind it come reports, each with its length before it.
+pub fn decoder(data: &[u8]) {
+    let Some((&units, data)) = data.split_first() else { return };
+    let Some((bytes, mut data)) = data.split_at_checked(usize::from(units) * 4) else { return };
+    let Ok(descriptor) = Descriptor::parse(bytes) else { return };
+    let numbered = descriptor.numbered(ReportKind::Input);
+    let mut wants = Vec::new();
+    for report in descriptor.reports_of(ReportKind::Input) {
+        for (field, element) in elements(report) {
+            let (offset, width) = (report.fields[field].element_offset(element), report.fields[field].bit_size);
+            if width <= 32 && wants.len() < VALUES {
+                let (to, signed) = (wants.len() as u8, report.fields[field].signed());
+                wants.push(Want::Value { report: report.id, offset, width: width as u8, signed, to });
+            }
+        }
+    }
+    let plan = Plan::compile(&descriptor, &wants);
+    let layout = Layout::new(&descriptor);
+    let mut frame = Frame::default();
+    while let Some((&len, rest)) = data.split_first() {
+        let (bytes, rest) = rest.split_at(usize::from(len).min(rest.len()));
+        data = rest;
+        let _ = layout.plan.decode(bytes, &mut Frame::default());
+        let Ok((index, _)) = plan.decode(bytes, &mut frame) else { continue };
+        let id = plan.ids().nth(usize::from(index.0)).expect("it has an id");
+        let body = &bytes[usize::from(numbered)..];
+        for want in &wants {
+            let Want::Value { report, offset, width, signed, to } = *want else { continue };
+            if report != id {
+                continue;
+            }
+            let bit = |at: u32| body[at as usize / 8] >> (at % 8) & 1;
+            let raw = (0..u32::from(width)).fold(0u64, |all, n| all | u64::from(bit(offset + n)) << n);
+            let negative = signed && raw >> (width - 1) & 1 == 1;
+            let value = if negative { raw as i64 - (1i64 << width) } else { raw as i64 };
+            assert_eq!(frame.values[usize::from(to)], value as i32, "bits {offset} to {}", offset + u32::from(width));
+        }
+    }
+}
+
+/// The elements of a report's variable fields: at most as many as can be looked at.
+fn elements(report: &Report) -> impl Iterator<Item = (usize, u32)> + '_ {
+    let variable = |field: &(usize, &mantle_hid::Field)| field.1.kind == FieldKind::Variable;
+    let all = report.fields.iter().enumerate().filter(variable);
+    all.flat_map(|(index, field)| (0..field.count).map(move |element| (index, element))).take(VALUES)
+}
+
+/// The readers of recordings: what they read is bounded by what they were given, and its reports, written again and
+/// read again, are the same.
+pub fn recording(data: &[u8]) {
+    let Ok(read) = recording::read(data) else { return };
+    assert!(read.devices.len() <= recording::DEVICES && read.problems.len() <= recording::PROBLEMS + 1);
+    assert!(read.events.len() <= data.len(), "an event takes at least a byte");
+    let reports: Vec<&Vec<u8>> = read
+        .events
+        .iter()
+        .filter_map(|event| match &event.content {
+            Content::Report(bytes) if event.device == 0 && !bytes.is_empty() => Some(bytes),
+            _ => None,
+        })
+        .collect();
+    let held: usize = reports.iter().map(|bytes| bytes.len()).sum();
+    assert!(held <= data.len(), "{held} bytes of reports from {}", data.len());
+    let Some(device) = read.devices.first().filter(|device| !device.descriptor.is_empty()) else { return };
+    let (vendor, product) = (device.vendor, device.product);
+    let header =
+        Header { vendor, product, descriptor: device.descriptor.clone(), bus: device.bus, ..Header::default() };
+    let mut writer = Writer::new(Vec::new(), &header, 1 << 30).expect("memory takes it");
+    for (at, bytes) in reports.iter().enumerate() {
+        writer.report(Micros(at as u64), bytes).expect("memory takes it");
+    }
+    let again = recording::read(&writer.finish().expect("memory takes it")).expect("what we write we read");
+    assert_eq!(again.devices[0].descriptor, device.descriptor);
+    let reports_again = again.events.iter().filter_map(|event| match &event.content {
+        Content::Report(bytes) => Some(bytes),
+        Content::Evdev(_) => None,
+    });
+    assert!(reports.into_iter().eq(reports_again), "written and read they are the same");
+}
+
+/// The sheet reader: every fault lies in the text, and a sheet that it gives can be applied to any device.
+pub fn sheet(data: &[u8]) {
+    let text = String::from_utf8_lossy(data);
+    let read = mantle_files::sheet::read("sheet", &text);
+    for fault in &read.faults {
+        let shown = fault.to_string();
+        assert!(shown.starts_with("sheet"), "it says where: {shown}");
+    }
+    let Some(sheet) = read.sheet else { return };
+    for bytes in [VENDOR, PAD] {
+        let descriptor = Descriptor::parse(bytes).expect("it is right");
+        let layout = Layout::with_sheet(&descriptor, &sheet);
+        for control in layout.parts.iter().flat_map(|part| &part.controls) {
+            assert!(control.min < control.max, "{} has no range", control.name);
+        }
+        let mut frame = Frame::default();
+        for len in [0, 1, 8, 16, 64, 255] {
+            let mut report = vec![0xa5; len];
+            if let Some(first) = report.first_mut() {
+                *first = 1;
+            }
+            let _ = layout.plan.decode(&report, &mut frame);
+            let _ = layout.checks.iter().all(|check| check.holds(&report));
+        }
+    }
+}
+
+/// 15 bytes of vendor-defined data behind an id.
+const VENDOR: &[u8] = &[
+    0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01, 0x85, 0x01, 0x09, 0x20, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95,
+    0x0f, 0x81, 0x02, 0xc0,
+];
+
+/// Eight buttons, not numbered.
+const PAD: &[u8] = &[
+    0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x08, 0x81, 0x02, 0xc0,
+];
