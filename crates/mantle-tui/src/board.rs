@@ -43,9 +43,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
             ui.text(end, area.y, line + 2, ui.theme.line, &text);
         }
     }
-    let slots = ui.snapshot.slots.clone();
-    let devices: Vec<DeviceRow> = ui.snapshot.devices.iter().filter(|device| device.slot.is_none()).cloned().collect();
-    let said = ui.snapshot.sentences.clone();
+    let snapshot = ui.snapshot;
+    let (slots, said) = (&snapshot.slots, &snapshot.sentences);
+    let devices: Vec<&DeviceRow> = snapshot.devices.iter().filter(|device| device.slot.is_none()).collect();
     let shown = if area.height < 30 { 1 } else { 3 };
     let lines = |(n, sentence): (usize, &Sentence)| sentence_lines(sentence, area.width - 2, n == 0).len();
     let sentences = said.iter().take(shown).enumerate().map(lines).sum::<usize>() as u16;

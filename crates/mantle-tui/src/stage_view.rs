@@ -14,8 +14,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand
     };
     strip(ui, area, row, stage);
     let mut y = area.y + 3;
+    let snapshot = ui.snapshot;
     if let Row::Slot(number) = row
-        && let Some(slot) = ui.snapshot.slots.iter().find(|slot| slot.number == number).cloned()
+        && let Some(slot) = snapshot.slots.iter().find(|slot| slot.number == number)
     {
         if slot.sentence.mark != Mark::Well {
             y += board::sentence(ui, area.x + 1, y, area.width - 2, &slot.sentence, false) - 1;

@@ -165,7 +165,8 @@ pub fn journal(ui: &mut Ui<'_>, area: Rect, back: usize) {
         "what happened, newest last; seconds since the start",
     );
     let rows = usize::from(area.height.saturating_sub(2));
-    let journal = ui.snapshot.journal.clone();
+    let snapshot = ui.snapshot;
+    let journal = &snapshot.journal;
     let end = journal.len().saturating_sub(back);
     let first = end.saturating_sub(rows);
     for (line, entry) in journal[first..end].iter().enumerate() {

@@ -7,7 +7,7 @@ use ratatui::style::Style;
 const COLUMN: u16 = 46;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
-    let Some(detail) = ui.slot_detail().cloned() else { return };
+    let Some(detail) = ui.slot_detail() else { return };
     let columns = (area.width / COLUMN).clamp(1, 2);
     let rows = area.height.saturating_sub(1).max(1);
     let tall = (detail.bindings.len() as u16).div_ceil(columns).min(rows);

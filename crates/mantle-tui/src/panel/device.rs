@@ -8,7 +8,7 @@ use ratatui::style::Style;
 pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     let left = Rect { width: area.width.min(if area.width < 120 { 44 } else { 52 }), ..area };
     let mut y = 0;
-    for device in ui.device_details().to_vec() {
+    for device in ui.device_details() {
         let at = Rect { y: area.y + y, height: area.height.saturating_sub(y), ..left };
         if at.height == 0 {
             return;
@@ -64,9 +64,10 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
 
 /// What the journal has of these devices, as far as it is at hand.
 fn history(ui: &mut Ui<'_>, area: Rect) {
-    let names: Vec<String> = ui.device_details().iter().map(|device| device.name.clone()).collect();
-    let own = |text: &str| names.iter().any(|name| text.contains(name.as_str()));
-    let journal = ui.snapshot.journal.iter().filter(|entry| own(&entry.text)).cloned().collect::<Vec<_>>();
+    let devices = ui.device_details();
+    let own = |text: &str| devices.iter().any(|device| text.contains(device.name.as_str()));
+    let snapshot = ui.snapshot;
+    let journal: Vec<_> = snapshot.journal.iter().filter(|entry| own(&entry.text)).collect();
     if journal.is_empty() || area.height < 3 {
         return;
     }

@@ -5,8 +5,9 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
-    let Some(detail) = ui.slot_detail().cloned() else { return };
-    let Some(row) = ui.snapshot.slots.iter().find(|row| row.number == detail.number).cloned() else { return };
+    let Some(detail) = ui.slot_detail() else { return };
+    let snapshot = ui.snapshot;
+    let Some(row) = snapshot.slots.iter().find(|row| row.number == detail.number) else { return };
     let (stick, trigger) = detail.dead_zones;
     ui.pair(area, 0, "profile", &row.profile);
     ui.pair(area, 1, "curve", "straight");

@@ -5,7 +5,7 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
-    let Some(detail) = ui.slot_detail().cloned() else { return };
+    let Some(detail) = ui.slot_detail() else { return };
     ui.text(area.x, area.y, area.width, ui.theme.quiet, "it lists                     whose it is               so");
     for (index, row) in detail.games.iter().enumerate() {
         let y = area.y + 1 + index as u16;

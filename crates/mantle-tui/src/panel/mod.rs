@@ -34,7 +34,7 @@ pub struct Ui<'a> {
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }
 
-impl Ui<'_> {
+impl<'a> Ui<'a> {
     /// Writes a line of text, cut at a width; returns the column behind it.
     pub fn text(&mut self, x: u16, y: u16, width: u16, style: Style, text: &str) -> u16 {
         let area = self.buffer.area;
@@ -140,7 +140,7 @@ impl Ui<'_> {
     }
 
     /// The slot that is shown closely.
-    pub fn slot_detail(&self) -> Option<&SlotDetail> {
+    pub fn slot_detail(&self) -> Option<&'a SlotDetail> {
         match &self.snapshot.detail {
             Detail::Slot(slot) => Some(slot),
             _ => None,
@@ -148,7 +148,7 @@ impl Ui<'_> {
     }
 
     /// The devices that are shown closely.
-    pub fn device_details(&self) -> &[DeviceDetail] {
+    pub fn device_details(&self) -> &'a [DeviceDetail] {
         match &self.snapshot.detail {
             Detail::Slot(slot) => &slot.devices,
             Detail::Device(device) => std::slice::from_ref(&**device),

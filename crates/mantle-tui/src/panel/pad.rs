@@ -8,14 +8,15 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
-    let Some(detail) = ui.slot_detail().cloned() else { return };
-    let Some(row) = ui.snapshot.slots.iter().find(|row| row.number == detail.number).cloned() else { return };
+    let Some(detail) = ui.slot_detail() else { return };
+    let snapshot = ui.snapshot;
+    let Some(row) = snapshot.slots.iter().find(|row| row.number == detail.number) else { return };
     if area.width >= LARGE.size.0 + 54 && area.height >= LARGE.size.1 + 12 {
-        return draw_large(ui, area, &row, &detail, in_hand);
+        return draw_large(ui, area, row, detail, in_hand);
     }
     if area.height < SMALL.size.1 - 1 {
         // A drawing that is cut off says less than two lines.
-        facts(ui, Rect { height: 2.min(area.height), ..area }, &row, &detail);
+        facts(ui, Rect { height: 2.min(area.height), ..area }, row, detail);
         if area.height > 3 {
             still_to_try(ui, Rect { y: area.y + 3, height: area.height - 3, ..area });
         }
@@ -34,7 +35,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         check_list(ui, list, 1);
     }
     if area.height >= picture.1 + 4 && (wide || area.height < picture.1 + 8) {
-        facts(ui, Rect { y: area.y + picture.1 + 1, height: 2, ..area }, &row, &detail);
+        facts(ui, Rect { y: area.y + picture.1 + 1, height: 2, ..area }, row, detail);
     } else if area.height > picture.1 && area.height <= picture.1 + 3 {
         still_to_try(ui, Rect { y: area.bottom() - 1, height: 1, ..area });
     } else if area.height > picture.1 + 3 {
@@ -90,7 +91,7 @@ fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
 
 /// Which of the bound targets have been seen from rest to full and back.
 fn check_list(ui: &mut Ui<'_>, area: Rect, columns: u16) {
-    let Some(detail) = ui.slot_detail().cloned() else { return };
+    let Some(detail) = ui.slot_detail() else { return };
     let bound: Vec<_> = detail.bindings.iter().filter(|binding| !binding.sources.is_empty()).collect();
     let seen = bound.iter().filter(|binding| binding.seen).count();
     let heading = if bound.is_empty() {

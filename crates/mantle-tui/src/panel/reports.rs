@@ -18,9 +18,9 @@ fn grid(area: Rect) -> u16 {
 
 /// Draws the reports of the chosen devices.
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
-    let devices = ui.device_details().to_vec();
+    let devices = ui.device_details();
     let mut y = area.y;
-    for device in &devices {
+    for device in devices {
         if y >= area.bottom() {
             return;
         }
@@ -69,11 +69,11 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
         };
         y += 1;
         ui.text(area.x, area.y + y, area.width, ui.theme.doubt, &words);
-        if let Some(row) = frozen.row().cloned() {
-            let before = frozen.before(arriving.numbered).cloned();
+        if let Some(row) = frozen.row() {
+            let before = frozen.before(arriving.numbered);
             y += 1;
             let at = Rect { y: area.y + y, height: area.height.saturating_sub(y), ..area };
-            return y + still(ui, at, device, arriving.numbered, &row, before);
+            return y + still(ui, at, device, arriving.numbered, row, before);
         }
     }
     y += 1;
@@ -201,7 +201,7 @@ fn still(
     device: &DeviceDetail,
     numbered: bool,
     row: &HistoryRow,
-    before: Option<HistoryRow>,
+    before: Option<&HistoryRow>,
 ) -> u16 {
     let bytes = bytes_of(&row.bytes);
     let mut lines = 0;
