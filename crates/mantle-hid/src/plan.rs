@@ -94,6 +94,19 @@ pub enum Want {
     },
 }
 
+impl Want {
+    /// The report that it is taken from.
+    #[must_use]
+    pub fn report(&self) -> ReportId {
+        match *self {
+            Self::Bit { report, .. }
+            | Self::Value { report, .. }
+            | Self::Big { report, .. }
+            | Self::Array { report, .. } => report,
+        }
+    }
+}
+
 #[derive(Clone, Copy, Debug)]
 struct BitRun {
     byte: u16,
@@ -239,7 +252,7 @@ impl ReportPlan {
                 let (byte, shift) = self.place(offset);
                 self.runs.push(BitRun { byte, shift, word: (to / 64) as u8, to: (to % 64) as u8, len: 1, mask: 1 });
             }
-            Want::Value { report, offset, width, signed, to }
+            Want::Value { report, offset, width, signed, to } | Want::Big { report, offset, width, signed, to }
                 if report.0 == self.id
                     && (1..=32).contains(&width)
                     && offset + u32::from(width) <= bits
@@ -247,17 +260,11 @@ impl ReportPlan {
             {
                 let (byte, shift) = self.place(offset);
                 let mask = if signed { u32::MAX } else { u32::MAX >> (32 - width) };
-                self.numbers.push(Number { byte, up: 64 - width - shift, down: 64 - width, to, mask });
-            }
-            Want::Big { report, offset, width, signed, to }
-                if report.0 == self.id
-                    && (1..=32).contains(&width)
-                    && offset + u32::from(width) <= bits
-                    && usize::from(to) < VALUES =>
-            {
-                let (byte, shift) = self.place(offset);
-                let mask = if signed { u32::MAX } else { u32::MAX >> (32 - width) };
-                self.bigs.push(Number { byte, up: shift, down: 64 - width, to, mask });
+                let down = 64 - width;
+                match want {
+                    Want::Big { .. } => self.bigs.push(Number { byte, up: shift, down, to, mask }),
+                    _ => self.numbers.push(Number { byte, up: down - shift, down, to, mask }),
+                }
             }
             Want::Array { report, offset, width, count, first, len, silent, to }
                 if report.0 == self.id

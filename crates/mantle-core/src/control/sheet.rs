@@ -348,12 +348,7 @@ impl Builder {
             })
         };
         let reach = plan.ids().zip(plan.lengths()).map(|(id, bytes)| {
-            let any = self.wants.iter().any(|want| match want {
-                Want::Bit { report, .. }
-                | Want::Value { report, .. }
-                | Want::Big { report, .. }
-                | Want::Array { report, .. } => *report == id,
-            });
+            let any = self.wants.iter().any(|want| want.report() == id);
             Reach { parts: u8::from(any), carried: values(id), bytes }
         });
         let reach = reach.collect();
