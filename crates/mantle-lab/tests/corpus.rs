@@ -1,44 +1,11 @@
 //! Every file of the corpora, and every fixture of the readers, through the fuzzers' targets: no promise is broken, and
 //! the memory that is taken is bounded by what was given, whatever the bytes claim.
 
+mod counting;
+
+use counting::Counted;
 use mantle_lab::targets::TARGETS;
-use std::alloc::{GlobalAlloc, Layout, System};
-use std::cell::Cell;
 use std::path::{Path, PathBuf};
-
-/// Counts what the current thread allocates.
-struct Counting;
-
-thread_local! {
-    /// Bytes held now, the most that were held, and all that were ever asked for.
-    static HELD: Cell<(i64, i64, u64)> = const { Cell::new((0, 0, 0)) };
-}
-
-fn count(bytes: i64) {
-    let _ = HELD.try_with(|held| {
-        let (now, most, all) = held.get();
-        let now = now + bytes;
-        held.set((now, most.max(now), all + bytes.max(0) as u64));
-    });
-}
-
-// SAFETY: every call is handed on to the system's allocator as it came.
-unsafe impl GlobalAlloc for Counting {
-    unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
-        count(layout.size() as i64);
-        // SAFETY: the caller's promise about the layout is handed on.
-        unsafe { System.alloc(layout) }
-    }
-
-    unsafe fn dealloc(&self, pointer: *mut u8, layout: Layout) {
-        count(-(layout.size() as i64));
-        // SAFETY: the pointer came from the same allocator, by `alloc` above.
-        unsafe { System.dealloc(pointer, layout) }
-    }
-}
-
-#[global_allocator]
-static ALLOCATOR: Counting = Counting;
 
 /// A fixed part, for tables that are always there, and a part that grows with what was given.
 fn allowed(target: &str, len: usize) -> (i64, u64) {
@@ -75,11 +42,11 @@ fn the_corpora_break_no_promise_and_take_no_more_than_they_may() {
             let step = (whole.len() / 40).max(1);
             for len in (0..whole.len()).step_by(step).chain([whole.len()]) {
                 let data = &whole[..len];
-                HELD.set((0, 0, 0));
+                counting::restart();
                 if std::panic::catch_unwind(|| target(data)).is_err() {
                     panic!("{name}: {} cut to {len} bytes breaks a promise (see above)", path.display());
                 }
-                let (_, most, all) = HELD.get();
+                let Counted { most, all, .. } = counting::counted();
                 let (most_allowed, all_allowed) = allowed(name, len);
                 assert!(most <= most_allowed, "{name}: {} at {len} bytes holds {most} bytes", path.display());
                 assert!(all <= all_allowed, "{name}: {} at {len} bytes asks for {all} bytes", path.display());
