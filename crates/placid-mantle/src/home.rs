@@ -26,9 +26,7 @@ pub struct Home {
 /// Reads the configuration of this account.
 pub fn open() -> Home {
     let directory = mantle_files::config_directory();
-    let (mut sheets, sheet_faults) =
-        directory.as_deref().map(|own| mantle_files::sheet::read_directory(&own.join("sheets"))).unwrap_or_default();
-    sheets.extend(mantle_sim::shipped::sheets());
+    let (sheets, sheet_faults) = sheets(directory.as_deref());
     let slots = directory.map(|directory| directory.join("slots.toml"));
     let (remembered, fault) = match slots.as_deref().map(read) {
         Some(Ok(remembered)) => (remembered, None),
@@ -37,6 +35,14 @@ pub fn open() -> Home {
     };
     let account = sudo_account(slots.as_deref());
     Home { slots, remembered, fault, sheets, sheet_faults, account }
+}
+
+/// The person's own sheets, which come first, those that come with the program, and what is wrong with the former.
+pub fn sheets(directory: Option<&Path>) -> (Vec<Sheet>, Vec<FileFault>) {
+    let own = directory.map(|own| mantle_files::sheet::read_directory(&own.join("sheets")));
+    let (mut sheets, faults) = own.unwrap_or_default();
+    sheets.extend(mantle_sim::shipped::sheets());
+    (sheets, faults)
 }
 
 fn read(path: &Path) -> Result<Remembered, FileFault> {

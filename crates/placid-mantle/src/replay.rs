@@ -20,7 +20,8 @@ pub fn run(args: &ReplayArgs) -> Exit {
         return refuse(format!("--speed {} is not within 1/64 to 64", args.speed));
     }
     let playing = |pace| Playing { pace, speed: args.speed, looped: args.looped, paused: args.step };
-    let settings = Settings { cover: true, sheets: crate::home::open().sheets, ..Settings::default() };
+    let (sheets, _) = crate::home::sheets(mantle_files::config_directory().as_deref());
+    let settings = Settings { cover: true, sheets, ..Settings::default() };
     let shown = args.file.display().to_string();
     if args.headless {
         let seconds = args.seconds.unwrap_or(if args.looped { 60.0 } else { 1e9 });
