@@ -21,6 +21,7 @@ pub mod command;
 pub mod control;
 pub mod cover;
 pub mod device;
+pub mod evdev;
 pub mod feel;
 pub mod measure;
 pub mod pad;

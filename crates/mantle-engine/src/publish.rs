@@ -315,6 +315,9 @@ pub(crate) fn active(source: &Source, control: &Control) -> bool {
         ControlKind::Button | ControlKind::Key => control.share(raw) > 0.5,
         ControlKind::Hat => control.hat_directions(raw) != 0,
         ControlKind::Relative => raw != 0,
+        // A position is no activity; that something touches is.
+        ControlKind::Pointer => false,
+        ControlKind::Contact => matches!(control.place, Place::Bit(_)) && raw != 0,
         ControlKind::Axis => {
             let share = control.share(raw);
             share > 0.06 && !(0.44..=0.56).contains(&share)

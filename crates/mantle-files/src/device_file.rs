@@ -172,9 +172,9 @@ pub fn rest_value(interface: &InterfaceFile, part: usize, control: &Control) -> 
     }
     let (min, max) = (i64::from(control.min), i64::from(control.max));
     match control.kind {
-        ControlKind::Axis => (min + max + 1).div_euclid(2),
+        ControlKind::Axis | ControlKind::Pointer => (min + max + 1).div_euclid(2),
         ControlKind::Hat if min > 0 => min - 1,
         ControlKind::Hat => max + 1,
-        ControlKind::Button | ControlKind::Key | ControlKind::Relative => 0,
+        ControlKind::Button | ControlKind::Key | ControlKind::Relative | ControlKind::Contact => 0,
     }
 }

@@ -48,6 +48,10 @@ pub mod page {
     pub const BUTTON: u16 = 0x09;
     /// Consumer: media keys.
     pub const CONSUMER: u16 = 0x0c;
+    /// Digitizers: pens, touch surfaces.
+    pub const DIGITIZER: u16 = 0x0d;
+    /// A page of our own among the reserved ones: key codes of the Linux input system that have no usage.
+    pub const LINUX_KEY: u16 = 0xfe00;
     /// The first of the vendor-defined pages.
     pub const VENDOR_FIRST: u16 = 0xff00;
 }
@@ -105,6 +109,22 @@ usages! {
     ACCELERATOR = page::SIMULATION, 0xc4;
     /// Brake pedal.
     BRAKE = page::SIMULATION, 0xc5;
+    /// Rudder.
+    RUDDER = page::SIMULATION, 0xba;
+    /// Throttle.
+    THROTTLE = page::SIMULATION, 0xbb;
+    /// Panning: a wheel that goes sideways.
+    PAN = page::CONSUMER, 0x238;
+    /// A touch screen.
+    TOUCH_SCREEN = page::DIGITIZER, 0x04;
+    /// A touch pad.
+    TOUCH_PAD = page::DIGITIZER, 0x05;
+    /// One finger, or what is taken for one.
+    FINGER = page::DIGITIZER, 0x22;
+    /// How hard something presses on a surface.
+    TIP_PRESSURE = page::DIGITIZER, 0x30;
+    /// Whether something touches a surface.
+    TIP_SWITCH = page::DIGITIZER, 0x42;
     /// Battery strength.
     BATTERY_STRENGTH = page::GENERIC_DEVICE, 0x20;
 }
@@ -132,6 +152,25 @@ impl Usage {
         let known = match (self.page(), self.id()) {
             (page::BUTTON, n) => return format!("button {n}"),
             (page::KEYBOARD, n) => return format!("key 0x{n:02x}"),
+            (page::LINUX_KEY, n) => return format!("key code {n}"),
+            (page::CONSUMER, 0x238) => "pan",
+            (page::DIGITIZER, id) => match id {
+                0x01 => "digitizer",
+                0x02 => "pen",
+                0x04 => "touch screen",
+                0x05 => "touch pad",
+                0x22 => "finger",
+                0x30 => "pressure",
+                0x32 => "in range",
+                0x42 => "tip",
+                0x47 => "confidence",
+                0x48 => "width",
+                0x49 => "height",
+                0x51 => "contact",
+                0x54 => "contact count",
+                0x56 => "scan time",
+                _ => "",
+            },
             (page::CONSUMER, n) => return format!("media 0x{n:03x}"),
             (page::GENERIC_DESKTOP, id) => match id {
                 0x01 => "pointer",

@@ -286,6 +286,8 @@ fn raw_of(control: &Control, share: f32) -> Option<i64> {
             (0..8).contains(&eighth).then(|| min + eighth * steps / 8)
         }
         ControlKind::Button | ControlKind::Key => Some(if share > 0.5 { max } else { min }),
-        ControlKind::Axis | ControlKind::Relative => Some(min + ((max - min) as f64 * f64::from(share)).round() as i64),
+        ControlKind::Axis | ControlKind::Relative | ControlKind::Pointer | ControlKind::Contact => {
+            Some(min + ((max - min) as f64 * f64::from(share)).round() as i64)
+        }
     }
 }

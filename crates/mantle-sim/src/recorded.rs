@@ -4,6 +4,7 @@ use crate::world::Pace;
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
 use mantle_core::cover::Strength;
 use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
+use mantle_core::evdev::{EvdevEvent, Face, State, Took, event};
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
@@ -71,12 +72,21 @@ impl RecordedWorld {
         let mut nodes = Vec::new();
         for (index, device) in recording.devices.iter().enumerate() {
             let node = NodeId(world.paths.len() as u16);
-            let playable = !device.descriptor.is_empty();
-            nodes.push(playable.then_some(node));
-            if !playable {
+            // Where there are raw reports they say more than the events that the kernel made of them.
+            let face = match &device.evdev {
+                Some(caps) if device.descriptor.is_empty() => Face::new(caps, device.vendor),
+                _ => None,
+            };
+            let descriptor = face.as_ref().map_or(device.descriptor.as_slice(), Face::descriptor).to_vec();
+            if descriptor.is_empty() {
+                nodes.push(None);
                 continue;
             }
-            let path = format!("/dev/hidraw{}", node.0);
+            let path = match &face {
+                Some(_) => format!("/dev/input/event{}", node.0),
+                None => format!("/dev/hidraw{}", node.0),
+            };
+            nodes.push(Some((node, face.map(State::new))));
             let port = format!("rec-{}", index + 1);
             let identity = Identity {
                 bus: Bus(device.bus),
@@ -88,14 +98,14 @@ impl RecordedWorld {
                 phys: if device.phys.is_empty() { port.clone() } else { device.phys.clone() },
                 port: Some(port),
                 interface: None,
-                descriptor_hash: Identity::hash_descriptor(&device.descriptor),
+                descriptor_hash: Identity::hash_descriptor(&descriptor),
             };
             let facts = NodeFacts {
                 id: node,
                 path: path.clone(),
                 identity,
                 driver: "hid-generic".into(),
-                descriptor: device.descriptor.clone(),
+                descriptor,
                 inputs: Vec::new(),
                 sysfs: String::new(),
             };
@@ -103,12 +113,24 @@ impl RecordedWorld {
             world.ready.push_back(Happening::Arrived(Micros(0), Box::new(facts)));
         }
         for event in recording.in_time() {
-            if let (Content::Report(bytes), Some(Some(node))) = (&event.content, nodes.get(event.device)) {
-                world.script.push((event.time, *node, bytes.clone()));
+            let Some(Some((node, state))) = nodes.get_mut(event.device) else { continue };
+            match (&event.content, state) {
+                (Content::Report(bytes), None) => world.script.push((event.time, *node, bytes.clone())),
+                (Content::Evdev(events), Some(state)) => {
+                    for event in events {
+                        state.handle(*event);
+                    }
+                    let sync = EvdevEvent { kind: event::SYN, code: event::SYN_REPORT, value: 0 };
+                    // What was lost is not in the recording either: what is known of it is all that there is.
+                    if state.handle(sync) != Took::Nothing {
+                        world.script.push((event.time, *node, state.report().to_vec()));
+                    }
+                }
+                _ => {}
             }
         }
         if world.paths.is_empty() {
-            return Err("it holds no report descriptor: only events of an input node, which are not played".into());
+            return Err("no device in it can be played: it has neither a report descriptor nor controls".into());
         }
         Ok(world)
     }

@@ -144,5 +144,32 @@ fn what_holds_no_reports_says_so() {
     let recording =
         recording::read(b"# EVEMU 1.3\nN: pad\nI: 0003 1209 0001 0110\nE: 0.000000 0000 0000 0\n").expect("read");
     let why = RecordedWorld::new(&recording, VIRTUAL, None).expect_err("nothing to play");
-    assert!(why.contains("no report descriptor"), "{why}");
+    assert!(why.contains("no device in it can be played"), "{why}");
+}
+
+#[test]
+fn events_of_an_input_node_play_as_well() {
+    // South is byte 38, bit 0 of the bitmap of keys.
+    let keys = "B: 01 00 00 00 00 00 00 00 00\n".repeat(4) + "B: 01 00 00 00 00 00 00 03 00\n";
+    let text = format!(
+        "# EVEMU 1.3\nN: Sample Pad\nI: 0011 1209 0001 0110\n{keys}B: 03 03 00 00 00 00 00 00 00\n\
+         A: 00 0 255 0 15 0\nA: 01 0 255 0 15 0\n\
+         E: 0.000000 0003 0000 0128\nE: 0.000000 0003 0001 0128\nE: 0.000000 0000 0000 0000\n\
+         E: 0.004012 0001 0130 0001\nE: 0.004012 0000 0000 0000\n\
+         E: 0.500000 0003 0000 0255\nE: 0.500000 0000 0000 0000\n\
+         E: 0.600000 0000 0003 0000\nE: 0.600000 0000 0000 0000\n\
+         E: 0.700000 0001 0130 0000\nE: 0.700000 0000 0000 0000\n"
+    );
+    let recording = recording::read(text.as_bytes()).expect("a recording");
+    assert!(recording.problems.is_empty(), "{:?}", recording.problems);
+    let frames = play(&recording, VIRTUAL, None);
+    let events: Vec<(u64, Vec<(u16, u16, i32)>)> = frames.0.into_iter().map(|(at, _, events)| (at, events)).collect();
+    assert_eq!(
+        events,
+        [
+            (4_012, vec![(1, 0x130, 1), (0, 0, 0)]),
+            (500_000, vec![(3, 0, 32767), (0, 0, 0)]),
+            (700_000, vec![(1, 0x130, 0), (0, 0, 0)]),
+        ]
+    );
 }

@@ -194,6 +194,8 @@ fn leave_out(out: &mut Bindings, part: &PartLayout) {
             ControlKind::Axis => "an axis whose meaning cannot be guessed",
             ControlKind::Hat => "a second hat",
             ControlKind::Relative => "it reports movement, not position",
+            ControlKind::Pointer => "it points; a binding says at what",
+            ControlKind::Contact => "part of a touch contact",
             ControlKind::Key => "a key",
         };
         out.left_out.push(LeftOut { control: control.number, why });

@@ -39,6 +39,7 @@ impl PartLayout {
     #[must_use]
     pub fn is_keyboard_or_mouse(&self) -> bool {
         matches!(self.usage, usage::MOUSE | usage::KEYBOARD | usage::KEYPAD | usage::POINTER)
+            || self.usage.page() == page::DIGITIZER
     }
 
     /// The control that bears this usage.
@@ -72,8 +73,46 @@ pub struct Reach {
     pub parts: u8,
     /// The frame's values that it carries, one bit each.
     pub carried: u64,
+    /// Those among them that are counts: of them every report counts, also one that is like the one before.
+    pub counts: u64,
     /// Bytes of a whole one, its id byte included.
     pub bytes: usize,
+}
+
+impl Reach {
+    /// What each report of a plan can change, from what is carried: report id, part, and place in the frame.
+    pub(super) fn of_plan(plan: &Plan, carried: &[(u8, u8, Place)], parts: &[PartLayout]) -> Vec<Self> {
+        let counts = parts.iter().flat_map(|part| &part.controls).fold(0u64, |all, control| match control.place {
+            Place::Value(value) if control.kind == ControlKind::Relative => all | 1 << value,
+            _ => all,
+        });
+        let one = |(id, bytes): (mantle_hid::ReportId, usize)| {
+            let mut reach = Self { bytes, ..Self::default() };
+            for (_, part, place) in carried.iter().filter(|(report, ..)| *report == id.0) {
+                reach.parts |= 1 << part;
+                if let Place::Value(value) = place {
+                    reach.carried |= 1 << value;
+                }
+            }
+            reach.counts = reach.carried & counts;
+            reach
+        };
+        plan.ids().zip(plan.lengths()).map(one).collect()
+    }
+
+    /// Whether a frame has counts of this report in it.
+    #[inline]
+    #[must_use]
+    pub fn any_counts(&self, frame: &Frame) -> bool {
+        let mut left = self.counts;
+        while left != 0 {
+            if frame.values[left.trailing_zeros() as usize] != 0 {
+                return true;
+            }
+            left &= left - 1;
+        }
+        false
+    }
 }
 
 /// An element, or a whole array field, before it has a place.
@@ -108,7 +147,9 @@ impl Layout {
             for field in &report.fields {
                 let top = field.collection.map(|index| descriptor.top_level(index));
                 let Some(part) = top.and_then(|top| tops.iter().position(|t| *t == top)) else { continue };
-                collect(report, field, part, &mut found, &mut unread[part]);
+                let within = |index: CollectionIndex| descriptor.collections()[usize::from(index.0)].usage;
+                let within = (within(tops[part]), field.collection.map_or(Usage(0), within));
+                collect(report, field, part, within, &mut found, &mut unread[part]);
             }
         }
         // Where several reports say the same thing, all of the first come before all of the second. Sorted, those that
@@ -137,17 +178,7 @@ impl Layout {
             builder.place(item, part as u8, &mut parts[part]);
         }
         let plan = Plan::compile(descriptor, &builder.wants);
-        let reach = plan.ids().zip(plan.lengths()).map(|(id, bytes)| {
-            let mut reach = Reach { bytes, ..Reach::default() };
-            for (_, part, place) in builder.carried.iter().filter(|(report, ..)| *report == id.0) {
-                reach.parts |= 1 << part;
-                if let Place::Value(value) = place {
-                    reach.carried |= 1 << value;
-                }
-            }
-            reach
-        });
-        let reach = reach.collect();
+        let reach = Reach::of_plan(&plan, &builder.carried, &parts);
         let rest = rest_frame(&parts);
         Self { parts, wants: builder.wants, plan, reach, rest, checks: Vec::new() }
     }
@@ -168,7 +199,14 @@ pub(super) fn rest_frame(parts: &[PartLayout]) -> Frame {
     rest
 }
 
-fn collect<'a>(report: &'a Report, field: &'a Field, part: usize, found: &mut Vec<Found<'a>>, unread: &mut u32) {
+fn collect<'a>(
+    report: &'a Report,
+    field: &'a Field,
+    part: usize,
+    within: (Usage, Usage),
+    found: &mut Vec<Found<'a>>,
+    unread: &mut u32,
+) {
     let mut add = |kind, usage, element, index| {
         found.push(Found { part, kind, usage, report, field, element, index, again: 0 });
     };
@@ -177,7 +215,7 @@ fn collect<'a>(report: &'a Report, field: &'a Field, part: usize, found: &mut Ve
         FieldKind::Variable => {
             // Twice as many elements as a frame holds are looked at; what a device says beyond that is only counted.
             for (element, usage) in field.usages.elements(field.count).enumerate().take(2 * WORDS * 64) {
-                match kind_of(field, usage) {
+                match kind_of(field, usage, within) {
                     Some(kind) => add(kind, usage, Some(element as u32), 0),
                     None => *unread += 1,
                 }
@@ -196,7 +234,8 @@ fn collect<'a>(report: &'a Report, field: &'a Field, part: usize, found: &mut Ve
     }
 }
 
-fn kind_of(field: &Field, usage: Usage) -> Option<ControlKind> {
+/// `within` are the outermost and the innermost collection around the field.
+fn kind_of(field: &Field, usage: Usage, within: (Usage, Usage)) -> Option<ControlKind> {
     let one_bit = field.bit_size == 1;
     if usage.id() == 0
         || usage.page() >= page::VENDOR_FIRST
@@ -207,14 +246,24 @@ fn kind_of(field: &Field, usage: Usage) -> Option<ControlKind> {
     }
     match usage.page() {
         page::GENERIC_DEVICE => None,
-        page::KEYBOARD | page::CONSUMER => Some(ControlKind::Key),
+        page::CONSUMER if field.relative && !one_bit => Some(ControlKind::Relative),
+        page::KEYBOARD | page::CONSUMER | page::LINUX_KEY => Some(ControlKind::Key),
+        page::DIGITIZER | page::GENERIC_DESKTOP if within.1 == usage::FINGER => Some(ControlKind::Contact),
         page::BUTTON => Some(ControlKind::Button),
         _ if one_bit => Some(ControlKind::Button),
         _ if field.relative => Some(ControlKind::Relative),
         _ if usage == usage::HAT => Some(ControlKind::Hat),
-        page::GENERIC_DESKTOP | page::SIMULATION | page::GAME => Some(ControlKind::Axis),
+        page::GENERIC_DESKTOP if matches!(usage, usage::X | usage::Y) && is_surface(within.0) => {
+            Some(ControlKind::Pointer)
+        }
+        page::GENERIC_DESKTOP | page::SIMULATION | page::GAME | page::DIGITIZER => Some(ControlKind::Axis),
         _ => None,
     }
+}
+
+/// Whether absolute positions in a collection are those of something that points.
+fn is_surface(usage: Usage) -> bool {
+    matches!(usage, usage::MOUSE | usage::POINTER) || usage.page() == page::DIGITIZER
 }
 
 #[derive(Default)]
@@ -233,9 +282,12 @@ impl Builder {
             return;
         };
         self.carried.push((item.report.id.0, part, place));
-        let same = layout.controls.iter().filter(|c| c.usage == item.usage).count();
+        let same = layout.controls.iter().filter(|c| (c.kind, c.usage) == (item.kind, item.usage)).count();
         let mut name = item.usage.name();
-        if same > 0 {
+        if item.kind == ControlKind::Contact {
+            let what = if item.usage == usage::TIP_SWITCH { String::new() } else { format!(" {name}") };
+            name = format!("contact {}{what}", same + 1);
+        } else if same > 0 {
             name = format!("{name} ({})", same + 1);
         }
         let wide = item.element.is_some() && item.field.bit_size > 1;

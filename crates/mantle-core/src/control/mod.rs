@@ -28,6 +28,10 @@ pub enum ControlKind {
     Relative,
     /// A key of a keyboard.
     Key,
+    /// A position on a surface, which may be left; without a rest.
+    Pointer,
+    /// Part of a touch contact: whether it is there, and where.
+    Contact,
 }
 
 impl ControlKind {
@@ -40,6 +44,8 @@ impl ControlKind {
             Self::Hat => "hat",
             Self::Relative => "relative",
             Self::Key => "key",
+            Self::Pointer => "pointer",
+            Self::Contact => "contact",
         }
     }
 }

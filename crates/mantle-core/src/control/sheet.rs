@@ -341,23 +341,22 @@ impl Builder {
         let usage = if first.page() >= mantle_hid::usage::page::VENDOR_FIRST { usage::GAME_PAD } else { first };
         let part = PartLayout { usage, controls: self.controls, unread: self.unread };
         let plan = Plan::from_reports(self.numbered, &self.reports, &self.wants);
-        let values = |id: ReportId| {
-            self.wants.iter().fold(0u64, |all, want| match want {
-                Want::Value { report, to, .. } | Want::Big { report, to, .. } if *report == id => all | 1 << to,
-                _ => all,
-            })
-        };
-        let reach = plan.ids().zip(plan.lengths()).map(|(id, bytes)| {
-            let any = self.wants.iter().any(|want| want.report() == id);
-            Reach { parts: u8::from(any), carried: values(id), bytes }
-        });
-        let reach = reach.collect();
+        let carried: Vec<(u8, u8, Place)> = self.wants.iter().map(carries).collect();
+        let reach = Reach::of_plan(&plan, &carried, std::slice::from_ref(&part));
         let mut rest = rest_frame(std::slice::from_ref(&part));
         for (value, raw) in &self.rests {
             rest.values[usize::from(*value) % VALUES] = *raw;
         }
         let checks = sheet.checks.iter().map(|verify| Check { verify: *verify, numbered: self.numbered });
         Layout { parts: vec![part], wants: self.wants, plan, reach, rest, checks: checks.collect() }
+    }
+}
+
+/// The report of a want, its part, and its place in the frame.
+fn carries(want: &Want) -> (u8, u8, Place) {
+    match *want {
+        Want::Bit { report, to, .. } | Want::Array { report, to, .. } => (report.0, 0, Place::Bit(to)),
+        Want::Value { report, to, .. } | Want::Big { report, to, .. } => (report.0, 0, Place::Value(to)),
     }
 }
 

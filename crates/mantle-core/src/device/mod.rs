@@ -33,6 +33,14 @@ pub struct NodeFacts {
     pub sysfs: String,
 }
 
+impl NodeFacts {
+    /// Whether it is an input node of the kernel, whose events are laid out as reports ([`crate::evdev`]).
+    #[must_use]
+    pub fn is_input_node(&self) -> bool {
+        self.path.starts_with("/dev/input/")
+    }
+}
+
 /// A refusal by the system.
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub struct OsFault {

@@ -4,23 +4,29 @@ use crate::binding::default_bindings;
 use crate::control::{ControlKind, PartLayout, Place};
 use crate::pad::Target;
 use crate::time::Micros;
-use mantle_hid::{Frame, WORDS};
+use mantle_hid::{Frame, Usage, WORDS, usage, usage::page};
 
 /// So long the chord is held before everything is let go, or plays again: longer than any game asks for.
 pub const HELD: Micros = Micros::seconds(3);
 
+/// Left shift and Escape.
+const KEYS: [Usage; 2] = [Usage::new(page::KEYBOARD, 0xe1), Usage::new(page::KEYBOARD, 0x29)];
+/// The first two buttons of a mouse.
+const MOUSE: [Usage; 2] = [Usage::new(page::BUTTON, 1), Usage::new(page::BUTTON, 2)];
+
 /// Buttons of one device that together mean *let go*: Select and Start, or, where it lacks one of them, its first
-/// four buttons.
+/// four buttons; of a keyboard left shift and Escape, of a mouse its first two buttons.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Chord {
-    word: u8,
-    mask: u64,
+    first: (u8, u64),
+    /// What lies in another word of the frame; nothing in most.
+    second: (u8, u64),
 }
 
 impl Default for Chord {
     /// No chord: a device with fewer than four buttons.
     fn default() -> Self {
-        Self { word: 0, mask: u64::MAX }
+        Self { first: (0, u64::MAX), second: (0, 0) }
     }
 }
 
@@ -28,6 +34,11 @@ impl Chord {
     /// The chord of a part.
     #[must_use]
     pub fn of(part: &PartLayout) -> Self {
+        let fixed = if part.usage == usage::MOUSE { MOUSE } else { KEYS };
+        let both = fixed.map(|usage| part.find(usage).map(|control| control.place));
+        if let [Some(Place::Bit(first)), Some(Place::Bit(second))] = both {
+            return Self::from_bits(&[first, second]);
+        }
         let bindings = default_bindings(part);
         let of_target = |target| {
             let number = bindings.of(target).next()?.control;
@@ -51,17 +62,22 @@ impl Chord {
     }
 
     fn from_bits(bits: &[u16]) -> Self {
-        let word = bits.first().map_or(0, |bit| bit / 64);
-        if bits.iter().any(|bit| bit / 64 != word) {
-            return Self::default();
+        let mut words = [0u64; WORDS];
+        for bit in bits {
+            words[usize::from(bit / 64) % WORDS] |= 1 << (bit % 64);
         }
-        Self { word: word as u8, mask: bits.iter().fold(0, |mask, bit| mask | 1 << (bit % 64)) }
+        let mut used = words.iter().enumerate().filter(|(_, mask)| **mask != 0).map(|(at, mask)| (at as u8, *mask));
+        match (used.next(), used.next(), used.next()) {
+            (Some(first), second, None) => Self { first, second: second.unwrap_or_default() },
+            _ => Self::default(),
+        }
     }
 
     /// Whether all of it is down.
     #[inline]
     #[must_use]
     pub fn down(self, frame: &Frame) -> bool {
-        frame.bits[usize::from(self.word) % WORDS] & self.mask == self.mask
+        let down = |(word, mask): (u8, u64)| frame.bits[usize::from(word) % WORDS] & mask == mask;
+        down(self.first) && down(self.second)
     }
 }

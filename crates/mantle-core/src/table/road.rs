@@ -26,10 +26,11 @@ impl Table {
             Err(error) => return self.handle_bad_report(now, node, error),
         };
         source.last_good = now;
+        let Some(reach) = layout.reach.get(usize::from(index.0)) else { return };
+        let changed = changed || reach.any_counts(&source.frame);
         if changed {
             source.changed.tick(now);
         }
-        let Some(reach) = layout.reach.get(usize::from(index.0)) else { return };
         let (mut parts, carried) = (reach.parts, reach.carried);
         let long = bytes.len() > reach.bytes && !source.noted_long;
         let evaluate = changed || source.fresh;

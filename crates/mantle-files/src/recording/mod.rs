@@ -9,10 +9,10 @@ mod libinput;
 mod write;
 mod yaml;
 
+pub use mantle_core::evdev::{EvdevAxis, EvdevCaps, EvdevEvent};
 pub use write::{Header, Writer};
 
 use mantle_core::time::Micros;
-use serde::Serialize;
 
 /// Bytes of the largest file that is read.
 pub const FILE_BYTES: usize = 256 << 20;
@@ -57,45 +57,6 @@ pub struct RecordedDevice {
     pub evdev: Option<EvdevCaps>,
     /// The line at which it begins.
     pub line: usize,
-}
-
-/// What an input node offers.
-#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize)]
-pub struct EvdevCaps {
-    /// Event types and codes, in rising order.
-    pub codes: Vec<(u16, u16)>,
-    /// Absolute axes.
-    pub axes: Vec<EvdevAxis>,
-    /// Properties.
-    pub properties: Vec<u16>,
-}
-
-/// The range of an absolute axis.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize)]
-pub struct EvdevAxis {
-    /// Its code.
-    pub code: u16,
-    /// Smallest value.
-    pub min: i32,
-    /// Largest value.
-    pub max: i32,
-    /// Changes up to this are smoothed away by the kernel.
-    pub fuzz: i32,
-    /// Values up to this count as rest.
-    pub flat: i32,
-    /// Units a millimetre, or a radian.
-    pub resolution: i32,
-}
-
-/// An event of an input node.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct EvdevEvent {
-    /// Its type.
-    pub kind: u16,
-    /// Its code.
-    pub code: u16,
-    /// Its value.
-    pub value: i32,
 }
 
 /// Something that a device sent.

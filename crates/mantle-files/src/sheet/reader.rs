@@ -16,7 +16,7 @@ const CHECKSUM: &[&str] =
     &["report", "kind", "at", "from", "order", "plus", "with", "polynomial", "initial", "mirrored", "final", "seed"];
 const CONTROL: &[&str] =
     &["name", "kind", "usage", "report", "at", "size", "packing", "signed", "min", "max", "rest", "plays"];
-const KINDS: &[&str] = &["button", "axis", "hat", "relative", "key"];
+const KINDS: &[&str] = &["button", "axis", "hat", "relative", "key", "pointer", "contact"];
 const CHECKSUM_KINDS: &[&str] = &["sum", "complement", "xor", "crc-8", "crc-16", "crc-32"];
 /// Bits of the longest report.
 const BITS: i64 = 16_383 * 8;
@@ -317,6 +317,8 @@ impl Reader<'_> {
             "axis" => ControlKind::Axis,
             "hat" => ControlKind::Hat,
             "relative" => ControlKind::Relative,
+            "pointer" => ControlKind::Pointer,
+            "contact" => ControlKind::Contact,
             _ => ControlKind::Key,
         };
         let source = self.place(at, kind)?;
