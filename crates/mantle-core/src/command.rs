@@ -55,6 +55,13 @@ pub enum Command {
         /// Whether it is to be left.
         left: bool,
     },
+    /// What nothing uses of a held keyboard or mouse is passed on to the system; or kept back.
+    PassOn {
+        /// The device.
+        device: DeviceId,
+        /// Whether it is passed on.
+        on: bool,
+    },
 }
 
 /// The answer to a command.

@@ -261,6 +261,7 @@ impl Publisher {
             trouble: source.and_then(trouble),
             cover: device.cover.words().into(),
             left: device.cover == Cover::LeftToGame,
+            passes: table.passes(device),
         }
     }
 }

@@ -3,8 +3,8 @@
 //! The crate promises: real things are waited for by what they show, until a generous deadline, never by sleeping
 //! for luck.
 //!
-//! Its nouns: a [`vm`] boot runs one command on a real kernel; a [`StandIn`] is a device of ours on that kernel; a
-//! [`Reader`] is what a game sees, a [`RawPad`] what the kernel hands out; [`Lines`] waits for what a program says; [`Tmux`] is a terminal with somebody at
+//! Its nouns: a [`vm`] boot runs one command on a real kernel; a [`StandIn`] is a device of ours on that kernel, an
+//! [`InputStandIn`] one without reports; a [`Reader`] is what a game sees, a [`RawPad`] what the kernel hands out; [`Lines`] waits for what a program says; [`Tmux`] is a terminal with somebody at
 //! it.
 //!
 //! ```no_run
@@ -15,6 +15,7 @@
 //! ```
 
 mod gadget;
+mod input_stand_in;
 mod lines;
 mod raw;
 mod reader;
@@ -25,6 +26,7 @@ mod tmux;
 pub mod vm;
 
 pub use gadget::Gadget;
+pub use input_stand_in::{InputFacts, InputStandIn};
 pub use lines::Lines;
 pub use raw::RawPad;
 pub use reader::Reader;

@@ -42,6 +42,8 @@ pub struct Coverer {
     /// What the rule names; without a number for devices that are away and covered for their return.
     hidden: Vec<(Option<DeviceId>, Vec<CoverInterface>)>,
     held: HashMap<DeviceId, Vec<OwnedFd>>,
+    /// Sources that are held through what they are read by.
+    sources: HashMap<DeviceId, Vec<evdev::Held>>,
     notes: Vec<String>,
 }
 
@@ -81,7 +83,7 @@ impl Coverer {
     #[must_use]
     pub fn new(paths: CoverPaths) -> Self {
         let root = rustix::process::geteuid().is_root() && Path::new("/run/udev/control").exists();
-        Self { paths, root, hidden: Vec::new(), held: HashMap::new(), notes: Vec::new() }
+        Self { paths, root, hidden: Vec::new(), held: HashMap::new(), sources: HashMap::new(), notes: Vec::new() }
     }
 
     /// What the journal should know.
@@ -122,6 +124,28 @@ impl Coverer {
         }
         self.held.insert(plan.device, held);
         Covered::Done(Ok(Strength::Held))
+    }
+
+    /// Holds input nodes that are sources, as soon as nothing is down on them. Returns through what their unused events
+    /// are passed on.
+    pub(crate) fn hold(
+        &mut self,
+        device: DeviceId,
+        nodes: &[evdev::Hold],
+        since: Instant,
+    ) -> Result<Option<evdev::Passes>, OsFault> {
+        match evdev::hold(nodes)? {
+            Some((held, passes)) => {
+                self.sources.insert(device, held);
+                Ok(Some(passes))
+            }
+            None if since.elapsed() < LIFTED_WITHIN => Ok(None),
+            None => {
+                let busy = io::Error::from_raw_os_error(rustix::io::Errno::BUSY.raw_os_error());
+                let path = nodes.first().map(|node| node.path.as_str()).unwrap_or_default();
+                Err(fault("holding (something stays down)", Path::new(path), &busy))
+            }
+        }
     }
 
     fn hide(&mut self, plan: &CoverPlan) -> Result<(), OsFault> {
@@ -207,6 +231,7 @@ impl Coverer {
     /// Uncovers a device; what cannot be undone now is left in the ledger for the next start.
     pub fn uncover(&mut self, device: DeviceId) {
         self.held.remove(&device);
+        self.sources.remove(&device);
         if let Some(at) = self.hidden.iter().position(|(id, _)| *id == Some(device)) {
             self.unhide(at);
         }
@@ -228,6 +253,7 @@ impl Coverer {
     /// Uncovers everything.
     pub fn uncover_all(&mut self) {
         self.held.clear();
+        self.sources.clear();
         while !self.hidden.is_empty() {
             self.unhide(self.hidden.len() - 1);
         }

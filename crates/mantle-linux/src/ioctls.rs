@@ -68,6 +68,29 @@ pub struct FfErase {
     pub effect: u32,
 }
 
+/// `struct input_absinfo`.
+#[repr(C)]
+#[derive(Clone, Copy, Default)]
+pub struct AbsInfo {
+    pub value: i32,
+    pub minimum: i32,
+    pub maximum: i32,
+    pub fuzz: i32,
+    pub flat: i32,
+    pub resolution: i32,
+}
+
+/// Touch contacts that are read.
+pub const CONTACTS: usize = 5;
+
+/// What EVIOCGMTSLOTS reads and writes.
+#[repr(C)]
+struct Slots {
+    code: u32,
+    values: [i32; CONTACTS],
+}
+
+const _: () = assert!(size_of::<AbsInfo>() == 24);
 const _: () = assert!(size_of::<UinputSetup>() == 92);
 const _: () = assert!(size_of::<UinputAbsSetup>() == 28);
 const _: () = assert!(size_of::<FfEffect>() == 48);
@@ -89,6 +112,8 @@ const END_UPLOAD: Opcode = opcode::write::<FfUpload>(UINPUT, 201);
 const BEGIN_ERASE: Opcode = opcode::read_write::<FfErase>(UINPUT, 202);
 const END_ERASE: Opcode = opcode::write::<FfErase>(UINPUT, 203);
 const GRAB: Opcode = opcode::write::<i32>(EVDEV, 0x90);
+const GET_SLOTS: Opcode = opcode::read::<Slots>(EVDEV, 0x0a);
+const SET_RELBIT: Opcode = opcode::write::<i32>(UINPUT, 102);
 const GET_KEYS: Opcode = opcode::read::<[u8; 96]>(EVDEV, 0x18);
 
 /// Which set a bit belongs to.
@@ -96,6 +121,7 @@ const GET_KEYS: Opcode = opcode::read::<[u8; 96]>(EVDEV, 0x18);
 pub enum Bit {
     Event,
     Key,
+    Rel,
     Abs,
     Ff,
 }
@@ -103,11 +129,12 @@ pub enum Bit {
 /// Declares a code of a pad that is being made.
 pub fn set_bit(fd: BorrowedFd<'_>, kind: Bit, code: u16) -> Result<()> {
     let value = usize::from(code);
-    // SAFETY: these four ioctls take a plain integer and touch no memory of ours.
+    // SAFETY: these ioctls take a plain integer and touch no memory of ours.
     unsafe {
         match kind {
             Bit::Event => ioctl::ioctl(fd, IntegerSetter::<SET_EVBIT>::new_usize(value)),
             Bit::Key => ioctl::ioctl(fd, IntegerSetter::<SET_KEYBIT>::new_usize(value)),
+            Bit::Rel => ioctl::ioctl(fd, IntegerSetter::<SET_RELBIT>::new_usize(value)),
             Bit::Abs => ioctl::ioctl(fd, IntegerSetter::<SET_ABSBIT>::new_usize(value)),
             Bit::Ff => ioctl::ioctl(fd, IntegerSetter::<SET_FFBIT>::new_usize(value)),
         }
@@ -170,10 +197,66 @@ pub fn end_erase(fd: BorrowedFd<'_>, erase: FfErase) -> Result<()> {
     unsafe { ioctl::ioctl(fd, Setter::<END_ERASE, _>::new(erase)) }
 }
 
-/// Takes an input node for ourselves, until it is closed.
+/// Takes an input node for ourselves, until it is closed or given back.
 pub fn grab(fd: BorrowedFd<'_>) -> Result<()> {
     // SAFETY: it takes a plain integer.
     unsafe { ioctl::ioctl(fd, IntegerSetter::<GRAB>::new_usize(1)) }
+}
+
+/// Gives an input node back.
+pub fn ungrab(fd: BorrowedFd<'_>) -> Result<()> {
+    // SAFETY: it takes a plain integer.
+    unsafe { ioctl::ioctl(fd, IntegerSetter::<GRAB>::new_usize(0)) }
+}
+
+/// The value and the range of an absolute axis of an input node.
+pub fn abs_info(fd: BorrowedFd<'_>, code: u16) -> Result<AbsInfo> {
+    // SAFETY: the kernel writes one structure of the size in the opcode.
+    unsafe { ioctl::ioctl(fd, OfAxis { code, info: AbsInfo::default(), write: false }) }
+}
+
+/// Sets value and range of an absolute axis of an input node.
+pub fn set_abs_info(fd: BorrowedFd<'_>, code: u16, info: AbsInfo) -> Result<()> {
+    // SAFETY: the kernel reads one structure of the size in the opcode.
+    unsafe { ioctl::ioctl(fd, OfAxis { code, info, write: true }).map(drop) }
+}
+
+/// One value of each touch contact, up to as many as there is room for.
+pub fn contacts(fd: BorrowedFd<'_>, code: u16) -> Result<[i32; CONTACTS]> {
+    let mut slots = Slots { code: code.into(), values: [0; CONTACTS] };
+    // SAFETY: the kernel reads the code and writes at most the bytes that the opcode names.
+    unsafe { ioctl::ioctl(fd, Updater::<GET_SLOTS, _>::new(&mut slots))? };
+    Ok(slots.values)
+}
+
+struct OfAxis {
+    code: u16,
+    info: AbsInfo,
+    write: bool,
+}
+
+// SAFETY: the opcode names the size of the structure that the pointer leads to, and the kernel touches nothing else.
+unsafe impl ioctl::Ioctl for OfAxis {
+    type Output = AbsInfo;
+    const IS_MUTATING: bool = true;
+
+    fn opcode(&self) -> Opcode {
+        let code = (self.code & 0x3f) as u8;
+        if self.write {
+            opcode::write::<AbsInfo>(EVDEV, 0xc0 + code)
+        } else {
+            opcode::read::<AbsInfo>(EVDEV, 0x40 + code)
+        }
+    }
+
+    fn as_ptr(&mut self) -> *mut std::ffi::c_void {
+        std::ptr::from_mut(&mut self.info).cast()
+    }
+
+    unsafe fn output_from_ptr(_: ioctl::IoctlOutput, at: *mut std::ffi::c_void) -> Result<AbsInfo> {
+        // SAFETY: it is the pointer that `as_ptr` gave.
+        Ok(unsafe { *at.cast::<AbsInfo>() })
+    }
 }
 
 /// The keys that are down on an input node, one bit each.

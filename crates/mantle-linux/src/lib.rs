@@ -19,6 +19,7 @@ mod ioctls;
 pub mod ledger;
 mod listener;
 pub mod lock;
+mod node;
 mod opener;
 mod rights;
 pub mod scan;
@@ -27,6 +28,7 @@ pub mod uinput;
 mod workers;
 mod world;
 
+pub use evdev::axes;
 pub use listener::Listener;
 pub use workers::Paths;
 pub use world::{LinuxWorld, now};

@@ -1,15 +1,17 @@
 //! One device, listened to by itself: for recording without an engine.
 
+use crate::evdev::{self, InputNode};
 use crate::opener;
 use crate::world::now;
 use mantle_core::device::{NodeFacts, OsFault};
 use mantle_core::time::Micros;
 use rustix::event::{PollFd, PollFlags, poll};
-use rustix::fd::OwnedFd;
+use rustix::fd::{AsFd, OwnedFd};
 use rustix::io::Errno;
 use rustix::time::Timespec;
 use std::io;
 use std::os::unix::net::UnixStream;
+use std::path::Path;
 
 /// Longer than the longest report.
 const BUFFER: usize = 16_384 + 1;
@@ -18,6 +20,7 @@ const BUFFER: usize = 16_384 + 1;
 #[derive(Debug)]
 pub struct Listener {
     fd: OwnedFd,
+    input: Option<Box<InputNode>>,
     signals: UnixStream,
     buffer: Box<[u8]>,
 }
@@ -29,13 +32,16 @@ impl Listener {
     /// What the system refused.
     pub fn open(node: &NodeFacts) -> Result<Self, OsFault> {
         let fd = opener::open(&opener::Wanted::of(node))?;
+        let known = evdev::input_nodes(Path::new("/sys")).into_iter().find(|found| found.facts.path == node.path);
+        let caps = known.and_then(|found| found.caps);
+        let input = caps.and_then(|caps| InputNode::new(fd.as_fd(), &caps, node.identity.vendor)).map(Box::new);
         let failed = |error: io::Error| OsFault {
             operation: "watching for signals".into(),
             path: node.path.clone(),
             errno: error.raw_os_error().unwrap_or(5),
         };
         let signals = signals().map_err(failed)?;
-        Ok(Self { fd, signals, buffer: vec![0; BUFFER].into() })
+        Ok(Self { fd, input, signals, buffer: vec![0; BUFFER].into() })
     }
 
     /// The next report with its stamp, taken right after the read; none when the moment has come, the device is gone, or
@@ -45,7 +51,14 @@ impl Listener {
     /// What the system says.
     pub fn next(&mut self, until: Option<Micros>) -> io::Result<Option<(Micros, &[u8])>> {
         loop {
-            match rustix::io::read(&self.fd, &mut self.buffer[..]) {
+            let read = match &mut self.input {
+                None => rustix::io::read(&self.fd, &mut self.buffer[..]),
+                Some(input) => input.next(&self.fd).map(|()| {
+                    self.buffer[..input.report().len()].copy_from_slice(input.report());
+                    input.report().len()
+                }),
+            };
+            match read {
                 Ok(0) | Err(Errno::IO | Errno::NODEV) => return Ok(None),
                 Ok(length) => return Ok(Some((now(), &self.buffer[..length]))),
                 Err(Errno::AGAIN | Errno::INTR) => {}
@@ -63,9 +76,19 @@ impl Listener {
                 Ok(_) | Err(Errno::INTR) => {}
                 Err(errno) => return Err(errno.into()),
             }
-            if polled[1].revents().contains(PollFlags::IN) {
+            // What has come before the end still counts.
+            let comes = |polled: &PollFd<'_>| polled.revents().contains(PollFlags::IN);
+            if comes(&polled[1]) && !comes(&polled[0]) {
                 return Ok(None);
             }
+        }
+    }
+}
+
+impl Drop for Listener {
+    fn drop(&mut self) {
+        if let Some(input) = &self.input {
+            input.restore(self.fd.as_fd());
         }
     }
 }

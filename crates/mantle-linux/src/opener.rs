@@ -24,7 +24,9 @@ impl Wanted {
     #[must_use]
     pub fn of(facts: &NodeFacts) -> Self {
         let name = facts.path.trim_start_matches("/dev/");
-        let sys = Path::new(&facts.sysfs).join("hidraw").join(name);
+        let name = name.trim_start_matches("input/");
+        let device = Path::new(&facts.sysfs);
+        let sys = if facts.is_input_node() { device.join(name) } else { device.join("hidraw").join(name) };
         Self { path: facts.path.clone(), generation: generation(&sys), sys }
     }
 }

@@ -4,7 +4,7 @@ use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
 use std::fs;
 use std::path::{Path, PathBuf};
 
-fn names(dir: &Path) -> Vec<String> {
+pub(crate) fn names(dir: &Path) -> Vec<String> {
     let Ok(entries) = fs::read_dir(dir) else { return Vec::new() };
     let mut names: Vec<String> = entries.flatten().filter_map(|entry| entry.file_name().into_string().ok()).collect();
     names.sort_by_key(|name| {
@@ -12,6 +12,12 @@ fn names(dir: &Path) -> Vec<String> {
         (digits.parse::<u32>().unwrap_or(0), name.clone())
     });
     names
+}
+
+/// All nodes that can be sources: hidraw nodes, then input nodes of devices that have no reports.
+#[must_use]
+pub fn nodes(sys: &Path) -> Vec<NodeFacts> {
+    hidraw_nodes(sys).into_iter().chain(crate::evdev::input_nodes(sys).into_iter().map(|found| found.facts)).collect()
 }
 
 /// All hidraw nodes, in the order of their USB ports and paths, so that slots come out the same at every start.
@@ -64,7 +70,7 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
 }
 
 /// The port of the USB device that a path runs through: the last component such as `1-2.4`.
-fn usb_port(device: &Path) -> Option<String> {
+pub(crate) fn usb_port(device: &Path) -> Option<String> {
     let is_port = |part: &str| {
         let (bus, ports) = part.split_once('-')?;
         let digits = |text: &str| !text.is_empty() && text.chars().all(|c| c.is_ascii_digit() || c == '.');

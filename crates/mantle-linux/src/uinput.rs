@@ -2,6 +2,7 @@
 
 use crate::ioctls::{self, Bit, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
 use mantle_core::device::OsFault;
+use mantle_core::evdev::{EvdevAxis, EvdevCaps, event};
 use mantle_core::pad::{ABS_INFO, KEYS, identity};
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
@@ -50,6 +51,82 @@ pub fn open() -> Result<OwnedFd, PadFault> {
     })
 }
 
+/// Who a node says it is.
+#[derive(Clone, Debug)]
+pub struct NodeName<'a> {
+    /// Its name, at most 79 bytes.
+    pub name: &'a str,
+    /// Its physical path.
+    pub phys: &'a str,
+    /// Bus, vendor, product, version.
+    pub ids: [u16; 4],
+}
+
+/// Makes a node with keys, relative motion and axes, and waits, boundedly, until the system has processed it. It goes
+/// when the descriptor is closed. Returns the path of its event node as well.
+///
+/// # Errors
+/// [`PadFault`].
+pub fn make_node(caps: &EvdevCaps, who: &NodeName<'_>) -> Result<(OwnedFd, String), PadFault> {
+    let fd = open()?;
+    let at = fd.as_fd();
+    let set = |kind, code| ioctls::set_bit(at, kind, code).map_err(|errno| fault("declaring codes", errno));
+    for (event, bit) in [(event::KEY, Bit::Key), (event::REL, Bit::Rel)] {
+        let mut codes = caps.of(event).peekable();
+        if codes.peek().is_some() {
+            set(Bit::Event, event)?;
+        }
+        codes.try_for_each(|code| set(bit, code))?;
+    }
+    for axis in &caps.axes {
+        set(Bit::Event, event::ABS)?;
+        declare_axis(at, axis)?;
+    }
+    finish(fd, who, 0)
+}
+
+fn declare_axis(at: BorrowedFd<'_>, axis: &EvdevAxis) -> Result<(), PadFault> {
+    ioctls::set_bit(at, Bit::Abs, axis.code).map_err(|errno| fault("declaring codes", errno))?;
+    let setup = UinputAbsSetup {
+        code: axis.code,
+        pad: 0,
+        value: 0,
+        minimum: axis.min,
+        maximum: axis.max,
+        fuzz: axis.fuzz,
+        flat: axis.flat,
+        resolution: axis.resolution,
+    };
+    ioctls::set_abs(at, setup).map_err(|errno| fault("declaring axes", errno))
+}
+
+/// Names and makes a node whose codes are declared.
+fn finish(fd: OwnedFd, who: &NodeName<'_>, effects: u32) -> Result<(OwnedFd, String), PadFault> {
+    let at = fd.as_fd();
+    let phys = CString::new(who.phys).unwrap_or_default();
+    ioctls::set_phys(at, &phys).map_err(|errno| fault("naming the pad", errno))?;
+    let mut name = [0u8; 80];
+    let text = &who.name.as_bytes()[..who.name.len().min(79)];
+    name[..text.len()].copy_from_slice(text);
+    let [bus, vendor, product, version] = who.ids;
+    let setup = UinputSetup { bus, vendor, product, version, name, ff_effects_max: effects };
+    ioctls::set_up(at, setup).map_err(|errno| fault("naming the pad", errno))?;
+    ioctls::create(at).map_err(|errno| fault("making the pad", errno))?;
+    let sysname = ioctls::sysname(at).map_err(|errno| fault("finding the pad", errno))?;
+    let node = processed_node(&PathBuf::from("/sys/devices/virtual/input").join(sysname));
+    Ok((fd, node))
+}
+
+/// A node of our own that offers what another one does, to pass on what nothing uses of it while it is held.
+///
+/// # Errors
+/// [`PadFault`].
+pub fn twin(caps: &EvdevCaps, number: u16) -> Result<OwnedFd, PadFault> {
+    let phys = format!("{PHYS_PREFIX}{}/keys{number}", std::process::id());
+    let who = NodeName { name: "Placid Mantle unused keys", phys: &phys, ids: [6, 0, 0, 1] };
+    make_node(caps, &who).map(|(fd, _)| fd)
+}
+
 impl Pad {
     /// Makes the common pad of a slot and waits, boundedly, until the system has processed it.
     ///
@@ -67,37 +144,15 @@ impl Pad {
         }
         set(Bit::Ff, FF_RUMBLE)?;
         for info in ABS_INFO {
-            set(Bit::Abs, info.code)?;
-            let setup = UinputAbsSetup {
-                code: info.code,
-                pad: 0,
-                value: 0,
-                minimum: info.min,
-                maximum: info.max,
-                fuzz: 0,
-                flat: 0,
-                resolution: 0,
-            };
-            ioctls::set_abs(at, setup).map_err(|errno| fault("declaring axes", errno))?;
+            declare_axis(at, &EvdevAxis { code: info.code, min: info.min, max: info.max, ..EvdevAxis::default() })?;
         }
-        let phys = CString::new(format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number())).unwrap_or_default();
-        ioctls::set_phys(at, &phys).map_err(|errno| fault("naming the pad", errno))?;
         let id = identity();
-        let mut name = [0u8; 80];
-        let text = format!("Placid Mantle pad {}", slot.number());
-        name[..text.len()].copy_from_slice(text.as_bytes());
-        let setup = UinputSetup {
-            bus: id.bus,
-            vendor: id.vendor,
-            product: id.product,
-            version: id.version,
-            name,
-            ff_effects_max: EFFECTS as u32,
+        let who = NodeName {
+            name: &format!("Placid Mantle pad {}", slot.number()),
+            phys: &format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number()),
+            ids: [id.bus, id.vendor, id.product, id.version],
         };
-        ioctls::set_up(at, setup).map_err(|errno| fault("naming the pad", errno))?;
-        ioctls::create(at).map_err(|errno| fault("making the pad", errno))?;
-        let sysname = ioctls::sysname(at).map_err(|errno| fault("finding the pad", errno))?;
-        let node = processed_node(&PathBuf::from("/sys/devices/virtual/input").join(sysname));
+        let (fd, node) = finish(fd, &who, EFFECTS as u32)?;
         Ok(Self { fd, node, effects: [(0, 0); EFFECTS] })
     }
 

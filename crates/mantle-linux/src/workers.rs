@@ -1,16 +1,18 @@
 //! Everything slow: each kind of work on a thread of its own, results back through one channel.
 
 use crate::coverer::{CoverPaths, Covered, Coverer};
+use crate::evdev::{self, Hold, InputNode};
 use crate::opener::{self, Wanted};
 use crate::scan;
 use crate::uinput::Pad;
 use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
+use mantle_core::evdev::EvdevCaps;
 use mantle_core::path::PadFault;
 use mantle_core::slot::{Remembered, SlotNumber};
 use rustix::event::{EventfdFlags, eventfd};
-use rustix::fd::OwnedFd;
+use rustix::fd::{AsFd, OwnedFd};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::thread::JoinHandle;
@@ -34,11 +36,27 @@ pub struct Paths {
 pub(crate) struct Found {
     pub facts: NodeFacts,
     pub wanted: Wanted,
+    /// What an input node offers.
+    pub caps: Option<EvdevCaps>,
 }
+
+/// An open node, and what is read of it if it is an input node.
+pub(crate) type Opened = (OwnedFd, Option<Box<InputNode>>);
 
 pub(crate) enum Job {
     Scan,
     Close(OwnedFd),
+    CloseInput(OwnedFd, Box<InputNode>),
+}
+
+impl Job {
+    /// The closing of a node.
+    pub fn closing(fd: OwnedFd, input: Option<Box<InputNode>>) -> Self {
+        match input {
+            Some(input) => Self::CloseInput(fd, input),
+            None => Self::Close(fd),
+        }
+    }
 }
 
 enum PadJob {
@@ -48,15 +66,18 @@ enum PadJob {
 
 enum CoverJob {
     Cover(CoverPlan),
+    Hold(DeviceId, Vec<Hold>),
     Uncover(DeviceId),
 }
 
 /// What a worker has done.
 pub(crate) enum Done {
     Scanned(Vec<Found>),
-    Opened(NodeId, Wanted, Result<OwnedFd, OsFault>),
+    Opened(NodeId, Wanted, Result<Opened, OsFault>),
     Pad(SlotNumber, Result<Pad, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
+    /// Sources are held, and through these nodes what nothing uses of them is passed on.
+    Held(DeviceId, evdev::Passes),
     /// For the journal.
     Note(String),
 }
@@ -116,6 +137,10 @@ impl Workers {
         let (jobs, t1) = worker(move |job| match job {
             Job::Scan => out.report(Done::Scanned(scan_all(&sys))),
             Job::Close(fd) => drop(fd),
+            Job::CloseInput(fd, mut input) => {
+                drop(input.set_pass(None));
+                input.restore(fd.as_fd());
+            }
         });
         let out = Reporter { results: results.clone(), bell: bell.clone() };
         let (pads, t2) = worker(move |job| match job {
@@ -139,10 +164,14 @@ impl Workers {
     }
 
     /// Opens a node on a thread of its own: one that takes its time keeps nobody else waiting.
-    pub fn open(&self, node: NodeId, wanted: Wanted) {
+    pub fn open(&self, node: NodeId, found: &Found) {
+        let (wanted, caps, vendor) = (found.wanted.clone(), found.caps.clone(), found.facts.identity.vendor);
         let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
         std::thread::spawn(move || {
-            let result = opener::open(&wanted);
+            let result = opener::open(&wanted).map(|fd| {
+                let input = caps.and_then(|caps| InputNode::new(fd.as_fd(), &caps, vendor)).map(Box::new);
+                (fd, input)
+            });
             out.report(Done::Opened(node, wanted, result));
         });
     }
@@ -161,6 +190,10 @@ impl Workers {
 
     pub fn cover(&self, plan: CoverPlan) {
         let _ = self.covers.send(CoverJob::Cover(plan));
+    }
+
+    pub fn hold(&self, device: DeviceId, nodes: Vec<Hold>) {
+        let _ = self.covers.send(CoverJob::Hold(device, nodes));
     }
 
     pub fn uncover(&self, device: DeviceId) {
@@ -195,29 +228,56 @@ impl Reporter {
     }
 }
 
+/// What is to be covered, as soon as nothing is down on it.
+enum Waiting {
+    Plan(CoverPlan),
+    Hold(DeviceId, Vec<Hold>),
+}
+
+impl Waiting {
+    fn device(&self) -> DeviceId {
+        match self {
+            Self::Plan(plan) => plan.device,
+            Self::Hold(device, _) => *device,
+        }
+    }
+}
+
 /// Works off covering. A device on which something is down waits for its fingers to be lifted, and nobody waits for it.
 fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
-    let mut waiting: Vec<(CoverPlan, Instant)> = Vec::new();
+    let mut waiting: Vec<(Waiting, Instant)> = Vec::new();
     loop {
         let job = if waiting.is_empty() {
             jobs.recv().map_err(|_| RecvTimeoutError::Disconnected)
         } else {
             jobs.recv_timeout(LOOK_AGAIN)
         };
-        let mut plans = std::mem::take(&mut waiting);
+        let mut wanted = std::mem::take(&mut waiting);
         match job {
-            Ok(CoverJob::Cover(plan)) => plans.push((plan, Instant::now())),
+            Ok(CoverJob::Cover(plan)) => wanted.push((Waiting::Plan(plan), Instant::now())),
+            Ok(CoverJob::Hold(device, nodes)) => wanted.push((Waiting::Hold(device, nodes), Instant::now())),
             Ok(CoverJob::Uncover(device)) => {
-                plans.retain(|(plan, _)| plan.device != device);
+                wanted.retain(|(what, _)| what.device() != device);
                 coverer.uncover(device);
             }
             Err(RecvTimeoutError::Timeout) => {}
             Err(RecvTimeoutError::Disconnected) => break,
         }
-        for (plan, since) in plans {
-            match coverer.cover(&plan, since) {
-                Covered::Waits => waiting.push((plan, since)),
-                Covered::Done(result) => out.report(Done::Covered(plan.device, result)),
+        for (what, since) in wanted {
+            let done = match &what {
+                Waiting::Plan(plan) => match coverer.cover(plan, since) {
+                    Covered::Waits => None,
+                    Covered::Done(result) => Some(Done::Covered(plan.device, result)),
+                },
+                Waiting::Hold(device, nodes) => match coverer.hold(*device, nodes, since) {
+                    Ok(None) => None,
+                    Ok(Some(passes)) => Some(Done::Held(*device, passes)),
+                    Err(refused) => Some(Done::Covered(*device, Err(refused))),
+                },
+            };
+            match done {
+                Some(done) => out.report(done),
+                None => waiting.push((what, since)),
             }
             coverer.take_notes().into_iter().for_each(|note| out.report(Done::Note(note)));
         }
@@ -226,7 +286,9 @@ fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
 }
 
 fn scan_all(sys: &Path) -> Vec<Found> {
-    scan::hidraw_nodes(sys).into_iter().map(|facts| Found { wanted: Wanted::of(&facts), facts }).collect()
+    let reports = scan::hidraw_nodes(sys).into_iter();
+    let reports = reports.map(|facts| Found { wanted: Wanted::of(&facts), facts, caps: None });
+    reports.chain(evdev::input_nodes(sys)).collect()
 }
 
 /// Saves the slots file; what the person has written into it meanwhile is kept.

@@ -1,9 +1,11 @@
 //! The seam over the real kernel: one thread that waits on everything at once.
 
+use crate::node::Node;
 use crate::opener::Wanted;
 use crate::uinput::Pad;
-use crate::workers::{Bell, Done, Found, Job, Paths, Workers};
-use mantle_core::device::{NodeId, OsFault};
+use crate::workers::{Bell, Done, Found, Job, Opened, Paths, Workers};
+use mantle_core::cover::{CoverPlan, Strength};
+use mantle_core::device::{DeviceId, NodeId, OsFault};
 use mantle_core::pad::Events;
 use mantle_core::path::{Mark, PadFault};
 use mantle_core::slot::{SLOTS, SlotNumber};
@@ -37,11 +39,6 @@ const NODE: u64 = 5 << 32;
 const PATIENCE: u32 = 64;
 /// Longer than the longest report, so that none is cut without our noticing.
 const BUFFER: usize = 16_384 + 1;
-
-struct Node {
-    found: Found,
-    fd: Option<OwnedFd>,
-}
 
 /// The real world.
 pub struct LinuxWorld {
@@ -111,7 +108,9 @@ impl LinuxWorld {
 
     /// Undoes everything: pads go, devices are uncovered, the slots file is saved. Dropping does the same.
     pub fn finish(&mut self) {
-        self.nodes.clear();
+        for mut node in std::mem::take(&mut self.nodes).into_iter().flatten() {
+            self.close(&mut node);
+        }
         if let Some(workers) = self.workers.take() {
             for pad in self.pads.iter_mut().filter_map(Option::take) {
                 workers.drop_pad(pad);
@@ -130,17 +129,25 @@ impl LinuxWorld {
     }
 
     fn lose(&mut self, index: u16) {
-        if let Some(Some(node)) = self.nodes.get_mut(usize::from(index)).map(Option::take) {
-            if let (Some(fd), Some(workers)) = (node.fd, &self.workers) {
-                let _ = epoll::delete(&self.epoll, &fd);
-                workers.job(Job::Close(fd));
-            }
+        if let Some(Some(mut node)) = self.nodes.get_mut(usize::from(index)).map(Option::take) {
+            self.close(&mut node);
             self.ready.push_back(Happening::Gone(now(), NodeId(index)));
         }
     }
 
+    fn close(&self, node: &mut Node) {
+        if let Some(fd) = &node.fd {
+            let _ = epoll::delete(&self.epoll, fd);
+        }
+        if let (Some(job), Some(workers)) = (node.close(), &self.workers) {
+            workers.job(job);
+        }
+    }
+
     fn handle_scan(&mut self, found: Vec<Found>) {
-        let same = |a: &Found, b: &Found| a.facts.path == b.facts.path && a.wanted == b.wanted;
+        let same = |a: &Found, b: &Found| {
+            a.facts.path == b.facts.path && a.wanted == b.wanted && a.facts.descriptor == b.facts.descriptor
+        };
         for index in 0..self.nodes.len() {
             let gone = self.nodes[index].as_ref().is_some_and(|node| !found.iter().any(|f| same(f, &node.found)));
             if gone {
@@ -163,7 +170,7 @@ impl LinuxWorld {
             let index = self.nodes.iter().position(Option::is_none).unwrap_or(self.nodes.len());
             let mut facts = one.facts.clone();
             facts.id = NodeId(index as u16);
-            let node = Some(Node { found: one, fd: None });
+            let node = Some(Node::new(one));
             if index == self.nodes.len() {
                 self.nodes.push(node);
             } else {
@@ -189,21 +196,67 @@ impl LinuxWorld {
                 self.pads[slot.index()] = Some(pad);
             }
             Done::Pad(slot, Err(fault)) => self.ready.push_back(Happening::Pad(at, slot, Err(fault))),
+            Done::Held(device, passes) => self.handle_held(at, device, passes),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
             Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
         }
     }
 
-    fn handle_opened(&mut self, at: Micros, id: NodeId, wanted: &Wanted, result: Result<OwnedFd, OsFault>) {
+    /// Input nodes are held: what nothing uses of them is passed on.
+    fn handle_held(&mut self, at: Micros, device: DeviceId, passes: Vec<(NodeId, OwnedFd)>) {
+        for (id, to) in passes {
+            let node = self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut);
+            // It may be held no longer.
+            let left = match node {
+                Some(node) => node.pass_on(device, to),
+                None => Some(to),
+            };
+            if let (Some(to), Some(workers)) = (left, &self.workers) {
+                workers.job(Job::Close(to));
+            }
+        }
+        self.ready.push_back(Happening::Covered(at, device, Ok(Strength::Held)));
+    }
+
+    /// Holds the input nodes of a device through second handles of what they are read by.
+    fn hold(&mut self, plan: &CoverPlan) {
+        let Some(workers) = &self.workers else { return };
+        let mut holds = Vec::new();
+        for interface in &plan.interfaces {
+            let found = self.nodes.iter_mut().enumerate().find_map(|(index, node)| {
+                node.as_mut().filter(|node| node.found.facts.path == interface.node).map(|node| (index, node))
+            });
+            if let Some((index, node)) = found {
+                holds.extend(node.hold(NodeId(index as u16), plan.device, interface.pass.clone()));
+            }
+        }
+        workers.hold(plan.device, holds);
+    }
+
+    /// A device is held no longer: nothing of it is passed on any more.
+    fn unhold(&mut self, device: DeviceId) {
+        for node in self.nodes.iter_mut().flatten() {
+            if let (Some(to), Some(workers)) = (node.unhold(device), &self.workers) {
+                workers.job(Job::Close(to));
+            }
+        }
+    }
+
+    fn handle_opened(&mut self, at: Micros, id: NodeId, wanted: &Wanted, result: Result<Opened, OsFault>) {
         let node = self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut);
         // The number may belong to another node by now.
         let node = node.filter(|node| node.found.wanted == *wanted && node.fd.is_none());
         match (node, result) {
-            (Some(node), Ok(fd)) => {
+            (Some(node), Ok((fd, input))) => {
                 let data = EventData::new_u64(NODE | u64::from(id.0));
                 match epoll::add(&self.epoll, &fd, data, EventFlags::IN) {
                     Ok(()) => {
                         node.fd = Some(fd);
+                        if input.is_some() {
+                            // It tells at once how it stands, and does not wait for the first event.
+                            self.readable.push_back(id.0);
+                        }
+                        node.input = input;
                         self.ready.push_back(Happening::Opened(at, id, Ok(())));
                     }
                     Err(errno) => {
@@ -214,9 +267,9 @@ impl LinuxWorld {
                 }
             }
             (Some(_), Err(fault)) => self.ready.push_back(Happening::Opened(at, id, Err(fault))),
-            (None, Ok(fd)) => {
+            (None, Ok((fd, input))) => {
                 if let Some(workers) = &self.workers {
-                    workers.job(Job::Close(fd));
+                    workers.job(Job::closing(fd, input));
                 }
             }
             (None, Err(_)) => {}
@@ -248,6 +301,8 @@ impl LinuxWorld {
             scan |= overflow || ["hidraw", "event", "js", "input"].iter().any(|start| name.starts_with(start));
             if name.starts_with("hidraw") {
                 rights.push(format!("/dev/{name}"));
+            } else if name.starts_with("event") {
+                rights.push(format!("/dev/input/{name}"));
             }
         }
         for (index, node) in self.nodes.iter().enumerate() {
@@ -342,11 +397,13 @@ impl World for LinuxWorld {
                 continue;
             }
             if let Some(index) = self.readable.front().copied() {
-                let fd = self.nodes.get(usize::from(index)).and_then(Option::as_ref).and_then(|node| node.fd.as_ref());
-                let read = fd.map(|fd| rustix::io::read(fd, &mut self.buffer[..]));
-                match read {
+                let node = self.nodes.get_mut(usize::from(index)).and_then(Option::as_mut);
+                match node.and_then(|node| node.read(&mut self.buffer[..])) {
                     Some(Ok(length)) if length > 0 => {
                         let at = now();
+                        if let Some(text) = self.nodes[usize::from(index)].as_mut().and_then(Node::take_loss) {
+                            self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text }));
+                        }
                         self.since_look += 1;
                         self.readable.rotate_left(1);
                         return Happening::Report { at, node: NodeId(index), bytes: &self.buffer[..length] };
@@ -382,14 +439,16 @@ impl World for LinuxWorld {
         match effect {
             Effect::Open(id) => {
                 if let Some(Some(node)) = self.nodes.get(usize::from(id.0)) {
-                    workers.open(id, node.found.wanted.clone());
+                    workers.open(id, &node.found);
                 }
             }
             Effect::Close(id) => {
                 let node = self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut);
-                if let Some(fd) = node.and_then(|node| node.fd.take()) {
-                    let _ = epoll::delete(&self.epoll, &fd);
-                    workers.job(Job::Close(fd));
+                if let Some(node) = node {
+                    if let Some(fd) = &node.fd {
+                        let _ = epoll::delete(&self.epoll, fd);
+                    }
+                    node.close().into_iter().for_each(|job| workers.job(job));
                 }
             }
             Effect::MakePad { slot, .. } => workers.make_pad(slot),
@@ -399,8 +458,12 @@ impl World for LinuxWorld {
                     workers.drop_pad(pad);
                 }
             }
+            Effect::Cover(plan) if plan.holds() => self.hold(&plan),
             Effect::Cover(plan) => workers.cover(plan),
-            Effect::Uncover(device) => workers.uncover(device),
+            Effect::Uncover(device) => {
+                workers.uncover(device);
+                self.unhold(device);
+            }
             Effect::Remember(remembered) => workers.remember(remembered),
         }
     }

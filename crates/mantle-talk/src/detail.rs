@@ -68,6 +68,8 @@ pub struct DeviceDetail {
     pub nodes: Vec<NodeRow>,
     /// How it is covered.
     pub cover: String,
+    /// Whether what nothing uses of it is passed on to the system while it is held; none where that is no question.
+    pub passes: Option<bool>,
     /// Reports: all, readable, unreadable.
     pub reports: (u64, u64, u64),
     /// What was wrong with the last unreadable one.

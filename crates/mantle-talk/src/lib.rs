@@ -142,6 +142,8 @@ pub struct DeviceRow {
     pub changed: Counter,
     /// Why it cannot be read, if it cannot.
     pub trouble: Option<String>,
+    /// Whether what nothing uses of it is passed on to the system while it is held; none where that is no question.
+    pub passes: Option<bool>,
     /// How it is covered.
     pub cover: String,
     /// Whether it is left to the game.

@@ -58,6 +58,12 @@ impl App {
                 Some((device, left)) => self.command(Command::LeaveToGame { device, left: !left }, Then::Nothing),
                 None => self.message = Some("no device is chosen".into()),
             },
+            Intent::PassOn => match self.passing() {
+                Some((device, on)) => self.command(Command::PassOn { device, on: !on }, Then::Nothing),
+                None => {
+                    self.message = Some("only a keyboard or a mouse that is an input node has keys to pass on".into())
+                }
+            },
             Intent::TakeInHand => self.take_in_hand(),
             Intent::Undo => match self.undo.pop() {
                 Some(inverse) => self.command(inverse, Then::Undone),

@@ -227,6 +227,11 @@ impl App {
         }
     }
 
+    /// The chosen keyboard or mouse, and whether what nothing uses of it is passed on.
+    pub(crate) fn passing(&self) -> Option<(DeviceId, bool)> {
+        self.device().and_then(|device| Some((device.id, device.passes?)))
+    }
+
     pub(crate) fn command(&mut self, command: Command, then: Then) {
         self.numbers += 1;
         let number = CommandNumber(self.numbers);
@@ -390,6 +395,7 @@ impl App {
     /// Whether an action is possible now; only then its key is shown.
     fn possible(&self, intent: Intent) -> bool {
         match intent {
+            Intent::PassOn => self.passing().is_some(),
             Intent::Place | Intent::LeaveToGame => self.device().is_some(),
             Intent::TakeInHand => self.snapshot.header.demo && !self.snapshot.header.replay && self.device().is_some(),
             Intent::Freeze => self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some(),

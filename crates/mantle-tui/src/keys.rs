@@ -34,6 +34,8 @@ pub enum Intent {
     LetGo,
     /// Leave the chosen device to the game, or take that back.
     LeaveToGame,
+    /// What nothing uses of a held keyboard goes to the system, or not.
+    PassOn,
     /// Take a simulated device in hand.
     TakeInHand,
     /// Take the last change back.
@@ -137,7 +139,7 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 19] = [
+const ACTIONS: [Key; 20] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('[', "[", Intent::Earlier, "earlier", true),
@@ -153,6 +155,7 @@ const ACTIONS: [Key; 19] = [
     letter('x', "x", Intent::TakeOut, "take out", true),
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
+    letter('k', "k", Intent::PassOn, "unused keys", true),
     letter('l', "l", Intent::LetGo, "let go", true),
     letter('u', "u", Intent::Undo, "undo", true),
     letter('j', "j", Intent::Journal, "journal", true),

@@ -34,7 +34,7 @@ struct Part {
 
 /// Lists what is connected.
 pub fn run(json: bool) -> Exit {
-    let rows: Vec<Row> = mantle_linux::scan::hidraw_nodes(Path::new("/sys")).iter().map(row).collect();
+    let rows: Vec<Row> = mantle_linux::scan::nodes(Path::new("/sys")).iter().map(row).collect();
     if json {
         match serde_json::to_string_pretty(&rows) {
             Ok(text) => println!("{text}"),
@@ -43,7 +43,7 @@ pub fn run(json: bool) -> Exit {
         return Exit::Fine;
     }
     if rows.is_empty() {
-        println!("No HID device is connected.");
+        println!("No HID device and no input node is connected.");
     }
     for row in rows {
         let access = if row.readable { "" } else { "  (may not be opened: placid-mantle setup)" };

@@ -12,7 +12,7 @@ use std::path::{Path, PathBuf};
 
 /// Records until it is ended, the time is up, or the file is full.
 pub fn run(args: &RecordArgs) -> Exit {
-    let nodes = scan::hidraw_nodes(Path::new("/sys"));
+    let nodes = scan::nodes(Path::new("/sys"));
     let node = match find(&nodes, &args.device) {
         Ok(node) => node,
         Err(why) => return refuse(why),

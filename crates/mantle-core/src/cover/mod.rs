@@ -56,6 +56,14 @@ pub struct CoverPlan {
     pub interfaces: Vec<CoverInterface>,
 }
 
+impl CoverPlan {
+    /// Whether it is covered by being held through the input nodes that it is read by.
+    #[must_use]
+    pub fn holds(&self) -> bool {
+        self.interfaces.iter().any(|interface| interface.node.starts_with("/dev/input/"))
+    }
+}
+
 /// One interface of a device to be covered.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct CoverInterface {
@@ -63,8 +71,10 @@ pub struct CoverInterface {
     pub identity: Identity,
     /// Where it stands under `/sys`.
     pub sysfs: String,
-    /// Its hidraw node.
+    /// The node that it is read by.
     pub node: String,
+    /// What of it is used, if it is an input node whose unused events are passed on to the system while it is held.
+    pub pass: Option<Vec<mantle_hid::Usage>>,
     /// Its input nodes.
     pub inputs: Vec<String>,
 }

@@ -105,6 +105,7 @@ mod tests {
             },
             sysfs: String::new(),
             node: String::new(),
+            pass: None,
             inputs: Vec::new(),
         }
     }

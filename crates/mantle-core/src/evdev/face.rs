@@ -51,7 +51,7 @@ struct Writer {
 impl Writer {
     fn item(&mut self, prefix: u8, value: i64) {
         match value {
-            0..=0x7f | -0x80..=-1 => self.bytes.extend([prefix | 1, value as u8]),
+            -0x80..=0x7f => self.bytes.extend([prefix | 1, value as u8]),
             -0x8000..=0x7fff => {
                 self.bytes.push(prefix | 2);
                 self.bytes.extend((value as i16).to_le_bytes());

@@ -182,7 +182,7 @@ mod tests {
         let (layout, frame) = read(state);
         let named = |control: &&Control| control.kind == kind && control.name == name;
         match layout.parts[0].controls.iter().find(named).map(|control| control.place) {
-            Some(Place::Bit(bit)) => frame.bit(bit.into()).into(),
+            Some(Place::Bit(bit)) => frame.bit(bit).into(),
             Some(Place::Value(at)) => frame.values[usize::from(at)],
             None => panic!("no {name} among {:?}", layout.parts[0].controls),
         }

@@ -137,6 +137,12 @@ impl Member {
             .filter_map(|(_, at, _)| self.controls.get(*at))
     }
 
+    /// What its bindings use.
+    pub fn used(&self) -> impl Iterator<Item = mantle_hid::Usage> {
+        let used = |control: &&Control| self.bindings.list.iter().any(|binding| binding.control == control.number);
+        self.controls.iter().filter(used).map(|control| control.usage)
+    }
+
     /// The targets that really have a source now, as bits.
     #[must_use]
     pub fn bound(&self) -> u32 {

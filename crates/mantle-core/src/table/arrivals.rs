@@ -1,6 +1,7 @@
 //! Nodes come, are opened, and go.
 
 use super::{Device, Effect, KEPT, Offer, PartRef, Source, Table};
+use crate::command::Command;
 use crate::control::Layout;
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, Key, NodeFacts, NodeId, OsFault};
@@ -129,6 +130,7 @@ impl Table {
             parts: Vec::new(),
             sources: Vec::new(),
             cover: if left { Cover::LeftToGame } else { Cover::Bare },
+            pass_on: true,
             back_until: None,
         };
         if index == self.devices.len() {
@@ -257,6 +259,47 @@ impl Table {
         }
     }
 
+    /// Whether unused events of a device could be passed on: of keyboards and mice that are read as input nodes.
+    #[must_use]
+    pub fn passes(&self, device: &Device) -> Option<bool> {
+        let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
+        sources.all(|source| source.facts.is_input_node() && source.steers()).then_some(device.pass_on)
+    }
+
+    /// Passes on what nothing uses of a device, or keeps it back.
+    pub(super) fn pass_on(&mut self, now: Micros, id: DeviceId, on: bool) -> Result<Option<Command>, String> {
+        let device = self.device(id).ok_or("that device is no longer connected")?;
+        let name = device.name.clone();
+        let before = self.passes(device).ok_or_else(|| {
+            format!("{name} is no keyboard or mouse that is read as an input node: there is nothing to pass on")
+        })?;
+        // Somebody has to be able to type, and be it only to take this back.
+        let another = self.devices().any(|other| {
+            let sources = other.sources.iter().filter_map(|node| self.source(*node));
+            other.id != id && sources.into_iter().any(Source::steers)
+        });
+        if !on && !another {
+            return Err(format!("{name} is the only keyboard or mouse: what it does not play has to reach the system"));
+        }
+        let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) else { return Ok(None) };
+        device.pass_on = on;
+        if matches!(device.cover, Cover::Covered(Strength::Held) | Cover::Covering) {
+            // Held anew, it is held the other way.
+            device.cover = Cover::Bare;
+            self.effects.push_back(Effect::Uncover(id));
+        }
+        let words = if on { "reaches the system" } else { "is kept back" };
+        self.note(now, Mark::Well, format!("{name}: what nothing uses of it {words}"));
+        Ok((before != on).then_some(Command::PassOn { device: id, on: before }))
+    }
+
+    /// What bindings use of a source.
+    fn used_of(&self, device: &Device, node: NodeId) -> Vec<mantle_hid::Usage> {
+        let seats = device.parts.iter().filter(|part| part.source == node).filter_map(|part| part.seat);
+        let members = seats.filter_map(|(slot, member)| self.slot(slot)?.session.members.get(member));
+        members.flat_map(crate::session::Member::used).collect()
+    }
+
     /// Covers what plays and is bare. Keyboards and mice are never covered: they steer the machine.
     pub(super) fn consider_covers(&mut self) {
         if !self.covers || self.paused {
@@ -268,14 +311,14 @@ impl Table {
                 continue;
             }
             let sources = || device.sources.iter().filter_map(|node| self.source(*node));
-            let steers = sources()
-                .filter_map(Source::layout)
-                .any(|layout| !layout.parts.is_empty() && layout.parts.iter().all(|part| part.is_keyboard_or_mouse()));
+            // What is held passes on what nothing uses of it: so a keyboard or a mouse can be held, but never hidden.
+            let held = sources().all(|source| source.facts.is_input_node());
+            let steers = sources().any(Source::steers);
             let plays = device.parts.iter().any(|part| {
                 let pad = part.seat.and_then(|(slot, _)| self.slot(slot)).map(|slot| &slot.pad);
                 pad == Some(&PadCondition::Made) && self.source(part.source).is_some_and(|s| s.access == Access::Open)
             });
-            if steers || !plays {
+            if steers && !held || !plays {
                 continue;
             }
             let interfaces = sources()
@@ -284,6 +327,7 @@ impl Table {
                     sysfs: source.facts.sysfs.clone(),
                     node: source.facts.path.clone(),
                     inputs: source.facts.inputs.clone(),
+                    pass: (steers && device.pass_on).then(|| self.used_of(device, source.facts.id)),
                 })
                 .collect();
             let id = device.id;

@@ -114,6 +114,8 @@ pub struct Device {
     pub sources: Vec<NodeId>,
     /// Where it stands between games and us.
     pub cover: Cover,
+    /// Whether what nothing uses of it is passed on to the system while it is held.
+    pub pass_on: bool,
     /// It is covered as soon as its nodes are back, until this moment.
     back_until: Option<(crate::cover::Strength, Micros)>,
 }
@@ -169,6 +171,14 @@ impl Source {
             Offer::Layout(layout) => Some(layout),
             Offer::Unreadable(_) => None,
         }
+    }
+
+    /// Whether a person steers the machine with it: all of it is a keyboard, a mouse, or something like them.
+    #[must_use]
+    pub fn steers(&self) -> bool {
+        self.layout().is_some_and(|layout| {
+            !layout.parts.is_empty() && layout.parts.iter().all(crate::control::PartLayout::is_keyboard_or_mouse)
+        })
     }
 
     /// Reports that could be read.

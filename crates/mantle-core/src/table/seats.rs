@@ -285,6 +285,7 @@ impl Table {
                 Ok(Some(Command::LetGo))
             }
             Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
+            Command::PassOn { device, on } => self.pass_on(now, device, on),
         }
     }
 

@@ -28,6 +28,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
                 lines.push(("read by", format!("sheet {sheet}")));
             }
             lines.push(("to games", device.cover.clone()));
+            if let Some(passes) = device.passes {
+                lines.push(("unused keys", if passes { "reach the system" } else { "are kept back" }.into()));
+            }
             for (index, node) in device.nodes.iter().enumerate() {
                 lines.push((if index == 0 { "nodes" } else { "" }, format!("{:<20} {}", node.path, node.access)));
             }

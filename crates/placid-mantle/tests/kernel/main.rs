@@ -5,6 +5,7 @@
 mod bench;
 mod cover_cases;
 mod home_cases;
+mod input_cases;
 mod play_cases;
 mod presses;
 mod read_cases;
@@ -28,6 +29,10 @@ const CASES: &[Case] = &[
     ("the same frames as in the simulation", read_cases::same_frames),
     ("a device that says nothing of itself plays by its sheet", read_cases::by_its_sheet),
     ("recorded from hidraw, replayed: the same frames", read_cases::recorded),
+    ("an input node as a source: smallest steps, held, recorded", input_cases::pad),
+    ("mouse and keyboard as sources: unused keys reach the system", input_cases::mouse_and_keyboard),
+    ("events that are lost: what stands is read again", input_cases::lost),
+    ("the let-go chord with everything held", input_cases::let_go),
     ("a second engine is noticed, also of another account", play_cases::second_engine),
     ("a real USB device with two interfaces is one device", play_cases::gadget),
     ("ending leaves nothing behind", play_cases::nothing_left),

@@ -53,7 +53,7 @@ fn simulated(device: &str) -> Result<(Vec<Vec<u8>>, Vec<String>), String> {
 }
 
 /// The frames of slot 1 among lines, without their times.
-fn frames_of(lines: &[String]) -> Vec<String> {
+pub fn frames_of(lines: &[String]) -> Vec<String> {
     let lines = lines.iter().filter_map(|line| line.split_once(' ')).map(|(_, rest)| rest);
     let frames = lines.filter(|rest| rest.starts_with("slot 1 ") && (rest.contains("key:") || rest.contains("abs:")));
     frames.map(str::to_owned).collect()

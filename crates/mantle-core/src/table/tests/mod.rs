@@ -1,0 +1,160 @@
+//! The table by itself: nodes, reports and commands in, frames and effects out.
+
+mod cases;
+mod input_nodes;
+mod whatever;
+
+use super::{Effect, Settings, Table};
+use crate::command::{Answer, Command, CommandNumber};
+use crate::cover::Strength;
+use crate::device::{Bus, Identity, NodeFacts, NodeId, OsFault};
+use crate::pad::{PadState, Target};
+use crate::path::{Mark, PadFault, sentences};
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+
+/// Eight buttons and an axis of 8 bits.
+const PAD: &[u8] = &[
+    0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x08, 0x81, 0x02, 0x05, 0x01, 0x09, 0x30, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x01, 0x81, 0x02, 0xc0,
+];
+/// A keyboard's modifiers.
+const KEYBOARD: &[u8] = &[
+    0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19, 0xe0, 0x29, 0xe7, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x08, 0x81, 0x02, 0xc0,
+];
+
+fn slot(number: u8) -> SlotNumber {
+    SlotNumber::new(number).expect("a slot")
+}
+
+fn node(id: u16, uniq: &str, port: &str) -> NodeFacts {
+    NodeFacts {
+        id: NodeId(id),
+        path: format!("/dev/hidraw{id}"),
+        identity: Identity {
+            bus: Bus::USB,
+            vendor: 0x1209,
+            product: 1,
+            name: "pad".into(),
+            uniq: uniq.into(),
+            phys: format!("usb-{port}/input0"),
+            port: Some(port.into()),
+            interface: Some(0),
+            ..Identity::default()
+        },
+        driver: "hid-generic".into(),
+        descriptor: PAD.to_vec(),
+        inputs: Vec::new(),
+        sysfs: String::new(),
+    }
+}
+
+/// A table and a world that does at once what it is asked for.
+struct World {
+    table: Table,
+    now: Micros,
+    memory: crate::slot::Remembered,
+    effects: Vec<Effect>,
+    numbers: u32,
+    uinput: Result<(), PadFault>,
+    strength: Result<Strength, OsFault>,
+}
+
+impl World {
+    fn new(settings: Settings) -> Self {
+        let table = Table::new(settings);
+        let mut world = Self {
+            table,
+            now: Micros(1),
+            memory: Default::default(),
+            effects: Vec::new(),
+            numbers: 0,
+            uinput: Ok(()),
+            strength: Ok(Strength::Hidden),
+        };
+        world.settle();
+        world
+    }
+
+    fn plain() -> Self {
+        Self::new(Settings { cover: true, ..Settings::default() })
+    }
+
+    fn settle(&mut self) {
+        loop {
+            let mut idle = true;
+            while let Some((number, _)) = self.table.poll_write().map(|(number, events)| (number, events.len())) {
+                self.table.handle_written(self.now, number);
+                idle = false;
+            }
+            while let Some(effect) = self.table.poll_effect() {
+                idle = false;
+                match &effect {
+                    Effect::Open(node) => self.table.handle_opened(self.now, *node, Ok(())),
+                    Effect::MakePad { slot, .. } => {
+                        let made = self.uinput.clone().map(|()| "event9".into());
+                        self.table.handle_pad(self.now, *slot, made);
+                    }
+                    Effect::Cover(plan) => self.table.handle_cover(self.now, plan.device, self.strength.clone()),
+                    Effect::Remember(memory) => self.memory = memory.clone(),
+                    Effect::Close(_) | Effect::DropPad { .. } | Effect::Uncover(_) => {}
+                }
+                self.effects.push(effect);
+            }
+            if idle {
+                return;
+            }
+        }
+    }
+
+    fn plug(&mut self, facts: NodeFacts) {
+        self.now.0 += 1000;
+        self.table.handle_arrived(self.now, facts);
+        self.settle();
+    }
+
+    fn unplug(&mut self, id: u16) {
+        self.now.0 += 1000;
+        self.table.handle_gone(self.now, NodeId(id));
+        self.settle();
+    }
+
+    fn report(&mut self, id: u16, bytes: &[u8]) {
+        self.now.0 += 1000;
+        self.table.handle_report(self.now, NodeId(id), bytes);
+        self.settle();
+    }
+
+    fn command(&mut self, command: Command) -> Answer {
+        self.now.0 += 1000;
+        self.numbers += 1;
+        self.table.handle_command(self.now, CommandNumber(self.numbers), command);
+        let answer = self.table.poll_answer().expect("every command is answered").1;
+        self.settle();
+        answer
+    }
+
+    fn undo(&mut self, answer: Answer) {
+        let Answer::Done { inverse: Some(inverse) } = answer else { panic!("no inverse: {answer:?}") };
+        assert!(matches!(self.command(inverse), Answer::Done { .. }));
+    }
+
+    fn pad(&self, number: u8) -> PadState {
+        *self.table.slot(slot(number)).expect("in use").session.state()
+    }
+
+    fn down(&self, number: u8, target: Target) -> bool {
+        self.pad(number).share(target) > 0.5
+    }
+
+    fn sentence(&self) -> (Mark, String) {
+        let facts: Vec<_> = SlotNumber::all().filter_map(|slot| self.table.slot_facts(slot)).collect();
+        let all = sentences(&facts, &self.table.table_facts());
+        (all[0].mark, all[0].text.clone())
+    }
+
+    fn used(&self) -> Vec<u8> {
+        self.table.slots().map(|(number, _)| number.number()).collect()
+    }
+}

@@ -1,0 +1,87 @@
+//! Whatever happens, nothing stays down.
+
+use super::*;
+use crate::device::DeviceId;
+use crate::pad::PadKind;
+use proptest::prelude::*;
+
+/// What may happen to a table.
+#[derive(Clone, Debug)]
+enum Step {
+    Plug(u16, u8),
+    Unplug(u16),
+    Report(u16, Vec<u8>),
+    TakeOut(u8),
+    Move(u8, u8),
+    Place(u16, u8),
+    LetGo,
+    Resume,
+    Mend(bool),
+    Time(u64),
+}
+
+fn step() -> impl Strategy<Value = Step> {
+    prop_oneof![
+        3 => (0u16..4, 0u8..3).prop_map(|(id, serial)| Step::Plug(id, serial)),
+        2 => (0u16..4).prop_map(Step::Unplug),
+        8 => (0u16..4, prop::collection::vec(any::<u8>(), 0..4)).prop_map(|(id, bytes)| Step::Report(id, bytes)),
+        8 => (0u16..4, any::<u8>(), any::<u8>()).prop_map(|(id, a, b)| Step::Report(id, vec![a, b])),
+        1 => (1u8..9).prop_map(Step::TakeOut),
+        1 => (1u8..9, 1u8..9).prop_map(|(a, b)| Step::Move(a, b)),
+        1 => (0u16..4, 1u8..9).prop_map(|(id, slot)| Step::Place(id, slot)),
+        1 => Just(Step::LetGo),
+        1 => Just(Step::Resume),
+        1 => any::<bool>().prop_map(Step::Mend),
+        1 => (0u64..3_000_000).prop_map(Step::Time),
+    ]
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+
+    /// Whatever happens: nothing panics, there is always a sentence, pads are asked for one at a time, and when all
+    /// devices are gone no pad holds anything.
+    #[test]
+    fn nothing_stays_down(steps in prop::collection::vec(step(), 1..60)) {
+        let mut world = World::plain();
+        for step in steps {
+            match step {
+                Step::Plug(id, serial) if world.table.source(NodeId(id)).is_none() => {
+                    let serial = ["", "A", "B"][usize::from(serial)];
+                    world.plug(node(id, serial, &format!("1-{id}")));
+                }
+                Step::Plug(..) => {}
+                Step::Unplug(id) => world.unplug(id),
+                Step::Report(id, bytes) => world.report(id, &bytes),
+                Step::TakeOut(n) => drop(world.command(Command::TakeOut { slot: slot(n) })),
+                Step::Move(a, b) => drop(world.command(Command::Move { from: slot(a), to: slot(b) })),
+                Step::Place(id, n) => {
+                    let device = DeviceId(id);
+                    let profile = "plain".into();
+                    drop(world.command(Command::Place { device, part: 0, slot: slot(n), kind: PadKind::Common, profile }));
+                }
+                Step::LetGo => drop(world.command(Command::LetGo)),
+                Step::Resume => drop(world.command(Command::Resume)),
+                Step::Mend(ok) => world.uinput = if ok { Ok(()) } else { Err(PadFault::Denied) },
+                Step::Time(span) => {
+                    world.now.0 += span;
+                    world.table.handle_time(world.now);
+                    world.settle();
+                }
+            }
+            prop_assert!(!world.sentence().1.is_empty());
+            for device in world.table.devices() {
+                for part in &device.parts {
+                    let Some((number, member)) = part.seat else { continue };
+                    prop_assert!(world.table.slot(number).is_some_and(|slot| member < slot.session.members.len()));
+                }
+            }
+        }
+        for id in 0..4 {
+            world.unplug(id);
+        }
+        for (number, slot) in world.table.slots() {
+            prop_assert_eq!(slot.session.state(), &PadState::default(), "{} holds something", number);
+        }
+    }
+}

@@ -1,0 +1,151 @@
+//! Input nodes that are sources: those of devices that have no reports of their own.
+
+use crate::ioctls;
+use crate::opener::Wanted;
+use crate::scan::{names, usb_port};
+use crate::workers::Found;
+use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
+use mantle_core::evdev::{EvdevAxis, EvdevCaps, Face, event};
+use rustix::fd::AsFd;
+use rustix::fs::{Mode, OFlags};
+use std::fs;
+use std::path::Path;
+
+/// What an axis is taken for while its node may not be opened.
+const UNKNOWN: (i32, i32) = (-32_768, 32_767);
+
+/// All input nodes that somebody could play with, and that are no pads of ours and not of a HID device, in the order of
+/// their ports and paths.
+pub(crate) fn input_nodes(sys: &Path) -> Vec<Found> {
+    let class = sys.join("class/input");
+    let mut found: Vec<Found> = names(&class)
+        .iter()
+        .filter(|name| name.starts_with("event"))
+        .filter_map(|name| input_node(&class.join(name), name))
+        .collect();
+    found.sort_by(|a, b| {
+        let key = |found: &Found| (found.facts.identity.port.clone(), found.facts.sysfs.clone());
+        key(a).cmp(&key(b))
+    });
+    found
+}
+
+fn input_node(entry: &Path, name: &str) -> Option<Found> {
+    let device = fs::canonicalize(entry.join("device")).ok()?;
+    let text = |name: &str| fs::read_to_string(device.join(name)).unwrap_or_default().trim().to_owned();
+    let number = |name: &str| u16::from_str_radix(&text(name), 16).unwrap_or(0);
+    let phys = text("phys");
+    // A HID device is read by its reports, which say more; and what we play on is not what we read.
+    let hid = device.ancestors().nth(2).is_some_and(|parent| parent.join("hidraw").is_dir());
+    if hid || phys.starts_with(crate::uinput::PHYS_PREFIX) {
+        return None;
+    }
+    let path = format!("/dev/input/{name}");
+    let mut caps = EvdevCaps::default();
+    for (kind, name) in [(event::KEY, "key"), (event::REL, "rel"), (event::ABS, "abs")] {
+        let codes = bits(&text(&format!("capabilities/{name}")));
+        caps.codes.extend(codes.into_iter().map(|code| (kind, code)));
+    }
+    caps.properties = bits(&text("properties"));
+    caps.axes = axes(&path, caps.of(event::ABS).filter(|code| *code < 0x40));
+    let vendor = number("id/vendor");
+    let descriptor = Face::new(&caps, vendor)?.descriptor().to_vec();
+    let bus = Bus(number("id/bustype"));
+    let identity = Identity {
+        bus,
+        vendor,
+        product: number("id/product"),
+        version: number("id/version"),
+        name: text("name"),
+        uniq: text("uniq"),
+        port: usb_port(&device),
+        interface: phys.rsplit_once("/input").and_then(|(_, n)| n.parse().ok()),
+        phys,
+        descriptor_hash: Identity::hash_descriptor(&descriptor),
+    };
+    let facts = NodeFacts {
+        id: NodeId(u16::MAX),
+        inputs: vec![path.clone()],
+        path,
+        identity,
+        driver: "input node".into(),
+        descriptor,
+        sysfs: device.display().to_string(),
+    };
+    Some(Found { wanted: Wanted::of(&facts), facts, caps: Some(caps) })
+}
+
+/// The bits of a bitmap as sysfs writes it: words in hex, the highest first.
+fn bits(text: &str) -> Vec<u16> {
+    let words = text.split_ascii_whitespace().rev().map(|word| u64::from_str_radix(word, 16).unwrap_or(0));
+    let mut codes = Vec::new();
+    for (word, bits) in words.enumerate().take(64) {
+        codes.extend((0..64).filter(|bit| bits >> bit & 1 != 0).map(|bit| (word * 64 + bit) as u16));
+    }
+    codes
+}
+
+/// The ranges of some axes of an input node; the kernel tells them only to who may open it, and else they are guessed.
+#[must_use]
+pub fn axes(path: &str, codes: impl Iterator<Item = u16>) -> Vec<EvdevAxis> {
+    let mut codes = codes.peekable();
+    if codes.peek().is_none() {
+        return Vec::new();
+    }
+    let fd = rustix::fs::open(path, OFlags::RDONLY | OFlags::NONBLOCK | OFlags::CLOEXEC, Mode::empty()).ok();
+    let one = |code| match fd.as_ref().and_then(|fd| ioctls::abs_info(fd.as_fd(), code).ok()) {
+        Some(info) => EvdevAxis {
+            code,
+            min: info.minimum,
+            max: info.maximum,
+            fuzz: info.fuzz,
+            flat: info.flat,
+            resolution: info.resolution,
+        },
+        None => EvdevAxis { code, min: UNKNOWN.0, max: UNKNOWN.1, ..EvdevAxis::default() },
+    };
+    codes.map(one).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn bitmaps_are_read_from_their_lowest_word() {
+        assert_eq!(bits("1 0 8000000000000003"), [0, 1, 63, 128]);
+        assert!(bits("").is_empty());
+    }
+
+    /// A keyboard that is no HID device, a power button, and the input node of a HID device.
+    #[test]
+    fn what_has_no_reports_is_found() {
+        let root = tempfile::tempdir().expect("a directory");
+        let make = |device: &str, event: &str, keys: &str, hid: bool| {
+            let device = root.path().join("devices").join(device);
+            fs::create_dir_all(device.join("capabilities")).expect("made");
+            fs::create_dir_all(device.join("id")).expect("made");
+            fs::write(device.join("capabilities/key"), keys).expect("written");
+            fs::write(device.join("id/bustype"), "0011\n").expect("written");
+            fs::write(device.join("name"), "Sample keys\n").expect("written");
+            fs::write(device.join("phys"), "isa0060/serio0/input0\n").expect("written");
+            if hid {
+                fs::create_dir_all(device.ancestors().nth(2).expect("a parent").join("hidraw/hidraw0")).expect("made");
+            }
+            let class = root.path().join("class/input").join(event);
+            fs::create_dir_all(&class).expect("made");
+            std::os::unix::fs::symlink(&device, class.join("device")).expect("linked");
+        };
+        let letters = "402000000 3803078f800d001 feffffdfffefffff fffffffffffffffe";
+        make("platform/serio0/input/input3", "event3", letters, false);
+        make("platform/power/input/input1", "event1", "10000000000000 0", false);
+        make("usb/0003:1209:0001.0001/input/input4", "event4", letters, true);
+        let found = input_nodes(root.path());
+        let paths: Vec<&str> = found.iter().map(|found| found.facts.path.as_str()).collect();
+        assert_eq!(paths, ["/dev/input/event3"]);
+        let facts = &found[0].facts;
+        assert!(facts.is_input_node());
+        assert_eq!((facts.identity.bus, facts.identity.interface), (Bus(0x11), Some(0)));
+        assert!(mantle_hid::Descriptor::parse(&facts.descriptor).is_ok());
+    }
+}

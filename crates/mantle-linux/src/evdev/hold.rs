@@ -1,0 +1,99 @@
+//! Holding input nodes for ourselves, but only while nothing is down on them.
+
+use crate::ioctls;
+use crate::uinput;
+use mantle_core::device::{NodeId, OsFault};
+use mantle_core::evdev::EvdevCaps;
+use mantle_core::path::PadFault;
+use rustix::fd::{AsFd, BorrowedFd, OwnedFd};
+use rustix::fs::{Mode, OFlags};
+use rustix::io::Errno;
+
+/// Opens an input node and holds it; none while something is down on it: a key that is down while a node is grabbed
+/// would stay down for everybody else.
+///
+/// # Errors
+/// What the system refused; `EBUSY` if another program holds it.
+pub fn try_hold(path: &str) -> Result<Option<OwnedFd>, OsFault> {
+    let flags = OFlags::RDWR | OFlags::NONBLOCK | OFlags::CLOEXEC;
+    let fd = rustix::fs::open(path, flags, Mode::empty()).map_err(|errno| fault("open", path, errno))?;
+    if any_down(fd.as_fd(), path)? {
+        return Ok(None);
+    }
+    ioctls::grab(fd.as_fd()).map_err(|errno| fault("holding", path, errno))?;
+    Ok(Some(fd))
+}
+
+fn fault(operation: &str, path: &str, errno: Errno) -> OsFault {
+    OsFault { operation: operation.into(), path: path.into(), errno: errno.raw_os_error() }
+}
+
+fn any_down(fd: BorrowedFd<'_>, path: &str) -> Result<bool, OsFault> {
+    let keys = ioctls::keys_down(fd).map_err(|errno| fault("reading the keys", path, errno))?;
+    Ok(keys.iter().any(|byte| *byte != 0))
+}
+
+/// A node that is a source, to be held through a second handle of what it is read by.
+#[derive(Debug)]
+pub(crate) struct Hold {
+    pub id: NodeId,
+    pub path: String,
+    pub fd: OwnedFd,
+    /// What a node has to offer that what nothing uses is passed on through; none if nothing is.
+    pub pass: Option<EvdevCaps>,
+}
+
+/// Through what the unused events of nodes are passed on.
+pub(crate) type Passes = Vec<(NodeId, OwnedFd)>;
+
+/// A node that is held until this is dropped.
+#[derive(Debug)]
+pub(crate) struct Held(OwnedFd);
+
+impl Drop for Held {
+    fn drop(&mut self) {
+        let _ = ioctls::ungrab(self.0.as_fd());
+    }
+}
+
+/// Holds nodes; none while something is down on one of them. Nothing is held if one is refused. Returns through what
+/// unused events are passed on.
+pub(crate) fn hold(nodes: &[Hold]) -> Result<Option<(Vec<Held>, Passes)>, OsFault> {
+    let down = |node: &Hold| any_down(node.fd.as_fd(), &node.path);
+    for node in nodes {
+        if down(node)? {
+            return Ok(None);
+        }
+    }
+    let mut passes = Vec::new();
+    for node in nodes {
+        if let Some(caps) = &node.pass {
+            // First the way out for what is typed, then the hold: without it nobody could type any more.
+            let twin = uinput::twin(caps, node.id.0).map_err(of_pad)?;
+            passes.push((node.id, twin));
+        }
+    }
+    let mut held = Vec::new();
+    for node in nodes {
+        if down(node)? {
+            return Ok(None);
+        }
+        ioctls::grab(node.fd.as_fd()).map_err(|errno| fault("holding", &node.path, errno))?;
+        held.push(Held(node.fd.try_clone().map_err(|_| fault("holding", &node.path, Errno::MFILE))?));
+        // Between looking and holding a key may have gone down; its release would be lost to everybody else.
+        if down(node)? {
+            return Ok(None);
+        }
+    }
+    Ok(Some((held, passes)))
+}
+
+fn of_pad(refused: PadFault) -> OsFault {
+    let errno = match refused {
+        PadFault::Other(fault) => return fault,
+        PadFault::NoNode => 2,
+        PadFault::Denied => 13,
+        PadFault::NoModule => 19,
+    };
+    OsFault { operation: "making a node for unused keys".into(), path: uinput::NODE.into(), errno }
+}

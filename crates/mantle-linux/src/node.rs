@@ -1,0 +1,81 @@
+//! A node that is there: open or not, read as reports or as events, held or not.
+
+use crate::evdev::{Hold, InputNode, Pass};
+use crate::workers::{Found, Job};
+use mantle_core::device::{DeviceId, NodeId};
+use mantle_hid::Usage;
+use rustix::fd::OwnedFd;
+
+pub(crate) struct Node {
+    pub found: Found,
+    pub fd: Option<OwnedFd>,
+    /// What is read of it, if it is an input node.
+    pub input: Option<Box<InputNode>>,
+    /// The device that it is held for, and what of it is used; the rest is passed on.
+    held: Option<(DeviceId, Vec<Usage>)>,
+    /// Losses of events that the journal knows of.
+    told: u64,
+}
+
+impl Node {
+    /// A node that was found.
+    pub fn new(found: Found) -> Self {
+        Self { found, fd: None, input: None, held: None, told: 0 }
+    }
+
+    /// The work of closing it; none if it is not open.
+    pub fn close(&mut self) -> Option<Job> {
+        self.held = None;
+        Some(Job::closing(self.fd.take()?, self.input.take()))
+    }
+
+    /// Reads its next report; none if it is not open.
+    pub fn read(&mut self, buffer: &mut [u8]) -> Option<rustix::io::Result<usize>> {
+        let fd = self.fd.as_ref()?;
+        Some(match &mut self.input {
+            None => rustix::io::read(fd, buffer),
+            Some(input) => input.next(fd).map(|()| {
+                let report = input.report();
+                buffer[..report.len()].copy_from_slice(report);
+                report.len()
+            }),
+        })
+    }
+
+    /// What the journal should know of events that were lost since it was asked last.
+    #[inline]
+    pub fn take_loss(&mut self) -> Option<String> {
+        let lost = self.input.as_ref()?.lost;
+        if lost == self.told {
+            return None;
+        }
+        self.told = lost;
+        let name = &self.found.facts.identity.name;
+        Some(format!("{name}: events came faster than they could be read and some are lost; its state was read again"))
+    }
+
+    /// It is to be held through a second handle of what it is read by; none if it is not open.
+    pub fn hold(&mut self, id: NodeId, device: DeviceId, used: Option<Vec<Usage>>) -> Option<Hold> {
+        let fd = self.fd.as_ref()?.try_clone().ok()?;
+        let pass = used.as_ref().and(self.input.as_ref()).map(|input| input.caps().clone());
+        self.held = Some((device, used.unwrap_or_default()));
+        Some(Hold { id, path: self.found.facts.path.clone(), fd, pass })
+    }
+
+    /// It is held: what nothing uses goes on through another node. Hands that back if it is held no longer.
+    pub fn pass_on(&mut self, device: DeviceId, to: OwnedFd) -> Option<OwnedFd> {
+        match (&mut self.input, &self.held) {
+            (Some(input), Some((holder, used))) if *holder == device => {
+                let pass = Pass::new(to, used, input.face());
+                input.set_pass(Some(pass))
+            }
+            _ => Some(to),
+        }
+    }
+
+    /// It is held no longer; returns what was passed on through.
+    pub fn unhold(&mut self, device: DeviceId) -> Option<OwnedFd> {
+        self.held.take_if(|(holder, _)| *holder == device)?;
+        self.input.as_mut()?.set_pass(None)
+    }
+}

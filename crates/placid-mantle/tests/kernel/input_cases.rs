@@ -1,0 +1,252 @@
+//! Input nodes of devices that have no reports of their own: pads, mice and keyboards as sources.
+
+use crate::bench::{self, Bench};
+use mantle_core::evdev::event::{ABS, KEY, REL};
+use mantle_lab::{InputFacts, InputStandIn, Lines, RawPad};
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+
+const SOUTH: u16 = 0x130;
+const EAST: u16 = 0x131;
+const PAD: InputFacts<'_> = InputFacts {
+    name: "Sample node pad",
+    product: 0x0a41,
+    keys: &[SOUTH, EAST, 0x133, 0x134, 0x136, 0x137, 0x13a, 0x13b],
+    rels: &[],
+    axes: &[(0x00, -32_768, 32_767, 255), (0x01, -32_768, 32_767, 255), (0x10, -1, 1, 0), (0x11, -1, 1, 0)],
+};
+
+const LEFT: u16 = 0x110;
+const RIGHT: u16 = 0x111;
+const MOUSE: InputFacts<'_> =
+    InputFacts { name: "Sample node mouse", product: 0x0a42, keys: &[LEFT, RIGHT], rels: &[0, 1, 8], axes: &[] };
+
+const ESCAPE: u16 = 1;
+const W: u16 = 17;
+const A: u16 = 30;
+const LEFT_SHIFT: u16 = 42;
+/// A keyboard has letters, digits and the rest: without them nobody would take it for one.
+const KEYS: [u16; 88] = {
+    let mut keys = [0; 88];
+    let mut at = 0;
+    while at < keys.len() {
+        keys[at] = at as u16 + 1;
+        at += 1;
+    }
+    keys
+};
+const KEYBOARD: InputFacts<'_> =
+    InputFacts { name: "Sample node keyboard", product: 0x0a43, keys: &KEYS, rels: &[], axes: &[] };
+
+/// A home whose slots file has some devices in slots, and in which W of the keyboard plays South.
+fn home(bench: &Bench, placed: &[(u8, &InputFacts<'_>)]) -> Result<PathBuf, String> {
+    let home = bench.home();
+    let directory = home.join(".config/placid-mantle");
+    std::fs::create_dir_all(directory.join("sheets")).map_err(|error| error.to_string())?;
+    let mut text = String::from("version = 1\n");
+    for (slot, facts) in placed {
+        let (name, product) = (facts.name, facts.product);
+        text.push_str(&format!(
+            "[[slot]]\nnumber = {slot}\nkind = \"common\"\nprofile = \"plain\"\n[[slot.device]]\nname = \"{name}\"\n\
+             bus = 17\nvendor = 0x1209\nproduct = {product}\npart = 0\n"
+        ));
+    }
+    std::fs::write(directory.join("slots.toml"), text).map_err(|error| error.to_string())?;
+    let sheet = "version = 1\nname = \"Sample keys\"\nkeep = true\n[match]\nvendor = 0x1209\nproduct = 0x0a43\n\
+                 [[control]]\nname = \"W\"\nkind = \"key\"\nusage = 0x0007001a\nplays = \"South\"\n";
+    std::fs::write(directory.join("sheets/keys.sheet.toml"), sheet).map_err(|error| error.to_string())?;
+    Ok(home)
+}
+
+/// Waits until the pads of so many slots are there and devices are held, in whatever order.
+fn held(engine: &mut Lines, slots: u8, devices: &[&InputFacts<'_>]) -> Result<(), String> {
+    let mut wanted: Vec<String> = (1..=slots).map(|slot| format!("slot {slot}: its pad is there")).collect();
+    wanted.extend(devices.iter().map(|facts| format!("{} is held", facts.name)));
+    let so = |line: &str| {
+        wanted.retain(|said| !line.contains(said.as_str()));
+        wanted.is_empty()
+    };
+    engine.wait("pads, and devices that are held", so).map(drop)
+}
+
+/// Where the pad's left stick stands on a line of the log.
+fn stick_x(line: &str) -> Option<i32> {
+    line.split("abs:0x00=").nth(1)?.split(' ').next()?.parse().ok()
+}
+
+fn expect<T: PartialEq + std::fmt::Debug>(what: &str, got: &T, wanted: &T) -> Result<(), String> {
+    if got == wanted { Ok(()) } else { Err(format!("{what}: {got:?} instead of {wanted:?}")) }
+}
+
+/// Presses and lets go a key.
+fn tap(node: &InputStandIn, code: u16) -> Result<(), String> {
+    node.send(&[(KEY, code, 1)])?;
+    node.send(&[(KEY, code, 0)])
+}
+
+/// What is recorded from the node gives the frames that it gave; the smallest steps arrive, though the kernel would
+/// smooth them away; others read nothing of it while it is held, and everything afterwards.
+pub fn pad(bench: &Bench) -> Result<(), String> {
+    let pad = InputStandIn::plug(&PAD)?;
+    let home = home(bench, &[(1, &PAD)])?;
+    let moves = || -> Result<(), String> {
+        for x in 1..=20 {
+            pad.send(&[(ABS, 0, 20_000 + x)])?;
+        }
+        tap(&pad, EAST)?;
+        pad.send(&[(ABS, 0x11, -1)])?;
+        pad.send(&[(ABS, 0x11, 0), (ABS, 0, 0)])
+    };
+    let file = home.join("node.hid").display().to_string();
+    let mut recorder = Lines::start(&mut bench.command(&home, None, &["record", "1209:0a41", &file]))?;
+    recorder.wait("the recorder to listen", |line| line.contains("Recording Sample node pad"))?;
+    moves()?;
+    recorder.signal("INT");
+    let status = recorder.end()?;
+    expect(
+        "the recorder's end",
+        &(status.success(), recorder.said.last().map(String::as_str)),
+        &(true, Some("25 reports.")),
+    )?;
+
+    let mut other = RawPad::open(&pad.node)?;
+    let mut engine = bench.engine(&home)?;
+    held(&mut engine, 1, &[&PAD])?;
+    moves()?;
+    let frames = crate::read_cases::frames_of(&engine.until_quiet(Duration::from_secs(2)));
+    let mut steps: Vec<i32> = frames.iter().filter_map(|frame| stick_x(frame)).filter(|x| *x != 0).collect();
+    steps.dedup();
+    expect("steps of one", &steps.len(), &20)?;
+    expect("the fuzz while it is read", &pad.fuzz(0), &0)?;
+    tap(&pad, SOUTH)?;
+    engine.wait("South", |line| line.contains("slot 1 key:0x130=1"))?;
+    bench::end(engine)?;
+    expect("the fuzz afterwards", &pad.fuzz(0), &255)?;
+    tap(&pad, EAST)?;
+    expect("what others read first", &other.frame("East")?, &vec![(KEY, EAST, 1)])?;
+
+    let output = bench.command(&home, None, &["replay", &file, "--headless"]).output();
+    let output = output.map_err(|error| error.to_string())?;
+    let lines: Vec<String> = String::from_utf8_lossy(&output.stdout).lines().map(str::to_owned).collect();
+    expect("frames of the replay", &crate::read_cases::frames_of(&lines), &frames)
+}
+
+/// The node through which unused keys and motion go on, of those that offer a code.
+fn way_on(has: impl Fn(&Path) -> bool) -> Result<RawPad, String> {
+    let node = mantle_lab::wait_for("the node for unused keys", || {
+        let entries = std::fs::read_dir("/sys/class/input").ok()?;
+        let mut events = entries.flatten().filter(|entry| entry.file_name().to_string_lossy().starts_with("event"));
+        events.find_map(|entry| {
+            let device = entry.path().join("device");
+            let name = std::fs::read_to_string(device.join("name")).ok()?;
+            let found = name.trim() == "Placid Mantle unused keys" && has(&device);
+            found.then(|| format!("/dev/input/{}", entry.file_name().to_string_lossy()))
+        })
+    })?;
+    RawPad::open(&node)
+}
+
+fn is_mouse(device: &Path) -> bool {
+    std::fs::read_to_string(device.join("capabilities/rel")).is_ok_and(|rel| rel.trim() != "0")
+}
+
+/// What is used plays, what is not goes on; a key that is down when the node is to be held is waited for.
+pub fn mouse_and_keyboard(bench: &Bench) -> Result<(), String> {
+    let (mouse, keyboard) = (InputStandIn::plug(&MOUSE)?, InputStandIn::plug(&KEYBOARD)?);
+    let mut game = RawPad::open(&keyboard.node)?;
+    keyboard.send(&[(KEY, A, 1)])?;
+    expect("A, before", &game.frame("A")?, &vec![(KEY, A, 1)])?;
+    let home = home(bench, &[(1, &MOUSE), (2, &KEYBOARD)])?;
+    let mut engine = bench.engine(&home)?;
+    held(&mut engine, 2, &[&MOUSE])?;
+    if engine.said.iter().any(|line| line.contains("Sample node keyboard is held")) {
+        return Err("the keyboard is held while a key is down on it".into());
+    }
+    keyboard.send(&[(KEY, A, 0)])?;
+    expect("A let go, for everybody", &game.frame("A up")?, &vec![(KEY, A, 0)])?;
+    held(&mut engine, 0, &[&KEYBOARD])?;
+
+    let (mut motion, mut typed) = (way_on(is_mouse)?, way_on(|device| !is_mouse(device))?);
+    tap(&keyboard, W)?;
+    engine.wait("South", |line| line.contains("slot 2 key:0x130=1"))?;
+    tap(&keyboard, A)?;
+    expect("A goes on", &typed.frame("A")?, &vec![(KEY, A, 1)])?;
+    expect("A up goes on", &typed.frame("A up")?, &vec![(KEY, A, 0)])?;
+    mouse.send(&[(REL, 0, 5), (REL, 1, -3)])?;
+    expect("motion goes on", &motion.frame("motion")?, &vec![(REL, 0, 5), (REL, 1, -3)])?;
+    tap(&mouse, LEFT)?;
+    engine.wait("South of the mouse", |line| line.contains("slot 1 key:0x130=1"))?;
+    bench::end(engine)?;
+    tap(&keyboard, W)?;
+    expect("W after the end", &game.frame("W")?, &vec![(KEY, W, 1)])?;
+    Ok(())
+}
+
+/// Events come while the engine stands still, more than the kernel keeps: what is down afterwards is down, and what was
+/// let go meanwhile is up.
+pub fn lost(bench: &Bench) -> Result<(), String> {
+    let pad = InputStandIn::plug(&PAD)?;
+    let mut engine = bench.engine(&home(bench, &[(1, &PAD)])?)?;
+    held(&mut engine, 1, &[&PAD])?;
+    pad.send(&[(KEY, SOUTH, 1)])?;
+    engine.wait("South down", |line| line.contains("slot 1 key:0x130=1"))?;
+    engine.signal("STOP");
+    pad.send(&[(KEY, SOUTH, 0)])?;
+    pad.send(&[(KEY, EAST, 1)])?;
+    for x in 18_001..=20_000 {
+        pad.send(&[(ABS, 0, x), (ABS, 1, -x)])?;
+    }
+    engine.signal("CONT");
+    let mut state = (false, false);
+    engine.wait("South up and East down", |line| {
+        state.0 |= line.contains("key:0x130=0");
+        state.1 |= line.contains("key:0x131=1");
+        state == (true, true)
+    })?;
+    engine.until_quiet(Duration::from_secs(1));
+    if !engine.said.iter().any(|line| line.contains("Sample node pad: events came faster than they could be read")) {
+        return Err("nobody says that events were lost".into());
+    }
+    let last = engine.said.iter().rev().find_map(|line| stick_x(line));
+    for x in [30_000, 20_000] {
+        pad.send(&[(ABS, 0, x)])?;
+    }
+    engine.wait("the axis elsewhere", |line| stick_x(line).is_some_and(|x| x > 25_000))?;
+    let there = engine.wait("the axis there", |line| stick_x(line).is_some())?;
+    expect("where the axis stood", &last, &stick_x(&there))?;
+    bench::end(engine)
+}
+
+/// Everything is held, pad, mouse and keyboard, and the keyboard's chord lets go of all of it.
+pub fn let_go(bench: &Bench) -> Result<(), String> {
+    let all = [&PAD, &MOUSE, &KEYBOARD];
+    let mut nodes = Vec::new();
+    let mut others = Vec::new();
+    for facts in all {
+        let node = InputStandIn::plug(facts)?;
+        others.push(RawPad::open(&node.node)?);
+        nodes.push(node);
+    }
+    let home = home(bench, &[(1, &PAD), (2, &MOUSE), (3, &KEYBOARD)])?;
+    let mut engine = bench.engine(&home)?;
+    held(&mut engine, 3, &all)?;
+    let keys = [SOUTH, LEFT, A];
+    for (node, code) in nodes.iter().zip(keys) {
+        tap(node, code)?;
+    }
+    engine.wait("South of the mouse", |line| line.contains("slot 2 key:0x130=0"))?;
+    nodes[2].send(&[(KEY, LEFT_SHIFT, 1)])?;
+    nodes[2].send(&[(KEY, ESCAPE, 1)])?;
+    engine.wait("the let go", |line| line.contains("everything is let go"))?;
+    nodes[2].send(&[(KEY, ESCAPE, 0), (KEY, LEFT_SHIFT, 0)])?;
+    for ((node, other), code) in nodes.iter().zip(&mut others).zip([EAST, RIGHT, W]) {
+        // Nodes are let go one after the other, on a worker: pressed again until others read it.
+        mantle_lab::wait_for("others to read a press", || {
+            tap(node, code).ok()?;
+            let frame = other.within(Duration::from_millis(50)).ok()??;
+            // The keys of the chord are let go when the node is free already.
+            frame.contains(&(KEY, code, 1)).then_some(())
+        })?;
+    }
+    bench::end(engine)
+}
