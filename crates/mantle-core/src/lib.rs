@@ -24,6 +24,7 @@ pub mod device;
 pub mod evdev;
 pub mod feel;
 pub mod measure;
+pub mod outgoing;
 pub mod pad;
 pub mod path;
 pub mod session;

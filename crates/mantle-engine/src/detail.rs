@@ -216,9 +216,9 @@ fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<
         Access::Refused(fault) => format!("refused ({})", fault.name()),
     };
     let mut nodes = vec![NodeRow { path: source.facts.path.clone(), access }];
-    nodes.extend(
-        source.facts.inputs.iter().map(|path| NodeRow { path: path.clone(), access: device.cover.words().into() }),
-    );
+    // What an input node is read by is what games read.
+    let games = source.facts.inputs.iter().filter(|path| **path != source.facts.path);
+    nodes.extend(games.map(|path| NodeRow { path: path.clone(), access: device.cover.words().into() }));
     let mut last_bytes = String::new();
     for byte in &source.last_bytes.0[..source.last_bytes.1.min(64)] {
         let _ = write!(last_bytes, "{byte:02x} ");
@@ -233,7 +233,7 @@ fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<
         serial: identity.uniq.clone(),
         what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
         driver: source.facts.driver.clone(),
-        sheet: source.sheet.as_ref().map(|(name, origin)| format!("{name} ({origin})")),
+        sheet: source.sheet.as_ref().map(|sheet| format!("{} ({})", sheet.name, sheet.origin)),
         nodes,
         cover: device.cover.words().into(),
         passes: table.passes(device),

@@ -122,7 +122,10 @@ impl Publisher {
         self.update_histories(table);
         let facts: Vec<_> = SlotNumber::all().filter_map(|number| table.slot_facts(number)).collect();
         let slots = table.slots().map(|(number, slot)| self.slot_row(table, number, slot)).collect();
-        let devices = table.devices().flat_map(|device| {
+        // What steers the machine comes last: nobody is looking for it.
+        let mut order: Vec<&Device> = table.devices().collect();
+        order.sort_by_key(|device| device.sources.iter().filter_map(|node| table.source(*node)).all(Source::steers));
+        let devices = order.into_iter().flat_map(|device| {
             device.parts.iter().map(|part| self.device_row(table, device, part)).collect::<Vec<_>>()
         });
         let kept = if self.watch.journal { JOURNAL_LONG } else { JOURNAL_SHORT };
@@ -281,6 +284,7 @@ pub(crate) fn trouble(source: &Source) -> Option<String> {
     source.fault().map(|fault| match fault {
         mantle_core::path::ReportsFault::Descriptor(why) => format!("descriptor: {why}"),
         mantle_core::path::ReportsFault::Unreadable(why) => why,
+        mantle_core::path::ReportsFault::Asleep(why) => format!("does not wake: {why}"),
     })
 }
 
@@ -317,7 +321,7 @@ pub(crate) fn active(source: &Source, control: &Control) -> bool {
         ControlKind::Hat => control.hat_directions(raw) != 0,
         ControlKind::Relative => raw != 0,
         // A position is no activity; that something touches is.
-        ControlKind::Pointer => false,
+        ControlKind::Pointer | ControlKind::Motion | ControlKind::State => false,
         ControlKind::Contact => matches!(control.place, Place::Bit(_)) && raw != 0,
         ControlKind::Axis => {
             let share = control.share(raw);

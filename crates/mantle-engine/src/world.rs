@@ -4,10 +4,11 @@ use crate::desk::Desk;
 use mantle_core::command::{Command, CommandNumber};
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
+use mantle_core::outgoing::Sent;
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
-use mantle_core::table::{Effect, Table};
+use mantle_core::table::{Effect, Purpose, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{HistoryRequest, Watch};
 
@@ -35,6 +36,8 @@ pub enum Happening<'a> {
     Gone(Micros, NodeId),
     /// A node is open, or refused.
     Opened(Micros, NodeId, Result<(), OsFault>),
+    /// What came of something that was sent: its number and purpose.
+    Sent(Micros, NodeId, u32, Purpose, Result<Sent, OsFault>),
     /// A pad is there, under this name, or refused.
     Pad(Micros, SlotNumber, Result<String, PadFault>),
     /// A game asks for rumble: strong, weak, until.
@@ -83,6 +86,10 @@ impl Happening<'_> {
             }
             Self::Opened(at, node, result) => {
                 table.handle_opened(at, node, result);
+                at
+            }
+            Self::Sent(at, node, request, purpose, result) => {
+                table.handle_sent(at, node, request, purpose, result);
                 at
             }
             Self::Pad(at, slot, result) => {

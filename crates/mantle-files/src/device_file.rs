@@ -59,6 +59,19 @@ pub struct InterfaceFile {
     /// Where controls rest, if not in the middle or at "no value".
     #[serde(default)]
     pub rest: Vec<RestValue>,
+    /// What has to be written to it before it sends anything, in this order.
+    #[serde(default)]
+    pub wake: Vec<Wake>,
+}
+
+/// A write that a device waits for.
+#[derive(Clone, PartialEq, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Wake {
+    /// The output or feature report that it waits for begins so, in hex, its id first.
+    pub on: String,
+    /// The input report that it answers with.
+    pub answer: Option<String>,
 }
 
 fn usual_rate() -> u32 {
@@ -176,5 +189,6 @@ pub fn rest_value(interface: &InterfaceFile, part: usize, control: &Control) -> 
         ControlKind::Hat if min > 0 => min - 1,
         ControlKind::Hat => max + 1,
         ControlKind::Button | ControlKind::Key | ControlKind::Relative | ControlKind::Contact => 0,
+        ControlKind::Motion | ControlKind::State => 0,
     }
 }

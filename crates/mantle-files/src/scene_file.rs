@@ -97,6 +97,9 @@ pub struct SceneDevice {
     pub readable: bool,
     /// From this second on it may.
     pub readable_at: Option<f64>,
+    /// How it takes its start-up: `yes`, `mute` (it takes writes and answers none), `refuses`, or `awake` (it needs none).
+    #[serde(default = "ok_yes")]
+    pub wakes: String,
     /// Whether it is left to the game.
     #[serde(default)]
     pub left: bool,
@@ -107,6 +110,10 @@ pub struct SceneDevice {
 
 fn yes() -> bool {
     true
+}
+
+fn ok_yes() -> String {
+    "yes".into()
 }
 
 fn generic() -> String {

@@ -33,6 +33,13 @@ impl Frame {
     pub fn bit(&self, n: u16) -> bool {
         self.bits.get(usize::from(n / 64)).is_some_and(|word| word >> (n % 64) & 1 == 1)
     }
+
+    /// Puts a button down, or up; buttons beyond the frame stay up.
+    pub fn set_bit(&mut self, n: u16, down: bool) {
+        if let Some(word) = self.bits.get_mut(usize::from(n / 64)) {
+            *word = *word & !(1 << (n % 64)) | u64::from(down) << (n % 64);
+        }
+    }
 }
 
 /// Where an element of an input report goes.
@@ -187,6 +194,13 @@ impl Plan {
             reports.push(plan);
         }
         Self { numbered, by_id, reports }
+    }
+
+    /// Whether reports begin with an id byte.
+    #[must_use]
+    #[inline]
+    pub fn numbered(&self) -> bool {
+        self.numbered
     }
 
     /// The report ids, by [`ReportIndex`].

@@ -2,13 +2,16 @@
 
 use mantle_files::DeviceFile;
 use mantle_linux::uhid::{UhidDevice, UhidEvent, UhidIdentity};
-use std::sync::Arc;
+use mantle_sim::{Manner, Waker};
 use std::sync::atomic::{AtomicBool, AtomicU32, Ordering};
+use std::sync::{Arc, Mutex};
 use std::thread::JoinHandle;
 
 struct Interface {
     device: Arc<UhidDevice>,
     opens: Arc<AtomicU32>,
+    waker: Arc<Mutex<Waker>>,
+    written: Arc<Mutex<Vec<Vec<u8>>>>,
     pump: Option<JoinHandle<()>>,
 }
 
@@ -30,6 +33,15 @@ impl StandIn {
     /// # Errors
     /// When the kernel refuses it.
     pub fn plug(file: &DeviceFile, port: &str, serial: Option<&str>) -> Result<Self, String> {
+        Self::plug_as(file, port, serial, Manner::Obliging)
+    }
+
+    /// Plugs a device in that takes what is written to it in this manner. Through uhid only feature reports can be
+    /// refused, so a refusing one answers everything else.
+    ///
+    /// # Errors
+    /// When the kernel refuses it.
+    pub fn plug_as(file: &DeviceFile, port: &str, serial: Option<&str>, manner: Manner) -> Result<Self, String> {
         let stop = Arc::new(AtomicBool::new(false));
         let mut interfaces = Vec::new();
         for (index, interface) in file.interface.iter().enumerate() {
@@ -43,6 +55,14 @@ impl StandIn {
             let device =
                 UhidDevice::create(&identity, &interface.bytes()?).map_err(|error| format!("uhid: {error}"))?;
             let device = Arc::new(device);
+            let mut waker = Waker::new(&interface.wake)?;
+            match manner {
+                Manner::Refusing => device.refuse_sets(),
+                manner => waker.manner = manner,
+            }
+            let waker = Arc::new(Mutex::new(waker));
+            let written = Arc::new(Mutex::new(Vec::new()));
+            let (asked, taken, refuses) = (waker.clone(), written.clone(), manner == Manner::Refusing);
             let opens = Arc::new(AtomicU32::new(0));
             let (pumped, counted, ended) = (device.clone(), opens.clone(), stop.clone());
             // Somebody has to listen all the time, also while the driver probes.
@@ -56,12 +76,20 @@ impl StandIn {
                         match event {
                             UhidEvent::Open => drop(counted.fetch_add(1, Ordering::Relaxed)),
                             UhidEvent::Close => drop(counted.fetch_sub(1, Ordering::Relaxed)),
+                            UhidEvent::Set(_) if refuses => {}
+                            UhidEvent::Output(bytes) | UhidEvent::Set(bytes) => {
+                                if let (Ok(mut waker), Ok(mut taken)) = (asked.lock(), taken.lock()) {
+                                    let answer = waker.handle_write(&bytes);
+                                    answer.into_iter().for_each(|answer| drop(pumped.input(&answer)));
+                                    taken.push(bytes);
+                                }
+                            }
                             _ => {}
                         }
                     }
                 }
             });
-            interfaces.push(Interface { device, opens, pump: Some(pump) });
+            interfaces.push(Interface { device, opens, waker, written, pump: Some(pump) });
         }
         Ok(Self { interfaces, stop })
     }
@@ -72,6 +100,18 @@ impl StandIn {
     /// When the kernel refuses it.
     pub fn send(&mut self, interface: usize, report: &[u8]) -> Result<(), String> {
         self.interfaces[interface].device.input(report).map_err(|error| format!("uhid: {error}"))
+    }
+
+    /// Whether an interface has got its start-up.
+    #[must_use]
+    pub fn is_awake(&self, interface: usize) -> bool {
+        self.interfaces[interface].waker.lock().is_ok_and(|waker| waker.is_awake())
+    }
+
+    /// Everything that was written to an interface.
+    #[must_use]
+    pub fn written(&self, interface: usize) -> Vec<Vec<u8>> {
+        self.interfaces[interface].written.lock().map(|written| written.clone()).unwrap_or_default()
     }
 
     /// Whether anybody has a node of an interface open.

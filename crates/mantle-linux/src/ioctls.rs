@@ -6,6 +6,7 @@ use rustix::ioctl::{self, Getter, IntegerSetter, NoArg, Opcode, Setter, Updater,
 
 const UINPUT: u8 = b'U';
 const EVDEV: u8 = b'E';
+const HIDRAW: u8 = b'H';
 
 /// `struct uinput_setup`.
 #[repr(C)]
@@ -263,4 +264,40 @@ unsafe impl ioctl::Ioctl for OfAxis {
 pub fn keys_down(fd: BorrowedFd<'_>) -> Result<[u8; 96]> {
     // SAFETY: the kernel writes at most the 96 bytes that the opcode names.
     unsafe { ioctl::ioctl(fd, Getter::<GET_KEYS, [u8; 96]>::new()) }
+}
+
+/// Sets a feature report: its id first, 0 where reports have none.
+pub fn set_feature(fd: BorrowedFd<'_>, bytes: &[u8]) -> Result<usize> {
+    let mut bytes = bytes.to_vec();
+    // SAFETY: the opcode names the length of the buffer, and the kernel only reads it.
+    unsafe { ioctl::ioctl(fd, Feature { number: 0x06, bytes: &mut bytes }) }
+}
+
+/// Gets the feature report whose id is the first byte; returns its length.
+pub fn get_feature(fd: BorrowedFd<'_>, bytes: &mut [u8]) -> Result<usize> {
+    // SAFETY: the opcode names the length of the buffer, and the kernel writes no more.
+    unsafe { ioctl::ioctl(fd, Feature { number: 0x07, bytes }) }
+}
+
+struct Feature<'a> {
+    number: u8,
+    bytes: &'a mut [u8],
+}
+
+// SAFETY: the opcode names the length of the buffer that the pointer leads to, and the kernel touches nothing else.
+unsafe impl ioctl::Ioctl for Feature<'_> {
+    type Output = usize;
+    const IS_MUTATING: bool = true;
+
+    fn opcode(&self) -> Opcode {
+        opcode::from_components(ioctl::Direction::ReadWrite, HIDRAW, self.number, self.bytes.len())
+    }
+
+    fn as_ptr(&mut self) -> *mut std::ffi::c_void {
+        self.bytes.as_mut_ptr().cast()
+    }
+
+    unsafe fn output_from_ptr(output: ioctl::IoctlOutput, _: *mut std::ffi::c_void) -> Result<usize> {
+        Ok(usize::try_from(output).unwrap_or(0))
+    }
 }

@@ -27,6 +27,7 @@ pub mod uhid;
 pub mod uinput;
 mod workers;
 mod world;
+mod writer;
 
 pub use evdev::axes;
 pub use listener::Listener;

@@ -1,8 +1,12 @@
 //! A node that is there: open or not, read as reports or as events, held or not.
 
 use crate::evdev::{Hold, InputNode, Pass};
-use crate::workers::{Found, Job};
+use crate::workers::{Found, Job, Workers};
+use crate::writer::Letter;
+use crossbeam_channel::Sender;
 use mantle_core::device::{DeviceId, NodeId};
+use mantle_core::outgoing::Act;
+use mantle_core::table::Purpose;
 use mantle_hid::Usage;
 use rustix::fd::OwnedFd;
 
@@ -15,18 +19,33 @@ pub(crate) struct Node {
     held: Option<(DeviceId, Vec<Usage>)>,
     /// Losses of events that the journal knows of.
     told: u64,
+    /// Writes to it, one after the other, on a thread of its own.
+    writer: Option<Sender<Letter>>,
 }
 
 impl Node {
     /// A node that was found.
     pub fn new(found: Found) -> Self {
-        Self { found, fd: None, input: None, held: None, told: 0 }
+        Self { found, fd: None, input: None, held: None, told: 0, writer: None }
     }
 
     /// The work of closing it; none if it is not open.
     pub fn close(&mut self) -> Option<Job> {
         self.held = None;
+        self.writer = None;
         Some(Job::closing(self.fd.take()?, self.input.take()))
+    }
+
+    /// Sends something to it, or asks it for something, on its own writer; nothing if it is not open.
+    pub fn send(&mut self, id: NodeId, request: u32, purpose: Purpose, act: Act, workers: &Workers) {
+        let Some(fd) = &self.fd else { return };
+        if self.writer.is_none() {
+            let second = fd.try_clone().ok();
+            self.writer = second.map(|second| workers.writer(id, self.found.wanted.clone(), second));
+        }
+        if let Some(writer) = &self.writer {
+            let _ = writer.send(Letter { request, purpose, act });
+        }
     }
 
     /// Reads its next report; none if it is not open.

@@ -5,6 +5,7 @@
 use rustix::fd::{AsFd, BorrowedFd, OwnedFd};
 use rustix::fs::{Mode, OFlags};
 use std::io;
+use std::sync::atomic::{AtomicBool, Ordering};
 
 const DESTROY: u32 = 1;
 const START: u32 = 2;
@@ -40,7 +41,7 @@ pub enum UhidEvent {
         /// Its number.
         report: u8,
     },
-    /// A report is set; accepted by itself.
+    /// A report is set; accepted by itself, or refused.
     Set(Vec<u8>),
     /// Anything else.
     Other(u32),
@@ -50,6 +51,7 @@ pub enum UhidEvent {
 #[derive(Debug)]
 pub struct UhidDevice {
     fd: OwnedFd,
+    refuses: AtomicBool,
 }
 
 /// Who a made device is.
@@ -92,7 +94,7 @@ impl UhidDevice {
         }
         out.extend_from_slice(&0u32.to_ne_bytes());
         out.extend_from_slice(descriptor);
-        let device = Self { fd };
+        let device = Self { fd, refuses: AtomicBool::new(false) };
         device.send(&out)?;
         Ok(device)
     }
@@ -106,6 +108,11 @@ impl UhidDevice {
     #[must_use]
     pub fn as_fd(&self) -> BorrowedFd<'_> {
         self.fd.as_fd()
+    }
+
+    /// From now on it refuses reports that are set.
+    pub fn refuse_sets(&self) {
+        self.refuses.store(true, Ordering::Relaxed);
     }
 
     /// Sends an input report.
@@ -155,7 +162,8 @@ impl UhidDevice {
                 let size = usize::from(u16::from_ne_bytes([buffer[10], buffer[11]])).min(DATA);
                 let mut out = SET_REPORT_REPLY.to_ne_bytes().to_vec();
                 out.extend_from_slice(&word(4).to_ne_bytes());
-                out.extend_from_slice(&0u16.to_ne_bytes());
+                let refused = if self.refuses.load(Ordering::Relaxed) { EIO } else { 0 };
+                out.extend_from_slice(&refused.to_ne_bytes());
                 self.send(&out)?;
                 UhidEvent::Set(buffer[12..12 + size].to_vec())
             }

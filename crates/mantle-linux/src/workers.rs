@@ -5,12 +5,15 @@ use crate::evdev::{self, Hold, InputNode};
 use crate::opener::{self, Wanted};
 use crate::scan;
 use crate::uinput::Pad;
+use crate::writer::{self, Letter};
 use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use mantle_core::evdev::EvdevCaps;
+use mantle_core::outgoing::Sent;
 use mantle_core::path::PadFault;
 use mantle_core::slot::{Remembered, SlotNumber};
+use mantle_core::table::Purpose;
 use rustix::event::{EventfdFlags, eventfd};
 use rustix::fd::{AsFd, OwnedFd};
 use std::path::{Path, PathBuf};
@@ -78,6 +81,8 @@ pub(crate) enum Done {
     Covered(DeviceId, Result<Strength, OsFault>),
     /// Sources are held, and through these nodes what nothing uses of them is passed on.
     Held(DeviceId, evdev::Passes),
+    /// Something was sent to a node, or not: its number and purpose.
+    Sent(NodeId, Wanted, u32, Purpose, Result<Sent, OsFault>),
     /// For the journal.
     Note(String),
 }
@@ -190,6 +195,20 @@ impl Workers {
 
     pub fn cover(&self, plan: CoverPlan) {
         let _ = self.covers.send(CoverJob::Cover(plan));
+    }
+
+    /// Starts a writer to a node; it ends when the sender is dropped, and a device that takes its time keeps nobody
+    /// else waiting.
+    pub fn writer(&self, node: NodeId, wanted: Wanted, fd: OwnedFd) -> Sender<Letter> {
+        let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
+        let (letters, incoming) = unbounded();
+        std::thread::spawn(move || {
+            let path = wanted.path.clone();
+            writer::run(&fd, &path, &incoming, |letter, result| {
+                out.report(Done::Sent(node, wanted.clone(), letter.request, letter.purpose, result));
+            });
+        });
+        letters
     }
 
     pub fn hold(&self, device: DeviceId, nodes: Vec<Hold>) {

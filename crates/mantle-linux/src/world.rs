@@ -197,6 +197,13 @@ impl LinuxWorld {
             }
             Done::Pad(slot, Err(fault)) => self.ready.push_back(Happening::Pad(at, slot, Err(fault))),
             Done::Held(device, passes) => self.handle_held(at, device, passes),
+            Done::Sent(id, wanted, request, purpose, result) => {
+                let node = self.nodes.get(usize::from(id.0)).and_then(Option::as_ref);
+                // The number may belong to another node by now.
+                if node.is_some_and(|node| node.found.wanted == wanted) {
+                    self.ready.push_back(Happening::Sent(at, id, request, purpose, result));
+                }
+            }
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
             Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
         }
@@ -449,6 +456,11 @@ impl World for LinuxWorld {
                         let _ = epoll::delete(&self.epoll, fd);
                     }
                     node.close().into_iter().for_each(|job| workers.job(job));
+                }
+            }
+            Effect::Send { node: id, request, purpose, act } => {
+                if let Some(Some(node)) = self.nodes.get_mut(usize::from(id.0)) {
+                    node.send(id, request, purpose, act, workers);
                 }
             }
             Effect::MakePad { slot, .. } => workers.make_pad(slot),

@@ -1,5 +1,6 @@
 //! One made-up device: gestures in, report bytes out.
 
+use crate::waker::Waker;
 use mantle_core::control::{Control, ControlKind, Layout, Place};
 use mantle_core::device::{Bus, Identity};
 use mantle_core::time::Micros;
@@ -28,6 +29,8 @@ pub struct SimInterface {
     sent: Vec<Vec<u8>>,
     /// What its counter stands at.
     count: u8,
+    /// What it waits for before it sends anything.
+    pub waker: Waker,
 }
 
 /// A made-up device.
@@ -107,8 +110,13 @@ impl SimInterface {
             };
             gestures.push(((gesture.part, usize::from(control.number.0) - 1), gesture.clone()));
         }
-        let reports: Vec<(ReportId, usize)> =
+        let mut reports: Vec<(ReportId, usize)> =
             descriptor.reports_of(ReportKind::Input).map(|report| (report.id, report.bytes())).collect();
+        if interface.sheet.is_some() {
+            // Reports that no control is in are answers, sent when something is written.
+            let ids: Vec<ReportId> = layout.wants.iter().map(|want| want.report()).collect();
+            reports.retain(|(id, _)| ids.contains(id));
+        }
         let sent = vec![Vec::new(); reports.len()];
         let numbered = descriptor.numbered(ReportKind::Input);
         Ok(Self {
@@ -122,6 +130,7 @@ impl SimInterface {
             hand: None,
             sent,
             count: 0,
+            waker: Waker::new(&interface.wake).map_err(fault)?,
         })
     }
 
@@ -131,6 +140,7 @@ impl SimInterface {
 
     /// Forgets what was sent: a device that has just been plugged in.
     pub fn plug(&mut self) {
+        self.waker.sleep();
         for sent in &mut self.sent {
             sent.clear();
         }
@@ -237,6 +247,14 @@ impl SimInterface {
                 values.get(&(part, at)).copied()
             })
         };
+        // What counts may stand elsewhere than the raw number that means it.
+        let number = |to: u8| {
+            let translated = self.layout.extras.translated.iter().find(|one| one.from == to);
+            match translated {
+                Some(one) => value_at(Place::Value(one.to)).map_or(0, |value| i64::from(one.how.raw_of(value as i32))),
+                None => value_at(Place::Value(to)).unwrap_or(0),
+            }
+        };
         let one = |(id, len): &(ReportId, usize)| {
             let mut body = vec![0u8; *len];
             for want in &self.layout.wants {
@@ -246,11 +264,11 @@ impl SimInterface {
                         bits::insert(&mut body, offset, 1, u32::from(down));
                     }
                     Want::Value { report, offset, width, to, .. } if report == *id => {
-                        let value = value_at(Place::Value(to)).unwrap_or(0);
+                        let value = number(to);
                         bits::insert(&mut body, offset, u32::from(width), value as u32);
                     }
                     Want::Big { report, offset, width, to, .. } if report == *id => {
-                        let value = value_at(Place::Value(to)).unwrap_or(0) as u32;
+                        let value = number(to) as u32;
                         for k in 0..u32::from(width) {
                             let bit = offset + k;
                             let set = value >> (u32::from(width) - 1 - k) & 1;
@@ -286,8 +304,6 @@ fn raw_of(control: &Control, share: f32) -> Option<i64> {
             (0..8).contains(&eighth).then(|| min + eighth * steps / 8)
         }
         ControlKind::Button | ControlKind::Key => Some(if share > 0.5 { max } else { min }),
-        ControlKind::Axis | ControlKind::Relative | ControlKind::Pointer | ControlKind::Contact => {
-            Some(min + ((max - min) as f64 * f64::from(share)).round() as i64)
-        }
+        _ => Some(min + ((max - min) as f64 * f64::from(share)).round() as i64),
     }
 }

@@ -22,9 +22,11 @@ mod device;
 mod recorded;
 mod replay;
 pub mod shipped;
+mod waker;
 mod world;
 
 pub use device::{SimDevice, SimInterface};
 pub use recorded::{Playing, RecordedWorld};
 pub use replay::{ReplayWorld, Taken, TakingDown};
+pub use waker::{Manner, Waker};
 pub use world::{Pace, SimWorld};

@@ -5,6 +5,7 @@ use crossbeam_channel::{RecvTimeoutError, TryRecvError};
 use mantle_core::cover::Strength;
 use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
 use mantle_core::evdev::{EvdevEvent, Face, State, Took, event};
+use mantle_core::outgoing::Sent;
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
@@ -277,6 +278,9 @@ impl World for RecordedWorld {
                 self.ready.push_back(Happening::Pad(now, slot, Ok(format!("simulated pad {}", slot.number()))));
             }
             Effect::Cover(plan) => self.ready.push_back(Happening::Covered(now, plan.device, Ok(Strength::Hidden))),
+            Effect::Send { node, request, purpose, .. } => {
+                self.ready.push_back(Happening::Sent(now, node, request, purpose, Ok(Sent::NotNeeded)));
+            }
             Effect::Close(_) | Effect::DropPad { .. } | Effect::Uncover(_) | Effect::Remember(_) => {}
         }
     }

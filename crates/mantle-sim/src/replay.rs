@@ -1,9 +1,10 @@
 //! What happened in one world, taken down and played again: the same stamps, the same bytes.
 
+use mantle_core::outgoing::Sent;
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
-use mantle_core::table::Effect;
+use mantle_core::table::{Effect, Purpose};
 use mantle_core::time::Micros;
 use mantle_core::{
     cover::Strength,
@@ -25,6 +26,8 @@ pub enum Taken {
     Opened(Micros, NodeId, Result<(), OsFault>),
     /// A pad was made, or refused.
     Pad(Micros, SlotNumber, Result<String, PadFault>),
+    /// Something was sent, or not.
+    Sent(Micros, NodeId, u32, Purpose, Result<Sent, OsFault>),
     /// A device was covered, or not.
     Covered(Micros, DeviceId, Result<Strength, OsFault>),
 }
@@ -53,6 +56,9 @@ impl<W: World> World for TakingDown<W> {
             Happening::Gone(at, node) => Some(Taken::Gone(*at, *node)),
             Happening::Opened(at, node, result) => Some(Taken::Opened(*at, *node, result.clone())),
             Happening::Pad(at, slot, result) => Some(Taken::Pad(*at, *slot, result.clone())),
+            Happening::Sent(at, node, request, purpose, result) => {
+                Some(Taken::Sent(*at, *node, *request, *purpose, result.clone()))
+            }
             Happening::Covered(at, device, result) => Some(Taken::Covered(*at, *device, result.clone())),
             _ => None,
         };
@@ -94,6 +100,7 @@ impl Taken {
             | Self::Gone(at, _)
             | Self::Opened(at, ..)
             | Self::Pad(at, ..)
+            | Self::Sent(at, ..)
             | Self::Covered(at, ..) => *at,
         }
     }
@@ -118,6 +125,9 @@ impl World for ReplayWorld {
             Some(Taken::Gone(at, node)) => Happening::Gone(at, node),
             Some(Taken::Opened(at, node, result)) => Happening::Opened(at, node, result),
             Some(Taken::Pad(at, slot, result)) => Happening::Pad(at, slot, result),
+            Some(Taken::Sent(at, node, request, purpose, result)) => {
+                Happening::Sent(at, node, request, purpose, result)
+            }
             Some(Taken::Covered(at, device, result)) => Happening::Covered(at, device, result),
             None => Happening::End,
         }

@@ -2,14 +2,16 @@
 
 use crate::device::SimDevice;
 use crate::shipped;
+use crate::waker::{Manner, Waker};
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
 use mantle_core::cover::Strength;
 use mantle_core::device::{Key, NodeFacts, NodeId, OsFault};
 use mantle_core::feel::Feel;
+use mantle_core::outgoing::{Act, Sent};
 use mantle_core::pad::{Events, PadKind};
 use mantle_core::path::PadFault;
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
-use mantle_core::table::{Effect, PLAIN, Profile, Settings};
+use mantle_core::table::{Effect, PLAIN, Profile, Purpose, Settings};
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
 use mantle_files::{FileFault, SceneFile};
@@ -35,6 +37,7 @@ const TAP: Micros = Micros::millis(180);
 const OPENING: Micros = Micros::millis(1);
 const PAD_MAKING: Micros = Micros::millis(40);
 const COVERING: Micros = Micros::millis(60);
+const SENDING: Micros = Micros::millis(4);
 
 #[derive(Clone, Debug)]
 enum Due {
@@ -46,6 +49,7 @@ enum Due {
     Opened(NodeId),
     Pad(SlotNumber),
     Covered(mantle_core::device::DeviceId),
+    Sent { node: NodeId, request: u32, purpose: Purpose, act: Act },
     TapEnds { device: usize, interface: usize, part: usize, control: u16 },
 }
 
@@ -132,7 +136,15 @@ impl SimWorld {
             },
         };
         for (index, entry) in scene.device.iter().enumerate() {
-            let device = SimDevice::new(&entry.file, &load(&entry.file)?, &entry.port, entry.serial.as_deref())?;
+            let mut device = SimDevice::new(&entry.file, &load(&entry.file)?, &entry.port, entry.serial.as_deref())?;
+            for interface in &mut device.interfaces {
+                match entry.wakes.as_str() {
+                    "awake" => interface.waker = Waker::default(),
+                    "mute" => interface.waker.manner = Manner::Mute,
+                    "refuses" => interface.waker.manner = Manner::Refusing,
+                    _ => {}
+                }
+            }
             let readable_from = if entry.readable { Some(Micros(0)) } else { entry.readable_at.map(micros) };
             world.present.push(Presence {
                 device,
@@ -278,6 +290,22 @@ impl SimWorld {
                 };
                 self.ready.push_back(Ready::Other(Happening::Covered(when, device, result)));
             }
+            Due::Sent { node, request, purpose, act } => {
+                let Some((device, interface)) = self.owner(node) else { return };
+                let waker = &mut self.present[device].device.interfaces[interface].waker;
+                let refused = |errno| OsFault { operation: "write".into(), path: path_of(node), errno };
+                let result = match &act {
+                    _ if waker.manner == Manner::Refusing => Err(refused(32)),
+                    Act::Get { .. } => Err(refused(5)),
+                    Act::Send(_, bytes) => {
+                        let answer = waker.handle_write(bytes);
+                        let answer = answer.filter(|_| self.present[device].open);
+                        self.ready.extend(answer.map(|answer| Ready::Report(when, node, answer)));
+                        Ok(Sent::Done)
+                    }
+                };
+                self.ready.push_back(Ready::Other(Happening::Sent(when, node, request, purpose, result)));
+            }
             Due::TapEnds { device, interface, part, control } => {
                 self.present[device].device.interfaces[interface].handle_move(part, HandMove::Rest { control });
             }
@@ -318,7 +346,7 @@ impl SimWorld {
         let device = &mut presence.device.interfaces[interface];
         let period = Micros(1_000_000 / u64::from(device.file.rate));
         let reports = device.reports_at(when.since(plugged), presence.hands);
-        if presence.open {
+        if presence.open && device.waker.is_awake() {
             for report in reports {
                 self.ready.push_back(Ready::Report(when, presence.nodes[interface], report));
             }
@@ -427,6 +455,9 @@ impl World for SimWorld {
         match effect {
             Effect::Open(node) => self.soon(OPENING, Due::Opened(node)),
             Effect::MakePad { slot, .. } => self.soon(PAD_MAKING, Due::Pad(slot)),
+            Effect::Send { node, request, purpose, act } => {
+                self.soon(SENDING, Due::Sent { node, request, purpose, act })
+            }
             Effect::Cover(plan) => self.soon(COVERING, Due::Covered(plan.device)),
             Effect::Close(_) | Effect::DropPad { .. } | Effect::Uncover(_) | Effect::Remember(_) => {}
         }

@@ -46,7 +46,7 @@ fn live(device: &str, seconds: u64) -> (Frames, u64, String) {
     let file = shipped::device(device).expect("it is shipped");
     let header = Header {
         name: file.name.clone(),
-        bus: 3,
+        bus: if file.bus == "bluetooth" { 5 } else { 3 },
         vendor: file.vendor,
         product: file.product,
         descriptor: file.interface[0].bytes().expect("bytes"),

@@ -76,7 +76,7 @@ fn headless(paths: &Paths, settings: Settings) -> Exit {
         Err(error) => return refuse(format!("the machine cannot be watched: {error}")),
     };
     let mut table = Table::new(settings);
-    let mut log = Log { out: std::io::stdout(), sentence: String::new(), failed: false };
+    let mut log = Log { out: std::io::stdout(), asked: String::new(), said: String::new(), failed: false };
     mantle_engine::run(&mut world, &mut table, &mut log);
     world.finish();
     if log.failed { Exit::Failed } else { Exit::Fine }
@@ -85,7 +85,10 @@ fn headless(paths: &Paths, settings: Settings) -> Exit {
 /// Writes journal entries, frames, and the sentence whenever it changes.
 struct Log<W> {
     out: W,
-    sentence: String,
+    /// What stood when the sentence was last worked out.
+    asked: String,
+    /// The sentence.
+    said: String,
     failed: bool,
 }
 
@@ -110,18 +113,21 @@ impl<W: Write> Desk for Log<W> {
             _ => "",
         };
         self.line(note.at, &format!("{sign}{}", note.text));
+        // Something has happened: the sentence may be another one.
+        self.asked.clear();
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
         // Sentences are made only where nothing is going on: a pad's state decides whether there is news.
         let ready: Vec<bool> = table.slots().map(|(_, slot)| slot.pad == PadCondition::Made).collect();
         let news = format!("{ready:?}{}{}", table.devices().count(), table.paused());
-        if news != self.sentence {
-            self.sentence = news;
+        if news != self.asked {
+            self.asked = news;
             let facts: Vec<_> = SlotNumber::all().filter_map(|slot| table.slot_facts(slot)).collect();
             let sentences = mantle_core::path::sentences(&facts, &table.table_facts());
-            if let Some(first) = sentences.first() {
+            if let Some(first) = sentences.into_iter().next().filter(|first| first.text != self.said) {
                 self.line(now, &first.text);
+                self.said = first.text;
             }
         }
     }

@@ -196,6 +196,8 @@ fn leave_out(out: &mut Bindings, part: &PartLayout) {
             ControlKind::Relative => "it reports movement, not position",
             ControlKind::Pointer => "it points; a binding says at what",
             ControlKind::Contact => "part of a touch contact",
+            ControlKind::Motion => "motion; a binding says of what",
+            ControlKind::State => "a state, not a control",
             ControlKind::Key => "a key",
         };
         out.left_out.push(LeftOut { control: control.number, why });

@@ -3,10 +3,10 @@
 //! Controls are numbered by kind and usage, never by where their bits lie: two devices that differ only in the
 //! order of their bits are one and the same to everything behind this file.
 
-use super::{Check, Control, ControlKind, ControlNumber, Place};
+use super::{Check, Control, ControlKind, ControlNumber, Extras, Place};
 use mantle_hid::{
-    Collection, CollectionIndex, Descriptor, Field, FieldKind, Frame, Plan, Report, ReportKind, Usage, VALUES, WORDS,
-    Want, usage, usage::page,
+    Collection, CollectionIndex, DecodeError, Descriptor, Field, FieldKind, Frame, Plan, Report, ReportIndex,
+    ReportKind, Usage, VALUES, WORDS, Want, usage, usage::page,
 };
 
 /// Parts that one device may have.
@@ -64,6 +64,8 @@ pub struct Layout {
     pub rest: Frame,
     /// Checksums that reports must have, from a sheet.
     pub checks: Vec<Check>,
+    /// What else its sheet says of it.
+    pub extras: Extras,
 }
 
 /// What one report can change.
@@ -131,6 +133,19 @@ struct Found<'a> {
 }
 
 impl Layout {
+    /// Reads a report, as hidraw hands it over, into a frame; returns which report it is, and whether anything changed.
+    ///
+    /// # Errors
+    /// See [`Plan::decode`].
+    #[inline]
+    pub fn decode(&self, bytes: &[u8], frame: &mut Frame) -> Result<(ReportIndex, bool), DecodeError> {
+        let read = self.plan.decode(bytes, frame)?;
+        if !self.extras.translated.is_empty() {
+            self.extras.translate(frame);
+        }
+        Ok(read)
+    }
+
     /// Works out parts and controls of a descriptor.
     #[must_use]
     pub fn new(descriptor: &Descriptor) -> Self {
@@ -180,7 +195,7 @@ impl Layout {
         let plan = Plan::compile(descriptor, &builder.wants);
         let reach = Reach::of_plan(&plan, &builder.carried, &parts);
         let rest = rest_frame(&parts);
-        Self { parts, wants: builder.wants, plan, reach, rest, checks: Vec::new() }
+        Self { parts, wants: builder.wants, plan, reach, rest, checks: Vec::new(), extras: Extras::default() }
     }
 }
 

@@ -6,7 +6,10 @@ mod sheet;
 
 pub use layout::{Layout, PARTS, PartLayout, Reach};
 pub use rest::{RestJudge, RestVerdict, Zone};
-pub use sheet::{Check, MatchRule, Packing, Plays, Sheet, SheetControl, Verify, Where};
+pub use sheet::{
+    Check, Extras, MatchRule, Packing, Plays, Scale, Sheet, SheetBattery, SheetControl, SheetMotion, Translated,
+    Translation, Verify, Where,
+};
 
 use mantle_hid::Usage;
 use serde::{Deserialize, Serialize};
@@ -32,6 +35,10 @@ pub enum ControlKind {
     Pointer,
     /// Part of a touch contact: whether it is there, and where.
     Contact,
+    /// One axis of a motion sensor.
+    Motion,
+    /// A state of the device itself, such as its battery.
+    State,
 }
 
 impl ControlKind {
@@ -46,6 +53,8 @@ impl ControlKind {
             Self::Key => "key",
             Self::Pointer => "pointer",
             Self::Contact => "contact",
+            Self::Motion => "motion",
+            Self::State => "state",
         }
     }
 }

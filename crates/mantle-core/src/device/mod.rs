@@ -67,6 +67,9 @@ impl OsFault {
             24 => "EMFILE".into(),
             28 => "ENOSPC".into(),
             30 => "EROFS".into(),
+            32 => "EPIPE".into(),
+            71 => "EPROTO".into(),
+            110 => "ETIMEDOUT".into(),
             n => format!("errno {n}"),
         }
     }

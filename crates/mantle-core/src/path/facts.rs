@@ -71,6 +71,8 @@ pub enum ReportsFault {
     Descriptor(String),
     /// What came could not be decoded.
     Unreadable(String),
+    /// Its start-up failed.
+    Asleep(String),
 }
 
 /// One member of a slot.

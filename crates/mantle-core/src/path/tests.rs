@@ -16,6 +16,7 @@ fn product() -> Vec<SlotFacts> {
         None,
         Some(ReportsFault::Descriptor("byte 3: pop without a push".into())),
         Some(ReportsFault::Unreadable("no input report has the id 0x3f".into())),
+        Some(ReportsFault::Asleep("start-up write 1 of 2 (output report 02 01) was not answered within 200 ms".into())),
     ];
     let covers = [
         Cover::Bare,

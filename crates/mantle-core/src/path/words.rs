@@ -148,6 +148,14 @@ fn stop(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Mend>) {
                 format!("{slot} stops at Reports: what {} sends cannot be read: {why}.", member.name),
                 Some(Mend::Look(Stage::Reports)),
             ),
+            Some((member, ReportsFault::Asleep(why))) => (
+                format!(
+                    "{slot} stops at Reports: {} does not wake: {why}. It is tried again every {} s; switch it off and on.",
+                    member.name,
+                    crate::outgoing::AGAIN_AFTER.0 / 1_000_000
+                ),
+                Some(Mend::Look(Stage::Reports)),
+            ),
             None => (format!("{slot} stops at Reports."), None),
         },
         Stage::Controls => (

@@ -9,6 +9,7 @@ use crate::path::{Mark, PadCondition};
 use crate::session::Counter;
 use crate::time::Micros;
 use mantle_hid::{Descriptor, Frame};
+use std::sync::Arc;
 
 /// A device's nodes may take this long to come back from its covering.
 const BACK_WITHIN: Micros = Micros::seconds(3);
@@ -25,7 +26,7 @@ impl Table {
             Ok(descriptor) => {
                 let layout = match self.sheet_for(&facts) {
                     Some(found) => {
-                        sheet = Some((found.name.clone(), found.origin.clone()));
+                        sheet = Some(found.clone());
                         Layout::with_sheet(&descriptor, found)
                     }
                     None => Layout::new(&descriptor),
@@ -58,6 +59,7 @@ impl Table {
             routes: [None; crate::control::PARTS],
             fresh: true,
             noted_long: false,
+            talk: None,
             facts,
         };
         let parts = source.layout().map_or(1, |layout| layout.parts.len().max(1));
@@ -89,7 +91,7 @@ impl Table {
     }
 
     /// The sheet that a device is read by: of those that fit the one that says most, the first of equals.
-    fn sheet_for(&self, facts: &NodeFacts) -> Option<&crate::control::Sheet> {
+    fn sheet_for(&self, facts: &NodeFacts) -> Option<&Arc<crate::control::Sheet>> {
         let fitting = self.sheets.iter().filter(|sheet| sheet.rule.fits(&facts.identity));
         fitting.reduce(|best, next| if next.rule.weight() > best.rule.weight() { next } else { best })
     }
@@ -175,7 +177,10 @@ impl Table {
         let name = source.facts.identity.name.clone();
         let before = std::mem::take(&mut source.access);
         match result {
-            Ok(()) => source.access = Access::Open,
+            Ok(()) => {
+                source.access = Access::Open;
+                self.begin_talk(now, node);
+            }
             Err(fault) => {
                 let again = before == Access::Refused(fault.clone());
                 let text = format!("{name}: {} cannot be opened ({})", fault.path, fault.name());

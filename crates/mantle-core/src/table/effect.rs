@@ -1,7 +1,9 @@
 //! What the table wants done in the world, and what it tells the journal.
 
+use super::Purpose;
 use crate::cover::CoverPlan;
 use crate::device::{DeviceId, NodeId};
+use crate::outgoing::Act;
 use crate::pad::PadKind;
 use crate::path::Mark;
 use crate::slot::{Remembered, SlotNumber};
@@ -30,6 +32,17 @@ pub enum Effect {
     Cover(CoverPlan),
     /// Undo that.
     Uncover(DeviceId),
+    /// Send a report to a device, or ask it for one; answered by `handle_sent`.
+    Send {
+        /// The node.
+        node: NodeId,
+        /// The number under which it is answered.
+        request: u32,
+        /// Why.
+        purpose: Purpose,
+        /// What.
+        act: Act,
+    },
     /// Save what is remembered.
     Remember(Remembered),
 }

@@ -10,8 +10,10 @@ mod effect;
 mod facts;
 mod road;
 mod seats;
+mod talk;
 
 pub use effect::{Effect, Note};
+pub use talk::Purpose;
 
 use crate::binding::BindingNumber;
 use crate::command::{Answer, CommandNumber};
@@ -26,6 +28,7 @@ use crate::slot::{Remembered, RememberedSlot, SLOTS, SlotNumber};
 use crate::time::Micros;
 use mantle_hid::Frame;
 use std::collections::VecDeque;
+use std::sync::Arc;
 
 /// A failed pad is tried again after this long.
 pub const PAD_RETRY: Micros = Micros::seconds(1);
@@ -140,8 +143,8 @@ pub struct Source {
     pub offer: Offer,
     /// Whether it can be read.
     pub access: Access,
-    /// The sheet that it is read by: its name, and where it stands.
-    pub sheet: Option<(String, String)>,
+    /// The sheet that it is read by.
+    pub sheet: Option<Arc<Sheet>>,
     /// The decoded state.
     pub frame: Frame,
     /// Reports that came.
@@ -161,6 +164,8 @@ pub struct Source {
     fresh: bool,
     /// Reports longer than their descriptor says have been noted.
     noted_long: bool,
+    /// What is said to it, if its sheet says anything.
+    talk: Option<Box<talk::Talk>>,
 }
 
 impl Source {
@@ -193,6 +198,9 @@ impl Source {
         if let Offer::Unreadable(why) = &self.offer {
             return Some(ReportsFault::Descriptor(why.clone()));
         }
+        if let Some(why) = self.start_fault().filter(|_| self.last_good == Micros(0)) {
+            return Some(ReportsFault::Asleep(why.to_owned()));
+        }
         let stale = self.bad.last.since(self.last_good) > Micros::seconds(1);
         (self.bad.count > 0 && (self.good() == 0 || stale)).then(|| ReportsFault::Unreadable(self.last_bad.clone()))
     }
@@ -208,7 +216,9 @@ pub struct Table {
     left_to_game: Vec<crate::device::Key>,
     profiles: Vec<Profile>,
     covers: bool,
-    sheets: Vec<Sheet>,
+    sheets: Vec<Arc<Sheet>>,
+    /// Numbers of what was sent so far.
+    requests: u32,
     paused: bool,
     asking: Option<(DeviceId, u8, SlotNumber)>,
     trash: Vec<(CommandNumber, RememberedSlot)>,
@@ -237,7 +247,8 @@ impl Table {
             left_to_game: settings.remembered.left_to_game,
             profiles,
             covers: settings.cover,
-            sheets: settings.sheets,
+            sheets: settings.sheets.into_iter().map(Arc::new).collect(),
+            requests: 0,
             paused: false,
             asking: None,
             trash: Vec::new(),
@@ -312,6 +323,9 @@ impl Table {
         let pads = self.slots.iter().flatten().filter_map(|slot| slot.retry_at);
         let members = self.slots.iter().flatten().flat_map(|slot| &slot.session.members);
         let chords = members.filter_map(crate::session::Member::chord_due);
+        let rumbles = self.slots.iter().flatten().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
+        let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline());
+        let pads = pads.chain(rumbles).chain(talks);
         pads.chain(chords).chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
     }
 
@@ -334,6 +348,8 @@ impl Table {
             }
             self.give_up_waiting(due);
             self.run_chords(due);
+            self.end_rumbles(due);
+            self.run_talks(due);
             self.ask_for_pad(due);
         }
         self.due = self.deadline();
@@ -444,6 +460,8 @@ impl Table {
     pub fn handle_rumble(&mut self, _now: Micros, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
         if let Some(slot) = self.slots[number.index()].as_deref_mut() {
             slot.rumble = (strong != 0 || weak != 0).then_some((strong, weak, until));
+            self.send_rumble(number, (strong, weak));
+            self.due = self.deadline();
         }
     }
 }

@@ -18,10 +18,19 @@ impl Table {
         source.last_bytes.0[..kept].copy_from_slice(&bytes[..kept]);
         source.last_bytes.1 = bytes.len();
         let Offer::Layout(layout) = &source.offer else { return };
+        if let Some(talk) = &mut source.talk {
+            let mut moved = false;
+            if talk.hear(now, bytes, layout.plan.numbered(), &mut moved) {
+                return self.handle_answer(now, node);
+            }
+            if moved {
+                self.due = self.due.into_iter().chain(talk.deadline()).min();
+            }
+        }
         if !layout.checks.iter().all(|check| check.holds(bytes)) {
             return self.handle_bad_report(now, node, DecodeError::Checksum);
         }
-        let (index, changed) = match layout.plan.decode(bytes, &mut source.frame) {
+        let (index, changed) = match layout.decode(bytes, &mut source.frame) {
             Ok(found) => found,
             Err(error) => return self.handle_bad_report(now, node, error),
         };

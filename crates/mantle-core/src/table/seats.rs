@@ -238,6 +238,7 @@ impl Table {
         if changed || !hold_off {
             self.remember();
         }
+        self.refresh_lamps();
         self.note(now, Mark::Well, format!("{} sits in {number}", identity.name));
     }
 
@@ -251,6 +252,7 @@ impl Table {
         self.answers.push_back((number, answer));
         self.ask_for_pad(now);
         self.consider_covers();
+        self.refresh_lamps();
     }
 
     fn obey(&mut self, now: Micros, number: CommandNumber, command: Command) -> Result<Option<Command>, String> {
@@ -427,6 +429,7 @@ impl Table {
                 self.writes |= 1 << number.index();
             }
         }
+        SlotNumber::all().filter(|_| paused).for_each(|number| self.send_rumble(number, (0, 0)));
         if paused {
             let mut free = Vec::new();
             for device in self.devices.iter_mut().flatten() {

@@ -54,7 +54,7 @@ impl Read {
             return Some(Err(DecodeError::Checksum));
         }
         let mut frame = layout.rest;
-        let index = match layout.plan.decode(bytes, &mut frame) {
+        let index = match layout.decode(bytes, &mut frame) {
             Ok((index, _)) => index,
             Err(error) => return Some(Err(error)),
         };

@@ -5,7 +5,7 @@ use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Settings, Table};
 use mantle_core::time::Micros;
 use mantle_lab::{Lines, StandIn};
-use mantle_sim::{Pace, ReplayWorld, SimWorld, Taken, TakingDown, shipped};
+use mantle_sim::{Manner, Pace, ReplayWorld, SimWorld, Taken, TakingDown, shipped};
 use std::time::Duration;
 
 /// Frames as the log prints them, without their times.
@@ -106,6 +106,13 @@ pub fn same_frames(bench: &Bench) -> Result<(), String> {
 pub fn by_its_sheet(bench: &Bench) -> Result<(), String> {
     let (reports, expected) = simulated("cellar-pad")?;
     let (mut pad, mut engine) = playing(bench, "cellar-pad")?;
+    mantle_lab::wait_for("the start-up to be written and answered", || pad.is_awake(0).then_some(()))?;
+    // Covering binds the driver anew, and then it is started anew.
+    let writes = pad.written(0);
+    let wanted = [bench::bytes("02 01 00 00 00 00 00 00"), bench::bytes("04 01 00 00")];
+    if writes.is_empty() || writes.iter().zip(wanted.iter().cycle()).any(|(written, wanted)| written != wanted) {
+        return Err(format!("these were written: {writes:02x?}"));
+    }
     let mut broken = reports[reports.len() / 2].clone();
     broken[2] ^= 0x01;
     pad.send(0, &broken)?;
@@ -114,7 +121,35 @@ pub fn by_its_sheet(bench: &Bench) -> Result<(), String> {
         return Err("nobody says that the checksum is wrong".into());
     }
     equal(&expected, &got, "the kernel")?;
+    // A game's rumble reaches the device, in its own words.
+    let mut game = bench.game(None)?;
+    game.added()?;
+    game.lines.say("rumble")?;
+    mantle_lab::wait_for("the rumble on the device", || {
+        pad.written(0).iter().any(|bytes| bytes.starts_with(&[2, 2]) && bytes[2..4] != [0, 0]).then_some(())
+    })?;
     bench::end(engine)
+}
+
+/// A start-up that is refused, or not answered, is said with its step and its reason.
+fn asleep(bench: &Bench, manner: Manner, why: &str) -> Result<(), String> {
+    let file = shipped::device("cellar-pad").map_err(|fault| fault.to_string())?;
+    let pad = StandIn::plug_as(&file, "lab-1", None, manner)?;
+    let mut engine = bench.bare_engine(&bench.home())?;
+    engine.wait(why, |line| line.contains("Cellar pad does not wake: start-up write ") && line.contains(why))?;
+    engine.wait("the sentence", |line| line.contains("Slot 1 stops at Reports: Cellar pad does not wake"))?;
+    if pad.is_awake(0) {
+        return Err("it is awake".into());
+    }
+    bench::end(engine)
+}
+
+pub fn start_up_refused(bench: &Bench) -> Result<(), String> {
+    asleep(bench, Manner::Refusing, "write 2 of 2 (feature report 04 01 00 00) was refused (EIO)")
+}
+
+pub fn start_up_unanswered(bench: &Bench) -> Result<(), String> {
+    asleep(bench, Manner::Mute, "write 1 of 2 (output report 02 01 00 00 …) was not answered within 500 ms")
 }
 
 /// What is recorded from hidraw while it is played gives the same frames again, with and without its comment lines.

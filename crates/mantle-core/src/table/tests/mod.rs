@@ -2,6 +2,7 @@
 
 mod cases;
 mod input_nodes;
+mod talk;
 mod whatever;
 
 use super::{Effect, Settings, Table};
@@ -98,7 +99,7 @@ impl World {
                     }
                     Effect::Cover(plan) => self.table.handle_cover(self.now, plan.device, self.strength.clone()),
                     Effect::Remember(memory) => self.memory = memory.clone(),
-                    Effect::Close(_) | Effect::DropPad { .. } | Effect::Uncover(_) => {}
+                    Effect::Send { .. } | Effect::Close(_) | Effect::DropPad { .. } | Effect::Uncover(_) => {}
                 }
                 self.effects.push(effect);
             }

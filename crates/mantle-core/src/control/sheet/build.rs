@@ -1,179 +1,9 @@
-//! Sheets: how one model of device is to be read, where its own description does not say or is wrong.
+//! The layout of a device that is read by a sheet.
 
-use super::layout::rest_frame;
-use super::{Control, ControlKind, ControlNumber, Layout, PartLayout, Place, Reach};
-use crate::device::Identity;
-use crate::measure::{Checksum, Width};
-use crate::pad::Target;
+use super::{Check, Extras, Packing, Sheet, SheetControl, Translated, Where};
+use crate::control::layout::rest_frame;
+use crate::control::{Control, ControlKind, ControlNumber, Layout, PartLayout, Place, Reach};
 use mantle_hid::{Descriptor, Plan, ReportId, ReportKind, Usage, VALUES, WORDS, Want, usage};
-
-/// A sheet, understood.
-#[derive(Clone, PartialEq, Debug, Default)]
-pub struct Sheet {
-    /// The model's name.
-    pub name: String,
-    /// Where the sheet stands, for the person.
-    pub origin: String,
-    /// Which devices it is for.
-    pub rule: MatchRule,
-    /// Checksums of reports.
-    pub checks: Vec<Verify>,
-    /// Controls.
-    pub controls: Vec<SheetControl>,
-    /// Whether the controls that the descriptor names are kept beside those of the sheet.
-    pub keep: bool,
-}
-
-/// Which devices a sheet is for: everything that is said must fit.
-#[derive(Clone, PartialEq, Eq, Debug, Default)]
-pub struct MatchRule {
-    /// Bus type.
-    pub bus: Option<u16>,
-    /// Vendor id.
-    pub vendor: Option<u16>,
-    /// Product ids, any of them.
-    pub product: Vec<u16>,
-    /// A name; `*` stands for anything.
-    pub name: Option<String>,
-    /// The descriptor's hash.
-    pub descriptor: Option<u64>,
-}
-
-impl MatchRule {
-    /// Whether a device is one that the sheet is for.
-    #[must_use]
-    pub fn fits(&self, identity: &Identity) -> bool {
-        self.bus.is_none_or(|bus| bus == identity.bus.0)
-            && self.vendor.is_none_or(|vendor| vendor == identity.vendor)
-            && (self.product.is_empty() || self.product.contains(&identity.product))
-            && self.name.as_deref().is_none_or(|pattern| like(pattern, &identity.name))
-            && self.descriptor.is_none_or(|hash| hash == identity.descriptor_hash)
-    }
-
-    /// How much it says: of two sheets that fit, the one that says more wins.
-    #[must_use]
-    pub fn weight(&self) -> u32 {
-        u32::from(self.bus.is_some())
-            + 2 * u32::from(self.vendor.is_some())
-            + 2 * u32::from(!self.product.is_empty())
-            + u32::from(self.name.is_some())
-            + 8 * u32::from(self.descriptor.is_some())
-    }
-}
-
-/// Whether a text is like a pattern in which `*` stands for anything.
-fn like(pattern: &str, text: &str) -> bool {
-    let mut pieces = pattern.split('*');
-    let first = pieces.next().unwrap_or_default();
-    let Some(mut rest) = text.strip_prefix(first) else { return false };
-    let mut last = None;
-    for piece in pieces {
-        if let Some(before) = last.replace(piece) {
-            let Some(at) = rest.find(before) else { return false };
-            rest = &rest[at + before.len()..];
-        }
-    }
-    match last {
-        None => rest.is_empty(),
-        Some(end) => rest.ends_with(end),
-    }
-}
-
-/// How the bits of a number stand in the bytes.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
-pub enum Packing {
-    /// Bits are counted from the lowest of each byte, as HID does.
-    #[default]
-    Little,
-    /// Bits are counted from the highest of each byte.
-    Big,
-}
-
-/// Where a control's value comes from.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Where {
-    /// From the control that the descriptor names so.
-    Usage(Usage),
-    /// From bits of a report.
-    Bits {
-        /// Report id, 0 if the device numbers none.
-        report: u8,
-        /// First bit behind the id byte.
-        at: u32,
-        /// Bits, 1 to 32.
-        size: u8,
-        /// How they stand.
-        packing: Packing,
-        /// Whether the number is signed.
-        signed: bool,
-    },
-}
-
-/// What a control of a sheet plays unasked.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Plays {
-    /// A button of the pad, or a trigger by its travel.
-    Target(Target),
-    /// A stick's axis: 0 left X, 1 left Y, 2 right X, 3 right Y.
-    Stick(u8),
-    /// The whole d-pad, from a hat.
-    DPad,
-}
-
-/// A control that a sheet names.
-#[derive(Clone, PartialEq, Debug)]
-pub struct SheetControl {
-    /// Its name.
-    pub name: String,
-    /// Its kind.
-    pub kind: ControlKind,
-    /// Where its value comes from.
-    pub source: Where,
-    /// Smallest and largest raw value, if not those of the bits or of the descriptor.
-    pub range: Option<(i32, i32)>,
-    /// Where it rests, if not where its kind usually does.
-    pub rest: Option<i32>,
-    /// What it plays.
-    pub plays: Option<Plays>,
-}
-
-/// A checksum that reports of an id must have.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Verify {
-    /// Report id, 0 if the device numbers none.
-    pub report: u8,
-    /// How it is computed.
-    pub checksum: Checksum,
-    /// Its width.
-    pub width: Width,
-    /// Its first byte, the id byte counted if there is one.
-    pub at: usize,
-    /// The first byte that it covers; it covers all up to itself.
-    pub from: usize,
-}
-
-/// A checksum ready to be verified.
-#[derive(Clone, Debug)]
-pub struct Check {
-    /// What is verified.
-    pub verify: Verify,
-    numbered: bool,
-}
-
-impl Check {
-    /// Whether a report, as hidraw hands it over, is another one or has the right checksum.
-    #[must_use]
-    pub fn holds(&self, report: &[u8]) -> bool {
-        let verify = &self.verify;
-        if self.numbered && report.first() != Some(&verify.report) {
-            return true;
-        }
-        match (report.get(verify.from..verify.at), report.get(verify.at..)) {
-            (Some(covered), Some(rest)) => verify.width.read(rest) == Some(verify.checksum.of(covered)),
-            _ => false,
-        }
-    }
-}
 
 impl Layout {
     /// The layout of a device that a sheet is for. What the sheet does not name is left to the descriptor, if the sheet
@@ -201,6 +31,7 @@ struct Builder {
     bits: u16,
     values: u8,
     unread: u32,
+    extras: Extras,
 }
 
 impl Builder {
@@ -219,14 +50,27 @@ impl Builder {
         }
         let controls = keep.and_then(|plain| plain.parts.first()).map(|part| part.controls.clone()).unwrap_or_default();
         let of_report = vec![0; controls.len()];
-        Self { numbered, reports, wants, controls, of_report, rests: Vec::new(), bits, values, unread: 0 }
+        Self {
+            numbered,
+            reports,
+            wants,
+            controls,
+            of_report,
+            rests: Vec::new(),
+            bits,
+            values,
+            unread: 0,
+            extras: Extras::default(),
+        }
     }
 
     fn add(&mut self, control: &SheetControl, plain: &Layout) {
         match control.source {
             Where::Usage(usage) => self.add_named(control, usage, plain),
             Where::Bits { report, at, size, packing, signed } => {
-                let Some(place) = self.claim(report, at, size, packing, signed, control.kind) else {
+                let digital = matches!(control.kind, ControlKind::Button | ControlKind::Key | ControlKind::Contact);
+                let bit = size == 1 && digital && control.translation.is_plain();
+                let Some(place) = self.claim(report, at, size, packing, signed, bit) else {
                     self.unread += 1;
                     return;
                 };
@@ -263,11 +107,11 @@ impl Builder {
         });
         let claimed = match want.copied() {
             Some(Want::Bit { report, offset, .. }) => {
-                self.claim(report.0, offset, 1, Packing::Little, false, control.kind).map(|place| (place, report.0))
+                self.claim(report.0, offset, 1, Packing::Little, false, true).map(|place| (place, report.0))
             }
-            Some(Want::Value { report, offset, width, signed, .. }) => self
-                .claim(report.0, offset, width, Packing::Little, signed, control.kind)
-                .map(|place| (place, report.0)),
+            Some(Want::Value { report, offset, width, signed, .. }) => {
+                self.claim(report.0, offset, width, Packing::Little, signed, false).map(|place| (place, report.0))
+            }
             _ => None,
         };
         match claimed {
@@ -276,15 +120,7 @@ impl Builder {
         }
     }
 
-    fn claim(
-        &mut self,
-        report: u8,
-        at: u32,
-        size: u8,
-        packing: Packing,
-        signed: bool,
-        kind: ControlKind,
-    ) -> Option<Place> {
+    fn claim(&mut self, report: u8, at: u32, size: u8, packing: Packing, signed: bool, bit: bool) -> Option<Place> {
         let id = ReportId(if self.numbered { report } else { 0 });
         let end = at.checked_add(u32::from(size))?;
         // A report that the descriptor does not have, or that is longer than it says, is as long as the sheet needs.
@@ -292,7 +128,7 @@ impl Builder {
             Some((_, bits)) => *bits = (*bits).max(end),
             None => self.reports.push((id, end)),
         }
-        if size == 1 && matches!(kind, ControlKind::Button | ControlKind::Key) {
+        if bit {
             let to = self.bits;
             self.bits = to.checked_add(1).filter(|end| usize::from(*end) <= WORDS * 64)?;
             let offset = match packing {
@@ -316,11 +152,16 @@ impl Builder {
 
     fn put(&mut self, control: &SheetControl, place: Place, usage: Usage, full: (i32, i32), report: u8) {
         let (min, max) = control.range.unwrap_or(full);
+        let number = ControlNumber(self.controls.len() as u16 + 1);
+        let place = self.translate(control, place, (min, max));
         if let (Place::Value(value), Some(rest)) = (place, control.rest) {
             self.rests.push((value, rest));
         }
+        if let Some(scale) = &control.scale {
+            self.extras.scales.push((number, scale.clone()));
+        }
         self.controls.push(Control {
-            number: ControlNumber(0),
+            number,
             kind: control.kind,
             usage,
             name: control.name.clone(),
@@ -332,23 +173,50 @@ impl Builder {
         self.of_report.push(if self.numbered { report } else { 0 });
     }
 
-    fn finish(mut self, plain: Layout, sheet: &Sheet) -> Layout {
-        for (index, control) in self.controls.iter_mut().enumerate() {
-            control.number = ControlNumber(index as u16 + 1);
+    /// Where the number stands that counts: a place of its own, if the raw one has to be translated.
+    fn translate(&mut self, control: &SheetControl, place: Place, (min, max): (i32, i32)) -> Place {
+        let Place::Value(from) = place else { return place };
+        if control.translation.is_plain() || usize::from(self.values) == VALUES {
+            return place;
         }
+        let to = self.values;
+        self.values += 1;
+        let rest = match control.kind {
+            ControlKind::Hat => min.checked_sub(1).unwrap_or(max.wrapping_add(1)),
+            _ => control.rest.unwrap_or(min.max(0)),
+        };
+        self.extras.translated.push(Translated { from, to, how: control.translation.clone(), rest });
+        Place::Value(to)
+    }
+
+    fn finish(mut self, plain: Layout, sheet: &Sheet) -> Layout {
         let first = plain.parts.first().map_or(usage::GAME_PAD, |part| part.usage);
         // Whatever it calls itself, a device that somebody has written a sheet for is a controller.
         let usage = if first.page() >= mantle_hid::usage::page::VENDOR_FIRST { usage::GAME_PAD } else { first };
         let part = PartLayout { usage, controls: self.controls, unread: self.unread };
         let plan = Plan::from_reports(self.numbered, &self.reports, &self.wants);
-        let carried: Vec<(u8, u8, Place)> = self.wants.iter().map(carries).collect();
+        let mut carried: Vec<(u8, u8, Place)> = self.wants.iter().map(carries).collect();
+        for one in &self.extras.translated {
+            let raw = carried.iter().find(|(.., place)| *place == Place::Value(one.from)).copied();
+            carried.extend(raw.map(|(report, part, _)| (report, part, Place::Value(one.to))));
+        }
+        self.extras.find(sheet, &part.controls);
         let reach = Reach::of_plan(&plan, &carried, std::slice::from_ref(&part));
         let mut rest = rest_frame(std::slice::from_ref(&part));
         for (value, raw) in &self.rests {
             rest.values[usize::from(*value) % VALUES] = *raw;
         }
-        let checks = sheet.checks.iter().map(|verify| Check { verify: *verify, numbered: self.numbered });
-        Layout { parts: vec![part], wants: self.wants, plan, reach, rest, checks: checks.collect() }
+        let checks = sheet.checks.iter().filter(|verify| verify.kind == ReportKind::Input);
+        let checks = checks.map(|verify| Check { verify: *verify, numbered: self.numbered });
+        Layout {
+            parts: vec![part],
+            wants: self.wants,
+            plan,
+            reach,
+            rest,
+            checks: checks.collect(),
+            extras: self.extras,
+        }
     }
 }
 
@@ -363,6 +231,8 @@ fn carries(want: &Want) -> (u8, u8, Place) {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::control::Verify;
+    use crate::measure::{Checksum, Width};
     use mantle_hid::bits;
     use proptest::prelude::*;
 
@@ -374,24 +244,7 @@ mod tests {
 
     fn control(name: &str, kind: ControlKind, at: u32, size: u8, packing: Packing, signed: bool) -> SheetControl {
         let source = Where::Bits { report: 1, at, size, packing, signed };
-        SheetControl { name: name.into(), kind, source, range: None, rest: None, plays: None }
-    }
-
-    #[test]
-    fn a_pattern_is_like_a_text() {
-        for (pattern, text, so) in [
-            ("Cellar pad", "Cellar pad", true),
-            ("Cellar pad", "Cellar pad 2", false),
-            ("Cellar*", "Cellar pad", true),
-            ("*pad", "Cellar pad", true),
-            ("*l*r*", "Cellar pad", true),
-            ("*x*", "Cellar pad", false),
-            ("a*a", "a", false),
-            ("*", "", true),
-            ("", "x", false),
-        ] {
-            assert_eq!(like(pattern, text), so, "{pattern} {text}");
-        }
+        SheetControl { source, ..SheetControl::new(name, kind) }
     }
 
     #[test]
@@ -423,7 +276,14 @@ mod tests {
     #[test]
     fn a_checksum_holds_or_does_not() {
         let descriptor = Descriptor::parse(VENDOR).expect("good");
-        let verify = Verify { report: 1, checksum: Checksum::Xor { with: 0 }, width: Width::One, at: 15, from: 1 };
+        let verify = Verify {
+            kind: ReportKind::Input,
+            report: 1,
+            checksum: Checksum::Xor { with: 0 },
+            width: Width::One,
+            at: 15,
+            from: 1,
+        };
         let sheet = Sheet { checks: vec![verify], ..Sheet::default() };
         let check = &Layout::with_sheet(&descriptor, &sheet).checks[0];
         let mut report = vec![1u8; 16];
@@ -442,14 +302,8 @@ mod tests {
             0x95, 0x08, 0x81, 0x02, 0xc0,
         ];
         let descriptor = Descriptor::parse(&pad).expect("good");
-        let renamed = SheetControl {
-            name: "fire".into(),
-            kind: ControlKind::Button,
-            source: Where::Usage(Usage::new(9, 3)),
-            range: None,
-            rest: None,
-            plays: None,
-        };
+        let source = Where::Usage(Usage::new(9, 3));
+        let renamed = SheetControl { source, ..SheetControl::new("fire", ControlKind::Button) };
         let only = Layout::with_sheet(&descriptor, &Sheet { controls: vec![renamed.clone()], ..Sheet::default() });
         assert_eq!(only.parts[0].controls.len(), 1);
         let mut frame = only.rest;

@@ -1,0 +1,55 @@
+//! Checksums that reports carry.
+
+use crate::measure::{Checksum, Width};
+use mantle_hid::ReportKind;
+
+/// A checksum that reports of an id have: of input it is verified, of what is sent it is filled in.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Verify {
+    /// Input, output or feature.
+    pub kind: ReportKind,
+    /// Report id, 0 if the device numbers none.
+    pub report: u8,
+    /// How it is computed.
+    pub checksum: Checksum,
+    /// Its width.
+    pub width: Width,
+    /// Its first byte, the id byte counted if there is one.
+    pub at: usize,
+    /// The first byte that it covers; it covers all up to itself.
+    pub from: usize,
+}
+
+impl Verify {
+    /// Writes the checksum into a report; one that is too short is left alone.
+    pub fn fill(&self, report: &mut [u8]) {
+        let Some(covered) = report.get(self.from..self.at) else { return };
+        let sum = self.checksum.of(covered);
+        if report.len() >= self.at + self.width.bytes() {
+            self.width.write(sum, &mut report[self.at..]);
+        }
+    }
+}
+
+/// A checksum ready to be verified.
+#[derive(Clone, Debug)]
+pub struct Check {
+    /// What is verified.
+    pub verify: Verify,
+    pub(super) numbered: bool,
+}
+
+impl Check {
+    /// Whether a report, as hidraw hands it over, is another one or has the right checksum.
+    #[must_use]
+    pub fn holds(&self, report: &[u8]) -> bool {
+        let verify = &self.verify;
+        if self.numbered && report.first() != Some(&verify.report) {
+            return true;
+        }
+        match (report.get(verify.from..verify.at), report.get(verify.at..)) {
+            (Some(covered), Some(rest)) => verify.width.read(rest) == Some(verify.checksum.of(covered)),
+            _ => false,
+        }
+    }
+}

@@ -1,0 +1,135 @@
+//! Sheets: how one model of device is to be read, where its own description does not say or is wrong.
+
+mod build;
+mod checks;
+mod extras;
+mod rule;
+
+pub use checks::{Check, Verify};
+pub use extras::{Extras, Scale, SheetBattery, SheetMotion, Translated, Translation};
+pub use rule::MatchRule;
+
+use super::ControlKind;
+use crate::outgoing::{Encoder, KeepAlive, Lamps, Silence, Step};
+use crate::pad::Target;
+use mantle_hid::Usage;
+use std::sync::Arc;
+
+/// A sheet, understood.
+#[derive(Clone, PartialEq, Debug, Default)]
+pub struct Sheet {
+    /// The model's name.
+    pub name: String,
+    /// Where the sheet stands, for the person.
+    pub origin: String,
+    /// Which devices it is for.
+    pub rule: MatchRule,
+    /// Checksums of reports.
+    pub checks: Vec<Verify>,
+    /// Controls.
+    pub controls: Vec<SheetControl>,
+    /// Whether the controls that the descriptor names are kept beside those of the sheet.
+    pub keep: bool,
+    /// Controls that are vectors.
+    pub motions: Vec<SheetMotion>,
+    /// Where the battery's state stands.
+    pub battery: Option<SheetBattery>,
+    /// What wakes it.
+    pub start_up: Arc<[Step]>,
+    /// What keeps it awake.
+    pub keep_alive: Vec<KeepAlive>,
+    /// Reports that it leaves out while their controls rest.
+    pub silences: Vec<Silence>,
+    /// How it rumbles: strong and weak motor.
+    pub rumble: Option<Encoder>,
+    /// How it is lit: red, green, blue.
+    pub light: Option<Encoder>,
+    /// How it shows its player.
+    pub lamps: Option<Lamps>,
+    /// How it is paired, for the person.
+    pub pairing: Option<String>,
+}
+
+impl Sheet {
+    /// Whether there is anything to be said to such a device, or anything in its silence.
+    #[must_use]
+    pub fn talks(&self) -> bool {
+        !self.start_up.is_empty()
+            || !self.keep_alive.is_empty()
+            || !self.silences.is_empty()
+            || self.rumble.is_some()
+            || self.lamps.is_some()
+    }
+}
+
+/// How the bits of a number stand in the bytes.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum Packing {
+    /// Bits are counted from the lowest of each byte, as HID does.
+    #[default]
+    Little,
+    /// Bits are counted from the highest of each byte.
+    Big,
+}
+
+/// Where a control's value comes from.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Where {
+    /// From the control that the descriptor names so.
+    Usage(Usage),
+    /// From bits of a report.
+    Bits {
+        /// Report id, 0 if the device numbers none.
+        report: u8,
+        /// First bit behind the id byte.
+        at: u32,
+        /// Bits, 1 to 32.
+        size: u8,
+        /// How they stand.
+        packing: Packing,
+        /// Whether the number is signed.
+        signed: bool,
+    },
+}
+
+/// What a control of a sheet plays unasked.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Plays {
+    /// A button of the pad, or a trigger by its travel.
+    Target(Target),
+    /// A stick's axis: 0 left X, 1 left Y, 2 right X, 3 right Y.
+    Stick(u8),
+    /// The whole d-pad, from a hat.
+    DPad,
+}
+
+/// A control that a sheet names.
+#[derive(Clone, PartialEq, Debug)]
+pub struct SheetControl {
+    /// Its name.
+    pub name: String,
+    /// Its kind.
+    pub kind: ControlKind,
+    /// Where its value comes from.
+    pub source: Where,
+    /// Smallest and largest raw value, if not those of the bits or of the descriptor.
+    pub range: Option<(i32, i32)>,
+    /// Where it rests, if not where its kind usually does.
+    pub rest: Option<i32>,
+    /// What it plays.
+    pub plays: Option<Plays>,
+    /// How its raw number is to be understood.
+    pub translation: Translation,
+    /// What it measures.
+    pub scale: Option<Scale>,
+}
+
+impl SheetControl {
+    /// A control of which nothing else is said yet: the first bit of a report without an id.
+    #[must_use]
+    pub fn new(name: &str, kind: ControlKind) -> Self {
+        let source = Where::Bits { report: 0, at: 0, size: 1, packing: Packing::Little, signed: false };
+        let translation = Translation::default();
+        Self { name: name.into(), kind, source, range: None, rest: None, plays: None, translation, scale: None }
+    }
+}

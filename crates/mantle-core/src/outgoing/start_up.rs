@@ -1,0 +1,260 @@
+//! The sequence of writes that wakes a device, with waits and expected answers.
+
+use super::{Act, Sent};
+use crate::device::OsFault;
+use crate::time::Micros;
+use std::sync::Arc;
+
+/// A sequence that failed is begun anew after this long: a device may have been asleep.
+pub const AGAIN_AFTER: Micros = Micros::seconds(5);
+
+/// One step of a start-up.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Step {
+    /// What is done.
+    pub act: Act,
+    /// What the device has to say to it.
+    pub answer: Option<Answer>,
+    /// How long to wait before the next step.
+    pub wait: Micros,
+}
+
+/// What a device has to answer: an input report, or what was asked for.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Answer {
+    /// The bytes that it begins with; none for any byte.
+    pub pattern: Vec<Option<u8>>,
+    /// How long it may take.
+    pub within: Micros,
+}
+
+impl Answer {
+    /// Whether a report is this answer.
+    #[must_use]
+    pub fn fits(&self, report: &[u8]) -> bool {
+        report.len() >= self.pattern.len()
+            && self.pattern.iter().zip(report).all(|(wanted, byte)| wanted.is_none_or(|wanted| wanted == *byte))
+    }
+}
+
+/// Why a device could not be started.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum StartFault {
+    /// The system, or the device, refused a step.
+    Refused(OsFault),
+    /// No answer came in time.
+    Unanswered(Micros),
+    /// What was asked for is not what the sheet expects; its first bytes.
+    Other(Vec<u8>),
+}
+
+#[derive(Clone, PartialEq, Eq, Debug)]
+enum Phase {
+    /// The step is to be done at this moment.
+    Due(Micros),
+    /// It is being done; its answer may be there already.
+    Doing { answered: bool },
+    /// It is done, and its answer is waited for.
+    Listening(Micros),
+    /// All steps are done.
+    Done,
+    /// A step failed; all begins anew at this moment.
+    Failed(StartFault, Micros),
+}
+
+/// A start-up under way.
+#[derive(Clone, Debug)]
+pub struct StartUp {
+    steps: Arc<[Step]>,
+    at: usize,
+    phase: Phase,
+    /// What the last attempt failed with, until one succeeds.
+    fault: Option<String>,
+}
+
+impl StartUp {
+    /// A start-up that begins now.
+    #[must_use]
+    pub fn new(steps: Arc<[Step]>, now: Micros) -> Self {
+        let phase = if steps.is_empty() { Phase::Done } else { Phase::Due(now) };
+        Self { steps, at: 0, phase, fault: None }
+    }
+
+    /// Whether all steps are done.
+    #[must_use]
+    pub fn is_done(&self) -> bool {
+        self.phase == Phase::Done
+    }
+
+    /// What is wrong, in words.
+    #[must_use]
+    pub fn fault(&self) -> Option<&str> {
+        self.fault.as_deref()
+    }
+
+    /// When it wants to be told the time.
+    #[must_use]
+    pub fn deadline(&self) -> Option<Micros> {
+        match &self.phase {
+            Phase::Due(at) | Phase::Listening(at) | Phase::Failed(_, at) => Some(*at),
+            Phase::Doing { .. } | Phase::Done => None,
+        }
+    }
+
+    /// The time is at least this; returns what is to be done now.
+    pub fn poll(&mut self, now: Micros) -> Option<Act> {
+        match &self.phase {
+            Phase::Listening(until) if *until <= now => {
+                let within = self.steps[self.at].answer.as_ref().map_or(Micros(0), |answer| answer.within);
+                self.fail(*until, StartFault::Unanswered(within));
+                return self.poll(now);
+            }
+            Phase::Failed(_, again) if *again <= now => {
+                self.at = 0;
+                self.phase = Phase::Due(*again);
+            }
+            _ => {}
+        }
+        match self.phase {
+            Phase::Due(at) if at <= now => {
+                self.phase = Phase::Doing { answered: false };
+                Some(self.steps[self.at].act.clone())
+            }
+            _ => None,
+        }
+    }
+
+    /// What came of the act.
+    pub fn handle_sent(&mut self, now: Micros, result: Result<Sent, OsFault>) {
+        let Phase::Doing { answered } = self.phase else { return };
+        let step = &self.steps[self.at];
+        match (result, &step.answer) {
+            (Err(fault), _) => self.fail(now, StartFault::Refused(fault)),
+            (Ok(Sent::NotNeeded), _) => self.finish(),
+            (Ok(Sent::Got(bytes)), Some(answer)) if !answer.fits(&bytes) => {
+                let first = bytes.into_iter().take(8).collect();
+                self.fail(now, StartFault::Other(first));
+            }
+            (Ok(Sent::Done), Some(answer)) if !answered => self.phase = Phase::Listening(now.after(answer.within)),
+            (Ok(_), _) => self.advance(now),
+        }
+    }
+
+    /// A report has come; returns whether it was the answer.
+    pub fn handle_report(&mut self, now: Micros, bytes: &[u8]) -> bool {
+        let waiting = matches!(self.phase, Phase::Doing { answered: false } | Phase::Listening(_));
+        let step = self.steps.get(self.at).filter(|step| waiting && matches!(step.act, Act::Send(..)));
+        let fits = step.and_then(|step| step.answer.as_ref()).is_some_and(|answer| answer.fits(bytes));
+        match self.phase {
+            Phase::Doing { .. } if fits => self.phase = Phase::Doing { answered: true },
+            Phase::Listening(_) if fits => self.advance(now),
+            _ => {}
+        }
+        fits
+    }
+
+    fn advance(&mut self, now: Micros) {
+        let wait = self.steps[self.at].wait;
+        self.at += 1;
+        if self.at == self.steps.len() {
+            self.finish();
+        } else {
+            self.phase = Phase::Due(now.after(wait));
+        }
+    }
+
+    fn finish(&mut self) {
+        self.phase = Phase::Done;
+        self.fault = None;
+    }
+
+    fn fail(&mut self, now: Micros, why: StartFault) {
+        let (step, all) = (self.at + 1, self.steps.len());
+        let what = self.steps[self.at].act.words();
+        let how = match &why {
+            StartFault::Refused(fault) => format!("was refused ({})", fault.name()),
+            StartFault::Unanswered(within) => format!("was not answered within {} ms", within.0 / 1000),
+            StartFault::Other(bytes) => {
+                let bytes: Vec<String> = bytes.iter().map(|byte| format!("{byte:02x}")).collect();
+                format!("gave {}, which is not what its sheet expects", bytes.join(" "))
+            }
+        };
+        self.fault = Some(format!("start-up write {step} of {all} ({what}) {how}"));
+        self.phase = Phase::Failed(why, now.after(AGAIN_AFTER));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use mantle_hid::ReportKind::{Feature, Output};
+
+    fn hello() -> Arc<[Step]> {
+        let answer = Answer { pattern: vec![Some(3), None, Some(9)], within: Micros::millis(200) };
+        let hello = Act::Send(Output, vec![2, 1]);
+        let go = Act::Send(Feature, vec![4, 1]);
+        [
+            Step { act: hello, answer: Some(answer), wait: Micros::millis(20) },
+            Step { act: go, answer: None, wait: Micros(0) },
+        ]
+        .into()
+    }
+
+    #[test]
+    fn step_by_step_with_waits_and_answers() {
+        let mut start = StartUp::new(hello(), Micros(10));
+        assert_eq!(start.poll(Micros(9)), None);
+        assert_eq!(start.poll(Micros(10)), Some(Act::Send(Output, vec![2, 1])));
+        assert_eq!(start.poll(Micros(11)), None, "one at a time");
+        start.handle_sent(Micros(1_000), Ok(Sent::Done));
+        assert!(!start.handle_report(Micros(1_500), &[1, 0, 9]), "a report, but not the answer");
+        assert!(start.handle_report(Micros(2_000), &[3, 7, 9, 0]));
+        assert_eq!(start.deadline(), Some(Micros(22_000)));
+        assert_eq!(start.poll(Micros(22_000)), Some(Act::Send(Feature, vec![4, 1])));
+        start.handle_sent(Micros(22_500), Ok(Sent::Done));
+        assert!(start.is_done() && start.fault().is_none() && start.deadline().is_none());
+    }
+
+    #[test]
+    fn an_answer_may_be_read_before_the_writer_is_back() {
+        let mut start = StartUp::new(hello(), Micros(0));
+        start.poll(Micros(0));
+        assert!(start.handle_report(Micros(100), &[3, 0, 9]));
+        start.handle_sent(Micros(200), Ok(Sent::Done));
+        assert!(start.poll(Micros(20_200)).is_some());
+    }
+
+    #[test]
+    fn refused_and_unanswered_are_said_and_tried_again() {
+        let mut start = StartUp::new(hello(), Micros(0));
+        start.poll(Micros(0));
+        start.handle_sent(Micros(0), Ok(Sent::Done));
+        assert_eq!(start.poll(Micros(200_000)), None);
+        let said = "start-up write 1 of 2 (output report 02 01) was not answered within 200 ms";
+        assert_eq!(start.fault(), Some(said));
+        assert_eq!(start.deadline(), Some(Micros(5_200_000)));
+        assert!(start.poll(Micros(5_200_000)).is_some());
+        assert_eq!(start.fault(), Some(said), "until it is better");
+        let fault = OsFault { operation: "writing".into(), path: "/dev/hidraw0".into(), errno: 32 };
+        start.handle_sent(Micros(5_200_000), Err(fault));
+        assert_eq!(start.fault(), Some("start-up write 1 of 2 (output report 02 01) was refused (EPIPE)"));
+        start.poll(Micros(20_000_000));
+        start.handle_sent(Micros(20_000_000), Ok(Sent::NotNeeded));
+        assert!(start.is_done() && start.fault().is_none());
+    }
+
+    #[test]
+    fn what_is_asked_for_has_to_fit() {
+        let answer = Answer { pattern: vec![Some(5), Some(1)], within: Micros::seconds(1) };
+        let steps = [Step { act: Act::Get { report: 5, length: 3 }, answer: Some(answer), wait: Micros(0) }];
+        let mut start = StartUp::new(steps.into(), Micros(0));
+        start.poll(Micros(0));
+        start.handle_sent(Micros(1), Ok(Sent::Got(vec![5, 2, 0])));
+        let said =
+            "start-up write 1 of 1 (feature report 05 asked for) gave 05 02 00, which is not what its sheet expects";
+        assert_eq!(start.fault(), Some(said));
+        start.poll(Micros(6_000_000));
+        start.handle_sent(Micros(6_000_001), Ok(Sent::Got(vec![5, 1, 0])));
+        assert!(start.is_done());
+    }
+}

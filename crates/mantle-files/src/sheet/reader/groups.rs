@@ -1,0 +1,75 @@
+//! What is made of several controls: vectors, and the battery.
+
+use super::{At, Reader};
+use mantle_core::control::{Sheet, SheetBattery, SheetMotion};
+use toml_edit::{Item, Value};
+
+const MOTION: &[&str] = &["name", "of", "rotation"];
+const BATTERY: &[&str] = &["level", "charging"];
+const AS_IT_IS: [[f64; 3]; 3] = [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]];
+
+/// Three of something.
+fn three<T>(item: &Value, one: impl Fn(&Value) -> Option<T>) -> Option<[T; 3]> {
+    let all: Option<Vec<T>> = item.as_array()?.iter().map(one).collect();
+    all?.try_into().ok()
+}
+
+impl Reader<'_> {
+    pub(super) fn groups(&mut self, at: &At<'_>, sheet: &mut Sheet) {
+        for at in self.tables(at, "motion") {
+            self.known(&at, MOTION);
+            sheet.motions.extend(self.motion(&at, sheet));
+        }
+        if let Some(at) = self.below(at, "battery") {
+            self.known(&at, BATTERY);
+            sheet.battery = self.battery(&at, sheet);
+        }
+    }
+
+    fn motion(&mut self, at: &At<'_>, sheet: &Sheet) -> Option<SheetMotion> {
+        let name = match self.text(at, "name") {
+            Some(name) => name.to_owned(),
+            None if at.table.contains_key("name") => return None,
+            None => return self.missing(at, "name", "such as \"gyro\""),
+        };
+        let Some(item) = at.table.get("of") else {
+            return self.missing(at, "of", "it names three controls of kind \"motion\"");
+        };
+        let names = item.as_value().and_then(|value| three(value, |name| name.as_str().map(str::to_owned)));
+        let is_there = |name: &String| sheet.controls.iter().any(|control| control.name == *name);
+        let Some(of) = names.filter(|names| names.iter().all(is_there)) else {
+            return self.refuse(at, "of", item, "the names of three controls of this sheet are expected");
+        };
+        let rotation = match at.table.get("rotation") {
+            None => AS_IT_IS,
+            Some(item) => {
+                let number = |value: &Value| value.as_float().or(value.as_integer().map(|whole| whole as f64));
+                let rows = item.as_value().and_then(|value| three(value, |row| three(row, number)));
+                match rows.filter(|rows| rows.iter().flatten().all(|number| (-1.0..=1.0).contains(number))) {
+                    Some(rows) => rows,
+                    None => {
+                        let allowed = "three rows of three numbers from -1 to 1 are expected";
+                        return self.refuse(at, "rotation", item, allowed);
+                    }
+                }
+            }
+        };
+        Some(SheetMotion { name, of, rotation })
+    }
+
+    fn battery(&mut self, at: &At<'_>, sheet: &Sheet) -> Option<SheetBattery> {
+        let mut named = |key: &str| {
+            let name = self.text(at, key)?.to_owned();
+            if sheet.controls.iter().any(|control| control.name == name) {
+                return Some(name);
+            }
+            let item = at.table.get(key).unwrap_or(&Item::None);
+            self.refuse(at, key, item, "the name of a control of this sheet is expected")
+        };
+        let charging = if at.table.contains_key("charging") { Some(named("charging")?) } else { None };
+        match at.table.contains_key("level") {
+            true => named("level").map(|level| SheetBattery { level, charging }),
+            false => self.missing(at, "level", "it names the control that tells how full it is"),
+        }
+    }
+}

@@ -1,0 +1,88 @@
+//! One writer for each device: reports that go to it, in order; of rumble and lamps only the latest.
+
+use crate::ioctls;
+use crossbeam_channel::Receiver;
+use mantle_core::device::OsFault;
+use mantle_core::outgoing::{Act, Sent};
+use mantle_core::table::Purpose;
+use mantle_hid::ReportKind;
+use rustix::fd::{AsFd, OwnedFd};
+use rustix::io::Errno;
+
+/// Something to be sent.
+#[derive(Clone, Debug)]
+pub(crate) struct Letter {
+    pub request: u32,
+    pub purpose: Purpose,
+    pub act: Act,
+}
+
+/// Works letters off until nobody sends any more.
+pub(crate) fn run(
+    fd: &OwnedFd,
+    path: &str,
+    incoming: &Receiver<Letter>,
+    mut report: impl FnMut(&Letter, Result<Sent, OsFault>),
+) {
+    while let Ok(first) = incoming.recv() {
+        let mut waiting: Vec<Letter> = std::iter::once(first).chain(incoming.try_iter()).collect();
+        while !waiting.is_empty() {
+            let letter = waiting.remove(0);
+            if outdated(&letter, &waiting) {
+                continue;
+            }
+            report(&letter, act(fd, path, &letter.act));
+            waiting.extend(incoming.try_iter());
+        }
+    }
+}
+
+/// Whether a later letter says the same thing anew.
+fn outdated(letter: &Letter, later: &[Letter]) -> bool {
+    matches!(letter.purpose, Purpose::Rumble | Purpose::Lamps)
+        && later.iter().any(|other| other.purpose == letter.purpose)
+}
+
+/// Does what is to be done; blocks as long as the device does.
+///
+/// # Errors
+/// What the system, or the device, refused.
+pub fn act(fd: &OwnedFd, path: &str, act: &Act) -> Result<Sent, OsFault> {
+    let fault = |operation: &str, errno: Errno| OsFault {
+        operation: operation.into(),
+        path: path.into(),
+        errno: errno.raw_os_error(),
+    };
+    match act {
+        Act::Send(ReportKind::Feature, bytes) => {
+            ioctls::set_feature(fd.as_fd(), bytes).map_err(|errno| fault("setting a feature report", errno))?;
+            Ok(Sent::Done)
+        }
+        Act::Send(_, bytes) => match rustix::io::write(fd, bytes) {
+            Ok(_) => Ok(Sent::Done),
+            Err(errno) => Err(fault("writing an output report", errno)),
+        },
+        Act::Get { report, length } => {
+            let mut bytes = vec![0; usize::from((*length).max(1))];
+            bytes[0] = *report;
+            let got = ioctls::get_feature(fd.as_fd(), &mut bytes)
+                .map_err(|errno| fault("getting a feature report", errno))?;
+            bytes.truncate(got);
+            Ok(Sent::Got(bytes))
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn of_rumble_only_the_latest_counts_and_of_the_rest_everything() {
+        let letter = |purpose| Letter { request: 0, purpose, act: Act::Get { report: 0, length: 1 } };
+        let later = [letter(Purpose::Rumble), letter(Purpose::StartUp)];
+        assert!(outdated(&letter(Purpose::Rumble), &later));
+        assert!(!outdated(&letter(Purpose::StartUp), &later));
+        assert!(!outdated(&letter(Purpose::Lamps), &later));
+    }
+}
