@@ -23,6 +23,7 @@ pub mod cover;
 pub mod device;
 pub mod evdev;
 pub mod feel;
+pub mod finding;
 pub mod measure;
 pub mod outgoing;
 pub mod pad;

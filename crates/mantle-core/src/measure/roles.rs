@@ -104,9 +104,12 @@ fn counters<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole]) {
         if step != 0 && step <= 64 && times + double == pairs && times * 20 >= pairs * 19 {
             out[at] = ByteRole::Counter { step: step as u8 };
             higher_bytes(reports, out, at);
-            continue;
         }
-        if clock(reports, at) {
+    }
+    for at in 0..out.len() {
+        // Below a byte that counts by itself anything looks like the lower byte of a clock.
+        let alone = out.get(at + 1).is_some_and(|above| matches!(above, ByteRole::Counter { .. }));
+        if out[at] == ByteRole::Changes && !alone && clock(reports, at) {
             out[at] = ByteRole::Counter { step: 0 };
             higher_bytes(reports, out, at);
         }
@@ -194,6 +197,13 @@ mod tests {
                 }
             }
         }
+    }
+
+    #[test]
+    fn noise_below_a_counter_is_no_clock() {
+        let mut random = Random(3);
+        let reports: Vec<[u8; 3]> = (0..400u32).map(|n| [1, random.next(), (n * 5) as u8]).collect();
+        assert_eq!(roles(&reports), [ByteRole::Constant, ByteRole::Changes, ByteRole::Counter { step: 5 }]);
     }
 
     #[test]

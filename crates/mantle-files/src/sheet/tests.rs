@@ -51,6 +51,39 @@ fn every_good_sheet_is_read_without_a_fault() {
 }
 
 #[test]
+fn half_a_start_up_is_none() {
+    let broken = folder("broken").into_iter().find(|(name, _)| name.starts_with("start-up-half")).expect("it is there");
+    let sheet = read(&broken.0, &broken.1).sheet.expect("the rest still works");
+    assert!(sheet.start_up.is_empty() && sheet.controls.len() == 1);
+}
+
+#[test]
+fn what_goes_to_a_device_is_what_the_sheet_says() {
+    use mantle_core::outgoing::{Act, Answer};
+    use mantle_core::time::Micros;
+    use mantle_hid::ReportKind;
+    let (name, text) =
+        folder("good").into_iter().find(|(name, _)| name.starts_with("everything")).expect("it is there");
+    let sheet = read(&name, &text).sheet.expect("good");
+    let answer = Answer { pattern: vec![Some(9), None, Some(1)], within: Micros::seconds(1) };
+    assert_eq!(sheet.start_up[0].act, Act::Get { report: 9, length: 4 });
+    assert_eq!(sheet.start_up[0].answer, Some(answer));
+    assert_eq!(sheet.start_up[1].act, Act::Send(ReportKind::Feature, vec![4, 1, 0, 0]));
+    assert_eq!(sheet.start_up[1].wait, Micros::millis(100));
+    assert_eq!((sheet.keep_alive[0].every, sheet.silences[0].after), (Micros::seconds(2), Micros::millis(250)));
+    let rumble = sheet.rumble.expect("it rumbles").encode(&[1.0, 0.5], &sheet.checks);
+    let Act::Send(ReportKind::Output, bytes) = rumble else { panic!("{rumble:?}") };
+    assert_eq!(bytes[..7], [5, 1, 0, 255, 100, 0, 0]);
+    // CRC-8 with polynomial 0x07 over the first seven bytes.
+    let crc = bytes[..7]
+        .iter()
+        .fold(0u8, |crc, byte| (0..8).fold(crc ^ byte, |crc, _| if crc & 0x80 != 0 { crc << 1 ^ 7 } else { crc << 1 }));
+    assert_eq!(bytes[7], crc);
+    assert_eq!(sheet.lamps.expect("lamps").encode(3, &[]), Act::Send(ReportKind::Output, vec![5, 4, 0, 4, 0, 0, 0, 0]));
+    assert_eq!(sheet.motions[0].rotation[1], [-1.0, 0.0, 0.0]);
+}
+
+#[test]
 fn what_stands_in_a_sheet_is_what_it_says() {
     let text = "version = 1\nname = \"Pad\"\nkeep = true\n[match]\nbus = \"bluetooth\"\nvendor = 0x1209\n\
                 product = [1, 2]\nname = \"Pad*\"\n[[checksum]]\nreport = 3\nkind = \"crc-16\"\nat = 9\nfrom = 1\norder = \"big\"\n\

@@ -1,0 +1,287 @@
+//! An axis: a number that stands apart at its ends, is steady while it is held, and goes smoothly from end to end.
+//!
+//! The top of a number is where leaving one bit out makes it jump, and one bit more says nothing. Its bottom is where bits
+//! stop behaving like the lowest bits of a moving number: those are evenly spread and independent of one another, while the
+//! top of a neighbour is neither.
+
+use super::{Field, Found, Label, Proposal, Still, Takes};
+use crate::control::Packing;
+
+/// Bits that a number may have.
+const SIZES: std::ops::RangeInclusive<u8> = 5..=16;
+/// Sizes that converters have; what was measured is rounded to them where it is one bit off.
+const USUAL: [u8; 5] = [8, 10, 12, 14, 16];
+/// Between two samples of a travel a number goes no further than this share of its span.
+const JUMP: f64 = 0.3;
+/// So many different numbers are passed on the way from end to end, of those with five bits.
+const LEVELS: u32 = 14;
+/// The spread of a held number, as a share of its span, beyond which nothing is proposed.
+const UNSTEADY: f64 = 0.12;
+/// An axis of fewer bits is hardly ever met.
+const FINE: u8 = 7;
+/// The next best number elsewhere has to be so many times less steady, or one of them cannot be told from the other.
+const CLEARLY: f64 = 2.5;
+
+/// How a number behaved.
+#[derive(Clone, Copy, Debug)]
+struct Behaviour {
+    field: Field,
+    /// Spread while held, as a share of the span.
+    unsteady: f64,
+    low: f64,
+    rest: f64,
+    high: f64,
+}
+
+/// Mean of the numbers of each spell of a label, and the mean of their variances.
+fn spells(takes: &Takes, label: Label, field: &Field) -> Option<(f64, f64, f64, f64)> {
+    let (mut sum, mut variances, mut count, mut least, mut most) = (0.0, 0.0, 0.0, f64::MAX, f64::MIN);
+    for take in takes.iter().filter(|take| take.label == label && !take.samples.is_empty()) {
+        let n = take.samples.len() as f64;
+        let (mut total, mut squares) = (0.0, 0.0);
+        for state in &take.samples {
+            let number = f64::from(field.of(state));
+            total += number;
+            squares += number * number;
+        }
+        let mean = total / n;
+        sum += mean;
+        variances += (squares / n - mean * mean).max(0.0);
+        count += 1.0;
+        least = least.min(mean);
+        most = most.max(mean);
+    }
+    (count > 0.0).then_some((sum / count, variances / count, least, most))
+}
+
+/// How a number behaved, if it did so like an axis.
+fn behaviour(takes: &Takes, stick: bool, field: Field) -> Option<Behaviour> {
+    let rest = spells(takes, Label::Rest, &field)?;
+    let (low, high) = match stick {
+        true => (spells(takes, Label::Low, &field)?, spells(takes, Label::High, &field)?),
+        false => (rest, spells(takes, Label::Held, &field)?),
+    };
+    let span = (high.0 - low.0).abs();
+    let within = if stick { (low.1 + rest.1 + high.1) / 3.0 } else { (rest.1 + high.1) / 2.0 };
+    // A number is never known better than its smallest step allows.
+    let unsteady = (within + step(takes, &field).powi(2) / 12.0).sqrt() / span;
+    if span < 6.0 || unsteady > UNSTEADY {
+        return None;
+    }
+    let share = |number: f64| (number - low.0) / (high.0 - low.0);
+    // Its ends are apart in every spell, and a stick rests between them.
+    let apart = [low.2, low.3].map(share).iter().all(|share| share.abs() < 0.2)
+        && [high.2, high.3].map(share).iter().all(|share| (share - 1.0).abs() < 0.2);
+    let between = !stick || [rest.2, rest.3].map(share).iter().all(|share| (0.15..0.85).contains(share));
+    (apart && between && has_levels(takes, &field) && is_smooth(takes, &field, &share)).then_some(Behaviour {
+        field,
+        unsteady,
+        low: low.0,
+        rest: rest.0,
+        high: high.0,
+    })
+}
+
+/// The smallest step of a number: its lowest bits may never change.
+fn step(takes: &Takes, field: &Field) -> f64 {
+    let mut numbers = takes.iter().flat_map(|take| &take.samples).map(|state| field.of(state));
+    let first = numbers.next().unwrap_or(0);
+    let changed = numbers.fold(0, |all, number| all | (number ^ first));
+    f64::from(1u32 << changed.trailing_zeros().min(16))
+}
+
+/// Whether the uppermost five bits of a number take most of the values that they have, while it moves.
+fn has_levels(takes: &Takes, field: &Field) -> bool {
+    let mut seen = 0u32;
+    for take in takes.iter().filter(|take| take.label == Label::Moving) {
+        for state in &take.samples {
+            seen |= 1 << (field.of(state) >> (field.size - 5) & 31);
+        }
+    }
+    seen == 0 || seen.count_ones() >= LEVELS
+}
+
+/// Whether a number goes through its travel without a jump, and from end to end.
+fn is_smooth(takes: &Takes, field: &Field, share: &impl Fn(f64) -> f64) -> bool {
+    let (mut least, mut most) = (f64::MAX, f64::MIN);
+    for take in takes.iter().filter(|take| take.label == Label::Moving) {
+        let mut before: Option<f64> = None;
+        for state in &take.samples {
+            let now = share(f64::from(field.of(state)));
+            if before.is_some_and(|before| (now - before).abs() > JUMP) || !(-0.35..1.35).contains(&now) {
+                return false;
+            }
+            (least, most) = (least.min(now), most.max(now));
+            before = Some(now);
+        }
+    }
+    most < least || (least < 0.25 && most > 0.75)
+}
+
+/// All samples, spells in which it moved or was held at different places among them.
+fn bit_share(takes: &Takes, bit: impl Fn(&[u8]) -> bool) -> f64 {
+    let moving = takes.iter().filter(|take| take.label == Label::Moving).flat_map(|take| &take.samples);
+    let (mut set, mut all) = (0u32, 0u32);
+    for state in moving {
+        set += u32::from(bit(state));
+        all += 1;
+    }
+    f64::from(set) / f64::from(all.max(1))
+}
+
+/// How far two bits of a moving number go together, -1 to 1.
+fn correlation(takes: &Takes, a: &Field, b: &Field) -> f64 {
+    let moving = takes.iter().filter(|take| take.label == Label::Moving).flat_map(|take| &take.samples);
+    let (mut n, mut sa, mut sb, mut both) = (0.0, 0.0, 0.0, 0.0);
+    for state in moving {
+        let (a, b) = (f64::from(a.of(state)), f64::from(b.of(state)));
+        n += 1.0;
+        sa += a;
+        sb += b;
+        both += a * b;
+    }
+    let (pa, pb) = (sa / n, sb / n);
+    let spread = (pa * (1.0 - pa) * pb * (1.0 - pb)).sqrt();
+    if spread < 1e-9 { 1.0 } else { (both / n - pa * pb) / spread }
+}
+
+/// The single bit `k` below the top of a number whose top bit is that of `field`; none if there is none.
+fn below_top(field: &Field, k: u8) -> Option<Field> {
+    let top = field.at + u32::from(field.size) - 1;
+    let at = match field.packing {
+        Packing::Little => top.checked_sub(u32::from(k))?,
+        Packing::Big => field.at + u32::from(k),
+    };
+    Some(Field { at, size: 1, packing: field.packing, signed: false })
+}
+
+/// A number with the same top and another size.
+fn resized(field: &Field, size: u8) -> Option<Field> {
+    let at = match field.packing {
+        Packing::Little => (field.at + u32::from(field.size)).checked_sub(u32::from(size))?,
+        Packing::Big => field.at,
+    };
+    Some(Field { at, size, ..*field })
+}
+
+/// How many bits from the top down belong to a number.
+fn depth(takes: &Takes, still: &Still, known: &[Field], field: &Field) -> u8 {
+    let mut depth = 0;
+    let mut lowest: Option<Field> = None;
+    for k in 0..*SIZES.end() {
+        let Some(bit) = below_top(field, k) else { break };
+        let Some(whole) = resized(field, k + 1) else { break };
+        if still.excludes(&whole, known) {
+            break;
+        }
+        // The upper bits of a number that moves follow its travel; from the fifth on they are spread evenly.
+        if k >= 4 {
+            let even = (bit_share(takes, |state| bit.of(state) != 0) - 0.5).abs();
+            let with = lowest.map_or(0.0, |lowest| correlation(takes, &lowest, &bit).abs());
+            if even > 0.26 {
+                break;
+            }
+            if with > 0.5 {
+                // The one above was the top of a neighbour already.
+                depth -= 1;
+                break;
+            }
+        }
+        lowest = Some(bit);
+        depth = k + 1;
+    }
+    let usual = USUAL.into_iter().find(|usual| usual.abs_diff(depth) <= 1 && resized(field, *usual).is_some());
+    usual
+        .filter(|usual| resized(field, *usual).is_some_and(|whole| !still.excludes(&whole, known)))
+        .unwrap_or(depth)
+        .max(*SIZES.start())
+}
+
+/// The bit that is a number's top, counted from the lowest of each byte.
+fn top_of(field: &Field) -> u32 {
+    let covers: Vec<u32> = field.covers().collect();
+    match field.packing {
+        Packing::Little => covers[covers.len() - 1],
+        Packing::Big => covers[0],
+    }
+}
+
+pub(super) fn find(stick: bool, takes: &Takes, still: &Still, known: &[Field]) -> Proposal {
+    let mut all: Vec<Behaviour> = Vec::new();
+    let bits = still.shape().bytes() as u32 * 8;
+    for packing in [Packing::Little, Packing::Big] {
+        for signed in [false, true] {
+            for top in 0..bits {
+                all.extend(of_top(stick, takes, still, known, (top, packing, signed)));
+            }
+        }
+    }
+    // The steadiest; of two that are as steady as each other, the one with more bits.
+    let better = |a: &Behaviour, b: &Behaviour| match a.unsteady / b.unsteady {
+        ratio if ratio < 0.8 => true,
+        ratio if ratio > 1.25 => false,
+        _ => (a.field.size, b.unsteady) > (b.field.size, a.unsteady),
+    };
+    let Some(best) = all.iter().copied().reduce(|best, next| if better(&next, &best) { next } else { best }) else {
+        return Proposal::none("no number stood apart at the ends, steady while held and smooth between");
+    };
+    let top = top_of(&best.field);
+    let rivals = all.iter().filter(|one| !one.field.meets(&best.field) && top_of(&one.field) != top);
+    let rival = rivals.map(|one| one.unsteady).fold(f64::MAX, f64::min);
+    describe(stick, takes, &best, rival)
+}
+
+/// The number whose top bit is this one, if there is one that behaves like an axis: as many bits as belong to it.
+fn of_top(
+    stick: bool,
+    takes: &Takes,
+    still: &Still,
+    known: &[Field],
+    (top, packing, signed): (u32, Packing, bool),
+) -> Option<Behaviour> {
+    let with = |size: u8| {
+        let at = match packing {
+            Packing::Little => (top + 1).checked_sub(size.into())?,
+            Packing::Big => top,
+        };
+        Some(Field { at, size, packing, signed }).filter(|field| !still.excludes(field, known))
+    };
+    let smallest = with(*SIZES.start()).filter(|field| top_moves(takes, field))?;
+    // A number that is too short for its steps to be fine may look unsteady: some more bits are tried.
+    let any = SIZES.step_by(3).filter_map(with).any(|field| behaviour(takes, stick, field).is_some());
+    if !any {
+        return None;
+    }
+    behaviour(takes, stick, with(depth(takes, still, known, &smallest))?)
+}
+
+/// Whether the top bit of a number says anything.
+fn top_moves(takes: &Takes, field: &Field) -> bool {
+    let Some(top) = below_top(field, 0) else { return false };
+    let mut numbers = takes.iter().flat_map(|take| &take.samples).map(|state| top.of(state));
+    let first = numbers.next();
+    numbers.any(|number| Some(number) != first)
+}
+
+fn describe(stick: bool, takes: &Takes, chosen: &Behaviour, rival: f64) -> Proposal {
+    let Behaviour { field, unsteady, low, rest, high } = *chosen;
+    let numbers = || takes.iter().flat_map(|take| &take.samples).map(|state| field.of(state));
+    let range = (numbers().min().unwrap_or(0), numbers().max().unwrap_or(0));
+    let found = Found::Axis { field, range, rest: rest.round() as i32, backwards: low > high };
+    let moved = takes.iter().any(|take| take.label == Label::Moving && take.samples.len() >= 16);
+    let presses = takes.iter().filter(|take| !matches!(take.label, Label::Rest)).count();
+    let clear = rival > unsteady * CLEARLY;
+    let what = format!("a number of {} bits goes from {low:.0} to {high:.0}", field.size);
+    let steady = format!("held, it is steady within {:.1} % of that", unsteady * 100.0);
+    let fine = field.size >= FINE;
+    let sure = clear && moved && presses >= 3 && fine;
+    let reason = match (moved, clear) {
+        (false, _) => format!("{what}; {steady}, but it was not moved through its travel"),
+        (_, false) => format!("{what}; {steady}, but something else moves almost alike: move only this one"),
+        _ if !fine => format!("{what}; {steady}, but so few bits may be the top of a longer number"),
+        _ if !sure => format!("{what}; {steady}; once more to be sure"),
+        _ if stick => format!("{what} and rests at {rest:.0}; {steady}, and nothing else comes near"),
+        _ => format!("{what} when it is pulled; {steady}, and nothing else comes near"),
+    };
+    Proposal::new(found, sure, reason)
+}

@@ -1,0 +1,412 @@
+//! The conversation: what is asked, and when it has been seen.
+
+use super::{Confidence, Field, Label, Proposal, State, Still, Take, Takes, Want, Wanted, propose};
+use crate::time::Micros;
+
+/// While nothing comes, what came last counts again so often: devices that send only changes say nothing while held.
+const TICK: Micros = Micros::millis(10);
+/// Samples are so far apart: nobody's hand is faster, and more of them only cost time.
+const APART: Micros = Micros::millis(4);
+/// At the beginning hands are off for so long.
+const FIRST_REST: Micros = Micros::millis(2500);
+/// What is taken of each spell, once it has begun.
+const REST: Micros = Micros::millis(350);
+const HELD: Micros = Micros::millis(350);
+const MOVING: Micros = Micros::millis(2600);
+/// A press has to last so long before it counts, and being let go as well: hands tremble, and springs too.
+const SETTLED: Micros = Micros::millis(180);
+/// If it is not back at rest so long after it was to be let go, this is its rest.
+const BACK: Micros = Micros::millis(2500);
+/// Samples that are kept of a spell.
+const MOST: usize = 700;
+
+/// What is asked of the person.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Ask {
+    /// Touch nothing.
+    HandsOff,
+    /// Do this, and hold it.
+    Hold(Label),
+    /// Let it go.
+    LetGo,
+    /// Move it slowly from end to end, or around.
+    Move,
+    /// Look at the proposal: take it, or try again.
+    Decide,
+    /// Everything has been asked.
+    Done,
+}
+
+/// A control that the person has confirmed.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Confirmed {
+    /// What was wanted.
+    pub wanted: Wanted,
+    /// Where it is.
+    pub proposal: Proposal,
+}
+
+/// How far one control is: the spells that are still to come.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Step {
+    /// Which of the spells this is, from 1.
+    pub number: usize,
+    /// How many there are.
+    pub of: usize,
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Phase {
+    /// Resting until this moment.
+    Resting(Micros),
+    /// Waiting for the spell to begin; since when it does.
+    Waiting(Option<Micros>),
+    /// It has begun: taken down until this moment.
+    Taking(Micros),
+    /// Waiting for rest; since when it rests, and when that is given up.
+    Returning(Option<Micros>, Micros),
+    Deciding,
+    Done,
+}
+
+/// A conversation about one device.
+#[derive(Clone, Debug)]
+pub struct Session {
+    still: Still,
+    wanted: Vec<Wanted>,
+    /// What is asked for now.
+    at: usize,
+    confirmed: Vec<Confirmed>,
+    takes: Takes,
+    /// Which spell of the control this is.
+    spell: usize,
+    phase: Phase,
+    state: State,
+    recent: Vec<State>,
+    /// When something came last, or was taken to.
+    last: Micros,
+    /// Something has come at all.
+    heard: bool,
+    /// When a sample was taken last.
+    sampled: Micros,
+    proposal: Option<Proposal>,
+    asked_again: u32,
+}
+
+impl Session {
+    /// A conversation that begins now.
+    #[must_use]
+    pub fn new(still: Still, wanted: Vec<Wanted>, now: Micros) -> Self {
+        Self {
+            state: vec![0; still.shape().bytes()],
+            still,
+            wanted,
+            at: 0,
+            confirmed: Vec::new(),
+            takes: vec![Take { label: Label::Rest, samples: Vec::new() }],
+            spell: 0,
+            phase: Phase::Resting(now.after(FIRST_REST)),
+            recent: Vec::new(),
+            last: now,
+            heard: false,
+            sampled: Micros(0),
+            proposal: None,
+            asked_again: 0,
+        }
+    }
+
+    /// What is asked now.
+    #[must_use]
+    pub fn ask(&self) -> Ask {
+        match self.phase {
+            Phase::Done => Ask::Done,
+            Phase::Deciding => Ask::Decide,
+            Phase::Resting(_) => Ask::HandsOff,
+            Phase::Returning(..) => Ask::LetGo,
+            Phase::Waiting(_) | Phase::Taking(_) => match self.label() {
+                Label::Moving => Ask::Move,
+                label => Ask::Hold(label),
+            },
+        }
+    }
+
+    /// The control that is asked for.
+    #[must_use]
+    pub fn wanted(&self) -> Option<&Wanted> {
+        self.wanted.get(self.at).filter(|_| self.phase != Phase::Done)
+    }
+
+    /// All that are asked for.
+    #[must_use]
+    pub fn all(&self) -> &[Wanted] {
+        &self.wanted
+    }
+
+    /// Which of them is asked for now.
+    #[must_use]
+    pub fn position(&self) -> usize {
+        self.at
+    }
+
+    /// How far this control is.
+    #[must_use]
+    pub fn step(&self) -> Step {
+        Step { number: self.spell + 1, of: self.spells().len() }
+    }
+
+    /// Whether what was asked for is being taken down.
+    #[must_use]
+    pub fn is_taking(&self) -> bool {
+        matches!(self.phase, Phase::Taking(_) | Phase::Resting(_))
+    }
+
+    /// The proposal to decide about.
+    #[must_use]
+    pub fn proposal(&self) -> Option<&Proposal> {
+        self.proposal.as_ref()
+    }
+
+    /// What has been confirmed.
+    #[must_use]
+    pub fn confirmed(&self) -> &[Confirmed] {
+        &self.confirmed
+    }
+
+    /// What was taken down for the control that is asked for.
+    #[must_use]
+    pub fn takes(&self) -> &Takes {
+        &self.takes
+    }
+
+    /// What the device does by itself.
+    #[must_use]
+    pub fn still(&self) -> &Still {
+        &self.still
+    }
+
+    /// When it wants to be told the time.
+    #[must_use]
+    pub fn deadline(&self) -> Option<Micros> {
+        (!matches!(self.phase, Phase::Deciding | Phase::Done)).then(|| self.last.after(TICK))
+    }
+
+    /// Begins with what was confirmed in an earlier conversation: those controls are not asked for again.
+    pub fn resume(&mut self, confirmed: Vec<Confirmed>) {
+        self.confirmed = confirmed;
+        self.skip_known();
+    }
+
+    /// A report has come, as hidraw hands it over.
+    pub fn handle_report(&mut self, now: Micros, report: &[u8]) {
+        self.handle_time(now);
+        let shape = self.still.shape().clone();
+        let Some(index) = shape.put(report, &mut self.state) else { return };
+        self.heard = true;
+        let quiet = matches!(self.phase, Phase::Resting(_)) && self.takes.len() == 1;
+        self.still.offer(index, report, quiet);
+        self.sample(now);
+    }
+
+    /// The time is at least this.
+    pub fn handle_time(&mut self, now: Micros) {
+        while self.deadline().is_some_and(|deadline| deadline <= now) {
+            let due = self.last.after(TICK);
+            self.sample(due);
+        }
+    }
+
+    /// The person says that it is done as asked, though nothing was seen.
+    pub fn handle_now(&mut self, now: Micros) {
+        match self.phase {
+            Phase::Waiting(_) => self.begin(now),
+            Phase::Returning(..) => self.rest(now),
+            _ => {}
+        }
+    }
+
+    /// The proposal is right: it is kept, and the next control is asked for.
+    pub fn accept(&mut self, now: Micros) {
+        let (Some(wanted), Some(proposal)) = (self.wanted().cloned(), self.proposal.take()) else { return };
+        if let Some(found) = &proposal.found {
+            let fields = found.fields();
+            for earlier in self.confirmed.iter_mut().filter_map(|one| one.proposal.found.as_mut()) {
+                earlier.yield_to(&fields);
+            }
+            self.confirmed.push(Confirmed { wanted, proposal });
+        }
+        self.at += 1;
+        self.next(now);
+    }
+
+    /// The control is left out.
+    pub fn skip(&mut self, now: Micros) {
+        if self.phase != Phase::Done {
+            self.at += 1;
+            self.next(now);
+        }
+    }
+
+    /// The control is asked for again: what was taken is kept, so that more presses make it surer, unless nothing at all
+    /// was found.
+    pub fn again(&mut self, now: Micros) {
+        let nothing = self.proposal.take().is_none_or(|proposal| proposal.found.is_none());
+        if nothing {
+            self.takes.truncate(1);
+        }
+        self.asked_again += 1;
+        self.spell = 0;
+        self.phase = Phase::Returning(None, now.after(BACK));
+    }
+
+    /// The control before this one is asked for again; what was confirmed of it is forgotten.
+    pub fn back(&mut self, now: Micros) {
+        if self.at > 0 {
+            self.at -= 1;
+            let name = self.wanted[self.at].name.clone();
+            self.confirmed.retain(|confirmed| confirmed.wanted.name != name);
+            self.next_anyway(now);
+        }
+    }
+
+    /// The spells of the control that is asked for.
+    fn spells(&self) -> &'static [Label] {
+        match self.wanted.get(self.at).map(|wanted| wanted.want) {
+            Some(Want::Button) | None => &[Label::Held, Label::Held, Label::Held],
+            Some(Want::Trigger) => &[Label::Held, Label::Held, Label::Moving],
+            Some(Want::Stick) => &[Label::Low, Label::High, Label::Moving],
+            Some(Want::DPad) => {
+                &[Label::Toward(0), Label::Toward(1), Label::Toward(2), Label::Toward(3), Label::Moving]
+            }
+        }
+    }
+
+    fn label(&self) -> Label {
+        self.spells().get(self.spell).copied().unwrap_or(Label::Held)
+    }
+
+    fn next(&mut self, now: Micros) {
+        self.skip_known();
+        self.next_anyway(now);
+    }
+
+    fn skip_known(&mut self) {
+        while let Some(wanted) = self.wanted.get(self.at)
+            && self.confirmed.iter().any(|confirmed| confirmed.wanted.name == wanted.name)
+        {
+            self.at += 1;
+        }
+    }
+
+    fn next_anyway(&mut self, now: Micros) {
+        self.proposal = None;
+        self.asked_again = 0;
+        self.takes.truncate(1);
+        self.spell = 0;
+        self.phase = match self.at < self.wanted.len() {
+            true => Phase::Returning(None, now.after(BACK)),
+            false => Phase::Done,
+        };
+    }
+
+    fn sample(&mut self, now: Micros) {
+        self.last = now;
+        if !self.heard || now.since(self.sampled) < APART {
+            return;
+        }
+        self.sampled = now;
+        let window = self.still.window();
+        self.recent.push(self.state.clone());
+        if self.recent.len() > window {
+            self.recent.drain(..self.recent.len() - window);
+        }
+        let stirs = window > 0 && self.recent.len() == window && self.still.stirs(&self.recent);
+        match self.phase {
+            Phase::Resting(until) => {
+                self.keep();
+                if until <= now && (self.takes.len() > 1 || self.still.is_known()) {
+                    self.rested(now);
+                }
+            }
+            Phase::Waiting(since) => match (stirs, since) {
+                (true, None) => self.phase = Phase::Waiting(Some(now)),
+                // A travel begins when it begins, and a press when it has settled.
+                (true, Some(_)) if self.label() == Label::Moving => self.begin(now),
+                (true, Some(since)) if now.since(since) >= SETTLED => self.begin(now),
+                (true, Some(_)) => {}
+                (false, _) => self.phase = Phase::Waiting(None),
+            },
+            Phase::Taking(until) => {
+                self.keep();
+                if until <= now {
+                    self.phase = Phase::Returning(None, now.after(BACK));
+                }
+            }
+            Phase::Returning(since, give_up) => match (stirs, since) {
+                _ if give_up <= now => self.rest(now),
+                (true, _) => self.phase = Phase::Returning(None, give_up),
+                (false, None) => self.phase = Phase::Returning(Some(now), give_up),
+                (false, Some(since)) if now.since(since) >= SETTLED => self.rest(now),
+                (false, Some(_)) => {}
+            },
+            Phase::Deciding | Phase::Done => {}
+        }
+    }
+
+    /// The spell has begun.
+    fn begin(&mut self, now: Micros) {
+        let label = self.label();
+        self.takes.push(Take { label, samples: Vec::new() });
+        self.phase = Phase::Taking(now.after(if label == Label::Moving { MOVING } else { HELD }));
+    }
+
+    /// It is let go.
+    fn rest(&mut self, now: Micros) {
+        self.takes.push(Take { label: Label::Rest, samples: Vec::new() });
+        self.phase = Phase::Resting(now.after(REST));
+    }
+
+    fn keep(&mut self) {
+        if let Some(take) = self.takes.last_mut().filter(|take| take.samples.len() < MOST) {
+            take.samples.push(self.state.clone());
+        }
+    }
+
+    /// A spell of rest is over.
+    fn rested(&mut self, now: Micros) {
+        let first = self.takes.len() == 1;
+        if let Some(take) = self.takes.last() {
+            self.still.learn(&take.samples);
+        }
+        let before = self.takes.iter().rev().nth(1).map(|take| take.label);
+        if !first && before.is_some_and(|label| label != Label::Rest) {
+            self.spell += 1;
+        }
+        if self.spell < self.spells().len() {
+            self.phase = Phase::Waiting(None);
+            return;
+        }
+        self.still.look();
+        let known: Vec<Field> = self
+            .confirmed
+            .iter()
+            .filter_map(|one| one.proposal.found.as_ref())
+            .flat_map(super::Found::fields)
+            .collect();
+        let want = self.wanted[self.at].want;
+        let _ = now;
+        self.proposal = Some(propose(want, &self.takes, &self.still, &known));
+        self.phase = Phase::Deciding;
+    }
+
+    /// Whether a proposal is sure.
+    #[must_use]
+    pub fn is_sure(&self) -> bool {
+        self.proposal.as_ref().is_some_and(|proposal| proposal.confidence == Confidence::High)
+    }
+
+    /// How often this control has been asked for again.
+    #[must_use]
+    pub fn asked_again(&self) -> u32 {
+        self.asked_again
+    }
+}

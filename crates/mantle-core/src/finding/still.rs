@@ -1,0 +1,254 @@
+//! What a device does by itself: noise, counters, checksums; and whether it is doing anything else.
+
+use super::{Field, FoundChecksum, Shape, State};
+use crate::measure::{ByteRole, roles};
+
+/// Raw reports of each id that are kept to find checksums in.
+const KEPT: usize = 400;
+/// Samples in which a hand has to show, as a share of the first rest; and at least, and at most so many.
+const WINDOW_SHARE: usize = 20;
+const WINDOW: std::ops::RangeInclusive<usize> = 8..=64;
+/// A bit's mean over a window has to lie so far outside of what it did at rest.
+const SHIFT: f32 = 0.3;
+
+/// What a device does while nobody touches it.
+#[derive(Clone, Debug, Default)]
+pub struct Still {
+    shape: Shape,
+    /// Reports that came one after the other while nothing was touched, by their place in the shape.
+    quiet: Vec<Vec<Vec<u8>>>,
+    /// Reports of all spells.
+    mixed: Vec<Vec<Vec<u8>>>,
+    /// How often a report was offered to `mixed`.
+    offered: u32,
+    /// Bits that belong to counters and checksums.
+    taken: Vec<bool>,
+    /// Bits that changed at rest.
+    restless: Vec<bool>,
+    /// Smallest and largest mean of each sign over a window at rest.
+    means: Vec<(f32, f32)>,
+    /// Samples of a window.
+    window: usize,
+    /// What was found out about bytes.
+    checksums: Vec<FoundChecksum>,
+}
+
+impl Still {
+    /// Nothing is known yet.
+    #[must_use]
+    pub fn new(shape: Shape) -> Self {
+        let reports = shape.reports().count();
+        Self { quiet: vec![Vec::new(); reports], mixed: vec![Vec::new(); reports], shape, ..Self::default() }
+    }
+
+    /// Which bytes come from which report.
+    #[must_use]
+    pub fn shape(&self) -> &Shape {
+        &self.shape
+    }
+
+    /// A report came, while nothing was touched or while something was.
+    pub(super) fn offer(&mut self, index: usize, report: &[u8], quiet: bool) {
+        if quiet && self.quiet[index].len() < KEPT {
+            self.quiet[index].push(report.to_vec());
+        }
+        let mixed = &mut self.mixed[index];
+        if mixed.len() < KEPT {
+            mixed.push(report.to_vec());
+        } else {
+            // Later ones in place of earlier ones, so that all spells are among them.
+            self.offered = self.offered.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+            mixed[self.offered as usize >> 8 & 0xff] = report.to_vec();
+        }
+    }
+
+    /// Learns from a spell of rest.
+    pub(super) fn learn(&mut self, samples: &[State]) {
+        let bits = self.shape.bytes() * 8;
+        self.restless.resize(bits, false);
+        let Some(first) = samples.first() else { return };
+        for (bit, restless) in self.restless.iter_mut().enumerate() {
+            *restless |= samples.iter().any(|state| is_set(state, bit) != is_set(first, bit));
+        }
+        let fresh = self.means.is_empty();
+        if fresh {
+            self.window = (samples.len() / WINDOW_SHARE).clamp(*WINDOW.start(), *WINDOW.end());
+        }
+        self.means.resize(3 * bits, (1.0, 0.0));
+        for window in samples.windows(self.window).step_by(self.window / 3) {
+            for (sign, mean) in self.means.iter_mut().enumerate() {
+                let now = mean_of(window, sign);
+                *mean = (mean.0.min(now), mean.1.max(now));
+            }
+        }
+        if fresh {
+            self.look();
+        }
+    }
+
+    /// Works out what belongs to counters and checksums.
+    pub(super) fn look(&mut self) {
+        self.taken = vec![false; self.shape.bytes() * 8];
+        self.checksums.clear();
+        for (index, (id, first, length)) in self.shape.reports().enumerate() {
+            let skip = usize::from(self.shape.numbered);
+            for (reports, counting) in [(&self.quiet[index], true), (&self.mixed[index], false)] {
+                let reports: Vec<&Vec<u8>> = reports.iter().filter(|report| report.len() == length + skip).collect();
+                for (at, role) in roles(&reports).into_iter().enumerate() {
+                    let Some(byte) = at.checked_sub(skip) else { continue };
+                    let bytes = match role {
+                        ByteRole::Counter { .. } if counting => 1,
+                        ByteRole::Checksum { checksum, width, from } => {
+                            let found = FoundChecksum { report: id, checksum, width, at, from };
+                            let begins = !self.checksums.iter().any(|other| {
+                                other.report == id && (other.at..other.at + other.width.bytes()).contains(&at)
+                            });
+                            if begins {
+                                self.checksums.push(found);
+                            }
+                            1
+                        }
+                        _ => 0,
+                    };
+                    for bit in (first + byte) * 8..(first + byte + bytes) * 8 {
+                        self.taken[bit] = true;
+                    }
+                }
+                if counting {
+                    for byte in (0..length).filter(|byte| climbs(&reports, byte + skip)) {
+                        self.taken[(first + byte) * 8..(first + byte + 1) * 8].fill(true);
+                    }
+                    small_counters(&reports, skip, first * 8, &mut self.taken);
+                }
+            }
+        }
+    }
+
+    /// Whether a bit belongs to a counter or a checksum.
+    #[must_use]
+    pub fn is_taken(&self, bit: u32) -> bool {
+        self.taken.get(bit as usize).copied().unwrap_or(true)
+    }
+
+    /// Whether a field has bits of counters, checksums or confirmed controls, or is not in one report.
+    pub(super) fn excludes(&self, field: &Field, known: &[Field]) -> bool {
+        let last = field.at + u32::from(field.size) - 1;
+        !self.shape.in_one(field.at / 8, last / 8)
+            || field.covers().any(|bit| self.is_taken(bit))
+            || known.iter().any(|other| other.certain().meets(field))
+    }
+
+    /// Whether a bit changed at rest.
+    #[must_use]
+    pub fn is_restless(&self, bit: u32) -> bool {
+        self.restless.get(bit as usize).copied().unwrap_or(true)
+    }
+
+    /// The checksums that were found.
+    #[must_use]
+    pub fn checksums(&self) -> &[FoundChecksum] {
+        &self.checksums
+    }
+
+    /// Samples that show whether it stirs.
+    #[must_use]
+    pub fn window(&self) -> usize {
+        self.window
+    }
+
+    /// Whether the device does something that it did not do at rest.
+    #[must_use]
+    pub fn stirs(&self, window: &[State]) -> bool {
+        self.means.iter().enumerate().any(|(sign, (low, high))| {
+            let (bit, other) = bits_of(sign);
+            if self.is_taken(bit as u32) || other.is_some_and(|other| self.is_taken(other as u32)) || low > high {
+                return false;
+            }
+            let now = mean_of(window, sign);
+            now < low - SHIFT || now > high + SHIFT
+        })
+    }
+
+    /// The signs that say that it stirs.
+    #[must_use]
+    pub fn stirring(&self, window: &[State]) -> Vec<(usize, f32, f32, f32)> {
+        let all = self.means.iter().enumerate().filter(|(sign, (low, high))| {
+            let (bit, other) = bits_of(*sign);
+            let now = mean_of(window, *sign);
+            !(self.is_taken(bit as u32) || other.is_some_and(|other| self.is_taken(other as u32)) || low > high)
+                && (now < low - SHIFT || now > high + SHIFT)
+        });
+        all.map(|(sign, (low, high))| (sign, *low, *high, mean_of(window, sign))).collect()
+    }
+
+    /// Whether it has been quiet for long enough: every counter of a byte has to come around, to show what it carries to.
+    #[must_use]
+    pub fn is_known(&self) -> bool {
+        let skip = usize::from(self.shape.numbered);
+        self.quiet.iter().all(|reports| {
+            let Some(last) = reports.last().filter(|_| reports.len() < KEPT) else { return true };
+            (skip..last.len()).all(|at| {
+                let counts = |pair: &[Vec<u8>]| pair[1].get(at)?.checked_sub(*pair[0].get(at)?);
+                let steps = reports.windows(2).map(counts);
+                // It went up all the time and has not come around yet.
+                !steps.into_iter().all(|step| step.is_some_and(|step| step > 0))
+            })
+        })
+    }
+}
+
+pub(super) fn is_set(state: &[u8], bit: usize) -> bool {
+    state.get(bit / 8).is_some_and(|byte| byte >> (bit % 8) & 1 != 0)
+}
+
+/// What a sign is made of: a bit alone, or whether it differs from a neighbour, above it or in the next byte. The upper
+/// bits of a number that rests around its middle are noise, each by itself, but not whether they differ.
+fn bits_of(sign: usize) -> (usize, Option<usize>) {
+    let bit = sign / 3;
+    match sign % 3 {
+        0 => (bit, None),
+        1 => (bit, Some(bit + 1)),
+        _ if bit % 8 == 0 => (bit, Some(bit + 15)),
+        _ => (bit, None),
+    }
+}
+
+fn mean_of(window: &[State], sign: usize) -> f32 {
+    let (bit, other) = bits_of(sign);
+    let differs = |state: &&State| is_set(state, bit) != other.is_some_and(|other| is_set(state, other));
+    window.iter().filter(differs).count() as f32 / window.len().max(1) as f32
+}
+
+/// Whether a byte never goes back while nothing is touched: the upper byte of a clock.
+fn climbs(reports: &[&Vec<u8>], at: usize) -> bool {
+    let mut climbed = 0;
+    reports.windows(2).all(|pair| {
+        let step = pair[1][at].wrapping_sub(pair[0][at]);
+        climbed += u32::from(step != 0);
+        step < 64
+    }) && climbed >= 4
+}
+
+/// Counters of less than a byte: runs of 2 to 7 bits that go up by the same step in every report.
+fn small_counters(reports: &[&Vec<u8>], skip: usize, first: usize, taken: &mut [bool]) {
+    let Some(length) = reports.first().map(|report| report.len() - skip).filter(|_| reports.len() >= 32) else {
+        return;
+    };
+    for size in (2..8u8).rev() {
+        for at in 0..(length * 8).saturating_sub(usize::from(size)) + 1 {
+            let bits = first + at..first + at + usize::from(size);
+            if at / 8 != (at + usize::from(size) - 1) / 8 || taken[bits.clone()].iter().any(|taken| *taken) {
+                continue;
+            }
+            let field = Field { size, ..Field::bit(at as u32) };
+            let number = |report: &Vec<u8>| field.of(&report[skip..]);
+            let step = |pair: &[&Vec<u8>]| (number(pair[1]) - number(pair[0])).rem_euclid(1 << size);
+            let usual = step(&reports[..2]);
+            // What changes its lowest bit every time, and all its bits some time, counts.
+            let wraps = 2 * (1usize << size) <= reports.len() * usual.max(1) as usize;
+            if usual % 2 == 1 && wraps && reports.windows(2).all(|pair| step(pair) == usual) {
+                taken[bits].fill(true);
+            }
+        }
+    }
+}

@@ -1,0 +1,436 @@
+//! A device whose reports say nothing: generated from parameters, its controls moved from outside.
+
+use crate::draw::Draw;
+use mantle_core::control::Packing;
+use mantle_core::finding::{Field, Found, Shape, Want, Wanted};
+use mantle_core::measure::{Checksum, Width};
+use mantle_core::outgoing::OutField;
+use mantle_hid::Descriptor;
+use serde::Deserialize;
+
+#[derive(Clone, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Parameters {
+    numbered: f64,
+    rates: Vec<u64>,
+    buttons: [u64; 2],
+    low_buttons: f64,
+    sticks: [u64; 2],
+    stick_sizes: Vec<u8>,
+    triggers: [u64; 2],
+    trigger_sizes: Vec<u8>,
+    big: f64,
+    signed: f64,
+    backwards: f64,
+    travel: [f64; 2],
+    off_centre: f64,
+    hat: f64,
+    four: f64,
+    hat_first: Vec<i64>,
+    noise: [f64; 2],
+    counters: [u64; 2],
+    counter_kinds: Vec<String>,
+    checksums: f64,
+    junk: [u64; 2],
+    padding: [u64; 2],
+}
+
+impl Parameters {
+    pub fn read(text: &str) -> Self {
+        toml::from_str(text).expect("the parameters are well formed")
+    }
+}
+
+/// Where a control really is, and how it is moved: positions go from -1 to 1, 0 is rest.
+#[derive(Clone, Debug)]
+pub enum Truth {
+    /// Bit, and whether it is 0 while down.
+    Button(Field, bool),
+    /// Field, number for up, number at rest.
+    Hat(Field, i64, i64),
+    Four([Field; 4]),
+    Axis {
+        field: Field,
+        low: i64,
+        rest: i64,
+        high: i64,
+        noise: i64,
+    },
+}
+
+#[derive(Clone, Debug)]
+enum Other {
+    Counter(Field, u64),
+    Clock(Field),
+    Junk(u32),
+    Padding,
+}
+
+pub struct Device {
+    pub name: String,
+    pub rate: u64,
+    pub checksum: Option<(Checksum, Width, usize)>,
+    numbered: bool,
+    bytes: usize,
+    controls: Vec<(Wanted, Truth)>,
+    others: Vec<Other>,
+    /// Where each control is: -1 to 1, or a direction in eighths clockwise from up, -1 for none.
+    positions: Vec<f64>,
+    count: u64,
+}
+
+/// What is put somewhere: whole bytes, filled by controls or by something else.
+enum Block {
+    Bits(Vec<(Wanted, Truth)>),
+    Numbers(Vec<(Wanted, Truth)>, usize),
+    Other(Other, usize),
+}
+
+fn put(bytes: &mut [u8], field: &Field, value: i64) {
+    let Field { at, size, packing, .. } = *field;
+    let out = OutField { at, size, packing, range: (0, 0) };
+    out.put(bytes, (value & ((1i64 << size) - 1)) as u32);
+}
+
+fn moved(field: &Field, bits: u32) -> Field {
+    Field { at: field.at + bits, ..*field }
+}
+
+impl Truth {
+    fn shift(&mut self, bits: u32) {
+        match self {
+            Self::Button(field, _) | Self::Hat(field, ..) | Self::Axis { field, .. } => *field = moved(field, bits),
+            Self::Four(fields) => *fields = fields.map(|field| moved(&field, bits)),
+        }
+    }
+}
+
+impl Device {
+    pub fn generate(name: &str, parameters: &Parameters, draw: &mut Draw) -> Self {
+        let p = parameters;
+        let mut pool = Wanted::common();
+        let mut take = |want: Want| {
+            let at = pool.iter().position(|wanted| wanted.want == want)?;
+            Some(pool.remove(at))
+        };
+        let mut blocks: Vec<Block> = Vec::new();
+        for _ in 0..draw.whole(p.sticks) {
+            let (Some(x), Some(y)) = (take(Want::Stick), take(Want::Stick)) else { break };
+            let size = draw.one_of(&p.stick_sizes);
+            let (packing, signed) = Self::form(p, draw);
+            blocks.push(Self::numbers(p, draw, vec![x, y], size, packing, signed));
+        }
+        for _ in 0..draw.whole(p.triggers) {
+            let Some(trigger) = take(Want::Trigger) else { break };
+            let size = draw.one_of(&p.trigger_sizes);
+            let (packing, signed) = Self::form(p, draw);
+            blocks.push(Self::numbers(p, draw, vec![trigger], size, packing, signed));
+        }
+        let mut bits: Vec<(Wanted, Truth)> = Vec::new();
+        for _ in 0..draw.whole(p.buttons) {
+            let Some(button) = take(Want::Button) else { break };
+            bits.push((button, Truth::Button(Field::bit(0), draw.chance(p.low_buttons))));
+        }
+        let d_pad = take(Want::DPad).expect("it is among them");
+        let kind = draw.share();
+        if kind < p.hat {
+            let field = Field { at: 0, size: 4, packing: Packing::Little, signed: false };
+            let up = draw.one_of(&p.hat_first);
+            let rest = if up == 1 { 0 } else { draw.one_of(&[8, 15]) };
+            // The other half of its byte is for buttons.
+            let mut byte = vec![(d_pad, Truth::Hat(field, up, rest))];
+            for bit in 4..8 {
+                byte.extend(bits.pop().map(|(wanted, truth)| match truth {
+                    Truth::Button(field, low) => (wanted, Truth::Button(moved(&field, bit), low)),
+                    other => (wanted, other),
+                }));
+            }
+            blocks.push(Block::Numbers(byte, 1));
+        } else if kind < p.hat + p.four {
+            bits.push((d_pad, Truth::Four([0, 1, 2, 3].map(Field::bit))));
+        }
+        draw.shuffle(&mut bits);
+        blocks.push(Block::Bits(bits));
+        for _ in 0..draw.whole(p.counters) {
+            let kind = draw.one_of(&p.counter_kinds);
+            let field = |size| Field { at: 0, size, packing: Packing::Little, signed: false };
+            blocks.push(match kind.as_str() {
+                "nibble" => Block::Other(Other::Counter(field(4), draw.one_of(&[1, 1, 3])), 1),
+                "byte" => Block::Other(Other::Counter(field(8), draw.whole([1, 7])), 1),
+                "word" => Block::Other(Other::Counter(field(16), draw.whole([1, 7])), 2),
+                _ => Block::Other(Other::Clock(field(16)), 2),
+            });
+        }
+        for _ in 0..draw.whole(p.junk) {
+            blocks.push(Block::Other(Other::Junk(0), 1));
+        }
+        for _ in 0..draw.whole(p.padding) {
+            blocks.push(Block::Other(Other::Padding, 1));
+        }
+        draw.shuffle(&mut blocks);
+        let numbered = draw.chance(p.numbered);
+        let mut device = Self {
+            name: name.into(),
+            rate: draw.one_of(&p.rates),
+            checksum: None,
+            numbered,
+            bytes: 0,
+            controls: Vec::new(),
+            others: Vec::new(),
+            positions: Vec::new(),
+            count: draw.word() >> 40,
+        };
+        for block in blocks {
+            device.add(block);
+        }
+        if draw.chance(p.checksums) {
+            let (checksum, widths) = draw.one_of(&Checksum::KNOWN);
+            let width = draw.one_of(widths);
+            device.checksum = Some((checksum, width, device.bytes + 1));
+            device.bytes += width.bytes();
+        }
+        device.positions =
+            device.controls.iter().map(|(wanted, _)| if wanted.want == Want::DPad { -1.0 } else { 0.0 }).collect();
+        device
+    }
+
+    fn form(p: &Parameters, draw: &mut Draw) -> (Packing, bool) {
+        let packing = if draw.chance(p.big) { Packing::Big } else { Packing::Little };
+        (packing, draw.chance(p.signed))
+    }
+
+    fn numbers(
+        p: &Parameters,
+        draw: &mut Draw,
+        wanted: Vec<Wanted>,
+        size: u8,
+        packing: Packing,
+        signed: bool,
+    ) -> Block {
+        let all = 1i64 << size;
+        let bits = wanted.len() * usize::from(size);
+        let mut at = 0;
+        let mut out = Vec::new();
+        for wanted in wanted {
+            let (bottom, top) = if signed { (-all / 2, all / 2 - 1) } else { (0, all - 1) };
+            let middle = (bottom + top) / 2;
+            let stick = wanted.want == Want::Stick;
+            let ends = [draw.between(p.travel), draw.between(p.travel)];
+            let (mut low, mut high) = (
+                middle - ((middle - bottom) as f64 * ends[0]) as i64,
+                middle + ((top - middle) as f64 * ends[1]) as i64,
+            );
+            if draw.chance(p.backwards) {
+                std::mem::swap(&mut low, &mut high);
+            }
+            let off = (draw.between([-p.off_centre, p.off_centre]) * all as f64) as i64;
+            let rest = if stick { middle + off } else { low };
+            let noise = (draw.between(p.noise) * all as f64).ceil() as i64;
+            let field = Field { at, size, packing, signed };
+            at += u32::from(size);
+            out.push((wanted, Truth::Axis { field, low, rest, high, noise }));
+        }
+        Block::Numbers(out, bits.div_ceil(8))
+    }
+
+    fn add(&mut self, block: Block) {
+        let first = self.bytes as u32 * 8;
+        let bytes = match block {
+            Block::Numbers(controls, bytes) => {
+                for (wanted, mut truth) in controls {
+                    truth.shift(first);
+                    self.controls.push((wanted, truth));
+                }
+                bytes
+            }
+            Block::Bits(controls) => {
+                let mut bit = 0;
+                for (wanted, mut truth) in controls {
+                    truth.shift(first + bit);
+                    bit += if matches!(truth, Truth::Four(_)) { 4 } else { 1 };
+                    self.controls.push((wanted, truth));
+                }
+                bit.div_ceil(8) as usize
+            }
+            Block::Other(other, bytes) => {
+                self.others.push(match other {
+                    Other::Counter(field, step) => Other::Counter(moved(&field, first), step),
+                    Other::Clock(field) => Other::Clock(moved(&field, first)),
+                    Other::Junk(_) => Other::Junk(first),
+                    Other::Padding => Other::Padding,
+                });
+                bytes
+            }
+        };
+        self.bytes += bytes;
+    }
+
+    /// A vendor-defined report of so many bytes.
+    pub fn shape(&self) -> Shape {
+        let mut bytes = vec![0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01];
+        if self.numbered {
+            bytes.extend([0x85, 0x07]);
+        }
+        bytes.extend([0x09, 0x01, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, self.bytes as u8, 0x81, 0x02, 0xc0]);
+        Shape::of(&Descriptor::parse(&bytes).expect("a descriptor"))
+    }
+
+    pub fn describe(&self) -> String {
+        format!("{:?} {:?}", self.others, self.checksum)
+    }
+
+    pub fn wanted(&self) -> Vec<Wanted> {
+        let mut all: Vec<Wanted> = Wanted::common();
+        all.retain(|wanted| self.controls.iter().any(|(own, _)| own == wanted));
+        all
+    }
+
+    pub fn truth(&self, wanted: &Wanted) -> &Truth {
+        &self.controls.iter().find(|(own, _)| own == wanted).expect("it is there").1
+    }
+
+    pub fn control(&self, wanted: &Wanted) -> usize {
+        self.controls.iter().position(|(own, _)| own == wanted).expect("it is there")
+    }
+
+    /// The other axis of a stick, if a control is one.
+    pub fn sibling(&self, control: usize) -> Option<usize> {
+        let name = &self.controls[control].0.name;
+        let other = match name.strip_suffix('X') {
+            Some(stick) => format!("{stick}Y"),
+            None => format!("{}X", name.strip_suffix('Y')?),
+        };
+        self.controls.iter().position(|(wanted, _)| wanted.name == other)
+    }
+
+    pub fn set(&mut self, control: usize, position: f64) {
+        self.positions[control] = position;
+    }
+
+    pub fn rest(&mut self) {
+        for (position, (wanted, _)) in self.positions.iter_mut().zip(&self.controls) {
+            *position = if wanted.want == Want::DPad { -1.0 } else { 0.0 };
+        }
+    }
+
+    /// A report, as hidraw would hand it over.
+    pub fn report(&mut self, draw: &mut Draw) -> Vec<u8> {
+        self.report_with(draw).0
+    }
+
+    /// A report, and the raw number of each axis in it.
+    fn report_with(&mut self, draw: &mut Draw) -> (Vec<u8>, Vec<i64>) {
+        let mut out = vec![0u8; self.bytes + 1];
+        let mut raw = Vec::new();
+        for ((_, truth), position) in self.controls.iter().zip(&self.positions) {
+            let mut number = 0;
+            match truth {
+                Truth::Button(field, low) => put(&mut out, field, i64::from((*position > 0.5) != *low)),
+                Truth::Hat(field, up, rest) => {
+                    put(&mut out, field, if *position < 0.0 { *rest } else { up + *position as i64 });
+                }
+                Truth::Four(fields) => {
+                    for (direction, field) in fields.iter().enumerate() {
+                        let apart = (position - 2.0 * direction as f64).rem_euclid(8.0);
+                        put(&mut out, field, i64::from(*position >= 0.0 && (apart <= 1.0 || apart >= 7.0)));
+                    }
+                }
+                Truth::Axis { field, low, rest, high, noise } => {
+                    let end = if *position < 0.0 { low } else { high };
+                    let shaken = (draw.share() - 0.5) * *noise as f64;
+                    let value = *rest as f64 + (*end - *rest) as f64 * position.abs() + shaken;
+                    let all = 1i64 << field.size;
+                    let (bottom, top) = if field.signed { (-all / 2, all / 2 - 1) } else { (0, all - 1) };
+                    number = (value.round() as i64).clamp(bottom, top);
+                    put(&mut out, field, number);
+                }
+            }
+            raw.push(number);
+        }
+        self.count += 1;
+        for other in &self.others {
+            match other {
+                Other::Counter(field, step) => put(&mut out, field, (self.count * step) as i64),
+                // A clock in units of a tenth of a millisecond, read a little sooner or later each time.
+                Other::Clock(field) => {
+                    let time = self.count * 10_000 / self.rate + draw.word() % 3;
+                    put(&mut out, field, time as i64);
+                }
+                Other::Junk(at) => put(&mut out, &Field { size: 8, ..Field::bit(*at) }, draw.word() as i64 & 0xff),
+                Other::Padding => {}
+            }
+        }
+        out[0] = if self.numbered { 7 } else { 0 };
+        if !self.numbered {
+            out.remove(0);
+        }
+        if let Some((checksum, width, at)) = self.checksum {
+            let at = at - usize::from(!self.numbered);
+            let sum = checksum.of(&out[..at]);
+            width.write(sum, &mut out[at..]);
+        }
+        (out, raw)
+    }
+
+    /// Whether what was found reads an unseen stream of the device right: everything moves at once, at random. Of a
+    /// number, up to offset and scale, within half a percent of its range.
+    pub fn is_right(&mut self, wanted: &Wanted, found: &Found, draw: &mut Draw) -> bool {
+        let control = self.control(wanted);
+        let truth = self.controls[control].1.clone();
+        let kept = self.positions.clone();
+        let shape = self.shape();
+        let (mut numbers, mut exact) = (Vec::new(), true);
+        for _ in 0..400 {
+            for at in 0..self.controls.len() {
+                self.positions[at] = match self.controls[at].0.want {
+                    Want::Button => f64::from(u8::from(draw.chance(0.5))),
+                    Want::DPad => draw.whole([0, 8]) as f64 - 1.0,
+                    Want::Stick => draw.between([-1.0, 1.0]),
+                    Want::Trigger => draw.share(),
+                };
+            }
+            let position = self.positions[control];
+            let (report, raw) = self.report_with(draw);
+            let mut state = Vec::new();
+            shape.put(&report, &mut state);
+            match (found, &truth) {
+                (Found::Button(field, low), Truth::Button(..)) => {
+                    exact &= ((field.of(&state) != 0) != *low) == (position > 0.5);
+                }
+                (Found::Hat { field, up, steps }, Truth::Hat(..)) => {
+                    let number = field.of(&state) - up;
+                    let seen = if (0..i32::from(*steps)).contains(&number) { f64::from(number) } else { -1.0 };
+                    exact &= *steps == 8 && seen == position;
+                }
+                (Found::Four(fields, low), Truth::Four(_)) => {
+                    for (direction, field) in fields.iter().enumerate() {
+                        let apart = (position - 2.0 * direction as f64).rem_euclid(8.0);
+                        let down = position >= 0.0 && (apart <= 1.0 || apart >= 7.0);
+                        exact &= ((field.of(&state) != 0) != *low) == down;
+                    }
+                }
+                (Found::Axis { field, .. }, Truth::Axis { .. }) => {
+                    numbers.push((raw[control] as f64, f64::from(field.of(&state))));
+                }
+                _ => exact = false,
+            }
+        }
+        self.positions = kept;
+        match (&truth, found) {
+            (Truth::Axis { field, low, high, .. }, Found::Axis { backwards, .. }) => {
+                exact && *backwards == (low > high) && fits(&numbers, (1u64 << field.size) as f64)
+            }
+            _ => exact,
+        }
+    }
+}
+
+/// Whether pairs lie on a line, within half a percent of a range, along its first coordinate.
+fn fits(pairs: &[(f64, f64)], range: f64) -> bool {
+    let n = pairs.len() as f64;
+    let (mx, my) = (pairs.iter().map(|p| p.0).sum::<f64>() / n, pairs.iter().map(|p| p.1).sum::<f64>() / n);
+    let sxy: f64 = pairs.iter().map(|(x, y)| (x - mx) * (y - my)).sum();
+    let syy: f64 = pairs.iter().map(|(_, y)| (y - my) * (y - my)).sum();
+    let slope = sxy / syy.max(1e-9);
+    pairs.iter().all(|(x, y)| (mx + slope * (y - my) - x).abs() <= 0.005 * range + 0.5)
+}

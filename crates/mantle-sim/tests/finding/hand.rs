@@ -1,0 +1,121 @@
+//! A hand that does what is asked, late, trembling, and not quite to the end.
+
+use crate::device::Device;
+use crate::draw::Draw;
+use mantle_core::finding::{Ask, Label, Session, Want};
+use mantle_core::time::Micros;
+use serde::Deserialize;
+
+#[derive(Clone, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Hands {
+    reaction: [f64; 2],
+    chatter: [f64; 2],
+    ramp: [f64; 2],
+    tremble: [f64; 2],
+    reach: [f64; 2],
+    along: [f64; 2],
+    sweep: [f64; 2],
+    around: [f64; 2],
+}
+
+impl Hands {
+    pub fn read(text: &str) -> Self {
+        toml::from_str(text).expect("the hands are well formed")
+    }
+}
+
+/// What the hand is doing: since when, and where it began.
+struct Doing {
+    ask: Ask,
+    control: usize,
+    begins: f64,
+    from: f64,
+    chatter: f64,
+    ramp: f64,
+    reach: f64,
+    along: f64,
+    sweep: f64,
+    around: f64,
+}
+
+pub struct Hand<'a> {
+    hands: &'a Hands,
+    tremble: f64,
+    doing: Option<Doing>,
+    /// Where the control is.
+    at: f64,
+}
+
+impl<'a> Hand<'a> {
+    pub fn new(hands: &'a Hands, draw: &mut Draw) -> Self {
+        Self { hands, tremble: draw.between(hands.tremble), doing: None, at: 0.0 }
+    }
+
+    /// Goes on with what is asked.
+    pub fn follow(&mut self, now: Micros, session: &Session, device: &mut Device, draw: &mut Draw) {
+        let Some(wanted) = session.wanted() else { return };
+        let (ask, control, seconds) = (session.ask(), device.control(wanted), now.as_seconds());
+        // What was asked before is done until the hand has understood.
+        let news = self.doing.as_ref().is_none_or(|doing| doing.ask != ask || doing.control != control);
+        if self.doing.as_ref().is_some_and(|doing| doing.control != control) {
+            self.at = if wanted.want == Want::DPad { -1.0 } else { 0.0 };
+        }
+        if news {
+            let h = self.hands;
+            self.doing = Some(Doing {
+                ask,
+                control,
+                begins: seconds + draw.between(h.reaction),
+                from: self.at,
+                chatter: draw.between(h.chatter),
+                ramp: draw.between(h.ramp),
+                reach: draw.between(h.reach),
+                along: draw.between(h.along) * if draw.chance(0.5) { 1.0 } else { -1.0 },
+                sweep: draw.between(h.sweep),
+                around: draw.between(h.around),
+            });
+        }
+        let Some(doing) = &self.doing else { return };
+        let since = seconds - doing.begins;
+        if since < 0.0 {
+            return;
+        }
+        let want = wanted.want;
+        let (to, moves) = match doing.ask {
+            Ask::Hold(Label::Low) => (-doing.reach, false),
+            Ask::Hold(Label::Toward(direction)) => (2.0 * f64::from(direction), false),
+            Ask::Hold(_) => (doing.reach, false),
+            Ask::Move => (0.0, true),
+            Ask::HandsOff | Ask::LetGo | Ask::Decide | Ask::Done => {
+                (if want == Want::DPad { -1.0 } else { 0.0 }, false)
+            }
+        };
+        self.at = match want {
+            Want::Button => {
+                let changes = (to > 0.5) != (doing.from > 0.5);
+                let down = if changes && since < doing.chatter { draw.chance(0.5) } else { to > 0.5 };
+                f64::from(u8::from(down))
+            }
+            Want::DPad if moves => (since / doing.around).floor() % 8.0,
+            Want::DPad => to,
+            Want::Stick | Want::Trigger if moves => {
+                // From one end to the other and back, a stick from the middle on.
+                let turns = since / doing.sweep;
+                let saw = |turns: f64| 1.0 - (turns.rem_euclid(2.0) - 1.0).abs();
+                let share = if want == Want::Stick { 2.0 * saw(turns + 0.5) - 1.0 } else { saw(turns) };
+                share * doing.reach
+            }
+            Want::Stick | Want::Trigger => {
+                let share = (since / doing.ramp).min(1.0);
+                let shaken = if to == 0.0 { 0.0 } else { self.tremble * (draw.share() - 0.5) };
+                (doing.from + (to - doing.from) * share + shaken).clamp(-1.0, 1.0)
+            }
+        };
+        device.rest();
+        device.set(control, self.at);
+        if let Some(sibling) = device.sibling(control) {
+            device.set(sibling, self.at * doing.along);
+        }
+    }
+}

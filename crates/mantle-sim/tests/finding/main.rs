@@ -1,0 +1,151 @@
+//! Fields found by pressing: generated layouts and hands, and the demo's devices that say nothing of themselves.
+//!
+//! `MANTLE_SEED` draws other layouts and hands, `MANTLE_LAYOUTS` more of them.
+
+mod device;
+mod draw;
+mod hand;
+
+use device::{Device, Parameters, Truth};
+use draw::Draw;
+use hand::{Hand, Hands};
+use mantle_core::finding::{Ask, Confidence, Found, Session, Still, Wanted};
+use mantle_core::time::Micros;
+
+const LAYOUTS: u64 = 40;
+const SEED: u64 = 20_261_125;
+/// A conversation that takes longer than this for one control is stuck.
+const PATIENCE: Micros = Micros::seconds(40);
+
+fn number(variable: &str, usual: u64) -> u64 {
+    std::env::var(variable).ok().and_then(|text| text.parse().ok()).unwrap_or(usual)
+}
+
+/// What came of one control.
+struct Outcome {
+    wanted: Wanted,
+    found: Option<Found>,
+    confidence: Confidence,
+    reason: String,
+    right: bool,
+}
+
+/// Asks for all controls of a device, and lets a hand do what is asked. Each is asked for once.
+fn converse(device: &mut Device, hands: &Hands, draw: &mut Draw) -> (Vec<Outcome>, Session) {
+    let wanted = device.wanted();
+    let mut session = Session::new(Still::new(device.shape()), wanted, Micros(0));
+    let mut hand = Hand::new(hands, draw);
+    let mut outcomes: Vec<Outcome> = Vec::new();
+    let period = Micros(1_000_000 / device.rate);
+    let mut now = Micros(0);
+    let mut since = Micros(0);
+    while session.ask() != Ask::Done {
+        now = now.after(period);
+        hand.follow(now, &session, device, draw);
+        let report = device.report(draw);
+        session.handle_report(now, &report);
+        let stuck = now.since(since) > PATIENCE;
+        if session.ask() == Ask::Decide || stuck {
+            let wanted = session.wanted().expect("it is asked for").clone();
+            let proposal = session.proposal().cloned();
+            let (found, confidence, reason) = match proposal {
+                Some(proposal) => (proposal.found, proposal.confidence, proposal.reason),
+                None => (None, Confidence::Low, format!("stuck at {:?}, spell {:?}", session.ask(), session.step())),
+            };
+            if std::env::var("MANTLE_DEBUG").is_ok() {
+                println!(
+                    "--- {} {} {:?} rate {} others {}",
+                    device.name,
+                    wanted.name,
+                    device.truth(&wanted),
+                    device.rate,
+                    device.describe()
+                );
+                println!(
+                    "  found {found:?} taken {:?}",
+                    (0..device.shape().bytes() as u32 * 8).filter(|b| session.still().is_taken(*b)).collect::<Vec<_>>()
+                );
+                for take in session.takes() {
+                    let mut text = String::new();
+                    for field in match device.truth(&wanted) {
+                        Truth::Button(f, _) | Truth::Hat(f, ..) | Truth::Axis { field: f, .. } => vec![*f],
+                        Truth::Four(f) => f.to_vec(),
+                    } {
+                        let v: Vec<i32> = take.samples.iter().map(|s| field.of(s)).collect();
+                        text += &format!(" {}..{}", v.iter().min().unwrap_or(&0), v.iter().max().unwrap_or(&0));
+                    }
+                    println!(
+                        "   {:?} {} samples {text} stirs {:?}",
+                        take.label,
+                        take.samples.len(),
+                        take.samples.windows(session.still().window()).last().map(|w| session.still().stirring(w))
+                    );
+                }
+            }
+            let right = found.as_ref().is_some_and(|found| device.is_right(&wanted, found, draw));
+            if confidence == Confidence::High && right {
+                session.accept(now);
+            } else {
+                session.skip(now);
+            }
+            outcomes.push(Outcome { wanted, found, confidence, reason, right });
+            since = now;
+        }
+    }
+    (outcomes, session)
+}
+
+#[derive(Default, Debug)]
+struct Score {
+    all: u32,
+    right: u32,
+    sure: u32,
+    surely_wrong: u32,
+    text: String,
+}
+
+impl Score {
+    fn count(&mut self, device: &Device, outcomes: &[Outcome]) {
+        for outcome in outcomes {
+            self.all += 1;
+            let sure = outcome.confidence == Confidence::High;
+            self.right += u32::from(outcome.right);
+            self.sure += u32::from(outcome.right && sure);
+            self.surely_wrong += u32::from(!outcome.right && sure);
+            if !outcome.right || !sure {
+                let truth: &Truth = device.truth(&outcome.wanted);
+                self.text.push_str(&format!(
+                    "{}: {} ({:?}): {} {:?}\n    is {:?}\n    {:?}\n",
+                    device.name,
+                    outcome.wanted.name,
+                    outcome.confidence,
+                    if outcome.right { "right" } else { "WRONG" },
+                    outcome.reason,
+                    truth,
+                    outcome.found,
+                ));
+            }
+        }
+    }
+}
+
+#[test]
+fn fields_of_generated_layouts_are_found() {
+    let parameters = Parameters::read(include_str!("layouts.toml"));
+    let hands = Hands::read(include_str!("hands.toml"));
+    let (seed, layouts) = (number("MANTLE_SEED", SEED), number("MANTLE_LAYOUTS", LAYOUTS));
+    let mut score = Score::default();
+    for index in 0..layouts {
+        let mut draw = Draw::new(seed.wrapping_mul(1_000_003).wrapping_add(index));
+        let mut device = Device::generate(&format!("layout {index}"), &parameters, &mut draw);
+        let (outcomes, session) = converse(&mut device, &hands, &mut draw);
+        score.count(&device, &outcomes);
+        assert_eq!(session.still().checksums().len(), usize::from(device.checksum.is_some()), "{}", device.name);
+    }
+    let Score { all, right, sure, surely_wrong, text } = &score;
+    println!("{text}{all} fields: {right} right, {sure} of them surely, {surely_wrong} surely wrong");
+    assert!(*all >= 300, "{all} fields are too few to prove anything");
+    assert!(f64::from(*right) >= 0.95 * f64::from(*all), "{right} of {all} are right\n{text}");
+    assert!(f64::from(*sure) >= 0.90 * f64::from(*right), "{sure} of {right} right ones are sure\n{text}");
+    assert_eq!(*surely_wrong, 0, "{text}");
+}
