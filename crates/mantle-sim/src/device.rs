@@ -98,9 +98,19 @@ impl SimInterface {
             None => Layout::new(&descriptor),
         };
         let mut rests = BTreeMap::new();
+        let rest_frame = layout.rest;
         for (part, layout) in layout.parts.iter().enumerate() {
             for (at, control) in layout.controls.iter().enumerate() {
-                rests.insert((part, at), rest_value(interface, part, control));
+                let rest = match (&interface.sheet, control.place) {
+                    // A sheet says where a control rests, unless the file does.
+                    (Some(_), Place::Value(value))
+                        if !interface.rest.iter().any(|rest| rest.control == control.name) =>
+                    {
+                        i64::from(rest_frame.values[usize::from(value)])
+                    }
+                    _ => rest_value(interface, part, control),
+                };
+                rests.insert((part, at), rest);
             }
         }
         let mut gestures = Vec::new();

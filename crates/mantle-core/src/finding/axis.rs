@@ -13,10 +13,16 @@ const SIZES: std::ops::RangeInclusive<u8> = 5..=16;
 const USUAL: [u8; 5] = [8, 10, 12, 14, 16];
 /// Between two samples of a travel a number goes no further than this share of its span.
 const JUMP: f64 = 0.3;
+/// A travel ends where the control was held, within this share of its span: both are its mechanical ends. What a hand moves
+/// along by accident ends elsewhere each time.
+const ENDS: f64 = 0.18;
 /// So many different numbers are passed on the way from end to end, of those with five bits.
 const LEVELS: u32 = 14;
 /// The spread of a held number, as a share of its span, beyond which nothing is proposed.
 const UNSTEADY: f64 = 0.12;
+/// A control uses most of what its number can hold; what is moved along with it, hardly ever.
+const LITTLE: f64 = 0.6;
+const MUCH: f64 = 0.75;
 /// An axis of fewer bits is hardly ever met.
 const FINE: u8 = 7;
 /// The next best number elsewhere has to be so many times less steady, or one of them cannot be told from the other.
@@ -52,6 +58,13 @@ fn spells(takes: &Takes, label: Label, field: &Field) -> Option<(f64, f64, f64, 
         most = most.max(mean);
     }
     (count > 0.0).then_some((sum / count, variances / count, least, most))
+}
+
+impl Behaviour {
+    /// How much of what its bits can hold lies between its ends, 0 to 1.
+    fn used(&self) -> f64 {
+        (self.high - self.low).abs() / f64::from(1u32 << self.field.size)
+    }
 }
 
 /// How a number behaved, if it did so like an axis.
@@ -108,14 +121,14 @@ fn is_smooth(takes: &Takes, field: &Field, share: &impl Fn(f64) -> f64) -> bool 
         let mut before: Option<f64> = None;
         for state in &take.samples {
             let now = share(f64::from(field.of(state)));
-            if before.is_some_and(|before| (now - before).abs() > JUMP) || !(-0.35..1.35).contains(&now) {
+            if before.is_some_and(|before| (now - before).abs() > JUMP) || !(-ENDS..1.0 + ENDS).contains(&now) {
                 return false;
             }
             (least, most) = (least.min(now), most.max(now));
             before = Some(now);
         }
     }
-    most < least || (least < 0.25 && most > 0.75)
+    most < least || (least < ENDS && most > 1.0 - ENDS)
 }
 
 /// All samples, spells in which it moved or was held at different places among them.
@@ -216,17 +229,20 @@ pub(super) fn find(stick: bool, takes: &Takes, still: &Still, known: &[Field]) -
             }
         }
     }
-    // The steadiest; of two that are as steady as each other, the one with more bits.
+    // The steadiest; of two that are as steady as each other, the one that uses more of what its bits can hold, and then the
+    // one with more bits.
     let better = |a: &Behaviour, b: &Behaviour| match a.unsteady / b.unsteady {
         ratio if ratio < 0.8 => true,
         ratio if ratio > 1.25 => false,
+        _ if (a.used() - b.used()).abs() > 0.15 => a.used() > b.used(),
         _ => (a.field.size, b.unsteady) > (b.field.size, a.unsteady),
     };
     let Some(best) = all.iter().copied().reduce(|best, next| if better(&next, &best) { next } else { best }) else {
         return Proposal::none("no number stood apart at the ends, steady while held and smooth between");
     };
     let top = top_of(&best.field);
-    let rivals = all.iter().filter(|one| !one.field.meets(&best.field) && top_of(&one.field) != top);
+    let little = |one: &Behaviour| one.used() < LITTLE && best.used() > MUCH;
+    let rivals = all.iter().filter(|one| top_of(&one.field) != top && !little(one));
     let rival = rivals.map(|one| one.unsteady).fold(f64::MAX, f64::min);
     describe(stick, takes, &best, rival)
 }

@@ -169,18 +169,6 @@ impl Still {
         })
     }
 
-    /// The signs that say that it stirs.
-    #[must_use]
-    pub fn stirring(&self, window: &[State]) -> Vec<(usize, f32, f32, f32)> {
-        let all = self.means.iter().enumerate().filter(|(sign, (low, high))| {
-            let (bit, other) = bits_of(*sign);
-            let now = mean_of(window, *sign);
-            !(self.is_taken(bit as u32) || other.is_some_and(|other| self.is_taken(other as u32)) || low > high)
-                && (now < low - SHIFT || now > high + SHIFT)
-        });
-        all.map(|(sign, (low, high))| (sign, *low, *high, mean_of(window, sign))).collect()
-    }
-
     /// Whether it has been quiet for long enough: every counter of a byte has to come around, to show what it carries to.
     #[must_use]
     pub fn is_known(&self) -> bool {

@@ -1,5 +1,6 @@
 //! A device whose reports say nothing: generated from parameters, its controls moved from outside.
 
+use crate::Body;
 use crate::draw::Draw;
 use mantle_core::control::Packing;
 use mantle_core::finding::{Field, Found, Shape, Want, Wanted};
@@ -68,7 +69,7 @@ enum Other {
 
 pub struct Device {
     pub name: String,
-    pub rate: u64,
+    rate: u64,
     pub checksum: Option<(Checksum, Width, usize)>,
     numbered: bool,
     bytes: usize,
@@ -264,58 +265,8 @@ impl Device {
         };
         self.bytes += bytes;
     }
-
-    /// A vendor-defined report of so many bytes.
-    pub fn shape(&self) -> Shape {
-        let mut bytes = vec![0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01];
-        if self.numbered {
-            bytes.extend([0x85, 0x07]);
-        }
-        bytes.extend([0x09, 0x01, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, self.bytes as u8, 0x81, 0x02, 0xc0]);
-        Shape::of(&Descriptor::parse(&bytes).expect("a descriptor"))
-    }
-
-    pub fn describe(&self) -> String {
-        format!("{:?} {:?}", self.others, self.checksum)
-    }
-
-    pub fn wanted(&self) -> Vec<Wanted> {
-        let mut all: Vec<Wanted> = Wanted::common();
-        all.retain(|wanted| self.controls.iter().any(|(own, _)| own == wanted));
-        all
-    }
-
-    pub fn truth(&self, wanted: &Wanted) -> &Truth {
-        &self.controls.iter().find(|(own, _)| own == wanted).expect("it is there").1
-    }
-
-    pub fn control(&self, wanted: &Wanted) -> usize {
+    fn control(&self, wanted: &Wanted) -> usize {
         self.controls.iter().position(|(own, _)| own == wanted).expect("it is there")
-    }
-
-    /// The other axis of a stick, if a control is one.
-    pub fn sibling(&self, control: usize) -> Option<usize> {
-        let name = &self.controls[control].0.name;
-        let other = match name.strip_suffix('X') {
-            Some(stick) => format!("{stick}Y"),
-            None => format!("{}X", name.strip_suffix('Y')?),
-        };
-        self.controls.iter().position(|(wanted, _)| wanted.name == other)
-    }
-
-    pub fn set(&mut self, control: usize, position: f64) {
-        self.positions[control] = position;
-    }
-
-    pub fn rest(&mut self) {
-        for (position, (wanted, _)) in self.positions.iter_mut().zip(&self.controls) {
-            *position = if wanted.want == Want::DPad { -1.0 } else { 0.0 };
-        }
-    }
-
-    /// A report, as hidraw would hand it over.
-    pub fn report(&mut self, draw: &mut Draw) -> Vec<u8> {
-        self.report_with(draw).0
     }
 
     /// A report, and the raw number of each axis in it.
@@ -371,10 +322,55 @@ impl Device {
         }
         (out, raw)
     }
+}
+
+impl Body for Device {
+    /// A vendor-defined report of so many bytes.
+    fn shape(&self) -> Shape {
+        let mut bytes = vec![0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01];
+        if self.numbered {
+            bytes.extend([0x85, 0x07]);
+        }
+        bytes.extend([0x09, 0x01, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, self.bytes as u8, 0x81, 0x02, 0xc0]);
+        Shape::of(&Descriptor::parse(&bytes).expect("a descriptor"))
+    }
+
+    fn wanted(&self) -> Vec<Wanted> {
+        let mut all: Vec<Wanted> = Wanted::common();
+        all.retain(|wanted| self.controls.iter().any(|(own, _)| own == wanted));
+        all
+    }
+
+    fn set(&mut self, wanted: &Wanted, position: f64) {
+        let control = self.control(wanted);
+        self.positions[control] = position;
+    }
+
+    fn rest(&mut self) {
+        for (position, (wanted, _)) in self.positions.iter_mut().zip(&self.controls) {
+            *position = if wanted.want == Want::DPad { -1.0 } else { 0.0 };
+        }
+    }
+
+    fn report(&mut self, draw: &mut Draw) -> Vec<u8> {
+        self.report_with(draw).0
+    }
+
+    fn name(&self) -> &str {
+        &self.name
+    }
+
+    fn rate(&self) -> u64 {
+        self.rate
+    }
+
+    fn truth(&self, wanted: &Wanted) -> String {
+        format!("{:?}", self.controls[self.control(wanted)].1)
+    }
 
     /// Whether what was found reads an unseen stream of the device right: everything moves at once, at random. Of a
     /// number, up to offset and scale, within half a percent of its range.
-    pub fn is_right(&mut self, wanted: &Wanted, found: &Found, draw: &mut Draw) -> bool {
+    fn is_right(&mut self, wanted: &Wanted, found: &Found, draw: &mut Draw) -> bool {
         let control = self.control(wanted);
         let truth = self.controls[control].1.clone();
         let kept = self.positions.clone();
@@ -426,7 +422,7 @@ impl Device {
 }
 
 /// Whether pairs lie on a line, within half a percent of a range, along its first coordinate.
-fn fits(pairs: &[(f64, f64)], range: f64) -> bool {
+pub fn fits(pairs: &[(f64, f64)], range: f64) -> bool {
     let n = pairs.len() as f64;
     let (mx, my) = (pairs.iter().map(|p| p.0).sum::<f64>() / n, pairs.iter().map(|p| p.1).sum::<f64>() / n);
     let sxy: f64 = pairs.iter().map(|(x, y)| (x - mx) * (y - my)).sum();

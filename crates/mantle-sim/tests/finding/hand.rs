@@ -1,6 +1,6 @@
 //! A hand that does what is asked, late, trembling, and not quite to the end.
 
-use crate::device::Device;
+use crate::Body;
 use crate::draw::Draw;
 use mantle_core::finding::{Ask, Label, Session, Want};
 use mantle_core::time::Micros;
@@ -53,9 +53,9 @@ impl<'a> Hand<'a> {
     }
 
     /// Goes on with what is asked.
-    pub fn follow(&mut self, now: Micros, session: &Session, device: &mut Device, draw: &mut Draw) {
+    pub fn follow(&mut self, now: Micros, session: &Session, device: &mut impl Body, draw: &mut Draw) {
         let Some(wanted) = session.wanted() else { return };
-        let (ask, control, seconds) = (session.ask(), device.control(wanted), now.as_seconds());
+        let (ask, control, seconds) = (session.ask(), session.position(), now.as_seconds());
         // What was asked before is done until the hand has understood.
         let news = self.doing.as_ref().is_none_or(|doing| doing.ask != ask || doing.control != control);
         if self.doing.as_ref().is_some_and(|doing| doing.control != control) {
@@ -113,8 +113,13 @@ impl<'a> Hand<'a> {
             }
         };
         device.rest();
-        device.set(control, self.at);
-        if let Some(sibling) = device.sibling(control) {
+        device.set(wanted, self.at);
+        // The other axis of a stick goes along a little.
+        let sibling = match wanted.name.strip_suffix('X') {
+            Some(stick) => format!("{stick}Y"),
+            None => wanted.name.strip_suffix('Y').map(|stick| format!("{stick}X")).unwrap_or_default(),
+        };
+        if let Some(sibling) = session.all().iter().find(|wanted| wanted.name == sibling) {
             device.set(sibling, self.at * doing.along);
         }
     }
