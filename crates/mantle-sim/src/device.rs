@@ -261,7 +261,7 @@ impl SimInterface {
         let number = |to: u8| {
             let translated = self.layout.extras.translated.iter().find(|one| one.from == to);
             match translated {
-                Some(one) => value_at(Place::Value(one.to)).map_or(0, |value| i64::from(one.how.raw_of(value as i32))),
+                Some(one) => value_at(Place::Value(one.to)).map_or(0, |value| i64::from(one.raw_of(value as i32))),
                 None => value_at(Place::Value(to)).unwrap_or(0),
             }
         };

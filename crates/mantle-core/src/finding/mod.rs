@@ -9,14 +9,16 @@ mod axis;
 mod button;
 mod hat;
 mod session;
+mod sheet;
 mod state;
 mod still;
-#[cfg(test)]
-mod tests;
+mod words;
 
 pub use session::{Ask, Confirmed, Session, Step};
+pub use sheet::{confirmed, sheet};
 pub use state::{Shape, State};
 pub use still::Still;
+pub use words::{place_words, prompt};
 
 use crate::control::{Packing, Plays, Where};
 use crate::measure::{Checksum, Width};

@@ -4,6 +4,9 @@
 
 mod reader;
 mod suggest;
+mod write;
+
+pub use write::{FOUND, write};
 
 use crate::fault::FileFault;
 use mantle_core::control::Sheet;

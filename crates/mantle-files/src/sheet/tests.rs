@@ -51,6 +51,21 @@ fn every_good_sheet_is_read_without_a_fault() {
 }
 
 #[test]
+fn what_is_written_is_read_back() {
+    let shipped = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../sheets");
+    let (mut sheets, faults) = read_directory(&shipped);
+    assert_eq!(faults, []);
+    sheets.extend(folder("good").iter().filter_map(|(name, text)| read(name, text).sheet));
+    assert!(sheets.len() >= 6);
+    for sheet in sheets {
+        let text = write(&sheet);
+        let again = read(&sheet.origin, &text);
+        assert_eq!(again.faults, [], "{text}");
+        assert_eq!(again.sheet, Some(sheet), "{text}");
+    }
+}
+
+#[test]
 fn half_a_start_up_is_none() {
     let broken = folder("broken").into_iter().find(|(name, _)| name.starts_with("start-up-half")).expect("it is there");
     let sheet = read(&broken.0, &broken.1).sheet.expect("the rest still works");

@@ -155,7 +155,8 @@ impl Builder {
         let number = ControlNumber(self.controls.len() as u16 + 1);
         let place = self.translate(control, place, (min, max));
         if let (Place::Value(value), Some(rest)) = (place, control.rest) {
-            self.rests.push((value, rest));
+            let turned = min.wrapping_add(max).wrapping_sub(rest);
+            self.rests.push((value, if control.translation.inverted { turned } else { rest }));
         }
         if let Some(scale) = &control.scale {
             self.extras.scales.push((number, scale.clone()));
@@ -185,7 +186,8 @@ impl Builder {
             ControlKind::Hat => min.checked_sub(1).unwrap_or(max.wrapping_add(1)),
             _ => control.rest.unwrap_or(min.max(0)),
         };
-        self.extras.translated.push(Translated { from, to, how: control.translation.clone(), rest });
+        let ends = min.wrapping_add(max);
+        self.extras.translated.push(Translated { from, to, how: control.translation.clone(), rest, ends });
         Place::Value(to)
     }
 

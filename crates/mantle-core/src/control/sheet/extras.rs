@@ -11,13 +11,15 @@ pub struct Translation {
     pub mask: Option<u32>,
     /// What a raw number means; anything else is rest. Empty if it means itself.
     pub values: Vec<(i32, i32)>,
+    /// Whether it runs backwards: its ends are exchanged.
+    pub inverted: bool,
 }
 
 impl Translation {
     /// Whether it changes anything.
     #[must_use]
     pub fn is_plain(&self) -> bool {
-        self.mask.is_none() && self.values.is_empty()
+        self.mask.is_none() && self.values.is_empty() && !self.inverted
     }
 
     /// The number that counts; none for one that the table does not know.
@@ -48,6 +50,27 @@ pub struct Translated {
     pub how: Translation,
     /// What it is while nothing is known.
     pub rest: i32,
+    /// Both ends of its range together: what an exchanged number is taken from.
+    pub ends: i32,
+}
+
+impl Translated {
+    /// The number that counts.
+    #[inline]
+    #[must_use]
+    pub fn of(&self, raw: i32) -> i32 {
+        match self.how.of(raw) {
+            Some(value) if self.how.inverted => self.ends.wrapping_sub(value),
+            Some(value) => value,
+            None => self.rest,
+        }
+    }
+
+    /// The raw number for one that counts: what a made-up device has to send.
+    #[must_use]
+    pub fn raw_of(&self, value: i32) -> i32 {
+        self.how.raw_of(if self.how.inverted { self.ends.wrapping_sub(value) } else { value })
+    }
 }
 
 /// What a raw number measures: itself times a factor, plus an offset.
@@ -122,7 +145,7 @@ impl Extras {
     pub fn translate(&self, frame: &mut Frame) {
         for one in &self.translated {
             let raw = frame.values[usize::from(one.from) % VALUES];
-            frame.values[usize::from(one.to) % VALUES] = one.how.of(raw).unwrap_or(one.rest);
+            frame.values[usize::from(one.to) % VALUES] = one.of(raw);
         }
     }
 
@@ -190,7 +213,7 @@ mod tests {
     fn masks_and_tables_give_the_number_that_counts() {
         let values = vec![(0x10, 0), (0x20, 2), (0x40, 4)];
         let hat = SheetControl {
-            translation: Translation { mask: Some(0x70), values },
+            translation: Translation { mask: Some(0x70), values, inverted: false },
             range: Some((0, 7)),
             ..control("d-pad", ControlKind::Hat, 0, 8, false)
         };
@@ -205,6 +228,22 @@ mod tests {
         assert_eq!(directions(0x20), 8, "right");
         assert_eq!(directions(0xaf), 8, "what the mask leaves out does not count");
         assert_eq!(directions(0x00), 0);
+    }
+
+    #[test]
+    fn what_runs_backwards_is_turned_around_and_rests_where_it_did() {
+        let axis = SheetControl {
+            translation: Translation { inverted: true, ..Translation::default() },
+            range: Some((10, 250)),
+            rest: Some(240),
+            ..control("pedal", ControlKind::Axis, 0, 8, false)
+        };
+        let layout = layout(&Sheet { controls: vec![axis], ..Sheet::default() });
+        let pedal = layout.parts[0].controls[0].clone();
+        assert_eq!(raw_in(&layout.rest, &pedal), 20);
+        let mut frame = layout.rest;
+        layout.decode(&[10, 0, 0, 0, 0, 0, 0, 0], &mut frame).expect("a whole report");
+        assert_eq!(pedal.share(raw_in(&frame, &pedal)), 1.0);
     }
 
     #[test]

@@ -77,7 +77,8 @@ impl Reader<'_> {
                 }
             };
         }
-        Some(Translation { mask, values })
+        let inverted = at.table.contains_key("inverted") && self.flag(at, "inverted")?;
+        Some(Translation { mask, values, inverted })
     }
 
     fn scale(&mut self, at: &At<'_>) -> Option<Option<Scale>> {

@@ -48,7 +48,7 @@ const CHECKSUM: &[&str] = &[
 ];
 const CONTROL: &[&str] = &[
     "name", "kind", "usage", "report", "at", "size", "packing", "signed", "min", "max", "rest", "plays", "mask",
-    "values", "scale", "offset", "unit",
+    "inverted", "values", "scale", "offset", "unit",
 ];
 /// Bits of the longest report.
 const BITS: i64 = 16_383 * 8;

@@ -1,0 +1,176 @@
+//! What was found, as a sheet; and a sheet as what was found, to go on with.
+
+use super::{Confidence, Confirmed, Field, Found, Proposal, Shape, Still, Wanted, place};
+use crate::control::{ControlKind, MatchRule, Plays, Sheet, SheetControl, Translation, Verify, Where};
+use crate::device::Identity;
+use crate::pad::Target;
+use mantle_hid::ReportKind;
+
+/// The names of a d-pad's buttons.
+const FOUR: [(&str, Target); 4] = [
+    ("d-pad up", Target::Up),
+    ("d-pad right", Target::Right),
+    ("d-pad down", Target::Down),
+    ("d-pad left", Target::Left),
+];
+
+/// The sheet of a device whose fields were found. What an earlier sheet says of other things is kept.
+#[must_use]
+pub fn sheet(identity: &Identity, confirmed: &[Confirmed], still: &Still, earlier: Option<&Sheet>) -> Sheet {
+    let mut sheet = earlier.cloned().unwrap_or_default();
+    sheet.name.clone_from(&identity.name);
+    if earlier.is_none() {
+        sheet.rule = MatchRule {
+            bus: Some(identity.bus.0),
+            vendor: Some(identity.vendor),
+            product: vec![identity.product],
+            interface: identity.interface.filter(|number| *number != 0),
+            ..MatchRule::default()
+        };
+    }
+    for one in confirmed {
+        let Some(found) = &one.proposal.found else { continue };
+        let new = controls(&one.wanted, found, still.shape());
+        let same = |old: &SheetControl| new.iter().any(|new| new.name == old.name || new.plays == old.plays);
+        sheet.controls.retain(|old| !same(old));
+        sheet.controls.extend(new);
+    }
+    for found in still.checksums() {
+        let super::FoundChecksum { report, checksum, width, at, from } = *found;
+        if !sheet.checks.iter().any(|check| check.kind == ReportKind::Input && check.report == report) {
+            sheet.checks.push(Verify { kind: ReportKind::Input, report, checksum, width, at, from });
+        }
+    }
+    sheet
+}
+
+fn controls(wanted: &Wanted, found: &Found, shape: &Shape) -> Vec<SheetControl> {
+    let at = |name: &str, kind, field: &Field| {
+        place(field, shape).map(|source| SheetControl { source, ..SheetControl::new(name, kind) })
+    };
+    // A bit that is 0 while it is down.
+    let low =
+        |low: bool| Translation { values: if low { vec![(0, 1), (1, 0)] } else { Vec::new() }, ..Default::default() };
+    let all: Vec<Option<SheetControl>> = match found {
+        Found::Button(field, down) => vec![at(&wanted.name, ControlKind::Button, field).map(|control| SheetControl {
+            translation: low(*down),
+            plays: Some(wanted.plays),
+            ..control
+        })],
+        Found::Four(fields, down) => FOUR
+            .iter()
+            .zip(fields)
+            .map(|((name, target), field)| {
+                at(name, ControlKind::Button, field).map(|control| SheetControl {
+                    translation: low(*down),
+                    plays: Some(Plays::Target(*target)),
+                    ..control
+                })
+            })
+            .collect(),
+        Found::Hat { field, up, steps } => vec![at(&wanted.name, ControlKind::Hat, field).map(|control| {
+            SheetControl { range: Some((*up, up + i32::from(*steps) - 1)), plays: Some(Plays::DPad), ..control }
+        })],
+        Found::Axis { field, range, rest, backwards } => {
+            vec![at(&wanted.name, ControlKind::Axis, field).map(|control| SheetControl {
+                range: Some(*range),
+                rest: Some((*rest).clamp(range.0, range.1)),
+                translation: Translation { inverted: *backwards, ..Translation::default() },
+                plays: Some(wanted.plays),
+                ..control
+            })]
+        }
+    };
+    all.into_iter().flatten().collect()
+}
+
+/// What a sheet says already of the controls that are wanted: they need not be asked for again.
+#[must_use]
+pub fn confirmed(sheet: &Sheet, wanted: &[Wanted], shape: &Shape) -> Vec<Confirmed> {
+    let field = |control: &SheetControl| {
+        let Where::Bits { report, at, size, packing, signed } = control.source else { return None };
+        let (_, first, _) = shape.reports().find(|(id, ..)| *id == report || !shape.numbered)?;
+        Some(Field { at: at + first as u32 * 8, size, packing, signed })
+    };
+    let low = |control: &SheetControl| control.translation.values == [(0, 1), (1, 0)];
+    let one = |wanted: &Wanted| {
+        let own = sheet.controls.iter().find(|control| control.plays == Some(wanted.plays));
+        let found = match own {
+            Some(control) => {
+                let field = field(control)?;
+                let range = control.range.unwrap_or((0, ((1u64 << field.size) - 1).min(i32::MAX as u64) as i32));
+                match control.kind {
+                    ControlKind::Button => Found::Button(field, low(control)),
+                    ControlKind::Hat => {
+                        Found::Hat { field, up: range.0, steps: if range.1 - range.0 == 3 { 4 } else { 8 } }
+                    }
+                    _ => Found::Axis {
+                        field,
+                        range,
+                        rest: control.rest.unwrap_or(i32::midpoint(range.0, range.1)),
+                        backwards: control.translation.inverted,
+                    },
+                }
+            }
+            None if wanted.plays == Plays::DPad => {
+                let button = |(_, target): &(&str, Target)| {
+                    sheet.controls.iter().find(|control| control.plays == Some(Plays::Target(*target)))
+                };
+                let [Some(up), Some(right), Some(down), Some(left)] = FOUR.each_ref().map(button) else { return None };
+                Found::Four([field(up)?, field(right)?, field(down)?, field(left)?], low(up))
+            }
+            None => return None,
+        };
+        let proposal =
+            Proposal { found: Some(found), confidence: Confidence::High, reason: "its sheet says so".into() };
+        Some(Confirmed { wanted: wanted.clone(), proposal })
+    };
+    wanted.iter().filter_map(one).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::control::Packing;
+    use mantle_hid::Descriptor;
+
+    fn shape() -> Shape {
+        let descriptor = [
+            0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01, 0x85, 0x07, 0x09, 0x01, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08,
+            0x95, 0x0a, 0x81, 0x02, 0xc0,
+        ];
+        Shape::of(&Descriptor::parse(&descriptor).expect("good"))
+    }
+
+    #[test]
+    fn what_was_found_becomes_a_sheet_and_comes_back_from_it() {
+        let axis = Field { at: 20, size: 12, packing: Packing::Little, signed: false };
+        let found = [
+            Found::Button(Field::bit(3), true),
+            Found::Four([8, 9, 10, 11].map(Field::bit), false),
+            Found::Axis { field: axis, range: (30, 4000), rest: 2040, backwards: true },
+        ];
+        let wanted = Wanted::common();
+        let names = ["South", "d-pad", "left stick Y"];
+        let confirmed: Vec<Confirmed> = names
+            .iter()
+            .zip(found)
+            .map(|(name, found)| Confirmed {
+                wanted: wanted.iter().find(|wanted| wanted.name == *name).expect("wanted").clone(),
+                proposal: Proposal {
+                    found: Some(found),
+                    confidence: Confidence::High,
+                    reason: "its sheet says so".into(),
+                },
+            })
+            .collect();
+        let identity = Identity { vendor: 0x1209, product: 7, name: "pad".into(), ..Identity::default() };
+        let sheet = sheet(&identity, &confirmed, &Still::new(shape()), None);
+        assert_eq!(sheet.controls.len(), 6);
+        assert!(sheet.rule.fits(&identity));
+        assert_eq!(super::confirmed(&sheet, &wanted, &shape()), confirmed);
+        // Once more, it replaces what it said before.
+        let again = super::sheet(&identity, &confirmed, &Still::new(shape()), Some(&sheet));
+        assert_eq!(again, sheet);
+    }
+}
