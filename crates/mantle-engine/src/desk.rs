@@ -1,12 +1,13 @@
 //! Whoever looks on while the engine runs.
 
 use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::control::Sheet;
 use mantle_core::device::NodeId;
 use mantle_core::pad::Events;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
-use mantle_talk::{HistoryRequest, Watch};
+use mantle_talk::{FindOrder, HistoryRequest, Watch};
 
 /// The screen's clerk, or a log. All of it is optional.
 pub trait Desk {
@@ -32,6 +33,19 @@ pub trait Desk {
 
     /// The screen wants to see something else.
     fn handle_watch(&mut self, _watch: Watch) {}
+
+    /// The person finds fields by pressing.
+    fn handle_find(&mut self, _now: Micros, _order: FindOrder) {}
+
+    /// A sheet that says more than the last one, to be saved.
+    fn poll_sheet(&mut self) -> Option<Sheet> {
+        None
+    }
+
+    /// Whether finding fields has come to its end.
+    fn poll_found(&mut self) -> bool {
+        false
+    }
 
     /// When it wants to look again.
     fn deadline(&self) -> Option<Micros> {

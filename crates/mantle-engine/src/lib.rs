@@ -16,6 +16,7 @@
 
 mod desk;
 mod detail;
+mod finder;
 mod history;
 mod orders;
 mod publish;
@@ -60,6 +61,12 @@ fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dy
             Ok(()) => table.handle_written(now, slot),
             Err(fault) => table.handle_pad_lost(now, slot, fault),
         }
+    }
+    while let Some(sheet) = desk.poll_sheet() {
+        table.handle_sheet(now, sheet);
+    }
+    if desk.poll_found() {
+        table.handle_finding(now, None);
     }
     while let Some(effect) = table.poll_effect() {
         world.start(effect);

@@ -2,10 +2,11 @@
 
 use crate::desk::Desk;
 use crate::detail;
+use crate::finder::Finder;
 use crate::history::History;
 use crate::rates::Rate;
 use mantle_core::command::{Answer, CommandNumber};
-use mantle_core::control::{Control, ControlKind, PartLayout, Place};
+use mantle_core::control::{Control, ControlKind, PartLayout, Place, Sheet};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::Access;
 use mantle_core::device::NodeId;
@@ -14,7 +15,7 @@ use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Device, Note, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{
-    Detail, DeviceRow, Header, HistoryAnswer, HistoryRequest, JournalRow, SlotRow, Snapshot, VERSION, Watch,
+    Detail, DeviceRow, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, SlotRow, Snapshot, VERSION, Watch,
 };
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex};
@@ -89,6 +90,7 @@ pub struct Publisher {
     pending: bool,
     reports: u64,
     histories: Vec<Option<History>>,
+    finder: Option<Finder>,
 }
 
 impl std::fmt::Debug for Publisher {
@@ -113,6 +115,7 @@ impl Publisher {
             pending: true,
             reports: 0,
             histories: Vec::new(),
+            finder: None,
         }
     }
 
@@ -141,6 +144,7 @@ impl Publisher {
             journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
             answers: self.answers.iter().cloned().collect(),
             paused: table.paused(),
+            finding: self.finder.as_ref().and_then(Finder::view),
         }
     }
 
@@ -357,6 +361,25 @@ impl Desk for Publisher {
         if let Some(Some(history)) = self.histories.get_mut(usize::from(node.0)) {
             history.handle_report(at, bytes);
         }
+        if let Some(finder) = self.finder.as_ref().filter(|finder| finder.node == node) {
+            finder.handle_report(at, bytes);
+        }
+    }
+
+    fn handle_find(&mut self, now: Micros, order: FindOrder) {
+        if let Some(finder) = &self.finder {
+            finder.handle_order(now, order);
+        }
+        self.pending = true;
+        self.next = Micros(0);
+    }
+
+    fn poll_sheet(&mut self) -> Option<Sheet> {
+        self.finder.as_ref()?.take_sheet()
+    }
+
+    fn poll_found(&mut self) -> bool {
+        self.finder.take_if(|finder| finder.is_over()).is_some()
     }
 
     fn handle_history(&mut self, request: &HistoryRequest) {
@@ -401,14 +424,22 @@ impl Desk for Publisher {
             self.pending = true;
             return;
         }
+        // A conversation begins with the source that the table has opened for it, and ends with it.
+        match (table.finding(), &self.finder) {
+            (Some(source), None) => self.finder = Finder::begin(source, now),
+            (Some(source), Some(finder)) if finder.node == source.facts.id => finder.handle_time(now),
+            (_, Some(_)) => self.finder = None,
+            (None, None) => {}
+        }
         let snapshot = self.snapshot(now, table);
         let reports = sources(table).map(|source| source.reports.count).sum();
         let moving = reports != self.reports;
         self.reports = reports;
         let lit = snapshot.slots.iter().flat_map(|s| s.passed.iter()).any(|c| c.count > 0 && now.since(c.last) < LIT);
         let fading = self.rates.iter().chain(&self.slot_rates).any(|rate| !rate.silent());
-        self.pending = moving || lit || fading;
-        self.next = now.after(if moving || lit { GAP } else { FADE_GAP });
+        let finding = self.finder.is_some();
+        self.pending = moving || lit || fading || finding;
+        self.next = now.after(if moving || lit || finding { GAP } else { FADE_GAP });
         self.mailbox.put(snapshot);
     }
 }

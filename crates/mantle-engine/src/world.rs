@@ -2,6 +2,7 @@
 
 use crate::desk::Desk;
 use mantle_core::command::{Command, CommandNumber};
+use mantle_core::control::Sheet;
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
@@ -10,7 +11,7 @@ use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Purpose, Table};
 use mantle_core::time::Micros;
-use mantle_talk::{HistoryRequest, Watch};
+use mantle_talk::{FindOrder, HistoryRequest, Watch};
 
 /// Something that happened, with its stamp.
 #[derive(Debug)]
@@ -48,6 +49,10 @@ pub enum Happening<'a> {
     Command(Micros, CommandNumber, Command),
     /// The screen wants to see something else.
     Watch(Micros, Watch),
+    /// The person finds fields by pressing.
+    Find(Micros, FindOrder),
+    /// All sheets have been read again.
+    Sheets(Micros, Vec<Sheet>),
     /// The screen wants to see what came.
     History(Micros, HistoryRequest),
     /// The world could not do something that nobody waits for, such as saving: for the journal and the screen.
@@ -111,6 +116,17 @@ impl Happening<'_> {
             }
             Self::Watch(at, watch) => {
                 desk.handle_watch(watch);
+                at
+            }
+            Self::Find(at, order) => {
+                if let FindOrder::Begin(node) = order {
+                    table.handle_finding(at, Some(node));
+                }
+                desk.handle_find(at, order);
+                at
+            }
+            Self::Sheets(at, sheets) => {
+                table.handle_sheets(at, sheets);
                 at
             }
             Self::History(at, request) => {

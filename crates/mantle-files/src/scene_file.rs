@@ -11,6 +11,9 @@ pub struct SceneFile {
     pub version: u32,
     /// What stands at the top of the screen.
     pub title: String,
+    /// Whether none of the shipped sheets is known.
+    #[serde(default)]
+    pub without_sheets: bool,
     /// The machine.
     #[serde(default)]
     pub machine: MachineFile,

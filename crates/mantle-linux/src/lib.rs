@@ -23,6 +23,7 @@ mod node;
 mod opener;
 mod rights;
 pub mod scan;
+mod sheet_file;
 pub mod uhid;
 pub mod uinput;
 mod workers;

@@ -4,9 +4,11 @@ use crate::coverer::{CoverPaths, Covered, Coverer};
 use crate::evdev::{self, Hold, InputNode};
 use crate::opener::{self, Wanted};
 use crate::scan;
+use crate::sheet_file;
 use crate::uinput::Pad;
 use crate::writer::{self, Letter};
 use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};
+use mantle_core::control::Sheet;
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use mantle_core::evdev::EvdevCaps;
@@ -114,7 +116,7 @@ pub(crate) struct Workers {
     jobs: Sender<Job>,
     pads: Sender<PadJob>,
     covers: Sender<CoverJob>,
-    memory: Sender<Remembered>,
+    memory: Sender<Memory>,
     pub done: Receiver<Done>,
     results: Sender<Done>,
     bell: Bell,
@@ -157,12 +159,19 @@ impl Workers {
         let t3 = std::thread::spawn(move || cover(Coverer::new(cover_paths), &covers_in, &out));
         let (path, may_save) = (paths.slots.clone(), paths.save_slots);
         let out = Reporter { results: results.clone(), bell: bell.clone() };
-        let (memory, t4) = worker(move |remembered: Remembered| {
-            if let Some(path) = path.as_deref().filter(|_| may_save)
-                && let Err(why) = save(path, &remembered)
-            {
-                out.report(Done::Note(why));
+        let (memory, t4) = worker(move |memory: Memory| match (memory, path.as_deref()) {
+            (Memory::Slots(remembered), Some(path)) if may_save => {
+                if let Err(why) = save(path, &remembered) {
+                    out.report(Done::Note(why));
+                }
             }
+            (Memory::Sheet(sheet), Some(path)) => {
+                let directory = path.parent().unwrap_or(Path::new(".")).join("sheets");
+                if let Err(why) = sheet_file::save(&directory, &sheet) {
+                    out.report(Done::Note(why));
+                }
+            }
+            _ => {}
         });
         let bell = bell.clone();
         Self { jobs, pads, covers, memory, done, results, bell, threads: vec![t1, t2, t3, t4] }
@@ -220,7 +229,11 @@ impl Workers {
     }
 
     pub fn remember(&self, remembered: Remembered) {
-        let _ = self.memory.send(remembered);
+        let _ = self.memory.send(Memory::Slots(remembered));
+    }
+
+    pub fn save_sheet(&self, sheet: Arc<Sheet>) {
+        let _ = self.memory.send(Memory::Sheet(sheet));
     }
 
     /// Lets everything that was begun come to its end: pads go, covers are undone, the slots file is saved.
@@ -245,6 +258,12 @@ impl Reporter {
             self.bell.ring();
         }
     }
+}
+
+/// What is kept for the next time.
+enum Memory {
+    Slots(Remembered),
+    Sheet(Arc<Sheet>),
 }
 
 /// What is to be covered, as soon as nothing is down on it.

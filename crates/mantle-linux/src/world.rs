@@ -289,6 +289,7 @@ impl LinuxWorld {
             Order::Command(number, command) => self.ready.push_back(Happening::Command(at, number, command)),
             Order::History(request) => self.ready.push_back(Happening::History(at, request)),
             Order::Watch(watch) => self.ready.push_back(Happening::Watch(at, watch)),
+            Order::Find(order) => self.ready.push_back(Happening::Find(at, order)),
             Order::Stop => self.ready.push_back(Happening::End),
             // A real device is in somebody's hands already.
             Order::Hand { .. } | Order::Play(_) => {}
@@ -476,6 +477,7 @@ impl World for LinuxWorld {
                 workers.uncover(device);
                 self.unhold(device);
             }
+            Effect::SaveSheet(sheet) => workers.save_sheet(sheet),
             Effect::Remember(remembered) => workers.remember(remembered),
         }
     }

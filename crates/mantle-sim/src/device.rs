@@ -1,12 +1,12 @@
 //! One made-up device: gestures in, report bytes out.
 
 use crate::waker::Waker;
-use mantle_core::control::{Control, ControlKind, Layout, Place};
+use mantle_core::control::{Control, ControlKind, Layout, PartLayout, Place};
 use mantle_core::device::{Bus, Identity};
 use mantle_core::time::Micros;
 use mantle_files::{DeviceFile, FileFault, Gesture, InterfaceFile, control_of, rest_value};
 use mantle_hid::{Descriptor, ReportId, ReportKind, Want, bits};
-use mantle_talk::HandMove;
+use mantle_talk::{HandKey, HandMove};
 use std::collections::BTreeMap;
 
 /// A control of an interface: part, and place in the part's list.
@@ -26,6 +26,10 @@ pub struct SimInterface {
     rests: BTreeMap<Spot, i64>,
     gestures: Vec<(Spot, Gesture)>,
     hand: Option<BTreeMap<Spot, i64>>,
+    /// What a key held last.
+    held: Option<Spot>,
+    /// What goes through its travel, and since when.
+    travel: Option<(Spot, Option<Micros>)>,
     sent: Vec<Vec<u8>>,
     /// What its counter stands at.
     count: u8,
@@ -138,6 +142,8 @@ impl SimInterface {
             rests,
             gestures,
             hand: None,
+            held: None,
+            travel: None,
             sent,
             count: 0,
             waker: Waker::new(&interface.wake).map_err(fault)?,
@@ -173,6 +179,8 @@ impl SimInterface {
                     hand.insert(spot(control), value);
                 }
             }
+            HandMove::Hold(key) => self.hold(part, key),
+            HandMove::Travel => self.travel = self.held.map(|spot| (spot, None)),
             HandMove::Rest { control } => {
                 let rest = self.rests.get(&spot(control)).copied();
                 if let (Some(hand), Some(rest)) = (&mut self.hand, rest) {
@@ -182,9 +190,49 @@ impl SimInterface {
         }
     }
 
+    /// A key of the person's holds a control, or lets go of it.
+    fn hold(&mut self, part: usize, key: HandKey) {
+        let Some((at, share)) = self.layout.parts.get(part).and_then(|layout| key_control(layout, key)) else { return };
+        let spot = (part, at);
+        let Some(value) = self.control(spot).and_then(|control| raw_of(control, share)) else { return };
+        let rest = self.rests.get(&spot).copied().unwrap_or(0);
+        self.travel = None;
+        self.held = Some(spot);
+        if let Some(hand) = &mut self.hand {
+            let before = hand.insert(spot, value);
+            if before == Some(value) {
+                hand.insert(spot, rest);
+            }
+        }
+    }
+
+    /// What is in hand goes through its whole travel: a hat around, an axis from end to end.
+    fn travelling(&mut self, since: Micros) -> BTreeMap<Spot, i64> {
+        let mut values = self.hand.clone().unwrap_or_default();
+        let Some((spot, begun)) = self.travel else { return values };
+        let begun = begun.unwrap_or(since);
+        let turns = since.since(begun).as_seconds() / TRAVEL;
+        self.travel = (turns < TURNS).then_some((spot, Some(begun)));
+        let Some(control) = self.control(spot).filter(|_| turns < TURNS) else {
+            // It ends at rest.
+            if let (Some(hand), Some(rest)) = (&mut self.hand, self.rests.get(&spot)) {
+                hand.insert(spot, *rest);
+                values.insert(spot, *rest);
+            }
+            return values;
+        };
+        let share = match control.kind {
+            ControlKind::Hat => (turns * 8.0).floor() % 8.0 / 8.0,
+            _ => 1.0 - (turns.rem_euclid(1.0) * 2.0 - 1.0).abs(),
+        };
+        values.extend(raw_of(control, share as f32).map(|value| (spot, value)));
+        values
+    }
+
     /// The reports that the interface sends at this moment, counted from its plugging in.
     pub fn reports_at(&mut self, since: Micros, hands: bool) -> Vec<Vec<u8>> {
         let values = match &self.hand {
+            Some(_) if self.travel.is_some() => self.travelling(since),
             Some(hand) => hand.clone(),
             None if hands => self.values_at(since.as_seconds()),
             None => self.rests.clone(),
@@ -301,6 +349,44 @@ impl SimInterface {
             body
         };
         self.reports.iter().map(one).collect()
+    }
+}
+
+/// Seconds of one turn of a travel, from one end to the other and back or around; and how many there are.
+const TRAVEL: f64 = 1.2;
+const TURNS: f64 = 3.0;
+
+/// The control that a key stands for, by its place, and where it is put: digits and q w e r t z u o are buttons, arrows the
+/// hat or the left stick, d f x c the left stick, i j k l the right one, a and s the triggers.
+fn key_control(layout: &PartLayout, key: HandKey) -> Option<(usize, f32)> {
+    const BUTTONS: &str = "1234567890qwertzuo";
+    let of_kind = |kind: ControlKind| {
+        layout.controls.iter().enumerate().filter(move |(_, control)| control.kind == kind).map(|(at, _)| at)
+    };
+    let axis = |names: &[&str]| names.iter().find_map(|name| layout.controls.iter().position(|c| c.name == *name));
+    let (left_x, left_y) = (axis(&["left stick X", "stick X", "X"]), axis(&["left stick Y", "stick Y", "Y"]));
+    let (right_x, right_y) = (axis(&["right stick X", "Rx", "Z"]), axis(&["right stick Y", "Ry", "Rz"]));
+    let at = |control: Option<usize>, share: f32| control.map(|control| (control, share));
+    let hat = of_kind(ControlKind::Hat).next();
+    match key {
+        HandKey::Up => at(hat, 0.0).or(at(left_y, 0.0)),
+        HandKey::Right => at(hat, 0.25).or(at(left_x, 1.0)),
+        HandKey::Down => at(hat, 0.5).or(at(left_y, 1.0)),
+        HandKey::Left => at(hat, 0.75).or(at(left_x, 0.0)),
+        HandKey::Letter('d') => at(left_x, 0.0),
+        HandKey::Letter('f') => at(left_x, 1.0),
+        HandKey::Letter('x') => at(left_y, 0.0),
+        HandKey::Letter('c') => at(left_y, 1.0),
+        HandKey::Letter('j') => at(right_x, 0.0),
+        HandKey::Letter('l') => at(right_x, 1.0),
+        HandKey::Letter('i') => at(right_y, 0.0),
+        HandKey::Letter('k') => at(right_y, 1.0),
+        HandKey::Letter('a') => at(axis(&["left trigger", "brake", "Z"]), 1.0),
+        HandKey::Letter('s') => at(axis(&["right trigger", "accelerator", "Rz"]), 1.0),
+        HandKey::Letter(letter) => {
+            let index = BUTTONS.chars().position(|known| known == letter)?;
+            at(of_kind(ControlKind::Button).nth(index), 1.0)
+        }
     }
 }
 

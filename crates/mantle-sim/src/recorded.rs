@@ -197,6 +197,7 @@ impl RecordedWorld {
         self.ready.push_back(match order {
             Order::Command(number, command) => Happening::Command(now, number, command),
             Order::Watch(watch) => Happening::Watch(now, watch),
+            Order::Find(order) => Happening::Find(now, order),
             Order::History(request) => Happening::History(now, request),
             Order::Stop => Happening::End,
             Order::Play(play) => return self.handle_play(play),
@@ -281,7 +282,11 @@ impl World for RecordedWorld {
             Effect::Send { node, request, purpose, .. } => {
                 self.ready.push_back(Happening::Sent(now, node, request, purpose, Ok(Sent::NotNeeded)));
             }
-            Effect::Close(_) | Effect::DropPad { .. } | Effect::Uncover(_) | Effect::Remember(_) => {}
+            Effect::SaveSheet(_)
+            | Effect::Close(_)
+            | Effect::DropPad { .. }
+            | Effect::Uncover(_)
+            | Effect::Remember(_) => {}
         }
     }
 }

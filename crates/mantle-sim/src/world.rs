@@ -202,7 +202,8 @@ impl SimWorld {
             name: profile.name.clone(),
             feel: Feel { stick_dead_zone: profile.dead_zone, ..Feel::default() },
         });
-        Settings { remembered, profiles: profiles.collect(), cover: true, sheets: shipped::sheets() }
+        let sheets = if self.scene.without_sheets { Vec::new() } else { shipped::sheets() };
+        Settings { remembered, profiles: profiles.collect(), cover: true, sheets }
     }
 
     fn at(&mut self, when: Micros, due: Due) {
@@ -362,6 +363,7 @@ impl SimWorld {
             }
             Order::History(request) => self.ready.push_back(Ready::Other(Happening::History(now, request))),
             Order::Watch(watch) => self.ready.push_back(Ready::Other(Happening::Watch(now, watch))),
+            Order::Find(order) => self.ready.push_back(Ready::Other(Happening::Find(now, order))),
             // A scene goes by its own times.
             Order::Play(_) => {}
             Order::Stop => self.ready.push_back(Ready::Other(Happening::End)),
@@ -459,7 +461,12 @@ impl World for SimWorld {
                 self.soon(SENDING, Due::Sent { node, request, purpose, act })
             }
             Effect::Cover(plan) => self.soon(COVERING, Due::Covered(plan.device)),
-            Effect::Close(_) | Effect::DropPad { .. } | Effect::Uncover(_) | Effect::Remember(_) => {}
+            // In the simulation a sheet is kept until the end only.
+            Effect::SaveSheet(_)
+            | Effect::Close(_)
+            | Effect::DropPad { .. }
+            | Effect::Uncover(_)
+            | Effect::Remember(_) => {}
         }
     }
 }

@@ -14,10 +14,12 @@
 #![forbid(unsafe_code)]
 
 mod detail;
+mod finding;
 mod order;
 mod reports;
 
 pub use detail::{BindingRow, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail};
+pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::command::{Answer, Command, CommandNumber};
 pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::measure::{ByteRole, Gaps};
@@ -26,7 +28,7 @@ pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
-pub use order::{HandMove, Order, Play, Watch};
+pub use order::{HandKey, HandMove, Order, Play, Watch};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 
 use serde::{Deserialize, Serialize};
@@ -61,6 +63,8 @@ pub struct Snapshot {
     pub answers: Vec<(CommandNumber, Answer)>,
     /// Whether everything is let go.
     pub paused: bool,
+    /// Fields that are being found.
+    pub finding: Option<FindingView>,
 }
 
 /// What stands at the top of every view.

@@ -1,5 +1,6 @@
 //! What the screen asks of the engine.
 
+use crate::finding::FindOrder;
 use crate::reports::HistoryRequest;
 use mantle_core::command::{Command, CommandNumber};
 use mantle_core::device::{DeviceId, NodeId};
@@ -38,11 +39,30 @@ pub enum HandMove {
         /// Where to.
         share: f32,
     },
+    /// A key of the person's own: it holds a control until it is pressed again. For devices whose controls nobody knows.
+    Hold(HandKey),
+    /// The control that was held last goes through its whole travel a few times.
+    Travel,
     /// Back to its rest.
     Rest {
         /// The control's number.
         control: u16,
     },
+}
+
+/// A key that moves a device in hand.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum HandKey {
+    /// A letter or a digit.
+    Letter(char),
+    /// Arrow up.
+    Up,
+    /// Arrow to the right.
+    Right,
+    /// Arrow down.
+    Down,
+    /// Arrow to the left.
+    Left,
 }
 
 /// How a recording is played.
@@ -76,6 +96,8 @@ pub enum Order {
         /// What is done to it.
         act: HandMove,
     },
+    /// Fields are found by pressing.
+    Find(FindOrder),
     /// How a recording is played.
     Play(Play),
     /// End: pads are taken away and everything is undone.

@@ -4,7 +4,7 @@ use crate::app::{App, Over, Row, Then, View};
 use crate::keys::Intent;
 use crate::over::{Choose, Chosen};
 use crate::widths::Columns;
-use mantle_talk::{Command, Mend, Order, Play, SlotNumber, Stage};
+use mantle_talk::{Command, FindOrder, HandMove, Mend, Order, Play, SlotNumber, Stage};
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
@@ -64,6 +64,8 @@ impl App {
                     self.message = Some("only a keyboard or a mouse that is an input node has keys to pass on".into())
                 }
             },
+            Intent::Find => self.begin_finding(),
+            Intent::Accept | Intent::Again | Intent::Skip | Intent::Before | Intent::Now | Intent::Travel => {}
             Intent::TakeInHand => self.take_in_hand(),
             Intent::Undo => match self.undo.pop() {
                 Some(inverse) => self.command(inverse, Then::Undone),
@@ -77,6 +79,42 @@ impl App {
             Intent::Quit => self.quit(),
             Intent::QuitNow => self.left = true,
         }
+    }
+
+    /// Finds the fields of the chosen device. In the demo it is taken in hand for that.
+    fn begin_finding(&mut self) {
+        let Some(node) = self.device().map(|device| device.node) else {
+            self.message = Some("no device is chosen".into());
+            return;
+        };
+        self.orders.push(Order::Find(FindOrder::Begin(node)));
+        self.stage = Stage::Reports;
+        self.view = View::Stage;
+        if self.snapshot.header.demo && !self.snapshot.header.replay {
+            self.take_in_hand();
+        }
+    }
+
+    /// What the person wants while fields are found.
+    pub(crate) fn handle_finding(&mut self, intent: Intent) {
+        let order = match intent {
+            Intent::Accept => FindOrder::Accept,
+            Intent::Again => FindOrder::Again,
+            Intent::Skip => FindOrder::Skip,
+            Intent::Before => FindOrder::Back,
+            Intent::Now => FindOrder::Now,
+            Intent::Back => FindOrder::Stop,
+            Intent::Travel => return self.hand_order(HandMove::Travel),
+            Intent::Help => {
+                self.over = Some(Over::Help);
+                return;
+            }
+            _ => return,
+        };
+        if order == FindOrder::Stop {
+            self.put_down();
+        }
+        self.orders.push(Order::Find(order));
     }
 
     pub(crate) fn quit(&mut self) {

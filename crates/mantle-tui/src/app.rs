@@ -244,6 +244,7 @@ impl App {
             (Some(Over::Choose(_)), ..) => Place::Choose,
             (Some(Over::Question), ..) => Place::Question,
             (Some(Over::Help), ..) => Place::Help,
+            (None, ..) if self.snapshot.finding.is_some() => Place::Finding,
             (None, Some(_), _) => Place::Hand,
             (None, None, View::Board) => Place::Board,
             (None, None, View::Stage) => Place::Stage,
@@ -259,6 +260,7 @@ impl App {
                 match keys::intent(place, key) {
                     Some(intent) => self.handle_intent(intent),
                     None if place == Place::Hand => self.hand_key(key.code),
+                    None if place == Place::Finding => self.hand_hold(key.code),
                     None => {}
                 }
             }
@@ -301,6 +303,9 @@ impl App {
         }
         if self.over.is_some() {
             return self.handle_over(intent);
+        }
+        if self.snapshot.finding.is_some() {
+            return self.handle_finding(intent);
         }
         if self.hand.is_some() {
             if intent == Intent::Back {
@@ -364,6 +369,12 @@ impl App {
             let main = Rect { y: area.y + 2, height: area.height - 4, ..area }.intersection(area);
             ui.title(top);
             match self.view {
+                _ if self.snapshot.finding.is_some() => {
+                    if let Some(view) = &self.snapshot.finding {
+                        let area = Rect { x: main.x + 1, width: main.width.saturating_sub(2), ..main };
+                        crate::panel::finding::draw(&mut ui, area, view, self.hand.is_some());
+                    }
+                }
                 View::Board => board::draw(&mut ui, main, self.row, self.stage),
                 View::Stage => stage_view::draw(&mut ui, main, self.row, self.stage, self.hand.is_some()),
                 View::Journal => over::journal(&mut ui, main, self.back),
@@ -374,6 +385,7 @@ impl App {
                 Some(Over::Question) => over::question(&mut ui, main),
                 Some(Over::Help) => {
                     let below = match self.view {
+                        _ if self.snapshot.finding.is_some() => Place::Finding,
                         View::Board => Place::Board,
                         View::Stage => Place::Stage,
                         View::Journal => Place::Journal,
@@ -392,10 +404,21 @@ impl App {
         }
     }
 
+    /// What is proposed while fields are found: where, whether that is sure, and why.
+    fn proposal(&self) -> Option<&(Option<String>, bool, String)> {
+        self.snapshot.finding.as_ref()?.proposal.as_ref()
+    }
+
     /// Whether an action is possible now; only then its key is shown.
     fn possible(&self, intent: Intent) -> bool {
         match intent {
             Intent::PassOn => self.passing().is_some(),
+            Intent::Find => self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some(),
+            Intent::Accept => self.proposal().is_some_and(|(place, ..)| place.is_some()),
+            Intent::Again => self.proposal().is_some(),
+            Intent::Now => self.snapshot.finding.as_ref().is_some_and(|view| !view.done) && self.proposal().is_none(),
+            Intent::Skip => self.snapshot.finding.as_ref().is_some_and(|view| !view.done),
+            Intent::Before => self.snapshot.finding.as_ref().is_some_and(|view| view.at > 0),
             Intent::Place | Intent::LeaveToGame => self.device().is_some(),
             Intent::TakeInHand => self.snapshot.header.demo && !self.snapshot.header.replay && self.device().is_some(),
             Intent::Freeze => self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some(),

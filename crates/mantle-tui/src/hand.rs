@@ -1,7 +1,7 @@
 //! A simulated device in the person's hands: their keys and mouse move its controls.
 
 use crate::app::App;
-use mantle_talk::{Detail, HandMove, NodeId, Order};
+use mantle_talk::{Detail, HandKey, HandMove, NodeId, Order};
 use ratatui::crossterm::event::KeyCode;
 
 /// The device in hand.
@@ -32,7 +32,20 @@ impl App {
         }
     }
 
-    fn hand_order(&mut self, act: HandMove) {
+    /// A key while fields are found: it holds a control, or lets go of it.
+    pub(crate) fn hand_hold(&mut self, code: KeyCode) {
+        let key = match code {
+            KeyCode::Char(letter) => HandKey::Letter(letter),
+            KeyCode::Up => HandKey::Up,
+            KeyCode::Right => HandKey::Right,
+            KeyCode::Down => HandKey::Down,
+            KeyCode::Left => HandKey::Left,
+            _ => return,
+        };
+        self.hand_order(HandMove::Hold(key));
+    }
+
+    pub(crate) fn hand_order(&mut self, act: HandMove) {
         if let Some(InHand { node, part, .. }) = self.hand {
             self.orders.push(Order::Hand { node, part, act });
         }

@@ -40,6 +40,20 @@ pub enum Intent {
     TakeInHand,
     /// Take the last change back.
     Undo,
+    /// Find the fields of the chosen device by pressing.
+    Find,
+    /// What is proposed is right.
+    Accept,
+    /// Once more.
+    Again,
+    /// Leave this control out.
+    Skip,
+    /// The control before.
+    Before,
+    /// It is done as asked.
+    Now,
+    /// What was held last goes through its travel.
+    Travel,
     /// Reports stand still, or go on.
     Freeze,
     /// One report back.
@@ -85,6 +99,8 @@ pub enum Place {
     Help,
     /// A device in hand.
     Hand,
+    /// Fields are being found.
+    Finding,
 }
 
 /// One key of a view.
@@ -139,9 +155,10 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 20] = [
+const ACTIONS: [Key; 21] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
+    letter('n', "n", Intent::Find, "find fields", true),
     letter('[', "[", Intent::Earlier, "earlier", true),
     letter(']', "]", Intent::Later, "later", true),
     letter('{', "{", Intent::MuchEarlier, "50 earlier", false),
@@ -211,6 +228,16 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(letter('?', "?", Intent::Back, "back", false));
             keys.push(letter('q', "q", Intent::Back, "back", false));
         }
+        Place::Finding => {
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Accept, "take it", true));
+            keys.push(key(KeyCode::Backspace, "Backspace", Intent::Again, "once more", true));
+            keys.push(key(KeyCode::Tab, "Tab", Intent::Skip, "leave out", true));
+            keys.push(key(KeyCode::BackTab, "Shift-Tab", Intent::Before, "the one before", true));
+            keys.push(letter(' ', "space", Intent::Now, "done as asked", true));
+            keys.push(letter('v', "v", Intent::Travel, "through its travel (in hand)", false));
+            keys.push(letter('?', "?", Intent::Help, "keys", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stop, keep it", true));
+        }
         Place::Hand => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "put it down", true)),
     }
     keys
@@ -231,8 +258,8 @@ mod tests {
 
     #[test]
     fn no_key_means_two_things_in_one_place() {
-        use Place::{Board, Choose, Hand, Help, Journal, Question, Stage};
-        for place in [Board, Stage, Journal, Choose, Question, Help, Hand] {
+        use Place::{Board, Choose, Finding, Hand, Help, Journal, Question, Stage};
+        for place in [Board, Stage, Journal, Choose, Question, Help, Hand, Finding] {
             let keys = table(place);
             for (index, key) in keys.iter().enumerate() {
                 assert!(

@@ -4,11 +4,12 @@
 use crate::args::{Fail, ScreenArgs};
 use crate::exit::{Exit, refuse};
 use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::control::Sheet;
 use mantle_core::device::NodeId;
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, World};
-use mantle_talk::{Header, HistoryRequest, Order, Watch};
+use mantle_talk::{FindOrder, Header, HistoryRequest, Order, Watch};
 use mantle_tui::{Outcome, Wake};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -112,6 +113,18 @@ impl Desk for Clerk {
 
     fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
         self.publisher.handle_answer(number, answer);
+    }
+
+    fn handle_find(&mut self, now: Micros, order: FindOrder) {
+        self.publisher.handle_find(now, order);
+    }
+
+    fn poll_sheet(&mut self) -> Option<Sheet> {
+        self.publisher.poll_sheet()
+    }
+
+    fn poll_found(&mut self) -> bool {
+        self.publisher.poll_found()
     }
 
     fn handle_watch(&mut self, watch: Watch) {

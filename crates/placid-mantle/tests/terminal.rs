@@ -217,3 +217,63 @@ fn reports_stand_still_and_can_be_stepped_through() {
     tmux.keys(&["f"]).expect("keys");
     tmux.wait("live again", |screen| !screen.contains("behind it") && screen.contains("125 /s")).expect("it goes on");
 }
+
+/// What is asked, by the line that begins with the sign for it.
+fn asked(screen: &str) -> String {
+    screen.lines().find_map(|line| line.trim().strip_prefix("▸ ")).unwrap_or_default().trim().to_owned()
+}
+
+/// From reports that say nothing to a pad that plays: a device in hand answers what is asked, then its sheet is used.
+#[test]
+fn fields_are_found_by_pressing_and_the_pad_plays() {
+    let tmux = start("finding", DESIGN, "--scene unknown");
+    tmux.wait("the board", |screen| screen.contains("Cellar pad")).expect("it is there");
+    tmux.keys(&["R", "n"]).expect("keys");
+    tmux.wait("the first question", |screen| screen.contains("Finding the fields of Cellar pad")).expect("it begins");
+    let keys =
+        [("South", "1"), ("d-pad up", "Up"), ("d-pad right", "Right"), ("d-pad down", "Down"), ("d-pad left", "Left")];
+    let sticks = [("left stick X all the way to the left", "d"), ("left stick X all the way to the right", "f")];
+    let (mut held, mut before) = (None::<&str>, String::new());
+    loop {
+        // Each prompt is acted upon once: as soon as it stands there.
+        let said = before.clone();
+        let screen = tmux.wait("another question", |screen| asked(screen) != said && !asked(screen).is_empty());
+        let screen = screen.expect("it goes on");
+        before = asked(&screen);
+        let key = keys.iter().chain(&sticks).find(|(name, _)| before.contains(&format!(" {name} ")));
+        match before.as_str() {
+            prompt if prompt.starts_with("Let go") || prompt.starts_with("Hands off") => {
+                held.take().into_iter().for_each(|key| tmux.keys(&[key]).expect("keys"));
+            }
+            prompt if prompt.starts_with("Is this") => {
+                assert!(screen.contains(": sure"), "{screen}");
+                if prompt.contains("left stick X") {
+                    break;
+                }
+                tmux.keys(&["Enter"]).expect("keys");
+            }
+            prompt if prompt.contains("slowly") || prompt.contains("all eight") => tmux.keys(&["v"]).expect("keys"),
+            _ if key.is_some() => {
+                held = key.map(|(_, key)| *key);
+                tmux.keys(&[held.expect("a key")]).expect("keys");
+            }
+            _ => tmux.keys(&["Tab"]).expect("keys"),
+        }
+    }
+    tmux.keys(&["Enter"]).expect("keys");
+    let found = tmux.wait("the stick among what was found", |screen| screen.contains("3 of 18 found")).expect("it is");
+    for words in [
+        "report 1, byte 1, bit 0",
+        "report 1, 4 bits from bit 16",
+        "report 1, 12 bits from bit 24",
+        "left out",
+        "CRC-32",
+    ] {
+        assert!(found.contains(words), "{words} is missing:\n{found}");
+    }
+    tmux.keys(&["Escape"]).expect("keys");
+    tmux.wait("the device by its sheet", |screen| screen.contains("Slot 1") && screen.contains("left stick X"))
+        .expect("it is read by what was found");
+    tmux.keys(&["h", "1"]).expect("keys");
+    tmux.wait("the pad to play", |screen| screen.contains("Slot 1 plays")).expect("it plays");
+}

@@ -91,7 +91,7 @@ impl Table {
     }
 
     /// The sheet that a device is read by: of those that fit the one that says most, the first of equals.
-    fn sheet_for(&self, facts: &NodeFacts) -> Option<&Arc<crate::control::Sheet>> {
+    pub(super) fn sheet_for(&self, facts: &NodeFacts) -> Option<&Arc<crate::control::Sheet>> {
         let fitting = self.sheets.iter().filter(|sheet| sheet.rule.fits(&facts.identity));
         fitting.reduce(|best, next| if next.rule.weight() > best.rule.weight() { next } else { best })
     }

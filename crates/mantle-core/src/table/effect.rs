@@ -1,6 +1,7 @@
 //! What the table wants done in the world, and what it tells the journal.
 
 use super::Purpose;
+use crate::control::Sheet;
 use crate::cover::CoverPlan;
 use crate::device::{DeviceId, NodeId};
 use crate::outgoing::Act;
@@ -8,9 +9,10 @@ use crate::pad::PadKind;
 use crate::path::Mark;
 use crate::slot::{Remembered, SlotNumber};
 use crate::time::Micros;
+use std::sync::Arc;
 
 /// Something to be done by a worker, never on the engine's own thread; what comes of it comes back by `handle_*`.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Debug)]
 pub enum Effect {
     /// Open a node for reading; answered by `handle_opened`.
     Open(NodeId),
@@ -43,6 +45,8 @@ pub enum Effect {
         /// What.
         act: Act,
     },
+    /// Save a sheet among the person's own.
+    SaveSheet(Arc<Sheet>),
     /// Save what is remembered.
     Remember(Remembered),
 }

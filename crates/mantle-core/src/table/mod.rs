@@ -10,6 +10,7 @@ mod effect;
 mod facts;
 mod road;
 mod seats;
+mod sheets;
 mod talk;
 
 pub use effect::{Effect, Note};
@@ -219,6 +220,10 @@ pub struct Table {
     sheets: Vec<Arc<Sheet>>,
     /// Numbers of what was sent so far.
     requests: u32,
+    /// The node whose fields are looked for.
+    finding: Option<NodeId>,
+    /// Comings and goings are not for the journal now.
+    quiet: bool,
     paused: bool,
     asking: Option<(DeviceId, u8, SlotNumber)>,
     trash: Vec<(CommandNumber, RememberedSlot)>,
@@ -249,6 +254,8 @@ impl Table {
             covers: settings.cover,
             sheets: settings.sheets.into_iter().map(Arc::new).collect(),
             requests: 0,
+            finding: None,
+            quiet: false,
             paused: false,
             asking: None,
             trash: Vec::new(),
@@ -386,6 +393,9 @@ impl Table {
     }
 
     fn note(&mut self, at: Micros, mark: Mark, text: impl Into<String>) {
+        if self.quiet && mark != Mark::Stop {
+            return;
+        }
         if self.notes.len() == NOTES {
             self.notes.pop_front();
         }

@@ -11,7 +11,8 @@ use demo::Demo;
 use device::{Device, Parameters};
 use draw::Draw;
 use hand::{Hand, Hands};
-use mantle_core::finding::{Ask, Confidence, Found, Session, Shape, Still, Wanted};
+use mantle_core::device::Identity;
+use mantle_core::finding::{self, Ask, Confidence, Found, Session, Shape, Still, Wanted};
 use mantle_core::time::Micros;
 
 const LAYOUTS: u64 = 40;
@@ -151,4 +152,23 @@ fn the_whole_layout_of_the_demos_silent_devices_is_found() {
         assert_eq!((score.all, score.right, score.sure), (controls, controls, controls), "{}", score.text);
         assert_eq!(session.still().checksums().len(), usize::from(name == "cellar-pad"), "{name}");
     }
+}
+
+/// What was found is a sheet that can be written, read, and gone on with.
+#[test]
+fn what_was_found_is_a_sheet() {
+    let hands = Hands::read(include_str!("hands.toml"));
+    let mut draw = Draw::new(3);
+    let mut device = Demo::new("cellar-pad");
+    let (_, session) = converse(&mut device, &hands, &mut draw);
+    let identity = Identity { vendor: 0x1209, product: 0x0a09, name: "Cellar pad".into(), ..Identity::default() };
+    let sheet = finding::sheet(&identity, session.confirmed(), session.still(), None);
+    let text = mantle_files::sheet::write(&sheet);
+    let read = mantle_files::sheet::read("", &text);
+    assert_eq!((read.sheet.as_ref(), read.faults.len()), (Some(&sheet), 0), "{text}");
+    let shape = device.shape();
+    let again = finding::confirmed(&sheet, &device.wanted(), &shape);
+    let names = |all: &[finding::Confirmed]| all.iter().map(|one| one.wanted.name.clone()).collect::<Vec<_>>();
+    assert_eq!(names(&again), names(session.confirmed()));
+    assert_eq!(sheet.checks.len(), 1);
 }

@@ -4,6 +4,7 @@ mod bindings;
 mod controls;
 mod device;
 mod feel;
+pub mod finding;
 mod games;
 mod pad;
 mod pad_picture;

@@ -99,7 +99,11 @@ impl World {
                     }
                     Effect::Cover(plan) => self.table.handle_cover(self.now, plan.device, self.strength.clone()),
                     Effect::Remember(memory) => self.memory = memory.clone(),
-                    Effect::Send { .. } | Effect::Close(_) | Effect::DropPad { .. } | Effect::Uncover(_) => {}
+                    Effect::Send { .. }
+                    | Effect::SaveSheet(_)
+                    | Effect::Close(_)
+                    | Effect::DropPad { .. }
+                    | Effect::Uncover(_) => {}
                 }
                 self.effects.push(effect);
             }
