@@ -34,6 +34,16 @@ pub struct Paths {
     pub save_slots: bool,
     /// Where covering is written down.
     pub cover: CoverPaths,
+    /// The sheets that come with the program: the person's own, beside the slots file, come before them.
+    pub shipped: Vec<Sheet>,
+}
+
+impl Paths {
+    /// Where the person's own sheets are.
+    #[must_use]
+    pub fn sheets(&self) -> Option<PathBuf> {
+        Some(self.slots.as_deref()?.parent()?.join("sheets"))
+    }
 }
 
 /// A node as a scan has found it, and what the opener needs to know of it.
@@ -85,6 +95,8 @@ pub(crate) enum Done {
     Held(DeviceId, evdev::Passes),
     /// Something was sent to a node, or not: its number and purpose.
     Sent(NodeId, Wanted, u32, Purpose, Result<Sent, OsFault>),
+    /// All sheets that there are now.
+    Sheets(Vec<Sheet>),
     /// For the journal.
     Note(String),
 }
@@ -159,17 +171,25 @@ impl Workers {
         let t3 = std::thread::spawn(move || cover(Coverer::new(cover_paths), &covers_in, &out));
         let (path, may_save) = (paths.slots.clone(), paths.save_slots);
         let out = Reporter { results: results.clone(), bell: bell.clone() };
+        let (directory, shipped) = (paths.sheets(), paths.shipped.clone());
         let (memory, t4) = worker(move |memory: Memory| match (memory, path.as_deref()) {
             (Memory::Slots(remembered), Some(path)) if may_save => {
                 if let Err(why) = save(path, &remembered) {
                     out.report(Done::Note(why));
                 }
             }
-            (Memory::Sheet(sheet), Some(path)) => {
-                let directory = path.parent().unwrap_or(Path::new(".")).join("sheets");
-                if let Err(why) = sheet_file::save(&directory, &sheet) {
+            (Memory::Sheet(sheet), Some(_)) => {
+                let saved = directory.as_deref().map(|directory| sheet_file::save(directory, &sheet));
+                if let Some(Err(why)) = saved {
                     out.report(Done::Note(why));
                 }
+            }
+            (Memory::ReadSheets, Some(_)) => {
+                let read = directory.as_deref().map(mantle_files::sheet::read_directory);
+                let (mut sheets, faults) = read.unwrap_or_default();
+                sheets.extend(shipped.iter().cloned());
+                out.report(Done::Sheets(sheets));
+                faults.into_iter().for_each(|fault| out.report(Done::Note(fault.to_string())));
             }
             _ => {}
         });
@@ -232,6 +252,10 @@ impl Workers {
         let _ = self.memory.send(Memory::Slots(remembered));
     }
 
+    pub fn read_sheets(&self) {
+        let _ = self.memory.send(Memory::ReadSheets);
+    }
+
     pub fn save_sheet(&self, sheet: Arc<Sheet>) {
         let _ = self.memory.send(Memory::Sheet(sheet));
     }
@@ -264,6 +288,8 @@ impl Reporter {
 enum Memory {
     Slots(Remembered),
     Sheet(Arc<Sheet>),
+    /// The person's own sheets are read again.
+    ReadSheets,
 }
 
 /// What is to be covered, as soon as nothing is down on it.

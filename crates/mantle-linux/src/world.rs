@@ -22,6 +22,7 @@ use std::collections::VecDeque;
 use std::io;
 use std::mem::MaybeUninit;
 use std::os::unix::net::UnixStream;
+use std::path::{Path, PathBuf};
 
 /// The monotonic clock.
 #[must_use]
@@ -53,6 +54,8 @@ pub struct LinuxWorld {
     ready: VecDeque<Happening<'static>>,
     scanning: bool,
     scan_again: bool,
+    /// Where the person's own sheets are.
+    sheets: Option<PathBuf>,
     since_look: u32,
     buffer: Box<[u8; BUFFER]>,
     _signals: Option<UnixStream>,
@@ -80,8 +83,10 @@ impl LinuxWorld {
         };
         listen(bell.fd().as_fd(), BELL)?;
         let watcher = watch_dev().ok();
+        let sheets = paths.sheets();
         if let Some(watcher) = &watcher {
             listen(watcher.as_fd(), WATCHER)?;
+            sheets.iter().for_each(|directory| watch_sheets(watcher, directory));
         }
         let ours = crate::listener::signals()?;
         listen(ours.as_fd(), SIGNAL)?;
@@ -96,6 +101,7 @@ impl LinuxWorld {
             pads: [const { None }; SLOTS],
             readable: VecDeque::new(),
             ready: VecDeque::new(),
+            sheets,
             scanning: false,
             scan_again: false,
             since_look: 0,
@@ -204,6 +210,7 @@ impl LinuxWorld {
                     self.ready.push_back(Happening::Sent(at, id, request, purpose, result));
                 }
             }
+            Done::Sheets(sheets) => self.ready.push_back(Happening::Sheets(at, sheets)),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
             Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
         }
@@ -302,11 +309,12 @@ impl LinuxWorld {
         let mut space = [MaybeUninit::<u8>::uninit(); 4096];
         let mut reader = inotify::Reader::new(watcher, &mut space);
         let mut rights = Vec::new();
-        let mut scan = false;
+        let (mut scan, mut sheets) = (false, false);
         while let Ok(event) = reader.next() {
             let name = event.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
             let overflow = event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW);
             scan |= overflow || ["hidraw", "event", "js", "input"].iter().any(|start| name.starts_with(start));
+            sheets |= overflow || name.ends_with(".sheet.toml") || name == "sheets";
             if name.starts_with("hidraw") {
                 rights.push(format!("/dev/{name}"));
             } else if name.starts_with("event") {
@@ -318,6 +326,10 @@ impl LinuxWorld {
             if path.is_some_and(|path| rights.contains(path)) {
                 self.ready.push_back(Happening::Changed(now(), NodeId(index as u16)));
             }
+        }
+        if sheets {
+            self.sheets.iter().for_each(|directory| watch_sheets(watcher, directory));
+            self.workers.iter().for_each(Workers::read_sheets);
         }
         if scan {
             self.scan();
@@ -386,6 +398,17 @@ impl LinuxWorld {
 }
 
 /// Watches the directories in which nodes appear, and their rights change.
+/// Watches the person's own sheets; where there are none yet, whether there will be.
+fn watch_sheets(watcher: &OwnedFd, directory: &Path) {
+    use inotify::WatchFlags as Flags;
+    let changes = Flags::CLOSE_WRITE | Flags::MOVED_TO | Flags::MOVED_FROM | Flags::DELETE;
+    if inotify::add_watch(watcher, directory, changes).is_err()
+        && let Some(parent) = directory.parent()
+    {
+        let _ = inotify::add_watch(watcher, parent, Flags::CREATE | Flags::MOVED_TO);
+    }
+}
+
 fn watch_dev() -> rustix::io::Result<OwnedFd> {
     let watcher = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC)?;
     let flags = inotify::WatchFlags::CREATE | inotify::WatchFlags::DELETE | inotify::WatchFlags::ATTRIB;

@@ -41,7 +41,13 @@ pub fn run(args: &RunArgs) -> Exit {
     if let Some(fault) = &home.fault {
         warning = Some(format!("{fault}; slots are not saved, and the file is left alone"));
     }
-    let paths = Paths { sys: "/sys".into(), slots: home.slots.clone(), save_slots: home.fault.is_none(), cover };
+    let paths = Paths {
+        sys: "/sys".into(),
+        slots: home.slots.clone(),
+        save_slots: home.fault.is_none(),
+        cover,
+        shipped: mantle_sim::shipped::sheets(),
+    };
     for fault in &home.sheet_faults {
         warning = Some(fault.to_string());
     }

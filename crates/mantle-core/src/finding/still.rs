@@ -196,7 +196,7 @@ fn bits_of(sign: usize) -> (usize, Option<usize>) {
     match sign % 3 {
         0 => (bit, None),
         1 => (bit, Some(bit + 1)),
-        _ if bit % 8 == 0 => (bit, Some(bit + 15)),
+        _ if bit.is_multiple_of(8) => (bit, Some(bit + 15)),
         _ => (bit, None),
     }
 }

@@ -14,6 +14,12 @@ use mantle_talk::{FindingView, FoundRow};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
+/// Lines of an answer: where, and why.
+const ANSWER: u16 = 3;
+/// Width of the list beside the bytes, and of the bytes.
+const LIST: u16 = 72;
+const BYTES: u16 = 50;
+
 /// Draws it.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
     let found = view.rows.iter().filter(|row| row.place.is_some()).count();
@@ -30,7 +36,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
         ui.text(end + 3, area.y + y, 12, ui.theme.quiet, &words);
     }
     y += 1;
-    y += match (&view.proposal, view.done) {
+    match (&view.proposal, view.done) {
         (_, true) => done(ui, Rect { y: area.y + y, ..area }, found),
         (Some(proposal), _) => proposed(ui, Rect { y: area.y + y, ..area }, proposal),
         (None, _) => {
@@ -39,53 +45,53 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
                 false => (ui.theme.quiet, "○ waiting for it; space says that it is done as asked"),
             };
             ui.text(area.x + 2, area.y + y, area.width - 2, style, words);
-            1
         }
-    };
+    }
+    // Room for what is proposed is kept free, so that nothing jumps.
+    y += ANSWER;
     if !view.besides.is_empty() {
         ui.text(area.x + 2, area.y + y, area.width - 2, ui.theme.quiet, &format!("seen besides: {}", view.besides));
-        y += 1;
     }
+    y += 1;
     if in_hand {
-        const KEYS: [&str; 2] = [
-            "in hand: a key holds, the same key lets go: digits, q w e r t z u o buttons; arrows d-pad; d f x c left stick,",
-            "j l i k right stick; a s triggers; v moves what was held last through its whole travel",
-        ];
-        for line in KEYS {
-            ui.text(area.x + 2, area.y + y, area.width - 2, ui.theme.doubt, line);
+        const KEYS: &str = "in hand: a key holds, the same key lets go: digits, q w e r t z u o buttons; arrows d-pad; d f x c \
+                            left stick, j l i k right stick; a s triggers; v moves what was held last through its travel";
+        for line in wrapped(KEYS, usize::from(area.width.saturating_sub(3))) {
+            ui.text(area.x + 2, area.y + y, area.width - 2, ui.theme.doubt, &line);
             y += 1;
         }
     }
     y += 1;
-    let left = area.height.saturating_sub(y);
-    rows(ui, Rect { y: area.y + y, height: left, ..area }, view);
+    let mut rest = Rect { y: area.y + y, height: area.height.saturating_sub(y), ..area };
+    if area.width >= LIST + BYTES {
+        // The bytes as they arrive, beside it.
+        super::reports::draw(ui, Rect { x: area.x + LIST, width: area.width - LIST, ..rest });
+        rest.width = LIST;
+    }
+    rows(ui, rest, view);
 }
 
-/// What is proposed; returns its lines.
-fn proposed(ui: &mut Ui<'_>, area: Rect, proposal: &(Option<String>, bool, String)) -> u16 {
+/// What is proposed.
+fn proposed(ui: &mut Ui<'_>, area: Rect, proposal: &(Option<String>, bool, String)) {
     let (place, sure, reason) = proposal;
     let width = area.width.saturating_sub(2);
-    let mut y = 0;
     let (style, head) = match (place, sure) {
         (Some(place), true) => (ui.theme.live, format!("✓ {place}: sure")),
         (Some(place), false) => (ui.theme.doubt, format!("▲ {place}: not sure")),
         (None, _) => (ui.theme.doubt, "▲ nothing was found".to_owned()),
     };
     ui.text(area.x + 2, area.y, width, style, &head);
-    for line in wrapped(reason, usize::from(width)) {
-        y += 1;
-        ui.text(area.x + 2, area.y + y, width, Style::new(), &line);
+    for (line, text) in (1..ANSWER).zip(wrapped(reason, usize::from(width))) {
+        ui.text(area.x + 2, area.y + line, width, Style::new(), &text);
     }
-    y + 1
 }
 
-fn done(ui: &mut Ui<'_>, area: Rect, found: usize) -> u16 {
+fn done(ui: &mut Ui<'_>, area: Rect, found: usize) {
     let words = match found {
         0 => "Nothing was found. Esc leaves it as it was.".to_owned(),
         n => format!("{n} controls are in the device's sheet. Esc: it is read by that sheet from then on."),
     };
     ui.text(area.x + 2, area.y, area.width.saturating_sub(2), ui.theme.live, &words);
-    1
 }
 
 fn wrapped(text: &str, width: usize) -> Vec<String> {

@@ -130,7 +130,7 @@ impl<'a> Ui<'a> {
         for key in &keys {
             let from = x;
             let words = words_of(key);
-            x = self.text(x, area.y, 8, self.theme.key, key.label) + 1;
+            x = self.text(x, area.y, 10, self.theme.key, key.label) + 1;
             x = self.text(x, area.y, 40, self.theme.quiet, words);
             self.clicks.push((Rect { x: from, y: area.y, width: x - from, height: 1 }, Click::Key(key.intent)));
             x += 2;

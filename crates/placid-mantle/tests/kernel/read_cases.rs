@@ -152,6 +152,32 @@ pub fn start_up_unanswered(bench: &Bench) -> Result<(), String> {
     asleep(bench, Manner::Mute, "write 1 of 2 (output report 02 01 00 00 …) was not answered within 500 ms")
 }
 
+/// A sheet that is saved while the program runs is used at once, and so is its absence.
+pub fn saved_meanwhile(bench: &Bench) -> Result<(), String> {
+    let file = shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
+    let mut pad = StandIn::plug(&file, "lab-1", Some("LAB-SERIAL"))?;
+    let home = bench.home();
+    std::fs::create_dir_all(home.join(".config/placid-mantle")).map_err(|error| error.to_string())?;
+    let mut engine = bench.bare_engine(&home)?;
+    bench::pad(&mut engine, 1)?;
+    let sheets = home.join(".config/placid-mantle/sheets");
+    std::fs::create_dir_all(&sheets).map_err(|error| error.to_string())?;
+    let text = "version = 1\nname = \"Turned pad\"\n[match]\nvendor = 0x1209\nproduct = 0x0a02\n\
+                [[control]]\nname = \"one\"\nkind = \"button\"\nusage = \"button 1\"\nplays = \"East\"\n";
+    std::fs::write(sheets.join("turned.sheet.toml"), text).map_err(|error| error.to_string())?;
+    engine.wait("the sheet", |line| line.contains("Quay pad is read by the sheet Turned pad from now on"))?;
+    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
+    let press = |pad: &mut StandIn| -> Result<(), String> {
+        pad.send(0, &bench::bytes("01 00 80 80 80 80 80 00 00"))?;
+        pad.send(0, &bench::bytes("01 01 80 80 80 80 80 00 00"))
+    };
+    press(&mut pad)?;
+    engine.wait("East", |line| line.contains("slot 1 key:0x131=1"))?;
+    std::fs::remove_file(sheets.join("turned.sheet.toml")).map_err(|error| error.to_string())?;
+    engine.wait("its absence", |line| line.contains("Quay pad is read by its own description from now on"))?;
+    bench::end(engine)
+}
+
 /// What is recorded from hidraw while it is played gives the same frames again, with and without its comment lines.
 pub fn recorded(bench: &Bench) -> Result<(), String> {
     let (reports, expected) = simulated("quay-pad")?;
