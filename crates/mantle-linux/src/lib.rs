@@ -26,6 +26,7 @@ pub mod scan;
 mod sheet_file;
 pub mod uhid;
 pub mod uinput;
+mod watch;
 mod workers;
 mod world;
 mod writer;

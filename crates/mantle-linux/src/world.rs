@@ -3,6 +3,7 @@
 use crate::node::Node;
 use crate::opener::Wanted;
 use crate::uinput::Pad;
+use crate::watch::{self, Changes};
 use crate::workers::{Bell, Done, Found, Job, Opened, Paths, Workers};
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeId, OsFault};
@@ -15,14 +16,13 @@ use mantle_engine::{Happening, Orders, World};
 use mantle_talk::Order;
 use rustix::event::epoll::{self, EventData, EventFlags};
 use rustix::fd::{AsFd, OwnedFd};
-use rustix::fs::inotify;
 use rustix::io::Errno;
 use rustix::time::{ClockId, Timespec, clock_gettime};
 use std::collections::VecDeque;
 use std::io;
 use std::mem::MaybeUninit;
 use std::os::unix::net::UnixStream;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 /// The monotonic clock.
 #[must_use]
@@ -82,11 +82,11 @@ impl LinuxWorld {
             epoll::add(&epoll, fd, EventData::new_u64(data), EventFlags::IN)
         };
         listen(bell.fd().as_fd(), BELL)?;
-        let watcher = watch_dev().ok();
+        let watcher = watch::dev().ok();
         let sheets = paths.sheets();
         if let Some(watcher) = &watcher {
             listen(watcher.as_fd(), WATCHER)?;
-            sheets.iter().for_each(|directory| watch_sheets(watcher, directory));
+            sheets.iter().for_each(|directory| watch::sheets(watcher, directory));
         }
         let ours = crate::listener::signals()?;
         listen(ours.as_fd(), SIGNAL)?;
@@ -303,24 +303,10 @@ impl LinuxWorld {
         }
     }
 
-    /// Something in `/dev` has changed: a scan follows, and refused nodes are tried again.
+    /// Something in `/dev`, or among the sheets, has changed: a scan follows, and refused nodes are tried again.
     fn handle_watcher(&mut self) {
         let Some(watcher) = &self.watcher else { return };
-        let mut space = [MaybeUninit::<u8>::uninit(); 4096];
-        let mut reader = inotify::Reader::new(watcher, &mut space);
-        let mut rights = Vec::new();
-        let (mut scan, mut sheets) = (false, false);
-        while let Ok(event) = reader.next() {
-            let name = event.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
-            let overflow = event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW);
-            scan |= overflow || ["hidraw", "event", "js", "input"].iter().any(|start| name.starts_with(start));
-            sheets |= overflow || name.ends_with(".sheet.toml") || name == "sheets";
-            if name.starts_with("hidraw") {
-                rights.push(format!("/dev/{name}"));
-            } else if name.starts_with("event") {
-                rights.push(format!("/dev/input/{name}"));
-            }
-        }
+        let Changes { scan, sheets, rights } = watch::changes(watcher);
         for (index, node) in self.nodes.iter().enumerate() {
             let path = node.as_ref().filter(|node| node.fd.is_none()).map(|node| &node.found.facts.path);
             if path.is_some_and(|path| rights.contains(path)) {
@@ -328,7 +314,7 @@ impl LinuxWorld {
             }
         }
         if sheets {
-            self.sheets.iter().for_each(|directory| watch_sheets(watcher, directory));
+            self.sheets.iter().for_each(|directory| watch::sheets(watcher, directory));
             self.workers.iter().for_each(Workers::read_sheets);
         }
         if scan {
@@ -398,25 +384,6 @@ impl LinuxWorld {
 }
 
 /// Watches the directories in which nodes appear, and their rights change.
-/// Watches the person's own sheets; where there are none yet, whether there will be.
-fn watch_sheets(watcher: &OwnedFd, directory: &Path) {
-    use inotify::WatchFlags as Flags;
-    let changes = Flags::CLOSE_WRITE | Flags::MOVED_TO | Flags::MOVED_FROM | Flags::DELETE;
-    if inotify::add_watch(watcher, directory, changes).is_err()
-        && let Some(parent) = directory.parent()
-    {
-        let _ = inotify::add_watch(watcher, parent, Flags::CREATE | Flags::MOVED_TO);
-    }
-}
-
-fn watch_dev() -> rustix::io::Result<OwnedFd> {
-    let watcher = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC)?;
-    let flags = inotify::WatchFlags::CREATE | inotify::WatchFlags::DELETE | inotify::WatchFlags::ATTRIB;
-    inotify::add_watch(&watcher, "/dev", flags)?;
-    let _ = inotify::add_watch(&watcher, "/dev/input", flags);
-    Ok(watcher)
-}
-
 impl World for LinuxWorld {
     fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
         loop {

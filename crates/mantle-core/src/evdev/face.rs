@@ -121,7 +121,8 @@ impl Face {
         out.bytes.push(0xc0);
         face.descriptor = out.bytes;
         face.length = out.at / 8;
-        Some(face)
+        // What calls itself something and offers nothing of it is nothing.
+        (face.length > 0).then_some(face)
     }
 
     /// Its report descriptor.

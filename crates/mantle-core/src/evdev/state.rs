@@ -267,6 +267,7 @@ mod tests {
     fn what_nobody_plays_with_has_no_face() {
         assert_eq!(Face::new(&caps(&[(1, 116)], &[]), 0), None, "a power button");
         assert_eq!(Face::new(&caps(&[(5, 0)], &[]), 0), None, "a lid");
+        assert_eq!(Face::new(&caps(&[], &[(53, 0, 0), (54, 0, 0)]), 0), None, "a surface without a size");
         let keys: Vec<(u16, u16)> = (1..=0x2ff).map(|code| (1, code)).collect();
         let all = Face::new(&caps(&keys, &[]), 0).expect("it has everything");
         let layout = Layout::new(&Descriptor::parse(all.descriptor()).expect("not too long"));

@@ -55,6 +55,8 @@ pub struct Sentence {
 pub struct TableFacts {
     /// Names of connected devices that no slot has and that a game could use.
     pub slotless: Vec<String>,
+    /// Devices without a slot whose reports say nothing of controls.
+    pub silent: Vec<String>,
     /// Connected devices in all.
     pub devices: usize,
     /// A device came back that could belong to this slot or to its twin's: its name, and the slot.
@@ -222,11 +224,21 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
                 None,
             ),
             ([], _) => {
-                let text = match table.slotless.first() {
-                    Some(name) => format!("No slot is in use. {name} is connected: place it in a slot."),
-                    None => "No slot is in use, and no connected device is a game controller.".to_owned(),
+                let (text, mend) = match (table.slotless.first(), table.silent.first()) {
+                    (Some(name), _) => {
+                        (format!("No slot is in use. {name} is connected: place it in a slot."), Mend::Place)
+                    }
+                    (None, Some(name)) => (
+                        format!(
+                            "No slot is in use. {name} says nothing of its controls: in its reports (R), n finds them by pressing."
+                        ),
+                        Mend::Look(Stage::Reports),
+                    ),
+                    (None, None) => {
+                        ("No slot is in use, and no connected device is a game controller.".to_owned(), Mend::Place)
+                    }
                 };
-                plain(Mark::Hint, &text, Some(Mend::Place))
+                plain(Mark::Hint, &text, Some(mend))
             }
             ([one], _) => plain(Mark::Well, &format!("All is well: {} plays.", one.number), None),
             (many, _) => plain(Mark::Well, &format!("All is well: {} slots play.", many.len()), None),

@@ -54,7 +54,14 @@ impl Table {
                     layout.and_then(|l| l.parts.get(part.local)).is_some_and(|p| p.is_game_controller())
                 })
         });
+        let silent = self.devices().filter(|device| {
+            let mut layouts = device.sources.iter().filter_map(|node| self.source(*node)?.layout());
+            !device.sources.is_empty()
+                && device.parts.iter().all(|part| part.seat.is_none())
+                && layouts.all(|layout| layout.parts.iter().all(|part| part.controls.is_empty()))
+        });
         TableFacts {
+            silent: silent.map(|device| device.name.clone()).collect(),
             slotless: slotless.map(|device| device.name.clone()).collect(),
             devices: self.devices().count(),
             twin: self.asking.and_then(|(device, _, slot)| Some((self.device(device)?.name.clone(), slot))),

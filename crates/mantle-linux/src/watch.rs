@@ -1,0 +1,55 @@
+//! What the system tells of changed nodes and changed files.
+
+use rustix::fd::OwnedFd;
+use rustix::fs::inotify::{self, WatchFlags as Flags};
+use std::mem::MaybeUninit;
+use std::path::Path;
+
+/// What has changed.
+#[derive(Debug, Default)]
+pub(crate) struct Changes {
+    /// Nodes have come or gone.
+    pub scan: bool,
+    /// The person's own sheets are others now.
+    pub sheets: bool,
+    /// Nodes whose rights may have changed.
+    pub rights: Vec<String>,
+}
+
+/// Takes what has changed; where something was missed, everything may have.
+pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
+    let mut space = [MaybeUninit::<u8>::uninit(); 4096];
+    let mut reader = inotify::Reader::new(watcher, &mut space);
+    let mut changes = Changes::default();
+    while let Ok(event) = reader.next() {
+        let name = event.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let overflow = event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW);
+        changes.scan |= overflow || ["hidraw", "event", "js", "input"].iter().any(|start| name.starts_with(start));
+        changes.sheets |= overflow || name.ends_with(".sheet.toml") || name == "sheets";
+        if name.starts_with("hidraw") {
+            changes.rights.push(format!("/dev/{name}"));
+        } else if name.starts_with("event") {
+            changes.rights.push(format!("/dev/input/{name}"));
+        }
+    }
+    changes
+}
+
+/// Watches the person's own sheets; where there are none yet, whether there will be.
+pub(crate) fn sheets(watcher: &OwnedFd, directory: &Path) {
+    let changes = Flags::CLOSE_WRITE | Flags::MOVED_TO | Flags::MOVED_FROM | Flags::DELETE;
+    if inotify::add_watch(watcher, directory, changes).is_err()
+        && let Some(parent) = directory.parent()
+    {
+        let _ = inotify::add_watch(watcher, parent, Flags::CREATE | Flags::MOVED_TO);
+    }
+}
+
+/// Watches the nodes of devices.
+pub(crate) fn dev() -> rustix::io::Result<OwnedFd> {
+    let watcher = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC)?;
+    let flags = Flags::CREATE | Flags::DELETE | Flags::ATTRIB;
+    inotify::add_watch(&watcher, "/dev", flags)?;
+    let _ = inotify::add_watch(&watcher, "/dev/input", flags);
+    Ok(watcher)
+}
