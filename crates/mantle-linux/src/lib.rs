@@ -32,6 +32,6 @@ mod world;
 mod writer;
 
 pub use evdev::axes;
-pub use listener::Listener;
+pub use listener::{Heard, Listener};
 pub use workers::Paths;
 pub use world::{LinuxWorld, now};

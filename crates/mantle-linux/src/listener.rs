@@ -3,7 +3,9 @@
 use crate::evdev::{self, InputNode};
 use crate::opener;
 use crate::world::now;
+use crate::writer;
 use mantle_core::device::{NodeFacts, OsFault};
+use mantle_core::outgoing::{Act, Sent};
 use mantle_core::time::Micros;
 use rustix::event::{PollFd, PollFlags, poll};
 use rustix::fd::{AsFd, OwnedFd};
@@ -16,10 +18,22 @@ use std::path::Path;
 /// Longer than the longest report.
 const BUFFER: usize = 16_384 + 1;
 
+/// What a listener hears.
+#[derive(Debug)]
+pub enum Heard<'a> {
+    /// A report.
+    Report(Micros, &'a [u8]),
+    /// The moment has come.
+    Time,
+    /// The device is gone, or the program is to end.
+    End,
+}
+
 /// An open device.
 #[derive(Debug)]
 pub struct Listener {
     fd: OwnedFd,
+    path: String,
     input: Option<Box<InputNode>>,
     signals: UnixStream,
     buffer: Box<[u8]>,
@@ -41,15 +55,22 @@ impl Listener {
             errno: error.raw_os_error().unwrap_or(5),
         };
         let signals = signals().map_err(failed)?;
-        Ok(Self { fd, input, signals, buffer: vec![0; BUFFER].into() })
+        Ok(Self { fd, path: node.path.clone(), input, signals, buffer: vec![0; BUFFER].into() })
     }
 
-    /// The next report with its stamp, taken right after the read; none when the moment has come, the device is gone, or
-    /// it is to end.
+    /// Sends something to the device, or asks it for something; blocks as long as the device does.
+    ///
+    /// # Errors
+    /// What the system, or the device, refused.
+    pub fn act(&self, act: &Act) -> Result<Sent, OsFault> {
+        writer::act(&self.fd, &self.path, act)
+    }
+
+    /// What comes next, a report with its stamp, taken right after the read, or a moment.
     ///
     /// # Errors
     /// What the system says.
-    pub fn next(&mut self, until: Option<Micros>) -> io::Result<Option<(Micros, &[u8])>> {
+    pub fn next(&mut self, until: Option<Micros>) -> io::Result<Heard<'_>> {
         loop {
             let read = match &mut self.input {
                 None => rustix::io::read(&self.fd, &mut self.buffer[..]),
@@ -59,13 +80,13 @@ impl Listener {
                 }),
             };
             match read {
-                Ok(0) | Err(Errno::IO | Errno::NODEV) => return Ok(None),
-                Ok(length) => return Ok(Some((now(), &self.buffer[..length]))),
+                Ok(0) | Err(Errno::IO | Errno::NODEV) => return Ok(Heard::End),
+                Ok(length) => return Ok(Heard::Report(now(), &self.buffer[..length])),
                 Err(Errno::AGAIN | Errno::INTR) => {}
                 Err(errno) => return Err(errno.into()),
             }
             let left = match until.map(|until| until.since(now()).0) {
-                Some(0) => return Ok(None),
+                Some(0) => return Ok(Heard::Time),
                 Some(left) => {
                     Some(Timespec { tv_sec: (left / 1_000_000) as i64, tv_nsec: (left % 1_000_000 * 1_000) as i64 })
                 }
@@ -79,7 +100,7 @@ impl Listener {
             // What has come before the end still counts.
             let comes = |polled: &PollFd<'_>| polled.revents().contains(PollFlags::IN);
             if comes(&polled[1]) && !comes(&polled[0]) {
-                return Ok(None);
+                return Ok(Heard::End);
             }
         }
     }

@@ -21,6 +21,10 @@ pub enum Verb {
     Run(RunArgs),
     /// Record a device's raw reports into a file
     Record(RecordArgs),
+    /// Send an output or feature report to a device, byte for byte
+    Send(SendArgs),
+    /// Get a feature report from a device
+    Get(GetArgs),
     /// Play a recording as if its device were there
     Replay(ReplayArgs),
     /// List what is connected
@@ -120,6 +124,36 @@ pub struct RecordArgs {
     /// Record a keyboard, and so what is typed
     #[arg(long)]
     pub keyboard: bool,
+}
+
+/// Arguments of `send`.
+#[derive(Args, Debug)]
+pub struct SendArgs {
+    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or a part of its name
+    pub device: String,
+    /// Which kind of report
+    pub kind: SendKind,
+    /// Its bytes in hex, the report id first, 00 where reports have none
+    #[arg(required = true)]
+    pub bytes: Vec<String>,
+}
+
+/// Kinds of report that are sent.
+#[derive(clap::ValueEnum, Clone, Copy, PartialEq, Eq, Debug)]
+pub enum SendKind {
+    /// An output report
+    Output,
+    /// A feature report
+    Feature,
+}
+
+/// Arguments of `get`.
+#[derive(Args, Debug)]
+pub struct GetArgs {
+    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or a part of its name
+    pub device: String,
+    /// The report's id, 0 where reports have none
+    pub report: u8,
 }
 
 /// Arguments of `replay`.

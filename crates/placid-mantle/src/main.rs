@@ -12,6 +12,7 @@ mod record;
 mod replay;
 mod run;
 mod screen;
+mod send;
 mod setup;
 
 use args::{Cli, Verb};
@@ -33,6 +34,8 @@ fn main() -> ExitCode {
         },
         Verb::Run(args) => run::run(&args),
         Verb::Record(args) => record::run(&args),
+        Verb::Send(args) => send::send(&args),
+        Verb::Get(args) => send::get(&args),
         Verb::Replay(args) => replay::run(&args),
         Verb::Devices { json } => list::run(json),
         Verb::Setup(args) => setup::run(&args),

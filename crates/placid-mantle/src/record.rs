@@ -2,13 +2,16 @@
 
 use crate::args::RecordArgs;
 use crate::exit::{Exit, refuse};
+use mantle_core::control::Sheet;
 use mantle_core::device::NodeFacts;
+use mantle_core::outgoing::{StartUp, Step};
 use mantle_core::time::Micros;
 use mantle_files::recording::{Header, Writer};
-use mantle_linux::{Listener, scan};
+use mantle_linux::{Heard, Listener, scan};
 use std::fs::File;
 use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// Records until it is ended, the time is up, or the file is full.
 pub fn run(args: &RecordArgs) -> Exit {
@@ -51,7 +54,7 @@ pub fn run(args: &RecordArgs) -> Exit {
 }
 
 /// The device that somebody means: a node's path, ids, or a part of its name.
-fn find<'a>(nodes: &'a [NodeFacts], wanted: &str) -> Result<&'a NodeFacts, String> {
+pub fn find<'a>(nodes: &'a [NodeFacts], wanted: &str) -> Result<&'a NodeFacts, String> {
     let lower = wanted.to_lowercase();
     let ids = |node: &NodeFacts| format!("{:04x}:{:04x}", node.identity.vendor, node.identity.product);
     let means = |node: &&NodeFacts| {
@@ -96,11 +99,39 @@ fn begin(args: &RecordArgs, node: &NodeFacts, path: &Path) -> io::Result<Writer<
     Writer::new(BufWriter::new(file), &header(args, node), args.most << 20)
 }
 
+/// What wakes a device, by the sheet that fits it best, checksums filled in: many send nothing before.
+fn steps(node: &NodeFacts) -> Arc<[Step]> {
+    let (sheets, _) = crate::home::sheets(mantle_files::config_directory().as_deref());
+    let fitting = sheets.iter().filter(|sheet| sheet.rule.fits(&node.identity));
+    let best = fitting.reduce(|best, next| if next.rule.weight() > best.rule.weight() { next } else { best });
+    let sealed = |sheet: &Sheet| -> Arc<[Step]> {
+        let one = |step: &Step| Step { act: step.act.clone().sealed(&sheet.checks), ..step.clone() };
+        sheet.start_up.iter().map(one).collect()
+    };
+    best.map_or_else(|| [].into(), sealed)
+}
+
 fn record(args: &RecordArgs, node: &NodeFacts, listener: &mut Listener) -> io::Result<u64> {
     let mut writer = begin(args, node, &args.file)?;
     let until = args.seconds.map(|seconds| mantle_linux::now().after(Micros((seconds.clamp(0.0, 1e9) * 1e6) as u64)));
     let (mut count, mut files) = (0, 0);
-    while let Some((at, bytes)) = listener.next(until)? {
+    let mut start = StartUp::new(steps(node), mantle_linux::now());
+    let mut said = None;
+    loop {
+        while let Some(act) = start.poll(mantle_linux::now()) {
+            let sent = listener.act(&act);
+            start.handle_sent(mantle_linux::now(), sent);
+        }
+        if start.fault() != said.as_deref() {
+            said = start.fault().map(str::to_owned);
+            said.iter().for_each(|why| eprintln!("{} does not wake: {why}", node.identity.name));
+        }
+        let (at, bytes) = match listener.next([until, start.deadline()].into_iter().flatten().min())? {
+            Heard::Report(at, bytes) => (at, bytes),
+            Heard::Time if until.is_none_or(|until| mantle_linux::now() < until) => continue,
+            Heard::Time | Heard::End => break,
+        };
+        start.handle_report(at, bytes);
         if !writer.report(at, bytes)? {
             if !args.rotate {
                 writer.remark("ended", "the file is full")?;

@@ -30,6 +30,7 @@ const CASES: &[Case] = &[
     ("a device that says nothing of itself plays by its sheet", read_cases::by_its_sheet),
     ("a start-up that is refused is said", read_cases::start_up_refused),
     ("a start-up that is not answered is said", read_cases::start_up_unanswered),
+    ("a device is woken for its recording, written to and asked", read_cases::woken_and_written),
     ("a sheet that is saved while it runs is used at once", read_cases::saved_meanwhile),
     ("recorded from hidraw, replayed: the same frames", read_cases::recorded),
     ("an input node as a source: smallest steps, held, recorded", input_cases::pad),

@@ -152,6 +152,42 @@ pub fn start_up_unanswered(bench: &Bench) -> Result<(), String> {
     asleep(bench, Manner::Mute, "write 1 of 2 (output report 02 01 00 00 …) was not answered within 500 ms")
 }
 
+/// A device that sleeps is woken for its recording; a report is sent to it byte for byte, and one is asked for.
+pub fn woken_and_written(bench: &Bench) -> Result<(), String> {
+    let file = shipped::device("cellar-pad").map_err(|fault| fault.to_string())?;
+    let mut pad = StandIn::plug(&file, "lab-1", None)?;
+    let home = bench.home();
+    let output = home.join("cellar.hid").display().to_string();
+    let mut recorder = Lines::start(&mut bench.command(&home, None, &["record", "1209:0a09", &output]))?;
+    mantle_lab::wait_for("the start-up", || pad.is_awake(0).then_some(()))?;
+    pad.send(0, &bench::bytes("01 00 ff 02 00 00 00 00 00 00 00 00 de ad be ef"))?;
+    recorder.signal("INT");
+    if !recorder.end()?.success() {
+        return Err(format!("the recorder failed: {:?}", recorder.said));
+    }
+    let text = std::fs::read_to_string(&output).map_err(|error| error.to_string())?;
+    if !text.contains("01 00 ff 02 00") {
+        return Err(format!("the report is not in the recording:\n{text}"));
+    }
+    let run = |arguments: &[&str]| -> Result<(bool, String), String> {
+        let output = bench.command(&home, None, arguments).output().map_err(|error| error.to_string())?;
+        Ok((output.status.success(), String::from_utf8_lossy(&output.stderr).into_owned()))
+    };
+    if !run(&["send", "1209:0a09", "output", "02 09 07"])?.0 {
+        return Err("sending failed".into());
+    }
+    mantle_lab::wait_for("the report on the device", || {
+        pad.written(0).iter().any(|bytes| *bytes == bench::bytes("02 09 07")).then_some(())
+    })?;
+    // A stand-in answers no question: that is said.
+    let (well, said) = run(&["get", "1209:0a09", "4"])?;
+    if well || !said.contains("getting a feature report of /dev/hidraw") || !said.contains("(EIO)") {
+        return Err(format!("a refused question: {said}"));
+    }
+    let (well, said) = run(&["get", "1209:0a09", "9"])?;
+    if well || !said.contains("has no feature report 9; it has: 4") { Err(said) } else { Ok(()) }
+}
+
 /// A sheet that is saved while the program runs is used at once, and so is its absence.
 pub fn saved_meanwhile(bench: &Bench) -> Result<(), String> {
     let file = shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
