@@ -5,7 +5,7 @@ use mantle_core::control::Sheet;
 use mantle_core::device::NodeId;
 use mantle_core::pad::Events;
 use mantle_core::slot::SlotNumber;
-use mantle_core::table::{Note, Table};
+use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{FindOrder, HistoryRequest, Watch};
 
@@ -36,6 +36,9 @@ pub trait Desk {
 
     /// The person finds fields by pressing.
     fn handle_find(&mut self, _now: Micros, _order: FindOrder) {}
+
+    /// The person wants a source's reports recorded, or no longer.
+    fn handle_record(&mut self, _now: Micros, _source: Option<&Source>, _on: bool) {}
 
     /// A sheet that says more than the last one, to be saved.
     fn poll_sheet(&mut self) -> Option<Sheet> {

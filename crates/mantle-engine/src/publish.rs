@@ -15,7 +15,8 @@ use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Device, Note, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{
-    Detail, DeviceRow, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, SlotRow, Snapshot, VERSION, Watch,
+    Detail, DeviceRow, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, SlotRow, Snapshot,
+    VERSION, Watch,
 };
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex};
@@ -91,6 +92,7 @@ pub struct Publisher {
     reports: u64,
     histories: Vec<Option<History>>,
     finder: Option<Finder>,
+    recording: Option<RecordingView>,
 }
 
 impl std::fmt::Debug for Publisher {
@@ -116,7 +118,14 @@ impl Publisher {
             reports: 0,
             histories: Vec::new(),
             finder: None,
+            recording: None,
         }
+    }
+
+    /// What is being recorded, for the screen.
+    pub fn set_recording(&mut self, recording: Option<RecordingView>) {
+        self.pending |= recording != self.recording;
+        self.recording = recording;
     }
 
     /// Makes a snapshot of this moment.
@@ -145,6 +154,7 @@ impl Publisher {
             answers: self.answers.iter().cloned().collect(),
             paused: table.paused(),
             finding: self.finder.as_ref().and_then(Finder::view),
+            recording: self.recording.clone(),
         }
     }
 

@@ -51,6 +51,8 @@ pub enum Happening<'a> {
     Watch(Micros, Watch),
     /// The person finds fields by pressing.
     Find(Micros, FindOrder),
+    /// The person wants a node's reports recorded, or no longer.
+    Record(Micros, NodeId, bool),
     /// All sheets have been read again.
     Sheets(Micros, Vec<Sheet>),
     /// The screen wants to see what came.
@@ -123,6 +125,13 @@ impl Happening<'_> {
                     table.handle_finding(at, Some(node));
                 }
                 desk.handle_find(at, order);
+                at
+            }
+            Self::Record(at, node, on) => {
+                if on {
+                    table.handle_looking(at, node);
+                }
+                desk.handle_record(at, table.source(node), on);
                 at
             }
             Self::Sheets(at, sheets) => {

@@ -296,6 +296,7 @@ impl LinuxWorld {
             Order::Command(number, command) => self.ready.push_back(Happening::Command(at, number, command)),
             Order::History(request) => self.ready.push_back(Happening::History(at, request)),
             Order::Watch(watch) => self.ready.push_back(Happening::Watch(at, watch)),
+            Order::Record(node, on) => self.ready.push_back(Happening::Record(at, node, on)),
             Order::Find(order) => self.ready.push_back(Happening::Find(at, order)),
             Order::Stop => self.ready.push_back(Happening::End),
             // A real device is in somebody's hands already.

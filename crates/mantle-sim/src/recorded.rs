@@ -197,6 +197,7 @@ impl RecordedWorld {
         self.ready.push_back(match order {
             Order::Command(number, command) => Happening::Command(now, number, command),
             Order::Watch(watch) => Happening::Watch(now, watch),
+            Order::Record(node, on) => Happening::Record(now, node, on),
             Order::Find(order) => Happening::Find(now, order),
             Order::History(request) => Happening::History(now, request),
             Order::Stop => Happening::End,

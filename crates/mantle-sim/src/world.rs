@@ -363,6 +363,7 @@ impl SimWorld {
             }
             Order::History(request) => self.ready.push_back(Ready::Other(Happening::History(now, request))),
             Order::Watch(watch) => self.ready.push_back(Ready::Other(Happening::Watch(now, watch))),
+            Order::Record(node, on) => self.ready.push_back(Ready::Other(Happening::Record(now, node, on))),
             Order::Find(order) => self.ready.push_back(Ready::Other(Happening::Find(now, order))),
             // A scene goes by its own times.
             Order::Play(_) => {}

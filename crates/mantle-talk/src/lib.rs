@@ -65,6 +65,21 @@ pub struct Snapshot {
     pub paused: bool,
     /// Fields that are being found.
     pub finding: Option<FindingView>,
+    /// What is being recorded, or was recorded last.
+    pub recording: Option<RecordingView>,
+}
+
+/// A recording, as the screen sees it.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct RecordingView {
+    /// The node.
+    pub node: NodeId,
+    /// The file.
+    pub file: String,
+    /// Reports in it so far.
+    pub count: u64,
+    /// Why it has ended; none while it goes on.
+    pub ended: Option<String>,
 }
 
 /// What stands at the top of every view.

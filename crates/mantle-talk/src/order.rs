@@ -98,6 +98,8 @@ pub enum Order {
     },
     /// Fields are found by pressing.
     Find(FindOrder),
+    /// Record a node's reports, or end that.
+    Record(NodeId, bool),
     /// How a recording is played.
     Play(Play),
     /// End: pads are taken away and everything is undone.

@@ -65,6 +65,15 @@ impl App {
                 }
             },
             Intent::Find => self.begin_finding(),
+            Intent::Record => match self.device().map(|device| device.node) {
+                Some(node) => {
+                    let running = self.snapshot.recording.as_ref().is_some_and(|tape| tape.ended.is_none());
+                    self.orders.push(Order::Record(node, !running));
+                    self.stage = Stage::Reports;
+                    self.view = View::Stage;
+                }
+                None => self.message = Some("no device is chosen".into()),
+            },
             Intent::Accept | Intent::Again | Intent::Skip | Intent::Before | Intent::Now | Intent::Travel => {}
             Intent::TakeInHand => self.take_in_hand(),
             Intent::Undo => match self.undo.pop() {

@@ -413,7 +413,9 @@ impl App {
     fn possible(&self, intent: Intent) -> bool {
         match intent {
             Intent::PassOn => self.passing().is_some(),
-            Intent::Find => self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some(),
+            Intent::Find | Intent::Record => {
+                self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some()
+            }
             Intent::Accept => self.proposal().is_some_and(|(place, ..)| place.is_some()),
             Intent::Again => self.proposal().is_some(),
             Intent::Now => self.snapshot.finding.as_ref().is_some_and(|view| !view.done) && self.proposal().is_none(),

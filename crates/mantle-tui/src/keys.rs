@@ -40,6 +40,8 @@ pub enum Intent {
     TakeInHand,
     /// Take the last change back.
     Undo,
+    /// Record the chosen device's reports, or end that.
+    Record,
     /// Find the fields of the chosen device by pressing.
     Find,
     /// What is proposed is right.
@@ -155,9 +157,10 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 21] = [
+const ACTIONS: [Key; 22] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
+    letter('r', "r", Intent::Record, "record", true),
     letter('n', "n", Intent::Find, "find fields", true),
     letter('[', "[", Intent::Earlier, "earlier", true),
     letter(']', "]", Intent::Later, "later", true),

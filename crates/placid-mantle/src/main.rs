@@ -14,6 +14,7 @@ mod run;
 mod screen;
 mod send;
 mod setup;
+mod tape;
 
 use args::{Cli, Verb};
 use clap::Parser;

@@ -3,10 +3,11 @@
 
 use crate::args::{Fail, ScreenArgs};
 use crate::exit::{Exit, refuse};
+use crate::tape::Tape;
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::control::Sheet;
 use mantle_core::device::NodeId;
-use mantle_core::table::{Note, Table};
+use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, World};
 use mantle_talk::{FindOrder, Header, HistoryRequest, Order, Watch};
@@ -36,7 +37,11 @@ pub fn run<W: World + Send>(
     let mailbox = Mailbox::new(move || {
         let _ = for_mail.send(Wake::Snapshot);
     });
-    let mut clerk = Clerk { publisher: Publisher::new(mailbox.clone(), header), fails: fail == Some(Fail::Engine) };
+    let mut clerk = Clerk {
+        publisher: Publisher::new(mailbox.clone(), header),
+        tape: Tape::default(),
+        fails: fail == Some(Fail::Engine),
+    };
     let outcome = std::thread::scope(|scope| {
         let at_end = EndsScreen(wakes_in.clone());
         let engine = scope.spawn(move || {
@@ -91,12 +96,14 @@ impl Drop for EndsEngine {
 /// The publisher, and the fault that a test may have asked for.
 struct Clerk {
     publisher: Publisher,
+    tape: Tape,
     fails: bool,
 }
 
 impl Desk for Clerk {
     fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
         self.publisher.handle_report(at, node, bytes);
+        self.tape.offer(at, node, bytes);
     }
 
     fn handle_history(&mut self, request: &HistoryRequest) {
@@ -119,6 +126,11 @@ impl Desk for Clerk {
         self.publisher.handle_find(now, order);
     }
 
+    fn handle_record(&mut self, _now: Micros, source: Option<&Source>, on: bool) {
+        self.tape.handle(source, on);
+        self.publisher.set_recording(self.tape.view());
+    }
+
     fn poll_sheet(&mut self) -> Option<Sheet> {
         self.publisher.poll_sheet()
     }
@@ -136,6 +148,7 @@ impl Desk for Clerk {
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
+        self.publisher.set_recording(self.tape.view());
         self.publisher.look(now, table);
         assert!(!self.fails || table.slots().next().is_none(), "the engine was asked to fail");
     }

@@ -277,3 +277,33 @@ fn fields_are_found_by_pressing_and_the_pad_plays() {
     tmux.keys(&["h", "1"]).expect("keys");
     tmux.wait("the pad to play", |screen| screen.contains("Slot 1 plays")).expect("it plays");
 }
+
+/// What is recorded from the view is a file that can be read, and played as a device.
+#[test]
+fn a_recording_from_the_view_plays() {
+    let home = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("tape");
+    let _ = std::fs::remove_dir_all(&home);
+    let state = home.display().to_string();
+    let environment = [("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("XDG_STATE_HOME", state.as_str())];
+    let tmux = Tmux::start("tape", DESIGN, &environment, &demo("--scene cellar")).expect("tmux starts");
+    tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
+    tmux.keys(&["R", "r"]).expect("keys");
+    tmux.wait("many reports", |screen| {
+        let count = screen.split("● recording: ").nth(1).and_then(|rest| rest.split(' ').next()?.parse::<u32>().ok());
+        count.is_some_and(|count| count > 300)
+    })
+    .expect("they are recorded");
+    tmux.keys(&["r"]).expect("keys");
+    tmux.wait("the end", |screen| screen.contains("recorded: ") && screen.contains("cellar-pad-1.hid"))
+        .expect("it ends");
+    let file = home.join("placid-mantle/recordings/cellar-pad-1.hid").display().to_string();
+    let program = |arguments: &[&str]| {
+        let output = std::process::Command::new(env!("CARGO_BIN_EXE_placid-mantle")).args(arguments).output();
+        let output = output.expect("it runs");
+        assert!(output.status.success(), "{}", String::from_utf8_lossy(&output.stderr));
+        String::from_utf8_lossy(&output.stdout).into_owned()
+    };
+    assert!(program(&["replay", &file, "--headless"]).contains("slot 1 key:0x130=1"));
+    let text = std::fs::read_to_string(&file).expect("it is there");
+    assert!(text.contains("# mantle: checksum=") && !text.contains("lost="), "it is whole");
+}

@@ -44,6 +44,12 @@ impl Table {
         }
     }
 
+    /// Somebody wants to see what a node says: it is read, whoever it is.
+    pub fn handle_looking(&mut self, now: Micros, node: NodeId) {
+        self.handle_time(now);
+        self.open(node);
+    }
+
     /// Sources that another sheet fits now are read by that.
     fn apply_sheets(&mut self, now: Micros) {
         for index in 0..self.sources.len() {

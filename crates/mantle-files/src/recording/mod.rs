@@ -6,10 +6,12 @@
 mod evemu;
 mod hid_text;
 mod libinput;
+mod recorder;
 mod write;
 mod yaml;
 
 pub use mantle_core::evdev::{EvdevAxis, EvdevCaps, EvdevEvent};
+pub use recorder::Recorder;
 pub use write::{Header, Writer};
 
 use mantle_core::time::Micros;

@@ -20,6 +20,16 @@ fn grid(area: Rect) -> u16 {
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let devices = ui.device_details();
     let mut y = area.y;
+    if let Some(tape) = &ui.snapshot.recording {
+        let words = match &tape.ended {
+            None => format!("● recording: {} reports in {}; r ends it", tape.count, tape.file),
+            Some(_) if tape.count > 0 => format!("recorded: {} reports in {}", tape.count, tape.file),
+            Some(why) => format!("▲ not recorded: {why} {}", tape.file),
+        };
+        let style = if tape.ended.is_none() { ui.theme.live } else { ui.theme.quiet };
+        ui.text(area.x, y, area.width, style, &words);
+        y += 1;
+    }
     for device in devices {
         if y >= area.bottom() {
             return;

@@ -1,0 +1,103 @@
+//! Recording from the screen: which node, into which file.
+
+use mantle_core::device::NodeId;
+use mantle_core::table::Source;
+use mantle_files::recording::{Header, Recorder};
+use mantle_talk::RecordingView;
+use std::fs::File;
+use std::path::PathBuf;
+
+/// A recording from the screen ends at this size.
+const MOST: u64 = 64 << 20;
+/// So many names are tried.
+const NAMES: u32 = 1000;
+
+/// What is recorded now, and what was.
+#[derive(Debug, Default)]
+pub struct Tape {
+    running: Option<(NodeId, Recorder)>,
+    /// Those that are still being written to their ends.
+    ending: Vec<(NodeId, Recorder)>,
+    last: Option<RecordingView>,
+}
+
+impl Tape {
+    /// A report has come.
+    pub fn offer(&self, at: mantle_core::time::Micros, node: NodeId, bytes: &[u8]) {
+        if let Some((_, recorder)) = self.running.as_ref().filter(|(own, _)| *own == node) {
+            recorder.offer(at, bytes);
+        }
+    }
+
+    /// Begins with a source, or ends.
+    pub fn handle(&mut self, source: Option<&Source>, on: bool) {
+        if let Some((node, mut recorder)) = self.running.take() {
+            recorder.stop();
+            self.ending.push((node, recorder));
+        }
+        let Some(source) = source.filter(|_| on) else { return };
+        let node = source.facts.id;
+        if source.layout().is_some_and(|layout| layout.parts.iter().any(is_keyboard)) {
+            let why = "a keyboard is recorded only by `placid-mantle record --keyboard`: it holds what is typed";
+            self.last = Some(RecordingView { node, file: String::new(), count: 0, ended: Some(why.into()) });
+            return;
+        }
+        let identity = &source.facts.identity;
+        let header = Header {
+            name: identity.name.clone(),
+            bus: identity.bus.0,
+            vendor: identity.vendor,
+            product: identity.product,
+            descriptor: source.facts.descriptor.clone(),
+            phys: None,
+            serial: None,
+        };
+        let name = identity.name.clone();
+        self.running = Some((node, Recorder::start(move || new_file(&name), header, MOST)));
+    }
+
+    /// What the screen shows of it.
+    pub fn view(&mut self) -> Option<RecordingView> {
+        let over = |(_, recorder): &(NodeId, Recorder)| recorder.is_over();
+        self.ending.extend(self.running.take_if(|running| over(running)));
+        for at in (0..self.ending.len()).rev().filter(|at| self.ending[*at].1.is_over()).collect::<Vec<_>>() {
+            let (node, recorder) = self.ending.remove(at);
+            let (file, ended) = match recorder.file() {
+                Some(Ok(path)) => (path.display().to_string(), "ended".to_owned()),
+                Some(Err(why)) => (String::new(), why),
+                None => (String::new(), "nothing was written".to_owned()),
+            };
+            self.last = Some(RecordingView { node, file, count: recorder.count(), ended: Some(ended) });
+        }
+        match self.running.as_ref().or(self.ending.last()) {
+            Some((node, recorder)) => {
+                let file = recorder.file().and_then(Result::ok).map(|path| path.display().to_string());
+                let (file, count) = (file.unwrap_or_default(), recorder.count());
+                Some(RecordingView { node: *node, file, count, ended: None })
+            }
+            None => self.last.clone(),
+        }
+    }
+}
+
+fn is_keyboard(part: &mantle_core::control::PartLayout) -> bool {
+    matches!(part.usage, mantle_hid::usage::KEYBOARD | mantle_hid::usage::KEYPAD)
+}
+
+/// A new file, named after the device.
+fn new_file(name: &str) -> std::io::Result<(PathBuf, File)> {
+    let home = std::io::Error::other("there is no home to put a recording in");
+    let directory = mantle_files::state_directory().ok_or(home)?.join("recordings");
+    std::fs::create_dir_all(&directory)?;
+    let plain = |c: char| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' };
+    let name: String = name.chars().map(plain).collect();
+    let mut number = 1;
+    loop {
+        let path = directory.join(format!("{name}-{number}.hid"));
+        match File::options().write(true).create_new(true).open(&path) {
+            Ok(file) => return Ok((path, file)),
+            Err(error) if error.kind() == std::io::ErrorKind::AlreadyExists && number < NAMES => number += 1,
+            Err(error) => return Err(error),
+        }
+    }
+}
