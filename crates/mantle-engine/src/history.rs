@@ -1,7 +1,6 @@
 //! What came in the last half minute from each node, kept beside the road for the Reports view. Keyboards are not kept:
 //! what is typed is nobody's business.
 
-use mantle_core::control::Layout;
 use mantle_core::measure::{ByteRole, Gaps, roles};
 use mantle_core::table::Source;
 use mantle_core::time::Micros;
@@ -58,8 +57,9 @@ pub(crate) struct History {
 }
 
 /// Why a node's reports are not kept.
-pub(crate) fn is_private(layout: &Layout) -> bool {
-    layout.parts.iter().any(|part| matches!(part.usage, usage::KEYBOARD | usage::KEYPAD))
+pub(crate) fn is_keyboard(source: &Source) -> bool {
+    let parts = source.layout().into_iter().flat_map(|layout| &layout.parts);
+    parts.into_iter().any(|part| matches!(part.usage, usage::KEYBOARD | usage::KEYPAD))
 }
 
 fn who(source: &Source) -> (String, u64) {
@@ -67,8 +67,9 @@ fn who(source: &Source) -> (String, u64) {
 }
 
 impl History {
-    pub fn new(source: &Source) -> Option<Self> {
-        if source.layout().is_some_and(is_private) {
+    /// Begins one; none of a keyboard, unless that was switched on.
+    pub fn new(source: &Source, keyboards: bool) -> Option<Self> {
+        if is_keyboard(source) && !keyboards {
             return None;
         }
         let descriptor = mantle_hid::Descriptor::parse(&source.facts.descriptor).ok();

@@ -3,7 +3,7 @@
 use crate::desk::Desk;
 use crate::detail;
 use crate::finder::Finder;
-use crate::history::History;
+use crate::history::{History, is_keyboard};
 use crate::rates::Rate;
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::control::{Control, ControlKind, PartLayout, Place, Sheet};
@@ -183,8 +183,12 @@ impl Publisher {
                 self.histories.resize_with(index + 1, || None);
             }
             let place = &mut self.histories[index];
+            let keyboards = self.watch.keyboards;
             if !place.as_ref().is_some_and(|history| history.is_of(source)) {
-                *place = History::new(source);
+                *place = History::new(source, keyboards);
+            } else if !keyboards && is_keyboard(source) {
+                // Switched off, what was typed is forgotten at once.
+                *place = None;
             }
         }
     }

@@ -18,6 +18,8 @@ pub struct Watch {
     pub journal: bool,
     /// The reports as they arrive.
     pub reports: bool,
+    /// Those of keyboards as well: what is typed is kept, for as long as this is so.
+    pub keyboards: bool,
 }
 
 /// A device in the person's hands: a control is moved.

@@ -64,6 +64,8 @@ impl App {
                     self.message = Some("only a keyboard or a mouse that is an input node has keys to pass on".into())
                 }
             },
+            Intent::Keyboards if self.on_keyboard() => self.keyboards = !self.keyboards,
+            Intent::Keyboards => self.message = Some("no keyboard is chosen".into()),
             Intent::Find => self.begin_finding(),
             Intent::Record => match self.device().map(|device| device.node) {
                 Some(node) => {

@@ -92,6 +92,8 @@ pub struct App {
     waiting: Vec<(CommandNumber, Then)>,
     pub(crate) undo: Vec<Command>,
     pub(crate) message: Option<String>,
+    /// What keyboards send is shown and kept.
+    pub(crate) keyboards: bool,
     pub(crate) hand: Option<InHand>,
     pub(crate) frozen: Option<Frozen>,
     clicks: Vec<(Rect, Click)>,
@@ -118,6 +120,7 @@ impl App {
             waiting: Vec::new(),
             undo: Vec::new(),
             message: None,
+            keyboards: false,
             hand: None,
             frozen: None,
             clicks: Vec::new(),
@@ -209,6 +212,7 @@ impl App {
             None => {}
         }
         watch.reports = self.stage == Stage::Reports;
+        watch.keyboards = self.keyboards;
         // What stands still belongs to one view of one device.
         let seen = self.view == View::Stage && self.stage == Stage::Reports;
         let node = self.device().map(|device| device.node);
@@ -225,6 +229,11 @@ impl App {
             Row::Slot(slot) => self.snapshot.devices.iter().find(|device| device.slot == Some(slot)),
             Row::Device(id, part) => self.snapshot.devices.iter().find(|d| (d.id, d.part) == (id, part)),
         }
+    }
+
+    /// Whether a keyboard is chosen.
+    pub(crate) fn on_keyboard(&self) -> bool {
+        self.device().is_some_and(|device| device.what.contains("keyboard") || device.what.contains("keypad"))
     }
 
     /// The chosen keyboard or mouse, and whether what nothing uses of it is passed on.
@@ -413,6 +422,7 @@ impl App {
     fn possible(&self, intent: Intent) -> bool {
         match intent {
             Intent::PassOn => self.passing().is_some(),
+            Intent::Keyboards => self.view == View::Stage && self.stage == Stage::Reports && self.on_keyboard(),
             Intent::Find | Intent::Record => {
                 self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some()
             }

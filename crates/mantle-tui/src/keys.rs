@@ -42,6 +42,8 @@ pub enum Intent {
     Undo,
     /// Record the chosen device's reports, or end that.
     Record,
+    /// Show and keep what keyboards send, or forget it.
+    Keyboards,
     /// Find the fields of the chosen device by pressing.
     Find,
     /// What is proposed is right.
@@ -157,10 +159,11 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 22] = [
+const ACTIONS: [Key; 23] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('r', "r", Intent::Record, "record", true),
+    letter('y', "y", Intent::Keyboards, "keyboard's reports", true),
     letter('n', "n", Intent::Find, "find fields", true),
     letter('[', "[", Intent::Earlier, "earlier", true),
     letter(']', "]", Intent::Later, "later", true),

@@ -56,7 +56,7 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
     let Some(arriving) = &device.arriving else {
         let words = match all {
             0 => "Nothing has come yet: press something on it.",
-            _ if device.present => "What a keyboard sends is not shown and not kept.",
+            _ if device.present => "What a keyboard sends is not shown and not kept; y shows it, and forgets it again.",
             _ => "It is away.",
         };
         ui.text(area.x, area.y + y + 1, area.width, ui.theme.quiet, words);
