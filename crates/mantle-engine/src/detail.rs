@@ -8,7 +8,7 @@ use mantle_core::pad::{TARGETS, identity};
 use mantle_core::path::PadCondition;
 use mantle_core::session::Member;
 use mantle_core::slot::SlotNumber;
-use mantle_core::table::{Device, PartRef, Slot, Table};
+use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_hid::Want;
 use mantle_talk::{BindingRow, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail, Watch};
 use std::fmt::Write;
@@ -128,6 +128,7 @@ fn absent(key: &Key) -> DeviceDetail {
         what: String::new(),
         driver: String::new(),
         sheet: None,
+        sensed: Vec::new(),
         nodes: Vec::new(),
         cover: "gone".into(),
         passes: None,
@@ -152,15 +153,25 @@ pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
     let Some(layout) = source.layout() else { return Vec::new() };
     let controls = layout.parts.iter().flat_map(|part| &part.controls);
     let of = |want: &Want| -> Option<FieldRow> {
-        let (report, offset, width, signed, place) = match *want {
-            Want::Bit { report, offset, to } => (report.0, offset, 1, false, Place::Bit(to)),
+        let (report, offset, width, signed, big, place) = match *want {
+            Want::Bit { report, offset, to } => (report.0, offset, 1, false, false, Place::Bit(to)),
             Want::Value { report, offset, width, signed, to } => {
-                (report.0, offset, u32::from(width), signed, Place::Value(to))
+                (report.0, offset, u32::from(width), signed, false, Place::Value(to))
             }
-            Want::Array { .. } | Want::Big { .. } => return None,
+            Want::Big { report, offset, width, signed, to } => {
+                (report.0, offset, u32::from(width), signed, true, Place::Value(to))
+            }
+            Want::Array { .. } => return None,
         };
-        let control = controls.clone().find(|control| control.place == place)?;
-        let value = raw(source, control);
+        // A control may stand where its number has been translated to.
+        let translated = layout.extras.translated.iter().find(|one| Place::Value(one.from) == place);
+        let meant = translated.map_or(place, |one| Place::Value(one.to));
+        let control = controls.clone().find(|control| control.place == meant)?;
+        let value = match place {
+            Place::Bit(_) => raw(source, control),
+            Place::Value(at) => source.frame.values.get(usize::from(at)).copied().unwrap_or(0),
+        };
+        let scale = layout.extras.scale(control.number);
         Some(FieldRow {
             report,
             offset,
@@ -168,6 +179,8 @@ pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
             name: control.name.clone(),
             control: Some(control.number.0),
             signed,
+            big,
+            scale: scale.map(|scale| (scale.factor, scale.offset, scale.unit.clone())),
             range: (control.min, control.max),
             raw: i64::from(value),
             share: control.share(value),
@@ -175,6 +188,24 @@ pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
     };
     let mut rows: Vec<FieldRow> = layout.wants.iter().filter_map(of).take(FIELDS).collect();
     rows.sort_by_key(|row| (row.report, row.offset));
+    rows
+}
+
+/// What a sheet makes of the latest report beside its controls: battery, vectors; and how such a device is paired.
+fn sensed(source: &Source) -> Vec<(String, String)> {
+    let Some(layout) = source.layout() else { return Vec::new() };
+    let (extras, frame) = (&layout.extras, &source.frame);
+    let mut rows = Vec::new();
+    if let Some((share, charges)) = extras.battery_of(frame).filter(|_| source.good() > 0) {
+        let words = if charges { ", charging" } else { "" };
+        rows.push(("battery".to_owned(), format!("{:.0} %{words}", share * 100.0)));
+    }
+    for (name, [right, up, near], unit) in extras.vectors(frame).filter(|_| source.good() > 0) {
+        rows.push((name.to_owned(), format!("right {right:.2}, up {up:.2}, near {near:.2} {unit}")));
+    }
+    if let Some(pairing) = source.sheet.as_ref().and_then(|sheet| sheet.pairing.clone()) {
+        rows.push(("pairing".to_owned(), pairing));
+    }
     rows
 }
 
@@ -234,6 +265,7 @@ fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<
         what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
         driver: source.facts.driver.clone(),
         sheet: source.sheet.as_ref().map(|sheet| format!("{} ({})", sheet.name, sheet.origin)),
+        sensed: sensed(source),
         nodes,
         cover: device.cover.words().into(),
         passes: table.passes(device),

@@ -1,7 +1,9 @@
 //! The detail of one slot or device.
 
 use crate::reports::ReportsDetail;
+use mantle_core::control::Packing;
 use mantle_core::device::{DeviceId, NodeId};
+use mantle_core::finding::Field;
 use mantle_core::pad::Target;
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
@@ -64,6 +66,8 @@ pub struct DeviceDetail {
     pub driver: String,
     /// The sheet that it is read by; none if its descriptor is enough.
     pub sheet: Option<String>,
+    /// What the sheet makes of the latest report beside its controls, and how such a device is paired: labels and values.
+    pub sensed: Vec<(String, String)>,
     /// Its nodes.
     pub nodes: Vec<NodeRow>,
     /// How it is covered.
@@ -114,6 +118,10 @@ pub struct FieldRow {
     pub control: Option<u16>,
     /// Whether it is sign-extended.
     pub signed: bool,
+    /// Whether its bits are counted from the highest of each byte.
+    pub big: bool,
+    /// What it measures, where a sheet says so: factor, offset, unit.
+    pub scale: Option<(f64, f64, String)>,
     /// Its logical range.
     pub range: (i32, i32),
     /// Its raw value in the latest report.
@@ -123,14 +131,21 @@ pub struct FieldRow {
 }
 
 impl FieldRow {
+    /// What it measures, in its unit.
+    #[must_use]
+    pub fn measured(&self) -> Option<String> {
+        let (factor, offset, unit) = self.scale.as_ref()?;
+        Some(format!("{:.1} {unit}", self.raw as f64 * factor + offset))
+    }
+
     /// The same element of another report, whose bytes behind the id these are; none if it is not wholly there.
     #[must_use]
     pub fn of(&self, body: &[u8]) -> Option<Self> {
         if (self.offset + self.width) as usize > body.len() * 8 {
             return None;
         }
-        let raw = mantle_hid::bits::extract(body, self.offset, self.width);
-        let value = if self.signed { mantle_hid::bits::sign_extend(raw, self.width) } else { raw as i32 };
+        let packing = if self.big { Packing::Big } else { Packing::Little };
+        let value = Field { at: self.offset, size: self.width as u8, packing, signed: self.signed }.of(body);
         let (min, max) = self.range;
         let span = (f64::from(max) - f64::from(min)).max(1.0);
         let share = ((f64::from(value) - f64::from(min)) / span).clamp(0.0, 1.0) as f32;

@@ -27,6 +27,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
             if let Some(sheet) = &device.sheet {
                 lines.push(("read by", format!("sheet {sheet}")));
             }
+            lines.extend(device.sensed.iter().map(|(label, value)| (label.as_str(), value.clone())));
             lines.push(("to games", device.cover.clone()));
             if let Some(passes) = device.passes {
                 lines.push(("unused keys", if passes { "reach the system" } else { "are kept back" }.into()));

@@ -194,7 +194,8 @@ fn field_list(ui: &mut Ui<'_>, area: Rect, fields: &[&FieldRow]) -> u16 {
         if field.width > 1 && bars {
             ui.slide(x + 31, y, 13, field.share, style);
             if shares {
-                ui.text(x + 45, y, 7, ui.theme.quiet, &format!("{:>5.1} %", field.share * 100.0));
+                let share = || format!("{:>5.1} %", field.share * 100.0);
+                ui.text(x + 45, y, 13, ui.theme.quiet, &field.measured().unwrap_or_else(share));
             }
         }
     }
