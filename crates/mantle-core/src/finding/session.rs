@@ -15,8 +15,8 @@ const HELD: Micros = Micros::millis(350);
 const MOVING: Micros = Micros::millis(2600);
 /// A press has to last so long before it counts, and being let go as well: hands tremble, and springs too.
 const SETTLED: Micros = Micros::millis(180);
-/// If it is not back at rest so long after it was to be let go, this is its rest.
-const BACK: Micros = Micros::millis(2500);
+/// If it is not back at rest so long after it was to be let go, this is its rest: nobody is hurried by it.
+const BACK: Micros = Micros::seconds(8);
 /// Samples that are kept of a spell.
 const MOST: usize = 700;
 

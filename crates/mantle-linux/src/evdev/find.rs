@@ -36,7 +36,9 @@ fn input_node(entry: &Path, name: &str) -> Option<Found> {
     let number = |name: &str| u16::from_str_radix(&text(name), 16).unwrap_or(0);
     let phys = text("phys");
     // A HID device is read by its reports, which say more; and what we play on is not what we read.
-    let hid = device.ancestors().nth(2).is_some_and(|parent| parent.join("hidraw").is_dir());
+    // While a driver is bound anew its input nodes are there before its hidraw node: what counts is the bus.
+    let on_hid = |parent: &Path| fs::canonicalize(parent.join("subsystem")).is_ok_and(|bus| bus.ends_with("hid"));
+    let hid = device.ancestors().nth(2).is_some_and(|parent| on_hid(parent) || parent.join("hidraw").is_dir());
     if hid || phys.starts_with(crate::uinput::PHYS_PREFIX) {
         return None;
     }
@@ -132,6 +134,12 @@ mod tests {
             if hid {
                 fs::create_dir_all(device.ancestors().nth(2).expect("a parent").join("hidraw/hidraw0")).expect("made");
             }
+            if event == "event5" {
+                let parent = device.ancestors().nth(2).expect("a parent");
+                let bus = root.path().join("bus/hid");
+                fs::create_dir_all(&bus).expect("made");
+                std::os::unix::fs::symlink(bus, parent.join("subsystem")).expect("linked");
+            }
             let class = root.path().join("class/input").join(event);
             fs::create_dir_all(&class).expect("made");
             std::os::unix::fs::symlink(&device, class.join("device")).expect("linked");
@@ -140,6 +148,8 @@ mod tests {
         make("platform/serio0/input/input3", "event3", letters, false);
         make("platform/power/input/input1", "event1", "10000000000000 0", false);
         make("usb/0003:1209:0001.0001/input/input4", "event4", letters, true);
+        // Its driver is being bound: the hidraw node is still to come.
+        make("usb/0003:1209:0001.0002/input/input5", "event5", letters, false);
         let found = input_nodes(root.path());
         let paths: Vec<&str> = found.iter().map(|found| found.facts.path.as_str()).collect();
         assert_eq!(paths, ["/dev/input/event3"]);
