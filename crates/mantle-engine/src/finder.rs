@@ -107,7 +107,11 @@ impl Talker {
         while let Ok(said) = incoming.recv() {
             let before = self.session.confirmed().len();
             match said {
-                Said::Report(at, bytes) => self.session.handle_report(at, &bytes),
+                Said::Report(at, bytes) => {
+                    // Shown when the screen looks, not for every report.
+                    self.session.handle_report(at, &bytes);
+                    continue;
+                }
                 Said::Time(now) => self.session.handle_time(now),
                 Said::Order(_, FindOrder::Stop) => {
                     self.shown.lock().unwrap_or_else(PoisonError::into_inner).over = true;

@@ -1,10 +1,11 @@
 //! What came in the last half minute from each node, kept beside the road for the Reports view. Keyboards are not kept:
 //! what is typed is nobody's business.
 
+use mantle_core::control::PartLayout;
 use mantle_core::measure::{ByteRole, Gaps, roles};
 use mantle_core::table::Source;
 use mantle_core::time::Micros;
-use mantle_hid::{ReportKind, usage};
+use mantle_hid::ReportKind;
 use mantle_talk::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 use std::collections::VecDeque;
 
@@ -58,8 +59,7 @@ pub(crate) struct History {
 
 /// Why a node's reports are not kept.
 pub(crate) fn is_keyboard(source: &Source) -> bool {
-    let parts = source.layout().into_iter().flat_map(|layout| &layout.parts);
-    parts.into_iter().any(|part| matches!(part.usage, usage::KEYBOARD | usage::KEYPAD))
+    source.layout().is_some_and(|layout| layout.parts.iter().any(PartLayout::is_keyboard))
 }
 
 fn who(source: &Source) -> (String, u64) {

@@ -21,6 +21,31 @@ pub fn insert(bytes: &mut [u8], offset: u32, width: u32, value: u32) {
     }
 }
 
+/// A bit that is counted from the highest of each byte, counted from the lowest; and the other way around.
+#[must_use]
+pub const fn turned(bit: u32) -> u32 {
+    bit / 8 * 8 + 7 - bit % 8
+}
+
+/// As [`insert`], with bits counted from the highest of each byte, the number's highest bit first.
+pub fn insert_turned(bytes: &mut [u8], offset: u32, width: u32, value: u32) {
+    for k in 0..width {
+        insert(bytes, turned(offset + k), 1, value >> (width - 1 - k));
+    }
+}
+
+/// Bytes as people write them: two hex digits each, a space between.
+#[must_use]
+pub fn hex(bytes: &[u8]) -> String {
+    bytes.iter().map(|byte| format!("{byte:02x}")).collect::<Vec<_>>().join(" ")
+}
+
+/// Bytes that are written so; none if a word is no byte.
+#[must_use]
+pub fn from_hex(text: &str) -> Option<Vec<u8>> {
+    text.split_whitespace().map(|word| u8::from_str_radix(word, 16).ok()).collect()
+}
+
 /// Reads the lowest `width` bits as a signed number.
 #[must_use]
 pub fn sign_extend(value: u32, width: u32) -> i32 {

@@ -78,6 +78,12 @@ fn udevadm(arguments: &[&str]) -> io::Result<()> {
     if status.success() { Ok(()) } else { Err(io::Error::other(format!("udevadm {} failed", arguments.join(" ")))) }
 }
 
+/// Fingers were not lifted in time.
+fn stays_down(path: &str) -> OsFault {
+    let busy = io::Error::from_raw_os_error(rustix::io::Errno::BUSY.raw_os_error());
+    fault("holding (something stays down)", Path::new(path), &busy)
+}
+
 impl Coverer {
     /// A coverer that has covered nothing.
     #[must_use]
@@ -114,10 +120,7 @@ impl Coverer {
                 match evdev::try_hold(node) {
                     Ok(Some(fd)) => held.push(fd),
                     Ok(None) if since.elapsed() < LIFTED_WITHIN => return Covered::Waits,
-                    Ok(None) => {
-                        let busy = io::Error::from_raw_os_error(rustix::io::Errno::BUSY.raw_os_error());
-                        return Covered::Done(Err(fault("holding (something stays down)", Path::new(node), &busy)));
-                    }
+                    Ok(None) => return Covered::Done(Err(stays_down(node))),
                     Err(refused) => return Covered::Done(Err(refused)),
                 }
             }
@@ -140,11 +143,7 @@ impl Coverer {
                 Ok(Some(passes))
             }
             None if since.elapsed() < LIFTED_WITHIN => Ok(None),
-            None => {
-                let busy = io::Error::from_raw_os_error(rustix::io::Errno::BUSY.raw_os_error());
-                let path = nodes.first().map(|node| node.path.as_str()).unwrap_or_default();
-                Err(fault("holding (something stays down)", Path::new(path), &busy))
-            }
+            None => Err(stays_down(nodes.first().map(|node| node.path.as_str()).unwrap_or_default())),
         }
     }
 

@@ -26,12 +26,7 @@ pub struct UinputSetup {
 pub struct UinputAbsSetup {
     pub code: u16,
     pub pad: u16,
-    pub value: i32,
-    pub minimum: i32,
-    pub maximum: i32,
-    pub fuzz: i32,
-    pub flat: i32,
-    pub resolution: i32,
+    pub info: AbsInfo,
 }
 
 /// `struct ff_effect` on 64-bit machines, as far as rumble needs it.

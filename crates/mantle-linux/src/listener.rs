@@ -72,13 +72,7 @@ impl Listener {
     /// What the system says.
     pub fn next(&mut self, until: Option<Micros>) -> io::Result<Heard<'_>> {
         loop {
-            let read = match &mut self.input {
-                None => rustix::io::read(&self.fd, &mut self.buffer[..]),
-                Some(input) => input.next(&self.fd).map(|()| {
-                    self.buffer[..input.report().len()].copy_from_slice(input.report());
-                    input.report().len()
-                }),
-            };
+            let read = evdev::read_report(&self.fd, self.input.as_deref_mut(), &mut self.buffer);
             match read {
                 Ok(0) | Err(Errno::IO | Errno::NODEV) => return Ok(Heard::End),
                 Ok(length) => return Ok(Heard::Report(now(), &self.buffer[..length])),

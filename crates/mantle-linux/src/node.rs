@@ -1,6 +1,6 @@
 //! A node that is there: open or not, read as reports or as events, held or not.
 
-use crate::evdev::{Hold, InputNode, Pass};
+use crate::evdev::{Hold, InputNode, Pass, read_report};
 use crate::workers::{Found, Job, Workers};
 use crate::writer::Letter;
 use crossbeam_channel::Sender;
@@ -51,14 +51,7 @@ impl Node {
     /// Reads its next report; none if it is not open.
     pub fn read(&mut self, buffer: &mut [u8]) -> Option<rustix::io::Result<usize>> {
         let fd = self.fd.as_ref()?;
-        Some(match &mut self.input {
-            None => rustix::io::read(fd, buffer),
-            Some(input) => input.next(fd).map(|()| {
-                let report = input.report();
-                buffer[..report.len()].copy_from_slice(report);
-                report.len()
-            }),
-        })
+        Some(read_report(fd, self.input.as_deref_mut(), buffer))
     }
 
     /// What the journal should know of events that were lost since it was asked last.

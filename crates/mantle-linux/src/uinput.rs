@@ -1,6 +1,6 @@
 //! Virtual pads through uinput, and the rumble that comes back through them.
 
-use crate::ioctls::{self, Bit, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
+use crate::ioctls::{self, AbsInfo, Bit, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
 use mantle_core::device::OsFault;
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, event};
 use mantle_core::pad::{ABS_INFO, KEYS, identity};
@@ -90,12 +90,14 @@ fn declare_axis(at: BorrowedFd<'_>, axis: &EvdevAxis) -> Result<(), PadFault> {
     let setup = UinputAbsSetup {
         code: axis.code,
         pad: 0,
-        value: 0,
-        minimum: axis.min,
-        maximum: axis.max,
-        fuzz: axis.fuzz,
-        flat: axis.flat,
-        resolution: axis.resolution,
+        info: AbsInfo {
+            value: 0,
+            minimum: axis.min,
+            maximum: axis.max,
+            fuzz: axis.fuzz,
+            flat: axis.flat,
+            resolution: axis.resolution,
+        },
     };
     ioctls::set_abs(at, setup).map_err(|errno| fault("declaring axes", errno))
 }

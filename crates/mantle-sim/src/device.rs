@@ -326,12 +326,7 @@ impl SimInterface {
                         bits::insert(&mut body, offset, u32::from(width), value as u32);
                     }
                     Want::Big { report, offset, width, to, .. } if report == *id => {
-                        let value = number(to) as u32;
-                        for k in 0..u32::from(width) {
-                            let bit = offset + k;
-                            let set = value >> (u32::from(width) - 1 - k) & 1;
-                            bits::insert(&mut body, bit / 8 * 8 + 7 - bit % 8, 1, set);
-                        }
+                        bits::insert_turned(&mut body, offset, u32::from(width), number(to) as u32);
                     }
                     Want::Array { report, offset, width, count, first, len, to, .. } if report == *id => {
                         let pressed = (0..len).filter(|n| value_at(Place::Bit(to + n)).is_some_and(|value| value != 0));

@@ -1,6 +1,7 @@
 //! A device that sleeps until it has been written to: what it waits for, and what it answers.
 
 use mantle_files::Wake;
+use mantle_hid::bits::from_hex;
 
 /// How a made-up device takes what is written to it.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -23,17 +24,13 @@ pub struct Waker {
     pub manner: Manner,
 }
 
-fn bytes_of_hex(hex: &str) -> Option<Vec<u8>> {
-    hex.split_whitespace().map(|word| u8::from_str_radix(word, 16).ok()).collect()
-}
-
 impl Waker {
     /// A device that is asleep; one that waits for nothing is awake.
     ///
     /// # Errors
     /// Bytes that are no hex.
     pub fn new(wake: &[Wake]) -> Result<Self, String> {
-        let hex = |text: &str| bytes_of_hex(text).ok_or_else(|| format!("wake: {text:?} is not bytes in hex"));
+        let hex = |text: &str| from_hex(text).ok_or_else(|| format!("wake: {text:?} is not bytes in hex"));
         let step = |wake: &Wake| Ok((hex(&wake.on)?, wake.answer.as_deref().map(hex).transpose()?));
         Ok(Self { steps: wake.iter().map(step).collect::<Result<_, String>>()?, ..Self::default() })
     }

@@ -15,6 +15,7 @@ use mantle_core::table::{Effect, PLAIN, Profile, Purpose, Settings};
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
 use mantle_files::{FileFault, SceneFile};
+use mantle_hid::bits::from_hex;
 use mantle_talk::{HandMove, Order};
 use std::collections::{BTreeMap, VecDeque};
 use std::time::{Duration, Instant};
@@ -95,10 +96,6 @@ fn micros(seconds: f64) -> Micros {
     Micros((seconds.max(0.0) * 1e6).round() as u64)
 }
 
-fn bytes_of_hex(hex: &str) -> Option<Vec<u8>> {
-    hex.split_whitespace().map(|word| u8::from_str_radix(word, 16).ok()).collect()
-}
-
 impl SimWorld {
     /// Sets a scene up. Device files are taken from among the shipped ones.
     ///
@@ -165,7 +162,7 @@ impl SimWorld {
             }
         }
         for (index, report) in scene.report.iter().enumerate() {
-            if bytes_of_hex(&report.bytes).is_none() {
+            if from_hex(&report.bytes).is_none() {
                 return Err(FileFault::whole("scene", format!("report {:?} is not bytes in hex", report.bytes)));
             }
             if !scene.device.iter().any(|device| device.port == report.port) {
@@ -253,7 +250,7 @@ impl SimWorld {
                 let device = self.scene.device.iter().position(|device| device.port == report.port);
                 let presence = device.and_then(|device| self.present.get(device)).filter(|p| p.open);
                 let node = presence.and_then(|presence| presence.nodes.get(report.interface)).copied();
-                if let (Some(node), Some(bytes)) = (node, bytes_of_hex(&report.bytes)) {
+                if let (Some(node), Some(bytes)) = (node, from_hex(&report.bytes)) {
                     self.ready.push_back(Ready::Report(when, node, bytes));
                 }
                 if report.every > 0.0 {

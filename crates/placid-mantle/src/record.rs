@@ -102,13 +102,11 @@ fn begin(args: &RecordArgs, node: &NodeFacts, path: &Path) -> io::Result<Writer<
 /// What wakes a device, by the sheet that fits it best, checksums filled in: many send nothing before.
 fn steps(node: &NodeFacts) -> Arc<[Step]> {
     let (sheets, _) = crate::home::sheets(mantle_files::config_directory().as_deref());
-    let fitting = sheets.iter().filter(|sheet| sheet.rule.fits(&node.identity));
-    let best = fitting.reduce(|best, next| if next.rule.weight() > best.rule.weight() { next } else { best });
     let sealed = |sheet: &Sheet| -> Arc<[Step]> {
         let one = |step: &Step| Step { act: step.act.clone().sealed(&sheet.checks), ..step.clone() };
         sheet.start_up.iter().map(one).collect()
     };
-    best.map_or_else(|| [].into(), sealed)
+    Sheet::best_of(&sheets, &node.identity).map_or_else(|| [].into(), sealed)
 }
 
 fn record(args: &RecordArgs, node: &NodeFacts, listener: &mut Listener) -> io::Result<u64> {

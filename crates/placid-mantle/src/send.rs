@@ -5,7 +5,7 @@ use crate::exit::{Exit, refuse};
 use crate::record::find;
 use mantle_core::device::NodeFacts;
 use mantle_core::outgoing::{Act, Sent};
-use mantle_hid::{Descriptor, ReportId, ReportKind};
+use mantle_hid::{Descriptor, ReportId, ReportKind, bits};
 use mantle_linux::{Listener, scan};
 use std::path::Path;
 
@@ -45,8 +45,7 @@ fn act(device: &str, make: impl FnOnce(&NodeFacts) -> Result<Act, String>) -> Ex
     };
     match Listener::open(node).and_then(|listener| listener.act(&act)) {
         Ok(Sent::Got(bytes)) => {
-            let bytes: Vec<String> = bytes.iter().map(|byte| format!("{byte:02x}")).collect();
-            println!("{}", bytes.join(" "));
+            println!("{}", bits::hex(&bytes));
             Exit::Fine
         }
         Ok(_) => Exit::Fine,

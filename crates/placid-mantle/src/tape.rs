@@ -1,5 +1,6 @@
 //! Recording from the screen: which node, into which file.
 
+use mantle_core::control::PartLayout;
 use mantle_core::device::NodeId;
 use mantle_core::table::Source;
 use mantle_files::recording::{Header, Recorder};
@@ -37,7 +38,7 @@ impl Tape {
         }
         let Some(source) = source.filter(|_| on) else { return };
         let node = source.facts.id;
-        if source.layout().is_some_and(|layout| layout.parts.iter().any(is_keyboard)) {
+        if source.layout().is_some_and(|layout| layout.parts.iter().any(PartLayout::is_keyboard)) {
             let why = "a keyboard is recorded only by `placid-mantle record --keyboard`: it holds what is typed";
             self.last = Some(RecordingView { node, file: String::new(), count: 0, ended: Some(why.into()) });
             return;
@@ -78,10 +79,6 @@ impl Tape {
             None => self.last.clone(),
         }
     }
-}
-
-fn is_keyboard(part: &mantle_core::control::PartLayout) -> bool {
-    matches!(part.usage, mantle_hid::usage::KEYBOARD | mantle_hid::usage::KEYPAD)
 }
 
 /// A new file, named after the device.

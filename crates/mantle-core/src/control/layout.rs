@@ -35,10 +35,17 @@ impl PartLayout {
         kind && !self.controls.is_empty()
     }
 
+    /// Whether this is something to type on: what it sends is nobody's business.
+    #[must_use]
+    pub fn is_keyboard(&self) -> bool {
+        matches!(self.usage, usage::KEYBOARD | usage::KEYPAD)
+    }
+
     /// Whether this is a keyboard, a keypad or a mouse: what a person steers the machine with.
     #[must_use]
     pub fn is_keyboard_or_mouse(&self) -> bool {
-        matches!(self.usage, usage::MOUSE | usage::KEYBOARD | usage::KEYPAD | usage::POINTER)
+        self.is_keyboard()
+            || matches!(self.usage, usage::MOUSE | usage::POINTER)
             || self.usage.page() == page::DIGITIZER
     }
 

@@ -142,7 +142,7 @@ impl Field {
         let Self { at, packing, .. } = *self;
         (at..at + u32::from(self.size)).map(move |bit| match packing {
             Packing::Little => bit,
-            Packing::Big => bit / 8 * 8 + 7 - bit % 8,
+            Packing::Big => bits::turned(bit),
         })
     }
 

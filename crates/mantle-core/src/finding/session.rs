@@ -199,8 +199,7 @@ impl Session {
     /// A report has come, as hidraw hands it over.
     pub fn handle_report(&mut self, now: Micros, report: &[u8]) {
         self.handle_time(now);
-        let shape = self.still.shape().clone();
-        let Some(index) = shape.put(report, &mut self.state) else { return };
+        let Some(index) = self.still.shape().put(report, &mut self.state) else { return };
         self.heard = true;
         let quiet = matches!(self.phase, Phase::Resting(_)) && self.takes.len() == 1;
         self.still.offer(index, report, quiet);
@@ -324,7 +323,7 @@ impl Session {
             Phase::Resting(until) => {
                 self.keep();
                 if until <= now && (self.takes.len() > 1 || self.still.is_known()) {
-                    self.rested(now);
+                    self.rested();
                 }
             }
             Phase::Waiting(since) => match (stirs, since) {
@@ -372,7 +371,7 @@ impl Session {
     }
 
     /// A spell of rest is over.
-    fn rested(&mut self, now: Micros) {
+    fn rested(&mut self) {
         let first = self.takes.len() == 1;
         if let Some(take) = self.takes.last() {
             self.still.learn(&take.samples);
@@ -393,7 +392,6 @@ impl Session {
             .flat_map(super::Found::fields)
             .collect();
         let want = self.wanted[self.at].want;
-        let _ = now;
         self.proposal = Some(propose(want, &self.takes, &self.still, &known));
         self.phase = Phase::Deciding;
     }

@@ -27,12 +27,7 @@ impl OutField {
         }
         match self.packing {
             Packing::Little => bits::insert(body, self.at, size, value),
-            Packing::Big => {
-                for k in 0..size {
-                    let bit = self.at + k;
-                    bits::insert(body, bit / 8 * 8 + 7 - bit % 8, 1, value >> (size - 1 - k) & 1);
-                }
-            }
+            Packing::Big => bits::insert_turned(body, self.at, size, value),
         }
     }
 }

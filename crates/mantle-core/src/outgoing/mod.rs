@@ -7,11 +7,11 @@ mod encoder;
 mod start_up;
 
 pub use encoder::{Encoder, Lamps, OutField};
-pub use start_up::{AGAIN_AFTER, Answer, StartFault, StartUp, Step};
+pub use start_up::{AGAIN_AFTER, Answer, StartUp, Step};
 
 use crate::control::Verify;
 use crate::time::Micros;
-use mantle_hid::ReportKind;
+use mantle_hid::{ReportKind, bits};
 
 /// Something to be done with a device, by a worker: a device may take seconds over it.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -31,9 +31,9 @@ impl Act {
     /// The act in words.
     #[must_use]
     pub fn words(&self) -> String {
-        let hex = |bytes: &[u8]| {
-            let shown: Vec<String> = bytes.iter().take(4).map(|byte| format!("{byte:02x}")).collect();
-            format!("{}{}", shown.join(" "), if bytes.len() > 4 { " …" } else { "" })
+        let hex = |bytes: &[u8]| match bytes.get(..4) {
+            Some(first) if bytes.len() > 4 => format!("{} …", bits::hex(first)),
+            _ => bits::hex(bytes),
         };
         match self {
             Self::Send(ReportKind::Feature, bytes) => format!("feature report {}", hex(bytes)),

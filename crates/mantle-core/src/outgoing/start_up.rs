@@ -3,6 +3,7 @@
 use super::{Act, Sent};
 use crate::device::OsFault;
 use crate::time::Micros;
+use mantle_hid::bits;
 use std::sync::Arc;
 
 /// A sequence that failed is begun anew after this long: a device may have been asleep.
@@ -37,17 +38,6 @@ impl Answer {
     }
 }
 
-/// Why a device could not be started.
-#[derive(Clone, PartialEq, Eq, Debug)]
-pub enum StartFault {
-    /// The system, or the device, refused a step.
-    Refused(OsFault),
-    /// No answer came in time.
-    Unanswered(Micros),
-    /// What was asked for is not what the sheet expects; its first bytes.
-    Other(Vec<u8>),
-}
-
 #[derive(Clone, PartialEq, Eq, Debug)]
 enum Phase {
     /// The step is to be done at this moment.
@@ -59,7 +49,7 @@ enum Phase {
     /// All steps are done.
     Done,
     /// A step failed; all begins anew at this moment.
-    Failed(StartFault, Micros),
+    Failed(Micros),
 }
 
 /// A start-up under way.
@@ -96,7 +86,7 @@ impl StartUp {
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
         match &self.phase {
-            Phase::Due(at) | Phase::Listening(at) | Phase::Failed(_, at) => Some(*at),
+            Phase::Due(at) | Phase::Listening(at) | Phase::Failed(at) => Some(*at),
             Phase::Doing { .. } | Phase::Done => None,
         }
     }
@@ -106,10 +96,11 @@ impl StartUp {
         match &self.phase {
             Phase::Listening(until) if *until <= now => {
                 let within = self.steps[self.at].answer.as_ref().map_or(Micros(0), |answer| answer.within);
-                self.fail(*until, StartFault::Unanswered(within));
+                let how = format!("was not answered within {} ms", within.0 / 1000);
+                self.fail(*until, &how);
                 return self.poll(now);
             }
-            Phase::Failed(_, again) if *again <= now => {
+            Phase::Failed(again) if *again <= now => {
                 self.at = 0;
                 self.phase = Phase::Due(*again);
             }
@@ -129,11 +120,11 @@ impl StartUp {
         let Phase::Doing { answered } = self.phase else { return };
         let step = &self.steps[self.at];
         match (result, &step.answer) {
-            (Err(fault), _) => self.fail(now, StartFault::Refused(fault)),
+            (Err(fault), _) => self.fail(now, &format!("was refused ({})", fault.name())),
             (Ok(Sent::NotNeeded), _) => self.finish(),
             (Ok(Sent::Got(bytes)), Some(answer)) if !answer.fits(&bytes) => {
-                let first = bytes.into_iter().take(8).collect();
-                self.fail(now, StartFault::Other(first));
+                let first = bits::hex(&bytes[..bytes.len().min(8)]);
+                self.fail(now, &format!("gave {first}, which is not what its sheet expects"));
             }
             (Ok(Sent::Done), Some(answer)) if !answered => self.phase = Phase::Listening(now.after(answer.within)),
             (Ok(_), _) => self.advance(now),
@@ -168,19 +159,11 @@ impl StartUp {
         self.fault = None;
     }
 
-    fn fail(&mut self, now: Micros, why: StartFault) {
+    fn fail(&mut self, now: Micros, how: &str) {
         let (step, all) = (self.at + 1, self.steps.len());
         let what = self.steps[self.at].act.words();
-        let how = match &why {
-            StartFault::Refused(fault) => format!("was refused ({})", fault.name()),
-            StartFault::Unanswered(within) => format!("was not answered within {} ms", within.0 / 1000),
-            StartFault::Other(bytes) => {
-                let bytes: Vec<String> = bytes.iter().map(|byte| format!("{byte:02x}")).collect();
-                format!("gave {}, which is not what its sheet expects", bytes.join(" "))
-            }
-        };
         self.fault = Some(format!("start-up write {step} of {all} ({what}) {how}"));
-        self.phase = Phase::Failed(why, now.after(AGAIN_AFTER));
+        self.phase = Phase::Failed(now.after(AGAIN_AFTER));
     }
 }
 

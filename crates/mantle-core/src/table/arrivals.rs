@@ -2,7 +2,7 @@
 
 use super::{Device, Effect, KEPT, Offer, PartRef, Source, Table};
 use crate::command::Command;
-use crate::control::Layout;
+use crate::control::{Layout, Sheet};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, Key, NodeFacts, NodeId, OsFault};
 use crate::path::{Mark, PadCondition};
@@ -90,10 +90,9 @@ impl Table {
         self.consider_covers();
     }
 
-    /// The sheet that a device is read by: of those that fit the one that says most, the first of equals.
-    pub(super) fn sheet_for(&self, facts: &NodeFacts) -> Option<&Arc<crate::control::Sheet>> {
-        let fitting = self.sheets.iter().filter(|sheet| sheet.rule.fits(&facts.identity));
-        fitting.reduce(|best, next| if next.rule.weight() > best.rule.weight() { next } else { best })
+    /// The sheet that a device is read by.
+    pub(super) fn sheet_for(&self, facts: &NodeFacts) -> Option<&Arc<Sheet>> {
+        Sheet::best_of(&self.sheets, &facts.identity)
     }
 
     /// The device that a node belongs to, and whether it comes back from our own covering.

@@ -5,6 +5,7 @@ use mantle_core::measure::{Checksum, Width};
 use mantle_core::outgoing::{Act, Encoder, OutField, Step};
 use mantle_core::time::Micros;
 use mantle_hid::ReportKind;
+use mantle_hid::bits::hex;
 use std::fmt::Write;
 
 /// The first line of a sheet that the program wrote itself: such a one it may write anew.
@@ -111,10 +112,6 @@ fn checksum(out: &mut String, check: &Verify) {
         out.push_str("order = \"big\"\n");
     }
     let _ = write!(out, "at = {}\nfrom = {}\n", check.at, check.from);
-}
-
-fn hex(bytes: &[u8]) -> String {
-    bytes.iter().map(|byte| format!("{byte:02x}")).collect::<Vec<_>>().join(" ")
 }
 
 fn act(out: &mut String, act: &Act) {

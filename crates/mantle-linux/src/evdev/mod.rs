@@ -8,4 +8,4 @@ pub use find::axes;
 pub(crate) use find::input_nodes;
 pub use hold::try_hold;
 pub(crate) use hold::{Held, Hold, Passes, hold};
-pub(crate) use node::{InputNode, Pass};
+pub(crate) use node::{InputNode, Pass, read_report};

@@ -88,6 +88,15 @@ impl Pass {
     }
 }
 
+/// Reads the next report of an open node, of its own or as its events make it.
+pub(crate) fn read_report(fd: &OwnedFd, input: Option<&mut InputNode>, buffer: &mut [u8]) -> Result<usize> {
+    let Some(input) = input else { return rustix::io::read(fd, buffer) };
+    input.next(fd)?;
+    let report = input.report();
+    buffer[..report.len()].copy_from_slice(report);
+    Ok(report.len())
+}
+
 impl InputNode {
     /// Reads a node that was just opened; none if it has nothing to play with. The kernel's smoothing of small steps is
     /// switched off for it.

@@ -3,6 +3,7 @@
 use super::file::Read;
 use super::forms::Decoded;
 use mantle_files::recording::{Content, RecordedDevice};
+use mantle_hid::bits::hex;
 use mantle_hid::usage::page;
 use mantle_hid::{Descriptor, Field, FieldKind, Item, ItemType, Items, Report, ReportKind, Usage};
 use std::fmt::Write as _;
@@ -90,10 +91,6 @@ fn title(device: &RecordedDevice) -> String {
     };
     let name = if device.name.is_empty() { "a device without a name" } else { &device.name };
     format!("{name}   {bus}{:04x}:{:04x}", device.vendor, device.product)
-}
-
-fn hex(bytes: &[u8]) -> String {
-    bytes.iter().map(|byte| format!("{byte:02x}")).collect::<Vec<_>>().join(" ")
 }
 
 /// The items of a descriptor: offset, bytes, and what they say, indented by collection.

@@ -188,7 +188,7 @@ pub fn gadget(bench: &Bench) -> Result<(), String> {
     engine.wait("the device to go once", |line| line.contains("is gone; slot"))?;
     let gone = engine.until_quiet(Duration::from_millis(500)).iter().filter(|line| line.contains("is gone")).count();
     if gone != 0 {
-        return Err("one device went more than once".into());
+        return Err(format!("one device went more than once; it said:\n    {}", engine.said.join("\n    ")));
     }
     bench::end(engine)
 }

@@ -3,7 +3,7 @@
 use super::{Check, Extras, Packing, Sheet, SheetControl, Translated, Where};
 use crate::control::layout::rest_frame;
 use crate::control::{Control, ControlKind, ControlNumber, Layout, PartLayout, Place, Reach};
-use mantle_hid::{Descriptor, Plan, ReportId, ReportKind, Usage, VALUES, WORDS, Want, usage};
+use mantle_hid::{Descriptor, Plan, ReportId, ReportKind, Usage, VALUES, WORDS, Want, bits, usage};
 
 impl Layout {
     /// The layout of a device that a sheet is for. What the sheet does not name is left to the descriptor, if the sheet
@@ -25,8 +25,6 @@ struct Builder {
     reports: Vec<(ReportId, u32)>,
     wants: Vec<Want>,
     controls: Vec<Control>,
-    /// The report of each control.
-    of_report: Vec<u8>,
     rests: Vec<(u8, i32)>,
     bits: u16,
     values: u8,
@@ -49,13 +47,11 @@ impl Builder {
             }
         }
         let controls = keep.and_then(|plain| plain.parts.first()).map(|part| part.controls.clone()).unwrap_or_default();
-        let of_report = vec![0; controls.len()];
         Self {
             numbered,
             reports,
             wants,
             controls,
-            of_report,
             rests: Vec::new(),
             bits,
             values,
@@ -80,7 +76,7 @@ impl Builder {
                     (_, true) => (-((widest(size - 1) as i64 + 1).min(1 << 31)) as i32, widest(size - 1) as i32),
                     (_, false) => (0, widest(size).min(i32::MAX as u32) as i32),
                 };
-                self.put(control, place, Usage(0), full, report);
+                self.put(control, place, Usage(0), full);
             }
         }
     }
@@ -106,16 +102,14 @@ impl Builder {
             _ => false,
         });
         let claimed = match want.copied() {
-            Some(Want::Bit { report, offset, .. }) => {
-                self.claim(report.0, offset, 1, Packing::Little, false, true).map(|place| (place, report.0))
-            }
+            Some(Want::Bit { report, offset, .. }) => self.claim(report.0, offset, 1, Packing::Little, false, true),
             Some(Want::Value { report, offset, width, signed, .. }) => {
-                self.claim(report.0, offset, width, Packing::Little, signed, false).map(|place| (place, report.0))
+                self.claim(report.0, offset, width, Packing::Little, signed, false)
             }
             _ => None,
         };
         match claimed {
-            Some((place, report)) => self.put(control, place, usage, (known.min, known.max), report),
+            Some(place) => self.put(control, place, usage, (known.min, known.max)),
             None => self.unread += 1,
         }
     }
@@ -133,7 +127,7 @@ impl Builder {
             self.bits = to.checked_add(1).filter(|end| usize::from(*end) <= WORDS * 64)?;
             let offset = match packing {
                 Packing::Little => at,
-                Packing::Big => at / 8 * 8 + 7 - at % 8,
+                Packing::Big => bits::turned(at),
             };
             self.wants.push(Want::Bit { report: id, offset, to });
             return Some(Place::Bit(to));
@@ -150,7 +144,7 @@ impl Builder {
         Some(Place::Value(to))
     }
 
-    fn put(&mut self, control: &SheetControl, place: Place, usage: Usage, full: (i32, i32), report: u8) {
+    fn put(&mut self, control: &SheetControl, place: Place, usage: Usage, full: (i32, i32)) {
         let (min, max) = control.range.unwrap_or(full);
         let number = ControlNumber(self.controls.len() as u16 + 1);
         let place = self.translate(control, place, (min, max));
@@ -171,7 +165,6 @@ impl Builder {
             max,
             plays: control.plays,
         });
-        self.of_report.push(if self.numbered { report } else { 0 });
     }
 
     /// Where the number stands that counts: a place of its own, if the raw one has to be translated.
@@ -235,7 +228,6 @@ mod tests {
     use super::*;
     use crate::control::Verify;
     use crate::measure::{Checksum, Width};
-    use mantle_hid::bits;
     use proptest::prelude::*;
 
     /// 15 bytes of vendor-defined data behind an id, as devices have it that say nothing.

@@ -10,6 +10,7 @@ pub use extras::{Extras, Scale, SheetBattery, SheetMotion, Translated, Translati
 pub use rule::MatchRule;
 
 use super::ControlKind;
+use crate::device::Identity;
 use crate::outgoing::{Encoder, KeepAlive, Lamps, Silence, Step};
 use crate::pad::Target;
 use mantle_hid::Usage;
@@ -51,6 +52,12 @@ pub struct Sheet {
 }
 
 impl Sheet {
+    /// The sheet that a device is read by: of those that fit the one that says most, the first of equals.
+    pub fn best_of<'a, S: AsRef<Self>>(sheets: impl IntoIterator<Item = &'a S>, identity: &Identity) -> Option<&'a S> {
+        let fitting = sheets.into_iter().filter(|sheet| sheet.as_ref().rule.fits(identity));
+        fitting.reduce(|best, next| if next.as_ref().rule.weight() > best.as_ref().rule.weight() { next } else { best })
+    }
+
     /// Whether there is anything to be said to such a device, or anything in its silence.
     #[must_use]
     pub fn talks(&self) -> bool {
@@ -59,6 +66,12 @@ impl Sheet {
             || !self.silences.is_empty()
             || self.rumble.is_some()
             || self.lamps.is_some()
+    }
+}
+
+impl AsRef<Self> for Sheet {
+    fn as_ref(&self) -> &Self {
+        self
     }
 }
 
