@@ -54,6 +54,8 @@ pub struct LinuxWorld {
     ready: VecDeque<Happening<'static>>,
     scanning: bool,
     scan_again: bool,
+    /// What was read to be gone, until a scan does not find it any more: one that had begun before still does.
+    dead: Vec<Wanted>,
     /// Where the person's own sheets are.
     sheets: Option<PathBuf>,
     since_look: u32,
@@ -104,6 +106,7 @@ impl LinuxWorld {
             sheets,
             scanning: false,
             scan_again: false,
+            dead: Vec::new(),
             since_look: 0,
             buffer: Box::new([0; BUFFER]),
             _signals: Some(ours),
@@ -160,7 +163,11 @@ impl LinuxWorld {
                 self.lose(index as u16);
             }
         }
+        self.dead.retain(|dead| found.iter().any(|one| one.wanted == *dead));
         for one in found {
+            if self.dead.contains(&one.wanted) {
+                continue;
+            }
             let known = self
                 .nodes
                 .iter_mut()
@@ -408,8 +415,12 @@ impl World for LinuxWorld {
                         return Happening::Report { at, node: NodeId(index), bytes: &self.buffer[..length] };
                     }
                     Some(Err(Errno::AGAIN | Errno::INTR)) | None => drop(self.readable.pop_front()),
-                    Some(Ok(_) | Err(_)) => {
+                    Some(outcome) => {
                         self.readable.pop_front();
+                        if matches!(outcome, Err(Errno::IO | Errno::NODEV)) {
+                            let node = self.nodes.get(usize::from(index)).and_then(Option::as_ref);
+                            self.dead.extend(node.map(|node| node.found.wanted.clone()));
+                        }
                         self.lose(index);
                         self.scan();
                     }
