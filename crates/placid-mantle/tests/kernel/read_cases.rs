@@ -202,13 +202,14 @@ pub fn saved_meanwhile(bench: &Bench) -> Result<(), String> {
                 [[control]]\nname = \"one\"\nkind = \"button\"\nusage = \"button 1\"\nplays = \"East\"\n";
     std::fs::write(sheets.join("turned.sheet.toml"), text).map_err(|error| error.to_string())?;
     engine.wait("the sheet", |line| line.contains("Quay pad is read by the sheet Turned pad from now on"))?;
-    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
-    let press = |pad: &mut StandIn| -> Result<(), String> {
-        pad.send(0, &bench::bytes("01 00 80 80 80 80 80 00 00"))?;
-        pad.send(0, &bench::bytes("01 01 80 80 80 80 80 00 00"))
-    };
-    press(&mut pad)?;
-    engine.wait("East", |line| line.contains("slot 1 key:0x131=1"))?;
+    // The node is closed and opened again for it, and nothing outside tells when: it is pressed until it is seen.
+    mantle_lab::wait_for("East", || {
+        for report in ["01 00 80 80 80 80 80 00 00", "01 01 80 80 80 80 80 00 00"] {
+            pad.send(0, &bench::bytes(report)).ok()?;
+        }
+        let said = engine.until_quiet(Duration::from_millis(100));
+        said.iter().any(|line| line.contains("slot 1 key:0x131=1")).then_some(())
+    })?;
     std::fs::remove_file(sheets.join("turned.sheet.toml")).map_err(|error| error.to_string())?;
     engine.wait("its absence", |line| line.contains("Quay pad is read by its own description from now on"))?;
     bench::end(engine)
