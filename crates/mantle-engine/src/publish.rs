@@ -267,13 +267,16 @@ impl Publisher {
         let source = table.source(part.source);
         let layout = source.and_then(|s| s.layout()).and_then(|layout| layout.parts.get(part.local));
         let controllers = device.parts.len();
+        let recorded = source.is_some_and(|source| source.facts.driver == mantle_talk::DRIVER_OF_RECORDINGS);
         let place_in = device.parts.iter().position(|p| p.number == part.number).unwrap_or(0) + 1;
         DeviceRow {
             id: device.id,
             part: part.number,
             node: part.source,
             name: if controllers > 1 { format!("{} {place_in}", device.name) } else { device.name.clone() },
-            place: source.map(|s| s.facts.identity.place()).unwrap_or_default(),
+            place: source
+                .map(|s| if recorded { "a recording".into() } else { s.facts.identity.place() })
+                .unwrap_or_default(),
             what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
             slot: part.seat.map(|(slot, _)| slot),
             rate: source.map_or(0, |source| self.rate(source).per_second()),
@@ -283,6 +286,7 @@ impl Publisher {
             cover: device.cover.words().into(),
             left: device.cover == Cover::LeftToGame,
             passes: table.passes(device),
+            recorded,
         }
     }
 }

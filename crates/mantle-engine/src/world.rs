@@ -1,7 +1,7 @@
 //! The seam to the world: the only thing that differs between Linux, the simulation and a replay.
 
 use crate::desk::Desk;
-use mantle_core::command::{Command, CommandNumber};
+use mantle_core::command::{Answer, Command, CommandNumber};
 use mantle_core::control::Sheet;
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
@@ -11,7 +11,7 @@ use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Purpose, Table};
 use mantle_core::time::Micros;
-use mantle_talk::{FindOrder, HistoryRequest, Watch};
+use mantle_talk::{FindOrder, HistoryRequest, TapeOrder, Watch};
 
 /// Something that happened, with its stamp.
 #[derive(Debug)]
@@ -53,6 +53,10 @@ pub enum Happening<'a> {
     Find(Micros, FindOrder),
     /// The person wants a node's reports recorded, or no longer.
     Record(Micros, NodeId, bool),
+    /// Recordings that play as devices: for the world that has them, and nobody else.
+    Tape(Micros, TapeOrder),
+    /// What came of something that the world itself was asked for.
+    Answer(Micros, CommandNumber, Answer),
     /// All sheets have been read again.
     Sheets(Micros, Vec<Sheet>),
     /// The screen wants to see what came.
@@ -132,6 +136,11 @@ impl Happening<'_> {
                     table.handle_looking(at, node);
                 }
                 desk.handle_record(at, table.source(node), on);
+                at
+            }
+            Self::Tape(at, _) => at,
+            Self::Answer(at, number, answer) => {
+                desk.handle_answer(number, answer);
                 at
             }
             Self::Sheets(at, sheets) => {

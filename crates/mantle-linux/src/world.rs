@@ -305,9 +305,10 @@ impl LinuxWorld {
             Order::Watch(watch) => self.ready.push_back(Happening::Watch(at, watch)),
             Order::Record(node, on) => self.ready.push_back(Happening::Record(at, node, on)),
             Order::Find(order) => self.ready.push_back(Happening::Find(at, order)),
+            Order::Tape(order) => self.ready.push_back(Happening::Tape(at, order)),
             Order::Stop => self.ready.push_back(Happening::End),
             // A real device is in somebody's hands already.
-            Order::Hand { .. } | Order::Play(_) => {}
+            Order::Hand { .. } => {}
         }
     }
 

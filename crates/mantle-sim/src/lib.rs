@@ -4,7 +4,8 @@
 //! by a real clock.
 //!
 //! Its nouns: a [`SimDevice`] turns gestures into report bytes; a [`SimWorld`] plays a scene; a [`RecordedWorld`]
-//! plays a recording, a [`ReplayWorld`] what was taken down of another world; [`shipped`] holds the devices and scenes that come with the program.
+//! plays a recording, [`Alongside`] puts recordings beside another world, a [`ReplayWorld`] plays what was taken down of
+//! one; [`shipped`] holds the devices and scenes that come with the program.
 //!
 //! ```
 //! use mantle_core::table::Table;
@@ -18,13 +19,16 @@
 //! ```
 #![forbid(unsafe_code)]
 
+mod alongside;
 mod device;
 mod recorded;
 mod replay;
 pub mod shipped;
+mod tape;
 mod waker;
 mod world;
 
+pub use alongside::{Alongside, ReadRecording, is_alongside};
 pub use device::{SimDevice, SimInterface};
 pub use recorded::{Playing, RecordedWorld};
 pub use replay::{ReplayWorld, Taken, TakingDown};

@@ -362,8 +362,8 @@ impl SimWorld {
             Order::Watch(watch) => self.ready.push_back(Ready::Other(Happening::Watch(now, watch))),
             Order::Record(node, on) => self.ready.push_back(Ready::Other(Happening::Record(now, node, on))),
             Order::Find(order) => self.ready.push_back(Ready::Other(Happening::Find(now, order))),
-            // A scene goes by its own times.
-            Order::Play(_) => {}
+            // A scene goes by its own times: this is for recordings beside it.
+            Order::Tape(order) => self.ready.push_back(Ready::Other(Happening::Tape(now, order))),
             Order::Stop => self.ready.push_back(Ready::Other(Happening::End)),
             Order::Hand { node, part, act } => {
                 let Some((device, interface)) = self.owner(node) else { return };

@@ -1,14 +1,17 @@
 //! What was recorded plays again: the same frames, the same stamps, faster, over and over, and step by step.
 
+use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::pad::Events;
+use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
-use mantle_core::table::{Settings, Table};
+use mantle_core::table::{Effect, Settings, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Desk, Orders, orders};
+use mantle_engine::{Desk, Happening, Orders, World, orders};
 use mantle_files::SceneFile;
 use mantle_files::recording::{self, Header, Recording, Writer};
-use mantle_sim::{Pace, Playing, RecordedWorld, SimWorld, Taken, TakingDown, shipped};
-use mantle_talk::{Order, Play};
+use mantle_sim::{Alongside, Pace, Playing, RecordedWorld, SimWorld, Taken, TakingDown, shipped};
+use mantle_talk::{NodeId, Order, Play, TapeOrder};
+use std::sync::Arc;
 
 /// Frames with their stamps.
 #[derive(Default, Debug, PartialEq)]
@@ -119,7 +122,7 @@ fn step_by_step() {
     let recording = without_comments(&text);
     let (give, taken) = orders(|| {});
     for _ in 0..3 {
-        give.give(Order::Play(Play::Step));
+        give.give(Order::Tape(TapeOrder::Play(NodeId(0), Play::Step)));
     }
     give.give(Order::Stop);
     let mut world = RecordedWorld::new(&recording, Playing { paused: true, ..VIRTUAL }, Some(taken)).expect("it plays");
@@ -170,4 +173,74 @@ fn events_of_an_input_node_play_as_well() {
         (700_000, vec![(1, 0x130, 0), (0, 0, 0)]),
     ];
     assert!(events.eq(wanted));
+}
+
+/// A world that does what it is told, lets its orders come, and then lets time go by.
+struct Bare {
+    orders: Orders,
+    wanted: Vec<Order>,
+    end: Micros,
+}
+
+impl World for Bare {
+    fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
+        let at = Micros(1_000);
+        match self.wanted.pop() {
+            // What was asked for before is waited for: reading is done on another thread.
+            Some(Order::Tape(TapeOrder::Opened)) => match self.orders.channel.recv() {
+                Ok(Order::Tape(order)) => Happening::Tape(at, order),
+                other => panic!("{other:?}"),
+            },
+            Some(Order::Tape(order)) => Happening::Tape(at, order),
+            Some(other) => panic!("{other:?}"),
+            None => match until.filter(|until| *until <= self.end) {
+                Some(until) => Happening::Time(until),
+                None => Happening::End,
+            },
+        }
+    }
+
+    fn write(&mut self, _: SlotNumber, _: &Events) -> Result<(), PadFault> {
+        Ok(())
+    }
+
+    fn start(&mut self, _: Effect) {}
+}
+
+/// Opened beside another world a recording is a device that nobody seats unasked, at its own times, over and over.
+#[test]
+fn opened_beside_another_world() {
+    let (_, first, text) = live("quay-pad", 1);
+    let recording = without_comments(&text);
+    let stamps: Vec<u64> = recording.in_time().into_iter().map(|event| event.time.0).collect();
+    let (give, taken) = orders(|| {});
+    let read = move |typed: &str| match typed {
+        "here" => Ok(recording.clone()),
+        _ => Err("there is nothing".to_owned()),
+    };
+    let open = |number, what: &str| Order::Tape(TapeOrder::Open(CommandNumber(number), what.into()));
+    // Taken from the end.
+    let opened = || Order::Tape(TapeOrder::Opened);
+    let wanted = vec![opened(), open(2, "nowhere"), opened(), open(1, "here")];
+    let bare = Bare { orders: taken, wanted, end: Micros::millis(2_500) };
+    let mut world = TakingDown::new(Alongside::new(bare, give, Arc::new(read)));
+    let mut table = Table::new(Settings::default());
+    let mut answers = Answers::default();
+    mantle_engine::run(&mut world, &mut table, &mut answers);
+    let refused = Answer::Refused { why: "there is nothing".into() };
+    assert_eq!(answers.0, [(CommandNumber(1), Answer::Done { inverse: None }), (CommandNumber(2), refused)]);
+    assert_eq!((table.devices().count(), table.slots().count()), (1, 0), "first report at {first}");
+    let came: Vec<u64> =
+        world.taken.iter().filter_map(|one| if let Taken::Report(at, ..) = one { Some(at.0) } else { None }).collect();
+    let expected: Vec<u64> = stamps.iter().map(|stamp| stamp + 1_000).collect();
+    assert!(came.len() > stamps.len() && came[..stamps.len()] == expected, "{came:?}\n{expected:?}");
+}
+
+#[derive(Default)]
+struct Answers(Vec<(CommandNumber, Answer)>);
+
+impl Desk for Answers {
+    fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
+        self.0.push((number, answer));
+    }
 }

@@ -28,7 +28,7 @@ pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
-pub use order::{HandKey, HandMove, Order, Play, Watch};
+pub use order::{DRIVER_OF_RECORDINGS, HandKey, HandMove, Order, Play, TapeOrder, Watch};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 
 use serde::{Deserialize, Serialize};
@@ -163,6 +163,8 @@ pub struct DeviceRow {
     pub trouble: Option<String>,
     /// Whether what nothing uses of it is passed on to the system while it is held; none where that is no question.
     pub passes: Option<bool>,
+    /// Whether it is a recording that was opened, not a thing.
+    pub recorded: bool,
     /// How it is covered.
     pub cover: String,
     /// Whether it is left to the game.

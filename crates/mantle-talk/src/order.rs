@@ -80,6 +80,22 @@ pub enum Play {
     Slower,
 }
 
+/// The driver that devices of recordings that were opened beside others are told to have.
+pub const DRIVER_OF_RECORDINGS: &str = "recording";
+
+/// What is wanted of a recording that plays as a device.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum TapeOrder {
+    /// Open a file: what was typed. It is answered by this number.
+    Open(CommandNumber, String),
+    /// One that was asked for has been read.
+    Opened,
+    /// Take the device of this node away.
+    Close(NodeId),
+    /// How the one of this node is played.
+    Play(NodeId, Play),
+}
+
 /// What the screen asks of the engine.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum Order {
@@ -102,8 +118,8 @@ pub enum Order {
     Find(FindOrder),
     /// Record a node's reports, or end that.
     Record(NodeId, bool),
-    /// How a recording is played.
-    Play(Play),
+    /// Recordings that play as devices.
+    Tape(TapeOrder),
     /// End: pads are taken away and everything is undone.
     Stop,
 }

@@ -2,9 +2,9 @@
 
 use crate::app::{App, Over, Row, Then, View};
 use crate::keys::Intent;
-use crate::over::{Choose, Chosen};
+use crate::over::{Choose, Chosen, TypedFor, Typing};
 use crate::widths::Columns;
-use mantle_talk::{Command, FindOrder, HandMove, Mend, Order, Play, SlotNumber, Stage};
+use mantle_talk::{Command, FindOrder, HandMove, Mend, Order, Play, SlotNumber, Stage, TapeOrder};
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
@@ -38,6 +38,11 @@ impl App {
             Intent::Step => self.play(Play::Step),
             Intent::Faster => self.play(Play::Faster),
             Intent::Slower => self.play(Play::Slower),
+            Intent::OpenFile => self.over = Some(Over::Typing(Typing::new(TypedFor::Recording))),
+            Intent::CloseFile => match self.device().filter(|device| device.recorded).map(|device| device.node) {
+                Some(node) => self.orders.push(Order::Tape(TapeOrder::Close(node))),
+                None => self.message = Some("the chosen device is no recording".into()),
+            },
             Intent::Place => self.begin_placing(),
             Intent::Move => match self.row {
                 Some(Row::Slot(from)) => {
@@ -101,7 +106,7 @@ impl App {
         self.orders.push(Order::Find(FindOrder::Begin(node)));
         self.stage = Stage::Reports;
         self.view = View::Stage;
-        if self.snapshot.header.demo && !self.snapshot.header.replay {
+        if self.snapshot.header.demo && self.playing().is_none() {
             self.take_in_hand();
         }
     }
@@ -158,10 +163,9 @@ impl App {
     }
 
     fn play(&mut self, play: Play) {
-        if self.snapshot.header.replay {
-            self.orders.push(Order::Play(play));
-        } else {
-            self.message = Some("only a recording can be stopped and stepped".into());
+        match self.playing() {
+            Some(node) => self.orders.push(Order::Tape(TapeOrder::Play(node, play))),
+            None => self.message = Some("only a recording can be stopped and stepped".into()),
         }
     }
 

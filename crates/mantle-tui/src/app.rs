@@ -14,12 +14,13 @@
 use crate::frozen::Frozen;
 use crate::hand::InHand;
 use crate::keys::{self, Intent, Place};
-use crate::over::Choose;
+use crate::over::{Choose, TypedFor, Typing};
 use crate::panel::Ui;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
-    Answer, Command, CommandNumber, Detail, DeviceId, DeviceRow, Order, SlotNumber, Snapshot, Stage, Watch,
+    Answer, Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, Order, SlotNumber, Snapshot, Stage, TapeOrder,
+    Watch,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind, MouseButton, MouseEventKind};
@@ -62,6 +63,7 @@ pub(crate) enum View {
 #[derive(Clone, Debug)]
 pub(crate) enum Over {
     Choose(Choose),
+    Typing(Typing),
     Question,
     Help,
 }
@@ -236,21 +238,34 @@ impl App {
         self.device().is_some_and(|device| device.what.contains("keyboard") || device.what.contains("keypad"))
     }
 
+    /// The node of the recording that is chosen, or of the one that everything is about.
+    pub(crate) fn playing(&self) -> Option<NodeId> {
+        let device = self.device().filter(|device| device.recorded || self.snapshot.header.replay);
+        device.map(|device| device.node).or(self.snapshot.header.replay.then_some(NodeId(0)))
+    }
+
     /// The chosen keyboard or mouse, and whether what nothing uses of it is passed on.
     pub(crate) fn passing(&self) -> Option<(DeviceId, bool)> {
         self.device().and_then(|device| Some((device.id, device.passes?)))
     }
 
     pub(crate) fn command(&mut self, command: Command, then: Then) {
+        let number = self.number(then);
+        self.orders.push(Order::Command(number, command));
+    }
+
+    /// A number that an answer is waited for by.
+    fn number(&mut self, then: Then) -> CommandNumber {
         self.numbers += 1;
         let number = CommandNumber(self.numbers);
         self.waiting.push((number, then));
-        self.orders.push(Order::Command(number, command));
+        number
     }
 
     fn place(&self) -> Place {
         match (&self.over, self.hand, self.view) {
             (Some(Over::Choose(_)), ..) => Place::Choose,
+            (Some(Over::Typing(_)), ..) => Place::Typing,
             (Some(Over::Question), ..) => Place::Question,
             (Some(Over::Help), ..) => Place::Help,
             (None, ..) if self.snapshot.finding.is_some() => Place::Finding,
@@ -268,6 +283,11 @@ impl App {
                 let place = self.place();
                 match keys::intent(place, key) {
                     Some(intent) => self.handle_intent(intent),
+                    None if place == Place::Typing => {
+                        if let Some(Over::Typing(typing)) = &mut self.over {
+                            typing.handle_key(key.code);
+                        }
+                    }
                     None if place == Place::Hand => self.hand_key(key.code),
                     None if place == Place::Finding => self.hand_hold(key.code),
                     None => {}
@@ -339,6 +359,17 @@ impl App {
     fn handle_over(&mut self, intent: Intent) {
         match (&mut self.over, intent) {
             (Some(Over::Question), Intent::Open) => self.left = true,
+            (Some(Over::Typing(typing)), Intent::Open) => {
+                let (what, text) = (typing.what, typing.text().to_owned());
+                self.over = None;
+                match what {
+                    _ if text.is_empty() => {}
+                    TypedFor::Recording => {
+                        let number = self.number(Then::Nothing);
+                        self.orders.push(Order::Tape(TapeOrder::Open(number, text)));
+                    }
+                }
+            }
             (Some(Over::Choose(choose)), Intent::Open) => {
                 let choose = choose.clone();
                 self.over = None;
@@ -391,6 +422,7 @@ impl App {
             let place = self.place();
             match &self.over {
                 Some(Over::Choose(choose)) => over::choose(&mut ui, main, choose),
+                Some(Over::Typing(typing)) => over::typing(&mut ui, main, typing),
                 Some(Over::Question) => over::question(&mut ui, main),
                 Some(Over::Help) => {
                     let below = match self.view {
@@ -432,10 +464,12 @@ impl App {
             Intent::Skip => self.snapshot.finding.as_ref().is_some_and(|view| !view.done),
             Intent::Before => self.snapshot.finding.as_ref().is_some_and(|view| view.at > 0),
             Intent::Place | Intent::LeaveToGame => self.device().is_some(),
-            Intent::TakeInHand => self.snapshot.header.demo && !self.snapshot.header.replay && self.device().is_some(),
+            Intent::TakeInHand => self.snapshot.header.demo && self.playing().is_none() && self.device().is_some(),
             Intent::Freeze => self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some(),
             Intent::Earlier | Intent::Later => self.frozen.is_some(),
-            Intent::Pause | Intent::Step | Intent::Faster | Intent::Slower => self.snapshot.header.replay,
+            Intent::Pause | Intent::Step | Intent::Faster | Intent::Slower => self.playing().is_some(),
+            Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
+            Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
             Intent::Undo => !self.undo.is_empty(),
             Intent::LetGo => !self.snapshot.slots.is_empty(),

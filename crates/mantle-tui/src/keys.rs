@@ -76,6 +76,10 @@ pub enum Intent {
     Faster,
     /// A recording goes half as fast.
     Slower,
+    /// Open a recording.
+    OpenFile,
+    /// Take the device of a recording away.
+    CloseFile,
     /// The journal.
     Journal,
     /// The keys of this view.
@@ -101,6 +105,8 @@ pub enum Place {
     Question,
     /// The help page.
     Help,
+    /// A line is being typed.
+    Typing,
     /// A device in hand.
     Hand,
     /// Fields are being found.
@@ -159,7 +165,7 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 23] = [
+const ACTIONS: [Key; 25] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('r', "r", Intent::Record, "record", true),
@@ -173,6 +179,8 @@ const ACTIONS: [Key; 23] = [
     letter('.', ".", Intent::Step, "next report", true),
     letter('+', "+", Intent::Faster, "faster", false),
     letter('-', "-", Intent::Slower, "slower", false),
+    letter('O', "O", Intent::CloseFile, "close the recording", true),
+    letter('o', "o", Intent::OpenFile, "open a recording", true),
     letter('p', "p", Intent::Place, "place", true),
     letter('m', "m", Intent::Move, "move", true),
     letter('x', "x", Intent::TakeOut, "take out", true),
@@ -244,6 +252,10 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(letter('?', "?", Intent::Help, "keys", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stop, keep it", true));
         }
+        Place::Typing => {
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "do it", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
+        }
         Place::Hand => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "put it down", true)),
     }
     keys
@@ -264,8 +276,8 @@ mod tests {
 
     #[test]
     fn no_key_means_two_things_in_one_place() {
-        use Place::{Board, Choose, Finding, Hand, Help, Journal, Question, Stage};
-        for place in [Board, Stage, Journal, Choose, Question, Help, Hand, Finding] {
+        use Place::{Board, Choose, Finding, Hand, Help, Journal, Question, Stage, Typing};
+        for place in [Board, Stage, Journal, Choose, Question, Help, Typing, Hand, Finding] {
             let keys = table(place);
             for (index, key) in keys.iter().enumerate() {
                 assert!(

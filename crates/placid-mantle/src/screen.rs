@@ -10,6 +10,7 @@ use mantle_core::device::NodeId;
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, World};
+use mantle_sim::Alongside;
 use mantle_talk::{FindOrder, Header, HistoryRequest, Order, Watch};
 use mantle_tui::{Outcome, Wake};
 use serde::Serialize;
@@ -29,10 +30,11 @@ pub fn run<W: World + Send>(
         Err(unfit) => return refuse(unfit.to_string()),
     };
     let (wakes_in, wakes) = channel();
-    let (mut world, mut table, give) = match make() {
+    let (world, mut table, give) = match make() {
         Ok(made) => made,
         Err(why) => return refuse(why),
     };
+    let mut world = Alongside::new(world, give.clone(), Arc::new(crate::tape::open));
     let for_mail = wakes_in.clone();
     let mailbox = Mailbox::new(move || {
         let _ = for_mail.send(Wake::Snapshot);

@@ -3,13 +3,15 @@
 use mantle_core::control::PartLayout;
 use mantle_core::device::NodeId;
 use mantle_core::table::Source;
-use mantle_files::recording::{Header, Recorder};
+use mantle_files::recording::{self, Header, Recorder, Recording};
 use mantle_talk::RecordingView;
 use std::fs::File;
 use std::path::PathBuf;
 
 /// A recording from the screen ends at this size.
 const MOST: u64 = 64 << 20;
+/// A larger file is not opened from the screen: all of it is held in memory.
+const LARGEST: u64 = 256 << 20;
 /// So many names are tried.
 const NAMES: u32 = 1000;
 
@@ -81,10 +83,48 @@ impl Tape {
     }
 }
 
+/// Where recordings from the screen are kept.
+fn directory() -> Option<PathBuf> {
+    Some(mantle_files::state_directory()?.join("recordings"))
+}
+
+/// Reads a recording by its path, or by the name of one that was recorded here.
+///
+/// # Errors
+/// In words, what was looked for and what there is.
+pub fn open(typed: &str) -> Result<Recording, String> {
+    let kept = directory();
+    let mut places = vec![PathBuf::from(typed)];
+    if let Some(inside) = typed.strip_prefix("~/") {
+        places.extend(std::env::var_os("HOME").map(|home| PathBuf::from(home).join(inside)));
+    }
+    if !typed.contains('/') {
+        let names = [typed.to_owned(), format!("{typed}.hid")];
+        places.extend(kept.iter().flat_map(|kept| names.iter().map(|name| kept.join(name))));
+    }
+    let Some(path) = places.iter().find(|path| path.is_file()) else {
+        let known = kept.and_then(|kept| std::fs::read_dir(kept).ok()).into_iter().flatten().flatten();
+        let mut known: Vec<_> = known.map(|entry| entry.file_name().to_string_lossy().into_owned()).collect();
+        known.sort();
+        let known = match known.as_slice() {
+            [] => "none was recorded here yet".to_owned(),
+            names => format!("recorded here: {}", names.iter().take(5).cloned().collect::<Vec<_>>().join(", ")),
+        };
+        return Err(format!("there is no recording {typed}; {known}"));
+    };
+    let shown = path.display();
+    let size = std::fs::metadata(path).map_err(|error| format!("{shown}: {error}"))?.len();
+    if size > LARGEST {
+        return Err(format!("{shown}: {} MiB; at most {} MiB can be opened", size >> 20, LARGEST >> 20));
+    }
+    let bytes = std::fs::read(path).map_err(|error| format!("{shown}: {error}"))?;
+    recording::read(&bytes).map_err(|why| format!("{shown}: {why}"))
+}
+
 /// A new file, named after the device.
 fn new_file(name: &str) -> std::io::Result<(PathBuf, File)> {
     let home = std::io::Error::other("there is no home to put a recording in");
-    let directory = mantle_files::state_directory().ok_or(home)?.join("recordings");
+    let directory = directory().ok_or(home)?;
     std::fs::create_dir_all(&directory)?;
     let plain = |c: char| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' };
     let name: String = name.chars().map(plain).collect();

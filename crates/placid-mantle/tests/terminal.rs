@@ -306,4 +306,28 @@ fn a_recording_from_the_view_plays() {
     assert!(program(&["replay", &file, "--headless"]).contains("slot 1 key:0x130=1"));
     let text = std::fs::read_to_string(&file).expect("it is there");
     assert!(text.contains("# mantle: checksum=") && !text.contains("lost="), "it is whole");
+
+    // It opens beside what is there, as a device of its own that can be placed, stepped and closed.
+    // By itself: together with the next key it would be another one.
+    tmux.keys(&["Escape"]).expect("keys");
+    tmux.wait("the board", |screen| screen.contains("o open a recording")).expect("it is back");
+    tmux.keys(&["o", "nowhere", "Enter"]).expect("keys");
+    tmux.wait("what there is", |screen| {
+        screen.contains("there is no recording nowhere") && screen.contains("cellar-pad-1.hid")
+    })
+    .expect("it is said");
+    tmux.keys(&["o", "cellar-pad-1", "Enter"]).expect("keys");
+    tmux.wait("its row", |screen| screen.contains("no slot     Cellar pad") && screen.contains("a recording  "))
+        .expect("it is there");
+    tmux.keys(&["Down", "p", "2", "Enter"]).expect("keys");
+    tmux.wait("its pad", |screen| screen.contains("Slot 2") && screen.contains("seen to full and back"))
+        .expect("it is placed");
+    tmux.keys(&["R"]).expect("keys");
+    let moving = |screen: &str| screen.lines().any(|line| line.contains("/s") && !line.contains(" 0 /s"));
+    tmux.wait("its reports", |screen| screen.contains("Slot 2") && moving(screen)).expect("they come");
+    tmux.keys(&["O"]).expect("keys");
+    tmux.wait("no device", |screen| screen.contains("kept")).expect("it is gone");
+    tmux.keys(&["Escape"]).expect("keys");
+    tmux.wait("the kept slot", |screen| row(screen, 2).contains("kept") && row(screen, 2).contains("gone"))
+        .expect("it is closed");
 }

@@ -197,6 +197,8 @@ impl Table {
         self.handle_time(now);
         let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(Option::take) else { return };
         self.effects.push_back(Effect::Close(node));
+        // Whoever gets this number next is not the one whose fields are looked for.
+        self.finding = self.finding.filter(|finding| *finding != node);
         self.release_routes(now, &source.routes);
         let Some(Some(device)) = self.devices.get_mut(usize::from(source.device.0)) else { return };
         device.sources.retain(|other| *other != node);

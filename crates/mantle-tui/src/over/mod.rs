@@ -1,5 +1,9 @@
 //! What lies over a view for a while: choosing a slot, the question before leaving, the keys, the journal.
 
+mod typing;
+
+pub use typing::{TypedFor, Typing, draw as typing};
+
 use crate::app::Click;
 use crate::keys::{self, Intent, Place};
 use crate::panel::Ui;

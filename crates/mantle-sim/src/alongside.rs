@@ -1,0 +1,198 @@
+//! Recordings that were opened while something else is going on: each becomes a device beside those of another world.
+
+use crate::tape::{Naming, Tape};
+use crossbeam_channel::{Receiver, Sender, unbounded};
+use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::cover::Strength;
+use mantle_core::device::{DeviceId, NodeId};
+use mantle_core::outgoing::Sent;
+use mantle_core::pad::Events;
+use mantle_core::path::PadFault;
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::Effect;
+use mantle_core::time::Micros;
+use mantle_engine::{Happening, OrderSender, World};
+use mantle_files::recording::Recording;
+use mantle_talk::{DRIVER_OF_RECORDINGS, Order, TapeOrder};
+use std::collections::VecDeque;
+use std::sync::Arc;
+
+/// Nodes of recordings have numbers from here on; no other world has as many.
+const FIRST: u16 = 512;
+/// The largest number: a recording that would go beyond it is refused.
+const LAST: u16 = 4096;
+
+/// Whether a node is one of a recording that was opened beside another world.
+#[must_use]
+pub fn is_alongside(node: NodeId) -> bool {
+    node.0 >= FIRST
+}
+
+/// Reads a recording by what the person typed; an error in words. It runs on a thread of its own.
+pub type ReadRecording = Arc<dyn Fn(&str) -> Result<Recording, String> + Send + Sync>;
+
+/// What came of reading, and the number that it is answered by.
+type Read = (CommandNumber, Result<Recording, String>);
+
+/// A world, and the recordings that were opened beside it.
+pub struct Alongside<W> {
+    inner: W,
+    shelf: Shelf,
+}
+
+/// The recordings.
+struct Shelf {
+    give: OrderSender,
+    read: ReadRecording,
+    read_in: Sender<Read>,
+    read_out: Receiver<Read>,
+    tapes: Vec<(Vec<NodeId>, Tape)>,
+    covered: Vec<DeviceId>,
+    ready: VecDeque<Happening<'static>>,
+    now: Micros,
+    /// How many have been opened, for their names.
+    count: u32,
+}
+
+impl<W> std::fmt::Debug for Alongside<W> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Alongside").field("tapes", &self.shelf.tapes.len()).finish_non_exhaustive()
+    }
+}
+
+impl<W> Alongside<W> {
+    /// A world with no recording beside it yet. `give` wakes the world once a recording has been read.
+    pub fn new(inner: W, give: OrderSender, read: ReadRecording) -> Self {
+        let (read_in, read_out) = unbounded();
+        let (tapes, covered, ready) = (Vec::new(), Vec::new(), VecDeque::new());
+        let shelf = Shelf { give, read, read_in, read_out, tapes, covered, ready, now: Micros(0), count: 0 };
+        Self { inner, shelf }
+    }
+}
+
+impl Shelf {
+    fn handle_tape(&mut self, order: TapeOrder) {
+        match order {
+            TapeOrder::Open(number, path) => {
+                let (read, done, give) = (self.read.clone(), self.read_in.clone(), self.give.clone());
+                std::thread::spawn(move || {
+                    // Both ends may be gone when it has been read: then nobody wants it any more.
+                    let _ = done.send((number, read(&path)));
+                    give.give(Order::Tape(TapeOrder::Opened));
+                });
+            }
+            TapeOrder::Opened => {
+                while let Ok((number, read)) = self.read_out.try_recv() {
+                    let answer = match read.and_then(|recording| self.open(&recording)) {
+                        Ok(()) => Answer::Done { inverse: None },
+                        Err(why) => Answer::Refused { why },
+                    };
+                    self.ready.push_back(Happening::Answer(self.now, number, answer));
+                }
+            }
+            TapeOrder::Close(node) => {
+                if let Some(at) = self.tapes.iter().position(|(nodes, _)| nodes.contains(&node)) {
+                    let (nodes, _) = self.tapes.remove(at);
+                    self.ready.extend(nodes.into_iter().map(|node| Happening::Gone(self.now, node)));
+                }
+            }
+            TapeOrder::Play(node, play) => {
+                let now = self.now;
+                if let Some((_, tape)) = self.tapes.iter_mut().find(|(nodes, _)| nodes.contains(&node)) {
+                    tape.handle_play(now, play);
+                }
+            }
+        }
+    }
+
+    fn open(&mut self, recording: &Recording) -> Result<(), String> {
+        let first = self.tapes.iter().flat_map(|(nodes, _)| nodes).map(|node| node.0 + 1).max().unwrap_or(FIRST);
+        if usize::from(first) + recording.devices.len() > usize::from(LAST) {
+            return Err("too many recordings are open: close some".into());
+        }
+        self.count += 1;
+        let port = format!("recording-{}-", self.count);
+        let naming = Naming {
+            node: first,
+            paths: ("recording/", "/dev/input/recording"),
+            port: &port,
+            driver: DRIVER_OF_RECORDINGS,
+        };
+        // Over and over: who opens one wants to look at it for longer than it lasts.
+        let (tape, nodes) = Tape::new(recording, naming, (1.0, true, false), self.now)?;
+        self.tapes.push((nodes.iter().map(|facts| facts.id).collect(), tape));
+        for mut facts in nodes {
+            // It is not the device that it was made of, even if that one is there as well.
+            facts.identity.phys = facts.identity.port.clone().unwrap_or_default();
+            self.ready.push_back(Happening::Arrived(self.now, Box::new(facts)));
+        }
+        Ok(())
+    }
+
+    /// Whether a path is one of a recording's.
+    fn owns(&self, path: &str) -> bool {
+        let number = path.strip_prefix("recording/").or(path.strip_prefix("/dev/input/recording"));
+        let node = number.and_then(|number| number.parse().ok()).map(NodeId);
+        node.is_some_and(|node| self.tapes.iter().any(|(nodes, _)| nodes.contains(&node)))
+    }
+}
+
+impl<W: World> World for Alongside<W> {
+    fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
+        if let Some(happening) = self.shelf.ready.pop_front() {
+            return happening;
+        }
+        let due = self.shelf.tapes.iter().filter_map(|(_, tape)| tape.due(self.shelf.now)).min();
+        match self.inner.next([due, until].into_iter().flatten().min()) {
+            Happening::Time(at) if due.is_some_and(|due| due <= at) => {
+                self.shelf.now = at;
+                let first = self.shelf.tapes.iter_mut().filter_map(|(_, tape)| Some((tape.due(at)?, tape)));
+                match first.min_by_key(|(due, _)| *due) {
+                    Some((_, tape)) => {
+                        let (node, bytes) = tape.take(at);
+                        Happening::Report { at, node, bytes }
+                    }
+                    None => Happening::Time(at),
+                }
+            }
+            Happening::Tape(at, order) => {
+                self.shelf.now = self.shelf.now.max(at);
+                self.shelf.handle_tape(order);
+                Happening::Time(at)
+            }
+            other => {
+                if let Happening::Time(at) | Happening::Report { at, .. } = &other {
+                    self.shelf.now = *at;
+                }
+                other
+            }
+        }
+    }
+
+    fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault> {
+        self.inner.write(slot, events)
+    }
+
+    fn start(&mut self, effect: Effect) {
+        let now = self.shelf.now;
+        match effect {
+            Effect::Open(node) if is_alongside(node) => {
+                self.shelf.ready.push_back(Happening::Opened(now, node, Ok(())))
+            }
+            Effect::Close(node) if is_alongside(node) => {}
+            Effect::Send { node, request, purpose, .. } if is_alongside(node) => {
+                self.shelf.ready.push_back(Happening::Sent(now, node, request, purpose, Ok(Sent::NotNeeded)));
+            }
+            Effect::Cover(plan)
+                if plan.interfaces.iter().all(|one| one.sysfs.is_empty() && self.shelf.owns(&one.node)) =>
+            {
+                self.shelf.covered.push(plan.device);
+                self.shelf.ready.push_back(Happening::Covered(now, plan.device, Ok(Strength::Hidden)));
+            }
+            Effect::Uncover(device) if self.shelf.covered.contains(&device) => {
+                self.shelf.covered.retain(|one| *one != device)
+            }
+            other => self.inner.start(other),
+        }
+    }
+}

@@ -1,0 +1,84 @@
+//! A line that is being typed: what for, and the text so far.
+
+use super::sheet;
+use crate::panel::Ui;
+use ratatui::crossterm::event::KeyCode;
+use ratatui::layout::Rect;
+use ratatui::style::{Modifier, Style};
+use tui_input::{Input, InputRequest};
+
+/// What a line is typed for.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum TypedFor {
+    /// A recording is to be opened.
+    Recording,
+}
+
+/// A line, half typed.
+#[derive(Clone, Debug)]
+pub struct Typing {
+    /// What for.
+    pub what: TypedFor,
+    input: Input,
+}
+
+impl Typing {
+    /// An empty line.
+    #[must_use]
+    pub fn new(what: TypedFor) -> Self {
+        Self { what, input: Input::default() }
+    }
+
+    /// What has been typed, without blanks around it.
+    #[must_use]
+    pub fn text(&self) -> &str {
+        self.input.value().trim()
+    }
+
+    /// A key that is none of the place's own.
+    pub fn handle_key(&mut self, code: KeyCode) {
+        let request = match code {
+            KeyCode::Char(c) => InputRequest::InsertChar(c),
+            KeyCode::Backspace => InputRequest::DeletePrevChar,
+            KeyCode::Delete => InputRequest::DeleteNextChar,
+            KeyCode::Left => InputRequest::GoToPrevChar,
+            KeyCode::Right => InputRequest::GoToNextChar,
+            KeyCode::Home => InputRequest::GoToStart,
+            KeyCode::End => InputRequest::GoToEnd,
+            _ => return,
+        };
+        self.input.handle(request);
+    }
+
+    fn title(&self) -> &'static str {
+        match self.what {
+            TypedFor::Recording => "Open a recording",
+        }
+    }
+
+    fn hints(&self) -> [&'static str; 2] {
+        match self.what {
+            TypedFor::Recording => [
+                "a file's path, or the name of one that was recorded here",
+                "It plays over and over as a device of its own, until it is closed.",
+            ],
+        }
+    }
+}
+
+/// Draws the line.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
+    let at = sheet(ui, area, 72, 8, typing.title());
+    let [what, then] = typing.hints();
+    ui.text(at.x, at.y, at.width, ui.theme.quiet, what);
+    let width = usize::from(at.width.saturating_sub(3));
+    let scroll = typing.input.visual_scroll(width);
+    let seen: String = typing.input.value().chars().skip(scroll).take(width).collect();
+    ui.text(at.x, at.y + 1, 1, ui.theme.key, "▸");
+    ui.text(at.x + 2, at.y + 1, at.width - 2, Style::new(), &seen);
+    let cursor = at.x + 2 + (typing.input.visual_cursor().saturating_sub(scroll)) as u16;
+    if let Some(cell) = ui.buffer.cell_mut((cursor, at.y + 1)) {
+        cell.set_style(Style::new().add_modifier(Modifier::REVERSED));
+    }
+    ui.text(at.x, at.y + 3, at.width, ui.theme.quiet, then);
+}
