@@ -29,6 +29,7 @@
 
 pub mod bits;
 mod descriptor;
+mod encode;
 mod error;
 mod item;
 pub mod limits;
@@ -38,6 +39,7 @@ pub mod usage;
 mod usage_list;
 
 pub use descriptor::{Collection, CollectionIndex, Descriptor};
+pub use encode::EncodeError;
 pub use error::{DecodeError, ParseError, Problem};
 pub use item::{Item, ItemType, Items};
 pub use plan::{Frame, Plan, ReportIndex, VALUES, WORDS, Want};

@@ -81,6 +81,45 @@ proptest! {
     }
 
     #[test]
+    fn a_value_is_read_where_its_usage_was_put(bytes in descriptor(), at in any::<prop::sample::Index>(), draw in any::<u64>()) {
+        let descriptor = Descriptor::parse(&bytes).expect("a good descriptor");
+        for report in descriptor.reports() {
+            let variable = |field: &&mantle_hid::Field| field.kind == FieldKind::Variable && field.bit_size <= 32;
+            let usages = report.fields.iter().filter(variable).flat_map(|field| field.usages.elements(field.count).take(64));
+            let usages: Vec<_> = usages.collect();
+            if usages.is_empty() {
+                continue;
+            }
+            let usage = usages[at.index(usages.len())];
+            let holds = |field: &&mantle_hid::Field| field.kind != FieldKind::Constant && match field.kind {
+                FieldKind::Array => field.usages.iter().any(|other| other == usage),
+                _ => field.usages.elements(field.count).any(|other| other == usage),
+            };
+            // The first field that has it counts; of a list another test tells.
+            let field = report.fields.iter().find(holds).expect("it is one of them");
+            if field.kind == FieldKind::Array {
+                continue;
+            }
+            let index = field.usages.elements(field.count).position(|other| other == usage).expect("it is there") as u32;
+            let span = (field.logical_max - field.logical_min) as u64 + 1;
+            let value = field.logical_min + (draw % span) as i64;
+            let mut bytes = report.blank();
+            let before = bytes.clone();
+            prop_assert!(report.put(&mut bytes, usage, value).is_ok());
+            // Read as its bits say: of a value that they cannot hold the lowest of them.
+            let width = field.bit_size.min(32);
+            let kept = bits::extract(&(value as u32).to_le_bytes(), 0, width);
+            let expected = if field.signed() { i64::from(bits::sign_extend(kept, width)) } else { i64::from(kept) };
+            prop_assert_eq!(field.value(&bytes[1..], index), Some(expected));
+            let (from, to) = (field.element_offset(index), field.element_offset(index + 1));
+            for bit in (0..report.bits).filter(|bit| !(from..to).contains(bit)) {
+                prop_assert_eq!(bits::extract(&bytes[1..], bit, 1), bits::extract(&before[1..], bit, 1), "bit {}", bit);
+            }
+            prop_assert!(report.put(&mut bytes, usage, field.logical_max + 1).is_err());
+        }
+    }
+
+    #[test]
     fn the_compiled_plan_agrees_with_the_plain_reading(bytes in descriptor(), seed in any::<u64>()) {
         let descriptor = Descriptor::parse(&bytes).expect("a good descriptor");
         let wants = wants(&descriptor);

@@ -3,6 +3,7 @@
 
 use mantle_core::control::Layout;
 use mantle_core::time::Micros;
+use mantle_files::pack::{self, Pack};
 use mantle_files::recording::{self, Content, Header, Writer};
 use mantle_hid::{Descriptor, FieldKind, Frame, Items, Plan, Report, ReportKind, VALUES, Want, limits};
 
@@ -11,7 +12,7 @@ pub type Target = fn(&[u8]);
 
 /// All of them, by the names of their corpora.
 pub const TARGETS: &[(&str, Target)] =
-    &[("descriptor", descriptor), ("decoder", decoder), ("recording", recording), ("sheet", sheet)];
+    &[("descriptor", descriptor), ("decoder", decoder), ("recording", recording), ("sheet", sheet), ("pack", pack)];
 
 /// The descriptor parser: its items cover the bytes, and everything understood stays within the limits.
 pub fn descriptor(data: &[u8]) {
@@ -142,6 +143,26 @@ pub fn sheet(data: &[u8]) {
             let _ = layout.checks.iter().all(|check| check.holds(&report));
         }
     }
+}
+
+/// The reader of packs: what it takes is bounded, its names stay within a directory, its cards hold nothing that runs or
+/// fetches, and written and read again it is the same.
+pub fn pack(data: &[u8]) {
+    let text = String::from_utf8_lossy(data);
+    let pack = match Pack::parse("pack", &text) {
+        Ok(pack) => pack,
+        Err(fault) => return assert!(fault.to_string().starts_with("pack"), "it says where: {fault}"),
+    };
+    assert!(!pack.files.is_empty() && pack.files.len() <= pack::FILES);
+    for (at, file) in pack.files.iter().enumerate() {
+        assert!(file.text.len() <= pack::FILE_BYTES && !file.name.contains(['/', '\\', '\0']), "{:?}", file.name);
+        assert!(!file.name.starts_with('.'), "{:?}", file.name);
+        assert!(pack.files[..at].iter().all(|other| other.name != file.name), "{} twice", file.name);
+        let small = file.text.to_ascii_lowercase();
+        assert!(file.kind != pack::Kind::Card || !small.contains("<script"), "a card with a script");
+        let _ = (file.does(), file.faults());
+    }
+    assert_eq!(Pack::parse("pack", &pack.to_text()).as_ref(), Ok(&pack), "written and read it is the same");
 }
 
 /// 15 bytes of vendor-defined data behind an id.

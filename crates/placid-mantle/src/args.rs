@@ -43,6 +43,10 @@ pub enum Verb {
     },
     /// Say what a recording or a report descriptor means
     Inspect(InspectArgs),
+    /// Put sheets, profiles and cards into one file, to pass on
+    Pack(PackArgs),
+    /// Say what is in such a file, and take it out
+    Unpack(UnpackArgs),
 }
 
 /// How the screen is drawn.
@@ -134,8 +138,14 @@ pub struct SendArgs {
     /// Which kind of report
     pub kind: SendKind,
     /// Its bytes in hex, the report id first, 00 where reports have none
-    #[arg(required = true)]
+    #[arg(required_unless_present = "set", conflicts_with = "set")]
     pub bytes: Vec<String>,
+    /// Make the report of its fields instead: USAGE by its name or as PAGE:ID in hex, everything else at rest
+    #[arg(long, value_name = "USAGE=VALUE", num_args = 1..)]
+    pub set: Vec<String>,
+    /// The report's id, where more than one has such fields
+    #[arg(long, value_name = "ID", requires = "set")]
+    pub report: Option<u8>,
 }
 
 /// Kinds of report that are sent.
@@ -154,6 +164,9 @@ pub struct GetArgs {
     pub device: String,
     /// The report's id, 0 where reports have none
     pub report: u8,
+    /// Its fields as well, a line each
+    #[arg(long)]
+    pub fields: bool,
 }
 
 /// Arguments of `replay`.
@@ -196,6 +209,32 @@ pub struct InspectArgs {
     /// Answer JSON requests from standard input, one a line
     #[arg(long)]
     pub stream: bool,
+}
+
+/// Arguments of `pack`.
+#[derive(Args, Debug)]
+pub struct PackArgs {
+    /// The file to be made, which must not be there yet
+    pub pack: PathBuf,
+    /// What goes into it: files that end in .sheet.toml, .profile.toml or .card.svg
+    #[arg(required = true)]
+    pub files: Vec<PathBuf>,
+    /// What you want to say about it
+    #[arg(long, value_name = "TEXT", default_value = "")]
+    pub about: String,
+}
+
+/// Arguments of `unpack`.
+#[derive(Args, Debug)]
+pub struct UnpackArgs {
+    /// The file
+    pub pack: PathBuf,
+    /// Take it out below this directory, to look at it
+    #[arg(long, value_name = "DIRECTORY")]
+    pub into: Option<PathBuf>,
+    /// Take it out among your own sheets and profiles, where a run uses it
+    #[arg(long = "use", conflicts_with = "into")]
+    pub to_use: bool,
 }
 
 /// Arguments of `setup`.

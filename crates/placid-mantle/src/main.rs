@@ -8,6 +8,7 @@ mod frames;
 mod home;
 mod inspect;
 mod list;
+mod pack;
 mod record;
 mod replay;
 mod run;
@@ -33,6 +34,8 @@ fn main() -> ExitCode {
                 Exit::Failed
             }
         },
+        Verb::Pack(args) => pack::pack(&args),
+        Verb::Unpack(args) => pack::unpack(&args),
         Verb::Run(args) => run::run(&args),
         Verb::Record(args) => record::run(&args),
         Verb::Send(args) => send::send(&args),

@@ -258,3 +258,49 @@ fn inspect_reads_through_a_sheet() {
     let output = run(&["inspect", &recording, "--with-sheet", "/nowhere.sheet.toml"], "");
     assert_eq!(output.status.code(), Some(2));
 }
+
+/// What was learnt is passed on as one file; whoever gets it sees what it does before it is put to use.
+#[test]
+fn a_pack_goes_from_one_person_to_another() {
+    let home = std::path::Path::new(env!("CARGO_TARGET_TMPDIR")).join("pack");
+    let _ = std::fs::remove_dir_all(&home);
+    std::fs::create_dir_all(&home).expect("a home");
+    let shown = |name: &str| home.join(name).display().to_string();
+    let sheet = concat!(env!("CARGO_MANIFEST_DIR"), "/../../sheets/cellar-pad.sheet.toml");
+    std::fs::write(home.join("ferry.profile.toml"), "version = 1\nname = \"ferry\"\n").expect("written");
+    let program = |arguments: &[&str]| {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_placid-mantle"));
+        let output = command.args(arguments).env("XDG_CONFIG_HOME", home.join("config")).output().expect("it runs");
+        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        (output.status.code(), text(&output.stdout), text(&output.stderr))
+    };
+    let pack = shown("evening.pack.toml");
+    let made = program(&["pack", &pack, sheet, &shown("ferry.profile.toml"), "--about", "for the evening"]);
+    assert_eq!(made.0, Some(0), "{made:?}");
+    let again = program(&["pack", &pack, sheet]);
+    assert!(again.0 == Some(2) && again.2.contains("File exists"), "never over another: {again:?}");
+
+    let (code, said, _) = program(&["unpack", &pack]);
+    assert_eq!(code, Some(0));
+    for words in [
+        "for the evening",
+        "sheet    cellar-pad.sheet.toml",
+        "when it comes, sends output report 02 01",
+        "Nothing was taken out",
+    ] {
+        assert!(said.contains(words), "{words}:\n{said}");
+    }
+    assert!(!home.join("config").exists(), "nothing was taken out");
+    assert_eq!(program(&["unpack", &pack, "--use"]).0, Some(0));
+    let own = home.join("config/placid-mantle/sheets/cellar-pad.sheet.toml");
+    let (mine, theirs) = (std::fs::read(&own).expect("it is there"), std::fs::read(sheet).expect("it is there"));
+    assert_eq!(mine, theirs);
+    let again = program(&["unpack", &pack, "--use"]);
+    assert!(
+        again.0 == Some(2) && again.2.contains("File exists") && again.2.contains("nothing was taken out"),
+        "{again:?}"
+    );
+    std::fs::write(&pack, "version = 1\n[[file]]\nname = \"../x.sheet.toml\"\ntext = \"\"\n").expect("written");
+    let (code, _, said) = program(&["unpack", &pack, "--use"]);
+    assert!(code == Some(2) && said.contains("evening.pack.toml:3:8: \"../x.sheet.toml\" is no name"), "{said}");
+}

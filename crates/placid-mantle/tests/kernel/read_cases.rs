@@ -179,6 +179,17 @@ pub fn woken_and_written(bench: &Bench) -> Result<(), String> {
     mantle_lab::wait_for("the report on the device", || {
         pad.written(0).iter().any(|bytes| *bytes == bench::bytes("02 09 07")).then_some(())
     })?;
+    // Of its fields: the first byte of its output report has the usage 0x22.
+    if !run(&["send", "1209:0a09", "output", "--set", "ff00:0022=77"])?.0 {
+        return Err("sending a field failed".into());
+    }
+    mantle_lab::wait_for("the field on the device", || {
+        pad.written(0).iter().any(|bytes| bytes.starts_with(&[2, 77, 0])).then_some(())
+    })?;
+    let (well, said) = run(&["send", "1209:0a09", "output", "--set", "ff00:0022=300"])?;
+    if well || !said.contains("300 is not within 0 to 255, the range of usage 0xff00:0022") {
+        return Err(format!("a field that does not fit: {said}"));
+    }
     // A stand-in answers no question: that is said.
     let (well, said) = run(&["get", "1209:0a09", "4"])?;
     if well || !said.contains("getting a feature report of /dev/hidraw") || !said.contains("(EIO)") {

@@ -1,0 +1,61 @@
+//! A card from a stranger: a picture and nothing but a picture.
+
+use roxmltree::{Document, Node, ParsingOptions};
+
+/// What a card is drawn with.
+const ELEMENTS: &[&str] = &[
+    "svg", "title", "desc", "g", "defs", "rect", "line", "polyline", "polygon", "circle", "ellipse", "path", "text",
+    "tspan", "style",
+];
+/// Nodes of its tree at most.
+const NODES: u32 = 20_000;
+
+/// Whether a picture holds nothing that runs, and fetches nothing.
+///
+/// # Errors
+/// In words, what it holds.
+pub fn check(text: &str) -> Result<(), String> {
+    let options = ParsingOptions { allow_dtd: false, nodes_limit: NODES };
+    let document = Document::parse_with_options(text, options).map_err(|error| format!("no SVG: {error}"))?;
+    if document.root_element().tag_name().name() != "svg" {
+        return Err("no SVG: its first element is another one".into());
+    }
+    document.descendants().try_for_each(check_node)
+}
+
+fn check_node(node: Node<'_, '_>) -> Result<(), String> {
+    if node.is_pi() {
+        return Err("processing instructions are not allowed in a card".into());
+    }
+    if !node.is_element() {
+        return Ok(());
+    }
+    let name = node.tag_name().name();
+    if !ELEMENTS.contains(&name) {
+        return Err(format!("<{name}> is not allowed in a card"));
+    }
+    for attribute in node.attributes() {
+        let (name, value) = (attribute.name(), attribute.value());
+        if name.len() > 2 && name[..name.len().min(2)].eq_ignore_ascii_case("on") {
+            return Err(format!("{name}=\"…\" is not allowed in a card: it would run"));
+        }
+        if name == "href" || fetches(value) {
+            return Err(format!("{name}=\"…\" is not allowed in a card: it would fetch something"));
+        }
+    }
+    match node.text() {
+        Some(text) if name == "style" && fetches(text) => Err("its style would fetch something".into()),
+        _ => Ok(()),
+    }
+}
+
+/// Whether a style, or an attribute that is one, asks for something outside; a font inside it is not outside.
+fn fetches(style: &str) -> bool {
+    let style = style.to_ascii_lowercase();
+    // A backslash can hide anything.
+    let asks = style.split("url(").skip(1).any(|rest| {
+        let place = rest.trim_start_matches(['"', '\'', ' ']);
+        !place.starts_with("data:font/") && !place.starts_with('#')
+    });
+    asks || style.contains("@import") || style.contains('\\')
+}

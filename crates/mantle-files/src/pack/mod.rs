@@ -1,0 +1,273 @@
+//! Packs: sheets, profiles and cards in one text file, to be passed on. Documented in docs/packs.md.
+//!
+//! A pack comes from a stranger. Nothing in it can name a place outside the directory that it is unpacked into, nothing
+//! that is there already is written over, and what it would do to a device is told before it does it.
+
+mod card;
+
+use crate::fault::FileFault;
+use crate::sheet;
+use mantle_core::outgoing::Act;
+use serde::{Deserialize, Serialize};
+use std::fs;
+use std::io::{self, Write};
+use std::path::{Path, PathBuf};
+use toml::Spanned;
+
+/// The form of the file.
+pub const VERSION: i64 = 1;
+/// The ending of a pack's file name.
+pub const ENDING: &str = "pack.toml";
+/// Files in a pack at most.
+pub const FILES: usize = 32;
+/// Bytes of one file at most.
+pub const FILE_BYTES: usize = 1 << 20;
+/// Bytes of a whole pack at most.
+pub const PACK_BYTES: usize = 4 << 20;
+
+/// What a packed file is.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Kind {
+    /// How a device is read.
+    Sheet,
+    /// Bindings and feel.
+    Profile,
+    /// A picture for the wall.
+    Card,
+}
+
+impl Kind {
+    /// All kinds and the endings of their names.
+    pub const ALL: [(Self, &'static str); 3] =
+        [(Self::Sheet, ".sheet.toml"), (Self::Profile, ".profile.toml"), (Self::Card, ".card.svg")];
+
+    /// The kind that a name tells.
+    #[must_use]
+    pub fn of(name: &str) -> Option<Self> {
+        let found = Self::ALL.iter().find(|(_, ending)| name.strip_suffix(ending).is_some_and(|stem| !stem.is_empty()));
+        found.map(|(kind, _)| *kind)
+    }
+
+    /// The directory for such files, below the person's own.
+    #[must_use]
+    pub fn directory(self) -> &'static str {
+        match self {
+            Self::Sheet => "sheets",
+            Self::Profile => "profiles",
+            Self::Card => "cards",
+        }
+    }
+
+    /// In a word.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Sheet => "sheet",
+            Self::Profile => "profile",
+            Self::Card => "card",
+        }
+    }
+}
+
+/// One packed file.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Packed {
+    /// Its name: a plain one, without any directory.
+    pub name: String,
+    /// What it is.
+    pub kind: Kind,
+    /// What is in it.
+    pub text: String,
+}
+
+/// A pack, opened.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Pack {
+    /// What its maker says about it.
+    pub about: String,
+    /// Its files, in their order.
+    pub files: Vec<Packed>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct Raw {
+    version: Spanned<i64>,
+    about: Option<Spanned<String>>,
+    #[serde(default)]
+    file: Vec<RawFile>,
+}
+
+#[derive(Deserialize)]
+#[serde(deny_unknown_fields)]
+struct RawFile {
+    name: Spanned<String>,
+    text: Spanned<String>,
+}
+
+#[derive(Serialize)]
+struct Written<'a> {
+    version: i64,
+    about: &'a str,
+    file: Vec<WrittenFile<'a>>,
+}
+
+#[derive(Serialize)]
+struct WrittenFile<'a> {
+    name: &'a str,
+    text: &'a str,
+}
+
+impl Packed {
+    /// A file for a pack.
+    ///
+    /// # Errors
+    /// In words, why it cannot be in one.
+    pub fn new(name: &str, text: &str) -> Result<Self, String> {
+        let plain = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || matches!(c, '-' | '_' | '.');
+        let kind = Kind::of(name);
+        let (Some(kind), true) = (kind, name.len() <= 100 && !name.starts_with('.') && name.chars().all(plain)) else {
+            let endings = Kind::ALL.map(|(_, ending)| ending).join(", ");
+            return Err(format!(
+                "{name:?} is no name for a packed file: small letters, digits, - _ . and one of the endings {endings}"
+            ));
+        };
+        if text.len() > FILE_BYTES {
+            return Err(format!("{name}: {} bytes; at most {FILE_BYTES} can be packed", text.len()));
+        }
+        match kind {
+            Kind::Sheet => {
+                let read = sheet::read(name, text);
+                if read.sheet.is_none() {
+                    let first = read.faults.first().map_or_else(|| "nothing in it".into(), FileFault::to_string);
+                    return Err(format!("nothing of this sheet can be used: {first}"));
+                }
+            }
+            Kind::Profile => {
+                toml::from_str::<toml::Table>(text)
+                    .map_err(|error| FileFault::from_toml(name, text, &error).to_string())?;
+            }
+            Kind::Card => card::check(text).map_err(|why| format!("{name}: {why}"))?,
+        }
+        Ok(Self { name: name.into(), kind, text: text.into() })
+    }
+
+    /// What it would make the program do to a device, or for the person, beyond reading: one line for each.
+    #[must_use]
+    pub fn does(&self) -> Vec<String> {
+        let Some(sheet) = (self.kind == Kind::Sheet).then(|| sheet::read(&self.name, &self.text).sheet).flatten()
+        else {
+            return Vec::new();
+        };
+        let mut lines = Vec::new();
+        let mut say = |when: &str, act: &Act| lines.push(format!("{}: {when} {}", self.name, act.words()));
+        for step in sheet.start_up.iter() {
+            say("when it comes, sends", &step.act);
+        }
+        for keep in &sheet.keep_alive {
+            say(&format!("every {} ms sends", keep.every.0 / 1000), &keep.act);
+        }
+        if let Some(rumble) = &sheet.rumble {
+            say("to rumble, sends", &rumble.encode(&[1.0, 1.0], &sheet.checks));
+        }
+        if let Some(light) = &sheet.light {
+            say("for its light, sends", &light.encode(&[1.0; 3], &sheet.checks));
+        }
+        if let Some(lamps) = &sheet.lamps {
+            say("for its lamps, sends", &lamps.encode(1, &sheet.checks));
+        }
+        lines
+    }
+
+    /// What is wrong in it, though not all of it: it can be used.
+    #[must_use]
+    pub fn faults(&self) -> Vec<FileFault> {
+        match self.kind {
+            Kind::Sheet => sheet::read(&self.name, &self.text).faults,
+            Kind::Profile | Kind::Card => Vec::new(),
+        }
+    }
+}
+
+impl Pack {
+    /// Puts a file in.
+    ///
+    /// # Errors
+    /// In words: it is there already, or there are too many.
+    pub fn add(&mut self, file: Packed) -> Result<(), String> {
+        if self.files.iter().any(|other| other.name == file.name) {
+            return Err(format!("{} would be in it twice", file.name));
+        }
+        if self.files.len() == FILES {
+            return Err(format!("more than {FILES} files"));
+        }
+        self.files.push(file);
+        Ok(())
+    }
+
+    /// Reads a pack. It is taken whole or not at all.
+    ///
+    /// # Errors
+    /// What is wrong first, and where.
+    pub fn parse(path: &str, text: &str) -> Result<Self, FileFault> {
+        if text.len() > PACK_BYTES {
+            return Err(FileFault::whole(path, format!("{} bytes; a pack has at most {PACK_BYTES}", text.len())));
+        }
+        let raw: Raw = toml::from_str(text).map_err(|error| FileFault::from_toml(path, text, &error))?;
+        let at = |span: std::ops::Range<usize>, why: String| FileFault::at(path, text, span.start, why);
+        if *raw.version.get_ref() != VERSION {
+            let why = format!("version {} is not known here; this program reads {VERSION}", raw.version.get_ref());
+            return Err(at(raw.version.span(), why));
+        }
+        let mut pack = Self::default();
+        if let Some(about) = raw.about {
+            if about.get_ref().chars().any(|c| c.is_control() && c != '\n') {
+                return Err(at(about.span(), "about: control characters are not allowed".into()));
+            }
+            pack.about = about.into_inner();
+        }
+        for file in raw.file {
+            let packed = Packed::new(file.name.get_ref(), file.text.get_ref());
+            packed.and_then(|packed| pack.add(packed)).map_err(|why| at(file.name.span(), why))?;
+        }
+        if pack.files.is_empty() {
+            return Err(FileFault::whole(path, "there is nothing in it: [[file]] with name and text is missing"));
+        }
+        Ok(pack)
+    }
+
+    /// As text.
+    #[must_use]
+    pub fn to_text(&self) -> String {
+        let file = self.files.iter().map(|file| WrittenFile { name: &file.name, text: &file.text }).collect();
+        let written = Written { version: VERSION, about: &self.about, file };
+        let body = toml::to_string_pretty(&written).unwrap_or_default();
+        format!("# Passed on with placid-mantle: `placid-mantle unpack FILE` says what is in it.\n{body}")
+    }
+
+    /// Writes all files below a directory, each into the one for its kind; all of them or none, and none over another.
+    ///
+    /// # Errors
+    /// The first file that is there already, or that cannot be written; what had been written is taken away again.
+    pub fn unpack(&self, directory: &Path) -> io::Result<Vec<PathBuf>> {
+        let mut done: Vec<PathBuf> = Vec::new();
+        let written = self.files.iter().try_for_each(|file| {
+            let path = directory.join(file.kind.directory()).join(&file.name);
+            let said = |error: io::Error| io::Error::new(error.kind(), format!("{}: {error}", path.display()));
+            fs::create_dir_all(path.parent().unwrap_or(directory)).map_err(said)?;
+            let mut out = fs::File::options().write(true).create_new(true).open(&path).map_err(said)?;
+            done.push(path.clone());
+            out.write_all(file.text.as_bytes()).and_then(|()| out.sync_all()).map_err(said)
+        });
+        if let Err(error) = written {
+            for path in done {
+                let _ = fs::remove_file(path);
+            }
+            return Err(error);
+        }
+        Ok(done)
+    }
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,108 @@
+use super::*;
+use proptest::prelude::*;
+
+const SHEET: &str = include_str!("../../../../sheets/cellar-pad.sheet.toml");
+const CARD: &str = r##"<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"><style>text { font: 4px sans-serif; src: url(data:font/woff2;base64,AA) }</style><g fill="url(#a)"><text x="1" y="2">jump</text></g></svg>"##;
+
+fn pack() -> Pack {
+    let mut pack = Pack { about: "the cellar's pad,\nfor the games evening".into(), files: Vec::new() };
+    for (name, text) in [
+        ("cellar-pad.sheet.toml", SHEET),
+        ("ferry.profile.toml", "version = 1\nname = \"ferry\" # ''' \\ \"\"\" \r\n"),
+        ("ferry.card.svg", CARD),
+    ] {
+        pack.add(Packed::new(name, text).expect(name)).expect(name);
+    }
+    pack
+}
+
+#[test]
+fn what_was_packed_comes_out_as_it_was() {
+    let text = pack().to_text();
+    assert_eq!(Pack::parse("a.pack.toml", &text).expect("it is whole"), pack());
+    let directory = tempfile::tempdir().expect("a directory");
+    let written = pack().unpack(directory.path()).expect("unpacked");
+    let names: Vec<_> =
+        written.iter().map(|path| path.strip_prefix(directory.path()).expect("below").display().to_string()).collect();
+    assert_eq!(names, ["sheets/cellar-pad.sheet.toml", "profiles/ferry.profile.toml", "cards/ferry.card.svg"]);
+    assert_eq!(fs::read_to_string(&written[0]).expect("read"), SHEET);
+}
+
+#[test]
+fn what_it_does_to_a_device_is_told() {
+    let lines: Vec<String> = pack().files.iter().flat_map(Packed::does).collect();
+    assert!(lines.len() >= 2 && lines.iter().all(|line| line.starts_with("cellar-pad.sheet.toml: ")), "{lines:?}");
+    assert!(lines[0].contains("when it comes, sends"), "{lines:?}");
+}
+
+#[test]
+fn nothing_is_written_over_and_nothing_is_left_half_done() {
+    let directory = tempfile::tempdir().expect("a directory");
+    let mine = directory.path().join("profiles/ferry.profile.toml");
+    fs::create_dir_all(mine.parent().expect("it has one")).expect("made");
+    fs::write(&mine, "mine").expect("written");
+    let error = pack().unpack(directory.path()).expect_err("it is there already");
+    assert_eq!(error.kind(), io::ErrorKind::AlreadyExists);
+    assert!(error.to_string().contains("ferry.profile.toml"), "{error}");
+    assert_eq!(fs::read_to_string(&mine).expect("read"), "mine");
+    assert!(!directory.path().join("sheets/cellar-pad.sheet.toml").exists(), "the one before it is gone again");
+}
+
+#[test]
+fn a_link_in_the_way_is_not_followed() {
+    let directory = tempfile::tempdir().expect("a directory");
+    let outside = directory.path().join("outside");
+    fs::create_dir_all(directory.path().join("own/sheets")).expect("made");
+    let link = directory.path().join("own/sheets/cellar-pad.sheet.toml");
+    std::os::unix::fs::symlink(&outside, link).expect("linked");
+    pack().unpack(&directory.path().join("own")).expect_err("something is there");
+    assert!(!outside.exists());
+}
+
+#[test]
+fn bad_packs_say_where_and_what() {
+    let file = |name: &str, text: &str| format!("version = 1\n[[file]]\nname = {name:?}\ntext = {text:?}\n");
+    let sheet = "version = 1\nname = \"P\"\n[match]\nvendor = 0x1209\n[[control]]\nname = \"a\"\nkind = \"button\"\nreport = 1\nbit = 3\n";
+    let card = |inside: &str| file("a.card.svg", &format!("<svg xmlns=\"http://www.w3.org/2000/svg\">{inside}</svg>"));
+    let cases = [
+        ("version = 2\n".to_owned(), "p:1:11: version 2 is not known here; this program reads 1"),
+        ("version = 1\n".into(), "p: there is nothing in it"),
+        ("version = 1\nrun = \"rm\"\n".into(), "p:2:1: unknown field `run`"),
+        (file("../a.sheet.toml", sheet), "p:3:8: \"../a.sheet.toml\" is no name for a packed file"),
+        (file("/etc/a.sheet.toml", sheet), "is no name for a packed file"),
+        (file("a.desktop", "x"), "is no name for a packed file"),
+        (file(".sheet.toml", sheet), "is no name for a packed file"),
+        (file("a b.sheet.toml", sheet), "is no name for a packed file"),
+        (file("a.sheet.toml", "version = 9\n"), "nothing of this sheet can be used: a.sheet.toml:1:"),
+        (file("a.profile.toml", "x = \n"), "a.profile.toml:1:"),
+        (card("<script>1</script>"), "<script> is not allowed in a card"),
+        (card("<rect onclick=\"x\"/>"), "onclick=\"…\" is not allowed in a card: it would run"),
+        (card("<g style=\"fill:url(http://a)\"/>"), "it would fetch something"),
+        (card("<style>@import 'a'</style>"), "its style would fetch something"),
+        (card("<a href=\"x\"/>"), "<a> is not allowed in a card"),
+        (file("a.card.svg", "<!DOCTYPE svg><svg/>"), "no SVG: "),
+        (file("a.card.svg", "<html/>"), "no SVG: its first element is another one"),
+    ];
+    for (text, expected) in cases {
+        let fault = Pack::parse("p", &text).expect_err(&text).to_string();
+        assert!(fault.contains(expected), "{fault}\n  expected: {expected}");
+    }
+    let twice = format!("{}[[file]]\nname = \"a.profile.toml\"\ntext = \"\"\n", file("a.profile.toml", ""));
+    let fault = Pack::parse("p", &twice).expect_err("twice").to_string();
+    assert_eq!(fault, "p:6:8: a.profile.toml would be in it twice");
+}
+
+proptest! {
+    #[test]
+    fn any_text_survives(text in "(?s).{0,300}", about in "[ -~\n]{0,40}") {
+        let text = format!("# {}\n", text.replace(|c: char| c.is_control(), " "));
+        let mut pack = Pack { about, files: Vec::new() };
+        pack.add(Packed::new("a.profile.toml", &text).expect("a comment")).expect("it fits");
+        prop_assert_eq!(Pack::parse("p", &pack.to_text()).expect("ours"), pack);
+    }
+
+    #[test]
+    fn no_bytes_make_it_panic(bytes in proptest::collection::vec(any::<u8>(), 0..400)) {
+        let _ = Pack::parse("p", &String::from_utf8_lossy(&bytes));
+    }
+}

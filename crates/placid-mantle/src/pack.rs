@@ -1,0 +1,95 @@
+//! `pack` and `unpack`: what was learnt, passed on as one file.
+
+use crate::args::{PackArgs, UnpackArgs};
+use crate::exit::{Exit, refuse};
+use mantle_files::pack::{ENDING, PACK_BYTES, Pack, Packed};
+use std::fs::File;
+use std::io::{Read, Write};
+use std::path::Path;
+
+/// Puts files into one.
+pub fn pack(args: &PackArgs) -> Exit {
+    match make(args) {
+        Ok(()) => Exit::Fine,
+        Err(why) => refuse(why),
+    }
+}
+
+fn make(args: &PackArgs) -> Result<(), String> {
+    let mut pack = Pack { about: args.about.clone(), files: Vec::new() };
+    for path in &args.files {
+        let name = path.file_name().and_then(|name| name.to_str()).unwrap_or_default();
+        let packed = Packed::new(name, &read(path)?).and_then(|packed| {
+            for fault in packed.faults() {
+                eprintln!("placid-mantle: {fault}");
+            }
+            pack.add(packed)
+        });
+        packed.map_err(|why| format!("{}: {why}", path.display()))?;
+    }
+    let shown = args.pack.display();
+    let text = pack.to_text();
+    // Read again as whoever gets it will.
+    Pack::parse(&shown.to_string(), &text).map_err(|fault| fault.to_string())?;
+    let mut out = File::options().write(true).create_new(true).open(&args.pack).map_err(|e| format!("{shown}: {e}"))?;
+    out.write_all(text.as_bytes()).and_then(|()| out.sync_all()).map_err(|error| format!("{shown}: {error}"))?;
+    println!("{} packed into {shown}.", count(pack.files.len()));
+    if !shown.to_string().ends_with(ENDING) {
+        println!("Such files usually end in .{ENDING}.");
+    }
+    Ok(())
+}
+
+/// Says what is in a pack, and takes it out if that is wanted.
+pub fn unpack(args: &UnpackArgs) -> Exit {
+    match take_out(args) {
+        Ok(exit) => exit,
+        Err(why) => refuse(why),
+    }
+}
+
+fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
+    let shown = args.pack.display().to_string();
+    let pack = Pack::parse(&shown, &read(&args.pack)?).map_err(|fault| fault.to_string())?;
+    for line in pack.about.lines() {
+        println!("  {line}");
+    }
+    for file in &pack.files {
+        println!("{:8} {}  {} bytes", file.kind.word(), file.name, file.text.len());
+        for fault in file.faults() {
+            println!("         {fault}");
+        }
+    }
+    let does: Vec<String> = pack.files.iter().flat_map(Packed::does).collect();
+    if !does.is_empty() {
+        println!("In use it would do this:");
+        for line in &does {
+            println!("  {line}");
+        }
+    }
+    let directory = match (&args.into, args.to_use) {
+        (Some(directory), _) => directory.clone(),
+        (None, true) => mantle_files::config_directory().ok_or("there is no home to put it in")?,
+        (None, false) => {
+            println!("Nothing was taken out: --into DIRECTORY takes it out to look at, --use puts it to use.");
+            return Ok(Exit::Fine);
+        }
+    };
+    let written = pack.unpack(&directory).map_err(|error| format!("{error}; nothing was taken out"))?;
+    for path in &written {
+        println!("written: {}", path.display());
+    }
+    Ok(Exit::Fine)
+}
+
+fn count(files: usize) -> String {
+    if files == 1 { "1 file".into() } else { format!("{files} files") }
+}
+
+/// Reads a text file that is not larger than a pack may be.
+fn read(path: &Path) -> Result<String, String> {
+    let said = |error: std::io::Error| format!("{}: {error}", path.display());
+    let mut text = String::new();
+    File::open(path).map_err(said)?.take(PACK_BYTES as u64 + 1).read_to_string(&mut text).map_err(said)?;
+    Ok(text)
+}
