@@ -203,6 +203,13 @@ fn sensed(source: &Source) -> Vec<(String, String)> {
     for (name, [right, up, near], unit) in extras.vectors(frame).filter(|_| source.good() > 0) {
         rows.push((name.to_owned(), format!("right {right:.2}, up {up:.2}, near {near:.2} {unit}")));
     }
+    for (name, at) in extras.touching(frame).filter(|_| source.good() > 0) {
+        let words = at.map_or_else(
+            || "nothing touches".to_owned(),
+            |[x, y]| format!("{:.0} % across, {:.0} % down", x * 100.0, y * 100.0),
+        );
+        rows.push((name.to_owned(), words));
+    }
     if let Some(pairing) = source.sheet.as_ref().and_then(|sheet| sheet.pairing.clone()) {
         rows.push(("pairing".to_owned(), pairing));
     }

@@ -7,8 +7,8 @@ mod sheet;
 pub use layout::{Layout, PARTS, PartLayout, Reach};
 pub use rest::{RestJudge, RestVerdict, Zone};
 pub use sheet::{
-    Check, Extras, MatchRule, Packing, Plays, Scale, Sheet, SheetBattery, SheetControl, SheetMotion, Translated,
-    Translation, Verify, Where,
+    Check, Extras, MatchRule, Packing, Plays, Scale, Sheet, SheetBattery, SheetContact, SheetControl, SheetMotion,
+    Translated, Translation, Verify, Where,
 };
 
 use mantle_hid::Usage;

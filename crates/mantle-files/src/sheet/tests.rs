@@ -96,6 +96,7 @@ fn what_goes_to_a_device_is_what_the_sheet_says() {
     assert_eq!(bytes[7], crc);
     assert_eq!(sheet.lamps.expect("lamps").encode(3, &[]), Act::Send(ReportKind::Output, vec![5, 4, 0, 4, 0, 0, 0, 0]));
     assert_eq!(sheet.motions[0].rotation[1], [-1.0, 0.0, 0.0]);
+    assert_eq!((sheet.contacts[0].touches.as_str(), &sheet.contacts[0].at[1]), ("touch", &"touch Y".to_owned()));
 }
 
 #[test]

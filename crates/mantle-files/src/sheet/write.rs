@@ -49,6 +49,11 @@ pub fn write(sheet: &Sheet) -> String {
         let (name, of, rotation) = (quoted(&motion.name), of.join(", "), motion.rotation);
         let _ = write!(out, "\n[[motion]]\nname = {name}\nof = [{of}]\nrotation = {rotation:?}\n");
     }
+    for contact in &sheet.contacts {
+        let [x, y] = [0, 1].map(|axis: usize| quoted(&contact.at[axis]));
+        let (name, touches) = (quoted(&contact.name), quoted(&contact.touches));
+        let _ = write!(out, "\n[[contact]]\nname = {name}\ntouches = {touches}\nat = [{x}, {y}]\n");
+    }
     sheet.controls.iter().for_each(|one| control(&mut out, one));
     out
 }

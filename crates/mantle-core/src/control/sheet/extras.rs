@@ -103,6 +103,17 @@ pub struct SheetMotion {
     pub rotation: [[f64; 3]; 3],
 }
 
+/// Controls that are one touch contact.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct SheetContact {
+    /// Its name.
+    pub name: String,
+    /// The name of the control that tells whether something touches there.
+    pub touches: String,
+    /// The names of the controls that tell where: across and down.
+    pub at: [String; 2],
+}
+
 /// Where the battery's state stands.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct SheetBattery {
@@ -121,6 +132,8 @@ pub struct Extras {
     pub scales: Vec<(ControlNumber, Scale)>,
     /// Vectors: their names, controls and rotations.
     pub motions: Vec<(String, [Control; 3], [[f64; 3]; 3])>,
+    /// Touch contacts: their names, whether something touches, and where.
+    pub contacts: Vec<(String, Control, [Control; 2])>,
     /// The controls that tell of the battery: how full, and whether it charges.
     pub battery: Option<(Control, Option<Control>)>,
 }
@@ -132,6 +145,12 @@ impl Extras {
         for motion in &sheet.motions {
             if let [Some(x), Some(y), Some(z)] = [0, 1, 2].map(|axis: usize| named(&motion.of[axis])) {
                 self.motions.push((motion.name.clone(), [x, y, z], motion.rotation));
+            }
+        }
+        for contact in &sheet.contacts {
+            let found = (named(&contact.touches), named(&contact.at[0]), named(&contact.at[1]));
+            if let (Some(touches), Some(x), Some(y)) = found {
+                self.contacts.push((contact.name.clone(), touches, [x, y]));
             }
         }
         if let Some(battery) = &sheet.battery {
@@ -168,6 +187,15 @@ impl Extras {
             let pad = rotation.map(|row| row.iter().zip(device).map(|(factor, value)| factor * value).sum());
             let unit = self.scale(controls[0].number).map_or("", |scale| scale.unit.as_str());
             (name.as_str(), pad, unit)
+        })
+    }
+
+    /// The touch contacts of a frame: name, and where it is, as shares of the surface from its left and its top; none
+    /// while nothing touches there.
+    pub fn touching<'a>(&'a self, frame: &'a Frame) -> impl Iterator<Item = (&'a str, Option<[f32; 2]>)> {
+        self.contacts.iter().map(move |(name, touches, [x, y])| {
+            let there = raw_in(frame, touches) > touches.min.max(0);
+            (name.as_str(), there.then(|| [x, y].map(|axis| axis.share(raw_in(frame, axis)))))
         })
     }
 
@@ -263,6 +291,30 @@ mod tests {
         layout.decode(&[2, 4, 0xfe, 0, 0, 0, 0, 0], &mut frame).expect("a whole report");
         let all: Vec<_> = layout.extras.vectors(&frame).collect();
         assert_eq!(all, [("gyro", [3.0, -2.0, 0.0], "deg/s")]);
+    }
+
+    /// A bit that is set while nothing touches, and two numbers of 12 bits packed behind it.
+    #[test]
+    fn a_contact_is_somewhere_only_while_something_touches() {
+        let touches = SheetControl {
+            translation: Translation { inverted: true, ..Translation::default() },
+            ..control("touch", ControlKind::Contact, 7, 1, false)
+        };
+        let axis = |name: &str, at, max| SheetControl {
+            range: Some((0, max)),
+            ..control(name, ControlKind::Contact, at, 12, false)
+        };
+        let contact = SheetContact { name: "first".into(), touches: "touch".into(), at: ["x".into(), "y".into()] };
+        let controls = vec![touches, axis("x", 8, 1000), axis("y", 20, 500)];
+        let layout = layout(&Sheet { controls, contacts: vec![contact], ..Sheet::default() });
+        let mut frame = layout.rest;
+        let mut seen = |first: u8| {
+            // x = 250, y = 375.
+            layout.decode(&[first, 0xfa, 0x70, 0x17, 0, 0, 0, 0], &mut frame).expect("a whole report");
+            layout.extras.touching(&frame).map(|(name, at)| (name.to_owned(), at)).collect::<Vec<_>>()
+        };
+        assert_eq!(seen(0x81), [("first".to_owned(), None)]);
+        assert_eq!(seen(0x01), [("first".to_owned(), Some([0.25, 0.75]))]);
     }
 
     #[test]

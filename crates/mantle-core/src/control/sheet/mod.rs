@@ -6,7 +6,7 @@ mod extras;
 mod rule;
 
 pub use checks::{Check, Verify};
-pub use extras::{Extras, Scale, SheetBattery, SheetMotion, Translated, Translation};
+pub use extras::{Extras, Scale, SheetBattery, SheetContact, SheetMotion, Translated, Translation};
 pub use rule::MatchRule;
 
 use super::ControlKind;
@@ -33,6 +33,8 @@ pub struct Sheet {
     pub keep: bool,
     /// Controls that are vectors.
     pub motions: Vec<SheetMotion>,
+    /// Controls that are touch contacts.
+    pub contacts: Vec<SheetContact>,
     /// Where the battery's state stands.
     pub battery: Option<SheetBattery>,
     /// What wakes it.

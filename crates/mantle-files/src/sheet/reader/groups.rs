@@ -1,15 +1,16 @@
-//! What is made of several controls: vectors, and the battery.
+//! What is made of several controls: vectors, touch contacts, and the battery.
 
 use super::{At, Reader};
-use mantle_core::control::{Sheet, SheetBattery, SheetMotion};
+use mantle_core::control::{Sheet, SheetBattery, SheetContact, SheetMotion};
 use toml_edit::{Item, Value};
 
 const MOTION: &[&str] = &["name", "of", "rotation"];
+const CONTACT: &[&str] = &["name", "touches", "at"];
 const BATTERY: &[&str] = &["level", "charging"];
 const AS_IT_IS: [[f64; 3]; 3] = [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]];
 
-/// Three of something.
-fn three<T>(item: &Value, one: impl Fn(&Value) -> Option<T>) -> Option<[T; 3]> {
+/// So many of something.
+fn some<T, const N: usize>(item: &Value, one: impl Fn(&Value) -> Option<T>) -> Option<[T; N]> {
     let all: Option<Vec<T>> = item.as_array()?.iter().map(one).collect();
     all?.try_into().ok()
 }
@@ -19,6 +20,10 @@ impl Reader<'_> {
         for at in self.tables(at, "motion") {
             self.known(&at, MOTION);
             sheet.motions.extend(self.motion(&at, sheet));
+        }
+        for at in self.tables(at, "contact") {
+            self.known(&at, CONTACT);
+            sheet.contacts.extend(self.contact(&at, sheet));
         }
         if let Some(at) = self.below(at, "battery") {
             self.known(&at, BATTERY);
@@ -35,7 +40,7 @@ impl Reader<'_> {
         let Some(item) = at.table.get("of") else {
             return self.missing(at, "of", "it names three controls of kind \"motion\"");
         };
-        let names = item.as_value().and_then(|value| three(value, |name| name.as_str().map(str::to_owned)));
+        let names = item.as_value().and_then(|value| some::<_, 3>(value, |name| name.as_str().map(str::to_owned)));
         let is_there = |name: &String| sheet.controls.iter().any(|control| control.name == *name);
         let Some(of) = names.filter(|names| names.iter().all(is_there)) else {
             return self.refuse(at, "of", item, "the names of three controls of this sheet are expected");
@@ -44,8 +49,10 @@ impl Reader<'_> {
             None => AS_IT_IS,
             Some(item) => {
                 let number = |value: &Value| value.as_float().or(value.as_integer().map(|whole| whole as f64));
-                let rows = item.as_value().and_then(|value| three(value, |row| three(row, number)));
-                match rows.filter(|rows| rows.iter().flatten().all(|number| (-1.0..=1.0).contains(number))) {
+                let rows = item.as_value().and_then(|value| some(value, |row| some(row, number)));
+                match rows
+                    .filter(|rows: &[[f64; 3]; 3]| rows.iter().flatten().all(|number| (-1.0..=1.0).contains(number)))
+                {
                     Some(rows) => rows,
                     None => {
                         let allowed = "three rows of three numbers from -1 to 1 are expected";
@@ -55,6 +62,32 @@ impl Reader<'_> {
             }
         };
         Some(SheetMotion { name, of, rotation })
+    }
+
+    fn contact(&mut self, at: &At<'_>, sheet: &Sheet) -> Option<SheetContact> {
+        let is_there = |name: &str| sheet.controls.iter().any(|control| control.name == name);
+        let name = match self.text(at, "name") {
+            Some(name) => name.to_owned(),
+            None if at.table.contains_key("name") => return None,
+            None => return self.missing(at, "name", "such as \"first finger\""),
+        };
+        let touches = match (self.text(at, "touches"), at.table.get("touches")) {
+            (Some(touches), _) if is_there(touches) => touches.to_owned(),
+            (_, Some(item)) => {
+                return self.refuse(at, "touches", item, "the name of a control of this sheet is expected");
+            }
+            (_, None) => {
+                return self.missing(at, "touches", "it names the control that tells whether something touches");
+            }
+        };
+        let Some(item) = at.table.get("at") else {
+            return self.missing(at, "at", "it names two controls: across and down");
+        };
+        let names = item.as_value().and_then(|value| some(value, |name| name.as_str().map(str::to_owned)));
+        match names.filter(|names: &[String; 2]| names.iter().all(|name| is_there(name))) {
+            Some(place) => Some(SheetContact { name, touches, at: place }),
+            None => self.refuse(at, "at", item, "the names of two controls of this sheet are expected"),
+        }
     }
 
     fn battery(&mut self, at: &At<'_>, sheet: &Sheet) -> Option<SheetBattery> {

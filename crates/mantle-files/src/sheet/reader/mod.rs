@@ -21,6 +21,7 @@ const TOP: &[&str] = &[
     "checksum",
     "control",
     "motion",
+    "contact",
     "battery",
     "start_up",
     "keep_alive",
