@@ -55,7 +55,8 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, desk: &mut dyn Desk) {
 
 /// Takes everything out of the table that came of the last happening.
 fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn Desk) {
-    while let Some((slot, events)) = table.poll_write() {
+    while let Some((slot, earlier, events)) = table.poll_write() {
+        let now = earlier.unwrap_or(now);
         desk.handle_frame(now, slot, events);
         match world.write(slot, events) {
             Ok(()) => table.handle_written(now, slot),

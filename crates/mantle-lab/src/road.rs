@@ -116,7 +116,7 @@ pub fn table() -> Table {
 pub fn travel(table: &mut Table, now: Micros, report: &[u8], out: &mut [u8; 512]) -> usize {
     table.handle_report(now, NodeId(0), report);
     let mut length = 0;
-    if let Some((slot, events)) = table.poll_write() {
+    if let Some((slot, _, events)) = table.poll_write() {
         let bytes = events.as_bytes();
         length = bytes.len();
         out[..length].copy_from_slice(bytes);

@@ -18,6 +18,7 @@ use mantle_files::{FileFault, SceneFile};
 use mantle_hid::bits::from_hex;
 use mantle_talk::{HandMove, Order};
 use std::collections::{BTreeMap, VecDeque};
+use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 /// How fast a scene goes.
@@ -195,9 +196,9 @@ impl SimWorld {
                 remembered.left_to_game.push(Key::new(&presence.device.identity_of(0), 0));
             }
         }
-        let profiles = self.scene.profile.iter().map(|profile| Profile {
-            name: profile.name.clone(),
-            feel: Feel { stick_dead_zone: profile.dead_zone, ..Feel::default() },
+        let profiles = self.scene.profile.iter().map(|profile| {
+            let feel = Feel { stick_dead_zone: profile.dead_zone, ..Feel::default() };
+            Arc::new(Profile::plain(&profile.name, feel))
         });
         let sheets = if self.scene.without_sheets { Vec::new() } else { shipped::sheets() };
         Settings { remembered, profiles: profiles.collect(), cover: true, sheets }

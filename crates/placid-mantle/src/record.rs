@@ -22,7 +22,7 @@ pub fn run(args: &RecordArgs) -> Exit {
     };
     let keyboard = mantle_hid::Descriptor::parse(&node.descriptor).is_ok_and(|descriptor| {
         let layout = mantle_core::control::Layout::new(&descriptor);
-        layout.parts.iter().any(|part| part.usage == mantle_hid::usage::KEYBOARD)
+        layout.parts.iter().any(mantle_core::control::PartLayout::is_keyboard)
     });
     if keyboard && !args.keyboard {
         let name = &node.identity.name;

@@ -46,8 +46,22 @@ impl Contribution {
     }
 }
 
+/// The two directions of the axis that a direction belongs to: the lower one (left, up) and the higher one.
+pub(super) fn axis_of(target: Target) -> Option<(Target, Target)> {
+    use Target::*;
+    Some(match target {
+        Left | Right => (Left, Right),
+        Up | Down => (Up, Down),
+        LeftStickLeft | LeftStickRight => (LeftStickLeft, LeftStickRight),
+        LeftStickUp | LeftStickDown => (LeftStickUp, LeftStickDown),
+        RightStickLeft | RightStickRight => (RightStickLeft, RightStickRight),
+        RightStickUp | RightStickDown => (RightStickUp, RightStickDown),
+        _ => return None,
+    })
+}
+
 /// The lane that a target lies on, and which way.
-fn lane_of(target: Target) -> Option<(usize, f32)> {
+pub(super) fn lane_of(target: Target) -> Option<(usize, f32)> {
     Some(match target {
         Target::LeftStickLeft => (0, -1.0),
         Target::LeftStickRight => (0, 1.0),
@@ -138,7 +152,7 @@ impl Compiled {
     }
 
     /// Joins bits that are neighbours in the frame and in the pad.
-    fn join_runs(&mut self) {
+    pub(super) fn join_runs(&mut self) {
         self.runs.sort_by_key(|run| (run.word, run.from));
         let mut joined: Vec<Run> = Vec::new();
         for run in self.runs.drain(..) {

@@ -12,6 +12,8 @@ pub struct Bindings {
     pub list: Vec<Binding>,
     /// Controls that could not be guessed.
     pub left_out: Vec<LeftOut>,
+    /// Rules of the profile that this part cannot play, by their places in it, and why.
+    pub not_found: Vec<(u16, String)>,
     /// Axes whose rest is to be judged before they play, and where it should be.
     pub rests: Vec<(ControlNumber, Zone)>,
 }
@@ -39,7 +41,7 @@ impl Bindings {
 
     fn bind(&mut self, target: Target, control: &Control, how: How) {
         let number = BindingNumber(self.list.len() as u16);
-        self.list.push(Binding { number, target, control: control.number, how });
+        self.list.push(Binding { number, target, control: control.number, how, layer: 0, rule: None });
     }
 }
 

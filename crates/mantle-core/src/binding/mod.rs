@@ -2,10 +2,17 @@
 
 mod compiled;
 mod default;
+mod engine;
 mod lanes;
+mod profile;
+mod resolve;
+mod step;
 
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings};
+pub use engine::Engine;
+pub use profile::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Part, Profile, Rule};
+pub use resolve::resolve;
 
 use crate::control::ControlNumber;
 use crate::pad::Target;
@@ -57,4 +64,8 @@ pub struct Binding {
     pub control: ControlNumber,
     /// Which state of the control.
     pub how: How,
+    /// The layer: 0 is the base.
+    pub layer: u8,
+    /// The rule of the profile that says so, by its place in it; none if it is guessed.
+    pub rule: Option<u16>,
 }

@@ -21,6 +21,8 @@ pub enum Zone {
     Middle,
     /// Within the lowest quarter: a trigger.
     LowEnd,
+    /// Within the highest quarter: a pedal that runs backwards.
+    HighEnd,
 }
 
 impl Zone {
@@ -30,6 +32,7 @@ impl Zone {
         match self {
             Self::Middle => (0.375..=0.625).contains(&share),
             Self::LowEnd => share <= 0.25,
+            Self::HighEnd => share >= 0.75,
         }
     }
 }
@@ -56,6 +59,12 @@ pub struct RestJudge {
 }
 
 impl RestJudge {
+    /// Where the axis is expected to rest.
+    #[must_use]
+    pub fn zone(&self) -> Zone {
+        self.zone
+    }
+
     /// A judge that has seen nothing.
     #[must_use]
     pub fn new(zone: Zone) -> Self {

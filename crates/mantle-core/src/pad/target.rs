@@ -79,6 +79,12 @@ impl Target {
         1 << self as u32
     }
 
+    /// Whether it is a direction of a stick.
+    #[must_use]
+    pub const fn is_stick(self) -> bool {
+        self as u32 >= Self::LeftStickUp as u32
+    }
+
     /// Its name as people see it.
     #[must_use]
     pub const fn name(self) -> &'static str {

@@ -1,7 +1,7 @@
 //! One device's part at work for a slot.
 
 use super::chord::{Chord, HELD};
-use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, default_bindings};
+use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, Profile, resolve};
 use crate::control::{Control, ControlKind, PartLayout, Place, RestJudge, RestVerdict};
 use crate::device::Key;
 use crate::pad::Target;
@@ -17,7 +17,9 @@ pub struct Member {
     pub bindings: Bindings,
     /// What it gives to the pad now.
     pub contribution: Contribution,
+    /// What runs where its profile asks for no more than that; else the engine runs.
     compiled: Compiled,
+    engine: Option<Box<Engine>>,
     controls: Vec<Control>,
     judges: Vec<(u8, usize, RestJudge)>,
     /// Values that count as being at rest: not judged yet, judged wrong, or held off.
@@ -50,6 +52,7 @@ impl Member {
             bindings: Bindings::default(),
             contribution: Contribution::default(),
             compiled: Compiled::default(),
+            engine: None,
             controls: Vec::new(),
             judges: Vec::new(),
             blocked: 0,
@@ -62,21 +65,38 @@ impl Member {
     }
 
     /// Its device is there: bindings are made for what it offers.
-    pub fn attach(&mut self, part: &PartLayout) {
-        self.bindings = default_bindings(part);
-        self.compiled = Compiled::new(&self.bindings, part);
+    pub fn attach(&mut self, part: &PartLayout, profile: &Profile) {
         self.chord = Chord::of(part);
         self.controls = part.controls.clone();
         self.judges.clear();
+        self.bind(part, profile);
+    }
+
+    /// Takes another profile: what the old one held is let go, what has been learnt of the axes' rests stays.
+    pub fn bind(&mut self, part: &PartLayout, profile: &Profile) {
+        self.bindings = resolve(profile, part);
+        let engine = Engine::new(profile, &self.bindings, part);
+        self.engine = match engine.simple() {
+            Some(simple) => {
+                self.compiled = simple.clone();
+                None
+            }
+            None => Some(Box::new(engine)),
+        };
+        let known = std::mem::take(&mut self.judges);
         self.blocked = 0;
         for (number, zone) in &self.bindings.rests {
             let Some(at) = self.controls.iter().position(|control| control.number == *number) else { continue };
             if let Place::Value(value) = self.controls[at].place {
-                self.judges.push((value, at, RestJudge::new(*zone)));
-                self.blocked |= 1 << value;
+                let judge = known.iter().find(|(own, _, judge)| *own == value && judge.zone() == *zone);
+                let judge = judge.map_or(RestJudge::new(*zone), |(_, _, judge)| *judge);
+                if judge.verdict() != RestVerdict::Right {
+                    self.blocked |= 1 << value;
+                }
+                self.judges.push((value, at, judge));
             }
         }
-        self.watchful = !self.judges.is_empty();
+        self.watchful = !self.judges.is_empty() || self.held_off.is_some();
     }
 
     /// Nothing that is down in the next frame plays until it has been let go, or moved.
@@ -85,9 +105,36 @@ impl Member {
         self.watchful = true;
     }
 
-    /// Lets go of everything.
+    /// Lets go of everything; what was switched on is off.
     pub fn release(&mut self) {
         self.contribution = Contribution::default();
+        if let Some(engine) = &mut self.engine {
+            engine.release();
+        }
+    }
+
+    /// When it wants to be evaluated again though nothing has come.
+    #[must_use]
+    pub fn due(&self) -> Option<Micros> {
+        self.engine.as_ref().and_then(|engine| engine.deadline())
+    }
+
+    /// Whether its bindings run by themselves at times.
+    #[inline]
+    #[must_use]
+    pub fn has_engine(&self) -> bool {
+        self.engine.is_some()
+    }
+
+    /// The layers of its profile that are on, one bit each.
+    #[must_use]
+    pub fn layers(&self) -> usize {
+        self.engine.as_ref().map_or(0, |engine| engine.layers())
+    }
+
+    /// Evaluates the frame that was evaluated last once more, at a later time; returns whether what it gives has changed.
+    pub fn handle_due(&mut self, now: Micros, frame: &Frame) -> bool {
+        self.handle_frame(now, frame, 0)
     }
 
     /// The device is gone: its chord is no longer held.
@@ -161,23 +208,32 @@ impl Member {
         if self.contribution.share(target) <= 0.0 {
             return None;
         }
-        let alone = self.bindings.of(target).map(|binding| {
+        let playing = |binding: &&crate::binding::Binding| {
+            self.engine.as_ref().is_none_or(|engine| engine.plays_plainly(binding.number))
+        };
+        let steps = self.engine.iter().flat_map(|engine| engine.giving(target));
+        let alone = self.bindings.of(target).filter(playing).map(|binding| {
             let mut compiled = Compiled::default();
             if let Some(control) = self.controls.iter().find(|control| control.number == binding.control) {
                 compiled.add(control, binding.how, target);
             }
             (compiled.evaluate(frame, self.blocked).share(target), binding.number)
         });
-        let best =
-            alone.filter(|(share, _)| *share > 0.0).reduce(|best, next| if next.0 > best.0 { next } else { best });
+        let best = alone
+            .chain(steps)
+            .filter(|(share, _)| *share > 0.0)
+            .reduce(|best, next| if next.0 > best.0 { next } else { best });
         best.map(|(_, number)| number)
     }
 
     /// Evaluates a frame; returns whether what it gives has changed.
     #[inline]
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
-        let next =
-            if self.watchful { self.watch(now, frame, carried) } else { self.compiled.evaluate(frame, self.blocked) };
+        let next = match &mut self.engine {
+            None if !self.watchful => self.compiled.evaluate(frame, self.blocked),
+            Some(engine) if !self.watchful => engine.handle_frame(now, frame, self.blocked),
+            _ => self.watch(now, frame, carried),
+        };
         let changed = !next.same(&self.contribution);
         self.contribution = next;
         changed
@@ -208,7 +264,10 @@ impl Member {
             }
         }
         self.watchful = !all_done || self.held_off.is_some();
-        self.compiled.evaluate(&frame, blocked)
+        match &mut self.engine {
+            Some(engine) => engine.handle_frame(now, &frame, blocked),
+            None => self.compiled.evaluate(&frame, blocked),
+        }
     }
 }
 

@@ -45,7 +45,8 @@ pub struct Session {
     state: PadState,
     events: Events,
     paused: bool,
-    chord_turned: bool,
+    /// A member wants to be told the time at another moment than before.
+    due_moved: bool,
 }
 
 impl Session {
@@ -81,19 +82,31 @@ impl Session {
         self.passed[Stage::Controls as usize].tick(now);
         if member.chord_turns(frame) {
             member.turn_chord(now);
-            self.chord_turned = true;
+            self.due_moved = true;
         }
-        if !member.handle_frame(now, frame, carried) || self.paused {
+        let changed = member.handle_frame(now, frame, carried);
+        self.due_moved |= member.has_engine();
+        if !changed || self.paused {
             return false;
         }
         self.passed[Stage::Bindings as usize].tick(now);
         self.shape(now)
     }
 
-    /// Whether a let-go chord has gone down or up since this was asked last.
+    /// Whether a let-go chord has gone down or up, or something runs by itself, since this was asked last.
     #[inline]
-    pub fn take_chord_turned(&mut self) -> bool {
-        std::mem::take(&mut self.chord_turned)
+    pub fn take_due_moved(&mut self) -> bool {
+        std::mem::take(&mut self.due_moved)
+    }
+
+    /// A member that runs by itself is due. Returns whether there are events to send.
+    pub fn handle_due(&mut self, now: Micros, index: usize, frame: &Frame) -> bool {
+        let Some(member) = self.members.get_mut(index) else { return false };
+        if !member.handle_due(now, frame) || self.paused {
+            return false;
+        }
+        self.passed[Stage::Bindings as usize].tick(now);
+        self.shape(now)
     }
 
     /// What has passed each stage. What the pad has taken, games get: those two are one counter.

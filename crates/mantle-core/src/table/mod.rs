@@ -16,6 +16,8 @@ mod talk;
 pub use effect::{Effect, Note};
 pub use talk::Purpose;
 
+pub use crate::binding::Profile;
+
 use crate::binding::BindingNumber;
 use crate::command::{Answer, CommandNumber};
 use crate::control::{Layout, Sheet};
@@ -36,22 +38,13 @@ pub const PAD_RETRY: Micros = Micros::seconds(1);
 /// Journal notes that may wait to be taken; older ones go first.
 const NOTES: usize = 256;
 
-/// A profile as far as it is known here: its name and its feel.
-#[derive(Clone, PartialEq, Debug)]
-pub struct Profile {
-    /// Its name.
-    pub name: String,
-    /// Its feel.
-    pub feel: Feel,
-}
-
 /// What a table starts with.
 #[derive(Clone, Debug, Default)]
 pub struct Settings {
     /// The slots file.
     pub remembered: Remembered,
     /// The profiles that there are; *plain* is always among them.
-    pub profiles: Vec<Profile>,
+    pub profiles: Vec<Arc<Profile>>,
     /// Whether devices are covered while their slot plays.
     pub cover: bool,
     /// The sheets that there are; of two that fit as well, the first one counts.
@@ -215,7 +208,7 @@ pub struct Table {
     sources: Vec<Option<Box<Source>>>,
     taken_out: Vec<crate::device::Key>,
     left_to_game: Vec<crate::device::Key>,
-    profiles: Vec<Profile>,
+    profiles: Vec<Arc<Profile>>,
     covers: bool,
     sheets: Vec<Arc<Sheet>>,
     /// Numbers of what was sent so far.
@@ -229,6 +222,9 @@ pub struct Table {
     trash: Vec<(CommandNumber, RememberedSlot)>,
     /// Slots with events to be sent, as bits.
     writes: u8,
+    /// Events of deadlines that were run before what came last: when, whose, which.
+    backlog: VecDeque<(Micros, SlotNumber, Events)>,
+    popped: Events,
     /// [`Table::deadline`] when it was last worked out; never later than it.
     due: Option<Micros>,
     effects: VecDeque<Effect>,
@@ -242,7 +238,7 @@ impl Table {
     pub fn new(settings: Settings) -> Self {
         let mut profiles = settings.profiles;
         if !profiles.iter().any(|profile| profile.name == PLAIN) {
-            profiles.insert(0, Profile { name: PLAIN.into(), feel: Feel::default() });
+            profiles.insert(0, Arc::new(Profile::plain(PLAIN, Feel::default())));
         }
         let mut table = Self {
             slots: [const { None }; SLOTS],
@@ -260,6 +256,8 @@ impl Table {
             asking: None,
             trash: Vec::new(),
             writes: 0,
+            backlog: VecDeque::new(),
+            popped: Events::default(),
             due: None,
             effects: VecDeque::with_capacity(64),
             answers: VecDeque::new(),
@@ -314,7 +312,7 @@ impl Table {
 
     /// The profiles that there are.
     #[must_use]
-    pub fn profiles(&self) -> &[Profile] {
+    pub fn profiles(&self) -> &[Arc<Profile>] {
         &self.profiles
     }
 
@@ -329,10 +327,11 @@ impl Table {
     pub fn deadline(&self) -> Option<Micros> {
         let pads = self.slots.iter().flatten().filter_map(|slot| slot.retry_at);
         let members = self.slots.iter().flatten().flat_map(|slot| &slot.session.members);
-        let chords = members.filter_map(crate::session::Member::chord_due);
+        let chords = members.clone().filter_map(crate::session::Member::chord_due);
+        let engines = members.filter_map(crate::session::Member::due);
         let rumbles = self.slots.iter().flatten().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
         let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline());
-        let pads = pads.chain(rumbles).chain(talks);
+        let pads = pads.chain(rumbles).chain(talks).chain(engines);
         pads.chain(chords).chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
     }
 
@@ -354,24 +353,51 @@ impl Table {
                 }
             }
             self.give_up_waiting(due);
+            self.run_engines(due);
             self.run_chords(due);
             self.end_rumbles(due);
             self.run_talks(due);
             self.ask_for_pad(due);
+            self.keep_writes(due);
         }
         self.due = self.deadline();
     }
 
-    /// A slot whose pad has events to take, and the events. They stand until the next report is handled.
+    /// What has been written for slots so far was of this moment: it is kept as it is, whatever comes next.
+    fn keep_writes(&mut self, due: Micros) {
+        while self.writes != 0 {
+            let index = self.writes.trailing_zeros() as usize;
+            self.writes &= self.writes - 1;
+            if let (Some(slot), Some(number)) = (self.slots[index].as_deref(), SlotNumber::from_index(index)) {
+                self.backlog.push_back((due, number, slot.session.events().clone()));
+            }
+        }
+    }
+
+    #[cold]
+    fn poll_backlog(&mut self) -> Option<(SlotNumber, Option<Micros>, &Events)> {
+        let (at, number, events) = self.backlog.pop_front()?;
+        self.popped = events;
+        Some((number, Some(at), &self.popped))
+    }
+
+    /// A slot whose pad has events to take, and the events; with a moment if they are of an earlier one than what was
+    /// handled last. They stand until the next report is handled.
     #[inline]
-    pub fn poll_write(&mut self) -> Option<(SlotNumber, &Events)> {
+    pub fn poll_write(&mut self) -> Option<(SlotNumber, Option<Micros>, &Events)> {
+        while let Some((_, number, _)) = self.backlog.front() {
+            if self.slot(*number).is_some_and(|slot| slot.pad == PadCondition::Made) {
+                return self.poll_backlog();
+            }
+            self.backlog.pop_front();
+        }
         while self.writes != 0 {
             let index = self.writes.trailing_zeros() as usize;
             self.writes &= self.writes - 1;
             let made = self.slots[index].as_deref().is_some_and(|slot| slot.pad == PadCondition::Made);
             if made {
                 let slot = self.slots[index].as_deref()?;
-                return Some((SlotNumber::from_index(index)?, slot.session.events()));
+                return Some((SlotNumber::from_index(index)?, None, slot.session.events()));
             }
         }
         None

@@ -45,7 +45,7 @@ impl Table {
         let evaluate = changed || source.fresh;
         source.fresh = false;
         let mut unseated_press = false;
-        let mut chord = false;
+        let mut due_moved = false;
         while parts != 0 {
             let part = parts.trailing_zeros() as usize;
             parts &= parts - 1;
@@ -60,9 +60,9 @@ impl Table {
             if (evaluate || watchful) && session.handle_frame(now, member, &source.frame, carried) {
                 self.writes |= 1 << number.index();
             }
-            chord |= session.take_chord_turned();
+            due_moved |= session.take_due_moved();
         }
-        if chord {
+        if due_moved {
             self.due = self.deadline();
         }
         if long {
@@ -79,6 +79,26 @@ impl Table {
         if let Some(slot) = &mut self.slots[number.index()] {
             // What the pad has taken, games get: the two stages share a counter.
             slot.session.passed[crate::path::Stage::Pad as usize].tick(now);
+        }
+    }
+
+    /// Members whose bindings run by themselves are evaluated again, with what their devices said last.
+    pub(super) fn run_engines(&mut self, due: Micros) {
+        for number in SlotNumber::all() {
+            let members = self.slot(number).map_or(0, |slot| slot.session.members.len());
+            for index in 0..members {
+                let wants = self.slot(number).and_then(|slot| slot.session.members[index].due());
+                if wants.is_none_or(|wants| wants > due) {
+                    continue;
+                }
+                let Some(node) = self.part_of(number, index).map(|(_, part)| part.source) else { continue };
+                let Some(frame) = self.source(node).map(|source| source.frame) else { continue };
+                if let Some(slot) = &mut self.slots[number.index()]
+                    && slot.session.handle_due(due, index, &frame)
+                {
+                    self.writes |= 1 << number.index();
+                }
+            }
         }
     }
 

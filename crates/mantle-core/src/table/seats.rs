@@ -10,14 +10,17 @@ use crate::path::{Mark, PadCondition};
 use crate::session::{Member, Session};
 use crate::slot::{MEMBERS, Remembered, RememberedSlot, SlotNumber};
 use crate::time::Micros;
+use std::sync::Arc;
 
 impl Table {
-    fn feel_of(&self, profile: &str) -> Feel {
-        self.profiles.iter().find(|p: &&Profile| p.name == profile).map(|p| p.feel).unwrap_or_default()
+    /// The profile of this name; where there is none, one that says nothing.
+    pub(super) fn profile_of(&self, name: &str) -> Arc<Profile> {
+        let known = self.profiles.iter().find(|profile| profile.name == name).cloned();
+        known.unwrap_or_else(|| Arc::new(Profile::plain(name, Feel::default())))
     }
 
     fn new_slot(&self, kind: PadKind, profile: String) -> Slot {
-        let session = Session::new(self.feel_of(&profile));
+        let session = Session::new(self.profile_of(&profile).feel);
         Slot {
             session,
             kind,
@@ -214,6 +217,7 @@ impl Table {
         };
         place.seat = Some((number, member));
         let (node, local) = (place.source, place.local);
+        let Some(profile) = self.slot(number).map(|slot| self.profile_of(&slot.profile)) else { return };
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         if let Some(route) = source.routes.get_mut(local) {
             *route = Some((number, member));
@@ -227,7 +231,7 @@ impl Table {
         if let super::Offer::Layout(layout) = &source.offer
             && let Some(part) = layout.parts.get(local)
         {
-            seat.attach(part);
+            seat.attach(part, &profile);
         }
         if hold_off {
             // It is back, or another one of its kind: what passed before says nothing about it.
@@ -309,12 +313,9 @@ impl Table {
             if from != slot {
                 return self.move_slot(now, from, slot);
             }
-            let feel = self.feel_of(&profile);
             let Some(entry) = &mut self.slots[slot.index()] else { return Ok(None) };
             let before = std::mem::replace(&mut entry.profile, profile);
-            if entry.session.set_feel(now, feel) {
-                self.writes |= 1 << slot.index();
-            }
+            self.bind_slot(now, slot);
             self.remember();
             return Ok(Some(Command::Place { device, part, slot, kind, profile: before }));
         }

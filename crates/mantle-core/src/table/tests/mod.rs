@@ -85,7 +85,7 @@ impl World {
     fn settle(&mut self) {
         loop {
             let mut idle = true;
-            while let Some((number, _)) = self.table.poll_write().map(|(number, events)| (number, events.len())) {
+            while let Some((number, _)) = self.table.poll_write().map(|(number, _, events)| (number, events.len())) {
                 self.table.handle_written(self.now, number);
                 idle = false;
             }

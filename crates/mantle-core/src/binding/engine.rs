@@ -1,0 +1,338 @@
+//! A profile at work on one part: the sets of layers compiled one by one, and the rules that need more than that.
+//!
+//! Whatever has no memory and no options runs as [`Compiled`], compiled for each set of layers that can be on, so that
+//! layers cost a look at what holds them. The rest are steps.
+
+use super::compiled::{axis_of, lane_of};
+use super::step::{Hold, Input, Step};
+use super::{
+    Binding, BindingNumber, Bindings, Combine, Compiled, Contribution, How, LAYERS, Opposite, Options, Profile, resolve,
+};
+use crate::control::{Control, PartLayout, Place};
+use crate::pad::Target;
+use crate::time::Micros;
+use mantle_hid::Frame;
+
+/// Something that turns a layer on.
+#[derive(Clone, Debug)]
+struct Switch {
+    hold: Hold,
+    toggle: bool,
+    down: bool,
+    on: bool,
+}
+
+/// What the steps of one target give together.
+#[derive(Clone, Copy, Debug)]
+struct Fold {
+    target: Target,
+    combine: Combine,
+    /// Its steps: from, to.
+    steps: (u16, u16),
+    value: f32,
+    /// Whether any of them is off its rest or on its way, and since when.
+    off: bool,
+    since: Micros,
+}
+
+/// A profile at work.
+#[derive(Clone, Debug, Default)]
+pub struct Engine {
+    switches: Vec<Switch>,
+    sets: Vec<Compiled>,
+    steps: Vec<Step>,
+    folds: Vec<Fold>,
+    /// The binding of each step.
+    numbers: Vec<BindingNumber>,
+    /// The bindings that each compiled set has in it.
+    plain: Vec<Vec<BindingNumber>>,
+    opposite: Opposite,
+    /// Cosine and sine of each stick's turn; none if neither is turned.
+    turn: Option<[(f32, f32); 2]>,
+    layers: usize,
+}
+
+impl Engine {
+    /// Compiles what a profile says of a part, resolved as [`resolve`] does it.
+    #[must_use]
+    pub fn new(profile: &Profile, bindings: &Bindings, part: &PartLayout) -> Self {
+        let layers = profile.layers.len().min(LAYERS);
+        let mut out = Self { opposite: profile.opposite, ..Self::default() };
+        if profile.turn != [0.0, 0.0] {
+            out.turn = Some(profile.turn.map(|degrees| {
+                let angle = degrees.to_radians();
+                (angle.cos(), angle.sin())
+            }));
+        }
+        for layer in &profile.layers[..layers] {
+            let hold = resolve::find(part, &layer.hold, Target::South).ok();
+            let hold = hold.map(|(control, how)| Hold::new(Input::new(control, how)));
+            // One that the device cannot hold is never on; its number stays.
+            out.switches.push(Switch {
+                hold: hold.unwrap_or(Hold::new(Input::NOTHING)),
+                toggle: layer.toggle,
+                down: false,
+                on: false,
+            });
+        }
+        let plain = |binding: &Binding| out.is_plain(profile, binding, part);
+        let plain: Vec<bool> = bindings.list.iter().map(plain).collect();
+        let mut left = vec![0u16; bindings.list.len()];
+        for set in 0..1usize << layers {
+            let mut compiled = Compiled::default();
+            let mut inside = Vec::new();
+            let visible: Vec<bool> = bindings.list.iter().map(|one| is_visible(profile, bindings, one, set)).collect();
+            for (at, binding) in bindings.list.iter().enumerate().filter(|(at, _)| visible[*at]) {
+                let of = |other: usize| plain[other] && visible[other];
+                let one = plain[at] && goes_as_one(bindings, at, of) && has_axis_alone(profile, bindings, at, &visible);
+                match control_of(part, binding).filter(|_| one) {
+                    Some(control) => {
+                        compiled.add(control, binding.how, binding.target);
+                        inside.push(binding.number);
+                    }
+                    None => left[at] |= 1 << set,
+                }
+            }
+            compiled.join_runs();
+            out.sets.push(compiled);
+            out.plain.push(inside);
+        }
+        out.add_steps(profile, bindings, part, &left);
+        out
+    }
+
+    /// Whether a binding has neither options nor company that need memory.
+    fn is_plain(&self, profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
+        let Some(control) = control_of(part, binding) else { return false };
+        let (target, is_bit) = (binding.target, matches!(control.place, Place::Bit(_)));
+        let options = binding.rule.map(|rule| &profile.rules[usize::from(rule)].options);
+        let opposed = axis_of(target).is_some() && self.opposite == Opposite::Last;
+        options.is_none_or(|options| *options == Options::default())
+            && profile.combine_of(target) == Combine::Largest
+            && !opposed
+            && match binding.how {
+                How::Down => !target.is_stick() && (is_bit || binding.rule.is_none()),
+                How::Direction(bit) => target.mask() == u32::from(bit) << Target::Up as u32,
+                How::Travel => !is_bit && matches!(target, Target::LeftTrigger | Target::RightTrigger),
+                How::LowerHalf | How::UpperHalf => {
+                    let sign = if binding.how == How::LowerHalf { -1.0 } else { 1.0 };
+                    lane_of(target).is_some_and(|(_, own)| own == sign) && target.is_stick()
+                }
+            }
+    }
+
+    fn add_steps(&mut self, profile: &Profile, bindings: &Bindings, part: &PartLayout, left: &[u16]) {
+        let mut order: Vec<usize> = (0..left.len()).filter(|at| left[*at] != 0).collect();
+        order.sort_by_key(|at| (bindings.list[*at].target.index(), *at));
+        let plain = Options::default();
+        for at in order {
+            let binding = &bindings.list[at];
+            let Some(control) = control_of(part, binding) else { continue };
+            let options = binding.rule.map_or(&plain, |rule| &profile.rules[usize::from(rule)].options);
+            let with: Result<Vec<Hold>, String> = options
+                .with
+                .iter()
+                .map(|named| resolve::find(part, named, Target::South).map(|(c, how)| Hold::new(Input::new(c, how))))
+                .collect();
+            // Half a chord would be pressed by accident: it plays nothing.
+            let Ok(with) = with else { continue };
+            let end = self.steps.len() as u16;
+            let (target, combine) = (binding.target, profile.combine_of(binding.target));
+            match self.folds.last_mut().filter(|fold| fold.target == target) {
+                Some(fold) => fold.steps.1 = end + 1,
+                None => {
+                    let (value, off, since) = (0.0, false, Micros(0));
+                    self.folds.push(Fold { target, combine, steps: (end, end + 1), value, off, since });
+                }
+            }
+            self.steps.push(Step::new(Input::new(control, binding.how), target, left[at], options, with));
+            self.numbers.push(binding.number);
+        }
+    }
+
+    /// Whether it is no more than its first compiled set: then that alone is to be run.
+    #[must_use]
+    pub fn simple(&self) -> Option<&Compiled> {
+        let simple = self.steps.is_empty() && self.switches.is_empty() && self.turn.is_none();
+        self.sets.first().filter(|_| simple)
+    }
+
+    /// The layers that are on, one bit each.
+    #[must_use]
+    pub fn layers(&self) -> usize {
+        self.layers
+    }
+
+    /// What everything gives with this frame, before feel. Values whose bit is set in `blocked` count as being at rest.
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, blocked: u64) -> Contribution {
+        let mut layers = 0;
+        for (index, switch) in self.switches.iter_mut().enumerate() {
+            let down = switch.hold.handle_frame(frame, blocked);
+            switch.on ^= switch.toggle && down && !switch.down;
+            switch.down = down;
+            layers |= usize::from(if switch.toggle { switch.on } else { down }) << index;
+        }
+        self.layers = layers;
+        let mut out = self.sets.get(layers).map_or(Contribution::default(), |set| set.evaluate(frame, blocked));
+        for fold in &mut self.folds {
+            let steps = &mut self.steps[usize::from(fold.steps.0)..usize::from(fold.steps.1)];
+            let (mut value, mut since, mut off) = (0.0f32, Micros(0), false);
+            for step in steps {
+                let gives = step.handle_frame(now, frame, blocked, 1 << layers);
+                off |= step.is_off();
+                if gives == 0.0 {
+                    continue;
+                }
+                let (_, began) = step.gives();
+                value = match fold.combine {
+                    Combine::Largest => value.max(gives),
+                    Combine::Sum => (value + gives).min(1.0),
+                    // Of two that left their rest in the same report, the one further down in the file.
+                    Combine::Last if began >= since => gives,
+                    Combine::Last => value,
+                };
+                since = since.max(began);
+            }
+            // Since when the target is off its rest, by whatever source: what is on already is not later.
+            fold.since = if fold.off { fold.since } else { now };
+            (fold.value, fold.off) = (value, off);
+        }
+        self.merge(&mut out);
+        if let Some([left, right]) = self.turn {
+            let [lx, ly, rx, ry, ..] = &mut out.lanes;
+            turn(lx, ly, left);
+            turn(rx, ry, right);
+        }
+        out
+    }
+
+    /// Adds what the steps give to what the compiled set gave.
+    fn merge(&self, out: &mut Contribution) {
+        let value_of = |target: Target| {
+            let fold = self.folds.iter().find(|fold| fold.target == target);
+            fold.map_or((0.0, Micros(0)), |fold| (fold.value, fold.since))
+        };
+        for fold in &self.folds {
+            let target = fold.target;
+            let Some((low, high)) = axis_of(target) else {
+                match lane_of(target) {
+                    Some((lane, _)) => out.lanes[lane] = out.lanes[lane].max(fold.value),
+                    None if fold.value > 0.0 => out.bits |= target.mask(),
+                    None => {}
+                }
+                continue;
+            };
+            // Each axis once: by its first direction, or by the other one where that has no steps.
+            if target == high && self.folds.iter().any(|fold| fold.target == low) {
+                continue;
+            }
+            let ((minus, minus_since), (plus, plus_since)) = (value_of(low), value_of(high));
+            let (minus, plus) = match self.opposite {
+                Opposite::Last if minus > 0.0 && plus > 0.0 && minus_since > plus_since => (minus, 0.0),
+                Opposite::Last if minus > 0.0 && plus > 0.0 => (0.0, plus),
+                _ => (minus, plus),
+            };
+            match lane_of(low) {
+                Some((lane, _)) => {
+                    let moved = plus - minus;
+                    if moved.abs() > out.lanes[lane].abs() {
+                        out.lanes[lane] = moved + 0.0;
+                    }
+                }
+                None => {
+                    out.bits |= if minus > 0.0 { low.mask() } else { 0 };
+                    out.bits |= if plus > 0.0 { high.mask() } else { 0 };
+                }
+            }
+        }
+    }
+
+    /// When it wants to be run again though nothing has come.
+    #[must_use]
+    pub fn deadline(&self) -> Option<Micros> {
+        self.steps.iter().filter_map(Step::deadline).min()
+    }
+
+    /// Lets go of everything: what is switched on is switched off, what runs by itself stops.
+    pub fn release(&mut self) {
+        self.steps.iter_mut().for_each(Step::release);
+        for switch in &mut self.switches {
+            (switch.on, switch.down) = (false, false);
+            switch.hold.release();
+        }
+        for fold in &mut self.folds {
+            (fold.value, fold.off) = (0.0, false);
+        }
+        self.layers = 0;
+    }
+
+    /// The bindings whose steps make a target's present value, and how far each does.
+    pub fn giving(&self, target: Target) -> impl Iterator<Item = (f32, BindingNumber)> + '_ {
+        let of_target = move |(step, number): (&Step, &BindingNumber)| {
+            let (gives, _) = step.gives();
+            (step.target == target && gives > 0.0).then_some((gives, *number))
+        };
+        self.steps.iter().zip(&self.numbers).filter_map(of_target)
+    }
+
+    /// Whether a binding plays in the layers that are on now, as one of those without a memory.
+    #[must_use]
+    pub fn plays_plainly(&self, number: BindingNumber) -> bool {
+        self.plain.get(self.layers).is_some_and(|inside| inside.contains(&number))
+    }
+}
+
+/// Turns a stick clockwise; what would leave its range ends there.
+fn turn(x: &mut f32, y: &mut f32, (cos, sin): (f32, f32)) {
+    let (a, b) = (*x, *y);
+    // Down is positive: clockwise on the screen.
+    *x = (a * cos - b * sin).clamp(-1.0, 1.0) + 0.0;
+    *y = (a * sin + b * cos).clamp(-1.0, 1.0) + 0.0;
+}
+
+fn control_of<'a>(part: &'a PartLayout, binding: &Binding) -> Option<&'a Control> {
+    part.controls.iter().find(|control| control.number == binding.control)
+}
+
+/// Whether a binding plays while these layers are on: of the layers that say something about its target the last one.
+pub(super) fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Binding, set: usize) -> bool {
+    let on = |layer: usize| layer == 0 || set >> (layer - 1) & 1 == 1;
+    let plays = |rule: usize| !bindings.not_found.iter().any(|(other, _)| usize::from(*other) == rule);
+    let says = profile.rules.iter().enumerate().filter(|(at, rule)| rule.target == binding.target && plays(*at));
+    let top = says.map(|(_, rule)| rule.layer).filter(|layer| on(*layer)).max().unwrap_or(0);
+    usize::from(binding.layer) == top
+}
+
+/// Whether no other control plays the same axis, and nothing that lasts may: what they give together is more than the
+/// compiled form can say.
+fn has_axis_alone(profile: &Profile, bindings: &Bindings, at: usize, visible: &[bool]) -> bool {
+    let own = &bindings.list[at];
+    let Some(axis) = axis_of(own.target).filter(|_| own.target.is_stick()) else { return true };
+    let lasts = |binding: &Binding| {
+        let options = binding.rule.map(|rule| &profile.rules[usize::from(rule)].options);
+        options.is_some_and(|options| *options != Options::default())
+    };
+    let is_half = |one: &Binding| [(How::LowerHalf, axis.0), (How::UpperHalf, axis.1)].contains(&(one.how, one.target));
+    let mut others = bindings.list.iter().zip(visible).filter(|(other, _)| axis_of(other.target) == Some(axis));
+    others.all(|(other, visible)| !lasts(other) && (!visible || other.control == own.control && is_half(other)))
+}
+
+/// Whether the compiled form can take this binding: both halves of an axis, and all directions of a hat, are one there.
+fn goes_as_one(bindings: &Bindings, at: usize, of: impl Fn(usize) -> bool) -> bool {
+    let own = &bindings.list[at];
+    let with = |how: How, target: Target| {
+        let is_it = |(other, one): (usize, &Binding)| {
+            of(other) && one.control == own.control && one.how == how && one.target == target
+        };
+        bindings.list.iter().enumerate().any(is_it)
+    };
+    match own.how {
+        How::Down | How::Travel => true,
+        How::Direction(_) => [(1, Target::Up), (2, Target::Down), (4, Target::Left), (8, Target::Right)]
+            .into_iter()
+            .all(|(bit, target)| with(How::Direction(bit), target)),
+        How::LowerHalf | How::UpperHalf => {
+            axis_of(own.target).is_some_and(|(low, high)| with(How::LowerHalf, low) && with(How::UpperHalf, high))
+        }
+    }
+}

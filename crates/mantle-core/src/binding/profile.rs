@@ -1,0 +1,212 @@
+//! A profile, understood: rules that say what plays what, in layers, and how it feels.
+
+use crate::feel::Feel;
+use crate::pad::Target;
+use crate::time::Micros;
+
+/// Layers that a profile has beside its base.
+pub const LAYERS: usize = 4;
+
+/// Which state of a control is meant, where more than one could be.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Part {
+    /// The whole travel, from the lower end.
+    Whole,
+    /// The half of an axis below its middle.
+    LowerHalf,
+    /// The half of an axis above its middle.
+    UpperHalf,
+    /// A hat's direction.
+    Up,
+    /// A hat's direction.
+    Down,
+    /// A hat's direction.
+    Left,
+    /// A hat's direction.
+    Right,
+}
+
+impl Part {
+    /// All of them, as they are written.
+    pub const ALL: [(&'static str, Self); 7] = [
+        ("whole", Self::Whole),
+        ("lower half", Self::LowerHalf),
+        ("upper half", Self::UpperHalf),
+        ("up", Self::Up),
+        ("down", Self::Down),
+        ("left", Self::Left),
+        ("right", Self::Right),
+    ];
+
+    /// As it is written.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        Self::ALL.iter().find(|(_, part)| *part == self).map_or("", |(word, _)| word)
+    }
+}
+
+/// A control by its name, and which state of it.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Named {
+    /// The control's name, as the device's layout gives it.
+    pub control: String,
+    /// Which state; none where the control has only one, or where it follows from the target.
+    pub part: Option<Part>,
+}
+
+impl Named {
+    /// A name as it is written: the control, perhaps a part behind it.
+    #[must_use]
+    pub fn parse(text: &str) -> Self {
+        let text = text.trim();
+        for (word, part) in Part::ALL {
+            if let Some(control) = text.strip_suffix(word).filter(|control| control.ends_with(' '))
+                && !control.trim().is_empty()
+            {
+                return Self { control: control.trim().into(), part: Some(part) };
+            }
+        }
+        Self { control: text.into(), part: None }
+    }
+
+    /// As it is written.
+    #[must_use]
+    pub fn text(&self) -> String {
+        match self.part {
+            Some(part) => format!("{} {}", self.control, part.word()),
+            None => self.control.clone(),
+        }
+    }
+}
+
+/// How a source plays its target, beyond the plain.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Options {
+    /// What is full is rest, and the other way around.
+    pub inverted: bool,
+    /// From this share of its travel on it counts as pressed, and below the second one no longer. None where the target
+    /// takes a travel and the source has one: then it is passed on as it is.
+    pub press: Option<(f32, f32)>,
+    /// Both more than none: the source's share times this, up to full.
+    pub sensitivity: f32,
+    /// How long a button takes to bring a target that takes a travel from rest to full, and back.
+    pub ramp: Micros,
+    /// Each press turns it on or off.
+    pub toggle: bool,
+    /// A press lasts at least this long.
+    pub shortest: Micros,
+    /// Only while all of these are held as well.
+    pub with: Vec<Named>,
+}
+
+/// Where a travel counts as pressed, and as let go, where a profile does not say.
+pub const PRESS: (f32, f32) = (0.5, 0.4);
+
+impl Default for Options {
+    fn default() -> Self {
+        Self {
+            inverted: false,
+            press: None,
+            sensitivity: 1.0,
+            ramp: Micros(0),
+            toggle: false,
+            shortest: Micros(0),
+            with: Vec::new(),
+        }
+    }
+}
+
+/// One rule: target ← source.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Rule {
+    /// What is played.
+    pub target: Target,
+    /// What plays it; none if nothing shall, not even what would unasked.
+    pub source: Option<Named>,
+    /// The layer: 0 is the base, the others count from 1.
+    pub layer: usize,
+    /// The line of the file that it begins on.
+    pub line: u32,
+    /// How.
+    pub options: Options,
+}
+
+/// A second set of rules, while something is held.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Layer {
+    /// Its name.
+    pub name: String,
+    /// What is held for it.
+    pub hold: Named,
+    /// Whether each press of that turns it on or off instead.
+    pub toggle: bool,
+}
+
+/// What several sources of one target give together.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum Combine {
+    /// The largest.
+    #[default]
+    Largest,
+    /// All of them added, up to full.
+    Sum,
+    /// The one that left its rest last.
+    Last,
+}
+
+/// What opposite directions give together.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum Opposite {
+    /// What is left of one when the other is taken from it: of equals nothing.
+    #[default]
+    Neutral,
+    /// The one that left its rest last.
+    Last,
+}
+
+/// A profile.
+#[derive(Clone, PartialEq, Debug, Default)]
+pub struct Profile {
+    /// Its name.
+    pub name: String,
+    /// Where it stands, for the person; empty if it is no file.
+    pub origin: String,
+    /// Whether what it says nothing about plays as it would without it.
+    pub defaults: bool,
+    /// Layers beside the base, at most [`LAYERS`]. Of several that are on, the last one comes first.
+    pub layers: Vec<Layer>,
+    /// Its rules, in the order of the file.
+    pub rules: Vec<Rule>,
+    /// Targets whose sources are combined in another way than the largest.
+    pub combine: Vec<(Target, Combine)>,
+    /// Opposite directions.
+    pub opposite: Opposite,
+    /// Degrees by which the left and the right stick are turned, clockwise.
+    pub turn: [f32; 2],
+    /// Its feel.
+    pub feel: Feel,
+    /// What the person calls what a target does.
+    pub actions: Vec<(Target, String)>,
+    /// Notes to oneself.
+    pub notes: String,
+}
+
+impl Profile {
+    /// One that says nothing: everything plays as it does unasked.
+    #[must_use]
+    pub fn plain(name: &str, feel: Feel) -> Self {
+        Self { name: name.into(), defaults: true, feel, ..Self::default() }
+    }
+
+    /// How the sources of a target are combined.
+    #[must_use]
+    pub fn combine_of(&self, target: Target) -> Combine {
+        self.combine.iter().find(|(own, _)| *own == target).map_or(Combine::Largest, |(_, combine)| *combine)
+    }
+
+    /// What the person calls a target.
+    #[must_use]
+    pub fn action(&self, target: Target) -> Option<&str> {
+        self.actions.iter().find(|(own, _)| *own == target).map(|(_, name)| name.as_str())
+    }
+}

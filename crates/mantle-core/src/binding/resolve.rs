@@ -1,0 +1,105 @@
+//! A profile's rules meet a device's controls: which control plays which target, and what is left out, and why.
+
+use super::default::{self, LeftOut};
+use super::{Binding, BindingNumber, Bindings, How, Named, Part, Profile, Rule};
+use crate::control::{Control, ControlKind, PartLayout, Zone};
+use crate::pad::Target;
+
+/// What plays what on a part, by a profile and, where that says nothing, by what would be guessed.
+#[must_use]
+pub fn resolve(profile: &Profile, part: &PartLayout) -> Bindings {
+    let guessed = default::default_bindings(part);
+    if profile.rules.is_empty() && profile.layers.is_empty() && profile.defaults {
+        return guessed;
+    }
+    let mut out = Bindings::default();
+    for (index, rule) in profile.rules.iter().enumerate() {
+        let Some(source) = &rule.source else { continue };
+        match find(part, source, rule.target) {
+            Ok((control, how)) => {
+                let number = BindingNumber(out.list.len() as u16);
+                let (target, control) = (rule.target, control.number);
+                out.list.push(Binding {
+                    number,
+                    target,
+                    control,
+                    how,
+                    layer: rule.layer as u8,
+                    rule: Some(index as u16),
+                });
+            }
+            Err(why) => out.not_found.push((index as u16, why)),
+        }
+    }
+    if profile.defaults {
+        keep_guesses(profile, part, &guessed, &mut out);
+    }
+    for binding in &out.list {
+        let is_axis = part.controls.iter().any(|one| one.number == binding.control && one.kind == ControlKind::Axis);
+        let backwards = binding.rule.is_some_and(|rule| profile.rules[usize::from(rule)].options.inverted);
+        let zone = match binding.how {
+            How::Travel if backwards => Zone::HighEnd,
+            How::Travel => Zone::LowEnd,
+            How::LowerHalf | How::UpperHalf => Zone::Middle,
+            How::Down | How::Direction(_) => continue,
+        };
+        if is_axis && !out.rests.iter().any(|(number, _)| *number == binding.control) {
+            out.rests.push((binding.control, zone));
+        }
+    }
+    for control in &part.controls {
+        if !out.list.iter().any(|binding| binding.control == control.number) {
+            let why = guessed.left_out.iter().find(|left| left.control == control.number).map(|left| left.why);
+            out.left_out.push(LeftOut { control: control.number, why: why.unwrap_or("the profile has no use for it") });
+        }
+    }
+    out
+}
+
+/// What would play unasked still does, unless the base of the profile says something about that target or that control.
+fn keep_guesses(profile: &Profile, part: &PartLayout, guessed: &Bindings, out: &mut Bindings) {
+    let spoken = |rule: &&Rule| rule.layer == 0;
+    let targets = profile.rules.iter().filter(spoken).fold(0, |all, rule| all | rule.target.mask());
+    let used: Vec<_> = out.list.iter().filter(|binding| binding.layer == 0).map(|one| (one.control, one.how)).collect();
+    let held: Vec<_> = profile.layers.iter().filter_map(|layer| find(part, &layer.hold, Target::South).ok()).collect();
+    for binding in &guessed.list {
+        let overlaps =
+            |how: How| how == binding.how || matches!(how, How::Travel) || matches!(binding.how, How::Travel);
+        let taken = used.iter().any(|(control, how)| *control == binding.control && overlaps(*how))
+            || held.iter().any(|(control, _)| control.number == binding.control);
+        if targets & binding.target.mask() == 0 && !taken {
+            out.list.push(Binding { number: BindingNumber(out.list.len() as u16), ..*binding });
+        }
+    }
+}
+
+/// The control that a name means on a part, and which state of it plays a target.
+///
+/// # Errors
+/// Why it cannot, in words.
+pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> Result<(&'a Control, How), String> {
+    let name = &named.control;
+    let own = part.controls.iter().find(|control| control.name.eq_ignore_ascii_case(name));
+    let Some(control) = own else { return Err(format!("the device has no control named {name}")) };
+    let how = match (control.kind, named.part) {
+        (ControlKind::Button | ControlKind::Key, None) => How::Down,
+        (ControlKind::Button, Some(Part::Whole)) => How::Travel,
+        (ControlKind::Hat, Some(Part::Up)) => How::Direction(1),
+        (ControlKind::Hat, Some(Part::Down)) => How::Direction(2),
+        (ControlKind::Hat, Some(Part::Left)) => How::Direction(4),
+        (ControlKind::Hat, Some(Part::Right)) => How::Direction(8),
+        (ControlKind::Hat, None) => match target {
+            Target::Up | Target::LeftStickUp | Target::RightStickUp => How::Direction(1),
+            Target::Down | Target::LeftStickDown | Target::RightStickDown => How::Direction(2),
+            Target::Left | Target::LeftStickLeft | Target::RightStickLeft => How::Direction(4),
+            Target::Right | Target::LeftStickRight | Target::RightStickRight => How::Direction(8),
+            _ => return Err(format!("{name} is a hat: say which direction, such as \"{name} up\"")),
+        },
+        (ControlKind::Axis, Some(Part::LowerHalf)) => How::LowerHalf,
+        (ControlKind::Axis, Some(Part::UpperHalf)) => How::UpperHalf,
+        (ControlKind::Axis, Some(Part::Whole) | None) => How::Travel,
+        (kind, Some(part)) => return Err(format!("{name} is a {} and has no {}", kind.word(), part.word())),
+        (kind, None) => return Err(format!("{name} is a {}: nothing plays from that yet", kind.word())),
+    };
+    Ok((control, how))
+}

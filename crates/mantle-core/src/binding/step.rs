@@ -1,0 +1,222 @@
+//! One rule at work: what its source gives, and what it makes of that over time.
+
+use super::lanes::Line;
+use super::{How, Options, PRESS};
+use crate::control::{Control, Place, hat_directions};
+use crate::pad::Target;
+use crate::time::Micros;
+use mantle_hid::{Frame, VALUES, WORDS};
+
+/// While something moves by itself, it is worked out anew this often.
+pub(super) const TICK: Micros = Micros::millis(4);
+
+/// Where a share comes from.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Input {
+    Bit { word: u8, bit: u8 },
+    Whole(Line),
+    Half(Line, f32),
+    Direction { value: u8, min: i32, max: i32, mask: u32 },
+}
+
+impl Input {
+    /// What no device has: never off its rest.
+    pub const NOTHING: Self = Self::Direction { value: 0, min: 0, max: 0, mask: 0 };
+
+    pub fn new(control: &Control, how: How) -> Self {
+        match (control.place, how) {
+            (Place::Bit(bit), _) => Self::Bit { word: (bit / 64) as u8, bit: (bit % 64) as u8 },
+            (Place::Value(value), How::Direction(mask)) => {
+                Self::Direction { value, min: control.min, max: control.max, mask: u32::from(mask) }
+            }
+            (Place::Value(value), How::LowerHalf) => Self::Half(Line::centred(control, value), -1.0),
+            (Place::Value(value), How::UpperHalf) => Self::Half(Line::centred(control, value), 1.0),
+            (Place::Value(value), How::Down | How::Travel) => Self::Whole(Line::travel(control, value)),
+        }
+    }
+
+    /// Whether it has only two states.
+    fn is_digital(&self) -> bool {
+        matches!(self, Self::Bit { .. } | Self::Direction { .. })
+    }
+
+    /// Its share of full travel, 0 to 1. A value whose bit is set in `blocked` is at rest; none is said of that.
+    #[inline]
+    fn share(&self, frame: &Frame, blocked: u64) -> Option<f32> {
+        let read = |value: u8| (blocked >> (value & 63) & 1 == 0).then(|| frame.values[usize::from(value) % VALUES]);
+        Some(match *self {
+            Self::Bit { word, bit } => (frame.bits[usize::from(word) % WORDS] >> (bit & 63) & 1) as f32,
+            Self::Whole(line) => line.share(read(line.value())?, true),
+            Self::Half(line, sign) => (line.share(read(line.value())?, false) * sign).max(0.0),
+            Self::Direction { value, min, max, mask } => {
+                f32::from(u8::from(hat_directions(min, max, read(value)?) & mask != 0))
+            }
+        })
+    }
+}
+
+/// A control that has to be held.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Hold {
+    pub input: Input,
+    down: bool,
+}
+
+impl Hold {
+    pub fn new(input: Input) -> Self {
+        Self { input, down: false }
+    }
+
+    /// Whether it is held with this frame.
+    #[inline]
+    pub fn handle_frame(&mut self, frame: &Frame, blocked: u64) -> bool {
+        let share = self.input.share(frame, blocked).unwrap_or(0.0);
+        self.down = share >= if self.down { PRESS.1 } else { PRESS.0 };
+        self.down
+    }
+
+    pub fn release(&mut self) {
+        self.down = false;
+    }
+}
+
+/// A rule at work.
+#[derive(Clone, Debug)]
+pub(super) struct Step {
+    pub input: Input,
+    pub target: Target,
+    /// The sets of layers in which it plays, one bit each.
+    pub visible: u16,
+    /// Whether it gives rest or full, and nothing between.
+    digital: bool,
+    press: (f32, f32),
+    inverted: bool,
+    sensitivity: f32,
+    ramp: Micros,
+    toggle: bool,
+    shortest: Micros,
+    with: Vec<Hold>,
+    state: State,
+}
+
+/// What it remembers.
+#[derive(Clone, Copy, Debug, Default)]
+struct State {
+    down: bool,
+    /// Switched on by a press.
+    on: bool,
+    /// Pressed, and not to be let go before this.
+    until: Option<Micros>,
+    /// Where its ramp set out, when, and where it is going.
+    from: u64,
+    set_out: Micros,
+    goal: u64,
+    /// What it gave last, when that was worked out, and since when it is off its rest.
+    gives: f32,
+    seen: Micros,
+    since: Micros,
+}
+
+impl Step {
+    pub fn new(input: Input, target: Target, visible: u16, options: &Options, with: Vec<Hold>) -> Self {
+        let takes_travel = target.is_stick() || matches!(target, Target::LeftTrigger | Target::RightTrigger);
+        Self {
+            input,
+            target,
+            visible,
+            digital: input.is_digital() || options.press.is_some() || options.toggle || !takes_travel,
+            press: options.press.unwrap_or(PRESS),
+            inverted: options.inverted,
+            sensitivity: options.sensitivity,
+            ramp: if takes_travel { options.ramp } else { Micros(0) },
+            toggle: options.toggle,
+            shortest: options.shortest,
+            with,
+            state: State::default(),
+        }
+    }
+
+    /// What it gives with this frame, in the set of layers whose bit this is.
+    #[inline]
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, blocked: u64, layers: u16) -> f32 {
+        let visible = self.visible & layers != 0;
+        let mut held = true;
+        for hold in &mut self.with {
+            // Each has its own memory: none is left out.
+            held &= hold.handle_frame(frame, blocked);
+        }
+        let share = match self.input.share(frame, blocked) {
+            Some(share) => ((if self.inverted { 1.0 - share } else { share }) * self.sensitivity).min(1.0),
+            None => 0.0,
+        };
+        let gives = if self.digital {
+            self.press(now, share, held, visible)
+        } else if visible && held {
+            share
+        } else {
+            0.0
+        };
+        let was_off = self.is_off();
+        let gives = if self.ramp == Micros(0) { gives } else { self.move_towards(now, gives) };
+        if !was_off && (gives > 0.0 || self.state.goal > 0) {
+            self.state.since = now;
+        }
+        (self.state.gives, self.state.seen) = (gives, now);
+        gives
+    }
+
+    #[inline]
+    fn press(&mut self, now: Micros, share: f32, held: bool, visible: bool) -> f32 {
+        let state = &mut self.state;
+        let before = state.down;
+        state.down = held && share >= if before { self.press.1 } else { self.press.0 };
+        if visible && state.down && !before {
+            state.on = !state.on;
+            state.until = (self.shortest > Micros(0)).then(|| now.after(self.shortest));
+        }
+        state.until = state.until.filter(|until| *until > now);
+        let is_on = if self.toggle { state.on } else { visible && state.down || state.until.is_some() };
+        f32::from(u8::from(is_on))
+    }
+
+    /// Moves at the speed of its ramp, in whole microseconds of it. Where it is depends on when it set out and nothing
+    /// else: looking changes nothing.
+    fn move_towards(&mut self, now: Micros, goal: f32) -> f32 {
+        let goal = (goal * self.ramp.0 as f32).round() as u64;
+        let level = self.level_at(now);
+        if goal != self.state.goal {
+            (self.state.from, self.state.set_out, self.state.goal) = (level, now, goal);
+        }
+        level as f32 / self.ramp.0 as f32
+    }
+
+    fn level_at(&self, now: Micros) -> u64 {
+        let State { from, goal, set_out, .. } = self.state;
+        let moved = now.since(set_out).0;
+        if from < goal { from.saturating_add(moved).min(goal) } else { from.saturating_sub(moved).max(goal) }
+    }
+
+    /// When it wants to be worked out again though nothing has come: at the next tick, or when it arrives.
+    pub fn deadline(&self) -> Option<Micros> {
+        let State { from, goal, set_out, seen, until, .. } = self.state;
+        let arrives = set_out.after(Micros(from.abs_diff(goal)));
+        let next = (arrives > seen).then(|| arrives.min(seen.after(TICK)));
+        until.into_iter().chain(next).min()
+    }
+
+    /// What it gave last, and since when it is off its rest.
+    pub fn gives(&self) -> (f32, Micros) {
+        (self.state.gives, self.state.since)
+    }
+
+    /// Whether it is off its rest, or on its way.
+    pub fn is_off(&self) -> bool {
+        self.state.gives > 0.0 || self.state.goal > 0
+    }
+
+    /// Lets go of everything; what is switched on is switched off.
+    pub fn release(&mut self) {
+        self.state = State::default();
+        self.with.iter_mut().for_each(Hold::release);
+    }
+}

@@ -1,0 +1,253 @@
+//! Profiles at work against a plain, slow evaluator that works from the parsed profile and shares nothing with the
+//! compiler; and what must hold whatever is pressed.
+
+mod draw;
+mod plain;
+
+use draw::{Act, PAD, Story, profile, story};
+use mantle_core::binding::{Contribution, Engine, Named, Part, Profile, Rule, resolve};
+use mantle_core::control::{Layout, PartLayout};
+use mantle_core::pad::{TARGETS, Target};
+use mantle_core::time::Micros;
+use mantle_hid::{Descriptor, Frame};
+use plain::Plain;
+use proptest::prelude::*;
+
+/// An engine as the session runs it: deadlines first, each at its own due time.
+struct Run {
+    engine: Engine,
+    frame: Frame,
+    given: Contribution,
+}
+
+impl Run {
+    fn new(profile: &Profile, part: &PartLayout, rest: Frame) -> Self {
+        let engine = Engine::new(profile, &resolve(profile, part), part);
+        Self { engine, frame: rest, given: Contribution::default() }
+    }
+
+    /// Time goes by up to a moment; what is worked out on the way is told.
+    fn pass(&mut self, until: Micros, mut told: impl FnMut(Micros, &Contribution)) {
+        while let Some(due) = self.engine.deadline().filter(|due| *due <= until) {
+            self.given = self.engine.handle_frame(due, &self.frame, 0);
+            told(due, &self.given);
+        }
+    }
+
+    fn frame(&mut self, now: Micros, frame: &Frame) {
+        self.frame = *frame;
+        self.given = self.engine.handle_frame(now, frame, 0);
+    }
+}
+
+/// The pad, at rest: its triggers are at their lower ends.
+fn pad() -> (Layout, PartLayout) {
+    let mut layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
+    layout.plan.decode(&draw::REST, &mut layout.rest).expect("a whole report");
+    let part = layout.parts[0].clone();
+    (layout, part)
+}
+
+/// Where two answers differ.
+fn difference(given: &Contribution, meant: &plain::Given) -> Option<String> {
+    TARGETS.iter().find_map(|target| {
+        let (got, want) = (given.share(*target), meant.share(*target));
+        ((got - want).abs() > 2e-3).then(|| format!("{} is {got} and should be {want}", target.name()))
+    })
+}
+
+/// Plays a story on both; the first difference in words.
+fn compare(profile: &Profile, story: &Story) -> Option<String> {
+    let (layout, part) = pad();
+    let mut run = Run::new(profile, &part, layout.rest);
+    let mut plain = Plain::new(profile, &part);
+    let mut now = Micros(0);
+    let mut frame = layout.rest;
+    for (index, (wait, act)) in story.iter().enumerate() {
+        now = now.after(*wait);
+        let mut wrong = None;
+        run.pass(now, |due, given| {
+            plain.time(due);
+            wrong = wrong.take().or_else(|| difference(given, &plain.give()).map(|what| format!("at {due:?}: {what}")));
+        });
+        if wrong.is_some() {
+            return wrong;
+        }
+        match act {
+            Act::Report(bytes) => {
+                layout.plan.decode(bytes, &mut frame).expect("a whole report");
+                run.frame(now, &frame);
+                plain.frame(now, &frame);
+            }
+            Act::Release => {
+                frame = layout.rest;
+                run.engine.release();
+                run.frame(now, &frame);
+                plain = Plain::new(profile, &part);
+                plain.frame(now, &frame);
+            }
+        }
+        if let Some(what) = difference(&run.given, &plain.give()) {
+            return Some(format!("act {index} at {now:?}: {what}"));
+        }
+    }
+    None
+}
+
+proptest! {
+    #[test]
+    fn the_engine_does_what_the_profile_says(profile in profile(), story in story()) {
+        if let Some(what) = compare(&profile, &story) {
+            prop_assert!(false, "{what}\n{profile:#?}\n{story:?}");
+        }
+    }
+
+    /// Nothing differs from rest once everything has been let go and all that runs by itself has ended, but what was
+    /// switched on; and after a release not even that.
+    #[test]
+    fn nothing_stays_pressed(profile in profile(), story in story()) {
+        let (layout, part) = pad();
+        let mut run = Run::new(&profile, &part, layout.rest);
+        let mut now = Micros(0);
+        let mut frame = layout.rest;
+        for (wait, act) in &story {
+            now = now.after(*wait);
+            run.pass(now, |_, _| {});
+            if let Act::Report(bytes) = act {
+                layout.plan.decode(bytes, &mut frame).expect("a whole report");
+                run.frame(now, &frame);
+            }
+        }
+        run.frame(now, &layout.rest);
+        run.pass(now.after(Micros::seconds(10)), |_, _| {});
+        prop_assert_eq!(run.engine.deadline(), None, "everything that runs by itself comes to an end");
+        // Where a control rests at an end, a half of it, or its inverse, gives something at rest: as from the beginning.
+        let mut fresh = Run::new(&profile, &part, layout.rest);
+        fresh.frame(Micros(0), &layout.rest);
+        fresh.pass(Micros::seconds(10), |_, _| {});
+        // So does what is half pressed at rest, depending on what came before: the whole of an axis with a middle.
+        let half = |rule: &&Rule| {
+            let whole = |one: &Named| !one.control.contains(' ') && matches!(one.part, None | Some(Part::Whole));
+            rule.source.as_ref().is_some_and(whole)
+        };
+        let toggles = profile.rules.iter().filter(|rule| rule.options.toggle || half(rule));
+        let mut may = toggles.fold(0, |all, rule| all | rule.target.mask());
+        // Opposite directions of a stick are one.
+        may |= (may >> 17 & 0x55) << 18 | (may >> 18 & 0x55) << 17;
+        let anything = TARGETS.iter().any(|target| fresh.given.share(*target) > 0.0);
+        if anything && profile.opposite != Default::default() {
+            // Of two directions that both are off at rest, which one came last depends on what came before.
+            return Ok(());
+        }
+        if profile.layers.iter().any(|layer| layer.toggle) || may != 0 && profile.turn != [0.0, 0.0] {
+            // A layer that is switched on holds other rules; a turn takes one axis to the other.
+            may = u32::MAX;
+        }
+        let differs = |run: &Run, target: Target| (run.given.share(target) - fresh.given.share(target)).abs() > 2e-3;
+        for target in TARGETS {
+            prop_assert!(may & target.mask() != 0 || !differs(&run, target), "{} stays at {}", target.name(), run.given.share(target));
+        }
+        run.engine.release();
+        run.frame(now.after(Micros::seconds(11)), &layout.rest);
+        run.pass(now.after(Micros::seconds(21)), |_, _| {});
+        prop_assert!(TARGETS.iter().all(|target| !differs(&run, *target)), "after a release nothing is switched on");
+    }
+
+    /// Needless wake-ups change nothing.
+    #[test]
+    fn waking_up_in_between_changes_nothing(profile in profile(), story in story(), every in 1_000u64..9_000) {
+        let (layout, part) = pad();
+        let (mut calm, mut nervous) = (Run::new(&profile, &part, layout.rest), Run::new(&profile, &part, layout.rest));
+        let mut now = Micros(0);
+        let mut frame = layout.rest;
+        calm.frame(now, &frame);
+        nervous.frame(now, &frame);
+        for (wait, act) in &story {
+            let then = now.after(*wait);
+            calm.pass(then, |_, _| {});
+            let mut at = now.after(Micros(every));
+            while at < then {
+                nervous.pass(at, |_, _| {});
+                nervous.frame(at, &frame);
+                at = at.after(Micros(every));
+            }
+            nervous.pass(then, |_, _| {});
+            now = then;
+            let bytes = if let Act::Report(bytes) = act { bytes.as_slice() } else { &draw::REST };
+            layout.plan.decode(bytes, &mut frame).expect("a whole report");
+            calm.frame(now, &frame);
+            nervous.frame(now, &frame);
+            for target in TARGETS {
+                let (a, b) = (calm.given.share(target), nervous.given.share(target));
+                prop_assert!((a - b).abs() < 2e-3, "{}: {a} and {b}", target.name());
+            }
+        }
+    }
+}
+
+fn rule(target: Target, source: &str) -> Rule {
+    Rule { target, source: Some(Named::parse(source)), layer: 0, line: 1, options: Default::default() }
+}
+
+#[test]
+fn names_are_written_with_a_part_behind_them() {
+    for (text, control, part) in [
+        ("button 3", "button 3", None),
+        ("Z lower half", "Z", Some(Part::LowerHalf)),
+        ("hat up", "hat", Some(Part::Up)),
+        ("left stick X upper half", "left stick X", Some(Part::UpperHalf)),
+        ("up", "up", None),
+    ] {
+        let named = Named::parse(text);
+        assert_eq!((named.control.as_str(), named.part), (control, part), "{text}");
+        assert_eq!(named.text(), text);
+    }
+}
+
+/// What a profile says nothing about plays as it would without it; a control that it uses plays nothing else.
+#[test]
+fn what_is_not_said_plays_as_it_would() {
+    let (_, part) = pad();
+    let mut profile =
+        Profile { rules: vec![rule(Target::South, "button 4")], ..Profile::plain("p", Default::default()) };
+    let targets = |profile: &Profile, name: &str| {
+        let number = part.controls.iter().find(|control| control.name == name).expect("there is one").number;
+        let bindings = resolve(profile, &part);
+        bindings.list.iter().filter(|one| one.control == number).map(|one| one.target.name()).collect::<Vec<_>>()
+    };
+    assert_eq!(targets(&profile, "button 4"), ["South"]);
+    assert_eq!(targets(&profile, "button 1"), Vec::<&str>::new(), "South has another source now");
+    assert_eq!(targets(&profile, "button 2"), ["East"]);
+    profile.defaults = false;
+    assert_eq!(targets(&profile, "button 2"), Vec::<&str>::new());
+    profile.rules.push(rule(Target::East, "lever"));
+    let bindings = resolve(&profile, &part);
+    assert_eq!(bindings.not_found, [(1, "the device has no control named lever".to_owned())]);
+}
+
+/// The stories reach every option and every way of playing: otherwise the properties above would prove less than they say.
+#[test]
+fn what_is_drawn_reaches_everything() {
+    use proptest::strategy::ValueTree;
+    use proptest::test_runner::TestRunner;
+    let mut runner = TestRunner::deterministic();
+    let mut seen = [0u32; 10];
+    for _ in 0..300 {
+        let profile = profile().new_tree(&mut runner).expect("a profile").current();
+        let any = |test: fn(&Rule) -> bool| u32::from(profile.rules.iter().any(test));
+        let found = [
+            any(|rule| rule.options.toggle),
+            any(|rule| rule.options.ramp > Micros(0)),
+            any(|rule| rule.options.shortest > Micros(0)),
+            any(|rule| !rule.options.with.is_empty()),
+            any(|rule| rule.options.inverted),
+            any(|rule| rule.layer > 1),
+            any(|rule| rule.source.is_none()),
+            u32::from(!profile.combine.is_empty()),
+            u32::from(profile.opposite != Default::default()),
+            u32::from(profile.turn != [0.0, 0.0]),
+        ];
+        seen.iter_mut().zip(found).for_each(|(sum, one)| *sum += one);
+    }
+    assert!(seen.iter().all(|count| *count > 20), "{seen:?}");
+}

@@ -1,0 +1,337 @@
+//! What a profile gives, worked out the long way: every rule by its words, every target by all its rules, over and over.
+
+use mantle_core::binding::{Binding, How};
+use mantle_core::binding::{Combine, LAYERS, Named, Opposite, Part, Profile, Rule, default_bindings};
+use mantle_core::control::{Control, ControlKind, PartLayout, Place, hat_directions};
+use mantle_core::pad::Target;
+use mantle_core::time::Micros;
+use mantle_hid::Frame;
+use std::collections::HashMap;
+
+/// What all targets are at.
+#[derive(Clone, Debug, Default)]
+pub struct Given(HashMap<usize, f64>);
+
+impl Given {
+    pub fn share(&self, target: Target) -> f32 {
+        self.0.get(&target.index()).copied().unwrap_or(0.0) as f32
+    }
+}
+
+/// What one rule remembers.
+#[derive(Clone, Debug, Default)]
+struct Memory {
+    down: bool,
+    on: bool,
+    pressed_at: Option<Micros>,
+    level: i64,
+    level_at: Micros,
+    goal: i64,
+    value: f64,
+    /// Off its rest, or on its way.
+    off: bool,
+    since: Micros,
+    with: Vec<bool>,
+}
+
+/// One rule, or what is guessed.
+#[derive(Clone, Debug)]
+enum Line {
+    Said(Rule),
+    Guessed(Binding),
+}
+
+impl Line {
+    fn target(&self) -> Target {
+        match self {
+            Self::Said(rule) => rule.target,
+            Self::Guessed(binding) => binding.target,
+        }
+    }
+
+    fn layer(&self) -> usize {
+        match self {
+            Self::Said(rule) => rule.layer,
+            Self::Guessed(_) => 0,
+        }
+    }
+}
+
+pub struct Plain<'a> {
+    profile: &'a Profile,
+    part: &'a PartLayout,
+    lines: Vec<Line>,
+    memory: Vec<Memory>,
+    layers: Vec<(bool, bool)>,
+    /// Since when each target is off its rest by something with a memory, and whether it is.
+    targets: HashMap<usize, (f64, Micros, bool)>,
+    frame: Frame,
+    now: Micros,
+}
+
+/// What a name means: the control, and which state.
+fn meant<'a>(part: &'a PartLayout, named: &Named, target: Target) -> Option<(&'a Control, Part)> {
+    let control = part.controls.iter().find(|control| control.name.eq_ignore_ascii_case(&named.control))?;
+    let own = match (control.kind, named.part) {
+        (ControlKind::Button, None) => Part::Whole,
+        (ControlKind::Axis, Some(Part::Whole | Part::LowerHalf | Part::UpperHalf)) => named.part?,
+        (ControlKind::Axis, None) => Part::Whole,
+        (ControlKind::Hat, Some(Part::Up | Part::Down | Part::Left | Part::Right)) => named.part?,
+        (ControlKind::Hat, None) => {
+            let name = target.name();
+            *[Part::Up, Part::Down, Part::Left, Part::Right].iter().find(|part| name.ends_with(part.word()))?
+        }
+        _ => return None,
+    };
+    Some((control, own))
+}
+
+/// How far a control is in one of its states, 0 to 1.
+fn share(control: &Control, part: Part, frame: &Frame) -> f64 {
+    let raw = match control.place {
+        Place::Bit(bit) => return f64::from(u8::from(frame.bit(bit))),
+        Place::Value(value) => frame.values[usize::from(value)],
+    };
+    let (min, max) = (f64::from(control.min), f64::from(control.max));
+    let middle = (min + max) / 2.0;
+    let slack = if (control.max - control.min) % 2 == 0 { 0.0 } else { 0.5 };
+    let half = |off: f64| ((off - slack) / ((max - min) / 2.0 - slack)).clamp(0.0, 1.0);
+    let toward = |bit: u32| f64::from(u8::from(hat_directions(control.min, control.max, raw) & bit != 0));
+    match part {
+        Part::Whole => ((f64::from(raw) - min) / (max - min)).clamp(0.0, 1.0),
+        Part::LowerHalf => half(middle - f64::from(raw)),
+        Part::UpperHalf => half(f64::from(raw) - middle),
+        Part::Up => toward(1),
+        Part::Down => toward(2),
+        Part::Left => toward(4),
+        Part::Right => toward(8),
+    }
+}
+
+fn takes_travel(target: Target) -> bool {
+    target.name().contains("stick ") && !target.name().contains("press") || target.name().contains("trigger")
+}
+
+impl<'a> Plain<'a> {
+    pub fn new(profile: &'a Profile, part: &'a PartLayout) -> Self {
+        let can = |rule: &&Rule| rule.source.as_ref().is_none_or(|source| meant(part, source, rule.target).is_some());
+        let mut lines: Vec<Line> = profile.rules.iter().filter(can).cloned().map(Line::Said).collect();
+        if profile.defaults {
+            let base: Vec<&Rule> = profile.rules.iter().filter(|rule| rule.layer == 0).collect();
+            for guess in default_bindings(part).list {
+                let control = part.controls.iter().find(|control| control.number == guess.control).expect("its own");
+                let own = match guess.how {
+                    How::Down | How::Travel => Part::Whole,
+                    How::LowerHalf => Part::LowerHalf,
+                    How::UpperHalf => Part::UpperHalf,
+                    How::Direction(1) => Part::Up,
+                    How::Direction(2) => Part::Down,
+                    How::Direction(4) => Part::Left,
+                    How::Direction(_) => Part::Right,
+                };
+                let uses = |rule: &&Rule| {
+                    let found = rule.source.as_ref().and_then(|source| meant(part, source, rule.target));
+                    found.is_some_and(|(other, state)| {
+                        other.number == control.number && (state == own || state == Part::Whole || own == Part::Whole)
+                    })
+                };
+                let holds = profile.layers.iter().any(|layer| {
+                    meant(part, &layer.hold, Target::South).is_some_and(|(other, _)| other.number == control.number)
+                });
+                if !holds && !base.iter().any(|rule| rule.target == guess.target) && !base.iter().any(uses) {
+                    lines.push(Line::Guessed(guess));
+                }
+            }
+        }
+        let memory = vec![Memory::default(); lines.len()];
+        let layers = vec![(false, false); profile.layers.len().min(LAYERS)];
+        let (targets, frame) = (HashMap::new(), Frame::default());
+        Self { profile, part, lines, memory, layers, targets, frame, now: Micros(0) }
+    }
+
+    /// A report has come.
+    pub fn frame(&mut self, now: Micros, frame: &Frame) {
+        self.frame = *frame;
+        for (layer, (down, on)) in self.profile.layers.iter().zip(&mut self.layers) {
+            let found = meant(self.part, &layer.hold, Target::South);
+            let far = found.map_or(0.0, |(control, part)| share(control, part, frame));
+            let held = far >= if *down { 0.4 } else { 0.5 };
+            if held && !*down {
+                *on = !*on;
+            }
+            *down = held;
+        }
+        self.time(now);
+    }
+
+    fn layer_is_on(&self, layer: usize) -> bool {
+        layer == 0 || {
+            let (down, on) = self.layers[layer - 1];
+            if self.profile.layers[layer - 1].toggle { on } else { down }
+        }
+    }
+
+    /// Whether a line plays: no layer above its own says something about its target.
+    fn plays(&self, line: &Line) -> bool {
+        let above = |other: &Line| {
+            other.target() == line.target() && self.layer_is_on(other.layer()) && other.layer() > line.layer()
+        };
+        self.layer_is_on(line.layer()) && !self.lines.iter().any(above)
+    }
+
+    /// Time has gone by.
+    pub fn time(&mut self, now: Micros) {
+        self.now = now;
+        let plays: Vec<bool> = self.lines.iter().map(|line| self.plays(line)).collect();
+        for (at, plays) in plays.into_iter().enumerate() {
+            let (line, mut memory) = (self.lines[at].clone(), self.memory[at].clone());
+            let value = match &line {
+                Line::Guessed(binding) => self.guessed(binding, plays),
+                Line::Said(rule) => self.said(rule, &mut memory, plays),
+            };
+            let off = value > 0.0 || memory.goal > 0;
+            if off && !memory.off {
+                memory.since = now;
+            }
+            (memory.value, memory.off) = (value, off);
+            self.memory[at] = memory;
+        }
+        for target in mantle_core::pad::TARGETS {
+            let before = self.targets.get(&target.index()).copied().unwrap_or_default();
+            let value = self.combined(target);
+            let own = self.lines.iter().zip(&self.memory).filter(|(line, _)| line.target() == target);
+            let off = own.into_iter().any(|(_, memory)| memory.off);
+            let since = if before.2 { before.1 } else { now };
+            self.targets.insert(target.index(), (value, since, off));
+        }
+    }
+
+    fn guessed(&self, binding: &Binding, plays: bool) -> f64 {
+        let control = self.part.controls.iter().find(|control| control.number == binding.control).expect("its own");
+        let part = match binding.how {
+            How::Down | How::Travel => Part::Whole,
+            How::LowerHalf => Part::LowerHalf,
+            How::UpperHalf => Part::UpperHalf,
+            How::Direction(1) => Part::Up,
+            How::Direction(2) => Part::Down,
+            How::Direction(4) => Part::Left,
+            How::Direction(_) => Part::Right,
+        };
+        if plays { share(control, part, &self.frame) } else { 0.0 }
+    }
+
+    fn said(&self, rule: &Rule, memory: &mut Memory, plays: bool) -> f64 {
+        let Some(source) = &rule.source else { return 0.0 };
+        let Some((control, part)) = meant(self.part, source, rule.target) else { return 0.0 };
+        let options = &rule.options;
+        let mut company = Vec::new();
+        for (at, named) in options.with.iter().enumerate() {
+            let Some((control, part)) = meant(self.part, named, Target::South) else { return 0.0 };
+            let was = memory.with.get(at).copied().unwrap_or(false);
+            company.push(share(control, part, &self.frame) >= if was { 0.4 } else { 0.5 });
+        }
+        let together = company.iter().all(|held| *held);
+        memory.with = company;
+        let mut far = share(control, part, &self.frame);
+        if options.inverted {
+            far = 1.0 - far;
+        }
+        far = (far * f64::from(options.sensitivity)).min(1.0);
+        let two_states = control.kind != ControlKind::Axis;
+        let digital = two_states || options.press.is_some() || options.toggle || !takes_travel(rule.target);
+        let goal = if digital {
+            let (on, off) = options.press.unwrap_or((0.5, 0.4));
+            let threshold = f64::from(if memory.down { off } else { on });
+            let down = together && far as f32 >= threshold as f32;
+            if down && !memory.down && plays {
+                memory.on = !memory.on;
+                memory.pressed_at = Some(self.now);
+            }
+            memory.down = down;
+            let lasts = memory.pressed_at.is_some_and(|at| at.after(options.shortest) > self.now);
+            let is_on = if options.toggle { memory.on } else { plays && down || lasts };
+            f64::from(u8::from(is_on))
+        } else if plays && together {
+            far
+        } else {
+            0.0
+        };
+        if options.ramp == Micros(0) || !takes_travel(rule.target) {
+            return goal;
+        }
+        // In whole microseconds of its ramp, one after the other.
+        let moved = self.now.since(memory.level_at).0 as i64;
+        memory.level += (memory.goal - memory.level).clamp(-moved, moved);
+        memory.level_at = self.now;
+        memory.goal = (goal as f32 * options.ramp.0 as f32).round() as i64;
+        memory.level as f64 / options.ramp.0 as f64
+    }
+
+    fn combined(&self, target: Target) -> f64 {
+        let own = self.lines.iter().zip(&self.memory).filter(|(line, _)| line.target() == target);
+        let giving: Vec<&Memory> = own.map(|(_, memory)| memory).filter(|memory| memory.value > 0.0).collect();
+        match self.profile.combine_of(target) {
+            Combine::Largest => giving.iter().fold(0.0, |most, memory| memory.value.max(most)),
+            Combine::Sum => giving.iter().map(|memory| memory.value).sum::<f64>().min(1.0),
+            Combine::Last => {
+                let mut best: Option<&Memory> = None;
+                for memory in giving {
+                    if best.is_none_or(|best| memory.since >= best.since) {
+                        best = Some(memory);
+                    }
+                }
+                best.map_or(0.0, |memory| memory.value)
+            }
+        }
+    }
+
+    /// What everything is at now.
+    pub fn give(&self) -> Given {
+        let mut out = Given::default();
+        let mut put = |target: Target, value: f64| {
+            out.0.insert(target.index(), value);
+        };
+        let value = |target: Target| self.targets.get(&target.index()).copied().unwrap_or_default();
+        for target in mantle_core::pad::TARGETS {
+            put(target, value(target).0);
+        }
+        use Target::*;
+        let pairs = [
+            (Left, Right),
+            (Up, Down),
+            (LeftStickLeft, LeftStickRight),
+            (LeftStickUp, LeftStickDown),
+            (RightStickLeft, RightStickRight),
+            (RightStickUp, RightStickDown),
+        ];
+        let mut axes = HashMap::new();
+        for (low, high) in pairs {
+            let ((minus, minus_since, _), (plus, plus_since, _)) = (value(low), value(high));
+            let (mut minus, mut plus) = (minus, plus);
+            if self.profile.opposite == Opposite::Last && minus > 0.0 && plus > 0.0 {
+                if minus_since > plus_since { plus = 0.0 } else { minus = 0.0 }
+            }
+            if low.is_stick() {
+                axes.insert(low.index(), plus - minus);
+            } else {
+                put(low, minus);
+                put(high, plus);
+            }
+        }
+        for (stick, (across, down)) in
+            [(LeftStickLeft, LeftStickUp), (RightStickLeft, RightStickUp)].into_iter().enumerate()
+        {
+            let (x, y) = (axes[&across.index()], axes[&down.index()]);
+            let angle = f64::from(self.profile.turn[stick]).to_radians();
+            let turned = [(x * angle.cos() - y * angle.sin()), (x * angle.sin() + y * angle.cos())];
+            let [x, y] = turned.map(|value| value.clamp(-1.0, 1.0));
+            let (right, below) =
+                if stick == 0 { (LeftStickRight, LeftStickDown) } else { (RightStickRight, RightStickDown) };
+            for (low, high, value) in [(across, right, x), (down, below, y)] {
+                put(low, (-value).max(0.0));
+                put(high, value.max(0.0));
+            }
+        }
+        out
+    }
+}
