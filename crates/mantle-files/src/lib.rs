@@ -5,7 +5,7 @@
 //!
 //! Its nouns: a [`DeviceFile`] is a made-up device; a [`SceneFile`] says which of them are there and what happens;
 //! the [`slots`] file is what is kept across restarts;
-//! a [`recording`] is what a device sent; a [`pack`] holds files to be passed on; a [`FileFault`] points at what is wrong.
+//! a [`profile`] is what plays what; a [`recording`] is what a device sent; a [`pack`] holds files to be passed on; a [`FileFault`] points at what is wrong.
 //!
 //! ```
 //! let scene = mantle_files::SceneFile::parse("empty.scene.toml", "version = 1\ntitle = \"Nothing\"\n")?;
@@ -20,10 +20,13 @@ mod atomic;
 mod device_file;
 mod fault;
 pub mod pack;
+mod pointed;
+pub mod profile;
 pub mod recording;
 mod scene_file;
 pub mod sheet;
 pub mod slots;
+mod suggest;
 mod xdg;
 
 pub use atomic::save;

@@ -1,5 +1,6 @@
 //! Bindings, target ← source, and their compiled form.
 
+mod change;
 mod compiled;
 mod default;
 mod engine;
@@ -8,6 +9,7 @@ mod profile;
 mod resolve;
 mod step;
 
+pub use change::{Change, ProfileAct};
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings};
 pub use engine::Engine;

@@ -36,7 +36,7 @@ fn check_node(node: Node<'_, '_>) -> Result<(), String> {
     }
     for attribute in node.attributes() {
         let (name, value) = (attribute.name(), attribute.value());
-        if name.len() > 2 && name[..name.len().min(2)].eq_ignore_ascii_case("on") {
+        if name.as_bytes().first_chunk::<2>().is_some_and(|first| first.eq_ignore_ascii_case(b"on")) {
             return Err(format!("{name}=\"…\" is not allowed in a card: it would run"));
         }
         if name == "href" || fetches(value) {

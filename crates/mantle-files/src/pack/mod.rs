@@ -6,6 +6,7 @@
 mod card;
 
 use crate::fault::FileFault;
+use crate::profile;
 use crate::sheet;
 use mantle_core::outgoing::Act;
 use serde::{Deserialize, Serialize};
@@ -144,8 +145,11 @@ impl Packed {
                 }
             }
             Kind::Profile => {
-                toml::from_str::<toml::Table>(text)
-                    .map_err(|error| FileFault::from_toml(name, text, &error).to_string())?;
+                let read = profile::read(name, text);
+                if read.profile.is_none() {
+                    let first = read.faults.first().map_or_else(|| "nothing in it".into(), FileFault::to_string);
+                    return Err(format!("nothing of this profile can be used: {first}"));
+                }
             }
             Kind::Card => card::check(text).map_err(|why| format!("{name}: {why}"))?,
         }
@@ -184,7 +188,8 @@ impl Packed {
     pub fn faults(&self) -> Vec<FileFault> {
         match self.kind {
             Kind::Sheet => sheet::read(&self.name, &self.text).faults,
-            Kind::Profile | Kind::Card => Vec::new(),
+            Kind::Profile => profile::read(&self.name, &self.text).faults,
+            Kind::Card => Vec::new(),
         }
     }
 }

@@ -74,7 +74,7 @@ fn bad_packs_say_where_and_what() {
         (file(".sheet.toml", sheet), "is no name for a packed file"),
         (file("a b.sheet.toml", sheet), "is no name for a packed file"),
         (file("a.sheet.toml", "version = 9\n"), "nothing of this sheet can be used: a.sheet.toml:1:"),
-        (file("a.profile.toml", "x = \n"), "a.profile.toml:1:"),
+        (file("a.profile.toml", "x = \n"), "nothing of this profile can be used: a.profile.toml:1:"),
         (card("<script>1</script>"), "<script> is not allowed in a card"),
         (card("<rect onclick=\"x\"/>"), "onclick=\"…\" is not allowed in a card: it would run"),
         (card("<g style=\"fill:url(http://a)\"/>"), "it would fetch something"),
@@ -87,7 +87,10 @@ fn bad_packs_say_where_and_what() {
         let fault = Pack::parse("p", &text).expect_err(&text).to_string();
         assert!(fault.contains(expected), "{fault}\n  expected: {expected}");
     }
-    let twice = format!("{}[[file]]\nname = \"a.profile.toml\"\ntext = \"\"\n", file("a.profile.toml", ""));
+    let twice = format!(
+        "{}[[file]]\nname = \"a.profile.toml\"\ntext = \"version = 1\"\n",
+        file("a.profile.toml", "version = 1")
+    );
     let fault = Pack::parse("p", &twice).expect_err("twice").to_string();
     assert_eq!(fault, "p:6:8: a.profile.toml would be in it twice");
 }
@@ -95,7 +98,7 @@ fn bad_packs_say_where_and_what() {
 proptest! {
     #[test]
     fn any_text_survives(text in "(?s).{0,300}", about in "[ -~\n]{0,40}") {
-        let text = format!("# {}\n", text.replace(|c: char| c.is_control(), " "));
+        let text = format!("version = 1\n# {}\n", text.replace(|c: char| c.is_control(), " "));
         let mut pack = Pack { about, files: Vec::new() };
         pack.add(Packed::new("a.profile.toml", &text).expect("a comment")).expect("it fits");
         prop_assert_eq!(Pack::parse("p", &pack.to_text()).expect("ours"), pack);

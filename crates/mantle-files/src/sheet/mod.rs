@@ -3,7 +3,6 @@
 //! What is wrong in a sheet is pointed at, key by key, and what is right in it still works.
 
 mod reader;
-mod suggest;
 mod write;
 
 pub use write::{FOUND, write};

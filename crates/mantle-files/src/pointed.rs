@@ -1,0 +1,146 @@
+//! Reading a TOML file key by key: what is wrong is pointed at, and what is right still counts.
+
+use crate::fault::FileFault;
+use crate::suggest::nearest;
+use std::ops::{Range, RangeInclusive};
+use toml_edit::{Item, Table, TableLike};
+
+/// A file being read, and what was wrong so far.
+pub(crate) struct Reader<'a> {
+    pub path: &'a str,
+    pub text: &'a str,
+    pub faults: Vec<FileFault>,
+}
+
+/// A table, and its name in front of a dotted key.
+pub(crate) struct At<'t> {
+    pub name: String,
+    pub table: &'t dyn TableLike,
+    pub span: Option<Range<usize>>,
+}
+
+/// A value as it stands in the file, shortened.
+fn shown(item: &Item) -> String {
+    if item.is_table() || item.is_array_of_tables() {
+        return "a table".into();
+    }
+    let text = item.to_string();
+    let text = text.trim();
+    if text.chars().count() > 40 {
+        format!("{}…", text.chars().take(39).collect::<String>())
+    } else {
+        text.to_owned()
+    }
+}
+
+impl Reader<'_> {
+    pub fn fault(&mut self, span: Option<Range<usize>>, message: String) {
+        let fault = match span {
+            Some(span) => FileFault::at(self.path, self.text, span.start, message),
+            None => FileFault::whole(self.path, message),
+        };
+        self.faults.push(fault);
+    }
+
+    /// A value that will not do.
+    pub fn refuse<T>(&mut self, at: &At<'_>, key: &str, item: &Item, allowed: &str) -> Option<T> {
+        let dotted = format!("{}{key}", at.name);
+        self.fault(item.span().or_else(|| at.span.clone()), format!("{dotted} = {}: {allowed}", shown(item)));
+        None
+    }
+
+    /// Keys that nobody knows.
+    pub fn known(&mut self, at: &At<'_>, known: &[&str]) {
+        let unknown: Vec<(String, Option<Range<usize>>)> = at
+            .table
+            .iter()
+            .filter(|(key, _)| !known.contains(key))
+            .map(|(key, item)| (key.to_owned(), at.table.key(key).and_then(toml_edit::Key::span).or(item.span())))
+            .collect();
+        for (key, span) in unknown {
+            let meant = nearest(&key, known).map(|meant| format!("; did you mean `{meant}`?")).unwrap_or_default();
+            self.fault(span, format!("{}{key}: unknown key; allowed are {}{meant}", at.name, known.join(", ")));
+        }
+    }
+
+    pub fn number(&mut self, at: &At<'_>, key: &str, range: Range<i64>) -> Option<i64> {
+        let item = at.table.get(key)?;
+        match item.as_integer() {
+            Some(number) if range.contains(&number) => Some(number),
+            _ => {
+                let allowed = format!("a whole number from {} to {} is expected", range.start, range.end - 1);
+                self.refuse(at, key, item, &allowed)
+            }
+        }
+    }
+
+    /// A number with or without a fraction.
+    pub fn real(&mut self, at: &At<'_>, key: &str, range: RangeInclusive<f64>) -> Option<f64> {
+        let item = at.table.get(key)?;
+        match item.as_float().or(item.as_integer().map(|number| number as f64)) {
+            Some(number) if range.contains(&number) => Some(number),
+            _ => {
+                let allowed = format!("a number from {} to {} is expected", range.start(), range.end());
+                self.refuse(at, key, item, &allowed)
+            }
+        }
+    }
+
+    /// A table below another one.
+    pub fn below<'t>(&mut self, at: &At<'t>, key: &str) -> Option<At<'t>> {
+        let item = at.table.get(key)?;
+        let Some(table) = item.as_table_like() else {
+            return self.refuse(at, key, item, &format!("it is written [{key}], with keys below it, or {{ … }}"));
+        };
+        Some(At { name: format!("{}{key}.", at.name), table, span: item.span().or_else(|| at.span.clone()) })
+    }
+
+    pub fn text<'t>(&mut self, at: &At<'t>, key: &str) -> Option<&'t str> {
+        let item = at.table.get(key)?;
+        match item.as_str() {
+            Some(text) => Some(text),
+            None => self.refuse(at, key, item, "a text in quotes is expected"),
+        }
+    }
+
+    pub fn flag(&mut self, at: &At<'_>, key: &str) -> Option<bool> {
+        let item = at.table.get(key)?;
+        match item.as_bool() {
+            Some(flag) => Some(flag),
+            None => self.refuse(at, key, item, "true or false is expected"),
+        }
+    }
+
+    /// One of some words; returns its place among them.
+    pub fn one_of(&mut self, at: &At<'_>, key: &str, words: &[&str]) -> Option<usize> {
+        let item = at.table.get(key)?;
+        let found = item.as_str().and_then(|text| words.iter().position(|word| *word == text));
+        if found.is_some() {
+            return found;
+        }
+        let meant = item.as_str().and_then(|text| nearest(text, words));
+        let meant = meant.map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
+        self.refuse(at, key, item, &format!("allowed are {}{meant}", words.join(", ")))
+    }
+
+    pub fn missing<T>(&mut self, at: &At<'_>, key: &str, what: &str) -> Option<T> {
+        let name = at.name.trim_end_matches('.');
+        self.fault(at.span.clone(), format!("{name}: it has no `{key}`; {what}"));
+        None
+    }
+
+    /// The tables of an array of tables, each with its number from 1.
+    pub fn tables<'t>(&mut self, at: &At<'t>, key: &str) -> Vec<At<'t>> {
+        let Some(item) = at.table.get(key) else { return Vec::new() };
+        let Some(array) = item.as_array_of_tables() else {
+            let _: Option<()> = self.refuse(at, key, item, &format!("it is written [[{key}]], once for each"));
+            return Vec::new();
+        };
+        let one = |(index, table): (usize, &'t Table)| At {
+            name: format!("{key}[{}].", index + 1),
+            table,
+            span: table.span(),
+        };
+        array.iter().enumerate().map(one).collect()
+    }
+}

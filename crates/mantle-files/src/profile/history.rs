@@ -1,0 +1,223 @@
+//! Profiles on disk: each change is saved at once, and what was there before is kept, so that it can be taken back after
+//! a restart too.
+//!
+//! What was there is written down first and the profile saved then; both are whole or not at all. A process that is killed
+//! between the two leaves a step that leads to where it already is; it is passed over.
+
+use super::{ENDING, change, new, read};
+use crate::atomic::save;
+use mantle_core::binding::{Profile, ProfileAct};
+use std::fs;
+use std::io::{self, ErrorKind};
+use std::path::{Path, PathBuf};
+
+/// Steps that are kept of each profile.
+const STEPS: usize = 100;
+
+/// A file name for a profile, without its ending.
+#[must_use]
+pub fn file_name(name: &str) -> String {
+    let plain = |c: char| if c.is_alphanumeric() { c.to_lowercase().next().unwrap_or(c) } else { '-' };
+    let text: String = name.chars().map(plain).collect();
+    let text: Vec<&str> = text.split('-').filter(|piece| !piece.is_empty()).collect();
+    if text.is_empty() { "profile".into() } else { text.join("-") }
+}
+
+/// Where profiles are kept, and what they were.
+#[derive(Clone, Debug)]
+pub struct Keeper {
+    /// The profiles.
+    pub profiles: PathBuf,
+    /// What they were before.
+    pub past: PathBuf,
+}
+
+/// Back, or on again.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Way {
+    Back,
+    Again,
+}
+
+impl Way {
+    fn word(self) -> &'static str {
+        match self {
+            Self::Back => "back",
+            Self::Again => "again",
+        }
+    }
+}
+
+impl Keeper {
+    /// Does something to a profile: by its file, or, where that is empty, to a new one of that name.
+    ///
+    /// # Errors
+    /// In words, with the path; then the file is as it was.
+    pub fn act(&self, name: &str, origin: &str, act: &ProfileAct) -> Result<Profile, String> {
+        let path = if origin.is_empty() { self.free(name)? } else { PathBuf::from(origin) };
+        let said = |error: io::Error| format!("{}: {error}", path.display());
+        let before = match fs::read_to_string(&path) {
+            Ok(text) => text,
+            Err(error) if error.kind() == ErrorKind::NotFound => new(name),
+            Err(error) => return Err(said(error)),
+        };
+        let after = match act {
+            ProfileAct::Change(changes) => {
+                let shown = path.display().to_string();
+                let done = changes.iter().try_fold(before.clone(), |text, one| change(&shown, &text, one));
+                let after = done.map_err(|fault| fault.to_string())?;
+                if after != before {
+                    self.push(&path, Way::Back, &before).map_err(said)?;
+                    self.clear(&path, Way::Again);
+                }
+                after
+            }
+            ProfileAct::Back => self.step(&path, &before, Way::Back, Way::Again)?,
+            ProfileAct::Again => self.step(&path, &before, Way::Again, Way::Back)?,
+        };
+        save(&path, after.as_bytes()).map_err(said)?;
+        let read = read(&path.display().to_string(), &after);
+        read.profile.ok_or_else(|| read.faults.first().map_or_else(String::new, ToString::to_string))
+    }
+
+    /// A file that is not there yet.
+    fn free(&self, name: &str) -> Result<PathBuf, String> {
+        let stem = file_name(name);
+        let named = |number: u32| match number {
+            1 => self.profiles.join(format!("{stem}.{ENDING}")),
+            number => self.profiles.join(format!("{stem}-{number}.{ENDING}")),
+        };
+        let free = (1..1000).map(named).find(|path| !path.exists());
+        free.ok_or_else(|| format!("{}: there are too many files of that name", self.profiles.display()))
+    }
+
+    /// Takes the newest kept text that differs from what is there, and keeps what is there for the way back.
+    fn step(&self, path: &Path, now: &str, from: Way, to: Way) -> Result<String, String> {
+        let said = |error: io::Error| format!("{}: {error}", self.past.display());
+        loop {
+            let Some(newest) = self.steps(path, from).pop() else {
+                return Err(format!("{}: nothing to do {}", path.display(), from.word()));
+            };
+            let text = fs::read_to_string(&newest).map_err(said)?;
+            if text != now {
+                self.push(path, to, now).map_err(said)?;
+                // Last of all: killed before, it is there twice, and passed over next time.
+                fs::remove_file(&newest).map_err(said)?;
+                return Ok(text);
+            }
+            fs::remove_file(&newest).map_err(said)?;
+        }
+    }
+
+    /// The kept texts of a profile, oldest first.
+    fn steps(&self, path: &Path, way: Way) -> Vec<PathBuf> {
+        let entries = fs::read_dir(self.place(path)).into_iter().flatten().flatten();
+        let mut all: Vec<PathBuf> = entries.map(|entry| entry.path()).collect();
+        let of_way =
+            |path: &PathBuf| path.file_name().is_some_and(|name| name.to_string_lossy().starts_with(way.word()));
+        all.retain(of_way);
+        all.sort();
+        all
+    }
+
+    fn place(&self, path: &Path) -> PathBuf {
+        self.past.join(path.file_name().unwrap_or_default())
+    }
+
+    fn push(&self, path: &Path, way: Way, text: &str) -> io::Result<()> {
+        let steps = self.steps(path, way);
+        let number = |path: &PathBuf| path.file_stem()?.to_str()?.rsplit('-').next()?.parse::<u64>().ok();
+        let next = steps.last().and_then(number).map_or(1, |last| last + 1);
+        save(&self.place(path).join(format!("{}-{next:08}.toml", way.word())), text.as_bytes())?;
+        for old in steps.iter().take((steps.len() + 1).saturating_sub(STEPS)) {
+            let _ = fs::remove_file(old);
+        }
+        Ok(())
+    }
+
+    fn clear(&self, path: &Path, way: Way) {
+        for old in self.steps(path, way) {
+            let _ = fs::remove_file(old);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use mantle_core::binding::Change;
+    use mantle_core::pad::Target;
+
+    fn keeper(directory: &Path) -> Keeper {
+        Keeper { profiles: directory.join("profiles"), past: directory.join("past") }
+    }
+
+    fn source(button: u8) -> ProfileAct {
+        let source = Some(format!("button {button}"));
+        ProfileAct::Change(vec![Change::Source { target: Target::South, layer: String::new(), source }])
+    }
+
+    fn now(profile: &Profile) -> Option<String> {
+        profile.rules.first().and_then(|rule| rule.source.as_ref()).map(|source| source.text())
+    }
+
+    #[test]
+    fn changes_are_saved_and_taken_back_over_restarts() {
+        let directory = tempfile::tempdir().expect("a directory");
+        let first = keeper(directory.path()).act("Quay pad", "", &source(1)).expect("a new one");
+        assert!(first.origin.ends_with("profiles/quay-pad.profile.toml"), "{}", first.origin);
+        for button in 2..=4 {
+            keeper(directory.path()).act("", &first.origin, &source(button)).expect("changed");
+        }
+        // Each time by somebody who has just come.
+        let act = |act: ProfileAct| keeper(directory.path()).act("", &first.origin, &act).map(|profile| now(&profile));
+        assert_eq!(act(ProfileAct::Back), Ok(Some("button 3".into())));
+        assert_eq!(act(ProfileAct::Back), Ok(Some("button 2".into())));
+        assert_eq!(act(ProfileAct::Again), Ok(Some("button 3".into())));
+        assert_eq!(act(source(9)), Ok(Some("button 9".into())));
+        assert!(act(ProfileAct::Again).is_err(), "what was done instead cannot be done again");
+        assert_eq!(act(ProfileAct::Back), Ok(Some("button 3".into())));
+        assert_eq!(act(ProfileAct::Back), Ok(Some("button 2".into())));
+        assert_eq!(act(ProfileAct::Back), Ok(Some("button 1".into())));
+        assert_eq!(act(ProfileAct::Back), Ok(None));
+        let why = act(ProfileAct::Back).expect_err("there is no more");
+        assert!(why.ends_with("nothing to do back"), "{why}");
+    }
+
+    /// Killed after what was there had been kept, and before the profile was saved: the step back leads on.
+    #[test]
+    fn a_step_to_where_it_is_already_is_passed_over() {
+        let directory = tempfile::tempdir().expect("a directory");
+        let keeper = keeper(directory.path());
+        let first = keeper.act("p", "", &source(1)).expect("a new one");
+        keeper.act("", &first.origin, &source(2)).expect("changed");
+        let path = PathBuf::from(&first.origin);
+        let text = fs::read_to_string(&path).expect("it is there");
+        keeper.push(&path, Way::Back, &text).expect("kept");
+        assert_eq!(now(&keeper.act("", &first.origin, &ProfileAct::Back).expect("back")), Some("button 1".into()));
+    }
+
+    /// What somebody else wrote meanwhile is not lost by taking something back.
+    #[test]
+    fn an_edit_by_hand_comes_back_too() {
+        let directory = tempfile::tempdir().expect("a directory");
+        let keeper = keeper(directory.path());
+        let first = keeper.act("p", "", &source(1)).expect("a new one");
+        keeper.act("", &first.origin, &source(2)).expect("changed");
+        let mine = "version = 1\n# mine\n[[binding]]\ntarget = \"South\"\nsource = \"hat up\"\n";
+        fs::write(&first.origin, mine).expect("written");
+        keeper.act("", &first.origin, &ProfileAct::Back).expect("back");
+        keeper.act("", &first.origin, &ProfileAct::Again).expect("again");
+        assert_eq!(fs::read_to_string(&first.origin).expect("there"), mine);
+    }
+
+    #[test]
+    fn a_broken_file_is_never_written_over() {
+        let directory = tempfile::tempdir().expect("a directory");
+        let path = directory.path().join("bad.profile.toml");
+        fs::write(&path, "version = 1\nname = ").expect("written");
+        let why = keeper(directory.path()).act("", &path.display().to_string(), &source(1)).expect_err("it is broken");
+        assert!(why.contains("bad.profile.toml:2:"), "{why}");
+        assert_eq!(fs::read_to_string(&path).expect("there"), "version = 1\nname = ");
+    }
+}

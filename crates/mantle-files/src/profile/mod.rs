@@ -1,0 +1,70 @@
+//! Profiles: text files with what plays what, and how it feels, for one purpose. Documented in docs/profiles.md.
+//!
+//! What is wrong in a profile is pointed at, key by key; one bad binding disables itself alone. What the program changes in
+//! one keeps the person's comments and order.
+
+mod edit;
+mod history;
+mod reader;
+
+pub use edit::{change, new};
+pub use history::{Keeper, file_name};
+
+use crate::fault::FileFault;
+use mantle_core::binding::Profile;
+use std::path::Path;
+
+/// The ending of a profile's file name.
+pub const ENDING: &str = "profile.toml";
+
+/// A profile as far as it could be read, and what is wrong with it.
+#[derive(Clone, PartialEq, Debug)]
+pub struct ProfileFile {
+    /// The profile; none if nothing of it can be used.
+    pub profile: Option<Profile>,
+    /// What is wrong, in the order of the file.
+    pub faults: Vec<FileFault>,
+}
+
+/// Reads a profile. Its name is the file's, without its ending, where it does not give itself another.
+#[must_use]
+pub fn read(path: &str, text: &str) -> ProfileFile {
+    reader::read(path, text)
+}
+
+/// Reads all profiles of a directory, in the order of their files' names; one that is not there has none. Of two of the
+/// same name the first one counts, and the other is a fault.
+#[must_use]
+pub fn read_directory(directory: &Path) -> (Vec<Profile>, Vec<FileFault>) {
+    let (mut profiles, mut faults): (Vec<Profile>, Vec<FileFault>) = (Vec::new(), Vec::new());
+    let entries = std::fs::read_dir(directory).into_iter().flatten().flatten();
+    let mut paths: Vec<_> = entries.map(|entry| entry.path()).collect();
+    let named = |path: &Path| {
+        let name = path.file_name().map(|name| name.to_string_lossy().into_owned());
+        name.is_some_and(|name| name.ends_with(ENDING) && !name.starts_with('.'))
+    };
+    paths.retain(|path| named(path));
+    paths.sort();
+    for path in paths {
+        let shown = path.display().to_string();
+        match std::fs::read_to_string(&path) {
+            Ok(text) => {
+                let read = read(&shown, &text);
+                faults.extend(read.faults);
+                let Some(profile) = read.profile else { continue };
+                match profiles.iter().find(|other| other.name == profile.name) {
+                    None => profiles.push(profile),
+                    Some(other) => {
+                        let why = format!("{} is the name of {} already; it is not used", profile.name, other.origin);
+                        faults.push(FileFault::whole(&shown, why));
+                    }
+                }
+            }
+            Err(error) => faults.push(FileFault::whole(&shown, error.to_string())),
+        }
+    }
+    (profiles, faults)
+}
+
+#[cfg(test)]
+mod tests;

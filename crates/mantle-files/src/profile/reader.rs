@@ -1,0 +1,240 @@
+//! Reads a profile key by key: each fault names the line, the key, its value, what is allowed, and one suggestion.
+
+use super::{ENDING, ProfileFile};
+use crate::fault::FileFault;
+use crate::pointed::{At, Reader};
+use crate::suggest::nearest;
+use mantle_core::binding::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Profile, Rule};
+use mantle_core::feel::{DEAD_ZONE, Feel};
+use mantle_core::pad::{TARGETS, Target};
+use mantle_core::time::Micros;
+use std::path::Path;
+use toml_edit::{Document, Item, Table, Value};
+
+const TOP: &[&str] =
+    &["version", "name", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "feel", "actions"];
+const LAYER: &[&str] = &["name", "hold", "toggle"];
+const BINDING: &[&str] =
+    &["target", "source", "layer", "inverted", "press", "release", "sensitivity", "ramp", "toggle", "shortest", "with"];
+const TARGET: &[&str] = &["name", "combine"];
+const STICK: &[&str] = &["which", "turn"];
+const FEEL: &[&str] = &["stick_dead_zone", "trigger_dead_zone"];
+/// Bindings at most; what is behind them is said, and does not play.
+const BINDINGS: usize = 512;
+
+/// The names of the targets, in their order.
+pub(super) fn target_names() -> Vec<&'static str> {
+    TARGETS.iter().map(|target| target.name()).collect()
+}
+
+pub(super) fn read(path: &str, text: &str) -> ProfileFile {
+    let mut reader = Reader { path, text, faults: Vec::new() };
+    let document = match Document::parse(text) {
+        Ok(document) => document,
+        Err(error) => {
+            let at = error.span().map_or(0, |span| span.start);
+            return ProfileFile { profile: None, faults: vec![FileFault::at(path, text, at, error.message())] };
+        }
+    };
+    let profile = reader.profile(document.as_table());
+    reader.faults.sort_by_key(|fault| (fault.line, fault.column));
+    ProfileFile { profile, faults: reader.faults }
+}
+
+impl Reader<'_> {
+    fn profile(&mut self, table: &Table) -> Option<Profile> {
+        let at = At { name: String::new(), table, span: Some(0..0) };
+        self.known(&at, TOP);
+        match table.get("version") {
+            Some(item) if item.as_integer() == Some(1) => {}
+            Some(item) => return self.refuse(&at, "version", item, "this program reads version 1"),
+            None => {
+                self.fault(Some(0..0), "there is no `version`; write `version = 1` at the top".into());
+                return None;
+            }
+        }
+        let file = Path::new(self.path).file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
+        let stem = file.strip_suffix(ENDING).map_or(file.as_str(), |stem| stem.trim_end_matches('.'));
+        let name = self.text(&at, "name").map(str::trim).filter(|name| !name.is_empty()).unwrap_or(stem).to_owned();
+        let mut profile = Profile { origin: self.path.into(), ..Profile::plain(&name, Feel::default()) };
+        profile.defaults = self.flag(&at, "defaults").unwrap_or(true);
+        profile.notes = self.text(&at, "notes").unwrap_or_default().to_owned();
+        if self.one_of(&at, "opposite", &["neutral", "last"]) == Some(1) {
+            profile.opposite = Opposite::Last;
+        }
+        self.layers(&at, &mut profile);
+        for (index, at) in self.tables(&at, "binding").into_iter().enumerate() {
+            if index == BINDINGS {
+                self.fault(
+                    at.span.clone(),
+                    format!("more than {BINDINGS} bindings: this one and those behind it do not play"),
+                );
+                break;
+            }
+            self.known(&at, BINDING);
+            profile.rules.extend(self.binding(&at, &profile));
+        }
+        for at in self.tables(&at, "target") {
+            self.known(&at, TARGET);
+            let target = self.target(&at, "name");
+            let combine = self.one_of(&at, "combine", &["largest", "sum", "last"]);
+            if let (Some(target), Some(combine)) = (target, combine) {
+                profile.combine.push((target, [Combine::Largest, Combine::Sum, Combine::Last][combine]));
+            }
+        }
+        for at in self.tables(&at, "stick") {
+            self.known(&at, STICK);
+            let which = match at.table.contains_key("which") {
+                true => self.one_of(&at, "which", &["left", "right"]),
+                false => self.missing(&at, "which", "allowed are left, right"),
+            };
+            if let (Some(which), Some(turn)) = (which, self.real(&at, "turn", -180.0..=180.0)) {
+                profile.turn[which] = turn as f32;
+            }
+        }
+        if let Some(at) = self.below(&at, "feel") {
+            self.known(&at, FEEL);
+            profile.feel.stick_dead_zone =
+                self.real(&at, "stick_dead_zone", 0.0..=0.9).map_or(DEAD_ZONE, |share| share as f32);
+            profile.feel.trigger_dead_zone =
+                self.real(&at, "trigger_dead_zone", 0.0..=0.9).map_or(DEAD_ZONE, |share| share as f32);
+        }
+        if let Some(at) = self.below(&at, "actions") {
+            let names = target_names();
+            self.known(&at, &names);
+            for (target, name) in TARGETS.iter().zip(names) {
+                if let Some(action) = self.text(&at, name).map(str::trim).filter(|action| !action.is_empty()) {
+                    profile.actions.push((*target, action.to_owned()));
+                }
+            }
+        }
+        Some(profile)
+    }
+
+    fn layers(&mut self, at: &At<'_>, profile: &mut Profile) {
+        for at in self.tables(at, "layer") {
+            self.known(&at, LAYER);
+            if profile.layers.len() == LAYERS {
+                self.fault(at.span.clone(), format!("more than {LAYERS} layers: this one is never on"));
+                return;
+            }
+            let name = match self.text(&at, "name").map(str::trim) {
+                Some("" | "base") => {
+                    let item = at.table.get("name").unwrap_or(&Item::None);
+                    let _: Option<()> =
+                        self.refuse(&at, "name", item, "another name is expected: \"base\" is what is always there");
+                    continue;
+                }
+                Some(name) => name.to_owned(),
+                None if at.table.contains_key("name") => continue,
+                None => {
+                    let _: Option<()> = self.missing(&at, "name", "such as \"shift\"");
+                    continue;
+                }
+            };
+            let hold = match self.text(&at, "hold") {
+                Some(hold) => Named::parse(hold),
+                None if at.table.contains_key("hold") => continue,
+                None => {
+                    let _: Option<()> = self.missing(&at, "hold", "it names the control that is held for it");
+                    continue;
+                }
+            };
+            let toggle = self.flag(&at, "toggle").unwrap_or(false);
+            profile.layers.push(Layer { name, hold, toggle });
+        }
+    }
+
+    fn target(&mut self, at: &At<'_>, key: &str) -> Option<Target> {
+        if !at.table.contains_key(key) {
+            return self.missing(at, key, "it names a control of the pad, such as \"South\" or \"left stick up\"");
+        }
+        let item = at.table.get(key)?;
+        let names = target_names();
+        let found = item.as_str().and_then(|text| names.iter().position(|name| name.eq_ignore_ascii_case(text.trim())));
+        match found {
+            Some(found) => Some(TARGETS[found]),
+            None => {
+                let meant = item.as_str().and_then(|text| nearest(text, &names));
+                let meant = meant.map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
+                self.refuse(at, key, item, &format!("allowed are {}{meant}", names.join(", ")))
+            }
+        }
+    }
+
+    fn binding(&mut self, at: &At<'_>, profile: &Profile) -> Option<Rule> {
+        let before = self.faults.len();
+        let target = self.target(at, "target");
+        let source = match (self.text(at, "source").map(str::trim), at.table.get("source")) {
+            (Some("none"), _) => Some(None),
+            (Some(""), Some(item)) => {
+                self.refuse(at, "source", item, "the name of a control, or \"none\", is expected")
+            }
+            (Some(source), _) => Some(Some(Named::parse(source))),
+            (None, Some(_)) => None,
+            (None, None) => self.missing(at, "source", "it names a control of the device; \"none\" for nothing"),
+        };
+        let layer = match (self.text(at, "layer").map(str::trim), at.table.get("layer")) {
+            (None, _) | (Some("base"), _) => 0,
+            (Some(name), item) => match profile.layers.iter().position(|layer| layer.name == name) {
+                Some(place) => place + 1,
+                None => {
+                    let names: Vec<&str> =
+                        std::iter::once("base").chain(profile.layers.iter().map(|layer| layer.name.as_str())).collect();
+                    let item = item.unwrap_or(&Item::None);
+                    let _: Option<()> =
+                        self.refuse(at, "layer", item, &format!("the layers here are {}", names.join(", ")));
+                    0
+                }
+            },
+        };
+        let options = self.options(at);
+        // Half of what was meant might be something else: a binding with a fault does not play.
+        if self.faults.len() > before {
+            return None;
+        }
+        let line =
+            at.span.as_ref().map_or(0, |span| self.text[..span.start.min(self.text.len())].matches('\n').count() + 1);
+        Some(Rule { target: target?, source: source?, layer, line: line as u32, options })
+    }
+
+    fn options(&mut self, at: &At<'_>) -> Options {
+        let seconds = |share: Option<f64>| Micros((share.unwrap_or(0.0) * 1e6).round() as u64);
+        let press = self.real(at, "press", 0.01..=1.0).map(|share| share as f32);
+        let release = self.real(at, "release", 0.0..=1.0).map(|share| share as f32);
+        let press = match (press, release) {
+            (None, None) => None,
+            (Some(press), None) => Some((press, (press - (PRESS.0 - PRESS.1)).max(press / 2.0))),
+            (press, Some(release)) => Some((press.unwrap_or(PRESS.0), release)),
+        };
+        if let Some((press, release)) = press.filter(|(press, release)| release >= press) {
+            let item = at.table.get("release").unwrap_or(&Item::None);
+            let allowed = format!("it has to be below `press`, which is {press}, or it would chatter");
+            let _: Option<()> = self.refuse(at, "release", item, &allowed);
+            let _ = release;
+        }
+        let with = at.table.get("with").map_or(Vec::new(), |item| {
+            let names =
+                item.as_array().and_then(|array| array.iter().map(Value::as_str).collect::<Option<Vec<&str>>>());
+            match names.filter(|names| {
+                !names.is_empty() && names.len() <= 4 && names.iter().all(|name| !name.trim().is_empty())
+            }) {
+                Some(names) => names.into_iter().map(Named::parse).collect(),
+                None => {
+                    let allowed = "a list of one to four controls that are held as well is expected";
+                    let _: Option<()> = self.refuse(at, "with", item, allowed);
+                    Vec::new()
+                }
+            }
+        });
+        Options {
+            inverted: self.flag(at, "inverted").unwrap_or(false),
+            press,
+            sensitivity: self.real(at, "sensitivity", 0.05..=20.0).map_or(1.0, |share| share as f32),
+            ramp: seconds(self.real(at, "ramp", 0.0..=10.0)),
+            toggle: self.flag(at, "toggle").unwrap_or(false),
+            shortest: seconds(self.real(at, "shortest", 0.0..=10.0)),
+            with,
+        }
+    }
+}

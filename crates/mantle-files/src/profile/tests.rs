@@ -1,0 +1,157 @@
+use super::*;
+use mantle_core::binding::{Change, Combine, Opposite};
+use mantle_core::pad::{TARGETS, Target};
+use proptest::prelude::*;
+
+const FERRY: &str = r#"# the ferry, with one hand
+version = 1
+name = "ferry" # as on the poster
+opposite = "last"
+
+[[layer]]
+name = "shift"
+hold = "button 5"
+
+[[binding]]
+target = "South"   # jump
+source = "button 4"
+mood = "calm"
+
+[[binding]]
+target = "left trigger"
+source = "Z lower half"
+press = 0.6
+layer = "shift"
+
+[[target]]
+name = "left trigger"
+combine = "sum"
+
+[feel]
+stick_dead_zone = 0.08 # worn
+
+[actions]
+South = "jump"
+"#;
+
+#[test]
+fn a_profile_is_understood_and_a_slip_disables_itself_alone() {
+    let read = read("dir/ferry.profile.toml", FERRY);
+    assert_eq!(read.faults.len(), 1, "{:?}", read.faults);
+    assert!(
+        read.faults[0].to_string().starts_with("dir/ferry.profile.toml:13:1: binding[1].mood: unknown key"),
+        "{}",
+        read.faults[0]
+    );
+    let profile = read.profile.expect("it can be used");
+    assert_eq!((profile.name.as_str(), profile.opposite, profile.layers.len()), ("ferry", Opposite::Last, 1));
+    assert_eq!(profile.feel.stick_dead_zone, 0.08);
+    assert_eq!(profile.action(Target::South), Some("jump"));
+    assert_eq!(profile.combine_of(Target::LeftTrigger), Combine::Sum);
+    let rules: Vec<_> = profile.rules.iter().map(|rule| (rule.target, rule.layer, rule.line)).collect();
+    assert_eq!(rules, [(Target::South, 0, 10), (Target::LeftTrigger, 1, 15)]);
+    let press = profile.rules[1].options.press.expect("it was said");
+    assert!(press.0 == 0.6 && (press.1 - 0.5).abs() < 1e-6);
+}
+
+fn folder(name: &str) -> Vec<(String, String)> {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/profiles").join(name);
+    let mut all: Vec<(String, String)> = std::fs::read_dir(&folder)
+        .expect("the folder is there")
+        .map(|entry| {
+            let path = entry.expect("an entry").path();
+            let text = std::fs::read_to_string(&path).expect("text");
+            (path.file_name().expect("a name").to_string_lossy().into_owned(), text)
+        })
+        .collect();
+    all.sort();
+    assert!(!all.is_empty(), "{} is empty", folder.display());
+    all
+}
+
+/// Every broken profile in the folder, and the exact words that the person gets for it; and how much of it still works.
+#[test]
+fn every_broken_profile_is_pointed_at_in_these_words() {
+    let mut said = String::new();
+    for (name, text) in folder("broken") {
+        let read = read(&name, &text);
+        assert!(!read.faults.is_empty(), "{name} is not broken");
+        for fault in &read.faults {
+            assert!(fault.line > 0, "{fault} has no place");
+            said.push_str(&format!("{fault}\n"));
+        }
+        said.push_str(&match read.profile {
+            Some(profile) => format!("    works: {} bindings, {} layers\n", profile.rules.len(), profile.layers.len()),
+            None => "    nothing of it can be used\n".into(),
+        });
+    }
+    insta::assert_snapshot!("broken_profiles", said);
+}
+
+#[test]
+fn every_good_profile_is_read_without_a_fault() {
+    for (name, text) in folder("good") {
+        let read = read(&name, &text);
+        assert_eq!(read.faults, [], "{name}");
+        assert!(read.profile.is_some_and(|profile| !profile.rules.is_empty()), "{name}");
+    }
+}
+
+#[test]
+fn a_change_leaves_everything_else_as_it_was() {
+    let text = change(
+        "ferry",
+        FERRY,
+        &Change::Source { target: Target::South, layer: String::new(), source: Some("button 9".into()) },
+    )
+    .expect("changed");
+    assert_eq!(text, FERRY.replace("source = \"button 4\"", "source = \"button 9\""));
+    let text = change("ferry", FERRY, &Change::DeadZone { sticks: true, thousandths: 120 }).expect("changed");
+    assert_eq!(text, FERRY.replace("0.08 # worn", "0.12 # worn"));
+    let text = change("ferry", FERRY, &Change::Action(Target::South, String::new())).expect("changed");
+    assert_eq!(text, FERRY.replace("South = \"jump\"\n", ""));
+    let text = change("ferry", FERRY, &Change::Name("night ferry".into())).expect("changed");
+    assert_eq!(text, FERRY.replace("name = \"ferry\" # as on", "name = \"night ferry\" # as on"));
+}
+
+#[test]
+fn what_cannot_be_read_is_not_changed() {
+    let fault = change("bad", "version = 1\nname = ", &Change::Name("x".into())).expect_err("it is broken");
+    assert_eq!((fault.line, fault.path.as_str()), (2, "bad"));
+    assert!(change("bad", "version = 2\n", &Change::Name("x".into())).is_err());
+}
+
+#[test]
+fn of_two_of_one_name_the_first_one_counts() {
+    let directory = tempfile::tempdir().expect("a directory");
+    for file in ["a.profile.toml", "b.profile.toml", ".c.profile.toml", "c.txt"] {
+        std::fs::write(directory.path().join(file), "version = 1\nname = \"one\"\n").expect("written");
+    }
+    let (profiles, faults) = read_directory(directory.path());
+    assert_eq!(profiles.len(), 1);
+    assert!(profiles[0].origin.ends_with("a.profile.toml"));
+    assert!(faults.len() == 1 && faults[0].to_string().contains("one is the name of"), "{faults:?}");
+}
+
+proptest! {
+    #[test]
+    fn what_is_set_is_read(changes in prop::collection::vec((0..TARGETS.len(), 1..30u8, any::<bool>()), 1..12)) {
+        let mut text = new("drawn");
+        for (target, button, clear) in &changes {
+            let target = TARGETS[*target];
+            let source = (!clear).then(|| format!("button {button}"));
+            text = change("p", &text, &Change::Source { target, layer: String::new(), source: source.clone() }).expect("changed");
+            let read = read("p", &text);
+            prop_assert_eq!(&read.faults, &[]);
+            let profile = read.profile.expect("it can be used");
+            let own: Vec<String> = profile.rules.iter().filter(|rule| rule.target == target).filter_map(|rule| rule.source.as_ref().map(|source| source.text())).collect();
+            prop_assert_eq!(own, source.into_iter().collect::<Vec<_>>());
+        }
+    }
+
+    #[test]
+    fn no_bytes_make_it_panic(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
+        let read = read("p", &String::from_utf8_lossy(&bytes));
+        prop_assert!(read.faults.iter().all(|fault| fault.path == "p"));
+    }
+}
