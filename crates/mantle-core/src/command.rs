@@ -1,7 +1,8 @@
 //! Commands: the only way to change anything. Each is numbered, answered, and has its inverse.
 
+use crate::binding::Change;
 use crate::device::DeviceId;
-use crate::pad::PadKind;
+use crate::pad::{PadKind, Target};
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -54,6 +55,29 @@ pub enum Command {
         device: DeviceId,
         /// Whether it is to be left.
         left: bool,
+    },
+    /// Listen for the control that shall play a target: the next press on any of the slot's devices.
+    Listen {
+        /// The slot.
+        slot: SlotNumber,
+        /// The target.
+        target: Target,
+    },
+    /// Listen no more.
+    StopListening,
+    /// Change the profile that a slot plays by; where that is the one that says nothing, a new one is made for it.
+    Edit {
+        /// The slot.
+        slot: SlotNumber,
+        /// All of these, or none.
+        changes: Vec<Change>,
+    },
+    /// Take the last change of a slot's profile back, or do once more what was taken back.
+    TakeBack {
+        /// The slot.
+        slot: SlotNumber,
+        /// Do it once more.
+        again: bool,
     },
     /// What nothing uses of a held keyboard or mouse is passed on to the system; or kept back.
     PassOn {

@@ -28,6 +28,7 @@ pub mod measure;
 pub mod outgoing;
 pub mod pad;
 pub mod path;
+pub mod rollcall;
 pub mod session;
 pub mod slot;
 pub mod table;

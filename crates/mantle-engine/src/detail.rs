@@ -45,16 +45,35 @@ fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
         let name = device.controls.iter().find(|c| c.number == control.0).map_or("a control", |c| c.name.as_str());
         if several { format!("{}: {name}", device.name) } else { name.to_owned() }
     };
+    let profile = table.profile_by_name(&slot.profile);
     let bindings = TARGETS.iter().map(|target| {
-        let mut sources = Vec::new();
+        let (mut sources, mut said, mut by) = (Vec::new(), Vec::new(), None);
+        let origin = table.origin(number, *target);
         for (index, member) in session.members.iter().enumerate() {
             let wrong: Vec<_> = member.contradicting().map(|control| control.number).collect();
             for binding in member.bindings.of(*target).filter(|binding| !wrong.contains(&binding.control)) {
-                let text = format!("{} {}", name_of(index, binding.control), binding.how.words());
-                sources.push(text.trim_end().to_owned());
+                let rule = binding.rule.and_then(|rule| profile.rules.get(usize::from(rule)));
+                let control = format!("{} {}", name_of(index, binding.control), binding.how.words());
+                let extra = rule.map_or(String::new(), |rule| option_words(&rule.options));
+                let layer = profile.layers.get(usize::from(binding.layer).wrapping_sub(1));
+                let layer = layer.map_or(String::new(), |layer| layer.name.clone());
+                let during = if layer.is_empty() { String::new() } else { format!(" in {layer}") };
+                if origin.is_some_and(|origin| origin.member == index && origin.binding == binding.number) {
+                    by = Some(sources.len() as u8);
+                }
+                sources.push(format!("{}{extra}{during}", control.trim_end()));
+                let bare = devices[index].controls.iter().find(|c| c.number == binding.control.0);
+                let bare = format!("{} {}", bare.map_or("", |c| c.name.as_str()), binding.how.words());
+                let place = match rule {
+                    Some(rule) => format!("{}:{}", profile.origin.rsplit('/').next().unwrap_or_default(), rule.line),
+                    None => "guessed".to_owned(),
+                };
+                said.push((bare.trim_end().to_owned(), layer, place));
             }
         }
-        BindingRow { target: *target, sources, share: session.state().share(*target), seen: session.seen.done(*target) }
+        let action = profile.action(*target).map(str::to_owned);
+        let (share, seen) = (session.state().share(*target), session.seen.done(*target));
+        BindingRow { target: *target, sources, said, action, by, share, seen }
     });
     let bindings = bindings.collect();
     let mut left_out = Vec::new();
@@ -84,6 +103,37 @@ fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
         games: games(table, number, slot),
         devices,
     }
+}
+
+/// What a rule does beyond the plain, in short.
+fn option_words(options: &mantle_core::binding::Options) -> String {
+    let mut words = String::new();
+    let mut say = |text: String| {
+        words.push_str(", ");
+        words.push_str(&text);
+    };
+    if options.inverted {
+        say("backwards".into());
+    }
+    if let Some((press, _)) = options.press {
+        say(format!("from {:.0} %", press * 100.0));
+    }
+    if options.sensitivity != 1.0 {
+        say(format!("times {}", options.sensitivity));
+    }
+    if options.ramp.0 > 0 {
+        say(format!("over {} ms", options.ramp.0 / 1000));
+    }
+    if options.toggle {
+        say("on and off".into());
+    }
+    if options.shortest.0 > 0 {
+        say(format!("at least {} ms", options.shortest.0 / 1000));
+    }
+    for named in &options.with {
+        say(format!("with {}", named.text()));
+    }
+    words
 }
 
 fn games(table: &Table, number: SlotNumber, slot: &Slot) -> Vec<GameRow> {

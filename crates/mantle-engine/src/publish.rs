@@ -15,8 +15,8 @@ use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Device, Note, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{
-    Detail, DeviceRow, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, SlotRow, Snapshot,
-    VERSION, Watch,
+    CaptureView, Detail, DeviceRow, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView,
+    SlotRow, Snapshot, VERSION, Watch,
 };
 use std::collections::VecDeque;
 use std::sync::{Arc, Mutex};
@@ -153,6 +153,7 @@ impl Publisher {
             journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
             answers: self.answers.iter().cloned().collect(),
             paused: table.paused(),
+            capture: table.capturing().map(capture_view),
             finding: self.finder.as_ref().and_then(Finder::view),
             recording: self.recording.clone(),
         }
@@ -352,6 +353,24 @@ pub(crate) fn active(source: &Source, control: &Control) -> bool {
     }
 }
 
+fn capture_view(capturing: &mantle_core::table::Capturing) -> CaptureView {
+    use mantle_core::rollcall::Heard;
+    let (_, heard) = capturing.heard();
+    CaptureView {
+        slot: capturing.slot,
+        target: capturing.target,
+        pressed: *heard == Heard::Pressed,
+        taken: match heard {
+            Heard::Taken(taken) => Some((taken.source.text(), taken.inverted, taken.why.clone())),
+            _ => None,
+        },
+        unclear: match heard {
+            Heard::Unclear(why) => Some(why.clone()),
+            _ => None,
+        },
+    }
+}
+
 fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [String; 2] {
     use mantle_core::path::PadCondition;
     if slot.pad != PadCondition::Made {
@@ -415,7 +434,8 @@ impl Desk for Publisher {
     }
 
     fn handle_warning(&mut self, note: Note) {
-        self.header.warning = Some(note.text.clone());
+        // What is well again takes the warning away.
+        self.header.warning = (note.mark != mantle_core::path::Mark::Well).then(|| note.text.clone());
         self.handle_note(note);
     }
 

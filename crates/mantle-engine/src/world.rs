@@ -1,6 +1,7 @@
 //! The seam to the world: the only thing that differs between Linux, the simulation and a replay.
 
 use crate::desk::Desk;
+use mantle_core::binding::Profile;
 use mantle_core::command::{Answer, Command, CommandNumber};
 use mantle_core::control::Sheet;
 use mantle_core::cover::Strength;
@@ -12,6 +13,7 @@ use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Purpose, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{FindOrder, HistoryRequest, TapeOrder, Watch};
+use std::sync::Arc;
 
 /// Something that happened, with its stamp.
 #[derive(Debug)]
@@ -59,6 +61,10 @@ pub enum Happening<'a> {
     Answer(Micros, CommandNumber, Answer),
     /// All sheets have been read again.
     Sheets(Micros, Vec<Sheet>),
+    /// All profiles have been read again; whether some could not be.
+    Profiles(Micros, Vec<Arc<Profile>>, bool),
+    /// A change of a profile has been saved, or not.
+    Profile(Micros, CommandNumber, Result<Box<Profile>, String>),
     /// The screen wants to see what came.
     History(Micros, HistoryRequest),
     /// The world could not do something that nobody waits for, such as saving: for the journal and the screen.
@@ -145,6 +151,14 @@ impl Happening<'_> {
             }
             Self::Sheets(at, sheets) => {
                 table.handle_sheets(at, sheets);
+                at
+            }
+            Self::Profiles(at, profiles, kept) => {
+                table.handle_profiles(at, profiles, kept);
+                at
+            }
+            Self::Profile(at, number, result) => {
+                table.handle_profile(at, number, result.map(|profile| *profile));
                 at
             }
             Self::History(at, request) => {

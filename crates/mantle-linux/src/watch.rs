@@ -12,6 +12,8 @@ pub(crate) struct Changes {
     pub scan: bool,
     /// The person's own sheets are others now.
     pub sheets: bool,
+    /// The person's profiles are others now.
+    pub profiles: bool,
     /// Nodes whose rights may have changed.
     pub rights: Vec<String>,
 }
@@ -25,6 +27,7 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
         let name = event.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
         let overflow = event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW);
         changes.scan |= overflow || ["hidraw", "event", "js", "input"].iter().any(|start| name.starts_with(start));
+        changes.profiles |= overflow || name.ends_with(".profile.toml") || name == "profiles";
         changes.sheets |= overflow || name.ends_with(".sheet.toml") || name == "sheets";
         if name.starts_with("hidraw") {
             changes.rights.push(format!("/dev/{name}"));
@@ -35,8 +38,8 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
     changes
 }
 
-/// Watches the person's own sheets; where there are none yet, whether there will be.
-pub(crate) fn sheets(watcher: &OwnedFd, directory: &Path) {
+/// Watches a directory of the person's own files; where there is none yet, whether there will be.
+pub(crate) fn own(watcher: &OwnedFd, directory: &Path) {
     let changes = Flags::CLOSE_WRITE | Flags::MOVED_TO | Flags::MOVED_FROM | Flags::DELETE;
     if inotify::add_watch(watcher, directory, changes).is_err()
         && let Some(parent) = directory.parent()

@@ -8,6 +8,8 @@ use crate::sheet_file;
 use crate::uinput::Pad;
 use crate::writer::{self, Letter};
 use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};
+use mantle_core::binding::{Profile, ProfileAct};
+use mantle_core::command::CommandNumber;
 use mantle_core::control::Sheet;
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
@@ -16,6 +18,7 @@ use mantle_core::outgoing::Sent;
 use mantle_core::path::PadFault;
 use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::Purpose;
+use mantle_files::profile::Keeper;
 use rustix::event::{EventfdFlags, eventfd};
 use rustix::fd::{AsFd, OwnedFd};
 use std::path::{Path, PathBuf};
@@ -34,6 +37,8 @@ pub struct Paths {
     pub save_slots: bool,
     /// Where covering is written down.
     pub cover: CoverPaths,
+    /// Where it is kept what profiles were before; none if there is no home.
+    pub past: Option<PathBuf>,
     /// The sheets that come with the program: the person's own, beside the slots file, come before them.
     pub shipped: Vec<Sheet>,
 }
@@ -43,6 +48,13 @@ impl Paths {
     #[must_use]
     pub fn sheets(&self) -> Option<PathBuf> {
         Some(self.slots.as_deref()?.parent()?.join("sheets"))
+    }
+
+    /// Where the person's profiles are, and what they were before.
+    #[must_use]
+    pub fn keeper(&self) -> Option<Keeper> {
+        let profiles = self.slots.as_deref()?.parent()?.join("profiles");
+        Some(Keeper { profiles, past: self.past.clone()? })
     }
 }
 
@@ -97,8 +109,14 @@ pub(crate) enum Done {
     Sent(NodeId, Wanted, u32, Purpose, Result<Sent, OsFault>),
     /// All sheets that there are now.
     Sheets(Vec<Sheet>),
+    /// All profiles that there are now, and whether some could not be read.
+    Profiles(Vec<Arc<Profile>>, bool),
+    /// A change of a profile is saved, or not.
+    Profile(CommandNumber, Result<Box<Profile>, String>),
     /// For the journal.
     Note(String),
+    /// What was noted before is mended.
+    Mended(String),
 }
 
 /// Wakes the engine out of its wait.
@@ -172,6 +190,8 @@ impl Workers {
         let (path, may_save) = (paths.slots.clone(), paths.save_slots);
         let out = Reporter { results: results.clone(), bell: bell.clone() };
         let (directory, shipped) = (paths.sheets(), paths.shipped.clone());
+        let keeper = paths.keeper();
+        let mut broken = false;
         let (memory, t4) = worker(move |memory: Memory| match (memory, path.as_deref()) {
             (Memory::Slots(remembered), Some(path)) if may_save => {
                 if let Err(why) = save(path, &remembered) {
@@ -189,6 +209,21 @@ impl Workers {
                 let (mut sheets, faults) = read.unwrap_or_default();
                 sheets.extend(shipped.iter().cloned());
                 out.report(Done::Sheets(sheets));
+                faults.into_iter().for_each(|fault| out.report(Done::Note(fault.to_string())));
+            }
+            (Memory::Profile(number, name, origin, act), _) => {
+                let none = || Err("there is no home to keep profiles in".to_owned());
+                let done = keeper.as_ref().map_or_else(none, |keeper| keeper.act(&name, &origin, &act));
+                out.report(Done::Profile(number, done.map(Box::new)));
+            }
+            (Memory::ReadProfiles, Some(_)) => {
+                let Some(keeper) = &keeper else { return };
+                let (profiles, faults) = mantle_files::profile::read_directory(&keeper.profiles);
+                out.report(Done::Profiles(profiles.into_iter().map(Arc::new).collect(), !faults.is_empty()));
+                if faults.is_empty() && broken {
+                    out.report(Done::Mended("all profiles can be read again".into()));
+                }
+                broken = !faults.is_empty();
                 faults.into_iter().for_each(|fault| out.report(Done::Note(fault.to_string())));
             }
             _ => {}
@@ -256,6 +291,14 @@ impl Workers {
         let _ = self.memory.send(Memory::ReadSheets);
     }
 
+    pub fn read_profiles(&self) {
+        let _ = self.memory.send(Memory::ReadProfiles);
+    }
+
+    pub fn change_profile(&self, number: CommandNumber, name: String, origin: String, act: ProfileAct) {
+        let _ = self.memory.send(Memory::Profile(number, name, origin, act));
+    }
+
     pub fn save_sheet(&self, sheet: Arc<Sheet>) {
         let _ = self.memory.send(Memory::Sheet(sheet));
     }
@@ -290,6 +333,10 @@ enum Memory {
     Sheet(Arc<Sheet>),
     /// The person's own sheets are read again.
     ReadSheets,
+    /// A profile is changed: by which command, what a new one is called, its file, what is done.
+    Profile(CommandNumber, String, String, ProfileAct),
+    /// The profiles are read again.
+    ReadProfiles,
 }
 
 /// What is to be covered, as soon as nothing is down on it.

@@ -56,8 +56,8 @@ pub struct LinuxWorld {
     scan_again: bool,
     /// What was read to be gone, until a scan does not find it any more: one that had begun before still does.
     dead: Vec<Wanted>,
-    /// Where the person's own sheets are.
-    sheets: Option<PathBuf>,
+    /// Where the person's own sheets and profiles are.
+    own: Vec<PathBuf>,
     since_look: u32,
     buffer: Box<[u8; BUFFER]>,
     _signals: Option<UnixStream>,
@@ -85,10 +85,11 @@ impl LinuxWorld {
         };
         listen(bell.fd().as_fd(), BELL)?;
         let watcher = watch::dev().ok();
-        let sheets = paths.sheets();
+        let own: Vec<PathBuf> =
+            paths.sheets().into_iter().chain(paths.keeper().map(|keeper| keeper.profiles)).collect();
         if let Some(watcher) = &watcher {
             listen(watcher.as_fd(), WATCHER)?;
-            sheets.iter().for_each(|directory| watch::sheets(watcher, directory));
+            own.iter().for_each(|directory| watch::own(watcher, directory));
         }
         let ours = crate::listener::signals()?;
         listen(ours.as_fd(), SIGNAL)?;
@@ -103,7 +104,7 @@ impl LinuxWorld {
             pads: [const { None }; SLOTS],
             readable: VecDeque::new(),
             ready: VecDeque::new(),
-            sheets,
+            own,
             scanning: false,
             scan_again: false,
             dead: Vec::new(),
@@ -218,6 +219,9 @@ impl LinuxWorld {
                 }
             }
             Done::Sheets(sheets) => self.ready.push_back(Happening::Sheets(at, sheets)),
+            Done::Profiles(profiles, kept) => self.ready.push_back(Happening::Profiles(at, profiles, kept)),
+            Done::Profile(number, result) => self.ready.push_back(Happening::Profile(at, number, result)),
+            Done::Mended(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Well, text })),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
             Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
         }
@@ -315,16 +319,21 @@ impl LinuxWorld {
     /// Something in `/dev`, or among the sheets, has changed: a scan follows, and refused nodes are tried again.
     fn handle_watcher(&mut self) {
         let Some(watcher) = &self.watcher else { return };
-        let Changes { scan, sheets, rights } = watch::changes(watcher);
+        let Changes { scan, sheets, profiles, rights } = watch::changes(watcher);
         for (index, node) in self.nodes.iter().enumerate() {
             let path = node.as_ref().filter(|node| node.fd.is_none()).map(|node| &node.found.facts.path);
             if path.is_some_and(|path| rights.contains(path)) {
                 self.ready.push_back(Happening::Changed(now(), NodeId(index as u16)));
             }
         }
+        if sheets || profiles {
+            self.own.iter().for_each(|directory| watch::own(watcher, directory));
+        }
         if sheets {
-            self.sheets.iter().for_each(|directory| watch::sheets(watcher, directory));
             self.workers.iter().for_each(Workers::read_sheets);
+        }
+        if profiles {
+            self.workers.iter().for_each(Workers::read_profiles);
         }
         if scan {
             self.scan();
@@ -482,6 +491,7 @@ impl World for LinuxWorld {
             }
             Effect::SaveSheet(sheet) => workers.save_sheet(sheet),
             Effect::Remember(remembered) => workers.remember(remembered),
+            Effect::Profile { number, name, origin, act } => workers.change_profile(number, name, origin, act),
         }
     }
 }

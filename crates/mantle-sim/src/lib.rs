@@ -21,6 +21,7 @@
 
 mod alongside;
 mod device;
+mod profiles;
 mod recorded;
 mod replay;
 pub mod shipped;

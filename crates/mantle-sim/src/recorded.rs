@@ -1,5 +1,6 @@
 //! A recording as a world: its devices are there, and send what they sent, at their times.
 
+use crate::profiles::Profiles;
 use crate::tape::{Naming, Tape};
 use crate::world::Pace;
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
@@ -38,6 +39,7 @@ pub struct RecordedWorld {
     start: Instant,
     orders: Option<Orders>,
     ready: VecDeque<Happening<'static>>,
+    profiles: Profiles,
 }
 
 impl RecordedWorld {
@@ -52,7 +54,7 @@ impl RecordedWorld {
         let (tape, nodes) = Tape::new(recording, naming, (speed, looped, paused), Micros(0))?;
         let arrived = |facts| Happening::Arrived(Micros(0), Box::new(facts));
         let ready = nodes.into_iter().map(arrived).collect();
-        Ok(Self { tape, pace, now: Micros(0), start: Instant::now(), orders, ready })
+        Ok(Self { tape, pace, now: Micros(0), start: Instant::now(), orders, ready, profiles: Profiles::default() })
     }
 
     /// How long it takes from the first report to the last.
@@ -152,6 +154,10 @@ impl World for RecordedWorld {
             Effect::Cover(plan) => self.ready.push_back(Happening::Covered(now, plan.device, Ok(Strength::Hidden))),
             Effect::Send { node, request, purpose, .. } => {
                 self.ready.push_back(Happening::Sent(now, node, request, purpose, Ok(Sent::NotNeeded)));
+            }
+            Effect::Profile { number, name, origin, act } => {
+                let done = self.profiles.act(&name, &origin, &act).map(Box::new);
+                self.ready.push_back(Happening::Profile(now, number, done));
             }
             Effect::SaveSheet(_)
             | Effect::Close(_)

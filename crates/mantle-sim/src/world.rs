@@ -1,12 +1,13 @@
 //! A scene at work: what the machine, the devices and the hands do, at their own times.
 
 use crate::device::SimDevice;
+use crate::profiles::Profiles;
 use crate::shipped;
 use crate::waker::{Manner, Waker};
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
+use mantle_core::command::CommandNumber;
 use mantle_core::cover::Strength;
 use mantle_core::device::{Key, NodeFacts, NodeId, OsFault};
-use mantle_core::feel::Feel;
 use mantle_core::outgoing::{Act, Sent};
 use mantle_core::pad::{Events, PadKind};
 use mantle_core::path::PadFault;
@@ -40,6 +41,7 @@ const OPENING: Micros = Micros::millis(1);
 const PAD_MAKING: Micros = Micros::millis(40);
 const COVERING: Micros = Micros::millis(60);
 const SENDING: Micros = Micros::millis(4);
+const SAVING: Micros = Micros::millis(2);
 
 #[derive(Clone, Debug)]
 enum Due {
@@ -52,6 +54,7 @@ enum Due {
     Pad(SlotNumber),
     Covered(mantle_core::device::DeviceId),
     Sent { node: NodeId, request: u32, purpose: Purpose, act: Act },
+    Profile(CommandNumber, Result<Box<Profile>, String>),
     TapEnds { device: usize, interface: usize, part: usize, control: u16 },
 }
 
@@ -74,6 +77,7 @@ enum Ready {
 /// A scene at work.
 pub struct SimWorld {
     scene: SceneFile,
+    profiles: Profiles,
     pace: Pace,
     orders: Option<Orders>,
     start: Instant,
@@ -117,6 +121,7 @@ impl SimWorld {
         load: impl Fn(&str) -> Result<mantle_files::DeviceFile, FileFault>,
     ) -> Result<Self, FileFault> {
         let mut world = Self {
+            profiles: Profiles::of(scene),
             scene: scene.clone(),
             pace,
             orders,
@@ -196,10 +201,8 @@ impl SimWorld {
                 remembered.left_to_game.push(Key::new(&presence.device.identity_of(0), 0));
             }
         }
-        let profiles = self.scene.profile.iter().map(|profile| {
-            let feel = Feel { stick_dead_zone: profile.dead_zone, ..Feel::default() };
-            Arc::new(Profile::plain(&profile.name, feel))
-        });
+        let mut texts = Profiles::default();
+        let profiles = self.scene.profile.iter().map(|one| Arc::new(texts.add(&one.name, one.dead_zone)));
         let sheets = if self.scene.without_sheets { Vec::new() } else { shipped::sheets() };
         Settings { remembered, profiles: profiles.collect(), cover: true, sheets }
     }
@@ -304,6 +307,9 @@ impl SimWorld {
                     }
                 };
                 self.ready.push_back(Ready::Other(Happening::Sent(when, node, request, purpose, result)));
+            }
+            Due::Profile(number, result) => {
+                self.ready.push_back(Ready::Other(Happening::Profile(when, number, result)))
             }
             Due::TapEnds { device, interface, part, control } => {
                 self.present[device].device.interfaces[interface].handle_move(part, HandMove::Rest { control });
@@ -460,6 +466,10 @@ impl World for SimWorld {
                 self.soon(SENDING, Due::Sent { node, request, purpose, act })
             }
             Effect::Cover(plan) => self.soon(COVERING, Due::Covered(plan.device)),
+            Effect::Profile { number, name, origin, act } => {
+                let done = self.profiles.act(&name, &origin, &act).map(Box::new);
+                self.soon(SAVING, Due::Profile(number, done));
+            }
             // In the simulation a sheet is kept until the end only.
             Effect::SaveSheet(_)
             | Effect::Close(_)

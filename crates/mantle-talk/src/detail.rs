@@ -172,6 +172,21 @@ pub struct ControlRow {
     pub plays: String,
 }
 
+/// A press that is listened for, and what was heard.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct CaptureView {
+    /// The slot.
+    pub slot: SlotNumber,
+    /// What the press shall play.
+    pub target: Target,
+    /// Something is pressed now.
+    pub pressed: bool,
+    /// What it was taken for: the source as it is written, whether it runs backwards, and why.
+    pub taken: Option<(String, bool, String)>,
+    /// Why it could not be told.
+    pub unclear: Option<String>,
+}
+
 /// A target and what plays it.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct BindingRow {
@@ -179,6 +194,12 @@ pub struct BindingRow {
     pub target: Target,
     /// Its sources in words.
     pub sources: Vec<String>,
+    /// The same as a profile names them, and where each is said: a layer, and a place in a file, or that it is guessed.
+    pub said: Vec<(String, String, String)>,
+    /// What the person calls it.
+    pub action: Option<String>,
+    /// Which source makes its present value, by its place in these lists.
+    pub by: Option<u8>,
     /// How far it is from rest now, 0 to 1.
     pub share: f32,
     /// Whether it was seen from rest to full and back.

@@ -18,8 +18,9 @@ mod finding;
 mod order;
 mod reports;
 
-pub use detail::{BindingRow, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail};
+pub use detail::{BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail};
 pub use finding::{FindOrder, FindingView, FoundRow};
+pub use mantle_core::binding::Change;
 pub use mantle_core::command::{Answer, Command, CommandNumber};
 pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::measure::{ByteRole, Gaps};
@@ -63,6 +64,8 @@ pub struct Snapshot {
     pub answers: Vec<(CommandNumber, Answer)>,
     /// Whether everything is let go.
     pub paused: bool,
+    /// A press that is listened for.
+    pub capture: Option<CaptureView>,
     /// Fields that are being found.
     pub finding: Option<FindingView>,
     /// What is being recorded, or was recorded last.

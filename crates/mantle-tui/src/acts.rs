@@ -83,9 +83,24 @@ impl App {
             },
             Intent::Accept | Intent::Again | Intent::Skip | Intent::Before | Intent::Now | Intent::Travel => {}
             Intent::TakeInHand => self.take_in_hand(),
-            Intent::Undo => match self.undo.pop() {
-                Some(inverse) => self.command(inverse, Then::Undone),
-                None => self.message = Some("nothing to undo".into()),
+            Intent::Bind
+            | Intent::NextTarget
+            | Intent::TargetBefore
+            | Intent::BindNothing
+            | Intent::AsGuessed
+            | Intent::TypeSource
+            | Intent::NameAction => self.handle_binding(intent),
+            Intent::MoveSource | Intent::SwapSources | Intent::BothTargets => {}
+            Intent::Undo => match (self.undo.pop(), self.bound_slot()) {
+                (Some(inverse), _) => self.command(inverse, Then::Undone),
+                // What was changed before this start is kept with the profile.
+                (None, Some(slot)) => self.command(Command::TakeBack { slot, again: false }, Then::Undone),
+                (None, None) => self.message = Some("nothing to undo".into()),
+            },
+            Intent::Redo => match (self.redo.pop(), self.bound_slot()) {
+                (Some(inverse), _) => self.command(inverse, Then::Redone),
+                (None, Some(slot)) => self.command(Command::TakeBack { slot, again: true }, Then::Redone),
+                (None, None) => self.message = Some("nothing to do again".into()),
             },
             Intent::Journal => {
                 self.view = View::Journal;

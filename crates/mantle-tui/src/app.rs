@@ -11,6 +11,7 @@
 //! the keys
 //! ```
 
+use crate::binding::Swap;
 use crate::frozen::Frozen;
 use crate::hand::InHand;
 use crate::keys::{self, Intent, Place};
@@ -42,6 +43,8 @@ pub enum Row {
 pub enum Click {
     /// Choose this cell; a second click opens it.
     Cell(Row, Stage),
+    /// Choose this target; a second click binds it.
+    Target(usize),
     /// As the key.
     Key(Intent),
     /// A control of the device in hand.
@@ -64,6 +67,7 @@ pub(crate) enum View {
 pub(crate) enum Over {
     Choose(Choose),
     Typing(Typing),
+    Swap(Swap),
     Question,
     Help,
 }
@@ -76,6 +80,8 @@ pub(crate) enum Then {
     Open(SlotNumber, Stage),
     /// It was itself an undo.
     Undone,
+    /// It does again what was undone.
+    Redone,
 }
 
 /// What the person is looking at.
@@ -93,6 +99,11 @@ pub struct App {
     numbers: u32,
     waiting: Vec<(CommandNumber, Then)>,
     pub(crate) undo: Vec<Command>,
+    pub(crate) redo: Vec<Command>,
+    /// The chosen control of the pad, by its place among all of them.
+    pub(crate) target: usize,
+    /// What shall play it is to be pressed.
+    pub(crate) listening: bool,
     pub(crate) message: Option<String>,
     /// What keyboards send is shown and kept.
     pub(crate) keyboards: bool,
@@ -121,6 +132,9 @@ impl App {
             numbers: 0,
             waiting: Vec::new(),
             undo: Vec::new(),
+            redo: Vec::new(),
+            target: 0,
+            listening: false,
             message: None,
             keyboards: false,
             hand: None,
@@ -162,8 +176,14 @@ impl App {
             match answer {
                 Answer::Refused { why } => self.message = Some(why.clone()),
                 Answer::Done { inverse } => {
-                    if then != Then::Undone {
-                        self.undo.extend(inverse.clone());
+                    match then {
+                        Then::Undone => self.redo.extend(inverse.clone()),
+                        Then::Redone => self.undo.extend(inverse.clone()),
+                        _ if inverse.is_some() => {
+                            self.undo.extend(inverse.clone());
+                            self.redo.clear();
+                        }
+                        _ => {}
                     }
                     if let Then::Open(slot, stage) = then {
                         self.row = Some(Row::Slot(slot));
@@ -175,6 +195,7 @@ impl App {
         }
         self.snapshot = snapshot;
         self.keep_row();
+        self.look_at_capture();
     }
 
     /// Keeps the chosen row: a device that was placed is followed into its slot.
@@ -266,9 +287,11 @@ impl App {
         match (&self.over, self.hand, self.view) {
             (Some(Over::Choose(_)), ..) => Place::Choose,
             (Some(Over::Typing(_)), ..) => Place::Typing,
+            (Some(Over::Swap(_)), ..) => Place::Swap,
             (Some(Over::Question), ..) => Place::Question,
             (Some(Over::Help), ..) => Place::Help,
             (None, ..) if self.snapshot.finding.is_some() => Place::Finding,
+            (None, ..) if self.listening => Place::Listening,
             (None, Some(_), _) => Place::Hand,
             (None, None, View::Board) => Place::Board,
             (None, None, View::Stage) => Place::Stage,
@@ -288,7 +311,7 @@ impl App {
                             typing.handle_key(key.code);
                         }
                     }
-                    None if place == Place::Hand => self.hand_key(key.code),
+                    None if matches!(place, Place::Hand | Place::Listening) => self.hand_key(key.code),
                     None if place == Place::Finding => self.hand_hold(key.code),
                     None => {}
                 }
@@ -317,6 +340,13 @@ impl App {
                 let along = f32::from(at.x - area.x) / f32::from(area.width.saturating_sub(1).max(1));
                 self.hand_put(number, if travels { along } else { 1.0 });
             }
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Target(index)))) if self.over.is_none() => {
+                let again = self.target == index;
+                self.target = index;
+                if again && !self.listening {
+                    self.handle_intent(Intent::Bind);
+                }
+            }
             (MouseEventKind::Up(MouseButton::Left), _) => self.hand_rest(),
             (MouseEventKind::ScrollUp, _) => self.handle_intent(Intent::Up),
             (MouseEventKind::ScrollDown, _) => self.handle_intent(Intent::Down),
@@ -335,6 +365,12 @@ impl App {
         }
         if self.snapshot.finding.is_some() {
             return self.handle_finding(intent);
+        }
+        if self.listening {
+            if intent == Intent::Back {
+                self.stop_listening();
+            }
+            return;
         }
         if self.hand.is_some() {
             if intent == Intent::Back {
@@ -359,11 +395,20 @@ impl App {
     fn handle_over(&mut self, intent: Intent) {
         match (&mut self.over, intent) {
             (Some(Over::Question), Intent::Open) => self.left = true,
+            (Some(Over::Swap(swap)), Intent::MoveSource | Intent::SwapSources | Intent::BothTargets) => {
+                let swap = swap.clone();
+                self.over = None;
+                self.handle_swap(intent, &swap);
+            }
             (Some(Over::Typing(typing)), Intent::Open) => {
                 let (what, text) = (typing.what, typing.text().to_owned());
                 self.over = None;
                 match what {
+                    TypedFor::Action(slot, target) => {
+                        self.edit(slot, vec![mantle_talk::Change::Action(target, text)]);
+                    }
                     _ if text.is_empty() => {}
+                    TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
                     TypedFor::Recording => {
                         let number = self.number(Then::Nothing);
                         self.orders.push(Order::Tape(TapeOrder::Open(number, text)));
@@ -399,7 +444,9 @@ impl App {
             _ => false,
         };
         let frozen = self.frozen.as_ref();
-        let mut ui = Ui { buffer, theme: self.theme, snapshot: &self.snapshot, fresh, frozen, clicks: &mut clicks };
+        let (target, listening) = (self.target(), self.listening);
+        let snapshot = &self.snapshot;
+        let mut ui = Ui { buffer, theme: self.theme, snapshot, fresh, frozen, target, listening, clicks: &mut clicks };
         if area.width < crate::terminal::SMALLEST.0 || area.height < crate::terminal::SMALLEST.1 {
             let (w, h) = crate::terminal::SMALLEST;
             ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge it"));
@@ -423,6 +470,7 @@ impl App {
             match &self.over {
                 Some(Over::Choose(choose)) => over::choose(&mut ui, main, choose),
                 Some(Over::Typing(typing)) => over::typing(&mut ui, main, typing),
+                Some(Over::Swap(swap)) => over::swap(&mut ui, main, swap),
                 Some(Over::Question) => over::question(&mut ui, main),
                 Some(Over::Help) => {
                     let below = match self.view {
@@ -471,6 +519,14 @@ impl App {
             Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
             Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
+            Intent::Bind
+            | Intent::NextTarget
+            | Intent::TargetBefore
+            | Intent::BindNothing
+            | Intent::AsGuessed
+            | Intent::TypeSource
+            | Intent::NameAction => self.bound_slot().is_some(),
+            Intent::Redo => !self.redo.is_empty(),
             Intent::Undo => !self.undo.is_empty(),
             Intent::LetGo => !self.snapshot.slots.is_empty(),
             Intent::Mend => self.snapshot.sentences.first().is_some_and(|sentence| sentence.mend.is_some()),

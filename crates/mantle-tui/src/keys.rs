@@ -76,6 +76,28 @@ pub enum Intent {
     Faster,
     /// A recording goes half as fast.
     Slower,
+    /// The next of the pad's controls.
+    NextTarget,
+    /// The one before.
+    TargetBefore,
+    /// The chosen one gets the control that is pressed next.
+    Bind,
+    /// Nothing plays the chosen one.
+    BindNothing,
+    /// The chosen one plays as it would unasked.
+    AsGuessed,
+    /// The chosen one gets a control by its name.
+    TypeSource,
+    /// The chosen one gets a name.
+    NameAction,
+    /// The other target loses its source.
+    MoveSource,
+    /// The two targets change their sources.
+    SwapSources,
+    /// The source plays both.
+    BothTargets,
+    /// Do once more what was taken back.
+    Redo,
     /// Open a recording.
     OpenFile,
     /// Take the device of a recording away.
@@ -107,6 +129,10 @@ pub enum Place {
     Help,
     /// A line is being typed.
     Typing,
+    /// A press is listened for.
+    Listening,
+    /// A source plays another target already.
+    Swap,
     /// A device in hand.
     Hand,
     /// Fields are being found.
@@ -165,7 +191,7 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 25] = [
+const ACTIONS: [Key; 26] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('r', "r", Intent::Record, "record", true),
@@ -189,8 +215,20 @@ const ACTIONS: [Key; 25] = [
     letter('k', "k", Intent::PassOn, "unused keys", true),
     letter('l', "l", Intent::LetGo, "let go", true),
     letter('u', "u", Intent::Undo, "undo", true),
+    letter('U', "U", Intent::Redo, "redo", false),
     letter('j', "j", Intent::Journal, "journal", true),
     letter('?', "?", Intent::Help, "keys", true),
+];
+
+/// What changes bindings, in their own view.
+const BINDING: [Key; 7] = [
+    key(KeyCode::Enter, "Enter", Intent::Bind, "press it", true),
+    key(KeyCode::Tab, "Tab", Intent::NextTarget, "next", true),
+    key(KeyCode::BackTab, "Shift-Tab", Intent::TargetBefore, "the one before", false),
+    letter('t', "t", Intent::TypeSource, "type its name", true),
+    key(KeyCode::Delete, "Del", Intent::BindNothing, "nothing", true),
+    letter('d', "d", Intent::AsGuessed, "as guessed", true),
+    letter('a', "a", Intent::NameAction, "name the action", true),
 ];
 
 /// The keys of a place.
@@ -209,6 +247,7 @@ pub fn table(place: Place) -> Vec<Key> {
         Place::Stage => {
             keys.extend(ARROWS);
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
+            keys.extend(BINDING);
             keys.extend(ACTIONS);
             keys.extend(SLOTS);
             keys.extend(STAGES);
@@ -256,6 +295,13 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "do it", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
         }
+        Place::Listening => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it as it is", true)),
+        Place::Swap => {
+            keys.push(letter('m', "m", Intent::MoveSource, "move it", true));
+            keys.push(letter('s', "s", Intent::SwapSources, "swap the two", true));
+            keys.push(letter('b', "b", Intent::BothTargets, "both", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it as it is", true));
+        }
         Place::Hand => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "put it down", true)),
     }
     keys
@@ -276,8 +322,8 @@ mod tests {
 
     #[test]
     fn no_key_means_two_things_in_one_place() {
-        use Place::{Board, Choose, Finding, Hand, Help, Journal, Question, Stage, Typing};
-        for place in [Board, Stage, Journal, Choose, Question, Help, Typing, Hand, Finding] {
+        use Place::{Board, Choose, Finding, Hand, Help, Journal, Listening, Question, Stage, Swap, Typing};
+        for place in [Board, Stage, Journal, Choose, Question, Help, Typing, Listening, Swap, Hand, Finding] {
             let keys = table(place);
             for (index, key) in keys.iter().enumerate() {
                 assert!(

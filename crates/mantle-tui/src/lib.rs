@@ -19,6 +19,7 @@
 mod acts;
 mod app;
 mod ascii;
+mod binding;
 mod board;
 mod frozen;
 mod hand;

@@ -1,10 +1,12 @@
 //! Whose configuration is in use, and what is in it.
 
+use mantle_core::binding::Profile;
 use mantle_core::control::Sheet;
 use mantle_core::slot::Remembered;
 use mantle_files::FileFault;
 use mantle_linux::lock::account_name;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// The slots file, read or not.
 #[derive(Debug, Default)]
@@ -19,6 +21,10 @@ pub struct Home {
     pub sheets: Vec<Sheet>,
     /// What is wrong with the person's sheets.
     pub sheet_faults: Vec<FileFault>,
+    /// The person's profiles.
+    pub profiles: Vec<Arc<Profile>>,
+    /// What is wrong with them.
+    pub profile_faults: Vec<FileFault>,
     /// Whose it is, where that may surprise.
     pub account: Option<String>,
 }
@@ -27,6 +33,9 @@ pub struct Home {
 pub fn open() -> Home {
     let directory = mantle_files::config_directory();
     let (sheets, sheet_faults) = sheets(directory.as_deref());
+    let read_profiles = |own: &PathBuf| mantle_files::profile::read_directory(&own.join("profiles"));
+    let (profiles, profile_faults) = directory.as_ref().map(read_profiles).unwrap_or_default();
+    let profiles = profiles.into_iter().map(Arc::new).collect();
     let slots = directory.map(|directory| directory.join("slots.toml"));
     let (remembered, fault) = match slots.as_deref().map(read) {
         Some(Ok(remembered)) => (remembered, None),
@@ -34,7 +43,7 @@ pub fn open() -> Home {
         None => (Remembered::default(), None),
     };
     let account = sudo_account(slots.as_deref());
-    Home { slots, remembered, fault, sheets, sheet_faults, account }
+    Home { slots, remembered, fault, sheets, sheet_faults, profiles, profile_faults, account }
 }
 
 /// The person's own sheets, which come first, those that come with the program, and what is wrong with the former.

@@ -46,13 +46,14 @@ pub fn run(args: &RunArgs) -> Exit {
         slots: home.slots.clone(),
         save_slots: home.fault.is_none(),
         cover,
+        past: mantle_files::state_directory().map(|state| state.join("profiles")),
         shipped: mantle_sim::shipped::sheets(),
     };
-    for fault in &home.sheet_faults {
+    for fault in home.sheet_faults.iter().chain(&home.profile_faults) {
         warning = Some(fault.to_string());
     }
     let settings =
-        Settings { remembered: home.remembered, cover: !args.bare, sheets: home.sheets, ..Settings::default() };
+        Settings { remembered: home.remembered, cover: !args.bare, sheets: home.sheets, profiles: home.profiles };
     if args.headless {
         if let Some(account) = &home.account {
             println!("run by {account}");

@@ -331,3 +331,64 @@ fn a_recording_from_the_view_plays() {
     tmux.wait("the kept slot", |screen| row(screen, 2).contains("kept") && row(screen, 2).contains("gone"))
         .expect("it is closed");
 }
+
+/// Somebody binds by pressing, is offered the swap, takes it, types a name, and takes everything back.
+#[test]
+fn a_binding_is_changed_swapped_typed_and_undone() {
+    let scene = quiet_scene("bind");
+    let tmux = start("bind", DESIGN, &format!("--scene {}", scene.display()));
+    tmux.wait("both slots", |screen| screen.contains("Quay pad")).expect("they are there");
+    let line = |screen: &str, target: &str| {
+        let own = screen.lines().find(|line| line.chars().take(30).collect::<String>().contains(target));
+        own.unwrap_or_default().to_owned()
+    };
+    let plays = |target: &'static str, source: &'static str| {
+        move |screen: &str| {
+            let own = line(screen, target);
+            own.contains(source) && !screen.contains("plays North already")
+        }
+    };
+    tmux.keys(&["2", "B"]).expect("keys");
+    tmux.wait("the bindings", plays("South", "← button 1")).expect("as guessed");
+    // Pressed on the device in hand: button 4 plays North so far.
+    tmux.keys(&["Enter"]).expect("keys");
+    tmux.wait("the request", |screen| screen.contains("Press what shall play South")).expect("it asks");
+    tmux.wait("the question", |screen| {
+        if !screen.contains("button 4 plays North already") {
+            // A key of a terminal has no release: each is a short press, so it is pressed until it is heard.
+            tmux.keys(&["4"]).expect("a key");
+            return false;
+        }
+        true
+    })
+    .expect("it is asked about");
+    tmux.keys(&["s"]).expect("keys");
+    tmux.wait("the swap", |screen| plays("South", "← button 4")(screen) && plays("North", "← button 1")(screen))
+        .expect("they have changed places");
+    tmux.wait("where it is said", |screen| {
+        screen.contains("profile Quay pad") && screen.contains("quay-pad.profile.toml:")
+    })
+    .expect("a profile of its own");
+    // Another one by its name.
+    tmux.keys(&["Tab", "t"]).expect("keys");
+    tmux.wait("the line", |screen| screen.contains("What plays East")).expect("it asks");
+    tmux.keys(&["hat up", "Enter"]).expect("keys");
+    tmux.wait("the question", |screen| screen.contains("hat up plays d-pad up already")).expect("it is asked about");
+    tmux.keys(&["m"]).expect("keys");
+    tmux.wait("the move", |screen| plays("East", "← hat up")(screen) && plays("d-pad up", "nothing")(screen))
+        .expect("it is moved");
+    tmux.keys(&["u"]).expect("keys");
+    tmux.wait("East as before", |screen| {
+        plays("East", "← button 2")(screen) && plays("d-pad up", "← hat up")(screen)
+    })
+    .expect("taken back");
+    tmux.keys(&["u"]).expect("keys");
+    tmux.wait("South as before", |screen| {
+        plays("South", "← button 1")(screen) && plays("North", "← button 4")(screen)
+    })
+    .expect("taken back");
+    tmux.keys(&["U"]).expect("keys");
+    tmux.wait("the swap again", plays("South", "← button 4")).expect("done again");
+    tmux.keys(&["BTab", "a", "jump", "Enter"]).expect("keys");
+    tmux.wait("the action", |screen| line(screen, "South").contains("jump")).expect("it is named");
+}

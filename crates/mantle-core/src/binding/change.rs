@@ -15,6 +15,8 @@ pub enum Change {
         layer: String,
         /// The source as it is written, or `none` for nothing at all.
         source: Option<String>,
+        /// Whether its full end is rest.
+        inverted: bool,
     },
     /// What the person calls a target; empty takes the name away.
     Action(Target, String),

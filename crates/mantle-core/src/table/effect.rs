@@ -1,6 +1,8 @@
 //! What the table wants done in the world, and what it tells the journal.
 
 use super::Purpose;
+use crate::binding::ProfileAct;
+use crate::command::CommandNumber;
 use crate::control::Sheet;
 use crate::cover::CoverPlan;
 use crate::device::{DeviceId, NodeId};
@@ -47,6 +49,17 @@ pub enum Effect {
     },
     /// Save a sheet among the person's own.
     SaveSheet(Arc<Sheet>),
+    /// Change a profile's file, or make one; answered by `handle_profile`.
+    Profile {
+        /// The number under which it is answered.
+        number: CommandNumber,
+        /// What a new one is called.
+        name: String,
+        /// The file; empty for a new one.
+        origin: String,
+        /// What is done to it.
+        act: ProfileAct,
+    },
     /// Save what is remembered.
     Remember(Remembered),
 }

@@ -8,12 +8,14 @@
 mod arrivals;
 mod effect;
 mod facts;
+mod profiles;
 mod road;
 mod seats;
 mod sheets;
 mod talk;
 
 pub use effect::{Effect, Note};
+pub use profiles::Capturing;
 pub use talk::Purpose;
 
 pub use crate::binding::Profile;
@@ -209,6 +211,10 @@ pub struct Table {
     taken_out: Vec<crate::device::Key>,
     left_to_game: Vec<crate::device::Key>,
     profiles: Vec<Arc<Profile>>,
+    /// Changes of profiles that are being saved.
+    editing: Vec<profiles::Editing>,
+    /// Somebody is to press what shall play a target.
+    capturing: Option<Box<Capturing>>,
     covers: bool,
     sheets: Vec<Arc<Sheet>>,
     /// Numbers of what was sent so far.
@@ -247,6 +253,8 @@ impl Table {
             taken_out: settings.remembered.taken_out,
             left_to_game: settings.remembered.left_to_game,
             profiles,
+            editing: Vec::new(),
+            capturing: None,
             covers: settings.cover,
             sheets: settings.sheets.into_iter().map(Arc::new).collect(),
             requests: 0,
@@ -331,7 +339,8 @@ impl Table {
         let engines = members.filter_map(crate::session::Member::due);
         let rumbles = self.slots.iter().flatten().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
         let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline());
-        let pads = pads.chain(rumbles).chain(talks).chain(engines);
+        let captures = self.capturing.iter().filter_map(|capturing| capturing.deadline());
+        let pads = pads.chain(rumbles).chain(talks).chain(engines).chain(captures);
         pads.chain(chords).chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
     }
 
@@ -354,6 +363,7 @@ impl Table {
             }
             self.give_up_waiting(due);
             self.run_engines(due);
+            self.run_capture(due);
             self.run_chords(due);
             self.end_rumbles(due);
             self.run_talks(due);
@@ -368,7 +378,8 @@ impl Table {
         while self.writes != 0 {
             let index = self.writes.trailing_zeros() as usize;
             self.writes &= self.writes - 1;
-            if let (Some(slot), Some(number)) = (self.slots[index].as_deref(), SlotNumber::from_index(index)) {
+            let slot = self.slots[index].as_deref().filter(|slot| slot.pad == PadCondition::Made);
+            if let (Some(slot), Some(number)) = (slot, SlotNumber::from_index(index)) {
                 self.backlog.push_back((due, number, slot.session.events().clone()));
             }
         }
@@ -385,11 +396,8 @@ impl Table {
     /// handled last. They stand until the next report is handled.
     #[inline]
     pub fn poll_write(&mut self) -> Option<(SlotNumber, Option<Micros>, &Events)> {
-        while let Some((_, number, _)) = self.backlog.front() {
-            if self.slot(*number).is_some_and(|slot| slot.pad == PadCondition::Made) {
-                return self.poll_backlog();
-            }
-            self.backlog.pop_front();
+        if !self.backlog.is_empty() {
+            return self.poll_backlog();
         }
         while self.writes != 0 {
             let index = self.writes.trailing_zeros() as usize;

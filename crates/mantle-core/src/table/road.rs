@@ -62,6 +62,9 @@ impl Table {
             }
             due_moved |= session.take_due_moved();
         }
+        if self.capturing.is_some() {
+            self.hear(now, node);
+        }
         if due_moved {
             self.due = self.deadline();
         }

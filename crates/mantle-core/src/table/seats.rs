@@ -1,6 +1,7 @@
 //! Who sits where: seating on arrival, and the commands that change it.
 
 use super::{Effect, PLAIN, Profile, Slot, Table};
+use crate::binding::ProfileAct;
 use crate::command::{Answer, Command, CommandNumber};
 use crate::cover::Cover;
 use crate::device::{DeviceId, Identity, Key, Match, NodeId};
@@ -14,6 +15,11 @@ use std::sync::Arc;
 
 impl Table {
     /// The profile of this name; where there is none, one that says nothing.
+    #[must_use]
+    pub fn profile_by_name(&self, name: &str) -> Arc<Profile> {
+        self.profile_of(name)
+    }
+
     pub(super) fn profile_of(&self, name: &str) -> Arc<Profile> {
         let known = self.profiles.iter().find(|profile| profile.name == name).cloned();
         known.unwrap_or_else(|| Arc::new(Profile::plain(name, Feel::default())))
@@ -58,7 +64,7 @@ impl Table {
         }
     }
 
-    fn remember(&mut self) {
+    pub(super) fn remember(&mut self) {
         let remembered = self.remembered();
         // A later memory makes an earlier one that nobody has taken yet pointless.
         self.effects.retain(|effect| !matches!(effect, Effect::Remember(_)));
@@ -249,11 +255,23 @@ impl Table {
     /// Somebody wants something. Answered by [`Table::poll_answer`].
     pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
         self.handle_time(now);
-        let answer = match self.obey(now, number, command) {
-            Ok(inverse) => Answer::Done { inverse },
-            Err(why) => Answer::Refused { why },
+        // Changes of profiles are answered once they are saved.
+        let later = match &command {
+            Command::Edit { slot, changes } => Some(self.edit(number, *slot, ProfileAct::Change(changes.clone()))),
+            Command::TakeBack { slot, again } => {
+                Some(self.edit(number, *slot, if *again { ProfileAct::Again } else { ProfileAct::Back }))
+            }
+            _ => None,
         };
-        self.answers.push_back((number, answer));
+        let answer = match later {
+            Some(Ok(())) => None,
+            Some(Err(why)) => Some(Answer::Refused { why }),
+            None => Some(match self.obey(now, number, command) {
+                Ok(inverse) => Answer::Done { inverse },
+                Err(why) => Answer::Refused { why },
+            }),
+        };
+        self.answers.extend(answer.map(|answer| (number, answer)));
         self.ask_for_pad(now);
         self.consider_covers();
         self.refresh_lamps();
@@ -292,6 +310,12 @@ impl Table {
             }
             Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
             Command::PassOn { device, on } => self.pass_on(now, device, on),
+            Command::Edit { .. } | Command::TakeBack { .. } => Ok(None),
+            Command::Listen { slot, target } => self.listen(now, slot, target).map(|()| None),
+            Command::StopListening => {
+                self.capturing = None;
+                Ok(None)
+            }
         }
     }
 

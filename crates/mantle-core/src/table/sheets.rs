@@ -1,11 +1,9 @@
 //! Sheets that come, or change, while the program runs.
 
-use super::{Effect, PLAIN, Profile, Slot, Source, Table};
+use super::{Effect, Source, Table};
 use crate::control::Sheet;
 use crate::device::{Access, NodeId};
-use crate::feel::Feel;
 use crate::path::Mark;
-use crate::slot::SlotNumber;
 use crate::time::Micros;
 use std::sync::Arc;
 
@@ -74,47 +72,6 @@ impl Table {
             }
             self.note(now, Mark::Well, format!("{name} is read by {by} from now on"));
         }
-    }
-
-    /// All profiles have been read again: slots whose profile says something else now play by that from here on.
-    pub fn handle_profiles(&mut self, now: Micros, profiles: Vec<Arc<Profile>>) {
-        self.handle_time(now);
-        let before = std::mem::replace(&mut self.profiles, profiles);
-        if !self.profiles.iter().any(|profile| profile.name == PLAIN) {
-            self.profiles.insert(0, Arc::new(Profile::plain(PLAIN, Feel::default())));
-        }
-        let said = |profiles: &[Arc<Profile>], name: &str| profiles.iter().find(|one| one.name == name).cloned();
-        let changed = |slot: &Slot| said(&before, &slot.profile) != said(&self.profiles, &slot.profile);
-        let slots: Vec<_> = self.slots().filter(|(_, slot)| changed(slot)).map(|(number, _)| number).collect();
-        for number in slots {
-            self.bind_slot(now, number);
-        }
-    }
-
-    /// A slot plays by its profile as it is now; what the old one held is let go.
-    pub(super) fn bind_slot(&mut self, now: Micros, number: SlotNumber) {
-        let Some(slot) = self.slot(number) else { return };
-        let profile = self.profile_of(&slot.profile);
-        let parts = (0..slot.session.members.len()).filter_map(|index| {
-            let (_, part) = self.part_of(number, index)?;
-            let layout = self.source(part.source)?.layout()?.parts.get(part.local)?.clone();
-            Some((index, part.source, layout))
-        });
-        let parts: Vec<_> = parts.collect();
-        let Some(slot) = &mut self.slots[number.index()] else { return };
-        for (index, node, layout) in parts {
-            slot.session.members[index].bind(&layout, &profile);
-            slot.session.members[index].release();
-            if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
-                // What is still held plays by the new one with the next report.
-                source.fresh = true;
-            }
-        }
-        // Shaped once: only the events of the last change stand.
-        if slot.session.set_feel(now, profile.feel) {
-            self.writes |= 1 << number.index();
-        }
-        self.due = self.deadline();
     }
 
     /// The node whose fields are looked for.

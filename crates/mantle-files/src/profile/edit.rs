@@ -25,7 +25,9 @@ pub fn change(path: &str, text: &str, change: &Change) -> Result<String, FileFau
         FileFault::at(path, text, error.span().map_or(0, |span| span.start), error.message())
     })?;
     match change {
-        Change::Source { target, layer, source } => set_source(&mut document, *target, layer, source.as_deref()),
+        Change::Source { target, layer, source, inverted } => {
+            set_source(&mut document, *target, layer, source.as_deref(), *inverted);
+        }
         Change::Action(target, name) => {
             let actions = document["actions"].or_insert(Item::Table(Table::new()));
             if let Some(table) = actions.as_table_like_mut() {
@@ -56,7 +58,7 @@ fn set(table: &mut dyn toml_edit::TableLike, key: &str, new: impl Into<toml_edit
     table.insert(key, Item::Value(new));
 }
 
-fn set_source(document: &mut DocumentMut, target: Target, layer: &str, source: Option<&str>) {
+fn set_source(document: &mut DocumentMut, target: Target, layer: &str, source: Option<&str>, inverted: bool) {
     let of_layer = |table: &Table| {
         let own = table.get("layer").and_then(Item::as_str).map_or("", str::trim);
         let own = if own == "base" { "" } else { own };
@@ -78,11 +80,20 @@ fn set_source(document: &mut DocumentMut, target: Target, layer: &str, source: O
         all.remove(at);
     }
     match (first.and_then(|first| all.get_mut(first)), source) {
-        (Some(table), Some(source)) => set(table, "source", source),
+        (Some(table), Some(source)) => {
+            set(table, "source", source);
+            match inverted {
+                true => set(table, "inverted", true),
+                false => drop(table.remove("inverted")),
+            }
+        }
         (None, Some(source)) => {
             let mut table = Table::new();
             table["target"] = value(target.name());
             table["source"] = value(source);
+            if inverted {
+                table["inverted"] = value(true);
+            }
             if !layer.is_empty() {
                 table["layer"] = value(layer);
             }

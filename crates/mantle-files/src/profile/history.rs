@@ -154,7 +154,12 @@ mod tests {
 
     fn source(button: u8) -> ProfileAct {
         let source = Some(format!("button {button}"));
-        ProfileAct::Change(vec![Change::Source { target: Target::South, layer: String::new(), source }])
+        ProfileAct::Change(vec![Change::Source {
+            target: Target::South,
+            layer: String::new(),
+            source,
+            inverted: false,
+        }])
     }
 
     fn now(profile: &Profile) -> Option<String> {

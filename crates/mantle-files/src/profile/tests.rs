@@ -102,7 +102,12 @@ fn a_change_leaves_everything_else_as_it_was() {
     let text = change(
         "ferry",
         FERRY,
-        &Change::Source { target: Target::South, layer: String::new(), source: Some("button 9".into()) },
+        &Change::Source {
+            target: Target::South,
+            layer: String::new(),
+            source: Some("button 9".into()),
+            inverted: false,
+        },
     )
     .expect("changed");
     assert_eq!(text, FERRY.replace("source = \"button 4\"", "source = \"button 9\""));
@@ -140,7 +145,7 @@ proptest! {
         for (target, button, clear) in &changes {
             let target = TARGETS[*target];
             let source = (!clear).then(|| format!("button {button}"));
-            text = change("p", &text, &Change::Source { target, layer: String::new(), source: source.clone() }).expect("changed");
+            text = change("p", &text, &Change::Source { target, layer: String::new(), source: source.clone(), inverted: false }).expect("changed");
             let read = read("p", &text);
             prop_assert_eq!(&read.faults, &[]);
             let profile = read.profile.expect("it can be used");

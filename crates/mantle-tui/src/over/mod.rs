@@ -5,6 +5,7 @@ mod typing;
 pub use typing::{TypedFor, Typing, draw as typing};
 
 use crate::app::Click;
+use crate::binding::Swap;
 use crate::keys::{self, Intent, Place};
 use crate::panel::Ui;
 use mantle_talk::{Command, DeviceId, PadKind, SlotNumber};
@@ -118,6 +119,24 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
     } else {
         ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "Who sits there already changes places with it.");
     }
+}
+
+/// Draws what becomes of a target whose source another one is to have.
+pub fn swap(ui: &mut Ui<'_>, area: Rect, swap: &Swap) {
+    let Swap { target, other, source, old, .. } = swap;
+    let (target, other) = (target.name(), other.name());
+    let at = sheet(ui, area, 70, 9, &format!("{source} plays {other} already"));
+    let old = old.as_deref().unwrap_or("nothing");
+    let lines = [
+        ('m', format!("{target} gets {source}, and nothing plays {other}")),
+        ('s', format!("{target} gets {source}, and {other} gets {old}")),
+        ('b', format!("{source} plays both")),
+    ];
+    for (line, (letter, text)) in lines.iter().enumerate() {
+        ui.text(at.x, at.y + line as u16, 1, ui.theme.key, &letter.to_string());
+        ui.text(at.x + 3, at.y + line as u16, at.width - 3, Style::new(), text);
+    }
+    ui.text(at.x, at.y + 4, at.width, ui.theme.quiet, "Whatever you choose, u takes it back.");
 }
 
 /// Draws the question before leaving.

@@ -2,6 +2,7 @@
 
 use super::sheet;
 use crate::panel::Ui;
+use mantle_talk::{SlotNumber, Target};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -12,6 +13,10 @@ use tui_input::{Input, InputRequest};
 pub enum TypedFor {
     /// A recording is to be opened.
     Recording,
+    /// A target of a slot gets a source.
+    Source(SlotNumber, Target),
+    /// A target of a slot gets a name.
+    Action(SlotNumber, Target),
 }
 
 /// A line, half typed.
@@ -50,9 +55,11 @@ impl Typing {
         self.input.handle(request);
     }
 
-    fn title(&self) -> &'static str {
+    fn title(&self) -> String {
         match self.what {
-            TypedFor::Recording => "Open a recording",
+            TypedFor::Recording => "Open a recording".into(),
+            TypedFor::Source(_, target) => format!("What plays {}", target.name()),
+            TypedFor::Action(_, target) => format!("What {} does in the game", target.name()),
         }
     }
 
@@ -62,13 +69,18 @@ impl Typing {
                 "a file's path, or the name of one that was recorded here",
                 "It plays over and over as a device of its own, until it is closed.",
             ],
+            TypedFor::Source(..) => [
+                "a part of a control's name, such as button 3, hat up, Z upper half",
+                "Of an axis say which half, or that it is the whole of it.",
+            ],
+            TypedFor::Action(..) => ["in your own words, such as jump; nothing takes the name away", ""],
         }
     }
 }
 
 /// Draws the line.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
-    let at = sheet(ui, area, 72, 8, typing.title());
+    let at = sheet(ui, area, 72, 8, &typing.title());
     let [what, then] = typing.hints();
     ui.text(at.x, at.y, at.width, ui.theme.quiet, what);
     let width = usize::from(at.width.saturating_sub(3));

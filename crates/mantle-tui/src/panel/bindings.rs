@@ -1,49 +1,148 @@
-//! Bindings: all targets with their sources, and what was left out.
+//! Bindings: all targets with their sources, the pad with the chosen and the live control, and what was left out.
+//!
+//! ```text
+//! the targets, one a line           |  the pad, the chosen control marked
+//!   ▸ ● target  action  ← source    |  the chosen target: what plays it, and where that is said
+//!                                   |  controls that play nothing
+//! ```
 
-use super::Ui;
+use super::{Ui, pad_picture};
+use crate::app::Click;
+use mantle_talk::{BindingRow, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-const COLUMN: u16 = 46;
+const LIST: u16 = 60;
 
-pub fn draw(ui: &mut Ui<'_>, area: Rect) {
+pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let Some(detail) = ui.slot_detail() else { return };
-    let columns = (area.width / COLUMN).clamp(1, 2);
-    let rows = area.height.saturating_sub(1).max(1);
-    let tall = (detail.bindings.len() as u16).div_ceil(columns).min(rows);
-    ui.text(area.x, area.y, area.width, ui.theme.quiet, "  target              source");
-    if columns > 1 {
-        ui.text(area.x + COLUMN, area.y, COLUMN, ui.theme.quiet, "  target              source");
+    let chosen = detail.bindings.iter().position(|row| row.target == target).unwrap_or(0);
+    let snapshot = ui.snapshot;
+    let slot = snapshot.slots.iter().find(|slot| slot.number == detail.number);
+    let profile = slot.map_or("", |slot| slot.profile.as_str());
+    let names = slot.map(|slot| slot.names.join(" and ")).unwrap_or_default();
+    let whose = format!("profile {profile}, its base, on {names}");
+    ui.text(area.x, area.y, area.width, ui.theme.quiet, &whose);
+    let area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
+    let wide = area.width > LIST + pad_picture::SMALL.size.0;
+    // Where there is no room beside the list, the chosen one is told under it.
+    let list_height = if wide { area.height } else { area.height.saturating_sub(3) };
+    let list = Rect { width: area.width.min(LIST), height: list_height, ..area };
+    let actions = detail.bindings.iter().any(|row| row.action.is_some());
+    let rows = usize::from(list.height.saturating_sub(1)).max(1);
+    let first = (chosen + 1).saturating_sub(rows);
+    let source_at = if actions { 34 } else { 23 };
+    ui.text(list.x + 4, list.y, 19, ui.theme.quiet, "target");
+    if actions {
+        ui.text(list.x + 23, list.y, 10, ui.theme.quiet, "action");
     }
-    for (index, binding) in detail.bindings.iter().enumerate() {
-        let (column, row) = (index as u16 / tall, index as u16 % tall);
-        if column >= columns {
-            break;
-        }
-        let (x, y) = (area.x + column * COLUMN, area.y + 1 + row);
-        let width = (COLUMN - 1).min(area.right().saturating_sub(x));
-        let live = binding.share > 0.02;
-        let style = if live { ui.theme.live } else { Style::new() };
-        ui.text(x, y, 1, if live { ui.theme.live } else { ui.theme.line }, if live { "●" } else { "·" });
-        if binding.sources.is_empty() {
-            ui.text(x + 2, y, 19, ui.theme.quiet, binding.target.name());
-            ui.text(x + 22, y, width.saturating_sub(22), ui.theme.quiet, "left out");
-        } else {
-            ui.text(x + 2, y, 19, style, binding.target.name());
-            ui.text(x + 22, y, width.saturating_sub(22), style, &format!("← {}", binding.sources.join(", ")));
+    ui.text(list.x + source_at, list.y, 20, ui.theme.quiet, "source");
+    for (index, row) in detail.bindings.iter().enumerate().skip(first).take(rows) {
+        let y = list.y + 1 + (index - first) as u16;
+        draw_row(ui, Rect { y, height: 1, ..list }, row, index == chosen, source_at);
+        ui.clicks.push((Rect { y, height: 1, ..list }, Click::Target(index)));
+    }
+    let row = &detail.bindings[chosen];
+    if !wide {
+        let at = Rect { y: list.bottom() + 1, height: area.bottom().saturating_sub(list.bottom() + 1), ..area };
+        tell(ui, at, row);
+        return;
+    }
+    let beside = Rect { x: area.x + LIST + 2, width: area.width - LIST - 2, ..area };
+    let shape = &pad_picture::SMALL;
+    let state =
+        ui.snapshot.slots.iter().find(|slot| slot.number == detail.number).map(|slot| slot.pad).unwrap_or_default();
+    pad_picture::draw(ui, beside, &state, shape, Some(target));
+    let y = beside.y + shape.size.1 + 2;
+    let at = Rect { y, height: beside.bottom().saturating_sub(y), ..beside };
+    let used = tell(ui, at, row) + 1;
+    left_out(ui, Rect { y: at.y + used, height: at.height.saturating_sub(used), ..at });
+}
+
+fn draw_row(ui: &mut Ui<'_>, at: Rect, row: &BindingRow, chosen: bool, source_at: u16) {
+    let theme = ui.theme;
+    let live = row.share > 0.02;
+    let style = if live { theme.live } else { Style::new() };
+    ui.text(at.x, at.y, 1, theme.key, if chosen { "▸" } else { " " });
+    ui.text(at.x + 2, at.y, 1, if live { theme.live } else { theme.line }, if live { "●" } else { "·" });
+    let name = if chosen {
+        theme.chosen
+    } else if row.sources.is_empty() {
+        theme.quiet
+    } else {
+        style
+    };
+    ui.text(at.x + 4, at.y, 18, name, row.target.name());
+    if let Some(action) = &row.action {
+        ui.text(at.x + 23, at.y, 10, style, action);
+    }
+    let width = at.width.saturating_sub(source_at + 1);
+    match row.sources.is_empty() {
+        true => ui.text(at.x + source_at, at.y, width, theme.quiet, "nothing"),
+        false => ui.text(at.x + source_at, at.y, width, style, &format!("← {}", row.sources.join(", "))),
+    };
+}
+
+/// Tells of the chosen target; returns how many lines it took.
+fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
+    if at.height == 0 {
+        return 0;
+    }
+    let theme = ui.theme;
+    let capture = ui.snapshot.capture.as_ref().filter(|_| ui.listening);
+    if let Some(capture) = capture {
+        let name = row
+            .action
+            .as_ref()
+            .map_or_else(|| row.target.name().to_owned(), |action| format!("{} ({action})", row.target.name()));
+        ui.text(at.x, at.y, at.width, theme.key, &format!("Press what shall play {name}, and let it go."));
+        let words = match (capture.pressed, &capture.unclear) {
+            (true, _) => "something is pressed: let it go",
+            (false, Some(why)) => why.as_str(),
+            (false, None) => "nothing is pressed yet",
+        };
+        ui.text(at.x, at.y + 1, at.width, theme.quiet, words);
+        return 3;
+    }
+    let title = match &row.action {
+        Some(action) => format!("{} ({action})", row.target.name()),
+        None => row.target.name().to_owned(),
+    };
+    let x = ui.text(at.x, at.y, at.width, theme.strong, &title);
+    let now = if row.share > 0.02 { format!("  {:.0} %", row.share * 100.0) } else { "  at rest".into() };
+    ui.text(x, at.y, 12, theme.quiet, &now);
+    if row.sources.is_empty() {
+        ui.text(at.x, at.y + 1, at.width, theme.quiet, "nothing plays it");
+        return 2;
+    }
+    let lines = row.sources.len().min(usize::from(at.height.saturating_sub(1)));
+    for (line, (source, (_, _, place))) in row.sources.iter().zip(&row.said).take(lines).enumerate() {
+        let y = at.y + 1 + line as u16;
+        let makes = row.by == Some(line as u8);
+        let x = ui.text(at.x, y, at.width, if makes { theme.live } else { Style::new() }, &format!("← {source}"));
+        let x = ui.text(x + 2, y, (at.right()).saturating_sub(x + 2), theme.quiet, place);
+        if makes {
+            ui.text(x + 2, y, at.right().saturating_sub(x + 2), theme.live, "makes it so now");
         }
     }
-    let beside = columns * COLUMN;
-    if area.width > beside + 30 && !detail.left_out.is_empty() {
-        let at = Rect { x: area.x + beside, width: area.width - beside, ..area };
-        ui.text(at.x, at.y, at.width, ui.theme.quiet, "controls that play nothing");
-        for (index, (name, why)) in detail.left_out.iter().enumerate() {
-            let y = at.y + 1 + 2 * index as u16;
-            if y + 1 >= at.bottom() {
-                break;
-            }
-            ui.text(at.x, y, at.width, Style::new(), name);
-            ui.text(at.x + 2, y + 1, at.width - 2, ui.theme.quiet, why);
-        }
+    1 + lines as u16
+}
+
+fn left_out(ui: &mut Ui<'_>, at: Rect) {
+    let Some(detail) = ui.slot_detail() else { return };
+    if detail.left_out.is_empty() || at.height < 2 {
+        return;
+    }
+    ui.text(at.x, at.y, at.width, ui.theme.quiet, "controls that play nothing, and why");
+    let rows = usize::from(at.height - 1);
+    let shown = if detail.left_out.len() > rows { rows - 1 } else { detail.left_out.len() };
+    for (index, (name, why)) in detail.left_out.iter().take(shown).enumerate() {
+        let y = at.y + 1 + index as u16;
+        ui.text(at.x, y, 16, Style::new(), name);
+        ui.text(at.x + 17, y, at.width.saturating_sub(17), ui.theme.quiet, why);
+    }
+    if shown < detail.left_out.len() {
+        let words = format!("and {} more", detail.left_out.len() - shown);
+        ui.text(at.x, at.bottom() - 1, at.width, ui.theme.quiet, &words);
     }
 }

@@ -14,7 +14,7 @@ use crate::app::Click;
 use crate::frozen::Frozen;
 use crate::keys::Key;
 use crate::theme::Theme;
-use mantle_talk::{Detail, DeviceDetail, SlotDetail, Snapshot, Stage};
+use mantle_talk::{Detail, DeviceDetail, SlotDetail, Snapshot, Stage, Target};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -31,6 +31,10 @@ pub struct Ui<'a> {
     pub fresh: bool,
     /// Reports that stand still.
     pub frozen: Option<&'a Frozen>,
+    /// The chosen control of the pad.
+    pub target: Target,
+    /// What shall play it is to be pressed.
+    pub listening: bool,
     /// What clicks mean.
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }
@@ -187,7 +191,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
         Stage::Device => device::draw(ui, area, in_hand),
         Stage::Reports => reports::draw(ui, area),
         Stage::Controls => controls::draw(ui, area, in_hand),
-        Stage::Bindings => bindings::draw(ui, area),
+        Stage::Bindings => bindings::draw(ui, area, ui.target),
         Stage::Feel => feel::draw(ui, area),
         Stage::Pad => pad::draw(ui, area, in_hand),
         Stage::Games => games::draw(ui, area),

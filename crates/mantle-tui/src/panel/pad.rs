@@ -22,7 +22,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         }
         return;
     }
-    pad_picture::draw(ui, area, &row.pad, &SMALL);
+    pad_picture::draw(ui, area, &row.pad, &SMALL, None);
     let wide = area.width >= 130;
     let picture = SMALL.size;
     if wide {
@@ -51,7 +51,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
 /// Where there is room: the drawing large, the list under it, the device beside both.
 fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, in_hand: bool) {
     let (width, height) = LARGE.size;
-    pad_picture::draw(ui, area, &row.pad, &LARGE);
+    pad_picture::draw(ui, area, &row.pad, &LARGE, None);
     let below = Rect { y: area.y + height + 1, width, height: area.height - height - 1, ..area };
     check_list(ui, below, 3);
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };

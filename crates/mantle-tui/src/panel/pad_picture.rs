@@ -52,18 +52,25 @@ pub const LARGE: Shape = Shape {
     d_pad: (30, 15, 6, 2),
 };
 
-/// Draws the pad.
-pub fn draw(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape) {
+/// Draws the pad, one of its controls marked.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chosen: Option<Target>) {
     let (x, y) = (area.x, area.y);
-    trigger(ui, x, y, "left trigger", pad.axes[4], shape.bar);
-    trigger(ui, x + shape.right_trigger, y, "right trigger", pad.axes[5], shape.bar);
+    let is = |target: Target| chosen == Some(target);
+    trigger(ui, x, y, "left trigger", pad.axes[4], shape.bar, is(Target::LeftTrigger));
+    trigger(ui, x + shape.right_trigger, y, "right trigger", pad.axes[5], shape.bar, is(Target::RightTrigger));
     let button = |ui: &mut Ui<'_>, x: u16, y: u16, target: Target, name: &str, after: bool| {
         if y >= area.bottom() {
             return;
         }
         let down = pad.share(target) > 0.5;
         let (style, sign) = if down { (ui.theme.live, "●") } else { (ui.theme.line, "○") };
-        let words = if down { ui.theme.live } else { Style::new() };
+        let words = if is(target) {
+            ui.theme.chosen
+        } else if down {
+            ui.theme.live
+        } else {
+            Style::new()
+        };
         let width = name.chars().count() as u16;
         if after {
             ui.text(x, y, 1, style, sign);
@@ -100,13 +107,35 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape) {
     ] {
         let at = Rect { x: x + sx, y: y + sy, width, height };
         stick(ui, at, area, pad.axes[axis], pad.axes[axis + 1]);
+        if let Some(target) = chosen.filter(|target| target.is_stick() && target.name().starts_with(name)) {
+            edge(ui, at, target);
+        }
         button(ui, at.x + width / 2 + 5, at.bottom(), target, name, false);
     }
 }
 
-fn trigger(ui: &mut Ui<'_>, x: u16, y: u16, name: &str, value: i32, bar: u16) {
+/// Marks a direction of a stick at the edge of its plane.
+fn edge(ui: &mut Ui<'_>, at: Rect, target: Target) {
+    let (middle_x, middle_y) = (at.x + at.width / 2, at.y + at.height / 2);
+    let name = target.name();
+    let (x, y, sign) = match name.rsplit(' ').next() {
+        Some("up") => (middle_x, at.y, "▲"),
+        Some("down") => (middle_x, at.bottom() - 1, "▼"),
+        Some("left") => (at.x, middle_y, "◀"),
+        _ => (at.right() - 1, middle_y, "▶"),
+    };
+    ui.text(x, y, 1, ui.theme.key, sign);
+}
+
+fn trigger(ui: &mut Ui<'_>, x: u16, y: u16, name: &str, value: i32, bar: u16, chosen: bool) {
     let live = value > 0;
-    let style = if live { ui.theme.live } else { Style::new() };
+    let style = if chosen {
+        ui.theme.chosen
+    } else if live {
+        ui.theme.live
+    } else {
+        Style::new()
+    };
     ui.text(x, y, 13, style, name);
     ui.bar(x + 14, y, bar, value as f32 / 255.0, ui.theme.live);
     let number = format!("{:.2}", value as f32 / 255.0);

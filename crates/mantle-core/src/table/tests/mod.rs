@@ -2,6 +2,7 @@
 
 mod cases;
 mod input_nodes;
+mod profiles;
 mod talk;
 mod whatever;
 
@@ -99,7 +100,8 @@ impl World {
                     }
                     Effect::Cover(plan) => self.table.handle_cover(self.now, plan.device, self.strength.clone()),
                     Effect::Remember(memory) => self.memory = memory.clone(),
-                    Effect::Send { .. }
+                    Effect::Profile { .. }
+                    | Effect::Send { .. }
                     | Effect::SaveSheet(_)
                     | Effect::Close(_)
                     | Effect::DropPad { .. }

@@ -1,0 +1,143 @@
+use super::*;
+use crate::control::Layout;
+use mantle_hid::Descriptor;
+use proptest::prelude::*;
+
+/// 12 buttons, a hat, X, Y, Z, Rx, Ry, Rz of 8 bits.
+const PAD: &[u8] = &[
+    0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x0c, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x0c, 0x81, 0x02, 0x05, 0x01, 0x09, 0x39, 0x25, 0x07, 0x75, 0x04, 0x95, 0x01, 0x81, 0x42, 0x09, 0x30, 0x09, 0x31,
+    0x09, 0x32, 0x09, 0x33, 0x09, 0x34, 0x09, 0x35, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x06, 0x81, 0x02, 0xc0,
+];
+/// X and Y in the middle, Z at its lower end, Rx in the middle, Ry at its upper end, Rz a quarter off.
+const REST: [u8; 8] = [0, 0x80, 128, 128, 0, 126, 255, 90];
+
+/// Reports at 125 a second.
+fn hear(target: Target, reports: &[[u8; 8]]) -> Heard {
+    let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
+    let mut frame = layout.rest;
+    let mut capture = Capture::new(Micros(0), &layout.parts[0], &frame, target);
+    for (at, report) in reports.iter().enumerate() {
+        let now = Micros(8_000 * at as u64);
+        capture.handle_time(now);
+        layout.plan.decode(report, &mut frame).expect("a whole report");
+        capture.handle_frame(now, &frame);
+    }
+    capture.heard().clone()
+}
+
+/// At rest, at these values for a while, and at rest again.
+fn press(target: Target, values: &[(usize, u8)]) -> Heard {
+    let mut down = REST;
+    values.iter().for_each(|(at, value)| down[*at] = *value);
+    hear(target, &[&[REST; 10][..], &[down; 10], &[REST; 10]].concat())
+}
+
+fn source(heard: &Heard) -> (String, bool) {
+    match heard {
+        Heard::Taken(taken) => (taken.source.text(), taken.inverted),
+        other => panic!("{other:?}"),
+    }
+}
+
+#[test]
+fn each_kind_of_control_is_taken_for_what_it_is() {
+    let takes = |target, values: &[(usize, u8)]| source(&press(target, values));
+    assert_eq!(takes(Target::South, &[(0, 4)]), ("button 3".into(), false));
+    assert_eq!(takes(Target::Up, &[(1, 0x00)]), ("hat up".into(), false));
+    assert_eq!(takes(Target::LeftStickUp, &[(3, 0)]), ("Y lower half".into(), false));
+    assert_eq!(takes(Target::LeftStickRight, &[(2, 255)]), ("X upper half".into(), false));
+    assert_eq!(takes(Target::LeftTrigger, &[(4, 250)]), ("Z whole".into(), false));
+    assert_eq!(takes(Target::RightTrigger, &[(6, 3)]), ("Ry whole".into(), true), "a pedal that runs backwards");
+    assert_eq!(
+        takes(Target::LeftStickDown, &[(7, 250)]),
+        ("Rz upper half".into(), false),
+        "a stick that rests off centre"
+    );
+}
+
+#[test]
+fn a_trigger_that_shows_twice_is_one_press() {
+    assert_eq!(source(&press(Target::LeftTrigger, &[(0, 0x40), (4, 255)])), ("Z whole".into(), false));
+    assert_eq!(source(&press(Target::South, &[(0, 0x40), (4, 255)])), ("button 7".into(), false));
+}
+
+#[test]
+fn an_axis_that_moved_along_is_not_taken_and_two_presses_are_asked_about() {
+    assert_eq!(source(&press(Target::LeftStickUp, &[(3, 0), (2, 150)])), ("Y lower half".into(), false));
+    let Heard::Unclear(why) = press(Target::South, &[(0, 0b101)]) else { panic!("two buttons") };
+    assert_eq!(why, "button 1 and button 3 were both pressed: press only the one that is meant");
+    let Heard::Unclear(why) = press(Target::LeftStickUp, &[(3, 0), (2, 0)]) else { panic!("a corner") };
+    assert!(why.starts_with("X and Y were both"), "{why}");
+    let Heard::Unclear(why) = press(Target::Up, &[(1, 0x10)]) else { panic!("between two directions") };
+    assert_eq!(why, "hat went more than one way: press one direction, straight");
+}
+
+#[test]
+fn what_trembles_is_nothing() {
+    let trembling = |at: usize| {
+        std::array::from_fn(|byte| if byte >= 2 { REST[byte].saturating_add((at * 37 % 23) as u8) } else { REST[byte] })
+    };
+    let reports: Vec<[u8; 8]> = (0..200).map(trembling).collect();
+    assert_eq!(hear(Target::South, &reports), Heard::Nothing);
+    let mut tapped = reports.clone();
+    tapped[100][0] = 2;
+    assert_eq!(source(&hear(Target::South, &tapped)), ("button 2".into(), false), "one report is enough");
+}
+
+#[test]
+fn a_lever_that_stays_is_taken_after_a_while() {
+    let mut down = REST;
+    down[4] = 255;
+    assert_eq!(hear(Target::RightTrigger, &[&[REST; 10][..], &[down; 50]].concat()), Heard::Pressed);
+    let heard = hear(Target::RightTrigger, &[&[REST; 10][..], &[down; 250]].concat());
+    assert_eq!(source(&heard), ("Z whole".into(), false));
+}
+
+/// What is down when it begins is no answer, neither while it stays down nor when it comes up; pressed again it is.
+#[test]
+fn what_was_down_before_is_no_answer() {
+    let mut down = REST;
+    down[0] = 1;
+    let held = [&[down; 10][..], &[REST; 10]].concat();
+    assert_eq!(hear(Target::South, &held), Heard::Nothing);
+    assert_eq!(source(&hear(Target::South, &[held, vec![down; 3], vec![REST; 3]].concat())).0, "button 1");
+}
+
+/// The reason names the rest: it can be checked.
+#[test]
+fn the_reason_is_said() {
+    let Heard::Taken(taken) = press(Target::LeftTrigger, &[(4, 255)]) else { panic!("a trigger") };
+    assert_eq!(taken.why, "the whole travel of Z, which rests at 0 % of its range");
+}
+
+proptest! {
+    /// Hands that tremble, press late and briefly, and brush a neighbour lightly: what is taken is what was meant, or it is
+    /// asked for again; it is never another control.
+    #[test]
+    fn no_hand_has_the_wrong_control_taken(
+        which in 0..12usize, late in 0..40usize, long in 1..20usize, seed in any::<u64>(), brush in 0..30u8,
+    ) {
+        let mut state = seed | 1;
+        let mut noise = move |most: u64| {
+            state ^= state << 13;
+            state ^= state >> 7;
+            state ^= state << 17;
+            (state % (2 * most + 1)) as i16 - most as i16
+        };
+        let reports: Vec<[u8; 8]> = (0..late + long + 40)
+            .map(|at| {
+                let mut report = REST;
+                for byte in &mut report[2..] {
+                    *byte = (i16::from(*byte) + noise(5)).clamp(0, 255) as u8;
+                }
+                if (late + 10..late + 10 + long).contains(&at) {
+                    report[which / 8] |= 1 << (which % 8);
+                    report[2] = report[2].saturating_add(brush);
+                }
+                report
+            })
+            .collect();
+        prop_assert_eq!(source(&hear(Target::East, &reports)), (format!("button {}", which + 1), false));
+    }
+}

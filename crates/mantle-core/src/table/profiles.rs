@@ -1,0 +1,236 @@
+//! Profiles that change while the program runs.
+
+use super::{Effect, PLAIN, Profile, Slot, Table};
+use crate::binding::{Change, ProfileAct};
+use crate::command::{Answer, Command, CommandNumber};
+use crate::device::NodeId;
+use crate::feel::Feel;
+use crate::pad::Target;
+use crate::path::Mark;
+use crate::rollcall::{Capture, Heard};
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+use std::sync::Arc;
+
+/// A change of a profile that is being saved.
+#[derive(Clone, Debug)]
+pub(super) struct Editing {
+    number: CommandNumber,
+    slot: SlotNumber,
+    /// What takes it back.
+    again: bool,
+}
+
+/// A press is listened for on all members of a slot.
+#[derive(Clone, Debug)]
+pub struct Capturing {
+    /// The slot.
+    pub slot: SlotNumber,
+    /// What the press shall play.
+    pub target: Target,
+    captures: Vec<(usize, Capture)>,
+}
+
+impl Capturing {
+    /// What has been heard, and from which member.
+    #[must_use]
+    pub fn heard(&self) -> (usize, &Heard) {
+        let rank = |heard: &Heard| match heard {
+            Heard::Nothing => 0,
+            Heard::Pressed => 1,
+            Heard::Unclear(_) => 2,
+            Heard::Taken(_) => 3,
+        };
+        let all = self.captures.iter().map(|(member, capture)| (*member, capture.heard()));
+        all.max_by_key(|(_, heard)| rank(heard)).unwrap_or((0, &Heard::Nothing))
+    }
+
+    pub(super) fn deadline(&self) -> Option<Micros> {
+        self.captures.iter().filter_map(|(_, capture)| capture.deadline()).min()
+    }
+}
+
+impl Table {
+    /// What is listened for.
+    #[must_use]
+    pub fn capturing(&self) -> Option<&Capturing> {
+        self.capturing.as_deref()
+    }
+
+    pub(super) fn listen(&mut self, now: Micros, number: SlotNumber, target: Target) -> Result<(), String> {
+        let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
+        let captures = (0..slot.session.members.len()).filter_map(|index| {
+            let (_, part) = self.part_of(number, index)?;
+            let source = self.source(part.source)?;
+            let layout = source.layout()?.parts.get(part.local)?;
+            Some((index, Capture::new(now, layout, &source.frame, target)))
+        });
+        let captures: Vec<_> = captures.collect();
+        if captures.is_empty() {
+            return Err(format!("nothing of {number} is connected"));
+        }
+        self.capturing = Some(Box::new(Capturing { slot: number, target, captures }));
+        Ok(())
+    }
+
+    /// A node's frame goes to whoever listens to its members.
+    #[cold]
+    pub(super) fn hear(&mut self, now: Micros, node: NodeId) {
+        let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
+        let Some(capturing) = self.capturing.as_deref_mut() else { return };
+        for (number, index) in source.routes.iter().flatten() {
+            let own = capturing.captures.iter_mut().filter(|(member, _)| member == index && *number == capturing.slot);
+            own.for_each(|(_, capture)| capture.handle_frame(now, &source.frame));
+        }
+        self.due = self.deadline();
+    }
+
+    pub(super) fn run_capture(&mut self, due: Micros) {
+        if let Some(capturing) = &mut self.capturing {
+            capturing.captures.iter_mut().for_each(|(_, capture)| capture.handle_time(due));
+        }
+    }
+
+    /// All profiles have been read again: slots whose profile says something else now play by that from here on.
+    /// `kept` says that some could not be read: those that were there before stay as they were.
+    pub fn handle_profiles(&mut self, now: Micros, profiles: Vec<Arc<Profile>>, kept: bool) {
+        self.handle_time(now);
+        let before = std::mem::replace(&mut self.profiles, profiles);
+        let missing = |old: &&Arc<Profile>| kept && !old.origin.is_empty();
+        for old in before.iter().filter(missing) {
+            if !self.profiles.iter().any(|one| one.name == old.name || one.origin == old.origin) {
+                self.profiles.push(old.clone());
+            }
+        }
+        if !self.profiles.iter().any(|profile| profile.name == PLAIN) {
+            self.profiles.insert(0, Arc::new(Profile::plain(PLAIN, Feel::default())));
+        }
+        let said = |profiles: &[Arc<Profile>], name: &str| profiles.iter().find(|one| one.name == name).cloned();
+        let changed = |slot: &Slot| said(&before, &slot.profile) != said(&self.profiles, &slot.profile);
+        let slots: Vec<_> = self.slots().filter(|(_, slot)| changed(slot)).map(|(number, _)| number).collect();
+        for number in slots {
+            self.bind_slot(now, number);
+        }
+    }
+
+    /// A slot plays by its profile as it is now; what the old one held is let go.
+    pub(super) fn bind_slot(&mut self, now: Micros, number: SlotNumber) {
+        let Some(slot) = self.slot(number) else { return };
+        let profile = self.profile_of(&slot.profile);
+        let parts = (0..slot.session.members.len()).filter_map(|index| {
+            let (_, part) = self.part_of(number, index)?;
+            let layout = self.source(part.source)?.layout()?.parts.get(part.local)?.clone();
+            Some((index, part.source, layout))
+        });
+        let parts: Vec<_> = parts.collect();
+        let Some(slot) = &mut self.slots[number.index()] else { return };
+        for (index, node, layout) in parts {
+            slot.session.members[index].bind(&layout, &profile);
+            slot.session.members[index].release();
+            if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
+                // What is still held plays by the new one with the next report.
+                source.fresh = true;
+            }
+        }
+        // Shaped once: only the events of the last change stand.
+        if slot.session.set_feel(now, profile.feel) {
+            self.writes |= 1 << number.index();
+        }
+        self.due = self.deadline();
+    }
+
+    /// Has a slot's profile changed; answered once it is saved.
+    pub(super) fn edit(&mut self, number: CommandNumber, slot: SlotNumber, act: ProfileAct) -> Result<(), String> {
+        let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty")) };
+        let profile = self.profile_of(&entry.profile);
+        let again = act == ProfileAct::Back;
+        if profile.origin.is_empty() && !matches!(act, ProfileAct::Change(_)) {
+            return Err(format!("the profile {} has not been changed", profile.name));
+        }
+        if let ProfileAct::Change(changes) = &act {
+            self.check(changes, &profile)?;
+        }
+        // One that is no file is everybody's: a new one, named after who plays, is made from it.
+        let name = match profile.origin.is_empty() {
+            true if profile.name == PLAIN => {
+                let who = entry.session.members.first().map_or("profile", |member| member.key.name.as_str());
+                self.free_name(who)
+            }
+            _ => profile.name.clone(),
+        };
+        let origin = profile.origin.clone();
+        self.editing.push(Editing { number, slot, again });
+        self.effects.push_back(Effect::Profile { number, name, origin, act });
+        Ok(())
+    }
+
+    fn check(&self, changes: &[Change], profile: &Profile) -> Result<(), String> {
+        for change in changes {
+            match change {
+                Change::Source { layer, .. }
+                    if !layer.is_empty() && !profile.layers.iter().any(|own| own.name == *layer) =>
+                {
+                    return Err(format!("the profile {} has no layer named {layer}", profile.name));
+                }
+                Change::Name(name) => {
+                    if name.trim().is_empty() || name == PLAIN {
+                        return Err("a profile needs a name of its own".into());
+                    }
+                    if self.profiles.iter().any(|other| other.name == *name && other.origin != profile.origin) {
+                        return Err(format!("there is a profile named {name} already"));
+                    }
+                }
+                Change::DeadZone { thousandths, .. } if *thousandths > 900 => {
+                    return Err("a dead zone is at most 0.9 of full travel".into());
+                }
+                _ => {}
+            }
+        }
+        Ok(())
+    }
+
+    fn free_name(&self, wanted: &str) -> String {
+        let taken = |name: &str| self.profiles.iter().any(|profile| profile.name == name);
+        let numbered = (2..).map(|number| format!("{wanted} {number}"));
+        std::iter::once(wanted.to_owned()).chain(numbered).find(|name| !taken(name)).unwrap_or_default()
+    }
+
+    /// A change of a profile has been saved, or could not be.
+    pub fn handle_profile(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
+        self.handle_time(now);
+        let Some(at) = self.editing.iter().position(|editing| editing.number == number) else { return };
+        let Editing { slot, again, .. } = self.editing.remove(at);
+        let profile = match result {
+            Ok(profile) => Arc::new(profile),
+            Err(why) => return self.answers.push_back((number, Answer::Refused { why })),
+        };
+        let old = self.profiles.iter().position(|other| other.origin == profile.origin);
+        // Until now it may have been no file, or of another name: who plays by it follows.
+        let before = match old {
+            Some(old) => std::mem::replace(&mut self.profiles[old], profile.clone()).name.clone(),
+            None => {
+                self.profiles.retain(|other| other.name != profile.name || !other.origin.is_empty());
+                self.profiles.push(profile.clone());
+                self.note(now, Mark::Well, format!("{} is a profile of its own now", profile.name));
+                profile.name.clone()
+            }
+        };
+        let mut moved = false;
+        for (of, entry) in SlotNumber::all().zip(&mut self.slots) {
+            let Some(entry) = entry else { continue };
+            if (of == slot || entry.profile == before) && entry.profile != profile.name {
+                entry.profile.clone_from(&profile.name);
+                moved = true;
+            }
+        }
+        let slots: Vec<SlotNumber> =
+            self.slots().filter(|(_, entry)| entry.profile == profile.name).map(|(number, _)| number).collect();
+        for number in slots {
+            self.bind_slot(now, number);
+        }
+        if moved {
+            self.remember();
+        }
+        self.answers.push_back((number, Answer::Done { inverse: Some(Command::TakeBack { slot, again }) }));
+    }
+}

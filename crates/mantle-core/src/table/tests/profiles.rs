@@ -1,0 +1,169 @@
+//! Profiles that come, change and go while somebody plays by them.
+
+use super::*;
+use crate::binding::{Change, Named, Options, Profile, ProfileAct, Rule};
+use crate::rollcall::Heard;
+use std::sync::Arc;
+
+fn rule(target: Target, source: &str) -> Rule {
+    Rule { target, source: Some(Named::parse(source)), layer: 0, line: 4, options: Options::default() }
+}
+
+fn profile(name: &str, rules: Vec<Rule>) -> Profile {
+    Profile { origin: format!("{name}.profile.toml"), rules, ..Profile::plain(name, Default::default()) }
+}
+
+/// A pad in slot 1 that plays by a profile.
+fn world(rules: Vec<Rule>) -> World {
+    let mut world = World::new(Settings { profiles: vec![Arc::new(profile("ferry", rules))], ..Settings::default() });
+    world.plug(node(0, "A", "1-1"));
+    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
+    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "ferry".into() };
+    assert!(matches!(world.command(place), Answer::Done { .. }));
+    world.report(0, &[0, 128]);
+    world
+}
+
+/// What the table wants done to a profile.
+fn wanted(world: &World) -> (CommandNumber, String, String, ProfileAct) {
+    let found = world.effects.iter().rev().find_map(|effect| match effect {
+        Effect::Profile { number, name, origin, act } => Some((*number, name.clone(), origin.clone(), act.clone())),
+        _ => None,
+    });
+    found.expect("something is to be saved")
+}
+
+fn give(world: &mut World, command: Command) -> CommandNumber {
+    world.now.0 += 1000;
+    world.numbers += 1;
+    world.table.handle_command(world.now, CommandNumber(world.numbers), command);
+    world.settle();
+    CommandNumber(world.numbers)
+}
+
+fn source(button: &str) -> Vec<Change> {
+    let source = Some(button.to_owned());
+    vec![Change::Source { target: Target::South, layer: String::new(), source, inverted: false }]
+}
+
+#[test]
+fn what_a_profile_says_plays_and_what_it_does_not_say_plays_as_before() {
+    let mut world = world(vec![rule(Target::South, "button 3")]);
+    world.report(0, &[0b100, 128]);
+    assert!(world.down(1, Target::South) && !world.down(1, Target::West));
+    world.report(0, &[0b10, 128]);
+    assert!(world.down(1, Target::East) && !world.down(1, Target::South));
+}
+
+#[test]
+fn a_change_is_answered_once_it_is_saved_and_what_was_held_is_let_go() {
+    let mut world = world(vec![rule(Target::South, "button 3")]);
+    world.report(0, &[0b100, 128]);
+    let number = give(&mut world, Command::Edit { slot: slot(1), changes: source("button 5") });
+    assert_eq!(world.table.poll_answer(), None, "not saved yet");
+    assert_eq!(
+        wanted(&world),
+        (number, "ferry".into(), "ferry.profile.toml".into(), ProfileAct::Change(source("button 5")))
+    );
+    world.table.handle_profile(world.now, number, Ok(profile("ferry", vec![rule(Target::South, "button 5")])));
+    world.settle();
+    let inverse = Some(Command::TakeBack { slot: slot(1), again: false });
+    assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
+    assert_eq!(world.pad(1), PadState::default(), "what was held is let go");
+    world.report(0, &[0b1_0000, 128]);
+    assert!(world.down(1, Target::South));
+    let number = give(&mut world, Command::TakeBack { slot: slot(1), again: false });
+    assert_eq!(wanted(&world).3, ProfileAct::Back);
+    world.table.handle_profile(world.now, number, Err("the disk is full".into()));
+    let refused = Answer::Refused { why: "the disk is full".into() };
+    assert_eq!(world.table.poll_answer(), Some((number, refused)));
+    assert!(world.down(1, Target::South), "what could not be saved changes nothing");
+}
+
+#[test]
+fn the_profile_that_says_nothing_is_nobodys_to_change_a_new_one_is_made() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.plug(node(1, "B", "1-2"));
+    let number = give(&mut world, Command::Edit { slot: slot(2), changes: source("button 5") });
+    let (_, name, origin, _) = wanted(&world);
+    assert_eq!((name.as_str(), origin.as_str()), ("pad", ""), "named after who plays");
+    world.table.handle_profile(world.now, number, Ok(profile("pad", vec![rule(Target::South, "button 5")])));
+    world.settle();
+    let names: Vec<String> = world.table.slots().map(|(_, slot)| slot.profile.clone()).collect();
+    assert_eq!(names, ["plain", "pad"]);
+    assert_eq!(world.memory.slots[1].profile, "pad", "and it is remembered");
+    let refused = give(&mut world, Command::TakeBack { slot: slot(1), again: false });
+    let why = "the profile plain has not been changed".to_owned();
+    assert!(matches!(world.table.poll_answer(), Some((first, Answer::Done { .. })) if first == number));
+    assert_eq!(world.table.poll_answer(), Some((refused, Answer::Refused { why })));
+}
+
+#[test]
+fn a_profile_that_cannot_be_read_for_a_while_stays_as_it_was() {
+    let mut world = world(vec![rule(Target::South, "button 3")]);
+    world.table.handle_profiles(world.now, Vec::new(), true);
+    world.settle();
+    world.report(0, &[0b100, 128]);
+    assert!(world.down(1, Target::South), "its file is broken: it plays on");
+    world.table.handle_profiles(
+        world.now,
+        vec![Arc::new(profile("ferry", vec![rule(Target::South, "button 4")]))],
+        false,
+    );
+    world.settle();
+    assert!(!world.down(1, Target::South));
+    world.report(0, &[0, 128]);
+    world.report(0, &[0b1000, 128]);
+    assert!(world.down(1, Target::South), "edited by hand, it plays so at once");
+}
+
+#[test]
+fn who_presses_is_heard_and_the_pad_plays_on() {
+    let mut world = world(Vec::new());
+    give(&mut world, Command::Listen { slot: slot(1), target: Target::North });
+    for _ in 0..100 {
+        world.report(0, &[0, 128]);
+    }
+    world.report(0, &[0b10, 128]);
+    assert_eq!(world.table.capturing().expect("it listens").heard().1, &Heard::Pressed);
+    assert!(world.down(1, Target::East), "the pad plays on");
+    world.report(0, &[0, 128]);
+    let Heard::Taken(taken) = world.table.capturing().expect("it listens").heard().1.clone() else { panic!("nothing") };
+    assert_eq!(taken.source.text(), "button 2");
+    give(&mut world, Command::StopListening);
+    assert!(world.table.capturing().is_none());
+}
+
+/// However late the wake-up: what runs by itself is written as frames of its own, each with its own stamp.
+#[test]
+fn late_wake_ups_give_the_same_frames() {
+    let ramp = Options { ramp: Micros::millis(20), ..Options::default() };
+    let frames = |late: bool| {
+        let mut world = world(vec![Rule { options: ramp.clone(), ..rule(Target::RightTrigger, "button 1") }]);
+        let start = world.now;
+        let mut frames = Vec::new();
+        let mut at = start;
+        for step in 0..40u64 {
+            at = start.after(Micros(2_500 * (step + 1)));
+            let pressed = (4..12).contains(&step) || step == 20;
+            if step % 8 == 4 || step == 12 || step == 20 || step == 21 {
+                world.table.handle_report(at, NodeId(0), &[u8::from(pressed), 128]);
+            } else if !late {
+                world.table.handle_time(at);
+            }
+            while let Some((_, earlier, events)) = world.table.poll_write() {
+                frames.push((earlier.unwrap_or(at), events.iter().collect::<Vec<_>>()));
+            }
+        }
+        world.table.handle_time(at.after(Micros::seconds(1)));
+        while let Some((_, earlier, events)) = world.table.poll_write() {
+            frames.push((earlier.unwrap_or(at), events.iter().collect::<Vec<_>>()));
+        }
+        assert_eq!(world.pad(1), PadState::default());
+        frames
+    };
+    let (prompt, late) = (frames(false), frames(true));
+    assert!(prompt.len() > 8, "{prompt:?}");
+    assert_eq!(prompt, late);
+}

@@ -1,0 +1,169 @@
+//! Bindings changed from the screen: a target is chosen, something is pressed or typed, and where another target loses
+//! its source by that the person is asked.
+
+use crate::app::{App, Over, Row, Then, View};
+use crate::keys::Intent;
+use crate::over::{TypedFor, Typing};
+use mantle_talk::{BindingRow, Change, Command, Detail, SlotNumber, Stage, TARGETS, Target};
+
+/// A source that plays another target already.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Swap {
+    /// The slot.
+    pub slot: SlotNumber,
+    /// What it shall play.
+    pub target: Target,
+    /// What it plays now.
+    pub other: Target,
+    /// The source, as a profile names it.
+    pub source: String,
+    /// Whether its full end is rest.
+    pub inverted: bool,
+    /// What plays the target now; none if nothing does.
+    pub old: Option<String>,
+}
+
+fn source(target: Target, source: Option<&str>, inverted: bool) -> Change {
+    Change::Source { target, layer: String::new(), source: source.map(str::to_owned), inverted }
+}
+
+impl App {
+    /// The slot whose bindings are seen.
+    pub(crate) fn bound_slot(&self) -> Option<SlotNumber> {
+        match self.row {
+            Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == Stage::Bindings => Some(slot),
+            _ => None,
+        }
+    }
+
+    /// The chosen target.
+    pub(crate) fn target(&self) -> Target {
+        TARGETS[self.target % TARGETS.len()]
+    }
+
+    fn binding(&self, target: Target) -> Option<&BindingRow> {
+        match &self.snapshot.detail {
+            Detail::Slot(slot) => slot.bindings.iter().find(|row| row.target == target),
+            _ => None,
+        }
+    }
+
+    pub(crate) fn handle_binding(&mut self, intent: Intent) {
+        let Some(slot) = self.bound_slot() else {
+            self.message = Some("bindings are changed in their own view: B".into());
+            return;
+        };
+        let target = self.target();
+        match intent {
+            Intent::NextTarget => self.target = (self.target + 1) % TARGETS.len(),
+            Intent::TargetBefore => self.target = (self.target + TARGETS.len() - 1) % TARGETS.len(),
+            Intent::Bind => {
+                self.listening = true;
+                if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() {
+                    self.take_in_hand();
+                }
+                self.command(Command::Listen { slot, target }, Then::Nothing);
+            }
+            Intent::BindNothing => self.edit(slot, vec![source(target, Some("none"), false)]),
+            Intent::AsGuessed => self.edit(slot, vec![source(target, None, false)]),
+            Intent::TypeSource => self.over = Some(Over::Typing(Typing::new(TypedFor::Source(slot, target)))),
+            Intent::NameAction => self.over = Some(Over::Typing(Typing::new(TypedFor::Action(slot, target)))),
+            _ => {}
+        }
+    }
+
+    pub(crate) fn edit(&mut self, slot: SlotNumber, changes: Vec<Change>) {
+        self.command(Command::Edit { slot, changes }, Then::Nothing);
+    }
+
+    /// A press is listened for no more.
+    pub(crate) fn stop_listening(&mut self) {
+        if std::mem::take(&mut self.listening) {
+            self.command(Command::StopListening, Then::Nothing);
+            self.put_down();
+        }
+    }
+
+    /// What came of listening.
+    pub(crate) fn look_at_capture(&mut self) {
+        let Some(capture) = self.snapshot.capture.clone().filter(|_| self.listening) else { return };
+        if Some(capture.slot) != self.bound_slot() || capture.target != self.target() {
+            return;
+        }
+        if let Some((source, inverted, why)) = capture.taken {
+            self.stop_listening();
+            self.message = Some(format!("{} ← {why}; u takes it back", capture.target.name()));
+            self.bind(capture.slot, capture.target, source, inverted);
+        } else if let Some(why) = capture.unclear {
+            self.message = Some(why);
+            self.command(Command::Listen { slot: capture.slot, target: capture.target }, Then::Nothing);
+        }
+    }
+
+    /// A target gets a source; if that plays another one, it is asked what becomes of that.
+    pub(crate) fn bind(&mut self, slot: SlotNumber, target: Target, named: String, inverted: bool) {
+        let plays = |row: &BindingRow| row.said.iter().any(|(own, layer, _)| layer.is_empty() && same(own, &named));
+        let Detail::Slot(detail) = &self.snapshot.detail else { return };
+        let other = detail.bindings.iter().find(|row| row.target != target && plays(row)).map(|row| row.target);
+        match other {
+            None => self.edit(slot, vec![source(target, Some(&named), inverted)]),
+            Some(other) => {
+                let old = self.binding(target).and_then(|row| row.said.iter().find(|(_, layer, _)| layer.is_empty()));
+                let old = old.map(|(own, ..)| own.clone());
+                self.message = None;
+                self.over = Some(Over::Swap(Swap { slot, target, other, source: named, inverted, old }));
+            }
+        }
+    }
+
+    /// A part of a control's name was typed: the one control that it means plays the target.
+    pub(crate) fn type_source(&mut self, slot: SlotNumber, target: Target, text: &str) {
+        let Detail::Slot(detail) = &self.snapshot.detail else { return };
+        let lower = text.to_lowercase();
+        let parts = ["whole", "lower half", "upper half", "up", "down", "left", "right"];
+        let part = parts.iter().find(|part| lower.ends_with(&format!(" {part}")));
+        let own = part.map_or(lower.as_str(), |part| lower[..lower.len() - part.len()].trim());
+        let controls = || detail.devices.iter().flat_map(|device| &device.controls);
+        let exact = |name: &str| controls().find(|control| control.name.to_lowercase() == name);
+        // Without a part taken off first: a control may be called like one.
+        let found = exact(&lower).map(|control| (control, None)).or_else(|| exact(own).map(|control| (control, part)));
+        let found = match found {
+            Some((control, part)) => vec![(control.name.clone(), part)],
+            None => {
+                let fits = |name: &str| name.to_lowercase().contains(own);
+                controls().filter(|control| fits(&control.name)).map(|control| (control.name.clone(), part)).collect()
+            }
+        };
+        match found.as_slice() {
+            [(name, part)] => {
+                let named = part.map_or_else(|| name.clone(), |part| format!("{name} {part}"));
+                self.bind(slot, target, named, false);
+            }
+            [] => self.message = Some(format!("no control of this slot has {text} in its name")),
+            several => {
+                let names: Vec<&str> = several.iter().take(6).map(|(name, _)| name.as_str()).collect();
+                self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")));
+            }
+        }
+    }
+
+    /// What becomes of the other target.
+    pub(crate) fn handle_swap(&mut self, intent: Intent, swap: &Swap) {
+        let mut changes = vec![source(swap.target, Some(&swap.source), swap.inverted)];
+        match (intent, &swap.old) {
+            (Intent::MoveSource, _) | (Intent::SwapSources, None) => {
+                changes.push(source(swap.other, Some("none"), false))
+            }
+            (Intent::SwapSources, Some(old)) => changes.push(source(swap.other, Some(old), false)),
+            (Intent::BothTargets, _) => changes.push(source(swap.other, Some(&swap.source), swap.inverted)),
+            _ => return,
+        }
+        self.edit(swap.slot, changes);
+    }
+}
+
+/// Whether two names mean the same source; a whole travel is also written without saying so.
+fn same(a: &str, b: &str) -> bool {
+    let plain = |text: &str| text.strip_suffix(" whole").unwrap_or(text).to_lowercase();
+    plain(a) == plain(b)
+}
