@@ -8,6 +8,7 @@ use mantle_core::feel::Feel;
 use mantle_core::pad::{Events, PadState, TRIGGER_FULL, Target};
 use mantle_core::table::{Effect, Settings, Table};
 use mantle_core::time::Micros;
+use std::sync::Arc;
 
 /// A small descriptor: 12 buttons, a hat, four axes of 8 bits, no report id.
 pub const SMALL: &[u8] = &[
@@ -107,6 +108,24 @@ pub fn table() -> Table {
     }
     for report in reports(4, true) {
         table.handle_report(Micros(2), NodeId(0), &report);
+    }
+    table
+}
+
+/// The same table, and everybody plays by a full profile: three layers, 40 bindings.
+#[must_use]
+pub fn table_with_a_full_profile() -> Table {
+    let text = include_str!("../profiles/full.profile.toml");
+    let read = mantle_files::profile::read("full.profile.toml", text);
+    assert_eq!(read.faults, [], "the profile is right");
+    let profile = read.profile.expect("it can be used");
+    assert!(profile.layers.len() == 3 && profile.rules.len() == 40, "{} rules", profile.rules.len());
+    let mut table = table();
+    table.handle_profiles(Micros(2), vec![Arc::new(profile)], false);
+    let unplayed = table.slots().flat_map(|(_, slot)| &slot.session.members).map(|one| one.bindings.not_found.len());
+    assert_eq!(unplayed.sum::<usize>(), 0, "the pad has all of its controls");
+    for report in reports(4, true) {
+        table.handle_report(Micros(3), NodeId(0), &report);
     }
     table
 }

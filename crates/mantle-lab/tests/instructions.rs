@@ -46,6 +46,17 @@ fn a_report_takes_few_instructions() {
     assert!(each <= MOST, "{each} instructions a report, at most {MOST} are allowed");
 }
 
+/// A full profile, three layers and 40 bindings, costs less than twice the plain one.
+#[test]
+fn a_full_profile_costs_less_than_twice_the_plain_one() {
+    let program = built("road");
+    let each = |kind: &str| (count(&program, &["2", kind]) - count(&program, &["1", kind])) / REPORTS;
+    let (plain, full) = (each("plain"), each("full"));
+    println!("{full} instructions a report with a full profile, {plain} with the plain one");
+    assert!(full > plain, "{full}: the profile was not in use");
+    assert!(full < 2 * plain, "{full} instructions a report with a full profile, {plain} with the plain one");
+}
+
 /// Bytes that claim as much as the limits allow are read in a bounded number of steps.
 #[test]
 fn greedy_bytes_take_few_instructions() {

@@ -1,17 +1,18 @@
 //! A profile at work on one part: the sets of layers compiled one by one, and the rules that need more than that.
 //!
 //! Whatever has no memory and no options runs as [`Compiled`], compiled for each set of layers that can be on, so that
-//! layers cost a look at what holds them. The rest are steps.
+//! layers cost a look at what holds them. The rest are steps; a step is worked out only when something that it depends on
+//! is another than before, and what all of them give together is kept until then.
 
 use super::compiled::{axis_of, lane_of};
-use super::step::{Hold, Input, Step};
+use super::step::{Hold, Input, Source, Step};
 use super::{
     Binding, BindingNumber, Bindings, Combine, Compiled, Contribution, How, LAYERS, Opposite, Options, Profile, resolve,
 };
 use crate::control::{Control, PartLayout, Place};
 use crate::pad::Target;
 use crate::time::Micros;
-use mantle_hid::Frame;
+use mantle_hid::{Frame, WORDS};
 
 /// Something that turns a layer on.
 #[derive(Clone, Debug)]
@@ -22,6 +23,16 @@ struct Switch {
     on: bool,
 }
 
+/// Something in the frame that steps depend on.
+#[derive(Clone, Debug)]
+struct Watched {
+    source: Source,
+    /// What it was when they were worked out last.
+    last: i32,
+    /// The steps, each with its fold.
+    steps: Vec<(u16, u16)>,
+}
+
 /// What the steps of one target give together.
 #[derive(Clone, Copy, Debug)]
 struct Fold {
@@ -30,6 +41,9 @@ struct Fold {
     /// Its steps: from, to.
     steps: (u16, u16),
     value: f32,
+    /// Some of them have to be worked out, and when some of them want to be, though nothing has come.
+    stale: bool,
+    due: Option<Micros>,
     /// Whether any of them is off its rest or on its way, and since when.
     off: bool,
     since: Micros,
@@ -42,6 +56,21 @@ pub struct Engine {
     sets: Vec<Compiled>,
     steps: Vec<Step>,
     folds: Vec<Fold>,
+    /// Bits first, values from `first_value` on.
+    watched: Vec<Watched>,
+    first_value: usize,
+    /// Whether a layer is held by something that is no bit.
+    held_by_value: bool,
+    /// The frame's bits when it was looked at last, and those of them that are watched.
+    bits: [u64; WORDS],
+    watched_bits: [u64; WORDS],
+    /// What the steps give together, axis by axis and button by button.
+    given: Contribution,
+    /// Both directions of each axis that has steps: the places of their folds, and the axis.
+    axes: Vec<[Option<u16>; 2]>,
+    /// What was so when all of them were worked out last: the layers, what was blocked; none before the first time.
+    under: Option<(usize, u64)>,
+    due: Option<Micros>,
     /// The binding of each step.
     numbers: Vec<BindingNumber>,
     /// The bindings that each compiled set has in it.
@@ -141,12 +170,43 @@ impl Engine {
             match self.folds.last_mut().filter(|fold| fold.target == target) {
                 Some(fold) => fold.steps.1 = end + 1,
                 None => {
-                    let (value, off, since) = (0.0, false, Micros(0));
-                    self.folds.push(Fold { target, combine, steps: (end, end + 1), value, off, since });
+                    let (value, off, since, due) = (0.0, false, Micros(0), None);
+                    let steps = (end, end + 1);
+                    self.folds.push(Fold { target, combine, steps, value, stale: true, due, off, since });
                 }
             }
-            self.steps.push(Step::new(Input::new(control, binding.how), target, left[at], options, with));
+            let input = Input::new(control, binding.how);
+            for source in std::iter::once(input.source()).chain(with.iter().map(|hold| hold.input.source())) {
+                let own = (end, self.folds.len() as u16 - 1);
+                match self.watched.iter_mut().find(|watched| watched.source == source) {
+                    Some(watched) => watched.steps.push(own),
+                    None => self.watched.push(Watched { source, last: 0, steps: vec![own] }),
+                }
+            }
+            self.steps.push(Step::new(input, target, left[at], options, with));
             self.numbers.push(binding.number);
+        }
+        for switch in &self.switches {
+            match switch.hold.input.source() {
+                Source::Bit { word, bit } => self.watched_bits[usize::from(word)] |= 1 << bit,
+                Source::Value(_) => self.held_by_value = true,
+            }
+        }
+        self.watched.sort_by_key(|watched| matches!(watched.source, Source::Value(_)));
+        for watched in &self.watched {
+            if let Source::Bit { word, bit } = watched.source {
+                self.watched_bits[usize::from(word)] |= 1 << bit;
+                self.first_value += 1;
+            }
+        }
+        for (at, fold) in self.folds.iter().enumerate() {
+            let Some((low, high)) = axis_of(fold.target) else { continue };
+            let place = |target: Target| self.folds.iter().position(|other| other.target == target).map(|at| at as u16);
+            // Once for each axis: by its first fold.
+            let both = [place(low), place(high)];
+            if both.iter().flatten().min() == Some(&(at as u16)) {
+                self.axes.push(both);
+            }
         }
     }
 
@@ -165,25 +225,79 @@ impl Engine {
 
     /// What everything gives with this frame, before feel. Values whose bit is set in `blocked` count as being at rest.
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, blocked: u64) -> Contribution {
-        let mut layers = 0;
-        for (index, switch) in self.switches.iter_mut().enumerate() {
-            let down = switch.hold.handle_frame(frame, blocked);
-            switch.on ^= switch.toggle && down && !switch.down;
-            switch.down = down;
-            layers |= usize::from(if switch.toggle { switch.on } else { down }) << index;
+        let mut turned = 0;
+        for ((bits, last), watched) in frame.bits.iter().zip(&mut self.bits).zip(&self.watched_bits) {
+            turned |= (bits ^ *last) & watched;
+            *last = *bits;
         }
-        self.layers = layers;
+        if turned != 0 || self.held_by_value || self.under.is_none() {
+            self.layers = 0;
+            for (index, switch) in self.switches.iter_mut().enumerate() {
+                let down = switch.hold.handle_frame(frame, blocked);
+                switch.on ^= switch.toggle && down && !switch.down;
+                switch.down = down;
+                self.layers |= usize::from(if switch.toggle { switch.on } else { down }) << index;
+            }
+        }
+        let layers = self.layers;
         let mut out = self.sets.get(layers).map_or(Contribution::default(), |set| set.evaluate(frame, blocked));
-        for fold in &mut self.folds {
+        let under = Some((layers, blocked));
+        let mut stale = self.under != under;
+        if stale {
+            self.steps.iter_mut().for_each(|step| step.stale = true);
+            self.folds.iter_mut().for_each(|fold| fold.stale = true);
+            self.under = under;
+        }
+        // Bits stand before values among what is watched, and mostly none of them has turned.
+        let from = if turned == 0 { self.first_value } else { 0 };
+        for watched in &mut self.watched[from..] {
+            let raw = watched.source.raw(frame);
+            if raw != watched.last {
+                watched.last = raw;
+                for (step, fold) in &watched.steps {
+                    self.steps[usize::from(*step)].stale = true;
+                    self.folds[usize::from(*fold)].stale = true;
+                }
+                stale = true;
+            }
+        }
+        if stale || self.due.is_some_and(|due| due <= now) {
+            self.work_out(now, frame, blocked);
+        }
+        out.bits |= self.given.bits;
+        for (lane, given) in out.lanes.iter_mut().zip(self.given.lanes) {
+            if given.abs() > lane.abs() {
+                *lane = given;
+            }
+        }
+        if let Some([left, right]) = self.turn {
+            let [lx, ly, rx, ry, ..] = &mut out.lanes;
+            turn(lx, ly, left);
+            turn(rx, ry, right);
+        }
+        out
+    }
+
+    /// Works out the steps that are stale or run by themselves, and what all of them give together.
+    fn work_out(&mut self, now: Micros, frame: &Frame, blocked: u64) {
+        let is_due = |due: Option<Micros>| due.is_some_and(|due| due <= now);
+        for fold in self.folds.iter_mut().filter(|fold| fold.stale || is_due(fold.due)) {
+            (fold.stale, fold.due) = (false, None);
             let steps = &mut self.steps[usize::from(fold.steps.0)..usize::from(fold.steps.1)];
             let (mut value, mut since, mut off) = (0.0f32, Micros(0), false);
             for step in steps {
-                let gives = step.handle_frame(now, frame, blocked, 1 << layers);
+                if step.stale || is_due(step.due) {
+                    step.handle_frame(now, frame, blocked, 1 << self.layers);
+                    (step.stale, step.due) = (false, step.deadline());
+                }
+                if let Some(due) = step.due {
+                    fold.due = Some(fold.due.map_or(due, |other| other.min(due)));
+                }
                 off |= step.is_off();
+                let (gives, began) = step.gives();
                 if gives == 0.0 {
                     continue;
                 }
-                let (_, began) = step.gives();
                 value = match fold.combine {
                     Combine::Largest => value.max(gives),
                     Combine::Sum => (value + gives).min(1.0),
@@ -197,51 +311,36 @@ impl Engine {
             fold.since = if fold.off { fold.since } else { now };
             (fold.value, fold.off) = (value, off);
         }
-        self.merge(&mut out);
-        if let Some([left, right]) = self.turn {
-            let [lx, ly, rx, ry, ..] = &mut out.lanes;
-            turn(lx, ly, left);
-            turn(rx, ry, right);
-        }
-        out
+        self.due = self.folds.iter().filter_map(|fold| fold.due).min();
+        self.merge();
     }
 
-    /// Adds what the steps give to what the compiled set gave.
-    fn merge(&self, out: &mut Contribution) {
-        let value_of = |target: Target| {
-            let fold = self.folds.iter().find(|fold| fold.target == target);
-            fold.map_or((0.0, Micros(0)), |fold| (fold.value, fold.since))
-        };
-        for fold in &self.folds {
-            let target = fold.target;
-            let Some((low, high)) = axis_of(target) else {
-                match lane_of(target) {
-                    Some((lane, _)) => out.lanes[lane] = out.lanes[lane].max(fold.value),
-                    None if fold.value > 0.0 => out.bits |= target.mask(),
-                    None => {}
-                }
-                continue;
-            };
-            // Each axis once: by its first direction, or by the other one where that has no steps.
-            if target == high && self.folds.iter().any(|fold| fold.target == low) {
-                continue;
+    /// What all folds give together.
+    fn merge(&mut self) {
+        self.given = Contribution::default();
+        let given = &mut self.given;
+        for fold in self.folds.iter().filter(|fold| axis_of(fold.target).is_none()) {
+            match lane_of(fold.target) {
+                Some((lane, _)) => given.lanes[lane] = fold.value,
+                None if fold.value > 0.0 => given.bits |= fold.target.mask(),
+                None => {}
             }
-            let ((minus, minus_since), (plus, plus_since)) = (value_of(low), value_of(high));
+        }
+        for both in &self.axes {
+            let of = |at: usize| both[at].and_then(|place| self.folds.get(usize::from(place)));
+            let Some((low, high)) = of(0).or(of(1)).and_then(|fold| axis_of(fold.target)) else { continue };
+            let value = |at: usize| of(at).map_or((0.0, Micros(0)), |fold| (fold.value, fold.since));
+            let ((minus, minus_since), (plus, plus_since)) = (value(0), value(1));
             let (minus, plus) = match self.opposite {
                 Opposite::Last if minus > 0.0 && plus > 0.0 && minus_since > plus_since => (minus, 0.0),
                 Opposite::Last if minus > 0.0 && plus > 0.0 => (0.0, plus),
                 _ => (minus, plus),
             };
             match lane_of(low) {
-                Some((lane, _)) => {
-                    let moved = plus - minus;
-                    if moved.abs() > out.lanes[lane].abs() {
-                        out.lanes[lane] = moved + 0.0;
-                    }
-                }
+                Some((lane, _)) => given.lanes[lane] = plus - minus + 0.0,
                 None => {
-                    out.bits |= if minus > 0.0 { low.mask() } else { 0 };
-                    out.bits |= if plus > 0.0 { high.mask() } else { 0 };
+                    given.bits |= if minus > 0.0 { low.mask() } else { 0 };
+                    given.bits |= if plus > 0.0 { high.mask() } else { 0 };
                 }
             }
         }
@@ -250,7 +349,7 @@ impl Engine {
     /// When it wants to be run again though nothing has come.
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
-        self.steps.iter().filter_map(Step::deadline).min()
+        self.due
     }
 
     /// Lets go of everything: what is switched on is switched off, what runs by itself stops.
@@ -261,9 +360,10 @@ impl Engine {
             switch.hold.release();
         }
         for fold in &mut self.folds {
-            (fold.value, fold.off) = (0.0, false);
+            (fold.value, fold.off, fold.due) = (0.0, false, None);
         }
-        self.layers = 0;
+        (self.layers, self.under, self.due) = (0, None, None);
+        self.given = Contribution::default();
     }
 
     /// The bindings whose steps make a target's present value, and how far each does.

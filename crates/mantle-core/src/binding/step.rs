@@ -7,8 +7,27 @@ use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES, WORDS};
 
+/// What is this near to an edge has reached it: a share is rounded, and 40 % of a travel is 40 %.
+const NEARLY: f32 = 1e-4;
 /// While something moves by itself, it is worked out anew this often.
-pub(super) const TICK: Micros = Micros::millis(4);
+pub(super) const TICK: Micros = Micros::millis(8);
+
+/// Where a raw value stands in the frame.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum Source {
+    Bit { word: u8, bit: u8 },
+    Value(u8),
+}
+
+impl Source {
+    #[inline]
+    pub fn raw(self, frame: &Frame) -> i32 {
+        match self {
+            Self::Bit { word, bit } => (frame.bits[usize::from(word) % WORDS] >> (bit & 63) & 1) as i32,
+            Self::Value(value) => frame.values[usize::from(value) % VALUES],
+        }
+    }
+}
 
 /// Where a share comes from.
 #[derive(Clone, Copy, Debug)]
@@ -32,6 +51,15 @@ impl Input {
             (Place::Value(value), How::LowerHalf) => Self::Half(Line::centred(control, value), -1.0),
             (Place::Value(value), How::UpperHalf) => Self::Half(Line::centred(control, value), 1.0),
             (Place::Value(value), How::Down | How::Travel) => Self::Whole(Line::travel(control, value)),
+        }
+    }
+
+    /// What of the frame it depends on.
+    pub fn source(&self) -> Source {
+        match *self {
+            Self::Bit { word, bit } => Source::Bit { word, bit },
+            Self::Whole(line) | Self::Half(line, _) => Source::Value(line.value()),
+            Self::Direction { value, .. } => Source::Value(value),
         }
     }
 
@@ -71,7 +99,7 @@ impl Hold {
     #[inline]
     pub fn handle_frame(&mut self, frame: &Frame, blocked: u64) -> bool {
         let share = self.input.share(frame, blocked).unwrap_or(0.0);
-        self.down = share >= if self.down { PRESS.1 } else { PRESS.0 };
+        self.down = share + NEARLY >= if self.down { PRESS.1 } else { PRESS.0 };
         self.down
     }
 
@@ -85,6 +113,10 @@ impl Hold {
 pub(super) struct Step {
     pub input: Input,
     pub target: Target,
+    /// Something that it depends on is another than when it was worked out last.
+    pub stale: bool,
+    /// When it wants to be worked out again though nothing has come.
+    pub due: Option<Micros>,
     /// The sets of layers in which it plays, one bit each.
     pub visible: u16,
     /// Whether it gives rest or full, and nothing between.
@@ -123,6 +155,8 @@ impl Step {
         Self {
             input,
             target,
+            stale: true,
+            due: None,
             visible,
             digital: input.is_digital() || options.press.is_some() || options.toggle || !takes_travel,
             press: options.press.unwrap_or(PRESS),
@@ -169,7 +203,7 @@ impl Step {
     fn press(&mut self, now: Micros, share: f32, held: bool, visible: bool) -> f32 {
         let state = &mut self.state;
         let before = state.down;
-        state.down = held && share >= if before { self.press.1 } else { self.press.0 };
+        state.down = held && share + NEARLY >= if before { self.press.1 } else { self.press.0 };
         if visible && state.down && !before {
             state.on = !state.on;
             state.until = (self.shortest > Micros(0)).then(|| now.after(self.shortest));
@@ -192,15 +226,18 @@ impl Step {
 
     fn level_at(&self, now: Micros) -> u64 {
         let State { from, goal, set_out, .. } = self.state;
-        let moved = now.since(set_out).0;
+        let passed = now.since(set_out).0;
+        // Between two ticks it stands still.
+        let moved = if passed < from.abs_diff(goal) { passed - passed % TICK.0 } else { passed };
         if from < goal { from.saturating_add(moved).min(goal) } else { from.saturating_sub(moved).max(goal) }
     }
 
     /// When it wants to be worked out again though nothing has come: at the next tick, or when it arrives.
     pub fn deadline(&self) -> Option<Micros> {
         let State { from, goal, set_out, seen, until, .. } = self.state;
-        let arrives = set_out.after(Micros(from.abs_diff(goal)));
-        let next = (arrives > seen).then(|| arrives.min(seen.after(TICK)));
+        let far = from.abs_diff(goal);
+        let passed = seen.since(set_out).0;
+        let next = (passed < far).then(|| set_out.after(Micros(far.min(passed - passed % TICK.0 + TICK.0))));
         until.into_iter().chain(next).min()
     }
 
@@ -216,7 +253,7 @@ impl Step {
 
     /// Lets go of everything; what is switched on is switched off.
     pub fn release(&mut self) {
-        self.state = State::default();
+        (self.state, self.due) = (State::default(), None);
         self.with.iter_mut().for_each(Hold::release);
     }
 }

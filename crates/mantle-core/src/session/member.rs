@@ -114,16 +114,10 @@ impl Member {
     }
 
     /// When it wants to be evaluated again though nothing has come.
+    #[inline]
     #[must_use]
     pub fn due(&self) -> Option<Micros> {
         self.engine.as_ref().and_then(|engine| engine.deadline())
-    }
-
-    /// Whether its bindings run by themselves at times.
-    #[inline]
-    #[must_use]
-    pub fn has_engine(&self) -> bool {
-        self.engine.is_some()
     }
 
     /// The layers of its profile that are on, one bit each.

@@ -84,8 +84,9 @@ impl Session {
             member.turn_chord(now);
             self.due_moved = true;
         }
+        let before = member.due();
         let changed = member.handle_frame(now, frame, carried);
-        self.due_moved |= member.has_engine();
+        self.due_moved |= member.due() != before;
         if !changed || self.paused {
             return false;
         }

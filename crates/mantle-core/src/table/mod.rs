@@ -354,7 +354,8 @@ impl Table {
 
     #[cold]
     fn run_deadlines(&mut self, now: Micros) {
-        while let Some(due) = self.deadline().filter(|due| *due <= now) {
+        let mut next = self.deadline();
+        while let Some(due) = next.filter(|due| *due <= now) {
             for slot in self.slots.iter_mut().flatten() {
                 if slot.retry_at == Some(due) {
                     slot.retry_at = None;
@@ -369,8 +370,9 @@ impl Table {
             self.run_talks(due);
             self.ask_for_pad(due);
             self.keep_writes(due);
+            next = self.deadline();
         }
-        self.due = self.deadline();
+        self.due = next;
     }
 
     /// What has been written for slots so far was of this moment: it is kept as it is, whatever comes next.

@@ -155,7 +155,7 @@ impl<'a> Plain<'a> {
         for (layer, (down, on)) in self.profile.layers.iter().zip(&mut self.layers) {
             let found = meant(self.part, &layer.hold, Target::South);
             let far = found.map_or(0.0, |(control, part)| share(control, part, frame));
-            let held = far >= if *down { 0.4 } else { 0.5 };
+            let held = far + 1e-4 >= if *down { 0.4 } else { 0.5 };
             if held && !*down {
                 *on = !*on;
             }
@@ -228,7 +228,7 @@ impl<'a> Plain<'a> {
         for (at, named) in options.with.iter().enumerate() {
             let Some((control, part)) = meant(self.part, named, Target::South) else { return 0.0 };
             let was = memory.with.get(at).copied().unwrap_or(false);
-            company.push(share(control, part, &self.frame) >= if was { 0.4 } else { 0.5 });
+            company.push(share(control, part, &self.frame) + 1e-4 >= if was { 0.4 } else { 0.5 });
         }
         let together = company.iter().all(|held| *held);
         memory.with = company;
@@ -242,7 +242,7 @@ impl<'a> Plain<'a> {
         let goal = if digital {
             let (on, off) = options.press.unwrap_or((0.5, 0.4));
             let threshold = f64::from(if memory.down { off } else { on });
-            let down = together && far as f32 >= threshold as f32;
+            let down = together && far + 1e-4 >= threshold;
             if down && !memory.down && plays {
                 memory.on = !memory.on;
                 memory.pressed_at = Some(self.now);
@@ -259,12 +259,16 @@ impl<'a> Plain<'a> {
         if options.ramp == Micros(0) || !takes_travel(rule.target) {
             return goal;
         }
-        // In whole microseconds of its ramp, one after the other.
-        let moved = self.now.since(memory.level_at).0 as i64;
-        memory.level += (memory.goal - memory.level).clamp(-moved, moved);
-        memory.level_at = self.now;
-        memory.goal = (goal as f32 * options.ramp.0 as f32).round() as i64;
-        memory.level as f64 / options.ramp.0 as f64
+        // In whole microseconds of its ramp, in ticks of 8 ms since it set out, and the last one when it arrives.
+        let passed = self.now.since(memory.level_at).0 as i64;
+        let far = memory.goal - memory.level;
+        let moved = if passed < far.abs() { passed / 8_000 * 8_000 } else { far.abs() };
+        let level = memory.level + moved * far.signum();
+        let goal = (goal as f32 * options.ramp.0 as f32).round() as i64;
+        if goal != memory.goal {
+            (memory.level, memory.level_at, memory.goal) = (level, self.now, goal);
+        }
+        level as f64 / options.ramp.0 as f64
     }
 
     fn combined(&self, target: Target) -> f64 {

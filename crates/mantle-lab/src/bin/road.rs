@@ -1,4 +1,5 @@
-//! Sends busy reports down the road, so many times: for a tool that counts instructions.
+//! Sends busy reports down the road, so many times, a thousand a second: for a tool that counts instructions. `full` as the second argument has
+//! everybody play by a full profile.
 
 use mantle_core::time::Micros;
 use mantle_lab::road;
@@ -6,12 +7,13 @@ use mantle_lab::road;
 fn main() {
     let rounds: u64 = std::env::args().nth(1).and_then(|text| text.parse().ok()).unwrap_or(1);
     let reports = road::reports(16_384, false);
-    let mut table = road::table();
+    let full = std::env::args().nth(2).is_some_and(|text| text == "full");
+    let mut table = if full { road::table_with_a_full_profile() } else { road::table() };
     let mut out = [0u8; 512];
     let mut sum = 0;
     for round in 0..rounds {
         for (n, report) in reports.iter().enumerate() {
-            sum += road::travel(&mut table, Micros(round * 1_000_000 + n as u64), report, &mut out);
+            sum += road::travel(&mut table, Micros((round * 16_384 + n as u64) * 1_000), report, &mut out);
         }
     }
     println!("{sum}");

@@ -164,6 +164,6 @@ fn late_wake_ups_give_the_same_frames() {
         frames
     };
     let (prompt, late) = (frames(false), frames(true));
-    assert!(prompt.len() > 8, "{prompt:?}");
+    assert!(prompt.len() > 5, "{prompt:?}");
     assert_eq!(prompt, late);
 }
