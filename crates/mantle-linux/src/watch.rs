@@ -5,6 +5,9 @@ use rustix::fs::inotify::{self, WatchFlags as Flags};
 use std::mem::MaybeUninit;
 use std::path::Path;
 
+/// A directory of the person's own, the program's, that of all programs: so many may be missing above a file.
+const ABOVE: usize = 3;
+
 /// What has changed.
 #[derive(Debug, Default)]
 pub(crate) struct Changes {
@@ -27,8 +30,9 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
         let name = event.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
         let overflow = event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW);
         changes.scan |= overflow || ["hidraw", "event", "js", "input"].iter().any(|start| name.starts_with(start));
-        changes.profiles |= overflow || name.ends_with(".profile.toml") || name == "profiles";
-        changes.sheets |= overflow || name.ends_with(".sheet.toml") || name == "sheets";
+        let above = ["placid-mantle", ".config"].contains(&name.as_str());
+        changes.profiles |= overflow || above || name.ends_with(".profile.toml") || name == "profiles";
+        changes.sheets |= overflow || above || name.ends_with(".sheet.toml") || name == "sheets";
         if name.starts_with("hidraw") {
             changes.rights.push(format!("/dev/{name}"));
         } else if name.starts_with("event") {
@@ -41,10 +45,15 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
 /// Watches a directory of the person's own files; where there is none yet, whether there will be.
 pub(crate) fn own(watcher: &OwnedFd, directory: &Path) {
     let changes = Flags::CLOSE_WRITE | Flags::MOVED_TO | Flags::MOVED_FROM | Flags::DELETE;
-    if inotify::add_watch(watcher, directory, changes).is_err()
-        && let Some(parent) = directory.parent()
-    {
-        let _ = inotify::add_watch(watcher, parent, Flags::CREATE | Flags::MOVED_TO);
+    if inotify::add_watch(watcher, directory, changes).is_ok() {
+        return;
+    }
+    // What is above it may be missing as well: the nearest one that is there tells when the next one comes.
+    let above = directory.ancestors().skip(1).take(ABOVE);
+    for parent in above {
+        if inotify::add_watch(watcher, parent, Flags::CREATE | Flags::MOVED_TO).is_ok() {
+            return;
+        }
     }
 }
 

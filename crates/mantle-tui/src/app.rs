@@ -485,7 +485,12 @@ impl App {
             }
             let keys: Vec<keys::Key> =
                 keys::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
-            ui.foot(foot, &keys, self.message.as_deref(), place == Place::Hand);
+            ui.foot(
+                foot,
+                &keys,
+                self.message.as_deref(),
+                self.hand.is_some() && matches!(place, Place::Hand | Place::Listening),
+            );
         }
         self.clicks = clicks;
         if self.look.ascii {

@@ -32,7 +32,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let rows = usize::from(list.height.saturating_sub(1)).max(1);
     let first = (chosen + 1).saturating_sub(rows);
     let source_at = if actions { 34 } else { 23 };
-    ui.text(list.x + 4, list.y, 19, ui.theme.quiet, "target");
+    let below = detail.bindings.len().saturating_sub(first + rows);
+    let title = if below == 0 { "target".to_owned() } else { format!("target ({below} more)") };
+    ui.text(list.x + 4, list.y, 19, ui.theme.quiet, &title);
     if actions {
         ui.text(list.x + 23, list.y, 10, ui.theme.quiet, "action");
     }

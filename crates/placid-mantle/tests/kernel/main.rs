@@ -3,6 +3,7 @@
 //! The guest is this same binary, started inside the VM with `--guest`.
 
 mod bench;
+mod bind_cases;
 mod cover_cases;
 mod home_cases;
 mod input_cases;
@@ -32,6 +33,7 @@ const CASES: &[Case] = &[
     ("a start-up that is not answered is said", read_cases::start_up_unanswered),
     ("a device is woken for its recording, written to and asked", read_cases::woken_and_written),
     ("a sheet that is saved while it runs is used at once", read_cases::saved_meanwhile),
+    ("a binding is pressed for, saved, edited by hand and taken back", bind_cases::bound),
     ("recorded from hidraw, replayed: the same frames", read_cases::recorded),
     ("an input node as a source: smallest steps, held, recorded", input_cases::pad),
     ("mouse and keyboard as sources: unused keys reach the system", input_cases::mouse_and_keyboard),
