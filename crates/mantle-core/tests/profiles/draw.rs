@@ -122,19 +122,30 @@ pub fn profile() -> impl Strategy<Value = Profile> {
         prop::collection::vec(rule(), 0..14),
         prop::collection::vec(stick(), 0..3),
         prop::collection::vec(layer, 3),
-        prop::collection::vec((target(), combine), 0..3),
+        prop::collection::vec((any::<prop::sample::Index>(), combine, source()), 0..3),
         any::<bool>(),
         prop::bool::weighted(0.3),
         turn,
     )
-        .prop_map(|(rules, sticks, layers, combine, defaults, last, turn)| Profile {
-            defaults,
-            layers,
-            rules: rules.into_iter().chain(sticks.into_iter().flatten()).collect(),
-            combine,
-            opposite: if last { Opposite::Last } else { Opposite::Neutral },
-            turn,
-            ..Profile::plain("drawn", Default::default())
+        .prop_map(|(mut rules, sticks, layers, combined, defaults, last, turn)| {
+            // What is combined has at least two sources.
+            let mut combine = Vec::new();
+            for (which, how, source) in combined {
+                if !rules.is_empty() {
+                    let Rule { target, layer, .. } = rules[which.index(rules.len())];
+                    rules.push(Rule { target, source: Some(source), layer, line: 0, options: Options::default() });
+                    combine.push((target, how));
+                }
+            }
+            Profile {
+                defaults,
+                layers,
+                rules: rules.into_iter().chain(sticks.into_iter().flatten()).collect(),
+                combine,
+                opposite: if last { Opposite::Last } else { Opposite::Neutral },
+                turn,
+                ..Profile::plain("drawn", Default::default())
+            }
         })
 }
 
