@@ -1,12 +1,13 @@
 //! The seam over the real kernel: one thread that waits on everything at once.
 
+mod holds;
+
 use crate::node::Node;
 use crate::opener::Wanted;
 use crate::uinput::Pad;
 use crate::watch::{self, Changes};
 use crate::workers::{Bell, Done, Found, Job, Opened, Paths, Workers};
-use mantle_core::cover::{CoverPlan, Strength};
-use mantle_core::device::{DeviceId, NodeId, OsFault};
+use mantle_core::device::{NodeId, OsFault};
 use mantle_core::pad::Events;
 use mantle_core::path::{Mark, PadFault};
 use mantle_core::slot::{SLOTS, SlotNumber};
@@ -230,46 +231,6 @@ impl LinuxWorld {
             Done::Mended(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Well, text })),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
             Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
-        }
-    }
-
-    /// Input nodes are held: what nothing uses of them is passed on.
-    fn handle_held(&mut self, at: Micros, device: DeviceId, passes: Vec<(NodeId, OwnedFd)>) {
-        for (id, to) in passes {
-            let node = self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut);
-            // It may be held no longer.
-            let left = match node {
-                Some(node) => node.pass_on(device, to),
-                None => Some(to),
-            };
-            if let (Some(to), Some(workers)) = (left, &self.workers) {
-                workers.job(Job::Close(to));
-            }
-        }
-        self.ready.push_back(Happening::Covered(at, device, Ok(Strength::Held)));
-    }
-
-    /// Holds the input nodes of a device through second handles of what they are read by.
-    fn hold(&mut self, plan: &CoverPlan) {
-        let Some(workers) = &self.workers else { return };
-        let mut holds = Vec::new();
-        for interface in &plan.interfaces {
-            let found = self.nodes.iter_mut().enumerate().find_map(|(index, node)| {
-                node.as_mut().filter(|node| node.found.facts.path == interface.node).map(|node| (index, node))
-            });
-            if let Some((index, node)) = found {
-                holds.extend(node.hold(NodeId(index as u16), plan.device, interface.pass.clone()));
-            }
-        }
-        workers.hold(plan.device, holds);
-    }
-
-    /// A device is held no longer: nothing of it is passed on any more.
-    fn unhold(&mut self, device: DeviceId) {
-        for node in self.nodes.iter_mut().flatten() {
-            if let (Some(to), Some(workers)) = (node.unhold(device), &self.workers) {
-                workers.job(Job::Close(to));
-            }
         }
     }
 

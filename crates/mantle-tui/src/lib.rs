@@ -26,6 +26,7 @@ mod hand;
 pub mod keys;
 mod over;
 mod panel;
+mod possible;
 mod stage_view;
 mod terminal;
 mod theme;

@@ -13,6 +13,7 @@ mod road;
 mod seats;
 mod sheets;
 mod talk;
+mod writes;
 
 pub use effect::{Effect, Note};
 pub use profiles::Capturing;
@@ -373,44 +374,6 @@ impl Table {
             next = self.deadline();
         }
         self.due = next;
-    }
-
-    /// What has been written for slots so far was of this moment: it is kept as it is, whatever comes next.
-    fn keep_writes(&mut self, due: Micros) {
-        while self.writes != 0 {
-            let index = self.writes.trailing_zeros() as usize;
-            self.writes &= self.writes - 1;
-            let slot = self.slots[index].as_deref().filter(|slot| slot.pad == PadCondition::Made);
-            if let (Some(slot), Some(number)) = (slot, SlotNumber::from_index(index)) {
-                self.backlog.push_back((due, number, slot.session.events().clone()));
-            }
-        }
-    }
-
-    #[cold]
-    fn poll_backlog(&mut self) -> Option<(SlotNumber, Option<Micros>, &Events)> {
-        let (at, number, events) = self.backlog.pop_front()?;
-        self.popped = events;
-        Some((number, Some(at), &self.popped))
-    }
-
-    /// A slot whose pad has events to take, and the events; with a moment if they are of an earlier one than what was
-    /// handled last. They stand until the next report is handled.
-    #[inline]
-    pub fn poll_write(&mut self) -> Option<(SlotNumber, Option<Micros>, &Events)> {
-        if !self.backlog.is_empty() {
-            return self.poll_backlog();
-        }
-        while self.writes != 0 {
-            let index = self.writes.trailing_zeros() as usize;
-            self.writes &= self.writes - 1;
-            let made = self.slots[index].as_deref().is_some_and(|slot| slot.pad == PadCondition::Made);
-            if made {
-                let slot = self.slots[index].as_deref()?;
-                return Some((SlotNumber::from_index(index)?, None, slot.session.events()));
-            }
-        }
-        None
     }
 
     /// The next thing to be done by somebody who may take his time.

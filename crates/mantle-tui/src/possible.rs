@@ -1,0 +1,49 @@
+//! Which actions are possible now: only then their keys are shown.
+
+use crate::app::{App, Row, View};
+use crate::keys::{Intent, Place};
+use mantle_talk::Stage;
+
+impl App {
+    /// What is proposed while fields are found: where, whether that is sure, and why.
+    fn proposal(&self) -> Option<&(Option<String>, bool, String)> {
+        self.snapshot.finding.as_ref()?.proposal.as_ref()
+    }
+
+    /// Whether an action is possible now; only then its key is shown.
+    pub(crate) fn possible(&self, intent: Intent) -> bool {
+        match intent {
+            Intent::PassOn => self.passing().is_some(),
+            Intent::Keyboards => self.view == View::Stage && self.stage == Stage::Reports && self.on_keyboard(),
+            Intent::Find | Intent::Record => {
+                self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some()
+            }
+            Intent::Accept => self.proposal().is_some_and(|(place, ..)| place.is_some()),
+            Intent::Again => self.proposal().is_some(),
+            Intent::Now => self.snapshot.finding.as_ref().is_some_and(|view| !view.done) && self.proposal().is_none(),
+            Intent::Skip => self.snapshot.finding.as_ref().is_some_and(|view| !view.done),
+            Intent::Before => self.snapshot.finding.as_ref().is_some_and(|view| view.at > 0),
+            Intent::Place | Intent::LeaveToGame => self.device().is_some(),
+            Intent::TakeInHand => self.snapshot.header.demo && self.playing().is_none() && self.device().is_some(),
+            Intent::Freeze => self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some(),
+            Intent::Earlier | Intent::Later => self.frozen.is_some(),
+            Intent::Pause | Intent::Step | Intent::Faster | Intent::Slower => self.playing().is_some(),
+            Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
+            Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,
+            Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
+            Intent::Bind
+            | Intent::NextTarget
+            | Intent::TargetBefore
+            | Intent::BindNothing
+            | Intent::AsGuessed
+            | Intent::TypeSource
+            | Intent::NameAction => self.bound_slot().is_some(),
+            Intent::Redo => !self.redo.is_empty(),
+            Intent::Undo => !self.undo.is_empty(),
+            Intent::LetGo => !self.snapshot.slots.is_empty(),
+            Intent::Mend => self.snapshot.sentences.first().is_some_and(|sentence| sentence.mend.is_some()),
+            Intent::Open if self.place() == Place::Board => self.row.is_some(),
+            _ => true,
+        }
+    }
+}
