@@ -473,13 +473,7 @@ impl App {
                 Some(Over::Swap(swap)) => over::swap(&mut ui, main, swap),
                 Some(Over::Question) => over::question(&mut ui, main),
                 Some(Over::Help) => {
-                    let below = match self.view {
-                        _ if self.snapshot.finding.is_some() => Place::Finding,
-                        View::Board => Place::Board,
-                        View::Stage => Place::Stage,
-                        View::Journal => Place::Journal,
-                    };
-                    over::help(&mut ui, main, below);
+                    over::help(&mut ui, main, &self.keys_of_use());
                 }
                 None => {}
             }

@@ -295,7 +295,7 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "do it", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
         }
-        Place::Listening => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it as it is", true)),
+        Place::Listening => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stop", true)),
         Place::Swap => {
             keys.push(letter('m', "m", Intent::MoveSource, "move it", true));
             keys.push(letter('s', "s", Intent::SwapSources, "swap the two", true));

@@ -1,10 +1,21 @@
 //! Which actions are possible now: only then their keys are shown.
 
 use crate::app::{App, Row, View};
-use crate::keys::{Intent, Place};
+use crate::keys::{self, Intent, Key, Place};
 use mantle_talk::Stage;
 
 impl App {
+    /// The keys of what lies under the help page that are of use now.
+    pub(crate) fn keys_of_use(&self) -> Vec<Key> {
+        let below = match self.view {
+            _ if self.snapshot.finding.is_some() => Place::Finding,
+            View::Board => Place::Board,
+            View::Stage => Place::Stage,
+            View::Journal => Place::Journal,
+        };
+        keys::table(below).into_iter().filter(|key| self.possible(key.intent)).collect()
+    }
+
     /// What is proposed while fields are found: where, whether that is sure, and why.
     fn proposal(&self) -> Option<&(Option<String>, bool, String)> {
         self.snapshot.finding.as_ref()?.proposal.as_ref()
@@ -26,7 +37,7 @@ impl App {
             Intent::Place | Intent::LeaveToGame => self.device().is_some(),
             Intent::TakeInHand => self.snapshot.header.demo && self.playing().is_none() && self.device().is_some(),
             Intent::Freeze => self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some(),
-            Intent::Earlier | Intent::Later => self.frozen.is_some(),
+            Intent::Earlier | Intent::Later | Intent::MuchEarlier | Intent::MuchLater => self.frozen.is_some(),
             Intent::Pause | Intent::Step | Intent::Faster | Intent::Slower => self.playing().is_some(),
             Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
             Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,

@@ -6,7 +6,7 @@ pub use typing::{TypedFor, Typing, draw as typing};
 
 use crate::app::Click;
 use crate::binding::Swap;
-use crate::keys::{self, Intent, Place};
+use crate::keys::{Intent, Key};
 use crate::panel::Ui;
 use mantle_talk::{Command, DeviceId, PadKind, SlotNumber};
 use ratatui::layout::Rect;
@@ -149,32 +149,39 @@ pub fn question(ui: &mut Ui<'_>, area: Rect) {
     ui.text(at.x, at.y + 1, at.width, ui.theme.quiet, "Slots are remembered for the next time.");
 }
 
-/// Draws the keys of a place.
-pub fn help(ui: &mut Ui<'_>, area: Rect, place: Place) {
-    let keys = keys::table(place);
+/// Draws the keys of a place that are of use now.
+pub fn help(ui: &mut Ui<'_>, area: Rect, keys: &[Key]) {
     let listed: Vec<_> = keys.iter().filter(|key| !matches!(key.intent, Intent::Slot(n) if n > 1)).collect();
     let rows = (listed.len() as u16).div_ceil(2);
-    let at = sheet(ui, area, 64, rows + 10, "Keys");
+    let at = sheet(ui, area, 68, rows + 10, "Keys");
+    // Where there is no room for all, the signs go first.
+    let shown = rows.min(at.height);
     for (index, key) in listed.iter().enumerate() {
-        let x = at.x + if index as u16 >= rows { 32 } else { 0 };
-        let y = at.y + index as u16 % rows;
+        let (column, row) = (index as u16 / rows.max(1), index as u16 % rows.max(1));
+        if row >= shown {
+            continue;
+        }
+        let (x, y) = (at.x + column * 34, at.y + row);
         let (label, words) = match key.intent {
             Intent::Slot(_) => ("1 to 8", "that slot"),
             _ => (key.label, key.words),
         };
-        ui.text(x, y, 8, ui.theme.key, label);
-        ui.text(x + 9, y, 22, Style::new(), words);
+        ui.text(x, y, 9, ui.theme.key, label);
+        ui.text(x + 10, y, 23, Style::new(), words);
     }
-    let y = at.y + rows + 1;
     let signs = [
+        "",
         "● passes   ○ untried   ✕ stops   ▲ look at it   ◌ kept for somebody",
         "a heavy line: something passes just now",
+        "",
+        "Up is negative on sticks in every number, as games count it.",
+        "What can be clicked may be clicked; Ctrl-C leaves at once.",
     ];
-    for (line, text) in signs.iter().enumerate() {
-        ui.text(at.x, y + line as u16, at.width, ui.theme.quiet, text);
+    if rows + signs.len() as u16 <= at.height {
+        for (line, text) in signs.iter().enumerate() {
+            ui.text(at.x, at.y + rows + line as u16, at.width, ui.theme.quiet, text);
+        }
     }
-    ui.text(at.x, y + 3, at.width, ui.theme.quiet, "Up is negative on sticks in every number, as games count it.");
-    ui.text(at.x, y + 4, at.width, ui.theme.quiet, "What can be clicked may be clicked; Ctrl-C leaves at once.");
 }
 
 /// Draws the journal, `back` entries from the newest.
