@@ -45,7 +45,7 @@ fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
         let name = device.controls.iter().find(|c| c.number == control.0).map_or("a control", |c| c.name.as_str());
         if several { format!("{}: {name}", device.name) } else { name.to_owned() }
     };
-    let profile = table.profile_by_name(&slot.profile);
+    let profile = table.profile_of(&slot.profile);
     let bindings = TARGETS.iter().map(|target| {
         let (mut sources, mut said, mut by) = (Vec::new(), Vec::new(), None);
         let origin = table.origin(number, *target);

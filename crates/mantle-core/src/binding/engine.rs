@@ -7,7 +7,8 @@
 use super::compiled::{axis_of, lane_of};
 use super::step::{Hold, Input, Source, Step};
 use super::{
-    Binding, BindingNumber, Bindings, Combine, Compiled, Contribution, How, LAYERS, Opposite, Options, Profile, resolve,
+    Binding, BindingNumber, Bindings, Combine, Compiled, Contribution, How, LAYERS, Named, Opposite, Options, Profile,
+    resolve,
 };
 use crate::control::{Control, PartLayout, Place};
 use crate::pad::Target;
@@ -19,7 +20,6 @@ use mantle_hid::{Frame, WORDS};
 struct Switch {
     hold: Hold,
     toggle: bool,
-    down: bool,
     on: bool,
 }
 
@@ -66,7 +66,7 @@ pub struct Engine {
     watched_bits: [u64; WORDS],
     /// What the steps give together, axis by axis and button by button.
     given: Contribution,
-    /// Both directions of each axis that has steps: the places of their folds, and the axis.
+    /// Both directions of each axis that has steps: the places of their folds.
     axes: Vec<[Option<u16>; 2]>,
     /// What was so when all of them were worked out last: the layers, what was blocked; none before the first time.
     under: Option<(usize, u64)>,
@@ -78,6 +78,7 @@ pub struct Engine {
     opposite: Opposite,
     /// Cosine and sine of each stick's turn; none if neither is turned.
     turn: Option<[(f32, f32); 2]>,
+    /// The layers that are on, one bit each.
     layers: usize,
 }
 
@@ -94,15 +95,9 @@ impl Engine {
             }));
         }
         for layer in &profile.layers[..layers] {
-            let hold = resolve::find(part, &layer.hold, Target::South).ok();
-            let hold = hold.map(|(control, how)| Hold::new(Input::new(control, how)));
             // One that the device cannot hold is never on; its number stays.
-            out.switches.push(Switch {
-                hold: hold.unwrap_or(Hold::new(Input::NOTHING)),
-                toggle: layer.toggle,
-                down: false,
-                on: false,
-            });
+            let hold = hold_of(part, &layer.hold).unwrap_or(Hold::new(Input::NOTHING));
+            out.switches.push(Switch { hold, toggle: layer.toggle, on: false });
         }
         let plain = |binding: &Binding| out.is_plain(profile, binding, part);
         let plain: Vec<bool> = bindings.list.iter().map(plain).collect();
@@ -134,9 +129,8 @@ impl Engine {
     fn is_plain(&self, profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
         let Some(control) = control_of(part, binding) else { return false };
         let (target, is_bit) = (binding.target, matches!(control.place, Place::Bit(_)));
-        let options = binding.rule.map(|rule| &profile.rules[usize::from(rule)].options);
         let opposed = axis_of(target).is_some() && self.opposite == Opposite::Last;
-        options.is_none_or(|options| *options == Options::default())
+        has_no_options(profile, binding)
             && profile.combine_of(target) == Combine::Largest
             && !opposed
             && match binding.how {
@@ -158,13 +152,9 @@ impl Engine {
             let binding = &bindings.list[at];
             let Some(control) = control_of(part, binding) else { continue };
             let options = binding.rule.map_or(&plain, |rule| &profile.rules[usize::from(rule)].options);
-            let with: Result<Vec<Hold>, String> = options
-                .with
-                .iter()
-                .map(|named| resolve::find(part, named, Target::South).map(|(c, how)| Hold::new(Input::new(c, how))))
-                .collect();
+            let with: Option<Vec<Hold>> = options.with.iter().map(|named| hold_of(part, named)).collect();
             // Half a chord would be pressed by accident: it plays nothing.
-            let Ok(with) = with else { continue };
+            let Some(with) = with else { continue };
             let end = self.steps.len() as u16;
             let (target, combine) = (binding.target, profile.combine_of(binding.target));
             match self.folds.last_mut().filter(|fold| fold.target == target) {
@@ -217,12 +207,6 @@ impl Engine {
         self.sets.first().filter(|_| simple)
     }
 
-    /// The layers that are on, one bit each.
-    #[must_use]
-    pub fn layers(&self) -> usize {
-        self.layers
-    }
-
     /// What everything gives with this frame, before feel. Values whose bit is set in `blocked` count as being at rest.
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, blocked: u64) -> Contribution {
         let mut turned = 0;
@@ -233,9 +217,9 @@ impl Engine {
         if turned != 0 || self.held_by_value || self.under.is_none() {
             self.layers = 0;
             for (index, switch) in self.switches.iter_mut().enumerate() {
+                let before = switch.hold.is_down();
                 let down = switch.hold.handle_frame(frame, blocked);
-                switch.on ^= switch.toggle && down && !switch.down;
-                switch.down = down;
+                switch.on ^= switch.toggle && down && !before;
                 self.layers |= usize::from(if switch.toggle { switch.on } else { down }) << index;
             }
         }
@@ -356,7 +340,7 @@ impl Engine {
     pub fn release(&mut self) {
         self.steps.iter_mut().for_each(Step::release);
         for switch in &mut self.switches {
-            (switch.on, switch.down) = (false, false);
+            switch.on = false;
             switch.hold.release();
         }
         for fold in &mut self.folds {
@@ -394,8 +378,19 @@ fn control_of<'a>(part: &'a PartLayout, binding: &Binding) -> Option<&'a Control
     part.controls.iter().find(|control| control.number == binding.control)
 }
 
+/// What is held by this name, if the device has it.
+fn hold_of(part: &PartLayout, named: &Named) -> Option<Hold> {
+    // Which target it is for matters to none of its states.
+    resolve::find(part, named, Target::South).ok().map(|(control, how)| Hold::new(Input::new(control, how)))
+}
+
+/// Whether a binding is guessed, or said without anything beyond the plain.
+fn has_no_options(profile: &Profile, binding: &Binding) -> bool {
+    binding.rule.is_none_or(|rule| profile.rules[usize::from(rule)].options == Options::default())
+}
+
 /// Whether a binding plays while these layers are on: of the layers that say something about its target the last one.
-pub(super) fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Binding, set: usize) -> bool {
+fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Binding, set: usize) -> bool {
     let on = |layer: usize| layer == 0 || set >> (layer - 1) & 1 == 1;
     let plays = |rule: usize| !bindings.not_found.iter().any(|(other, _)| usize::from(*other) == rule);
     let says = profile.rules.iter().enumerate().filter(|(at, rule)| rule.target == binding.target && plays(*at));
@@ -408,13 +403,11 @@ pub(super) fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Bindi
 fn has_axis_alone(profile: &Profile, bindings: &Bindings, at: usize, visible: &[bool]) -> bool {
     let own = &bindings.list[at];
     let Some(axis) = axis_of(own.target).filter(|_| own.target.is_stick()) else { return true };
-    let lasts = |binding: &Binding| {
-        let options = binding.rule.map(|rule| &profile.rules[usize::from(rule)].options);
-        options.is_some_and(|options| *options != Options::default())
-    };
     let is_half = |one: &Binding| [(How::LowerHalf, axis.0), (How::UpperHalf, axis.1)].contains(&(one.how, one.target));
     let mut others = bindings.list.iter().zip(visible).filter(|(other, _)| axis_of(other.target) == Some(axis));
-    others.all(|(other, visible)| !lasts(other) && (!visible || other.control == own.control && is_half(other)))
+    others.all(|(other, visible)| {
+        has_no_options(profile, other) && (!visible || other.control == own.control && is_half(other))
+    })
 }
 
 /// Whether the compiled form can take this binding: both halves of an axis, and all directions of a hat, are one there.

@@ -10,7 +10,7 @@ use mantle_hid::{Frame, VALUES, WORDS};
 /// What is this near to an edge has reached it: a share is rounded, and 40 % of a travel is 40 %.
 const NEARLY: f32 = 1e-4;
 /// While something moves by itself, it is worked out anew this often.
-pub(super) const TICK: Micros = Micros::millis(8);
+const TICK: Micros = Micros::millis(8);
 
 /// Where a raw value stands in the frame.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -71,14 +71,16 @@ impl Input {
     /// Its share of full travel, 0 to 1. A value whose bit is set in `blocked` is at rest; none is said of that.
     #[inline]
     fn share(&self, frame: &Frame, blocked: u64) -> Option<f32> {
-        let read = |value: u8| (blocked >> (value & 63) & 1 == 0).then(|| frame.values[usize::from(value) % VALUES]);
+        let source = self.source();
+        if matches!(source, Source::Value(value) if blocked >> (value & 63) & 1 == 1) {
+            return None;
+        }
+        let raw = source.raw(frame);
         Some(match *self {
-            Self::Bit { word, bit } => (frame.bits[usize::from(word) % WORDS] >> (bit & 63) & 1) as f32,
-            Self::Whole(line) => line.share(read(line.value())?, true),
-            Self::Half(line, sign) => (line.share(read(line.value())?, false) * sign).max(0.0),
-            Self::Direction { value, min, max, mask } => {
-                f32::from(u8::from(hat_directions(min, max, read(value)?) & mask != 0))
-            }
+            Self::Bit { .. } => raw as f32,
+            Self::Whole(line) => line.share(raw, true),
+            Self::Half(line, sign) => (line.share(raw, false) * sign).max(0.0),
+            Self::Direction { min, max, mask, .. } => f32::from(u8::from(hat_directions(min, max, raw) & mask != 0)),
         })
     }
 }
@@ -93,6 +95,11 @@ pub(super) struct Hold {
 impl Hold {
     pub fn new(input: Input) -> Self {
         Self { input, down: false }
+    }
+
+    /// Whether it was held with the last frame.
+    pub fn is_down(&self) -> bool {
+        self.down
     }
 
     /// Whether it is held with this frame.
@@ -111,14 +118,14 @@ impl Hold {
 /// A rule at work.
 #[derive(Clone, Debug)]
 pub(super) struct Step {
-    pub input: Input,
+    input: Input,
     pub target: Target,
     /// Something that it depends on is another than when it was worked out last.
     pub stale: bool,
     /// When it wants to be worked out again though nothing has come.
     pub due: Option<Micros>,
     /// The sets of layers in which it plays, one bit each.
-    pub visible: u16,
+    visible: u16,
     /// Whether it gives rest or full, and nothing between.
     digital: bool,
     press: (f32, f32),
@@ -170,9 +177,9 @@ impl Step {
         }
     }
 
-    /// What it gives with this frame, in the set of layers whose bit this is.
+    /// Works out what it gives with this frame, in the set of layers whose bit this is.
     #[inline]
-    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, blocked: u64, layers: u16) -> f32 {
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, blocked: u64, layers: u16) {
         let visible = self.visible & layers != 0;
         let mut held = true;
         for hold in &mut self.with {
@@ -196,7 +203,6 @@ impl Step {
             self.state.since = now;
         }
         (self.state.gives, self.state.seen) = (gives, now);
-        gives
     }
 
     #[inline]

@@ -120,12 +120,6 @@ impl Member {
         self.engine.as_ref().and_then(|engine| engine.deadline())
     }
 
-    /// The layers of its profile that are on, one bit each.
-    #[must_use]
-    pub fn layers(&self) -> usize {
-        self.engine.as_ref().map_or(0, |engine| engine.layers())
-    }
-
     /// Evaluates the frame that was evaluated last once more, at a later time; returns whether what it gives has changed.
     pub fn handle_due(&mut self, now: Micros, frame: &Frame) -> bool {
         self.handle_frame(now, frame, 0)

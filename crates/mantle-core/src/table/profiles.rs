@@ -164,6 +164,11 @@ impl Table {
         Ok(())
     }
 
+    /// Whether the change that a command asked for is still being saved.
+    pub(super) fn is_editing(&self, number: CommandNumber) -> bool {
+        self.editing.iter().any(|editing| editing.number == number)
+    }
+
     fn check(&self, changes: &[Change], profile: &Profile) -> Result<(), String> {
         for change in changes {
             match change {

@@ -16,11 +16,7 @@ use std::sync::Arc;
 impl Table {
     /// The profile of this name; where there is none, one that says nothing.
     #[must_use]
-    pub fn profile_by_name(&self, name: &str) -> Arc<Profile> {
-        self.profile_of(name)
-    }
-
-    pub(super) fn profile_of(&self, name: &str) -> Arc<Profile> {
+    pub fn profile_of(&self, name: &str) -> Arc<Profile> {
         let known = self.profiles.iter().find(|profile| profile.name == name).cloned();
         known.unwrap_or_else(|| Arc::new(Profile::plain(name, Feel::default())))
     }
@@ -255,23 +251,14 @@ impl Table {
     /// Somebody wants something. Answered by [`Table::poll_answer`].
     pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
         self.handle_time(now);
-        // Changes of profiles are answered once they are saved.
-        let later = match &command {
-            Command::Edit { slot, changes } => Some(self.edit(number, *slot, ProfileAct::Change(changes.clone()))),
-            Command::TakeBack { slot, again } => {
-                Some(self.edit(number, *slot, if *again { ProfileAct::Again } else { ProfileAct::Back }))
-            }
-            _ => None,
+        let answer = match self.obey(now, number, command) {
+            Ok(inverse) => Answer::Done { inverse },
+            Err(why) => Answer::Refused { why },
         };
-        let answer = match later {
-            Some(Ok(())) => None,
-            Some(Err(why)) => Some(Answer::Refused { why }),
-            None => Some(match self.obey(now, number, command) {
-                Ok(inverse) => Answer::Done { inverse },
-                Err(why) => Answer::Refused { why },
-            }),
-        };
-        self.answers.extend(answer.map(|answer| (number, answer)));
+        // A change of a profile is answered once it is saved.
+        if !self.is_editing(number) {
+            self.answers.push_back((number, answer));
+        }
         self.ask_for_pad(now);
         self.consider_covers();
         self.refresh_lamps();
@@ -310,7 +297,11 @@ impl Table {
             }
             Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
             Command::PassOn { device, on } => self.pass_on(now, device, on),
-            Command::Edit { .. } | Command::TakeBack { .. } => Ok(None),
+            Command::Edit { slot, changes } => self.edit(number, slot, ProfileAct::Change(changes)).map(|()| None),
+            Command::TakeBack { slot, again } => {
+                let act = if again { ProfileAct::Again } else { ProfileAct::Back };
+                self.edit(number, slot, act).map(|()| None)
+            }
             Command::Listen { slot, target } => self.listen(now, slot, target).map(|()| None),
             Command::StopListening => {
                 self.capturing = None;

@@ -86,6 +86,19 @@ fn meant<'a>(part: &'a PartLayout, named: &Named, target: Target) -> Option<(&'a
     Some((control, own))
 }
 
+/// The state of a control that a guess means.
+fn state_of(how: How) -> Part {
+    match how {
+        How::Down | How::Travel => Part::Whole,
+        How::LowerHalf => Part::LowerHalf,
+        How::UpperHalf => Part::UpperHalf,
+        How::Direction(1) => Part::Up,
+        How::Direction(2) => Part::Down,
+        How::Direction(4) => Part::Left,
+        How::Direction(_) => Part::Right,
+    }
+}
+
 /// How far a control is in one of its states, 0 to 1.
 fn share(control: &Control, part: Part, frame: &Frame) -> f64 {
     let raw = match control.place {
@@ -120,15 +133,7 @@ impl<'a> Plain<'a> {
             let base: Vec<&Rule> = profile.rules.iter().filter(|rule| rule.layer == 0).collect();
             for guess in default_bindings(part).list {
                 let control = part.controls.iter().find(|control| control.number == guess.control).expect("its own");
-                let own = match guess.how {
-                    How::Down | How::Travel => Part::Whole,
-                    How::LowerHalf => Part::LowerHalf,
-                    How::UpperHalf => Part::UpperHalf,
-                    How::Direction(1) => Part::Up,
-                    How::Direction(2) => Part::Down,
-                    How::Direction(4) => Part::Left,
-                    How::Direction(_) => Part::Right,
-                };
+                let own = state_of(guess.how);
                 let uses = |rule: &&Rule| {
                     let found = rule.source.as_ref().and_then(|source| meant(part, source, rule.target));
                     found.is_some_and(|(other, state)| {
@@ -208,15 +213,7 @@ impl<'a> Plain<'a> {
 
     fn guessed(&self, binding: &Binding, plays: bool) -> f64 {
         let control = self.part.controls.iter().find(|control| control.number == binding.control).expect("its own");
-        let part = match binding.how {
-            How::Down | How::Travel => Part::Whole,
-            How::LowerHalf => Part::LowerHalf,
-            How::UpperHalf => Part::UpperHalf,
-            How::Direction(1) => Part::Up,
-            How::Direction(2) => Part::Down,
-            How::Direction(4) => Part::Left,
-            How::Direction(_) => Part::Right,
-        };
+        let part = state_of(binding.how);
         if plays { share(control, part, &self.frame) } else { 0.0 }
     }
 

@@ -1,6 +1,5 @@
 //! Changes in a profile's text: what the person wrote around it stays as it is.
 
-use super::reader::target_names;
 use crate::fault::FileFault;
 use mantle_core::binding::Change;
 use mantle_core::pad::Target;
@@ -62,9 +61,8 @@ fn set_source(document: &mut DocumentMut, target: Target, layer: &str, source: O
     let of_layer = |table: &Table| {
         let own = table.get("layer").and_then(Item::as_str).map_or("", str::trim);
         let own = if own == "base" { "" } else { own };
-        let names = target_names();
         let known = table.get("target").and_then(Item::as_str).map(str::trim);
-        own == layer && known.is_some_and(|known| known.eq_ignore_ascii_case(names[target.index()]))
+        own == layer && known.is_some_and(|known| known.eq_ignore_ascii_case(target.name()))
     };
     if !document.contains_array_of_tables("binding") {
         document.insert("binding", Item::ArrayOfTables(ArrayOfTables::new()));

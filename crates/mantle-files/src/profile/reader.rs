@@ -23,7 +23,7 @@ const FEEL: &[&str] = &["stick_dead_zone", "trigger_dead_zone"];
 const BINDINGS: usize = 512;
 
 /// The names of the targets, in their order.
-pub(super) fn target_names() -> Vec<&'static str> {
+fn target_names() -> Vec<&'static str> {
     TARGETS.iter().map(|target| target.name()).collect()
 }
 
