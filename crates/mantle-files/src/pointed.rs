@@ -3,7 +3,8 @@
 use crate::fault::FileFault;
 use crate::suggest::nearest;
 use std::ops::{Range, RangeInclusive};
-use toml_edit::{Item, Table, TableLike};
+use std::path::Path;
+use toml_edit::{Document, Item, Table, TableLike};
 
 /// A file being read, and what was wrong so far.
 pub(crate) struct Reader<'a> {
@@ -33,7 +34,55 @@ fn shown(item: &Item) -> String {
     }
 }
 
+/// Reads a file of version 1 with these keys at its top; what can be made of it, and what is wrong, in its order.
+pub(crate) fn read<T>(
+    path: &str,
+    text: &str,
+    keys: &[&str],
+    make: impl FnOnce(&mut Reader<'_>, &At<'_>) -> Option<T>,
+) -> (Option<T>, Vec<FileFault>) {
+    let document = match Document::parse(text) {
+        Ok(document) => document,
+        Err(error) => {
+            let at = error.span().map_or(0, |span| span.start);
+            return (None, vec![FileFault::at(path, text, at, error.message())]);
+        }
+    };
+    let mut reader = Reader { path, text, faults: Vec::new() };
+    let at = At { name: String::new(), table: document.as_table(), span: Some(0..0) };
+    reader.known(&at, keys);
+    let made = reader.version(&at).and_then(|()| make(&mut reader, &at));
+    reader.faults.sort_by_key(|fault| (fault.line, fault.column));
+    (made, reader.faults)
+}
+
+/// The text files of a directory whose names will do, in the order of their names: as they are shown, and what is in
+/// them; a directory that is not there has none.
+pub(crate) fn texts(directory: &Path, will_do: impl Fn(&str) -> bool) -> Vec<(String, Result<String, FileFault>)> {
+    let entries = std::fs::read_dir(directory).into_iter().flatten().flatten();
+    let mut paths: Vec<_> = entries.map(|entry| entry.path()).collect();
+    paths.retain(|path| path.file_name().is_some_and(|name| will_do(&name.to_string_lossy())));
+    paths.sort();
+    let one = |path: std::path::PathBuf| {
+        let shown = path.display().to_string();
+        let text = std::fs::read_to_string(&path).map_err(|error| FileFault::whole(&shown, error.to_string()));
+        (shown, text)
+    };
+    paths.into_iter().map(one).collect()
+}
+
 impl Reader<'_> {
+    fn version(&mut self, at: &At<'_>) -> Option<()> {
+        match at.table.get("version") {
+            Some(item) if item.as_integer() == Some(1) => Some(()),
+            Some(item) => self.refuse(at, "version", item, "this program reads version 1"),
+            None => {
+                self.fault(Some(0..0), "there is no `version`; write `version = 1` at the top".into());
+                None
+            }
+        }
+    }
+
     pub fn fault(&mut self, span: Option<Range<usize>>, message: String) {
         let fault = match span {
             Some(span) => FileFault::at(self.path, self.text, span.start, message),
@@ -143,4 +192,17 @@ impl Reader<'_> {
         };
         array.iter().enumerate().map(one).collect()
     }
+}
+
+/// The text files of a folder below `tests`, by their names, in their order; there must be some.
+#[cfg(test)]
+pub(crate) fn fixtures(folder: &str) -> Vec<(String, String)> {
+    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests").join(folder);
+    let own = |(shown, text): (String, Result<String, FileFault>)| {
+        let name = Path::new(&shown).file_name().expect("a name").to_string_lossy().into_owned();
+        (name, text.expect("text"))
+    };
+    let all: Vec<_> = texts(&folder, |_| true).into_iter().map(own).collect();
+    assert!(!all.is_empty(), "{} is empty", folder.display());
+    all
 }

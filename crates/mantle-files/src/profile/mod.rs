@@ -11,6 +11,7 @@ pub use edit::{change, new};
 pub use history::{Keeper, file_name};
 
 use crate::fault::FileFault;
+use crate::pointed::texts;
 use mantle_core::binding::Profile;
 use std::path::Path;
 
@@ -37,17 +38,8 @@ pub fn read(path: &str, text: &str) -> ProfileFile {
 #[must_use]
 pub fn read_directory(directory: &Path) -> (Vec<Profile>, Vec<FileFault>) {
     let (mut profiles, mut faults): (Vec<Profile>, Vec<FileFault>) = (Vec::new(), Vec::new());
-    let entries = std::fs::read_dir(directory).into_iter().flatten().flatten();
-    let mut paths: Vec<_> = entries.map(|entry| entry.path()).collect();
-    let named = |path: &Path| {
-        let name = path.file_name().map(|name| name.to_string_lossy().into_owned());
-        name.is_some_and(|name| name.ends_with(ENDING) && !name.starts_with('.'))
-    };
-    paths.retain(|path| named(path));
-    paths.sort();
-    for path in paths {
-        let shown = path.display().to_string();
-        match std::fs::read_to_string(&path) {
+    for (shown, text) in texts(directory, |name| name.ends_with(ENDING) && !name.starts_with('.')) {
+        match text {
             Ok(text) => {
                 let read = read(&shown, &text);
                 faults.extend(read.faults);
@@ -60,7 +52,7 @@ pub fn read_directory(directory: &Path) -> (Vec<Profile>, Vec<FileFault>) {
                     }
                 }
             }
-            Err(error) => faults.push(FileFault::whole(&shown, error.to_string())),
+            Err(fault) => faults.push(fault),
         }
     }
     (profiles, faults)

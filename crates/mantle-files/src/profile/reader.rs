@@ -1,15 +1,14 @@
 //! Reads a profile key by key: each fault names the line, the key, its value, what is allowed, and one suggestion.
 
 use super::{ENDING, ProfileFile};
-use crate::fault::FileFault;
-use crate::pointed::{At, Reader};
+use crate::pointed::{self, At, Reader};
 use crate::suggest::nearest;
 use mantle_core::binding::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Profile, Rule};
 use mantle_core::feel::{DEAD_ZONE, Feel};
 use mantle_core::pad::{TARGETS, Target};
 use mantle_core::time::Micros;
 use std::path::Path;
-use toml_edit::{Document, Item, Table, Value};
+use toml_edit::{Item, Value};
 
 const TOP: &[&str] =
     &["version", "name", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "feel", "actions"];
@@ -28,42 +27,23 @@ fn target_names() -> Vec<&'static str> {
 }
 
 pub(super) fn read(path: &str, text: &str) -> ProfileFile {
-    let mut reader = Reader { path, text, faults: Vec::new() };
-    let document = match Document::parse(text) {
-        Ok(document) => document,
-        Err(error) => {
-            let at = error.span().map_or(0, |span| span.start);
-            return ProfileFile { profile: None, faults: vec![FileFault::at(path, text, at, error.message())] };
-        }
-    };
-    let profile = reader.profile(document.as_table());
-    reader.faults.sort_by_key(|fault| (fault.line, fault.column));
-    ProfileFile { profile, faults: reader.faults }
+    let (profile, faults) = pointed::read(path, text, TOP, |reader, at| reader.profile(at));
+    ProfileFile { profile, faults }
 }
 
 impl Reader<'_> {
-    fn profile(&mut self, table: &Table) -> Option<Profile> {
-        let at = At { name: String::new(), table, span: Some(0..0) };
-        self.known(&at, TOP);
-        match table.get("version") {
-            Some(item) if item.as_integer() == Some(1) => {}
-            Some(item) => return self.refuse(&at, "version", item, "this program reads version 1"),
-            None => {
-                self.fault(Some(0..0), "there is no `version`; write `version = 1` at the top".into());
-                return None;
-            }
-        }
+    fn profile(&mut self, at: &At<'_>) -> Option<Profile> {
         let file = Path::new(self.path).file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
         let stem = file.strip_suffix(ENDING).map_or(file.as_str(), |stem| stem.trim_end_matches('.'));
-        let name = self.text(&at, "name").map(str::trim).filter(|name| !name.is_empty()).unwrap_or(stem).to_owned();
+        let name = self.text(at, "name").map(str::trim).filter(|name| !name.is_empty()).unwrap_or(stem).to_owned();
         let mut profile = Profile { origin: self.path.into(), ..Profile::plain(&name, Feel::default()) };
-        profile.defaults = self.flag(&at, "defaults").unwrap_or(true);
-        profile.notes = self.text(&at, "notes").unwrap_or_default().to_owned();
-        if self.one_of(&at, "opposite", &["neutral", "last"]) == Some(1) {
+        profile.defaults = self.flag(at, "defaults").unwrap_or(true);
+        profile.notes = self.text(at, "notes").unwrap_or_default().to_owned();
+        if self.one_of(at, "opposite", &["neutral", "last"]) == Some(1) {
             profile.opposite = Opposite::Last;
         }
-        self.layers(&at, &mut profile);
-        for (index, at) in self.tables(&at, "binding").into_iter().enumerate() {
+        self.layers(at, &mut profile);
+        for (index, at) in self.tables(at, "binding").into_iter().enumerate() {
             if index == BINDINGS {
                 self.fault(
                     at.span.clone(),
@@ -74,7 +54,7 @@ impl Reader<'_> {
             self.known(&at, BINDING);
             profile.rules.extend(self.binding(&at, &profile));
         }
-        for at in self.tables(&at, "target") {
+        for at in self.tables(at, "target") {
             self.known(&at, TARGET);
             let target = self.target(&at, "name");
             let combine = self.one_of(&at, "combine", &["largest", "sum", "last"]);
@@ -82,7 +62,7 @@ impl Reader<'_> {
                 profile.combine.push((target, [Combine::Largest, Combine::Sum, Combine::Last][combine]));
             }
         }
-        for at in self.tables(&at, "stick") {
+        for at in self.tables(at, "stick") {
             self.known(&at, STICK);
             let which = match at.table.contains_key("which") {
                 true => self.one_of(&at, "which", &["left", "right"]),
@@ -92,14 +72,14 @@ impl Reader<'_> {
                 profile.turn[which] = turn as f32;
             }
         }
-        if let Some(at) = self.below(&at, "feel") {
+        if let Some(at) = self.below(at, "feel") {
             self.known(&at, FEEL);
             profile.feel.stick_dead_zone =
                 self.real(&at, "stick_dead_zone", 0.0..=0.9).map_or(DEAD_ZONE, |share| share as f32);
             profile.feel.trigger_dead_zone =
                 self.real(&at, "trigger_dead_zone", 0.0..=0.9).map_or(DEAD_ZONE, |share| share as f32);
         }
-        if let Some(at) = self.below(&at, "actions") {
+        if let Some(at) = self.below(at, "actions") {
             let names = target_names();
             self.known(&at, &names);
             for (target, name) in TARGETS.iter().zip(names) {

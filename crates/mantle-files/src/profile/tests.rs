@@ -55,18 +55,7 @@ fn a_profile_is_understood_and_a_slip_disables_itself_alone() {
 }
 
 fn folder(name: &str) -> Vec<(String, String)> {
-    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/profiles").join(name);
-    let mut all: Vec<(String, String)> = std::fs::read_dir(&folder)
-        .expect("the folder is there")
-        .map(|entry| {
-            let path = entry.expect("an entry").path();
-            let text = std::fs::read_to_string(&path).expect("text");
-            (path.file_name().expect("a name").to_string_lossy().into_owned(), text)
-        })
-        .collect();
-    all.sort();
-    assert!(!all.is_empty(), "{} is empty", folder.display());
-    all
+    crate::pointed::fixtures(&format!("profiles/{name}"))
 }
 
 /// Every broken profile in the folder, and the exact words that the person gets for it; and how much of it still works.

@@ -8,6 +8,7 @@ mod write;
 pub use write::{FOUND, write};
 
 use crate::fault::FileFault;
+use crate::pointed::texts;
 use mantle_core::control::Sheet;
 use std::path::Path;
 
@@ -33,19 +34,14 @@ pub fn read(path: &str, text: &str) -> SheetFile {
 #[must_use]
 pub fn read_directory(directory: &Path) -> (Vec<Sheet>, Vec<FileFault>) {
     let (mut sheets, mut faults) = (Vec::new(), Vec::new());
-    let entries = std::fs::read_dir(directory).into_iter().flatten().flatten();
-    let mut paths: Vec<_> = entries.map(|entry| entry.path()).collect();
-    paths.retain(|path| path.file_name().is_some_and(|name| name.to_string_lossy().ends_with(ENDING)));
-    paths.sort();
-    for path in paths {
-        let shown = path.display().to_string();
-        match std::fs::read_to_string(&path) {
+    for (shown, text) in texts(directory, |name| name.ends_with(ENDING)) {
+        match text {
             Ok(text) => {
                 let read = read(&shown, &text);
                 sheets.extend(read.sheet);
                 faults.extend(read.faults);
             }
-            Err(error) => faults.push(FileFault::whole(&shown, error.to_string())),
+            Err(fault) => faults.push(fault),
         }
     }
     (sheets, faults)

@@ -5,18 +5,7 @@ use mantle_core::pad::Target;
 use proptest::prelude::*;
 
 fn folder(name: &str) -> Vec<(String, String)> {
-    let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/sheets").join(name);
-    let mut all: Vec<(String, String)> = std::fs::read_dir(&folder)
-        .expect("the folder is there")
-        .map(|entry| {
-            let path = entry.expect("an entry").path();
-            let text = std::fs::read_to_string(&path).expect("text");
-            (path.file_name().expect("a name").to_string_lossy().into_owned(), text)
-        })
-        .collect();
-    all.sort();
-    assert!(!all.is_empty(), "{} is empty", folder.display());
-    all
+    crate::pointed::fixtures(&format!("sheets/{name}"))
 }
 
 /// Every broken sheet in the folder, and the exact words that the person gets for it; and how much of it still works.

@@ -7,10 +7,9 @@ mod outgoing;
 mod rule;
 
 use super::SheetFile;
-use crate::fault::FileFault;
-use crate::pointed::{At, Reader};
+use crate::pointed::{self, At, Reader};
 use mantle_core::control::{Sheet, SheetControl};
-use toml_edit::{Document, Item, Table};
+use toml_edit::Item;
 
 const TOP: &[&str] = &[
     "version",
@@ -56,17 +55,8 @@ const BITS: i64 = 16_383 * 8;
 const LONGEST: usize = 4096;
 
 pub(super) fn read(path: &str, text: &str) -> SheetFile {
-    let mut reader = Reader { path, text, faults: Vec::new() };
-    let document = match Document::parse(text) {
-        Ok(document) => document,
-        Err(error) => {
-            let at = error.span().map_or(0, |span| span.start);
-            return SheetFile { sheet: None, faults: vec![FileFault::at(path, text, at, error.message())] };
-        }
-    };
-    let sheet = reader.sheet(document.as_table());
-    reader.faults.sort_by_key(|fault| (fault.line, fault.column));
-    SheetFile { sheet, faults: reader.faults }
+    let (sheet, faults) = pointed::read(path, text, TOP, |reader, at| reader.sheet(at));
+    SheetFile { sheet, faults }
 }
 
 impl Reader<'_> {
@@ -86,26 +76,16 @@ impl Reader<'_> {
         }
     }
 
-    fn sheet(&mut self, table: &Table) -> Option<Sheet> {
-        let at = At { name: String::new(), table, span: Some(0..0) };
-        self.known(&at, TOP);
-        match table.get("version") {
-            Some(item) if item.as_integer() == Some(1) => {}
-            Some(item) => return self.refuse(&at, "version", item, "this program reads version 1"),
-            None => {
-                self.fault(Some(0..0), "there is no `version`; write `version = 1` at the top".into());
-                return None;
-            }
-        }
+    fn sheet(&mut self, at: &At<'_>) -> Option<Sheet> {
         let mut sheet = Sheet { origin: self.path.into(), ..Sheet::default() };
-        sheet.name = self.text(&at, "name").unwrap_or_default().into();
-        sheet.keep = self.flag(&at, "keep").unwrap_or(false);
-        sheet.rule = self.rule(&at)?;
-        for at in self.tables(&at, "checksum") {
+        sheet.name = self.text(at, "name").unwrap_or_default().into();
+        sheet.keep = self.flag(at, "keep").unwrap_or(false);
+        sheet.rule = self.rule(at)?;
+        for at in self.tables(at, "checksum") {
             self.known(&at, CHECKSUM);
             sheet.checks.extend(self.checksum(&at));
         }
-        for at in self.tables(&at, "control") {
+        for at in self.tables(at, "control") {
             self.known(&at, CONTROL);
             if let Some(control) = self.control(&at) {
                 if sheet.controls.iter().any(|other: &SheetControl| other.name == control.name) {
@@ -116,8 +96,8 @@ impl Reader<'_> {
                 }
             }
         }
-        self.outgoing(&at, &mut sheet);
-        self.groups(&at, &mut sheet);
+        self.outgoing(at, &mut sheet);
+        self.groups(at, &mut sheet);
         Some(sheet)
     }
 
