@@ -23,6 +23,7 @@ pub mod cover;
 pub mod device;
 pub mod evdev;
 pub mod feel;
+mod file_stem;
 pub mod finding;
 pub mod measure;
 pub mod outgoing;
@@ -33,3 +34,5 @@ pub mod session;
 pub mod slot;
 pub mod table;
 pub mod time;
+
+pub use file_stem::file_stem;

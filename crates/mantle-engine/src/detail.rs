@@ -40,11 +40,14 @@ fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
     });
     let devices: Vec<DeviceDetail> = devices.collect();
     let several = devices.len() > 1;
-    let name_of = |index: usize, control: ControlNumber| {
-        let device = &devices[index];
-        let name = device.controls.iter().find(|c| c.number == control.0).map_or("a control", |c| c.name.as_str());
-        if several { format!("{}: {name}", device.name) } else { name.to_owned() }
+    let bare_name = |index: usize, control: ControlNumber| {
+        let own = devices[index].controls.iter().find(|c| c.number == control.0);
+        own.map_or("a control", |c| c.name.as_str())
     };
+    let told = |index: usize, bare: &str| {
+        if several { format!("{}: {bare}", devices[index].name) } else { bare.to_owned() }
+    };
+    let name_of = |index: usize, control: ControlNumber| told(index, bare_name(index, control));
     let profile = table.profile_of(&slot.profile);
     let bindings = TARGETS.iter().map(|target| {
         let (mut sources, mut said, mut by) = (Vec::new(), Vec::new(), None);
@@ -53,7 +56,8 @@ fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
             let wrong: Vec<_> = member.contradicting().map(|control| control.number).collect();
             for binding in member.bindings.of(*target).filter(|binding| !wrong.contains(&binding.control)) {
                 let rule = binding.rule.and_then(|rule| profile.rules.get(usize::from(rule)));
-                let control = format!("{} {}", name_of(index, binding.control), binding.how.words());
+                let bare = format!("{} {}", bare_name(index, binding.control), binding.how.words());
+                let bare = bare.trim_end().to_owned();
                 let extra = rule.map_or(String::new(), |rule| option_words(&rule.options));
                 let layer = profile.layers.get(usize::from(binding.layer).wrapping_sub(1));
                 let layer = layer.map_or(String::new(), |layer| layer.name.clone());
@@ -61,14 +65,12 @@ fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
                 if origin.is_some_and(|origin| origin.member == index && origin.binding == binding.number) {
                     by = Some(sources.len() as u8);
                 }
-                sources.push(format!("{}{extra}{during}", control.trim_end()));
-                let bare = devices[index].controls.iter().find(|c| c.number == binding.control.0);
-                let bare = format!("{} {}", bare.map_or("", |c| c.name.as_str()), binding.how.words());
+                sources.push(format!("{}{extra}{during}", told(index, &bare)));
                 let place = match rule {
                     Some(rule) => format!("{}:{}", profile.origin.rsplit('/').next().unwrap_or_default(), rule.line),
                     None => "guessed".to_owned(),
                 };
-                said.push((bare.trim_end().to_owned(), layer, place));
+                said.push((bare, layer, place));
             }
         }
         let action = profile.action(*target).map(str::to_owned);

@@ -41,11 +41,7 @@ impl std::fmt::Debug for Finder {
 
 /// A file name for a sheet of a device.
 fn file_name(name: &str) -> String {
-    let plain = |c: char| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' };
-    let slug: String = name.chars().map(plain).collect();
-    let slug: Vec<&str> = slug.split('-').filter(|piece| !piece.is_empty()).collect();
-    let slug = if slug.is_empty() { "device".to_owned() } else { slug.join("-") };
-    format!("{slug}.sheet.toml")
+    format!("{}.sheet.toml", mantle_core::file_stem(name, "device"))
 }
 
 impl Finder {

@@ -30,9 +30,10 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
         let name = event.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
         let overflow = event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW);
         changes.scan |= overflow || ["hidraw", "event", "js", "input"].iter().any(|start| name.starts_with(start));
-        let above = ["placid-mantle", ".config"].contains(&name.as_str());
-        changes.profiles |= overflow || above || name.ends_with(".profile.toml") || name == "profiles";
-        changes.sheets |= overflow || above || name.ends_with(".sheet.toml") || name == "sheets";
+        // A directory may be one that was waited for, or one above it.
+        let made = overflow || event.events().contains(inotify::ReadFlags::ISDIR);
+        changes.profiles |= made || name.ends_with(".profile.toml");
+        changes.sheets |= made || name.ends_with(".sheet.toml");
         if name.starts_with("hidraw") {
             changes.rights.push(format!("/dev/{name}"));
         } else if name.starts_with("event") {
@@ -45,15 +46,14 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
 /// Watches a directory of the person's own files; where there is none yet, whether there will be.
 pub(crate) fn own(watcher: &OwnedFd, directory: &Path) {
     let changes = Flags::CLOSE_WRITE | Flags::MOVED_TO | Flags::MOVED_FROM | Flags::DELETE;
-    if inotify::add_watch(watcher, directory, changes).is_ok() {
-        return;
-    }
     // What is above it may be missing as well: the nearest one that is there tells when the next one comes.
-    let above = directory.ancestors().skip(1).take(ABOVE);
-    for parent in above {
-        if inotify::add_watch(watcher, parent, Flags::CREATE | Flags::MOVED_TO).is_ok() {
-            return;
-        }
+    let nearest = || directory.ancestors().take(1 + ABOVE).find(|place| place.is_dir());
+    let mut place = nearest();
+    while let Some(watched) = place {
+        let flags = if watched == directory { changes } else { Flags::CREATE | Flags::MOVED_TO };
+        let _ = inotify::add_watch(watcher, watched, flags);
+        // The next one may have come before this one was watched.
+        place = nearest().filter(|now| *now != watched);
     }
 }
 

@@ -221,13 +221,7 @@ impl LinuxWorld {
             }
             Done::Sheets(sheets) => self.ready.push_back(Happening::Sheets(at, sheets)),
             Done::Profiles(profiles, kept) => self.ready.push_back(Happening::Profiles(at, profiles, kept)),
-            Done::Profile(number, result) => {
-                // The first one that is saved makes its directory.
-                if let Some(watcher) = &self.watcher {
-                    self.own.iter().for_each(|directory| watch::own(watcher, directory));
-                }
-                self.ready.push_back(Happening::Profile(at, number, result));
-            }
+            Done::Profile(number, result) => self.ready.push_back(Happening::Profile(at, number, result)),
             Done::Mended(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Well, text })),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
             Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),

@@ -19,7 +19,6 @@ use mantle_files::{FileFault, SceneFile};
 use mantle_hid::bits::from_hex;
 use mantle_talk::{HandMove, Order};
 use std::collections::{BTreeMap, VecDeque};
-use std::sync::Arc;
 use std::time::{Duration, Instant};
 
 /// How fast a scene goes.
@@ -201,10 +200,8 @@ impl SimWorld {
                 remembered.left_to_game.push(Key::new(&presence.device.identity_of(0), 0));
             }
         }
-        let mut texts = Profiles::default();
-        let profiles = self.scene.profile.iter().map(|one| Arc::new(texts.add(&one.name, one.dead_zone)));
         let sheets = if self.scene.without_sheets { Vec::new() } else { shipped::sheets() };
-        Settings { remembered, profiles: profiles.collect(), cover: true, sheets }
+        Settings { remembered, profiles: self.profiles.all(), cover: true, sheets }
     }
 
     fn at(&mut self, when: Micros, due: Due) {

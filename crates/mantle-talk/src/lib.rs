@@ -20,7 +20,7 @@ mod reports;
 
 pub use detail::{BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail};
 pub use finding::{FindOrder, FindingView, FoundRow};
-pub use mantle_core::binding::Change;
+pub use mantle_core::binding::{Change, Named};
 pub use mantle_core::command::{Answer, Command, CommandNumber};
 pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::measure::{ByteRole, Gaps};

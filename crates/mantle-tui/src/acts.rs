@@ -83,13 +83,7 @@ impl App {
             },
             Intent::Accept | Intent::Again | Intent::Skip | Intent::Before | Intent::Now | Intent::Travel => {}
             Intent::TakeInHand => self.take_in_hand(),
-            Intent::Bind
-            | Intent::NextTarget
-            | Intent::TargetBefore
-            | Intent::BindNothing
-            | Intent::AsGuessed
-            | Intent::TypeSource
-            | Intent::NameAction => self.handle_binding(intent),
+            Intent::Binding(binding) => self.handle_binding(binding),
             Intent::MoveSource | Intent::SwapSources | Intent::BothTargets => {}
             Intent::Undo => match (self.undo.pop(), self.bound_slot()) {
                 (Some(inverse), _) => self.command(inverse, Then::Undone),

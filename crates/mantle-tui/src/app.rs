@@ -14,7 +14,7 @@
 use crate::binding::Swap;
 use crate::frozen::Frozen;
 use crate::hand::InHand;
-use crate::keys::{self, Intent, Place};
+use crate::keys::{self, Binding, Intent, Place};
 use crate::over::{Choose, TypedFor, Typing};
 use crate::panel::Ui;
 use crate::theme::{Look, Theme};
@@ -344,7 +344,7 @@ impl App {
                 let again = self.target == index;
                 self.target = index;
                 if again && !self.listening {
-                    self.handle_intent(Intent::Bind);
+                    self.handle_intent(Intent::Binding(Binding::Press));
                 }
             }
             (MouseEventKind::Up(MouseButton::Left), _) => self.hand_rest(),

@@ -2,9 +2,9 @@
 //! its source by that the person is asked.
 
 use crate::app::{App, Over, Row, Then, View};
-use crate::keys::Intent;
+use crate::keys::{Binding, Intent};
 use crate::over::{TypedFor, Typing};
-use mantle_talk::{BindingRow, Change, Command, Detail, SlotNumber, Stage, TARGETS, Target};
+use mantle_talk::{BindingRow, Change, Command, ControlRow, Detail, Named, SlotNumber, Stage, TARGETS, Target};
 
 /// A source that plays another target already.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -48,27 +48,26 @@ impl App {
         }
     }
 
-    pub(crate) fn handle_binding(&mut self, intent: Intent) {
+    pub(crate) fn handle_binding(&mut self, wanted: Binding) {
         let Some(slot) = self.bound_slot() else {
             self.message = Some("bindings are changed in their own view: B".into());
             return;
         };
         let target = self.target();
-        match intent {
-            Intent::NextTarget => self.target = (self.target + 1) % TARGETS.len(),
-            Intent::TargetBefore => self.target = (self.target + TARGETS.len() - 1) % TARGETS.len(),
-            Intent::Bind => {
+        match wanted {
+            Binding::Next => self.target = (self.target + 1) % TARGETS.len(),
+            Binding::Before => self.target = (self.target + TARGETS.len() - 1) % TARGETS.len(),
+            Binding::Press => {
                 self.listening = true;
                 if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() {
                     self.take_in_hand();
                 }
                 self.command(Command::Listen { slot, target }, Then::Nothing);
             }
-            Intent::BindNothing => self.edit(slot, vec![source(target, Some("none"), false)]),
-            Intent::AsGuessed => self.edit(slot, vec![source(target, None, false)]),
-            Intent::TypeSource => self.over = Some(Over::Typing(Typing::new(TypedFor::Source(slot, target)))),
-            Intent::NameAction => self.over = Some(Over::Typing(Typing::new(TypedFor::Action(slot, target)))),
-            _ => {}
+            Binding::Nothing => self.edit(slot, vec![source(target, Some("none"), false)]),
+            Binding::AsGuessed => self.edit(slot, vec![source(target, None, false)]),
+            Binding::Type => self.over = Some(Over::Typing(Typing::new(TypedFor::Source(slot, target)))),
+            Binding::Name => self.over = Some(Over::Typing(Typing::new(TypedFor::Action(slot, target)))),
         }
     }
 
@@ -120,28 +119,27 @@ impl App {
     pub(crate) fn type_source(&mut self, slot: SlotNumber, target: Target, text: &str) {
         let Detail::Slot(detail) = &self.snapshot.detail else { return };
         let lower = text.to_lowercase();
-        let parts = ["whole", "lower half", "upper half", "up", "down", "left", "right"];
-        let part = parts.iter().find(|part| lower.ends_with(&format!(" {part}")));
-        let own = part.map_or(lower.as_str(), |part| lower[..lower.len() - part.len()].trim());
+        let named = Named::parse(&lower);
         let controls = || detail.devices.iter().flat_map(|device| &device.controls);
+        let of = |control: &ControlRow, part| Named { control: control.name.clone(), part };
         let exact = |name: &str| controls().find(|control| control.name.to_lowercase() == name);
         // Without a part taken off first: a control may be called like one.
-        let found = exact(&lower).map(|control| (control, None)).or_else(|| exact(own).map(|control| (control, part)));
-        let found = match found {
-            Some((control, part)) => vec![(control.name.clone(), part)],
+        let own = exact(&lower).map(|control| of(control, None));
+        let found = match own.or_else(|| exact(&named.control).map(|control| of(control, named.part))) {
+            Some(found) => vec![found],
             None => {
-                let fits = |name: &str| name.to_lowercase().contains(own);
-                controls().filter(|control| fits(&control.name)).map(|control| (control.name.clone(), part)).collect()
+                let fits = |control: &&ControlRow| control.name.to_lowercase().contains(&named.control);
+                controls().filter(fits).map(|control| of(control, named.part)).collect()
             }
         };
         match found.as_slice() {
-            [(name, part)] => {
-                let named = part.map_or_else(|| name.clone(), |part| format!("{name} {part}"));
-                self.bind(slot, target, named, false);
+            [found] => {
+                let source = found.text();
+                self.bind(slot, target, source, false);
             }
             [] => self.message = Some(format!("no control of this slot has {text} in its name")),
             several => {
-                let names: Vec<&str> = several.iter().take(6).map(|(name, _)| name.as_str()).collect();
+                let names: Vec<&str> = several.iter().take(6).map(|named| named.control.as_str()).collect();
                 self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")));
             }
         }

@@ -76,20 +76,8 @@ pub enum Intent {
     Faster,
     /// A recording goes half as fast.
     Slower,
-    /// The next of the pad's controls.
-    NextTarget,
-    /// The one before.
-    TargetBefore,
-    /// The chosen one gets the control that is pressed next.
-    Bind,
-    /// Nothing plays the chosen one.
-    BindNothing,
-    /// The chosen one plays as it would unasked.
-    AsGuessed,
-    /// The chosen one gets a control by its name.
-    TypeSource,
-    /// The chosen one gets a name.
-    NameAction,
+    /// Something in the Bindings view.
+    Binding(Binding),
     /// The other target loses its source.
     MoveSource,
     /// The two targets change their sources.
@@ -110,6 +98,25 @@ pub enum Intent {
     Quit,
     /// Leave without a question.
     QuitNow,
+}
+
+/// What the person wants in the Bindings view.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Binding {
+    /// The next of the pad's controls.
+    Next,
+    /// The one before.
+    Before,
+    /// The chosen one gets the control that is pressed next.
+    Press,
+    /// Nothing plays the chosen one.
+    Nothing,
+    /// The chosen one plays as it would unasked.
+    AsGuessed,
+    /// The chosen one gets a control by its name.
+    Type,
+    /// The chosen one gets a name.
+    Name,
 }
 
 /// Where keys are pressed.
@@ -221,14 +228,14 @@ const ACTIONS: [Key; 26] = [
 ];
 
 /// What changes bindings, in their own view.
-const BINDING: [Key; 7] = [
-    key(KeyCode::Enter, "Enter", Intent::Bind, "press it", true),
-    key(KeyCode::Tab, "Tab", Intent::NextTarget, "next", true),
-    key(KeyCode::BackTab, "Shift-Tab", Intent::TargetBefore, "the one before", false),
-    letter('t', "t", Intent::TypeSource, "type its name", true),
-    key(KeyCode::Delete, "Del", Intent::BindNothing, "nothing", true),
-    letter('d', "d", Intent::AsGuessed, "as guessed", true),
-    letter('a', "a", Intent::NameAction, "name the action", true),
+const BINDINGS: [Key; 7] = [
+    key(KeyCode::Enter, "Enter", Intent::Binding(Binding::Press), "press it", true),
+    key(KeyCode::Tab, "Tab", Intent::Binding(Binding::Next), "next", true),
+    key(KeyCode::BackTab, "Shift-Tab", Intent::Binding(Binding::Before), "the one before", false),
+    letter('t', "t", Intent::Binding(Binding::Type), "type its name", true),
+    key(KeyCode::Delete, "Del", Intent::Binding(Binding::Nothing), "nothing", true),
+    letter('d', "d", Intent::Binding(Binding::AsGuessed), "as guessed", true),
+    letter('a', "a", Intent::Binding(Binding::Name), "name the action", true),
 ];
 
 /// The keys of a place.
@@ -247,7 +254,7 @@ pub fn table(place: Place) -> Vec<Key> {
         Place::Stage => {
             keys.extend(ARROWS);
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
-            keys.extend(BINDING);
+            keys.extend(BINDINGS);
             keys.extend(ACTIONS);
             keys.extend(SLOTS);
             keys.extend(STAGES);

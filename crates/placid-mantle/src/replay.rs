@@ -46,11 +46,17 @@ pub fn run(args: &ReplayArgs) -> Exit {
     })
 }
 
+/// Reads a recording; what could not be read in it is in it.
+pub fn load(path: &Path) -> Result<Recording, String> {
+    let shown = path.display();
+    let bytes = std::fs::read(path).map_err(|error| format!("{shown}: {error}"))?;
+    recording::read(&bytes).map_err(|why| format!("{shown}: {why}"))
+}
+
 /// Reads a recording; what could not be read in it is said, and does not stop the rest.
 pub fn read(path: &Path) -> Result<Recording, String> {
     let shown = path.display().to_string();
-    let bytes = std::fs::read(path).map_err(|error| format!("{shown}: {error}"))?;
-    let recording = recording::read(&bytes).map_err(|why| format!("{shown}: {why}"))?;
+    let recording = load(path)?;
     for problem in recording.problems.iter().take(10) {
         eprintln!("placid-mantle: {shown}:{}: {}", problem.line, problem.message);
     }

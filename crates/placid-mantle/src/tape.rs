@@ -3,7 +3,7 @@
 use mantle_core::control::PartLayout;
 use mantle_core::device::NodeId;
 use mantle_core::table::Source;
-use mantle_files::recording::{self, Header, Recorder, Recording};
+use mantle_files::recording::{Header, Recorder, Recording};
 use mantle_talk::RecordingView;
 use std::fs::File;
 use std::path::PathBuf;
@@ -112,13 +112,11 @@ pub fn open(typed: &str) -> Result<Recording, String> {
         };
         return Err(format!("there is no recording {typed}; {known}"));
     };
-    let shown = path.display();
-    let size = std::fs::metadata(path).map_err(|error| format!("{shown}: {error}"))?.len();
+    let size = std::fs::metadata(path).map_err(|error| format!("{}: {error}", path.display()))?.len();
     if size > LARGEST {
-        return Err(format!("{shown}: {} MiB; at most {} MiB can be opened", size >> 20, LARGEST >> 20));
+        return Err(format!("{}: {} MiB; at most {} MiB can be opened", path.display(), size >> 20, LARGEST >> 20));
     }
-    let bytes = std::fs::read(path).map_err(|error| format!("{shown}: {error}"))?;
-    recording::read(&bytes).map_err(|why| format!("{shown}: {why}"))
+    crate::replay::load(path)
 }
 
 /// A new file, named after the device.
@@ -126,8 +124,7 @@ fn new_file(name: &str) -> std::io::Result<(PathBuf, File)> {
     let home = std::io::Error::other("there is no home to put a recording in");
     let directory = directory().ok_or(home)?;
     std::fs::create_dir_all(&directory)?;
-    let plain = |c: char| if c.is_ascii_alphanumeric() { c.to_ascii_lowercase() } else { '-' };
-    let name: String = name.chars().map(plain).collect();
+    let name = mantle_core::file_stem(name, "device");
     let mut number = 1;
     loop {
         let path = directory.join(format!("{name}-{number}.hid"));

@@ -11,11 +11,11 @@ pub fn new(name: &str) -> String {
     format!("# What plays what, and how it feels. Edits and comments are kept.\nversion = 1\nname = {}\n", value(name))
 }
 
-/// The text with a change in it.
+/// The text with changes in it, one after the other.
 ///
 /// # Errors
 /// The text is no profile: then it must not be written over.
-pub fn change(path: &str, text: &str, change: &Change) -> Result<String, FileFault> {
+pub fn change(path: &str, text: &str, changes: &[Change]) -> Result<String, FileFault> {
     let read = super::read(path, text);
     if read.profile.is_none() {
         return Err(read.faults.into_iter().next().unwrap_or_else(|| FileFault::whole(path, "it cannot be read")));
@@ -23,9 +23,16 @@ pub fn change(path: &str, text: &str, change: &Change) -> Result<String, FileFau
     let mut document: DocumentMut = text.parse().map_err(|error: toml_edit::TomlError| {
         FileFault::at(path, text, error.span().map_or(0, |span| span.start), error.message())
     })?;
+    for change in changes {
+        apply(&mut document, change);
+    }
+    Ok(document.to_string())
+}
+
+fn apply(document: &mut DocumentMut, change: &Change) {
     match change {
         Change::Source { target, layer, source, inverted } => {
-            set_source(&mut document, *target, layer, source.as_deref(), *inverted);
+            set_source(document, *target, layer, source.as_deref(), *inverted);
         }
         Change::Action(target, name) => {
             let actions = document["actions"].or_insert(Item::Table(Table::new()));
@@ -45,7 +52,6 @@ pub fn change(path: &str, text: &str, change: &Change) -> Result<String, FileFau
         }
         Change::Name(name) => set(document.as_table_mut(), "name", name.as_str()),
     }
-    Ok(document.to_string())
 }
 
 /// Puts a value in, and leaves what stands around the old one.

@@ -17,10 +17,7 @@ const STEPS: usize = 100;
 /// A file name for a profile, without its ending.
 #[must_use]
 pub fn file_name(name: &str) -> String {
-    let plain = |c: char| if c.is_alphanumeric() { c.to_lowercase().next().unwrap_or(c) } else { '-' };
-    let text: String = name.chars().map(plain).collect();
-    let text: Vec<&str> = text.split('-').filter(|piece| !piece.is_empty()).collect();
-    if text.is_empty() { "profile".into() } else { text.join("-") }
+    mantle_core::file_stem(name, "profile")
 }
 
 /// Where profiles are kept, and what they were.
@@ -64,8 +61,7 @@ impl Keeper {
         let after = match act {
             ProfileAct::Change(changes) => {
                 let shown = path.display().to_string();
-                let done = changes.iter().try_fold(before.clone(), |text, one| change(&shown, &text, one));
-                let after = done.map_err(|fault| fault.to_string())?;
+                let after = change(&shown, &before, changes).map_err(|fault| fault.to_string())?;
                 if after != before {
                     self.push(&path, Way::Back, &before).map_err(said)?;
                     self.clear(&path, Way::Again);

@@ -91,28 +91,28 @@ fn a_change_leaves_everything_else_as_it_was() {
     let text = change(
         "ferry",
         FERRY,
-        &Change::Source {
+        &[Change::Source {
             target: Target::South,
             layer: String::new(),
             source: Some("button 9".into()),
             inverted: false,
-        },
+        }],
     )
     .expect("changed");
     assert_eq!(text, FERRY.replace("source = \"button 4\"", "source = \"button 9\""));
-    let text = change("ferry", FERRY, &Change::DeadZone { sticks: true, thousandths: 120 }).expect("changed");
+    let text = change("ferry", FERRY, &[Change::DeadZone { sticks: true, thousandths: 120 }]).expect("changed");
     assert_eq!(text, FERRY.replace("0.08 # worn", "0.12 # worn"));
-    let text = change("ferry", FERRY, &Change::Action(Target::South, String::new())).expect("changed");
+    let text = change("ferry", FERRY, &[Change::Action(Target::South, String::new())]).expect("changed");
     assert_eq!(text, FERRY.replace("South = \"jump\"\n", ""));
-    let text = change("ferry", FERRY, &Change::Name("night ferry".into())).expect("changed");
+    let text = change("ferry", FERRY, &[Change::Name("night ferry".into())]).expect("changed");
     assert_eq!(text, FERRY.replace("name = \"ferry\" # as on", "name = \"night ferry\" # as on"));
 }
 
 #[test]
 fn what_cannot_be_read_is_not_changed() {
-    let fault = change("bad", "version = 1\nname = ", &Change::Name("x".into())).expect_err("it is broken");
+    let fault = change("bad", "version = 1\nname = ", &[Change::Name("x".into())]).expect_err("it is broken");
     assert_eq!((fault.line, fault.path.as_str()), (2, "bad"));
-    assert!(change("bad", "version = 2\n", &Change::Name("x".into())).is_err());
+    assert!(change("bad", "version = 2\n", &[Change::Name("x".into())]).is_err());
 }
 
 #[test]
@@ -134,7 +134,7 @@ proptest! {
         for (target, button, clear) in &changes {
             let target = TARGETS[*target];
             let source = (!clear).then(|| format!("button {button}"));
-            text = change("p", &text, &Change::Source { target, layer: String::new(), source: source.clone(), inverted: false }).expect("changed");
+            text = change("p", &text, &[Change::Source { target, layer: String::new(), source: source.clone(), inverted: false }]).expect("changed");
             let read = read("p", &text);
             prop_assert_eq!(&read.faults, &[]);
             let profile = read.profile.expect("it can be used");
