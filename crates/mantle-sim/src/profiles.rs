@@ -1,31 +1,31 @@
 //! The profiles of the simulated world: texts like those of files, kept until the end only.
 
-use mantle_core::binding::{Change, Profile, ProfileAct};
-use mantle_core::feel::DEAD_ZONE;
+use mantle_core::binding::{Profile, ProfileAct};
+use mantle_core::feel::{DEAD_ZONE, Feel};
 use mantle_files::SceneFile;
 use mantle_files::profile::{change, file_name, new, read};
 use std::sync::Arc;
 
-/// A text, what it was, and what was taken back.
-#[derive(Clone, Debug, Default)]
+/// A text, what it says, what it was, and what was taken back.
+#[derive(Clone, Debug)]
 struct Kept {
-    path: String,
     text: String,
+    now: Arc<Profile>,
     past: Vec<String>,
     taken_back: Vec<String>,
 }
 
 impl Kept {
-    fn new(name: &str) -> Self {
-        Self { path: format!("demo/{}.profile.toml", file_name(name)), text: new(name), ..Self::default() }
-    }
-
-    fn change(&self, changes: &[Change]) -> Result<String, String> {
-        change(&self.path, &self.text, changes).map_err(|fault| fault.to_string())
-    }
-
-    fn profile(&self) -> Option<Profile> {
-        read(&self.path, &self.text).profile
+    /// One that says nothing but a dead zone of its sticks. The text is not read for it: that would cost the first frame.
+    fn new(name: &str, dead_zone: f32) -> Self {
+        let feel = Feel { stick_dead_zone: dead_zone, ..Feel::default() };
+        let origin = format!("demo/{}.profile.toml", file_name(name));
+        let mut text = new(name);
+        if dead_zone != DEAD_ZONE {
+            text.push_str(&format!("\n[feel]\nstick_dead_zone = {dead_zone}\n"));
+        }
+        let now = Arc::new(Profile { origin, ..Profile::plain(name, feel) });
+        Self { text, now, past: Vec::new(), taken_back: Vec::new() }
     }
 }
 
@@ -36,33 +36,24 @@ pub(crate) struct Profiles(Vec<Kept>);
 impl Profiles {
     /// Those of a scene, each with the dead zone of its sticks.
     pub fn of(scene: &SceneFile) -> Self {
-        let one = |file: &mantle_files::ProfileFile| {
-            let mut kept = Kept::new(&file.name);
-            if file.dead_zone != DEAD_ZONE {
-                let thousandths = (file.dead_zone * 1000.0).round() as u16;
-                let changed = kept.change(&[Change::DeadZone { sticks: true, thousandths }]);
-                kept.text = changed.unwrap_or(kept.text);
-            }
-            kept
-        };
-        Self(scene.profile.iter().map(one).collect())
+        Self(scene.profile.iter().map(|file| Kept::new(&file.name, file.dead_zone)).collect())
     }
 
     /// As they are now.
     pub fn all(&self) -> Vec<Arc<Profile>> {
-        self.0.iter().filter_map(Kept::profile).map(Arc::new).collect()
+        self.0.iter().map(|kept| kept.now.clone()).collect()
     }
 
     /// As [`mantle_files::profile::Keeper::act`], without any file.
     pub fn act(&mut self, name: &str, origin: &str, act: &ProfileAct) -> Result<Profile, String> {
-        let at = self.0.iter().position(|kept| kept.path == origin).unwrap_or_else(|| {
-            self.0.push(Kept::new(name));
+        let at = self.0.iter().position(|kept| kept.now.origin == origin).unwrap_or_else(|| {
+            self.0.push(Kept::new(name, DEAD_ZONE));
             self.0.len() - 1
         });
         let kept = &mut self.0[at];
         let (next, from) = match act {
             ProfileAct::Change(changes) => {
-                let next = kept.change(changes)?;
+                let next = change(&kept.now.origin, &kept.text, changes).map_err(|fault| fault.to_string())?;
                 kept.taken_back.clear();
                 (next, &mut kept.past)
             }
@@ -70,6 +61,22 @@ impl Profiles {
             ProfileAct::Again => (kept.taken_back.pop().ok_or("nothing was taken back")?, &mut kept.past),
         };
         from.push(std::mem::replace(&mut kept.text, next));
-        kept.profile().ok_or_else(|| "it cannot be read".into())
+        let now = read(&kept.now.origin, &kept.text).profile.ok_or("it cannot be read")?;
+        kept.now = Arc::new(now.clone());
+        Ok(now)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_a_profile_is_taken_for_is_what_its_text_says() {
+        for (name, dead_zone) in [("garden", DEAD_ZONE), ("night ferry", 0.08)] {
+            let kept = Kept::new(name, dead_zone);
+            let read = read(&kept.now.origin, &kept.text);
+            assert_eq!((read.profile.as_ref(), read.faults), (Some(&*kept.now), Vec::new()));
+        }
     }
 }
