@@ -3,12 +3,16 @@
 use crate::binding::Change;
 use crate::device::DeviceId;
 use crate::pad::{PadKind, Target};
+use crate::rollcall::Step;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
 /// The number under which a command is answered.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct CommandNumber(pub u32);
+
+/// Numbers above this are given by the program itself: for what is changed while a roll call goes on.
+pub const OWN: u32 = 1 << 31;
 
 /// What somebody wants.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
@@ -65,6 +69,17 @@ pub enum Command {
     },
     /// Listen no more.
     StopListening,
+    /// Call the roll: one of the pad's controls after the other is answered on the slot's devices.
+    CallRoll {
+        /// The slot.
+        slot: SlotNumber,
+        /// Which; none for all of them.
+        targets: Vec<Target>,
+    },
+    /// Go on with it.
+    StepCall(Step),
+    /// End it; what was answered stays.
+    EndCall,
     /// Change the profile that a slot plays by; where that is the one that says nothing, a new one is made for it.
     Edit {
         /// The slot.

@@ -74,8 +74,9 @@ fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
             }
         }
         let action = profile.action(*target).map(str::to_owned);
+        let prompt = profile.prompt(*target).map(str::to_owned);
         let (share, seen) = (session.state().share(*target), session.seen.done(*target));
-        BindingRow { target: *target, sources, said, action, by, share, seen }
+        BindingRow { target: *target, sources, said, action, prompt, by, share, seen }
     });
     let bindings = bindings.collect();
     let mut left_out = Vec::new();

@@ -21,6 +21,7 @@ mod history;
 mod orders;
 mod publish;
 mod rates;
+mod rollcall;
 mod world;
 
 pub use desk::{Desk, NoDesk};

@@ -154,6 +154,7 @@ impl Publisher {
             answers: self.answers.iter().cloned().collect(),
             paused: table.paused(),
             capture: table.capturing().map(capture_view),
+            roll_call: table.calling().map(|calling| crate::rollcall::view(table, calling)),
             finding: self.finder.as_ref().and_then(Finder::view),
             recording: self.recording.clone(),
         }

@@ -198,6 +198,8 @@ pub struct BindingRow {
     pub said: Vec<(String, String, String)>,
     /// What the person calls it.
     pub action: Option<String>,
+    /// What games print for it.
+    pub prompt: Option<String>,
     /// Which source makes its present value, by its place in these lists.
     pub by: Option<u8>,
     /// How far it is from rest now, 0 to 1.

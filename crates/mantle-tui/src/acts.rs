@@ -84,6 +84,7 @@ impl App {
             Intent::Accept | Intent::Again | Intent::Skip | Intent::Before | Intent::Now | Intent::Travel => {}
             Intent::TakeInHand => self.take_in_hand(),
             Intent::Binding(binding) => self.handle_binding(binding),
+            Intent::Call(call) => self.handle_call(call),
             Intent::MoveSource | Intent::SwapSources | Intent::BothTargets => {}
             Intent::Undo => match (self.undo.pop(), self.bound_slot()) {
                 (Some(inverse), _) => self.command(inverse, Then::Undone),

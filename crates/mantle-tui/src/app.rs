@@ -20,8 +20,8 @@ use crate::panel::Ui;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
-    Answer, Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, Order, SlotNumber, Snapshot, Stage, TapeOrder,
-    Watch,
+    Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, OWN, Order, SlotNumber, Snapshot, Stage, TapeOrder,
+    Target, Watch,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind, MouseButton, MouseEventKind};
@@ -97,13 +97,17 @@ pub struct App {
     watch: Watch,
     pub(crate) orders: Vec<Order>,
     numbers: u32,
-    waiting: Vec<(CommandNumber, Then)>,
+    pub(crate) waiting: Vec<(CommandNumber, Then)>,
     pub(crate) undo: Vec<Command>,
     pub(crate) redo: Vec<Command>,
     /// The chosen control of the pad, by its place among all of them.
     pub(crate) target: usize,
+    /// Those that a roll call shall ask for.
+    pub(crate) marked: Vec<Target>,
     /// What shall play it is to be pressed.
     pub(crate) listening: bool,
+    /// The last change that the program made by itself and that can be taken back.
+    pub(crate) own: CommandNumber,
     pub(crate) message: Option<String>,
     /// What keyboards send is shown and kept.
     pub(crate) keyboards: bool,
@@ -134,7 +138,9 @@ impl App {
             undo: Vec::new(),
             redo: Vec::new(),
             target: 0,
+            marked: Vec::new(),
             listening: false,
+            own: CommandNumber(OWN),
             message: None,
             keyboards: false,
             hand: None,
@@ -170,29 +176,7 @@ impl App {
 
     /// A new snapshot is there.
     pub fn handle_snapshot(&mut self, snapshot: Arc<Snapshot>) {
-        for (number, answer) in &snapshot.answers {
-            let Some(at) = self.waiting.iter().position(|(n, _)| n == number) else { continue };
-            let (_, then) = self.waiting.remove(at);
-            match answer {
-                Answer::Refused { why } => self.message = Some(why.clone()),
-                Answer::Done { inverse } => {
-                    match then {
-                        Then::Undone => self.redo.extend(inverse.clone()),
-                        Then::Redone => self.undo.extend(inverse.clone()),
-                        _ if inverse.is_some() => {
-                            self.undo.extend(inverse.clone());
-                            self.redo.clear();
-                        }
-                        _ => {}
-                    }
-                    if let Then::Open(slot, stage) = then {
-                        self.row = Some(Row::Slot(slot));
-                        self.stage = stage;
-                        self.view = View::Stage;
-                    }
-                }
-            }
-        }
+        self.handle_answers(&snapshot.answers);
         self.snapshot = snapshot;
         self.keep_row();
         self.look_at_capture();
@@ -292,6 +276,11 @@ impl App {
             (Some(Over::Help), ..) => Place::Help,
             (None, ..) if self.snapshot.finding.is_some() => Place::Finding,
             (None, ..) if self.listening => Place::Listening,
+            (None, ..) if self.calling().is_some() => match self.calling() {
+                Some(view) if view.target.is_none() => Place::Called,
+                Some(view) if view.question.is_some() => Place::CallingUsed,
+                _ => Place::Calling,
+            },
             (None, Some(_), _) => Place::Hand,
             (None, None, View::Board) => Place::Board,
             (None, None, View::Stage) => Place::Stage,
@@ -311,7 +300,9 @@ impl App {
                             typing.handle_key(key.code);
                         }
                     }
-                    None if matches!(place, Place::Hand | Place::Listening) => self.hand_key(key.code),
+                    None if matches!(place, Place::Hand | Place::Listening | Place::Calling | Place::CallingUsed) => {
+                        self.hand_key(key.code)
+                    }
                     None if place == Place::Finding => self.hand_hold(key.code),
                     None => {}
                 }
@@ -371,6 +362,9 @@ impl App {
                 self.stop_listening();
             }
             return;
+        }
+        if let (Intent::Call(call), true) = (intent, self.calling().is_some()) {
+            return self.handle_call(call);
         }
         if self.hand.is_some() {
             if intent == Intent::Back {
@@ -446,7 +440,8 @@ impl App {
         let frozen = self.frozen.as_ref();
         let (target, listening) = (self.target(), self.listening);
         let snapshot = &self.snapshot;
-        let mut ui = Ui { buffer, theme: self.theme, snapshot, fresh, frozen, target, listening, clicks: &mut clicks };
+        let (marked, theme, clicks_of) = (self.marked.as_slice(), self.theme, &mut clicks);
+        let mut ui = Ui { buffer, theme, snapshot, fresh, frozen, target, marked, listening, clicks: clicks_of };
         if area.width < crate::terminal::SMALLEST.0 || area.height < crate::terminal::SMALLEST.1 {
             let (w, h) = crate::terminal::SMALLEST;
             ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge it"));
@@ -483,7 +478,8 @@ impl App {
                 foot,
                 &keys,
                 self.message.as_deref(),
-                self.hand.is_some() && matches!(place, Place::Hand | Place::Listening),
+                self.hand.is_some()
+                    && matches!(place, Place::Hand | Place::Listening | Place::Calling | Place::CallingUsed),
             );
         }
         self.clicks = clicks;

@@ -78,6 +78,8 @@ pub enum Intent {
     Slower,
     /// Something in the Bindings view.
     Binding(Binding),
+    /// Something about a roll call.
+    Call(Call),
     /// The other target loses its source.
     MoveSource,
     /// The two targets change their sources.
@@ -119,6 +121,23 @@ pub enum Binding {
     Name,
 }
 
+/// What the person wants of a roll call. Four keys steer it; what they mean depends on what is asked.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Call {
+    /// Call all, or those that are marked.
+    Begin,
+    /// Mark the chosen target to be called.
+    Mark,
+    /// Once more; move the control.
+    Enter,
+    /// Skip; the control plays both.
+    Tab,
+    /// Back; leave the control where it is.
+    Backspace,
+    /// Stop, and keep what was answered.
+    Stop,
+}
+
 /// Where keys are pressed.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Place {
@@ -138,6 +157,12 @@ pub enum Place {
     Typing,
     /// A press is listened for.
     Listening,
+    /// A roll call goes on.
+    Calling,
+    /// It asks what becomes of a control that plays something already.
+    CallingUsed,
+    /// It is over.
+    Called,
     /// A source plays another target already.
     Swap,
     /// A device in hand.
@@ -228,10 +253,12 @@ const ACTIONS: [Key; 26] = [
 ];
 
 /// What changes bindings, in their own view.
-const BINDINGS: [Key; 7] = [
+const BINDINGS: [Key; 9] = [
     key(KeyCode::Enter, "Enter", Intent::Binding(Binding::Press), "press it", true),
     key(KeyCode::Tab, "Tab", Intent::Binding(Binding::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Binding(Binding::Before), "the one before", false),
+    letter('c', "c", Intent::Call(Call::Begin), "call the roll", true),
+    letter('v', "v", Intent::Call(Call::Mark), "mark for it", false),
     letter('t', "t", Intent::Binding(Binding::Type), "type its name", true),
     key(KeyCode::Delete, "Del", Intent::Binding(Binding::Nothing), "nothing", true),
     letter('d', "d", Intent::Binding(Binding::AsGuessed), "as guessed", true),
@@ -303,6 +330,23 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
         }
         Place::Listening => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stop", true)),
+        Place::Calling => {
+            keys.push(key(KeyCode::Tab, "Tab", Intent::Call(Call::Tab), "skip", true));
+            keys.push(key(KeyCode::Backspace, "Backspace", Intent::Call(Call::Backspace), "go back", true));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Call(Call::Enter), "once more", false));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Call(Call::Stop), "stop, keep it", true));
+        }
+        Place::CallingUsed => {
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Call(Call::Enter), "move it here", true));
+            keys.push(key(KeyCode::Tab, "Tab", Intent::Call(Call::Tab), "both", true));
+            keys.push(key(KeyCode::Backspace, "Backspace", Intent::Call(Call::Backspace), "leave it there", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Call(Call::Stop), "stop, keep it", true));
+        }
+        Place::Called => {
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Call(Call::Enter), "bindings", true));
+            keys.push(key(KeyCode::Backspace, "Backspace", Intent::Call(Call::Backspace), "go back", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Call(Call::Stop), "bindings", false));
+        }
         Place::Swap => {
             keys.push(letter('m', "m", Intent::MoveSource, "move it", true));
             keys.push(letter('s', "s", Intent::SwapSources, "swap the two", true));
@@ -329,8 +373,11 @@ mod tests {
 
     #[test]
     fn no_key_means_two_things_in_one_place() {
-        use Place::{Board, Choose, Finding, Hand, Help, Journal, Listening, Question, Stage, Swap, Typing};
-        for place in [Board, Stage, Journal, Choose, Question, Help, Typing, Listening, Swap, Hand, Finding] {
+        use Place::{Board, Called, Calling, CallingUsed, Choose, Finding, Hand, Help, Journal};
+        use Place::{Listening, Question, Stage, Swap, Typing};
+        let talks = [Calling, CallingUsed, Called];
+        let places = [Board, Stage, Journal, Choose, Question, Help, Typing, Listening, Swap, Hand, Finding];
+        for place in places.into_iter().chain(talks) {
             let keys = table(place);
             for (index, key) in keys.iter().enumerate() {
                 assert!(

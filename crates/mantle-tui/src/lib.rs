@@ -17,10 +17,12 @@
 #![forbid(unsafe_code)]
 
 mod acts;
+mod answers;
 mod app;
 mod ascii;
 mod binding;
 mod board;
+mod calling;
 mod frozen;
 mod hand;
 pub mod keys;

@@ -42,7 +42,7 @@ impl App {
             Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
             Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
-            Intent::Binding(_) => self.bound_slot().is_some(),
+            Intent::Binding(_) | Intent::Call(_) => self.bound_slot().is_some(),
             Intent::Redo => !self.redo.is_empty(),
             Intent::Undo => !self.undo.is_empty(),
             Intent::LetGo => !self.snapshot.slots.is_empty(),

@@ -392,3 +392,64 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
     tmux.keys(&["BTab", "a", "jump", "Enter"]).expect("keys");
     tmux.wait("the action", |screen| line(screen, "South").contains("jump")).expect("it is named");
 }
+
+#[test]
+fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
+    let scene = quiet_scene("call");
+    let tmux = start("call", DESIGN, &format!("--scene {}", scene.display()));
+    tmux.wait("both slots", |screen| screen.contains("Quay pad")).expect("they are there");
+    tmux.keys(&["2", "B"]).expect("keys");
+    tmux.wait("the bindings", |screen| screen.contains("← button 1")).expect("as guessed");
+    let asks = |words: &'static str| {
+        tmux.wait(words, move |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{words}: {why}"))
+    };
+    tmux.keys(&["c"]).expect("keys");
+    asks("1 of 25, 0 answered");
+    asks("in hand:");
+    tmux.keys(&["Tab"]).expect("keys");
+    asks("East: press what shall play it");
+    tmux.keys(&["5"]).expect("keys");
+    asks("East ← button 5");
+    asks("West: press what shall play it");
+    tmux.keys(&["6"]).expect("keys");
+    asks("Without a keyboard: hold button 5 to skip, button 6 to go back, both to stop.");
+    // A control that answered already is asked about.
+    tmux.keys(&["5"]).expect("keys");
+    asks("button 5 plays East already.");
+    tmux.keys(&["Enter"]).expect("keys");
+    asks("North ← button 5");
+    tmux.keys(&["BSpace"]).expect("keys");
+    asks("North: press what shall play it");
+    tmux.keys(&["7"]).expect("keys");
+    asks("North ← button 7");
+    for target in ["left shoulder", "right shoulder", "left trigger"] {
+        tmux.wait(target, |screen| screen.contains(&format!("{target}: "))).expect("it is asked for");
+        tmux.keys(&["Tab"]).expect("keys");
+    }
+    // A trigger with its rest, and half a stick, whose other half follows.
+    asks("right trigger: pull");
+    tmux.keys(&["s"]).expect("keys");
+    asks("rest 0, reached 255 of 0 to 255");
+    asks("left stick up: push");
+    tmux.keys(&["i"]).expect("keys");
+    asks("left stick down follows from it");
+    asks("left stick left: push");
+    let screen = asks("11 of 25");
+    assert!(screen.contains("✓ left stick down"), "{screen}");
+    for _ in 0..40 {
+        // East lost its button: it is asked for once more behind the last one.
+        tmux.keys(&["Tab"]).expect("keys");
+    }
+    let screen = asks("The roll is called.");
+    assert!(screen.contains("✓ West") && screen.contains("– Mode"), "{screen}");
+    tmux.keys(&["Enter"]).expect("keys");
+    let screen = tmux.wait("the list", |screen| !screen.contains("Roll call")).expect("it is there");
+    let first = |line: &str| line.chars().take(50).collect::<String>();
+    let line = |target: &str| screen.lines().map(first).find(|line| line.contains(target)).unwrap_or_default();
+    assert!(line("North").contains("← button 7") && line("West").contains("← button 6"), "{screen}");
+    tmux.keys(&["u"]).expect("keys");
+    tmux.wait("the last answer taken back", |screen| {
+        screen.lines().map(first).any(|line| line.contains("left stick up") && line.contains("← Y"))
+    })
+    .expect("as it was");
+}

@@ -20,6 +20,8 @@ pub enum Change {
     },
     /// What the person calls a target; empty takes the name away.
     Action(Target, String),
+    /// What games print for a target; empty takes it away.
+    Prompt(Target, String),
     /// A dead zone: of the sticks, or of the triggers.
     DeadZone {
         /// Of the sticks, not of the triggers.

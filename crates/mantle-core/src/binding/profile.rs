@@ -187,6 +187,8 @@ pub struct Profile {
     pub feel: Feel,
     /// What the person calls what a target does.
     pub actions: Vec<(Target, String)>,
+    /// What games print for a target.
+    pub prompts: Vec<(Target, String)>,
     /// Notes to oneself.
     pub notes: String,
 }
@@ -208,5 +210,11 @@ impl Profile {
     #[must_use]
     pub fn action(&self, target: Target) -> Option<&str> {
         self.actions.iter().find(|(own, _)| *own == target).map(|(_, name)| name.as_str())
+    }
+
+    /// What games print for a target.
+    #[must_use]
+    pub fn prompt(&self, target: Target) -> Option<&str> {
+        self.prompts.iter().find(|(own, _)| *own == target).map(|(_, words)| words.as_str())
     }
 }

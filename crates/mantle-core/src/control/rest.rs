@@ -77,6 +77,13 @@ impl RestJudge {
         self.verdict
     }
 
+    /// It was seen to rest at this share of its range, for long enough.
+    pub fn handle_rest(&mut self, share: f32) {
+        if self.zone.contains(share) {
+            self.verdict = RestVerdict::Right;
+        }
+    }
+
     /// A report has come with the axis at this share of its range. Returns the verdict and whether the judge is done.
     pub fn handle_share(&mut self, now: Micros, share: f32) -> (RestVerdict, bool) {
         if self.seen == 0 {

@@ -22,6 +22,10 @@ pub struct Member {
     engine: Option<Box<Engine>>,
     controls: Vec<Control>,
     judges: Vec<(u8, usize, RestJudge)>,
+    /// What judges of this device said that are asked no more.
+    learnt: Vec<(u8, RestJudge)>,
+    /// Where axes were seen to rest while somebody pressed them: shares of their ranges.
+    seen_rests: Vec<(u8, f32)>,
     /// Values that count as being at rest: not judged yet, judged wrong, or held off.
     blocked: u64,
     held_off: Option<HeldOff>,
@@ -55,6 +59,8 @@ impl Member {
             engine: None,
             controls: Vec::new(),
             judges: Vec::new(),
+            learnt: Vec::new(),
+            seen_rests: Vec::new(),
             blocked: 0,
             held_off: None,
             chord: Chord::default(),
@@ -69,6 +75,8 @@ impl Member {
         self.chord = Chord::of(part);
         self.controls = part.controls.clone();
         self.judges.clear();
+        self.learnt.clear();
+        self.seen_rests.clear();
         self.bind(part, profile);
     }
 
@@ -83,13 +91,21 @@ impl Member {
             }
             None => Some(Box::new(engine)),
         };
-        let known = std::mem::take(&mut self.judges);
+        // Also of axes that play nothing for a while: a silent device would not say again where they rest.
+        let judged = std::mem::take(&mut self.judges).into_iter().map(|(value, _, judge)| (value, judge));
+        for (value, judge) in judged {
+            self.learnt.retain(|(own, other)| (*own, other.zone()) != (value, judge.zone()));
+            self.learnt.push((value, judge));
+        }
         self.blocked = 0;
         for (number, zone) in &self.bindings.rests {
             let Some(at) = self.controls.iter().position(|control| control.number == *number) else { continue };
             if let Place::Value(value) = self.controls[at].place {
-                let judge = known.iter().find(|(own, _, judge)| *own == value && judge.zone() == *zone);
-                let judge = judge.map_or(RestJudge::new(*zone), |(_, _, judge)| *judge);
+                let judge = self.learnt.iter().find(|(own, judge)| *own == value && judge.zone() == *zone);
+                let mut judge = judge.map_or(RestJudge::new(*zone), |(_, judge)| *judge);
+                if let Some((_, share)) = self.seen_rests.iter().find(|(own, _)| *own == value) {
+                    judge.handle_rest(*share);
+                }
                 if judge.verdict() != RestVerdict::Right {
                     self.blocked |= 1 << value;
                 }
@@ -97,6 +113,15 @@ impl Member {
             }
         }
         self.watchful = !self.judges.is_empty() || self.held_off.is_some();
+    }
+
+    /// An axis was seen to rest at this share of its range: with the next profile it is not asked again.
+    pub fn learn_rest(&mut self, control: &str, share: f32) {
+        let own = self.controls.iter().find(|own| own.name == control);
+        if let Some(Place::Value(value)) = own.map(|own| own.place) {
+            self.seen_rests.retain(|(other, _)| *other != value);
+            self.seen_rests.push((value, share));
+        }
     }
 
     /// Nothing that is down in the next frame plays until it has been let go, or moved.

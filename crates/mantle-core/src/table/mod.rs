@@ -6,6 +6,7 @@
 //! late, changes nothing.
 
 mod arrivals;
+mod calling;
 mod effect;
 mod facts;
 mod profiles;
@@ -15,6 +16,7 @@ mod sheets;
 mod talk;
 mod writes;
 
+pub use calling::Calling;
 pub use effect::{Effect, Note};
 pub use profiles::Capturing;
 pub use talk::Purpose;
@@ -216,6 +218,12 @@ pub struct Table {
     editing: Vec<profiles::Editing>,
     /// Somebody is to press what shall play a target.
     capturing: Option<Box<Capturing>>,
+    /// A roll call that goes on.
+    calling: Option<Box<Calling>>,
+    /// Whether either of the two goes on.
+    listens: bool,
+    /// Commands that the table gave itself.
+    own: u32,
     covers: bool,
     sheets: Vec<Arc<Sheet>>,
     /// Numbers of what was sent so far.
@@ -256,6 +264,9 @@ impl Table {
             profiles,
             editing: Vec::new(),
             capturing: None,
+            calling: None,
+            listens: false,
+            own: 0,
             covers: settings.cover,
             sheets: settings.sheets.into_iter().map(Arc::new).collect(),
             requests: 0,
@@ -341,6 +352,7 @@ impl Table {
         let rumbles = self.slots.iter().flatten().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
         let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline());
         let captures = self.capturing.iter().filter_map(|capturing| capturing.deadline());
+        let captures = captures.chain(self.calling.iter().filter_map(|calling| calling.call.deadline()));
         let pads = pads.chain(rumbles).chain(talks).chain(engines).chain(captures);
         pads.chain(chords).chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
     }
@@ -366,6 +378,7 @@ impl Table {
             self.give_up_waiting(due);
             self.run_engines(due);
             self.run_capture(due);
+            self.run_call(due);
             self.run_chords(due);
             self.end_rumbles(due);
             self.run_talks(due);

@@ -2,7 +2,7 @@
 
 use super::{Effect, PLAIN, Profile, Slot, Table};
 use crate::binding::{Change, ProfileAct};
-use crate::command::{Answer, Command, CommandNumber};
+use crate::command::{Answer, Command, CommandNumber, OWN};
 use crate::device::NodeId;
 use crate::feel::Feel;
 use crate::pad::Target;
@@ -19,6 +19,13 @@ pub(super) struct Editing {
     slot: SlotNumber,
     /// What takes it back.
     again: bool,
+}
+
+impl Editing {
+    /// Whether it is about this slot's profile.
+    pub(super) fn is_of(&self, slot: SlotNumber) -> bool {
+        self.slot == slot
+    }
 }
 
 /// A press is listened for on all members of a slot.
@@ -69,15 +76,23 @@ impl Table {
         if captures.is_empty() {
             return Err(format!("nothing of {number} is connected"));
         }
+        self.end_call(now);
         self.capturing = Some(Box::new(Capturing { slot: number, target, captures }));
+        self.listens = true;
         Ok(())
+    }
+
+    /// Nothing is listened for any more.
+    pub(super) fn stop_listening(&mut self) {
+        self.capturing = None;
+        self.listens = self.calling.is_some();
     }
 
     /// A node's frame goes to whoever listens to its members.
     #[cold]
     pub(super) fn hear(&mut self, now: Micros, node: NodeId) {
         let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
-        let Some(capturing) = self.capturing.as_deref_mut() else { return };
+        let Some(capturing) = self.capturing.as_deref_mut() else { return self.hear_call(now, node) };
         for (number, index) in source.routes.iter().flatten() {
             let own = capturing.captures.iter_mut().filter(|(member, _)| member == index && *number == capturing.slot);
             own.for_each(|(_, capture)| capture.handle_frame(now, &source.frame));
@@ -207,7 +222,13 @@ impl Table {
         let Editing { slot, again, .. } = self.editing.remove(at);
         let profile = match result {
             Ok(profile) => Arc::new(profile),
-            Err(why) => return self.answers.push_back((number, Answer::Refused { why })),
+            Err(why) => {
+                if number.0 > OWN {
+                    self.note(now, Mark::Stop, format!("{slot}: what was pressed could not be kept: {why}"));
+                }
+                self.answers.push_back((number, Answer::Refused { why }));
+                return self.save_call(now);
+            }
         };
         let old = self.profiles.iter().position(|other| other.origin == profile.origin);
         // Until now it may have been no file, or of another name: who plays by it follows.
@@ -237,5 +258,6 @@ impl Table {
             self.remember();
         }
         self.answers.push_back((number, Answer::Done { inverse: Some(Command::TakeBack { slot, again }) }));
+        self.save_call(now);
     }
 }

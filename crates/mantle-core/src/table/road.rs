@@ -62,7 +62,7 @@ impl Table {
             }
             due_moved |= session.take_due_moved();
         }
-        if self.capturing.is_some() {
+        if self.listens {
             self.hear(now, node);
         }
         if due_moved {

@@ -267,8 +267,14 @@ impl Table {
     fn obey(&mut self, now: Micros, number: CommandNumber, command: Command) -> Result<Option<Command>, String> {
         match command {
             Command::Place { device, part, slot, kind, profile } => self.place(now, device, part, slot, kind, profile),
-            Command::Move { from, to } => self.move_slot(now, from, to),
-            Command::TakeOut { slot } => self.take_out(now, number, slot),
+            Command::Move { from, to } => {
+                self.end_call(now);
+                self.move_slot(now, from, to)
+            }
+            Command::TakeOut { slot } => {
+                self.end_call(now);
+                self.take_out(now, number, slot)
+            }
             Command::Restore { slot, taken_out } => {
                 let at = self.trash.iter().position(|(n, _)| *n == taken_out).ok_or("nothing to bring back")?;
                 if self.slots[slot.index()].is_some() {
@@ -303,8 +309,14 @@ impl Table {
                 self.edit(number, slot, act).map(|()| None)
             }
             Command::Listen { slot, target } => self.listen(now, slot, target).map(|()| None),
+            Command::CallRoll { slot, targets } => self.call_roll(now, slot, &targets).map(|()| None),
+            Command::StepCall(step) => self.step_call(now, step).map(|()| None),
+            Command::EndCall => {
+                self.end_call(now);
+                Ok(None)
+            }
             Command::StopListening => {
-                self.capturing = None;
+                self.stop_listening();
                 Ok(None)
             }
         }

@@ -34,15 +34,8 @@ fn apply(document: &mut DocumentMut, change: &Change) {
         Change::Source { target, layer, source, inverted } => {
             set_source(document, *target, layer, source.as_deref(), *inverted);
         }
-        Change::Action(target, name) => {
-            let actions = document["actions"].or_insert(Item::Table(Table::new()));
-            if let Some(table) = actions.as_table_like_mut() {
-                match name.trim() {
-                    "" => drop(table.remove(target.name())),
-                    name => set(table, target.name(), name),
-                }
-            }
-        }
+        Change::Action(target, name) => set_word(document, "actions", *target, name),
+        Change::Prompt(target, words) => set_word(document, "prompts", *target, words),
         Change::DeadZone { sticks, thousandths } => {
             let feel = document["feel"].or_insert(Item::Table(Table::new()));
             if let Some(table) = feel.as_table_like_mut() {
@@ -51,6 +44,17 @@ fn apply(document: &mut DocumentMut, change: &Change) {
             }
         }
         Change::Name(name) => set(document.as_table_mut(), "name", name.as_str()),
+    }
+}
+
+/// A word of the person's for a target; without one it goes.
+fn set_word(document: &mut DocumentMut, key: &str, target: Target, word: &str) {
+    let words = document[key].or_insert(Item::Table(Table::new()));
+    if let Some(table) = words.as_table_like_mut() {
+        match word.trim() {
+            "" => drop(table.remove(target.name())),
+            word => set(table, target.name(), word),
+        }
     }
 }
 

@@ -10,8 +10,10 @@ use mantle_core::time::Micros;
 use std::path::Path;
 use toml_edit::{Item, Value};
 
-const TOP: &[&str] =
-    &["version", "name", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "feel", "actions"];
+const TOP: &[&str] = &[
+    "version", "name", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "feel", "actions",
+    "prompts",
+];
 const LAYER: &[&str] = &["name", "hold", "toggle"];
 const BINDING: &[&str] =
     &["target", "source", "layer", "inverted", "press", "release", "sensitivity", "ramp", "toggle", "shortest", "with"];
@@ -79,16 +81,23 @@ impl Reader<'_> {
             profile.feel.trigger_dead_zone =
                 self.real(&at, "trigger_dead_zone", 0.0..=0.9).map_or(DEAD_ZONE, |share| share as f32);
         }
-        if let Some(at) = self.below(at, "actions") {
-            let names = target_names();
-            self.known(&at, &names);
-            for (target, name) in TARGETS.iter().zip(names) {
-                if let Some(action) = self.text(&at, name).map(str::trim).filter(|action| !action.is_empty()) {
-                    profile.actions.push((*target, action.to_owned()));
-                }
+        profile.actions = self.names_of(at, "actions");
+        profile.prompts = self.names_of(at, "prompts");
+        Some(profile)
+    }
+
+    /// A table with a word of the person's for each target that has one.
+    fn names_of(&mut self, at: &At<'_>, key: &str) -> Vec<(Target, String)> {
+        let Some(at) = self.below(at, key) else { return Vec::new() };
+        let names = target_names();
+        self.known(&at, &names);
+        let mut out = Vec::new();
+        for (target, name) in TARGETS.iter().zip(names) {
+            if let Some(word) = self.text(&at, name).map(str::trim).filter(|word| !word.is_empty()) {
+                out.push((*target, word.to_owned()));
             }
         }
-        Some(profile)
+        out
     }
 
     fn layers(&mut self, at: &At<'_>, profile: &mut Profile) {

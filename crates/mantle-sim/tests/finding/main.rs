@@ -4,6 +4,7 @@
 
 mod demo;
 mod device;
+#[path = "../draw/mod.rs"]
 mod draw;
 mod hand;
 

@@ -66,7 +66,14 @@ fn draw_row(ui: &mut Ui<'_>, at: Rect, row: &BindingRow, chosen: bool, source_at
     let live = row.share > 0.02;
     let style = if live { theme.live } else { Style::new() };
     ui.text(at.x, at.y, 1, theme.key, if chosen { "▸" } else { " " });
-    ui.text(at.x + 2, at.y, 1, if live { theme.live } else { theme.line }, if live { "●" } else { "·" });
+    let sign = if ui.marked.contains(&row.target) {
+        "+"
+    } else if live {
+        "●"
+    } else {
+        "·"
+    };
+    ui.text(at.x + 2, at.y, 1, if live { theme.live } else { theme.line }, sign);
     let name = if chosen {
         theme.chosen
     } else if row.sources.is_empty() {

@@ -10,6 +10,7 @@
 //! ```
 
 use super::Ui;
+use crate::board::wrap;
 use mantle_talk::{FindingView, FoundRow};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -56,7 +57,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
     if in_hand {
         const KEYS: &str = "in hand: a key holds, the same key lets go: digits, q w e r t z u o buttons; arrows d-pad; d f x c \
                             left stick, j l i k right stick; a s triggers; v moves what was held last through its travel";
-        for line in wrapped(KEYS, usize::from(area.width.saturating_sub(3))) {
+        for line in wrap(KEYS, usize::from(area.width.saturating_sub(3))) {
             ui.text(area.x + 2, area.y + y, area.width - 2, ui.theme.doubt, &line);
             y += 1;
         }
@@ -81,7 +82,7 @@ fn proposed(ui: &mut Ui<'_>, area: Rect, proposal: &(Option<String>, bool, Strin
         (None, _) => (ui.theme.doubt, "▲ nothing was found".to_owned()),
     };
     ui.text(area.x + 2, area.y, width, style, &head);
-    for (line, text) in (1..ANSWER).zip(wrapped(reason, usize::from(width))) {
+    for (line, text) in (1..ANSWER).zip(wrap(reason, usize::from(width))) {
         ui.text(area.x + 2, area.y + line, width, Style::new(), &text);
     }
 }
@@ -92,23 +93,6 @@ fn done(ui: &mut Ui<'_>, area: Rect, found: usize) {
         n => format!("{n} controls are in the device's sheet. Esc: it is read by that sheet from then on."),
     };
     ui.text(area.x + 2, area.y, area.width.saturating_sub(2), ui.theme.live, &words);
-}
-
-fn wrapped(text: &str, width: usize) -> Vec<String> {
-    let mut lines: Vec<String> = vec![String::new()];
-    for word in text.split(' ') {
-        let last = lines.last_mut().map_or(0, |line| line.chars().count());
-        if last > 0 && last + 1 + word.chars().count() > width {
-            lines.push(String::new());
-        }
-        if let Some(line) = lines.last_mut() {
-            if !line.is_empty() {
-                line.push(' ');
-            }
-            line.push_str(word);
-        }
-    }
-    lines
 }
 
 /// All controls, those around the one that is asked for if there is no room for all.

@@ -9,6 +9,7 @@ mod games;
 mod pad;
 mod pad_picture;
 mod reports;
+mod rollcall;
 
 use crate::app::Click;
 use crate::frozen::Frozen;
@@ -33,6 +34,8 @@ pub struct Ui<'a> {
     pub frozen: Option<&'a Frozen>,
     /// The chosen control of the pad.
     pub target: Target,
+    /// Those that a roll call shall ask for.
+    pub marked: &'a [Target],
     /// What shall play it is to be pressed.
     pub listening: bool,
     /// What clicks mean.
@@ -53,6 +56,15 @@ impl<'a> Ui<'a> {
             self.buffer.set_stringn(x + width - 1, y, "…", 1, style);
         }
         end
+    }
+
+    /// A text in as many lines as it needs, broken between words; returns how many.
+    pub fn wrapped(&mut self, at: Rect, style: Style, text: &str) -> u16 {
+        let lines = crate::board::wrap(text, usize::from(at.width));
+        for (line, text) in (0..at.height).zip(&lines) {
+            self.text(at.x, at.y + line, at.width, style, text);
+        }
+        (lines.len() as u16).clamp(1, at.height.max(1))
     }
 
     /// A label and its value, the value in line with the others.
@@ -117,11 +129,6 @@ impl<'a> Ui<'a> {
     /// The keys at the bottom, or what has just been said.
     pub fn foot(&mut self, area: Rect, keys: &[Key], message: Option<&str>, in_hand: bool) {
         let mut x = area.x + 1;
-        if in_hand {
-            let words =
-                "in hand: digits and q w e r are buttons, arrows and i j k l move, a s trigger, the mouse works too  ";
-            x = self.text(x, area.y, area.width.saturating_sub(20), self.theme.doubt, words) + 1;
-        }
         let paused = self.snapshot.paused;
         let words_of =
             |key: &Key| if key.intent == crate::keys::Intent::LetGo && paused { "resume" } else { key.words };
@@ -130,6 +137,16 @@ impl<'a> Ui<'a> {
         let mut keys: Vec<Key> = keys.to_vec();
         while keys.len() > 3 && x + keys.iter().map(width).sum::<u16>() > area.right() {
             keys.remove(keys.len() - 3);
+        }
+        if in_hand {
+            // What the keys mean first; what the hand's keys are, as far as there is room.
+            const LONG: &str =
+                "in hand: digits and q w e r are buttons, arrows and i j k l move, a s trigger, the mouse works too";
+            const SHORT: &str = "in hand: 1–0 q w e r, arrows, i j k l, a s";
+            let room = (area.right() - x).saturating_sub(keys.iter().map(width).sum::<u16>() + 2);
+            let fits = |words: &&str| words.chars().count() <= usize::from(room);
+            let words = [LONG, SHORT, "in hand"].into_iter().find(fits).unwrap_or_default();
+            x = self.text(x, area.y, room, self.theme.doubt, words) + if words.is_empty() { 0 } else { 2 };
         }
         for key in &keys {
             let from = x;
@@ -187,11 +204,15 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
         ui.text(area.x, area.y, area.width, ui.theme.quiet, "No slot has this device yet: p places it in one.");
         return;
     }
+    let slot = ui.slot_detail().map(|slot| slot.number);
     match stage {
         Stage::Device => device::draw(ui, area, in_hand),
         Stage::Reports => reports::draw(ui, area),
         Stage::Controls => controls::draw(ui, area, in_hand),
-        Stage::Bindings => bindings::draw(ui, area, ui.target),
+        Stage::Bindings => match ui.snapshot.roll_call.as_ref().filter(|view| Some(view.slot) == slot) {
+            Some(view) => rollcall::draw(ui, area, view),
+            None => bindings::draw(ui, area, ui.target),
+        },
         Stage::Feel => feel::draw(ui, area),
         Stage::Pad => pad::draw(ui, area, in_hand),
         Stage::Games => games::draw(ui, area),

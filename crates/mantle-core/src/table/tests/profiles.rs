@@ -5,16 +5,16 @@ use crate::binding::{Change, Named, Options, Profile, ProfileAct, Rule};
 use crate::rollcall::Heard;
 use std::sync::Arc;
 
-fn rule(target: Target, source: &str) -> Rule {
+pub(super) fn rule(target: Target, source: &str) -> Rule {
     Rule { target, source: Some(Named::parse(source)), layer: 0, line: 4, options: Options::default() }
 }
 
-fn profile(name: &str, rules: Vec<Rule>) -> Profile {
+pub(super) fn profile(name: &str, rules: Vec<Rule>) -> Profile {
     Profile { origin: format!("{name}.profile.toml"), rules, ..Profile::plain(name, Default::default()) }
 }
 
 /// A pad in slot 1 that plays by a profile.
-fn world(rules: Vec<Rule>) -> World {
+pub(super) fn world(rules: Vec<Rule>) -> World {
     let mut world = World::new(Settings { profiles: vec![Arc::new(profile("ferry", rules))], ..Settings::default() });
     world.plug(node(0, "A", "1-1"));
     let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
@@ -33,7 +33,7 @@ fn wanted(world: &World) -> (CommandNumber, String, String, ProfileAct) {
     found.expect("something is to be saved")
 }
 
-fn give(world: &mut World, command: Command) -> CommandNumber {
+pub(super) fn give(world: &mut World, command: Command) -> CommandNumber {
     world.now.0 += 1000;
     world.numbers += 1;
     world.table.handle_command(world.now, CommandNumber(world.numbers), command);
@@ -128,7 +128,10 @@ fn who_presses_is_heard_and_the_pad_plays_on() {
     world.report(0, &[0b10, 128]);
     assert_eq!(world.table.capturing().expect("it listens").heard().1, &Heard::Pressed);
     assert!(world.down(1, Target::East), "the pad plays on");
-    world.report(0, &[0, 128]);
+    for _ in 0..30 {
+        world.report(0, &[0, 128]);
+    }
+    world.table.handle_time(world.now.after(crate::rollcall::CALM));
     let Heard::Taken(taken) = world.table.capturing().expect("it listens").heard().1.clone() else { panic!("nothing") };
     assert_eq!(taken.source.text(), "button 2");
     give(&mut world, Command::StopListening);

@@ -30,7 +30,7 @@ fn hear(target: Target, reports: &[[u8; 8]]) -> Heard {
 fn press(target: Target, values: &[(usize, u8)]) -> Heard {
     let mut down = REST;
     values.iter().for_each(|(at, value)| down[*at] = *value);
-    hear(target, &[&[REST; 10][..], &[down; 10], &[REST; 10]].concat())
+    hear(target, &[&[REST; 10][..], &[down; 10], &[REST; 30]].concat())
 }
 
 fn source(heard: &Heard) -> (String, bool) {
@@ -99,9 +99,9 @@ fn a_lever_that_stays_is_taken_after_a_while() {
 fn what_was_down_before_is_no_answer() {
     let mut down = REST;
     down[0] = 1;
-    let held = [&[down; 10][..], &[REST; 10]].concat();
+    let held = [&[down; 10][..], &[REST; 30]].concat();
     assert_eq!(hear(Target::South, &held), Heard::Nothing);
-    assert_eq!(source(&hear(Target::South, &[held, vec![down; 3], vec![REST; 3]].concat())).0, "button 1");
+    assert_eq!(source(&hear(Target::South, &[held, vec![down; 3], vec![REST; 30]].concat())).0, "button 1");
 }
 
 /// The reason names the rest: it can be checked.

@@ -1,0 +1,502 @@
+//! A roll call: one of the pad's controls after the other is named, and answered on the device.
+
+use super::capture::{Capture, Doubt, Heard, TRACE, Taken, steers};
+use super::words::ORDER;
+use crate::binding::{Change, Named, Part};
+use crate::control::{ControlKind, PartLayout, Place};
+use crate::pad::Target;
+use crate::time::Micros;
+use mantle_hid::Frame;
+use serde::{Deserialize, Serialize};
+
+/// A button that has answered steers when it is held for so long.
+pub const HELD: Micros = Micros::millis(800);
+
+/// What the person wants.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Step {
+    /// Leave this one as it is, and go on.
+    Skip,
+    /// Ask for the one before again.
+    Back,
+    /// Forget what was pressed, and ask again.
+    Again,
+    /// The control that plays something else already plays this one instead.
+    Move,
+    /// It plays both.
+    Both,
+}
+
+/// What answered.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Answer {
+    /// The member that it is on.
+    pub member: usize,
+    /// The source, as a profile names it.
+    pub source: Named,
+    /// Its full end is rest.
+    pub inverted: bool,
+    /// What it was taken for, and why.
+    pub why: String,
+    /// What was measured, in raw numbers.
+    pub figures: String,
+    /// Where it rests, as a share of its range; none for what has no travel.
+    pub rest: Option<f32>,
+    /// It followed from the answer of this target.
+    pub follows: Option<Target>,
+}
+
+/// How far one target is.
+#[derive(Clone, PartialEq, Debug)]
+pub enum State {
+    /// Not asked for yet, or its control was moved away.
+    Waiting,
+    /// Left as it was.
+    Skipped,
+    /// Answered.
+    Answered(Answer),
+}
+
+/// A control answered that plays something already.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Question {
+    /// What it plays.
+    pub plays: Target,
+    /// The answer that it would be.
+    pub answer: Answer,
+}
+
+/// Something that is listened to.
+#[derive(Clone, Debug)]
+pub struct Listened {
+    /// The member.
+    pub member: usize,
+    /// Its part.
+    pub part: PartLayout,
+    /// How it stands.
+    pub frame: Frame,
+}
+
+/// What plays a target that is not called.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Elsewhere {
+    /// The target.
+    pub target: Target,
+    /// The member that its source is on.
+    pub member: usize,
+    /// The source.
+    pub source: Named,
+    /// Nobody said so: it is guessed.
+    pub guessed: bool,
+}
+
+/// A button that steers.
+#[derive(Clone, Debug)]
+struct Steering {
+    member: usize,
+    name: String,
+    bit: u16,
+    since: Option<Micros>,
+}
+
+/// A roll call under way.
+#[derive(Clone, Debug)]
+pub struct RollCall {
+    list: Vec<(Target, State)>,
+    /// The place of the one that is asked for; behind the end when it is over.
+    at: usize,
+    listened: Vec<Listened>,
+    /// What targets that are not called are played by.
+    elsewhere: Vec<Elsewhere>,
+    captures: Vec<Capture>,
+    doubts: Vec<Option<Doubt>>,
+    /// Where controls were taken to rest by the captures before.
+    rests: Vec<Vec<f32>>,
+    steering: Vec<Steering>,
+    /// A held button has steered: it has to come up before it can do so again.
+    spent: bool,
+    question: Option<Question>,
+    unclear: Option<String>,
+    /// The answer before, for the person to see.
+    last: Option<Target>,
+    /// What moved at the last press.
+    moved: Vec<(String, [u8; TRACE])>,
+    changes: Vec<Change>,
+    stopped: bool,
+}
+
+fn source(target: Target, source: Option<String>, inverted: bool) -> Change {
+    Change::Source { target, layer: String::new(), source, inverted }
+}
+
+fn said(target: Target, answer: &Answer) -> Change {
+    source(target, Some(answer.source.text()), answer.inverted)
+}
+
+/// Whether two sources have some state of a control in common.
+fn overlap(a: &Named, b: &Named) -> bool {
+    let whole = |part: Option<Part>| matches!(part, None | Some(Part::Whole));
+    a.control == b.control && (a.part == b.part || whole(a.part) || whole(b.part))
+}
+
+impl RollCall {
+    /// Asks for these targets in the order of [`ORDER`]. `elsewhere` says what plays the others.
+    #[must_use]
+    pub fn new(now: Micros, listened: Vec<Listened>, targets: &[Target], elsewhere: Vec<Elsewhere>) -> Self {
+        let list: Vec<_> = ORDER
+            .into_iter()
+            .filter(|target| targets.contains(target))
+            .map(|target| (target, State::Waiting))
+            .collect();
+        let mut out = Self {
+            list,
+            at: 0,
+            doubts: vec![None; listened.len()],
+            listened,
+            elsewhere,
+            captures: Vec::new(),
+            rests: Vec::new(),
+            steering: Vec::new(),
+            spent: false,
+            question: None,
+            unclear: None,
+            last: None,
+            moved: Vec::new(),
+            changes: Vec::new(),
+            stopped: false,
+        };
+        out.listen(now);
+        out
+    }
+
+    /// The targets in the order of asking, and how far each is.
+    #[must_use]
+    pub fn list(&self) -> &[(Target, State)] {
+        &self.list
+    }
+
+    /// What is asked for; none when it is over.
+    #[must_use]
+    pub fn target(&self) -> Option<Target> {
+        self.list.get(self.at).filter(|_| !self.stopped).map(|(target, _)| *target)
+    }
+
+    /// A control answered that plays something already.
+    #[must_use]
+    pub fn question(&self) -> Option<&Question> {
+        self.question.as_ref()
+    }
+
+    /// Why the last press could not be told.
+    #[must_use]
+    pub fn unclear(&self) -> Option<&str> {
+        self.unclear.as_deref()
+    }
+
+    /// What was answered last.
+    #[must_use]
+    pub fn last(&self) -> Option<(Target, &Answer)> {
+        self.last.and_then(|target| Some((target, self.answer(target)?)))
+    }
+
+    /// Whether something is pressed now.
+    #[must_use]
+    pub fn pressed(&self) -> bool {
+        self.captures.iter().any(|capture| *capture.heard() == Heard::Pressed)
+    }
+
+    /// What moves, or moved at the last press: the controls' names and how far each was off its rest, step by step.
+    #[must_use]
+    pub fn traces(&self) -> Vec<(String, [u8; TRACE])> {
+        let all = self.captures.iter().flat_map(Capture::traces);
+        let now: Vec<_> = all.take(2).map(|(name, trace)| (name.to_owned(), trace)).collect();
+        if now.is_empty() { self.moved.clone() } else { now }
+    }
+
+    /// The buttons that steer while they are held: the first goes on, the second goes back, both together stop.
+    #[must_use]
+    pub fn steering(&self) -> [Option<&str>; 2] {
+        let name = |at: usize| self.steering.get(at).map(|one| one.name.as_str());
+        [name(0), name(1)]
+    }
+
+    /// What a target was answered with.
+    #[must_use]
+    pub fn answer(&self, target: Target) -> Option<&Answer> {
+        self.list.iter().find(|(own, _)| *own == target).and_then(|(_, state)| match state {
+            State::Answered(answer) => Some(answer),
+            _ => None,
+        })
+    }
+
+    /// Where axes that answered were seen to rest: the member, the control, the share of its range.
+    pub fn rests(&self) -> impl Iterator<Item = (usize, &str, f32)> {
+        self.list.iter().filter_map(|(_, state)| match state {
+            State::Answered(answer) => Some((answer.member, answer.source.control.as_str(), answer.rest?)),
+            _ => None,
+        })
+    }
+
+    /// What is to be changed in the profile.
+    pub fn poll_changes(&mut self) -> Option<Vec<Change>> {
+        (!self.changes.is_empty()).then(|| std::mem::take(&mut self.changes))
+    }
+
+    /// When it wants to be told the time.
+    #[must_use]
+    pub fn deadline(&self) -> Option<Micros> {
+        let captures = self.captures.iter().filter_map(Capture::deadline);
+        let steers = self.steering.iter().filter(|_| !self.spent).filter_map(|one| one.since);
+        captures.chain(steers.map(|since| since.after(HELD))).min()
+    }
+
+    /// A member's frame has come.
+    pub fn handle_frame(&mut self, now: Micros, member: usize, frame: &Frame) {
+        self.handle_time(now);
+        for (at, listened) in self.listened.iter_mut().enumerate().filter(|(_, one)| one.member == member) {
+            listened.frame = *frame;
+            if let Some(capture) = self.captures.get_mut(at) {
+                capture.handle_frame(now, frame);
+            }
+        }
+        for one in self.steering.iter_mut().filter(|one| one.member == member) {
+            match frame.bit(one.bit) {
+                true => _ = one.since.get_or_insert(now),
+                false => one.since = None,
+            }
+        }
+        self.spent &= self.steering.iter().any(|one| one.since.is_some());
+        self.look(now);
+    }
+
+    /// The time is at least this.
+    pub fn handle_time(&mut self, now: Micros) {
+        let held = |one: &&Steering| one.since.is_some_and(|since| now >= since.after(HELD));
+        if !self.spent && self.target().is_some() && self.steering.iter().any(|one| held(&one)) {
+            let down: Vec<bool> = self.steering.iter().map(|one| one.since.is_some()).collect();
+            self.steer(now, &down);
+        }
+        self.captures.iter_mut().for_each(|capture| capture.handle_time(now));
+        self.look(now);
+    }
+
+    /// What a held button means: on and back, or, where it is asked, to move the control and not to.
+    fn steer(&mut self, now: Micros, down: &[bool]) {
+        self.spent = true;
+        match (down, self.question.is_some()) {
+            ([true, true], _) => self.stop(),
+            ([true, ..], true) => self.step(now, Step::Move),
+            ([true, ..], false) => self.step(now, Step::Skip),
+            (_, true) => self.step(now, Step::Again),
+            (_, false) => self.step(now, Step::Back),
+        }
+    }
+
+    /// It is over; what was answered stays.
+    pub fn stop(&mut self) {
+        self.stopped = true;
+        self.captures.clear();
+        self.question = None;
+    }
+
+    /// The person wants something.
+    pub fn step(&mut self, now: Micros, step: Step) {
+        let question = self.question.take();
+        match (step, question) {
+            (Step::Move, Some(question)) => {
+                self.release(question.plays);
+                self.accept(now, question.answer);
+            }
+            (Step::Both, Some(question)) => {
+                // What is guessed for the other one has to be said from now on: else it would be taken away from it.
+                let guessed = |one: &&Elsewhere| one.guessed && one.target == question.plays;
+                let changes = self.elsewhere.iter().filter(guessed);
+                self.changes.extend(changes.map(|one| source(one.target, Some(one.source.text()), false)));
+                self.accept(now, question.answer);
+            }
+            (Step::Skip, None) if self.target().is_some() => {
+                let state = &mut self.list[self.at].1;
+                if *state == State::Waiting {
+                    *state = State::Skipped;
+                }
+                self.next(now);
+            }
+            (Step::Back, None) => {
+                let before = (0..self.at.min(self.list.len())).rev().find(|at| !self.follows(*at));
+                self.at = before.unwrap_or(self.at);
+                self.stopped = false;
+                self.listen(now);
+            }
+            _ => self.listen(now),
+        }
+    }
+
+    fn follows(&self, at: usize) -> bool {
+        matches!(&self.list[at].1, State::Answered(answer) if answer.follows.is_some())
+    }
+
+    /// What a target was answered with is taken from it.
+    fn release(&mut self, target: Target) {
+        self.changes.push(source(target, Some("none".into()), false));
+        self.elsewhere.retain(|one| one.target != target);
+        for (_, state) in self.list.iter_mut().filter(|(own, _)| *own == target) {
+            *state = State::Waiting;
+        }
+    }
+
+    /// Listens afresh for what is asked for.
+    fn listen(&mut self, now: Micros) {
+        let doubts = std::mem::take(&mut self.doubts);
+        self.doubts = vec![None; self.listened.len()];
+        let before = std::mem::take(&mut self.captures);
+        if !before.is_empty() {
+            self.rests = before.iter().map(Capture::rests).collect();
+        }
+        self.unclear = None;
+        let Some(target) = self.target() else { return };
+        let all = self.listened.iter().zip(doubts).enumerate();
+        self.captures = all
+            .map(|(at, (one, doubt))| {
+                let capture = Capture::new(now, &one.part, &one.frame, target).after(doubt);
+                match self.rests.get(at) {
+                    Some(rests) => capture.resting(rests, &one.frame),
+                    None => capture,
+                }
+            })
+            .collect();
+    }
+
+    /// Looks at what the captures have heard.
+    fn look(&mut self, now: Micros) {
+        if self.spent {
+            // What steered is no answer; it is let go of first.
+            if self.captures.iter().any(|capture| !matches!(capture.heard(), Heard::Nothing | Heard::Pressed)) {
+                self.listen(now);
+            }
+            return;
+        }
+        let heard = |capture: &Capture| matches!(capture.heard(), Heard::Taken(_) | Heard::Unclear(_));
+        let Some(at) = self.captures.iter().position(heard) else { return };
+        self.moved = self.traces();
+        match self.captures[at].heard().clone() {
+            Heard::Taken(taken) => self.take(now, self.listened[at].member, taken),
+            Heard::Unclear(why) => {
+                let doubt = self.captures[at].doubt();
+                self.doubts[at] = doubt;
+                self.listen(now);
+                self.unclear = Some(why);
+            }
+            _ => {}
+        }
+    }
+
+    fn take(&mut self, now: Micros, member: usize, taken: Taken) {
+        let Some(target) = self.target() else { return };
+        let Taken { source, inverted, why, figures, rest } = taken;
+        let answer = Answer { member, source, inverted, why, figures, rest, follows: None };
+        if let Some(asked) = self.question.take() {
+            // The same once more means both; anything else was meant instead.
+            if asked.answer.source == answer.source && asked.answer.member == member {
+                self.question = Some(asked);
+                return self.step(now, Step::Both);
+            }
+        }
+        match self.plays(target, &answer) {
+            Some(plays) => {
+                self.listen(now);
+                self.question = Some(Question { plays, answer });
+            }
+            None => self.accept(now, answer),
+        }
+    }
+
+    /// What a source plays already, other than this target and what followed from it.
+    fn plays(&self, target: Target, answer: &Answer) -> Option<Target> {
+        let called = self.list.iter().filter_map(|(own, state)| match state {
+            State::Answered(other) if *own != target && other.follows != Some(target) => {
+                Some((*own, other.member, &other.source))
+            }
+            _ => None,
+        });
+        let elsewhere = self.elsewhere.iter().map(|one| (one.target, one.member, &one.source));
+        let mut all = called.chain(elsewhere);
+        all.find(|(_, member, source)| *member == answer.member && overlap(source, &answer.source)).map(|(own, ..)| own)
+    }
+
+    fn accept(&mut self, now: Micros, answer: Answer) {
+        let Some(target) = self.target() else { return };
+        // What followed from the answer before does so no longer.
+        for (own, state) in &mut self.list {
+            if matches!(state, State::Answered(other) if other.follows == Some(target)) {
+                *state = State::Waiting;
+                self.changes.push(source(*own, None, false));
+            }
+        }
+        self.changes.push(said(target, &answer));
+        for (other, named) in consequences(target, &answer.source) {
+            let follows = Answer { source: named, follows: Some(target), ..answer.clone() };
+            let free = self.plays(other, &follows).is_none_or(|plays| plays == target);
+            let place = self.list.iter().position(|(own, state)| *own == other && !matches!(state, State::Answered(_)));
+            if let Some(place) = place.filter(|_| free) {
+                self.changes.push(said(other, &follows));
+                self.list[place].1 = State::Answered(follows);
+            }
+        }
+        self.know(&answer);
+        self.last = Some(target);
+        self.list[self.at].1 = State::Answered(answer);
+        self.next(now);
+    }
+
+    /// The first two buttons that answered steer from then on.
+    fn know(&mut self, answer: &Answer) {
+        let known = self.steering.iter().any(|one| one.member == answer.member && one.name == answer.source.control);
+        if self.steering.len() == 2 || known {
+            return;
+        }
+        let part = self.listened.iter().find(|one| one.member == answer.member).map(|one| &one.part);
+        let control = part.and_then(|part| part.controls.iter().find(|one| one.name == answer.source.control));
+        let Some(control) = control.filter(|one| matches!(one.kind, ControlKind::Button | ControlKind::Key)) else {
+            return;
+        };
+        if let (Place::Bit(bit), false) = (control.place, steers(control)) {
+            let (member, name) = (answer.member, control.name.clone());
+            self.steering.push(Steering { member, name, bit, since: None });
+        }
+    }
+
+    /// On to the next one that waits; behind the last one to those that were left waiting.
+    fn next(&mut self, now: Micros) {
+        let waits = |at: &usize| self.list[*at].1 == State::Waiting;
+        let ahead = (self.at + 1..self.list.len()).find(waits);
+        self.at = ahead.or_else(|| (0..self.list.len()).find(waits)).unwrap_or(self.list.len());
+        self.listen(now);
+    }
+}
+
+/// What else a source plays if it plays this: the other half of an axis the opposite direction, a hat all four.
+fn consequences(target: Target, source: &Named) -> Vec<(Target, Named)> {
+    use Target::{Down, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, Right, Up};
+    use Target::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp};
+    const ALL: [[Target; 4]; 3] = [
+        [Up, Down, Left, Right],
+        [LeftStickUp, LeftStickDown, LeftStickLeft, LeftStickRight],
+        [RightStickUp, RightStickDown, RightStickLeft, RightStickRight],
+    ];
+    const HAT: [Part; 4] = [Part::Up, Part::Down, Part::Left, Part::Right];
+    let Some((four, at)) = ALL.iter().find_map(|four| four.iter().position(|one| *one == target).map(|at| (four, at)))
+    else {
+        return Vec::new();
+    };
+    let named = |part: Part| Named { control: source.control.clone(), part: Some(part) };
+    match source.part {
+        Some(Part::LowerHalf) => vec![(four[at ^ 1], named(Part::UpperHalf))],
+        Some(Part::UpperHalf) => vec![(four[at ^ 1], named(Part::LowerHalf))],
+        Some(part) if HAT[at] == part => (0..4).filter(|to| *to != at).map(|to| (four[to], named(HAT[to]))).collect(),
+        _ => Vec::new(),
+    }
+}
+
+#[cfg(test)]
+#[path = "call_tests.rs"]
+mod tests;

@@ -1,0 +1,59 @@
+//! What a person is asked for, in words.
+
+use crate::pad::Target;
+
+/// The order in which a roll call asks: what is pressed first in a game comes first.
+pub const ORDER: [Target; 25] = {
+    use Target::*;
+    [
+        South,
+        East,
+        West,
+        North,
+        LeftShoulder,
+        RightShoulder,
+        LeftTrigger,
+        RightTrigger,
+        LeftStickUp,
+        LeftStickDown,
+        LeftStickLeft,
+        LeftStickRight,
+        RightStickUp,
+        RightStickDown,
+        RightStickLeft,
+        RightStickRight,
+        LeftStickPress,
+        RightStickPress,
+        Up,
+        Down,
+        Left,
+        Right,
+        Start,
+        Select,
+        Mode,
+    ]
+};
+
+/// Where a control is on the pad that games know, for somebody who has never held one.
+#[must_use]
+pub fn position(target: Target) -> &'static str {
+    use Target::*;
+    match target {
+        South => "the lowest of the four under the right thumb",
+        East => "the right one of the four under the right thumb",
+        West => "the left one of the four under the right thumb",
+        North => "the highest of the four under the right thumb",
+        LeftShoulder => "under the left forefinger, above the trigger",
+        RightShoulder => "under the right forefinger, above the trigger",
+        LeftTrigger => "under the left forefinger, below the shoulder; it travels",
+        RightTrigger => "under the right forefinger, below the shoulder; it travels",
+        Select => "the small one left of the middle",
+        Start => "the small one right of the middle",
+        Mode => "the one in the very middle",
+        LeftStickPress => "the left stick, pressed in like a button",
+        RightStickPress => "the right stick, pressed in like a button",
+        Up | Down | Left | Right => "the cross under the left thumb",
+        LeftStickUp | LeftStickDown | LeftStickLeft | LeftStickRight => "the stick that mostly walks or steers",
+        RightStickUp | RightStickDown | RightStickLeft | RightStickRight => "the stick that mostly looks around",
+    }
+}

@@ -1,0 +1,128 @@
+//! A roll call of a slot: what its devices say goes to it, what it understood goes into the slot's profile.
+
+use super::Table;
+use crate::binding::{Change, How, Named, ProfileAct};
+use crate::command::{CommandNumber, OWN};
+use crate::control::ControlKind;
+use crate::device::NodeId;
+use crate::pad::{TARGETS, Target};
+use crate::path::Mark;
+use crate::rollcall::{Elsewhere, Listened, RollCall};
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+
+/// A roll call, and what of it is not saved yet.
+#[derive(Clone, Debug)]
+pub struct Calling {
+    /// The slot.
+    pub slot: SlotNumber,
+    /// What has been said.
+    pub call: RollCall,
+    /// Waits until what was changed before is saved: only then it is known where.
+    pending: Vec<Change>,
+}
+
+impl Table {
+    /// The roll call that goes on.
+    #[must_use]
+    pub fn calling(&self) -> Option<&Calling> {
+        self.calling.as_deref()
+    }
+
+    /// Begins one; without targets, of all of them.
+    pub(super) fn call_roll(&mut self, now: Micros, number: SlotNumber, targets: &[Target]) -> Result<(), String> {
+        let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
+        let targets = if targets.is_empty() { &TARGETS[..] } else { targets };
+        let (mut listened, mut elsewhere) = (Vec::new(), Vec::new());
+        for (index, member) in slot.session.members.iter().enumerate() {
+            let Some((_, part)) = self.part_of(number, index) else { continue };
+            let Some(source) = self.source(part.source) else { continue };
+            let Some(layout) = source.layout().and_then(|layout| layout.parts.get(part.local)) else { continue };
+            let others = member.bindings.list.iter().filter(|one| one.layer == 0 && !targets.contains(&one.target));
+            elsewhere.extend(others.filter_map(|binding| {
+                let control = layout.controls.iter().find(|control| control.number == binding.control)?;
+                let words = binding.how.words();
+                let whole = binding.how == How::Travel && control.kind != ControlKind::Button;
+                let text = format!("{} {}", control.name, if whole { "whole" } else { words });
+                let (source, guessed) = (Named::parse(&text), binding.rule.is_none());
+                Some(Elsewhere { target: binding.target, member: index, source, guessed })
+            }));
+            listened.push(Listened { member: index, part: layout.clone(), frame: source.frame });
+        }
+        if listened.is_empty() {
+            return Err(format!("nothing of {number} is connected"));
+        }
+        self.stop_listening();
+        let call = RollCall::new(now, listened, targets, elsewhere);
+        self.calling = Some(Box::new(Calling { slot: number, call, pending: Vec::new() }));
+        self.listens = true;
+        Ok(())
+    }
+
+    /// Somebody wants something of it.
+    pub(super) fn step_call(&mut self, now: Micros, step: crate::rollcall::Step) -> Result<(), String> {
+        let calling = self.calling.as_deref_mut().ok_or("no roll call goes on")?;
+        calling.call.step(now, step);
+        self.save_call(now);
+        Ok(())
+    }
+
+    /// It is over.
+    pub(super) fn end_call(&mut self, now: Micros) {
+        self.save_call(now);
+        if let Some(calling) = self.calling.take() {
+            self.listens = self.capturing.is_some();
+            // Nobody waits for what is not saved yet: it is asked for now.
+            if !calling.pending.is_empty() {
+                self.save_changes(now, calling.slot, calling.pending);
+            }
+        }
+    }
+
+    pub(super) fn hear_call(&mut self, now: Micros, node: NodeId) {
+        let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
+        let Some(calling) = self.calling.as_deref_mut() else { return };
+        for (number, index) in source.routes.iter().flatten() {
+            if *number == calling.slot {
+                calling.call.handle_frame(now, *index, &source.frame);
+            }
+        }
+        self.save_call(now);
+        self.due = self.deadline();
+    }
+
+    pub(super) fn run_call(&mut self, due: Micros) {
+        if let Some(calling) = &mut self.calling {
+            calling.call.handle_time(due);
+            self.save_call(due);
+        }
+    }
+
+    /// What it understood goes into the profile, one change after the other.
+    pub(super) fn save_call(&mut self, now: Micros) {
+        let Some(calling) = self.calling.as_deref_mut() else { return };
+        let slot = calling.slot;
+        while let Some(changes) = calling.call.poll_changes() {
+            calling.pending.extend(changes);
+            let Some(entry) = &mut self.slots[slot.index()] else { continue };
+            for (member, control, rest) in calling.call.rests() {
+                if let Some(member) = entry.session.members.get_mut(member) {
+                    member.learn_rest(control, rest);
+                }
+            }
+        }
+        if calling.pending.is_empty() || self.editing.iter().any(|editing| editing.is_of(slot)) {
+            return;
+        }
+        let changes = std::mem::take(&mut calling.pending);
+        self.save_changes(now, slot, changes);
+    }
+
+    fn save_changes(&mut self, now: Micros, slot: SlotNumber, changes: Vec<Change>) {
+        self.own += 1;
+        let number = CommandNumber(OWN + self.own);
+        if let Err(why) = self.edit(number, slot, ProfileAct::Change(changes)) {
+            self.note(now, Mark::Stop, format!("{slot}: what was pressed could not be kept: {why}"));
+        }
+    }
+}

@@ -1,0 +1,57 @@
+//! A roll call from the screen: begun, gone on with, ended.
+
+use crate::app::{App, Then};
+use crate::keys::Call;
+use mantle_talk::{Command, RollCallView, Step, Target};
+
+impl App {
+    /// The roll call that goes on, where it is seen.
+    pub(crate) fn calling(&self) -> Option<&RollCallView> {
+        self.snapshot.roll_call.as_ref().filter(|view| self.bound_slot() == Some(view.slot))
+    }
+
+    pub(crate) fn handle_call(&mut self, wanted: Call) {
+        match wanted {
+            Call::Begin => self.begin_call(),
+            Call::Mark => {
+                let target = self.target();
+                match self.marked.iter().position(|own| *own == target) {
+                    Some(at) => drop(self.marked.remove(at)),
+                    None => self.marked.push(target),
+                }
+                self.target += 1;
+            }
+            _ => self.step_call(wanted),
+        }
+    }
+
+    fn begin_call(&mut self) {
+        let Some(slot) = self.bound_slot() else {
+            self.message = Some("the roll is called in the Bindings view: B".into());
+            return;
+        };
+        if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() {
+            self.take_in_hand();
+        }
+        let targets: Vec<Target> = std::mem::take(&mut self.marked);
+        self.command(Command::CallRoll { slot, targets }, Then::Nothing);
+    }
+
+    fn step_call(&mut self, wanted: Call) {
+        let Some(view) = self.calling() else { return };
+        let (over, asked) = (view.target.is_none(), view.question.is_some());
+        let step = match (wanted, asked) {
+            (Call::Enter, true) => Step::Move,
+            (Call::Tab, true) => Step::Both,
+            (Call::Enter, false) if !over => Step::Again,
+            (Call::Backspace, true) => Step::Again,
+            (Call::Tab, false) => Step::Skip,
+            (Call::Backspace, false) => Step::Back,
+            _ => {
+                self.put_down();
+                return self.command(Command::EndCall, Then::Nothing);
+            }
+        };
+        self.command(Command::StepCall(step), Then::Nothing);
+    }
+}
