@@ -1,10 +1,12 @@
 //! Commands: the only way to change anything. Each is numbered, answered, and has its inverse.
 
 use crate::binding::Change;
+use crate::control::Calibration;
 use crate::device::DeviceId;
 use crate::pad::{PadKind, Target};
 use crate::rollcall::Step;
 use crate::slot::SlotNumber;
+use crate::table::CalibrationStep;
 use serde::{Deserialize, Serialize};
 
 /// The number under which a command is answered.
@@ -93,6 +95,26 @@ pub enum Command {
         slot: SlotNumber,
         /// Do it once more.
         again: bool,
+    },
+    /// Look closely at the controls of a part: what is seen of them is kept from then on; none looks at nothing.
+    LookAt(Option<(DeviceId, u8)>),
+    /// Calibrate a part's axes.
+    Calibrate {
+        /// The device.
+        device: DeviceId,
+        /// Its part.
+        part: u8,
+    },
+    /// Go on with that.
+    StepCalibration(CalibrationStep),
+    /// What is known of a part's axes is this; nothing takes it back to what the descriptor says.
+    SetCalibration {
+        /// The device.
+        device: DeviceId,
+        /// Its part.
+        part: u8,
+        /// The controls by name.
+        axes: Vec<(String, Calibration)>,
     },
     /// What nothing uses of a held keyboard or mouse is passed on to the system; or kept back.
     PassOn {

@@ -3,6 +3,7 @@
 //! What the person wrote into it (comments, order, keys that are not ours) survives our saves.
 
 use crate::fault::FileFault;
+use mantle_core::control::Calibration;
 use mantle_core::device::{Bus, Key};
 use mantle_core::pad::PadKind;
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
@@ -21,6 +22,26 @@ struct File {
     taken_out: Vec<DeviceEntry>,
     #[serde(default)]
     left_to_game: Vec<DeviceEntry>,
+    #[serde(default)]
+    calibrated: Vec<CalibratedEntry>,
+}
+
+#[derive(Deserialize)]
+struct CalibratedEntry {
+    #[serde(flatten)]
+    device: DeviceEntry,
+    #[serde(default)]
+    axis: Vec<AxisEntry>,
+}
+
+#[derive(Deserialize)]
+struct AxisEntry {
+    name: String,
+    low: i32,
+    rest: i32,
+    high: i32,
+    #[serde(default)]
+    noise: i32,
 }
 
 #[derive(Deserialize)]
@@ -90,7 +111,22 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
     }
     slots.sort_by_key(|slot| slot.number);
     let keys = |entries: Vec<DeviceEntry>| entries.into_iter().map(DeviceEntry::key).collect();
-    Ok(Remembered { slots, taken_out: keys(file.taken_out), left_to_game: keys(file.left_to_game) })
+    let mut calibrated = Vec::new();
+    for entry in file.calibrated {
+        let mut axes = Vec::new();
+        for AxisEntry { name, low, rest, high, noise } in entry.axis {
+            let calibration = Calibration { low, rest, high, noise };
+            if !calibration.is_whole() {
+                let device = &entry.device.name;
+                let message = format!("calibrated: {device}, {name}: low has to be below high, rest between them, noise 0 or more");
+                return Err(FileFault::whole(path, message));
+            }
+            axes.push((name, calibration));
+        }
+        calibrated.push((entry.device.key(), axes));
+    }
+    let (taken_out, left_to_game) = (keys(file.taken_out), keys(file.left_to_game));
+    Ok(Remembered { slots, taken_out, left_to_game, calibrated })
 }
 
 /// The text of a slots file with this memory in it; `before` is the file as it stands, whose other content is kept.
@@ -128,7 +164,33 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
             document.insert(name, Item::ArrayOfTables(devices(keys, &old)));
         }
     }
+    let old = document.get("calibrated").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
+    let keys: Vec<Key> = remembered.calibrated.iter().map(|(key, _)| key.clone()).collect();
+    let mut tables = devices(&keys, &old);
+    for (table, (_, axes)) in tables.iter_mut().zip(&remembered.calibrated) {
+        let before = table.get("axis").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
+        table.insert("axis", Item::ArrayOfTables(calibrated(axes, &before)));
+    }
+    match tables.is_empty() {
+        true => drop(document.remove("calibrated")),
+        false => drop(document.insert("calibrated", Item::ArrayOfTables(tables))),
+    }
     Ok(document.to_string())
+}
+
+fn calibrated(axes: &[(String, Calibration)], old: &ArrayOfTables) -> ArrayOfTables {
+    let mut out = ArrayOfTables::new();
+    for (name, calibration) in axes {
+        let same = |table: &&Table| table.get("name").and_then(Item::as_str) == Some(name.as_str());
+        let mut table = old.iter().find(same).cloned().unwrap_or_default();
+        set(&mut table, "name", name.as_str());
+        let Calibration { low, rest, high, noise } = *calibration;
+        for (key, number) in [("low", low), ("rest", rest), ("high", high), ("noise", noise)] {
+            set(&mut table, key, i64::from(number));
+        }
+        out.push(table);
+    }
+    out
 }
 
 /// Sets a value without disturbing the comment behind it.
@@ -196,10 +258,14 @@ mod tests {
             })
         };
         let keys = || prop::collection::vec(key(), 0..3);
-        (slot(1), slot(4), keys(), keys()).prop_map(|(a, b, taken_out, left_to_game)| Remembered {
-            slots: vec![a, b],
-            taken_out,
-            left_to_game,
+        let axis = ("[ -~]{1,9}", any::<[u16; 3]>(), 0i32..99).prop_map(|(name, mut at, noise)| {
+            at.sort_unstable();
+            let [low, rest, high] = at.map(i32::from);
+            (name, Calibration { low, rest, high: high + 1, noise })
+        });
+        let calibrated = prop::collection::vec((key(), prop::collection::vec(axis, 0..3)), 0..3);
+        (slot(1), slot(4), keys(), keys(), calibrated).prop_map(|(a, b, taken_out, left_to_game, calibrated)| {
+            Remembered { slots: vec![a, b], taken_out, left_to_game, calibrated }
         })
     }
 

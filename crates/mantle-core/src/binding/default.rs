@@ -1,7 +1,7 @@
 //! The default bindings: what a device plays when nobody has said anything yet.
 
 use super::{Binding, BindingNumber, How};
-use crate::control::{Control, ControlKind, ControlNumber, PartLayout, Plays, Zone};
+use crate::control::{Control, ControlKind, ControlNumber, PartLayout, Plays, Rests, Zone};
 use crate::pad::Target;
 use mantle_hid::{Usage, usage, usage::page};
 
@@ -179,8 +179,13 @@ fn stick(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, [left, ri
 fn trigger(out: &mut Bindings, control: Option<&Control>, target: Target) {
     if let Some(control) = control {
         out.bind(target, control, How::Travel);
-        out.rests.push((control.number, Zone::LowEnd));
+        out.rests.push((control.number, if is_backwards(control) { Zone::HighEnd } else { Zone::LowEnd }));
     }
+}
+
+/// Whether an axis was measured to rest at its upper end: a pedal that runs backwards.
+pub(super) fn is_backwards(control: &Control) -> bool {
+    control.calibration.is_some_and(|calibration| calibration.rests() == Rests::High)
 }
 
 fn leave_out(out: &mut Bindings, part: &PartLayout) {

@@ -5,6 +5,7 @@
 //! is another than before, and what all of them give together is kept until then.
 
 use super::compiled::{axis_of, lane_of};
+use super::default::is_backwards;
 use super::step::{Hold, Input, Source, Step};
 use super::{
     Binding, BindingNumber, Bindings, Combine, Compiled, Contribution, How, LAYERS, Named, Opposite, Options, Profile,
@@ -108,7 +109,7 @@ impl Engine {
             let visible: Vec<bool> = bindings.list.iter().map(|one| is_visible(profile, bindings, one, set)).collect();
             for (at, binding) in bindings.list.iter().enumerate().filter(|(at, _)| visible[*at]) {
                 let of = |other: usize| plain[other] && visible[other];
-                let one = plain[at] && goes_as_one(bindings, at, of) && has_axis_alone(profile, bindings, at, &visible);
+                let one = plain[at] && goes_as_one(bindings, at, of) && has_axis_alone(profile, bindings, part, at, &visible);
                 match control_of(part, binding).filter(|_| one) {
                     Some(control) => {
                         compiled.add(control, binding.how, binding.target);
@@ -130,7 +131,7 @@ impl Engine {
         let Some(control) = control_of(part, binding) else { return false };
         let (target, is_bit) = (binding.target, matches!(control.place, Place::Bit(_)));
         let opposed = axis_of(target).is_some() && self.opposite == Opposite::Last;
-        has_no_options(profile, binding)
+        has_no_options(profile, binding, part)
             && profile.combine_of(target) == Combine::Largest
             && !opposed
             && match binding.how {
@@ -147,11 +148,10 @@ impl Engine {
     fn add_steps(&mut self, profile: &Profile, bindings: &Bindings, part: &PartLayout, left: &[u16]) {
         let mut order: Vec<usize> = (0..left.len()).filter(|at| left[*at] != 0).collect();
         order.sort_by_key(|at| (bindings.list[*at].target.index(), *at));
-        let plain = Options::default();
         for at in order {
             let binding = &bindings.list[at];
             let Some(control) = control_of(part, binding) else { continue };
-            let options = binding.rule.map_or(&plain, |rule| &profile.rules[usize::from(rule)].options);
+            let options = &options_of(profile, binding, part);
             let with: Option<Vec<Hold>> = options.with.iter().map(|named| hold_of(part, named)).collect();
             // Half a chord would be pressed by accident: it plays nothing.
             let Some(with) = with else { continue };
@@ -384,9 +384,20 @@ fn hold_of(part: &PartLayout, named: &Named) -> Option<Hold> {
     resolve::find(part, named, Target::South).ok().map(|(control, how)| Hold::new(Input::new(control, how)))
 }
 
-/// Whether a binding is guessed, or said without anything beyond the plain.
-fn has_no_options(profile: &Profile, binding: &Binding) -> bool {
-    binding.rule.is_none_or(|rule| profile.rules[usize::from(rule)].options == Options::default())
+/// How a binding plays: as it is said, or, of one that is guessed, as its axis was measured to rest.
+fn options_of(profile: &Profile, binding: &Binding, part: &PartLayout) -> Options {
+    match binding.rule {
+        Some(rule) => profile.rules[usize::from(rule)].options.clone(),
+        None => {
+            let backwards = binding.how == How::Travel && control_of(part, binding).is_some_and(is_backwards);
+            Options { inverted: backwards, ..Options::default() }
+        }
+    }
+}
+
+/// Whether a binding has nothing beyond the plain.
+fn has_no_options(profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
+    options_of(profile, binding, part) == Options::default()
 }
 
 /// Whether a binding plays while these layers are on: of the layers that say something about its target the last one.
@@ -400,13 +411,13 @@ fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Binding, set: us
 
 /// Whether no other control plays the same axis, and nothing that lasts may: what they give together is more than the
 /// compiled form can say.
-fn has_axis_alone(profile: &Profile, bindings: &Bindings, at: usize, visible: &[bool]) -> bool {
+fn has_axis_alone(profile: &Profile, bindings: &Bindings, part: &PartLayout, at: usize, visible: &[bool]) -> bool {
     let own = &bindings.list[at];
     let Some(axis) = axis_of(own.target).filter(|_| own.target.is_stick()) else { return true };
     let is_half = |one: &Binding| [(How::LowerHalf, axis.0), (How::UpperHalf, axis.1)].contains(&(one.how, one.target));
     let mut others = bindings.list.iter().zip(visible).filter(|(other, _)| axis_of(other.target) == Some(axis));
     others.all(|(other, visible)| {
-        has_no_options(profile, other) && (!visible || other.control == own.control && is_half(other))
+        has_no_options(profile, other, part) && (!visible || other.control == own.control && is_half(other))
     })
 }
 

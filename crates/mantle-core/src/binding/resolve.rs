@@ -35,8 +35,12 @@ pub fn resolve(profile: &Profile, part: &PartLayout) -> Bindings {
         keep_guesses(profile, part, &guessed, &mut out);
     }
     for binding in &out.list {
-        let is_axis = part.controls.iter().any(|one| one.number == binding.control && one.kind == ControlKind::Axis);
-        let backwards = binding.rule.is_some_and(|rule| profile.rules[usize::from(rule)].options.inverted);
+        let Some(control) = part.controls.iter().find(|one| one.number == binding.control) else { continue };
+        let is_axis = control.kind == ControlKind::Axis;
+        let backwards = match binding.rule {
+            Some(rule) => profile.rules[usize::from(rule)].options.inverted,
+            None => default::is_backwards(control),
+        };
         let zone = match binding.how {
             How::Travel if backwards => Zone::HighEnd,
             How::Travel => Zone::LowEnd,

@@ -323,6 +323,7 @@ impl Builder {
             min: if wide { clamp(item.field.logical_min) } else { 0 },
             max: if wide { clamp(item.field.logical_max) } else { 1 },
             plays: None,
+            calibration: None,
         });
     }
 

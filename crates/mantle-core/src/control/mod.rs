@@ -1,10 +1,14 @@
 //! The neutral vocabulary: what stands under a finger, whatever device it is on.
 
+pub mod calibration;
 mod layout;
+mod observed;
 mod rest;
 mod sheet;
 
+pub use calibration::{Calibration, Rests};
 pub use layout::{Layout, PARTS, PartLayout, Reach};
+pub use observed::{Observed, Sight};
 pub use rest::{RestJudge, RestVerdict, Zone};
 pub use sheet::{
     Check, Extras, MatchRule, Packing, Plays, Scale, Sheet, SheetBattery, SheetContact, SheetControl, SheetMotion,
@@ -87,6 +91,8 @@ pub struct Control {
     pub max: i32,
     /// What a sheet says that it plays.
     pub plays: Option<Plays>,
+    /// What is known of it on this very device.
+    pub calibration: Option<Calibration>,
 }
 
 impl Control {

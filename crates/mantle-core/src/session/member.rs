@@ -2,7 +2,7 @@
 
 use super::chord::{Chord, HELD};
 use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, Profile, resolve};
-use crate::control::{Control, ControlKind, PartLayout, Place, RestJudge, RestVerdict};
+use crate::control::{Calibration, Control, ControlKind, PartLayout, Place, RestJudge, RestVerdict};
 use crate::device::Key;
 use crate::pad::Target;
 use crate::time::Micros;
@@ -26,6 +26,8 @@ pub struct Member {
     learnt: Vec<(u8, RestJudge)>,
     /// Where axes were seen to rest while somebody pressed them: shares of their ranges.
     seen_rests: Vec<(u8, f32)>,
+    /// Axes that were calibrated: the value, its range, and what is known of it.
+    corrections: Vec<(u8, i32, i32, Calibration)>,
     /// Values that count as being at rest: not judged yet, judged wrong, or held off.
     blocked: u64,
     held_off: Option<HeldOff>,
@@ -59,6 +61,7 @@ impl Member {
             engine: None,
             controls: Vec::new(),
             judges: Vec::new(),
+            corrections: Vec::new(),
             learnt: Vec::new(),
             seen_rests: Vec::new(),
             blocked: 0,
@@ -73,7 +76,6 @@ impl Member {
     /// Its device is there: bindings are made for what it offers.
     pub fn attach(&mut self, part: &PartLayout, profile: &Profile) {
         self.chord = Chord::of(part);
-        self.controls = part.controls.clone();
         self.judges.clear();
         self.learnt.clear();
         self.seen_rests.clear();
@@ -82,6 +84,13 @@ impl Member {
 
     /// Takes another profile: what the old one held is let go, what has been learnt of the axes' rests stays.
     pub fn bind(&mut self, part: &PartLayout, profile: &Profile) {
+        // What was calibrated meanwhile counts from here on.
+        self.controls = part.controls.clone();
+        let calibrated = |control: &Control| match (control.calibration, control.place) {
+            (Some(calibration), Place::Value(value)) => Some((value, control.min, control.max, calibration)),
+            _ => None,
+        };
+        self.corrections = part.controls.iter().filter_map(calibrated).collect();
         self.bindings = resolve(profile, part);
         let engine = Engine::new(profile, &self.bindings, part);
         self.engine = match engine.simple() {
@@ -112,7 +121,18 @@ impl Member {
                 self.judges.push((value, at, judge));
             }
         }
-        self.watchful = !self.judges.is_empty() || self.held_off.is_some();
+        self.watchful = !self.judges.is_empty() || self.held_off.is_some() || !self.corrections.is_empty();
+    }
+
+    /// A frame as it would be if every axis were as its descriptor says.
+    #[must_use]
+    pub fn corrected(&self, frame: &Frame) -> Frame {
+        let mut frame = *frame;
+        for (value, min, max, calibration) in &self.corrections {
+            let raw = &mut frame.values[usize::from(*value)];
+            *raw = calibration.correct(*min, *max, *raw);
+        }
+        frame
     }
 
     /// An axis was seen to rest at this share of its range: with the next profile it is not asked again.
@@ -221,6 +241,7 @@ impl Member {
         if self.contribution.share(target) <= 0.0 {
             return None;
         }
+        let frame = &self.corrected(frame);
         let playing = |binding: &&crate::binding::Binding| {
             self.engine.as_ref().is_none_or(|engine| engine.plays_plainly(binding.number))
         };
@@ -254,7 +275,7 @@ impl Member {
 
     #[cold]
     fn watch(&mut self, now: Micros, frame: &Frame, carried: u64) -> Contribution {
-        let mut frame = *frame;
+        let mut frame = self.corrected(frame);
         let (blocked, controls) = (&mut self.blocked, &self.controls);
         let mut all_done = true;
         for (value, at, judge) in &mut self.judges {
@@ -276,7 +297,7 @@ impl Member {
                 self.held_off = None;
             }
         }
-        self.watchful = !all_done || self.held_off.is_some();
+        self.watchful = !all_done || self.held_off.is_some() || !self.corrections.is_empty();
         match &mut self.engine {
             Some(engine) => engine.handle_frame(now, &frame, blocked),
             None => self.compiled.evaluate(&frame, blocked),

@@ -1,5 +1,6 @@
 //! Slots: who sits where, and what is kept for whom.
 
+use crate::control::Calibration;
 use crate::device::Key;
 use crate::pad::PadKind;
 use serde::{Deserialize, Serialize};
@@ -87,4 +88,6 @@ pub struct Remembered {
     pub taken_out: Vec<Key>,
     /// Devices that are left to the game on purpose.
     pub left_to_game: Vec<Key>,
+    /// What was measured of axes: the device, and its controls by name.
+    pub calibrated: Vec<(Key, Vec<(String, Calibration)>)>,
 }

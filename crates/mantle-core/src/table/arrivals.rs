@@ -199,6 +199,7 @@ impl Table {
         self.effects.push_back(Effect::Close(node));
         // Whoever gets this number next is not the one whose fields are looked for.
         self.finding = self.finding.filter(|finding| *finding != node);
+        self.look_no_longer(node);
         self.release_routes(now, &source.routes);
         let Some(Some(device)) = self.devices.get_mut(usize::from(source.device.0)) else { return };
         device.sources.retain(|other| *other != node);

@@ -55,7 +55,7 @@ impl Table {
         self.stop_listening();
         let call = RollCall::new(now, listened, targets, elsewhere);
         self.calling = Some(Box::new(Calling { slot: number, call, pending: Vec::new() }));
-        self.listens = true;
+        self.update_listens();
         Ok(())
     }
 
@@ -71,7 +71,7 @@ impl Table {
     pub(super) fn end_call(&mut self, now: Micros) {
         self.save_call(now);
         if let Some(calling) = self.calling.take() {
-            self.listens = self.capturing.is_some();
+            self.update_listens();
             // Nobody waits for what is not saved yet: it is asked for now.
             if !calling.pending.is_empty() {
                 self.save_changes(now, calling.slot, calling.pending);

@@ -6,7 +6,9 @@
 //! late, changes nothing.
 
 mod arrivals;
+mod calibrating;
 mod calling;
+mod commands;
 mod effect;
 mod facts;
 mod profiles;
@@ -16,6 +18,7 @@ mod sheets;
 mod talk;
 mod writes;
 
+pub use calibrating::CalibrationStep;
 pub use calling::Calling;
 pub use effect::{Effect, Note};
 pub use profiles::Capturing;
@@ -25,7 +28,7 @@ pub use crate::binding::Profile;
 
 use crate::binding::BindingNumber;
 use crate::command::{Answer, CommandNumber};
-use crate::control::{Layout, Sheet};
+use crate::control::{Calibration, Layout, Sheet};
 use crate::cover::Cover;
 use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
@@ -220,7 +223,11 @@ pub struct Table {
     capturing: Option<Box<Capturing>>,
     /// A roll call that goes on.
     calling: Option<Box<Calling>>,
-    /// Whether either of the two goes on.
+    /// Controls that are looked at closely, and calibrated.
+    looking: Option<Box<calibrating::Looking>>,
+    /// What was measured of axes.
+    calibrated: Vec<(crate::device::Key, Vec<(String, Calibration)>)>,
+    /// Whether any of the three goes on.
     listens: bool,
     /// Commands that the table gave itself.
     own: u32,
@@ -265,6 +272,8 @@ impl Table {
             editing: Vec::new(),
             capturing: None,
             calling: None,
+            looking: None,
+            calibrated: settings.remembered.calibrated,
             listens: false,
             own: 0,
             covers: settings.cover,
@@ -353,6 +362,7 @@ impl Table {
         let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline());
         let captures = self.capturing.iter().filter_map(|capturing| capturing.deadline());
         let captures = captures.chain(self.calling.iter().filter_map(|calling| calling.call.deadline()));
+        let captures = captures.chain(self.looking.iter().filter_map(|looking| looking.deadline()));
         let pads = pads.chain(rumbles).chain(talks).chain(engines).chain(captures);
         pads.chain(chords).chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
     }
@@ -379,6 +389,7 @@ impl Table {
             self.run_engines(due);
             self.run_capture(due);
             self.run_call(due);
+            self.run_calibration(due);
             self.run_chords(due);
             self.end_rumbles(due);
             self.run_talks(due);

@@ -78,19 +78,20 @@ impl Table {
         }
         self.end_call(now);
         self.capturing = Some(Box::new(Capturing { slot: number, target, captures }));
-        self.listens = true;
+        self.update_listens();
         Ok(())
     }
 
     /// Nothing is listened for any more.
     pub(super) fn stop_listening(&mut self) {
         self.capturing = None;
-        self.listens = self.calling.is_some();
+        self.update_listens();
     }
 
     /// A node's frame goes to whoever listens to its members.
     #[cold]
     pub(super) fn hear(&mut self, now: Micros, node: NodeId) {
+        self.hear_looking(now, node);
         let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
         let Some(capturing) = self.capturing.as_deref_mut() else { return self.hear_call(now, node) };
         for (number, index) in source.routes.iter().flatten() {
@@ -133,9 +134,8 @@ impl Table {
         let Some(slot) = self.slot(number) else { return };
         let profile = self.profile_of(&slot.profile);
         let parts = (0..slot.session.members.len()).filter_map(|index| {
-            let (_, part) = self.part_of(number, index)?;
-            let layout = self.source(part.source)?.layout()?.parts.get(part.local)?.clone();
-            Some((index, part.source, layout))
+            let (device, part) = self.part_of(number, index)?;
+            Some((index, part.source, self.calibrated_part(device.id, part.number)?))
         });
         let parts: Vec<_> = parts.collect();
         let Some(slot) = &mut self.slots[number.index()] else { return };

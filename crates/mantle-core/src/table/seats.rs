@@ -1,8 +1,7 @@
 //! Who sits where: seating on arrival, and the commands that change it.
 
 use super::{Effect, PLAIN, Profile, Slot, Table};
-use crate::binding::ProfileAct;
-use crate::command::{Answer, Command, CommandNumber};
+use crate::command::{Command, CommandNumber};
 use crate::cover::Cover;
 use crate::device::{DeviceId, Identity, Key, Match, NodeId};
 use crate::feel::Feel;
@@ -57,6 +56,7 @@ impl Table {
             slots: slots.collect(),
             taken_out: self.taken_out.clone(),
             left_to_game: self.left_to_game.clone(),
+            calibrated: self.calibrated.clone(),
         }
     }
 
@@ -73,7 +73,7 @@ impl Table {
     }
 
     /// Whether a serial number says who of a model a device is: not if two present ones share it.
-    fn uniq_counts(&self, device: DeviceId, identity: &Identity) -> bool {
+    pub(super) fn uniq_counts(&self, device: DeviceId, identity: &Identity) -> bool {
         !self.devices().any(|other| {
             other.id != device
                 && other.sources.iter().filter_map(|node| self.source(*node)).any(|source| {
@@ -220,6 +220,7 @@ impl Table {
         place.seat = Some((number, member));
         let (node, local) = (place.source, place.local);
         let Some(profile) = self.slot(number).map(|slot| self.profile_of(&slot.profile)) else { return };
+        let layout = self.calibrated_part(device, part);
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         if let Some(route) = source.routes.get_mut(local) {
             *route = Some((number, member));
@@ -230,10 +231,8 @@ impl Table {
         let key = Key::new(&identity, part);
         let changed = seat.key != key;
         seat.key = key;
-        if let super::Offer::Layout(layout) = &source.offer
-            && let Some(part) = layout.parts.get(local)
-        {
-            seat.attach(part, &profile);
+        if let Some(layout) = layout {
+            seat.attach(&layout, &profile);
         }
         if hold_off {
             // It is back, or another one of its kind: what passed before says nothing about it.
@@ -248,81 +247,7 @@ impl Table {
         self.note(now, Mark::Well, format!("{} sits in {number}", identity.name));
     }
 
-    /// Somebody wants something. Answered by [`Table::poll_answer`].
-    pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
-        self.handle_time(now);
-        let answer = match self.obey(now, number, command) {
-            Ok(inverse) => Answer::Done { inverse },
-            Err(why) => Answer::Refused { why },
-        };
-        // A change of a profile is answered once it is saved.
-        if !self.is_editing(number) {
-            self.answers.push_back((number, answer));
-        }
-        self.ask_for_pad(now);
-        self.consider_covers();
-        self.refresh_lamps();
-    }
-
-    fn obey(&mut self, now: Micros, number: CommandNumber, command: Command) -> Result<Option<Command>, String> {
-        match command {
-            Command::Place { device, part, slot, kind, profile } => self.place(now, device, part, slot, kind, profile),
-            Command::Move { from, to } => {
-                self.end_call(now);
-                self.move_slot(now, from, to)
-            }
-            Command::TakeOut { slot } => {
-                self.end_call(now);
-                self.take_out(now, number, slot)
-            }
-            Command::Restore { slot, taken_out } => {
-                let at = self.trash.iter().position(|(n, _)| *n == taken_out).ok_or("nothing to bring back")?;
-                if self.slots[slot.index()].is_some() {
-                    return Err(format!("{slot} is in use: take it out first"));
-                }
-                let (_, remembered) = self.trash.remove(at);
-                for key in &remembered.members {
-                    self.taken_out.retain(|other| !other.same_device(key));
-                }
-                self.restore_slot(now, remembered);
-                let waiting: Vec<(DeviceId, NodeId)> =
-                    self.devices().flat_map(|d| d.sources.iter().map(|node| (d.id, *node))).collect();
-                for (device, node) in waiting {
-                    self.seat_arrival(now, device, node, false);
-                }
-                self.remember();
-                Ok(Some(Command::TakeOut { slot }))
-            }
-            Command::LetGo => {
-                self.set_paused(now, true);
-                Ok(Some(Command::Resume))
-            }
-            Command::Resume => {
-                self.set_paused(now, false);
-                Ok(Some(Command::LetGo))
-            }
-            Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
-            Command::PassOn { device, on } => self.pass_on(now, device, on),
-            Command::Edit { slot, changes } => self.edit(number, slot, ProfileAct::Change(changes)).map(|()| None),
-            Command::TakeBack { slot, again } => {
-                let act = if again { ProfileAct::Again } else { ProfileAct::Back };
-                self.edit(number, slot, act).map(|()| None)
-            }
-            Command::Listen { slot, target } => self.listen(now, slot, target).map(|()| None),
-            Command::CallRoll { slot, targets } => self.call_roll(now, slot, &targets).map(|()| None),
-            Command::StepCall(step) => self.step_call(now, step).map(|()| None),
-            Command::EndCall => {
-                self.end_call(now);
-                Ok(None)
-            }
-            Command::StopListening => {
-                self.stop_listening();
-                Ok(None)
-            }
-        }
-    }
-
-    fn place(
+    pub(super) fn place(
         &mut self,
         now: Micros,
         device: DeviceId,
@@ -363,7 +288,7 @@ impl Table {
         Ok(Some(Command::TakeOut { slot }))
     }
 
-    fn move_slot(&mut self, now: Micros, from: SlotNumber, to: SlotNumber) -> Result<Option<Command>, String> {
+    pub(super) fn move_slot(&mut self, now: Micros, from: SlotNumber, to: SlotNumber) -> Result<Option<Command>, String> {
         if self.slots[from.index()].is_none() {
             return Err(format!("{from} is empty"));
         }
@@ -415,7 +340,7 @@ impl Table {
         Ok(Some(Command::Move { from: to, to: from }))
     }
 
-    fn take_out(&mut self, now: Micros, command: CommandNumber, number: SlotNumber) -> Result<Option<Command>, String> {
+    pub(super) fn take_out(&mut self, now: Micros, command: CommandNumber, number: SlotNumber) -> Result<Option<Command>, String> {
         let remembered = self.remembered().slots.into_iter().find(|slot| slot.number == number);
         let Some(remembered) = remembered else { return Err(format!("{number} is empty already")) };
         self.slots[number.index()] = None;
@@ -475,7 +400,7 @@ impl Table {
         );
     }
 
-    fn leave_to_game(&mut self, now: Micros, id: DeviceId, left: bool) -> Result<Option<Command>, String> {
+    pub(super) fn leave_to_game(&mut self, now: Micros, id: DeviceId, left: bool) -> Result<Option<Command>, String> {
         let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) else {
             return Err("that device is no longer connected".into());
         };

@@ -93,7 +93,8 @@ impl Builder {
             let (min, max) = control.range.unwrap_or((known.min, known.max));
             let number = self.controls[at].number;
             let (name, kind, place) = (control.name.clone(), control.kind, known.place);
-            self.controls[at] = Control { number, kind, usage, name, place, min, max, plays: control.plays };
+            let (plays, calibration) = (control.plays, None);
+            self.controls[at] = Control { number, kind, usage, name, place, min, max, plays, calibration };
             return;
         }
         let want = plain.wants.iter().find(|want| match (want, known.place) {
@@ -164,6 +165,7 @@ impl Builder {
             min,
             max,
             plays: control.plays,
+            calibration: None,
         });
     }
 

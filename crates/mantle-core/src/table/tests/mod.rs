@@ -1,5 +1,6 @@
 //! The table by itself: nodes, reports and commands in, frames and effects out.
 
+mod calibrating;
 mod calling;
 mod cases;
 mod input_nodes;

@@ -1,0 +1,345 @@
+//! Calibration: where an axis of one device really rests, how far it really goes, and how much it trembles.
+//!
+//! A [`Calibration`] turns a raw value into the one that the same axis would have if it were as its descriptor says: its
+//! rest in the middle, or at the end where it rests, its ends at the ends. It belongs to one device, not to its model.
+//!
+//! A [`Session`] works one out: hands off, then everything through its whole travel, then hands off again. Order of use:
+//! [`Session::handle_frame`] and [`Session::handle_time`] with what happens, [`Session::next`] when the person is done;
+//! [`Session::deadline`] says when it wants to be told the time.
+
+use super::{Control, ControlKind, ControlNumber, PartLayout, Place};
+use crate::time::Micros;
+use mantle_hid::Frame;
+use serde::{Deserialize, Serialize};
+
+/// For so long hands are off, at first.
+pub const REST: Micros = Micros::seconds(3);
+/// And at last; what falls back to its rest has this long before it counts.
+pub const LET_GO: Micros = Micros::seconds(2);
+const FALLS_BACK: Micros = Micros::millis(700);
+/// Something that moves by this share of its range while hands should be off is being moved.
+const MOVED: f32 = 0.1;
+/// An axis that travelled less than this share of its range has not been moved through its travel.
+const TRAVELLED: f32 = 0.2;
+/// The outermost share of a travel counts as its end: it is not always reached.
+const MARGIN: f32 = 0.01;
+
+/// Where an axis rests.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Rests {
+    /// Between its ends: a stick.
+    Middle,
+    /// At its lower end: a trigger.
+    Low,
+    /// At its upper end: a pedal that runs backwards.
+    High,
+}
+
+/// What is known of one axis of one device, in raw values.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+pub struct Calibration {
+    /// The lowest that it reaches.
+    pub low: i32,
+    /// Where it rests.
+    pub rest: i32,
+    /// The highest that it reaches.
+    pub high: i32,
+    /// How far it trembles around its rest, either way.
+    pub noise: i32,
+}
+
+impl Calibration {
+    /// Whether it makes sense: an end above another, the rest between them.
+    #[must_use]
+    pub fn is_whole(&self) -> bool {
+        self.low < self.high && (self.low..=self.high).contains(&self.rest) && self.noise >= 0
+    }
+
+    /// Where it rests: within a fifth of an end, at that end.
+    #[must_use]
+    pub fn rests(&self) -> Rests {
+        let span = (f64::from(self.high) - f64::from(self.low)).max(1.0);
+        match (f64::from(self.rest) - f64::from(self.low)) / span {
+            ..0.2 => Rests::Low,
+            0.8.. => Rests::High,
+            _ => Rests::Middle,
+        }
+    }
+
+    /// The raw value that stands for this one on an axis that is as its descriptor says, `min` to `max`.
+    #[must_use]
+    pub fn correct(&self, min: i32, max: i32, raw: i32) -> i32 {
+        let (min, max) = (f64::from(min), f64::from(max));
+        let middle = (min + max) / 2.0;
+        // Both middles of a range without one are rest.
+        let [below, at, above] = match self.rests() {
+            Rests::Middle => [middle.floor(), middle.floor(), middle.ceil()],
+            Rests::Low => [min; 3],
+            Rests::High => [max; 3],
+        };
+        let (raw, rest, noise) = (f64::from(raw), f64::from(self.rest), f64::from(self.noise));
+        let along = |far: f64, room: f64| (far / room.max(1.0)).clamp(0.0, 1.0);
+        let value = if raw > rest + noise {
+            above + (max - above) * along(raw - rest - noise, f64::from(self.high) - rest - noise)
+        } else if raw < rest - noise {
+            below - (below - min) * along(rest - noise - raw, rest - noise - f64::from(self.low))
+        } else {
+            at
+        };
+        value.round().clamp(min, max) as i32
+    }
+}
+
+/// What is being done.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Phase {
+    /// Hands off.
+    Rest,
+    /// Everything through its whole travel, until the person is done.
+    Travel,
+    /// Hands off once more.
+    LetGo,
+    /// It is done: a proposal.
+    Proposal,
+}
+
+/// What was seen of one control.
+#[derive(Clone, Debug)]
+struct Seen {
+    control: Control,
+    /// At rest: lowest, highest, sum, how many; the first of them.
+    rest: (i32, i32, i64, i64),
+    first: Option<i32>,
+    /// The same after everything was let go again.
+    again: (i32, i32, i64, i64),
+    /// On the whole: lowest and highest.
+    range: (i32, i32),
+    pressed: bool,
+    last: i32,
+}
+
+/// What is proposed for one axis.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Proposal {
+    /// The control.
+    pub control: ControlNumber,
+    /// Its name.
+    pub name: String,
+    /// What was measured; none if it was not moved through its travel.
+    pub calibration: Option<Calibration>,
+    /// How far its rest has wandered meanwhile, as a share of its travel on one side.
+    pub drift: f32,
+    /// The dead zone that hides noise and drift, as a share of that travel.
+    pub dead_zone: f32,
+}
+
+/// A calibration under way.
+#[derive(Clone, Debug)]
+pub struct Session {
+    phase: Phase,
+    since: Micros,
+    seen: Vec<Seen>,
+    /// What was moved while hands should have been off.
+    moved: Option<String>,
+}
+
+const NOTHING: (i32, i32, i64, i64) = (i32::MAX, i32::MIN, 0, 0);
+
+fn add((low, high, sum, count): &mut (i32, i32, i64, i64), raw: i32) {
+    *low = (*low).min(raw);
+    *high = (*high).max(raw);
+    *sum += i64::from(raw);
+    *count += 1;
+}
+
+fn mean((_, _, sum, count): (i32, i32, i64, i64)) -> Option<f64> {
+    (count > 0).then(|| sum as f64 / count as f64)
+}
+
+impl Seen {
+    fn span(&self) -> f64 {
+        (f64::from(self.control.max) - f64::from(self.control.min)).max(1.0)
+    }
+
+    fn travels(&self) -> bool {
+        matches!(self.control.kind, ControlKind::Axis | ControlKind::Pointer)
+    }
+
+    fn propose(&self) -> Proposal {
+        let travel = f64::from(self.range.1) - f64::from(self.range.0);
+        let rest = mean(self.rest).unwrap_or(f64::from(self.last));
+        let again = mean(self.again).unwrap_or(rest);
+        let noise_of = |(low, high, _, count): (i32, i32, i64, i64), mean: f64| {
+            if count == 0 { 0.0 } else { (f64::from(high) - mean).max(mean - f64::from(low)) }
+        };
+        let noise = noise_of(self.rest, rest).max(noise_of(self.again, again));
+        let margin = (travel * f64::from(MARGIN)).floor() as i32;
+        let (low, high) = (self.range.0.saturating_add(margin), self.range.1.saturating_sub(margin));
+        let rest = rest.round().clamp(f64::from(low), f64::from(high)) as i32;
+        let calibration = Calibration { low, rest, high, noise: noise.round() as i32 };
+        let moved = travel >= self.span() * f64::from(TRAVELLED) && calibration.is_whole();
+        // Of a stick the shorter side counts: there it shows most.
+        let side = match calibration.rests() {
+            Rests::Middle => (high - rest).min(rest - low),
+            Rests::Low => high - rest,
+            Rests::High => rest - low,
+        };
+        let side = f64::from(side.max(1));
+        let drift = (again - f64::from(rest)).abs() / side;
+        // A quarter more than was seen, and one step of the raw number: three seconds do not show everything.
+        let dead_zone = ((noise / side + drift) * 1.25 + 1.0 / side).min(0.9);
+        let hundredths = (dead_zone * 100.0).ceil() / 100.0;
+        Proposal {
+            control: self.control.number,
+            name: self.control.name.clone(),
+            calibration: moved.then_some(calibration),
+            drift: drift as f32,
+            dead_zone: hundredths as f32,
+        }
+    }
+}
+
+impl Session {
+    /// Begins now: hands off.
+    #[must_use]
+    pub fn new(now: Micros, part: &PartLayout, frame: &Frame) -> Self {
+        let kinds = [ControlKind::Axis, ControlKind::Pointer, ControlKind::Button, ControlKind::Key, ControlKind::Hat];
+        let controls = part.controls.iter().filter(|control| kinds.contains(&control.kind));
+        let seen = controls.map(|control| {
+            let control = control.clone();
+            let last = raw(&control, frame);
+            let (rest, again, first) = (NOTHING, NOTHING, None);
+            Seen { control, rest, first, again, range: (last, last), pressed: false, last }
+        });
+        Self { phase: Phase::Rest, since: now, seen: seen.collect(), moved: None }
+    }
+
+    /// What is being done.
+    #[must_use]
+    pub fn phase(&self) -> Phase {
+        self.phase
+    }
+
+    /// How long the hands have to be off still.
+    #[must_use]
+    pub fn left(&self, now: Micros) -> Micros {
+        self.deadline().map_or(Micros(0), |due| due.since(now))
+    }
+
+    /// What was moved while hands should have been off.
+    #[must_use]
+    pub fn moved(&self) -> Option<&str> {
+        self.moved.as_deref()
+    }
+
+    /// When it wants to be told the time.
+    #[must_use]
+    pub fn deadline(&self) -> Option<Micros> {
+        match self.phase {
+            Phase::Rest => Some(self.since.after(REST)),
+            Phase::LetGo => Some(self.since.after(LET_GO)),
+            Phase::Travel | Phase::Proposal => None,
+        }
+    }
+
+    /// How everything stands now.
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame) {
+        self.handle_time(now);
+        let mut moved = None;
+        for seen in &mut self.seen {
+            let raw = raw(&seen.control, frame);
+            seen.last = raw;
+            if !seen.travels() {
+                let is_hat = seen.control.kind == ControlKind::Hat;
+                let off = if is_hat { seen.control.hat_directions(raw) != 0 } else { raw != 0 };
+                seen.pressed |= off && self.phase == Phase::Travel;
+                continue;
+            }
+            match self.phase {
+                Phase::Rest => {
+                    let first = *seen.first.get_or_insert(raw);
+                    let by = (f64::from(raw) - f64::from(first)).abs() / seen.span();
+                    // A position is no rest, and may be anywhere.
+                    if by > f64::from(MOVED) && seen.control.kind == ControlKind::Axis {
+                        moved = Some(seen.control.name.clone());
+                    }
+                    add(&mut seen.rest, raw);
+                }
+                Phase::LetGo if now.since(self.since) >= FALLS_BACK => add(&mut seen.again, raw),
+                _ => {}
+            }
+            if self.phase != Phase::Proposal {
+                seen.range = (seen.range.0.min(raw), seen.range.1.max(raw));
+            }
+        }
+        if let Some(name) = moved {
+            self.begin_rest(now, Some(name));
+        }
+    }
+
+    fn begin_rest(&mut self, now: Micros, moved: Option<String>) {
+        (self.phase, self.since, self.moved) = (Phase::Rest, now, moved);
+        for seen in &mut self.seen {
+            (seen.rest, seen.again, seen.first) = (NOTHING, NOTHING, None);
+            (seen.range, seen.pressed) = ((seen.last, seen.last), false);
+        }
+    }
+
+    /// The time is at least this.
+    pub fn handle_time(&mut self, now: Micros) {
+        let Some(due) = self.deadline().filter(|due| *due <= now) else { return };
+        match self.phase {
+            Phase::Rest => (self.phase, self.since, self.moved) = (Phase::Travel, due, None),
+            _ => self.end(),
+        }
+    }
+
+    fn end(&mut self) {
+        // A device that says nothing at rest rests where it was last.
+        for seen in self.seen.iter_mut().filter(|seen| seen.travels()) {
+            if seen.again.3 == 0 {
+                add(&mut seen.again, seen.last);
+            }
+            if seen.rest.3 == 0 {
+                seen.rest = seen.again;
+            }
+        }
+        self.phase = Phase::Proposal;
+    }
+
+    /// Everything has been through its travel: hands off once more.
+    pub fn next(&mut self, now: Micros) {
+        if self.phase == Phase::Travel {
+            (self.phase, self.since) = (Phase::LetGo, now);
+        }
+    }
+
+    /// From the beginning.
+    pub fn again(&mut self, now: Micros) {
+        self.begin_rest(now, None);
+    }
+
+    /// What would be proposed now, axis by axis.
+    #[must_use]
+    pub fn proposals(&self) -> Vec<Proposal> {
+        self.seen.iter().filter(|seen| seen.travels()).map(Seen::propose).collect()
+    }
+
+    /// Buttons, keys and hats that nobody has pressed.
+    #[must_use]
+    pub fn silent(&self) -> Vec<&str> {
+        let silent = self.seen.iter().filter(|seen| !seen.travels() && !seen.pressed);
+        silent.map(|seen| seen.control.name.as_str()).collect()
+    }
+}
+
+fn raw(control: &Control, frame: &Frame) -> i32 {
+    match control.place {
+        Place::Bit(bit) => i32::from(frame.bit(bit)),
+        Place::Value(value) => frame.values.get(usize::from(value)).copied().unwrap_or(0),
+    }
+}
+
+#[cfg(test)]
+#[path = "calibration_tests.rs"]
+mod tests;

@@ -1,0 +1,135 @@
+use super::*;
+use crate::control::Layout;
+use mantle_hid::Descriptor;
+use proptest::prelude::*;
+
+/// 4 buttons, X, Y, Z, Rz of 8 bits.
+const PAD: &[u8] = &[
+    0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x04, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x04, 0x81, 0x02, 0x75, 0x04, 0x95, 0x01, 0x81, 0x03, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x09, 0x32, 0x09, 0x35,
+    0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x04, 0x81, 0x02, 0xc0,
+];
+
+struct Desk {
+    layout: Layout,
+    frame: Frame,
+    session: Session,
+    now: Micros,
+}
+
+impl Desk {
+    fn new(rest: [u8; 5]) -> Self {
+        let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
+        let mut frame = layout.rest;
+        layout.plan.decode(&rest, &mut frame).expect("a whole report");
+        let session = Session::new(Micros(0), &layout.parts[0], &frame);
+        Self { layout, frame, session, now: Micros(0) }
+    }
+
+    fn play(&mut self, millis: u64, report: impl Fn(u64) -> [u8; 5]) {
+        for step in 0..millis / 8 {
+            self.now = self.now.after(Micros::millis(8));
+            self.layout.plan.decode(&report(step), &mut self.frame).expect("a whole report");
+            self.session.handle_frame(self.now, &self.frame);
+        }
+    }
+
+    fn proposal(&self, name: &str) -> Proposal {
+        self.session.proposals().into_iter().find(|one| one.name == name).expect("it is an axis")
+    }
+}
+
+/// From one value to another, there and back, over a second.
+fn sweep(step: u64, low: u8, high: u8) -> u8 {
+    let turn = (step % 125) as f64 / 62.5;
+    let share = 1.0 - (turn - 1.0).abs();
+    (f64::from(low) + (f64::from(high) - f64::from(low)) * share).round() as u8
+}
+
+/// A stick off centre that trembles and does not reach its ends, a trigger, a pedal that runs backwards, one that nobody moves.
+#[test]
+fn each_comes_out_right_without_being_told() {
+    let rest = |step: u64| [0, 140 + (step % 5) as u8, 0, 250, 128];
+    let mut desk = Desk::new(rest(0));
+    desk.play(3_100, rest);
+    assert_eq!(desk.session.phase(), Phase::Travel);
+    desk.play(2_400, |step| [(step % 2) as u8, sweep(step, 30, 220), sweep(step, 0, 200), sweep(step, 20, 250), 128]);
+    assert_eq!(desk.session.silent(), ["button 2", "button 3", "button 4"]);
+    desk.session.next(desk.now);
+    desk.play(2_100, |step| [0, 146 + (step % 3) as u8, 0, 250, 128]);
+    assert_eq!(desk.session.phase(), Phase::Proposal);
+    let stick = desk.proposal("X");
+    let calibration = stick.calibration.expect("it was moved");
+    assert_eq!(calibration, Calibration { low: 31, rest: 142, high: 217, noise: 2 });
+    assert!((0.06..0.07).contains(&stick.drift), "it fell back to 147 instead of 142: {}", stick.drift);
+    assert_eq!(stick.dead_zone, 0.14, "5 + 2 of 75 on the shorter side, a quarter more, and a step");
+    let trigger = desk.proposal("Y").calibration.expect("it was moved");
+    assert_eq!((trigger.rests(), trigger.high), (Rests::Low, 197));
+    let pedal = desk.proposal("Z").calibration.expect("it was moved");
+    assert_eq!((pedal.rests(), pedal.low), (Rests::High, 22));
+    assert_eq!(desk.proposal("Rz").calibration, None, "nobody moved it");
+    let [min, max] = [0, 255];
+    let shown = |calibration: Calibration, raw: i32| calibration.correct(min, max, raw);
+    assert_eq!([20, 31, 140, 142, 144, 217, 230].map(|raw| shown(calibration, raw)), [0, 0, 127, 127, 127, 255, 255]);
+    assert_eq!([0, 99, 197, 210].map(|raw| shown(trigger, raw)), [0, 128, 255, 255], "a worn gate reaches its end");
+    assert_eq!([255, 250, 22, 10].map(|raw| shown(pedal, raw)), [255, 255, 0, 0], "it keeps its direction");
+}
+
+#[test]
+fn what_moves_while_hands_should_be_off_begins_it_again() {
+    let mut desk = Desk::new([0, 128, 0, 0, 128]);
+    desk.play(2_000, |_| [0, 128, 0, 0, 128]);
+    desk.play(16, |_| [0, 200, 0, 0, 128]);
+    assert_eq!((desk.session.phase(), desk.session.moved()), (Phase::Rest, Some("X")));
+    desk.play(2_000, |_| [0, 128, 0, 0, 128]);
+    assert_eq!(desk.session.phase(), Phase::Rest, "three seconds from then on");
+    desk.play(1_200, |_| [0, 128, 0, 0, 128]);
+    assert_eq!((desk.session.phase(), desk.session.moved()), (Phase::Travel, None));
+}
+
+/// A device that says nothing while nothing moves: its rest is where it was before and comes back to.
+#[test]
+fn a_silent_device_is_calibrated_too() {
+    let mut desk = Desk::new([0, 120, 0, 0, 128]);
+    desk.now = Micros::millis(3_200);
+    desk.session.handle_time(desk.now);
+    assert_eq!(desk.session.phase(), Phase::Travel);
+    desk.play(2_000, |step| [0, sweep(step, 0, 255), 0, 0, 128]);
+    desk.play(8, |_| [0, 120, 0, 0, 128]);
+    desk.session.next(desk.now);
+    desk.session.handle_time(desk.now.after(LET_GO));
+    let stick = desk.proposal("X");
+    assert_eq!(stick.calibration.map(|one| (one.rest, one.noise)), Some((120, 0)));
+    assert_eq!(stick.dead_zone, 0.01);
+}
+
+proptest! {
+    /// Further is never less, rest is rest, the ends are the ends, whatever was measured.
+    #[test]
+    fn what_is_corrected_keeps_its_order(
+        low in -500i32..400, travel in 2i32..900, rest in 0.0f64..=1.0, noise in 0i32..60, a in -600i32..600, b in -600i32..600,
+        wide in any::<bool>(),
+    ) {
+        let high = low + travel;
+        let rest = low + (f64::from(travel) * rest) as i32;
+        let calibration = Calibration { low, rest, high, noise };
+        prop_assert!(calibration.is_whole());
+        let (min, max) = if wide { (-32_768, 32_767) } else { (0, 255) };
+        let of = |raw: i32| calibration.correct(min, max, raw);
+        prop_assert!(of(a.min(b)) <= of(a.max(b)));
+        let middle = (i64::from(min) + i64::from(max)) / 2;
+        let home = match calibration.rests() {
+            Rests::Middle => middle,
+            Rests::Low => i64::from(min),
+            Rests::High => i64::from(max),
+        };
+        prop_assert!((i64::from(of(rest)) - home).abs() <= 1);
+        prop_assert!((min..=max).contains(&of(a)));
+        if high > rest + noise {
+            prop_assert_eq!(of(high), max);
+        }
+        if low < rest - noise {
+            prop_assert_eq!(of(low), min);
+        }
+    }
+}

@@ -1,0 +1,203 @@
+//! Controls looked at closely: what has been seen of them, and their calibration, kept for each device by itself.
+
+use super::{Offer, Table};
+use crate::command::Command;
+use crate::control::calibration::{Phase, Session};
+use crate::control::{Calibration, Observed, PartLayout};
+use crate::device::{DeviceId, Key, NodeId};
+use crate::path::Mark;
+use crate::time::Micros;
+use serde::{Deserialize, Serialize};
+
+/// What the person wants of a calibration.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum CalibrationStep {
+    /// Everything has been through its travel; of a proposal: take it.
+    Next,
+    /// From the beginning.
+    Again,
+    /// Leave it as it was.
+    Stop,
+}
+
+/// A part of a device whose controls are looked at.
+#[derive(Clone, Debug)]
+pub(super) struct Looking {
+    device: DeviceId,
+    part: u8,
+    node: NodeId,
+    observed: Observed,
+    session: Option<Session>,
+}
+
+impl Looking {
+    pub(super) fn deadline(&self) -> Option<Micros> {
+        self.session.as_ref().and_then(Session::deadline)
+    }
+}
+
+impl Table {
+    /// What has been seen of the controls of a part that is looked at.
+    #[must_use]
+    pub fn observed(&self, device: DeviceId, part: u8) -> Option<&Observed> {
+        self.looking.as_deref().filter(|one| (one.device, one.part) == (device, part)).map(|one| &one.observed)
+    }
+
+    /// The calibration that goes on, and of what.
+    #[must_use]
+    pub fn calibrating(&self) -> Option<(DeviceId, u8, &Session)> {
+        self.looking.as_deref().and_then(|one| Some((one.device, one.part, one.session.as_ref()?)))
+    }
+
+    /// What is known of a part's axes.
+    #[must_use]
+    pub fn calibration_of(&self, device: DeviceId, part: u8) -> &[(String, Calibration)] {
+        self.calibrated_at(device, part).map_or(&[], |at| &self.calibrated[at].1)
+    }
+
+    fn part_place(&self, device: DeviceId, part: u8) -> Option<(NodeId, usize)> {
+        let part = self.device(device)?.parts.iter().find(|one| one.number == part)?;
+        Some((part.source, part.local))
+    }
+
+    /// The entry of a device: by its serial number if that says who it is, else by its port. Never a twin's.
+    fn calibrated_at(&self, device: DeviceId, part: u8) -> Option<usize> {
+        let (node, _) = self.part_place(device, part)?;
+        let identity = &self.source(node)?.facts.identity;
+        let counts = !identity.uniq.is_empty() && self.uniq_counts(device, identity);
+        let own = Key::new(identity, part);
+        self.calibrated.iter().position(|(key, _)| {
+            let model = (key.bus, key.vendor, key.product, key.part) == (own.bus, own.vendor, own.product, own.part);
+            model && if counts { key.uniq == own.uniq } else { key.uniq == own.uniq && key.port == own.port }
+        })
+    }
+
+    /// A part's layout with what is known of its axes.
+    pub(super) fn calibrated_part(&self, device: DeviceId, part: u8) -> Option<PartLayout> {
+        let (node, local) = self.part_place(device, part)?;
+        let Offer::Layout(layout) = &self.source(node)?.offer else { return None };
+        let mut layout = layout.parts.get(local)?.clone();
+        for (name, calibration) in self.calibration_of(device, part) {
+            for control in layout.controls.iter_mut().filter(|control| control.name == *name) {
+                control.calibration = Some(*calibration);
+            }
+        }
+        Some(layout)
+    }
+
+    /// Looks at the controls of a part from now on, or no longer.
+    pub(super) fn look_at(&mut self, what: Option<(DeviceId, u8)>) -> Result<(), String> {
+        if what == self.looking.as_deref().map(|one| (one.device, one.part)) {
+            return Ok(());
+        }
+        self.looking = None;
+        if let Some((device, part)) = what {
+            let (node, local) = self.part_place(device, part).ok_or("that device is no longer connected")?;
+            let layout = self.source(node).and_then(|source| source.layout()?.parts.get(local));
+            let observed = Observed::new(layout.ok_or("its reports cannot be read")?);
+            self.looking = Some(Box::new(Looking { device, part, node, observed, session: None }));
+        }
+        self.update_listens();
+        Ok(())
+    }
+
+    /// A node is gone: nothing of it is looked at any more.
+    pub(super) fn look_no_longer(&mut self, node: NodeId) {
+        self.looking = self.looking.take().filter(|looking| looking.node != node);
+        self.update_listens();
+    }
+
+    pub(super) fn update_listens(&mut self) {
+        self.listens = self.capturing.is_some() || self.calling.is_some() || self.looking.is_some();
+    }
+
+    /// Begins a calibration.
+    pub(super) fn calibrate(&mut self, now: Micros, device: DeviceId, part: u8) -> Result<(), String> {
+        self.look_at(Some((device, part)))?;
+        let (node, local) = self.part_place(device, part).ok_or("that device is no longer connected")?;
+        let source = self.source(node).ok_or("that device is no longer connected")?;
+        let layout = source.layout().and_then(|layout| layout.parts.get(local)).ok_or("its reports cannot be read")?;
+        let session = Session::new(now, layout, &source.frame);
+        if session.proposals().is_empty() {
+            return Err("it has no axes to calibrate".into());
+        }
+        if let Some(looking) = &mut self.looking {
+            looking.session = Some(session);
+        }
+        Ok(())
+    }
+
+    pub(super) fn step_calibration(&mut self, now: Micros, step: CalibrationStep) -> Result<Option<Command>, String> {
+        let looking = self.looking.as_deref_mut().ok_or("no calibration goes on")?;
+        let session = looking.session.as_mut().ok_or("no calibration goes on")?;
+        match (step, session.phase()) {
+            (CalibrationStep::Next, Phase::Proposal) => {
+                let measured = session.proposals().into_iter();
+                let mut axes: Vec<(String, Calibration)> =
+                    measured.filter_map(|one| Some((one.name, one.calibration?))).collect();
+                let (device, part) = (looking.device, looking.part);
+                looking.session = None;
+                // What was not moved this time stays as it was.
+                let known = self.calibration_of(device, part);
+                let missing = known.iter().filter(|(name, _)| !axes.iter().any(|(own, _)| own == name));
+                let missing: Vec<_> = missing.cloned().collect();
+                axes.extend(missing);
+                return self.set_calibration(now, device, part, axes);
+            }
+            (CalibrationStep::Next, _) => session.next(now),
+            (CalibrationStep::Again, _) => session.again(now),
+            (CalibrationStep::Stop, _) => looking.session = None,
+        }
+        Ok(None)
+    }
+
+    /// What is known of a part's axes is this from now on; nothing takes it back to what the descriptor says.
+    pub(super) fn set_calibration(
+        &mut self,
+        now: Micros,
+        device: DeviceId,
+        part: u8,
+        axes: Vec<(String, Calibration)>,
+    ) -> Result<Option<Command>, String> {
+        if let Some((name, _)) = axes.iter().find(|(_, calibration)| !calibration.is_whole()) {
+            return Err(format!("{name}: its rest has to lie between its ends"));
+        }
+        let (node, _) = self.part_place(device, part).ok_or("that device is no longer connected")?;
+        let identity = self.source(node).ok_or("that device is no longer connected")?.facts.identity.clone();
+        let before = match self.calibrated_at(device, part) {
+            Some(at) => self.calibrated.remove(at).1,
+            None => Vec::new(),
+        };
+        let words = match axes.len() {
+            0 => format!("{} is no longer calibrated", identity.name),
+            1 => format!("{}: 1 axis is calibrated", identity.name),
+            many => format!("{}: {many} axes are calibrated", identity.name),
+        };
+        if !axes.is_empty() {
+            self.calibrated.push((Key::new(&identity, part), axes));
+        }
+        let seat = self.device(device).and_then(|one| one.parts.iter().find(|one| one.number == part)?.seat);
+        if let Some((slot, _)) = seat {
+            self.bind_slot(now, slot);
+        }
+        self.note(now, Mark::Well, words);
+        self.remember();
+        Ok(Some(Command::SetCalibration { device, part, axes: before }))
+    }
+
+    pub(super) fn hear_looking(&mut self, now: Micros, node: NodeId) {
+        let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
+        let Some(looking) = self.looking.as_deref_mut().filter(|one| one.node == node) else { return };
+        looking.observed.handle_frame(now, &source.frame);
+        if let Some(session) = &mut looking.session {
+            session.handle_frame(now, &source.frame);
+            self.due = self.deadline();
+        }
+    }
+
+    pub(super) fn run_calibration(&mut self, due: Micros) {
+        if let Some(session) = self.looking.as_deref_mut().and_then(|one| one.session.as_mut()) {
+            session.handle_time(due);
+        }
+    }
+}

@@ -1,0 +1,87 @@
+//! Commands: what somebody wants, done or refused.
+
+use super::Table;
+use crate::binding::ProfileAct;
+use crate::command::{Answer, Command, CommandNumber};
+use crate::device::{DeviceId, NodeId};
+use crate::time::Micros;
+
+impl Table {
+    /// Somebody wants something. Answered by [`Table::poll_answer`].
+    pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
+        self.handle_time(now);
+        let answer = match self.obey(now, number, command) {
+            Ok(inverse) => Answer::Done { inverse },
+            Err(why) => Answer::Refused { why },
+        };
+        // A change of a profile is answered once it is saved.
+        if !self.is_editing(number) {
+            self.answers.push_back((number, answer));
+        }
+        self.ask_for_pad(now);
+        self.consider_covers();
+        self.refresh_lamps();
+    }
+
+    fn obey(&mut self, now: Micros, number: CommandNumber, command: Command) -> Result<Option<Command>, String> {
+        match command {
+            Command::Place { device, part, slot, kind, profile } => self.place(now, device, part, slot, kind, profile),
+            Command::Move { from, to } => {
+                self.end_call(now);
+                self.move_slot(now, from, to)
+            }
+            Command::TakeOut { slot } => {
+                self.end_call(now);
+                self.take_out(now, number, slot)
+            }
+            Command::Restore { slot, taken_out } => {
+                let at = self.trash.iter().position(|(n, _)| *n == taken_out).ok_or("nothing to bring back")?;
+                if self.slots[slot.index()].is_some() {
+                    return Err(format!("{slot} is in use: take it out first"));
+                }
+                let (_, remembered) = self.trash.remove(at);
+                for key in &remembered.members {
+                    self.taken_out.retain(|other| !other.same_device(key));
+                }
+                self.restore_slot(now, remembered);
+                let waiting: Vec<(DeviceId, NodeId)> =
+                    self.devices().flat_map(|d| d.sources.iter().map(|node| (d.id, *node))).collect();
+                for (device, node) in waiting {
+                    self.seat_arrival(now, device, node, false);
+                }
+                self.remember();
+                Ok(Some(Command::TakeOut { slot }))
+            }
+            Command::LetGo => {
+                self.set_paused(now, true);
+                Ok(Some(Command::Resume))
+            }
+            Command::Resume => {
+                self.set_paused(now, false);
+                Ok(Some(Command::LetGo))
+            }
+            Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
+            Command::LookAt(what) => self.look_at(what).map(|()| None),
+            Command::Calibrate { device, part } => self.calibrate(now, device, part).map(|()| None),
+            Command::StepCalibration(step) => self.step_calibration(now, step),
+            Command::SetCalibration { device, part, axes } => self.set_calibration(now, device, part, axes),
+            Command::PassOn { device, on } => self.pass_on(now, device, on),
+            Command::Edit { slot, changes } => self.edit(number, slot, ProfileAct::Change(changes)).map(|()| None),
+            Command::TakeBack { slot, again } => {
+                let act = if again { ProfileAct::Again } else { ProfileAct::Back };
+                self.edit(number, slot, act).map(|()| None)
+            }
+            Command::Listen { slot, target } => self.listen(now, slot, target).map(|()| None),
+            Command::CallRoll { slot, targets } => self.call_roll(now, slot, &targets).map(|()| None),
+            Command::StepCall(step) => self.step_call(now, step).map(|()| None),
+            Command::EndCall => {
+                self.end_call(now);
+                Ok(None)
+            }
+            Command::StopListening => {
+                self.stop_listening();
+                Ok(None)
+            }
+        }
+    }
+}
