@@ -9,6 +9,7 @@ use mantle_core::path::PadCondition;
 use mantle_core::session::Member;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Device, PartRef, Slot, Source, Table};
+use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{BindingRow, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail, Watch};
 use std::fmt::Write;
@@ -16,26 +17,26 @@ use std::fmt::Write;
 /// Controls that are shown of one part; a keyboard's others have no use on a screen.
 const CONTROLS: usize = 48;
 
-pub(crate) fn of(table: &Table, watch: &Watch) -> Detail {
+pub(crate) fn of(now: Micros, table: &Table, watch: &Watch) -> Detail {
     if let Some(number) = watch.slot
         && let Some(slot) = table.slot(number)
     {
-        return Detail::Slot(Box::new(slot_detail(table, number, slot)));
+        return Detail::Slot(Box::new(slot_detail(now, table, number, slot)));
     }
     if let Some((id, part)) = watch.device
         && let Some(device) = table.device(id)
         && let Some(part) = device.parts.iter().find(|p| p.number == part)
     {
         let member = part.seat.and_then(|(slot, m)| table.slot(slot)?.session.members.get(m));
-        return Detail::Device(Box::new(device_detail(table, device, part, member)));
+        return Detail::Device(Box::new(device_detail(now, table, device, part, member)));
     }
     Detail::None
 }
 
-fn slot_detail(table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
+fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
     let session = &slot.session;
     let devices = session.members.iter().enumerate().map(|(index, member)| match table.part_of(number, index) {
-        Some((device, part)) => device_detail(table, device, part, Some(member)),
+        Some((device, part)) => device_detail(now, table, device, part, Some(member)),
         None => absent(&member.key),
     });
     let devices: Vec<DeviceDetail> = devices.collect();
@@ -269,7 +270,7 @@ fn sensed(source: &Source) -> Vec<(String, String)> {
     rows
 }
 
-fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<&Member>) -> DeviceDetail {
+fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, member: Option<&Member>) -> DeviceDetail {
     let Some(source) = table.source(part.source) else { return absent(&Key::default()) };
     let identity = &source.facts.identity;
     let layout = source.layout().and_then(|layout| layout.parts.get(part.local));
@@ -288,14 +289,23 @@ fn device_detail(table: &Table, device: &Device, part: &PartRef, member: Option<
         }
         names.join(", ")
     };
-    let controls = layout.map(|layout| layout.controls.iter().take(CONTROLS)).into_iter().flatten().map(|control| {
+    let sights = table.observed(device.id, part.number).map(|observed| observed.sights(now)).unwrap_or_default();
+    let known = table.calibration_of(device.id, part.number);
+    let controls = layout.map(|layout| layout.controls.iter().take(CONTROLS)).into_iter().flatten().enumerate();
+    let controls = controls.map(|(at, control)| {
         let raw = raw(source, control);
+        let sight = sights.get(at).copied().flatten();
+        let calibration = known.iter().find(|(name, _)| *name == control.name).map(|(_, calibration)| *calibration);
+        let shown = calibration.map_or(raw, |calibration| calibration.correct(control.min, control.max, raw));
         ControlRow {
+            seen: sight.map(|sight| sight.range),
+            rest: sight.and_then(|sight| sight.rest),
+            calibrated: calibration.map(|own| (own.low, own.rest, own.high)),
             number: control.number.0,
             name: control.name.clone(),
             kind: control.kind.word().into(),
             raw,
-            share: control.share(raw),
+            share: control.share(shown),
             active: active(source, control),
             plays: plays(control.number),
         }

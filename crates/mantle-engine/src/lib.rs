@@ -14,6 +14,7 @@
 //! ```
 #![forbid(unsafe_code)]
 
+mod calibration;
 mod desk;
 mod detail;
 mod finder;

@@ -154,6 +154,7 @@ impl Publisher {
             answers: self.answers.iter().cloned().collect(),
             paused: table.paused(),
             capture: table.capturing().map(capture_view),
+            calibration: crate::calibration::view(table, now),
             roll_call: table.calling().map(|calling| crate::rollcall::view(table, calling)),
             finding: self.finder.as_ref().and_then(Finder::view),
             recording: self.recording.clone(),
@@ -161,7 +162,7 @@ impl Publisher {
     }
 
     fn detail(&mut self, now: Micros, table: &Table) -> Detail {
-        let mut detail = detail::of(table, &self.watch);
+        let mut detail = detail::of(now, table, &self.watch);
         if self.watch.reports {
             let devices = match &mut detail {
                 Detail::Slot(slot) => slot.devices.as_mut_slice(),

@@ -118,7 +118,9 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
             let calibration = Calibration { low, rest, high, noise };
             if !calibration.is_whole() {
                 let device = &entry.device.name;
-                let message = format!("calibrated: {device}, {name}: low has to be below high, rest between them, noise 0 or more");
+                let message = format!(
+                    "calibrated: {device}, {name}: low has to be below high, rest between them, noise 0 or more"
+                );
                 return Err(FileFault::whole(path, message));
             }
             axes.push((name, calibration));

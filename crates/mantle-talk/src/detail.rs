@@ -164,8 +164,14 @@ pub struct ControlRow {
     pub kind: String,
     /// Its raw value.
     pub raw: i32,
-    /// The same as a share of its range, 0 to 1.
+    /// The same as a share of its range, 0 to 1, as it was calibrated.
     pub share: f32,
+    /// How far it has been seen to go, if somebody has looked.
+    pub seen: Option<(i32, i32)>,
+    /// Where it was still for longest, and how far it trembled there either way.
+    pub rest: Option<(i32, i32)>,
+    /// Its calibration: lowest, rest, highest.
+    pub calibrated: Option<(i32, i32, i32)>,
     /// Whether it is off its rest.
     pub active: bool,
     /// What it plays, in words; empty if nothing.

@@ -13,16 +13,19 @@
 //! ```
 #![forbid(unsafe_code)]
 
+mod calibration;
 mod detail;
 mod finding;
 mod order;
 mod reports;
 mod rollcall;
 
+pub use calibration::{AxisView, CalibrationView};
 pub use detail::{BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail};
 pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::binding::{Change, Named};
 pub use mantle_core::command::{Answer, Command, CommandNumber, OWN};
+pub use mantle_core::control::calibration::Phase as CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::measure::{ByteRole, Gaps};
 pub use mantle_core::pad::{PadKind, PadState, TARGETS, Target};
@@ -30,6 +33,7 @@ pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::Step;
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
+pub use mantle_core::table::CalibrationStep;
 pub use mantle_core::time::Micros;
 pub use order::{DRIVER_OF_RECORDINGS, HandKey, HandMove, Order, Play, TapeOrder, Watch};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
@@ -71,6 +75,8 @@ pub struct Snapshot {
     pub capture: Option<CaptureView>,
     /// A roll call that goes on.
     pub roll_call: Option<RollCallView>,
+    /// A calibration that goes on.
+    pub calibration: Option<CalibrationView>,
     /// Fields that are being found.
     pub finding: Option<FindingView>,
     /// What is being recorded, or was recorded last.

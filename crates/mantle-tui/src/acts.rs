@@ -85,6 +85,7 @@ impl App {
             Intent::TakeInHand => self.take_in_hand(),
             Intent::Binding(binding) => self.handle_binding(binding),
             Intent::Call(call) => self.handle_call(call),
+            Intent::Calibrate(wanted) => self.handle_calibrate(wanted),
             Intent::MoveSource | Intent::SwapSources | Intent::BothTargets => {}
             Intent::Undo => match (self.undo.pop(), self.bound_slot()) {
                 (Some(inverse), _) => self.command(inverse, Then::Undone),

@@ -20,8 +20,8 @@ use crate::panel::Ui;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
-    Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, OWN, Order, SlotNumber, Snapshot, Stage, TapeOrder,
-    Target, Watch,
+    CalibrationPhase, Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, OWN, Order, SlotNumber, Snapshot,
+    Stage, TapeOrder, Target, Watch,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind, MouseButton, MouseEventKind};
@@ -102,6 +102,8 @@ pub struct App {
     pub(crate) redo: Vec<Command>,
     /// The chosen control of the pad, by its place among all of them.
     pub(crate) target: usize,
+    /// The part whose controls the engine looks at.
+    pub(crate) looked_at: Option<(DeviceId, u8)>,
     /// Those that a roll call shall ask for.
     pub(crate) marked: Vec<Target>,
     /// What shall play it is to be pressed.
@@ -138,6 +140,7 @@ impl App {
             undo: Vec::new(),
             redo: Vec::new(),
             target: 0,
+            looked_at: None,
             marked: Vec::new(),
             listening: false,
             own: CommandNumber(OWN),
@@ -224,6 +227,7 @@ impl App {
         let seen = self.view == View::Stage && self.stage == Stage::Reports;
         let node = self.device().map(|device| device.node);
         self.frozen = self.frozen.take().filter(|frozen| seen && Some(frozen.node) == node);
+        self.look_at_controls();
         if watch != self.watch {
             self.watch = watch;
             self.orders.push(Order::Watch(watch));
@@ -276,6 +280,10 @@ impl App {
             (Some(Over::Help), ..) => Place::Help,
             (None, ..) if self.snapshot.finding.is_some() => Place::Finding,
             (None, ..) if self.listening => Place::Listening,
+            (None, ..) if self.calibrating().is_some() => match self.calibrating() {
+                Some(view) if view.phase == CalibrationPhase::Proposal => Place::Calibrated,
+                _ => Place::Calibrating,
+            },
             (None, ..) if self.calling().is_some() => match self.calling() {
                 Some(view) if view.target.is_none() => Place::Called,
                 Some(view) if view.question.is_some() => Place::CallingUsed,
@@ -300,9 +308,7 @@ impl App {
                             typing.handle_key(key.code);
                         }
                     }
-                    None if matches!(place, Place::Hand | Place::Listening | Place::Calling | Place::CallingUsed) => {
-                        self.hand_key(key.code)
-                    }
+                    None if place.has_hand() => self.hand_key(key.code),
                     None if place == Place::Finding => self.hand_hold(key.code),
                     None => {}
                 }
@@ -362,6 +368,9 @@ impl App {
                 self.stop_listening();
             }
             return;
+        }
+        if let (Intent::Calibrate(wanted), true) = (intent, self.calibrating().is_some()) {
+            return self.handle_calibrate(wanted);
         }
         if let (Intent::Call(call), true) = (intent, self.calling().is_some()) {
             return self.handle_call(call);
@@ -440,8 +449,9 @@ impl App {
         let frozen = self.frozen.as_ref();
         let (target, listening) = (self.target(), self.listening);
         let snapshot = &self.snapshot;
-        let (marked, theme, clicks_of) = (self.marked.as_slice(), self.theme, &mut clicks);
-        let mut ui = Ui { buffer, theme, snapshot, fresh, frozen, target, marked, listening, clicks: clicks_of };
+        let (marked, theme, calibrating) = (self.marked.as_slice(), self.theme, self.calibrating().is_some());
+        let mut ui =
+            Ui { buffer, theme, snapshot, fresh, frozen, target, marked, listening, calibrating, clicks: &mut clicks };
         if area.width < crate::terminal::SMALLEST.0 || area.height < crate::terminal::SMALLEST.1 {
             let (w, h) = crate::terminal::SMALLEST;
             ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge it"));
@@ -474,13 +484,7 @@ impl App {
             }
             let keys: Vec<keys::Key> =
                 keys::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
-            ui.foot(
-                foot,
-                &keys,
-                self.message.as_deref(),
-                self.hand.is_some()
-                    && matches!(place, Place::Hand | Place::Listening | Place::Calling | Place::CallingUsed),
-            );
+            ui.foot(foot, &keys, self.message.as_deref(), self.hand.is_some() && place.has_hand());
         }
         self.clicks = clicks;
         if self.look.ascii {

@@ -78,6 +78,8 @@ pub enum Intent {
     Slower,
     /// Something in the Bindings view.
     Binding(Binding),
+    /// Something about a calibration.
+    Calibrate(Calibrate),
     /// Something about a roll call.
     Call(Call),
     /// The other target loses its source.
@@ -138,6 +140,23 @@ pub enum Call {
     Stop,
 }
 
+/// What the person wants of a calibration.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Calibrate {
+    /// Measure the seen device's axes.
+    Begin,
+    /// They are as the descriptor says.
+    Forget,
+    /// Done with this; of a proposal: take it.
+    Next,
+    /// From the beginning.
+    Again,
+    /// The proposed dead zones go into the profile.
+    DeadZones,
+    /// Leave everything as it was.
+    Stop,
+}
+
 /// Where keys are pressed.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Place {
@@ -157,6 +176,10 @@ pub enum Place {
     Typing,
     /// A press is listened for.
     Listening,
+    /// A calibration goes on.
+    Calibrating,
+    /// It has come to a proposal.
+    Calibrated,
     /// A roll call goes on.
     Calling,
     /// It asks what becomes of a control that plays something already.
@@ -169,6 +192,14 @@ pub enum Place {
     Hand,
     /// Fields are being found.
     Finding,
+}
+
+impl Place {
+    /// Whether keys that mean nothing else move the device in hand.
+    #[must_use]
+    pub fn has_hand(self) -> bool {
+        matches!(self, Self::Hand | Self::Listening | Self::Calling | Self::CallingUsed | Self::Calibrating)
+    }
 }
 
 /// One key of a view.
@@ -265,6 +296,12 @@ const BINDINGS: [Key; 9] = [
     letter('a', "a", Intent::Binding(Binding::Name), "name the action", true),
 ];
 
+/// What measures axes, in the Controls view.
+const CONTROLS: [Key; 2] = [
+    letter('z', "z", Intent::Calibrate(Calibrate::Begin), "calibrate", true),
+    letter('Z', "Z", Intent::Calibrate(Calibrate::Forget), "as the device says", false),
+];
+
 /// The keys of a place.
 #[must_use]
 pub fn table(place: Place) -> Vec<Key> {
@@ -281,6 +318,7 @@ pub fn table(place: Place) -> Vec<Key> {
         Place::Stage => {
             keys.extend(ARROWS);
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
+            keys.extend(CONTROLS);
             keys.extend(BINDINGS);
             keys.extend(ACTIONS);
             keys.extend(SLOTS);
@@ -330,6 +368,17 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
         }
         Place::Listening => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stop", true)),
+        Place::Calibrating => {
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Calibrate(Calibrate::Next), "done", true));
+            keys.push(key(KeyCode::Backspace, "Backspace", Intent::Calibrate(Calibrate::Again), "again", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Calibrate(Calibrate::Stop), "leave it as it was", true));
+        }
+        Place::Calibrated => {
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Calibrate(Calibrate::Next), "take it", true));
+            keys.push(letter('z', "z", Intent::Calibrate(Calibrate::DeadZones), "dead zones too", true));
+            keys.push(key(KeyCode::Backspace, "Backspace", Intent::Calibrate(Calibrate::Again), "again", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Calibrate(Calibrate::Stop), "leave it as it was", true));
+        }
         Place::Calling => {
             keys.push(key(KeyCode::Tab, "Tab", Intent::Call(Call::Tab), "skip", true));
             keys.push(key(KeyCode::Backspace, "Backspace", Intent::Call(Call::Backspace), "go back", true));
@@ -373,9 +422,11 @@ mod tests {
 
     #[test]
     fn no_key_means_two_things_in_one_place() {
-        use Place::{Board, Called, Calling, CallingUsed, Choose, Finding, Hand, Help, Journal};
+        use Place::{
+            Board, Calibrated, Calibrating, Called, Calling, CallingUsed, Choose, Finding, Hand, Help, Journal,
+        };
         use Place::{Listening, Question, Stage, Swap, Typing};
-        let talks = [Calling, CallingUsed, Called];
+        let talks = [Calling, CallingUsed, Called, Calibrating, Calibrated];
         let places = [Board, Stage, Journal, Choose, Question, Help, Typing, Listening, Swap, Hand, Finding];
         for place in places.into_iter().chain(talks) {
             let keys = table(place);

@@ -22,6 +22,7 @@ mod app;
 mod ascii;
 mod binding;
 mod board;
+mod calibrating;
 mod calling;
 mod frozen;
 mod hand;

@@ -1,7 +1,7 @@
 //! Which actions are possible now: only then their keys are shown.
 
 use crate::app::{App, Row, View};
-use crate::keys::{self, Intent, Key, Place};
+use crate::keys::{self, Calibrate, Intent, Key, Place};
 use mantle_talk::Stage;
 
 impl App {
@@ -42,6 +42,8 @@ impl App {
             Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
             Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
+            Intent::Calibrate(Calibrate::Forget) => self.is_calibrated(),
+            Intent::Calibrate(_) => self.seen_part().is_some(),
             Intent::Binding(_) | Intent::Call(_) => self.bound_slot().is_some(),
             Intent::Redo => !self.redo.is_empty(),
             Intent::Undo => !self.undo.is_empty(),

@@ -453,3 +453,36 @@ fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
     })
     .expect("as it was");
 }
+
+#[test]
+fn a_stick_is_calibrated_with_the_device_in_hand() {
+    let scene = quiet_scene("calibrate");
+    let tmux = start("calibrate", DESIGN, &format!("--scene {}", scene.display()));
+    tmux.wait("both slots", |screen| screen.contains("Quay pad")).expect("they are there");
+    let line = |screen: &str, axis: &str| {
+        let own = screen.lines().find(|line| line.chars().take(16).collect::<String>().contains(axis));
+        own.unwrap_or_default().to_owned()
+    };
+    let says = |axis: &'static str, words: &'static str| {
+        tmux.wait(words, move |screen| line(screen, axis).contains(words)).expect("it says so")
+    };
+    tmux.keys(&["2", "C"]).expect("keys");
+    says("Rz", "0.50");
+    tmux.keys(&["z"]).expect("keys");
+    tmux.wait("hands off", |screen| screen.contains("Hands off, for")).expect("it asks");
+    tmux.wait("the travel", |screen| screen.contains("Move everything through its whole travel")).expect("it asks");
+    says("Rz", "not moved yet");
+    tmux.keys(&["i"]).expect("keys");
+    says("Rz", "moved one way only");
+    tmux.keys(&["k"]).expect("keys");
+    says("Rz", "in between");
+    tmux.keys(&["Enter"]).expect("keys");
+    tmux.wait("hands off again", |screen| screen.contains("Let go of everything")).expect("it asks");
+    let screen = tmux.wait("the proposal", |screen| screen.contains("Enter takes this")).expect("it proposes");
+    assert!(line(&screen, "accelerator").contains("not moved: left as it is"), "{screen}");
+    assert!(screen.contains("dead, or not pressed: button 1, button 2"), "{screen}");
+    tmux.keys(&["Enter"]).expect("keys");
+    says("Rz", "2 / 128 / 253");
+    tmux.keys(&["u"]).expect("keys");
+    tmux.wait("as before", |screen| !screen.contains("2 / 128 / 253")).expect("taken back");
+}

@@ -109,7 +109,8 @@ impl Engine {
             let visible: Vec<bool> = bindings.list.iter().map(|one| is_visible(profile, bindings, one, set)).collect();
             for (at, binding) in bindings.list.iter().enumerate().filter(|(at, _)| visible[*at]) {
                 let of = |other: usize| plain[other] && visible[other];
-                let one = plain[at] && goes_as_one(bindings, at, of) && has_axis_alone(profile, bindings, part, at, &visible);
+                let one =
+                    plain[at] && goes_as_one(bindings, at, of) && has_axis_alone(profile, bindings, part, at, &visible);
                 match control_of(part, binding).filter(|_| one) {
                     Some(control) => {
                         compiled.add(control, binding.how, binding.target);

@@ -127,6 +127,8 @@ pub struct Proposal {
     pub name: String,
     /// What was measured; none if it was not moved through its travel.
     pub calibration: Option<Calibration>,
+    /// It was moved one way only from the middle of its range.
+    pub one_way: bool,
     /// How far its rest has wandered meanwhile, as a share of its travel on one side.
     pub drift: f32,
     /// The dead zone that hides noise and drift, as a share of that travel.
@@ -173,11 +175,19 @@ impl Seen {
             if count == 0 { 0.0 } else { (f64::from(high) - mean).max(mean - f64::from(low)) }
         };
         let noise = noise_of(self.rest, rest).max(noise_of(self.again, again));
-        let margin = (travel * f64::from(MARGIN)).floor() as i32;
-        let (low, high) = (self.range.0.saturating_add(margin), self.range.1.saturating_sub(margin));
+        // Where it rests there is no end that it might not reach.
+        let margin = (travel * f64::from(MARGIN)).floor();
+        let (down, up) = (rest - f64::from(self.range.0), f64::from(self.range.1) - rest);
+        let inward = |room: f64| if room > travel * 0.1 { margin as i32 } else { 0 };
+        let (low, high) = (self.range.0.saturating_add(inward(down)), self.range.1.saturating_sub(inward(up)));
         let rest = rest.round().clamp(f64::from(low), f64::from(high)) as i32;
         let calibration = Calibration { low, rest, high, noise: noise.round() as i32 };
         let moved = travel >= self.span() * f64::from(TRAVELLED) && calibration.is_whole();
+        // What stands in the middle of its range most likely goes both ways: half of it is no travel.
+        let middle = (f64::from(rest) - f64::from(self.control.min)) / self.span();
+        let one_way = self.control.kind == ControlKind::Axis
+            && (0.3..0.7).contains(&middle)
+            && down.min(up) < travel * f64::from(TRAVELLED);
         // Of a stick the shorter side counts: there it shows most.
         let side = match calibration.rests() {
             Rests::Middle => (high - rest).min(rest - low),
@@ -192,7 +202,8 @@ impl Seen {
         Proposal {
             control: self.control.number,
             name: self.control.name.clone(),
-            calibration: moved.then_some(calibration),
+            calibration: (moved && !one_way).then_some(calibration),
+            one_way: moved && one_way,
             drift: drift as f32,
             dead_zone: hundredths as f32,
         }

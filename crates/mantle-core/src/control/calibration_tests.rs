@@ -87,6 +87,19 @@ fn what_moves_while_hands_should_be_off_begins_it_again() {
     assert_eq!((desk.session.phase(), desk.session.moved()), (Phase::Travel, None));
 }
 
+#[test]
+fn half_of_a_stick_is_no_travel() {
+    let rest = [0, 128, 0, 0, 128];
+    let mut desk = Desk::new(rest);
+    desk.play(3_100, |_| rest);
+    desk.play(1_000, |step| [0, sweep(step, 128, 255), sweep(step, 0, 255), 0, 128]);
+    assert_eq!((desk.proposal("X").calibration, desk.proposal("X").one_way), (None, true));
+    let trigger = desk.proposal("Y").calibration.expect("it was moved");
+    assert_eq!((trigger.low, trigger.rest, trigger.rests()), (0, 0, Rests::Low));
+    desk.play(1_000, |step| [0, sweep(step, 0, 128), 0, 0, 128]);
+    assert_eq!(desk.proposal("X").calibration.map(|one| (one.rest, one.rests())), Some((128, Rests::Middle)));
+}
+
 /// A device that says nothing while nothing moves: its rest is where it was before and comes back to.
 #[test]
 fn a_silent_device_is_calibrated_too() {

@@ -1,12 +1,16 @@
 //! Controls looked at while they are used: how far each has been seen to go, where it rests, and how much it trembles there.
 
-use super::{Control, PartLayout, Place};
+use super::{Control, PartLayout};
 use crate::time::Micros;
 use mantle_hid::Frame;
 
-/// A value that stays within [`STILL`] of its range for so long is still.
-const LASTS: Micros = Micros::millis(500);
+/// A value is still while it stays within this share of its range for a spell of [`SPELL`].
 const STILL: f32 = 0.04;
+const SPELL: Micros = Micros::millis(200);
+/// So long in one place, all spells together, makes a rest.
+const LASTS: Micros = Micros::millis(500);
+/// Places that are remembered of one control.
+const PLACES: usize = 8;
 
 /// What has been seen of one control.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -17,14 +21,16 @@ pub struct Sight {
     pub rest: Option<(i32, i32)>,
 }
 
+/// Where a control was still: for how long, the lowest and the highest value.
+type Place = (Micros, i32, i32);
+
 #[derive(Clone, Debug)]
 struct Watched {
     control: Control,
-    sight: Option<(i32, i32)>,
+    range: Option<(i32, i32)>,
     /// The spell that goes on: since when, lowest, highest.
     spell: (Micros, i32, i32),
-    /// The longest of them: how long, lowest, highest.
-    longest: (Micros, i32, i32),
+    places: Vec<Place>,
 }
 
 /// The controls of one part.
@@ -39,9 +45,9 @@ impl Observed {
     pub fn new(part: &PartLayout) -> Self {
         let watched = part.controls.iter().map(|control| Watched {
             control: control.clone(),
-            sight: None,
+            range: None,
             spell: (Micros(0), 0, 0),
-            longest: (Micros(0), 0, 0),
+            places: Vec::new(),
         });
         Self { watched: watched.collect() }
     }
@@ -50,22 +56,23 @@ impl Observed {
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame) {
         for watched in &mut self.watched {
             let raw = match watched.control.place {
-                Place::Bit(bit) => i32::from(frame.bit(bit)),
-                Place::Value(value) => frame.values.get(usize::from(value)).copied().unwrap_or(0),
+                super::Place::Bit(bit) => i32::from(frame.bit(bit)),
+                super::Place::Value(value) => frame.values.get(usize::from(value)).copied().unwrap_or(0),
             };
-            let Some((low, high)) = watched.sight else {
-                watched.sight = Some((raw, raw));
+            let Some((low, high)) = watched.range else {
+                watched.range = Some((raw, raw));
                 watched.spell = (now, raw, raw);
                 continue;
             };
-            watched.sight = Some((low.min(raw), high.max(raw)));
+            watched.range = Some((low.min(raw), high.max(raw)));
+            // A spell in which it moves away is none.
             let (since, low, high) = watched.spell;
-            let (lower, higher) = (low.min(raw), high.max(raw));
-            let span = f64::from(watched.control.max) - f64::from(watched.control.min);
-            if f64::from(higher) - f64::from(lower) <= (span * f64::from(STILL)).max(0.0) {
-                watched.spell = (since, lower, higher);
-            } else {
+            if now.since(since) >= SPELL {
                 watched.end_spell(now);
+                watched.spell = (now, raw, raw);
+            } else if watched.within(low.min(raw), high.max(raw)) {
+                watched.spell = (since, low.min(raw), high.max(raw));
+            } else {
                 watched.spell = (now, raw, raw);
             }
         }
@@ -75,29 +82,47 @@ impl Observed {
     #[must_use]
     pub fn sights(&self, now: Micros) -> Vec<Option<Sight>> {
         let of = |watched: &Watched| {
-            let range = watched.sight?;
+            let range = watched.range?;
+            // A device that says nothing stands still.
             let mut own = watched.clone();
-            own.end_spell(now);
-            let (_, low, high) = own.longest;
-            let middle = ((i64::from(low) + i64::from(high)) / 2) as i32;
-            let noise = ((i64::from(high) - i64::from(low) + 1) / 2) as i32;
-            Some(Sight { range, rest: (own.longest.0 >= LASTS).then_some((middle, noise)) })
+            if now.since(own.spell.0) >= SPELL {
+                own.end_spell(now);
+            }
+            let longest = own.places.iter().max_by_key(|(long, ..)| *long).filter(|(long, ..)| *long >= LASTS);
+            let rest = longest.map(|(_, low, high)| {
+                let (low, high) = (i64::from(*low), i64::from(*high));
+                (((low + high) / 2) as i32, ((high - low + 1) / 2) as i32)
+            });
+            Some(Sight { range, rest })
         };
         self.watched.iter().map(of).collect()
     }
 }
 
 impl Watched {
+    /// Whether that is no more than trembling.
+    fn within(&self, low: i32, high: i32) -> bool {
+        let span = f64::from(self.control.max) - f64::from(self.control.min);
+        f64::from(high) - f64::from(low) <= span * f64::from(STILL)
+    }
+
     fn end_spell(&mut self, now: Micros) {
         let (since, low, high) = self.spell;
         let long = now.since(since);
-        let (longest, known_low, known_high) = self.longest;
-        // Spells at the same place are one rest.
-        let same = low <= known_high && high >= known_low && longest > Micros(0);
-        if same {
-            self.longest = (longest.after(long), known_low.min(low), known_high.max(high));
-        } else if long > longest {
-            self.longest = (long, low, high);
+        let near =
+            self.places.iter().position(|(_, own_low, own_high)| self.within(low.min(*own_low), high.max(*own_high)));
+        match near {
+            Some(at) => {
+                let (own, own_low, own_high) = &mut self.places[at];
+                (*own, *own_low, *own_high) = (own.after(long), low.min(*own_low), high.max(*own_high));
+            }
+            None => {
+                if self.places.len() == PLACES {
+                    self.places.sort_by_key(|(long, ..)| std::cmp::Reverse(*long));
+                    self.places.truncate(PLACES - 1);
+                }
+                self.places.push((long, low, high));
+            }
         }
     }
 }
@@ -110,8 +135,8 @@ mod tests {
 
     /// X and Y of 8 bits.
     const STICK: &[u8] = &[
-        0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x09, 0x30, 0x09, 0x31, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x02,
-        0x81, 0x02, 0xc0,
+        0x05, 0x01, 0x09, 0x04, 0xa1, 0x01, 0x09, 0x30, 0x09, 0x31, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95,
+        0x02, 0x81, 0x02, 0xc0,
     ];
 
     #[test]
@@ -127,11 +152,15 @@ mod tests {
             }
             observed.sights(now)[0].expect("it was seen")
         };
-        let at_first = play(&|step| 124 + (step % 3) as u8, 300);
+        let at_first = play(&|step| 124 + (step % 3) as u8, 400);
         assert_eq!((at_first.range, at_first.rest), ((124, 126), None), "too short to say");
         play(&|step| 124 + (step % 3) as u8, 1_000);
         play(&|_| 250, 700);
-        let sight = play(&|step| 200u8.saturating_sub(step as u8 * 10), 100);
-        assert_eq!(sight, Sight { range: (90, 250), rest: Some((125, 1)) }, "held for a while is no rest");
+        let sight = play(&|step| 250u8.saturating_sub(step as u8), 1_000);
+        assert_eq!(
+            sight,
+            Sight { range: (124, 250), rest: Some((125, 1)) },
+            "held for a while, or on its way, is no rest"
+        );
     }
 }

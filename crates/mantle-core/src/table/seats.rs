@@ -288,7 +288,12 @@ impl Table {
         Ok(Some(Command::TakeOut { slot }))
     }
 
-    pub(super) fn move_slot(&mut self, now: Micros, from: SlotNumber, to: SlotNumber) -> Result<Option<Command>, String> {
+    pub(super) fn move_slot(
+        &mut self,
+        now: Micros,
+        from: SlotNumber,
+        to: SlotNumber,
+    ) -> Result<Option<Command>, String> {
         if self.slots[from.index()].is_none() {
             return Err(format!("{from} is empty"));
         }
@@ -340,7 +345,12 @@ impl Table {
         Ok(Some(Command::Move { from: to, to: from }))
     }
 
-    pub(super) fn take_out(&mut self, now: Micros, command: CommandNumber, number: SlotNumber) -> Result<Option<Command>, String> {
+    pub(super) fn take_out(
+        &mut self,
+        now: Micros,
+        command: CommandNumber,
+        number: SlotNumber,
+    ) -> Result<Option<Command>, String> {
         let remembered = self.remembered().slots.into_iter().find(|slot| slot.number == number);
         let Some(remembered) = remembered else { return Err(format!("{number} is empty already")) };
         self.slots[number.index()] = None;

@@ -22,6 +22,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         ui.text(area.x, area.y, area.width, ui.theme.quiet, "No control is known of it.");
         return;
     }
+    if area.width >= CLOSE && controls.len() <= usize::from(area.height.saturating_sub(2)) {
+        return closely(ui, area, &controls, in_hand);
+    }
     let mut rows = area.height.saturating_sub(1).max(1);
     let most = (area.width / COLUMN.0).max(1);
     if controls.len() > usize::from(most * rows) {
@@ -45,6 +48,86 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     if left > 0 {
         let words = format!("and {left} more: C shows all");
         ui.text(area.x, area.bottom() - 1, area.width, ui.theme.quiet, &format!("{words:<48}"));
+    }
+}
+
+/// From this width on there is room for everything that is known of a control.
+const CLOSE: u16 = 124;
+/// Where the columns of numbers end: raw, of its range, seen, rest, noise; and where words begin.
+const ENDS: [u16; 5] = [50, 58, 74, 83, 91];
+const WORDS: u16 = 94;
+
+/// One control a line, with all that is known of it.
+fn closely(ui: &mut Ui<'_>, area: Rect, controls: &[(ControlRow, bool)], in_hand: bool) {
+    let quiet = ui.theme.quiet;
+    ui.text(area.x, area.y, 18, quiet, "  no control");
+    ui.text(area.x + 18, area.y, 10, quiet, "value");
+    for (end, words) in ENDS.into_iter().zip(["raw", "share", "seen", "rest", "noise"]) {
+        let width = words.len() as u16;
+        ui.text(area.x + end - width, area.y, width, quiet, words);
+    }
+    ui.text(area.x + WORDS, area.y, 12, quiet, "calibrated");
+    ui.text(area.x + WORDS + 20, area.y, 12, quiet, "plays");
+    for (index, (control, known)) in controls.iter().enumerate() {
+        let at = Rect { y: area.y + 1 + index as u16, height: 1, ..area };
+        line_closely(ui, at, control, *known, in_hand);
+    }
+    let measured = controls.iter().any(|(control, _)| control.calibrated.is_some());
+    let words = if measured {
+        "share: of the calibrated travel; seen, rest and noise: raw, since this view was opened. Z: as the device says again"
+    } else {
+        "share: of the range that the device promises; seen, rest and noise: raw, since this view was opened. z measures it"
+    };
+    if area.height > controls.len() as u16 + 2 {
+        ui.text(area.x, area.y + controls.len() as u16 + 2, area.width, quiet, words);
+    }
+}
+
+fn line_closely(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in_hand: bool) {
+    let theme = ui.theme;
+    let (x, y) = (at.x, at.y);
+    let style = if control.active { theme.live } else { Style::new() };
+    let sign = if control.active { "●" } else { "·" };
+    ui.text(x, y, 1, if control.active { theme.live } else { theme.line }, sign);
+    ui.text(x + 2, y, 3, theme.quiet, &format!("{:>2}", control.number));
+    ui.text(x + 5, y, 12, style, &control.name);
+    let place = Rect { x: x + 18, y, width: 24, height: 1 };
+    let is_axis = matches!(control.kind.as_str(), "axis" | "pointer");
+    match control.kind.as_str() {
+        _ if !known => {
+            ui.text(place.x, y, 1, theme.quiet, "–");
+        }
+        "button" | "key" => {
+            ui.text(place.x, y, 5, style, if control.active { "down" } else { "·" });
+        }
+        "axis" | "pointer" => ui.slide(place.x, y, place.width, control.share, style),
+        _ => {
+            ui.text(place.x, y, place.width, style, &control.raw.to_string());
+        }
+    }
+    let mut cells = [const { String::new() }; 5];
+    if known {
+        cells[0] = control.raw.to_string();
+    }
+    if let Some((low, high)) = control.seen.filter(|_| known) {
+        cells[2] = if low == high { low.to_string() } else { format!("{low} to {high}") };
+    }
+    if is_axis && known {
+        cells[1] = format!("{:.2}", control.share);
+        if let Some((rest, noise)) = control.rest {
+            (cells[3], cells[4]) = (rest.to_string(), format!("±{noise}"));
+        }
+    }
+    for (end, text) in ENDS.into_iter().zip(&cells) {
+        let width = text.chars().count() as u16;
+        ui.text(x + end - width, y, width, style, text);
+    }
+    let calibrated = control.calibrated.map(|(low, rest, high)| format!("{low} / {rest} / {high}"));
+    ui.text(x + WORDS, y, 19, theme.quiet, calibrated.as_deref().unwrap_or("·"));
+    let plays = if control.plays.is_empty() { "·" } else { &control.plays };
+    ui.text(x + WORDS + 20, y, at.width.saturating_sub(WORDS + 20), theme.quiet, plays);
+    if in_hand {
+        ui.clicks.push((place, Click::Control { number: control.number, travels: is_axis }));
     }
 }
 

@@ -1,6 +1,7 @@
 //! What is drawn with, and the seven stages in short: the same panel under the board and in a stage's own view.
 
 mod bindings;
+mod calibration;
 mod controls;
 mod device;
 mod feel;
@@ -34,6 +35,8 @@ pub struct Ui<'a> {
     pub frozen: Option<&'a Frozen>,
     /// The chosen control of the pad.
     pub target: Target,
+    /// Whether the calibration that goes on is of what is seen.
+    pub calibrating: bool,
     /// Those that a roll call shall ask for.
     pub marked: &'a [Target],
     /// What shall play it is to be pressed.
@@ -208,7 +211,10 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
     match stage {
         Stage::Device => device::draw(ui, area, in_hand),
         Stage::Reports => reports::draw(ui, area),
-        Stage::Controls => controls::draw(ui, area, in_hand),
+        Stage::Controls => match ui.snapshot.calibration.as_ref().filter(|_| ui.calibrating) {
+            Some(view) => calibration::draw(ui, area, view),
+            None => controls::draw(ui, area, in_hand),
+        },
         Stage::Bindings => match ui.snapshot.roll_call.as_ref().filter(|view| Some(view.slot) == slot) {
             Some(view) => rollcall::draw(ui, area, view),
             None => bindings::draw(ui, area, ui.target),

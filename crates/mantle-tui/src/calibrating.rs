@@ -1,0 +1,85 @@
+//! Controls looked at and calibrated from the screen.
+
+use crate::app::{App, Row, Then, View};
+use crate::keys::Calibrate;
+use mantle_talk::{CalibrationPhase, CalibrationStep, CalibrationView, Change, Command, Detail, DeviceId, Stage};
+
+impl App {
+    /// The part whose controls are seen closely.
+    pub(crate) fn seen_part(&self) -> Option<(DeviceId, u8)> {
+        let seen = self.view == View::Stage && self.stage == Stage::Controls;
+        self.device().filter(|_| seen).map(|device| (device.id, device.part))
+    }
+
+    /// Whether anything of what is seen is calibrated.
+    pub(crate) fn is_calibrated(&self) -> bool {
+        let devices = match &self.snapshot.detail {
+            Detail::Slot(slot) => slot.devices.as_slice(),
+            Detail::Device(device) => std::slice::from_ref(&**device),
+            Detail::None => &[],
+        };
+        let mut controls = devices.iter().flat_map(|device| &device.controls);
+        self.seen_part().is_some() && controls.any(|control| control.calibrated.is_some())
+    }
+
+    /// The calibration that goes on, where it is seen.
+    pub(crate) fn calibrating(&self) -> Option<&CalibrationView> {
+        self.snapshot.calibration.as_ref().filter(|view| self.seen_part() == Some((view.device, view.part)))
+    }
+
+    /// Has the engine look at what is seen, and at nothing else.
+    pub(crate) fn look_at_controls(&mut self) {
+        let seen = self.seen_part();
+        if seen != self.looked_at {
+            self.looked_at = seen;
+            self.command(Command::LookAt(seen), Then::Nothing);
+        }
+    }
+
+    pub(crate) fn handle_calibrate(&mut self, wanted: Calibrate) {
+        let Some((device, part)) = self.seen_part() else {
+            self.message = Some("axes are calibrated in the Controls view: C".into());
+            return;
+        };
+        match (wanted, self.calibrating()) {
+            (Calibrate::Begin, _) => {
+                if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() {
+                    self.take_in_hand();
+                }
+                self.command(Command::Calibrate { device, part }, Then::Nothing);
+            }
+            (Calibrate::Forget, _) => {
+                self.command(Command::SetCalibration { device, part, axes: Vec::new() }, Then::Nothing);
+            }
+            (Calibrate::Next, Some(view)) => {
+                if view.phase == CalibrationPhase::Proposal {
+                    self.put_down();
+                }
+                self.command(Command::StepCalibration(CalibrationStep::Next), Then::Nothing);
+            }
+            (Calibrate::Again, Some(_)) => {
+                self.command(Command::StepCalibration(CalibrationStep::Again), Then::Nothing);
+            }
+            (Calibrate::DeadZones, Some(view)) => {
+                let Some(Row::Slot(slot)) = self.row else {
+                    self.message = Some("without a slot it has no profile that a dead zone could stand in".into());
+                    return;
+                };
+                let both = [true, false].into_iter().zip(view.dead_zones);
+                let changes: Vec<Change> = both
+                    .filter_map(|(sticks, share)| {
+                        let thousandths = (share? * 1000.0).round() as u16;
+                        Some(Change::DeadZone { sticks, thousandths })
+                    })
+                    .collect();
+                self.edit(slot, changes);
+                self.message = Some("the dead zones are in the profile; u takes them back".into());
+            }
+            (Calibrate::Stop, Some(_)) => {
+                self.put_down();
+                self.command(Command::StepCalibration(CalibrationStep::Stop), Then::Nothing);
+            }
+            _ => {}
+        }
+    }
+}
