@@ -3,6 +3,7 @@
 use crate::binding::Change;
 use crate::control::Calibration;
 use crate::device::DeviceId;
+use crate::feel::Shaped;
 use crate::pad::{PadKind, Target};
 use crate::rollcall::Step;
 use crate::slot::SlotNumber;
@@ -95,6 +96,27 @@ pub enum Command {
         slot: SlotNumber,
         /// Do it once more.
         again: bool,
+    },
+    /// The feel of a slot before it was changed plays, or the new one again.
+    FlipFeel {
+        /// The slot.
+        slot: SlotNumber,
+    },
+    /// Measure the dead zones of a stick or trigger; none measures no longer.
+    MeasureFeel(Option<(SlotNumber, Shaped)>),
+    /// Send a slowly rising output, for finding where a game begins to move.
+    WalkOutput {
+        /// The slot.
+        slot: SlotNumber,
+        /// The stick, which goes to the right, or the trigger.
+        which: Shaped,
+    },
+    /// End that; if the game has moved, what was sent is the minimum output from now on.
+    EndWalk {
+        /// The slot.
+        slot: SlotNumber,
+        /// Whether it has.
+        moved: bool,
     },
     /// Look closely at the controls of a part: what is seen of them is kept from then on; none looks at nothing.
     LookAt(Option<(DeviceId, u8)>),

@@ -4,7 +4,7 @@
 //! Busy means: both sticks move in every report, a button or the hat in every 16th, a trigger in every 4th.
 
 use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
-use mantle_core::feel::Feel;
+use mantle_core::feel::{Feel, Shaper};
 use mantle_core::pad::{Events, PadState, TRIGGER_FULL, Target};
 use mantle_core::table::{Effect, Settings, Table};
 use mantle_core::time::Micros;
@@ -145,10 +145,10 @@ pub fn travel(table: &mut Table, now: Micros, report: &[u8], out: &mut [u8; 512]
 }
 
 /// The same by hand, for this one layout: what the machine allows.
-#[derive(Debug, Default)]
+#[derive(Debug)]
 pub struct ByHand {
     state: PadState,
-    feel: Feel,
+    shaper: Shaper,
     events: Events,
 }
 
@@ -163,6 +163,12 @@ pub fn decode_by_hand(report: &[u8; REPORT]) -> (u32, u32, [i32; 4], [i32; 2]) {
     (u32::from(word & 0xfff), u32::from(word >> 12), axes, [(pair & 0x3ff) as i32, (pair >> 10 & 0x3ff) as i32])
 }
 
+impl Default for ByHand {
+    fn default() -> Self {
+        Self { state: PadState::default(), shaper: Shaper::new(&Feel::default()), events: Events::default() }
+    }
+}
+
 impl ByHand {
     /// One report to events.
     #[inline]
@@ -173,12 +179,11 @@ impl ByHand {
             let off = raw as f32 + 0.5;
             ((off.abs() - 0.5).max(0.0) * (2.0 / 65534.0)).min(1.0).copysign(off)
         };
-        let [lx, ly] = self.feel.stick(even(axes[0]), even(axes[1]));
-        let [rx, ry] = self.feel.stick(even(axes[2]), even(axes[3]));
-        let trigger = |raw: i32, target: Target| {
-            if buttons & target.mask() != 0 { TRIGGER_FULL } else { self.feel.trigger(raw as f32 * (1.0 / 1023.0)) }
-        };
-        let triggers = [trigger(brake, Target::LeftTrigger), trigger(accelerator, Target::RightTrigger)];
+        let [x, y, z, rz] = axes.map(even);
+        let [left, right] = [brake, accelerator].map(|raw| raw as f32 * (1.0 / 1023.0));
+        let [lx, ly, rx, ry, left, right, ..] = self.shaper.shape(&[x, y, z, rz, left, right, 0.0, 0.0]);
+        let trigger = |value: i32, target: Target| if buttons & target.mask() != 0 { TRIGGER_FULL } else { value };
+        let triggers = [trigger(left, Target::LeftTrigger), trigger(right, Target::RightTrigger)];
         let bits = buttons | HAT.get(hat as usize).copied().unwrap_or(0) << Target::Up as u32;
         let next = PadState { bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
         self.state.events_to(&next, &mut self.events);

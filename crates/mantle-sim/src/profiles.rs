@@ -18,7 +18,7 @@ struct Kept {
 impl Kept {
     /// One that says nothing but a dead zone of its sticks. The text is not read for it: that would cost the first frame.
     fn new(name: &str, dead_zone: f32) -> Self {
-        let feel = Feel { stick_dead_zone: dead_zone, ..Feel::default() };
+        let feel = Feel::plain(dead_zone, DEAD_ZONE);
         let origin = format!("demo/{}.profile.toml", file_name(name));
         let mut text = new(name);
         if dead_zone != DEAD_ZONE {

@@ -1,5 +1,6 @@
 //! What can be changed in a profile.
 
+use crate::feel::{Setting, Shaped};
 use crate::pad::Target;
 use serde::{Deserialize, Serialize};
 
@@ -29,6 +30,8 @@ pub enum Change {
         /// The share of full travel, in thousandths: 0 to 900.
         thousandths: u16,
     },
+    /// How a stick or a trigger feels.
+    Feel(Shaped, Setting),
     /// What the profile is called.
     Name(String),
 }

@@ -1,14 +1,101 @@
 //! How sticks and triggers feel: the stick as a plane, the trigger as a line.
 
+mod change;
+mod curve;
+mod measure;
+mod shaper;
+mod smooth;
+
+pub use change::{Setting, Shaped};
+pub use curve::{Curve, POINTS, PRESETS};
+pub use measure::{Measure, Measured, SECTORS};
+pub use shaper::Shaper;
+pub use smooth::{SETTLES, Smooth};
+
+use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
-/// The feel of a slot. Shares of full travel, 0 to 0.9.
+/// What becomes of the corners of a stick.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+pub enum Gate {
+    /// They are as the device has them.
+    #[default]
+    Free,
+    /// Nothing lies beyond a circle.
+    Circle,
+    /// A circle is stretched to a square: diagonals reach the corners.
+    Square,
+}
+
+impl Gate {
+    /// All of them, as they are written.
+    pub const ALL: [(&'static str, Self); 3] = [("free", Self::Free), ("circle", Self::Circle), ("square", Self::Square)];
+
+    /// As it is written.
+    #[must_use]
+    pub fn word(self) -> &'static str {
+        Self::ALL.iter().find(|(_, gate)| *gate == self).map_or("", |(word, _)| word)
+    }
+}
+
+/// How one stick or trigger feels. Shares are of full travel.
+#[derive(Clone, Copy, PartialEq, Debug, Serialize, Deserialize)]
+pub struct Shape {
+    /// Around rest: 0 to 0.9. Of a stick on the distance from the middle.
+    pub dead_zone: f32,
+    /// At the end: 0 to 0.5; what lies in it is full already.
+    pub outer: f32,
+    /// What comes out as soon as anything does: 0 to 0.9; for games with a dead zone of their own.
+    pub minimum: f32,
+    /// What comes out for what lies between the two.
+    pub curve: Curve,
+    /// What comes out times this, up to full: 0.1 to 5.
+    pub sensitivity: f32,
+    /// What becomes of the corners; of sticks only.
+    pub gate: Gate,
+    /// X and Y the other way around; of sticks only. A trigger that runs backwards is so in its binding: else it would be
+    /// pulled while nobody is there.
+    pub invert: [bool; 2],
+    /// The time in which most of a change comes through: 0 (off) to 500 ms. It is also the delay.
+    pub smoothing: Micros,
+}
+
+impl Shape {
+    /// As it is where nobody has changed anything, with this dead zone.
+    #[must_use]
+    pub fn plain(dead_zone: f32) -> Self {
+        Self {
+            dead_zone,
+            outer: 0.0,
+            minimum: 0.0,
+            curve: Curve::default(),
+            sensitivity: 1.0,
+            gate: Gate::Free,
+            invert: [false; 2],
+            smoothing: Micros(0),
+        }
+    }
+
+    /// What comes out at a distance from rest, both as shares, without gate, inversion and smoothing.
+    #[must_use]
+    pub fn at(&self, distance: f32) -> f32 {
+        let room = (1.0 - self.outer - self.dead_zone).max(0.01);
+        let share = ((distance - self.dead_zone) / room).min(1.0);
+        if share <= 0.0 {
+            return 0.0;
+        }
+        let curved = (self.curve.at(share) * self.sensitivity).min(1.0);
+        self.minimum + (1.0 - self.minimum) * curved
+    }
+}
+
+/// The feel of a slot.
 #[derive(Clone, Copy, PartialEq, Debug, Serialize, Deserialize)]
 pub struct Feel {
-    /// Dead zone of the sticks, on the distance from the middle; what lies beyond is stretched to full range.
-    pub stick_dead_zone: f32,
-    /// Dead zone of the triggers.
-    pub trigger_dead_zone: f32,
+    /// The left and the right stick.
+    pub sticks: [Shape; 2],
+    /// The left and the right trigger.
+    pub triggers: [Shape; 2],
 }
 
 /// The dead zone of sticks and triggers where nobody has set one.
@@ -16,92 +103,51 @@ pub const DEAD_ZONE: f32 = 0.04;
 
 impl Default for Feel {
     fn default() -> Self {
-        Self { stick_dead_zone: DEAD_ZONE, trigger_dead_zone: DEAD_ZONE }
+        Self::plain(DEAD_ZONE, DEAD_ZONE)
     }
 }
 
 impl Feel {
-    /// Shapes both sticks' X and Y, -1 to 1 each, to -32768 to 32767, and both triggers, 0 to 1, to 0 to 255: the six
-    /// in this order; the last two lanes are nobody's.
-    ///
-    /// Of a stick only the distance from the middle is shaped, so the direction stays; the corners of a square stick
-    /// stay corners.
-    #[inline]
+    /// Dead zones of the sticks and of the triggers, and nothing else.
     #[must_use]
-    pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
-        let [lx, ly, rx, ry, triggers @ ..] = *lanes;
-        let dead = self.stick_dead_zone;
-        let [left, right] = [lx * lx + ly * ly, rx * rx + ry * ry].map(|square| {
-            let distance = square.sqrt();
-            let gain = (distance - dead) / ((1.0 - dead) * distance);
-            if distance <= dead { 0.0 } else { gain }
-        });
-        let sticks = [lx * left, ly * left, rx * right, ry * right].map(|value| {
-            let full = if value < 0.0 { 32768.0 } else { 32767.0 };
-            rounded(value * full)
-        });
-        let dead = self.trigger_dead_zone;
-        let full = crate::pad::TRIGGER_FULL as f32 / (1.0 - dead);
-        let triggers = triggers.map(|travel| rounded(if travel > dead { travel - dead } else { 0.0 } * full));
-        let ([a, b, c, d], [e, f, g, h]) = (sticks, triggers);
-        [a, b, c, d, e, f, g, h]
+    pub fn plain(sticks: f32, triggers: f32) -> Self {
+        Self { sticks: [Shape::plain(sticks); 2], triggers: [Shape::plain(triggers); 2] }
     }
 
-    /// Shapes one stick; see [`Feel::shape`].
+    /// How one of them feels.
+    #[must_use]
+    pub fn of(&self, which: Shaped) -> &Shape {
+        match which {
+            Shaped::LeftStick => &self.sticks[0],
+            Shaped::RightStick => &self.sticks[1],
+            Shaped::LeftTrigger => &self.triggers[0],
+            Shaped::RightTrigger => &self.triggers[1],
+        }
+    }
+
+    /// The same, to be changed.
+    pub fn of_mut(&mut self, which: Shaped) -> &mut Shape {
+        match which {
+            Shaped::LeftStick => &mut self.sticks[0],
+            Shaped::RightStick => &mut self.sticks[1],
+            Shaped::LeftTrigger => &mut self.triggers[0],
+            Shaped::RightTrigger => &mut self.triggers[1],
+        }
+    }
+
+    /// Shapes one stick, without smoothing; see [`Shaper::shape`].
     #[must_use]
     pub fn stick(&self, x: f32, y: f32) -> [i32; 2] {
-        let [x, y, ..] = self.shape(&[x, y, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0]);
+        let [x, y, ..] = Shaper::new(self).shape(&[x, y, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0]);
         [x, y]
     }
 
-    /// Shapes one trigger; see [`Feel::shape`].
+    /// Shapes one trigger; see [`Shaper::shape`].
     #[must_use]
     pub fn trigger(&self, travel: f32) -> i32 {
-        self.shape(&[0.0, 0.0, 0.0, 0.0, travel, 0.0, 0.0, 0.0])[4]
+        Shaper::new(self).shape(&[0.0, 0.0, 0.0, 0.0, travel, 0.0, 0.0, 0.0])[4]
     }
-}
-
-/// To the nearest number within 16 bits. From here up a float has no room for fractions, so that adding it rounds, and
-/// the number can be read off the lowest bits: cheaper than a conversion that has to mind everything.
-#[inline(always)]
-fn rounded(value: f32) -> i32 {
-    const BASE: f32 = (3 << 22) as f32;
-    let value = if value > -32768.0 { value } else { -32768.0 };
-    let value = if value < 32767.0 { value } else { 32767.0 };
-    (value + BASE).to_bits() as i32 - BASE.to_bits() as i32
 }
 
 #[cfg(test)]
-mod tests {
-    use super::*;
-    use proptest::prelude::*;
-
-    #[test]
-    fn ends_reach_ends_and_rest_is_nothing() {
-        let feel = Feel::default();
-        assert_eq!(feel.stick(1.0, 0.0), [32767, 0]);
-        assert_eq!(feel.stick(-1.0, 0.0), [-32768, 0]);
-        assert_eq!(feel.stick(1.0, -1.0), [32767, -32768]);
-        assert_eq!(feel.stick(0.03, 0.02), [0, 0]);
-        assert_eq!((feel.trigger(0.0), feel.trigger(0.04), feel.trigger(1.0)), (0, 0, 255));
-    }
-
-    proptest! {
-        #[test]
-        fn further_out_is_never_less(a in 0.0f32..1.0, b in 0.0f32..1.0, dead in 0.0f32..0.5) {
-            let feel = Feel { stick_dead_zone: dead, trigger_dead_zone: dead };
-            let (near, far) = if a < b { (a, b) } else { (b, a) };
-            prop_assert!(feel.stick(near, 0.0)[0] <= feel.stick(far, 0.0)[0]);
-            prop_assert!(feel.trigger(near) <= feel.trigger(far));
-        }
-
-        #[test]
-        fn the_direction_stays(x in -1.0f32..1.0, y in -1.0f32..1.0) {
-            let [ox, oy] = Feel::default().stick(x, y);
-            if ox.abs() < 32767 && oy.abs() < 32767 {
-                let cross = f64::from(x) * f64::from(oy) - f64::from(y) * f64::from(ox);
-                prop_assert!(cross.abs() <= 2.0, "{x} {y} became {ox} {oy}");
-            }
-        }
-    }
-}
+mod tests;

@@ -7,7 +7,7 @@ pub use chord::{Chord, HELD};
 pub use member::Member;
 
 use crate::binding::Contribution;
-use crate::feel::Feel;
+use crate::feel::{Feel, Shaped, Shaper, Smooth};
 use crate::pad::{Events, PadState, Seen, TRIGGER_FULL, Target};
 use crate::path::Stage;
 use crate::time::Micros;
@@ -32,13 +32,46 @@ impl Counter {
     }
 }
 
+/// An output that goes up by itself: so far at a time, so often, and to here at most.
+const WALK_STEP: f32 = 0.005;
+const WALK_PERIOD: Micros = Micros::millis(50);
+const WALK_END: f32 = 0.6;
+
+#[derive(Clone, Copy, Debug)]
+struct Walk {
+    which: Shaped,
+    share: f32,
+    due: Micros,
+}
+
+impl Walk {
+    #[cold]
+    fn put(self, state: &mut PadState) {
+        let (axis, full) = match self.which {
+            Shaped::LeftStick => (0, 32_767),
+            Shaped::RightStick => (2, 32_767),
+            Shaped::LeftTrigger => (4, TRIGGER_FULL),
+            Shaped::RightTrigger => (5, TRIGGER_FULL),
+        };
+        state.axes[axis] = (self.share * full as f32).round() as i32;
+        if self.which.is_stick() {
+            state.axes[axis + 1] = 0;
+        }
+    }
+}
+
 /// A slot's members and the pad that they play.
 #[derive(Clone, Debug, Default)]
 pub struct Session {
     /// Those who play.
     pub members: Vec<Member>,
-    /// How it feels.
-    pub feel: Feel,
+    /// How it feels, as it is said, and ready to run.
+    feel: Feel,
+    shaper: Shaper,
+    /// What does not come through at once.
+    smooth: Option<Box<Smooth>>,
+    /// An output that goes up by itself.
+    walk: Option<Walk>,
     pub(crate) passed: [Counter; Stage::COUNT],
     /// The check-off list.
     pub seen: Seen,
@@ -53,7 +86,60 @@ impl Session {
     /// A session without members.
     #[must_use]
     pub fn new(feel: Feel) -> Self {
-        Self { feel, ..Self::default() }
+        let smooth = Smooth::new(&feel).map(Box::new);
+        Self { feel, shaper: Shaper::new(&feel), smooth, ..Self::default() }
+    }
+
+    /// How it feels.
+    #[must_use]
+    pub fn feel(&self) -> &Feel {
+        &self.feel
+    }
+
+    /// When what is smoothed or walked up wants to go on.
+    #[must_use]
+    pub fn due(&self) -> Option<Micros> {
+        let smooth = self.smooth.as_ref().and_then(|smooth| smooth.deadline());
+        smooth.into_iter().chain(self.walk.map(|walk| walk.due)).min()
+    }
+
+    /// What is smoothed or walked up goes on. Returns whether there are events to send.
+    pub fn handle_own(&mut self, now: Micros) -> bool {
+        if let Some(walk) = self.walk.as_mut().filter(|walk| walk.due <= now) {
+            walk.share = (walk.share + WALK_STEP).min(WALK_END);
+            walk.due = now.after(WALK_PERIOD);
+        }
+        self.shape(now)
+    }
+
+    /// A stick or trigger goes up slowly from rest, whatever its device says.
+    pub fn walk(&mut self, now: Micros, which: Shaped) {
+        self.walk = Some(Walk { which, share: 0.0, due: now.after(WALK_PERIOD) });
+    }
+
+    /// What is walked up, and how far it is.
+    #[must_use]
+    pub fn walking(&self) -> Option<(Shaped, f32)> {
+        self.walk.map(|walk| (walk.which, walk.share))
+    }
+
+    /// It stops; returns what was walked up, and how far.
+    pub fn end_walk(&mut self, now: Micros) -> Option<(Shaped, f32)> {
+        let walk = self.walk.take()?;
+        self.shape(now);
+        Some((walk.which, walk.share))
+    }
+
+    /// What all members give together, before feel.
+    #[must_use]
+    pub fn before_feel(&self) -> Contribution {
+        match self.members.as_slice() {
+            [one] => one.contribution,
+            all => all.iter().fold(Contribution::default(), |mut sum, member| {
+                sum.merge(&member.contribution);
+                sum
+            }),
+        }
     }
 
     /// What the pad shows, or will show as soon as it is there.
@@ -130,6 +216,7 @@ impl Session {
             member.release();
             member.drop_chord();
         }
+        self.release_smooth();
         self.shape(now)
     }
 
@@ -137,16 +224,29 @@ impl Session {
     /// Returns whether there are events to send.
     pub fn pause(&mut self, now: Micros, paused: bool) -> bool {
         self.paused = paused;
+        self.walk = None;
         for member in &mut self.members {
             member.release();
             member.hold_off();
         }
+        self.release_smooth();
         self.shape(now)
+    }
+
+    /// What was let go is at rest at once.
+    fn release_smooth(&mut self) {
+        if let Some(smooth) = &mut self.smooth {
+            smooth.release();
+        }
     }
 
     /// Takes another feel. Returns whether there are events to send.
     pub fn set_feel(&mut self, now: Micros, feel: Feel) -> bool {
-        self.feel = feel;
+        if feel != self.feel {
+            self.feel = feel;
+            self.shaper = Shaper::new(&feel);
+            self.smooth = Smooth::new(&feel).map(Box::new);
+        }
         self.shape(now)
     }
 
@@ -161,12 +261,18 @@ impl Session {
         let merged = match self.members.as_slice() {
             _ if self.paused => Contribution::default(),
             [one] => one.contribution,
-            all => all.iter().fold(Contribution::default(), |mut sum, member| {
-                sum.merge(&member.contribution);
-                sum
-            }),
+            _ => self.before_feel(),
         };
-        let [lx, ly, rx, ry, left, right, ..] = self.feel.shape(&merged.lanes);
+        let lanes = match &mut self.smooth {
+            None => merged.lanes,
+            Some(smooth) => {
+                let before = smooth.deadline();
+                let lanes = smooth.handle_lanes(now, &merged.lanes);
+                self.due_moved |= smooth.deadline() != before;
+                lanes
+            }
+        };
+        let [lx, ly, rx, ry, left, right, ..] = self.shaper.shape(&lanes);
         let mut triggers = [left, right];
         const DIGITAL: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
         if merged.bits & DIGITAL != 0 {
@@ -176,7 +282,10 @@ impl Session {
                 }
             }
         }
-        let next = PadState { bits: merged.bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
+        let mut next = PadState { bits: merged.bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
+        if let Some(walk) = self.walk {
+            walk.put(&mut next);
+        }
         self.state.events_to(&next, &mut self.events);
         if self.events.is_empty() {
             return false;

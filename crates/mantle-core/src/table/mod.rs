@@ -16,6 +16,7 @@ mod road;
 mod seats;
 mod sheets;
 mod talk;
+mod tuning;
 mod writes;
 
 pub use calibrating::CalibrationStep;
@@ -23,6 +24,7 @@ pub use calling::Calling;
 pub use effect::{Effect, Note};
 pub use profiles::Capturing;
 pub use talk::Purpose;
+pub use tuning::Tuning;
 
 pub use crate::binding::Profile;
 
@@ -78,6 +80,8 @@ pub struct Slot {
     pub pad: PadCondition,
     /// What the system calls the pad's node, once it is there.
     pub pad_node: String,
+    /// A feel that was changed.
+    pub tuning: Tuning,
     /// Rumble asked for by a game: strong, weak, until.
     pub rumble: Option<(u16, u16, Micros)>,
     asked: bool,
@@ -227,7 +231,9 @@ pub struct Table {
     looking: Option<Box<calibrating::Looking>>,
     /// What was measured of axes.
     calibrated: Vec<(crate::device::Key, Vec<(String, Calibration)>)>,
-    /// Whether any of the three goes on.
+    /// A stick or trigger that is measured.
+    measuring: Option<Box<tuning::Measuring>>,
+    /// Whether any of the four goes on.
     listens: bool,
     /// Commands that the table gave itself.
     own: u32,
@@ -273,6 +279,7 @@ impl Table {
             capturing: None,
             calling: None,
             looking: None,
+            measuring: None,
             calibrated: settings.remembered.calibrated,
             listens: false,
             own: 0,
@@ -356,14 +363,16 @@ impl Table {
     pub fn deadline(&self) -> Option<Micros> {
         let pads = self.slots.iter().flatten().filter_map(|slot| slot.retry_at);
         let members = self.slots.iter().flatten().flat_map(|slot| &slot.session.members);
+        let smooths = self.slots.iter().flatten().filter_map(|slot| slot.session.due());
         let chords = members.clone().filter_map(crate::session::Member::chord_due);
         let engines = members.filter_map(crate::session::Member::due);
         let rumbles = self.slots.iter().flatten().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
         let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline());
         let captures = self.capturing.iter().filter_map(|capturing| capturing.deadline());
         let captures = captures.chain(self.calling.iter().filter_map(|calling| calling.call.deadline()));
+        let captures = captures.chain(self.measuring.iter().filter_map(|measuring| measuring.deadline()));
         let captures = captures.chain(self.looking.iter().filter_map(|looking| looking.deadline()));
-        let pads = pads.chain(rumbles).chain(talks).chain(engines).chain(captures);
+        let pads = pads.chain(smooths).chain(rumbles).chain(talks).chain(engines).chain(captures);
         pads.chain(chords).chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
     }
 
@@ -390,6 +399,7 @@ impl Table {
             self.run_capture(due);
             self.run_call(due);
             self.run_calibration(due);
+            self.run_measuring(due);
             self.run_chords(due);
             self.end_rumbles(due);
             self.run_talks(due);

@@ -4,7 +4,7 @@ use super::{Effect, PLAIN, Profile, Slot, Table};
 use crate::binding::{Change, ProfileAct};
 use crate::command::{Answer, Command, CommandNumber, OWN};
 use crate::device::NodeId;
-use crate::feel::Feel;
+use crate::feel::{Feel, Setting};
 use crate::pad::Target;
 use crate::path::Mark;
 use crate::rollcall::{Capture, Heard};
@@ -91,7 +91,7 @@ impl Table {
     /// A node's frame goes to whoever listens to its members.
     #[cold]
     pub(super) fn hear(&mut self, now: Micros, node: NodeId) {
-        self.hear_looking(now, node);
+        self.hear_all(now, node);
         let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
         let Some(capturing) = self.capturing.as_deref_mut() else { return self.hear_call(now, node) };
         for (number, index) in source.routes.iter().flatten() {
@@ -147,6 +147,10 @@ impl Table {
                 source.fresh = true;
             }
         }
+        if *slot.session.feel() != profile.feel && !slot.tuning.flipped {
+            slot.tuning.change(now, &slot.session.feel().clone());
+        }
+        slot.tuning.flipped = false;
         // Shaped once: only the events of the last change stand.
         if slot.session.set_feel(now, profile.feel) {
             self.writes |= 1 << number.index();
@@ -200,6 +204,10 @@ impl Table {
                         return Err(format!("there is a profile named {name} already"));
                     }
                 }
+                Change::Feel(which, Setting::Gate(_) | Setting::Invert(_)) if !which.is_stick() => {
+                    return Err(format!("the {} has neither a gate nor axes to invert", which.name()));
+                }
+                Change::Feel(_, setting) => setting.check()?,
                 Change::DeadZone { thousandths, .. } if *thousandths > 900 => {
                     return Err("a dead zone is at most 0.9 of full travel".into());
                 }

@@ -89,6 +89,12 @@ impl Table {
     pub(super) fn run_engines(&mut self, due: Micros) {
         for number in SlotNumber::all() {
             let members = self.slot(number).map_or(0, |slot| slot.session.members.len());
+            if let Some(slot) = &mut self.slots[number.index()]
+                && slot.session.due().is_some_and(|wants| wants <= due)
+                && slot.session.handle_own(due)
+            {
+                self.writes |= 1 << number.index();
+            }
             for index in 0..members {
                 let wants = self.slot(number).and_then(|slot| slot.session.members[index].due());
                 if wants.is_none_or(|wants| wants > due) {

@@ -29,6 +29,7 @@ impl Table {
             pad: PadCondition::Making,
             pad_node: String::new(),
             rumble: None,
+            tuning: super::Tuning::default(),
             asked: false,
             retry_at: None,
         }
@@ -316,7 +317,9 @@ impl Table {
             && let (Some(a), Some(b)) = (a, b)
         {
             std::mem::swap(&mut a.session.members, &mut b.session.members);
-            std::mem::swap(&mut a.session.feel, &mut b.session.feel);
+            let (first, second) = (*a.session.feel(), *b.session.feel());
+            a.session.set_feel(now, second);
+            b.session.set_feel(now, first);
             std::mem::swap(&mut a.profile, &mut b.profile);
             for slot in [a, b] {
                 slot.session.seen = crate::pad::Seen::default();

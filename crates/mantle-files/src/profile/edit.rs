@@ -43,6 +43,7 @@ fn apply(document: &mut DocumentMut, change: &Change) {
                 set(table, key, f64::from(*thousandths) / 1000.0);
             }
         }
+        Change::Feel(which, setting) => super::feel::set(document, *which, setting),
         Change::Name(name) => set(document.as_table_mut(), "name", name.as_str()),
     }
 }
@@ -59,7 +60,7 @@ fn set_word(document: &mut DocumentMut, key: &str, target: Target, word: &str) {
 }
 
 /// Puts a value in, and leaves what stands around the old one.
-fn set(table: &mut dyn toml_edit::TableLike, key: &str, new: impl Into<toml_edit::Value>) {
+pub(super) fn set(table: &mut dyn toml_edit::TableLike, key: &str, new: impl Into<toml_edit::Value>) {
     let mut new = new.into();
     if let Some(old) = table.get(key).and_then(Item::as_value) {
         *new.decor_mut() = old.decor().clone();

@@ -4,6 +4,7 @@
 //! one keeps the person's comments and order.
 
 mod edit;
+mod feel;
 mod history;
 mod reader;
 

@@ -4,7 +4,7 @@ use super::{ENDING, ProfileFile};
 use crate::pointed::{self, At, Reader};
 use crate::suggest::nearest;
 use mantle_core::binding::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Profile, Rule};
-use mantle_core::feel::{DEAD_ZONE, Feel};
+use mantle_core::feel::Feel;
 use mantle_core::pad::{TARGETS, Target};
 use mantle_core::time::Micros;
 use std::path::Path;
@@ -19,7 +19,6 @@ const BINDING: &[&str] =
     &["target", "source", "layer", "inverted", "press", "release", "sensitivity", "ramp", "toggle", "shortest", "with"];
 const TARGET: &[&str] = &["name", "combine"];
 const STICK: &[&str] = &["which", "turn"];
-const FEEL: &[&str] = &["stick_dead_zone", "trigger_dead_zone"];
 /// Bindings at most; what is behind them is said, and does not play.
 const BINDINGS: usize = 512;
 
@@ -75,11 +74,7 @@ impl Reader<'_> {
             }
         }
         if let Some(at) = self.below(at, "feel") {
-            self.known(&at, FEEL);
-            profile.feel.stick_dead_zone =
-                self.real(&at, "stick_dead_zone", 0.0..=0.9).map_or(DEAD_ZONE, |share| share as f32);
-            profile.feel.trigger_dead_zone =
-                self.real(&at, "trigger_dead_zone", 0.0..=0.9).map_or(DEAD_ZONE, |share| share as f32);
+            profile.feel = self.feel(&at);
         }
         profile.actions = self.names_of(at, "actions");
         profile.prompts = self.names_of(at, "prompts");

@@ -1,3 +1,4 @@
+use mantle_core::feel::{Gate, Setting, Shaped};
 use super::*;
 use mantle_core::binding::{Change, Combine, Opposite};
 use mantle_core::pad::{TARGETS, Target};
@@ -45,7 +46,7 @@ fn a_profile_is_understood_and_a_slip_disables_itself_alone() {
     );
     let profile = read.profile.expect("it can be used");
     assert_eq!((profile.name.as_str(), profile.opposite, profile.layers.len()), ("ferry", Opposite::Last, 1));
-    assert_eq!(profile.feel.stick_dead_zone, 0.08);
+    assert_eq!(profile.feel.sticks.map(|shape| shape.dead_zone), [0.08; 2]);
     assert_eq!(profile.action(Target::South), Some("jump"));
     assert_eq!(profile.combine_of(Target::LeftTrigger), Combine::Sum);
     let rules: Vec<_> = profile.rules.iter().map(|rule| (rule.target, rule.layer, rule.line)).collect();
@@ -127,6 +128,25 @@ fn of_two_of_one_name_the_first_one_counts() {
     assert!(faults.len() == 1 && faults[0].to_string().contains("one is the name of"), "{faults:?}");
 }
 
+fn setting() -> impl Strategy<Value = Setting> {
+    let gate = (0..3usize).prop_map(|gate| Setting::Gate(Gate::ALL[gate].1));
+    let curve = prop_oneof![
+        Just(Vec::new()),
+        Just(vec![(250, 120), (500, 330), (750, 620)]),
+        (1u16..400, 0u16..300).prop_map(|(x, y)| vec![(x, y), (x + 300, y + 200)]),
+    ];
+    prop_oneof![
+        (0u16..=900).prop_map(Setting::DeadZone),
+        (0u16..=500).prop_map(Setting::Outer),
+        (0u16..=900).prop_map(Setting::Minimum),
+        (100u16..=5000).prop_map(Setting::Sensitivity),
+        (0u16..=500).prop_map(Setting::Smoothing),
+        curve.prop_map(Setting::Curve),
+        Just(Setting::Default),
+        gate,
+    ]
+}
+
 proptest! {
     #[test]
     fn what_is_set_is_read(changes in prop::collection::vec((0..TARGETS.len(), 1..30u8, any::<bool>()), 1..12)) {
@@ -141,6 +161,30 @@ proptest! {
             let own: Vec<String> = profile.rules.iter().filter(|rule| rule.target == target).filter_map(|rule| rule.source.as_ref().map(|source| source.text())).collect();
             prop_assert_eq!(own, source.into_iter().collect::<Vec<_>>());
         }
+    }
+
+    /// Whatever is set of a feel is read so again, and everything else of it as before.
+    #[test]
+    fn what_is_set_of_a_feel_is_read(settings in prop::collection::vec((0..4usize, setting()), 1..10)) {
+        let mut text = FERRY.to_owned();
+        let mut feel = read("p", &text).profile.expect("it can be used").feel;
+        let usual = feel;
+        for (which, setting) in settings {
+            let which = Shaped::ALL[which];
+            if matches!(setting, Setting::Gate(_)) && !which.is_stick() {
+                continue;
+            }
+            text = change("p", &text, &[Change::Feel(which, setting.clone())]).expect("changed");
+            let shape = match setting {
+                Setting::Default => *usual.of(which),
+                _ => setting.apply(*feel.of(which)),
+            };
+            *feel.of_mut(which) = shape;
+            let read = read("p", &text);
+            prop_assert_eq!(read.faults.len(), 1, "as in the beginning: {:?}", read.faults);
+            prop_assert_eq!(read.profile.expect("it can be used").feel, feel, "{}", text);
+        }
+        prop_assert!(text.contains("stick_dead_zone = 0.08 # worn"));
     }
 
     #[test]

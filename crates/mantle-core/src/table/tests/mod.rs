@@ -6,6 +6,7 @@ mod cases;
 mod input_nodes;
 mod profiles;
 mod talk;
+mod tuning;
 mod whatever;
 
 use super::{Effect, Settings, Table};

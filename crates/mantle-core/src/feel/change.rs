@@ -1,0 +1,109 @@
+//! What can be changed of a feel.
+
+use super::{Curve, Gate, Shape};
+use crate::time::Micros;
+use serde::{Deserialize, Serialize};
+
+/// What is shaped.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+#[allow(missing_docs, reason = "the names are the things themselves")]
+pub enum Shaped {
+    LeftStick,
+    RightStick,
+    LeftTrigger,
+    RightTrigger,
+}
+
+impl Shaped {
+    /// All four.
+    pub const ALL: [Self; 4] = [Self::LeftStick, Self::RightStick, Self::LeftTrigger, Self::RightTrigger];
+
+    /// Its name.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::LeftStick => "left stick",
+            Self::RightStick => "right stick",
+            Self::LeftTrigger => "left trigger",
+            Self::RightTrigger => "right trigger",
+        }
+    }
+
+    /// Whether it is a stick.
+    #[must_use]
+    pub fn is_stick(self) -> bool {
+        matches!(self, Self::LeftStick | Self::RightStick)
+    }
+}
+
+/// One setting of a feel.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Setting {
+    /// The dead zone, in thousandths of full travel: 0 to 900.
+    DeadZone(u16),
+    /// The outer dead zone, in thousandths: 0 to 500.
+    Outer(u16),
+    /// The minimum output, in thousandths: 0 to 900.
+    Minimum(u16),
+    /// The sensitivity, in thousandths: 100 to 5000.
+    Sensitivity(u16),
+    /// Milliseconds of smoothing: 0 to 500.
+    Smoothing(u16),
+    /// The gate.
+    Gate(Gate),
+    /// X and Y the other way around; of sticks only.
+    Invert([bool; 2]),
+    /// The points of the curve, in thousandths; none for a straight one.
+    Curve(Vec<(u16, u16)>),
+    /// Everything as it is where nobody has changed anything.
+    Default,
+}
+
+impl Setting {
+    /// What is wrong with it, if anything.
+    ///
+    /// # Errors
+    /// It lies out of its range, or is no curve.
+    pub fn check(&self) -> Result<(), String> {
+        let within = |value: u16, low: u16, high: u16, what: &str| {
+            let share = |thousandths: u16| f32::from(thousandths) / 1000.0;
+            match (low..=high).contains(&value) {
+                true => Ok(()),
+                false => Err(format!("{what}: {} is not within {} to {}", share(value), share(low), share(high))),
+            }
+        };
+        match self {
+            Self::DeadZone(value) => within(*value, 0, 900, "dead zone"),
+            Self::Outer(value) => within(*value, 0, 500, "outer dead zone"),
+            Self::Minimum(value) => within(*value, 0, 900, "minimum output"),
+            Self::Sensitivity(value) => within(*value, 100, 5000, "sensitivity"),
+            Self::Smoothing(value) => within(*value, 0, 500, "smoothing, in seconds"),
+            Self::Curve(points) => curve(points).map(|_| ()).map_err(|why| format!("curve: {why}")),
+            Self::Gate(_) | Self::Invert(_) | Self::Default => Ok(()),
+        }
+    }
+
+    /// A shape with this setting.
+    #[must_use]
+    pub fn apply(&self, mut shape: Shape) -> Shape {
+        let share = |thousandths: u16| f32::from(thousandths) / 1000.0;
+        match self {
+            Self::DeadZone(value) => shape.dead_zone = share(*value),
+            Self::Outer(value) => shape.outer = share(*value),
+            Self::Minimum(value) => shape.minimum = share(*value),
+            Self::Sensitivity(value) => shape.sensitivity = share(*value),
+            Self::Smoothing(value) => shape.smoothing = Micros::millis(u64::from(*value)),
+            Self::Gate(gate) => shape.gate = *gate,
+            Self::Invert(invert) => shape.invert = *invert,
+            Self::Curve(points) => shape.curve = curve(points).unwrap_or_default(),
+            Self::Default => shape = Shape::plain(super::DEAD_ZONE),
+        }
+        shape
+    }
+}
+
+fn curve(points: &[(u16, u16)]) -> Result<Curve, &'static str> {
+    let share = |thousandths: u16| f32::from(thousandths) / 1000.0;
+    let points: Vec<(f32, f32)> = points.iter().map(|(x, y)| (share(*x), share(*y))).collect();
+    Curve::new(&points)
+}

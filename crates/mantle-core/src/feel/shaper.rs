@@ -1,0 +1,120 @@
+//! A feel that is ready to run.
+
+use super::curve::Ready;
+use super::{Feel, Gate, Shape};
+
+/// What shapes six lanes.
+#[derive(Clone, Debug, Default)]
+pub struct Shaper {
+    /// Dead zones of the sticks and the triggers, which is all that most feels say.
+    sticks: [f32; 2],
+    triggers: [f32; 2],
+    full: Option<Box<Full>>,
+}
+
+/// Whatever else a feel may say.
+#[derive(Clone, Debug)]
+struct Full {
+    shapes: [Shape; 4],
+    curves: [Ready; 4],
+}
+
+impl Shaper {
+    /// Makes a feel ready.
+    #[must_use]
+    pub fn new(feel: &Feel) -> Self {
+        let shapes = [feel.sticks[0], feel.sticks[1], feel.triggers[0], feel.triggers[1]];
+        let is_plain = |shape: &Shape| Shape { smoothing: Default::default(), ..*shape } == Shape::plain(shape.dead_zone);
+        let full = (!shapes.iter().all(is_plain))
+            .then(|| Box::new(Full { shapes, curves: shapes.map(|shape| Ready::new(&shape.curve)) }));
+        let dead = |all: [Shape; 2]| all.map(|shape| shape.dead_zone);
+        Self { sticks: dead(feel.sticks), triggers: dead(feel.triggers), full }
+    }
+
+    /// Shapes both sticks' X and Y, -1 to 1 each, to -32768 to 32767, and both triggers, 0 to 1, to 0 to 255: the six
+    /// in this order; the last two lanes are nobody's.
+    ///
+    /// Of a stick only the distance from the middle is shaped, so the direction stays; the corners of a square stick
+    /// stay corners.
+    #[inline]
+    #[must_use]
+    pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
+        if let Some(full) = &self.full {
+            return full.shape(lanes);
+        }
+        let [lx, ly, rx, ry, triggers @ ..] = *lanes;
+        let [[lx, ly], [rx, ry]] = [([lx, ly], self.sticks[0]), ([rx, ry], self.sticks[1])].map(|([x, y], dead)| {
+            let distance = (x * x + y * y).sqrt();
+            let gain = (distance - dead) / ((1.0 - dead) * distance);
+            let gain = if distance <= dead { 0.0 } else { gain };
+            [x * gain, y * gain]
+        });
+        let sticks = [lx, ly, rx, ry].map(|value| {
+            let full = if value < 0.0 { 32768.0 } else { 32767.0 };
+            rounded(value * full)
+        });
+        let [left, right, ..] = triggers;
+        let [left, right] = [(left, self.triggers[0]), (right, self.triggers[1])].map(|(travel, dead)| {
+            let full = crate::pad::TRIGGER_FULL as f32 / (1.0 - dead);
+            rounded(if travel > dead { travel - dead } else { 0.0 } * full)
+        });
+        let [a, b, rx, ry] = sticks;
+        [a, b, rx, ry, left, right, 0, 0]
+    }
+}
+
+impl Full {
+    #[cold]
+    fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
+        let [lx, ly, rx, ry, left, right, ..] = *lanes;
+        let [[lx, ly], [rx, ry]] = [(0, lx, ly), (1, rx, ry)].map(|(at, x, y)| self.stick(at, x, y));
+        let sticks = [lx, ly, rx, ry].map(|value| rounded(value * if value < 0.0 { 32768.0 } else { 32767.0 }));
+        let triggers = [(2, left), (3, right)].map(|(at, travel)| {
+            rounded(self.distance(at, travel.min(1.0)).min(1.0) * crate::pad::TRIGGER_FULL as f32)
+        });
+        let [a, b, c, d] = sticks;
+        [a, b, c, d, triggers[0], triggers[1], 0, 0]
+    }
+
+    /// What comes out at a distance from rest; corners go on beyond 1.
+    fn distance(&self, at: usize, distance: f32) -> f32 {
+        let shape = &self.shapes[at];
+        let room = (1.0 - shape.outer - shape.dead_zone).max(0.01);
+        let share = (distance - shape.dead_zone) / room;
+        if share <= 0.0 {
+            return 0.0;
+        }
+        // In the outer dead zone it is full; only the corners of a stick lie beyond it.
+        let share = if distance <= 1.0 { share.min(1.0) } else { distance };
+        let curved = self.curves[at].at(share) * shape.sensitivity;
+        shape.minimum + (1.0 - shape.minimum) * curved
+    }
+
+    fn stick(&self, at: usize, x: f32, y: f32) -> [f32; 2] {
+        let shape = &self.shapes[at];
+        let distance = x.hypot(y);
+        if distance <= 0.0 {
+            return [0.0, 0.0];
+        }
+        let mut out = self.distance(at, distance);
+        let [x, y] = [x, y].map(|value| value / distance);
+        match shape.gate {
+            Gate::Free => {}
+            Gate::Circle => out = out.min(1.0),
+            Gate::Square => out = out.min(1.0) / x.abs().max(y.abs()),
+        }
+        let [a, b] = shape.invert.map(|invert| if invert { -1.0 } else { 1.0 });
+        [x * out * a, y * out * b]
+    }
+}
+
+/// To the nearest number within 16 bits. From here up a float has no room for fractions, so that adding it rounds, and
+/// the number can be read off the lowest bits: cheaper than a conversion that has to mind everything.
+#[inline(always)]
+fn rounded(value: f32) -> i32 {
+    const BASE: f32 = (3 << 22) as f32;
+    let value = if value > -32768.0 { value } else { -32768.0 };
+    let value = if value < 32767.0 { value } else { 32767.0 };
+    (value + BASE).to_bits() as i32 - BASE.to_bits() as i32
+}
+

@@ -1,0 +1,101 @@
+//! Smoothing: a change comes through little by little. It costs time, so it is off unless somebody asks for it.
+
+use super::Feel;
+use crate::time::Micros;
+
+/// While something has not come through, it goes on in steps of this.
+const STEP: Micros = Micros::millis(4);
+/// What is closer than this to where it goes is there: half a step of 16 bits.
+pub const SETTLES: f32 = 0.5 / 32768.0;
+
+/// Smooths six lanes. A pure function of the stamps: needless looks change nothing but the steps' places.
+#[derive(Clone, Debug, Default)]
+pub struct Smooth {
+    /// The time of each lane; 0 where it is not smoothed.
+    times: [f32; 6],
+    at: [f32; 6],
+    to: [f32; 6],
+    now: Micros,
+    due: Option<Micros>,
+}
+
+impl Smooth {
+    /// What a feel asks for; none if it asks for no smoothing.
+    #[must_use]
+    pub fn new(feel: &Feel) -> Option<Self> {
+        let [left, right] = feel.sticks.map(|shape| shape.smoothing.0 as f32);
+        let [lt, rt] = feel.triggers.map(|shape| shape.smoothing.0 as f32);
+        let times = [left, left, right, right, lt, rt];
+        times.iter().any(|time| *time > 0.0).then(|| Self { times, ..Self::default() })
+    }
+
+    /// When it wants to go on.
+    #[must_use]
+    pub fn deadline(&self) -> Option<Micros> {
+        self.due
+    }
+
+    /// Where the lanes are at a time, if they go there from then on.
+    pub fn handle_lanes(&mut self, now: Micros, lanes: &[f32; 8]) -> [f32; 8] {
+        let passed = now.since(self.now).0 as f32;
+        // What was asked for until now has been on its way until now.
+        for (at, (to, time)) in self.at.iter_mut().zip(self.to.iter().zip(self.times)) {
+            let left = if time > 0.0 { (-passed / time).exp() } else { 0.0 };
+            let off = (*at - *to) * left;
+            *at = if off.abs() < SETTLES { *to } else { *to + off };
+        }
+        (self.now, self.to) = (now, std::array::from_fn(|lane| lanes[lane]));
+        let mut out = *lanes;
+        let mut moves = false;
+        for (lane, time) in self.times.into_iter().enumerate() {
+            if time > 0.0 {
+                out[lane] = self.at[lane];
+                moves |= self.at[lane] != self.to[lane];
+            } else {
+                self.at[lane] = self.to[lane];
+            }
+        }
+        self.due = moves.then(|| now.after(STEP));
+        out
+    }
+
+    /// Everything is at rest at once: what was let go is not smoothed.
+    pub fn release(&mut self) {
+        (self.at, self.to, self.due) = ([0.0; 6], [0.0; 6], None);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn most_of_a_change_comes_through_in_its_time_and_all_of_it_in_the_end() {
+        let mut feel = Feel::default();
+        feel.sticks[0].smoothing = Micros::millis(40);
+        let mut smooth = Smooth::new(&feel).expect("it is asked for");
+        let full = [1.0; 8];
+        let first = smooth.handle_lanes(Micros::millis(100), &full);
+        assert_eq!((first[0], first[2]), (0.0, 1.0), "the right stick is not smoothed");
+        let mut now = Micros::millis(100);
+        let mut after_its_time = 0.0;
+        while let Some(due) = smooth.deadline() {
+            assert_eq!(due, now.after(STEP));
+            now = due;
+            let lanes = smooth.handle_lanes(now, &full);
+            if now == Micros::millis(140) {
+                after_its_time = lanes[0];
+            }
+        }
+        assert!((0.62..0.64).contains(&after_its_time), "{after_its_time}");
+        assert_eq!(smooth.handle_lanes(now, &full)[0], 1.0);
+        assert!(now < Micros::millis(700), "{now:?}");
+        smooth.release();
+        assert_eq!((smooth.handle_lanes(now, &[0.0; 8])[0], smooth.deadline()), (0.0, None));
+    }
+
+    #[test]
+    fn without_smoothing_there_is_none() {
+        assert!(Smooth::new(&Feel::default()).is_none());
+    }
+}

@@ -1,0 +1,91 @@
+use super::profiles::{give, profile, world};
+use super::*;
+use crate::binding::{Change, ProfileAct};
+use crate::feel::{Feel, Setting, Shape, Shaped};
+use std::sync::Arc;
+
+fn across(world: &World) -> i32 {
+    world.pad(1).axes[0]
+}
+
+/// The profile says this of the left stick from now on.
+fn feel(world: &mut World, change: impl Fn(&mut Shape)) {
+    let mut feel = Feel::plain(0.0, 0.0);
+    change(&mut feel.sticks[0]);
+    let profile = crate::binding::Profile { feel, ..profile("ferry", Vec::new()) };
+    world.table.handle_profiles(world.now, vec![Arc::new(profile)], false);
+    world.settle();
+}
+
+#[test]
+fn the_old_and_the_new_play_one_after_the_other() {
+    let mut world = world(Vec::new());
+    feel(&mut world, |_| ());
+    world.now.0 += 70_000_000;
+    feel(&mut world, |shape| shape.sensitivity = 2.0);
+    feel(&mut world, |shape| shape.sensitivity = 3.0);
+    world.report(0, &[0, 153]);
+    let new = across(&world);
+    give(&mut world, Command::FlipFeel { slot: slot(1) });
+    let old = across(&world);
+    assert!(old > 6_000 && (new - 3 * old).abs() < 10, "from before all changes: {old}, {new}");
+    give(&mut world, Command::FlipFeel { slot: slot(1) });
+    assert_eq!(across(&world), new);
+    give(&mut world, Command::FlipFeel { slot: slot(1) });
+    feel(&mut world, |shape| shape.sensitivity = 4.0);
+    assert!(!world.table.slot(slot(1)).expect("in use").tuning.flipped, "a change plays at once");
+}
+
+#[test]
+fn what_is_smoothed_goes_on_by_itself_and_is_let_go_at_once() {
+    let mut world = world(Vec::new());
+    feel(&mut world, |shape| shape.smoothing = Micros::millis(20));
+    world.report(0, &[0, 255]);
+    let first = across(&world);
+    world.table.handle_time(world.now.after(Micros::millis(20)));
+    world.settle();
+    let later = across(&world);
+    assert!(first < 1_000 && (19_000..21_000).contains(&later), "{first} {later}");
+    world.table.handle_time(world.now.after(Micros::seconds(1)));
+    world.settle();
+    assert_eq!((across(&world), world.table.deadline()), (32_767, None), "it comes to its end");
+    give(&mut world, Command::LetGo);
+    assert_eq!(across(&world), 0, "let go is not smoothed");
+}
+
+#[test]
+fn an_output_is_walked_up_until_the_game_moves() {
+    let mut world = world(Vec::new());
+    let which = Shaped::LeftStick;
+    give(&mut world, Command::WalkOutput { slot: slot(1), which });
+    world.table.handle_time(world.now.after(Micros::seconds(2)));
+    world.settle();
+    assert_eq!(across(&world), (0.2f32 * 32_767.0).round() as i32, "a tenth a second");
+    give(&mut world, Command::EndWalk { slot: slot(1), moved: true });
+    let asked = world.effects.iter().rev().find_map(|effect| match effect {
+        Effect::Profile { act: ProfileAct::Change(changes), .. } => Some(changes.clone()),
+        _ => None,
+    });
+    assert_eq!(asked, Some(vec![Change::Feel(which, Setting::Minimum(200))]));
+    assert_eq!(across(&world), 0, "it is at rest again");
+    give(&mut world, Command::WalkOutput { slot: slot(1), which });
+    world.table.handle_time(world.now.after(Micros::seconds(60)));
+    world.settle();
+    assert_eq!(across(&world), (0.6f32 * 32_767.0).round() as i32, "not further than that");
+    give(&mut world, Command::LetGo);
+    assert_eq!(across(&world), 0);
+}
+
+#[test]
+fn what_is_measured_is_what_the_device_gives() {
+    let mut world = world(Vec::new());
+    give(&mut world, Command::MeasureFeel(Some((slot(1), Shaped::LeftStick))));
+    for _ in 0..5_100 {
+        world.report(0, &[0, 131]);
+    }
+    let (_, measure) = world.table.measuring().expect("it goes on");
+    assert!(measure.rolling());
+    assert!((0.02..0.03).contains(&measure.figures().0), "{:?}", measure.figures());
+    give(&mut world, Command::MeasureFeel(None));
+    assert!(world.table.measuring().is_none());
+}

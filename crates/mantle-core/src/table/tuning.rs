@@ -1,0 +1,133 @@
+//! The feel of a slot tuned while it plays: the old and the new one after the other, measured, and walked up.
+
+use super::Table;
+use crate::binding::{Change, ProfileAct};
+use crate::command::CommandNumber;
+use crate::device::NodeId;
+use crate::feel::{Feel, Measure, Setting, Shaped};
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+
+/// Changes within this time are one: the old feel is the one before the first of them.
+const ONE: Micros = Micros::seconds(60);
+
+/// A feel that was changed: what it was before.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Tuning {
+    /// The feel before the changes.
+    pub old: Option<Feel>,
+    /// Whether that one plays.
+    pub flipped: bool,
+    changed: Micros,
+}
+
+impl Tuning {
+    /// A change: from this feel to another one.
+    pub(super) fn change(&mut self, now: Micros, before: &Feel) {
+        if self.old.is_none() || now.since(self.changed) > ONE {
+            self.old = Some(*before);
+        }
+        (self.changed, self.flipped) = (now, false);
+    }
+}
+
+/// A stick or trigger that is measured.
+#[derive(Clone, Debug)]
+pub(super) struct Measuring {
+    slot: SlotNumber,
+    measure: Measure,
+}
+
+impl Measuring {
+    pub(super) fn deadline(&self) -> Option<Micros> {
+        self.measure.deadline()
+    }
+}
+
+impl Table {
+    /// What is measured, and for which slot.
+    #[must_use]
+    pub fn measuring(&self) -> Option<(SlotNumber, &Measure)> {
+        self.measuring.as_deref().map(|one| (one.slot, &one.measure))
+    }
+
+    /// The old feel plays, or the new one again.
+    pub(super) fn flip(&mut self, now: Micros, number: SlotNumber) -> Result<(), String> {
+        let profile = self.slot(number).map(|slot| self.profile_of(&slot.profile));
+        let (Some(profile), Some(slot)) = (profile, &mut self.slots[number.index()]) else {
+            return Err(format!("{number} is empty"));
+        };
+        let Some(old) = slot.tuning.old.filter(|old| *old != profile.feel) else {
+            return Err("nothing of the feel has been changed yet".into());
+        };
+        slot.tuning.flipped = !slot.tuning.flipped;
+        let next = if slot.tuning.flipped { old } else { profile.feel };
+        if slot.session.set_feel(now, next) {
+            self.writes |= 1 << number.index();
+        }
+        self.due = self.deadline();
+        Ok(())
+    }
+
+    /// Measures a stick or trigger, or no longer.
+    pub(super) fn measure(&mut self, now: Micros, what: Option<(SlotNumber, Shaped)>) -> Result<(), String> {
+        if let Some((number, _)) = what
+            && self.slot(number).is_none_or(|slot| slot.session.members.is_empty())
+        {
+            return Err(format!("nobody plays in {number}"));
+        }
+        self.measuring = what.map(|(slot, which)| Box::new(Measuring { slot, measure: Measure::new(now, which) }));
+        self.update_listens();
+        Ok(())
+    }
+
+    pub(super) fn hear_measuring(&mut self, now: Micros) {
+        let Some(measuring) = self.measuring.as_deref_mut() else { return };
+        if let Some(slot) = &self.slots[measuring.slot.index()] {
+            measuring.measure.handle_lanes(now, &slot.session.before_feel().lanes);
+            self.due = self.deadline();
+        }
+    }
+
+    pub(super) fn run_measuring(&mut self, due: Micros) {
+        if let Some(measuring) = &mut self.measuring {
+            measuring.measure.handle_time(due);
+        }
+    }
+
+    /// A pad's output goes up slowly until the person says that the game moved.
+    pub(super) fn walk(&mut self, now: Micros, number: SlotNumber, which: Shaped) -> Result<(), String> {
+        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        if slot.session.paused() {
+            return Err("everything is let go: resume first".into());
+        }
+        slot.session.walk(now, which);
+        self.due = self.deadline();
+        Ok(())
+    }
+
+    /// It has moved: what was sent then is the minimum output from now on. Or it shall only stop.
+    pub(super) fn end_walk(
+        &mut self,
+        now: Micros,
+        number: CommandNumber,
+        slot: SlotNumber,
+        moved: bool,
+    ) -> Result<(), String> {
+        let Some(entry) = &mut self.slots[slot.index()] else { return Err(format!("{slot} is empty")) };
+        let Some((which, share)) = entry.session.end_walk(now) else { return Err("nothing is walked up".into()) };
+        self.writes |= 1 << slot.index();
+        if moved {
+            let thousandths = (share * 1000.0).round() as u16;
+            let change = Change::Feel(which, Setting::Minimum(thousandths));
+            return self.edit(number, slot, ProfileAct::Change(vec![change]));
+        }
+        Ok(())
+    }
+
+    /// Whatever looks on while reports come.
+    pub(super) fn hear_all(&mut self, now: Micros, node: NodeId) {
+        self.hear_measuring(now);
+        self.hear_looking(now, node);
+    }
+}
