@@ -2,7 +2,7 @@
 
 use mantle_core::binding::{Bindings, Compiled, Contribution, How, default_bindings};
 use mantle_core::control::{Control, ControlKind, Layout, PartLayout, Place, hat_directions};
-use mantle_core::feel::{Feel, Shaper};
+use mantle_core::feel::Feel;
 use mantle_core::pad::{PadState, TARGETS, Target};
 use mantle_hid::{Descriptor, Frame};
 use proptest::prelude::*;
@@ -184,7 +184,7 @@ proptest! {
     fn shaping_all_lanes_is_shaping_each(lanes in prop::array::uniform6(-1.0f32..1.0), dead in 0.0f32..0.9) {
         let feel = Feel::plain(dead, dead);
         let [lx, ly, rx, ry, left, right] = lanes;
-        let all = Shaper::new(&feel).shape(&[lx, ly, rx, ry, left, right, 0.0, 0.0]);
+        let all = feel.shape(&[lx, ly, rx, ry, left, right, 0.0, 0.0]);
         prop_assert_eq!([all[0], all[1]], feel.stick(lx, ly));
         prop_assert_eq!([all[2], all[3]], feel.stick(rx, ry));
         prop_assert_eq!([all[4], all[5]], [feel.trigger(left), feel.trigger(right)]);

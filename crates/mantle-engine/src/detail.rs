@@ -11,7 +11,9 @@ use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_hid::Want;
-use mantle_talk::{BindingRow, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail, Watch};
+use mantle_talk::{
+    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, MeasureView, NodeRow, SlotDetail, Watch,
+};
 use std::fmt::Write;
 
 /// Controls that are shown of one part; a keyboard's others have no use on a screen.
@@ -91,21 +93,35 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
         }
     }
     left_out.truncate(CONTROLS);
-    let before = session.members.iter().fold(mantle_core::binding::Contribution::default(), |mut sum, member| {
-        sum.merge(&member.contribution);
-        sum
-    });
-    let [lx, ly, rx, ry, left, right, ..] = before.lanes;
+    let [lx, ly, rx, ry, left, right, ..] = session.before_feel().lanes;
     SlotDetail {
         number,
         bindings,
         left_out,
-        dead_zones: (session.feel.stick_dead_zone, session.feel.trigger_dead_zone),
+        feel: feel(now, table, number, slot),
         before_feel: [lx, ly, rx, ry, left, right],
         pad_node: slot.pad_node.clone(),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
         games: games(table, number, slot),
         devices,
+    }
+}
+
+fn feel(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> FeelView {
+    let measuring = table.measuring().filter(|(own, _)| *own == number).map(|(_, measure)| MeasureView {
+        which: measure.which(),
+        left: measure.deadline().map(|due| due.since(now).0.div_ceil(100_000).min(600) as u16),
+        moved: measure.moved(),
+        rolled: (measure.rolled().0 as u8, measure.rolled().1 as u8),
+        figures: measure.figures(),
+        proposal: measure.proposal().map(|measured| (measured.dead_zone, measured.outer)),
+    });
+    FeelView {
+        feel: *slot.session.feel(),
+        old: slot.tuning.old,
+        flipped: slot.tuning.flipped,
+        measuring,
+        walking: slot.session.walking(),
     }
 }
 

@@ -238,7 +238,6 @@ impl Publisher {
             );
         }
         let stages = facts.as_ref().map(stages).unwrap_or([mantle_talk::StageState::Untried; Stage::COUNT]);
-        let dead = session.feel.stick_dead_zone;
         SlotRow {
             number,
             profile: slot.profile.clone(),
@@ -251,7 +250,7 @@ impl Publisher {
             bars: rate.bars(),
             controls,
             bound: session.members.iter().fold(0, |all, member| all | member.bound()),
-            feel: ["straight".into(), format!("dead zone {dead:.2}")],
+            feel: feel_words(session.feel()),
             pad: *session.state(),
             kind: slot.kind.name().into(),
             games: games_words(table, number, slot),
@@ -371,6 +370,16 @@ fn capture_view(capturing: &mantle_core::table::Capturing) -> CaptureView {
             _ => None,
         },
     }
+}
+
+/// The feel in two short lines: what is out of the ordinary first.
+fn feel_words(feel: &mantle_core::feel::Feel) -> [String; 2] {
+    let shapes: Vec<_> = feel.sticks.iter().chain(&feel.triggers).collect();
+    let curved = shapes.iter().find(|shape| shape.curve != Default::default());
+    let curve = curved.map_or("straight", |shape| shape.curve.name().unwrap_or("a curve of its own"));
+    let [left, right] = feel.sticks.map(|shape| shape.dead_zone);
+    let dead = if left == right { format!("dead zone {left:.2}") } else { format!("dead {left:.2}, {right:.2}") };
+    [curve.into(), dead]
 }
 
 fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [String; 2] {

@@ -1,5 +1,6 @@
 //! The detail of one slot or device.
 
+use crate::feel::FeelView;
 use crate::reports::ReportsDetail;
 use mantle_core::control::Packing;
 use mantle_core::device::{DeviceId, NodeId};
@@ -31,8 +32,8 @@ pub struct SlotDetail {
     pub bindings: Vec<BindingRow>,
     /// Controls that play nothing, and why.
     pub left_out: Vec<(String, String)>,
-    /// Dead zone of the sticks and of the triggers, shares of full travel.
-    pub dead_zones: (f32, f32),
+    /// How it feels.
+    pub feel: FeelView,
     /// Where the sticks and triggers are before feel: shares, X right and Y down positive.
     pub before_feel: [f32; 6],
     /// What the system calls the pad.

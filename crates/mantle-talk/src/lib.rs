@@ -15,6 +15,7 @@
 
 mod calibration;
 mod detail;
+mod feel;
 mod finding;
 mod order;
 mod reports;
@@ -22,11 +23,13 @@ mod rollcall;
 
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail};
+pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::binding::{Change, Named};
 pub use mantle_core::command::{Answer, Command, CommandNumber, OWN};
 pub use mantle_core::control::calibration::Phase as CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};
+pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, PRESETS, Setting, Shape, Shaped};
 pub use mantle_core::measure::{ByteRole, Gaps};
 pub use mantle_core::pad::{PadKind, PadState, TARGETS, Target};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};

@@ -12,19 +12,20 @@
 //! ```
 
 use crate::binding::Swap;
+use crate::feel::Knob;
 use crate::frozen::Frozen;
 use crate::hand::InHand;
-use crate::keys::{self, Binding, Intent, Place};
+use crate::keys::{self, FeelKey, Intent, Place};
 use crate::over::{Choose, TypedFor, Typing};
 use crate::panel::Ui;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
-    CalibrationPhase, Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, OWN, Order, SlotNumber, Snapshot,
-    Stage, TapeOrder, Target, Watch,
+    CalibrationPhase, Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, OWN, Order, Shape, Shaped,
+    SlotNumber, Snapshot, Stage, TapeOrder, Target, Watch,
 };
 use ratatui::Frame;
-use ratatui::crossterm::event::{Event, KeyEventKind, MouseButton, MouseEventKind};
+use ratatui::crossterm::event::{Event, KeyEventKind};
 use ratatui::layout::{Position, Rect};
 use std::sync::Arc;
 use std::time::Duration;
@@ -45,6 +46,8 @@ pub enum Click {
     Cell(Row, Stage),
     /// Choose this target; a second click binds it.
     Target(usize),
+    /// Choose this setting of the feel.
+    Knob(Knob),
     /// As the key.
     Key(Intent),
     /// A control of the device in hand.
@@ -102,6 +105,11 @@ pub struct App {
     pub(crate) redo: Vec<Command>,
     /// The chosen control of the pad, by its place among all of them.
     pub(crate) target: usize,
+    /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
+    pub(crate) shaped: usize,
+    pub(crate) knob: Knob,
+    /// How something will feel once it is saved.
+    pub(crate) pending_feel: Option<(SlotNumber, Shaped, Shape)>,
     /// The part whose controls the engine looks at.
     pub(crate) looked_at: Option<(DeviceId, u8)>,
     /// Those that a roll call shall ask for.
@@ -115,7 +123,7 @@ pub struct App {
     pub(crate) keyboards: bool,
     pub(crate) hand: Option<InHand>,
     pub(crate) frozen: Option<Frozen>,
-    clicks: Vec<(Rect, Click)>,
+    pub(crate) clicks: Vec<(Rect, Click)>,
     pub(crate) back: usize,
     pub(crate) width: u16,
     pub(crate) left: bool,
@@ -140,6 +148,9 @@ impl App {
             undo: Vec::new(),
             redo: Vec::new(),
             target: 0,
+            shaped: 0,
+            knob: Knob::DeadZone,
+            pending_feel: None,
             looked_at: None,
             marked: Vec::new(),
             listening: false,
@@ -180,6 +191,9 @@ impl App {
     /// A new snapshot is there.
     pub fn handle_snapshot(&mut self, snapshot: Arc<Snapshot>) {
         self.handle_answers(&snapshot.answers);
+        if self.waiting.is_empty() {
+            self.pending_feel = None;
+        }
         self.snapshot = snapshot;
         self.keep_row();
         self.look_at_capture();
@@ -289,7 +303,11 @@ impl App {
                 Some(view) if view.question.is_some() => Place::CallingUsed,
                 _ => Place::Calling,
             },
+            (None, ..) if self.felt().is_some_and(|felt| felt.measuring.is_some() || felt.walking.is_some()) => {
+                Place::Feeling
+            }
             (None, Some(_), _) => Place::Hand,
+            (None, None, View::Stage) if self.felt().is_some() => Place::Feel,
             (None, None, View::Board) => Place::Board,
             (None, None, View::Stage) => Place::Stage,
             (None, None, View::Journal) => Place::Journal,
@@ -319,39 +337,7 @@ impl App {
         self.update_watch();
     }
 
-    fn handle_mouse(&mut self, kind: MouseEventKind, at: Position) {
-        let hit = self.clicks.iter().rev().find(|(area, _)| area.contains(at)).copied();
-        match (kind, hit) {
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Key(intent)))) => self.handle_intent(intent),
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Cell(row, stage)))) if self.over.is_none() => {
-                if self.row == Some(row) && self.stage == stage && self.view == View::Board {
-                    return self.handle_intent(Intent::Open);
-                }
-                self.row = Some(row);
-                self.stage = stage;
-            }
-            (
-                MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left),
-                Some((area, Click::Control { number, travels })),
-            ) => {
-                let along = f32::from(at.x - area.x) / f32::from(area.width.saturating_sub(1).max(1));
-                self.hand_put(number, if travels { along } else { 1.0 });
-            }
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Target(index)))) if self.over.is_none() => {
-                let again = self.target == index;
-                self.target = index;
-                if again && !self.listening {
-                    self.handle_intent(Intent::Binding(Binding::Press));
-                }
-            }
-            (MouseEventKind::Up(MouseButton::Left), _) => self.hand_rest(),
-            (MouseEventKind::ScrollUp, _) => self.handle_intent(Intent::Up),
-            (MouseEventKind::ScrollDown, _) => self.handle_intent(Intent::Down),
-            _ => {}
-        }
-    }
-
-    fn handle_intent(&mut self, intent: Intent) {
+    pub(crate) fn handle_intent(&mut self, intent: Intent) {
         self.message = None;
         if intent == Intent::QuitNow {
             self.left = true;
@@ -368,6 +354,9 @@ impl App {
                 self.stop_listening();
             }
             return;
+        }
+        if let (Intent::Feel(wanted @ (FeelKey::Take | FeelKey::Leave)), Place::Feeling) = (intent, self.place()) {
+            return self.handle_feel(wanted);
         }
         if let (Intent::Calibrate(wanted), true) = (intent, self.calibrating().is_some()) {
             return self.handle_calibrate(wanted);
@@ -446,12 +435,21 @@ impl App {
             (Detail::Device(device), Some(Row::Device(id, part))) => (device.id, device.part) == (id, part),
             _ => false,
         };
-        let frozen = self.frozen.as_ref();
-        let (target, listening) = (self.target(), self.listening);
-        let snapshot = &self.snapshot;
-        let (marked, theme, calibrating) = (self.marked.as_slice(), self.theme, self.calibrating().is_some());
-        let mut ui =
-            Ui { buffer, theme, snapshot, fresh, frozen, target, marked, listening, calibrating, clicks: &mut clicks };
+        let mut ui = Ui {
+            buffer,
+            theme: self.theme,
+            snapshot: &self.snapshot,
+            fresh,
+            frozen: self.frozen.as_ref(),
+            target: self.target(),
+            shaped: self.shaped(),
+            knob: self.knob,
+            ascii: self.look.ascii,
+            marked: &self.marked,
+            listening: self.listening,
+            calibrating: self.calibrating().is_some(),
+            clicks: &mut clicks,
+        };
         if area.width < crate::terminal::SMALLEST.0 || area.height < crate::terminal::SMALLEST.1 {
             let (w, h) = crate::terminal::SMALLEST;
             ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge it"));

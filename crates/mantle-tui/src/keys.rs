@@ -78,6 +78,8 @@ pub enum Intent {
     Slower,
     /// Something in the Bindings view.
     Binding(Binding),
+    /// Something in the Feel view.
+    Feel(FeelKey),
     /// Something about a calibration.
     Calibrate(Calibrate),
     /// Something about a roll call.
@@ -140,6 +142,35 @@ pub enum Call {
     Stop,
 }
 
+/// What the person wants in the Feel view.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum FeelKey {
+    /// The next setting.
+    Next,
+    /// The one before.
+    Before,
+    /// The next stick or trigger.
+    NextShaped,
+    /// The one before.
+    BeforeShaped,
+    /// The chosen setting one step up.
+    More,
+    /// One step down.
+    Less,
+    /// As it is where nobody has changed anything.
+    Usual,
+    /// The old feel plays, or the new one again.
+    Flip,
+    /// Measure the dead zones.
+    Measure,
+    /// Walk the output up.
+    Walk,
+    /// What is proposed is right; the game has moved.
+    Take,
+    /// Stop what goes on; else back to the board.
+    Leave,
+}
+
 /// What the person wants of a calibration.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Calibrate {
@@ -176,6 +207,10 @@ pub enum Place {
     Typing,
     /// A press is listened for.
     Listening,
+    /// The Feel view.
+    Feel,
+    /// Something is measured or walked up there.
+    Feeling,
     /// A calibration goes on.
     Calibrating,
     /// It has come to a proposal.
@@ -198,7 +233,10 @@ impl Place {
     /// Whether keys that mean nothing else move the device in hand.
     #[must_use]
     pub fn has_hand(self) -> bool {
-        matches!(self, Self::Hand | Self::Listening | Self::Calling | Self::CallingUsed | Self::Calibrating)
+        matches!(
+            self,
+            Self::Hand | Self::Listening | Self::Calling | Self::CallingUsed | Self::Calibrating | Self::Feeling
+        )
     }
 }
 
@@ -302,6 +340,20 @@ const CONTROLS: [Key; 2] = [
     letter('Z', "Z", Intent::Calibrate(Calibrate::Forget), "as the device says", false),
 ];
 
+/// What changes the feel, in its own view.
+const FEEL: [Key; 10] = [
+    key(KeyCode::Tab, "Tab", Intent::Feel(FeelKey::Next), "next", true),
+    key(KeyCode::BackTab, "Shift-Tab", Intent::Feel(FeelKey::Before), "the one before", false),
+    letter('+', "+", Intent::Feel(FeelKey::More), "more", true),
+    letter('-', "-", Intent::Feel(FeelKey::Less), "less", true),
+    letter(']', "]", Intent::Feel(FeelKey::NextShaped), "next stick, trigger", true),
+    letter('[', "[", Intent::Feel(FeelKey::BeforeShaped), "the one before", false),
+    letter('f', "f", Intent::Feel(FeelKey::Flip), "old, new", true),
+    letter('z', "z", Intent::Feel(FeelKey::Measure), "measure", true),
+    letter('e', "e", Intent::Feel(FeelKey::Walk), "walk up", true),
+    letter('d', "d", Intent::Feel(FeelKey::Usual), "default", true),
+];
+
 /// The keys of a place.
 #[must_use]
 pub fn table(place: Place) -> Vec<Key> {
@@ -324,6 +376,20 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.extend(SLOTS);
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
+        }
+        Place::Feel => {
+            keys.extend(ARROWS);
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Feel(FeelKey::Leave), "board", true));
+            keys.extend(FEEL);
+            let own: Vec<KeyCode> = keys.iter().map(|key| key.code).collect();
+            keys.extend(ACTIONS.into_iter().filter(|key| !own.contains(&key.code)));
+            keys.extend(SLOTS);
+            keys.extend(STAGES);
+            keys.push(letter('q', "q", Intent::Quit, "leave", true));
+        }
+        Place::Feeling => {
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Feel(FeelKey::Take), "take it", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Feel(FeelKey::Leave), "stop", true));
         }
         Place::Journal => {
             keys.push(key(KeyCode::Up, "↑", Intent::Up, "older", true));
@@ -426,7 +492,7 @@ mod tests {
             Board, Calibrated, Calibrating, Called, Calling, CallingUsed, Choose, Finding, Hand, Help, Journal,
         };
         use Place::{Listening, Question, Stage, Swap, Typing};
-        let talks = [Calling, CallingUsed, Called, Calibrating, Calibrated];
+        let talks = [Place::Feel, Place::Feeling, Calling, CallingUsed, Called, Calibrating, Calibrated];
         let places = [Board, Stage, Journal, Choose, Question, Help, Typing, Listening, Swap, Hand, Finding];
         for place in places.into_iter().chain(talks) {
             let keys = table(place);

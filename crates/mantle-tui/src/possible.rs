@@ -1,7 +1,7 @@
 //! Which actions are possible now: only then their keys are shown.
 
 use crate::app::{App, Row, View};
-use crate::keys::{self, Calibrate, Intent, Key, Place};
+use crate::keys::{self, Calibrate, FeelKey, Intent, Key, Place};
 use mantle_talk::Stage;
 
 impl App {
@@ -10,6 +10,7 @@ impl App {
         let below = match self.view {
             _ if self.snapshot.finding.is_some() => Place::Finding,
             View::Board => Place::Board,
+            View::Stage if self.felt().is_some() => Place::Feel,
             View::Stage => Place::Stage,
             View::Journal => Place::Journal,
         };
@@ -42,6 +43,14 @@ impl App {
             Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
             Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
+            Intent::Feel(FeelKey::Flip) => self.felt().is_some_and(|felt| felt.old.is_some()),
+            Intent::Feel(FeelKey::Walk) => self.felt().is_some() && self.shaped().is_stick(),
+            Intent::Feel(FeelKey::Leave) => true,
+            Intent::Feel(FeelKey::Take) => self.felt().is_some_and(|felt| {
+                let measured = felt.measuring.as_ref().is_some_and(|measure| measure.proposal.is_some());
+                felt.walking.is_some() || measured
+            }),
+            Intent::Feel(_) => self.felt().is_some(),
             Intent::Calibrate(Calibrate::Forget) => self.is_calibrated(),
             Intent::Calibrate(_) => self.seen_part().is_some(),
             Intent::Binding(_) | Intent::Call(_) => self.bound_slot().is_some(),

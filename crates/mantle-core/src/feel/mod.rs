@@ -9,7 +9,7 @@ mod smooth;
 pub use change::{Setting, Shaped};
 pub use curve::{Curve, POINTS, PRESETS};
 pub use measure::{Measure, Measured, SECTORS};
-pub use shaper::Shaper;
+pub use shaper::{Full, Shaper};
 pub use smooth::{SETTLES, Smooth};
 
 use crate::time::Micros;
@@ -29,7 +29,8 @@ pub enum Gate {
 
 impl Gate {
     /// All of them, as they are written.
-    pub const ALL: [(&'static str, Self); 3] = [("free", Self::Free), ("circle", Self::Circle), ("square", Self::Square)];
+    pub const ALL: [(&'static str, Self); 3] =
+        [("free", Self::Free), ("circle", Self::Circle), ("square", Self::Square)];
 
     /// As it is written.
     #[must_use]
@@ -135,17 +136,23 @@ impl Feel {
         }
     }
 
-    /// Shapes one stick, without smoothing; see [`Shaper::shape`].
+    /// Shapes lanes once, without smoothing; see [`Shaper::shape`].
+    #[must_use]
+    pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
+        Full::new(self).map_or_else(|| Shaper::new(self).shape(lanes), |full| full.shape(lanes))
+    }
+
+    /// Shapes the left stick.
     #[must_use]
     pub fn stick(&self, x: f32, y: f32) -> [i32; 2] {
-        let [x, y, ..] = Shaper::new(self).shape(&[x, y, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0]);
+        let [x, y, ..] = self.shape(&[x, y, 0.0, 0.0, 0.0, 0.0, 0.0, 0.0]);
         [x, y]
     }
 
-    /// Shapes one trigger; see [`Shaper::shape`].
+    /// Shapes the left trigger.
     #[must_use]
     pub fn trigger(&self, travel: f32) -> i32 {
-        Shaper::new(self).shape(&[0.0, 0.0, 0.0, 0.0, travel, 0.0, 0.0, 0.0])[4]
+        self.shape(&[0.0, 0.0, 0.0, 0.0, travel, 0.0, 0.0, 0.0])[4]
     }
 }
 

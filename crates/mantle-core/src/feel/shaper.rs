@@ -3,32 +3,32 @@
 use super::curve::Ready;
 use super::{Feel, Gate, Shape};
 
-/// What shapes six lanes.
+/// What shapes six lanes with dead zones alone, which is all that most feels say.
 #[derive(Clone, Debug, Default)]
 pub struct Shaper {
-    /// Dead zones of the sticks and the triggers, which is all that most feels say.
+    /// Dead zones of the sticks, and of four lanes of triggers, of which two are nobody's.
     sticks: [f32; 2],
-    triggers: [f32; 2],
-    full: Option<Box<Full>>,
+    triggers: [f32; 4],
+    /// What is left of full travel, as a factor.
+    stretch: [f32; 2],
+    full: [f32; 4],
 }
 
-/// Whatever else a feel may say.
+/// What shapes six lanes by whatever else a feel may say.
 #[derive(Clone, Debug)]
-struct Full {
+pub struct Full {
     shapes: [Shape; 4],
     curves: [Ready; 4],
 }
 
 impl Shaper {
-    /// Makes a feel ready.
+    /// Makes the dead zones of a feel ready.
     #[must_use]
     pub fn new(feel: &Feel) -> Self {
-        let shapes = [feel.sticks[0], feel.sticks[1], feel.triggers[0], feel.triggers[1]];
-        let is_plain = |shape: &Shape| Shape { smoothing: Default::default(), ..*shape } == Shape::plain(shape.dead_zone);
-        let full = (!shapes.iter().all(is_plain))
-            .then(|| Box::new(Full { shapes, curves: shapes.map(|shape| Ready::new(&shape.curve)) }));
-        let dead = |all: [Shape; 2]| all.map(|shape| shape.dead_zone);
-        Self { sticks: dead(feel.sticks), triggers: dead(feel.triggers), full }
+        let [a, b] = feel.triggers.map(|shape| shape.dead_zone);
+        let (sticks, triggers) = (feel.sticks.map(|shape| shape.dead_zone), [a, b, 0.0, 0.0]);
+        let full = triggers.map(|dead| crate::pad::TRIGGER_FULL as f32 / (1.0 - dead));
+        Self { sticks, triggers, stretch: sticks.map(|dead| 1.0 - dead), full }
     }
 
     /// Shapes both sticks' X and Y, -1 to 1 each, to -32768 to 32767, and both triggers, 0 to 1, to 0 to 255: the six
@@ -39,39 +39,44 @@ impl Shaper {
     #[inline]
     #[must_use]
     pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
-        if let Some(full) = &self.full {
-            return full.shape(lanes);
-        }
         let [lx, ly, rx, ry, triggers @ ..] = *lanes;
-        let [[lx, ly], [rx, ry]] = [([lx, ly], self.sticks[0]), ([rx, ry], self.sticks[1])].map(|([x, y], dead)| {
-            let distance = (x * x + y * y).sqrt();
-            let gain = (distance - dead) / ((1.0 - dead) * distance);
-            let gain = if distance <= dead { 0.0 } else { gain };
-            [x * gain, y * gain]
+        let squares = [lx * lx + ly * ly, rx * rx + ry * ry];
+        let [left, right]: [f32; 2] = std::array::from_fn(|stick| {
+            let (distance, dead) = (squares[stick].sqrt(), self.sticks[stick]);
+            let gain = (distance - dead) / (self.stretch[stick] * distance);
+            if distance <= dead { 0.0 } else { gain }
         });
-        let sticks = [lx, ly, rx, ry].map(|value| {
+        let [a, b, c, d] = [lx * left, ly * left, rx * right, ry * right].map(|value| {
             let full = if value < 0.0 { 32768.0 } else { 32767.0 };
             rounded(value * full)
         });
-        let [left, right, ..] = triggers;
-        let [left, right] = [(left, self.triggers[0]), (right, self.triggers[1])].map(|(travel, dead)| {
-            let full = crate::pad::TRIGGER_FULL as f32 / (1.0 - dead);
-            rounded(if travel > dead { travel - dead } else { 0.0 } * full)
+        let [e, f, g, h] = std::array::from_fn(|lane| {
+            let (travel, dead): (f32, f32) = (triggers[lane], self.triggers[lane]);
+            rounded(if travel > dead { travel - dead } else { 0.0 } * self.full[lane])
         });
-        let [a, b, rx, ry] = sticks;
-        [a, b, rx, ry, left, right, 0, 0]
+        [a, b, c, d, e, f, g, h]
     }
 }
 
 impl Full {
-    #[cold]
-    fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
+    /// Makes a feel ready; none if it says nothing but dead zones.
+    #[must_use]
+    pub fn new(feel: &Feel) -> Option<Self> {
+        let shapes = [feel.sticks[0], feel.sticks[1], feel.triggers[0], feel.triggers[1]];
+        let is_plain =
+            |shape: &Shape| Shape { smoothing: Default::default(), ..*shape } == Shape::plain(shape.dead_zone);
+        let curves = || shapes.map(|shape| Ready::new(&shape.curve));
+        (!shapes.iter().all(is_plain)).then(|| Self { shapes, curves: curves() })
+    }
+
+    /// As [`Shaper::shape`].
+    #[must_use]
+    pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
         let [lx, ly, rx, ry, left, right, ..] = *lanes;
         let [[lx, ly], [rx, ry]] = [(0, lx, ly), (1, rx, ry)].map(|(at, x, y)| self.stick(at, x, y));
         let sticks = [lx, ly, rx, ry].map(|value| rounded(value * if value < 0.0 { 32768.0 } else { 32767.0 }));
-        let triggers = [(2, left), (3, right)].map(|(at, travel)| {
-            rounded(self.distance(at, travel.min(1.0)).min(1.0) * crate::pad::TRIGGER_FULL as f32)
-        });
+        let triggers = [(2, left), (3, right)]
+            .map(|(at, travel)| rounded(self.distance(at, travel.min(1.0)).min(1.0) * crate::pad::TRIGGER_FULL as f32));
         let [a, b, c, d] = sticks;
         [a, b, c, d, triggers[0], triggers[1], 0, 0]
     }
@@ -117,4 +122,3 @@ fn rounded(value: f32) -> i32 {
     let value = if value < 32767.0 { value } else { 32767.0 };
     (value + BASE).to_bits() as i32 - BASE.to_bits() as i32
 }
-

@@ -35,7 +35,7 @@ proptest! {
     #[test]
     fn every_feel_keeps_its_order(
         dead in 0.0f32..0.9, outer in 0.0f32..0.5, minimum in 0.0f32..0.9, sensitivity in 0.1f32..5.0, preset in 0..PRESETS.len(),
-        gate in 0..3usize, angle in 0.0f32..6.28, near in 0.0f32..1.0, far in 0.0f32..1.0,
+        gate in 0..3usize, angle in 0.0f32..std::f32::consts::TAU, near in 0.0f32..1.0, far in 0.0f32..1.0,
     ) {
         let curve = Curve::preset(PRESETS[preset].0).expect("a curve");
         let shape = Shape { outer, minimum, curve, sensitivity, gate: Gate::ALL[gate].1, ..Shape::plain(dead) };

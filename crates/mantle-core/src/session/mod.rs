@@ -2,12 +2,13 @@
 
 mod chord;
 mod member;
+mod own;
 
 pub use chord::{Chord, HELD};
 pub use member::Member;
 
 use crate::binding::Contribution;
-use crate::feel::{Feel, Shaped, Shaper, Smooth};
+use crate::feel::{Feel, Shaped, Shaper};
 use crate::pad::{Events, PadState, Seen, TRIGGER_FULL, Target};
 use crate::path::Stage;
 use crate::time::Micros;
@@ -32,34 +33,6 @@ impl Counter {
     }
 }
 
-/// An output that goes up by itself: so far at a time, so often, and to here at most.
-const WALK_STEP: f32 = 0.005;
-const WALK_PERIOD: Micros = Micros::millis(50);
-const WALK_END: f32 = 0.6;
-
-#[derive(Clone, Copy, Debug)]
-struct Walk {
-    which: Shaped,
-    share: f32,
-    due: Micros,
-}
-
-impl Walk {
-    #[cold]
-    fn put(self, state: &mut PadState) {
-        let (axis, full) = match self.which {
-            Shaped::LeftStick => (0, 32_767),
-            Shaped::RightStick => (2, 32_767),
-            Shaped::LeftTrigger => (4, TRIGGER_FULL),
-            Shaped::RightTrigger => (5, TRIGGER_FULL),
-        };
-        state.axes[axis] = (self.share * full as f32).round() as i32;
-        if self.which.is_stick() {
-            state.axes[axis + 1] = 0;
-        }
-    }
-}
-
 /// A slot's members and the pad that they play.
 #[derive(Clone, Debug, Default)]
 pub struct Session {
@@ -68,10 +41,8 @@ pub struct Session {
     /// How it feels, as it is said, and ready to run.
     feel: Feel,
     shaper: Shaper,
-    /// What does not come through at once.
-    smooth: Option<Box<Smooth>>,
-    /// An output that goes up by itself.
-    walk: Option<Walk>,
+    /// What it does beyond dead zones.
+    own: Option<Box<own::Own>>,
     pub(crate) passed: [Counter; Stage::COUNT],
     /// The check-off list.
     pub seen: Seen,
@@ -86,8 +57,7 @@ impl Session {
     /// A session without members.
     #[must_use]
     pub fn new(feel: Feel) -> Self {
-        let smooth = Smooth::new(&feel).map(Box::new);
-        Self { feel, shaper: Shaper::new(&feel), smooth, ..Self::default() }
+        Self { feel, shaper: Shaper::new(&feel), own: own::Own::new(&feel, None), ..Self::default() }
     }
 
     /// How it feels.
@@ -99,35 +69,41 @@ impl Session {
     /// When what is smoothed or walked up wants to go on.
     #[must_use]
     pub fn due(&self) -> Option<Micros> {
-        let smooth = self.smooth.as_ref().and_then(|smooth| smooth.deadline());
-        smooth.into_iter().chain(self.walk.map(|walk| walk.due)).min()
+        self.own.as_ref().and_then(|own| own.deadline())
     }
 
     /// What is smoothed or walked up goes on. Returns whether there are events to send.
     pub fn handle_own(&mut self, now: Micros) -> bool {
-        if let Some(walk) = self.walk.as_mut().filter(|walk| walk.due <= now) {
-            walk.share = (walk.share + WALK_STEP).min(WALK_END);
-            walk.due = now.after(WALK_PERIOD);
+        if let Some(own) = &mut self.own {
+            own.handle_time(now);
         }
         self.shape(now)
     }
 
     /// A stick or trigger goes up slowly from rest, whatever its device says.
     pub fn walk(&mut self, now: Micros, which: Shaped) {
-        self.walk = Some(Walk { which, share: 0.0, due: now.after(WALK_PERIOD) });
+        self.own.get_or_insert_default().walk(now, which);
     }
 
     /// What is walked up, and how far it is.
     #[must_use]
     pub fn walking(&self) -> Option<(Shaped, f32)> {
-        self.walk.map(|walk| (walk.which, walk.share))
+        self.own.as_ref().and_then(|own| own.walking())
     }
 
     /// It stops; returns what was walked up, and how far.
     pub fn end_walk(&mut self, now: Micros) -> Option<(Shaped, f32)> {
-        let walk = self.walk.take()?;
+        let walked = self.walking()?;
+        self.stop_walk();
         self.shape(now);
-        Some((walk.which, walk.share))
+        Some(walked)
+    }
+
+    fn stop_walk(&mut self) {
+        if let Some(own) = &mut self.own {
+            own.end_walk();
+        }
+        self.own = self.own.take().filter(|own| own.is_something());
     }
 
     /// What all members give together, before feel.
@@ -224,7 +200,7 @@ impl Session {
     /// Returns whether there are events to send.
     pub fn pause(&mut self, now: Micros, paused: bool) -> bool {
         self.paused = paused;
-        self.walk = None;
+        self.stop_walk();
         for member in &mut self.members {
             member.release();
             member.hold_off();
@@ -235,8 +211,8 @@ impl Session {
 
     /// What was let go is at rest at once.
     fn release_smooth(&mut self) {
-        if let Some(smooth) = &mut self.smooth {
-            smooth.release();
+        if let Some(own) = &mut self.own {
+            own.release();
         }
     }
 
@@ -245,7 +221,7 @@ impl Session {
         if feel != self.feel {
             self.feel = feel;
             self.shaper = Shaper::new(&feel);
-            self.smooth = Smooth::new(&feel).map(Box::new);
+            self.own = own::Own::new(&feel, self.own.as_deref());
         }
         self.shape(now)
     }
@@ -263,16 +239,15 @@ impl Session {
             [one] => one.contribution,
             _ => self.before_feel(),
         };
-        let lanes = match &mut self.smooth {
-            None => merged.lanes,
-            Some(smooth) => {
-                let before = smooth.deadline();
-                let lanes = smooth.handle_lanes(now, &merged.lanes);
-                self.due_moved |= smooth.deadline() != before;
-                lanes
+        let [lx, ly, rx, ry, left, right, ..] = match &mut self.own {
+            None => self.shaper.shape(&merged.lanes),
+            Some(own) => {
+                let before = own.deadline();
+                let axes = own.shape(now, &self.shaper, &merged.lanes);
+                self.due_moved |= own.deadline() != before;
+                axes
             }
         };
-        let [lx, ly, rx, ry, left, right, ..] = self.shaper.shape(&lanes);
         let mut triggers = [left, right];
         const DIGITAL: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
         if merged.bits & DIGITAL != 0 {
@@ -282,10 +257,7 @@ impl Session {
                 }
             }
         }
-        let mut next = PadState { bits: merged.bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
-        if let Some(walk) = self.walk {
-            walk.put(&mut next);
-        }
+        let next = PadState { bits: merged.bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
         self.state.events_to(&next, &mut self.events);
         if self.events.is_empty() {
             return false;

@@ -61,7 +61,7 @@ impl Table {
                 Ok(Some(Command::LetGo))
             }
             Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
-            Command::FlipFeel { slot } => self.flip(now, slot).map(|()| Some(Command::FlipFeel { slot })),
+            Command::FlipFeel { slot } => self.flip(now, slot).map(|()| None),
             Command::MeasureFeel(what) => self.measure(now, what).map(|()| None),
             Command::WalkOutput { slot, which } => self.walk(now, slot, which).map(|()| None),
             Command::EndWalk { slot, moved } => self.end_walk(now, number, slot, moved).map(|()| None),

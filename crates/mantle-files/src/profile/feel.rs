@@ -7,17 +7,8 @@ use toml_edit::{Array, DocumentMut, Item, Table, TableLike, Value};
 
 const FEEL: &[&str] =
     &["stick_dead_zone", "trigger_dead_zone", "left stick", "right stick", "left trigger", "right trigger"];
-const STICK: &[&str] = &[
-    "dead_zone",
-    "outer_dead_zone",
-    "minimum",
-    "curve",
-    "sensitivity",
-    "gate",
-    "invert_x",
-    "invert_y",
-    "smoothing",
-];
+const STICK: &[&str] =
+    &["dead_zone", "outer_dead_zone", "minimum", "curve", "sensitivity", "gate", "invert_x", "invert_y", "smoothing"];
 const TRIGGER: &[&str] = &["dead_zone", "outer_dead_zone", "minimum", "curve", "sensitivity", "smoothing"];
 
 impl Reader<'_> {
@@ -61,7 +52,8 @@ impl Reader<'_> {
             return self.one_of(at, "curve", &names).and_then(|found| Curve::preset(names[found]));
         }
         let number = |value: &Value| value.as_float().or(value.as_integer().map(|whole| whole as f64));
-        let pair = |value: &Value| match value.as_array()?.iter().map(number).collect::<Option<Vec<f64>>>()?.as_slice() {
+        let pair = |value: &Value| match value.as_array()?.iter().map(number).collect::<Option<Vec<f64>>>()?.as_slice()
+        {
             [x, y] => Some((*x as f32, *y as f32)),
             _ => None,
         };

@@ -1,6 +1,6 @@
-use mantle_core::feel::{Gate, Setting, Shaped};
 use super::*;
 use mantle_core::binding::{Change, Combine, Opposite};
+use mantle_core::feel::{Gate, Setting, Shaped};
 use mantle_core::pad::{TARGETS, Target};
 use proptest::prelude::*;
 

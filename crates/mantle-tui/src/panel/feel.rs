@@ -1,47 +1,223 @@
-//! Feel: dead zones, and sticks and triggers before and after them.
+//! Feel: the settings of a stick or trigger, its curve with the live dot, and its plane before and after.
+//!
+//! ```text
+//! left stick   right stick   left trigger   right trigger      which one is seen
+//! ▸ dead zone        0.04  |  ┌ out                ·  |  before        after
+//!   outer dead zone  0.00  |  │              · ·      |  ╭───────╮     ╭───────╮
+//!   curve        straight  |  │        · ·  ●         |  │   ·   │     │   ·   │
+//!   …                      |  └───────────────── in   |  ╰───────╯     ╰───────╯
+//! ```
 
-use super::Ui;
+use super::{Ui, pad_picture};
+use crate::feel::Knob;
+use mantle_talk::{FeelView, MeasureView, Shape, Shaped};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
+use ratatui::symbols::Marker;
+use ratatui::widgets::Widget;
+use ratatui::widgets::canvas::{Canvas, Line, Points};
+
+const LIST: u16 = 42;
+/// The curve's drawing, twice as wide as high in cells.
+const CURVE: (u16, u16) = (44, 20);
+const PLANE: (u16, u16) = (23, 11);
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let Some(detail) = ui.slot_detail() else { return };
     let snapshot = ui.snapshot;
     let Some(row) = snapshot.slots.iter().find(|row| row.number == detail.number) else { return };
-    let (stick, trigger) = detail.dead_zones;
-    ui.pair(area, 0, "profile", &row.profile);
-    ui.pair(area, 1, "curve", "straight");
-    ui.pair(area, 2, "dead zone", &format!("sticks {stick:.2}, triggers {trigger:.2} of full travel"));
-    if area.height < 6 {
+    let theme = ui.theme;
+    let which = ui.shaped;
+    let view = &detail.feel;
+    let shape = *view.feel.of(which);
+    let mut x = area.x;
+    for one in Shaped::ALL {
+        let style = if one == which { theme.chosen } else { theme.quiet };
+        x = ui.text(x, area.y, 16, style, one.name()) + 3;
+    }
+    let plays = match (view.flipped, view.old.is_some_and(|old| old != view.feel)) {
+        (true, _) => "▲ the OLD feel plays; f: the new one",
+        (false, true) => "the new feel plays; f: the old one",
+        (false, false) => "",
+    };
+    let style = if view.flipped { theme.doubt } else { theme.quiet };
+    ui.text(x + 2, area.y, area.right().saturating_sub(x + 2), style, plays);
+    let body = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
+    let used = draw_list(ui, Rect { width: body.width.min(LIST), ..body }, which, &shape);
+    let own = usize::from(!which.is_stick()) * 4 + usize::from(matches!(which, Shaped::RightStick)) * 2;
+    let at = match which {
+        Shaped::LeftStick | Shaped::RightStick => own,
+        Shaped::LeftTrigger => 4,
+        Shaped::RightTrigger => 5,
+    };
+    let before = detail.before_feel;
+    let (bx, by) = if which.is_stick() { (before[at], before[at + 1]) } else { (before[at], 0.0) };
+    let (ax, ay) = (row.pad.axes[at], if which.is_stick() { row.pad.axes[at + 1] } else { 0 });
+    let distance = bx.hypot(by).min(1.0);
+    let below = Rect { y: body.y + used + 1, height: body.height.saturating_sub(used + 1), ..body };
+    draw_talk(ui, Rect { width: body.width.min(LIST), ..below }, view, which);
+    if body.width < LIST + 2 + CURVE.0 {
         return;
     }
-    ui.text(area.x, area.y + 4, area.width, ui.theme.quiet, "                   before                  after");
-    let names = ["left stick X", "left stick Y", "right stick X", "right stick Y", "left trigger", "right trigger"];
-    for (index, name) in names.iter().enumerate() {
-        let y = area.y + 5 + index as u16;
-        if y >= area.bottom() {
+    let height = CURVE.1.min(body.height.saturating_sub(2));
+    let curve = Rect { x: body.x + LIST + 2, width: CURVE.0, height, ..body };
+    draw_curve(ui, curve, &shape, view, which, distance);
+    let planes = Rect { x: curve.right() + 3, width: body.right().saturating_sub(curve.right() + 3), ..body };
+    if planes.width < PLANE.0 {
+        return;
+    }
+    if which.is_stick() {
+        draw_plane(ui, planes, "before", [bx, by], shape.dead_zone);
+        let after = [ax as f32 / 32767.0, ay as f32 / 32767.0];
+        let second = match planes.width >= PLANE.0 * 2 + 2 {
+            true => Rect { x: planes.x + PLANE.0 + 2, width: planes.width - PLANE.0 - 2, ..planes },
+            false => Rect { y: planes.y + PLANE.1 + 2, ..planes },
+        };
+        draw_plane(ui, second, "after", after, 0.0);
+    } else {
+        for (line, (name, share)) in [("before", bx), ("after", ax as f32 / 255.0)].into_iter().enumerate() {
+            let y = planes.y + 2 * line as u16;
+            ui.text(planes.x, y, 7, theme.quiet, name);
+            ui.bar(planes.x + 8, y, 20.min(planes.width.saturating_sub(14)), share, theme.live);
+            ui.text(planes.x + 29, y, 5, Style::new(), &format!("{share:.2}"));
+        }
+    }
+}
+
+/// The settings; returns the lines that they took.
+fn draw_list(ui: &mut Ui<'_>, at: Rect, which: Shaped, shape: &Shape) -> u16 {
+    let theme = ui.theme;
+    let knobs = Knob::of(which, shape);
+    let chosen = ui.knob.among(&knobs);
+    let usual = Shape::plain(mantle_talk::DEAD_ZONE);
+    for (line, knob) in knobs.iter().enumerate() {
+        let y = at.y + line as u16;
+        if y >= at.bottom() {
             break;
         }
-        let before = detail.before_feel[index];
-        let raw = row.pad.axes[index];
-        let live = before.abs() > 0.01;
-        let style = if live { ui.theme.live } else { Style::new() };
-        ui.text(area.x, y, 16, style, name);
-        if index < 4 {
-            ui.slide(area.x + 18, y, 15, (before + 1.0) / 2.0, style);
-            ui.slide(area.x + 42, y, 15, (raw as f32 / 32767.0 + 1.0) / 2.0, style);
-        } else {
-            ui.bar(area.x + 18, y, 15, before, style);
-            ui.bar(area.x + 42, y, 15, raw as f32 / 255.0, style);
-        }
-        ui.text(area.x + 34, y, 6, style, &format!("{before:>5.2}"));
-        ui.text(area.x + 58, y, 8, style, &format!("{raw:>6}"));
+        let own = *knob == chosen;
+        ui.text(at.x, y, 1, theme.key, if own { "▸" } else { " " });
+        ui.text(at.x + 2, y, 16, if own { theme.chosen } else { Style::new() }, &knob.name());
+        let value = knob.value(shape);
+        let style = if value == knob.value(&usual) { theme.quiet } else { theme.strong };
+        ui.text(at.x + 19, y, at.width.saturating_sub(19), style, &value);
+        let click = crate::app::Click::Knob(*knob);
+        ui.clicks.push((Rect { y, height: 1, ..at }, click));
     }
-    ui.text(
-        area.x,
-        area.y + 11,
-        area.width.saturating_sub(1),
-        ui.theme.quiet,
-        "Up and left are negative, as games count.",
-    );
+    (knobs.len() as u16).min(at.height)
+}
+
+fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, which: Shaped) {
+    let theme = ui.theme;
+    let mut lines: Vec<(Style, String)> = Vec::new();
+    if let Some((walked, share)) = view.walking {
+        lines.push((theme.strong, format!("The {} goes up by itself: {share:.2}", walked.name())));
+        lines.push((Style::new(), "Enter as soon as the game moves; Esc stops it.".into()));
+    } else if let Some(measure) = &view.measuring {
+        measured(&mut lines, measure, theme.strong, theme.doubt, theme.quiet);
+    } else {
+        lines.push((theme.quiet, "+ and - change it, at once and for good; u takes it back.".into()));
+        let more = if which.is_stick() {
+            "z measures the dead zones; e walks the output up, for games with a dead zone of their own."
+        } else {
+            "z measures the dead zones. A trigger that runs backwards is so in its binding."
+        };
+        lines.push((theme.quiet, more.into()));
+    }
+    let mut y = at.y;
+    for (style, text) in lines {
+        let height = at.bottom().saturating_sub(y);
+        if height == 0 {
+            return;
+        }
+        y += ui.wrapped(Rect { y, height, ..at }, style, &text);
+    }
+}
+
+fn measured(lines: &mut Vec<(Style, String)>, measure: &MeasureView, strong: Style, doubt: Style, quiet: Style) {
+    let name = measure.which.name();
+    let (rest, reach) = measure.figures;
+    match (measure.left, measure.proposal) {
+        (Some(left), _) => {
+            lines.push((strong, format!("Hands off the {name}, for {}.{} s more.", left / 10, left % 10)));
+            if measure.moved {
+                lines.push((doubt, "▲ it was moved: it begins again".into()));
+            }
+            lines.push((quiet, format!("off at rest by {rest:.3} at most")));
+        }
+        (None, None) => {
+            let ask = match measure.which.is_stick() {
+                true => format!(
+                    "Roll the {name} once around its edge: {} of {} directions.",
+                    measure.rolled.0, measure.rolled.1
+                ),
+                false => format!("Pull the {name} to its end and let it go."),
+            };
+            lines.push((strong, ask));
+            lines.push((quiet, format!("off at rest by {rest:.3} at most")));
+        }
+        (None, Some((dead_zone, outer))) => {
+            let share = |thousandths: u16| f32::from(thousandths) / 1000.0;
+            let words = format!("Proposed: dead zone {:.2}, outer {:.2}.", share(dead_zone), share(outer));
+            lines.push((strong, words));
+            lines.push((
+                quiet,
+                format!("off at rest by {rest:.3}, shortest reach {reach:.3}; a quarter more than was seen"),
+            ));
+            lines.push((Style::new(), "Enter takes it, Esc leaves it.".into()));
+        }
+    }
+}
+
+fn draw_curve(ui: &mut Ui<'_>, at: Rect, shape: &Shape, view: &FeelView, which: Shaped, distance: f32) {
+    let theme = ui.theme;
+    let marker = if ui.ascii { Marker::Dot } else { Marker::Braille };
+    let colour = |style: Style| style.fg.unwrap_or(ratatui::style::Color::Reset);
+    let (line, live, quiet) = (colour(theme.strong), colour(theme.live), colour(theme.line));
+    // What would play if it were flipped, faintly.
+    let other = view.old.map(|old| *old.of(which)).filter(|old| old != shape);
+    Canvas::default()
+        .marker(marker)
+        .x_bounds([0.0, 1.0])
+        .y_bounds([0.0, 1.02])
+        .paint(|context| {
+            context.draw(&Line { x1: 0.0, y1: 0.0, x2: 1.0, y2: 0.0, color: quiet });
+            context.draw(&Line { x1: 0.0, y1: 0.0, x2: 0.0, y2: 1.0, color: quiet });
+            for (shape, color) in other.iter().map(|shape| (shape, quiet)).chain([(shape, line)]) {
+                let at = |step: u16| f64::from(shape.at(f32::from(step) / 100.0));
+                for step in 0..100 {
+                    let (x1, x2) = (f64::from(step) / 100.0, f64::from(step + 1) / 100.0);
+                    context.draw(&Line { x1, y1: at(step), x2, y2: at(step + 1), color });
+                }
+            }
+            context.layer();
+            let dot = [(f64::from(distance), f64::from(shape.at(distance)))];
+            context.draw(&Points { coords: &dot, color: live });
+        })
+        .render(at, ui.buffer);
+    // The dot has to be seen among dots.
+    let x = at.x + (distance * f32::from(at.width - 1)).round() as u16;
+    let y = at.bottom() - 1 - (shape.at(distance) / 1.02 * f32::from(at.height - 1)).round() as u16;
+    ui.text(x, y, 1, theme.live, "●");
+    let words = format!("in {distance:.2}  out {:.2}", shape.at(distance));
+    ui.text(at.x, at.bottom(), at.width, theme.quiet, &format!("{:<26}{words}", "in, 0 to 1; upwards: out"));
+}
+
+fn draw_plane(ui: &mut Ui<'_>, at: Rect, name: &str, [x, y]: [f32; 2], dead_zone: f32) {
+    let plane = Rect { width: PLANE.0, height: PLANE.1, ..at };
+    if plane.bottom() > at.bottom() {
+        return;
+    }
+    let along = |value: f32| (value.clamp(-1.0, 1.0) * 32767.0) as i32;
+    pad_picture::stick(ui, plane, at, along(x), along(y));
+    if dead_zone > 0.0 {
+        let (middle_x, middle_y) = (plane.x + plane.width / 2, plane.y + plane.height / 2);
+        let wide = (dead_zone * f32::from(plane.width - 3) / 2.0).round() as u16;
+        if wide > 0 {
+            ui.text(middle_x - wide, middle_y, 1, ui.theme.quiet, "(");
+            ui.text(middle_x + wide, middle_y, 1, ui.theme.quiet, ")");
+        }
+    }
+    let words = format!("{name}  {x:>5.2} {y:>5.2}");
+    ui.text(plane.x + 1, plane.bottom(), plane.width, ui.theme.quiet, &words);
 }

@@ -16,7 +16,7 @@ use crate::app::Click;
 use crate::frozen::Frozen;
 use crate::keys::Key;
 use crate::theme::Theme;
-use mantle_talk::{Detail, DeviceDetail, SlotDetail, Snapshot, Stage, Target};
+use mantle_talk::{Detail, DeviceDetail, Shaped, SlotDetail, Snapshot, Stage, Target};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -35,6 +35,11 @@ pub struct Ui<'a> {
     pub frozen: Option<&'a Frozen>,
     /// The chosen control of the pad.
     pub target: Target,
+    /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
+    pub shaped: Shaped,
+    pub knob: crate::feel::Knob,
+    /// Whether only plain signs may be drawn.
+    pub ascii: bool,
     /// Whether the calibration that goes on is of what is seen.
     pub calibrating: bool,
     /// Those that a roll call shall ask for.

@@ -143,7 +143,7 @@ fn trigger(ui: &mut Ui<'_>, x: u16, y: u16, name: &str, value: i32, bar: u16, ch
 }
 
 /// A stick's plane with its dot; up is up.
-fn stick(ui: &mut Ui<'_>, at: Rect, area: Rect, x: i32, y: i32) {
+pub fn stick(ui: &mut Ui<'_>, at: Rect, area: Rect, x: i32, y: i32) {
     let live = x != 0 || y != 0;
     let line = if live { ui.theme.quiet } else { ui.theme.line };
     for row in 0..at.height {

@@ -1,0 +1,97 @@
+//! What a session's output does beyond dead zones: the rest of its feel, smoothing, and what is walked up.
+
+use crate::feel::{Feel, Full, Shaped, Shaper, Smooth};
+use crate::pad::TRIGGER_FULL;
+use crate::time::Micros;
+
+/// An output that goes up by itself: so far at a time, so often, and to here at most.
+const WALK_STEP: f32 = 0.005;
+const WALK_PERIOD: Micros = Micros::millis(50);
+const WALK_END: f32 = 0.6;
+
+#[derive(Clone, Copy, Debug)]
+struct Walk {
+    which: Shaped,
+    share: f32,
+    due: Micros,
+}
+
+/// All of it; most sessions have none.
+#[derive(Clone, Debug, Default)]
+pub struct Own {
+    full: Option<Full>,
+    smooth: Option<Smooth>,
+    walk: Option<Walk>,
+}
+
+impl Own {
+    /// What a feel asks for, and a walk that goes on; none if that is nothing.
+    pub fn new(feel: &Feel, before: Option<&Self>) -> Option<Box<Self>> {
+        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), walk: before.and_then(|own| own.walk) };
+        own.is_something().then(|| Box::new(own))
+    }
+
+    /// Whether there is anything of it.
+    pub fn is_something(&self) -> bool {
+        self.full.is_some() || self.smooth.is_some() || self.walk.is_some()
+    }
+
+    /// When it wants to go on.
+    pub fn deadline(&self) -> Option<Micros> {
+        let smooth = self.smooth.as_ref().and_then(Smooth::deadline);
+        smooth.into_iter().chain(self.walk.map(|walk| walk.due)).min()
+    }
+
+    /// What is walked up goes on.
+    pub fn handle_time(&mut self, now: Micros) {
+        if let Some(walk) = self.walk.as_mut().filter(|walk| walk.due <= now) {
+            walk.share = (walk.share + WALK_STEP).min(WALK_END);
+            walk.due = now.after(WALK_PERIOD);
+        }
+    }
+
+    /// Everything is at rest at once, and nothing is walked up.
+    pub fn release(&mut self) {
+        if let Some(smooth) = &mut self.smooth {
+            smooth.release();
+        }
+    }
+
+    /// A stick or trigger goes up slowly from rest, whatever its device says.
+    pub fn walk(&mut self, now: Micros, which: Shaped) {
+        self.walk = Some(Walk { which, share: 0.0, due: now.after(WALK_PERIOD) });
+    }
+
+    /// What is walked up, and how far it is.
+    pub fn walking(&self) -> Option<(Shaped, f32)> {
+        self.walk.map(|walk| (walk.which, walk.share))
+    }
+
+    /// Nothing is walked up any more.
+    pub fn end_walk(&mut self) {
+        self.walk = None;
+    }
+
+    /// What comes out of these lanes.
+    #[cold]
+    pub fn shape(&mut self, now: Micros, shaper: &Shaper, lanes: &[f32; 8]) -> [i32; 8] {
+        let lanes = match &mut self.smooth {
+            Some(smooth) => smooth.handle_lanes(now, lanes),
+            None => *lanes,
+        };
+        let mut axes = self.full.as_ref().map_or_else(|| shaper.shape(&lanes), |full| full.shape(&lanes));
+        if let Some(walk) = self.walk {
+            let (axis, full) = match walk.which {
+                Shaped::LeftStick => (0, 32_767),
+                Shaped::RightStick => (2, 32_767),
+                Shaped::LeftTrigger => (4, TRIGGER_FULL),
+                Shaped::RightTrigger => (5, TRIGGER_FULL),
+            };
+            axes[axis] = (walk.share * full as f32).round() as i32;
+            if walk.which.is_stick() {
+                axes[axis + 1] = 0;
+            }
+        }
+        axes
+    }
+}

@@ -1,0 +1,41 @@
+//! Clicks: what can be clicked stands in the last frame.
+
+use crate::app::{App, Click, View};
+use crate::keys::{Binding, Intent};
+use ratatui::crossterm::event::{MouseButton, MouseEventKind};
+use ratatui::layout::Position;
+
+impl App {
+    pub(crate) fn handle_mouse(&mut self, kind: MouseEventKind, at: Position) {
+        let hit = self.clicks.iter().rev().find(|(area, _)| area.contains(at)).copied();
+        match (kind, hit) {
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Key(intent)))) => self.handle_intent(intent),
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Cell(row, stage)))) if self.over.is_none() => {
+                if self.row == Some(row) && self.stage == stage && self.view == View::Board {
+                    return self.handle_intent(Intent::Open);
+                }
+                self.row = Some(row);
+                self.stage = stage;
+            }
+            (
+                MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left),
+                Some((area, Click::Control { number, travels })),
+            ) => {
+                let along = f32::from(at.x - area.x) / f32::from(area.width.saturating_sub(1).max(1));
+                self.hand_put(number, if travels { along } else { 1.0 });
+            }
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Target(index)))) if self.over.is_none() => {
+                let again = self.target == index;
+                self.target = index;
+                if again && !self.listening {
+                    self.handle_intent(Intent::Binding(Binding::Press));
+                }
+            }
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Knob(knob)))) => self.knob = knob,
+            (MouseEventKind::Up(MouseButton::Left), _) => self.hand_rest(),
+            (MouseEventKind::ScrollUp, _) => self.handle_intent(Intent::Up),
+            (MouseEventKind::ScrollDown, _) => self.handle_intent(Intent::Down),
+            _ => {}
+        }
+    }
+}

@@ -1,0 +1,80 @@
+//! Feel changed in a real terminal: steps, a curve's point, the old and the new, a trigger measured.
+
+use mantle_lab::Tmux;
+use std::path::PathBuf;
+
+fn start(name: &str) -> Tmux {
+    let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}.scene.toml"));
+    let text = "version = 1\ntitle = \"quiet\"\n[[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\nhands = false\n";
+    std::fs::write(&scene, text).expect("a scene");
+    let program = env!("CARGO_BIN_EXE_placid-mantle");
+    let variables = [("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")];
+    let tmux = Tmux::start(name, (160, 46), &variables, &format!("{program} demo --piped --scene {}", scene.display()));
+    let tmux = tmux.expect("tmux starts");
+    tmux.wait("the pad", |screen| screen.contains("Quay pad")).expect("it is there");
+    tmux.keys(&["F"]).expect("keys");
+    says(&tmux, "dead zone", "0.04");
+    tmux
+}
+
+/// Waits until a setting's line says this.
+fn says(tmux: &Tmux, setting: &'static str, words: &'static str) {
+    let own = |line: &str| line.chars().take(42).collect::<String>();
+    tmux.wait(words, move |screen| {
+        screen
+            .lines()
+            .map(own)
+            .any(|line| line.trim_start_matches([' ', '▸']).starts_with(setting) && line.contains(words))
+    })
+    .unwrap_or_else(|why| panic!("{setting} {words}: {why}"));
+}
+
+#[test]
+fn a_curve_is_chosen_its_point_moved_flipped_and_taken_back() {
+    let tmux = start("curve");
+    tmux.keys(&["+", "+", "+"]).expect("keys");
+    says(&tmux, "dead zone", "0.07");
+    tmux.keys(&["Tab", "Tab", "Tab", "+"]).expect("keys");
+    says(&tmux, "curve", "gentle");
+    tmux.keys(&["Tab", "Tab", "+", "+"]).expect("keys");
+    says(&tmux, "point 2", "0.50 in, 0.37 out");
+    says(&tmux, "curve", "of its own");
+    tmux.wait("which plays", |screen| screen.contains("the new feel plays; f: the old one")).expect("it says so");
+    tmux.keys(&["f"]).expect("keys");
+    tmux.wait("the old one", |screen| screen.contains("the OLD feel plays")).expect("it says so");
+    says(&tmux, "curve", "straight");
+    tmux.keys(&["+"]).expect("keys");
+    tmux.wait("why not", |screen| screen.contains("f goes back to the new one first")).expect("it says so");
+    tmux.keys(&["f"]).expect("keys");
+    says(&tmux, "point 2", "0.50 in, 0.37 out");
+    tmux.keys(&["u"]).expect("keys");
+    says(&tmux, "point 2", "0.50 in, 0.35 out");
+    tmux.keys(&["d"]).expect("keys");
+    says(&tmux, "curve", "straight");
+}
+
+#[test]
+fn a_trigger_is_measured_with_the_device_in_hand() {
+    let tmux = start("measure");
+    tmux.keys(&["[", "z"]).expect("keys");
+    tmux.wait("hands off", |screen| screen.contains("Hands off the right trigger")).expect("it asks");
+    tmux.wait("the pull", |screen| screen.contains("Pull the right trigger to its end")).expect("it asks");
+    tmux.keys(&["s"]).expect("keys");
+    tmux.wait("the proposal", |screen| screen.contains("Proposed: dead zone 0.01, outer 0.00."))
+        .expect("it proposes");
+    tmux.keys(&["Enter"]).expect("keys");
+    says(&tmux, "dead zone", "0.01");
+}
+
+#[test]
+fn the_output_is_walked_up_until_the_game_moves() {
+    let tmux = start("walk");
+    tmux.keys(&["e"]).expect("keys");
+    tmux.wait("that it moves", |screen| screen.contains("goes up by itself: 0.1")).expect("it goes up");
+    tmux.keys(&["Enter"]).expect("keys");
+    tmux.wait("the minimum", |screen| {
+        let line = screen.lines().find(|line| line.contains("minimum output")).unwrap_or_default();
+        !line.contains("0.00") && !screen.contains("goes up by itself")
+    })
+    .expect("it is kept");
+}
