@@ -118,6 +118,20 @@ pub enum Command {
         /// Whether it has.
         moved: bool,
     },
+    /// Only one control of the pad is sent, or all again: for assigning it inside a game. It ends by itself after two minutes.
+    SendOnly {
+        /// The slot.
+        slot: SlotNumber,
+        /// Which.
+        target: Option<Target>,
+    },
+    /// In five seconds a control of the pad is pressed by itself, a stick or trigger moved to its end and back.
+    PressFor {
+        /// The slot.
+        slot: SlotNumber,
+        /// Which.
+        target: Target,
+    },
     /// Look closely at the controls of a part: what is seen of them is kept from then on; none looks at nothing.
     LookAt(Option<(DeviceId, u8)>),
     /// Calibrate a part's axes.

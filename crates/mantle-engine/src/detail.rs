@@ -1,18 +1,19 @@
 //! The detail of one slot or device for a snapshot.
 
 use crate::publish::{active, raw, trouble};
-use mantle_core::control::{ControlNumber, Place};
+use mantle_core::control::{Control, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
-use mantle_core::pad::{TARGETS, identity};
+use mantle_core::pad::{TARGETS, game_index, identity};
 use mantle_core::path::PadCondition;
-use mantle_core::session::Member;
+use mantle_core::session::{Assist, Member};
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
-    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, MeasureView, NodeRow, SlotDetail, Watch,
+    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, MeasureView, NodeRow,
+    SlotDetail, Watch,
 };
 use std::fmt::Write;
 
@@ -79,7 +80,7 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
         let action = profile.action(*target).map(str::to_owned);
         let prompt = profile.prompt(*target).map(str::to_owned);
         let (share, seen) = (session.state().share(*target), session.seen.done(*target));
-        BindingRow { target: *target, sources, said, action, prompt, by, share, seen }
+        BindingRow { target: *target, sources, said, index: game_index(*target), action, prompt, by, share, seen }
     });
     let bindings = bindings.collect();
     let mut left_out = Vec::new();
@@ -101,10 +102,19 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
         feel: feel(now, table, number, slot),
         before_feel: [lx, ly, rx, ry, left, right],
         pad_node: slot.pad_node.clone(),
+        helping: helping(now, slot),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
         games: games(table, number, slot),
         devices,
     }
+}
+
+fn helping(now: Micros, slot: &Slot) -> Option<HelpView> {
+    let (target, only, until) = match slot.session.helping()? {
+        Assist::Only(target, until) => (target, true, until),
+        Assist::Press(target, from) => (target, false, from),
+    };
+    Some(HelpView { target, only, left: until.since(now).0.div_ceil(100_000).min(9_999) as u16 })
 }
 
 fn feel(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> FeelView {
@@ -290,20 +300,10 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
     let Some(source) = table.source(part.source) else { return absent(&Key::default()) };
     let identity = &source.facts.identity;
     let layout = source.layout().and_then(|layout| layout.parts.get(part.local));
-    let plays = |number: ControlNumber| {
-        let Some(member) = member else { return String::new() };
-        if member.contradicting().any(|control| control.number == number) {
-            return "left out: rests elsewhere".into();
-        }
-        let mut names: Vec<&str> =
-            member.bindings.list.iter().filter(|b| b.control == number).map(|b| b.target.name()).collect();
-        match names.as_slice() {
-            [low, _] if low.starts_with("left stick") => names = vec!["left stick"],
-            [low, _] if low.starts_with("right stick") => names = vec!["right stick"],
-            [_, _, _, _] => names = vec!["d-pad"],
-            _ => {}
-        }
-        names.join(", ")
+    let profile = part.seat.and_then(|(slot, _)| table.slot(slot)).map(|slot| table.profile_of(&slot.profile));
+    let plays = |control: &Control| match (member, &profile) {
+        (Some(member), Some(profile)) => crate::plays::words(profile, member, control),
+        _ => String::new(),
     };
     let sights = table.observed(device.id, part.number).map(|observed| observed.sights(now)).unwrap_or_default();
     let known = table.calibration_of(device.id, part.number);
@@ -323,7 +323,7 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
             raw,
             share: control.share(shown),
             active: active(source, control),
-            plays: plays(control.number),
+            plays: plays(control),
         }
     });
     let access = match &source.access {

@@ -20,6 +20,7 @@ mod detail;
 mod finder;
 mod history;
 mod orders;
+mod plays;
 mod publish;
 mod rates;
 mod rollcall;

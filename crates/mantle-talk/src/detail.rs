@@ -38,6 +38,8 @@ pub struct SlotDetail {
     pub before_feel: [f32; 6],
     /// What the system calls the pad.
     pub pad_node: String,
+    /// Help for assigning a control inside a game.
+    pub helping: Option<HelpView>,
     /// Rumble asked for by a game: strong, weak.
     pub rumble: Option<(u16, u16)>,
     /// What a game would list.
@@ -194,6 +196,17 @@ pub struct CaptureView {
     pub unclear: Option<String>,
 }
 
+/// Help for assigning a control inside a game.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct HelpView {
+    /// The control.
+    pub target: Target,
+    /// Only it is sent; else it is pressed by itself.
+    pub only: bool,
+    /// In so many tenths of a second it is pressed, or everything sent again; 0 while it is pressed.
+    pub left: u16,
+}
+
 /// A target and what plays it.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct BindingRow {
@@ -203,6 +216,8 @@ pub struct BindingRow {
     pub sources: Vec<String>,
     /// The same as a profile names them, and where each is said: a layer, and a place in a file, or that it is guessed.
     pub said: Vec<(String, String, String)>,
+    /// Its number as games count.
+    pub index: String,
     /// What the person calls it.
     pub action: Option<String>,
     /// What games print for it.

@@ -22,7 +22,9 @@ mod reports;
 mod rollcall;
 
 pub use calibration::{AxisView, CalibrationView};
-pub use detail::{BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, NodeRow, SlotDetail};
+pub use detail::{
+    BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, NodeRow, SlotDetail,
+};
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::binding::{Change, Named};

@@ -108,6 +108,8 @@ pub struct App {
     /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
     pub(crate) shaped: usize,
     pub(crate) knob: Knob,
+    /// The slot of which only one control is sent.
+    pub(crate) helped: Option<SlotNumber>,
     /// How something will feel once it is saved.
     pub(crate) pending_feel: Option<(SlotNumber, Shaped, Shape)>,
     /// The part whose controls the engine looks at.
@@ -150,6 +152,7 @@ impl App {
             target: 0,
             shaped: 0,
             knob: Knob::DeadZone,
+            helped: None,
             pending_feel: None,
             looked_at: None,
             marked: Vec::new(),
@@ -242,6 +245,7 @@ impl App {
         let node = self.device().map(|device| device.node);
         self.frozen = self.frozen.take().filter(|frozen| seen && Some(frozen.node) == node);
         self.look_at_controls();
+        self.send_all_again();
         if watch != self.watch {
             self.watch = watch;
             self.orders.push(Order::Watch(watch));
@@ -308,6 +312,7 @@ impl App {
             }
             (None, Some(_), _) => Place::Hand,
             (None, None, View::Stage) if self.felt().is_some() => Place::Feel,
+            (None, None, View::Stage) if self.tried_slot().is_some() => Place::Pad,
             (None, None, View::Board) => Place::Board,
             (None, None, View::Stage) => Place::Stage,
             (None, None, View::Journal) => Place::Journal,
@@ -444,6 +449,7 @@ impl App {
             target: self.target(),
             shaped: self.shaped(),
             knob: self.knob,
+            trying: self.tried_slot().is_some(),
             ascii: self.look.ascii,
             marked: &self.marked,
             listening: self.listening,

@@ -78,6 +78,8 @@ pub enum Intent {
     Slower,
     /// Something in the Bindings view.
     Binding(Binding),
+    /// Something in the Pad view.
+    Pad(PadKey),
     /// Something in the Feel view.
     Feel(FeelKey),
     /// Something about a calibration.
@@ -140,6 +142,19 @@ pub enum Call {
     Backspace,
     /// Stop, and keep what was answered.
     Stop,
+}
+
+/// What the person wants in the Pad view.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum PadKey {
+    /// The next of the pad's controls.
+    Next,
+    /// The one before.
+    Before,
+    /// Only the chosen one is sent, or all again.
+    Only,
+    /// The chosen one is pressed by itself in five seconds.
+    Press,
 }
 
 /// What the person wants in the Feel view.
@@ -207,6 +222,8 @@ pub enum Place {
     Typing,
     /// A press is listened for.
     Listening,
+    /// The Pad view of a slot.
+    Pad,
     /// The Feel view.
     Feel,
     /// Something is measured or walked up there.
@@ -340,6 +357,14 @@ const CONTROLS: [Key; 2] = [
     letter('Z', "Z", Intent::Calibrate(Calibrate::Forget), "as the device says", false),
 ];
 
+/// What helps to assign controls inside a game.
+const PAD: [Key; 4] = [
+    key(KeyCode::Tab, "Tab", Intent::Pad(PadKey::Next), "next", true),
+    key(KeyCode::BackTab, "Shift-Tab", Intent::Pad(PadKey::Before), "the one before", false),
+    key(KeyCode::Enter, "Enter", Intent::Pad(PadKey::Press), "press it in 5 s", true),
+    letter('s', "s", Intent::Pad(PadKey::Only), "send only it", true),
+];
+
 /// What changes the feel, in its own view.
 const FEEL: [Key; 10] = [
     key(KeyCode::Tab, "Tab", Intent::Feel(FeelKey::Next), "next", true),
@@ -383,6 +408,15 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.extend(FEEL);
             let own: Vec<KeyCode> = keys.iter().map(|key| key.code).collect();
             keys.extend(ACTIONS.into_iter().filter(|key| !own.contains(&key.code)));
+            keys.extend(SLOTS);
+            keys.extend(STAGES);
+            keys.push(letter('q', "q", Intent::Quit, "leave", true));
+        }
+        Place::Pad => {
+            keys.extend(ARROWS);
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
+            keys.extend(PAD);
+            keys.extend(ACTIONS);
             keys.extend(SLOTS);
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
@@ -492,7 +526,7 @@ mod tests {
             Board, Calibrated, Calibrating, Called, Calling, CallingUsed, Choose, Finding, Hand, Help, Journal,
         };
         use Place::{Listening, Question, Stage, Swap, Typing};
-        let talks = [Place::Feel, Place::Feeling, Calling, CallingUsed, Called, Calibrating, Calibrated];
+        let talks = [Place::Pad, Place::Feel, Place::Feeling, Calling, CallingUsed, Called, Calibrating, Calibrated];
         let places = [Board, Stage, Journal, Choose, Question, Help, Typing, Listening, Swap, Hand, Finding];
         for place in places.into_iter().chain(talks) {
             let keys = table(place);

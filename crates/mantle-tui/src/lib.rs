@@ -35,6 +35,7 @@ mod possible;
 mod stage_view;
 mod terminal;
 mod theme;
+mod trying;
 mod widths;
 
 pub use app::App;

@@ -11,6 +11,7 @@ impl App {
             _ if self.snapshot.finding.is_some() => Place::Finding,
             View::Board => Place::Board,
             View::Stage if self.felt().is_some() => Place::Feel,
+            View::Stage if self.tried_slot().is_some() => Place::Pad,
             View::Stage => Place::Stage,
             View::Journal => Place::Journal,
         };
@@ -43,6 +44,7 @@ impl App {
             Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
             Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
+            Intent::Pad(_) => self.tried_slot().is_some(),
             Intent::Feel(FeelKey::Flip) => self.felt().is_some_and(|felt| felt.old.is_some()),
             Intent::Feel(FeelKey::Walk) => self.felt().is_some() && self.shaped().is_stick(),
             Intent::Feel(FeelKey::Leave) => true,

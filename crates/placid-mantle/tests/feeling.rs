@@ -60,8 +60,7 @@ fn a_trigger_is_measured_with_the_device_in_hand() {
     tmux.wait("hands off", |screen| screen.contains("Hands off the right trigger")).expect("it asks");
     tmux.wait("the pull", |screen| screen.contains("Pull the right trigger to its end")).expect("it asks");
     tmux.keys(&["s"]).expect("keys");
-    tmux.wait("the proposal", |screen| screen.contains("Proposed: dead zone 0.01, outer 0.00."))
-        .expect("it proposes");
+    tmux.wait("the proposal", |screen| screen.contains("Proposed: dead zone 0.01, outer 0.00.")).expect("it proposes");
     tmux.keys(&["Enter"]).expect("keys");
     says(&tmux, "dead zone", "0.01");
 }
@@ -77,4 +76,26 @@ fn the_output_is_walked_up_until_the_game_moves() {
         !line.contains("0.00") && !screen.contains("goes up by itself")
     })
     .expect("it is kept");
+}
+
+#[test]
+fn a_press_is_sent_for_the_game_after_five_seconds() {
+    let tmux = start("press-for");
+    tmux.keys(&["P"]).expect("keys");
+    tmux.wait("the index", |screen| screen.contains("South  is button 0 to games")).expect("it says so");
+    tmux.keys(&["Tab", "Enter"]).expect("keys");
+    tmux.wait("the countdown", |screen| screen.contains("East is pressed by itself in")).expect("it waits");
+    tmux.wait("the press", |screen| {
+        screen.contains("East is pressed now") && screen.lines().any(|line| line.contains("● East"))
+    })
+    .expect("it is pressed");
+    let screen = tmux.wait("its end", |screen| !screen.contains("East is pressed")).expect("it ends");
+    assert!(screen.contains("○ East"), "it is let go:\n{screen}");
+    tmux.keys(&["s"]).expect("keys");
+    tmux.wait("only that", |screen| screen.contains("only East is sent, for 1")).expect("it says so");
+    tmux.keys(&["Escape"]).expect("keys");
+    tmux.wait("the board", |screen| screen.contains("Enter open")).expect("it is there");
+    tmux.keys(&["P"]).expect("keys");
+    tmux.wait("everything again", |screen| screen.contains("East  is button 1 to games"))
+        .expect("who leaves sends all");
 }

@@ -98,6 +98,37 @@ const KEY_BITS: u32 = {
     bits
 };
 
+/// The number under which games know a control of this pad, in words, counted from 0 as they do.
+#[must_use]
+pub fn game_index(target: Target) -> String {
+    use Target::{Down, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, LeftTrigger, Right};
+    use Target::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp, RightTrigger, Up};
+    if let Some(at) = KEYS.iter().position(|(own, _)| *own == target) {
+        return format!("button {at}");
+    }
+    // Of axes the order of their codes counts; the hat's are none.
+    let (place, sign) = match target {
+        LeftStickLeft => (0, "-"),
+        LeftStickRight => (0, "+"),
+        LeftStickUp => (1, "-"),
+        LeftStickDown => (1, "+"),
+        RightStickLeft => (2, "-"),
+        RightStickRight => (2, "+"),
+        RightStickUp => (3, "-"),
+        RightStickDown => (3, "+"),
+        LeftTrigger => (4, "+"),
+        RightTrigger => (5, "+"),
+        Up => return "hat 0 up".into(),
+        Down => return "hat 0 down".into(),
+        Left => return "hat 0 left".into(),
+        Right => return "hat 0 right".into(),
+        _ => return String::new(),
+    };
+    let code = ABS_INFO[place].code;
+    let rank = ABS_INFO[..6].iter().filter(|info| info.code < code).count();
+    format!("axis {rank}{sign}")
+}
+
 /// Everything that the pad shows.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct PadState {
@@ -230,6 +261,15 @@ mod tests {
         let mut out = Events::default();
         from.events_to(&to, &mut out);
         out.iter().collect()
+    }
+
+    #[test]
+    fn games_count_controls_by_their_codes() {
+        let of = |target: Target| game_index(target);
+        assert_eq!([Target::South, Target::West, Target::Mode].map(of), ["button 0", "button 2", "button 8"]);
+        let axes = [Target::LeftStickUp, Target::LeftTrigger, Target::RightStickLeft, Target::RightTrigger];
+        assert_eq!(axes.map(of), ["axis 1-", "axis 2+", "axis 3-", "axis 5+"]);
+        assert_eq!(of(Target::Left), "hat 0 left");
     }
 
     #[test]

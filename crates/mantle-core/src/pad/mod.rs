@@ -4,7 +4,7 @@ mod common;
 mod seen;
 mod target;
 
-pub use common::{ABS_INFO, AbsInfo, EVENTS, Events, KEYS, PadIdentity, PadState, TRIGGER_FULL, identity};
+pub use common::{ABS_INFO, AbsInfo, EVENTS, Events, KEYS, PadIdentity, PadState, TRIGGER_FULL, game_index, identity};
 pub use seen::Seen;
 pub use target::{TARGETS, Target};
 

@@ -1,9 +1,11 @@
 //! One slot at work: decoded frames in, pad states and events out.
 
+mod assist;
 mod chord;
 mod member;
 mod own;
 
+pub use assist::{AFTER, Assist, ONLY};
 pub use chord::{Chord, HELD};
 pub use member::Member;
 
@@ -77,7 +79,9 @@ impl Session {
         if let Some(own) = &mut self.own {
             own.handle_time(now);
         }
-        self.shape(now)
+        let changed = self.shape(now);
+        self.own = self.own.take().filter(|own| own.is_something());
+        changed
     }
 
     /// A stick or trigger goes up slowly from rest, whatever its device says.
@@ -99,9 +103,22 @@ impl Session {
         Some(walked)
     }
 
+    /// Helps with assigning controls inside a game, or no longer. Returns whether there are events to send.
+    pub fn help(&mut self, now: Micros, assist: Option<Assist>) -> bool {
+        self.own.get_or_insert_default().help(now, assist);
+        self.own = self.own.take().filter(|own| own.is_something());
+        self.shape(now)
+    }
+
+    /// What is helped with.
+    #[must_use]
+    pub fn helping(&self) -> Option<Assist> {
+        self.own.as_ref().and_then(|own| own.helping())
+    }
+
     fn stop_walk(&mut self) {
         if let Some(own) = &mut self.own {
-            own.end_walk();
+            own.end();
         }
         self.own = self.own.take().filter(|own| own.is_something());
     }
@@ -239,25 +256,10 @@ impl Session {
             [one] => one.contribution,
             _ => self.before_feel(),
         };
-        let [lx, ly, rx, ry, left, right, ..] = match &mut self.own {
-            None => self.shaper.shape(&merged.lanes),
-            Some(own) => {
-                let before = own.deadline();
-                let axes = own.shape(now, &self.shaper, &merged.lanes);
-                self.due_moved |= own.deadline() != before;
-                axes
-            }
-        };
-        let mut triggers = [left, right];
-        const DIGITAL: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
-        if merged.bits & DIGITAL != 0 {
-            for (trigger, target) in triggers.iter_mut().zip([Target::LeftTrigger, Target::RightTrigger]) {
-                if merged.bits & target.mask() != 0 {
-                    *trigger = TRIGGER_FULL;
-                }
-            }
+        if self.own.is_some() {
+            return self.shape_own(now, &merged);
         }
-        let next = PadState { bits: merged.bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
+        let next = state_of(merged.bits, self.shaper.shape(&merged.lanes));
         self.state.events_to(&next, &mut self.events);
         if self.events.is_empty() {
             return false;
@@ -267,4 +269,40 @@ impl Session {
         self.seen.handle_state(&next);
         true
     }
+
+    /// The same where there is more to it than dead zones.
+    #[cold]
+    fn shape_own(&mut self, now: Micros, merged: &Contribution) -> bool {
+        let Some(own) = &mut self.own else { return false };
+        let before = own.deadline();
+        let state = state_of(merged.bits, own.shape(now, &self.shaper, &merged.lanes));
+        self.due_moved |= own.deadline() != before;
+        let (next, helped) = own.put(now, &state);
+        self.state.events_to(&next, &mut self.events);
+        if self.events.is_empty() {
+            return false;
+        }
+        self.passed[Stage::Feel as usize].tick(now);
+        self.state = next;
+        // What was pressed for the person has not been tried by them.
+        if !helped {
+            self.seen.handle_state(&next);
+        }
+        true
+    }
+}
+
+/// The pad's state: a trigger that is a button is pulled wholly.
+#[inline(always)]
+fn state_of(bits: u32, [lx, ly, rx, ry, left, right, ..]: [i32; 8]) -> PadState {
+    let mut triggers = [left, right];
+    const DIGITAL: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
+    if bits & DIGITAL != 0 {
+        for (trigger, target) in triggers.iter_mut().zip([Target::LeftTrigger, Target::RightTrigger]) {
+            if bits & target.mask() != 0 {
+                *trigger = TRIGGER_FULL;
+            }
+        }
+    }
+    PadState { bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] }
 }

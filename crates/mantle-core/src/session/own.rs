@@ -1,7 +1,8 @@
 //! What a session's output does beyond dead zones: the rest of its feel, smoothing, and what is walked up.
 
+use super::assist::Assist;
 use crate::feel::{Feel, Full, Shaped, Shaper, Smooth};
-use crate::pad::TRIGGER_FULL;
+use crate::pad::{PadState, TRIGGER_FULL};
 use crate::time::Micros;
 
 /// An output that goes up by itself: so far at a time, so often, and to here at most.
@@ -22,24 +23,26 @@ pub struct Own {
     full: Option<Full>,
     smooth: Option<Smooth>,
     walk: Option<Walk>,
+    assist: Option<(Assist, Micros)>,
 }
 
 impl Own {
     /// What a feel asks for, and a walk that goes on; none if that is nothing.
     pub fn new(feel: &Feel, before: Option<&Self>) -> Option<Box<Self>> {
-        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), walk: before.and_then(|own| own.walk) };
+        let (walk, assist) = before.map_or((None, None), |own| (own.walk, own.assist));
+        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), walk, assist };
         own.is_something().then(|| Box::new(own))
     }
 
     /// Whether there is anything of it.
     pub fn is_something(&self) -> bool {
-        self.full.is_some() || self.smooth.is_some() || self.walk.is_some()
+        self.full.is_some() || self.smooth.is_some() || self.walk.is_some() || self.assist.is_some()
     }
 
     /// When it wants to go on.
     pub fn deadline(&self) -> Option<Micros> {
         let smooth = self.smooth.as_ref().and_then(Smooth::deadline);
-        smooth.into_iter().chain(self.walk.map(|walk| walk.due)).min()
+        smooth.into_iter().chain(self.walk.map(|walk| walk.due)).chain(self.assist.map(|(_, due)| due)).min()
     }
 
     /// What is walked up goes on.
@@ -47,6 +50,28 @@ impl Own {
         if let Some(walk) = self.walk.as_mut().filter(|walk| walk.due <= now) {
             walk.share = (walk.share + WALK_STEP).min(WALK_END);
             walk.due = now.after(WALK_PERIOD);
+        }
+        if let Some((assist, due)) = self.assist.as_mut().filter(|(_, due)| *due <= now) {
+            *due = assist.deadline(now);
+        }
+        self.assist = self.assist.filter(|(assist, _)| !assist.is_over(now));
+    }
+
+    /// Helps with assigning controls, or no longer.
+    pub fn help(&mut self, now: Micros, assist: Option<Assist>) {
+        self.assist = assist.map(|assist| (assist, assist.deadline(now)));
+    }
+
+    /// What is helped with.
+    pub fn helping(&self) -> Option<Assist> {
+        self.assist.map(|(assist, _)| assist)
+    }
+
+    /// What is sent instead of a state; whether that is somebody else's doing.
+    pub fn put(&self, now: Micros, state: &PadState) -> (PadState, bool) {
+        match self.assist {
+            Some((assist, _)) => (assist.put(now, state), true),
+            None => (*state, false),
         }
     }
 
@@ -67,9 +92,9 @@ impl Own {
         self.walk.map(|walk| (walk.which, walk.share))
     }
 
-    /// Nothing is walked up any more.
-    pub fn end_walk(&mut self) {
-        self.walk = None;
+    /// Nothing is walked up any more, and nothing helped with.
+    pub fn end(&mut self) {
+        (self.walk, self.assist) = (None, None);
     }
 
     /// What comes out of these lanes.

@@ -4,6 +4,7 @@ use super::Table;
 use crate::binding::ProfileAct;
 use crate::command::{Answer, Command, CommandNumber};
 use crate::device::{DeviceId, NodeId};
+use crate::session::{AFTER, Assist, ONLY};
 use crate::time::Micros;
 
 impl Table {
@@ -65,6 +66,13 @@ impl Table {
             Command::MeasureFeel(what) => self.measure(now, what).map(|()| None),
             Command::WalkOutput { slot, which } => self.walk(now, slot, which).map(|()| None),
             Command::EndWalk { slot, moved } => self.end_walk(now, number, slot, moved).map(|()| None),
+            Command::SendOnly { slot, target } => {
+                let assist = target.map(|target| Assist::Only(target, now.after(ONLY)));
+                self.help(now, slot, assist).map(|()| None)
+            }
+            Command::PressFor { slot, target } => {
+                self.help(now, slot, Some(Assist::Press(target, now.after(AFTER)))).map(|()| None)
+            }
             Command::LookAt(what) => self.look_at(what).map(|()| None),
             Command::Calibrate { device, part } => self.calibrate(now, device, part).map(|()| None),
             Command::StepCalibration(step) => self.step_calibration(now, step),

@@ -5,6 +5,7 @@ use crate::binding::{Change, ProfileAct};
 use crate::command::CommandNumber;
 use crate::device::NodeId;
 use crate::feel::{Feel, Measure, Setting, Shaped};
+use crate::session::Assist;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
@@ -122,6 +123,19 @@ impl Table {
             let change = Change::Feel(which, Setting::Minimum(thousandths));
             return self.edit(number, slot, ProfileAct::Change(vec![change]));
         }
+        Ok(())
+    }
+
+    /// Helps with assigning controls inside a game.
+    pub(super) fn help(&mut self, now: Micros, number: SlotNumber, assist: Option<Assist>) -> Result<(), String> {
+        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        if slot.session.paused() && assist.is_some() {
+            return Err("everything is let go: resume first".into());
+        }
+        if slot.session.help(now, assist) {
+            self.writes |= 1 << number.index();
+        }
+        self.due = self.deadline();
         Ok(())
     }
 

@@ -124,7 +124,7 @@ fn line_closely(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in
     }
     let calibrated = control.calibrated.map(|(low, rest, high)| format!("{low} / {rest} / {high}"));
     ui.text(x + WORDS, y, 19, theme.quiet, calibrated.as_deref().unwrap_or("·"));
-    let plays = if control.plays.is_empty() { "·" } else { &control.plays };
+    let plays = if control.plays.is_empty() { "nothing" } else { &control.plays };
     ui.text(x + WORDS + 20, y, at.width.saturating_sub(WORDS + 20), theme.quiet, plays);
     if in_hand {
         ui.clicks.push((place, Click::Control { number: control.number, travels: is_axis }));

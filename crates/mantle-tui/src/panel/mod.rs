@@ -38,6 +38,8 @@ pub struct Ui<'a> {
     /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
     pub shaped: Shaped,
     pub knob: crate::feel::Knob,
+    /// Whether the Pad view of a slot is open, where one of its controls is chosen.
+    pub trying: bool,
     /// Whether only plain signs may be drawn.
     pub ascii: bool,
     /// Whether the calibration that goes on is of what is seen.

@@ -11,6 +11,12 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     let Some(detail) = ui.slot_detail() else { return };
     let snapshot = ui.snapshot;
     let Some(row) = snapshot.slots.iter().find(|row| row.number == detail.number) else { return };
+    let mut area = area;
+    if ui.trying {
+        area.height = area.height.saturating_sub(2);
+        help(ui, Rect { y: area.bottom() + 1, height: 1, ..area }, detail);
+    }
+    let marked = ui.trying.then_some(ui.target);
     if area.width >= LARGE.size.0 + 54 && area.height >= LARGE.size.1 + 12 {
         return draw_large(ui, area, row, detail, in_hand);
     }
@@ -22,7 +28,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         }
         return;
     }
-    pad_picture::draw(ui, area, &row.pad, &SMALL, None);
+    pad_picture::draw(ui, area, &row.pad, &SMALL, marked);
     let wide = area.width >= 130;
     let picture = SMALL.size;
     if wide {
@@ -48,10 +54,30 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
 }
 
+/// The chosen control as games count it, and what is done about it.
+fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
+    let theme = ui.theme;
+    let seconds = |tenths: u16| format!("{}.{} s", tenths / 10, tenths % 10);
+    if let Some(help) = &detail.helping {
+        let name = help.target.name();
+        let words = match (help.only, help.left) {
+            (true, left) => format!("▲ only {name} is sent, for {} more; s sends everything again", seconds(left)),
+            (false, 0) => format!("▲ {name} is pressed now"),
+            (false, left) => format!("▲ {name} is pressed by itself in {}: go to the game", seconds(left)),
+        };
+        ui.text(at.x, at.y, at.width, theme.doubt, &words);
+        return;
+    }
+    let Some(row) = detail.bindings.iter().find(|row| row.target == ui.target) else { return };
+    let x = ui.text(at.x, at.y, at.width, theme.strong, row.target.name());
+    let words = format!("  is {} to games, which count from 0", row.index);
+    ui.text(x, at.y, at.right().saturating_sub(x), theme.quiet, &words);
+}
+
 /// Where there is room: the drawing large, the list under it, the device beside both.
 fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, in_hand: bool) {
     let (width, height) = LARGE.size;
-    pad_picture::draw(ui, area, &row.pad, &LARGE, None);
+    pad_picture::draw(ui, area, &row.pad, &LARGE, ui.trying.then_some(ui.target));
     let below = Rect { y: area.y + height + 1, width, height: area.height - height - 1, ..area };
     check_list(ui, below, 3);
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };

@@ -1,0 +1,119 @@
+//! What a control of a device does: what it plays, in which layer, and what it is held for.
+
+use mantle_core::binding::Profile;
+use mantle_core::control::{Control, ControlNumber};
+use mantle_core::pad::Target;
+use mantle_core::session::Member;
+
+/// What is said as one where all of it is there.
+const GROUPS: [(&str, &[Target]); 7] = [
+    ("d-pad", &[Target::Up, Target::Down, Target::Left, Target::Right]),
+    ("left stick", &[Target::LeftStickUp, Target::LeftStickDown, Target::LeftStickLeft, Target::LeftStickRight]),
+    ("right stick", &[Target::RightStickUp, Target::RightStickDown, Target::RightStickLeft, Target::RightStickRight]),
+    ("left stick", &[Target::LeftStickLeft, Target::LeftStickRight]),
+    ("left stick", &[Target::LeftStickUp, Target::LeftStickDown]),
+    ("right stick", &[Target::RightStickLeft, Target::RightStickRight]),
+    ("right stick", &[Target::RightStickUp, Target::RightStickDown]),
+];
+
+fn grouped(mut targets: Vec<Target>) -> String {
+    targets.dedup();
+    let mut names = Vec::new();
+    for (name, group) in GROUPS {
+        if group.iter().all(|target| targets.contains(target)) {
+            targets.retain(|target| !group.contains(target));
+            names.push(name);
+        }
+    }
+    names.extend(targets.iter().map(|target| target.name()));
+    names.join(", ")
+}
+
+/// What a control does, in words; nothing if it does nothing.
+pub(crate) fn words(profile: &Profile, member: &Member, control: &Control) -> String {
+    if member.contradicting().any(|own| own.number == control.number) {
+        return "left out: rests elsewhere".into();
+    }
+    let of_layer = |layer: u8, number: ControlNumber| {
+        let own = member.bindings.list.iter().filter(move |one| one.layer == layer && one.control == number);
+        own.map(|binding| binding.target).collect::<Vec<_>>()
+    };
+    let mut words = Vec::new();
+    let base = of_layer(0, control.number);
+    if !base.is_empty() {
+        words.push(grouped(base));
+    }
+    for (at, layer) in profile.layers.iter().enumerate() {
+        if layer.hold.control.eq_ignore_ascii_case(&control.name) {
+            words.push(format!("{} {}", if layer.toggle { "switches" } else { "held for" }, layer.name));
+        }
+        let own = of_layer(at as u8 + 1, control.number);
+        if !own.is_empty() {
+            words.push(format!("in {}: {}", layer.name, grouped(own)));
+        }
+    }
+    for rule in &profile.rules {
+        if rule.options.with.iter().any(|named| named.control.eq_ignore_ascii_case(&control.name)) {
+            words.push(format!("held for {}", rule.target.name()));
+        }
+    }
+    words.join("; ")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use mantle_core::binding::{Layer, Named, Options, Rule};
+    use mantle_core::control::Layout;
+    use mantle_core::device::Key;
+    use mantle_hid::Descriptor;
+
+    /// 8 buttons, a hat, X.
+    const PAD: &[u8] = &[
+        0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01,
+        0x95, 0x08, 0x81, 0x02, 0x05, 0x01, 0x09, 0x39, 0x25, 0x07, 0x75, 0x08, 0x95, 0x01, 0x81, 0x42, 0x09, 0x30,
+        0x26, 0xff, 0x00, 0x81, 0x02, 0xc0,
+    ];
+
+    #[test]
+    fn everything_that_a_control_does_is_said() {
+        let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
+        let part = &layout.parts[0];
+        let rule = |target: Target, source: &str, layer: usize, with: &[&str]| Rule {
+            target,
+            source: Some(Named::parse(source)),
+            layer,
+            line: 1,
+            options: Options { with: with.iter().map(|name| Named::parse(name)).collect(), ..Options::default() },
+        };
+        let profile = Profile {
+            layers: vec![Layer { name: "shift".into(), hold: Named::parse("button 5"), toggle: false }],
+            rules: vec![
+                rule(Target::East, "button 1", 1, &[]),
+                rule(Target::Mode, "button 8", 0, &["button 7"]),
+                rule(Target::South, "button 2", 0, &[]),
+                rule(Target::North, "button 2", 0, &[]),
+            ],
+            ..Profile::plain("ferry", Default::default())
+        };
+        let mut member = Member::absent(Key::default());
+        member.attach(part, &profile);
+        let says = |name: &str| {
+            let control = part.controls.iter().find(|control| control.name == name).expect("it is there");
+            words(&profile, &member, control)
+        };
+        let names = ["button 2", "button 1", "button 5", "button 8", "button 7", "hat", "X"];
+        assert_eq!(
+            names.map(says),
+            [
+                "South, North",
+                "in shift: East",
+                "held for shift",
+                "Mode",
+                "left trigger; held for Mode",
+                "d-pad",
+                "left stick"
+            ]
+        );
+    }
+}

@@ -1,0 +1,48 @@
+//! The Pad view's help for assigning controls inside a game.
+
+use crate::app::{App, Row, Then, View};
+use crate::keys::PadKey;
+use mantle_talk::{Command, Detail, HelpView, SlotNumber, Stage, TARGETS};
+
+impl App {
+    /// The slot whose pad is seen.
+    pub(crate) fn tried_slot(&self) -> Option<SlotNumber> {
+        match self.row {
+            Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == Stage::Pad => Some(slot),
+            _ => None,
+        }
+    }
+
+    fn helping(&self) -> Option<&HelpView> {
+        match &self.snapshot.detail {
+            Detail::Slot(slot) => slot.helping.as_ref(),
+            _ => None,
+        }
+    }
+
+    pub(crate) fn handle_pad(&mut self, wanted: PadKey) {
+        let Some(slot) = self.tried_slot() else {
+            self.message = Some("a press is sent in the Pad view: P".into());
+            return;
+        };
+        let target = self.target();
+        match wanted {
+            PadKey::Next => self.target = (self.target + 1) % TARGETS.len(),
+            PadKey::Before => self.target = (self.target + TARGETS.len() - 1) % TARGETS.len(),
+            PadKey::Only => {
+                let same = self.helping().is_some_and(|help| help.only && help.target == target);
+                self.helped = (!same).then_some(slot);
+                self.command(Command::SendOnly { slot, target: (!same).then_some(target) }, Then::Nothing);
+            }
+            PadKey::Press => self.command(Command::PressFor { slot, target }, Then::Nothing),
+        }
+    }
+
+    /// Who leaves the view sends everything again.
+    pub(crate) fn send_all_again(&mut self) {
+        if let Some(slot) = self.helped.filter(|slot| self.tried_slot() != Some(*slot)) {
+            self.helped = None;
+            self.command(Command::SendOnly { slot, target: None }, Then::Nothing);
+        }
+    }
+}
