@@ -58,7 +58,7 @@ impl Knob {
             Self::Outer => "outer dead zone".into(),
             Self::Minimum => "minimum output".into(),
             Self::Curve => "curve".into(),
-            Self::Point(at) => format!("  point {}", at + 1),
+            Self::Point(at) => format!("point {}", at + 1),
             Self::Sensitivity => "sensitivity".into(),
             Self::Gate => "gate".into(),
             Self::InvertX => "invert X".into(),

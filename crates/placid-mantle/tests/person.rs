@@ -354,7 +354,7 @@ fn the_journal_can_be_read_back_and_every_view_has_its_keys() {
             (7.3, Key("B")),
             (7.4, Sees("← button 1")),
             (7.5, Key("F")),
-            (7.6, Sees("Up and left are negative, as games count.")),
+            (7.6, Sees("+ and - change it, at once")),
             (7.7, Key("Right")),
             (7.8, Sees("seen to full and back")),
         ],

@@ -30,6 +30,10 @@ struct Watched {
     range: Option<(i32, i32)>,
     /// The spell that goes on: since when, lowest, highest.
     spell: (Micros, i32, i32),
+    /// The spell before, which counts once this one has ended still too: the last one before a movement is part of it.
+    before: Option<Place>,
+    /// It has just come to a stop: so is the first one behind it.
+    arriving: bool,
     places: Vec<Place>,
 }
 
@@ -47,6 +51,8 @@ impl Observed {
             control: control.clone(),
             range: None,
             spell: (Micros(0), 0, 0),
+            before: None,
+            arriving: false,
             places: Vec::new(),
         });
         Self { watched: watched.collect() }
@@ -73,7 +79,7 @@ impl Observed {
             } else if watched.within(low.min(raw), high.max(raw)) {
                 watched.spell = (since, low.min(raw), high.max(raw));
             } else {
-                watched.spell = (now, raw, raw);
+                (watched.spell, watched.before, watched.arriving) = ((now, raw, raw), None, true);
             }
         }
     }
@@ -85,7 +91,9 @@ impl Observed {
             let range = watched.range?;
             // A device that says nothing stands still.
             let mut own = watched.clone();
-            if now.since(own.spell.0) >= SPELL {
+            if now.since(own.spell.0) >= LASTS {
+                own.arriving = false;
+                own.end_spell(now);
                 own.end_spell(now);
             }
             let longest = own.places.iter().max_by_key(|(long, ..)| *long).filter(|(long, ..)| *long >= LASTS);
@@ -108,7 +116,11 @@ impl Watched {
 
     fn end_spell(&mut self, now: Micros) {
         let (since, low, high) = self.spell;
-        let long = now.since(since);
+        let ended = (now.since(since), low, high);
+        if std::mem::take(&mut self.arriving) {
+            return;
+        }
+        let Some((long, low, high)) = self.before.replace(ended) else { return };
         let near =
             self.places.iter().position(|(_, own_low, own_high)| self.within(low.min(*own_low), high.max(*own_high)));
         match near {
@@ -152,7 +164,7 @@ mod tests {
             }
             observed.sights(now)[0].expect("it was seen")
         };
-        let at_first = play(&|step| 124 + (step % 3) as u8, 400);
+        let at_first = play(&|step| 124 + (step % 3) as u8, 600);
         assert_eq!((at_first.range, at_first.rest), ((124, 126), None), "too short to say");
         play(&|step| 124 + (step % 3) as u8, 1_000);
         play(&|_| 250, 700);

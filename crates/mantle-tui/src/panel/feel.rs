@@ -97,7 +97,8 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, which: Shaped, shape: &Shape) -> u16 {
         }
         let own = *knob == chosen;
         ui.text(at.x, y, 1, theme.key, if own { "▸" } else { " " });
-        ui.text(at.x + 2, y, 16, if own { theme.chosen } else { Style::new() }, &knob.name());
+        let indent = if matches!(knob, Knob::Point(_)) { 4 } else { 2 };
+        ui.text(at.x + indent, y, 16, if own { theme.chosen } else { Style::new() }, &knob.name());
         let value = knob.value(shape);
         let style = if value == knob.value(&usual) { theme.quiet } else { theme.strong };
         ui.text(at.x + 19, y, at.width.saturating_sub(19), style, &value);
@@ -195,9 +196,18 @@ fn draw_curve(ui: &mut Ui<'_>, at: Rect, shape: &Shape, view: &FeelView, which: 
             context.draw(&Points { coords: &dot, color: live });
         })
         .render(at, ui.buffer);
-    // The dot has to be seen among dots.
-    let x = at.x + (distance * f32::from(at.width - 1)).round() as u16;
-    let y = at.bottom() - 1 - (shape.at(distance) / 1.02 * f32::from(at.height - 1)).round() as u16;
+    // The signs have to be seen among dots.
+    let cell = |distance: f32| {
+        let x = at.x + (distance * f32::from(at.width - 1)).round() as u16;
+        (x, at.bottom() - 1 - (shape.at(distance) / 1.02 * f32::from(at.height - 1)).round() as u16)
+    };
+    let chosen = ui.knob;
+    for (index, (point, _)) in shape.curve.points().iter().enumerate() {
+        let (x, y) = cell(shape.dead_zone + point * (1.0 - shape.outer - shape.dead_zone));
+        let style = if chosen == Knob::Point(index) { theme.key } else { theme.quiet };
+        ui.text(x, y, 1, style, "○");
+    }
+    let (x, y) = cell(distance);
     ui.text(x, y, 1, theme.live, "●");
     let words = format!("in {distance:.2}  out {:.2}", shape.at(distance));
     ui.text(at.x, at.bottom(), at.width, theme.quiet, &format!("{:<26}{words}", "in, 0 to 1; upwards: out"));

@@ -12,7 +12,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     let snapshot = ui.snapshot;
     let Some(row) = snapshot.slots.iter().find(|row| row.number == detail.number) else { return };
     let mut area = area;
-    if ui.trying {
+    // On a small screen it takes the place of what is still to be tried, and only while something is done about it.
+    let room = area.height >= SMALL.size.1 + 7;
+    if ui.trying && (room || detail.helping.is_some()) {
         area.height = area.height.saturating_sub(2);
         help(ui, Rect { y: area.bottom() + 1, height: 1, ..area }, detail);
     }
