@@ -27,6 +27,7 @@ mod calling;
 mod feel;
 mod frozen;
 mod hand;
+mod intents;
 pub mod keys;
 mod mouse;
 mod over;

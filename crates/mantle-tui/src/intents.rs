@@ -1,0 +1,96 @@
+//! What the person may want in one view, or in one conversation.
+
+/// What the person wants in the Bindings view.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Binding {
+    /// The next of the pad's controls.
+    Next,
+    /// The one before.
+    Before,
+    /// The chosen one gets the control that is pressed next.
+    Press,
+    /// Nothing plays the chosen one.
+    Nothing,
+    /// The chosen one plays as it would unasked.
+    AsGuessed,
+    /// The chosen one gets a control by its name.
+    Type,
+    /// The chosen one gets a name.
+    Name,
+}
+
+/// What the person wants of a roll call. Four keys steer it; what they mean depends on what is asked.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Call {
+    /// Call all, or those that are marked.
+    Begin,
+    /// Mark the chosen target to be called.
+    Mark,
+    /// Once more; move the control.
+    Enter,
+    /// Skip; the control plays both.
+    Tab,
+    /// Back; leave the control where it is.
+    Backspace,
+    /// Stop, and keep what was answered.
+    Stop,
+}
+
+/// What the person wants in the Pad view.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum PadKey {
+    /// The next of the pad's controls.
+    Next,
+    /// The one before.
+    Before,
+    /// Only the chosen one is sent, or all again.
+    Only,
+    /// The chosen one is pressed by itself in five seconds.
+    Press,
+}
+
+/// What the person wants in the Feel view.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum FeelKey {
+    /// The next setting.
+    Next,
+    /// The one before.
+    Before,
+    /// The next stick or trigger.
+    NextShaped,
+    /// The one before.
+    BeforeShaped,
+    /// The chosen setting one step up.
+    More,
+    /// One step down.
+    Less,
+    /// As it is where nobody has changed anything.
+    Usual,
+    /// The old feel plays, or the new one again.
+    Flip,
+    /// Measure the dead zones.
+    Measure,
+    /// Walk the output up.
+    Walk,
+    /// What is proposed is right; the game has moved.
+    Take,
+    /// Stop what goes on; else back to the board.
+    Leave,
+}
+
+/// What the person wants of a calibration.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Calibrate {
+    /// Measure the seen device's axes.
+    Begin,
+    /// They are as the descriptor says.
+    Forget,
+    /// Done with this; of a proposal: take it.
+    Next,
+    /// From the beginning.
+    Again,
+    /// The proposed dead zones go into the profile.
+    DeadZones,
+    /// Leave everything as it was.
+    Stop,
+}
