@@ -1,6 +1,6 @@
 //! The detail of one slot or device for a snapshot.
 
-use crate::publish::{active, raw, trouble};
+use crate::publish::{is_active, raw, trouble};
 use mantle_core::control::{Control, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
@@ -322,7 +322,7 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
             kind: control.kind.word().into(),
             raw,
             share: control.share(shown),
-            active: active(source, control),
+            active: is_active(source, control, shown),
             plays: plays(control),
         }
     });

@@ -338,7 +338,11 @@ pub(crate) fn raw(source: &Source, control: &Control) -> i32 {
 
 /// Whether a control is off its rest, as far as that can be said without calibration.
 pub(crate) fn active(source: &Source, control: &Control) -> bool {
-    let raw = raw(source, control);
+    is_active(source, control, raw(source, control))
+}
+
+/// The same of a raw value as it was calibrated.
+pub(crate) fn is_active(source: &Source, control: &Control, raw: i32) -> bool {
     match control.kind {
         _ if source.good() == 0 => false,
         ControlKind::Button | ControlKind::Key => control.share(raw) > 0.5,

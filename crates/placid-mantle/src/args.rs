@@ -43,6 +43,12 @@ pub enum Verb {
     },
     /// Say what a recording or a report descriptor means
     Inspect(InspectArgs),
+    /// Your profiles: listed, made, copied, renamed, thrown away, compared
+    Profile {
+        /// What to do
+        #[command(subcommand)]
+        act: ProfileVerb,
+    },
     /// Put sheets, profiles and cards into one file, to pass on
     Pack(PackArgs),
     /// Say what is in such a file, and take it out
@@ -209,6 +215,44 @@ pub struct InspectArgs {
     /// Answer JSON requests from standard input, one a line
     #[arg(long)]
     pub stream: bool,
+}
+
+/// What to do with profiles. A run that goes on takes notice at once.
+#[derive(Subcommand, Debug)]
+pub enum ProfileVerb {
+    /// List them, with their files
+    List,
+    /// Make one that says nothing: everything plays as guessed
+    New {
+        /// Its name
+        name: String,
+    },
+    /// Copy one
+    Copy {
+        /// Which
+        from: String,
+        /// The copy's name
+        to: String,
+    },
+    /// Give one another name; slots that play by it follow
+    Rename {
+        /// Which
+        from: String,
+        /// Its new name
+        to: String,
+    },
+    /// Throw one away, into the trash
+    Delete {
+        /// Which
+        name: String,
+    },
+    /// Say what differs between two
+    Compare {
+        /// One
+        one: String,
+        /// The other
+        other: String,
+    },
 }
 
 /// Arguments of `pack`.

@@ -9,6 +9,7 @@ mod home;
 mod inspect;
 mod list;
 mod pack;
+mod profile;
 mod record;
 mod replay;
 mod run;
@@ -34,6 +35,7 @@ fn main() -> ExitCode {
                 Exit::Failed
             }
         },
+        Verb::Profile { act } => profile::run(&act),
         Verb::Pack(args) => pack::pack(&args),
         Verb::Unpack(args) => pack::unpack(&args),
         Verb::Run(args) => run::run(&args),

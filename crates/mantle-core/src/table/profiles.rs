@@ -121,6 +121,24 @@ impl Table {
         if !self.profiles.iter().any(|profile| profile.name == PLAIN) {
             self.profiles.insert(0, Arc::new(Profile::plain(PLAIN, Feel::default())));
         }
+        // A file that gives itself another name is followed by who plays by it.
+        let renamed = |old: &str| {
+            let file = &before.iter().find(|one| one.name == old && !one.origin.is_empty())?.origin;
+            let gone = !self.profiles.iter().any(|one| one.name == old);
+            self.profiles.iter().find(|one| gone && one.origin == *file).map(|one| one.name.clone())
+        };
+        let names: Vec<_> =
+            self.slots.iter().map(|slot| slot.as_deref().and_then(|slot| renamed(&slot.profile))).collect();
+        let mut moved = false;
+        for (slot, name) in self.slots.iter_mut().zip(names) {
+            if let (Some(slot), Some(name)) = (slot, name) {
+                slot.profile = name;
+                moved = true;
+            }
+        }
+        if moved {
+            self.remember();
+        }
         let said = |profiles: &[Arc<Profile>], name: &str| profiles.iter().find(|one| one.name == name).cloned();
         let changed = |slot: &Slot| said(&before, &slot.profile) != said(&self.profiles, &slot.profile);
         let slots: Vec<_> = self.slots().filter(|(_, slot)| changed(slot)).map(|(number, _)| number).collect();

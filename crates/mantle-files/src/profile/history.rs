@@ -4,7 +4,8 @@
 //! What was there is written down first and the profile saved then; both are whole or not at all. A process that is killed
 //! between the two leaves a step that leads to where it already is; it is passed over.
 
-use super::{ENDING, change, new, read};
+use super::shelf::unused;
+use super::{change, new, read};
 use crate::atomic::save;
 use mantle_core::binding::{Profile, ProfileAct};
 use std::fs;
@@ -51,7 +52,7 @@ impl Keeper {
     /// # Errors
     /// In words, with the path; then the file is as it was.
     pub fn act(&self, name: &str, origin: &str, act: &ProfileAct) -> Result<Profile, String> {
-        let path = if origin.is_empty() { self.free(name)? } else { PathBuf::from(origin) };
+        let path = if origin.is_empty() { unused(&self.profiles, &file_name(name))? } else { PathBuf::from(origin) };
         let said = |error: io::Error| format!("{}: {error}", path.display());
         let before = match fs::read_to_string(&path) {
             Ok(text) => text,
@@ -74,17 +75,6 @@ impl Keeper {
         save(&path, after.as_bytes()).map_err(said)?;
         let read = read(&path.display().to_string(), &after);
         read.profile.ok_or_else(|| read.faults.first().map_or_else(String::new, ToString::to_string))
-    }
-
-    /// A file that is not there yet.
-    fn free(&self, name: &str) -> Result<PathBuf, String> {
-        let stem = file_name(name);
-        let named = |number: u32| match number {
-            1 => self.profiles.join(format!("{stem}.{ENDING}")),
-            number => self.profiles.join(format!("{stem}-{number}.{ENDING}")),
-        };
-        let free = (1..1000).map(named).find(|path| !path.exists());
-        free.ok_or_else(|| format!("{}: there are too many files of that name", self.profiles.display()))
     }
 
     /// Takes the newest kept text that differs from what is there, and keeps what is there for the way back.

@@ -7,9 +7,11 @@ mod edit;
 mod feel;
 mod history;
 mod reader;
+mod shelf;
 
 pub use edit::{change, new};
 pub use history::{Keeper, file_name};
+pub use shelf::Shelf;
 
 use crate::fault::FileFault;
 use crate::pointed::texts;

@@ -170,3 +170,15 @@ fn late_wake_ups_give_the_same_frames() {
     assert!(prompt.len() > 5, "{prompt:?}");
     assert_eq!(prompt, late);
 }
+
+#[test]
+fn who_plays_by_a_profile_follows_its_new_name() {
+    let mut world = world(vec![rule(Target::South, "button 3")]);
+    let renamed = Profile { name: "night ferry".into(), ..profile("ferry", vec![rule(Target::South, "button 3")]) };
+    world.table.handle_profiles(world.now, vec![Arc::new(renamed)], false);
+    world.settle();
+    assert_eq!(world.table.slot(slot(1)).expect("in use").profile, "night ferry");
+    assert_eq!(world.memory.slots[0].profile, "night ferry");
+    world.report(0, &[0b100, 128]);
+    assert!(world.down(1, Target::South));
+}
