@@ -206,6 +206,19 @@ impl Profile {
         self.combine.iter().find(|(own, _)| *own == target).map_or(Combine::Largest, |(_, combine)| *combine)
     }
 
+    /// Whether it plays exactly like another one, whatever they are called, feel like and have in which line.
+    #[must_use]
+    pub fn plays_like(&self, other: &Self) -> bool {
+        let rule = |rule: &Rule| Rule { line: 0, ..rule.clone() };
+        let same = |one: &Self, other: &Self| {
+            (one.defaults, &one.layers, &one.combine, one.opposite, one.turn)
+                == (other.defaults, &other.layers, &other.combine, other.opposite, other.turn)
+        };
+        same(self, other)
+            && self.rules.len() == other.rules.len()
+            && self.rules.iter().zip(&other.rules).all(|(one, other)| rule(one) == rule(other))
+    }
+
     /// What the person calls a target.
     #[must_use]
     pub fn action(&self, target: Target) -> Option<&str> {

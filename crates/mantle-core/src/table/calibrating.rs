@@ -179,7 +179,7 @@ impl Table {
         }
         let seat = self.device(device).and_then(|one| one.parts.iter().find(|one| one.number == part)?.seat);
         if let Some((slot, _)) = seat {
-            self.bind_slot(now, slot);
+            self.bind_members(now, slot);
         }
         self.note(now, Mark::Well, words);
         self.remember();

@@ -83,6 +83,8 @@ pub struct Slot {
     pub pad_node: String,
     /// A feel that was changed.
     pub tuning: Tuning,
+    /// What its members are bound by.
+    bound: Option<Arc<Profile>>,
     /// Rumble asked for by a game: strong, weak, until.
     pub rumble: Option<(u16, u16, Micros)>,
     asked: bool,

@@ -147,8 +147,29 @@ impl Table {
         }
     }
 
-    /// A slot plays by its profile as it is now; what the old one held is let go.
+    /// A slot plays by its profile as it is now; what the old one held is let go. Where only its feel or its words are
+    /// others, nothing is.
     pub(super) fn bind_slot(&mut self, now: Micros, number: SlotNumber) {
+        let Some(slot) = self.slot(number) else { return };
+        let profile = self.profile_of(&slot.profile);
+        if !slot.bound.as_ref().is_some_and(|bound| bound.plays_like(&profile)) {
+            self.bind_members(now, number);
+        }
+        let Some(slot) = &mut self.slots[number.index()] else { return };
+        slot.bound = Some(profile.clone());
+        if *slot.session.feel() != profile.feel && !slot.tuning.flipped {
+            slot.tuning.change(now, &slot.session.feel().clone());
+        }
+        slot.tuning.flipped = false;
+        // Shaped once: only the events of the last change stand.
+        if slot.session.set_feel(now, profile.feel) {
+            self.writes |= 1 << number.index();
+        }
+        self.due = self.deadline();
+    }
+
+    /// All members of a slot are bound anew; what they held is let go.
+    pub(super) fn bind_members(&mut self, now: Micros, number: SlotNumber) {
         let Some(slot) = self.slot(number) else { return };
         let profile = self.profile_of(&slot.profile);
         let parts = (0..slot.session.members.len()).filter_map(|index| {
@@ -165,12 +186,8 @@ impl Table {
                 source.fresh = true;
             }
         }
-        if *slot.session.feel() != profile.feel && !slot.tuning.flipped {
-            slot.tuning.change(now, &slot.session.feel().clone());
-        }
-        slot.tuning.flipped = false;
-        // Shaped once: only the events of the last change stand.
-        if slot.session.set_feel(now, profile.feel) {
+        let feel = *slot.session.feel();
+        if slot.session.set_feel(now, feel) {
             self.writes |= 1 << number.index();
         }
         self.due = self.deadline();

@@ -30,6 +30,7 @@ impl Table {
             pad_node: String::new(),
             rumble: None,
             tuning: super::Tuning::default(),
+            bound: None,
             asked: false,
             retry_at: None,
         }
@@ -228,6 +229,7 @@ impl Table {
         }
         source.fresh = true;
         let Some(slot) = &mut self.slots[number.index()] else { return };
+        slot.bound = Some(profile.clone());
         let Some(seat) = slot.session.members.get_mut(member) else { return };
         let key = Key::new(&identity, part);
         let changed = seat.key != key;

@@ -118,3 +118,21 @@ fn a_press_is_sent_after_five_seconds_and_only_one_control_if_asked() {
     give(&mut world, Command::Resume);
     assert_eq!(world.table.slot(slot(1)).expect("in use").session.helping(), None, "let go ends it");
 }
+
+/// A step of the feel while somebody plays is no release: games would see a button come up and go down again.
+#[test]
+fn a_change_of_the_feel_lets_go_of_nothing() {
+    let mut world = world(Vec::new());
+    feel(&mut world, |_| ());
+    world.report(0, &[0b1, 255]);
+    let mut events = Vec::new();
+    let mut shape = Feel::plain(0.0, 0.0);
+    shape.sticks[0].sensitivity = 0.5;
+    let next = crate::binding::Profile { feel: shape, ..profile("ferry", Vec::new()) };
+    world.table.handle_profiles(world.now, vec![Arc::new(next)], false);
+    while let Some((_, _, sent)) = world.table.poll_write() {
+        events.extend(sent.iter().collect::<Vec<_>>());
+    }
+    assert_eq!(events.len(), 2, "the stick and the end of the frame: {events:?}");
+    assert!(world.down(1, Target::South));
+}
