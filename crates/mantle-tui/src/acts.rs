@@ -89,13 +89,13 @@ impl App {
             Intent::Call(call) => self.handle_call(call),
             Intent::Calibrate(wanted) => self.handle_calibrate(wanted),
             Intent::MoveSource | Intent::SwapSources | Intent::BothTargets => {}
-            Intent::Undo => match (self.undo.pop(), self.bound_slot()) {
+            Intent::Undo => match (self.undo.pop(), self.bound_slot().or(self.felt_slot())) {
                 (Some(inverse), _) => self.command(inverse, Then::Undone),
                 // What was changed before this start is kept with the profile.
                 (None, Some(slot)) => self.command(Command::TakeBack { slot, again: false }, Then::Undone),
                 (None, None) => self.message = Some("nothing to undo".into()),
             },
-            Intent::Redo => match (self.redo.pop(), self.bound_slot()) {
+            Intent::Redo => match (self.redo.pop(), self.bound_slot().or(self.felt_slot())) {
                 (Some(inverse), _) => self.command(inverse, Then::Redone),
                 (None, Some(slot)) => self.command(Command::TakeBack { slot, again: true }, Then::Redone),
                 (None, None) => self.message = Some("nothing to do again".into()),

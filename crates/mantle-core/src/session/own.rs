@@ -9,12 +9,15 @@ use crate::time::Micros;
 const WALK_STEP: f32 = 0.005;
 const WALK_PERIOD: Micros = Micros::millis(50);
 const WALK_END: f32 = 0.6;
+/// Nobody has to remember it: it ends by itself.
+const WALK_LASTS: Micros = Micros::seconds(30);
 
 #[derive(Clone, Copy, Debug)]
 struct Walk {
     which: Shaped,
     share: f32,
     due: Micros,
+    until: Micros,
 }
 
 /// All of it; most sessions have none.
@@ -47,6 +50,7 @@ impl Own {
 
     /// What is walked up goes on.
     pub fn handle_time(&mut self, now: Micros) {
+        self.walk = self.walk.filter(|walk| now < walk.until);
         if let Some(walk) = self.walk.as_mut().filter(|walk| walk.due <= now) {
             walk.share = (walk.share + WALK_STEP).min(WALK_END);
             walk.due = now.after(WALK_PERIOD);
@@ -84,7 +88,7 @@ impl Own {
 
     /// A stick or trigger goes up slowly from rest, whatever its device says.
     pub fn walk(&mut self, now: Micros, which: Shaped) {
-        self.walk = Some(Walk { which, share: 0.0, due: now.after(WALK_PERIOD) });
+        self.walk = Some(Walk { which, share: 0.0, due: now.after(WALK_PERIOD), until: now.after(WALK_LASTS) });
     }
 
     /// What is walked up, and how far it is.

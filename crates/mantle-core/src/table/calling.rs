@@ -31,6 +31,7 @@ impl Table {
 
     /// Begins one; without targets, of all of them.
     pub(super) fn call_roll(&mut self, now: Micros, number: SlotNumber, targets: &[Target]) -> Result<(), String> {
+        self.end_call(now);
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
         let targets = if targets.is_empty() { &TARGETS[..] } else { targets };
         let (mut listened, mut elsewhere) = (Vec::new(), Vec::new());

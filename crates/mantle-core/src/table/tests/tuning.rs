@@ -69,9 +69,14 @@ fn an_output_is_walked_up_until_the_game_moves() {
     assert_eq!(asked, Some(vec![Change::Feel(which, Setting::Minimum(200))]));
     assert_eq!(across(&world), 0, "it is at rest again");
     give(&mut world, Command::WalkOutput { slot: slot(1), which });
-    world.table.handle_time(world.now.after(Micros::seconds(60)));
+    world.table.handle_time(world.now.after(Micros::seconds(20)));
     world.settle();
     assert_eq!(across(&world), (0.6f32 * 32_767.0).round() as i32, "not further than that");
+    world.table.handle_time(world.now.after(Micros::seconds(31)));
+    world.settle();
+    assert_eq!((across(&world), world.table.deadline()), (0, None), "it ends by itself");
+    give(&mut world, Command::WalkOutput { slot: slot(1), which });
+    world.table.handle_time(world.now.after(Micros::seconds(2)));
     give(&mut world, Command::LetGo);
     assert_eq!(across(&world), 0);
 }
