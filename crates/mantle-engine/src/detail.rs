@@ -1,6 +1,6 @@
 //! The detail of one slot or device for a snapshot.
 
-use crate::publish::{is_active, raw, trouble};
+use crate::publish::{is_active, trouble};
 use mantle_core::control::{Control, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
@@ -248,7 +248,7 @@ pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
         let meant = translated.map_or(place, |one| Place::Value(one.to));
         let control = controls.clone().find(|control| control.place == meant)?;
         let value = match place {
-            Place::Bit(_) => raw(source, control),
+            Place::Bit(_) => control.raw(&source.frame),
             Place::Value(at) => source.frame.values.get(usize::from(at)).copied().unwrap_or(0),
         };
         let scale = layout.extras.scale(control.number);
@@ -309,7 +309,7 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
     let known = table.calibration_of(device.id, part.number);
     let controls = layout.map(|layout| layout.controls.iter().take(CONTROLS)).into_iter().flatten().enumerate();
     let controls = controls.map(|(at, control)| {
-        let raw = raw(source, control);
+        let raw = control.raw(&source.frame);
         let sight = sights.get(at).copied().flatten();
         let calibration = known.iter().find(|(name, _)| *name == control.name).map(|(_, calibration)| *calibration);
         let shown = calibration.map_or(raw, |calibration| calibration.correct(control.min, control.max, raw));

@@ -328,17 +328,9 @@ pub(crate) fn live_controls(source: &Source, part: &PartRef) -> (u16, u64) {
     (layout.controls.len() as u16, live)
 }
 
-/// The raw value of a control.
-pub(crate) fn raw(source: &Source, control: &Control) -> i32 {
-    match control.place {
-        Place::Bit(bit) => i32::from(source.frame.bit(bit)),
-        Place::Value(value) => source.frame.values.get(usize::from(value)).copied().unwrap_or(0),
-    }
-}
-
 /// Whether a control is off its rest, as far as that can be said without calibration.
 pub(crate) fn active(source: &Source, control: &Control) -> bool {
-    is_active(source, control, raw(source, control))
+    is_active(source, control, control.raw(&source.frame))
 }
 
 /// The same of a raw value as it was calibrated.

@@ -28,7 +28,7 @@ impl Contribution {
     #[must_use]
     pub fn share(&self, target: Target) -> f32 {
         let bit = (self.bits >> (target as u32 & 31) & 1) as f32;
-        match lane_of(target) {
+        match target.axis() {
             Some((lane, _)) if lane >= TRIGGERS => self.lanes[lane].max(bit),
             Some((lane, sign)) => (self.lanes[lane] * sign).max(0.0),
             None => bit,
@@ -56,23 +56,6 @@ pub(super) fn axis_of(target: Target) -> Option<(Target, Target)> {
         LeftStickUp | LeftStickDown => (LeftStickUp, LeftStickDown),
         RightStickLeft | RightStickRight => (RightStickLeft, RightStickRight),
         RightStickUp | RightStickDown => (RightStickUp, RightStickDown),
-        _ => return None,
-    })
-}
-
-/// The lane that a target lies on, and which way.
-pub(super) fn lane_of(target: Target) -> Option<(usize, f32)> {
-    Some(match target {
-        Target::LeftStickLeft => (0, -1.0),
-        Target::LeftStickRight => (0, 1.0),
-        Target::LeftStickUp => (1, -1.0),
-        Target::LeftStickDown => (1, 1.0),
-        Target::RightStickLeft => (2, -1.0),
-        Target::RightStickRight => (2, 1.0),
-        Target::RightStickUp => (3, -1.0),
-        Target::RightStickDown => (3, 1.0),
-        Target::LeftTrigger => (4, 1.0),
-        Target::RightTrigger => (5, 1.0),
         _ => return None,
     })
 }
@@ -139,7 +122,7 @@ impl Compiled {
                 }
             }
             (Place::Value(value), How::Travel | How::LowerHalf | How::UpperHalf) => {
-                let Some((lane, _)) = lane_of(target) else { return };
+                let Some((lane, _)) = target.axis() else { return };
                 let line =
                     if how == How::Travel { Line::travel(control, value) } else { Line::centred(control, value) };
                 // Both halves of an axis are one line.

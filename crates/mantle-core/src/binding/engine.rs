@@ -4,8 +4,7 @@
 //! layers cost a look at what holds them. The rest are steps; a step is worked out only when something that it depends on
 //! is another than before, and what all of them give together is kept until then.
 
-use super::compiled::{axis_of, lane_of};
-use super::default::is_backwards;
+use super::compiled::axis_of;
 use super::step::{Hold, Input, Source, Step};
 use super::{
     Binding, BindingNumber, Bindings, Combine, Compiled, Contribution, How, LAYERS, Named, Opposite, Options, Profile,
@@ -141,7 +140,7 @@ impl Engine {
                 How::Travel => !is_bit && matches!(target, Target::LeftTrigger | Target::RightTrigger),
                 How::LowerHalf | How::UpperHalf => {
                     let sign = if binding.how == How::LowerHalf { -1.0 } else { 1.0 };
-                    lane_of(target).is_some_and(|(_, own)| own == sign) && target.is_stick()
+                    target.axis().is_some_and(|(_, own)| own == sign) && target.is_stick()
                 }
             }
     }
@@ -152,7 +151,7 @@ impl Engine {
         for at in order {
             let binding = &bindings.list[at];
             let Some(control) = control_of(part, binding) else { continue };
-            let options = &options_of(profile, binding, part);
+            let options = resolve::options_of(profile, binding, control);
             let with: Option<Vec<Hold>> = options.with.iter().map(|named| hold_of(part, named)).collect();
             // Half a chord would be pressed by accident: it plays nothing.
             let Some(with) = with else { continue };
@@ -174,7 +173,7 @@ impl Engine {
                     None => self.watched.push(Watched { source, last: 0, steps: vec![own] }),
                 }
             }
-            self.steps.push(Step::new(input, target, left[at], options, with));
+            self.steps.push(Step::new(input, target, left[at], &options, with));
             self.numbers.push(binding.number);
         }
         for switch in &self.switches {
@@ -305,7 +304,7 @@ impl Engine {
         self.given = Contribution::default();
         let given = &mut self.given;
         for fold in self.folds.iter().filter(|fold| axis_of(fold.target).is_none()) {
-            match lane_of(fold.target) {
+            match fold.target.axis() {
                 Some((lane, _)) => given.lanes[lane] = fold.value,
                 None if fold.value > 0.0 => given.bits |= fold.target.mask(),
                 None => {}
@@ -321,7 +320,7 @@ impl Engine {
                 Opposite::Last if minus > 0.0 && plus > 0.0 => (0.0, plus),
                 _ => (minus, plus),
             };
-            match lane_of(low) {
+            match low.axis() {
                 Some((lane, _)) => given.lanes[lane] = plus - minus + 0.0,
                 None => {
                     given.bits |= if minus > 0.0 { low.mask() } else { 0 };
@@ -385,20 +384,10 @@ fn hold_of(part: &PartLayout, named: &Named) -> Option<Hold> {
     resolve::find(part, named, Target::South).ok().map(|(control, how)| Hold::new(Input::new(control, how)))
 }
 
-/// How a binding plays: as it is said, or, of one that is guessed, as its axis was measured to rest.
-fn options_of(profile: &Profile, binding: &Binding, part: &PartLayout) -> Options {
-    match binding.rule {
-        Some(rule) => profile.rules[usize::from(rule)].options.clone(),
-        None => {
-            let backwards = binding.how == How::Travel && control_of(part, binding).is_some_and(is_backwards);
-            Options { inverted: backwards, ..Options::default() }
-        }
-    }
-}
-
 /// Whether a binding has nothing beyond the plain.
 fn has_no_options(profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
-    options_of(profile, binding, part) == Options::default()
+    control_of(part, binding)
+        .is_none_or(|control| *resolve::options_of(profile, binding, control) == Options::default())
 }
 
 /// Whether a binding plays while these layers are on: of the layers that say something about its target the last one.

@@ -1,9 +1,10 @@
 //! A profile's rules meet a device's controls: which control plays which target, and what is left out, and why.
 
 use super::default::{self, LeftOut};
-use super::{Binding, BindingNumber, Bindings, How, Named, Part, Profile, Rule};
+use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
 use crate::control::{Control, ControlKind, PartLayout, Zone};
 use crate::pad::Target;
+use std::borrow::Cow;
 
 /// What plays what on a part, by a profile and, where that says nothing, by what would be guessed.
 #[must_use]
@@ -37,10 +38,7 @@ pub fn resolve(profile: &Profile, part: &PartLayout) -> Bindings {
     for binding in &out.list {
         let Some(control) = part.controls.iter().find(|one| one.number == binding.control) else { continue };
         let is_axis = control.kind == ControlKind::Axis;
-        let backwards = match binding.rule {
-            Some(rule) => profile.rules[usize::from(rule)].options.inverted,
-            None => default::is_backwards(control),
-        };
+        let backwards = options_of(profile, binding, control).inverted;
         let zone = match binding.how {
             How::Travel if backwards => Zone::HighEnd,
             How::Travel => Zone::LowEnd,
@@ -58,6 +56,17 @@ pub fn resolve(profile: &Profile, part: &PartLayout) -> Bindings {
         }
     }
     out
+}
+
+/// How a binding plays: as it is said, or, of one that is guessed, as its axis was measured to rest.
+pub(super) fn options_of<'a>(profile: &'a Profile, binding: &Binding, control: &Control) -> Cow<'a, Options> {
+    match binding.rule {
+        Some(rule) => Cow::Borrowed(&profile.rules[usize::from(rule)].options),
+        None => {
+            let inverted = binding.how == How::Travel && default::is_backwards(control);
+            Cow::Owned(Options { inverted, ..Options::default() })
+        }
+    }
 }
 
 /// What would play unasked still does, unless the base of the profile says something about that target or that control.

@@ -158,7 +158,7 @@ struct State {
 
 impl Step {
     pub fn new(input: Input, target: Target, visible: u16, options: &Options, with: Vec<Hold>) -> Self {
-        let takes_travel = target.is_stick() || matches!(target, Target::LeftTrigger | Target::RightTrigger);
+        let takes_travel = target.travels();
         Self {
             input,
             target,

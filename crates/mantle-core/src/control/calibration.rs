@@ -7,7 +7,7 @@
 //! [`Session::handle_frame`] and [`Session::handle_time`] with what happens, [`Session::next`] when the person is done;
 //! [`Session::deadline`] says when it wants to be told the time.
 
-use super::{Control, ControlKind, ControlNumber, PartLayout, Place};
+use super::{Control, ControlKind, ControlNumber, PartLayout};
 use crate::time::Micros;
 use mantle_hid::Frame;
 use serde::{Deserialize, Serialize};
@@ -218,7 +218,7 @@ impl Session {
         let controls = part.controls.iter().filter(|control| kinds.contains(&control.kind));
         let seen = controls.map(|control| {
             let control = control.clone();
-            let last = raw(&control, frame);
+            let last = control.raw(frame);
             let (rest, again, first) = (NOTHING, NOTHING, None);
             Seen { control, rest, first, again, range: (last, last), pressed: false, last }
         });
@@ -258,7 +258,7 @@ impl Session {
         self.handle_time(now);
         let mut moved = None;
         for seen in &mut self.seen {
-            let raw = raw(&seen.control, frame);
+            let raw = seen.control.raw(frame);
             seen.last = raw;
             if !seen.travels() {
                 let is_hat = seen.control.kind == ControlKind::Hat;
@@ -341,13 +341,6 @@ impl Session {
     pub fn silent(&self) -> Vec<&str> {
         let silent = self.seen.iter().filter(|seen| !seen.travels() && !seen.pressed);
         silent.map(|seen| seen.control.name.as_str()).collect()
-    }
-}
-
-fn raw(control: &Control, frame: &Frame) -> i32 {
-    match control.place {
-        Place::Bit(bit) => i32::from(frame.bit(bit)),
-        Place::Value(value) => frame.values.get(usize::from(value)).copied().unwrap_or(0),
     }
 }
 

@@ -15,7 +15,7 @@ pub use sheet::{
     Translated, Translation, Verify, Where,
 };
 
-use mantle_hid::Usage;
+use mantle_hid::{Frame, Usage};
 use serde::{Deserialize, Serialize};
 
 /// The number of a control within its part, from 1, as people see it.
@@ -102,6 +102,15 @@ impl Control {
     #[must_use]
     pub fn hat_directions(&self, raw: i32) -> u32 {
         hat_directions(self.min, self.max, raw)
+    }
+
+    /// Its raw value in a frame of its source; of a bit 0 or 1.
+    #[must_use]
+    pub fn raw(&self, frame: &Frame) -> i32 {
+        match self.place {
+            Place::Bit(bit) => i32::from(frame.bit(bit)),
+            Place::Value(value) => frame.values.get(usize::from(value)).copied().unwrap_or(0),
+        }
     }
 
     /// The raw value as a share of its range, 0 to 1.

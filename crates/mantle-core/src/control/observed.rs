@@ -61,10 +61,7 @@ impl Observed {
     /// How everything stands now.
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame) {
         for watched in &mut self.watched {
-            let raw = match watched.control.place {
-                super::Place::Bit(bit) => i32::from(frame.bit(bit)),
-                super::Place::Value(value) => frame.values.get(usize::from(value)).copied().unwrap_or(0),
-            };
+            let raw = watched.control.raw(frame);
             let Some((low, high)) = watched.range else {
                 watched.range = Some((raw, raw));
                 watched.spell = (now, raw, raw);

@@ -29,6 +29,17 @@ impl Shaped {
         }
     }
 
+    /// Its axis of the pad, and its lane; of a stick X, which Y follows.
+    #[must_use]
+    pub fn axis(self) -> usize {
+        match self {
+            Self::LeftStick => 0,
+            Self::RightStick => 2,
+            Self::LeftTrigger => 4,
+            Self::RightTrigger => 5,
+        }
+    }
+
     /// Whether it is a stick.
     #[must_use]
     pub fn is_stick(self) -> bool {
@@ -65,12 +76,9 @@ impl Setting {
     /// # Errors
     /// It lies out of its range, or is no curve.
     pub fn check(&self) -> Result<(), String> {
-        let within = |value: u16, low: u16, high: u16, what: &str| {
-            let share = |thousandths: u16| f32::from(thousandths) / 1000.0;
-            match (low..=high).contains(&value) {
-                true => Ok(()),
-                false => Err(format!("{what}: {} is not within {} to {}", share(value), share(low), share(high))),
-            }
+        let within = |value: u16, low: u16, high: u16, what: &str| match (low..=high).contains(&value) {
+            true => Ok(()),
+            false => Err(format!("{what}: {} is not within {} to {}", share(value), share(low), share(high))),
         };
         match self {
             Self::DeadZone(value) => within(*value, 0, 900, "dead zone"),
@@ -86,7 +94,6 @@ impl Setting {
     /// A shape with this setting.
     #[must_use]
     pub fn apply(&self, mut shape: Shape) -> Shape {
-        let share = |thousandths: u16| f32::from(thousandths) / 1000.0;
         match self {
             Self::DeadZone(value) => shape.dead_zone = share(*value),
             Self::Outer(value) => shape.outer = share(*value),
@@ -102,8 +109,12 @@ impl Setting {
     }
 }
 
+/// Thousandths as a share.
+fn share(thousandths: u16) -> f32 {
+    f32::from(thousandths) / 1000.0
+}
+
 fn curve(points: &[(u16, u16)]) -> Result<Curve, &'static str> {
-    let share = |thousandths: u16| f32::from(thousandths) / 1000.0;
     let points: Vec<(f32, f32)> = points.iter().map(|(x, y)| (share(*x), share(*y))).collect();
     Curve::new(&points)
 }

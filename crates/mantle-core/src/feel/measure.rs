@@ -98,12 +98,8 @@ impl Measure {
     /// Where the lanes are before feel.
     pub fn handle_lanes(&mut self, now: Micros, lanes: &[f32; 8]) {
         self.handle_time(now);
-        let (x, y) = match self.which {
-            Shaped::LeftStick => (lanes[0], lanes[1]),
-            Shaped::RightStick => (lanes[2], lanes[3]),
-            Shaped::LeftTrigger => (lanes[4], 0.0),
-            Shaped::RightTrigger => (lanes[5], 0.0),
-        };
+        let axis = self.which.axis();
+        let (x, y) = (lanes[axis], if self.which.is_stick() { lanes[axis + 1] } else { 0.0 });
         let distance = x.hypot(y);
         if !self.rolling {
             if distance > MOVED {
@@ -142,11 +138,9 @@ mod tests {
 
     fn lanes(which: Shaped, x: f32, y: f32) -> [f32; 8] {
         let mut lanes = [0.0; 8];
-        match which {
-            Shaped::LeftStick => (lanes[0], lanes[1]) = (x, y),
-            Shaped::RightStick => (lanes[2], lanes[3]) = (x, y),
-            Shaped::LeftTrigger => lanes[4] = x,
-            Shaped::RightTrigger => lanes[5] = x,
+        lanes[which.axis()] = x;
+        if which.is_stick() {
+            lanes[which.axis() + 1] = y;
         }
         lanes
     }

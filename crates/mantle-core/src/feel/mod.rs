@@ -80,13 +80,19 @@ impl Shape {
     /// What comes out at a distance from rest, both as shares, without gate, inversion and smoothing.
     #[must_use]
     pub fn at(&self, distance: f32) -> f32 {
+        self.respond(distance.min(1.0), |share| self.curve.at(share)).min(1.0)
+    }
+
+    /// The same by a curve that is ready to run; the corners of a stick lie beyond 1, and what comes out may.
+    fn respond(&self, distance: f32, curve: impl Fn(f32) -> f32) -> f32 {
         let room = (1.0 - self.outer - self.dead_zone).max(0.01);
-        let share = ((distance - self.dead_zone) / room).min(1.0);
+        let share = (distance - self.dead_zone) / room;
         if share <= 0.0 {
             return 0.0;
         }
-        let curved = (self.curve.at(share) * self.sensitivity).min(1.0);
-        self.minimum + (1.0 - self.minimum) * curved
+        // In the outer dead zone it is full; only corners lie beyond it.
+        let share = if distance <= 1.0 { share.min(1.0) } else { distance };
+        self.minimum + (1.0 - self.minimum) * curve(share) * self.sensitivity
     }
 }
 

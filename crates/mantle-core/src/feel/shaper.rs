@@ -83,16 +83,7 @@ impl Full {
 
     /// What comes out at a distance from rest; corners go on beyond 1.
     fn distance(&self, at: usize, distance: f32) -> f32 {
-        let shape = &self.shapes[at];
-        let room = (1.0 - shape.outer - shape.dead_zone).max(0.01);
-        let share = (distance - shape.dead_zone) / room;
-        if share <= 0.0 {
-            return 0.0;
-        }
-        // In the outer dead zone it is full; only the corners of a stick lie beyond it.
-        let share = if distance <= 1.0 { share.min(1.0) } else { distance };
-        let curved = self.curves[at].at(share) * shape.sensitivity;
-        shape.minimum + (1.0 - shape.minimum) * curved
+        self.shapes[at].respond(distance, |share| self.curves[at].at(share))
     }
 
     fn stick(&self, at: usize, x: f32, y: f32) -> [f32; 2] {

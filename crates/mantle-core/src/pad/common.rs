@@ -101,32 +101,18 @@ const KEY_BITS: u32 = {
 /// The number under which games know a control of this pad, in words, counted from 0 as they do.
 #[must_use]
 pub fn game_index(target: Target) -> String {
-    use Target::{Down, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, LeftTrigger, Right};
-    use Target::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp, RightTrigger, Up};
     if let Some(at) = KEYS.iter().position(|(own, _)| *own == target) {
         return format!("button {at}");
     }
     // Of axes the order of their codes counts; the hat's are none.
-    let (place, sign) = match target {
-        LeftStickLeft => (0, "-"),
-        LeftStickRight => (0, "+"),
-        LeftStickUp => (1, "-"),
-        LeftStickDown => (1, "+"),
-        RightStickLeft => (2, "-"),
-        RightStickRight => (2, "+"),
-        RightStickUp => (3, "-"),
-        RightStickDown => (3, "+"),
-        LeftTrigger => (4, "+"),
-        RightTrigger => (5, "+"),
-        Up => return "hat 0 up".into(),
-        Down => return "hat 0 down".into(),
-        Left => return "hat 0 left".into(),
-        Right => return "hat 0 right".into(),
-        _ => return String::new(),
-    };
-    let code = ABS_INFO[place].code;
-    let rank = ABS_INFO[..6].iter().filter(|info| info.code < code).count();
-    format!("axis {rank}{sign}")
+    match target.axis() {
+        Some((axis, sign)) => {
+            let code = ABS_INFO[axis].code;
+            let rank = ABS_INFO[..6].iter().filter(|info| info.code < code).count();
+            format!("axis {rank}{}", if sign < 0.0 { '-' } else { '+' })
+        }
+        None => target.name().replace("d-pad", "hat 0"),
+    }
 }
 
 /// Everything that the pad shows.
@@ -136,6 +122,11 @@ pub struct PadState {
     pub bits: u32,
     /// Left stick X, Y, right stick X, Y (-32768 to 32767, up and left negative), left and right trigger (0 to 255).
     pub axes: [i32; 6],
+}
+
+/// The end of a stick's axis on one side.
+fn full(sign: f32) -> f32 {
+    if sign < 0.0 { 32768.0 } else { 32767.0 }
 }
 
 impl PadState {
@@ -149,23 +140,24 @@ impl PadState {
     /// How far a target is from rest, 0 to 1.
     #[must_use]
     pub fn share(&self, target: Target) -> f32 {
-        let half = |axis: usize, sign: i32| {
-            let value = self.axes[axis] * sign;
-            (value as f32 / if sign < 0 { 32768.0 } else { 32767.0 }).max(0.0)
-        };
-        match target {
-            Target::LeftTrigger => self.axes[4] as f32 / TRIGGER_FULL as f32,
-            Target::RightTrigger => self.axes[5] as f32 / TRIGGER_FULL as f32,
-            Target::LeftStickUp => half(1, -1),
-            Target::LeftStickDown => half(1, 1),
-            Target::LeftStickLeft => half(0, -1),
-            Target::LeftStickRight => half(0, 1),
-            Target::RightStickUp => half(3, -1),
-            Target::RightStickDown => half(3, 1),
-            Target::RightStickLeft => half(2, -1),
-            Target::RightStickRight => half(2, 1),
-            button => (self.bits >> button as u32 & 1) as f32,
+        match target.axis() {
+            Some((axis, _)) if axis >= 4 => self.axes[axis] as f32 / TRIGGER_FULL as f32,
+            Some((axis, sign)) => (self.axes[axis] as f32 * sign / full(sign)).max(0.0),
+            None => (self.bits >> target as u32 & 1) as f32,
         }
+    }
+
+    /// Everything at rest but one target, which is at this share of full.
+    #[must_use]
+    pub fn only(target: Target, share: f32) -> Self {
+        let mut state = Self::default();
+        match target.axis() {
+            Some((axis, _)) if axis >= 4 => state.axes[axis] = (share * TRIGGER_FULL as f32).round() as i32,
+            Some((axis, sign)) => state.axes[axis] = (share * sign * full(sign)).round() as i32,
+            None if share > 0.5 => state.bits = target.mask(),
+            None => {}
+        }
+        state
     }
 
     /// Writes the events that lead from `self` to `next`, ended by a sync event; nothing if nothing differs.

@@ -85,6 +85,30 @@ impl Target {
         self as u32 >= Self::LeftStickUp as u32
     }
 
+    /// Whether it takes a travel, not only a press: a stick's direction, a trigger.
+    #[must_use]
+    pub const fn travels(self) -> bool {
+        self.is_stick() || matches!(self, Self::LeftTrigger | Self::RightTrigger)
+    }
+
+    /// The axis of [`super::PadState::axes`] that it lies on, and which way; none for a button.
+    #[must_use]
+    pub const fn axis(self) -> Option<(usize, f32)> {
+        Some(match self {
+            Self::LeftStickLeft => (0, -1.0),
+            Self::LeftStickRight => (0, 1.0),
+            Self::LeftStickUp => (1, -1.0),
+            Self::LeftStickDown => (1, 1.0),
+            Self::RightStickLeft => (2, -1.0),
+            Self::RightStickRight => (2, 1.0),
+            Self::RightStickUp => (3, -1.0),
+            Self::RightStickDown => (3, 1.0),
+            Self::LeftTrigger => (4, 1.0),
+            Self::RightTrigger => (5, 1.0),
+            _ => return None,
+        })
+    }
+
     /// Its name as people see it.
     #[must_use]
     pub const fn name(self) -> &'static str {

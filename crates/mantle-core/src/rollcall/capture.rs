@@ -1,7 +1,7 @@
 //! What a hand meant by one press, or a push.
 
 use crate::binding::{Named, Part};
-use crate::control::{Control, ControlKind, PartLayout, Place};
+use crate::control::{Control, ControlKind, PartLayout};
 use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::Frame;
@@ -107,15 +107,10 @@ pub struct Capture {
 
 /// Where a control stands: its share, a hat's directions, the raw value.
 fn state(control: &Control, frame: &Frame) -> (f32, u32, i32) {
-    match control.place {
-        Place::Bit(bit) => (f32::from(u8::from(frame.bit(bit))), 0, i32::from(frame.bit(bit))),
-        Place::Value(value) => {
-            let raw = frame.values.get(usize::from(value)).copied().unwrap_or(0);
-            match control.kind {
-                ControlKind::Hat => (0.0, control.hat_directions(raw), raw),
-                _ => (control.share(raw), 0, raw),
-            }
-        }
+    let raw = control.raw(frame);
+    match control.kind {
+        ControlKind::Hat => (0.0, control.hat_directions(raw), raw),
+        _ => (control.share(raw), 0, raw),
     }
 }
 
@@ -361,9 +356,7 @@ impl Capture {
 
     /// Whether a control is of the sort that a target takes: a travel for a trigger or a stick, a press for all others.
     fn suits(&self, control: &Control) -> bool {
-        let travels = control.kind == ControlKind::Axis;
-        let wants = self.target.is_stick() || matches!(self.target, Target::LeftTrigger | Target::RightTrigger);
-        travels == wants
+        (control.kind == ControlKind::Axis) == self.target.travels()
     }
 
     fn read(&self, meant: usize, along: Option<&Control>, more: &str) -> Heard {

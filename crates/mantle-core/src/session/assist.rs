@@ -1,6 +1,6 @@
 //! Help for assigning controls inside a game: only one control is sent, or one is pressed by itself after a while.
 
-use crate::pad::{PadState, TRIGGER_FULL, Target};
+use crate::pad::{PadState, Target};
 use crate::time::Micros;
 
 /// After so long the one that was asked for is pressed.
@@ -22,17 +22,13 @@ pub enum Assist {
     Press(Target, Micros),
 }
 
-fn sweeps(target: Target) -> bool {
-    target.is_stick() || matches!(target, Target::LeftTrigger | Target::RightTrigger)
-}
-
 impl Assist {
     /// When it wants to go on.
     pub fn deadline(self, now: Micros) -> Micros {
         match self {
             Self::Only(_, until) => until,
             Self::Press(_, from) if now < from => from,
-            Self::Press(target, from) if sweeps(target) => {
+            Self::Press(target, from) if target.travels() => {
                 now.after(STEP).min(from.after(SWEEP).after(SWEEP).after(DOWN))
             }
             Self::Press(_, from) => from.after(DOWN),
@@ -43,7 +39,7 @@ impl Assist {
     pub fn is_over(self, now: Micros) -> bool {
         match self {
             Self::Only(_, until) => now >= until,
-            Self::Press(target, from) if sweeps(target) => now >= from.after(SWEEP).after(SWEEP).after(DOWN),
+            Self::Press(target, from) if target.travels() => now >= from.after(SWEEP).after(SWEEP).after(DOWN),
             Self::Press(_, from) => now >= from.after(DOWN),
         }
     }
@@ -51,10 +47,10 @@ impl Assist {
     /// What is sent instead of this state.
     pub fn put(self, now: Micros, state: &PadState) -> PadState {
         match self {
-            Self::Only(target, _) => only(target, state.share(target)),
+            Self::Only(target, _) => PadState::only(target, state.share(target)),
             Self::Press(_, from) if now < from => *state,
             // What the hands do meanwhile does not disturb it.
-            Self::Press(target, from) => only(target, press(target, now.since(from))),
+            Self::Press(target, from) => PadState::only(target, press(target, now.since(from))),
         }
     }
 }
@@ -63,35 +59,11 @@ impl Assist {
 fn press(target: Target, since: Micros) -> f32 {
     let (since, sweep, down) = (since.0 as f32, SWEEP.0 as f32, DOWN.0 as f32);
     match since {
-        _ if !sweeps(target) => 1.0,
+        _ if !target.travels() => 1.0,
         _ if since < sweep => since / sweep,
         _ if since < sweep + down => 1.0,
         _ => (1.0 - (since - sweep - down) / sweep).max(0.0),
     }
-}
-
-/// One target at this share of full, everything else at rest.
-fn only(target: Target, share: f32) -> PadState {
-    let mut state = PadState::default();
-    let along = |sign: f32| {
-        let full = if sign < 0.0 { 32_768.0 } else { 32_767.0 };
-        (share * sign * full).round() as i32
-    };
-    match target {
-        Target::LeftStickLeft => state.axes[0] = along(-1.0),
-        Target::LeftStickRight => state.axes[0] = along(1.0),
-        Target::LeftStickUp => state.axes[1] = along(-1.0),
-        Target::LeftStickDown => state.axes[1] = along(1.0),
-        Target::RightStickLeft => state.axes[2] = along(-1.0),
-        Target::RightStickRight => state.axes[2] = along(1.0),
-        Target::RightStickUp => state.axes[3] = along(-1.0),
-        Target::RightStickDown => state.axes[3] = along(1.0),
-        Target::LeftTrigger => state.axes[4] = (share * TRIGGER_FULL as f32).round() as i32,
-        Target::RightTrigger => state.axes[5] = (share * TRIGGER_FULL as f32).round() as i32,
-        _ if share > 0.5 => state.bits = target.mask(),
-        _ => {}
-    }
-    state
 }
 
 #[cfg(test)]

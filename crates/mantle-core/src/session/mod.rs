@@ -80,7 +80,7 @@ impl Session {
             own.handle_time(now);
         }
         let changed = self.shape(now);
-        self.own = self.own.take().filter(|own| own.is_something());
+        self.forget_own();
         changed
     }
 
@@ -106,7 +106,7 @@ impl Session {
     /// Helps with assigning controls inside a game, or no longer. Returns whether there are events to send.
     pub fn help(&mut self, now: Micros, assist: Option<Assist>) -> bool {
         self.own.get_or_insert_default().help(now, assist);
-        self.own = self.own.take().filter(|own| own.is_something());
+        self.forget_own();
         self.shape(now)
     }
 
@@ -120,6 +120,11 @@ impl Session {
         if let Some(own) = &mut self.own {
             own.end();
         }
+        self.forget_own();
+    }
+
+    /// Where there is nothing beyond dead zones any more, nobody looks for it.
+    fn forget_own(&mut self) {
         self.own = self.own.take().filter(|own| own.is_something());
     }
 
@@ -260,14 +265,7 @@ impl Session {
             return self.shape_own(now, &merged);
         }
         let next = state_of(merged.bits, self.shaper.shape(&merged.lanes));
-        self.state.events_to(&next, &mut self.events);
-        if self.events.is_empty() {
-            return false;
-        }
-        self.passed[Stage::Feel as usize].tick(now);
-        self.state = next;
-        self.seen.handle_state(&next);
-        true
+        self.send(now, &next, true)
     }
 
     /// The same where there is more to it than dead zones.
@@ -278,15 +276,21 @@ impl Session {
         let state = state_of(merged.bits, own.shape(now, &self.shaper, &merged.lanes));
         self.due_moved |= own.deadline() != before;
         let (next, helped) = own.put(now, &state);
-        self.state.events_to(&next, &mut self.events);
+        // What was pressed for the person has not been tried by them.
+        self.send(now, &next, !helped)
+    }
+
+    /// The pad shows this from now on; `tried` says whether the person does it. Returns whether there are events to send.
+    #[inline(always)]
+    fn send(&mut self, now: Micros, next: &PadState, tried: bool) -> bool {
+        self.state.events_to(next, &mut self.events);
         if self.events.is_empty() {
             return false;
         }
         self.passed[Stage::Feel as usize].tick(now);
-        self.state = next;
-        // What was pressed for the person has not been tried by them.
-        if !helped {
-            self.seen.handle_state(&next);
+        self.state = *next;
+        if tried {
+            self.seen.handle_state(next);
         }
         true
     }

@@ -48,7 +48,7 @@ impl Own {
         smooth.into_iter().chain(self.walk.map(|walk| walk.due)).chain(self.assist.map(|(_, due)| due)).min()
     }
 
-    /// What is walked up goes on.
+    /// What is walked up or helped with goes on, and ends.
     pub fn handle_time(&mut self, now: Micros) {
         self.walk = self.walk.filter(|walk| now < walk.until);
         if let Some(walk) = self.walk.as_mut().filter(|walk| walk.due <= now) {
@@ -79,7 +79,7 @@ impl Own {
         }
     }
 
-    /// Everything is at rest at once, and nothing is walked up.
+    /// What was let go is at rest at once.
     pub fn release(&mut self) {
         if let Some(smooth) = &mut self.smooth {
             smooth.release();
@@ -110,14 +110,10 @@ impl Own {
         };
         let mut axes = self.full.as_ref().map_or_else(|| shaper.shape(&lanes), |full| full.shape(&lanes));
         if let Some(walk) = self.walk {
-            let (axis, full) = match walk.which {
-                Shaped::LeftStick => (0, 32_767),
-                Shaped::RightStick => (2, 32_767),
-                Shaped::LeftTrigger => (4, TRIGGER_FULL),
-                Shaped::RightTrigger => (5, TRIGGER_FULL),
-            };
+            let (axis, is_stick) = (walk.which.axis(), walk.which.is_stick());
+            let full = if is_stick { 32_767 } else { TRIGGER_FULL };
             axes[axis] = (walk.share * full as f32).round() as i32;
-            if walk.which.is_stick() {
+            if is_stick {
                 axes[axis + 1] = 0;
             }
         }

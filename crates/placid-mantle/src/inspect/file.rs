@@ -6,7 +6,7 @@ use crate::args::InspectArgs;
 use crate::exit::{Exit, refuse};
 use mantle_core::control::{Control, Layout, Place, Sheet};
 use mantle_files::recording::{self, Content, EvdevEvent, RecordedDevice, RecordedEvent, Recording};
-use mantle_hid::{DecodeError, Descriptor, Frame, ParseError, ReportKind, VALUES, Want};
+use mantle_hid::{DecodeError, Descriptor, ParseError, ReportKind, Want};
 use serde::ser::SerializeMap;
 use serde::{Serialize, Serializer};
 use std::io::{self, Write};
@@ -70,7 +70,7 @@ impl Read {
             })
         };
         let controls = layout.parts.iter().flat_map(|part| &part.controls).filter(|control| carried(control.place));
-        let value = |control| SheetValue { control, raw: raw_of(control, &frame) };
+        let value = |control| SheetValue { control, raw: control.raw(&frame) };
         Some(Ok(controls.map(value).collect()))
     }
 
@@ -136,13 +136,6 @@ fn sheet(path: &Path) -> Result<Sheet, Exit> {
         eprintln!("placid-mantle: {fault}");
     }
     read.sheet.ok_or(Exit::Usage)
-}
-
-fn raw_of(control: &Control, frame: &Frame) -> i32 {
-    match control.place {
-        Place::Bit(bit) => i32::from(frame.bit(bit)),
-        Place::Value(value) => frame.values[usize::from(value) % VALUES],
-    }
 }
 
 /// Reads and prints a file.

@@ -1,7 +1,7 @@
 //! What a sheet adds to the plain reading: masks, value tables, units, vectors, battery.
 
 use super::Sheet;
-use crate::control::{Control, ControlNumber, Place};
+use crate::control::{Control, ControlNumber};
 use mantle_hid::{Frame, VALUES};
 
 /// How a raw number becomes the number that counts: masked first, then looked up.
@@ -176,7 +176,7 @@ impl Extras {
 
     /// A control's number in its unit, or as it stands if it has none.
     fn measured(&self, control: &Control, frame: &Frame) -> f64 {
-        let raw = raw_in(frame, control);
+        let raw = control.raw(frame);
         self.scale(control.number).map_or(f64::from(raw), |scale| scale.of(raw))
     }
 
@@ -194,8 +194,8 @@ impl Extras {
     /// while nothing touches there.
     pub fn touching<'a>(&'a self, frame: &'a Frame) -> impl Iterator<Item = (&'a str, Option<[f32; 2]>)> {
         self.contacts.iter().map(move |(name, touches, [x, y])| {
-            let there = raw_in(frame, touches) > touches.min.max(0);
-            (name.as_str(), there.then(|| [x, y].map(|axis| axis.share(raw_in(frame, axis)))))
+            let there = touches.raw(frame) > touches.min.max(0);
+            (name.as_str(), there.then(|| [x, y].map(|axis| axis.share(axis.raw(frame)))))
         })
     }
 
@@ -203,16 +203,8 @@ impl Extras {
     #[must_use]
     pub fn battery_of(&self, frame: &Frame) -> Option<(f32, bool)> {
         let (level, charging) = self.battery.as_ref()?;
-        let charges = charging.as_ref().is_some_and(|control| raw_in(frame, control) > control.min.max(0));
-        Some((level.share(raw_in(frame, level)), charges))
-    }
-}
-
-/// A control's raw number in a frame.
-fn raw_in(frame: &Frame, control: &Control) -> i32 {
-    match control.place {
-        Place::Bit(bit) => i32::from(frame.bit(bit)),
-        Place::Value(value) => frame.values[usize::from(value) % VALUES],
+        let charges = charging.as_ref().is_some_and(|control| control.raw(frame) > control.min.max(0));
+        Some((level.share(level.raw(frame)), charges))
     }
 }
 
@@ -250,7 +242,7 @@ mod tests {
         let mut frame = layout.rest;
         let mut directions = |byte: u8| {
             layout.decode(&[byte, 0, 0, 0, 0, 0, 0, 0], &mut frame).expect("a whole report");
-            hat.hat_directions(raw_in(&frame, &hat))
+            hat.hat_directions(hat.raw(&frame))
         };
         assert_eq!(directions(0x8f), 0, "none of them is the centre");
         assert_eq!(directions(0x20), 8, "right");
@@ -268,10 +260,10 @@ mod tests {
         };
         let layout = layout(&Sheet { controls: vec![axis], ..Sheet::default() });
         let pedal = layout.parts[0].controls[0].clone();
-        assert_eq!(raw_in(&layout.rest, &pedal), 20);
+        assert_eq!(pedal.raw(&layout.rest), 20);
         let mut frame = layout.rest;
         layout.decode(&[10, 0, 0, 0, 0, 0, 0, 0], &mut frame).expect("a whole report");
-        assert_eq!(pedal.share(raw_in(&frame, &pedal)), 1.0);
+        assert_eq!(pedal.share(pedal.raw(&frame)), 1.0);
     }
 
     #[test]
