@@ -109,18 +109,23 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
     }
 }
 
+/// What is left until then, in tenths of a second.
+pub(crate) fn tenths(until: Micros, now: Micros) -> u16 {
+    until.since(now).0.div_ceil(100_000).min(9_999) as u16
+}
+
 fn helping(now: Micros, slot: &Slot) -> Option<HelpView> {
     let (target, only, until) = match slot.session.helping()? {
         Assist::Only(target, until) => (target, true, until),
         Assist::Press(target, from) => (target, false, from),
     };
-    Some(HelpView { target, only, left: until.since(now).0.div_ceil(100_000).min(9_999) as u16 })
+    Some(HelpView { target, only, left: tenths(until, now) })
 }
 
 fn feel(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> FeelView {
     let measuring = table.measuring().filter(|(own, _)| *own == number).map(|(_, measure)| MeasureView {
         which: measure.which(),
-        left: measure.deadline().map(|due| due.since(now).0.div_ceil(100_000).min(600) as u16),
+        left: measure.deadline().map(|due| tenths(due, now)),
         moved: measure.moved(),
         rolled: (measure.rolled().0 as u8, measure.rolled().1 as u8),
         figures: measure.figures(),

@@ -21,6 +21,18 @@ pub enum Detail {
     Device(Box<DeviceDetail>),
 }
 
+impl Detail {
+    /// The devices that are shown closely.
+    #[must_use]
+    pub fn devices(&self) -> &[DeviceDetail] {
+        match self {
+            Self::Slot(slot) => &slot.devices,
+            Self::Device(device) => std::slice::from_ref(&**device),
+            Self::None => &[],
+        }
+    }
+}
+
 /// A slot closely.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct SlotDetail {

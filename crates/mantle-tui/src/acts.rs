@@ -119,9 +119,7 @@ impl App {
         self.orders.push(Order::Find(FindOrder::Begin(node)));
         self.stage = Stage::Reports;
         self.view = View::Stage;
-        if self.snapshot.header.demo && self.playing().is_none() {
-            self.take_in_hand();
-        }
+        self.take_demo_in_hand();
     }
 
     /// What the person wants while fields are found.

@@ -15,14 +15,14 @@ use crate::binding::Swap;
 use crate::feel::Knob;
 use crate::frozen::Frozen;
 use crate::hand::InHand;
-use crate::keys::{self, FeelKey, Intent, Place};
+use crate::keys::{self, Intent, Place};
 use crate::over::{Choose, TypedFor, Typing};
 use crate::panel::Ui;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
-    CalibrationPhase, Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, OWN, Order, Shape, Shaped,
-    SlotNumber, Snapshot, Stage, TapeOrder, Target, Watch,
+    Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, OWN, Order, Shape, Shaped, SlotNumber, Snapshot,
+    Stage, TapeOrder, Target, Watch,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind};
@@ -289,36 +289,6 @@ impl App {
         number
     }
 
-    pub(crate) fn place(&self) -> Place {
-        match (&self.over, self.hand, self.view) {
-            (Some(Over::Choose(_)), ..) => Place::Choose,
-            (Some(Over::Typing(_)), ..) => Place::Typing,
-            (Some(Over::Swap(_)), ..) => Place::Swap,
-            (Some(Over::Question), ..) => Place::Question,
-            (Some(Over::Help), ..) => Place::Help,
-            (None, ..) if self.snapshot.finding.is_some() => Place::Finding,
-            (None, ..) if self.listening => Place::Listening,
-            (None, ..) if self.calibrating().is_some() => match self.calibrating() {
-                Some(view) if view.phase == CalibrationPhase::Proposal => Place::Calibrated,
-                _ => Place::Calibrating,
-            },
-            (None, ..) if self.calling().is_some() => match self.calling() {
-                Some(view) if view.target.is_none() => Place::Called,
-                Some(view) if view.question.is_some() => Place::CallingUsed,
-                _ => Place::Calling,
-            },
-            (None, ..) if self.felt().is_some_and(|felt| felt.measuring.is_some() || felt.walking.is_some()) => {
-                Place::Feeling
-            }
-            (None, Some(_), _) => Place::Hand,
-            (None, None, View::Stage) if self.felt().is_some() => Place::Feel,
-            (None, None, View::Stage) if self.tried_slot().is_some() => Place::Pad,
-            (None, None, View::Board) => Place::Board,
-            (None, None, View::Stage) => Place::Stage,
-            (None, None, View::Journal) => Place::Journal,
-        }
-    }
-
     /// The terminal says something.
     pub fn handle_event(&mut self, event: &Event) {
         match event {
@@ -360,14 +330,9 @@ impl App {
             }
             return;
         }
-        if let (Intent::Feel(wanted @ (FeelKey::Take | FeelKey::Leave)), Place::Feeling) = (intent, self.place()) {
-            return self.handle_feel(wanted);
-        }
-        if let (Intent::Calibrate(wanted), true) = (intent, self.calibrating().is_some()) {
-            return self.handle_calibrate(wanted);
-        }
-        if let (Intent::Call(call), true) = (intent, self.calling().is_some()) {
-            return self.handle_call(call);
+        // A conversation goes on also while a device is in hand.
+        if matches!(intent, Intent::Feel(_) | Intent::Calibrate(_) | Intent::Call(_)) {
+            return self.handle_main(intent);
         }
         if self.hand.is_some() {
             if intent == Intent::Back {

@@ -41,6 +41,11 @@ impl App {
         TARGETS[self.target % TARGETS.len()]
     }
 
+    /// So many controls of the pad further, and around.
+    pub(crate) fn step_target(&mut self, by: usize) {
+        self.target = (self.target + by) % TARGETS.len();
+    }
+
     fn binding(&self, target: Target) -> Option<&BindingRow> {
         match &self.snapshot.detail {
             Detail::Slot(slot) => slot.bindings.iter().find(|row| row.target == target),
@@ -55,13 +60,11 @@ impl App {
         };
         let target = self.target();
         match wanted {
-            Binding::Next => self.target = (self.target + 1) % TARGETS.len(),
-            Binding::Before => self.target = (self.target + TARGETS.len() - 1) % TARGETS.len(),
+            Binding::Next => self.step_target(1),
+            Binding::Before => self.step_target(TARGETS.len() - 1),
             Binding::Press => {
                 self.listening = true;
-                if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() {
-                    self.take_in_hand();
-                }
+                self.take_demo_in_hand();
                 self.command(Command::Listen { slot, target }, Then::Nothing);
             }
             Binding::Nothing => self.edit(slot, vec![source(target, Some("none"), false)]),

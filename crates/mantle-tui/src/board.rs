@@ -2,7 +2,7 @@
 
 use crate::app::{Click, Row};
 use crate::keys::Intent;
-use crate::panel::{self, Ui};
+use crate::panel::{self, BARS, Ui};
 use crate::widths::Columns;
 use mantle_talk::{Counter, DeviceRow, Mark, Mend, Micros, Sentence, SlotRow, Stage, StageState, Target};
 use ratatui::layout::Rect;
@@ -291,11 +291,10 @@ fn rate(slot: &SlotRow) -> String {
 fn sparks(bars: &[u16; 8], width: u16) -> String {
     let bars = &bars[8usize.saturating_sub(usize::from(width))..];
     let most = bars.iter().copied().max().unwrap_or(0).max(1);
-    let signs = ["▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"];
     if bars.iter().all(|bar| *bar == 0) {
         return String::new();
     }
-    bars.iter().map(|bar| signs[usize::from(*bar) * 3 / usize::from(most)]).collect()
+    bars.iter().map(|bar| BARS[usize::from(*bar) * 3 / usize::from(most)]).collect()
 }
 
 /// A dot a control, filled where it is off its rest.

@@ -2,7 +2,7 @@
 
 use crate::app::{App, Row, Then, View};
 use crate::keys::Calibrate;
-use mantle_talk::{CalibrationPhase, CalibrationStep, CalibrationView, Change, Command, Detail, DeviceId, Stage};
+use mantle_talk::{CalibrationPhase, CalibrationStep, CalibrationView, Change, Command, DeviceId, Stage};
 
 impl App {
     /// The part whose controls are seen closely.
@@ -13,12 +13,7 @@ impl App {
 
     /// Whether anything of what is seen is calibrated.
     pub(crate) fn is_calibrated(&self) -> bool {
-        let devices = match &self.snapshot.detail {
-            Detail::Slot(slot) => slot.devices.as_slice(),
-            Detail::Device(device) => std::slice::from_ref(&**device),
-            Detail::None => &[],
-        };
-        let mut controls = devices.iter().flat_map(|device| &device.controls);
+        let mut controls = self.snapshot.detail.devices().iter().flat_map(|device| &device.controls);
         self.seen_part().is_some() && controls.any(|control| control.calibrated.is_some())
     }
 
@@ -43,9 +38,7 @@ impl App {
         };
         match (wanted, self.calibrating()) {
             (Calibrate::Begin, _) => {
-                if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() {
-                    self.take_in_hand();
-                }
+                self.take_demo_in_hand();
                 self.command(Command::Calibrate { device, part }, Then::Nothing);
             }
             (Calibrate::Forget, _) => {

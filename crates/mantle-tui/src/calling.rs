@@ -19,7 +19,7 @@ impl App {
                     Some(at) => drop(self.marked.remove(at)),
                     None => self.marked.push(target),
                 }
-                self.target += 1;
+                self.step_target(1);
             }
             _ => self.step_call(wanted),
         }
@@ -30,9 +30,7 @@ impl App {
             self.message = Some("the roll is called in the Bindings view: B".into());
             return;
         };
-        if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() {
-            self.take_in_hand();
-        }
+        self.take_demo_in_hand();
         let targets: Vec<Target> = std::mem::take(&mut self.marked);
         self.command(Command::CallRoll { slot, targets }, Then::Nothing);
     }

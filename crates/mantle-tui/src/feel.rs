@@ -205,8 +205,8 @@ impl App {
             FeelKey::BeforeShaped => self.shaped = (self.shaped + Shaped::ALL.len() - 1) % Shaped::ALL.len(),
             FeelKey::Flip => self.command(Command::FlipFeel { slot }, Then::Nothing),
             FeelKey::Measure => {
-                if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() && !measures {
-                    self.take_in_hand();
+                if !measures {
+                    self.take_demo_in_hand();
                 }
                 let what = (!measures).then_some((slot, which));
                 self.command(Command::MeasureFeel(what), Then::Nothing);
@@ -227,7 +227,7 @@ impl App {
                 self.put_down();
                 self.command(Command::MeasureFeel(None), Then::Nothing);
             }
-            FeelKey::Leave => self.view = View::Board,
+            FeelKey::Leave => {}
         }
     }
 }

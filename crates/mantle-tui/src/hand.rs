@@ -1,7 +1,7 @@
 //! A simulated device in the person's hands: their keys and mouse move its controls.
 
 use crate::app::App;
-use mantle_talk::{Detail, HandKey, HandMove, NodeId, Order};
+use mantle_talk::{HandKey, HandMove, NodeId, Order};
 use ratatui::crossterm::event::KeyCode;
 
 /// The device in hand.
@@ -24,6 +24,13 @@ impl App {
         }
         self.orders.push(Order::Hand { node, part, act: HandMove::Take(true) });
         self.hand = Some(InHand { node, part, held: None });
+    }
+
+    /// In the demo, where a press is asked for: the device is taken in hand, unless it is already.
+    pub(crate) fn take_demo_in_hand(&mut self) {
+        if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() {
+            self.take_in_hand();
+        }
     }
 
     pub(crate) fn put_down(&mut self) {
@@ -67,13 +74,7 @@ impl App {
     /// A key while a device is in hand: digits and letters are its buttons, arrows its hat or first stick, i j k l
     /// its second. A terminal reports no release, so each is a short press; held keys repeat.
     pub(crate) fn hand_key(&mut self, code: KeyCode) {
-        let Some(device) = (match &self.snapshot.detail {
-            Detail::Slot(slot) => slot.devices.first(),
-            Detail::Device(device) => Some(&**device),
-            Detail::None => None,
-        }) else {
-            return;
-        };
+        let Some(device) = self.snapshot.detail.devices().first() else { return };
         let of_kind =
             |kind: &str| device.controls.iter().filter(|c| c.kind == kind).map(|c| c.number).collect::<Vec<_>>();
         let axis = |name: &str| device.controls.iter().find(|c| c.name == name && c.kind == "axis").map(|c| c.number);

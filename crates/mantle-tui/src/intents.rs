@@ -74,7 +74,7 @@ pub enum FeelKey {
     Walk,
     /// What is proposed is right; the game has moved.
     Take,
-    /// Stop what goes on; else back to the board.
+    /// Stop what goes on.
     Leave,
 }
 

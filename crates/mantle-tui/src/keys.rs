@@ -285,6 +285,18 @@ const FEEL: [Key; 10] = [
     letter('d', "d", Intent::Feel(FeelKey::Usual), "default", true),
 ];
 
+/// The keys of a stage's view: its own come before those that all have.
+fn stage_view(keys: &mut Vec<Key>, own: impl IntoIterator<Item = Key>) {
+    keys.extend(ARROWS);
+    keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
+    keys.extend(own);
+    let taken: Vec<KeyCode> = keys.iter().map(|key| key.code).collect();
+    keys.extend(ACTIONS.into_iter().filter(|key| !taken.contains(&key.code)));
+    keys.extend(SLOTS);
+    keys.extend(STAGES);
+    keys.push(letter('q', "q", Intent::Quit, "leave", true));
+}
+
 /// The keys of a place.
 #[must_use]
 pub fn table(place: Place) -> Vec<Key> {
@@ -298,35 +310,9 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
         }
-        Place::Stage => {
-            keys.extend(ARROWS);
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
-            keys.extend(CONTROLS);
-            keys.extend(BINDINGS);
-            keys.extend(ACTIONS);
-            keys.extend(SLOTS);
-            keys.extend(STAGES);
-            keys.push(letter('q', "q", Intent::Quit, "leave", true));
-        }
-        Place::Feel => {
-            keys.extend(ARROWS);
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Feel(FeelKey::Leave), "board", true));
-            keys.extend(FEEL);
-            let own: Vec<KeyCode> = keys.iter().map(|key| key.code).collect();
-            keys.extend(ACTIONS.into_iter().filter(|key| !own.contains(&key.code)));
-            keys.extend(SLOTS);
-            keys.extend(STAGES);
-            keys.push(letter('q', "q", Intent::Quit, "leave", true));
-        }
-        Place::Pad => {
-            keys.extend(ARROWS);
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
-            keys.extend(PAD);
-            keys.extend(ACTIONS);
-            keys.extend(SLOTS);
-            keys.extend(STAGES);
-            keys.push(letter('q', "q", Intent::Quit, "leave", true));
-        }
+        Place::Stage => stage_view(&mut keys, CONTROLS.into_iter().chain(BINDINGS)),
+        Place::Feel => stage_view(&mut keys, FEEL),
+        Place::Pad => stage_view(&mut keys, PAD),
         Place::Feeling => {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Feel(FeelKey::Take), "take it", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Feel(FeelKey::Leave), "stop", true));

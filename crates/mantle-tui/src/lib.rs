@@ -32,6 +32,7 @@ pub mod keys;
 mod mouse;
 mod over;
 mod panel;
+mod place;
 mod possible;
 mod stage_view;
 mod terminal;

@@ -7,14 +7,8 @@ use mantle_talk::Stage;
 impl App {
     /// The keys of what lies under the help page that are of use now.
     pub(crate) fn keys_of_use(&self) -> Vec<Key> {
-        let below = match self.view {
-            _ if self.snapshot.finding.is_some() => Place::Finding,
-            View::Board => Place::Board,
-            View::Stage if self.felt().is_some() => Place::Feel,
-            View::Stage if self.tried_slot().is_some() => Place::Pad,
-            View::Stage => Place::Stage,
-            View::Journal => Place::Journal,
-        };
+        let finds = self.snapshot.finding.is_some();
+        let below = if finds { Place::Finding } else { self.view_place() };
         keys::table(below).into_iter().filter(|key| self.possible(key.intent)).collect()
     }
 

@@ -27,8 +27,8 @@ impl App {
         };
         let target = self.target();
         match wanted {
-            PadKey::Next => self.target = (self.target + 1) % TARGETS.len(),
-            PadKey::Before => self.target = (self.target + TARGETS.len() - 1) % TARGETS.len(),
+            PadKey::Next => self.step_target(1),
+            PadKey::Before => self.step_target(TARGETS.len() - 1),
             PadKey::Only => {
                 let same = self.helping().is_some_and(|help| help.only && help.target == target);
                 self.helped = (!same).then_some(slot);

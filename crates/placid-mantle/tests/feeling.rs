@@ -1,16 +1,12 @@
 //! Feel changed in a real terminal: steps, a curve's point, the old and the new, a trigger measured.
 
+mod tty;
+
 use mantle_lab::Tmux;
-use std::path::PathBuf;
 
 fn start(name: &str) -> Tmux {
-    let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}.scene.toml"));
-    let text = "version = 1\ntitle = \"quiet\"\n[[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\nhands = false\n";
-    std::fs::write(&scene, text).expect("a scene");
-    let program = env!("CARGO_BIN_EXE_placid-mantle");
-    let variables = [("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")];
-    let tmux = Tmux::start(name, (160, 46), &variables, &format!("{program} demo --piped --scene {}", scene.display()));
-    let tmux = tmux.expect("tmux starts");
+    let scene = tty::quiet_scene(name, &["quay-pad"]);
+    let tmux = tty::start(name, tty::DESIGN, &format!("--scene {}", scene.display()));
     tmux.wait("the pad", |screen| screen.contains("Quay pad")).expect("it is there");
     tmux.keys(&["F"]).expect("keys");
     says(&tmux, "dead zone", "0.04");

@@ -1,26 +1,14 @@
 //! The real screen in a real terminal: somebody presses keys, and reads what is there.
 
+mod tty;
+
 use mantle_lab::Tmux;
 use std::path::PathBuf;
+use tty::{DESIGN, demo, start};
 
-const DESIGN: (u16, u16) = (160, 46);
-
-fn demo(arguments: &str) -> String {
-    format!("{} demo --piped {arguments}", env!("CARGO_BIN_EXE_placid-mantle"))
-}
-
-fn start(name: &str, size: (u16, u16), arguments: &str) -> Tmux {
-    Tmux::start(name, size, &[("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")], &demo(arguments))
-        .expect("tmux starts")
-}
-
-/// A scene of our own: a panel and a pad that nobody touches.
+/// A panel and a pad that nobody touches.
 fn quiet_scene(name: &str) -> PathBuf {
-    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}.scene.toml"));
-    let text = "version = 1\ntitle = \"quiet\"\n[[device]]\nfile = \"harbour-panel\"\nport = \"1-2\"\nhands = false\n\
-                [[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\nhands = false\n";
-    std::fs::write(&path, text).expect("a scene");
-    path
+    tty::quiet_scene(name, &["harbour-panel", "quay-pad"])
 }
 
 /// The lines of a slot on the board.

@@ -231,12 +231,6 @@ impl Session {
         self.phase
     }
 
-    /// How long the hands have to be off still.
-    #[must_use]
-    pub fn left(&self, now: Micros) -> Micros {
-        self.deadline().map_or(Micros(0), |due| due.since(now))
-    }
-
     /// What was moved while hands should have been off.
     #[must_use]
     pub fn moved(&self) -> Option<&str> {

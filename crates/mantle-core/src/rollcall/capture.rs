@@ -410,4 +410,4 @@ impl Capture {
 
 #[cfg(test)]
 #[path = "capture_tests.rs"]
-mod tests;
+pub(super) mod tests;

@@ -3,7 +3,7 @@
 use crate::desk::Desk;
 use crate::draw::Draw;
 use mantle_core::control::{Control, ControlKind, Place};
-use mantle_core::pad::Target;
+use mantle_core::pad::{TARGETS, Target};
 use mantle_talk::HandMove;
 
 /// A movement of one control.
@@ -59,9 +59,8 @@ pub fn put(desk: &mut Desk, meant: &Meant, share: f32) {
     desk.interface.handle_move(0, act);
 }
 
-use Target::{Down, East, Left, LeftShoulder, LeftStickDown, LeftStickLeft, LeftStickPress, LeftStickRight};
-use Target::{LeftStickUp, LeftTrigger, Mode, North, Right, RightShoulder, RightStickDown, RightStickLeft};
-use Target::{RightStickPress, RightStickRight, RightStickUp, RightTrigger, Select, South, Start, Up, West};
+use Target::{Down, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, LeftTrigger, Right};
+use Target::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp, RightTrigger, Up};
 
 /// Draws who plays what: sticks by pairs of axes that rest in the middle, either way around, triggers by axes that rest at an
 /// end or by both halves of one that does not, the d-pad by a hat, all else by buttons in any order; some of it by nothing.
@@ -107,26 +106,7 @@ pub fn draw(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
             out.push(Meant { target, control: hat.name.clone(), way: Way::Toward(quarter as u8) });
         }
     }
-    let pressed = [
-        South,
-        East,
-        West,
-        North,
-        LeftShoulder,
-        RightShoulder,
-        LeftTrigger,
-        RightTrigger,
-        LeftStickPress,
-        RightStickPress,
-        Start,
-        Select,
-        Mode,
-        Up,
-        Down,
-        Left,
-        Right,
-    ];
-    for target in pressed {
+    for target in TARGETS.into_iter().filter(|target| !target.is_stick()) {
         let free = !out.iter().any(|meant| meant.target == target) && draw.chance(0.9);
         if let Some(control) = free.then(|| buttons.pop()).flatten() {
             out.push(Meant { target, control, way: Way::Down });

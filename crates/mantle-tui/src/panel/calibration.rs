@@ -10,7 +10,7 @@
 //! not pressed yet: button 3, button 4
 //! ```
 
-use super::Ui;
+use super::{Ui, seconds};
 use mantle_talk::{AxisView, CalibrationPhase, CalibrationView};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -19,7 +19,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &CalibrationView) {
     let theme = ui.theme;
     let x = ui.text(area.x, area.y, area.width, theme.strong, "Calibration");
     ui.text(x + 2, area.y, area.right().saturating_sub(x + 2), theme.quiet, &view.name);
-    let left = format!("{}.{} s", view.left / 10, view.left % 10);
+    let left = seconds(view.left);
     let (ask, more) = match view.phase {
         CalibrationPhase::Rest => (
             format!("1 of 3  Hands off, for {left} more."),

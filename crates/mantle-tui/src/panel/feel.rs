@@ -8,7 +8,7 @@
 //!   …                      |  └───────────────── in   |  ╰───────╯     ╰───────╯
 //! ```
 
-use super::{Ui, pad_picture};
+use super::{Ui, pad_picture, seconds};
 use crate::feel::Knob;
 use mantle_talk::{FeelView, MeasureView, Shape, Shaped};
 use ratatui::layout::Rect;
@@ -44,12 +44,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     ui.text(x + 2, area.y, area.right().saturating_sub(x + 2), style, plays);
     let body = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
     let used = draw_list(ui, Rect { width: body.width.min(LIST), ..body }, which, &shape);
-    let own = usize::from(!which.is_stick()) * 4 + usize::from(matches!(which, Shaped::RightStick)) * 2;
-    let at = match which {
-        Shaped::LeftStick | Shaped::RightStick => own,
-        Shaped::LeftTrigger => 4,
-        Shaped::RightTrigger => 5,
-    };
+    let at = which.axis();
     let before = detail.before_feel;
     let (bx, by) = if which.is_stick() { (before[at], before[at + 1]) } else { (before[at], 0.0) };
     let (ax, ay) = (row.pad.axes[at], if which.is_stick() { row.pad.axes[at + 1] } else { 0 });
@@ -140,7 +135,7 @@ fn measured(lines: &mut Vec<(Style, String)>, measure: &MeasureView, strong: Sty
     let (rest, reach) = measure.figures;
     match (measure.left, measure.proposal) {
         (Some(left), _) => {
-            lines.push((strong, format!("Hands off the {name}, for {}.{} s more.", left / 10, left % 10)));
+            lines.push((strong, format!("Hands off the {name}, for {} more.", seconds(left))));
             if measure.moved {
                 lines.push((doubt, "▲ it was moved: it begins again".into()));
             }

@@ -181,12 +181,16 @@ impl<'a> Ui<'a> {
 
     /// The devices that are shown closely.
     pub fn device_details(&self) -> &'a [DeviceDetail] {
-        match &self.snapshot.detail {
-            Detail::Slot(slot) => &slot.devices,
-            Detail::Device(device) => std::slice::from_ref(&**device),
-            Detail::None => &[],
-        }
+        self.snapshot.detail.devices()
     }
+}
+
+/// Bars from nothing to full.
+pub const BARS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
+
+/// Tenths of a second as seconds.
+pub fn seconds(tenths: u16) -> String {
+    format!("{}.{} s", tenths / 10, tenths % 10)
 }
 
 /// What a stage's panel is about, in a few words.

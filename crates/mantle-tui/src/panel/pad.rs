@@ -1,7 +1,7 @@
 //! Pad: the pad drawn live, the device's controls beside it, and the check-off list.
 
 use super::pad_picture::{LARGE, SMALL};
-use super::{Ui, controls, pad_picture};
+use super::{Ui, controls, pad_picture, seconds};
 use crate::board::wrap;
 use mantle_talk::{SlotDetail, SlotRow};
 use ratatui::layout::Rect;
@@ -59,7 +59,6 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
 /// The chosen control as games count it, and what is done about it.
 fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
     let theme = ui.theme;
-    let seconds = |tenths: u16| format!("{}.{} s", tenths / 10, tenths % 10);
     if let Some(help) = &detail.helping {
         let name = help.target.name();
         let words = match (help.only, help.left) {

@@ -9,7 +9,7 @@
 //! what steers                                         |
 //! ```
 
-use super::{Ui, pad_picture};
+use super::{BARS, Ui, pad_picture};
 use mantle_talk::{CallState, RollCallView, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -105,7 +105,7 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
             let (name, prompt) = called(ui, target);
             let ask = match target {
                 _ if target.is_stick() => "push what shall do it, as far as it goes, and let it go",
-                Target::LeftTrigger | Target::RightTrigger => "pull what shall play it all the way, and let it go",
+                _ if target.travels() => "pull what shall play it all the way, and let it go",
                 _ => "press what shall play it, and let it go",
             };
             lines.push(("", theme.strong, format!("{name}: {ask}.")));
@@ -182,5 +182,3 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
         y += ui.wrapped(Rect { x: at.x, y, width: at.width, height: left }, theme.quiet, text);
     }
 }
-
-const BARS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];

@@ -1,0 +1,27 @@
+//! The demo in a real terminal.
+
+use mantle_lab::Tmux;
+use std::fmt::Write;
+use std::path::PathBuf;
+
+pub const DESIGN: (u16, u16) = (160, 46);
+
+pub fn demo(arguments: &str) -> String {
+    format!("{} demo --piped {arguments}", env!("CARGO_BIN_EXE_placid-mantle"))
+}
+
+pub fn start(name: &str, size: (u16, u16), arguments: &str) -> Tmux {
+    Tmux::start(name, size, &[("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")], &demo(arguments))
+        .expect("tmux starts")
+}
+
+/// A scene of our own: devices that nobody touches.
+pub fn quiet_scene(name: &str, devices: &[&str]) -> PathBuf {
+    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}.scene.toml"));
+    let mut text = "version = 1\ntitle = \"quiet\"\n".to_owned();
+    for (port, device) in devices.iter().enumerate() {
+        let _ = write!(text, "[[device]]\nfile = \"{device}\"\nport = \"1-{}\"\nhands = false\n", port + 2);
+    }
+    std::fs::write(&path, text).expect("a scene");
+    path
+}
