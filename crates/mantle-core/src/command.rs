@@ -3,7 +3,7 @@
 use crate::binding::Change;
 use crate::control::Calibration;
 use crate::device::DeviceId;
-use crate::feel::Shaped;
+use crate::feel::{Knob, Shaped};
 use crate::pad::{PadKind, Target};
 use crate::rollcall::Step;
 use crate::slot::SlotNumber;
@@ -56,6 +56,33 @@ pub enum Command {
     LetGo,
     /// Play again.
     Resume,
+    /// One slot's pad rests, or plays again.
+    PauseSlot {
+        /// The slot.
+        slot: SlotNumber,
+        /// Whether it rests.
+        paused: bool,
+    },
+    /// The person agrees to what a slot's profile types, or no longer.
+    LetType {
+        /// The slot.
+        slot: SlotNumber,
+        /// Whether it may type.
+        allowed: bool,
+    },
+    /// The program's own screen has the keyboard, or has it no longer: as long as it has, no keys are typed.
+    HaveScreen(bool),
+    /// Keys are typed all the same: for terminals that do not tell whether they have the keyboard.
+    TypeHere(bool),
+    /// This is what a device steps when it asks for more of the feel, or less.
+    ChooseFeel {
+        /// The slot.
+        slot: SlotNumber,
+        /// The stick or trigger.
+        which: Shaped,
+        /// What of it.
+        knob: Knob,
+    },
     /// Do not hide a device, on purpose; or take that back.
     LeaveToGame {
         /// The device.

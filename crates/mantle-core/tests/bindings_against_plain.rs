@@ -211,7 +211,7 @@ struct Shown {
 impl Shown {
     fn of(state: &PadState) -> Self {
         let keys =
-            mantle_core::pad::KEYS.iter().map(|(target, code)| (*code, (state.bits >> *target as u32 & 1) as i32));
+            mantle_core::pad::KEYS.iter().map(|(target, code)| (*code, (state.bits >> target.index() & 1) as i32));
         let axes =
             mantle_core::pad::ABS_INFO.iter().map(|info| info.code).zip(state.axes.into_iter().chain(state.hat()));
         Self { keys: keys.collect(), axes: axes.collect() }

@@ -4,6 +4,7 @@ use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::control::Sheet;
 use mantle_core::device::NodeId;
 use mantle_core::pad::Events;
+use mantle_core::session::Typed;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
@@ -13,6 +14,9 @@ use mantle_talk::{FindOrder, HistoryRequest, Watch};
 pub trait Desk {
     /// A frame goes to a pad.
     fn handle_frame(&mut self, _now: Micros, _slot: SlotNumber, _events: &Events) {}
+
+    /// Something is typed.
+    fn handle_typed(&mut self, _now: Micros, _slot: SlotNumber, _typed: &Typed) {}
 
     /// A report has come.
     fn handle_report(&mut self, _at: Micros, _node: NodeId, _bytes: &[u8]) {}

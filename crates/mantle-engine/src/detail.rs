@@ -4,7 +4,7 @@ use crate::publish::{is_active, trouble};
 use mantle_core::control::{Control, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
-use mantle_core::pad::{TARGETS, game_index, identity};
+use mantle_core::pad::{TARGETS, Target, game_index, identity};
 use mantle_core::path::PadCondition;
 use mantle_core::session::{Assist, Member};
 use mantle_core::slot::SlotNumber;
@@ -12,7 +12,7 @@ use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
-    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, MeasureView, NodeRow,
+    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView, NodeRow,
     SlotDetail, Watch,
 };
 use std::fmt::Write;
@@ -53,7 +53,12 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
     };
     let name_of = |index: usize, control: ControlNumber| told(index, bare_name(index, control));
     let profile = table.profile_of(&slot.profile);
-    let bindings = TARGETS.iter().map(|target| {
+    // What is about to be bound stands there already.
+    let asked = table.capturing().filter(|one| one.slot == number).map(|one| one.target);
+    let asked = asked.filter(|target| target.is_stroke() && !profile.rules.iter().any(|rule| rule.target == *target));
+    let strokes = profile.strokes().into_iter().map(Target::Stroke).chain(asked);
+    let bindings = TARGETS.into_iter().chain(strokes).map(|target| {
+        let target = &target;
         let (mut sources, mut said, mut by) = (Vec::new(), Vec::new(), None);
         let origin = table.origin(number, *target);
         for (index, member) in session.members.iter().enumerate() {
@@ -79,8 +84,10 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
         }
         let action = profile.action(*target).map(str::to_owned);
         let prompt = profile.prompt(*target).map(str::to_owned);
-        let (share, seen) = (session.state().share(*target), session.seen.done(*target));
-        BindingRow { target: *target, sources, said, index: game_index(*target), action, prompt, by, share, seen }
+        let typed = session.members.iter().map(|member| member.gives(*target)).fold(0.0, f32::max);
+        let share = if target.is_stroke() { typed } else { session.state().share(*target) };
+        let (index, seen) = (game_index(*target), session.seen.done(*target));
+        BindingRow { target: *target, sources, said, index, action, prompt, by, share, seen }
     });
     let bindings = bindings.collect();
     let mut left_out = Vec::new();
@@ -102,6 +109,7 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
         feel: feel(now, table, number, slot),
         before_feel: [lx, ly, rx, ry, left, right],
         pad_node: slot.pad_node.clone(),
+        keys: keys(table, number, slot),
         helping: helping(now, slot),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
         games: games(table, number, slot),
@@ -112,6 +120,20 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
 /// What is left until then, in tenths of a second.
 pub(crate) fn tenths(until: Micros, now: Micros) -> u16 {
     until.since(now).0.div_ceil(100_000).min(9_999) as u16
+}
+
+fn keys(table: &Table, number: SlotNumber, slot: &Slot) -> Option<KeysView> {
+    let profile = table.profile_of(&slot.profile);
+    let typed = profile.strokes().iter().any(|stroke| stroke.types());
+    let not_agreed = table.not_agreed(&profile);
+    typed.then(|| KeysView {
+        nodes: slot.keys.name.clone().unwrap_or_default(),
+        fault: slot.keys.fault.as_ref().map(|fault| format!("{}; remedy: {}", fault.cause(), fault.remedy())),
+        held_back: table.held_back(number).map(|why| why.words().to_owned()),
+        not_agreed: not_agreed.iter().map(|stroke| stroke.name().to_owned()).collect(),
+        agreed: !table.agreed(&profile.name).is_empty(),
+        flickers: slot.session.members.iter().any(|member| member.bound() != 0),
+    })
 }
 
 fn helping(now: Micros, slot: &Slot) -> Option<HelpView> {

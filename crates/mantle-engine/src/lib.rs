@@ -31,7 +31,7 @@ pub use orders::{OrderSender, Orders, orders};
 pub use publish::{Mailbox, Publisher};
 pub use world::{Happening, NoWorld, World};
 
-use mantle_core::table::Table;
+use mantle_core::table::{Effect, Table};
 use mantle_core::time::Micros;
 
 /// Runs until the world ends. What has come is handled first, then written, then everything slower is started.
@@ -73,6 +73,9 @@ fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dy
         table.handle_finding(now, None);
     }
     while let Some(effect) = table.poll_effect() {
+        if let Effect::Type { slot, at, typed } = &effect {
+            desk.handle_typed(*at, *slot, typed);
+        }
         world.start(effect);
     }
     while let Some(note) = table.poll_note() {

@@ -43,6 +43,8 @@ pub enum Happening<'a> {
     Sent(Micros, NodeId, u32, Purpose, Result<Sent, OsFault>),
     /// A pad is there, under this name, or refused.
     Pad(Micros, SlotNumber, Result<String, PadFault>),
+    /// The nodes that a slot types through are there, under this name, or refused, or took nothing.
+    Keys(Micros, SlotNumber, Result<String, PadFault>),
     /// A game asks for rumble: strong, weak, until.
     Rumble(Micros, SlotNumber, u16, u16, Micros),
     /// A device is covered, or not.
@@ -112,6 +114,10 @@ impl Happening<'_> {
             Self::Pad(at, slot, result) => {
                 table.handle_time(at);
                 table.handle_pad(at, slot, result);
+                at
+            }
+            Self::Keys(at, slot, result) => {
+                table.handle_keys(at, slot, result);
                 at
             }
             Self::Rumble(at, slot, strong, weak, until) => {
@@ -186,7 +192,7 @@ pub trait World {
     /// The fault for which the pad took nothing.
     fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault>;
 
-    /// Starts something slow and returns at once; what comes of it happens later.
+    /// Starts something slow and returns at once, what comes of it happens later; [`Effect::Type`] is done at once.
     fn start(&mut self, effect: Effect);
 }
 

@@ -5,7 +5,7 @@
 use crate::fault::FileFault;
 use mantle_core::control::Calibration;
 use mantle_core::device::{Bus, Key};
-use mantle_core::pad::PadKind;
+use mantle_core::pad::{PadKind, Stroke};
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use serde::Deserialize;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
@@ -24,6 +24,17 @@ struct File {
     left_to_game: Vec<DeviceEntry>,
     #[serde(default)]
     calibrated: Vec<CalibratedEntry>,
+    #[serde(default)]
+    types_here: bool,
+    #[serde(default)]
+    may_type: Vec<AgreedEntry>,
+}
+
+#[derive(Deserialize)]
+struct AgreedEntry {
+    profile: String,
+    #[serde(default)]
+    keys: Vec<String>,
 }
 
 #[derive(Deserialize)]
@@ -128,7 +139,15 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
         calibrated.push((entry.device.key(), axes));
     }
     let (taken_out, left_to_game) = (keys(file.taken_out), keys(file.left_to_game));
-    Ok(Remembered { slots, taken_out, left_to_game, calibrated })
+    let mut agreed = Vec::new();
+    for AgreedEntry { profile, keys } in file.may_type {
+        // One that is called something else by now may not be typed: it is asked for again.
+        let mut strokes: Vec<Stroke> = keys.iter().filter_map(|name| Stroke::named(name)).collect();
+        strokes.sort();
+        strokes.dedup();
+        agreed.push((profile, strokes));
+    }
+    Ok(Remembered { slots, taken_out, left_to_game, calibrated, agreed, types_here: file.types_here })
 }
 
 /// The text of a slots file with this memory in it; `before` is the file as it stands, whose other content is kept.
@@ -176,6 +195,23 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
     match tables.is_empty() {
         true => drop(document.remove("calibrated")),
         false => drop(document.insert("calibrated", Item::ArrayOfTables(tables))),
+    }
+    match remembered.types_here {
+        true => document["types_here"] = value(true),
+        false => drop(document.remove("types_here")),
+    }
+    let old = document.get("may_type").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
+    let mut tables = ArrayOfTables::new();
+    for (profile, strokes) in &remembered.agreed {
+        let same = |table: &&Table| table.get("profile").and_then(Item::as_str) == Some(profile.as_str());
+        let mut table = old.iter().find(same).cloned().unwrap_or_default();
+        set(&mut table, "profile", profile.as_str());
+        set(&mut table, "keys", strokes.iter().map(|stroke| stroke.name()).collect::<toml_edit::Array>());
+        tables.push(table);
+    }
+    match tables.is_empty() {
+        true => drop(document.remove("may_type")),
+        false => drop(document.insert("may_type", Item::ArrayOfTables(tables))),
     }
     Ok(document.to_string())
 }
@@ -266,8 +302,17 @@ mod tests {
             (name, Calibration { low, rest, high: high + 1, noise })
         });
         let calibrated = prop::collection::vec((key(), prop::collection::vec(axis, 0..3)), 0..3);
-        (slot(1), slot(4), keys(), keys(), calibrated).prop_map(|(a, b, taken_out, left_to_game, calibrated)| {
-            Remembered { slots: vec![a, b], taken_out, left_to_game, calibrated }
+        let strokes = prop::collection::btree_set(0..100u8, 0..4);
+        let strokes = strokes.prop_map(|all| all.into_iter().filter_map(|at| Stroke::try_from(at).ok()).collect());
+        let agreed = prop::collection::vec(("[a-z]{1,8}", strokes), 0..3);
+        let all = (slot(1), slot(4), keys(), keys(), calibrated, agreed, any::<bool>());
+        all.prop_map(|(a, b, taken_out, left_to_game, calibrated, agreed, types_here)| Remembered {
+            slots: vec![a, b],
+            taken_out,
+            left_to_game,
+            calibrated,
+            agreed,
+            types_here,
         })
     }
 

@@ -184,7 +184,7 @@ impl ByHand {
         let [lx, ly, rx, ry, left, right, ..] = self.shaper.shape(&[x, y, z, rz, left, right, 0.0, 0.0]);
         let trigger = |value: i32, target: Target| if buttons & target.mask() != 0 { TRIGGER_FULL } else { value };
         let triggers = [trigger(left, Target::LeftTrigger), trigger(right, Target::RightTrigger)];
-        let bits = buttons | HAT.get(hat as usize).copied().unwrap_or(0) << Target::Up as u32;
+        let bits = buttons | HAT.get(hat as usize).copied().unwrap_or(0) << Target::Up.index();
         let next = PadState { bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
         self.state.events_to(&next, &mut self.events);
         self.state = next;

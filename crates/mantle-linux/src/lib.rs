@@ -4,7 +4,7 @@
 //! on workers); what is changed outside is written down first and undone at the end, or at the next start; unsafe
 //! code stands only in the files that make system calls.
 //!
-//! Its nouns: [`LinuxWorld`] is the seam; [`scan`] reads what is connected; a [`uinput::Pad`] is a virtual pad;
+//! Its nouns: [`LinuxWorld`] is the seam; [`scan`] reads what is connected; a [`uinput::Pad`] is a virtual pad, [`keys::Keys`] a keyboard and a mouse;
 //! the [`coverer`] hides devices by the [`ledger`]; [`lock`] notices a second engine.
 //!
 //! ```no_run
@@ -16,6 +16,7 @@
 pub mod coverer;
 mod evdev;
 mod ioctls;
+pub mod keys;
 pub mod ledger;
 mod listener;
 pub mod lock;

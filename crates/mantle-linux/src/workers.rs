@@ -5,6 +5,7 @@ use crate::evdev::{self, Hold, InputNode};
 use crate::opener::{self, Wanted};
 use crate::scan;
 use crate::sheet_file;
+use crate::keys::Keys;
 use crate::uinput::Pad;
 use crate::writer::{self, Letter};
 use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};
@@ -89,6 +90,8 @@ impl Job {
 enum PadJob {
     Make(SlotNumber),
     Drop(Pad),
+    MakeKeys(SlotNumber),
+    DropKeys(Keys),
 }
 
 enum CoverJob {
@@ -102,6 +105,7 @@ pub(crate) enum Done {
     Scanned(Vec<Found>),
     Opened(NodeId, Wanted, Result<Opened, OsFault>),
     Pad(SlotNumber, Result<Pad, PadFault>),
+    Keys(SlotNumber, Result<Keys, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
     /// Sources are held, and through these nodes what nothing uses of them is passed on.
     Held(DeviceId, evdev::Passes),
@@ -183,6 +187,8 @@ impl Workers {
         let (pads, t2) = worker(move |job| match job {
             PadJob::Make(slot) => out.report(Done::Pad(slot, Pad::create(slot))),
             PadJob::Drop(pad) => drop(pad),
+            PadJob::MakeKeys(slot) => out.report(Done::Keys(slot, Keys::create(slot))),
+            PadJob::DropKeys(keys) => drop(keys),
         });
         let (out, cover_paths) = (Reporter { results: results.clone(), bell: bell.clone() }, paths.cover.clone());
         let (covers, covers_in) = unbounded();
@@ -255,6 +261,14 @@ impl Workers {
 
     pub fn drop_pad(&self, pad: Pad) {
         let _ = self.pads.send(PadJob::Drop(pad));
+    }
+
+    pub fn make_keys(&self, slot: SlotNumber) {
+        let _ = self.pads.send(PadJob::MakeKeys(slot));
+    }
+
+    pub fn drop_keys(&self, keys: Keys) {
+        let _ = self.pads.send(PadJob::DropKeys(keys));
     }
 
     pub fn cover(&self, plan: CoverPlan) {

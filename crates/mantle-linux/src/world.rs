@@ -2,6 +2,7 @@
 
 mod holds;
 
+use crate::keys::Keys;
 use crate::node::Node;
 use crate::opener::Wanted;
 use crate::uinput::Pad;
@@ -51,6 +52,7 @@ pub struct LinuxWorld {
     workers: Option<Workers>,
     nodes: Vec<Option<Node>>,
     pads: [Option<Pad>; SLOTS],
+    keys: [Option<Keys>; SLOTS],
     readable: VecDeque<u16>,
     ready: VecDeque<Happening<'static>>,
     scanning: bool,
@@ -103,6 +105,7 @@ impl LinuxWorld {
             workers: Some(workers),
             nodes: Vec::new(),
             pads: [const { None }; SLOTS],
+            keys: [const { None }; SLOTS],
             readable: VecDeque::new(),
             ready: VecDeque::new(),
             own,
@@ -125,6 +128,9 @@ impl LinuxWorld {
         if let Some(workers) = self.workers.take() {
             for pad in self.pads.iter_mut().filter_map(Option::take) {
                 workers.drop_pad(pad);
+            }
+            for keys in self.keys.iter_mut().filter_map(Option::take) {
+                workers.drop_keys(keys);
             }
             workers.finish();
         }
@@ -211,6 +217,11 @@ impl LinuxWorld {
                 self.pads[slot.index()] = Some(pad);
             }
             Done::Pad(slot, Err(fault)) => self.ready.push_back(Happening::Pad(at, slot, Err(fault))),
+            Done::Keys(slot, Ok(keys)) => {
+                self.ready.push_back(Happening::Keys(at, slot, Ok(keys.name.clone())));
+                self.keys[slot.index()] = Some(keys);
+            }
+            Done::Keys(slot, Err(fault)) => self.ready.push_back(Happening::Keys(at, slot, Err(fault))),
             Done::Held(device, passes) => self.handle_held(at, device, passes),
             Done::Sent(id, wanted, request, purpose, result) => {
                 let node = self.nodes.get(usize::from(id.0)).and_then(Option::as_ref);
@@ -442,6 +453,19 @@ impl World for LinuxWorld {
                 if let Some(pad) = self.pads[slot.index()].take() {
                     let _ = epoll::delete(&self.epoll, pad.as_fd());
                     workers.drop_pad(pad);
+                }
+            }
+            Effect::MakeKeys { slot } => workers.make_keys(slot),
+            Effect::DropKeys { slot } => {
+                if let Some(keys) = self.keys[slot.index()].take() {
+                    workers.drop_keys(keys);
+                }
+            }
+            Effect::Type { slot, at, typed } => {
+                let Some(keys) = &self.keys[slot.index()] else { return };
+                if let Err(fault) = keys.write(&typed) {
+                    self.keys[slot.index()].take().into_iter().for_each(|keys| workers.drop_keys(keys));
+                    self.ready.push_back(Happening::Keys(at, slot, Err(fault)));
                 }
             }
             Effect::Cover(plan) if plan.holds() => self.hold(&plan),

@@ -148,6 +148,9 @@ impl World for RecordedWorld {
         let now = self.now;
         match effect {
             Effect::Open(node) => self.ready.push_back(Happening::Opened(now, node, Ok(()))),
+            Effect::MakeKeys { slot } => {
+                self.ready.push_back(Happening::Keys(now, slot, Ok("keys of the replay".into())));
+            }
             Effect::MakePad { slot, .. } => {
                 self.ready.push_back(Happening::Pad(now, slot, Ok(format!("simulated pad {}", slot.number()))));
             }
@@ -162,6 +165,8 @@ impl World for RecordedWorld {
             Effect::SaveSheet(_)
             | Effect::Close(_)
             | Effect::DropPad { .. }
+            | Effect::DropKeys { .. }
+            | Effect::Type { .. }
             | Effect::Uncover(_)
             | Effect::Remember(_) => {}
         }

@@ -26,6 +26,8 @@ pub enum Taken {
     Opened(Micros, NodeId, Result<(), OsFault>),
     /// A pad was made, or refused.
     Pad(Micros, SlotNumber, Result<String, PadFault>),
+    /// The nodes that a slot types through were made, or refused.
+    Keys(Micros, SlotNumber, Result<String, PadFault>),
     /// Something was sent, or not.
     Sent(Micros, NodeId, u32, Purpose, Result<Sent, OsFault>),
     /// A device was covered, or not.
@@ -56,6 +58,7 @@ impl<W: World> World for TakingDown<W> {
             Happening::Gone(at, node) => Some(Taken::Gone(*at, *node)),
             Happening::Opened(at, node, result) => Some(Taken::Opened(*at, *node, result.clone())),
             Happening::Pad(at, slot, result) => Some(Taken::Pad(*at, *slot, result.clone())),
+            Happening::Keys(at, slot, result) => Some(Taken::Keys(*at, *slot, result.clone())),
             Happening::Sent(at, node, request, purpose, result) => {
                 Some(Taken::Sent(*at, *node, *request, *purpose, result.clone()))
             }
@@ -100,6 +103,7 @@ impl Taken {
             | Self::Gone(at, _)
             | Self::Opened(at, ..)
             | Self::Pad(at, ..)
+            | Self::Keys(at, ..)
             | Self::Sent(at, ..)
             | Self::Covered(at, ..) => *at,
         }
@@ -125,6 +129,7 @@ impl World for ReplayWorld {
             Some(Taken::Gone(at, node)) => Happening::Gone(at, node),
             Some(Taken::Opened(at, node, result)) => Happening::Opened(at, node, result),
             Some(Taken::Pad(at, slot, result)) => Happening::Pad(at, slot, result),
+            Some(Taken::Keys(at, slot, result)) => Happening::Keys(at, slot, result),
             Some(Taken::Sent(at, node, request, purpose, result)) => {
                 Happening::Sent(at, node, request, purpose, result)
             }

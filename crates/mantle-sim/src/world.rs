@@ -51,6 +51,7 @@ enum Due {
     Raw(usize),
     Opened(NodeId),
     Pad(SlotNumber),
+    Keys(SlotNumber),
     Covered(mantle_core::device::DeviceId),
     Sent { node: NodeId, request: u32, purpose: Purpose, act: Act },
     Profile(CommandNumber, Result<Box<Profile>, String>),
@@ -229,6 +230,16 @@ impl SimWorld {
         })
     }
 
+    /// Whether the simulated machine makes nodes now.
+    fn uinput(&self, when: Micros) -> Result<(), PadFault> {
+        match (self.mended.is_some_and(|mended| mended <= when), self.scene.machine.uinput.as_str()) {
+            (true, _) => Ok(()),
+            (false, "denied") => Err(PadFault::Denied),
+            (false, "no module") => Err(PadFault::NoModule),
+            (false, _) => Err(PadFault::NoNode),
+        }
+    }
+
     fn run(&mut self, when: Micros, due: Due) {
         match due {
             Due::Plug(index) => self.plug(when, index),
@@ -271,15 +282,12 @@ impl SimWorld {
                 self.ready.push_back(Ready::Other(Happening::Opened(when, node, result)));
             }
             Due::Pad(slot) => {
-                let result = match self.mended.is_some_and(|mended| mended <= when) {
-                    true => Ok(format!("simulated pad {}", slot.number())),
-                    false => Err(match self.scene.machine.uinput.as_str() {
-                        "denied" => PadFault::Denied,
-                        "no module" => PadFault::NoModule,
-                        _ => PadFault::NoNode,
-                    }),
-                };
+                let result = self.uinput(when).map(|()| format!("simulated pad {}", slot.number()));
                 self.ready.push_back(Ready::Other(Happening::Pad(when, slot, result)));
+            }
+            Due::Keys(slot) => {
+                let result = self.uinput(when).map(|()| format!("simulated keys {}", slot.number()));
+                self.ready.push_back(Ready::Other(Happening::Keys(when, slot, result)));
             }
             Due::Covered(device) => {
                 let result = match self.scene.machine.cover.as_str() {
@@ -459,6 +467,7 @@ impl World for SimWorld {
         match effect {
             Effect::Open(node) => self.soon(OPENING, Due::Opened(node)),
             Effect::MakePad { slot, .. } => self.soon(PAD_MAKING, Due::Pad(slot)),
+            Effect::MakeKeys { slot } => self.soon(PAD_MAKING, Due::Keys(slot)),
             Effect::Send { node, request, purpose, act } => {
                 self.soon(SENDING, Due::Sent { node, request, purpose, act })
             }
@@ -471,6 +480,8 @@ impl World for SimWorld {
             Effect::SaveSheet(_)
             | Effect::Close(_)
             | Effect::DropPad { .. }
+            | Effect::DropKeys { .. }
+            | Effect::Type { .. }
             | Effect::Uncover(_)
             | Effect::Remember(_) => {}
         }

@@ -40,7 +40,7 @@ pub struct SlotDetail {
     pub number: SlotNumber,
     /// Its members' devices.
     pub devices: Vec<DeviceDetail>,
-    /// All targets, bound or not.
+    /// All targets of the pad, bound or not; behind them what its profile plays beside the pad.
     pub bindings: Vec<BindingRow>,
     /// Controls that play nothing, and why.
     pub left_out: Vec<(String, String)>,
@@ -50,6 +50,8 @@ pub struct SlotDetail {
     pub before_feel: [f32; 6],
     /// What the system calls the pad.
     pub pad_node: String,
+    /// What it types beside the pad; none if it types nothing.
+    pub keys: Option<KeysView>,
     /// Help for assigning a control inside a game.
     pub helping: Option<HelpView>,
     /// Rumble asked for by a game: strong, weak.
@@ -206,6 +208,23 @@ pub struct CaptureView {
     pub taken: Option<(String, bool, String)>,
     /// Why it could not be told.
     pub unclear: Option<String>,
+}
+
+/// What a slot types.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct KeysView {
+    /// What the system calls its nodes; empty as long as they are not there.
+    pub nodes: String,
+    /// Why they cannot be made, and what to do about it.
+    pub fault: Option<String>,
+    /// Why nothing is typed now, and what ends that.
+    pub held_back: Option<String>,
+    /// What the profile would type, and nobody has agreed to.
+    pub not_agreed: Vec<String>,
+    /// Whether anything has been agreed to.
+    pub agreed: bool,
+    /// Whether the pad plays as well: some games change between the two at each press.
+    pub flickers: bool,
 }
 
 /// Help for assigning a control inside a game.

@@ -23,7 +23,7 @@ mod rollcall;
 
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{
-    BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, NodeRow, SlotDetail,
+    BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, KeysView, NodeRow, SlotDetail,
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
@@ -31,9 +31,9 @@ pub use mantle_core::binding::{Change, Named};
 pub use mantle_core::command::{Answer, Command, CommandNumber, OWN};
 pub use mantle_core::control::calibration::Phase as CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};
-pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, PRESETS, Setting, Shape, Shaped};
+pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
 pub use mantle_core::measure::{ByteRole, Gaps};
-pub use mantle_core::pad::{PadKind, PadState, TARGETS, Target};
+pub use mantle_core::pad::{PadKind, PadState, Stroke, TARGETS, Target};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::Step;
 pub use mantle_core::session::Counter;
@@ -76,6 +76,8 @@ pub struct Snapshot {
     pub answers: Vec<(CommandNumber, Answer)>,
     /// Whether everything is let go.
     pub paused: bool,
+    /// Keys are typed although this screen may have the keyboard.
+    pub types_here: bool,
     /// A press that is listened for.
     pub capture: Option<CaptureView>,
     /// A roll call that goes on.
@@ -145,6 +147,8 @@ pub struct SlotRow {
     pub feel: [String; 2],
     /// What the pad shows.
     pub pad: PadState,
+    /// Whether the pad rests, and the person wants it so.
+    pub paused: bool,
     /// The kind of pad in words.
     pub kind: String,
     /// What games see, in two short lines.

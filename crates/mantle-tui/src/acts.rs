@@ -59,6 +59,16 @@ impl App {
                 let command = if self.snapshot.paused { Command::Resume } else { Command::LetGo };
                 self.command(command, Then::Nothing);
             }
+            Intent::PauseSlot => match self.row {
+                Some(Row::Slot(slot)) => {
+                    let row = self.snapshot.slots.iter().find(|row| row.number == slot);
+                    let paused = row.is_some_and(|row| row.paused);
+                    self.command(Command::PauseSlot { slot, paused: !paused }, Then::Nothing);
+                }
+                _ => self.message = Some("no slot is chosen".into()),
+            },
+            Intent::TypeHere => self.command(Command::TypeHere(!self.snapshot.types_here), Then::Nothing),
+            Intent::LetType => self.let_type(),
             Intent::LeaveToGame => match self.device().map(|device| (device.id, device.left)) {
                 Some((device, left)) => self.command(Command::LeaveToGame { device, left: !left }, Then::Nothing),
                 None => self.message = Some("no device is chosen".into()),
@@ -200,7 +210,10 @@ impl App {
                 self.row = first.or(self.row);
                 self.begin_placing();
             }
-            Mend::Resume => self.command(Command::Resume, Then::Nothing),
+            Mend::Resume => {
+                let one = |slot| Command::PauseSlot { slot, paused: false };
+                self.command(sentence.slot.map_or(Command::Resume, one), Then::Nothing);
+            }
             Mend::TakeOut => self.view = View::Board,
         }
     }

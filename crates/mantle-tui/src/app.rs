@@ -12,7 +12,7 @@
 //! ```
 
 use crate::binding::Swap;
-use crate::feel::Knob;
+use mantle_talk::Knob;
 use crate::frozen::Frozen;
 use crate::hand::InHand;
 use crate::keys::{self, Intent, Place};
@@ -45,7 +45,7 @@ pub enum Click {
     /// Choose this cell; a second click opens it.
     Cell(Row, Stage),
     /// Choose this target; a second click binds it.
-    Target(usize),
+    Target(Target),
     /// Choose this setting of the feel.
     Knob(Knob),
     /// As the key.
@@ -103,8 +103,8 @@ pub struct App {
     pub(crate) waiting: Vec<(CommandNumber, Then)>,
     pub(crate) undo: Vec<Command>,
     pub(crate) redo: Vec<Command>,
-    /// The chosen control of the pad, by its place among all of them.
-    pub(crate) target: usize,
+    /// The chosen control of the pad, or what is typed.
+    pub(crate) target: Target,
     /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
     pub(crate) shaped: usize,
     pub(crate) knob: Knob,
@@ -144,12 +144,13 @@ impl App {
             row: None,
             stage: Stage::Device,
             watch: Watch::default(),
-            orders: Vec::new(),
+            // Whoever has started it from here has the keyboard here.
+            orders: vec![Order::Command(CommandNumber(0), Command::HaveScreen(true))],
             numbers: 0,
             waiting: Vec::new(),
             undo: Vec::new(),
             redo: Vec::new(),
-            target: 0,
+            target: Target::South,
             shaped: 0,
             knob: Knob::DeadZone,
             helped: None,
@@ -306,6 +307,8 @@ impl App {
                     None => {}
                 }
             }
+            Event::FocusGained => self.command(Command::HaveScreen(true), Then::Nothing),
+            Event::FocusLost => self.command(Command::HaveScreen(false), Then::Nothing),
             Event::Mouse(mouse) => self.handle_mouse(mouse.kind, Position { x: mouse.column, y: mouse.row }),
             _ => {}
         }
@@ -371,6 +374,7 @@ impl App {
                     }
                     _ if text.is_empty() => {}
                     TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
+                    TypedFor::Stroke(slot) => self.type_stroke(slot, &text),
                     TypedFor::Recording => {
                         let number = self.number(Then::Nothing);
                         self.orders.push(Order::Tape(TapeOrder::Open(number, text)));

@@ -4,7 +4,9 @@
 use crate::app::{App, Over, Row, Then, View};
 use crate::keys::{Binding, Intent};
 use crate::over::{TypedFor, Typing};
-use mantle_talk::{BindingRow, Change, Command, ControlRow, Detail, Named, SlotNumber, Stage, TARGETS, Target};
+use mantle_talk::{
+    BindingRow, Change, Command, ControlRow, Detail, KeysView, Named, SlotNumber, Stage, Stroke, TARGETS, Target,
+};
 
 /// A source that plays another target already.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -36,14 +38,71 @@ impl App {
         }
     }
 
-    /// The chosen target.
-    pub(crate) fn target(&self) -> Target {
-        TARGETS[self.target % TARGETS.len()]
+    /// What can be chosen: the controls of the pad, and in the Bindings view what is typed beside it.
+    pub(crate) fn targets(&self) -> Vec<Target> {
+        match &self.snapshot.detail {
+            Detail::Slot(slot) if Some(slot.number) == self.bound_slot() => {
+                slot.bindings.iter().map(|row| row.target).collect()
+            }
+            _ => TARGETS.to_vec(),
+        }
     }
 
-    /// So many controls of the pad further, and around.
-    pub(crate) fn step_target(&mut self, by: usize) {
-        self.target = (self.target + by) % TARGETS.len();
+    /// The chosen target.
+    pub(crate) fn target(&self) -> Target {
+        if self.listening || self.targets().contains(&self.target) { self.target } else { Target::South }
+    }
+
+    /// The next one, or the one before, and around.
+    pub(crate) fn step_target(&mut self, forward: bool) {
+        let targets = self.targets();
+        let at = targets.iter().position(|target| *target == self.target()).unwrap_or(0);
+        self.target = targets[(at + if forward { 1 } else { targets.len() - 1 }) % targets.len()];
+    }
+
+    /// What the seen slot types.
+    pub(crate) fn types(&self) -> Option<&KeysView> {
+        match &self.snapshot.detail {
+            Detail::Slot(slot) if self.row == Some(Row::Slot(slot.number)) => slot.keys.as_ref(),
+            _ => None,
+        }
+    }
+
+    /// The person agrees to what the slot's profile would type; or, if they have, no longer.
+    pub(crate) fn let_type(&mut self) {
+        let (Some(Row::Slot(slot)), Some(keys)) = (self.row, self.types()) else {
+            self.message = Some("this slot's profile types nothing".into());
+            return;
+        };
+        let allowed = !keys.not_agreed.is_empty();
+        self.command(Command::LetType { slot, allowed }, Then::Nothing);
+    }
+
+    /// A part of the name of a key was typed: what shall play it is to be pressed.
+    pub(crate) fn type_stroke(&mut self, slot: SlotNumber, text: &str) {
+        let lower = text.to_lowercase();
+        let exact = Stroke::named(text).or_else(|| Stroke::named(&format!("key {text}")));
+        let fits: Vec<Stroke> = match exact {
+            Some(stroke) => vec![stroke],
+            None => Stroke::all().filter(|stroke| stroke.name().to_lowercase().contains(&lower)).collect(),
+        };
+        match fits.as_slice() {
+            [stroke] => {
+                self.target = Target::Stroke(*stroke);
+                self.listen(slot);
+            }
+            [] => self.message = Some(format!("nothing that can be typed has {text} in its name")),
+            several => {
+                let names: Vec<&str> = several.iter().take(6).map(|stroke| stroke.name()).collect();
+                self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")));
+            }
+        }
+    }
+
+    fn listen(&mut self, slot: SlotNumber) {
+        self.listening = true;
+        self.take_demo_in_hand();
+        self.command(Command::Listen { slot, target: self.target }, Then::Nothing);
     }
 
     fn binding(&self, target: Target) -> Option<&BindingRow> {
@@ -60,13 +119,14 @@ impl App {
         };
         let target = self.target();
         match wanted {
-            Binding::Next => self.step_target(1),
-            Binding::Before => self.step_target(TARGETS.len() - 1),
+            Binding::Next => self.step_target(true),
+            Binding::Before => self.step_target(false),
             Binding::Press => {
-                self.listening = true;
-                self.take_demo_in_hand();
-                self.command(Command::Listen { slot, target }, Then::Nothing);
+                self.target = target;
+                self.listen(slot);
             }
+            Binding::Stroke => self.over = Some(Over::Typing(Typing::new(TypedFor::Stroke(slot)))),
+            Binding::Nothing if target.is_stroke() => self.edit(slot, vec![source(target, None, false)]),
             Binding::Nothing => self.edit(slot, vec![source(target, Some("none"), false)]),
             Binding::AsGuessed => self.edit(slot, vec![source(target, None, false)]),
             Binding::Type => self.over = Some(Over::Typing(Typing::new(TypedFor::Source(slot, target)))),

@@ -19,7 +19,7 @@ impl App {
                     Some(at) => drop(self.marked.remove(at)),
                     None => self.marked.push(target),
                 }
-                self.step_target(1);
+                self.step_target(true);
             }
             _ => self.step_call(wanted),
         }

@@ -17,6 +17,8 @@ pub enum Binding {
     Type,
     /// The chosen one gets a name.
     Name,
+    /// A key, or something of the mouse, is named, and then what shall play it pressed.
+    Stroke,
 }
 
 /// What the person wants of a roll call. Four keys steer it; what they mean depends on what is asked.

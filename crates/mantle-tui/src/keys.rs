@@ -33,6 +33,12 @@ pub enum Intent {
     Move,
     /// Let go of everything, or play again.
     LetGo,
+    /// The chosen slot's pad rests, or plays again.
+    PauseSlot,
+    /// What the slot's profile would type it may type, or no longer.
+    LetType,
+    /// Keys are typed although this screen may have the keyboard, or not.
+    TypeHere,
     /// Leave the chosen device to the game, or take that back.
     LeaveToGame,
     /// What nothing uses of a held keyboard goes to the system, or not.
@@ -215,7 +221,7 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 26] = [
+const ACTIONS: [Key; 29] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('r', "r", Intent::Record, "record", true),
@@ -237,6 +243,9 @@ const ACTIONS: [Key; 26] = [
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
     letter('k', "k", Intent::PassOn, "unused keys", true),
+    letter('A', "A", Intent::LetType, "let it type", true),
+    letter('T', "T", Intent::TypeHere, "type here too", true),
+    letter('L', "L", Intent::PauseSlot, "pause the slot", false),
     letter('l', "l", Intent::LetGo, "let go", true),
     letter('u', "u", Intent::Undo, "undo", true),
     letter('U', "U", Intent::Redo, "redo", false),
@@ -245,13 +254,14 @@ const ACTIONS: [Key; 26] = [
 ];
 
 /// What changes bindings, in their own view.
-const BINDINGS: [Key; 9] = [
+const BINDINGS: [Key; 10] = [
     key(KeyCode::Enter, "Enter", Intent::Binding(Binding::Press), "press it", true),
     key(KeyCode::Tab, "Tab", Intent::Binding(Binding::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Binding(Binding::Before), "the one before", false),
     letter('c', "c", Intent::Call(Call::Begin), "call the roll", true),
     letter('v', "v", Intent::Call(Call::Mark), "mark for it", false),
     letter('t', "t", Intent::Binding(Binding::Type), "type its name", true),
+    letter('K', "K", Intent::Binding(Binding::Stroke), "a key, the mouse", true),
     key(KeyCode::Delete, "Del", Intent::Binding(Binding::Nothing), "nothing", true),
     letter('d', "d", Intent::Binding(Binding::AsGuessed), "as guessed", true),
     letter('a', "a", Intent::Binding(Binding::Name), "name the action", true),

@@ -24,14 +24,18 @@ impl App {
                 let along = f32::from(at.x - area.x) / f32::from(area.width.saturating_sub(1).max(1));
                 self.hand_put(number, if travels { along } else { 1.0 });
             }
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Target(index)))) if self.over.is_none() => {
-                let again = self.target == index;
-                self.target = index;
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Target(target)))) if self.over.is_none() => {
+                let again = self.target() == target;
+                self.target = target;
                 if again && !self.listening {
                     self.handle_intent(Intent::Binding(Binding::Press));
                 }
             }
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Knob(knob)))) => self.knob = knob,
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Knob(knob)))) => {
+                if let Some(slot) = self.felt_slot() {
+                    self.choose_knob(slot, self.shaped, knob);
+                }
+            }
             (MouseEventKind::Up(MouseButton::Left), _) => self.hand_rest(),
             (MouseEventKind::ScrollUp, _) => self.handle_intent(Intent::Up),
             (MouseEventKind::ScrollDown, _) => self.handle_intent(Intent::Down),

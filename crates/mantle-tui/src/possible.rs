@@ -37,6 +37,11 @@ impl App {
             Intent::Pause | Intent::Step | Intent::Faster | Intent::Slower => self.playing().is_some(),
             Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
             Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,
+            Intent::PauseSlot => matches!(self.row, Some(Row::Slot(_))),
+            Intent::LetType => {
+                self.types().is_some_and(|keys| !keys.not_agreed.is_empty() || keys.agreed) && self.view == View::Stage
+            }
+            Intent::TypeHere => self.types().is_some() && self.view == View::Stage,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
             Intent::Pad(_) => self.tried_slot().is_some(),
             Intent::Feel(FeelKey::Flip) => self.felt().is_some_and(|felt| felt.old.is_some()),

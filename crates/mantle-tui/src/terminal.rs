@@ -3,7 +3,9 @@
 use crate::app::App;
 use crate::theme::Look;
 use mantle_talk::{HistoryAnswer, Order, Snapshot};
-use ratatui::crossterm::event::{self, DisableMouseCapture, EnableMouseCapture, Event};
+use ratatui::crossterm::event::{
+    self, DisableFocusChange, DisableMouseCapture, EnableFocusChange, EnableMouseCapture, Event,
+};
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{EnterAlternateScreen, enable_raw_mode};
 use ratatui::{Terminal, backend::CrosstermBackend};
@@ -92,7 +94,7 @@ struct Restored;
 
 impl Drop for Restored {
     fn drop(&mut self) {
-        let _ = execute!(io::stdout(), DisableMouseCapture);
+        let _ = execute!(io::stdout(), DisableFocusChange, DisableMouseCapture);
         ratatui::restore();
     }
 }
@@ -112,13 +114,13 @@ pub fn run(
     let falls = fallen.clone();
     std::panic::set_hook(Box::new(move |info| {
         falls.store(true, Ordering::Relaxed);
-        let _ = execute!(io::stdout(), DisableMouseCapture);
+        let _ = execute!(io::stdout(), DisableFocusChange, DisableMouseCapture);
         ratatui::restore();
         hook(info);
     }));
     let _restored = Restored;
     enable_raw_mode()?;
-    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture)?;
+    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableFocusChange)?;
     // A frame goes out in one piece.
     let out = BufWriter::with_capacity(1 << 16, io::stdout());
     let mut terminal = Terminal::new(CrosstermBackend::new(out))?;

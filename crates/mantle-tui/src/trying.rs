@@ -2,7 +2,7 @@
 
 use crate::app::{App, Row, Then, View};
 use crate::keys::PadKey;
-use mantle_talk::{Command, Detail, HelpView, SlotNumber, Stage, TARGETS};
+use mantle_talk::{Command, Detail, HelpView, SlotNumber, Stage};
 
 impl App {
     /// The slot whose pad is seen.
@@ -27,8 +27,8 @@ impl App {
         };
         let target = self.target();
         match wanted {
-            PadKey::Next => self.step_target(1),
-            PadKey::Before => self.step_target(TARGETS.len() - 1),
+            PadKey::Next => self.step_target(true),
+            PadKey::Before => self.step_target(false),
             PadKey::Only => {
                 let same = self.helping().is_some_and(|help| help.only && help.target == target);
                 self.helped = (!same).then_some(slot);

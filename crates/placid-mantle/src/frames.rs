@@ -2,11 +2,24 @@
 
 use crate::exit::Exit;
 use mantle_core::pad::Events;
+use mantle_core::session::Typed;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Note;
 use mantle_core::time::Micros;
 use mantle_engine::Desk;
 use std::io::Write;
+
+/// What is typed as a line: `1.250000 slot 1 keys key:0x01e=1 rel:0x00=-3`.
+pub fn write_typed(out: &mut impl Write, now: Micros, slot: SlotNumber, typed: &Typed) -> std::io::Result<()> {
+    write!(out, "{}.{:06} {slot} keys", now.0 / 1_000_000, now.0 % 1_000_000)?;
+    for (kind, code, value) in typed.events() {
+        match kind {
+            1 => write!(out, " key:{code:#05x}={value}")?,
+            _ => write!(out, " rel:{code:#04x}={value}")?,
+        }
+    }
+    writeln!(out)
+}
 
 /// Prints frames.
 #[derive(Debug)]
@@ -48,6 +61,12 @@ impl<W: Write> Desk for FramePrinter<W> {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
         if !self.failed {
             self.failed = write_frame(&mut self.out, now, slot, events).is_err();
+        }
+    }
+
+    fn handle_typed(&mut self, now: Micros, slot: SlotNumber, typed: &Typed) {
+        if !self.failed {
+            self.failed = write_typed(&mut self.out, now, slot, typed).is_err();
         }
     }
 

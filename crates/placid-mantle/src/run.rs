@@ -2,9 +2,10 @@
 
 use crate::args::RunArgs;
 use crate::exit::{Exit, refuse};
-use crate::frames::write_frame;
+use crate::frames::{write_frame, write_typed};
 use crate::home;
 use mantle_core::pad::Events;
+use mantle_core::session::Typed;
 use mantle_core::path::{Mark, PadCondition};
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Settings, Table};
@@ -110,6 +111,12 @@ impl<W: Write> Desk for Log<W> {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
         if std::env::var_os("PLACID_MANTLE_FRAMES").is_some() {
             self.failed |= write_frame(&mut self.out, now, slot, events).is_err();
+        }
+    }
+
+    fn handle_typed(&mut self, now: Micros, slot: SlotNumber, typed: &Typed) {
+        if std::env::var_os("PLACID_MANTLE_FRAMES").is_some() {
+            self.failed |= write_typed(&mut self.out, now, slot, typed).is_err();
         }
     }
 

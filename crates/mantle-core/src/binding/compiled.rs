@@ -27,7 +27,7 @@ impl Contribution {
     /// How far a target is from rest, 0 to 1.
     #[must_use]
     pub fn share(&self, target: Target) -> f32 {
-        let bit = (self.bits >> (target as u32 & 31) & 1) as f32;
+        let bit = (self.bits >> (target.index() & 31) & 1) as f32;
         match target.axis() {
             Some((lane, _)) if lane >= TRIGGERS => self.lanes[lane].max(bit),
             Some((lane, sign)) => (self.lanes[lane] * sign).max(0.0),
@@ -110,7 +110,7 @@ impl Compiled {
         match (control.place, how) {
             (Place::Bit(bit), _) => {
                 let (word, from) = ((bit / 64) as u8, (bit % 64) as u8);
-                self.runs.push(Run { word, from, to: target as u8, mask: 1 });
+                self.runs.push(Run { word, from, to: target.index() as u8, mask: 1 });
             }
             (Place::Value(value), How::Down) => {
                 let over = ((i64::from(control.min) + i64::from(control.max)) / 2) as i32;
@@ -169,7 +169,7 @@ impl Compiled {
             bits |= (word as u32 & run.mask) << (run.to & 31);
         }
         for hat in self.hats.iter().filter(|hat| free(hat.value)) {
-            bits |= hat_directions(hat.min, hat.max, read(hat.value)) << Target::Up as u32;
+            bits |= hat_directions(hat.min, hat.max, read(hat.value)) << Target::Up.index();
         }
         for pressure in self.pressures.iter().filter(|pressure| free(pressure.value)) {
             if read(pressure.value) > pressure.over {

@@ -11,7 +11,7 @@ use super::{
     resolve,
 };
 use crate::control::{Control, PartLayout, Place};
-use crate::pad::Target;
+use crate::pad::{Stroke, Target};
 use crate::time::Micros;
 use mantle_hid::{Frame, WORDS};
 
@@ -66,6 +66,9 @@ pub struct Engine {
     watched_bits: [u64; WORDS],
     /// What the steps give together, axis by axis and button by button.
     given: Contribution,
+    /// What the *keys* output is given, and whether that is another than when it was asked last.
+    strokes: Vec<(Stroke, f32)>,
+    strokes_moved: bool,
     /// Both directions of each axis that has steps: the places of their folds.
     axes: Vec<[Option<u16>; 2]>,
     /// What was so when all of them were worked out last: the layers, what was blocked; none before the first time.
@@ -131,12 +134,13 @@ impl Engine {
         let Some(control) = control_of(part, binding) else { return false };
         let (target, is_bit) = (binding.target, matches!(control.place, Place::Bit(_)));
         let opposed = axis_of(target).is_some() && self.opposite == Opposite::Last;
-        has_no_options(profile, binding, part)
+        !target.is_stroke()
+            && has_no_options(profile, binding, part)
             && profile.combine_of(target) == Combine::Largest
             && !opposed
             && match binding.how {
                 How::Down => !target.is_stick() && (is_bit || binding.rule.is_none()),
-                How::Direction(bit) => target.mask() == u32::from(bit) << Target::Up as u32,
+                How::Direction(bit) => target.mask() == u32::from(bit) << Target::Up.index(),
                 How::Travel => !is_bit && matches!(target, Target::LeftTrigger | Target::RightTrigger),
                 How::LowerHalf | How::UpperHalf => {
                     let sign = if binding.how == How::LowerHalf { -1.0 } else { 1.0 };
@@ -187,6 +191,11 @@ impl Engine {
             if let Source::Bit { word, bit } = watched.source {
                 self.watched_bits[usize::from(word)] |= 1 << bit;
                 self.first_value += 1;
+            }
+        }
+        for fold in &self.folds {
+            if let Target::Stroke(stroke) = fold.target {
+                self.strokes.push((stroke, 0.0));
             }
         }
         for (at, fold) in self.folds.iter().enumerate() {
@@ -301,6 +310,9 @@ impl Engine {
 
     /// What all folds give together.
     fn merge(&mut self) {
+        if !self.strokes.is_empty() {
+            self.merge_strokes();
+        }
         self.given = Contribution::default();
         let given = &mut self.given;
         for fold in self.folds.iter().filter(|fold| axis_of(fold.target).is_none()) {
@@ -330,6 +342,26 @@ impl Engine {
         }
     }
 
+    fn merge_strokes(&mut self) {
+        let folds = self.folds.iter().filter(|fold| fold.target.is_stroke());
+        for ((_, given), fold) in self.strokes.iter_mut().zip(folds) {
+            self.strokes_moved |= *given != fold.value;
+            *given = fold.value;
+        }
+    }
+
+    /// What the *keys* output is given.
+    #[must_use]
+    pub fn strokes(&self) -> &[(Stroke, f32)] {
+        &self.strokes
+    }
+
+    /// Whether that is another than when this was asked last.
+    #[inline]
+    pub fn take_strokes_moved(&mut self) -> bool {
+        std::mem::take(&mut self.strokes_moved)
+    }
+
     /// When it wants to be run again though nothing has come.
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
@@ -348,6 +380,8 @@ impl Engine {
         }
         (self.layers, self.under, self.due) = (0, None, None);
         self.given = Contribution::default();
+        self.strokes_moved |= self.strokes.iter().any(|(_, given)| *given != 0.0);
+        self.strokes.iter_mut().for_each(|(_, given)| *given = 0.0);
     }
 
     /// The bindings whose steps make a target's present value, and how far each does.

@@ -1,7 +1,8 @@
 //! A profile, understood: rules that say what plays what, in layers, and how it feels.
 
 use crate::feel::Feel;
-use crate::pad::Target;
+use crate::pad::{Stroke, Target};
+use crate::session::Pace;
 use crate::time::Micros;
 
 /// Layers that a profile has beside its base.
@@ -185,6 +186,8 @@ pub struct Profile {
     pub turn: [f32; 2],
     /// Its feel.
     pub feel: Feel,
+    /// How the pointer and the wheel move.
+    pub pace: Pace,
     /// What the person calls what a target does.
     pub actions: Vec<(Target, String)>,
     /// What games print for a target.
@@ -198,6 +201,22 @@ impl Profile {
     #[must_use]
     pub fn plain(name: &str, feel: Feel) -> Self {
         Self { name: name.into(), defaults: true, feel, ..Self::default() }
+    }
+
+    /// What it plays beside the pad, in the order of [`Stroke::all`].
+    #[must_use]
+    pub fn strokes(&self) -> Vec<Stroke> {
+        let mut strokes: Vec<Stroke> = self
+            .rules
+            .iter()
+            .filter_map(|rule| match rule.target {
+                Target::Stroke(stroke) if rule.source.is_some() => Some(stroke),
+                _ => None,
+            })
+            .collect();
+        strokes.sort();
+        strokes.dedup();
+        strokes
     }
 
     /// How the sources of a target are combined.

@@ -101,12 +101,9 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> R
         (ControlKind::Hat, Some(Part::Down)) => How::Direction(2),
         (ControlKind::Hat, Some(Part::Left)) => How::Direction(4),
         (ControlKind::Hat, Some(Part::Right)) => How::Direction(8),
-        (ControlKind::Hat, None) => match target {
-            Target::Up | Target::LeftStickUp | Target::RightStickUp => How::Direction(1),
-            Target::Down | Target::LeftStickDown | Target::RightStickDown => How::Direction(2),
-            Target::Left | Target::LeftStickLeft | Target::RightStickLeft => How::Direction(4),
-            Target::Right | Target::LeftStickRight | Target::RightStickRight => How::Direction(8),
-            _ => return Err(format!("{name} is a hat: say which direction, such as \"{name} up\"")),
+        (ControlKind::Hat, None) => match target.direction() {
+            Some(direction) => How::Direction(direction),
+            None => return Err(format!("{name} is a hat: say which direction, such as \"{name} up\"")),
         },
         (ControlKind::Axis, Some(Part::LowerHalf)) => How::LowerHalf,
         (ControlKind::Axis, Some(Part::UpperHalf)) => How::UpperHalf,

@@ -2,12 +2,14 @@
 
 mod change;
 mod curve;
+mod knob;
 mod measure;
 mod shaper;
 mod smooth;
 
 pub use change::{Setting, Shaped};
 pub use curve::{Curve, POINTS, PRESETS};
+pub use knob::Knob;
 pub use measure::{Measure, Measured, SECTORS};
 pub use shaper::{Full, Shaper};
 pub use smooth::{SETTLES, Smooth};

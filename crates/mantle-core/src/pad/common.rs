@@ -82,7 +82,7 @@ const CODE_OF_BIT: [u16; 32] = {
     let mut codes = [0; 32];
     let mut k = 0;
     while k < KEYS.len() {
-        codes[KEYS[k].0 as usize] = KEYS[k].1;
+        codes[KEYS[k].0.index()] = KEYS[k].1;
         k += 1;
     }
     codes
@@ -133,7 +133,7 @@ impl PadState {
     /// The hat's X and Y; opposite directions cancel.
     #[must_use]
     pub fn hat(&self) -> [i32; 2] {
-        let bit = |target: Target| (self.bits >> target as u32 & 1) as i32;
+        let bit = |target: Target| (self.bits >> target.index() & 1) as i32;
         [bit(Target::Right) - bit(Target::Left), bit(Target::Down) - bit(Target::Up)]
     }
 
@@ -143,7 +143,7 @@ impl PadState {
         match target.axis() {
             Some((axis, _)) if axis >= 4 => self.axes[axis] as f32 / TRIGGER_FULL as f32,
             Some((axis, sign)) => (self.axes[axis] as f32 * sign / full(sign)).max(0.0),
-            None => (self.bits >> target as u32 & 1) as f32,
+            None => (self.bits >> target.index() & 1) as f32,
         }
     }
 

@@ -2,10 +2,12 @@
 
 mod common;
 mod seen;
+mod stroke;
 mod target;
 
 pub use common::{ABS_INFO, AbsInfo, EVENTS, Events, KEYS, PadIdentity, PadState, TRIGGER_FULL, game_index, identity};
 pub use seen::Seen;
+pub use stroke::{Stroke, StrokeAct, Wish};
 pub use target::{TARGETS, Target};
 
 use serde::{Deserialize, Serialize};

@@ -49,11 +49,11 @@ impl Seen {
     fn reach(&mut self, state: &PadState) {
         for (axis, low, high) in STICKS {
             let value = state.axes[axis];
-            self.full |= u32::from(value >= STICK_FULL) << high as u32;
-            self.full |= u32::from(value <= -STICK_FULL) << low as u32;
+            self.full |= u32::from(value >= STICK_FULL) << high.index();
+            self.full |= u32::from(value <= -STICK_FULL) << low.index();
         }
         for (target, axis) in [(Target::LeftTrigger, 4), (Target::RightTrigger, 5)] {
-            self.full |= u32::from(state.axes[axis] >= TRIGGER_FULL) << target as u32;
+            self.full |= u32::from(state.axes[axis] >= TRIGGER_FULL) << target.index();
         }
     }
 
@@ -62,11 +62,11 @@ impl Seen {
         let mut rest = !state.bits & BUTTONS;
         for (axis, low, high) in STICKS {
             let value = state.axes[axis];
-            rest |= u32::from(value <= STICK_REST) << high as u32;
-            rest |= u32::from(value >= -STICK_REST) << low as u32;
+            rest |= u32::from(value <= STICK_REST) << high.index();
+            rest |= u32::from(value >= -STICK_REST) << low.index();
         }
         for (target, axis) in [(Target::LeftTrigger, 4), (Target::RightTrigger, 5)] {
-            rest |= u32::from(state.axes[axis] <= TRIGGER_REST) << target as u32;
+            rest |= u32::from(state.axes[axis] <= TRIGGER_REST) << target.index();
         }
         self.done |= self.full & rest;
     }

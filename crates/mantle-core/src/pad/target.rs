@@ -1,11 +1,12 @@
 //! The controls of the common pad, by position.
 
+use super::stroke::{Stroke, StrokeAct};
 use serde::{Deserialize, Serialize};
 
-/// A control of the pad, or a direction of one. The first 17 are also the bit numbers of [`super::PadState::bits`].
+/// A control of the pad, or a direction of one; or something that the *keys* output does. The first 17 are also the bit
+/// numbers of [`super::PadState::bits`].
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 #[allow(missing_docs, reason = "the names are the positions themselves")]
-#[repr(u8)]
 pub enum Target {
     South,
     East,
@@ -32,9 +33,10 @@ pub enum Target {
     RightStickDown,
     RightStickLeft,
     RightStickRight,
+    Stroke(Stroke),
 }
 
-/// All targets, in the order in which they are listed everywhere.
+/// All targets of the pad, in the order in which they are listed everywhere.
 pub const TARGETS: [Target; 25] = {
     use Target::*;
     [
@@ -67,28 +69,93 @@ pub const TARGETS: [Target; 25] = {
 };
 
 impl Target {
-    /// Its place in [`TARGETS`].
+    /// Its place in [`TARGETS`]; what the *keys* output does stands behind them.
     #[must_use]
     pub const fn index(self) -> usize {
-        self as usize
+        match self {
+            Self::South => 0,
+            Self::East => 1,
+            Self::West => 2,
+            Self::North => 3,
+            Self::LeftShoulder => 4,
+            Self::RightShoulder => 5,
+            Self::LeftTrigger => 6,
+            Self::RightTrigger => 7,
+            Self::Select => 8,
+            Self::Start => 9,
+            Self::LeftStickPress => 10,
+            Self::RightStickPress => 11,
+            Self::Mode => 12,
+            Self::Up => 13,
+            Self::Down => 14,
+            Self::Left => 15,
+            Self::Right => 16,
+            Self::LeftStickUp => 17,
+            Self::LeftStickDown => 18,
+            Self::LeftStickLeft => 19,
+            Self::LeftStickRight => 20,
+            Self::RightStickUp => 21,
+            Self::RightStickDown => 22,
+            Self::RightStickLeft => 23,
+            Self::RightStickRight => 24,
+            Self::Stroke(stroke) => TARGETS.len() + stroke.place(),
+        }
     }
 
-    /// Its bit in a set of targets.
+    /// Its bit in a set of the pad's targets; none of what the *keys* output does.
     #[must_use]
     pub const fn mask(self) -> u32 {
-        1 << self as u32
+        match self {
+            Self::Stroke(_) => 0,
+            _ => 1 << self.index(),
+        }
     }
 
     /// Whether it is a direction of a stick.
     #[must_use]
     pub const fn is_stick(self) -> bool {
-        self as u32 >= Self::LeftStickUp as u32
+        self.index() >= Self::LeftStickUp.index() && !self.is_stroke()
     }
 
-    /// Whether it takes a travel, not only a press: a stick's direction, a trigger.
+    /// Whether it is something that the *keys* output does, and not the pad.
+    #[must_use]
+    pub const fn is_stroke(self) -> bool {
+        matches!(self, Self::Stroke(_))
+    }
+
+    /// The one that is written so, of the pad or of the *keys* output.
+    #[must_use]
+    pub fn named(name: &str) -> Option<Self> {
+        let pad = TARGETS.into_iter().find(|target| target.name().eq_ignore_ascii_case(name.trim()));
+        pad.or_else(|| Stroke::named(name).map(Self::Stroke))
+    }
+
+    /// Whether it takes a travel, not only a press: a stick's direction, a trigger, the pointer.
     #[must_use]
     pub const fn travels(self) -> bool {
-        self.is_stick() || matches!(self, Self::LeftTrigger | Self::RightTrigger)
+        match self {
+            Self::Stroke(stroke) => stroke.travels(),
+            _ => self.is_stick() || matches!(self, Self::LeftTrigger | Self::RightTrigger),
+        }
+    }
+
+    /// Which direction of a hat plays it where nobody says, as one of the four bits up, down, left, right.
+    #[must_use]
+    pub fn direction(self) -> Option<u8> {
+        Some(match self {
+            Self::Up | Self::LeftStickUp | Self::RightStickUp => 1,
+            Self::Down | Self::LeftStickDown | Self::RightStickDown => 2,
+            Self::Left | Self::LeftStickLeft | Self::RightStickLeft => 4,
+            Self::Right | Self::LeftStickRight | Self::RightStickRight => 8,
+            Self::Stroke(stroke) => match stroke.act() {
+                StrokeAct::Motion(0, -1) => 4,
+                StrokeAct::Motion(0, _) => 8,
+                StrokeAct::Motion(_, -1) => 1,
+                StrokeAct::Motion(..) => 2,
+                _ => return None,
+            },
+            _ => return None,
+        })
     }
 
     /// The axis of [`super::PadState::axes`] that it lies on, and which way; none for a button.
@@ -138,6 +205,7 @@ impl Target {
             Self::RightStickDown => "right stick down",
             Self::RightStickLeft => "right stick left",
             Self::RightStickRight => "right stick right",
+            Self::Stroke(stroke) => stroke.name(),
         }
     }
 }

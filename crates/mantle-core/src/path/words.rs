@@ -87,7 +87,17 @@ pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
         let text = format!("{slot} is kept for {}: its pad stays, neutral. Plug it in again.", names());
         return say(Mark::Kept, Some(Stage::Device), text, Some(Mend::TakeOut));
     }
-    if let Some(untried) = Stage::ALL.into_iter().find(|s| states[*s as usize] == StageState::Untried) {
+    let untried = Stage::ALL.into_iter().find(|s| states[*s as usize] == StageState::Untried);
+    // What cannot leave before somebody agrees is not untried.
+    if facts.not_agreed > 0 && untried.is_none_or(|stage| stage > Stage::Bindings) {
+        let what = match facts.not_agreed {
+            1 => "something".to_owned(),
+            many => format!("{many} things"),
+        };
+        let text = format!("{slot}'s profile would type {what}: see what, and agree to it, in Bindings.");
+        return say(Mark::Ask, Some(Stage::Bindings), text, Some(Mend::Look(Stage::Bindings)));
+    }
+    if let Some(untried) = untried {
         let text = match untried {
             Stage::Reports => format!("{slot} is untried: press something on {}.", names()),
             Stage::Pad if facts.pad == PadCondition::Making => format!("{slot}: its pad is being made."),
@@ -168,7 +178,7 @@ fn stop(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Mend>) {
             format!("{slot} stops at Bindings: nothing on {first} could be guessed, so nothing is bound."),
             Some(Mend::Look(Stage::Bindings)),
         ),
-        Stage::Feel => (format!("{slot} is let go: its pad rests until you resume."), Some(Mend::Resume)),
+        Stage::Feel => (format!("{slot} is paused: its pad rests until you resume."), Some(Mend::Resume)),
         Stage::Pad | Stage::Games => match &facts.pad {
             PadCondition::Fault(fault) => (
                 format!("{slot} stops at Pad: no pad can be made, {}. Remedy: {}.", fault.cause(), fault.remedy()),

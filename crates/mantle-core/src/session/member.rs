@@ -4,7 +4,7 @@ use super::chord::{Chord, HELD};
 use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, Profile, resolve};
 use crate::control::{Calibration, Control, ControlKind, PartLayout, Place, RestJudge, RestVerdict};
 use crate::device::Key;
-use crate::pad::Target;
+use crate::pad::{Stroke, Target};
 use crate::time::Micros;
 use mantle_hid::{Frame, WORDS};
 
@@ -238,7 +238,7 @@ impl Member {
     /// it was made from: of several sources the one furthest from its rest, the first of equals.
     #[must_use]
     pub fn origin(&self, target: Target, frame: &Frame) -> Option<BindingNumber> {
-        if self.contribution.share(target) <= 0.0 {
+        if self.gives(target) <= 0.0 {
             return None;
         }
         let frame = &self.corrected(frame);
@@ -270,7 +270,26 @@ impl Member {
         };
         let changed = !next.same(&self.contribution);
         self.contribution = next;
-        changed
+        match &mut self.engine {
+            Some(engine) => changed | engine.take_strokes_moved(),
+            None => changed,
+        }
+    }
+
+    /// How far it brings a target from rest, 0 to 1.
+    #[must_use]
+    pub fn gives(&self, target: Target) -> f32 {
+        match target {
+            Target::Stroke(stroke) => {
+                self.strokes().iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share)
+            }
+            _ => self.contribution.share(target),
+        }
+    }
+
+    /// What it gives to the *keys* output.
+    pub fn strokes(&self) -> &[(Stroke, f32)] {
+        self.engine.as_ref().map_or(&[], |engine| engine.strokes())
     }
 
     #[cold]

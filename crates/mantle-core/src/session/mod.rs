@@ -4,14 +4,16 @@ mod assist;
 mod chord;
 mod member;
 mod own;
+mod typist;
 
 pub use assist::{AFTER, Assist, ONLY};
 pub use chord::{Chord, HELD};
 pub use member::Member;
+pub use typist::{Pace, STROKES, Typed, Typist};
 
 use crate::binding::Contribution;
 use crate::feel::{Feel, Shaped, Shaper};
-use crate::pad::{Events, PadState, Seen, TRIGGER_FULL, Target};
+use crate::pad::{Events, PadState, Seen, Stroke, TRIGGER_FULL, Target, Wish};
 use crate::path::Stage;
 use crate::time::Micros;
 use mantle_hid::Frame;
@@ -116,6 +118,49 @@ impl Session {
         self.own.as_ref().and_then(|own| own.helping())
     }
 
+    /// What it types besides, and how; none of it types nothing. What it has down and types no more comes up.
+    pub fn set_strokes(&mut self, now: Micros, strokes: &[Stroke], pace: Pace, held_back: bool) {
+        let before = self.typist();
+        if strokes.is_empty() && before.is_none() {
+            return;
+        }
+        let typist = Typist::new(strokes, pace, before, held_back);
+        self.own.get_or_insert_default().typist = Some(typist);
+        self.type_strokes(now);
+    }
+
+    /// What it types.
+    #[must_use]
+    pub fn typist(&self) -> Option<&Typist> {
+        self.own.as_ref().and_then(|own| own.typist.as_ref())
+    }
+
+    /// It types nothing for a while, or again.
+    pub fn hold_back(&mut self, now: Micros, held: bool) {
+        if let Some(typist) = self.own.as_mut().and_then(|own| own.typist.as_mut()) {
+            typist.hold_back(now, held);
+        }
+    }
+
+    /// What has been typed, oldest first.
+    pub fn take_typed(&mut self) -> Option<(Micros, Typed)> {
+        self.own.as_mut()?.typist.as_mut()?.take()
+    }
+
+    /// Types what the members give now.
+    fn type_strokes(&mut self, now: Micros) {
+        let Some(typist) = self.own.as_mut().and_then(|own| own.typist.as_mut()) else { return };
+        let paused = self.paused;
+        let given = self.members.iter().flat_map(|member| member.strokes());
+        typist.handle(now, given.filter(|(stroke, _)| !paused || !stroke.types()));
+        self.due_moved |= typist.has_wishes();
+    }
+
+    /// What has been wished of the program, oldest first.
+    pub fn take_wish(&mut self) -> Option<Wish> {
+        self.own.as_mut()?.typist.as_mut()?.take_wish()
+    }
+
     fn stop_walk(&mut self) {
         if let Some(own) = &mut self.own {
             own.end();
@@ -171,11 +216,21 @@ impl Session {
         let before = member.due();
         let changed = member.handle_frame(now, frame, carried);
         self.due_moved |= member.due() != before;
-        if !changed || self.paused {
+        if !changed {
             return false;
+        }
+        if self.paused {
+            return self.hear_paused(now);
         }
         self.passed[Stage::Bindings as usize].tick(now);
         self.shape(now)
+    }
+
+    /// While the pad rests the program still hears what it is told.
+    #[cold]
+    fn hear_paused(&mut self, now: Micros) -> bool {
+        self.type_strokes(now);
+        false
     }
 
     /// Whether a let-go chord has gone down or up, or something runs by itself, since this was asked last.
@@ -243,7 +298,7 @@ impl Session {
         if feel != self.feel {
             self.feel = feel;
             self.shaper = Shaper::new(&feel);
-            self.own = own::Own::new(&feel, self.own.as_deref());
+            self.own = own::Own::new(&feel, self.own.take());
         }
         self.shape(now)
     }
@@ -271,8 +326,9 @@ impl Session {
     /// The same where there is more to it than dead zones.
     #[cold]
     fn shape_own(&mut self, now: Micros, merged: &Contribution) -> bool {
+        let before = self.due();
+        self.type_strokes(now);
         let Some(own) = &mut self.own else { return false };
-        let before = own.deadline();
         let state = state_of(merged.bits, own.shape(now, &self.shaper, &merged.lanes));
         self.due_moved |= own.deadline() != before;
         let (next, helped) = own.put(now, &state);

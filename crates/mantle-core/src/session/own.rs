@@ -1,6 +1,7 @@
 //! What a session's output does beyond dead zones: the rest of its feel, smoothing, and what is walked up.
 
 use super::assist::Assist;
+use super::typist::Typist;
 use crate::feel::{Feel, Full, Shaped, Shaper, Smooth};
 use crate::pad::{PadState, TRIGGER_FULL};
 use crate::time::Micros;
@@ -27,25 +28,29 @@ pub struct Own {
     smooth: Option<Smooth>,
     walk: Option<Walk>,
     assist: Option<(Assist, Micros)>,
+    /// What it types, if it types anything.
+    pub typist: Option<Typist>,
 }
 
 impl Own {
-    /// What a feel asks for, and a walk that goes on; none if that is nothing.
-    pub fn new(feel: &Feel, before: Option<&Self>) -> Option<Box<Self>> {
-        let (walk, assist) = before.map_or((None, None), |own| (own.walk, own.assist));
-        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), walk, assist };
+    /// What a feel asks for, and what goes on beside it; none if that is nothing.
+    pub fn new(feel: &Feel, before: Option<Box<Self>>) -> Option<Box<Self>> {
+        let (walk, assist, typist) = before.map_or((None, None, None), |own| (own.walk, own.assist, own.typist));
+        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), walk, assist, typist };
         own.is_something().then(|| Box::new(own))
     }
 
     /// Whether there is anything of it.
     pub fn is_something(&self) -> bool {
-        self.full.is_some() || self.smooth.is_some() || self.walk.is_some() || self.assist.is_some()
+        self.full.is_some() || self.smooth.is_some() || self.walk.is_some() || self.assist.is_some() || self.typist.is_some()
     }
 
     /// When it wants to go on.
     pub fn deadline(&self) -> Option<Micros> {
         let smooth = self.smooth.as_ref().and_then(Smooth::deadline);
-        smooth.into_iter().chain(self.walk.map(|walk| walk.due)).chain(self.assist.map(|(_, due)| due)).min()
+        let types = self.typist.as_ref().and_then(Typist::deadline);
+        let smooth = smooth.into_iter().chain(types);
+        smooth.chain(self.walk.map(|walk| walk.due)).chain(self.assist.map(|(_, due)| due)).min()
     }
 
     /// What is walked up or helped with goes on, and ends.

@@ -2,7 +2,7 @@
 
 use crate::control::Calibration;
 use crate::device::Key;
-use crate::pad::PadKind;
+use crate::pad::{PadKind, Stroke};
 use serde::{Deserialize, Serialize};
 
 /// How many players there are.
@@ -90,4 +90,8 @@ pub struct Remembered {
     pub left_to_game: Vec<Key>,
     /// What was measured of axes: the device, and its controls by name.
     pub calibrated: Vec<(Key, Vec<(String, Calibration)>)>,
+    /// What profiles may type, by their names.
+    pub agreed: Vec<(String, Vec<Stroke>)>,
+    /// Keys are typed although the program's own screen may have the keyboard.
+    pub types_here: bool,
 }

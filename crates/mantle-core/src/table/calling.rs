@@ -119,7 +119,7 @@ impl Table {
         self.save_changes(now, slot, changes);
     }
 
-    fn save_changes(&mut self, now: Micros, slot: SlotNumber, changes: Vec<Change>) {
+    pub(super) fn save_changes(&mut self, now: Micros, slot: SlotNumber, changes: Vec<Change>) {
         self.own += 1;
         let number = CommandNumber(OWN + self.own);
         if let Err(why) = self.edit(number, slot, ProfileAct::Change(changes)) {

@@ -22,6 +22,7 @@ impl Table {
         self.ask_for_pad(now);
         self.consider_covers();
         self.refresh_lamps();
+        self.look_after_strokes(now);
     }
 
     fn obey(&mut self, now: Micros, number: CommandNumber, command: Command) -> Result<Option<Command>, String> {
@@ -61,6 +62,18 @@ impl Table {
                 self.set_paused(now, false);
                 Ok(Some(Command::LetGo))
             }
+            Command::PauseSlot { slot, paused } => self.pause_slot(now, slot, paused),
+            Command::LetType { slot, allowed } => self.let_type(slot, allowed),
+            Command::HaveScreen(has) => {
+                self.screen = has;
+                Ok(None)
+            }
+            Command::TypeHere(here) => {
+                let before = std::mem::replace(&mut self.types_here, here);
+                self.remember();
+                Ok(Some(Command::TypeHere(before)))
+            }
+            Command::ChooseFeel { slot, which, knob } => self.choose_feel(slot, which, knob).map(|()| None),
             Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
             Command::FlipFeel { slot } => self.flip(now, slot).map(|()| None),
             Command::MeasureFeel(what) => self.measure(now, what).map(|()| None),

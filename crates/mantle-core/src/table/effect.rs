@@ -9,6 +9,7 @@ use crate::device::{DeviceId, NodeId};
 use crate::outgoing::Act;
 use crate::pad::PadKind;
 use crate::path::Mark;
+use crate::session::Typed;
 use crate::slot::{Remembered, SlotNumber};
 use crate::time::Micros;
 use std::sync::Arc;
@@ -31,6 +32,25 @@ pub enum Effect {
     DropPad {
         /// The slot.
         slot: SlotNumber,
+    },
+    /// Make the nodes through which a slot types; answered by `handle_keys`, once the system has processed them.
+    MakeKeys {
+        /// The slot.
+        slot: SlotNumber,
+    },
+    /// Take them away.
+    DropKeys {
+        /// The slot.
+        slot: SlotNumber,
+    },
+    /// Type, at once, on the engine's own thread: this is no slower than a pad's frame.
+    Type {
+        /// The slot.
+        slot: SlotNumber,
+        /// When.
+        at: Micros,
+        /// What.
+        typed: Typed,
     },
     /// Hide a device; answered by `handle_cover`.
     Cover(CoverPlan),

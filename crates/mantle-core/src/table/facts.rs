@@ -41,6 +41,7 @@ impl Table {
             pad_passed: passed(Stage::Pad),
             paused: session.paused(),
             seen: session.seen.count(bound),
+            not_agreed: self.not_agreed(&self.profile_of(&slot.profile)).len(),
         })
     }
 

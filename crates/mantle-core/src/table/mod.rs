@@ -18,6 +18,7 @@ mod sheets;
 mod talk;
 mod time;
 mod tuning;
+mod typing;
 mod writes;
 
 pub use calibrating::CalibrationStep;
@@ -26,6 +27,7 @@ pub use effect::{Effect, Note};
 pub use profiles::Capturing;
 pub use talk::Purpose;
 pub use tuning::Tuning;
+pub use typing::{HeldBack, KeysNode};
 
 pub use crate::binding::Profile;
 
@@ -35,7 +37,7 @@ use crate::control::{Calibration, Layout, Sheet};
 use crate::cover::Cover;
 use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
-use crate::pad::{Events, PadKind, Target};
+use crate::pad::{Events, PadKind, Stroke, Target};
 use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
 use crate::session::{Counter, Session};
 use crate::slot::{Remembered, RememberedSlot, SLOTS, SlotNumber};
@@ -83,6 +85,8 @@ pub struct Slot {
     pub pad_node: String,
     /// A feel that was changed.
     pub tuning: Tuning,
+    /// The nodes that it types through.
+    pub keys: KeysNode,
     /// What its members are bound by.
     bound: Option<Arc<Profile>>,
     /// Rumble asked for by a game: strong, weak, until.
@@ -238,6 +242,13 @@ pub struct Table {
     measuring: Option<Box<tuning::Measuring>>,
     /// Whether any of the four goes on.
     listens: bool,
+    /// Whether any slot types, or hears wishes.
+    types: bool,
+    /// The program's own screen has the keyboard, and whether keys are typed all the same.
+    screen: bool,
+    types_here: bool,
+    /// What profiles may type.
+    agreed: Vec<(String, Vec<Stroke>)>,
     /// Commands that the table gave itself.
     own: u32,
     covers: bool,
@@ -285,6 +296,10 @@ impl Table {
             measuring: None,
             calibrated: settings.remembered.calibrated,
             listens: false,
+            types: false,
+            screen: false,
+            types_here: settings.remembered.types_here,
+            agreed: settings.remembered.agreed,
             own: 0,
             covers: settings.cover,
             sheets: settings.sheets.into_iter().map(Arc::new).collect(),
@@ -306,6 +321,7 @@ impl Table {
             table.restore_slot(Micros(0), slot);
         }
         table.ask_for_pad(Micros(0));
+        table.look_after_strokes(Micros(0));
         table
     }
 
@@ -344,7 +360,7 @@ impl Table {
         let all = members.iter().enumerate().filter_map(|(index, member)| {
             let (_, part) = self.part_of(number, index)?;
             let binding = member.origin(target, &self.source(part.source)?.frame)?;
-            Some((member.contribution.share(target), Origin { member: index, binding }))
+            Some((member.gives(target), Origin { member: index, binding }))
         });
         all.reduce(|best, next| if next.0 > best.0 { next } else { best }).map(|(_, origin)| origin)
     }
@@ -363,7 +379,11 @@ impl Table {
 
     /// The next thing to be done by somebody who may take his time.
     pub fn poll_effect(&mut self) -> Option<Effect> {
-        self.effects.pop_front()
+        let effect = self.effects.pop_front();
+        if effect.is_none() && self.types {
+            return self.poll_typed();
+        }
+        effect
     }
 
     /// The next entry of the journal.
@@ -374,6 +394,12 @@ impl Table {
     /// The next answer to a command.
     pub fn poll_answer(&mut self) -> Option<(CommandNumber, Answer)> {
         self.answers.pop_front()
+    }
+
+    #[cold]
+    fn poll_typed(&mut self) -> Option<Effect> {
+        self.take_typed();
+        self.effects.pop_front()
     }
 
     fn note(&mut self, at: Micros, mark: Mark, text: impl Into<String>) {

@@ -99,6 +99,9 @@ impl Table {
             own.for_each(|(_, capture)| capture.handle_frame(now, &source.frame));
         }
         self.due = self.deadline();
+        if self.types {
+            self.hold_strokes(now);
+        }
     }
 
     pub(super) fn run_capture(&mut self, due: Micros) {
@@ -145,6 +148,7 @@ impl Table {
         for number in slots {
             self.bind_slot(now, number);
         }
+        self.look_after_strokes(now);
     }
 
     /// A slot plays by its profile as it is now; what the old one held is let go. Where only its feel or its words are
@@ -213,6 +217,18 @@ impl Table {
             _ => profile.name.clone(),
         };
         let origin = profile.origin.clone();
+        // What the person binds themselves they have agreed to.
+        if let ProfileAct::Change(changes) = &act {
+            let own = changes.iter().filter_map(|change| match change {
+                Change::Source { target: Target::Stroke(stroke), source: Some(_), .. } => Some(*stroke),
+                _ => None,
+            });
+            let own: Vec<_> = own.collect();
+            if !own.is_empty() {
+                self.agree(&name, &own);
+                self.remember();
+            }
+        }
         self.editing.push(Editing { number, slot, again });
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
@@ -300,6 +316,8 @@ impl Table {
         if moved {
             self.remember();
         }
+        self.rename_agreed(&before, &profile.name);
+        self.look_after_strokes(now);
         self.answers.push_back((number, Answer::Done { inverse: Some(Command::TakeBack { slot, again }) }));
         self.save_call(now);
     }

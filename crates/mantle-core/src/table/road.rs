@@ -67,6 +67,9 @@ impl Table {
         }
         if due_moved {
             self.due = self.deadline();
+            if self.types {
+                self.grant_wishes(now);
+            }
         }
         if long {
             self.note_long(now, node, bytes.len());

@@ -30,6 +30,7 @@ impl Table {
             pad_node: String::new(),
             rumble: None,
             tuning: super::Tuning::default(),
+            keys: super::KeysNode::default(),
             bound: None,
             asked: false,
             retry_at: None,
@@ -59,6 +60,8 @@ impl Table {
             taken_out: self.taken_out.clone(),
             left_to_game: self.left_to_game.clone(),
             calibrated: self.calibrated.clone(),
+            agreed: self.agreed.clone(),
+            types_here: self.types_here,
         }
     }
 
@@ -341,6 +344,7 @@ impl Table {
             *route = route.map(|(slot, member)| (swap(slot), member));
         }
         if target_was_empty {
+            self.drop_keys(from);
             self.slots[from.index()] = None;
             self.writes &= !(1 << from.index());
             self.effects.push_back(Effect::DropPad { slot: from });
@@ -358,6 +362,7 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let remembered = self.remembered().slots.into_iter().find(|slot| slot.number == number);
         let Some(remembered) = remembered else { return Err(format!("{number} is empty already")) };
+        self.drop_keys(number);
         self.slots[number.index()] = None;
         self.writes &= !(1 << number.index());
         self.effects.push_back(Effect::DropPad { slot: number });

@@ -42,6 +42,7 @@ impl Table {
             Some(node) => self.open(node),
             None => self.apply_sheets(now),
         }
+        self.hold_strokes(now);
     }
 
     /// Somebody wants to see what a node says: it is read, whoever it is.

@@ -13,12 +13,13 @@ impl Table {
         let chords = members.clone().filter_map(crate::session::Member::chord_due);
         let engines = members.filter_map(crate::session::Member::due);
         let rumbles = self.slots.iter().flatten().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
+        let keys = self.slots.iter().flatten().filter_map(|slot| slot.keys.retry_at);
         let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline());
         let captures = self.capturing.iter().filter_map(|capturing| capturing.deadline());
         let captures = captures.chain(self.calling.iter().filter_map(|calling| calling.call.deadline()));
         let captures = captures.chain(self.measuring.iter().filter_map(|measuring| measuring.deadline()));
         let captures = captures.chain(self.looking.iter().filter_map(|looking| looking.deadline()));
-        let pads = pads.chain(smooths).chain(rumbles).chain(talks).chain(engines).chain(captures);
+        let pads = pads.chain(keys).chain(smooths).chain(rumbles).chain(talks).chain(engines).chain(captures);
         pads.chain(chords).chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
     }
 
@@ -49,10 +50,17 @@ impl Table {
             self.run_chords(due);
             self.end_rumbles(due);
             self.run_talks(due);
+            self.retry_keys(due);
+            if self.types {
+                self.grant_wishes(due);
+            }
             self.ask_for_pad(due);
             self.keep_writes(due);
             next = self.deadline();
         }
         self.due = next;
+        if self.types {
+            self.hold_strokes(now);
+        }
     }
 }

@@ -4,7 +4,8 @@ use super::Table;
 use crate::binding::{Change, ProfileAct};
 use crate::command::CommandNumber;
 use crate::device::NodeId;
-use crate::feel::{Feel, Measure, Setting, Shaped};
+use crate::path::Mark;
+use crate::feel::{Feel, Knob, Measure, Setting, Shaped};
 use crate::session::Assist;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -19,6 +20,8 @@ pub struct Tuning {
     pub old: Option<Feel>,
     /// Whether that one plays.
     pub flipped: bool,
+    /// What a device steps.
+    pub chosen: Option<(Shaped, Knob)>,
     changed: Micros,
 }
 
@@ -67,6 +70,29 @@ impl Table {
             self.writes |= 1 << number.index();
         }
         self.due = self.deadline();
+        Ok(())
+    }
+
+    /// What a device steps from now on.
+    pub(super) fn choose_feel(&mut self, number: SlotNumber, which: Shaped, knob: Knob) -> Result<(), String> {
+        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        slot.tuning.chosen = Some((which, knob));
+        Ok(())
+    }
+
+    /// The device asks for more of what was chosen, or less.
+    pub(super) fn step_feel(&mut self, now: Micros, number: SlotNumber, more: bool) -> Result<(), String> {
+        let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
+        if slot.tuning.flipped {
+            return Err("the old feel plays: flip it back first".into());
+        }
+        let (which, knob) = slot.tuning.chosen.unwrap_or((Shaped::LeftStick, Knob::DeadZone));
+        let profile = self.profile_of(&slot.profile);
+        let shape = profile.feel.of(which);
+        let knob = knob.among(&Knob::of(which, shape));
+        let setting = knob.step(shape, more);
+        self.note(now, Mark::Well, format!("{number}: {} of the {}", knob.name(), which.name()));
+        self.save_changes(now, number, vec![Change::Feel(which, setting)]);
         Ok(())
     }
 

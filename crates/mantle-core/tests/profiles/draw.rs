@@ -74,8 +74,14 @@ fn options() -> impl Strategy<Value = Options> {
     prop_oneof![1 => plain, 1 => any]
 }
 
+/// The controls of the pad, and some of what is played beside it.
+pub fn targets() -> Vec<Target> {
+    let strokes = ["key A", "mouse left", "wheel up"].map(|name| Target::named(name).expect("there is one"));
+    TARGETS.into_iter().chain(strokes).collect()
+}
+
 fn target() -> impl Strategy<Value = Target> {
-    prop::sample::select(TARGETS.to_vec())
+    prop::sample::select(targets())
 }
 
 fn rule() -> impl Strategy<Value = Rule> {

@@ -4,39 +4,59 @@
 mod draw;
 mod plain;
 
-use draw::{Act, PAD, Story, profile, story};
+use draw::{Act, PAD, Story, profile, story, targets};
 use mantle_core::binding::{Contribution, Engine, Named, Part, Profile, Rule, resolve};
 use mantle_core::control::{Layout, PartLayout};
-use mantle_core::pad::{TARGETS, Target};
+use mantle_core::pad::{Stroke, Target};
 use mantle_core::time::Micros;
 use mantle_hid::{Descriptor, Frame};
 use plain::Plain;
 use proptest::prelude::*;
 
+/// What an engine gives: to the pad, and beside it.
+#[derive(Clone, Default)]
+struct Given(Contribution, Vec<(Stroke, f32)>);
+
+impl Given {
+    fn share(&self, target: Target) -> f32 {
+        match target {
+            Target::Stroke(stroke) => self.1.iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share),
+            _ => self.0.share(target),
+        }
+    }
+}
+
 /// An engine as the session runs it: deadlines first, each at its own due time.
 struct Run {
     engine: Engine,
     frame: Frame,
-    given: Contribution,
+    given: Given,
 }
 
 impl Run {
     fn new(profile: &Profile, part: &PartLayout, rest: Frame) -> Self {
         let engine = Engine::new(profile, &resolve(profile, part), part);
-        Self { engine, frame: rest, given: Contribution::default() }
+        Self { engine, frame: rest, given: Given::default() }
     }
 
     /// Time goes by up to a moment; what is worked out on the way is told.
-    fn pass(&mut self, until: Micros, mut told: impl FnMut(Micros, &Contribution)) {
+    fn pass(&mut self, until: Micros, mut told: impl FnMut(Micros, &Given)) {
         while let Some(due) = self.engine.deadline().filter(|due| *due <= until) {
-            self.given = self.engine.handle_frame(due, &self.frame, 0);
+            self.work(due);
             told(due, &self.given);
         }
     }
 
     fn frame(&mut self, now: Micros, frame: &Frame) {
         self.frame = *frame;
-        self.given = self.engine.handle_frame(now, frame, 0);
+        self.work(now);
+    }
+
+    fn work(&mut self, now: Micros) {
+        let (before, given) = (self.given.1.clone(), self.engine.handle_frame(now, &self.frame, 0));
+        let moved = self.engine.take_strokes_moved();
+        self.given = Given(given, self.engine.strokes().to_vec());
+        assert!(moved || before == self.given.1 || before.is_empty(), "what is typed has changed, and nobody is told");
     }
 }
 
@@ -49,8 +69,8 @@ fn pad() -> (Layout, PartLayout) {
 }
 
 /// Where two answers differ.
-fn difference(given: &Contribution, meant: &plain::Given) -> Option<String> {
-    TARGETS.iter().find_map(|target| {
+fn difference(given: &Given, meant: &plain::Given) -> Option<String> {
+    targets().iter().find_map(|target| {
         let (got, want) = (given.share(*target), meant.share(*target));
         ((got - want).abs() > 2e-3).then(|| format!("{} is {got} and should be {want}", target.name()))
     })
@@ -131,26 +151,30 @@ proptest! {
             rule.source.as_ref().is_some_and(whole)
         };
         let toggles = profile.rules.iter().filter(|rule| rule.options.toggle || half(rule));
-        let mut may = toggles.fold(0, |all, rule| all | rule.target.mask());
+        let toggles: Vec<Target> = toggles.map(|rule| rule.target).collect();
+        let mut mask = toggles.iter().fold(0, |all, target| all | target.mask());
         // Opposite directions of a stick are one.
-        may |= (may >> 17 & 0x55) << 18 | (may >> 18 & 0x55) << 17;
-        let anything = TARGETS.iter().any(|target| fresh.given.share(*target) > 0.0);
+        mask |= (mask >> 17 & 0x55) << 18 | (mask >> 18 & 0x55) << 17;
+        let mut layered = false;
+        let anything = targets().iter().any(|target| fresh.given.share(*target) > 0.0);
         if anything && profile.opposite != Default::default() {
             // Of two directions that both are off at rest, which one came last depends on what came before.
             return Ok(());
         }
-        if profile.layers.iter().any(|layer| layer.toggle) || may != 0 && profile.turn != [0.0, 0.0] {
+        if profile.layers.iter().any(|layer| layer.toggle) || mask != 0 && profile.turn != [0.0, 0.0] {
             // A layer that is switched on holds other rules; a turn takes one axis to the other.
-            may = u32::MAX;
+            mask = u32::MAX;
+            layered = profile.layers.iter().any(|layer| layer.toggle);
         }
         let differs = |run: &Run, target: Target| (run.given.share(target) - fresh.given.share(target)).abs() > 2e-3;
-        for target in TARGETS {
-            prop_assert!(may & target.mask() != 0 || !differs(&run, target), "{} stays at {}", target.name(), run.given.share(target));
+        let may = |target: Target| mask & target.mask() != 0 || toggles.contains(&target) || layered && target.is_stroke();
+        for target in targets() {
+            prop_assert!(may(target) || !differs(&run, target), "{} stays at {}", target.name(), run.given.share(target));
         }
         run.engine.release();
         run.frame(now.after(Micros::seconds(11)), &layout.rest);
         run.pass(now.after(Micros::seconds(21)), |_, _| {});
-        prop_assert!(TARGETS.iter().all(|target| !differs(&run, *target)), "after a release nothing is switched on");
+        prop_assert!(targets().iter().all(|target| !differs(&run, *target)), "after a release nothing is switched on");
     }
 
     /// Needless wake-ups change nothing.
@@ -177,7 +201,7 @@ proptest! {
             layout.plan.decode(bytes, &mut frame).expect("a whole report");
             calm.frame(now, &frame);
             nervous.frame(now, &frame);
-            for target in TARGETS {
+            for target in targets() {
                 let (a, b) = (calm.given.share(target), nervous.given.share(target));
                 prop_assert!((a - b).abs() < 2e-3, "{}: {a} and {b}", target.name());
             }

@@ -10,11 +10,11 @@ use std::collections::HashMap;
 
 /// What all targets are at.
 #[derive(Clone, Debug, Default)]
-pub struct Given(HashMap<usize, f64>);
+pub struct Given(HashMap<Target, f64>);
 
 impl Given {
     pub fn share(&self, target: Target) -> f32 {
-        self.0.get(&target.index()).copied().unwrap_or(0.0) as f32
+        self.0.get(&target).copied().unwrap_or(0.0) as f32
     }
 }
 
@@ -64,7 +64,7 @@ pub struct Plain<'a> {
     memory: Vec<Memory>,
     layers: Vec<(bool, bool)>,
     /// Since when each target is off its rest by something with a memory, and whether it is.
-    targets: HashMap<usize, (f64, Micros, bool)>,
+    targets: HashMap<Target, (f64, Micros, bool)>,
     frame: Frame,
     now: Micros,
 }
@@ -122,7 +122,9 @@ fn share(control: &Control, part: Part, frame: &Frame) -> f64 {
 }
 
 fn takes_travel(target: Target) -> bool {
-    target.name().contains("stick ") && !target.name().contains("press") || target.name().contains("trigger")
+    let name = target.name();
+    let moves = ["mouse left", "mouse right", "mouse up", "mouse down"].contains(&name) || name.starts_with("wheel ");
+    moves || name.contains("stick ") && !name.contains("press") || name.contains("trigger")
 }
 
 impl<'a> Plain<'a> {
@@ -201,13 +203,13 @@ impl<'a> Plain<'a> {
             (memory.value, memory.off) = (value, off);
             self.memory[at] = memory;
         }
-        for target in mantle_core::pad::TARGETS {
-            let before = self.targets.get(&target.index()).copied().unwrap_or_default();
+        for target in crate::draw::targets() {
+            let before = self.targets.get(&target).copied().unwrap_or_default();
             let value = self.combined(target);
             let own = self.lines.iter().zip(&self.memory).filter(|(line, _)| line.target() == target);
             let off = own.into_iter().any(|(_, memory)| memory.off);
             let since = if before.2 { before.1 } else { now };
-            self.targets.insert(target.index(), (value, since, off));
+            self.targets.insert(target, (value, since, off));
         }
     }
 
@@ -290,10 +292,10 @@ impl<'a> Plain<'a> {
     pub fn give(&self) -> Given {
         let mut out = Given::default();
         let mut put = |target: Target, value: f64| {
-            out.0.insert(target.index(), value);
+            out.0.insert(target, value);
         };
-        let value = |target: Target| self.targets.get(&target.index()).copied().unwrap_or_default();
-        for target in mantle_core::pad::TARGETS {
+        let value = |target: Target| self.targets.get(&target).copied().unwrap_or_default();
+        for target in crate::draw::targets() {
             put(target, value(target).0);
         }
         use Target::*;
@@ -313,7 +315,7 @@ impl<'a> Plain<'a> {
                 if minus_since > plus_since { plus = 0.0 } else { minus = 0.0 }
             }
             if low.is_stick() {
-                axes.insert(low.index(), plus - minus);
+                axes.insert(low, plus - minus);
             } else {
                 put(low, minus);
                 put(high, plus);
@@ -322,7 +324,7 @@ impl<'a> Plain<'a> {
         for (stick, (across, down)) in
             [(LeftStickLeft, LeftStickUp), (RightStickLeft, RightStickUp)].into_iter().enumerate()
         {
-            let (x, y) = (axes[&across.index()], axes[&down.index()]);
+            let (x, y) = (axes[&across], axes[&down]);
             let angle = f64::from(self.profile.turn[stick]).to_radians();
             let turned = [(x * angle.cos() - y * angle.sin()), (x * angle.sin() + y * angle.cos())];
             let [x, y] = turned.map(|value| value.clamp(-1.0, 1.0));

@@ -5,19 +5,20 @@ use crate::pointed::{self, At, Reader};
 use crate::suggest::nearest;
 use mantle_core::binding::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Profile, Rule};
 use mantle_core::feel::Feel;
-use mantle_core::pad::{TARGETS, Target};
+use mantle_core::pad::{Stroke, TARGETS, Target};
 use mantle_core::time::Micros;
 use std::path::Path;
 use toml_edit::{Item, Value};
 
 const TOP: &[&str] = &[
-    "version", "name", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "feel", "actions",
+    "version", "name", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "mouse", "feel", "actions",
     "prompts",
 ];
 const LAYER: &[&str] = &["name", "hold", "toggle"];
 const BINDING: &[&str] =
     &["target", "source", "layer", "inverted", "press", "release", "sensitivity", "ramp", "toggle", "shortest", "with"];
 const TARGET: &[&str] = &["name", "combine"];
+const MOUSE: &[&str] = &["speed", "wheel", "dead_zone"];
 const STICK: &[&str] = &["which", "turn"];
 /// Bindings at most; what is behind them is said, and does not play.
 const BINDINGS: usize = 512;
@@ -73,6 +74,17 @@ impl Reader<'_> {
                 profile.turn[which] = turn as f32;
             }
         }
+        if let Some(at) = self.below(at, "mouse") {
+            self.known(&at, MOUSE);
+            let pace = &mut profile.pace;
+            for (key, value, range) in [
+                ("speed", &mut pace.speed, 10.0..=20_000.0),
+                ("wheel", &mut pace.wheel, 0.5..=100.0),
+                ("dead_zone", &mut pace.dead_zone, 0.0..=0.9),
+            ] {
+                *value = self.real(&at, key, range).map_or(*value, |real| real as f32);
+            }
+        }
         if let Some(at) = self.below(at, "feel") {
             profile.feel = self.feel(&at);
         }
@@ -84,10 +96,11 @@ impl Reader<'_> {
     /// A table with a word of the person's for each target that has one.
     fn names_of(&mut self, at: &At<'_>, key: &str) -> Vec<(Target, String)> {
         let Some(at) = self.below(at, key) else { return Vec::new() };
-        let names = target_names();
+        let all: Vec<Target> = TARGETS.into_iter().chain(Stroke::all().map(Target::Stroke)).collect();
+        let names: Vec<&str> = all.iter().map(|target| target.name()).collect();
         self.known(&at, &names);
         let mut out = Vec::new();
-        for (target, name) in TARGETS.iter().zip(names) {
+        for (target, name) in all.iter().zip(names) {
             if let Some(word) = self.text(&at, name).map(str::trim).filter(|word| !word.is_empty()) {
                 out.push((*target, word.to_owned()));
             }
@@ -134,16 +147,15 @@ impl Reader<'_> {
             return self.missing(at, key, "it names a control of the pad, such as \"South\" or \"left stick up\"");
         }
         let item = at.table.get(key)?;
-        let names = target_names();
-        let found = item.as_str().and_then(|text| names.iter().position(|name| name.eq_ignore_ascii_case(text.trim())));
-        match found {
-            Some(found) => Some(TARGETS[found]),
-            None => {
-                let meant = item.as_str().and_then(|text| nearest(text, &names));
-                let meant = meant.map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
-                self.refuse(at, key, item, &format!("allowed are {}{meant}", names.join(", ")))
-            }
+        if let Some(target) = item.as_str().and_then(Target::named) {
+            return Some(target);
         }
+        let pad = target_names();
+        let all: Vec<&str> = pad.iter().copied().chain(Stroke::all().map(Stroke::name)).collect();
+        let meant = item.as_str().and_then(|text| nearest(text, &all));
+        let meant = meant.map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
+        let more = "and, beside the pad, what docs/profiles.md lists, such as \"key A\" or \"mouse left\"";
+        self.refuse(at, key, item, &format!("allowed are {}, {more}{meant}", pad.join(", ")))
     }
 
     fn binding(&mut self, at: &At<'_>, profile: &Profile) -> Option<Rule> {

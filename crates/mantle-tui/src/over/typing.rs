@@ -17,6 +17,8 @@ pub enum TypedFor {
     Source(SlotNumber, Target),
     /// A target of a slot gets a name.
     Action(SlotNumber, Target),
+    /// A key, or something of the mouse, is to be played.
+    Stroke(SlotNumber),
 }
 
 /// A line, half typed.
@@ -59,6 +61,7 @@ impl Typing {
         match self.what {
             TypedFor::Recording => "Open a recording".into(),
             TypedFor::Source(_, target) => format!("What plays {}", target.name()),
+            TypedFor::Stroke(_) => "What shall be typed".into(),
             TypedFor::Action(_, target) => format!("What {} does in the game", target.name()),
         }
     }
@@ -72,6 +75,10 @@ impl Typing {
             TypedFor::Source(..) => [
                 "a part of a control's name, such as button 3, hat up, Z upper half",
                 "Of an axis say which half, or that it is the whole of it.",
+            ],
+            TypedFor::Stroke(_) => [
+                "a part of its name, such as space, key W, mouse up, mouse button left, wheel down, pause",
+                "Then press the control that shall play it.",
             ],
             TypedFor::Action(..) => ["in your own words, such as jump; nothing takes the name away", ""],
         }

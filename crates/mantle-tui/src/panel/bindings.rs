@@ -6,7 +6,7 @@
 //!                                   |  controls that play nothing
 //! ```
 
-use super::{Ui, pad_picture};
+use super::{Ui, pad_picture, strokes};
 use crate::app::Click;
 use mantle_talk::{BindingRow, Target};
 use ratatui::layout::Rect;
@@ -23,7 +23,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let names = slot.map(|slot| slot.names.join(" and ")).unwrap_or_default();
     let whose = format!("profile {profile}, its base, on {names}");
     ui.text(area.x, area.y, area.width, ui.theme.quiet, &whose);
-    let area = Rect { y: area.y + 1, height: area.height.saturating_sub(1), ..area };
+    let told = 1 + strokes::draw(ui, Rect { y: area.y + 1, height: area.height.saturating_sub(1).min(4), ..area });
+    let area = Rect { y: area.y + told, height: area.height.saturating_sub(told), ..area };
     let wide = area.width > LIST + pad_picture::SMALL.size.0;
     // Where there is no room beside the list, the chosen one is told under it.
     let list_height = if wide { area.height } else { area.height.saturating_sub(3) };
@@ -42,7 +43,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     for (index, row) in detail.bindings.iter().enumerate().skip(first).take(rows) {
         let y = list.y + 1 + (index - first) as u16;
         draw_row(ui, Rect { y, height: 1, ..list }, row, index == chosen, source_at);
-        ui.clicks.push((Rect { y, height: 1, ..list }, Click::Target(index)));
+        ui.clicks.push((Rect { y, height: 1, ..list }, Click::Target(row.target)));
     }
     let row = &detail.bindings[chosen];
     if !wide {

@@ -9,7 +9,7 @@
 //! ```
 
 use super::{Ui, pad_picture, seconds};
-use crate::feel::Knob;
+use mantle_talk::Knob;
 use mantle_talk::{FeelView, MeasureView, Shape, Shaped};
 use ratatui::layout::Rect;
 use ratatui::style::Style;

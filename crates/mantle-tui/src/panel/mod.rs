@@ -11,6 +11,7 @@ mod pad;
 mod pad_picture;
 mod reports;
 mod rollcall;
+mod strokes;
 
 use crate::app::Click;
 use crate::frozen::Frozen;
@@ -37,7 +38,7 @@ pub struct Ui<'a> {
     pub target: Target,
     /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
     pub shaped: Shaped,
-    pub knob: crate::feel::Knob,
+    pub knob: mantle_talk::Knob,
     /// Whether the Pad view of a slot is open, where one of its controls is chosen.
     pub trying: bool,
     /// Whether only plain signs may be drawn.

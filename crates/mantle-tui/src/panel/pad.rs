@@ -1,7 +1,7 @@
 //! Pad: the pad drawn live, the device's controls beside it, and the check-off list.
 
 use super::pad_picture::{LARGE, SMALL};
-use super::{Ui, controls, pad_picture, seconds};
+use super::{Ui, controls, pad_picture, seconds, strokes};
 use crate::board::wrap;
 use mantle_talk::{SlotDetail, SlotRow};
 use ratatui::layout::Rect;
@@ -18,6 +18,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         area.height = area.height.saturating_sub(2);
         help(ui, Rect { y: area.bottom() + 1, height: 1, ..area }, detail);
     }
+    let told = strokes::draw(ui, Rect { height: area.height.min(if area.height > 14 { 3 } else { 1 }), ..area });
+    let told = if told > 0 && room { told + 1 } else { told };
+    area = Rect { y: area.y + told, height: area.height.saturating_sub(told), ..area };
     let marked = ui.trying.then_some(ui.target);
     if area.width >= LARGE.size.0 + 54 && area.height >= LARGE.size.1 + 12 {
         return draw_large(ui, area, row, detail, in_hand);

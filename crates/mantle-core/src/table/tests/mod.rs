@@ -7,6 +7,7 @@ mod input_nodes;
 mod profiles;
 mod talk;
 mod tuning;
+mod typing;
 mod whatever;
 
 use super::{Effect, Settings, Table};
@@ -62,6 +63,8 @@ struct World {
     memory: crate::slot::Remembered,
     effects: Vec<Effect>,
     numbers: u32,
+    typed: Vec<(u16, u16, i32)>,
+    keys_down: std::collections::BTreeSet<u16>,
     uinput: Result<(), PadFault>,
     strength: Result<Strength, OsFault>,
 }
@@ -75,6 +78,8 @@ impl World {
             memory: Default::default(),
             effects: Vec::new(),
             numbers: 0,
+            typed: Vec::new(),
+            keys_down: Default::default(),
             uinput: Ok(()),
             strength: Ok(Strength::Hidden),
         };
@@ -100,6 +105,25 @@ impl World {
                     Effect::MakePad { slot, .. } => {
                         let made = self.uinput.clone().map(|()| "event9".into());
                         self.table.handle_pad(self.now, *slot, made);
+                    }
+                    Effect::MakeKeys { slot } => {
+                        let made = self.uinput.clone().map(|()| "event10 and event11".into());
+                        self.table.handle_keys(self.now, *slot, made);
+                    }
+                    Effect::Type { typed, .. } => {
+                        for (kind, code, value) in typed.events() {
+                            match (kind, value) {
+                                (1, 1) => drop(self.keys_down.insert(*code)),
+                                (1, _) => drop(self.keys_down.remove(code)),
+                                _ => {}
+                            }
+                            self.typed.push((*kind, *code, *value));
+                        }
+                    }
+                    // What is down on a node that goes comes up.
+                    Effect::DropKeys { .. } => {
+                        let down = std::mem::take(&mut self.keys_down);
+                        self.typed.extend(down.into_iter().map(|code| (1, code, 0)));
                     }
                     Effect::Cover(plan) => self.table.handle_cover(self.now, plan.device, self.strength.clone()),
                     Effect::Remember(memory) => self.memory = memory.clone(),

@@ -1,0 +1,243 @@
+//! What a binding can play beside the pad: keys of a keyboard, buttons, motion and wheel of a mouse, and wishes to the
+//! program itself.
+
+use serde::{Deserialize, Serialize};
+
+/// Relative axes of `linux/input-event-codes.h`.
+mod rel {
+    pub const X: u16 = 0;
+    pub const Y: u16 = 1;
+    pub const HWHEEL: u16 = 6;
+    pub const WHEEL: u16 = 8;
+}
+
+/// What is wished of the program itself, from the device.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Wish {
+    /// The slot's pad rests, or plays again.
+    Pause,
+    /// The feel before it was changed plays, or the new one again.
+    FlipFeel,
+    /// More of the feel's setting that was chosen, or less of it.
+    StepFeel(bool),
+}
+
+/// What a stroke does.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum StrokeAct {
+    /// A key that is down, by its event code.
+    Key(u16),
+    /// A button of the mouse, by its event code.
+    Button(u16),
+    /// The pointer moves along this relative axis, this way.
+    Motion(u16, i8),
+    /// The wheel turns along this relative axis, this way.
+    Wheel(u16, i8),
+    /// Nothing that a game sees.
+    Wish(Wish),
+}
+
+/// One thing that a binding can play beside the pad, by its place in [`Stroke::all`].
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
+#[serde(try_from = "u8", into = "u8")]
+pub struct Stroke(u8);
+
+const fn key(name: &'static str, code: u16) -> (&'static str, StrokeAct) {
+    (name, StrokeAct::Key(code))
+}
+
+/// The names, and what they do. Keys are called as on a keyboard laid out for English.
+const STROKES: [(&str, StrokeAct); 121] = [
+    key("key A", 30),
+    key("key B", 48),
+    key("key C", 46),
+    key("key D", 32),
+    key("key E", 18),
+    key("key F", 33),
+    key("key G", 34),
+    key("key H", 35),
+    key("key I", 23),
+    key("key J", 36),
+    key("key K", 37),
+    key("key L", 38),
+    key("key M", 50),
+    key("key N", 49),
+    key("key O", 24),
+    key("key P", 25),
+    key("key Q", 16),
+    key("key R", 19),
+    key("key S", 31),
+    key("key T", 20),
+    key("key U", 22),
+    key("key V", 47),
+    key("key W", 17),
+    key("key X", 45),
+    key("key Y", 21),
+    key("key Z", 44),
+    key("key 1", 2),
+    key("key 2", 3),
+    key("key 3", 4),
+    key("key 4", 5),
+    key("key 5", 6),
+    key("key 6", 7),
+    key("key 7", 8),
+    key("key 8", 9),
+    key("key 9", 10),
+    key("key 0", 11),
+    key("key Enter", 28),
+    key("key Escape", 1),
+    key("key Backspace", 14),
+    key("key Tab", 15),
+    key("key Space", 57),
+    key("key minus", 12),
+    key("key equals", 13),
+    key("key left bracket", 26),
+    key("key right bracket", 27),
+    key("key backslash", 43),
+    key("key semicolon", 39),
+    key("key apostrophe", 40),
+    key("key grave", 41),
+    key("key comma", 51),
+    key("key full stop", 52),
+    key("key slash", 53),
+    key("key Caps Lock", 58),
+    key("key F1", 59),
+    key("key F2", 60),
+    key("key F3", 61),
+    key("key F4", 62),
+    key("key F5", 63),
+    key("key F6", 64),
+    key("key F7", 65),
+    key("key F8", 66),
+    key("key F9", 67),
+    key("key F10", 68),
+    key("key F11", 87),
+    key("key F12", 88),
+    key("key Print Screen", 99),
+    key("key Scroll Lock", 70),
+    key("key Pause", 119),
+    key("key Insert", 110),
+    key("key Home", 102),
+    key("key Page Up", 104),
+    key("key Delete", 111),
+    key("key End", 107),
+    key("key Page Down", 109),
+    key("key right arrow", 106),
+    key("key left arrow", 105),
+    key("key down arrow", 108),
+    key("key up arrow", 103),
+    key("key left Control", 29),
+    key("key left Shift", 42),
+    key("key left Alt", 56),
+    key("key left Meta", 125),
+    key("key right Control", 97),
+    key("key right Shift", 54),
+    key("key right Alt", 100),
+    key("key right Meta", 126),
+    key("key Menu", 127),
+    key("keypad 0", 82),
+    key("keypad 1", 79),
+    key("keypad 2", 80),
+    key("keypad 3", 81),
+    key("keypad 4", 75),
+    key("keypad 5", 76),
+    key("keypad 6", 77),
+    key("keypad 7", 71),
+    key("keypad 8", 72),
+    key("keypad 9", 73),
+    key("keypad plus", 78),
+    key("keypad minus", 74),
+    key("keypad times", 55),
+    key("keypad divide", 98),
+    key("keypad point", 83),
+    key("keypad Enter", 96),
+    key("key less than", 86),
+    ("mouse button left", StrokeAct::Button(0x110)),
+    ("mouse button right", StrokeAct::Button(0x111)),
+    ("mouse button middle", StrokeAct::Button(0x112)),
+    ("mouse button side", StrokeAct::Button(0x113)),
+    ("mouse button extra", StrokeAct::Button(0x114)),
+    ("mouse left", StrokeAct::Motion(rel::X, -1)),
+    ("mouse right", StrokeAct::Motion(rel::X, 1)),
+    ("mouse up", StrokeAct::Motion(rel::Y, -1)),
+    ("mouse down", StrokeAct::Motion(rel::Y, 1)),
+    ("wheel up", StrokeAct::Wheel(rel::WHEEL, 1)),
+    ("wheel down", StrokeAct::Wheel(rel::WHEEL, -1)),
+    ("wheel left", StrokeAct::Wheel(rel::HWHEEL, -1)),
+    ("wheel right", StrokeAct::Wheel(rel::HWHEEL, 1)),
+    ("pause", StrokeAct::Wish(Wish::Pause)),
+    ("flip feel", StrokeAct::Wish(Wish::FlipFeel)),
+    ("more feel", StrokeAct::Wish(Wish::StepFeel(true))),
+    ("less feel", StrokeAct::Wish(Wish::StepFeel(false))),
+];
+
+impl Stroke {
+    /// All of them, in the order in which they are listed everywhere.
+    pub fn all() -> impl Iterator<Item = Self> {
+        (0..STROKES.len() as u8).map(Self)
+    }
+
+    /// The one that is written so, in capitals or not.
+    #[must_use]
+    pub fn named(name: &str) -> Option<Self> {
+        Self::all().find(|stroke| stroke.name().eq_ignore_ascii_case(name.trim()))
+    }
+
+    /// Its place among all of them.
+    #[must_use]
+    pub const fn place(self) -> usize {
+        self.0 as usize
+    }
+
+    /// Its name, as profiles write it.
+    #[must_use]
+    pub const fn name(self) -> &'static str {
+        STROKES[self.place()].0
+    }
+
+    /// What it does.
+    #[must_use]
+    pub const fn act(self) -> StrokeAct {
+        STROKES[self.place()].1
+    }
+
+    /// Whether it types: something that other programs get.
+    #[must_use]
+    pub const fn types(self) -> bool {
+        !matches!(self.act(), StrokeAct::Wish(_))
+    }
+
+    /// Whether it takes a travel, not only a press.
+    #[must_use]
+    pub const fn travels(self) -> bool {
+        matches!(self.act(), StrokeAct::Motion(..) | StrokeAct::Wheel(..))
+    }
+}
+
+impl TryFrom<u8> for Stroke {
+    type Error = String;
+
+    fn try_from(place: u8) -> Result<Self, Self::Error> {
+        if usize::from(place) < STROKES.len() { Ok(Self(place)) } else { Err(format!("there is no stroke {place}")) }
+    }
+}
+
+impl From<Stroke> for u8 {
+    fn from(stroke: Stroke) -> Self {
+        stroke.0
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_name_and_every_code_stands_for_one() {
+        for stroke in Stroke::all() {
+            assert_eq!(Stroke::named(&stroke.name().to_uppercase()), Some(stroke), "{}", stroke.name());
+            let same = Stroke::all().filter(|other| other.act() == stroke.act()).count();
+            assert_eq!(same, 1, "{} does what another one does", stroke.name());
+        }
+    }
+}

@@ -1,0 +1,398 @@
+//! The *keys* output of a slot: what its bindings give becomes keys that go down and up, a pointer that moves, a wheel
+//! that turns.
+//!
+//! Motion is worked out in whole steps of time at moments that the clock gives and nothing else, so that it does not depend
+//! on how often a device reports. What is held back is let go at once, and goes down again only when it is freshly pressed.
+
+use crate::pad::{Stroke, StrokeAct, Wish};
+use crate::time::Micros;
+use std::collections::VecDeque;
+
+/// How the pointer and the wheel move.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Pace {
+    /// Counts a second with a stick at its end.
+    pub speed: f32,
+    /// Steps of the wheel a second.
+    pub wheel: f32,
+    /// What a stick may be off its middle before the pointer moves: a share of its travel.
+    pub dead_zone: f32,
+}
+
+impl Default for Pace {
+    fn default() -> Self {
+        Self { speed: 1_000.0, wheel: 12.0, dead_zone: 0.12 }
+    }
+}
+
+/// The pointer and the wheel move this often while they move.
+pub const STEP: Micros = Micros::millis(8);
+/// Parts of a count that are kept: a speed in thousandths of a count a second, times microseconds.
+const COUNT: i64 = 1_000_000_000;
+
+/// Events of one frame, without the sync at its end.
+pub const STROKES: usize = 12;
+
+/// What is typed at one moment: event types, codes, values.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct Typed {
+    places: [(u16, u16, i32); STROKES],
+    len: usize,
+}
+
+impl Typed {
+    /// The events, in their order.
+    #[must_use]
+    pub fn events(&self) -> &[(u16, u16, i32)] {
+        &self.places[..self.len]
+    }
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Own {
+    stroke: Stroke,
+    /// How far it is pressed.
+    wants: f32,
+    /// A key that is down.
+    down: bool,
+    /// It was held when it was held back: it has to be let go first.
+    stale: bool,
+    /// It may not be typed any more: it comes up, and is forgotten.
+    gone: bool,
+}
+
+/// Something that moves: what is owed of it, and how fast it moves.
+#[derive(Clone, Copy, Debug, Default)]
+struct Moving {
+    owed: i64,
+    rate: i64,
+}
+
+/// All that a slot types.
+#[derive(Clone, Debug, Default)]
+pub struct Typist {
+    own: Vec<Own>,
+    pace: Pace,
+    /// X, Y, wheel up and down, wheel right and left.
+    moving: [Moving; 4],
+    since: Micros,
+    held_back: bool,
+    /// What has been typed and not been taken yet.
+    typed: VecDeque<(Micros, Typed)>,
+    /// What has been wished of the program, and not been taken yet.
+    wishes: Vec<Wish>,
+}
+
+/// Which of the four a code moves.
+fn lane(act: StrokeAct) -> Option<(usize, f32)> {
+    match act {
+        StrokeAct::Motion(code, way) => Some((usize::from(code & 1), f32::from(way))),
+        StrokeAct::Wheel(8, way) => Some((2, f32::from(way))),
+        StrokeAct::Wheel(_, way) => Some((3, f32::from(way))),
+        StrokeAct::Key(_) | StrokeAct::Button(_) | StrokeAct::Wish(_) => None,
+    }
+}
+
+/// The codes of the four.
+const CODES: [u16; 4] = [0, 1, 8, 6];
+
+impl Typist {
+    /// One that types these and nothing else; what another one before it has down goes on, or is let go with the first
+    /// that is handled.
+    #[must_use]
+    pub fn new(strokes: &[Stroke], pace: Pace, before: Option<&Self>, held_back: bool) -> Self {
+        let mut out = Self { pace, held_back, ..Self::default() };
+        if let Some(before) = before {
+            out.typed.clone_from(&before.typed);
+            (out.moving, out.since) = (before.moving, before.since);
+        }
+        let own = before.map_or(&[][..], |before| &before.own);
+        for stroke in strokes {
+            let known = own.iter().find(|own| own.stroke == *stroke);
+            let fresh = Own { stroke: *stroke, wants: 0.0, down: false, stale: false, gone: false };
+            out.own.push(known.map_or(fresh, |own| Own { gone: false, ..*own }));
+        }
+        let dropped = own.iter().filter(|own| own.down && !strokes.contains(&own.stroke));
+        out.own.extend(dropped.map(|own| Own { gone: true, ..*own }));
+        out.typed.reserve(64);
+        out.wishes.reserve(8);
+        out
+    }
+
+    /// How the pointer and the wheel move.
+    #[must_use]
+    pub fn pace(&self) -> Pace {
+        self.pace
+    }
+
+    /// What it may type.
+    pub fn strokes(&self) -> impl Iterator<Item = (Stroke, f32)> + '_ {
+        let own = self.own.iter().filter(|own| !own.gone);
+        own.map(|own| (own.stroke, if own.stale { 0.0 } else { own.wants }))
+    }
+
+    /// When the pointer or the wheel wants to go on.
+    #[must_use]
+    pub fn deadline(&self) -> Option<Micros> {
+        let moves = self.moving.iter().any(|moving| moving.rate != 0);
+        moves.then(|| Micros((self.since.0 / STEP.0 + 1) * STEP.0))
+    }
+
+    /// It types nothing for a while, or again.
+    pub fn hold_back(&mut self, now: Micros, held: bool) {
+        if self.held_back != held {
+            self.held_back = held;
+            if !held {
+                self.own.iter_mut().for_each(|own| own.stale |= own.wants > 0.0);
+            }
+            self.write(now);
+        }
+    }
+
+    /// Whether it types nothing for a while.
+    #[must_use]
+    pub fn is_held_back(&self) -> bool {
+        self.held_back
+    }
+
+    /// The bindings give this now; of several that press one, the furthest counts.
+    pub fn handle<'a>(&mut self, now: Micros, given: impl Iterator<Item = &'a (Stroke, f32)>) {
+        self.own.iter_mut().for_each(|own| own.wants = 0.0);
+        for (stroke, share) in given {
+            if let Some(own) = self.own.iter_mut().find(|own| own.stroke == *stroke) {
+                own.wants = own.wants.max(*share);
+            }
+        }
+        self.write(now);
+    }
+
+    fn write(&mut self, now: Micros) {
+        let mut typed = Typed::default();
+        self.advance(now, &mut typed);
+        for at in 0..self.own.len() {
+            let own = &mut self.own[at];
+            own.stale &= own.wants > 0.0;
+            let wants = own.wants > 0.0 && !own.stale && !own.gone;
+            // The program hears what it is told also while nothing is typed.
+            let down = wants && (!self.held_back || !own.stroke.types());
+            if down == own.down {
+                continue;
+            }
+            own.down = down;
+            match own.stroke.act() {
+                StrokeAct::Key(code) | StrokeAct::Button(code) => {
+                    self.put(now, &mut typed, (1, code, i32::from(down)));
+                }
+                StrokeAct::Wish(wish) if down && self.wishes.len() < 8 => self.wishes.push(wish),
+                _ => {}
+            }
+        }
+        self.own.retain(|own| !own.gone);
+        self.set_rates(now, &mut typed);
+        if typed.len > 0 {
+            self.typed.push_back((now, typed));
+        }
+    }
+
+    /// More than a frame takes is two frames.
+    fn put(&mut self, now: Micros, typed: &mut Typed, event: (u16, u16, i32)) {
+        if typed.len == STROKES {
+            self.typed.push_back((now, std::mem::take(typed)));
+        }
+        typed.places[typed.len] = event;
+        typed.len += 1;
+    }
+
+    /// What has been moved until now; it is written at whole steps of time.
+    fn advance(&mut self, now: Micros, typed: &mut Typed) {
+        let passed = now.since(self.since).0.min(1_000_000) as i64;
+        let writes = now.0 / STEP.0 != self.since.0 / STEP.0;
+        self.since = now;
+        for at in 0..self.moving.len() {
+            let moving = &mut self.moving[at];
+            moving.owed += moving.rate * passed;
+            let counts = moving.owed / COUNT;
+            if writes && counts != 0 {
+                moving.owed -= counts * COUNT;
+                self.put(now, typed, (2, CODES[at], counts as i32));
+            }
+        }
+    }
+
+    fn set_rates(&mut self, now: Micros, typed: &mut Typed) {
+        let mut ways = [0.0f32; 4];
+        for own in &self.own {
+            if let Some((lane, way)) = lane(own.stroke.act()).filter(|_| !own.stale && !own.gone && !self.held_back) {
+                ways[lane] += way * own.wants;
+            }
+        }
+        let [x, y, up, right] = ways;
+        // As a plane, and with the square of the way: near the middle one can aim.
+        let far = x.hypot(y);
+        let free = ((far - self.pace.dead_zone) / (1.0 - self.pace.dead_zone)).clamp(0.0, 1.0);
+        let pull = if far > 0.0 { free * free * self.pace.speed / far } else { 0.0 };
+        let rates = [x * pull, y * pull, up * self.pace.wheel, right * self.pace.wheel];
+        for (at, rate) in rates.into_iter().enumerate() {
+            let rate = (rate * 1_000.0).round() as i64;
+            let before = std::mem::replace(&mut self.moving[at].rate, rate);
+            if rate == 0 || (before < 0) != (rate < 0) {
+                self.moving[at].owed = 0;
+            }
+            // A wheel that begins to turn turns at once.
+            if at >= 2 && before == 0 && rate != 0 {
+                self.put(now, typed, (2, CODES[at], rate.signum() as i32));
+            }
+        }
+    }
+
+    /// What has been typed, oldest first.
+    pub fn take(&mut self) -> Option<(Micros, Typed)> {
+        self.typed.pop_front()
+    }
+
+    /// What has been wished of the program, oldest first.
+    pub fn take_wish(&mut self) -> Option<Wish> {
+        if self.wishes.is_empty() { None } else { Some(self.wishes.remove(0)) }
+    }
+
+    /// Whether anything has been.
+    #[must_use]
+    pub fn has_wishes(&self) -> bool {
+        !self.wishes.is_empty()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn stroke(name: &str) -> Stroke {
+        Stroke::named(name).expect("there is one")
+    }
+
+    fn typist(names: &[&str]) -> Typist {
+        let strokes: Vec<Stroke> = names.iter().map(|name| stroke(name)).collect();
+        Typist::new(&strokes, Pace::default(), None, false)
+    }
+
+    fn taken(typist: &mut Typist) -> Vec<(u16, u16, i32)> {
+        std::iter::from_fn(|| typist.take()).flat_map(|(_, typed)| typed.events().to_vec()).collect()
+    }
+
+    #[test]
+    fn a_key_goes_down_and_up_once() {
+        let mut typist = typist(&["key A"]);
+        let a = [(stroke("key A"), 1.0)];
+        typist.handle(Micros(10), a.iter());
+        typist.handle(Micros(20), a.iter());
+        assert_eq!(taken(&mut typist), [(1, 30, 1)]);
+        typist.handle(Micros(30), [].iter());
+        assert_eq!(taken(&mut typist), [(1, 30, 0)]);
+    }
+
+    #[test]
+    fn what_is_held_back_comes_up_and_goes_down_only_when_freshly_pressed() {
+        let mut typist = typist(&["key A"]);
+        let a = [(stroke("key A"), 1.0)];
+        typist.handle(Micros(10), a.iter());
+        typist.hold_back(Micros(20), true);
+        assert_eq!(taken(&mut typist), [(1, 30, 1), (1, 30, 0)]);
+        typist.handle(Micros(30), a.iter());
+        typist.hold_back(Micros(40), false);
+        typist.handle(Micros(50), a.iter());
+        assert_eq!(taken(&mut typist), []);
+        typist.handle(Micros(60), [].iter());
+        typist.handle(Micros(70), a.iter());
+        assert_eq!(taken(&mut typist), [(1, 30, 1)]);
+    }
+
+    #[test]
+    fn what_it_may_type_no_more_comes_up() {
+        let mut typist = typist(&["key A", "key B"]);
+        let both = [(stroke("key A"), 1.0), (stroke("key B"), 1.0)];
+        typist.handle(Micros(10), both.iter());
+        taken(&mut typist);
+        let mut next = Typist::new(&[stroke("key B")], Pace::default(), Some(&typist), false);
+        next.handle(Micros(20), both.iter());
+        assert_eq!(taken(&mut next), [(1, 30, 0)]);
+    }
+
+    #[test]
+    fn a_wheel_turns_at_once_and_then_at_its_pace() {
+        let mut typist = typist(&["wheel up"]);
+        let up = [(stroke("wheel up"), 1.0)];
+        typist.handle(Micros(0), up.iter());
+        assert_eq!(taken(&mut typist), [(2, 8, 1)]);
+        let mut turned = 0;
+        while let Some(due) = typist.deadline().filter(|due| *due <= Micros::seconds(2)) {
+            typist.handle(due, up.iter());
+            turned += taken(&mut typist).iter().map(|(_, _, value)| value).sum::<i32>();
+        }
+        assert_eq!(turned, 24);
+    }
+
+    /// Counts to the right within a second, with the stick at a share of its way and reports this far apart.
+    fn moved(share: f32, apart: Micros) -> i32 {
+        let mut typist = typist(&["mouse right"]);
+        let right = [(stroke("mouse right"), share)];
+        let (mut x, mut report, mut counts) = (Micros(0), Micros(0), 0);
+        while x < Micros::seconds(1) {
+            x = report.min(typist.deadline().unwrap_or(report));
+            report = if x == report { report.after(apart) } else { report };
+            typist.handle(x, right.iter());
+            counts += taken(&mut typist).iter().map(|(_, _, value)| value).sum::<i32>();
+        }
+        counts
+    }
+
+    #[test]
+    fn the_pointer_moves_by_the_square_of_the_way_and_not_within_the_dead_zone() {
+        let rate = Micros::millis(4);
+        assert_eq!(moved(0.1, rate), 0);
+        assert!((moved(1.0, rate) - 1000).abs() <= 8);
+        assert!((moved(0.56, rate) - 250).abs() <= 8);
+    }
+
+    proptest! {
+        #[test]
+        fn how_far_it_moves_does_not_depend_on_how_often_the_device_reports(share in 0.0f32..1.0, apart in 1u64..20_000) {
+            let often = moved(share, Micros(500));
+            prop_assert!((moved(share, Micros(apart)) - often).abs() <= 1);
+        }
+
+        #[test]
+        fn whatever_is_pressed_everything_comes_up_again(
+            steps in prop::collection::vec((0usize..3, any::<bool>(), 0u8..4), 1..60),
+        ) {
+            let names = ["key A", "mouse button left", "mouse up"];
+            let mut typist = typist(&names);
+            let mut down = [0.0f32; 3];
+            let mut keys = std::collections::BTreeMap::new();
+            let mut now = Micros(0);
+            for (which, press, act) in steps {
+                now = now.after(Micros::millis(3));
+                match act {
+                    0 => typist.hold_back(now, press),
+                    1 => typist = Typist::new(&[stroke(names[which])], Pace::default(), Some(&typist), false),
+                    _ => down[which] = f32::from(u8::from(press)),
+                }
+                let given: Vec<_> = names.iter().zip(down).map(|(name, share)| (stroke(name), share)).collect();
+                typist.handle(now, given.iter());
+                for (kind, code, value) in taken(&mut typist) {
+                    if kind == 1 {
+                        prop_assert_ne!(keys.insert(code, value).unwrap_or(0), value, "pressed or let go twice");
+                    }
+                }
+            }
+            typist.handle(now.after(Micros(1)), [].iter());
+            for (kind, code, value) in taken(&mut typist) {
+                if kind == 1 {
+                    keys.insert(code, value);
+                }
+            }
+            prop_assert!(keys.values().all(|value| *value == 0), "{:?}", keys);
+            prop_assert_eq!(typist.deadline(), None);
+        }
+    }
+}

@@ -1,0 +1,286 @@
+//! The *keys* output of slots: nodes of their own, what may be typed, and when it is held back.
+
+use super::{Effect, PLAIN, Profile, Table};
+use crate::command::Command;
+use crate::pad::{Stroke, Wish};
+use crate::path::{Mark, PadFault, Stage};
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+
+/// A node that could not be made is tried again after this long.
+const RETRY: Micros = Micros::seconds(1);
+/// How long a device shakes for a step that was taken, and how strongly, of 65535.
+const TICK: Micros = Micros::millis(80);
+const TICK_STRENGTH: u16 = 0xa000;
+
+/// The nodes that a slot types through.
+#[derive(Clone, Debug, Default)]
+pub struct KeysNode {
+    /// What the system calls them, once they are there.
+    pub name: Option<String>,
+    /// Why they are not.
+    pub fault: Option<PadFault>,
+    asked: bool,
+    pub(super) retry_at: Option<Micros>,
+}
+
+/// Why nothing is typed, most telling first.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum HeldBack {
+    /// A press is listened for, or something is measured.
+    Capture,
+    /// The program's own screen has the keyboard.
+    Screen,
+    /// The nodes are not there.
+    NoNode,
+}
+
+impl HeldBack {
+    /// In words, with what ends it.
+    #[must_use]
+    pub fn words(self) -> &'static str {
+        match self {
+            Self::Capture => "while presses are listened for",
+            Self::Screen => "while this screen has the keyboard: go to the game",
+            Self::NoNode => "until their nodes are there",
+        }
+    }
+}
+
+impl Table {
+    /// Why a slot types nothing now; none if it types.
+    #[must_use]
+    pub fn held_back(&self, number: SlotNumber) -> Option<HeldBack> {
+        let captures = self.capturing.is_some()
+            || self.calling.is_some()
+            || self.measuring.is_some()
+            || self.finding.is_some()
+            || self.calibrating().is_some();
+        match self.slot(number) {
+            _ if captures => Some(HeldBack::Capture),
+            _ if self.screen && !self.types_here => Some(HeldBack::Screen),
+            Some(slot) if slot.keys.name.is_none() => Some(HeldBack::NoNode),
+            _ => None,
+        }
+    }
+
+    /// Whether keys are typed although the program's own screen may have the keyboard.
+    #[must_use]
+    pub fn types_here(&self) -> bool {
+        self.types_here
+    }
+
+    /// What a profile may type: what the person has agreed to.
+    #[must_use]
+    pub fn agreed(&self, profile: &str) -> &[Stroke] {
+        self.agreed.iter().find(|(name, _)| name == profile).map_or(&[], |(_, strokes)| strokes)
+    }
+
+    /// What a profile would type, and may not yet.
+    #[must_use]
+    pub fn not_agreed(&self, profile: &Profile) -> Vec<Stroke> {
+        let agreed = self.agreed(&profile.name);
+        profile.strokes().into_iter().filter(|stroke| stroke.types() && !agreed.contains(stroke)).collect()
+    }
+
+    /// A profile may type these as well.
+    pub(super) fn agree(&mut self, profile: &str, strokes: &[Stroke]) {
+        let strokes = strokes.iter().filter(|stroke| stroke.types());
+        match self.agreed.iter_mut().find(|(name, _)| name == profile) {
+            Some((_, own)) => {
+                own.extend(strokes);
+                own.sort();
+                own.dedup();
+            }
+            None => self.agreed.push((profile.to_owned(), strokes.copied().collect())),
+        }
+    }
+
+    /// The person agrees to what a slot's profile types, or no longer.
+    pub(super) fn let_type(&mut self, number: SlotNumber, allowed: bool) -> Result<Option<Command>, String> {
+        let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
+        let name = slot.profile.clone();
+        let profile = self.profile_of(&name);
+        let strokes = if allowed { self.not_agreed(&profile) } else { self.agreed(&name).to_vec() };
+        if strokes.is_empty() {
+            return Err(match allowed {
+                true => format!("the profile {name} types nothing that it may not type already"),
+                false => format!("the profile {name} may type nothing"),
+            });
+        }
+        match allowed {
+            true => self.agree(&name, &strokes),
+            false => self.agreed.retain(|(own, _)| *own != name),
+        }
+        self.remember();
+        Ok(Some(Command::LetType { slot: number, allowed: !allowed }))
+    }
+
+    /// A profile is called something else: what it may type stays.
+    pub(super) fn rename_agreed(&mut self, from: &str, to: &str) {
+        if from != to && from != PLAIN {
+            for (name, _) in self.agreed.iter_mut().filter(|(name, _)| name == from) {
+                to.clone_into(name);
+            }
+        }
+    }
+
+    /// Slots type what their profiles say and what may be typed; their nodes are asked for, and what has to be held back is.
+    pub(super) fn look_after_strokes(&mut self, now: Micros) {
+        if !self.types && self.profiles.iter().all(|profile| profile.strokes().is_empty()) {
+            return;
+        }
+        self.types = false;
+        for number in SlotNumber::all() {
+            let Some(slot) = self.slot(number) else { continue };
+            let profile = self.profile_of(&slot.profile);
+            let agreed = self.agreed(&profile.name);
+            let mut strokes = profile.strokes();
+            strokes.retain(|stroke| !stroke.types() || agreed.contains(stroke));
+            let held = self.held_back(number).is_some();
+            let Some(slot) = &mut self.slots[number.index()] else { continue };
+            let types = strokes.iter().any(|stroke| stroke.types());
+            let known = slot.session.typist().is_some_and(|typist| {
+                typist.pace() == profile.pace && typist.strokes().map(|(stroke, _)| stroke).eq(strokes.iter().copied())
+            });
+            if !known {
+                slot.session.set_strokes(now, &strokes, profile.pace, held);
+            }
+            slot.session.hold_back(now, held);
+            self.types |= slot.session.typist().is_some();
+            if types && !slot.keys.asked {
+                slot.keys.asked = true;
+                self.effects.push_back(Effect::MakeKeys { slot: number });
+            } else if !types && slot.keys.asked {
+                self.take_typed();
+                self.drop_keys(number);
+            }
+        }
+        self.due = self.deadline();
+    }
+
+    /// What has to be held back is, and what has not to be no longer.
+    pub(super) fn hold_strokes(&mut self, now: Micros) {
+        for number in SlotNumber::all() {
+            let held = self.held_back(number).is_some();
+            if let Some(slot) = &mut self.slots[number.index()] {
+                slot.session.hold_back(now, held);
+            }
+        }
+    }
+
+    pub(super) fn drop_keys(&mut self, number: SlotNumber) {
+        if let Some(slot) = &mut self.slots[number.index()]
+            && std::mem::take(&mut slot.keys).asked
+        {
+            self.effects.push_back(Effect::DropKeys { slot: number });
+        }
+    }
+
+    /// What has been typed is to be written.
+    pub(super) fn take_typed(&mut self) {
+        for (number, slot) in SlotNumber::all().zip(&mut self.slots) {
+            let Some(slot) = slot else { continue };
+            while let Some((at, typed)) = slot.session.take_typed() {
+                // What is typed passes as what a pad gets does.
+                slot.session.passed[Stage::Feel as usize].tick(at);
+                slot.session.passed[Stage::Pad as usize].tick(at);
+                self.effects.push_back(Effect::Type { slot: number, at, typed });
+            }
+        }
+    }
+
+    /// The nodes that a slot types through are there, or cannot be made, or took nothing.
+    pub fn handle_keys(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
+        self.handle_time(now);
+        let Some(slot) = self.slots[number.index()].as_deref_mut().filter(|slot| slot.keys.asked) else {
+            if made.is_ok() {
+                self.effects.push_back(Effect::DropKeys { slot: number });
+            }
+            return;
+        };
+        match made {
+            Ok(name) => {
+                slot.keys.name = Some(name.clone());
+                slot.keys.fault = None;
+                self.note(now, Mark::Well, format!("{number}: its keys are there, as {name}"));
+            }
+            Err(fault) => {
+                let again = slot.keys.fault.as_ref() == Some(&fault);
+                slot.keys.name = None;
+                slot.keys.retry_at = Some(now.after(RETRY));
+                let text = format!("{number}: no keys can be typed: {}; remedy: {}", fault.cause(), fault.remedy());
+                slot.keys.fault = Some(fault);
+                if !again {
+                    self.note(now, Mark::Stop, text);
+                }
+            }
+        }
+        self.look_after_strokes(now);
+    }
+
+    pub(super) fn retry_keys(&mut self, due: Micros) {
+        let mut again = Vec::new();
+        for (number, slot) in SlotNumber::all().zip(&mut self.slots) {
+            if let Some(slot) = slot
+                && slot.keys.retry_at == Some(due)
+            {
+                slot.keys.retry_at = None;
+                again.push(Effect::MakeKeys { slot: number });
+            }
+        }
+        self.effects.extend(again);
+    }
+
+    /// What is wished of the program from devices is done.
+    #[cold]
+    pub(super) fn grant_wishes(&mut self, now: Micros) {
+        for number in SlotNumber::all() {
+            while let Some(wish) = self.slots[number.index()].as_mut().and_then(|slot| slot.session.take_wish()) {
+                // What the same report has changed goes out as it is.
+                self.keep_writes(now);
+                let done = match wish {
+                    Wish::Pause => {
+                        let paused = self.slot(number).is_some_and(|slot| slot.session.paused());
+                        self.pause_slot(now, number, !paused).map(drop)
+                    }
+                    Wish::FlipFeel => self.flip(now, number),
+                    Wish::StepFeel(more) => self.step_feel(now, number, more),
+                };
+                match done {
+                    Ok(()) => self.shake(now, number),
+                    Err(why) => self.note(now, Mark::Hint, format!("{number}: {why}")),
+                }
+            }
+        }
+    }
+
+    /// The device says that something was done.
+    fn shake(&mut self, now: Micros, number: SlotNumber) {
+        self.handle_rumble(now, number, 0, TICK_STRENGTH, now.after(TICK));
+    }
+
+    /// One slot's pad rests, or plays again.
+    pub(super) fn pause_slot(
+        &mut self,
+        now: Micros,
+        number: SlotNumber,
+        paused: bool,
+    ) -> Result<Option<Command>, String> {
+        if self.paused {
+            return Err("everything is let go: resume first".into());
+        }
+        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        if slot.session.paused() == paused {
+            return Ok(None);
+        }
+        if slot.session.pause(now, paused) {
+            self.writes |= 1 << number.index();
+        }
+        self.send_rumble(number, (0, 0));
+        self.due = self.deadline();
+        let text = if paused { "rests: its pad is at neutral" } else { "plays again" };
+        self.note(now, Mark::Well, format!("{number} {text}"));
+        Ok(Some(Command::PauseSlot { slot: number, paused: !paused }))
+    }
+}

@@ -1,0 +1,68 @@
+//! What a slot types beside its pad: whether it may, whether it is held back, and what games make of both.
+
+use super::Ui;
+use crate::board::wrap;
+use mantle_talk::KeysView;
+use ratatui::layout::Rect;
+
+/// What is to be said of it, most urgent first; whether that wants something of the person.
+fn words(keys: &KeysView, here: bool) -> Vec<(bool, String)> {
+    let mut out = Vec::new();
+    if !keys.not_agreed.is_empty() {
+        let names = keys.not_agreed.join(", ");
+        out.push((true, format!("▲ this profile would type {names}; A lets it")));
+    }
+    if let Some(fault) = &keys.fault {
+        out.push((true, format!("▲ nothing can be typed: {fault}")));
+    } else if let Some(why) = keys.held_back.as_ref().filter(|_| keys.agreed) {
+        out.push((true, format!("▲ keys are held back {why}")));
+    } else if keys.agreed {
+        let also = if here { ", here too" } else { "" };
+        out.push((false, format!("it types{also}: {}", keys.nodes)));
+    }
+    if keys.flickers && keys.agreed {
+        out.push((false, "it plays a pad and types as well: some games change between the two at each press".into()));
+    }
+    out
+}
+
+/// Draws that, and returns how many lines it took; at most as many as there are.
+pub fn draw(ui: &mut Ui<'_>, area: Rect) -> u16 {
+    let Some(keys) = ui.slot_detail().and_then(|detail| detail.keys.as_ref()) else { return 0 };
+    let said = words(keys, ui.snapshot.types_here);
+    let mut y = area.y;
+    for (wants, text) in said {
+        let style = if wants { ui.theme.doubt } else { ui.theme.quiet };
+        for line in wrap(&text, usize::from(area.width)) {
+            if y == area.bottom() {
+                return area.height;
+            }
+            ui.text(area.x, y, area.width, style, &line);
+            y += 1;
+        }
+    }
+    y - area.y
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_wanted_of_the_person_comes_first() {
+        let keys = KeysView {
+            nodes: "event7 and event8".into(),
+            fault: None,
+            held_back: Some("while this screen has the keyboard".into()),
+            not_agreed: vec!["key A".into(), "mouse up".into()],
+            agreed: true,
+            flickers: true,
+        };
+        let said = words(&keys, false);
+        assert_eq!(said[0], (true, "▲ this profile would type key A, mouse up; A lets it".into()));
+        assert_eq!(said[1], (true, "▲ keys are held back while this screen has the keyboard".into()));
+        assert!(!said[2].0 && said[2].1.contains("some games change between the two"));
+        let quiet = KeysView { agreed: false, not_agreed: Vec::new(), ..keys };
+        assert_eq!(words(&quiet, false), []);
+    }
+}
