@@ -12,8 +12,8 @@ use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
-    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView, NodeRow,
-    SlotDetail, Watch,
+    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView,
+    NodeRow, SlotDetail, Watch,
 };
 use std::fmt::Write;
 
@@ -186,6 +186,20 @@ fn option_words(options: &mantle_core::binding::Options) -> String {
     }
     if options.shortest.0 > 0 {
         say(format!("at least {} ms", options.shortest.0 / 1000));
+    }
+    if let Some(reach) = options.reach {
+        say(format!("{reach} counts to the end"));
+    }
+    match options.spring {
+        Some(Micros(0)) => say("stays where it is left".into()),
+        Some(spring) => say(format!("spring of {} ms", spring.0 / 1000)),
+        None => {}
+    }
+    if let Some(centre) = &options.centre {
+        say(format!("centred by {}", centre.text()));
+    }
+    if options.leave != mantle_core::binding::Leave::Centre {
+        say(format!("on leaving: {}", options.leave.word()));
     }
     for named in &options.with {
         say(format!("with {}", named.text()));

@@ -67,11 +67,7 @@ impl Keys {
         self.write_to(&self.mouse, typed.events().iter().filter(|event| !is_key(event)))
     }
 
-    fn write_to<'a>(
-        &self,
-        fd: &OwnedFd,
-        events: impl Iterator<Item = &'a (u16, u16, i32)>,
-    ) -> Result<(), PadFault> {
+    fn write_to<'a>(&self, fd: &OwnedFd, events: impl Iterator<Item = &'a (u16, u16, i32)>) -> Result<(), PadFault> {
         let mut bytes = [0u8; EVENT * (STROKES + 1)];
         let mut len = 0;
         for (kind, code, value) in events.chain(std::iter::once(&(event::SYN, event::SYN_REPORT, 0))) {

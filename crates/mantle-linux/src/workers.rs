@@ -2,10 +2,10 @@
 
 use crate::coverer::{CoverPaths, Covered, Coverer};
 use crate::evdev::{self, Hold, InputNode};
+use crate::keys::Keys;
 use crate::opener::{self, Wanted};
 use crate::scan;
 use crate::sheet_file;
-use crate::keys::Keys;
 use crate::uinput::Pad;
 use crate::writer::{self, Letter};
 use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};

@@ -23,7 +23,8 @@ mod rollcall;
 
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{
-    BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, KeysView, NodeRow, SlotDetail,
+    BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, KeysView, NodeRow,
+    SlotDetail,
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};

@@ -12,7 +12,6 @@
 //! ```
 
 use crate::binding::Swap;
-use mantle_talk::Knob;
 use crate::frozen::Frozen;
 use crate::hand::InHand;
 use crate::keys::{self, Intent, Place};
@@ -20,6 +19,7 @@ use crate::over::{Choose, TypedFor, Typing};
 use crate::panel::Ui;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
+use mantle_talk::Knob;
 use mantle_talk::{
     Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, OWN, Order, Shape, Shaped, SlotNumber, Snapshot,
     Stage, TapeOrder, Target, Watch,

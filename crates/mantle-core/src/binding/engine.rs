@@ -5,15 +5,19 @@
 //! is another than before, and what all of them give together is kept until then.
 
 use super::compiled::axis_of;
+use super::mover::{Leave, Mover, Pull};
 use super::step::{Hold, Input, Source, Step};
 use super::{
     Binding, BindingNumber, Bindings, Combine, Compiled, Contribution, How, LAYERS, Named, Opposite, Options, Profile,
     resolve,
 };
-use crate::control::{Control, PartLayout, Place};
+use crate::control::{Control, ControlKind, PartLayout, Place};
 use crate::pad::{Stroke, Target};
 use crate::time::Micros;
-use mantle_hid::{Frame, WORDS};
+use mantle_hid::{Frame, Usage, WORDS, usage, usage::page};
+
+/// A pointer says by this that it is there.
+const IN_RANGE: Usage = Usage::new(page::DIGITIZER, 0x32);
 
 /// Something that turns a layer on.
 #[derive(Clone, Debug)]
@@ -59,6 +63,8 @@ pub struct Engine {
     /// Bits first, values from `first_value` on.
     watched: Vec<Watched>,
     first_value: usize,
+    /// Controls that are made to stand somewhere.
+    movers: Vec<Mover>,
     /// Whether a layer is held by something that is no bit.
     held_by_value: bool,
     /// The frame's bits when it was looked at last, and those of them that are watched.
@@ -126,6 +132,7 @@ impl Engine {
             out.plain.push(inside);
         }
         out.add_steps(profile, bindings, part, &left);
+        out.add_movers(profile, bindings, part);
         out
     }
 
@@ -135,6 +142,7 @@ impl Engine {
         let (target, is_bit) = (binding.target, matches!(control.place, Place::Bit(_)));
         let opposed = axis_of(target).is_some() && self.opposite == Opposite::Last;
         !target.is_stroke()
+            && matches!(control.kind, ControlKind::Axis | ControlKind::Button | ControlKind::Hat | ControlKind::Key)
             && has_no_options(profile, binding, part)
             && profile.combine_of(target) == Combine::Largest
             && !opposed
@@ -147,6 +155,39 @@ impl Engine {
                     target.axis().is_some_and(|(_, own)| own == sign) && target.is_stick()
                 }
             }
+    }
+
+    /// Of one control each direction has one reach and one spring: those of the first binding that says some.
+    fn add_movers(&mut self, profile: &Profile, bindings: &Bindings, part: &PartLayout) {
+        for binding in &bindings.list {
+            let Some(control) = control_of(part, binding) else { continue };
+            let known = |mover: &Mover| control.place == Place::Value(mover.value());
+            if self.movers.iter().any(known) {
+                continue;
+            }
+            let all = bindings.list.iter().filter(|one| one.control == binding.control);
+            let all: Vec<_> = all.map(|one| (one.how, resolve::options_of(profile, one, control))).collect();
+            let mover = match control.kind {
+                ControlKind::Relative => {
+                    let pull = |how: How| {
+                        let own = || all.iter().filter(move |(other, _)| *other == how);
+                        let usual = Pull::default();
+                        let reach = own().find_map(|(_, options)| options.reach).unwrap_or(usual.reach);
+                        let spring = own().find_map(|(_, options)| options.spring).unwrap_or(usual.spring);
+                        Pull { reach, spring }
+                    };
+                    let centre = all.iter().find_map(|(_, options)| options.centre.as_ref());
+                    let centre = centre.and_then(|named| hold_of(part, named));
+                    Mover::counted(control, [pull(How::LowerHalf), pull(How::UpperHalf)], centre)
+                }
+                ControlKind::Pointer | ControlKind::Contact => {
+                    let leave = all.iter().map(|(_, options)| options.leave).find(|leave| *leave != Leave::Centre);
+                    Mover::placed(control, present_bit(part, control), leave.unwrap_or_default())
+                }
+                _ => None,
+            };
+            self.movers.extend(mover);
+        }
     }
 
     fn add_steps(&mut self, profile: &Profile, bindings: &Bindings, part: &PartLayout, left: &[u16]) {
@@ -217,7 +258,25 @@ impl Engine {
     }
 
     /// What everything gives with this frame, before feel. Values whose bit is set in `blocked` count as being at rest.
-    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, blocked: u64) -> Contribution {
+    /// `carried` says by bits which values the latest report had.
+    #[inline]
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64) -> Contribution {
+        if self.movers.is_empty() {
+            self.run(now, frame, blocked)
+        } else {
+            self.handle_moving(now, frame, carried, blocked)
+        }
+    }
+
+    #[cold]
+    fn handle_moving(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64) -> Contribution {
+        let mut frame = *frame;
+        self.movers.iter_mut().for_each(|mover| mover.handle_frame(now, &mut frame, carried));
+        self.run(now, &frame, blocked)
+    }
+
+    #[inline]
+    fn run(&mut self, now: Micros, frame: &Frame, blocked: u64) -> Contribution {
         let mut turned = 0;
         for ((bits, last), watched) in frame.bits.iter().zip(&mut self.bits).zip(&self.watched_bits) {
             turned |= (bits ^ *last) & watched;
@@ -365,12 +424,13 @@ impl Engine {
     /// When it wants to be run again though nothing has come.
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
-        self.due
+        self.movers.iter().filter_map(Mover::deadline).chain(self.due).min()
     }
 
     /// Lets go of everything: what is switched on is switched off, what runs by itself stops.
     pub fn release(&mut self) {
         self.steps.iter_mut().for_each(Step::release);
+        self.movers.iter_mut().for_each(Mover::release);
         for switch in &mut self.switches {
             switch.on = false;
             switch.hold.release();
@@ -410,6 +470,19 @@ fn turn(x: &mut f32, y: &mut f32, (cos, sin): (f32, f32)) {
 
 fn control_of<'a>(part: &'a PartLayout, binding: &Binding) -> Option<&'a Control> {
     part.controls.iter().find(|control| control.number == binding.control)
+}
+
+/// The bit that says whether something is where a position is told: of a contact its touch, of a pointer that it is in range.
+fn present_bit(part: &PartLayout, control: &Control) -> Option<u16> {
+    let bit = |control: &Control| match control.place {
+        Place::Bit(bit) => Some(bit),
+        Place::Value(_) => None,
+    };
+    if control.kind == ControlKind::Contact {
+        let contact = control.name.strip_suffix(" X").or(control.name.strip_suffix(" Y"))?;
+        return part.controls.iter().find(|other| other.name == contact).and_then(bit);
+    }
+    [IN_RANGE, usage::TIP_SWITCH].into_iter().find_map(|usage| part.find(usage).and_then(bit))
 }
 
 /// What is held by this name, if the device has it.

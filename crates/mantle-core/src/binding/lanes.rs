@@ -35,6 +35,11 @@ impl Line {
         Self { value, middle: control.min as f32, slack: 0.0, scale: 1.0 / span }
     }
 
+    /// What a mover has put there: -`full` to `full`.
+    pub fn position(value: u8, full: i32) -> Self {
+        Self { value, middle: 0.0, slack: 0.0, scale: 1.0 / full as f32 }
+    }
+
     /// The value of the frame that it reads.
     pub fn value(&self) -> u8 {
         self.value

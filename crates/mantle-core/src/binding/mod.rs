@@ -5,6 +5,7 @@ mod compiled;
 mod default;
 mod engine;
 mod lanes;
+mod mover;
 mod profile;
 mod resolve;
 mod step;
@@ -13,6 +14,8 @@ pub use change::{Change, ProfileAct};
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings};
 pub use engine::Engine;
+pub(crate) use mover::{FULL, Mover, Pull};
+pub use mover::{Leave, REACH, SPRING};
 pub use profile::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Part, Profile, Rule};
 pub use resolve::resolve;
 

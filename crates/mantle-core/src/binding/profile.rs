@@ -1,5 +1,6 @@
 //! A profile, understood: rules that say what plays what, in layers, and how it feels.
 
+use super::Leave;
 use crate::feel::Feel;
 use crate::pad::{Stroke, Target};
 use crate::session::Pace;
@@ -98,6 +99,14 @@ pub struct Options {
     pub shortest: Micros,
     /// Only while all of these are held as well.
     pub with: Vec<Named>,
+    /// Of what counts: so many counts within the spring's time are a full deflection.
+    pub reach: Option<f32>,
+    /// Of what counts: the time of the spring that brings it back; 0 if it stays where it was left.
+    pub spring: Option<Micros>,
+    /// Of what counts: what brings it to its middle.
+    pub centre: Option<Named>,
+    /// Of a position: what becomes of it when the surface is left.
+    pub leave: Leave,
 }
 
 /// Where a travel counts as pressed, and as let go, where a profile does not say.
@@ -113,6 +122,10 @@ impl Default for Options {
             toggle: false,
             shortest: Micros(0),
             with: Vec::new(),
+            reach: None,
+            spring: None,
+            centre: None,
+            leave: Leave::Centre,
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use super::default::{self, LeftOut};
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
-use crate::control::{Control, ControlKind, PartLayout, Zone};
+use crate::control::{Control, ControlKind, PartLayout, Place, Zone};
 use crate::pad::Target;
 use std::borrow::Cow;
 
@@ -86,6 +86,11 @@ fn keep_guesses(profile: &Profile, part: &PartLayout, guessed: &Bindings, out: &
     }
 }
 
+/// Whether it goes both ways from a middle, and is no axis.
+fn is_wide(kind: ControlKind) -> bool {
+    matches!(kind, ControlKind::Relative | ControlKind::Pointer | ControlKind::Contact | ControlKind::Motion)
+}
+
 /// The control that a name means on a part, and which state of it plays a target.
 ///
 /// # Errors
@@ -104,6 +109,21 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> R
         (ControlKind::Hat, None) => match target.direction() {
             Some(direction) => How::Direction(direction),
             None => return Err(format!("{name} is a hat: say which direction, such as \"{name} up\"")),
+        },
+        (ControlKind::Contact | ControlKind::State, None) if matches!(control.place, Place::Bit(_)) => How::Down,
+        (kind, Some(Part::LowerHalf)) if is_wide(kind) => How::LowerHalf,
+        (kind, Some(Part::UpperHalf)) if is_wide(kind) => How::UpperHalf,
+        (ControlKind::Pointer | ControlKind::Contact, Some(Part::Whole)) => How::Travel,
+        (kind, None) if is_wide(kind) => match target.direction() {
+            // Up and left are where raw values are small.
+            Some(direction) => {
+                if direction & 5 != 0 {
+                    How::LowerHalf
+                } else {
+                    How::UpperHalf
+                }
+            }
+            None => return Err(format!("{name} goes both ways: say which, such as \"{name} upper half\"")),
         },
         (ControlKind::Axis, Some(Part::LowerHalf)) => How::LowerHalf,
         (ControlKind::Axis, Some(Part::UpperHalf)) => How::UpperHalf,

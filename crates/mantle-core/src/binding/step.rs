@@ -1,8 +1,9 @@
 //! One rule at work: what its source gives, and what it makes of that over time.
 
 use super::lanes::Line;
+use super::mover::FULL;
 use super::{How, Options, PRESS};
-use crate::control::{Control, Place, hat_directions};
+use crate::control::{Control, ControlKind, Place, hat_directions};
 use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES, WORDS};
@@ -14,7 +15,7 @@ const TICK: Micros = Micros::millis(8);
 
 /// Where a raw value stands in the frame.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub(super) enum Source {
+pub enum Source {
     Bit { word: u8, bit: u8 },
     Value(u8),
 }
@@ -31,7 +32,7 @@ impl Source {
 
 /// Where a share comes from.
 #[derive(Clone, Copy, Debug)]
-pub(super) enum Input {
+pub enum Input {
     Bit { word: u8, bit: u8 },
     Whole(Line),
     Half(Line, f32),
@@ -47,6 +48,9 @@ impl Input {
             (Place::Bit(bit), _) => Self::Bit { word: (bit / 64) as u8, bit: (bit % 64) as u8 },
             (Place::Value(value), How::Direction(mask)) => {
                 Self::Direction { value, min: control.min, max: control.max, mask: u32::from(mask) }
+            }
+            (Place::Value(value), How::LowerHalf | How::UpperHalf) if control.kind == ControlKind::Relative => {
+                Self::Half(Line::position(value, FULL), if how == How::LowerHalf { -1.0 } else { 1.0 })
             }
             (Place::Value(value), How::LowerHalf) => Self::Half(Line::centred(control, value), -1.0),
             (Place::Value(value), How::UpperHalf) => Self::Half(Line::centred(control, value), 1.0),
@@ -87,7 +91,7 @@ impl Input {
 
 /// A control that has to be held.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Hold {
+pub struct Hold {
     pub input: Input,
     down: bool,
 }

@@ -1,11 +1,11 @@
 //! What a hand meant by one press, or a push.
 
-use crate::binding::{Named, Part};
+use crate::binding::{FULL, Mover, Named, Part, Pull};
 use crate::control::{Control, ControlKind, PartLayout};
 use crate::pad::Target;
 use crate::time::Micros;
-use mantle_hid::Frame;
 use mantle_hid::usage::page;
+use mantle_hid::{Frame, VALUES};
 
 /// A travel counts as a press from this share of it on, from where it rests.
 pub const PRESSED: f32 = 0.45;
@@ -19,6 +19,8 @@ pub const STAYS: Micros = Micros::millis(1_500);
 pub const BEGINS: Micros = Micros::millis(60);
 /// Everything has to be let go for so long before it is judged: a neighbour that was hit on the way belongs to the press.
 pub const CALM: Micros = Micros::millis(150);
+/// A mouse that is meant is pushed further than this, in counts.
+const PUSHED: Pull = Pull { reach: 600.0, spring: Micros(0) };
 /// Steps of a trace, and how long each is.
 pub const TRACE: usize = 28;
 const TRACE_STEP: Micros = Micros::millis(30);
@@ -88,6 +90,8 @@ pub struct Doubt(Vec<f32>);
 pub struct Capture {
     target: Target,
     controls: Vec<Control>,
+    /// What only counts is taken for something that stays where it was pushed.
+    movers: Vec<Mover>,
     moved: Vec<Moved>,
     begun: Micros,
     /// When anything changed last.
@@ -125,16 +129,22 @@ impl Capture {
     #[must_use]
     pub fn new(now: Micros, part: &PartLayout, frame: &Frame, target: Target) -> Self {
         let usable = |control: &&Control| {
-            matches!(control.kind, ControlKind::Button | ControlKind::Key | ControlKind::Axis | ControlKind::Hat)
-                && !steers(control)
+            use ControlKind::{Axis, Button, Hat, Key, Relative};
+            matches!(control.kind, Button | Key | Axis | Hat | Relative) && !steers(control)
         };
-        let controls: Vec<Control> = part.controls.iter().filter(usable).cloned().collect();
+        let mut controls: Vec<Control> = part.controls.iter().filter(usable).cloned().collect();
+        let mut movers = Vec::new();
+        for control in controls.iter_mut().filter(|control| control.kind == ControlKind::Relative) {
+            movers.extend(Mover::counted(control, [PUSHED; 2], None));
+            (control.kind, control.min, control.max) = (ControlKind::Axis, -FULL, FULL);
+        }
         let moved = vec![Moved::default(); controls.len()];
         let (heard, doubt) = (Heard::Nothing, None);
         let (first, any_off, steps) = (None, false, LEAD);
         let mut out = Self {
             target,
             controls,
+            movers,
             moved,
             begun: now,
             changed: now,
@@ -145,8 +155,17 @@ impl Capture {
             doubt,
             heard,
         };
-        out.take_for_rest(frame);
+        out.take_for_rest(&out.at_rest(frame));
         out
+    }
+
+    /// A frame in which nothing that counts has been pushed.
+    fn at_rest(&self, frame: &Frame) -> Frame {
+        let mut frame = *frame;
+        for mover in &self.movers {
+            frame.values[usize::from(mover.value()) % VALUES] = 0;
+        }
+        frame
     }
 
     /// As [`Capture::new`], after a push that left something open: of the same controls that one counts as well.
@@ -161,7 +180,7 @@ impl Capture {
     #[must_use]
     pub fn resting(mut self, rests: &[f32], frame: &Frame) -> Self {
         self.rests = rests.to_vec();
-        self.take_for_rest(frame);
+        self.take_for_rest(&self.at_rest(frame));
         self
     }
 
@@ -212,8 +231,11 @@ impl Capture {
             return;
         }
         if self.rests.is_empty() && now < self.begun.after(BEGINS) {
-            return self.take_for_rest(frame);
+            return self.take_for_rest(&self.at_rest(frame));
         }
+        let mut moved = *frame;
+        self.movers.iter_mut().for_each(|mover| mover.handle_frame(now, &mut moved, u64::MAX));
+        let frame = &moved;
         self.step(now);
         let (mut any_off, step) = (false, self.steps);
         for (control, moved) in self.controls.iter().zip(&mut self.moved) {

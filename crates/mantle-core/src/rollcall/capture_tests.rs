@@ -141,3 +141,31 @@ proptest! {
         prop_assert_eq!(source(&hear(Target::East, &reports)), (format!("button {}", which + 1), false));
     }
 }
+
+/// 3 buttons, X and Y of 8 bits, relative.
+const MOUSE: &[u8] = &[
+    0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x03, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x03, 0x81, 0x02, 0x75, 0x05, 0x95, 0x01, 0x81, 0x01, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x15, 0x81, 0x25, 0x7f,
+    0x75, 0x08, 0x95, 0x02, 0x81, 0x06, 0xc0,
+];
+
+#[test]
+fn a_mouse_is_pushed_and_a_nudge_is_none() {
+    let layout = Layout::new(&Descriptor::parse(MOUSE).expect("a good descriptor"));
+    for (across, down, meant) in
+        [(40, 9, Some("X upper half")), (-40, 5, Some("X lower half")), (3, 40, Some("Y upper half")), (6, 0, None)]
+    {
+        let mut frame = layout.rest;
+        let mut capture = Capture::new(Micros(0), &layout.parts[0], &frame, Target::LeftStickRight);
+        for report in 10..30u64 {
+            layout.plan.decode(&[0, across as u8, down as u8], &mut frame).expect("a whole report");
+            capture.handle_frame(Micros(8_000 * report), &frame);
+        }
+        capture.handle_time(Micros::seconds(3));
+        let heard = match capture.heard() {
+            Heard::Taken(taken) => Some((taken.source.text(), taken.inverted)),
+            _ => None,
+        };
+        assert_eq!(heard, meant.map(|meant| (meant.to_owned(), false)), "{across} {down}: {:?}", capture.heard());
+    }
+}

@@ -265,7 +265,7 @@ impl Member {
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
         let next = match &mut self.engine {
             None if !self.watchful => self.compiled.evaluate(frame, self.blocked),
-            Some(engine) if !self.watchful => engine.handle_frame(now, frame, self.blocked),
+            Some(engine) if !self.watchful => engine.handle_frame(now, frame, carried, self.blocked),
             _ => self.watch(now, frame, carried),
         };
         let changed = !next.same(&self.contribution);
@@ -318,7 +318,7 @@ impl Member {
         }
         self.watchful = !all_done || self.held_off.is_some() || !self.corrections.is_empty();
         match &mut self.engine {
-            Some(engine) => engine.handle_frame(now, &frame, blocked),
+            Some(engine) => engine.handle_frame(now, &frame, carried, blocked),
             None => self.compiled.evaluate(&frame, blocked),
         }
     }

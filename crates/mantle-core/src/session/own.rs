@@ -42,7 +42,11 @@ impl Own {
 
     /// Whether there is anything of it.
     pub fn is_something(&self) -> bool {
-        self.full.is_some() || self.smooth.is_some() || self.walk.is_some() || self.assist.is_some() || self.typist.is_some()
+        self.full.is_some()
+            || self.smooth.is_some()
+            || self.walk.is_some()
+            || self.assist.is_some()
+            || self.typist.is_some()
     }
 
     /// When it wants to go on.

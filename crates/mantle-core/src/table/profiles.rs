@@ -1,8 +1,9 @@
 //! Profiles that change while the program runs.
 
-use super::{Effect, PLAIN, Profile, Slot, Table};
+use super::{Effect, Offer, PLAIN, Profile, Slot, Table};
 use crate::binding::{Change, ProfileAct};
 use crate::command::{Answer, Command, CommandNumber, OWN};
+use crate::control::{ControlKind, Place};
 use crate::device::NodeId;
 use crate::feel::{Feel, Setting};
 use crate::pad::Target;
@@ -10,6 +11,7 @@ use crate::path::Mark;
 use crate::rollcall::{Capture, Heard};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
+use mantle_hid::VALUES;
 use std::sync::Arc;
 
 /// A change of a profile that is being saved.
@@ -92,6 +94,28 @@ impl Table {
     #[cold]
     pub(super) fn hear(&mut self, now: Micros, node: NodeId) {
         self.hear_all(now, node);
+        self.hear_presses(now, node);
+        if self.capturing.is_some() || self.calling.is_some() {
+            self.forget_counts(node);
+        }
+        if self.types {
+            self.hold_strokes(now);
+        }
+    }
+
+    /// Counts are heard once, also of a node with other reports that say nothing of them.
+    fn forget_counts(&mut self, node: NodeId) {
+        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        let Offer::Layout(layout) = &source.offer else { return };
+        let counts = layout.parts.iter().flat_map(|part| &part.controls);
+        for control in counts.filter(|control| control.kind == ControlKind::Relative) {
+            if let Place::Value(value) = control.place {
+                source.frame.values[usize::from(value) % VALUES] = 0;
+            }
+        }
+    }
+
+    fn hear_presses(&mut self, now: Micros, node: NodeId) {
         let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
         let Some(capturing) = self.capturing.as_deref_mut() else { return self.hear_call(now, node) };
         for (number, index) in source.routes.iter().flatten() {
@@ -99,9 +123,6 @@ impl Table {
             own.for_each(|(_, capture)| capture.handle_frame(now, &source.frame));
         }
         self.due = self.deadline();
-        if self.types {
-            self.hold_strokes(now);
-        }
     }
 
     pub(super) fn run_capture(&mut self, due: Micros) {

@@ -70,6 +70,7 @@ fn options() -> impl Strategy<Value = Options> {
         toggle,
         shortest,
         with,
+        ..Options::default()
     });
     prop_oneof![1 => plain, 1 => any]
 }

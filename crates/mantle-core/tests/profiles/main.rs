@@ -53,7 +53,7 @@ impl Run {
     }
 
     fn work(&mut self, now: Micros) {
-        let (before, given) = (self.given.1.clone(), self.engine.handle_frame(now, &self.frame, 0));
+        let (before, given) = (self.given.1.clone(), self.engine.handle_frame(now, &self.frame, 0, 0));
         let moved = self.engine.take_strokes_moved();
         self.given = Given(given, self.engine.strokes().to_vec());
         assert!(moved || before == self.given.1 || before.is_empty(), "what is typed has changed, and nobody is told");

@@ -3,7 +3,7 @@
 use super::{ENDING, ProfileFile};
 use crate::pointed::{self, At, Reader};
 use crate::suggest::nearest;
-use mantle_core::binding::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Profile, Rule};
+use mantle_core::binding::{Combine, LAYERS, Layer, Leave, Named, Opposite, Options, PRESS, Profile, Rule};
 use mantle_core::feel::Feel;
 use mantle_core::pad::{Stroke, TARGETS, Target};
 use mantle_core::time::Micros;
@@ -11,12 +11,27 @@ use std::path::Path;
 use toml_edit::{Item, Value};
 
 const TOP: &[&str] = &[
-    "version", "name", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "mouse", "feel", "actions",
-    "prompts",
+    "version", "name", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "mouse", "feel",
+    "actions", "prompts",
 ];
 const LAYER: &[&str] = &["name", "hold", "toggle"];
-const BINDING: &[&str] =
-    &["target", "source", "layer", "inverted", "press", "release", "sensitivity", "ramp", "toggle", "shortest", "with"];
+const BINDING: &[&str] = &[
+    "target",
+    "source",
+    "layer",
+    "inverted",
+    "press",
+    "release",
+    "sensitivity",
+    "ramp",
+    "toggle",
+    "shortest",
+    "with",
+    "reach",
+    "spring",
+    "centre",
+    "leave",
+];
 const TARGET: &[&str] = &["name", "combine"];
 const MOUSE: &[&str] = &["speed", "wheel", "dead_zone"];
 const STICK: &[&str] = &["which", "turn"];
@@ -231,6 +246,12 @@ impl Reader<'_> {
             toggle: self.flag(at, "toggle").unwrap_or(false),
             shortest: seconds(self.real(at, "shortest", 0.0..=10.0)),
             with,
+            reach: self.real(at, "reach", 1.0..=100_000.0).map(|reach| reach as f32),
+            spring: self.real(at, "spring", 0.0..=10.0).map(|spring| seconds(Some(spring))),
+            centre: self.text(at, "centre").filter(|name| !name.trim().is_empty()).map(Named::parse),
+            leave: self
+                .one_of(at, "leave", &Leave::ALL.map(|(word, _)| word))
+                .map_or(Leave::Centre, |at| Leave::ALL[at].1),
         }
     }
 }

@@ -4,6 +4,7 @@ mod calibrating;
 mod calling;
 mod cases;
 mod input_nodes;
+mod moving;
 mod profiles;
 mod talk;
 mod tuning;

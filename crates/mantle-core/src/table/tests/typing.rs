@@ -59,8 +59,12 @@ fn agreeing_once_is_not_agreeing_to_everything() {
 #[test]
 fn what_the_person_binds_themselves_they_have_agreed_to() {
     let mut world = world(Vec::new());
-    let change =
-        Change::Source { target: named("key B"), layer: String::new(), source: Some("button 4".into()), inverted: false };
+    let change = Change::Source {
+        target: named("key B"),
+        layer: String::new(),
+        source: Some("button 4".into()),
+        inverted: false,
+    };
     let number = give(&mut world, Command::Edit { slot: slot(1), changes: vec![change] });
     let saved = profile("ferry", vec![rule(named("key B"), "button 4")]);
     world.table.handle_profile(world.now, number, Ok(saved));

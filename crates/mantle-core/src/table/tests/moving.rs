@@ -1,0 +1,112 @@
+//! A mouse plays a stick, a surface is left: controls that do not stand anywhere by themselves.
+
+use super::profiles::{profile, rule};
+use super::*;
+use crate::binding::{Options, Rule};
+use std::sync::Arc;
+
+/// 3 buttons, X and Y of 8 bits, relative; behind them an absolute X of 8 bits on report 2.
+const MOUSE: &[u8] = &[
+    0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x85, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x03, 0x15, 0x00, 0x25, 0x01, 0x75,
+    0x01, 0x95, 0x03, 0x81, 0x02, 0x75, 0x05, 0x95, 0x01, 0x81, 0x01, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x15, 0x81,
+    0x25, 0x7f, 0x75, 0x08, 0x95, 0x02, 0x81, 0x06, 0x85, 0x02, 0x09, 0x32, 0x15, 0x00, 0x26, 0xff, 0x00, 0x95, 0x01,
+    0x81, 0x02, 0xc0,
+];
+
+fn mouse(change: impl Fn(&mut Options)) -> World {
+    let both = [(Target::RightStickLeft, "X lower half"), (Target::RightStickRight, "X upper half")];
+    let mut rules: Vec<Rule> = both.into_iter().map(|(target, source)| rule(target, source)).collect();
+    rules.iter_mut().for_each(|rule| change(&mut rule.options));
+    rules.push(rule(Target::RightTrigger, "button 1"));
+    let profiles = vec![Arc::new(profile("pointing", rules))];
+    let mut world = World::new(Settings { profiles, ..Settings::default() });
+    world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
+    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
+    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "pointing".into() };
+    assert!(matches!(world.command(place), Answer::Done { .. }));
+    world
+}
+
+fn push(world: &mut World, counts: i8, reports: u32) {
+    for _ in 0..reports {
+        world.now.0 += 7_000;
+        world.report(0, &[1, 0, counts as u8, 0]);
+    }
+}
+
+fn across(world: &World) -> i32 {
+    world.pad(1).axes[2]
+}
+
+fn wait(world: &mut World, time: Micros) {
+    let end = world.now.after(time);
+    while let Some(due) = world.table.deadline().filter(|due| *due <= end) {
+        world.now = due;
+        world.table.handle_time(due);
+        world.settle();
+    }
+    world.now = end;
+}
+
+#[test]
+fn a_mouse_plays_a_stick_that_comes_back() {
+    let mut world = mouse(|_| ());
+    push(&mut world, 5, 40);
+    let right = across(&world);
+    assert!(
+        (14_000..20_000).contains(&right),
+        "5 counts in 8 ms are half of the reach within the spring's time: {right}"
+    );
+    push(&mut world, -20, 40);
+    assert_eq!(across(&world), -32_768, "and as far as it goes the other way");
+    wait(&mut world, Micros::seconds(3));
+    assert_eq!((across(&world), world.table.deadline()), (0, None));
+}
+
+/// Other reports of the same node do not count what was counted.
+#[test]
+fn counts_are_counted_once() {
+    let mut world = mouse(|options| options.spring = Some(Micros(0)));
+    push(&mut world, 30, 1);
+    let once = across(&world);
+    assert!(once > 6_000, "{once}");
+    for value in 0..20 {
+        world.now.0 += 1_000;
+        world.report(0, &[2, value]);
+    }
+    assert_eq!(across(&world), once, "it stays where it was left");
+}
+
+#[test]
+fn steering_is_let_go_whatever_ends_it() {
+    let endings: [fn(&mut World); 3] = [
+        |world| world.unplug(0),
+        |world| drop(world.command(Command::LetGo)),
+        |world| {
+            let other = profile("pointing", vec![rule(Target::South, "button 2")]);
+            world.table.handle_profiles(world.now, vec![Arc::new(other)], false);
+            world.settle();
+        },
+    ];
+    for end in endings {
+        let mut world = mouse(|options| options.spring = Some(Micros(0)));
+        push(&mut world, 60, 1);
+        assert!(across(&world) > 10_000);
+        end(&mut world);
+        assert_eq!(across(&world), 0);
+    }
+}
+
+#[test]
+fn a_key_brings_the_steering_back_to_its_middle() {
+    let mut world = mouse(|options| {
+        options.spring = Some(Micros(0));
+        options.centre = Some(crate::binding::Named::parse("button 3"));
+    });
+    push(&mut world, 60, 1);
+    assert!(across(&world) > 10_000);
+    world.report(0, &[1, 0b100, 0, 0]);
+    assert_eq!(across(&world), 0);
+    world.report(0, &[1, 0b001, 0, 0]);
+    assert!(world.down(1, Target::RightTrigger), "buttons of a mouse are pedals");
+}
