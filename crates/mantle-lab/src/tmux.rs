@@ -27,6 +27,42 @@ impl Tmux {
         if done.status.success() { Ok(tmux) } else { Err(String::from_utf8_lossy(&done.stderr).into_owned()) }
     }
 
+    /// As [`Tmux::start`], with somebody who looks at it: a terminal is attached, and programs are told when it has the
+    /// keyboard and when another window has it.
+    ///
+    /// # Errors
+    /// When tmux is not there.
+    pub fn attended(
+        name: &str,
+        size: (u16, u16),
+        environment: &[(&str, &str)],
+        command: &str,
+    ) -> Result<(Self, Self), String> {
+        let tmux = Self::start(name, size, environment, command)?;
+        tmux.run(&["set-option", "-g", "focus-events", "on"])?;
+        tmux.run(&["set-option", "-g", "status", "off"])?;
+        tmux.run(&["new-window", "-d", "-t", "t:", "sleep 600"])?;
+        let attach = format!("env -u TMUX tmux -L {} attach-session -t t", tmux.socket);
+        let seat = Self::start(&format!("{name}-seat"), size, environment, &attach)?;
+        let there = || (tmux.ask("#{session_attached}") == "1").then_some(());
+        crate::wait_for("somebody at the terminal", there)?;
+        Ok((tmux, seat))
+    }
+
+    /// Another window gets the keyboard, or the first one has it back.
+    ///
+    /// # Errors
+    /// When the terminal is gone.
+    pub fn look_away(&self, away: bool) -> Result<(), String> {
+        let (first, other) = ("t:{start}", "t:{end}");
+        self.run(&["select-window", "-t", if away { other } else { first }])
+    }
+
+    fn run(&self, arguments: &[&str]) -> Result<(), String> {
+        let done = self.command().args(arguments).output().map_err(|error| error.to_string())?;
+        if done.status.success() { Ok(()) } else { Err(String::from_utf8_lossy(&done.stderr).into_owned()) }
+    }
+
     fn command(&self) -> Command {
         let mut command = Command::new("tmux");
         command.args(["-L", &self.socket]);
@@ -38,8 +74,12 @@ impl Tmux {
     /// # Errors
     /// When the terminal is gone.
     pub fn keys(&self, keys: &[&str]) -> Result<(), String> {
-        let done =
-            self.command().args(["send-keys", "-t", "t"]).args(keys).status().map_err(|error| error.to_string())?;
+        let done = self
+            .command()
+            .args(["send-keys", "-t", "t:{start}"])
+            .args(keys)
+            .status()
+            .map_err(|error| error.to_string())?;
         if done.success() { Ok(()) } else { Err("the terminal is gone".into()) }
     }
 
@@ -56,7 +96,7 @@ impl Tmux {
     /// What is on the screen.
     #[must_use]
     pub fn screen(&self) -> String {
-        let done = self.command().args(["capture-pane", "-p", "-t", "t"]).output();
+        let done = self.command().args(["capture-pane", "-p", "-t", "t:{start}"]).output();
         done.map(|done| String::from_utf8_lossy(&done.stdout).into_owned()).unwrap_or_default()
     }
 

@@ -18,7 +18,7 @@ const PAD: InputFacts<'_> = InputFacts {
 
 const LEFT: u16 = 0x110;
 const RIGHT: u16 = 0x111;
-const MOUSE: InputFacts<'_> =
+pub const MOUSE: InputFacts<'_> =
     InputFacts { name: "Sample node mouse", product: 0x0a42, keys: &[LEFT, RIGHT], rels: &[0, 1, 8], axes: &[] };
 
 const ESCAPE: u16 = 1;
@@ -35,11 +35,11 @@ const KEYS: [u16; 88] = {
     }
     keys
 };
-const KEYBOARD: InputFacts<'_> =
+pub const KEYBOARD: InputFacts<'_> =
     InputFacts { name: "Sample node keyboard", product: 0x0a43, keys: &KEYS, rels: &[], axes: &[] };
 
 /// A home whose slots file has some devices in slots, and in which W of the keyboard plays South.
-fn home(bench: &Bench, placed: &[(u8, &InputFacts<'_>)]) -> Result<PathBuf, String> {
+pub fn home(bench: &Bench, placed: &[(u8, &InputFacts<'_>)]) -> Result<PathBuf, String> {
     let home = bench.home();
     let directory = home.join(".config/placid-mantle");
     std::fs::create_dir_all(directory.join("sheets")).map_err(|error| error.to_string())?;
@@ -59,7 +59,7 @@ fn home(bench: &Bench, placed: &[(u8, &InputFacts<'_>)]) -> Result<PathBuf, Stri
 }
 
 /// Waits until the pads of so many slots are there and devices are held, in whatever order.
-fn held(engine: &mut Lines, slots: u8, devices: &[&InputFacts<'_>]) -> Result<(), String> {
+pub fn held(engine: &mut Lines, slots: u8, devices: &[&InputFacts<'_>]) -> Result<(), String> {
     let mut wanted: Vec<String> = (1..=slots).map(|slot| format!("slot {slot}: its pad is there")).collect();
     wanted.extend(devices.iter().map(|facts| format!("{} is held", facts.name)));
     let so = |line: &str| {
@@ -74,7 +74,7 @@ fn stick_x(line: &str) -> Option<i32> {
     line.split("abs:0x00=").nth(1)?.split(' ').next()?.parse().ok()
 }
 
-fn expect<T: PartialEq + std::fmt::Debug>(what: &str, got: &T, wanted: &T) -> Result<(), String> {
+pub fn expect<T: PartialEq + std::fmt::Debug>(what: &str, got: &T, wanted: &T) -> Result<(), String> {
     if got == wanted { Ok(()) } else { Err(format!("{what}: {got:?} instead of {wanted:?}")) }
 }
 

@@ -7,6 +7,7 @@ mod bind_cases;
 mod cover_cases;
 mod home_cases;
 mod input_cases;
+mod keys_cases;
 mod play_cases;
 mod presses;
 mod read_cases;
@@ -39,6 +40,9 @@ const CASES: &[Case] = &[
     ("mouse and keyboard as sources: unused keys reach the system", input_cases::mouse_and_keyboard),
     ("events that are lost: what stands is read again", input_cases::lost),
     ("the let-go chord with everything held", input_cases::let_go),
+    ("a mouse and a keyboard play pads that a game library reads", keys_cases::play),
+    ("a device types: keys, buttons, pointer, wheel", keys_cases::types),
+    ("nothing is typed into our own screen", keys_cases::screen),
     ("a second engine is noticed, also of another account", play_cases::second_engine),
     ("a real USB device with two interfaces is one device", play_cases::gadget),
     ("ending leaves nothing behind", play_cases::nothing_left),
