@@ -18,7 +18,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         area.height = area.height.saturating_sub(2);
         help(ui, Rect { y: area.bottom() + 1, height: 1, ..area }, detail);
     }
-    let told = strokes::draw(ui, Rect { height: area.height.min(if area.height > 14 { 3 } else { 1 }), ..area });
+    let told = strokes::draw(ui, Rect { height: area.height.min(if area.height > 22 { 3 } else { 1 }), ..area });
     let told = if told > 0 && room { told + 1 } else { told };
     area = Rect { y: area.y + told, height: area.height.saturating_sub(told), ..area };
     let marked = ui.trying.then_some(ui.target);

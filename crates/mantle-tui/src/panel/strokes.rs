@@ -15,13 +15,14 @@ fn words(keys: &KeysView, here: bool) -> Vec<(bool, String)> {
     if let Some(fault) = &keys.fault {
         out.push((true, format!("▲ nothing can be typed: {fault}")));
     } else if let Some(why) = keys.held_back.as_ref().filter(|_| keys.agreed) {
-        out.push((true, format!("▲ keys are held back {why}")));
+        let also = if why.contains("screen") { "; T types here too" } else { "" };
+        out.push((true, format!("▲ keys are held back {why}{also}")));
     } else if keys.agreed {
         let also = if here { ", here too" } else { "" };
         out.push((false, format!("it types{also}: {}", keys.nodes)));
     }
     if keys.flickers && keys.agreed {
-        out.push((false, "it plays a pad and types as well: some games change between the two at each press".into()));
+        out.push((false, "it plays a pad and types: some games flicker between the two".into()));
     }
     out
 }
@@ -60,8 +61,8 @@ mod tests {
         };
         let said = words(&keys, false);
         assert_eq!(said[0], (true, "▲ this profile would type key A, mouse up; A lets it".into()));
-        assert_eq!(said[1], (true, "▲ keys are held back while this screen has the keyboard".into()));
-        assert!(!said[2].0 && said[2].1.contains("some games change between the two"));
+        assert_eq!(said[1], (true, "▲ keys are held back while this screen has the keyboard; T types here too".into()));
+        assert!(!said[2].0 && said[2].1.contains("some games flicker between the two"));
         let quiet = KeysView { agreed: false, not_agreed: Vec::new(), ..keys };
         assert_eq!(words(&quiet, false), []);
     }

@@ -1,0 +1,329 @@
+//! The layout card: what a game prints, or what the person calls it, and where that is on this device. To be read from a chair.
+//!
+//! ```text
+//! garden                                        Harbour panel
+//! ┌───────────────┐ ┌───────────────┐ ┌───────────────┐ ...
+//! │ jump          │ │ brake         │ │ East          │   the word that is looked for
+//! │ button 4      │ │ Z lower half  │ │ button 2      │   where it is
+//! │ South, "A"    │ │ left trigger  │ │               │   what the pad calls it, what games print, how
+//! └───────────────┘ └───────────────┘ └───────────────┘
+//! while button 5 is held: shift
+//! ...
+//! ```
+
+use crate::font::Weight;
+use crate::page::{Area, Page, Tone};
+
+/// Where a target is played.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct CardSource {
+    /// The control, with its device where there are several.
+    pub control: String,
+    /// The layer's name; empty for the base.
+    pub layer: String,
+    /// What it does beyond the plain, in words.
+    pub how: String,
+}
+
+/// What is played.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct CardRow {
+    /// What the pad calls it.
+    pub target: String,
+    /// What games print for it.
+    pub prompt: Option<String>,
+    /// What the person calls it.
+    pub action: Option<String>,
+    /// Where; nothing where nothing plays it, and then it is not on the card.
+    pub sources: Vec<CardSource>,
+}
+
+/// A layer, and what turns it on.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct CardLayer {
+    /// Its name.
+    pub name: String,
+    /// The control that is held, or switches it.
+    pub hold: String,
+    /// Whether that switches it.
+    pub toggle: bool,
+}
+
+/// All that stands on a card.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Card {
+    /// The profile.
+    pub profile: String,
+    /// The device, or several.
+    pub device: String,
+    /// The person's notes.
+    pub notes: String,
+    /// The layers beside the base.
+    pub layers: Vec<CardLayer>,
+    /// What is played, in the order of the pad.
+    pub rows: Vec<CardRow>,
+}
+
+/// How large things are: columns, the height of a box, and the largest letters of its three lines.
+struct Measure {
+    columns: usize,
+    height: f32,
+    sizes: [f32; 3],
+}
+
+const FEW: Measure = Measure { columns: 3, height: 96.0, sizes: [28.0, 22.0, 12.0] };
+const MANY: Measure = Measure { columns: 4, height: 76.0, sizes: [21.0, 18.0, 10.5] };
+/// No letters are smaller than this.
+const LEAST: [f32; 3] = [11.0, 10.0, 7.0];
+const GAP: f32 = 8.0;
+
+impl Card {
+    /// The boxes of a layer: the word that is looked for, where it is, and what else is to be said.
+    fn boxes(&self, layer: &str) -> Vec<[String; 3]> {
+        let mut out = Vec::new();
+        for row in &self.rows {
+            let own: Vec<&CardSource> = row.sources.iter().filter(|source| source.layer == layer).collect();
+            if own.is_empty() {
+                continue;
+            }
+            let word = row.action.as_ref().or(row.prompt.as_ref()).unwrap_or(&row.target);
+            let places: Vec<&str> = own.iter().map(|source| source.control.as_str()).collect();
+            let mut more = Vec::new();
+            if *word != row.target {
+                more.push(row.target.clone());
+            }
+            if let Some(prompt) = row.prompt.as_ref().filter(|prompt| *prompt != word) {
+                more.push(format!("printed {prompt}"));
+            }
+            more.extend(own.iter().filter(|source| !source.how.is_empty()).map(|source| source.how.clone()));
+            out.push([word.clone(), places.join(" or "), more.join(", ")]);
+        }
+        out
+    }
+
+    /// Lays it out; at least one page.
+    #[must_use]
+    pub fn pages(&self) -> Vec<Page> {
+        let mut sections = vec![(String::new(), self.boxes(""))];
+        for layer in &self.layers {
+            let verb = if layer.toggle { "after a press of" } else { "while holding" };
+            sections.push((format!("{verb} {}: {}", layer.hold, layer.name), self.boxes(&layer.name)));
+        }
+        sections.retain(|(_, boxes)| !boxes.is_empty());
+        let count: usize = sections.iter().map(|(_, boxes)| boxes.len()).sum();
+        let measure = if count <= 12 { FEW } else { MANY };
+        let mut paper = Paper::new(self, &measure);
+        for (title, boxes) in &sections {
+            paper.section(title, boxes);
+        }
+        paper.pages
+    }
+}
+
+/// Pages being filled.
+struct Paper<'a> {
+    card: &'a Card,
+    measure: &'a Measure,
+    pages: Vec<Page>,
+    /// What is free on the last one.
+    free: Area,
+}
+
+impl<'a> Paper<'a> {
+    fn new(card: &'a Card, measure: &'a Measure) -> Self {
+        let free = Area { x: 0.0, y: 0.0, w: 0.0, h: 0.0 };
+        let mut out = Self { card, measure, pages: Vec::new(), free };
+        out.turn();
+        out
+    }
+
+    /// A new page, with what stands at its top.
+    fn turn(&mut self) {
+        let mut page = Page::default();
+        let area = page.area();
+        let half = Area { w: area.w * 0.5 - GAP, h: 34.0, ..area };
+        page.text(half, (26.0, 10.0), Weight::Bold, Tone::Ink, &self.card.profile);
+        let right = Area { x: area.x + area.w * 0.5, w: area.w * 0.5, ..half };
+        page.text(right, (20.0, 9.0), Weight::Plain, Tone::Quiet, &self.card.device);
+        let mut used = 40.0;
+        let notes = self.card.notes.split_whitespace().collect::<Vec<_>>().join(" ");
+        if self.pages.is_empty() && !notes.is_empty() {
+            let line = Area { y: area.y + used, h: 16.0, ..area };
+            page.text(line, (12.0, 8.0), Weight::Plain, Tone::Quiet, &notes);
+            used += 20.0;
+        }
+        self.free = Area { y: area.y + used, h: area.h - used, ..area };
+        self.pages.push(page);
+    }
+
+    fn page(&mut self) -> &mut Page {
+        let last = self.pages.len() - 1;
+        &mut self.pages[last]
+    }
+
+    fn take(&mut self, height: f32) -> Area {
+        let taken = Area { h: height, ..self.free };
+        self.free = Area { y: self.free.y + height + GAP, h: self.free.h - height - GAP, ..self.free };
+        taken
+    }
+
+    fn section(&mut self, title: &str, boxes: &[[String; 3]]) {
+        let Measure { columns, height, sizes } = *self.measure;
+        for (at, line) in boxes.chunks(columns).enumerate() {
+            let heading = if at == 0 && !title.is_empty() { 24.0 } else { 0.0 };
+            if self.free.h < height + heading + GAP {
+                self.turn();
+            }
+            if heading > 0.0 {
+                let area = self.take(heading - GAP);
+                self.page().text(area, (15.0, 9.0), Weight::Bold, Tone::Quiet, title);
+            }
+            let whole = self.take(height);
+            let width = (whole.w - GAP * (columns - 1) as f32) / columns as f32;
+            for (column, words) in line.iter().enumerate() {
+                let area = Area { x: whole.x + column as f32 * (width + GAP), w: width, ..whole };
+                self.draw_box(area, words, sizes);
+            }
+        }
+    }
+
+    fn draw_box(&mut self, area: Area, [word, place, more]: &[String; 3], sizes: [f32; 3]) {
+        let page = self.page();
+        page.marks.push(crate::Mark::Box { area, fill: None });
+        let inside = area.inside(7.0);
+        let sizes = [0, 1, 2].map(|line| (sizes[line], LEAST[line]));
+        // Each line keeps its place, however long the one above it is.
+        let share = |from: f32, to: f32| Area { y: inside.y + inside.h * from, h: inside.h * (to - from), ..inside };
+        page.text(share(0.0, 0.42), sizes[0], Weight::Bold, Tone::Ink, word);
+        page.text(share(0.42, 0.77), sizes[1], Weight::Plain, Tone::Ink, place);
+        page.text(share(0.77, 1.0), sizes[2], Weight::Plain, Tone::Quiet, more);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::{Mark, pdf, svg};
+    use proptest::prelude::*;
+
+    fn words() -> impl Strategy<Value = String> {
+        prop_oneof![3 => "[a-zA-Z0-9 ]{0,12}", 1 => "\\PC{0,40}", 1 => "[a-z]{60,200}"]
+    }
+
+    fn card() -> impl Strategy<Value = Card> {
+        let layers = ["", "shift", "aim"];
+        let source = (words(), 0..3usize, words()).prop_map(move |(control, layer, how)| CardSource {
+            control,
+            layer: layers[layer].into(),
+            how,
+        });
+        let row = (words(), prop::option::of(words()), prop::option::of(words()), prop::collection::vec(source, 0..3))
+            .prop_map(|(target, prompt, action, sources)| CardRow { target, prompt, action, sources });
+        let layer = (words(), any::<bool>());
+        (words(), words(), words(), prop::array::uniform2(layer), prop::collection::vec(row, 0..60)).prop_map(
+            |(profile, device, notes, [shift, aim], rows)| {
+                let layers = [("shift", shift), ("aim", aim)].map(|(name, (hold, toggle))| CardLayer {
+                    name: name.into(),
+                    hold,
+                    toggle,
+                });
+                Card { profile, device, notes, layers: layers.to_vec(), rows }
+            },
+        )
+    }
+
+    /// The boxes of a page, and its texts.
+    fn areas(page: &Page) -> (Vec<Area>, Vec<Area>) {
+        let boxes = page.marks.iter().filter(|mark| matches!(mark, Mark::Box { .. })).map(Mark::area);
+        let texts = page.marks.iter().filter(|mark| matches!(mark, Mark::Text { .. })).map(Mark::area);
+        (boxes.collect(), texts.collect())
+    }
+
+    /// All words of a page.
+    fn said(pages: &[Page]) -> String {
+        let texts = pages.iter().flat_map(|page| &page.marks).filter_map(|mark| match mark {
+            Mark::Text { text, .. } => Some(text.as_str()),
+            _ => None,
+        });
+        texts.collect::<Vec<_>>().join("\n")
+    }
+
+    proptest! {
+        #[test]
+        fn nothing_overlaps_and_nothing_leaves_its_page(card in card()) {
+            for page in card.pages() {
+                let whole = Area { x: 0.0, y: 0.0, w: page.size.0, h: page.size.1 };
+                prop_assert!(page.marks.iter().all(|mark| page.area().contains(&mark.area()) && whole.contains(&mark.area())));
+                let (boxes, texts) = areas(&page);
+                for (at, one) in boxes.iter().enumerate() {
+                    prop_assert!(boxes[..at].iter().all(|other| !one.overlaps(other)), "two boxes share a place");
+                }
+                for (at, one) in texts.iter().enumerate() {
+                    prop_assert!(texts[..at].iter().all(|other| !one.overlaps(other)), "two texts share a place");
+                    let inside = boxes.iter().filter(|area| area.overlaps(one)).all(|area| area.contains(one));
+                    prop_assert!(inside, "a text sticks out of its box");
+                }
+            }
+        }
+
+        #[test]
+        fn whatever_it_says_it_can_be_written(card in card()) {
+            let pages = card.pages();
+            let text = svg(&pages[0]);
+            prop_assert!(text.starts_with("<svg") && text.ends_with("</svg>\n"));
+            prop_assert!(pdf(&card.profile, &pages).ends_with(b"%%EOF"));
+        }
+    }
+
+    fn row(target: &str, action: Option<&str>, sources: &[(&str, &str)]) -> CardRow {
+        let source = |(control, layer): &(&str, &str)| CardSource {
+            control: (*control).into(),
+            layer: (*layer).into(),
+            how: String::new(),
+        };
+        CardRow {
+            target: target.into(),
+            prompt: Some(format!("[{target}]")),
+            action: action.map(str::to_owned),
+            sources: sources.iter().map(source).collect(),
+        }
+    }
+
+    #[test]
+    fn every_bound_control_is_there_with_its_words_and_its_layer() {
+        let card = Card {
+            profile: "garden".into(),
+            device: "Harbour panel".into(),
+            layers: vec![CardLayer { name: "shift".into(), hold: "button 5".into(), toggle: false }],
+            rows: vec![
+                row("South", Some("jump"), &[("button 4", ""), ("button 9", "shift")]),
+                row("East", None, &[("button 2", "")]),
+                row("West", Some("never"), &[]),
+            ],
+            ..Card::default()
+        };
+        let said = said(&card.pages());
+        for word in
+            ["garden", "Harbour panel", "jump", "button 4", "button 9", "[East]", "while holding button 5: shift"]
+        {
+            assert!(said.contains(word), "{word} is missing:\n{said}");
+        }
+        assert!(said.contains("South, printed [South]"), "{said}");
+        assert!(!said.contains("never"), "what nothing plays is not on it");
+    }
+
+    #[test]
+    fn few_things_are_larger_than_many_and_all_of_them_are_large() {
+        let rows = |count: usize| (0..count).map(|at| row("South", Some("jump"), &[(&format!("button {at}"), "")]));
+        let size = |count: usize| {
+            let card = Card { rows: rows(count).collect(), ..Card::default() };
+            let pages = card.pages();
+            let sizes = pages.iter().flat_map(|page| &page.marks).filter_map(|mark| match mark {
+                Mark::Text { size, text, .. } if text == "jump" => Some(*size),
+                _ => None,
+            });
+            sizes.fold(f32::MAX, f32::min)
+        };
+        assert!(size(6) > 25.0 && size(25) > 18.0 && size(90) > 18.0, "{} {} {}", size(6), size(25), size(90));
+    }
+}
