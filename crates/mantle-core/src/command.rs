@@ -159,6 +159,13 @@ pub enum Command {
         /// Which.
         target: Target,
     },
+    /// Try a slot's pad: how round its sticks are, how far its triggers go, how they drift; none tries nothing.
+    TryPad {
+        /// The slot.
+        slot: Option<SlotNumber>,
+        /// From the beginning: what has been seen so far is forgotten, the check-off list too.
+        again: bool,
+    },
     /// Look closely at the controls of a part: what is seen of them is kept from then on; none looks at nothing.
     LookAt(Option<(DeviceId, u8)>),
     /// Calibrate a part's axes.

@@ -72,10 +72,12 @@ struct Measure {
 }
 
 const FEW: Measure = Measure { columns: 3, height: 96.0, sizes: [28.0, 22.0, 12.0] };
-const MANY: Measure = Measure { columns: 4, height: 76.0, sizes: [21.0, 18.0, 10.5] };
+const MANY: Measure = Measure { columns: 4, height: 69.0, sizes: [21.0, 18.0, 10.0] };
 /// No letters are smaller than this.
 const LEAST: [f32; 3] = [11.0, 10.0, 7.0];
 const GAP: f32 = 8.0;
+/// Room for the number of the page.
+const PAGE_NUMBER: f32 = 80.0;
 
 impl Card {
     /// The boxes of a layer: the word that is looked for, where it is, and what else is to be said.
@@ -116,7 +118,7 @@ impl Card {
         for (title, boxes) in &sections {
             paper.section(title, boxes);
         }
-        paper.pages
+        paper.number()
     }
 }
 
@@ -143,7 +145,7 @@ impl<'a> Paper<'a> {
         let area = page.area();
         let half = Area { w: area.w * 0.5 - GAP, h: 34.0, ..area };
         page.text(half, (26.0, 10.0), Weight::Bold, Tone::Ink, &self.card.profile);
-        let right = Area { x: area.x + area.w * 0.5, w: area.w * 0.5, ..half };
+        let right = Area { x: area.x + area.w * 0.5, w: area.w * 0.5 - PAGE_NUMBER - GAP, ..half };
         page.text(right, (20.0, 9.0), Weight::Plain, Tone::Quiet, &self.card.device);
         let mut used = 40.0;
         let notes = self.card.notes.split_whitespace().collect::<Vec<_>>().join(" ");
@@ -154,6 +156,17 @@ impl<'a> Paper<'a> {
         }
         self.free = Area { y: area.y + used, h: area.h - used, ..area };
         self.pages.push(page);
+    }
+
+    /// Of several pages each says which it is.
+    fn number(mut self) -> Vec<Page> {
+        let count = self.pages.len();
+        for (at, page) in self.pages.iter_mut().enumerate().filter(|_| count > 1) {
+            let area = page.area();
+            let corner = Area { x: area.x + area.w - PAGE_NUMBER, w: PAGE_NUMBER, h: 34.0, ..area };
+            page.text(corner, (13.0, 9.0), Weight::Plain, Tone::Quiet, &format!("page {} of {count}", at + 1));
+        }
+        self.pages
     }
 
     fn page(&mut self) -> &mut Page {

@@ -172,7 +172,8 @@ impl Page {
         let text = text.trim();
         let far = width(weight, most, text);
         let size = if far <= area.w { most } else { (most * area.w / far * 0.999).max(least) };
-        let size = size.min(area.h / (ABOVE + BELOW)).max(0.1);
+        // A little less than all of it: two that touch are not one.
+        let size = size.min(area.h / (ABOVE + BELOW) * 0.999).max(0.1);
         let text = cut(weight, size, area.w, text);
         let height = (ABOVE + BELOW) * size;
         if !text.is_empty() {
@@ -187,13 +188,14 @@ fn cut(weight: Weight, size: f32, room: f32, text: &str) -> String {
     if width(weight, size, text) <= room {
         return text.to_owned();
     }
-    let mut out: Vec<char> = text.chars().collect();
-    while !out.is_empty() {
-        out.pop();
-        let shorter: String = out.iter().collect::<String>().trim_end().to_owned() + "…";
-        if width(weight, size, &shorter) <= room {
-            return shorter;
+    let room = room - width(weight, size, "…");
+    let (mut out, mut far) = (String::new(), 0.0);
+    for letter in text.chars() {
+        far += width(weight, size, letter.encode_utf8(&mut [0; 4]));
+        if far > room {
+            return if room < 0.0 { String::new() } else { out.trim_end().to_owned() + "…" };
         }
+        out.push(letter);
     }
     String::new()
 }

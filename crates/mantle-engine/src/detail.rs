@@ -13,7 +13,7 @@ use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
     BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView,
-    NodeRow, SlotDetail, Watch,
+    NodeRow, SlotDetail, TrialView, Watch,
 };
 use std::fmt::Write;
 
@@ -36,7 +36,8 @@ pub(crate) fn of(now: Micros, table: &Table, watch: &Watch) -> Detail {
     Detail::None
 }
 
-fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
+/// A slot closely.
+pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
     let session = &slot.session;
     let devices = session.members.iter().enumerate().map(|(index, member)| match table.part_of(number, index) {
         Some((device, part)) => device_detail(now, table, device, part, Some(member)),
@@ -59,7 +60,7 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
     let strokes = profile.strokes().into_iter().map(Target::Stroke).chain(asked);
     let bindings = TARGETS.into_iter().chain(strokes).map(|target| {
         let target = &target;
-        let (mut sources, mut said, mut by) = (Vec::new(), Vec::new(), None);
+        let (mut sources, mut said, mut how, mut by) = (Vec::new(), Vec::new(), Vec::new(), None);
         let origin = table.origin(number, *target);
         for (index, member) in session.members.iter().enumerate() {
             let wrong: Vec<_> = member.contradicting().map(|control| control.number).collect();
@@ -75,6 +76,7 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
                     by = Some(sources.len() as u8);
                 }
                 sources.push(format!("{}{extra}{during}", told(index, &bare)));
+                how.push((extra.trim_start_matches(", ").to_owned(), devices[index].name.clone()));
                 let place = match rule {
                     Some(rule) => format!("{}:{}", profile.origin.rsplit('/').next().unwrap_or_default(), rule.line),
                     None => "guessed".to_owned(),
@@ -87,7 +89,7 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
         let typed = session.members.iter().map(|member| member.gives(*target)).fold(0.0, f32::max);
         let share = if target.is_stroke() { typed } else { session.state().share(*target) };
         let (index, seen) = (game_index(*target), session.seen.done(*target));
-        BindingRow { target: *target, sources, said, index, action, prompt, by, share, seen }
+        BindingRow { target: *target, sources, how, said, index, action, prompt, by, share, seen }
     });
     let bindings = bindings.collect();
     let mut left_out = Vec::new();
@@ -109,6 +111,9 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
         feel: feel(now, table, number, slot),
         before_feel: [lx, ly, rx, ry, left, right],
         pad_node: slot.pad_node.clone(),
+        layers: profile.layers.iter().map(|one| (one.name.clone(), one.hold.text(), one.toggle)).collect(),
+        notes: profile.notes.clone(),
+        trial: trial(now, table, number),
         keys: keys(table, number, slot),
         helping: helping(now, slot),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
@@ -120,6 +125,18 @@ fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> S
 /// What is left until then, in tenths of a second.
 pub(crate) fn tenths(until: Micros, now: Micros) -> u16 {
     until.since(now).0.div_ceil(100_000).min(9_999) as u16
+}
+
+fn trial(now: Micros, table: &Table, number: SlotNumber) -> Option<TrialView> {
+    let (_, trial) = table.trying().filter(|(own, _)| *own == number)?;
+    Some(TrialView {
+        seconds: (now.since(trial.begun).0 / 1_000_000) as u32,
+        outlines: trial.outlines().map(|outline| outline.points()),
+        roundness: trial.outlines().map(|outline| outline.roundness()),
+        travels: trial.travels(),
+        drifts: trial.drifts(now).map(|(drift, seconds)| (drift, seconds as u32)),
+        stuck: trial.stuck(now),
+    })
 }
 
 fn keys(table: &Table, number: SlotNumber, slot: &Slot) -> Option<KeysView> {

@@ -27,6 +27,7 @@ mod rollcall;
 mod world;
 
 pub use desk::{Desk, NoDesk};
+pub use detail::slot_detail;
 pub use orders::{OrderSender, Orders, orders};
 pub use publish::{Mailbox, Publisher};
 pub use world::{Happening, NoWorld, World};

@@ -284,7 +284,7 @@ impl LinuxWorld {
             Order::Tape(order) => self.ready.push_back(Happening::Tape(at, order)),
             Order::Stop => self.ready.push_back(Happening::End),
             // A real device is in somebody's hands already.
-            Order::Hand { .. } => {}
+            Order::Hand { .. } | Order::Paper(_) => {}
         }
     }
 

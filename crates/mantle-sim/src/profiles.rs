@@ -16,10 +16,14 @@ struct Kept {
 }
 
 impl Kept {
-    /// One that says nothing but a dead zone of its sticks. The text is not read for it: that would cost the first frame.
+    /// One that comes with the program, not read yet; else one that says nothing but a dead zone of its sticks. The text is not read for it: that would cost the first frame.
     fn new(name: &str, dead_zone: f32) -> Self {
         let feel = Feel::plain(dead_zone, DEAD_ZONE);
         let origin = format!("demo/{}.profile.toml", file_name(name));
+        if let Some((_, text)) = crate::shipped::profile_text(name) {
+            let now = Arc::new(Profile { origin, ..Profile::plain(name, feel) });
+            return Self { text: text.to_owned(), now, past: Vec::new(), taken_back: Vec::new() };
+        }
         let mut text = new(name);
         if dead_zone != DEAD_ZONE {
             text.push_str(&format!("\n[feel]\nstick_dead_zone = {dead_zone}\n"));
@@ -37,6 +41,21 @@ impl Profiles {
     /// Those of a scene, each with the dead zone of its sticks.
     pub fn of(scene: &SceneFile) -> Self {
         Self(scene.profile.iter().map(|file| Kept::new(&file.name, file.dead_zone)).collect())
+    }
+
+    /// Reads the texts that come with the program; returns whether there are any. Later than the rest: it would cost the
+    /// first frame.
+    pub fn read(&mut self) -> bool {
+        let mut any = false;
+        for kept in &mut self.0 {
+            if crate::shipped::profile_text(&kept.now.name).is_some_and(|(_, text)| text == kept.text) {
+                if let Some(profile) = read(&kept.now.origin, &kept.text).profile {
+                    kept.now = Arc::new(profile);
+                    any = true;
+                }
+            }
+        }
+        any
     }
 
     /// As they are now.

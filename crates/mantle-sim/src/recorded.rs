@@ -57,6 +57,16 @@ impl RecordedWorld {
         Ok(Self { tape, pace, now: Micros(0), start: Instant::now(), orders, ready, profiles: Profiles::default() })
     }
 
+    /// Its devices, as they will arrive.
+    #[must_use]
+    pub fn nodes(&self) -> Vec<mantle_core::device::NodeFacts> {
+        let arrives = self.ready.iter().filter_map(|happening| match happening {
+            Happening::Arrived(_, facts) => Some((**facts).clone()),
+            _ => None,
+        });
+        arrives.collect()
+    }
+
     /// How long it takes from the first report to the last.
     #[must_use]
     pub fn length(&self) -> Micros {
@@ -77,7 +87,7 @@ impl RecordedWorld {
             }
             Order::Tape(order) => Happening::Tape(now, order),
             // What was recorded is in nobody's hands.
-            Order::Hand { .. } => return,
+            Order::Hand { .. } | Order::Paper(_) => return,
         });
     }
 

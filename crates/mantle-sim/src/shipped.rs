@@ -6,6 +6,7 @@ use mantle_files::{DeviceFile, FileFault, SceneFile};
 
 static DEVICES: Dir<'static> = include_dir!("$CARGO_MANIFEST_DIR/../../devices");
 static SHEETS: Dir<'static> = include_dir!("$CARGO_MANIFEST_DIR/../../sheets");
+static PROFILES: Dir<'static> = include_dir!("$CARGO_MANIFEST_DIR/../../profiles");
 static SCENES: Dir<'static> = include_dir!("$CARGO_MANIFEST_DIR/../../scenes");
 
 /// The scene that the demo opens with.
@@ -49,6 +50,24 @@ pub fn scene_names() -> Vec<String> {
 #[must_use]
 pub fn device_names() -> Vec<String> {
     names(&DEVICES, "device.toml")
+}
+
+/// The text of a profile of the evening's, and where it stands.
+pub(crate) fn profile_text(name: &str) -> Option<(String, &'static str)> {
+    text(&PROFILES, name, mantle_files::profile::ENDING)
+}
+
+/// A profile of the evening's, by its name.
+#[must_use]
+pub fn profile(name: &str) -> Option<mantle_core::binding::Profile> {
+    let (path, text) = profile_text(name)?;
+    mantle_files::profile::read(&path, text).profile
+}
+
+/// The names of the evening's profiles.
+#[must_use]
+pub fn profile_names() -> Vec<String> {
+    names(&PROFILES, mantle_files::profile::ENDING)
 }
 
 /// A scene by its name; none if there is no such scene.

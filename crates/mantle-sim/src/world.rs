@@ -41,6 +41,7 @@ const PAD_MAKING: Micros = Micros::millis(40);
 const COVERING: Micros = Micros::millis(60);
 const SENDING: Micros = Micros::millis(4);
 const SAVING: Micros = Micros::millis(2);
+const READING: Micros = Micros::millis(60);
 
 #[derive(Clone, Debug)]
 enum Due {
@@ -52,6 +53,7 @@ enum Due {
     Opened(NodeId),
     Pad(SlotNumber),
     Keys(SlotNumber),
+    Profiles,
     Covered(mantle_core::device::DeviceId),
     Sent { node: NodeId, request: u32, purpose: Purpose, act: Act },
     Profile(CommandNumber, Result<Box<Profile>, String>),
@@ -138,6 +140,9 @@ impl SimWorld {
                 (_, at) => at.map(micros),
             },
         };
+        if !scene.profile.is_empty() {
+            world.at(READING, Due::Profiles);
+        }
         for (index, entry) in scene.device.iter().enumerate() {
             let mut device = SimDevice::new(&entry.file, &load(&entry.file)?, &entry.port, entry.serial.as_deref())?;
             for interface in &mut device.interfaces {
@@ -285,6 +290,12 @@ impl SimWorld {
                 let result = self.uinput(when).map(|()| format!("simulated pad {}", slot.number()));
                 self.ready.push_back(Ready::Other(Happening::Pad(when, slot, result)));
             }
+            Due::Profiles => {
+                if self.profiles.read() {
+                    let all = self.profiles.all();
+                    self.ready.push_back(Ready::Other(Happening::Profiles(when, all, false)));
+                }
+            }
             Due::Keys(slot) => {
                 let result = self.uinput(when).map(|()| format!("simulated keys {}", slot.number()));
                 self.ready.push_back(Ready::Other(Happening::Keys(when, slot, result)));
@@ -377,6 +388,7 @@ impl SimWorld {
             // A scene goes by its own times: this is for recordings beside it.
             Order::Tape(order) => self.ready.push_back(Ready::Other(Happening::Tape(now, order))),
             Order::Stop => self.ready.push_back(Ready::Other(Happening::End)),
+            Order::Paper(_) => {}
             Order::Hand { node, part, act } => {
                 let Some((device, interface)) = self.owner(node) else { return };
                 let part = usize::from(part);

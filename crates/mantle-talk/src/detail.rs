@@ -52,6 +52,12 @@ pub struct SlotDetail {
     pub pad_node: String,
     /// What it types beside the pad; none if it types nothing.
     pub keys: Option<KeysView>,
+    /// The layers of its profile: names, what is held for them, and whether that switches them.
+    pub layers: Vec<(String, String, bool)>,
+    /// The person's notes in the profile.
+    pub notes: String,
+    /// What trying the pad has found so far, if it is tried.
+    pub trial: Option<TrialView>,
     /// Help for assigning a control inside a game.
     pub helping: Option<HelpView>,
     /// Rumble asked for by a game: strong, weak.
@@ -210,6 +216,25 @@ pub struct CaptureView {
     pub unclear: Option<String>,
 }
 
+/// What trying a pad has found so far.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct TrialView {
+    /// Seconds since it began.
+    pub seconds: u32,
+    /// The outlines of the left and the right stick: points in shares of full travel, X to the right and Y down.
+    pub outlines: [Vec<(f32, f32)>; 2],
+    /// How far each stick goes at least and at most, and how far it is off a circle on the average, as a share; none
+    /// until it has been rolled round.
+    pub roundness: [Option<(f32, f32, f32)>; 2],
+    /// How far each trigger went, from and to, of 255.
+    pub travels: [Option<(i32, i32)>; 2],
+    /// Left stick X, Y, right stick X, Y, left and right trigger: how far it went to and fro while nobody touched it,
+    /// within the last minute, as a share of full travel, and in how many seconds that was seen.
+    pub drifts: [(f32, u32); 6],
+    /// What has been off its rest for ten seconds without a move.
+    pub stuck: Vec<Target>,
+}
+
 /// What a slot types.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct KeysView {
@@ -245,6 +270,8 @@ pub struct BindingRow {
     pub target: Target,
     /// Its sources in words.
     pub sources: Vec<String>,
+    /// What each does beyond the plain, in words, and which device it is on.
+    pub how: Vec<(String, String)>,
     /// The same as a profile names them, and where each is said: a layer, and a place in a file, or that it is guessed.
     pub said: Vec<(String, String, String)>,
     /// Its number as games count.

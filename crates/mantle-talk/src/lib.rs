@@ -24,7 +24,7 @@ mod rollcall;
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{
     BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, KeysView, NodeRow,
-    SlotDetail,
+    SlotDetail, TrialView,
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
@@ -41,7 +41,7 @@ pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::table::CalibrationStep;
 pub use mantle_core::time::Micros;
-pub use order::{DRIVER_OF_RECORDINGS, HandKey, HandMove, Order, Play, TapeOrder, Watch};
+pub use order::{DRIVER_OF_RECORDINGS, HandKey, HandMove, Order, Paper, Play, TapeOrder, Watch};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 pub use rollcall::{CallState, HeardView, RollCallView};
 

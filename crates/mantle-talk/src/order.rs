@@ -96,6 +96,17 @@ pub enum TapeOrder {
     Play(NodeId, Play),
 }
 
+/// What can be put on paper, of the slot that is seen.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Paper {
+    /// The layout card.
+    Card,
+    /// The response curves.
+    Curves,
+    /// What trying the pad has found.
+    Results,
+}
+
 /// What the screen asks of the engine.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum Order {
@@ -120,6 +131,8 @@ pub enum Order {
     Record(NodeId, bool),
     /// Recordings that play as devices.
     Tape(TapeOrder),
+    /// Something of what is seen goes on paper; whoever has the screen does it.
+    Paper(Paper),
     /// End: pads are taken away and everything is undone.
     Stop,
 }

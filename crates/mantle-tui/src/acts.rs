@@ -67,6 +67,10 @@ impl App {
                 }
                 _ => self.message = Some("no slot is chosen".into()),
             },
+            Intent::Paper => match self.paper() {
+                Some(paper) => self.orders.push(Order::Paper(paper)),
+                None => self.message = Some("cards, curves and results are of a slot: B, F, P".into()),
+            },
             Intent::TypeHere => self.command(Command::TypeHere(!self.snapshot.types_here), Then::Nothing),
             Intent::LetType => self.let_type(),
             Intent::LeaveToGame => match self.device().map(|device| (device.id, device.left)) {

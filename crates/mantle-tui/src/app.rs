@@ -110,6 +110,8 @@ pub struct App {
     pub(crate) knob: Knob,
     /// The slot of which only one control is sent.
     pub(crate) helped: Option<SlotNumber>,
+    /// The slot whose pad is tried.
+    pub(crate) tried: Option<SlotNumber>,
     /// How something will feel once it is saved.
     pub(crate) pending_feel: Option<(SlotNumber, Shaped, Shape)>,
     /// The part whose controls the engine looks at.
@@ -154,6 +156,7 @@ impl App {
             shaped: 0,
             knob: Knob::DeadZone,
             helped: None,
+            tried: None,
             pending_feel: None,
             looked_at: None,
             marked: Vec::new(),
@@ -179,6 +182,11 @@ impl App {
     /// What the engine is to be told.
     pub fn take_orders(&mut self) -> Vec<Order> {
         std::mem::take(&mut self.orders)
+    }
+
+    /// Something that was done elsewhere is said.
+    pub fn say(&mut self, text: String) {
+        self.message = Some(text);
     }
 
     /// How long to wait for something before [`App::handle_quiet`].
@@ -247,6 +255,7 @@ impl App {
         self.frozen = self.frozen.take().filter(|frozen| seen && Some(frozen.node) == node);
         self.look_at_controls();
         self.send_all_again();
+        self.try_seen_pad();
         if watch != self.watch {
             self.watch = watch;
             self.orders.push(Order::Watch(watch));

@@ -47,6 +47,8 @@ pub enum PadKey {
     Before,
     /// Only the chosen one is sent, or all again.
     Only,
+    /// What has been seen of the pad so far is forgotten.
+    Again,
     /// The chosen one is pressed by itself in five seconds.
     Press,
 }

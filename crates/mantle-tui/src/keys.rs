@@ -39,6 +39,8 @@ pub enum Intent {
     LetType,
     /// Keys are typed although this screen may have the keyboard, or not.
     TypeHere,
+    /// What is seen goes on paper.
+    Paper,
     /// Leave the chosen device to the game, or take that back.
     LeaveToGame,
     /// What nothing uses of a held keyboard goes to the system, or not.
@@ -221,7 +223,7 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 29] = [
+const ACTIONS: [Key; 30] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('r', "r", Intent::Record, "record", true),
@@ -243,6 +245,7 @@ const ACTIONS: [Key; 29] = [
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
     letter('k', "k", Intent::PassOn, "unused keys", true),
+    letter('X', "X", Intent::Paper, "on paper", true),
     letter('A', "A", Intent::LetType, "let it type", true),
     letter('T', "T", Intent::TypeHere, "type here too", true),
     letter('L', "L", Intent::PauseSlot, "pause the slot", false),
@@ -274,11 +277,12 @@ const CONTROLS: [Key; 2] = [
 ];
 
 /// What helps to assign controls inside a game.
-const PAD: [Key; 4] = [
+const PAD: [Key; 5] = [
     key(KeyCode::Tab, "Tab", Intent::Pad(PadKey::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Pad(PadKey::Before), "the one before", false),
     key(KeyCode::Enter, "Enter", Intent::Pad(PadKey::Press), "press it in 5 s", true),
     letter('s', "s", Intent::Pad(PadKey::Only), "send only it", true),
+    letter('z', "z", Intent::Pad(PadKey::Again), "try it anew", true),
 ];
 
 /// What changes the feel, in its own view.

@@ -65,6 +65,8 @@ pub enum Wake {
     Snapshot,
     /// The terminal says something.
     Terminal(Event),
+    /// Something was done elsewhere, for the person to read.
+    Said(String),
     /// The engine, or the system, wants us to end.
     Stop,
 }
@@ -147,6 +149,10 @@ pub fn run(
                 }
                 Wake::Terminal(event) => {
                     app.handle_event(&event);
+                    draw = true;
+                }
+                Wake::Said(text) => {
+                    app.say(text);
                     draw = true;
                 }
                 Wake::Stop => return Ok(Outcome::Stopped),

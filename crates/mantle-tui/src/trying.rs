@@ -2,7 +2,7 @@
 
 use crate::app::{App, Row, Then, View};
 use crate::keys::PadKey;
-use mantle_talk::{Command, Detail, HelpView, SlotNumber, Stage};
+use mantle_talk::{Command, Detail, HelpView, Paper, SlotNumber, Stage};
 
 impl App {
     /// The slot whose pad is seen.
@@ -10,6 +10,23 @@ impl App {
         match self.row {
             Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == Stage::Pad => Some(slot),
             _ => None,
+        }
+    }
+
+    /// What of the view that is seen can be put on paper.
+    pub(crate) fn paper(&self) -> Option<Paper> {
+        let seen = |slot: Option<SlotNumber>, paper| slot.map(|_| paper);
+        seen(self.bound_slot(), Paper::Card)
+            .or_else(|| seen(self.felt_slot(), Paper::Curves))
+            .or_else(|| seen(self.tried_slot(), Paper::Results))
+    }
+
+    /// The pad that is seen is tried, and no other one.
+    pub(crate) fn try_seen_pad(&mut self) {
+        let wanted = self.tried_slot();
+        if wanted != self.tried {
+            self.tried = wanted;
+            self.command(Command::TryPad { slot: wanted, again: false }, Then::Nothing);
         }
     }
 
@@ -34,6 +51,7 @@ impl App {
                 self.helped = (!same).then_some(slot);
                 self.command(Command::SendOnly { slot, target: (!same).then_some(target) }, Then::Nothing);
             }
+            PadKey::Again => self.command(Command::TryPad { slot: Some(slot), again: true }, Then::Nothing),
             PadKey::Press => self.command(Command::PressFor { slot, target }, Then::Nothing),
         }
     }

@@ -49,6 +49,10 @@ pub enum Verb {
         #[command(subcommand)]
         act: ProfileVerb,
     },
+    /// Draw the layout card of a profile on a device, as SVG and PDF: what the game prints, and where that is
+    Card(DrawArgs),
+    /// Draw the response curves of a profile, as SVG and PDF
+    Curves(DrawArgs),
     /// Put sheets, profiles and cards into one file, to pass on
     Pack(PackArgs),
     /// Say what is in such a file, and take it out
@@ -253,6 +257,19 @@ pub enum ProfileVerb {
         /// The other
         other: String,
     },
+}
+
+/// Arguments of `card` and `curves`.
+#[derive(Args, Debug)]
+pub struct DrawArgs {
+    /// The profile: its name, a file, one of the demo's (garden, ferry, crane, parade), or plain
+    pub profile: String,
+    /// The device: a node's path, VENDOR:PRODUCT in hex or a part of its name; a recording; or one of the demo's devices
+    #[arg(long, value_name = "DEVICE")]
+    pub on: String,
+    /// Into this directory instead of the one where you are
+    #[arg(long, value_name = "DIRECTORY")]
+    pub into: Option<PathBuf>,
 }
 
 /// Arguments of `pack`.

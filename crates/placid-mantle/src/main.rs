@@ -3,12 +3,14 @@
 
 mod args;
 mod demo;
+mod draw;
 mod exit;
 mod frames;
 mod home;
 mod inspect;
 mod list;
 mod pack;
+mod paper;
 mod profile;
 mod record;
 mod replay;
@@ -35,6 +37,8 @@ fn main() -> ExitCode {
                 Exit::Failed
             }
         },
+        Verb::Card(args) => draw::run(&args, mantle_talk::Paper::Card),
+        Verb::Curves(args) => draw::run(&args, mantle_talk::Paper::Curves),
         Verb::Profile { act } => profile::run(&act),
         Verb::Pack(args) => pack::pack(&args),
         Verb::Unpack(args) => pack::unpack(&args),

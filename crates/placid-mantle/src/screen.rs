@@ -3,6 +3,7 @@
 
 use crate::args::{Fail, ScreenArgs};
 use crate::exit::{Exit, refuse};
+use crate::paper::{self, Subject};
 use crate::tape::Tape;
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::control::Sheet;
@@ -11,10 +12,11 @@ use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, World};
 use mantle_sim::Alongside;
-use mantle_talk::{FindOrder, Header, HistoryRequest, Order, Watch};
+use mantle_talk::{Detail, FindOrder, Header, HistoryRequest, Order, Paper, Snapshot, Watch};
 use mantle_tui::{Outcome, Wake};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
+use std::cell::RefCell;
 use std::sync::Arc;
 use std::sync::mpsc::{Sender, channel};
 
@@ -51,16 +53,24 @@ pub fn run<W: World + Send>(
             mantle_engine::run(&mut world, &mut table, &mut clerk);
         });
         let ends_engine = EndsEngine(give.clone());
+        let said = wakes_in.clone();
         mantle_tui::watch_terminal(wakes_in);
+        let seen: RefCell<Option<Arc<Snapshot>>> = RefCell::new(None);
         let newest = || {
             let snapshot = mailbox.take().map(|snapshot| {
                 assert!(fail != Some(Fail::Screen) || snapshot.slots.is_empty(), "the screen was asked to fail");
                 if args.piped { Arc::new(piped(&*snapshot)) } else { snapshot }
             });
+            if let Some(snapshot) = &snapshot {
+                seen.replace(Some(snapshot.clone()));
+            }
             let histories = mailbox.take_histories();
             (snapshot, if args.piped { piped(&histories) } else { histories })
         };
-        let outcome = mantle_tui::run(look, &wakes, newest, |order| give.give(order));
+        let outcome = mantle_tui::run(look, &wakes, newest, |order| match order {
+            Order::Paper(what) => put_on_paper(what, seen.borrow().as_deref(), said.clone()),
+            other => give.give(other),
+        });
         drop(ends_engine);
         match (outcome, engine.join()) {
             (Ok(outcome), Ok(())) => Ok(outcome),
@@ -75,6 +85,27 @@ pub fn run<W: World + Send>(
             Exit::Failed
         }
     }
+}
+
+/// Puts what is seen on paper, on a thread of its own, and says what came of it.
+fn put_on_paper(what: Paper, seen: Option<&Snapshot>, said: Sender<Wake>) {
+    let Some(snapshot) = seen else { return };
+    let Detail::Slot(detail) = &snapshot.detail else { return };
+    let profile = snapshot.slots.iter().find(|slot| slot.number == detail.number).map(|slot| slot.profile.clone());
+    let subject = Subject { profile: profile.unwrap_or_default(), detail: (**detail).clone() };
+    std::thread::spawn(move || {
+        let none = || "there is no home to put papers in".to_owned();
+        let done = paper::directory().ok_or_else(none).and_then(|directory| subject.write(what, &directory));
+        let text = match done {
+            Ok(files) => match files.as_slice() {
+                [first, ..] => format!("on paper, as PDF and SVG: {}", first.display()),
+                [] => "there is nothing to put on paper".into(),
+            },
+            Err(why) => why,
+        };
+        // If nobody is there any more to read it, it is on paper all the same.
+        let _ = said.send(Wake::Said(text));
+    });
 }
 
 /// Ends the screen when the engine's thread ends, by itself or by a panic.

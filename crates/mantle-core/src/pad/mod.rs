@@ -4,11 +4,13 @@ mod common;
 mod seen;
 mod stroke;
 mod target;
+mod trial;
 
 pub use common::{ABS_INFO, AbsInfo, EVENTS, Events, KEYS, PadIdentity, PadState, TRIGGER_FULL, game_index, identity};
 pub use seen::Seen;
 pub use stroke::{Stroke, StrokeAct, Wish};
 pub use target::{TARGETS, Target};
+pub use trial::{DIRECTIONS, Outline, SECONDS, Trial};
 
 use serde::{Deserialize, Serialize};
 

@@ -108,8 +108,11 @@ impl Table {
     }
 
     pub(super) fn update_listens(&mut self) {
-        self.listens =
-            self.capturing.is_some() || self.calling.is_some() || self.looking.is_some() || self.measuring.is_some();
+        self.listens = self.capturing.is_some()
+            || self.calling.is_some()
+            || self.looking.is_some()
+            || self.measuring.is_some()
+            || self.trying.is_some();
     }
 
     /// Begins a calibration.

@@ -86,6 +86,7 @@ impl Table {
             Command::PressFor { slot, target } => {
                 self.help(now, slot, Some(Assist::Press(target, now.after(AFTER)))).map(|()| None)
             }
+            Command::TryPad { slot, again } => self.try_pad(now, slot, again).map(|()| None),
             Command::LookAt(what) => self.look_at(what).map(|()| None),
             Command::Calibrate { device, part } => self.calibrate(now, device, part).map(|()| None),
             Command::StepCalibration(step) => self.step_calibration(now, step),

@@ -37,7 +37,7 @@ use crate::control::{Calibration, Layout, Sheet};
 use crate::cover::Cover;
 use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
-use crate::pad::{Events, PadKind, Stroke, Target};
+use crate::pad::{Events, PadKind, Stroke, Target, Trial};
 use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
 use crate::session::{Counter, Session};
 use crate::slot::{Remembered, RememberedSlot, SLOTS, SlotNumber};
@@ -240,7 +240,9 @@ pub struct Table {
     calibrated: Vec<(crate::device::Key, Vec<(String, Calibration)>)>,
     /// A stick or trigger that is measured.
     measuring: Option<Box<tuning::Measuring>>,
-    /// Whether any of the four goes on.
+    /// A pad that is tried.
+    trying: Option<Box<(SlotNumber, Trial)>>,
+    /// Whether any of the five goes on.
     listens: bool,
     /// Whether any slot types, or hears wishes.
     types: bool,
@@ -294,6 +296,7 @@ impl Table {
             calling: None,
             looking: None,
             measuring: None,
+            trying: None,
             calibrated: settings.remembered.calibrated,
             listens: false,
             types: false,

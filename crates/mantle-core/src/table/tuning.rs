@@ -5,6 +5,7 @@ use crate::binding::{Change, ProfileAct};
 use crate::command::CommandNumber;
 use crate::device::NodeId;
 use crate::feel::{Feel, Knob, Measure, Setting, Shaped};
+use crate::pad::{Seen, Trial};
 use crate::path::Mark;
 use crate::session::Assist;
 use crate::slot::SlotNumber;
@@ -165,9 +166,40 @@ impl Table {
         Ok(())
     }
 
+    /// A slot's pad is tried from now on, or none is; `again` forgets what has been seen of it so far.
+    pub(super) fn try_pad(&mut self, now: Micros, number: Option<SlotNumber>, again: bool) -> Result<(), String> {
+        let going = self.trying.as_ref().map(|trying| trying.0);
+        if let Some(number) = number {
+            let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+            if again {
+                slot.session.seen = Seen::default();
+            }
+        }
+        if again || going != number {
+            self.trying = number.map(|number| Box::new((number, Trial::new(now))));
+        }
+        self.update_listens();
+        Ok(())
+    }
+
+    /// A pad that is tried, and what has been found so far.
+    #[must_use]
+    pub fn trying(&self) -> Option<(SlotNumber, &Trial)> {
+        self.trying.as_deref().map(|(number, trial)| (*number, trial))
+    }
+
+    fn hear_trial(&mut self, now: Micros) {
+        let Some((number, trial)) = self.trying.as_deref_mut() else { return };
+        if let Some(slot) = &self.slots[number.index()] {
+            let [lx, ly, rx, ry, left, right, ..] = slot.session.before_feel().lanes;
+            trial.handle(now, slot.session.state(), &[lx, ly, rx, ry, left, right]);
+        }
+    }
+
     /// Whatever looks on while reports come.
     pub(super) fn hear_all(&mut self, now: Micros, node: NodeId) {
         self.hear_measuring(now);
+        self.hear_trial(now);
         self.hear_looking(now, node);
     }
 }

@@ -3,7 +3,7 @@
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, strokes};
 use crate::board::wrap;
-use mantle_talk::{SlotDetail, SlotRow};
+use mantle_talk::{SlotDetail, SlotRow, TrialView};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -88,7 +88,40 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
     let name = detail.devices.iter().map(|device| device.name.as_str()).collect::<Vec<_>>().join(" + ");
     ui.text(right.x, right.y, right.width, ui.theme.strong, &name);
     facts(ui, Rect { y: area.bottom() - 3, height: 2, ..right }, row, detail);
-    controls::draw(ui, Rect { y: right.y + 2, height: right.height.saturating_sub(7), ..right }, in_hand);
+    let tried = detail.trial.as_ref().map_or(0, |_| TRIAL + 1);
+    if let Some(trial) = &detail.trial {
+        measured(ui, Rect { y: area.bottom() - 4 - TRIAL, height: TRIAL, ..right }, trial);
+    }
+    controls::draw(ui, Rect { y: right.y + 2, height: right.height.saturating_sub(7 + tried), ..right }, in_hand);
+}
+
+/// Lines that what was measured takes.
+const TRIAL: u16 = 5;
+
+/// How round the sticks are, how far the triggers go, how all of them drift.
+fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
+    let theme = ui.theme;
+    ui.text(area.x, area.y, area.width, theme.quiet, "roll each stick round, pull each trigger, then hands off");
+    let drift = |axes: &[usize]| {
+        let seconds = axes.iter().map(|at| trial.drifts[*at].1).min().unwrap_or(0);
+        let most = axes.iter().map(|at| trial.drifts[*at].0).fold(0.0, f32::max);
+        if seconds == 0 { String::new() } else { format!(", drift {:.1} % in {seconds} s", most * 100.0) }
+    };
+    for (line, (name, round, axes)) in
+        [("left stick", trial.roundness[0], [0, 1]), ("right stick", trial.roundness[1], [2, 3])]
+            .into_iter()
+            .enumerate()
+    {
+        let found = match round {
+            Some((least, most, off)) => format!("{least:.2} to {most:.2}, {:.1} % off a circle", off * 100.0),
+            None => "not rolled round yet".into(),
+        };
+        ui.pair(area, 1 + line as u16, name, &format!("{found}{}", drift(&axes)));
+    }
+    for (line, (name, axis)) in [("left trigger", 4), ("right trigger", 5)].into_iter().enumerate() {
+        let found = trial.travels[line].map_or("nothing yet".into(), |(low, high)| format!("{low} to {high} of 255"));
+        ui.pair(area, 3 + line as u16, name, &format!("{found}{}", drift(&[axis])));
+    }
 }
 
 /// What the system calls the pad, and what a game asks of it.

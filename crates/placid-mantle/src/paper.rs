@@ -1,0 +1,215 @@
+//! What goes on paper: from a slot as it is seen, into files that are new.
+
+use mantle_draw::{Card, CardLayer, CardRow, CardSource, Curves, Page, ResultLine, Results};
+use mantle_talk::{Paper, SlotDetail, TARGETS, Target, TrialView};
+use serde_json::{Value, json};
+use std::path::{Path, PathBuf};
+
+/// So many names are tried for a file.
+const NAMES: u32 = 1000;
+
+/// What is known of a slot that goes on paper.
+#[derive(Clone, Debug)]
+pub struct Subject {
+    /// Its profile.
+    pub profile: String,
+    /// The slot, closely.
+    pub detail: SlotDetail,
+}
+
+impl Subject {
+    fn device(&self) -> String {
+        self.detail.devices.iter().map(|device| device.name.as_str()).collect::<Vec<_>>().join(" and ")
+    }
+
+    /// The layout card.
+    pub fn card(&self) -> Card {
+        let several = self.detail.devices.len() > 1;
+        let rows = self.detail.bindings.iter().map(|row| {
+            let sources = row.said.iter().zip(&row.how).map(|((control, layer, _), (how, device))| CardSource {
+                control: if several { format!("{device}: {control}") } else { control.clone() },
+                layer: layer.clone(),
+                how: how.clone(),
+            });
+            CardRow {
+                target: row.target.name().into(),
+                prompt: row.prompt.clone(),
+                action: row.action.clone(),
+                sources: sources.collect(),
+            }
+        });
+        let layers = self.detail.layers.iter();
+        Card {
+            profile: self.profile.clone(),
+            device: self.device(),
+            notes: self.detail.notes.clone(),
+            layers: layers
+                .map(|(name, hold, toggle)| CardLayer { name: name.clone(), hold: hold.clone(), toggle: *toggle })
+                .collect(),
+            rows: rows.collect(),
+        }
+    }
+
+    /// What trying its pad has found.
+    pub fn results(&self) -> Results {
+        let bound: Vec<_> = self.detail.bindings.iter().filter(|row| is_tried(row.target, &row.sources)).collect();
+        let seen = bound.iter().filter(|row| row.seen).count();
+        let trial = self.detail.trial.as_ref();
+        let stuck: Vec<&str> = trial.iter().flat_map(|trial| &trial.stuck).map(|target| target.name()).collect();
+        let mut lines: Vec<ResultLine> = Vec::new();
+        let mut say =
+            |what: String, passed: Option<bool>, found: String| lines.push(ResultLine { what, passed, found });
+        for row in &bound {
+            let found = if row.seen { "seen from rest to full and back" } else { "not seen to full and back" };
+            say(row.target.name().into(), Some(row.seen), found.into());
+        }
+        let found = if stuck.is_empty() { "nothing".into() } else { stuck.join(", ") };
+        say("stuck".into(), Some(stuck.is_empty()), found);
+        if let Some(trial) = trial {
+            measured(trial, &mut say);
+        }
+        let verdict = match (seen == bound.len() && !bound.is_empty(), stuck.is_empty()) {
+            (true, true) => format!("✓ passed: all {seen} seen from rest to full and back, nothing stuck"),
+            (true, false) => format!("✗ {} stuck", stuck.join(", ")),
+            (false, _) => format!("✗ not yet: {seen} of {} seen from rest to full and back", bound.len()),
+        };
+        let named = |at: usize, name: &str| (name.to_owned(), trial.map_or(Vec::new(), |one| one.outlines[at].clone()));
+        Results {
+            device: self.device(),
+            slot: format!("{}, profile {}", self.detail.number, self.profile),
+            verdict,
+            lines,
+            outlines: if trial.is_some() { vec![named(0, "left stick"), named(1, "right stick")] } else { Vec::new() },
+        }
+    }
+
+    /// The same for programs.
+    pub fn results_json(&self) -> Value {
+        let results = self.results();
+        let line = |line: &ResultLine| json!({ "what": line.what, "passed": line.passed, "found": line.found });
+        let mut out = json!({
+            "version": 1,
+            "device": results.device,
+            "slot": self.detail.number.number(),
+            "profile": self.profile,
+            "passed": results.verdict.starts_with('✓'),
+            "verdict": results.verdict,
+            "lines": results.lines.iter().map(line).collect::<Vec<_>>(),
+        });
+        if let Some(trial) = &self.detail.trial {
+            let axes =
+                ["left stick X", "left stick Y", "right stick X", "right stick Y", "left trigger", "right trigger"];
+            let drifts = axes
+                .iter()
+                .zip(trial.drifts)
+                .map(|(name, (drift, seconds))| json!({ "what": name, "share": drift, "seconds": seconds }));
+            let round = |at: usize| {
+                trial.roundness[at].map(|(least, most, off)| json!({ "least": least, "most": most, "off": off }))
+            };
+            out["seconds"] = trial.seconds.into();
+            out["roundness"] = json!({ "left stick": round(0), "right stick": round(1) });
+            out["travel"] = json!({ "left trigger": trial.travels[0], "right trigger": trial.travels[1] });
+            out["drift"] = drifts.collect();
+            out["outlines"] = json!({ "left stick": trial.outlines[0], "right stick": trial.outlines[1] });
+        }
+        out
+    }
+
+    /// The same as lines.
+    pub fn results_text(&self) -> String {
+        let results = self.results();
+        let mut out = format!("{}\n{}\n{}\n\n", results.device, results.slot, results.verdict);
+        for line in &results.lines {
+            let sign = match line.passed {
+                Some(true) => "✓",
+                Some(false) => "✗",
+                None => " ",
+            };
+            out.push_str(&format!("{sign} {:24} {}\n", line.what, line.found));
+        }
+        out
+    }
+
+    fn pages(&self, what: Paper) -> Vec<Page> {
+        match what {
+            Paper::Card => self.card().pages(),
+            Paper::Curves => vec![Curves { profile: self.profile.clone(), feel: self.detail.feel.feel }.page()],
+            Paper::Results => self.results().pages(),
+        }
+    }
+
+    /// Writes it as SVG, one file a page, and as PDF; results as text and JSON as well. Returns the files.
+    ///
+    /// # Errors
+    /// In words, which file could not be written and why.
+    pub fn write(&self, what: Paper, directory: &Path) -> Result<Vec<PathBuf>, String> {
+        let said = |path: &Path, error: std::io::Error| format!("{}: {error}", path.display());
+        std::fs::create_dir_all(directory).map_err(|error| said(directory, error))?;
+        let word = match what {
+            Paper::Card => "card",
+            Paper::Curves => "curves",
+            Paper::Results => "results",
+        };
+        let stem = mantle_core::file_stem(&format!("{} {}", self.profile, self.device()), "slot");
+        let named = |number: u32| if number == 1 { stem.clone() } else { format!("{stem}-{number}") };
+        let taken =
+            |name: &String| ["pdf", "svg"].iter().any(|end| directory.join(format!("{name}.{word}.{end}")).exists());
+        let name = (1..NAMES).map(named).find(|name| !taken(name));
+        let name = name.ok_or_else(|| format!("{}: there are too many files of that name", directory.display()))?;
+        let pages = self.pages(what);
+        let mut files: Vec<(String, Vec<u8>)> = Vec::new();
+        files.push((format!("{name}.{word}.pdf"), mantle_draw::pdf(&format!("{}: {word}", self.profile), &pages)));
+        for (at, page) in pages.iter().enumerate() {
+            let number = if at == 0 { String::new() } else { format!("-page-{}", at + 1) };
+            files.push((format!("{name}{number}.{word}.svg"), mantle_draw::svg(page).into_bytes()));
+        }
+        if what == Paper::Results {
+            files.push((format!("{name}.{word}.txt"), self.results_text().into_bytes()));
+            let text = serde_json::to_string_pretty(&self.results_json()).unwrap_or_default() + "\n";
+            files.push((format!("{name}.{word}.json"), text.into_bytes()));
+        }
+        let mut written = Vec::new();
+        for (file, bytes) in files {
+            let path = directory.join(file);
+            mantle_files::save(&path, &bytes).map_err(|error| said(&path, error))?;
+            written.push(path);
+        }
+        Ok(written)
+    }
+}
+
+/// Whether a target is among those that are tried: one of the pad's, with something that plays it.
+fn is_tried(target: Target, sources: &[String]) -> bool {
+    TARGETS.contains(&target) && !sources.is_empty()
+}
+
+/// What was measured, in words.
+fn measured(trial: &TrialView, say: &mut impl FnMut(String, Option<bool>, String)) {
+    for (name, round) in ["left stick", "right stick"].into_iter().zip(trial.roundness) {
+        let found = match round {
+            Some((least, most, off)) => format!("{least:.2} to {most:.2} of full, {:.1} % off a circle", off * 100.0),
+            None => "not rolled round yet".into(),
+        };
+        say(format!("{name}: outline"), None, found);
+    }
+    for (name, travel) in ["left trigger", "right trigger"].into_iter().zip(trial.travels) {
+        let found = travel.map_or("nothing came yet".into(), |(low, high)| format!("from {low} to {high} of 255"));
+        say(format!("{name}: travel"), None, found);
+    }
+    let groups: [(&str, &[usize]); 4] =
+        [("left stick", &[0, 1]), ("right stick", &[2, 3]), ("left trigger", &[4]), ("right trigger", &[5])];
+    for (name, axes) in groups {
+        let drift = axes.iter().map(|at| trial.drifts[*at].0).fold(0.0, f32::max);
+        let seconds = axes.iter().map(|at| trial.drifts[*at].1).min().unwrap_or(0);
+        let found = match seconds {
+            0 => "not let go for a second yet".into(),
+            seconds => format!("{:.1} % to and fro at rest, seen in {seconds} of the last 60 s", drift * 100.0),
+        };
+        say(format!("{name}: drift"), None, found);
+    }
+}
+
+/// Where what comes from the screen goes; none without a home.
+pub fn directory() -> Option<PathBuf> {
+    Some(mantle_files::state_directory()?.join("paper"))
+}
