@@ -58,6 +58,18 @@ fn subject(args: &DrawArgs) -> Result<Subject, String> {
     Ok(Subject { profile: profile.name.clone(), detail })
 }
 
+/// The first part of a device that somebody means.
+pub fn part(wanted: &str) -> Result<mantle_core::control::PartLayout, String> {
+    let mut table = Table::new(Settings { sheets: crate::home::open().sheets, ..Settings::default() });
+    for facts in device(wanted)? {
+        table.handle_arrived(Micros(1), facts);
+    }
+    let source = table.devices().next().and_then(|device| table.source(*device.sources.first()?));
+    let layout = source.and_then(|source| source.layout());
+    let part = layout.and_then(|layout| layout.parts.first().cloned());
+    part.ok_or_else(|| format!("{wanted} has no controls"))
+}
+
 fn place(table: &mut Table, now: Micros, device: DeviceId, part: u8, profile: &str) -> Result<(), String> {
     let slot = SlotNumber::from_index(0).ok_or("no slot")?;
     let command = Command::Place { device, part, slot, kind: PadKind::Common, profile: profile.into() };
@@ -86,8 +98,9 @@ fn profile(wanted: &str, known: &[Arc<Profile>]) -> Result<Arc<Profile>, String>
     if let Some(profile) = shipped::profile(wanted) {
         return Ok(Arc::new(profile));
     }
-    let names: Vec<&str> = known.iter().map(|profile| profile.name.as_str()).collect();
-    Err(format!("{wanted} is neither a profile nor a file; there are plain {}", names.join(" ")))
+    let own = known.iter().map(|profile| profile.name.clone());
+    let names: Vec<String> = std::iter::once(PLAIN.to_owned()).chain(own).chain(shipped::profile_names()).collect();
+    Err(format!("{wanted} is neither a profile nor a file; there are {}", names.join(", ")))
 }
 
 /// A device that is connected, a recording of one, or one of the demo's.

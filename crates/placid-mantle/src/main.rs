@@ -37,6 +37,10 @@ fn main() -> ExitCode {
                 Exit::Failed
             }
         },
+        Verb::Mapping => {
+            println!("{}", mantle_files::mapping::line(&mantle_core::pad::identity(), "Placid Mantle pad"));
+            Exit::Fine
+        }
         Verb::Card(args) => draw::run(&args, mantle_talk::Paper::Card),
         Verb::Curves(args) => draw::run(&args, mantle_talk::Paper::Curves),
         Verb::Profile { act } => profile::run(&act),

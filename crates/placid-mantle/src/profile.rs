@@ -1,8 +1,11 @@
 //! `profile`: profiles as files.
 
-use crate::args::ProfileVerb;
+use crate::args::{FeelStep, ProfileVerb};
 use crate::exit::{Exit, refuse};
-use mantle_files::profile::{Keeper, Shelf, read_directory};
+use mantle_core::binding::{Change, ProfileAct};
+use mantle_core::feel::{Knob, Shaped};
+use mantle_core::pad::Target;
+use mantle_files::profile::{From, Keeper, Shelf, TEMPLATES, read_directory};
 use std::path::Path;
 
 /// Does something with the profiles of this account.
@@ -33,8 +36,29 @@ fn done(shelf: &Shelf, config: &Path, act: &ProfileVerb) -> Result<(), String> {
                 println!("There are none yet in {}.", shelf.keeper.profiles.display());
             }
         }
-        ProfileVerb::New { name } => println!("{name} is made: {}", shelf.make(name, None)?.display()),
-        ProfileVerb::Copy { from, to } => println!("{to} is made: {}", shelf.make(to, Some(from))?.display()),
+        ProfileVerb::New { name, like } => {
+            println!("{name} is made: {}", shelf.make(name, From::Template(like))?.display());
+        }
+        ProfileVerb::Templates => TEMPLATES.iter().for_each(|(name, what, _)| println!("{name:12} {what}")),
+        ProfileVerb::Targets => Target::all().for_each(|target| println!("{}", target.name())),
+        ProfileVerb::Import { file, name } => import(shelf, file, name.as_deref())?,
+        ProfileVerb::FromMapping { line, name, on } => {
+            let (changes, left) = mantle_files::mapping::read(line, &crate::draw::part(on)?)?;
+            let path = shelf.make(name, From::Nothing)?;
+            shelf.keeper.act(name, &path.display().to_string(), &ProfileAct::Change(changes))?;
+            println!("{name} is made: {}", path.display());
+            left.iter().for_each(|why| println!("left out: {why}"));
+        }
+        ProfileVerb::Export { name, file } => {
+            shelf.export(name, file)?;
+            println!("{name} is in {} as well.", file.display());
+        }
+        ProfileVerb::Feel { name, which, setting, step } => feel(shelf, name, which, setting, *step)?,
+        ProfileVerb::Back { name } => turn(shelf, name, &ProfileAct::Back)?,
+        ProfileVerb::Again { name } => turn(shelf, name, &ProfileAct::Again)?,
+        ProfileVerb::Copy { from, to } => {
+            println!("{to} is made: {}", shelf.make(to, From::Profile(from))?.display());
+        }
         ProfileVerb::Rename { from, to } => {
             shelf.rename(from, to)?;
             let moved = follow(config, from, to)?;
@@ -53,6 +77,58 @@ fn done(shelf: &Shelf, config: &Path, act: &ProfileVerb) -> Result<(), String> {
             }
         }
     }
+    Ok(())
+}
+
+/// Takes a profile in; what it would type is said.
+fn import(shelf: &Shelf, file: &Path, name: Option<&str>) -> Result<(), String> {
+    let shown = file.display().to_string();
+    let text = std::fs::read_to_string(file).map_err(|error| format!("{shown}: {error}"))?;
+    let read = mantle_files::profile::read(&shown, &text);
+    read.faults.iter().for_each(|fault| eprintln!("placid-mantle: {fault}"));
+    let profile = read.profile.ok_or_else(|| format!("{shown} is no profile"))?;
+    let name = name.unwrap_or(&profile.name);
+    let made =
+        shelf.make(name, From::Text(&text, &shown)).map_err(|why| format!("{why} (--as gives it another name)"))?;
+    println!("{name} is taken in: {}", made.display());
+    let strokes: Vec<&str> =
+        profile.strokes().into_iter().filter(|stroke| stroke.types()).map(|stroke| stroke.name()).collect();
+    if !strokes.is_empty() {
+        println!(
+            "It would type {}. Nothing of that is typed until you agree, in the Bindings view.",
+            strokes.join(", ")
+        );
+    }
+    Ok(())
+}
+
+/// Steps a setting of the feel.
+fn feel(shelf: &Shelf, name: &str, which: &str, setting: &str, step: FeelStep) -> Result<(), String> {
+    let profile = shelf.find(name)?;
+    let shaped = Shaped::ALL.into_iter().find(|shaped| shaped.name().eq_ignore_ascii_case(which.trim()));
+    let names: Vec<&str> = Shaped::ALL.iter().map(|shaped| shaped.name()).collect();
+    let shaped = shaped.ok_or_else(|| format!("there is no {which}; there are {}", names.join(", ")))?;
+    let shape = profile.feel.of(shaped);
+    let knobs = Knob::of(shaped, shape);
+    let known: Vec<String> = knobs.iter().map(|knob| knob.name()).collect();
+    let knob = knobs.into_iter().find(|knob| knob.name().eq_ignore_ascii_case(setting.trim()));
+    let knob = knob.ok_or_else(|| format!("the {} has no {setting}; there are {}", shaped.name(), known.join(", ")))?;
+    let change = match step {
+        FeelStep::More => knob.step(shape, true),
+        FeelStep::Less => knob.step(shape, false),
+        FeelStep::Usual => knob.usual(shape),
+    };
+    let act = ProfileAct::Change(vec![Change::Feel(shaped, change)]);
+    let after = shelf.keeper.act(name, &profile.origin, &act)?;
+    println!("{}: {} of the {}", knob.value(after.feel.of(shaped)), knob.name(), shaped.name());
+    Ok(())
+}
+
+/// Takes the last change back, or does it once more.
+fn turn(shelf: &Shelf, name: &str, act: &ProfileAct) -> Result<(), String> {
+    let origin = shelf.find(name)?.origin;
+    shelf.keeper.act(name, &origin, act)?;
+    println!("{name} is {}.", if *act == ProfileAct::Back { "as it was before" } else { "as it was made again" });
     Ok(())
 }
 

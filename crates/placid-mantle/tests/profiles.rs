@@ -47,3 +47,61 @@ fn profiles_are_handled_from_the_command_line() {
     let why = String::from_utf8_lossy(&refused.stderr).into_owned();
     assert!(!refused.status.success() && why.contains("there is no profile named crane; there are"), "{why}");
 }
+
+#[test]
+fn a_profile_is_begun_by_purpose_passed_on_and_taken_in() {
+    let directory = tempfile::tempdir().expect("a directory");
+    let home = directory.path();
+    assert!(says(home, &["templates"]).lines().count() == 6);
+    says(home, &["new", "walks", "--like", "keys-only"]);
+    let passed = home.join("passed.profile.toml").display().to_string();
+    says(home, &["export", "walks", &passed]);
+    let again = profile(home, &["export", "walks", &passed]);
+    assert!(String::from_utf8_lossy(&again.stderr).contains("nothing is written over"));
+    let taken = profile(home, &["import", &passed]);
+    assert!(String::from_utf8_lossy(&taken.stderr).contains("--as gives it another name"));
+    let said = says(home, &["import", &passed, "--as", "strolls"]);
+    assert!(said.contains("It would type") && said.contains("key W") && said.contains("until you agree"), "{said}");
+    assert!(says(home, &["compare", "walks", "strolls"]).contains("They play and feel alike."));
+    says(home, &["new", "rests"]);
+    assert!(says(home, &["compare", "walks", "rests"]).contains("key W: Y lower half | –"));
+    let targets = says(home, &["targets"]);
+    assert!(targets.starts_with("South\n") && targets.contains("\nmouse button left\n"));
+}
+
+#[test]
+fn scripts_step_the_feel_and_turn_between_old_and_new() {
+    let directory = tempfile::tempdir().expect("a directory");
+    let home = directory.path();
+    says(home, &["new", "ferry"]);
+    assert_eq!(
+        says(home, &["feel", "ferry", "left stick", "dead zone", "more"]),
+        "0.05: dead zone of the left stick\n"
+    );
+    assert_eq!(
+        says(home, &["feel", "ferry", "left stick", "dead zone", "more"]),
+        "0.06: dead zone of the left stick\n"
+    );
+    let path = home.join("config/placid-mantle/profiles/ferry.profile.toml");
+    let dead_zone = || std::fs::read_to_string(&path).expect("there").contains("0.06");
+    assert!(dead_zone());
+    says(home, &["back", "ferry"]);
+    assert!(!dead_zone(), "the old one");
+    says(home, &["again", "ferry"]);
+    assert!(dead_zone(), "and the new one");
+    let refused = profile(home, &["feel", "ferry", "left trigger", "gate", "more"]);
+    assert!(String::from_utf8_lossy(&refused.stderr).contains("the left trigger has no gate; there are dead zone"));
+}
+
+#[test]
+fn a_mapping_line_is_a_starting_point() {
+    let directory = tempfile::tempdir().expect("a directory");
+    let home = directory.path();
+    let line = "03000000091200000a02000000010000,Sample,a:b2,b:b1,leftx:a0,dpup:h0.1,paddle1:b3,platform:Linux,";
+    let said = says(home, &["from-mapping", line, "--as", "sample", "--on", "quay-pad"]);
+    assert!(said.contains("left out: paddle1:b3: our pad has no paddle1"), "{said}");
+    let text = std::fs::read_to_string(home.join("config/placid-mantle/profiles/sample.profile.toml")).expect("there");
+    assert!(text.contains("target = \"South\"\nsource = \"button 3\""), "{text}");
+    assert!(text.contains("target = \"left stick left\"\nsource = \"X lower half\""), "{text}");
+    assert!(!profile(home, &["from-mapping", "nonsense", "--as", "other", "--on", "quay-pad"]).status.success());
+}

@@ -123,11 +123,15 @@ impl Target {
         matches!(self, Self::Stroke(_))
     }
 
+    /// The controls of the pad, and behind them everything that is played beside it.
+    pub fn all() -> impl Iterator<Item = Self> {
+        TARGETS.into_iter().chain(Stroke::all().map(Self::Stroke))
+    }
+
     /// The one that is written so, of the pad or of the *keys* output.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
-        let pad = TARGETS.into_iter().find(|target| target.name().eq_ignore_ascii_case(name.trim()));
-        pad.or_else(|| Stroke::named(name).map(Self::Stroke))
+        Self::all().find(|target| target.name().eq_ignore_ascii_case(name.trim()))
     }
 
     /// Whether it takes a travel, not only a press: a stick's direction, a trigger, the pointer.

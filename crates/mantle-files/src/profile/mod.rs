@@ -8,10 +8,12 @@ mod feel;
 mod history;
 mod reader;
 mod shelf;
+mod templates;
 
 pub use edit::{change, new};
 pub use history::{Keeper, file_name};
-pub use shelf::Shelf;
+pub use shelf::{From, Shelf};
+pub use templates::{TEMPLATES, template};
 
 use crate::fault::FileFault;
 use crate::pointed::texts;

@@ -111,7 +111,7 @@ impl Reader<'_> {
     /// A table with a word of the person's for each target that has one.
     fn names_of(&mut self, at: &At<'_>, key: &str) -> Vec<(Target, String)> {
         let Some(at) = self.below(at, key) else { return Vec::new() };
-        let all: Vec<Target> = TARGETS.into_iter().chain(Stroke::all().map(Target::Stroke)).collect();
+        let all: Vec<Target> = Target::all().collect();
         let names: Vec<&str> = all.iter().map(|target| target.name()).collect();
         self.known(&at, &names);
         let mut out = Vec::new();

@@ -4,9 +4,22 @@
 use super::{ENDING, Keeper, change, file_name, new, read_directory};
 use crate::atomic::save;
 use mantle_core::binding::{Change, Named, Profile, ProfileAct, Rule};
-use mantle_core::pad::TARGETS;
+use mantle_core::pad::Target;
 use std::fs;
 use std::path::{Path, PathBuf};
+
+/// What a new profile is made from.
+#[derive(Clone, Copy, Debug)]
+pub enum From<'a> {
+    /// Nothing: it says nothing.
+    Nothing,
+    /// A profile that there is, by its name.
+    Profile(&'a str),
+    /// A template, by its name.
+    Template(&'a str),
+    /// A text, and where it comes from.
+    Text(&'a str, &'a str),
+}
 
 /// The profiles of a person, and where those go that are thrown away.
 #[derive(Clone, Debug)]
@@ -31,23 +44,41 @@ impl Shelf {
         profiles.into_iter().find(|profile| profile.name == name).ok_or(why)
     }
 
-    /// A new profile: one that says nothing, or a copy of another. Returns its file.
+    /// A new profile. Returns its file.
     ///
     /// # Errors
     /// The name is taken, or it cannot be saved.
-    pub fn make(&self, name: &str, from: Option<&str>) -> Result<PathBuf, String> {
+    pub fn make(&self, name: &str, from: From<'_>) -> Result<PathBuf, String> {
         self.free(name)?;
+        let named = |origin: &str, text: &str| {
+            change(origin, text, &[Change::Name(name.to_owned())]).map_err(|fault| fault.to_string())
+        };
         let text = match from {
-            None => new(name),
-            Some(from) => {
+            From::Nothing => new(name),
+            From::Template(from) => named(from, super::template(from)?)?,
+            From::Text(text, origin) => named(origin, text)?,
+            From::Profile(from) => {
                 let origin = self.find(from)?.origin;
                 let text = fs::read_to_string(&origin).map_err(|error| format!("{origin}: {error}"))?;
-                change(&origin, &text, &[Change::Name(name.to_owned())]).map_err(|fault| fault.to_string())?
+                named(&origin, &text)?
             }
         };
         let path = unused(&self.keeper.profiles, &file_name(name))?;
         save(&path, text.as_bytes()).map_err(|error| format!("{}: {error}", path.display()))?;
         Ok(path)
+    }
+
+    /// Copies a profile's file to another place, as it is.
+    ///
+    /// # Errors
+    /// There is no such profile, or something is there already.
+    pub fn export(&self, name: &str, to: &Path) -> Result<(), String> {
+        let origin = self.find(name)?.origin;
+        let text = fs::read(&origin).map_err(|error| format!("{origin}: {error}"))?;
+        if to.exists() {
+            return Err(format!("{}: something is there already; nothing is written over", to.display()));
+        }
+        save(to, &text).map_err(|error| format!("{}: {error}", to.display()))
     }
 
     /// Gives a profile another name; its file stays, and the change can be taken back.
@@ -143,7 +174,7 @@ fn differences(one: &Profile, other: &Profile) -> Vec<String> {
             };
             say(format!("layer {name}"), held(one), held(other));
         }
-        for target in TARGETS {
+        for target in Target::all() {
             let of = |profile: &Profile| {
                 let own =
                     profile.rules.iter().filter(|rule| rule.target == target && Some(rule.layer) == place(profile));
@@ -170,11 +201,16 @@ fn differences(one: &Profile, other: &Profile) -> Vec<String> {
             say(format!("feel of the {}", which.name()), short(one), short(other));
         }
     }
-    for target in TARGETS {
+    for target in Target::all() {
         let word = |word: Option<&str>| word.unwrap_or_default().to_owned();
         say(format!("{} is called", target.name()), word(one.action(target)), word(other.action(target)));
         say(format!("games print for {}", target.name()), word(one.prompt(target)), word(other.prompt(target)));
     }
+    let mouse = |profile: &Profile| {
+        let pace = profile.pace;
+        format!("{} counts a second, wheel {}, dead zone {:.2}", pace.speed, pace.wheel, pace.dead_zone)
+    };
+    say("mouse".into(), mouse(one), mouse(other));
     let rest = |profile: &Profile| format!("{:?}, turned {:?}, {:?}", profile.opposite, profile.turn, profile.combine);
     say("opposites, turns, several sources".into(), rest(one), rest(other));
     out
@@ -187,8 +223,6 @@ fn guessed(profile: &Profile) -> &'static str {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use mantle_core::pad::Target;
-
     fn shelf(directory: &Path) -> Shelf {
         let keeper = Keeper { profiles: directory.join("profiles"), past: directory.join("past") };
         Shelf { keeper, trash: directory.join("trash") }
@@ -198,13 +232,16 @@ mod tests {
     fn profiles_are_made_copied_renamed_and_thrown_away() {
         let directory = tempfile::tempdir().expect("a directory");
         let shelf = shelf(directory.path());
-        let path = shelf.make("night ferry", None).expect("made");
+        let path = shelf.make("night ferry", From::Nothing).expect("made");
         assert!(path.ends_with("night-ferry.profile.toml"), "{path:?}");
         let text = fs::read_to_string(&path).expect("it is there")
             + "# mine\n[[binding]]\ntarget = \"South\"\nsource = \"button 4\"\n";
         fs::write(&path, &text).expect("edited");
-        assert!(shelf.make("night ferry", None).is_err_and(|why| why.contains("already")), "nothing is written over");
-        let copy = shelf.make("crane", Some("night ferry")).expect("copied");
+        assert!(
+            shelf.make("night ferry", From::Nothing).is_err_and(|why| why.contains("already")),
+            "nothing is written over"
+        );
+        let copy = shelf.make("crane", From::Profile("night ferry")).expect("copied");
         assert_eq!(fs::read_to_string(copy).expect("it is there"), text.replace("\"night ferry\"", "\"crane\""));
         assert_eq!(shelf.compare("crane", "night ferry"), Ok(Vec::new()));
         shelf.rename("night ferry", "ferry").expect("renamed");
@@ -215,7 +252,7 @@ mod tests {
             fs::read_to_string(&first).expect("it is in the trash"),
             text.replace("\"night ferry\"", "\"ferry\"")
         );
-        shelf.make("ferry", None).expect("the name is free again");
+        shelf.make("ferry", From::Nothing).expect("the name is free again");
         assert_ne!(shelf.delete("ferry").expect("thrown away"), first, "and nothing in the trash is written over");
     }
 
@@ -224,7 +261,7 @@ mod tests {
         let directory = tempfile::tempdir().expect("a directory");
         let shelf = shelf(directory.path());
         for name in ["a", "b"] {
-            shelf.make(name, None).expect("made");
+            shelf.make(name, From::Nothing).expect("made");
         }
         let change = |name: &str, changes: Vec<Change>| {
             let origin = shelf.find(name).expect("it is there").origin;

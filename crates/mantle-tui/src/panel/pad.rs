@@ -116,12 +116,17 @@ fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
             Some((least, most, off)) => format!("{least:.2} to {most:.2}, {:.1} % off a circle", off * 100.0),
             None => "not rolled round yet".into(),
         };
-        ui.pair(area, 1 + line as u16, name, &format!("{found}{}", drift(&axes)));
+        found_line(ui, area, 1 + line as u16, name, &format!("{found}{}", drift(&axes)));
     }
     for (line, (name, axis)) in [("left trigger", 4), ("right trigger", 5)].into_iter().enumerate() {
         let found = trial.travels[line].map_or("nothing yet".into(), |(low, high)| format!("{low} to {high} of 255"));
-        ui.pair(area, 3 + line as u16, name, &format!("{found}{}", drift(&[axis])));
+        found_line(ui, area, 3 + line as u16, name, &format!("{found}{}", drift(&[axis])));
     }
+}
+
+fn found_line(ui: &mut Ui<'_>, area: Rect, line: u16, name: &str, found: &str) {
+    ui.text(area.x, area.y + line, 13, ui.theme.quiet, name);
+    ui.text(area.x + 14, area.y + line, area.width.saturating_sub(14), Style::new(), found);
 }
 
 /// What the system calls the pad, and what a game asks of it.

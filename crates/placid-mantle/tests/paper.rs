@@ -1,0 +1,138 @@
+//! Cards, curves and results on paper, read back by the tools that people print with.
+
+mod tty;
+
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+fn program(home: &Path, arguments: &[&str]) -> String {
+    let output = Command::new(env!("CARGO_BIN_EXE_placid-mantle"))
+        .args(arguments)
+        .env("HOME", home)
+        .env_remove("XDG_CONFIG_HOME")
+        .env_remove("XDG_STATE_HOME")
+        .output()
+        .expect("it starts");
+    assert!(output.status.success(), "{arguments:?}: {}", String::from_utf8_lossy(&output.stderr));
+    String::from_utf8(output.stdout).expect("text")
+}
+
+/// What a tool of poppler-utils says of a file.
+fn tool(name: &str, arguments: &[&str], file: &Path) -> String {
+    let mut command = Command::new(name);
+    command.args(arguments).arg(file);
+    if name == "pdftotext" {
+        command.arg("-");
+    }
+    let output = command.output().expect("poppler-utils is installed");
+    assert!(output.status.success(), "{name}: {}", String::from_utf8_lossy(&output.stderr));
+    String::from_utf8_lossy(&output.stdout).into_owned()
+}
+
+/// Every font is embedded, in part.
+fn assert_embedded(pdf: &Path) {
+    let fonts = tool("pdffonts", &[], pdf);
+    let lines: Vec<&str> = fonts.lines().skip(2).collect();
+    assert!(!lines.is_empty(), "{fonts}");
+    for line in lines {
+        // From behind: object, generation, unicode, subset, embedded.
+        let words: Vec<&str> = line.split_whitespace().rev().collect();
+        assert_eq!((words[2], words[3], words[4]), ("yes", "yes", "yes"), "{fonts}");
+    }
+}
+
+fn files(said: &str, end: &str) -> Vec<PathBuf> {
+    said.lines().filter(|line| line.ends_with(end)).map(PathBuf::from).collect()
+}
+
+/// Words as they stand on a line, whatever the blanks between them.
+fn plain(text: &str) -> String {
+    text.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+#[test]
+fn a_card_says_every_bound_control_and_every_word() {
+    let home = tempfile::tempdir().expect("a directory");
+    let into = home.path().join("wall");
+    let shown = into.display().to_string();
+    for (profile, device, words) in [
+        ("garden", "harbour-panel", &["hop", "dig", "printed A", "button 10", "hat up or Y lower half", "basket"][..]),
+        ("ferry", "quay-pad", &["full ahead", "button 8 or accelerator", "while holding button 5: deck", "gangway up"]),
+        ("plain", "pilot-yoke", &["South", "left stick up", "button 8", "hat left"]),
+    ] {
+        let said = program(home.path(), &["card", profile, "--on", device, "--into", &shown]);
+        let pdfs = files(&said, ".card.pdf");
+        assert_eq!(pdfs.len(), 1, "{said}");
+        assert_embedded(&pdfs[0]);
+        let text = plain(&tool("pdftotext", &["-layout"], &pdfs[0]));
+        for word in words {
+            assert!(text.contains(word), "{profile}: {word} is missing:\n{text}");
+        }
+        let pages = files(&said, ".card.svg");
+        let drawn: String = pages.iter().map(|path| std::fs::read_to_string(path).expect("an SVG")).collect();
+        for word in words {
+            assert!(drawn.contains(word), "{profile}: {word} is missing in the SVG");
+        }
+    }
+}
+
+#[test]
+fn nothing_is_written_over_and_what_is_not_there_is_said() {
+    let home = tempfile::tempdir().expect("a directory");
+    let into = home.path().display().to_string();
+    let draw = || program(home.path(), &["curves", "crane", "--on", "jetty-box", "--into", &into]);
+    let (first, second) = (files(&draw(), ".pdf"), files(&draw(), ".pdf"));
+    assert_ne!(first, second);
+    assert_eq!(std::fs::read(&first[0]).expect("there"), std::fs::read(&second[0]).expect("there"), "the same bytes");
+    assert_embedded(&first[0]);
+    let text = plain(&tool("pdftotext", &["-layout"], &first[0]));
+    for words in ["crane: how sticks and triggers feel", "curve: gentle", "dead zone: 0.04", "right trigger"] {
+        assert!(text.contains(words), "{words} is missing:\n{text}");
+    }
+    for (arguments, why) in [
+        (["card", "lighthouse", "--on", "quay-pad"], "lighthouse is neither a profile nor a file; there are plain"),
+        (["card", "garden", "--on", "lighthouse"], "one of the demo's devices, does too: cellar-pad"),
+    ] {
+        let output = Command::new(env!("CARGO_BIN_EXE_placid-mantle"))
+            .args(arguments)
+            .env("HOME", home.path())
+            .output()
+            .expect("it starts");
+        let said = String::from_utf8_lossy(&output.stderr).into_owned();
+        assert!(!output.status.success() && said.contains(why), "{said}");
+    }
+}
+
+/// From a stick that was rolled round by nobody to paper: what was seen is on it, and what was not is said.
+#[test]
+fn what_is_seen_goes_on_paper_from_the_views() {
+    let home = tempfile::tempdir().expect("a directory");
+    let shown = home.path().display().to_string();
+    let scene = tty::quiet_scene("paper", &["quay-pad"]);
+    let environment = [("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("HOME", shown.as_str())];
+    let program = tty::demo(&format!("--scene {}", scene.display()));
+    let tmux = mantle_lab::Tmux::start("paper", tty::DESIGN, &environment, &program).expect("tmux starts");
+    tmux.wait("the board", |screen| screen.contains("Quay pad")).expect("it is there");
+    for (view, shows, what) in
+        [("B", "← button 1", "card"), ("F", "outer dead zone", "curves"), ("P", "roll each stick round", "results")]
+    {
+        tmux.keys(&[view]).expect("a key");
+        tmux.wait(shows, |screen| screen.contains(shows)).expect("the view opens");
+        tmux.keys(&["X"]).expect("a key");
+        let said = format!("plain-quay-pad.{what}.pdf");
+        tmux.wait("the paper", |screen| screen.contains(&said)).expect("it is said");
+        let path = home.path().join(".local/state/placid-mantle/paper").join(&said);
+        assert_embedded(&path);
+    }
+    let paper = home.path().join(".local/state/placid-mantle/paper/plain-quay-pad.results");
+    let text = std::fs::read_to_string(paper.with_extension("results.txt")).expect("as text");
+    assert!(text.contains("✗ not yet: 0 of 24 seen from rest to full and back"), "{text}");
+    assert!(text.contains("left stick: outline") && text.contains("not rolled round yet"), "{text}");
+    let json = std::fs::read_to_string(paper.with_extension("results.json")).expect("as JSON");
+    let value: serde_json::Value = serde_json::from_str(&json).expect("JSON");
+    assert_eq!((&value["passed"], &value["slot"], &value["device"]), (&false.into(), &1.into(), &"Quay pad".into()));
+    assert_eq!(
+        value["lines"].as_array().map(|lines| lines.iter().filter(|line| line["passed"] == false).count()),
+        Some(24)
+    );
+}
