@@ -1,8 +1,26 @@
 //! What can be changed in a profile.
 
+use super::Combine;
 use crate::feel::{Setting, Shaped};
 use crate::pad::Target;
 use serde::{Deserialize, Serialize};
+
+/// What of a binding's options is changed.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum OptionChange {
+    /// Whether its full end is rest.
+    Inverted(bool),
+    /// From this share of its travel on it counts as pressed, in thousandths; none for the usual.
+    Press(Option<u16>),
+    /// Its share times this, in thousandths.
+    Sensitivity(u16),
+    /// Milliseconds from rest to full.
+    Ramp(u16),
+    /// Whether each press turns it on or off.
+    Toggle(bool),
+    /// Milliseconds that a press lasts at least.
+    Shortest(u16),
+}
 
 /// One change.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
@@ -19,6 +37,26 @@ pub enum Change {
         /// Whether its full end is rest.
         inverted: bool,
     },
+    /// A layer is held by this control, or switched by it; nothing takes the layer out, and what is said in it.
+    Layer {
+        /// Its name.
+        name: String,
+        /// The control as it is written.
+        hold: Option<String>,
+        /// Whether it switches.
+        toggle: bool,
+    },
+    /// How the source of a target plays it in a layer, beyond the plain.
+    Option {
+        /// The target.
+        target: Target,
+        /// The layer's name; empty for the base.
+        layer: String,
+        /// What of it.
+        which: OptionChange,
+    },
+    /// What several sources of a target give together.
+    Combine(Target, Combine),
     /// What the person calls a target; empty takes the name away.
     Action(Target, String),
     /// What games print for a target; empty takes it away.

@@ -159,7 +159,7 @@ impl Compiled {
         if blocked == 0 { self.run::<false>(frame, 0) } else { self.run::<true>(frame, blocked) }
     }
 
-    #[inline]
+    #[inline(always)]
     fn run<const ASK: bool>(&self, frame: &Frame, blocked: u64) -> Contribution {
         let mut bits = 0;
         let free = |value: u8| !ASK || blocked >> (value & 63) & 1 == 0;

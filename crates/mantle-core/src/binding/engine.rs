@@ -275,7 +275,7 @@ impl Engine {
         self.run(now, &frame, blocked)
     }
 
-    #[inline]
+    #[inline(never)]
     fn run(&mut self, now: Micros, frame: &Frame, blocked: u64) -> Contribution {
         let mut turned = 0;
         for ((bits, last), watched) in frame.bits.iter().zip(&mut self.bits).zip(&self.watched_bits) {

@@ -10,7 +10,7 @@ mod profile;
 mod resolve;
 mod step;
 
-pub use change::{Change, ProfileAct};
+pub use change::{Change, OptionChange, ProfileAct};
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings};
 pub use engine::Engine;

@@ -5,6 +5,7 @@ use crate::feel::Feel;
 use crate::pad::{Stroke, Target};
 use crate::session::Pace;
 use crate::time::Micros;
+use serde::{Deserialize, Serialize};
 
 /// Layers that a profile has beside its base.
 pub const LAYERS: usize = 4;
@@ -157,7 +158,7 @@ pub struct Layer {
 }
 
 /// What several sources of one target give together.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum Combine {
     /// The largest.
     #[default]

@@ -263,17 +263,29 @@ impl Member {
     /// Evaluates a frame; returns whether what it gives has changed.
     #[inline]
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
+        if self.engine.is_some() || self.watchful {
+            return self.handle_more(now, frame, carried);
+        }
+        let next = self.compiled.evaluate(frame, self.blocked);
+        self.take(&next)
+    }
+
+    #[inline(always)]
+    fn take(&mut self, next: &Contribution) -> bool {
+        let changed = !next.same(&self.contribution);
+        self.contribution = *next;
+        changed
+    }
+
+    /// The same where there is more to it than compiled bindings.
+    #[inline(never)]
+    fn handle_more(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
         let next = match &mut self.engine {
-            None if !self.watchful => self.compiled.evaluate(frame, self.blocked),
             Some(engine) if !self.watchful => engine.handle_frame(now, frame, carried, self.blocked),
             _ => self.watch(now, frame, carried),
         };
-        let changed = !next.same(&self.contribution);
-        self.contribution = next;
-        match &mut self.engine {
-            Some(engine) => changed | engine.take_strokes_moved(),
-            None => changed,
-        }
+        let moved = self.engine.as_mut().is_some_and(|engine| engine.take_strokes_moved());
+        self.take(&next) | moved
     }
 
     /// How far it brings a target from rest, 0 to 1.

@@ -1,7 +1,7 @@
 //! Profiles that change while the program runs.
 
 use super::{Effect, Offer, PLAIN, Profile, Slot, Table};
-use crate::binding::{Change, ProfileAct};
+use crate::binding::{Change, LAYERS, ProfileAct};
 use crate::command::{Answer, Command, CommandNumber, OWN};
 use crate::control::{ControlKind, Place};
 use crate::device::NodeId;
@@ -263,10 +263,31 @@ impl Table {
     fn check(&self, changes: &[Change], profile: &Profile) -> Result<(), String> {
         for change in changes {
             match change {
-                Change::Source { layer, .. }
-                    if !layer.is_empty() && !profile.layers.iter().any(|own| own.name == *layer) =>
-                {
+                Change::Source { layer, .. } if !layer.is_empty() && !has_layer(profile, changes, layer) => {
                     return Err(format!("the profile {} has no layer named {layer}", profile.name));
+                }
+                Change::Option { target, layer, .. } => {
+                    let own = profile.rules.iter().any(|rule| {
+                        let of = rule.layer.checked_sub(1).and_then(|at| profile.layers.get(at));
+                        rule.target == *target
+                            && rule.source.is_some()
+                            && of.map_or("", |layer| layer.name.as_str()) == layer
+                    });
+                    let named = changes.iter().any(
+                        |other| matches!(other, Change::Source { target: of, source: Some(_), .. } if of == target),
+                    );
+                    if !own && !named {
+                        return Err(format!("nothing is said about {} there: bind it first", target.name()));
+                    }
+                }
+                Change::Layer { name, hold: Some(_), .. } => {
+                    if name.trim().is_empty() || name == "base" {
+                        return Err("a layer needs a name of its own".into());
+                    }
+                    let known = profile.layers.iter().any(|own| own.name == *name);
+                    if !known && profile.layers.len() >= LAYERS {
+                        return Err(format!("a profile has {LAYERS} layers at most"));
+                    }
                 }
                 Change::Name(name) => {
                     if name.trim().is_empty() || name == PLAIN {
@@ -342,4 +363,10 @@ impl Table {
         self.answers.push_back((number, Answer::Done { inverse: Some(Command::TakeBack { slot, again }) }));
         self.save_call(now);
     }
+}
+
+/// Whether a profile has a layer, or will have it with these changes.
+fn has_layer(profile: &Profile, changes: &[Change], name: &str) -> bool {
+    let made = |change: &Change| matches!(change, Change::Layer { name: own, hold: Some(_), .. } if own == name);
+    profile.layers.iter().any(|own| own.name == name) || changes.iter().any(made)
 }

@@ -1,7 +1,7 @@
 //! Changes in a profile's text: what the person wrote around it stays as it is.
 
 use crate::fault::FileFault;
-use mantle_core::binding::Change;
+use mantle_core::binding::{Change, Combine, OptionChange};
 use mantle_core::pad::Target;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
 
@@ -34,6 +34,9 @@ fn apply(document: &mut DocumentMut, change: &Change) {
         Change::Source { target, layer, source, inverted } => {
             set_source(document, *target, layer, source.as_deref(), *inverted);
         }
+        Change::Layer { name, hold, toggle } => set_layer(document, name, hold.as_deref(), *toggle),
+        Change::Option { target, layer, which } => set_option(document, *target, layer, *which),
+        Change::Combine(target, combine) => set_combine(document, *target, *combine),
         Change::Action(target, name) => set_word(document, "actions", *target, name),
         Change::Prompt(target, words) => set_word(document, "prompts", *target, words),
         Change::DeadZone { sticks, thousandths } => {
@@ -68,17 +71,106 @@ pub(super) fn set(table: &mut dyn toml_edit::TableLike, key: &str, new: impl Int
     table.insert(key, Item::Value(new));
 }
 
-fn set_source(document: &mut DocumentMut, target: Target, layer: &str, source: Option<&str>, inverted: bool) {
-    let of_layer = |table: &Table| {
-        let own = table.get("layer").and_then(Item::as_str).map_or("", str::trim);
-        let own = if own == "base" { "" } else { own };
-        let known = table.get("target").and_then(Item::as_str).map(str::trim);
-        own == layer && known.is_some_and(|known| known.eq_ignore_ascii_case(target.name()))
-    };
-    if !document.contains_array_of_tables("binding") {
-        document.insert("binding", Item::ArrayOfTables(ArrayOfTables::new()));
+/// The layer that a binding is in; empty for the base.
+fn layer_of(table: &Table) -> &str {
+    let own = table.get("layer").and_then(Item::as_str).map_or("", str::trim);
+    if own == "base" { "" } else { own }
+}
+
+/// Whether a binding is about a target in a layer.
+fn is_about(table: &Table, target: Target, layer: &str) -> bool {
+    let known = table.get("target").and_then(Item::as_str).map(str::trim);
+    layer_of(table) == layer && known.is_some_and(|known| known.eq_ignore_ascii_case(target.name()))
+}
+
+/// All tables of a name, made if there are none yet.
+fn tables<'a>(document: &'a mut DocumentMut, key: &str) -> Option<&'a mut ArrayOfTables> {
+    if !document.contains_array_of_tables(key) {
+        document.insert(key, Item::ArrayOfTables(ArrayOfTables::new()));
     }
-    let Some(all) = document["binding"].as_array_of_tables_mut() else { return };
+    document[key].as_array_of_tables_mut()
+}
+
+fn set_layer(document: &mut DocumentMut, name: &str, hold: Option<&str>, toggle: bool) {
+    let Some(all) = tables(document, "layer") else { return };
+    let named = |table: &Table| table.get("name").and_then(Item::as_str).map(str::trim) == Some(name);
+    match hold {
+        Some(hold) => {
+            let known = all.iter().position(named);
+            if known.is_none() {
+                let mut table = Table::new();
+                table["name"] = value(name);
+                all.push(table);
+            }
+            let at = known.unwrap_or(all.len() - 1);
+            let Some(table) = all.get_mut(at) else { return };
+            set(table, "hold", hold);
+            match toggle {
+                true => set(table, "toggle", true),
+                false => drop(table.remove("toggle")),
+            }
+        }
+        None => {
+            all.retain(|table| !named(table));
+            if let Some(all) = tables(document, "binding") {
+                all.retain(|table| layer_of(table) != name);
+            }
+        }
+    }
+}
+
+/// Of several bindings of a target in a layer the first one is meant: it is the one that the screen shows first.
+fn set_option(document: &mut DocumentMut, target: Target, layer: &str, which: OptionChange) {
+    let Some(all) = tables(document, "binding") else { return };
+    let Some(table) = all.iter_mut().find(|table| is_about(table, target, layer)) else { return };
+    let share = |thousandths: u16| f64::from(thousandths) / 1000.0;
+    let mut put = |key: &str, new: Option<toml_edit::Value>| match new {
+        Some(new) => set(table, key, new),
+        None => drop(table.remove(key)),
+    };
+    match which {
+        OptionChange::Inverted(on) => put("inverted", on.then(|| true.into())),
+        OptionChange::Toggle(on) => put("toggle", on.then(|| true.into())),
+        OptionChange::Sensitivity(times) => put("sensitivity", (times != 1000).then(|| share(times).into())),
+        OptionChange::Ramp(millis) => put("ramp", (millis != 0).then(|| share(millis).into())),
+        OptionChange::Shortest(millis) => put("shortest", (millis != 0).then(|| share(millis).into())),
+        OptionChange::Press(press) => {
+            put("press", press.map(|press| share(press).into()));
+            // Where it is let go follows from where it is pressed.
+            put("release", None);
+        }
+    }
+}
+
+fn set_combine(document: &mut DocumentMut, target: Target, combine: Combine) {
+    let Some(all) = tables(document, "target") else { return };
+    let named = |table: &Table| {
+        let name = table.get("name").and_then(Item::as_str).map(str::trim);
+        name.is_some_and(|name| name.eq_ignore_ascii_case(target.name()))
+    };
+    let word = match combine {
+        Combine::Largest => {
+            all.retain(|table| !named(table));
+            return;
+        }
+        Combine::Sum => "sum",
+        Combine::Last => "last",
+    };
+    let known = all.iter().position(named);
+    match known.and_then(|at| all.get_mut(at)) {
+        Some(table) => set(table, "combine", word),
+        None => {
+            let mut table = Table::new();
+            table["name"] = value(target.name());
+            table["combine"] = value(word);
+            all.push(table);
+        }
+    }
+}
+
+fn set_source(document: &mut DocumentMut, target: Target, layer: &str, source: Option<&str>, inverted: bool) {
+    let of_layer = |table: &Table| is_about(table, target, layer);
+    let Some(all) = tables(document, "binding") else { return };
     let places: Vec<usize> = all.iter().enumerate().filter(|(_, table)| of_layer(table)).map(|(at, _)| at).collect();
     // The first one that says something about it is changed, any other one goes; its place and comments stay.
     let (first, rest) = match (places.split_first(), source) {

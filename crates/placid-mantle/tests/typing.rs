@@ -1,0 +1,93 @@
+//! Keys bound, agreed to, and held back in a real terminal; a slot that is paused.
+
+mod tty;
+
+use mantle_lab::Tmux;
+use std::path::{Path, PathBuf};
+
+/// A scene with a pad that plays by the evening's parade.
+fn parade(name: &str) -> PathBuf {
+    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}.scene.toml"));
+    let text = "version = 1\ntitle = \"quiet\"\n[[profile]]\nname = \"parade\"\n[[device]]\nfile = \"quay-pad\"\n\
+                port = \"1-3\"\nhands = false\nslots = [1]\nprofile = \"parade\"\n";
+    std::fs::write(&path, text).expect("a scene");
+    path
+}
+
+fn wait(tmux: &Tmux, words: &'static str) {
+    tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"));
+}
+
+/// The line of a target in the Bindings view.
+fn line<'a>(screen: &'a str, target: &str) -> &'a str {
+    let own = |line: &&str| line.chars().take(30).collect::<String>().contains(target);
+    screen.lines().find(own).unwrap_or_default()
+}
+
+#[test]
+fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
+    let scene = tty::quiet_scene("bind-key", &["quay-pad"]);
+    let tmux = tty::start("bind-key", tty::DESIGN, &format!("--scene {}", scene.display()));
+    wait(&tmux, "Quay pad");
+    tmux.keys(&["B"]).expect("keys");
+    wait(&tmux, "← button 1");
+    tmux.keys(&["K"]).expect("keys");
+    wait(&tmux, "What shall be typed");
+    tmux.keys(&["arrow", "Enter"]).expect("keys");
+    wait(&tmux, "arrow could be key right arrow, key left arrow");
+    tmux.keys(&["K"]).expect("keys");
+    wait(&tmux, "What shall be typed");
+    tmux.keys(&["up arrow", "Enter"]).expect("keys");
+    wait(&tmux, "Press what shall play key up arrow, and let it go.");
+    tmux.wait("the question", |screen| {
+        tmux.keys(&["1"]).expect("a key");
+        screen.contains("button 1 plays South already")
+    })
+    .expect("it is asked");
+    tmux.keys(&["m"]).expect("keys");
+    let moved =
+        |screen: &str| line(screen, "key up arrow").contains("← button 1") && line(screen, "South").contains("nothing");
+    tmux.wait("the key", moved).expect("it is bound");
+    wait(&tmux, "keys are held back while this screen has the keyboard: go to the game; T types here too");
+    wait(&tmux, "it plays a pad and types: some games flicker between the two");
+    tmux.keys(&["T"]).expect("keys");
+    wait(&tmux, "it types, here too: simulated keys 1");
+    tmux.keys(&["T", "Delete"]).expect("keys");
+    tmux.wait("no key", |screen| !screen.contains("key up arrow") && !screen.contains("held back"))
+        .expect("it is gone");
+    tmux.keys(&["u"]).expect("keys");
+    tmux.wait("the key again", |screen| line(screen, "key up arrow").contains("← button 1")).expect("it is back");
+}
+
+#[test]
+fn nothing_is_typed_before_somebody_agrees() {
+    let scene = parade("agree");
+    let tmux = tty::start("agree", tty::DESIGN, &format!("--scene {}", Path::display(&scene)));
+    wait(&tmux, "Slot 1's profile would type 5 things: see what, and agree to it, in Bindings.");
+    tmux.keys(&["w"]).expect("keys");
+    wait(
+        &tmux,
+        "this profile would type key Space, key right arrow, key left arrow, key down arrow, key up arrow; A lets it",
+    );
+    tmux.keys(&["A"]).expect("keys");
+    tmux.wait("nothing to agree to", |screen| !screen.contains("would type") && screen.contains("held back"))
+        .expect("it may type");
+    tmux.keys(&["u"]).expect("keys");
+    wait(&tmux, "this profile would type key Space");
+}
+
+#[test]
+fn one_slot_rests_and_the_others_play_on() {
+    let scene = tty::quiet_scene("rest", &["harbour-panel", "quay-pad"]);
+    let tmux = tty::start("rest", tty::DESIGN, &format!("--scene {}", scene.display()));
+    wait(&tmux, "Quay pad");
+    tmux.keys(&["1", "L"]).expect("keys");
+    wait(&tmux, "Slot 1 is paused: its pad rests until you resume.");
+    tmux.keys(&["h"]).expect("keys");
+    wait(&tmux, "in hand:");
+    tmux.keys(&["1", "1", "Escape"]).expect("keys");
+    let screen = tmux.wait("the board", |screen| !screen.contains("in hand:")).expect("it is put down");
+    assert!(!screen.contains("South"), "nothing of slot 1 reaches its pad:\n{screen}");
+    tmux.keys(&["w"]).expect("keys");
+    tmux.wait("it plays", |screen| !screen.contains("is paused")).expect("resumed");
+}
