@@ -13,7 +13,7 @@ use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
     BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView,
-    NodeRow, SlotDetail, TrialView, Watch,
+    NodeRow, OptionsView, SlotDetail, TrialView, Watch,
 };
 use std::fmt::Write;
 
@@ -60,7 +60,9 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     let strokes = profile.strokes().into_iter().map(Target::Stroke).chain(asked);
     let bindings = TARGETS.into_iter().chain(strokes).map(|target| {
         let target = &target;
-        let (mut sources, mut said, mut how, mut by) = (Vec::new(), Vec::new(), Vec::new(), None);
+        let (mut sources, mut said, mut how, mut options, mut by) =
+            (Vec::new(), Vec::new(), Vec::new(), Vec::new(), None);
+        let combine = profile.combine_of(*target);
         let origin = table.origin(number, *target);
         for (index, member) in session.members.iter().enumerate() {
             let wrong: Vec<_> = member.contradicting().map(|control| control.number).collect();
@@ -76,6 +78,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                     by = Some(sources.len() as u8);
                 }
                 sources.push(format!("{}{extra}{during}", told(index, &bare)));
+                options.push(rule.map(|rule| options_view(&rule.options)));
                 how.push((extra.trim_start_matches(", ").to_owned(), devices[index].name.clone()));
                 let place = match rule {
                     Some(rule) => format!("{}:{}", profile.origin.rsplit('/').next().unwrap_or_default(), rule.line),
@@ -89,7 +92,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         let typed = session.members.iter().map(|member| member.gives(*target)).fold(0.0, f32::max);
         let share = if target.is_stroke() { typed } else { session.state().share(*target) };
         let (index, seen) = (game_index(*target), session.seen.done(*target));
-        BindingRow { target: *target, sources, how, said, index, action, prompt, by, share, seen }
+        BindingRow { target: *target, sources, options, combine, how, said, index, action, prompt, by, share, seen }
     });
     let bindings = bindings.collect();
     let mut left_out = Vec::new();
@@ -176,6 +179,19 @@ fn feel(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> FeelView
         flipped: slot.tuning.flipped,
         measuring,
         walking: slot.session.walking(),
+    }
+}
+
+fn options_view(options: &mantle_core::binding::Options) -> OptionsView {
+    let thousandths = |share: f32| (share * 1000.0).round().clamp(0.0, 65_535.0) as u16;
+    let millis = |time: Micros| (time.0 / 1000).min(65_535) as u16;
+    OptionsView {
+        inverted: options.inverted,
+        press: options.press.map(|(press, _)| thousandths(press)),
+        sensitivity: thousandths(options.sensitivity),
+        ramp: millis(options.ramp),
+        toggle: options.toggle,
+        shortest: millis(options.shortest),
     }
 }
 

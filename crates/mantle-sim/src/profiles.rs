@@ -48,11 +48,10 @@ impl Profiles {
     pub fn read(&mut self) -> bool {
         let mut any = false;
         for kept in &mut self.0 {
-            if crate::shipped::profile_text(&kept.now.name).is_some_and(|(_, text)| text == kept.text) {
-                if let Some(profile) = read(&kept.now.origin, &kept.text).profile {
-                    kept.now = Arc::new(profile);
-                    any = true;
-                }
+            let untouched = crate::shipped::profile_text(&kept.now.name).is_some_and(|(_, text)| text == kept.text);
+            if let Some(profile) = read(&kept.now.origin, &kept.text).profile.filter(|_| untouched) {
+                kept.now = Arc::new(profile);
+                any = true;
             }
         }
         any
@@ -92,10 +91,21 @@ mod tests {
 
     #[test]
     fn what_a_profile_is_taken_for_is_what_its_text_says() {
-        for (name, dead_zone) in [("garden", DEAD_ZONE), ("night ferry", 0.08)] {
+        for (name, dead_zone) in [("lighthouse", DEAD_ZONE), ("night ferry", 0.08)] {
             let kept = Kept::new(name, dead_zone);
             let read = read(&kept.now.origin, &kept.text);
             assert_eq!((read.profile.as_ref(), read.faults), (Some(&*kept.now), Vec::new()));
+        }
+    }
+
+    #[test]
+    fn what_comes_with_the_program_is_read_later_and_then_says_what_its_text_does() {
+        for name in crate::shipped::profile_names() {
+            let mut all = Profiles(vec![Kept::new(&name, DEAD_ZONE)]);
+            assert!(all.0[0].now.rules.is_empty() && all.0[0].now.actions.is_empty(), "{name} is not read yet");
+            assert!(all.read());
+            let said = read(&all.0[0].now.origin, &all.0[0].text);
+            assert_eq!((said.profile.as_ref(), said.faults), (Some(&*all.0[0].now), Vec::new()));
         }
     }
 }

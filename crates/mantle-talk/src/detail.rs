@@ -2,6 +2,7 @@
 
 use crate::feel::FeelView;
 use crate::reports::ReportsDetail;
+use mantle_core::binding::Combine;
 use mantle_core::control::Packing;
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::finding::Field;
@@ -270,6 +271,10 @@ pub struct BindingRow {
     pub target: Target,
     /// Its sources in words.
     pub sources: Vec<String>,
+    /// How each plays it beyond the plain; none of what is guessed.
+    pub options: Vec<Option<OptionsView>>,
+    /// What they give together.
+    pub combine: Combine,
     /// What each does beyond the plain, in words, and which device it is on.
     pub how: Vec<(String, String)>,
     /// The same as a profile names them, and where each is said: a layer, and a place in a file, or that it is guessed.
@@ -286,6 +291,23 @@ pub struct BindingRow {
     pub share: f32,
     /// Whether it was seen from rest to full and back.
     pub seen: bool,
+}
+
+/// How a source plays its target, as it is stepped on the screen.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct OptionsView {
+    /// Whether its full end is rest.
+    pub inverted: bool,
+    /// From this share of its travel on it counts as pressed, in thousandths; none for the usual.
+    pub press: Option<u16>,
+    /// Its share times this, in thousandths.
+    pub sensitivity: u16,
+    /// Milliseconds from rest to full.
+    pub ramp: u16,
+    /// Whether each press turns it on or off.
+    pub toggle: bool,
+    /// Milliseconds that a press lasts at least.
+    pub shortest: u16,
 }
 
 /// Something that a game would list.

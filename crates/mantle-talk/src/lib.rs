@@ -24,7 +24,7 @@ mod rollcall;
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{
     BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, KeysView, NodeRow,
-    SlotDetail, TrialView,
+    OptionsView, SlotDetail, TrialView,
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};

@@ -19,10 +19,9 @@ use crate::over::{Choose, TypedFor, Typing};
 use crate::panel::Ui;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
-use mantle_talk::Knob;
 use mantle_talk::{
-    Command, CommandNumber, Detail, DeviceId, DeviceRow, NodeId, OWN, Order, Shape, Shaped, SlotNumber, Snapshot,
-    Stage, TapeOrder, Target, Watch,
+    Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, NodeId, OWN, OptionsView, Order, Shape, Shaped,
+    SlotNumber, Snapshot, Stage, TapeOrder, Target, Watch,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind};
@@ -105,6 +104,12 @@ pub struct App {
     pub(crate) redo: Vec<Command>,
     /// The chosen control of the pad, or what is typed.
     pub(crate) target: Target,
+    /// The layer whose bindings are seen; empty for the base.
+    pub(crate) layer: String,
+    /// A layer that is being made.
+    pub(crate) new_layer: Option<String>,
+    /// The option that is stepped, by its place.
+    pub(crate) choice: usize,
     /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
     pub(crate) shaped: usize,
     pub(crate) knob: Knob,
@@ -112,6 +117,8 @@ pub struct App {
     pub(crate) helped: Option<SlotNumber>,
     /// The slot whose pad is tried.
     pub(crate) tried: Option<SlotNumber>,
+    /// How a binding will play once it is saved: its target, its layer.
+    pub(crate) pending_option: Option<(Target, String, OptionsView)>,
     /// How something will feel once it is saved.
     pub(crate) pending_feel: Option<(SlotNumber, Shaped, Shape)>,
     /// The part whose controls the engine looks at.
@@ -153,10 +160,14 @@ impl App {
             undo: Vec::new(),
             redo: Vec::new(),
             target: Target::South,
+            layer: String::new(),
+            new_layer: None,
+            choice: 0,
             shaped: 0,
             knob: Knob::DeadZone,
             helped: None,
             tried: None,
+            pending_option: None,
             pending_feel: None,
             looked_at: None,
             marked: Vec::new(),
@@ -205,6 +216,7 @@ impl App {
         self.handle_answers(&snapshot.answers);
         if self.waiting.is_empty() {
             self.pending_feel = None;
+            self.pending_option = None;
         }
         self.snapshot = snapshot;
         self.keep_row();
@@ -384,6 +396,7 @@ impl App {
                     _ if text.is_empty() => {}
                     TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
                     TypedFor::Stroke(slot) => self.type_stroke(slot, &text),
+                    TypedFor::Layer(slot) => self.name_layer(slot, &text),
                     TypedFor::Recording => {
                         let number = self.number(Then::Nothing);
                         self.orders.push(Order::Tape(TapeOrder::Open(number, text)));
@@ -418,8 +431,11 @@ impl App {
             (Detail::Device(device), Some(Row::Device(id, part))) => (device.id, device.part) == (id, part),
             _ => false,
         };
+        let layer = self.layer();
         let mut ui = Ui {
             buffer,
+            layer: &layer,
+            choice: self.choice,
             theme: self.theme,
             snapshot: &self.snapshot,
             fresh,

@@ -25,8 +25,8 @@ pub struct Swap {
     pub old: Option<String>,
 }
 
-fn source(target: Target, source: Option<&str>, inverted: bool) -> Change {
-    Change::Source { target, layer: String::new(), source: source.map(str::to_owned), inverted }
+fn source(target: Target, layer: &str, source: Option<&str>, inverted: bool) -> Change {
+    Change::Source { target, layer: layer.to_owned(), source: source.map(str::to_owned), inverted }
 }
 
 impl App {
@@ -99,7 +99,8 @@ impl App {
         }
     }
 
-    fn listen(&mut self, slot: SlotNumber) {
+    pub(crate) fn listen(&mut self, slot: SlotNumber) {
+        self.target = if self.target.is_stroke() { self.target } else { self.target() };
         self.listening = true;
         self.take_demo_in_hand();
         self.command(Command::Listen { slot, target: self.target }, Then::Nothing);
@@ -117,7 +118,7 @@ impl App {
             self.message = Some("bindings are changed in their own view: B".into());
             return;
         };
-        let target = self.target();
+        let (target, layer) = (self.target(), self.layer());
         match wanted {
             Binding::Next => self.step_target(true),
             Binding::Before => self.step_target(false),
@@ -126,11 +127,12 @@ impl App {
                 self.listen(slot);
             }
             Binding::Stroke => self.over = Some(Over::Typing(Typing::new(TypedFor::Stroke(slot)))),
-            Binding::Nothing if target.is_stroke() => self.edit(slot, vec![source(target, None, false)]),
-            Binding::Nothing => self.edit(slot, vec![source(target, Some("none"), false)]),
-            Binding::AsGuessed => self.edit(slot, vec![source(target, None, false)]),
+            Binding::Nothing if target.is_stroke() => self.edit(slot, vec![source(target, &layer, None, false)]),
+            Binding::Nothing => self.edit(slot, vec![source(target, &layer, Some("none"), false)]),
+            Binding::AsGuessed => self.edit(slot, vec![source(target, &layer, None, false)]),
             Binding::Type => self.over = Some(Over::Typing(Typing::new(TypedFor::Source(slot, target)))),
             Binding::Name => self.over = Some(Over::Typing(Typing::new(TypedFor::Action(slot, target)))),
+            _ => self.handle_options(slot, wanted),
         }
     }
 
@@ -140,6 +142,7 @@ impl App {
 
     /// A press is listened for no more.
     pub(crate) fn stop_listening(&mut self) {
+        self.new_layer = None;
         if std::mem::take(&mut self.listening) {
             self.command(Command::StopListening, Then::Nothing);
             self.put_down();
@@ -153,7 +156,13 @@ impl App {
             return;
         }
         if let Some((source, inverted, why)) = capture.taken {
+            let new_layer = self.new_layer.take();
             self.stop_listening();
+            if let Some(name) = new_layer {
+                self.message = Some(format!("{name} is held by {why}; u takes it back"));
+                self.layer.clone_from(&name);
+                return self.edit(capture.slot, vec![Change::Layer { name, hold: Some(source), toggle: false }]);
+            }
             self.message = Some(format!("{} ← {why}; u takes it back", capture.target.name()));
             self.bind(capture.slot, capture.target, source, inverted);
         } else if let Some(why) = capture.unclear {
@@ -164,13 +173,14 @@ impl App {
 
     /// A target gets a source; if that plays another one, it is asked what becomes of that.
     pub(crate) fn bind(&mut self, slot: SlotNumber, target: Target, named: String, inverted: bool) {
-        let plays = |row: &BindingRow| row.said.iter().any(|(own, layer, _)| layer.is_empty() && same(own, &named));
+        let in_layer = self.layer();
+        let plays = |row: &BindingRow| row.said.iter().any(|(own, layer, _)| *layer == in_layer && same(own, &named));
         let Detail::Slot(detail) = &self.snapshot.detail else { return };
         let other = detail.bindings.iter().find(|row| row.target != target && plays(row)).map(|row| row.target);
         match other {
-            None => self.edit(slot, vec![source(target, Some(&named), inverted)]),
+            None => self.edit(slot, vec![source(target, &in_layer, Some(&named), inverted)]),
             Some(other) => {
-                let old = self.binding(target).and_then(|row| row.said.iter().find(|(_, layer, _)| layer.is_empty()));
+                let old = self.binding(target).and_then(|row| row.said.iter().find(|(_, layer, _)| *layer == in_layer));
                 let old = old.map(|(own, ..)| own.clone());
                 self.message = None;
                 self.over = Some(Over::Swap(Swap { slot, target, other, source: named, inverted, old }));
@@ -210,6 +220,8 @@ impl App {
 
     /// What becomes of the other target.
     pub(crate) fn handle_swap(&mut self, intent: Intent, swap: &Swap) {
+        let layer = self.layer();
+        let source = |target, named, inverted| source(target, &layer, named, inverted);
         let mut changes = vec![source(swap.target, Some(&swap.source), swap.inverted)];
         match (intent, &swap.old) {
             (Intent::MoveSource, _) | (Intent::SwapSources, None) => {

@@ -19,6 +19,20 @@ pub enum Binding {
     Name,
     /// A key, or something of the mouse, is named, and then what shall play it pressed.
     Stroke,
+    /// The next layer, and the base behind the last one.
+    NextLayer,
+    /// A layer is named, and then what shall be held for it pressed.
+    NewLayer,
+    /// The layer goes, with all that is said in it.
+    DropLayer,
+    /// The next option of what is chosen.
+    NextOption,
+    /// The one before.
+    BeforeOption,
+    /// More of it.
+    More,
+    /// Less of it.
+    Less,
 }
 
 /// What the person wants of a roll call. Four keys steer it; what they mean depends on what is asked.

@@ -136,6 +136,8 @@ pub enum Place {
     Typing,
     /// A press is listened for.
     Listening,
+    /// The Bindings view of a slot.
+    Bindings,
     /// The Pad view of a slot.
     Pad,
     /// The Feel view.
@@ -270,6 +272,17 @@ const BINDINGS: [Key; 10] = [
     letter('a', "a", Intent::Binding(Binding::Name), "name the action", true),
 ];
 
+/// Layers and options, in the Bindings view alone.
+const OPTIONS: [Key; 7] = [
+    letter(']', "]", Intent::Binding(Binding::NextOption), "next option", true),
+    letter('[', "[", Intent::Binding(Binding::BeforeOption), "option before", false),
+    letter('+', "+", Intent::Binding(Binding::More), "more", true),
+    letter('-', "-", Intent::Binding(Binding::Less), "less", true),
+    letter('y', "y", Intent::Binding(Binding::NextLayer), "next layer", true),
+    letter('Y', "Y", Intent::Binding(Binding::NewLayer), "new layer", true),
+    letter('N', "N", Intent::Binding(Binding::DropLayer), "drop the layer", false),
+];
+
 /// What measures axes, in the Controls view.
 const CONTROLS: [Key; 2] = [
     letter('z', "z", Intent::Calibrate(Calibrate::Begin), "calibrate", true),
@@ -325,6 +338,7 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
         }
         Place::Stage => stage_view(&mut keys, CONTROLS.into_iter().chain(BINDINGS)),
+        Place::Bindings => stage_view(&mut keys, BINDINGS.into_iter().chain(OPTIONS)),
         Place::Feel => stage_view(&mut keys, FEEL),
         Place::Pad => stage_view(&mut keys, PAD),
         Place::Feeling => {
@@ -432,7 +446,17 @@ mod tests {
             Board, Calibrated, Calibrating, Called, Calling, CallingUsed, Choose, Finding, Hand, Help, Journal,
         };
         use Place::{Listening, Question, Stage, Swap, Typing};
-        let talks = [Place::Pad, Place::Feel, Place::Feeling, Calling, CallingUsed, Called, Calibrating, Calibrated];
+        let talks = [
+            Place::Bindings,
+            Place::Pad,
+            Place::Feel,
+            Place::Feeling,
+            Calling,
+            CallingUsed,
+            Called,
+            Calibrating,
+            Calibrated,
+        ];
         let places = [Board, Stage, Journal, Choose, Question, Help, Typing, Listening, Swap, Hand, Finding];
         for place in places.into_iter().chain(talks) {
             let keys = table(place);

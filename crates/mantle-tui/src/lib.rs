@@ -30,6 +30,7 @@ mod hand;
 mod intents;
 pub mod keys;
 mod mouse;
+mod options;
 mod over;
 mod panel;
 mod place;

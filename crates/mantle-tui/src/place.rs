@@ -49,6 +49,7 @@ impl App {
             View::Board => Place::Board,
             View::Stage if self.felt().is_some() => Place::Feel,
             View::Stage if self.tried_slot().is_some() => Place::Pad,
+            View::Stage if self.bound_slot().is_some() => Place::Bindings,
             View::Stage => Place::Stage,
             View::Journal => Place::Journal,
         }

@@ -1,7 +1,7 @@
 //! Which actions are possible now: only then their keys are shown.
 
 use crate::app::{App, Row, View};
-use crate::keys::{self, Calibrate, FeelKey, Intent, Key, Place};
+use crate::keys::{self, Binding, Calibrate, FeelKey, Intent, Key, Place};
 use mantle_talk::Stage;
 
 impl App {
@@ -55,6 +55,11 @@ impl App {
             Intent::Feel(_) => self.felt().is_some(),
             Intent::Calibrate(Calibrate::Forget) => self.is_calibrated(),
             Intent::Calibrate(_) => self.seen_part().is_some(),
+            Intent::Binding(Binding::NextLayer) => !self.layers().is_empty(),
+            Intent::Binding(Binding::DropLayer) => !self.layer().is_empty(),
+            Intent::Binding(Binding::NextOption | Binding::BeforeOption | Binding::More | Binding::Less) => {
+                self.chosen_options().is_some()
+            }
             Intent::Binding(_) | Intent::Call(_) => self.bound_slot().is_some(),
             Intent::Redo => !self.redo.is_empty(),
             Intent::Undo => !self.undo.is_empty(),

@@ -1,5 +1,6 @@
 //! Cards, curves and results on paper, read back by the tools that people print with.
 
+#[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
 mod tty;
 
 use std::path::{Path, PathBuf};

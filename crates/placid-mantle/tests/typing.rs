@@ -39,8 +39,11 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
     wait(&tmux, "What shall be typed");
     tmux.keys(&["up arrow", "Enter"]).expect("keys");
     wait(&tmux, "Press what shall play key up arrow, and let it go.");
+    // Each key of a terminal is a short press: it is pressed until it is heard, and then left alone.
     tmux.wait("the question", |screen| {
-        tmux.keys(&["1"]).expect("a key");
+        if screen.contains("nothing is pressed yet") {
+            tmux.keys(&["1"]).expect("a key");
+        }
         screen.contains("button 1 plays South already")
     })
     .expect("it is asked");
@@ -87,7 +90,46 @@ fn one_slot_rests_and_the_others_play_on() {
     wait(&tmux, "in hand:");
     tmux.keys(&["1", "1", "Escape"]).expect("keys");
     let screen = tmux.wait("the board", |screen| !screen.contains("in hand:")).expect("it is put down");
-    assert!(!screen.contains("South"), "nothing of slot 1 reaches its pad:\n{screen}");
+    let row = screen.lines().skip_while(|line| !line.contains("Slot 1 ")).nth(1).unwrap_or_default();
+    assert!(row.contains("neutral"), "nothing of slot 1 reaches its pad:\n{screen}");
     tmux.keys(&["w"]).expect("keys");
     tmux.wait("it plays", |screen| !screen.contains("is paused")).expect("resumed");
+}
+
+/// A layer is made by a name and a press, something is bound in it, its options are stepped, and it goes again.
+#[test]
+fn a_layer_is_made_filled_stepped_and_dropped() {
+    let scene = tty::quiet_scene("layer", &["quay-pad"]);
+    let tmux = tty::start("layer", tty::DESIGN, &format!("--scene {}", scene.display()));
+    wait(&tmux, "Quay pad");
+    tmux.keys(&["B"]).expect("keys");
+    wait(&tmux, "← button 1");
+    let press = |key: &'static str, heard: &'static str| {
+        tmux.wait(heard, |screen| {
+            if screen.contains("nothing is pressed yet") {
+                tmux.keys(&[key]).expect("a key");
+            }
+            screen.contains(heard)
+        })
+        .expect("it is heard");
+    };
+    tmux.keys(&["Y"]).expect("keys");
+    wait(&tmux, "A new layer");
+    tmux.keys(&["deck", "Enter"]).expect("keys");
+    press("5", "layer deck (while button 5 is held)");
+    tmux.wait("what falls through", |screen| line(screen, "South").contains("as in the base: button 1"))
+        .expect("it does");
+    tmux.keys(&["Enter"]).expect("keys");
+    press("2", "South ← ");
+    tmux.wait("South in it", |screen| line(screen, "South").contains("← button 2")).expect("it is bound");
+    tmux.wait("what it plays no more", |screen| line(screen, "East").contains("nothing: button 2 plays South here"))
+        .expect("a control that a layer uses does nothing else in it");
+    tmux.keys(&["]", "]", "+", "+"]).expect("keys");
+    tmux.wait("the option", |screen| screen.contains("sensitivity  × 1.10")).expect("it is stepped");
+    tmux.keys(&["y"]).expect("keys");
+    tmux.wait("the base", |screen| screen.contains("its base (y: deck)")).expect("the other one");
+    tmux.keys(&["y", "N"]).expect("keys");
+    tmux.wait("no layer", |screen| screen.contains("its base, on Quay pad")).expect("it is gone");
+    tmux.keys(&["u"]).expect("keys");
+    wait(&tmux, "its base (y: deck)");
 }

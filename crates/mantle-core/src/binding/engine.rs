@@ -497,13 +497,26 @@ fn has_no_options(profile: &Profile, binding: &Binding, part: &PartLayout) -> bo
         .is_none_or(|control| *resolve::options_of(profile, binding, control) == Options::default())
 }
 
-/// Whether a binding plays while these layers are on: of the layers that say something about its target the last one.
+/// Whether a binding plays while these layers are on: of the layers that say something about its target the last one, and no
+/// layer above it uses its control.
 fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Binding, set: usize) -> bool {
     let on = |layer: usize| layer == 0 || set >> (layer - 1) & 1 == 1;
     let plays = |rule: usize| !bindings.not_found.iter().any(|(other, _)| usize::from(*other) == rule);
     let says = profile.rules.iter().enumerate().filter(|(at, rule)| rule.target == binding.target && plays(*at));
     let top = says.map(|(_, rule)| rule.layer).filter(|layer| on(*layer)).max().unwrap_or(0);
-    usize::from(binding.layer) == top
+    // A control that a layer uses for something does nothing else meanwhile.
+    let used_above = |other: &Binding| {
+        other.layer > binding.layer
+            && on(usize::from(other.layer))
+            && other.control == binding.control
+            && overlap(other.how, binding.how)
+    };
+    usize::from(binding.layer) == top && !bindings.list.iter().any(used_above)
+}
+
+/// Whether two states of a control are reached together.
+fn overlap(one: How, other: How) -> bool {
+    one == other || matches!(one, How::Travel) || matches!(other, How::Travel)
 }
 
 /// Whether no other control plays the same axis, and nothing that lasts may: what they give together is more than the

@@ -117,6 +117,8 @@ pub struct SlotFacts {
     pub paused: bool,
     /// Bound targets seen from rest to full and back.
     pub seen: u32,
+    /// Whether anything of it plays a key, the mouse, or the program itself.
+    pub strokes: bool,
     /// Keys and the like that its profile would type, and nobody has agreed to.
     pub not_agreed: usize,
 }

@@ -90,7 +90,7 @@ pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
         } else {
             Passing
         },
-        if facts.bound == 0 {
+        if facts.bound == 0 && !facts.strokes {
             Stopped
         } else if facts.bindings_passed == 0 {
             Untried

@@ -89,7 +89,7 @@ pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
     }
     let untried = Stage::ALL.into_iter().find(|s| states[*s as usize] == StageState::Untried);
     // What cannot leave before somebody agrees is not untried.
-    if facts.not_agreed > 0 && untried.is_none_or(|stage| stage > Stage::Bindings) {
+    if facts.not_agreed > 0 {
         let what = match facts.not_agreed {
             1 => "something".to_owned(),
             many => format!("{many} things"),
@@ -271,7 +271,10 @@ pub fn next_step(facts: &SlotFacts) -> Option<String> {
         return Some(format!("mend {}", stage.name()));
     }
     let bound = facts.bound.count_ones();
-    if facts.seen == 0 {
+    if facts.not_agreed > 0 {
+        return Some("agree to what it types: Bindings".into());
+    }
+    if facts.seen == 0 && bound > 0 {
         return Some("try it: press each control once".into());
     }
     if facts.seen < bound {

@@ -208,13 +208,13 @@ impl Typist {
         let passed = now.since(self.since).0.min(1_000_000) as i64;
         let writes = now.0 / STEP.0 != self.since.0 / STEP.0;
         self.since = now;
-        for at in 0..self.moving.len() {
+        for (at, code) in CODES.into_iter().enumerate() {
             let moving = &mut self.moving[at];
             moving.owed += moving.rate * passed;
             let counts = moving.owed / COUNT;
             if writes && counts != 0 {
                 moving.owed -= counts * COUNT;
-                self.put(now, typed, (2, CODES[at], counts as i32));
+                self.put(now, typed, (2, code, counts as i32));
             }
         }
     }

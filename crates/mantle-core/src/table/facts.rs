@@ -41,6 +41,10 @@ impl Table {
             pad_passed: passed(Stage::Pad),
             paused: session.paused(),
             seen: session.seen.count(bound),
+            strokes: session
+                .members
+                .iter()
+                .any(|member| member.bindings.list.iter().any(|binding| binding.target.is_stroke())),
             not_agreed: self.not_agreed(&self.profile_of(&slot.profile)).len(),
         })
     }

@@ -178,10 +178,29 @@ impl<'a> Plain<'a> {
         }
     }
 
-    /// Whether a line plays: no layer above its own says something about its target.
+    /// The control of a line, by its number, and which state of it.
+    fn source_of(&self, line: &Line) -> Option<(u16, Part)> {
+        match line {
+            Line::Guessed(binding) => Some((binding.control.0, state_of(binding.how))),
+            Line::Said(rule) => {
+                let (control, part) = meant(self.part, rule.source.as_ref()?, rule.target)?;
+                Some((control.number.0, part))
+            }
+        }
+    }
+
+    /// Whether a line plays: no layer above its own says something about its target, or uses its control.
     fn plays(&self, line: &Line) -> bool {
+        let own = self.source_of(line);
         let above = |other: &Line| {
-            other.target() == line.target() && self.layer_is_on(other.layer()) && other.layer() > line.layer()
+            let same = match (own, self.source_of(other)) {
+                (Some((a, own)), Some((b, other))) => {
+                    a == b && (own == other || own == Part::Whole || other == Part::Whole)
+                }
+                _ => false,
+            };
+            let higher = self.layer_is_on(other.layer()) && other.layer() > line.layer();
+            higher && (same || other.target() == line.target())
         };
         self.layer_is_on(line.layer()) && !self.lines.iter().any(above)
     }

@@ -169,7 +169,7 @@ impl Reader<'_> {
         let all: Vec<&str> = pad.iter().copied().chain(Stroke::all().map(Stroke::name)).collect();
         let meant = item.as_str().and_then(|text| nearest(text, &all));
         let meant = meant.map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
-        let more = "and, beside the pad, what docs/profiles.md lists, such as \"key A\" or \"mouse left\"";
+        let more = "and, beside the pad, what docs/keys.md lists, such as \"key A\" or \"mouse left\"";
         self.refuse(at, key, item, &format!("allowed are {}, {more}{meant}", pad.join(", ")))
     }
 

@@ -1,5 +1,5 @@
 use super::*;
-use mantle_core::binding::{Change, Combine, Opposite};
+use mantle_core::binding::{Change, Combine, Opposite, OptionChange};
 use mantle_core::feel::{Gate, Setting, Shaped};
 use mantle_core::pad::{TARGETS, Target};
 use proptest::prelude::*;
@@ -192,4 +192,59 @@ proptest! {
         let read = read("p", &String::from_utf8_lossy(&bytes));
         prop_assert!(read.faults.iter().all(|fault| fault.path == "p"));
     }
+}
+
+#[test]
+fn keys_and_the_mouse_are_targets_and_what_counts_has_its_options() {
+    let (name, text) = folder("good").into_iter().find(|(name, _)| name.ends_with("keys.profile.toml")).expect("there");
+    let profile = read(&name, &text).profile.expect("it can be used");
+    let strokes: Vec<_> = profile.strokes().iter().map(|stroke| stroke.name()).collect();
+    assert_eq!(strokes, ["key A", "mouse up", "wheel down", "pause"]);
+    assert_eq!((profile.pace.speed, profile.pace.wheel, profile.pace.dead_zone), (1500.0, 6.5, 0.2));
+    let options = &profile.rules[4].options;
+    assert_eq!((options.reach, options.spring), (Some(400.0), Some(mantle_core::time::Micros(0))));
+    assert_eq!(options.centre.as_ref().map(|named| named.control.as_str()), Some("button 3"));
+    assert_eq!(profile.rules[5].options.leave, mantle_core::binding::Leave::Hold);
+    assert_eq!(profile.action(Target::named("key a").expect("a key")), Some("strafe"));
+}
+
+#[test]
+fn layers_options_and_what_is_combined_are_changed_in_their_places() {
+    let after = |changes: &[Change]| change("ferry", FERRY, changes).expect("changed");
+    let layer =
+        |hold: Option<&str>, toggle| Change::Layer { name: "shift".into(), hold: hold.map(str::to_owned), toggle };
+    assert_eq!(after(&[layer(Some("button 7"), false)]), FERRY.replace("button 5", "button 7"));
+    let toggled = after(&[layer(Some("button 5"), true)]);
+    assert_eq!(
+        after(&[layer(Some("button 5"), true), layer(Some("button 5"), false)]),
+        FERRY,
+        "there and back: {toggled}"
+    );
+    let dropped = read("ferry", &after(&[layer(None, false)])).profile.expect("it can be used");
+    assert_eq!((dropped.layers.len(), dropped.rules.len()), (0, 1), "what is said in it goes with it");
+    let option = |which| Change::Option { target: Target::LeftTrigger, layer: "shift".into(), which };
+    assert_eq!(after(&[option(OptionChange::Press(Some(800)))]), FERRY.replace("press = 0.6", "press = 0.8"));
+    let all = [
+        OptionChange::Inverted(true),
+        OptionChange::Sensitivity(1500),
+        OptionChange::Ramp(250),
+        OptionChange::Toggle(true),
+        OptionChange::Shortest(80),
+    ];
+    let read = read("ferry", &after(&all.map(option))).profile.expect("it can be used");
+    let own = &read.rules[1].options;
+    assert!(own.inverted && own.toggle && own.sensitivity == 1.5, "{own:?}");
+    assert_eq!((own.ramp.0, own.shortest.0), (250_000, 80_000));
+    let usual = [
+        OptionChange::Inverted(false),
+        OptionChange::Sensitivity(1000),
+        OptionChange::Ramp(0),
+        OptionChange::Toggle(false),
+        OptionChange::Shortest(0),
+    ];
+    assert_eq!(after(&[all.map(option), usual.map(option)].concat()), FERRY, "the usual is not written");
+    assert!(!after(&[option(OptionChange::Press(None))]).contains("press"));
+    let combine = |how| Change::Combine(Target::LeftTrigger, how);
+    assert_eq!(after(&[combine(Combine::Last)]), FERRY.replace("\"sum\"", "\"last\""));
+    assert!(!after(&[combine(Combine::Largest)]).contains("[[target]]"));
 }

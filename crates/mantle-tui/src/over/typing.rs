@@ -19,6 +19,8 @@ pub enum TypedFor {
     Action(SlotNumber, Target),
     /// A key, or something of the mouse, is to be played.
     Stroke(SlotNumber),
+    /// A slot gets a layer.
+    Layer(SlotNumber),
 }
 
 /// A line, half typed.
@@ -62,6 +64,7 @@ impl Typing {
             TypedFor::Recording => "Open a recording".into(),
             TypedFor::Source(_, target) => format!("What plays {}", target.name()),
             TypedFor::Stroke(_) => "What shall be typed".into(),
+            TypedFor::Layer(_) => "A new layer".into(),
             TypedFor::Action(_, target) => format!("What {} does in the game", target.name()),
         }
     }
@@ -80,6 +83,7 @@ impl Typing {
                 "a part of its name, such as space, key W, mouse up, mouse button left, wheel down, pause",
                 "Then press the control that shall play it.",
             ],
+            TypedFor::Layer(_) => ["its name, such as shift", "Then press the control that shall be held for it."],
             TypedFor::Action(..) => ["in your own words, such as jump; nothing takes the name away", ""],
         }
     }

@@ -8,6 +8,7 @@
 
 use super::{Ui, pad_picture, strokes};
 use crate::app::Click;
+use crate::options::{Choice, options_in};
 use mantle_talk::{BindingRow, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -21,7 +22,16 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let slot = snapshot.slots.iter().find(|slot| slot.number == detail.number);
     let profile = slot.map_or("", |slot| slot.profile.as_str());
     let names = slot.map(|slot| slot.names.join(" and ")).unwrap_or_default();
-    let whose = format!("profile {profile}, its base, on {names}");
+    let layer = match detail.layers.iter().find(|(name, ..)| name == ui.layer) {
+        Some((name, hold, true)) => format!("layer {name} (after a press of {hold})"),
+        Some((name, hold, false)) => format!("layer {name} (while {hold} is held)"),
+        None if detail.layers.is_empty() => "its base".to_owned(),
+        None => format!(
+            "its base (y: {})",
+            detail.layers.iter().map(|(name, ..)| name.as_str()).collect::<Vec<_>>().join(", ")
+        ),
+    };
+    let whose = format!("profile {profile}, {layer}, on {names}");
     ui.text(area.x, area.y, area.width, ui.theme.quiet, &whose);
     let told = 1 + strokes::draw(ui, Rect { y: area.y + 1, height: area.height.saturating_sub(1).min(4), ..area });
     let area = Rect { y: area.y + told, height: area.height.saturating_sub(told), ..area };
@@ -58,7 +68,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     pad_picture::draw(ui, beside, &state, shape, Some(target));
     let y = beside.y + shape.size.1 + 2;
     let at = Rect { y, height: beside.bottom().saturating_sub(y), ..beside };
-    let used = tell(ui, at, row) + 1;
+    let told = tell(ui, at, row) + 1;
+    let used = told + options(ui, Rect { y: at.y + told, height: at.height.saturating_sub(told), ..at }, row);
     left_out(ui, Rect { y: at.y + used, height: at.height.saturating_sub(used), ..at });
 }
 
@@ -87,10 +98,42 @@ fn draw_row(ui: &mut Ui<'_>, at: Rect, row: &BindingRow, chosen: bool, source_at
         ui.text(at.x + 23, at.y, 10, style, action);
     }
     let width = at.width.saturating_sub(source_at + 1);
-    match row.sources.is_empty() {
-        true => ui.text(at.x + source_at, at.y, width, theme.quiet, "nothing"),
-        false => ui.text(at.x + source_at, at.y, width, style, &format!("← {}", row.sources.join(", "))),
+    let of = |layer: &str| {
+        let own = row.sources.iter().zip(&row.said).filter(|(_, (_, of, _))| of == layer);
+        own.map(|(source, _)| source.as_str()).collect::<Vec<_>>().join(", ")
     };
+    let (own, base) = (of(ui.layer), of(""));
+    match (own.is_empty(), ui.layer.is_empty()) {
+        // What only layers say of it stands behind.
+        (true, true) if !row.sources.is_empty() => {
+            ui.text(at.x + source_at, at.y, width, theme.quiet, &format!("← {}", row.sources.join(", ")))
+        }
+        (true, false) if !base.is_empty() => {
+            // A control that the layer uses does nothing else in it.
+            let taken = row.said.iter().filter(|(_, of, _)| of.is_empty()).find_map(|(name, ..)| used_in(ui, name));
+            let words = match taken {
+                Some((name, target)) => format!("nothing: {name} plays {target} here"),
+                None => format!("as in the base: {base}"),
+            };
+            ui.text(at.x + source_at, at.y, width, theme.quiet, &words)
+        }
+        (true, _) => ui.text(at.x + source_at, at.y, width, theme.quiet, "nothing"),
+        (false, true) => ui.text(at.x + source_at, at.y, width, style, &format!("← {}", row.sources.join(", "))),
+        (false, false) => ui.text(
+            at.x + source_at,
+            at.y,
+            width,
+            style,
+            &format!("← {}", own.replace(&format!(" in {}", ui.layer), "")),
+        ),
+    };
+}
+
+/// What a source plays in the layer that is seen.
+fn used_in(ui: &Ui<'_>, name: &str) -> Option<(String, &'static str)> {
+    let rows = &ui.slot_detail()?.bindings;
+    let plays = |row: &&BindingRow| row.said.iter().any(|(own, of, _)| own == name && of == ui.layer);
+    rows.iter().find(plays).map(|row| (name.to_owned(), row.target.name()))
 }
 
 /// Tells of the chosen target; returns how many lines it took.
@@ -136,6 +179,24 @@ fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
         }
     }
     1 + lines as u16
+}
+
+/// How the chosen target's source plays it beyond the plain, option by option; returns how many lines that took.
+fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
+    let Some(own) = options_in(row, ui.layer) else { return 0 };
+    let rows = (Choice::ALL.len() as u16).div_ceil(2);
+    if at.height < rows + 1 || ui.listening {
+        return 0;
+    }
+    for (index, choice) in Choice::ALL.into_iter().enumerate() {
+        let (column, line) = (index as u16 / rows, index as u16 % rows);
+        let (x, y) = (at.x + column * 32, at.y + line);
+        let chosen = index == ui.choice;
+        ui.text(x, y, 1, ui.theme.key, if chosen { "▸" } else { " " });
+        ui.text(x + 2, y, 13, if chosen { ui.theme.chosen } else { ui.theme.quiet }, choice.name());
+        ui.text(x + 15, y, 16, Style::new(), &choice.value(&own, row.combine));
+    }
+    rows + 1
 }
 
 fn left_out(ui: &mut Ui<'_>, at: Rect) {

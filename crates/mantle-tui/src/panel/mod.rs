@@ -39,6 +39,9 @@ pub struct Ui<'a> {
     /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
     pub shaped: Shaped,
     pub knob: mantle_talk::Knob,
+    /// The layer whose bindings are seen, and the option that is chosen.
+    pub layer: &'a str,
+    pub choice: usize,
     /// Whether the Pad view of a slot is open, where one of its controls is chosen.
     pub trying: bool,
     /// Whether only plain signs may be drawn.

@@ -1,0 +1,217 @@
+//! Layers and options of bindings, chosen and stepped on the screen.
+
+use crate::app::{App, Over};
+use crate::keys::Binding;
+use crate::over::{TypedFor, Typing};
+use mantle_talk::{BindingRow, Change, Combine, Detail, OptionChange, OptionsView, SlotNumber};
+
+/// An option of a binding, as it is listed.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Choice {
+    /// Whether its full end is rest.
+    Inverted,
+    /// From where on it counts as pressed.
+    Press,
+    /// What its share is multiplied with.
+    Sensitivity,
+    /// How long it takes from rest to full.
+    Ramp,
+    /// Whether each press turns it on or off.
+    Toggle,
+    /// How long a press lasts at least.
+    Shortest,
+    /// What several sources give together.
+    Combine,
+}
+
+impl Choice {
+    /// All of them, in the order in which they are listed.
+    pub const ALL: [Self; 7] =
+        [Self::Inverted, Self::Press, Self::Sensitivity, Self::Ramp, Self::Toggle, Self::Shortest, Self::Combine];
+
+    /// Its name, as profiles write it.
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Inverted => "inverted",
+            Self::Press => "press",
+            Self::Sensitivity => "sensitivity",
+            Self::Ramp => "ramp",
+            Self::Toggle => "toggle",
+            Self::Shortest => "shortest",
+            Self::Combine => "several",
+        }
+    }
+
+    /// Its value in words.
+    pub fn value(self, own: &OptionsView, combine: Combine) -> String {
+        let yes = |on: bool| if on { "yes" } else { "no" }.to_owned();
+        let millis = |time: u16| if time == 0 { "off".to_owned() } else { format!("{time} ms") };
+        match self {
+            Self::Inverted => yes(own.inverted),
+            Self::Press => own.press.map_or("usual".into(), |press| format!("from {} %", press / 10)),
+            Self::Sensitivity => format!("× {:.2}", f32::from(own.sensitivity) / 1000.0),
+            Self::Ramp => millis(own.ramp),
+            Self::Toggle => yes(own.toggle),
+            Self::Shortest => millis(own.shortest),
+            Self::Combine => match combine {
+                Combine::Largest => "the largest",
+                Combine::Sum => "their sum",
+                Combine::Last => "the last one",
+            }
+            .into(),
+        }
+    }
+
+    /// One step more or less of it, as a change; none of what is combined, which is no option of one source.
+    fn step(self, own: &OptionsView, up: bool) -> Option<OptionChange> {
+        let by = |value: u16, step: i32, low: i32, high: i32| {
+            (i32::from(value) + if up { step } else { -step }).clamp(low, high) as u16
+        };
+        Some(match self {
+            Self::Inverted => OptionChange::Inverted(up),
+            Self::Toggle => OptionChange::Toggle(up),
+            // Below the lowest stands the usual.
+            Self::Press => OptionChange::Press(match own.press {
+                None if up => Some(500),
+                None => None,
+                Some(press) if !up && press <= 50 => None,
+                Some(press) => Some(by(press, 50, 50, 1000)),
+            }),
+            Self::Sensitivity => OptionChange::Sensitivity(by(own.sensitivity, 50, 50, 20_000)),
+            Self::Ramp => OptionChange::Ramp(by(own.ramp, 40, 0, 10_000)),
+            Self::Shortest => OptionChange::Shortest(by(own.shortest, 20, 0, 10_000)),
+            Self::Combine => return None,
+        })
+    }
+}
+
+/// Options after a change.
+fn applied(mut own: OptionsView, which: OptionChange) -> OptionsView {
+    match which {
+        OptionChange::Inverted(on) => own.inverted = on,
+        OptionChange::Toggle(on) => own.toggle = on,
+        OptionChange::Press(press) => own.press = press,
+        OptionChange::Sensitivity(times) => own.sensitivity = times,
+        OptionChange::Ramp(millis) => own.ramp = millis,
+        OptionChange::Shortest(millis) => own.shortest = millis,
+    }
+    own
+}
+
+/// What a binding's own options in a layer are: of the first source that is said there.
+pub fn options_in(row: &BindingRow, layer: &str) -> Option<OptionsView> {
+    let own = row.said.iter().zip(&row.options).filter(|((_, of, _), _)| of == layer);
+    own.filter_map(|(_, options)| *options).next()
+}
+
+impl App {
+    /// The layers of the slot whose bindings are seen: names, what is held for them, and whether that switches them.
+    pub(crate) fn layers(&self) -> &[(String, String, bool)] {
+        match &self.snapshot.detail {
+            Detail::Slot(slot) if Some(slot.number) == self.bound_slot() => &slot.layers,
+            _ => &[],
+        }
+    }
+
+    /// The layer whose bindings are seen; empty for the base.
+    pub(crate) fn layer(&self) -> String {
+        let known = self.layers().iter().any(|(name, ..)| *name == self.layer);
+        if known { self.layer.clone() } else { String::new() }
+    }
+
+    fn chosen_row(&self) -> Option<&BindingRow> {
+        let target = self.target();
+        match &self.snapshot.detail {
+            Detail::Slot(slot) => slot.bindings.iter().find(|row| row.target == target),
+            _ => None,
+        }
+    }
+
+    /// The options of what is chosen, where it has any of its own.
+    pub(crate) fn chosen_options(&self) -> Option<OptionsView> {
+        options_in(self.chosen_row()?, &self.layer())
+    }
+
+    pub(crate) fn handle_options(&mut self, slot: SlotNumber, wanted: Binding) {
+        match wanted {
+            Binding::NextLayer => {
+                let layers = self.layers();
+                let at = layers.iter().position(|(name, ..)| *name == self.layer);
+                let next = at.map_or(0, |at| at + 1);
+                self.layer = layers.get(next).map_or(String::new(), |(name, ..)| name.clone());
+            }
+            Binding::NewLayer => self.over = Some(Over::Typing(Typing::new(TypedFor::Layer(slot)))),
+            Binding::DropLayer => {
+                let name = self.layer();
+                if name.is_empty() {
+                    self.message = Some("the base is always there".into());
+                    return;
+                }
+                self.layer.clear();
+                self.edit(slot, vec![Change::Layer { name, hold: None, toggle: false }]);
+            }
+            Binding::NextOption | Binding::BeforeOption => {
+                let by = if wanted == Binding::NextOption { 1 } else { Choice::ALL.len() - 1 };
+                self.choice = (self.choice + by) % Choice::ALL.len();
+            }
+            Binding::More | Binding::Less => self.step_option(slot, wanted == Binding::More),
+            _ => {}
+        }
+    }
+
+    fn step_option(&mut self, slot: SlotNumber, up: bool) {
+        let (target, layer) = (self.target(), self.layer());
+        let choice = Choice::ALL[self.choice % Choice::ALL.len()];
+        let Some(row) = self.chosen_row() else { return };
+        if choice == Choice::Combine {
+            let all = [Combine::Largest, Combine::Sum, Combine::Last];
+            let at = all.iter().position(|own| *own == row.combine).unwrap_or(0);
+            let next = all[(at + if up { 1 } else { 2 }) % 3];
+            return self.edit(slot, vec![Change::Combine(target, next)]);
+        }
+        let Some(own) = options_in(row, &layer) else {
+            self.message = Some("it is guessed: bind it yourself first (Enter), then it has options".into());
+            return;
+        };
+        // What was asked for and is not there yet counts: keys come faster than files are saved.
+        let pending = self.pending_option.as_ref().filter(|(of, there, _)| (*of, there) == (target, &layer));
+        let own = pending.map_or(own, |(_, _, own)| *own);
+        if let Some(which) = choice.step(&own, up) {
+            self.pending_option = Some((target, layer.clone(), applied(own, which)));
+            self.edit(slot, vec![Change::Option { target, layer, which }]);
+        }
+    }
+
+    /// A layer has a name: what shall be held for it is to be pressed.
+    pub(crate) fn name_layer(&mut self, slot: SlotNumber, name: &str) {
+        self.new_layer = Some(name.to_owned());
+        self.listen(slot);
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const PLAIN: OptionsView =
+        OptionsView { inverted: false, press: None, sensitivity: 1000, ramp: 0, toggle: false, shortest: 0 };
+
+    #[test]
+    fn every_option_goes_up_and_comes_back() {
+        for choice in Choice::ALL.into_iter().filter(|choice| *choice != Choice::Combine) {
+            let up = choice.step(&PLAIN, true).expect("a step");
+            let own = applied(PLAIN, up);
+            assert_ne!(choice.value(&own, Combine::Largest), choice.value(&PLAIN, Combine::Largest), "{choice:?}");
+            if choice != Choice::Press {
+                let back = choice.step(&own, false).expect("a step");
+                assert_ne!(back, up, "{choice:?} comes back");
+            }
+        }
+        let low = OptionsView { press: Some(50), ..PLAIN };
+        assert_eq!(
+            Choice::Press.step(&low, false),
+            Some(OptionChange::Press(None)),
+            "below the lowest stands the usual"
+        );
+    }
+}
