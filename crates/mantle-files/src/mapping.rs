@@ -95,7 +95,7 @@ pub fn read(line: &str, part: &PartLayout) -> Result<(Vec<Change>, Vec<String>),
     let mut fields = line.trim().trim_end_matches(',').split(',');
     let guid = fields.next().unwrap_or_default().trim();
     let is_guid = guid.len() == 32 && guid.bytes().all(|byte| byte.is_ascii_hexdigit());
-    if !is_guid && guid != "xinput" && guid != "*" {
+    if !is_guid && guid != "*" {
         return Err(
             "a mapping line begins with 32 hex digits, and a name and NAME:PLACE pairs follow, set apart by commas"
                 .into(),

@@ -1,6 +1,7 @@
 //! Scenes: which made-up devices are there, on what kind of machine, and what happens. Documented in docs/devices-and-scenes.md.
 
 use crate::fault::FileFault;
+use mantle_core::path::PadFault;
 use serde::Deserialize;
 
 /// A scene.
@@ -45,6 +46,18 @@ pub struct MachineFile {
 impl Default for MachineFile {
     fn default() -> Self {
         Self { uinput: ok(), uinput_mended_at: None, cover: hidden() }
+    }
+}
+
+impl MachineFile {
+    /// Why it makes no pads.
+    #[must_use]
+    pub fn fault(&self) -> PadFault {
+        match self.uinput.as_str() {
+            "denied" => PadFault::Denied,
+            "no module" => PadFault::NoModule,
+            _ => PadFault::NoNode,
+        }
     }
 }
 

@@ -235,14 +235,10 @@ impl SimWorld {
         })
     }
 
-    /// Whether the simulated machine makes nodes now.
-    fn uinput(&self, when: Micros) -> Result<(), PadFault> {
-        match (self.mended.is_some_and(|mended| mended <= when), self.scene.machine.uinput.as_str()) {
-            (true, _) => Ok(()),
-            (false, "denied") => Err(PadFault::Denied),
-            (false, "no module") => Err(PadFault::NoModule),
-            (false, _) => Err(PadFault::NoNode),
-        }
+    /// A node that the simulated machine makes for a slot, or why it makes none.
+    fn made(&self, when: Micros, what: &str, slot: SlotNumber) -> Result<String, PadFault> {
+        let mended = self.mended.is_some_and(|mended| mended <= when);
+        if mended { Ok(format!("simulated {what} {}", slot.number())) } else { Err(self.scene.machine.fault()) }
     }
 
     fn run(&mut self, when: Micros, due: Due) {
@@ -287,7 +283,7 @@ impl SimWorld {
                 self.ready.push_back(Ready::Other(Happening::Opened(when, node, result)));
             }
             Due::Pad(slot) => {
-                let result = self.uinput(when).map(|()| format!("simulated pad {}", slot.number()));
+                let result = self.made(when, "pad", slot);
                 self.ready.push_back(Ready::Other(Happening::Pad(when, slot, result)));
             }
             Due::Profiles => {
@@ -297,7 +293,7 @@ impl SimWorld {
                 }
             }
             Due::Keys(slot) => {
-                let result = self.uinput(when).map(|()| format!("simulated keys {}", slot.number()));
+                let result = self.made(when, "keys", slot);
                 self.ready.push_back(Ready::Other(Happening::Keys(when, slot, result)));
             }
             Due::Covered(device) => {

@@ -9,6 +9,7 @@ mod mover;
 mod profile;
 mod resolve;
 mod step;
+mod together;
 
 pub use change::{Change, OptionChange, ProfileAct};
 pub use compiled::{Compiled, Contribution};

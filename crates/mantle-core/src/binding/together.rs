@@ -1,0 +1,73 @@
+//! Which bindings play together: in which layers, as one, or alone on their axis.
+
+use super::compiled::axis_of;
+use super::engine::control_of;
+use super::{Binding, Bindings, How, Options, Profile, resolve};
+use crate::control::PartLayout;
+use crate::pad::Target;
+
+/// Whether a binding has nothing beyond the plain.
+pub(super) fn has_no_options(profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
+    control_of(part, binding)
+        .is_none_or(|control| *resolve::options_of(profile, binding, control) == Options::default())
+}
+
+/// Whether a binding plays while these layers are on: of the layers that say something about its target the last one, and no
+/// layer above it uses its control.
+pub(super) fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Binding, set: usize) -> bool {
+    let on = |layer: usize| layer == 0 || set >> (layer - 1) & 1 == 1;
+    let plays = |rule: usize| !bindings.not_found.iter().any(|(other, _)| usize::from(*other) == rule);
+    let says = profile.rules.iter().enumerate().filter(|(at, rule)| rule.target == binding.target && plays(*at));
+    let top = says.map(|(_, rule)| rule.layer).filter(|layer| on(*layer)).max().unwrap_or(0);
+    // A control that a layer uses for something does nothing else meanwhile.
+    let used_above = |other: &Binding| {
+        other.layer > binding.layer
+            && on(usize::from(other.layer))
+            && other.control == binding.control
+            && overlap(other.how, binding.how)
+    };
+    usize::from(binding.layer) == top && !bindings.list.iter().any(used_above)
+}
+
+/// Whether two states of a control are reached together.
+fn overlap(one: How, other: How) -> bool {
+    one == other || matches!(one, How::Travel) || matches!(other, How::Travel)
+}
+
+/// Whether no other control plays the same axis, and nothing that lasts may: what they give together is more than the
+/// compiled form can say.
+pub(super) fn has_axis_alone(
+    profile: &Profile,
+    bindings: &Bindings,
+    part: &PartLayout,
+    at: usize,
+    visible: &[bool],
+) -> bool {
+    let own = &bindings.list[at];
+    let Some(axis) = axis_of(own.target).filter(|_| own.target.is_stick()) else { return true };
+    let is_half = |one: &Binding| [(How::LowerHalf, axis.0), (How::UpperHalf, axis.1)].contains(&(one.how, one.target));
+    let mut others = bindings.list.iter().zip(visible).filter(|(other, _)| axis_of(other.target) == Some(axis));
+    others.all(|(other, visible)| {
+        has_no_options(profile, other, part) && (!visible || other.control == own.control && is_half(other))
+    })
+}
+
+/// Whether the compiled form can take this binding: both halves of an axis, and all directions of a hat, are one there.
+pub(super) fn goes_as_one(bindings: &Bindings, at: usize, of: impl Fn(usize) -> bool) -> bool {
+    let own = &bindings.list[at];
+    let with = |how: How, target: Target| {
+        let is_it = |(other, one): (usize, &Binding)| {
+            of(other) && one.control == own.control && one.how == how && one.target == target
+        };
+        bindings.list.iter().enumerate().any(is_it)
+    };
+    match own.how {
+        How::Down | How::Travel => true,
+        How::Direction(_) => [(1, Target::Up), (2, Target::Down), (4, Target::Left), (8, Target::Right)]
+            .into_iter()
+            .all(|(bit, target)| with(How::Direction(bit), target)),
+        How::LowerHalf | How::UpperHalf => {
+            axis_of(own.target).is_some_and(|(low, high)| with(How::LowerHalf, low) && with(How::UpperHalf, high))
+        }
+    }
+}
