@@ -49,7 +49,15 @@ pub fn resolve(profile: &Profile, part: &PartLayout) -> Bindings {
             out.rests.push((binding.control, zone));
         }
     }
-    for control in &part.controls {
+    let held = |control: &Control| {
+        let named = profile
+            .layers
+            .iter()
+            .map(|layer| &layer.hold)
+            .chain(profile.rules.iter().flat_map(|rule| &rule.options.with));
+        named.into_iter().any(|named| named.control.eq_ignore_ascii_case(&control.name))
+    };
+    for control in part.controls.iter().filter(|control| !held(control)) {
         if !out.list.iter().any(|binding| binding.control == control.number) {
             let why = guessed.left_out.iter().find(|left| left.control == control.number).map(|left| left.why);
             out.left_out.push(LeftOut { control: control.number, why: why.unwrap_or("the profile has no use for it") });

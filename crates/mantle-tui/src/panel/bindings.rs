@@ -118,7 +118,14 @@ fn draw_row(ui: &mut Ui<'_>, at: Rect, row: &BindingRow, chosen: bool, source_at
             ui.text(at.x + source_at, at.y, width, theme.quiet, &words)
         }
         (true, _) => ui.text(at.x + source_at, at.y, width, theme.quiet, "nothing"),
-        (false, true) => ui.text(at.x + source_at, at.y, width, style, &format!("← {}", row.sources.join(", "))),
+        (false, true) => {
+            // What plays in the base stands before what only layers say.
+            let is_base = |at: usize| row.said.get(at).is_some_and(|(_, of, _)| of.is_empty());
+            let more =
+                row.sources.iter().enumerate().filter(|(at, _)| !is_base(*at)).map(|(_, source)| source.as_str());
+            let all: Vec<&str> = std::iter::once(own.as_str()).chain(more).collect();
+            ui.text(at.x + source_at, at.y, width, style, &format!("← {}", all.join(", ")))
+        }
         (false, false) => ui.text(
             at.x + source_at,
             at.y,
