@@ -251,6 +251,7 @@ impl Publisher {
             bars: rate.bars(),
             controls,
             bound: session.members.iter().fold(0, |all, member| all | member.bound()),
+            strokes: session.members.iter().map(|member| member.bound_strokes()).sum::<usize>() as u16,
             feel: feel_words(session.feel()),
             pad: *session.state(),
             paused: session.paused() && !table.paused(),

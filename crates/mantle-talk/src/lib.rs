@@ -144,6 +144,8 @@ pub struct SlotRow {
     pub controls: (u16, u64),
     /// Targets with a source.
     pub bound: u32,
+    /// What is played beside the pad: keys, the mouse.
+    pub strokes: u16,
     /// The feel in words.
     pub feel: [String; 2],
     /// What the pad shows.

@@ -273,7 +273,13 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
         Stage::Controls => [slot.controls.0.to_string(), dots(slot.controls, width)],
         Stage::Bindings => {
             let bound = slot.bound.count_ones();
-            let second = if bound < 25 { format!("{} left out", 25 - bound) } else { String::new() };
+            let second = match (slot.strokes, bound) {
+                (0, 25) => String::new(),
+                (0, _) => format!("{} left out", 25 - bound),
+                // What is played beside the pad.
+                (1, _) => "and 1 key".into(),
+                (strokes, _) => format!("and {strokes} keys"),
+            };
             [format!("{bound} of 25"), second]
         }
         Stage::Feel => slot.feel.clone(),

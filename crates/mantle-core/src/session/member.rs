@@ -234,6 +234,16 @@ impl Member {
             .fold(0, |all, binding| all | binding.target.mask())
     }
 
+    /// How many things beside the pad have a source now.
+    #[must_use]
+    pub fn bound_strokes(&self) -> usize {
+        let mut all: Vec<Target> = self.bindings.list.iter().map(|binding| binding.target).collect();
+        all.retain(|target| target.is_stroke());
+        all.sort();
+        all.dedup();
+        all.len()
+    }
+
     /// The binding that makes a target's present value, found off the road from what it gives now and the frame that
     /// it was made from: of several sources the one furthest from its rest, the first of equals.
     #[must_use]

@@ -38,7 +38,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let wide = area.width > LIST + pad_picture::SMALL.size.0;
     // Where there is no room beside the list, the chosen one is told under it.
     let list_height = if wide { area.height } else { area.height.saturating_sub(3) };
-    let list = Rect { width: area.width.min(LIST), height: list_height, ..area };
+    let list = Rect { width: if wide { LIST } else { area.width }, height: list_height, ..area };
     let actions = detail.bindings.iter().any(|row| row.action.is_some());
     let rows = usize::from(list.height.saturating_sub(1)).max(1);
     let first = (chosen + 1).saturating_sub(rows);

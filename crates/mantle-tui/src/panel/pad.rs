@@ -3,7 +3,7 @@
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, strokes};
 use crate::board::wrap;
-use mantle_talk::{SlotDetail, SlotRow, TrialView};
+use mantle_talk::{BindingRow, SlotDetail, SlotRow, TrialView};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -141,10 +141,15 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     ui.pair(area, 1, "rumble", &rumble);
 }
 
+/// Whether something is to be tried: a control of the pad that something plays. What is typed is seen by other programs.
+fn is_tried(binding: &BindingRow) -> bool {
+    !binding.sources.is_empty() && !binding.target.is_stroke()
+}
+
 /// The check-off list in words, where there is no room for more.
 fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     let Some(detail) = ui.slot_detail() else { return };
-    let bound: Vec<_> = detail.bindings.iter().filter(|binding| !binding.sources.is_empty()).collect();
+    let bound: Vec<_> = detail.bindings.iter().filter(|binding| is_tried(binding)).collect();
     let left: Vec<_> = bound.iter().filter(|binding| !binding.seen).map(|binding| binding.target.name()).collect();
     let seen = bound.len() - left.len();
     let text = if left.is_empty() {
@@ -160,7 +165,7 @@ fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
 /// Which of the bound targets have been seen from rest to full and back.
 fn check_list(ui: &mut Ui<'_>, area: Rect, columns: u16) {
     let Some(detail) = ui.slot_detail() else { return };
-    let bound: Vec<_> = detail.bindings.iter().filter(|binding| !binding.sources.is_empty()).collect();
+    let bound: Vec<_> = detail.bindings.iter().filter(|binding| is_tried(binding)).collect();
     let seen = bound.iter().filter(|binding| binding.seen).count();
     let heading = if bound.is_empty() {
         "nothing is bound".to_owned()
