@@ -110,6 +110,20 @@ pub enum Command {
     StepCall(Step),
     /// End it; what was answered stays.
     EndCall,
+    /// Play by another profile.
+    PlayBy {
+        /// The slot.
+        slot: SlotNumber,
+        /// The profile's name.
+        profile: String,
+    },
+    /// Make a new profile, and play by it.
+    NewProfile {
+        /// The slot.
+        slot: SlotNumber,
+        /// By purpose: a template's name; none for a copy of what the slot plays by.
+        like: Option<String>,
+    },
     /// Change the profile that a slot plays by; where that is the one that says nothing, a new one is made for it.
     Edit {
         /// The slot.

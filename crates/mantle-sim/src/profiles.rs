@@ -3,7 +3,7 @@
 use mantle_core::binding::{Profile, ProfileAct};
 use mantle_core::feel::{DEAD_ZONE, Feel};
 use mantle_files::SceneFile;
-use mantle_files::profile::{change, file_name, new, read};
+use mantle_files::profile::{change, file_name, named_text, new, read};
 use std::sync::Arc;
 
 /// A text, what it says, what it was, and what was taken back.
@@ -64,6 +64,7 @@ impl Profiles {
 
     /// As [`mantle_files::profile::Keeper::act`], without any file.
     pub fn act(&mut self, name: &str, origin: &str, act: &ProfileAct) -> Result<Profile, String> {
+        let texts: Vec<_> = self.0.iter().map(|kept| (kept.now.origin.clone(), kept.text.clone())).collect();
         let at = self.0.iter().position(|kept| kept.now.origin == origin).unwrap_or_else(|| {
             self.0.push(Kept::new(name, DEAD_ZONE));
             self.0.len() - 1
@@ -74,6 +75,13 @@ impl Profiles {
                 let next = change(&kept.now.origin, &kept.text, changes).map_err(|fault| fault.to_string())?;
                 kept.taken_back.clear();
                 (next, &mut kept.past)
+            }
+            ProfileAct::New(from) => {
+                let read = |origin: &str| {
+                    let text = texts.iter().find(|(own, _)| own == origin).map(|(_, text)| text.clone());
+                    text.ok_or_else(|| format!("there is no {origin}"))
+                };
+                (named_text(name, from, read)?, &mut kept.past)
             }
             ProfileAct::Back => (kept.past.pop().ok_or("there is nothing to take back")?, &mut kept.taken_back),
             ProfileAct::Again => (kept.taken_back.pop().ok_or("nothing was taken back")?, &mut kept.past),

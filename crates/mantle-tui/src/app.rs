@@ -397,6 +397,7 @@ impl App {
                     TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
                     TypedFor::Stroke(slot) => self.type_stroke(slot, &text),
                     TypedFor::Layer(slot) => self.name_layer(slot, &text),
+                    TypedFor::Profile(slot) => self.edit(slot, vec![mantle_talk::Change::Name(text)]),
                     TypedFor::Recording => {
                         let number = self.number(Then::Nothing);
                         self.orders.push(Order::Tape(TapeOrder::Open(number, text)));
@@ -408,6 +409,10 @@ impl App {
                 self.over = None;
                 let command = choose.command(&self.snapshot.profiles);
                 self.command(command, Then::Open(choose.slot, Stage::Pad));
+                if let Some(like) = choose.template(self.snapshot.profiles.len()) {
+                    let like = Some(like.to_owned());
+                    self.command(Command::NewProfile { slot: choose.slot, like }, Then::Nothing);
+                }
             }
             (
                 Some(Over::Choose(choose)),

@@ -132,6 +132,8 @@ impl App {
             Binding::AsGuessed => self.edit(slot, vec![source(target, &layer, None, false)]),
             Binding::Type => self.over = Some(Over::Typing(Typing::new(TypedFor::Source(slot, target)))),
             Binding::Name => self.over = Some(Over::Typing(Typing::new(TypedFor::Action(slot, target)))),
+            Binding::Rename => self.over = Some(Over::Typing(Typing::new(TypedFor::Profile(slot)))),
+            Binding::Copy => self.command(Command::NewProfile { slot, like: None }, Then::Nothing),
             _ => self.handle_options(slot, wanted),
         }
     }

@@ -19,6 +19,10 @@ pub enum Binding {
     Name,
     /// A key, or something of the mouse, is named, and then what shall play it pressed.
     Stroke,
+    /// The profile is called something else.
+    Rename,
+    /// The slot plays by a copy of its profile.
+    Copy,
     /// The next layer, and the base behind the last one.
     NextLayer,
     /// A layer is named, and then what shall be held for it pressed.

@@ -2,10 +2,10 @@
 
 use crate::args::{FeelStep, ProfileVerb};
 use crate::exit::{Exit, refuse};
-use mantle_core::binding::{Change, ProfileAct};
+use mantle_core::binding::{Change, ProfileAct, TEMPLATES};
 use mantle_core::feel::{Knob, Shaped};
 use mantle_core::pad::Target;
-use mantle_files::profile::{From, Keeper, Shelf, TEMPLATES, read_directory};
+use mantle_files::profile::{From, Keeper, Shelf, read_directory};
 use std::path::Path;
 
 /// Does something with the profiles of this account.
@@ -39,7 +39,7 @@ fn done(shelf: &Shelf, config: &Path, act: &ProfileVerb) -> Result<(), String> {
         ProfileVerb::New { name, like } => {
             println!("{name} is made: {}", shelf.make(name, From::Template(like))?.display());
         }
-        ProfileVerb::Templates => TEMPLATES.iter().for_each(|(name, what, _)| println!("{name:12} {what}")),
+        ProfileVerb::Templates => TEMPLATES.iter().for_each(|(name, what)| println!("{name:12} {what}")),
         ProfileVerb::Targets => Target::all().for_each(|target| println!("{}", target.name())),
         ProfileVerb::Import { file, name } => import(shelf, file, name.as_deref())?,
         ProfileVerb::FromMapping { line, name, on } => {

@@ -133,3 +133,28 @@ fn a_layer_is_made_filled_stepped_and_dropped() {
     tmux.keys(&["u"]).expect("keys");
     wait(&tmux, "its base (y: deck)");
 }
+
+/// A new profile by purpose where a profile is chosen, its name, a copy of it, and all of that taken back.
+#[test]
+fn a_profile_is_begun_by_purpose_renamed_and_copied() {
+    let scene = tty::quiet_scene("purpose", &["quay-pad"]);
+    let tmux = tty::start("purpose", tty::DESIGN, &format!("--scene {}", scene.display()));
+    wait(&tmux, "Quay pad");
+    tmux.keys(&["p"]).expect("keys");
+    wait(&tmux, "← plain →");
+    tmux.keys(&["Right"]).expect("keys");
+    wait(&tmux, "← a new one for driving →");
+    tmux.keys(&["Enter"]).expect("keys");
+    wait(&tmux, "roll each stick round");
+    tmux.keys(&["B"]).expect("keys");
+    wait(&tmux, "profile driving, its base");
+    tmux.wait("its words", |screen| line(screen, "South").contains("handbrake")).expect("it is in use");
+    tmux.keys(&["n"]).expect("keys");
+    wait(&tmux, "What the profile is called");
+    tmux.keys(&["night drive", "Enter"]).expect("keys");
+    wait(&tmux, "profile night drive, its base");
+    tmux.keys(&["o"]).expect("keys");
+    wait(&tmux, "profile night drive copy, its base");
+    tmux.keys(&["u"]).expect("keys");
+    wait(&tmux, "profile night drive, its base");
+}

@@ -74,11 +74,32 @@ pub enum Change {
     Name(String),
 }
 
+/// Profiles by purpose, to begin with: their names, and what they are for.
+pub const TEMPLATES: [(&str, &str); 6] = [
+    ("plain", "says nothing: everything plays as guessed"),
+    ("driving", "a wheel or stick that steers with a slow middle, pedals as triggers"),
+    ("flying", "a calm stick, twist or pedals as rudder, throttle as trigger"),
+    ("pointing", "a mouse that aims with the right stick"),
+    ("one-handed", "a stick and a few buttons that change sides at a press"),
+    ("keys-only", "keyboard and mouse for games that know no pad"),
+];
+
+/// What a new profile is made from.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum NewFrom {
+    /// A template, by its name.
+    Template(String),
+    /// A profile's file.
+    File(String),
+}
+
 /// What is to be done to a profile's file.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum ProfileAct {
     /// Change it; all of these or none.
     Change(Vec<Change>),
+    /// Make it, from this; only for one that is no file yet.
+    New(NewFrom),
     /// Take the last change back.
     Back,
     /// Do once more what was taken back last.

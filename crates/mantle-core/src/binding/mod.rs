@@ -11,7 +11,7 @@ mod resolve;
 mod step;
 mod together;
 
-pub use change::{Change, OptionChange, ProfileAct};
+pub use change::{Change, NewFrom, OptionChange, ProfileAct, TEMPLATES};
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings};
 pub use engine::Engine;

@@ -93,6 +93,8 @@ impl Table {
             Command::SetCalibration { device, part, axes } => self.set_calibration(now, device, part, axes),
             Command::PassOn { device, on } => self.pass_on(now, device, on),
             Command::Edit { slot, changes } => self.edit(number, slot, ProfileAct::Change(changes)).map(|()| None),
+            Command::PlayBy { slot, profile } => self.play_by(now, slot, &profile),
+            Command::NewProfile { slot, like } => self.new_profile(number, slot, like).map(|()| None),
             Command::TakeBack { slot, again } => {
                 let act = if again { ProfileAct::Again } else { ProfileAct::Back };
                 self.edit(number, slot, act).map(|()| None)

@@ -1,7 +1,7 @@
 //! Profiles that change while the program runs.
 
 use super::{Effect, Offer, PLAIN, Profile, Slot, Table};
-use crate::binding::{Change, LAYERS, ProfileAct};
+use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, TEMPLATES};
 use crate::command::{Answer, Command, CommandNumber, OWN};
 use crate::control::{ControlKind, Place};
 use crate::device::NodeId;
@@ -20,7 +20,7 @@ pub(super) struct Editing {
     number: CommandNumber,
     slot: SlotNumber,
     /// What takes it back.
-    again: bool,
+    inverse: Command,
 }
 
 impl Editing {
@@ -250,7 +250,48 @@ impl Table {
                 self.remember();
             }
         }
-        self.editing.push(Editing { number, slot, again });
+        let inverse = Command::TakeBack { slot, again };
+        self.editing.push(Editing { number, slot, inverse });
+        self.effects.push_back(Effect::Profile { number, name, origin, act });
+        Ok(())
+    }
+
+    /// A slot plays by another profile.
+    pub(super) fn play_by(&mut self, now: Micros, number: SlotNumber, name: &str) -> Result<Option<Command>, String> {
+        if !self.profiles.iter().any(|profile| profile.name == name) {
+            return Err(format!("there is no profile named {name}"));
+        }
+        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        let before = std::mem::replace(&mut slot.profile, name.to_owned());
+        self.bind_slot(now, number);
+        self.remember();
+        Ok(Some(Command::PlayBy { slot: number, profile: before }))
+    }
+
+    /// A slot gets a new profile, by purpose or as a copy of its own; answered once it is saved.
+    pub(super) fn new_profile(
+        &mut self,
+        number: CommandNumber,
+        slot: SlotNumber,
+        like: Option<String>,
+    ) -> Result<(), String> {
+        let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty")) };
+        let own = self.profile_of(&entry.profile);
+        let inverse = Command::PlayBy { slot, profile: entry.profile.clone() };
+        let who = entry.session.members.first().map_or("profile", |member| member.key.name.as_str());
+        let (wanted, from) = match like {
+            Some(like) => {
+                if !TEMPLATES.iter().any(|(name, _)| *name == like) {
+                    return Err(format!("there is no template named {like}"));
+                }
+                (like.clone(), NewFrom::Template(like))
+            }
+            None if own.origin.is_empty() => (who.to_owned(), NewFrom::Template(PLAIN.into())),
+            None => (format!("{} copy", own.name), NewFrom::File(own.origin.clone())),
+        };
+        let name = self.free_name(&wanted);
+        self.editing.push(Editing { number, slot, inverse });
+        let (origin, act) = (String::new(), ProfileAct::New(from));
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
     }
@@ -320,7 +361,7 @@ impl Table {
     pub fn handle_profile(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
         self.handle_time(now);
         let Some(at) = self.editing.iter().position(|editing| editing.number == number) else { return };
-        let Editing { slot, again, .. } = self.editing.remove(at);
+        let Editing { slot, inverse, .. } = self.editing.remove(at);
         let profile = match result {
             Ok(profile) => Arc::new(profile),
             Err(why) => {
@@ -360,7 +401,7 @@ impl Table {
         }
         self.rename_agreed(&before, &profile.name);
         self.look_after_strokes(now);
-        self.answers.push_back((number, Answer::Done { inverse: Some(Command::TakeBack { slot, again }) }));
+        self.answers.push_back((number, Answer::Done { inverse: Some(inverse) }));
         self.save_call(now);
     }
 }

@@ -69,6 +69,10 @@ impl Keeper {
                 }
                 after
             }
+            ProfileAct::New(from) => {
+                let read = |path: &str| fs::read_to_string(path).map_err(|error| format!("{path}: {error}"));
+                super::named_text(name, from, read)?
+            }
             ProfileAct::Back => self.step(&path, &before, Way::Back, Way::Again)?,
             ProfileAct::Again => self.step(&path, &before, Way::Again, Way::Back)?,
         };

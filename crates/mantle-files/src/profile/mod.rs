@@ -13,7 +13,7 @@ mod templates;
 pub use edit::{change, new};
 pub use history::{Keeper, file_name};
 pub use shelf::{From, Shelf};
-pub use templates::{TEMPLATES, template};
+pub use templates::{named_text, template};
 
 use crate::fault::FileFault;
 use crate::pointed::texts;

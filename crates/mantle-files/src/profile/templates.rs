@@ -1,29 +1,16 @@
 //! Profiles by purpose, to begin with.
 
-/// Their names, what they are for, and their texts.
-pub const TEMPLATES: [(&str, &str, &str); 6] = [
-    ("plain", "says nothing: everything plays as guessed", include_str!("../../../../templates/plain.profile.toml")),
-    (
-        "driving",
-        "a wheel or stick that steers with a slow middle, pedals as triggers",
-        include_str!("../../../../templates/driving.profile.toml"),
-    ),
-    (
-        "flying",
-        "a calm stick, twist or pedals as rudder, throttle as trigger",
-        include_str!("../../../../templates/flying.profile.toml"),
-    ),
-    ("pointing", "a mouse that aims with the right stick", include_str!("../../../../templates/pointing.profile.toml")),
-    (
-        "one-handed",
-        "a stick and a few buttons that change sides at a press",
-        include_str!("../../../../templates/one-handed.profile.toml"),
-    ),
-    (
-        "keys-only",
-        "keyboard and mouse for games that know no pad",
-        include_str!("../../../../templates/keys-only.profile.toml"),
-    ),
+use super::change;
+use mantle_core::binding::{Change, NewFrom, TEMPLATES};
+
+/// Their texts, in the order of [`TEMPLATES`].
+const TEXTS: [&str; TEMPLATES.len()] = [
+    include_str!("../../../../templates/plain.profile.toml"),
+    include_str!("../../../../templates/driving.profile.toml"),
+    include_str!("../../../../templates/flying.profile.toml"),
+    include_str!("../../../../templates/pointing.profile.toml"),
+    include_str!("../../../../templates/one-handed.profile.toml"),
+    include_str!("../../../../templates/keys-only.profile.toml"),
 ];
 
 /// The text of one.
@@ -31,9 +18,21 @@ pub const TEMPLATES: [(&str, &str, &str); 6] = [
 /// # Errors
 /// There is none of that name; those that there are are named.
 pub fn template(name: &str) -> Result<&'static str, String> {
-    let found = TEMPLATES.iter().find(|(own, ..)| *own == name).map(|(_, _, text)| *text);
-    let names: Vec<&str> = TEMPLATES.iter().map(|(own, ..)| *own).collect();
+    let names = TEMPLATES.map(|(own, _)| own);
+    let found = names.iter().position(|own| *own == name).map(|at| TEXTS[at]);
     found.ok_or_else(|| format!("there is no template {name}; there are {}", names.join(", ")))
+}
+
+/// The text of a new profile of this name, made from a template or a profile's text.
+///
+/// # Errors
+/// There is no such template, or the text is no profile.
+pub fn named_text(name: &str, from: &NewFrom, read: impl Fn(&str) -> Result<String, String>) -> Result<String, String> {
+    let (origin, text) = match from {
+        NewFrom::Template(name) => (name, template(name)?.to_owned()),
+        NewFrom::File(path) => (path, read(path)?),
+    };
+    change(origin, &text, &[Change::Name(name.to_owned())]).map_err(|fault| fault.to_string())
 }
 
 #[cfg(test)]
@@ -42,7 +41,7 @@ mod tests {
 
     #[test]
     fn every_template_can_be_read_without_a_fault() {
-        for (name, _, text) in TEMPLATES {
+        for ((name, _), text) in TEMPLATES.into_iter().zip(TEXTS) {
             let read = crate::profile::read(name, text);
             assert_eq!(read.faults, [], "{name}");
             let profile = read.profile.expect("a profile");

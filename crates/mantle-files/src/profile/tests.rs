@@ -1,5 +1,5 @@
 use super::*;
-use mantle_core::binding::{Change, Combine, Opposite, OptionChange};
+use mantle_core::binding::{Change, Combine, NewFrom, Opposite, OptionChange, ProfileAct};
 use mantle_core::feel::{Gate, Setting, Shaped};
 use mantle_core::pad::{TARGETS, Target};
 use proptest::prelude::*;
@@ -247,4 +247,20 @@ fn layers_options_and_what_is_combined_are_changed_in_their_places() {
     let combine = |how| Change::Combine(Target::LeftTrigger, how);
     assert_eq!(after(&[combine(Combine::Last)]), FERRY.replace("\"sum\"", "\"last\""));
     assert!(!after(&[combine(Combine::Largest)]).contains("[[target]]"));
+}
+
+#[test]
+fn a_new_profile_comes_from_a_template_or_another_one_and_is_written_over_nothing() {
+    let directory = tempfile::tempdir().expect("a directory");
+    let keeper = Keeper { profiles: directory.path().join("profiles"), past: directory.path().join("past") };
+    let make = |name: &str, from: NewFrom| keeper.act(name, "", &ProfileAct::New(from));
+    let made = make("pad driving", NewFrom::Template("driving".into())).expect("made");
+    assert_eq!((made.name.as_str(), made.action(Target::South)), ("pad driving", Some("handbrake")));
+    let copy = make("pad driving", NewFrom::File(made.origin.clone())).expect("made");
+    assert!(copy.origin != made.origin && copy.plays_like(&made), "of the same name, in another file: {}", copy.origin);
+    assert!(
+        make("x", NewFrom::Template("sailing".into())).is_err_and(|why| why.contains("there is no template sailing"))
+    );
+    assert!(make("x", NewFrom::File("nowhere.profile.toml".into())).is_err());
+    assert!(!keeper.profiles.join("x.profile.toml").exists(), "what could not be made is not there");
 }

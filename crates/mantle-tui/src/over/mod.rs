@@ -8,7 +8,7 @@ use crate::app::Click;
 use crate::binding::Swap;
 use crate::keys::{Intent, Key};
 use crate::panel::Ui;
-use mantle_talk::{Command, DeviceId, PadKind, SlotNumber};
+use mantle_talk::{Command, DeviceId, PadKind, SlotNumber, TEMPLATES};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::widgets::{Clear, Widget};
@@ -49,9 +49,17 @@ impl Choose {
             Intent::Down => self.slot = SlotNumber::from_index(at + 1).unwrap_or(self.slot),
             Intent::Slot(number) => self.slot = SlotNumber::new(number).unwrap_or(self.slot),
             Intent::Left => self.profile = self.profile.saturating_sub(1),
-            Intent::Right => self.profile = (self.profile + 1).min(profiles.saturating_sub(1)),
+            // Behind the profiles that there are stand new ones, by purpose.
+            Intent::Right => self.profile = (self.profile + 1).min(profiles + TEMPLATES.len() - 2),
             _ => {}
         }
+    }
+
+    /// The template that a new profile is made from, if one is chosen.
+    pub fn template(&self, profiles: usize) -> Option<&'static str> {
+        // The plain one is among the profiles.
+        let at = self.profile.checked_sub(profiles)? + 1;
+        TEMPLATES.get(at).map(|(name, _)| *name)
     }
 
     /// The command that does it.
@@ -107,7 +115,10 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         ui.text(at.x + 2, at.y + 9, 9, ui.theme.quiet, "kind");
         ui.text(at.x + 12, at.y + 9, 30, Style::new(), PadKind::Common.name());
         ui.text(at.x + 2, at.y + 10, 9, ui.theme.quiet, "profile");
-        let name = ui.snapshot.profiles.get(choose.profile).map_or("plain", String::as_str);
+        let name = match choose.template(ui.snapshot.profiles.len()) {
+            Some(like) => format!("a new one for {like}"),
+            None => ui.snapshot.profiles.get(choose.profile).map_or("plain", String::as_str).to_owned(),
+        };
         ui.text(at.x + 12, at.y + 10, 40, Style::new(), &format!("← {name} →"));
         ui.text(
             at.x + 2,

@@ -21,6 +21,8 @@ pub enum TypedFor {
     Stroke(SlotNumber),
     /// A slot gets a layer.
     Layer(SlotNumber),
+    /// A slot's profile gets another name.
+    Profile(SlotNumber),
 }
 
 /// A line, half typed.
@@ -65,6 +67,7 @@ impl Typing {
             TypedFor::Source(_, target) => format!("What plays {}", target.name()),
             TypedFor::Stroke(_) => "What shall be typed".into(),
             TypedFor::Layer(_) => "A new layer".into(),
+            TypedFor::Profile(_) => "What the profile is called".into(),
             TypedFor::Action(_, target) => format!("What {} does in the game", target.name()),
         }
     }
@@ -84,6 +87,7 @@ impl Typing {
                 "Then press the control that shall play it.",
             ],
             TypedFor::Layer(_) => ["its name, such as shift", "Then press the control that shall be held for it."],
+            TypedFor::Profile(_) => ["such as night ferry", "Slots that play by it follow."],
             TypedFor::Action(..) => ["in your own words, such as jump; nothing takes the name away", ""],
         }
     }

@@ -182,3 +182,33 @@ fn who_plays_by_a_profile_follows_its_new_name() {
     world.report(0, &[0b100, 128]);
     assert!(world.down(1, Target::South));
 }
+
+#[test]
+fn a_new_profile_is_made_by_purpose_or_as_a_copy_and_taken_back() {
+    let mut world = world(vec![rule(Target::South, "button 3")]);
+    let number = give(&mut world, Command::NewProfile { slot: slot(1), like: Some("driving".into()) });
+    let from = crate::binding::NewFrom::Template("driving".into());
+    assert_eq!(wanted(&world), (number, "driving".into(), String::new(), ProfileAct::New(from)));
+    let made = profile("driving", vec![rule(Target::RightTrigger, "button 1")]);
+    world.table.handle_profile(world.now, number, Ok(made));
+    world.settle();
+    assert_eq!(world.table.slot(slot(1)).expect("in use").profile, "driving");
+    world.report(0, &[1, 128]);
+    assert!(world.down(1, Target::RightTrigger));
+    let inverse = Some(Command::PlayBy { slot: slot(1), profile: "ferry".into() });
+    assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
+    let back = world.command(Command::PlayBy { slot: slot(1), profile: "ferry".into() });
+    assert_eq!(back, Answer::Done { inverse: Some(Command::PlayBy { slot: slot(1), profile: "driving".into() }) });
+    assert_eq!(world.memory.slots[0].profile, "ferry");
+    give(&mut world, Command::NewProfile { slot: slot(1), like: None });
+    let (_, name, _, act) = wanted(&world);
+    let from = crate::binding::NewFrom::File("ferry.profile.toml".into());
+    assert_eq!((name.as_str(), act), ("ferry copy", ProfileAct::New(from)));
+    for refused in [
+        Command::NewProfile { slot: slot(1), like: Some("sailing".into()) },
+        Command::NewProfile { slot: slot(4), like: None },
+        Command::PlayBy { slot: slot(1), profile: "nobody's".into() },
+    ] {
+        assert!(matches!(world.command(refused), Answer::Refused { .. }));
+    }
+}
