@@ -52,10 +52,9 @@ fn draw(page: &mut Page, area: Area, which: Shaped, shape: &Shape) {
         at(share, shape.at(share))
     });
     page.marks.push(Mark::Lines { points: points.collect(), tone: Tone::Ink, width: 1.6 });
-    for (x, y) in shape.curve.points() {
+    for (x, _) in shape.curve.points() {
         let (dead, outer) = (shape.dead_zone, 1.0 - shape.outer);
         let share = dead + x * (outer - dead);
-        let _ = y;
         page.marks.push(Mark::Dot { at: at(share, shape.at(share)), radius: 2.4, tone: Tone::Ink });
     }
     let mut line = Area { y: plot.y + plot.h + 6.0, h: 14.0, ..area };

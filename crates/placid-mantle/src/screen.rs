@@ -98,7 +98,7 @@ fn put_on_paper(what: Paper, seen: Option<&Snapshot>, said: Sender<Wake>) {
         let done = paper::directory().ok_or_else(none).and_then(|directory| subject.write(what, &directory));
         let text = match done {
             Ok(files) => match files.as_slice() {
-                [first, ..] => format!("on paper, as PDF and SVG: {}", first.display()),
+                [first, ..] => format!("✓ on paper, as PDF and SVG: {}", first.display()),
                 [] => "there is nothing to put on paper".into(),
             },
             Err(why) => why,

@@ -87,7 +87,9 @@ pub struct Engine {
     opposite: Opposite,
     /// Cosine and sine of each stick's turn; none if neither is turned.
     turn: Option<[(f32, f32); 2]>,
-    /// The layers that are on, one bit each.
+    /// The layers that are on, one bit each: those that this part holds, those that others of its player hold, and both.
+    own_layers: usize,
+    shared: usize,
     layers: usize,
 }
 
@@ -283,14 +285,15 @@ impl Engine {
             *last = *bits;
         }
         if turned != 0 || self.held_by_value || self.under.is_none() {
-            self.layers = 0;
+            self.own_layers = 0;
             for (index, switch) in self.switches.iter_mut().enumerate() {
                 let before = switch.hold.is_down();
                 let down = switch.hold.handle_frame(frame, blocked);
                 switch.on ^= switch.toggle && down && !before;
-                self.layers |= usize::from(if switch.toggle { switch.on } else { down }) << index;
+                self.own_layers |= usize::from(if switch.toggle { switch.on } else { down }) << index;
             }
         }
+        self.layers = self.own_layers | self.shared;
         let layers = self.layers;
         let mut out = self.sets.get(layers).map_or(Contribution::default(), |set| set.evaluate(frame, blocked));
         let under = Some((layers, blocked));
@@ -421,6 +424,22 @@ impl Engine {
         std::mem::take(&mut self.strokes_moved)
     }
 
+    /// The layers that this part holds.
+    #[must_use]
+    pub fn own_layers(&self) -> usize {
+        self.own_layers
+    }
+
+    /// Other devices of the same player hold these layers; returns whether that is news, and then it wants to be run again at
+    /// once.
+    pub fn share_layers(&mut self, now: Micros, layers: usize) -> bool {
+        let news = self.shared != layers;
+        if news {
+            (self.shared, self.due) = (layers, Some(now));
+        }
+        news
+    }
+
     /// When it wants to be run again though nothing has come.
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
@@ -438,7 +457,7 @@ impl Engine {
         for fold in &mut self.folds {
             (fold.value, fold.off, fold.due) = (0.0, false, None);
         }
-        (self.layers, self.under, self.due) = (0, None, None);
+        (self.own_layers, self.layers, self.under, self.due) = (0, self.shared, None, None);
         self.given = Contribution::default();
         self.strokes_moved |= self.strokes.iter().any(|(_, given)| *given != 0.0);
         self.strokes.iter_mut().for_each(|(_, given)| *given = 0.0);

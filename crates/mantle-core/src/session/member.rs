@@ -298,6 +298,16 @@ impl Member {
         self.take(&next) | moved
     }
 
+    /// The layers that it holds.
+    pub fn own_layers(&self) -> usize {
+        self.engine.as_ref().map_or(0, |engine| engine.own_layers())
+    }
+
+    /// Other devices of the same player hold these; returns whether that is news.
+    pub fn share_layers(&mut self, now: Micros, layers: usize) -> bool {
+        self.engine.as_mut().is_some_and(|engine| engine.share_layers(now, layers))
+    }
+
     /// How far it brings a target from rest, 0 to 1.
     #[must_use]
     pub fn gives(&self, target: Target) -> f32 {

@@ -216,6 +216,9 @@ impl Session {
         let before = member.due();
         let changed = member.handle_frame(now, frame, carried);
         self.due_moved |= member.due() != before;
+        if self.members.len() > 1 {
+            self.share_layers(now);
+        }
         if !changed {
             return false;
         }
@@ -224,6 +227,16 @@ impl Session {
         }
         self.passed[Stage::Bindings as usize].tick(now);
         self.shape(now)
+    }
+
+    /// A layer that one device of a player holds is on for all of them.
+    #[cold]
+    fn share_layers(&mut self, now: Micros) {
+        for at in 0..self.members.len() {
+            let others = self.members.iter().enumerate().filter(|(other, _)| *other != at);
+            let layers = others.fold(0, |all, (_, member)| all | member.own_layers());
+            self.due_moved |= self.members[at].share_layers(now, layers);
+        }
     }
 
     /// While the pad rests the program still hears what it is told.
@@ -269,6 +282,7 @@ impl Session {
             member.release();
             member.drop_chord();
         }
+        self.share_layers(now);
         self.release_smooth();
         self.shape(now)
     }
@@ -282,6 +296,7 @@ impl Session {
             member.release();
             member.hold_off();
         }
+        self.share_layers(now);
         self.release_smooth();
         self.shape(now)
     }

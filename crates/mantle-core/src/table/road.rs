@@ -103,8 +103,14 @@ impl Table {
                 if wants.is_none_or(|wants| wants > due) {
                     continue;
                 }
-                let Some(node) = self.part_of(number, index).map(|(_, part)| part.source) else { continue };
-                let Some(frame) = self.source(node).map(|source| source.frame) else { continue };
+                let node = self.part_of(number, index).map(|(_, part)| part.source);
+                let Some(frame) = node.and_then(|node| self.source(node)).map(|source| source.frame) else {
+                    // Its device is away: it holds nothing, and waits for nothing.
+                    if let Some(slot) = &mut self.slots[number.index()] {
+                        slot.session.members[index].release();
+                    }
+                    continue;
+                };
                 if let Some(slot) = &mut self.slots[number.index()]
                     && slot.session.handle_due(due, index, &frame)
                 {
@@ -179,6 +185,7 @@ impl Table {
                 self.writes |= 1 << number.index();
             }
         }
+        self.due = self.deadline();
     }
 
     /// Whether any button is down in a part of a source.

@@ -402,6 +402,7 @@ impl Table {
                 self.writes |= 1 << number.index();
             }
         }
+        self.due = self.deadline();
         SlotNumber::all().filter(|_| paused).for_each(|number| self.send_rumble(number, (0, 0)));
         if paused {
             let mut free = Vec::new();

@@ -171,7 +171,10 @@ impl<'a> Ui<'a> {
             x += 2;
         }
         if let Some(message) = message {
-            self.text(area.x + 1, area.y.saturating_sub(1), area.width - 2, self.theme.doubt, &format!("▲ {message}"));
+            // What has been done says so itself; everything else wants attention.
+            let (style, sign) =
+                if message.starts_with('✓') { (self.theme.live, "") } else { (self.theme.doubt, "▲ ") };
+            self.text(area.x + 1, area.y.saturating_sub(1), area.width - 2, style, &format!("{sign}{message}"));
         }
     }
 

@@ -212,3 +212,41 @@ fn a_new_profile_is_made_by_purpose_or_as_a_copy_and_taken_back() {
         assert!(matches!(world.command(refused), Answer::Refused { .. }));
     }
 }
+
+/// Two devices of one player: a layer that one of them holds is on for both, and goes with it.
+#[test]
+fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
+    let layer = crate::binding::Layer { name: "shift".into(), hold: Named::parse("button 8"), toggle: false };
+    let rules = vec![rule(Target::South, "button 1"), Rule { layer: 1, ..rule(Target::North, "button 1") }];
+    let both = Profile { layers: vec![layer], defaults: false, ..profile("ferry", rules) };
+    let key = |uniq: &str| crate::device::Key::new(&node(0, uniq, "1-1").identity, 0);
+    let remembered = crate::slot::RememberedSlot {
+        number: slot(1),
+        kind: crate::pad::PadKind::Common,
+        profile: "ferry".into(),
+        members: vec![key("A"), key("B")],
+    };
+    let remembered = crate::slot::Remembered { slots: vec![remembered], ..Default::default() };
+    let mut world = World::new(Settings { profiles: vec![Arc::new(both)], remembered, ..Settings::default() });
+    world.plug(node(0, "A", "1-1"));
+    world.plug(node(1, "B", "1-2"));
+    world.report(0, &[0, 128]);
+    world.report(1, &[0, 128]);
+    let settle = |world: &mut World| {
+        let due = world.table.deadline().filter(|due| *due <= world.now);
+        if let Some(due) = due {
+            world.table.handle_time(due);
+            world.settle();
+        }
+    };
+    world.report(1, &[1, 128]);
+    assert!(world.down(1, Target::South) && !world.down(1, Target::North));
+    // The other device holds the layer: what is pressed here already changes at once.
+    world.report(0, &[0x80, 128]);
+    settle(&mut world);
+    assert!(world.down(1, Target::North) && !world.down(1, Target::South), "it is on for both");
+    world.unplug(0);
+    settle(&mut world);
+    assert!(world.down(1, Target::South) && !world.down(1, Target::North), "and goes with the device that held it");
+    assert_eq!(world.table.deadline(), None, "a device that is away waits for nothing");
+}
