@@ -69,6 +69,9 @@ impl App {
             },
             Intent::Paper => match self.paper() {
                 Some(paper) => self.orders.push(Order::Paper(paper)),
+                None if matches!(self.row, Some(Row::Slot(_))) && self.view == View::Stage => {
+                    self.message = Some("on paper go bindings, feel and results (B, F, P), once they are here".into());
+                }
                 None => self.message = Some("cards, curves and results are of a slot: B, F, P".into()),
             },
             Intent::TypeHere => self.command(Command::TypeHere(!self.snapshot.types_here), Then::Nothing),

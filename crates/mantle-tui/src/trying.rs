@@ -15,7 +15,12 @@ impl App {
 
     /// What of the view that is seen can be put on paper.
     pub(crate) fn paper(&self) -> Option<Paper> {
-        let seen = |slot: Option<SlotNumber>, paper| slot.map(|_| paper);
+        // Just after another slot was chosen, what is known closely is still of the last one.
+        let known = match &self.snapshot.detail {
+            Detail::Slot(slot) => Some(slot.number),
+            _ => None,
+        };
+        let seen = |slot: Option<SlotNumber>, paper| slot.filter(|slot| known == Some(*slot)).map(|_| paper);
         seen(self.bound_slot(), Paper::Card)
             .or_else(|| seen(self.felt_slot(), Paper::Curves))
             .or_else(|| seen(self.tried_slot(), Paper::Results))
