@@ -5,7 +5,7 @@
 //! is another than before, and what all of them give together is kept until then.
 
 use super::compiled::axis_of;
-use super::mover::{Leave, Mover, Pull};
+use super::mover::{Leave, Mover, Pull, present_bit};
 use super::step::{Hold, Input, Source, Step};
 use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible};
 use super::{
@@ -14,10 +14,7 @@ use super::{
 use crate::control::{Control, ControlKind, PartLayout, Place};
 use crate::pad::{Stroke, Target};
 use crate::time::Micros;
-use mantle_hid::{Frame, Usage, WORDS, usage, usage::page};
-
-/// A pointer says by this that it is there.
-const IN_RANGE: Usage = Usage::new(page::DIGITIZER, 0x32);
+use mantle_hid::{Frame, WORDS};
 
 /// Something that turns a layer on.
 #[derive(Clone, Debug)]
@@ -489,19 +486,6 @@ fn turn(x: &mut f32, y: &mut f32, (cos, sin): (f32, f32)) {
 
 pub(super) fn control_of<'a>(part: &'a PartLayout, binding: &Binding) -> Option<&'a Control> {
     part.controls.iter().find(|control| control.number == binding.control)
-}
-
-/// The bit that says whether something is where a position is told: of a contact its touch, of a pointer that it is in range.
-fn present_bit(part: &PartLayout, control: &Control) -> Option<u16> {
-    let bit = |control: &Control| match control.place {
-        Place::Bit(bit) => Some(bit),
-        Place::Value(_) => None,
-    };
-    if control.kind == ControlKind::Contact {
-        let contact = control.name.strip_suffix(" X").or(control.name.strip_suffix(" Y"))?;
-        return part.controls.iter().find(|other| other.name == contact).and_then(bit);
-    }
-    [IN_RANGE, usage::TIP_SWITCH].into_iter().find_map(|usage| part.find(usage).and_then(bit))
 }
 
 /// What is held by this name, if the device has it.

@@ -6,9 +6,9 @@
 //! in proportion; so a steady hand gives a steady deflection, whatever the report rate is.
 
 use super::step::Hold;
-use crate::control::{Control, Place};
+use crate::control::{Control, ControlKind, PartLayout, Place};
 use crate::time::Micros;
-use mantle_hid::{Frame, VALUES};
+use mantle_hid::{Frame, Usage, VALUES, usage, usage::page};
 
 /// A full deflection of what was counted, in the frame.
 pub const FULL: i32 = 1_000_000;
@@ -22,6 +22,9 @@ const FIRST: Micros = Micros::millis(8);
 /// While a spring pulls, it is worked out anew this often; what is nearer to the middle than this is there.
 const TICK: Micros = Micros::millis(8);
 const THERE: f32 = 0.002;
+
+/// A pointer says by this that it is there.
+const IN_RANGE: Usage = Usage::new(page::DIGITIZER, 0x32);
 
 /// What becomes of a position when the surface is left.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -222,11 +225,23 @@ impl Placed {
     }
 }
 
+/// The bit that says whether something is where a position is told: of a contact its touch, of a pointer that it is in range.
+pub(super) fn present_bit(part: &PartLayout, control: &Control) -> Option<u16> {
+    let bit = |control: &Control| match control.place {
+        Place::Bit(bit) => Some(bit),
+        Place::Value(_) => None,
+    };
+    if control.kind == ControlKind::Contact {
+        let contact = control.name.strip_suffix(" X").or(control.name.strip_suffix(" Y"))?;
+        return part.controls.iter().find(|other| other.name == contact).and_then(bit);
+    }
+    [IN_RANGE, usage::TIP_SWITCH].into_iter().find_map(|usage| part.find(usage).and_then(bit))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::control::{ControlKind, ControlNumber};
-    use mantle_hid::Usage;
+    use crate::control::ControlNumber;
 
     fn control(min: i32, max: i32) -> Control {
         Control {
