@@ -17,6 +17,14 @@ struct Heard {
     typed: Vec<(u16, u16, i32)>,
 }
 
+impl Heard {
+    /// What this absolute axis of the pad was told, and at which second.
+    fn axis(&self, code: u16) -> Vec<(u64, i32)> {
+        let own = self.pad.iter().filter(|(_, kind, other, _)| (*kind, *other) == (3, code));
+        own.map(|(at, .., value)| (*at, *value)).collect()
+    }
+}
+
 impl Desk for Heard {
     fn handle_frame(&mut self, now: Micros, _slot: SlotNumber, events: &Events) {
         let second = now.0 / 1_000_000;
@@ -58,13 +66,7 @@ fn the_panel_plays_with_its_switch_in_both_positions() {
     let (rest, left_by_hat, left_by_axes) = ("00 80 80 80", "00 60 80 80", "00 80 00 80");
     let reports = [(1.0, rest), (2.0, left_by_hat), (3.0, rest), (4.0, left_by_axes), (5.0, rest)];
     let heard = played("garden", "harbour-panel", &reports, false);
-    let across: Vec<(u64, i32)> = heard
-        .pad
-        .iter()
-        .filter(|(_, kind, code, _)| (*kind, *code) == (3, 0x10))
-        .map(|(at, .., value)| (*at, *value))
-        .collect();
-    assert_eq!(across, [(2, -1), (2, 0), (4, -1), (4, 0)], "{:?}", heard.pad);
+    assert_eq!(heard.axis(0x10), [(2, -1), (2, 0), (4, -1), (4, 0)], "{:?}", heard.pad);
 }
 
 #[test]
@@ -89,13 +91,7 @@ fn the_ferry_has_its_deck_under_a_held_button() {
         (6.0, "01 00 80 80 80 80 80 00 00"),
     ];
     let heard = played("ferry", "quay-pad", &reports, false);
-    let ups: Vec<(u64, i32)> = heard
-        .pad
-        .iter()
-        .filter(|(_, kind, code, _)| (*kind, *code) == (3, 0x11))
-        .map(|(at, .., value)| (*at, *value))
-        .collect();
-    assert_eq!(ups, [(3, -1), (3, 0)], "{:?}", heard.pad);
+    assert_eq!(heard.axis(0x11), [(3, -1), (3, 0)], "{:?}", heard.pad);
     let norths = heard.pad.iter().filter(|(_, kind, code, value)| (*kind, *code, *value) == (1, 0x134, 1));
     let north: Vec<u64> = norths.map(|all| all.0).collect();
     assert_eq!(north, [5], "only without the deck it plays North: {:?}", heard.pad);

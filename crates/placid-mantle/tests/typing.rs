@@ -14,6 +14,14 @@ fn parade(name: &str) -> PathBuf {
     path
 }
 
+/// The program with these devices and nothing happening, once it shows them.
+fn start(name: &str, devices: &[&str]) -> Tmux {
+    let scene = tty::quiet_scene(name, devices);
+    let tmux = tty::start(name, tty::DESIGN, &format!("--scene {}", scene.display()));
+    wait(&tmux, "Quay pad");
+    tmux
+}
+
 fn wait(tmux: &Tmux, words: &'static str) {
     tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"));
 }
@@ -26,9 +34,7 @@ fn line<'a>(screen: &'a str, target: &str) -> &'a str {
 
 #[test]
 fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
-    let scene = tty::quiet_scene("bind-key", &["quay-pad"]);
-    let tmux = tty::start("bind-key", tty::DESIGN, &format!("--scene {}", scene.display()));
-    wait(&tmux, "Quay pad");
+    let tmux = start("bind-key", &["quay-pad"]);
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "← button 1");
     tmux.keys(&["K"]).expect("keys");
@@ -81,9 +87,7 @@ fn nothing_is_typed_before_somebody_agrees() {
 
 #[test]
 fn one_slot_rests_and_the_others_play_on() {
-    let scene = tty::quiet_scene("rest", &["harbour-panel", "quay-pad"]);
-    let tmux = tty::start("rest", tty::DESIGN, &format!("--scene {}", scene.display()));
-    wait(&tmux, "Quay pad");
+    let tmux = start("rest", &["harbour-panel", "quay-pad"]);
     tmux.keys(&["1", "L"]).expect("keys");
     wait(&tmux, "Slot 1 is paused: its pad rests until you resume.");
     tmux.keys(&["h"]).expect("keys");
@@ -99,9 +103,7 @@ fn one_slot_rests_and_the_others_play_on() {
 /// A layer is made by a name and a press, something is bound in it, its options are stepped, and it goes again.
 #[test]
 fn a_layer_is_made_filled_stepped_and_dropped() {
-    let scene = tty::quiet_scene("layer", &["quay-pad"]);
-    let tmux = tty::start("layer", tty::DESIGN, &format!("--scene {}", scene.display()));
-    wait(&tmux, "Quay pad");
+    let tmux = start("layer", &["quay-pad"]);
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "← button 1");
     let press = |key: &'static str, heard: &'static str| {
@@ -137,9 +139,7 @@ fn a_layer_is_made_filled_stepped_and_dropped() {
 /// A new profile by purpose where a profile is chosen, its name, a copy of it, and all of that taken back.
 #[test]
 fn a_profile_is_begun_by_purpose_renamed_and_copied() {
-    let scene = tty::quiet_scene("purpose", &["quay-pad"]);
-    let tmux = tty::start("purpose", tty::DESIGN, &format!("--scene {}", scene.display()));
-    wait(&tmux, "Quay pad");
+    let tmux = start("purpose", &["quay-pad"]);
     tmux.keys(&["p"]).expect("keys");
     wait(&tmux, "← plain →");
     tmux.keys(&["Right"]).expect("keys");

@@ -1,6 +1,7 @@
 //! A profile's rules meet a device's controls: which control plays which target, and what is left out, and why.
 
 use super::default::{self, LeftOut};
+use super::together::overlap;
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
 use crate::control::{Control, ControlKind, PartLayout, Place, Zone};
 use crate::pad::Target;
@@ -84,9 +85,7 @@ fn keep_guesses(profile: &Profile, part: &PartLayout, guessed: &Bindings, out: &
     let used: Vec<_> = out.list.iter().filter(|binding| binding.layer == 0).map(|one| (one.control, one.how)).collect();
     let held: Vec<_> = profile.layers.iter().filter_map(|layer| find(part, &layer.hold, Target::South).ok()).collect();
     for binding in &guessed.list {
-        let overlaps =
-            |how: How| how == binding.how || matches!(how, How::Travel) || matches!(binding.how, How::Travel);
-        let taken = used.iter().any(|(control, how)| *control == binding.control && overlaps(*how))
+        let taken = used.iter().any(|(control, how)| *control == binding.control && overlap(*how, binding.how))
             || held.iter().any(|(control, _)| control.number == binding.control);
         if targets & binding.target.mask() == 0 && !taken {
             out.list.push(Binding { number: BindingNumber(out.list.len() as u16), ..*binding });

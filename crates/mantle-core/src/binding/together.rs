@@ -30,7 +30,7 @@ pub(super) fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Bindi
 }
 
 /// Whether two states of a control are reached together.
-fn overlap(one: How, other: How) -> bool {
+pub(super) fn overlap(one: How, other: How) -> bool {
     one == other || matches!(one, How::Travel) || matches!(other, How::Travel)
 }
 

@@ -149,12 +149,6 @@ impl Typist {
         }
     }
 
-    /// Whether it types nothing for a while.
-    #[must_use]
-    pub fn is_held_back(&self) -> bool {
-        self.held_back
-    }
-
     /// The bindings give this now; of several that press one, the furthest counts.
     pub fn handle<'a>(&mut self, now: Micros, given: impl Iterator<Item = &'a (Stroke, f32)>) {
         self.own.iter_mut().for_each(|own| own.wants = 0.0);
