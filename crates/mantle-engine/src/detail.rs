@@ -1,7 +1,8 @@
 //! The detail of one slot or device for a snapshot.
 
 use crate::publish::{is_active, trouble};
-use mantle_core::control::{Control, ControlNumber, Place};
+use mantle_core::binding::Binding;
+use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
 use mantle_core::pad::{TARGETS, Target, game_index, identity};
@@ -78,7 +79,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                     by = Some(sources.len() as u8);
                 }
                 sources.push(format!("{}{extra}{during}", told(index, &bare)));
-                options.push(rule.map(|rule| options_view(&rule.options)));
+                options.push(rule.map(|rule| options_view(&rule.options, member, binding)));
                 how.push((extra.trim_start_matches(", ").to_owned(), devices[index].name.clone()));
                 let place = match rule {
                     Some(rule) => format!("{}:{}", profile.origin.rsplit('/').next().unwrap_or_default(), rule.line),
@@ -182,9 +183,11 @@ fn feel(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> FeelView
     }
 }
 
-fn options_view(options: &mantle_core::binding::Options) -> OptionsView {
+fn options_view(options: &mantle_core::binding::Options, member: &Member, binding: &Binding) -> OptionsView {
     let thousandths = |share: f32| (share * 1000.0).round().clamp(0.0, 65_535.0) as u16;
     let millis = |time: Micros| (time.0 / 1000).min(65_535) as u16;
+    let control = member.controls().iter().find(|control| control.number == binding.control);
+    let is_place = |control: &Control| matches!(control.kind, ControlKind::Pointer | ControlKind::Contact);
     OptionsView {
         inverted: options.inverted,
         press: options.press.map(|(press, _)| thousandths(press)),
@@ -192,6 +195,16 @@ fn options_view(options: &mantle_core::binding::Options) -> OptionsView {
         ramp: millis(options.ramp),
         toggle: options.toggle,
         shortest: millis(options.shortest),
+        threshold: thousandths(options.threshold),
+        tap: millis(options.tap),
+        reach: options.reach.map(|reach| reach.round() as u32),
+        spring: options.spring.map(millis),
+        leave: options.leave,
+        region: options.region.map(|edges| edges.map(thousandths)),
+        kind: control.map_or(ControlKind::Button, |control| control.kind),
+        travels: control
+            .is_some_and(|control| matches!(control.place, Place::Value(_)) && control.kind != ControlKind::Hat),
+        surface: member.controls().iter().any(is_place),
     }
 }
 
@@ -219,6 +232,16 @@ fn option_words(options: &mantle_core::binding::Options) -> String {
     }
     if options.shortest.0 > 0 {
         say(format!("at least {} ms", options.shortest.0 / 1000));
+    }
+    if options.threshold > 0.0 {
+        say(format!("above {:.0} %", options.threshold * 100.0));
+    }
+    if options.tap.0 > 0 {
+        say(format!("tapped within {} ms", options.tap.0 / 1000));
+    }
+    if let Some(edges) = options.region {
+        let [left, upper, right, lower] = edges.map(|edge| (edge * 100.0).round() as u8);
+        say(format!("where {left} to {right} % across, {upper} to {lower} % down"));
     }
     if let Some(reach) = options.reach {
         say(format!("{reach} counts to the end"));

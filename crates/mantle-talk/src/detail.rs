@@ -2,8 +2,8 @@
 
 use crate::feel::FeelView;
 use crate::reports::ReportsDetail;
-use mantle_core::binding::Combine;
-use mantle_core::control::Packing;
+use mantle_core::binding::{Combine, Leave};
+use mantle_core::control::{ControlKind, Packing};
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::finding::Field;
 use mantle_core::pad::Target;
@@ -308,6 +308,24 @@ pub struct OptionsView {
     pub toggle: bool,
     /// Milliseconds that a press lasts at least.
     pub shortest: u16,
+    /// Below this share of its travel it gives nothing, in thousandths.
+    pub threshold: u16,
+    /// It counts only if it is let go within so many milliseconds; 0 if it always counts.
+    pub tap: u16,
+    /// Counts to the end, or for the way across; none for the usual.
+    pub reach: Option<u32>,
+    /// The time of the spring in milliseconds; none for the usual.
+    pub spring: Option<u16>,
+    /// What becomes of it when the surface is left.
+    pub leave: Leave,
+    /// Where on the surface it counts: left, upper, right, lower edge in thousandths; none for everywhere.
+    pub region: Option<[u16; 4]>,
+    /// What kind of control the source is.
+    pub kind: ControlKind,
+    /// Whether it has more than two states.
+    pub travels: bool,
+    /// Whether its device has a surface that is touched or pointed at.
+    pub surface: bool,
 }
 
 /// Something that a game would list.

@@ -28,8 +28,9 @@ pub use detail::{
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
-pub use mantle_core::binding::{Change, Combine, Named, OptionChange, Options, TEMPLATES};
+pub use mantle_core::binding::{Change, Combine, Leave, Named, OptionChange, Options, TEMPLATES};
 pub use mantle_core::command::{Answer, Command, CommandNumber, OWN};
+pub use mantle_core::control::ControlKind;
 pub use mantle_core::control::calibration::Phase as CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};

@@ -3,7 +3,9 @@
 use crate::app::{App, Over};
 use crate::keys::Binding;
 use crate::over::{TypedFor, Typing};
-use mantle_talk::{BindingRow, Change, Combine, Detail, OptionChange, OptionsView, SlotNumber};
+use mantle_talk::{
+    BindingRow, Change, Combine, ControlKind, Detail, Leave, OptionChange, OptionsView, SlotNumber, Target,
+};
 
 /// An option of a binding, as it is listed.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -20,14 +22,73 @@ pub enum Choice {
     Toggle,
     /// How long a press lasts at least.
     Shortest,
+    /// Below which share it gives nothing.
+    Threshold,
+    /// Whether it counts only as a tap.
+    Tap,
+    /// Where on the surface it counts.
+    Region,
+    /// How far a full deflection is, or the way across.
+    Reach,
+    /// How fast it comes back.
+    Spring,
+    /// What becomes of it when the surface is left.
+    Leave,
     /// What several sources give together.
     Combine,
 }
 
+/// Parts of a surface that can be stepped through; others are written in the file.
+const REGIONS: [(&str, [u16; 4]); 7] = [
+    ("left half", [0, 0, 500, 1000]),
+    ("right half", [500, 0, 1000, 1000]),
+    ("upper half", [0, 0, 1000, 500]),
+    ("lower half", [0, 500, 1000, 1000]),
+    ("lower left", [0, 500, 500, 1000]),
+    ("lower right", [500, 500, 1000, 1000]),
+    ("upper right", [500, 0, 1000, 500]),
+];
+
 impl Choice {
     /// All of them, in the order in which they are listed.
-    pub const ALL: [Self; 7] =
-        [Self::Inverted, Self::Press, Self::Sensitivity, Self::Ramp, Self::Toggle, Self::Shortest, Self::Combine];
+    const ALL: [Self; 13] = [
+        Self::Inverted,
+        Self::Press,
+        Self::Sensitivity,
+        Self::Threshold,
+        Self::Ramp,
+        Self::Toggle,
+        Self::Shortest,
+        Self::Tap,
+        Self::Region,
+        Self::Reach,
+        Self::Spring,
+        Self::Leave,
+        Self::Combine,
+    ];
+
+    /// Those that mean something for this source on this target, and those that somebody has set all the same.
+    pub fn of(own: &OptionsView, target: Target) -> Vec<Self> {
+        Self::ALL.into_iter().filter(|choice| choice.suits(own, target)).collect()
+    }
+
+    fn suits(self, own: &OptionsView, target: Target) -> bool {
+        let place = matches!(own.kind, ControlKind::Pointer | ControlKind::Contact) && own.travels;
+        let counts = own.kind == ControlKind::Relative;
+        let motion = own.kind == ControlKind::Motion;
+        // What moves the pointer by moving itself is neither pressed nor does it stand anywhere.
+        let draws = target.is_stroke() && target.travels() && (place || counts || motion);
+        match self {
+            Self::Inverted | Self::Sensitivity | Self::Combine => true,
+            Self::Press | Self::Ramp | Self::Toggle | Self::Shortest => !draws,
+            Self::Threshold => own.travels && !counts && !(draws && place) || own.threshold != 0,
+            Self::Tap => !own.travels || own.tap != 0,
+            Self::Region => !own.travels && own.surface || own.region.is_some(),
+            Self::Reach => counts && !draws || draws && !counts || own.reach.is_some(),
+            Self::Spring => counts && !draws || own.spring.is_some(),
+            Self::Leave => place && !draws || own.leave != Leave::Centre,
+        }
+    }
 
     /// Its name, as profiles write it.
     pub fn name(self) -> &'static str {
@@ -38,6 +99,12 @@ impl Choice {
             Self::Ramp => "ramp",
             Self::Toggle => "toggle",
             Self::Shortest => "shortest",
+            Self::Threshold => "threshold",
+            Self::Tap => "tap",
+            Self::Region => "region",
+            Self::Reach => "reach",
+            Self::Spring => "spring",
+            Self::Leave => "leave",
             Self::Combine => "several",
         }
     }
@@ -53,6 +120,24 @@ impl Choice {
             Self::Ramp => millis(own.ramp),
             Self::Toggle => yes(own.toggle),
             Self::Shortest => millis(own.shortest),
+            Self::Threshold if own.threshold == 0 => "off".into(),
+            Self::Threshold => format!("{:.1} %", f32::from(own.threshold) / 10.0),
+            Self::Tap if own.tap == 0 => "no".into(),
+            Self::Tap => format!("within {} ms", own.tap),
+            Self::Region => match own.region {
+                None => "everywhere".into(),
+                Some(edges) => match REGIONS.iter().find(|(_, known)| *known == edges) {
+                    Some((name, _)) => (*name).into(),
+                    None => "as in the file".into(),
+                },
+            },
+            Self::Reach => own.reach.map_or("usual".into(), |reach| format!("{reach} counts")),
+            Self::Spring => match own.spring {
+                None => "usual".into(),
+                Some(0) => "none: it stays".into(),
+                Some(time) => format!("{time} ms"),
+            },
+            Self::Leave => own.leave.word().into(),
             Self::Combine => match combine {
                 Combine::Largest => "the largest",
                 Combine::Sum => "their sum",
@@ -80,8 +165,39 @@ impl Choice {
             Self::Sensitivity => OptionChange::Sensitivity(by(own.sensitivity, 50, 50, 20_000)),
             Self::Ramp => OptionChange::Ramp(by(own.ramp, 40, 0, 10_000)),
             Self::Shortest => OptionChange::Shortest(by(own.shortest, 20, 0, 10_000)),
+            Self::Threshold => OptionChange::Threshold(by(own.threshold, 5, 0, 900)),
+            Self::Tap => OptionChange::Tap(by(own.tap, 50, 0, 2_000)),
+            Self::Region => {
+                let at = own.region.map(|edges| REGIONS.iter().position(|(_, known)| *known == edges).unwrap_or(0));
+                OptionChange::Region(turned(REGIONS.len(), at, up).map(|at| REGIONS[at].1))
+            }
+            // The usual depends on what it plays; steps begin where most of them are.
+            Self::Reach => OptionChange::Reach(Some(match own.reach {
+                None => 120,
+                Some(reach) if up => (reach + (reach / 10).max(1)).min(100_000),
+                Some(reach) => (reach - (reach / 11).max(1).min(reach)).max(1),
+            })),
+            Self::Spring => OptionChange::Spring(match own.spring {
+                None => Some(if up { 120 } else { 80 }),
+                Some(time) => Some(by(time, 20, 0, 10_000)),
+            }),
+            Self::Leave => {
+                let all = Leave::ALL.map(|(_, leave)| leave);
+                let at = all.iter().position(|leave| *leave == own.leave).unwrap_or(0);
+                OptionChange::Leave(all[(at + if up { 1 } else { all.len() - 1 }) % all.len()])
+            }
             Self::Combine => return None,
         })
+    }
+}
+
+/// The next of so many, or the one before it; between the last and the first stands none.
+fn turned(count: usize, at: Option<usize>, up: bool) -> Option<usize> {
+    match (at, up) {
+        (None, true) => Some(0),
+        (None, false) => Some(count - 1),
+        (Some(at), true) => Some(at + 1).filter(|next| *next < count),
+        (Some(at), false) => at.checked_sub(1),
     }
 }
 
@@ -94,6 +210,12 @@ fn applied(mut own: OptionsView, which: OptionChange) -> OptionsView {
         OptionChange::Sensitivity(times) => own.sensitivity = times,
         OptionChange::Ramp(millis) => own.ramp = millis,
         OptionChange::Shortest(millis) => own.shortest = millis,
+        OptionChange::Threshold(least) => own.threshold = least,
+        OptionChange::Tap(millis) => own.tap = millis,
+        OptionChange::Region(edges) => own.region = edges,
+        OptionChange::Reach(counts) => own.reach = counts,
+        OptionChange::Spring(millis) => own.spring = millis,
+        OptionChange::Leave(leave) => own.leave = leave,
     }
     own
 }
@@ -151,8 +273,9 @@ impl App {
                 self.edit(slot, vec![Change::Layer { name, hold: None, toggle: false }]);
             }
             Binding::NextOption | Binding::BeforeOption => {
-                let by = if wanted == Binding::NextOption { 1 } else { Choice::ALL.len() - 1 };
-                self.choice = (self.choice + by) % Choice::ALL.len();
+                let count = self.chosen_options().map_or(1, |own| Choice::of(&own, self.target()).len());
+                let by = if wanted == Binding::NextOption { 1 } else { count - 1 };
+                self.choice = (self.choice % count + by) % count;
             }
             Binding::More | Binding::Less => self.step_option(slot, wanted == Binding::More),
             _ => {}
@@ -161,8 +284,9 @@ impl App {
 
     fn step_option(&mut self, slot: SlotNumber, up: bool) {
         let (target, layer) = (self.target(), self.layer());
-        let choice = Choice::ALL[self.choice % Choice::ALL.len()];
         let Some(row) = self.chosen_row() else { return };
+        let all = options_in(row, &layer).map_or(vec![Choice::Combine], |own| Choice::of(&own, target));
+        let choice = all[self.choice % all.len()];
         if choice == Choice::Combine {
             let all = [Combine::Largest, Combine::Sum, Combine::Last];
             let at = all.iter().position(|own| *own == row.combine).unwrap_or(0);
@@ -193,8 +317,23 @@ impl App {
 mod tests {
     use super::*;
 
-    const PLAIN: OptionsView =
-        OptionsView { inverted: false, press: None, sensitivity: 1000, ramp: 0, toggle: false, shortest: 0 };
+    const PLAIN: OptionsView = OptionsView {
+        inverted: false,
+        press: None,
+        sensitivity: 1000,
+        ramp: 0,
+        toggle: false,
+        shortest: 0,
+        threshold: 0,
+        tap: 0,
+        reach: None,
+        spring: None,
+        leave: Leave::Centre,
+        region: None,
+        kind: ControlKind::Button,
+        travels: false,
+        surface: false,
+    };
 
     #[test]
     fn every_option_goes_up_and_comes_back() {
@@ -202,7 +341,7 @@ mod tests {
             let up = choice.step(&PLAIN, true).expect("a step");
             let own = applied(PLAIN, up);
             assert_ne!(choice.value(&own, Combine::Largest), choice.value(&PLAIN, Combine::Largest), "{choice:?}");
-            if choice != Choice::Press {
+            if !matches!(choice, Choice::Press | Choice::Reach | Choice::Spring) {
                 let back = choice.step(&own, false).expect("a step");
                 assert_ne!(back, up, "{choice:?} comes back");
             }

@@ -1,6 +1,6 @@
 //! What can be changed in a profile.
 
-use super::Combine;
+use super::{Combine, Leave};
 use crate::feel::{Setting, Shaped};
 use crate::pad::Target;
 use serde::{Deserialize, Serialize};
@@ -20,6 +20,18 @@ pub enum OptionChange {
     Toggle(bool),
     /// Milliseconds that a press lasts at least.
     Shortest(u16),
+    /// Below this share of its travel it gives nothing, in thousandths.
+    Threshold(u16),
+    /// It counts only if it is let go within so many milliseconds; 0 if it always counts.
+    Tap(u16),
+    /// Counts to the end, or for the way across; none for the usual.
+    Reach(Option<u32>),
+    /// The time of the spring in milliseconds; none for the usual.
+    Spring(Option<u16>),
+    /// What becomes of it when the surface is left.
+    Leave(Leave),
+    /// Where on the surface it counts: left, upper, right, lower edge in thousandths; none for everywhere.
+    Region(Option<[u16; 4]>),
 }
 
 /// One change.

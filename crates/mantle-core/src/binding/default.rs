@@ -70,6 +70,12 @@ const BUTTONS_WITH_TRIGGER_AXES: [Target; 11] = {
     [South, East, West, North, LeftShoulder, RightShoulder, Select, Start, LeftStickPress, RightStickPress, Mode]
 };
 
+/// The order of a mouse's buttons: what is used most in games that aim, and then the buttons of the face.
+const BUTTONS_OF_A_MOUSE: [Target; 9] = {
+    use Target::*;
+    [RightTrigger, LeftTrigger, RightStickPress, East, South, West, North, LeftShoulder, RightShoulder]
+};
+
 /// Works out the default bindings of a part.
 #[must_use]
 pub fn default_bindings(part: &PartLayout) -> Bindings {
@@ -96,7 +102,12 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
     let mut buttons: Vec<Usage> = of_buttons().map(|control| control.usage).collect();
     buttons.sort_unstable();
     buttons.dedup();
-    let order: &[Target] = if trigger_axes && buttons.len() <= BUTTONS_WITH_TRIGGER_AXES.len() {
+    let counts = |usage: Usage| part.find(usage).filter(|control| control.kind == ControlKind::Relative);
+    let (across, down) = (counts(usage::X), counts(usage::Y));
+    let is_mouse = across.is_some() && down.is_some();
+    let order: &[Target] = if is_mouse {
+        &BUTTONS_OF_A_MOUSE
+    } else if trigger_axes && buttons.len() <= BUTTONS_WITH_TRIGGER_AXES.len() {
         &BUTTONS_WITH_TRIGGER_AXES
     } else {
         &BUTTONS
@@ -120,6 +131,9 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
     trigger(&mut out, brake, Target::LeftTrigger);
     trigger(&mut out, accelerator, Target::RightTrigger);
 
+    if is_mouse {
+        aim(&mut out, across, down, counts(usage::WHEEL));
+    }
     if let Some(hat) = part.controls.iter().find(|control| control.kind == ControlKind::Hat) {
         d_pad(&mut out, hat);
     }
@@ -172,6 +186,19 @@ fn stick(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, [left, ri
             out.bind(low, control, How::LowerHalf);
             out.bind(high, control, How::UpperHalf);
             out.rests.push((control.number, Zone::Middle));
+        }
+    }
+}
+
+/// A mouse looks around and aims, its wheel chooses.
+fn aim(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, wheel: Option<&Control>) {
+    use Target::*;
+    // A wheel counts up when it is turned away.
+    let all = [(x, RightStickLeft, RightStickRight), (y, RightStickUp, RightStickDown), (wheel, Down, Up)];
+    for (control, low, high) in all {
+        if let Some(control) = control {
+            out.bind(low, control, How::LowerHalf);
+            out.bind(high, control, How::UpperHalf);
         }
     }
 }

@@ -5,9 +5,10 @@
 //! is another than before, and what all of them give together is kept until then.
 
 use super::compiled::axis_of;
+use super::drag::{self, Drag, Finger};
 use super::mover::{Leave, Mover, Pull, present_bit};
-use super::step::{Hold, Input, Source, Step};
-use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible};
+use super::step::{Hold, Input, Source, Spot, Step};
+use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible, regions_beside};
 use super::{
     Binding, BindingNumber, Bindings, Combine, Compiled, Contribution, How, LAYERS, Named, Opposite, Profile, resolve,
 };
@@ -62,6 +63,8 @@ pub struct Engine {
     first_value: usize,
     /// Controls that are made to stand somewhere.
     movers: Vec<Mover>,
+    /// What moves the pointer by moving itself.
+    drags: Vec<Drag>,
     /// Whether a layer is held by something that is no bit.
     held_by_value: bool,
     /// The frame's bits when it was looked at last, and those of them that are watched.
@@ -143,6 +146,7 @@ impl Engine {
         !target.is_stroke()
             && matches!(control.kind, ControlKind::Axis | ControlKind::Button | ControlKind::Hat | ControlKind::Key)
             && has_no_options(profile, binding, part)
+            && regions_beside(profile, binding, part).is_empty()
             && profile.combine_of(target) == Combine::Largest
             && !opposed
             && match binding.how {
@@ -161,10 +165,11 @@ impl Engine {
         for binding in &bindings.list {
             let Some(control) = control_of(part, binding) else { continue };
             let known = |mover: &Mover| control.place == Place::Value(mover.value());
-            if self.movers.iter().any(known) {
+            if self.movers.iter().any(known) || drag::draws(control, binding).is_some() {
                 continue;
             }
             let all = bindings.list.iter().filter(|one| one.control == binding.control);
+            let all = all.filter(|one| drag::draws(control, one).is_none());
             let all: Vec<_> = all.map(|one| (one.how, resolve::options_of(profile, one, control))).collect();
             let mover = match control.kind {
                 ControlKind::Relative => {
@@ -199,6 +204,10 @@ impl Engine {
             let with: Option<Vec<Hold>> = options.with.iter().map(|named| hold_of(part, named)).collect();
             // Half a chord would be pressed by accident: it plays nothing.
             let Some(with) = with else { continue };
+            if drag::draws(control, binding).is_some() {
+                self.drags.extend(Drag::new(part, control, binding, &options, left[at], with));
+                continue;
+            }
             let end = self.steps.len() as u16;
             let (target, combine) = (binding.target, profile.combine_of(binding.target));
             match self.folds.last_mut().filter(|fold| fold.target == target) {
@@ -210,14 +219,20 @@ impl Engine {
                 }
             }
             let input = Input::new(control, binding.how);
-            for source in std::iter::once(input.source()).chain(with.iter().map(|hold| hold.input.source())) {
+            let outside = regions_beside(profile, binding, part);
+            let somewhere = options.region.is_some() || !outside.is_empty() || options.tap > Micros(0);
+            let finger = Finger::of(part).filter(|_| somewhere);
+            let spot = finger.map(|finger| Spot { finger, inside: options.region, outside });
+            let held: Vec<Source> = with.iter().map(|hold| hold.input.source()).collect();
+            let step = Step::new(input, target, left[at], &options, with, spot);
+            for source in std::iter::once(input.source()).chain(held).chain(step.follows()) {
                 let own = (end, self.folds.len() as u16 - 1);
                 match self.watched.iter_mut().find(|watched| watched.source == source) {
                     Some(watched) => watched.steps.push(own),
                     None => self.watched.push(Watched { source, last: 0, steps: vec![own] }),
                 }
             }
-            self.steps.push(Step::new(input, target, left[at], &options, with));
+            self.steps.push(step);
             self.numbers.push(binding.number);
         }
         for switch in &self.switches {
@@ -252,7 +267,7 @@ impl Engine {
     /// Whether it is no more than its first compiled set: then that alone is to be run.
     #[must_use]
     pub fn simple(&self) -> Option<&Compiled> {
-        let simple = self.steps.is_empty() && self.switches.is_empty() && self.turn.is_none();
+        let simple = self.steps.is_empty() && self.switches.is_empty() && self.drags.is_empty() && self.turn.is_none();
         self.sets.first().filter(|_| simple)
     }
 
@@ -260,7 +275,7 @@ impl Engine {
     /// `carried` says by bits which values the latest report had.
     #[inline]
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64) -> Contribution {
-        if self.movers.is_empty() {
+        if self.movers.is_empty() && self.drags.is_empty() {
             self.run(now, frame, blocked)
         } else {
             self.handle_moving(now, frame, carried, blocked)
@@ -269,9 +284,18 @@ impl Engine {
 
     #[cold]
     fn handle_moving(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64) -> Contribution {
-        let mut frame = *frame;
-        self.movers.iter_mut().for_each(|mover| mover.handle_frame(now, &mut frame, carried));
-        self.run(now, &frame, blocked)
+        let mut moved = *frame;
+        // Where nobody is, nothing is off its rest: not even the whole of an axis that would stand in its middle.
+        let mut at_rest = blocked;
+        for mover in &mut self.movers {
+            at_rest |= u64::from(!mover.handle_frame(now, &mut moved, carried)) << (mover.value() & 63);
+        }
+        let out = self.run(now, &moved, at_rest);
+        let layers = 1 << self.layers;
+        for drag in &mut self.drags {
+            self.strokes_moved |= drag.handle_frame(now, frame, carried, blocked, layers);
+        }
+        out
     }
 
     #[inline(never)]
@@ -409,6 +433,17 @@ impl Engine {
         }
     }
 
+    /// What the frame that was handled last has drawn: which stroke, and how many parts of a count. Told once.
+    pub fn take_drawn(&mut self) -> impl Iterator<Item = (Stroke, i64)> + '_ {
+        self.drags.iter_mut().filter_map(Drag::take)
+    }
+
+    /// Whether something moves the pointer by moving itself.
+    #[must_use]
+    pub fn is_drawing(&self, stroke: Stroke) -> bool {
+        self.drags.iter().any(|drag| drag.stroke == stroke && drag.is_moving())
+    }
+
     /// What the *keys* output is given.
     #[must_use]
     pub fn strokes(&self) -> &[(Stroke, f32)] {
@@ -440,13 +475,15 @@ impl Engine {
     /// When it wants to be run again though nothing has come.
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
-        self.movers.iter().filter_map(Mover::deadline).chain(self.due).min()
+        let movers = self.movers.iter().filter_map(Mover::deadline);
+        movers.chain(self.drags.iter().filter_map(Drag::deadline)).chain(self.due).min()
     }
 
     /// Lets go of everything: what is switched on is switched off, what runs by itself stops.
     pub fn release(&mut self) {
         self.steps.iter_mut().for_each(Step::release);
         self.movers.iter_mut().for_each(Mover::release);
+        self.drags.iter_mut().for_each(Drag::release);
         for switch in &mut self.switches {
             switch.on = false;
             switch.hold.release();
@@ -466,7 +503,8 @@ impl Engine {
             let (gives, _) = step.gives();
             (step.target == target && gives > 0.0).then_some((gives, *number))
         };
-        self.steps.iter().zip(&self.numbers).filter_map(of_target)
+        let drawing = self.drags.iter().filter(move |drag| Target::Stroke(drag.stroke) == target && drag.is_moving());
+        self.steps.iter().zip(&self.numbers).filter_map(of_target).chain(drawing.map(|drag| (1.0, drag.number)))
     }
 
     /// Whether a binding plays in the layers that are on now, as one of those without a memory.

@@ -3,6 +3,7 @@
 mod change;
 mod compiled;
 mod default;
+mod drag;
 mod engine;
 mod lanes;
 mod mover;
@@ -14,6 +15,7 @@ mod together;
 pub use change::{Change, NewFrom, OptionChange, ProfileAct, TEMPLATES};
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings};
+pub use drag::{ACROSS, AT_FULL, COUNT};
 pub use engine::Engine;
 pub(crate) use mover::{FULL, Mover, Pull};
 pub use mover::{Leave, REACH, SPRING};

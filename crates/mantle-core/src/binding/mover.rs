@@ -9,6 +9,7 @@ use super::step::Hold;
 use crate::control::{Control, ControlKind, PartLayout, Place};
 use crate::time::Micros;
 use mantle_hid::{Frame, Usage, VALUES, usage, usage::page};
+use serde::{Deserialize, Serialize};
 
 /// A full deflection of what was counted, in the frame.
 pub const FULL: i32 = 1_000_000;
@@ -27,9 +28,9 @@ const THERE: f32 = 0.002;
 const IN_RANGE: Usage = Usage::new(page::DIGITIZER, 0x32);
 
 /// What becomes of a position when the surface is left.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum Leave {
-    /// It goes to the middle.
+    /// It goes to the middle, and what it plays to its rest.
     #[default]
     Centre,
     /// It stays where it was.
@@ -117,10 +118,14 @@ impl Mover {
         }
     }
 
-    /// Puts the position into a frame; `carried` says by bits which values the latest report had.
-    pub fn handle_frame(&mut self, now: Micros, frame: &mut Frame, carried: u64) {
+    /// Puts the position into a frame; `carried` says by bits which values the latest report had. Returns false if it is at
+    /// rest because nobody is there.
+    pub fn handle_frame(&mut self, now: Micros, frame: &mut Frame, carried: u64) -> bool {
         match self {
-            Self::Counted(counted) => counted.handle_frame(now, frame, carried),
+            Self::Counted(counted) => {
+                counted.handle_frame(now, frame, carried);
+                true
+            }
             Self::Placed(placed) => placed.handle_frame(frame),
         }
     }
@@ -202,14 +207,14 @@ impl Counted {
 }
 
 impl Placed {
-    fn handle_frame(&mut self, frame: &mut Frame) {
+    fn handle_frame(&mut self, frame: &mut Frame) -> bool {
         let place = usize::from(self.value) % VALUES;
         let (min, max) = self.range;
         let raw = frame.values[place];
         let middle = ((i64::from(min) + i64::from(max)) / 2) as i32;
         if (min..=max).contains(&raw) && self.present.is_none_or(|bit| frame.bit(bit)) {
             self.last = Some(raw);
-            return;
+            return true;
         }
         frame.values[place] = match (self.leave, self.last) {
             (Leave::Centre, _) | (_, None) => middle,
@@ -222,6 +227,7 @@ impl Placed {
                 }
             }
         };
+        self.leave != Leave::Centre && self.last.is_some()
     }
 }
 
@@ -232,8 +238,11 @@ pub(super) fn present_bit(part: &PartLayout, control: &Control) -> Option<u16> {
         Place::Value(_) => None,
     };
     if control.kind == ControlKind::Contact {
-        let contact = control.name.strip_suffix(" X").or(control.name.strip_suffix(" Y"))?;
-        return part.controls.iter().find(|other| other.name == contact).and_then(bit);
+        let touches = |other: &&Control| other.kind == ControlKind::Contact && bit(other).is_some();
+        let contact = control.name.rsplit_once(' ').map_or("", |(contact, _)| contact);
+        let own = part.controls.iter().filter(touches).find(|other| other.name.eq_ignore_ascii_case(contact));
+        // A sheet calls its controls what it likes: then the first touch counts.
+        return own.or_else(|| part.controls.iter().find(touches)).and_then(bit);
     }
     [IN_RANGE, usage::TIP_SWITCH].into_iter().find_map(|usage| part.find(usage).and_then(bit))
 }

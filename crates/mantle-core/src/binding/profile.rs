@@ -100,7 +100,8 @@ pub struct Options {
     pub shortest: Micros,
     /// Only while all of these are held as well.
     pub with: Vec<Named>,
-    /// Of what counts: so many counts within the spring's time are a full deflection.
+    /// Of what counts: so many counts within the spring's time are a full deflection. Of what draws the pointer: its
+    /// counts for the way across the surface, or a second at the end of motion.
     pub reach: Option<f32>,
     /// Of what counts: the time of the spring that brings it back; 0 if it stays where it was left.
     pub spring: Option<Micros>,
@@ -108,6 +109,13 @@ pub struct Options {
     pub centre: Option<Named>,
     /// Of a position: what becomes of it when the surface is left.
     pub leave: Leave,
+    /// Below this share of its travel it gives nothing; what is above counts from there.
+    pub threshold: f32,
+    /// It counts only when it is let go again within this time, and nothing has been drawn meanwhile; 0 if it always counts.
+    pub tap: Micros,
+    /// It counts only where the finger on the surface is within these edges as it goes down: left, upper, right, lower, as
+    /// shares of the surface. What the same control plays elsewhere is not played there.
+    pub region: Option<[f32; 4]>,
 }
 
 /// Where a travel counts as pressed, and as let go, where a profile does not say.
@@ -127,6 +135,9 @@ impl Default for Options {
             spring: None,
             centre: None,
             leave: Leave::Centre,
+            threshold: 0.0,
+            tap: Micros(0),
+            region: None,
         }
     }
 }

@@ -5,6 +5,8 @@ use super::together::overlap;
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
 use crate::control::{Control, ControlKind, PartLayout, Place, Zone};
 use crate::pad::Target;
+use crate::time::Micros;
+use mantle_hid::usage;
 use std::borrow::Cow;
 
 /// What plays what on a part, by a profile and, where that says nothing, by what would be guessed.
@@ -71,6 +73,10 @@ pub fn resolve(profile: &Profile, part: &PartLayout) -> Bindings {
 pub(super) fn options_of<'a>(profile: &'a Profile, binding: &Binding, control: &Control) -> Cow<'a, Options> {
     match binding.rule {
         Some(rule) => Cow::Borrowed(&profile.rules[usize::from(rule)].options),
+        // Of a wheel each step is a press.
+        None if control.kind == ControlKind::Relative && control.usage == usage::WHEEL => {
+            Cow::Owned(Options { reach: Some(1.0), shortest: Micros::millis(80), ..Options::default() })
+        }
         None => {
             let inverted = binding.how == How::Travel && default::is_backwards(control);
             Cow::Owned(Options { inverted, ..Options::default() })
@@ -121,6 +127,12 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> R
         (kind, Some(Part::LowerHalf)) if is_wide(kind) => How::LowerHalf,
         (kind, Some(Part::UpperHalf)) if is_wide(kind) => How::UpperHalf,
         (ControlKind::Pointer | ControlKind::Contact, Some(Part::Whole)) => How::Travel,
+        // A wheel counts up when it is turned away.
+        (ControlKind::Relative, None) if control.usage == usage::WHEEL => match target.direction() {
+            Some(1) => How::UpperHalf,
+            Some(2) => How::LowerHalf,
+            _ => return Err(format!("{name} turns both ways: say which, such as \"{name} upper half\"")),
+        },
         (kind, None) if is_wide(kind) => match target.direction() {
             // Up and left are where raw values are small.
             Some(direction) => {

@@ -1,5 +1,6 @@
 //! One rule at work: what its source gives, and what it makes of that over time.
 
+use super::drag::{Finger, Region, lies_in};
 use super::lanes::Line;
 use super::mover::FULL;
 use super::{How, Options, PRESS};
@@ -10,6 +11,10 @@ use mantle_hid::{Frame, VALUES, WORDS};
 
 /// What is this near to an edge has reached it: a share is rounded, and 40 % of a travel is 40 %.
 const NEARLY: f32 = 1e-4;
+/// What was tapped is pressed for this long, where no longer time is said.
+const TAPPED: Micros = Micros::millis(50);
+/// A finger that has gone this far across the surface has not tapped it.
+const DRAWN: f32 = 0.05;
 /// While something moves by itself, it is worked out anew this often.
 const TICK: Micros = Micros::millis(8);
 
@@ -139,7 +144,32 @@ pub(super) struct Step {
     toggle: bool,
     shortest: Micros,
     with: Vec<Hold>,
+    threshold: f32,
+    tap: Micros,
+    spot: Option<Spot>,
     state: State,
+}
+
+/// Where on a surface it can be pressed.
+#[derive(Clone, Debug)]
+pub(super) struct Spot {
+    pub finger: Finger,
+    /// Only there, if anywhere is said.
+    pub inside: Option<Region>,
+    /// And not there, since there it does something else.
+    pub outside: Vec<Region>,
+}
+
+impl Spot {
+    fn takes(&self, at: Option<[f32; 2]>) -> bool {
+        let lies = |region: &Region| at.is_some_and(|at| lies_in(at, *region));
+        self.inside.as_ref().is_none_or(lies) && !self.outside.iter().any(lies)
+    }
+}
+
+/// How far it is from one place to another.
+fn far([x, y]: [f32; 2], [other_x, other_y]: [f32; 2]) -> f32 {
+    (x - other_x).hypot(y - other_y)
 }
 
 /// What it remembers.
@@ -158,10 +188,22 @@ struct State {
     gives: f32,
     seen: Micros,
     since: Micros,
+    /// Pressed where it does not count; for it to count it has to be let go first.
+    elsewhere: bool,
+    /// When it went down, and where the finger was then.
+    down_at: Micros,
+    touched: Option<[f32; 2]>,
 }
 
 impl Step {
-    pub fn new(input: Input, target: Target, visible: u16, options: &Options, with: Vec<Hold>) -> Self {
+    pub fn new(
+        input: Input,
+        target: Target,
+        visible: u16,
+        options: &Options,
+        with: Vec<Hold>,
+        spot: Option<Spot>,
+    ) -> Self {
         let takes_travel = target.travels();
         Self {
             input,
@@ -169,7 +211,11 @@ impl Step {
             stale: true,
             due: None,
             visible,
-            digital: input.is_digital() || options.press.is_some() || options.toggle || !takes_travel,
+            digital: input.is_digital()
+                || options.press.is_some()
+                || options.toggle
+                || options.tap > Micros(0)
+                || !takes_travel,
             press: options.press.unwrap_or(PRESS),
             inverted: options.inverted,
             sensitivity: options.sensitivity,
@@ -177,6 +223,9 @@ impl Step {
             toggle: options.toggle,
             shortest: options.shortest,
             with,
+            threshold: options.threshold,
+            tap: options.tap,
+            spot,
             state: State::default(),
         }
     }
@@ -191,11 +240,15 @@ impl Step {
             held &= hold.handle_frame(frame, blocked);
         }
         let share = match self.input.share(frame, blocked) {
-            Some(share) => ((if self.inverted { 1.0 - share } else { share }) * self.sensitivity).min(1.0),
+            Some(share) => {
+                let share = if self.inverted { 1.0 - share } else { share };
+                (self.above(share) * self.sensitivity).min(1.0)
+            }
             None => 0.0,
         };
         let gives = if self.digital {
-            self.press(now, share, held, visible)
+            let finger = self.spot.as_ref().and_then(|spot| spot.finger.at(frame));
+            self.press(now, share, held, visible, finger)
         } else if visible && held {
             share
         } else {
@@ -209,18 +262,41 @@ impl Step {
         (self.state.gives, self.state.seen) = (gives, now);
     }
 
+    /// What is left of a share above the threshold.
     #[inline]
-    fn press(&mut self, now: Micros, share: f32, held: bool, visible: bool) -> f32 {
+    fn above(&self, share: f32) -> f32 {
+        if self.threshold == 0.0 { share } else { ((share - self.threshold) / (1.0 - self.threshold)).max(0.0) }
+    }
+
+    #[inline]
+    fn press(&mut self, now: Micros, share: f32, held: bool, visible: bool, finger: Option<[f32; 2]>) -> f32 {
         let state = &mut self.state;
         let before = state.down;
         state.down = held && share + NEARLY >= if before { self.press.1 } else { self.press.0 };
-        if visible && state.down && !before {
+        let is_tap = self.tap > Micros(0);
+        if state.down && !before {
+            state.elsewhere = self.spot.as_ref().is_some_and(|spot| !spot.takes(finger));
+            (state.down_at, state.touched) = (now, finger);
+        }
+        // A finger that goes somewhere does not tap.
+        state.elsewhere |= is_tap && state.touched.zip(finger).is_some_and(|(from, to)| far(from, to) > DRAWN);
+        let tapped = before && !state.down && now.since(state.down_at) <= self.tap;
+        let counts = if is_tap { tapped } else { state.down && !before };
+        if visible && counts && !state.elsewhere {
             state.on = !state.on;
-            state.until = (self.shortest > Micros(0)).then(|| now.after(self.shortest));
+            let least = if is_tap { self.shortest.max(TAPPED) } else { self.shortest };
+            state.until = (least > Micros(0)).then(|| now.after(least));
         }
         state.until = state.until.filter(|until| *until > now);
-        let is_on = if self.toggle { state.on } else { visible && state.down || state.until.is_some() };
+        let held = visible && state.down && !state.elsewhere && !is_tap;
+        let is_on = if self.toggle { state.on } else { held || state.until.is_some() };
         f32::from(u8::from(is_on))
+    }
+
+    /// What of the frame it depends on beside its own input and what is held with it: how a finger goes while it is down.
+    pub fn follows(&self) -> impl Iterator<Item = Source> {
+        let finger = self.spot.as_ref().filter(|_| self.tap > Micros(0)).map(|spot| spot.finger);
+        finger.into_iter().flat_map(|finger| finger.sources())
     }
 
     /// Moves at the speed of its ramp, in whole microseconds of it. Where it is depends on when it set out and nothing

@@ -1,8 +1,9 @@
 //! Which bindings play together: in which layers, as one, or alone on their axis.
 
 use super::compiled::axis_of;
+use super::drag::Region;
 use super::engine::control_of;
-use super::{Binding, Bindings, How, Options, Profile, resolve};
+use super::{Binding, Bindings, How, Options, Profile, Rule, resolve};
 use crate::control::PartLayout;
 use crate::pad::Target;
 
@@ -27,6 +28,20 @@ pub(super) fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Bindi
             && overlap(other.how, binding.how)
     };
     usize::from(binding.layer) == top && !bindings.list.iter().any(used_above)
+}
+
+/// The regions in which the same control plays something else, in the same layer: what has no region is not played there.
+pub(super) fn regions_beside(profile: &Profile, binding: &Binding, part: &PartLayout) -> Vec<Region> {
+    let Some(control) = control_of(part, binding) else { return Vec::new() };
+    if binding.rule.is_some_and(|rule| profile.rules[usize::from(rule)].options.region.is_some()) {
+        return Vec::new();
+    }
+    let beside = profile.rules.iter().filter(|rule| rule.layer == usize::from(binding.layer));
+    let means = |rule: &&Rule| {
+        let found = rule.source.as_ref().and_then(|named| resolve::find(part, named, rule.target).ok());
+        found.is_some_and(|(other, how)| other.number == control.number && overlap(how, binding.how))
+    };
+    beside.filter(|rule| rule.options.region.is_some()).filter(means).filter_map(|rule| rule.options.region).collect()
 }
 
 /// Whether two states of a control are reached together.

@@ -234,7 +234,9 @@ impl Capture {
             return self.take_for_rest(&self.at_rest(frame));
         }
         let mut moved = *frame;
-        self.movers.iter_mut().for_each(|mover| mover.handle_frame(now, &mut moved, u64::MAX));
+        for mover in &mut self.movers {
+            mover.handle_frame(now, &mut moved, u64::MAX);
+        }
         let frame = &moved;
         self.step(now);
         let (mut any_off, step) = (false, self.steps);

@@ -217,6 +217,12 @@ impl Member {
             .filter_map(|(_, at, _)| self.controls.get(*at))
     }
 
+    /// What its device has.
+    #[must_use]
+    pub fn controls(&self) -> &[Control] {
+        &self.controls
+    }
+
     /// What its bindings use.
     pub fn used(&self) -> impl Iterator<Item = mantle_hid::Usage> {
         let used = |control: &&Control| self.bindings.list.iter().any(|binding| binding.control == control.number);
@@ -312,6 +318,7 @@ impl Member {
     #[must_use]
     pub fn gives(&self, target: Target) -> f32 {
         match target {
+            Target::Stroke(stroke) if self.engine.as_ref().is_some_and(|engine| engine.is_drawing(stroke)) => 1.0,
             Target::Stroke(stroke) => {
                 self.strokes().iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share)
             }
@@ -322,6 +329,11 @@ impl Member {
     /// What it gives to the *keys* output.
     pub fn strokes(&self) -> &[(Stroke, f32)] {
         self.engine.as_ref().map_or(&[], |engine| engine.strokes())
+    }
+
+    /// What its last frame has drawn, in parts of a count; told once.
+    pub fn take_drawn(&mut self) -> impl Iterator<Item = (Stroke, i64)> + '_ {
+        self.engine.iter_mut().flat_map(|engine| engine.take_drawn())
     }
 
     #[cold]

@@ -151,6 +151,8 @@ impl Session {
     fn type_strokes(&mut self, now: Micros) {
         let Some(typist) = self.own.as_mut().and_then(|own| own.typist.as_mut()) else { return };
         let paused = self.paused;
+        let drawn = self.members.iter_mut().flat_map(Member::take_drawn);
+        drawn.filter(|_| !paused).for_each(|(stroke, parts)| typist.draw(stroke, parts));
         let given = self.members.iter().flat_map(|member| member.strokes());
         typist.handle(now, given.filter(|(stroke, _)| !paused || !stroke.types()));
         self.due_moved |= typist.has_wishes();

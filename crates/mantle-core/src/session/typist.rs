@@ -4,6 +4,8 @@
 //! Motion is worked out in whole steps of time at moments that the clock gives and nothing else, so that it does not depend
 //! on how often a device reports. What is held back is let go at once, and goes down again only when it is freshly pressed.
 
+// A speed is kept in thousandths of a count a second: times microseconds these are parts of a count.
+use crate::binding::COUNT;
 use crate::pad::{Stroke, StrokeAct, Wish};
 use crate::time::Micros;
 use std::collections::VecDeque;
@@ -27,8 +29,6 @@ impl Default for Pace {
 
 /// The pointer and the wheel move this often while they move.
 pub const STEP: Micros = Micros::millis(8);
-/// Parts of a count that are kept: a speed in thousandths of a count a second, times microseconds.
-const COUNT: i64 = 1_000_000_000;
 
 /// Events of one frame, without the sync at its end.
 pub const STROKES: usize = 12;
@@ -75,6 +75,8 @@ pub struct Typist {
     pace: Pace,
     /// X, Y, wheel up and down, wheel right and left.
     moving: [Moving; 4],
+    /// What has been drawn and is not a whole count yet, of the same four.
+    drawn: [i64; 4],
     since: Micros,
     held_back: bool,
     /// What has been typed and not been taken yet.
@@ -160,9 +162,25 @@ impl Typist {
         self.write(now);
     }
 
+    /// A finger, a mouse or motion moves the pointer or the wheel by so many parts of a count; written with what is
+    /// handled next.
+    pub fn draw(&mut self, stroke: Stroke, parts: i64) {
+        let may = self.own.iter().any(|own| own.stroke == stroke && !own.gone);
+        if let Some((lane, way)) = lane(stroke.act()).filter(|_| may && !self.held_back) {
+            self.drawn[lane] += parts * way as i64;
+        }
+    }
+
     fn write(&mut self, now: Micros) {
         let mut typed = Typed::default();
         self.advance(now, &mut typed);
+        for (lane, code) in CODES.into_iter().enumerate() {
+            let counts = self.drawn[lane] / COUNT;
+            if counts != 0 {
+                self.drawn[lane] -= counts * COUNT;
+                self.put(now, &mut typed, (2, code, counts as i32));
+            }
+        }
         for at in 0..self.own.len() {
             let own = &mut self.own[at];
             own.stale &= own.wants > 0.0;

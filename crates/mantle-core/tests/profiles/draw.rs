@@ -1,19 +1,21 @@
 //! Any profile for a pad of ours, and any story: reports and pauses.
 
-use mantle_core::binding::{Combine, Layer, Named, Opposite, Options, Part, Profile, Rule};
+use mantle_core::binding::{Combine, Layer, Leave, Named, Opposite, Options, Part, Profile, Rule};
 use mantle_core::pad::{TARGETS, Target};
 use mantle_core::time::Micros;
 use proptest::prelude::*;
 
-/// 12 buttons, a hat, X, Y, Z, Rx, Ry, Rz of 8 bits.
+/// 12 buttons, a hat, X, Y, Z, Rx, Ry, Rz of 8 bits; a surface with one contact: its touch, X and Y of 8 bits.
 pub const PAD: &[u8] = &[
     0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x0c, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
     0x0c, 0x81, 0x02, 0x05, 0x01, 0x09, 0x39, 0x25, 0x07, 0x75, 0x04, 0x95, 0x01, 0x81, 0x42, 0x09, 0x30, 0x09, 0x31,
-    0x09, 0x32, 0x09, 0x33, 0x09, 0x34, 0x09, 0x35, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x06, 0x81, 0x02, 0xc0,
+    0x09, 0x32, 0x09, 0x33, 0x09, 0x34, 0x09, 0x35, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x06, 0x81, 0x02, 0x05, 0x0d,
+    0x09, 0x22, 0xa1, 0x02, 0x09, 0x42, 0x25, 0x01, 0x75, 0x01, 0x95, 0x01, 0x81, 0x02, 0x75, 0x07, 0x81, 0x01, 0x05,
+    0x01, 0x09, 0x30, 0x09, 0x31, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x02, 0x81, 0x02, 0xc0, 0xc0,
 ];
 
 /// Its report while nobody touches it.
-pub const REST: [u8; 8] = [0, 0x80, 128, 128, 0, 128, 128, 0];
+pub const REST: [u8; 11] = [0, 0x80, 128, 128, 0, 128, 128, 0, 0, 0, 0];
 
 /// A byte of the report, the bits of it, and what they become; turned over if none is said.
 type Change = (usize, u8, Option<u8>);
@@ -43,8 +45,26 @@ fn source() -> impl Strategy<Value = Named> {
     .prop_map(|text| Named::parse(&text))
 }
 
+/// A finger on the surface, and where it is.
+fn touch() -> impl Strategy<Value = Named> {
+    let all = [
+        "contact 1",
+        "contact 1 X lower half",
+        "contact 1 X upper half",
+        "contact 1 Y upper half",
+        "contact 1 Y whole",
+    ];
+    prop::sample::select(all.to_vec()).prop_map(Named::parse)
+}
+
 fn span(most: u64) -> impl Strategy<Value = Micros> {
     prop_oneof![3 => Just(Micros(0)), 1 => (1_000..most).prop_map(Micros)]
+}
+
+/// A part of the surface.
+fn region() -> impl Strategy<Value = [f32; 4]> {
+    let edge = || (0.0f32..0.4, 0.5f32..1.0);
+    (edge(), edge()).prop_map(|((left, right), (upper, lower))| [left, upper, right, lower])
 }
 
 fn options() -> impl Strategy<Value = Options> {
@@ -53,6 +73,10 @@ fn options() -> impl Strategy<Value = Options> {
     let with = prop_oneof![5 => Just(Vec::new()), 1 => prop::collection::vec((1..=12u8).prop_map(|n| Named::parse(&format!("button {n}"))), 1..3)];
     let sensitivity = prop_oneof![3 => Just(1.0f32), 1 => 0.2f32..3.0];
     let plain = Just(Options::default());
+    let threshold = prop_oneof![4 => Just(0.0f32), 1 => 0.02f32..0.6];
+    let region = prop_oneof![4 => Just(None), 1 => region().prop_map(Some)];
+    let leave = prop::sample::select(vec![Leave::Centre, Leave::Centre, Leave::Hold, Leave::Edge]);
+    let surface = (threshold, span(250_000), region, leave);
     let any = (
         prop::bool::weighted(0.15),
         press,
@@ -61,8 +85,13 @@ fn options() -> impl Strategy<Value = Options> {
         prop::bool::weighted(0.15),
         span(200_000),
         with,
+        surface,
     );
-    let any = any.prop_map(|(inverted, press, sensitivity, ramp, toggle, shortest, with)| Options {
+    let any = any.prop_map(|(inverted, press, sensitivity, ramp, toggle, shortest, with, surface)| Options {
+        threshold: surface.0,
+        tap: surface.1,
+        region: surface.2,
+        leave: surface.3,
         inverted,
         press,
         sensitivity,
@@ -86,13 +115,15 @@ fn target() -> impl Strategy<Value = Target> {
 }
 
 fn rule() -> impl Strategy<Value = Rule> {
-    let source = prop_oneof![12 => source().prop_map(Some), 1 => Just(None)];
-    (target(), source, 0..=3usize, options()).prop_map(|(target, source, layer, options)| Rule {
-        target,
-        source,
-        layer,
-        line: 0,
-        options,
+    let source = prop_oneof![12 => source().prop_map(Some), 3 => touch().prop_map(Some), 1 => Just(None)];
+    (target(), source, 0..=3usize, options()).prop_map(|(target, source, layer, options)| {
+        // Where a finger is moves the pointer by moving itself: that has tests of its own.
+        let mut options = options;
+        if source.as_ref().is_some_and(|named| named.control == "contact 1") && options.shortest == Micros(0) {
+            options.tap = Micros::millis(150);
+        }
+        let draws = target.is_stroke() && source.as_ref().is_some_and(|named| named.control.starts_with("contact 1 "));
+        Rule { target: if draws { Target::RightTrigger } else { target }, source, layer, line: 0, options }
     })
 }
 
@@ -130,11 +161,12 @@ pub fn profile() -> impl Strategy<Value = Profile> {
         prop::collection::vec(stick(), 0..3),
         prop::collection::vec(layer, 3),
         prop::collection::vec((any::<prop::sample::Index>(), combine, source()), 0..3),
+        prop::collection::vec((any::<prop::sample::Index>(), target(), region()), 0..2),
         any::<bool>(),
         prop::bool::weighted(0.3),
         turn,
     )
-        .prop_map(|(mut rules, sticks, layers, combined, defaults, last, turn)| {
+        .prop_map(|(mut rules, sticks, layers, combined, regions, defaults, last, turn)| {
             // What is combined has at least two sources.
             let mut combine = Vec::new();
             for (which, how, source) in combined {
@@ -142,6 +174,14 @@ pub fn profile() -> impl Strategy<Value = Profile> {
                     let Rule { target, layer, .. } = rules[which.index(rules.len())];
                     rules.push(Rule { target, source: Some(source), layer, line: 0, options: Options::default() });
                     combine.push((target, how));
+                }
+            }
+            // A surface that clicks otherwise in a region has two rules for one control.
+            for (which, target, region) in regions {
+                let own = (!rules.is_empty()).then(|| rules[which.index(rules.len())].clone());
+                let digital = |rule: &Rule| rule.source.as_ref().is_some_and(|named| named.part.is_none());
+                if let Some(own) = own.filter(digital) {
+                    rules.push(Rule { target, options: Options { region: Some(region), ..Options::default() }, ..own });
                 }
             }
             Profile {
@@ -161,6 +201,8 @@ pub fn story() -> impl Strategy<Value = Story> {
     let change = prop_oneof![
         4 => (0..12usize).prop_map(|bit| (bit / 8, 1u8 << (bit % 8), None)),
         1 => (0..9u8).prop_map(|hat| (1, 0xf0, Some(hat << 4))),
+        2 => Just((8, 1, None)),
+        2 => (9..11usize, any::<u8>()).prop_map(|(at, value)| (at, 0xff, Some(value))),
         3 => (2..8usize, prop_oneof![Just(0u8), Just(255), Just(128), any::<u8>()]).prop_map(|(at, value)| (at, 0xff, Some(value))),
     ];
     let wait = prop_oneof![4 => 0u64..20_000, 1 => 20_000u64..400_000];

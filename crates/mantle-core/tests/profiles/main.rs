@@ -5,7 +5,7 @@ mod draw;
 mod plain;
 
 use draw::{Act, PAD, Story, profile, story, targets};
-use mantle_core::binding::{Contribution, Engine, Named, Part, Profile, Rule, resolve};
+use mantle_core::binding::{Contribution, Engine, Leave, Named, Part, Profile, Rule, resolve};
 use mantle_core::control::{Layout, PartLayout};
 use mantle_core::pad::{Stroke, Target};
 use mantle_core::time::Micros;
@@ -150,7 +150,16 @@ proptest! {
             let whole = |one: &Named| !one.control.contains(' ') && matches!(one.part, None | Some(Part::Whole));
             rule.source.as_ref().is_some_and(whole)
         };
-        let toggles = profile.rules.iter().filter(|rule| rule.options.toggle || half(rule));
+        // And a finger may leave what it moved where it was.
+        let stays = |rule: &&Rule| rule.options.leave != Leave::Centre;
+        let left = profile.rules.iter().any(|rule| stays(&rule));
+        let on_surface = |rule: &&Rule| {
+            left && rule.source.as_ref().is_some_and(|named| named.control.starts_with("contact 1 "))
+        };
+        // What is pressed at rest is so by where the finger was when it came to rest, if that counts.
+        let by_place = |rule: &&Rule| rule.options.inverted && profile.rules.iter().any(|rule| rule.options.region.is_some());
+        let may_stay = |rule: &&Rule| rule.options.toggle || half(rule) || on_surface(rule) || by_place(rule);
+        let toggles = profile.rules.iter().filter(may_stay);
         let toggles: Vec<Target> = toggles.map(|rule| rule.target).collect();
         let mut mask = toggles.iter().fold(0, |all, target| all | target.mask());
         // Opposite directions of a stick are one.
@@ -255,7 +264,7 @@ fn what_is_drawn_reaches_everything() {
     use proptest::strategy::ValueTree;
     use proptest::test_runner::TestRunner;
     let mut runner = TestRunner::deterministic();
-    let mut seen = [0u32; 10];
+    let mut seen = [0u32; 14];
     for _ in 0..300 {
         let profile = profile().new_tree(&mut runner).expect("a profile").current();
         let any = |test: fn(&Rule) -> bool| u32::from(profile.rules.iter().any(test));
@@ -266,6 +275,10 @@ fn what_is_drawn_reaches_everything() {
             any(|rule| !rule.options.with.is_empty()),
             any(|rule| rule.options.inverted),
             any(|rule| rule.layer > 1),
+            any(|rule| rule.options.threshold > 0.0),
+            any(|rule| rule.options.tap > Micros(0)),
+            any(|rule| rule.options.region.is_some()),
+            any(|rule| rule.source.as_ref().is_some_and(|named| named.control.starts_with("contact 1"))),
             any(|rule| rule.source.is_none()),
             u32::from(!profile.combine.is_empty()),
             u32::from(profile.opposite != Default::default()),

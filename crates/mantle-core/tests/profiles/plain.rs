@@ -1,7 +1,7 @@
 //! What a profile gives, worked out the long way: every rule by its words, every target by all its rules, over and over.
 
 use mantle_core::binding::{Binding, How};
-use mantle_core::binding::{Combine, LAYERS, Named, Opposite, Part, Profile, Rule, default_bindings};
+use mantle_core::binding::{Combine, LAYERS, Leave, Named, Opposite, Part, Profile, Rule, default_bindings};
 use mantle_core::control::{Control, ControlKind, PartLayout, Place, hat_directions};
 use mantle_core::pad::Target;
 use mantle_core::time::Micros;
@@ -24,6 +24,10 @@ struct Memory {
     down: bool,
     on: bool,
     pressed_at: Option<Micros>,
+    /// Pressed where it does not count, or moved although it should be tapped.
+    elsewhere: bool,
+    pressed_first: Micros,
+    finger: Option<(f64, f64)>,
     level: i64,
     level_at: Micros,
     goal: i64,
@@ -66,6 +70,10 @@ pub struct Plain<'a> {
     /// Since when each target is off its rest by something with a memory, and whether it is.
     targets: HashMap<Target, (f64, Micros, bool)>,
     frame: Frame,
+    /// Where the finger was last on the surface: raw X and Y.
+    touched: [Option<i32>; 2],
+    /// Whether they are at rest because nobody is there.
+    away: [bool; 2],
     now: Micros,
 }
 
@@ -74,6 +82,8 @@ fn meant<'a>(part: &'a PartLayout, named: &Named, target: Target) -> Option<(&'a
     let control = part.controls.iter().find(|control| control.name.eq_ignore_ascii_case(&named.control))?;
     let own = match (control.kind, named.part) {
         (ControlKind::Button, None) => Part::Whole,
+        (ControlKind::Contact, None) if matches!(control.place, Place::Bit(_)) => Part::Whole,
+        (ControlKind::Contact, Some(Part::Whole | Part::LowerHalf | Part::UpperHalf)) => named.part?,
         (ControlKind::Axis, Some(Part::Whole | Part::LowerHalf | Part::UpperHalf)) => named.part?,
         (ControlKind::Axis, None) => Part::Whole,
         (ControlKind::Hat, Some(Part::Up | Part::Down | Part::Left | Part::Right)) => named.part?,
@@ -153,12 +163,24 @@ impl<'a> Plain<'a> {
         let memory = vec![Memory::default(); lines.len()];
         let layers = vec![(false, false); profile.layers.len().min(LAYERS)];
         let (targets, frame) = (HashMap::new(), Frame::default());
-        Self { profile, part, lines, memory, layers, targets, frame, now: Micros(0) }
+        Self {
+            profile,
+            part,
+            lines,
+            memory,
+            layers,
+            targets,
+            frame,
+            touched: [None; 2],
+            away: [false; 2],
+            now: Micros(0),
+        }
     }
 
     /// A report has come.
     pub fn frame(&mut self, now: Micros, frame: &Frame) {
         self.frame = *frame;
+        self.leave_surface();
         for (layer, (down, on)) in self.profile.layers.iter().zip(&mut self.layers) {
             let found = meant(self.part, &layer.hold, Target::South);
             let far = found.map_or(0.0, |(control, part)| share(control, part, frame));
@@ -169,6 +191,82 @@ impl<'a> Plain<'a> {
             *down = held;
         }
         self.time(now);
+    }
+
+    fn control(&self, name: &str) -> &'a Control {
+        self.part.controls.iter().find(|control| control.name == name).expect("the pad has it")
+    }
+
+    fn raw(&self, name: &str) -> i32 {
+        match self.control(name).place {
+            Place::Bit(bit) => i32::from(self.frame.bit(bit)),
+            Place::Value(value) => self.frame.values[usize::from(value)],
+        }
+    }
+
+    /// Where the finger is, as shares of the surface; none if there is none.
+    fn finger(&self) -> Option<(f64, f64)> {
+        let share = |name: &str| f64::from(self.raw(name)) / 255.0;
+        (self.raw("contact 1") == 1).then(|| (share("contact 1 X"), share("contact 1 Y")))
+    }
+
+    /// What is not touched is where the first rule that says something about leaving says.
+    fn leave_surface(&mut self) {
+        let there = self.raw("contact 1") == 1;
+        for (at, name) in ["contact 1 X", "contact 1 Y"].into_iter().enumerate() {
+            self.away[at] = false;
+            if there {
+                self.touched[at] = Some(self.raw(name));
+                continue;
+            }
+            let says = self.lines.iter().filter_map(|line| match line {
+                Line::Said(rule) if rule.source.as_ref().is_some_and(|named| named.control == name) => {
+                    Some(rule.options.leave)
+                }
+                _ => None,
+            });
+            let leave = says.into_iter().find(|leave| *leave != Leave::Centre).unwrap_or(Leave::Centre);
+            let left = match (leave, self.touched[at]) {
+                (Leave::Hold, Some(last)) => last,
+                (Leave::Edge, Some(last)) if last < 127 => 0,
+                (Leave::Edge, Some(_)) => 255,
+                _ => {
+                    self.away[at] = true;
+                    127
+                }
+            };
+            if let Place::Value(value) = self.control(name).place {
+                self.frame.values[usize::from(value)] = left;
+            }
+        }
+    }
+
+    /// Whether a press there counts: within the rule's region; without one, in none of those beside it.
+    fn counts_there(&self, rule: &Rule, finger: Option<(f64, f64)>) -> bool {
+        let within = |region: [f32; 4]| {
+            let [left, upper, right, lower] = region.map(f64::from);
+            finger.is_some_and(|(x, y)| {
+                // As exact as the numbers of the profile are.
+                let (x, y) = (f64::from(x as f32), f64::from(y as f32));
+                left <= x && x <= right && upper <= y && y <= lower
+            })
+        };
+        if let Some(region) = rule.options.region {
+            return within(region);
+        }
+        let own = self.source_of(&Line::Said(rule.clone()));
+        !self.lines.iter().any(|line| match line {
+            Line::Said(other) if other.layer == rule.layer => {
+                let same = match (own, self.source_of(line)) {
+                    (Some((a, own)), Some((b, other))) => {
+                        a == b && (own == other || own == Part::Whole || other == Part::Whole)
+                    }
+                    _ => false,
+                };
+                same && other.options.region.is_some_and(within)
+            }
+            _ => false,
+        })
     }
 
     fn layer_is_on(&self, layer: usize) -> bool {
@@ -254,20 +352,38 @@ impl<'a> Plain<'a> {
         if options.inverted {
             far = 1.0 - far;
         }
+        if (control.name == "contact 1 X" && self.away[0]) || (control.name == "contact 1 Y" && self.away[1]) {
+            far = 0.0;
+        }
+        let least = f64::from(options.threshold);
+        far = ((far - least) / (1.0 - least)).max(0.0);
         far = (far * f64::from(options.sensitivity)).min(1.0);
-        let two_states = control.kind != ControlKind::Axis;
-        let digital = two_states || options.press.is_some() || options.toggle || !takes_travel(rule.target);
+        let two_states =
+            !matches!((control.kind, control.place), (ControlKind::Axis | ControlKind::Contact, Place::Value(_)));
+        let taps = options.tap > Micros(0);
+        let digital = two_states || options.press.is_some() || options.toggle || taps || !takes_travel(rule.target);
         let goal = if digital {
             let (on, off) = options.press.unwrap_or((0.5, 0.4));
             let threshold = f64::from(if memory.down { off } else { on });
             let down = together && far + 1e-4 >= threshold;
-            if down && !memory.down && plays {
+            let finger = self.finger();
+            if down && !memory.down {
+                memory.elsewhere = !self.counts_there(rule, finger);
+                (memory.pressed_first, memory.finger) = (self.now, finger);
+            }
+            if let (true, Some((x, y)), Some((to_x, to_y))) = (taps, memory.finger, finger) {
+                memory.elsewhere |= ((x - to_x).powi(2) + (y - to_y).powi(2)).sqrt() > 0.05;
+            }
+            let in_time = self.now.since(memory.pressed_first) <= options.tap;
+            let happens = if taps { memory.down && !down && in_time } else { down && !memory.down };
+            if happens && plays && !memory.elsewhere {
                 memory.on = !memory.on;
                 memory.pressed_at = Some(self.now);
             }
             memory.down = down;
-            let lasts = memory.pressed_at.is_some_and(|at| at.after(options.shortest) > self.now);
-            let is_on = if options.toggle { memory.on } else { plays && down || lasts };
+            let least = if taps { options.shortest.max(Micros(50_000)) } else { options.shortest };
+            let lasts = memory.pressed_at.is_some_and(|at| at.after(least) > self.now);
+            let is_on = if options.toggle { memory.on } else { plays && down && !memory.elsewhere && !taps || lasts };
             f64::from(u8::from(is_on))
         } else if plays && together {
             far

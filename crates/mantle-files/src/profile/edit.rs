@@ -1,7 +1,7 @@
 //! Changes in a profile's text: what the person wrote around it stays as it is.
 
 use crate::fault::FileFault;
-use mantle_core::binding::{Change, Combine, OptionChange};
+use mantle_core::binding::{Change, Combine, Leave, OptionChange};
 use mantle_core::pad::Target;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
 
@@ -134,6 +134,15 @@ fn set_option(document: &mut DocumentMut, target: Target, layer: &str, which: Op
         OptionChange::Sensitivity(times) => put("sensitivity", (times != 1000).then(|| share(times).into())),
         OptionChange::Ramp(millis) => put("ramp", (millis != 0).then(|| share(millis).into())),
         OptionChange::Shortest(millis) => put("shortest", (millis != 0).then(|| share(millis).into())),
+        OptionChange::Threshold(least) => put("threshold", (least != 0).then(|| share(least).into())),
+        OptionChange::Tap(millis) => put("tap", (millis != 0).then(|| share(millis).into())),
+        OptionChange::Reach(counts) => put("reach", counts.map(|counts| i64::from(counts).into())),
+        OptionChange::Spring(millis) => put("spring", millis.map(|millis| share(millis).into())),
+        OptionChange::Leave(leave) => put("leave", (leave != Leave::Centre).then(|| leave.word().into())),
+        OptionChange::Region(edges) => {
+            let edges = edges.map(|edges| edges.into_iter().map(share).collect::<toml_edit::Array>());
+            put("region", edges.map(Into::into));
+        }
         OptionChange::Press(press) => {
             put("press", press.map(|press| share(press).into()));
             // Where it is let go follows from where it is pressed.

@@ -31,6 +31,9 @@ const BINDING: &[&str] = &[
     "spring",
     "centre",
     "leave",
+    "threshold",
+    "tap",
+    "region",
 ];
 const TARGET: &[&str] = &["name", "combine"];
 const MOUSE: &[&str] = &["speed", "wheel", "dead_zone"];
@@ -252,6 +255,27 @@ impl Reader<'_> {
             leave: self
                 .one_of(at, "leave", &Leave::ALL.map(|(word, _)| word))
                 .map_or(Leave::Centre, |at| Leave::ALL[at].1),
+            threshold: self.real(at, "threshold", 0.0..=0.9).map_or(0.0, |share| share as f32),
+            tap: seconds(self.real(at, "tap", 0.0..=2.0)),
+            region: self.region(at),
+        }
+    }
+
+    /// Four edges of a part of a surface.
+    fn region(&mut self, at: &At<'_>) -> Option<[f32; 4]> {
+        let item = at.table.get("region")?;
+        let number = |value: &Value| value.as_float().or(value.as_integer().map(|number| number as f64));
+        let edges = item.as_array().and_then(|array| array.iter().map(number).collect::<Option<Vec<f64>>>());
+        let good = |[left, upper, right, lower]: &[f64; 4]| {
+            0.0 <= *left && left < right && *right <= 1.0 && 0.0 <= *upper && upper < lower && *lower <= 1.0
+        };
+        match edges.and_then(|edges| <[f64; 4]>::try_from(edges).ok()).filter(good) {
+            Some(edges) => Some(edges.map(|edge| edge as f32)),
+            None => {
+                let allowed = "left, upper, right and lower edge of a part of the surface are expected, from 0 to 1, \
+                               such as [0.5, 0, 1, 1] for its right half";
+                self.refuse(at, "region", item, allowed)
+            }
         }
     }
 }

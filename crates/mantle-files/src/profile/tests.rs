@@ -264,3 +264,41 @@ fn a_new_profile_comes_from_a_template_or_another_one_and_is_written_over_nothin
     assert!(make("x", NewFrom::File("nowhere.profile.toml".into())).is_err());
     assert!(!keeper.profiles.join("x.profile.toml").exists(), "what could not be made is not there");
 }
+
+#[test]
+fn what_a_surface_and_motion_can_is_read_and_changed_in_its_place() {
+    let (name, text) =
+        folder("good").into_iter().find(|(name, _)| name.ends_with("surface.profile.toml")).expect("there");
+    let profile = read(&name, &text).profile.expect("it can be used");
+    let of = |at: usize| &profile.rules[at].options;
+    assert_eq!((of(0).reach, of(1).tap.0, of(3).region), (Some(1400.0), 200_000, Some([0.5, 0.5, 1.0, 1.0])));
+    assert_eq!(of(4).threshold, 0.02);
+    let target = Target::named("mouse button right").expect("there is one");
+    let option = |which| Change::Option { target, layer: String::new(), which };
+    let all = [
+        OptionChange::Threshold(50),
+        OptionChange::Tap(150),
+        OptionChange::Reach(Some(900)),
+        OptionChange::Spring(Some(0)),
+        OptionChange::Leave(mantle_core::binding::Leave::Edge),
+        OptionChange::Region(Some([0, 500, 500, 1000])),
+    ];
+    let changed = change(&name, &text, &all.map(option)).expect("changed");
+    let read = read(&name, &changed).profile.expect("it can be used");
+    let own = &read.rules[3].options;
+    assert_eq!((own.threshold, own.tap.0, own.reach), (0.05, 150_000, Some(900.0)));
+    assert_eq!(
+        (own.spring.map(|time| time.0), own.leave.word(), own.region),
+        (Some(0), "edge", Some([0.0, 0.5, 0.5, 1.0]))
+    );
+    let usual = [
+        OptionChange::Threshold(0),
+        OptionChange::Tap(0),
+        OptionChange::Reach(None),
+        OptionChange::Spring(None),
+        OptionChange::Leave(mantle_core::binding::Leave::Centre),
+        OptionChange::Region(Some([500, 500, 1000, 1000])),
+    ];
+    let back = change(&name, &changed, &usual.map(option)).expect("changed");
+    assert_eq!(back, text.replace("[0.5, 0.5, 1, 1]", "[0.5, 0.5, 1.0, 1.0]"), "the usual is not written");
+}

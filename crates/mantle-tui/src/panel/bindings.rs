@@ -191,14 +191,16 @@ fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
 /// How the chosen target's source plays it beyond the plain, option by option; returns how many lines that took.
 fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
     let Some(own) = options_in(row, ui.layer) else { return 0 };
-    let rows = (Choice::ALL.len() as u16).div_ceil(2);
+    let all = Choice::of(&own, row.target);
+    let rows = (all.len() as u16).div_ceil(2);
     if at.height < rows + 1 || ui.listening {
         return 0;
     }
-    for (index, choice) in Choice::ALL.into_iter().enumerate() {
+    let chosen_one = ui.choice % all.len().max(1);
+    for (index, choice) in all.into_iter().enumerate() {
         let (column, line) = (index as u16 / rows, index as u16 % rows);
         let (x, y) = (at.x + column * 32, at.y + line);
-        let chosen = index == ui.choice;
+        let chosen = index == chosen_one;
         ui.text(x, y, 1, ui.theme.key, if chosen { "▸" } else { " " });
         ui.text(x + 2, y, 13, if chosen { ui.theme.chosen } else { ui.theme.quiet }, choice.name());
         ui.text(x + 15, y, 16, Style::new(), &choice.value(&own, row.combine));

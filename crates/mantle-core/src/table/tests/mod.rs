@@ -3,6 +3,7 @@
 mod calibrating;
 mod calling;
 mod cases;
+mod drawing;
 mod input_nodes;
 mod moving;
 mod profiles;

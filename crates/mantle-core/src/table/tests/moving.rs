@@ -77,6 +77,24 @@ fn counts_are_counted_once() {
     assert_eq!(across(&world), once, "it stays where it was left");
 }
 
+/// A mouse that somebody places plays at once, as one that aims.
+#[test]
+fn without_a_word_a_mouse_aims() {
+    let mut world = World::new(Settings::default());
+    world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
+    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
+    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "plain".into() };
+    assert!(matches!(world.command(place), Answer::Done { .. }));
+    push(&mut world, 20, 40);
+    assert_eq!(world.pad(1).axes[2..4], [32_767, 0]);
+    world.report(0, &[1, 0b11, 0, 0xf0]);
+    assert!(world.down(1, Target::RightTrigger) && world.down(1, Target::LeftTrigger), "its buttons are triggers");
+    assert!(world.pad(1).axes[3] < -4_000, "and away is up: {:?}", world.pad(1).axes);
+    wait(&mut world, Micros::seconds(3));
+    world.report(0, &[1, 0, 0, 0]);
+    assert_eq!((world.pad(1), world.table.deadline()), (PadState::default(), None));
+}
+
 #[test]
 fn steering_is_let_go_whatever_ends_it() {
     let endings: [fn(&mut World); 3] = [

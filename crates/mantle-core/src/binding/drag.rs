@@ -1,0 +1,228 @@
+//! What moves the pointer or turns the wheel by moving itself: a finger on a surface, another mouse, motion.
+//!
+//! A stick says how fast the pointer moves; these say how far. What is drawn is counted in fractions of a count, so that
+//! nothing is lost between reports, and it is told with the report that it came with.
+
+use super::mover::present_bit;
+use super::step::{Hold, Source};
+use super::{Binding, BindingNumber, How, Options};
+use crate::control::{Control, ControlKind, PartLayout, Place};
+use crate::pad::{Stroke, StrokeAct, Target};
+use crate::time::Micros;
+use mantle_hid::{Frame, VALUES};
+
+/// Parts of one count of the pointer, or of one step of the wheel.
+pub const COUNT: i64 = 1_000_000_000;
+/// Counts of the pointer for the way across a whole surface, where a profile does not say.
+pub const ACROSS: f32 = 1_000.0;
+/// Counts a second at the end of what motion is told in, where a profile does not say.
+pub const AT_FULL: f32 = 6_000.0;
+/// Of the wheel the same are so many times less.
+const WHEEL: f32 = 60.0;
+/// While something turns, the pointer goes on this often.
+const TICK: Micros = Micros::millis(8);
+/// So long after it has moved last it still counts as moving, for who looks.
+const LIT: Micros = Micros::millis(100);
+
+/// What its numbers are.
+#[derive(Clone, Copy, Debug)]
+enum From {
+    /// Counts of a mouse.
+    Counts,
+    /// A place on a surface.
+    Place { min: i32, max: i32, present: Option<u16> },
+    /// How fast something turns or moves.
+    Speed { middle: f32, half: f32, threshold: f32 },
+}
+
+/// One binding that draws.
+#[derive(Clone, Debug)]
+pub struct Drag {
+    pub stroke: Stroke,
+    pub number: BindingNumber,
+    value: u8,
+    /// Which way of its own it goes by.
+    way: f64,
+    from: From,
+    /// Parts of a count for each of its own numbers, or, of a speed, in each microsecond at full.
+    scale: f64,
+    /// The sets of layers in which it plays, one bit each.
+    visible: u16,
+    with: Vec<Hold>,
+    last: Option<i32>,
+    /// Of a speed: the parts of a count in each microsecond, and up to when they are told.
+    rate: f64,
+    since: Micros,
+    lit: Option<Micros>,
+    /// What the frame that was handled last has drawn.
+    drawn: i64,
+}
+
+/// The stroke that a binding draws, if it is one that does.
+pub(super) fn draws(control: &Control, binding: &Binding) -> Option<Stroke> {
+    let Target::Stroke(stroke) = binding.target else { return None };
+    let moves = matches!(stroke.act(), StrokeAct::Motion(..) | StrokeAct::Wheel(..));
+    let kind = matches!(
+        control.kind,
+        ControlKind::Relative | ControlKind::Pointer | ControlKind::Contact | ControlKind::Motion
+    );
+    (moves && kind && matches!(control.place, Place::Value(_)) && binding.how != How::Down).then_some(stroke)
+}
+
+impl Drag {
+    pub fn new(
+        part: &PartLayout,
+        control: &Control,
+        binding: &Binding,
+        options: &Options,
+        visible: u16,
+        with: Vec<Hold>,
+    ) -> Option<Self> {
+        let stroke = draws(control, binding)?;
+        let Place::Value(value) = control.place else { return None };
+        let (min, max) = (control.min, control.max);
+        let span = (f64::from(max) - f64::from(min)).max(1.0);
+        let less = if matches!(stroke.act(), StrokeAct::Wheel(..)) { WHEEL } else { 1.0 };
+        let reach = |usual: f32| f64::from(options.reach.unwrap_or(usual / less));
+        let (from, each) = match control.kind {
+            ControlKind::Relative => (From::Counts, 1.0),
+            ControlKind::Motion => {
+                let middle = (min as f32 + max as f32) / 2.0;
+                let from = From::Speed { middle, half: span as f32 / 2.0, threshold: options.threshold };
+                (from, reach(AT_FULL) / 1e6)
+            }
+            _ => (From::Place { min, max, present: present_bit(part, control) }, reach(ACROSS) / span),
+        };
+        let way = if (binding.how == How::LowerHalf) != options.inverted { -1.0 } else { 1.0 };
+        let scale = each * f64::from(options.sensitivity) * COUNT as f64;
+        let (last, rate, since, lit, drawn) = (None, 0.0, Micros(0), None, 0);
+        Some(Self {
+            stroke,
+            number: binding.number,
+            value,
+            way,
+            from,
+            scale,
+            visible,
+            with,
+            last,
+            rate,
+            since,
+            lit,
+            drawn,
+        })
+    }
+
+    /// What a frame draws; `carried` says by bits which values the latest report had, `blocked` which count as being at
+    /// rest. Returns whether there is news of it.
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64, layers: u16) -> bool {
+        let mut plays = self.visible & layers != 0;
+        for hold in &mut self.with {
+            plays &= hold.handle_frame(frame, blocked);
+        }
+        plays &= blocked >> (self.value & 63) & 1 == 0;
+        let was_lit = self.lit.is_some();
+        self.lit = self.lit.filter(|until| *until > now);
+        let raw = frame.values[usize::from(self.value) % VALUES];
+        let carried = carried >> (self.value & 63) & 1 == 1;
+        let drawn = match self.from {
+            From::Speed { middle, half, threshold } => {
+                let drawn = self.rate * now.since(self.since).0 as f64;
+                let share = (self.way as f32 * (raw as f32 - middle) / half).min(1.0);
+                let above = ((share - threshold) / (1.0 - threshold)).max(0.0);
+                (self.since, self.rate) = (now, if plays { f64::from(above) * self.scale } else { 0.0 });
+                drawn
+            }
+            _ if !carried => 0.0,
+            From::Counts => self.way * f64::from(raw) * self.scale,
+            From::Place { min, max, present } => {
+                let there = (min..=max).contains(&raw) && present.is_none_or(|bit| frame.bit(bit));
+                let last = std::mem::replace(&mut self.last, there.then_some(raw));
+                let far = last.filter(|_| there).map_or(0.0, |last| f64::from(raw) - f64::from(last));
+                self.way * far * self.scale
+            }
+        };
+        // What went on until now was right until now.
+        let counts = plays || matches!(self.from, From::Speed { .. });
+        self.drawn = if counts { drawn.max(0.0).round() as i64 } else { 0 };
+        if self.drawn != 0 {
+            self.lit = Some(now.after(LIT));
+        }
+        self.drawn != 0 || was_lit != self.lit.is_some()
+    }
+
+    /// What the frame that was handled last has drawn, told once.
+    pub fn take(&mut self) -> Option<(Stroke, i64)> {
+        let drawn = std::mem::take(&mut self.drawn);
+        (drawn != 0).then_some((self.stroke, drawn))
+    }
+
+    /// Whether it moves, for who looks.
+    pub fn is_moving(&self) -> bool {
+        self.lit.is_some()
+    }
+
+    /// When it wants to be run again though nothing has come.
+    pub fn deadline(&self) -> Option<Micros> {
+        let turns = (self.rate > 0.0).then(|| self.since.after(TICK));
+        turns.into_iter().chain(self.lit).min()
+    }
+
+    /// Whatever comes next is a new beginning.
+    pub fn release(&mut self) {
+        (self.last, self.rate, self.lit, self.drawn) = (None, 0.0, None, 0);
+        self.with.iter_mut().for_each(Hold::release);
+    }
+}
+
+/// The place of a finger on a part's surface, and whether it is there: of its first contact, or of its pointer.
+#[derive(Clone, Copy, Debug)]
+pub struct Finger {
+    axes: [(u8, i32, i32); 2],
+    present: Option<u16>,
+}
+
+impl Finger {
+    pub fn of(part: &PartLayout) -> Option<Self> {
+        let axis = |control: &Control| match control.place {
+            Place::Value(value) => Some((value, control.min, control.max)),
+            Place::Bit(_) => None,
+        };
+        let kinds = [ControlKind::Contact, ControlKind::Pointer];
+        kinds.into_iter().find_map(|kind| {
+            let of = |name: &str| {
+                let last = |control: &Control| control.name.rsplit(' ').next().map(str::to_ascii_uppercase);
+                part.controls.iter().find(|control| control.kind == kind && last(control).as_deref() == Some(name))
+            };
+            let (x, y) = (of("X")?, of("Y")?);
+            Some(Self { axes: [axis(x)?, axis(y)?], present: present_bit(part, x) })
+        })
+    }
+
+    /// What of the frame it is told by.
+    pub fn sources(&self) -> impl Iterator<Item = Source> + use<> {
+        let present = self.present.map(|bit| Source::Bit { word: (bit / 64) as u8, bit: (bit % 64) as u8 });
+        self.axes.map(|(value, _, _)| Source::Value(value)).into_iter().chain(present)
+    }
+
+    /// Where it is, as shares of the surface from its left and its upper edge; none if it is not there.
+    pub fn at(&self, frame: &Frame) -> Option<[f32; 2]> {
+        if self.present.is_some_and(|bit| !frame.bit(bit)) {
+            return None;
+        }
+        let share = |(value, min, max): (u8, i32, i32)| {
+            let raw = frame.values[usize::from(value) % VALUES];
+            let span = (f64::from(max) - f64::from(min)).max(1.0);
+            (min..=max).contains(&raw).then(|| ((f64::from(raw) - f64::from(min)) / span) as f32)
+        };
+        Some([share(self.axes[0])?, share(self.axes[1])?])
+    }
+}
+
+/// A part of a surface: left, upper, right, lower edge, as shares of it.
+pub type Region = [f32; 4];
+
+/// Whether a place lies in a region.
+pub fn lies_in(at: [f32; 2], [left, upper, right, lower]: Region) -> bool {
+    (left..=right).contains(&at[0]) && (upper..=lower).contains(&at[1])
+}

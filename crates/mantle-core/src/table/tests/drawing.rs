@@ -1,0 +1,290 @@
+//! A finger on a surface, a mouse and motion move the pointer by moving themselves; a surface is clicked and tapped.
+
+use super::profiles::{profile, rule};
+use super::*;
+use crate::binding::Rule;
+use crate::control::{ControlKind, Packing, Sheet, SheetControl, Where};
+use crate::pad::Stroke;
+use std::sync::Arc;
+
+/// A touch pad of one contact (tip switch, X and Y of 16 bits, 0 to 1000) and a button below it.
+const SURFACE: &[u8] = &[
+    0x05, 0x0d, 0x09, 0x05, 0xa1, 0x01, 0x09, 0x22, 0xa1, 0x02, 0x09, 0x42, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x01, 0x81, 0x02, 0x75, 0x07, 0x81, 0x01, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x26, 0xe8, 0x03, 0x75, 0x10, 0x95,
+    0x02, 0x81, 0x02, 0xc0, 0x05, 0x09, 0x09, 0x01, 0x25, 0x01, 0x75, 0x01, 0x95, 0x01, 0x81, 0x02, 0x75, 0x07, 0x81,
+    0x01, 0xc0,
+];
+/// A mouse: 3 buttons, X, Y and a wheel.
+const MOUSE: &[u8] = &[
+    0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x03, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x03, 0x81, 0x02, 0x75, 0x05, 0x95, 0x01, 0x81, 0x01, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x09, 0x38, 0x15, 0x81,
+    0x25, 0x7f, 0x75, 0x08, 0x95, 0x03, 0x81, 0x06, 0xc0,
+];
+/// A pad that turns: 3 bytes of vendor-defined data; a sheet says that they are a button and a gyroscope.
+const MOTION: &[u8] = &[
+    0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01, 0x09, 0x20, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x03, 0x81,
+    0x02, 0xc0,
+];
+const X: u16 = 0;
+const Y: u16 = 1;
+const WHEEL: u16 = 8;
+
+fn named(name: &str) -> Target {
+    Target::named(name).expect("there is one")
+}
+
+/// What somebody has placed, plays by these rules and may type what they say.
+fn placed(descriptor: &[u8], rules: Vec<Rule>) -> World {
+    let profiles = vec![Arc::new(profile("pointing", rules))];
+    let at = |at, size| Where::Bits { report: 0, at, size, packing: Packing::Little, signed: size > 1 };
+    let button = SheetControl { source: at(0, 1), ..SheetControl::new("button 1", ControlKind::Button) };
+    let range = Some((-1000, 1000));
+    let gyro = SheetControl { source: at(8, 16), range, ..SheetControl::new("gyro X", ControlKind::Motion) };
+    let sheet = Sheet { controls: vec![button, gyro], ..Sheet::default() };
+    let sheets = if descriptor == MOTION { vec![sheet] } else { Vec::new() };
+    let mut world = World::new(Settings { profiles, sheets, ..Settings::default() });
+    world.plug(NodeFacts { descriptor: descriptor.to_vec(), ..node(0, "A", "1-1") });
+    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
+    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "pointing".into() };
+    assert!(matches!(world.command(place), Answer::Done { .. }));
+    assert!(matches!(world.command(Command::LetType { slot: slot(1), allowed: true }), Answer::Done { .. }));
+    world
+}
+
+fn pointing() -> Vec<Rule> {
+    ["mouse left", "mouse right", "mouse up", "mouse down"]
+        .map(|name| {
+            rule(
+                named(name),
+                if name.ends_with("up") || name.ends_with("down") { "contact 1 Y" } else { "contact 1 X" },
+            )
+        })
+        .into()
+}
+
+/// A finger at a place, or none; and the button.
+fn touch(world: &mut World, at: Option<(u16, u16)>, button: bool) {
+    let (x, y) = at.unwrap_or((0, 0));
+    let mut report = vec![u8::from(at.is_some())];
+    report.extend(x.to_le_bytes());
+    report.extend(y.to_le_bytes());
+    report.push(u8::from(button));
+    world.now.0 += 7_000;
+    world.report(0, &report);
+}
+
+/// What has been typed of one code, added up.
+fn moved(world: &mut World, code: u16) -> i32 {
+    world.typed.iter().filter(|(kind, own, _)| (*kind, *own) == (2, code)).map(|(_, _, value)| value).sum()
+}
+
+fn clicks(world: &mut World) -> Vec<(u16, i32)> {
+    let typed = std::mem::take(&mut world.typed);
+    typed.into_iter().filter(|(kind, ..)| *kind == 1).map(|(_, code, value)| (code, value)).collect()
+}
+
+fn wait(world: &mut World, time: Micros) {
+    let end = world.now.after(time);
+    while let Some(due) = world.table.deadline().filter(|due| *due <= end) {
+        world.now = due;
+        world.table.handle_time(due);
+        world.settle();
+    }
+    world.now = end;
+}
+
+#[test]
+fn the_pointer_goes_where_a_finger_draws_it_and_stays_when_it_is_lifted() {
+    let mut world = placed(SURFACE, pointing());
+    touch(&mut world, Some((100, 900)), false);
+    assert_eq!((moved(&mut world, X), moved(&mut world, Y)), (0, 0), "touching it moves nothing");
+    touch(&mut world, Some((160, 870)), false);
+    touch(&mut world, Some((150, 870)), false);
+    assert_eq!((moved(&mut world, X), moved(&mut world, Y)), (50, -30));
+    assert!(
+        world.table.slot(slot(1)).expect("used").session.members[0].gives(named("mouse left")) > 0.0,
+        "who looks sees it"
+    );
+    touch(&mut world, None, false);
+    touch(&mut world, Some((800, 100)), false);
+    wait(&mut world, Micros::seconds(2));
+    assert_eq!((moved(&mut world, X), moved(&mut world, Y)), (50, -30), "set down elsewhere it has not moved");
+    assert_eq!(world.table.slot(slot(1)).expect("used").session.members[0].gives(named("mouse left")), 0.0);
+    assert_eq!(world.table.deadline(), None);
+}
+
+#[test]
+fn less_than_a_count_is_kept_and_how_far_it_goes_can_be_said() {
+    let mut rules = pointing();
+    rules.iter_mut().for_each(|rule| rule.options.reach = Some(300.0));
+    rules[0].options.sensitivity = 2.0;
+    let mut world = placed(SURFACE, rules);
+    for x in 0..=1000 {
+        touch(&mut world, Some((x, 500)), false);
+    }
+    assert_eq!(moved(&mut world, X), 300, "the way across");
+    for x in (0..=1000).rev() {
+        touch(&mut world, Some((x, 500)), false);
+    }
+    assert_eq!(moved(&mut world, X), 300 - 600, "and back, twice as fast");
+}
+
+#[test]
+fn nothing_is_drawn_while_it_is_held_back_or_rests_nor_caught_up_with_afterwards() {
+    for (begin, end) in [
+        (Command::HaveScreen(true), Command::HaveScreen(false)),
+        (Command::PauseSlot { slot: slot(1), paused: true }, Command::PauseSlot { slot: slot(1), paused: false }),
+        (Command::LetGo, Command::Resume),
+    ] {
+        let mut world = placed(SURFACE, pointing());
+        touch(&mut world, Some((100, 100)), false);
+        assert!(matches!(world.command(begin.clone()), Answer::Done { .. }));
+        for x in 0..60 {
+            touch(&mut world, Some((100 + x * 5, 100)), false);
+        }
+        assert!(matches!(world.command(end), Answer::Done { .. }));
+        touch(&mut world, None, false);
+        touch(&mut world, Some((700, 100)), false);
+        assert_eq!(moved(&mut world, X), 0, "{begin:?}");
+        touch(&mut world, Some((710, 100)), false);
+        touch(&mut world, Some((720, 100)), false);
+        assert!(moved(&mut world, X) > 0, "{begin:?}: it draws again");
+    }
+}
+
+#[test]
+fn a_surface_clicks_and_in_a_region_of_its_own_it_clicks_otherwise() {
+    let mut rules = pointing();
+    rules.push(rule(named("mouse button left"), "button 1"));
+    rules.push(rule(named("mouse button right"), "button 1"));
+    rules[5].options.region = Some([0.5, 0.5, 1.0, 1.0]);
+    let mut world = placed(SURFACE, rules);
+    let (left, right) = (0x110, 0x111);
+    for (at, meant) in [((100, 100), left), ((900, 100), left), ((900, 900), right), ((500, 500), right)] {
+        touch(&mut world, Some(at), false);
+        touch(&mut world, Some(at), true);
+        assert_eq!(clicks(&mut world), [(meant, 1)], "{at:?}");
+        // Where it goes while it is held changes nothing.
+        touch(&mut world, Some((400, 900)), true);
+        touch(&mut world, Some((1000, 1000)), true);
+        assert_eq!(clicks(&mut world), [], "{at:?}");
+        touch(&mut world, None, false);
+        assert_eq!(clicks(&mut world), [(meant, 0)], "{at:?}");
+    }
+    touch(&mut world, None, true);
+    assert_eq!(clicks(&mut world), [(left, 1)], "without a finger it is in no region");
+}
+
+#[test]
+fn a_tap_clicks_and_what_lasts_or_moves_does_not() {
+    let mut rules = pointing();
+    rules.push(rule(named("mouse button left"), "contact 1"));
+    rules[4].options.tap = Micros::millis(200);
+    let mut world = placed(SURFACE, rules);
+    touch(&mut world, Some((500, 500)), false);
+    touch(&mut world, Some((505, 500)), false);
+    assert_eq!(clicks(&mut world), []);
+    touch(&mut world, None, false);
+    assert_eq!(clicks(&mut world), [(0x110, 1)]);
+    wait(&mut world, Micros::millis(49));
+    assert_eq!(clicks(&mut world), []);
+    wait(&mut world, Micros::millis(1));
+    assert_eq!(clicks(&mut world), [(0x110, 0)]);
+
+    touch(&mut world, Some((500, 500)), false);
+    wait(&mut world, Micros::millis(201));
+    touch(&mut world, None, false);
+    assert_eq!(clicks(&mut world), [], "it lasted");
+
+    touch(&mut world, Some((500, 500)), false);
+    touch(&mut world, Some((600, 500)), false);
+    touch(&mut world, Some((500, 500)), false);
+    touch(&mut world, None, false);
+    assert_eq!(clicks(&mut world), [], "it went away, and came back");
+}
+
+#[test]
+fn a_mouse_moves_the_pointer_count_by_count() {
+    let turned = [
+        ("mouse right", "Y upper half"),
+        ("mouse left", "Y lower half"),
+        ("wheel up", "wheel"),
+        ("wheel down", "wheel"),
+    ];
+    let mut rules: Vec<Rule> = turned.map(|(target, source)| rule(named(target), source)).into();
+    rules[0].options.sensitivity = 0.5;
+    let mut world = placed(MOUSE, rules);
+    for _ in 0..11 {
+        world.report(0, &[0, 3, 1, 0]);
+    }
+    assert_eq!((moved(&mut world, X), moved(&mut world, Y)), (5, 0), "half of what it counts; X plays nothing");
+    world.report(0, &[0, 0, 0xf0, 2]);
+    assert_eq!((moved(&mut world, X), moved(&mut world, WHEEL)), (-10, 2), "5.5 and half of -32");
+    world.report(0, &[0, 0, 0, 0xfd]);
+    assert_eq!(moved(&mut world, WHEEL), -1);
+}
+
+#[test]
+fn each_step_of_a_wheel_is_a_press_of_the_d_pad() {
+    let mut world = World::new(Settings::default());
+    world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
+    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
+    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "plain".into() };
+    assert!(matches!(world.command(place), Answer::Done { .. }));
+    for (step, meant) in [(1, Target::Up), (0xff, Target::Down)] {
+        world.report(0, &[0, 0, 0, step]);
+        assert!(world.down(1, meant));
+        wait(&mut world, Micros::millis(70));
+        assert!(world.down(1, meant), "long enough for a game to see it");
+        wait(&mut world, Micros::seconds(2));
+        assert_eq!(world.pad(1), PadState::default());
+    }
+}
+
+/// How far the pointer has gone after a second of turning, reported so often, at this share of full.
+fn turned(rules: Vec<Rule>, held: bool, raw: i16, apart: u64) -> i32 {
+    let mut world = placed(MOTION, rules);
+    let [low, high] = raw.to_le_bytes();
+    world.report(0, &[u8::from(held), 0, 0]);
+    for _ in 0..1_000_000 / apart {
+        world.now.0 += apart - 1_000;
+        world.report(0, &[u8::from(held), low, high]);
+    }
+    moved(&mut world, X)
+}
+
+#[test]
+fn motion_moves_the_pointer_at_its_speed_above_a_threshold_and_only_while_something_is_held() {
+    let rules = |with: bool| {
+        let mut rules: Vec<Rule> = [("mouse right", "gyro X upper half"), ("mouse left", "gyro X lower half")]
+            .map(|(target, source)| rule(named(target), source))
+            .into();
+        for rule in &mut rules {
+            rule.options.threshold = 0.1;
+            if with {
+                rule.options.with = vec![crate::binding::Named::parse("button 1")];
+            }
+        }
+        rules
+    };
+    for apart in [2_000, 4_000, 8_000] {
+        let far = turned(rules(false), false, 550, apart);
+        assert!((far - 3_000).abs() <= 30, "half of what is above the threshold, every {apart} µs: {far}");
+        assert_eq!(turned(rules(false), false, 100, apart), 0, "a hand that trembles");
+        assert_eq!(turned(rules(true), false, 550, apart), 0, "it is not held");
+        assert!(turned(rules(true), true, -550, apart) < -2_900);
+    }
+}
+
+#[test]
+fn everything_that_is_drawn_is_a_stroke_that_takes_a_travel() {
+    for stroke in Stroke::all().filter(|stroke| stroke.travels()) {
+        let mut rules = vec![rule(Target::Stroke(stroke), "contact 1 X upper half")];
+        rules[0].options.reach = Some(100.0);
+        let mut world = placed(SURFACE, rules);
+        touch(&mut world, Some((100, 100)), false);
+        touch(&mut world, Some((600, 100)), false);
+        let sum: i32 = world.typed.iter().map(|(_, _, value)| value.abs()).sum();
+        assert_eq!(sum, 50, "{}", stroke.name());
+    }
+}
