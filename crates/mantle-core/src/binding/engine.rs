@@ -474,7 +474,13 @@ impl Engine {
 
     /// When it wants to be run again though nothing has come.
     #[must_use]
+    #[inline]
     pub fn deadline(&self) -> Option<Micros> {
+        if self.movers.is_empty() && self.drags.is_empty() { self.due } else { self.deadline_of_all() }
+    }
+
+    #[cold]
+    fn deadline_of_all(&self) -> Option<Micros> {
         let movers = self.movers.iter().filter_map(Mover::deadline);
         movers.chain(self.drags.iter().filter_map(Drag::deadline)).chain(self.due).min()
     }

@@ -247,8 +247,7 @@ impl Step {
             None => 0.0,
         };
         let gives = if self.digital {
-            let finger = self.spot.as_ref().and_then(|spot| spot.finger.at(frame));
-            self.press(now, share, held, visible, finger)
+            self.press(now, share, held, visible, frame)
         } else if visible && held {
             share
         } else {
@@ -269,11 +268,36 @@ impl Step {
     }
 
     #[inline]
-    fn press(&mut self, now: Micros, share: f32, held: bool, visible: bool, finger: Option<[f32; 2]>) -> f32 {
+    fn press(&mut self, now: Micros, share: f32, held: bool, visible: bool, frame: &Frame) -> f32 {
+        let before = self.state.down;
+        self.state.down = held && share + NEARLY >= if before { self.press.1 } else { self.press.0 };
+        let holds = if self.spot.is_some() || self.tap > Micros(0) {
+            self.press_there(now, before, visible, frame)
+        } else {
+            if visible && self.state.down && !before {
+                self.begin(now, self.shortest);
+            }
+            self.state.down
+        };
         let state = &mut self.state;
-        let before = state.down;
-        state.down = held && share + NEARLY >= if before { self.press.1 } else { self.press.0 };
+        state.until = state.until.filter(|until| *until > now);
+        let is_on = if self.toggle { state.on } else { visible && holds || state.until.is_some() };
+        f32::from(u8::from(is_on))
+    }
+
+    /// A press counts: it switches, and lasts at least so long.
+    #[inline]
+    fn begin(&mut self, now: Micros, least: Micros) {
+        self.state.on = !self.state.on;
+        self.state.until = (least > Micros(0)).then(|| now.after(least));
+    }
+
+    /// What has gone down or up, where it matters where a finger is or for how long it stays; returns whether it holds.
+    #[cold]
+    fn press_there(&mut self, now: Micros, before: bool, visible: bool, frame: &Frame) -> bool {
+        let finger = self.spot.as_ref().and_then(|spot| spot.finger.at(frame));
         let is_tap = self.tap > Micros(0);
+        let state = &mut self.state;
         if state.down && !before {
             state.elsewhere = self.spot.as_ref().is_some_and(|spot| !spot.takes(finger));
             (state.down_at, state.touched) = (now, finger);
@@ -282,15 +306,11 @@ impl Step {
         state.elsewhere |= is_tap && state.touched.zip(finger).is_some_and(|(from, to)| far(from, to) > DRAWN);
         let tapped = before && !state.down && now.since(state.down_at) <= self.tap;
         let counts = if is_tap { tapped } else { state.down && !before };
+        let holds = state.down && !state.elsewhere && !is_tap;
         if visible && counts && !state.elsewhere {
-            state.on = !state.on;
-            let least = if is_tap { self.shortest.max(TAPPED) } else { self.shortest };
-            state.until = (least > Micros(0)).then(|| now.after(least));
+            self.begin(now, if is_tap { self.shortest.max(TAPPED) } else { self.shortest });
         }
-        state.until = state.until.filter(|until| *until > now);
-        let held = visible && state.down && !state.elsewhere && !is_tap;
-        let is_on = if self.toggle { state.on } else { held || state.until.is_some() };
-        f32::from(u8::from(is_on))
+        holds
     }
 
     /// What of the frame it depends on beside its own input and what is held with it: how a finger goes while it is down.

@@ -38,6 +38,8 @@ pub struct Member {
     chord_spent: bool,
     /// Whether something beside the compiled bindings has to be looked at.
     watchful: bool,
+    /// Whether it wants to be evaluated again at another time than was known.
+    pub(super) due_moved: bool,
 }
 
 /// What was down when the device came back: nothing of it plays until it has been let go, or moved.
@@ -70,6 +72,7 @@ impl Member {
             chord_since: None,
             chord_spent: false,
             watchful: false,
+            due_moved: false,
         }
     }
 
@@ -296,10 +299,12 @@ impl Member {
     /// The same where there is more to it than compiled bindings.
     #[inline(never)]
     fn handle_more(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
+        let before = self.due();
         let next = match &mut self.engine {
             Some(engine) if !self.watchful => engine.handle_frame(now, frame, carried, self.blocked),
             _ => self.watch(now, frame, carried),
         };
+        self.due_moved |= self.due() != before;
         let moved = self.engine.as_mut().is_some_and(|engine| engine.take_strokes_moved());
         self.take(&next) | moved
     }

@@ -215,9 +215,8 @@ impl Session {
             member.turn_chord(now);
             self.due_moved = true;
         }
-        let before = member.due();
         let changed = member.handle_frame(now, frame, carried);
-        self.due_moved |= member.due() != before;
+        self.due_moved |= std::mem::take(&mut member.due_moved);
         if self.members.len() > 1 {
             self.share_layers(now);
         }
