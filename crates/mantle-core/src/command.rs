@@ -1,6 +1,6 @@
 //! Commands: the only way to change anything. Each is numbered, answered, and has its inverse.
 
-use crate::binding::Change;
+use crate::binding::{Change, ShelfAct};
 use crate::control::Calibration;
 use crate::device::DeviceId;
 use crate::feel::{Knob, Shaped};
@@ -124,6 +124,8 @@ pub enum Command {
         /// By purpose: a template's name; none for a copy of what the slot plays by.
         like: Option<String>,
     },
+    /// Do something with the profiles that there are.
+    Shelf(ShelfAct),
     /// Change the profile that a slot plays by; where that is the one that says nothing, a new one is made for it.
     Edit {
         /// The slot.

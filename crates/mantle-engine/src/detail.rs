@@ -71,7 +71,9 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                 let rule = binding.rule.and_then(|rule| profile.rules.get(usize::from(rule)));
                 let bare = format!("{} {}", bare_name(index, binding.control), binding.how.words());
                 let bare = bare.trim_end().to_owned();
-                let extra = rule.map_or(String::new(), |rule| option_words(&rule.options));
+                let extra = rule.map_or(String::new(), |rule| {
+                    rule.options.words().iter().map(|word| format!(", {word}")).collect()
+                });
                 let layer = profile.layers.get(usize::from(binding.layer).wrapping_sub(1));
                 let layer = layer.map_or(String::new(), |layer| layer.name.clone());
                 let during = if layer.is_empty() { String::new() } else { format!(" in {layer}") };
@@ -206,61 +208,6 @@ fn options_view(options: &mantle_core::binding::Options, member: &Member, bindin
             .is_some_and(|control| matches!(control.place, Place::Value(_)) && control.kind != ControlKind::Hat),
         surface: member.controls().iter().any(is_place),
     }
-}
-
-/// What a rule does beyond the plain, in short.
-fn option_words(options: &mantle_core::binding::Options) -> String {
-    let mut words = String::new();
-    let mut say = |text: String| {
-        words.push_str(", ");
-        words.push_str(&text);
-    };
-    if options.inverted {
-        say("backwards".into());
-    }
-    if let Some((press, _)) = options.press {
-        say(format!("from {:.0} %", press * 100.0));
-    }
-    if options.sensitivity != 1.0 {
-        say(format!("times {}", options.sensitivity));
-    }
-    if options.ramp.0 > 0 {
-        say(format!("over {} ms", options.ramp.0 / 1000));
-    }
-    if options.toggle {
-        say("on and off".into());
-    }
-    if options.shortest.0 > 0 {
-        say(format!("at least {} ms", options.shortest.0 / 1000));
-    }
-    if options.threshold > 0.0 {
-        say(format!("above {:.0} %", options.threshold * 100.0));
-    }
-    if options.tap.0 > 0 {
-        say(format!("tapped within {} ms", options.tap.0 / 1000));
-    }
-    if let Some(edges) = options.region {
-        let [left, upper, right, lower] = edges.map(|edge| (edge * 100.0).round() as u8);
-        say(format!("where {left} to {right} % across, {upper} to {lower} % down"));
-    }
-    if let Some(reach) = options.reach {
-        say(format!("{reach} counts to the end"));
-    }
-    match options.spring {
-        Some(Micros(0)) => say("stays where it is left".into()),
-        Some(spring) => say(format!("spring of {} ms", spring.0 / 1000)),
-        None => {}
-    }
-    if let Some(centre) = &options.centre {
-        say(format!("centred by {}", centre.text()));
-    }
-    if options.leave != mantle_core::binding::Leave::Centre {
-        say(format!("on leaving: {}", options.leave.word()));
-    }
-    for named in &options.with {
-        say(format!("with {}", named.text()));
-    }
-    words
 }
 
 fn games(table: &Table, number: SlotNumber, slot: &Slot) -> Vec<GameRow> {

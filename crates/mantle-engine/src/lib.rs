@@ -24,6 +24,7 @@ mod plays;
 mod publish;
 mod rates;
 mod rollcall;
+mod shelf;
 mod world;
 
 pub use desk::{Desk, NoDesk};

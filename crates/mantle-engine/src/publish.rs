@@ -159,6 +159,7 @@ impl Publisher {
             roll_call: table.calling().map(|calling| crate::rollcall::view(table, calling)),
             finding: self.finder.as_ref().and_then(Finder::view),
             recording: self.recording.clone(),
+            shelf: self.watch.shelf.map(|compared| Box::new(crate::shelf::view(table, compared))),
         }
     }
 

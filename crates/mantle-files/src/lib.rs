@@ -34,4 +34,4 @@ pub use atomic::save;
 pub use device_file::{DeviceFile, Gesture, InterfaceFile, RestValue, Wake, control_of, rest_value};
 pub use fault::FileFault;
 pub use scene_file::{MachineFile, ProfileFile, RawReport, SceneDevice, SceneFile};
-pub use xdg::{config_directory, state_directory};
+pub use xdg::{config_directory, state_directory, typed_path};

@@ -3,6 +3,16 @@
 use etcetera::BaseStrategy;
 use std::path::PathBuf;
 
+/// A path as a person types it: `~/` is their home.
+#[must_use]
+pub fn typed_path(typed: &str) -> PathBuf {
+    let home = std::env::var_os("HOME").filter(|home| !home.is_empty());
+    match (typed.trim().strip_prefix("~/"), home) {
+        (Some(inside), Some(home)) => PathBuf::from(home).join(inside),
+        _ => PathBuf::from(typed.trim()),
+    }
+}
+
 /// The directory of our configuration, by the XDG base directory specification; none without a home.
 #[must_use]
 pub fn config_directory() -> Option<PathBuf> {

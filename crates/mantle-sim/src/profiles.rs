@@ -3,7 +3,9 @@
 use mantle_core::binding::{Profile, ProfileAct};
 use mantle_core::feel::{DEAD_ZONE, Feel};
 use mantle_files::SceneFile;
-use mantle_files::profile::{change, file_name, named_text, new, read};
+use mantle_files::profile::{change, file_name, foreign, hand_out, named_text, new, read};
+use mantle_files::typed_path;
+use std::path::Path;
 use std::sync::Arc;
 
 /// A text, what it says, what it was, and what was taken back.
@@ -33,14 +35,14 @@ impl Kept {
     }
 }
 
-/// All of them.
+/// All of them, and those that were thrown away.
 #[derive(Clone, Debug, Default)]
-pub(crate) struct Profiles(Vec<Kept>);
+pub(crate) struct Profiles(Vec<Kept>, Vec<Kept>);
 
 impl Profiles {
     /// Those of a scene, each with the dead zone of its sticks.
     pub fn of(scene: &SceneFile) -> Self {
-        Self(scene.profile.iter().map(|file| Kept::new(&file.name, file.dead_zone)).collect())
+        Self(scene.profile.iter().map(|file| Kept::new(&file.name, file.dead_zone)).collect(), Vec::new())
     }
 
     /// Reads the texts that come with the program; returns whether there are any. Later than the rest: it would cost the
@@ -62,8 +64,41 @@ impl Profiles {
         self.0.iter().map(|kept| kept.now.clone()).collect()
     }
 
-    /// As [`mantle_files::profile::Keeper::act`], without any file.
+    /// As [`mantle_files::profile::Keeper::act`], without any file but those that come in and go out.
     pub fn act(&mut self, name: &str, origin: &str, act: &ProfileAct) -> Result<Profile, String> {
+        let place = |origin: &str, all: &[Kept]| {
+            let found = all.iter().position(|kept| kept.now.origin == origin);
+            found.ok_or_else(|| format!("there is no {origin}"))
+        };
+        match act {
+            ProfileAct::Delete => {
+                let kept = self.0.remove(place(origin, &self.0)?);
+                let now = (*kept.now).clone();
+                self.1.push(kept);
+                return Ok(now);
+            }
+            ProfileAct::BringBack(trashed) => {
+                let kept = self.1.remove(place(trashed, &self.1)?);
+                let now = (*kept.now).clone();
+                self.0.push(kept);
+                return Ok(now);
+            }
+            ProfileAct::TakeIn(from) => {
+                let taken = |name: &str| self.0.iter().any(|kept| kept.now.name == name);
+                let (name, text) = foreign(&typed_path(from), taken)?;
+                let mut kept = Kept::new(&name, DEAD_ZONE);
+                let now = read(&kept.now.origin, &text).profile.ok_or("it cannot be read")?;
+                (kept.now, kept.text) = (Arc::new(now.clone()), text);
+                self.0.push(kept);
+                return Ok(now);
+            }
+            ProfileAct::HandOut(to) => {
+                let kept = &self.0[place(origin, &self.0)?];
+                let path = hand_out(kept.text.as_bytes(), Path::new(origin), &typed_path(to))?;
+                return Ok(Profile { origin: path.display().to_string(), ..(*kept.now).clone() });
+            }
+            _ => {}
+        }
         let texts: Vec<_> = self.0.iter().map(|kept| (kept.now.origin.clone(), kept.text.clone())).collect();
         let at = self.0.iter().position(|kept| kept.now.origin == origin).unwrap_or_else(|| {
             self.0.push(Kept::new(name, DEAD_ZONE));
@@ -85,6 +120,10 @@ impl Profiles {
             }
             ProfileAct::Back => (kept.past.pop().ok_or("there is nothing to take back")?, &mut kept.taken_back),
             ProfileAct::Again => (kept.taken_back.pop().ok_or("nothing was taken back")?, &mut kept.past),
+            // Those have been done above.
+            ProfileAct::Delete | ProfileAct::BringBack(_) | ProfileAct::TakeIn(_) | ProfileAct::HandOut(_) => {
+                return Err("this is not a change".into());
+            }
         };
         from.push(std::mem::replace(&mut kept.text, next));
         let now = read(&kept.now.origin, &kept.text).profile.ok_or("it cannot be read")?;
@@ -109,7 +148,7 @@ mod tests {
     #[test]
     fn what_comes_with_the_program_is_read_later_and_then_says_what_its_text_does() {
         for name in crate::shipped::profile_names() {
-            let mut all = Profiles(vec![Kept::new(&name, DEAD_ZONE)]);
+            let mut all = Profiles(vec![Kept::new(&name, DEAD_ZONE)], Vec::new());
             assert!(all.0[0].now.rules.is_empty() && all.0[0].now.actions.is_empty(), "{name} is not read yet");
             assert!(all.read());
             let said = read(&all.0[0].now.origin, &all.0[0].text);

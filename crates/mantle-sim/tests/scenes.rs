@@ -253,8 +253,8 @@ fn a_full_snapshot_stays_small() {
     mantle_engine::run(&mut world, &mut table, &mut NoDesk);
     let mailbox = mantle_engine::Mailbox::new(|| {});
     let mut publisher = mantle_engine::Publisher::new(mailbox, mantle_talk::Header::default());
-    let watch =
-        mantle_talk::Watch { slot: SlotNumber::new(1), journal: true, reports: true, device: None, keyboards: false };
+    let (slot, shelf) = (SlotNumber::new(1), Some((0, 0)));
+    let watch = mantle_talk::Watch { slot, journal: true, reports: true, device: None, keyboards: false, shelf };
     publisher.handle_watch(watch);
     let snapshot = publisher.snapshot(Micros::seconds(3), &table);
     assert_eq!((snapshot.slots.len(), snapshot.devices.len()), (8, 16));

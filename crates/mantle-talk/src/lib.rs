@@ -20,6 +20,7 @@ mod finding;
 mod order;
 mod reports;
 mod rollcall;
+mod shelf;
 
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{
@@ -28,7 +29,7 @@ pub use detail::{
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
-pub use mantle_core::binding::{Change, Combine, Leave, Named, OptionChange, Options, TEMPLATES};
+pub use mantle_core::binding::{Change, Combine, Difference, Leave, Named, OptionChange, Options, ShelfAct, TEMPLATES};
 pub use mantle_core::command::{Answer, Command, CommandNumber, OWN};
 pub use mantle_core::control::ControlKind;
 pub use mantle_core::control::calibration::Phase as CalibrationPhase;
@@ -45,6 +46,7 @@ pub use mantle_core::time::Micros;
 pub use order::{DRIVER_OF_RECORDINGS, HandKey, HandMove, Order, Paper, Play, TapeOrder, Watch};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 pub use rollcall::{CallState, HeardView, RollCallView};
+pub use shelf::{DIFFERENCES, ShelfRow, ShelfView};
 
 use serde::{Deserialize, Serialize};
 
@@ -90,6 +92,8 @@ pub struct Snapshot {
     pub finding: Option<FindingView>,
     /// What is being recorded, or was recorded last.
     pub recording: Option<RecordingView>,
+    /// The profiles more closely, if the screen asked for that.
+    pub shelf: Option<Box<ShelfView>>,
 }
 
 /// A recording, as the screen sees it.

@@ -121,6 +121,7 @@ impl App {
                 self.view = View::Journal;
                 self.back = 0;
             }
+            Intent::Profiles(_) => self.open_profiles(),
             Intent::Help => self.over = Some(Over::Help),
             Intent::Quit => self.quit(),
             Intent::QuitNow => self.left = true,

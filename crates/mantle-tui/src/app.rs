@@ -17,6 +17,7 @@ use crate::hand::InHand;
 use crate::keys::{self, Intent, Place};
 use crate::over::{Choose, TypedFor, Typing};
 use crate::panel::Ui;
+use crate::shelf::Shelf;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
@@ -47,6 +48,8 @@ pub enum Click {
     Target(Target),
     /// Choose this setting of the feel.
     Knob(Knob),
+    /// Choose this profile, by its place.
+    Profile(usize),
     /// As the key.
     Key(Intent),
     /// A control of the device in hand.
@@ -63,6 +66,7 @@ pub(crate) enum View {
     Board,
     Stage,
     Journal,
+    Profiles,
 }
 
 #[derive(Clone, Debug)]
@@ -136,6 +140,8 @@ pub struct App {
     pub(crate) frozen: Option<Frozen>,
     pub(crate) clicks: Vec<(Rect, Click)>,
     pub(crate) back: usize,
+    /// What is chosen among the profiles.
+    pub(crate) shelf: Shelf,
     pub(crate) width: u16,
     pub(crate) left: bool,
 }
@@ -179,6 +185,7 @@ impl App {
             frozen: None,
             clicks: Vec::new(),
             back: 0,
+            shelf: Shelf::default(),
             width: 160,
             left: false,
         }
@@ -219,6 +226,7 @@ impl App {
             self.pending_option = None;
         }
         self.snapshot = snapshot;
+        self.keep_profile();
         self.keep_row();
         self.look_at_capture();
     }
@@ -260,6 +268,10 @@ impl App {
             None => {}
         }
         watch.reports = self.stage == Stage::Reports;
+        watch.shelf = (self.view == View::Profiles).then(|| {
+            let (chosen, against) = self.shelf_places();
+            (chosen as u16, against as u16)
+        });
         watch.keyboards = self.keyboards;
         // What stands still belongs to one view of one device.
         let seen = self.view == View::Stage && self.stage == Stage::Reports;
@@ -375,6 +387,9 @@ impl App {
             }
             return;
         }
+        if self.view == View::Profiles {
+            return self.handle_profiles(intent);
+        }
         self.handle_main(intent);
     }
 
@@ -398,6 +413,12 @@ impl App {
                     TypedFor::Stroke(slot) => self.type_stroke(slot, &text),
                     TypedFor::Layer(slot) => self.name_layer(slot, &text),
                     TypedFor::Profile(slot) => self.edit(slot, vec![mantle_talk::Change::Name(text)]),
+                    TypedFor::NewProfile(slot) => {
+                        self.command(Command::NewProfile { slot, like: Some(text) }, Then::Nothing);
+                    }
+                    TypedFor::RenameProfile | TypedFor::TakeProfileIn | TypedFor::HandProfileOut => {
+                        self.type_profile(what, text);
+                    }
                     TypedFor::Recording => {
                         let number = self.number(Then::Nothing);
                         self.orders.push(Order::Tape(TapeOrder::Open(number, text)));
@@ -473,6 +494,10 @@ impl App {
                 View::Board => board::draw(&mut ui, main, self.row, self.stage),
                 View::Stage => stage_view::draw(&mut ui, main, self.row, self.stage, self.hand.is_some()),
                 View::Journal => over::journal(&mut ui, main, self.back),
+                View::Profiles => {
+                    let (chosen, scroll) = (self.shelf_places().0, self.shelf.scroll);
+                    crate::panel::profiles::draw(&mut ui, main, chosen, scroll, self.playing_slot());
+                }
             }
             let place = self.place();
             match &self.over {

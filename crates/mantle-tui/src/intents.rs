@@ -1,5 +1,32 @@
 //! What the person may want in one view, or in one conversation.
 
+/// What the person wants in the Profiles view.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum ShelfKey {
+    /// Open it.
+    Open,
+    /// The chosen slot plays by the chosen profile.
+    PlayBy,
+    /// The chosen slot gets a new one, by purpose.
+    New,
+    /// A copy of the chosen one.
+    Copy,
+    /// Another name for it.
+    Rename,
+    /// It is thrown away.
+    Delete,
+    /// A file of somebody else's is taken in.
+    TakeIn,
+    /// Its file is copied to another place.
+    HandOut,
+    /// Others are compared with it.
+    Compare,
+    /// Further differences.
+    Later,
+    /// Those before.
+    Earlier,
+}
+
 /// What the person wants in the Bindings view.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Binding {

@@ -1,6 +1,6 @@
 //! Keys become intents: one table a view, from which the hints, the help page and the check for double keys come.
 
-pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey};
+pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey, ShelfKey};
 use mantle_talk::Stage;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
@@ -109,6 +109,8 @@ pub enum Intent {
     CloseFile,
     /// The journal.
     Journal,
+    /// The profiles, or something about them.
+    Profiles(ShelfKey),
     /// The keys of this view.
     Help,
     /// Leave.
@@ -126,6 +128,8 @@ pub enum Place {
     Stage,
     /// The journal.
     Journal,
+    /// The profiles.
+    Profiles,
     /// Placing or moving.
     Choose,
     /// The question before leaving.
@@ -225,7 +229,7 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 30] = [
+const ACTIONS: [Key; 31] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('r', "r", Intent::Record, "record", true),
@@ -247,6 +251,7 @@ const ACTIONS: [Key; 30] = [
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
     letter('k', "k", Intent::PassOn, "unused keys", true),
+    letter('S', "S", Intent::Profiles(ShelfKey::Open), "profiles", true),
     letter('X', "X", Intent::Paper, "on paper", true),
     letter('A', "A", Intent::LetType, "let it type", true),
     letter('T', "T", Intent::TypeHere, "type here too", true),
@@ -355,6 +360,27 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(letter('?', "?", Intent::Help, "keys", true));
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
         }
+        Place::Profiles => {
+            let own = |c, label, wanted, words, hint| letter(c, label, Intent::Profiles(wanted), words, hint);
+            keys.push(key(KeyCode::Up, "↑", Intent::Up, "the one above", false));
+            keys.push(key(KeyCode::Down, "↓", Intent::Down, "the one below", false));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Profiles(ShelfKey::PlayBy), "play by it", true));
+            keys.push(own('c', "c", ShelfKey::Copy, "copy", true));
+            keys.push(own('n', "n", ShelfKey::Rename, "rename", true));
+            keys.push(key(KeyCode::Delete, "Del", Intent::Profiles(ShelfKey::Delete), "throw away", true));
+            keys.push(own('N', "N", ShelfKey::New, "new by purpose", true));
+            keys.push(own('i', "i", ShelfKey::TakeIn, "take a file in", true));
+            keys.push(own('e', "e", ShelfKey::HandOut, "hand out", true));
+            keys.push(own('=', "=", ShelfKey::Compare, "compare with it", true));
+            keys.push(own(']', "]", ShelfKey::Later, "further differences", false));
+            keys.push(own('[', "[", ShelfKey::Earlier, "those before", false));
+            keys.push(letter('u', "u", Intent::Undo, "undo", true));
+            keys.push(letter('U', "U", Intent::Redo, "redo", false));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));
+            keys.push(letter('?', "?", Intent::Help, "keys", true));
+            keys.push(letter('q', "q", Intent::Quit, "leave", false));
+            keys.extend(SLOTS);
+        }
         Place::Choose => {
             keys.push(key(KeyCode::Up, "↑", Intent::Up, "slot above", false));
             keys.push(key(KeyCode::Down, "↓", Intent::Down, "slot below", false));
@@ -450,6 +476,7 @@ mod tests {
         use Place::{Listening, Question, Stage, Swap, Typing};
         let talks = [
             Place::Bindings,
+            Place::Profiles,
             Place::Pad,
             Place::Feel,
             Place::Feeling,

@@ -35,6 +35,7 @@ mod over;
 mod panel;
 mod place;
 mod possible;
+mod shelf;
 mod stage_view;
 mod terminal;
 mod theme;

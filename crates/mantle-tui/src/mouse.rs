@@ -31,6 +31,9 @@ impl App {
                     self.handle_intent(Intent::Binding(Binding::Press));
                 }
             }
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Profile(at)))) if self.over.is_none() => {
+                self.choose_profile(at);
+            }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Knob(knob)))) => {
                 if let Some(slot) = self.felt_slot() {
                     self.choose_knob(slot, self.shaped, knob);

@@ -52,6 +52,7 @@ impl App {
             View::Stage if self.bound_slot().is_some() => Place::Bindings,
             View::Stage => Place::Stage,
             View::Journal => Place::Journal,
+            View::Profiles => Place::Profiles,
         }
     }
 }

@@ -1,7 +1,7 @@
 //! Which actions are possible now: only then their keys are shown.
 
 use crate::app::{App, Row, View};
-use crate::keys::{self, Binding, Calibrate, FeelKey, Intent, Key, Place};
+use crate::keys::{self, Binding, Calibrate, FeelKey, Intent, Key, Place, ShelfKey};
 use mantle_talk::Stage;
 
 impl App {
@@ -60,6 +60,14 @@ impl App {
             Intent::Binding(Binding::NextOption | Binding::BeforeOption | Binding::More | Binding::Less) => {
                 self.chosen_options().is_some()
             }
+            Intent::Profiles(wanted) => match wanted {
+                ShelfKey::Open | ShelfKey::TakeIn | ShelfKey::Compare => true,
+                ShelfKey::PlayBy | ShelfKey::New => matches!(self.row, Some(Row::Slot(_))),
+                ShelfKey::Later | ShelfKey::Earlier => {
+                    self.snapshot.shelf.as_ref().is_some_and(|shelf| shelf.count > 0)
+                }
+                ShelfKey::Copy | ShelfKey::Rename | ShelfKey::Delete | ShelfKey::HandOut => self.is_profile_a_file(),
+            },
             Intent::Binding(_) | Intent::Call(_) => self.bound_slot().is_some(),
             Intent::Redo => !self.redo.is_empty(),
             Intent::Undo => !self.undo.is_empty(),

@@ -14,7 +14,7 @@ pub fn run(act: &ProfileVerb) -> Exit {
         return refuse("there is no home directory that profiles could be in");
     };
     let keeper = Keeper { profiles: config.join("profiles"), past: state.join("profiles") };
-    let shelf = Shelf { keeper, trash: state.join("trash") };
+    let shelf = Shelf { keeper };
     match done(&shelf, &config, act) {
         Ok(()) => Exit::Fine,
         Err(why) => refuse(why),
@@ -50,8 +50,7 @@ fn done(shelf: &Shelf, config: &Path, act: &ProfileVerb) -> Result<(), String> {
             left.iter().for_each(|why| println!("left out: {why}"));
         }
         ProfileVerb::Export { name, file } => {
-            shelf.export(name, file)?;
-            println!("{name} is in {} as well.", file.display());
+            println!("{name} is in {} as well.", shelf.export(name, file)?.display());
         }
         ProfileVerb::Feel { name, which, setting, step } => feel(shelf, name, which, setting, *step)?,
         ProfileVerb::Back { name } => turn(shelf, name, &ProfileAct::Back)?,
@@ -71,7 +70,10 @@ fn done(shelf: &Shelf, config: &Path, act: &ProfileVerb) -> Result<(), String> {
         ProfileVerb::Compare { one, other } => {
             let lines = shelf.compare(one, other)?;
             println!("{one} | {other}");
-            lines.iter().for_each(|line| println!("{line}"));
+            let shown = |text: &str| if text.is_empty() { "–".to_owned() } else { text.to_owned() };
+            for line in &lines {
+                println!("{}: {} | {}", line.what, shown(&line.one), shown(&line.other));
+            }
             if lines.is_empty() {
                 println!("They play and feel alike.");
             }

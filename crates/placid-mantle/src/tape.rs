@@ -94,10 +94,7 @@ fn directory() -> Option<PathBuf> {
 /// In words, what was looked for and what there is.
 pub fn open(typed: &str) -> Result<Recording, String> {
     let kept = directory();
-    let mut places = vec![PathBuf::from(typed)];
-    if let Some(inside) = typed.strip_prefix("~/") {
-        places.extend(std::env::var_os("HOME").map(|home| PathBuf::from(home).join(inside)));
-    }
+    let mut places = vec![mantle_files::typed_path(typed)];
     if !typed.contains('/') {
         let names = [typed.to_owned(), format!("{typed}.hid")];
         places.extend(kept.iter().flat_map(|kept| names.iter().map(|name| kept.join(name))));

@@ -72,6 +72,7 @@ impl Person<'_> {
                     "Down" => KeyCode::Down,
                     "Left" => KeyCode::Left,
                     "Right" => KeyCode::Right,
+                    "Del" => KeyCode::Delete,
                     other => KeyCode::Char(other.chars().next().expect("a key")),
                 };
                 self.app.handle_event(&Event::Key(KeyEvent::new(code, KeyModifiers::NONE)));
@@ -357,6 +358,41 @@ fn the_journal_can_be_read_back_and_every_view_has_its_keys() {
             (7.6, Sees("+ and - change it, at once")),
             (7.7, Key("Right")),
             (7.8, Sees("seen to full and back")),
+        ],
+    );
+}
+
+#[test]
+fn profiles_are_compared_copied_renamed_and_thrown_away_and_come_back() {
+    play(
+        "tidewater",
+        &[
+            (0.3, Key("2")),
+            (0.4, Key("S")),
+            (0.6, Sees("Enter has slot 2 play by the chosen one")),
+            (0.7, Sees("▸ ferry")),
+            (0.8, Key("Up")),
+            (1.0, Sees("differences between garden and ferry")),
+            (1.1, Sees("South is called")),
+            (1.2, Key("Enter")),
+            (1.5, Sees("slots 1, 2")),
+            (1.6, Key("u")),
+            (1.9, Misses("slots 1, 2")),
+            (2.0, Key("c")),
+            (2.3, Sees("▸ garden copy")),
+            (2.4, Key("n")),
+            (2.5, Sees("What the profile is called")),
+            (2.6, Key("x")),
+            (2.7, Key("y")),
+            (2.8, Key("Enter")),
+            (3.1, Sees("▸ xy")),
+            (3.2, Sees("  garden                slot 1")),
+            (3.3, Key("Del")),
+            (3.6, Misses("  xy")),
+            (3.7, Key("u")),
+            (4.0, Sees("  xy")),
+            (4.1, Key("Esc")),
+            (4.2, Row(1, "garden")),
         ],
     );
 }

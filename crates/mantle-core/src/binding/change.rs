@@ -116,4 +116,44 @@ pub enum ProfileAct {
     Back,
     /// Do once more what was taken back last.
     Again,
+    /// Throw it away: into the trash.
+    Delete,
+    /// Bring it back from there: the file in the trash.
+    BringBack(String),
+    /// Take a file of somebody else's in, as typed.
+    TakeIn(String),
+    /// Copy its file to another place, as typed.
+    HandOut(String),
+}
+
+/// What is to be done with the profiles that there are, whoever plays by them.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum ShelfAct {
+    /// Throw one away, into the trash: who plays by it plays as guessed.
+    Delete(String),
+    /// Bring one back from the trash.
+    BringBack {
+        /// Its file in the trash.
+        trashed: String,
+        /// The file that it was.
+        origin: String,
+    },
+    /// Take a file of somebody else's in.
+    TakeIn(String),
+    /// Copy a profile's file to another place.
+    HandOut {
+        /// The profile.
+        name: String,
+        /// Where to.
+        to: String,
+    },
+    /// Give one another name: who plays by it follows.
+    Rename {
+        /// The name that it has.
+        from: String,
+        /// The name that it gets.
+        to: String,
+    },
+    /// Make a copy of one.
+    Copy(String),
 }

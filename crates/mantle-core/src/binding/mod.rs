@@ -1,6 +1,7 @@
 //! Bindings, target ← source, and their compiled form.
 
 mod change;
+mod compare;
 mod compiled;
 mod default;
 mod drag;
@@ -12,7 +13,8 @@ mod resolve;
 mod step;
 mod together;
 
-pub use change::{Change, NewFrom, OptionChange, ProfileAct, TEMPLATES};
+pub use change::{Change, NewFrom, OptionChange, ProfileAct, ShelfAct, TEMPLATES};
+pub use compare::{Difference, differences};
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings};
 pub use drag::{ACROSS, AT_FULL, COUNT};

@@ -1,7 +1,7 @@
 //! Profiles that change while the program runs.
 
 use super::{Effect, Offer, PLAIN, Profile, Slot, Table};
-use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, TEMPLATES};
+use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ShelfAct, TEMPLATES};
 use crate::command::{Answer, Command, CommandNumber, OWN};
 use crate::control::{ControlKind, Place};
 use crate::device::NodeId;
@@ -18,15 +18,29 @@ use std::sync::Arc;
 #[derive(Clone, Debug)]
 pub(super) struct Editing {
     number: CommandNumber,
-    slot: SlotNumber,
-    /// What takes it back.
-    inverse: Command,
+    /// The slot that shall play by what comes of it; none if it is about a profile, whoever plays by it.
+    slot: Option<SlotNumber>,
+    /// What takes it back, if that is known before.
+    inverse: Option<Command>,
+    /// What becomes of the profile, if it is not changed or made.
+    goes: Option<Goes>,
+}
+
+/// A profile that is not changed, but comes, goes or is handed out.
+#[derive(Clone, PartialEq, Eq, Debug)]
+enum Goes {
+    /// Thrown away: its name, and the file that it was.
+    Away(String, String),
+    /// A new one; what takes that back throws it away.
+    In,
+    /// Copied to a place outside.
+    Out,
 }
 
 impl Editing {
     /// Whether it is about this slot's profile.
     pub(super) fn is_of(&self, slot: SlotNumber) -> bool {
-        self.slot == slot
+        self.slot == Some(slot)
     }
 }
 
@@ -250,10 +264,59 @@ impl Table {
                 self.remember();
             }
         }
-        let inverse = Command::TakeBack { slot, again };
-        self.editing.push(Editing { number, slot, inverse });
+        let inverse = Some(Command::TakeBack { slot, again });
+        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None });
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
+    }
+
+    /// Has something done with the profiles that there are; answered once it is done.
+    pub(super) fn shelve(&mut self, number: CommandNumber, act: ShelfAct) -> Result<(), String> {
+        let file_of = |table: &Self, name: &str| {
+            let found = table.profiles.iter().find(|profile| profile.name == name);
+            match found.map(|profile| profile.origin.clone()) {
+                None => Err(format!("there is no profile named {name}")),
+                Some(origin) if origin.is_empty() => Err(format!("{name} is no file: it says nothing")),
+                Some(origin) => Ok(origin),
+            }
+        };
+        let mut inverse = None;
+        let (name, origin, act, goes) = match act {
+            ShelfAct::Delete(name) => {
+                let origin = file_of(self, &name)?;
+                (name.clone(), origin.clone(), ProfileAct::Delete, Some(Goes::Away(name, origin)))
+            }
+            ShelfAct::BringBack { trashed, origin } => {
+                (String::new(), origin, ProfileAct::BringBack(trashed), Some(Goes::In))
+            }
+            ShelfAct::TakeIn(path) => (String::new(), String::new(), ProfileAct::TakeIn(path), Some(Goes::In)),
+            ShelfAct::HandOut { name, to } => {
+                (name.clone(), file_of(self, &name)?, ProfileAct::HandOut(to), Some(Goes::Out))
+            }
+            ShelfAct::Rename { from, to } => {
+                let origin = file_of(self, &from)?;
+                let changes = vec![Change::Name(to.clone())];
+                self.check(&changes, &self.profile_of(&from))?;
+                inverse = Some(Command::Shelf(ShelfAct::Rename { from: to, to: from.clone() }));
+                (from, origin, ProfileAct::Change(changes), None)
+            }
+            ShelfAct::Copy(name) => {
+                let from = NewFrom::File(file_of(self, &name)?);
+                (self.free_name(&format!("{name} copy")), String::new(), ProfileAct::New(from), Some(Goes::In))
+            }
+        };
+        self.editing.push(Editing { number, slot: None, inverse, goes });
+        self.effects.push_back(Effect::Profile { number, name, origin, act });
+        Ok(())
+    }
+
+    /// A profile has been thrown away: who played by it plays as guessed, and by it again when it is back.
+    fn throw_away(&mut self, now: Micros, name: &str, origin: &str) {
+        self.profiles.retain(|profile| profile.origin != origin);
+        self.note(now, Mark::Well, format!("{name} has been thrown away; u brings it back"));
+        let slots: Vec<_> = self.slots().filter(|(_, slot)| slot.profile == name).map(|(number, _)| number).collect();
+        slots.into_iter().for_each(|number| self.bind_slot(now, number));
+        self.look_after_strokes(now);
     }
 
     /// A slot plays by another profile.
@@ -277,7 +340,7 @@ impl Table {
     ) -> Result<(), String> {
         let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty")) };
         let own = self.profile_of(&entry.profile);
-        let inverse = Command::PlayBy { slot, profile: entry.profile.clone() };
+        let inverse = Some(Command::PlayBy { slot, profile: entry.profile.clone() });
         let who = entry.session.members.first().map_or("profile", |member| member.key.name.as_str());
         let (wanted, from) = match like {
             Some(like) => {
@@ -290,7 +353,7 @@ impl Table {
             None => (format!("{} copy", own.name), NewFrom::File(own.origin.clone())),
         };
         let name = self.free_name(&wanted);
-        self.editing.push(Editing { number, slot, inverse });
+        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None });
         let (origin, act) = (String::new(), ProfileAct::New(from));
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
@@ -361,16 +424,32 @@ impl Table {
     pub fn handle_profile(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
         self.handle_time(now);
         let Some(at) = self.editing.iter().position(|editing| editing.number == number) else { return };
-        let Editing { slot, inverse, .. } = self.editing.remove(at);
+        let Editing { slot, inverse, goes, .. } = self.editing.remove(at);
         let profile = match result {
             Ok(profile) => Arc::new(profile),
             Err(why) => {
-                if number.0 > OWN {
+                if let Some(slot) = slot.filter(|_| number.0 > OWN) {
                     self.note(now, Mark::Stop, format!("{slot}: what was pressed could not be kept: {why}"));
                 }
                 self.answers.push_back((number, Answer::Refused { why }));
                 return self.save_call(now);
             }
+        };
+        let inverse = match goes {
+            Some(Goes::Away(name, origin)) => {
+                self.throw_away(now, &name, &origin);
+                let trashed = profile.origin.clone();
+                let back = Command::Shelf(ShelfAct::BringBack { trashed, origin });
+                self.answers.push_back((number, Answer::Done { inverse: Some(back) }));
+                return;
+            }
+            Some(Goes::Out) => {
+                self.note(now, Mark::Well, format!("{} is in {} as well", profile.name, profile.origin));
+                self.answers.push_back((number, Answer::Done { inverse: None }));
+                return;
+            }
+            Some(Goes::In) => Some(Command::Shelf(ShelfAct::Delete(profile.name.clone()))),
+            None => inverse,
         };
         let old = self.profiles.iter().position(|other| other.origin == profile.origin);
         // Until now it may have been no file, or of another name: who plays by it follows.
@@ -386,7 +465,7 @@ impl Table {
         let mut moved = false;
         for (of, entry) in SlotNumber::all().zip(&mut self.slots) {
             let Some(entry) = entry else { continue };
-            if (of == slot || entry.profile == before) && entry.profile != profile.name {
+            if (Some(of) == slot || entry.profile == before) && entry.profile != profile.name {
                 entry.profile.clone_from(&profile.name);
                 moved = true;
             }
@@ -401,7 +480,7 @@ impl Table {
         }
         self.rename_agreed(&before, &profile.name);
         self.look_after_strokes(now);
-        self.answers.push_back((number, Answer::Done { inverse: Some(inverse) }));
+        self.answers.push_back((number, Answer::Done { inverse }));
         self.save_call(now);
     }
 }

@@ -52,6 +52,9 @@ impl Keeper {
     /// # Errors
     /// In words, with the path; then the file is as it was.
     pub fn act(&self, name: &str, origin: &str, act: &ProfileAct) -> Result<Profile, String> {
+        if let Some(moved) = self.moved(origin, act) {
+            return moved;
+        }
         let path = if origin.is_empty() { unused(&self.profiles, &file_name(name))? } else { PathBuf::from(origin) };
         let said = |error: io::Error| format!("{}: {error}", path.display());
         let before = match fs::read_to_string(&path) {
@@ -75,6 +78,8 @@ impl Keeper {
             }
             ProfileAct::Back => self.step(&path, &before, Way::Back, Way::Again)?,
             ProfileAct::Again => self.step(&path, &before, Way::Again, Way::Back)?,
+            // Those have been done above.
+            ProfileAct::Delete | ProfileAct::BringBack(_) | ProfileAct::TakeIn(_) | ProfileAct::HandOut(_) => before,
         };
         save(&path, after.as_bytes()).map_err(said)?;
         let read = read(&path.display().to_string(), &after);

@@ -3,6 +3,7 @@
 //! What is wrong in a profile is pointed at, key by key; one bad binding disables itself alone. What the program changes in
 //! one keeps the person's comments and order.
 
+mod comings;
 mod edit;
 mod feel;
 mod history;
@@ -10,6 +11,7 @@ mod reader;
 mod shelf;
 mod templates;
 
+pub use comings::{foreign, hand_out};
 pub use edit::{change, new};
 pub use history::{Keeper, file_name};
 pub use shelf::{From, Shelf};

@@ -3,8 +3,7 @@
 
 use super::{ENDING, Keeper, change, file_name, new, read_directory};
 use crate::atomic::save;
-use mantle_core::binding::{Change, Named, Profile, ProfileAct, Rule};
-use mantle_core::pad::Target;
+use mantle_core::binding::{Change, Difference, Profile, ProfileAct, differences};
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -21,13 +20,11 @@ pub enum From<'a> {
     Text(&'a str, &'a str),
 }
 
-/// The profiles of a person, and where those go that are thrown away.
+/// The profiles of a person.
 #[derive(Clone, Debug)]
 pub struct Shelf {
     /// The profiles, and what they were.
     pub keeper: Keeper,
-    /// The trash.
-    pub trash: PathBuf,
 }
 
 impl Shelf {
@@ -72,13 +69,8 @@ impl Shelf {
     ///
     /// # Errors
     /// There is no such profile, or something is there already.
-    pub fn export(&self, name: &str, to: &Path) -> Result<(), String> {
-        let origin = self.find(name)?.origin;
-        let text = fs::read(&origin).map_err(|error| format!("{origin}: {error}"))?;
-        if to.exists() {
-            return Err(format!("{}: something is there already; nothing is written over", to.display()));
-        }
-        save(to, &text).map_err(|error| format!("{}: {error}", to.display()))
+    pub fn export(&self, name: &str, to: &Path) -> Result<PathBuf, String> {
+        self.keeper.hand_out(Path::new(&self.find(name)?.origin), to)
     }
 
     /// Gives a profile another name; its file stays, and the change can be taken back.
@@ -96,22 +88,14 @@ impl Shelf {
     /// # Errors
     /// There is no such profile, or it cannot be moved.
     pub fn delete(&self, name: &str) -> Result<PathBuf, String> {
-        let origin = PathBuf::from(self.find(name)?.origin);
-        let said = |error: std::io::Error| format!("{}: {error}", origin.display());
-        let text = fs::read(&origin).map_err(said)?;
-        let stem = origin.file_name().and_then(|name| name.to_str()).and_then(|name| name.strip_suffix(ENDING));
-        let path = unused(&self.trash, stem.unwrap_or("profile").trim_end_matches('.'))?;
-        // First it is there as well, then no longer here: killed in between it is there twice.
-        save(&path, &text).map_err(|error| format!("{}: {error}", path.display()))?;
-        fs::remove_file(&origin).map_err(said)?;
-        Ok(path)
+        self.keeper.throw_away(Path::new(&self.find(name)?.origin))
     }
 
-    /// What differs between two profiles, line by line; nothing if they play and feel alike.
+    /// What differs between two profiles; nothing if they play and feel alike.
     ///
     /// # Errors
     /// There is no such profile.
-    pub fn compare(&self, one: &str, other: &str) -> Result<Vec<String>, String> {
+    pub fn compare(&self, one: &str, other: &str) -> Result<Vec<Difference>, String> {
         Ok(differences(&self.find(one)?, &self.find(other)?))
     }
 
@@ -136,96 +120,14 @@ pub(super) fn unused(directory: &Path, stem: &str) -> Result<PathBuf, String> {
     free.ok_or_else(|| format!("{}: there are too many files of that name", directory.display()))
 }
 
-/// What a rule says, without its place in the file.
-fn words(rule: &Rule) -> String {
-    let source = rule.source.as_ref().map_or("nothing".into(), Named::text);
-    let plain = mantle_core::binding::Options::default();
-    if rule.options == plain { source } else { format!("{source} ({:?})", rule.options) }
-}
-
-/// What differs between two profiles.
-fn differences(one: &Profile, other: &Profile) -> Vec<String> {
-    let mut out = Vec::new();
-    let mut say = |what: String, a: String, b: String| {
-        if a != b {
-            let shown = |text: String| if text.is_empty() { "–".to_owned() } else { text };
-            out.push(format!("{what}: {} | {}", shown(a), shown(b)));
-        }
-    };
-    say("what is not said".into(), guessed(one).into(), guessed(other).into());
-    let mut layers: Vec<&str> = vec![""];
-    for layer in one.layers.iter().chain(&other.layers) {
-        if !layers.contains(&layer.name.as_str()) {
-            layers.push(&layer.name);
-        }
-    }
-    for name in layers {
-        let place = |profile: &Profile| match name {
-            "" => Some(0),
-            name => profile.layers.iter().position(|layer| layer.name == name).map(|at| at + 1),
-        };
-        let during = if name.is_empty() { String::new() } else { format!(" in {name}") };
-        if !name.is_empty() {
-            let held = |profile: &Profile| {
-                let own = profile.layers.iter().find(|layer| layer.name == name);
-                own.map_or(String::new(), |layer| {
-                    format!("{}{}", layer.hold.text(), if layer.toggle { ", toggled" } else { "" })
-                })
-            };
-            say(format!("layer {name}"), held(one), held(other));
-        }
-        for target in Target::all() {
-            let of = |profile: &Profile| {
-                let own =
-                    profile.rules.iter().filter(|rule| rule.target == target && Some(rule.layer) == place(profile));
-                own.map(words).collect::<Vec<_>>().join(", ")
-            };
-            say(format!("{}{during}", target.name()), of(one), of(other));
-        }
-    }
-    for which in mantle_core::feel::Shaped::ALL {
-        let of = |profile: &Profile| format!("{:?}", profile.feel.of(which));
-        if of(one) != of(other) {
-            let short = |profile: &Profile| {
-                let shape = profile.feel.of(which);
-                let curve = shape.curve.name().unwrap_or("a curve of its own");
-                let (dead, outer, least) = (shape.dead_zone, shape.outer, shape.minimum);
-                let millis = shape.smoothing.0 / 1000;
-                format!(
-                    "dead zone {dead:.2}, outer {outer:.2}, minimum {least:.2}, {curve}, × {:.2}, gate {}, inverted {:?}, {millis} ms",
-                    shape.sensitivity,
-                    shape.gate.word(),
-                    shape.invert
-                )
-            };
-            say(format!("feel of the {}", which.name()), short(one), short(other));
-        }
-    }
-    for target in Target::all() {
-        let word = |word: Option<&str>| word.unwrap_or_default().to_owned();
-        say(format!("{} is called", target.name()), word(one.action(target)), word(other.action(target)));
-        say(format!("games print for {}", target.name()), word(one.prompt(target)), word(other.prompt(target)));
-    }
-    let mouse = |profile: &Profile| {
-        let pace = profile.pace;
-        format!("{} counts a second, wheel {}, dead zone {:.2}", pace.speed, pace.wheel, pace.dead_zone)
-    };
-    say("mouse".into(), mouse(one), mouse(other));
-    let rest = |profile: &Profile| format!("{:?}, turned {:?}, {:?}", profile.opposite, profile.turn, profile.combine);
-    say("opposites, turns, several sources".into(), rest(one), rest(other));
-    out
-}
-
-fn guessed(profile: &Profile) -> &'static str {
-    if profile.defaults { "plays as guessed" } else { "plays nothing" }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use mantle_core::pad::Target;
+
     fn shelf(directory: &Path) -> Shelf {
         let keeper = Keeper { profiles: directory.join("profiles"), past: directory.join("past") };
-        Shelf { keeper, trash: directory.join("trash") }
+        Shelf { keeper }
     }
 
     #[test]
@@ -274,8 +176,9 @@ mod tests {
             vec![Change::DeadZone { sticks: false, thousandths: 100 }, Change::Action(Target::East, "jump".into())],
         );
         let said = shelf.compare("a", "b").expect("both are there");
-        assert_eq!((said[0].as_str(), said.len()), ("South: – | button 4", 4), "{said:?}");
-        assert!(said[1].starts_with("feel of the left trigger: dead zone 0.04"), "{said:?}");
-        assert_eq!(said[3], "East is called: – | jump");
+        let line = |at: usize| (said[at].what.as_str(), said[at].one.as_str(), said[at].other.as_str());
+        assert_eq!((line(0), said.len()), (("South", "", "button 4"), 4), "{said:?}");
+        assert!(line(1) == ("dead zone of the left trigger", "0.04", "0.10"), "{said:?}");
+        assert_eq!(line(3), ("East is called", "", "jump"));
     }
 }

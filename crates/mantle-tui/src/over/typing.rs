@@ -23,6 +23,14 @@ pub enum TypedFor {
     Layer(SlotNumber),
     /// A slot's profile gets another name.
     Profile(SlotNumber),
+    /// A slot gets a new profile, by purpose.
+    NewProfile(SlotNumber),
+    /// The chosen profile gets another name.
+    RenameProfile,
+    /// A file of somebody else's is taken in.
+    TakeProfileIn,
+    /// The chosen profile's file is copied to another place.
+    HandProfileOut,
 }
 
 /// A line, half typed.
@@ -67,7 +75,10 @@ impl Typing {
             TypedFor::Source(_, target) => format!("What plays {}", target.name()),
             TypedFor::Stroke(_) => "What shall be typed".into(),
             TypedFor::Layer(_) => "A new layer".into(),
-            TypedFor::Profile(_) => "What the profile is called".into(),
+            TypedFor::Profile(_) | TypedFor::RenameProfile => "What the profile is called".into(),
+            TypedFor::NewProfile(_) => "A new profile".into(),
+            TypedFor::TakeProfileIn => "Take a profile in".into(),
+            TypedFor::HandProfileOut => "Hand a profile out".into(),
             TypedFor::Action(_, target) => format!("What {} does in the game", target.name()),
         }
     }
@@ -87,7 +98,15 @@ impl Typing {
                 "Then press the control that shall play it.",
             ],
             TypedFor::Layer(_) => ["its name, such as shift", "Then press the control that shall be held for it."],
-            TypedFor::Profile(_) => ["such as night ferry", "Slots that play by it follow."],
+            TypedFor::NewProfile(_) => {
+                ["what for: plain, driving, flying, pointing, one-handed or keys-only", "The slot plays by it at once."]
+            }
+            TypedFor::TakeProfileIn => [
+                "the path of a file that ends with .profile.toml",
+                "It is copied among yours. What it would type is not typed before you agree.",
+            ],
+            TypedFor::HandProfileOut => ["a file or a directory that it is copied to", "Nothing is written over."],
+            TypedFor::Profile(_) | TypedFor::RenameProfile => ["such as night ferry", "Slots that play by it follow."],
             TypedFor::Action(..) => ["in your own words, such as jump; nothing takes the name away", ""],
         }
     }

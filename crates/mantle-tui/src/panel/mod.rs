@@ -9,6 +9,7 @@ pub mod finding;
 mod games;
 mod pad;
 mod pad_picture;
+pub mod profiles;
 mod reports;
 mod rollcall;
 mod strokes;

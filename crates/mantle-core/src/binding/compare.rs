@@ -1,0 +1,181 @@
+//! What differs between two profiles, and how a rule is told in short.
+
+use super::{Leave, Named, Opposite, Options, Profile, Rule};
+use crate::feel::{Curve, Shaped};
+use crate::pad::Target;
+use crate::time::Micros;
+use serde::{Deserialize, Serialize};
+
+/// Something that two profiles do differently.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct Difference {
+    /// What it is about.
+    pub what: String,
+    /// How the one does it; empty where it says nothing.
+    pub one: String,
+    /// How the other does.
+    pub other: String,
+}
+
+impl Options {
+    /// What they make of a source beyond the plain, in short.
+    #[must_use]
+    pub fn words(&self) -> Vec<String> {
+        let mut words = Vec::new();
+        let mut say = |text: String| words.push(text);
+        if self.inverted {
+            say("backwards".into());
+        }
+        if let Some((press, _)) = self.press {
+            say(format!("from {:.0} %", press * 100.0));
+        }
+        if self.sensitivity != 1.0 {
+            say(format!("times {}", self.sensitivity));
+        }
+        if self.threshold > 0.0 {
+            say(format!("above {:.1} %", self.threshold * 100.0));
+        }
+        if self.ramp.0 > 0 {
+            say(format!("over {} ms", self.ramp.0 / 1000));
+        }
+        if self.toggle {
+            say("on and off".into());
+        }
+        if self.shortest.0 > 0 {
+            say(format!("at least {} ms", self.shortest.0 / 1000));
+        }
+        if self.tap.0 > 0 {
+            say(format!("tapped within {} ms", self.tap.0 / 1000));
+        }
+        if let Some(edges) = self.region {
+            let [left, upper, right, lower] = edges.map(|edge| (edge * 100.0).round() as u8);
+            say(format!("where {left} to {right} % across, {upper} to {lower} % down"));
+        }
+        if let Some(reach) = self.reach {
+            say(format!("{reach} counts to the end"));
+        }
+        match self.spring {
+            Some(Micros(0)) => say("stays where it is left".into()),
+            Some(spring) => say(format!("spring of {} ms", spring.0 / 1000)),
+            None => {}
+        }
+        if let Some(centre) = &self.centre {
+            say(format!("centred by {}", centre.text()));
+        }
+        if self.leave != Leave::Centre {
+            say(format!("on leaving: {}", self.leave.word()));
+        }
+        for named in &self.with {
+            say(format!("with {}", named.text()));
+        }
+        words
+    }
+}
+
+/// What a rule says, without its place in the file.
+fn words(rule: &Rule) -> String {
+    let source = rule.source.as_ref().map_or("nothing".into(), Named::text);
+    std::iter::once(source).chain(rule.options.words()).collect::<Vec<_>>().join(", ")
+}
+
+/// What differs between two profiles; nothing if they play and feel alike.
+#[must_use]
+pub fn differences(one: &Profile, other: &Profile) -> Vec<Difference> {
+    let mut out = Vec::new();
+    let mut say = |what: String, one: String, other: String| {
+        if one != other {
+            out.push(Difference { what, one, other });
+        }
+    };
+    say("what is not said".into(), guessed(one), guessed(other));
+    let mut layers: Vec<&str> = vec![""];
+    for layer in one.layers.iter().chain(&other.layers) {
+        if !layers.contains(&layer.name.as_str()) {
+            layers.push(&layer.name);
+        }
+    }
+    for name in layers {
+        let during = if name.is_empty() { String::new() } else { format!(" in {name}") };
+        if !name.is_empty() {
+            say(format!("layer {name}"), held(one, name), held(other, name));
+        }
+        for target in Target::all() {
+            let of = |profile: &Profile| said_in(profile, target, name);
+            say(format!("{}{during}", target.name()), of(one), of(other));
+        }
+    }
+    for target in Target::all() {
+        let of = |profile: &Profile| format!("{:?}", profile.combine_of(target)).to_lowercase();
+        say(format!("several sources of {}", target.name()), of(one), of(other));
+    }
+    for which in Shaped::ALL {
+        for ((name, one), (_, other)) in felt(one, which).into_iter().zip(felt(other, which)) {
+            say(format!("{name} of the {}", which.name()), one, other);
+        }
+    }
+    for target in Target::all() {
+        let word = |word: Option<&str>| word.unwrap_or_default().to_owned();
+        say(format!("{} is called", target.name()), word(one.action(target)), word(other.action(target)));
+        say(format!("games print for {}", target.name()), word(one.prompt(target)), word(other.prompt(target)));
+    }
+    let mouse = |profile: &Profile| {
+        let pace = profile.pace;
+        format!("{} counts a second, wheel {}, dead zone {:.2}", pace.speed, pace.wheel, pace.dead_zone)
+    };
+    say("the pointer and the wheel".into(), mouse(one), mouse(other));
+    say("opposite directions".into(), opposite(one), opposite(other));
+    for (at, name) in ["left stick", "right stick"].into_iter().enumerate() {
+        let turn = |profile: &Profile| format!("{}°", profile.turn[at]);
+        say(format!("the {name} is turned by"), turn(one), turn(other));
+    }
+    say("notes".into(), one.notes.trim().to_owned(), other.notes.trim().to_owned());
+    out
+}
+
+/// What a profile says about a target in a layer; its base has no name.
+fn said_in(profile: &Profile, target: Target, layer: &str) -> String {
+    let place = match layer {
+        "" => Some(0),
+        name => profile.layers.iter().position(|layer| layer.name == name).map(|at| at + 1),
+    };
+    let own = profile.rules.iter().filter(|rule| rule.target == target && Some(rule.layer) == place);
+    own.map(words).collect::<Vec<_>>().join("; ")
+}
+
+fn held(profile: &Profile, name: &str) -> String {
+    let own = profile.layers.iter().find(|layer| layer.name == name);
+    own.map_or(String::new(), |layer| format!("{}{}", layer.hold.text(), if layer.toggle { ", toggled" } else { "" }))
+}
+
+/// What can be felt of a stick or trigger, setting by setting.
+fn felt(profile: &Profile, which: Shaped) -> Vec<(&'static str, String)> {
+    let shape = profile.feel.of(which);
+    let yes = |on: bool| if on { "yes" } else { "no" }.to_owned();
+    vec![
+        ("dead zone", format!("{:.2}", shape.dead_zone)),
+        ("outer dead zone", format!("{:.2}", shape.outer)),
+        ("minimum output", format!("{:.2}", shape.minimum)),
+        ("curve", curve(&shape.curve)),
+        ("sensitivity", format!("× {:.2}", shape.sensitivity)),
+        ("gate", shape.gate.word().to_owned()),
+        ("inverted across", yes(shape.invert[0])),
+        ("inverted up and down", yes(shape.invert[1])),
+        ("smoothing", format!("{} ms", shape.smoothing.0 / 1000)),
+    ]
+}
+
+fn curve(curve: &Curve) -> String {
+    if let Some(name) = curve.name() {
+        return name.to_owned();
+    }
+    let points = curve.points().iter().map(|(x, y)| format!("{x:.2} {y:.2}"));
+    points.collect::<Vec<_>>().join(", ")
+}
+
+fn guessed(profile: &Profile) -> String {
+    if profile.defaults { "plays as guessed" } else { "plays nothing" }.to_owned()
+}
+
+fn opposite(profile: &Profile) -> String {
+    if profile.opposite == Opposite::Last { "the last one" } else { "neutral" }.to_owned()
+}

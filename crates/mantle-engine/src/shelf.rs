@@ -1,0 +1,31 @@
+//! The profiles as the screen sees them.
+
+use mantle_core::binding::{Profile, differences};
+use mantle_core::table::Table;
+use mantle_talk::{DIFFERENCES, ShelfRow, ShelfView};
+
+/// All of them, and how two of them, by their places, differ.
+pub fn view(table: &Table, compared: (u16, u16)) -> ShelfView {
+    let all = table.profiles();
+    let place = |at: u16| at.min(all.len().saturating_sub(1) as u16);
+    let compared = (place(compared.0), place(compared.1));
+    let of = |at: u16| all.get(usize::from(at));
+    let mut found = of(compared.0).zip(of(compared.1)).map_or(Vec::new(), |(one, other)| differences(one, other));
+    let count = found.len().min(usize::from(u16::MAX)) as u16;
+    found.truncate(DIFFERENCES);
+    ShelfView { rows: all.iter().map(|profile| row(table, profile)).collect(), compared, differences: found, count }
+}
+
+fn row(table: &Table, profile: &Profile) -> ShelfRow {
+    let mut notes: String = profile.notes.trim().to_owned();
+    notes.truncate(notes.char_indices().nth(300).map_or(notes.len(), |(at, _)| at));
+    ShelfRow {
+        name: profile.name.clone(),
+        file: profile.origin.clone(),
+        bindings: profile.rules.len().min(usize::from(u16::MAX)) as u16,
+        layers: profile.layers.len() as u8,
+        types: profile.strokes().iter().filter(|stroke| stroke.types()).count() as u16,
+        players: table.slots().filter(|(_, slot)| slot.profile == profile.name).map(|(number, _)| number).collect(),
+        notes,
+    }
+}

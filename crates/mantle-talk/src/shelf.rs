@@ -1,0 +1,40 @@
+//! All profiles, and what differs between two of them.
+
+use mantle_core::binding::Difference;
+use mantle_core::slot::SlotNumber;
+use serde::{Deserialize, Serialize};
+
+/// Differences that a snapshot has at most; how many there are is told all the same.
+pub const DIFFERENCES: usize = 200;
+
+/// The profiles, as the screen sees them.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct ShelfView {
+    /// A row for each, in the order of the snapshot's names.
+    pub rows: Vec<ShelfRow>,
+    /// The two that are compared, by their places, and what differs: how the second one does it stands second.
+    pub compared: (u16, u16),
+    /// What differs between them; nothing if they play and feel alike.
+    pub differences: Vec<Difference>,
+    /// How many differences there are in all.
+    pub count: u16,
+}
+
+/// One profile.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct ShelfRow {
+    /// Its name.
+    pub name: String,
+    /// Its file; empty if it is none.
+    pub file: String,
+    /// Its bindings.
+    pub bindings: u16,
+    /// Its layers.
+    pub layers: u8,
+    /// Keys and the like that it types.
+    pub types: u16,
+    /// Who plays by it.
+    pub players: Vec<SlotNumber>,
+    /// What the person has noted.
+    pub notes: String,
+}

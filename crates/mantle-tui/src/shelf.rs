@@ -1,0 +1,152 @@
+//! What the person wants in the Profiles view, done.
+
+use crate::app::{App, Over, Row, Then, View};
+use crate::intents::ShelfKey;
+use crate::keys::Intent;
+use crate::over::{TypedFor, Typing};
+use mantle_talk::{Command, ShelfAct, SlotNumber};
+
+/// What is chosen there.
+#[derive(Clone, Debug)]
+pub struct Shelf {
+    /// The chosen profile, and the one that it is compared with, by name.
+    pub chosen: String,
+    pub against: String,
+    /// Differences that are above the window.
+    pub scroll: usize,
+    /// The view that is come back to.
+    pub back: View,
+    /// The place of the chosen one.
+    pub at: usize,
+    /// The names that there were when another one was asked for: the one that comes is chosen.
+    pub known: Option<Vec<String>>,
+}
+
+impl Default for Shelf {
+    fn default() -> Self {
+        let (chosen, against) = Default::default();
+        Self { chosen, against, scroll: 0, back: View::Board, at: 0, known: None }
+    }
+}
+
+impl App {
+    /// Opens the view, at what the chosen slot plays by.
+    pub(crate) fn open_profiles(&mut self) {
+        let own = self.own_profile();
+        let back = if self.view == View::Profiles { View::Board } else { self.view };
+        self.shelf = Shelf { chosen: own.clone(), against: own, back, ..Shelf::default() };
+        self.keep_profile();
+        self.view = View::Profiles;
+    }
+
+    /// What the chosen slot plays by.
+    fn own_profile(&self) -> String {
+        let own = match self.row {
+            Some(Row::Slot(slot)) => self.snapshot.slots.iter().find(|row| row.number == slot),
+            _ => None,
+        };
+        own.map_or_else(|| "plain".to_owned(), |row| row.profile.clone())
+    }
+
+    /// The chosen slot.
+    pub(crate) fn playing_slot(&self) -> Option<SlotNumber> {
+        match self.row {
+            Some(Row::Slot(slot)) => Some(slot),
+            _ => None,
+        }
+    }
+
+    /// The places of the chosen profile and of the one that it is compared with.
+    pub(crate) fn shelf_places(&self) -> (usize, usize) {
+        let place = |name: &str| self.snapshot.profiles.iter().position(|own| own == name).unwrap_or(0);
+        (place(&self.shelf.chosen), place(&self.shelf.against))
+    }
+
+    /// Whether the chosen profile is a file.
+    pub(crate) fn is_profile_a_file(&self) -> bool {
+        let row =
+            self.snapshot.shelf.as_ref().and_then(|shelf| shelf.rows.iter().find(|row| row.name == self.shelf.chosen));
+        row.is_some_and(|row| !row.file.is_empty())
+    }
+
+    pub(crate) fn choose_profile(&mut self, at: usize) {
+        if let Some(name) = self.snapshot.profiles.get(at) {
+            self.shelf.chosen.clone_from(name);
+            self.shelf.scroll = 0;
+        }
+    }
+
+    pub(crate) fn handle_profiles(&mut self, intent: Intent) {
+        let (at, _) = self.shelf_places();
+        match intent {
+            Intent::Up => self.choose_profile(at.saturating_sub(1)),
+            Intent::Down => self.choose_profile(at + 1),
+            Intent::Back => self.view = self.shelf.back,
+            Intent::Profiles(wanted) => self.handle_shelf(wanted),
+            Intent::Help | Intent::Undo | Intent::Redo | Intent::Quit | Intent::Slot(_) => self.handle_main(intent),
+            _ => {}
+        }
+    }
+
+    fn handle_shelf(&mut self, wanted: ShelfKey) {
+        let name = self.shelf.chosen.clone();
+        let type_for = |what: TypedFor| Some(Over::Typing(Typing::new(what)));
+        match wanted {
+            ShelfKey::Open => {}
+            ShelfKey::PlayBy => match self.playing_slot() {
+                Some(slot) => self.command(Command::PlayBy { slot, profile: name }, Then::Nothing),
+                None => self.message = Some("no slot is chosen: 1 to 8".into()),
+            },
+            ShelfKey::New => match self.playing_slot() {
+                Some(slot) => self.over = type_for(TypedFor::NewProfile(slot)),
+                None => self.message = Some("no slot is chosen: 1 to 8".into()),
+            },
+            ShelfKey::Copy => self.shelve(ShelfAct::Copy(name)),
+            ShelfKey::Delete => self.shelve(ShelfAct::Delete(name)),
+            ShelfKey::Rename => self.over = type_for(TypedFor::RenameProfile),
+            ShelfKey::TakeIn => self.over = type_for(TypedFor::TakeProfileIn),
+            ShelfKey::HandOut => self.over = type_for(TypedFor::HandProfileOut),
+            ShelfKey::Compare => {
+                self.message = Some(format!("what others do otherwise than {name} is told now"));
+                self.shelf.against = name;
+            }
+            ShelfKey::Later => {
+                let count = self.snapshot.shelf.as_ref().map_or(0, |shelf| shelf.differences.len());
+                self.shelf.scroll = (self.shelf.scroll + 5).min(count.saturating_sub(1));
+            }
+            ShelfKey::Earlier => self.shelf.scroll = self.shelf.scroll.saturating_sub(5),
+        }
+    }
+
+    pub(crate) fn shelve(&mut self, act: ShelfAct) {
+        let makes = matches!(act, ShelfAct::Copy(_) | ShelfAct::Rename { .. } | ShelfAct::TakeIn(_));
+        self.shelf.known = makes.then(|| self.snapshot.profiles.clone());
+        self.command(Command::Shelf(act), Then::Nothing);
+    }
+
+    /// What was typed about the chosen profile.
+    pub(crate) fn type_profile(&mut self, what: TypedFor, text: String) {
+        let name = self.shelf.chosen.clone();
+        let act = match what {
+            TypedFor::TakeProfileIn => ShelfAct::TakeIn(text),
+            TypedFor::HandProfileOut => ShelfAct::HandOut { name, to: text },
+            _ => ShelfAct::Rename { from: name, to: text },
+        };
+        self.shelve(act);
+    }
+
+    /// What was made or renamed is chosen; where the chosen one is gone, the one in its place is.
+    pub(crate) fn keep_profile(&mut self) {
+        let (all, shelf) = (&self.snapshot.profiles, &mut self.shelf);
+        let new = shelf.known.as_ref().and_then(|known| all.iter().position(|name| !known.contains(name)));
+        if new.is_some() {
+            shelf.known = None;
+        }
+        if let Some(at) = new.or_else(|| all.iter().position(|own| *own == shelf.chosen)) {
+            shelf.at = at;
+        }
+        if let Some(name) = all.get(shelf.at.min(all.len().saturating_sub(1))) {
+            shelf.chosen.clone_from(name);
+        }
+    }
+}
