@@ -52,6 +52,31 @@ pub enum Command {
         /// Names it again; found by the number of the command that took it out.
         taken_out: CommandNumber,
     },
+    /// Have a part of a device play along in a slot that others play: several devices as one player.
+    Tie {
+        /// The device.
+        device: DeviceId,
+        /// Its part.
+        part: u8,
+        /// The slot.
+        slot: SlotNumber,
+    },
+    /// Have a member play along no longer.
+    Untie {
+        /// The slot.
+        slot: SlotNumber,
+        /// Which of its devices, from 0.
+        member: u8,
+        /// The slot that it gets for itself, if that is free, and what it plays by there; none if it gets none.
+        back: Option<(SlotNumber, String)>,
+    },
+    /// Have it play along again (the inverse of that).
+    TieAgain {
+        /// The slot.
+        slot: SlotNumber,
+        /// The number of the command that parted them.
+        untied: CommandNumber,
+    },
     /// Free every grab, all pads to neutral.
     LetGo,
     /// Play again.

@@ -2,9 +2,9 @@
 
 use crate::app::{App, Over, Row, Then, View};
 use crate::keys::Intent;
-use crate::over::{Choose, Chosen, TypedFor, Typing};
+use crate::over::{Choose, Chosen, Members, TypedFor, Typing};
 use crate::widths::Columns;
-use mantle_talk::{Command, FindOrder, HandMove, Mend, Order, Play, SlotNumber, Stage, TapeOrder};
+use mantle_talk::{Command, DeviceRow, FindOrder, HandMove, Mend, Order, Play, SlotNumber, Stage, TapeOrder};
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
@@ -47,10 +47,12 @@ impl App {
             Intent::Move => match self.row {
                 Some(Row::Slot(from)) => {
                     let to = SlotNumber::all().find(|slot| *slot != from).unwrap_or(from);
-                    self.over = Some(Over::Choose(Choose { what: Chosen::Slot(from), slot: to, profile: 0 }));
+                    self.over =
+                        Some(Over::Choose(Choose { what: Chosen::Slot(from), slot: to, profile: 0, tie: false }));
                 }
                 _ => self.message = Some("choose a slot to move; a device without one is placed with p".into()),
             },
+            Intent::Tie => self.begin_tying(),
             Intent::TakeOut => match self.row {
                 Some(Row::Slot(slot)) => self.command(Command::TakeOut { slot }, Then::Nothing),
                 _ => self.message = Some("no slot is chosen".into()),
@@ -226,6 +228,29 @@ impl App {
         }
     }
 
+    /// One device of several leaves its player; one alone, or without a player, plays along with another one.
+    fn begin_tying(&mut self) {
+        let several = match self.row {
+            Some(Row::Slot(slot)) => self.snapshot.slots.iter().find(|row| row.number == slot && row.names.len() > 1),
+            _ => None,
+        };
+        if let Some(row) = several {
+            self.over = Some(Over::Members(Members { slot: row.number, at: row.names.len() - 1 }));
+            return;
+        }
+        let Some(device) = self.device() else {
+            self.message = Some("no device is chosen".into());
+            return;
+        };
+        let Some(slot) = self.snapshot.slots.iter().map(|row| row.number).find(|slot| Some(*slot) != device.slot)
+        else {
+            self.message = Some("there is no other player to tie it to".into());
+            return;
+        };
+        let what = chosen(device);
+        self.over = Some(Over::Choose(Choose { what, slot, profile: 0, tie: true }));
+    }
+
     fn begin_placing(&mut self) {
         let Some(device) = self.device() else {
             self.message = Some("no device is chosen".into());
@@ -236,7 +261,12 @@ impl App {
         let now =
             self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot).map(|row| row.profile.as_str());
         let profile = self.snapshot.profiles.iter().position(|name| Some(name.as_str()) == now).unwrap_or(0);
-        let what = Chosen::Device { id: device.id, part: device.part, name: device.name.clone() };
-        self.over = Some(Over::Choose(Choose { what, slot, profile }));
+        let what = chosen(device);
+        self.over = Some(Over::Choose(Choose { what, slot, profile, tie: false }));
     }
+}
+
+/// A device that is to be placed or tied.
+fn chosen(device: &DeviceRow) -> Chosen {
+    Chosen::Device { id: device.id, part: device.part, name: device.name.clone(), sits: device.slot.is_some() }
 }

@@ -15,14 +15,14 @@ use crate::binding::Swap;
 use crate::frozen::Frozen;
 use crate::hand::InHand;
 use crate::keys::{self, Intent, Place};
-use crate::over::{Choose, TypedFor, Typing};
+use crate::over::{Choose, Members, Typing};
 use crate::panel::Ui;
 use crate::shelf::Shelf;
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
     Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, NodeId, OWN, OptionsView, Order, Shape, Shaped,
-    SlotNumber, Snapshot, Stage, TapeOrder, Target, Watch,
+    SlotNumber, Snapshot, Stage, Target, Watch,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind};
@@ -72,6 +72,7 @@ pub(crate) enum View {
 #[derive(Clone, Debug)]
 pub(crate) enum Over {
     Choose(Choose),
+    Members(Members),
     Typing(Typing),
     Swap(Swap),
     Question,
@@ -316,7 +317,7 @@ impl App {
     }
 
     /// A number that an answer is waited for by.
-    fn number(&mut self, then: Then) -> CommandNumber {
+    pub(crate) fn number(&mut self, then: Then) -> CommandNumber {
         self.numbers += 1;
         let number = CommandNumber(self.numbers);
         self.waiting.push((number, then));
@@ -393,59 +394,6 @@ impl App {
         self.handle_main(intent);
     }
 
-    fn handle_over(&mut self, intent: Intent) {
-        match (&mut self.over, intent) {
-            (Some(Over::Question), Intent::Open) => self.left = true,
-            (Some(Over::Swap(swap)), Intent::MoveSource | Intent::SwapSources | Intent::BothTargets) => {
-                let swap = swap.clone();
-                self.over = None;
-                self.handle_swap(intent, &swap);
-            }
-            (Some(Over::Typing(typing)), Intent::Open) => {
-                let (what, text) = (typing.what, typing.text().to_owned());
-                self.over = None;
-                match what {
-                    TypedFor::Action(slot, target) => {
-                        self.edit(slot, vec![mantle_talk::Change::Action(target, text)]);
-                    }
-                    _ if text.is_empty() => {}
-                    TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
-                    TypedFor::Stroke(slot) => self.type_stroke(slot, &text),
-                    TypedFor::Layer(slot) => self.name_layer(slot, &text),
-                    TypedFor::Profile(slot) => self.edit(slot, vec![mantle_talk::Change::Name(text)]),
-                    TypedFor::NewProfile(slot) => {
-                        self.command(Command::NewProfile { slot, like: Some(text) }, Then::Nothing);
-                    }
-                    TypedFor::RenameProfile | TypedFor::TakeProfileIn | TypedFor::HandProfileOut => {
-                        self.type_profile(what, text);
-                    }
-                    TypedFor::Recording => {
-                        let number = self.number(Then::Nothing);
-                        self.orders.push(Order::Tape(TapeOrder::Open(number, text)));
-                    }
-                }
-            }
-            (Some(Over::Choose(choose)), Intent::Open) => {
-                let choose = choose.clone();
-                self.over = None;
-                let command = choose.command(&self.snapshot.profiles);
-                self.command(command, Then::Open(choose.slot, Stage::Pad));
-                if let Some(like) = choose.template(self.snapshot.profiles.len()) {
-                    let like = Some(like.to_owned());
-                    self.command(Command::NewProfile { slot: choose.slot, like }, Then::Nothing);
-                }
-            }
-            (
-                Some(Over::Choose(choose)),
-                Intent::Up | Intent::Down | Intent::Left | Intent::Right | Intent::Slot(_),
-            ) => {
-                choose.handle_intent(intent, self.snapshot.profiles.len());
-            }
-            (_, Intent::Back) => self.over = None,
-            _ => {}
-        }
-    }
-
     /// Draws everything.
     pub fn draw(&mut self, frame: &mut Frame<'_>) {
         let area = frame.area();
@@ -502,6 +450,7 @@ impl App {
             let place = self.place();
             match &self.over {
                 Some(Over::Choose(choose)) => over::choose(&mut ui, main, choose),
+                Some(Over::Members(members)) => over::members(&mut ui, main, members),
                 Some(Over::Typing(typing)) => over::typing(&mut ui, main, typing),
                 Some(Over::Swap(swap)) => over::swap(&mut ui, main, swap),
                 Some(Over::Question) => over::question(&mut ui, main),

@@ -261,6 +261,13 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
     let stops = slot.stages[stage as usize] == StageState::Stopped;
     match stage {
         Stage::Device if stops => [slot.names.join(" + "), "cannot be opened".into()],
+        // Several that do not fit beside each other stand one below the other.
+        Stage::Device if slot.names.len() > 1 && slot.names.join(" + ").chars().count() > usize::from(width) => {
+            let others = format!("+ {}", slot.names[1..].join(" + "));
+            let both = format!("{others} · {}", slot.cover);
+            let fits = both.chars().count() <= usize::from(width);
+            [slot.names[0].clone(), if fits { both } else { others }]
+        }
         Stage::Device => {
             let both = format!("{} · {}", slot.place, slot.cover);
             // Where there is no room for both, how it is covered matters more than where it is plugged in.

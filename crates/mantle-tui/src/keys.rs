@@ -31,6 +31,8 @@ pub enum Intent {
     TakeOut,
     /// Move the chosen slot's player to another slot.
     Move,
+    /// Tie the chosen device to another player's, or part those of a slot.
+    Tie,
     /// Let go of everything, or play again.
     LetGo,
     /// The chosen slot's pad rests, or plays again.
@@ -132,6 +134,8 @@ pub enum Place {
     Profiles,
     /// Placing or moving.
     Choose,
+    /// One of a player's devices is chosen.
+    Members,
     /// The question before leaving.
     Question,
     /// The help page.
@@ -229,7 +233,7 @@ const ARROWS: [Key; 4] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 31] = [
+const ACTIONS: [Key; 32] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('r', "r", Intent::Record, "record", true),
@@ -247,6 +251,7 @@ const ACTIONS: [Key; 31] = [
     letter('o', "o", Intent::OpenFile, "open a recording", true),
     letter('p', "p", Intent::Place, "place", true),
     letter('m', "m", Intent::Move, "move", true),
+    letter('t', "t", Intent::Tie, "tie, part", true),
     letter('x', "x", Intent::TakeOut, "take out", true),
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
@@ -344,7 +349,11 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
         }
-        Place::Stage => stage_view(&mut keys, CONTROLS.into_iter().chain(BINDINGS)),
+        // Bindings are changed in their own view; here their keys say so, but for the one that ties devices here.
+        Place::Stage => {
+            let others = BINDINGS.into_iter().filter(|key| key.code != KeyCode::Char('t'));
+            stage_view(&mut keys, CONTROLS.into_iter().chain(others));
+        }
         Place::Bindings => stage_view(&mut keys, BINDINGS.into_iter().chain(OPTIONS)),
         Place::Feel => stage_view(&mut keys, FEEL),
         Place::Pad => stage_view(&mut keys, PAD),
@@ -389,6 +398,12 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "do it", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
             keys.extend(SLOTS);
+        }
+        Place::Members => {
+            keys.push(key(KeyCode::Up, "↑", Intent::Up, "the one above", false));
+            keys.push(key(KeyCode::Down, "↓", Intent::Down, "the one below", false));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "part it", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave them", true));
         }
         Place::Question => {
             keys.push(letter('y', "y", Intent::Open, "leave", true));
@@ -477,6 +492,7 @@ mod tests {
         let talks = [
             Place::Bindings,
             Place::Profiles,
+            Place::Members,
             Place::Pad,
             Place::Feel,
             Place::Feeling,

@@ -9,6 +9,7 @@ impl App {
     pub(crate) fn place(&self) -> Place {
         match &self.over {
             Some(Over::Choose(_)) => Place::Choose,
+            Some(Over::Members(_)) => Place::Members,
             Some(Over::Typing(_)) => Place::Typing,
             Some(Over::Swap(_)) => Place::Swap,
             Some(Over::Question) => Place::Question,

@@ -2,7 +2,7 @@
 
 use crate::app::{App, Row, View};
 use crate::keys::{self, Binding, Calibrate, FeelKey, Intent, Key, Place, ShelfKey};
-use mantle_talk::Stage;
+use mantle_talk::{DeviceRow, SlotRow, Stage};
 
 impl App {
     /// The keys of what lies under the help page that are of use now.
@@ -15,6 +15,13 @@ impl App {
     /// What is proposed while fields are found: where, whether that is sure, and why.
     fn proposal(&self) -> Option<&(Option<String>, bool, String)> {
         self.snapshot.finding.as_ref()?.proposal.as_ref()
+    }
+
+    /// Whether there is another player to tie the chosen device to, or several devices to be parted.
+    fn can_tie(&self) -> bool {
+        let several = |row: &SlotRow| Some(Row::Slot(row.number)) == self.row && row.names.len() > 1;
+        let others = |device: &DeviceRow| self.snapshot.slots.iter().any(|row| Some(row.number) != device.slot);
+        self.device().is_some_and(others) || self.snapshot.slots.iter().any(several)
     }
 
     /// Whether an action is possible now; only then its key is shown.
@@ -30,6 +37,7 @@ impl App {
             Intent::Now => self.snapshot.finding.as_ref().is_some_and(|view| !view.done) && self.proposal().is_none(),
             Intent::Skip => self.snapshot.finding.as_ref().is_some_and(|view| !view.done),
             Intent::Before => self.snapshot.finding.as_ref().is_some_and(|view| view.at > 0),
+            Intent::Tie => self.can_tie(),
             Intent::Place | Intent::LeaveToGame => self.device().is_some(),
             Intent::TakeInHand => self.snapshot.header.demo && self.playing().is_none() && self.device().is_some(),
             Intent::Freeze => self.view == View::Stage && self.stage == Stage::Reports && self.device().is_some(),

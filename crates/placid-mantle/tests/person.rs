@@ -207,12 +207,12 @@ fn placing_moving_taking_out_and_undoing() {
             (1.4, Key("Down")),
             (1.5, Key("p")),
             (1.6, Sees("Place Kestrel puck")),
-            // A slot that somebody has is refused, in words, and nothing is lost.
+            // Where somebody sits it could only play along, and the question says so.
             (1.7, Key("2")),
-            (1.8, Key("Enter")),
-            (2.0, Sees("slot 2 is Quay pad's: take it out first, or choose another slot")),
-            (2.1, Key("p")),
-            (2.2, Key("6")),
+            (1.9, Sees("Kestrel puck plays along with")),
+            (2.0, Sees("One player with both, by the profile ferry.")),
+            (2.1, Key("6")),
+            (2.2, Sees("Place Kestrel puck")),
             (2.3, Key("Right")),
             (2.4, Key("Enter")),
             // Placing goes on to Pad.
@@ -358,6 +358,40 @@ fn the_journal_can_be_read_back_and_every_view_has_its_keys() {
             (7.6, Sees("+ and - change it, at once")),
             (7.7, Key("Right")),
             (7.8, Sees("seen to full and back")),
+        ],
+    );
+}
+
+#[test]
+fn two_devices_are_tied_as_one_player_and_parted_again() {
+    play(
+        "tidewater",
+        &[
+            (0.3, Key("2")),
+            (0.4, Key("t")),
+            (0.5, Sees("Quay pad plays along with")),
+            (0.6, Sees("One player with both, by the profile garden.")),
+            (0.7, Key("Enter")),
+            (0.9, Sees("seen to full and back")),
+            (1.0, Key("Esc")),
+            (1.2, Row(1, "+ Quay pad · covered")),
+            (1.3, Misses("Slot 2")),
+            (1.4, Key("u")),
+            (1.9, Row(2, "Quay pad")),
+            (2.0, Key("U")),
+            (2.5, Row(1, "+ Quay pad · covered")),
+            (2.6, Key("1")),
+            (2.65, Key("Enter")),
+            (2.7, Key("D")),
+            (2.8, Key("t")),
+            (2.9, Sees("Who plays as slot 1")),
+            (3.0, Sees("▸ Quay pad")),
+            (3.1, Key("Up")),
+            (3.2, Sees("▸ Harbour panel")),
+            (3.3, Key("Down")),
+            (3.4, Key("Enter")),
+            (3.5, Key("Esc")),
+            (3.9, Misses("+ Quay pad")),
         ],
     );
 }

@@ -3,7 +3,7 @@
 use super::Table;
 use crate::binding::ProfileAct;
 use crate::command::{Answer, Command, CommandNumber};
-use crate::device::{DeviceId, NodeId};
+
 use crate::session::{AFTER, Assist, ONLY};
 use crate::time::Micros;
 
@@ -46,14 +46,13 @@ impl Table {
                     self.taken_out.retain(|other| !other.same_device(key));
                 }
                 self.restore_slot(now, remembered);
-                let waiting: Vec<(DeviceId, NodeId)> =
-                    self.devices().flat_map(|d| d.sources.iter().map(|node| (d.id, *node))).collect();
-                for (device, node) in waiting {
-                    self.seat_arrival(now, device, node, false);
-                }
+                self.seat_waiting(now);
                 self.remember();
                 Ok(Some(Command::TakeOut { slot }))
             }
+            Command::Tie { device, part, slot } => self.tie(now, device, part, slot),
+            Command::Untie { slot, member, back } => self.untie(now, number, slot, member, back),
+            Command::TieAgain { slot, untied } => self.tie_again(now, slot, untied),
             Command::LetGo => {
                 self.set_paused(now, true);
                 Ok(Some(Command::Resume))

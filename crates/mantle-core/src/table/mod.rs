@@ -16,6 +16,7 @@ mod road;
 mod seats;
 mod sheets;
 mod talk;
+mod ties;
 mod time;
 mod tuning;
 mod typing;

@@ -72,7 +72,7 @@ impl Table {
         self.effects.push_back(Effect::Remember(remembered));
     }
 
-    fn identity(&self, device: DeviceId, part: u8) -> Option<Identity> {
+    pub(super) fn identity(&self, device: DeviceId, part: u8) -> Option<Identity> {
         let parts = self.device(device)?.parts.iter().filter(|p| p.number == part);
         parts.filter_map(|part| self.source(part.source)).map(|source| source.facts.identity.clone()).next()
     }
@@ -207,7 +207,7 @@ impl Table {
     }
 
     /// Seats a part as a new member of a slot.
-    fn sit_new(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, key: Key) {
+    pub(super) fn sit_new(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, key: Key) {
         let Some(slot) = &mut self.slots[number.index()] else { return };
         slot.session.members.push(Member::absent(key));
         let member = slot.session.members.len() - 1;

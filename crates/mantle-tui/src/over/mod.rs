@@ -1,5 +1,6 @@
 //! What lies over a view for a while: choosing a slot, the question before leaving, the keys, the journal.
 
+mod answered;
 mod typing;
 
 pub use typing::{TypedFor, Typing, draw as typing};
@@ -8,7 +9,7 @@ use crate::app::Click;
 use crate::binding::Swap;
 use crate::keys::{Intent, Key};
 use crate::panel::Ui;
-use mantle_talk::{Command, DeviceId, PadKind, SlotNumber, TEMPLATES};
+use mantle_talk::{Command, DeviceId, PadKind, SlotNumber, Snapshot, TEMPLATES};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::widgets::{Clear, Widget};
@@ -24,6 +25,8 @@ pub enum Chosen {
         part: u8,
         /// Its name.
         name: String,
+        /// Whether it sits somewhere already.
+        sits: bool,
     },
     /// A slot's player to be moved.
     Slot(SlotNumber),
@@ -38,11 +41,30 @@ pub struct Choose {
     pub slot: SlotNumber,
     /// The profile so far, by its place in the list.
     pub profile: usize,
+    /// Whether the device is to play along with who sits there.
+    pub tie: bool,
+}
+
+/// One of a player's devices, half chosen.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Members {
+    /// The slot.
+    pub slot: SlotNumber,
+    /// Which of its devices.
+    pub at: usize,
+}
+
+impl Members {
+    /// The command that parts it from the others.
+    pub fn command(&self) -> Command {
+        Command::Untie { slot: self.slot, member: self.at as u8, back: None }
+    }
 }
 
 impl Choose {
     /// Another slot or profile.
-    pub fn handle_intent(&mut self, intent: Intent, profiles: usize) {
+    pub fn handle_intent(&mut self, intent: Intent, snapshot: &Snapshot) {
+        let profiles = snapshot.profiles.len();
         let at = self.slot.index();
         match intent {
             Intent::Up => self.slot = SlotNumber::from_index(at.saturating_sub(1)).unwrap_or(self.slot),
@@ -52,6 +74,10 @@ impl Choose {
             // Behind the profiles that there are stand new ones, by purpose.
             Intent::Right => self.profile = (self.profile + 1).min(profiles + TEMPLATES.len() - 2),
             _ => {}
+        }
+        // Where somebody sits, one that sits nowhere can only play along.
+        if let Chosen::Device { sits: false, .. } = self.what {
+            self.tie = snapshot.slots.iter().any(|row| row.number == self.slot);
         }
     }
 
@@ -66,6 +92,7 @@ impl Choose {
     pub fn command(&self, profiles: &[String]) -> Command {
         match &self.what {
             Chosen::Slot(from) => Command::Move { from: *from, to: self.slot },
+            Chosen::Device { id, part, .. } if self.tie => Command::Tie { device: *id, part: *part, slot: self.slot },
             Chosen::Device { id, part, .. } => Command::Place {
                 device: *id,
                 part: *part,
@@ -95,6 +122,7 @@ fn sheet(ui: &mut Ui<'_>, area: Rect, width: u16, height: u16, title: &str) -> R
 /// Draws the choice of a slot.
 pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
     let title = match &choose.what {
+        Chosen::Device { name, .. } if choose.tie => format!("{name} plays along with"),
         Chosen::Device { name, .. } => format!("Place {name}"),
         Chosen::Slot(from) => format!("Move the player of {from}"),
     };
@@ -111,7 +139,15 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         let area = Rect { x: at.x, y, width: at.width, height: 1 };
         ui.clicks.push((area, Click::Key(Intent::Slot(slot.number()))));
     }
-    if let Chosen::Device { .. } = choose.what {
+    let who = ui.snapshot.slots.iter().find(|row| row.number == choose.slot);
+    if choose.tie {
+        let words = match who {
+            Some(row) => format!("One player with both, by the profile {}.", row.profile),
+            None => "Nobody is there: choose a slot that somebody plays.".to_owned(),
+        };
+        ui.text(at.x + 2, at.y + 10, at.width, Style::new(), &words);
+        ui.text(at.x + 2, at.y + 12, at.width, ui.theme.quiet, "Its pad shows what all of its devices give together.");
+    } else if let Chosen::Device { .. } = choose.what {
         ui.text(at.x + 2, at.y + 9, 9, ui.theme.quiet, "kind");
         ui.text(at.x + 12, at.y + 9, 30, Style::new(), PadKind::Common.name());
         ui.text(at.x + 2, at.y + 10, 9, ui.theme.quiet, "profile");
@@ -130,6 +166,20 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
     } else {
         ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "Who sits there already changes places with it.");
     }
+}
+
+/// Draws the choice of one of a player's devices.
+pub fn members(ui: &mut Ui<'_>, area: Rect, members: &Members) {
+    let row = ui.snapshot.slots.iter().find(|row| row.number == members.slot);
+    let names = row.map_or(&[][..], |row| &row.names);
+    let at = sheet(ui, area, 60, names.len() as u16 + 6, &format!("Who plays as {}", members.slot));
+    for (line, name) in names.iter().enumerate() {
+        let (y, chosen) = (at.y + line as u16, line == members.at);
+        ui.text(at.x, y, 1, ui.theme.key, if chosen { "▸" } else { " " });
+        ui.text(at.x + 2, y, at.width - 2, if chosen { ui.theme.chosen } else { Style::new() }, name);
+    }
+    let y = at.y + names.len() as u16 + 1;
+    ui.text(at.x, y, at.width, ui.theme.quiet, "The one that is parted has no slot then; p places it.");
 }
 
 /// Draws what becomes of a target whose source another one is to have.

@@ -8,6 +8,7 @@ mod input_nodes;
 mod moving;
 mod profiles;
 mod talk;
+mod ties;
 mod tuning;
 mod typing;
 mod whatever;

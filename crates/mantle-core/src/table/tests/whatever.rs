@@ -14,6 +14,9 @@ enum Step {
     TakeOut(u8),
     Move(u8, u8),
     Place(u16, u8),
+    Tie(u16, u8),
+    Untie(u8, u8),
+    UndoIt,
     LetGo,
     Resume,
     Mend(bool),
@@ -29,6 +32,9 @@ fn step() -> impl Strategy<Value = Step> {
         1 => (1u8..9).prop_map(Step::TakeOut),
         1 => (1u8..9, 1u8..9).prop_map(|(a, b)| Step::Move(a, b)),
         1 => (0u16..4, 1u8..9).prop_map(|(id, slot)| Step::Place(id, slot)),
+        2 => (0u16..4, 1u8..5).prop_map(|(id, slot)| Step::Tie(id, slot)),
+        1 => (1u8..5, 0u8..3).prop_map(|(slot, member)| Step::Untie(slot, member)),
+        1 => Just(Step::UndoIt),
         1 => Just(Step::LetGo),
         1 => Just(Step::Resume),
         1 => any::<bool>().prop_map(Step::Mend),
@@ -44,8 +50,23 @@ proptest! {
     #[test]
     fn nothing_stays_down(steps in prop::collection::vec(step(), 1..60)) {
         let mut world = World::plain();
+        let mut undo = Vec::new();
         for step in steps {
             match step {
+                Step::Tie(id, n) => {
+                    if let Answer::Done { inverse: Some(inverse) } =
+                        world.command(Command::Tie { device: DeviceId(id), part: 0, slot: slot(n) })
+                    {
+                        undo.push(inverse);
+                    }
+                }
+                Step::Untie(n, member) => {
+                    let untie = Command::Untie { slot: slot(n), member, back: None };
+                    if let Answer::Done { inverse: Some(inverse) } = world.command(untie) {
+                        undo.push(inverse);
+                    }
+                }
+                Step::UndoIt => drop(undo.pop().map(|inverse| world.command(inverse))),
                 Step::Plug(id, serial) if world.table.source(NodeId(id)).is_none() => {
                     let serial = ["", "A", "B"][usize::from(serial)];
                     world.plug(node(id, serial, &format!("1-{id}")));
@@ -74,6 +95,8 @@ proptest! {
                 for part in &device.parts {
                     let Some((number, member)) = part.seat else { continue };
                     prop_assert!(world.table.slot(number).is_some_and(|slot| member < slot.session.members.len()));
+                    let route = world.table.source(part.source).map(|source| source.routes[part.local]);
+                    prop_assert!(route.is_none_or(|route| route == part.seat), "{route:?} and {:?}", part.seat);
                 }
             }
         }

@@ -1,0 +1,120 @@
+//! Several devices as one player.
+
+use super::*;
+use crate::device::DeviceId;
+
+/// Two pads, each in a slot of its own.
+fn two() -> World {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.plug(node(1, "B", "1-2"));
+    world.report(0, &[0, 128]);
+    world.report(1, &[0, 128]);
+    assert_eq!(world.used(), [1, 2]);
+    world
+}
+
+fn tie(device: u16, to: u8) -> Command {
+    Command::Tie { device: DeviceId(device), part: 0, slot: slot(to) }
+}
+
+#[test]
+fn two_devices_play_as_one_and_each_for_itself_again() {
+    let mut world = two();
+    world.report(1, &[1, 128]);
+    assert!(world.down(2, Target::South));
+    let tied = world.command(tie(1, 1));
+    assert_eq!(world.used(), [1], "the slot that it had is free");
+    assert!(world.effects.iter().any(|effect| matches!(effect, Effect::DropPad { slot: gone } if *gone == slot(2))));
+    assert_eq!(world.memory.slots[0].members.len(), 2, "it is remembered");
+    world.report(1, &[0, 128]);
+    world.report(0, &[1, 128]);
+    world.report(1, &[2, 128]);
+    assert!(world.down(1, Target::South) && world.down(1, Target::East));
+    world.undo(tied);
+    assert_eq!(world.used(), [1, 2]);
+    assert!(world.down(1, Target::South) && !world.down(1, Target::East), "what it held there is let go");
+    world.report(1, &[0, 128]);
+    world.report(1, &[2, 128]);
+    assert!(world.down(2, Target::East) && !world.down(1, Target::East));
+}
+
+#[test]
+fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
+    let mut world = two();
+    world.plug(node(2, "C", "1-3"));
+    world.report(2, &[0, 128]);
+    world.command(tie(1, 1));
+    world.command(tie(2, 1));
+    world.report(2, &[4, 128]);
+    assert!(world.down(1, Target::West));
+    // The one in the middle: those behind it move up.
+    let parted = world.command(Command::Untie { slot: slot(1), member: 1, back: None });
+    assert!(world.down(1, Target::West), "the other one is held on");
+    world.report(1, &[2, 128]);
+    assert!(!world.down(1, Target::East), "it plays no more");
+    world.report(2, &[0, 128]);
+    world.report(2, &[8, 128]);
+    assert!(world.down(1, Target::North) && !world.down(1, Target::West));
+    world.undo(parted);
+    world.report(1, &[0, 128]);
+    world.report(1, &[2, 128]);
+    assert!(world.down(1, Target::East) && world.down(1, Target::North));
+    // One that is away can be parted as well, and does not come back by itself.
+    world.unplug(2);
+    let away = world.command(Command::Untie { slot: slot(1), member: 1, back: None });
+    world.plug(node(2, "C", "1-3"));
+    world.report(2, &[4, 128]);
+    assert!(!world.down(1, Target::West) && world.used() == [1]);
+    world.undo(away);
+    world.report(2, &[0, 128]);
+    world.report(2, &[4, 128]);
+    assert!(world.down(1, Target::West));
+}
+
+#[test]
+fn tied_ones_come_back_to_their_player_after_a_restart_and_a_reconnect() {
+    let mut world = two();
+    world.command(tie(1, 1));
+    world.unplug(1);
+    world.plug(node(1, "B", "1-4"));
+    assert_eq!(world.used(), [1]);
+    let remembered = world.memory.clone();
+    let mut world = World::new(Settings { remembered, ..Settings::default() });
+    world.plug(node(0, "B", "1-9"));
+    world.plug(node(1, "A", "1-1"));
+    assert_eq!(world.used(), [1]);
+    world.report(0, &[0, 128]);
+    world.report(0, &[2, 128]);
+    assert!(world.down(1, Target::East));
+}
+
+#[test]
+fn what_cannot_be_tied_is_said() {
+    let mut world = two();
+    let why = |world: &mut World, command: Command| match world.command(command) {
+        Answer::Refused { why } => why,
+        done => panic!("{done:?}"),
+    };
+    assert!(why(&mut world, tie(0, 1)).contains("plays in slot 1 already"));
+    assert!(why(&mut world, tie(0, 5)).contains("is empty"));
+    assert!(why(&mut world, tie(7, 1)).contains("no longer connected"));
+    let alone = Command::Untie { slot: slot(1), member: 0, back: None };
+    assert!(why(&mut world, alone).contains("take it out instead"));
+    let nobody = Command::Untie { slot: slot(1), member: 3, back: None };
+    assert!(why(&mut world, nobody).contains("no such device"));
+}
+
+/// Everything is let go: whoever is tied to a player that rests rests too.
+#[test]
+fn who_is_tied_to_a_resting_player_rests() {
+    let mut world = two();
+    world.command(Command::PauseSlot { slot: slot(1), paused: true });
+    world.command(tie(1, 1));
+    world.report(1, &[2, 128]);
+    assert_eq!(world.pad(1), PadState::default());
+    world.command(Command::PauseSlot { slot: slot(1), paused: false });
+    world.report(1, &[0, 128]);
+    world.report(1, &[2, 128]);
+    assert!(world.down(1, Target::East));
+}

@@ -1,0 +1,178 @@
+//! Several devices as one player: tied together, and parted again.
+
+use super::{PLAIN, Table};
+use crate::command::{Command, CommandNumber};
+use crate::cover::Cover;
+use crate::device::{DeviceId, Key, NodeId};
+use crate::pad::PadKind;
+use crate::path::Mark;
+use crate::slot::{MEMBERS, RememberedSlot, SlotNumber};
+use crate::time::Micros;
+
+impl Table {
+    /// A part of a device plays along in a slot that others play already; where it sat before it sits no more.
+    pub(super) fn tie(
+        &mut self,
+        now: Micros,
+        device: DeviceId,
+        part: u8,
+        slot: SlotNumber,
+    ) -> Result<Option<Command>, String> {
+        let identity = self.identity(device, part).ok_or("that device is no longer connected")?;
+        let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty: place it there instead")) };
+        let seat = self.device(device).and_then(|d| d.parts.iter().find(|p| p.number == part)).and_then(|p| p.seat);
+        if seat.is_some_and(|(own, _)| own == slot) {
+            return Err(format!("{} plays in {slot} already", identity.name));
+        }
+        if entry.session.members.len() >= MEMBERS {
+            return Err(format!("{slot} has {MEMBERS} devices: more cannot be tied together"));
+        }
+        let back = seat.and_then(|(from, _)| Some((from, self.slot(from)?.profile.clone())));
+        self.end_conversations(now);
+        if let Some((from, member)) = seat {
+            self.leave(now, from, member);
+        }
+        let key = Key::new(&identity, part);
+        self.taken_out.retain(|other| !other.same_device(&key));
+        self.asking = self.asking.filter(|(asked, ..)| *asked != device);
+        self.sit_new(now, device, part, slot, key);
+        if self.slot(slot).is_some_and(|entry| entry.session.paused()) {
+            self.pause_again(now, slot);
+        }
+        let member = self.slot(slot).map_or(0, |entry| entry.session.members.len() - 1) as u8;
+        self.remember();
+        self.consider_covers();
+        Ok(Some(Command::Untie { slot, member, back }))
+    }
+
+    /// A member plays along no longer; it sits nowhere then, or in a slot of its own.
+    pub(super) fn untie(
+        &mut self,
+        now: Micros,
+        command: CommandNumber,
+        slot: SlotNumber,
+        member: u8,
+        back: Option<(SlotNumber, String)>,
+    ) -> Result<Option<Command>, String> {
+        let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty")) };
+        let index = usize::from(member);
+        let Some(gone) = entry.session.members.get(index).map(|member| member.key.clone()) else {
+            return Err(format!("{slot} has no such device"));
+        };
+        if entry.session.members.len() == 1 {
+            return Err(format!("{} plays alone in {slot}: take it out instead", gone.name));
+        }
+        let remembered = RememberedSlot {
+            number: slot,
+            kind: entry.kind,
+            profile: entry.profile.clone(),
+            members: vec![gone.clone()],
+        };
+        let place = self.part_of(slot, index).map(|(device, part)| (device.id, part.number));
+        self.end_conversations(now);
+        self.leave(now, slot, index);
+        let free = back.filter(|(to, _)| self.slot(*to).is_none());
+        match (place, free) {
+            (Some((device, part)), Some((to, profile))) => {
+                let known = self.profiles.iter().any(|own| own.name == profile);
+                let profile = if known { profile } else { PLAIN.to_owned() };
+                self.place(now, device, part, to, PadKind::Common, profile)?;
+                return Ok(Some(Command::Tie { device, part, slot }));
+            }
+            _ if !self.taken_out.contains(&gone) => self.taken_out.push(gone.clone()),
+            _ => {}
+        }
+        self.trash.push((command, remembered));
+        self.remember();
+        self.note(now, Mark::Well, format!("{} is no longer tied to {slot}", gone.name));
+        Ok(Some(Command::TieAgain { slot, untied: command }))
+    }
+
+    /// What was untied under this number plays along again, as soon as it is there.
+    pub(super) fn tie_again(
+        &mut self,
+        now: Micros,
+        slot: SlotNumber,
+        untied: CommandNumber,
+    ) -> Result<Option<Command>, String> {
+        let at = self.trash.iter().position(|(number, _)| *number == untied).ok_or("nothing to bring back")?;
+        let Some(entry) = &mut self.slots[slot.index()] else { return Err(format!("{slot} is empty")) };
+        if entry.session.members.len() >= MEMBERS {
+            return Err(format!("{slot} has {MEMBERS} devices: more cannot be tied together"));
+        }
+        let (_, remembered) = self.trash.remove(at);
+        for key in remembered.members {
+            self.taken_out.retain(|other| !other.same_device(&key));
+            entry.session.members.push(crate::session::Member::absent(key));
+        }
+        let member = (entry.session.members.len() - 1) as u8;
+        self.seat_waiting(now);
+        self.remember();
+        Ok(Some(Command::Untie { slot, member, back: None }))
+    }
+
+    /// Whoever is connected and sits nowhere takes the place that is kept for it, if there is one.
+    pub(super) fn seat_waiting(&mut self, now: Micros) {
+        let waiting: Vec<(DeviceId, NodeId)> =
+            self.devices().flat_map(|d| d.sources.iter().map(|node| (d.id, *node))).collect();
+        for (device, node) in waiting {
+            self.seat_arrival(now, device, node, false);
+        }
+    }
+
+    /// What counts members by their places comes to an end.
+    fn end_conversations(&mut self, now: Micros) {
+        self.end_call(now);
+        self.stop_listening();
+    }
+
+    /// A member leaves a slot; what it held is let go. Of a slot that nobody is left in the pad goes too.
+    fn leave(&mut self, now: Micros, number: SlotNumber, index: usize) {
+        let Some(slot) = &mut self.slots[number.index()] else { return };
+        if slot.session.release(now, index) {
+            self.writes |= 1 << number.index();
+        }
+        let empty = slot.session.members.len() == 1;
+        slot.session.members.remove(index);
+        slot.session.passed = Default::default();
+        // Those behind it move up.
+        let moved = |(own, member): (SlotNumber, usize)| match own == number {
+            true if member == index => None,
+            true if member > index => Some((own, member - 1)),
+            _ => Some((own, member)),
+        };
+        for route in self.sources.iter_mut().flatten().flat_map(|source| &mut source.routes) {
+            *route = route.and_then(moved);
+        }
+        let mut bare = Vec::new();
+        for device in self.devices.iter_mut().flatten() {
+            let mut sat = false;
+            for part in &mut device.parts {
+                let before = part.seat;
+                part.seat = part.seat.and_then(moved);
+                sat |= before.is_some() && part.seat.is_none();
+            }
+            if sat && device.parts.iter().all(|part| part.seat.is_none()) && device.cover != Cover::LeftToGame {
+                device.cover = Cover::Bare;
+                bare.push(device.id);
+            }
+        }
+        self.effects.extend(bare.into_iter().map(super::Effect::Uncover));
+        if empty {
+            self.drop_keys(number);
+            self.slots[number.index()] = None;
+            self.writes &= !(1 << number.index());
+            self.effects.push_back(super::Effect::DropPad { slot: number });
+        }
+        self.due = self.deadline();
+    }
+
+    /// A slot that rests rests with whoever has come to it as well.
+    fn pause_again(&mut self, now: Micros, number: SlotNumber) {
+        if let Some(slot) = &mut self.slots[number.index()]
+            && slot.session.pause(now, true)
+        {
+            self.writes |= 1 << number.index();
+        }
+    }
+}

@@ -1,0 +1,73 @@
+//! What the person answers to what lies over a view.
+
+use super::TypedFor;
+use crate::app::{App, Over, Then};
+use crate::keys::Intent;
+use mantle_talk::{Change, Command, Order, Stage, TapeOrder};
+
+impl App {
+    pub(crate) fn handle_over(&mut self, intent: Intent) {
+        match (&mut self.over, intent) {
+            (Some(Over::Question), Intent::Open) => self.left = true,
+            (Some(Over::Swap(swap)), Intent::MoveSource | Intent::SwapSources | Intent::BothTargets) => {
+                let swap = swap.clone();
+                self.over = None;
+                self.handle_swap(intent, &swap);
+            }
+            (Some(Over::Typing(typing)), Intent::Open) => {
+                let (what, text) = (typing.what, typing.text().to_owned());
+                self.over = None;
+                match what {
+                    TypedFor::Action(slot, target) => {
+                        self.edit(slot, vec![Change::Action(target, text)]);
+                    }
+                    _ if text.is_empty() => {}
+                    TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
+                    TypedFor::Stroke(slot) => self.type_stroke(slot, &text),
+                    TypedFor::Layer(slot) => self.name_layer(slot, &text),
+                    TypedFor::Profile(slot) => self.edit(slot, vec![Change::Name(text)]),
+                    TypedFor::NewProfile(slot) => {
+                        self.command(Command::NewProfile { slot, like: Some(text) }, Then::Nothing);
+                    }
+                    TypedFor::RenameProfile | TypedFor::TakeProfileIn | TypedFor::HandProfileOut => {
+                        self.type_profile(what, text);
+                    }
+                    TypedFor::Recording => {
+                        let number = self.number(Then::Nothing);
+                        self.orders.push(Order::Tape(TapeOrder::Open(number, text)));
+                    }
+                }
+            }
+            (Some(Over::Members(members)), Intent::Open) => {
+                let command = members.command();
+                self.over = None;
+                self.command(command, Then::Nothing);
+            }
+            (Some(Over::Members(members)), Intent::Up | Intent::Down) => {
+                let row = self.snapshot.slots.iter().find(|row| row.number == members.slot);
+                let last = row.map_or(0, |row| row.names.len().saturating_sub(1));
+                members.at =
+                    if intent == Intent::Up { members.at.saturating_sub(1) } else { (members.at + 1).min(last) };
+            }
+            (Some(Over::Choose(choose)), Intent::Open) => {
+                let choose = choose.clone();
+                self.over = None;
+                let command = choose.command(&self.snapshot.profiles);
+                self.command(command, Then::Open(choose.slot, Stage::Pad));
+                let template = choose.template(self.snapshot.profiles.len()).filter(|_| !choose.tie);
+                if let Some(like) = template {
+                    let like = Some(like.to_owned());
+                    self.command(Command::NewProfile { slot: choose.slot, like }, Then::Nothing);
+                }
+            }
+            (
+                Some(Over::Choose(choose)),
+                Intent::Up | Intent::Down | Intent::Left | Intent::Right | Intent::Slot(_),
+            ) => {
+                choose.handle_intent(intent, &self.snapshot);
+            }
+            (_, Intent::Back) => self.over = None,
+            _ => {}
+        }
+    }
+}
