@@ -24,9 +24,12 @@ impl Curves {
         let area = page.area();
         let title = format!("{}: how sticks and triggers feel", self.profile);
         page.text(Area { h: 34.0, ..area }, (22.0, 10.0), Weight::Bold, Tone::Ink, &title);
-        let gap = 16.0;
-        let width = (area.w - 3.0 * gap) / 4.0;
-        for (at, which) in Shaped::ALL.into_iter().enumerate() {
+        let shown = Shaped::ALL.into_iter().filter(|which| !which.is_axis() || self.feel.is_own(*which));
+        let shown: Vec<Shaped> = shown.collect();
+        let count = shown.len() as f32;
+        let gap = 64.0 / count;
+        let width = (area.w - (count - 1.0) * gap) / count;
+        for (at, which) in shown.into_iter().enumerate() {
             let x = area.x + at as f32 * (width + gap);
             let column = Area { x, y: area.y + 50.0, w: width, h: area.h - 50.0 };
             draw(&mut page, column, which, self.feel.of(which));
@@ -76,9 +79,18 @@ mod tests {
         let mut feel = Feel::plain(0.1, 0.0);
         feel.of_mut(Shaped::LeftStick).sensitivity = 5.0;
         feel.of_mut(Shaped::RightTrigger).minimum = 0.4;
+        for axis in [Shaped::LeftX, Shaped::LeftY, Shaped::RightX, Shaped::RightY] {
+            feel.of_mut(axis).dead_zone = 0.2;
+        }
         let page = Curves { profile: "crane".into(), feel }.page();
         assert!(page.marks.iter().all(|mark| page.area().contains(&mark.area())));
         let says = |words: &str| page.marks.iter().any(|mark| matches!(mark, Mark::Text { text, .. } if text == words));
-        assert!(says("left stick") && says("sensitivity: × 5.00") && says("minimum output: 0.40"));
+        assert!(
+            says("left stick")
+                && says("right stick Y")
+                && says("dead zone: 0.20")
+                && says("sensitivity: × 5.00")
+                && says("minimum output: 0.40")
+        );
     }
 }

@@ -32,8 +32,19 @@ impl App {
         self.command(Command::ChooseFeel { slot, which: self.shaped(), knob }, Then::Nothing);
     }
 
+    /// The next stick, axis or trigger, or the one before.
+    fn step_shaped(&mut self, slot: SlotNumber, forward: bool, knob: Knob) {
+        let by = if forward { 1 } else { Shaped::ALL.len() - 1 };
+        self.choose_knob(slot, (self.shaped + by) % Shaped::ALL.len(), knob);
+    }
+
     pub(crate) fn handle_feel(&mut self, wanted: FeelKey) {
         let which = self.shaped();
+        if let (Some(slot), None, FeelKey::NextShaped | FeelKey::BeforeShaped) = (self.felt_slot(), self.felt(), wanted)
+        {
+            // Keys may come faster than what there is to be seen.
+            return self.step_shaped(slot, wanted == FeelKey::NextShaped, self.knob);
+        }
         let (Some(slot), Some(felt)) = (self.felt_slot(), self.felt()) else {
             self.message = Some("feel is changed in its own view: F".into());
             return;
@@ -55,9 +66,14 @@ impl App {
         let step = match wanted {
             FeelKey::More => Some(knob.step(&shape, true)),
             FeelKey::Less => Some(knob.step(&shape, false)),
+            // What is usual for an axis is to be as its stick.
+            FeelKey::Usual if which.is_axis() => Some(Setting::Default),
             FeelKey::Usual => Some(knob.usual(&shape)),
             _ => None,
         };
+        if step == Some(Setting::Default) {
+            return self.edit(slot, set(Setting::Default));
+        }
         if let Some(setting) = step {
             self.pending_feel = Some((slot, which, setting.apply(shape)));
             return self.edit(slot, set(setting));
@@ -66,9 +82,8 @@ impl App {
             FeelKey::More | FeelKey::Less | FeelKey::Usual => {}
             FeelKey::Next => self.choose_knob(slot, self.shaped, knobs[(at + 1) % knobs.len()]),
             FeelKey::Before => self.choose_knob(slot, self.shaped, knobs[(at + knobs.len() - 1) % knobs.len()]),
-            FeelKey::NextShaped => self.choose_knob(slot, (self.shaped + 1) % Shaped::ALL.len(), knob),
-            FeelKey::BeforeShaped => {
-                self.choose_knob(slot, (self.shaped + Shaped::ALL.len() - 1) % Shaped::ALL.len(), knob);
+            FeelKey::NextShaped | FeelKey::BeforeShaped => {
+                self.step_shaped(slot, wanted == FeelKey::NextShaped, knob);
             }
             FeelKey::Flip => self.command(Command::FlipFeel { slot }, Then::Nothing),
             FeelKey::Measure => {

@@ -48,7 +48,7 @@ impl App {
     pub(crate) fn view_place(&self) -> Place {
         match self.view {
             View::Board => Place::Board,
-            View::Stage if self.felt().is_some() => Place::Feel,
+            View::Stage if self.felt_slot().is_some() => Place::Feel,
             View::Stage if self.tried_slot().is_some() => Place::Pad,
             View::Stage if self.bound_slot().is_some() => Place::Bindings,
             View::Stage => Place::Stage,

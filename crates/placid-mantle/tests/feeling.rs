@@ -62,6 +62,21 @@ fn a_trigger_is_measured_with_the_device_in_hand() {
 }
 
 #[test]
+fn an_axis_gets_a_feel_of_its_own_and_becomes_as_its_stick_again() {
+    let tmux = start("axis");
+    tmux.keys(&["]"]).expect("keys");
+    tmux.wait("the axis", |screen| screen.contains("It is as the left stick is")).expect("it says so");
+    tmux.keys(&["+", "+"]).expect("keys");
+    tmux.wait("its own", |screen| screen.contains("It has a feel of its own")).expect("it says so");
+    says(&tmux, "dead zone", "0.06");
+    tmux.keys(&["["]).expect("keys");
+    tmux.wait("the stick", |screen| screen.contains("An axis of it has a feel of its own")).expect("it says so");
+    says(&tmux, "dead zone", "0.04");
+    tmux.keys(&["]", "d"]).expect("keys");
+    tmux.wait("as before", |screen| screen.contains("It is as the left stick is")).expect("it says so");
+}
+
+#[test]
 fn the_output_is_walked_up_until_the_game_moves() {
     let tmux = start("walk");
     tmux.keys(&["e"]).expect("keys");

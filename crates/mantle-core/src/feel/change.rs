@@ -9,14 +9,27 @@ use serde::{Deserialize, Serialize};
 #[allow(missing_docs, reason = "the names are the things themselves")]
 pub enum Shaped {
     LeftStick,
+    LeftX,
+    LeftY,
     RightStick,
+    RightX,
+    RightY,
     LeftTrigger,
     RightTrigger,
 }
 
 impl Shaped {
-    /// All four.
-    pub const ALL: [Self; 4] = [Self::LeftStick, Self::RightStick, Self::LeftTrigger, Self::RightTrigger];
+    /// All of them: sticks, each with its axes behind it, and triggers.
+    pub const ALL: [Self; 8] = [
+        Self::LeftStick,
+        Self::LeftX,
+        Self::LeftY,
+        Self::RightStick,
+        Self::RightX,
+        Self::RightY,
+        Self::LeftTrigger,
+        Self::RightTrigger,
+    ];
 
     /// Its name.
     #[must_use]
@@ -24,6 +37,10 @@ impl Shaped {
         match self {
             Self::LeftStick => "left stick",
             Self::RightStick => "right stick",
+            Self::LeftX => "left stick X",
+            Self::LeftY => "left stick Y",
+            Self::RightX => "right stick X",
+            Self::RightY => "right stick Y",
             Self::LeftTrigger => "left trigger",
             Self::RightTrigger => "right trigger",
         }
@@ -33,8 +50,10 @@ impl Shaped {
     #[must_use]
     pub fn axis(self) -> usize {
         match self {
-            Self::LeftStick => 0,
-            Self::RightStick => 2,
+            Self::LeftStick | Self::LeftX => 0,
+            Self::LeftY => 1,
+            Self::RightStick | Self::RightX => 2,
+            Self::RightY => 3,
             Self::LeftTrigger => 4,
             Self::RightTrigger => 5,
         }
@@ -44,6 +63,12 @@ impl Shaped {
     #[must_use]
     pub fn is_stick(self) -> bool {
         matches!(self, Self::LeftStick | Self::RightStick)
+    }
+
+    /// Whether it is one axis of a stick.
+    #[must_use]
+    pub fn is_axis(self) -> bool {
+        !self.is_stick() && self.axis() < 4
     }
 }
 

@@ -37,6 +37,8 @@ impl Knob {
         all.push(Self::Sensitivity);
         if which.is_stick() {
             all.extend([Self::Gate, Self::InvertX, Self::InvertY]);
+        } else if which.is_axis() {
+            all.push(if which.axis().is_multiple_of(2) { Self::InvertX } else { Self::InvertY });
         }
         all.push(Self::Smoothing);
         all

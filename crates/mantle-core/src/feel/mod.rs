@@ -105,6 +105,9 @@ pub struct Feel {
     pub sticks: [Shape; 2],
     /// The left and the right trigger.
     pub triggers: [Shape; 2],
+    /// Left X and Y, right X and Y, where one of them has a feel of its own. Then both axes of that stick are lines, each
+    /// for itself; without one they are a plane.
+    pub axes: [Option<Shape>; 4],
 }
 
 /// The dead zone of sticks and triggers where nobody has set one.
@@ -120,7 +123,7 @@ impl Feel {
     /// Dead zones of the sticks and of the triggers, and nothing else.
     #[must_use]
     pub fn plain(sticks: f32, triggers: f32) -> Self {
-        Self { sticks: [Shape::plain(sticks); 2], triggers: [Shape::plain(triggers); 2] }
+        Self { sticks: [Shape::plain(sticks); 2], triggers: [Shape::plain(triggers); 2], axes: [None; 4] }
     }
 
     /// How one of them feels.
@@ -131,7 +134,20 @@ impl Feel {
             Shaped::RightStick => &self.sticks[1],
             Shaped::LeftTrigger => &self.triggers[0],
             Shaped::RightTrigger => &self.triggers[1],
+            axis => self.axes[axis.axis()].as_ref().unwrap_or(&self.sticks[axis.axis() / 2]),
         }
+    }
+
+    /// Whether an axis of a stick has a feel of its own.
+    #[must_use]
+    pub fn is_own(&self, which: Shaped) -> bool {
+        which.is_axis() && self.axes[which.axis()].is_some()
+    }
+
+    /// Whether both axes of a stick, 0 or 1, are felt each for itself.
+    #[must_use]
+    pub fn is_apart(&self, stick: usize) -> bool {
+        self.axes[2 * stick].is_some() || self.axes[2 * stick + 1].is_some()
     }
 
     /// The same, to be changed.
@@ -141,6 +157,7 @@ impl Feel {
             Shaped::RightStick => &mut self.sticks[1],
             Shaped::LeftTrigger => &mut self.triggers[0],
             Shaped::RightTrigger => &mut self.triggers[1],
+            axis => self.axes[axis.axis()].get_or_insert(self.sticks[axis.axis() / 2]),
         }
     }
 

@@ -19,6 +19,8 @@ pub struct Shaper {
 pub struct Full {
     shapes: [Shape; 4],
     curves: [Ready; 4],
+    /// Sticks whose axes are each for itself.
+    apart: [Option<[(Shape, Ready); 2]>; 2],
 }
 
 impl Shaper {
@@ -66,7 +68,13 @@ impl Full {
         let is_plain =
             |shape: &Shape| Shape { smoothing: Default::default(), ..*shape } == Shape::plain(shape.dead_zone);
         let curves = || shapes.map(|shape| Ready::new(&shape.curve));
-        (!shapes.iter().all(is_plain)).then(|| Self { shapes, curves: curves() })
+        let axis = |at: usize| {
+            let shape = feel.axes[at].unwrap_or(feel.sticks[at / 2]);
+            (shape, Ready::new(&shape.curve))
+        };
+        let apart = [0, 1].map(|stick| feel.is_apart(stick).then(|| [axis(2 * stick), axis(2 * stick + 1)]));
+        let plain = shapes.iter().all(is_plain) && apart.iter().all(Option::is_none);
+        (!plain).then(|| Self { shapes, curves: curves(), apart })
     }
 
     /// As [`Shaper::shape`].
@@ -87,6 +95,14 @@ impl Full {
     }
 
     fn stick(&self, at: usize, x: f32, y: f32) -> [f32; 2] {
+        if let Some(axes) = &self.apart[at] {
+            let line = |value: f32, axis: usize| {
+                let (shape, curve) = &axes[axis];
+                let out = shape.respond(value.abs().min(1.0), |share| curve.at(share)).min(1.0);
+                if shape.invert[axis] { -out.copysign(value) } else { out.copysign(value) }
+            };
+            return [line(x, 0), line(y, 1)].map(|value| value + 0.0);
+        }
         let shape = &self.shapes[at];
         let distance = x.hypot(y);
         if distance <= 0.0 {

@@ -23,9 +23,9 @@ impl Smooth {
     /// What a feel asks for; none if it asks for no smoothing.
     #[must_use]
     pub fn new(feel: &Feel) -> Option<Self> {
-        let [left, right] = feel.sticks.map(|shape| shape.smoothing.0 as f32);
-        let [lt, rt] = feel.triggers.map(|shape| shape.smoothing.0 as f32);
-        let times = [left, left, right, right, lt, rt];
+        use super::Shaped::{LeftTrigger, LeftX, LeftY, RightTrigger, RightX, RightY};
+        let lanes = [LeftX, LeftY, RightX, RightY, LeftTrigger, RightTrigger];
+        let times = lanes.map(|which| feel.of(which).smoothing.0 as f32);
         times.iter().any(|time| *time > 0.0).then(|| Self { times, ..Self::default() })
     }
 

@@ -39,7 +39,7 @@ proptest! {
     ) {
         let curve = Curve::preset(PRESETS[preset].0).expect("a curve");
         let shape = Shape { outer, minimum, curve, sensitivity, gate: Gate::ALL[gate].1, ..Shape::plain(dead) };
-        let feel = Feel { sticks: [shape; 2], triggers: [shape; 2] };
+        let feel = Feel { sticks: [shape; 2], triggers: [shape; 2], axes: [None; 4] };
         let (near, far) = (near.min(far), near.max(far));
         let at = |distance: f32| feel.stick(distance * angle.cos(), distance * angle.sin());
         prop_assert_eq!((feel.stick(0.0, 0.0), feel.trigger(0.0)), ([0, 0], 0));
@@ -57,7 +57,7 @@ fn each_setting_does_what_it_says() {
     let with = |change: &dyn Fn(&mut Shape)| {
         let mut shape = Shape::plain(0.1);
         change(&mut shape);
-        Feel { sticks: [shape; 2], triggers: [shape; 2] }
+        Feel { sticks: [shape; 2], triggers: [shape; 2], axes: [None; 4] }
     };
     let outer = with(&|shape| shape.outer = 0.2);
     assert_eq!((outer.stick(0.8, 0.0), outer.trigger(0.8)), ([32767, 0], 255), "full before the end");
@@ -75,4 +75,27 @@ fn each_setting_does_what_it_says() {
     assert_eq!(inverted.stick(0.0, 1.0), [0, -32768]);
     assert_eq!(with(&|shape| shape.invert = [true, false]).trigger(0.0), 0, "nobody pulls it");
     assert_eq!(with(&|shape| shape.outer = 0.05).stick(1.0, 1.0), [32767, 32767], "corners stay corners");
+}
+
+/// A wheel on X and a lever on Y: what one of them does is no business of the other.
+#[test]
+fn axes_with_a_feel_of_their_own_are_lines() {
+    let mut feel = Feel::plain(0.2, 0.0);
+    assert_eq!(feel.stick(1.0, 0.1)[1], 3281, "as a plane the distance counts");
+    feel.of_mut(Shaped::LeftX).dead_zone = 0.0;
+    feel.of_mut(Shaped::LeftX).invert = [true, false];
+    assert!(feel.is_apart(0) && !feel.is_apart(1) && feel.is_own(Shaped::LeftX) && !feel.is_own(Shaped::LeftY));
+    assert_eq!(feel.stick(1.0, 0.1), [-32768, 0], "Y has the dead zone of the stick, for itself");
+    assert_eq!(feel.stick(-0.5, 0.6), [16384, 16384]);
+    assert_eq!(feel.stick(0.0, -1.0), [0, -32768]);
+    assert!(feel.shape(&[0.0, 0.0, 1.0, 0.1, 0.0, 0.0, 0.0, 0.0])[3] > 3200, "the other stick is a plane still");
+}
+
+#[test]
+fn an_axis_is_smoothed_for_itself() {
+    let mut feel = Feel::default();
+    feel.of_mut(Shaped::RightY).smoothing = Micros::millis(40);
+    let mut smooth = Smooth::new(&feel).expect("it is asked for");
+    let out = smooth.handle_lanes(Micros::millis(100), &[1.0; 8]);
+    assert_eq!(out[..6], [1.0, 1.0, 1.0, 0.0, 1.0, 1.0]);
 }

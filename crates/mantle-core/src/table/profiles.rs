@@ -401,6 +401,7 @@ impl Table {
                         return Err(format!("there is a profile named {name} already"));
                     }
                 }
+                Change::Feel(which, Setting::Invert(_)) if which.is_axis() => {}
                 Change::Feel(which, Setting::Gate(_) | Setting::Invert(_)) if !which.is_stick() => {
                     return Err(format!("the {} has neither a gate nor axes to invert", which.name()));
                 }

@@ -5,15 +5,16 @@ use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, PRESETS, Setting, Shape, S
 use mantle_core::time::Micros;
 use toml_edit::{Array, DocumentMut, Item, Table, TableLike, Value};
 
-const FEEL: &[&str] =
-    &["stick_dead_zone", "trigger_dead_zone", "left stick", "right stick", "left trigger", "right trigger"];
+const DEAD_ZONES: [&str; 2] = ["stick_dead_zone", "trigger_dead_zone"];
 const STICK: &[&str] =
     &["dead_zone", "outer_dead_zone", "minimum", "curve", "sensitivity", "gate", "invert_x", "invert_y", "smoothing"];
 const TRIGGER: &[&str] = &["dead_zone", "outer_dead_zone", "minimum", "curve", "sensitivity", "smoothing"];
+const AXIS: &[&str] = &["dead_zone", "outer_dead_zone", "minimum", "curve", "sensitivity", "invert", "smoothing"];
 
 impl Reader<'_> {
     pub(super) fn feel(&mut self, at: &At<'_>) -> Feel {
-        self.known(at, FEEL);
+        let known: Vec<&str> = DEAD_ZONES.into_iter().chain(Shaped::ALL.map(Shaped::name)).collect();
+        self.known(at, &known);
         let dead = |share: Option<f64>| share.map_or(DEAD_ZONE, |share| share as f32);
         let sticks = dead(self.real(at, "stick_dead_zone", 0.0..=0.9));
         let triggers = dead(self.real(at, "trigger_dead_zone", 0.0..=0.9));
@@ -27,16 +28,29 @@ impl Reader<'_> {
     }
 
     fn shape(&mut self, at: &At<'_>, which: Shaped, before: Shape) -> Shape {
-        self.known(at, if which.is_stick() { STICK } else { TRIGGER });
+        self.known(
+            at,
+            match which {
+                _ if which.is_stick() => STICK,
+                _ if which.is_axis() => AXIS,
+                _ => TRIGGER,
+            },
+        );
+        // What an axis does not say is as with its stick.
         let mut shape = before;
         let share = |share: Option<f64>, usual: f32| share.map_or(usual, |share| share as f32);
         shape.dead_zone = share(self.real(at, "dead_zone", 0.0..=0.9), shape.dead_zone);
-        shape.outer = share(self.real(at, "outer_dead_zone", 0.0..=0.5), 0.0);
-        shape.minimum = share(self.real(at, "minimum", 0.0..=0.9), 0.0);
-        shape.sensitivity = share(self.real(at, "sensitivity", 0.1..=5.0), 1.0);
-        let seconds = self.real(at, "smoothing", 0.0..=0.5).unwrap_or(0.0);
-        shape.smoothing = Micros((seconds * 1e6).round() as u64);
-        shape.curve = self.curve(at).unwrap_or_default();
+        shape.outer = share(self.real(at, "outer_dead_zone", 0.0..=0.5), shape.outer);
+        shape.minimum = share(self.real(at, "minimum", 0.0..=0.9), shape.minimum);
+        shape.sensitivity = share(self.real(at, "sensitivity", 0.1..=5.0), shape.sensitivity);
+        if let Some(seconds) = self.real(at, "smoothing", 0.0..=0.5) {
+            shape.smoothing = Micros((seconds * 1e6).round() as u64);
+        }
+        shape.curve = self.curve(at).unwrap_or(shape.curve);
+        if which.is_axis() {
+            let own = which.axis() % 2;
+            shape.invert[own] = self.flag(at, "invert").unwrap_or(shape.invert[own]);
+        }
         if which.is_stick() {
             let words: Vec<&str> = Gate::ALL.iter().map(|(word, _)| *word).collect();
             shape.gate = self.one_of(at, "gate", &words).map_or(Gate::Free, |gate| Gate::ALL[gate].1);
@@ -77,6 +91,11 @@ pub(super) fn set(document: &mut DocumentMut, which: Shaped, setting: &Setting) 
         feel.insert(which.name(), Item::Table(Table::new()));
     }
     let Some(table) = feel.get_mut(which.name()).and_then(Item::as_table_like_mut) else { return };
+    // What an axis says nothing about is as with its stick: there the usual has to be said.
+    let put = |table: &mut dyn TableLike, key: &str, share: f64, usual: f64| match which.is_axis() {
+        true => super::edit::set(table, key, share),
+        false => put(table, key, share, usual),
+    };
     let share = |thousandths: u16| f64::from(thousandths) / 1000.0;
     match setting {
         Setting::DeadZone(value) => super::edit::set(table, "dead_zone", share(*value)),
@@ -86,6 +105,7 @@ pub(super) fn set(document: &mut DocumentMut, which: Shaped, setting: &Setting) 
         Setting::Smoothing(value) => put(table, "smoothing", share(*value), 0.0),
         Setting::Gate(Gate::Free) => drop(table.remove("gate")),
         Setting::Gate(gate) => super::edit::set(table, "gate", gate.word()),
+        Setting::Invert(both) if which.is_axis() => super::edit::set(table, "invert", both[which.axis() % 2]),
         Setting::Invert(both) => {
             for (key, on) in ["invert_x", "invert_y"].into_iter().zip(both) {
                 match on {
@@ -97,7 +117,7 @@ pub(super) fn set(document: &mut DocumentMut, which: Shaped, setting: &Setting) 
         Setting::Curve(points) => {
             let shape = setting.apply(Shape::plain(0.0));
             match shape.curve.name() {
-                Some("straight") => drop(table.remove("curve")),
+                Some("straight") if !which.is_axis() => drop(table.remove("curve")),
                 Some(name) => super::edit::set(table, "curve", name),
                 None => {
                     let pair = |(x, y): &(u16, u16)| Value::from(Array::from_iter([share(*x), share(*y)]));

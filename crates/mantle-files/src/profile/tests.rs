@@ -1,6 +1,6 @@
 use super::*;
 use mantle_core::binding::{Change, Combine, NewFrom, Opposite, OptionChange, ProfileAct};
-use mantle_core::feel::{Gate, Setting, Shaped};
+use mantle_core::feel::{Gate, Setting, Shape, Shaped};
 use mantle_core::pad::{TARGETS, Target};
 use proptest::prelude::*;
 
@@ -165,21 +165,33 @@ proptest! {
 
     /// Whatever is set of a feel is read so again, and everything else of it as before.
     #[test]
-    fn what_is_set_of_a_feel_is_read(settings in prop::collection::vec((0..4usize, setting()), 1..10)) {
+    fn what_is_set_of_a_feel_is_read(settings in prop::collection::vec((0..8usize, setting()), 1..12)) {
         let mut text = FERRY.to_owned();
         let mut feel = read("p", &text).profile.expect("it can be used").feel;
         let usual = feel;
+        // What is said of each axis: everything else of it is as with its stick.
+        let mut own: [Vec<Setting>; 4] = Default::default();
         for (which, setting) in settings {
             let which = Shaped::ALL[which];
             if matches!(setting, Setting::Gate(_)) && !which.is_stick() {
                 continue;
             }
             text = change("p", &text, &[Change::Feel(which, setting.clone())]).expect("changed");
-            let shape = match setting {
-                Setting::Default => *usual.of(which),
-                _ => setting.apply(*feel.of(which)),
-            };
-            *feel.of_mut(which) = shape;
+            match (which.is_axis(), &setting) {
+                (true, Setting::Default) => own[which.axis()].clear(),
+                (true, _) => own[which.axis()].push(setting.clone()),
+                (false, Setting::Default) => *feel.of_mut(which) = *usual.of(which),
+                (false, _) => *feel.of_mut(which) = setting.apply(*feel.of(which)),
+            }
+            for (axis, said) in own.iter().enumerate() {
+                let stick = feel.sticks[axis / 2];
+                let apply = |shape: Shape, setting: &Setting| match (setting, axis % 2) {
+                    (Setting::Invert([x, _]), 0) => Shape { invert: [*x, shape.invert[1]], ..shape },
+                    (Setting::Invert([_, y]), _) => Shape { invert: [shape.invert[0], *y], ..shape },
+                    _ => setting.apply(shape),
+                };
+                feel.axes[axis] = (!said.is_empty()).then(|| said.iter().fold(stick, apply));
+            }
             let read = read("p", &text);
             prop_assert_eq!(read.faults.len(), 1, "as in the beginning: {:?}", read.faults);
             prop_assert_eq!(read.profile.expect("it can be used").feel, feel, "{}", text);

@@ -32,8 +32,16 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let shape = *view.feel.of(which);
     let mut x = area.x;
     for one in Shaped::ALL {
-        let style = if one == which { theme.chosen } else { theme.quiet };
-        x = ui.text(x, area.y, 16, style, one.name()) + 3;
+        let style = match one == which {
+            true => theme.chosen,
+            false if view.feel.is_own(one) => theme.strong,
+            false => theme.quiet,
+        };
+        // Axes stand behind their stick.
+        let name = if one.is_axis() { &one.name()[one.name().len() - 1..] } else { one.name() };
+        x = ui.text(x, area.y, 16, style, name) + 1;
+        // The next stick or trigger is further away.
+        x += u16::from(matches!(one, Shaped::LeftY | Shaped::RightY | Shaped::LeftTrigger));
     }
     let plays = match (view.flipped, view.old.is_some_and(|old| old != view.feel)) {
         (true, _) => "▲ the OLD feel plays; f: the new one",
@@ -46,11 +54,12 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let used = draw_list(ui, Rect { width: body.width.min(LIST), ..body }, which, &shape);
     let at = which.axis();
     let before = detail.before_feel;
+    let apart = !which.is_axis() && at < 4 && view.feel.is_apart(at / 2);
     let (bx, by) = if which.is_stick() { (before[at], before[at + 1]) } else { (before[at], 0.0) };
     let (ax, ay) = (row.pad.axes[at], if which.is_stick() { row.pad.axes[at + 1] } else { 0 });
     let distance = bx.hypot(by).min(1.0);
     let below = Rect { y: body.y + used + 1, height: body.height.saturating_sub(used + 1), ..body };
-    draw_talk(ui, Rect { width: body.width.min(LIST), ..below }, view, which);
+    draw_talk(ui, Rect { width: body.width.min(LIST), ..below }, view, which, apart);
     if body.width < LIST + 2 + CURVE.0 {
         return;
     }
@@ -70,10 +79,16 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         };
         draw_plane(ui, second, "after", after, 0.0);
     } else {
-        for (line, (name, share)) in [("before", bx), ("after", ax as f32 / 255.0)].into_iter().enumerate() {
+        let full = if which.is_axis() { 32_767.0 } else { 255.0 };
+        for (line, (name, share)) in [("before", bx), ("after", ax as f32 / full)].into_iter().enumerate() {
             let y = planes.y + 2 * line as u16;
             ui.text(planes.x, y, 7, theme.quiet, name);
-            ui.bar(planes.x + 8, y, 20.min(planes.width.saturating_sub(14)), share, theme.live);
+            let width = 20.min(planes.width.saturating_sub(14));
+            if which.is_axis() {
+                ui.slide(planes.x + 8, y, width, share.midpoint(1.0), theme.live);
+            } else {
+                ui.bar(planes.x + 8, y, width, share, theme.live);
+            }
             ui.text(planes.x + 29, y, 5, Style::new(), &format!("{share:.2}"));
         }
     }
@@ -103,7 +118,7 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, which: Shaped, shape: &Shape) -> u16 {
     (knobs.len() as u16).min(at.height)
 }
 
-fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, which: Shaped) {
+fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, which: Shaped, apart: bool) {
     let theme = ui.theme;
     let mut lines: Vec<(Style, String)> = Vec::new();
     if let Some((walked, share)) = view.walking {
@@ -113,7 +128,23 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, which: Shaped) {
         measured(&mut lines, measure, theme.strong, theme.doubt, theme.quiet);
     } else {
         lines.push((theme.quiet, "+ and - change it, at once and for good; u takes it back.".into()));
-        let more = if which.is_stick() {
+        let stick = which.name().trim_end_matches([' ', 'X', 'Y']);
+        let own = match (which.is_axis(), view.feel.is_own(which)) {
+            (true, false) => format!(
+                "It is as the {stick} is; + and - give it a feel of its own, for a wheel or a lever on it alone."
+            ),
+            (true, true) => {
+                format!("It has a feel of its own: both axes of the {stick} are lines. d makes it as the stick again.")
+            }
+            (false, _) if apart => {
+                "An axis of it has a feel of its own: each of its axes is a line, and its gate rests.".into()
+            }
+            (false, _) => String::new(),
+        };
+        lines.extend((!own.is_empty()).then_some((Style::new(), own)));
+        let more = if which.is_axis() {
+            "z measures the dead zones; e walks the output up."
+        } else if which.is_stick() {
             "z measures the dead zones; e walks the output up, for games with a dead zone of their own."
         } else {
             "z measures the dead zones. A trigger that runs backwards is so in its binding."
@@ -147,6 +178,7 @@ fn measured(lines: &mut Vec<(Style, String)>, measure: &MeasureView, strong: Sty
                     "Roll the {name} once around its edge: {} of {} directions.",
                     measure.rolled.0, measure.rolled.1
                 ),
+                false if measure.which.is_axis() => format!("Move the {name} to its end and let it go."),
                 false => format!("Pull the {name} to its end and let it go."),
             };
             lines.push((strong, ask));

@@ -1,8 +1,10 @@
 //! The profiles: who plays by which, and what one does otherwise than another.
 //!
-//!     Profiles   12 bindings, 2 layers: what a slot plays by
-//!     ▸ ferry     slot 2      12 bindings  1 layer            │  ferry, and how crane does it otherwise
-//!       crane     –           25 bindings            types 4  │  South        button 1      button 2
+//! ```text
+//! Profiles   12 bindings, 2 layers: what a slot plays by
+//! ▸ ferry     slot 2      12 bindings  1 layer            │  ferry, and how crane does it otherwise
+//!   crane     –           25 bindings            types 4  │  South        button 1      button 2
+//! ```
 
 use crate::panel::Ui;
 use mantle_talk::{ShelfRow, ShelfView, SlotNumber};
