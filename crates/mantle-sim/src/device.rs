@@ -248,8 +248,12 @@ impl SimInterface {
         }
         now.iter_mut().for_each(|report| self.seal(report));
         let mut out = Vec::new();
+        // What counts is told anew with every report, as long as it moves.
+        let moves = values.iter().any(|(spot, value)| {
+            *value != 0 && self.control(*spot).is_some_and(|control| control.kind == ControlKind::Relative)
+        });
         for (report, sent) in now.into_iter().zip(&mut self.sent) {
-            if self.file.stream || report != *sent {
+            if self.file.stream || moves || report != *sent {
                 out.push(report.clone());
             }
             *sent = report;

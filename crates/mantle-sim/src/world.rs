@@ -192,14 +192,17 @@ impl SimWorld {
             let profile = entry.profile.clone().unwrap_or_else(|| PLAIN.into());
             for (part, slot) in entry.slots.iter().flatten().enumerate() {
                 let key = Key::new(&presence.device.identity_of(0), part as u8);
-                match SlotNumber::new(*slot) {
-                    Some(number) => remembered.slots.push(RememberedSlot {
+                let tied = remembered.slots.iter_mut().find(|other| Some(other.number) == SlotNumber::new(*slot));
+                match (SlotNumber::new(*slot), tied) {
+                    // Several devices of one slot are one player.
+                    (Some(_), Some(tied)) => tied.members.push(key),
+                    (Some(number), None) => remembered.slots.push(RememberedSlot {
                         number,
                         kind: PadKind::Common,
                         profile: profile.clone(),
                         members: vec![key],
                     }),
-                    None => remembered.taken_out.push(key),
+                    (None, _) => remembered.taken_out.push(key),
                 }
             }
             if entry.left {

@@ -88,6 +88,8 @@ pub struct MemberFacts {
     pub fault: Option<ReportsFault>,
     /// Where it stands between games and us.
     pub cover: Cover,
+    /// Whether it stays bare because the machine would have no other keyboard or mouse.
+    pub last: bool,
 }
 
 /// One slot.

@@ -47,6 +47,7 @@ fn product() -> Vec<SlotFacts> {
                                 access: access.clone(),
                                 fault: fault.clone(),
                                 cover: cover.clone(),
+                                last: flags & 8 == 0,
                             };
                             out.push(SlotFacts {
                                 number: SlotNumber::new(3).expect("a slot"),

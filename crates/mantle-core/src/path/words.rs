@@ -126,6 +126,9 @@ fn doubt(slot: &str, member: &MemberFacts) -> String {
             fault.path,
             fault.name()
         ),
+        _ if member.last => format!(
+            "{slot} plays, and what {name} does reaches the system too: it is the only one of its kind. Plug in another keyboard or mouse, and it is covered."
+        ),
         _ => format!("{slot} plays, but a game would see {name} beside its pad, and take both for players."),
     }
 }

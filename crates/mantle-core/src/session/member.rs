@@ -414,6 +414,8 @@ fn at_rest(control: &Control, raw: i32) -> bool {
             let share = control.share(raw);
             share <= 0.05 || (0.45..=0.55).contains(&share)
         }
+        // Counts are over with their report; motion is always somewhere; of a position it is the touch that is held.
+        ControlKind::Relative | ControlKind::Motion | ControlKind::Pointer | ControlKind::Contact => true,
         _ => control.share(raw) <= 0.5,
     }
 }

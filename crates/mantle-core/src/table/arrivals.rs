@@ -221,7 +221,35 @@ impl Table {
             let kept =
                 if seats.is_empty() { String::new() } else { format!("; {} is kept for it", seats.join(" and ")) };
             self.note(now, Mark::Kept, format!("{} is gone{kept}", source.facts.identity.name));
+            self.give_back_the_last(now);
         }
+    }
+
+    /// A covered keyboard or mouse that is the last one now goes back to the system.
+    fn give_back_the_last(&mut self, now: Micros) {
+        let covered = |device: &&Device| matches!(device.cover, Cover::Covered(_)) && self.needs_another(device);
+        let last: Vec<_> = self.devices().filter(covered).filter(|device| !self.is_spare(device)).collect();
+        let last: Vec<(DeviceId, String)> = last.into_iter().map(|device| (device.id, device.name.clone())).collect();
+        for (id, name) in last {
+            if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
+                device.cover = Cover::Bare;
+            }
+            self.effects.push_back(Effect::Uncover(id));
+            self.note(now, Mark::Doubt, format!("{name} is the last one now: the system has it again"));
+        }
+    }
+
+    /// Whether a device can be covered only if the machine can be steered without it. What is held through the node that it is
+    /// read by passes on what nothing uses of it, and needs nobody else.
+    fn needs_another(&self, device: &Device) -> bool {
+        let sources = || device.sources.iter().filter_map(|node| self.source(*node));
+        sources().any(Source::steers) && !sources().all(|source| source.facts.is_input_node())
+    }
+
+    /// Whether a device stays bare because the machine would have no other keyboard or mouse.
+    #[must_use]
+    pub fn is_last(&self, device: &Device) -> bool {
+        self.needs_another(device) && !self.is_spare(device)
     }
 
     /// A cover that was asked for is done, or refused.
@@ -307,7 +335,25 @@ impl Table {
         members.flat_map(crate::session::Member::used).collect()
     }
 
-    /// Covers what plays and is bare. Keyboards and mice are never covered: they steer the machine.
+    /// Whether the machine can be steered without a device: of what it is, keyboard or something that points, there is another
+    /// one that is not covered.
+    fn is_spare(&self, device: &Device) -> bool {
+        let parts = |device: &Device| {
+            let layouts = device.sources.iter().filter_map(|node| self.source(*node)).filter_map(Source::layout);
+            let steering = layouts.flat_map(|layout| &layout.parts).filter(|part| part.is_keyboard_or_mouse());
+            steering.fold([false; 2], |[keys, points], part| match part.is_keyboard() {
+                true => [true, points],
+                false => [keys, true],
+            })
+        };
+        let is_bare = |other: &&Device| matches!(other.cover, Cover::Bare | Cover::LeftToGame | Cover::Failed(_));
+        let others = self.devices().filter(|other| other.id != device.id).filter(is_bare).map(parts);
+        let [keys, points] = others.fold([false; 2], |[keys, points], [a, b]| [keys || a, points || b]);
+        let [needs_keys, needs_points] = parts(device);
+        (keys || !needs_keys) && (points || !needs_points)
+    }
+
+    /// Covers what plays and is bare. The last keyboard and the last mouse are never covered: they steer the machine.
     pub(super) fn consider_covers(&mut self) {
         if !self.covers || self.paused {
             return;
@@ -318,14 +364,12 @@ impl Table {
                 continue;
             }
             let sources = || device.sources.iter().filter_map(|node| self.source(*node));
-            // What is held passes on what nothing uses of it: so a keyboard or a mouse can be held, but never hidden.
-            let held = sources().all(|source| source.facts.is_input_node());
             let steers = sources().any(Source::steers);
             let plays = device.parts.iter().any(|part| {
                 let pad = part.seat.and_then(|(slot, _)| self.slot(slot)).map(|slot| &slot.pad);
                 pad == Some(&PadCondition::Made) && self.source(part.source).is_some_and(|s| s.access == Access::Open)
             });
-            if steers && !held || !plays {
+            if !plays || self.is_last(device) {
                 continue;
             }
             let interfaces = sources()

@@ -63,6 +63,18 @@ fn a_mouse_plays_a_stick_that_comes_back() {
     assert_eq!((across(&world), world.table.deadline()), (0, None));
 }
 
+/// It says nothing while it lies still, and so nothing that would show that it was let go.
+#[test]
+fn the_first_push_counts_also_after_a_reconnect() {
+    for first in [5, -5] {
+        let mut world = mouse(|_| ());
+        world.unplug(0);
+        world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
+        push(&mut world, first, 10);
+        assert!(across(&world) * i32::from(first) > 10_000, "{}", across(&world));
+    }
+}
+
 /// Other reports of the same node do not count what was counted.
 #[test]
 fn counts_are_counted_once() {
@@ -127,4 +139,37 @@ fn a_key_brings_the_steering_back_to_its_middle() {
     assert_eq!(across(&world), 0);
     world.report(0, &[1, 0b001, 0, 0]);
     assert!(world.down(1, Target::RightTrigger), "buttons of a mouse are pedals");
+}
+
+/// A mouse that plays is covered as long as the machine has another one.
+#[test]
+fn a_mouse_is_covered_only_while_there_is_another_one() {
+    let mut world = World::plain();
+    let mouse = |id: u16, uniq: &str| NodeFacts { descriptor: MOUSE.to_vec(), ..node(id, uniq, &format!("1-{id}")) };
+    world.plug(mouse(0, "A"));
+    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
+    world.command(Command::Place { device, part: 0, slot: slot(1), kind, profile: "plain".into() });
+    push(&mut world, 20, 4);
+    let covers = |world: &World| {
+        let of = |effect: &&Effect| matches!(effect, Effect::Cover(_) | Effect::Uncover(_));
+        world.effects.iter().filter(of).map(|effect| matches!(effect, Effect::Cover(_))).collect::<Vec<_>>()
+    };
+    assert_eq!(covers(&world), Vec::<bool>::new());
+    let (mark, text) = world.sentence();
+    assert!(mark == Mark::Doubt && text.contains("it is the only one of its kind"), "{text}");
+    world.plug(mouse(1, "B"));
+    assert_eq!(covers(&world), [true], "now it can be");
+    // The other one is not taken away from the person too.
+    world.command(Command::Place {
+        device: crate::device::DeviceId(1),
+        part: 0,
+        slot: slot(2),
+        kind,
+        profile: "plain".into(),
+    });
+    assert_eq!(covers(&world), [true]);
+    world.unplug(1);
+    assert_eq!(covers(&world), [true, false], "the last one goes back to the system");
+    world.plug(mouse(1, "B"));
+    assert_eq!(covers(&world).len(), 3, "and one of them is covered again");
 }
