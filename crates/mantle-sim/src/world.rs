@@ -196,12 +196,10 @@ impl SimWorld {
                 match (SlotNumber::new(*slot), tied) {
                     // Several devices of one slot are one player.
                     (Some(_), Some(tied)) => tied.members.push(key),
-                    (Some(number), None) => remembered.slots.push(RememberedSlot {
-                        number,
-                        kind: PadKind::Common,
-                        profile: profile.clone(),
-                        members: vec![key],
-                    }),
+                    (Some(number), None) => {
+                        let (kind, profile, members) = (PadKind::Common, profile.clone(), vec![key]);
+                        remembered.slots.push(RememberedSlot { number, kind, profile, members });
+                    }
                     (None, _) => remembered.taken_out.push(key),
                 }
             }

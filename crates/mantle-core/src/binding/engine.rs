@@ -5,265 +5,91 @@
 //! is another than before, and what all of them give together is kept until then.
 
 use super::compiled::axis_of;
-use super::drag::{self, Drag, Finger};
-use super::mover::{Leave, Mover, Pull, present_bit};
-use super::step::{Hold, Input, Source, Spot, Step};
-use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible, regions_beside};
-use super::{
-    Binding, BindingNumber, Bindings, Combine, Compiled, Contribution, How, LAYERS, Named, Opposite, Profile, resolve,
-};
-use crate::control::{Control, ControlKind, PartLayout, Place};
+use super::drag::Drag;
+use super::mover::Mover;
+use super::step::{Hold, Source, Step};
+use super::{BindingNumber, Combine, Compiled, Contribution, Opposite};
 use crate::pad::{Stroke, Target};
 use crate::time::Micros;
 use mantle_hid::{Frame, WORDS};
 
 /// Something that turns a layer on.
 #[derive(Clone, Debug)]
-struct Switch {
-    hold: Hold,
-    toggle: bool,
-    on: bool,
+pub(super) struct Switch {
+    pub(super) hold: Hold,
+    pub(super) toggle: bool,
+    pub(super) on: bool,
 }
 
 /// Something in the frame that steps depend on.
 #[derive(Clone, Debug)]
-struct Watched {
-    source: Source,
+pub(super) struct Watched {
+    pub(super) source: Source,
     /// What it was when they were worked out last.
-    last: i32,
+    pub(super) last: i32,
     /// The steps, each with its fold.
-    steps: Vec<(u16, u16)>,
+    pub(super) steps: Vec<(u16, u16)>,
 }
 
 /// What the steps of one target give together.
 #[derive(Clone, Copy, Debug)]
-struct Fold {
-    target: Target,
-    combine: Combine,
+pub(super) struct Fold {
+    pub(super) target: Target,
+    pub(super) combine: Combine,
     /// Its steps: from, to.
-    steps: (u16, u16),
-    value: f32,
+    pub(super) steps: (u16, u16),
+    pub(super) value: f32,
     /// Some of them have to be worked out, and when some of them want to be, though nothing has come.
-    stale: bool,
-    due: Option<Micros>,
+    pub(super) stale: bool,
+    pub(super) due: Option<Micros>,
     /// Whether any of them is off its rest or on its way, and since when.
-    off: bool,
-    since: Micros,
+    pub(super) off: bool,
+    pub(super) since: Micros,
 }
 
 /// A profile at work.
 #[derive(Clone, Debug, Default)]
 pub struct Engine {
-    switches: Vec<Switch>,
-    sets: Vec<Compiled>,
-    steps: Vec<Step>,
-    folds: Vec<Fold>,
+    pub(super) switches: Vec<Switch>,
+    pub(super) sets: Vec<Compiled>,
+    pub(super) steps: Vec<Step>,
+    pub(super) folds: Vec<Fold>,
     /// Bits first, values from `first_value` on.
-    watched: Vec<Watched>,
-    first_value: usize,
+    pub(super) watched: Vec<Watched>,
+    pub(super) first_value: usize,
     /// Controls that are made to stand somewhere.
-    movers: Vec<Mover>,
+    pub(super) movers: Vec<Mover>,
     /// What moves the pointer by moving itself.
-    drags: Vec<Drag>,
+    pub(super) drags: Vec<Drag>,
     /// Whether a layer is held by something that is no bit.
-    held_by_value: bool,
+    pub(super) held_by_value: bool,
     /// The frame's bits when it was looked at last, and those of them that are watched.
-    bits: [u64; WORDS],
-    watched_bits: [u64; WORDS],
+    pub(super) bits: [u64; WORDS],
+    pub(super) watched_bits: [u64; WORDS],
     /// What the steps give together, axis by axis and button by button.
-    given: Contribution,
+    pub(super) given: Contribution,
     /// What the *keys* output is given, and whether that is another than when it was asked last.
-    strokes: Vec<(Stroke, f32)>,
-    strokes_moved: bool,
+    pub(super) strokes: Vec<(Stroke, f32)>,
+    pub(super) strokes_moved: bool,
     /// Both directions of each axis that has steps: the places of their folds.
-    axes: Vec<[Option<u16>; 2]>,
+    pub(super) axes: Vec<[Option<u16>; 2]>,
     /// What was so when all of them were worked out last: the layers, what was blocked; none before the first time.
-    under: Option<(usize, u64)>,
-    due: Option<Micros>,
+    pub(super) under: Option<(usize, u64)>,
+    pub(super) due: Option<Micros>,
     /// The binding of each step.
-    numbers: Vec<BindingNumber>,
+    pub(super) numbers: Vec<BindingNumber>,
     /// The bindings that each compiled set has in it.
-    plain: Vec<Vec<BindingNumber>>,
-    opposite: Opposite,
+    pub(super) plain: Vec<Vec<BindingNumber>>,
+    pub(super) opposite: Opposite,
     /// Cosine and sine of each stick's turn; none if neither is turned.
-    turn: Option<[(f32, f32); 2]>,
+    pub(super) turn: Option<[(f32, f32); 2]>,
     /// The layers that are on, one bit each: those that this part holds, those that others of its player hold, and both.
-    own_layers: usize,
-    shared: usize,
-    layers: usize,
+    pub(super) own_layers: usize,
+    pub(super) shared: usize,
+    pub(super) layers: usize,
 }
 
 impl Engine {
-    /// Compiles what a profile says of a part, resolved as [`resolve`] does it.
-    #[must_use]
-    pub fn new(profile: &Profile, bindings: &Bindings, part: &PartLayout) -> Self {
-        let layers = profile.layers.len().min(LAYERS);
-        let mut out = Self { opposite: profile.opposite, ..Self::default() };
-        if profile.turn != [0.0, 0.0] {
-            out.turn = Some(profile.turn.map(|degrees| {
-                let angle = degrees.to_radians();
-                (angle.cos(), angle.sin())
-            }));
-        }
-        for layer in &profile.layers[..layers] {
-            // One that the device cannot hold is never on; its number stays.
-            let hold = hold_of(part, &layer.hold).unwrap_or(Hold::new(Input::NOTHING));
-            out.switches.push(Switch { hold, toggle: layer.toggle, on: false });
-        }
-        let plain = |binding: &Binding| out.is_plain(profile, binding, part);
-        let plain: Vec<bool> = bindings.list.iter().map(plain).collect();
-        let mut left = vec![0u16; bindings.list.len()];
-        for set in 0..1usize << layers {
-            let mut compiled = Compiled::default();
-            let mut inside = Vec::new();
-            let visible: Vec<bool> = bindings.list.iter().map(|one| is_visible(profile, bindings, one, set)).collect();
-            for (at, binding) in bindings.list.iter().enumerate().filter(|(at, _)| visible[*at]) {
-                let of = |other: usize| plain[other] && visible[other];
-                let one =
-                    plain[at] && goes_as_one(bindings, at, of) && has_axis_alone(profile, bindings, part, at, &visible);
-                match control_of(part, binding).filter(|_| one) {
-                    Some(control) => {
-                        compiled.add(control, binding.how, binding.target);
-                        inside.push(binding.number);
-                    }
-                    None => left[at] |= 1 << set,
-                }
-            }
-            compiled.join_runs();
-            out.sets.push(compiled);
-            out.plain.push(inside);
-        }
-        out.add_steps(profile, bindings, part, &left);
-        out.add_movers(profile, bindings, part);
-        out
-    }
-
-    /// Whether a binding has neither options nor company that need memory.
-    fn is_plain(&self, profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
-        let Some(control) = control_of(part, binding) else { return false };
-        let (target, is_bit) = (binding.target, matches!(control.place, Place::Bit(_)));
-        let opposed = axis_of(target).is_some() && self.opposite == Opposite::Last;
-        !target.is_stroke()
-            && matches!(control.kind, ControlKind::Axis | ControlKind::Button | ControlKind::Hat | ControlKind::Key)
-            && has_no_options(profile, binding, part)
-            && regions_beside(profile, binding, part).is_empty()
-            && profile.combine_of(target) == Combine::Largest
-            && !opposed
-            && match binding.how {
-                How::Down => !target.is_stick() && (is_bit || binding.rule.is_none()),
-                How::Direction(bit) => target.mask() == u32::from(bit) << Target::Up.index(),
-                How::Travel => !is_bit && matches!(target, Target::LeftTrigger | Target::RightTrigger),
-                How::LowerHalf | How::UpperHalf => {
-                    let sign = if binding.how == How::LowerHalf { -1.0 } else { 1.0 };
-                    target.axis().is_some_and(|(_, own)| own == sign) && target.is_stick()
-                }
-            }
-    }
-
-    /// Of one control each direction has one reach and one spring: those of the first binding that says some.
-    fn add_movers(&mut self, profile: &Profile, bindings: &Bindings, part: &PartLayout) {
-        for binding in &bindings.list {
-            let Some(control) = control_of(part, binding) else { continue };
-            let known = |mover: &Mover| control.place == Place::Value(mover.value());
-            if self.movers.iter().any(known) || drag::draws(control, binding).is_some() {
-                continue;
-            }
-            let all = bindings.list.iter().filter(|one| one.control == binding.control);
-            let all = all.filter(|one| drag::draws(control, one).is_none());
-            let all: Vec<_> = all.map(|one| (one.how, resolve::options_of(profile, one, control))).collect();
-            let mover = match control.kind {
-                ControlKind::Relative => {
-                    let pull = |how: How| {
-                        let own = || all.iter().filter(move |(other, _)| *other == how);
-                        let usual = Pull::default();
-                        let reach = own().find_map(|(_, options)| options.reach).unwrap_or(usual.reach);
-                        let spring = own().find_map(|(_, options)| options.spring).unwrap_or(usual.spring);
-                        Pull { reach, spring }
-                    };
-                    let centre = all.iter().find_map(|(_, options)| options.centre.as_ref());
-                    let centre = centre.and_then(|named| hold_of(part, named));
-                    Mover::counted(control, [pull(How::LowerHalf), pull(How::UpperHalf)], centre)
-                }
-                ControlKind::Pointer | ControlKind::Contact => {
-                    let leave = all.iter().map(|(_, options)| options.leave).find(|leave| *leave != Leave::Centre);
-                    Mover::placed(control, present_bit(part, control), leave.unwrap_or_default())
-                }
-                _ => None,
-            };
-            self.movers.extend(mover);
-        }
-    }
-
-    fn add_steps(&mut self, profile: &Profile, bindings: &Bindings, part: &PartLayout, left: &[u16]) {
-        let mut order: Vec<usize> = (0..left.len()).filter(|at| left[*at] != 0).collect();
-        order.sort_by_key(|at| (bindings.list[*at].target.index(), *at));
-        for at in order {
-            let binding = &bindings.list[at];
-            let Some(control) = control_of(part, binding) else { continue };
-            let options = resolve::options_of(profile, binding, control);
-            let with: Option<Vec<Hold>> = options.with.iter().map(|named| hold_of(part, named)).collect();
-            // Half a chord would be pressed by accident: it plays nothing.
-            let Some(with) = with else { continue };
-            if drag::draws(control, binding).is_some() {
-                self.drags.extend(Drag::new(part, control, binding, &options, left[at], with));
-                continue;
-            }
-            let end = self.steps.len() as u16;
-            let (target, combine) = (binding.target, profile.combine_of(binding.target));
-            match self.folds.last_mut().filter(|fold| fold.target == target) {
-                Some(fold) => fold.steps.1 = end + 1,
-                None => {
-                    let (value, off, since, due) = (0.0, false, Micros(0), None);
-                    let steps = (end, end + 1);
-                    self.folds.push(Fold { target, combine, steps, value, stale: true, due, off, since });
-                }
-            }
-            let input = Input::new(control, binding.how);
-            let outside = regions_beside(profile, binding, part);
-            let somewhere = options.region.is_some() || !outside.is_empty() || options.tap > Micros(0);
-            let finger = Finger::of(part).filter(|_| somewhere);
-            let spot = finger.map(|finger| Spot { finger, inside: options.region, outside });
-            let held: Vec<Source> = with.iter().map(|hold| hold.input.source()).collect();
-            let step = Step::new(input, target, left[at], &options, with, spot);
-            for source in std::iter::once(input.source()).chain(held).chain(step.follows()) {
-                let own = (end, self.folds.len() as u16 - 1);
-                match self.watched.iter_mut().find(|watched| watched.source == source) {
-                    Some(watched) => watched.steps.push(own),
-                    None => self.watched.push(Watched { source, last: 0, steps: vec![own] }),
-                }
-            }
-            self.steps.push(step);
-            self.numbers.push(binding.number);
-        }
-        for switch in &self.switches {
-            match switch.hold.input.source() {
-                Source::Bit { word, bit } => self.watched_bits[usize::from(word)] |= 1 << bit,
-                Source::Value(_) => self.held_by_value = true,
-            }
-        }
-        self.watched.sort_by_key(|watched| matches!(watched.source, Source::Value(_)));
-        for watched in &self.watched {
-            if let Source::Bit { word, bit } = watched.source {
-                self.watched_bits[usize::from(word)] |= 1 << bit;
-                self.first_value += 1;
-            }
-        }
-        for fold in &self.folds {
-            if let Target::Stroke(stroke) = fold.target {
-                self.strokes.push((stroke, 0.0));
-            }
-        }
-        for (at, fold) in self.folds.iter().enumerate() {
-            let Some((low, high)) = axis_of(fold.target) else { continue };
-            let place = |target: Target| self.folds.iter().position(|other| other.target == target).map(|at| at as u16);
-            // Once for each axis: by its first fold.
-            let both = [place(low), place(high)];
-            if both.iter().flatten().min() == Some(&(at as u16)) {
-                self.axes.push(both);
-            }
-        }
-    }
-
     /// Whether it is no more than its first compiled set: then that alone is to be run.
     #[must_use]
     pub fn simple(&self) -> Option<&Compiled> {
@@ -526,14 +352,4 @@ fn turn(x: &mut f32, y: &mut f32, (cos, sin): (f32, f32)) {
     // Down is positive: clockwise on the screen.
     *x = (a * cos - b * sin).clamp(-1.0, 1.0) + 0.0;
     *y = (a * sin + b * cos).clamp(-1.0, 1.0) + 0.0;
-}
-
-pub(super) fn control_of<'a>(part: &'a PartLayout, binding: &Binding) -> Option<&'a Control> {
-    part.controls.iter().find(|control| control.number == binding.control)
-}
-
-/// What is held by this name, if the device has it.
-fn hold_of(part: &PartLayout, named: &Named) -> Option<Hold> {
-    // Which target it is for matters to none of its states.
-    resolve::find(part, named, Target::South).ok().map(|(control, how)| Hold::new(Input::new(control, how)))
 }

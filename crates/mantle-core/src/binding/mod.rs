@@ -1,5 +1,6 @@
 //! Bindings, target ← source, and their compiled form.
 
+mod build;
 mod change;
 mod compare;
 mod compiled;

@@ -1,8 +1,8 @@
 //! Which bindings play together: in which layers, as one, or alone on their axis.
 
+use super::build::control_of;
 use super::compiled::axis_of;
 use super::drag::Region;
-use super::engine::control_of;
 use super::{Binding, Bindings, How, Options, Profile, Rule, resolve};
 use crate::control::PartLayout;
 use crate::pad::Target;

@@ -205,6 +205,9 @@ pub fn story() -> impl Strategy<Value = Story> {
         2 => (9..11usize, any::<u8>()).prop_map(|(at, value)| (at, 0xff, Some(value))),
         3 => (2..8usize, prop_oneof![Just(0u8), Just(255), Just(128), any::<u8>()]).prop_map(|(at, value)| (at, 0xff, Some(value))),
     ];
+    // Between pressed and let go, of a whole axis and of its upper half, more often than chance would have it.
+    let between = (2..8usize, prop_oneof![100u8..130, 178u8..192]).prop_map(|(at, value)| (at, 0xff, Some(value)));
+    let change = prop_oneof![10 => change, 3 => between];
     let wait = prop_oneof![4 => 0u64..20_000, 1 => 20_000u64..400_000];
     prop::collection::vec((wait, prop::collection::vec(change, 1..3), prop::bool::weighted(0.04)), 1..40).prop_map(
         |all| {
