@@ -1,7 +1,7 @@
 //! The detail of one slot or device for a snapshot.
 
 use crate::publish::{is_active, trouble};
-use mantle_core::binding::Binding;
+use mantle_core::binding::{Binding, Opposite, Options, Profile};
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
@@ -14,7 +14,7 @@ use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
     BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView,
-    NodeRow, OptionsView, SlotDetail, TrialView, Watch,
+    NodeRow, OptionsView, SlotDetail, TrialView, Watch, WideView,
 };
 use std::fmt::Write;
 
@@ -81,7 +81,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                     by = Some(sources.len() as u8);
                 }
                 sources.push(format!("{}{extra}{during}", told(index, &bare)));
-                options.push(rule.map(|rule| options_view(&rule.options, member, binding)));
+                options.push(rule.map(|rule| options_view(&rule.options, member, binding, &profile)));
                 how.push((extra.trim_start_matches(", ").to_owned(), devices[index].name.clone()));
                 let place = match rule {
                     Some(rule) => format!("{}:{}", profile.origin.rsplit('/').next().unwrap_or_default(), rule.line),
@@ -185,7 +185,17 @@ fn feel(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> FeelView
     }
 }
 
-fn options_view(options: &mantle_core::binding::Options, member: &Member, binding: &Binding) -> OptionsView {
+/// What a profile says as a whole, as it is stepped on the screen.
+fn wide_view(profile: &Profile) -> WideView {
+    WideView {
+        opposite_last: profile.opposite == Opposite::Last,
+        turn: profile.turn.map(|degrees| degrees.round() as i16),
+        speed: profile.pace.speed.round() as u16,
+        wheel: (profile.pace.wheel * 10.0).round() as u16,
+    }
+}
+
+fn options_view(options: &Options, member: &Member, binding: &Binding, profile: &Profile) -> OptionsView {
     let thousandths = |share: f32| (share * 1000.0).round().clamp(0.0, 65_535.0) as u16;
     let millis = |time: Micros| (time.0 / 1000).min(65_535) as u16;
     let control = member.controls().iter().find(|control| control.number == binding.control);
@@ -207,6 +217,8 @@ fn options_view(options: &mantle_core::binding::Options, member: &Member, bindin
         travels: control
             .is_some_and(|control| matches!(control.place, Place::Value(_)) && control.kind != ControlKind::Hat),
         surface: member.controls().iter().any(is_place),
+        with: options.with.len() as u8,
+        wide: wide_view(profile),
     }
 }
 

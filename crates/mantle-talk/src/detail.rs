@@ -326,6 +326,23 @@ pub struct OptionsView {
     pub travels: bool,
     /// Whether its device has a surface that is touched or pointed at.
     pub surface: bool,
+    /// How many controls have to be held as well.
+    pub with: u8,
+    /// What the whole profile says of what it plays.
+    pub wide: WideView,
+}
+
+/// What a profile says as a whole.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+pub struct WideView {
+    /// Of opposite directions the last one counts.
+    pub opposite_last: bool,
+    /// Degrees by which the left and the right stick are turned.
+    pub turn: [i16; 2],
+    /// Counts of the pointer a second with a stick at its end.
+    pub speed: u16,
+    /// Steps of the wheel a second, in tenths.
+    pub wheel: u16,
 }
 
 /// Something that a game would list.

@@ -25,11 +25,13 @@ mod shelf;
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{
     BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, KeysView, NodeRow,
-    OptionsView, SlotDetail, TrialView,
+    OptionsView, SlotDetail, TrialView, WideView,
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
-pub use mantle_core::binding::{Change, Combine, Difference, Leave, Named, OptionChange, Options, ShelfAct, TEMPLATES};
+pub use mantle_core::binding::{
+    Change, Combine, Difference, Leave, Named, OptionChange, Options, ShelfAct, TEMPLATES, WideChange,
+};
 pub use mantle_core::command::{Answer, Command, CommandNumber, OWN};
 pub use mantle_core::control::ControlKind;
 pub use mantle_core::control::calibration::Phase as CalibrationPhase;

@@ -113,6 +113,8 @@ pub struct App {
     pub(crate) layer: String,
     /// A layer that is being made.
     pub(crate) new_layer: Option<String>,
+    /// What shall be held as well for the chosen target is to be pressed.
+    pub(crate) new_with: bool,
     /// The option that is stepped, by its place.
     pub(crate) choice: usize,
     /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
@@ -169,6 +171,7 @@ impl App {
             target: Target::South,
             layer: String::new(),
             new_layer: None,
+            new_with: false,
             choice: 0,
             shaped: 0,
             knob: Knob::DeadZone,
@@ -406,6 +409,7 @@ impl App {
             _ => false,
         };
         let layer = self.layer();
+        let asked = self.asked_press();
         let mut ui = Ui {
             buffer,
             layer: &layer,
@@ -421,6 +425,7 @@ impl App {
             ascii: self.look.ascii,
             marked: &self.marked,
             listening: self.listening,
+            asked: asked.as_deref(),
             calibrating: self.calibrating().is_some(),
             clicks: &mut clicks,
         };

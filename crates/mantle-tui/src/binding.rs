@@ -142,9 +142,15 @@ impl App {
         self.command(Command::Edit { slot, changes }, Then::Nothing);
     }
 
+    /// What is to be pressed, if it is not what shall play the chosen target.
+    pub(crate) fn asked_press(&self) -> Option<String> {
+        let layer = self.new_layer.as_ref().map(|name| format!("Press what shall be held for {name}, and let it go."));
+        layer.or_else(|| self.new_with.then(|| "Press what has to be held as well, and let it go.".to_owned()))
+    }
+
     /// A press is listened for no more.
     pub(crate) fn stop_listening(&mut self) {
-        self.new_layer = None;
+        (self.new_layer, self.new_with) = (None, false);
         if std::mem::take(&mut self.listening) {
             self.command(Command::StopListening, Then::Nothing);
             self.put_down();
@@ -158,8 +164,13 @@ impl App {
             return;
         }
         if let Some((source, inverted, why)) = capture.taken {
-            let new_layer = self.new_layer.take();
+            let (new_layer, new_with) = (self.new_layer.take(), self.new_with);
             self.stop_listening();
+            if new_with {
+                let (target, layer) = (capture.target, self.layer());
+                self.message = Some(format!("{} only while {why} is held; u takes it back", target.name()));
+                return self.edit(capture.slot, vec![Change::With { target, layer, named: Some(source) }]);
+            }
             if let Some(name) = new_layer {
                 self.message = Some(format!("{name} is held by {why}; u takes it back"));
                 self.layer.clone_from(&name);

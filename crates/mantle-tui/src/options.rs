@@ -4,7 +4,7 @@ use crate::app::{App, Over};
 use crate::keys::Binding;
 use crate::over::{TypedFor, Typing};
 use mantle_talk::{
-    BindingRow, Change, Combine, ControlKind, Detail, Leave, OptionChange, OptionsView, SlotNumber, Target,
+    BindingRow, Change, Combine, ControlKind, Detail, Leave, OptionChange, OptionsView, SlotNumber, Target, WideChange,
 };
 
 /// An option of a binding, as it is listed.
@@ -34,8 +34,18 @@ pub enum Choice {
     Spring,
     /// What becomes of it when the surface is left.
     Leave,
+    /// What has to be held as well.
+    With,
     /// What several sources give together.
     Combine,
+    /// What opposite directions give together, in the whole profile.
+    Opposite,
+    /// How far the stick is turned.
+    Turn,
+    /// How fast the pointer moves.
+    Speed,
+    /// How fast the wheel turns.
+    Wheel,
 }
 
 /// Parts of a surface that can be stepped through; others are written in the file.
@@ -51,7 +61,7 @@ const REGIONS: [(&str, [u16; 4]); 7] = [
 
 impl Choice {
     /// All of them, in the order in which they are listed.
-    const ALL: [Self; 13] = [
+    const ALL: [Self; 18] = [
         Self::Inverted,
         Self::Press,
         Self::Sensitivity,
@@ -64,7 +74,12 @@ impl Choice {
         Self::Reach,
         Self::Spring,
         Self::Leave,
+        Self::With,
         Self::Combine,
+        Self::Opposite,
+        Self::Turn,
+        Self::Speed,
+        Self::Wheel,
     ];
 
     /// Those that mean something for this source on this target, and those that somebody has set all the same.
@@ -79,7 +94,11 @@ impl Choice {
         // What moves the pointer by moving itself is neither pressed nor does it stand anywhere.
         let draws = target.is_stroke() && target.travels() && (place || counts || motion);
         match self {
-            Self::Inverted | Self::Sensitivity | Self::Combine => true,
+            Self::Inverted | Self::Sensitivity | Self::With | Self::Combine => true,
+            Self::Opposite => target.direction().is_some() && !target.is_stroke(),
+            Self::Turn => target.is_stick(),
+            Self::Speed => !draws && target.name().starts_with("mouse ") && target.travels(),
+            Self::Wheel => !draws && target.name().starts_with("wheel "),
             Self::Press | Self::Ramp | Self::Toggle | Self::Shortest => !draws,
             Self::Threshold => own.travels && !counts && !(draws && place) || own.threshold != 0,
             Self::Tap => !own.travels || own.tap != 0,
@@ -105,12 +124,17 @@ impl Choice {
             Self::Reach => "reach",
             Self::Spring => "spring",
             Self::Leave => "leave",
+            Self::With => "with",
+            Self::Opposite => "opposites",
+            Self::Turn => "stick turned",
+            Self::Speed => "pointer",
+            Self::Wheel => "wheel",
             Self::Combine => "several",
         }
     }
 
     /// Its value in words.
-    pub fn value(self, own: &OptionsView, combine: Combine) -> String {
+    pub fn value(self, own: &OptionsView, combine: Combine, target: Target) -> String {
         let yes = |on: bool| if on { "yes" } else { "no" }.to_owned();
         let millis = |time: u16| if time == 0 { "off".to_owned() } else { format!("{time} ms") };
         match self {
@@ -138,6 +162,15 @@ impl Choice {
                 Some(time) => format!("{time} ms"),
             },
             Self::Leave => own.leave.word().into(),
+            Self::With => match own.with {
+                0 => "nothing: + adds".into(),
+                1 => "1 control".into(),
+                n => format!("{n} controls"),
+            },
+            Self::Opposite => if own.wide.opposite_last { "the last one" } else { "neither" }.into(),
+            Self::Turn => format!("{}°", own.wide.turn[usize::from(is_right(target))]),
+            Self::Speed => format!("{} a second", own.wide.speed),
+            Self::Wheel => format!("{:.1} a second", f32::from(own.wide.wheel) / 10.0),
             Self::Combine => match combine {
                 Combine::Largest => "the largest",
                 Combine::Sum => "their sum",
@@ -186,9 +219,43 @@ impl Choice {
                 let at = all.iter().position(|leave| *leave == own.leave).unwrap_or(0);
                 OptionChange::Leave(all[(at + if up { 1 } else { all.len() - 1 }) % all.len()])
             }
-            Self::Combine => return None,
+            Self::With | Self::Combine | Self::Opposite | Self::Turn | Self::Speed | Self::Wheel => return None,
         })
     }
+
+    /// One step of what the whole profile says.
+    fn step_wide(self, own: &OptionsView, target: Target, up: bool) -> Option<WideChange> {
+        let by = |value: u16, low: u16, high: u16| {
+            let step = (value / 10).max(1);
+            if up { value.saturating_add(step) } else { value.saturating_sub(step) }.clamp(low, high)
+        };
+        let right = is_right(target);
+        Some(match self {
+            Self::Opposite => WideChange::OppositeLast(up),
+            Self::Turn => {
+                let degrees = own.wide.turn[usize::from(right)] + if up { 5 } else { -5 };
+                WideChange::Turn { right, degrees: degrees.clamp(-180, 180) }
+            }
+            Self::Speed => WideChange::Speed(by(own.wide.speed, 10, 20_000)),
+            Self::Wheel => WideChange::Wheel(by(own.wide.wheel, 5, 1_000)),
+            _ => return None,
+        })
+    }
+}
+
+fn is_right(target: Target) -> bool {
+    target.name().starts_with("right stick")
+}
+
+/// What the whole profile says after a change.
+fn widely(mut own: OptionsView, which: WideChange) -> OptionsView {
+    match which {
+        WideChange::OppositeLast(last) => own.wide.opposite_last = last,
+        WideChange::Turn { right, degrees } => own.wide.turn[usize::from(right)] = degrees,
+        WideChange::Speed(speed) => own.wide.speed = speed,
+        WideChange::Wheel(wheel) => own.wide.wheel = wheel,
+    }
+    own
 }
 
 /// The next of so many, or the one before it; between the last and the first stands none.
@@ -300,6 +367,17 @@ impl App {
         // What was asked for and is not there yet counts: keys come faster than files are saved.
         let pending = self.pending_option.as_ref().filter(|(of, there, _)| (*of, there) == (target, &layer));
         let own = pending.map_or(own, |(_, _, own)| *own);
+        if choice == Choice::With {
+            if up {
+                self.new_with = true;
+                return self.listen(slot);
+            }
+            return self.edit(slot, vec![Change::With { target, layer, named: None }]);
+        }
+        if let Some(which) = choice.step_wide(&own, target, up) {
+            self.pending_option = Some((target, layer, widely(own, which)));
+            return self.edit(slot, vec![Change::Wide(which)]);
+        }
         if let Some(which) = choice.step(&own, up) {
             self.pending_option = Some((target, layer.clone(), applied(own, which)));
             self.edit(slot, vec![Change::Option { target, layer, which }]);
@@ -333,19 +411,55 @@ mod tests {
         kind: ControlKind::Button,
         travels: false,
         surface: false,
+        with: 0,
+        wide: mantle_talk::WideView { opposite_last: false, turn: [0; 2], speed: 1000, wheel: 120 },
     };
 
     #[test]
     fn every_option_goes_up_and_comes_back() {
-        for choice in Choice::ALL.into_iter().filter(|choice| *choice != Choice::Combine) {
-            let up = choice.step(&PLAIN, true).expect("a step");
-            let own = applied(PLAIN, up);
-            assert_ne!(choice.value(&own, Combine::Largest), choice.value(&PLAIN, Combine::Largest), "{choice:?}");
-            if !matches!(choice, Choice::Press | Choice::Reach | Choice::Spring) {
-                let back = choice.step(&own, false).expect("a step");
-                assert_ne!(back, up, "{choice:?} comes back");
-            }
+        let target = Target::RightStickLeft;
+        let value = |choice: Choice, own: &OptionsView| choice.value(own, Combine::Largest, target);
+        for choice in Choice::ALL {
+            let wide = choice.step_wide(&PLAIN, target, true);
+            let one = choice.step(&PLAIN, true);
+            let after = match (one, wide) {
+                (Some(one), None) => applied(PLAIN, one),
+                (None, Some(wide)) => widely(PLAIN, wide),
+                (None, None) => {
+                    assert!(matches!(choice, Choice::With | Choice::Combine), "{choice:?} is stepped elsewhere");
+                    continue;
+                }
+                both => panic!("{choice:?}: {both:?}"),
+            };
+            assert_ne!(value(choice, &after), value(choice, &PLAIN), "{choice:?}");
+            let back = match wide {
+                Some(_) => choice.step_wide(&after, target, false).map(|back| widely(after, back)),
+                None => choice.step(&after, false).map(|back| applied(after, back)),
+            };
+            let back = back.expect("a step");
+            assert_ne!(value(choice, &back), value(choice, &after), "{choice:?} comes back");
         }
+    }
+
+    #[test]
+    fn only_what_means_something_is_listed() {
+        let of = |own: OptionsView, name: &str| Choice::of(&own, Target::named(name).expect("there is one"));
+        let (button, mouse) = (PLAIN, OptionsView { kind: ControlKind::Relative, travels: true, ..PLAIN });
+        let finger = OptionsView { kind: ControlKind::Contact, travels: true, surface: true, ..PLAIN };
+        assert!(of(button, "South").contains(&Choice::Tap) && !of(button, "South").contains(&Choice::Reach));
+        assert!(!of(button, "South").contains(&Choice::Region));
+        assert!(of(OptionsView { surface: true, ..button }, "mouse button left").contains(&Choice::Region));
+        assert!(of(mouse, "right stick left").contains(&Choice::Spring));
+        assert!(!of(mouse, "mouse left").contains(&Choice::Spring), "count for count");
+        assert!(of(finger, "right stick left").contains(&Choice::Leave));
+        assert!(
+            of(finger, "mouse left").contains(&Choice::Reach) && !of(finger, "mouse left").contains(&Choice::Speed)
+        );
+        assert!(of(button, "mouse left").contains(&Choice::Speed) && of(button, "wheel up").contains(&Choice::Wheel));
+    }
+
+    #[test]
+    fn below_the_lowest_stands_the_usual() {
         let low = OptionsView { press: Some(50), ..PLAIN };
         assert_eq!(
             Choice::Press.step(&low, false),

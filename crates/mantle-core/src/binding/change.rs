@@ -34,6 +34,24 @@ pub enum OptionChange {
     Region(Option<[u16; 4]>),
 }
 
+/// What is said for a whole profile.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum WideChange {
+    /// Opposite directions together: the last one, or else neither.
+    OppositeLast(bool),
+    /// Degrees by which the right stick, or else the left one, is turned clockwise: -180 to 180.
+    Turn {
+        /// The right stick.
+        right: bool,
+        /// The degrees.
+        degrees: i16,
+    },
+    /// Counts of the pointer a second with a stick at its end: 10 to 20000.
+    Speed(u16),
+    /// Steps of the wheel a second, in tenths: 5 to 1000.
+    Wheel(u16),
+}
+
 /// One change.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Change {
@@ -67,6 +85,17 @@ pub enum Change {
         /// What of it.
         which: OptionChange,
     },
+    /// A control that has to be held as well for the source of a target in a layer; nothing takes all of them away.
+    With {
+        /// The target.
+        target: Target,
+        /// The layer's name; empty for the base.
+        layer: String,
+        /// The control as it is written.
+        named: Option<String>,
+    },
+    /// Something about the whole profile.
+    Wide(WideChange),
     /// What several sources of a target give together.
     Combine(Target, Combine),
     /// What the person calls a target; empty takes the name away.

@@ -14,7 +14,7 @@ mod resolve;
 mod step;
 mod together;
 
-pub use change::{Change, NewFrom, OptionChange, ProfileAct, ShelfAct, TEMPLATES};
+pub use change::{Change, NewFrom, OptionChange, ProfileAct, ShelfAct, TEMPLATES, WideChange};
 pub use compare::{Difference, differences};
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings};

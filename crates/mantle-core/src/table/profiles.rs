@@ -370,7 +370,7 @@ impl Table {
                 Change::Source { layer, .. } if !layer.is_empty() && !has_layer(profile, changes, layer) => {
                     return Err(format!("the profile {} has no layer named {layer}", profile.name));
                 }
-                Change::Option { target, layer, .. } => {
+                Change::Option { target, layer, .. } | Change::With { target, layer, .. } => {
                     let own = profile.rules.iter().any(|rule| {
                         let of = rule.layer.checked_sub(1).and_then(|at| profile.layers.get(at));
                         rule.target == *target

@@ -1,7 +1,7 @@
 //! Changes in a profile's text: what the person wrote around it stays as it is.
 
 use crate::fault::FileFault;
-use mantle_core::binding::{Change, Combine, Leave, OptionChange};
+use mantle_core::binding::{Change, Combine, Leave, OptionChange, WideChange};
 use mantle_core::pad::Target;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
 
@@ -36,6 +36,8 @@ fn apply(document: &mut DocumentMut, change: &Change) {
         }
         Change::Layer { name, hold, toggle } => set_layer(document, name, hold.as_deref(), *toggle),
         Change::Option { target, layer, which } => set_option(document, *target, layer, *which),
+        Change::With { target, layer, named } => set_with(document, *target, layer, named.as_deref()),
+        Change::Wide(which) => set_wide(document, *which),
         Change::Combine(target, combine) => set_combine(document, *target, *combine),
         Change::Action(target, name) => set_word(document, "actions", *target, name),
         Change::Prompt(target, words) => set_word(document, "prompts", *target, words),
@@ -148,6 +150,53 @@ fn set_option(document: &mut DocumentMut, target: Target, layer: &str, which: Op
             // Where it is let go follows from where it is pressed.
             put("release", None);
         }
+    }
+}
+
+/// At most four are held as well: one more takes the place of the last.
+fn set_with(document: &mut DocumentMut, target: Target, layer: &str, named: Option<&str>) {
+    let Some(all) = tables(document, "binding") else { return };
+    let Some(table) = all.iter_mut().find(|table| is_about(table, target, layer)) else { return };
+    let Some(named) = named else {
+        table.remove("with");
+        return;
+    };
+    let known = table.get("with").and_then(Item::as_array).into_iter().flatten().filter_map(|name| name.as_str());
+    let known = known.filter(|name| !name.eq_ignore_ascii_case(named)).take(3).map(str::to_owned);
+    let names: Vec<String> = known.chain([named.to_owned()]).collect();
+    set(table, "with", names.into_iter().collect::<toml_edit::Array>());
+}
+
+fn set_wide(document: &mut DocumentMut, which: WideChange) {
+    match which {
+        WideChange::OppositeLast(true) => set(document.as_table_mut(), "opposite", "last"),
+        WideChange::OppositeLast(false) => drop(document.remove("opposite")),
+        WideChange::Turn { right, degrees } => {
+            let which = if right { "right" } else { "left" };
+            let Some(all) = tables(document, "stick") else { return };
+            let named = |table: &Table| table.get("which").and_then(Item::as_str) == Some(which);
+            all.retain(|table| !named(table) || degrees != 0);
+            if let Some(table) = all.iter_mut().find(|table| named(table)) {
+                set(table, "turn", i64::from(degrees));
+            } else if degrees != 0 {
+                let mut table = Table::new();
+                table.insert("which", value(which));
+                table.insert("turn", value(i64::from(degrees)));
+                all.push(table);
+            }
+            if all.is_empty() {
+                document.remove("stick");
+            }
+        }
+        WideChange::Speed(speed) => set_mouse(document, "speed", i64::from(speed).into()),
+        WideChange::Wheel(tenths) => set_mouse(document, "wheel", (f64::from(tenths) / 10.0).into()),
+    }
+}
+
+fn set_mouse(document: &mut DocumentMut, key: &str, new: toml_edit::Value) {
+    let mouse = document["mouse"].or_insert(Item::Table(Table::new()));
+    if let Some(table) = mouse.as_table_like_mut() {
+        set(table, key, new);
     }
 }
 

@@ -314,3 +314,36 @@ fn what_a_surface_and_motion_can_is_read_and_changed_in_its_place() {
     let back = change(&name, &changed, &usual.map(option)).expect("changed");
     assert_eq!(back, text.replace("[0.5, 0.5, 1, 1]", "[0.5, 0.5, 1.0, 1.0]"), "the usual is not written");
 }
+
+#[test]
+fn what_is_held_as_well_and_what_counts_for_the_whole_profile_are_changed_in_their_places() {
+    use mantle_core::binding::WideChange;
+    let after = |changes: &[Change]| change("ferry", FERRY, changes).expect("changed");
+    let with = |named: Option<&str>| Change::With {
+        target: Target::LeftTrigger,
+        layer: "shift".into(),
+        named: named.map(str::to_owned),
+    };
+    let held = |text: &str| {
+        let rule = &read("ferry", text).profile.expect("it can be used").rules[1];
+        rule.options.with.iter().map(|named| named.text()).collect::<Vec<_>>()
+    };
+    assert_eq!(held(&after(&[with(Some("button 2")), with(Some("hat up"))])), ["button 2", "hat up"]);
+    assert_eq!(held(&after(&[with(Some("button 2")), with(Some("button 2"))])), ["button 2"], "once is enough");
+    let five: Vec<Change> = (1..=5).map(|n| with(Some(&format!("button {n}")))).collect();
+    assert_eq!(held(&after(&five)), ["button 1", "button 2", "button 3", "button 5"], "one more takes the last place");
+    assert_eq!(after(&[with(Some("button 2")), with(None)]), FERRY, "there and back");
+    let wide = [
+        WideChange::OppositeLast(true),
+        WideChange::Turn { right: true, degrees: -45 },
+        WideChange::Speed(2500),
+        WideChange::Wheel(75),
+    ];
+    let text = after(&wide.map(Change::Wide));
+    let profile = read("ferry", &text).profile.expect("it can be used");
+    assert_eq!((profile.opposite, profile.turn[1]), (Opposite::Last, -45.0));
+    assert_eq!((profile.pace.speed, profile.pace.wheel), (2500.0, 7.5));
+    let back = [WideChange::OppositeLast(false), WideChange::Turn { right: true, degrees: 0 }].map(Change::Wide);
+    let text = change("ferry", &text, &back).expect("changed");
+    assert!(!text.contains("opposite") && !text.contains("turn = -45"), "{text}");
+}

@@ -155,7 +155,8 @@ fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
             .action
             .as_ref()
             .map_or_else(|| row.target.name().to_owned(), |action| format!("{} ({action})", row.target.name()));
-        ui.text(at.x, at.y, at.width, theme.key, &format!("Press what shall play {name}, and let it go."));
+        let ask = format!("Press what shall play {name}, and let it go.");
+        ui.text(at.x, at.y, at.width, theme.key, ui.asked.unwrap_or(&ask));
         let words = match (capture.pressed, &capture.unclear) {
             (true, _) => "something is pressed: let it go",
             (false, Some(why)) => why.as_str(),
@@ -203,7 +204,7 @@ fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
         let chosen = index == chosen_one;
         ui.text(x, y, 1, ui.theme.key, if chosen { "▸" } else { " " });
         ui.text(x + 2, y, 13, if chosen { ui.theme.chosen } else { ui.theme.quiet }, choice.name());
-        ui.text(x + 15, y, 16, Style::new(), &choice.value(&own, row.combine));
+        ui.text(x + 15, y, 16, Style::new(), &choice.value(&own, row.combine, row.target));
     }
     rows + 1
 }

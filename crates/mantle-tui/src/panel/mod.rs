@@ -51,8 +51,9 @@ pub struct Ui<'a> {
     pub calibrating: bool,
     /// Those that a roll call shall ask for.
     pub marked: &'a [Target],
-    /// What shall play it is to be pressed.
+    /// What shall play it is to be pressed, or what else is asked for.
     pub listening: bool,
+    pub asked: Option<&'a str>,
     /// What clicks mean.
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }
