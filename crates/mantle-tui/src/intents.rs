@@ -56,6 +56,8 @@ pub enum Binding {
     NewLayer,
     /// The layer goes, with all that is said in it.
     DropLayer,
+    /// The layer is on while its control is held, or each press turns it on or off.
+    ToggleLayer,
     /// The next option of what is chosen.
     NextOption,
     /// The one before.

@@ -283,7 +283,7 @@ const BINDINGS: [Key; 10] = [
 ];
 
 /// Layers and options, in the Bindings view alone.
-const OPTIONS: [Key; 9] = [
+const OPTIONS: [Key; 10] = [
     letter(']', "]", Intent::Binding(Binding::NextOption), "next option", true),
     letter('[', "[", Intent::Binding(Binding::BeforeOption), "option before", false),
     letter('+', "+", Intent::Binding(Binding::More), "more", true),
@@ -291,6 +291,7 @@ const OPTIONS: [Key; 9] = [
     letter('y', "y", Intent::Binding(Binding::NextLayer), "next layer", true),
     letter('Y', "Y", Intent::Binding(Binding::NewLayer), "new layer", true),
     letter('N', "N", Intent::Binding(Binding::DropLayer), "drop the layer", false),
+    letter('H', "H", Intent::Binding(Binding::ToggleLayer), "held, or switched", false),
     letter('n', "n", Intent::Binding(Binding::Rename), "rename the profile", false),
     letter('o', "o", Intent::Binding(Binding::Copy), "a copy of it", false),
 ];

@@ -339,6 +339,16 @@ impl App {
                 self.layer.clear();
                 self.edit(slot, vec![Change::Layer { name, hold: None, toggle: false }]);
             }
+            Binding::ToggleLayer => {
+                let name = self.layer();
+                let own = self.layers().iter().find(|(own, ..)| *own == name).cloned();
+                match own {
+                    Some((name, hold, toggle)) => {
+                        self.edit(slot, vec![Change::Layer { name, hold: Some(hold), toggle: !toggle }]);
+                    }
+                    None => self.message = Some("the base is always on; y goes to a layer".into()),
+                }
+            }
             Binding::NextOption | Binding::BeforeOption => {
                 let count = self.chosen_options().map_or(1, |own| Choice::of(&own, self.target()).len());
                 let by = if wanted == Binding::NextOption { 1 } else { count - 1 };

@@ -64,7 +64,7 @@ impl App {
             Intent::Calibrate(Calibrate::Forget) => self.is_calibrated(),
             Intent::Calibrate(_) => self.seen_part().is_some(),
             Intent::Binding(Binding::NextLayer) => !self.layers().is_empty(),
-            Intent::Binding(Binding::DropLayer) => !self.layer().is_empty(),
+            Intent::Binding(Binding::DropLayer | Binding::ToggleLayer) => !self.layer().is_empty(),
             Intent::Binding(Binding::NextOption | Binding::BeforeOption | Binding::More | Binding::Less) => {
                 self.chosen_options().is_some()
             }

@@ -134,6 +134,8 @@ fn a_layer_is_made_filled_stepped_and_dropped() {
     tmux.wait("the chord", |screen| screen.contains("1 control")).expect("it is told");
     tmux.keys(&["-"]).expect("keys");
     tmux.wait("no chord", |screen| screen.contains("nothing: + adds")).expect("it is gone");
+    tmux.keys(&["H"]).expect("keys");
+    tmux.wait("switched", |screen| screen.contains("layer deck (after a press of button 5)")).expect("it says so");
     tmux.keys(&["y"]).expect("keys");
     tmux.wait("the base", |screen| screen.contains("its base (y: deck)")).expect("the other one");
     tmux.keys(&["y", "N"]).expect("keys");
