@@ -81,13 +81,20 @@ impl Engine {
 
     /// Of one control each direction has one reach and one spring: those of the first binding that says some.
     fn add_movers(&mut self, profile: &Profile, bindings: &Bindings, part: &PartLayout) {
-        for binding in &bindings.list {
-            let Some(control) = control_of(part, binding) else { continue };
+        // Also what holds a layer or a chord stands somewhere, though nothing else is played by it.
+        let rules = profile.rules.iter().flat_map(|rule| rule.options.with.iter().chain(&rule.options.centre));
+        let named = profile.layers.iter().map(|layer| &layer.hold).chain(rules);
+        let held = named.filter_map(|named| resolve::find(part, named, Target::South).ok().map(|(control, _)| control));
+        let played = bindings
+            .list
+            .iter()
+            .filter_map(|binding| control_of(part, binding).filter(|control| drag::draws(control, binding).is_none()));
+        for control in played.chain(held) {
             let known = |mover: &Mover| control.place == Place::Value(mover.value());
-            if self.movers.iter().any(known) || drag::draws(control, binding).is_some() {
+            if self.movers.iter().any(known) {
                 continue;
             }
-            let all = bindings.list.iter().filter(|one| one.control == binding.control);
+            let all = bindings.list.iter().filter(|one| one.control == control.number);
             let all = all.filter(|one| drag::draws(control, one).is_none());
             let all: Vec<_> = all.map(|one| (one.how, resolve::options_of(profile, one, control))).collect();
             let mover = match control.kind {

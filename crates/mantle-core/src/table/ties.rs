@@ -30,7 +30,8 @@ impl Table {
         let back = seat.and_then(|(from, _)| Some((from, self.slot(from)?.profile.clone())));
         self.end_conversations(now);
         if let Some((from, member)) = seat {
-            self.leave(now, from, member);
+            // It plays on at once: what hides it from games stays.
+            self.leave(now, from, member, false);
         }
         let key = Key::new(&identity, part);
         self.taken_out.retain(|other| !other.same_device(&key));
@@ -70,8 +71,8 @@ impl Table {
         };
         let place = self.part_of(slot, index).map(|(device, part)| (device.id, part.number));
         self.end_conversations(now);
-        self.leave(now, slot, index);
         let free = back.filter(|(to, _)| self.slot(*to).is_none());
+        self.leave(now, slot, index, place.is_none() || free.is_none());
         match (place, free) {
             (Some((device, part)), Some((to, profile))) => {
                 let known = self.profiles.iter().any(|own| own.name == profile);
@@ -126,8 +127,9 @@ impl Table {
         self.stop_listening();
     }
 
-    /// A member leaves a slot; what it held is let go. Of a slot that nobody is left in the pad goes too.
-    fn leave(&mut self, now: Micros, number: SlotNumber, index: usize) {
+    /// A member leaves a slot; what it held is let go, and if it shall sit nowhere, games see it again. Of a slot that nobody is
+    /// left in the pad goes too.
+    fn leave(&mut self, now: Micros, number: SlotNumber, index: usize, uncover: bool) {
         let Some(slot) = &mut self.slots[number.index()] else { return };
         if slot.session.release(now, index) {
             self.writes |= 1 << number.index();
@@ -152,7 +154,11 @@ impl Table {
                 part.seat = part.seat.and_then(moved);
                 sat |= before.is_some() && part.seat.is_none();
             }
-            if sat && device.parts.iter().all(|part| part.seat.is_none()) && device.cover != Cover::LeftToGame {
+            if uncover
+                && sat
+                && device.parts.iter().all(|part| part.seat.is_none())
+                && device.cover != Cover::LeftToGame
+            {
                 device.cover = Cover::Bare;
                 bare.push(device.id);
             }

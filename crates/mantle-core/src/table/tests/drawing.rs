@@ -2,7 +2,7 @@
 
 use super::profiles::{profile, rule};
 use super::*;
-use crate::binding::Rule;
+use crate::binding::{Profile, Rule};
 use crate::control::{ControlKind, Packing, Sheet, SheetControl, Where};
 use crate::pad::Stroke;
 use std::sync::Arc;
@@ -35,7 +35,12 @@ fn named(name: &str) -> Target {
 
 /// What somebody has placed, plays by these rules and may type what they say.
 fn placed(descriptor: &[u8], rules: Vec<Rule>) -> World {
-    let profiles = vec![Arc::new(profile("pointing", rules))];
+    placed_by(descriptor, profile("pointing", rules))
+}
+
+/// The same by any profile of that name.
+fn placed_by(descriptor: &[u8], profile: Profile) -> World {
+    let profiles = vec![Arc::new(profile)];
     let at = |at, size| Where::Bits { report: 0, at, size, packing: Packing::Little, signed: size > 1 };
     let button = SheetControl { source: at(0, 1), ..SheetControl::new("button 1", ControlKind::Button) };
     let range = Some((-1000, 1000));
@@ -173,6 +178,25 @@ fn a_surface_clicks_and_in_a_region_of_its_own_it_clicks_otherwise() {
     }
     touch(&mut world, None, true);
     assert_eq!(clicks(&mut world), [(left, 1)], "without a finger it is in no region");
+}
+
+/// A layer by where the finger is: while nobody is there, it is not on, whatever numbers the surface goes on telling.
+#[test]
+fn a_layer_is_held_by_a_finger_in_its_half_and_by_nothing_else() {
+    let mut rules = pointing();
+    rules.push(rule(named("mouse button left"), "button 1"));
+    rules.push(Rule { layer: 1, ..rule(named("mouse button right"), "button 1") });
+    let hold = crate::binding::Named::parse("contact 1 X lower half");
+    let layer = crate::binding::Layer { name: "left".into(), hold, toggle: false };
+    let mut pointing = profile("pointing", rules);
+    pointing.layers.push(layer);
+    let mut world = placed_by(SURFACE, pointing);
+    for (at, meant) in [(None, 0x110), (Some((10, 500)), 0x111), (Some((900, 500)), 0x110)] {
+        touch(&mut world, at, false);
+        touch(&mut world, at, true);
+        touch(&mut world, at, false);
+        assert_eq!(clicks(&mut world), [(meant, 1), (meant, 0)], "{at:?}");
+    }
 }
 
 #[test]

@@ -26,6 +26,7 @@ fn two_devices_play_as_one_and_each_for_itself_again() {
     let tied = world.command(tie(1, 1));
     assert_eq!(world.used(), [1], "the slot that it had is free");
     assert!(world.effects.iter().any(|effect| matches!(effect, Effect::DropPad { slot: gone } if *gone == slot(2))));
+    assert!(!world.effects.iter().any(|effect| matches!(effect, Effect::Uncover(_))), "games do not see it meanwhile");
     assert_eq!(world.memory.slots[0].members.len(), 2, "it is remembered");
     world.report(1, &[0, 128]);
     world.report(0, &[1, 128]);
@@ -50,6 +51,8 @@ fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
     assert!(world.down(1, Target::West));
     // The one in the middle: those behind it move up.
     let parted = world.command(Command::Untie { slot: slot(1), member: 1, back: None });
+    let bare = |effect: &Effect| matches!(effect, Effect::Uncover(device) if *device == DeviceId(1));
+    assert!(world.effects.iter().any(bare), "who sits nowhere is not hidden");
     assert!(world.down(1, Target::West), "the other one is held on");
     world.report(1, &[2, 128]);
     assert!(!world.down(1, Target::East), "it plays no more");
