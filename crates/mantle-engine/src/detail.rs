@@ -240,7 +240,7 @@ fn games(table: &Table, number: SlotNumber, slot: &Slot) -> Vec<GameRow> {
             Cover::Covered(Strength::Held) => ("listed, but dead", false),
             Cover::Covering => ("being covered", true),
             Cover::LeftToGame => ("listed, on purpose", true),
-            Cover::Bare if table.is_last(device) => ("the system's own as well: there is no other", false),
+            Cover::Bare if table.stays_bare(device).is_some() => ("listed: the machine is steered with it", false),
             Cover::Bare | Cover::Failed(_) => ("listed: a second player by mistake", false),
         };
         rows.push(GameRow {

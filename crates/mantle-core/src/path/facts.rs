@@ -88,8 +88,17 @@ pub struct MemberFacts {
     pub fault: Option<ReportsFault>,
     /// Where it stands between games and us.
     pub cover: Cover,
-    /// Whether it stays bare because the machine would have no other keyboard or mouse.
-    pub last: bool,
+    /// Why it stays bare, if the machine is steered with it.
+    pub stays_bare: Option<StaysBare>,
+}
+
+/// Why a device that plays is not hidden from games.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum StaysBare {
+    /// It is a keyboard: somebody has to be able to type.
+    Keyboard,
+    /// It is the only mouse.
+    LastMouse,
 }
 
 /// One slot.

@@ -3,7 +3,7 @@
 mod facts;
 mod words;
 
-pub use facts::{MemberFacts, PadCondition, PadFault, ReportsFault, SlotFacts};
+pub use facts::{MemberFacts, PadCondition, PadFault, ReportsFault, SlotFacts, StaysBare};
 pub use words::{Mark, Mend, Sentence, TableFacts, next_step, sentences, slot_sentence};
 
 use serde::{Deserialize, Serialize};

@@ -47,7 +47,7 @@ fn product() -> Vec<SlotFacts> {
                                 access: access.clone(),
                                 fault: fault.clone(),
                                 cover: cover.clone(),
-                                last: flags & 8 == 0,
+                                stays_bare: (flags & 8 == 0).then_some(StaysBare::LastMouse),
                             };
                             out.push(SlotFacts {
                                 number: SlotNumber::new(3).expect("a slot"),

@@ -1,6 +1,6 @@
 //! The sentences: what is wrong first, or that all is well, in words that say what to do.
 
-use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, stages, stops_at};
+use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, StaysBare, stages, stops_at};
 use crate::cover::{Cover, Strength};
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
@@ -126,10 +126,15 @@ fn doubt(slot: &str, member: &MemberFacts) -> String {
             fault.path,
             fault.name()
         ),
-        _ if member.last => format!(
-            "{slot} plays, and what {name} does reaches the system too: it is the only one of its kind. Plug in another keyboard or mouse, and it is covered."
-        ),
-        _ => format!("{slot} plays, but a game would see {name} beside its pad, and take both for players."),
+        _ => match member.stays_bare {
+            Some(StaysBare::LastMouse) => format!(
+                "{slot} plays, and {name} moves the pointer as well: it is the only mouse. Plug in another one, and it is covered."
+            ),
+            Some(StaysBare::Keyboard) => format!(
+                "{slot} plays, and what {name} types reaches the system as well: keyboards are not covered, so that somebody can always type."
+            ),
+            None => format!("{slot} plays, but a game would see {name} beside its pad, and take both for players."),
+        },
     }
 }
 

@@ -5,7 +5,7 @@ use crate::command::Command;
 use crate::control::{Layout, Sheet};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, Key, NodeFacts, NodeId, OsFault};
-use crate::path::{Mark, PadCondition};
+use crate::path::{Mark, PadCondition, StaysBare};
 use crate::session::Counter;
 use crate::time::Micros;
 use mantle_hid::{Descriptor, Frame};
@@ -225,11 +225,11 @@ impl Table {
         }
     }
 
-    /// A covered keyboard or mouse that is the last one now goes back to the system.
+    /// A covered mouse that is the last one now goes back to the system.
     fn give_back_the_last(&mut self, now: Micros) {
-        let covered = |device: &&Device| matches!(device.cover, Cover::Covered(_)) && self.needs_another(device);
-        let last: Vec<_> = self.devices().filter(covered).filter(|device| !self.is_spare(device)).collect();
-        let last: Vec<(DeviceId, String)> = last.into_iter().map(|device| (device.id, device.name.clone())).collect();
+        let covered = |device: &&Device| matches!(device.cover, Cover::Covered(_));
+        let last = self.devices().filter(covered).filter(|device| self.stays_bare(device).is_some());
+        let last: Vec<(DeviceId, String)> = last.map(|device| (device.id, device.name.clone())).collect();
         for (id, name) in last {
             if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
                 device.cover = Cover::Bare;
@@ -239,17 +239,28 @@ impl Table {
         }
     }
 
-    /// Whether a device can be covered only if the machine can be steered without it. What is held through the node that it is
-    /// read by passes on what nothing uses of it, and needs nobody else.
-    fn needs_another(&self, device: &Device) -> bool {
-        let sources = || device.sources.iter().filter_map(|node| self.source(*node));
-        sources().any(Source::steers) && !sources().all(|source| source.facts.is_input_node())
-    }
-
-    /// Whether a device stays bare because the machine would have no other keyboard or mouse.
+    /// Why a device is never covered, if it steers the machine. What is held through the node that it is read by passes on what
+    /// nothing uses of it, and may always be. Whether there is another keyboard cannot be told for sure: mice and receivers
+    /// claim to be one.
     #[must_use]
-    pub fn is_last(&self, device: &Device) -> bool {
-        self.needs_another(device) && !self.is_spare(device)
+    pub fn stays_bare(&self, device: &Device) -> Option<StaysBare> {
+        let sources = || device.sources.iter().filter_map(|node| self.source(*node));
+        if !sources().any(Source::steers) || sources().all(|source| source.facts.is_input_node()) {
+            return None;
+        }
+        let points = |device: &Device| {
+            let layouts = device.sources.iter().filter_map(|node| self.source(*node)).filter_map(Source::layout);
+            let mut parts = layouts.flat_map(|layout| &layout.parts);
+            parts.any(|part| part.is_keyboard_or_mouse() && !part.is_keyboard())
+        };
+        let types =
+            sources().filter_map(Source::layout).flat_map(|layout| &layout.parts).any(|part| part.is_keyboard());
+        if types {
+            return Some(StaysBare::Keyboard);
+        }
+        let is_bare = |other: &Device| matches!(other.cover, Cover::Bare | Cover::LeftToGame | Cover::Failed(_));
+        let another = self.devices().any(|other| other.id != device.id && is_bare(other) && points(other));
+        (!another).then_some(StaysBare::LastMouse)
     }
 
     /// A cover that was asked for is done, or refused.
@@ -335,25 +346,7 @@ impl Table {
         members.flat_map(crate::session::Member::used).collect()
     }
 
-    /// Whether the machine can be steered without a device: of what it is, keyboard or something that points, there is another
-    /// one that is not covered.
-    fn is_spare(&self, device: &Device) -> bool {
-        let parts = |device: &Device| {
-            let layouts = device.sources.iter().filter_map(|node| self.source(*node)).filter_map(Source::layout);
-            let steering = layouts.flat_map(|layout| &layout.parts).filter(|part| part.is_keyboard_or_mouse());
-            steering.fold([false; 2], |[keys, points], part| match part.is_keyboard() {
-                true => [true, points],
-                false => [keys, true],
-            })
-        };
-        let is_bare = |other: &&Device| matches!(other.cover, Cover::Bare | Cover::LeftToGame | Cover::Failed(_));
-        let others = self.devices().filter(|other| other.id != device.id).filter(is_bare).map(parts);
-        let [keys, points] = others.fold([false; 2], |[keys, points], [a, b]| [keys || a, points || b]);
-        let [needs_keys, needs_points] = parts(device);
-        (keys || !needs_keys) && (points || !needs_points)
-    }
-
-    /// Covers what plays and is bare. The last keyboard and the last mouse are never covered: they steer the machine.
+    /// Covers what plays and is bare. Keyboards and the last mouse are never covered: they steer the machine.
     pub(super) fn consider_covers(&mut self) {
         if !self.covers || self.paused {
             return;
@@ -369,7 +362,7 @@ impl Table {
                 let pad = part.seat.and_then(|(slot, _)| self.slot(slot)).map(|slot| &slot.pad);
                 pad == Some(&PadCondition::Made) && self.source(part.source).is_some_and(|s| s.access == Access::Open)
             });
-            if !plays || self.is_last(device) {
+            if !plays || self.stays_bare(device).is_some() {
                 continue;
             }
             let interfaces = sources()

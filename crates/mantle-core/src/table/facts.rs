@@ -23,7 +23,7 @@ impl Table {
                 access: source.map(|s| s.access.clone()).unwrap_or_default(),
                 fault: source.and_then(|s| s.fault()),
                 cover: place.map(|(device, _)| device.cover.clone()).unwrap_or_default(),
-                last: place.is_some_and(|(device, _)| self.is_last(device)),
+                stays_bare: place.and_then(|(device, _)| self.stays_bare(device)),
             }
         });
         let members = members.collect();

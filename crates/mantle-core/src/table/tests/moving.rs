@@ -156,7 +156,7 @@ fn a_mouse_is_covered_only_while_there_is_another_one() {
     };
     assert_eq!(covers(&world), Vec::<bool>::new());
     let (mark, text) = world.sentence();
-    assert!(mark == Mark::Doubt && text.contains("it is the only one of its kind"), "{text}");
+    assert!(mark == Mark::Doubt && text.contains("it is the only mouse"), "{text}");
     world.plug(mouse(1, "B"));
     assert_eq!(covers(&world), [true], "now it can be");
     // The other one is not taken away from the person too.
