@@ -129,6 +129,95 @@ usages! {
     BATTERY_STRENGTH = page::GENERIC_DEVICE, 0x20;
 }
 
+/// The keys of the keyboard page from 0x28 on, behind the letters and digits, as on a keyboard laid out for English.
+const KEYS: [&str; 62] = [
+    "key Enter",
+    "key Escape",
+    "key Backspace",
+    "key Tab",
+    "key Space",
+    "key minus",
+    "key equals",
+    "key left bracket",
+    "key right bracket",
+    "key backslash",
+    "",
+    "key semicolon",
+    "key apostrophe",
+    "key grave",
+    "key comma",
+    "key full stop",
+    "key slash",
+    "key Caps Lock",
+    "key F1",
+    "key F2",
+    "key F3",
+    "key F4",
+    "key F5",
+    "key F6",
+    "key F7",
+    "key F8",
+    "key F9",
+    "key F10",
+    "key F11",
+    "key F12",
+    "key Print Screen",
+    "key Scroll Lock",
+    "key Pause",
+    "key Insert",
+    "key Home",
+    "key Page Up",
+    "key Delete",
+    "key End",
+    "key Page Down",
+    "key right arrow",
+    "key left arrow",
+    "key down arrow",
+    "key up arrow",
+    "key Num Lock",
+    "keypad divide",
+    "keypad times",
+    "keypad minus",
+    "keypad plus",
+    "keypad Enter",
+    "keypad 1",
+    "keypad 2",
+    "keypad 3",
+    "keypad 4",
+    "keypad 5",
+    "keypad 6",
+    "keypad 7",
+    "keypad 8",
+    "keypad 9",
+    "keypad 0",
+    "keypad point",
+    "key less than",
+    "key Menu",
+];
+const MODIFIERS: [&str; 8] = [
+    "key left Control",
+    "key left Shift",
+    "key left Alt",
+    "key left Meta",
+    "key right Control",
+    "key right Shift",
+    "key right Alt",
+    "key right Meta",
+];
+
+/// A key by its name; one that has none by its number.
+fn key_name(id: u16) -> String {
+    let named = match id {
+        0x04..=0x1d => return format!("key {}", char::from(b'A' + (id - 0x04) as u8)),
+        0x1e..=0x26 => return format!("key {}", id - 0x1d),
+        0x27 => "key 0",
+        0x28..=0x65 => KEYS[usize::from(id - 0x28)],
+        0xe0..=0xe7 => MODIFIERS[usize::from(id - 0xe0)],
+        _ => "",
+    };
+    if named.is_empty() { format!("key 0x{id:02x}") } else { named.to_owned() }
+}
+
 impl Usage {
     /// The usage that bears a name, as [`Usage::name`] gives it.
     #[must_use]
@@ -138,6 +227,10 @@ impl Usage {
         }
         if let Some(number) = name.strip_prefix("key 0x") {
             return u16::from_str_radix(number, 16).ok().map(|number| Self::new(page::KEYBOARD, number));
+        }
+        if name.get(..3).is_some_and(|start| start.eq_ignore_ascii_case("key")) {
+            let mut keys = (0..0x100).map(|id| Self::new(page::KEYBOARD, id));
+            return keys.find(|usage| usage.name().eq_ignore_ascii_case(name));
         }
         let pages = [page::GENERIC_DESKTOP, page::SIMULATION, page::GENERIC_DEVICE];
         let all = pages.into_iter().flat_map(|page| (1..0x100).map(move |id| Self::new(page, id)));
@@ -151,7 +244,7 @@ impl Usage {
     pub fn name(self) -> String {
         let known = match (self.page(), self.id()) {
             (page::BUTTON, n) => return format!("button {n}"),
-            (page::KEYBOARD, n) => return format!("key 0x{n:02x}"),
+            (page::KEYBOARD, n) => return key_name(n),
             (page::LINUX_KEY, n) => return format!("key code {n}"),
             (page::CONSUMER, 0x238) => "pan",
             (page::DIGITIZER, id) => match id {
@@ -215,5 +308,22 @@ impl Usage {
             _ => "",
         };
         if known.is_empty() { format!("usage 0x{:04x}:{:04x}", self.page(), self.id()) } else { known.to_owned() }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_key_has_one_name_and_is_found_by_it_and_by_its_number() {
+        for id in 0..0x100 {
+            let usage = Usage::new(page::KEYBOARD, id);
+            assert_eq!(Usage::from_name(&usage.name()), Some(usage), "{}", usage.name());
+            assert_eq!(Usage::from_name(&usage.name().to_uppercase().replacen("KEY 0X", "key 0x", 1)), Some(usage));
+            assert_eq!(Usage::from_name(&format!("key 0x{id:02x}")), Some(usage));
+        }
+        let names = [0x1a, 0x27, 0x65, 0xe1, 0x32].map(|id| Usage::new(page::KEYBOARD, id).name());
+        assert_eq!(names, ["key W", "key 0", "key Menu", "key left Shift", "key 0x32"]);
     }
 }

@@ -6,7 +6,7 @@ use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile
 use crate::control::{Control, ControlKind, PartLayout, Place, Zone};
 use crate::pad::Target;
 use crate::time::Micros;
-use mantle_hid::usage;
+use mantle_hid::{Usage, usage};
 use std::borrow::Cow;
 
 /// What plays what on a part, by a profile and, where that says nothing, by what would be guessed.
@@ -111,6 +111,8 @@ fn is_wide(kind: ControlKind) -> bool {
 pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> Result<(&'a Control, How), String> {
     let name = &named.control;
     let own = part.controls.iter().find(|control| control.name.eq_ignore_ascii_case(name));
+    // A key may also be meant by its number.
+    let own = own.or_else(|| name.starts_with("key 0x").then(|| part.find(Usage::from_name(name)?)).flatten());
     let Some(control) = own else { return Err(format!("the device has no control named {name}")) };
     let how = match (control.kind, named.part) {
         (ControlKind::Button | ControlKind::Key, None) => How::Down,

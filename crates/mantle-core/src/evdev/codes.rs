@@ -148,6 +148,20 @@ pub(super) fn abs_usage(code: u16) -> Option<Usage> {
 mod tests {
     use super::*;
 
+    /// What a key is called as a source it is called as a target too.
+    #[test]
+    fn keys_that_play_and_keys_that_are_played_bear_the_same_names() {
+        use crate::pad::{Stroke, StrokeAct};
+        let mut seen = 0;
+        for stroke in Stroke::all() {
+            let StrokeAct::Key(code) = stroke.act() else { continue };
+            let usage = keyboard_usage(code).expect("every key that can be typed is on the keyboard page");
+            assert_eq!(usage.name(), stroke.name());
+            seen += 1;
+        }
+        assert!(seen > 100, "{seen}");
+    }
+
     #[test]
     fn keys_have_the_usages_of_the_keyboard_page() {
         for (code, id) in

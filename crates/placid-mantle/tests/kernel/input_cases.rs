@@ -1,6 +1,7 @@
 //! Input nodes of devices that have no reports of their own: pads, mice and keyboards as sources.
 
 use crate::bench::{self, Bench};
+use crate::keys_cases;
 use mantle_core::evdev::event::{ABS, KEY, REL};
 use mantle_lab::{InputFacts, InputStandIn, Lines, RawPad};
 use std::path::{Path, PathBuf};
@@ -157,6 +158,11 @@ pub fn mouse_and_keyboard(bench: &Bench) -> Result<(), String> {
     keyboard.send(&[(KEY, A, 1)])?;
     expect("A, before", &game.frame("A")?, &vec![(KEY, A, 1)])?;
     let home = home(bench, &[(1, &MOUSE), (2, &KEYBOARD)])?;
+    // Unasked a mouse would aim, and nothing of its motion would be left over.
+    let clicks =
+        "version = 1\nname = \"clicks\"\ndefaults = false\n[[binding]]\ntarget = \"South\"\nsource = \"button 1\"\n";
+    keys_cases::write(&home, "profiles/clicks.profile.toml", clicks)?;
+    keys_cases::edit(&home, "slots.toml", "profile = \"plain\"", "profile = \"clicks\"")?;
     let mut engine = bench.engine(&home)?;
     held(&mut engine, 2, &[&MOUSE])?;
     if engine.said.iter().any(|line| line.contains("Sample node keyboard is held")) {
@@ -234,7 +240,8 @@ pub fn let_go(bench: &Bench) -> Result<(), String> {
     for (node, code) in nodes.iter().zip(keys) {
         tap(node, code)?;
     }
-    engine.wait("South of the mouse", |line| line.contains("slot 2 key:0x130=0"))?;
+    let trigger = |line: &str| line.contains("slot 2 ") && line.contains("abs:0x05=0");
+    engine.wait("the trigger of the mouse, let go", trigger)?;
     nodes[2].send(&[(KEY, LEFT_SHIFT, 1)])?;
     nodes[2].send(&[(KEY, ESCAPE, 1)])?;
     engine.wait("the let go", |line| line.contains("everything is let go"))?;

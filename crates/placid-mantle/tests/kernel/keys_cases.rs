@@ -12,13 +12,13 @@ const LEFT: u16 = 0x110;
 const W: u16 = 17;
 const A: u16 = 30;
 
-fn write(home: &Path, name: &str, text: &str) -> Result<(), String> {
+pub fn write(home: &Path, name: &str, text: &str) -> Result<(), String> {
     let path = home.join(".config/placid-mantle").join(name);
     std::fs::create_dir_all(path.parent().unwrap_or(home)).map_err(|error| error.to_string())?;
     std::fs::write(&path, text).map_err(|error| format!("{}: {error}", path.display()))
 }
 
-fn edit(home: &Path, name: &str, from: &str, to: &str) -> Result<(), String> {
+pub fn edit(home: &Path, name: &str, from: &str, to: &str) -> Result<(), String> {
     let path = home.join(".config/placid-mantle").join(name);
     let text = std::fs::read_to_string(&path).map_err(|error| format!("{}: {error}", path.display()))?;
     std::fs::write(&path, text.replacen(from, to, 1)).map_err(|error| error.to_string())
