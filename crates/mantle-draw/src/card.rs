@@ -5,7 +5,7 @@
 //! ┌───────────────┐ ┌───────────────┐ ┌───────────────┐ ...
 //! │ jump          │ │ brake         │ │ East          │   the word that is looked for
 //! │ button 4      │ │ Z lower half  │ │ button 2      │   where it is
-//! │ South, "A"    │ │ left trigger  │ │               │   what the pad calls it, what games print, how
+//! │ South, "leaf" │ │ left trigger  │ │               │   what the pad calls it, what games print, how
 //! └───────────────┘ └───────────────┘ └───────────────┘
 //! while button 5 is held: shift
 //! ...

@@ -57,7 +57,11 @@ fn a_card_says_every_bound_control_and_every_word() {
     let into = home.path().join("wall");
     let shown = into.display().to_string();
     for (profile, device, words) in [
-        ("garden", "harbour-panel", &["hop", "dig", "printed A", "button 10", "hat up or Y lower half", "basket"][..]),
+        (
+            "garden",
+            "harbour-panel",
+            &["hop", "dig", "printed leaf", "button 10", "hat up or Y lower half", "basket"][..],
+        ),
         ("ferry", "quay-pad", &["full ahead", "button 8 or accelerator", "while holding button 5: deck", "gangway up"]),
         ("plain", "pilot-yoke", &["South", "left stick up", "button 8", "hat left"]),
     ] {

@@ -110,7 +110,7 @@ fn differences(ui: &mut Ui<'_>, at: Rect, view: &ShelfView, chosen: usize, scrol
     if view.count == 0 {
         return;
     }
-    let what = (at.width / 4).clamp(18, 30);
+    let what = (at.width / 3).clamp(18, 32);
     let each = at.width.saturating_sub(what + 2) / 2;
     let columns = [(0, what - 1), (what, each - 1), (what + each + 1, each)];
     y += 1;
