@@ -68,6 +68,37 @@ fn event_of(port: &str) -> String {
     nodes(port).into_iter().find(|node| node.contains("event")).unwrap_or_default()
 }
 
+/// A mouse that plays is hidden while there is another one, plays on, and goes back to the system when it is the last.
+pub fn mice(bench: &Bench) -> Result<(), String> {
+    let file = shipped::device("gull-mouse").map_err(|fault| fault.to_string())?;
+    let mut plays = StandIn::plug(&file, "lab-1", Some("M1"))?;
+    let other = StandIn::plug(&file, "lab-2", Some("M2"))?;
+    for port in ["lab-1", "lab-2"] {
+        mantle_lab::wait_for("the nodes of a mouse", || (nodes(port).len() >= 2).then_some(()))?;
+    }
+    let home = bench.home();
+    let directory = home.join(".config/placid-mantle");
+    std::fs::create_dir_all(&directory).map_err(|error| error.to_string())?;
+    let text = "version = 1\n[[slot]]\nnumber = 1\nkind = \"common\"\nprofile = \"plain\"\n[[slot.device]]\n\
+                name = \"Gull mouse\"\nbus = 3\nvendor = 0x1209\nproduct = 0x0a0c\nserial = \"M1\"\n\
+                port = \"lab-1\"\npart = 0\n";
+    std::fs::write(directory.join("slots.toml"), text).map_err(|error| error.to_string())?;
+    let mut engine = bench.engine(&home)?;
+    bench::pad(&mut engine, 1)?;
+    engine.wait("the cover", |line| line.contains("Gull mouse is covered"))?;
+    for _ in 0..20 {
+        plays.send(0, &[0, 40, 0, 0])?;
+    }
+    engine.wait("the right stick", |line| line.contains("slot 1 ") && line.contains("abs:0x03="))?;
+    if engine.said.iter().any(|line| line.contains("is the last one")) {
+        return Err("there is another mouse".into());
+    }
+    drop(other);
+    engine.wait("the system has it again", |line| line.contains("Gull mouse is the last one now"))?;
+    mantle_lab::wait_for("its nodes", || (nodes("lab-1").len() >= 2).then_some(()))?;
+    bench::end(engine)
+}
+
 pub fn as_root(bench: &Bench) -> Result<(), String> {
     let (_one, _two) = twins()?;
     let before = (rights("lab-1")?, rights("lab-2")?);

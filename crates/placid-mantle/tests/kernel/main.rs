@@ -52,6 +52,7 @@ const CASES: &[Case] = &[
     ("a read-only home costs the memory of slots only", home_cases::read_only_home),
     ("the screen over real devices, without uinput and with it", home_cases::screen),
     ("covered as root: games lose it, its twin stays, rights come back", cover_cases::as_root),
+    ("a mouse that plays is covered while there is another one", cover_cases::mice),
     ("an ordinary account: held, and said so", cover_cases::ordinary_account),
     ("killed when planned: the next start undoes it", cover_cases::killed_planned),
     ("killed when ruled: the next start undoes it", cover_cases::killed_ruled),
