@@ -3,15 +3,15 @@
 use std::path::Path;
 use std::process::{Command, Output};
 
+fn command(home: &Path, arguments: &[&str]) -> Command {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_placid-mantle"));
+    command.arg("profile").args(arguments).env("HOME", home);
+    command.env("XDG_CONFIG_HOME", home.join("config")).env("XDG_STATE_HOME", home.join("state"));
+    command
+}
+
 fn profile(home: &Path, arguments: &[&str]) -> Output {
-    Command::new(env!("CARGO_BIN_EXE_placid-mantle"))
-        .arg("profile")
-        .args(arguments)
-        .env("HOME", home)
-        .env("XDG_CONFIG_HOME", home.join("config"))
-        .env("XDG_STATE_HOME", home.join("state"))
-        .output()
-        .expect("it starts")
+    command(home, arguments).output().expect("it starts")
 }
 
 fn says(home: &Path, arguments: &[&str]) -> String {
@@ -104,4 +104,43 @@ fn a_mapping_line_is_a_starting_point() {
     assert!(text.contains("target = \"South\"\nsource = \"button 3\""), "{text}");
     assert!(text.contains("target = \"left stick left\"\nsource = \"X lower half\""), "{text}");
     assert!(!profile(home, &["from-mapping", "nonsense", "--as", "other", "--on", "quay-pad"]).status.success());
+}
+
+/// Killed without a word, sooner and later after its start: the file is whole, as it was or as it was to be, and every state
+/// that it has had can be gone back to.
+#[test]
+fn whatever_moment_an_edit_is_killed_at_the_file_is_whole_and_can_be_taken_back() {
+    let directory = tempfile::tempdir().expect("a directory");
+    let home = directory.path();
+    says(home, &["new", "ferry"]);
+    let path = home.join("config/placid-mantle/profiles/ferry.profile.toml");
+    let dead_zone = || {
+        let text = std::fs::read_to_string(&path).expect("it is there");
+        let read = mantle_files::profile::read("ferry", &text);
+        assert_eq!(read.faults, [], "{text}");
+        let feel = read.profile.expect("it is whole").feel;
+        (feel.sticks[0].dead_zone * 100.0).round() as i32
+    };
+    let edit = |step: &'static str| ["feel", "ferry", "left stick", "dead zone", step];
+    let mut known = vec![dead_zone()];
+    for round in 0..120u64 {
+        let (step, by) = if round % 2 == 0 { ("more", 1) } else { ("less", -1) };
+        let mut child = command(home, &edit(step)).stdout(std::process::Stdio::null()).spawn().expect("it starts");
+        std::thread::sleep(std::time::Duration::from_micros(round * 60));
+        child.kill().expect("killed, or over");
+        child.wait().expect("it has ended");
+        let (now, last) = (dead_zone(), known[known.len() - 1]);
+        assert!(now == last || now == last + by, "round {round}: {now} after {last}");
+        if now != last {
+            known.push(now);
+        }
+    }
+    // One that nobody kills: then there is at least one.
+    says(home, &edit("more"));
+    known.push(dead_zone());
+    // As many of the last hundred as are kept.
+    for want in known.iter().rev().skip(1).take(99) {
+        says(home, &["back", "ferry"]);
+        assert_eq!(dead_zone(), *want);
+    }
 }

@@ -104,6 +104,35 @@ fn what_was_down_before_is_no_answer() {
     assert_eq!(source(&hear(Target::South, &[held, vec![down; 3], vec![REST; 30]].concat())).0, "button 1");
 }
 
+/// A touch on the way to a key that goes on with the roll call: it comes sooner than anybody answers, and where rests are known
+/// too it is no answer; the press after it is.
+#[test]
+fn what_comes_with_the_prompt_is_no_answer_to_it() {
+    let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
+    let mut frame = layout.rest;
+    layout.plan.decode(&REST, &mut frame).expect("a whole report");
+    let part = &layout.parts[0];
+    let rests = Capture::new(Micros(0), part, &frame, Target::South).rests();
+    let hear = |reports: &[[u8; 8]]| {
+        let mut frame = frame;
+        let mut capture = Capture::new(Micros(0), part, &frame, Target::South).resting(&rests, &frame);
+        for (at, report) in reports.iter().enumerate() {
+            let now = Micros(8_000 * (at as u64 + 1));
+            capture.handle_time(now);
+            layout.plan.decode(report, &mut frame).expect("a whole report");
+            capture.handle_frame(now, &frame);
+        }
+        capture.heard().clone()
+    };
+    let (mut touch, mut meant) = (REST, REST);
+    (touch[1], meant[0]) = (REST[1] | 8, 1);
+    let touched = [vec![touch; 20], vec![REST; 30]].concat();
+    assert_eq!(hear(&touched), Heard::Nothing);
+    assert_eq!(source(&hear(&[touched, vec![meant; 3], vec![REST; 30]].concat())).0, "button 1");
+    let later = [vec![REST; 8], vec![touch; 20], vec![REST; 30]].concat();
+    assert_eq!(source(&hear(&later)).0, "button 12");
+}
+
 /// The reason names the rest: it can be checked.
 #[test]
 fn the_reason_is_said() {

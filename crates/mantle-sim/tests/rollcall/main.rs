@@ -19,8 +19,10 @@ use meaning::{Meant, Way, put, rest};
 
 const CALLS: u64 = 200;
 const SEED: u64 = 20_261_126;
-const DEVICES: [&str; 8] = [
+const DEVICES: [&str; 10] = [
     "harbour-panel",
+    "orchard-mat",
+    "reed-keypad",
     "quay-pad",
     "jetty-box",
     "pilot-yoke",
