@@ -15,7 +15,9 @@ const LET_GO: f32 = 0.2;
 const ALONG: f32 = 0.75;
 /// What stays where it was put for this long was put there: a switch, a lever.
 pub const STAYS: Micros = Micros::millis(1_500);
-/// Nobody answers sooner than this: until then everything is taken for rest, or, where that is known from before, for held.
+/// What goes down within this time of a prompt was on its way before it.
+const AT_ONCE: Micros = Micros::millis(10);
+/// Nobody answers sooner than this: until then everything is taken for rest, where that is not known from before.
 pub const BEGINS: Micros = Micros::millis(60);
 /// Everything has to be let go for so long before it is judged: a neighbour that was hit on the way belongs to the press.
 pub const CALM: Micros = Micros::millis(150);
@@ -230,8 +232,9 @@ impl Capture {
         if matches!(self.heard, Heard::Taken(_) | Heard::Unclear(_)) {
             return;
         }
-        // Where rests are known, what is off its own is held: a touch on the way to a key is no answer to what is asked next.
-        if now < self.begun.after(BEGINS) {
+        // Where rests are known, what is off its own at once is held: a touch on the way to a key is no answer to what is asked
+        // next.
+        if now < self.begun.after(if self.rests.is_empty() { BEGINS } else { AT_ONCE }) {
             return self.take_for_rest(&self.at_rest(frame));
         }
         let mut moved = *frame;
