@@ -4,7 +4,7 @@ use crate::fault::FileFault;
 use crate::suggest::nearest;
 use std::ops::{Range, RangeInclusive};
 use std::path::Path;
-use toml_edit::{Document, Item, Table, TableLike};
+use toml_edit::{Document, Item, Table, TableLike, Value};
 
 /// A file being read, and what was wrong so far.
 pub(crate) struct Reader<'a> {
@@ -126,7 +126,7 @@ impl Reader<'_> {
     /// A number with or without a fraction.
     pub fn real(&mut self, at: &At<'_>, key: &str, range: RangeInclusive<f64>) -> Option<f64> {
         let item = at.table.get(key)?;
-        match item.as_float().or(item.as_integer().map(|number| number as f64)) {
+        match item.as_value().and_then(real) {
             Some(number) if range.contains(&number) => Some(number),
             _ => {
                 let allowed = format!("a number from {} to {} is expected", range.start(), range.end());
@@ -192,6 +192,11 @@ impl Reader<'_> {
         };
         array.iter().enumerate().map(one).collect()
     }
+}
+
+/// A number with or without a fraction, if it is one.
+pub fn real(value: &Value) -> Option<f64> {
+    value.as_float().or(value.as_integer().map(|whole| whole as f64))
 }
 
 /// The text files of a folder below `tests`, by their names, in their order; there must be some.

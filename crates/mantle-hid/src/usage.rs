@@ -228,11 +228,7 @@ impl Usage {
         if let Some(number) = name.strip_prefix("key 0x") {
             return u16::from_str_radix(number, 16).ok().map(|number| Self::new(page::KEYBOARD, number));
         }
-        if name.get(..3).is_some_and(|start| start.eq_ignore_ascii_case("key")) {
-            let mut keys = (0..0x100).map(|id| Self::new(page::KEYBOARD, id));
-            return keys.find(|usage| usage.name().eq_ignore_ascii_case(name));
-        }
-        let pages = [page::GENERIC_DESKTOP, page::SIMULATION, page::GENERIC_DEVICE];
+        let pages = [page::GENERIC_DESKTOP, page::SIMULATION, page::GENERIC_DEVICE, page::KEYBOARD];
         let all = pages.into_iter().flat_map(|page| (1..0x100).map(move |id| Self::new(page, id)));
         all.into_iter().find(|usage| usage.name().eq_ignore_ascii_case(name))
     }
@@ -325,5 +321,8 @@ mod tests {
         }
         let names = [0x1a, 0x27, 0x65, 0xe1, 0x32].map(|id| Usage::new(page::KEYBOARD, id).name());
         assert_eq!(names, ["key W", "key 0", "key Menu", "key left Shift", "key 0x32"]);
+        for name in ["keyboard", "keypad"] {
+            assert_eq!(Usage::from_name(name).map(|usage| (usage.page(), usage.name())), Some((1, name.into())));
+        }
     }
 }

@@ -90,9 +90,8 @@ impl Choice {
     fn suits(self, own: &OptionsView, target: Target) -> bool {
         let place = matches!(own.kind, ControlKind::Pointer | ControlKind::Contact) && own.travels;
         let counts = own.kind == ControlKind::Relative;
-        let motion = own.kind == ControlKind::Motion;
         // What moves the pointer by moving itself is neither pressed nor does it stand anywhere.
-        let draws = target.is_stroke() && target.travels() && (place || counts || motion);
+        let draws = target.is_stroke() && target.travels() && own.kind.is_wide() && own.travels;
         match self {
             Self::Inverted | Self::Sensitivity | Self::With | Self::Combine => true,
             Self::Opposite => target.direction().is_some() && !target.is_stroke(),

@@ -54,7 +54,7 @@ impl App {
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
             Intent::Pad(_) => self.tried_slot().is_some(),
             Intent::Feel(FeelKey::Flip) => self.felt().is_some_and(|felt| felt.old.is_some()),
-            Intent::Feel(FeelKey::Walk) => self.felt().is_some() && self.shaped().axis() < 4,
+            Intent::Feel(FeelKey::Walk) => self.felt().is_some() && !self.shaped().is_trigger(),
             Intent::Feel(FeelKey::Leave) => true,
             Intent::Feel(FeelKey::Take) => self.felt().is_some_and(|felt| {
                 let measured = felt.measuring.as_ref().is_some_and(|measure| measure.proposal.is_some());

@@ -186,3 +186,10 @@ pub enum ShelfAct {
     /// Make a copy of one.
     Copy(String),
 }
+
+/// A profile's name as it is wanted or, where that is taken, with the first number behind it that is free.
+#[must_use]
+pub fn free_name(wanted: &str, taken: impl Fn(&str) -> bool) -> String {
+    let numbered = (2..).map(|number| format!("{wanted} {number}"));
+    std::iter::once(wanted.to_owned()).chain(numbered).find(|name| !taken(name)).unwrap_or_default()
+}

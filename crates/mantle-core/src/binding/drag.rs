@@ -4,7 +4,7 @@
 //! nothing is lost between reports, and it is told with the report that it came with.
 
 use super::mover::present_bit;
-use super::step::{Hold, Source};
+use super::step::{Hold, Source, above};
 use super::{Binding, BindingNumber, How, Options};
 use crate::control::{Control, ControlKind, PartLayout, Place};
 use crate::pad::{Stroke, StrokeAct, Target};
@@ -14,9 +14,9 @@ use mantle_hid::{Frame, VALUES};
 /// Parts of one count of the pointer, or of one step of the wheel.
 pub const COUNT: i64 = 1_000_000_000;
 /// Counts of the pointer for the way across a whole surface, where a profile does not say.
-pub const ACROSS: f32 = 1_000.0;
+const ACROSS: f32 = 1_000.0;
 /// Counts a second at the end of what motion is told in, where a profile does not say.
-pub const AT_FULL: f32 = 6_000.0;
+const AT_FULL: f32 = 6_000.0;
 /// Of the wheel the same are so many times less.
 const WHEEL: f32 = 60.0;
 /// While something turns, the pointer goes on this often.
@@ -61,12 +61,8 @@ pub struct Drag {
 /// The stroke that a binding draws, if it is one that does.
 pub(super) fn draws(control: &Control, binding: &Binding) -> Option<Stroke> {
     let Target::Stroke(stroke) = binding.target else { return None };
-    let moves = matches!(stroke.act(), StrokeAct::Motion(..) | StrokeAct::Wheel(..));
-    let kind = matches!(
-        control.kind,
-        ControlKind::Relative | ControlKind::Pointer | ControlKind::Contact | ControlKind::Motion
-    );
-    (moves && kind && matches!(control.place, Place::Value(_)) && binding.how != How::Down).then_some(stroke)
+    let moves = stroke.travels() && control.kind.is_wide();
+    (moves && matches!(control.place, Place::Value(_)) && binding.how != How::Down).then_some(stroke)
 }
 
 impl Drag {
@@ -129,8 +125,8 @@ impl Drag {
             From::Speed { middle, half, threshold } => {
                 let drawn = self.rate * now.since(self.since).0 as f64;
                 let share = (self.way as f32 * (raw as f32 - middle) / half).min(1.0);
-                let above = ((share - threshold) / (1.0 - threshold)).max(0.0);
-                (self.since, self.rate) = (now, if plays { f64::from(above) * self.scale } else { 0.0 });
+                let above = f64::from(above(threshold, share).max(0.0));
+                (self.since, self.rate) = (now, if plays { above * self.scale } else { 0.0 });
                 drawn
             }
             _ if !carried => 0.0,

@@ -99,11 +99,6 @@ fn keep_guesses(profile: &Profile, part: &PartLayout, guessed: &Bindings, out: &
     }
 }
 
-/// Whether it goes both ways from a middle, and is no axis.
-fn is_wide(kind: ControlKind) -> bool {
-    matches!(kind, ControlKind::Relative | ControlKind::Pointer | ControlKind::Contact | ControlKind::Motion)
-}
-
 /// The control that a name means on a part, and which state of it plays a target.
 ///
 /// # Errors
@@ -126,8 +121,8 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> R
             None => return Err(format!("{name} is a hat: say which direction, such as \"{name} up\"")),
         },
         (ControlKind::Contact | ControlKind::State, None) if matches!(control.place, Place::Bit(_)) => How::Down,
-        (kind, Some(Part::LowerHalf)) if is_wide(kind) => How::LowerHalf,
-        (kind, Some(Part::UpperHalf)) if is_wide(kind) => How::UpperHalf,
+        (kind, Some(Part::LowerHalf)) if kind.is_wide() => How::LowerHalf,
+        (kind, Some(Part::UpperHalf)) if kind.is_wide() => How::UpperHalf,
         (ControlKind::Pointer | ControlKind::Contact, Some(Part::Whole)) => How::Travel,
         // A wheel counts up when it is turned away.
         (ControlKind::Relative, None) if control.usage == usage::WHEEL => match target.direction() {
@@ -135,7 +130,7 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> R
             Some(2) => How::LowerHalf,
             _ => return Err(format!("{name} turns both ways: say which, such as \"{name} upper half\"")),
         },
-        (kind, None) if is_wide(kind) => match target.direction() {
+        (kind, None) if kind.is_wide() => match target.direction() {
             // Up and left are where raw values are small.
             Some(direction) => {
                 if direction & 5 != 0 {

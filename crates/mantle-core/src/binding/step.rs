@@ -242,7 +242,7 @@ impl Step {
         let share = match self.input.share(frame, blocked) {
             Some(share) => {
                 let share = if self.inverted { 1.0 - share } else { share };
-                (self.above(share) * self.sensitivity).min(1.0)
+                (above(self.threshold, share) * self.sensitivity).min(1.0)
             }
             None => 0.0,
         };
@@ -259,12 +259,6 @@ impl Step {
             self.state.since = now;
         }
         (self.state.gives, self.state.seen) = (gives, now);
-    }
-
-    /// What is left of a share above the threshold.
-    #[inline]
-    fn above(&self, share: f32) -> f32 {
-        if self.threshold == 0.0 { share } else { ((share - self.threshold) / (1.0 - self.threshold)).max(0.0) }
     }
 
     #[inline]
@@ -362,4 +356,10 @@ impl Step {
         (self.state, self.due) = (State::default(), None);
         self.with.iter_mut().for_each(Hold::release);
     }
+}
+
+/// What is left of a share above a threshold; without one all of it.
+#[inline]
+pub(super) fn above(threshold: f32, share: f32) -> f32 {
+    if threshold == 0.0 { share } else { ((share - threshold) / (1.0 - threshold)).max(0.0) }
 }

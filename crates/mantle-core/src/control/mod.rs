@@ -46,6 +46,12 @@ pub enum ControlKind {
 }
 
 impl ControlKind {
+    /// Whether it goes both ways from a middle, and is no axis.
+    #[must_use]
+    pub fn is_wide(self) -> bool {
+        matches!(self, Self::Relative | Self::Pointer | Self::Contact | Self::Motion)
+    }
+
     /// The kind in a word.
     #[must_use]
     pub fn word(self) -> &'static str {

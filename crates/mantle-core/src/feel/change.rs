@@ -31,6 +31,10 @@ impl Shaped {
         Self::RightTrigger,
     ];
 
+    /// What each lane is: the axes of the sticks, and the triggers.
+    pub const LANES: [Self; 6] =
+        [Self::LeftX, Self::LeftY, Self::RightX, Self::RightY, Self::LeftTrigger, Self::RightTrigger];
+
     /// Its name.
     #[must_use]
     pub fn name(self) -> &'static str {
@@ -68,7 +72,13 @@ impl Shaped {
     /// Whether it is one axis of a stick.
     #[must_use]
     pub fn is_axis(self) -> bool {
-        !self.is_stick() && self.axis() < 4
+        !self.is_stick() && !self.is_trigger()
+    }
+
+    /// Whether it is a trigger.
+    #[must_use]
+    pub fn is_trigger(self) -> bool {
+        matches!(self, Self::LeftTrigger | Self::RightTrigger)
     }
 }
 

@@ -1,7 +1,7 @@
 //! A feel that is ready to run.
 
 use super::curve::Ready;
-use super::{Feel, Gate, Shape};
+use super::{Feel, Gate, Shape, Shaped};
 
 /// What shapes six lanes with dead zones alone, which is all that most feels say.
 #[derive(Clone, Debug, Default)]
@@ -69,8 +69,8 @@ impl Full {
             |shape: &Shape| Shape { smoothing: Default::default(), ..*shape } == Shape::plain(shape.dead_zone);
         let curves = || shapes.map(|shape| Ready::new(&shape.curve));
         let axis = |at: usize| {
-            let shape = feel.axes[at].unwrap_or(feel.sticks[at / 2]);
-            (shape, Ready::new(&shape.curve))
+            let shape = feel.of(Shaped::LANES[at]);
+            (*shape, Ready::new(&shape.curve))
         };
         let apart = [0, 1].map(|stick| feel.is_apart(stick).then(|| [axis(2 * stick), axis(2 * stick + 1)]));
         let plain = shapes.iter().all(is_plain) && apart.iter().all(Option::is_none);

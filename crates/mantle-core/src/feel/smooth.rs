@@ -1,6 +1,6 @@
 //! Smoothing: a change comes through little by little. It costs time, so it is off unless somebody asks for it.
 
-use super::Feel;
+use super::{Feel, Shaped};
 use crate::time::Micros;
 
 /// While something has not come through, it goes on in steps of this.
@@ -23,9 +23,7 @@ impl Smooth {
     /// What a feel asks for; none if it asks for no smoothing.
     #[must_use]
     pub fn new(feel: &Feel) -> Option<Self> {
-        use super::Shaped::{LeftTrigger, LeftX, LeftY, RightTrigger, RightX, RightY};
-        let lanes = [LeftX, LeftY, RightX, RightY, LeftTrigger, RightTrigger];
-        let times = lanes.map(|which| feel.of(which).smoothing.0 as f32);
+        let times = Shaped::LANES.map(|which| feel.of(which).smoothing.0 as f32);
         times.iter().any(|time| *time > 0.0).then(|| Self { times, ..Self::default() })
     }
 

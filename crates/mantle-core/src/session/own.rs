@@ -120,7 +120,7 @@ impl Own {
         let mut axes = self.full.as_ref().map_or_else(|| shaper.shape(&lanes), |full| full.shape(&lanes));
         if let Some(walk) = self.walk {
             let (axis, is_stick) = (walk.which.axis(), walk.which.is_stick());
-            let full = if is_stick || walk.which.is_axis() { 32_767 } else { TRIGGER_FULL };
+            let full = if walk.which.is_trigger() { TRIGGER_FULL } else { 32_767 };
             axes[axis] = (walk.share * full as f32).round() as i32;
             if is_stick {
                 axes[axis + 1] = 0;

@@ -2,7 +2,7 @@
 
 use super::{Device, Effect, KEPT, Offer, PartRef, Source, Table};
 use crate::command::Command;
-use crate::control::{Layout, Sheet};
+use crate::control::{Layout, PartLayout, Sheet};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, Key, NodeFacts, NodeId, OsFault};
 use crate::path::{Mark, PadCondition, StaysBare};
@@ -248,16 +248,14 @@ impl Table {
         if !sources().any(Source::steers) || sources().all(|source| source.facts.is_input_node()) {
             return None;
         }
-        let points = |device: &Device| {
+        let has = |device: &Device, wanted: &dyn Fn(&PartLayout) -> bool| {
             let layouts = device.sources.iter().filter_map(|node| self.source(*node)).filter_map(Source::layout);
-            let mut parts = layouts.flat_map(|layout| &layout.parts);
-            parts.any(|part| part.is_keyboard_or_mouse() && !part.is_keyboard())
+            layouts.flat_map(|layout| &layout.parts).any(wanted)
         };
-        let types =
-            sources().filter_map(Source::layout).flat_map(|layout| &layout.parts).any(|part| part.is_keyboard());
-        if types {
+        if has(device, &PartLayout::is_keyboard) {
             return Some(StaysBare::Keyboard);
         }
+        let points = |device| has(device, &|part| part.is_keyboard_or_mouse() && !part.is_keyboard());
         let is_bare = |other: &Device| matches!(other.cover, Cover::Bare | Cover::LeftToGame | Cover::Failed(_));
         let another = self.devices().any(|other| other.id != device.id && is_bare(other) && points(other));
         (!another).then_some(StaysBare::LastMouse)

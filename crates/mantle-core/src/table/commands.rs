@@ -3,7 +3,6 @@
 use super::Table;
 use crate::binding::ProfileAct;
 use crate::command::{Answer, Command, CommandNumber};
-
 use crate::session::{AFTER, Assist, ONLY};
 use crate::time::Micros;
 

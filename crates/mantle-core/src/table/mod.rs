@@ -96,6 +96,9 @@ pub struct Slot {
     retry_at: Option<Micros>,
 }
 
+/// Where somebody sits: the slot, and which of its members it is.
+pub type Seat = (SlotNumber, usize);
+
 /// A part of a device: the collection `local` of a source.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct PartRef {
@@ -106,7 +109,7 @@ pub struct PartRef {
     /// Its place in the source's layout.
     pub local: usize,
     /// The slot and the member that it plays for.
-    pub seat: Option<(SlotNumber, usize)>,
+    pub seat: Option<Seat>,
 }
 
 /// Who gives a target its value.
@@ -173,7 +176,7 @@ pub struct Source {
     pub last_bad: String,
     /// The first bytes of the last report, and its length.
     pub last_bytes: ([u8; KEPT], usize),
-    routes: [Option<(SlotNumber, usize)>; crate::control::PARTS],
+    routes: [Option<Seat>; crate::control::PARTS],
     /// The next report is to be evaluated though nothing in it may have changed.
     fresh: bool,
     /// Reports longer than their descriptor says have been noted.

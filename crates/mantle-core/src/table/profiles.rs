@@ -1,7 +1,7 @@
 //! Profiles that change while the program runs.
 
 use super::{Effect, Offer, PLAIN, Profile, Slot, Table};
-use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ShelfAct, TEMPLATES};
+use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ShelfAct, TEMPLATES, free_name};
 use crate::command::{Answer, Command, CommandNumber, OWN};
 use crate::control::{ControlKind, Place};
 use crate::device::NodeId;
@@ -207,6 +207,12 @@ impl Table {
         self.due = self.deadline();
     }
 
+    /// Whoever plays by a profile of this name plays by it as it is now.
+    fn bind_players(&mut self, now: Micros, name: &str) {
+        let slots: Vec<_> = self.slots().filter(|(_, slot)| slot.profile == name).map(|(number, _)| number).collect();
+        slots.into_iter().for_each(|number| self.bind_slot(now, number));
+    }
+
     /// All members of a slot are bound anew; what they held is let go.
     pub(super) fn bind_members(&mut self, now: Micros, number: SlotNumber) {
         let Some(slot) = self.slot(number) else { return };
@@ -314,8 +320,7 @@ impl Table {
     fn throw_away(&mut self, now: Micros, name: &str, origin: &str) {
         self.profiles.retain(|profile| profile.origin != origin);
         self.note(now, Mark::Well, format!("{name} has been thrown away; u brings it back"));
-        let slots: Vec<_> = self.slots().filter(|(_, slot)| slot.profile == name).map(|(number, _)| number).collect();
-        slots.into_iter().for_each(|number| self.bind_slot(now, number));
+        self.bind_players(now, name);
         self.look_after_strokes(now);
     }
 
@@ -416,9 +421,7 @@ impl Table {
     }
 
     fn free_name(&self, wanted: &str) -> String {
-        let taken = |name: &str| self.profiles.iter().any(|profile| profile.name == name);
-        let numbered = (2..).map(|number| format!("{wanted} {number}"));
-        std::iter::once(wanted.to_owned()).chain(numbered).find(|name| !taken(name)).unwrap_or_default()
+        free_name(wanted, |name| self.profiles.iter().any(|profile| profile.name == name))
     }
 
     /// A change of a profile has been saved, or could not be.
@@ -471,11 +474,7 @@ impl Table {
                 moved = true;
             }
         }
-        let slots: Vec<SlotNumber> =
-            self.slots().filter(|(_, entry)| entry.profile == profile.name).map(|(number, _)| number).collect();
-        for number in slots {
-            self.bind_slot(now, number);
-        }
+        self.bind_players(now, &profile.name);
         if moved {
             self.remember();
         }

@@ -1,6 +1,6 @@
 //! The road of one report: routed, decoded, evaluated. Nothing here allocates while all is well.
 
-use super::{KEPT, Offer, Source, Table};
+use super::{KEPT, Offer, Seat, Source, Table};
 use crate::device::NodeId;
 use crate::path::Mark;
 use crate::slot::SlotNumber;
@@ -177,7 +177,7 @@ impl Table {
         }
     }
 
-    pub(super) fn release_routes(&mut self, now: Micros, routes: &[Option<(SlotNumber, usize)>]) {
+    pub(super) fn release_routes(&mut self, now: Micros, routes: &[Option<Seat>]) {
         for (number, member) in routes.iter().flatten() {
             if let Some(slot) = &mut self.slots[number.index()]
                 && slot.session.release(now, *member)

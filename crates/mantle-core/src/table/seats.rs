@@ -1,6 +1,6 @@
 //! Who sits where: seating on arrival, and the commands that change it.
 
-use super::{Effect, PLAIN, Profile, Slot, Table};
+use super::{Effect, PLAIN, Profile, Seat, Slot, Table};
 use crate::command::{Command, CommandNumber};
 use crate::cover::Cover;
 use crate::device::{DeviceId, Identity, Key, Match, NodeId};
@@ -132,7 +132,7 @@ impl Table {
     }
 
     /// The remembered seat of a part, if it is certain; asks if it is not.
-    fn seat_of(&mut self, now: Micros, device: DeviceId, part: u8, identity: &Identity) -> Option<(SlotNumber, usize)> {
+    fn seat_of(&mut self, now: Micros, device: DeviceId, part: u8, identity: &Identity) -> Option<Seat> {
         let uniq_counts = self.uniq_counts(device, identity);
         let mut fits: Vec<(Match, SlotNumber, usize)> = Vec::new();
         let mut remembered_of_model = 0;
@@ -206,8 +206,56 @@ impl Table {
         }
     }
 
+    /// Where a part sits: the slot, and which of its members it is.
+    pub(super) fn sits_in(&self, device: DeviceId, part: u8) -> Option<Seat> {
+        self.device(device)?.parts.iter().find(|own| own.number == part)?.seat
+    }
+
+    /// Who sits where is told anew. If `uncover`, games see again what sits nowhere then.
+    pub(super) fn reseat(&mut self, moved: impl Fn(Seat) -> Option<Seat>, uncover: bool) {
+        for route in self.sources.iter_mut().flatten().flat_map(|source| &mut source.routes) {
+            *route = route.and_then(&moved);
+        }
+        for device in self.devices.iter_mut().flatten() {
+            let mut left = false;
+            for part in &mut device.parts {
+                let before = part.seat;
+                part.seat = part.seat.and_then(&moved);
+                left |= before.is_some() && part.seat.is_none();
+            }
+            let alone = left && device.parts.iter().all(|part| part.seat.is_none());
+            if uncover && alone && device.cover != Cover::LeftToGame {
+                device.cover = Cover::Bare;
+                self.effects.push_back(Effect::Uncover(device.id));
+            }
+        }
+    }
+
+    /// A slot is empty from now on, and its pad and its keys go.
+    pub(super) fn drop_slot(&mut self, number: SlotNumber) {
+        self.drop_keys(number);
+        self.slots[number.index()] = None;
+        self.writes &= !(1 << number.index());
+        self.effects.push_back(Effect::DropPad { slot: number });
+    }
+
+    /// Somebody wants a part in a slot: it becomes its newest member, and is neither asked about nor kept out any more.
+    pub(super) fn sit_wanted(
+        &mut self,
+        now: Micros,
+        device: DeviceId,
+        part: u8,
+        slot: SlotNumber,
+        identity: &Identity,
+    ) {
+        let key = Key::new(identity, part);
+        self.taken_out.retain(|other| !other.same_device(&key));
+        self.asking = self.asking.filter(|(asked, ..)| *asked != device);
+        self.sit_new(now, device, part, slot, key);
+    }
+
     /// Seats a part as a new member of a slot.
-    pub(super) fn sit_new(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, key: Key) {
+    fn sit_new(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, key: Key) {
         let Some(slot) = &mut self.slots[number.index()] else { return };
         slot.session.members.push(Member::absent(key));
         let member = slot.session.members.len() - 1;
@@ -266,8 +314,7 @@ impl Table {
         if !self.profiles.iter().any(|p| p.name == profile) {
             return Err(format!("there is no profile named {profile}"));
         }
-        let seat = self.device(device).and_then(|d| d.parts.iter().find(|p| p.number == part)).and_then(|p| p.seat);
-        if let Some((from, _)) = seat {
+        if let Some((from, _)) = self.sits_in(device, part) {
             if from != slot {
                 return self.move_slot(now, from, slot);
             }
@@ -281,11 +328,8 @@ impl Table {
             let names: Vec<&str> = entry.session.members.iter().map(|m| m.key.name.as_str()).collect();
             return Err(format!("{slot} is {}'s: take it out first, or choose another slot", names.join(" and ")));
         }
-        let key = Key::new(&identity, part);
-        self.taken_out.retain(|other| !other.same_device(&key));
-        self.asking = self.asking.filter(|(asked, ..)| *asked != device);
         self.slots[slot.index()] = Some(Box::new(self.new_slot(kind, profile)));
-        self.sit_new(now, device, part, slot, key);
+        self.sit_wanted(now, device, part, slot, &identity);
         if self.paused
             && let Some(entry) = &mut self.slots[slot.index()]
         {
@@ -337,17 +381,9 @@ impl Table {
             n if n == to => from,
             n => n,
         };
-        for part in self.devices.iter_mut().flatten().flat_map(|device| &mut device.parts) {
-            part.seat = part.seat.map(|(slot, member)| (swap(slot), member));
-        }
-        for route in self.sources.iter_mut().flatten().flat_map(|source| &mut source.routes) {
-            *route = route.map(|(slot, member)| (swap(slot), member));
-        }
+        self.reseat(|(slot, member)| Some((swap(slot), member)), false);
         if target_was_empty {
-            self.drop_keys(from);
-            self.slots[from.index()] = None;
-            self.writes &= !(1 << from.index());
-            self.effects.push_back(Effect::DropPad { slot: from });
+            self.drop_slot(from);
         }
         self.remember();
         self.note(now, Mark::Well, format!("{from} and {to} have changed places"));
@@ -362,26 +398,8 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let remembered = self.remembered().slots.into_iter().find(|slot| slot.number == number);
         let Some(remembered) = remembered else { return Err(format!("{number} is empty already")) };
-        self.drop_keys(number);
-        self.slots[number.index()] = None;
-        self.writes &= !(1 << number.index());
-        self.effects.push_back(Effect::DropPad { slot: number });
-        for route in self.sources.iter_mut().flatten().flat_map(|source| &mut source.routes) {
-            *route = route.filter(|(slot, _)| *slot != number);
-        }
-        let mut uncover = Vec::new();
-        for device in self.devices.iter_mut().flatten() {
-            let mut sat = false;
-            for part in &mut device.parts {
-                sat |= part.seat.is_some_and(|(slot, _)| slot == number);
-                part.seat = part.seat.filter(|(slot, _)| *slot != number);
-            }
-            if sat && device.parts.iter().all(|part| part.seat.is_none()) && device.cover != Cover::LeftToGame {
-                device.cover = Cover::Bare;
-                uncover.push(device.id);
-            }
-        }
-        self.effects.extend(uncover.into_iter().map(Effect::Uncover));
+        self.drop_slot(number);
+        self.reseat(|seat| Some(seat).filter(|(slot, _)| *slot != number), true);
         for key in &remembered.members {
             if !self.taken_out.contains(key) {
                 self.taken_out.push(key.clone());

@@ -1,9 +1,8 @@
 //! Several devices as one player: tied together, and parted again.
 
-use super::{PLAIN, Table};
+use super::{PLAIN, Seat, Slot, Table};
 use crate::command::{Command, CommandNumber};
-use crate::cover::Cover;
-use crate::device::{DeviceId, Key, NodeId};
+use crate::device::{DeviceId, NodeId};
 use crate::pad::PadKind;
 use crate::path::Mark;
 use crate::slot::{MEMBERS, RememberedSlot, SlotNumber};
@@ -20,25 +19,24 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let identity = self.identity(device, part).ok_or("that device is no longer connected")?;
         let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty: place it there instead")) };
-        let seat = self.device(device).and_then(|d| d.parts.iter().find(|p| p.number == part)).and_then(|p| p.seat);
+        let seat = self.sits_in(device, part);
         if seat.is_some_and(|(own, _)| own == slot) {
             return Err(format!("{} plays in {slot} already", identity.name));
         }
-        if entry.session.members.len() >= MEMBERS {
-            return Err(format!("{slot} has {MEMBERS} devices: more cannot be tied together"));
-        }
+        has_room(slot, entry)?;
         let back = seat.and_then(|(from, _)| Some((from, self.slot(from)?.profile.clone())));
         self.end_conversations(now);
         if let Some((from, member)) = seat {
             // It plays on at once: what hides it from games stays.
             self.leave(now, from, member, false);
         }
-        let key = Key::new(&identity, part);
-        self.taken_out.retain(|other| !other.same_device(&key));
-        self.asking = self.asking.filter(|(asked, ..)| *asked != device);
-        self.sit_new(now, device, part, slot, key);
-        if self.slot(slot).is_some_and(|entry| entry.session.paused()) {
-            self.pause_again(now, slot);
+        self.sit_wanted(now, device, part, slot, &identity);
+        // A slot that rests rests with whoever has come to it as well.
+        if let Some(entry) = &mut self.slots[slot.index()]
+            && entry.session.paused()
+            && entry.session.pause(now, true)
+        {
+            self.writes |= 1 << slot.index();
         }
         let member = self.slot(slot).map_or(0, |entry| entry.session.members.len() - 1) as u8;
         self.remember();
@@ -98,9 +96,7 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let at = self.trash.iter().position(|(number, _)| *number == untied).ok_or("nothing to bring back")?;
         let Some(entry) = &mut self.slots[slot.index()] else { return Err(format!("{slot} is empty")) };
-        if entry.session.members.len() >= MEMBERS {
-            return Err(format!("{slot} has {MEMBERS} devices: more cannot be tied together"));
-        }
+        has_room(slot, entry)?;
         let (_, remembered) = self.trash.remove(at);
         for key in remembered.members {
             self.taken_out.retain(|other| !other.same_device(&key));
@@ -138,47 +134,24 @@ impl Table {
         slot.session.members.remove(index);
         slot.session.passed = Default::default();
         // Those behind it move up.
-        let moved = |(own, member): (SlotNumber, usize)| match own == number {
+        let moved = |(own, member): Seat| match own == number {
             true if member == index => None,
             true if member > index => Some((own, member - 1)),
             _ => Some((own, member)),
         };
-        for route in self.sources.iter_mut().flatten().flat_map(|source| &mut source.routes) {
-            *route = route.and_then(moved);
-        }
-        let mut bare = Vec::new();
-        for device in self.devices.iter_mut().flatten() {
-            let mut sat = false;
-            for part in &mut device.parts {
-                let before = part.seat;
-                part.seat = part.seat.and_then(moved);
-                sat |= before.is_some() && part.seat.is_none();
-            }
-            if uncover
-                && sat
-                && device.parts.iter().all(|part| part.seat.is_none())
-                && device.cover != Cover::LeftToGame
-            {
-                device.cover = Cover::Bare;
-                bare.push(device.id);
-            }
-        }
-        self.effects.extend(bare.into_iter().map(super::Effect::Uncover));
+        self.reseat(moved, uncover);
         if empty {
-            self.drop_keys(number);
-            self.slots[number.index()] = None;
-            self.writes &= !(1 << number.index());
-            self.effects.push_back(super::Effect::DropPad { slot: number });
+            self.drop_slot(number);
         }
         self.due = self.deadline();
     }
+}
 
-    /// A slot that rests rests with whoever has come to it as well.
-    fn pause_again(&mut self, now: Micros, number: SlotNumber) {
-        if let Some(slot) = &mut self.slots[number.index()]
-            && slot.session.pause(now, true)
-        {
-            self.writes |= 1 << number.index();
-        }
+/// # Errors
+/// As many play in the slot as can.
+fn has_room(number: SlotNumber, slot: &Slot) -> Result<(), String> {
+    if slot.session.members.len() >= MEMBERS {
+        return Err(format!("{number} has {MEMBERS} devices: more cannot be tied together"));
     }
+    Ok(())
 }

@@ -3,7 +3,7 @@
 use super::shelf::unused;
 use super::{ENDING, Keeper, change, file_name, read, read_directory};
 use crate::atomic::save;
-use mantle_core::binding::{Change, Profile, ProfileAct};
+use mantle_core::binding::{Change, Profile, ProfileAct, free_name};
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -84,9 +84,7 @@ pub fn foreign(from: &Path, taken: impl Fn(&str) -> bool) -> Result<(String, Str
         let why = read.faults.first().map_or_else(|| "it is no profile".into(), ToString::to_string);
         return Err(why);
     };
-    let free = |name: &String| !taken(name) && name != mantle_core::table::PLAIN;
-    let numbered = (2..).map(|number| format!("{} {number}", profile.name));
-    let name = std::iter::once(profile.name.clone()).chain(numbered).find(free).unwrap_or_default();
+    let name = free_name(&profile.name, |name| taken(name) || name == mantle_core::table::PLAIN);
     let text = change(&shown, &text, &[Change::Name(name.clone())]).map_err(|fault| fault.to_string())?;
     Ok((name, text))
 }

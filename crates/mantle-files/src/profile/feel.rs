@@ -1,6 +1,6 @@
 //! Reads how a profile feels, and changes it in its text.
 
-use crate::pointed::{At, Reader};
+use crate::pointed::{At, Reader, real};
 use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, PRESETS, Setting, Shape, Shaped};
 use mantle_core::time::Micros;
 use toml_edit::{Array, DocumentMut, Item, Table, TableLike, Value};
@@ -65,9 +65,7 @@ impl Reader<'_> {
             let names: Vec<&str> = PRESETS.iter().map(|(name, _)| *name).collect();
             return self.one_of(at, "curve", &names).and_then(|found| Curve::preset(names[found]));
         }
-        let number = |value: &Value| value.as_float().or(value.as_integer().map(|whole| whole as f64));
-        let pair = |value: &Value| match value.as_array()?.iter().map(number).collect::<Option<Vec<f64>>>()?.as_slice()
-        {
+        let pair = |value: &Value| match value.as_array()?.iter().map(real).collect::<Option<Vec<f64>>>()?.as_slice() {
             [x, y] => Some((*x as f32, *y as f32)),
             _ => None,
         };

@@ -1,7 +1,7 @@
 //! Reads a profile key by key: each fault names the line, the key, its value, what is allowed, and one suggestion.
 
 use super::{ENDING, ProfileFile};
-use crate::pointed::{self, At, Reader};
+use crate::pointed::{self, At, Reader, real};
 use crate::suggest::nearest;
 use mantle_core::binding::{Combine, LAYERS, Layer, Leave, Named, Opposite, Options, PRESS, Profile, Rule};
 use mantle_core::feel::Feel;
@@ -264,8 +264,7 @@ impl Reader<'_> {
     /// Four edges of a part of a surface.
     fn region(&mut self, at: &At<'_>) -> Option<[f32; 4]> {
         let item = at.table.get("region")?;
-        let number = |value: &Value| value.as_float().or(value.as_integer().map(|number| number as f64));
-        let edges = item.as_array().and_then(|array| array.iter().map(number).collect::<Option<Vec<f64>>>());
+        let edges = item.as_array().and_then(|array| array.iter().map(real).collect::<Option<Vec<f64>>>());
         let good = |[left, upper, right, lower]: &[f64; 4]| {
             0.0 <= *left && left < right && *right <= 1.0 && 0.0 <= *upper && upper < lower && *lower <= 1.0
         };

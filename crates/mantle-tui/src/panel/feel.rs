@@ -79,7 +79,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         };
         draw_plane(ui, second, "after", after, 0.0);
     } else {
-        let full = if which.is_axis() { 32_767.0 } else { 255.0 };
+        let full = if which.is_trigger() { 255.0 } else { 32_767.0 };
         for (line, (name, share)) in [("before", bx), ("after", ax as f32 / full)].into_iter().enumerate() {
             let y = planes.y + 2 * line as u16;
             ui.text(planes.x, y, 7, theme.quiet, name);

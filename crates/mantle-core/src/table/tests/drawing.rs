@@ -49,9 +49,7 @@ fn placed_by(descriptor: &[u8], profile: Profile) -> World {
     let sheets = if descriptor == MOTION { vec![sheet] } else { Vec::new() };
     let mut world = World::new(Settings { profiles, sheets, ..Settings::default() });
     world.plug(NodeFacts { descriptor: descriptor.to_vec(), ..node(0, "A", "1-1") });
-    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
-    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "pointing".into() };
-    assert!(matches!(world.command(place), Answer::Done { .. }));
+    world.place(0, 1, "pointing");
     assert!(matches!(world.command(Command::LetType { slot: slot(1), allowed: true }), Answer::Done { .. }));
     world
 }
@@ -88,16 +86,6 @@ fn clicks(world: &mut World) -> Vec<(u16, i32)> {
     typed.into_iter().filter(|(kind, ..)| *kind == 1).map(|(_, code, value)| (code, value)).collect()
 }
 
-fn wait(world: &mut World, time: Micros) {
-    let end = world.now.after(time);
-    while let Some(due) = world.table.deadline().filter(|due| *due <= end) {
-        world.now = due;
-        world.table.handle_time(due);
-        world.settle();
-    }
-    world.now = end;
-}
-
 #[test]
 fn the_pointer_goes_where_a_finger_draws_it_and_stays_when_it_is_lifted() {
     let mut world = placed(SURFACE, pointing());
@@ -112,7 +100,7 @@ fn the_pointer_goes_where_a_finger_draws_it_and_stays_when_it_is_lifted() {
     );
     touch(&mut world, None, false);
     touch(&mut world, Some((800, 100)), false);
-    wait(&mut world, Micros::seconds(2));
+    world.wait(Micros::seconds(2));
     assert_eq!((moved(&mut world, X), moved(&mut world, Y)), (50, -30), "set down elsewhere it has not moved");
     assert_eq!(world.table.slot(slot(1)).expect("used").session.members[0].gives(named("mouse left")), 0.0);
     assert_eq!(world.table.deadline(), None);
@@ -210,13 +198,13 @@ fn a_tap_clicks_and_what_lasts_or_moves_does_not() {
     assert_eq!(clicks(&mut world), []);
     touch(&mut world, None, false);
     assert_eq!(clicks(&mut world), [(0x110, 1)]);
-    wait(&mut world, Micros::millis(49));
+    world.wait(Micros::millis(49));
     assert_eq!(clicks(&mut world), []);
-    wait(&mut world, Micros::millis(1));
+    world.wait(Micros::millis(1));
     assert_eq!(clicks(&mut world), [(0x110, 0)]);
 
     touch(&mut world, Some((500, 500)), false);
-    wait(&mut world, Micros::millis(201));
+    world.wait(Micros::millis(201));
     touch(&mut world, None, false);
     assert_eq!(clicks(&mut world), [], "it lasted");
 
@@ -252,15 +240,13 @@ fn a_mouse_moves_the_pointer_count_by_count() {
 fn each_step_of_a_wheel_is_a_press_of_the_d_pad() {
     let mut world = World::new(Settings::default());
     world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
-    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
-    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "plain".into() };
-    assert!(matches!(world.command(place), Answer::Done { .. }));
+    world.place(0, 1, "plain");
     for (step, meant) in [(1, Target::Up), (0xff, Target::Down)] {
         world.report(0, &[0, 0, 0, step]);
         assert!(world.down(1, meant));
-        wait(&mut world, Micros::millis(70));
+        world.wait(Micros::millis(70));
         assert!(world.down(1, meant), "long enough for a game to see it");
-        wait(&mut world, Micros::seconds(2));
+        world.wait(Micros::seconds(2));
         assert_eq!(world.pad(1), PadState::default());
     }
 }

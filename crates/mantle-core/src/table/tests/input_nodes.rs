@@ -3,7 +3,6 @@
 use super::*;
 use crate::cover::{Cover, CoverPlan};
 use crate::device::DeviceId;
-use crate::pad::PadKind;
 
 fn keyboard(id: u16, port: &str) -> NodeFacts {
     let mut keyboard = node(id, "", port);
@@ -11,12 +10,6 @@ fn keyboard(id: u16, port: &str) -> NodeFacts {
     keyboard.driver = "input node".into();
     keyboard.descriptor = KEYBOARD.to_vec();
     keyboard
-}
-
-fn place(world: &mut World, device: u16, number: u8) {
-    let device = DeviceId(device);
-    let place = Command::Place { device, part: 0, slot: slot(number), kind: PadKind::Common, profile: "plain".into() };
-    world.command(place);
 }
 
 fn last_cover(world: &World) -> &CoverPlan {
@@ -33,7 +26,7 @@ fn a_keyboard_that_plays_is_held_and_passes_on_what_nothing_uses() {
     world.strength = Ok(Strength::Held);
     world.plug(keyboard(0, "1-1"));
     assert!(world.effects.iter().all(|effect| !matches!(effect, Effect::Cover(_))), "it plays nothing yet");
-    place(&mut world, 0, 1);
+    world.place(0, 1, "plain");
     assert!(last_cover(&world).holds());
     assert_eq!(last_cover(&world).interfaces[0].pass.as_deref(), Some(&[][..]), "it plays nothing: all goes on");
     let device = world.table.device(DeviceId(0)).expect("there");
@@ -53,7 +46,7 @@ fn a_mouse_passes_on_all_but_what_plays() {
     let mut world = World::plain();
     world.strength = Ok(Strength::Held);
     world.plug(mouse);
-    place(&mut world, 0, 1);
+    world.place(0, 1, "plain");
     let used = last_cover(&world).interfaces[0].pass.clone().expect("the rest goes on");
     assert_eq!(used, [mantle_hid::Usage(0x0009_0001), mantle_hid::Usage(0x0009_0002)]);
 }
@@ -63,7 +56,7 @@ fn the_only_keyboard_keeps_passing_on() {
     let mut world = World::plain();
     world.strength = Ok(Strength::Held);
     world.plug(keyboard(0, "1-1"));
-    place(&mut world, 0, 1);
+    world.place(0, 1, "plain");
     let off = || Command::PassOn { device: DeviceId(0), on: false };
     let Answer::Refused { why, .. } = world.command(off()) else { panic!("nobody could type any more") };
     assert!(why.contains("only keyboard"), "{why}");

@@ -16,8 +16,8 @@ mod whatever;
 use super::{Effect, Settings, Table};
 use crate::command::{Answer, Command, CommandNumber};
 use crate::cover::Strength;
-use crate::device::{Bus, Identity, NodeFacts, NodeId, OsFault};
-use crate::pad::{PadState, Target};
+use crate::device::{Bus, DeviceId, Identity, NodeFacts, NodeId, OsFault};
+use crate::pad::{PadKind, PadState, Target};
 use crate::path::{Mark, PadFault, sentences};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -170,6 +170,24 @@ impl World {
         let answer = self.table.poll_answer().expect("every command is answered").1;
         self.settle();
         answer
+    }
+
+    /// Places a device's first part, which must be possible.
+    fn place(&mut self, device: u16, number: u8, profile: &str) {
+        let (device, kind) = (DeviceId(device), PadKind::Common);
+        let place = Command::Place { device, part: 0, slot: slot(number), kind, profile: profile.into() };
+        assert!(matches!(self.command(place), Answer::Done { .. }));
+    }
+
+    /// So much time passes, and what is due in it happens when it is.
+    fn wait(&mut self, time: Micros) {
+        let end = self.now.after(time);
+        while let Some(due) = self.table.deadline().filter(|due| *due <= end) {
+            self.now = due;
+            self.table.handle_time(due);
+            self.settle();
+        }
+        self.now = end;
     }
 
     fn undo(&mut self, answer: Answer) {

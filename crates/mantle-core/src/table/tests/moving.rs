@@ -21,9 +21,7 @@ fn mouse(change: impl Fn(&mut Options)) -> World {
     let profiles = vec![Arc::new(profile("pointing", rules))];
     let mut world = World::new(Settings { profiles, ..Settings::default() });
     world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
-    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
-    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "pointing".into() };
-    assert!(matches!(world.command(place), Answer::Done { .. }));
+    world.place(0, 1, "pointing");
     world
 }
 
@@ -38,16 +36,6 @@ fn across(world: &World) -> i32 {
     world.pad(1).axes[2]
 }
 
-fn wait(world: &mut World, time: Micros) {
-    let end = world.now.after(time);
-    while let Some(due) = world.table.deadline().filter(|due| *due <= end) {
-        world.now = due;
-        world.table.handle_time(due);
-        world.settle();
-    }
-    world.now = end;
-}
-
 #[test]
 fn a_mouse_plays_a_stick_that_comes_back() {
     let mut world = mouse(|_| ());
@@ -59,7 +47,7 @@ fn a_mouse_plays_a_stick_that_comes_back() {
     );
     push(&mut world, -20, 40);
     assert_eq!(across(&world), -32_768, "and as far as it goes the other way");
-    wait(&mut world, Micros::seconds(3));
+    world.wait(Micros::seconds(3));
     assert_eq!((across(&world), world.table.deadline()), (0, None));
 }
 
@@ -94,15 +82,13 @@ fn counts_are_counted_once() {
 fn without_a_word_a_mouse_aims() {
     let mut world = World::new(Settings::default());
     world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
-    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
-    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "plain".into() };
-    assert!(matches!(world.command(place), Answer::Done { .. }));
+    world.place(0, 1, "plain");
     push(&mut world, 20, 40);
     assert_eq!(world.pad(1).axes[2..4], [32_767, 0]);
     world.report(0, &[1, 0b11, 0, 0xf0]);
     assert!(world.down(1, Target::RightTrigger) && world.down(1, Target::LeftTrigger), "its buttons are triggers");
     assert!(world.pad(1).axes[3] < -4_000, "and away is up: {:?}", world.pad(1).axes);
-    wait(&mut world, Micros::seconds(3));
+    world.wait(Micros::seconds(3));
     world.report(0, &[1, 0, 0, 0]);
     assert_eq!((world.pad(1), world.table.deadline()), (PadState::default(), None));
 }
@@ -147,8 +133,7 @@ fn a_mouse_is_covered_only_while_there_is_another_one() {
     let mut world = World::plain();
     let mouse = |id: u16, uniq: &str| NodeFacts { descriptor: MOUSE.to_vec(), ..node(id, uniq, &format!("1-{id}")) };
     world.plug(mouse(0, "A"));
-    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
-    world.command(Command::Place { device, part: 0, slot: slot(1), kind, profile: "plain".into() });
+    world.place(0, 1, "plain");
     push(&mut world, 20, 4);
     let covers = |world: &World| {
         let of = |effect: &&Effect| matches!(effect, Effect::Cover(_) | Effect::Uncover(_));
@@ -160,13 +145,7 @@ fn a_mouse_is_covered_only_while_there_is_another_one() {
     world.plug(mouse(1, "B"));
     assert_eq!(covers(&world), [true], "now it can be");
     // The other one is not taken away from the person too.
-    world.command(Command::Place {
-        device: crate::device::DeviceId(1),
-        part: 0,
-        slot: slot(2),
-        kind,
-        profile: "plain".into(),
-    });
+    world.place(1, 2, "plain");
     assert_eq!(covers(&world), [true]);
     world.unplug(1);
     assert_eq!(covers(&world), [true, false], "the last one goes back to the system");

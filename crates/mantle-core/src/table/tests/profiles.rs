@@ -17,9 +17,7 @@ pub(super) fn profile(name: &str, rules: Vec<Rule>) -> Profile {
 pub(super) fn world(rules: Vec<Rule>) -> World {
     let mut world = World::new(Settings { profiles: vec![Arc::new(profile("ferry", rules))], ..Settings::default() });
     world.plug(node(0, "A", "1-1"));
-    let (device, kind) = (crate::device::DeviceId(0), crate::pad::PadKind::Common);
-    let place = Command::Place { device, part: 0, slot: slot(1), kind, profile: "ferry".into() };
-    assert!(matches!(world.command(place), Answer::Done { .. }));
+    world.place(0, 1, "ferry");
     world.report(0, &[0, 128]);
     world
 }
