@@ -25,6 +25,12 @@ impl Micros {
         Self(self.0.saturating_add(span.0))
     }
 
+    /// The moment this long before; the first one there is, if that is not so long ago.
+    #[must_use]
+    pub const fn before(self, span: Self) -> Self {
+        Self(self.0.saturating_sub(span.0))
+    }
+
     /// The span since an earlier moment; 0 if it is later.
     #[must_use]
     pub const fn since(self, earlier: Self) -> Self {

@@ -1,5 +1,7 @@
 //! The evening's profiles on their devices: what they say is what plays.
 
+mod shadow;
+
 use mantle_core::pad::{Events, Target};
 use mantle_core::session::Typed;
 use mantle_core::slot::SlotNumber;
@@ -55,7 +57,7 @@ fn played(profile: &str, device: &str, reports: &[(f64, &str)], agree: bool) -> 
         settings.remembered.agreed = vec![(profile.to_owned(), strokes)];
     }
     let mut heard = Heard::default();
-    mantle_engine::run(&mut world, &mut Table::new(settings), &mut heard);
+    shadow::run(&mut world, &mut Table::new(settings), &mut heard);
     heard
 }
 

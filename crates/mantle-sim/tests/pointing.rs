@@ -1,6 +1,8 @@
 //! A finger on a surface, a mouse and motion, from their reports to what a game gets: devices of the demo, moved by their
 //! hands, on simulated time.
 
+mod shadow;
+
 use mantle_core::pad::Events;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Table;
@@ -58,7 +60,7 @@ fn play(device: &str, profile: &str, seconds: u64) -> Game {
     settings.profiles.push(Arc::new(profile));
     let mut table = Table::new(settings);
     let mut game = Game::default();
-    mantle_engine::run(&mut world, &mut table, &mut game);
+    shadow::run(&mut world, &mut table, &mut game);
     game
 }
 

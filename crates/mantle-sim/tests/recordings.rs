@@ -1,5 +1,7 @@
 //! What was recorded plays again: the same frames, the same stamps, faster, over and over, and step by step.
 
+mod shadow;
+
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
@@ -45,7 +47,7 @@ fn live(device: &str, seconds: u64) -> (Frames, u64, String) {
     let mut table = Table::new(world.settings());
     let mut world = TakingDown::new(world);
     let mut frames = Frames::default();
-    mantle_engine::run(&mut world, &mut table, &mut frames);
+    shadow::run(&mut world, &mut table, &mut frames);
     let file = shipped::device(device).expect("it is shipped");
     let header = Header {
         name: file.name.clone(),
@@ -71,7 +73,7 @@ fn play(recording: &Recording, playing: Playing, orders: Option<Orders>) -> Fram
     let mut world = RecordedWorld::new(recording, playing, orders).expect("it can be played");
     let mut table = Table::new(Settings { cover: true, sheets: shipped::sheets(), ..Settings::default() });
     let mut frames = Frames::default();
-    mantle_engine::run(&mut world, &mut table, &mut frames);
+    shadow::run(&mut world, &mut table, &mut frames);
     frames
 }
 
@@ -131,7 +133,7 @@ fn step_by_step() {
     let mut table = Table::new(Settings::default());
     let mut count = Count(0);
     let mut world = TakingDown::new(&mut world);
-    mantle_engine::run(&mut world, &mut table, &mut count);
+    shadow::run(&mut world, &mut table, &mut count);
     let reports = world.taken.iter().filter(|taken| matches!(taken, Taken::Report(..))).count();
     assert_eq!(reports, 3);
 }
@@ -228,7 +230,7 @@ fn opened_beside_another_world() {
     let mut world = TakingDown::new(Alongside::new(bare, give, Arc::new(read)));
     let mut table = Table::new(Settings::default());
     let mut answers = Answers::default();
-    mantle_engine::run(&mut world, &mut table, &mut answers);
+    shadow::run(&mut world, &mut table, &mut answers);
     let refused = Answer::Refused { why: "there is nothing".into() };
     assert_eq!(answers.0, [(CommandNumber(1), Answer::Done { inverse: None }), (CommandNumber(2), refused)]);
     assert_eq!((table.devices().count(), table.slots().count()), (1, 0), "first report at {first}");

@@ -1,5 +1,7 @@
 //! Every scene on simulated time: what its pads send, and what the program says of it.
 
+mod shadow;
+
 use mantle_core::pad::Events;
 use mantle_core::path::{StageState, sentences, stages};
 use mantle_core::slot::SlotNumber;
@@ -102,7 +104,7 @@ fn every_scene_tells_its_story() {
         let mut world = SimWorld::new(&scene, virtual_seconds(9), None).expect("a shipped scene can be played");
         let mut table = Table::new(world.settings());
         let mut story = Story::default();
-        mantle_engine::run(&mut world, &mut table, &mut story);
+        shadow::run(&mut world, &mut table, &mut story);
         let _ = writeln!(story.text, "frames that move axes only, by slot: {:?}", story.axes);
         insta::assert_snapshot!(name, story.text);
     }
@@ -110,7 +112,7 @@ fn every_scene_tells_its_story() {
 
 fn frames_of(world: &mut impl World, table: &mut Table) -> Frames {
     let mut frames = Frames::default();
-    mantle_engine::run(world, table, &mut frames);
+    shadow::run(world, table, &mut frames);
     frames
 }
 
@@ -250,7 +252,7 @@ fn a_full_snapshot_stays_small() {
     let scene = SceneFile::parse("full", &text).expect("a scene");
     let mut world = SimWorld::new(&scene, virtual_seconds(3), None).expect("a scene");
     let mut table = Table::new(world.settings());
-    mantle_engine::run(&mut world, &mut table, &mut NoDesk);
+    shadow::run(&mut world, &mut table, &mut NoDesk);
     let mailbox = mantle_engine::Mailbox::new(|| {});
     let mut publisher = mantle_engine::Publisher::new(mailbox, mantle_talk::Header::default());
     let (slot, shelf) = (SlotNumber::new(1), Some((0, 0)));

@@ -302,13 +302,25 @@ impl Engine {
     #[must_use]
     #[inline]
     pub fn deadline(&self) -> Option<Micros> {
-        if self.movers.is_empty() && self.drags.is_empty() { self.due } else { self.deadline_of_all() }
+        if self.movers.is_empty() && self.drags.is_empty() {
+            self.due
+        } else {
+            self.motion_due().into_iter().chain(self.due).min()
+        }
     }
 
+    /// When what moves by itself wants to go on.
     #[cold]
-    fn deadline_of_all(&self) -> Option<Micros> {
+    #[must_use]
+    pub fn motion_due(&self) -> Option<Micros> {
         let movers = self.movers.iter().filter_map(Mover::deadline);
-        movers.chain(self.drags.iter().filter_map(Drag::deadline)).chain(self.due).min()
+        movers.chain(self.drags.iter().filter_map(Drag::deadline)).min()
+    }
+
+    /// When a step wants to be worked out.
+    #[must_use]
+    pub fn step_due(&self) -> Option<Micros> {
+        self.due
     }
 
     /// Lets go of everything: what is switched on is switched off, what runs by itself stops.

@@ -160,6 +160,12 @@ impl PadState {
         state
     }
 
+    /// Whether presses or releases, the d-pad's among them, lead from `self` to `next`.
+    #[must_use]
+    pub fn has_edges_to(&self, next: &Self) -> bool {
+        (self.bits ^ next.bits) & KEY_BITS != 0 || self.hat() != next.hat()
+    }
+
     /// Writes the events that lead from `self` to `next`, ended by a sync event; nothing if nothing differs.
     #[inline]
     pub fn events_to(&self, next: &Self, out: &mut Events) {

@@ -168,6 +168,18 @@ impl Member {
         self.engine.as_ref().and_then(|engine| engine.deadline())
     }
 
+    /// When what moves by itself wants to go on.
+    #[must_use]
+    pub fn motion_due(&self) -> Option<Micros> {
+        self.engine.as_ref().and_then(|engine| engine.motion_due())
+    }
+
+    /// When a step of a binding wants to be worked out.
+    #[must_use]
+    pub fn step_due(&self) -> Option<Micros> {
+        self.engine.as_ref().and_then(|engine| engine.step_due())
+    }
+
     /// Evaluates the frame that was evaluated last once more, at a later time; returns whether what it gives has changed.
     pub fn handle_due(&mut self, now: Micros, frame: &Frame) -> bool {
         self.handle_frame(now, frame, 0)

@@ -50,8 +50,10 @@ pub struct Session {
     pub(crate) passed: [Counter; Stage::COUNT],
     /// The check-off list.
     pub seen: Seen,
-    state: PadState,
-    events: Events,
+    /// What the pad shall show.
+    wanted: PadState,
+    /// What it has been told to show.
+    shown: PadState,
     paused: bool,
     /// A member wants to be told the time at another moment than before.
     due_moved: bool,
@@ -70,20 +72,31 @@ impl Session {
         &self.feel
     }
 
-    /// When what is smoothed or walked up wants to go on.
+    /// When anything that it does by itself wants to go on.
     #[must_use]
     pub fn due(&self) -> Option<Micros> {
         self.own.as_ref().and_then(|own| own.deadline())
     }
 
-    /// What is smoothed or walked up goes on. Returns whether there are events to send.
-    pub fn handle_own(&mut self, now: Micros) -> bool {
+    /// When what is smoothed, or moves the pointer, wants to go on.
+    #[must_use]
+    pub fn motion_due(&self) -> Option<Micros> {
+        self.own.as_ref().and_then(|own| own.motion_due())
+    }
+
+    /// When what is walked up or helped with wants to go on.
+    #[must_use]
+    pub fn help_due(&self) -> Option<Micros> {
+        self.own.as_ref().and_then(|own| own.help_due())
+    }
+
+    /// What is smoothed or walked up goes on.
+    pub fn handle_own(&mut self, now: Micros) {
         if let Some(own) = &mut self.own {
             own.handle_time(now);
         }
-        let changed = self.shape(now);
+        self.shape(now);
         self.forget_own();
-        changed
     }
 
     /// A stick or trigger goes up slowly from rest, whatever its device says.
@@ -105,11 +118,11 @@ impl Session {
         Some(walked)
     }
 
-    /// Helps with assigning controls inside a game, or no longer. Returns whether there are events to send.
-    pub fn help(&mut self, now: Micros, assist: Option<Assist>) -> bool {
+    /// Helps with assigning controls inside a game, or no longer.
+    pub fn help(&mut self, now: Micros, assist: Option<Assist>) {
         self.own.get_or_insert_default().help(now, assist);
         self.forget_own();
-        self.shape(now)
+        self.shape(now);
     }
 
     /// What is helped with.
@@ -187,16 +200,31 @@ impl Session {
         }
     }
 
-    /// What the pad shows, or will show as soon as it is there.
+    /// What the pad shall show, as soon as it is there.
     #[must_use]
     pub fn state(&self) -> &PadState {
-        &self.state
+        &self.wanted
     }
 
-    /// The events of the last change.
+    /// What the pad has been told to show.
     #[must_use]
-    pub fn events(&self) -> &Events {
-        &self.events
+    pub fn shown(&self) -> &PadState {
+        &self.shown
+    }
+
+    /// The events that make the pad show what it shall. Returns whether there are any.
+    #[inline]
+    pub fn hand_out_all(&mut self, out: &mut Events) -> bool {
+        let wanted = self.wanted;
+        self.hand_out(&wanted, out)
+    }
+
+    /// The events that make the pad show this. Returns whether there are any.
+    #[inline]
+    pub fn hand_out(&mut self, state: &PadState, out: &mut Events) -> bool {
+        self.shown.events_to(state, out);
+        self.shown = *state;
+        !out.is_empty()
     }
 
     /// Whether the pad is held at neutral.
@@ -205,11 +233,10 @@ impl Session {
         self.paused
     }
 
-    /// A member's source has been decoded; `carried` are the values that the report had, one bit each. Returns whether
-    /// there are events to send.
+    /// A member's source has been decoded; `carried` are the values that the report had, one bit each.
     #[inline]
-    pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame, carried: u64) -> bool {
-        let Some(member) = self.members.get_mut(index) else { return false };
+    pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame, carried: u64) {
+        let Some(member) = self.members.get_mut(index) else { return };
         self.passed[Stage::Controls as usize].tick(now);
         if member.chord_turns(frame) {
             member.turn_chord(now);
@@ -221,13 +248,13 @@ impl Session {
             self.share_layers(now);
         }
         if !changed {
-            return false;
+            return;
         }
         if self.paused {
             return self.hear_paused(now);
         }
         self.passed[Stage::Bindings as usize].tick(now);
-        self.shape(now)
+        self.shape(now);
     }
 
     /// A layer that one device of a player holds is on for all of them.
@@ -242,9 +269,8 @@ impl Session {
 
     /// While the pad rests the program still hears what it is told.
     #[cold]
-    fn hear_paused(&mut self, now: Micros) -> bool {
+    fn hear_paused(&mut self, now: Micros) {
         self.type_strokes(now);
-        false
     }
 
     /// Whether a let-go chord has gone down or up, or something runs by itself, since this was asked last.
@@ -253,14 +279,14 @@ impl Session {
         std::mem::take(&mut self.due_moved)
     }
 
-    /// A member that runs by itself is due. Returns whether there are events to send.
-    pub fn handle_due(&mut self, now: Micros, index: usize, frame: &Frame) -> bool {
-        let Some(member) = self.members.get_mut(index) else { return false };
+    /// A member that runs by itself is due.
+    pub fn handle_due(&mut self, now: Micros, index: usize, frame: &Frame) {
+        let Some(member) = self.members.get_mut(index) else { return };
         if !member.handle_due(now, frame) || self.paused {
-            return false;
+            return;
         }
         self.passed[Stage::Bindings as usize].tick(now);
-        self.shape(now)
+        self.shape(now);
     }
 
     /// What has passed each stage. What the pad has taken, games get: those two are one counter.
@@ -277,20 +303,19 @@ impl Session {
         self.passed[Stage::Reports as usize].tick(now);
     }
 
-    /// A member is gone or cannot be read: what it held is let go at once. Returns whether there are events to send.
-    pub fn release(&mut self, now: Micros, index: usize) -> bool {
+    /// A member is gone or cannot be read: what it held is let go at once.
+    pub fn release(&mut self, now: Micros, index: usize) {
         if let Some(member) = self.members.get_mut(index) {
             member.release();
             member.drop_chord();
         }
         self.share_layers(now);
         self.release_smooth();
-        self.shape(now)
+        self.shape(now);
     }
 
     /// Holds the pad at neutral, or lets it play again; nothing plays until it is freshly pressed.
-    /// Returns whether there are events to send.
-    pub fn pause(&mut self, now: Micros, paused: bool) -> bool {
+    pub fn pause(&mut self, now: Micros, paused: bool) {
         self.paused = paused;
         self.stop_walk();
         for member in &mut self.members {
@@ -299,7 +324,7 @@ impl Session {
         }
         self.share_layers(now);
         self.release_smooth();
-        self.shape(now)
+        self.shape(now);
     }
 
     /// What was let go is at rest at once.
@@ -309,24 +334,23 @@ impl Session {
         }
     }
 
-    /// Takes another feel. Returns whether there are events to send.
-    pub fn set_feel(&mut self, now: Micros, feel: Feel) -> bool {
+    /// Takes another feel.
+    pub fn set_feel(&mut self, now: Micros, feel: Feel) {
         if feel != self.feel {
             self.feel = feel;
             self.shaper = Shaper::new(&feel);
             self.own = own::Own::new(&feel, self.own.take());
         }
-        self.shape(now)
+        self.shape(now);
     }
 
-    /// The pad has been made afresh and stands at neutral. Returns whether there are events to send.
-    pub fn handle_new_pad(&mut self, now: Micros) -> bool {
-        self.state = PadState::default();
-        self.shape(now)
+    /// The pad has been made afresh and stands at neutral.
+    pub fn handle_new_pad(&mut self) {
+        self.shown = PadState::default();
     }
 
     #[inline]
-    fn shape(&mut self, now: Micros) -> bool {
+    fn shape(&mut self, now: Micros) {
         let merged = match self.members.as_slice() {
             _ if self.paused => Contribution::default(),
             [one] => one.contribution,
@@ -336,35 +360,33 @@ impl Session {
             return self.shape_own(now, &merged);
         }
         let next = state_of(merged.bits, self.shaper.shape(&merged.lanes));
-        self.send(now, &next, true)
+        self.want(now, &next, true);
     }
 
     /// The same where there is more to it than dead zones.
     #[cold]
-    fn shape_own(&mut self, now: Micros, merged: &Contribution) -> bool {
+    fn shape_own(&mut self, now: Micros, merged: &Contribution) {
         let before = self.due();
         self.type_strokes(now);
-        let Some(own) = &mut self.own else { return false };
+        let Some(own) = &mut self.own else { return };
         let state = state_of(merged.bits, own.shape(now, &self.shaper, &merged.lanes));
         self.due_moved |= own.deadline() != before;
         let (next, helped) = own.put(now, &state);
         // What was pressed for the person has not been tried by them.
-        self.send(now, &next, !helped)
+        self.want(now, &next, !helped);
     }
 
-    /// The pad shows this from now on; `tried` says whether the person does it. Returns whether there are events to send.
+    /// The pad shall show this from now on; `tried` says whether the person does it.
     #[inline(always)]
-    fn send(&mut self, now: Micros, next: &PadState, tried: bool) -> bool {
-        self.state.events_to(next, &mut self.events);
-        if self.events.is_empty() {
-            return false;
+    fn want(&mut self, now: Micros, next: &PadState, tried: bool) {
+        if *next == self.wanted {
+            return;
         }
         self.passed[Stage::Feel as usize].tick(now);
-        self.state = *next;
+        self.wanted = *next;
         if tried {
             self.seen.handle_state(next);
         }
-        true
     }
 }
 

@@ -51,10 +51,18 @@ impl Own {
 
     /// When it wants to go on.
     pub fn deadline(&self) -> Option<Micros> {
+        self.motion_due().into_iter().chain(self.help_due()).min()
+    }
+
+    /// When what is smoothed, or moves the pointer, wants to go on.
+    pub fn motion_due(&self) -> Option<Micros> {
         let smooth = self.smooth.as_ref().and_then(Smooth::deadline);
-        let types = self.typist.as_ref().and_then(Typist::deadline);
-        let smooth = smooth.into_iter().chain(types);
-        smooth.chain(self.walk.map(|walk| walk.due)).chain(self.assist.map(|(_, due)| due)).min()
+        smooth.into_iter().chain(self.typist.as_ref().and_then(Typist::deadline)).min()
+    }
+
+    /// When what is walked up or helped with wants to go on.
+    pub fn help_due(&self) -> Option<Micros> {
+        self.walk.map(|walk| walk.due).into_iter().chain(self.assist.map(|(_, due)| due)).min()
     }
 
     /// What is walked up or helped with goes on, and ends.

@@ -18,9 +18,7 @@ const BACK_WITHIN: Micros = Micros::seconds(3);
 const NOWHERE: NodeId = NodeId(u16::MAX);
 
 impl Table {
-    /// A node has appeared.
-    pub fn handle_arrived(&mut self, now: Micros, facts: NodeFacts) {
-        self.handle_time(now);
+    pub(super) fn arrive(&mut self, now: Micros, facts: NodeFacts) {
         let mut sheet = None;
         let offer = match Descriptor::parse(&facts.descriptor) {
             Ok(descriptor) => {
@@ -87,7 +85,6 @@ impl Table {
             self.note(now, Mark::Well, format!("{name} is {words}"));
         }
         self.seat_arrival(now, device, node, back);
-        self.consider_covers();
     }
 
     /// The sheet that a device is read by.
@@ -142,9 +139,7 @@ impl Table {
         (id, false)
     }
 
-    /// A node's rights have changed: one that was refused is tried again.
-    pub fn handle_changed(&mut self, now: Micros, node: NodeId) {
-        self.handle_time(now);
+    pub(super) fn rights_changed(&mut self, node: NodeId) {
         if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0))
             && matches!(source.access, Access::Refused(_))
         {
@@ -152,9 +147,7 @@ impl Table {
         }
     }
 
-    /// The kernel's input nodes of a node's device have changed.
-    pub fn handle_inputs(&mut self, now: Micros, node: NodeId, inputs: Vec<String>) {
-        self.handle_time(now);
+    pub(super) fn inputs_changed(&mut self, node: NodeId, inputs: Vec<String>) {
         if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
             source.facts.inputs = inputs;
         }
@@ -169,9 +162,7 @@ impl Table {
         }
     }
 
-    /// A node that was asked for is open, or refused.
-    pub fn handle_opened(&mut self, now: Micros, node: NodeId, result: Result<(), OsFault>) {
-        self.handle_time(now);
+    pub(super) fn opened(&mut self, now: Micros, node: NodeId, result: Result<(), OsFault>) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         let name = source.facts.identity.name.clone();
         let before = std::mem::take(&mut source.access);
@@ -189,12 +180,9 @@ impl Table {
                 }
             }
         }
-        self.consider_covers();
     }
 
-    /// A node is gone. What it held is let go at once; its slot is kept.
-    pub fn handle_gone(&mut self, now: Micros, node: NodeId) {
-        self.handle_time(now);
+    pub(super) fn go(&mut self, now: Micros, node: NodeId) {
         let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(Option::take) else { return };
         self.effects.push_back(Effect::Close(node));
         // Whoever gets this number next is not the one whose fields are looked for.
@@ -261,9 +249,7 @@ impl Table {
         (!another).then_some(StaysBare::LastMouse)
     }
 
-    /// A cover that was asked for is done, or refused.
-    pub fn handle_cover(&mut self, now: Micros, device: DeviceId, result: Result<Strength, OsFault>) {
-        self.handle_time(now);
+    pub(super) fn covered(&mut self, now: Micros, device: DeviceId, result: Result<Strength, OsFault>) {
         let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
         if entry.cover != Cover::Covering {
             return;
@@ -273,7 +259,6 @@ impl Table {
             Ok(strength) if entry.sources.is_empty() => {
                 // Its nodes have not come back yet: it is covered when they have.
                 entry.back_until = Some((strength, now.after(BACK_WITHIN)));
-                self.due = self.deadline();
             }
             Ok(strength) => {
                 entry.cover = Cover::Covered(strength);

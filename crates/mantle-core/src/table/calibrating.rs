@@ -185,7 +185,6 @@ impl Table {
             self.bind_members(now, slot);
         }
         self.note(now, Mark::Well, words);
-        self.remember();
         Ok(Some(Command::SetCalibration { device, part, axes: before }))
     }
 
@@ -195,7 +194,6 @@ impl Table {
         looking.observed.handle_frame(now, &source.frame);
         if let Some(session) = &mut looking.session {
             session.handle_frame(now, &source.frame);
-            self.due = self.deadline();
         }
     }
 

@@ -89,7 +89,6 @@ impl Table {
             }
         }
         self.save_call(now);
-        self.due = self.deadline();
     }
 
     pub(super) fn run_call(&mut self, due: Micros) {
@@ -105,7 +104,7 @@ impl Table {
         let slot = calling.slot;
         while let Some(changes) = calling.call.poll_changes() {
             calling.pending.extend(changes);
-            let Some(entry) = &mut self.slots[slot.index()] else { continue };
+            let Some(entry) = self.slots.get_mut(slot) else { continue };
             for (member, control, rest) in calling.call.rests() {
                 if let Some(member) = entry.session.members.get_mut(member) {
                     member.learn_rest(control, rest);

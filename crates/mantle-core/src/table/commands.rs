@@ -2,29 +2,18 @@
 
 use super::Table;
 use crate::binding::ProfileAct;
-use crate::command::{Answer, Command, CommandNumber};
+use crate::command::{Command, CommandNumber};
 use crate::session::{AFTER, Assist, ONLY};
 use crate::time::Micros;
 
 impl Table {
-    /// Somebody wants something. Answered by [`Table::poll_answer`].
-    pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
-        self.handle_time(now);
-        let answer = match self.obey(now, number, command) {
-            Ok(inverse) => Answer::Done { inverse },
-            Err(why) => Answer::Refused { why },
-        };
-        // A change of a profile is answered once it is saved.
-        if !self.is_editing(number) {
-            self.answers.push_back((number, answer));
-        }
-        self.ask_for_pad(now);
-        self.consider_covers();
-        self.refresh_lamps();
-        self.look_after_strokes(now);
-    }
-
-    fn obey(&mut self, now: Micros, number: CommandNumber, command: Command) -> Result<Option<Command>, String> {
+    /// Somebody wants something: done, and what takes it back, or refused.
+    pub(super) fn obey(
+        &mut self,
+        now: Micros,
+        number: CommandNumber,
+        command: Command,
+    ) -> Result<Option<Command>, String> {
         match command {
             Command::Place { device, part, slot, kind, profile } => self.place(now, device, part, slot, kind, profile),
             Command::Move { from, to } => {
@@ -37,7 +26,7 @@ impl Table {
             }
             Command::Restore { slot, taken_out } => {
                 let at = self.trash.iter().position(|(n, _)| *n == taken_out).ok_or("nothing to bring back")?;
-                if self.slots[slot.index()].is_some() {
+                if self.slots.get(slot).is_some() {
                     return Err(format!("{slot} is in use: take it out first"));
                 }
                 let (_, remembered) = self.trash.remove(at);
@@ -46,7 +35,6 @@ impl Table {
                 }
                 self.restore_slot(now, remembered);
                 self.seat_waiting(now);
-                self.remember();
                 Ok(Some(Command::TakeOut { slot }))
             }
             Command::Tie { device, part, slot } => self.tie(now, device, part, slot),
@@ -68,7 +56,6 @@ impl Table {
             }
             Command::TypeHere(here) => {
                 let before = std::mem::replace(&mut self.types_here, here);
-                self.remember();
                 Ok(Some(Command::TypeHere(before)))
             }
             Command::ChooseFeel { slot, which, knob } => self.choose_feel(slot, which, knob).map(|()| None),

@@ -5,22 +5,25 @@
 //! [`Table::poll_answer`]. [`Table::deadline`] says when it wants to be told the time again; telling it sooner, or
 //! late, changes nothing.
 
+mod alarms;
 mod arrivals;
 mod calibrating;
 mod calling;
 mod commands;
 mod effect;
+mod entry;
 mod facts;
 mod profiles;
 mod road;
 mod seats;
+mod settle;
 mod sheets;
+mod slots;
 mod talk;
 mod ties;
 mod time;
 mod tuning;
 mod typing;
-mod writes;
 
 pub use calibrating::CalibrationStep;
 pub use calling::Calling;
@@ -38,10 +41,10 @@ use crate::control::{Calibration, Layout, Sheet};
 use crate::cover::Cover;
 use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
-use crate::pad::{Events, PadKind, Stroke, Target, Trial};
+use crate::pad::{PadKind, Stroke, Target, Trial};
 use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
 use crate::session::{Counter, Session};
-use crate::slot::{Remembered, RememberedSlot, SLOTS, SlotNumber};
+use crate::slot::{Remembered, RememberedSlot, SlotNumber};
 use crate::time::Micros;
 use mantle_hid::Frame;
 use std::collections::VecDeque;
@@ -226,7 +229,7 @@ impl Source {
 /// All slots and devices.
 #[derive(Debug)]
 pub struct Table {
-    slots: [Option<Box<Slot>>; SLOTS],
+    slots: slots::Slots,
     devices: Vec<Option<Device>>,
     sources: Vec<Option<Box<Source>>>,
     taken_out: Vec<crate::device::Key>,
@@ -268,13 +271,9 @@ pub struct Table {
     paused: bool,
     asking: Option<(DeviceId, u8, SlotNumber)>,
     trash: Vec<(CommandNumber, RememberedSlot)>,
-    /// Slots with events to be sent, as bits.
-    writes: u8,
-    /// Events of deadlines that were run before what came last: when, whose, which.
-    backlog: VecDeque<(Micros, SlotNumber, Events)>,
-    popped: Events,
-    /// [`Table::deadline`] when it was last worked out; never later than it.
-    due: Option<Micros>,
+    alarms: alarms::Alarms,
+    /// What is kept across restarts, as it was told last.
+    kept: Remembered,
     effects: VecDeque<Effect>,
     answers: VecDeque<(CommandNumber, Answer)>,
     notes: VecDeque<Note>,
@@ -289,7 +288,7 @@ impl Table {
             profiles.insert(0, Arc::new(Profile::plain(PLAIN, Feel::default())));
         }
         let mut table = Self {
-            slots: [const { None }; SLOTS],
+            slots: slots::Slots::default(),
             devices: Vec::new(),
             sources: Vec::new(),
             taken_out: settings.remembered.taken_out,
@@ -316,10 +315,8 @@ impl Table {
             paused: false,
             asking: None,
             trash: Vec::new(),
-            writes: 0,
-            backlog: VecDeque::new(),
-            popped: Events::default(),
-            due: None,
+            alarms: alarms::Alarms::default(),
+            kept: Remembered::default(),
             effects: VecDeque::with_capacity(64),
             answers: VecDeque::new(),
             notes: VecDeque::with_capacity(NOTES),
@@ -327,20 +324,20 @@ impl Table {
         for slot in settings.remembered.slots {
             table.restore_slot(Micros(0), slot);
         }
-        table.ask_for_pad(Micros(0));
-        table.look_after_strokes(Micros(0));
+        table.kept = table.remembered();
+        table.settle(Micros(0));
         table
     }
 
     /// The slots in use.
     pub fn slots(&self) -> impl Iterator<Item = (SlotNumber, &Slot)> {
-        SlotNumber::all().zip(&self.slots).filter_map(|(number, slot)| slot.as_deref().map(|slot| (number, slot)))
+        self.slots.iter()
     }
 
     /// One slot, if it is in use.
     #[must_use]
     pub fn slot(&self, number: SlotNumber) -> Option<&Slot> {
-        self.slots[number.index()].as_deref()
+        self.slots.get(number)
     }
 
     /// The connected devices.
@@ -420,17 +417,11 @@ impl Table {
     }
 
     /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order.
-    fn ask_for_pad(&mut self, _now: Micros) {
-        if self
-            .slots
-            .iter()
-            .flatten()
-            .any(|slot| slot.asked && slot.pad != PadCondition::Made && slot.retry_at.is_none())
-        {
+    fn ask_for_pad(&mut self) {
+        if self.slots.iter().any(|(_, slot)| slot.asked && slot.pad != PadCondition::Made && slot.retry_at.is_none()) {
             return;
         }
-        for (number, slot) in SlotNumber::all().zip(&mut self.slots) {
-            let Some(slot) = slot else { continue };
+        for (number, slot) in self.slots.iter_mut() {
             if !slot.asked && slot.pad != PadCondition::Made {
                 slot.asked = true;
                 self.effects.push_back(Effect::MakePad { slot: number, kind: slot.kind });
@@ -439,9 +430,16 @@ impl Table {
         }
     }
 
-    /// A pad that was asked for is there, under this name, or is refused.
-    pub fn handle_pad(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
-        let Some(slot) = self.slots[number.index()].as_deref_mut() else {
+    /// Pads that could not be made may be asked for again.
+    fn retry_pads(&mut self, due: Micros) {
+        for (_, slot) in self.slots.iter_mut().filter(|(_, slot)| slot.retry_at.is_some_and(|at| at <= due)) {
+            slot.retry_at = None;
+            slot.asked = false;
+        }
+    }
+
+    fn pad_made(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
+        let Some(slot) = self.slots.get_mut(number) else {
             if made.is_ok() {
                 self.effects.push_back(Effect::DropPad { slot: number });
             }
@@ -453,9 +451,7 @@ impl Table {
                 slot.pad = PadCondition::Made;
                 slot.retry_at = None;
                 slot.pad_node.clone_from(&node);
-                if slot.session.handle_new_pad(now) {
-                    self.writes |= 1 << number.index();
-                }
+                slot.session.handle_new_pad();
                 self.note(now, Mark::Well, format!("{number}: its pad is there, as {node}"));
             }
             Err(fault) => {
@@ -467,28 +463,22 @@ impl Table {
                 }
             }
         }
-        self.due = self.deadline();
-        self.ask_for_pad(now);
-        self.consider_covers();
     }
 
-    /// A pad did not take its events: it is made again.
-    pub fn handle_pad_lost(&mut self, now: Micros, number: SlotNumber, fault: PadFault) {
-        let Some(slot) = self.slots[number.index()].as_deref_mut() else { return };
+    fn pad_lost(&mut self, now: Micros, number: SlotNumber, fault: PadFault) {
+        let Some(slot) = self.slots.get_mut(number) else { return };
         slot.asked = true;
         slot.pad = PadCondition::Fault(fault.clone());
         slot.retry_at = Some(now.after(PAD_RETRY));
-        self.due = self.deadline();
         self.effects.push_back(Effect::DropPad { slot: number });
         self.note(now, Mark::Stop, format!("{number}: its pad took no events: {}", fault.cause()));
     }
 
-    /// A game asks a pad to rumble: strong and weak motor, 0 to 65535, until a moment; both 0 to stop.
-    pub fn handle_rumble(&mut self, _now: Micros, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
-        if let Some(slot) = self.slots[number.index()].as_deref_mut() {
+    fn rumble(&mut self, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
+        if let Some(slot) = self.slots.get_mut(number) {
             slot.rumble = (strong != 0 || weak != 0).then_some((strong, weak, until));
             self.send_rumble(number, (strong, weak));
-            self.due = self.deadline();
+            self.set_alarm(alarms::Alarm::Rumbles);
         }
     }
 }

@@ -1,5 +1,6 @@
 //! Profiles that change while the program runs.
 
+use super::alarms::Alarm;
 use super::{Effect, Offer, PLAIN, Profile, Slot, Table};
 use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ShelfAct, TEMPLATES, free_name};
 use crate::command::{Answer, Command, CommandNumber, OWN};
@@ -109,6 +110,7 @@ impl Table {
     pub(super) fn hear(&mut self, now: Micros, node: NodeId) {
         self.hear_all(now, node);
         self.hear_presses(now, node);
+        Alarm::OF_LISTENERS.into_iter().for_each(|alarm| self.set_alarm(alarm));
         if self.capturing.is_some() || self.calling.is_some() {
             self.forget_counts(node);
         }
@@ -136,7 +138,6 @@ impl Table {
             let own = capturing.captures.iter_mut().filter(|(member, _)| member == index && *number == capturing.slot);
             own.for_each(|(_, capture)| capture.handle_frame(now, &source.frame));
         }
-        self.due = self.deadline();
     }
 
     pub(super) fn run_capture(&mut self, due: Micros) {
@@ -145,10 +146,7 @@ impl Table {
         }
     }
 
-    /// All profiles have been read again: slots whose profile says something else now play by that from here on.
-    /// `kept` says that some could not be read: those that were there before stay as they were.
-    pub fn handle_profiles(&mut self, now: Micros, profiles: Vec<Arc<Profile>>, kept: bool) {
-        self.handle_time(now);
+    pub(super) fn profiles_read(&mut self, now: Micros, profiles: Vec<Arc<Profile>>, kept: bool) {
         let before = std::mem::replace(&mut self.profiles, profiles);
         let missing = |old: &&Arc<Profile>| kept && !old.origin.is_empty();
         for old in before.iter().filter(missing) {
@@ -166,16 +164,11 @@ impl Table {
             self.profiles.iter().find(|one| gone && one.origin == *file).map(|one| one.name.clone())
         };
         let names: Vec<_> =
-            self.slots.iter().map(|slot| slot.as_deref().and_then(|slot| renamed(&slot.profile))).collect();
-        let mut moved = false;
-        for (slot, name) in self.slots.iter_mut().zip(names) {
-            if let (Some(slot), Some(name)) = (slot, name) {
+            self.slots.iter().filter_map(|(number, slot)| Some((number, renamed(&slot.profile)?))).collect();
+        for (number, name) in names {
+            if let Some(slot) = self.slots.get_mut(number) {
                 slot.profile = name;
-                moved = true;
             }
-        }
-        if moved {
-            self.remember();
         }
         let said = |profiles: &[Arc<Profile>], name: &str| profiles.iter().find(|one| one.name == name).cloned();
         let changed = |slot: &Slot| said(&before, &slot.profile) != said(&self.profiles, &slot.profile);
@@ -183,7 +176,6 @@ impl Table {
         for number in slots {
             self.bind_slot(now, number);
         }
-        self.look_after_strokes(now);
     }
 
     /// A slot plays by its profile as it is now; what the old one held is let go. Where only its feel or its words are
@@ -194,17 +186,13 @@ impl Table {
         if !slot.bound.as_ref().is_some_and(|bound| bound.plays_like(&profile)) {
             self.bind_members(now, number);
         }
-        let Some(slot) = &mut self.slots[number.index()] else { return };
+        let Some(slot) = self.slots.get_mut(number) else { return };
         slot.bound = Some(profile.clone());
         if *slot.session.feel() != profile.feel && !slot.tuning.flipped {
             slot.tuning.change(now, &slot.session.feel().clone());
         }
         slot.tuning.flipped = false;
-        // Shaped once: only the events of the last change stand.
-        if slot.session.set_feel(now, profile.feel) {
-            self.writes |= 1 << number.index();
-        }
-        self.due = self.deadline();
+        slot.session.set_feel(now, profile.feel);
     }
 
     /// Whoever plays by a profile of this name plays by it as it is now.
@@ -222,7 +210,7 @@ impl Table {
             Some((index, part.source, self.calibrated_part(device.id, part.number)?))
         });
         let parts: Vec<_> = parts.collect();
-        let Some(slot) = &mut self.slots[number.index()] else { return };
+        let Some(slot) = self.slots.get_mut(number) else { return };
         for (index, node, layout) in parts {
             slot.session.members[index].bind(&layout, &profile);
             slot.session.members[index].release();
@@ -232,10 +220,7 @@ impl Table {
             }
         }
         let feel = *slot.session.feel();
-        if slot.session.set_feel(now, feel) {
-            self.writes |= 1 << number.index();
-        }
-        self.due = self.deadline();
+        slot.session.set_feel(now, feel);
     }
 
     /// Has a slot's profile changed; answered once it is saved.
@@ -267,7 +252,6 @@ impl Table {
             let own: Vec<_> = own.collect();
             if !own.is_empty() {
                 self.agree(&name, &own);
-                self.remember();
             }
         }
         let inverse = Some(Command::TakeBack { slot, again });
@@ -321,7 +305,6 @@ impl Table {
         self.profiles.retain(|profile| profile.origin != origin);
         self.note(now, Mark::Well, format!("{name} has been thrown away; u brings it back"));
         self.bind_players(now, name);
-        self.look_after_strokes(now);
     }
 
     /// A slot plays by another profile.
@@ -329,10 +312,9 @@ impl Table {
         if !self.profiles.iter().any(|profile| profile.name == name) {
             return Err(format!("there is no profile named {name}"));
         }
-        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         let before = std::mem::replace(&mut slot.profile, name.to_owned());
         self.bind_slot(now, number);
-        self.remember();
         Ok(Some(Command::PlayBy { slot: number, profile: before }))
     }
 
@@ -424,9 +406,7 @@ impl Table {
         free_name(wanted, |name| self.profiles.iter().any(|profile| profile.name == name))
     }
 
-    /// A change of a profile has been saved, or could not be.
-    pub fn handle_profile(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
-        self.handle_time(now);
+    pub(super) fn profile_saved(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
         let Some(at) = self.editing.iter().position(|editing| editing.number == number) else { return };
         let Editing { slot, inverse, goes, .. } = self.editing.remove(at);
         let profile = match result {
@@ -466,20 +446,13 @@ impl Table {
                 profile.name.clone()
             }
         };
-        let mut moved = false;
-        for (of, entry) in SlotNumber::all().zip(&mut self.slots) {
-            let Some(entry) = entry else { continue };
+        for (of, entry) in self.slots.iter_mut() {
             if (Some(of) == slot || entry.profile == before) && entry.profile != profile.name {
                 entry.profile.clone_from(&profile.name);
-                moved = true;
             }
         }
         self.bind_players(now, &profile.name);
-        if moved {
-            self.remember();
-        }
         self.rename_agreed(&before, &profile.name);
-        self.look_after_strokes(now);
         self.answers.push_back((number, Answer::Done { inverse }));
         self.save_call(now);
     }

@@ -1,5 +1,6 @@
 //! The road of one report: routed, decoded, evaluated. Nothing here allocates while all is well.
 
+use super::alarms::Alarm;
 use super::{KEPT, Offer, Seat, Source, Table};
 use crate::device::NodeId;
 use crate::path::Mark;
@@ -24,7 +25,7 @@ impl Table {
                 return self.handle_answer(now, node);
             }
             if moved {
-                self.due = self.due.into_iter().chain(talk.deadline()).min();
+                self.alarms.set_at_latest(Alarm::Talks, talk.deadline());
             }
         }
         if !layout.checks.iter().all(|check| check.holds(bytes)) {
@@ -53,12 +54,12 @@ impl Table {
                 unseated_press = true;
                 continue;
             };
-            let Some(slot) = &mut self.slots[number.index()] else { continue };
+            let Some(slot) = self.slots.get_mut(number) else { continue };
             let session = &mut slot.session;
             session.handle_report(now);
             let watchful = session.members.get(member).is_some_and(|member| member.watchful());
-            if (evaluate || watchful) && session.handle_frame(now, member, &source.frame, carried) {
-                self.writes |= 1 << number.index();
+            if evaluate || watchful {
+                session.handle_frame(now, member, &source.frame, carried);
             }
             due_moved |= session.take_due_moved();
         }
@@ -66,9 +67,9 @@ impl Table {
             self.hear(now, node);
         }
         if due_moved {
-            self.due = self.deadline();
-            if self.types {
-                self.grant_wishes(now);
+            Alarm::OF_REPORTS.into_iter().for_each(|alarm| self.set_alarm(alarm));
+            if self.types && self.grant_wishes(now) {
+                self.settle(now);
             }
         }
         if long {
@@ -76,13 +77,14 @@ impl Table {
         }
         if unseated_press && changed && self.asking.is_some() {
             self.answer_twin(now, node);
+            self.settle(now);
         }
     }
 
     /// The pad of a slot has taken its events.
     #[inline]
     pub fn handle_written(&mut self, now: Micros, number: SlotNumber) {
-        if let Some(slot) = &mut self.slots[number.index()] {
+        if let Some(slot) = self.slots.get_mut(number) {
             // What the pad has taken, games get: the two stages share a counter.
             slot.session.passed[crate::path::Stage::Pad as usize].tick(now);
         }
@@ -92,11 +94,10 @@ impl Table {
     pub(super) fn run_engines(&mut self, due: Micros) {
         for number in SlotNumber::all() {
             let members = self.slot(number).map_or(0, |slot| slot.session.members.len());
-            if let Some(slot) = &mut self.slots[number.index()]
+            if let Some(slot) = self.slots.get_mut(number)
                 && slot.session.due().is_some_and(|wants| wants <= due)
-                && slot.session.handle_own(due)
             {
-                self.writes |= 1 << number.index();
+                slot.session.handle_own(due);
             }
             for index in 0..members {
                 let wants = self.slot(number).and_then(|slot| slot.session.members[index].due());
@@ -106,15 +107,13 @@ impl Table {
                 let node = self.part_of(number, index).map(|(_, part)| part.source);
                 let Some(frame) = node.and_then(|node| self.source(node)).map(|source| source.frame) else {
                     // Its device is away: it holds nothing, and waits for nothing.
-                    if let Some(slot) = &mut self.slots[number.index()] {
+                    if let Some(slot) = self.slots.get_mut(number) {
                         slot.session.members[index].release();
                     }
                     continue;
                 };
-                if let Some(slot) = &mut self.slots[number.index()]
-                    && slot.session.handle_due(due, index, &frame)
-                {
-                    self.writes |= 1 << number.index();
+                if let Some(slot) = self.slots.get_mut(number) {
+                    slot.session.handle_due(due, index, &frame);
                 }
             }
         }
@@ -123,7 +122,7 @@ impl Table {
     /// Chords that have been held long enough let everything go, or let it play again.
     pub(super) fn run_chords(&mut self, due: Micros) {
         let mut held = Vec::new();
-        for slot in self.slots.iter_mut().flatten() {
+        for (_, slot) in self.slots.iter_mut() {
             for member in &mut slot.session.members {
                 if member.take_chord(due) {
                     held.push(member.key.name.clone());
@@ -161,7 +160,7 @@ impl Table {
         let routes = source.routes;
         let name = source.facts.identity.name.clone();
         for (number, _) in routes.iter().flatten() {
-            if let Some(slot) = &mut self.slots[number.index()] {
+            if let Some(slot) = self.slots.get_mut(*number) {
                 slot.session.handle_report(now);
             }
         }
@@ -171,6 +170,7 @@ impl Table {
                 source.fresh = true;
             }
             self.release_routes(now, &routes);
+            Alarm::OF_REPORTS.into_iter().for_each(|alarm| self.set_alarm(alarm));
         }
         if first {
             self.note(now, Mark::Stop, format!("{name}: {text}"));
@@ -179,13 +179,10 @@ impl Table {
 
     pub(super) fn release_routes(&mut self, now: Micros, routes: &[Option<Seat>]) {
         for (number, member) in routes.iter().flatten() {
-            if let Some(slot) = &mut self.slots[number.index()]
-                && slot.session.release(now, *member)
-            {
-                self.writes |= 1 << number.index();
+            if let Some(slot) = self.slots.get_mut(*number) {
+                slot.session.release(now, *member);
             }
         }
-        self.due = self.deadline();
     }
 
     /// Whether any button is down in a part of a source.

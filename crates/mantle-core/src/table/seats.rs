@@ -43,7 +43,7 @@ impl Table {
         if self.paused {
             slot.session.pause(now, true);
         }
-        self.slots[remembered.number.index()] = Some(Box::new(slot));
+        self.slots.put(remembered.number, slot);
     }
 
     /// What is to be kept across restarts.
@@ -63,13 +63,6 @@ impl Table {
             agreed: self.agreed.clone(),
             types_here: self.types_here,
         }
-    }
-
-    pub(super) fn remember(&mut self) {
-        let remembered = self.remembered();
-        // A later memory makes an earlier one that nobody has taken yet pointless.
-        self.effects.retain(|effect| !matches!(effect, Effect::Remember(_)));
-        self.effects.push_back(Effect::Remember(remembered));
     }
 
     pub(super) fn identity(&self, device: DeviceId, part: u8) -> Option<Identity> {
@@ -112,15 +105,14 @@ impl Table {
             let wanted = !self.taken_out.iter().any(|other| other.same_device(&key));
             let left = self.device(device).is_some_and(|d| d.cover == Cover::LeftToGame);
             if controller && generic && wanted && !asked_here && !left {
-                let free = SlotNumber::all().find(|slot| self.slots[slot.index()].is_none());
+                let free = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none());
                 if let Some(slot) = free {
-                    self.slots[slot.index()] = Some(Box::new(self.new_slot(PadKind::Common, PLAIN.into())));
+                    self.slots.put(slot, self.new_slot(PadKind::Common, PLAIN.into()));
                     self.sit_new(now, device, part, slot, key);
                 }
             }
         }
         self.clean_covering_parts(device);
-        self.ask_for_pad(now);
     }
 
     /// After a covering, parts of nodes that are no longer there are forgotten.
@@ -202,7 +194,6 @@ impl Table {
         self.asking = None;
         if let Some(member) = member {
             self.sit(now, device, part, slot, member, true);
-            self.consider_covers();
         }
     }
 
@@ -234,8 +225,7 @@ impl Table {
     /// A slot is empty from now on, and its pad and its keys go.
     pub(super) fn drop_slot(&mut self, number: SlotNumber) {
         self.drop_keys(number);
-        self.slots[number.index()] = None;
-        self.writes &= !(1 << number.index());
+        self.slots.remove(number);
         self.effects.push_back(Effect::DropPad { slot: number });
     }
 
@@ -256,7 +246,7 @@ impl Table {
 
     /// Seats a part as a new member of a slot.
     fn sit_new(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, key: Key) {
-        let Some(slot) = &mut self.slots[number.index()] else { return };
+        let Some(slot) = self.slots.get_mut(number) else { return };
         slot.session.members.push(Member::absent(key));
         let member = slot.session.members.len() - 1;
         self.sit(now, device, part, number, member, false);
@@ -279,11 +269,10 @@ impl Table {
             *route = Some((number, member));
         }
         source.fresh = true;
-        let Some(slot) = &mut self.slots[number.index()] else { return };
+        let Some(slot) = self.slots.get_mut(number) else { return };
         slot.bound = Some(profile.clone());
         let Some(seat) = slot.session.members.get_mut(member) else { return };
         let key = Key::new(&identity, part);
-        let changed = seat.key != key;
         seat.key = key;
         if let Some(layout) = layout {
             seat.attach(&layout, &profile);
@@ -294,10 +283,6 @@ impl Table {
             slot.session.passed = Default::default();
         }
         self.open(node);
-        if changed || !hold_off {
-            self.remember();
-        }
-        self.refresh_lamps();
         self.note(now, Mark::Well, format!("{} sits in {number}", identity.name));
     }
 
@@ -318,20 +303,19 @@ impl Table {
             if from != slot {
                 return self.move_slot(now, from, slot);
             }
-            let Some(entry) = &mut self.slots[slot.index()] else { return Ok(None) };
+            let Some(entry) = self.slots.get_mut(slot) else { return Ok(None) };
             let before = std::mem::replace(&mut entry.profile, profile);
             self.bind_slot(now, slot);
-            self.remember();
             return Ok(Some(Command::Place { device, part, slot, kind, profile: before }));
         }
         if let Some(entry) = self.slot(slot) {
             let names: Vec<&str> = entry.session.members.iter().map(|m| m.key.name.as_str()).collect();
             return Err(format!("{slot} is {}'s: take it out first, or choose another slot", names.join(" and ")));
         }
-        self.slots[slot.index()] = Some(Box::new(self.new_slot(kind, profile)));
+        self.slots.put(slot, self.new_slot(kind, profile));
         self.sit_wanted(now, device, part, slot, &identity);
         if self.paused
-            && let Some(entry) = &mut self.slots[slot.index()]
+            && let Some(entry) = self.slots.get_mut(slot)
         {
             entry.session.pause(now, true);
         }
@@ -344,7 +328,7 @@ impl Table {
         from: SlotNumber,
         to: SlotNumber,
     ) -> Result<Option<Command>, String> {
-        if self.slots[from.index()].is_none() {
+        if self.slots.get(from).is_none() {
             return Err(format!("{from} is empty"));
         }
         if from == to {
@@ -352,19 +336,15 @@ impl Table {
         }
         // Pads stay with their slots; who plays them, and how, changes places.
         for number in [from, to] {
-            if let Some(slot) = &mut self.slots[number.index()]
-                && slot.session.pause(now, true)
-            {
-                self.writes |= 1 << number.index();
+            if let Some(slot) = self.slots.get_mut(number) {
+                slot.session.pause(now, true);
             }
         }
-        let target_was_empty = self.slots[to.index()].is_none();
+        let target_was_empty = self.slots.get(to).is_none();
         if target_was_empty {
-            self.slots[to.index()] = Some(Box::new(self.new_slot(PadKind::Common, PLAIN.into())));
+            self.slots.put(to, self.new_slot(PadKind::Common, PLAIN.into()));
         }
-        if let Ok([a, b]) = self.slots.get_disjoint_mut([from.index(), to.index()])
-            && let (Some(a), Some(b)) = (a, b)
-        {
+        if let Some([a, b]) = self.slots.pair_mut(from, to) {
             std::mem::swap(&mut a.session.members, &mut b.session.members);
             let (first, second) = (*a.session.feel(), *b.session.feel());
             a.session.set_feel(now, second);
@@ -385,7 +365,6 @@ impl Table {
         if target_was_empty {
             self.drop_slot(from);
         }
-        self.remember();
         self.note(now, Mark::Well, format!("{from} and {to} have changed places"));
         Ok(Some(Command::Move { from: to, to: from }))
     }
@@ -406,21 +385,15 @@ impl Table {
             }
         }
         self.trash.push((command, remembered));
-        self.remember();
         self.note(now, Mark::Well, format!("{number} is empty"));
         Ok(Some(Command::Restore { slot: number, taken_out: command }))
     }
 
     pub(super) fn set_paused(&mut self, now: Micros, paused: bool) {
         self.paused = paused;
-        for (number, slot) in SlotNumber::all().zip(&mut self.slots) {
-            if let Some(slot) = slot
-                && slot.session.pause(now, paused)
-            {
-                self.writes |= 1 << number.index();
-            }
+        for (_, slot) in self.slots.iter_mut() {
+            slot.session.pause(now, paused);
         }
-        self.due = self.deadline();
         SlotNumber::all().filter(|_| paused).for_each(|number| self.send_rumble(number, (0, 0)));
         if paused {
             let mut free = Vec::new();
@@ -455,7 +428,6 @@ impl Table {
                 self.effects.push_back(Effect::Uncover(id));
             }
         }
-        self.remember();
         self.note(
             now,
             Mark::Well,

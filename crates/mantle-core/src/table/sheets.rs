@@ -17,16 +17,12 @@ fn same(a: Option<&Arc<Sheet>>, b: Option<&Arc<Sheet>>) -> bool {
 }
 
 impl Table {
-    /// All sheets have been read again.
-    pub fn handle_sheets(&mut self, now: Micros, sheets: Vec<Sheet>) {
-        self.handle_time(now);
+    pub(super) fn sheets_read(&mut self, now: Micros, sheets: Vec<Sheet>) {
         self.sheets = sheets.into_iter().map(Arc::new).collect();
         self.apply_sheets(now);
     }
 
-    /// A sheet was made here: it is saved, and comes before those that are there.
-    pub fn handle_sheet(&mut self, now: Micros, sheet: Sheet) {
-        self.handle_time(now);
+    pub(super) fn sheet_made(&mut self, now: Micros, sheet: Sheet) {
         let sheet = Arc::new(sheet);
         self.sheets.retain(|other| other.origin != sheet.origin);
         self.sheets.insert(0, sheet.clone());
@@ -34,21 +30,12 @@ impl Table {
         self.apply_sheets(now);
     }
 
-    /// A node's fields are looked for: it is read, whoever it is, and its sheet stays as it is until that is over.
-    pub fn handle_finding(&mut self, now: Micros, node: Option<NodeId>) {
-        self.handle_time(now);
+    pub(super) fn find_fields(&mut self, now: Micros, node: Option<NodeId>) {
         self.finding = node;
         match node {
             Some(node) => self.open(node),
             None => self.apply_sheets(now),
         }
-        self.hold_strokes(now);
-    }
-
-    /// Somebody wants to see what a node says: it is read, whoever it is.
-    pub fn handle_looking(&mut self, now: Micros, node: NodeId) {
-        self.handle_time(now);
-        self.open(node);
     }
 
     /// Sources that another sheet fits now are read by that.
@@ -65,8 +52,8 @@ impl Table {
             let name = facts.identity.name.clone();
             // It is as if it came anew: what it held is let go, and its slot is kept for it.
             self.quiet = true;
-            self.handle_gone(now, node);
-            self.handle_arrived(now, facts);
+            self.go(now, node);
+            self.arrive(now, facts);
             self.quiet = false;
             if open {
                 self.open(node);

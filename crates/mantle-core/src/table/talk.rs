@@ -1,5 +1,6 @@
 //! What goes to devices that are read by a sheet: start-up, keep-alive, rumble, lamps; and what their silence means.
 
+use super::alarms::Alarm;
 use super::{Effect, Offer, Source, Table};
 use crate::control::Sheet;
 use crate::device::{Access, NodeId, OsFault};
@@ -80,9 +81,8 @@ impl Table {
     pub(super) fn begin_talk(&mut self, now: Micros, node: NodeId) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         source.talk = source.sheet.clone().filter(|sheet| sheet.talks()).map(|sheet| Box::new(Talk::new(sheet, now)));
-        self.due = self.deadline();
-        self.handle_time(now);
-        self.refresh_lamps();
+        self.set_alarm(Alarm::Talks);
+        self.pass_time(now);
     }
 
     /// What was due for conversations happens now.
@@ -133,8 +133,7 @@ impl Table {
         self.note(now, mark, text);
     }
 
-    /// What came of something that was sent.
-    pub fn handle_sent(
+    pub(super) fn sent(
         &mut self,
         now: Micros,
         node: NodeId,
@@ -142,7 +141,6 @@ impl Table {
         purpose: Purpose,
         result: Result<Sent, OsFault>,
     ) {
-        self.handle_time(now);
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         let Some(talk) = source.talk.as_deref_mut() else { return };
         match (purpose, result) {
@@ -172,7 +170,9 @@ impl Table {
     pub(super) fn handle_answer(&mut self, now: Micros, node: NodeId) {
         let before = self.source(node).and_then(|source| source.start_fault()).map(str::to_owned);
         self.finish_start(now, node, before.as_deref());
-        self.handle_time(now);
+        self.set_alarm(Alarm::Talks);
+        self.refresh_lamps();
+        self.pass_time(now);
     }
 
     /// The start-up may have gone on: what comes after it begins with its end.
@@ -185,8 +185,6 @@ impl Table {
             talk.alive = talk.sheet.keep_alive.iter().map(|keep| now.after(keep.every)).collect();
         }
         self.note_start(now, node, before);
-        self.due = self.deadline();
-        self.refresh_lamps();
     }
 
     /// A report has been silent for as long as its sheet allows: what it tells of rests.
@@ -210,10 +208,8 @@ impl Table {
         let Some(reach) = index.and_then(|index| layout.reach.get(index)).copied() else { return };
         for (part, route) in source.routes.iter().enumerate() {
             let Some((number, member)) = route.filter(|_| reach.parts >> part & 1 != 0) else { continue };
-            if let Some(slot) = &mut self.slots[number.index()]
-                && slot.session.handle_frame(due, member, &source.frame, reach.carried)
-            {
-                self.writes |= 1 << number.index();
+            if let Some(slot) = self.slots.get_mut(number) {
+                slot.session.handle_frame(due, member, &source.frame, reach.carried);
             }
         }
     }
@@ -237,7 +233,7 @@ impl Table {
     /// A rumble has lasted as long as it was meant to.
     pub(super) fn end_rumbles(&mut self, due: Micros) {
         for number in SlotNumber::all() {
-            let Some(slot) = self.slots[number.index()].as_deref_mut() else { continue };
+            let Some(slot) = self.slots.get_mut(number) else { continue };
             if slot.rumble.take_if(|(_, _, until)| *until <= due).is_some() {
                 self.send_rumble(number, (0, 0));
             }

@@ -32,15 +32,12 @@ impl Table {
         }
         self.sit_wanted(now, device, part, slot, &identity);
         // A slot that rests rests with whoever has come to it as well.
-        if let Some(entry) = &mut self.slots[slot.index()]
+        if let Some(entry) = self.slots.get_mut(slot)
             && entry.session.paused()
-            && entry.session.pause(now, true)
         {
-            self.writes |= 1 << slot.index();
+            entry.session.pause(now, true);
         }
         let member = self.slot(slot).map_or(0, |entry| entry.session.members.len() - 1) as u8;
-        self.remember();
-        self.consider_covers();
         Ok(Some(Command::Untie { slot, member, back }))
     }
 
@@ -82,7 +79,6 @@ impl Table {
             _ => {}
         }
         self.trash.push((command, remembered));
-        self.remember();
         self.note(now, Mark::Well, format!("{} is no longer tied to {slot}", gone.name));
         Ok(Some(Command::TieAgain { slot, untied: command }))
     }
@@ -95,7 +91,7 @@ impl Table {
         untied: CommandNumber,
     ) -> Result<Option<Command>, String> {
         let at = self.trash.iter().position(|(number, _)| *number == untied).ok_or("nothing to bring back")?;
-        let Some(entry) = &mut self.slots[slot.index()] else { return Err(format!("{slot} is empty")) };
+        let Some(entry) = self.slots.get_mut(slot) else { return Err(format!("{slot} is empty")) };
         has_room(slot, entry)?;
         let (_, remembered) = self.trash.remove(at);
         for key in remembered.members {
@@ -104,7 +100,6 @@ impl Table {
         }
         let member = (entry.session.members.len() - 1) as u8;
         self.seat_waiting(now);
-        self.remember();
         Ok(Some(Command::Untie { slot, member, back: None }))
     }
 
@@ -126,10 +121,8 @@ impl Table {
     /// A member leaves a slot; what it held is let go, and if it shall sit nowhere, games see it again. Of a slot that nobody is
     /// left in the pad goes too.
     fn leave(&mut self, now: Micros, number: SlotNumber, index: usize, uncover: bool) {
-        let Some(slot) = &mut self.slots[number.index()] else { return };
-        if slot.session.release(now, index) {
-            self.writes |= 1 << number.index();
-        }
+        let Some(slot) = self.slots.get_mut(number) else { return };
+        slot.session.release(now, index);
         let empty = slot.session.members.len() == 1;
         slot.session.members.remove(index);
         slot.session.passed = Default::default();
@@ -143,7 +136,6 @@ impl Table {
         if empty {
             self.drop_slot(number);
         }
-        self.due = self.deadline();
     }
 }
 

@@ -1,66 +1,98 @@
 //! The time: when the table wants to be told it, and what is due by then.
 
 use super::Table;
+use super::alarms::{Alarm, OVERDUE};
+use crate::session::Member;
 use crate::time::Micros;
 
 impl Table {
-    /// When the table wants to be told the time, if nothing happens before.
+    /// When the table wants to be told the time, if nothing happens before. It may be told sooner for nothing.
+    #[inline]
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
-        let pads = self.slots.iter().flatten().filter_map(|slot| slot.retry_at);
-        let members = self.slots.iter().flatten().flat_map(|slot| &slot.session.members);
-        let smooths = self.slots.iter().flatten().filter_map(|slot| slot.session.due());
-        let chords = members.clone().filter_map(crate::session::Member::chord_due);
-        let engines = members.filter_map(crate::session::Member::due);
-        let rumbles = self.slots.iter().flatten().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
-        let keys = self.slots.iter().flatten().filter_map(|slot| slot.keys.retry_at);
-        let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline());
-        let captures = self.capturing.iter().filter_map(|capturing| capturing.deadline());
-        let captures = captures.chain(self.calling.iter().filter_map(|calling| calling.call.deadline()));
-        let captures = captures.chain(self.measuring.iter().filter_map(|measuring| measuring.deadline()));
-        let captures = captures.chain(self.looking.iter().filter_map(|looking| looking.deadline()));
-        let pads = pads.chain(keys).chain(smooths).chain(rumbles).chain(talks).chain(engines).chain(captures);
-        pads.chain(chords).chain(self.devices().filter_map(|device| device.back_until.map(|(_, until)| until))).min()
+        self.alarms.next()
     }
 
     /// The time is at least this. What was due before happens now, in order of its due times.
     #[inline]
     pub fn handle_time(&mut self, now: Micros) {
-        if self.due.is_some_and(|due| due <= now) {
+        debug_assert!(!self.slots.owe_edges(), "poll_write has not been asked for everything that there was to write");
+        self.pass_time(now);
+    }
+
+    /// What was due until now happens first.
+    #[inline]
+    pub(super) fn pass_time(&mut self, now: Micros) {
+        if self.alarms.any_due(now) {
             self.run_deadlines(now);
         }
     }
 
     #[cold]
     fn run_deadlines(&mut self, now: Micros) {
-        let mut next = self.deadline();
-        while let Some(due) = next.filter(|due| *due <= now) {
-            for slot in self.slots.iter_mut().flatten() {
-                if slot.retry_at == Some(due) {
-                    slot.retry_at = None;
-                    slot.asked = false;
-                }
+        while let Some(due) = self.alarms.next_due(now) {
+            let mut facts = false;
+            let set = self.alarms;
+            for alarm in Alarm::ALL.into_iter().filter(|alarm| set.rings(*alarm, due, now)) {
+                self.ring(alarm, due);
+                facts |= alarm.changes_facts();
+                self.set_alarm(alarm);
             }
-            self.give_up_waiting(due);
-            self.run_engines(due);
-            self.run_capture(due);
-            self.run_call(due);
-            self.run_calibration(due);
-            self.run_measuring(due);
-            self.run_chords(due);
-            self.end_rumbles(due);
-            self.run_talks(due);
-            self.retry_keys(due);
             if self.types {
-                self.grant_wishes(due);
+                facts |= self.grant_wishes(due);
             }
-            self.ask_for_pad(due);
-            self.keep_writes(due);
-            next = self.deadline();
+            if facts {
+                self.settle(due);
+            } else {
+                Alarm::OF_REPORTS.into_iter().for_each(|alarm| self.set_alarm(alarm));
+            }
+            self.slots.keep(due, now.before(OVERDUE));
         }
-        self.due = next;
-        if self.types {
-            self.hold_strokes(now);
+    }
+
+    /// What is due for this reason happens.
+    fn ring(&mut self, alarm: Alarm, due: Micros) {
+        match alarm {
+            Alarm::Pads => self.retry_pads(due),
+            Alarm::Keys => self.retry_keys(due),
+            Alarm::Motion | Alarm::Bindings | Alarm::Help => self.run_engines(due),
+            Alarm::Chords => self.run_chords(due),
+            Alarm::Rumbles => self.end_rumbles(due),
+            Alarm::Talks => self.run_talks(due),
+            Alarm::Press => self.run_capture(due),
+            Alarm::RollCall => self.run_call(due),
+            Alarm::Calibration => self.run_calibration(due),
+            Alarm::Measure => self.run_measuring(due),
+            Alarm::Covers => self.give_up_waiting(due),
         }
+    }
+
+    /// When a cause becomes due, by the facts.
+    pub(super) fn due_of(&self, alarm: Alarm) -> Option<Micros> {
+        let slots = || self.slots.iter().map(|(_, slot)| slot);
+        let members = || slots().flat_map(|slot| &slot.session.members);
+        match alarm {
+            Alarm::Pads => slots().filter_map(|slot| slot.retry_at).min(),
+            Alarm::Keys => slots().filter_map(|slot| slot.keys.retry_at).min(),
+            Alarm::Motion => {
+                let outputs = slots().filter_map(|slot| slot.session.motion_due());
+                outputs.chain(members().filter_map(Member::motion_due)).min()
+            }
+            Alarm::Bindings => members().filter_map(Member::step_due).min(),
+            Alarm::Help => slots().filter_map(|slot| slot.session.help_due()).min(),
+            Alarm::Chords => members().filter_map(Member::chord_due).min(),
+            Alarm::Rumbles => slots().filter_map(|slot| slot.rumble.map(|(_, _, until)| until)).min(),
+            Alarm::Talks => self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline()).min(),
+            Alarm::Press => self.capturing.as_ref().and_then(|capturing| capturing.deadline()),
+            Alarm::RollCall => self.calling.as_ref().and_then(|calling| calling.call.deadline()),
+            Alarm::Calibration => self.looking.as_ref().and_then(|looking| looking.deadline()),
+            Alarm::Measure => self.measuring.as_ref().and_then(|measuring| measuring.deadline()),
+            Alarm::Covers => self.devices().filter_map(|device| device.back_until.map(|(_, until)| until)).min(),
+        }
+    }
+
+    pub(super) fn set_alarm(&mut self, alarm: Alarm) {
+        let due = self.due_of(alarm);
+        self.alarms.set(alarm, due);
     }
 }

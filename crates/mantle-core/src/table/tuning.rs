@@ -59,7 +59,7 @@ impl Table {
     /// The old feel plays, or the new one again.
     pub(super) fn flip(&mut self, now: Micros, number: SlotNumber) -> Result<(), String> {
         let profile = self.slot(number).map(|slot| self.profile_of(&slot.profile));
-        let (Some(profile), Some(slot)) = (profile, &mut self.slots[number.index()]) else {
+        let (Some(profile), Some(slot)) = (profile, self.slots.get_mut(number)) else {
             return Err(format!("{number} is empty"));
         };
         let Some(old) = slot.tuning.old.filter(|old| *old != profile.feel) else {
@@ -67,16 +67,13 @@ impl Table {
         };
         slot.tuning.flipped = !slot.tuning.flipped;
         let next = if slot.tuning.flipped { old } else { profile.feel };
-        if slot.session.set_feel(now, next) {
-            self.writes |= 1 << number.index();
-        }
-        self.due = self.deadline();
+        slot.session.set_feel(now, next);
         Ok(())
     }
 
     /// What a device steps from now on.
     pub(super) fn choose_feel(&mut self, number: SlotNumber, which: Shaped, knob: Knob) -> Result<(), String> {
-        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         slot.tuning.chosen = Some((which, knob));
         Ok(())
     }
@@ -111,9 +108,8 @@ impl Table {
 
     pub(super) fn hear_measuring(&mut self, now: Micros) {
         let Some(measuring) = self.measuring.as_deref_mut() else { return };
-        if let Some(slot) = &self.slots[measuring.slot.index()] {
+        if let Some(slot) = self.slots.get(measuring.slot) {
             measuring.measure.handle_lanes(now, &slot.session.before_feel().lanes);
-            self.due = self.deadline();
         }
     }
 
@@ -125,12 +121,11 @@ impl Table {
 
     /// A pad's output goes up slowly until the person says that the game moved.
     pub(super) fn walk(&mut self, now: Micros, number: SlotNumber, which: Shaped) -> Result<(), String> {
-        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         if slot.session.paused() {
             return Err("everything is let go: resume first".into());
         }
         slot.session.walk(now, which);
-        self.due = self.deadline();
         Ok(())
     }
 
@@ -142,9 +137,8 @@ impl Table {
         slot: SlotNumber,
         moved: bool,
     ) -> Result<(), String> {
-        let Some(entry) = &mut self.slots[slot.index()] else { return Err(format!("{slot} is empty")) };
+        let Some(entry) = self.slots.get_mut(slot) else { return Err(format!("{slot} is empty")) };
         let Some((which, share)) = entry.session.end_walk(now) else { return Err("nothing is walked up".into()) };
-        self.writes |= 1 << slot.index();
         if moved {
             let thousandths = (share * 1000.0).round() as u16;
             let change = Change::Feel(which, Setting::Minimum(thousandths));
@@ -155,14 +149,11 @@ impl Table {
 
     /// Helps with assigning controls inside a game.
     pub(super) fn help(&mut self, now: Micros, number: SlotNumber, assist: Option<Assist>) -> Result<(), String> {
-        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         if slot.session.paused() && assist.is_some() {
             return Err("everything is let go: resume first".into());
         }
-        if slot.session.help(now, assist) {
-            self.writes |= 1 << number.index();
-        }
-        self.due = self.deadline();
+        slot.session.help(now, assist);
         Ok(())
     }
 
@@ -170,7 +161,7 @@ impl Table {
     pub(super) fn try_pad(&mut self, now: Micros, number: Option<SlotNumber>, again: bool) -> Result<(), String> {
         let going = self.trying.as_ref().map(|trying| trying.0);
         if let Some(number) = number {
-            let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+            let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
             if again {
                 slot.session.seen = Seen::default();
             }
@@ -190,7 +181,7 @@ impl Table {
 
     fn hear_trial(&mut self, now: Micros) {
         let Some((number, trial)) = self.trying.as_deref_mut() else { return };
-        if let Some(slot) = &self.slots[number.index()] {
+        if let Some(slot) = self.slots.get(*number) {
             let [lx, ly, rx, ry, left, right, ..] = slot.session.before_feel().lanes;
             trial.handle(now, slot.session.state(), &[lx, ly, rx, ry, left, right]);
         }

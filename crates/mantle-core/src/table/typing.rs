@@ -112,7 +112,6 @@ impl Table {
             true => self.agree(&name, &strokes),
             false => self.agreed.retain(|(own, _)| *own != name),
         }
-        self.remember();
         Ok(Some(Command::LetType { slot: number, allowed: !allowed }))
     }
 
@@ -138,7 +137,7 @@ impl Table {
             let mut strokes = profile.strokes();
             strokes.retain(|stroke| !stroke.types() || agreed.contains(stroke));
             let held = self.held_back(number).is_some();
-            let Some(slot) = &mut self.slots[number.index()] else { continue };
+            let Some(slot) = self.slots.get_mut(number) else { continue };
             let types = strokes.iter().any(|stroke| stroke.types());
             let known = slot.session.typist().is_some_and(|typist| {
                 typist.pace() == profile.pace && typist.strokes().map(|(stroke, _)| stroke).eq(strokes.iter().copied())
@@ -156,21 +155,20 @@ impl Table {
                 self.drop_keys(number);
             }
         }
-        self.due = self.deadline();
     }
 
     /// What has to be held back is, and what has not to be no longer.
     pub(super) fn hold_strokes(&mut self, now: Micros) {
         for number in SlotNumber::all() {
             let held = self.held_back(number).is_some();
-            if let Some(slot) = &mut self.slots[number.index()] {
+            if let Some(slot) = self.slots.get_mut(number) {
                 slot.session.hold_back(now, held);
             }
         }
     }
 
     pub(super) fn drop_keys(&mut self, number: SlotNumber) {
-        if let Some(slot) = &mut self.slots[number.index()]
+        if let Some(slot) = self.slots.get_mut(number)
             && std::mem::take(&mut slot.keys).asked
         {
             self.effects.push_back(Effect::DropKeys { slot: number });
@@ -179,8 +177,7 @@ impl Table {
 
     /// What has been typed is to be written.
     pub(super) fn take_typed(&mut self) {
-        for (number, slot) in SlotNumber::all().zip(&mut self.slots) {
-            let Some(slot) = slot else { continue };
+        for (number, slot) in self.slots.iter_mut() {
             while let Some((at, typed)) = slot.session.take_typed() {
                 // What is typed passes as what a pad gets does.
                 slot.session.passed[Stage::Feel as usize].tick(at);
@@ -190,10 +187,8 @@ impl Table {
         }
     }
 
-    /// The nodes that a slot types through are there, or cannot be made, or took nothing.
-    pub fn handle_keys(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
-        self.handle_time(now);
-        let Some(slot) = self.slots[number.index()].as_deref_mut().filter(|slot| slot.keys.asked) else {
+    pub(super) fn keys_made(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
+        let Some(slot) = self.slots.get_mut(number).filter(|slot| slot.keys.asked) else {
             if made.is_ok() {
                 self.effects.push_back(Effect::DropKeys { slot: number });
             }
@@ -216,15 +211,12 @@ impl Table {
                 }
             }
         }
-        self.look_after_strokes(now);
     }
 
     pub(super) fn retry_keys(&mut self, due: Micros) {
         let mut again = Vec::new();
-        for (number, slot) in SlotNumber::all().zip(&mut self.slots) {
-            if let Some(slot) = slot
-                && slot.keys.retry_at == Some(due)
-            {
+        for (number, slot) in self.slots.iter_mut() {
+            if slot.keys.retry_at.is_some_and(|at| at <= due) {
                 slot.keys.retry_at = None;
                 again.push(Effect::MakeKeys { slot: number });
             }
@@ -232,13 +224,15 @@ impl Table {
         self.effects.extend(again);
     }
 
-    /// What is wished of the program from devices is done.
+    /// What is wished of the program from devices is done. Returns whether there was anything.
     #[cold]
-    pub(super) fn grant_wishes(&mut self, now: Micros) {
+    pub(super) fn grant_wishes(&mut self, now: Micros) -> bool {
+        let mut any = false;
         for number in SlotNumber::all() {
-            while let Some(wish) = self.slots[number.index()].as_mut().and_then(|slot| slot.session.take_wish()) {
+            while let Some(wish) = self.slots.get_mut(number).and_then(|slot| slot.session.take_wish()) {
+                any = true;
                 // What the same report has changed goes out as it is.
-                self.keep_writes(now);
+                self.slots.keep(now, Micros(0));
                 let done = match wish {
                     Wish::Pause => {
                         let paused = self.slot(number).is_some_and(|slot| slot.session.paused());
@@ -253,11 +247,12 @@ impl Table {
                 }
             }
         }
+        any
     }
 
     /// The device says that something was done.
     fn shake(&mut self, now: Micros, number: SlotNumber) {
-        self.handle_rumble(now, number, 0, TICK_STRENGTH, now.after(TICK));
+        self.rumble(number, 0, TICK_STRENGTH, now.after(TICK));
     }
 
     /// One slot's pad rests, or plays again.
@@ -270,15 +265,12 @@ impl Table {
         if self.paused {
             return Err("everything is let go: resume first".into());
         }
-        let Some(slot) = &mut self.slots[number.index()] else { return Err(format!("{number} is empty")) };
+        let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         if slot.session.paused() == paused {
             return Ok(None);
         }
-        if slot.session.pause(now, paused) {
-            self.writes |= 1 << number.index();
-        }
+        slot.session.pause(now, paused);
         self.send_rumble(number, (0, 0));
-        self.due = self.deadline();
         let text = if paused { "rests: its pad is at neutral" } else { "plays again" };
         self.note(now, Mark::Well, format!("{number} {text}"));
         Ok(Some(Command::PauseSlot { slot: number, paused: !paused }))

@@ -93,6 +93,7 @@ impl Desk {
         self.now = self.now.after(self.period);
         for report in self.interface.reports_at(self.now, false) {
             self.table.handle_report(self.now, NodeId(0), &report);
+            self.settle();
         }
         self.table.handle_time(self.now);
         self.settle();
@@ -112,7 +113,7 @@ impl Desk {
                 self.table.handle_written(self.now, slot);
                 idle = false;
             }
-            while let Some(effect) = self.table.poll_effect() {
+            if let Some(effect) = self.table.poll_effect() {
                 idle = false;
                 match effect {
                     Effect::Open(node) => self.table.handle_opened(self.now, node, Ok(())),

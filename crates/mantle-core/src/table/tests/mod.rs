@@ -6,6 +6,7 @@ mod cases;
 mod drawing;
 mod input_nodes;
 mod moving;
+mod one_door;
 mod profiles;
 mod talk;
 mod ties;
@@ -14,6 +15,7 @@ mod typing;
 mod whatever;
 
 use super::{Effect, Settings, Table};
+use crate::binding::{Named, Rule};
 use crate::command::{Answer, Command, CommandNumber};
 use crate::cover::Strength;
 use crate::device::{Bus, DeviceId, Identity, NodeFacts, NodeId, OsFault};
@@ -59,6 +61,16 @@ fn node(id: u16, uniq: &str, port: &str) -> NodeFacts {
     }
 }
 
+/// A pad as it stands after all events that were written to it: event type and code, and the value where it is not 0.
+type Shadow = std::collections::BTreeMap<(u16, u16), i32>;
+
+/// What a shadow of a pad in this state looks like.
+fn shadow_of(state: &PadState) -> Shadow {
+    let mut events = crate::pad::Events::default();
+    PadState::default().events_to(state, &mut events);
+    events.iter().filter(|(kind, ..)| *kind != 0).map(|(kind, code, value)| ((kind, code), value)).collect()
+}
+
 /// A table and a world that does at once what it is asked for.
 struct World {
     table: Table,
@@ -67,6 +79,8 @@ struct World {
     effects: Vec<Effect>,
     numbers: u32,
     typed: Vec<(u16, u16, i32)>,
+    /// What every written event has made of each pad: the value of each event type and code.
+    shadows: std::collections::BTreeMap<SlotNumber, Shadow>,
     keys_down: std::collections::BTreeSet<u16>,
     uinput: Result<(), PadFault>,
     strength: Result<Strength, OsFault>,
@@ -82,6 +96,7 @@ impl World {
             effects: Vec::new(),
             numbers: 0,
             typed: Vec::new(),
+            shadows: Default::default(),
             keys_down: Default::default(),
             uinput: Ok(()),
             strength: Ok(Strength::Hidden),
@@ -97,15 +112,16 @@ impl World {
     fn settle(&mut self) {
         loop {
             let mut idle = true;
-            while let Some((number, _)) = self.table.poll_write().map(|(number, _, events)| (number, events.len())) {
+            while let Some(number) = self.write() {
                 self.table.handle_written(self.now, number);
                 idle = false;
             }
-            while let Some(effect) = self.table.poll_effect() {
+            if let Some(effect) = self.table.poll_effect() {
                 idle = false;
                 match &effect {
                     Effect::Open(node) => self.table.handle_opened(self.now, *node, Ok(())),
                     Effect::MakePad { slot, .. } => {
+                        self.shadows.insert(*slot, Shadow::new());
                         let made = self.uinput.clone().map(|()| "event9".into());
                         self.table.handle_pad(self.now, *slot, made);
                     }
@@ -140,8 +156,42 @@ impl World {
                 self.effects.push(effect);
             }
             if idle {
-                return;
+                return self.check_shadows();
             }
+        }
+    }
+
+    /// Takes one frame and does to the pad's shadow what it says.
+    fn write(&mut self) -> Option<SlotNumber> {
+        let (number, _, events) = self.table.poll_write()?;
+        let shadow = self.shadows.get_mut(&number).expect("only a pad that was made takes events");
+        let (mut told, mut synced) = (std::collections::BTreeSet::new(), false);
+        for (kind, code, value) in events.iter() {
+            assert!(!synced, "a frame ends with its sync event");
+            assert!(told.insert((kind, code)), "one frame says one thing twice: {kind} {code:#x}");
+            synced = kind == 0;
+            if !synced {
+                assert_ne!(
+                    shadow.get(&(kind, code)).copied().unwrap_or(0),
+                    value,
+                    "{kind} {code:#x} is {value} already"
+                );
+                shadow.insert((kind, code), value);
+                shadow.retain(|_, value| *value != 0);
+            }
+        }
+        assert!(synced, "a frame without its sync event");
+        Some(number)
+    }
+
+    /// While nothing is left to be done every pad shows what its slot says that it shall, and no alarm rings too late.
+    fn check_shadows(&self) {
+        for alarm in super::alarms::Alarm::ALL {
+            let due = self.table.due_of(alarm);
+            assert!(due.is_none() || self.table.deadline() <= due, "{alarm:?} is due at {due:?}");
+        }
+        for (number, slot) in self.table.slots().filter(|(_, slot)| slot.pad == crate::path::PadCondition::Made) {
+            assert_eq!(self.shadows[&number], shadow_of(slot.session.state()), "{number}");
         }
     }
 

@@ -77,6 +77,7 @@ fn an_output_is_walked_up_until_the_game_moves() {
     assert_eq!((across(&world), world.table.deadline()), (0, None), "it ends by itself");
     give(&mut world, Command::WalkOutput { slot: slot(1), which });
     world.table.handle_time(world.now.after(Micros::seconds(2)));
+    world.settle();
     give(&mut world, Command::LetGo);
     assert_eq!(across(&world), 0);
 }

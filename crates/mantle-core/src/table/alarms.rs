@@ -1,0 +1,164 @@
+//! When something becomes due: one moment for each of a fixed list of causes.
+
+use crate::time::Micros;
+
+/// What may become due.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum Alarm {
+    /// A pad that could not be made is tried again.
+    Pads,
+    /// The nodes that a slot types through, which could not be made, are tried again.
+    Keys,
+    /// What moves by itself goes on: smoothing, the pointer and the wheel, a mouse's stick that springs back.
+    Motion,
+    /// A step of a binding: a ramp, a shortest length, a chord that has to be held.
+    Bindings,
+    /// An output that is walked up, or a control that is pressed for the person.
+    Help,
+    /// The let-go chord has been held for long enough.
+    Chords,
+    /// A rumble has lasted as long as it was meant to.
+    Rumbles,
+    /// A device is to be sent something, has not answered, or is silent for longer than its sheet allows.
+    Talks,
+    /// A press that is listened for.
+    Press,
+    /// A roll call.
+    RollCall,
+    /// A calibration.
+    Calibration,
+    /// A stick or trigger that is measured.
+    Measure,
+    /// A device that went for its covering has not come back.
+    Covers,
+}
+
+impl Alarm {
+    /// All of them, in the order in which those of one moment happen.
+    pub const ALL: [Self; 13] = [
+        Self::Pads,
+        Self::Covers,
+        Self::Motion,
+        Self::Bindings,
+        Self::Help,
+        Self::Press,
+        Self::RollCall,
+        Self::Calibration,
+        Self::Measure,
+        Self::Chords,
+        Self::Rumbles,
+        Self::Talks,
+        Self::Keys,
+    ];
+
+    /// Those that a report may have moved.
+    pub const OF_REPORTS: [Self; 4] = [Self::Motion, Self::Bindings, Self::Help, Self::Chords];
+
+    /// Those that whoever looks on may have moved.
+    pub const OF_LISTENERS: [Self; 4] = [Self::Press, Self::RollCall, Self::Calibration, Self::Measure];
+
+    /// Whether what happens then changes facts that other things follow from.
+    pub fn changes_facts(self) -> bool {
+        !matches!(self, Self::Motion | Self::Bindings | Self::Help | Self::Rumbles | Self::Talks)
+    }
+}
+
+/// Steps of motion that are late by more than this are one step: after the process was stopped nobody wants to see them all.
+pub(super) const OVERDUE: Micros = Micros::millis(100);
+
+/// No moment at all.
+const NEVER: Micros = Micros(u64::MAX);
+
+/// The alarms. One may ring too early, which does nothing, but never too late.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Alarms {
+    at: [Micros; Alarm::ALL.len()],
+    next: Micros,
+}
+
+impl Default for Alarms {
+    fn default() -> Self {
+        Self { at: [NEVER; Alarm::ALL.len()], next: NEVER }
+    }
+}
+
+impl Alarms {
+    /// This cause becomes due then, or not at all.
+    pub fn set(&mut self, alarm: Alarm, at: Option<Micros>) {
+        self.at[alarm as usize] = at.unwrap_or(NEVER);
+        self.next = self.at.into_iter().min().unwrap_or(NEVER);
+    }
+
+    /// This cause becomes due then at the latest.
+    pub fn set_at_latest(&mut self, alarm: Alarm, at: Option<Micros>) {
+        let at = at.unwrap_or(NEVER).min(self.at[alarm as usize]);
+        self.at[alarm as usize] = at;
+        self.next = self.next.min(at);
+    }
+
+    /// The moment of the next one.
+    #[inline]
+    pub fn next(&self) -> Option<Micros> {
+        (self.next != NEVER).then_some(self.next)
+    }
+
+    /// Whether any of them is due.
+    #[inline]
+    pub fn any_due(&self, now: Micros) -> bool {
+        self.next <= now
+    }
+
+    /// When a cause happens if it is `now`: at its own time, however late it is, but for motion that is long overdue.
+    fn moment(&self, alarm: Alarm, now: Micros) -> Micros {
+        let at = self.at[alarm as usize];
+        if alarm == Alarm::Motion && at < NEVER { at.max(now.before(OVERDUE)) } else { at }
+    }
+
+    /// The next moment that is due by now.
+    pub fn next_due(&self, now: Micros) -> Option<Micros> {
+        Alarm::ALL.into_iter().map(|alarm| self.moment(alarm, now)).min().filter(|at| *at <= now)
+    }
+
+    /// Whether a cause happens at a moment that is due by now.
+    pub fn rings(&self, alarm: Alarm, at: Micros, now: Micros) -> bool {
+        self.moment(alarm, now) <= at
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn motion_that_is_long_overdue_happens_once_and_everything_else_at_its_own_time() {
+        let mut alarms = Alarms::default();
+        alarms.set(Alarm::Motion, Some(Micros::millis(8)));
+        alarms.set(Alarm::Rumbles, Some(Micros::millis(500)));
+        assert_eq!(alarms.next_due(Micros::millis(50)), Some(Micros::millis(8)));
+        let late = Micros::seconds(2);
+        assert_eq!(alarms.next_due(late), Some(Micros::millis(500)));
+        assert!(!alarms.rings(Alarm::Motion, Micros::millis(500), late));
+        alarms.set(Alarm::Rumbles, None);
+        assert_eq!(alarms.next_due(late), Some(Micros::millis(1_900)));
+        assert!(alarms.rings(Alarm::Motion, Micros::millis(1_900), late));
+    }
+
+    proptest! {
+        #[test]
+        fn the_next_one_is_always_the_first(acts in prop::collection::vec((0usize..13, prop::option::of(0u64..1000), any::<bool>()), 1..50)) {
+            let (mut alarms, mut plain) = (Alarms::default(), [None::<u64>; 13]);
+            for (which, at, latest) in acts {
+                let alarm = *Alarm::ALL.iter().find(|alarm| **alarm as usize == which).expect("each is listed");
+                if latest {
+                    alarms.set_at_latest(alarm, at.map(Micros));
+                    plain[which] = plain[which].into_iter().chain(at).min();
+                } else {
+                    alarms.set(alarm, at.map(Micros));
+                    plain[which] = at;
+                }
+                prop_assert_eq!(alarms.next(), plain.into_iter().flatten().min().map(Micros));
+            }
+        }
+    }
+}

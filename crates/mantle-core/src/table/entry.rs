@@ -1,0 +1,133 @@
+//! The engine's only way in, besides reports and the time: whatever happens is handled after everything that was due before it,
+//! changes facts, and what follows from those is settled once.
+
+use super::{Purpose, Table};
+use crate::binding::Profile;
+use crate::command::{Answer, Command, CommandNumber};
+use crate::control::Sheet;
+use crate::cover::Strength;
+use crate::device::{DeviceId, NodeFacts, NodeId, OsFault};
+use crate::outgoing::Sent;
+use crate::path::PadFault;
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+use std::sync::Arc;
+
+impl Table {
+    /// Something happens that changes facts.
+    fn handle(&mut self, now: Micros, change: impl FnOnce(&mut Self)) {
+        self.handle_time(now);
+        change(self);
+        self.settle(now);
+    }
+
+    /// A node has appeared.
+    pub fn handle_arrived(&mut self, now: Micros, facts: NodeFacts) {
+        self.handle(now, |table| table.arrive(now, facts));
+    }
+
+    /// A node's rights have changed: one that was refused is tried again.
+    pub fn handle_changed(&mut self, now: Micros, node: NodeId) {
+        self.handle(now, |table| table.rights_changed(node));
+    }
+
+    /// The kernel's input nodes of a node's device have changed.
+    pub fn handle_inputs(&mut self, now: Micros, node: NodeId, inputs: Vec<String>) {
+        self.handle(now, |table| table.inputs_changed(node, inputs));
+    }
+
+    /// A node is gone. What it held is let go at once; its slot is kept.
+    pub fn handle_gone(&mut self, now: Micros, node: NodeId) {
+        self.handle(now, |table| table.go(now, node));
+    }
+
+    /// A node that was asked for is open, or refused.
+    pub fn handle_opened(&mut self, now: Micros, node: NodeId, result: Result<(), OsFault>) {
+        self.handle(now, |table| table.opened(now, node, result));
+    }
+
+    /// What came of something that was sent.
+    pub fn handle_sent(
+        &mut self,
+        now: Micros,
+        node: NodeId,
+        request: u32,
+        purpose: Purpose,
+        result: Result<Sent, OsFault>,
+    ) {
+        self.handle(now, |table| table.sent(now, node, request, purpose, result));
+    }
+
+    /// A cover that was asked for is done, or refused.
+    pub fn handle_cover(&mut self, now: Micros, device: DeviceId, result: Result<Strength, OsFault>) {
+        self.handle(now, |table| table.covered(now, device, result));
+    }
+
+    /// A pad that was asked for is there, under this name, or is refused.
+    pub fn handle_pad(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
+        self.handle(now, |table| table.pad_made(now, number, made));
+    }
+
+    /// A pad did not take its events: it is made again. Told while other pads' events wait.
+    pub fn handle_pad_lost(&mut self, now: Micros, number: SlotNumber, fault: PadFault) {
+        self.pass_time(now);
+        self.pad_lost(now, number, fault);
+        self.settle(now);
+    }
+
+    /// The nodes that a slot types through are there, or cannot be made, or took nothing.
+    pub fn handle_keys(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
+        self.handle(now, |table| table.keys_made(now, number, made));
+    }
+
+    /// A game asks a pad to rumble: strong and weak motor, 0 to 65535, until a moment; both 0 to stop.
+    pub fn handle_rumble(&mut self, now: Micros, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
+        self.handle_time(now);
+        self.rumble(number, strong, weak, until);
+    }
+
+    /// Somebody wants something. Answered by [`Table::poll_answer`].
+    pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
+        self.handle(now, |table| {
+            let answer = match table.obey(now, number, command) {
+                Ok(inverse) => Answer::Done { inverse },
+                Err(why) => Answer::Refused { why },
+            };
+            // A change of a profile is answered once it is saved.
+            if !table.is_editing(number) {
+                table.answers.push_back((number, answer));
+            }
+        });
+    }
+
+    /// All profiles have been read again: slots whose profile says something else now play by that from here on.
+    /// `kept` says that some could not be read: those that were there before stay as they were.
+    pub fn handle_profiles(&mut self, now: Micros, profiles: Vec<Arc<Profile>>, kept: bool) {
+        self.handle(now, |table| table.profiles_read(now, profiles, kept));
+    }
+
+    /// A change of a profile has been saved, or could not be.
+    pub fn handle_profile(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
+        self.handle(now, |table| table.profile_saved(now, number, result));
+    }
+
+    /// All sheets have been read again.
+    pub fn handle_sheets(&mut self, now: Micros, sheets: Vec<Sheet>) {
+        self.handle(now, |table| table.sheets_read(now, sheets));
+    }
+
+    /// A sheet was made here: it is saved, and comes before those that are there.
+    pub fn handle_sheet(&mut self, now: Micros, sheet: Sheet) {
+        self.handle(now, |table| table.sheet_made(now, sheet));
+    }
+
+    /// A node's fields are looked for: it is read, whoever it is, and its sheet stays as it is until that is over.
+    pub fn handle_finding(&mut self, now: Micros, node: Option<NodeId>) {
+        self.handle(now, |table| table.find_fields(now, node));
+    }
+
+    /// Somebody wants to see what a node says: it is read, whoever it is.
+    pub fn handle_looking(&mut self, now: Micros, node: NodeId) {
+        self.handle(now, |table| table.open(node));
+    }
+}

@@ -1,0 +1,103 @@
+//! A shadow of every pad: whatever is written is done to it, and each time that the engine is idle it has to show what the
+//! session says that the pad shall show.
+
+use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::control::Sheet;
+use mantle_core::device::NodeId;
+use mantle_core::pad::{Events, PadState};
+use mantle_core::path::PadCondition;
+use mantle_core::session::Typed;
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Note, Source, Table};
+use mantle_core::time::Micros;
+use mantle_engine::{Desk, World};
+use mantle_talk::{FindOrder, HistoryRequest, Watch};
+use std::collections::BTreeMap;
+
+/// Event type and code, and the value where it is not 0.
+type Shadow = BTreeMap<(u16, u16), i32>;
+
+struct Shadows<'a> {
+    desk: &'a mut dyn Desk,
+    pads: BTreeMap<SlotNumber, Shadow>,
+}
+
+/// Runs a world as the engine does, and compares what was written with what shall be shown.
+pub fn run(world: &mut impl World, table: &mut Table, desk: &mut dyn Desk) {
+    mantle_engine::run(world, table, &mut Shadows { desk, pads: BTreeMap::new() });
+}
+
+fn apply(shadow: &mut Shadow, events: &Events) {
+    for (kind, code, value) in events.iter().filter(|(kind, ..)| *kind != 0) {
+        shadow.insert((kind, code), value);
+    }
+    shadow.retain(|_, value| *value != 0);
+}
+
+impl Desk for Shadows<'_> {
+    fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
+        apply(self.pads.entry(slot).or_default(), events);
+        self.desk.handle_frame(now, slot, events);
+    }
+
+    fn look(&mut self, now: Micros, table: &Table) {
+        let made = |number: &SlotNumber| table.slot(*number).is_some_and(|slot| slot.pad == PadCondition::Made);
+        // A pad that is made anew stands at rest.
+        self.pads.retain(|number, _| made(number));
+        for (number, slot) in table.slots().filter(|(number, _)| made(number)) {
+            let (mut expected, mut events) = (Shadow::new(), Events::default());
+            PadState::default().events_to(slot.session.state(), &mut events);
+            apply(&mut expected, &events);
+            assert_eq!(self.pads.entry(number).or_default(), &expected, "{number} at {now:?}");
+        }
+        self.desk.look(now, table);
+    }
+
+    fn handle_typed(&mut self, now: Micros, slot: SlotNumber, typed: &Typed) {
+        self.desk.handle_typed(now, slot, typed);
+    }
+
+    fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
+        self.desk.handle_report(at, node, bytes);
+    }
+
+    fn handle_history(&mut self, request: &HistoryRequest) {
+        self.desk.handle_history(request);
+    }
+
+    fn handle_note(&mut self, note: Note) {
+        self.desk.handle_note(note);
+    }
+
+    fn handle_warning(&mut self, note: Note) {
+        self.desk.handle_warning(note);
+    }
+
+    fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
+        self.desk.handle_answer(number, answer);
+    }
+
+    fn handle_watch(&mut self, watch: Watch) {
+        self.desk.handle_watch(watch);
+    }
+
+    fn handle_find(&mut self, now: Micros, order: FindOrder) {
+        self.desk.handle_find(now, order);
+    }
+
+    fn handle_record(&mut self, now: Micros, source: Option<&Source>, on: bool) {
+        self.desk.handle_record(now, source, on);
+    }
+
+    fn poll_sheet(&mut self) -> Option<Sheet> {
+        self.desk.poll_sheet()
+    }
+
+    fn poll_found(&mut self) -> bool {
+        self.desk.poll_found()
+    }
+
+    fn deadline(&self) -> Option<Micros> {
+        self.desk.deadline()
+    }
+}
