@@ -16,7 +16,6 @@ use mantle_talk::{
     BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView,
     NodeRow, OptionsView, SlotDetail, TrialView, Watch, WideView,
 };
-use std::fmt::Write;
 
 /// Controls that are shown of one part; a keyboard's others have no use on a screen.
 const CONTROLS: usize = 48;
@@ -271,8 +270,6 @@ fn absent(key: &Key) -> DeviceDetail {
         passes: None,
         reports: (0, 0, 0),
         last_bad: String::new(),
-        last_bytes: String::new(),
-        last_len: 0,
         controls: Vec::new(),
         unread: 0,
         node: NodeId(u16::MAX),
@@ -393,10 +390,6 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
     // What an input node is read by is what games read.
     let games = source.facts.inputs.iter().filter(|path| **path != source.facts.path);
     nodes.extend(games.map(|path| NodeRow { path: path.clone(), access: device.cover.words().into() }));
-    let mut last_bytes = String::new();
-    for byte in &source.last_bytes.0[..source.last_bytes.1.min(64)] {
-        let _ = write!(last_bytes, "{byte:02x} ");
-    }
     DeviceDetail {
         id: device.id,
         part: part.number,
@@ -414,8 +407,6 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
         passes: table.passes(device),
         reports: (source.reports.count, source.good(), source.bad.count),
         last_bad: trouble(source).unwrap_or_else(|| source.last_bad.clone()),
-        last_bytes: last_bytes.trim_end().to_owned(),
-        last_len: source.last_bytes.1,
         controls: controls.collect(),
         unread: layout.map_or(0, |layout| layout.unread),
         node: part.source,

@@ -43,17 +43,8 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, desk: &mut dyn Desk) {
         settle(now, world, table, desk);
         let until = [table.deadline(), desk.deadline()].into_iter().flatten().min();
         now = match world.next(until) {
-            Happening::Report { at, node, bytes } => {
-                table.handle_report(at, node, bytes);
-                desk.handle_report(at, node, bytes);
-                at
-            }
-            Happening::Time(at) => {
-                table.handle_time(at);
-                at
-            }
             Happening::End => return,
-            other => other.tell(table, desk),
+            happening => happening.tell(table, desk),
         };
     }
 }

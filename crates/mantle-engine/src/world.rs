@@ -77,10 +77,12 @@ pub enum Happening<'a> {
 
 impl Happening<'_> {
     /// Tells the table, or the desk, and returns the stamp.
+    #[inline]
     pub(crate) fn tell(self, table: &mut Table, desk: &mut dyn Desk) -> Micros {
         match self {
             Self::Report { at, node, bytes } => {
                 table.handle_report(at, node, bytes);
+                desk.handle_report(at, node, bytes);
                 at
             }
             Self::Time(at) => {
@@ -112,7 +114,6 @@ impl Happening<'_> {
                 at
             }
             Self::Pad(at, slot, result) => {
-                table.handle_time(at);
                 table.handle_pad(at, slot, result);
                 at
             }

@@ -135,6 +135,16 @@ struct Number {
     mask: u32,
 }
 
+/// Four numbers of the same width, 8 or 16 bits, one after the other at whole bytes, that are neighbours in the frame as well:
+/// they are one load.
+#[derive(Clone, Copy, Debug)]
+struct Row {
+    byte: u16,
+    to: u8,
+    /// All ones where the sign counts, else the value's own bits.
+    mask: i32,
+}
+
 #[derive(Clone, Copy, Debug)]
 struct List {
     offset: u32,
@@ -151,6 +161,8 @@ struct ReportPlan {
     id: u8,
     bytes: usize,
     runs: Vec<BitRun>,
+    words: Vec<Row>,
+    bytes_in_row: Vec<Row>,
     numbers: Vec<Number>,
     bigs: Vec<Number>,
     lists: Vec<List>,
@@ -191,6 +203,7 @@ impl Plan {
                 plan.add(*want, *bits);
             }
             plan.join_runs();
+            plan.join_numbers();
             reports.push(plan);
         }
         Self { numbered, by_id, reports }
@@ -247,8 +260,16 @@ const LOAD: usize = 8;
 /// Eight bytes from `at`, little endian; `at` was chosen so that they lie within the report.
 #[inline(always)]
 fn window(body: &[u8], at: u16) -> u64 {
-    let at = usize::from(at);
-    body.get(at..at + LOAD).and_then(|bytes| bytes.first_chunk()).map_or(0, |chunk| u64::from_le_bytes(*chunk))
+    // Cut off behind the load, there is one comparison: that there are eight bytes before the cut is plain.
+    let upto = body.get(..usize::from(at) + LOAD).and_then(|upto| upto.last_chunk());
+    upto.map_or(0, |chunk| u64::from_le_bytes(*chunk))
+}
+
+/// The same for four bytes.
+#[inline(always)]
+fn window_of_four(body: &[u8], at: u16) -> u32 {
+    let upto = body.get(..usize::from(at) + 4).and_then(|upto| upto.last_chunk());
+    upto.map_or(0, |chunk| u32::from_le_bytes(*chunk))
 }
 
 impl ReportPlan {
@@ -312,9 +333,56 @@ impl ReportPlan {
         self.runs = joined;
     }
 
+    /// Joins four numbers that are neighbours in the report and in the frame.
+    fn join_numbers(&mut self) {
+        let width = |number: &Number| 64 - number.down;
+        // Where it begins in the report, if that is at a whole byte.
+        let at = |number: &Number| {
+            let shift = number.down - number.up;
+            shift.is_multiple_of(8).then(|| usize::from(number.byte) + usize::from(shift / 8))
+        };
+        let (mut from, mut single) = (0, Vec::new());
+        while let Some(first) = self.numbers.get(from) {
+            let (wide, four) = (width(first), self.numbers.get(from..from + 4));
+            let fits = |four: &[Number]| {
+                let start = at(first)?;
+                let size = usize::from(wide / 8);
+                let neighbours = four.iter().enumerate().all(|(k, one)| {
+                    (width(one), one.mask) == (wide, first.mask)
+                        && at(one) == Some(start + k * size)
+                        && usize::from(one.to) == usize::from(first.to) + k
+                });
+                // The load may not go beyond the report.
+                (matches!(wide, 8 | 16) && neighbours && start + 4 * size <= self.bytes).then_some(start as u16)
+            };
+            match four.and_then(fits) {
+                Some(byte) => {
+                    let row = Row { byte, to: first.to, mask: first.mask as i32 };
+                    if wide == 8 { self.bytes_in_row.push(row) } else { self.words.push(row) }
+                    from += 4;
+                }
+                None => {
+                    single.push(*first);
+                    from += 1;
+                }
+            }
+        }
+        self.numbers = single;
+    }
+
     #[inline(always)]
     fn apply(&self, body: &[u8], frame: &mut Frame) -> bool {
         let mut difference = 0u64;
+        for row in &self.words {
+            let word = window(body, row.byte);
+            let values = std::array::from_fn(|k| i32::from((word >> (16 * k)) as i16) & row.mask);
+            difference |= row.put(values, frame);
+        }
+        for row in &self.bytes_in_row {
+            let word = window_of_four(body, row.byte);
+            let values = std::array::from_fn(|k| i32::from((word >> (8 * k)) as i8) & row.mask);
+            difference |= row.put(values, frame);
+        }
         for run in &self.runs {
             let mask = run.mask;
             let bits = window(body, run.byte) >> (run.shift & 63) & mask;
@@ -343,6 +411,16 @@ impl ReportPlan {
             difference |= u64::from(before != frame.bits);
         }
         difference != 0
+    }
+}
+
+impl Row {
+    /// Puts four values where they belong; says whether any differs from before.
+    #[inline(always)]
+    fn put(&self, values: [i32; 4], frame: &mut Frame) -> u64 {
+        let Some(places) = frame.values[usize::from(self.to) % VALUES..].first_chunk_mut::<4>() else { return 0 };
+        let before = std::mem::replace(places, values);
+        u64::from(before != values)
     }
 }
 

@@ -102,10 +102,6 @@ pub struct DeviceDetail {
     pub reports: (u64, u64, u64),
     /// What was wrong with the last unreadable one.
     pub last_bad: String,
-    /// The last report's first bytes, in hex.
-    pub last_bytes: String,
-    /// Bytes of the last report.
-    pub last_len: usize,
     /// Its controls.
     pub controls: Vec<ControlRow>,
     /// Fields that found no control.

@@ -70,6 +70,8 @@ fn above(share: f32) -> f32 {
 #[derive(Clone, Debug, Default)]
 struct Four {
     value: [u8; 4],
+    /// Where the four values lie side by side in the frame, in the order of the lanes, so that they are one load.
+    row: Option<u8>,
     middle: [f32; 4],
     slack: [f32; 4],
     scale: [f32; 4],
@@ -78,8 +80,12 @@ struct Four {
 impl Four {
     #[inline(always)]
     fn shares(&self, frame: &Frame) -> [f32; 4] {
-        let raw: [i32; 4] = std::array::from_fn(|lane| frame.values[usize::from(self.value[lane]) % VALUES]);
-        std::array::from_fn(|lane| share(raw[lane] as f32 - self.middle[lane], self.slack[lane], self.scale[lane]))
+        // Converted in both branches, so that a row is loaded as one.
+        let raw: [f32; 4] = match self.row.and_then(|first| frame.values[usize::from(first) % VALUES..].first_chunk()) {
+            Some(row) => row.map(|value: i32| value as f32),
+            None => self.value.map(|value| frame.values[usize::from(value) % VALUES] as f32),
+        };
+        std::array::from_fn(|lane| share(raw[lane] - self.middle[lane], self.slack[lane], self.scale[lane]))
     }
 }
 
@@ -96,6 +102,18 @@ impl Lanes {
         if lane < TRIGGERS { (&mut self.sticks, lane) } else { (&mut self.triggers, lane - TRIGGERS) }
     }
 
+    /// Sees whether the values of four lanes lie side by side. An empty lane makes nothing of whatever it reads.
+    fn find_row(&mut self, lane: usize) {
+        let used = self.used >> (lane / TRIGGERS * TRIGGERS);
+        let (four, _) = self.four(lane);
+        let first = (0..4u8).find(|at| used >> at & 1 == 1).map(|at| four.value[usize::from(at)].wrapping_sub(at));
+        let lies = |first: &u8| {
+            let all = (0..4u8).all(|at| used >> at & 1 == 0 || four.value[usize::from(at)] == first.wrapping_add(at));
+            all && usize::from(*first) + 4 <= VALUES
+        };
+        four.row = first.filter(lies);
+    }
+
     /// Gives a lane its source; false if it has one already, other than the same value.
     pub fn put(&mut self, lane: usize, line: Line) -> bool {
         let taken = self.used >> lane & 1 == 1;
@@ -108,6 +126,7 @@ impl Lanes {
         four.middle[at] = line.middle;
         four.slack[at] = line.slack;
         four.scale[at] = line.scale;
+        self.find_row(lane);
         true
     }
 

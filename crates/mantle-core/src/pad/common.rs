@@ -169,29 +169,35 @@ impl PadState {
     /// Writes the events that lead from `self` to `next`, ended by a sync event; nothing if nothing differs.
     #[inline]
     pub fn events_to(&self, next: &Self, out: &mut Events) {
-        out.len = 0;
-        let mut changed = (self.bits ^ next.bits) & KEY_BITS;
+        let (mut len, places) = (0, &mut out.places);
+        let mut push = |kind: u16, code: u16, value: i32| {
+            let word = u64::from(kind) | u64::from(code) << 16 | u64::from(value as u32) << 32;
+            places[len % PLACES][16..].copy_from_slice(&word.to_le_bytes());
+            len += 1;
+        };
+        let turned = self.bits ^ next.bits;
+        let mut changed = turned & KEY_BITS;
         while changed != 0 {
             let bit = changed.trailing_zeros();
             changed &= changed - 1;
-            out.push(code::EV_KEY, CODE_OF_BIT[bit as usize & 31], (next.bits >> bit & 1) as i32);
+            push(code::EV_KEY, CODE_OF_BIT[bit as usize & 31], (next.bits >> bit & 1) as i32);
         }
         for ((info, old), new) in ABS_INFO.iter().zip(&self.axes).zip(&next.axes) {
             if old != new {
-                out.push(code::EV_ABS, info.code, *new);
+                push(code::EV_ABS, info.code, *new);
             }
         }
         const HAT_BITS: u32 = Target::Up.mask() | Target::Down.mask() | Target::Left.mask() | Target::Right.mask();
-        if (self.bits ^ next.bits) & HAT_BITS != 0 {
+        if turned & HAT_BITS != 0 {
             for ((info, old), new) in ABS_INFO[6..].iter().zip(self.hat()).zip(next.hat()) {
                 if old != new {
-                    out.push(code::EV_ABS, info.code, new);
+                    push(code::EV_ABS, info.code, new);
                 }
             }
         }
-        if out.len != 0 {
-            out.push(code::EV_SYN, 0, 0);
-        }
+        // Whatever there is ends with a sync event.
+        push(code::EV_SYN, 0, 0);
+        out.len = if len == 1 { 0 } else { len };
     }
 }
 
@@ -216,13 +222,6 @@ impl Default for Events {
 }
 
 impl Events {
-    #[inline]
-    fn push(&mut self, kind: u16, code: u16, value: i32) {
-        let word = u64::from(kind) | u64::from(code) << 16 | u64::from(value as u32) << 32;
-        self.places[self.len % PLACES][16..].copy_from_slice(&word.to_le_bytes());
-        self.len += 1;
-    }
-
     /// How many events there are, the sync event included.
     #[must_use]
     pub fn len(&self) -> usize {

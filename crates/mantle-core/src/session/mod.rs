@@ -351,11 +351,20 @@ impl Session {
 
     #[inline]
     fn shape(&mut self, now: Micros) {
-        let merged = match self.members.as_slice() {
-            _ if self.paused => Contribution::default(),
-            [one] => one.contribution,
-            _ => self.before_feel(),
-        };
+        if let [one] = self.members.as_slice()
+            && !self.paused
+            && self.own.is_none()
+        {
+            let next = state_of(one.contribution.bits, self.shaper.shape(&one.contribution.lanes));
+            return self.want(now, &next, true);
+        }
+        self.shape_several(now);
+    }
+
+    /// The same for several members, while paused, or where there is more to it than dead zones.
+    #[cold]
+    fn shape_several(&mut self, now: Micros) {
+        let merged = if self.paused { Contribution::default() } else { self.before_feel() };
         if self.own.is_some() {
             return self.shape_own(now, &merged);
         }

@@ -1,6 +1,6 @@
 //! Nodes come, are opened, and go.
 
-use super::{Device, Effect, KEPT, Offer, PartRef, Source, Table};
+use super::{Device, Effect, Offer, PartRef, Source, Table};
 use crate::command::Command;
 use crate::control::{Layout, PartLayout, Sheet};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
@@ -53,7 +53,6 @@ impl Table {
             last_good: Micros(0),
             changed: Counter::default(),
             last_bad: String::new(),
-            last_bytes: ([0; KEPT], 0),
             routes: [None; crate::control::PARTS],
             fresh: true,
             noted_long: false,

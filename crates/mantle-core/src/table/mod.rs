@@ -68,9 +68,6 @@ pub struct Settings {
     pub sheets: Vec<Sheet>,
 }
 
-/// Bytes of the last report that are kept for the screen.
-pub const KEPT: usize = 64;
-
 /// The profile that every slot has until it gets another.
 pub const PLAIN: &str = "plain";
 
@@ -177,8 +174,6 @@ pub struct Source {
     last_good: Micros,
     /// What was wrong with the last bad one.
     pub last_bad: String,
-    /// The first bytes of the last report, and its length.
-    pub last_bytes: ([u8; KEPT], usize),
     routes: [Option<Seat>; crate::control::PARTS],
     /// The next report is to be evaluated though nothing in it may have changed.
     fresh: bool,

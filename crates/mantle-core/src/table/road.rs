@@ -1,7 +1,7 @@
 //! The road of one report: routed, decoded, evaluated. Nothing here allocates while all is well.
 
 use super::alarms::Alarm;
-use super::{KEPT, Offer, Seat, Source, Table};
+use super::{Offer, Seat, Source, Table};
 use crate::device::NodeId;
 use crate::path::Mark;
 use crate::slot::SlotNumber;
@@ -13,11 +13,10 @@ impl Table {
     #[inline]
     pub fn handle_report(&mut self, now: Micros, node: NodeId, bytes: &[u8]) {
         self.handle_time(now);
-        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(|source| source.as_deref_mut()) else {
+            return;
+        };
         source.reports.tick(now);
-        let kept = bytes.len().min(KEPT);
-        source.last_bytes.0[..kept].copy_from_slice(&bytes[..kept]);
-        source.last_bytes.1 = bytes.len();
         let Offer::Layout(layout) = &source.offer else { return };
         if let Some(talk) = &mut source.talk {
             let mut moved = false;
@@ -84,9 +83,9 @@ impl Table {
     /// The pad of a slot has taken its events.
     #[inline]
     pub fn handle_written(&mut self, now: Micros, number: SlotNumber) {
-        if let Some(slot) = self.slots.get_mut(number) {
+        if let Some(passed) = self.slots.passed(number) {
             // What the pad has taken, games get: the two stages share a counter.
-            slot.session.passed[crate::path::Stage::Pad as usize].tick(now);
+            passed[crate::path::Stage::Pad as usize].tick(now);
         }
     }
 

@@ -5,7 +5,8 @@
 
 use super::{Slot, Table};
 use crate::pad::{Events, PadState};
-use crate::path::PadCondition;
+use crate::path::{PadCondition, Stage};
+use crate::session::Counter;
 use crate::slot::{SLOTS, SlotNumber};
 use crate::time::Micros;
 use std::collections::VecDeque;
@@ -33,6 +34,12 @@ impl Slots {
     pub fn get_mut(&mut self, number: SlotNumber) -> Option<&mut Slot> {
         self.touched |= 1 << number.index();
         self.places[number.index()].as_deref_mut()
+    }
+
+    /// The pad of a slot has taken its events: nothing of what it shall show changes by that.
+    #[inline]
+    pub fn passed(&mut self, number: SlotNumber) -> Option<&mut [Counter; Stage::COUNT]> {
+        self.places[number.index()].as_deref_mut().map(|slot| &mut slot.session.passed)
     }
 
     /// Two different slots.

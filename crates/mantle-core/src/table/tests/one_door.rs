@@ -263,6 +263,7 @@ impl Act {
             }
             Self::NewPad(n) if world.table.slot(slot(n)).is_some() => {
                 world.table.handle_pad_lost(world.now, slot(n), PadFault::Denied);
+                world.settle();
                 world.wait(crate::table::PAD_RETRY);
             }
             Self::NewPad(_) => {}
