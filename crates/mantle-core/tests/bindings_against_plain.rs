@@ -90,8 +90,17 @@ fn plainly(bindings: &Bindings, part: &PartLayout, frame: &Frame) -> (u32, [f64;
                 // Where no raw value lies in the middle, the two beside it are the middle.
                 let slack = if (max - min) % 2.0 == 0.0 { 0.0 } else { 0.5 };
                 let far = ((off.abs() - slack).max(0.0) * 2.0 / (max - min - 2.0 * slack)).min(1.0);
-                if far > lanes[lane].abs() {
-                    lanes[lane] = far.copysign(off);
+                // Of an axis that two triggers share each plays its own half.
+                let upper = binding.how == How::UpperHalf;
+                match binding.target {
+                    Target::LeftTrigger | Target::RightTrigger => {
+                        let lane = if binding.target == Target::LeftTrigger { 4 } else { 5 };
+                        if (off > 0.0) == upper {
+                            lanes[lane] = lanes[lane].max(far);
+                        }
+                    }
+                    _ if far > lanes[lane].abs() => lanes[lane] = far.copysign(off),
+                    _ => {}
                 }
             }
         }

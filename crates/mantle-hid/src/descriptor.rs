@@ -253,9 +253,6 @@ impl Parser {
         };
         let report = &mut self.out.reports[report];
         let (logical_min, logical_max) = range(globals.logical);
-        if logical_max < logical_min {
-            return Err(Problem::LogicalRange { min: logical_min, max: logical_max });
-        }
         let offset = report.bits;
         let bits = u64::from(offset) + u64::from(globals.size) * u64::from(globals.count);
         if bits > u64::from(limits::REPORT_BYTES - 1) * 8 {

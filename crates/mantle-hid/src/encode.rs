@@ -44,9 +44,10 @@ impl Report {
         let mut bytes = vec![0; 1 + self.bytes()];
         bytes[0] = self.id.0;
         for field in self.fields.iter().filter(|field| field.kind == FieldKind::Variable) {
-            if !(field.logical_min..=field.logical_max).contains(&0) {
+            let (low, high) = field.range().unwrap_or((field.logical_min, field.logical_max));
+            if !(low..=high).contains(&0) {
                 for index in 0..field.count {
-                    write(field, &mut bytes, index, field.logical_min);
+                    write(field, &mut bytes, index, low);
                 }
             }
         }
@@ -76,7 +77,7 @@ impl Report {
                 return put_in_list(field, bytes, usage, field.logical_min + index as i64, value);
             }
             let Some(index) = field.usages.elements(field.count).position(|other| other == usage) else { continue };
-            let (min, max) = (field.logical_min, field.logical_max);
+            let (min, max) = field.range().unwrap_or((field.logical_min, field.logical_max));
             if !(min..=max).contains(&value) {
                 return Err(EncodeError::Range { usage, value, min, max });
             }

@@ -47,14 +47,6 @@ pub enum Problem {
     /// Pop without a push.
     #[error("pop without a push")]
     PopWithoutPush,
-    /// The logical minimum lies above the maximum.
-    #[error("logical minimum {min} is above the maximum {max}")]
-    LogicalRange {
-        /// Logical minimum in force.
-        min: i64,
-        /// Logical maximum in force.
-        max: i64,
-    },
     /// A report that would be longer than the kernel's buffer.
     #[error("report {id} would have {bits} bits, over {max} bytes", max = crate::limits::REPORT_BYTES)]
     ReportTooLong {

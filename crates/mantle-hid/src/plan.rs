@@ -358,7 +358,11 @@ impl ReportPlan {
             match four.and_then(fits) {
                 Some(byte) => {
                     let row = Row { byte, to: first.to, mask: first.mask as i32 };
-                    if wide == 8 { self.bytes_in_row.push(row) } else { self.words.push(row) }
+                    if wide == 8 {
+                        self.bytes_in_row.push(row)
+                    } else {
+                        self.words.push(row)
+                    }
                     from += 4;
                 }
                 None => {

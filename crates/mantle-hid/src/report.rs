@@ -92,6 +92,19 @@ impl Field {
         self.logical_min < 0
     }
 
+    /// The smallest and the largest value; none if the two are the same. A logical maximum below its minimum is read by the
+    /// field's size.
+    #[must_use]
+    pub fn range(&self) -> Option<(i64, i64)> {
+        let half = 1i64 << (self.bit_size.clamp(1, 62) - 1);
+        match (self.logical_min, self.logical_max) {
+            (min, max) if min < max => Some((min, max)),
+            (min, max) if min == max => None,
+            (min, _) if min < 0 => Some((-half, half - 1)),
+            _ => Some((0, 2 * half - 1)),
+        }
+    }
+
     /// First bit of an element.
     #[must_use]
     pub fn element_offset(&self, index: u32) -> u32 {

@@ -97,6 +97,12 @@ usages! {
     WHEEL = page::GENERIC_DESKTOP, 0x38;
     /// Hat switch.
     HAT = page::GENERIC_DESKTOP, 0x39;
+    /// Start.
+    START = page::GENERIC_DESKTOP, 0x3d;
+    /// Select.
+    SELECT = page::GENERIC_DESKTOP, 0x3e;
+    /// System main menu.
+    MAIN_MENU = page::GENERIC_DESKTOP, 0x85;
     /// Direction pad up.
     DPAD_UP = page::GENERIC_DESKTOP, 0x90;
     /// Direction pad down.
@@ -113,6 +119,12 @@ usages! {
     RUDDER = page::SIMULATION, 0xba;
     /// Throttle.
     THROTTLE = page::SIMULATION, 0xbb;
+    /// Steering.
+    STEERING = page::SIMULATION, 0xc8;
+    /// Application control: home.
+    AC_HOME = page::CONSUMER, 0x223;
+    /// Application control: back.
+    AC_BACK = page::CONSUMER, 0x224;
     /// Panning: a wheel that goes sideways.
     PAN = page::CONSUMER, 0x238;
     /// A touch screen.

@@ -156,7 +156,6 @@ fn limits_are_errors_with_their_place() {
     assert_eq!(problem("c0"), (0, Problem::EndWithoutCollection));
     assert_eq!(problem("a1 01 a1 00 c0"), (5, Problem::OpenCollections(1)));
     assert_eq!(problem("c4"), (0, Problem::UnknownGlobal(12)));
-    assert_eq!(problem("05 01 09 30 15 05 25 04 75 08 95 01 81 02"), (12, Problem::LogicalRange { min: 5, max: 4 }));
     let (offset, too_long) = problem("05 01 09 30 76 00 01 96 00 30 81 02");
     assert_eq!((offset, too_long), (10, Problem::ReportTooLong { id: 0, bits: 256 * 12_288 }));
     let mut many = hex("05 01 75 01 95 01 25 01");

@@ -74,7 +74,8 @@ impl Engine {
                 How::Travel => !is_bit && matches!(target, Target::LeftTrigger | Target::RightTrigger),
                 How::LowerHalf | How::UpperHalf => {
                     let sign = if binding.how == How::LowerHalf { -1.0 } else { 1.0 };
-                    target.axis().is_some_and(|(_, own)| own == sign) && target.is_stick()
+                    let trigger = matches!(target, Target::LeftTrigger | Target::RightTrigger);
+                    trigger || target.axis().is_some_and(|(_, own)| own == sign) && target.is_stick()
                 }
             }
     }

@@ -91,6 +91,8 @@ pub struct Compiled {
     lanes: Lanes,
     /// Sources of lanes that have one already.
     more: Vec<(usize, Line)>,
+    /// Halves of axes that are triggers: the lane, and whether it is the upper half.
+    halves: Vec<(usize, Line, bool)>,
 }
 
 impl Compiled {
@@ -123,6 +125,10 @@ impl Compiled {
             }
             (Place::Value(value), How::Travel | How::LowerHalf | How::UpperHalf) => {
                 let Some((lane, _)) = target.axis() else { return };
+                if lane >= TRIGGERS && how != How::Travel {
+                    self.halves.push((lane, Line::centred(control, value), how == How::UpperHalf));
+                    return;
+                }
                 let line =
                     if how == How::Travel { Line::travel(control, value) } else { Line::centred(control, value) };
                 // Both halves of an axis are one line.
@@ -182,6 +188,10 @@ impl Compiled {
             if share.abs() > lanes[*lane].abs() {
                 lanes[*lane] = share;
             }
+        }
+        for (lane, line, upper) in self.halves.iter().filter(|(_, line, _)| free(line.value())) {
+            let share = line.share(read(line.value()), false);
+            lanes[*lane] = lanes[*lane].max(if *upper { share } else { -share });
         }
         Contribution { lanes, bits }
     }

@@ -1,4 +1,7 @@
 //! The default bindings: what a device plays when nobody has said anything yet.
+//!
+//! A part's axes decide which row of one table holds ([`Row`]); its buttons follow from the row and from which button usages the
+//! descriptor declares. A rest that was seen can change what axes play, never what buttons do.
 
 use super::{Binding, BindingNumber, How};
 use crate::control::{Control, ControlKind, ControlNumber, PartLayout, Plays, Rests, Zone};
@@ -14,7 +17,7 @@ pub struct Bindings {
     pub left_out: Vec<LeftOut>,
     /// Rules of the profile that this part cannot play, by their places in it, and why.
     pub not_found: Vec<(u16, String)>,
-    /// Axes whose rest is to be judged before they play, and where it should be.
+    /// Axes whose rest is to be judged, and where it should be.
     pub rests: Vec<(ControlNumber, Zone)>,
 }
 
@@ -43,96 +46,237 @@ impl Bindings {
         let number = BindingNumber(self.list.len() as u16);
         self.list.push(Binding { number, target, control: control.number, how, layer: 0, rule: None });
     }
+
+    fn leave(&mut self, control: &Control, why: &'static str) {
+        if !self.left_out.iter().any(|left| left.control == control.number) {
+            self.left_out.push(LeftOut { control: control.number, why });
+        }
+    }
+
+    fn uses(&self, control: &Control) -> bool {
+        self.list.iter().any(|binding| binding.control == control.number)
+    }
 }
 
-const BUTTONS: [Target; 13] = {
+/// Axes that decide the row, as bits of a set. All others rest anywhere: on a common pad they would hold something down.
+mod set {
+    use mantle_hid::{Usage, usage};
+
+    pub const X: u16 = 1;
+    pub const Y: u16 = 1 << 1;
+    pub const Z: u16 = 1 << 2;
+    pub const RX: u16 = 1 << 3;
+    pub const RY: u16 = 1 << 4;
+    pub const RZ: u16 = 1 << 5;
+    pub const ACCELERATOR: u16 = 1 << 6;
+    pub const BRAKE: u16 = 1 << 7;
+    pub const STEERING: u16 = 1 << 8;
+    pub const RUDDER: u16 = 1 << 9;
+
+    /// Each of them with its usage.
+    pub const ALL: [(u16, Usage); 10] = [
+        (X, usage::X),
+        (Y, usage::Y),
+        (Z, usage::Z),
+        (RX, usage::RX),
+        (RY, usage::RY),
+        (RZ, usage::RZ),
+        (ACCELERATOR, usage::ACCELERATOR),
+        (BRAKE, usage::BRAKE),
+        (STEERING, usage::STEERING),
+        (RUDDER, usage::RUDDER),
+    ];
+}
+
+/// The rows of the table, by what a part's axes are.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Row {
+    /// A multi-axis application: a puck.
+    Puck,
+    /// All six in a joystick application: a flight stick.
+    FlightStick,
+    /// All six, the right stick by Rx and Ry.
+    SixByRx,
+    /// All six, the right stick by Z and Rz.
+    SixByZ,
+    /// X Y Rx Ry, accelerator and brake.
+    PedalsByRx,
+    /// X Y Z Rz, accelerator and brake.
+    PedalsByZ,
+    /// X Y Rx Ry, and Z that two triggers share.
+    SharedZ,
+    /// X Y Rx Ry.
+    FourByRx,
+    /// X Y Z Rz.
+    FourByZ,
+    /// A steering wheel.
+    Steering,
+    /// A stick with a twist.
+    Twist,
+    /// One stick, and pedals perhaps.
+    Stick,
+    /// Pedals.
+    Pedals,
+    /// Anything else.
+    Other,
+}
+
+impl Row {
+    /// The row that holds for a part: the first one whose axes are exactly its own.
+    fn of(part: &PartLayout) -> Self {
+        use set::*;
+        const SIX: u16 = X | Y | Z | RX | RY | RZ;
+        let own = set::ALL.iter().filter(|(_, usage)| axis(part, *usage).is_some()).fold(0, |all, (bit, _)| all | bit);
+        // Whether a part has these, and beside them nothing but some of those.
+        let is = |all: u16, or: u16| own & all == all && own & !(all | or) == 0;
+        if part.usage == usage::MULTI_AXIS && own != 0 {
+            return Self::Puck;
+        }
+        if own == SIX && part.usage == usage::JOYSTICK {
+            return Self::FlightStick;
+        }
+        if own == SIX && part.usage == usage::GAME_PAD {
+            let declared = |usage| axis(part, usage).map_or(0, |control| control.declared);
+            let last_of_z = declared(usage::Z).max(declared(usage::RZ));
+            let first_of_r = declared(usage::RX).min(declared(usage::RY));
+            return if last_of_z < first_of_r { Self::SixByZ } else { Self::SixByRx };
+        }
+        match own {
+            _ if is(X | Y | RX | RY | ACCELERATOR | BRAKE, Z | RZ) => Self::PedalsByRx,
+            _ if is(X | Y | Z | RZ | ACCELERATOR | BRAKE, 0) => Self::PedalsByZ,
+            _ if is(X | Y | RX | RY | Z, 0) => Self::SharedZ,
+            _ if is(X | Y | RX | RY, RZ) => Self::FourByRx,
+            _ if is(X | Y | Z | RZ, 0) => Self::FourByZ,
+            _ if is(STEERING, ACCELERATOR | BRAKE) => Self::Steering,
+            _ if is(X | Y | RUDDER, Z) || is(X | Y | RZ, Z) => Self::Twist,
+            _ if is(X | Y, ACCELERATOR | BRAKE | Z) => Self::Stick,
+            _ if own != 0 && is(0, RUDDER | ACCELERATOR | BRAKE) => Self::Pedals,
+            _ => Self::Other,
+        }
+    }
+
+    /// The pair of axes that may turn out to be triggers by where they rest, and the right stick's pair beside them if there is
+    /// one: as the descriptor has them, or changed about.
+    fn pairs(self) -> Option<([Usage; 2], Option<[Usage; 2]>)> {
+        let (z, r) = ([usage::Z, usage::RZ], [usage::RX, usage::RY]);
+        match self {
+            Self::SixByRx => Some((r, Some(z))),
+            Self::SixByZ => Some((z, Some(r))),
+            Self::FourByZ => Some((z, None)),
+            _ => None,
+        }
+    }
+}
+
+/// The two axes of a part that are its right stick unless they are seen to rest at their ends, which makes them triggers; and the
+/// axes that are sticks then, and have to stand in their middles meanwhile.
+#[must_use]
+pub fn doubtful_pair(part: &PartLayout) -> Option<([ControlNumber; 2], Vec<ControlNumber>)> {
+    if is_said(part) {
+        return None;
+    }
+    let (pair, other) = Row::of(part).pairs()?;
+    let number = |usage: Usage| axis(part, usage).map(|control| control.number);
+    let sticks = [usage::X, usage::Y].into_iter().chain(other.into_iter().flatten());
+    Some(([number(pair[0])?, number(pair[1])?], sticks.filter_map(number).collect()))
+}
+
+const BUTTONS: [(u16, Target); 13] = {
     use Target::*;
     [
-        South,
-        East,
-        West,
-        North,
-        LeftShoulder,
-        RightShoulder,
-        LeftTrigger,
-        RightTrigger,
-        Select,
-        Start,
-        LeftStickPress,
-        RightStickPress,
-        Mode,
+        (1, South),
+        (2, East),
+        (3, West),
+        (4, North),
+        (5, LeftShoulder),
+        (6, RightShoulder),
+        (7, LeftTrigger),
+        (8, RightTrigger),
+        (9, Select),
+        (10, Start),
+        (11, LeftStickPress),
+        (12, RightStickPress),
+        (13, Mode),
     ]
 };
 
 /// The order when both triggers are axes and there are at most eleven buttons.
-const BUTTONS_WITH_TRIGGER_AXES: [Target; 11] = {
+const BUTTONS_WITH_TRIGGER_AXES: [(u16, Target); 11] = {
     use Target::*;
-    [South, East, West, North, LeftShoulder, RightShoulder, Select, Start, LeftStickPress, RightStickPress, Mode]
+    [
+        (1, South),
+        (2, East),
+        (3, West),
+        (4, North),
+        (5, LeftShoulder),
+        (6, RightShoulder),
+        (7, Select),
+        (8, Start),
+        (9, LeftStickPress),
+        (10, RightStickPress),
+        (11, Mode),
+    ]
+};
+
+/// The kernel's own order of a gamepad's buttons, with gaps for two that hardly any pad has.
+const BUTTONS_OF_THE_KERNEL: [(u16, Target); 13] = {
+    use Target::*;
+    [
+        (1, South),
+        (2, East),
+        (4, West),
+        (5, North),
+        (7, LeftShoulder),
+        (8, RightShoulder),
+        (9, LeftTrigger),
+        (10, RightTrigger),
+        (11, Select),
+        (12, Start),
+        (13, Mode),
+        (14, LeftStickPress),
+        (15, RightStickPress),
+    ]
 };
 
 /// The order of a mouse's buttons: what is used most in games that aim, and then the buttons of the face.
-const BUTTONS_OF_A_MOUSE: [Target; 9] = {
+const BUTTONS_OF_A_MOUSE: [(u16, Target); 9] = {
     use Target::*;
-    [RightTrigger, LeftTrigger, RightStickPress, East, South, West, North, LeftShoulder, RightShoulder]
+    [
+        (1, RightTrigger),
+        (2, LeftTrigger),
+        (3, RightStickPress),
+        (4, East),
+        (5, South),
+        (6, West),
+        (7, North),
+        (8, LeftShoulder),
+        (9, RightShoulder),
+    ]
 };
+
+const LEFT: [Target; 4] = [Target::LeftStickLeft, Target::LeftStickRight, Target::LeftStickUp, Target::LeftStickDown];
+const RIGHT: [Target; 4] =
+    [Target::RightStickLeft, Target::RightStickRight, Target::RightStickUp, Target::RightStickDown];
 
 /// Works out the default bindings of a part.
 #[must_use]
 pub fn default_bindings(part: &PartLayout) -> Bindings {
     let mut out = Bindings::default();
-    if part.controls.iter().any(|control| control.plays.is_some()) {
-        // A sheet says what plays what, and then it says all of it.
+    if is_said(part) {
         from_sheet(&mut out, part);
         leave_out(&mut out, part);
         return out;
     }
-    let axis = |usage: Usage| part.find(usage).filter(|control| control.kind == ControlKind::Axis);
-    let (rx, ry, z, rz) = (axis(usage::RX), axis(usage::RY), axis(usage::Z), axis(usage::RZ));
-    let (accelerator, brake) = (axis(usage::ACCELERATOR), axis(usage::BRAKE));
-    let right_by_r = rx.is_some() && ry.is_some() && z.is_some() && rz.is_some();
-    let right_by_z = !right_by_r && rx.is_none() && ry.is_none() && z.is_some() && rz.is_some();
-    let trigger_axes = right_by_r || (accelerator.is_some() && brake.is_some());
-
-    let of_buttons = || {
-        part.controls
-            .iter()
-            .filter(|control| control.kind == ControlKind::Button && control.usage.page() == page::BUTTON)
-    };
-    // A button that several reports tell of is one button.
-    let mut buttons: Vec<Usage> = of_buttons().map(|control| control.usage).collect();
-    buttons.sort_unstable();
-    buttons.dedup();
-    let counts = |usage: Usage| part.find(usage).filter(|control| control.kind == ControlKind::Relative);
-    let (across, down) = (counts(usage::X), counts(usage::Y));
-    let is_mouse = across.is_some() && down.is_some();
-    let order: &[Target] = if is_mouse {
-        &BUTTONS_OF_A_MOUSE
-    } else if trigger_axes && buttons.len() <= BUTTONS_WITH_TRIGGER_AXES.len() {
-        &BUTTONS_WITH_TRIGGER_AXES
-    } else {
-        &BUTTONS
-    };
-    for (usage, target) in buttons.iter().zip(order) {
-        for control in of_buttons().filter(|control| control.usage == *usage) {
-            out.bind(*target, control, How::Down);
-        }
+    let row = Row::of(part);
+    bind_buttons(&mut out, part, row);
+    bind_axes(&mut out, part, row);
+    let counts = |usage: Usage| of_kind(part, usage, ControlKind::Relative);
+    if is_mouse(part) {
+        aim(&mut out, counts(usage::X), counts(usage::Y), counts(usage::WHEEL));
     }
-
-    let left = [Target::LeftStickLeft, Target::LeftStickRight, Target::LeftStickUp, Target::LeftStickDown];
-    let right = [Target::RightStickLeft, Target::RightStickRight, Target::RightStickUp, Target::RightStickDown];
-    stick(&mut out, axis(usage::X), axis(usage::Y), left);
-    if right_by_r {
-        stick(&mut out, rx, ry, right);
-        trigger(&mut out, z, Target::LeftTrigger);
-        trigger(&mut out, rz, Target::RightTrigger);
-    } else if right_by_z {
-        stick(&mut out, z, rz, right);
-    }
-    trigger(&mut out, brake, Target::LeftTrigger);
-    trigger(&mut out, accelerator, Target::RightTrigger);
-
-    if is_mouse {
-        aim(&mut out, across, down, counts(usage::WHEEL));
+    if part.is_absolute_pointer() {
+        let place = |usage: Usage| of_kind(part, usage, ControlKind::Pointer);
+        stick(&mut out, place(usage::X), place(usage::Y), LEFT);
     }
     if let Some(hat) = part.controls.iter().find(|control| control.kind == ControlKind::Hat) {
         d_pad(&mut out, hat);
@@ -147,8 +291,164 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
             out.bind(target, control, How::Down);
         }
     }
+    // What says by its name what it is plays that, where nothing else does yet.
+    for (usage, target) in [
+        (usage::START, Target::Start),
+        (usage::SELECT, Target::Select),
+        (usage::MAIN_MENU, Target::Mode),
+        (usage::AC_HOME, Target::Mode),
+        (usage::AC_BACK, Target::Select),
+    ] {
+        let button = |control: &&Control| matches!(control.kind, ControlKind::Button | ControlKind::Key);
+        let named = part.find(usage).filter(button);
+        if let Some(control) = named.filter(|_| out.of(target).next().is_none() && !part.is_keyboard()) {
+            out.bind(target, control, How::Down);
+        }
+    }
+    one_of_each_trigger(&mut out, part);
     leave_out(&mut out, part);
     out
+}
+
+/// A sheet says what plays what, and then it says all of it.
+fn is_said(part: &PartLayout) -> bool {
+    part.controls.iter().any(|control| control.plays.is_some())
+}
+
+fn of_kind(part: &PartLayout, usage: Usage, kind: ControlKind) -> Option<&Control> {
+    part.controls.iter().find(|control| control.usage == usage && control.kind == kind)
+}
+
+fn axis(part: &PartLayout, usage: Usage) -> Option<&Control> {
+    of_kind(part, usage, ControlKind::Axis)
+}
+
+fn is_mouse(part: &PartLayout) -> bool {
+    [usage::X, usage::Y].iter().all(|usage| of_kind(part, *usage, ControlKind::Relative).is_some())
+}
+
+fn bind_buttons(out: &mut Bindings, part: &PartLayout, row: Row) {
+    let of_buttons = || {
+        part.controls
+            .iter()
+            .filter(|control| control.kind == ControlKind::Button && control.usage.page() == page::BUTTON)
+    };
+    // A button that several reports tell of is one button.
+    let mut declared: Vec<u16> = of_buttons().map(|control| control.usage.id()).collect();
+    declared.sort_unstable();
+    declared.dedup();
+    let count = declared.len();
+    let has = |number: u16| declared.contains(&number);
+    let both_pedals = axis(part, usage::ACCELERATOR).is_some() && axis(part, usage::BRAKE).is_some();
+    let trigger_axes = matches!(row, Row::SixByRx | Row::SixByZ | Row::SharedZ)
+        || (both_pedals && matches!(row, Row::PedalsByRx | Row::PedalsByZ | Row::Steering | Row::Stick | Row::Pedals));
+    let gaps = !has(3) && !has(6) && declared.iter().any(|number| *number > 6);
+    let kernel = gaps || (matches!(row, Row::PedalsByRx | Row::PedalsByZ) && count >= 14);
+    let hat = part.controls.iter().any(|control| control.kind == ControlKind::Hat);
+    let maybe_d_pad = count == 16 && !hat && matches!(row, Row::PedalsByZ | Row::FourByRx | Row::FourByZ);
+    let order: &[(u16, Target)] = if is_mouse(part) {
+        &BUTTONS_OF_A_MOUSE
+    } else if kernel {
+        &BUTTONS_OF_THE_KERNEL
+    } else if trigger_axes && count <= BUTTONS_WITH_TRIGGER_AXES.len() {
+        &BUTTONS_WITH_TRIGGER_AXES
+    } else {
+        &BUTTONS
+    };
+    let unclear = |number: u16| maybe_d_pad && !kernel && number >= 13;
+    for control in of_buttons() {
+        let number = control.usage.id();
+        if unclear(number) {
+            out.leave(control, "some pads count the d-pad from 13 to 16: press it, and bind those that answer");
+        } else if let Some((_, target)) = order.iter().find(|(own, _)| *own == number) {
+            out.bind(*target, control, How::Down);
+        }
+    }
+    out.list.sort_by_key(|binding| order.iter().position(|(_, target)| *target == binding.target));
+    for (at, binding) in out.list.iter_mut().enumerate() {
+        binding.number = BindingNumber(at as u16);
+    }
+}
+
+fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
+    let axis = |usage: Usage| axis(part, usage);
+    let (x, y) = (axis(usage::X), axis(usage::Y));
+    let (z, rx, ry, rz) = (axis(usage::Z), axis(usage::RX), axis(usage::RY), axis(usage::RZ));
+    let (accelerator, brake) = (axis(usage::ACCELERATOR), axis(usage::BRAKE));
+    stick(out, x, y, LEFT);
+    let turned = part.triggers_turned;
+    match row {
+        Row::SixByRx | Row::SixByZ => {
+            let by_rx = (row == Row::SixByRx) != turned;
+            let ([across, down], [left, right]) = if by_rx { ([rx, ry], [z, rz]) } else { ([z, rz], [rx, ry]) };
+            stick(out, across, down, RIGHT);
+            trigger(out, left, Target::LeftTrigger);
+            trigger(out, right, Target::RightTrigger);
+        }
+        Row::FourByZ if turned => {
+            trigger(out, z, Target::LeftTrigger);
+            trigger(out, rz, Target::RightTrigger);
+        }
+        Row::FourByZ | Row::PedalsByZ => stick(out, z, rz, RIGHT),
+        Row::FourByRx | Row::PedalsByRx => stick(out, rx, ry, RIGHT),
+        Row::SharedZ => {
+            stick(out, rx, ry, RIGHT);
+            if let Some(z) = z {
+                out.bind(Target::LeftTrigger, z, How::UpperHalf);
+                out.bind(Target::RightTrigger, z, How::LowerHalf);
+                out.rests.push((z.number, Zone::Middle));
+            }
+        }
+        Row::FlightStick => stick(out, rz, None, RIGHT),
+        Row::Twist => stick(out, axis(usage::RUDDER).or(rz), None, RIGHT),
+        Row::Steering => stick(out, axis(usage::STEERING), None, LEFT),
+        Row::Pedals => stick(out, axis(usage::RUDDER), None, LEFT),
+        Row::Puck | Row::Stick | Row::Other => {}
+    }
+    if matches!(row, Row::PedalsByRx | Row::PedalsByZ | Row::Steering | Row::Stick | Row::Pedals) {
+        trigger(out, brake, Target::LeftTrigger);
+        trigger(out, accelerator, Target::RightTrigger);
+    }
+    for control in part.controls.iter().filter(|control| control.kind == ControlKind::Axis) {
+        let counts = set::ALL.iter().any(|(_, usage)| *usage == control.usage);
+        if out.uses(control) || !counts {
+            continue;
+        }
+        let why = match (row, control.usage) {
+            (Row::Puck | Row::FlightStick, _) => {
+                "a common pad has no axis for it: a flight stick as kind of pad has one"
+            }
+            (Row::Stick | Row::Twist, usage::Z) => {
+                "a throttle, or what two triggers share: measure it, and bind its halves"
+            }
+            (Row::PedalsByRx | Row::FourByRx, _) => {
+                "the right stick and the triggers are others: bind it if it is one of those"
+            }
+            _ => "an axis whose meaning cannot be guessed beside the others: bind it to what it is",
+        };
+        out.leave(control, why);
+    }
+}
+
+/// A trigger that an axis plays is not played by a button as well.
+fn one_of_each_trigger(out: &mut Bindings, part: &PartLayout) {
+    if is_mouse(part) {
+        return;
+    }
+    for target in [Target::LeftTrigger, Target::RightTrigger] {
+        if !out.of(target).any(|binding| binding.how != How::Down) {
+            continue;
+        }
+        let doubled: Vec<_> =
+            out.of(target).filter(|binding| binding.how == How::Down).map(|own| own.control).collect();
+        out.list.retain(|binding| binding.target != target || binding.how != How::Down);
+        for control in part.controls.iter().filter(|control| doubled.contains(&control.number)) {
+            out.leave(control, "an axis plays that trigger already: it goes down with it, or is something else");
+        }
+    }
+    for (at, binding) in out.list.iter_mut().enumerate() {
+        binding.number = BindingNumber(at as u16);
+    }
 }
 
 fn from_sheet(out: &mut Bindings, part: &PartLayout) {
@@ -185,7 +485,9 @@ fn stick(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, [left, ri
         if let Some(control) = control {
             out.bind(low, control, How::LowerHalf);
             out.bind(high, control, How::UpperHalf);
-            out.rests.push((control.number, Zone::Middle));
+            if control.kind == ControlKind::Axis {
+                out.rests.push((control.number, Zone::Middle));
+            }
         }
     }
 }
@@ -217,15 +519,14 @@ pub(super) fn is_backwards(control: &Control) -> bool {
 
 fn leave_out(out: &mut Bindings, part: &PartLayout) {
     for control in &part.controls {
-        if out.list.iter().any(|binding| binding.control == control.number) {
+        if out.uses(control) {
             continue;
         }
         let why = match control.kind {
             ControlKind::Button => "the pad has no button left for it",
-            ControlKind::Axis if matches!(control.usage, usage::Z | usage::RZ) => {
-                "one axis alone: two triggers may share it, or it is a throttle"
+            ControlKind::Axis => {
+                "it rests anywhere: on a common pad it would hold something down; bind it if it springs back"
             }
-            ControlKind::Axis => "an axis whose meaning cannot be guessed",
             ControlKind::Hat => "a second hat",
             ControlKind::Relative => "it reports movement, not position",
             ControlKind::Pointer => "it points; a binding says at what",
@@ -234,6 +535,8 @@ fn leave_out(out: &mut Bindings, part: &PartLayout) {
             ControlKind::State => "a state, not a control",
             ControlKind::Key => "a key",
         };
-        out.left_out.push(LeftOut { control: control.number, why });
+        out.leave(control, why);
     }
+    let place = |left: &LeftOut| part.controls.iter().position(|control| control.number == left.control);
+    out.left_out.sort_by_key(place);
 }

@@ -261,6 +261,7 @@ mod tests {
             place: Place::Value(0),
             min,
             max,
+            declared: 0,
             plays: None,
             calibration: None,
         }

@@ -3,6 +3,7 @@
 //! Controls are numbered by kind and usage, never by where their bits lie: two devices that differ only in the
 //! order of their bits are one and the same to everything behind this file.
 
+use super::groups::Groups;
 use super::{Check, Control, ControlKind, ControlNumber, Extras, Place};
 use mantle_hid::{
     Collection, CollectionIndex, DecodeError, Descriptor, Field, FieldKind, Frame, Plan, Report, ReportIndex,
@@ -21,6 +22,8 @@ pub struct PartLayout {
     pub controls: Vec<Control>,
     /// Elements that found no place: too wide, too many, or without a meaning.
     pub unread: u32,
+    /// Whether two axes that would be its right stick were seen to rest at their ends, so that they are triggers.
+    pub triggers_turned: bool,
 }
 
 impl PartLayout {
@@ -47,6 +50,13 @@ impl PartLayout {
         self.is_keyboard()
             || matches!(self.usage, usage::MOUSE | usage::POINTER)
             || self.usage.page() == page::DIGITIZER
+    }
+
+    /// Whether this is something that points at a place, and no surface to touch.
+    #[must_use]
+    pub fn is_absolute_pointer(&self) -> bool {
+        matches!(self.usage, usage::MOUSE | usage::POINTER)
+            && self.controls.iter().any(|control| control.kind == ControlKind::Pointer)
     }
 
     /// The control that bears this usage.
@@ -137,6 +147,8 @@ struct Found<'a> {
     index: u32,
     /// How many before it mean the same.
     again: u16,
+    /// How many stand before it in the descriptor.
+    declared: u16,
 }
 
 impl Layout {
@@ -164,13 +176,12 @@ impl Layout {
             .map(|(index, _)| CollectionIndex(index as u16))
             .collect();
         let mut found = Vec::new();
-        let mut unread = vec![0u32; tops.len()];
+        let groups = Groups::of(descriptor, &tops);
+        let mut unread = vec![0u32; groups.usages.len()];
         for report in descriptor.reports_of(ReportKind::Input) {
             for field in &report.fields {
-                let top = field.collection.map(|index| descriptor.top_level(index));
-                let Some(part) = top.and_then(|top| tops.iter().position(|t| *t == top)) else { continue };
-                let within = |index: CollectionIndex| descriptor.collections()[usize::from(index.0)].usage;
-                let within = (within(tops[part]), field.collection.map_or(Usage(0), within));
+                let Some(part) = groups.group(descriptor, report, field) else { continue };
+                let within = within(descriptor, field);
                 collect(report, field, part, within, &mut found, &mut unread[part]);
             }
         }
@@ -186,15 +197,20 @@ impl Layout {
         found.sort_by_key(|f| (f.part, f.kind, f.again, f.usage));
         let mut builder = Builder::default();
         let mut parts: Vec<PartLayout> = Vec::new();
-        let mut renumber = vec![None; tops.len()];
+        let mut renumber = vec![None; groups.usages.len()];
         for item in &found {
             if renumber[item.part].is_none() {
                 if parts.len() == PARTS {
                     continue;
                 }
                 renumber[item.part] = Some(parts.len());
-                let usage = descriptor.collections()[usize::from(tops[item.part].0)].usage;
-                parts.push(PartLayout { usage, controls: Vec::new(), unread: unread[item.part] });
+                let usage = groups.usages[item.part];
+                parts.push(PartLayout {
+                    usage,
+                    controls: Vec::new(),
+                    unread: unread[item.part],
+                    triggers_turned: false,
+                });
             }
             let Some(part) = renumber[item.part] else { continue };
             builder.place(item, part as u8, &mut parts[part]);
@@ -230,7 +246,8 @@ fn collect<'a>(
     unread: &mut u32,
 ) {
     let mut add = |kind, usage, element, index| {
-        found.push(Found { part, kind, usage, report, field, element, index, again: 0 });
+        let declared = u16::try_from(found.len()).unwrap_or(u16::MAX);
+        found.push(Found { part, kind, usage, report, field, element, index, again: 0, declared });
     };
     match field.kind {
         FieldKind::Constant => {}
@@ -244,7 +261,8 @@ fn collect<'a>(
             }
         }
         FieldKind::Array if field.bit_size <= 32 => {
-            let span = (field.logical_max - field.logical_min).clamp(0, (WORDS * 64) as i64) as usize + 1;
+            let (first, last) = field.range().unwrap_or((field.logical_min, field.logical_max));
+            let span = (last - first).clamp(0, (WORDS * 64) as i64) as usize + 1;
             for (index, usage) in field.usages.iter().enumerate().take(span) {
                 let kind = if usage.page() == page::BUTTON { ControlKind::Button } else { ControlKind::Key };
                 if usage.id() != 0 && usage.page() < page::VENDOR_FIRST {
@@ -256,16 +274,40 @@ fn collect<'a>(
     }
 }
 
+/// What the outermost and the innermost collection around a field are.
+pub(super) fn within(descriptor: &Descriptor, field: &Field) -> (Usage, Usage) {
+    let of = |index: CollectionIndex| descriptor.collections()[usize::from(index.0)].usage;
+    field.collection.map_or((Usage(0), Usage(0)), |index| (of(descriptor.top_level(index)), of(index)))
+}
+
+/// Whether a field's numbers go beyond what a frame's values take: those of 32 bits without a sign may.
+fn is_too_wide(field: &Field) -> bool {
+    field.bit_size == 32 && field.range().is_some_and(|(_, max)| max > i64::from(i32::MAX))
+}
+
+/// The range of a number in the frame. Of a hat that counts one more than its directions the additional end is its centre, and
+/// so no value of it: the minimum if that is negative, else the maximum, unless the first report says otherwise.
+fn number_range(field: &Field, kind: ControlKind) -> (i32, i32) {
+    let (low, high) = field.range().unwrap_or((0, 1));
+    let narrow = |value: i64| {
+        let value = if is_too_wide(field) { value >> 1 } else { value };
+        value.clamp(i64::from(i32::MIN), i64::from(i32::MAX)) as i32
+    };
+    let (min, max) = (narrow(low), narrow(high));
+    match (kind, high - low) {
+        (ControlKind::Hat, 4 | 8) if min < 0 => (min + 1, max),
+        (ControlKind::Hat, 4 | 8) => (min, max - 1),
+        _ => (min, max),
+    }
+}
+
 /// `within` are the outermost and the innermost collection around the field.
-fn kind_of(field: &Field, usage: Usage, within: (Usage, Usage)) -> Option<ControlKind> {
+pub(super) fn kind_of(field: &Field, usage: Usage, within: (Usage, Usage)) -> Option<ControlKind> {
     let one_bit = field.bit_size == 1;
-    if usage.id() == 0
-        || usage.page() >= page::VENDOR_FIRST
-        || field.bit_size > 32
-        || field.logical_max <= field.logical_min
-    {
+    if usage.id() == 0 || usage.page() >= page::VENDOR_FIRST || field.bit_size > 32 {
         return None;
     }
+    field.range()?;
     match usage.page() {
         page::GENERIC_DEVICE => None,
         page::CONSUMER if field.relative && !one_bit => Some(ControlKind::Relative),
@@ -313,15 +355,16 @@ impl Builder {
             name = format!("{name} ({})", same + 1);
         }
         let wide = item.element.is_some() && item.field.bit_size > 1;
-        let clamp = |value: i64| value.clamp(i64::from(i32::MIN), i64::from(i32::MAX)) as i32;
+        let (min, max) = if wide { number_range(item.field, item.kind) } else { (0, 1) };
         layout.controls.push(Control {
             number: ControlNumber(layout.controls.len() as u16 + 1),
             kind: item.kind,
             usage: item.usage,
             name,
             place,
-            min: if wide { clamp(item.field.logical_min) } else { 0 },
-            max: if wide { clamp(item.field.logical_max) } else { 1 },
+            min,
+            max,
+            declared: item.declared,
             plays: None,
             calibration: None,
         });
@@ -345,7 +388,10 @@ impl Builder {
             return None;
         }
         self.values += 1;
-        self.wants.push(Want::Value { report, offset, width: field.bit_size as u8, signed: field.signed(), to });
+        // Of what is too wide for a frame's values the lowest bit is left out.
+        let low = u32::from(is_too_wide(field));
+        let width = (field.bit_size - low) as u8;
+        self.wants.push(Want::Value { report, offset: offset + low, width, signed: field.signed(), to });
         Some(Place::Value(to))
     }
 
@@ -355,7 +401,8 @@ impl Builder {
         if let Some((_, to)) = self.arrays.iter().find(|(known, _)| std::ptr::eq(*known, field)) {
             return Some(*to);
         }
-        let span = field.logical_max - field.logical_min + 1;
+        let (first, last) = field.range().unwrap_or((field.logical_min, field.logical_max));
+        let span = last - first + 1;
         let len = i64::from(field.usages.len()).min(span).clamp(0, (WORDS * 64) as i64) as u16;
         let to = self.bits;
         self.bits = to.checked_add(len).filter(|end| usize::from(*end) <= WORDS * 64)?;
@@ -365,7 +412,7 @@ impl Builder {
             offset: field.bit_offset,
             width: field.bit_size as u8,
             count: field.count.min(u32::from(u16::MAX)) as u16,
-            first: i32::try_from(field.logical_min).ok()?,
+            first: i32::try_from(first).ok()?,
             len,
             silent: field.usages.iter().take(usize::from(len)).position(|usage| usage.id() == 0).map(|at| at as u16),
             to,

@@ -1,6 +1,7 @@
 //! The neutral vocabulary: what stands under a finger, whatever device it is on.
 
 pub mod calibration;
+mod groups;
 mod layout;
 mod observed;
 mod rest;
@@ -95,6 +96,8 @@ pub struct Control {
     pub min: i32,
     /// Largest raw value.
     pub max: i32,
+    /// Its place in the order in which the descriptor declares controls.
+    pub declared: u16,
     /// What a sheet says that it plays.
     pub plays: Option<Plays>,
     /// What is known of it on this very device.

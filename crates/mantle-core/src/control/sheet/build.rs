@@ -93,8 +93,8 @@ impl Builder {
             let (min, max) = control.range.unwrap_or((known.min, known.max));
             let number = self.controls[at].number;
             let (name, kind, place) = (control.name.clone(), control.kind, known.place);
-            let (plays, calibration) = (control.plays, None);
-            self.controls[at] = Control { number, kind, usage, name, place, min, max, plays, calibration };
+            let (plays, calibration, declared) = (control.plays, None, known.declared);
+            self.controls[at] = Control { number, kind, usage, name, place, min, max, declared, plays, calibration };
             return;
         }
         let want = plain.wants.iter().find(|want| match (want, known.place) {
@@ -164,6 +164,7 @@ impl Builder {
             place,
             min,
             max,
+            declared: number.0,
             plays: control.plays,
             calibration: None,
         });
@@ -190,7 +191,7 @@ impl Builder {
         let first = plain.parts.first().map_or(usage::GAME_PAD, |part| part.usage);
         // Whatever it calls itself, a device that somebody has written a sheet for is a controller.
         let usage = if first.page() >= mantle_hid::usage::page::VENDOR_FIRST { usage::GAME_PAD } else { first };
-        let part = PartLayout { usage, controls: self.controls, unread: self.unread };
+        let part = PartLayout { usage, controls: self.controls, unread: self.unread, triggers_turned: false };
         let plan = Plan::from_reports(self.numbered, &self.reports, &self.wants);
         let mut carried: Vec<(u8, u8, Place)> = self.wants.iter().map(carries).collect();
         for one in &self.extras.translated {
