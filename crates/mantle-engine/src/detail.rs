@@ -65,8 +65,8 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         let combine = profile.combine_of(*target);
         let origin = table.origin(number, *target);
         for (index, member) in session.members.iter().enumerate() {
-            let wrong: Vec<_> = member.contradicting().map(|control| control.number).collect();
-            for binding in member.bindings.of(*target).filter(|binding| !wrong.contains(&binding.control)) {
+            let held: Vec<_> = held_axes(member).map(|control| control.number).collect();
+            for binding in member.bindings.of(*target).filter(|binding| !held.contains(&binding.control)) {
                 let rule = binding.rule.and_then(|rule| profile.rules.get(usize::from(rule)));
                 let bare = format!("{} {}", bare_name(index, binding.control), binding.how.words());
                 let bare = bare.trim_end().to_owned();
@@ -99,8 +99,8 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     let bindings = bindings.collect();
     let mut left_out = Vec::new();
     for (index, member) in session.members.iter().enumerate() {
-        for control in member.contradicting() {
-            let why = "it does not rest where a stick or trigger would; calibrate or bind it yourself";
+        for control in held_axes(member) {
+            let why = "it does not stand where a stick or trigger rests: it counts once it has been seen there; or measure it";
             left_out.push((name_of(index, control.number), why.to_owned()));
         }
         for left in &member.bindings.left_out {
@@ -413,4 +413,9 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
         arriving: None,
         fields: Vec::new(),
     }
+}
+
+/// Axes that are held off or back.
+pub(crate) fn held_axes(member: &Member) -> impl Iterator<Item = &mantle_core::control::Control> {
+    member.held().filter(|control| control.kind == mantle_core::control::ControlKind::Axis)
 }

@@ -31,8 +31,8 @@ fn grouped(mut targets: Vec<Target>) -> String {
 
 /// What a control does, in words; nothing if it does nothing.
 pub(crate) fn words(profile: &Profile, member: &Member, control: &Control) -> String {
-    if member.contradicting().any(|own| own.number == control.number) {
-        return "left out: rests elsewhere".into();
+    if member.held().any(|own| own.number == control.number) {
+        return "held off: not at rest yet".into();
     }
     let of_layer = |layer: u8, number: ControlNumber| {
         let own = member.bindings.list.iter().filter(move |one| one.layer == layer && one.control == number);

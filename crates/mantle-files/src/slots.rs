@@ -23,6 +23,10 @@ struct File {
     #[serde(default)]
     left_to_game: Vec<DeviceEntry>,
     #[serde(default)]
+    shared_serials: Vec<DeviceEntry>,
+    #[serde(default)]
+    triggers_turned: Vec<DeviceEntry>,
+    #[serde(default)]
     calibrated: Vec<CalibratedEntry>,
     #[serde(default)]
     types_here: bool,
@@ -139,6 +143,7 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
         calibrated.push((entry.device.key(), axes));
     }
     let (taken_out, left_to_game) = (keys(file.taken_out), keys(file.left_to_game));
+    let (triggers_turned, shared_serials) = (keys(file.triggers_turned), keys(file.shared_serials));
     let mut agreed = Vec::new();
     for AgreedEntry { profile, keys } in file.may_type {
         // One that is called something else by now may not be typed: it is asked for again.
@@ -147,7 +152,8 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
         strokes.dedup();
         agreed.push((profile, strokes));
     }
-    Ok(Remembered { slots, taken_out, left_to_game, calibrated, agreed, types_here: file.types_here })
+    let types_here = file.types_here;
+    Ok(Remembered { slots, taken_out, left_to_game, shared_serials, calibrated, triggers_turned, agreed, types_here })
 }
 
 /// The text of a slots file with this memory in it; `before` is the file as it stands, whose other content is kept.
@@ -177,7 +183,12 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         slots.push(table);
     }
     document.insert("slot", Item::ArrayOfTables(slots));
-    for (name, keys) in [("taken_out", &remembered.taken_out), ("left_to_game", &remembered.left_to_game)] {
+    for (name, keys) in [
+        ("taken_out", &remembered.taken_out),
+        ("left_to_game", &remembered.left_to_game),
+        ("shared_serials", &remembered.shared_serials),
+        ("triggers_turned", &remembered.triggers_turned),
+    ] {
         let old = document.get(name).and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
         if keys.is_empty() {
             document.remove(name);
@@ -305,8 +316,11 @@ mod tests {
         let strokes = prop::collection::btree_set(0..100u8, 0..4);
         let strokes = strokes.prop_map(|all| all.into_iter().filter_map(|at| Stroke::try_from(at).ok()).collect());
         let agreed = prop::collection::vec(("[a-z]{1,8}", strokes), 0..3);
-        let all = (slot(1), slot(4), keys(), keys(), calibrated, agreed, any::<bool>());
-        all.prop_map(|(a, b, taken_out, left_to_game, calibrated, agreed, types_here)| Remembered {
+        let known = (keys(), keys());
+        let all = (slot(1), slot(4), keys(), keys(), known, calibrated, agreed, any::<bool>());
+        all.prop_map(|(a, b, taken_out, left_to_game, known, calibrated, agreed, types_here)| Remembered {
+            shared_serials: known.0,
+            triggers_turned: known.1,
             slots: vec![a, b],
             taken_out,
             left_to_game,

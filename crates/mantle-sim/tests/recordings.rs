@@ -88,7 +88,7 @@ fn a_replay_without_its_comments_gives_the_same_frames_and_stamps() {
     // Those two sit only where somebody places them; `pointing.rs` has them.
     let sits = |name: &String| !["gull-mouse", "slipway-slate"].contains(&name.as_str());
     for device in shipped::device_names().into_iter().filter(sits) {
-        let (frames, first, text) = live(&device, 6);
+        let (frames, first, text) = live(&device, 7);
         assert!(frames.0.len() > 10, "{device}: too little moves to prove anything");
         let again = play(&without_comments(&text), VIRTUAL, None);
         assert!(again == frames.since(first), "{device}");

@@ -432,7 +432,8 @@ fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
 
 /// A trigger that an axis plays is not played by a button as well.
 fn one_of_each_trigger(out: &mut Bindings, part: &PartLayout) {
-    if is_mouse(part) {
+    // What was learnt of a rest changes what axes play, never what buttons do.
+    if is_mouse(part) || (part.triggers_turned && Row::of(part) == Row::FourByZ) {
         return;
     }
     for target in [Target::LeftTrigger, Target::RightTrigger] {

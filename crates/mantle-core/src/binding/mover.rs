@@ -262,6 +262,7 @@ mod tests {
             min,
             max,
             declared: 0,
+            centre_unclear: false,
             plays: None,
             calibration: None,
         }

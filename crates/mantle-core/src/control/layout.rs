@@ -96,6 +96,17 @@ pub struct Reach {
     pub counts: u64,
     /// Bytes of a whole one, its id byte included.
     pub bytes: usize,
+    /// Which report of the plan it is.
+    pub report: u8,
+}
+
+/// What one report had.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct Carried {
+    /// The values of the frame, one bit each.
+    pub values: u64,
+    /// Which report of the plan it was.
+    pub report: u8,
 }
 
 impl Reach {
@@ -105,8 +116,8 @@ impl Reach {
             Place::Value(value) if control.kind == ControlKind::Relative => all | 1 << value,
             _ => all,
         });
-        let one = |(id, bytes): (mantle_hid::ReportId, usize)| {
-            let mut reach = Self { bytes, ..Self::default() };
+        let one = |(report, (id, bytes)): (usize, (mantle_hid::ReportId, usize))| {
+            let mut reach = Self { bytes, report: report as u8, ..Self::default() };
             for (_, part, place) in carried.iter().filter(|(report, ..)| *report == id.0) {
                 reach.parts |= 1 << part;
                 if let Place::Value(value) = place {
@@ -116,7 +127,14 @@ impl Reach {
             reach.counts = reach.carried & counts;
             reach
         };
-        plan.ids().zip(plan.lengths()).map(one).collect()
+        plan.ids().zip(plan.lengths()).enumerate().map(one).collect()
+    }
+
+    /// What such a report has.
+    #[inline]
+    #[must_use]
+    pub fn carries(&self) -> Carried {
+        Carried { values: self.carried, report: self.report }
     }
 
     /// Whether a frame has counts of this report in it.
@@ -285,6 +303,11 @@ fn is_too_wide(field: &Field) -> bool {
     field.bit_size == 32 && field.range().is_some_and(|(_, max)| max > i64::from(i32::MAX))
 }
 
+/// Whether a hat counts one more than its directions, and either end could be its centre.
+fn centre_is_unclear(field: &Field) -> bool {
+    field.range().is_some_and(|(min, max)| min >= 0 && matches!(max - min, 4 | 8))
+}
+
 /// The range of a number in the frame. Of a hat that counts one more than its directions the additional end is its centre, and
 /// so no value of it: the minimum if that is negative, else the maximum, unless the first report says otherwise.
 fn number_range(field: &Field, kind: ControlKind) -> (i32, i32) {
@@ -365,6 +388,7 @@ impl Builder {
             min,
             max,
             declared: item.declared,
+            centre_unclear: item.kind == ControlKind::Hat && wide && centre_is_unclear(item.field),
             plays: None,
             calibration: None,
         });

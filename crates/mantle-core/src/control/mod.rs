@@ -8,9 +8,9 @@ mod rest;
 mod sheet;
 
 pub use calibration::{Calibration, Rests};
-pub use layout::{Layout, PARTS, PartLayout, Reach};
+pub use layout::{Carried, Layout, PARTS, PartLayout, Reach};
 pub use observed::{Observed, Sight};
-pub use rest::{RestJudge, RestVerdict, Zone};
+pub use rest::Zone;
 pub use sheet::{
     Check, Extras, MatchRule, Packing, Plays, Scale, Sheet, SheetBattery, SheetContact, SheetControl, SheetMotion,
     Translated, Translation, Verify, Where,
@@ -98,6 +98,8 @@ pub struct Control {
     pub max: i32,
     /// Its place in the order in which the descriptor declares controls.
     pub declared: u16,
+    /// Of a hat with one value more than directions: whether its lower end may be the centre instead of the upper one.
+    pub centre_unclear: bool,
     /// What a sheet says that it plays.
     pub plays: Option<Plays>,
     /// What is known of it on this very device.

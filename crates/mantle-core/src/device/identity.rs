@@ -149,11 +149,26 @@ impl Key {
         Some(Match::Model)
     }
 
-    /// Whether this is the same device as another key's, whatever the part.
+    /// Whether a device is this one, whatever the part, as far as that can be told: by its serial number wherever it is plugged
+    /// in, else by its port, and where neither side has either by what it is. `uniq_counts` as in [`Key::fits`].
+    #[must_use]
+    pub fn is(&self, identity: &Identity, uniq_counts: bool) -> bool {
+        let bare = self.port.is_none() && identity.port.is_none() && (self.uniq.is_empty() || !uniq_counts);
+        self.fits(identity, uniq_counts) > Some(Match::Model) || (bare && self.fits(identity, uniq_counts).is_some())
+    }
+
+    /// Whether another key is of the same device, by the same evidence.
     #[must_use]
     pub fn same_device(&self, other: &Self) -> bool {
-        (self.bus, self.vendor, self.product, &self.uniq, &self.port)
-            == (other.bus, other.vendor, other.product, &other.uniq, &other.port)
+        let identity = Identity {
+            bus: other.bus,
+            vendor: other.vendor,
+            product: other.product,
+            uniq: other.uniq.clone(),
+            port: other.port.clone(),
+            ..Identity::default()
+        };
+        self.is(&identity, true)
     }
 }
 

@@ -88,6 +88,10 @@ pub struct MemberFacts {
     pub fault: Option<ReportsFault>,
     /// Where it stands between games and us.
     pub cover: Cover,
+    /// Controls that were down when it came, and do not count before they have been let go.
+    pub was_down: Vec<(String, crate::control::ControlKind)>,
+    /// Sticks that have stood at an end since it came, and do not count before they have been in the middle.
+    pub at_end: Vec<String>,
     /// Why it stays bare, if the machine is steered with it.
     pub stays_bare: Option<StaysBare>,
 }

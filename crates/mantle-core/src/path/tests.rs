@@ -42,6 +42,8 @@ fn product() -> Vec<SlotFacts> {
                     for progress in 0..6u64 {
                         for flags in 0..16u32 {
                             let member = MemberFacts {
+                                was_down: Vec::new(),
+                                at_end: Vec::new(),
                                 name: "Reed keypad".into(),
                                 present: flags & 1 == 0,
                                 access: access.clone(),

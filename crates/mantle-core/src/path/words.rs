@@ -1,6 +1,7 @@
 //! The sentences: what is wrong first, or that all is well, in words that say what to do.
 
 use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, StaysBare, stages, stops_at};
+use crate::control::ControlKind;
 use crate::cover::{Cover, Strength};
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
@@ -97,6 +98,9 @@ pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
         let text = format!("{slot}'s profile would type {what}: see what, and agree to it, in Bindings.");
         return say(Mark::Ask, Some(Stage::Bindings), text, Some(Mend::Look(Stage::Bindings)));
     }
+    if let Some((text, stage)) = not_counted(&slot, facts) {
+        return say(Mark::Doubt, Some(stage), text, Some(Mend::Look(stage)));
+    }
     if let Some(untried) = untried {
         let text = match untried {
             Stage::Reports => format!("{slot} is untried: press something on {}.", names()),
@@ -112,6 +116,31 @@ pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
         return say(Mark::Doubt, Some(Stage::Games), doubt(&slot, member), Some(Mend::Look(Stage::Games)));
     }
     say(Mark::Well, None, format!("{slot} plays."), None)
+}
+
+/// What of a slot's devices does not count because of where it stood when they came.
+fn not_counted(slot: &str, facts: &SlotFacts) -> Option<(String, Stage)> {
+    facts.members.iter().filter(|member| member.present).find_map(|member| {
+        let name = &member.name;
+        let text = match (member.was_down.as_slice(), member.at_end.as_slice()) {
+            ([], []) => return None,
+            ([], sticks) => format!(
+                "{slot}: {} of {name} has stood at an end since it came, and does not count: bring it to its middle, or measure it.",
+                sticks.join(" and ")
+            ),
+            (down, _) => {
+                let names: Vec<&str> = down.iter().map(|(name, _)| name.as_str()).collect();
+                let axis = down.iter().any(|(_, kind)| *kind == ControlKind::Axis);
+                let (were, go, count) =
+                    if down.len() == 1 { ("was", "it", "counts") } else { ("were", "them", "count") };
+                let they = if down.len() == 1 { "it" } else { "they" };
+                let measure = if axis { format!(" If nobody holds {go}, measure {go}.") } else { String::new() };
+                let names = names.join(" and ");
+                format!("{slot}: {names} of {name} {were} down when it came: let {go} go, and {they} {count}.{measure}")
+            }
+        };
+        Some((text, Stage::Controls))
+    })
 }
 
 fn doubt(slot: &str, member: &MemberFacts) -> String {

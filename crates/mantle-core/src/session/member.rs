@@ -1,8 +1,9 @@
 //! One device's part at work for a slot.
 
+use super::arrival::{Arrival, Learnt};
 use super::chord::{Chord, HELD};
 use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, Profile, resolve};
-use crate::control::{Calibration, Control, ControlKind, PartLayout, Place, RestJudge, RestVerdict};
+use crate::control::{Calibration, Carried, Control, ControlKind, PartLayout, Place};
 use crate::device::Key;
 use crate::pad::{Stroke, Target};
 use crate::time::Micros;
@@ -21,14 +22,11 @@ pub struct Member {
     compiled: Compiled,
     engine: Option<Box<Engine>>,
     controls: Vec<Control>,
-    judges: Vec<(u8, usize, RestJudge)>,
-    /// What judges of this device said that are asked no more.
-    learnt: Vec<(u8, RestJudge)>,
-    /// Where axes were seen to rest while somebody pressed them: shares of their ranges.
-    seen_rests: Vec<(u8, f32)>,
+    /// What its first reports count for.
+    arrival: Arrival,
     /// Axes that were calibrated: the value, its range, and what is known of it.
     corrections: Vec<(u8, i32, i32, Calibration)>,
-    /// Values that count as being at rest: not judged yet, judged wrong, or held off.
+    /// Values that count as being at rest.
     blocked: u64,
     held_off: Option<HeldOff>,
     chord: Chord,
@@ -62,10 +60,8 @@ impl Member {
             compiled: Compiled::default(),
             engine: None,
             controls: Vec::new(),
-            judges: Vec::new(),
+            arrival: Arrival::default(),
             corrections: Vec::new(),
-            learnt: Vec::new(),
-            seen_rests: Vec::new(),
             blocked: 0,
             held_off: None,
             chord: Chord::default(),
@@ -76,16 +72,24 @@ impl Member {
         }
     }
 
-    /// Its device is there: bindings are made for what it offers.
-    pub fn attach(&mut self, part: &PartLayout, profile: &Profile) {
+    /// Its device is there, opened at this moment if it is open yet: bindings are made for what it offers.
+    pub fn attach(&mut self, part: &PartLayout, profile: &Profile, opened: Option<Micros>) {
         self.chord = Chord::of(part);
-        self.judges.clear();
-        self.learnt.clear();
-        self.seen_rests.clear();
+        self.arrival = Arrival::new(part, opened);
         self.bind(part, profile);
     }
 
-    /// Takes another profile: what the old one held is let go, what has been learnt of the axes' rests stays.
+    /// Its node has been opened.
+    pub fn handle_opened(&mut self, now: Micros) {
+        self.arrival.handle_opened(now);
+    }
+
+    /// What has been learnt of its device since this was asked last.
+    pub fn take_learnt(&mut self) -> Option<Learnt> {
+        self.arrival.take_learnt()
+    }
+
+    /// Takes another profile: what the old one held is let go.
     pub fn bind(&mut self, part: &PartLayout, profile: &Profile) {
         // What was calibrated meanwhile counts from here on.
         self.controls = part.controls.clone();
@@ -103,28 +107,9 @@ impl Member {
             }
             None => Some(Box::new(engine)),
         };
-        // Also of axes that play nothing for a while: a silent device would not say again where they rest.
-        let judged = std::mem::take(&mut self.judges).into_iter().map(|(value, _, judge)| (value, judge));
-        for (value, judge) in judged {
-            self.learnt.retain(|(own, other)| (*own, other.zone()) != (value, judge.zone()));
-            self.learnt.push((value, judge));
-        }
-        self.blocked = 0;
-        for (number, zone) in &self.bindings.rests {
-            let Some(at) = self.controls.iter().position(|control| control.number == *number) else { continue };
-            if let Place::Value(value) = self.controls[at].place {
-                let judge = self.learnt.iter().find(|(own, judge)| *own == value && judge.zone() == *zone);
-                let mut judge = judge.map_or(RestJudge::new(*zone), |(_, judge)| *judge);
-                if let Some((_, share)) = self.seen_rests.iter().find(|(own, _)| *own == value) {
-                    judge.handle_rest(*share);
-                }
-                if judge.verdict() != RestVerdict::Right {
-                    self.blocked |= 1 << value;
-                }
-                self.judges.push((value, at, judge));
-            }
-        }
-        self.watchful = !self.judges.is_empty() || self.held_off.is_some() || !self.corrections.is_empty();
+        self.arrival.expect(&self.controls, &self.bindings.rests);
+        self.blocked = self.arrival.blocked();
+        self.watchful = self.arrival.is_waiting() || self.held_off.is_some() || !self.corrections.is_empty();
     }
 
     /// A frame as it would be if every axis were as its descriptor says.
@@ -136,15 +121,6 @@ impl Member {
             *raw = calibration.correct(*min, *max, *raw);
         }
         frame
-    }
-
-    /// An axis was seen to rest at this share of its range: with the next profile it is not asked again.
-    pub fn learn_rest(&mut self, control: &str, share: f32) {
-        let own = self.controls.iter().find(|own| own.name == control);
-        if let Some(Place::Value(value)) = own.map(|own| own.place) {
-            self.seen_rests.retain(|(other, _)| *other != value);
-            self.seen_rests.push((value, share));
-        }
     }
 
     /// Nothing that is down in the next frame plays until it has been let go, or moved.
@@ -182,7 +158,7 @@ impl Member {
 
     /// Evaluates the frame that was evaluated last once more, at a later time; returns whether what it gives has changed.
     pub fn handle_due(&mut self, now: Micros, frame: &Frame) -> bool {
-        self.handle_frame(now, frame, 0)
+        self.handle_frame(now, frame, Carried { values: 0, report: u8::MAX })
     }
 
     /// The device is gone: its chord is no longer held.
@@ -224,12 +200,17 @@ impl Member {
         self.watchful
     }
 
-    /// The axes that contradict their default binding.
-    pub fn contradicting(&self) -> impl Iterator<Item = &Control> {
-        self.judges
-            .iter()
-            .filter(|(_, _, judge)| judge.verdict() == RestVerdict::Wrong)
-            .filter_map(|(_, at, _)| self.controls.get(*at))
+    /// Controls that play something and do not count yet: down when the device came, or a stick that stands at an end.
+    pub fn held(&self) -> impl Iterator<Item = &Control> {
+        let plays = |control: &Control| self.bindings.list.iter().any(|binding| binding.control == control.number);
+        let waits = |control: &Control| self.arrival.was_down(control) || self.arrival.stands_at_end(control);
+        self.controls.iter().filter(move |control| waits(control) && plays(control))
+    }
+
+    /// Whether one of those is a stick that stands at an end.
+    #[must_use]
+    pub fn stands_at_end(&self, control: &Control) -> bool {
+        self.arrival.stands_at_end(control)
     }
 
     /// What its device has.
@@ -247,11 +228,12 @@ impl Member {
     /// The targets that really have a source now, as bits.
     #[must_use]
     pub fn bound(&self) -> u32 {
-        let wrong: Vec<_> = self.contradicting().map(|control| control.number).collect();
+        let held: Vec<_> =
+            self.held().filter(|control| control.kind == ControlKind::Axis).map(|one| one.number).collect();
         self.bindings
             .list
             .iter()
-            .filter(|binding| !wrong.contains(&binding.control))
+            .filter(|binding| !held.contains(&binding.control))
             .fold(0, |all, binding| all | binding.target.mask())
     }
 
@@ -293,7 +275,7 @@ impl Member {
 
     /// Evaluates a frame; returns whether what it gives has changed.
     #[inline]
-    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: Carried) -> bool {
         if self.engine.is_some() || self.watchful {
             return self.handle_more(now, frame, carried);
         }
@@ -310,10 +292,10 @@ impl Member {
 
     /// The same where there is more to it than compiled bindings.
     #[inline(never)]
-    fn handle_more(&mut self, now: Micros, frame: &Frame, carried: u64) -> bool {
+    fn handle_more(&mut self, now: Micros, frame: &Frame, carried: Carried) -> bool {
         let before = self.due();
         let next = match &mut self.engine {
-            Some(engine) if !self.watchful => engine.handle_frame(now, frame, carried, self.blocked),
+            Some(engine) if !self.watchful => engine.handle_frame(now, frame, carried.values, self.blocked),
             _ => self.watch(now, frame, carried),
         };
         self.due_moved |= self.due() != before;
@@ -354,20 +336,15 @@ impl Member {
     }
 
     #[cold]
-    fn watch(&mut self, now: Micros, frame: &Frame, carried: u64) -> Contribution {
+    fn watch(&mut self, now: Micros, frame: &Frame, carried: Carried) -> Contribution {
         let mut frame = self.corrected(frame);
-        let (blocked, controls) = (&mut self.blocked, &self.controls);
-        let mut all_done = true;
-        for (value, at, judge) in &mut self.judges {
-            if carried >> *value & 1 == 0 {
-                all_done &= judge.verdict() == RestVerdict::Right;
-                continue;
-            }
-            let (verdict, done) = judge.handle_share(now, controls[*at].share(frame.values[usize::from(*value)]));
-            if verdict == RestVerdict::Right {
-                *blocked &= !(1 << *value);
-            }
-            all_done &= done;
+        let controls = &self.controls;
+        // Looked at once more, later, there is no report.
+        if carried.report != u8::MAX && self.arrival.is_waiting() {
+            self.blocked = self.arrival.handle_frame(now, &mut frame, controls, carried);
+            self.due_moved |= self.arrival.has_learnt();
+        } else {
+            self.arrival.take_out(&mut frame);
         }
         let mut blocked = self.blocked;
         if let Some(held) = &mut self.held_off {
@@ -377,9 +354,9 @@ impl Member {
                 self.held_off = None;
             }
         }
-        self.watchful = !all_done || self.held_off.is_some() || !self.corrections.is_empty();
+        self.watchful = self.arrival.is_waiting() || self.held_off.is_some() || !self.corrections.is_empty();
         match &mut self.engine {
-            Some(engine) => engine.handle_frame(now, &frame, carried, blocked),
+            Some(engine) => engine.handle_frame(now, &frame, carried.values, blocked),
             None => self.compiled.evaluate(&frame, blocked),
         }
     }

@@ -1,17 +1,20 @@
 //! One slot at work: decoded frames in, pad states and events out.
 
+mod arrival;
 mod assist;
 mod chord;
 mod member;
 mod own;
 mod typist;
 
+pub use arrival::{AT_ONCE, Learnt, STANDS};
 pub use assist::{AFTER, Assist, ONLY};
 pub use chord::{Chord, HELD};
 pub use member::Member;
 pub use typist::{Pace, STROKES, Typed, Typist};
 
 use crate::binding::Contribution;
+use crate::control::Carried;
 use crate::feel::{Feel, Shaped, Shaper};
 use crate::pad::{Events, PadState, Seen, Stroke, TRIGGER_FULL, Target, Wish};
 use crate::path::Stage;
@@ -235,7 +238,7 @@ impl Session {
 
     /// A member's source has been decoded; `carried` are the values that the report had, one bit each.
     #[inline]
-    pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame, carried: u64) {
+    pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame, carried: Carried) {
         let Some(member) = self.members.get_mut(index) else { return };
         self.passed[Stage::Controls as usize].tick(now);
         if member.chord_turns(frame) {

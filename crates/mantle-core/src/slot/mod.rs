@@ -86,10 +86,14 @@ pub struct Remembered {
     pub slots: Vec<RememberedSlot>,
     /// Devices that the person has taken out: they get no slot unasked.
     pub taken_out: Vec<Key>,
+    /// Serial numbers that two devices of one model were seen to share: they say nothing of who is who.
+    pub shared_serials: Vec<Key>,
     /// Devices that are left to the game on purpose.
     pub left_to_game: Vec<Key>,
     /// What was measured of axes: the device, and its controls by name.
     pub calibrated: Vec<(Key, Vec<(String, Calibration)>)>,
+    /// Devices of which two axes were seen to be triggers where their descriptor lets one expect a stick.
+    pub triggers_turned: Vec<Key>,
     /// What profiles may type, by their names.
     pub agreed: Vec<(String, Vec<Stroke>)>,
     /// Keys are typed although the program's own screen may have the keyboard.

@@ -4,7 +4,7 @@ use super::{Device, Effect, Offer, PartRef, Source, Table};
 use crate::command::Command;
 use crate::control::{Layout, PartLayout, Sheet};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
-use crate::device::{Access, DeviceId, Key, NodeFacts, NodeId, OsFault};
+use crate::device::{Access, DeviceId, NodeFacts, NodeId, OsFault};
 use crate::path::{Mark, PadCondition, StaysBare};
 use crate::session::Counter;
 use crate::time::Micros;
@@ -42,10 +42,15 @@ impl Table {
             Offer::Layout(layout) => layout.rest,
             Offer::Unreadable(_) => Frame::default(),
         };
+        let opened = self.devices[usize::from(device.0)].as_mut().and_then(|entry| {
+            let at = entry.opened.iter().position(|(own, _)| *own == interface)?;
+            Some(entry.opened.remove(at).1)
+        });
         let source = Source {
             device,
             offer,
             access: Access::Closed,
+            opened,
             sheet,
             frame,
             reports: Counter::default(),
@@ -74,7 +79,7 @@ impl Table {
             entry.sources.push(node);
             for local in 0..parts {
                 let number = interface.wrapping_mul(8).wrapping_add(local as u8);
-                entry.parts.push(PartRef { number, source: node, local, seat: None });
+                entry.parts.push(PartRef { number, source: node, local, seat: None, learnt: Default::default() });
             }
             entry.parts.sort_by_key(|part| part.number);
         }
@@ -82,6 +87,9 @@ impl Table {
             self.note(now, Mark::Well, format!("{name} is connected ({place})"));
         } else if let Some(words) = covered {
             self.note(now, Mark::Well, format!("{name} is {words}"));
+        }
+        if let Some(identity) = self.source(node).map(|source| source.facts.identity.clone()) {
+            self.meet_twin(device, &identity);
         }
         self.seat_arrival(now, device, node, back);
     }
@@ -119,8 +127,7 @@ impl Table {
         }
         let index = self.devices.iter().position(Option::is_none).unwrap_or(self.devices.len());
         let id = DeviceId(index as u16);
-        let key = Key::new(&facts.identity, 0);
-        let left = self.left_to_game.iter().any(|other| other.same_device(&key));
+        let left = self.is_listed(&self.left_to_game, &facts.identity);
         let device = Device {
             id,
             name: facts.identity.name.clone(),
@@ -128,6 +135,7 @@ impl Table {
             sources: Vec::new(),
             cover: if left { Cover::LeftToGame } else { Cover::Bare },
             pass_on: true,
+            opened: Vec::new(),
             back_until: None,
         };
         if index == self.devices.len() {
@@ -168,6 +176,8 @@ impl Table {
         match result {
             Ok(()) => {
                 source.access = Access::Open;
+                source.opened.get_or_insert(now);
+                self.tell_opened(now, node);
                 self.begin_talk(now, node);
             }
             Err(fault) => {
@@ -191,6 +201,8 @@ impl Table {
         let Some(Some(device)) = self.devices.get_mut(usize::from(source.device.0)) else { return };
         device.sources.retain(|other| *other != node);
         if device.cover == Cover::Covering {
+            let interface = source.facts.identity.interface.unwrap_or(0);
+            device.opened.extend(source.opened.map(|at| (interface, at)));
             // The seats stay, but the node's number may belong to another one soon.
             for part in device.parts.iter_mut().filter(|part| part.source == node) {
                 part.source = NOWHERE;
@@ -203,7 +215,7 @@ impl Table {
                 self.effects.push_back(Effect::Uncover(source.device));
             }
             self.devices[usize::from(source.device.0)] = None;
-            self.asking = self.asking.filter(|(device, ..)| *device != source.device);
+            self.asking.retain(|(device, ..)| *device != source.device);
             let seats: Vec<String> = source.routes.iter().flatten().map(|(slot, _)| slot.to_string()).collect();
             let kept =
                 if seats.is_empty() { String::new() } else { format!("; {} is kept for it", seats.join(" and ")) };

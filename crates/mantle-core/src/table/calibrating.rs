@@ -64,7 +64,7 @@ impl Table {
     fn calibrated_at(&self, device: DeviceId, part: u8) -> Option<usize> {
         let (node, _) = self.part_place(device, part)?;
         let identity = &self.source(node)?.facts.identity;
-        let counts = !identity.uniq.is_empty() && self.uniq_counts(device, identity);
+        let counts = !identity.uniq.is_empty() && self.uniq_counts(identity);
         let own = Key::new(identity, part);
         self.calibrated.iter().position(|(key, _)| {
             let model = (key.bus, key.vendor, key.product, key.part) == (own.bus, own.vendor, own.product, own.part);
@@ -77,6 +77,7 @@ impl Table {
         let (node, local) = self.part_place(device, part)?;
         let Offer::Layout(layout) = &self.source(node)?.offer else { return None };
         let mut layout = layout.parts.get(local)?.clone();
+        self.apply_learnt(device, part, &mut layout);
         for (name, calibration) in self.calibration_of(device, part) {
             for control in layout.controls.iter_mut().filter(|control| control.name == *name) {
                 control.calibration = Some(*calibration);

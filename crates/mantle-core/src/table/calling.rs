@@ -104,12 +104,6 @@ impl Table {
         let slot = calling.slot;
         while let Some(changes) = calling.call.poll_changes() {
             calling.pending.extend(changes);
-            let Some(entry) = self.slots.get_mut(slot) else { continue };
-            for (member, control, rest) in calling.call.rests() {
-                if let Some(member) = entry.session.members.get_mut(member) {
-                    member.learn_rest(control, rest);
-                }
-            }
         }
         if calling.pending.is_empty() || self.editing.iter().any(|editing| editing.is_of(slot)) {
             return;

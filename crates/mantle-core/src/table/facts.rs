@@ -4,6 +4,9 @@ use super::Table;
 use crate::path::{MemberFacts, SlotFacts, Stage, TableFacts};
 use crate::slot::SlotNumber;
 
+/// Controls of one kind that are named; a sentence has to end.
+const SAID: usize = 3;
+
 impl Table {
     /// The facts of one slot; none if it is not in use.
     #[must_use]
@@ -11,6 +14,10 @@ impl Table {
         let slot = self.slot(number)?;
         let session = &slot.session;
         let mut controls = 0;
+        let names = |member: &crate::session::Member, at_end: bool| {
+            let held = member.held().filter(|control| member.stands_at_end(control) == at_end);
+            held.map(|control| (control.name.clone(), control.kind)).take(SAID).collect::<Vec<_>>()
+        };
         let members = session.members.iter().enumerate().map(|(index, member)| {
             let place = self.part_of(number, index);
             let source = place.and_then(|(_, part)| self.source(part.source));
@@ -22,6 +29,8 @@ impl Table {
                 present: source.is_some() || covering,
                 access: source.map(|s| s.access.clone()).unwrap_or_default(),
                 fault: source.and_then(|s| s.fault()),
+                was_down: names(member, false),
+                at_end: names(member, true).into_iter().map(|(name, _)| name).collect(),
                 cover: place.map(|(device, _)| device.cover.clone()).unwrap_or_default(),
                 stays_bare: place.and_then(|(device, _)| self.stays_bare(device)),
             }
@@ -70,7 +79,7 @@ impl Table {
             silent: silent.map(|device| device.name.clone()).collect(),
             slotless: slotless.map(|device| device.name.clone()).collect(),
             devices: self.devices().count(),
-            twin: self.asking.and_then(|(device, _, slot)| Some((self.device(device)?.name.clone(), slot))),
+            twin: self.asking.first().and_then(|(device, _, slot)| Some((self.device(*device)?.name.clone(), *slot))),
             paused: self.paused,
         }
     }

@@ -13,6 +13,7 @@ mod commands;
 mod effect;
 mod entry;
 mod facts;
+mod learning;
 mod profiles;
 mod road;
 mod seats;
@@ -110,6 +111,17 @@ pub struct PartRef {
     pub local: usize,
     /// The slot and the member that it plays for.
     pub seat: Option<Seat>,
+    /// What its first reports have told.
+    pub learnt: LearntOfPart,
+}
+
+/// What the first reports of a part have told of it.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct LearntOfPart {
+    /// Two axes that would be its right stick are triggers.
+    pub triggers_turned: bool,
+    /// The centre of its hat is the lower end of its range.
+    pub hat_centre_low: bool,
 }
 
 /// Who gives a target its value.
@@ -136,6 +148,8 @@ pub struct Device {
     pub cover: Cover,
     /// Whether what nothing uses of it is passed on to the system while it is held.
     pub pass_on: bool,
+    /// When its interfaces were opened that are away for their covering: that does not make them new.
+    opened: Vec<(u8, Micros)>,
     /// It is covered as soon as its nodes are back, until this moment.
     back_until: Option<(crate::cover::Strength, Micros)>,
 }
@@ -160,6 +174,8 @@ pub struct Source {
     pub offer: Offer,
     /// Whether it can be read.
     pub access: Access,
+    /// When it was opened first since it was plugged in.
+    pub opened: Option<Micros>,
     /// The sheet that it is read by.
     pub sheet: Option<Arc<Sheet>>,
     /// The decoded state.
@@ -240,6 +256,8 @@ pub struct Table {
     looking: Option<Box<calibrating::Looking>>,
     /// What was measured of axes.
     calibrated: Vec<(crate::device::Key, Vec<(String, Calibration)>)>,
+    /// Devices of which two axes were seen to be triggers.
+    triggers_turned: Vec<crate::device::Key>,
     /// A stick or trigger that is measured.
     measuring: Option<Box<tuning::Measuring>>,
     /// A pad that is tried.
@@ -264,7 +282,10 @@ pub struct Table {
     /// Comings and goings are not for the journal now.
     quiet: bool,
     paused: bool,
-    asking: Option<(DeviceId, u8, SlotNumber)>,
+    /// Parts that could be one of several alike, and the slot that the person is asked about.
+    asking: Vec<(DeviceId, u8, SlotNumber)>,
+    /// Serial numbers that two devices shared.
+    shared_serials: Vec<crate::device::Key>,
     trash: Vec<(CommandNumber, RememberedSlot)>,
     alarms: alarms::Alarms,
     /// What is kept across restarts, as it was told last.
@@ -296,6 +317,7 @@ impl Table {
             measuring: None,
             trying: None,
             calibrated: settings.remembered.calibrated,
+            triggers_turned: settings.remembered.triggers_turned,
             listens: false,
             types: false,
             screen: false,
@@ -308,7 +330,8 @@ impl Table {
             finding: None,
             quiet: false,
             paused: false,
-            asking: None,
+            asking: Vec::new(),
+            shared_serials: settings.remembered.shared_serials,
             trash: Vec::new(),
             alarms: alarms::Alarms::default(),
             kept: Remembered::default(),

@@ -40,7 +40,7 @@ impl Table {
         if changed {
             source.changed.tick(now);
         }
-        let (mut parts, carried) = (reach.parts, reach.carried);
+        let (mut parts, carried) = (reach.parts, reach.carries());
         let long = bytes.len() > reach.bytes && !source.noted_long;
         let evaluate = changed || source.fresh;
         source.fresh = false;
@@ -66,6 +66,7 @@ impl Table {
             self.hear(now, node);
         }
         if due_moved {
+            self.learn(now, node);
             Alarm::OF_REPORTS.into_iter().for_each(|alarm| self.set_alarm(alarm));
             if self.types && self.grant_wishes(now) {
                 self.settle(now);
@@ -74,7 +75,7 @@ impl Table {
         if long {
             self.note_long(now, node, bytes.len());
         }
-        if unseated_press && changed && self.asking.is_some() {
+        if unseated_press && changed && !self.asking.is_empty() {
             self.answer_twin(now, node);
             self.settle(now);
         }

@@ -59,8 +59,10 @@ impl Table {
             slots: slots.collect(),
             taken_out: self.taken_out.clone(),
             left_to_game: self.left_to_game.clone(),
+            shared_serials: self.shared_serials.clone(),
             calibrated: self.calibrated.clone(),
             agreed: self.agreed.clone(),
+            triggers_turned: self.triggers_turned.clone(),
             types_here: self.types_here,
         }
     }
@@ -70,14 +72,31 @@ impl Table {
         parts.filter_map(|part| self.source(part.source)).map(|source| source.facts.identity.clone()).next()
     }
 
-    /// Whether a serial number says who of a model a device is: not if two present ones share it.
-    pub(super) fn uniq_counts(&self, device: DeviceId, identity: &Identity) -> bool {
-        !self.devices().any(|other| {
-            other.id != device
-                && other.sources.iter().filter_map(|node| self.source(*node)).any(|source| {
-                    source.facts.identity.same_model(identity) && source.facts.identity.uniq == identity.uniq
-                })
+    /// Whether a serial number says who of a model a device is: not if two of them ever shared it.
+    pub(super) fn uniq_counts(&self, identity: &Identity) -> bool {
+        !self.shared_serials.iter().any(|key| {
+            (key.bus, key.vendor, key.product, key.uniq.as_str())
+                == (identity.bus, identity.vendor, identity.product, identity.uniq.as_str())
         })
+    }
+
+    /// Whether a device is in one of the lists that are kept across restarts.
+    pub(super) fn is_listed(&self, list: &[Key], identity: &Identity) -> bool {
+        let counts = self.uniq_counts(identity);
+        list.iter().any(|key| key.is(identity, counts))
+    }
+
+    /// A serial number that a device shares with another one that is here is remembered: it counts for nothing.
+    pub(super) fn meet_twin(&mut self, device: DeviceId, identity: &Identity) {
+        let same = |other: &Identity| other.same_model(identity) && other.uniq == identity.uniq;
+        let shared = !identity.uniq.is_empty()
+            && self.devices().filter(|other| other.id != device).any(|other| {
+                let mut sources = other.sources.iter().filter_map(|node| self.source(*node));
+                sources.any(|source| same(&source.facts.identity))
+            });
+        if shared && self.uniq_counts(identity) {
+            self.shared_serials.push(Key { port: None, ..Key::new(identity, 0) });
+        }
     }
 
     /// Seats the parts of a node that has just appeared.
@@ -101,8 +120,8 @@ impl Table {
                 continue;
             }
             let key = Key::new(&identity, part);
-            let asked_here = self.asking.is_some_and(|(asked, ..)| asked == device);
-            let wanted = !self.taken_out.iter().any(|other| other.same_device(&key));
+            let asked_here = self.asking.iter().any(|(asked, ..)| *asked == device);
+            let wanted = !self.is_listed(&self.taken_out, &identity);
             let left = self.device(device).is_some_and(|d| d.cover == Cover::LeftToGame);
             if controller && generic && wanted && !asked_here && !left {
                 let free = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none());
@@ -125,7 +144,7 @@ impl Table {
 
     /// The remembered seat of a part, if it is certain; asks if it is not.
     fn seat_of(&mut self, now: Micros, device: DeviceId, part: u8, identity: &Identity) -> Option<Seat> {
-        let uniq_counts = self.uniq_counts(device, identity);
+        let uniq_counts = self.uniq_counts(identity);
         let mut fits: Vec<(Match, SlotNumber, usize)> = Vec::new();
         let mut remembered_of_model = 0;
         for (number, slot) in self.slots() {
@@ -151,15 +170,24 @@ impl Table {
         if remembered_of_model == 1 && present_of_model == 1 {
             return Some((best.1, best.2));
         }
-        if self.asking.is_none() {
-            self.asking = Some((device, part, best.1));
-            self.note(
-                now,
-                Mark::Ask,
-                format!("{}: which of two alike? Press something on the one for {}", identity.name, best.1),
-            );
+        // Each of several that are asked about is asked about another slot.
+        let asked = |slot: SlotNumber| self.asking.iter().any(|(.., own)| *own == slot);
+        let slot = fits.iter().map(|(_, number, _)| *number).filter(|slot| !asked(*slot)).min().unwrap_or(best.1);
+        if !self.asking.iter().any(|(own, number, _)| (*own, *number) == (device, part)) {
+            self.asking.push((device, part, slot));
+            self.ask(now);
         }
         None
+    }
+
+    /// Asks about the first of those who could be one of several alike.
+    fn ask(&mut self, now: Micros) {
+        let Some((device, part, slot)) = self.asking.first().copied() else { return };
+        let Some(name) = self.identity(device, part).map(|identity| identity.name) else { return };
+        let text = format!("{name}: which of two alike? Press something on the one for {slot}");
+        if self.notes.back().is_none_or(|last| last.text != text) {
+            self.note(now, Mark::Ask, text);
+        }
     }
 
     /// Whether some connected part plays as this member.
@@ -176,22 +204,56 @@ impl Table {
     }
 
     pub(super) fn answer_twin(&mut self, now: Micros, node: NodeId) {
-        let Some((asked, part, slot)) = self.asking else { return };
+        let Some((asked, part, slot)) = self.asking.first().copied() else { return };
         let Some(source) = self.source(node) else { return };
         let (device, identity) = (source.device, source.facts.identity.clone());
         let like = self.identity(asked, part).is_some_and(|asked| asked.same_model(&identity));
         let local = usize::from(part % 8);
-        if !like || !Self::any_button(source, local) {
+        if !like || self.sits_in(device, part).is_some() || !Self::any_button(source, local) {
             return;
         }
-        let member = self.slot(slot).and_then(|s| {
-            s.session
-                .members
-                .iter()
-                .enumerate()
-                .position(|(index, m)| m.key.part == part && !self.is_present(slot, index))
+        self.sit_asked(now, device, part, slot, &identity);
+        // What it was pressed for was the answer.
+        if let Some((slot, member)) = self.sits_in(device, part)
+            && let Some(member) = self.slots.get_mut(slot).and_then(|slot| slot.session.members.get_mut(member))
+        {
+            member.hold_off();
+        }
+        // If one is left of whom it is asked, and one place that could be its own, there is nothing to ask any more.
+        let alike = |(own, number, _): &(DeviceId, u8, SlotNumber)| {
+            self.identity(*own, *number).is_some_and(|other| other.same_model(&identity))
+        };
+        let left: Vec<_> = self.asking.iter().copied().filter(alike).collect();
+        let counts = self.uniq_counts(&identity);
+        let mut places = Vec::new();
+        for (number, entry) in self.slots() {
+            let members = entry.session.members.iter().enumerate();
+            let away = members.filter(|(index, member)| {
+                member.key.fits(&identity, counts).is_some() && !self.is_present(number, *index)
+            });
+            places.extend(away.map(|_| number));
+        }
+        if let ([(device, part, _)], [place]) = (left.as_slice(), places.as_slice()) {
+            self.sit_asked(now, *device, *part, *place, &identity);
+        }
+        self.ask(now);
+    }
+
+    /// Seats a part in the place that is kept for one like it in a slot; it is not asked about any more.
+    fn sit_asked(&mut self, now: Micros, device: DeviceId, part: u8, slot: SlotNumber, identity: &Identity) {
+        let counts = self.uniq_counts(identity);
+        let member = self.slot(slot).and_then(|entry| {
+            entry.session.members.iter().enumerate().position(|(index, member)| {
+                member.key.part == part && member.key.fits(identity, counts).is_some() && !self.is_present(slot, index)
+            })
         });
-        self.asking = None;
+        // Who was asked about that slot is asked about the one that is left.
+        let own = self.asking.iter().position(|(own, number, _)| (*own, *number) == (device, part));
+        let freed = own.map_or(slot, |at| self.asking.remove(at).2);
+        for (.., other) in self.asking.iter_mut().filter(|(.., other)| *other == slot) {
+            *other = freed;
+        }
+        self.asking.sort_by_key(|(.., slot)| *slot);
         if let Some(member) = member {
             self.sit(now, device, part, slot, member, true);
         }
@@ -239,8 +301,9 @@ impl Table {
         identity: &Identity,
     ) {
         let key = Key::new(identity, part);
-        self.taken_out.retain(|other| !other.same_device(&key));
-        self.asking = self.asking.filter(|(asked, ..)| *asked != device);
+        let counts = self.uniq_counts(identity);
+        self.taken_out.retain(|other| !other.is(identity, counts));
+        self.asking.retain(|(asked, number, _)| (*asked, *number) != (device, part));
         self.sit_new(now, device, part, slot, key);
     }
 
@@ -252,8 +315,8 @@ impl Table {
         self.sit(now, device, part, number, member, false);
     }
 
-    /// Seats a part as a member that is there already. After a reconnect nothing plays that is still held.
-    fn sit(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, member: usize, hold_off: bool) {
+    /// Seats a part as a member that is there already.
+    fn sit(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, member: usize, back: bool) {
         let Some(identity) = self.identity(device, part) else { return };
         let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
         let alive = entry.sources.clone();
@@ -263,8 +326,10 @@ impl Table {
         place.seat = Some((number, member));
         let (node, local) = (place.source, place.local);
         let Some(profile) = self.slot(number).map(|slot| self.profile_of(&slot.profile)) else { return };
+        self.recall_learnt(device, part);
         let layout = self.calibrated_part(device, part);
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        let opened = source.opened;
         if let Some(route) = source.routes.get_mut(local) {
             *route = Some((number, member));
         }
@@ -275,11 +340,10 @@ impl Table {
         let key = Key::new(&identity, part);
         seat.key = key;
         if let Some(layout) = layout {
-            seat.attach(&layout, &profile);
+            seat.attach(&layout, &profile, opened);
         }
-        if hold_off {
+        if back {
             // It is back, or another one of its kind: what passed before says nothing about it.
-            seat.hold_off();
             slot.session.passed = Default::default();
         }
         self.open(node);
@@ -421,7 +485,8 @@ impl Table {
         let first = device.parts.first().map_or(0, |part| part.number);
         let Some(identity) = self.identity(id, first) else { return Ok(None) };
         let key = Key::new(&identity, 0);
-        self.left_to_game.retain(|other| !other.same_device(&key));
+        let counts = self.uniq_counts(&identity);
+        self.left_to_game.retain(|other| !other.is(&identity, counts));
         if left {
             self.left_to_game.push(key);
             if matches!(before, Cover::Covered(_) | Cover::Covering) {

@@ -209,7 +209,7 @@ impl Table {
         for (part, route) in source.routes.iter().enumerate() {
             let Some((number, member)) = route.filter(|_| reach.parts >> part & 1 != 0) else { continue };
             if let Some(slot) = self.slots.get_mut(number) {
-                slot.session.handle_frame(due, member, &source.frame, reach.carried);
+                slot.session.handle_frame(due, member, &source.frame, reach.carries());
             }
         }
     }

@@ -89,7 +89,7 @@ fn plays(desk: &mut Desk, meant: &Meant) -> Result<(), String> {
         return Ok(());
     }
     let slot = desk.table.slot(desk.slot).expect("it is in use");
-    let members = slot.session.members.iter().flat_map(|member| member.contradicting());
+    let members = slot.session.members.iter().flat_map(|member| member.held());
     let out: Vec<&str> = members.map(|control| control.name.as_str()).collect();
     let Meant { control, way, target } = meant;
     Err(format!("{control} {way:?} is meant for {}, and plays {played:?}; left out: {out:?}", target.name()))

@@ -94,7 +94,9 @@ impl Builder {
             let number = self.controls[at].number;
             let (name, kind, place) = (control.name.clone(), control.kind, known.place);
             let (plays, calibration, declared) = (control.plays, None, known.declared);
-            self.controls[at] = Control { number, kind, usage, name, place, min, max, declared, plays, calibration };
+            let centre_unclear = known.centre_unclear && control.range.is_none();
+            self.controls[at] =
+                Control { number, kind, usage, name, place, min, max, declared, centre_unclear, plays, calibration };
             return;
         }
         let want = plain.wants.iter().find(|want| match (want, known.place) {
@@ -165,6 +167,7 @@ impl Builder {
             min,
             max,
             declared: number.0,
+            centre_unclear: false,
             plays: control.plays,
             calibration: None,
         });

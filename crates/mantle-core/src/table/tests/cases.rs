@@ -31,9 +31,9 @@ fn a_device_that_goes_leaves_its_pad_neutral_and_comes_back_to_its_slot() {
     world.unplug(0);
     assert_eq!(world.pad(1), PadState::default(), "let go at once");
     assert_eq!(world.sentence().0, Mark::Kept);
-    world.plug(node(0, "A", "1-7"));
+    world.plug_at_once(node(0, "A", "1-7"));
     assert_eq!(world.used(), [1, 2]);
-    world.report(0, &[1, 255]);
+    world.report(0, &[1, 128]);
     assert_eq!(world.pad(1), PadState::default(), "what is still held does not count");
     world.report(0, &[0, 128]);
     world.report(0, &[1, 255]);

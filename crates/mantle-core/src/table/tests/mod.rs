@@ -1,9 +1,11 @@
 //! The table by itself: nodes, reports and commands in, frames and effects out.
 
+mod alike;
 mod calibrating;
 mod calling;
 mod cases;
 mod drawing;
+mod first_reports;
 mod input_nodes;
 mod moving;
 mod one_door;
@@ -195,10 +197,17 @@ impl World {
         }
     }
 
-    fn plug(&mut self, facts: NodeFacts) {
+    /// Plugged in and open, and nothing said yet.
+    fn plug_at_once(&mut self, facts: NodeFacts) {
         self.now.0 += 1000;
         self.table.handle_arrived(self.now, facts);
         self.settle();
+    }
+
+    fn plug(&mut self, facts: NodeFacts) {
+        self.plug_at_once(facts);
+        // What the first report shows from now on is a change, and not how the device stood.
+        self.wait(crate::session::AT_ONCE.after(Micros(1)));
     }
 
     fn unplug(&mut self, id: u16) {
@@ -227,6 +236,7 @@ impl World {
         let (device, kind) = (DeviceId(device), PadKind::Common);
         let place = Command::Place { device, part: 0, slot: slot(number), kind, profile: profile.into() };
         assert!(matches!(self.command(place), Answer::Done { .. }));
+        self.wait(crate::session::AT_ONCE.after(Micros(1)));
     }
 
     /// So much time passes, and what is due in it happens when it is.
