@@ -47,6 +47,10 @@ pub enum Happening<'a> {
     Keys(Micros, SlotNumber, Result<String, PadFault>),
     /// A game asks for rumble: strong, weak, until.
     Rumble(Micros, SlotNumber, u16, u16, Micros),
+    /// A device that is only held, though it should be hidden, may be tried again.
+    CoverAgain(Micros, DeviceId),
+    /// The person's login session is in front, or another one is.
+    Session(Micros, bool),
     /// A device is covered, or not.
     Covered(Micros, DeviceId, Result<Strength, OsFault>),
     /// Somebody wants something.
@@ -123,6 +127,14 @@ impl Happening<'_> {
             }
             Self::Rumble(at, slot, strong, weak, until) => {
                 table.handle_rumble(at, slot, strong, weak, until);
+                at
+            }
+            Self::CoverAgain(at, device) => {
+                table.handle_cover_again(at, device);
+                at
+            }
+            Self::Session(at, front) => {
+                table.handle_session(at, front);
                 at
             }
             Self::Covered(at, device, result) => {

@@ -3,7 +3,8 @@
 //! As root: an exact udev rule under `/run`, then the driver is bound again, which puts out games that have the
 //! device open already. Otherwise its input nodes are held, which games see as a dead pad.
 
-use crate::ledger::{Entry, Ledger, NodeBefore, Step};
+use crate::hooks::pause_at;
+use crate::ledger::{Entry, Ledger, NodeAfter, NodeBefore, Step};
 use crate::rights::Rights;
 use crate::{evdev, scan};
 use mantle_core::cover::{CoverInterface, CoverPlan, Strength, rule_file};
@@ -44,16 +45,32 @@ pub struct Coverer {
     held: HashMap<DeviceId, Vec<OwnedFd>>,
     /// Sources that are held through what they are read by.
     sources: HashMap<DeviceId, Vec<evdev::Held>>,
+    /// What unused events will be passed on through, of those that wait for their fingers to be lifted.
+    passes: HashMap<DeviceId, evdev::Passes>,
+    /// When covering by rule is tried again after a step has failed, how often it has been, and with what it failed first.
+    again: HashMap<DeviceId, Again>,
     notes: Vec<String>,
 }
+
+#[derive(Debug)]
+struct Again {
+    at: Instant,
+    tries: u32,
+}
+
+/// A step that fails under load may work a moment later: it is tried again with growing pauses for so long.
+const TRIES: u32 = 6;
+const FIRST_PAUSE: Duration = Duration::from_millis(100);
 
 /// What came of covering a device.
 #[derive(Debug)]
 pub enum Covered {
-    /// Something is down on it: to be tried again soon.
+    /// Something is down on it, or a step has failed that may work soon: to be tried again.
     Waits,
     /// It is covered, or that was refused; then nothing is left changed.
     Done(Result<Strength, OsFault>),
+    /// It is held, where it should be hidden: to be tried once more after a while.
+    Weaker,
 }
 
 /// How long to wait for fingers to be lifted before giving up.
@@ -63,18 +80,17 @@ fn fault(operation: &str, path: &Path, error: &io::Error) -> OsFault {
     OsFault { operation: operation.into(), path: path.display().to_string(), errno: error.raw_os_error().unwrap_or(5) }
 }
 
-/// Tests stop the program here to end it as a crash would; nothing happens unless they ask for it.
-fn pause_for_tests(step: &str) {
-    if std::env::var("PLACID_MANTLE_PAUSE_AT").is_ok_and(|at| at == step) {
-        println!("paused at {step}");
-        loop {
-            std::thread::park();
-        }
-    }
+/// Where udev's tool may be. Not by `PATH`: this runs as root.
+const UDEVADM: [&str; 4] = ["/usr/bin/udevadm", "/bin/udevadm", "/usr/sbin/udevadm", "/sbin/udevadm"];
+
+/// The path of udev's tool.
+#[must_use]
+pub fn udevadm_path() -> &'static str {
+    UDEVADM.into_iter().find(|path| Path::new(path).exists()).unwrap_or(UDEVADM[0])
 }
 
 fn udevadm(arguments: &[&str]) -> io::Result<()> {
-    let status = Command::new("udevadm").args(arguments).status()?;
+    let status = Command::new(udevadm_path()).args(arguments).status()?;
     if status.success() { Ok(()) } else { Err(io::Error::other(format!("udevadm {} failed", arguments.join(" ")))) }
 }
 
@@ -89,7 +105,8 @@ impl Coverer {
     #[must_use]
     pub fn new(paths: CoverPaths) -> Self {
         let root = rustix::process::geteuid().is_root() && Path::new("/run/udev/control").exists();
-        Self { paths, root, hidden: Vec::new(), held: HashMap::new(), sources: HashMap::new(), notes: Vec::new() }
+        let (held, sources, passes, again) = (HashMap::new(), HashMap::new(), HashMap::new(), HashMap::new());
+        Self { paths, root, hidden: Vec::new(), held, sources, passes, again, notes: Vec::new() }
     }
 
     /// What the journal should know.
@@ -97,21 +114,42 @@ impl Coverer {
         std::mem::take(&mut self.notes)
     }
 
-    /// Covers a device, asked for at a moment. Covering twice does nothing.
+    /// Covers a device, asked for at a moment. Covering twice does nothing; of one that is only held it is tried to hide it.
     pub fn cover(&mut self, plan: &CoverPlan, since: Instant) -> Covered {
-        if self.root && !self.held.contains_key(&plan.device) {
+        let mut weaker = false;
+        if self.root {
+            if self.again.get(&plan.device).is_some_and(|again| Instant::now() < again.at) {
+                return Covered::Waits;
+            }
             match self.hide(plan) {
-                Ok(()) => return Covered::Done(Ok(Strength::Hidden)),
+                Ok(()) => {
+                    self.again.remove(&plan.device);
+                    self.held.remove(&plan.device);
+                    return Covered::Done(Ok(Strength::Hidden));
+                }
                 Err(error) => {
-                    self.uncover(plan.device);
-                    let (operation, path, errno) = (&error.operation, &error.path, error.name());
-                    self.notes
-                        .push(format!("covering by rule failed, it is held instead: {operation} {path} ({errno})"));
+                    // What was half done is undone first.
+                    self.undo_hiding(plan.device);
+                    let tries = self.again.get(&plan.device).map_or(0, |again| again.tries);
+                    if tries < TRIES {
+                        let at = Instant::now() + FIRST_PAUSE * 2u32.pow(tries);
+                        self.again.insert(plan.device, Again { at, tries: tries + 1 });
+                        return Covered::Waits;
+                    }
+                    self.again.remove(&plan.device);
+                    weaker = true;
+                    if !self.held.contains_key(&plan.device) {
+                        let (operation, path, errno) = (&error.operation, &error.path, error.name());
+                        self.notes.push(format!(
+                            "covering by rule failed {TRIES} times, it is held until that works: {operation} {path} ({errno})"
+                        ));
+                    }
                 }
             }
         }
+        let done = if weaker { Covered::Weaker } else { Covered::Done(Ok(Strength::Held)) };
         if self.held.contains_key(&plan.device) {
-            return Covered::Done(Ok(Strength::Held));
+            return done;
         }
         let mut held = Vec::new();
         for interface in &plan.interfaces {
@@ -126,7 +164,7 @@ impl Coverer {
             }
         }
         self.held.insert(plan.device, held);
-        Covered::Done(Ok(Strength::Held))
+        done
     }
 
     /// Holds input nodes that are sources, as soon as nothing is down on them. Returns through what their unused events
@@ -137,10 +175,10 @@ impl Coverer {
         nodes: &[evdev::Hold],
         since: Instant,
     ) -> Result<Option<evdev::Passes>, OsFault> {
-        match evdev::hold(nodes)? {
-            Some((held, passes)) => {
+        match evdev::hold(nodes, self.passes.entry(device).or_default())? {
+            Some(held) => {
                 self.sources.insert(device, held);
-                Ok(Some(passes))
+                Ok(self.passes.remove(&device))
             }
             None if since.elapsed() < LIFTED_WITHIN => Ok(None),
             None => Err(stays_down(nodes.first().map(|node| node.path.as_str()).unwrap_or_default())),
@@ -187,6 +225,7 @@ impl Coverer {
                 phys: interface.identity.phys.clone(),
                 driver: driver_of(&device).unwrap_or_default(),
                 nodes: before.collect(),
+                after: Vec::new(),
                 step: Step::Planned,
             });
         }
@@ -198,18 +237,24 @@ impl Coverer {
             ledger.write()
         };
         reach(Step::Planned).map_err(ledger_fault)?;
-        pause_for_tests("planned");
+        pause_at("planned");
         self.write_rule()?;
         reach(Step::Ruled).map_err(ledger_fault)?;
-        pause_for_tests("ruled");
+        pause_at("ruled");
         udevadm(&["control", "--reload"]).map_err(|error| fault("reloading the rules", &self.paths.rule, &error))?;
         reach(Step::Reloaded).map_err(ledger_fault)?;
-        pause_for_tests("reloaded");
+        pause_at("reloaded");
         for interface in &plan.interfaces {
             rebind(Path::new(&interface.sysfs))?;
         }
         reach(Step::Rebound).map_err(ledger_fault)?;
-        pause_for_tests("rebound");
+        // Bound again, the device has other nodes: those of our own doing are told from others by what they are.
+        for entry in ledger.entries.iter_mut().filter(|entry| mine.contains(&entry.sysfs)) {
+            let nodes = nodes_of(Path::new(&entry.sysfs)).into_iter();
+            entry.after = nodes.filter_map(|path| NodeAfter::of(&path)).collect();
+        }
+        ledger.write().map_err(ledger_fault)?;
+        pause_at("rebound");
         Ok(())
     }
 
@@ -227,10 +272,16 @@ impl Coverer {
         mantle_files::save(&self.paths.rule, text.as_bytes()).map_err(|error| refused(&error))
     }
 
-    /// Uncovers a device; what cannot be undone now is left in the ledger for the next start.
+    /// Uncovers a device; what cannot be undone now is left in the ledger for the next start, and said.
     pub fn uncover(&mut self, device: DeviceId) {
         self.held.remove(&device);
         self.sources.remove(&device);
+        self.passes.remove(&device);
+        self.again.remove(&device);
+        self.undo_hiding(device);
+    }
+
+    fn undo_hiding(&mut self, device: DeviceId) {
         if let Some(at) = self.hidden.iter().position(|(id, _)| *id == Some(device)) {
             self.unhide(at);
         }
@@ -238,24 +289,48 @@ impl Coverer {
 
     fn unhide(&mut self, at: usize) {
         let (_, interfaces) = self.hidden.remove(at);
-        let _ = self.write_rule();
-        let _ = udevadm(&["control", "--reload"]);
+        let rule =
+            self.write_rule().map_err(|fault| format!("{} of {}: {}", fault.operation, fault.path, fault.name()));
+        let read = udevadm(&["control", "--reload"]).map_err(|error| error.to_string());
         let mut ledger = Ledger::open(&self.paths.run);
         let mine = |entry: &Entry| interfaces.iter().any(|interface| interface.sysfs == entry.sysfs);
-        for entry in ledger.entries.iter().filter(|entry| mine(entry)) {
-            restore(entry);
+        // While the rule stands, or udev still goes by it, a node that is given back would be taken away again.
+        let mut left: Vec<String> = rule.and(read).err().into_iter().collect();
+        if left.is_empty() {
+            ledger.entries.retain(|entry| match mine(entry).then(|| restore(entry)) {
+                Some(Err(why)) => {
+                    left.push(why);
+                    true
+                }
+                Some(Ok(())) => false,
+                None => true,
+            });
         }
-        ledger.entries.retain(|entry| !mine(entry));
-        let _ = ledger.write();
+        left.extend(ledger.write().err().map(|error| format!("writing the ledger: {error}")));
+        if !left.is_empty() {
+            self.notes.push(format!(
+                "not all of a cover could be undone ({}): the next start, or `placid-mantle uncover --all`, tries it again",
+                left.join("; ")
+            ));
+        }
     }
 
     /// Uncovers everything.
     pub fn uncover_all(&mut self) {
         self.held.clear();
         self.sources.clear();
+        self.passes.clear();
+        self.again.clear();
         while !self.hidden.is_empty() {
             self.unhide(self.hidden.len() - 1);
         }
+    }
+}
+
+impl Drop for Coverer {
+    /// Whatever ends it, a fault of its own thread too, nothing stays covered.
+    fn drop(&mut self) {
+        self.uncover_all();
     }
 }
 
@@ -272,53 +347,65 @@ pub fn recover(paths: &CoverPaths) -> io::Result<usize> {
     if rule {
         fs::remove_file(&paths.rule)?;
     }
-    let _ = udevadm(&["control", "--reload"]);
-    for entry in &ledger.entries {
-        restore(entry);
-    }
+    let reloaded = udevadm(&["control", "--reload"]);
     if ledger.entries.is_empty() {
         // A rule that nothing is written down of: whatever it may have taken the rights from gets them back.
         for node in scan::hidraw_nodes(Path::new("/sys")) {
             if Rights::read(&node.path).is_ok_and(|now| now.mode == 0) {
-                free(Path::new(&node.sysfs));
+                free(Path::new(&node.sysfs)).map_err(io::Error::other)?;
             }
         }
     }
+    let mut why = Vec::new();
     let count = ledger.entries.len();
-    ledger.entries.clear();
+    ledger.entries.retain(|entry| match restore(entry) {
+        Ok(()) => false,
+        Err(left) => {
+            why.push(left);
+            true
+        }
+    });
     ledger.write()?;
-    Ok(count)
+    // Without a udev that runs there is nothing that could still go by the rule.
+    if Path::new("/run/udev/control").exists() {
+        why.extend(reloaded.err().map(|error| error.to_string()));
+    }
+    if why.is_empty() { Ok(count) } else { Err(io::Error::other(why.join("; "))) }
 }
 
 /// Gives the nodes of an interface back as they were, if it is still the same device. One that was plugged in again
 /// meanwhile has other nodes, made under the rule: they get what they would have had without it.
-fn restore(entry: &Entry) {
+fn restore(entry: &Entry) -> Result<(), String> {
     let identity: Identity = entry.identity();
     let Some(device) = scan::same_device(&entry.sysfs, &identity) else {
-        for other in scan::hidraw_nodes(Path::new("/sys")) {
-            if scan::same_device(&other.sysfs, &identity).is_some() {
-                free(Path::new(&other.sysfs));
-            }
-        }
-        return;
+        let others = scan::hidraw_nodes(Path::new("/sys")).into_iter();
+        return others
+            .filter(|other| scan::same_device(&other.sysfs, &identity).is_some())
+            .try_for_each(|other| free(Path::new(&other.sysfs)));
     };
     if driver_of(&device).is_none() && !entry.driver.is_empty() {
         // It was ended between unbinding and binding.
-        let _ = bind(&device, &entry.driver);
+        bind(&device, &entry.driver).map_err(|error| format!("binding {}: {error}", device.display()))?;
         wait_for_nodes(&device);
     }
-    free(&device);
-    // Bound again, a node may have another number; in their order the nodes of a kind are still the same ones.
+    free(&device)?;
+    // Bound again by us, a node may have another number; in their order the nodes of a kind are still the same ones. One that
+    // came with another plug is another one, whatever its name is.
     let kind = |path: &str| path.trim_end_matches(|c: char| c.is_ascii_digit()).to_owned();
     let mut left: Vec<&NodeBefore> = entry.nodes.iter().collect();
     for path in nodes_of(&device) {
         let Some(at) = left.iter().position(|before| kind(&before.path) == kind(&path)) else { continue };
         let before = left.remove(at);
+        let Ok(now) = Rights::read(&path) else { continue };
+        let untouched = (now.rdev, now.inode) == (before.rights.rdev, before.rights.inode);
+        let ours =
+            entry.after.iter().any(|after| after.path == path && (after.rdev, after.inode) == (now.rdev, now.inode));
         // Only what the kernel says is this device's node is touched.
-        if Rights::read(&path).is_ok_and(|now| Some(now.rdev) == device_number(&path)) {
-            let _ = before.rights.restore(&path);
+        if (untouched || ours) && Some(now.rdev) == device_number(&path) {
+            before.rights.restore(&path).map_err(|errno| format!("giving back {path}: {errno}"))?;
         }
     }
+    Ok(())
 }
 
 /// A device's nodes, hidraw first.
@@ -341,15 +428,17 @@ fn device_number(path: &str) -> Option<u64> {
 
 /// Lets udev look at a device's nodes again as if they had just appeared. It has no default for hidraw, whose nodes
 /// stay without any rights unless somebody gives them back.
-fn free(device: &Path) {
+fn free(device: &Path) -> Result<(), String> {
     for path in nodes_of(device) {
         let _ = udevadm(&["trigger", "--action=add", "--settle", &class_entry(&path).display().to_string()]);
     }
     if let Some(path) = hidraw_of(device)
         && Rights::read(&path).is_ok_and(|now| now.mode == 0)
     {
-        let _ = rustix::fs::chmod(path, rustix::fs::Mode::from_raw_mode(0o600));
+        rustix::fs::chmod(&path, rustix::fs::Mode::from_raw_mode(0o600))
+            .map_err(|errno| format!("giving back {path}: {errno}"))?;
     }
+    Ok(())
 }
 
 fn driver_of(device: &Path) -> Option<String> {
@@ -372,7 +461,7 @@ fn rebind(device: &Path) -> Result<(), OsFault> {
     let name = device.file_name().unwrap_or_default().to_string_lossy().into_owned();
     let unbind = Path::new("/sys/bus/hid/drivers").join(&driver).join("unbind");
     fs::write(&unbind, name).map_err(|error| fault("unbinding", device, &error))?;
-    pause_for_tests("unbound");
+    pause_at("unbound");
     bind(device, &driver).map_err(|error| fault("binding", device, &error))?;
     wait_for_nodes(device);
     let _ = udevadm(&["settle", "--timeout=5"]);

@@ -34,6 +34,26 @@ pub struct NodeBefore {
     pub rights: Rights,
 }
 
+/// A node that our own rebind has made, told from any other one.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct NodeAfter {
+    /// Its path.
+    pub path: String,
+    /// Its device number.
+    pub rdev: u64,
+    /// Its inode.
+    pub inode: u64,
+}
+
+impl NodeAfter {
+    /// A node as it is now, if it is there.
+    #[must_use]
+    pub fn of(path: &str) -> Option<Self> {
+        let Rights { rdev, inode, .. } = Rights::read(path).ok()?;
+        Some(Self { path: path.to_owned(), rdev, inode })
+    }
+}
+
 /// One interface that is covered, or about to be.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Entry {
@@ -49,6 +69,9 @@ pub struct Entry {
     pub driver: String,
     /// Its nodes before, hidraw first.
     pub nodes: Vec<NodeBefore>,
+    /// Its nodes once it was bound again.
+    #[serde(default)]
+    pub after: Vec<NodeAfter>,
     /// How far it has come.
     pub step: Step,
 }
@@ -124,6 +147,7 @@ mod tests {
             phys: "p/input0".into(),
             driver: "hid-generic".into(),
             nodes: Vec::new(),
+            after: Vec::new(),
             step,
         }
     }

@@ -15,6 +15,7 @@
 
 pub mod coverer;
 mod evdev;
+pub mod hooks;
 mod ioctls;
 pub mod keys;
 pub mod ledger;
@@ -33,6 +34,6 @@ mod world;
 mod writer;
 
 pub use evdev::axes;
-pub use listener::{Heard, Listener};
+pub use listener::{Heard, Listener, signals_that_end};
 pub use workers::Paths;
 pub use world::{LinuxWorld, now};

@@ -108,11 +108,18 @@ impl Drop for Listener {
     }
 }
 
+/// The signals on which the program ends in order.
+#[must_use]
+pub fn signals_that_end() -> [i32; 4] {
+    use signal_hook::consts::{SIGHUP, SIGINT, SIGQUIT, SIGTERM};
+    [SIGINT, SIGTERM, SIGHUP, SIGQUIT]
+}
+
 /// A stream that can be read as soon as the program is to end.
 pub(crate) fn signals() -> io::Result<UnixStream> {
     let (ours, theirs) = UnixStream::pair()?;
     ours.set_nonblocking(true)?;
-    for signal in [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP] {
+    for signal in signals_that_end() {
         signal_hook::low_level::pipe::register(signal, theirs.try_clone()?)?;
     }
     Ok(ours)

@@ -7,6 +7,7 @@ use rustix::fs::{Mode, OFlags};
 use rustix::io::Errno;
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
 
 /// What is to be opened: a node, and the very thing that it stood for when it was found.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -50,6 +51,42 @@ pub fn open(wanted: &Wanted) -> Result<OwnedFd, OsFault> {
     let fd = with(OFlags::RDWR).or_else(|_| with(OFlags::RDONLY)).map_err(fault)?;
     // A name is given again as soon as it is free: looked at before and after, it was the same thing in between.
     if generation(&wanted.sys) == wanted.generation { Ok(fd) } else { Err(fault(Errno::NODEV)) }
+}
+
+/// How long udev may take for a new node, and how long after that the access list of the person at the machine may take.
+const UDEV_WITHIN: Duration = Duration::from_secs(3);
+const RIGHTS_WITHIN: Duration = Duration::from_millis(600);
+
+/// Opens a node as [`open`] does. On an ordinary account the rights of a new node come a moment after it: what is denied is tried
+/// again until udev is through with it, which its entry in udev's database tells, and a moment longer.
+///
+/// # Errors
+/// As [`open`].
+pub fn open_once_ready(wanted: &Wanted) -> Result<OwnedFd, OsFault> {
+    let begun = Instant::now();
+    let mut known_since = None;
+    loop {
+        let result = open(wanted);
+        let denied = matches!(&result, Err(fault) if fault.errno == Errno::ACCESS.raw_os_error());
+        if !denied || !Path::new("/run/udev/control").exists() {
+            return result;
+        }
+        if known_since.is_none() && is_known_to_udev(&wanted.sys) {
+            known_since = Some(Instant::now());
+        }
+        let over =
+            known_since.map_or(begun.elapsed() >= UDEV_WITHIN, |since: Instant| since.elapsed() >= RIGHTS_WITHIN);
+        if over {
+            return result;
+        }
+        std::thread::sleep(Duration::from_millis(20));
+    }
+}
+
+/// Whether udev has processed a node.
+fn is_known_to_udev(sys: &Path) -> bool {
+    let number = std::fs::read_to_string(sys.join("dev")).unwrap_or_default();
+    Path::new(&format!("/run/udev/data/c{}", number.trim())).exists()
 }
 
 #[cfg(test)]

@@ -1,6 +1,6 @@
 //! What is connected, read from sysfs. Works without udev, and without opening any node.
 
-use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
+use mantle_core::device::{Bus, Identity, NodeFacts, NodeId, visible};
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -31,17 +31,44 @@ pub fn hidraw_nodes(sys: &Path) -> Vec<NodeFacts> {
     nodes
 }
 
+fn entry_name(path: &Path) -> String {
+    path.file_name().unwrap_or_default().to_string_lossy().into_owned()
+}
+
+/// What the kernel says of a HID device, a line each.
+struct Uevent<'a>(&'a str);
+
+impl Uevent<'_> {
+    /// A value, with visible signs instead of characters that a terminal would obey.
+    fn field(&self, key: &str) -> String {
+        let value = self.0.lines().find_map(|line| line.strip_prefix(key)?.strip_prefix('='));
+        visible(value.unwrap_or_default())
+    }
+
+    /// Whether a value has brought lines of its own.
+    fn is_forged(&self) -> bool {
+        const KEYS: [&str; 6] = ["DRIVER=", "HID_ID=", "HID_NAME=", "HID_PHYS=", "HID_UNIQ=", "MODALIAS="];
+        let known = |line: &str| KEYS.iter().position(|key| line.starts_with(key));
+        let mut seen = [false; KEYS.len()];
+        self.0.lines().any(|line| match known(line) {
+            Some(at) => std::mem::replace(&mut seen[at], true),
+            None => !line.contains('=') || line.starts_with(' '),
+        })
+    }
+}
+
 fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
     let device = fs::canonicalize(entry.join("device")).ok()?;
     let uevent = fs::read_to_string(device.join("uevent")).ok()?;
-    let field = |key: &str| {
-        uevent.lines().find_map(|line| line.strip_prefix(key)?.strip_prefix('=')).unwrap_or_default().to_owned()
-    };
+    let uevent = Uevent(&uevent);
+    let field = |key: &str| uevent.field(key);
     let descriptor = fs::read(device.join("report_descriptor")).ok()?;
     let id = field("HID_ID");
     let mut numbers = id.split(':').map(|part| u32::from_str_radix(part, 16).unwrap_or(0));
     let (bus, vendor, product) = (numbers.next()? as u16, numbers.next()? as u16, numbers.next()? as u16);
-    let phys = field("HID_PHYS");
+    // A device whose strings have line breaks in them could speak for the kernel: then only where it stands says who it is.
+    let forged = uevent.is_forged();
+    let phys = if forged { entry_name(&device) } else { field("HID_PHYS") };
     let interface = phys.rsplit_once("/input").and_then(|(_, n)| n.parse().ok());
     let bus = Bus(bus);
     let inputs = input_nodes(&device);
@@ -52,7 +79,7 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
         product,
         version,
         name: field("HID_NAME"),
-        uniq: field("HID_UNIQ"),
+        uniq: if forged { String::new() } else { field("HID_UNIQ") },
         port: usb_port(&device).or_else(|| phys_port(bus, &phys)),
         phys,
         interface,
@@ -132,6 +159,19 @@ pub fn same_device(sysfs: &str, identity: &Identity) -> Option<PathBuf> {
 
 #[cfg(test)]
 mod tests {
+    #[test]
+    fn strings_of_a_device_neither_rule_the_terminal_nor_speak_for_the_kernel() {
+        let plain =
+            super::Uevent("DRIVER=hid-generic\nHID_ID=0003:1\nHID_NAME=A pad\nHID_PHYS=usb-1/input0\nHID_UNIQ=7\n");
+        assert!(!plain.is_forged());
+        assert_eq!((plain.field("HID_NAME"), plain.field("HID_UNIQ")), ("A pad".into(), "7".into()));
+        let colour = super::Uevent("HID_NAME=\u{1b}[31mpad\u{7}\nHID_PHYS=p\n");
+        assert_eq!(colour.field("HID_NAME"), "\u{241b}[31mpad\u{2407}");
+        let forged = super::Uevent("HID_NAME=pad\nHID_PHYS=other\nHID_UNIQ=stolen\nHID_PHYS=p\nHID_UNIQ=\n");
+        assert!(forged.is_forged());
+        assert!(super::Uevent("HID_NAME=two\nlines\nHID_PHYS=p\n").is_forged());
+    }
+
     use super::*;
 
     /// A tree as the kernel lays it out for a USB device with one interface.

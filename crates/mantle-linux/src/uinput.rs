@@ -1,11 +1,12 @@
 //! Virtual pads through uinput, and the rumble that comes back through them.
 
-use crate::ioctls::{self, AbsInfo, Bit, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
+use crate::ioctls::{self, AbsInfo, Bit, FfEffect, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
 use mantle_core::device::OsFault;
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, event};
-use mantle_core::pad::{ABS_INFO, KEYS, identity};
+use mantle_core::pad::{ABS_INFO, EFFECTS, Effect, Effects, KEYS, Rumble, identity};
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
+use mantle_core::time::Micros;
 use rustix::fd::{AsFd, BorrowedFd, OwnedFd};
 use rustix::fs::{Mode, OFlags};
 use rustix::io::Errno;
@@ -25,8 +26,6 @@ const EV_UINPUT: u16 = 0x101;
 const FF_RUMBLE: u16 = 0x50;
 const UPLOAD: u16 = 1;
 const ERASE: u16 = 2;
-/// Effects that a game may have at one pad.
-const EFFECTS: usize = 16;
 
 /// A virtual pad; it goes when this is dropped.
 #[derive(Debug)]
@@ -34,7 +33,7 @@ pub struct Pad {
     fd: OwnedFd,
     /// Its event node, for example `/dev/input/event9`.
     pub node: String,
-    effects: [(u16, u16); EFFECTS],
+    effects: Effects,
 }
 
 fn fault(operation: &str, errno: Errno) -> PadFault {
@@ -155,7 +154,7 @@ impl Pad {
             ids: [id.bus, id.vendor, id.product, id.version],
         };
         let (fd, node) = finish(fd, &who, EFFECTS as u32)?;
-        Ok(Self { fd, node, effects: [(0, 0); EFFECTS] })
+        Ok(Self { fd, node, effects: Effects::default() })
     }
 
     /// Its descriptor, to wait on for what games send back.
@@ -176,10 +175,11 @@ impl Pad {
         }
     }
 
-    /// Takes what games have sent back, and answers uploads and erasures at once: until then the game waits.
-    /// Calls `rumble` with strong, weak and milliseconds for each change; 0 and 0 to stop.
-    pub fn handle_back(&mut self, mut rumble: impl FnMut(u16, u16, u32)) {
+    /// Takes what games have sent back, and answers uploads and erasures at once: until then the game waits. Returns what the
+    /// device has to do from now on, if games have said anything about it.
+    pub fn handle_back(&mut self, now: Micros) -> Option<Rumble> {
         let mut buffer = [0u8; 24 * 16];
+        let mut any = false;
         while let Ok(n) = rustix::io::read(&self.fd, &mut buffer) {
             for event in buffer[..n].chunks_exact(24) {
                 let kind = u16::from_ne_bytes([event[16], event[17]]);
@@ -188,18 +188,21 @@ impl Pad {
                 match (kind, code) {
                     (EV_UINPUT, UPLOAD) => self.upload(value as u32),
                     (EV_UINPUT, ERASE) => self.erase(value as u32),
-                    (EV_FF, id) if usize::from(id) < EFFECTS => {
-                        let (strong, weak) = if value > 0 { self.effects[usize::from(id)] } else { (0, 0) };
-                        // A game ends a rumble by another upload; its own length is only a bound.
-                        rumble(strong, weak, 65_535);
-                    }
-                    _ => {}
+                    (EV_FF, id) if usize::from(id) < EFFECTS => self.effects.play(now, id.into(), value),
+                    _ => continue,
                 }
+                any = true;
             }
             if n == 0 {
-                return;
+                break;
             }
         }
+        any.then(|| self.effects.at(now))
+    }
+
+    /// What the device has to do from this moment on.
+    pub fn rumble(&mut self, now: Micros) -> Rumble {
+        self.effects.at(now)
     }
 
     fn upload(&mut self, request: u32) {
@@ -207,8 +210,9 @@ impl Pad {
         if ioctls::begin_upload(self.fd.as_fd(), &mut upload).is_err() {
             return;
         }
-        if let Some(effect) = usize::try_from(upload.effect.id).ok().and_then(|id| self.effects.get_mut(id)) {
-            *effect = (upload.effect.strong, upload.effect.weak);
+        if let Ok(id) = usize::try_from(upload.effect.id) {
+            let FfEffect { strong, weak, length, delay, .. } = upload.effect;
+            self.effects.upload(id, Effect { strong, weak, length, delay });
         }
         upload.retval = 0;
         let _ = ioctls::end_upload(self.fd.as_fd(), upload);
@@ -219,9 +223,7 @@ impl Pad {
         if ioctls::begin_erase(self.fd.as_fd(), &mut erase).is_err() {
             return;
         }
-        if let Some(effect) = self.effects.get_mut(erase.effect as usize) {
-            *effect = (0, 0);
-        }
+        self.effects.erase(erase.effect as usize);
         erase.retval = 0;
         let _ = ioctls::end_erase(self.fd.as_fd(), erase);
     }

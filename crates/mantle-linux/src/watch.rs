@@ -17,6 +17,8 @@ pub(crate) struct Changes {
     pub sheets: bool,
     /// The person's profiles are others now.
     pub profiles: bool,
+    /// Whether the person's login session is in front may have changed.
+    pub session: bool,
     /// Nodes whose rights may have changed.
     pub rights: Vec<String>,
 }
@@ -30,6 +32,7 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
         let name = event.file_name().map(|name| name.to_string_lossy().into_owned()).unwrap_or_default();
         let overflow = event.events().contains(inotify::ReadFlags::QUEUE_OVERFLOW);
         changes.scan |= overflow || ["hidraw", "event", "js", "input"].iter().any(|start| name.starts_with(start));
+        changes.session |= overflow || name == account();
         // A directory may be one that was waited for, or one above it.
         let made = overflow || event.events().contains(inotify::ReadFlags::ISDIR);
         changes.profiles |= made || name.ends_with(".profile.toml");
@@ -57,11 +60,25 @@ pub(crate) fn own(watcher: &OwnedFd, directory: &Path) {
     }
 }
 
+/// Where the login manager writes down who is at the machine.
+const SESSIONS: &str = "/run/systemd/users";
+
+fn account() -> String {
+    rustix::process::getuid().as_raw().to_string()
+}
+
+/// Whether the person's login session is in front, as far as a login manager says: without one it always is.
+pub(crate) fn session_in_front() -> bool {
+    let text = std::fs::read_to_string(Path::new(SESSIONS).join(account())).unwrap_or_default();
+    text.lines().find_map(|line| line.strip_prefix("STATE=")).is_none_or(|state| state != "online")
+}
+
 /// Watches the nodes of devices.
 pub(crate) fn dev() -> rustix::io::Result<OwnedFd> {
     let watcher = inotify::init(inotify::CreateFlags::NONBLOCK | inotify::CreateFlags::CLOEXEC)?;
     let flags = Flags::CREATE | Flags::DELETE | Flags::ATTRIB;
     inotify::add_watch(&watcher, "/dev", flags)?;
     let _ = inotify::add_watch(&watcher, "/dev/input", flags);
+    let _ = inotify::add_watch(&watcher, SESSIONS, Flags::MOVED_TO | Flags::CLOSE_WRITE);
     Ok(watcher)
 }

@@ -72,7 +72,6 @@ pub(crate) struct Found {
 pub(crate) type Opened = (OwnedFd, Option<Box<InputNode>>);
 
 pub(crate) enum Job {
-    Scan,
     Close(OwnedFd),
     CloseInput(OwnedFd, Box<InputNode>),
 }
@@ -117,6 +116,10 @@ pub(crate) enum Done {
     Profiles(Vec<Arc<Profile>>, bool),
     /// A change of a profile is saved, or not.
     Profile(CommandNumber, Result<Box<Profile>, String>),
+    /// A device that is only held, though it should be hidden, may be tried again.
+    CoverAgain(DeviceId),
+    /// A thread has ended by a fault of its own.
+    Lost(&'static str),
     /// For the journal.
     Note(String),
     /// What was noted before is mended.
@@ -147,6 +150,7 @@ impl Bell {
 }
 
 pub(crate) struct Workers {
+    scans: Sender<()>,
     jobs: Sender<Job>,
     pads: Sender<PadJob>,
     covers: Sender<CoverJob>,
@@ -157,48 +161,81 @@ pub(crate) struct Workers {
     threads: Vec<JoinHandle<()>>,
 }
 
+/// A device that is only held, because covering it by rule failed, is tried again after so long.
+const STRONGER_AFTER: Duration = Duration::from_secs(30);
 /// How often a device whose keys are down is looked at again.
 const LOOK_AGAIN: Duration = Duration::from_millis(20);
 
-/// Starts a thread that works off one channel; it ends when the channel's other end is gone.
-fn worker<J: Send + 'static>(mut work: impl FnMut(J) + Send + 'static) -> (Sender<J>, JoinHandle<()>) {
+/// Starts a thread that works off one channel; it ends when the channel's other end is gone. If it ends by a fault of its own,
+/// that is reported: whoever waits for its work would wait for ever.
+fn worker<J: Send + 'static>(
+    name: &'static str,
+    out: &Reporter,
+    mut work: impl FnMut(J) + Send + 'static,
+) -> (Sender<J>, JoinHandle<()>) {
     let (sender, receiver) = unbounded::<J>();
+    let guard = Guard { name, out: out.clone() };
     let thread = std::thread::spawn(move || {
+        let _guard = guard;
         while let Ok(job) = receiver.recv() {
+            assert!(!crate::hooks::fails_in(name), "the {name} worker was asked to fail");
             work(job);
         }
     });
     (sender, thread)
 }
 
+/// Reports the end of a thread that ends by a fault of its own.
+struct Guard {
+    name: &'static str,
+    out: Reporter,
+}
+
+impl Drop for Guard {
+    fn drop(&mut self) {
+        if std::thread::panicking() {
+            self.out.report(Done::Lost(self.name));
+        }
+    }
+}
+
 impl Workers {
     pub fn start(paths: &Paths, bell: &Bell) -> Self {
         let (results, done) = unbounded();
-        let (sys, out) = (paths.sys.clone(), Reporter { results: results.clone(), bell: bell.clone() });
-        let (jobs, t1) = worker(move |job| match job {
-            Job::Scan => out.report(Done::Scanned(scan_all(&sys))),
+        let reporter = Reporter { results: results.clone(), bell: bell.clone() };
+        let (sys, out) = (paths.sys.clone(), reporter.clone());
+        let (scans, t0) = worker("scan", &reporter, move |()| {
+            let found = scan_all(&sys);
+            out.report(Done::Scanned(found));
+        });
+        // A close may take its time: it keeps no scan waiting.
+        let (jobs, t1) = worker("close", &reporter, move |job| match job {
             Job::Close(fd) => drop(fd),
             Job::CloseInput(fd, mut input) => {
                 drop(input.set_pass(None));
                 input.restore(fd.as_fd());
             }
         });
-        let out = Reporter { results: results.clone(), bell: bell.clone() };
-        let (pads, t2) = worker(move |job| match job {
+        let out = reporter.clone();
+        let (pads, t2) = worker("pad", &reporter, move |job| match job {
             PadJob::Make(slot) => out.report(Done::Pad(slot, Pad::create(slot))),
             PadJob::Drop(pad) => drop(pad),
             PadJob::MakeKeys(slot) => out.report(Done::Keys(slot, Keys::create(slot))),
             PadJob::DropKeys(keys) => drop(keys),
         });
-        let (out, cover_paths) = (Reporter { results: results.clone(), bell: bell.clone() }, paths.cover.clone());
+        let (out, cover_paths) = (reporter.clone(), paths.cover.clone());
         let (covers, covers_in) = unbounded();
-        let t3 = std::thread::spawn(move || cover(Coverer::new(cover_paths), &covers_in, &out));
+        let guard = Guard { name: "cover", out: out.clone() };
+        let t3 = std::thread::spawn(move || {
+            let _guard = guard;
+            cover(Coverer::new(cover_paths), &covers_in, &out);
+        });
         let (path, may_save) = (paths.slots.clone(), paths.save_slots);
-        let out = Reporter { results: results.clone(), bell: bell.clone() };
+        let out = reporter.clone();
         let (directory, shipped) = (paths.sheets(), paths.shipped.clone());
         let keeper = paths.keeper();
         let mut broken = false;
-        let (memory, t4) = worker(move |memory: Memory| match (memory, path.as_deref()) {
+        let (memory, t4) = worker("file", &reporter, move |memory: Memory| match (memory, path.as_deref()) {
             (Memory::Slots(remembered), Some(path)) if may_save => {
                 if let Err(why) = save(path, &remembered) {
                     out.report(Done::Note(why));
@@ -232,23 +269,37 @@ impl Workers {
                 broken = !faults.is_empty();
                 faults.into_iter().for_each(|fault| out.report(Done::Note(fault.to_string())));
             }
+            (Memory::Watch(watcher, directories), _) => {
+                directories.iter().for_each(|directory| crate::watch::own(&watcher, directory));
+            }
             _ => {}
         });
         let bell = bell.clone();
-        Self { jobs, pads, covers, memory, done, results, bell, threads: vec![t1, t2, t3, t4] }
+        Self { scans, jobs, pads, covers, memory, done, results, bell, threads: vec![t0, t1, t2, t3, t4] }
     }
 
     /// Opens a node on a thread of its own: one that takes its time keeps nobody else waiting.
     pub fn open(&self, node: NodeId, found: &Found) {
         let (wanted, caps, vendor) = (found.wanted.clone(), found.caps.clone(), found.facts.identity.vendor);
         let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
+        let guard = Guard { name: "open", out: out.clone() };
         std::thread::spawn(move || {
-            let result = opener::open(&wanted).map(|fd| {
+            let _guard = guard;
+            let result = opener::open_once_ready(&wanted).map(|fd| {
                 let input = caps.and_then(|caps| InputNode::new(fd.as_fd(), &caps, vendor)).map(Box::new);
                 (fd, input)
             });
             out.report(Done::Opened(node, wanted, result));
         });
+    }
+
+    pub fn scan(&self) {
+        let _ = self.scans.send(());
+    }
+
+    /// Watches the directories of the person's own files; they may be on a disk that takes its time.
+    pub fn watch(&self, watcher: OwnedFd, directories: Vec<PathBuf>) {
+        let _ = self.memory.send(Memory::Watch(watcher, directories));
     }
 
     pub fn job(&self, job: Job) {
@@ -280,7 +331,9 @@ impl Workers {
     pub fn writer(&self, node: NodeId, wanted: Wanted, fd: OwnedFd) -> Sender<Letter> {
         let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
         let (letters, incoming) = unbounded();
+        let guard = Guard { name: "write", out: out.clone() };
         std::thread::spawn(move || {
+            let _guard = guard;
             let path = wanted.path.clone();
             writer::run(&fd, &path, &incoming, |letter, result| {
                 out.report(Done::Sent(node, wanted.clone(), letter.request, letter.purpose, result));
@@ -319,8 +372,8 @@ impl Workers {
 
     /// Lets everything that was begun come to its end: pads go, covers are undone, the slots file is saved.
     pub fn finish(self) {
-        let Self { jobs, pads, covers, memory, done, results, bell, threads } = self;
-        drop((jobs, pads, covers, memory, done, results, bell));
+        let Self { scans, jobs, pads, covers, memory, done, results, bell, threads } = self;
+        drop((scans, jobs, pads, covers, memory, done, results, bell));
         for thread in threads {
             let _ = thread.join();
         }
@@ -328,6 +381,7 @@ impl Workers {
 }
 
 /// Tells the engine what has been done, and wakes it.
+#[derive(Clone)]
 struct Reporter {
     results: Sender<Done>,
     bell: Bell,
@@ -351,6 +405,8 @@ enum Memory {
     Profile(CommandNumber, String, String, ProfileAct),
     /// The profiles are read again.
     ReadProfiles,
+    /// Directories are watched.
+    Watch(OwnedFd, Vec<PathBuf>),
 }
 
 /// What is to be covered, as soon as nothing is down on it.
@@ -371,18 +427,29 @@ impl Waiting {
 /// Works off covering. A device on which something is down waits for its fingers to be lifted, and nobody waits for it.
 fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
     let mut waiting: Vec<(Waiting, Instant)> = Vec::new();
+    // Devices that are held and should be hidden, and when that is tried again.
+    let mut weaker: Vec<(DeviceId, Instant)> = Vec::new();
     loop {
-        let job = if waiting.is_empty() {
-            jobs.recv().map_err(|_| RecvTimeoutError::Disconnected)
-        } else {
-            jobs.recv_timeout(LOOK_AGAIN)
+        let job = match weaker.iter().map(|(_, at)| *at).min() {
+            _ if !waiting.is_empty() => jobs.recv_timeout(LOOK_AGAIN),
+            Some(at) => jobs.recv_deadline(at),
+            None => jobs.recv().map_err(|_| RecvTimeoutError::Disconnected),
         };
+        let now = Instant::now();
+        weaker.retain(|(device, at)| {
+            if *at <= now {
+                out.report(Done::CoverAgain(*device));
+            }
+            *at > now
+        });
+        assert!(!crate::hooks::fails_in("cover"), "the cover worker was asked to fail");
         let mut wanted = std::mem::take(&mut waiting);
         match job {
             Ok(CoverJob::Cover(plan)) => wanted.push((Waiting::Plan(plan), Instant::now())),
             Ok(CoverJob::Hold(device, nodes)) => wanted.push((Waiting::Hold(device, nodes), Instant::now())),
             Ok(CoverJob::Uncover(device)) => {
                 wanted.retain(|(what, _)| what.device() != device);
+                weaker.retain(|(own, _)| *own != device);
                 coverer.uncover(device);
             }
             Err(RecvTimeoutError::Timeout) => {}
@@ -392,6 +459,10 @@ fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
             let done = match &what {
                 Waiting::Plan(plan) => match coverer.cover(plan, since) {
                     Covered::Waits => None,
+                    Covered::Weaker => {
+                        weaker.push((plan.device, Instant::now() + STRONGER_AFTER));
+                        Some(Done::Covered(plan.device, Ok(Strength::Held)))
+                    }
                     Covered::Done(result) => Some(Done::Covered(plan.device, result)),
                 },
                 Waiting::Hold(device, nodes) => match coverer.hold(*device, nodes, since) {

@@ -9,7 +9,7 @@ use crate::uinput::Pad;
 use crate::watch::{self, Changes};
 use crate::workers::{Bell, Done, Found, Job, Opened, Paths, Workers};
 use mantle_core::device::{NodeId, OsFault};
-use mantle_core::pad::Events;
+use mantle_core::pad::{Events, Rumble};
 use mantle_core::path::{Mark, PadFault};
 use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Effect, Note};
@@ -40,6 +40,9 @@ const PAD: u64 = 4 << 32;
 const NODE: u64 = 5 << 32;
 /// So many reports are read before the other things are looked at.
 const PATIENCE: u32 = 64;
+/// A node without a descriptor is looked at again so often, with such pauses, before it is taken as it is.
+const READY_TRIES: u32 = 20;
+const READY_PAUSE: Micros = Micros::millis(50);
 /// Longer than the longest report, so that none is cut without our noticing.
 const BUFFER: usize = 16_384 + 1;
 
@@ -62,6 +65,13 @@ pub struct LinuxWorld {
     /// Where the person's own sheets and profiles are.
     own: Vec<PathBuf>,
     since_look: u32,
+    /// Whether the person's login session is in front.
+    front: bool,
+    /// Nodes that were not wholly there yet are looked at again then.
+    scan_at: Option<Micros>,
+    unready: u32,
+    /// When an effect of each pad begins or ends next.
+    effects_due: [Option<Micros>; SLOTS],
     buffer: Box<[u8; BUFFER]>,
     _signals: Option<UnixStream>,
 }
@@ -92,11 +102,13 @@ impl LinuxWorld {
             paths.sheets().into_iter().chain(paths.keeper().map(|keeper| keeper.profiles)).collect();
         if let Some(watcher) = &watcher {
             listen(watcher.as_fd(), WATCHER)?;
-            own.iter().for_each(|directory| watch::own(watcher, directory));
         }
         let ours = crate::listener::signals()?;
         listen(ours.as_fd(), SIGNAL)?;
         let workers = Workers::start(paths, &bell);
+        if let Some(watcher) = watcher.as_ref().and_then(|watcher| watcher.try_clone().ok()) {
+            workers.watch(watcher, own.clone());
+        }
         let mut world = Self {
             epoll,
             watcher,
@@ -113,10 +125,18 @@ impl LinuxWorld {
             scan_again: false,
             dead: Vec::new(),
             since_look: 0,
+            front: true,
+            scan_at: None,
+            unready: 0,
+            effects_due: [None; SLOTS],
             buffer: Box::new([0; BUFFER]),
             _signals: Some(ours),
         };
         world.scan();
+        world.front = watch::session_in_front();
+        if !world.front {
+            world.ready.push_back(Happening::Session(now(), false));
+        }
         Ok((world, give))
     }
 
@@ -141,7 +161,7 @@ impl LinuxWorld {
             self.scan_again = true;
         } else if let Some(workers) = &self.workers {
             self.scanning = true;
-            workers.job(Job::Scan);
+            workers.scan();
         }
     }
 
@@ -161,7 +181,16 @@ impl LinuxWorld {
         }
     }
 
-    fn handle_scan(&mut self, found: Vec<Found>) {
+    fn handle_scan(&mut self, mut found: Vec<Found>) {
+        // A node that has just been made, by our own rebind perhaps, may not say anything of itself yet.
+        let is_ready = |one: &Found| !one.facts.descriptor.is_empty();
+        if found.iter().all(is_ready) {
+            self.unready = 0;
+        } else if self.unready < READY_TRIES {
+            self.unready += 1;
+            self.scan_at = Some(now().after(READY_PAUSE));
+            found.retain(is_ready);
+        }
         let same = |a: &Found, b: &Found| {
             a.facts.path == b.facts.path && a.wanted == b.wanted && a.facts.descriptor == b.facts.descriptor
         };
@@ -235,6 +264,14 @@ impl LinuxWorld {
             Done::Profile(number, result) => self.ready.push_back(Happening::Profile(at, number, result)),
             Done::Mended(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Well, text })),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
+            Done::CoverAgain(device) => self.ready.push_back(Happening::CoverAgain(at, device)),
+            Done::Lost(name) => {
+                let text = format!(
+                    "the {name} worker has ended by a fault of its own: the program ends, and gives back all it holds"
+                );
+                self.ready.push_back(Happening::Note(Note { at, mark: Mark::Stop, text }));
+                self.ready.push_back(Happening::End);
+            }
             Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
         }
     }
@@ -291,15 +328,20 @@ impl LinuxWorld {
     /// Something in `/dev`, or among the sheets, has changed: a scan follows, and refused nodes are tried again.
     fn handle_watcher(&mut self) {
         let Some(watcher) = &self.watcher else { return };
-        let Changes { scan, sheets, profiles, rights } = watch::changes(watcher);
+        let Changes { scan, sheets, profiles, session, rights } = watch::changes(watcher);
         for (index, node) in self.nodes.iter().enumerate() {
             let path = node.as_ref().filter(|node| node.fd.is_none()).map(|node| &node.found.facts.path);
             if path.is_some_and(|path| rights.contains(path)) {
                 self.ready.push_back(Happening::Changed(now(), NodeId(index as u16)));
             }
         }
+        if session && std::mem::replace(&mut self.front, watch::session_in_front()) != self.front {
+            self.ready.push_back(Happening::Session(now(), self.front));
+        }
         if sheets || profiles {
-            self.own.iter().for_each(|directory| watch::own(watcher, directory));
+            if let (Some(workers), Ok(watcher)) = (&self.workers, watcher.try_clone()) {
+                workers.watch(watcher, self.own.clone());
+            }
         }
         if sheets {
             self.workers.iter().for_each(Workers::read_sheets);
@@ -363,13 +405,30 @@ impl LinuxWorld {
 
     fn handle_pad_back(&mut self, index: usize) {
         let at = now();
-        let Some(slot) = SlotNumber::from_index(index) else { return };
-        let ready = &mut self.ready;
-        if let Some(Some(pad)) = self.pads.get_mut(index) {
-            pad.handle_back(|strong, weak, ms| {
-                ready.push_back(Happening::Rumble(at, slot, strong, weak, at.after(Micros::millis(ms.into()))));
-            });
+        let rumble = self.pads.get_mut(index).and_then(Option::as_mut).and_then(|pad| pad.handle_back(at));
+        if let Some(rumble) = rumble {
+            self.tell_rumble(at, index, rumble);
         }
+    }
+
+    /// Effects that begin or end by now.
+    fn handle_effects(&mut self, at: Micros) {
+        for index in 0..SLOTS {
+            if self.effects_due[index].is_none_or(|due| at < due) {
+                continue;
+            }
+            self.effects_due[index] = None;
+            if let Some(pad) = self.pads.get_mut(index).and_then(Option::as_mut) {
+                let rumble = pad.rumble(at);
+                self.tell_rumble(at, index, rumble);
+            }
+        }
+    }
+
+    fn tell_rumble(&mut self, at: Micros, index: usize, rumble: Rumble) {
+        let Some(slot) = SlotNumber::from_index(index) else { return };
+        self.effects_due[index] = rumble.next;
+        self.ready.push_back(Happening::Rumble(at, slot, rumble.strong, rumble.weak, rumble.until));
     }
 }
 
@@ -410,10 +469,19 @@ impl World for LinuxWorld {
                 continue;
             }
             let at = now();
+            if self.scan_at.take_if(|due| *due <= at).is_some() {
+                self.scan();
+                continue;
+            }
+            let effects = self.effects_due.iter().flatten().min().copied();
+            if effects.is_some_and(|due| due <= at) {
+                self.handle_effects(at);
+                continue;
+            }
             if until.is_some_and(|until| until <= at) {
                 return Happening::Time(at);
             }
-            if self.wait(until).is_err() {
+            if self.wait(until.into_iter().chain(effects).chain(self.scan_at).min()).is_err() {
                 return Happening::End;
             }
         }
@@ -450,6 +518,7 @@ impl World for LinuxWorld {
             }
             Effect::MakePad { slot, .. } => workers.make_pad(slot),
             Effect::DropPad { slot } => {
+                self.effects_due[slot.index()] = None;
                 if let Some(pad) = self.pads[slot.index()].take() {
                     let _ = epoll::delete(&self.epoll, pad.as_fd());
                     workers.drop_pad(pad);

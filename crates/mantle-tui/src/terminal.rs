@@ -78,6 +78,8 @@ pub enum Outcome {
     Left,
     /// It was told to stop.
     Stopped,
+    /// Some thread of the program has ended by a fault of its own.
+    Fallen,
 }
 
 /// Hands the terminal's events on, on a thread of its own.
@@ -101,13 +103,15 @@ impl Drop for Restored {
     }
 }
 
-/// Runs the screen until the person leaves or it is told to stop.
+/// Runs the screen until the person leaves, it is told to stop, or a thread of the program panics, whichever it is: then the
+/// terminal is the person's again at once, and `ends` wakes the screen so that it ends as well.
 ///
 /// # Errors
 /// When the terminal cannot be written to.
 pub fn run(
     look: Look,
     wakes: &Receiver<Wake>,
+    ends: Sender<Wake>,
     mut newest: impl FnMut() -> (Option<Arc<Snapshot>>, Vec<HistoryAnswer>),
     give: impl Fn(Order),
 ) -> io::Result<Outcome> {
@@ -119,6 +123,7 @@ pub fn run(
         let _ = execute!(io::stdout(), DisableFocusChange, DisableMouseCapture);
         ratatui::restore();
         hook(info);
+        let _ = ends.send(Wake::Stop);
     }));
     let _restored = Restored;
     enable_raw_mode()?;
@@ -155,6 +160,7 @@ pub fn run(
                     app.say(text);
                     draw = true;
                 }
+                Wake::Stop if fallen.load(Ordering::Relaxed) => return Ok(Outcome::Fallen),
                 Wake::Stop => return Ok(Outcome::Stopped),
             }
             wake = wakes.recv_timeout(Duration::ZERO).ok();

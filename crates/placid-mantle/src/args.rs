@@ -87,21 +87,9 @@ pub struct DemoArgs {
     /// How many seconds of the scene; as fast as the machine can
     #[arg(long = "for", value_name = "SECONDS", requires = "headless")]
     pub seconds: Option<f64>,
-    /// Fail on purpose once the board is up, to prove that the terminal comes back
-    #[arg(long, hide = true, value_enum)]
-    pub fail_in: Option<Fail>,
     /// How the screen is drawn.
     #[command(flatten)]
     pub screen: ScreenArgs,
-}
-
-/// The thread that fails on purpose.
-#[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Fail {
-    /// The one that draws.
-    Screen,
-    /// The one that plays.
-    Engine,
 }
 
 /// Arguments of `run`.
@@ -110,6 +98,9 @@ pub struct RunArgs {
     /// No screen: log to standard output
     #[arg(long)]
     pub headless: bool,
+    /// With --headless: a line for each frame that a pad gets, and for what is typed, as `demo --headless` prints them
+    #[arg(long, requires = "headless")]
+    pub frames: bool,
     /// Do not hide devices from games
     #[arg(long)]
     pub bare: bool,

@@ -40,7 +40,7 @@ pub fn run(args: &DemoArgs) -> Exit {
         };
     }
     let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
-    crate::screen::run(args.screen, args.fail_in, header, || {
+    crate::screen::run(args.screen, header, || {
         // The simulated world waits on the channel itself: nobody has to wake it.
         let (give, orders) = mantle_engine::orders(|| {});
         let world =

@@ -5,7 +5,7 @@ use crate::exit::{Exit, refuse};
 use crate::frames::{write_frame, write_typed};
 use crate::home;
 use mantle_core::pad::Events;
-use mantle_core::path::{Mark, PadCondition};
+use mantle_core::path::Mark;
 use mantle_core::session::Typed;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Settings, Table};
@@ -62,18 +62,18 @@ pub fn run(args: &RunArgs) -> Exit {
         if let Some(warning) = &warning {
             println!("warning: {warning}");
         }
-        return headless(&paths, settings);
+        return headless(&paths, settings, args.frames);
     }
     let title = std::fs::read_to_string("/proc/sys/kernel/hostname").unwrap_or_default().trim().to_owned();
     let header = Header { title, demo: false, replay: false, account: home.account, warning };
-    crate::screen::run(args.screen, None, header, || {
+    crate::screen::run(args.screen, header, || {
         let (world, give) =
             LinuxWorld::new(&paths).map_err(|error| format!("the machine cannot be watched: {error}"))?;
         Ok((world, Table::new(settings), give))
     })
 }
 
-fn headless(paths: &Paths, settings: Settings) -> Exit {
+fn headless(paths: &Paths, settings: Settings, frames: bool) -> Exit {
     // Without uinput there is nothing to do, and nobody to show it to: say so at once.
     if let Err(fault) = mantle_linux::uinput::open() {
         eprintln!("placid-mantle: no pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
@@ -84,19 +84,23 @@ fn headless(paths: &Paths, settings: Settings) -> Exit {
         Err(error) => return refuse(format!("the machine cannot be watched: {error}")),
     };
     let mut table = Table::new(settings);
-    let mut log = Log { out: std::io::stdout(), asked: String::new(), said: String::new(), failed: false };
+    let mut log = Log { out: std::io::stdout(), frames, settled: 0, said: String::new(), lost: false, failed: false };
     mantle_engine::run(&mut world, &mut table, &mut log);
     world.finish();
-    if log.failed { Exit::Failed } else { Exit::Fine }
+    if log.failed || log.lost { Exit::Failed } else { Exit::Fine }
 }
 
 /// Writes journal entries, frames, and the sentence whenever it changes.
 struct Log<W> {
     out: W,
-    /// What stood when the sentence was last worked out.
-    asked: String,
+    /// Whether frames are written as well.
+    frames: bool,
+    /// How often the table had settled when the sentence was last worked out.
+    settled: u64,
     /// The sentence.
     said: String,
+    /// The world has ended by a fault of its own.
+    lost: bool,
     failed: bool,
 }
 
@@ -109,13 +113,13 @@ impl<W: Write> Log<W> {
 
 impl<W: Write> Desk for Log<W> {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
-        if std::env::var_os("PLACID_MANTLE_FRAMES").is_some() {
+        if self.frames {
             self.failed |= write_frame(&mut self.out, now, slot, events).is_err();
         }
     }
 
     fn handle_typed(&mut self, now: Micros, slot: SlotNumber, typed: &Typed) {
-        if std::env::var_os("PLACID_MANTLE_FRAMES").is_some() {
+        if self.frames {
             self.failed |= write_typed(&mut self.out, now, slot, typed).is_err();
         }
     }
@@ -127,16 +131,16 @@ impl<W: Write> Desk for Log<W> {
             _ => "",
         };
         self.line(note.at, &format!("{sign}{}", note.text));
-        // Something has happened: the sentence may be another one.
-        self.asked.clear();
+    }
+
+    fn handle_warning(&mut self, note: Note) {
+        self.lost |= note.mark == Mark::Stop;
+        self.handle_note(note);
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
-        // Sentences are made only where nothing is going on: a pad's state decides whether there is news.
-        let ready: Vec<bool> = table.slots().map(|(_, slot)| slot.pad == PadCondition::Made).collect();
-        let news = format!("{ready:?}{}{}", table.devices().count(), table.paused());
-        if news != self.asked {
-            self.asked = news;
+        // Reports alone change nothing of it: it is worked out when the table has settled anew.
+        if std::mem::replace(&mut self.settled, table.settled()) != table.settled() {
             let facts: Vec<_> = SlotNumber::all().filter_map(|slot| table.slot_facts(slot)).collect();
             let sentences = mantle_core::path::sentences(&facts, &table.table_facts());
             if let Some(first) = sentences.into_iter().next().filter(|first| first.text != self.said) {

@@ -1,7 +1,7 @@
 //! An engine on its own thread, the screen on this one. Whichever of them fails, the other one ends as well, in order:
 //! pads go, devices are given back, the terminal is as it was.
 
-use crate::args::{Fail, ScreenArgs};
+use crate::args::ScreenArgs;
 use crate::exit::{Exit, refuse};
 use crate::paper::{self, Subject};
 use crate::tape::Tape;
@@ -11,6 +11,7 @@ use mantle_core::device::NodeId;
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, World};
+use mantle_linux::hooks;
 use mantle_sim::Alongside;
 use mantle_talk::{Detail, FindOrder, Header, HistoryRequest, Order, Paper, Snapshot, Watch};
 use mantle_tui::{Outcome, Wake};
@@ -23,7 +24,6 @@ use std::sync::mpsc::{Sender, channel};
 /// Runs an engine and the screen until the person leaves; `make` makes the world, its table, and the way in for orders.
 pub fn run<W: World + Send>(
     args: ScreenArgs,
-    fail: Option<Fail>,
     header: Header,
     make: impl FnOnce() -> Result<(W, Table, OrderSender), String>,
 ) -> Exit {
@@ -44,7 +44,7 @@ pub fn run<W: World + Send>(
     let mut clerk = Clerk {
         publisher: Publisher::new(mailbox.clone(), header),
         tape: Tape::default(),
-        fails: fail == Some(Fail::Engine),
+        fails: hooks::fails_in("engine"),
     };
     let outcome = std::thread::scope(|scope| {
         let at_end = EndsScreen(wakes_in.clone());
@@ -58,7 +58,8 @@ pub fn run<W: World + Send>(
         let seen: RefCell<Option<Arc<Snapshot>>> = RefCell::new(None);
         let newest = || {
             let snapshot = mailbox.take().map(|snapshot| {
-                assert!(fail != Some(Fail::Screen) || snapshot.slots.is_empty(), "the screen was asked to fail");
+                let fails = hooks::fails_in("screen") && !snapshot.slots.is_empty();
+                assert!(!fails, "the screen was asked to fail");
                 if args.piped { Arc::new(piped(&*snapshot)) } else { snapshot }
             });
             if let Some(snapshot) = &snapshot {
@@ -67,24 +68,41 @@ pub fn run<W: World + Send>(
             let histories = mailbox.take_histories();
             (snapshot, if args.piped { piped(&histories) } else { histories })
         };
-        let outcome = mantle_tui::run(look, &wakes, newest, |order| match order {
+        end_on_signals(said.clone());
+        let outcome = mantle_tui::run(look, &wakes, said.clone(), newest, |order| match order {
             Order::Paper(what) => put_on_paper(what, seen.borrow().as_deref(), said.clone()),
             other => give.give(other),
         });
         drop(ends_engine);
         match (outcome, engine.join()) {
+            (Ok(Outcome::Fallen), Ok(())) => {
+                Err("a part of the program has ended by a fault of its own; everything it held has been let go".into())
+            }
             (Ok(outcome), Ok(())) => Ok(outcome),
             (Err(error), _) => Err(format!("the terminal cannot be written to: {error}")),
             (_, Err(_)) => Err("the engine has ended by a fault of its own; everything it held has been let go".into()),
         }
     });
     match outcome {
-        Ok(Outcome::Left | Outcome::Stopped) => Exit::Fine,
+        Ok(Outcome::Left | Outcome::Stopped | Outcome::Fallen) => Exit::Fine,
         Err(why) => {
             eprintln!("placid-mantle: {why}");
             Exit::Failed
         }
     }
+}
+
+/// Ends the screen in order, so that the terminal is as it was, when the system asks for it.
+fn end_on_signals(wakes: Sender<Wake>) {
+    // Without signals it ends as programs do that know of none.
+    let Ok(mut signals) = signal_hook::iterator::Signals::new(mantle_linux::signals_that_end()) else { return };
+    std::thread::spawn(move || {
+        for _ in signals.forever() {
+            if wakes.send(Wake::Stop).is_err() {
+                return;
+            }
+        }
+    });
 }
 
 /// Puts what is seen on paper, on a thread of its own, and says what came of it.
@@ -94,6 +112,7 @@ fn put_on_paper(what: Paper, seen: Option<&Snapshot>, said: Sender<Wake>) {
     let profile = snapshot.slots.iter().find(|slot| slot.number == detail.number).map(|slot| slot.profile.clone());
     let subject = Subject { profile: profile.unwrap_or_default(), detail: (**detail).clone() };
     std::thread::spawn(move || {
+        assert!(!hooks::fails_in("paper"), "the paper was asked to fail");
         let none = || "there is no home to put papers in".to_owned();
         let done = paper::directory().ok_or_else(none).and_then(|directory| subject.write(what, &directory));
         let text = match done {

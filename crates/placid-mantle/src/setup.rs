@@ -53,7 +53,11 @@ pub fn run(args: &SetupArgs) -> Exit {
     }
     let _ = std::fs::set_permissions(&path, std::os::unix::fs::PermissionsExt::from_mode(0o644));
     let _ = mantle_files::save(Path::new(MODULES), b"# Written by placid-mantle setup\nuinput\n");
-    let _ = Command::new("modprobe").arg("uinput").status();
+    // Not by `PATH`: this runs as root.
+    let modprobe = ["/usr/sbin/modprobe", "/sbin/modprobe", "/usr/bin/modprobe", "/bin/modprobe"];
+    if let Some(modprobe) = modprobe.into_iter().find(|path| std::path::Path::new(path).exists()) {
+        let _ = Command::new(modprobe).arg("uinput").status();
+    }
     println!("Installed {}.", path.display());
     apply();
     println!("Plug the devices in again. Then, as yourself: placid-mantle run");
@@ -81,8 +85,12 @@ fn undo(path: &Path, root: bool) -> Exit {
 
 /// Lets udev read the rules, and look at the nodes again.
 fn apply() {
-    let udevadm =
-        |arguments: &[&str]| Command::new("udevadm").args(arguments).status().is_ok_and(|status| status.success());
+    let udevadm = |arguments: &[&str]| {
+        Command::new(mantle_linux::coverer::udevadm_path())
+            .args(arguments)
+            .status()
+            .is_ok_and(|status| status.success())
+    };
     let done = udevadm(&["control", "--reload"])
         && udevadm(&["trigger", "--action=add", "--subsystem-match=misc", "--subsystem-match=hidraw"]);
     if !done {

@@ -122,10 +122,50 @@ fn a_panic_leaves_the_terminal_as_it_was() {
         ("screen", "the screen was asked to fail", "[ended 101]"),
         ("engine", "everything it held has been let go", "[ended 1]"),
     ] {
-        let tmux = start(&format!("fail-{thread}"), DESIGN, &format!("--fail-in {thread}"));
+        let fails = [("PLACID_MANTLE_FAIL_IN", thread)];
+        let tmux = tty::start_with(&format!("fail-{thread}"), DESIGN, "", &fails);
         let screen = tmux.wait("the end", |screen| screen.contains(code)).expect("it ends");
         assert!(screen.contains(words), "{screen}");
         assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "0 1 0", "{thread}");
+    }
+}
+
+/// Also a thread beside those two: nothing goes on behind a dead screen.
+#[test]
+fn a_panic_of_any_thread_ends_the_program_in_order() {
+    let tmux = tty::start_with("fail-paper", DESIGN, "", &[("PLACID_MANTLE_FAIL_IN", "paper")]);
+    tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
+    tmux.keys(&["B"]).expect("keys");
+    tmux.wait("the bindings", |screen| screen.contains("Bindings") && screen.contains("South"))
+        .expect("they are there");
+    tmux.keys(&["X"]).expect("keys");
+    let screen = tmux.wait("the end", |screen| screen.contains("[ended 1]")).expect("it ends");
+    assert!(screen.contains("the paper was asked to fail") && screen.contains("everything it held"), "{screen}");
+    assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "0 1 0");
+}
+
+/// The process number of the program in a terminal: the child of its shell.
+fn pid_of(tmux: &Tmux) -> String {
+    let shell = tmux.ask("#{pane_pid}");
+    let children =
+        std::fs::read_to_string(format!("/proc/{shell}/task/{shell}/children")).expect("the shell has children");
+    let first = children.split_whitespace().next().expect("the program runs").to_owned();
+    let name = std::fs::read_to_string(format!("/proc/{first}/comm")).unwrap_or_default();
+    assert!(name.starts_with("placid"), "{first} is {name}");
+    first
+}
+
+/// A signal ends it as leaving does: the terminal is as it was.
+#[test]
+fn signals_leave_the_terminal_as_it_was() {
+    for signal in ["TERM", "INT", "HUP", "QUIT"] {
+        let tmux = start(&format!("signal-{signal}"), DESIGN, "");
+        tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
+        let pid = pid_of(&tmux);
+        let done = std::process::Command::new("kill").args([&format!("-{signal}"), &pid]).status().expect("kill runs");
+        assert!(done.success());
+        tmux.wait("the end", |screen| screen.contains("[ended 0]")).expect("it ends well");
+        assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "0 1 0", "{signal}");
     }
 }
 

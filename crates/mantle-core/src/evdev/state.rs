@@ -76,11 +76,11 @@ impl State {
         }
         match (event.kind, event.code) {
             (event::SYN, event::SYN_REPORT) => {
-                self.sent = true;
                 if std::mem::take(&mut self.lost) {
                     self.touched = false;
                     return Took::Lost;
                 }
+                self.sent = true;
                 if std::mem::take(&mut self.touched) {
                     return Took::Report;
                 }
@@ -101,6 +101,28 @@ impl State {
             _ => {}
         }
         Took::Nothing
+    }
+
+    /// After a loss: what had been read behind it, and what could still be read, in its order. All of it is older than the state
+    /// that is read next, so that only counts, which no state tells of, are taken from it.
+    pub fn salvage(&mut self, event: EvdevEvent) {
+        if event.kind == event::REL {
+            // Counts of the report that has been handed over are over.
+            if std::mem::take(&mut self.sent) {
+                for at in self.face.rels.into_iter().flatten() {
+                    put(&mut self.report, at, 0);
+                }
+            }
+            if let Some(at) = self.face.rels.get(usize::from(event.code)).copied().flatten() {
+                let before = get(&self.report, at);
+                put(&mut self.report, at, before.saturating_add(event.value));
+            }
+        }
+    }
+
+    /// Everything that was lost has been read again: the report is complete, and handed over.
+    pub fn restored(&mut self) {
+        (self.sent, self.touched, self.lost) = (true, false, false);
     }
 
     /// A key is down, or up; returns whether the report has it.

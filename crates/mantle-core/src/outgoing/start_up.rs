@@ -8,6 +8,9 @@ use std::sync::Arc;
 
 /// A sequence that failed is begun anew after this long: a device may have been asleep.
 pub const AGAIN_AFTER: Micros = Micros::seconds(5);
+/// A write that has not come back after this long never will: a device that does not listen is given up by the kernel after some
+/// five seconds.
+pub const BACK_WITHIN: Micros = Micros::seconds(8);
 
 /// One step of a start-up.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -43,7 +46,7 @@ enum Phase {
     /// The step is to be done at this moment.
     Due(Micros),
     /// It is being done; its answer may be there already.
-    Doing { answered: bool },
+    Doing { answered: bool, until: Micros },
     /// It is done, and its answer is waited for.
     Listening(Micros),
     /// All steps are done.
@@ -87,7 +90,8 @@ impl StartUp {
     pub fn deadline(&self) -> Option<Micros> {
         match &self.phase {
             Phase::Due(at) | Phase::Listening(at) | Phase::Failed(at) => Some(*at),
-            Phase::Doing { .. } | Phase::Done => None,
+            Phase::Doing { until, .. } => Some(*until),
+            Phase::Done => None,
         }
     }
 
@@ -100,6 +104,11 @@ impl StartUp {
                 self.fail(*until, &how);
                 return self.poll(now);
             }
+            Phase::Doing { until, .. } if *until <= now => {
+                let how = format!("has not come back within {} s", BACK_WITHIN.0 / 1_000_000);
+                self.fail(*until, &how);
+                return self.poll(now);
+            }
             Phase::Failed(again) if *again <= now => {
                 self.at = 0;
                 self.phase = Phase::Due(*again);
@@ -108,7 +117,7 @@ impl StartUp {
         }
         match self.phase {
             Phase::Due(at) if at <= now => {
-                self.phase = Phase::Doing { answered: false };
+                self.phase = Phase::Doing { answered: false, until: now.after(BACK_WITHIN) };
                 Some(self.steps[self.at].act.clone())
             }
             _ => None,
@@ -117,7 +126,7 @@ impl StartUp {
 
     /// What came of the act.
     pub fn handle_sent(&mut self, now: Micros, result: Result<Sent, OsFault>) {
-        let Phase::Doing { answered } = self.phase else { return };
+        let Phase::Doing { answered, .. } = self.phase else { return };
         let step = &self.steps[self.at];
         match (result, &step.answer) {
             (Err(fault), _) => self.fail(now, &format!("was refused ({})", fault.name())),
@@ -133,11 +142,11 @@ impl StartUp {
 
     /// A report has come; returns whether it was the answer.
     pub fn handle_report(&mut self, now: Micros, bytes: &[u8]) -> bool {
-        let waiting = matches!(self.phase, Phase::Doing { answered: false } | Phase::Listening(_));
+        let waiting = matches!(self.phase, Phase::Doing { answered: false, .. } | Phase::Listening(_));
         let step = self.steps.get(self.at).filter(|step| waiting && matches!(step.act, Act::Send(..)));
         let fits = step.and_then(|step| step.answer.as_ref()).is_some_and(|answer| answer.fits(bytes));
         match self.phase {
-            Phase::Doing { .. } if fits => self.phase = Phase::Doing { answered: true },
+            Phase::Doing { until, .. } if fits => self.phase = Phase::Doing { answered: true, until },
             Phase::Listening(_) if fits => self.advance(now),
             _ => {}
         }
@@ -181,6 +190,22 @@ mod tests {
             Step { act: go, answer: None, wait: Micros(0) },
         ]
         .into()
+    }
+
+    #[test]
+    fn a_write_that_never_comes_back_is_said_and_begun_anew() {
+        let mut start = StartUp::new(hello(), Micros(0));
+        assert!(start.poll(Micros(0)).is_some());
+        assert_eq!(start.deadline(), Some(BACK_WITHIN));
+        assert_eq!(start.poll(BACK_WITHIN), None);
+        let fault = start.fault().expect("it is said").to_owned();
+        assert!(fault.contains("write 1 of 2") && fault.contains("has not come back within 8 s"), "{fault}");
+        let again = BACK_WITHIN.after(AGAIN_AFTER);
+        assert_eq!(start.deadline(), Some(again));
+        assert!(start.poll(again).is_some(), "it is tried again");
+        // What comes back of the first attempt now is taken for the second one's: they are the same.
+        start.handle_sent(again.after(Micros(1)), Ok(Sent::Done));
+        assert!(start.handle_report(again.after(Micros(2)), &[3, 7, 9, 0]));
     }
 
     #[test]

@@ -1,12 +1,14 @@
 //! Kinds of pad, their state, and their encoding to events.
 
 mod common;
+mod effects;
 mod seen;
 mod stroke;
 mod target;
 mod trial;
 
 pub use common::{ABS_INFO, AbsInfo, EVENTS, Events, KEYS, PadIdentity, PadState, TRIGGER_FULL, game_index, identity};
+pub use effects::{EFFECTS, Effect, Effects, Rumble};
 pub use seen::Seen;
 pub use stroke::{Stroke, StrokeAct, Wish};
 pub use target::{TARGETS, Target};

@@ -64,6 +64,8 @@ pub struct TableFacts {
     pub twin: Option<(String, SlotNumber)>,
     /// Whether everything is let go.
     pub paused: bool,
+    /// Whether another login session is in front.
+    pub away: bool,
 }
 
 fn slot_word(slot: SlotNumber) -> String {
@@ -238,6 +240,10 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
             Some(Mend::Resume),
         ));
     }
+    if table.away {
+        let text = "Another login session is in front: all pads rest, and play on when this one is back.";
+        out.push(plain(Mark::Kept, text, None));
+    }
     if let Some((name, slot)) = &table.twin {
         out.push(Sentence {
             mark: Mark::Ask,
@@ -252,6 +258,10 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
     for facts in slots {
         let sentence = slot_sentence(facts);
         if sentence.mark == Mark::Well || (table.paused && sentence.mend == Some(Mend::Resume)) {
+            continue;
+        }
+        // Rights that are gone while another session is in front are nobody's fault.
+        if table.away && sentence.mark == Mark::Stop && matches!(sentence.stage, Some(Stage::Device | Stage::Pad)) {
             continue;
         }
         if sentence.mark == Mark::Stop && sentence.stage == Some(Stage::Pad) {

@@ -58,6 +58,8 @@ pub struct Session {
     /// What it has been told to show.
     shown: PadState,
     paused: bool,
+    /// Another login session is in front: the pad rests as if it were paused.
+    away: bool,
     /// A member wants to be told the time at another moment than before.
     due_moved: bool,
 }
@@ -165,8 +167,8 @@ impl Session {
 
     /// Types what the members give now.
     fn type_strokes(&mut self, now: Micros) {
+        let paused = self.rests();
         let Some(typist) = self.own.as_mut().and_then(|own| own.typist.as_mut()) else { return };
-        let paused = self.paused;
         let drawn = self.members.iter_mut().flat_map(Member::take_drawn);
         drawn.filter(|_| !paused).for_each(|(stroke, parts)| typist.draw(stroke, parts));
         let given = self.members.iter().flat_map(|member| member.strokes());
@@ -230,10 +232,16 @@ impl Session {
         !out.is_empty()
     }
 
-    /// Whether the pad is held at neutral.
+    /// Whether the person holds the pad at neutral.
     #[must_use]
     pub fn paused(&self) -> bool {
         self.paused
+    }
+
+    /// Whether the pad is held at neutral, for whatever reason.
+    #[must_use]
+    pub fn rests(&self) -> bool {
+        self.paused || self.away
     }
 
     /// A member's source has been decoded; `carried` are the values that the report had, one bit each.
@@ -253,7 +261,7 @@ impl Session {
         if !changed {
             return;
         }
-        if self.paused {
+        if self.rests() {
             return self.hear_paused(now);
         }
         self.passed[Stage::Bindings as usize].tick(now);
@@ -285,7 +293,7 @@ impl Session {
     /// A member that runs by itself is due.
     pub fn handle_due(&mut self, now: Micros, index: usize, frame: &Frame) {
         let Some(member) = self.members.get_mut(index) else { return };
-        if !member.handle_due(now, frame) || self.paused {
+        if !member.handle_due(now, frame) || self.paused || self.away {
             return;
         }
         self.passed[Stage::Bindings as usize].tick(now);
@@ -320,6 +328,19 @@ impl Session {
     /// Holds the pad at neutral, or lets it play again; nothing plays until it is freshly pressed.
     pub fn pause(&mut self, now: Micros, paused: bool) {
         self.paused = paused;
+        self.rest(now);
+    }
+
+    /// Holds the pad at neutral while another login session is in front.
+    pub fn set_away(&mut self, now: Micros, away: bool) {
+        if self.away != away {
+            self.away = away;
+            self.rest(now);
+        }
+    }
+
+    /// Everything is let go, and nothing plays until it is freshly pressed.
+    fn rest(&mut self, now: Micros) {
         self.stop_walk();
         for member in &mut self.members {
             member.release();
@@ -355,7 +376,7 @@ impl Session {
     #[inline]
     fn shape(&mut self, now: Micros) {
         if let [one] = self.members.as_slice()
-            && !self.paused
+            && !self.rests()
             && self.own.is_none()
         {
             let next = state_of(one.contribution.bits, self.shaper.shape(&one.contribution.lanes));
@@ -367,7 +388,7 @@ impl Session {
     /// The same for several members, while paused, or where there is more to it than dead zones.
     #[cold]
     fn shape_several(&mut self, now: Micros) {
-        let merged = if self.paused { Contribution::default() } else { self.before_feel() };
+        let merged = if self.rests() { Contribution::default() } else { self.before_feel() };
         if self.own.is_some() {
             return self.shape_own(now, &merged);
         }

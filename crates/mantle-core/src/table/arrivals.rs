@@ -171,7 +171,11 @@ impl Table {
 
     pub(super) fn opened(&mut self, now: Micros, node: NodeId, result: Result<(), OsFault>) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
-        let name = source.facts.identity.name.clone();
+        let (name, device) = (source.facts.identity.name.clone(), source.device);
+        let covering = self
+            .devices
+            .get(usize::from(device.0))
+            .is_some_and(|device| device.as_ref().is_some_and(|device| device.cover == Cover::Covering));
         let before = std::mem::take(&mut source.access);
         match result {
             Ok(()) => {
@@ -179,6 +183,11 @@ impl Table {
                 source.opened.get_or_insert(now);
                 self.tell_opened(now, node);
                 self.begin_talk(now, node);
+            }
+            // A node that is away for our own covering is no fault: it comes back.
+            Err(fault) if covering && matches!(fault.errno, 2 | 6 | 19) => {
+                source.access = Access::Closed;
+                let _ = fault;
             }
             Err(fault) => {
                 let again = before == Access::Refused(fault.clone());
@@ -284,6 +293,15 @@ impl Table {
                 }
                 self.note(now, Mark::Doubt, text);
             }
+        }
+    }
+
+    /// Covered anew, a device that is only held may be hidden this time; until then its hold stays.
+    pub(super) fn cover_again(&mut self, id: DeviceId) {
+        if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0))
+            && device.cover == Cover::Covered(Strength::Held)
+        {
+            device.cover = Cover::Bare;
         }
     }
 

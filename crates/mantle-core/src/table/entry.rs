@@ -63,6 +63,16 @@ impl Table {
         self.handle(now, |table| table.covered(now, device, result));
     }
 
+    /// A device that is only held, though it should be hidden, may be tried again: its hold stays meanwhile.
+    pub fn handle_cover_again(&mut self, now: Micros, device: DeviceId) {
+        self.handle(now, |table| table.cover_again(device));
+    }
+
+    /// The person's login session is in front, or another one is: then what is read may be anybody's, and all pads rest.
+    pub fn handle_session(&mut self, now: Micros, front: bool) {
+        self.handle(now, |table| table.session_is(now, front));
+    }
+
     /// A pad that was asked for is there, under this name, or is refused.
     pub fn handle_pad(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
         self.handle(now, |table| table.pad_made(now, number, made));

@@ -81,6 +81,7 @@ impl Table {
             devices: self.devices().count(),
             twin: self.asking.first().and_then(|(device, _, slot)| Some((self.device(*device)?.name.clone(), *slot))),
             paused: self.paused,
+            away: self.away,
         }
     }
 }

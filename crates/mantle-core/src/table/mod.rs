@@ -93,6 +93,8 @@ pub struct Slot {
     bound: Option<Arc<Profile>>,
     /// Rumble asked for by a game: strong, weak, until.
     pub rumble: Option<(u16, u16, Micros)>,
+    /// The device shakes until then because something was done; a game's rumble goes on beside it.
+    pub shakes: Option<Micros>,
     asked: bool,
     retry_at: Option<Micros>,
 }
@@ -282,12 +284,16 @@ pub struct Table {
     /// Comings and goings are not for the journal now.
     quiet: bool,
     paused: bool,
+    /// Another login session is in front.
+    away: bool,
     /// Parts that could be one of several alike, and the slot that the person is asked about.
     asking: Vec<(DeviceId, u8, SlotNumber)>,
     /// Serial numbers that two devices shared.
     shared_serials: Vec<crate::device::Key>,
     trash: Vec<(CommandNumber, RememberedSlot)>,
     alarms: alarms::Alarms,
+    /// How often it has been worked out what follows from the facts.
+    settled: u64,
     /// What is kept across restarts, as it was told last.
     kept: Remembered,
     effects: VecDeque<Effect>,
@@ -330,10 +336,12 @@ impl Table {
             finding: None,
             quiet: false,
             paused: false,
+            away: false,
             asking: Vec::new(),
             shared_serials: settings.remembered.shared_serials,
             trash: Vec::new(),
             alarms: alarms::Alarms::default(),
+            settled: 0,
             kept: Remembered::default(),
             effects: VecDeque::with_capacity(64),
             answers: VecDeque::new(),
@@ -393,6 +401,12 @@ impl Table {
         &self.profiles
     }
 
+    /// How often facts may have changed: while this stays the same, only reports have come.
+    #[must_use]
+    pub fn settled(&self) -> u64 {
+        self.settled
+    }
+
     /// Whether everything is let go.
     #[must_use]
     pub fn paused(&self) -> bool {
@@ -434,17 +448,16 @@ impl Table {
         self.notes.push_back(Note { at, mark, text: text.into() });
     }
 
-    /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order.
+    /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order. One that is
+    /// refused is not overtaken by the next: games number pads in the order in which they appear.
     fn ask_for_pad(&mut self) {
-        if self.slots.iter().any(|(_, slot)| slot.asked && slot.pad != PadCondition::Made && slot.retry_at.is_none()) {
-            return;
-        }
-        for (number, slot) in self.slots.iter_mut() {
-            if !slot.asked && slot.pad != PadCondition::Made {
-                slot.asked = true;
-                self.effects.push_back(Effect::MakePad { slot: number, kind: slot.kind });
-                return;
-            }
+        let first = self.slots.iter().find(|(_, slot)| slot.pad != PadCondition::Made).map(|(number, _)| number);
+        if let Some(number) = first
+            && let Some(slot) = self.slots.get_mut(number)
+            && !slot.asked
+        {
+            slot.asked = true;
+            self.effects.push_back(Effect::MakePad { slot: number, kind: slot.kind });
         }
     }
 
@@ -495,7 +508,7 @@ impl Table {
     fn rumble(&mut self, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
         if let Some(slot) = self.slots.get_mut(number) {
             slot.rumble = (strong != 0 || weak != 0).then_some((strong, weak, until));
-            self.send_rumble(number, (strong, weak));
+            self.send_rumble(number);
             self.set_alarm(alarms::Alarm::Rumbles);
         }
     }

@@ -29,6 +29,7 @@ impl Table {
             pad: PadCondition::Making,
             pad_node: String::new(),
             rumble: None,
+            shakes: None,
             tuning: super::Tuning::default(),
             keys: super::KeysNode::default(),
             bound: None,
@@ -43,6 +44,7 @@ impl Table {
         if self.paused {
             slot.session.pause(now, true);
         }
+        slot.session.set_away(now, self.away);
         self.slots.put(remembered.number, slot);
     }
 
@@ -458,7 +460,7 @@ impl Table {
         for (_, slot) in self.slots.iter_mut() {
             slot.session.pause(now, paused);
         }
-        SlotNumber::all().filter(|_| paused).for_each(|number| self.send_rumble(number, (0, 0)));
+        SlotNumber::all().filter(|_| paused).for_each(|number| self.stop_rumble(number));
         if paused {
             let mut free = Vec::new();
             for device in self.devices.iter_mut().flatten() {
@@ -474,6 +476,32 @@ impl Table {
             if paused { Mark::Stop } else { Mark::Well },
             if paused { "everything is let go" } else { "pads play again" },
         );
+    }
+
+    /// While another login session is in front all pads rest; they play on when this one is back.
+    pub(super) fn session_is(&mut self, now: Micros, front: bool) {
+        if self.away != front {
+            return;
+        }
+        self.away = !front;
+        for (_, slot) in self.slots.iter_mut() {
+            slot.session.set_away(now, !front);
+        }
+        if front {
+            let refused: Vec<NodeId> = self
+                .sources
+                .iter()
+                .flatten()
+                .filter(|source| matches!(source.access, crate::device::Access::Refused(_)))
+                .map(|source| source.facts.id)
+                .collect();
+            refused.into_iter().for_each(|node| self.open(node));
+        } else {
+            SlotNumber::all().for_each(|number| self.stop_rumble(number));
+        }
+        let text =
+            if front { "this login session is in front again" } else { "another login session is in front: pads rest" };
+        self.note(now, Mark::Well, text);
     }
 
     pub(super) fn leave_to_game(&mut self, now: Micros, id: DeviceId, left: bool) -> Result<Option<Command>, String> {

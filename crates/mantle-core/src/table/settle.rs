@@ -11,6 +11,7 @@ use crate::time::Micros;
 impl Table {
     /// What follows from the facts as they are now.
     pub(super) fn settle(&mut self, now: Micros) {
+        self.settled += 1;
         self.look_after_strokes(now);
         self.ask_for_pad();
         self.consider_covers();

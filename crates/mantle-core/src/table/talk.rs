@@ -11,6 +11,9 @@ use crate::time::Micros;
 use mantle_hid::Want;
 use std::sync::Arc;
 
+/// How strongly a device shakes for a step that was taken, of 65535.
+const SHAKE: u16 = 0xa000;
+
 /// Why something is sent; what is sent for rumble or lamps makes what waits for the same purpose pointless.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Purpose {
@@ -214,9 +217,24 @@ impl Table {
         }
     }
 
+    /// What a slot's devices shall do: a game's rumble and, for a moment, the shake that says that something was done.
+    fn rumble_of(&self, number: SlotNumber) -> (u16, u16) {
+        let Some(slot) = self.slot(number).filter(|_| !self.paused) else { return (0, 0) };
+        let (strong, weak) = slot.rumble.map_or((0, 0), |(strong, weak, _)| (strong, weak));
+        (strong, if slot.shakes.is_some() { weak.max(SHAKE) } else { weak })
+    }
+
+    /// A slot's devices are still.
+    pub(super) fn stop_rumble(&mut self, number: SlotNumber) {
+        if let Some(slot) = self.slots.get_mut(number) {
+            (slot.rumble, slot.shakes) = (None, None);
+        }
+        self.send_rumble(number);
+    }
+
     /// Rumble of a slot goes to all its devices that can.
-    pub(super) fn send_rumble(&mut self, number: SlotNumber, wanted: (u16, u16)) {
-        let (strong, weak) = if self.paused { (0, 0) } else { wanted };
+    pub(super) fn send_rumble(&mut self, number: SlotNumber) {
+        let (strong, weak) = self.rumble_of(number);
         for index in 0..self.sources.len() {
             let Some(Some(source)) = self.sources.get_mut(index) else { continue };
             let plays = source.routes.iter().flatten().any(|(slot, _)| *slot == number);
@@ -234,8 +252,10 @@ impl Table {
     pub(super) fn end_rumbles(&mut self, due: Micros) {
         for number in SlotNumber::all() {
             let Some(slot) = self.slots.get_mut(number) else { continue };
-            if slot.rumble.take_if(|(_, _, until)| *until <= due).is_some() {
-                self.send_rumble(number, (0, 0));
+            let ended = slot.rumble.take_if(|(_, _, until)| *until <= due).is_some();
+            let stilled = slot.shakes.take_if(|until| *until <= due).is_some();
+            if ended || stilled {
+                self.send_rumble(number);
             }
         }
     }

@@ -81,7 +81,10 @@ impl Table {
             Alarm::Bindings => members().filter_map(Member::step_due).min(),
             Alarm::Help => slots().filter_map(|slot| slot.session.help_due()).min(),
             Alarm::Chords => members().filter_map(Member::chord_due).min(),
-            Alarm::Rumbles => slots().filter_map(|slot| slot.rumble.map(|(_, _, until)| until)).min(),
+            Alarm::Rumbles => {
+                let games = slots().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
+                games.chain(slots().filter_map(|slot| slot.shakes)).min()
+            }
             Alarm::Talks => self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline()).min(),
             Alarm::Press => self.capturing.as_ref().and_then(|capturing| capturing.deadline()),
             Alarm::RollCall => self.calling.as_ref().and_then(|calling| calling.call.deadline()),

@@ -9,9 +9,8 @@ use crate::time::Micros;
 
 /// A node that could not be made is tried again after this long.
 const RETRY: Micros = Micros::seconds(1);
-/// How long a device shakes for a step that was taken, and how strongly, of 65535.
+/// How long a device shakes for a step that was taken.
 const TICK: Micros = Micros::millis(80);
-const TICK_STRENGTH: u16 = 0xa000;
 
 /// The nodes that a slot types through.
 #[derive(Clone, Debug, Default)]
@@ -252,7 +251,11 @@ impl Table {
 
     /// The device says that something was done.
     fn shake(&mut self, now: Micros, number: SlotNumber) {
-        self.rumble(number, 0, TICK_STRENGTH, now.after(TICK));
+        if let Some(slot) = self.slots.get_mut(number) {
+            slot.shakes = Some(now.after(TICK));
+        }
+        self.send_rumble(number);
+        self.set_alarm(super::alarms::Alarm::Rumbles);
     }
 
     /// One slot's pad rests, or plays again.
@@ -270,7 +273,7 @@ impl Table {
             return Ok(None);
         }
         slot.session.pause(now, paused);
-        self.send_rumble(number, (0, 0));
+        self.stop_rumble(number);
         let text = if paused { "rests: its pad is at neutral" } else { "plays again" };
         self.note(now, Mark::Well, format!("{number} {text}"));
         Ok(Some(Command::PauseSlot { slot: number, paused: !paused }))

@@ -21,7 +21,8 @@ pub fn try_hold(path: &str) -> Result<Option<OwnedFd>, OsFault> {
         return Ok(None);
     }
     ioctls::grab(fd.as_fd()).map_err(|errno| fault("holding", path, errno))?;
-    Ok(Some(fd))
+    // Between looking and holding a key may have gone down; its release would be lost to everybody else. Dropped, the hold ends.
+    Ok(if any_down(fd.as_fd(), path)? { None } else { Some(fd) })
 }
 
 fn fault(operation: &str, path: &str, errno: Errno) -> OsFault {
@@ -56,18 +57,19 @@ impl Drop for Held {
     }
 }
 
-/// Holds nodes; none while something is down on one of them. Nothing is held if one is refused. Returns through what
+/// Holds nodes; none while something is down on one of them. Nothing is held if one is refused. Through `passes`
 /// unused events are passed on.
-pub(crate) fn hold(nodes: &[Hold]) -> Result<Option<(Vec<Held>, Passes)>, OsFault> {
+///
+/// `passes` are kept between tries, so that a node is made once, however often a key goes down in between.
+pub(crate) fn hold(nodes: &[Hold], passes: &mut Passes) -> Result<Option<Vec<Held>>, OsFault> {
     let down = |node: &Hold| any_down(node.fd.as_fd(), &node.path);
     for node in nodes {
         if down(node)? {
             return Ok(None);
         }
     }
-    let mut passes = Vec::new();
     for node in nodes {
-        if let Some(caps) = &node.pass {
+        if let Some(caps) = node.pass.as_ref().filter(|_| !passes.iter().any(|(id, _)| *id == node.id)) {
             // First the way out for what is typed, then the hold: without it nobody could type any more.
             let twin = uinput::twin(caps, node.id.0).map_err(of_pad)?;
             passes.push((node.id, twin));
@@ -85,7 +87,7 @@ pub(crate) fn hold(nodes: &[Hold]) -> Result<Option<(Vec<Held>, Passes)>, OsFaul
             return Ok(None);
         }
     }
-    Ok(Some((held, passes)))
+    Ok(Some(held))
 }
 
 fn of_pad(refused: PadFault) -> OsFault {

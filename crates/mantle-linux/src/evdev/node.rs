@@ -171,7 +171,9 @@ impl InputNode {
                     Took::Report => return Ok(()),
                     Took::Lost => {
                         self.lost += 1;
+                        self.drain(fd)?;
                         self.read_state(fd.as_fd())?;
+                        self.state.restored();
                         return Ok(());
                     }
                 }
@@ -180,6 +182,30 @@ impl InputNode {
             self.until = rustix::io::read(fd, &mut self.buffer[..])?;
             if self.until < EVENT {
                 return Err(Errno::NODEV);
+            }
+        }
+    }
+
+    /// After a loss: all that was read behind it and all that can still be read is older than the state that is read next. Only
+    /// counts are kept of it.
+    fn drain(&mut self, fd: &OwnedFd) -> Result<()> {
+        loop {
+            for bytes in self.buffer[..self.until].get(self.from..).unwrap_or_default().chunks_exact(EVENT) {
+                let number = |at: usize| u16::from_ne_bytes([bytes[at], bytes[at + 1]]);
+                let value = i32::from_ne_bytes([bytes[20], bytes[21], bytes[22], bytes[23]]);
+                let event = EvdevEvent { kind: number(16), code: number(18), value };
+                self.state.salvage(event);
+                if let Some(pass) = self.pass.as_mut().filter(|_| matches!(event.kind, event::REL | event::SYN)) {
+                    pass.take(bytes, event);
+                }
+            }
+            (self.from, self.until) = (0, 0);
+            match rustix::io::read(fd, &mut self.buffer[..]) {
+                Ok(n) if n >= EVENT => self.until = n,
+                Ok(_) => return Err(Errno::NODEV),
+                Err(Errno::AGAIN) => return Ok(()),
+                Err(Errno::INTR) => {}
+                Err(errno) => return Err(errno),
             }
         }
     }

@@ -42,7 +42,10 @@ impl Bench {
             }
             None => Command::new(program),
         };
-        command.args(arguments).env("HOME", home).env_remove("XDG_CONFIG_HOME").env("PLACID_MANTLE_FRAMES", "1");
+        command.args(arguments).env("HOME", home).env_remove("XDG_CONFIG_HOME");
+        if arguments.first() == Some(&"run") {
+            command.arg("--frames");
+        }
         command
     }
 

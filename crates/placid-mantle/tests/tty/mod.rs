@@ -11,8 +11,14 @@ pub fn demo(arguments: &str) -> String {
 }
 
 pub fn start(name: &str, size: (u16, u16), arguments: &str) -> Tmux {
-    Tmux::start(name, size, &[("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")], &demo(arguments))
-        .expect("tmux starts")
+    start_with(name, size, arguments, &[])
+}
+
+/// The same with more of an environment.
+pub fn start_with(name: &str, size: (u16, u16), arguments: &str, more: &[(&str, &str)]) -> Tmux {
+    let usual = [("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")];
+    let environment: Vec<_> = usual.iter().chain(more).copied().collect();
+    Tmux::start(name, size, &environment, &demo(arguments)).expect("tmux starts")
 }
 
 /// A scene of our own: devices that nobody touches.

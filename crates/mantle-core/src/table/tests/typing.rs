@@ -221,7 +221,7 @@ fn the_feel_is_flipped_and_stepped_from_the_device() {
     let new = world.pad(1).axes[0];
     world.report(0, &[0x20, 255]);
     assert!(world.pad(1).axes[0] > new + 10_000, "the old feel plays: {new}, {}", world.pad(1).axes[0]);
-    assert!(world.table.slot(slot(1)).expect("in use").rumble.is_some(), "the device says that it was done");
+    assert!(world.table.slot(slot(1)).expect("in use").shakes.is_some(), "the device says that it was done");
 }
 
 /// A wish beside a press in the same report: the press goes out as it was.

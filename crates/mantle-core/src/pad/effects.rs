@@ -1,0 +1,175 @@
+//! The force-feedback effects that games have uploaded to a pad: which of them play now, how strongly together, and until when.
+//!
+//! For a pad made through uinput the kernel keeps no time: an effect's length is the driver's business, which is ours.
+
+use crate::time::Micros;
+
+/// Effects that a pad takes at the same time.
+pub const EFFECTS: usize = 16;
+
+/// An effect without a length plays until it is stopped.
+const FOREVER: Micros = Micros(u64::MAX);
+
+/// One effect as it was uploaded.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct Effect {
+    /// Strength of the strong motor, 0 to 65535.
+    pub strong: u16,
+    /// Strength of the weak motor, 0 to 65535.
+    pub weak: u16,
+    /// How long it plays, in milliseconds; 0 until it is stopped.
+    pub length: u16,
+    /// How long it waits before it plays, in milliseconds.
+    pub delay: u16,
+}
+
+#[derive(Clone, Copy, Debug, Default)]
+struct Place {
+    effect: Effect,
+    /// From when on it plays, and until when.
+    plays: Option<(Micros, Micros)>,
+}
+
+/// All effects of one pad.
+#[derive(Clone, Debug, Default)]
+pub struct Effects {
+    places: [Place; EFFECTS],
+}
+
+/// What a device has to do.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Rumble {
+    /// Strength of the strong motor, 0 to 65535.
+    pub strong: u16,
+    /// Strength of the weak motor, 0 to 65535.
+    pub weak: u16,
+    /// When all that plays has come to its end.
+    pub until: Micros,
+    /// When something begins or ends next, if anything does.
+    pub next: Option<Micros>,
+}
+
+impl Effects {
+    /// An effect is uploaded. One that plays goes on with its new strength, and lasts as its new length says from when it was
+    /// begun.
+    pub fn upload(&mut self, id: usize, effect: Effect) {
+        let Some(place) = self.places.get_mut(id) else { return };
+        place.effect = effect;
+        if let Some((from, _)) = place.plays {
+            place.plays = Some((from, end(from, effect, 1)));
+        }
+    }
+
+    /// An effect is erased, and stops.
+    pub fn erase(&mut self, id: usize) {
+        if let Some(place) = self.places.get_mut(id) {
+            *place = Place::default();
+        }
+    }
+
+    /// An effect is to be played so many times from now on, or not any more.
+    pub fn play(&mut self, now: Micros, id: usize, times: i32) {
+        let Some(place) = self.places.get_mut(id) else { return };
+        place.plays = u64::try_from(times).ok().filter(|times| *times > 0).map(|times| {
+            let from = now.after(Micros::millis(place.effect.delay.into()));
+            (from, end(from, place.effect, times))
+        });
+    }
+
+    /// All effects together at a moment: strengths add up to full.
+    pub fn at(&mut self, now: Micros) -> Rumble {
+        let mut out = Rumble { strong: 0, weak: 0, until: now, next: None };
+        for place in &mut self.places {
+            place.plays = place.plays.filter(|(_, until)| now < *until);
+            let Some((from, until)) = place.plays else { continue };
+            out.until = out.until.max(until);
+            let next = if now < from { from } else { until };
+            if next != FOREVER {
+                out.next = Some(out.next.map_or(next, |other| other.min(next)));
+            }
+            if from <= now {
+                out.strong = out.strong.saturating_add(place.effect.strong);
+                out.weak = out.weak.saturating_add(place.effect.weak);
+            }
+        }
+        out
+    }
+}
+
+/// When an effect ends that is played so many times.
+fn end(from: Micros, effect: Effect, times: u64) -> Micros {
+    let (length, delay) = (u64::from(effect.length), u64::from(effect.delay));
+    if length == 0 { FOREVER } else { from.after(Micros::millis(length * times + delay * (times - 1))) }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn effect(strong: u16, length: u16) -> Effect {
+        Effect { strong, weak: 0, length, delay: 0 }
+    }
+
+    #[test]
+    fn an_effect_ends_after_its_own_length() {
+        let mut effects = Effects::default();
+        effects.upload(0, effect(40_000, 200));
+        effects.play(Micros::seconds(1), 0, 1);
+        let ends = Micros::millis(1_200);
+        let playing = effects.at(Micros::seconds(1));
+        assert_eq!(playing, Rumble { strong: 40_000, weak: 0, until: ends, next: Some(ends) });
+        assert_eq!(effects.at(ends), Rumble { strong: 0, weak: 0, until: ends, next: None });
+    }
+
+    #[test]
+    fn of_two_at_once_each_ends_by_itself() {
+        let mut effects = Effects::default();
+        effects.upload(0, effect(40_000, 200));
+        effects.upload(1, effect(20_000, 500));
+        effects.play(Micros(0), 0, 1);
+        effects.play(Micros::millis(100), 1, 1);
+        let both = effects.at(Micros::millis(100));
+        assert_eq!((both.strong, both.next, both.until), (60_000, Some(Micros::millis(200)), Micros::millis(600)));
+        assert_eq!(effects.at(Micros::millis(200)).strong, 20_000);
+        // The stop of one is not the stop of the other.
+        effects.play(Micros::millis(250), 0, 0);
+        assert_eq!(effects.at(Micros::millis(250)).strong, 20_000);
+        assert_eq!(effects.at(Micros::millis(600)).strong, 0);
+    }
+
+    #[test]
+    fn delays_repeats_and_no_length() {
+        let mut effects = Effects::default();
+        effects.upload(2, Effect { strong: 9, weak: 7, length: 100, delay: 50 });
+        effects.play(Micros(0), 2, 2);
+        let waits = effects.at(Micros(0));
+        assert_eq!((waits.strong, waits.next), (0, Some(Micros::millis(50))));
+        assert_eq!(effects.at(Micros::millis(50)).weak, 7);
+        assert_eq!(effects.at(Micros::millis(50)).until, Micros::millis(300));
+        effects.erase(2);
+        assert_eq!(effects.at(Micros::millis(60)).strong, 0);
+        effects.upload(3, effect(5, 0));
+        effects.play(Micros(0), 3, 1);
+        let forever = effects.at(Micros::seconds(3_600));
+        assert_eq!((forever.strong, forever.next), (5, None));
+        effects.play(Micros::seconds(3_600), 3, 0);
+        assert_eq!(effects.at(Micros::seconds(3_600)).strong, 0);
+    }
+
+    #[test]
+    fn strengths_stay_within_full_and_another_upload_changes_what_plays() {
+        let mut effects = Effects::default();
+        effects.upload(0, effect(60_000, 100));
+        effects.upload(1, effect(60_000, 100));
+        effects.play(Micros(0), 0, 1);
+        effects.play(Micros(0), 1, 1);
+        assert_eq!(effects.at(Micros(0)).strong, u16::MAX);
+        effects.erase(1);
+        effects.upload(0, effect(10, 300));
+        assert_eq!((effects.at(Micros(0)).strong, effects.at(Micros(0)).until), (10, Micros::millis(300)));
+        // What nobody has uploaded, and what does not exist, does no harm.
+        effects.play(Micros(0), 99, 1);
+        effects.upload(99, effect(1, 1));
+        effects.erase(99);
+    }
+}
