@@ -1,8 +1,13 @@
 //! A save is whole or not at all.
 
-use std::fs;
+use std::fs::{self, File};
 use std::io::{self, Write};
-use std::path::Path;
+use std::os::unix::fs::MetadataExt;
+use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicU32, Ordering};
+
+/// What stands in the name of a file that is being written, before the number of the process that writes it.
+const BESIDE: &str = ".writing-";
 
 /// Writes a file beside the old one, syncs it, and puts it in its place; makes the directory if it is missing.
 ///
@@ -10,25 +15,81 @@ use std::path::Path;
 /// Whatever the system says; then the old file is as it was.
 pub fn save(path: &Path, bytes: &[u8]) -> io::Result<()> {
     // A file that stands elsewhere, by a link, is saved where it stands.
-    let real = fs::canonicalize(path);
-    let path = real.as_deref().unwrap_or(path);
-    let directory = path.parent().unwrap_or(Path::new("."));
+    let real = real_place(path)?;
+    put(&real, bytes, |beside| fs::rename(beside, &real))
+}
+
+/// Writes a file that must not be there yet.
+///
+/// # Errors
+/// Whatever the system says; [`io::ErrorKind::AlreadyExists`] if something has come there, which is left alone.
+pub fn save_new(path: &Path, bytes: &[u8]) -> io::Result<()> {
+    put(path, bytes, |beside| {
+        // Unlike a renaming, a link takes no other file's place.
+        let linked = fs::hard_link(beside, path);
+        let _ = fs::remove_file(beside);
+        linked
+    })
+}
+
+/// Where a file stands. Root follows no link that another account has laid: it could lead anywhere.
+fn real_place(path: &Path) -> io::Result<PathBuf> {
+    if rustix::process::geteuid().is_root() {
+        let laid = fs::symlink_metadata(path).ok().filter(fs::Metadata::is_symlink);
+        if let Some(link) = laid.filter(|link| link.uid() != 0) {
+            let text = format!("it is a link that account {} has laid: root does not follow it", link.uid());
+            return Err(io::Error::new(io::ErrorKind::PermissionDenied, text));
+        }
+    }
+    Ok(fs::canonicalize(path).unwrap_or_else(|_| path.to_owned()))
+}
+
+fn put(path: &Path, bytes: &[u8], place: impl FnOnce(&Path) -> io::Result<()>) -> io::Result<()> {
+    let directory = path.parent().filter(|parent| !parent.as_os_str().is_empty()).unwrap_or(Path::new("."));
     fs::create_dir_all(directory)?;
-    let name = path.file_name().unwrap_or_default().to_string_lossy();
-    let beside = directory.join(format!(".{name}.{}", std::process::id()));
+    let (mut file, beside) = create_beside(directory, path)?;
     let written = (|| {
-        let mut file = fs::File::create(&beside)?;
         if let Ok(before) = fs::metadata(path) {
             file.set_permissions(before.permissions())?;
         }
         file.write_all(bytes)?;
         file.sync_all()?;
-        fs::rename(&beside, path)
+        place(&beside)?;
+        // Only then the new name outlasts a power cut.
+        File::open(directory)?.sync_all()
     })();
     if written.is_err() {
         let _ = fs::remove_file(&beside);
     }
     written
+}
+
+/// A file that nobody else has: what is there already, a link too, is never written into.
+fn create_beside(directory: &Path, path: &Path) -> io::Result<(File, PathBuf)> {
+    static COUNT: AtomicU32 = AtomicU32::new(0);
+    let name = path.file_name().unwrap_or_default().to_string_lossy();
+    loop {
+        let count = COUNT.fetch_add(1, Ordering::Relaxed);
+        let beside = directory.join(format!(".{name}{BESIDE}{}-{count}", std::process::id()));
+        match File::options().write(true).create_new(true).open(&beside) {
+            Ok(file) => return Ok((file, beside)),
+            // Left behind by a process of the same number.
+            Err(error) if error.kind() == io::ErrorKind::AlreadyExists && count < u32::MAX / 2 => {}
+            Err(error) => return Err(error),
+        }
+    }
+}
+
+/// Takes away what saves that were killed have left in a directory; those of processes that live are left alone.
+pub fn clean_up(directory: &Path) {
+    for entry in fs::read_dir(directory).into_iter().flatten().flatten() {
+        let name = entry.file_name().to_string_lossy().into_owned();
+        let Some(writer) = name.strip_prefix('.').and_then(|name| name.rsplit_once(BESIDE)) else { continue };
+        let pid = writer.1.split('-').next().and_then(|pid| pid.parse::<u32>().ok());
+        if pid.is_some_and(|pid| pid != std::process::id() && !Path::new(&format!("/proc/{pid}")).exists()) {
+            let _ = fs::remove_file(entry.path());
+        }
+    }
 }
 
 #[cfg(test)]
@@ -61,6 +122,22 @@ mod tests {
     }
 
     #[test]
+    fn a_link_of_another_account_is_not_followed_by_root() {
+        if !rustix::process::geteuid().is_root() {
+            // Only root can lay a link for another account; CI and the machines of the workshop run as root.
+            return;
+        }
+        let directory = tempfile::tempdir().expect("a directory");
+        let (real, link) = (directory.path().join("real.toml"), directory.path().join("slots.toml"));
+        fs::write(&real, "before").expect("written");
+        symlink(&real, &link).expect("linked");
+        std::os::unix::fs::lchown(&link, Some(1000), Some(1000)).expect("given away");
+        let why = save(&link, b"after").expect_err("it is refused");
+        assert!(why.to_string().contains("account 1000"), "{why}");
+        assert_eq!(fs::read(&real).expect("read"), b"before");
+    }
+
+    #[test]
     fn a_refused_save_leaves_the_old_file() {
         let directory = tempfile::tempdir().expect("a directory");
         let path = directory.path().join("slots.toml");
@@ -69,5 +146,41 @@ mod tests {
         assert!(save(&path, b"new").is_err());
         assert_eq!(fs::read(path.join("mine")).expect("read"), b"kept");
         assert_eq!(fs::read_dir(directory.path()).expect("listed").count(), 1);
+    }
+
+    #[test]
+    fn what_lies_beside_it_is_never_written_into() {
+        let directory = tempfile::tempdir().expect("a directory");
+        let (path, trap) = (directory.path().join("a"), directory.path().join("trap"));
+        fs::write(&trap, "mine").expect("written");
+        // Somebody has guessed the next names.
+        for count in 0..2000 {
+            let _ = symlink(&trap, directory.path().join(format!(".a{BESIDE}{}-{count}", std::process::id())));
+        }
+        save(&path, b"new").expect("saved");
+        assert_eq!((fs::read(&path).expect("read"), fs::read(&trap).expect("read")), (b"new".into(), b"mine".into()));
+    }
+
+    #[test]
+    fn a_new_file_takes_no_others_place() {
+        let directory = tempfile::tempdir().expect("a directory");
+        let path = directory.path().join("a");
+        save_new(&path, b"one").expect("saved");
+        assert_eq!(save_new(&path, b"two").expect_err("taken").kind(), io::ErrorKind::AlreadyExists);
+        assert_eq!(fs::read(&path).expect("read"), b"one");
+        assert_eq!(fs::read_dir(directory.path()).expect("listed").count(), 1);
+    }
+
+    #[test]
+    fn what_killed_saves_have_left_is_taken_away() {
+        let directory = tempfile::tempdir().expect("a directory");
+        let beside = |pid: &str| directory.path().join(format!(".slots.toml{BESIDE}{pid}-3"));
+        let own = std::process::id().to_string();
+        for name in [beside("4194304999"), beside("4194303"), beside(&own), directory.path().join(".mine")] {
+            fs::write(name, "x").expect("written");
+        }
+        clean_up(directory.path());
+        assert!(beside(&own).exists() && directory.path().join(".mine").exists());
+        assert!(!beside("4194303").exists(), "no process has this number");
     }
 }

@@ -17,6 +17,7 @@
 #![forbid(unsafe_code)]
 
 mod atomic;
+pub mod bounded;
 mod device_file;
 mod fault;
 pub mod mapping;
@@ -30,7 +31,7 @@ pub mod slots;
 mod suggest;
 mod xdg;
 
-pub use atomic::save;
+pub use atomic::{clean_up, save, save_new};
 pub use device_file::{DeviceFile, Gesture, InterfaceFile, RestValue, Wake, control_of, rest_value};
 pub use fault::FileFault;
 pub use scene_file::{MachineFile, ProfileFile, RawReport, SceneDevice, SceneFile};

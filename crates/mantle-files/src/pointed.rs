@@ -65,7 +65,8 @@ pub(crate) fn texts(directory: &Path, will_do: impl Fn(&str) -> bool) -> Vec<(St
     paths.sort();
     let one = |path: std::path::PathBuf| {
         let shown = path.display().to_string();
-        let text = std::fs::read_to_string(&path).map_err(|error| FileFault::whole(&shown, error.to_string()));
+        let text = crate::bounded::read_text(&path, crate::bounded::SHEET_BYTES)
+            .map_err(|error| FileFault::whole(&shown, error.to_string()));
         (shown, text)
     };
     paths.into_iter().map(one).collect()

@@ -88,7 +88,7 @@ impl Job {
 
 enum PadJob {
     Make(SlotNumber),
-    Drop(Pad),
+    Drop(Box<Pad>),
     MakeKeys(SlotNumber),
     DropKeys(Keys),
 }
@@ -103,7 +103,7 @@ enum CoverJob {
 pub(crate) enum Done {
     Scanned(Vec<Found>),
     Opened(NodeId, Wanted, Result<Opened, OsFault>),
-    Pad(SlotNumber, Result<Pad, PadFault>),
+    Pad(SlotNumber, Result<Box<Pad>, PadFault>),
     Keys(SlotNumber, Result<Keys, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
     /// Sources are held, and through these nodes what nothing uses of them is passed on.
@@ -218,7 +218,7 @@ impl Workers {
         });
         let out = reporter.clone();
         let (pads, t2) = worker("pad", &reporter, move |job| match job {
-            PadJob::Make(slot) => out.report(Done::Pad(slot, Pad::create(slot))),
+            PadJob::Make(slot) => out.report(Done::Pad(slot, Pad::create(slot).map(Box::new))),
             PadJob::Drop(pad) => drop(pad),
             PadJob::MakeKeys(slot) => out.report(Done::Keys(slot, Keys::create(slot))),
             PadJob::DropKeys(keys) => drop(keys),
@@ -310,7 +310,7 @@ impl Workers {
         let _ = self.pads.send(PadJob::Make(slot));
     }
 
-    pub fn drop_pad(&self, pad: Pad) {
+    pub fn drop_pad(&self, pad: Box<Pad>) {
         let _ = self.pads.send(PadJob::Drop(pad));
     }
 
@@ -490,7 +490,7 @@ fn scan_all(sys: &Path) -> Vec<Found> {
 /// Saves the slots file; what the person has written into it meanwhile is kept.
 fn save(path: &Path, remembered: &Remembered) -> Result<(), String> {
     let shown = path.display().to_string();
-    let before = match std::fs::read_to_string(path) {
+    let before = match mantle_files::bounded::read_text(path, mantle_files::bounded::SLOTS_BYTES) {
         Ok(text) => text,
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
         Err(error) => return Err(format!("{shown}: {error}; slots are not saved")),

@@ -54,7 +54,7 @@ pub struct LinuxWorld {
     orders: Option<Orders>,
     workers: Option<Workers>,
     nodes: Vec<Option<Node>>,
-    pads: [Option<Pad>; SLOTS],
+    pads: [Option<Box<Pad>>; SLOTS],
     keys: [Option<Keys>; SLOTS],
     readable: VecDeque<u16>,
     ready: VecDeque<Happening<'static>>,
@@ -338,10 +338,10 @@ impl LinuxWorld {
         if session && std::mem::replace(&mut self.front, watch::session_in_front()) != self.front {
             self.ready.push_back(Happening::Session(now(), self.front));
         }
-        if sheets || profiles {
-            if let (Some(workers), Ok(watcher)) = (&self.workers, watcher.try_clone()) {
-                workers.watch(watcher, self.own.clone());
-            }
+        if (sheets || profiles)
+            && let (Some(workers), Ok(watcher)) = (&self.workers, watcher.try_clone())
+        {
+            workers.watch(watcher, self.own.clone());
         }
         if sheets {
             self.workers.iter().for_each(Workers::read_sheets);

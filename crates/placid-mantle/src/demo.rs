@@ -54,7 +54,8 @@ pub fn run(args: &DemoArgs) -> Exit {
 fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
     let path = Path::new(name);
     if path.is_file() {
-        let text = std::fs::read_to_string(path).map_err(|error| FileFault::whole(name, error.to_string()))?;
+        let text = mantle_files::bounded::read_text(path, mantle_files::bounded::SHEET_BYTES)
+            .map_err(|error| FileFault::whole(name, error.to_string()))?;
         let scene = SceneFile::parse(name, &text)?;
         return Ok((scene, path.parent().map(Path::to_owned)));
     }
@@ -73,7 +74,8 @@ fn device(name: &str, directory: Option<&Path>) -> Result<DeviceFile, FileFault>
         let candidates = [directory.join(name), directory.join(format!("{name}.device.toml"))];
         if let Some(path) = candidates.iter().find(|path| path.is_file()) {
             let shown = path.display().to_string();
-            let text = std::fs::read_to_string(path).map_err(|error| FileFault::whole(&shown, error.to_string()))?;
+            let text = mantle_files::bounded::read_text(path, mantle_files::bounded::SHEET_BYTES)
+                .map_err(|error| FileFault::whole(&shown, error.to_string()))?;
             return DeviceFile::parse(&shown, &text);
         }
     }

@@ -90,7 +90,8 @@ fn profile(wanted: &str, known: &[Arc<Profile>]) -> Result<Arc<Profile>, String>
     }
     let path = Path::new(wanted);
     if path.is_file() {
-        let text = std::fs::read_to_string(path).map_err(|error| format!("{wanted}: {error}"))?;
+        let text = mantle_files::bounded::read_text(path, mantle_files::bounded::SHEET_BYTES)
+            .map_err(|error| format!("{wanted}: {error}"))?;
         let read = mantle_files::profile::read(wanted, &text);
         read.faults.iter().for_each(|fault| eprintln!("placid-mantle: {fault}"));
         return read.profile.map(Arc::new).ok_or_else(|| format!("{wanted} is no profile"));

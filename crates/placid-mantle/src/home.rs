@@ -32,6 +32,9 @@ pub struct Home {
 /// Reads the configuration of this account.
 pub fn open() -> Home {
     let directory = mantle_files::config_directory();
+    let state = mantle_files::state_directory();
+    let saved_in = directory.iter().flat_map(|own| [own.clone(), own.join("profiles"), own.join("sheets")]);
+    saved_in.chain(state.into_iter().map(|state| state.join("trash"))).for_each(|own| mantle_files::clean_up(&own));
     let (sheets, sheet_faults) = sheets(directory.as_deref());
     let read_profiles = |own: &PathBuf| mantle_files::profile::read_directory(&own.join("profiles"));
     let (profiles, profile_faults) = directory.as_ref().map(read_profiles).unwrap_or_default();
@@ -56,7 +59,7 @@ pub fn sheets(directory: Option<&Path>) -> (Vec<Sheet>, Vec<FileFault>) {
 
 fn read(path: &Path) -> Result<Remembered, FileFault> {
     let shown = path.display().to_string();
-    match std::fs::read_to_string(path) {
+    match mantle_files::bounded::read_text(path, mantle_files::bounded::SLOTS_BYTES) {
         Ok(text) => mantle_files::slots::parse(&shown, &text),
         Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(Remembered::default()),
         Err(error) => Err(FileFault::whole(&shown, error.to_string())),

@@ -85,7 +85,8 @@ fn done(shelf: &Shelf, config: &Path, act: &ProfileVerb) -> Result<(), String> {
 /// Takes a profile in; what it would type is said.
 fn import(shelf: &Shelf, file: &Path, name: Option<&str>) -> Result<(), String> {
     let shown = file.display().to_string();
-    let text = std::fs::read_to_string(file).map_err(|error| format!("{shown}: {error}"))?;
+    let text = mantle_files::bounded::read_text(file, mantle_files::bounded::PROFILE_BYTES)
+        .map_err(|error| format!("{shown}: {error}"))?;
     let read = mantle_files::profile::read(&shown, &text);
     read.faults.iter().for_each(|fault| eprintln!("placid-mantle: {fault}"));
     let profile = read.profile.ok_or_else(|| format!("{shown} is no profile"))?;
@@ -138,7 +139,9 @@ fn turn(shelf: &Shelf, name: &str, act: &ProfileAct) -> Result<(), String> {
 fn follow(config: &Path, from: &str, to: &str) -> Result<bool, String> {
     let path = config.join("slots.toml");
     let shown = path.display().to_string();
-    let Ok(text) = std::fs::read_to_string(&path) else { return Ok(false) };
+    let Ok(text) = mantle_files::bounded::read_text(&path, mantle_files::bounded::PROFILE_BYTES) else {
+        return Ok(false);
+    };
     let mut remembered = mantle_files::slots::parse(&shown, &text).map_err(|fault| fault.to_string())?;
     let mut moved = false;
     for slot in remembered.slots.iter_mut().filter(|slot| slot.profile == from) {

@@ -49,7 +49,8 @@ pub fn run(args: &ReplayArgs) -> Exit {
 /// Reads a recording; what could not be read in it is in it.
 pub fn load(path: &Path) -> Result<Recording, String> {
     let shown = path.display();
-    let bytes = std::fs::read(path).map_err(|error| format!("{shown}: {error}"))?;
+    let bytes = mantle_files::bounded::read_bytes(path, recording::FILE_BYTES as u64)
+        .map_err(|error| format!("{shown}: {error}"))?;
     recording::read(&bytes).map_err(|why| format!("{shown}: {why}"))
 }
 

@@ -112,6 +112,8 @@ pub struct RollCall {
     doubts: Vec<Option<Doubt>>,
     /// Where controls were taken to rest by the captures before.
     rests: Vec<Vec<f32>>,
+    /// How often the devices report.
+    paces: Vec<ReportPace>,
     steering: Vec<Steering>,
     /// A held button has steered: it has to come up before it can do so again.
     spent: bool,
@@ -123,6 +125,31 @@ pub struct RollCall {
     moved: Vec<(String, [u8; TRACE])>,
     changes: Vec<Change>,
     stopped: bool,
+}
+
+/// How often a device reports, by its last gaps.
+#[derive(Clone, Copy, Debug, Default)]
+struct ReportPace {
+    last: Option<Micros>,
+    gaps: [Option<Micros>; GAPS],
+    next: usize,
+}
+
+/// So many gaps are looked at.
+const GAPS: usize = 16;
+
+impl ReportPace {
+    fn handle_report(&mut self, now: Micros) {
+        if let Some(last) = self.last.replace(now) {
+            self.gaps[self.next] = Some(now.since(last));
+            self.next = (self.next + 1) % GAPS;
+        }
+    }
+
+    /// The shortest of the last gaps: a device that reports only changes may pause, and never reports faster than it can.
+    fn period(&self) -> Option<Micros> {
+        self.gaps.iter().flatten().min().copied()
+    }
 }
 
 fn source(target: Target, source: Option<String>, inverted: bool) -> Change {
@@ -152,6 +179,7 @@ impl RollCall {
             list,
             at: 0,
             doubts: vec![None; listened.len()],
+            paces: vec![ReportPace::default(); listened.len()],
             listened,
             elsewhere,
             captures: Vec::new(),
@@ -255,6 +283,7 @@ impl RollCall {
         self.handle_time(now);
         for (at, listened) in self.listened.iter_mut().enumerate().filter(|(_, one)| one.member == member) {
             listened.frame = *frame;
+            self.paces[at].handle_report(now);
             if let Some(capture) = self.captures.get_mut(at) {
                 capture.handle_frame(now, frame);
             }
@@ -357,7 +386,8 @@ impl RollCall {
         let all = self.listened.iter().zip(doubts).enumerate();
         self.captures = all
             .map(|(at, (one, doubt))| {
-                let capture = Capture::new(now, &one.part, &one.frame, target).after(doubt);
+                let capture =
+                    Capture::new(now, &one.part, &one.frame, target).after(doubt).paced(self.paces[at].period());
                 match self.rests.get(at) {
                     Some(rests) => capture.resting(rests, &one.frame),
                     None => capture,
@@ -378,6 +408,18 @@ impl RollCall {
         let heard = |capture: &Capture| matches!(capture.heard(), Heard::Taken(_) | Heard::Unclear(_));
         let Some(at) = self.captures.iter().position(heard) else { return };
         self.moved = self.traces();
+        // Another device that was pressed meanwhile may have been meant as well.
+        let other =
+            (0..self.captures.len()).find(|other| *other != at && *self.captures[*other].heard() != Heard::Nothing);
+        if let Some(other) = other {
+            let name = |at: usize| self.captures[at].traces().first().map_or("a control", |(name, _)| *name).to_owned();
+            let (one, two) = (name(at), name(other));
+            self.listen(now);
+            self.unclear = Some(format!(
+                "{one} of one device and {two} of another were both pressed: press only the one that is meant"
+            ));
+            return;
+        }
         match self.captures[at].heard().clone() {
             Heard::Taken(taken) => self.take(now, self.listened[at].member, taken),
             Heard::Unclear(why) => {

@@ -17,6 +17,8 @@ const ALONG: f32 = 0.75;
 pub const STAYS: Micros = Micros::millis(1_500);
 /// What goes down within this time of a prompt was on its way before it.
 const AT_ONCE: Micros = Micros::millis(10);
+/// However slowly its device reports, it is not waited for longer than this.
+const AT_ONCE_AT_MOST: Micros = Micros::millis(150);
 /// Nobody answers sooner than this: until then everything is taken for rest, where that is not known from before.
 pub const BEGINS: Micros = Micros::millis(60);
 /// Everything has to be let go for so long before it is judged: a neighbour that was hit on the way belongs to the press.
@@ -106,6 +108,8 @@ pub struct Capture {
     steps: usize,
     /// Where controls rest, where that is known from before.
     rests: Vec<f32>,
+    /// What goes down within this time of the prompt was on its way before it.
+    at_once: Micros,
     /// What a push before this one left open.
     doubt: Option<Doubt>,
     heard: Heard,
@@ -154,6 +158,7 @@ impl Capture {
             any_off,
             steps,
             rests: Vec::new(),
+            at_once: AT_ONCE,
             doubt,
             heard,
         };
@@ -183,6 +188,14 @@ impl Capture {
     pub fn resting(mut self, rests: &[f32], frame: &Frame) -> Self {
         self.rests = rests.to_vec();
         self.take_for_rest(&self.at_rest(frame));
+        self
+    }
+
+    /// As [`Capture::new`], of a device that reports this often: what a report shows was there up to one period before, and a
+    /// person takes longer than two to answer.
+    #[must_use]
+    pub fn paced(mut self, period: Option<Micros>) -> Self {
+        self.at_once = period.map_or(AT_ONCE, |period| AT_ONCE.max(Micros(2 * period.0)).min(AT_ONCE_AT_MOST));
         self
     }
 
@@ -234,7 +247,7 @@ impl Capture {
         }
         // Where rests are known, what is off its own at once is held: a touch on the way to a key is no answer to what is asked
         // next.
-        if now < self.begun.after(if self.rests.is_empty() { BEGINS } else { AT_ONCE }) {
+        if now < self.begun.after(if self.rests.is_empty() { BEGINS } else { self.at_once }) {
             return self.take_for_rest(&self.at_rest(frame));
         }
         let mut moved = *frame;

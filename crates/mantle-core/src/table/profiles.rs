@@ -25,6 +25,8 @@ pub(super) struct Editing {
     inverse: Option<Command>,
     /// What becomes of the profile, if it is not changed or made.
     goes: Option<Goes>,
+    /// The name of a profile that it makes: nobody else gets it meanwhile.
+    makes: Option<String>,
 }
 
 /// A profile that is not changed, but comes, goes or is handed out.
@@ -255,7 +257,8 @@ impl Table {
             }
         }
         let inverse = Some(Command::TakeBack { slot, again });
-        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None });
+        let makes = origin.is_empty().then(|| name.clone());
+        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None, makes });
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
     }
@@ -295,7 +298,8 @@ impl Table {
                 (self.free_name(&format!("{name} copy")), String::new(), ProfileAct::New(from), Some(Goes::In))
             }
         };
-        self.editing.push(Editing { number, slot: None, inverse, goes });
+        let makes = matches!(act, ProfileAct::New(_)).then(|| name.clone());
+        self.editing.push(Editing { number, slot: None, inverse, goes, makes });
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
     }
@@ -340,7 +344,8 @@ impl Table {
             None => (format!("{} copy", own.name), NewFrom::File(own.origin.clone())),
         };
         let name = self.free_name(&wanted);
-        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None });
+        let makes = Some(name.clone());
+        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None, makes });
         let (origin, act) = (String::new(), ProfileAct::New(from));
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
@@ -403,7 +408,8 @@ impl Table {
     }
 
     fn free_name(&self, wanted: &str) -> String {
-        free_name(wanted, |name| self.profiles.iter().any(|profile| profile.name == name))
+        let made = |name: &str| self.editing.iter().any(|editing| editing.makes.as_deref() == Some(name));
+        free_name(wanted, |name| made(name) || self.profiles.iter().any(|profile| profile.name == name))
     }
 
     pub(super) fn profile_saved(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {

@@ -3,6 +3,7 @@
 use super::shelf::unused;
 use super::{ENDING, Keeper, change, file_name, read, read_directory};
 use crate::atomic::save;
+use crate::bounded::{PROFILE_BYTES, read_bytes, read_text};
 use mantle_core::binding::{Change, Profile, ProfileAct, free_name};
 use std::fs;
 use std::path::{Path, PathBuf};
@@ -20,21 +21,31 @@ impl Keeper {
     /// It is not there, or cannot be moved.
     pub fn throw_away(&self, origin: &Path) -> Result<PathBuf, String> {
         let said = |error: std::io::Error| format!("{}: {error}", origin.display());
-        let text = fs::read(origin).map_err(said)?;
+        let text = read_bytes(origin, PROFILE_BYTES).map_err(said)?;
         let path = unused(&self.trash(), &stem(origin))?;
         // First it is there as well, then no longer here: killed in between it is there twice.
         save(&path, &text).map_err(|error| format!("{}: {error}", path.display()))?;
         fs::remove_file(origin).map_err(said)?;
+        // What it was before goes with it: the name is free for another one, whose past that is not.
+        let past = self.place(origin);
+        if past.exists() {
+            fs::rename(&past, past_of(&path)).map_err(said)?;
+        }
         Ok(path)
     }
 
     /// Brings a profile back from the trash, to where it was or, if something is there by now, beside it.
     pub(super) fn bring_back(&self, trashed: &Path, origin: &Path) -> Result<Profile, String> {
         let said = |error: std::io::Error| format!("{}: {error}", trashed.display());
-        let text = fs::read_to_string(trashed).map_err(said)?;
+        let text = read_text(trashed, PROFILE_BYTES).map_err(said)?;
         let path = if origin.exists() { unused(&self.profiles, &stem(origin))? } else { origin.to_owned() };
         let profile = self.put(&path, &text)?;
         fs::remove_file(trashed).map_err(said)?;
+        let (past, place) = (past_of(trashed), self.place(&path));
+        if past.exists() && !place.exists() {
+            fs::create_dir_all(&self.past).map_err(said)?;
+            fs::rename(past, place).map_err(said)?;
+        }
         Ok(profile)
     }
 
@@ -42,7 +53,8 @@ impl Keeper {
     pub(super) fn take_in(&self, from: &Path) -> Result<Profile, String> {
         let (known, _) = read_directory(&self.profiles);
         let (name, text) = foreign(from, |name| known.iter().any(|own| own.name == name))?;
-        self.put(&unused(&self.profiles, &file_name(&name))?, &text)
+        let path = self.put_new(&file_name(&name), &text)?;
+        read_at(&path)
     }
 
     /// Copies a profile's file to another place, as it is: to a file, or into a directory. Returns where it is.
@@ -50,7 +62,7 @@ impl Keeper {
     /// # Errors
     /// It is not there, or something is at that place already.
     pub fn hand_out(&self, origin: &Path, to: &Path) -> Result<PathBuf, String> {
-        let text = fs::read(origin).map_err(|error| format!("{}: {error}", origin.display()))?;
+        let text = read_bytes(origin, PROFILE_BYTES).map_err(|error| format!("{}: {error}", origin.display()))?;
         hand_out(&text, origin, to)
     }
 
@@ -78,7 +90,7 @@ impl Keeper {
 /// It cannot be read, or is no profile.
 pub fn foreign(from: &Path, taken: impl Fn(&str) -> bool) -> Result<(String, String), String> {
     let shown = from.display().to_string();
-    let text = fs::read_to_string(from).map_err(|error| format!("{shown}: {error}"))?;
+    let text = read_text(from, PROFILE_BYTES).map_err(|error| format!("{shown}: {error}"))?;
     let read = read(&shown, &text);
     let Some(profile) = read.profile else {
         let why = read.faults.first().map_or_else(|| "it is no profile".into(), ToString::to_string);
@@ -104,8 +116,15 @@ pub fn hand_out(text: &[u8], origin: &Path, to: &Path) -> Result<PathBuf, String
 
 fn read_at(path: &Path) -> Result<Profile, String> {
     let shown = path.display().to_string();
-    let text = fs::read_to_string(path).map_err(|error| format!("{shown}: {error}"))?;
+    let text = read_text(path, PROFILE_BYTES).map_err(|error| format!("{shown}: {error}"))?;
     read(&shown, &text).profile.ok_or_else(|| format!("{shown}: it is no profile"))
+}
+
+/// Where it lies what a profile in the trash was before.
+fn past_of(trashed: &Path) -> PathBuf {
+    let mut name = trashed.file_name().unwrap_or_default().to_os_string();
+    name.push(".past");
+    trashed.with_file_name(name)
 }
 
 fn stem(path: &Path) -> String {

@@ -6,7 +6,8 @@
 
 use super::shelf::unused;
 use super::{change, new, read};
-use crate::atomic::save;
+use crate::atomic::{save, save_new};
+use crate::bounded::{PROFILE_BYTES, read_text};
 use mantle_core::binding::{Profile, ProfileAct};
 use std::fs;
 use std::io::{self, ErrorKind};
@@ -57,11 +58,15 @@ impl Keeper {
         }
         let path = if origin.is_empty() { unused(&self.profiles, &file_name(name))? } else { PathBuf::from(origin) };
         let said = |error: io::Error| format!("{}: {error}", path.display());
-        let before = match fs::read_to_string(&path) {
+        let before = match read_text(&path, PROFILE_BYTES) {
             Ok(text) => text,
             Err(error) if error.kind() == ErrorKind::NotFound => new(name),
             Err(error) => return Err(said(error)),
         };
+        if origin.is_empty() {
+            // What another profile of this file name was before is not this one's past.
+            self.part_with_past(&path)?;
+        }
         let after = match act {
             ProfileAct::Change(changes) => {
                 let shown = path.display().to_string();
@@ -73,7 +78,8 @@ impl Keeper {
                 after
             }
             ProfileAct::New(from) => {
-                let read = |path: &str| fs::read_to_string(path).map_err(|error| format!("{path}: {error}"));
+                let read =
+                    |path: &str| read_text(Path::new(path), PROFILE_BYTES).map_err(|error| format!("{path}: {error}"));
                 super::named_text(name, from, read)?
             }
             ProfileAct::Back => self.step(&path, &before, Way::Back, Way::Again)?,
@@ -81,7 +87,13 @@ impl Keeper {
             // Those have been done above.
             ProfileAct::Delete | ProfileAct::BringBack(_) | ProfileAct::TakeIn(_) | ProfileAct::HandOut(_) => before,
         };
-        save(&path, after.as_bytes()).map_err(said)?;
+        // Made by two at once, each is a file of its own.
+        let path = if origin.is_empty() {
+            self.put_new(&file_name(name), &after)?
+        } else {
+            save(&path, after.as_bytes()).map_err(said)?;
+            path
+        };
         let read = read(&path.display().to_string(), &after);
         read.profile.ok_or_else(|| read.faults.first().map_or_else(String::new, ToString::to_string))
     }
@@ -93,7 +105,7 @@ impl Keeper {
             let Some(newest) = self.steps(path, from).pop() else {
                 return Err(format!("{}: nothing to do {}", path.display(), from.word()));
             };
-            let text = fs::read_to_string(&newest).map_err(said)?;
+            let text = read_text(&newest, PROFILE_BYTES).map_err(said)?;
             if text != now {
                 self.push(path, to, now).map_err(said)?;
                 // Last of all: killed before, it is there twice, and passed over next time.
@@ -115,8 +127,33 @@ impl Keeper {
         all
     }
 
-    fn place(&self, path: &Path) -> PathBuf {
+    pub(super) fn place(&self, path: &Path) -> PathBuf {
         self.past.join(path.file_name().unwrap_or_default())
+    }
+
+    /// Writes a profile to a file that is not there yet, whoever else makes one at the same time. Returns the file.
+    pub(super) fn put_new(&self, stem: &str, text: &str) -> Result<PathBuf, String> {
+        loop {
+            let path = unused(&self.profiles, stem)?;
+            match save_new(&path, text.as_bytes()) {
+                Ok(()) => return Ok(path),
+                Err(error) if error.kind() == ErrorKind::AlreadyExists => {}
+                Err(error) => return Err(format!("{}: {error}", path.display())),
+            }
+        }
+    }
+
+    /// What a profile's file was before lies in the trash from now on, if there is anything of it.
+    fn part_with_past(&self, path: &Path) -> Result<(), String> {
+        let past = self.place(path);
+        if !past.exists() {
+            return Ok(());
+        }
+        let said = |error: io::Error| format!("{}: {error}", past.display());
+        fs::create_dir_all(self.trash()).map_err(said)?;
+        let name = past.file_name().unwrap_or_default().to_string_lossy().into_owned();
+        let free = (1..).map(|number: u32| self.trash().join(format!("{name}.past-{number}"))).find(|to| !to.exists());
+        fs::rename(&past, free.unwrap_or_else(|| self.trash().join(name))).map_err(said)
     }
 
     fn push(&self, path: &Path, way: Way, text: &str) -> io::Result<()> {

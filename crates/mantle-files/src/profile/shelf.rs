@@ -2,9 +2,8 @@
 //! is thrown away lies in a trash.
 
 use super::{ENDING, Keeper, change, file_name, new, read_directory};
-use crate::atomic::save;
+use crate::bounded::{PROFILE_BYTES, read_text};
 use mantle_core::binding::{Change, Difference, Profile, ProfileAct, differences};
-use std::fs;
 use std::path::{Path, PathBuf};
 
 /// What a new profile is made from.
@@ -56,13 +55,12 @@ impl Shelf {
             From::Text(text, origin) => named(origin, text)?,
             From::Profile(from) => {
                 let origin = self.find(from)?.origin;
-                let text = fs::read_to_string(&origin).map_err(|error| format!("{origin}: {error}"))?;
+                let text =
+                    read_text(Path::new(&origin), PROFILE_BYTES).map_err(|error| format!("{origin}: {error}"))?;
                 named(&origin, &text)?
             }
         };
-        let path = unused(&self.keeper.profiles, &file_name(name))?;
-        save(&path, text.as_bytes()).map_err(|error| format!("{}: {error}", path.display()))?;
-        Ok(path)
+        self.keeper.put_new(&file_name(name), &text)
     }
 
     /// Copies a profile's file to another place, as it is.
@@ -124,6 +122,7 @@ pub(super) fn unused(directory: &Path, stem: &str) -> Result<PathBuf, String> {
 mod tests {
     use super::*;
     use mantle_core::pad::Target;
+    use std::fs;
 
     fn shelf(directory: &Path) -> Shelf {
         let keeper = Keeper { profiles: directory.join("profiles"), past: directory.join("past") };

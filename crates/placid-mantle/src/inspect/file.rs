@@ -130,7 +130,8 @@ fn bare(bytes: &[u8]) -> Result<Vec<u8>, String> {
 /// Reads the sheet that was asked for; it need not be written for this very device. What is wrong in it is said.
 fn sheet(path: &Path) -> Result<Sheet, Exit> {
     let shown = path.display().to_string();
-    let text = std::fs::read_to_string(path).map_err(|error| refuse(format!("{shown}: {error}")))?;
+    let text = mantle_files::bounded::read_text(path, mantle_files::bounded::SHEET_BYTES)
+        .map_err(|error| refuse(format!("{shown}: {error}")))?;
     let read = mantle_files::sheet::read(&shown, &text);
     for fault in &read.faults {
         eprintln!("placid-mantle: {fault}");
@@ -142,7 +143,7 @@ fn sheet(path: &Path) -> Result<Sheet, Exit> {
 pub fn run(args: &InspectArgs) -> Exit {
     let Some(path) = &args.file else { return refuse("a file is needed, or --stream") };
     let shown = path.display().to_string();
-    let bytes = match std::fs::read(path) {
+    let bytes = match mantle_files::bounded::read_bytes(path, mantle_files::recording::FILE_BYTES as u64) {
         Ok(bytes) => bytes,
         Err(error) => return refuse(format!("{shown}: {error}")),
     };

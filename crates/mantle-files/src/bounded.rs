@@ -1,0 +1,78 @@
+//! Files are bounded before they are read, and what is no file is refused: a pipe would keep whoever reads it waiting.
+
+use std::fs::File;
+use std::io::{self, Read};
+use std::os::unix::fs::OpenOptionsExt;
+use std::path::Path;
+
+/// The largest profile, scene or card that is read.
+pub const PROFILE_BYTES: u64 = 1 << 20;
+/// The largest sheet or device file that is read.
+pub const SHEET_BYTES: u64 = 4 << 20;
+/// The largest slots file that is read.
+pub const SLOTS_BYTES: u64 = 1 << 20;
+
+/// Reads a file of at most so many bytes.
+///
+/// # Errors
+/// Whatever the system says; it is no file, or larger than that.
+pub fn read_bytes(path: &Path, most: u64) -> io::Result<Vec<u8>> {
+    // Opening a pipe to which nobody writes would wait for somebody.
+    let nonblock = rustix::fs::OFlags::NONBLOCK.bits() as i32;
+    let file = File::options().read(true).custom_flags(nonblock).open(path)?;
+    let kind = file.metadata()?;
+    if kind.is_dir() {
+        return Err(io::Error::other("it is a directory, and a file is needed"));
+    }
+    if !kind.is_file() {
+        return Err(io::Error::other("it is a pipe or a device, and a file is needed"));
+    }
+    let too_large = || io::Error::other(format!("it is larger than {most} bytes, which is the most that is read"));
+    if kind.len() > most {
+        return Err(too_large());
+    }
+    let mut bytes = Vec::with_capacity(kind.len() as usize);
+    // It may grow meanwhile.
+    file.take(most + 1).read_to_end(&mut bytes)?;
+    if bytes.len() as u64 > most { Err(too_large()) } else { Ok(bytes) }
+}
+
+/// Reads a text file of at most so many bytes.
+///
+/// # Errors
+/// As [`read_bytes`], and if it is not UTF-8.
+pub fn read_text(path: &Path, most: u64) -> io::Result<String> {
+    String::from_utf8(read_bytes(path, most)?).map_err(|error| {
+        let at = error.utf8_error().valid_up_to();
+        io::Error::other(format!("it is no text: byte {at} is not UTF-8"))
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_too_large_or_no_file_is_refused_at_once() {
+        let directory = tempfile::tempdir().expect("a directory");
+        let path = directory.path().join("a");
+        std::fs::write(&path, "12345678").expect("written");
+        assert_eq!(read_text(&path, 8).expect("it fits"), "12345678");
+        let why = |path: &Path, most| read_text(path, most).expect_err("refused").to_string();
+        assert!(why(&path, 7).contains("larger than 7 bytes"));
+        assert!(why(directory.path(), 7).contains("directory"));
+        assert!(why(Path::new("/dev/zero"), 7).contains("a pipe or a device"));
+        let pipe = directory.path().join("pipe");
+        rustix::fs::mknodat(
+            rustix::fs::CWD,
+            &pipe,
+            rustix::fs::FileType::Fifo,
+            rustix::fs::Mode::from_raw_mode(0o600),
+            0,
+        )
+        .expect("a pipe");
+        assert!(why(&pipe, 7).contains("a pipe or a device"));
+        std::fs::write(&path, [b'a', 0xff]).expect("written");
+        assert!(why(&path, 7).contains("byte 1 is not UTF-8"));
+    }
+}
