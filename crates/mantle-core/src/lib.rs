@@ -29,6 +29,7 @@ pub mod measure;
 pub mod outgoing;
 pub mod pad;
 pub mod path;
+mod planted;
 pub mod rollcall;
 pub mod session;
 pub mod slot;

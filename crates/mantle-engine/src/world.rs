@@ -51,6 +51,8 @@ pub enum Happening<'a> {
     CoverAgain(Micros, DeviceId),
     /// The person's login session is in front, or another one is.
     Session(Micros, bool),
+    /// How a node stands of which reports were lost: its reports, or why it does not say.
+    Asked(Micros, NodeId, Result<Vec<Vec<u8>>, OsFault>),
     /// A device is covered, or not.
     Covered(Micros, DeviceId, Result<Strength, OsFault>),
     /// Somebody wants something.
@@ -127,6 +129,10 @@ impl Happening<'_> {
             }
             Self::Rumble(at, slot, strong, weak, until) => {
                 table.handle_rumble(at, slot, strong, weak, until);
+                at
+            }
+            Self::Asked(at, node, result) => {
+                table.handle_asked(at, node, &result);
                 at
             }
             Self::CoverAgain(at, device) => {

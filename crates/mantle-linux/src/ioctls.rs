@@ -274,6 +274,12 @@ pub fn get_feature(fd: BorrowedFd<'_>, bytes: &mut [u8]) -> Result<usize> {
     unsafe { ioctl::ioctl(fd, Feature { number: 0x07, bytes }) }
 }
 
+/// Asks a device for an input report; the first byte is its id, 0 if there are none.
+pub fn get_input(fd: BorrowedFd<'_>, bytes: &mut [u8]) -> Result<usize> {
+    // SAFETY: the opcode names the length of the buffer, and the kernel writes no more.
+    unsafe { ioctl::ioctl(fd, Feature { number: 0x0a, bytes }) }
+}
+
 struct Feature<'a> {
     number: u8,
     bytes: &'a mut [u8],

@@ -21,6 +21,7 @@ pub mod keys;
 pub mod ledger;
 mod listener;
 pub mod lock;
+mod merge;
 mod node;
 mod opener;
 mod rights;

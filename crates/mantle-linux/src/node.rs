@@ -7,8 +7,15 @@ use crossbeam_channel::Sender;
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::outgoing::Act;
 use mantle_core::table::Purpose;
+use mantle_core::time::Micros;
 use mantle_hid::Usage;
 use rustix::fd::OwnedFd;
+
+/// Reports that come this soon behind one another had been waiting.
+const BACKLOG: Micros = Micros(200);
+/// Reports that the kernel keeps for a reader of a hidraw node: its ring has 64 places, of which one stays empty, and what comes
+/// when it is full is dropped.
+pub(crate) const QUEUE: u32 = 63;
 
 pub(crate) struct Node {
     pub found: Found,
@@ -19,6 +26,9 @@ pub(crate) struct Node {
     held: Option<(DeviceId, Vec<Usage>)>,
     /// Losses of events that the journal knows of.
     told: u64,
+    /// When it was read last, and how many reports have been read since nothing waited.
+    last_read: Micros,
+    run: u32,
     /// Writes to it, one after the other, on a thread of its own.
     writer: Option<Sender<Letter>>,
 }
@@ -26,7 +36,7 @@ pub(crate) struct Node {
 impl Node {
     /// A node that was found.
     pub fn new(found: Found) -> Self {
-        Self { found, fd: None, input: None, held: None, told: 0, writer: None }
+        Self { found, fd: None, input: None, held: None, told: 0, last_read: Micros(0), run: 0, writer: None }
     }
 
     /// The work of closing it; none if it is not open.
@@ -52,6 +62,21 @@ impl Node {
     pub fn read(&mut self, buffer: &mut [u8]) -> Option<rustix::io::Result<usize>> {
         let fd = self.fd.as_ref()?;
         Some(read_report(fd, self.input.as_deref_mut(), buffer))
+    }
+
+    /// A report has been read now; returns whether the one before it was only just read, so that more may wait.
+    pub fn is_busy(&mut self, now: Micros) -> bool {
+        let busy = now.since(self.last_read) < BACKLOG;
+        self.last_read = now;
+        self.run = if busy { self.run.saturating_add(1) } else { 1 };
+        busy
+    }
+
+    /// Nothing waits any more; returns whether the kernel's queue of its reports had been full, so that some are lost.
+    pub fn take_overflow(&mut self) -> bool {
+        let full = self.input.is_none() && self.run >= QUEUE;
+        self.run = 0;
+        full
     }
 
     /// What the journal should know of events that were lost since it was asked last.

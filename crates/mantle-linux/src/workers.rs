@@ -110,6 +110,8 @@ pub(crate) enum Done {
     Held(DeviceId, evdev::Passes),
     /// Something was sent to a node, or not: its number and purpose.
     Sent(NodeId, Wanted, u32, Purpose, Result<Sent, OsFault>),
+    /// How a node stands: a report for each of its ids, or why it does not say.
+    Asked(NodeId, Wanted, Result<Vec<Vec<u8>>, OsFault>),
     /// All sheets that there are now.
     Sheets(Vec<Sheet>),
     /// All profiles that there are now, and whether some could not be read.
@@ -290,6 +292,18 @@ impl Workers {
                 (fd, input)
             });
             out.report(Done::Opened(node, wanted, result));
+        });
+    }
+
+    /// Asks a node how it stands, report by report, on a thread of its own: it may take its time, or never answer.
+    pub fn ask(&self, node: NodeId, found: &Found, fd: OwnedFd) {
+        let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
+        let (wanted, descriptor) = (found.wanted.clone(), found.facts.descriptor.clone());
+        let guard = Guard { name: "ask", out: out.clone() };
+        std::thread::spawn(move || {
+            let _guard = guard;
+            let result = crate::writer::inputs(&fd, &wanted.path, &descriptor);
+            out.report(Done::Asked(node, wanted, result));
         });
     }
 

@@ -3,6 +3,7 @@
 mod holds;
 
 use crate::keys::Keys;
+use crate::merge::Pending;
 use crate::node::Node;
 use crate::opener::Wanted;
 use crate::uinput::Pad;
@@ -38,11 +39,15 @@ const WATCHER: u64 = 2 << 32;
 const SIGNAL: u64 = 3 << 32;
 const PAD: u64 = 4 << 32;
 const NODE: u64 = 5 << 32;
+/// So many reports of one node are read before another one has its turn.
+const FAIRLY: u32 = 8;
 /// So many reports are read before the other things are looked at.
 const PATIENCE: u32 = 64;
 /// A node without a descriptor is looked at again so often, with such pauses, before it is taken as it is.
 const READY_TRIES: u32 = 20;
 const READY_PAUSE: Micros = Micros::millis(50);
+/// A device that streams has sent another report after so long.
+const STREAMS_WITHIN: Micros = Micros::millis(100);
 /// Longer than the longest report, so that none is cut without our noticing.
 const BUFFER: usize = 16_384 + 1;
 
@@ -57,6 +62,11 @@ pub struct LinuxWorld {
     pads: [Option<Box<Pad>>; SLOTS],
     keys: [Option<Keys>; SLOTS],
     readable: VecDeque<u16>,
+    /// What waits to be written to each pad, and which writes of what has waited have failed.
+    pending: [Pending; SLOTS],
+    unwritten: [Option<PadFault>; SLOTS],
+    /// Reports are known to wait behind the one that was handed over last.
+    more: bool,
     ready: VecDeque<Happening<'static>>,
     scanning: bool,
     scan_again: bool,
@@ -69,6 +79,8 @@ pub struct LinuxWorld {
     front: bool,
     /// Nodes that were not wholly there yet are looked at again then.
     scan_at: Option<Micros>,
+    /// Nodes that have lost reports, and when they are asked how they stand.
+    asks: Vec<(u16, Micros)>,
     unready: u32,
     /// When an effect of each pad begins or ends next.
     effects_due: [Option<Micros>; SLOTS],
@@ -119,6 +131,9 @@ impl LinuxWorld {
             pads: [const { None }; SLOTS],
             keys: [const { None }; SLOTS],
             readable: VecDeque::new(),
+            pending: Default::default(),
+            unwritten: [const { None }; SLOTS],
+            more: false,
             ready: VecDeque::new(),
             own,
             scanning: false,
@@ -127,6 +142,7 @@ impl LinuxWorld {
             since_look: 0,
             front: true,
             scan_at: None,
+            asks: Vec::new(),
             unready: 0,
             effects_due: [None; SLOTS],
             buffer: Box::new([0; BUFFER]),
@@ -257,6 +273,12 @@ impl LinuxWorld {
                 // The number may belong to another node by now.
                 if node.is_some_and(|node| node.found.wanted == wanted) {
                     self.ready.push_back(Happening::Sent(at, id, request, purpose, result));
+                }
+            }
+            Done::Asked(id, wanted, result) => {
+                let node = self.nodes.get(usize::from(id.0)).and_then(Option::as_ref);
+                if node.is_some_and(|node| node.found.wanted == wanted) {
+                    self.ready.push_back(Happening::Asked(at, id, result));
                 }
             }
             Done::Sheets(sheets) => self.ready.push_back(Happening::Sheets(at, sheets)),
@@ -403,6 +425,34 @@ impl LinuxWorld {
         Ok(())
     }
 
+    /// Reports of a node are lost, and it does not say by itself how it stands: it is asked.
+    fn ask(&mut self, at: Micros, index: u16) {
+        let Some(Some(node)) = self.nodes.get(usize::from(index)) else { return };
+        let second = node.fd.as_ref().and_then(|fd| fd.try_clone().ok());
+        let text = format!(
+            "{}: reports came faster than they could be read and some are lost; it is asked how it stands",
+            node.found.facts.identity.name
+        );
+        self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text }));
+        if let (Some(fd), Some(workers)) = (second, &self.workers) {
+            workers.ask(NodeId(index), &node.found, fd);
+        }
+    }
+
+    /// What has waited is written: nothing waits behind it any more.
+    fn flush(&mut self) {
+        for ((pending, pad), unwritten) in self.pending.iter_mut().zip(&self.pads).zip(&mut self.unwritten) {
+            if pending.is_empty() {
+                continue;
+            }
+            if let Some(pad) = pad
+                && let Err(fault) = pad.write(pending.flush())
+            {
+                *unwritten = Some(fault);
+            }
+        }
+    }
+
     fn handle_pad_back(&mut self, index: usize) {
         let at = now();
         let rumble = self.pads.get_mut(index).and_then(Option::as_mut).and_then(|pad| pad.handle_back(at));
@@ -448,14 +498,35 @@ impl World for LinuxWorld {
                 match node.and_then(|node| node.read(&mut self.buffer[..])) {
                     Some(Ok(length)) if length > 0 => {
                         let at = now();
+                        let node = self.nodes[usize::from(index)].as_mut();
+                        let (busy, buffered) =
+                            node.map_or((false, false), |node| (node.is_busy(at), node.input.is_some()));
                         if let Some(text) = self.nodes[usize::from(index)].as_mut().and_then(Node::take_loss) {
                             self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text }));
                         }
                         self.since_look += 1;
-                        self.readable.rotate_left(1);
+                        self.more = busy;
+                        if !busy && !self.asks.is_empty() {
+                            self.asks.retain(|(asked, _)| *asked != index);
+                        }
+                        // One report a wake-up is one read: whether more wait is only looked for where they have before, and
+                        // where we keep some ourselves.
+                        if !busy && !buffered {
+                            self.readable.pop_front();
+                        } else if self.since_look.is_multiple_of(FAIRLY) {
+                            self.readable.rotate_left(1);
+                        }
                         return Happening::Report { at, node: NodeId(index), bytes: &self.buffer[..length] };
                     }
-                    Some(Err(Errno::AGAIN | Errno::INTR)) | None => drop(self.readable.pop_front()),
+                    Some(Err(Errno::AGAIN | Errno::INTR)) | None => {
+                        self.readable.pop_front();
+                        self.flush();
+                        let node = self.nodes.get_mut(usize::from(index)).and_then(Option::as_mut);
+                        if node.is_some_and(Node::take_overflow) {
+                            // One that streams tells how it stands with its next report; one that does not is asked.
+                            self.asks.push((index, now().after(STREAMS_WITHIN)));
+                        }
+                    }
                     Some(outcome) => {
                         self.readable.pop_front();
                         if matches!(outcome, Err(Errno::IO | Errno::NODEV)) {
@@ -468,7 +539,14 @@ impl World for LinuxWorld {
                 }
                 continue;
             }
+            self.more = false;
+            self.flush();
             let at = now();
+            if let Some(place) = self.asks.iter().position(|(_, due)| *due <= at) {
+                let (index, _) = self.asks.swap_remove(place);
+                self.ask(at, index);
+                continue;
+            }
             if self.scan_at.take_if(|due| *due <= at).is_some() {
                 self.scan();
                 continue;
@@ -481,17 +559,32 @@ impl World for LinuxWorld {
             if until.is_some_and(|until| until <= at) {
                 return Happening::Time(at);
             }
-            if self.wait(until.into_iter().chain(effects).chain(self.scan_at).min()).is_err() {
+            if self
+                .wait(
+                    until
+                        .into_iter()
+                        .chain(effects)
+                        .chain(self.scan_at)
+                        .chain(self.asks.iter().map(|(_, due)| *due))
+                        .min(),
+                )
+                .is_err()
+            {
                 return Happening::End;
             }
         }
     }
 
     fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault> {
-        match &self.pads[slot.index()] {
-            Some(pad) => pad.write(events.as_bytes()),
-            None => Ok(()),
+        let Some(pad) = &self.pads[slot.index()] else { return Ok(()) };
+        if let Some(fault) = self.unwritten[slot.index()].take() {
+            return Err(fault);
         }
+        let pending = &mut self.pending[slot.index()];
+        if !self.more && pending.is_empty() {
+            return pad.write(events.as_bytes());
+        }
+        if pending.take(now(), events, self.more) { pad.write(pending.bytes()) } else { Ok(()) }
     }
 
     fn start(&mut self, effect: Effect) {
@@ -519,6 +612,8 @@ impl World for LinuxWorld {
             Effect::MakePad { slot, .. } => workers.make_pad(slot),
             Effect::DropPad { slot } => {
                 self.effects_due[slot.index()] = None;
+                self.pending[slot.index()].clear();
+                self.unwritten[slot.index()] = None;
                 if let Some(pad) = self.pads[slot.index()].take() {
                     let _ = epoll::delete(&self.epoll, pad.as_fd());
                     workers.drop_pad(pad);

@@ -5,7 +5,7 @@ use crossbeam_channel::Receiver;
 use mantle_core::device::OsFault;
 use mantle_core::outgoing::{Act, Sent};
 use mantle_core::table::Purpose;
-use mantle_hid::ReportKind;
+use mantle_hid::{Descriptor, ReportKind};
 use rustix::fd::{AsFd, OwnedFd};
 use rustix::io::Errno;
 
@@ -71,6 +71,32 @@ pub fn act(fd: &OwnedFd, path: &str, act: &Act) -> Result<Sent, OsFault> {
             Ok(Sent::Got(bytes))
         }
     }
+}
+
+/// Reports of a device that are asked for at most: more ids than that hardly any has.
+const IDS: usize = 16;
+
+/// Asks a device how it stands: one report for each of its input report ids, as they would be read.
+///
+/// # Errors
+/// What the system, or the device, refused.
+pub(crate) fn inputs(fd: &OwnedFd, path: &str, descriptor: &[u8]) -> Result<Vec<Vec<u8>>, OsFault> {
+    let fault = |errno: Errno| OsFault {
+        operation: "getting an input report".into(),
+        path: path.into(),
+        errno: errno.raw_os_error(),
+    };
+    let descriptor = Descriptor::parse(descriptor).map_err(|_| fault(Errno::INVAL))?;
+    let numbered = descriptor.numbered(ReportKind::Input);
+    let mut out = Vec::new();
+    for report in descriptor.reports_of(ReportKind::Input).take(IDS) {
+        let mut bytes = vec![0; 1 + report.bits.div_ceil(8) as usize];
+        bytes[0] = report.id.0;
+        let got = ioctls::get_input(fd.as_fd(), &mut bytes).map_err(fault)?;
+        bytes.truncate(got);
+        out.push(if numbered { bytes } else { bytes.split_off(1.min(got)) });
+    }
+    Ok(out)
 }
 
 #[cfg(test)]

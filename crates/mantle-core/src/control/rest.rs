@@ -1,5 +1,7 @@
 //! Where axes rest.
 
+use crate::planted::planted;
+
 /// Where an axis is expected to rest.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Zone {
@@ -16,6 +18,7 @@ impl Zone {
     #[must_use]
     pub fn contains(self, share: f32) -> bool {
         match self {
+            Self::Middle if planted("the middle is wider") => (0.3..=0.7).contains(&share),
             Self::Middle => (0.375..=0.625).contains(&share),
             Self::LowEnd => share <= 0.25,
             Self::HighEnd => share >= 0.75,

@@ -10,6 +10,7 @@
 
 use crate::binding::doubtful_pair;
 use crate::control::{Carried, Control, ControlKind, ControlNumber, PartLayout, Place, Zone};
+use crate::planted::planted;
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES, WORDS};
 
@@ -187,7 +188,7 @@ impl Arrival {
         let first = self.reports >> (carried.report & 63) & 1 == 0;
         let new = carried.values & !self.met;
         let opened = *self.opened.get_or_insert(now);
-        let stood = now.since(opened) <= AT_ONCE;
+        let stood = now.since(opened) <= AT_ONCE && !planted("what is down at first counts");
         if first {
             self.reports |= 1 << (carried.report & 63);
         }

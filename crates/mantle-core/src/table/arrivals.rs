@@ -6,6 +6,7 @@ use crate::control::{Layout, PartLayout, Sheet};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, NodeFacts, NodeId, OsFault};
 use crate::path::{Mark, PadCondition, StaysBare};
+use crate::planted::planted;
 use crate::session::Counter;
 use crate::time::Micros;
 use mantle_hid::{Descriptor, Frame};
@@ -220,7 +221,7 @@ impl Table {
         }
         device.parts.retain(|part| part.source != node);
         if device.sources.is_empty() {
-            if device.cover == Cover::Covered(Strength::Held) {
+            if device.cover == Cover::Covered(Strength::Held) && !planted("a held device that goes stays held") {
                 self.effects.push_back(Effect::Uncover(source.device));
             }
             self.devices[usize::from(source.device.0)] = None;
@@ -278,7 +279,12 @@ impl Table {
         match result {
             Ok(strength) if entry.sources.is_empty() => {
                 // Its nodes have not come back yet: it is covered when they have.
-                entry.back_until = Some((strength, now.after(BACK_WITHIN)));
+                let within = if planted("who went for its covering is waited for for ever") {
+                    Micros::seconds(1_000_000)
+                } else {
+                    BACK_WITHIN
+                };
+                entry.back_until = Some((strength, now.after(within)));
             }
             Ok(strength) => {
                 entry.cover = Cover::Covered(strength);
@@ -360,7 +366,7 @@ impl Table {
 
     /// Covers what plays and is bare. Keyboards and the last mouse are never covered: they steer the machine.
     pub(super) fn consider_covers(&mut self) {
-        if !self.covers || self.paused {
+        if !self.covers || (self.paused && !planted("let go covers again")) {
             return;
         }
         for index in 0..self.devices.len() {

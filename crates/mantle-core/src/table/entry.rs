@@ -63,6 +63,12 @@ impl Table {
         self.handle(now, |table| table.covered(now, device, result));
     }
 
+    /// Reports of a node were lost, and it was asked how it stands. What it answers counts like reports; where it does not answer,
+    /// whatever it held is let go until its next report.
+    pub fn handle_asked(&mut self, now: Micros, node: NodeId, result: &Result<Vec<Vec<u8>>, OsFault>) {
+        self.handle(now, |table| table.asked(now, node, result));
+    }
+
     /// A device that is only held, though it should be hidden, may be tried again: its hold stays meanwhile.
     pub fn handle_cover_again(&mut self, now: Micros, device: DeviceId) {
         self.handle(now, |table| table.cover_again(device));

@@ -44,6 +44,7 @@ use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
 use crate::pad::{PadKind, Stroke, Target, Trial};
 use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
+use crate::planted::planted;
 use crate::session::{Counter, Session};
 use crate::slot::{Remembered, RememberedSlot, SlotNumber};
 use crate::time::Micros;
@@ -451,13 +452,18 @@ impl Table {
     /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order. One that is
     /// refused is not overtaken by the next: games number pads in the order in which they appear.
     fn ask_for_pad(&mut self) {
-        let first = self.slots.iter().find(|(_, slot)| slot.pad != PadCondition::Made).map(|(number, _)| number);
+        let all = planted("all pads are asked for at once");
+        let waits = |slot: &Slot| slot.pad != PadCondition::Made && !(all && slot.asked);
+        let first = self.slots.iter().find(|(_, slot)| waits(slot)).map(|(number, _)| number);
         if let Some(number) = first
             && let Some(slot) = self.slots.get_mut(number)
             && !slot.asked
         {
             slot.asked = true;
             self.effects.push_back(Effect::MakePad { slot: number, kind: slot.kind });
+            if all {
+                self.ask_for_pad();
+            }
         }
     }
 

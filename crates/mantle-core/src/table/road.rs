@@ -2,7 +2,7 @@
 
 use super::alarms::Alarm;
 use super::{Offer, Seat, Source, Table};
-use crate::device::NodeId;
+use crate::device::{NodeId, OsFault};
 use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -13,6 +13,11 @@ impl Table {
     #[inline]
     pub fn handle_report(&mut self, now: Micros, node: NodeId, bytes: &[u8]) {
         self.handle_time(now);
+        self.take_report(now, node, bytes);
+    }
+
+    #[inline(always)]
+    fn take_report(&mut self, now: Micros, node: NodeId, bytes: &[u8]) {
         let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(|source| source.as_deref_mut()) else {
             return;
         };
@@ -78,6 +83,23 @@ impl Table {
         if unseated_press && changed && !self.asking.is_empty() {
             self.answer_twin(now, node);
             self.settle(now);
+        }
+    }
+
+    pub(super) fn asked(&mut self, now: Micros, node: NodeId, result: &Result<Vec<Vec<u8>>, OsFault>) {
+        match result {
+            // All of them stand for one moment: the pad gets them as one change.
+            Ok(reports) => reports.iter().for_each(|bytes| self.take_report(now, node, bytes)),
+            Err(fault) => {
+                let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+                source.fresh = true;
+                let (routes, name) = (source.routes, source.facts.identity.name.clone());
+                let why = fault.name();
+                self.release_routes(now, &routes);
+                let text =
+                    format!("{name} does not say how it stands ({why}): what it held is let go until its next report");
+                self.note(now, Mark::Doubt, text);
+            }
         }
     }
 

@@ -7,6 +7,7 @@ use crate::device::{DeviceId, Identity, Key, Match, NodeId};
 use crate::feel::Feel;
 use crate::pad::PadKind;
 use crate::path::{Mark, PadCondition};
+use crate::planted::planted;
 use crate::session::{Member, Session};
 use crate::slot::{MEMBERS, Remembered, RememberedSlot, SlotNumber};
 use crate::time::Micros;
@@ -169,7 +170,7 @@ impl Table {
             .devices()
             .filter(|d| d.sources.iter().filter_map(|n| self.source(*n)).any(|s| s.facts.identity.same_model(identity)))
             .count();
-        if remembered_of_model == 1 && present_of_model == 1 {
+        if remembered_of_model == 1 && (present_of_model == 1 || planted("a twin is guessed")) {
             return Some((best.1, best.2));
         }
         // Each of several that are asked about is asked about another slot.
@@ -279,6 +280,7 @@ impl Table {
                 left |= before.is_some() && part.seat.is_none();
             }
             let alone = left && device.parts.iter().all(|part| part.seat.is_none());
+            let uncover = uncover && !planted("what is taken out stays covered");
             if uncover && alone && device.cover != Cover::LeftToGame {
                 device.cover = Cover::Bare;
                 self.effects.push_back(Effect::Uncover(device.id));

@@ -6,6 +6,7 @@
 use super::{Slot, Table};
 use crate::pad::{Events, PadState};
 use crate::path::{PadCondition, Stage};
+use crate::planted::planted;
 use crate::session::Counter;
 use crate::slot::{SLOTS, SlotNumber};
 use crate::time::Micros;
@@ -32,7 +33,9 @@ impl Slots {
 
     #[inline]
     pub fn get_mut(&mut self, number: SlotNumber) -> Option<&mut Slot> {
-        self.touched |= 1 << number.index();
+        if !planted("a slot that is changed is not looked at") {
+            self.touched |= 1 << number.index();
+        }
         self.places[number.index()].as_deref_mut()
     }
 
@@ -83,7 +86,8 @@ impl Slots {
             let (last, before) = (of_slot.next(), of_slot.next().map_or(*slot.session.shown(), |(.., state)| *state));
             match last {
                 Some((then, _, last)) if *then < overdue && at < overdue => {
-                    let moves = !last.has_edges_to(&next) && !before.has_edges_to(last);
+                    let moves = planted("presses of deadlines are merged")
+                        || !last.has_edges_to(&next) && !before.has_edges_to(last);
                     if moves {
                         (*then, *last) = (at, next);
                     } else if *last != next {

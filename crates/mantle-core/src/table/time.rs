@@ -2,6 +2,7 @@
 
 use super::Table;
 use super::alarms::{Alarm, OVERDUE};
+use crate::planted::planted;
 use crate::session::Member;
 use crate::time::Micros;
 
@@ -95,7 +96,10 @@ impl Table {
     }
 
     pub(super) fn set_alarm(&mut self, alarm: Alarm) {
-        let due = self.due_of(alarm);
+        let mut due = self.due_of(alarm);
+        if planted("an alarm rings late") {
+            due = due.map(|due| due.after(Micros::millis(20)));
+        }
         self.alarms.set(alarm, due);
     }
 }

@@ -4,7 +4,7 @@ use super::*;
 use crate::session::{AT_ONCE, STANDS};
 
 /// Items of the short form.
-fn descriptor(axes: &[u8], buttons: u8) -> Vec<u8> {
+pub(super) fn descriptor(axes: &[u8], buttons: u8) -> Vec<u8> {
     let mut out = vec![0x05, 0x01, 0x09, 0x05, 0xa1, 0x01];
     for usage in axes {
         out.extend([0x09, *usage]);
@@ -20,10 +20,10 @@ fn descriptor(axes: &[u8], buttons: u8) -> Vec<u8> {
 
 const SIX_BY_RX: [u8; 6] = [0x30, 0x31, 0x33, 0x34, 0x32, 0x35];
 const SIX_BY_Z: [u8; 6] = [0x30, 0x31, 0x32, 0x35, 0x33, 0x34];
-const FOUR: [u8; 4] = [0x30, 0x31, 0x32, 0x35];
+pub(super) const FOUR: [u8; 4] = [0x30, 0x31, 0x32, 0x35];
 
 /// A device that has just been opened, and has said nothing yet.
-fn plugged(descriptor: Vec<u8>, serial: &str, port: &str) -> World {
+pub(super) fn plugged(descriptor: Vec<u8>, serial: &str, port: &str) -> World {
     let mut world = World::plain();
     world.plug_at_once(NodeFacts { descriptor, ..node(0, serial, port) });
     world

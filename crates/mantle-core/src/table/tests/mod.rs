@@ -8,6 +8,7 @@ mod drawing;
 mod first_reports;
 mod input_nodes;
 mod moving;
+mod mutants;
 mod one_door;
 mod profiles;
 mod talk;
@@ -112,9 +113,12 @@ impl World {
     }
 
     fn settle(&mut self) {
+        let mut turns = 0;
         loop {
             let mut idle = true;
             while let Some(number) = self.write() {
+                turns += 1;
+                assert!(turns < 1_000, "there is always something more to write");
                 self.table.handle_written(self.now, number);
                 idle = false;
             }

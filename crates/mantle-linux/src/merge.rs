@@ -1,0 +1,142 @@
+//! Frames of one pad that wait because reports wait behind them.
+//!
+//! Each write to a pad costs as much as reading a report. Where reports come faster than that, frames that move axes alone are
+//! merged into the next one, so that the program catches up. Presses, releases and the d-pad are never merged, dropped or put in
+//! another order: they are written at once, behind what has waited.
+
+use mantle_core::pad::Events;
+use mantle_core::time::Micros;
+
+const EVENT: usize = 24;
+const ABS: u16 = 3;
+/// From this code on an absolute axis is a hat's, which is pressed and let go.
+const HATS: u16 = 0x10;
+/// Nothing waits for longer than this.
+const PATIENCE: Micros = Micros::millis(4);
+
+/// What waits for one pad.
+#[derive(Debug, Default)]
+pub(crate) struct Pending {
+    /// Axes that have moved, and where they are.
+    axes: Vec<(u16, i32)>,
+    since: Micros,
+    bytes: Vec<u8>,
+}
+
+impl Pending {
+    /// A frame is to be written, and `more` says whether reports are known to wait behind it. Returns whether it is written now:
+    /// then [`Pending::bytes`] are what has waited and this frame.
+    pub fn take(&mut self, now: Micros, events: &Events, more: bool) -> bool {
+        let moves = |(kind, code, _): (u16, u16, i32)| kind == 0 || (kind == ABS && code < HATS);
+        if more && events.iter().all(moves) && (self.axes.is_empty() || now.since(self.since) < PATIENCE) {
+            if self.axes.is_empty() {
+                self.since = now;
+            }
+            for (_, code, value) in events.iter().filter(|(kind, ..)| *kind == ABS) {
+                match self.axes.iter_mut().find(|(own, _)| *own == code) {
+                    Some((_, old)) => *old = value,
+                    None => self.axes.push((code, value)),
+                }
+            }
+            return false;
+        }
+        self.bytes.clear();
+        self.put_waiting();
+        self.bytes.extend_from_slice(events.as_bytes());
+        true
+    }
+
+    /// Whether nothing waits.
+    pub fn is_empty(&self) -> bool {
+        self.axes.is_empty()
+    }
+
+    /// What has waited, as one frame.
+    pub fn flush(&mut self) -> &[u8] {
+        self.bytes.clear();
+        self.put_waiting();
+        &self.bytes
+    }
+
+    /// What [`Pending::take`] has put together.
+    pub fn bytes(&self) -> &[u8] {
+        &self.bytes
+    }
+
+    /// The pad is gone.
+    pub fn clear(&mut self) {
+        self.axes.clear();
+    }
+
+    fn put_waiting(&mut self) {
+        if self.axes.is_empty() {
+            return;
+        }
+        for (code, value) in
+            std::mem::take(&mut self.axes).into_iter().map(|(code, value)| (Some(code), value)).chain([(None, 0)])
+        {
+            let mut event = [0u8; EVENT];
+            if let Some(code) = code {
+                event[16..18].copy_from_slice(&ABS.to_ne_bytes());
+                event[18..20].copy_from_slice(&code.to_ne_bytes());
+                event[20..24].copy_from_slice(&value.to_ne_bytes());
+            }
+            self.bytes.extend_from_slice(&event);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use mantle_core::pad::{PadState, Target};
+
+    fn frame(from: &PadState, to: &PadState) -> Events {
+        let mut events = Events::default();
+        from.events_to(to, &mut events);
+        events
+    }
+
+    fn said(bytes: &[u8]) -> Vec<(u16, u16, i32)> {
+        let event = |event: &[u8]| {
+            let half = |at: usize| u16::from_ne_bytes([event[at], event[at + 1]]);
+            (half(16), half(18), i32::from_ne_bytes([event[20], event[21], event[22], event[23]]))
+        };
+        bytes.chunks_exact(EVENT).map(event).collect()
+    }
+
+    fn at(x: i32, y: i32) -> PadState {
+        PadState { axes: [x, y, 0, 0, 0, 0], ..PadState::default() }
+    }
+
+    #[test]
+    fn movements_are_merged_and_the_last_place_counts() {
+        let mut pending = Pending::default();
+        assert!(!pending.take(Micros(10), &frame(&at(0, 0), &at(1, 5)), true));
+        assert!(!pending.take(Micros(20), &frame(&at(1, 5), &at(2, 5)), true));
+        assert_eq!(said(pending.flush()), [(3, 0, 2), (3, 1, 5), (0, 0, 0)]);
+        assert!(pending.is_empty() && pending.flush().is_empty());
+    }
+
+    #[test]
+    fn a_press_is_written_at_once_behind_what_has_waited() {
+        let mut pending = Pending::default();
+        let pressed = PadState { bits: Target::South.mask(), ..at(3, 0) };
+        assert!(!pending.take(Micros(10), &frame(&at(0, 0), &at(1, 0)), true));
+        assert!(pending.take(Micros(20), &frame(&at(1, 0), &pressed), true));
+        assert_eq!(said(pending.bytes()), [(3, 0, 1), (0, 0, 0), (1, 0x130, 1), (3, 0, 3), (0, 0, 0)]);
+        // The d-pad is an axis to the kernel, and is pressed all the same.
+        let up = PadState { bits: pressed.bits | Target::Up.mask(), ..pressed };
+        assert!(pending.take(Micros(30), &frame(&pressed, &up), true));
+        assert_eq!(said(pending.bytes()), [(3, 0x11, -1), (0, 0, 0)]);
+    }
+
+    #[test]
+    fn without_anything_behind_it_nothing_waits_and_nothing_waits_for_long() {
+        let mut pending = Pending::default();
+        assert!(pending.take(Micros(0), &frame(&at(0, 0), &at(1, 0)), false));
+        assert!(!pending.take(Micros(0), &frame(&at(1, 0), &at(2, 0)), true));
+        assert!(pending.take(PATIENCE, &frame(&at(2, 0), &at(3, 0)), true));
+        assert_eq!(said(pending.bytes()), [(3, 0, 2), (0, 0, 0), (3, 0, 3), (0, 0, 0)]);
+    }
+}
