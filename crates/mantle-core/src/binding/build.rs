@@ -48,7 +48,6 @@ impl Engine {
                     None => left[at] |= 1 << set,
                 }
             }
-            compiled.join_runs();
             out.sets.push(compiled);
             out.plain.push(inside);
         }

@@ -1,4 +1,4 @@
-//! Bindings compiled against one part's places: no lookup and no allocation per report, buttons as runs of bits.
+//! Bindings compiled against one part's places: nothing is searched for and nothing allocated per report, buttons go eight at a time.
 
 use super::lanes::{Lanes, Line, TRIGGERS, WIDTH};
 use super::{Bindings, How};
@@ -60,12 +60,13 @@ pub(super) fn axis_of(target: Target) -> Option<(Target, Target)> {
     })
 }
 
-#[derive(Clone, Copy, Debug)]
-struct Run {
+/// Eight bits of the frame, and what each of their 256 values presses: a device orders its buttons otherwise than the pad, so
+/// one look for eight of them is cheaper than one for each.
+#[derive(Clone, Debug)]
+struct Eight {
     word: u8,
-    from: u8,
-    to: u8,
-    mask: u32,
+    shift: u8,
+    pressed: Box<[u32; 256]>,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -85,7 +86,7 @@ struct Pressure {
 /// A part's bindings, ready to run.
 #[derive(Clone, Debug, Default)]
 pub struct Compiled {
-    runs: Vec<Run>,
+    eights: Vec<Eight>,
     hats: Vec<Hat>,
     pressures: Vec<Pressure>,
     lanes: Lanes,
@@ -104,16 +105,12 @@ impl Compiled {
             let Some(control) = part.controls.iter().find(|c| c.number == binding.control) else { continue };
             out.add(control, binding.how, binding.target);
         }
-        out.join_runs();
         out
     }
 
     pub(crate) fn add(&mut self, control: &Control, how: How, target: Target) {
         match (control.place, how) {
-            (Place::Bit(bit), _) => {
-                let (word, from) = ((bit / 64) as u8, (bit % 64) as u8);
-                self.runs.push(Run { word, from, to: target.index() as u8, mask: 1 });
-            }
+            (Place::Bit(bit), _) => self.add_bit(bit, target),
             (Place::Value(value), How::Down) => {
                 let over = ((i64::from(control.min) + i64::from(control.max)) / 2) as i32;
                 self.pressures.push(Pressure { value, over, mask: target.mask() });
@@ -140,21 +137,18 @@ impl Compiled {
         }
     }
 
-    /// Joins bits that are neighbours in the frame and in the pad.
-    pub(super) fn join_runs(&mut self) {
-        self.runs.sort_by_key(|run| (run.word, run.from));
-        let mut joined: Vec<Run> = Vec::new();
-        for run in self.runs.drain(..) {
-            if let Some(last) = joined.last_mut() {
-                let len = last.mask.count_ones() as u8;
-                if last.word == run.word && last.from + len == run.from && last.to + len == run.to {
-                    last.mask = last.mask << 1 | 1;
-                    continue;
-                }
+    fn add_bit(&mut self, bit: u16, target: Target) {
+        let (word, shift) = ((bit / 64) as u8, (bit % 64 / 8 * 8) as u8);
+        let known = self.eights.iter().position(|eight| (eight.word, eight.shift) == (word, shift));
+        let at = known.unwrap_or_else(|| {
+            self.eights.push(Eight { word, shift, pressed: Box::new([0; 256]) });
+            self.eights.len() - 1
+        });
+        for (byte, pressed) in self.eights[at].pressed.iter_mut().enumerate() {
+            if byte >> (bit % 8) & 1 == 1 {
+                *pressed |= target.mask();
             }
-            joined.push(run);
         }
-        self.runs = joined;
     }
 
     /// Evaluates a frame. Values whose bit is set in `blocked` count as being at rest.
@@ -170,9 +164,9 @@ impl Compiled {
         let mut bits = 0;
         let free = |value: u8| !ASK || blocked >> (value & 63) & 1 == 0;
         let read = |value: u8| frame.values[usize::from(value) % VALUES];
-        for run in &self.runs {
-            let word = frame.bits[usize::from(run.word) % WORDS] >> (run.from & 63);
-            bits |= (word as u32 & run.mask) << (run.to & 31);
+        for eight in &self.eights {
+            let byte = (frame.bits[usize::from(eight.word) % WORDS] >> (eight.shift & 63)) as u8;
+            bits |= eight.pressed[usize::from(byte)];
         }
         for hat in self.hats.iter().filter(|hat| free(hat.value)) {
             bits |= hat_directions(hat.min, hat.max, read(hat.value)) << Target::Up.index();

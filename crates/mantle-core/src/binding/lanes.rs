@@ -79,13 +79,21 @@ struct Four {
 
 impl Four {
     #[inline(always)]
-    fn shares(&self, frame: &Frame) -> [f32; 4] {
-        // Converted in both branches, so that a row is loaded as one.
-        let raw: [f32; 4] = match self.row.and_then(|first| frame.values[usize::from(first) % VALUES..].first_chunk()) {
-            Some(row) => row.map(|value: i32| value as f32),
-            None => self.value.map(|value| frame.values[usize::from(value) % VALUES] as f32),
-        };
+    fn shares(&self, raw: [i32; 4]) -> [f32; 4] {
+        let raw = raw.map(|value| value as f32);
         std::array::from_fn(|lane| share(raw[lane] - self.middle[lane], self.slack[lane], self.scale[lane]))
+    }
+
+    #[inline(always)]
+    fn read(&self, frame: &Frame, lane: usize) -> i32 {
+        frame.values[usize::from(self.value[lane]) % VALUES]
+    }
+
+    /// Four values from wherever they lie. Out of line, so that those that lie side by side stay one load.
+    #[cold]
+    #[inline(never)]
+    fn gather(&self, frame: &Frame) -> [i32; 4] {
+        std::array::from_fn(|lane| self.read(frame, lane))
     }
 }
 
@@ -133,8 +141,10 @@ impl Lanes {
     /// All shares. Lanes whose value has its bit set in `blocked` are at rest.
     #[inline(always)]
     pub fn shares(&self, frame: &Frame, blocked: u64) -> [f32; WIDTH] {
-        let [lx, ly, rx, ry] = self.sticks.shares(frame);
-        let [a, b, c, d] = self.triggers.shares(frame).map(above);
+        let row = self.sticks.row.and_then(|first| frame.values[usize::from(first) % VALUES..].first_chunk().copied());
+        let [lx, ly, rx, ry] = self.sticks.shares(row.unwrap_or_else(|| self.sticks.gather(frame)));
+        let pulled = [self.triggers.read(frame, 0), self.triggers.read(frame, 1), 0, 0];
+        let [a, b, c, d] = self.triggers.shares(pulled).map(above);
         let mut out = [lx, ly, rx, ry, a, b, c, d];
         if blocked != 0 {
             for (share, value) in out.iter_mut().zip(self.sticks.value.iter().chain(&self.triggers.value)) {

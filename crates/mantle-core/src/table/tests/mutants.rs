@@ -141,7 +141,8 @@ fn what_changes_a_slot_reaches_its_pad() {
 
 fn presses_of_late_deadlines_are_never_merged() {
     let short = crate::binding::Options { shortest: Micros::millis(30), ..Default::default() };
-    let rule = |target, control| crate::binding::Rule { options: short.clone(), ..super::profiles::rule(target, control) };
+    let rule =
+        |target, control| crate::binding::Rule { options: short.clone(), ..super::profiles::rule(target, control) };
     let mut world = super::profiles::world(vec![rule(Target::South, "button 1"), rule(Target::East, "button 2")]);
     for down in [1, 0, 2, 0] {
         world.report(0, &[down, 128]);
@@ -152,7 +153,9 @@ fn presses_of_late_deadlines_are_never_merged() {
     world.table.handle_time(world.now);
     let mut said = Vec::new();
     while let Some((_, _, events)) = world.table.poll_write() {
-        said.push(events.iter().filter(|(kind, ..)| *kind == 1).map(|(_, code, value)| (code, value)).collect::<Vec<_>>());
+        said.push(
+            events.iter().filter(|(kind, ..)| *kind == 1).map(|(_, code, value)| (code, value)).collect::<Vec<_>>(),
+        );
     }
     assert_eq!(said, [[(0x130, 0)], [(0x131, 0)]]);
 }
