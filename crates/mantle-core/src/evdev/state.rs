@@ -266,6 +266,28 @@ mod tests {
     }
 
     #[test]
+    fn counts_around_a_loss_are_kept_and_handed_over_once() {
+        let keys = [(1, 0x110), (2, 0), (2, 1)];
+        let mut state = State::new(Face::new(&caps(&keys, &[]), 0).expect("a mouse"));
+        let x = |state: &State| value(state, ControlKind::Relative, "X");
+        state.handle(ev(2, 0, 5));
+        assert_eq!(state.handle(SYNC), Took::Report);
+        // Nothing of what was handed over already comes again; what is read behind the loss is in its place.
+        assert_eq!(state.handle(ev(0, 3, 0)), Took::Nothing);
+        assert_eq!(state.handle(SYNC), Took::Lost);
+        for event in [ev(2, 0, 3), ev(1, 0x110, 1), SYNC, ev(2, 0, 4), SYNC] {
+            state.salvage(event);
+        }
+        assert_eq!(value(&state, ControlKind::Button, "button 1"), 0, "a key is read by the state, not by old events");
+        state.set_key(0x110, true);
+        state.restored();
+        assert_eq!((x(&state), value(&state, ControlKind::Button, "button 1")), (7, 1));
+        state.handle(ev(2, 0, 2));
+        assert_eq!(state.handle(SYNC), Took::Report);
+        assert_eq!(x(&state), 2, "the seven are over");
+    }
+
+    #[test]
     fn contacts_are_told_apart_and_a_third_hand_does_no_harm() {
         let axes = [(0x2f, 0, 1), (0x35, 0, 1000), (0x36, 0, 600), (0x39, 0, 65535)];
         let mut state = State::new(Face::new(&caps(&[(1, 0x14a)], &axes), 0).expect("a touch surface"));

@@ -7,6 +7,7 @@ mod cases;
 mod drawing;
 mod first_reports;
 mod input_nodes;
+mod losses;
 mod moving;
 mod mutants;
 mod one_door;
