@@ -1,13 +1,24 @@
 //! The facts from which states and sentences are made.
 
-use super::Table;
-use crate::path::{MemberFacts, SlotFacts, Stage, TableFacts};
+use super::{Slot, Table};
+use crate::path::{MemberFacts, PadCondition, SlotFacts, Stage, TableFacts};
 use crate::slot::SlotNumber;
 
 /// Controls of one kind that are named; a sentence has to end.
 const SAID: usize = 3;
 
 impl Table {
+    /// How it stands with a slot's pad. Pads are made in the order of slots: what keeps an earlier one from being made keeps all later
+    /// ones as well.
+    fn pad_condition(&self, number: SlotNumber, slot: &Slot) -> PadCondition {
+        let earlier = self.slots().take_while(|(other, _)| *other != number);
+        let mut faults = earlier.map(|(_, other)| &other.pad).filter(|pad| matches!(pad, PadCondition::Fault(_)));
+        match &slot.pad {
+            PadCondition::Making => faults.next().unwrap_or(&slot.pad).clone(),
+            own => own.clone(),
+        }
+    }
+
     /// The facts of one slot; none if it is not in use.
     #[must_use]
     pub fn slot_facts(&self, number: SlotNumber) -> Option<SlotFacts> {
@@ -47,7 +58,7 @@ impl Table {
             bound,
             bindings_passed: passed(Stage::Bindings),
             feel_passed: passed(Stage::Feel),
-            pad: slot.pad.clone(),
+            pad: self.pad_condition(number, slot),
             pad_passed: passed(Stage::Pad),
             paused: session.paused(),
             seen: session.seen.count(bound),
