@@ -62,7 +62,7 @@ fn a_card_says_every_bound_control_and_every_word() {
             "harbour-panel",
             &["hop", "dig", "printed leaf", "button 10", "hat up or Y lower half", "basket"][..],
         ),
-        ("ferry", "quay-pad", &["full ahead", "button 8 or accelerator", "while holding button 5: deck", "gangway up"]),
+        ("ferry", "quay-pad", &["full ahead", "accelerator", "while holding button 5: deck", "gangway up"]),
         ("plain", "pilot-yoke", &["South", "left stick up", "button 8", "hat left"]),
     ] {
         let said = program(home.path(), &["card", profile, "--on", device, "--into", &shown]);
