@@ -383,8 +383,9 @@ fn restore(entry: &Entry) -> Result<(), String> {
             .filter(|other| scan::same_device(&other.sysfs, &identity).is_some())
             .try_for_each(|other| free(Path::new(&other.sysfs)));
     };
-    if driver_of(&device).is_none() && !entry.driver.is_empty() {
-        // It was ended between unbinding and binding.
+    // It was ended between unbinding and binding: what is bound now has nodes of our making.
+    let unbound = driver_of(&device).is_none() && !entry.driver.is_empty();
+    if unbound {
         bind(&device, &entry.driver).map_err(|error| format!("binding {}: {error}", device.display()))?;
         wait_for_nodes(&device);
     }
@@ -401,7 +402,7 @@ fn restore(entry: &Entry) -> Result<(), String> {
         let ours =
             entry.after.iter().any(|after| after.path == path && (after.rdev, after.inode) == (now.rdev, now.inode));
         // Only what the kernel says is this device's node is touched.
-        if (untouched || ours) && Some(now.rdev) == device_number(&path) {
+        if (unbound || untouched || ours) && Some(now.rdev) == device_number(&path) {
             before.rights.restore(&path).map_err(|errno| format!("giving back {path}: {errno}"))?;
         }
     }
