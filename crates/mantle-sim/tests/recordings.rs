@@ -248,3 +248,62 @@ impl Desk for Answers {
         self.0.push((number, answer));
     }
 }
+
+/// A pad with two axes and ten buttons that somebody holds to the right while plugging it in.
+const HELD: &str = "D: 0\n\
+    R: 50 05 01 09 04 a1 01 a1 02 14 75 08 95 03 81 01 26 ff 00 95 02 09 30 09 31 81 02 75 01 95 04 81 01 25 01 95 0a \
+    05 09 19 01 29 0a 81 02 95 0a 81 01 c0 c0\nN: A plain pad\nP: usb-x/0\nI: 3 1209 0077\n";
+
+/// Plays reports of that pad, each at a moment in milliseconds with its X and its buttons; says when X and button 1 moved on the
+/// virtual pad, and to what.
+fn moves(reports: &[(u64, u8, u8)]) -> Vec<(u64, u16, i32)> {
+    let line = |(at, x, buttons): &(u64, u8, u8)| {
+        format!("E: {:06}.{:06} 8 00 00 00 {x:02x} 80 {buttons:02x} 00 00\n", at / 1000, at % 1000 * 1000)
+    };
+    let text = format!("{HELD}{}", reports.iter().map(line).collect::<String>());
+    let frames = play(&recording::read(text.as_bytes()).expect("a recording"), VIRTUAL, None);
+    let moved = |(at, _, events): &Frame| {
+        let at = at / 1000;
+        events.iter().filter(|event| event.0 != 0).map(move |(_, code, value)| (at, *code, *value)).collect::<Vec<_>>()
+    };
+    frames.0.iter().flat_map(moved).collect()
+}
+
+/// A stick plays from its described middle at once, whatever it does in the first seconds: every push arrives, at its moment.
+#[test]
+fn every_push_of_a_stick_that_is_held_when_it_comes_arrives() {
+    const X: u16 = 0;
+    const SOUTH: u16 = 0x130;
+    const RIGHT: i32 = 32767;
+    // Brisk: pushes that follow one another quickly, then a long pause.
+    let brisk = [
+        (0, 0xff, 0),
+        (400, 0xff, 0x10),
+        (600, 0xff, 0),
+        (800, 0x80, 0),
+        (1000, 0xff, 0),
+        (1600, 0x80, 0),
+        (1900, 0, 0),
+        (2200, 0x80, 0),
+        (60_000, 0xff, 0),
+        (61_000, 0x80, 0),
+    ];
+    let moved = moves(&brisk);
+    assert_eq!(moved.first().map(|(_, code, value)| (*code, *value)), Some((X, RIGHT)), "at once: {moved:?}");
+    let expected = [
+        (400, SOUTH, 1),
+        (600, SOUTH, 0),
+        (800, X, 0),
+        (1000, X, RIGHT),
+        (1600, X, 0),
+        (1900, X, -32768),
+        (2200, X, 0),
+        (60_000, X, RIGHT),
+        (61_000, X, 0),
+    ];
+    assert_eq!(moved[1..], expected);
+    // Held for seconds, with a tap of a button meanwhile.
+    let held = [(0, 0xff, 0), (1000, 0xff, 0x10), (1200, 0xff, 0), (4000, 0x80, 0), (8000, 0xff, 0), (8500, 0x80, 0)];
+    let expected = [(1000, SOUTH, 1), (1200, SOUTH, 0), (4000, X, 0), (8000, X, RIGHT), (8500, X, 0)];
+    assert_eq!(moves(&held)[1..], expected);
+}
