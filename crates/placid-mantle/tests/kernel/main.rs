@@ -117,6 +117,7 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     let mut command = vec![me.display().to_string(), "--guest".into(), reader.display().to_string()];
     command.extend(wanted.iter().map(|(name, _)| (*name).to_owned()));
     let command: Vec<&str> = command.iter().map(String::as_str).collect();
+    let began = std::time::Instant::now();
     let output = mantle_lab::vm::boot(&kernel, LIMIT, &command).map_err(|error| error.to_string())?;
     let said = String::from_utf8_lossy(&output.stdout).into_owned();
     let mut passed = 0;
@@ -140,7 +141,8 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     }
     let count = failed.len();
     println!(
-        "\ntest result: {result}. {passed} passed; {count} failed; 0 ignored; 0 measured; {filtered} filtered out\n"
+        "\ntest result: {result}. {passed} passed; {count} failed; 0 ignored; 0 measured; {filtered} filtered out; finished in {:.2}s\n",
+        began.elapsed().as_secs_f64()
     );
     if failed.is_empty() { Ok(()) } else { Err(format!("{count} kernel cases failed")) }
 }
