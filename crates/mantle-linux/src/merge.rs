@@ -72,17 +72,15 @@ impl Pending {
         if self.axes.is_empty() {
             return;
         }
-        for (code, value) in
-            std::mem::take(&mut self.axes).into_iter().map(|(code, value)| (Some(code), value)).chain([(None, 0)])
-        {
+        for (code, value) in self.axes.drain(..) {
             let mut event = [0u8; EVENT];
-            if let Some(code) = code {
-                event[16..18].copy_from_slice(&ABS.to_ne_bytes());
-                event[18..20].copy_from_slice(&code.to_ne_bytes());
-                event[20..24].copy_from_slice(&value.to_ne_bytes());
-            }
+            event[16..18].copy_from_slice(&ABS.to_ne_bytes());
+            event[18..20].copy_from_slice(&code.to_ne_bytes());
+            event[20..24].copy_from_slice(&value.to_ne_bytes());
             self.bytes.extend_from_slice(&event);
         }
+        // The sync event is all zeros.
+        self.bytes.extend_from_slice(&[0; EVENT]);
     }
 }
 

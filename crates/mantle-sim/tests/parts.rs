@@ -34,6 +34,10 @@ descriptor = '''
 05 01 09 05 a1 01 05 09 19 01 29 08 15 00 25 01 75 01 95 08 81 02 c0
 05 01 09 05 a1 01 05 09 19 01 29 08 15 00 25 01 75 01 95 08 81 02 c0
 '''
+"#;
+
+/// One hand on each part, the second one from then on.
+const HANDS: &str = r#"
 [[hand]]
 control = "button 1"
 at = 1.0
@@ -60,7 +64,7 @@ fn played(file: &str, more: &str, load: impl Fn(&str) -> DeviceFile) -> Vec<(u64
 }
 
 fn two_in_one(second: &str) -> impl Fn(&str) -> DeviceFile {
-    let text = TWO_IN_ONE.replace("SECOND", second);
+    let text = format!("{TWO_IN_ONE}{}", HANDS.replace("SECOND", second));
     move |_| DeviceFile::parse("two.device.toml", &text).expect("a device")
 }
 
@@ -80,17 +84,7 @@ fn unplugged_while_both_parts_hold_something_everything_comes_up() {
 #[test]
 fn two_pads_behind_one_plug_come_up_as_well() {
     let shipped = include_str!("../../../devices/jetty-box.device.toml");
-    let hands = r#"
-        [[hand]]
-        control = "button 1"
-        at = 1.0
-        hold = 5
-        [[hand]]
-        part = 1
-        control = "button 2"
-        at = 1.5
-        hold = 5
-    "#;
+    let hands = HANDS.replace("SECOND", "1.5");
     let text = format!("{}{hands}", &shipped[..shipped.find("[[hand]]").expect("hands move it")]);
     let load = move |_: &str| DeviceFile::parse("jetty-box.device.toml", &text).expect("a device");
     let keys = played("jetty-box", "gone = [[3.0, 9.0]]", load);

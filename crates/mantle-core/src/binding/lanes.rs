@@ -70,8 +70,6 @@ fn above(share: f32) -> f32 {
 #[derive(Clone, Debug, Default)]
 struct Four {
     value: [u8; 4],
-    /// Where the four values lie side by side in the frame, in the order of the lanes, so that they are one load.
-    row: Option<u8>,
     middle: [f32; 4],
     slack: [f32; 4],
     scale: [f32; 4],
@@ -101,6 +99,8 @@ impl Four {
 #[derive(Clone, Debug, Default)]
 pub struct Lanes {
     sticks: Four,
+    /// Where the sticks' values lie side by side in the frame, in the order of the lanes, so that they are one load.
+    row: Option<u8>,
     triggers: Four,
     used: u8,
 }
@@ -110,16 +110,12 @@ impl Lanes {
         if lane < TRIGGERS { (&mut self.sticks, lane) } else { (&mut self.triggers, lane - TRIGGERS) }
     }
 
-    /// Sees whether the values of four lanes lie side by side. An empty lane makes nothing of whatever it reads.
-    fn find_row(&mut self, lane: usize) {
-        let used = self.used >> (lane / TRIGGERS * TRIGGERS);
-        let (four, _) = self.four(lane);
-        let first = (0..4u8).find(|at| used >> at & 1 == 1).map(|at| four.value[usize::from(at)].wrapping_sub(at));
-        let lies = |first: &u8| {
-            let all = (0..4u8).all(|at| used >> at & 1 == 0 || four.value[usize::from(at)] == first.wrapping_add(at));
-            all && usize::from(*first) + 4 <= VALUES
-        };
-        four.row = first.filter(lies);
+    /// Where the sticks' values lie, if they lie side by side. An empty lane makes nothing of whatever it reads.
+    fn find_row(&self) -> Option<u8> {
+        let used = || (0..4u8).filter(|at| self.used >> at & 1 == 1);
+        let begins = |at: u8| self.sticks.value[usize::from(at)].wrapping_sub(at);
+        let first = begins(used().next()?);
+        (used().all(|at| begins(at) == first) && usize::from(first) + 4 <= VALUES).then_some(first)
     }
 
     /// Gives a lane its source; false if it has one already, other than the same value.
@@ -134,14 +130,14 @@ impl Lanes {
         four.middle[at] = line.middle;
         four.slack[at] = line.slack;
         four.scale[at] = line.scale;
-        self.find_row(lane);
+        self.row = self.find_row();
         true
     }
 
     /// All shares. Lanes whose value has its bit set in `blocked` are at rest.
     #[inline(always)]
     pub fn shares(&self, frame: &Frame, blocked: u64) -> [f32; WIDTH] {
-        let row = self.sticks.row.and_then(|first| frame.values[usize::from(first) % VALUES..].first_chunk().copied());
+        let row = self.row.and_then(|first| frame.values[usize::from(first) % VALUES..].first_chunk().copied());
         let [lx, ly, rx, ry] = self.sticks.shares(row.unwrap_or_else(|| self.sticks.gather(frame)));
         let pulled = [self.triggers.read(frame, 0), self.triggers.read(frame, 1), 0, 0];
         let [a, b, c, d] = self.triggers.shares(pulled).map(above);

@@ -188,7 +188,6 @@ impl Table {
             // A node that is away for our own covering is no fault: it comes back.
             Err(fault) if covering && matches!(fault.errno, 2 | 6 | 19) => {
                 source.access = Access::Closed;
-                let _ = fault;
             }
             Err(fault) => {
                 let again = before == Access::Refused(fault.clone());
