@@ -27,6 +27,7 @@ pub mod profile;
 pub mod recording;
 mod scene_file;
 pub mod sheet;
+pub mod shipped;
 pub mod slots;
 mod suggest;
 mod xdg;

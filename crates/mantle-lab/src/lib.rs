@@ -8,7 +8,7 @@
 //! it.
 //!
 //! ```no_run
-//! let file = mantle_sim::shipped::device("quay-pad")?;
+//! let file = mantle_files::shipped::device("quay-pad")?;
 //! let mut pad = mantle_lab::StandIn::plug(&file, "lab-1", None)?;
 //! pad.send(0, &[0x01, 0x01, 0x80, 0x80, 0x80, 0x80, 0x80, 0x00, 0x00])?;
 //! # Ok::<(), Box<dyn std::error::Error>>(())

@@ -95,8 +95,8 @@ impl SimInterface {
         let descriptor = Descriptor::parse(&bytes).map_err(|error| fault(format!("descriptor: {error}")))?;
         let layout = match &interface.sheet {
             Some(name) => {
-                let sheet =
-                    crate::shipped::sheet(name).ok_or_else(|| fault(format!("there is no sheet named {name:?}")))?;
+                let sheet = mantle_files::shipped::sheet(name)
+                    .ok_or_else(|| fault(format!("there is no sheet named {name:?}")))?;
                 Layout::with_sheet(&descriptor, &sheet)
             }
             None => Layout::new(&descriptor),

@@ -5,12 +5,12 @@
 //!
 //! Its nouns: a [`SimDevice`] turns gestures into report bytes; a [`SimWorld`] plays a scene; a [`RecordedWorld`]
 //! plays a recording, [`Alongside`] puts recordings beside another world, a [`ReplayWorld`] plays what was taken down of
-//! one; [`shipped`] holds the devices and scenes that come with the program.
+//! one. Devices, scenes and profiles that come with the program are data (`mantle-shipped`), not its own.
 //!
 //! ```
 //! use mantle_core::table::Table;
 //! use mantle_core::time::Micros;
-//! let scene = mantle_sim::shipped::scene("all-well").expect("it is shipped");
+//! let scene = mantle_files::shipped::scene("all-well").expect("it is shipped");
 //! let mut world = mantle_sim::SimWorld::new(&scene, mantle_sim::Pace::Virtual { until: Micros::seconds(2) }, None)?;
 //! let mut table = Table::new(world.settings());
 //! mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoDesk);
@@ -24,7 +24,6 @@ mod device;
 mod profiles;
 mod recorded;
 mod replay;
-pub mod shipped;
 mod tape;
 mod waker;
 mod world;

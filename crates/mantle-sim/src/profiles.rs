@@ -22,7 +22,7 @@ impl Kept {
     fn new(name: &str, dead_zone: f32) -> Self {
         let feel = Feel::plain(dead_zone, DEAD_ZONE);
         let origin = format!("demo/{}.profile.toml", file_name(name));
-        if let Some((_, text)) = crate::shipped::profile_text(name) {
+        if let Some(text) = mantle_files::shipped::profile_text(name) {
             let now = Arc::new(Profile { origin, ..Profile::plain(name, feel) });
             return Self { text: text.to_owned(), now, past: Vec::new(), taken_back: Vec::new() };
         }
@@ -50,7 +50,7 @@ impl Profiles {
     pub fn read(&mut self) -> bool {
         let mut any = false;
         for kept in &mut self.0 {
-            let untouched = crate::shipped::profile_text(&kept.now.name).is_some_and(|(_, text)| text == kept.text);
+            let untouched = mantle_files::shipped::profile_text(&kept.now.name).is_some_and(|text| text == kept.text);
             if let Some(profile) = read(&kept.now.origin, &kept.text).profile.filter(|_| untouched) {
                 kept.now = Arc::new(profile);
                 any = true;
@@ -147,7 +147,7 @@ mod tests {
 
     #[test]
     fn what_comes_with_the_program_is_read_later_and_then_says_what_its_text_does() {
-        for name in crate::shipped::profile_names() {
+        for name in mantle_files::shipped::profile_names() {
             let mut all = Profiles(vec![Kept::new(&name, DEAD_ZONE)], Vec::new());
             assert!(all.0[0].now.rules.is_empty() && all.0[0].now.actions.is_empty(), "{name} is not read yet");
             assert!(all.read());

@@ -2,7 +2,6 @@
 
 use crate::device::SimDevice;
 use crate::profiles::Profiles;
-use crate::shipped;
 use crate::waker::{Manner, Waker};
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
 use mantle_core::command::CommandNumber;
@@ -15,7 +14,7 @@ use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use mantle_core::table::{Effect, PLAIN, Profile, Purpose, Settings};
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
-use mantle_files::{FileFault, SceneFile};
+use mantle_files::{FileFault, SceneFile, shipped};
 use mantle_hid::bits::from_hex;
 use mantle_talk::{HandMove, Order};
 use std::collections::{BTreeMap, VecDeque};

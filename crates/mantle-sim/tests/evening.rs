@@ -9,7 +9,8 @@ use mantle_core::table::Table;
 use mantle_core::time::Micros;
 use mantle_engine::Desk;
 use mantle_files::SceneFile;
-use mantle_sim::{Pace, SimWorld, shipped};
+use mantle_files::shipped;
+use mantle_sim::{Pace, SimWorld};
 use std::collections::BTreeSet;
 
 /// Events by second: type, code, value; and what was typed.

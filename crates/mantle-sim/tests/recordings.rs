@@ -11,7 +11,8 @@ use mantle_core::time::Micros;
 use mantle_engine::{Desk, Happening, Orders, World, orders};
 use mantle_files::SceneFile;
 use mantle_files::recording::{self, Header, Recording, Writer};
-use mantle_sim::{Alongside, Pace, Playing, RecordedWorld, SimWorld, Taken, TakingDown, shipped};
+use mantle_files::shipped;
+use mantle_sim::{Alongside, Pace, Playing, RecordedWorld, SimWorld, Taken, TakingDown};
 use mantle_talk::{NodeId, Order, Play, TapeOrder};
 use std::sync::Arc;
 

@@ -8,9 +8,10 @@ use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Desk, NoDesk, World};
+use mantle_files::shipped;
 use mantle_files::{DeviceFile, SceneFile};
 use mantle_hid::{Descriptor, FieldKind, ReportKind};
-use mantle_sim::{Pace, ReplayWorld, SimWorld, TakingDown, shipped};
+use mantle_sim::{Pace, ReplayWorld, SimWorld, TakingDown};
 use proptest::prelude::*;
 use std::fmt::Write;
 
@@ -196,7 +197,7 @@ fn permuted(file: &DeviceFile, seed: u64) -> DeviceFile {
 /// The order of bits in a report is nobody's business: permuted in descriptor and bytes alike, nothing changes.
 #[test]
 fn permuting_the_bits_of_reports_changes_nothing() {
-    let scene = shipped::scene(shipped::OPENING).expect("it is shipped");
+    let scene = shipped::scene(mantle_shipped::OPENING).expect("it is shipped");
     let play = |seed: Option<u64>| {
         let load = |name: &str| {
             let file = shipped::device(name)?;

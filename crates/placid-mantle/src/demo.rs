@@ -5,8 +5,9 @@ use crate::exit::{Exit, refuse};
 use crate::frames::FramePrinter;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
+use mantle_files::shipped;
 use mantle_files::{DeviceFile, FileFault, SceneFile};
-use mantle_sim::{Pace, SimWorld, shipped};
+use mantle_sim::{Pace, SimWorld};
 use mantle_talk::Header;
 use std::path::{Path, PathBuf};
 
@@ -18,7 +19,7 @@ pub fn run(args: &DemoArgs) -> Exit {
         }
         return Exit::Fine;
     }
-    let (scene, directory) = match load(args.scene.as_deref().unwrap_or(shipped::OPENING)) {
+    let (scene, directory) = match load(args.scene.as_deref().unwrap_or(mantle_shipped::OPENING)) {
         Ok(found) => found,
         Err(fault) => return refuse(fault.to_string()),
     };

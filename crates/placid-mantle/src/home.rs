@@ -53,7 +53,7 @@ pub fn open() -> Home {
 pub fn sheets(directory: Option<&Path>) -> (Vec<Sheet>, Vec<FileFault>) {
     let own = directory.map(|own| mantle_files::sheet::read_directory(&own.join("sheets")));
     let (mut sheets, faults) = own.unwrap_or_default();
-    sheets.extend(mantle_sim::shipped::sheets());
+    sheets.extend(mantle_files::shipped::sheets());
     (sheets, faults)
 }
 

@@ -217,7 +217,7 @@ fn inspect_ends_with_what_it_could_read() {
 /// Two reports of the shipped pad that says nothing of itself, through its sheet; and one whose checksum is wrong.
 #[test]
 fn inspect_reads_through_a_sheet() {
-    let device = mantle_sim::shipped::device("cellar-pad").expect("it is shipped");
+    let device = mantle_files::shipped::device("cellar-pad").expect("it is shipped");
     let descriptor = device.interface[0].bytes().expect("bytes");
     let mut text = format!("R: {}", descriptor.len());
     descriptor.iter().for_each(|byte| text.push_str(&format!(" {byte:02x}")));

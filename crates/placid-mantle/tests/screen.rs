@@ -4,7 +4,8 @@
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
 use mantle_engine::{Desk, Mailbox, Publisher};
-use mantle_sim::{Pace, SimWorld, shipped};
+use mantle_files::shipped;
+use mantle_sim::{Pace, SimWorld};
 use mantle_talk::{Header, Order, SlotNumber, Snapshot, Watch};
 use mantle_tui::{App, Look};
 use ratatui::backend::TestBackend;

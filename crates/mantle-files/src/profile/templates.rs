@@ -3,24 +3,14 @@
 use super::change;
 use mantle_core::binding::{Change, NewFrom, TEMPLATES};
 
-/// Their texts, in the order of [`TEMPLATES`].
-const TEXTS: [&str; TEMPLATES.len()] = [
-    include_str!("../../../../templates/plain.profile.toml"),
-    include_str!("../../../../templates/driving.profile.toml"),
-    include_str!("../../../../templates/flying.profile.toml"),
-    include_str!("../../../../templates/pointing.profile.toml"),
-    include_str!("../../../../templates/one-handed.profile.toml"),
-    include_str!("../../../../templates/keys-only.profile.toml"),
-];
-
 /// The text of one.
 ///
 /// # Errors
 /// There is none of that name; those that there are are named.
 pub fn template(name: &str) -> Result<&'static str, String> {
     let names = TEMPLATES.map(|(own, _)| own);
-    let found = names.iter().position(|own| *own == name).map(|at| TEXTS[at]);
-    found.ok_or_else(|| format!("there is no template {name}; there are {}", names.join(", ")))
+    let known = names.contains(&name).then(|| mantle_shipped::find(mantle_shipped::templates(), name)).flatten();
+    known.map(|found| found.text).ok_or_else(|| format!("there is no template {name}; there are {}", names.join(", ")))
 }
 
 /// The text of a new profile of this name, made from a template or a profile's text.
@@ -41,7 +31,9 @@ mod tests {
 
     #[test]
     fn every_template_can_be_read_without_a_fault() {
-        for ((name, _), text) in TEMPLATES.into_iter().zip(TEXTS) {
+        assert_eq!(mantle_shipped::templates().len(), TEMPLATES.len());
+        for (name, _) in TEMPLATES {
+            let text = template(name).expect("it ships");
             let read = crate::profile::read(name, text);
             assert_eq!(read.faults, [], "{name}");
             let profile = read.profile.expect("a profile");

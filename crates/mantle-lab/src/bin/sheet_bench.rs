@@ -5,9 +5,10 @@ use mantle_core::control::{ControlKind, Layout, Packing, Sheet, SheetControl, Wh
 use mantle_core::table::{Settings, Table};
 use mantle_core::time::Micros;
 use mantle_files::recording::{self, Header, Recorder, Writer};
+use mantle_files::shipped;
 use mantle_hid::{Descriptor, Frame, Want};
 use mantle_lab::road::{self, REPORT};
-use mantle_sim::{Pace, Playing, RecordedWorld, shipped};
+use mantle_sim::{Pace, Playing, RecordedWorld};
 use std::hint::black_box;
 use std::time::Instant;
 

@@ -6,8 +6,9 @@ use crate::draw::Draw;
 use mantle_core::control::{Control, ControlKind, Place};
 use mantle_core::finding::{Found, Shape, Want, Wanted};
 use mantle_core::time::Micros;
+use mantle_files::shipped;
 use mantle_hid::{Descriptor, Frame};
-use mantle_sim::{SimDevice, SimInterface, shipped};
+use mantle_sim::{SimDevice, SimInterface};
 use mantle_talk::HandMove;
 
 pub struct Demo {

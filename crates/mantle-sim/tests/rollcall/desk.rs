@@ -10,8 +10,9 @@ use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Settings, Table};
 use mantle_core::time::Micros;
 use mantle_files::profile;
+use mantle_files::shipped;
 use mantle_hid::Frame;
-use mantle_sim::{SimDevice, SimInterface, shipped};
+use mantle_sim::{SimDevice, SimInterface};
 use mantle_talk::HandMove;
 
 pub struct Desk {

@@ -1,8 +1,8 @@
 //! Bindings changed while somebody plays: by pressing on a device, by hand in the file, and taken back after a restart.
 
 use crate::bench::{self, Bench};
+use mantle_files::shipped;
 use mantle_lab::{StandIn, Tmux};
-use mantle_sim::shipped;
 use std::cell::RefCell;
 
 fn quay(pad: &RefCell<StandIn>, buttons: &str) -> Result<(), String> {

@@ -1,8 +1,8 @@
 //! Covering: what a game loses and keeps, and that rights come back whatever happens.
 
 use crate::bench::{self, Bench, PLAYER};
+use mantle_files::shipped;
 use mantle_lab::{Lines, StandIn};
-use mantle_sim::shipped;
 use std::path::Path;
 use std::process::Command;
 

@@ -1,8 +1,8 @@
 //! Around playing: the setup's rule, what a home may look like, and the screen over real devices.
 
 use crate::bench::{self, Bench, PLAYER};
+use mantle_files::shipped;
 use mantle_lab::{Lines, StandIn, Tmux};
-use mantle_sim::shipped;
 use std::os::unix::fs::PermissionsExt;
 use std::path::Path;
 use std::process::Command;

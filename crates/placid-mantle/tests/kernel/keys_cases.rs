@@ -3,8 +3,8 @@
 use crate::bench::{self, Bench};
 use crate::input_cases::{KEYBOARD, MOUSE, expect, held, home};
 use mantle_core::evdev::event::{KEY, REL};
+use mantle_files::shipped;
 use mantle_lab::{InputStandIn, Lines, RawPad, StandIn, Tmux};
-use mantle_sim::shipped;
 use std::path::Path;
 use std::time::Duration;
 

@@ -3,8 +3,8 @@
 use crate::bench::{self, Bench, PLAYER};
 use crate::presses;
 use mantle_files::DeviceFile;
+use mantle_files::shipped;
 use mantle_lab::{Gadget, Lines, StandIn};
-use mantle_sim::shipped;
 use std::time::{Duration, Instant};
 
 fn shipped(name: &str) -> Result<DeviceFile, String> {

@@ -4,8 +4,9 @@ use crate::bench::{self, Bench};
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Settings, Table};
 use mantle_core::time::Micros;
+use mantle_files::shipped;
 use mantle_lab::{Lines, StandIn};
-use mantle_sim::{Manner, Pace, ReplayWorld, SimWorld, Taken, TakingDown, shipped};
+use mantle_sim::{Manner, Pace, ReplayWorld, SimWorld, Taken, TakingDown};
 use std::time::Duration;
 
 /// Frames as the log prints them, without their times.

@@ -1,0 +1,73 @@
+//! What ships as data, read.
+
+use crate::{DeviceFile, FileFault, SceneFile};
+use mantle_core::binding::Profile;
+use mantle_core::control::Sheet;
+use mantle_shipped::{Text, find};
+
+fn names(texts: &[Text]) -> Vec<String> {
+    texts.iter().map(|text| text.name.to_owned()).collect()
+}
+
+/// The sheets that come with the program, in the order of their names.
+#[must_use]
+pub fn sheets() -> Vec<Sheet> {
+    mantle_shipped::sheets().iter().filter_map(|text| crate::sheet::read(text.file, text.text).sheet).collect()
+}
+
+/// A shipped sheet by its file's name.
+#[must_use]
+pub fn sheet(name: &str) -> Option<Sheet> {
+    let text = find(mantle_shipped::sheets(), name)?;
+    crate::sheet::read(text.file, text.text).sheet
+}
+
+/// The names of the scenes.
+#[must_use]
+pub fn scene_names() -> Vec<String> {
+    names(mantle_shipped::scenes())
+}
+
+/// The names of the devices.
+#[must_use]
+pub fn device_names() -> Vec<String> {
+    names(mantle_shipped::devices())
+}
+
+/// The text of a profile of the evening's.
+#[must_use]
+pub fn profile_text(name: &str) -> Option<&'static str> {
+    find(mantle_shipped::profiles(), name).map(|text| text.text)
+}
+
+/// A profile of the evening's, by its name.
+#[must_use]
+pub fn profile(name: &str) -> Option<Profile> {
+    let text = find(mantle_shipped::profiles(), name)?;
+    crate::profile::read(text.file, text.text).profile
+}
+
+/// The names of the evening's profiles.
+#[must_use]
+pub fn profile_names() -> Vec<String> {
+    names(mantle_shipped::profiles())
+}
+
+/// A scene by its name; none if there is no such scene.
+#[must_use]
+pub fn scene(name: &str) -> Option<SceneFile> {
+    let text = find(mantle_shipped::scenes(), name)?;
+    SceneFile::parse(text.file, text.text).ok()
+}
+
+/// A device by its name.
+///
+/// # Errors
+/// What is wrong with its file, or that there is none.
+pub fn device(name: &str) -> Result<DeviceFile, FileFault> {
+    let Some(text) = find(mantle_shipped::devices(), name) else {
+        let known = device_names().join(", ");
+        return Err(FileFault::whole(name, format!("no device of that name is shipped; there are: {known}")));
+    };
+    DeviceFile::parse(text.file, text.text)
+}

@@ -1,0 +1,94 @@
+//! What ships as data: sheets, made-up devices, scenes, profiles and templates, as their texts.
+//!
+//! The crate promises: every file of the folders `sheets`, `devices`, `scenes`, `profiles` and `templates` at the
+//! workspace's root is in the program, in the order of its name. Reading the texts is `mantle-files`' work
+//! (`mantle_files::shipped`).
+//!
+//! Its one noun is a [`Text`].
+//!
+//! ```
+//! let opening = mantle_shipped::find(mantle_shipped::scenes(), mantle_shipped::OPENING).expect("it ships");
+//! assert_eq!(opening.file, "tidewater.scene.toml");
+//! ```
+#![forbid(unsafe_code)]
+
+/// The scene that the demo opens with.
+pub const OPENING: &str = "tidewater";
+
+/// A file that ships.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Text {
+    /// Its name without the ending that says what kind of file it is.
+    pub name: &'static str,
+    /// The file's whole name.
+    pub file: &'static str,
+    /// What stands in it.
+    pub text: &'static str,
+}
+
+mod texts {
+    use super::Text;
+    include!(concat!(env!("OUT_DIR"), "/texts.rs"));
+}
+
+/// What reports mean of devices that do not say so themselves.
+#[must_use]
+pub fn sheets() -> &'static [Text] {
+    texts::SHEETS
+}
+
+/// The demo's made-up devices.
+#[must_use]
+pub fn devices() -> &'static [Text] {
+    texts::DEVICES
+}
+
+/// The demo's scenes.
+#[must_use]
+pub fn scenes() -> &'static [Text] {
+    texts::SCENES
+}
+
+/// The profiles of the demo's evening.
+#[must_use]
+pub fn profiles() -> &'static [Text] {
+    texts::PROFILES
+}
+
+/// Profiles by purpose, to begin with.
+#[must_use]
+pub fn templates() -> &'static [Text] {
+    texts::TEMPLATES
+}
+
+/// One of them by its name.
+#[must_use]
+pub fn find(texts: &'static [Text], name: &str) -> Option<Text> {
+    texts.iter().find(|text| text.name == name).copied()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_file_of_the_folders_ships() {
+        for (folder, texts) in [
+            ("sheets", sheets()),
+            ("devices", devices()),
+            ("scenes", scenes()),
+            ("profiles", profiles()),
+            ("templates", templates()),
+        ] {
+            let directory = concat!(env!("CARGO_MANIFEST_DIR"), "/../../").to_owned() + folder;
+            let mut there: Vec<String> = std::fs::read_dir(directory)
+                .expect("the folder")
+                .map(|entry| entry.expect("an entry").file_name().into_string().expect("UTF-8"))
+                .collect();
+            there.sort();
+            assert!(!there.is_empty(), "{folder}");
+            assert_eq!(texts.iter().map(|text| text.file.to_owned()).collect::<Vec<_>>(), there, "{folder}");
+        }
+        assert!(find(scenes(), OPENING).is_some() && find(scenes(), "none of this name").is_none());
+    }
+}
