@@ -3,10 +3,9 @@
 //! It trusts report lengths and panics on some descriptors, and one line may cost it gigabytes: so it runs in a child of
 //! its own with bounded memory, which answers a line for each case. A case that it panics on, or dies of, is not
 //! compared, and how many were is counted.
-// A test without a harness says itself how it went.
-#![allow(clippy::disallowed_macros)]
 
 #![allow(clippy::disallowed_methods, reason = "this test starts a child; the crate itself starts nothing")]
+#![allow(clippy::disallowed_macros, reason = "a test without a harness says itself how it went")]
 
 mod generator;
 
