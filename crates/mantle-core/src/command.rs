@@ -1,13 +1,12 @@
 //! Commands: the only way to change anything. Each is numbered, answered, and has its inverse.
 
-use crate::binding::{Change, ShelfAct};
+use crate::binding::{Change, ProfileStoreAct};
 use crate::control::Calibration;
 use crate::device::DeviceId;
 use crate::feel::{Knob, Shaped};
 use crate::pad::{PadKind, Target};
-use crate::rollcall::Step;
+use crate::rollcall::CallStep;
 use crate::slot::SlotNumber;
-use crate::table::CalibrationStep;
 use serde::{Deserialize, Serialize};
 
 /// The number under which a command is answered.
@@ -132,7 +131,7 @@ pub enum Command {
         targets: Vec<Target>,
     },
     /// Go on with it.
-    StepCall(Step),
+    StepCall(CallStep),
     /// End it; what was answered stays.
     EndCall,
     /// Play by another profile.
@@ -150,7 +149,7 @@ pub enum Command {
         like: Option<String>,
     },
     /// Do something with the profiles that there are.
-    Shelf(ShelfAct),
+    ProfileStore(ProfileStoreAct),
     /// Change the profile that a slot plays by; where that is the one that says nothing, a new one is made for it.
     Edit {
         /// The slot.
@@ -249,4 +248,15 @@ pub enum Answer {
         /// Why, and what to do.
         why: String,
     },
+}
+
+/// What the person wants of a calibration.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum CalibrationStep {
+    /// Everything has been through its travel; of a proposal: take it.
+    Next,
+    /// From the beginning.
+    Again,
+    /// Leave it as it was.
+    Stop,
 }

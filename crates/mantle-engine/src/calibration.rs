@@ -33,7 +33,7 @@ pub(crate) fn view(table: &Table, now: Micros) -> Option<CalibrationView> {
         part,
         name: table.device(device).map(|device| device.name.clone()).unwrap_or_default(),
         phase: session.phase(),
-        left: session.deadline().map_or(0, |due| crate::detail::tenths(due, now)),
+        left: session.deadline().map_or(0, |due| crate::rates::tenths(due, now)),
         moved: session.moved().map(str::to_owned),
         axes: axes.collect(),
         silent: session.silent().into_iter().map(str::to_owned).collect(),

@@ -1,6 +1,7 @@
 //! The detail of one slot or device for a snapshot.
 
-use crate::publish::{is_active, trouble};
+use crate::health::{is_active, trouble};
+use crate::rates::tenths;
 use mantle_core::binding::{Binding, Opposite, Options, Profile};
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
@@ -56,8 +57,8 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     let profile = table.profile_of(&slot.profile);
     // What is about to be bound stands there already.
     let asked = table.capturing().filter(|one| one.slot == number).map(|one| one.target);
-    let asked = asked.filter(|target| target.is_stroke() && !profile.rules.iter().any(|rule| rule.target == *target));
-    let strokes = profile.strokes().into_iter().map(Target::Stroke).chain(asked);
+    let asked = asked.filter(|target| target.is_key() && !profile.rules.iter().any(|rule| rule.target == *target));
+    let strokes = profile.strokes().into_iter().map(Target::Key).chain(asked);
     let bindings = TARGETS.into_iter().chain(strokes).map(|target| {
         let target = &target;
         let (mut sources, mut said, mut how, mut options, mut by) =
@@ -92,7 +93,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         let action = profile.action(*target).map(str::to_owned);
         let prompt = profile.prompt(*target).map(str::to_owned);
         let typed = session.members.iter().map(|member| member.gives(*target)).fold(0.0, f32::max);
-        let share = if target.is_stroke() { typed } else { session.state().share(*target) };
+        let share = if target.is_key() { typed } else { session.state().share(*target) };
         let (index, seen) = (game_index(*target), session.seen.done(*target));
         BindingRow { target: *target, sources, options, combine, how, said, index, action, prompt, by, share, seen }
     });
@@ -125,11 +126,6 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         games: games(table, number, slot),
         devices,
     }
-}
-
-/// What is left until then, in tenths of a second.
-pub(crate) fn tenths(until: Micros, now: Micros) -> u16 {
-    until.since(now).0.div_ceil(100_000).min(9_999) as u16
 }
 
 fn trial(now: Micros, table: &Table, number: SlotNumber) -> Option<TrialView> {

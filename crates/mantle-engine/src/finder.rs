@@ -1,9 +1,9 @@
 //! The conversation in which fields are found, on a thread of its own: what it works out may take a while.
 
 use crossbeam_channel::{Receiver, Sender, unbounded};
-use mantle_core::control::Sheet;
 use mantle_core::device::{Identity, NodeId};
-use mantle_core::finding::{self, Ask, Confidence, Session, Shape, Still, Wanted, place_words, prompt};
+use mantle_core::finding::{self, Ask, ButtonShape, Confidence, FieldSearch, Still, Wanted, place_words, prompt};
+use mantle_core::sheet::Sheet;
 use mantle_core::table::Source;
 use mantle_core::time::Micros;
 use mantle_hid::Descriptor;
@@ -48,10 +48,10 @@ impl Finder {
     /// Begins with a source; goes on where its sheet ends, if it has one.
     pub fn begin(source: &Source, now: Micros) -> Option<Self> {
         let descriptor = Descriptor::parse(&source.facts.descriptor).ok()?;
-        let shape = Shape::of(&descriptor);
+        let shape = ButtonShape::of(&descriptor);
         let (identity, earlier) = (source.facts.identity.clone(), source.sheet.as_deref().cloned());
         let wanted = Wanted::common();
-        let mut session = Session::new(Still::new(shape.clone()), wanted.clone(), now);
+        let mut session = FieldSearch::new(Still::new(shape.clone()), wanted.clone(), now);
         if let Some(sheet) = &earlier {
             session.resume(finding::confirmed(sheet, &wanted, &shape));
         }
@@ -93,7 +93,7 @@ struct Talker {
     node: NodeId,
     identity: Identity,
     earlier: Option<Sheet>,
-    session: Session,
+    session: FieldSearch,
     shown: Arc<Mutex<Shown>>,
 }
 

@@ -25,23 +25,23 @@ const ROLES_GAP: Micros = Micros::millis(500);
 const GLOW: Micros = Micros::millis(900);
 
 #[derive(Clone, Copy)]
-struct Kept {
+struct KeptReport {
     at: Micros,
     len: u16,
     bytes: [u8; KEPT],
 }
 
-impl Kept {
+impl KeptReport {
     fn bytes(&self) -> &[u8] {
         &self.bytes[..usize::from(self.len).min(KEPT)]
     }
 }
 
 /// The latest report of one id.
-struct Face {
+struct ReportRecord {
     id: u8,
     count: u64,
-    last: Kept,
+    last: KeptReport,
     /// When each bit changed last.
     changed: Box<[[Micros; 8]; KEPT]>,
     roles: Vec<ByteRole>,
@@ -53,8 +53,8 @@ pub(crate) struct History {
     /// Who the node is: its number may belong to another one later.
     who: (String, u64),
     numbered: bool,
-    kept: VecDeque<Kept>,
-    faces: Vec<Face>,
+    kept: VecDeque<KeptReport>,
+    faces: Vec<ReportRecord>,
 }
 
 /// Why a node's reports are not kept.
@@ -83,13 +83,13 @@ impl History {
 
     /// A report has come.
     pub fn handle_report(&mut self, at: Micros, bytes: &[u8]) {
-        let mut kept = Kept { at, len: bytes.len().min(usize::from(u16::MAX)) as u16, bytes: [0; KEPT] };
+        let mut kept = KeptReport { at, len: bytes.len().min(usize::from(u16::MAX)) as u16, bytes: [0; KEPT] };
         let length = bytes.len().min(KEPT);
         kept.bytes[..length].copy_from_slice(&bytes[..length]);
         let id = if self.numbered { bytes.first().copied().unwrap_or(0) } else { 0 };
         match self.faces.iter_mut().find(|face| face.id == id) {
             Some(face) => face.handle(kept),
-            None => self.faces.push(Face::new(id, kept)),
+            None => self.faces.push(ReportRecord::new(id, kept)),
         }
         self.kept.push_back(kept);
         while self.kept.len() > MOST || self.kept.front().is_some_and(|oldest| at.since(oldest.at) > BACK) {
@@ -97,7 +97,7 @@ impl History {
         }
     }
 
-    fn of_id(&self, id: u8) -> impl DoubleEndedIterator<Item = &Kept> {
+    fn of_id(&self, id: u8) -> impl DoubleEndedIterator<Item = &KeptReport> {
         let numbered = self.numbered;
         self.kept.iter().filter(move |kept| !numbered || kept.bytes().first() == Some(&id))
     }
@@ -113,7 +113,7 @@ impl History {
                 .of_id(face.id)
                 .rev()
                 .take(FOR_ROLES)
-                .map(Kept::bytes)
+                .map(KeptReport::bytes)
                 .filter(|b| b.len() == face.length())
                 .collect();
             recent.reverse();
@@ -145,8 +145,8 @@ impl History {
     }
 }
 
-impl Face {
-    fn new(id: u8, last: Kept) -> Self {
+impl ReportRecord {
+    fn new(id: u8, last: KeptReport) -> Self {
         let changed = Box::new([[Micros(0); 8]; KEPT]);
         Self { id, count: 1, last, changed, roles: Vec::new(), roles_at: None }
     }
@@ -155,7 +155,7 @@ impl Face {
         self.last.bytes().len()
     }
 
-    fn handle(&mut self, next: Kept) {
+    fn handle(&mut self, next: KeptReport) {
         self.count += 1;
         for ((before, after), stamps) in self.last.bytes.iter().zip(&next.bytes).zip(self.changed.iter_mut()) {
             let mut differs = before ^ after;

@@ -3,22 +3,23 @@
 //! The crate promises that the same [`Table`](mantle_core::table::Table) runs over Linux, the simulation and a
 //! replayed recording by the same few lines, and that nothing slow happens on its thread.
 //!
-//! Its nouns: a [`World`] tells what happened ([`Happening`]) and does what it is told; a [`Desk`] is whoever looks
+//! Its nouns: a [`World`] tells what happened ([`Happening`]) and does what it is told; a [`Observer`] is whoever looks
 //! on, the screen ([`Publisher`]) or a log; [`orders`] is the screen's way in.
 //!
 //! ```no_run
 //! use mantle_core::table::{Settings, Table};
 //! # fn world() -> impl mantle_engine::World { todo!() as mantle_engine::NoWorld }
 //! let mut table = Table::new(Settings::default());
-//! mantle_engine::run(&mut world(), &mut table, &mut mantle_engine::NoDesk);
+//! mantle_engine::run(&mut world(), &mut table, &mut mantle_engine::NoObserver);
 //! ```
 #![forbid(unsafe_code)]
 
 mod calibration;
-mod desk;
 mod detail;
 mod finder;
+mod health;
 mod history;
+mod observer;
 mod orders;
 mod plays;
 mod publish;
@@ -27,8 +28,8 @@ mod rollcall;
 mod shelf;
 mod world;
 
-pub use desk::{Desk, NoDesk};
 pub use detail::slot_detail;
+pub use observer::{NoObserver, Observer};
 pub use orders::{OrderSender, Orders, orders};
 pub use publish::{Mailbox, Publisher};
 pub use world::{Happening, NoWorld, World};
@@ -37,7 +38,7 @@ use mantle_core::table::{Effect, Table};
 use mantle_core::time::Micros;
 
 /// Runs until the world ends. What has come is handled first, then written, then everything slower is started.
-pub fn run<W: World>(world: &mut W, table: &mut Table, desk: &mut dyn Desk) {
+pub fn run<W: World>(world: &mut W, table: &mut Table, desk: &mut dyn Observer) {
     let mut now = Micros::default();
     loop {
         settle(now, world, table, desk);
@@ -50,7 +51,7 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, desk: &mut dyn Desk) {
 }
 
 /// Takes everything out of the table that came of the last happening.
-fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn Desk) {
+fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn Observer) {
     while let Some((slot, earlier, events)) = table.poll_write() {
         let now = earlier.unwrap_or(now);
         desk.handle_frame(now, slot, events);

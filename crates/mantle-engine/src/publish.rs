@@ -1,16 +1,17 @@
 //! The snapshot: made beside the road at screen rate, and only while something moves.
 
-use crate::desk::Desk;
 use crate::detail;
 use crate::finder::Finder;
+use crate::health::{is_active, trouble};
 use crate::history::{History, is_keyboard};
+use crate::observer::Observer;
 use crate::rates::Rate;
 use mantle_core::command::{Answer, CommandNumber};
-use mantle_core::control::{Control, ControlKind, PartLayout, Place, Sheet};
+use mantle_core::control::{Control, PartLayout};
 use mantle_core::cover::{Cover, Strength};
-use mantle_core::device::Access;
 use mantle_core::device::NodeId;
 use mantle_core::path::{Stage, next_step, sentences, slot_sentence, stages};
+use mantle_core::sheet::Sheet;
 use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Device, Note, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
@@ -301,21 +302,6 @@ pub(crate) fn sources(table: &Table) -> impl Iterator<Item = &Source> {
     table.devices().flat_map(|device| device.sources.iter()).filter_map(|node| table.source(*node))
 }
 
-/// Why a source cannot be read, in short.
-pub(crate) fn trouble(source: &Source) -> Option<String> {
-    match &source.access {
-        Access::Refused(fault) => return Some(format!("{} {}", fault.path, fault.name())),
-        Access::Closed if source.layout().is_some_and(|l| l.parts.iter().any(|p| p.is_game_controller())) => {}
-        Access::Closed => return Some("not read".into()),
-        Access::Opening | Access::Open => {}
-    }
-    source.fault().map(|fault| match fault {
-        mantle_core::path::ReportsFault::Descriptor(why) => format!("descriptor: {why}"),
-        mantle_core::path::ReportsFault::Unreadable(why) => why,
-        mantle_core::path::ReportsFault::Asleep(why) => format!("does not wake: {why}"),
-    })
-}
-
 fn part_layout<'a>(source: &'a Source, part: &PartRef) -> Option<&'a PartLayout> {
     source.layout()?.parts.get(part.local)
 }
@@ -335,23 +321,6 @@ pub(crate) fn live_controls(source: &Source, part: &PartRef) -> (u16, u64) {
 /// Whether a control is off its rest, as far as that can be said without calibration.
 pub(crate) fn active(source: &Source, control: &Control) -> bool {
     is_active(source, control, control.raw(&source.frame))
-}
-
-/// The same of a raw value as it was calibrated.
-pub(crate) fn is_active(source: &Source, control: &Control, raw: i32) -> bool {
-    match control.kind {
-        _ if source.good() == 0 => false,
-        ControlKind::Button | ControlKind::Key => control.share(raw) > 0.5,
-        ControlKind::Hat => control.hat_directions(raw) != 0,
-        ControlKind::Relative => raw != 0,
-        // A position is no activity; that something touches is.
-        ControlKind::Pointer | ControlKind::Motion | ControlKind::State => false,
-        ControlKind::Contact => matches!(control.place, Place::Bit(_)) && raw != 0,
-        ControlKind::Axis => {
-            let share = control.share(raw);
-            share > 0.06 && !(0.44..=0.56).contains(&share)
-        }
-    }
 }
 
 fn capture_view(capturing: &mantle_core::table::Capturing) -> CaptureView {
@@ -404,7 +373,7 @@ fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [String; 2] {
     [format!("sees pad {}", number.number()), second]
 }
 
-impl Desk for Publisher {
+impl Observer for Publisher {
     fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
         if let Some(Some(history)) = self.histories.get_mut(usize::from(node.0)) {
             history.handle_report(at, bytes);

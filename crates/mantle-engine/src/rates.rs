@@ -56,6 +56,11 @@ impl Rate {
     }
 }
 
+/// What is left until then, in tenths of a second.
+pub(crate) fn tenths(until: Micros, now: Micros) -> u16 {
+    until.since(now).0.div_ceil(100_000).min(9_999) as u16
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -1,6 +1,6 @@
 //! A roll call for a snapshot.
 
-use mantle_core::rollcall::{State, position};
+use mantle_core::rollcall::{self, position};
 use mantle_core::table::{Calling, Source, Table};
 use mantle_talk::{CallState, HeardView, RollCallView};
 
@@ -25,15 +25,15 @@ pub(crate) fn view(table: &Table, calling: &Calling) -> RollCallView {
         follows: call
             .list()
             .iter()
-            .filter(|(_, state)| matches!(state, State::Answered(other) if other.follows == Some(target)))
+            .filter(|(_, state)| matches!(state, rollcall::CallState::Answered(other) if other.follows == Some(target)))
             .map(|(own, _)| *own)
             .collect(),
     });
     let rows = call.list().iter().map(|(target, state)| {
         let state = match state {
-            State::Waiting => CallState::Waiting,
-            State::Skipped => CallState::Skipped,
-            State::Answered(answer) => CallState::Answered(answer.source.text()),
+            rollcall::CallState::Waiting => CallState::Waiting,
+            rollcall::CallState::Skipped => CallState::Skipped,
+            rollcall::CallState::Answered(answer) => CallState::Answered(answer.source.text()),
         };
         (*target, state)
     });

@@ -2,10 +2,10 @@
 
 use mantle_core::binding::{Profile, differences};
 use mantle_core::table::Table;
-use mantle_talk::{DIFFERENCES, ShelfRow, ShelfView};
+use mantle_talk::{DIFFERENCES, ProfileRow, ProfilesView};
 
 /// All of them, and how two of them, by their places, differ.
-pub fn view(table: &Table, compared: (u16, u16)) -> ShelfView {
+pub fn view(table: &Table, compared: (u16, u16)) -> ProfilesView {
     let all = table.profiles();
     let place = |at: u16| at.min(all.len().saturating_sub(1) as u16);
     let compared = (place(compared.0), place(compared.1));
@@ -13,13 +13,13 @@ pub fn view(table: &Table, compared: (u16, u16)) -> ShelfView {
     let mut found = of(compared.0).zip(of(compared.1)).map_or(Vec::new(), |(one, other)| differences(one, other));
     let count = found.len().min(usize::from(u16::MAX)) as u16;
     found.truncate(DIFFERENCES);
-    ShelfView { rows: all.iter().map(|profile| row(table, profile)).collect(), compared, differences: found, count }
+    ProfilesView { rows: all.iter().map(|profile| row(table, profile)).collect(), compared, differences: found, count }
 }
 
-fn row(table: &Table, profile: &Profile) -> ShelfRow {
+fn row(table: &Table, profile: &Profile) -> ProfileRow {
     let mut notes: String = profile.notes.trim().to_owned();
     notes.truncate(notes.char_indices().nth(300).map_or(notes.len(), |(at, _)| at));
-    ShelfRow {
+    ProfileRow {
         name: profile.name.clone(),
         file: profile.origin.clone(),
         bindings: profile.rules.len().min(usize::from(u16::MAX)) as u16,

@@ -1,18 +1,18 @@
 //! The seam to the world: the only thing that differs between Linux, the simulation and a replay.
 
-use crate::desk::Desk;
+use crate::observer::Observer;
 use mantle_core::binding::Profile;
 use mantle_core::command::{Answer, Command, CommandNumber};
-use mantle_core::control::Sheet;
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
+use mantle_core::sheet::Sheet;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Purpose, Table};
 use mantle_core::time::Micros;
-use mantle_talk::{FindOrder, HistoryRequest, TapeOrder, Watch};
+use mantle_talk::{FindOrder, HistoryRequest, PlaybackOrder, Watch};
 use std::sync::Arc;
 
 /// Something that happened, with its stamp.
@@ -64,7 +64,7 @@ pub enum Happening<'a> {
     /// The person wants a node's reports recorded, or no longer.
     Record(Micros, NodeId, bool),
     /// Recordings that play as devices: for the world that has them, and nobody else.
-    Tape(Micros, TapeOrder),
+    Playback(Micros, PlaybackOrder),
     /// What came of something that the world itself was asked for.
     Answer(Micros, CommandNumber, Answer),
     /// All sheets have been read again.
@@ -84,7 +84,7 @@ pub enum Happening<'a> {
 impl Happening<'_> {
     /// Tells the table, or the desk, and returns the stamp.
     #[inline]
-    pub(crate) fn tell(self, table: &mut Table, desk: &mut dyn Desk) -> Micros {
+    pub(crate) fn tell(self, table: &mut Table, desk: &mut dyn Observer) -> Micros {
         match self {
             Self::Report { at, node, bytes } => {
                 table.handle_report(at, node, bytes);
@@ -169,7 +169,7 @@ impl Happening<'_> {
                 desk.handle_record(at, table.source(node), on);
                 at
             }
-            Self::Tape(at, _) => at,
+            Self::Playback(at, _) => at,
             Self::Answer(at, number, answer) => {
                 desk.handle_answer(number, answer);
                 at

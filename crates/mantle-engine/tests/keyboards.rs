@@ -3,7 +3,7 @@
 use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
 use mantle_core::table::{Settings, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Desk, Mailbox, Publisher};
+use mantle_engine::{Mailbox, Observer, Publisher};
 use mantle_talk::{Header, HistoryRequest, Watch};
 
 /// A keyboard's modifiers.

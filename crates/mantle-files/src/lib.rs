@@ -35,5 +35,5 @@ mod xdg;
 pub use atomic::{clean_up, save, save_new};
 pub use device_file::{DeviceFile, Gesture, InterfaceFile, RestValue, Wake, control_of, rest_value};
 pub use fault::FileFault;
-pub use scene_file::{MachineFile, ProfileFile, RawReport, SceneDevice, SceneFile};
+pub use scene_file::{MachineFile, RawReport, SceneDevice, SceneFile, SceneProfile};
 pub use xdg::{config_directory, state_directory, typed_path};

@@ -20,7 +20,7 @@ pub struct SceneFile {
     pub machine: MachineFile,
     /// The profiles that there are beside *plain*.
     #[serde(default)]
-    pub profile: Vec<ProfileFile>,
+    pub profile: Vec<SceneProfile>,
     /// The devices.
     #[serde(default)]
     pub device: Vec<SceneDevice>,
@@ -72,7 +72,7 @@ fn hidden() -> String {
 /// A profile.
 #[derive(Clone, PartialEq, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
-pub struct ProfileFile {
+pub struct SceneProfile {
     /// Its name.
     pub name: String,
     /// Dead zone of the sticks, a share of full travel.

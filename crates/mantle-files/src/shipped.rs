@@ -2,7 +2,7 @@
 
 use crate::{DeviceFile, FileFault, SceneFile};
 use mantle_core::binding::Profile;
-use mantle_core::control::Sheet;
+use mantle_core::sheet::Sheet;
 use mantle_shipped::{Text, find};
 
 fn names(texts: &[Text]) -> Vec<String> {

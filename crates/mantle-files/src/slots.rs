@@ -5,7 +5,8 @@
 use crate::fault::FileFault;
 use mantle_core::control::Calibration;
 use mantle_core::device::{Bus, Key};
-use mantle_core::pad::{PadKind, Stroke};
+use mantle_core::keys::KeyTarget;
+use mantle_core::pad::PadKind;
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use serde::Deserialize;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
@@ -147,7 +148,7 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
     let mut agreed = Vec::new();
     for AgreedEntry { profile, keys } in file.may_type {
         // One that is called something else by now may not be typed: it is asked for again.
-        let mut strokes: Vec<Stroke> = keys.iter().filter_map(|name| Stroke::named(name)).collect();
+        let mut strokes: Vec<KeyTarget> = keys.iter().filter_map(|name| KeyTarget::named(name)).collect();
         strokes.sort();
         strokes.dedup();
         agreed.push((profile, strokes));
@@ -314,7 +315,7 @@ mod tests {
         });
         let calibrated = prop::collection::vec((key(), prop::collection::vec(axis, 0..3)), 0..3);
         let strokes = prop::collection::btree_set(0..100u8, 0..4);
-        let strokes = strokes.prop_map(|all| all.into_iter().filter_map(|at| Stroke::try_from(at).ok()).collect());
+        let strokes = strokes.prop_map(|all| all.into_iter().filter_map(|at| KeyTarget::try_from(at).ok()).collect());
         let agreed = prop::collection::vec(("[a-z]{1,8}", strokes), 0..3);
         let known = (keys(), keys());
         let all = (slot(1), slot(4), keys(), keys(), known, calibrated, agreed, any::<bool>());

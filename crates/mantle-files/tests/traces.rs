@@ -4,7 +4,7 @@
 //! device can be dropped in beside them.
 
 use mantle_core::control::Layout;
-use mantle_core::control::calibration::{Phase, Session};
+use mantle_core::control::calibration::{CalibrationPhase, CalibrationSession};
 use mantle_core::pad::Target;
 use mantle_core::rollcall::{Capture, Heard};
 use mantle_core::time::Micros;
@@ -82,18 +82,18 @@ fn axes_are_found_to_rest_and_end_where_they_do() {
         let (layout, frames) = frames(&trace);
         let next = trace.expected.iter().find_map(|line| line.strip_prefix("next ")).expect("when travel is over");
         let next = Micros((next.parse::<f64>().expect("seconds") * 1e6) as u64);
-        let mut session = Session::new(Micros(0), &layout.parts[0], &frames[0].1);
+        let mut session = CalibrationSession::new(Micros(0), &layout.parts[0], &frames[0].1);
         let mut over = false;
         for (at, frame) in &frames {
             session.handle_time(*at);
             if !over && *at >= next {
-                assert_eq!(session.phase(), Phase::Travel, "{}", trace.name);
+                assert_eq!(session.phase(), CalibrationPhase::Travel, "{}", trace.name);
                 session.next(*at);
                 over = true;
             }
             session.handle_frame(*at, frame);
         }
-        assert_eq!(session.phase(), Phase::Proposal, "{}", trace.name);
+        assert_eq!(session.phase(), CalibrationPhase::Proposal, "{}", trace.name);
         let proposals = session.proposals();
         for line in trace.expected.iter().filter(|line| !line.starts_with("next ")) {
             let mut words = line.split(' ');

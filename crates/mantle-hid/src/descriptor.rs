@@ -6,13 +6,9 @@
 use crate::error::{ParseError, Problem};
 use crate::item::{Item, ItemType, Items};
 use crate::limits;
-use crate::report::{Field, FieldKind, Report, ReportId, ReportKind};
+use crate::report::{CollectionIndex, Field, FieldKind, Report, ReportId, ReportKind};
 use crate::usage::Usage;
 use crate::usage_list::UsageList;
-
-/// The place of a collection in [`Descriptor::collections`].
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-pub struct CollectionIndex(pub u16);
 
 /// One collection: a group of fields, with its place in the tree.
 #[derive(Clone, PartialEq, Eq, Debug)]

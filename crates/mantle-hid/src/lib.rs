@@ -38,11 +38,11 @@ mod report;
 pub mod usage;
 mod usage_list;
 
-pub use descriptor::{Collection, CollectionIndex, Descriptor};
+pub use descriptor::{Collection, Descriptor};
 pub use encode::EncodeError;
 pub use error::{DecodeError, ParseError, Problem};
 pub use item::{Item, ItemType, Items};
 pub use plan::{Frame, Plan, ReportIndex, VALUES, WORDS, Want};
-pub use report::{Field, FieldKind, Report, ReportId, ReportKind};
+pub use report::{CollectionIndex, Field, FieldKind, Report, ReportId, ReportKind};
 pub use usage::Usage;
 pub use usage_list::UsageList;

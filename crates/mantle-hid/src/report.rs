@@ -1,9 +1,12 @@
 //! Reports and their fields, as a descriptor lays them out.
 
 use crate::bits;
-use crate::descriptor::CollectionIndex;
 use crate::usage::Usage;
 use crate::usage_list::UsageList;
+
+/// The place of a collection in [`Descriptor::collections`](crate::Descriptor::collections).
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub struct CollectionIndex(pub u16);
 
 /// A report id; 0 where the device numbers none.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default)]

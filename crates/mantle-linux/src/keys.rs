@@ -3,9 +3,8 @@
 use crate::uinput::{NodeName, PHYS_PREFIX, make_node};
 use mantle_core::device::OsFault;
 use mantle_core::evdev::{EvdevCaps, event};
-use mantle_core::pad::{Stroke, StrokeAct};
+use mantle_core::keys::{KeyAct, KeyTarget, STROKES, Typed};
 use mantle_core::path::PadFault;
-use mantle_core::session::{STROKES, Typed};
 use mantle_core::slot::SlotNumber;
 use rustix::fd::OwnedFd;
 
@@ -25,12 +24,12 @@ pub struct Keys {
 /// What they offer: everything that can be typed, so that another profile needs no other nodes.
 fn caps() -> [EvdevCaps; 2] {
     let (mut keyboard, mut mouse) = (EvdevCaps::default(), EvdevCaps::default());
-    for stroke in Stroke::all() {
+    for stroke in KeyTarget::all() {
         match stroke.act() {
-            StrokeAct::Key(code) => keyboard.codes.push((event::KEY, code)),
-            StrokeAct::Button(code) => mouse.codes.push((event::KEY, code)),
-            StrokeAct::Motion(code, _) | StrokeAct::Wheel(code, _) => mouse.codes.push((event::REL, code)),
-            StrokeAct::Wish(_) => {}
+            KeyAct::Key(code) => keyboard.codes.push((event::KEY, code)),
+            KeyAct::Button(code) => mouse.codes.push((event::KEY, code)),
+            KeyAct::Motion(code, _) | KeyAct::Wheel(code, _) => mouse.codes.push((event::REL, code)),
+            KeyAct::ProgramAction(_) => {}
         }
     }
     [keyboard, mouse].map(|mut caps| {

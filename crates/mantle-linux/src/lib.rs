@@ -13,6 +13,7 @@
 //! }
 //! ```
 
+mod clock;
 pub mod coverer;
 mod evdev;
 pub mod hooks;
@@ -27,6 +28,7 @@ mod opener;
 mod rights;
 pub mod scan;
 mod sheet_file;
+mod sysfs;
 pub mod uhid;
 pub mod uinput;
 mod watch;
@@ -34,7 +36,8 @@ mod workers;
 mod world;
 mod writer;
 
+pub use clock::now;
 pub use evdev::axes;
 pub use listener::{Heard, Listener, signals_that_end};
 pub use workers::Paths;
-pub use world::{LinuxWorld, now};
+pub use world::LinuxWorld;

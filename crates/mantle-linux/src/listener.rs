@@ -1,8 +1,8 @@
 //! One device, listened to by itself: for recording without an engine.
 
+use crate::clock::now;
 use crate::evdev::{self, InputNode};
 use crate::opener;
-use crate::world::now;
 use crate::writer;
 use mantle_core::device::{NodeFacts, OsFault};
 use mantle_core::outgoing::{Act, Sent};

@@ -1,8 +1,9 @@
 //! A node that is there: open or not, read as reports or as events, held or not.
 
 use crate::evdev::{Hold, InputNode, Pass, read_report};
-use crate::workers::{Found, Job, Workers};
-use crate::writer::Letter;
+use crate::sysfs::FoundNode;
+use crate::workers::{Job, Workers};
+use crate::writer::OutputRequest;
 use crossbeam_channel::Sender;
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::outgoing::Act;
@@ -18,7 +19,7 @@ const BACKLOG: Micros = Micros(200);
 pub(crate) const QUEUE: u32 = 63;
 
 pub(crate) struct Node {
-    pub found: Found,
+    pub found: FoundNode,
     pub fd: Option<OwnedFd>,
     /// What is read of it, if it is an input node.
     pub input: Option<Box<InputNode>>,
@@ -30,12 +31,12 @@ pub(crate) struct Node {
     last_read: Micros,
     run: u32,
     /// Writes to it, one after the other, on a thread of its own.
-    writer: Option<Sender<Letter>>,
+    writer: Option<Sender<OutputRequest>>,
 }
 
 impl Node {
     /// A node that was found.
-    pub fn new(found: Found) -> Self {
+    pub fn new(found: FoundNode) -> Self {
         Self { found, fd: None, input: None, held: None, told: 0, last_read: Micros(0), run: 0, writer: None }
     }
 
@@ -54,7 +55,7 @@ impl Node {
             self.writer = second.map(|second| workers.writer(id, self.found.wanted.clone(), second));
         }
         if let Some(writer) = &self.writer {
-            let _ = writer.send(Letter { request, purpose, act });
+            let _ = writer.send(OutputRequest { request, purpose, act });
         }
     }
 

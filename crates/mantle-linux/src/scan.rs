@@ -1,18 +1,9 @@
 //! What is connected, read from sysfs. Works without udev, and without opening any node.
 
+use crate::sysfs::{names, usb_port};
 use mantle_core::device::{Bus, Identity, NodeFacts, NodeId, visible};
 use std::fs;
 use std::path::{Path, PathBuf};
-
-pub(crate) fn names(dir: &Path) -> Vec<String> {
-    let Ok(entries) = fs::read_dir(dir) else { return Vec::new() };
-    let mut names: Vec<String> = entries.flatten().filter_map(|entry| entry.file_name().into_string().ok()).collect();
-    names.sort_by_key(|name| {
-        let digits: String = name.chars().filter(char::is_ascii_digit).collect();
-        (digits.parse::<u32>().unwrap_or(0), name.clone())
-    });
-    names
-}
 
 /// All nodes that can be sources: hidraw nodes, then input nodes of devices that have no reports.
 #[must_use]
@@ -94,16 +85,6 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
         inputs,
         sysfs: device.display().to_string(),
     })
-}
-
-/// The port of the USB device that a path runs through: the last component such as `1-2.4`.
-pub(crate) fn usb_port(device: &Path) -> Option<String> {
-    let is_port = |part: &str| {
-        let (bus, ports) = part.split_once('-')?;
-        let digits = |text: &str| !text.is_empty() && text.chars().all(|c| c.is_ascii_digit() || c == '.');
-        (digits(bus) && digits(ports)).then(|| part.to_owned())
-    };
-    device.components().rev().find_map(|component| is_port(component.as_os_str().to_str()?))
 }
 
 /// A USB device without a USB parent (a stand-in) is told apart by its phys.

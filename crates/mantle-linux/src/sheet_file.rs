@@ -1,6 +1,6 @@
 //! Sheets that the program makes itself, among the person's own. A file that a person has written is never written over.
 
-use mantle_core::control::Sheet;
+use mantle_core::sheet::Sheet;
 use mantle_files::sheet::{FOUND, write};
 use std::fs;
 use std::io::ErrorKind;

@@ -3,7 +3,7 @@
 use crate::ioctls::{self, AbsInfo, Bit, FfEffect, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
 use mantle_core::device::OsFault;
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, event};
-use mantle_core::pad::{ABS_INFO, EFFECTS, Effect, Effects, KEYS, Rumble, identity};
+use mantle_core::pad::{ABS_INFO, EFFECTS, Effects, KEYS, Rumble, RumbleEffect, identity};
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
@@ -212,7 +212,7 @@ impl Pad {
         }
         if let Ok(id) = usize::try_from(upload.effect.id) {
             let FfEffect { strong, weak, length, delay, .. } = upload.effect;
-            self.effects.upload(id, Effect { strong, weak, length, delay });
+            self.effects.upload(id, RumbleEffect { strong, weak, length, delay });
         }
         upload.retval = 0;
         let _ = ioctls::end_upload(self.fd.as_fd(), upload);

@@ -6,17 +6,17 @@ use crate::keys::Keys;
 use crate::opener::{self, Wanted};
 use crate::scan;
 use crate::sheet_file;
+use crate::sysfs::FoundNode;
 use crate::uinput::Pad;
-use crate::writer::{self, Letter};
+use crate::writer::{self, OutputRequest};
 use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};
 use mantle_core::binding::{Profile, ProfileAct};
 use mantle_core::command::CommandNumber;
-use mantle_core::control::Sheet;
 use mantle_core::cover::{CoverPlan, Strength};
-use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
-use mantle_core::evdev::EvdevCaps;
+use mantle_core::device::{DeviceId, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
 use mantle_core::path::PadFault;
+use mantle_core::sheet::Sheet;
 use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::Purpose;
 use mantle_files::profile::Keeper;
@@ -59,15 +59,6 @@ impl Paths {
     }
 }
 
-/// A node as a scan has found it, and what the opener needs to know of it.
-#[derive(Clone, Debug)]
-pub(crate) struct Found {
-    pub facts: NodeFacts,
-    pub wanted: Wanted,
-    /// What an input node offers.
-    pub caps: Option<EvdevCaps>,
-}
-
 /// An open node, and what is read of it if it is an input node.
 pub(crate) type Opened = (OwnedFd, Option<Box<InputNode>>);
 
@@ -101,7 +92,7 @@ enum CoverJob {
 
 /// What a worker has done.
 pub(crate) enum Done {
-    Scanned(Vec<Found>),
+    Scanned(Vec<FoundNode>),
     Opened(NodeId, Wanted, Result<Opened, OsFault>),
     Pad(SlotNumber, Result<Box<Pad>, PadFault>),
     Keys(SlotNumber, Result<Keys, PadFault>),
@@ -130,9 +121,9 @@ pub(crate) enum Done {
 
 /// Wakes the engine out of its wait.
 #[derive(Clone, Debug)]
-pub(crate) struct Bell(Arc<OwnedFd>);
+pub(crate) struct Waker(Arc<OwnedFd>);
 
-impl Bell {
+impl Waker {
     pub fn new() -> rustix::io::Result<Self> {
         Ok(Self(Arc::new(eventfd(0, EventfdFlags::NONBLOCK | EventfdFlags::CLOEXEC)?)))
     }
@@ -159,7 +150,7 @@ pub(crate) struct Workers {
     memory: Sender<Memory>,
     pub done: Receiver<Done>,
     results: Sender<Done>,
-    bell: Bell,
+    bell: Waker,
     threads: Vec<JoinHandle<()>>,
 }
 
@@ -202,7 +193,7 @@ impl Drop for Guard {
 }
 
 impl Workers {
-    pub fn start(paths: &Paths, bell: &Bell) -> Self {
+    pub fn start(paths: &Paths, bell: &Waker) -> Self {
         let (results, done) = unbounded();
         let reporter = Reporter { results: results.clone(), bell: bell.clone() };
         let (sys, out) = (paths.sys.clone(), reporter.clone());
@@ -281,7 +272,7 @@ impl Workers {
     }
 
     /// Opens a node on a thread of its own: one that takes its time keeps nobody else waiting.
-    pub fn open(&self, node: NodeId, found: &Found) {
+    pub fn open(&self, node: NodeId, found: &FoundNode) {
         let (wanted, caps, vendor) = (found.wanted.clone(), found.caps.clone(), found.facts.identity.vendor);
         let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
         let guard = Guard { name: "open", out: out.clone() };
@@ -296,7 +287,7 @@ impl Workers {
     }
 
     /// Asks a node how it stands, report by report, on a thread of its own: it may take its time, or never answer.
-    pub fn ask(&self, node: NodeId, found: &Found, fd: OwnedFd) {
+    pub fn ask(&self, node: NodeId, found: &FoundNode, fd: OwnedFd) {
         let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
         let (wanted, descriptor) = (found.wanted.clone(), found.facts.descriptor.clone());
         let guard = Guard { name: "ask", out: out.clone() };
@@ -342,7 +333,7 @@ impl Workers {
 
     /// Starts a writer to a node; it ends when the sender is dropped, and a device that takes its time keeps nobody
     /// else waiting.
-    pub fn writer(&self, node: NodeId, wanted: Wanted, fd: OwnedFd) -> Sender<Letter> {
+    pub fn writer(&self, node: NodeId, wanted: Wanted, fd: OwnedFd) -> Sender<OutputRequest> {
         let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
         let (letters, incoming) = unbounded();
         let guard = Guard { name: "write", out: out.clone() };
@@ -398,7 +389,7 @@ impl Workers {
 #[derive(Clone)]
 struct Reporter {
     results: Sender<Done>,
-    bell: Bell,
+    bell: Waker,
 }
 
 impl Reporter {
@@ -495,9 +486,9 @@ fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
     coverer.uncover_all();
 }
 
-fn scan_all(sys: &Path) -> Vec<Found> {
+fn scan_all(sys: &Path) -> Vec<FoundNode> {
     let reports = scan::hidraw_nodes(sys).into_iter();
-    let reports = reports.map(|facts| Found { wanted: Wanted::of(&facts), facts, caps: None });
+    let reports = reports.map(|facts| FoundNode { wanted: Wanted::of(&facts), facts, caps: None });
     reports.chain(evdev::input_nodes(sys)).collect()
 }
 

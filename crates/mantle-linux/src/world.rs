@@ -2,13 +2,15 @@
 
 mod holds;
 
+use crate::clock::now;
 use crate::keys::Keys;
 use crate::merge::Pending;
 use crate::node::Node;
 use crate::opener::Wanted;
+use crate::sysfs::FoundNode;
 use crate::uinput::Pad;
 use crate::watch::{self, Changes};
-use crate::workers::{Bell, Done, Found, Job, Opened, Paths, Workers};
+use crate::workers::{Done, Job, Opened, Paths, Waker, Workers};
 use mantle_core::device::{NodeId, OsFault};
 use mantle_core::pad::{Events, Rumble};
 use mantle_core::path::{Mark, PadFault};
@@ -20,19 +22,12 @@ use mantle_talk::Order;
 use rustix::event::epoll::{self, EventData, EventFlags};
 use rustix::fd::{AsFd, OwnedFd};
 use rustix::io::Errno;
-use rustix::time::{ClockId, Timespec, clock_gettime};
+use rustix::time::Timespec;
 use std::collections::VecDeque;
 use std::io;
 use std::mem::MaybeUninit;
 use std::os::unix::net::UnixStream;
 use std::path::PathBuf;
-
-/// The monotonic clock.
-#[must_use]
-pub fn now() -> Micros {
-    let time = clock_gettime(ClockId::Monotonic);
-    Micros(time.tv_sec as u64 * 1_000_000 + time.tv_nsec as u64 / 1_000)
-}
 
 const BELL: u64 = 1 << 32;
 const WATCHER: u64 = 2 << 32;
@@ -55,7 +50,7 @@ const BUFFER: usize = 16_384 + 1;
 pub struct LinuxWorld {
     epoll: OwnedFd,
     watcher: Option<OwnedFd>,
-    bell: Bell,
+    bell: Waker,
     orders: Option<Orders>,
     workers: Option<Workers>,
     nodes: Vec<Option<Node>>,
@@ -101,7 +96,7 @@ impl LinuxWorld {
     /// # Errors
     /// When the kernel refuses what every process may have.
     pub fn new(paths: &Paths) -> io::Result<(Self, mantle_engine::OrderSender)> {
-        let bell = Bell::new()?;
+        let bell = Waker::new()?;
         let ring = bell.clone();
         let (give, orders) = mantle_engine::orders(move || ring.ring());
         let epoll = epoll::create(epoll::CreateFlags::CLOEXEC)?;
@@ -197,9 +192,9 @@ impl LinuxWorld {
         }
     }
 
-    fn handle_scan(&mut self, mut found: Vec<Found>) {
+    fn handle_scan(&mut self, mut found: Vec<FoundNode>) {
         // A node that has just been made, by our own rebind perhaps, may not say anything of itself yet.
-        let is_ready = |one: &Found| !one.facts.descriptor.is_empty();
+        let is_ready = |one: &FoundNode| !one.facts.descriptor.is_empty();
         if found.iter().all(is_ready) {
             self.unready = 0;
         } else if self.unready < READY_TRIES {
@@ -207,7 +202,7 @@ impl LinuxWorld {
             self.scan_at = Some(now().after(READY_PAUSE));
             found.retain(is_ready);
         }
-        let same = |a: &Found, b: &Found| {
+        let same = |a: &FoundNode, b: &FoundNode| {
             a.facts.path == b.facts.path && a.wanted == b.wanted && a.facts.descriptor == b.facts.descriptor
         };
         for index in 0..self.nodes.len() {
@@ -340,7 +335,7 @@ impl LinuxWorld {
             Order::Watch(watch) => self.ready.push_back(Happening::Watch(at, watch)),
             Order::Record(node, on) => self.ready.push_back(Happening::Record(at, node, on)),
             Order::Find(order) => self.ready.push_back(Happening::Find(at, order)),
-            Order::Tape(order) => self.ready.push_back(Happening::Tape(at, order)),
+            Order::Playback(order) => self.ready.push_back(Happening::Playback(at, order)),
             Order::Stop => self.ready.push_back(Happening::End),
             // A real device is in somebody's hands already.
             Order::Hand { .. } | Order::Paper(_) => {}

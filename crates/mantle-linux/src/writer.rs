@@ -11,7 +11,7 @@ use rustix::io::Errno;
 
 /// Something to be sent.
 #[derive(Clone, Debug)]
-pub(crate) struct Letter {
+pub(crate) struct OutputRequest {
     pub request: u32,
     pub purpose: Purpose,
     pub act: Act,
@@ -21,11 +21,11 @@ pub(crate) struct Letter {
 pub(crate) fn run(
     fd: &OwnedFd,
     path: &str,
-    incoming: &Receiver<Letter>,
-    mut report: impl FnMut(&Letter, Result<Sent, OsFault>),
+    incoming: &Receiver<OutputRequest>,
+    mut report: impl FnMut(&OutputRequest, Result<Sent, OsFault>),
 ) {
     while let Ok(first) = incoming.recv() {
-        let mut waiting: Vec<Letter> = std::iter::once(first).chain(incoming.try_iter()).collect();
+        let mut waiting: Vec<OutputRequest> = std::iter::once(first).chain(incoming.try_iter()).collect();
         while !waiting.is_empty() {
             let letter = waiting.remove(0);
             if outdated(&letter, &waiting) {
@@ -38,7 +38,7 @@ pub(crate) fn run(
 }
 
 /// Whether a later letter says the same thing anew.
-fn outdated(letter: &Letter, later: &[Letter]) -> bool {
+fn outdated(letter: &OutputRequest, later: &[OutputRequest]) -> bool {
     matches!(letter.purpose, Purpose::Rumble | Purpose::Lamps)
         && later.iter().any(|other| other.purpose == letter.purpose)
 }
@@ -105,7 +105,7 @@ mod tests {
 
     #[test]
     fn of_rumble_only_the_latest_counts_and_of_the_rest_everything() {
-        let letter = |purpose| Letter { request: 0, purpose, act: Act::Get { report: 0, length: 1 } };
+        let letter = |purpose| OutputRequest { request: 0, purpose, act: Act::Get { report: 0, length: 1 } };
         let later = [letter(Purpose::Rumble), letter(Purpose::StartUp)];
         assert!(outdated(&letter(Purpose::Rumble), &later));
         assert!(!outdated(&letter(Purpose::StartUp), &later));

@@ -1,6 +1,6 @@
 //! Recordings that were opened while something else is going on: each becomes a device beside those of another world.
 
-use crate::tape::{Naming, Tape};
+use crate::played::{Naming, PlayedRecording};
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::cover::Strength;
@@ -13,7 +13,7 @@ use mantle_core::table::Effect;
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, OrderSender, World};
 use mantle_files::recording::Recording;
-use mantle_talk::{DRIVER_OF_RECORDINGS, Order, TapeOrder};
+use mantle_talk::{DRIVER_OF_RECORDINGS, Order, PlaybackOrder};
 use std::collections::VecDeque;
 use std::sync::Arc;
 
@@ -37,16 +37,16 @@ type Read = (CommandNumber, Result<Recording, String>);
 /// A world, and the recordings that were opened beside it.
 pub struct Alongside<W> {
     inner: W,
-    shelf: Shelf,
+    opened: OpenedRecordings,
 }
 
 /// The recordings.
-struct Shelf {
+struct OpenedRecordings {
     give: OrderSender,
     read: ReadRecording,
     read_in: Sender<Read>,
     read_out: Receiver<Read>,
-    tapes: Vec<(Vec<NodeId>, Tape)>,
+    tapes: Vec<(Vec<NodeId>, PlayedRecording)>,
     covered: Vec<DeviceId>,
     ready: VecDeque<Happening<'static>>,
     now: Micros,
@@ -56,7 +56,7 @@ struct Shelf {
 
 impl<W> std::fmt::Debug for Alongside<W> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Alongside").field("tapes", &self.shelf.tapes.len()).finish_non_exhaustive()
+        f.debug_struct("Alongside").field("tapes", &self.opened.tapes.len()).finish_non_exhaustive()
     }
 }
 
@@ -65,23 +65,24 @@ impl<W> Alongside<W> {
     pub fn new(inner: W, give: OrderSender, read: ReadRecording) -> Self {
         let (read_in, read_out) = unbounded();
         let (tapes, covered, ready) = (Vec::new(), Vec::new(), VecDeque::new());
-        let shelf = Shelf { give, read, read_in, read_out, tapes, covered, ready, now: Micros(0), count: 0 };
-        Self { inner, shelf }
+        let opened =
+            OpenedRecordings { give, read, read_in, read_out, tapes, covered, ready, now: Micros(0), count: 0 };
+        Self { inner, opened }
     }
 }
 
-impl Shelf {
-    fn handle_tape(&mut self, order: TapeOrder) {
+impl OpenedRecordings {
+    fn handle_tape(&mut self, order: PlaybackOrder) {
         match order {
-            TapeOrder::Open(number, path) => {
+            PlaybackOrder::Open(number, path) => {
                 let (read, done, give) = (self.read.clone(), self.read_in.clone(), self.give.clone());
                 std::thread::spawn(move || {
                     // Both ends may be gone when it has been read: then nobody wants it any more.
                     let _ = done.send((number, read(&path)));
-                    give.give(Order::Tape(TapeOrder::Opened));
+                    give.give(Order::Playback(PlaybackOrder::Opened));
                 });
             }
-            TapeOrder::Opened => {
+            PlaybackOrder::Opened => {
                 while let Ok((number, read)) = self.read_out.try_recv() {
                     let answer = match read.and_then(|recording| self.open(&recording)) {
                         Ok(()) => Answer::Done { inverse: None },
@@ -90,13 +91,13 @@ impl Shelf {
                     self.ready.push_back(Happening::Answer(self.now, number, answer));
                 }
             }
-            TapeOrder::Close(node) => {
+            PlaybackOrder::Close(node) => {
                 if let Some(at) = self.tapes.iter().position(|(nodes, _)| nodes.contains(&node)) {
                     let (nodes, _) = self.tapes.remove(at);
                     self.ready.extend(nodes.into_iter().map(|node| Happening::Gone(self.now, node)));
                 }
             }
-            TapeOrder::Play(node, play) => {
+            PlaybackOrder::Play(node, play) => {
                 let now = self.now;
                 if let Some((_, tape)) = self.tapes.iter_mut().find(|(nodes, _)| nodes.contains(&node)) {
                     tape.handle_play(now, play);
@@ -119,7 +120,7 @@ impl Shelf {
             driver: DRIVER_OF_RECORDINGS,
         };
         // Over and over: who opens one wants to look at it for longer than it lasts.
-        let (tape, nodes) = Tape::new(recording, naming, (1.0, true, false), self.now)?;
+        let (tape, nodes) = PlayedRecording::new(recording, naming, (1.0, true, false), self.now)?;
         self.tapes.push((nodes.iter().map(|facts| facts.id).collect(), tape));
         for mut facts in nodes {
             // It is not the device that it was made of, even if that one is there as well.
@@ -139,14 +140,14 @@ impl Shelf {
 
 impl<W: World> World for Alongside<W> {
     fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
-        if let Some(happening) = self.shelf.ready.pop_front() {
+        if let Some(happening) = self.opened.ready.pop_front() {
             return happening;
         }
-        let due = self.shelf.tapes.iter().filter_map(|(_, tape)| tape.due(self.shelf.now)).min();
+        let due = self.opened.tapes.iter().filter_map(|(_, tape)| tape.due(self.opened.now)).min();
         match self.inner.next([due, until].into_iter().flatten().min()) {
             Happening::Time(at) if due.is_some_and(|due| due <= at) => {
-                self.shelf.now = at;
-                let first = self.shelf.tapes.iter_mut().filter_map(|(_, tape)| Some((tape.due(at)?, tape)));
+                self.opened.now = at;
+                let first = self.opened.tapes.iter_mut().filter_map(|(_, tape)| Some((tape.due(at)?, tape)));
                 match first.min_by_key(|(due, _)| *due) {
                     Some((_, tape)) => {
                         let (node, bytes) = tape.take(at);
@@ -155,14 +156,14 @@ impl<W: World> World for Alongside<W> {
                     None => Happening::Time(at),
                 }
             }
-            Happening::Tape(at, order) => {
-                self.shelf.now = self.shelf.now.max(at);
-                self.shelf.handle_tape(order);
+            Happening::Playback(at, order) => {
+                self.opened.now = self.opened.now.max(at);
+                self.opened.handle_tape(order);
                 Happening::Time(at)
             }
             other => {
                 if let Happening::Time(at) | Happening::Report { at, .. } = &other {
-                    self.shelf.now = *at;
+                    self.opened.now = *at;
                 }
                 other
             }
@@ -174,23 +175,23 @@ impl<W: World> World for Alongside<W> {
     }
 
     fn start(&mut self, effect: Effect) {
-        let now = self.shelf.now;
+        let now = self.opened.now;
         match effect {
             Effect::Open(node) if is_alongside(node) => {
-                self.shelf.ready.push_back(Happening::Opened(now, node, Ok(())))
+                self.opened.ready.push_back(Happening::Opened(now, node, Ok(())))
             }
             Effect::Close(node) if is_alongside(node) => {}
             Effect::Send { node, request, purpose, .. } if is_alongside(node) => {
-                self.shelf.ready.push_back(Happening::Sent(now, node, request, purpose, Ok(Sent::NotNeeded)));
+                self.opened.ready.push_back(Happening::Sent(now, node, request, purpose, Ok(Sent::NotNeeded)));
             }
             Effect::Cover(plan)
-                if plan.interfaces.iter().all(|one| one.sysfs.is_empty() && self.shelf.owns(&one.node)) =>
+                if plan.interfaces.iter().all(|one| one.sysfs.is_empty() && self.opened.owns(&one.node)) =>
             {
-                self.shelf.covered.push(plan.device);
-                self.shelf.ready.push_back(Happening::Covered(now, plan.device, Ok(Strength::Hidden)));
+                self.opened.covered.push(plan.device);
+                self.opened.ready.push_back(Happening::Covered(now, plan.device, Ok(Strength::Hidden)));
             }
-            Effect::Uncover(device) if self.shelf.covered.contains(&device) => {
-                self.shelf.covered.retain(|one| *one != device)
+            Effect::Uncover(device) if self.opened.covered.contains(&device) => {
+                self.opened.covered.retain(|one| *one != device)
             }
             other => self.inner.start(other),
         }

@@ -13,7 +13,7 @@
 //! let scene = mantle_files::shipped::scene("all-well").expect("it is shipped");
 //! let mut world = mantle_sim::SimWorld::new(&scene, mantle_sim::Pace::Virtual { until: Micros::seconds(2) }, None)?;
 //! let mut table = Table::new(world.settings());
-//! mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoDesk);
+//! mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoObserver);
 //! assert_eq!(table.slots().count(), 2);
 //! # Ok::<(), mantle_files::FileFault>(())
 //! ```
@@ -21,10 +21,10 @@
 
 mod alongside;
 mod device;
+mod played;
 mod profiles;
 mod recorded;
 mod replay;
-mod tape;
 mod waker;
 mod world;
 

@@ -1,7 +1,7 @@
 //! A recording as a world: its devices are there, and send what they sent, at their times.
 
+use crate::played::{Naming, PlayedRecording};
 use crate::profiles::Profiles;
-use crate::tape::{Naming, Tape};
 use crate::world::Pace;
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
 use mantle_core::cover::Strength;
@@ -13,7 +13,7 @@ use mantle_core::table::Effect;
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
 use mantle_files::recording::Recording;
-use mantle_talk::{Order, TapeOrder};
+use mantle_talk::{Order, PlaybackOrder};
 use std::collections::VecDeque;
 use std::time::{Duration, Instant};
 
@@ -33,7 +33,7 @@ pub struct Playing {
 /// A recording at work. The first report has the stamp 0.
 #[derive(Debug)]
 pub struct RecordedWorld {
-    tape: Tape,
+    tape: PlayedRecording,
     pace: Pace,
     now: Micros,
     start: Instant,
@@ -51,7 +51,7 @@ impl RecordedWorld {
         let naming =
             Naming { node: 0, paths: ("/dev/hidraw", "/dev/input/event"), port: "rec-", driver: "hid-generic" };
         let Playing { pace, speed, looped, paused } = playing;
-        let (tape, nodes) = Tape::new(recording, naming, (speed, looped, paused), Micros(0))?;
+        let (tape, nodes) = PlayedRecording::new(recording, naming, (speed, looped, paused), Micros(0))?;
         let arrived = |facts| Happening::Arrived(Micros(0), Box::new(facts));
         let ready = nodes.into_iter().map(arrived).collect();
         Ok(Self { tape, pace, now: Micros(0), start: Instant::now(), orders, ready, profiles: Profiles::default() })
@@ -82,10 +82,10 @@ impl RecordedWorld {
             Order::Find(order) => Happening::Find(now, order),
             Order::History(request) => Happening::History(now, request),
             Order::Stop => Happening::End,
-            Order::Tape(TapeOrder::Play(node, play)) if !crate::alongside::is_alongside(node) => {
+            Order::Playback(PlaybackOrder::Play(node, play)) if !crate::alongside::is_alongside(node) => {
                 return self.tape.handle_play(now, play);
             }
-            Order::Tape(order) => Happening::Tape(now, order),
+            Order::Playback(order) => Happening::Playback(now, order),
             // What was recorded is in nobody's hands.
             Order::Hand { .. } | Order::Paper(_) => return,
         });

@@ -382,7 +382,7 @@ impl SimWorld {
             Order::Record(node, on) => self.ready.push_back(Ready::Other(Happening::Record(now, node, on))),
             Order::Find(order) => self.ready.push_back(Ready::Other(Happening::Find(now, order))),
             // A scene goes by its own times: this is for recordings beside it.
-            Order::Tape(order) => self.ready.push_back(Ready::Other(Happening::Tape(now, order))),
+            Order::Playback(order) => self.ready.push_back(Ready::Other(Happening::Playback(now, order))),
             Order::Stop => self.ready.push_back(Ready::Other(Happening::End)),
             Order::Paper(_) => {}
             Order::Hand { node, part, act } => {

@@ -2,12 +2,12 @@
 
 mod shadow;
 
+use mantle_core::keys::Typed;
 use mantle_core::pad::{Events, Target};
-use mantle_core::session::Typed;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
-use mantle_engine::Desk;
+use mantle_engine::Observer;
 use mantle_files::SceneFile;
 use mantle_files::shipped;
 use mantle_sim::{Pace, SimWorld};
@@ -28,7 +28,7 @@ impl Heard {
     }
 }
 
-impl Desk for Heard {
+impl Observer for Heard {
     fn handle_frame(&mut self, now: Micros, _slot: SlotNumber, events: &Events) {
         let second = now.0 / 1_000_000;
         self.pad.extend(

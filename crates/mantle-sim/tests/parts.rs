@@ -6,7 +6,7 @@ use mantle_core::pad::Events;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
-use mantle_engine::Desk;
+use mantle_engine::Observer;
 use mantle_files::{DeviceFile, SceneFile};
 use mantle_sim::{Pace, SimWorld};
 
@@ -14,7 +14,7 @@ use mantle_sim::{Pace, SimWorld};
 #[derive(Default)]
 struct Keys(Vec<(u64, u16, i32)>);
 
-impl Desk for Keys {
+impl Observer for Keys {
     fn handle_frame(&mut self, now: Micros, _slot: SlotNumber, events: &Events) {
         let keys = events.iter().filter(|(kind, ..)| *kind == 1);
         self.0.extend(keys.map(|(_, code, value)| (now.0 / 100_000, code, value)));

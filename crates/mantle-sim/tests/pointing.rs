@@ -7,7 +7,7 @@ use mantle_core::pad::Events;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
-use mantle_engine::Desk;
+use mantle_engine::Observer;
 use mantle_files::SceneFile;
 use mantle_sim::{Pace, SimWorld};
 use std::sync::Arc;
@@ -20,12 +20,12 @@ struct Game {
     typed: Vec<(Micros, u16, u16, i32)>,
 }
 
-impl Desk for Game {
+impl Observer for Game {
     fn handle_frame(&mut self, now: Micros, _: SlotNumber, events: &Events) {
         self.pad.extend(events.iter().map(|(kind, code, value)| (now, kind, code, value)));
     }
 
-    fn handle_typed(&mut self, now: Micros, _: SlotNumber, typed: &mantle_core::session::Typed) {
+    fn handle_typed(&mut self, now: Micros, _: SlotNumber, typed: &mantle_core::keys::Typed) {
         self.typed.extend(typed.events().iter().map(|(kind, code, value)| (now, *kind, *code, *value)));
     }
 }

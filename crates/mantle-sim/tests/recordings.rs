@@ -8,12 +8,12 @@ use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Settings, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Desk, Happening, Orders, World, orders};
+use mantle_engine::{Happening, Observer, Orders, World, orders};
 use mantle_files::SceneFile;
 use mantle_files::recording::{self, Header, Recording, Writer};
 use mantle_files::shipped;
 use mantle_sim::{Alongside, Pace, Playing, RecordedWorld, SimWorld, Taken, TakingDown};
-use mantle_talk::{NodeId, Order, Play, TapeOrder};
+use mantle_talk::{NodeId, Order, Play, PlaybackOrder};
 use std::sync::Arc;
 
 /// Frames with their stamps.
@@ -23,7 +23,7 @@ struct Frames(Vec<Frame>);
 /// When, whose, and the type, code and value of each event.
 type Frame = (u64, SlotNumber, Vec<(u16, u16, i32)>);
 
-impl Desk for Frames {
+impl Observer for Frames {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
         self.0.push((now.0, slot, events.iter().collect()));
     }
@@ -127,7 +127,7 @@ fn step_by_step() {
     let recording = without_comments(&text);
     let (give, taken) = orders(|| {});
     for _ in 0..3 {
-        give.give(Order::Tape(TapeOrder::Play(NodeId(0), Play::Step)));
+        give.give(Order::Playback(PlaybackOrder::Play(NodeId(0), Play::Step)));
     }
     give.give(Order::Stop);
     let mut world = RecordedWorld::new(&recording, Playing { paused: true, ..VIRTUAL }, Some(taken)).expect("it plays");
@@ -141,7 +141,7 @@ fn step_by_step() {
 
 struct Count(u32);
 
-impl Desk for Count {
+impl Observer for Count {
     fn handle_frame(&mut self, _: Micros, _: SlotNumber, _: &Events) {
         self.0 += 1;
     }
@@ -192,11 +192,11 @@ impl World for Bare {
         let at = Micros(1_000);
         match self.wanted.pop() {
             // What was asked for before is waited for: reading is done on another thread.
-            Some(Order::Tape(TapeOrder::Opened)) => match self.orders.channel.recv() {
-                Ok(Order::Tape(order)) => Happening::Tape(at, order),
+            Some(Order::Playback(PlaybackOrder::Opened)) => match self.orders.channel.recv() {
+                Ok(Order::Playback(order)) => Happening::Playback(at, order),
                 other => panic!("{other:?}"),
             },
-            Some(Order::Tape(order)) => Happening::Tape(at, order),
+            Some(Order::Playback(order)) => Happening::Playback(at, order),
             Some(other) => panic!("{other:?}"),
             None => match until.filter(|until| *until <= self.end) {
                 Some(until) => Happening::Time(until),
@@ -223,9 +223,9 @@ fn opened_beside_another_world() {
         "here" => Ok(recording.clone()),
         _ => Err("there is nothing".to_owned()),
     };
-    let open = |number, what: &str| Order::Tape(TapeOrder::Open(CommandNumber(number), what.into()));
+    let open = |number, what: &str| Order::Playback(PlaybackOrder::Open(CommandNumber(number), what.into()));
     // Taken from the end.
-    let opened = || Order::Tape(TapeOrder::Opened);
+    let opened = || Order::Playback(PlaybackOrder::Opened);
     let wanted = vec![opened(), open(2, "nowhere"), opened(), open(1, "here")];
     let bare = Bare { orders: taken, wanted, end: Micros::millis(2_500) };
     let mut world = TakingDown::new(Alongside::new(bare, give, Arc::new(read)));
@@ -244,7 +244,7 @@ fn opened_beside_another_world() {
 #[derive(Default)]
 struct Answers(Vec<(CommandNumber, Answer)>);
 
-impl Desk for Answers {
+impl Observer for Answers {
     fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
         self.0.push((number, answer));
     }

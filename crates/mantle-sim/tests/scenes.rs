@@ -7,7 +7,7 @@ use mantle_core::path::{StageState, sentences, stages};
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Desk, NoDesk, World};
+use mantle_engine::{NoObserver, Observer, World};
 use mantle_files::shipped;
 use mantle_files::{DeviceFile, SceneFile};
 use mantle_hid::{Descriptor, FieldKind, ReportKind};
@@ -22,7 +22,7 @@ struct Frames(Vec<Frame>);
 /// When, whose, and the type, code and value of each event.
 type Frame = (Micros, SlotNumber, Vec<(u16, u16, i32)>);
 
-impl Desk for Frames {
+impl Observer for Frames {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
         self.0.push((now, slot, events.iter().collect()));
     }
@@ -61,7 +61,7 @@ impl Story {
     }
 }
 
-impl Desk for Story {
+impl Observer for Story {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
         let keys: Vec<String> = events
             .iter()
@@ -253,7 +253,7 @@ fn a_full_snapshot_stays_small() {
     let scene = SceneFile::parse("full", &text).expect("a scene");
     let mut world = SimWorld::new(&scene, virtual_seconds(3), None).expect("a scene");
     let mut table = Table::new(world.settings());
-    shadow::run(&mut world, &mut table, &mut NoDesk);
+    shadow::run(&mut world, &mut table, &mut NoObserver);
     let mailbox = mantle_engine::Mailbox::new(|| {});
     let mut publisher = mantle_engine::Publisher::new(mailbox, mantle_talk::Header::default());
     let (slot, shelf) = (SlotNumber::new(1), Some((0, 0)));

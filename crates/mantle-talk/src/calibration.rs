@@ -1,6 +1,6 @@
 //! A calibration, as the screen sees it.
 
-use mantle_core::control::calibration::Phase;
+use mantle_core::control::calibration::CalibrationPhase;
 use mantle_core::device::DeviceId;
 use serde::{Deserialize, Serialize};
 
@@ -31,7 +31,7 @@ pub struct CalibrationView {
     /// Its name.
     pub name: String,
     /// What is being done.
-    pub phase: Phase,
+    pub phase: CalibrationPhase,
     /// For so many tenths of a second more the hands have to be off.
     pub left: u16,
     /// What was moved while they should have been off.

@@ -30,25 +30,26 @@ pub use detail::{
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::binding::{
-    Change, Combine, Difference, Leave, Named, OptionChange, Options, ShelfAct, TEMPLATES, WideChange,
+    Change, Combine, Difference, Leave, Named, OptionChange, Options, ProfileStoreAct, TEMPLATES, WideChange,
 };
+pub use mantle_core::command::CalibrationStep;
 pub use mantle_core::command::{Answer, Command, CommandNumber, OWN};
 pub use mantle_core::control::ControlKind;
-pub use mantle_core::control::calibration::Phase as CalibrationPhase;
+pub use mantle_core::control::calibration::CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
+pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
-pub use mantle_core::pad::{PadKind, PadState, Stroke, TARGETS, Target};
+pub use mantle_core::pad::{PadKind, PadState, TARGETS, Target};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
-pub use mantle_core::rollcall::Step;
+pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
-pub use mantle_core::table::CalibrationStep;
 pub use mantle_core::time::Micros;
-pub use order::{DRIVER_OF_RECORDINGS, HandKey, HandMove, Order, Paper, Play, TapeOrder, Watch};
+pub use order::{DRIVER_OF_RECORDINGS, HandKey, HandMove, Order, Paper, Play, PlaybackOrder, Watch};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 pub use rollcall::{CallState, HeardView, RollCallView};
-pub use shelf::{DIFFERENCES, ShelfRow, ShelfView};
+pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 
 use serde::{Deserialize, Serialize};
 
@@ -95,7 +96,7 @@ pub struct Snapshot {
     /// What is being recorded, or was recorded last.
     pub recording: Option<RecordingView>,
     /// The profiles more closely, if the screen asked for that.
-    pub shelf: Option<Box<ShelfView>>,
+    pub shelf: Option<Box<ProfilesView>>,
 }
 
 /// A recording, as the screen sees it.

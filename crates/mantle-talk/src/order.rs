@@ -87,7 +87,7 @@ pub const DRIVER_OF_RECORDINGS: &str = "recording";
 
 /// What is wanted of a recording that plays as a device.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub enum TapeOrder {
+pub enum PlaybackOrder {
     /// Open a file: what was typed. It is answered by this number.
     Open(CommandNumber, String),
     /// One that was asked for has been read.
@@ -132,7 +132,7 @@ pub enum Order {
     /// Record a node's reports, or end that.
     Record(NodeId, bool),
     /// Recordings that play as devices.
-    Tape(TapeOrder),
+    Playback(PlaybackOrder),
     /// Something of what is seen goes on paper; whoever has the screen does it.
     Paper(Paper),
     /// End: pads are taken away and everything is undone.

@@ -9,9 +9,9 @@ pub const DIFFERENCES: usize = 200;
 
 /// The profiles, as the screen sees them.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub struct ShelfView {
+pub struct ProfilesView {
     /// A row for each, in the order of the snapshot's names.
-    pub rows: Vec<ShelfRow>,
+    pub rows: Vec<ProfileRow>,
     /// The two that are compared, by their places, and what differs: how the second one does it stands second.
     pub compared: (u16, u16),
     /// What differs between them; nothing if they play and feel alike.
@@ -22,7 +22,7 @@ pub struct ShelfView {
 
 /// One profile.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub struct ShelfRow {
+pub struct ProfileRow {
     /// Its name.
     pub name: String,
     /// Its file; empty if it is none.

@@ -1,10 +1,11 @@
 //! What the person wants on the board and in a stage's view, done.
 
-use crate::app::{App, Over, Row, Then, View};
+use crate::app::App;
 use crate::keys::Intent;
-use crate::over::{Choose, Chosen, Members, TypedFor, Typing};
+use crate::over::{Choose, Chosen, Members, Over, TypedFor, Typing};
+use crate::rows::{Row, Then, View};
 use crate::widths::Columns;
-use mantle_talk::{Command, DeviceRow, FindOrder, HandMove, Mend, Order, Play, SlotNumber, Stage, TapeOrder};
+use mantle_talk::{Command, DeviceRow, FindOrder, HandMove, Mend, Order, Play, PlaybackOrder, SlotNumber, Stage};
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
@@ -40,7 +41,7 @@ impl App {
             Intent::Slower => self.play(Play::Slower),
             Intent::OpenFile => self.over = Some(Over::Typing(Typing::new(TypedFor::Recording))),
             Intent::CloseFile => match self.device().filter(|device| device.recorded).map(|device| device.node) {
-                Some(node) => self.orders.push(Order::Tape(TapeOrder::Close(node))),
+                Some(node) => self.orders.push(Order::Playback(PlaybackOrder::Close(node))),
                 None => self.message = Some("the chosen device is no recording".into()),
             },
             Intent::Place => self.begin_placing(),
@@ -195,7 +196,7 @@ impl App {
 
     fn play(&mut self, play: Play) {
         match self.playing() {
-            Some(node) => self.orders.push(Order::Tape(TapeOrder::Play(node, play))),
+            Some(node) => self.orders.push(Order::Playback(PlaybackOrder::Play(node, play))),
             None => self.message = Some("only a recording can be stopped and stepped".into()),
         }
     }

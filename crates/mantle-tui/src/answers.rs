@@ -1,6 +1,7 @@
 //! What was asked for is done, or refused.
 
-use crate::app::{App, Row, Then, View};
+use crate::app::App;
+use crate::rows::{Row, Then, View};
 use mantle_talk::{Answer, CommandNumber};
 
 impl App {

@@ -11,13 +11,13 @@
 //! the keys
 //! ```
 
-use crate::binding::Swap;
+use crate::chosen_profile::ChosenProfile;
 use crate::frozen::Frozen;
-use crate::hand::InHand;
+use crate::in_hand::InHand;
 use crate::keys::{self, Intent, Place};
-use crate::over::{Choose, Members, Typing};
+use crate::over::Over;
 use crate::panel::Ui;
-use crate::shelf::Shelf;
+use crate::rows::{Click, Row, Then, View};
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
@@ -29,67 +29,6 @@ use ratatui::crossterm::event::{Event, KeyEventKind};
 use ratatui::layout::{Position, Rect};
 use std::sync::Arc;
 use std::time::Duration;
-
-/// A row of the board.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Row {
-    /// A slot.
-    Slot(SlotNumber),
-    /// A part of a device that no slot has.
-    Device(DeviceId, u8),
-}
-
-/// What a click means.
-#[derive(Clone, Copy, PartialEq, Debug)]
-pub enum Click {
-    /// Choose this cell; a second click opens it.
-    Cell(Row, Stage),
-    /// Choose this target; a second click binds it.
-    Target(Target),
-    /// Choose this setting of the feel.
-    Knob(Knob),
-    /// Choose this profile, by its place.
-    Profile(usize),
-    /// As the key.
-    Key(Intent),
-    /// A control of the device in hand.
-    Control {
-        /// Its number.
-        number: u16,
-        /// Whether the place along the width counts.
-        travels: bool,
-    },
-}
-
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub(crate) enum View {
-    Board,
-    Stage,
-    Journal,
-    Profiles,
-}
-
-#[derive(Clone, Debug)]
-pub(crate) enum Over {
-    Choose(Choose),
-    Members(Members),
-    Typing(Typing),
-    Swap(Swap),
-    Question,
-    Help,
-}
-
-/// What happens when a command has been done.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub(crate) enum Then {
-    Nothing,
-    /// Open a stage of a slot.
-    Open(SlotNumber, Stage),
-    /// It was itself an undo.
-    Undone,
-    /// It does again what was undone.
-    Redone,
-}
 
 /// What the person is looking at.
 #[derive(Debug)]
@@ -144,7 +83,7 @@ pub struct App {
     pub(crate) clicks: Vec<(Rect, Click)>,
     pub(crate) back: usize,
     /// What is chosen among the profiles.
-    pub(crate) shelf: Shelf,
+    pub(crate) shelf: ChosenProfile,
     pub(crate) width: u16,
     pub(crate) left: bool,
 }
@@ -189,7 +128,7 @@ impl App {
             frozen: None,
             clicks: Vec::new(),
             back: 0,
-            shelf: Shelf::default(),
+            shelf: ChosenProfile::default(),
             width: 160,
             left: false,
         }
@@ -429,8 +368,8 @@ impl App {
             calibrating: self.calibrating().is_some(),
             clicks: &mut clicks,
         };
-        if area.width < crate::terminal::SMALLEST.0 || area.height < crate::terminal::SMALLEST.1 {
-            let (w, h) = crate::terminal::SMALLEST;
+        if area.width < crate::widths::SMALLEST.0 || area.height < crate::widths::SMALLEST.1 {
+            let (w, h) = crate::widths::SMALLEST;
             ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge it"));
         } else {
             let top = Rect { height: 1, ..area };

@@ -1,29 +1,13 @@
 //! Bindings changed from the screen: a target is chosen, something is pressed or typed, and where another target loses
 //! its source by that the person is asked.
 
-use crate::app::{App, Over, Row, Then, View};
+use crate::app::App;
 use crate::keys::{Binding, Intent};
-use crate::over::{TypedFor, Typing};
+use crate::over::{Over, Swap, TypedFor, Typing};
+use crate::rows::{Row, Then, View};
 use mantle_talk::{
-    BindingRow, Change, Command, ControlRow, Detail, KeysView, Named, SlotNumber, Stage, Stroke, TARGETS, Target,
+    BindingRow, Change, Command, ControlRow, Detail, KeyTarget, KeysView, Named, SlotNumber, Stage, TARGETS, Target,
 };
-
-/// A source that plays another target already.
-#[derive(Clone, PartialEq, Eq, Debug)]
-pub struct Swap {
-    /// The slot.
-    pub slot: SlotNumber,
-    /// What it shall play.
-    pub target: Target,
-    /// What it plays now.
-    pub other: Target,
-    /// The source, as a profile names it.
-    pub source: String,
-    /// Whether its full end is rest.
-    pub inverted: bool,
-    /// What plays the target now; none if nothing does.
-    pub old: Option<String>,
-}
 
 fn source(target: Target, layer: &str, source: Option<&str>, inverted: bool) -> Change {
     Change::Source { target, layer: layer.to_owned(), source: source.map(str::to_owned), inverted }
@@ -81,14 +65,14 @@ impl App {
     /// A part of the name of a key was typed: what shall play it is to be pressed.
     pub(crate) fn type_stroke(&mut self, slot: SlotNumber, text: &str) {
         let lower = text.to_lowercase();
-        let exact = Stroke::named(text).or_else(|| Stroke::named(&format!("key {text}")));
-        let fits: Vec<Stroke> = match exact {
+        let exact = KeyTarget::named(text).or_else(|| KeyTarget::named(&format!("key {text}")));
+        let fits: Vec<KeyTarget> = match exact {
             Some(stroke) => vec![stroke],
-            None => Stroke::all().filter(|stroke| stroke.name().to_lowercase().contains(&lower)).collect(),
+            None => KeyTarget::all().filter(|stroke| stroke.name().to_lowercase().contains(&lower)).collect(),
         };
         match fits.as_slice() {
             [stroke] => {
-                self.target = Target::Stroke(*stroke);
+                self.target = Target::Key(*stroke);
                 self.listen(slot);
             }
             [] => self.message = Some(format!("nothing that can be typed has {text} in its name")),
@@ -100,7 +84,7 @@ impl App {
     }
 
     pub(crate) fn listen(&mut self, slot: SlotNumber) {
-        self.target = if self.target.is_stroke() { self.target } else { self.target() };
+        self.target = if self.target.is_key() { self.target } else { self.target() };
         self.listening = true;
         self.take_demo_in_hand();
         self.command(Command::Listen { slot, target: self.target }, Then::Nothing);
@@ -126,8 +110,8 @@ impl App {
                 self.target = target;
                 self.listen(slot);
             }
-            Binding::Stroke => self.over = Some(Over::Typing(Typing::new(TypedFor::Stroke(slot)))),
-            Binding::Nothing if target.is_stroke() => self.edit(slot, vec![source(target, &layer, None, false)]),
+            Binding::KeyTarget => self.over = Some(Over::Typing(Typing::new(TypedFor::KeyTarget(slot)))),
+            Binding::Nothing if target.is_key() => self.edit(slot, vec![source(target, &layer, None, false)]),
             Binding::Nothing => self.edit(slot, vec![source(target, &layer, Some("none"), false)]),
             Binding::AsGuessed => self.edit(slot, vec![source(target, &layer, None, false)]),
             Binding::Type => self.over = Some(Over::Typing(Typing::new(TypedFor::Source(slot, target)))),

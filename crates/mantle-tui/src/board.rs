@@ -1,9 +1,9 @@
 //! The board: a row a slot, a column a stage; under them the devices that no slot has, and the sentences.
 
-use crate::app::{Click, Row};
 use crate::keys::Intent;
 use crate::panel::{self, BARS, Ui};
-use crate::widths::Columns;
+use crate::rows::{Click, Row};
+use crate::widths::{Columns, wrap};
 use mantle_talk::{Counter, DeviceRow, Mark, Mend, Micros, Sentence, SlotRow, Stage, StageState, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -126,21 +126,6 @@ fn next_step(ui: &mut Ui<'_>, from: u16, y: u16, to: u16, row: Row) {
 fn rule(ui: &mut Ui<'_>, area: Rect, y: u16) {
     let text = "─".repeat(usize::from(area.width - 2));
     ui.text(area.x + 1, y, area.width - 2, ui.theme.line, &text);
-}
-
-/// The lines of a text at a width, broken between words.
-pub fn wrap(text: &str, width: usize) -> Vec<String> {
-    let mut lines: Vec<String> = Vec::new();
-    for word in text.split(' ') {
-        match lines.last_mut() {
-            Some(line) if line.chars().count() + 1 + word.chars().count() <= width => {
-                line.push(' ');
-                line.push_str(word);
-            }
-            _ => lines.push(word.to_owned()),
-        }
-    }
-    lines
 }
 
 /// One sentence with its sign, in as many lines as it needs; returns how many. What to do stands at its end, so it is

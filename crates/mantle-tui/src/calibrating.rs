@@ -1,7 +1,8 @@
 //! Controls looked at and calibrated from the screen.
 
-use crate::app::{App, Row, Then, View};
+use crate::app::App;
 use crate::keys::Calibrate;
+use crate::rows::{Row, Then, View};
 use mantle_talk::{CalibrationPhase, CalibrationStep, CalibrationView, Change, Command, DeviceId, Stage};
 
 impl App {

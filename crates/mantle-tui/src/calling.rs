@@ -1,8 +1,9 @@
 //! A roll call from the screen: begun, gone on with, ended.
 
-use crate::app::{App, Then};
+use crate::app::App;
 use crate::keys::Call;
-use mantle_talk::{Command, RollCallView, Step, Target};
+use crate::rows::Then;
+use mantle_talk::{CallStep, Command, RollCallView, Target};
 
 impl App {
     /// The roll call that goes on, where it is seen.
@@ -39,12 +40,12 @@ impl App {
         let Some(view) = self.calling() else { return };
         let (over, asked) = (view.target.is_none(), view.question.is_some());
         let step = match (wanted, asked) {
-            (Call::Enter, true) => Step::Move,
-            (Call::Tab, true) => Step::Both,
-            (Call::Enter, false) if !over => Step::Again,
-            (Call::Backspace, true) => Step::Again,
-            (Call::Tab, false) => Step::Skip,
-            (Call::Backspace, false) => Step::Back,
+            (Call::Enter, true) => CallStep::Move,
+            (Call::Tab, true) => CallStep::Both,
+            (Call::Enter, false) if !over => CallStep::Again,
+            (Call::Backspace, true) => CallStep::Again,
+            (Call::Tab, false) => CallStep::Skip,
+            (Call::Backspace, false) => CallStep::Back,
             _ => {
                 self.put_down();
                 return self.command(Command::EndCall, Then::Nothing);

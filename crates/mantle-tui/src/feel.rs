@@ -1,7 +1,8 @@
 //! Feel changed from the screen: a setting is chosen, stepped, flipped, measured.
 
-use crate::app::{App, Row, Then, View};
+use crate::app::App;
 use crate::keys::FeelKey;
+use crate::rows::{Row, Then, View};
 use mantle_talk::{Change, Command, Detail, FeelView, Knob, Setting, Shaped, SlotNumber, Stage};
 
 impl App {

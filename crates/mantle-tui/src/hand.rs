@@ -1,16 +1,9 @@
 //! A simulated device in the person's hands: their keys and mouse move its controls.
 
 use crate::app::App;
-use mantle_talk::{HandKey, HandMove, NodeId, Order};
+use crate::in_hand::InHand;
+use mantle_talk::{HandKey, HandMove, Order};
 use ratatui::crossterm::event::KeyCode;
-
-/// The device in hand.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct InHand {
-    node: NodeId,
-    part: u8,
-    held: Option<u16>,
-}
 
 impl App {
     pub(crate) fn take_in_hand(&mut self) {

@@ -2,7 +2,7 @@
 
 /// What the person wants in the Profiles view.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum ShelfKey {
+pub enum ProfilesKey {
     /// Open it.
     Open,
     /// The chosen slot plays by the chosen profile.
@@ -45,7 +45,7 @@ pub enum Binding {
     /// The chosen one gets a name.
     Name,
     /// A key, or something of the mouse, is named, and then what shall play it pressed.
-    Stroke,
+    KeyTarget,
     /// The profile is called something else.
     Rename,
     /// The slot plays by a copy of its profile.

@@ -1,6 +1,6 @@
 //! Keys become intents: one table a view, from which the hints, the help page and the check for double keys come.
 
-pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey, ShelfKey};
+pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey, ProfilesKey};
 use mantle_talk::Stage;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
@@ -112,7 +112,7 @@ pub enum Intent {
     /// The journal.
     Journal,
     /// The profiles, or something about them.
-    Profiles(ShelfKey),
+    Profiles(ProfilesKey),
     /// The keys of this view.
     Help,
     /// Leave.
@@ -256,7 +256,7 @@ const ACTIONS: [Key; 32] = [
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
     letter('k', "k", Intent::PassOn, "unused keys", true),
-    letter('S', "S", Intent::Profiles(ShelfKey::Open), "profiles", true),
+    letter('S', "S", Intent::Profiles(ProfilesKey::Open), "profiles", true),
     letter('X', "X", Intent::Paper, "on paper", true),
     letter('A', "A", Intent::LetType, "let it type", true),
     letter('T', "T", Intent::TypeHere, "type here too", true),
@@ -276,7 +276,7 @@ const BINDINGS: [Key; 10] = [
     letter('c', "c", Intent::Call(Call::Begin), "call the roll", true),
     letter('v', "v", Intent::Call(Call::Mark), "mark for it", false),
     letter('t', "t", Intent::Binding(Binding::Type), "type its name", true),
-    letter('K', "K", Intent::Binding(Binding::Stroke), "a key, the mouse", true),
+    letter('K', "K", Intent::Binding(Binding::KeyTarget), "a key, the mouse", true),
     key(KeyCode::Delete, "Del", Intent::Binding(Binding::Nothing), "nothing", true),
     letter('d', "d", Intent::Binding(Binding::AsGuessed), "as guessed", true),
     letter('a', "a", Intent::Binding(Binding::Name), "name the action", true),
@@ -374,16 +374,16 @@ pub fn table(place: Place) -> Vec<Key> {
             let own = |c, label, wanted, words, hint| letter(c, label, Intent::Profiles(wanted), words, hint);
             keys.push(key(KeyCode::Up, "↑", Intent::Up, "the one above", false));
             keys.push(key(KeyCode::Down, "↓", Intent::Down, "the one below", false));
-            keys.push(key(KeyCode::Enter, "Enter", Intent::Profiles(ShelfKey::PlayBy), "play by it", true));
-            keys.push(own('c', "c", ShelfKey::Copy, "copy", true));
-            keys.push(own('n', "n", ShelfKey::Rename, "rename", true));
-            keys.push(key(KeyCode::Delete, "Del", Intent::Profiles(ShelfKey::Delete), "throw away", true));
-            keys.push(own('N', "N", ShelfKey::New, "new by purpose", true));
-            keys.push(own('i', "i", ShelfKey::TakeIn, "take a file in", true));
-            keys.push(own('e', "e", ShelfKey::HandOut, "hand out", true));
-            keys.push(own('=', "=", ShelfKey::Compare, "compare with it", true));
-            keys.push(own(']', "]", ShelfKey::Later, "further differences", false));
-            keys.push(own('[', "[", ShelfKey::Earlier, "those before", false));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Profiles(ProfilesKey::PlayBy), "play by it", true));
+            keys.push(own('c', "c", ProfilesKey::Copy, "copy", true));
+            keys.push(own('n', "n", ProfilesKey::Rename, "rename", true));
+            keys.push(key(KeyCode::Delete, "Del", Intent::Profiles(ProfilesKey::Delete), "throw away", true));
+            keys.push(own('N', "N", ProfilesKey::New, "new by purpose", true));
+            keys.push(own('i', "i", ProfilesKey::TakeIn, "take a file in", true));
+            keys.push(own('e', "e", ProfilesKey::HandOut, "hand out", true));
+            keys.push(own('=', "=", ProfilesKey::Compare, "compare with it", true));
+            keys.push(own(']', "]", ProfilesKey::Later, "further differences", false));
+            keys.push(own('[', "[", ProfilesKey::Earlier, "those before", false));
             keys.push(letter('u', "u", Intent::Undo, "undo", true));
             keys.push(letter('U', "U", Intent::Redo, "redo", false));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));

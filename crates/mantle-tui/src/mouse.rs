@@ -1,7 +1,8 @@
 //! Clicks: what can be clicked stands in the last frame.
 
-use crate::app::{App, Click, View};
+use crate::app::App;
 use crate::keys::{Binding, Intent};
+use crate::rows::{Click, View};
 use ratatui::crossterm::event::{MouseButton, MouseEventKind};
 use ratatui::layout::Position;
 

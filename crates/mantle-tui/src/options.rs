@@ -1,11 +1,6 @@
 //! Layers and options of bindings, chosen and stepped on the screen.
 
-use crate::app::{App, Over};
-use crate::keys::Binding;
-use crate::over::{TypedFor, Typing};
-use mantle_talk::{
-    BindingRow, Change, Combine, ControlKind, Detail, Leave, OptionChange, OptionsView, SlotNumber, Target, WideChange,
-};
+use mantle_talk::{BindingRow, Combine, ControlKind, Leave, OptionChange, OptionsView, Target, WideChange};
 
 /// An option of a binding, as it is listed.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -91,10 +86,10 @@ impl Choice {
         let place = matches!(own.kind, ControlKind::Pointer | ControlKind::Contact) && own.travels;
         let counts = own.kind == ControlKind::Relative;
         // What moves the pointer by moving itself is neither pressed nor does it stand anywhere.
-        let draws = target.is_stroke() && target.travels() && own.kind.is_wide() && own.travels;
+        let draws = target.is_key() && target.travels() && own.kind.is_wide() && own.travels;
         match self {
             Self::Inverted | Self::Sensitivity | Self::With | Self::Combine => true,
-            Self::Opposite => target.direction().is_some() && !target.is_stroke(),
+            Self::Opposite => target.direction().is_some() && !target.is_key(),
             Self::Turn => target.is_stick(),
             Self::Speed => !draws && target.name().starts_with("mouse ") && target.travels(),
             Self::Wheel => !draws && target.name().starts_with("wheel "),
@@ -180,7 +175,7 @@ impl Choice {
     }
 
     /// One step more or less of it, as a change; none of what is combined, which is no option of one source.
-    fn step(self, own: &OptionsView, up: bool) -> Option<OptionChange> {
+    pub fn step(self, own: &OptionsView, up: bool) -> Option<OptionChange> {
         let by = |value: u16, step: i32, low: i32, high: i32| {
             (i32::from(value) + if up { step } else { -step }).clamp(low, high) as u16
         };
@@ -223,7 +218,7 @@ impl Choice {
     }
 
     /// One step of what the whole profile says.
-    fn step_wide(self, own: &OptionsView, target: Target, up: bool) -> Option<WideChange> {
+    pub fn step_wide(self, own: &OptionsView, target: Target, up: bool) -> Option<WideChange> {
         let by = |value: u16, low: u16, high: u16| {
             let step = (value / 10).max(1);
             if up { value.saturating_add(step) } else { value.saturating_sub(step) }.clamp(low, high)
@@ -247,7 +242,7 @@ fn is_right(target: Target) -> bool {
 }
 
 /// What the whole profile says after a change.
-fn widely(mut own: OptionsView, which: WideChange) -> OptionsView {
+pub(crate) fn widely(mut own: OptionsView, which: WideChange) -> OptionsView {
     match which {
         WideChange::OppositeLast(last) => own.wide.opposite_last = last,
         WideChange::Turn { right, degrees } => own.wide.turn[usize::from(right)] = degrees,
@@ -268,7 +263,7 @@ fn turned(count: usize, at: Option<usize>, up: bool) -> Option<usize> {
 }
 
 /// Options after a change.
-fn applied(mut own: OptionsView, which: OptionChange) -> OptionsView {
+pub(crate) fn applied(mut own: OptionsView, which: OptionChange) -> OptionsView {
     match which {
         OptionChange::Inverted(on) => own.inverted = on,
         OptionChange::Toggle(on) => own.toggle = on,
@@ -290,114 +285,6 @@ fn applied(mut own: OptionsView, which: OptionChange) -> OptionsView {
 pub fn options_in(row: &BindingRow, layer: &str) -> Option<OptionsView> {
     let own = row.said.iter().zip(&row.options).filter(|((_, of, _), _)| of == layer);
     own.filter_map(|(_, options)| *options).next()
-}
-
-impl App {
-    /// The layers of the slot whose bindings are seen: names, what is held for them, and whether that switches them.
-    pub(crate) fn layers(&self) -> &[(String, String, bool)] {
-        match &self.snapshot.detail {
-            Detail::Slot(slot) if Some(slot.number) == self.bound_slot() => &slot.layers,
-            _ => &[],
-        }
-    }
-
-    /// The layer whose bindings are seen; empty for the base.
-    pub(crate) fn layer(&self) -> String {
-        let known = self.layers().iter().any(|(name, ..)| *name == self.layer);
-        if known { self.layer.clone() } else { String::new() }
-    }
-
-    fn chosen_row(&self) -> Option<&BindingRow> {
-        let target = self.target();
-        match &self.snapshot.detail {
-            Detail::Slot(slot) => slot.bindings.iter().find(|row| row.target == target),
-            _ => None,
-        }
-    }
-
-    /// The options of what is chosen, where it has any of its own.
-    pub(crate) fn chosen_options(&self) -> Option<OptionsView> {
-        options_in(self.chosen_row()?, &self.layer())
-    }
-
-    pub(crate) fn handle_options(&mut self, slot: SlotNumber, wanted: Binding) {
-        match wanted {
-            Binding::NextLayer => {
-                let layers = self.layers();
-                let at = layers.iter().position(|(name, ..)| *name == self.layer);
-                let next = at.map_or(0, |at| at + 1);
-                self.layer = layers.get(next).map_or(String::new(), |(name, ..)| name.clone());
-            }
-            Binding::NewLayer => self.over = Some(Over::Typing(Typing::new(TypedFor::Layer(slot)))),
-            Binding::DropLayer => {
-                let name = self.layer();
-                if name.is_empty() {
-                    self.message = Some("the base is always there".into());
-                    return;
-                }
-                self.layer.clear();
-                self.edit(slot, vec![Change::Layer { name, hold: None, toggle: false }]);
-            }
-            Binding::ToggleLayer => {
-                let name = self.layer();
-                let own = self.layers().iter().find(|(own, ..)| *own == name).cloned();
-                match own {
-                    Some((name, hold, toggle)) => {
-                        self.edit(slot, vec![Change::Layer { name, hold: Some(hold), toggle: !toggle }]);
-                    }
-                    None => self.message = Some("the base is always on; y goes to a layer".into()),
-                }
-            }
-            Binding::NextOption | Binding::BeforeOption => {
-                let count = self.chosen_options().map_or(1, |own| Choice::of(&own, self.target()).len());
-                let by = if wanted == Binding::NextOption { 1 } else { count - 1 };
-                self.choice = (self.choice % count + by) % count;
-            }
-            Binding::More | Binding::Less => self.step_option(slot, wanted == Binding::More),
-            _ => {}
-        }
-    }
-
-    fn step_option(&mut self, slot: SlotNumber, up: bool) {
-        let (target, layer) = (self.target(), self.layer());
-        let Some(row) = self.chosen_row() else { return };
-        let all = options_in(row, &layer).map_or(vec![Choice::Combine], |own| Choice::of(&own, target));
-        let choice = all[self.choice % all.len()];
-        if choice == Choice::Combine {
-            let all = [Combine::Largest, Combine::Sum, Combine::Last];
-            let at = all.iter().position(|own| *own == row.combine).unwrap_or(0);
-            let next = all[(at + if up { 1 } else { 2 }) % 3];
-            return self.edit(slot, vec![Change::Combine(target, next)]);
-        }
-        let Some(own) = options_in(row, &layer) else {
-            self.message = Some("it is guessed: bind it yourself first (Enter), then it has options".into());
-            return;
-        };
-        // What was asked for and is not there yet counts: keys come faster than files are saved.
-        let pending = self.pending_option.as_ref().filter(|(of, there, _)| (*of, there) == (target, &layer));
-        let own = pending.map_or(own, |(_, _, own)| *own);
-        if choice == Choice::With {
-            if up {
-                self.new_with = true;
-                return self.listen(slot);
-            }
-            return self.edit(slot, vec![Change::With { target, layer, named: None }]);
-        }
-        if let Some(which) = choice.step_wide(&own, target, up) {
-            self.pending_option = Some((target, layer, widely(own, which)));
-            return self.edit(slot, vec![Change::Wide(which)]);
-        }
-        if let Some(which) = choice.step(&own, up) {
-            self.pending_option = Some((target, layer.clone(), applied(own, which)));
-            self.edit(slot, vec![Change::Option { target, layer, which }]);
-        }
-    }
-
-    /// A layer has a name: what shall be held for it is to be pressed.
-    pub(crate) fn name_layer(&mut self, slot: SlotNumber, name: &str) {
-        self.new_layer = Some(name.to_owned());
-        self.listen(slot);
-    }
 }
 
 #[cfg(test)]

@@ -1,7 +1,9 @@
 //! Where keys are pressed: what lies over everything, a conversation, the hand, or a view.
 
-use crate::app::{App, Over, View};
+use crate::app::App;
 use crate::keys::Place;
+use crate::over::Over;
+use crate::rows::View;
 use mantle_talk::CalibrationPhase;
 
 impl App {

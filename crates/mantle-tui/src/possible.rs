@@ -1,7 +1,8 @@
 //! Which actions are possible now: only then their keys are shown.
 
-use crate::app::{App, Row, View};
-use crate::keys::{self, Binding, Calibrate, FeelKey, Intent, Key, Place, ShelfKey};
+use crate::app::App;
+use crate::keys::{self, Binding, Calibrate, FeelKey, Intent, Key, Place, ProfilesKey};
+use crate::rows::{Row, View};
 use mantle_talk::{DeviceRow, SlotRow, Stage};
 
 impl App {
@@ -69,12 +70,14 @@ impl App {
                 self.chosen_options().is_some()
             }
             Intent::Profiles(wanted) => match wanted {
-                ShelfKey::Open | ShelfKey::TakeIn | ShelfKey::Compare => true,
-                ShelfKey::PlayBy | ShelfKey::New => matches!(self.row, Some(Row::Slot(_))),
-                ShelfKey::Later | ShelfKey::Earlier => {
+                ProfilesKey::Open | ProfilesKey::TakeIn | ProfilesKey::Compare => true,
+                ProfilesKey::PlayBy | ProfilesKey::New => matches!(self.row, Some(Row::Slot(_))),
+                ProfilesKey::Later | ProfilesKey::Earlier => {
                     self.snapshot.shelf.as_ref().is_some_and(|shelf| shelf.count > 0)
                 }
-                ShelfKey::Copy | ShelfKey::Rename | ShelfKey::Delete | ShelfKey::HandOut => self.is_profile_a_file(),
+                ProfilesKey::Copy | ProfilesKey::Rename | ProfilesKey::Delete | ProfilesKey::HandOut => {
+                    self.is_profile_a_file()
+                }
             },
             Intent::Binding(_) | Intent::Call(_) => self.bound_slot().is_some(),
             Intent::Redo => !self.redo.is_empty(),

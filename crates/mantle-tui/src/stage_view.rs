@@ -1,8 +1,8 @@
 //! A stage's own view: the slot's path in a strip, and the stage over all of the rest.
 
-use crate::app::{Click, Row};
 use crate::board;
 use crate::panel::{self, Ui};
+use crate::rows::{Click, Row};
 use mantle_talk::{Mark, Stage};
 use ratatui::layout::Rect;
 use ratatui::style::Style;

@@ -2,6 +2,7 @@
 
 use crate::app::App;
 use crate::theme::Look;
+use crate::widths::SMALLEST;
 use mantle_talk::{HistoryAnswer, Order, Snapshot};
 use ratatui::crossterm::event::{
     self, DisableFocusChange, DisableMouseCapture, EnableFocusChange, EnableMouseCapture, Event,
@@ -15,9 +16,6 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::mpsc::{Receiver, RecvTimeoutError, Sender};
 use std::time::Duration;
-
-/// Smallest screen that everything fits on.
-pub const SMALLEST: (u16, u16) = (80, 24);
 
 /// How long the first frame waits for the first snapshot.
 const FIRST: Duration = Duration::from_millis(100);

@@ -1,7 +1,8 @@
 //! The Pad view's help for assigning controls inside a game.
 
-use crate::app::{App, Row, Then, View};
+use crate::app::App;
 use crate::keys::PadKey;
+use crate::rows::{Row, Then, View};
 use mantle_talk::{Command, Detail, HelpView, Paper, SlotNumber, Stage};
 
 impl App {

@@ -2,6 +2,9 @@
 
 use mantle_talk::Stage;
 
+/// Smallest screen that everything fits on.
+pub const SMALLEST: (u16, u16) = (80, 24);
+
 /// Columns of the board.
 #[derive(Clone, Debug)]
 pub struct Columns {
@@ -37,4 +40,19 @@ impl Columns {
     pub fn nearest(&self, stage: Stage) -> Stage {
         self.stages.iter().map(|(s, ..)| *s).min_by_key(|s| (*s as i32 - stage as i32).abs()).unwrap_or(stage)
     }
+}
+
+/// The lines of a text at a width, broken between words.
+pub fn wrap(text: &str, width: usize) -> Vec<String> {
+    let mut lines: Vec<String> = Vec::new();
+    for word in text.split(' ') {
+        match lines.last_mut() {
+            Some(line) if line.chars().count() + 1 + word.chars().count() <= width => {
+                line.push(' ');
+                line.push_str(word);
+            }
+            _ => lines.push(word.to_owned()),
+        }
+    }
+    lines
 }

@@ -108,7 +108,7 @@ fn profile(wanted: &str, known: &[Arc<Profile>]) -> Result<Arc<Profile>, String>
 /// A device that is connected, a recording of one, or one of the demo's.
 fn device(wanted: &str) -> Result<Vec<NodeFacts>, String> {
     if Path::new(wanted).is_file() {
-        let recording: Recording = crate::replay::load(Path::new(wanted))?;
+        let recording: Recording = crate::recording_file::load(Path::new(wanted))?;
         let playing = Playing { pace: Pace::Virtual { until: Micros(0) }, speed: 1.0, looped: false, paused: true };
         let world = RecordedWorld::new(&recording, playing, None).map_err(|why| format!("{wanted}: {why}"))?;
         return Ok(world.nodes());

@@ -1,12 +1,12 @@
 //! Pad frames as lines: time, slot, and each event's type, code and value.
 
 use crate::exit::Exit;
+use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
-use mantle_core::session::Typed;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Note;
 use mantle_core::time::Micros;
-use mantle_engine::Desk;
+use mantle_engine::Observer;
 use std::io::Write;
 
 /// What is typed as a line: `1.250000 slot 1 keys key:0x01e=1 rel:0x00=-3`.
@@ -57,7 +57,7 @@ impl<W: Write> FramePrinter<W> {
     }
 }
 
-impl<W: Write> Desk for FramePrinter<W> {
+impl<W: Write> Observer for FramePrinter<W> {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
         if !self.failed {
             self.failed = write_frame(&mut self.out, now, slot, events).is_err();

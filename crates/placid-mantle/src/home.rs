@@ -1,7 +1,7 @@
 //! Whose configuration is in use, and what is in it.
 
 use mantle_core::binding::Profile;
-use mantle_core::control::Sheet;
+use mantle_core::sheet::Sheet;
 use mantle_core::slot::Remembered;
 use mantle_files::FileFault;
 use mantle_linux::lock::account_name;

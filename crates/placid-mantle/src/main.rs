@@ -13,12 +13,13 @@ mod pack;
 mod paper;
 mod profile;
 mod record;
+mod recording_file;
 mod replay;
 mod run;
 mod screen;
+mod screen_recorder;
 mod send;
 mod setup;
-mod tape;
 
 use args::{Cli, Verb};
 use clap::Parser;

@@ -5,7 +5,7 @@ use crate::exit::{Exit, refuse};
 use mantle_core::binding::{Change, ProfileAct, TEMPLATES};
 use mantle_core::feel::{Knob, Shaped};
 use mantle_core::pad::Target;
-use mantle_files::profile::{From, Keeper, Shelf, read_directory};
+use mantle_files::profile::{From, Keeper, ProfileStore, read_directory};
 use std::path::Path;
 
 /// Does something with the profiles of this account.
@@ -14,14 +14,14 @@ pub fn run(act: &ProfileVerb) -> Exit {
         return refuse("there is no home directory that profiles could be in");
     };
     let keeper = Keeper { profiles: config.join("profiles"), past: state.join("profiles") };
-    let shelf = Shelf { keeper };
+    let shelf = ProfileStore { keeper };
     match done(&shelf, &config, act) {
         Ok(()) => Exit::Fine,
         Err(why) => refuse(why),
     }
 }
 
-fn done(shelf: &Shelf, config: &Path, act: &ProfileVerb) -> Result<(), String> {
+fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), String> {
     match act {
         ProfileVerb::List => {
             let (profiles, faults) = read_directory(&shelf.keeper.profiles);
@@ -83,7 +83,7 @@ fn done(shelf: &Shelf, config: &Path, act: &ProfileVerb) -> Result<(), String> {
 }
 
 /// Takes a profile in; what it would type is said.
-fn import(shelf: &Shelf, file: &Path, name: Option<&str>) -> Result<(), String> {
+fn import(shelf: &ProfileStore, file: &Path, name: Option<&str>) -> Result<(), String> {
     let shown = file.display().to_string();
     let text = mantle_files::bounded::read_text(file, mantle_files::bounded::PROFILE_BYTES)
         .map_err(|error| format!("{shown}: {error}"))?;
@@ -106,7 +106,7 @@ fn import(shelf: &Shelf, file: &Path, name: Option<&str>) -> Result<(), String> 
 }
 
 /// Steps a setting of the feel.
-fn feel(shelf: &Shelf, name: &str, which: &str, setting: &str, step: FeelStep) -> Result<(), String> {
+fn feel(shelf: &ProfileStore, name: &str, which: &str, setting: &str, step: FeelStep) -> Result<(), String> {
     let profile = shelf.find(name)?;
     let shaped = Shaped::ALL.into_iter().find(|shaped| shaped.name().eq_ignore_ascii_case(which.trim()));
     let names: Vec<&str> = Shaped::ALL.iter().map(|shaped| shaped.name()).collect();
@@ -128,7 +128,7 @@ fn feel(shelf: &Shelf, name: &str, which: &str, setting: &str, step: FeelStep) -
 }
 
 /// Takes the last change back, or does it once more.
-fn turn(shelf: &Shelf, name: &str, act: &ProfileAct) -> Result<(), String> {
+fn turn(shelf: &ProfileStore, name: &str, act: &ProfileAct) -> Result<(), String> {
     let origin = shelf.find(name)?.origin;
     shelf.keeper.act(name, &origin, act)?;
     println!("{name} is {}.", if *act == ProfileAct::Back { "as it was before" } else { "as it was made again" });

@@ -2,9 +2,9 @@
 
 use crate::args::RecordArgs;
 use crate::exit::{Exit, refuse};
-use mantle_core::control::Sheet;
 use mantle_core::device::NodeFacts;
-use mantle_core::outgoing::{StartUp, Step};
+use mantle_core::outgoing::{StartUp, StartUpStep};
+use mantle_core::sheet::Sheet;
 use mantle_core::time::Micros;
 use mantle_files::recording::{Header, Writer};
 use mantle_linux::{Heard, Listener, scan};
@@ -100,10 +100,10 @@ fn begin(args: &RecordArgs, node: &NodeFacts, path: &Path) -> io::Result<Writer<
 }
 
 /// What wakes a device, by the sheet that fits it best, checksums filled in: many send nothing before.
-fn steps(node: &NodeFacts) -> Arc<[Step]> {
+fn steps(node: &NodeFacts) -> Arc<[StartUpStep]> {
     let (sheets, _) = crate::home::sheets(mantle_files::config_directory().as_deref());
-    let sealed = |sheet: &Sheet| -> Arc<[Step]> {
-        let one = |step: &Step| Step { act: step.act.clone().sealed(&sheet.checks), ..step.clone() };
+    let sealed = |sheet: &Sheet| -> Arc<[StartUpStep]> {
+        let one = |step: &StartUpStep| StartUpStep { act: step.act.clone().sealed(&sheet.checks), ..step.clone() };
         sheet.start_up.iter().map(one).collect()
     };
     Sheet::best_of(&sheets, &node.identity).map_or_else(|| [].into(), sealed)

@@ -5,14 +5,12 @@ use crate::exit::{Exit, refuse};
 use crate::frames::FramePrinter;
 use mantle_core::table::{Settings, Table};
 use mantle_core::time::Micros;
-use mantle_files::recording::{self, Recording};
 use mantle_sim::{Pace, Playing, RecordedWorld};
 use mantle_talk::Header;
-use std::path::Path;
 
 /// Plays a recording.
 pub fn run(args: &ReplayArgs) -> Exit {
-    let recording = match read(&args.file) {
+    let recording = match crate::recording_file::read(&args.file) {
         Ok(recording) => recording,
         Err(why) => return refuse(why),
     };
@@ -44,25 +42,4 @@ pub fn run(args: &ReplayArgs) -> Exit {
             .map_err(|why| format!("{shown}: {why}"))?;
         Ok((world, Table::new(settings), give))
     })
-}
-
-/// Reads a recording; what could not be read in it is in it.
-pub fn load(path: &Path) -> Result<Recording, String> {
-    let shown = path.display();
-    let bytes = mantle_files::bounded::read_bytes(path, recording::FILE_BYTES as u64)
-        .map_err(|error| format!("{shown}: {error}"))?;
-    recording::read(&bytes).map_err(|why| format!("{shown}: {why}"))
-}
-
-/// Reads a recording; what could not be read in it is said, and does not stop the rest.
-pub fn read(path: &Path) -> Result<Recording, String> {
-    let shown = path.display().to_string();
-    let recording = load(path)?;
-    for problem in recording.problems.iter().take(10) {
-        eprintln!("placid-mantle: {shown}:{}: {}", problem.line, problem.message);
-    }
-    if recording.problems.len() > 10 {
-        eprintln!("placid-mantle: {shown}: and {} more problems", recording.problems.len() - 10);
-    }
-    Ok(recording)
 }

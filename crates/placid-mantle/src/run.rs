@@ -4,13 +4,13 @@ use crate::args::RunArgs;
 use crate::exit::{Exit, refuse};
 use crate::frames::{write_frame, write_typed};
 use crate::home;
+use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
 use mantle_core::path::Mark;
-use mantle_core::session::Typed;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Settings, Table};
 use mantle_core::time::Micros;
-use mantle_engine::Desk;
+use mantle_engine::Observer;
 use mantle_linux::coverer::{CoverPaths, recover};
 use mantle_linux::{LinuxWorld, Paths, lock, scan};
 use mantle_talk::Header;
@@ -111,7 +111,7 @@ impl<W: Write> Log<W> {
     }
 }
 
-impl<W: Write> Desk for Log<W> {
+impl<W: Write> Observer for Log<W> {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
         if self.frames {
             self.failed |= write_frame(&mut self.out, now, slot, events).is_err();

@@ -4,13 +4,13 @@
 use crate::args::ScreenArgs;
 use crate::exit::{Exit, refuse};
 use crate::paper::{self, Subject};
-use crate::tape::Tape;
+use crate::screen_recorder::ScreenRecorder;
 use mantle_core::command::{Answer, CommandNumber};
-use mantle_core::control::Sheet;
 use mantle_core::device::NodeId;
+use mantle_core::sheet::Sheet;
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, World};
+use mantle_engine::{Mailbox, Observer, OrderSender, Publisher, World};
 use mantle_linux::hooks;
 use mantle_sim::Alongside;
 use mantle_talk::{Detail, FindOrder, Header, HistoryRequest, Order, Paper, Snapshot, Watch};
@@ -36,14 +36,14 @@ pub fn run<W: World + Send>(
         Ok(made) => made,
         Err(why) => return refuse(why),
     };
-    let mut world = Alongside::new(world, give.clone(), Arc::new(crate::tape::open));
+    let mut world = Alongside::new(world, give.clone(), Arc::new(crate::screen_recorder::open));
     let for_mail = wakes_in.clone();
     let mailbox = Mailbox::new(move || {
         let _ = for_mail.send(Wake::Snapshot);
     });
-    let mut clerk = Clerk {
+    let mut clerk = ScreenObserver {
         publisher: Publisher::new(mailbox.clone(), header),
-        tape: Tape::default(),
+        tape: ScreenRecorder::default(),
         fails: hooks::fails_in("engine"),
     };
     let outcome = std::thread::scope(|scope| {
@@ -146,13 +146,13 @@ impl Drop for EndsEngine {
 }
 
 /// The publisher, and the fault that a test may have asked for.
-struct Clerk {
+struct ScreenObserver {
     publisher: Publisher,
-    tape: Tape,
+    tape: ScreenRecorder,
     fails: bool,
 }
 
-impl Desk for Clerk {
+impl Observer for ScreenObserver {
     fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
         self.publisher.handle_report(at, node, bytes);
         self.tape.offer(at, node, bytes);

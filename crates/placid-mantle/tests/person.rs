@@ -6,7 +6,7 @@ use mantle_core::pad::Events;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Desk, Mailbox, OrderSender, Publisher, orders};
+use mantle_engine::{Mailbox, Observer, OrderSender, Publisher, orders};
 use mantle_files::shipped;
 use mantle_sim::{Pace, SimWorld};
 use mantle_talk::{Header, HistoryRequest, Watch};
@@ -92,7 +92,7 @@ impl Person<'_> {
     }
 }
 
-impl Desk for Person<'_> {
+impl Observer for Person<'_> {
     fn handle_report(&mut self, at: Micros, node: mantle_core::device::NodeId, bytes: &[u8]) {
         self.publisher.handle_report(at, node, bytes);
     }

@@ -3,7 +3,7 @@
 
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
-use mantle_engine::{Desk, Mailbox, Publisher};
+use mantle_engine::{Mailbox, Observer, Publisher};
 use mantle_files::shipped;
 use mantle_sim::{Pace, SimWorld};
 use mantle_talk::{Header, Order, SlotNumber, Snapshot, Watch};
@@ -18,7 +18,7 @@ fn snapshot(scene: &str, watch: Watch) -> Arc<Snapshot> {
     let pace = Pace::Virtual { until: Micros::seconds(5) };
     let mut world = SimWorld::new(&scene, pace, None).expect("it can be played");
     let mut table = Table::new(world.settings());
-    mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoDesk);
+    mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoObserver);
     let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
     let mut publisher = Publisher::new(Mailbox::new(|| {}), header);
     publisher.handle_watch(watch);

@@ -3,9 +3,9 @@
 
 use super::compiled::axis_of;
 use super::drag::{self, Drag, Finger};
-use super::engine::{Engine, Fold, Switch, Watched};
+use super::engine::{Engine, Fold, Switch, WatchedSource};
 use super::mover::{Leave, Mover, Pull, present_bit};
-use super::step::{Hold, Input, Source, Spot, Step};
+use super::step::{BindingStep, Hold, Input, Spot, StepSource};
 use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible, regions_beside};
 use super::{Binding, Bindings, Combine, Compiled, How, LAYERS, Named, Opposite, Profile, resolve};
 use crate::control::{Control, ControlKind, PartLayout, Place};
@@ -61,7 +61,7 @@ impl Engine {
         let Some(control) = control_of(part, binding) else { return false };
         let (target, is_bit) = (binding.target, matches!(control.place, Place::Bit(_)));
         let opposed = axis_of(target).is_some() && self.opposite == Opposite::Last;
-        !target.is_stroke()
+        !target.is_key()
             && matches!(control.kind, ControlKind::Axis | ControlKind::Button | ControlKind::Hat | ControlKind::Key)
             && has_no_options(profile, binding, part)
             && regions_beside(profile, binding, part).is_empty()
@@ -149,13 +149,13 @@ impl Engine {
             let somewhere = options.region.is_some() || !outside.is_empty() || options.tap > Micros(0);
             let finger = Finger::of(part).filter(|_| somewhere);
             let spot = finger.map(|finger| Spot { finger, inside: options.region, outside });
-            let held: Vec<Source> = with.iter().map(|hold| hold.input.source()).collect();
-            let step = Step::new(input, target, left[at], &options, with, spot);
+            let held: Vec<StepSource> = with.iter().map(|hold| hold.input.source()).collect();
+            let step = BindingStep::new(input, target, left[at], &options, with, spot);
             for source in std::iter::once(input.source()).chain(held).chain(step.follows()) {
                 let own = (end, self.folds.len() as u16 - 1);
                 match self.watched.iter_mut().find(|watched| watched.source == source) {
                     Some(watched) => watched.steps.push(own),
-                    None => self.watched.push(Watched { source, last: 0, steps: vec![own] }),
+                    None => self.watched.push(WatchedSource { source, last: 0, steps: vec![own] }),
                 }
             }
             self.steps.push(step);
@@ -163,19 +163,19 @@ impl Engine {
         }
         for switch in &self.switches {
             match switch.hold.input.source() {
-                Source::Bit { word, bit } => self.watched_bits[usize::from(word)] |= 1 << bit,
-                Source::Value(_) => self.held_by_value = true,
+                StepSource::Bit { word, bit } => self.watched_bits[usize::from(word)] |= 1 << bit,
+                StepSource::Value(_) => self.held_by_value = true,
             }
         }
-        self.watched.sort_by_key(|watched| matches!(watched.source, Source::Value(_)));
+        self.watched.sort_by_key(|watched| matches!(watched.source, StepSource::Value(_)));
         for watched in &self.watched {
-            if let Source::Bit { word, bit } = watched.source {
+            if let StepSource::Bit { word, bit } = watched.source {
                 self.watched_bits[usize::from(word)] |= 1 << bit;
                 self.first_value += 1;
             }
         }
         for fold in &self.folds {
-            if let Target::Stroke(stroke) = fold.target {
+            if let Target::Key(stroke) = fold.target {
                 self.strokes.push((stroke, 0.0));
             }
         }

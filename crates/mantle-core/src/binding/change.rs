@@ -157,7 +157,7 @@ pub enum ProfileAct {
 
 /// What is to be done with the profiles that there are, whoever plays by them.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub enum ShelfAct {
+pub enum ProfileStoreAct {
     /// Throw one away, into the trash: who plays by it plays as guessed.
     Delete(String),
     /// Bring one back from the trash.

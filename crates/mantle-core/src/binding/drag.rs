@@ -4,15 +4,14 @@
 //! nothing is lost between reports, and it is told with the report that it came with.
 
 use super::mover::present_bit;
-use super::step::{Hold, Source, above};
+use super::step::{Hold, StepSource, above};
 use super::{Binding, BindingNumber, How, Options};
 use crate::control::{Control, ControlKind, PartLayout, Place};
-use crate::pad::{Stroke, StrokeAct, Target};
+use crate::keys::{COUNT, KeyAct, KeyTarget};
+use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES};
 
-/// Parts of one count of the pointer, or of one step of the wheel.
-pub const COUNT: i64 = 1_000_000_000;
 /// Counts of the pointer for the way across a whole surface, where a profile does not say.
 const ACROSS: f32 = 1_000.0;
 /// Counts a second at the end of what motion is told in, where a profile does not say.
@@ -38,7 +37,7 @@ enum From {
 /// One binding that draws.
 #[derive(Clone, Debug)]
 pub struct Drag {
-    pub stroke: Stroke,
+    pub stroke: KeyTarget,
     pub number: BindingNumber,
     value: u8,
     /// Which way of its own it goes by.
@@ -59,8 +58,8 @@ pub struct Drag {
 }
 
 /// The stroke that a binding draws, if it is one that does.
-pub(super) fn draws(control: &Control, binding: &Binding) -> Option<Stroke> {
-    let Target::Stroke(stroke) = binding.target else { return None };
+pub(super) fn draws(control: &Control, binding: &Binding) -> Option<KeyTarget> {
+    let Target::Key(stroke) = binding.target else { return None };
     let moves = stroke.travels() && control.kind.is_wide();
     (moves && matches!(control.place, Place::Value(_)) && binding.how != How::Down).then_some(stroke)
 }
@@ -78,7 +77,7 @@ impl Drag {
         let Place::Value(value) = control.place else { return None };
         let (min, max) = (control.min, control.max);
         let span = (f64::from(max) - f64::from(min)).max(1.0);
-        let less = if matches!(stroke.act(), StrokeAct::Wheel(..)) { WHEEL } else { 1.0 };
+        let less = if matches!(stroke.act(), KeyAct::Wheel(..)) { WHEEL } else { 1.0 };
         let reach = |usual: f32| f64::from(options.reach.unwrap_or(usual / less));
         let (from, each) = match control.kind {
             ControlKind::Relative => (From::Counts, 1.0),
@@ -148,7 +147,7 @@ impl Drag {
     }
 
     /// What the frame that was handled last has drawn, told once.
-    pub fn take(&mut self) -> Option<(Stroke, i64)> {
+    pub fn take(&mut self) -> Option<(KeyTarget, i64)> {
         let drawn = std::mem::take(&mut self.drawn);
         (drawn != 0).then_some((self.stroke, drawn))
     }
@@ -196,9 +195,9 @@ impl Finger {
     }
 
     /// What of the frame it is told by.
-    pub fn sources(&self) -> impl Iterator<Item = Source> + use<> {
-        let present = self.present.map(|bit| Source::Bit { word: (bit / 64) as u8, bit: (bit % 64) as u8 });
-        self.axes.map(|(value, _, _)| Source::Value(value)).into_iter().chain(present)
+    pub fn sources(&self) -> impl Iterator<Item = StepSource> + use<> {
+        let present = self.present.map(|bit| StepSource::Bit { word: (bit / 64) as u8, bit: (bit % 64) as u8 });
+        self.axes.map(|(value, _, _)| StepSource::Value(value)).into_iter().chain(present)
     }
 
     /// Where it is, as shares of the surface from its left and its upper edge; none if it is not there.

@@ -7,9 +7,10 @@
 use super::compiled::axis_of;
 use super::drag::Drag;
 use super::mover::Mover;
-use super::step::{Hold, Source, Step};
+use super::step::{BindingStep, Hold, StepSource};
 use super::{BindingNumber, Combine, Compiled, Contribution, Opposite};
-use crate::pad::{Stroke, Target};
+use crate::keys::KeyTarget;
+use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, WORDS};
 
@@ -23,8 +24,8 @@ pub(super) struct Switch {
 
 /// Something in the frame that steps depend on.
 #[derive(Clone, Debug)]
-pub(super) struct Watched {
-    pub(super) source: Source,
+pub(super) struct WatchedSource {
+    pub(super) source: StepSource,
     /// What it was when they were worked out last.
     pub(super) last: i32,
     /// The steps, each with its fold.
@@ -52,10 +53,10 @@ pub(super) struct Fold {
 pub struct Engine {
     pub(super) switches: Vec<Switch>,
     pub(super) sets: Vec<Compiled>,
-    pub(super) steps: Vec<Step>,
+    pub(super) steps: Vec<BindingStep>,
     pub(super) folds: Vec<Fold>,
     /// Bits first, values from `first_value` on.
-    pub(super) watched: Vec<Watched>,
+    pub(super) watched: Vec<WatchedSource>,
     pub(super) first_value: usize,
     /// Controls that are made to stand somewhere.
     pub(super) movers: Vec<Mover>,
@@ -69,7 +70,7 @@ pub struct Engine {
     /// What the steps give together, axis by axis and button by button.
     pub(super) given: Contribution,
     /// What the *keys* output is given, and whether that is another than when it was asked last.
-    pub(super) strokes: Vec<(Stroke, f32)>,
+    pub(super) strokes: Vec<(KeyTarget, f32)>,
     pub(super) strokes_moved: bool,
     /// Both directions of each axis that has steps: the places of their folds.
     pub(super) axes: Vec<[Option<u16>; 2]>,
@@ -252,7 +253,7 @@ impl Engine {
     }
 
     fn merge_strokes(&mut self) {
-        let folds = self.folds.iter().filter(|fold| fold.target.is_stroke());
+        let folds = self.folds.iter().filter(|fold| fold.target.is_key());
         for ((_, given), fold) in self.strokes.iter_mut().zip(folds) {
             self.strokes_moved |= *given != fold.value;
             *given = fold.value;
@@ -260,19 +261,19 @@ impl Engine {
     }
 
     /// What the frame that was handled last has drawn: which stroke, and how many parts of a count. Told once.
-    pub fn take_drawn(&mut self) -> impl Iterator<Item = (Stroke, i64)> + '_ {
+    pub fn take_drawn(&mut self) -> impl Iterator<Item = (KeyTarget, i64)> + '_ {
         self.drags.iter_mut().filter_map(Drag::take)
     }
 
     /// Whether something moves the pointer by moving itself.
     #[must_use]
-    pub fn is_drawing(&self, stroke: Stroke) -> bool {
+    pub fn is_drawing(&self, stroke: KeyTarget) -> bool {
         self.drags.iter().any(|drag| drag.stroke == stroke && drag.is_moving())
     }
 
     /// What the *keys* output is given.
     #[must_use]
-    pub fn strokes(&self) -> &[(Stroke, f32)] {
+    pub fn strokes(&self) -> &[(KeyTarget, f32)] {
         &self.strokes
     }
 
@@ -325,7 +326,7 @@ impl Engine {
 
     /// Lets go of everything: what is switched on is switched off, what runs by itself stops.
     pub fn release(&mut self) {
-        self.steps.iter_mut().for_each(Step::release);
+        self.steps.iter_mut().for_each(BindingStep::release);
         self.movers.iter_mut().for_each(Mover::release);
         self.drags.iter_mut().for_each(Drag::release);
         for switch in &mut self.switches {
@@ -343,11 +344,11 @@ impl Engine {
 
     /// The bindings whose steps make a target's present value, and how far each does.
     pub fn giving(&self, target: Target) -> impl Iterator<Item = (f32, BindingNumber)> + '_ {
-        let of_target = move |(step, number): (&Step, &BindingNumber)| {
+        let of_target = move |(step, number): (&BindingStep, &BindingNumber)| {
             let (gives, _) = step.gives();
             (step.target == target && gives > 0.0).then_some((gives, *number))
         };
-        let drawing = self.drags.iter().filter(move |drag| Target::Stroke(drag.stroke) == target && drag.is_moving());
+        let drawing = self.drags.iter().filter(move |drag| Target::Key(drag.stroke) == target && drag.is_moving());
         self.steps.iter().zip(&self.numbers).filter_map(of_target).chain(drawing.map(|drag| (1.0, drag.number)))
     }
 

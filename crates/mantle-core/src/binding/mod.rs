@@ -14,11 +14,10 @@ mod resolve;
 mod step;
 mod together;
 
-pub use change::{Change, NewFrom, OptionChange, ProfileAct, ShelfAct, TEMPLATES, WideChange, free_name};
+pub use change::{Change, NewFrom, OptionChange, ProfileAct, ProfileStoreAct, TEMPLATES, WideChange, free_name};
 pub use compare::{Difference, differences};
 pub use compiled::{Compiled, Contribution};
 pub use default::{Bindings, LeftOut, default_bindings, doubtful_pair};
-pub use drag::COUNT;
 pub use engine::Engine;
 pub(crate) use mover::{FULL, Mover, Pull};
 pub use mover::{Leave, REACH, SPRING};

@@ -2,8 +2,8 @@
 
 use super::Leave;
 use crate::feel::Feel;
-use crate::pad::{Stroke, Target};
-use crate::session::Pace;
+use crate::keys::{KeyTarget, Pace};
+use crate::pad::Target;
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
@@ -228,14 +228,14 @@ impl Profile {
         Self { name: name.into(), defaults: true, feel, ..Self::default() }
     }
 
-    /// What it plays beside the pad, in the order of [`Stroke::all`].
+    /// What it plays beside the pad, in the order of [`KeyTarget::all`].
     #[must_use]
-    pub fn strokes(&self) -> Vec<Stroke> {
-        let mut strokes: Vec<Stroke> = self
+    pub fn strokes(&self) -> Vec<KeyTarget> {
+        let mut strokes: Vec<KeyTarget> = self
             .rules
             .iter()
             .filter_map(|rule| match rule.target {
-                Target::Stroke(stroke) if rule.source.is_some() => Some(stroke),
+                Target::Key(stroke) if rule.source.is_some() => Some(stroke),
                 _ => None,
             })
             .collect();

@@ -20,12 +20,12 @@ const TICK: Micros = Micros::millis(8);
 
 /// Where a raw value stands in the frame.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Source {
+pub enum StepSource {
     Bit { word: u8, bit: u8 },
     Value(u8),
 }
 
-impl Source {
+impl StepSource {
     #[inline]
     pub fn raw(self, frame: &Frame) -> i32 {
         match self {
@@ -64,11 +64,11 @@ impl Input {
     }
 
     /// What of the frame it depends on.
-    pub fn source(&self) -> Source {
+    pub fn source(&self) -> StepSource {
         match *self {
-            Self::Bit { word, bit } => Source::Bit { word, bit },
-            Self::Whole(line) | Self::Half(line, _) => Source::Value(line.value()),
-            Self::Direction { value, .. } => Source::Value(value),
+            Self::Bit { word, bit } => StepSource::Bit { word, bit },
+            Self::Whole(line) | Self::Half(line, _) => StepSource::Value(line.value()),
+            Self::Direction { value, .. } => StepSource::Value(value),
         }
     }
 
@@ -81,7 +81,7 @@ impl Input {
     #[inline]
     fn share(&self, frame: &Frame, blocked: u64) -> Option<f32> {
         let source = self.source();
-        if matches!(source, Source::Value(value) if blocked >> (value & 63) & 1 == 1) {
+        if matches!(source, StepSource::Value(value) if blocked >> (value & 63) & 1 == 1) {
             return None;
         }
         let raw = source.raw(frame);
@@ -126,7 +126,7 @@ impl Hold {
 
 /// A rule at work.
 #[derive(Clone, Debug)]
-pub(super) struct Step {
+pub(super) struct BindingStep {
     input: Input,
     pub target: Target,
     /// Something that it depends on is another than when it was worked out last.
@@ -147,7 +147,7 @@ pub(super) struct Step {
     threshold: f32,
     tap: Micros,
     spot: Option<Spot>,
-    state: State,
+    state: StepState,
 }
 
 /// Where on a surface it can be pressed.
@@ -174,7 +174,7 @@ fn far([x, y]: [f32; 2], [other_x, other_y]: [f32; 2]) -> f32 {
 
 /// What it remembers.
 #[derive(Clone, Copy, Debug, Default)]
-struct State {
+struct StepState {
     down: bool,
     /// Switched on by a press.
     on: bool,
@@ -195,7 +195,7 @@ struct State {
     touched: Option<[f32; 2]>,
 }
 
-impl Step {
+impl BindingStep {
     pub fn new(
         input: Input,
         target: Target,
@@ -226,7 +226,7 @@ impl Step {
             threshold: options.threshold,
             tap: options.tap,
             spot,
-            state: State::default(),
+            state: StepState::default(),
         }
     }
 
@@ -308,7 +308,7 @@ impl Step {
     }
 
     /// What of the frame it depends on beside its own input and what is held with it: how a finger goes while it is down.
-    pub fn follows(&self) -> impl Iterator<Item = Source> {
+    pub fn follows(&self) -> impl Iterator<Item = StepSource> {
         let finger = self.spot.as_ref().filter(|_| self.tap > Micros(0)).map(|spot| spot.finger);
         finger.into_iter().flat_map(|finger| finger.sources())
     }
@@ -325,7 +325,7 @@ impl Step {
     }
 
     fn level_at(&self, now: Micros) -> u64 {
-        let State { from, goal, set_out, .. } = self.state;
+        let StepState { from, goal, set_out, .. } = self.state;
         let passed = now.since(set_out).0;
         // Between two ticks it stands still.
         let moved = if passed < from.abs_diff(goal) { passed - passed % TICK.0 } else { passed };
@@ -334,7 +334,7 @@ impl Step {
 
     /// When it wants to be worked out again though nothing has come: at the next tick, or when it arrives.
     pub fn deadline(&self) -> Option<Micros> {
-        let State { from, goal, set_out, seen, until, .. } = self.state;
+        let StepState { from, goal, set_out, seen, until, .. } = self.state;
         let far = from.abs_diff(goal);
         let passed = seen.since(set_out).0;
         let next = (passed < far).then(|| set_out.after(Micros(far.min(passed - passed % TICK.0 + TICK.0))));
@@ -353,7 +353,7 @@ impl Step {
 
     /// Lets go of everything; what is switched on is switched off.
     pub fn release(&mut self) {
-        (self.state, self.due) = (State::default(), None);
+        (self.state, self.due) = (StepState::default(), None);
         self.with.iter_mut().for_each(Hold::release);
     }
 }

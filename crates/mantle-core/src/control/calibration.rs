@@ -3,9 +3,9 @@
 //! A [`Calibration`] turns a raw value into the one that the same axis would have if it were as its descriptor says: its
 //! rest in the middle, or at the end where it rests, its ends at the ends. It belongs to one device, not to its model.
 //!
-//! A [`Session`] works one out: hands off, then everything through its whole travel, then hands off again. Order of use:
-//! [`Session::handle_frame`] and [`Session::handle_time`] with what happens, [`Session::next`] when the person is done;
-//! [`Session::deadline`] says when it wants to be told the time.
+//! A [`CalibrationSession`] works one out: hands off, then everything through its whole travel, then hands off again. Order of use:
+//! [`CalibrationSession::handle_frame`] and [`CalibrationSession::handle_time`] with what happens, [`CalibrationSession::next`] when the person is done;
+//! [`CalibrationSession::deadline`] says when it wants to be told the time.
 
 use super::{Control, ControlKind, ControlNumber, PartLayout};
 use crate::time::Micros;
@@ -92,7 +92,7 @@ impl Calibration {
 
 /// What is being done.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub enum Phase {
+pub enum CalibrationPhase {
     /// Hands off.
     Rest,
     /// Everything through its whole travel, until the person is done.
@@ -105,7 +105,7 @@ pub enum Phase {
 
 /// What was seen of one control.
 #[derive(Clone, Debug)]
-struct Seen {
+struct AxisSeen {
     control: Control,
     /// At rest: lowest, highest, sum, how many; the first of them.
     rest: (i32, i32, i64, i64),
@@ -120,7 +120,7 @@ struct Seen {
 
 /// What is proposed for one axis.
 #[derive(Clone, PartialEq, Debug)]
-pub struct Proposal {
+pub struct AxisProposal {
     /// The control.
     pub control: ControlNumber,
     /// Its name.
@@ -137,10 +137,10 @@ pub struct Proposal {
 
 /// A calibration under way.
 #[derive(Clone, Debug)]
-pub struct Session {
-    phase: Phase,
+pub struct CalibrationSession {
+    phase: CalibrationPhase,
     since: Micros,
-    seen: Vec<Seen>,
+    seen: Vec<AxisSeen>,
     /// What was moved while hands should have been off.
     moved: Option<String>,
 }
@@ -158,7 +158,7 @@ fn mean((_, _, sum, count): (i32, i32, i64, i64)) -> Option<f64> {
     (count > 0).then(|| sum as f64 / count as f64)
 }
 
-impl Seen {
+impl AxisSeen {
     fn span(&self) -> f64 {
         (f64::from(self.control.max) - f64::from(self.control.min)).max(1.0)
     }
@@ -167,7 +167,7 @@ impl Seen {
         matches!(self.control.kind, ControlKind::Axis | ControlKind::Pointer)
     }
 
-    fn propose(&self) -> Proposal {
+    fn propose(&self) -> AxisProposal {
         let travel = f64::from(self.range.1) - f64::from(self.range.0);
         let rest = mean(self.rest).unwrap_or(f64::from(self.last));
         let again = mean(self.again).unwrap_or(rest);
@@ -199,7 +199,7 @@ impl Seen {
         // A quarter more than was seen, and one step of the raw number: three seconds do not show everything.
         let dead_zone = ((noise / side + drift) * 1.25 + 1.0 / side).min(0.9);
         let hundredths = (dead_zone * 100.0).ceil() / 100.0;
-        Proposal {
+        AxisProposal {
             control: self.control.number,
             name: self.control.name.clone(),
             calibration: (moved && !one_way).then_some(calibration),
@@ -210,7 +210,7 @@ impl Seen {
     }
 }
 
-impl Session {
+impl CalibrationSession {
     /// Begins now: hands off.
     #[must_use]
     pub fn new(now: Micros, part: &PartLayout, frame: &Frame) -> Self {
@@ -220,14 +220,14 @@ impl Session {
             let control = control.clone();
             let last = control.raw(frame);
             let (rest, again, first) = (NOTHING, NOTHING, None);
-            Seen { control, rest, first, again, range: (last, last), pressed: false, last }
+            AxisSeen { control, rest, first, again, range: (last, last), pressed: false, last }
         });
-        Self { phase: Phase::Rest, since: now, seen: seen.collect(), moved: None }
+        Self { phase: CalibrationPhase::Rest, since: now, seen: seen.collect(), moved: None }
     }
 
     /// What is being done.
     #[must_use]
-    pub fn phase(&self) -> Phase {
+    pub fn phase(&self) -> CalibrationPhase {
         self.phase
     }
 
@@ -241,9 +241,9 @@ impl Session {
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
         match self.phase {
-            Phase::Rest => Some(self.since.after(REST)),
-            Phase::LetGo => Some(self.since.after(LET_GO)),
-            Phase::Travel | Phase::Proposal => None,
+            CalibrationPhase::Rest => Some(self.since.after(REST)),
+            CalibrationPhase::LetGo => Some(self.since.after(LET_GO)),
+            CalibrationPhase::Travel | CalibrationPhase::Proposal => None,
         }
     }
 
@@ -257,11 +257,11 @@ impl Session {
             if !seen.travels() {
                 let is_hat = seen.control.kind == ControlKind::Hat;
                 let off = if is_hat { seen.control.hat_directions(raw) != 0 } else { raw != 0 };
-                seen.pressed |= off && self.phase == Phase::Travel;
+                seen.pressed |= off && self.phase == CalibrationPhase::Travel;
                 continue;
             }
             match self.phase {
-                Phase::Rest => {
+                CalibrationPhase::Rest => {
                     let first = *seen.first.get_or_insert(raw);
                     let by = (f64::from(raw) - f64::from(first)).abs() / seen.span();
                     // A position is no rest, and may be anywhere.
@@ -270,10 +270,10 @@ impl Session {
                     }
                     add(&mut seen.rest, raw);
                 }
-                Phase::LetGo if now.since(self.since) >= FALLS_BACK => add(&mut seen.again, raw),
+                CalibrationPhase::LetGo if now.since(self.since) >= FALLS_BACK => add(&mut seen.again, raw),
                 _ => {}
             }
-            if self.phase != Phase::Proposal {
+            if self.phase != CalibrationPhase::Proposal {
                 seen.range = (seen.range.0.min(raw), seen.range.1.max(raw));
             }
         }
@@ -283,7 +283,7 @@ impl Session {
     }
 
     fn begin_rest(&mut self, now: Micros, moved: Option<String>) {
-        (self.phase, self.since, self.moved) = (Phase::Rest, now, moved);
+        (self.phase, self.since, self.moved) = (CalibrationPhase::Rest, now, moved);
         for seen in &mut self.seen {
             (seen.rest, seen.again, seen.first) = (NOTHING, NOTHING, None);
             (seen.range, seen.pressed) = ((seen.last, seen.last), false);
@@ -294,7 +294,7 @@ impl Session {
     pub fn handle_time(&mut self, now: Micros) {
         let Some(due) = self.deadline().filter(|due| *due <= now) else { return };
         match self.phase {
-            Phase::Rest => (self.phase, self.since, self.moved) = (Phase::Travel, due, None),
+            CalibrationPhase::Rest => (self.phase, self.since, self.moved) = (CalibrationPhase::Travel, due, None),
             _ => self.end(),
         }
     }
@@ -309,13 +309,13 @@ impl Session {
                 seen.rest = seen.again;
             }
         }
-        self.phase = Phase::Proposal;
+        self.phase = CalibrationPhase::Proposal;
     }
 
     /// Everything has been through its travel: hands off once more.
     pub fn next(&mut self, now: Micros) {
-        if self.phase == Phase::Travel {
-            (self.phase, self.since) = (Phase::LetGo, now);
+        if self.phase == CalibrationPhase::Travel {
+            (self.phase, self.since) = (CalibrationPhase::LetGo, now);
         }
     }
 
@@ -326,8 +326,8 @@ impl Session {
 
     /// What would be proposed now, axis by axis.
     #[must_use]
-    pub fn proposals(&self) -> Vec<Proposal> {
-        self.seen.iter().filter(|seen| seen.travels()).map(Seen::propose).collect()
+    pub fn proposals(&self) -> Vec<AxisProposal> {
+        self.seen.iter().filter(|seen| seen.travels()).map(AxisSeen::propose).collect()
     }
 
     /// Buttons, keys and hats that nobody has pressed.

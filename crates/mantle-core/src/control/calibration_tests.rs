@@ -13,7 +13,7 @@ const PAD: &[u8] = &[
 struct Desk {
     layout: Layout,
     frame: Frame,
-    session: Session,
+    session: CalibrationSession,
     now: Micros,
 }
 
@@ -22,7 +22,7 @@ impl Desk {
         let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
         let mut frame = layout.rest;
         layout.plan.decode(&rest, &mut frame).expect("a whole report");
-        let session = Session::new(Micros(0), &layout.parts[0], &frame);
+        let session = CalibrationSession::new(Micros(0), &layout.parts[0], &frame);
         Self { layout, frame, session, now: Micros(0) }
     }
 
@@ -34,7 +34,7 @@ impl Desk {
         }
     }
 
-    fn proposal(&self, name: &str) -> Proposal {
+    fn proposal(&self, name: &str) -> AxisProposal {
         self.session.proposals().into_iter().find(|one| one.name == name).expect("it is an axis")
     }
 }
@@ -52,12 +52,12 @@ fn each_comes_out_right_without_being_told() {
     let rest = |step: u64| [0, 140 + (step % 5) as u8, 0, 250, 128];
     let mut desk = Desk::new(rest(0));
     desk.play(3_100, rest);
-    assert_eq!(desk.session.phase(), Phase::Travel);
+    assert_eq!(desk.session.phase(), CalibrationPhase::Travel);
     desk.play(2_400, |step| [(step % 2) as u8, sweep(step, 30, 220), sweep(step, 0, 200), sweep(step, 20, 250), 128]);
     assert_eq!(desk.session.silent(), ["button 2", "button 3", "button 4"]);
     desk.session.next(desk.now);
     desk.play(2_100, |step| [0, 146 + (step % 3) as u8, 0, 250, 128]);
-    assert_eq!(desk.session.phase(), Phase::Proposal);
+    assert_eq!(desk.session.phase(), CalibrationPhase::Proposal);
     let stick = desk.proposal("X");
     let calibration = stick.calibration.expect("it was moved");
     assert_eq!(calibration, Calibration { low: 31, rest: 142, high: 217, noise: 2 });
@@ -80,11 +80,11 @@ fn what_moves_while_hands_should_be_off_begins_it_again() {
     let mut desk = Desk::new([0, 128, 0, 0, 128]);
     desk.play(2_000, |_| [0, 128, 0, 0, 128]);
     desk.play(16, |_| [0, 200, 0, 0, 128]);
-    assert_eq!((desk.session.phase(), desk.session.moved()), (Phase::Rest, Some("X")));
+    assert_eq!((desk.session.phase(), desk.session.moved()), (CalibrationPhase::Rest, Some("X")));
     desk.play(2_000, |_| [0, 128, 0, 0, 128]);
-    assert_eq!(desk.session.phase(), Phase::Rest, "three seconds from then on");
+    assert_eq!(desk.session.phase(), CalibrationPhase::Rest, "three seconds from then on");
     desk.play(1_200, |_| [0, 128, 0, 0, 128]);
-    assert_eq!((desk.session.phase(), desk.session.moved()), (Phase::Travel, None));
+    assert_eq!((desk.session.phase(), desk.session.moved()), (CalibrationPhase::Travel, None));
 }
 
 #[test]
@@ -106,7 +106,7 @@ fn a_silent_device_is_calibrated_too() {
     let mut desk = Desk::new([0, 120, 0, 0, 128]);
     desk.now = Micros::millis(3_200);
     desk.session.handle_time(desk.now);
-    assert_eq!(desk.session.phase(), Phase::Travel);
+    assert_eq!(desk.session.phase(), CalibrationPhase::Travel);
     desk.play(2_000, |step| [0, sweep(step, 0, 255), 0, 0, 128]);
     desk.play(8, |_| [0, 120, 0, 0, 128]);
     desk.session.next(desk.now);

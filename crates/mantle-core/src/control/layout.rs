@@ -111,7 +111,7 @@ pub struct Carried {
 
 impl Reach {
     /// What each report of a plan can change, from what is carried: report id, part, and place in the frame.
-    pub(super) fn of_plan(plan: &Plan, carried: &[(u8, u8, Place)], parts: &[PartLayout]) -> Vec<Self> {
+    pub(crate) fn of_plan(plan: &Plan, carried: &[(u8, u8, Place)], parts: &[PartLayout]) -> Vec<Self> {
         let counts = parts.iter().flat_map(|part| &part.controls).fold(0u64, |all, control| match control.place {
             Place::Value(value) if control.kind == ControlKind::Relative => all | 1 << value,
             _ => all,
@@ -153,7 +153,7 @@ impl Reach {
 }
 
 /// An element, or a whole array field, before it has a place.
-struct Found<'a> {
+struct FoundControl<'a> {
     part: usize,
     kind: ControlKind,
     usage: Usage,
@@ -213,7 +213,7 @@ impl Layout {
             }
         }
         found.sort_by_key(|f| (f.part, f.kind, f.again, f.usage));
-        let mut builder = Builder::default();
+        let mut builder = LayoutBuilder::default();
         let mut parts: Vec<PartLayout> = Vec::new();
         let mut renumber = vec![None; groups.usages.len()];
         for item in &found {
@@ -241,7 +241,7 @@ impl Layout {
 }
 
 /// A frame in which nothing is pressed: hats at "no value", axes in the middle.
-pub(super) fn rest_frame(parts: &[PartLayout]) -> Frame {
+pub(crate) fn rest_frame(parts: &[PartLayout]) -> Frame {
     let mut rest = Frame::default();
     for control in parts.iter().flat_map(|part| &part.controls) {
         if let Place::Value(value) = control.place {
@@ -260,12 +260,12 @@ fn collect<'a>(
     field: &'a Field,
     part: usize,
     within: (Usage, Usage),
-    found: &mut Vec<Found<'a>>,
+    found: &mut Vec<FoundControl<'a>>,
     unread: &mut u32,
 ) {
     let mut add = |kind, usage, element, index| {
         let declared = u16::try_from(found.len()).unwrap_or(u16::MAX);
-        found.push(Found { part, kind, usage, report, field, element, index, again: 0, declared });
+        found.push(FoundControl { part, kind, usage, report, field, element, index, again: 0, declared });
     };
     match field.kind {
         FieldKind::Constant => {}
@@ -354,7 +354,7 @@ fn is_surface(usage: Usage) -> bool {
 }
 
 #[derive(Default)]
-struct Builder {
+struct LayoutBuilder {
     wants: Vec<Want>,
     carried: Vec<(u8, u8, Place)>,
     bits: u16,
@@ -362,8 +362,8 @@ struct Builder {
     arrays: Vec<(*const Field, u16)>,
 }
 
-impl Builder {
-    fn place(&mut self, item: &Found<'_>, part: u8, layout: &mut PartLayout) {
+impl LayoutBuilder {
+    fn place(&mut self, item: &FoundControl<'_>, part: u8, layout: &mut PartLayout) {
         let Some(place) = self.claim(item) else {
             layout.unread += 1;
             return;
@@ -394,7 +394,7 @@ impl Builder {
         });
     }
 
-    fn claim(&mut self, item: &Found<'_>) -> Option<Place> {
+    fn claim(&mut self, item: &FoundControl<'_>) -> Option<Place> {
         let (report, field) = (item.report.id, item.field);
         let Some(element) = item.element else {
             let to = self.array(item)?;
@@ -420,7 +420,7 @@ impl Builder {
     }
 
     /// The first bit of an array field's list, claimed when its first usage turns up.
-    fn array(&mut self, item: &Found<'_>) -> Option<u16> {
+    fn array(&mut self, item: &FoundControl<'_>) -> Option<u16> {
         let field = item.field;
         if let Some((_, to)) = self.arrays.iter().find(|(known, _)| std::ptr::eq(*known, field)) {
             return Some(*to);

@@ -1,27 +1,49 @@
 //! The neutral vocabulary: what stands under a finger, whatever device it is on.
 
 pub mod calibration;
+mod checks;
+mod extras;
 mod groups;
 mod layout;
 mod observed;
 mod rest;
-mod sheet;
 
 pub use calibration::{Calibration, Rests};
+pub use checks::{Check, Verify};
+pub use extras::{Extras, Scale, Translated, Translation};
+pub(crate) use layout::rest_frame;
 pub use layout::{Carried, Layout, PARTS, PartLayout, Reach};
 pub use observed::{Observed, Sight};
 pub use rest::Zone;
-pub use sheet::{
-    Check, Extras, MatchRule, Packing, Plays, Scale, Sheet, SheetBattery, SheetContact, SheetControl, SheetMotion,
-    Translated, Translation, Verify, Where,
-};
 
+use crate::pad::Target;
 use mantle_hid::{Frame, Usage};
 use serde::{Deserialize, Serialize};
 
 /// The number of a control within its part, from 1, as people see it.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub struct ControlNumber(pub u16);
+
+/// How the bits of a number stand in the bytes.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum Packing {
+    /// Bits are counted from the lowest of each byte, as HID does.
+    #[default]
+    Little,
+    /// Bits are counted from the highest of each byte.
+    Big,
+}
+
+/// What a control plays unasked, because somebody said so.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Plays {
+    /// A button of the pad, or a trigger by its travel.
+    Target(Target),
+    /// A stick's axis: 0 left X, 1 left Y, 2 right X, 3 right Y.
+    Stick(u8),
+    /// The whole d-pad, from a hat.
+    DPad,
+}
 
 /// The kinds of control.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]

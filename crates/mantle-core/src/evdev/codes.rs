@@ -151,10 +151,10 @@ mod tests {
     /// What a key is called as a source it is called as a target too.
     #[test]
     fn keys_that_play_and_keys_that_are_played_bear_the_same_names() {
-        use crate::pad::{Stroke, StrokeAct};
+        use crate::keys::{KeyAct, KeyTarget};
         let mut seen = 0;
-        for stroke in Stroke::all() {
-            let StrokeAct::Key(code) = stroke.act() else { continue };
+        for stroke in KeyTarget::all() {
+            let KeyAct::Key(code) = stroke.act() else { continue };
             let usage = keyboard_usage(code).expect("every key that can be typed is on the keyboard page");
             assert_eq!(usage.name(), stroke.name());
             seen += 1;

@@ -1,15 +1,15 @@
 //! Input nodes as sources: what a node offers, laid out as a report of our own.
 //!
-//! An input node has no reports and no descriptor, only events. [`Face`] lays its state out as one report with a
-//! descriptor that says what stands where, and [`State`] keeps that report: one is complete with every sync event. So
+//! An input node has no reports and no descriptor, only events. [`NodeCapabilities`] lays its state out as one report with a
+//! descriptor that says what stands where, and [`InputState`] keeps that report: one is complete with every sync event. So
 //! everything behind the decoder is the same for every source, and a recording of it plays back anywhere.
 
+mod capabilities;
 mod codes;
-mod face;
 mod state;
 
-pub use face::Face;
-pub use state::{State, Took};
+pub use capabilities::NodeCapabilities;
+pub use state::{InputState, Took};
 
 use serde::Serialize;
 

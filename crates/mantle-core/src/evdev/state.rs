@@ -1,7 +1,7 @@
 //! The state of a node, kept as the report that its face lays out.
 
-use super::face::AbsPlace;
-use super::{EvdevEvent, Face, event};
+use super::capabilities::AbsPlace;
+use super::{EvdevEvent, NodeCapabilities, event};
 
 /// What came of an event.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -10,15 +10,15 @@ pub enum Took {
     Nothing,
     /// A report is complete.
     Report,
-    /// Events were lost, and what is known is out of date: it is to be read again ([`State::set_key`],
-    /// [`State::set_abs`], [`State::set_contact`]), and then the report is complete.
+    /// Events were lost, and what is known is out of date: it is to be read again ([`InputState::set_key`],
+    /// [`InputState::set_abs`], [`InputState::set_contact`]), and then the report is complete.
     Lost,
 }
 
 /// The state of a node.
 #[derive(Clone, Debug)]
-pub struct State {
-    face: Face,
+pub struct InputState {
+    face: NodeCapabilities,
     report: Vec<u8>,
     hats: [(i32, i32); 4],
     slot: usize,
@@ -44,10 +44,10 @@ fn hat_value(x: i32, y: i32) -> u8 {
     }
 }
 
-impl State {
+impl InputState {
     /// A node on which nothing is down.
     #[must_use]
-    pub fn new(face: Face) -> Self {
+    pub fn new(face: NodeCapabilities) -> Self {
         let mut report = vec![0; face.length];
         for hat in &face.hats {
             report[usize::from(*hat)] = hat_value(0, 0);
@@ -57,7 +57,7 @@ impl State {
 
     /// How its report is laid out.
     #[must_use]
-    pub fn face(&self) -> &Face {
+    pub fn face(&self) -> &NodeCapabilities {
         &self.face
     }
 
@@ -193,14 +193,14 @@ mod tests {
         caps
     }
 
-    fn read(state: &State) -> (Layout, Frame) {
+    fn read(state: &InputState) -> (Layout, Frame) {
         let layout = Layout::new(&Descriptor::parse(state.face().descriptor()).expect("our own is good"));
         let mut frame = layout.rest;
         layout.plan.decode(state.report(), &mut frame).expect("a whole report");
         (layout, frame)
     }
 
-    fn value(state: &State, kind: ControlKind, name: &str) -> i32 {
+    fn value(state: &InputState, kind: ControlKind, name: &str) -> i32 {
         let (layout, frame) = read(state);
         let named = |control: &&Control| control.kind == kind && control.name == name;
         match layout.parts[0].controls.iter().find(named).map(|control| control.place) {
@@ -219,7 +219,7 @@ mod tests {
     #[test]
     fn a_mouse_counts_from_frame_to_frame() {
         let keys = [(1, 0x110), (1, 0x111), (2, 0), (2, 1), (2, 8), (2, 11)];
-        let mut state = State::new(Face::new(&caps(&keys, &[]), 0).expect("a mouse"));
+        let mut state = InputState::new(NodeCapabilities::new(&caps(&keys, &[]), 0).expect("a mouse"));
         assert_eq!(state.handle(ev(2, 0, 3)), Took::Nothing);
         state.handle(ev(2, 0, 4));
         state.handle(ev(1, 0x110, 1));
@@ -236,7 +236,8 @@ mod tests {
     #[test]
     fn a_pad_has_its_axes_to_the_last_step_and_its_hat() {
         let axes = [(0, -32768, 32767), (1, -32768, 32767), (0x10, -1, 1), (0x11, -1, 1)];
-        let mut state = State::new(Face::new(&caps(&[(1, 0x130), (1, 0x131)], &axes), 0).expect("a pad"));
+        let mut state =
+            InputState::new(NodeCapabilities::new(&caps(&[(1, 0x130), (1, 0x131)], &axes), 0).expect("a pad"));
         assert_eq!(value(&state, ControlKind::Hat, "hat"), 8);
         for (x, y, hat) in [(0, -1, 0), (1, -1, 1), (1, 0, 2), (-1, 1, 5), (0, 0, 8)] {
             state.handle(ev(3, 0x10, x));
@@ -253,7 +254,8 @@ mod tests {
 
     #[test]
     fn lost_events_ask_for_the_state_and_a_repeating_key_is_no_news() {
-        let mut state = State::new(Face::new(&caps(&[(1, 0x130), (1, 0x131)], &[]), 0).expect("a pad"));
+        let mut state =
+            InputState::new(NodeCapabilities::new(&caps(&[(1, 0x130), (1, 0x131)], &[]), 0).expect("a pad"));
         state.handle(ev(1, 0x130, 1));
         state.handle(ev(0, 3, 0));
         state.handle(ev(1, 0x131, 1));
@@ -268,8 +270,8 @@ mod tests {
     #[test]
     fn counts_around_a_loss_are_kept_and_handed_over_once() {
         let keys = [(1, 0x110), (2, 0), (2, 1)];
-        let mut state = State::new(Face::new(&caps(&keys, &[]), 0).expect("a mouse"));
-        let x = |state: &State| value(state, ControlKind::Relative, "X");
+        let mut state = InputState::new(NodeCapabilities::new(&caps(&keys, &[]), 0).expect("a mouse"));
+        let x = |state: &InputState| value(state, ControlKind::Relative, "X");
         state.handle(ev(2, 0, 5));
         assert_eq!(state.handle(SYNC), Took::Report);
         // Nothing of what was handed over already comes again; what is read behind the loss is in its place.
@@ -290,7 +292,8 @@ mod tests {
     #[test]
     fn contacts_are_told_apart_and_a_third_hand_does_no_harm() {
         let axes = [(0x2f, 0, 1), (0x35, 0, 1000), (0x36, 0, 600), (0x39, 0, 65535)];
-        let mut state = State::new(Face::new(&caps(&[(1, 0x14a)], &axes), 0).expect("a touch surface"));
+        let mut state =
+            InputState::new(NodeCapabilities::new(&caps(&[(1, 0x14a)], &axes), 0).expect("a touch surface"));
         for event in [ev(3, 0x2f, 1), ev(3, 0x39, 7), ev(3, 0x35, 200), ev(3, 0x36, 300), ev(1, 0x14a, 1)] {
             state.handle(event);
         }
@@ -309,11 +312,11 @@ mod tests {
 
     #[test]
     fn what_nobody_plays_with_has_no_face() {
-        assert_eq!(Face::new(&caps(&[(1, 116)], &[]), 0), None, "a power button");
-        assert_eq!(Face::new(&caps(&[(5, 0)], &[]), 0), None, "a lid");
-        assert_eq!(Face::new(&caps(&[], &[(53, 0, 0), (54, 0, 0)]), 0), None, "a surface without a size");
+        assert_eq!(NodeCapabilities::new(&caps(&[(1, 116)], &[]), 0), None, "a power button");
+        assert_eq!(NodeCapabilities::new(&caps(&[(5, 0)], &[]), 0), None, "a lid");
+        assert_eq!(NodeCapabilities::new(&caps(&[], &[(53, 0, 0), (54, 0, 0)]), 0), None, "a surface without a size");
         let keys: Vec<(u16, u16)> = (1..=0x2ff).map(|code| (1, code)).collect();
-        let all = Face::new(&caps(&keys, &[]), 0).expect("it has everything");
+        let all = NodeCapabilities::new(&caps(&keys, &[]), 0).expect("it has everything");
         let layout = Layout::new(&Descriptor::parse(all.descriptor()).expect("not too long"));
         assert!(layout.parts[0].controls.len() > 200);
     }
@@ -326,10 +329,10 @@ mod tests {
             axes in prop::collection::vec((0u16..70, any::<i32>(), any::<i32>()), 0..20),
             events in prop::collection::vec((0u16..6, 0u16..0x320, any::<i32>()), 0..60),
         ) {
-            let Some(face) = Face::new(&caps(&codes, &axes), 0x1209) else { return Ok(()) };
+            let Some(face) = NodeCapabilities::new(&caps(&codes, &axes), 0x1209) else { return Ok(()) };
             let descriptor = Descriptor::parse(face.descriptor());
             prop_assert!(descriptor.is_ok(), "{:?}", descriptor);
-            let mut state = State::new(face);
+            let mut state = InputState::new(face);
             for (kind, code, value) in events {
                 state.handle(ev(kind, code, value));
             }

@@ -4,7 +4,7 @@
 //! stop behaving like the lowest bits of a moving number: those are evenly spread and independent of one another, while the
 //! top of a neighbour is neither.
 
-use super::{Field, Found, Label, Proposal, Still, Takes};
+use super::{Field, FieldFound, FieldProposal, Label, Still, Takes};
 use crate::control::Packing;
 
 /// Bits that a number may have.
@@ -219,7 +219,7 @@ fn top_of(field: &Field) -> u32 {
     }
 }
 
-pub(super) fn find(stick: bool, takes: &Takes, still: &Still, known: &[Field]) -> Proposal {
+pub(super) fn find(stick: bool, takes: &Takes, still: &Still, known: &[Field]) -> FieldProposal {
     let mut all: Vec<Behaviour> = Vec::new();
     let bits = still.shape().bytes() as u32 * 8;
     for packing in [Packing::Little, Packing::Big] {
@@ -238,7 +238,7 @@ pub(super) fn find(stick: bool, takes: &Takes, still: &Still, known: &[Field]) -
         _ => (a.field.size, b.unsteady) > (b.field.size, a.unsteady),
     };
     let Some(best) = all.iter().copied().reduce(|best, next| if better(&next, &best) { next } else { best }) else {
-        return Proposal::none("no number stood apart at the ends, steady while held and smooth between");
+        return FieldProposal::none("no number stood apart at the ends, steady while held and smooth between");
     };
     let top = top_of(&best.field);
     let little = |one: &Behaviour| one.used() < LITTLE && best.used() > MUCH;
@@ -279,11 +279,11 @@ fn top_moves(takes: &Takes, field: &Field) -> bool {
     numbers.any(|number| Some(number) != first)
 }
 
-fn describe(stick: bool, takes: &Takes, chosen: &Behaviour, rival: f64) -> Proposal {
+fn describe(stick: bool, takes: &Takes, chosen: &Behaviour, rival: f64) -> FieldProposal {
     let Behaviour { field, unsteady, low, rest, high } = *chosen;
     let numbers = || takes.iter().flat_map(|take| &take.samples).map(|state| field.of(state));
     let range = (numbers().min().unwrap_or(0), numbers().max().unwrap_or(0));
-    let found = Found::Axis { field, range, rest: rest.round() as i32, backwards: low > high };
+    let found = FieldFound::Axis { field, range, rest: rest.round() as i32, backwards: low > high };
     let moved = takes.iter().any(|take| take.label == Label::Moving && take.samples.len() >= 16);
     let presses = takes.iter().filter(|take| !matches!(take.label, Label::Rest)).count();
     let clear = rival > unsteady * CLEARLY;
@@ -299,5 +299,5 @@ fn describe(stick: bool, takes: &Takes, chosen: &Behaviour, rival: f64) -> Propo
         _ if stick => format!("{what} and rests at {rest:.0}; {steady}, and nothing else comes near"),
         _ => format!("{what} when it is pulled; {steady}, and nothing else comes near"),
     };
-    Proposal::new(found, sure, reason)
+    FieldProposal::new(found, sure, reason)
 }

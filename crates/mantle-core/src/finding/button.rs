@@ -1,7 +1,7 @@
 //! A button: a bit that stands one way whenever it is held, and the other way whenever it is not.
 
 use super::still::is_set;
-use super::{Confidence, Field, Found, Label, Proposal, Still, Takes};
+use super::{Confidence, Field, FieldFound, FieldProposal, Label, Still, Takes};
 
 /// How many spells of each kind are needed to be sure.
 const SURE: usize = 3;
@@ -13,7 +13,7 @@ pub(super) fn level(takes: &Takes, label: Label, bit: u32) -> Option<bool> {
     samples.all(|state| is_set(state, bit as usize) == first).then_some(first)
 }
 
-pub(super) fn find(takes: &Takes, still: &Still, known: &[Field]) -> Proposal {
+pub(super) fn find(takes: &Takes, still: &Still, known: &[Field]) -> FieldProposal {
     let presses = takes.iter().filter(|take| take.label == Label::Held).count();
     let follows = |bit: u32| {
         let (rest, held) = (level(takes, Label::Rest, bit)?, level(takes, Label::Held, bit)?);
@@ -22,23 +22,23 @@ pub(super) fn find(takes: &Takes, still: &Still, known: &[Field]) -> Proposal {
     };
     let bits: Vec<(u32, bool)> = (0..still.shape().bytes() as u32 * 8).filter_map(follows).collect();
     let Some((bit, held)) = bits.first().copied() else {
-        return Proposal::none("no bit stood one way while it was held and the other way while it was not");
+        return FieldProposal::none("no bit stood one way while it was held and the other way while it was not");
     };
-    let found = Found::Button(Field::bit(bit), !held);
+    let found = FieldFound::Button(Field::bit(bit), !held);
     let value = u8::from(held);
     match bits.len() {
         1 => {
             let sure = presses >= SURE;
             let more = if sure { "" } else { "; press it again to be sure" };
-            Proposal::new(
+            FieldProposal::new(
                 found,
                 sure,
                 format!("one bit was {value} in each of {presses} presses and never else; no other bit was{more}"),
             )
         }
-        several => Proposal {
+        several => FieldProposal {
             confidence: Confidence::Low,
-            ..Proposal::new(found, false, format!("{several} bits follow it alike; this is the first of them"))
+            ..FieldProposal::new(found, false, format!("{several} bits follow it alike; this is the first of them"))
         },
     }
 }

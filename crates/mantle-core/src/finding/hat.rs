@@ -1,7 +1,7 @@
 //! A d-pad: a hat that counts clockwise from up, or four buttons.
 
 use super::button::level;
-use super::{Field, Found, Label, Proposal, Still, Takes};
+use super::{Field, FieldFound, FieldProposal, Label, Still, Takes};
 use crate::control::Packing;
 
 const TOWARD: [Label; 4] = [Label::Toward(0), Label::Toward(1), Label::Toward(2), Label::Toward(3)];
@@ -21,14 +21,14 @@ fn around(takes: &Takes, field: &Field) -> Vec<i32> {
     numbers
 }
 
-pub(super) fn find(takes: &Takes, still: &Still, known: &[Field]) -> Proposal {
+pub(super) fn find(takes: &Takes, still: &Still, known: &[Field]) -> FieldProposal {
     four(takes, still, known)
         .or_else(|| hat(takes, still, known))
-        .unwrap_or_else(|| Proposal::none("nothing had one number for each direction and another one at rest"))
+        .unwrap_or_else(|| FieldProposal::none("nothing had one number for each direction and another one at rest"))
 }
 
 /// Four bits, each for one direction.
-fn four(takes: &Takes, still: &Still, known: &[Field]) -> Option<Proposal> {
+fn four(takes: &Takes, still: &Still, known: &[Field]) -> Option<FieldProposal> {
     let mut bits: [Option<(u32, bool)>; 4] = [None; 4];
     for bit in 0..still.shape().bytes() as u32 * 8 {
         if still.is_restless(bit) || still.excludes(&Field::bit(bit), known) {
@@ -53,11 +53,11 @@ fn four(takes: &Takes, still: &Still, known: &[Field]) -> Option<Proposal> {
     let sure = all.iter().all(|(_, level)| *level == held);
     let fields = all.map(|(bit, _)| Field::bit(bit));
     let reason = "four bits, each of which stood the other way in one direction only".to_owned();
-    sure.then(|| Proposal::new(Found::Four(fields, !held), true, reason))
+    sure.then(|| FieldProposal::new(FieldFound::Four(fields, !held), true, reason))
 }
 
 /// A number that counts clockwise.
-fn hat(takes: &Takes, still: &Still, known: &[Field]) -> Option<Proposal> {
+fn hat(takes: &Takes, still: &Still, known: &[Field]) -> Option<FieldProposal> {
     let mut best: Option<(Field, i32, u8, usize)> = None;
     for size in 3..=8u8 {
         for at in 0..(still.shape().bytes() as u32 * 8).saturating_sub(u32::from(size)) + 1 {
@@ -107,6 +107,6 @@ fn hat(takes: &Takes, still: &Still, known: &[Field]) -> Option<Proposal> {
             "a number counts clockwise from {up} for up, but only {seen} of {steps} steps were seen: move it around"
         ),
     };
-    let found = Found::Hat { field, up, steps };
-    Some(Proposal::new(found, all, reason))
+    let found = FieldFound::Hat { field, up, steps };
+    Some(FieldProposal::new(found, all, reason))
 }

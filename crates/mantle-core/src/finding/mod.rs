@@ -2,7 +2,7 @@
 //!
 //! Order of use: a [`Session`] is told of reports ([`Session::handle_report`]) and of time ([`Session::handle_time`]); it
 //! asks ([`Session::ask`]) for hands off, for a press, for a travel, and has seen it when the bytes say so, not when a clock
-//! does. What it has taken down ([`Takes`]) is looked at by [`propose`], which answers with a [`Proposal`]: where the
+//! does. What it has taken down ([`Takes`]) is looked at by [`propose`], which answers with a [`FieldProposal`]: where the
 //! control is, how sure that is, and why. Confirmed ones are [`Confirmed`], and make a sheet.
 
 mod axis;
@@ -14,15 +14,16 @@ mod state;
 mod still;
 mod words;
 
-pub use session::{Ask, Confirmed, Session, Step};
+pub use session::{Ask, Confirmed, FieldSearch, FindingStep};
 pub use sheet::{confirmed, sheet};
-pub use state::{Shape, State};
+pub use state::{ButtonShape, State};
 pub use still::Still;
 pub use words::{place_words, prompt};
 
-use crate::control::{Packing, Plays, Where};
+use crate::control::{Packing, Plays};
 use crate::measure::{Checksum, Width};
 use crate::pad::Target;
+use crate::sheet::Where;
 use mantle_hid::bits;
 
 /// What a wanted control is like.
@@ -172,7 +173,7 @@ const CERTAIN: u8 = 8;
 
 /// What a control turned out to be.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub enum Found {
+pub enum FieldFound {
     /// A bit, and whether it is down when it is 0.
     Button(Field, bool),
     /// A hat: its number for up; it counts eight steps clockwise from there, or four.
@@ -199,7 +200,7 @@ pub enum Found {
     },
 }
 
-impl Found {
+impl FieldFound {
     /// Gives up the lowest bits of a number that turned out to be another control's.
     fn yield_to(&mut self, others: &[Field]) {
         let Self::Axis { field, range, rest, .. } = self else { return };
@@ -231,21 +232,21 @@ pub enum Confidence {
 
 /// Where a control seems to be.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub struct Proposal {
+pub struct FieldProposal {
     /// What it is; none if nothing in the report followed the hand.
-    pub found: Option<Found>,
+    pub found: Option<FieldFound>,
     /// How sure that is.
     pub confidence: Confidence,
     /// Why, in words.
     pub reason: String,
 }
 
-impl Proposal {
+impl FieldProposal {
     fn none(reason: impl Into<String>) -> Self {
         Self { found: None, confidence: Confidence::Low, reason: reason.into() }
     }
 
-    fn new(found: Found, sure: bool, reason: String) -> Self {
+    fn new(found: FieldFound, sure: bool, reason: String) -> Self {
         let confidence = if sure { Confidence::High } else { Confidence::Low };
         Self { found: Some(found), confidence, reason }
     }
@@ -268,7 +269,7 @@ pub struct FoundChecksum {
 
 /// Where a wanted control is, by what was taken; `known` are the fields of controls that are confirmed.
 #[must_use]
-pub fn propose(want: Want, takes: &Takes, still: &Still, known: &[Field]) -> Proposal {
+pub fn propose(want: Want, takes: &Takes, still: &Still, known: &[Field]) -> FieldProposal {
     match want {
         Want::Button => button::find(takes, still, known),
         Want::DPad => hat::find(takes, still, known),
@@ -278,7 +279,7 @@ pub fn propose(want: Want, takes: &Takes, still: &Still, known: &[Field]) -> Pro
 
 /// Where a field stands, as sheets say it.
 #[must_use]
-pub fn place(field: &Field, shape: &Shape) -> Option<Where> {
+pub fn place(field: &Field, shape: &ButtonShape) -> Option<Where> {
     let (report, first) = shape.report_of(field.at / 8)?;
     Some(Where::Bits {
         report,

@@ -1,6 +1,6 @@
 //! The conversation: what is asked, and when it has been seen.
 
-use super::{Confidence, Field, Label, Proposal, State, Still, Take, Takes, Want, Wanted, propose};
+use super::{Confidence, Field, FieldProposal, Label, State, Still, Take, Takes, Want, Wanted, propose};
 use crate::time::Micros;
 
 /// While nothing comes, what came last counts again so often: devices that send only changes say nothing while held.
@@ -43,12 +43,12 @@ pub struct Confirmed {
     /// What was wanted.
     pub wanted: Wanted,
     /// Where it is.
-    pub proposal: Proposal,
+    pub proposal: FieldProposal,
 }
 
 /// How far one control is: the spells that are still to come.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Step {
+pub struct FindingStep {
     /// Which of the spells this is, from 1.
     pub number: usize,
     /// How many there are.
@@ -56,7 +56,7 @@ pub struct Step {
 }
 
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-enum Phase {
+enum FindingPhase {
     /// Resting until this moment.
     Resting(Micros),
     /// Waiting for the spell to begin; since when it does.
@@ -71,7 +71,7 @@ enum Phase {
 
 /// A conversation about one device.
 #[derive(Clone, Debug)]
-pub struct Session {
+pub struct FieldSearch {
     still: Still,
     wanted: Vec<Wanted>,
     /// What is asked for now.
@@ -80,7 +80,7 @@ pub struct Session {
     takes: Takes,
     /// Which spell of the control this is.
     spell: usize,
-    phase: Phase,
+    phase: FindingPhase,
     state: State,
     recent: Vec<State>,
     /// When something came last, or was taken to.
@@ -89,11 +89,11 @@ pub struct Session {
     heard: bool,
     /// When a sample was taken last.
     sampled: Micros,
-    proposal: Option<Proposal>,
+    proposal: Option<FieldProposal>,
     asked_again: u32,
 }
 
-impl Session {
+impl FieldSearch {
     /// A conversation that begins now.
     #[must_use]
     pub fn new(still: Still, wanted: Vec<Wanted>, now: Micros) -> Self {
@@ -105,7 +105,7 @@ impl Session {
             confirmed: Vec::new(),
             takes: vec![Take { label: Label::Rest, samples: Vec::new() }],
             spell: 0,
-            phase: Phase::Resting(now.after(FIRST_REST)),
+            phase: FindingPhase::Resting(now.after(FIRST_REST)),
             recent: Vec::new(),
             last: now,
             heard: false,
@@ -119,11 +119,11 @@ impl Session {
     #[must_use]
     pub fn ask(&self) -> Ask {
         match self.phase {
-            Phase::Done => Ask::Done,
-            Phase::Deciding => Ask::Decide,
-            Phase::Resting(_) => Ask::HandsOff,
-            Phase::Returning(..) => Ask::LetGo,
-            Phase::Waiting(_) | Phase::Taking(_) => match self.label() {
+            FindingPhase::Done => Ask::Done,
+            FindingPhase::Deciding => Ask::Decide,
+            FindingPhase::Resting(_) => Ask::HandsOff,
+            FindingPhase::Returning(..) => Ask::LetGo,
+            FindingPhase::Waiting(_) | FindingPhase::Taking(_) => match self.label() {
                 Label::Moving => Ask::Move,
                 label => Ask::Hold(label),
             },
@@ -133,7 +133,7 @@ impl Session {
     /// The control that is asked for.
     #[must_use]
     pub fn wanted(&self) -> Option<&Wanted> {
-        self.wanted.get(self.at).filter(|_| self.phase != Phase::Done)
+        self.wanted.get(self.at).filter(|_| self.phase != FindingPhase::Done)
     }
 
     /// All that are asked for.
@@ -150,19 +150,19 @@ impl Session {
 
     /// How far this control is.
     #[must_use]
-    pub fn step(&self) -> Step {
-        Step { number: self.spell + 1, of: self.spells().len() }
+    pub fn step(&self) -> FindingStep {
+        FindingStep { number: self.spell + 1, of: self.spells().len() }
     }
 
     /// Whether what was asked for is being taken down.
     #[must_use]
     pub fn is_taking(&self) -> bool {
-        matches!(self.phase, Phase::Taking(_) | Phase::Resting(_))
+        matches!(self.phase, FindingPhase::Taking(_) | FindingPhase::Resting(_))
     }
 
     /// The proposal to decide about.
     #[must_use]
-    pub fn proposal(&self) -> Option<&Proposal> {
+    pub fn proposal(&self) -> Option<&FieldProposal> {
         self.proposal.as_ref()
     }
 
@@ -187,7 +187,7 @@ impl Session {
     /// When it wants to be told the time.
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
-        (!matches!(self.phase, Phase::Deciding | Phase::Done)).then(|| self.last.after(TICK))
+        (!matches!(self.phase, FindingPhase::Deciding | FindingPhase::Done)).then(|| self.last.after(TICK))
     }
 
     /// Begins with what was confirmed in an earlier conversation: those controls are not asked for again.
@@ -201,7 +201,7 @@ impl Session {
         self.handle_time(now);
         let Some(index) = self.still.shape().put(report, &mut self.state) else { return };
         self.heard = true;
-        let quiet = matches!(self.phase, Phase::Resting(_)) && self.takes.len() == 1;
+        let quiet = matches!(self.phase, FindingPhase::Resting(_)) && self.takes.len() == 1;
         self.still.offer(index, report, quiet);
         self.sample(now);
     }
@@ -217,8 +217,8 @@ impl Session {
     /// The person says that it is done as asked, though nothing was seen.
     pub fn handle_now(&mut self, now: Micros) {
         match self.phase {
-            Phase::Waiting(_) => self.begin(now),
-            Phase::Returning(..) => self.rest(now),
+            FindingPhase::Waiting(_) => self.begin(now),
+            FindingPhase::Returning(..) => self.rest(now),
             _ => {}
         }
     }
@@ -239,7 +239,7 @@ impl Session {
 
     /// The control is left out.
     pub fn skip(&mut self, now: Micros) {
-        if self.phase != Phase::Done {
+        if self.phase != FindingPhase::Done {
             self.at += 1;
             self.next(now);
         }
@@ -254,7 +254,7 @@ impl Session {
         }
         self.asked_again += 1;
         self.spell = 0;
-        self.phase = Phase::Returning(None, now.after(BACK));
+        self.phase = FindingPhase::Returning(None, now.after(BACK));
     }
 
     /// The control before this one is asked for again; what was confirmed of it is forgotten.
@@ -302,8 +302,8 @@ impl Session {
         self.takes.truncate(1);
         self.spell = 0;
         self.phase = match self.at < self.wanted.len() {
-            true => Phase::Returning(None, now.after(BACK)),
-            false => Phase::Done,
+            true => FindingPhase::Returning(None, now.after(BACK)),
+            false => FindingPhase::Done,
         };
     }
 
@@ -320,34 +320,34 @@ impl Session {
         }
         let stirs = window > 0 && self.recent.len() == window && self.still.stirs(&self.recent);
         match self.phase {
-            Phase::Resting(until) => {
+            FindingPhase::Resting(until) => {
                 self.keep();
                 if until <= now && (self.takes.len() > 1 || self.still.is_known()) {
                     self.rested();
                 }
             }
-            Phase::Waiting(since) => match (stirs, since) {
-                (true, None) => self.phase = Phase::Waiting(Some(now)),
+            FindingPhase::Waiting(since) => match (stirs, since) {
+                (true, None) => self.phase = FindingPhase::Waiting(Some(now)),
                 // A travel begins when it begins, and a press when it has settled.
                 (true, Some(_)) if self.label() == Label::Moving => self.begin(now),
                 (true, Some(since)) if now.since(since) >= SETTLED => self.begin(now),
                 (true, Some(_)) => {}
-                (false, _) => self.phase = Phase::Waiting(None),
+                (false, _) => self.phase = FindingPhase::Waiting(None),
             },
-            Phase::Taking(until) => {
+            FindingPhase::Taking(until) => {
                 self.keep();
                 if until <= now {
-                    self.phase = Phase::Returning(None, now.after(BACK));
+                    self.phase = FindingPhase::Returning(None, now.after(BACK));
                 }
             }
-            Phase::Returning(since, give_up) => match (stirs, since) {
+            FindingPhase::Returning(since, give_up) => match (stirs, since) {
                 _ if give_up <= now => self.rest(now),
-                (true, _) => self.phase = Phase::Returning(None, give_up),
-                (false, None) => self.phase = Phase::Returning(Some(now), give_up),
+                (true, _) => self.phase = FindingPhase::Returning(None, give_up),
+                (false, None) => self.phase = FindingPhase::Returning(Some(now), give_up),
                 (false, Some(since)) if now.since(since) >= SETTLED => self.rest(now),
                 (false, Some(_)) => {}
             },
-            Phase::Deciding | Phase::Done => {}
+            FindingPhase::Deciding | FindingPhase::Done => {}
         }
     }
 
@@ -355,13 +355,13 @@ impl Session {
     fn begin(&mut self, now: Micros) {
         let label = self.label();
         self.takes.push(Take { label, samples: Vec::new() });
-        self.phase = Phase::Taking(now.after(if label == Label::Moving { MOVING } else { HELD }));
+        self.phase = FindingPhase::Taking(now.after(if label == Label::Moving { MOVING } else { HELD }));
     }
 
     /// It is let go.
     fn rest(&mut self, now: Micros) {
         self.takes.push(Take { label: Label::Rest, samples: Vec::new() });
-        self.phase = Phase::Resting(now.after(REST));
+        self.phase = FindingPhase::Resting(now.after(REST));
     }
 
     fn keep(&mut self) {
@@ -381,7 +381,7 @@ impl Session {
             self.spell += 1;
         }
         if self.spell < self.spells().len() {
-            self.phase = Phase::Waiting(None);
+            self.phase = FindingPhase::Waiting(None);
             return;
         }
         self.still.look();
@@ -389,11 +389,11 @@ impl Session {
             .confirmed
             .iter()
             .filter_map(|one| one.proposal.found.as_ref())
-            .flat_map(super::Found::fields)
+            .flat_map(super::FieldFound::fields)
             .collect();
         let want = self.wanted[self.at].want;
         self.proposal = Some(propose(want, &self.takes, &self.still, &known));
-        self.phase = Phase::Deciding;
+        self.phase = FindingPhase::Deciding;
     }
 
     /// Whether a proposal is sure.

@@ -1,9 +1,10 @@
 //! What was found, as a sheet; and a sheet as what was found, to go on with.
 
-use super::{Confidence, Confirmed, Field, Found, Proposal, Shape, Still, Wanted, place};
-use crate::control::{ControlKind, MatchRule, Plays, Sheet, SheetControl, Translation, Verify, Where};
+use super::{ButtonShape, Confidence, Confirmed, Field, FieldFound, FieldProposal, Still, Wanted, place};
+use crate::control::{ControlKind, Plays, Translation, Verify};
 use crate::device::Identity;
 use crate::pad::Target;
+use crate::sheet::{MatchRule, Sheet, SheetControl, Where};
 use mantle_hid::ReportKind;
 
 /// The names of a d-pad's buttons.
@@ -44,7 +45,7 @@ pub fn sheet(identity: &Identity, confirmed: &[Confirmed], still: &Still, earlie
     sheet
 }
 
-fn controls(wanted: &Wanted, found: &Found, shape: &Shape) -> Vec<SheetControl> {
+fn controls(wanted: &Wanted, found: &FieldFound, shape: &ButtonShape) -> Vec<SheetControl> {
     let at = |name: &str, kind, field: &Field| {
         place(field, shape).map(|source| SheetControl { source, ..SheetControl::new(name, kind) })
     };
@@ -52,12 +53,14 @@ fn controls(wanted: &Wanted, found: &Found, shape: &Shape) -> Vec<SheetControl> 
     let low =
         |low: bool| Translation { values: if low { vec![(0, 1), (1, 0)] } else { Vec::new() }, ..Default::default() };
     let all: Vec<Option<SheetControl>> = match found {
-        Found::Button(field, down) => vec![at(&wanted.name, ControlKind::Button, field).map(|control| SheetControl {
-            translation: low(*down),
-            plays: Some(wanted.plays),
-            ..control
-        })],
-        Found::Four(fields, down) => FOUR
+        FieldFound::Button(field, down) => {
+            vec![at(&wanted.name, ControlKind::Button, field).map(|control| SheetControl {
+                translation: low(*down),
+                plays: Some(wanted.plays),
+                ..control
+            })]
+        }
+        FieldFound::Four(fields, down) => FOUR
             .iter()
             .zip(fields)
             .map(|((name, target), field)| {
@@ -68,10 +71,10 @@ fn controls(wanted: &Wanted, found: &Found, shape: &Shape) -> Vec<SheetControl> 
                 })
             })
             .collect(),
-        Found::Hat { field, up, steps } => vec![at(&wanted.name, ControlKind::Hat, field).map(|control| {
+        FieldFound::Hat { field, up, steps } => vec![at(&wanted.name, ControlKind::Hat, field).map(|control| {
             SheetControl { range: Some((*up, up + i32::from(*steps) - 1)), plays: Some(Plays::DPad), ..control }
         })],
-        Found::Axis { field, range, rest, backwards } => {
+        FieldFound::Axis { field, range, rest, backwards } => {
             vec![at(&wanted.name, ControlKind::Axis, field).map(|control| SheetControl {
                 range: Some(*range),
                 rest: Some((*rest).clamp(range.0, range.1)),
@@ -86,7 +89,7 @@ fn controls(wanted: &Wanted, found: &Found, shape: &Shape) -> Vec<SheetControl> 
 
 /// What a sheet says already of the controls that are wanted: they need not be asked for again.
 #[must_use]
-pub fn confirmed(sheet: &Sheet, wanted: &[Wanted], shape: &Shape) -> Vec<Confirmed> {
+pub fn confirmed(sheet: &Sheet, wanted: &[Wanted], shape: &ButtonShape) -> Vec<Confirmed> {
     let field = |control: &SheetControl| {
         let Where::Bits { report, at, size, packing, signed } = control.source else { return None };
         let (_, first, _) = shape.reports().find(|(id, ..)| *id == report || !shape.numbered)?;
@@ -100,11 +103,11 @@ pub fn confirmed(sheet: &Sheet, wanted: &[Wanted], shape: &Shape) -> Vec<Confirm
                 let field = field(control)?;
                 let range = control.range.unwrap_or((0, ((1u64 << field.size) - 1).min(i32::MAX as u64) as i32));
                 match control.kind {
-                    ControlKind::Button => Found::Button(field, low(control)),
+                    ControlKind::Button => FieldFound::Button(field, low(control)),
                     ControlKind::Hat => {
-                        Found::Hat { field, up: range.0, steps: if range.1 - range.0 == 3 { 4 } else { 8 } }
+                        FieldFound::Hat { field, up: range.0, steps: if range.1 - range.0 == 3 { 4 } else { 8 } }
                     }
-                    _ => Found::Axis {
+                    _ => FieldFound::Axis {
                         field,
                         range,
                         rest: control.rest.unwrap_or(i32::midpoint(range.0, range.1)),
@@ -117,12 +120,12 @@ pub fn confirmed(sheet: &Sheet, wanted: &[Wanted], shape: &Shape) -> Vec<Confirm
                     sheet.controls.iter().find(|control| control.plays == Some(Plays::Target(*target)))
                 };
                 let [Some(up), Some(right), Some(down), Some(left)] = FOUR.each_ref().map(button) else { return None };
-                Found::Four([field(up)?, field(right)?, field(down)?, field(left)?], low(up))
+                FieldFound::Four([field(up)?, field(right)?, field(down)?, field(left)?], low(up))
             }
             None => return None,
         };
         let proposal =
-            Proposal { found: Some(found), confidence: Confidence::High, reason: "its sheet says so".into() };
+            FieldProposal { found: Some(found), confidence: Confidence::High, reason: "its sheet says so".into() };
         Some(Confirmed { wanted: wanted.clone(), proposal })
     };
     wanted.iter().filter_map(one).collect()
@@ -134,21 +137,21 @@ mod tests {
     use crate::control::Packing;
     use mantle_hid::Descriptor;
 
-    fn shape() -> Shape {
+    fn shape() -> ButtonShape {
         let descriptor = [
             0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01, 0x85, 0x07, 0x09, 0x01, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08,
             0x95, 0x0a, 0x81, 0x02, 0xc0,
         ];
-        Shape::of(&Descriptor::parse(&descriptor).expect("good"))
+        ButtonShape::of(&Descriptor::parse(&descriptor).expect("good"))
     }
 
     #[test]
     fn what_was_found_becomes_a_sheet_and_comes_back_from_it() {
         let axis = Field { at: 20, size: 12, packing: Packing::Little, signed: false };
         let found = [
-            Found::Button(Field::bit(3), true),
-            Found::Four([8, 9, 10, 11].map(Field::bit), false),
-            Found::Axis { field: axis, range: (30, 4000), rest: 2040, backwards: true },
+            FieldFound::Button(Field::bit(3), true),
+            FieldFound::Four([8, 9, 10, 11].map(Field::bit), false),
+            FieldFound::Axis { field: axis, range: (30, 4000), rest: 2040, backwards: true },
         ];
         let wanted = Wanted::common();
         let names = ["South", "d-pad", "left stick Y"];
@@ -157,7 +160,7 @@ mod tests {
             .zip(found)
             .map(|(name, found)| Confirmed {
                 wanted: wanted.iter().find(|wanted| wanted.name == *name).expect("wanted").clone(),
-                proposal: Proposal {
+                proposal: FieldProposal {
                     found: Some(found),
                     confidence: Confidence::High,
                     reason: "its sheet says so".into(),

@@ -10,14 +10,14 @@ pub type State = Vec<u8>;
 
 /// Which bytes of a state come from which report.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
-pub struct Shape {
+pub struct ButtonShape {
     /// Whether reports begin with an id byte.
     pub numbered: bool,
     /// Each report: its id, its first byte in the state, its bytes without the id.
     reports: Vec<(u8, usize, usize)>,
 }
 
-impl Shape {
+impl ButtonShape {
     /// The shape of a device's state.
     #[must_use]
     pub fn of(descriptor: &Descriptor) -> Self {

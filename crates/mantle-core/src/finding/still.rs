@@ -1,6 +1,6 @@
 //! What a device does by itself: noise, counters, checksums; and whether it is doing anything else.
 
-use super::{Field, FoundChecksum, Shape, State};
+use super::{ButtonShape, Field, FoundChecksum, State};
 use crate::measure::{ByteRole, roles};
 
 /// Raw reports of each id that are kept to find checksums in.
@@ -14,7 +14,7 @@ const SHIFT: f32 = 0.3;
 /// What a device does while nobody touches it.
 #[derive(Clone, Debug, Default)]
 pub struct Still {
-    shape: Shape,
+    shape: ButtonShape,
     /// Reports that came one after the other while nothing was touched, by their place in the shape.
     quiet: Vec<Vec<Vec<u8>>>,
     /// Reports of all spells.
@@ -36,14 +36,14 @@ pub struct Still {
 impl Still {
     /// Nothing is known yet.
     #[must_use]
-    pub fn new(shape: Shape) -> Self {
+    pub fn new(shape: ButtonShape) -> Self {
         let reports = shape.reports().count();
         Self { quiet: vec![Vec::new(); reports], mixed: vec![Vec::new(); reports], shape, ..Self::default() }
     }
 
     /// Which bytes come from which report.
     #[must_use]
-    pub fn shape(&self) -> &Shape {
+    pub fn shape(&self) -> &ButtonShape {
         &self.shape
     }
 

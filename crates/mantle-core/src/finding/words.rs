@@ -1,7 +1,8 @@
 //! What is asked, and where something was found, in words.
 
-use super::{Ask, Field, Found, Label, Shape, Want, Wanted, place};
-use crate::control::{Packing, Where};
+use super::{Ask, ButtonShape, Field, FieldFound, Label, Want, Wanted, place};
+use crate::control::Packing;
+use crate::sheet::Where;
 
 /// What is asked of the person.
 #[must_use]
@@ -30,7 +31,7 @@ pub fn prompt(ask: Ask, wanted: Option<&Wanted>, first: bool) -> String {
 
 /// Where something was found.
 #[must_use]
-pub fn place_words(found: &Found, shape: &Shape) -> String {
+pub fn place_words(found: &FieldFound, shape: &ButtonShape) -> String {
     let one = |field: &Field| {
         let Some(Where::Bits { report, at, size, packing, signed }) = place(field, shape) else { return String::new() };
         let report = if shape.numbered { format!("report {report}, ") } else { String::new() };
@@ -42,10 +43,10 @@ pub fn place_words(found: &Found, shape: &Shape) -> String {
         format!("{report}{size} bits from bit {at}{order}{sign}")
     };
     match found {
-        Found::Button(field, low) => format!("{}{}", one(field), if *low { ", 0 while down" } else { "" }),
-        Found::Hat { field, up, steps } => format!("{}, {steps} steps from {up} for up", one(field)),
-        Found::Four(fields, _) => format!("four bits: {}", fields.each_ref().map(one).join("; ")),
-        Found::Axis { field, range, backwards, .. } => {
+        FieldFound::Button(field, low) => format!("{}{}", one(field), if *low { ", 0 while down" } else { "" }),
+        FieldFound::Hat { field, up, steps } => format!("{}, {steps} steps from {up} for up", one(field)),
+        FieldFound::Four(fields, _) => format!("four bits: {}", fields.each_ref().map(one).join("; ")),
+        FieldFound::Axis { field, range, backwards, .. } => {
             let turned = if *backwards { ", backwards" } else { "" };
             format!("{}, {} to {}{turned}", one(field), range.0, range.1)
         }

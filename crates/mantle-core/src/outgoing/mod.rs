@@ -7,7 +7,7 @@ mod encoder;
 mod start_up;
 
 pub use encoder::{Encoder, Lamps, OutField};
-pub use start_up::{AGAIN_AFTER, Answer, StartUp, Step};
+pub use start_up::{AGAIN_AFTER, ExpectedReply, StartUp, StartUpStep};
 
 use crate::control::Verify;
 use crate::time::Micros;

@@ -14,25 +14,25 @@ pub const BACK_WITHIN: Micros = Micros::seconds(8);
 
 /// One step of a start-up.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub struct Step {
+pub struct StartUpStep {
     /// What is done.
     pub act: Act,
     /// What the device has to say to it.
-    pub answer: Option<Answer>,
+    pub answer: Option<ExpectedReply>,
     /// How long to wait before the next step.
     pub wait: Micros,
 }
 
 /// What a device has to answer: an input report, or what was asked for.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub struct Answer {
+pub struct ExpectedReply {
     /// The bytes that it begins with; none for any byte.
     pub pattern: Vec<Option<u8>>,
     /// How long it may take.
     pub within: Micros,
 }
 
-impl Answer {
+impl ExpectedReply {
     /// Whether a report is this answer.
     #[must_use]
     pub fn fits(&self, report: &[u8]) -> bool {
@@ -42,7 +42,7 @@ impl Answer {
 }
 
 #[derive(Clone, PartialEq, Eq, Debug)]
-enum Phase {
+enum StartUpPhase {
     /// The step is to be done at this moment.
     Due(Micros),
     /// It is being done; its answer may be there already.
@@ -58,9 +58,9 @@ enum Phase {
 /// A start-up under way.
 #[derive(Clone, Debug)]
 pub struct StartUp {
-    steps: Arc<[Step]>,
+    steps: Arc<[StartUpStep]>,
     at: usize,
-    phase: Phase,
+    phase: StartUpPhase,
     /// What the last attempt failed with, until one succeeds.
     fault: Option<String>,
 }
@@ -68,15 +68,15 @@ pub struct StartUp {
 impl StartUp {
     /// A start-up that begins now.
     #[must_use]
-    pub fn new(steps: Arc<[Step]>, now: Micros) -> Self {
-        let phase = if steps.is_empty() { Phase::Done } else { Phase::Due(now) };
+    pub fn new(steps: Arc<[StartUpStep]>, now: Micros) -> Self {
+        let phase = if steps.is_empty() { StartUpPhase::Done } else { StartUpPhase::Due(now) };
         Self { steps, at: 0, phase, fault: None }
     }
 
     /// Whether all steps are done.
     #[must_use]
     pub fn is_done(&self) -> bool {
-        self.phase == Phase::Done
+        self.phase == StartUpPhase::Done
     }
 
     /// What is wrong, in words.
@@ -89,35 +89,35 @@ impl StartUp {
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
         match &self.phase {
-            Phase::Due(at) | Phase::Listening(at) | Phase::Failed(at) => Some(*at),
-            Phase::Doing { until, .. } => Some(*until),
-            Phase::Done => None,
+            StartUpPhase::Due(at) | StartUpPhase::Listening(at) | StartUpPhase::Failed(at) => Some(*at),
+            StartUpPhase::Doing { until, .. } => Some(*until),
+            StartUpPhase::Done => None,
         }
     }
 
     /// The time is at least this; returns what is to be done now.
     pub fn poll(&mut self, now: Micros) -> Option<Act> {
         match &self.phase {
-            Phase::Listening(until) if *until <= now => {
+            StartUpPhase::Listening(until) if *until <= now => {
                 let within = self.steps[self.at].answer.as_ref().map_or(Micros(0), |answer| answer.within);
                 let how = format!("was not answered within {} ms", within.0 / 1000);
                 self.fail(*until, &how);
                 return self.poll(now);
             }
-            Phase::Doing { until, .. } if *until <= now => {
+            StartUpPhase::Doing { until, .. } if *until <= now => {
                 let how = format!("has not come back within {} s", BACK_WITHIN.0 / 1_000_000);
                 self.fail(*until, &how);
                 return self.poll(now);
             }
-            Phase::Failed(again) if *again <= now => {
+            StartUpPhase::Failed(again) if *again <= now => {
                 self.at = 0;
-                self.phase = Phase::Due(*again);
+                self.phase = StartUpPhase::Due(*again);
             }
             _ => {}
         }
         match self.phase {
-            Phase::Due(at) if at <= now => {
-                self.phase = Phase::Doing { answered: false, until: now.after(BACK_WITHIN) };
+            StartUpPhase::Due(at) if at <= now => {
+                self.phase = StartUpPhase::Doing { answered: false, until: now.after(BACK_WITHIN) };
                 Some(self.steps[self.at].act.clone())
             }
             _ => None,
@@ -126,7 +126,7 @@ impl StartUp {
 
     /// What came of the act.
     pub fn handle_sent(&mut self, now: Micros, result: Result<Sent, OsFault>) {
-        let Phase::Doing { answered, .. } = self.phase else { return };
+        let StartUpPhase::Doing { answered, .. } = self.phase else { return };
         let step = &self.steps[self.at];
         match (result, &step.answer) {
             (Err(fault), _) => self.fail(now, &format!("was refused ({})", fault.name())),
@@ -135,19 +135,21 @@ impl StartUp {
                 let first = bits::hex(&bytes[..bytes.len().min(8)]);
                 self.fail(now, &format!("gave {first}, which is not what its sheet expects"));
             }
-            (Ok(Sent::Done), Some(answer)) if !answered => self.phase = Phase::Listening(now.after(answer.within)),
+            (Ok(Sent::Done), Some(answer)) if !answered => {
+                self.phase = StartUpPhase::Listening(now.after(answer.within))
+            }
             (Ok(_), _) => self.advance(now),
         }
     }
 
     /// A report has come; returns whether it was the answer.
     pub fn handle_report(&mut self, now: Micros, bytes: &[u8]) -> bool {
-        let waiting = matches!(self.phase, Phase::Doing { answered: false, .. } | Phase::Listening(_));
+        let waiting = matches!(self.phase, StartUpPhase::Doing { answered: false, .. } | StartUpPhase::Listening(_));
         let step = self.steps.get(self.at).filter(|step| waiting && matches!(step.act, Act::Send(..)));
         let fits = step.and_then(|step| step.answer.as_ref()).is_some_and(|answer| answer.fits(bytes));
         match self.phase {
-            Phase::Doing { until, .. } if fits => self.phase = Phase::Doing { answered: true, until },
-            Phase::Listening(_) if fits => self.advance(now),
+            StartUpPhase::Doing { until, .. } if fits => self.phase = StartUpPhase::Doing { answered: true, until },
+            StartUpPhase::Listening(_) if fits => self.advance(now),
             _ => {}
         }
         fits
@@ -159,12 +161,12 @@ impl StartUp {
         if self.at == self.steps.len() {
             self.finish();
         } else {
-            self.phase = Phase::Due(now.after(wait));
+            self.phase = StartUpPhase::Due(now.after(wait));
         }
     }
 
     fn finish(&mut self) {
-        self.phase = Phase::Done;
+        self.phase = StartUpPhase::Done;
         self.fault = None;
     }
 
@@ -172,7 +174,7 @@ impl StartUp {
         let (step, all) = (self.at + 1, self.steps.len());
         let what = self.steps[self.at].act.words();
         self.fault = Some(format!("start-up write {step} of {all} ({what}) {how}"));
-        self.phase = Phase::Failed(now.after(AGAIN_AFTER));
+        self.phase = StartUpPhase::Failed(now.after(AGAIN_AFTER));
     }
 }
 
@@ -181,13 +183,13 @@ mod tests {
     use super::*;
     use mantle_hid::ReportKind::{Feature, Output};
 
-    fn hello() -> Arc<[Step]> {
-        let answer = Answer { pattern: vec![Some(3), None, Some(9)], within: Micros::millis(200) };
+    fn hello() -> Arc<[StartUpStep]> {
+        let answer = ExpectedReply { pattern: vec![Some(3), None, Some(9)], within: Micros::millis(200) };
         let hello = Act::Send(Output, vec![2, 1]);
         let go = Act::Send(Feature, vec![4, 1]);
         [
-            Step { act: hello, answer: Some(answer), wait: Micros::millis(20) },
-            Step { act: go, answer: None, wait: Micros(0) },
+            StartUpStep { act: hello, answer: Some(answer), wait: Micros::millis(20) },
+            StartUpStep { act: go, answer: None, wait: Micros(0) },
         ]
         .into()
     }
@@ -253,8 +255,8 @@ mod tests {
 
     #[test]
     fn what_is_asked_for_has_to_fit() {
-        let answer = Answer { pattern: vec![Some(5), Some(1)], within: Micros::seconds(1) };
-        let steps = [Step { act: Act::Get { report: 5, length: 3 }, answer: Some(answer), wait: Micros(0) }];
+        let answer = ExpectedReply { pattern: vec![Some(5), Some(1)], within: Micros::seconds(1) };
+        let steps = [StartUpStep { act: Act::Get { report: 5, length: 3 }, answer: Some(answer), wait: Micros(0) }];
         let mut start = StartUp::new(steps.into(), Micros(0));
         start.poll(Micros(0));
         start.handle_sent(Micros(1), Ok(Sent::Got(vec![5, 2, 0])));

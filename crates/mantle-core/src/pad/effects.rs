@@ -12,7 +12,7 @@ const FOREVER: Micros = Micros(u64::MAX);
 
 /// One effect as it was uploaded.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
-pub struct Effect {
+pub struct RumbleEffect {
     /// Strength of the strong motor, 0 to 65535.
     pub strong: u16,
     /// Strength of the weak motor, 0 to 65535.
@@ -24,8 +24,8 @@ pub struct Effect {
 }
 
 #[derive(Clone, Copy, Debug, Default)]
-struct Place {
-    effect: Effect,
+struct EffectPlace {
+    effect: RumbleEffect,
     /// From when on it plays, and until when.
     plays: Option<(Micros, Micros)>,
 }
@@ -33,7 +33,7 @@ struct Place {
 /// All effects of one pad.
 #[derive(Clone, Debug, Default)]
 pub struct Effects {
-    places: [Place; EFFECTS],
+    places: [EffectPlace; EFFECTS],
 }
 
 /// What a device has to do.
@@ -52,7 +52,7 @@ pub struct Rumble {
 impl Effects {
     /// An effect is uploaded. One that plays goes on with its new strength, and lasts as its new length says from when it was
     /// begun.
-    pub fn upload(&mut self, id: usize, effect: Effect) {
+    pub fn upload(&mut self, id: usize, effect: RumbleEffect) {
         let Some(place) = self.places.get_mut(id) else { return };
         place.effect = effect;
         if let Some((from, _)) = place.plays {
@@ -63,7 +63,7 @@ impl Effects {
     /// An effect is erased, and stops.
     pub fn erase(&mut self, id: usize) {
         if let Some(place) = self.places.get_mut(id) {
-            *place = Place::default();
+            *place = EffectPlace::default();
         }
     }
 
@@ -97,7 +97,7 @@ impl Effects {
 }
 
 /// When an effect ends that is played so many times.
-fn end(from: Micros, effect: Effect, times: u64) -> Micros {
+fn end(from: Micros, effect: RumbleEffect, times: u64) -> Micros {
     let (length, delay) = (u64::from(effect.length), u64::from(effect.delay));
     if length == 0 { FOREVER } else { from.after(Micros::millis(length * times + delay * (times - 1))) }
 }
@@ -106,8 +106,8 @@ fn end(from: Micros, effect: Effect, times: u64) -> Micros {
 mod tests {
     use super::*;
 
-    fn effect(strong: u16, length: u16) -> Effect {
-        Effect { strong, weak: 0, length, delay: 0 }
+    fn effect(strong: u16, length: u16) -> RumbleEffect {
+        RumbleEffect { strong, weak: 0, length, delay: 0 }
     }
 
     #[test]
@@ -140,7 +140,7 @@ mod tests {
     #[test]
     fn delays_repeats_and_no_length() {
         let mut effects = Effects::default();
-        effects.upload(2, Effect { strong: 9, weak: 7, length: 100, delay: 50 });
+        effects.upload(2, RumbleEffect { strong: 9, weak: 7, length: 100, delay: 50 });
         effects.play(Micros(0), 2, 2);
         let waits = effects.at(Micros(0));
         assert_eq!((waits.strong, waits.next), (0, Some(Micros::millis(50))));

@@ -3,14 +3,12 @@
 mod common;
 mod effects;
 mod seen;
-mod stroke;
 mod target;
 mod trial;
 
 pub use common::{ABS_INFO, AbsInfo, EVENTS, Events, KEYS, PadIdentity, PadState, TRIGGER_FULL, game_index, identity};
-pub use effects::{EFFECTS, Effect, Effects, Rumble};
+pub use effects::{EFFECTS, Effects, Rumble, RumbleEffect};
 pub use seen::Seen;
-pub use stroke::{Stroke, StrokeAct, Wish};
 pub use target::{TARGETS, Target};
 pub use trial::{DIRECTIONS, Outline, SECONDS, Trial};
 

@@ -1,6 +1,6 @@
 //! The controls of the common pad, by position.
 
-use super::stroke::{Stroke, StrokeAct};
+use crate::keys::{KeyAct, KeyTarget};
 use serde::{Deserialize, Serialize};
 
 /// A control of the pad, or a direction of one; or something that the *keys* output does. The first 17 are also the bit
@@ -33,7 +33,7 @@ pub enum Target {
     RightStickDown,
     RightStickLeft,
     RightStickRight,
-    Stroke(Stroke),
+    Key(KeyTarget),
 }
 
 /// All targets of the pad, in the order in which they are listed everywhere.
@@ -98,7 +98,7 @@ impl Target {
             Self::RightStickDown => 22,
             Self::RightStickLeft => 23,
             Self::RightStickRight => 24,
-            Self::Stroke(stroke) => TARGETS.len() + stroke.place(),
+            Self::Key(stroke) => TARGETS.len() + stroke.place(),
         }
     }
 
@@ -106,7 +106,7 @@ impl Target {
     #[must_use]
     pub const fn mask(self) -> u32 {
         match self {
-            Self::Stroke(_) => 0,
+            Self::Key(_) => 0,
             _ => 1 << self.index(),
         }
     }
@@ -114,18 +114,18 @@ impl Target {
     /// Whether it is a direction of a stick.
     #[must_use]
     pub const fn is_stick(self) -> bool {
-        self.index() >= Self::LeftStickUp.index() && !self.is_stroke()
+        self.index() >= Self::LeftStickUp.index() && !self.is_key()
     }
 
     /// Whether it is something that the *keys* output does, and not the pad.
     #[must_use]
-    pub const fn is_stroke(self) -> bool {
-        matches!(self, Self::Stroke(_))
+    pub const fn is_key(self) -> bool {
+        matches!(self, Self::Key(_))
     }
 
     /// The controls of the pad, and behind them everything that is played beside it.
     pub fn all() -> impl Iterator<Item = Self> {
-        TARGETS.into_iter().chain(Stroke::all().map(Self::Stroke))
+        TARGETS.into_iter().chain(KeyTarget::all().map(Self::Key))
     }
 
     /// The one that is written so, of the pad or of the *keys* output.
@@ -138,7 +138,7 @@ impl Target {
     #[must_use]
     pub const fn travels(self) -> bool {
         match self {
-            Self::Stroke(stroke) => stroke.travels(),
+            Self::Key(stroke) => stroke.travels(),
             _ => self.is_stick() || matches!(self, Self::LeftTrigger | Self::RightTrigger),
         }
     }
@@ -151,15 +151,15 @@ impl Target {
             Self::Down | Self::LeftStickDown | Self::RightStickDown => 2,
             Self::Left | Self::LeftStickLeft | Self::RightStickLeft => 4,
             Self::Right | Self::LeftStickRight | Self::RightStickRight => 8,
-            Self::Stroke(stroke) => match stroke.act() {
-                StrokeAct::Motion(0, -1) => 4,
-                StrokeAct::Motion(0, _) => 8,
-                StrokeAct::Motion(_, -1) => 1,
-                StrokeAct::Motion(..) => 2,
-                StrokeAct::Wheel(8, 1) => 1,
-                StrokeAct::Wheel(8, _) => 2,
-                StrokeAct::Wheel(_, -1) => 4,
-                StrokeAct::Wheel(..) => 8,
+            Self::Key(stroke) => match stroke.act() {
+                KeyAct::Motion(0, -1) => 4,
+                KeyAct::Motion(0, _) => 8,
+                KeyAct::Motion(_, -1) => 1,
+                KeyAct::Motion(..) => 2,
+                KeyAct::Wheel(8, 1) => 1,
+                KeyAct::Wheel(8, _) => 2,
+                KeyAct::Wheel(_, -1) => 4,
+                KeyAct::Wheel(..) => 8,
                 _ => return None,
             },
             _ => return None,
@@ -213,7 +213,7 @@ impl Target {
             Self::RightStickDown => "right stick down",
             Self::RightStickLeft => "right stick left",
             Self::RightStickRight => "right stick right",
-            Self::Stroke(stroke) => stroke.name(),
+            Self::Key(stroke) => stroke.name(),
         }
     }
 }

@@ -65,13 +65,13 @@ impl Outline {
 
 /// Where one stick's axis or a trigger rested, second by second.
 #[derive(Clone, Debug)]
-struct Rests {
+struct RestWatch {
     seconds: [(u64, f32, f32); SECONDS],
     last: f32,
     since: Micros,
 }
 
-impl Rests {
+impl RestWatch {
     const NONE: Self = Self { seconds: [(u64::MAX, 0.0, 0.0); SECONDS], last: 0.0, since: Micros(0) };
 
     fn handle(&mut self, now: Micros, value: f32) {
@@ -106,7 +106,7 @@ pub struct Trial {
     pub begun: Micros,
     outlines: [Outline; 2],
     triggers: [(i32, i32); 2],
-    rests: [Rests; 6],
+    rests: [RestWatch; 6],
     state: PadState,
     /// Since when each target is where it is.
     since: [Micros; TARGETS.len()],
@@ -120,7 +120,7 @@ impl Trial {
             begun: now,
             outlines: [Outline { far: [0.0; DIRECTIONS] }; 2],
             triggers: [(TRIGGER_FULL, 0); 2],
-            rests: [const { Rests::NONE }; 6],
+            rests: [const { RestWatch::NONE }; 6],
             state: PadState::default(),
             since: [now; TARGETS.len()],
         }

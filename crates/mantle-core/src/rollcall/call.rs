@@ -14,7 +14,7 @@ pub const HELD: Micros = Micros::millis(800);
 
 /// What the person wants.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub enum Step {
+pub enum CallStep {
     /// Leave this one as it is, and go on.
     Skip,
     /// Ask for the one before again.
@@ -29,7 +29,7 @@ pub enum Step {
 
 /// What answered.
 #[derive(Clone, PartialEq, Debug)]
-pub struct Answer {
+pub struct CallAnswer {
     /// The member that it is on.
     pub member: usize,
     /// The source, as a profile names it.
@@ -48,13 +48,13 @@ pub struct Answer {
 
 /// How far one target is.
 #[derive(Clone, PartialEq, Debug)]
-pub enum State {
+pub enum CallState {
     /// Not asked for yet, or its control was moved away.
     Waiting,
     /// Left as it was.
     Skipped,
     /// Answered.
-    Answered(Answer),
+    Answered(CallAnswer),
 }
 
 /// A control answered that plays something already.
@@ -63,7 +63,7 @@ pub struct Question {
     /// What it plays.
     pub plays: Target,
     /// The answer that it would be.
-    pub answer: Answer,
+    pub answer: CallAnswer,
 }
 
 /// Something that is listened to.
@@ -102,7 +102,7 @@ struct Steering {
 /// A roll call under way.
 #[derive(Clone, Debug)]
 pub struct RollCall {
-    list: Vec<(Target, State)>,
+    list: Vec<(Target, CallState)>,
     /// The place of the one that is asked for; behind the end when it is over.
     at: usize,
     listened: Vec<Listened>,
@@ -156,7 +156,7 @@ fn source(target: Target, source: Option<String>, inverted: bool) -> Change {
     Change::Source { target, layer: String::new(), source, inverted }
 }
 
-fn said(target: Target, answer: &Answer) -> Change {
+fn said(target: Target, answer: &CallAnswer) -> Change {
     source(target, Some(answer.source.text()), answer.inverted)
 }
 
@@ -173,7 +173,7 @@ impl RollCall {
         let list: Vec<_> = ORDER
             .into_iter()
             .filter(|target| targets.contains(target))
-            .map(|target| (target, State::Waiting))
+            .map(|target| (target, CallState::Waiting))
             .collect();
         let mut out = Self {
             list,
@@ -199,7 +199,7 @@ impl RollCall {
 
     /// The targets in the order of asking, and how far each is.
     #[must_use]
-    pub fn list(&self) -> &[(Target, State)] {
+    pub fn list(&self) -> &[(Target, CallState)] {
         &self.list
     }
 
@@ -223,7 +223,7 @@ impl RollCall {
 
     /// What was answered last.
     #[must_use]
-    pub fn last(&self) -> Option<(Target, &Answer)> {
+    pub fn last(&self) -> Option<(Target, &CallAnswer)> {
         self.last.and_then(|target| Some((target, self.answer(target)?)))
     }
 
@@ -250,9 +250,9 @@ impl RollCall {
 
     /// What a target was answered with.
     #[must_use]
-    pub fn answer(&self, target: Target) -> Option<&Answer> {
+    pub fn answer(&self, target: Target) -> Option<&CallAnswer> {
         self.list.iter().find(|(own, _)| *own == target).and_then(|(_, state)| match state {
-            State::Answered(answer) => Some(answer),
+            CallState::Answered(answer) => Some(answer),
             _ => None,
         })
     }
@@ -260,7 +260,7 @@ impl RollCall {
     /// Where axes that answered were seen to rest: the member, the control, the share of its range.
     pub fn rests(&self) -> impl Iterator<Item = (usize, &str, f32)> {
         self.list.iter().filter_map(|(_, state)| match state {
-            State::Answered(answer) => Some((answer.member, answer.source.control.as_str(), answer.rest?)),
+            CallState::Answered(answer) => Some((answer.member, answer.source.control.as_str(), answer.rest?)),
             _ => None,
         })
     }
@@ -314,10 +314,10 @@ impl RollCall {
         self.spent = true;
         match (down, self.question.is_some()) {
             ([true, true], _) => self.stop(),
-            ([true, ..], true) => self.step(now, Step::Move),
-            ([true, ..], false) => self.step(now, Step::Skip),
-            (_, true) => self.step(now, Step::Again),
-            (_, false) => self.step(now, Step::Back),
+            ([true, ..], true) => self.step(now, CallStep::Move),
+            ([true, ..], false) => self.step(now, CallStep::Skip),
+            (_, true) => self.step(now, CallStep::Again),
+            (_, false) => self.step(now, CallStep::Back),
         }
     }
 
@@ -329,28 +329,28 @@ impl RollCall {
     }
 
     /// The person wants something.
-    pub fn step(&mut self, now: Micros, step: Step) {
+    pub fn step(&mut self, now: Micros, step: CallStep) {
         let question = self.question.take();
         match (step, question) {
-            (Step::Move, Some(question)) => {
+            (CallStep::Move, Some(question)) => {
                 self.release(question.plays);
                 self.accept(now, question.answer);
             }
-            (Step::Both, Some(question)) => {
+            (CallStep::Both, Some(question)) => {
                 // What is guessed for the other one has to be said from now on: else it would be taken away from it.
                 let guessed = |one: &&Elsewhere| one.guessed && one.target == question.plays;
                 let changes = self.elsewhere.iter().filter(guessed);
                 self.changes.extend(changes.map(|one| source(one.target, Some(one.source.text()), false)));
                 self.accept(now, question.answer);
             }
-            (Step::Skip, None) if self.target().is_some() => {
+            (CallStep::Skip, None) if self.target().is_some() => {
                 let state = &mut self.list[self.at].1;
-                if *state == State::Waiting {
-                    *state = State::Skipped;
+                if *state == CallState::Waiting {
+                    *state = CallState::Skipped;
                 }
                 self.next(now);
             }
-            (Step::Back, None) => {
+            (CallStep::Back, None) => {
                 let before = (0..self.at.min(self.list.len())).rev().find(|at| !self.follows(*at));
                 self.at = before.unwrap_or(self.at);
                 self.stopped = false;
@@ -361,7 +361,7 @@ impl RollCall {
     }
 
     fn follows(&self, at: usize) -> bool {
-        matches!(&self.list[at].1, State::Answered(answer) if answer.follows.is_some())
+        matches!(&self.list[at].1, CallState::Answered(answer) if answer.follows.is_some())
     }
 
     /// What a target was answered with is taken from it.
@@ -369,7 +369,7 @@ impl RollCall {
         self.changes.push(source(target, Some("none".into()), false));
         self.elsewhere.retain(|one| one.target != target);
         for (_, state) in self.list.iter_mut().filter(|(own, _)| *own == target) {
-            *state = State::Waiting;
+            *state = CallState::Waiting;
         }
     }
 
@@ -435,12 +435,12 @@ impl RollCall {
     fn take(&mut self, now: Micros, member: usize, taken: Taken) {
         let Some(target) = self.target() else { return };
         let Taken { source, inverted, why, figures, rest } = taken;
-        let answer = Answer { member, source, inverted, why, figures, rest, follows: None };
+        let answer = CallAnswer { member, source, inverted, why, figures, rest, follows: None };
         if let Some(asked) = self.question.take() {
             // The same once more means both; anything else was meant instead.
             if asked.answer.source == answer.source && asked.answer.member == member {
                 self.question = Some(asked);
-                return self.step(now, Step::Both);
+                return self.step(now, CallStep::Both);
             }
         }
         match self.plays(target, &answer) {
@@ -453,9 +453,9 @@ impl RollCall {
     }
 
     /// What a source plays already, other than this target and what followed from it.
-    fn plays(&self, target: Target, answer: &Answer) -> Option<Target> {
+    fn plays(&self, target: Target, answer: &CallAnswer) -> Option<Target> {
         let called = self.list.iter().filter_map(|(own, state)| match state {
-            State::Answered(other) if *own != target && other.follows != Some(target) => {
+            CallState::Answered(other) if *own != target && other.follows != Some(target) => {
                 Some((*own, other.member, &other.source))
             }
             _ => None,
@@ -465,33 +465,34 @@ impl RollCall {
         all.find(|(_, member, source)| *member == answer.member && overlap(source, &answer.source)).map(|(own, ..)| own)
     }
 
-    fn accept(&mut self, now: Micros, answer: Answer) {
+    fn accept(&mut self, now: Micros, answer: CallAnswer) {
         let Some(target) = self.target() else { return };
         // What followed from the answer before does so no longer.
         for (own, state) in &mut self.list {
-            if matches!(state, State::Answered(other) if other.follows == Some(target)) {
-                *state = State::Waiting;
+            if matches!(state, CallState::Answered(other) if other.follows == Some(target)) {
+                *state = CallState::Waiting;
                 self.changes.push(source(*own, None, false));
             }
         }
         self.changes.push(said(target, &answer));
         for (other, named) in consequences(target, &answer.source) {
-            let follows = Answer { source: named, follows: Some(target), ..answer.clone() };
+            let follows = CallAnswer { source: named, follows: Some(target), ..answer.clone() };
             let free = self.plays(other, &follows).is_none_or(|plays| plays == target);
-            let place = self.list.iter().position(|(own, state)| *own == other && !matches!(state, State::Answered(_)));
+            let place =
+                self.list.iter().position(|(own, state)| *own == other && !matches!(state, CallState::Answered(_)));
             if let Some(place) = place.filter(|_| free) {
                 self.changes.push(said(other, &follows));
-                self.list[place].1 = State::Answered(follows);
+                self.list[place].1 = CallState::Answered(follows);
             }
         }
         self.know(&answer);
         self.last = Some(target);
-        self.list[self.at].1 = State::Answered(answer);
+        self.list[self.at].1 = CallState::Answered(answer);
         self.next(now);
     }
 
     /// The first two buttons that answered steer from then on.
-    fn know(&mut self, answer: &Answer) {
+    fn know(&mut self, answer: &CallAnswer) {
         let known = self.steering.iter().any(|one| one.member == answer.member && one.name == answer.source.control);
         if self.steering.len() == 2 || known {
             return;
@@ -509,7 +510,7 @@ impl RollCall {
 
     /// On to the next one that waits; behind the last one to those that were left waiting.
     fn next(&mut self, now: Micros) {
-        let waits = |at: &usize| self.list[*at].1 == State::Waiting;
+        let waits = |at: &usize| self.list[*at].1 == CallState::Waiting;
         let ahead = (self.at + 1..self.list.len()).find(waits);
         self.at = ahead.or_else(|| (0..self.list.len()).find(waits)).unwrap_or(self.list.len());
         self.listen(now);

@@ -59,7 +59,7 @@ impl Desk {
         self.press(&[(0, if at < 8 { 1 << at } else { 0 }), (1, high)]);
     }
 
-    fn step(&mut self, step: Step) {
+    fn step(&mut self, step: CallStep) {
         self.call.step(self.now, step);
         while let Some(changes) = self.call.poll_changes() {
             self.changes.extend(changes);
@@ -68,7 +68,7 @@ impl Desk {
     }
 
     /// As [`Desk::step`], while something is held.
-    fn step_holding(&mut self, values: &[(usize, u8)], step: Step) {
+    fn step_holding(&mut self, values: &[(usize, u8)], step: CallStep) {
         self.call.step(self.now, step);
         self.hold(values, 16);
     }
@@ -127,11 +127,11 @@ fn a_control_that_is_used_already_is_asked_about() {
     desk.button(1);
     assert_eq!(desk.call.question().map(|question| question.plays), Some(South));
     assert_eq!(desk.call.target(), Some(East), "nothing is taken yet");
-    desk.step(Step::Move);
+    desk.step(CallStep::Move);
     assert_eq!((desk.said(South).as_deref(), desk.said(East).as_deref()), (Some("none"), Some("button 1")));
     desk.button(4);
     assert_eq!(desk.call.question().map(|question| question.plays), Some(North), "also by what is not called");
-    desk.step(Step::Both);
+    desk.step(CallStep::Both);
     assert_eq!((desk.said(North).as_deref(), desk.said(West).as_deref()), (Some("button 4"), Some("button 4")));
     assert_eq!(desk.call.target(), Some(South), "it lost its control: it is asked for again");
     desk.button(2);
@@ -156,7 +156,7 @@ fn two_buttons_that_have_answered_steer() {
     let mut desk = Desk::new(&[South, East, West, North], &[]);
     desk.button(1);
     desk.hold(&[(0, 1)], 1_000);
-    assert_eq!(desk.call.list()[1].1, State::Skipped, "held: on");
+    assert_eq!(desk.call.list()[1].1, CallState::Skipped, "held: on");
     desk.hold(&[], 400);
     assert_eq!((desk.call.target(), desk.call.question()), (Some(West), None), "the release is no answer");
     desk.button(2);
@@ -183,11 +183,11 @@ fn going_back_takes_back_what_followed() {
     let mut desk = Desk::new(&[LeftStickUp, LeftStickDown], &[]);
     desk.press(&[(3, 0)]);
     assert_eq!((desk.call.target(), desk.said(LeftStickDown).as_deref()), (None, Some("Y upper half")));
-    desk.step(Step::Back);
+    desk.step(CallStep::Back);
     assert_eq!(desk.call.target(), Some(LeftStickUp), "not the one that followed");
     desk.button(1);
     assert_eq!((desk.call.target(), desk.said(LeftStickDown)), (Some(LeftStickDown), None));
-    desk.step(Step::Skip);
+    desk.step(CallStep::Skip);
     assert_eq!((desk.call.target(), desk.said(LeftStickUp).as_deref()), (None, Some("button 1")));
 }
 
@@ -232,7 +232,7 @@ fn the_trace_shows_what_was_pushed() {
 fn what_is_moved_already_is_no_rest() {
     let mut desk = Desk::new(&[LeftTrigger, RightTrigger], &[]);
     desk.hold(&[(4, 255)], 80);
-    desk.step_holding(&[(4, 255)], Step::Skip);
+    desk.step_holding(&[(4, 255)], CallStep::Skip);
     desk.hold(&[(4, 255)], 400);
     desk.hold(&[], 400);
     assert_eq!(desk.said(RightTrigger), None, "it was let go, which is no press");
@@ -245,7 +245,7 @@ fn what_is_moved_already_is_no_rest() {
 fn what_stays_rests_there() {
     let mut desk = Desk::new(&[LeftTrigger, RightTrigger], &[]);
     desk.hold(&[(4, 255)], 80);
-    desk.step_holding(&[(4, 255)], Step::Skip);
+    desk.step_holding(&[(4, 255)], CallStep::Skip);
     desk.hold(&[(4, 255)], STAYS.0 / 1000 + 100);
     desk.hold(&[(4, 0)], 80);
     desk.hold(&[(4, 255)], 400);

@@ -16,6 +16,6 @@ mod call;
 mod capture;
 mod words;
 
-pub use call::{Answer, Elsewhere, HELD, Listened, Question, RollCall, State, Step};
+pub use call::{CallAnswer, CallState, CallStep, Elsewhere, HELD, Listened, Question, RollCall};
 pub use capture::{BEGINS, CALM, Capture, Doubt, Heard, PRESSED, STAYS, TRACE, Taken};
 pub use words::{ORDER, position};

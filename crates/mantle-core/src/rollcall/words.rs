@@ -55,6 +55,6 @@ pub fn position(target: Target) -> &'static str {
         Up | Down | Left | Right => "the cross under the left thumb",
         LeftStickUp | LeftStickDown | LeftStickLeft | LeftStickRight => "the stick that mostly walks or steers",
         RightStickUp | RightStickDown | RightStickLeft | RightStickRight => "the stick that mostly looks around",
-        Stroke(_) => "on the keyboard or the mouse",
+        Key(_) => "on the keyboard or the mouse",
     }
 }

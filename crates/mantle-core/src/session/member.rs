@@ -5,7 +5,8 @@ use super::chord::{Chord, HELD};
 use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, Profile, resolve};
 use crate::control::{Calibration, Carried, Control, ControlKind, PartLayout, Place};
 use crate::device::Key;
-use crate::pad::{Stroke, Target};
+use crate::keys::KeyTarget;
+use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, WORDS};
 
@@ -241,7 +242,7 @@ impl Member {
     #[must_use]
     pub fn bound_strokes(&self) -> usize {
         let mut all: Vec<Target> = self.bindings.list.iter().map(|binding| binding.target).collect();
-        all.retain(|target| target.is_stroke());
+        all.retain(|target| target.is_key());
         all.sort();
         all.dedup();
         all.len()
@@ -317,8 +318,8 @@ impl Member {
     #[must_use]
     pub fn gives(&self, target: Target) -> f32 {
         match target {
-            Target::Stroke(stroke) if self.engine.as_ref().is_some_and(|engine| engine.is_drawing(stroke)) => 1.0,
-            Target::Stroke(stroke) => {
+            Target::Key(stroke) if self.engine.as_ref().is_some_and(|engine| engine.is_drawing(stroke)) => 1.0,
+            Target::Key(stroke) => {
                 self.strokes().iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share)
             }
             _ => self.contribution.share(target),
@@ -326,12 +327,12 @@ impl Member {
     }
 
     /// What it gives to the *keys* output.
-    pub fn strokes(&self) -> &[(Stroke, f32)] {
+    pub fn strokes(&self) -> &[(KeyTarget, f32)] {
         self.engine.as_ref().map_or(&[], |engine| engine.strokes())
     }
 
     /// What its last frame has drawn, in parts of a count; told once.
-    pub fn take_drawn(&mut self) -> impl Iterator<Item = (Stroke, i64)> + '_ {
+    pub fn take_drawn(&mut self) -> impl Iterator<Item = (KeyTarget, i64)> + '_ {
         self.engine.iter_mut().flat_map(|engine| engine.take_drawn())
     }
 

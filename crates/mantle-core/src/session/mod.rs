@@ -3,20 +3,19 @@
 mod arrival;
 mod assist;
 mod chord;
+mod extras;
 mod member;
-mod own;
-mod typist;
 
 pub use arrival::{AT_ONCE, Learnt, STANDS};
 pub use assist::{AFTER, Assist, ONLY};
 pub use chord::{Chord, HELD};
 pub use member::Member;
-pub use typist::{Pace, STROKES, Typed, Typist};
 
 use crate::binding::Contribution;
 use crate::control::Carried;
 use crate::feel::{Feel, Shaped, Shaper};
-use crate::pad::{Events, PadState, Seen, Stroke, TRIGGER_FULL, Target, Wish};
+use crate::keys::{KeyOutput, KeyTarget, Pace, ProgramAction, Typed};
+use crate::pad::{Events, PadState, Seen, TRIGGER_FULL, Target};
 use crate::path::Stage;
 use crate::planted::planted;
 use crate::time::Micros;
@@ -50,7 +49,7 @@ pub struct Session {
     feel: Feel,
     shaper: Shaper,
     /// What it does beyond dead zones.
-    own: Option<Box<own::Own>>,
+    own: Option<Box<extras::OutputExtras>>,
     pub(crate) passed: [Counter; Stage::COUNT],
     /// The check-off list.
     pub seen: Seen,
@@ -69,7 +68,7 @@ impl Session {
     /// A session without members.
     #[must_use]
     pub fn new(feel: Feel) -> Self {
-        Self { feel, shaper: Shaper::new(&feel), own: own::Own::new(&feel, None), ..Self::default() }
+        Self { feel, shaper: Shaper::new(&feel), own: extras::OutputExtras::new(&feel, None), ..Self::default() }
     }
 
     /// How it feels.
@@ -138,19 +137,19 @@ impl Session {
     }
 
     /// What it types besides, and how; none of it types nothing. What it has down and types no more comes up.
-    pub fn set_strokes(&mut self, now: Micros, strokes: &[Stroke], pace: Pace, held_back: bool) {
+    pub fn set_strokes(&mut self, now: Micros, strokes: &[KeyTarget], pace: Pace, held_back: bool) {
         let before = self.typist();
         if strokes.is_empty() && before.is_none() {
             return;
         }
-        let typist = Typist::new(strokes, pace, before, held_back);
+        let typist = KeyOutput::new(strokes, pace, before, held_back);
         self.own.get_or_insert_default().typist = Some(typist);
         self.type_strokes(now);
     }
 
     /// What it types.
     #[must_use]
-    pub fn typist(&self) -> Option<&Typist> {
+    pub fn typist(&self) -> Option<&KeyOutput> {
         self.own.as_ref().and_then(|own| own.typist.as_ref())
     }
 
@@ -178,7 +177,7 @@ impl Session {
     }
 
     /// What has been wished of the program, oldest first.
-    pub fn take_wish(&mut self) -> Option<Wish> {
+    pub fn take_wish(&mut self) -> Option<ProgramAction> {
         self.own.as_mut()?.typist.as_mut()?.take_wish()
     }
 
@@ -366,7 +365,7 @@ impl Session {
         if feel != self.feel {
             self.feel = feel;
             self.shaper = Shaper::new(&feel);
-            self.own = own::Own::new(&feel, self.own.take());
+            self.own = extras::OutputExtras::new(&feel, self.own.take());
         }
         self.shape(now);
     }

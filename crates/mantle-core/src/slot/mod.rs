@@ -2,7 +2,8 @@
 
 use crate::control::Calibration;
 use crate::device::Key;
-use crate::pad::{PadKind, Stroke};
+use crate::keys::KeyTarget;
+use crate::pad::PadKind;
 use serde::{Deserialize, Serialize};
 
 /// How many players there are.
@@ -95,7 +96,7 @@ pub struct Remembered {
     /// Devices of which two axes were seen to be triggers where their descriptor lets one expect a stick.
     pub triggers_turned: Vec<Key>,
     /// What profiles may type, by their names.
-    pub agreed: Vec<(String, Vec<Stroke>)>,
+    pub agreed: Vec<(String, Vec<KeyTarget>)>,
     /// Keys are typed although the program's own screen may have the keyboard.
     pub types_here: bool,
 }

@@ -2,12 +2,13 @@
 
 use super::{Device, Effect, Offer, PartRef, Source, Table};
 use crate::command::Command;
-use crate::control::{Layout, PartLayout, Sheet};
+use crate::control::{Layout, PartLayout};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, NodeFacts, NodeId, OsFault};
 use crate::path::{Mark, PadCondition, StaysBare};
 use crate::planted::planted;
 use crate::session::Counter;
+use crate::sheet::Sheet;
 use crate::time::Micros;
 use mantle_hid::{Descriptor, Frame};
 use std::sync::Arc;

@@ -1,24 +1,12 @@
 //! Controls looked at closely: what has been seen of them, and their calibration, kept for each device by itself.
 
 use super::{Offer, Table};
-use crate::command::Command;
-use crate::control::calibration::{Phase, Session};
+use crate::command::{CalibrationStep, Command};
+use crate::control::calibration::{CalibrationPhase, CalibrationSession};
 use crate::control::{Calibration, Observed, PartLayout};
 use crate::device::{DeviceId, Key, NodeId};
 use crate::path::Mark;
 use crate::time::Micros;
-use serde::{Deserialize, Serialize};
-
-/// What the person wants of a calibration.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub enum CalibrationStep {
-    /// Everything has been through its travel; of a proposal: take it.
-    Next,
-    /// From the beginning.
-    Again,
-    /// Leave it as it was.
-    Stop,
-}
 
 /// A part of a device whose controls are looked at.
 #[derive(Clone, Debug)]
@@ -27,12 +15,12 @@ pub(super) struct Looking {
     part: u8,
     node: NodeId,
     observed: Observed,
-    session: Option<Session>,
+    session: Option<CalibrationSession>,
 }
 
 impl Looking {
     pub(super) fn deadline(&self) -> Option<Micros> {
-        self.session.as_ref().and_then(Session::deadline)
+        self.session.as_ref().and_then(CalibrationSession::deadline)
     }
 }
 
@@ -45,7 +33,7 @@ impl Table {
 
     /// The calibration that goes on, and of what.
     #[must_use]
-    pub fn calibrating(&self) -> Option<(DeviceId, u8, &Session)> {
+    pub fn calibrating(&self) -> Option<(DeviceId, u8, &CalibrationSession)> {
         self.looking.as_deref().and_then(|one| Some((one.device, one.part, one.session.as_ref()?)))
     }
 
@@ -122,7 +110,7 @@ impl Table {
         let (node, local) = self.part_place(device, part).ok_or("that device is no longer connected")?;
         let source = self.source(node).ok_or("that device is no longer connected")?;
         let layout = source.layout().and_then(|layout| layout.parts.get(local)).ok_or("its reports cannot be read")?;
-        let session = Session::new(now, layout, &source.frame);
+        let session = CalibrationSession::new(now, layout, &source.frame);
         if session.proposals().is_empty() {
             return Err("it has no axes to calibrate".into());
         }
@@ -136,7 +124,7 @@ impl Table {
         let looking = self.looking.as_deref_mut().ok_or("no calibration goes on")?;
         let session = looking.session.as_mut().ok_or("no calibration goes on")?;
         match (step, session.phase()) {
-            (CalibrationStep::Next, Phase::Proposal) => {
+            (CalibrationStep::Next, CalibrationPhase::Proposal) => {
                 let measured = session.proposals().into_iter();
                 let mut axes: Vec<(String, Calibration)> =
                     measured.filter_map(|one| Some((one.name, one.calibration?))).collect();

@@ -61,7 +61,7 @@ impl Table {
     }
 
     /// Somebody wants something of it.
-    pub(super) fn step_call(&mut self, now: Micros, step: crate::rollcall::Step) -> Result<(), String> {
+    pub(super) fn step_call(&mut self, now: Micros, step: crate::rollcall::CallStep) -> Result<(), String> {
         let calling = self.calling.as_deref_mut().ok_or("no roll call goes on")?;
         calling.call.step(now, step);
         self.save_call(now);

@@ -80,7 +80,7 @@ impl Table {
             Command::Edit { slot, changes } => self.edit(number, slot, ProfileAct::Change(changes)).map(|()| None),
             Command::PlayBy { slot, profile } => self.play_by(now, slot, &profile),
             Command::NewProfile { slot, like } => self.new_profile(number, slot, like).map(|()| None),
-            Command::Shelf(act) => self.shelve(number, act).map(|()| None),
+            Command::ProfileStore(act) => self.shelve(number, act).map(|()| None),
             Command::TakeBack { slot, again } => {
                 let act = if again { ProfileAct::Again } else { ProfileAct::Back };
                 self.edit(number, slot, act).map(|()| None)

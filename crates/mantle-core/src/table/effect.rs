@@ -3,13 +3,13 @@
 use super::Purpose;
 use crate::binding::ProfileAct;
 use crate::command::CommandNumber;
-use crate::control::Sheet;
 use crate::cover::CoverPlan;
 use crate::device::{DeviceId, NodeId};
+use crate::keys::Typed;
 use crate::outgoing::Act;
 use crate::pad::PadKind;
 use crate::path::Mark;
-use crate::session::Typed;
+use crate::sheet::Sheet;
 use crate::slot::{Remembered, SlotNumber};
 use crate::time::Micros;
 use std::sync::Arc;

@@ -4,11 +4,11 @@
 use super::{Purpose, Table};
 use crate::binding::Profile;
 use crate::command::{Answer, Command, CommandNumber};
-use crate::control::Sheet;
 use crate::cover::Strength;
 use crate::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use crate::outgoing::Sent;
 use crate::path::PadFault;
+use crate::sheet::Sheet;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 use std::sync::Arc;

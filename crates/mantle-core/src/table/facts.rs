@@ -65,7 +65,7 @@ impl Table {
             strokes: session
                 .members
                 .iter()
-                .any(|member| member.bindings.list.iter().any(|binding| binding.target.is_stroke())),
+                .any(|member| member.bindings.list.iter().any(|binding| binding.target.is_key())),
             not_agreed: self.not_agreed(&self.profile_of(&slot.profile)).len(),
         })
     }

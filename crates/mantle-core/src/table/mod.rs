@@ -10,6 +10,7 @@ mod arrivals;
 mod calibrating;
 mod calling;
 mod commands;
+mod device_link;
 mod effect;
 mod entry;
 mod facts;
@@ -20,17 +21,15 @@ mod seats;
 mod settle;
 mod sheets;
 mod slots;
-mod talk;
 mod ties;
 mod time;
 mod tuning;
 mod typing;
 
-pub use calibrating::CalibrationStep;
 pub use calling::Calling;
+pub use device_link::Purpose;
 pub use effect::{Effect, Note};
 pub use profiles::Capturing;
-pub use talk::Purpose;
 pub use tuning::Tuning;
 pub use typing::{HeldBack, KeysNode};
 
@@ -38,14 +37,16 @@ pub use crate::binding::Profile;
 
 use crate::binding::BindingNumber;
 use crate::command::{Answer, CommandNumber};
-use crate::control::{Calibration, Layout, Sheet};
+use crate::control::{Calibration, Layout};
 use crate::cover::Cover;
 use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
-use crate::pad::{PadKind, Stroke, Target, Trial};
+use crate::keys::KeyTarget;
+use crate::pad::{PadKind, Target, Trial};
 use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
 use crate::planted::planted;
 use crate::session::{Counter, Session};
+use crate::sheet::Sheet;
 use crate::slot::{Remembered, RememberedSlot, SlotNumber};
 use crate::time::Micros;
 use mantle_hid::Frame;
@@ -199,7 +200,7 @@ pub struct Source {
     /// Reports longer than their descriptor says have been noted.
     noted_long: bool,
     /// What is said to it, if its sheet says anything.
-    talk: Option<Box<talk::Talk>>,
+    talk: Option<Box<device_link::DeviceLink>>,
 }
 
 impl Source {
@@ -273,7 +274,7 @@ pub struct Table {
     screen: bool,
     types_here: bool,
     /// What profiles may type.
-    agreed: Vec<(String, Vec<Stroke>)>,
+    agreed: Vec<(String, Vec<KeyTarget>)>,
     /// Commands that the table gave itself.
     own: u32,
     covers: bool,

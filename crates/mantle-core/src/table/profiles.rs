@@ -2,7 +2,7 @@
 
 use super::alarms::Alarm;
 use super::{Effect, Offer, PLAIN, Profile, Slot, Table};
-use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ShelfAct, TEMPLATES, free_name};
+use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ProfileStoreAct, TEMPLATES, free_name};
 use crate::command::{Answer, Command, CommandNumber, OWN};
 use crate::control::{ControlKind, Place};
 use crate::device::NodeId;
@@ -248,7 +248,7 @@ impl Table {
         // What the person binds themselves they have agreed to.
         if let ProfileAct::Change(changes) = &act {
             let own = changes.iter().filter_map(|change| match change {
-                Change::Source { target: Target::Stroke(stroke), source: Some(_), .. } => Some(*stroke),
+                Change::Source { target: Target::Key(stroke), source: Some(_), .. } => Some(*stroke),
                 _ => None,
             });
             let own: Vec<_> = own.collect();
@@ -264,7 +264,7 @@ impl Table {
     }
 
     /// Has something done with the profiles that there are; answered once it is done.
-    pub(super) fn shelve(&mut self, number: CommandNumber, act: ShelfAct) -> Result<(), String> {
+    pub(super) fn shelve(&mut self, number: CommandNumber, act: ProfileStoreAct) -> Result<(), String> {
         let file_of = |table: &Self, name: &str| {
             let found = table.profiles.iter().find(|profile| profile.name == name);
             match found.map(|profile| profile.origin.clone()) {
@@ -275,25 +275,25 @@ impl Table {
         };
         let mut inverse = None;
         let (name, origin, act, goes) = match act {
-            ShelfAct::Delete(name) => {
+            ProfileStoreAct::Delete(name) => {
                 let origin = file_of(self, &name)?;
                 (name.clone(), origin.clone(), ProfileAct::Delete, Some(Goes::Away(name, origin)))
             }
-            ShelfAct::BringBack { trashed, origin } => {
+            ProfileStoreAct::BringBack { trashed, origin } => {
                 (String::new(), origin, ProfileAct::BringBack(trashed), Some(Goes::In))
             }
-            ShelfAct::TakeIn(path) => (String::new(), String::new(), ProfileAct::TakeIn(path), Some(Goes::In)),
-            ShelfAct::HandOut { name, to } => {
+            ProfileStoreAct::TakeIn(path) => (String::new(), String::new(), ProfileAct::TakeIn(path), Some(Goes::In)),
+            ProfileStoreAct::HandOut { name, to } => {
                 (name.clone(), file_of(self, &name)?, ProfileAct::HandOut(to), Some(Goes::Out))
             }
-            ShelfAct::Rename { from, to } => {
+            ProfileStoreAct::Rename { from, to } => {
                 let origin = file_of(self, &from)?;
                 let changes = vec![Change::Name(to.clone())];
                 self.check(&changes, &self.profile_of(&from))?;
-                inverse = Some(Command::Shelf(ShelfAct::Rename { from: to, to: from.clone() }));
+                inverse = Some(Command::ProfileStore(ProfileStoreAct::Rename { from: to, to: from.clone() }));
                 (from, origin, ProfileAct::Change(changes), None)
             }
-            ShelfAct::Copy(name) => {
+            ProfileStoreAct::Copy(name) => {
                 let from = NewFrom::File(file_of(self, &name)?);
                 (self.free_name(&format!("{name} copy")), String::new(), ProfileAct::New(from), Some(Goes::In))
             }
@@ -429,7 +429,7 @@ impl Table {
             Some(Goes::Away(name, origin)) => {
                 self.throw_away(now, &name, &origin);
                 let trashed = profile.origin.clone();
-                let back = Command::Shelf(ShelfAct::BringBack { trashed, origin });
+                let back = Command::ProfileStore(ProfileStoreAct::BringBack { trashed, origin });
                 self.answers.push_back((number, Answer::Done { inverse: Some(back) }));
                 return;
             }
@@ -438,7 +438,7 @@ impl Table {
                 self.answers.push_back((number, Answer::Done { inverse: None }));
                 return;
             }
-            Some(Goes::In) => Some(Command::Shelf(ShelfAct::Delete(profile.name.clone()))),
+            Some(Goes::In) => Some(Command::ProfileStore(ProfileStoreAct::Delete(profile.name.clone()))),
             None => inverse,
         };
         let old = self.profiles.iter().position(|other| other.origin == profile.origin);

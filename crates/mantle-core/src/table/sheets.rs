@@ -1,9 +1,9 @@
 //! Sheets that come, or change, while the program runs.
 
 use super::{Effect, Source, Table};
-use crate::control::Sheet;
 use crate::device::{Access, NodeId};
 use crate::path::Mark;
+use crate::sheet::Sheet;
 use crate::time::Micros;
 use std::sync::Arc;
 

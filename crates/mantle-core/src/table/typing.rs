@@ -2,7 +2,7 @@
 
 use super::{Effect, PLAIN, Profile, Table};
 use crate::command::Command;
-use crate::pad::{Stroke, Wish};
+use crate::keys::{KeyTarget, ProgramAction};
 use crate::path::{Mark, PadFault, Stage};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -71,19 +71,19 @@ impl Table {
 
     /// What a profile may type: what the person has agreed to.
     #[must_use]
-    pub fn agreed(&self, profile: &str) -> &[Stroke] {
+    pub fn agreed(&self, profile: &str) -> &[KeyTarget] {
         self.agreed.iter().find(|(name, _)| name == profile).map_or(&[], |(_, strokes)| strokes)
     }
 
     /// What a profile would type, and may not yet.
     #[must_use]
-    pub fn not_agreed(&self, profile: &Profile) -> Vec<Stroke> {
+    pub fn not_agreed(&self, profile: &Profile) -> Vec<KeyTarget> {
         let agreed = self.agreed(&profile.name);
         profile.strokes().into_iter().filter(|stroke| stroke.types() && !agreed.contains(stroke)).collect()
     }
 
     /// A profile may type these as well.
-    pub(super) fn agree(&mut self, profile: &str, strokes: &[Stroke]) {
+    pub(super) fn agree(&mut self, profile: &str, strokes: &[KeyTarget]) {
         let strokes = strokes.iter().filter(|stroke| stroke.types());
         match self.agreed.iter_mut().find(|(name, _)| name == profile) {
             Some((_, own)) => {
@@ -233,12 +233,12 @@ impl Table {
                 // What the same report has changed goes out as it is.
                 self.slots.keep(now, Micros(0));
                 let done = match wish {
-                    Wish::Pause => {
+                    ProgramAction::Pause => {
                         let paused = self.slot(number).is_some_and(|slot| slot.session.paused());
                         self.pause_slot(now, number, !paused).map(drop)
                     }
-                    Wish::FlipFeel => self.flip(now, number),
-                    Wish::StepFeel(more) => self.step_feel(now, number, more),
+                    ProgramAction::FlipFeel => self.flip(now, number),
+                    ProgramAction::StepFeel(more) => self.step_feel(now, number, more),
                 };
                 match done {
                     Ok(()) => self.shake(now, number),

@@ -122,7 +122,7 @@ fn rule() -> impl Strategy<Value = Rule> {
         if source.as_ref().is_some_and(|named| named.control == "contact 1") && options.shortest == Micros(0) {
             options.tap = Micros::millis(150);
         }
-        let draws = target.is_stroke() && source.as_ref().is_some_and(|named| named.control.starts_with("contact 1 "));
+        let draws = target.is_key() && source.as_ref().is_some_and(|named| named.control.starts_with("contact 1 "));
         Rule { target: if draws { Target::RightTrigger } else { target }, source, layer, line: 0, options }
     })
 }

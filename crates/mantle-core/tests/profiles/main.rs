@@ -7,7 +7,8 @@ mod plain;
 use draw::{Act, PAD, Story, profile, story, targets};
 use mantle_core::binding::{Contribution, Engine, Leave, Named, Part, Profile, Rule, resolve};
 use mantle_core::control::{Layout, PartLayout};
-use mantle_core::pad::{Stroke, Target};
+use mantle_core::keys::KeyTarget;
+use mantle_core::pad::Target;
 use mantle_core::time::Micros;
 use mantle_hid::{Descriptor, Frame};
 use plain::Plain;
@@ -15,12 +16,12 @@ use proptest::prelude::*;
 
 /// What an engine gives: to the pad, and beside it.
 #[derive(Clone, Default)]
-struct Given(Contribution, Vec<(Stroke, f32)>);
+struct Given(Contribution, Vec<(KeyTarget, f32)>);
 
 impl Given {
     fn share(&self, target: Target) -> f32 {
         match target {
-            Target::Stroke(stroke) => self.1.iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share),
+            Target::Key(stroke) => self.1.iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share),
             _ => self.0.share(target),
         }
     }
@@ -176,7 +177,7 @@ proptest! {
             layered = profile.layers.iter().any(|layer| layer.toggle);
         }
         let differs = |run: &Run, target: Target| (run.given.share(target) - fresh.given.share(target)).abs() > 2e-3;
-        let may = |target: Target| mask & target.mask() != 0 || toggles.contains(&target) || layered && target.is_stroke();
+        let may = |target: Target| mask & target.mask() != 0 || toggles.contains(&target) || layered && target.is_key();
         for target in targets() {
             prop_assert!(may(target) || !differs(&run, target), "{} stays at {}", target.name(), run.given.share(target));
         }

@@ -1,7 +1,8 @@
 //! What a profile gives, worked out the long way: every rule by its words, every target by all its rules, over and over.
 
-use mantle_core::binding::{Binding, How};
-use mantle_core::binding::{Combine, LAYERS, Leave, Named, Opposite, Part, Profile, Rule, default_bindings};
+use mantle_core::binding::{
+    Binding, Combine, How, LAYERS, Leave, Named, Opposite, Part, Profile, Rule, default_bindings,
+};
 use mantle_core::control::{Control, ControlKind, PartLayout, Place, hat_directions};
 use mantle_core::pad::Target;
 use mantle_core::time::Micros;

@@ -1,6 +1,6 @@
 //! Profiles that come and go as files: thrown away and brought back, taken in and handed out. Nothing is ever written over.
 
-use super::shelf::unused;
+use super::store::unused;
 use super::{ENDING, Keeper, change, file_name, read, read_directory};
 use crate::atomic::save;
 use crate::bounded::{PROFILE_BYTES, read_bytes, read_text};

@@ -4,7 +4,7 @@
 //! What was there is written down first and the profile saved then; both are whole or not at all. A process that is killed
 //! between the two leaves a step that leads to where it already is; it is passed over.
 
-use super::shelf::unused;
+use super::store::unused;
 use super::{change, new, read};
 use crate::atomic::{save, save_new};
 use crate::bounded::{PROFILE_BYTES, read_text};

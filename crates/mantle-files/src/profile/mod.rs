@@ -8,13 +8,13 @@ mod edit;
 mod feel;
 mod history;
 mod reader;
-mod shelf;
+mod store;
 mod templates;
 
 pub use comings::{foreign, hand_out};
 pub use edit::{change, new};
 pub use history::{Keeper, file_name};
-pub use shelf::{From, Shelf};
+pub use store::{From, ProfileStore};
 pub use templates::{named_text, template};
 
 use crate::fault::FileFault;

@@ -5,7 +5,8 @@ use crate::pointed::{self, At, Reader, real};
 use crate::suggest::nearest;
 use mantle_core::binding::{Combine, LAYERS, Layer, Leave, Named, Opposite, Options, PRESS, Profile, Rule};
 use mantle_core::feel::Feel;
-use mantle_core::pad::{Stroke, TARGETS, Target};
+use mantle_core::keys::KeyTarget;
+use mantle_core::pad::{TARGETS, Target};
 use mantle_core::time::Micros;
 use std::path::Path;
 use toml_edit::{Item, Value};
@@ -169,7 +170,7 @@ impl Reader<'_> {
             return Some(target);
         }
         let pad = target_names();
-        let all: Vec<&str> = pad.iter().copied().chain(Stroke::all().map(Stroke::name)).collect();
+        let all: Vec<&str> = pad.iter().copied().chain(KeyTarget::all().map(KeyTarget::name)).collect();
         let meant = item.as_str().and_then(|text| nearest(text, &all));
         let meant = meant.map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
         let more = "and, beside the pad, what docs/keys.md lists, such as \"key A\" or \"mouse left\"";

@@ -16,7 +16,7 @@ pub(super) fn read(bytes: &[u8]) -> Recording {
     let device = RecordedDevice { line: 1, evdev: Some(EvdevCaps::default()), ..RecordedDevice::default() };
     out.devices.push(device);
     let versioned = bytes.starts_with(b"# EVEMU");
-    let mut reader = Reader::default();
+    let mut reader = EvemuReader::default();
     for line in lines(bytes) {
         match line.text() {
             Ok(text) if text.starts_with('#') => {}
@@ -38,7 +38,7 @@ pub(super) fn read(bytes: &[u8]) -> Recording {
 }
 
 #[derive(Default)]
-struct Reader {
+struct EvemuReader {
     first: Option<Micros>,
     last: Micros,
     frame: Vec<EvdevEvent>,
@@ -48,7 +48,7 @@ struct Reader {
     properties: u16,
 }
 
-impl Reader {
+impl EvemuReader {
     fn handle(&mut self, out: &mut Recording, line: &Line<'_>, tag: char, rest: &str) -> Result<(), String> {
         let words: Vec<&str> = rest.split_ascii_whitespace().collect();
         match tag {

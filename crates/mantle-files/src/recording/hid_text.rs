@@ -8,7 +8,7 @@ use mantle_hid::limits;
 
 pub(super) fn read(bytes: &[u8]) -> Recording {
     let mut out = Recording::default();
-    let mut reader = Reader::default();
+    let mut reader = HidTextReader::default();
     for line in lines(bytes) {
         match line.text() {
             Ok(text) if text.starts_with('#') => {}
@@ -33,14 +33,14 @@ pub(super) fn read(bytes: &[u8]) -> Recording {
 }
 
 #[derive(Default)]
-struct Reader {
+struct HidTextReader {
     /// Numbers of `D:` lines, by the place of their device.
     numbers: Vec<u64>,
     current: Option<usize>,
     last: Micros,
 }
 
-impl Reader {
+impl HidTextReader {
     fn handle(&mut self, out: &mut Recording, line: &Line<'_>, tag: char, rest: &str) -> Result<(), String> {
         match tag {
             'D' => {

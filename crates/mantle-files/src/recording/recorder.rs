@@ -20,7 +20,7 @@ const LOOK: Duration = Duration::from_millis(25);
 const SHORT: usize = 128;
 
 #[derive(Debug)]
-struct Line {
+struct RecorderLine {
     at: Micros,
     len: usize,
     short: [u8; SHORT],
@@ -30,7 +30,7 @@ struct Line {
 /// A recording under way; it is whole when this has been dropped.
 #[derive(Debug)]
 pub struct Recorder {
-    lines: Option<SyncSender<Line>>,
+    lines: Option<SyncSender<RecorderLine>>,
     shared: Arc<Shared>,
     thread: Option<JoinHandle<()>>,
 }
@@ -70,7 +70,7 @@ impl Recorder {
 
     /// A report has come.
     pub fn offer(&self, at: Micros, bytes: &[u8]) {
-        let mut line = Line { at, len: bytes.len(), short: [0; SHORT], long: Vec::new() };
+        let mut line = RecorderLine { at, len: bytes.len(), short: [0; SHORT], long: Vec::new() };
         match line.short.get_mut(..bytes.len()) {
             Some(short) => short.copy_from_slice(bytes),
             None => line.long.extend_from_slice(bytes),
@@ -114,7 +114,7 @@ impl Drop for Recorder {
     }
 }
 
-fn write(mut writer: Writer<BufWriter<File>>, incoming: &Receiver<Line>, shared: &Shared) -> io::Result<()> {
+fn write(mut writer: Writer<BufWriter<File>>, incoming: &Receiver<RecorderLine>, shared: &Shared) -> io::Result<()> {
     loop {
         match incoming.try_recv() {
             Ok(line) => {

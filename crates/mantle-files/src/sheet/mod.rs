@@ -9,7 +9,7 @@ pub use write::{FOUND, write};
 
 use crate::fault::FileFault;
 use crate::pointed::texts;
-use mantle_core::control::Sheet;
+use mantle_core::sheet::Sheet;
 use std::path::Path;
 
 /// The ending of a sheet's file name.

@@ -1,7 +1,8 @@
 use super::*;
-use mantle_core::control::{Packing, Plays, Where};
+use mantle_core::control::{Packing, Plays};
 use mantle_core::device::{Bus, Identity};
 use mantle_core::pad::Target;
+use mantle_core::sheet::Where;
 use proptest::prelude::*;
 
 fn folder(name: &str) -> Vec<(String, String)> {
@@ -63,13 +64,13 @@ fn half_a_start_up_is_none() {
 
 #[test]
 fn what_goes_to_a_device_is_what_the_sheet_says() {
-    use mantle_core::outgoing::{Act, Answer};
+    use mantle_core::outgoing::{Act, ExpectedReply};
     use mantle_core::time::Micros;
     use mantle_hid::ReportKind;
     let (name, text) =
         folder("good").into_iter().find(|(name, _)| name.starts_with("everything")).expect("it is there");
     let sheet = read(&name, &text).sheet.expect("good");
-    let answer = Answer { pattern: vec![Some(9), None, Some(1)], within: Micros::seconds(1) };
+    let answer = ExpectedReply { pattern: vec![Some(9), None, Some(1)], within: Micros::seconds(1) };
     assert_eq!(sheet.start_up[0].act, Act::Get { report: 9, length: 4 });
     assert_eq!(sheet.start_up[0].answer, Some(answer));
     assert_eq!(sheet.start_up[1].act, Act::Send(ReportKind::Feature, vec![4, 1, 0, 0]));

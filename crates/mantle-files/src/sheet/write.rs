@@ -1,8 +1,9 @@
 //! A sheet as text: what is read back is the same sheet.
 
-use mantle_core::control::{MatchRule, Packing, Plays, Sheet, SheetControl, Verify, Where};
+use mantle_core::control::{Packing, Plays, Verify};
 use mantle_core::measure::{Checksum, Width};
-use mantle_core::outgoing::{Act, Encoder, OutField, Step};
+use mantle_core::outgoing::{Act, Encoder, OutField, StartUpStep};
+use mantle_core::sheet::{MatchRule, Sheet, SheetControl, Where};
 use mantle_core::time::Micros;
 use mantle_hid::ReportKind;
 use mantle_hid::bits::hex;
@@ -129,7 +130,7 @@ fn act(out: &mut String, act: &Act) {
     };
 }
 
-fn start_up(out: &mut String, step: &Step) {
+fn start_up(out: &mut String, step: &StartUpStep) {
     out.push_str("\n[[start_up]]\n");
     act(out, &step.act);
     if let Some(answer) = &step.answer {

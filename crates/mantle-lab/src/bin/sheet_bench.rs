@@ -1,7 +1,8 @@
 //! What sheets, replays and recordings cost. One command:
 //! `cargo run --release -p mantle-lab --bin sheet_bench [ROUNDS]` (21 or more; every round measures every case once).
 
-use mantle_core::control::{ControlKind, Layout, Packing, Sheet, SheetControl, Where};
+use mantle_core::control::{ControlKind, Layout, Packing};
+use mantle_core::sheet::{Sheet, SheetControl, Where};
 use mantle_core::table::{Settings, Table};
 use mantle_core::time::Micros;
 use mantle_files::recording::{self, Header, Recorder, Writer};
@@ -88,7 +89,7 @@ fn replay() {
     let playing = Playing { pace, speed: 1.0, looped: false, paused: false };
     let mut world = RecordedWorld::new(&recording, playing, None).expect("it plays");
     let mut table = Table::new(Settings::default());
-    let took = time(|| mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoDesk));
+    let took = time(|| mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoObserver));
     println!(
         "a minute at 1000 reports a second is replayed in         {:.1} ms ({:.0} times real time)",
         took / 1e6,

@@ -2,10 +2,9 @@
 
 use crate::ioctls;
 use crate::opener::Wanted;
-use crate::scan::{names, usb_port};
-use crate::workers::Found;
+use crate::sysfs::{FoundNode, names, usb_port};
 use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
-use mantle_core::evdev::{EvdevAxis, EvdevCaps, Face, event};
+use mantle_core::evdev::{EvdevAxis, EvdevCaps, NodeCapabilities, event};
 use rustix::fd::AsFd;
 use rustix::fs::{Mode, OFlags};
 use std::fs;
@@ -16,21 +15,21 @@ const UNKNOWN: (i32, i32) = (-32_768, 32_767);
 
 /// All input nodes that somebody could play with, and that are no pads of ours and not of a HID device, in the order of
 /// their ports and paths.
-pub(crate) fn input_nodes(sys: &Path) -> Vec<Found> {
+pub(crate) fn input_nodes(sys: &Path) -> Vec<FoundNode> {
     let class = sys.join("class/input");
-    let mut found: Vec<Found> = names(&class)
+    let mut found: Vec<FoundNode> = names(&class)
         .iter()
         .filter(|name| name.starts_with("event"))
         .filter_map(|name| input_node(&class.join(name), name))
         .collect();
     found.sort_by(|a, b| {
-        let key = |found: &Found| (found.facts.identity.port.clone(), found.facts.sysfs.clone());
+        let key = |found: &FoundNode| (found.facts.identity.port.clone(), found.facts.sysfs.clone());
         key(a).cmp(&key(b))
     });
     found
 }
 
-fn input_node(entry: &Path, name: &str) -> Option<Found> {
+fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
     let device = fs::canonicalize(entry.join("device")).ok()?;
     let text = |name: &str| fs::read_to_string(device.join(name)).unwrap_or_default().trim().to_owned();
     let number = |name: &str| u16::from_str_radix(&text(name), 16).unwrap_or(0);
@@ -51,7 +50,7 @@ fn input_node(entry: &Path, name: &str) -> Option<Found> {
     caps.properties = bits(&text("properties"));
     caps.axes = axes(&path, caps.of(event::ABS).filter(|code| *code < 0x40));
     let vendor = number("id/vendor");
-    let descriptor = Face::new(&caps, vendor)?.descriptor().to_vec();
+    let descriptor = NodeCapabilities::new(&caps, vendor)?.descriptor().to_vec();
     let bus = Bus(number("id/bustype"));
     let identity = Identity {
         bus,
@@ -74,7 +73,7 @@ fn input_node(entry: &Path, name: &str) -> Option<Found> {
         descriptor,
         sysfs: device.display().to_string(),
     };
-    Some(Found { wanted: Wanted::of(&facts), facts, caps: Some(caps) })
+    Some(FoundNode { wanted: Wanted::of(&facts), facts, caps: Some(caps) })
 }
 
 /// The bits of a bitmap as sysfs writes it: words in hex, the highest first.

@@ -1,7 +1,7 @@
 //! An open input node, read as reports.
 
 use crate::ioctls;
-use mantle_core::evdev::{EvdevCaps, EvdevEvent, Face, State, Took, event};
+use mantle_core::evdev::{EvdevCaps, EvdevEvent, InputState, NodeCapabilities, Took, event};
 use mantle_hid::Usage;
 use rustix::fd::{AsFd, BorrowedFd, OwnedFd};
 use rustix::io::{Errno, Result};
@@ -13,7 +13,7 @@ const KEY_BYTES: usize = 96;
 /// An input node: what has been read of it, and where it goes.
 #[derive(Debug)]
 pub(crate) struct InputNode {
-    state: State,
+    state: InputState,
     caps: EvdevCaps,
     buffer: Box<[u8; EVENT * 64]>,
     from: usize,
@@ -38,7 +38,7 @@ pub(crate) struct Pass {
 
 impl Pass {
     /// Passes on all but what some usages stand for.
-    pub fn new(to: OwnedFd, used: &[Usage], face: &Face) -> Self {
+    pub fn new(to: OwnedFd, used: &[Usage], face: &NodeCapabilities) -> Self {
         let used = used.iter().filter_map(|usage| face.code_of(*usage)).collect();
         Self { to, used, frame: Vec::with_capacity(EVENT * 64), down: [0; KEY_BYTES] }
     }
@@ -101,7 +101,7 @@ impl InputNode {
     /// Reads a node that was just opened; none if it has nothing to play with. The kernel's smoothing of small steps is
     /// switched off for it.
     pub fn new(fd: BorrowedFd<'_>, caps: &EvdevCaps, vendor: u16) -> Option<Self> {
-        let state = State::new(Face::new(caps, vendor)?);
+        let state = InputState::new(NodeCapabilities::new(caps, vendor)?);
         let mut node = Self {
             state,
             caps: caps.clone(),
@@ -121,7 +121,7 @@ impl InputNode {
         &self.caps
     }
 
-    pub fn face(&self) -> &Face {
+    pub fn face(&self) -> &NodeCapabilities {
         self.state.face()
     }
 

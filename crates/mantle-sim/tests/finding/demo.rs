@@ -4,7 +4,7 @@ use crate::Body;
 use crate::device::fits;
 use crate::draw::Draw;
 use mantle_core::control::{Control, ControlKind, Place};
-use mantle_core::finding::{Found, Shape, Want, Wanted};
+use mantle_core::finding::{ButtonShape, FieldFound, Want, Wanted};
 use mantle_core::time::Micros;
 use mantle_files::shipped;
 use mantle_hid::{Descriptor, Frame};
@@ -54,8 +54,8 @@ impl Body for Demo {
         self.interface.file.rate.into()
     }
 
-    fn shape(&self) -> Shape {
-        Shape::of(&Descriptor::parse(&self.interface.bytes).expect("a descriptor"))
+    fn shape(&self) -> ButtonShape {
+        ButtonShape::of(&Descriptor::parse(&self.interface.bytes).expect("a descriptor"))
     }
 
     fn wanted(&self) -> Vec<Wanted> {
@@ -87,7 +87,7 @@ impl Body for Demo {
         self.interface.reports_at(self.now, false).pop().expect("it streams")
     }
 
-    fn is_right(&mut self, wanted: &Wanted, found: &Found, draw: &mut Draw) -> bool {
+    fn is_right(&mut self, wanted: &Wanted, found: &FieldFound, draw: &mut Draw) -> bool {
         let (control, shape, all) = (self.control(wanted), self.shape(), self.controls());
         let mut frame = Frame::default();
         let (mut numbers, mut exact) = (Vec::new(), true);
@@ -111,14 +111,14 @@ impl Body for Demo {
                 Place::Value(value) => frame.values[usize::from(value)],
             };
             match found {
-                Found::Button(field, low) => exact &= ((field.of(&state) != 0) != *low) == (raw != 0),
-                Found::Hat { field, up, steps } => {
+                FieldFound::Button(field, low) => exact &= ((field.of(&state) != 0) != *low) == (raw != 0),
+                FieldFound::Hat { field, up, steps } => {
                     let number = field.of(&state) - up;
                     let inside = (0..i32::from(*steps)).contains(&number);
                     exact &= if inside { number == raw } else { !(0..8).contains(&raw) };
                 }
-                Found::Axis { field, .. } => numbers.push((f64::from(raw), f64::from(field.of(&state)))),
-                Found::Four(..) => exact = false,
+                FieldFound::Axis { field, .. } => numbers.push((f64::from(raw), f64::from(field.of(&state)))),
+                FieldFound::Four(..) => exact = false,
             }
         }
         self.rest();

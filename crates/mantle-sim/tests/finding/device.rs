@@ -3,7 +3,7 @@
 use crate::Body;
 use crate::draw::Draw;
 use mantle_core::control::Packing;
-use mantle_core::finding::{Field, Found, Shape, Want, Wanted};
+use mantle_core::finding::{ButtonShape, Field, FieldFound, Want, Wanted};
 use mantle_core::measure::{Checksum, Width};
 use mantle_core::outgoing::OutField;
 use mantle_hid::Descriptor;
@@ -326,13 +326,13 @@ impl Device {
 
 impl Body for Device {
     /// A vendor-defined report of so many bytes.
-    fn shape(&self) -> Shape {
+    fn shape(&self) -> ButtonShape {
         let mut bytes = vec![0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01];
         if self.numbered {
             bytes.extend([0x85, 0x07]);
         }
         bytes.extend([0x09, 0x01, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, self.bytes as u8, 0x81, 0x02, 0xc0]);
-        Shape::of(&Descriptor::parse(&bytes).expect("a descriptor"))
+        ButtonShape::of(&Descriptor::parse(&bytes).expect("a descriptor"))
     }
 
     fn wanted(&self) -> Vec<Wanted> {
@@ -370,7 +370,7 @@ impl Body for Device {
 
     /// Whether what was found reads an unseen stream of the device right: everything moves at once, at random. Of a
     /// number, up to offset and scale, within half a percent of its range.
-    fn is_right(&mut self, wanted: &Wanted, found: &Found, draw: &mut Draw) -> bool {
+    fn is_right(&mut self, wanted: &Wanted, found: &FieldFound, draw: &mut Draw) -> bool {
         let control = self.control(wanted);
         let truth = self.controls[control].1.clone();
         let kept = self.positions.clone();
@@ -390,22 +390,22 @@ impl Body for Device {
             let mut state = Vec::new();
             shape.put(&report, &mut state);
             match (found, &truth) {
-                (Found::Button(field, low), Truth::Button(..)) => {
+                (FieldFound::Button(field, low), Truth::Button(..)) => {
                     exact &= ((field.of(&state) != 0) != *low) == (position > 0.5);
                 }
-                (Found::Hat { field, up, steps }, Truth::Hat(..)) => {
+                (FieldFound::Hat { field, up, steps }, Truth::Hat(..)) => {
                     let number = field.of(&state) - up;
                     let seen = if (0..i32::from(*steps)).contains(&number) { f64::from(number) } else { -1.0 };
                     exact &= *steps == 8 && seen == position;
                 }
-                (Found::Four(fields, low), Truth::Four(_)) => {
+                (FieldFound::Four(fields, low), Truth::Four(_)) => {
                     for (direction, field) in fields.iter().enumerate() {
                         let apart = (position - 2.0 * direction as f64).rem_euclid(8.0);
                         let down = position >= 0.0 && (apart <= 1.0 || apart >= 7.0);
                         exact &= ((field.of(&state) != 0) != *low) == down;
                     }
                 }
-                (Found::Axis { field, .. }, Truth::Axis { .. }) => {
+                (FieldFound::Axis { field, .. }, Truth::Axis { .. }) => {
                     numbers.push((raw[control] as f64, f64::from(field.of(&state))));
                 }
                 _ => exact = false,
@@ -413,7 +413,7 @@ impl Body for Device {
         }
         self.positions = kept;
         match (&truth, found) {
-            (Truth::Axis { field, low, high, .. }, Found::Axis { backwards, .. }) => {
+            (Truth::Axis { field, low, high, .. }, FieldFound::Axis { backwards, .. }) => {
                 exact && *backwards == (low > high) && fits(&numbers, (1u64 << field.size) as f64)
             }
             _ => exact,

@@ -2,7 +2,7 @@
 
 use crate::Body;
 use crate::draw::Draw;
-use mantle_core::finding::{Ask, Label, Session, Want};
+use mantle_core::finding::{Ask, FieldSearch, Label, Want};
 use mantle_core::time::Micros;
 use serde::Deserialize;
 
@@ -53,7 +53,7 @@ impl<'a> Hand<'a> {
     }
 
     /// Goes on with what is asked.
-    pub fn follow(&mut self, now: Micros, session: &Session, device: &mut impl Body, draw: &mut Draw) {
+    pub fn follow(&mut self, now: Micros, session: &FieldSearch, device: &mut impl Body, draw: &mut Draw) {
         let Some(wanted) = session.wanted() else { return };
         let (ask, control, seconds) = (session.ask(), session.position(), now.as_seconds());
         // What was asked before is done until the hand has understood.

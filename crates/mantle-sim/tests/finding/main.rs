@@ -13,7 +13,7 @@ use device::{Device, Parameters};
 use draw::Draw;
 use hand::{Hand, Hands};
 use mantle_core::device::Identity;
-use mantle_core::finding::{self, Ask, Confidence, Found, Session, Shape, Still, Wanted};
+use mantle_core::finding::{self, Ask, ButtonShape, Confidence, FieldFound, FieldSearch, Still, Wanted};
 use mantle_core::time::Micros;
 
 const LAYOUTS: u64 = 40;
@@ -28,7 +28,7 @@ fn number(variable: &str, usual: u64) -> u64 {
 /// What came of one control.
 struct Outcome {
     wanted: Wanted,
-    found: Option<Found>,
+    found: Option<FieldFound>,
     confidence: Confidence,
     reason: String,
     right: bool,
@@ -38,7 +38,7 @@ struct Outcome {
 trait Body {
     fn name(&self) -> &str;
     fn rate(&self) -> u64;
-    fn shape(&self) -> Shape;
+    fn shape(&self) -> ButtonShape;
     fn wanted(&self) -> Vec<Wanted>;
     /// Where a control is: -1 to 1, 0 at rest; of a d-pad eighths clockwise from up, -1 for none.
     fn set(&mut self, wanted: &Wanted, position: f64);
@@ -47,15 +47,15 @@ trait Body {
     /// A report, as hidraw would hand it over.
     fn report(&mut self, draw: &mut Draw) -> Vec<u8>;
     /// Whether what was found reads an unseen stream right.
-    fn is_right(&mut self, wanted: &Wanted, found: &Found, draw: &mut Draw) -> bool;
+    fn is_right(&mut self, wanted: &Wanted, found: &FieldFound, draw: &mut Draw) -> bool;
     /// Where a control really is, for people.
     fn truth(&self, wanted: &Wanted) -> String;
 }
 
 /// Asks for all controls of a device, and lets a hand do what is asked. Each is asked for once.
-fn converse(device: &mut impl Body, hands: &Hands, draw: &mut Draw) -> (Vec<Outcome>, Session) {
+fn converse(device: &mut impl Body, hands: &Hands, draw: &mut Draw) -> (Vec<Outcome>, FieldSearch) {
     let wanted = device.wanted();
-    let mut session = Session::new(Still::new(device.shape()), wanted, Micros(0));
+    let mut session = FieldSearch::new(Still::new(device.shape()), wanted, Micros(0));
     let mut hand = Hand::new(hands, draw);
     let mut outcomes: Vec<Outcome> = Vec::new();
     let period = Micros(1_000_000 / device.rate());

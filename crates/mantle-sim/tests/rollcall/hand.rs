@@ -6,7 +6,7 @@ use crate::meaning::{Meant, Way, put, rest};
 use mantle_core::command::Command;
 use mantle_core::control::ControlKind;
 use mantle_core::pad::Target;
-use mantle_core::rollcall::Step;
+use mantle_core::rollcall::CallStep;
 use mantle_core::time::Micros;
 use mantle_talk::HandMove;
 use serde::Deserialize;
@@ -185,16 +185,16 @@ impl Hand {
             (Some(meant), Some(question)) => {
                 let rest = axes.iter().find(|(name, ..)| *name == meant.control).map_or(0.0, |(_, rest, _)| *rest);
                 let own = question.answer.source.text() == meant.source(rest);
-                Some(if own { Step::Move } else { Step::Again })
+                Some(if own { CallStep::Move } else { CallStep::Again })
             }
-            (None, Some(_)) => Some(Step::Again),
+            (None, Some(_)) => Some(CallStep::Again),
             (Some(_), None) => None,
-            (None, None) => Some(Step::Skip),
+            (None, None) => Some(CallStep::Skip),
         };
         match (step, call.steering()) {
             // Without a keyboard the first button that answered is held.
             (Some(step), [Some(on), Some(back)]) if self.alone => {
-                let name = if step == Step::Again { back } else { on }.to_owned();
+                let name = if step == CallStep::Again { back } else { on }.to_owned();
                 let since = seconds - press.at;
                 if (0.0..HELD).contains(&since) {
                     put(desk, &Meant { target: Target::South, control: name, way: Way::Down }, 1.0);

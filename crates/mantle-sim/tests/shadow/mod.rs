@@ -2,15 +2,15 @@
 //! session says that the pad shall show.
 
 use mantle_core::command::{Answer, CommandNumber};
-use mantle_core::control::Sheet;
 use mantle_core::device::NodeId;
+use mantle_core::keys::Typed;
 use mantle_core::pad::{Events, PadState};
 use mantle_core::path::PadCondition;
-use mantle_core::session::Typed;
+use mantle_core::sheet::Sheet;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Desk, World};
+use mantle_engine::{Observer, World};
 use mantle_talk::{FindOrder, HistoryRequest, Watch};
 use std::collections::BTreeMap;
 
@@ -18,12 +18,12 @@ use std::collections::BTreeMap;
 type Shadow = BTreeMap<(u16, u16), i32>;
 
 struct Shadows<'a> {
-    desk: &'a mut dyn Desk,
+    desk: &'a mut dyn Observer,
     pads: BTreeMap<SlotNumber, Shadow>,
 }
 
 /// Runs a world as the engine does, and compares what was written with what shall be shown.
-pub fn run(world: &mut impl World, table: &mut Table, desk: &mut dyn Desk) {
+pub fn run(world: &mut impl World, table: &mut Table, desk: &mut dyn Observer) {
     mantle_engine::run(world, table, &mut Shadows { desk, pads: BTreeMap::new() });
 }
 
@@ -34,7 +34,7 @@ fn apply(shadow: &mut Shadow, events: &Events) {
     shadow.retain(|_, value| *value != 0);
 }
 
-impl Desk for Shadows<'_> {
+impl Observer for Shadows<'_> {
     fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
         apply(self.pads.entry(slot).or_default(), events);
         self.desk.handle_frame(now, slot, events);

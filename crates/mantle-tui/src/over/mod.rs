@@ -1,18 +1,44 @@
 //! What lies over a view for a while: choosing a slot, the question before leaving, the keys, the journal.
 
-mod answered;
 mod typing;
 
 pub use typing::{TypedFor, Typing, draw as typing};
 
-use crate::app::Click;
-use crate::binding::Swap;
 use crate::keys::{Intent, Key};
 use crate::panel::Ui;
-use mantle_talk::{Command, DeviceId, PadKind, SlotNumber, Snapshot, TEMPLATES};
+use crate::rows::Click;
+use mantle_talk::{Command, DeviceId, PadKind, SlotNumber, Snapshot, TEMPLATES, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::widgets::{Clear, Widget};
+
+/// What lies over the screen.
+#[derive(Clone, Debug)]
+pub(crate) enum Over {
+    Choose(Choose),
+    Members(Members),
+    Typing(Typing),
+    Swap(Swap),
+    Question,
+    Help,
+}
+
+/// A source that plays another target already.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Swap {
+    /// The slot.
+    pub slot: SlotNumber,
+    /// What it shall play.
+    pub target: Target,
+    /// What it plays now.
+    pub other: Target,
+    /// The source, as a profile names it.
+    pub source: String,
+    /// Whether its full end is rest.
+    pub inverted: bool,
+    /// What plays the target now; none if nothing does.
+    pub old: Option<String>,
+}
 
 /// What a slot is chosen for.
 #[derive(Clone, PartialEq, Eq, Debug)]

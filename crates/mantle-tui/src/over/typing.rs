@@ -18,7 +18,7 @@ pub enum TypedFor {
     /// A target of a slot gets a name.
     Action(SlotNumber, Target),
     /// A key, or something of the mouse, is to be played.
-    Stroke(SlotNumber),
+    KeyTarget(SlotNumber),
     /// A slot gets a layer.
     Layer(SlotNumber),
     /// A slot's profile gets another name.
@@ -73,7 +73,7 @@ impl Typing {
         match self.what {
             TypedFor::Recording => "Open a recording".into(),
             TypedFor::Source(_, target) => format!("What plays {}", target.name()),
-            TypedFor::Stroke(_) => "What shall be typed".into(),
+            TypedFor::KeyTarget(_) => "What shall be typed".into(),
             TypedFor::Layer(_) => "A new layer".into(),
             TypedFor::Profile(_) | TypedFor::RenameProfile => "What the profile is called".into(),
             TypedFor::NewProfile(_) => "A new profile".into(),
@@ -93,7 +93,7 @@ impl Typing {
                 "a part of a control's name, such as button 3, hat up, Z upper half",
                 "Of an axis say which half, or that it is the whole of it.",
             ],
-            TypedFor::Stroke(_) => [
+            TypedFor::KeyTarget(_) => [
                 "a part of its name, such as space, key W, mouse up, mouse button left, wheel down, pause",
                 "Then press the control that shall play it.",
             ],

@@ -7,8 +7,8 @@
 //! ```
 
 use super::{Ui, pad_picture, strokes};
-use crate::app::Click;
 use crate::options::{Choice, options_in};
+use crate::rows::Click;
 use mantle_talk::{BindingRow, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;

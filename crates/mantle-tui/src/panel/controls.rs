@@ -1,7 +1,7 @@
 //! Controls: each with its number, its live value, and what it plays.
 
 use super::Ui;
-use crate::app::Click;
+use crate::rows::Click;
 use mantle_talk::{ControlRow, DeviceDetail};
 use ratatui::layout::Rect;
 use ratatui::style::Style;

@@ -79,7 +79,7 @@ fn history(ui: &mut Ui<'_>, area: Rect) {
     let mut y = area.y + 1;
     for entry in journal.iter().rev() {
         let (style, sign) = ui.theme.mark(entry.mark);
-        for (line, text) in crate::board::wrap(&entry.text, usize::from(area.width - 14)).iter().enumerate() {
+        for (line, text) in crate::widths::wrap(&entry.text, usize::from(area.width - 14)).iter().enumerate() {
             if y >= area.bottom() {
                 return;
             }

@@ -112,7 +112,7 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, which: Shaped, shape: &Shape) -> u16 {
         let value = knob.value(shape);
         let style = if value == knob.value(&usual) { theme.quiet } else { theme.strong };
         ui.text(at.x + 19, y, at.width.saturating_sub(19), style, &value);
-        let click = crate::app::Click::Knob(*knob);
+        let click = crate::rows::Click::Knob(*knob);
         ui.clicks.push((Rect { y, height: 1, ..at }, click));
     }
     (knobs.len() as u16).min(at.height)

@@ -10,7 +10,7 @@
 //! ```
 
 use super::Ui;
-use crate::board::wrap;
+use crate::widths::wrap;
 use mantle_talk::{FindingView, FoundRow};
 use ratatui::layout::Rect;
 use ratatui::style::Style;

@@ -14,9 +14,9 @@ mod reports;
 mod rollcall;
 mod strokes;
 
-use crate::app::Click;
 use crate::frozen::Frozen;
 use crate::keys::Key;
+use crate::rows::Click;
 use crate::theme::Theme;
 use mantle_talk::{Detail, DeviceDetail, Shaped, SlotDetail, Snapshot, Stage, Target};
 use ratatui::buffer::Buffer;
@@ -76,7 +76,7 @@ impl<'a> Ui<'a> {
 
     /// A text in as many lines as it needs, broken between words; returns how many.
     pub fn wrapped(&mut self, at: Rect, style: Style, text: &str) -> u16 {
-        let lines = crate::board::wrap(text, usize::from(at.width));
+        let lines = crate::widths::wrap(text, usize::from(at.width));
         for (line, text) in (0..at.height).zip(&lines) {
             self.text(at.x, at.y + line, at.width, style, text);
         }

@@ -2,7 +2,7 @@
 
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, strokes};
-use crate::board::wrap;
+use crate::widths::wrap;
 use mantle_talk::{BindingRow, SlotDetail, SlotRow, TrialView};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -143,7 +143,7 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
 
 /// Whether something is to be tried: a control of the pad that something plays. What is typed is seen by other programs.
 fn is_tried(binding: &BindingRow) -> bool {
-    !binding.sources.is_empty() && !binding.target.is_stroke()
+    !binding.sources.is_empty() && !binding.target.is_key()
 }
 
 /// The check-off list in words, where there is no room for more.

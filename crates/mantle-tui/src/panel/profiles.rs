@@ -7,7 +7,7 @@
 //! ```
 
 use crate::panel::Ui;
-use mantle_talk::{ShelfRow, ShelfView, SlotNumber};
+use mantle_talk::{ProfileRow, ProfilesView, SlotNumber};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -33,7 +33,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, chosen: usize, scroll: usize, slot: Opt
     differences(ui, right, view, chosen, scroll);
 }
 
-fn rows(ui: &mut Ui<'_>, at: Rect, view: &ShelfView, chosen: usize) {
+fn rows(ui: &mut Ui<'_>, at: Rect, view: &ProfilesView, chosen: usize) {
     let shown = usize::from(at.height.saturating_sub(1)).max(1);
     let first = (chosen + 1).saturating_sub(shown);
     for (column, title) in [(2, "profile"), (24, "plays for"), (38, "says")] {
@@ -47,11 +47,11 @@ fn rows(ui: &mut Ui<'_>, at: Rect, view: &ShelfView, chosen: usize) {
         let (style, players) = players(ui, row);
         ui.text(at.x + 24, y, 13, style, &players);
         ui.text(at.x + 38, y, at.width.saturating_sub(38), ui.theme.quiet, &says(row));
-        ui.clicks.push((Rect { y, height: 1, ..at }, crate::app::Click::Profile(index)));
+        ui.clicks.push((Rect { y, height: 1, ..at }, crate::rows::Click::Profile(index)));
     }
 }
 
-fn players(ui: &Ui<'_>, row: &ShelfRow) -> (Style, String) {
+fn players(ui: &Ui<'_>, row: &ProfileRow) -> (Style, String) {
     let numbers: Vec<String> = row.players.iter().map(|slot| slot.number().to_string()).collect();
     match numbers.len() {
         0 => (ui.theme.quiet, "nobody".into()),
@@ -60,7 +60,7 @@ fn players(ui: &Ui<'_>, row: &ShelfRow) -> (Style, String) {
     }
 }
 
-fn says(row: &ShelfRow) -> String {
+fn says(row: &ProfileRow) -> String {
     let counted = |count: u16, one: &str| match count {
         1 => format!("1 {one}"),
         n => format!("{n} {one}s"),
@@ -74,7 +74,7 @@ fn says(row: &ShelfRow) -> String {
     words.join(", ")
 }
 
-fn differences(ui: &mut Ui<'_>, at: Rect, view: &ShelfView, chosen: usize, scroll: usize) {
+fn differences(ui: &mut Ui<'_>, at: Rect, view: &ProfilesView, chosen: usize, scroll: usize) {
     let (one, other) = view.compared;
     let name = |at: u16| view.rows.get(usize::from(at)).map_or("", |row| row.name.as_str());
     let Some(row) = view.rows.get(chosen) else { return };

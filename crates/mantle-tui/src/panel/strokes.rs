@@ -1,7 +1,7 @@
 //! What a slot types beside its pad: whether it may, whether it is held back, and what games make of both.
 
 use super::Ui;
-use crate::board::wrap;
+use crate::widths::wrap;
 use mantle_talk::KeysView;
 use ratatui::layout::Rect;
 

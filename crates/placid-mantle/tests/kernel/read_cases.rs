@@ -13,7 +13,7 @@ use std::time::Duration;
 #[derive(Default)]
 struct Frames(Vec<String>);
 
-impl mantle_engine::Desk for Frames {
+impl mantle_engine::Observer for Frames {
     fn handle_frame(&mut self, _: Micros, slot: SlotNumber, events: &mantle_core::pad::Events) {
         let mut line = slot.to_string();
         for (kind, code, value) in events.iter() {

@@ -1,9 +1,9 @@
 use super::profiles::{give, world};
 use super::*;
+use crate::command::CalibrationStep;
 use crate::control::Calibration;
-use crate::control::calibration::Phase;
+use crate::control::calibration::CalibrationPhase;
 use crate::device::DeviceId;
-use crate::table::CalibrationStep;
 
 const PAD_0: (DeviceId, u8) = (DeviceId(0), 0);
 
@@ -29,7 +29,11 @@ fn a_stick_off_centre_is_calibrated_and_plays_right() {
     give(&mut world, Command::Calibrate { device, part });
     play(&mut world, 0, 3_100, |step| 149 + (step % 3) as u8);
     give(&mut world, Command::StepCalibration(CalibrationStep::Next));
-    assert_eq!(world.table.calibrating().map(|(.., session)| session.phase()), Some(Phase::LetGo), "Travel was on");
+    assert_eq!(
+        world.table.calibrating().map(|(.., session)| session.phase()),
+        Some(CalibrationPhase::LetGo),
+        "Travel was on"
+    );
     give(&mut world, Command::StepCalibration(CalibrationStep::Again));
     play(&mut world, 0, 3_100, |step| 149 + (step % 3) as u8);
     play(&mut world, 0, 1_000, |step| if step < 60 { 20 } else { 240 });

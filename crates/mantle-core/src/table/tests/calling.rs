@@ -1,7 +1,7 @@
 use super::profiles::{give, profile, rule};
 use super::*;
 use crate::binding::{Change, ProfileAct};
-use crate::rollcall::Step;
+use crate::rollcall::CallStep;
 use std::sync::Arc;
 
 const FACE: [Target; 4] = [Target::South, Target::East, Target::West, Target::North];
@@ -46,8 +46,8 @@ fn what_answers_is_saved_one_after_the_other() {
     let second = saved(&mut world);
     assert_eq!(second.len(), 1, "then the next: {second:?}");
     assert_eq!(second[0].2, [source(Target::East, "button 4")]);
-    give(&mut world, Command::StepCall(Step::Skip));
-    give(&mut world, Command::StepCall(Step::Skip));
+    give(&mut world, Command::StepCall(CallStep::Skip));
+    give(&mut world, Command::StepCall(CallStep::Skip));
     assert_eq!(world.table.calling().and_then(|calling| calling.call.target()), None, "it is over");
     give(&mut world, Command::EndCall);
     assert!(world.table.calling().is_none());

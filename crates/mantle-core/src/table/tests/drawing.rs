@@ -3,8 +3,9 @@
 use super::profiles::{profile, rule};
 use super::*;
 use crate::binding::{Profile, Rule};
-use crate::control::{ControlKind, Packing, Sheet, SheetControl, Where};
-use crate::pad::Stroke;
+use crate::control::{ControlKind, Packing};
+use crate::keys::KeyTarget;
+use crate::sheet::{Sheet, SheetControl, Where};
 use std::sync::Arc;
 
 /// A touch pad of one contact (tip switch, X and Y of 16 bits, 0 to 1000) and a button below it.
@@ -288,8 +289,8 @@ fn motion_moves_the_pointer_at_its_speed_above_a_threshold_and_only_while_someth
 
 #[test]
 fn everything_that_is_drawn_is_a_stroke_that_takes_a_travel() {
-    for stroke in Stroke::all().filter(|stroke| stroke.travels()) {
-        let mut rules = vec![rule(Target::Stroke(stroke), "contact 1 X upper half")];
+    for stroke in KeyTarget::all().filter(|stroke| stroke.travels()) {
+        let mut rules = vec![rule(Target::Key(stroke), "contact 1 X upper half")];
         rules[0].options.reach = Some(100.0);
         let mut world = placed(SURFACE, rules);
         touch(&mut world, Some((100, 100)), false);

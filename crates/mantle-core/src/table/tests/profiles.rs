@@ -1,7 +1,7 @@
 //! Profiles that come, change and go while somebody plays by them.
 
 use super::*;
-use crate::binding::{Change, Named, Options, Profile, ProfileAct, Rule, ShelfAct};
+use crate::binding::{Change, Named, Options, Profile, ProfileAct, ProfileStoreAct, Rule};
 use crate::rollcall::Heard;
 use std::sync::Arc;
 
@@ -254,7 +254,7 @@ fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
 fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back() {
     let mut world = world(vec![rule(Target::South, "button 3")]);
     world.report(0, &[0b100, 128]);
-    let number = give(&mut world, Command::Shelf(ShelfAct::Delete("ferry".into())));
+    let number = give(&mut world, Command::ProfileStore(ProfileStoreAct::Delete("ferry".into())));
     assert_eq!(wanted(&world), (number, "ferry".into(), "ferry.profile.toml".into(), ProfileAct::Delete));
     assert!(world.down(1, Target::South), "not done yet");
     let trashed = Profile { origin: "trash/ferry.profile.toml".into(), ..profile("ferry", Vec::new()) };
@@ -263,17 +263,18 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
     assert_eq!(world.pad(1), PadState::default(), "what it held is let go");
     world.report(0, &[0b100, 128]);
     assert!(world.down(1, Target::West), "as guessed");
-    let back = ShelfAct::BringBack { trashed: "trash/ferry.profile.toml".into(), origin: "ferry.profile.toml".into() };
-    let inverse = Some(Command::Shelf(back.clone()));
+    let back =
+        ProfileStoreAct::BringBack { trashed: "trash/ferry.profile.toml".into(), origin: "ferry.profile.toml".into() };
+    let inverse = Some(Command::ProfileStore(back.clone()));
     assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
-    let number = give(&mut world, Command::Shelf(back));
+    let number = give(&mut world, Command::ProfileStore(back));
     let restored = profile("ferry", vec![rule(Target::South, "button 3")]);
     world.table.handle_profile(world.now, number, Ok(restored));
     world.settle();
     world.report(0, &[0, 128]);
     world.report(0, &[0b100, 128]);
     assert!(world.down(1, Target::South));
-    let inverse = Some(Command::Shelf(ShelfAct::Delete("ferry".into())));
+    let inverse = Some(Command::ProfileStore(ProfileStoreAct::Delete("ferry".into())));
     assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
 }
 
@@ -281,17 +282,19 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
 fn profiles_are_renamed_copied_and_handed_out_whoever_plays_by_them() {
     let mut world = world(vec![rule(Target::South, "button 3")]);
     let (from, to) = ("ferry".to_owned(), "night ferry".to_owned());
-    let number = give(&mut world, Command::Shelf(ShelfAct::Rename { from: from.clone(), to: to.clone() }));
+    let number =
+        give(&mut world, Command::ProfileStore(ProfileStoreAct::Rename { from: from.clone(), to: to.clone() }));
     assert_eq!(wanted(&world).3, ProfileAct::Change(vec![Change::Name(to.clone())]));
     let renamed = Profile { name: to.clone(), ..profile("ferry", vec![rule(Target::South, "button 3")]) };
     world.table.handle_profile(world.now, number, Ok(renamed));
     world.settle();
     assert_eq!(world.table.slot(slot(1)).expect("in use").profile, to);
-    let inverse = Some(Command::Shelf(ShelfAct::Rename { from: to.clone(), to: from }));
+    let inverse = Some(Command::ProfileStore(ProfileStoreAct::Rename { from: to.clone(), to: from }));
     assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
-    give(&mut world, Command::Shelf(ShelfAct::Copy(to.clone())));
+    give(&mut world, Command::ProfileStore(ProfileStoreAct::Copy(to.clone())));
     assert_eq!(wanted(&world).1, "night ferry copy");
-    let number = give(&mut world, Command::Shelf(ShelfAct::HandOut { name: to.clone(), to: "/elsewhere".into() }));
+    let number =
+        give(&mut world, Command::ProfileStore(ProfileStoreAct::HandOut { name: to.clone(), to: "/elsewhere".into() }));
     world.table.handle_profile(
         world.now,
         number,
@@ -301,12 +304,12 @@ fn profiles_are_renamed_copied_and_handed_out_whoever_plays_by_them() {
     assert_eq!(known(&world), 1, "what lies elsewhere is no profile of ours");
     assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse: None })));
     for refused in [
-        ShelfAct::Delete("plain".into()),
-        ShelfAct::Delete("nobody's".into()),
-        ShelfAct::Rename { from: to.clone(), to: "plain".into() },
-        ShelfAct::Rename { from: "plain".into(), to: "mine".into() },
-        ShelfAct::Copy("nobody's".into()),
+        ProfileStoreAct::Delete("plain".into()),
+        ProfileStoreAct::Delete("nobody's".into()),
+        ProfileStoreAct::Rename { from: to.clone(), to: "plain".into() },
+        ProfileStoreAct::Rename { from: "plain".into(), to: "mine".into() },
+        ProfileStoreAct::Copy("nobody's".into()),
     ] {
-        assert!(matches!(world.command(Command::Shelf(refused)), Answer::Refused { .. }));
+        assert!(matches!(world.command(Command::ProfileStore(refused)), Answer::Refused { .. }));
     }
 }

@@ -1,21 +1,22 @@
 //! What goes to devices that are read by a sheet, and what their silence means.
 
 use super::*;
-use crate::control::{MatchRule, Packing, Sheet};
+use crate::control::Packing;
 use crate::device::NodeId;
-use crate::outgoing::{Act, Answer, Encoder, KeepAlive, Lamps, OutField, Sent, Silence, Step};
+use crate::outgoing::{Act, Encoder, ExpectedReply, KeepAlive, Lamps, OutField, Sent, Silence, StartUpStep};
+use crate::sheet::{MatchRule, Sheet};
 use crate::table::Purpose;
 use mantle_hid::ReportKind::Output;
 
 fn sheet() -> Sheet {
-    let answer = Answer { pattern: vec![Some(0xaa)], within: Micros::millis(100) };
+    let answer = ExpectedReply { pattern: vec![Some(0xaa)], within: Micros::millis(100) };
     let field = |at| OutField { at, size: 8, packing: Packing::Little, range: (0, 255) };
     let encoder = |id: u8, fields| Encoder { kind: Output, bytes: vec![id, 0, 0], fields };
     Sheet {
         name: "pad".into(),
         rule: MatchRule { vendor: Some(0x1209), ..MatchRule::default() },
         keep: true,
-        start_up: [Step { act: Act::Send(Output, vec![1]), answer: Some(answer), wait: Micros(0) }].into(),
+        start_up: [StartUpStep { act: Act::Send(Output, vec![1]), answer: Some(answer), wait: Micros(0) }].into(),
         keep_alive: vec![KeepAlive { every: Micros::seconds(2), act: Act::Send(Output, vec![9]) }],
         silences: vec![Silence { report: 0, after: Micros::millis(150) }],
         rumble: Some(encoder(2, vec![field(0), field(8)])),

@@ -35,7 +35,10 @@ fn nothing_is_typed_that_nobody_has_agreed_to() {
     assert!(text.contains("would type something"), "{text}");
     world.report(0, &[0, 128]);
     let answer = world.command(Command::LetType { slot: slot(1), allowed: true });
-    assert_eq!(world.memory.agreed, [("ferry".to_owned(), vec![crate::pad::Stroke::named("key A").expect("a key")])]);
+    assert_eq!(
+        world.memory.agreed,
+        [("ferry".to_owned(), vec![crate::keys::KeyTarget::named("key A").expect("a key")])]
+    );
     world.report(0, &[1, 128]);
     assert_eq!(taken(&mut world), [(1, A, 1)]);
     world.undo(answer);

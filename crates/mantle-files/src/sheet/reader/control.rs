@@ -1,8 +1,9 @@
 //! Controls.
 
 use super::{At, BITS, Reader};
-use mantle_core::control::{ControlKind, Packing, Plays, Scale, SheetControl, Translation, Where};
+use mantle_core::control::{ControlKind, Packing, Plays, Scale, Translation};
 use mantle_core::pad::TARGETS;
+use mantle_core::sheet::{SheetControl, Where};
 use mantle_hid::Usage;
 use toml_edit::Item;
 

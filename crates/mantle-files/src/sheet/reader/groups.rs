@@ -1,7 +1,7 @@
 //! What is made of several controls: vectors, touch contacts, and the battery.
 
 use super::{At, Reader};
-use mantle_core::control::{Sheet, SheetBattery, SheetContact, SheetMotion};
+use mantle_core::sheet::{Sheet, SheetBattery, SheetContact, SheetMotion};
 use toml_edit::{Item, Value};
 
 const MOTION: &[&str] = &["name", "of", "rotation"];

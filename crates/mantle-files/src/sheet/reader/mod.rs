@@ -8,7 +8,7 @@ mod rule;
 
 use super::SheetFile;
 use crate::pointed::{self, At, Reader};
-use mantle_core::control::{Sheet, SheetControl};
+use mantle_core::sheet::{Sheet, SheetControl};
 use toml_edit::Item;
 
 const TOP: &[&str] = &[

@@ -1,8 +1,9 @@
 //! What goes to a device: start-up, keep-alive, rumble, light and lamps; and what its silence means.
 
 use super::{At, BITS, Reader};
-use mantle_core::control::{Packing, Sheet};
-use mantle_core::outgoing::{Act, Answer, Encoder, KeepAlive, Lamps, OutField, Silence, Step};
+use mantle_core::control::Packing;
+use mantle_core::outgoing::{Act, Encoder, ExpectedReply, KeepAlive, Lamps, OutField, Silence, StartUpStep};
+use mantle_core::sheet::Sheet;
 use mantle_core::time::Micros;
 use mantle_hid::ReportKind;
 
@@ -81,7 +82,7 @@ impl Reader<'_> {
         }
     }
 
-    fn step(&mut self, at: &At<'_>) -> Option<Step> {
+    fn step(&mut self, at: &At<'_>) -> Option<StartUpStep> {
         let act = self.act(at)?;
         let (within, wait) = (self.seconds(at, "within", WITHIN)?, self.seconds(at, "wait", 0.0)?);
         let answer = match at.table.get("answer") {
@@ -94,7 +95,7 @@ impl Reader<'_> {
                 let pattern: Option<Vec<_>> =
                     item.as_str().and_then(|text| text.split_ascii_whitespace().map(word).collect());
                 match pattern.filter(|pattern| !pattern.is_empty()) {
-                    Some(pattern) => Some(Answer { pattern, within }),
+                    Some(pattern) => Some(ExpectedReply { pattern, within }),
                     None => {
                         let allowed = "bytes in hex are expected, ?? for any byte, the report id first";
                         return self.refuse(at, "answer", item, allowed);
@@ -102,7 +103,7 @@ impl Reader<'_> {
                 }
             }
         };
-        Some(Step { act, answer, wait })
+        Some(StartUpStep { act, answer, wait })
     }
 
     fn keep_alive(&mut self, at: &At<'_>) -> Option<KeepAlive> {

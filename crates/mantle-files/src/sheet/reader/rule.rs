@@ -1,7 +1,7 @@
 //! The rule that says which devices a sheet is for.
 
 use super::{At, MATCH, Reader};
-use mantle_core::control::MatchRule;
+use mantle_core::sheet::MatchRule;
 
 impl Reader<'_> {
     pub(super) fn rule(&mut self, at: &At<'_>) -> Option<MatchRule> {

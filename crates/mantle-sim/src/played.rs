@@ -1,7 +1,7 @@
 //! What a recording sends, and when: its devices, its reports, and how it is played.
 
 use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
-use mantle_core::evdev::{EvdevEvent, Face, State, Took, event};
+use mantle_core::evdev::{EvdevEvent, InputState, NodeCapabilities, Took, event};
 use mantle_core::time::Micros;
 use mantle_files::recording::{Content, Recording};
 use mantle_talk::Play;
@@ -11,7 +11,7 @@ const BETWEEN: Micros = Micros::seconds(1);
 
 /// A recording and the place in it that has been reached.
 #[derive(Debug)]
-pub(crate) struct Tape {
+pub(crate) struct PlayedRecording {
     script: Vec<(Micros, NodeId, Vec<u8>)>,
     next: usize,
     /// 1 for its own times, 2 for twice as fast.
@@ -38,7 +38,7 @@ pub(crate) struct Naming<'a> {
     pub driver: &'a str,
 }
 
-impl Tape {
+impl PlayedRecording {
     /// Sets a recording up, to begin at a moment; what devices are in it.
     ///
     /// # Errors
@@ -56,16 +56,16 @@ impl Tape {
             let id = NodeId(naming.node + all.len() as u16);
             // Where there are raw reports they say more than the events that the kernel made of them.
             let face = match &device.evdev {
-                Some(caps) if device.descriptor.is_empty() => Face::new(caps, device.vendor),
+                Some(caps) if device.descriptor.is_empty() => NodeCapabilities::new(caps, device.vendor),
                 _ => None,
             };
-            let descriptor = face.as_ref().map_or(device.descriptor.as_slice(), Face::descriptor).to_vec();
+            let descriptor = face.as_ref().map_or(device.descriptor.as_slice(), NodeCapabilities::descriptor).to_vec();
             if descriptor.is_empty() {
                 nodes.push(None);
                 continue;
             }
             let path = if face.is_some() { naming.paths.1 } else { naming.paths.0 };
-            nodes.push(Some((id, face.map(State::new))));
+            nodes.push(Some((id, face.map(InputState::new))));
             let port = format!("{}{}", naming.port, index + 1);
             let identity = Identity {
                 bus: Bus(device.bus),

@@ -1,9 +1,10 @@
 //! What the person answers to what lies over a view.
 
-use super::TypedFor;
-use crate::app::{App, Over, Then};
+use crate::app::App;
 use crate::keys::Intent;
-use mantle_talk::{Change, Command, Order, Stage, TapeOrder};
+use crate::over::{Over, TypedFor};
+use crate::rows::Then;
+use mantle_talk::{Change, Command, Order, PlaybackOrder, Stage};
 
 impl App {
     pub(crate) fn handle_over(&mut self, intent: Intent) {
@@ -23,7 +24,7 @@ impl App {
                     }
                     _ if text.is_empty() => {}
                     TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
-                    TypedFor::Stroke(slot) => self.type_stroke(slot, &text),
+                    TypedFor::KeyTarget(slot) => self.type_stroke(slot, &text),
                     TypedFor::Layer(slot) => self.name_layer(slot, &text),
                     TypedFor::Profile(slot) => self.edit(slot, vec![Change::Name(text)]),
                     TypedFor::NewProfile(slot) => {
@@ -34,7 +35,7 @@ impl App {
                     }
                     TypedFor::Recording => {
                         let number = self.number(Then::Nothing);
-                        self.orders.push(Order::Tape(TapeOrder::Open(number, text)));
+                        self.orders.push(Order::Playback(PlaybackOrder::Open(number, text)));
                     }
                 }
             }

@@ -1,18 +1,15 @@
 //! Sheets: how one model of device is to be read, where its own description does not say or is wrong.
 
 mod build;
-mod checks;
-mod extras;
 mod rule;
+mod vectors;
 
-pub use checks::{Check, Verify};
-pub use extras::{Extras, Scale, SheetBattery, SheetContact, SheetMotion, Translated, Translation};
 pub use rule::MatchRule;
+pub use vectors::{SheetBattery, SheetContact, SheetMotion};
 
-use super::ControlKind;
+use crate::control::{ControlKind, Packing, Plays, Scale, Translation, Verify};
 use crate::device::Identity;
-use crate::outgoing::{Encoder, KeepAlive, Lamps, Silence, Step};
-use crate::pad::Target;
+use crate::outgoing::{Encoder, KeepAlive, Lamps, Silence, StartUpStep};
 use mantle_hid::Usage;
 use std::sync::Arc;
 
@@ -38,7 +35,7 @@ pub struct Sheet {
     /// Where the battery's state stands.
     pub battery: Option<SheetBattery>,
     /// What wakes it.
-    pub start_up: Arc<[Step]>,
+    pub start_up: Arc<[StartUpStep]>,
     /// What keeps it awake.
     pub keep_alive: Vec<KeepAlive>,
     /// Reports that it leaves out while their controls rest.
@@ -77,16 +74,6 @@ impl AsRef<Self> for Sheet {
     }
 }
 
-/// How the bits of a number stand in the bytes.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
-pub enum Packing {
-    /// Bits are counted from the lowest of each byte, as HID does.
-    #[default]
-    Little,
-    /// Bits are counted from the highest of each byte.
-    Big,
-}
-
 /// Where a control's value comes from.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Where {
@@ -105,17 +92,6 @@ pub enum Where {
         /// Whether the number is signed.
         signed: bool,
     },
-}
-
-/// What a control of a sheet plays unasked.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Plays {
-    /// A button of the pad, or a trigger by its travel.
-    Target(Target),
-    /// A stick's axis: 0 left X, 1 left Y, 2 right X, 3 right Y.
-    Stick(u8),
-    /// The whole d-pad, from a hat.
-    DPad,
 }
 
 /// A control that a sheet names.
@@ -148,3 +124,6 @@ impl SheetControl {
         Self { name: name.into(), kind, source, range: None, rest: None, plays: None, translation, scale: None }
     }
 }
+
+#[cfg(test)]
+mod tests;

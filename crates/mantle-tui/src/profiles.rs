@@ -1,40 +1,19 @@
 //! What the person wants in the Profiles view, done.
 
-use crate::app::{App, Over, Row, Then, View};
-use crate::intents::ShelfKey;
+use crate::app::App;
+use crate::chosen_profile::ChosenProfile;
+use crate::intents::ProfilesKey;
 use crate::keys::Intent;
-use crate::over::{TypedFor, Typing};
-use mantle_talk::{Command, ShelfAct, SlotNumber};
-
-/// What is chosen there.
-#[derive(Clone, Debug)]
-pub struct Shelf {
-    /// The chosen profile, and the one that it is compared with, by name.
-    pub chosen: String,
-    pub against: String,
-    /// Differences that are above the window.
-    pub scroll: usize,
-    /// The view that is come back to.
-    pub back: View,
-    /// The place of the chosen one.
-    pub at: usize,
-    /// The names that there were when another one was asked for: the one that comes is chosen.
-    pub known: Option<Vec<String>>,
-}
-
-impl Default for Shelf {
-    fn default() -> Self {
-        let (chosen, against) = Default::default();
-        Self { chosen, against, scroll: 0, back: View::Board, at: 0, known: None }
-    }
-}
+use crate::over::{Over, TypedFor, Typing};
+use crate::rows::{Row, Then, View};
+use mantle_talk::{Command, ProfileStoreAct, SlotNumber};
 
 impl App {
     /// Opens the view, at what the chosen slot plays by.
     pub(crate) fn open_profiles(&mut self) {
         let own = self.own_profile();
         let back = if self.view == View::Profiles { View::Board } else { self.view };
-        self.shelf = Shelf { chosen: own.clone(), against: own, back, ..Shelf::default() };
+        self.shelf = ChosenProfile { chosen: own.clone(), against: own, back, ..ChosenProfile::default() };
         self.keep_profile();
         self.view = View::Profiles;
     }
@@ -88,49 +67,50 @@ impl App {
         }
     }
 
-    fn handle_shelf(&mut self, wanted: ShelfKey) {
+    fn handle_shelf(&mut self, wanted: ProfilesKey) {
         let name = self.shelf.chosen.clone();
         let type_for = |what: TypedFor| Some(Over::Typing(Typing::new(what)));
         match wanted {
-            ShelfKey::Open => {}
-            ShelfKey::PlayBy => match self.playing_slot() {
+            ProfilesKey::Open => {}
+            ProfilesKey::PlayBy => match self.playing_slot() {
                 Some(slot) => self.command(Command::PlayBy { slot, profile: name }, Then::Nothing),
                 None => self.message = Some("no slot is chosen: 1 to 8".into()),
             },
-            ShelfKey::New => match self.playing_slot() {
+            ProfilesKey::New => match self.playing_slot() {
                 Some(slot) => self.over = type_for(TypedFor::NewProfile(slot)),
                 None => self.message = Some("no slot is chosen: 1 to 8".into()),
             },
-            ShelfKey::Copy => self.shelve(ShelfAct::Copy(name)),
-            ShelfKey::Delete => self.shelve(ShelfAct::Delete(name)),
-            ShelfKey::Rename => self.over = type_for(TypedFor::RenameProfile),
-            ShelfKey::TakeIn => self.over = type_for(TypedFor::TakeProfileIn),
-            ShelfKey::HandOut => self.over = type_for(TypedFor::HandProfileOut),
-            ShelfKey::Compare => {
+            ProfilesKey::Copy => self.shelve(ProfileStoreAct::Copy(name)),
+            ProfilesKey::Delete => self.shelve(ProfileStoreAct::Delete(name)),
+            ProfilesKey::Rename => self.over = type_for(TypedFor::RenameProfile),
+            ProfilesKey::TakeIn => self.over = type_for(TypedFor::TakeProfileIn),
+            ProfilesKey::HandOut => self.over = type_for(TypedFor::HandProfileOut),
+            ProfilesKey::Compare => {
                 self.message = Some(format!("what others do otherwise than {name} is told now"));
                 self.shelf.against = name;
             }
-            ShelfKey::Later => {
+            ProfilesKey::Later => {
                 let count = self.snapshot.shelf.as_ref().map_or(0, |shelf| shelf.differences.len());
                 self.shelf.scroll = (self.shelf.scroll + 5).min(count.saturating_sub(1));
             }
-            ShelfKey::Earlier => self.shelf.scroll = self.shelf.scroll.saturating_sub(5),
+            ProfilesKey::Earlier => self.shelf.scroll = self.shelf.scroll.saturating_sub(5),
         }
     }
 
-    pub(crate) fn shelve(&mut self, act: ShelfAct) {
-        let makes = matches!(act, ShelfAct::Copy(_) | ShelfAct::Rename { .. } | ShelfAct::TakeIn(_));
+    pub(crate) fn shelve(&mut self, act: ProfileStoreAct) {
+        let makes =
+            matches!(act, ProfileStoreAct::Copy(_) | ProfileStoreAct::Rename { .. } | ProfileStoreAct::TakeIn(_));
         self.shelf.known = makes.then(|| self.snapshot.profiles.clone());
-        self.command(Command::Shelf(act), Then::Nothing);
+        self.command(Command::ProfileStore(act), Then::Nothing);
     }
 
     /// What was typed about the chosen profile.
     pub(crate) fn type_profile(&mut self, what: TypedFor, text: String) {
         let name = self.shelf.chosen.clone();
         let act = match what {
-            TypedFor::TakeProfileIn => ShelfAct::TakeIn(text),
-            TypedFor::HandProfileOut => ShelfAct::HandOut { name, to: text },
-            _ => ShelfAct::Rename { from: name, to: text },
+            TypedFor::TakeProfileIn => ProfileStoreAct::TakeIn(text),
+            TypedFor::HandProfileOut => ProfileStoreAct::HandOut { name, to: text },
+            _ => ProfileStoreAct::Rename { from: name, to: text },
         };
         self.shelve(act);
     }

@@ -4,11 +4,12 @@
 //! Motion is worked out in whole steps of time at moments that the clock gives and nothing else, so that it does not depend
 //! on how often a device reports. What is held back is let go at once, and goes down again only when it is freshly pressed.
 
-// A speed is kept in thousandths of a count a second: times microseconds these are parts of a count.
-use crate::binding::COUNT;
-use crate::pad::{Stroke, StrokeAct, Wish};
+use crate::keys::{KeyAct, KeyTarget, ProgramAction};
 use crate::time::Micros;
 use std::collections::VecDeque;
+
+/// Parts of one count of the pointer, or of one step of the wheel.
+pub const COUNT: i64 = 1_000_000_000;
 
 /// How the pointer and the wheel move.
 #[derive(Clone, Copy, PartialEq, Debug)]
@@ -49,8 +50,8 @@ impl Typed {
 }
 
 #[derive(Clone, Copy, Debug)]
-struct Own {
-    stroke: Stroke,
+struct KeyState {
+    stroke: KeyTarget,
     /// How far it is pressed.
     wants: f32,
     /// A key that is down.
@@ -70,8 +71,8 @@ struct Moving {
 
 /// All that a slot types.
 #[derive(Clone, Debug, Default)]
-pub struct Typist {
-    own: Vec<Own>,
+pub struct KeyOutput {
+    own: Vec<KeyState>,
     pace: Pace,
     /// X, Y, wheel up and down, wheel right and left.
     moving: [Moving; 4],
@@ -82,27 +83,27 @@ pub struct Typist {
     /// What has been typed and not been taken yet.
     typed: VecDeque<(Micros, Typed)>,
     /// What has been wished of the program, and not been taken yet.
-    wishes: Vec<Wish>,
+    wishes: Vec<ProgramAction>,
 }
 
 /// Which of the four a code moves.
-fn lane(act: StrokeAct) -> Option<(usize, f32)> {
+fn lane(act: KeyAct) -> Option<(usize, f32)> {
     match act {
-        StrokeAct::Motion(code, way) => Some((usize::from(code & 1), f32::from(way))),
-        StrokeAct::Wheel(8, way) => Some((2, f32::from(way))),
-        StrokeAct::Wheel(_, way) => Some((3, f32::from(way))),
-        StrokeAct::Key(_) | StrokeAct::Button(_) | StrokeAct::Wish(_) => None,
+        KeyAct::Motion(code, way) => Some((usize::from(code & 1), f32::from(way))),
+        KeyAct::Wheel(8, way) => Some((2, f32::from(way))),
+        KeyAct::Wheel(_, way) => Some((3, f32::from(way))),
+        KeyAct::Key(_) | KeyAct::Button(_) | KeyAct::ProgramAction(_) => None,
     }
 }
 
 /// The codes of the four.
 const CODES: [u16; 4] = [0, 1, 8, 6];
 
-impl Typist {
+impl KeyOutput {
     /// One that types these and nothing else; what another one before it has down goes on, or is let go with the first
     /// that is handled.
     #[must_use]
-    pub fn new(strokes: &[Stroke], pace: Pace, before: Option<&Self>, held_back: bool) -> Self {
+    pub fn new(strokes: &[KeyTarget], pace: Pace, before: Option<&Self>, held_back: bool) -> Self {
         let mut out = Self { pace, held_back, ..Self::default() };
         if let Some(before) = before {
             out.typed.clone_from(&before.typed);
@@ -111,11 +112,11 @@ impl Typist {
         let own = before.map_or(&[][..], |before| &before.own);
         for stroke in strokes {
             let known = own.iter().find(|own| own.stroke == *stroke);
-            let fresh = Own { stroke: *stroke, wants: 0.0, down: false, stale: false, gone: false };
-            out.own.push(known.map_or(fresh, |own| Own { gone: false, ..*own }));
+            let fresh = KeyState { stroke: *stroke, wants: 0.0, down: false, stale: false, gone: false };
+            out.own.push(known.map_or(fresh, |own| KeyState { gone: false, ..*own }));
         }
         let dropped = own.iter().filter(|own| own.down && !strokes.contains(&own.stroke));
-        out.own.extend(dropped.map(|own| Own { gone: true, ..*own }));
+        out.own.extend(dropped.map(|own| KeyState { gone: true, ..*own }));
         out.typed.reserve(64);
         out.wishes.reserve(8);
         out
@@ -128,7 +129,7 @@ impl Typist {
     }
 
     /// What it may type.
-    pub fn strokes(&self) -> impl Iterator<Item = (Stroke, f32)> + '_ {
+    pub fn strokes(&self) -> impl Iterator<Item = (KeyTarget, f32)> + '_ {
         let own = self.own.iter().filter(|own| !own.gone);
         own.map(|own| (own.stroke, if own.stale { 0.0 } else { own.wants }))
     }
@@ -152,7 +153,7 @@ impl Typist {
     }
 
     /// The bindings give this now; of several that press one, the furthest counts.
-    pub fn handle<'a>(&mut self, now: Micros, given: impl Iterator<Item = &'a (Stroke, f32)>) {
+    pub fn handle<'a>(&mut self, now: Micros, given: impl Iterator<Item = &'a (KeyTarget, f32)>) {
         self.own.iter_mut().for_each(|own| own.wants = 0.0);
         for (stroke, share) in given {
             if let Some(own) = self.own.iter_mut().find(|own| own.stroke == *stroke) {
@@ -164,7 +165,7 @@ impl Typist {
 
     /// A finger, a mouse or motion moves the pointer or the wheel by so many parts of a count; written with what is
     /// handled next.
-    pub fn draw(&mut self, stroke: Stroke, parts: i64) {
+    pub fn draw(&mut self, stroke: KeyTarget, parts: i64) {
         let may = self.own.iter().any(|own| own.stroke == stroke && !own.gone);
         if let Some((lane, way)) = lane(stroke.act()).filter(|_| may && !self.held_back) {
             self.drawn[lane] += parts * way as i64;
@@ -192,10 +193,10 @@ impl Typist {
             }
             own.down = down;
             match own.stroke.act() {
-                StrokeAct::Key(code) | StrokeAct::Button(code) => {
+                KeyAct::Key(code) | KeyAct::Button(code) => {
                     self.put(now, &mut typed, (1, code, i32::from(down)));
                 }
-                StrokeAct::Wish(wish) if down && self.wishes.len() < 8 => self.wishes.push(wish),
+                KeyAct::ProgramAction(wish) if down && self.wishes.len() < 8 => self.wishes.push(wish),
                 _ => {}
             }
         }
@@ -263,7 +264,7 @@ impl Typist {
     }
 
     /// What has been wished of the program, oldest first.
-    pub fn take_wish(&mut self) -> Option<Wish> {
+    pub fn take_wish(&mut self) -> Option<ProgramAction> {
         if self.wishes.is_empty() { None } else { Some(self.wishes.remove(0)) }
     }
 
@@ -279,16 +280,16 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    fn stroke(name: &str) -> Stroke {
-        Stroke::named(name).expect("there is one")
+    fn stroke(name: &str) -> KeyTarget {
+        KeyTarget::named(name).expect("there is one")
     }
 
-    fn typist(names: &[&str]) -> Typist {
-        let strokes: Vec<Stroke> = names.iter().map(|name| stroke(name)).collect();
-        Typist::new(&strokes, Pace::default(), None, false)
+    fn typist(names: &[&str]) -> KeyOutput {
+        let strokes: Vec<KeyTarget> = names.iter().map(|name| stroke(name)).collect();
+        KeyOutput::new(&strokes, Pace::default(), None, false)
     }
 
-    fn taken(typist: &mut Typist) -> Vec<(u16, u16, i32)> {
+    fn taken(typist: &mut KeyOutput) -> Vec<(u16, u16, i32)> {
         std::iter::from_fn(|| typist.take()).flat_map(|(_, typed)| typed.events().to_vec()).collect()
     }
 
@@ -325,7 +326,7 @@ mod tests {
         let both = [(stroke("key A"), 1.0), (stroke("key B"), 1.0)];
         typist.handle(Micros(10), both.iter());
         taken(&mut typist);
-        let mut next = Typist::new(&[stroke("key B")], Pace::default(), Some(&typist), false);
+        let mut next = KeyOutput::new(&[stroke("key B")], Pace::default(), Some(&typist), false);
         next.handle(Micros(20), both.iter());
         assert_eq!(taken(&mut next), [(1, 30, 0)]);
     }
@@ -386,7 +387,7 @@ mod tests {
                 now = now.after(Micros::millis(3));
                 match act {
                     0 => typist.hold_back(now, press),
-                    1 => typist = Typist::new(&[stroke(names[which])], Pace::default(), Some(&typist), false),
+                    1 => typist = KeyOutput::new(&[stroke(names[which])], Pace::default(), Some(&typist), false),
                     _ => down[which] = f32::from(u8::from(press)),
                 }
                 let given: Vec<_> = names.iter().zip(down).map(|(name, share)| (stroke(name), share)).collect();

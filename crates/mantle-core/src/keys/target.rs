@@ -13,7 +13,7 @@ mod rel {
 
 /// What is wished of the program itself, from the device.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Wish {
+pub enum ProgramAction {
     /// The slot's pad rests, or plays again.
     Pause,
     /// The feel before it was changed plays, or the new one again.
@@ -24,7 +24,7 @@ pub enum Wish {
 
 /// What a stroke does.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum StrokeAct {
+pub enum KeyAct {
     /// A key that is down, by its event code.
     Key(u16),
     /// A button of the mouse, by its event code.
@@ -34,20 +34,20 @@ pub enum StrokeAct {
     /// The wheel turns along this relative axis, this way.
     Wheel(u16, i8),
     /// Nothing that a game sees.
-    Wish(Wish),
+    ProgramAction(ProgramAction),
 }
 
-/// One thing that a binding can play beside the pad, by its place in [`Stroke::all`].
+/// One thing that a binding can play beside the pad, by its place in [`KeyTarget::all`].
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 #[serde(try_from = "u8", into = "u8")]
-pub struct Stroke(u8);
+pub struct KeyTarget(u8);
 
-const fn key(name: &'static str, code: u16) -> (&'static str, StrokeAct) {
-    (name, StrokeAct::Key(code))
+const fn key(name: &'static str, code: u16) -> (&'static str, KeyAct) {
+    (name, KeyAct::Key(code))
 }
 
 /// The names, and what they do. Keys are called as on a keyboard laid out for English.
-const STROKES: [(&str, StrokeAct); 121] = [
+const STROKES: [(&str, KeyAct); 121] = [
     key("key A", 30),
     key("key B", 48),
     key("key C", 46),
@@ -152,26 +152,26 @@ const STROKES: [(&str, StrokeAct); 121] = [
     key("keypad point", 83),
     key("keypad Enter", 96),
     key("key less than", 86),
-    ("mouse button left", StrokeAct::Button(0x110)),
-    ("mouse button right", StrokeAct::Button(0x111)),
-    ("mouse button middle", StrokeAct::Button(0x112)),
-    ("mouse button side", StrokeAct::Button(0x113)),
-    ("mouse button extra", StrokeAct::Button(0x114)),
-    ("mouse left", StrokeAct::Motion(rel::X, -1)),
-    ("mouse right", StrokeAct::Motion(rel::X, 1)),
-    ("mouse up", StrokeAct::Motion(rel::Y, -1)),
-    ("mouse down", StrokeAct::Motion(rel::Y, 1)),
-    ("wheel up", StrokeAct::Wheel(rel::WHEEL, 1)),
-    ("wheel down", StrokeAct::Wheel(rel::WHEEL, -1)),
-    ("wheel left", StrokeAct::Wheel(rel::HWHEEL, -1)),
-    ("wheel right", StrokeAct::Wheel(rel::HWHEEL, 1)),
-    ("pause", StrokeAct::Wish(Wish::Pause)),
-    ("flip feel", StrokeAct::Wish(Wish::FlipFeel)),
-    ("more feel", StrokeAct::Wish(Wish::StepFeel(true))),
-    ("less feel", StrokeAct::Wish(Wish::StepFeel(false))),
+    ("mouse button left", KeyAct::Button(0x110)),
+    ("mouse button right", KeyAct::Button(0x111)),
+    ("mouse button middle", KeyAct::Button(0x112)),
+    ("mouse button side", KeyAct::Button(0x113)),
+    ("mouse button extra", KeyAct::Button(0x114)),
+    ("mouse left", KeyAct::Motion(rel::X, -1)),
+    ("mouse right", KeyAct::Motion(rel::X, 1)),
+    ("mouse up", KeyAct::Motion(rel::Y, -1)),
+    ("mouse down", KeyAct::Motion(rel::Y, 1)),
+    ("wheel up", KeyAct::Wheel(rel::WHEEL, 1)),
+    ("wheel down", KeyAct::Wheel(rel::WHEEL, -1)),
+    ("wheel left", KeyAct::Wheel(rel::HWHEEL, -1)),
+    ("wheel right", KeyAct::Wheel(rel::HWHEEL, 1)),
+    ("pause", KeyAct::ProgramAction(ProgramAction::Pause)),
+    ("flip feel", KeyAct::ProgramAction(ProgramAction::FlipFeel)),
+    ("more feel", KeyAct::ProgramAction(ProgramAction::StepFeel(true))),
+    ("less feel", KeyAct::ProgramAction(ProgramAction::StepFeel(false))),
 ];
 
-impl Stroke {
+impl KeyTarget {
     /// All of them, in the order in which they are listed everywhere.
     pub fn all() -> impl Iterator<Item = Self> {
         (0..STROKES.len() as u8).map(Self)
@@ -197,24 +197,24 @@ impl Stroke {
 
     /// What it does.
     #[must_use]
-    pub const fn act(self) -> StrokeAct {
+    pub const fn act(self) -> KeyAct {
         STROKES[self.place()].1
     }
 
     /// Whether it types: something that other programs get.
     #[must_use]
     pub const fn types(self) -> bool {
-        !matches!(self.act(), StrokeAct::Wish(_))
+        !matches!(self.act(), KeyAct::ProgramAction(_))
     }
 
     /// Whether it takes a travel, not only a press.
     #[must_use]
     pub const fn travels(self) -> bool {
-        matches!(self.act(), StrokeAct::Motion(..) | StrokeAct::Wheel(..))
+        matches!(self.act(), KeyAct::Motion(..) | KeyAct::Wheel(..))
     }
 }
 
-impl TryFrom<u8> for Stroke {
+impl TryFrom<u8> for KeyTarget {
     type Error = String;
 
     fn try_from(place: u8) -> Result<Self, Self::Error> {
@@ -222,8 +222,8 @@ impl TryFrom<u8> for Stroke {
     }
 }
 
-impl From<Stroke> for u8 {
-    fn from(stroke: Stroke) -> Self {
+impl From<KeyTarget> for u8 {
+    fn from(stroke: KeyTarget) -> Self {
         stroke.0
     }
 }
@@ -234,9 +234,9 @@ mod tests {
 
     #[test]
     fn every_name_and_every_code_stands_for_one() {
-        for stroke in Stroke::all() {
-            assert_eq!(Stroke::named(&stroke.name().to_uppercase()), Some(stroke), "{}", stroke.name());
-            let same = Stroke::all().filter(|other| other.act() == stroke.act()).count();
+        for stroke in KeyTarget::all() {
+            assert_eq!(KeyTarget::named(&stroke.name().to_uppercase()), Some(stroke), "{}", stroke.name());
+            let same = KeyTarget::all().filter(|other| other.act() == stroke.act()).count();
             assert_eq!(same, 1, "{} does what another one does", stroke.name());
         }
     }

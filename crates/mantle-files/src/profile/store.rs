@@ -21,12 +21,12 @@ pub enum From<'a> {
 
 /// The profiles of a person.
 #[derive(Clone, Debug)]
-pub struct Shelf {
+pub struct ProfileStore {
     /// The profiles, and what they were.
     pub keeper: Keeper,
 }
 
-impl Shelf {
+impl ProfileStore {
     /// The profile of a name.
     ///
     /// # Errors
@@ -124,9 +124,9 @@ mod tests {
     use mantle_core::pad::Target;
     use std::fs;
 
-    fn shelf(directory: &Path) -> Shelf {
+    fn shelf(directory: &Path) -> ProfileStore {
         let keeper = Keeper { profiles: directory.join("profiles"), past: directory.join("past") };
-        Shelf { keeper }
+        ProfileStore { keeper }
     }
 
     #[test]

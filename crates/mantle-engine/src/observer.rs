@@ -1,17 +1,17 @@
 //! Whoever looks on while the engine runs.
 
 use mantle_core::command::{Answer, CommandNumber};
-use mantle_core::control::Sheet;
 use mantle_core::device::NodeId;
+use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
-use mantle_core::session::Typed;
+use mantle_core::sheet::Sheet;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{FindOrder, HistoryRequest, Watch};
 
 /// The screen's clerk, or a log. All of it is optional.
-pub trait Desk {
+pub trait Observer {
     /// A frame goes to a pad.
     fn handle_frame(&mut self, _now: Micros, _slot: SlotNumber, _events: &Events) {}
 
@@ -65,6 +65,6 @@ pub trait Desk {
 
 /// Nobody looks on.
 #[derive(Clone, Copy, Debug, Default)]
-pub struct NoDesk;
+pub struct NoObserver;
 
-impl Desk for NoDesk {}
+impl Observer for NoObserver {}

@@ -37,7 +37,8 @@ impl Verify {
 pub struct Check {
     /// What is verified.
     pub verify: Verify,
-    pub(super) numbered: bool,
+    /// Whether the device numbers its reports.
+    pub numbered: bool,
 }
 
 impl Check {

@@ -1,8 +1,8 @@
 //! What a session's output does beyond dead zones: the rest of its feel, smoothing, and what is walked up.
 
 use super::assist::Assist;
-use super::typist::Typist;
 use crate::feel::{Feel, Full, Shaped, Shaper, Smooth};
+use crate::keys::KeyOutput;
 use crate::pad::{PadState, TRIGGER_FULL};
 use crate::time::Micros;
 
@@ -14,7 +14,7 @@ const WALK_END: f32 = 0.6;
 const WALK_LASTS: Micros = Micros::seconds(30);
 
 #[derive(Clone, Copy, Debug)]
-struct Walk {
+struct OutputRamp {
     which: Shaped,
     share: f32,
     due: Micros,
@@ -23,16 +23,16 @@ struct Walk {
 
 /// All of it; most sessions have none.
 #[derive(Clone, Debug, Default)]
-pub struct Own {
+pub struct OutputExtras {
     full: Option<Full>,
     smooth: Option<Smooth>,
-    walk: Option<Walk>,
+    walk: Option<OutputRamp>,
     assist: Option<(Assist, Micros)>,
     /// What it types, if it types anything.
-    pub typist: Option<Typist>,
+    pub typist: Option<KeyOutput>,
 }
 
-impl Own {
+impl OutputExtras {
     /// What a feel asks for, and what goes on beside it; none if that is nothing.
     pub fn new(feel: &Feel, before: Option<Box<Self>>) -> Option<Box<Self>> {
         let (walk, assist, typist) = before.map_or((None, None, None), |own| (own.walk, own.assist, own.typist));
@@ -57,7 +57,7 @@ impl Own {
     /// When what is smoothed, or moves the pointer, wants to go on.
     pub fn motion_due(&self) -> Option<Micros> {
         let smooth = self.smooth.as_ref().and_then(Smooth::deadline);
-        smooth.into_iter().chain(self.typist.as_ref().and_then(Typist::deadline)).min()
+        smooth.into_iter().chain(self.typist.as_ref().and_then(KeyOutput::deadline)).min()
     }
 
     /// When what is walked up or helped with wants to go on.
@@ -105,7 +105,7 @@ impl Own {
 
     /// A stick or trigger goes up slowly from rest, whatever its device says.
     pub fn walk(&mut self, now: Micros, which: Shaped) {
-        self.walk = Some(Walk { which, share: 0.0, due: now.after(WALK_PERIOD), until: now.after(WALK_LASTS) });
+        self.walk = Some(OutputRamp { which, share: 0.0, due: now.after(WALK_PERIOD), until: now.after(WALK_LASTS) });
     }
 
     /// What is walked up, and how far it is.

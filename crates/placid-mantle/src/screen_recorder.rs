@@ -17,14 +17,14 @@ const NAMES: u32 = 1000;
 
 /// What is recorded now, and what was.
 #[derive(Debug, Default)]
-pub struct Tape {
+pub struct ScreenRecorder {
     running: Option<(NodeId, Recorder)>,
     /// Those that are still being written to their ends.
     ending: Vec<(NodeId, Recorder)>,
     last: Option<RecordingView>,
 }
 
-impl Tape {
+impl ScreenRecorder {
     /// A report has come.
     pub fn offer(&self, at: mantle_core::time::Micros, node: NodeId, bytes: &[u8]) {
         if let Some((_, recorder)) = self.running.as_ref().filter(|(own, _)| *own == node) {
@@ -113,7 +113,7 @@ pub fn open(typed: &str) -> Result<Recording, String> {
     if size > LARGEST {
         return Err(format!("{}: {} MiB; at most {} MiB can be opened", path.display(), size >> 20, LARGEST >> 20));
     }
-    crate::replay::load(path)
+    crate::recording_file::load(path)
 }
 
 /// A new file, named after the device.

@@ -28,7 +28,7 @@ pub(super) enum AbsPlace {
 
 /// The layout of one node's report.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub struct Face {
+pub struct NodeCapabilities {
     descriptor: Vec<u8>,
     pub(super) length: usize,
     /// The bit of each key, from 1; 0 for none.
@@ -96,7 +96,7 @@ const VARIABLE: u8 = 2;
 const RELATIVE: u8 = 6;
 const NULL: u8 = 0x42;
 
-impl Face {
+impl NodeCapabilities {
     /// Lays out what a node offers; none if nobody would play with it.
     #[must_use]
     pub fn new(caps: &EvdevCaps, vendor: u16) -> Option<Self> {

@@ -2,10 +2,10 @@
 
 use super::alarms::Alarm;
 use super::{Effect, Offer, Source, Table};
-use crate::control::Sheet;
 use crate::device::{Access, NodeId, OsFault};
 use crate::outgoing::{Act, Sent, StartUp};
 use crate::path::Mark;
+use crate::sheet::Sheet;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 use mantle_hid::Want;
@@ -29,7 +29,7 @@ pub enum Purpose {
 
 /// A conversation with one source.
 #[derive(Clone, Debug)]
-pub(super) struct Talk {
+pub(super) struct DeviceLink {
     sheet: Arc<Sheet>,
     start: StartUp,
     /// The act whose result is waited for by the start-up.
@@ -44,7 +44,7 @@ pub(super) struct Talk {
     noted: bool,
 }
 
-impl Talk {
+impl DeviceLink {
     fn new(sheet: Arc<Sheet>, now: Micros) -> Self {
         let start = StartUp::new(sheet.start_up.clone(), now);
         let heard = vec![None; sheet.silences.len()];
@@ -83,7 +83,8 @@ impl Table {
     /// A node is open: if its sheet has anything to say to it, the conversation begins.
     pub(super) fn begin_talk(&mut self, now: Micros, node: NodeId) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
-        source.talk = source.sheet.clone().filter(|sheet| sheet.talks()).map(|sheet| Box::new(Talk::new(sheet, now)));
+        source.talk =
+            source.sheet.clone().filter(|sheet| sheet.talks()).map(|sheet| Box::new(DeviceLink::new(sheet, now)));
         self.set_alarm(Alarm::Talks);
         self.pass_time(now);
     }

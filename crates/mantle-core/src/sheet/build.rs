@@ -1,8 +1,11 @@
 //! The layout of a device that is read by a sheet.
 
-use super::{Check, Extras, Packing, Sheet, SheetControl, Translated, Where};
-use crate::control::layout::rest_frame;
-use crate::control::{Control, ControlKind, ControlNumber, Layout, PartLayout, Place, Reach};
+use super::vectors::find_extras;
+use super::{Sheet, SheetControl, Where};
+use crate::control::{
+    Check, Control, ControlKind, ControlNumber, Extras, Layout, Packing, PartLayout, Place, Reach, Translated,
+    rest_frame,
+};
 use mantle_hid::{Descriptor, Plan, ReportId, ReportKind, Usage, VALUES, WORDS, Want, bits, usage};
 
 impl Layout {
@@ -11,7 +14,7 @@ impl Layout {
     #[must_use]
     pub fn with_sheet(descriptor: &Descriptor, sheet: &Sheet) -> Self {
         let plain = Self::new(descriptor);
-        let mut builder = Builder::new(descriptor, &plain, sheet);
+        let mut builder = SheetLayoutBuilder::new(descriptor, &plain, sheet);
         for control in &sheet.controls {
             builder.add(control, &plain);
         }
@@ -19,7 +22,7 @@ impl Layout {
     }
 }
 
-struct Builder {
+struct SheetLayoutBuilder {
     numbered: bool,
     /// Reports with their lengths in bits.
     reports: Vec<(ReportId, u32)>,
@@ -32,7 +35,7 @@ struct Builder {
     extras: Extras,
 }
 
-impl Builder {
+impl SheetLayoutBuilder {
     fn new(descriptor: &Descriptor, plain: &Layout, sheet: &Sheet) -> Self {
         let numbered = descriptor.numbered(ReportKind::Input);
         let reports = descriptor.reports_of(ReportKind::Input).map(|report| (report.id, report.bits)).collect();
@@ -201,7 +204,7 @@ impl Builder {
             let raw = carried.iter().find(|(.., place)| *place == Place::Value(one.from)).copied();
             carried.extend(raw.map(|(report, part, _)| (report, part, Place::Value(one.to))));
         }
-        self.extras.find(sheet, &part.controls);
+        find_extras(&mut self.extras, sheet, &part.controls);
         let reach = Reach::of_plan(&plan, &carried, std::slice::from_ref(&part));
         let mut rest = rest_frame(std::slice::from_ref(&part));
         for (value, raw) in &self.rests {

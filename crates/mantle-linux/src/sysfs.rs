@@ -1,0 +1,37 @@
+//! What a scan of sysfs says of a node, and the small readings that every scan needs.
+
+use crate::opener::Wanted;
+use mantle_core::device::NodeFacts;
+use mantle_core::evdev::EvdevCaps;
+use std::fs;
+use std::path::Path;
+
+/// A node as a scan has found it, and what the opener needs to know of it.
+#[derive(Clone, Debug)]
+pub(crate) struct FoundNode {
+    pub facts: NodeFacts,
+    pub wanted: Wanted,
+    /// What an input node offers.
+    pub caps: Option<EvdevCaps>,
+}
+
+/// The names in a directory, by the numbers in them.
+pub(crate) fn names(dir: &Path) -> Vec<String> {
+    let Ok(entries) = fs::read_dir(dir) else { return Vec::new() };
+    let mut names: Vec<String> = entries.flatten().filter_map(|entry| entry.file_name().into_string().ok()).collect();
+    names.sort_by_key(|name| {
+        let digits: String = name.chars().filter(char::is_ascii_digit).collect();
+        (digits.parse::<u32>().unwrap_or(0), name.clone())
+    });
+    names
+}
+
+/// The port of the USB device that a path runs through: the last component such as `1-2.4`.
+pub(crate) fn usb_port(device: &Path) -> Option<String> {
+    let is_port = |part: &str| {
+        let (bus, ports) = part.split_once('-')?;
+        let digits = |text: &str| !text.is_empty() && text.chars().all(|c| c.is_ascii_digit() || c == '.');
+        (digits(bus) && digits(ports)).then(|| part.to_owned())
+    };
+    device.components().rev().find_map(|component| is_port(component.as_os_str().to_str()?))
+}

@@ -1,0 +1,55 @@
+//! What can be chosen, clicked and looked at.
+
+use crate::keys::Intent;
+use mantle_talk::{DeviceId, Knob, SlotNumber, Stage, Target};
+
+/// A row of the board.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Row {
+    /// A slot.
+    Slot(SlotNumber),
+    /// A part of a device that no slot has.
+    Device(DeviceId, u8),
+}
+
+/// What a click means.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum Click {
+    /// Choose this cell; a second click opens it.
+    Cell(Row, Stage),
+    /// Choose this target; a second click binds it.
+    Target(Target),
+    /// Choose this setting of the feel.
+    Knob(Knob),
+    /// Choose this profile, by its place.
+    Profile(usize),
+    /// As the key.
+    Key(Intent),
+    /// A control of the device in hand.
+    Control {
+        /// Its number.
+        number: u16,
+        /// Whether the place along the width counts.
+        travels: bool,
+    },
+}
+
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) enum View {
+    Board,
+    Stage,
+    Journal,
+    Profiles,
+}
+
+/// What happens when a command has been done.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) enum Then {
+    Nothing,
+    /// Open a stage of a slot.
+    Open(SlotNumber, Stage),
+    /// It was itself an undo.
+    Undone,
+    /// It does again what was undone.
+    Redone,
+}
