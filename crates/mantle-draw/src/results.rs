@@ -21,6 +21,8 @@ pub struct Results {
     pub device: String,
     /// The slot and its profile.
     pub slot: String,
+    /// Whether everything that plays was seen, and nothing stuck.
+    pub passed: bool,
     /// The verdict in one line.
     pub verdict: String,
     /// Line by line.

@@ -395,7 +395,7 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
         ids: (identity.vendor, identity.product, identity.version),
         serial: identity.uniq.clone(),
         what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
-        driver: source.facts.driver.clone(),
+        driver: source.facts.driver.name().to_owned(),
         sheet: source.sheet.as_ref().map(|sheet| format!("{} ({})", sheet.name, sheet.origin)),
         sensed: sensed(source),
         nodes,

@@ -9,7 +9,7 @@ use crate::rates::Rate;
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::control::{Control, PartLayout};
 use mantle_core::cover::{Cover, Strength};
-use mantle_core::device::NodeId;
+use mantle_core::device::{Driver, NodeId};
 use mantle_core::path::{Stage, next_step, sentences, slot_sentence, stages};
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::{SLOTS, SlotNumber};
@@ -274,7 +274,7 @@ impl Publisher {
         let source = table.source(part.source);
         let layout = source.and_then(|s| s.layout()).and_then(|layout| layout.parts.get(part.local));
         let controllers = device.parts.len();
-        let recorded = source.is_some_and(|source| source.facts.driver == mantle_talk::DRIVER_OF_RECORDINGS);
+        let recorded = source.is_some_and(|source| source.facts.driver == Driver::Recording);
         let place_in = device.parts.iter().position(|p| p.number == part.number).unwrap_or(0) + 1;
         DeviceRow {
             id: device.id,
@@ -285,6 +285,7 @@ impl Publisher {
                 .map(|s| if recorded { "a recording".into() } else { s.facts.identity.place() })
                 .unwrap_or_default(),
             what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
+            keyboard: layout.is_some_and(PartLayout::is_keyboard),
             slot: part.seat.map(|(slot, _)| slot),
             rate: source.map_or(0, |source| self.rate(source).per_second()),
             controls: source.map_or((0, 0), |source| live_controls(source, part)),

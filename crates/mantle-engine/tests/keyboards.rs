@@ -1,6 +1,6 @@
 //! What is typed is nobody's business, unless the person switches it on; and it is forgotten when it is switched off.
 
-use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
+use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::table::{Settings, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Mailbox, Observer, Publisher};
@@ -22,7 +22,8 @@ fn a_keyboard_is_kept_only_while_that_is_switched_on() {
             id: NodeId(0),
             path: "/dev/hidraw0".into(),
             identity,
-            driver: "hid-generic".into(),
+            kind: NodeKind::Reports,
+            driver: Driver::Generic,
             descriptor: KEYBOARD.to_vec(),
             inputs: Vec::new(),
             sysfs: String::new(),

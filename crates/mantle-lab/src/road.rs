@@ -3,7 +3,7 @@
 //! Layout: 12 buttons, a hat of 4 bits, four axes of 16 bits, two of 10 bits, a battery byte, behind a report id.
 //! Busy means: both sticks move in every report, a button or the hat in every 16th, a trigger in every 4th.
 
-use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
+use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::feel::{Feel, Shaper};
 use mantle_core::pad::{Events, PadState, TRIGGER_FULL, Target};
 use mantle_core::table::{Effect, Settings, Table};
@@ -93,7 +93,8 @@ pub fn table() -> Table {
             id: NodeId(0),
             path: "/dev/hidraw0".into(),
             identity: Identity { bus: Bus::USB, vendor: 0x1209, product: 1, ..Identity::default() },
-            driver: "hid-generic".into(),
+            kind: NodeKind::Reports,
+            driver: Driver::Generic,
             descriptor,
             inputs: Vec::new(),
             sysfs: String::new(),

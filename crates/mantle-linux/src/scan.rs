@@ -1,7 +1,7 @@
 //! What is connected, read from sysfs. Works without udev, and without opening any node.
 
 use crate::sysfs::{names, usb_port};
-use mantle_core::device::{Bus, Identity, NodeFacts, NodeId, visible};
+use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind, visible};
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -80,7 +80,8 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
         id: NodeId(u16::MAX),
         path: format!("/dev/{name}"),
         identity,
-        driver: field("DRIVER"),
+        kind: NodeKind::Reports,
+        driver: Driver::named(&field("DRIVER")),
         descriptor,
         inputs,
         sysfs: device.display().to_string(),
@@ -184,7 +185,7 @@ mod tests {
         let nodes = hidraw_nodes(root.path());
         let [node] = nodes.as_slice() else { panic!("one node, not {}", nodes.len()) };
         assert_eq!(node.path, "/dev/hidraw3");
-        assert_eq!(node.driver, "hid-generic");
+        assert_eq!(node.driver, Driver::Generic);
         assert_eq!(node.inputs, ["/dev/input/event5", "/dev/input/js0"]);
         let identity = &node.identity;
         assert_eq!(

@@ -4,7 +4,7 @@ use crate::played::{Naming, PlayedRecording};
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::cover::Strength;
-use mantle_core::device::{DeviceId, NodeId};
+use mantle_core::device::{DeviceId, Driver, NodeId};
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
@@ -13,7 +13,7 @@ use mantle_core::table::Effect;
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, OrderSender, World};
 use mantle_files::recording::Recording;
-use mantle_talk::{DRIVER_OF_RECORDINGS, Order, PlaybackOrder};
+use mantle_talk::{Order, PlaybackOrder};
 use std::collections::VecDeque;
 use std::sync::Arc;
 
@@ -117,7 +117,7 @@ impl OpenedRecordings {
             node: first,
             paths: ("recording/", "/dev/input/recording"),
             port: &port,
-            driver: DRIVER_OF_RECORDINGS,
+            driver: &Driver::Recording,
         };
         // Over and over: who opens one wants to look at it for longer than it lasts.
         let (tape, nodes) = PlayedRecording::new(recording, naming, (1.0, true, false), self.now)?;

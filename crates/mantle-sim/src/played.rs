@@ -1,6 +1,6 @@
 //! What a recording sends, and when: its devices, its reports, and how it is played.
 
-use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
+use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::evdev::{EvdevEvent, InputState, NodeCapabilities, Took, event};
 use mantle_core::time::Micros;
 use mantle_files::recording::{Content, Recording};
@@ -35,7 +35,7 @@ pub(crate) struct Naming<'a> {
     /// What its ports begin with, before the device's number.
     pub port: &'a str,
     /// The driver that serves them, as it is told.
-    pub driver: &'a str,
+    pub driver: &'a Driver,
 }
 
 impl PlayedRecording {
@@ -64,7 +64,10 @@ impl PlayedRecording {
                 nodes.push(None);
                 continue;
             }
-            let path = if face.is_some() { naming.paths.1 } else { naming.paths.0 };
+            let (path, kind) = match face {
+                Some(_) => (naming.paths.1, NodeKind::Input),
+                None => (naming.paths.0, NodeKind::Reports),
+            };
             nodes.push(Some((id, face.map(InputState::new))));
             let port = format!("{}{}", naming.port, index + 1);
             let identity = Identity {
@@ -83,7 +86,8 @@ impl PlayedRecording {
                 id,
                 path: format!("{path}{}", id.0),
                 identity,
-                driver: naming.driver.into(),
+                kind,
+                driver: naming.driver.clone(),
                 descriptor,
                 inputs: Vec::new(),
                 sysfs: String::new(),

@@ -5,6 +5,7 @@ use crate::profiles::Profiles;
 use crate::world::Pace;
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
 use mantle_core::cover::Strength;
+use mantle_core::device::Driver;
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
@@ -49,7 +50,7 @@ impl RecordedWorld {
     /// In words, if nothing in it can be played.
     pub fn new(recording: &Recording, playing: Playing, orders: Option<Orders>) -> Result<Self, String> {
         let naming =
-            Naming { node: 0, paths: ("/dev/hidraw", "/dev/input/event"), port: "rec-", driver: "hid-generic" };
+            Naming { node: 0, paths: ("/dev/hidraw", "/dev/input/event"), port: "rec-", driver: &Driver::Generic };
         let Playing { pace, speed, looped, paused } = playing;
         let (tape, nodes) = PlayedRecording::new(recording, naming, (speed, looped, paused), Micros(0))?;
         let arrived = |facts| Happening::Arrived(Micros(0), Box::new(facts));

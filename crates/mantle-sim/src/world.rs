@@ -6,7 +6,7 @@ use crate::waker::{Manner, Waker};
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
 use mantle_core::command::CommandNumber;
 use mantle_core::cover::Strength;
-use mantle_core::device::{Key, NodeFacts, NodeId, OsFault};
+use mantle_core::device::{Driver, Key, NodeFacts, NodeId, NodeKind, OsFault};
 use mantle_core::outgoing::{Act, Sent};
 use mantle_core::pad::{Events, PadKind};
 use mantle_core::path::PadFault;
@@ -344,7 +344,8 @@ impl SimWorld {
                 id: node,
                 path: path_of(node),
                 identity: device.identity_of(interface),
-                driver: presence.driver.clone(),
+                kind: NodeKind::Reports,
+                driver: Driver::named(&presence.driver),
                 descriptor: device.interfaces[interface].bytes.clone(),
                 inputs: vec![format!("/dev/input/event{}", node.0 + 4)],
                 sysfs: String::new(),

@@ -46,7 +46,7 @@ pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
-pub use order::{DRIVER_OF_RECORDINGS, HandKey, HandMove, Order, Paper, Play, PlaybackOrder, Watch};
+pub use order::{HandKey, HandMove, Order, Paper, Play, PlaybackOrder, Watch};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 pub use rollcall::{CallState, HeardView, RollCallView};
 pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
@@ -185,6 +185,8 @@ pub struct DeviceRow {
     pub place: String,
     /// What it is, for example a game pad.
     pub what: String,
+    /// Whether it is a keyboard: what it sends is shown and kept only when asked for.
+    pub keyboard: bool,
     /// Its slot.
     pub slot: Option<SlotNumber>,
     /// Reports a second.

@@ -81,10 +81,6 @@ pub enum Play {
     /// Half as fast.
     Slower,
 }
-
-/// The driver that devices of recordings that were opened beside others are told to have.
-pub const DRIVER_OF_RECORDINGS: &str = "recording";
-
 /// What is wanted of a recording that plays as a device.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum PlaybackOrder {

@@ -19,7 +19,7 @@ impl App {
                 let row = SlotNumber::new(number).map(Row::Slot).filter(|row| self.rows().contains(row));
                 match row {
                     Some(row) => self.row = Some(row),
-                    None => self.message = Some(format!("slot {number} is not in use")),
+                    None => self.message = Some(format!("slot {number} is not in use").into()),
                 }
             }
             Intent::Go(stage) => {

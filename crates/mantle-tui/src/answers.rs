@@ -18,7 +18,7 @@ impl App {
             let Some(at) = self.waiting.iter().position(|(n, _)| n == number) else { continue };
             let (_, then) = self.waiting.remove(at);
             match answer {
-                Answer::Refused { why } => self.message = Some(why.clone()),
+                Answer::Refused { why } => self.message = Some(why.clone().into()),
                 Answer::Done { inverse } => {
                     match then {
                         Then::Undone => self.redo.extend(inverse.clone()),

@@ -17,7 +17,7 @@ use crate::in_hand::InHand;
 use crate::keys::{self, Intent, Place};
 use crate::over::Over;
 use crate::panel::Ui;
-use crate::rows::{Click, Row, Then, View};
+use crate::rows::{Click, Message, Row, Then, View};
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
 use mantle_talk::{
@@ -75,7 +75,7 @@ pub struct App {
     pub(crate) listening: bool,
     /// The last change that the program made by itself and that can be taken back.
     pub(crate) own: CommandNumber,
-    pub(crate) message: Option<String>,
+    pub(crate) message: Option<Message>,
     /// What keyboards send is shown and kept.
     pub(crate) keyboards: bool,
     pub(crate) hand: Option<InHand>,
@@ -146,8 +146,11 @@ impl App {
     }
 
     /// Something that was done elsewhere is said.
-    pub fn say(&mut self, text: String) {
-        self.message = Some(text);
+    pub fn say(&mut self, said: Result<String, String>) {
+        self.message = Some(match said {
+            Ok(text) => Message::Done(text),
+            Err(text) => Message::Attention(text),
+        });
     }
 
     /// How long to wait for something before [`App::handle_quiet`].
@@ -239,7 +242,7 @@ impl App {
 
     /// Whether a keyboard is chosen.
     pub(crate) fn on_keyboard(&self) -> bool {
-        self.device().is_some_and(|device| device.what.contains("keyboard") || device.what.contains("keypad"))
+        self.device().is_some_and(|device| device.keyboard)
     }
 
     /// The node of the recording that is chosen, or of the one that everything is about.
@@ -405,7 +408,7 @@ impl App {
             }
             let keys: Vec<keys::Key> =
                 keys::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
-            ui.foot(foot, &keys, self.message.as_deref(), self.hand.is_some() && place.has_hand());
+            ui.foot(foot, &keys, self.message.as_ref(), self.hand.is_some() && place.has_hand());
         }
         self.clicks = clicks;
         if self.look.ascii {

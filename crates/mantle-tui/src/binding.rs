@@ -4,7 +4,7 @@
 use crate::app::App;
 use crate::keys::{Binding, Intent};
 use crate::over::{Over, Swap, TypedFor, Typing};
-use crate::rows::{Row, Then, View};
+use crate::rows::{Message, Row, Then, View};
 use mantle_talk::{
     BindingRow, Change, Command, ControlRow, Detail, KeyTarget, KeysView, Named, SlotNumber, Stage, TARGETS, Target,
 };
@@ -75,10 +75,10 @@ impl App {
                 self.target = Target::Key(*stroke);
                 self.listen(slot);
             }
-            [] => self.message = Some(format!("nothing that can be typed has {text} in its name")),
+            [] => self.message = Some(format!("nothing that can be typed has {text} in its name").into()),
             several => {
                 let names: Vec<&str> = several.iter().take(6).map(|stroke| stroke.name()).collect();
-                self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")));
+                self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")).into());
             }
         }
     }
@@ -152,18 +152,19 @@ impl App {
             self.stop_listening();
             if new_with {
                 let (target, layer) = (capture.target, self.layer());
-                self.message = Some(format!("{} only while {why} is held; u takes it back", target.name()));
+                self.message =
+                    Some(Message::Done(format!("{} only while {why} is held; u takes it back", target.name())));
                 return self.edit(capture.slot, vec![Change::With { target, layer, named: Some(source) }]);
             }
             if let Some(name) = new_layer {
-                self.message = Some(format!("{name} is held by {why}; u takes it back"));
+                self.message = Some(Message::Done(format!("{name} is held by {why}; u takes it back")));
                 self.layer.clone_from(&name);
                 return self.edit(capture.slot, vec![Change::Layer { name, hold: Some(source), toggle: false }]);
             }
-            self.message = Some(format!("{} ← {why}; u takes it back", capture.target.name()));
+            self.message = Some(Message::Done(format!("{} ← {why}; u takes it back", capture.target.name())));
             self.bind(capture.slot, capture.target, source, inverted);
         } else if let Some(why) = capture.unclear {
-            self.message = Some(why);
+            self.message = Some(why.into());
             self.command(Command::Listen { slot: capture.slot, target: capture.target }, Then::Nothing);
         }
     }
@@ -207,10 +208,10 @@ impl App {
                 let source = found.text();
                 self.bind(slot, target, source, false);
             }
-            [] => self.message = Some(format!("no control of this slot has {text} in its name")),
+            [] => self.message = Some(format!("no control of this slot has {text} in its name").into()),
             several => {
                 let names: Vec<&str> = several.iter().take(6).map(|named| named.control.as_str()).collect();
-                self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")));
+                self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")).into());
             }
         }
     }

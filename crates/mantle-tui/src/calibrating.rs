@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::keys::Calibrate;
-use crate::rows::{Row, Then, View};
+use crate::rows::{Message, Row, Then, View};
 use mantle_talk::{CalibrationPhase, CalibrationStep, CalibrationView, Change, Command, DeviceId, Stage};
 
 impl App {
@@ -67,7 +67,7 @@ impl App {
                     })
                     .collect();
                 self.edit(slot, changes);
-                self.message = Some("the dead zones are in the profile; u takes them back".into());
+                self.message = Some(Message::Done("the dead zones are in the profile; u takes them back".into()));
             }
             (Calibrate::Stop, Some(_)) => {
                 self.put_down();

@@ -86,7 +86,7 @@ impl App {
             ProfilesKey::TakeIn => self.over = type_for(TypedFor::TakeProfileIn),
             ProfilesKey::HandOut => self.over = type_for(TypedFor::HandProfileOut),
             ProfilesKey::Compare => {
-                self.message = Some(format!("what others do otherwise than {name} is told now"));
+                self.message = Some(format!("what others do otherwise than {name} is told now").into());
                 self.shelf.against = name;
             }
             ProfilesKey::Later => {

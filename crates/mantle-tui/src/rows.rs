@@ -53,3 +53,24 @@ pub(crate) enum Then {
     /// It does again what was undone.
     Redone,
 }
+
+/// What is said above the keys.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(crate) enum Message {
+    /// Something has been done.
+    Done(String),
+    /// Something wants attention.
+    Attention(String),
+}
+
+impl From<String> for Message {
+    fn from(text: String) -> Self {
+        Self::Attention(text)
+    }
+}
+
+impl From<&str> for Message {
+    fn from(text: &str) -> Self {
+        Self::Attention(text.to_owned())
+    }
+}

@@ -64,7 +64,7 @@ pub enum Wake {
     /// The terminal says something.
     Terminal(Event),
     /// Something was done elsewhere, for the person to read.
-    Said(String),
+    Said(Result<String, String>),
     /// The engine, or the system, wants us to end.
     Stop,
 }

@@ -4,7 +4,7 @@ use crate::args::DrawArgs;
 use crate::exit::{Exit, refuse};
 use crate::paper::Subject;
 use mantle_core::command::{Answer, Command, CommandNumber};
-use mantle_core::device::{DeviceId, NodeFacts, NodeId};
+use mantle_core::device::{DeviceId, Driver, NodeFacts, NodeId, NodeKind};
 use mantle_core::pad::PadKind;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{PLAIN, Profile, Settings, Table};
@@ -121,7 +121,8 @@ fn device(wanted: &str) -> Result<Vec<NodeFacts>, String> {
             id: NodeId(interface as u16),
             path: format!("demo/{name}/{interface}"),
             identity: device.identity_of(interface),
-            driver: "hid-generic".into(),
+            kind: NodeKind::Reports,
+            driver: Driver::Generic,
             descriptor: device.interfaces[interface].bytes.clone(),
             inputs: Vec::new(),
             sysfs: String::new(),

@@ -82,7 +82,7 @@ fn row(facts: &NodeFacts) -> Row {
         serial: identity.uniq.clone(),
         port: identity.port.clone(),
         interface: identity.interface,
-        driver: facts.driver.clone(),
+        driver: facts.driver.name().to_owned(),
         descriptor: format!("{:016x}", identity.descriptor_hash),
         inputs: facts.inputs.clone(),
         readable: rustix::fs::access(&facts.path, rustix::fs::Access::READ_OK).is_ok(),

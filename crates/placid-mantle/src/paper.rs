@@ -68,7 +68,9 @@ impl Subject {
         if let Some(trial) = trial {
             measured(trial, &mut say);
         }
-        let verdict = match (seen == bound.len() && !bound.is_empty(), stuck.is_empty()) {
+        let all_seen = seen == bound.len() && !bound.is_empty();
+        let passed = all_seen && stuck.is_empty();
+        let verdict = match (all_seen, stuck.is_empty()) {
             (true, true) => format!("✓ passed: all {seen} seen from rest to full and back, nothing stuck"),
             (true, false) => format!("✗ {} stuck", stuck.join(", ")),
             (false, _) => format!("✗ not yet: {seen} of {} seen from rest to full and back", bound.len()),
@@ -77,6 +79,7 @@ impl Subject {
         Results {
             device: self.device(),
             slot: format!("{}, profile {}", self.detail.number, self.profile),
+            passed,
             verdict,
             lines,
             outlines: if trial.is_some() { vec![named(0, "left stick"), named(1, "right stick")] } else { Vec::new() },
@@ -92,7 +95,7 @@ impl Subject {
             "device": results.device,
             "slot": self.detail.number.number(),
             "profile": self.profile,
-            "passed": results.verdict.starts_with('✓'),
+            "passed": results.passed,
             "verdict": results.verdict,
             "lines": results.lines.iter().map(line).collect::<Vec<_>>(),
         });

@@ -115,13 +115,10 @@ fn put_on_paper(what: Paper, seen: Option<&Snapshot>, said: Sender<Wake>) {
         assert!(!hooks::fails_in("paper"), "the paper was asked to fail");
         let none = || "there is no home to put papers in".to_owned();
         let done = paper::directory().ok_or_else(none).and_then(|directory| subject.write(what, &directory));
-        let text = match done {
-            Ok(files) => match files.as_slice() {
-                [first, ..] => format!("✓ on paper, as PDF and SVG: {}", first.display()),
-                [] => "there is nothing to put on paper".into(),
-            },
-            Err(why) => why,
-        };
+        let text = done.and_then(|files| match files.as_slice() {
+            [first, ..] => Ok(format!("on paper, as PDF and SVG: {}", first.display())),
+            [] => Err("there is nothing to put on paper".to_owned()),
+        });
         // If nobody is there any more to read it, it is on paper all the same.
         let _ = said.send(Wake::Said(text));
     });

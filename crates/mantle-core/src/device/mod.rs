@@ -26,8 +26,10 @@ pub struct NodeFacts {
     pub path: String,
     /// All evidence of who it is.
     pub identity: Identity,
-    /// The kernel driver that serves the device.
-    pub driver: String,
+    /// What its reports are.
+    pub kind: NodeKind,
+    /// Who serves the device.
+    pub driver: Driver,
     /// Its report descriptor.
     pub descriptor: Vec<u8>,
     /// The input nodes that the kernel made for it, as paths.
@@ -40,7 +42,53 @@ impl NodeFacts {
     /// Whether it is an input node of the kernel, whose events are laid out as reports ([`crate::evdev`]).
     #[must_use]
     pub fn is_input_node(&self) -> bool {
-        self.path.starts_with("/dev/input/")
+        self.kind == NodeKind::Input
+    }
+}
+
+/// What is read from a node.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum NodeKind {
+    /// The reports of the device itself (hidraw).
+    #[default]
+    Reports,
+    /// Events of the kernel's input system, laid out as reports.
+    Input,
+}
+
+/// Who serves a device.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub enum Driver {
+    /// The kernel's driver for every HID device that has none of its own: nobody else makes a pad of it.
+    #[default]
+    Generic,
+    /// Nobody: it is an input node, and whoever serves the device behind it stays.
+    InputNode,
+    /// Nobody: a recording is played.
+    Recording,
+    /// A driver of the kernel, by its name.
+    Named(String),
+}
+
+impl Driver {
+    /// The name of the kernel's driver for HID devices in general.
+    pub const GENERIC: &'static str = "hid-generic";
+
+    /// The driver of this name.
+    #[must_use]
+    pub fn named(name: &str) -> Self {
+        if name == Self::GENERIC { Self::Generic } else { Self::Named(name.to_owned()) }
+    }
+
+    /// Its name, as people see it.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        match self {
+            Self::Generic => Self::GENERIC,
+            Self::InputNode => "input node",
+            Self::Recording => "recording",
+            Self::Named(name) => name,
+        }
     }
 }
 

@@ -3,7 +3,7 @@
 use super::{Effect, PLAIN, Profile, Seat, Slot, Table};
 use crate::command::{Command, CommandNumber};
 use crate::cover::Cover;
-use crate::device::{DeviceId, Identity, Key, Match, NodeId};
+use crate::device::{DeviceId, Driver, Identity, Key, Match, NodeId};
 use crate::feel::Feel;
 use crate::pad::PadKind;
 use crate::path::{Mark, PadCondition};
@@ -114,7 +114,7 @@ impl Table {
             let local = usize::from(part % 8);
             let layout = source.layout().and_then(|layout| layout.parts.get(local));
             let controller = layout.is_some_and(|part| part.is_game_controller());
-            let generic = source.facts.driver == "hid-generic";
+            let generic = source.facts.driver == Driver::Generic;
             if controller {
                 self.open(node);
             }

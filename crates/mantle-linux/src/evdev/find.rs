@@ -3,7 +3,7 @@
 use crate::ioctls;
 use crate::opener::Wanted;
 use crate::sysfs::{FoundNode, names, usb_port};
-use mantle_core::device::{Bus, Identity, NodeFacts, NodeId};
+use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, NodeCapabilities, event};
 use rustix::fd::AsFd;
 use rustix::fs::{Mode, OFlags};
@@ -69,7 +69,8 @@ fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
         inputs: vec![path.clone()],
         path,
         identity,
-        driver: "input node".into(),
+        kind: NodeKind::Input,
+        driver: Driver::InputNode,
         descriptor,
         sysfs: device.display().to_string(),
     };

@@ -3,7 +3,7 @@
 use mantle_core::binding::{Profile, ProfileAct};
 use mantle_core::command::{Command, CommandNumber};
 use mantle_core::control::{Control, PartLayout};
-use mantle_core::device::{NodeFacts, NodeId};
+use mantle_core::device::{Driver, NodeFacts, NodeId, NodeKind};
 use mantle_core::pad::{PadKind, PadState};
 use mantle_core::rollcall::RollCall;
 use mantle_core::slot::SlotNumber;
@@ -48,7 +48,8 @@ impl Desk {
                 id: NodeId(0),
                 path: "/dev/hidraw0".into(),
                 identity: device.identity_of(0),
-                driver: "hid-generic".into(),
+                kind: NodeKind::Reports,
+                driver: Driver::Generic,
                 descriptor: desk.interface.bytes.clone(),
                 inputs: Vec::new(),
                 sysfs: String::new(),

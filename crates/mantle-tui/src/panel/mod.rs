@@ -16,7 +16,7 @@ mod strokes;
 
 use crate::frozen::Frozen;
 use crate::keys::Key;
-use crate::rows::Click;
+use crate::rows::{Click, Message};
 use crate::theme::Theme;
 use mantle_talk::{Detail, DeviceDetail, Shaped, SlotDetail, Snapshot, Stage, Target};
 use ratatui::buffer::Buffer;
@@ -143,7 +143,7 @@ impl<'a> Ui<'a> {
     }
 
     /// The keys at the bottom, or what has just been said.
-    pub fn foot(&mut self, area: Rect, keys: &[Key], message: Option<&str>, in_hand: bool) {
+    pub fn foot(&mut self, area: Rect, keys: &[Key], message: Option<&Message>, in_hand: bool) {
         let mut x = area.x + 1;
         let paused = self.snapshot.paused;
         let words_of =
@@ -173,10 +173,11 @@ impl<'a> Ui<'a> {
             x += 2;
         }
         if let Some(message) = message {
-            // What has been done says so itself; everything else wants attention.
-            let (style, sign) =
-                if message.starts_with('✓') { (self.theme.live, "") } else { (self.theme.doubt, "▲ ") };
-            self.text(area.x + 1, area.y.saturating_sub(1), area.width - 2, style, &format!("{sign}{message}"));
+            let (style, sign, text) = match message {
+                Message::Done(text) => (self.theme.live, '✓', text),
+                Message::Attention(text) => (self.theme.doubt, '▲', text),
+            };
+            self.text(area.x + 1, area.y.saturating_sub(1), area.width - 2, style, &format!("{sign} {text}"));
         }
     }
 

@@ -2,7 +2,7 @@
 
 use super::*;
 use crate::cover::Cover;
-use crate::device::DeviceId;
+use crate::device::{DeviceId, Driver};
 use crate::pad::PadKind;
 use crate::path::{Stage, StageState, stages};
 
@@ -292,7 +292,7 @@ fn without_uinput_it_says_so_once_and_goes_on_when_it_is_mended() {
 fn who_sits_unasked() {
     let mut world = World::plain();
     let mut special = node(0, "A", "1-1");
-    special.driver = "some-special-driver".into();
+    special.driver = Driver::named("some-special-driver");
     world.plug(special);
     let mut keyboard = node(1, "K", "1-2");
     keyboard.descriptor = KEYBOARD.to_vec();

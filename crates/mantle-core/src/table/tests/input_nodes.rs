@@ -2,12 +2,12 @@
 
 use super::*;
 use crate::cover::{Cover, CoverPlan};
-use crate::device::DeviceId;
+use crate::device::{DeviceId, Driver, NodeKind};
 
 fn keyboard(id: u16, port: &str) -> NodeFacts {
     let mut keyboard = node(id, "", port);
     keyboard.path = format!("/dev/input/event{id}");
-    keyboard.driver = "input node".into();
+    (keyboard.kind, keyboard.driver) = (NodeKind::Input, Driver::InputNode);
     keyboard.descriptor = KEYBOARD.to_vec();
     keyboard
 }

@@ -22,7 +22,7 @@ use super::{Effect, Settings, Table};
 use crate::binding::{Named, Rule};
 use crate::command::{Answer, Command, CommandNumber};
 use crate::cover::Strength;
-use crate::device::{Bus, DeviceId, Identity, NodeFacts, NodeId, OsFault};
+use crate::device::{Bus, DeviceId, Driver, Identity, NodeFacts, NodeId, NodeKind, OsFault};
 use crate::pad::{PadKind, PadState, Target};
 use crate::path::{Mark, PadFault, sentences};
 use crate::slot::SlotNumber;
@@ -58,7 +58,8 @@ fn node(id: u16, uniq: &str, port: &str) -> NodeFacts {
             interface: Some(0),
             ..Identity::default()
         },
-        driver: "hid-generic".into(),
+        kind: NodeKind::Reports,
+        driver: Driver::Generic,
         descriptor: PAD.to_vec(),
         inputs: Vec::new(),
         sysfs: String::new(),
