@@ -6,6 +6,7 @@ use crate::device::DeviceId;
 use crate::feel::{Knob, Shaped};
 use crate::pad::{PadKind, Target};
 use crate::rollcall::CallStep;
+use crate::seating::MemberId;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -65,7 +66,7 @@ pub enum Command {
         /// The slot.
         slot: SlotNumber,
         /// Which of its devices, from 0.
-        member: u8,
+        member: MemberId,
         /// The slot that it gets for itself, if that is free, and what it plays by there; none if it gets none.
         back: Option<(SlotNumber, String)>,
     },

@@ -32,6 +32,7 @@ pub mod pad;
 pub mod path;
 mod planted;
 pub mod rollcall;
+pub mod seating;
 pub mod session;
 pub mod sheet;
 pub mod slot;

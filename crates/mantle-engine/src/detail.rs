@@ -31,7 +31,8 @@ pub(crate) fn of(now: Micros, table: &Table, watch: &Watch) -> Detail {
         && let Some(device) = table.device(id)
         && let Some(part) = device.parts.iter().find(|p| p.number == part)
     {
-        let member = part.seat.and_then(|(slot, m)| table.slot(slot)?.session.members.get(m));
+        let seat = table.seat(device.id, part.number);
+        let member = seat.and_then(|seat| table.slot(seat.slot)?.session.members.get(seat.index));
         return Detail::Device(Box::new(device_detail(now, table, device, part, member)));
     }
     Detail::None
@@ -350,7 +351,8 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
     let Some(source) = table.source(part.source) else { return absent(&Key::default()) };
     let identity = &source.facts.identity;
     let layout = source.layout().and_then(|layout| layout.parts.get(part.local));
-    let profile = part.seat.and_then(|(slot, _)| table.slot(slot)).map(|slot| table.profile_of(&slot.profile));
+    let seat = table.seat(device.id, part.number);
+    let profile = seat.and_then(|seat| table.slot(seat.slot)).map(|slot| table.profile_of(&slot.profile));
     let plays = |control: &Control| match (member, &profile) {
         (Some(member), Some(profile)) => crate::plays::words(profile, member, control),
         _ => String::new(),

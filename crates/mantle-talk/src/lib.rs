@@ -43,6 +43,7 @@ pub use mantle_core::measure::{ByteRole, Gaps};
 pub use mantle_core::pad::{PadKind, PadState, TARGETS, Target};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;
+pub use mantle_core::seating::MemberId;
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
@@ -136,6 +137,8 @@ pub struct SlotRow {
     pub profile: String,
     /// Names of its members.
     pub names: Vec<String>,
+    /// Their numbers, in the same order: a number stays its member's whoever else comes or goes.
+    pub members: Vec<MemberId>,
     /// Where they are plugged in.
     pub place: String,
     /// How they are covered.

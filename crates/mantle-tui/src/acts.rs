@@ -236,7 +236,10 @@ impl App {
             _ => None,
         };
         if let Some(row) = several {
-            self.over = Some(Over::Members(Members { slot: row.number, at: row.names.len() - 1 }));
+            self.over = Some(Over::Members(Members {
+                slot: row.number,
+                chosen: row.members.last().copied().unwrap_or_default(),
+            }));
             return;
         }
         let Some(device) = self.device() else {

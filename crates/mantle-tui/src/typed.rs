@@ -46,9 +46,10 @@ impl App {
             }
             (Some(Over::Members(members)), Intent::Up | Intent::Down) => {
                 let row = self.snapshot.slots.iter().find(|row| row.number == members.slot);
-                let last = row.map_or(0, |row| row.names.len().saturating_sub(1));
-                members.at =
-                    if intent == Intent::Up { members.at.saturating_sub(1) } else { (members.at + 1).min(last) };
+                let all = row.map_or(&[][..], |row| &row.members);
+                let at = all.iter().position(|member| *member == members.chosen).unwrap_or(0);
+                let next = if intent == Intent::Up { at.saturating_sub(1) } else { at + 1 };
+                members.chosen = all.get(next).or(all.last()).copied().unwrap_or(members.chosen);
             }
             (Some(Over::Choose(choose)), Intent::Open) => {
                 let choose = choose.clone();

@@ -224,7 +224,9 @@ fn reports_stand_still_and_can_be_stepped_through() {
         .expect("rate, roles and fields");
     assert!(!live.contains("behind it"), "{live}");
     tmux.keys(&["f"]).expect("keys");
-    let newest = tmux.wait("it stands", |screen| screen.contains(" · 0 behind it")).expect("it stands");
+    // A screen may be read while half of a frame has been drawn: everything that is looked at is waited for.
+    let stands = |screen: &str| screen.contains(" · 0 behind it") && screen.contains('▸');
+    let newest = tmux.wait("it stands", stands).expect("it stands");
     let marked = |screen: &str| screen.lines().find(|line| line.contains('▸')).unwrap_or_default().trim().to_owned();
     let last = marked(&newest);
     assert!(
@@ -232,7 +234,9 @@ fn reports_stand_still_and_can_be_stepped_through() {
         "the report among its neighbours, a fixed time after the one before: {last}"
     );
     tmux.keys(&["[", "[", "["]).expect("keys");
-    let earlier = tmux.wait("three back", |screen| screen.contains(" · 3 behind it")).expect("it steps back");
+    let earlier = tmux
+        .wait("three back", |screen| screen.contains(" · 3 behind it") && screen.contains('▸'))
+        .expect("it steps back");
     let counter =
         |line: &str| u8::from_str_radix(line.split("01 ").nth(1).and_then(|rest| rest.get(..2)).unwrap_or(""), 16);
     let (now, then) = (counter(&last).expect("a counter"), counter(&marked(&earlier)).expect("a counter"));
@@ -382,12 +386,12 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
     tmux.keys(&["Enter"]).expect("keys");
     tmux.wait("the request", |screen| screen.contains("Press what shall play South")).expect("it asks");
     tmux.wait("the question", |screen| {
-        if !screen.contains("button 4 plays North already") {
-            // A key of a terminal has no release: each is a short press, so it is pressed until it is heard.
+        let asked = screen.contains("button 4 plays North already");
+        // Each key of a terminal is a short press: it is pressed until it is heard, and then left alone.
+        if screen.contains("nothing is pressed yet") {
             tmux.keys(&["4"]).expect("a key");
-            return false;
         }
-        true
+        asked
     })
     .expect("it is asked about");
     tmux.keys(&["s"]).expect("keys");

@@ -7,6 +7,7 @@ use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, NodeFacts, NodeId, OsFault};
 use crate::path::{Mark, PadCondition, StaysBare};
 use crate::planted::planted;
+use crate::seating::DevicePart;
 use crate::session::Counter;
 use crate::sheet::Sheet;
 use crate::time::Micros;
@@ -81,7 +82,10 @@ impl Table {
             entry.sources.push(node);
             for local in 0..parts {
                 let number = interface.wrapping_mul(8).wrapping_add(local as u8);
-                entry.parts.push(PartRef { number, source: node, local, seat: None, learnt: Default::default() });
+                // Back from its covering it is the same part, and sits down again.
+                entry.parts.retain(|own| own.number != number || own.source != NOWHERE);
+                self.seating.rise(DevicePart { device, part: number });
+                entry.parts.push(PartRef { number, source: node, local, learnt: Default::default() });
             }
             entry.parts.sort_by_key(|part| part.number);
         }
@@ -105,9 +109,9 @@ impl Table {
     fn device_of(&mut self, facts: &NodeFacts) -> (DeviceId, bool) {
         let covering = self.devices().find(|device| {
             device.sources.is_empty() && matches!(device.cover, Cover::Covering) && {
-                let seats = device.parts.iter().filter_map(|part| part.seat);
-                seats.into_iter().any(|(slot, member)| {
-                    let member = self.slot(slot).and_then(|slot| slot.session.members.get(member));
+                let seats = device.parts.iter().filter_map(|part| self.seat(device.id, part.number));
+                seats.into_iter().any(|seat| {
+                    let member = self.slot(seat.slot).and_then(|slot| slot.session.members.get(seat.index));
                     member.is_some_and(|member| {
                         member.key.fits(&facts.identity, true) > Some(crate::device::Match::Model)
                     })
@@ -129,7 +133,7 @@ impl Table {
         }
         let index = self.devices.iter().position(Option::is_none).unwrap_or(self.devices.len());
         let id = DeviceId(index as u16);
-        let left = self.is_listed(&self.left_to_game, &facts.identity);
+        let left = self.seating.kept.is_left_to_game(&facts.identity);
         let device = Device {
             id,
             name: facts.identity.name.clone(),
@@ -202,12 +206,13 @@ impl Table {
     }
 
     pub(super) fn go(&mut self, now: Micros, node: NodeId) {
+        let routes = self.routes_of(node);
         let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(Option::take) else { return };
         self.effects.push_back(Effect::Close(node));
         // Whoever gets this number next is not the one whose fields are looked for.
         self.finding = self.finding.filter(|finding| *finding != node);
         self.look_no_longer(node);
-        self.release_routes(now, &source.routes);
+        self.release_routes(now, &routes);
         let Some(Some(device)) = self.devices.get_mut(usize::from(source.device.0)) else { return };
         device.sources.retain(|other| *other != node);
         if device.cover == Cover::Covering {
@@ -219,14 +224,16 @@ impl Table {
             }
             return;
         }
-        device.parts.retain(|part| part.source != node);
-        if device.sources.is_empty() {
-            if device.cover == Cover::Covered(Strength::Held) && !planted("a held device that goes stays held") {
+        let (last, cover) = (device.sources.is_empty(), device.cover.clone());
+        self.drop_parts(source.device, |part| part.source == node);
+        if last {
+            if cover == Cover::Covered(Strength::Held) && !planted("a held device that goes stays held") {
                 self.effects.push_back(Effect::Uncover(source.device));
             }
             self.devices[usize::from(source.device.0)] = None;
-            self.asking.retain(|(device, ..)| *device != source.device);
-            let seats: Vec<String> = source.routes.iter().flatten().map(|(slot, _)| slot.to_string()).collect();
+            self.seating.rise_all(source.device);
+            self.seating.kept.asking.retain(|asked| asked.part.device != source.device);
+            let seats: Vec<String> = routes.iter().flatten().map(|(slot, _)| slot.to_string()).collect();
             let kept =
                 if seats.is_empty() { String::new() } else { format!("; {} is kept for it", seats.join(" and ")) };
             self.note(now, Mark::Kept, format!("{} is gone{kept}", source.facts.identity.name));
@@ -295,6 +302,7 @@ impl Table {
                     format!("{name} cannot be covered: {} of {} ({})", fault.operation, fault.path, fault.name());
                 entry.cover = Cover::Failed(fault);
                 if entry.sources.is_empty() {
+                    self.seating.rise_all(device);
                     self.devices[usize::from(device.0)] = None;
                 }
                 self.note(now, Mark::Doubt, text);
@@ -317,6 +325,7 @@ impl Table {
             let Some(device) = &self.devices[index] else { continue };
             if device.back_until.is_some_and(|(_, until)| until <= due) {
                 let name = device.name.clone();
+                self.seating.rise_all(DeviceId(index as u16));
                 self.devices[index] = None;
                 self.note(due, Mark::Kept, format!("{name} is gone"));
             }
@@ -359,8 +368,9 @@ impl Table {
 
     /// What bindings use of a source.
     fn used_of(&self, device: &Device, node: NodeId) -> Vec<mantle_hid::Usage> {
-        let seats = device.parts.iter().filter(|part| part.source == node).filter_map(|part| part.seat);
-        let members = seats.filter_map(|(slot, member)| self.slot(slot)?.session.members.get(member));
+        let parts = device.parts.iter().filter(|part| part.source == node);
+        let seats = parts.filter_map(|part| self.seat(device.id, part.number));
+        let members = seats.filter_map(|seat| self.slot(seat.slot)?.session.members.get(seat.index));
         members.flat_map(crate::session::Member::used).collect()
     }
 
@@ -377,7 +387,8 @@ impl Table {
             let sources = || device.sources.iter().filter_map(|node| self.source(*node));
             let steers = sources().any(Source::steers);
             let plays = device.parts.iter().any(|part| {
-                let pad = part.seat.and_then(|(slot, _)| self.slot(slot)).map(|slot| &slot.pad);
+                let seat = self.seat(device.id, part.number);
+                let pad = seat.and_then(|seat| self.slot(seat.slot)).map(|slot| &slot.pad);
                 pad == Some(&PadCondition::Made) && self.source(part.source).is_some_and(|s| s.access == Access::Open)
             });
             if !plays || self.stays_bare(device).is_some() {

@@ -52,7 +52,7 @@ impl Table {
     fn calibrated_at(&self, device: DeviceId, part: u8) -> Option<usize> {
         let (node, _) = self.part_place(device, part)?;
         let identity = &self.source(node)?.facts.identity;
-        let counts = !identity.uniq.is_empty() && self.uniq_counts(identity);
+        let counts = !identity.uniq.is_empty() && self.seating.kept.uniq_counts(identity);
         let own = Key::new(identity, part);
         self.calibrated.iter().position(|(key, _)| {
             let model = (key.bus, key.vendor, key.product, key.part) == (own.bus, own.vendor, own.product, own.part);
@@ -169,9 +169,8 @@ impl Table {
         if !axes.is_empty() {
             self.calibrated.push((Key::new(&identity, part), axes));
         }
-        let seat = self.device(device).and_then(|one| one.parts.iter().find(|one| one.number == part)?.seat);
-        if let Some((slot, _)) = seat {
-            self.bind_members(now, slot);
+        if let Some(seat) = self.seat(device, part) {
+            self.bind_members(now, seat.slot);
         }
         self.note(now, Mark::Well, words);
         Ok(Some(Command::SetCalibration { device, part, axes: before }))

@@ -31,7 +31,7 @@ impl Table {
                 }
                 let (_, remembered) = self.trash.remove(at);
                 for key in &remembered.members {
-                    self.taken_out.retain(|other| !other.same_device(key));
+                    self.seating.kept.taken_out.retain(|other| !other.same_device(key));
                 }
                 self.restore_slot(now, remembered);
                 self.seat_waiting(now);

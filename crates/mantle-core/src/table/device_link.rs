@@ -237,8 +237,8 @@ impl Table {
     pub(super) fn send_rumble(&mut self, number: SlotNumber) {
         let (strong, weak) = self.rumble_of(number);
         for index in 0..self.sources.len() {
+            let plays = self.routes_of(NodeId(index as u16)).iter().flatten().any(|(slot, _)| *slot == number);
             let Some(Some(source)) = self.sources.get_mut(index) else { continue };
-            let plays = source.routes.iter().flatten().any(|(slot, _)| *slot == number);
             let Some(talk) = source.talk.as_deref_mut().filter(|talk| plays && talk.start.is_done()) else { continue };
             let Some(encoder) = talk.sheet.rumble.as_ref().filter(|_| talk.rumble != (strong, weak)) else { continue };
             talk.rumble = (strong, weak);

@@ -74,7 +74,7 @@ impl Table {
     #[must_use]
     pub fn table_facts(&self) -> TableFacts {
         let slotless = self.devices().filter(|device| {
-            device.parts.iter().all(|part| part.seat.is_none())
+            !self.seating.plays(device.id)
                 && device.parts.iter().any(|part| {
                     let layout = self.source(part.source).and_then(|s| s.layout());
                     layout.and_then(|l| l.parts.get(part.local)).is_some_and(|p| p.is_game_controller())
@@ -83,14 +83,19 @@ impl Table {
         let silent = self.devices().filter(|device| {
             let mut layouts = device.sources.iter().filter_map(|node| self.source(*node)?.layout());
             !device.sources.is_empty()
-                && device.parts.iter().all(|part| part.seat.is_none())
+                && !self.seating.plays(device.id)
                 && layouts.all(|layout| layout.parts.iter().all(|part| part.controls.is_empty()))
         });
         TableFacts {
             silent: silent.map(|device| device.name.clone()).collect(),
             slotless: slotless.map(|device| device.name.clone()).collect(),
             devices: self.devices().count(),
-            twin: self.asking.first().and_then(|(device, _, slot)| Some((self.device(*device)?.name.clone(), *slot))),
+            twin: self
+                .seating
+                .kept
+                .asking
+                .first()
+                .and_then(|asked| Some((self.device(asked.part.device)?.name.clone(), asked.slot))),
             paused: self.paused,
             away: self.away,
         }

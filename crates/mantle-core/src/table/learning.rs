@@ -11,7 +11,7 @@ use crate::time::Micros;
 impl Table {
     /// A node has been opened: its members' first reports are waited for.
     pub(super) fn tell_opened(&mut self, now: Micros, node: NodeId) {
-        let routes = self.source(node).map(|source| source.routes).unwrap_or_default();
+        let routes = self.routes_of(node);
         for (number, index) in routes.into_iter().flatten() {
             let member = self.slots.get_mut(number).and_then(|slot| slot.session.members.get_mut(index));
             if let Some(member) = member {
@@ -23,7 +23,7 @@ impl Table {
     /// What is remembered of a part's axes counts from the beginning.
     pub(super) fn recall_learnt(&mut self, device: DeviceId, part: u8) {
         let Some(identity) = self.identity(device, part) else { return };
-        let counts = self.uniq_counts(&identity);
+        let counts = self.seating.kept.uniq_counts(&identity);
         let turned = self.triggers_turned.iter().any(|own| own.part == part && own.is(&identity, counts));
         if let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0))
             && let Some(own) = entry.parts.iter_mut().find(|own| own.number == part)
@@ -47,7 +47,7 @@ impl Table {
     /// What the members of a node have learnt with this report.
     #[cold]
     pub(super) fn learn(&mut self, now: Micros, node: NodeId) {
-        let routes = self.source(node).map(|source| source.routes).unwrap_or_default();
+        let routes = self.routes_of(node);
         for (number, index) in routes.into_iter().flatten() {
             loop {
                 let member = self.slots.get_mut(number).and_then(|slot| slot.session.members.get_mut(index));

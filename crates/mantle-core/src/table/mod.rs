@@ -45,6 +45,7 @@ use crate::keys::KeyTarget;
 use crate::pad::{PadKind, Target, Trial};
 use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
 use crate::planted::planted;
+use crate::seating::Seating;
 use crate::session::{Counter, Session};
 use crate::sheet::Sheet;
 use crate::slot::{Remembered, RememberedSlot, SlotNumber};
@@ -101,8 +102,8 @@ pub struct Slot {
     retry_at: Option<Micros>,
 }
 
-/// Where somebody sits: the slot, and which of its members it is.
-pub type Seat = (SlotNumber, usize);
+/// What the road needs of a seat: the slot, and the place of the member among those of the slot.
+type Route = (SlotNumber, usize);
 
 /// A part of a device: the collection `local` of a source.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -113,8 +114,6 @@ pub struct PartRef {
     pub source: NodeId,
     /// Its place in the source's layout.
     pub local: usize,
-    /// The slot and the member that it plays for.
-    pub seat: Option<Seat>,
     /// What its first reports have told.
     pub learnt: LearntOfPart,
 }
@@ -194,7 +193,8 @@ pub struct Source {
     last_good: Micros,
     /// What was wrong with the last bad one.
     pub last_bad: String,
-    routes: [Option<Seat>; crate::control::PARTS],
+    /// For whom each part of it plays: derived from the seating, and nothing but that.
+    routes: [Option<Route>; crate::control::PARTS],
     /// The next report is to be evaluated though nothing in it may have changed.
     fresh: bool,
     /// Reports longer than their descriptor says have been noted.
@@ -247,8 +247,8 @@ pub struct Table {
     slots: slots::Slots,
     devices: Vec<Option<Device>>,
     sources: Vec<Option<Box<Source>>>,
-    taken_out: Vec<crate::device::Key>,
-    left_to_game: Vec<crate::device::Key>,
+    /// Who sits where and who plays with whom, and what is kept for whom.
+    seating: Seating,
     profiles: Vec<Arc<Profile>>,
     /// Changes of profiles that are being saved.
     editing: Vec<profiles::Editing>,
@@ -288,10 +288,6 @@ pub struct Table {
     paused: bool,
     /// Another login session is in front.
     away: bool,
-    /// Parts that could be one of several alike, and the slot that the person is asked about.
-    asking: Vec<(DeviceId, u8, SlotNumber)>,
-    /// Serial numbers that two devices shared.
-    shared_serials: Vec<crate::device::Key>,
     trash: Vec<(CommandNumber, RememberedSlot)>,
     alarms: alarms::Alarms,
     /// How often it has been worked out what follows from the facts.
@@ -311,12 +307,15 @@ impl Table {
         if !profiles.iter().any(|profile| profile.name == PLAIN) {
             profiles.insert(0, Arc::new(Profile::plain(PLAIN, Feel::default())));
         }
+        let mut seating = Seating::default();
+        seating.kept.taken_out = settings.remembered.taken_out;
+        seating.kept.left_to_game = settings.remembered.left_to_game;
+        seating.kept.shared_serials = settings.remembered.shared_serials;
         let mut table = Self {
             slots: slots::Slots::default(),
             devices: Vec::new(),
             sources: Vec::new(),
-            taken_out: settings.remembered.taken_out,
-            left_to_game: settings.remembered.left_to_game,
+            seating,
             profiles,
             editing: Vec::new(),
             capturing: None,
@@ -339,8 +338,6 @@ impl Table {
             quiet: false,
             paused: false,
             away: false,
-            asking: Vec::new(),
-            shared_serials: settings.remembered.shared_serials,
             trash: Vec::new(),
             alarms: alarms::Alarms::default(),
             settled: 0,

@@ -1,7 +1,7 @@
 //! The road of one report: routed, decoded, evaluated. Nothing here allocates while all is well.
 
 use super::alarms::Alarm;
-use super::{Offer, Seat, Source, Table};
+use super::{Offer, Route, Source, Table};
 use crate::device::{NodeId, OsFault};
 use crate::path::Mark;
 use crate::slot::SlotNumber;
@@ -80,7 +80,7 @@ impl Table {
         if long {
             self.note_long(now, node, bytes.len());
         }
-        if unseated_press && changed && !self.asking.is_empty() {
+        if unseated_press && changed && !self.seating.kept.asking.is_empty() {
             self.answer_twin(now, node);
             self.settle(now);
         }
@@ -199,7 +199,7 @@ impl Table {
         }
     }
 
-    pub(super) fn release_routes(&mut self, now: Micros, routes: &[Option<Seat>]) {
+    pub(super) fn release_routes(&mut self, now: Micros, routes: &[Option<Route>]) {
         for (number, member) in routes.iter().flatten() {
             if let Some(slot) = self.slots.get_mut(*number) {
                 slot.session.release(now, *member);

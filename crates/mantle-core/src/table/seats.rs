@@ -1,13 +1,15 @@
 //! Who sits where: seating on arrival, and the commands that change it.
 
-use super::{Effect, PLAIN, Profile, Seat, Slot, Table};
+use super::{Device, Effect, PLAIN, PartRef, Profile, Route, Slot, Table};
 use crate::command::{Command, CommandNumber};
+use crate::control::PARTS;
 use crate::cover::Cover;
 use crate::device::{DeviceId, Driver, Identity, Key, Match, NodeId};
 use crate::feel::Feel;
 use crate::pad::PadKind;
 use crate::path::{Mark, PadCondition};
 use crate::planted::planted;
+use crate::seating::{Asked, DevicePart, MemberId, Seat};
 use crate::session::{Member, Session};
 use crate::slot::{MEMBERS, Remembered, RememberedSlot, SlotNumber};
 use crate::time::Micros;
@@ -41,7 +43,10 @@ impl Table {
 
     pub(super) fn restore_slot(&mut self, now: Micros, remembered: RememberedSlot) {
         let mut slot = self.new_slot(remembered.kind, remembered.profile);
-        slot.session.members = remembered.members.into_iter().take(MEMBERS).map(Member::absent).collect();
+        for key in remembered.members.into_iter().take(MEMBERS) {
+            self.seating.add(remembered.number);
+            slot.session.members.push(Member::absent(key));
+        }
         if self.paused {
             slot.session.pause(now, true);
         }
@@ -60,9 +65,9 @@ impl Table {
         });
         Remembered {
             slots: slots.collect(),
-            taken_out: self.taken_out.clone(),
-            left_to_game: self.left_to_game.clone(),
-            shared_serials: self.shared_serials.clone(),
+            taken_out: self.seating.kept.taken_out.clone(),
+            left_to_game: self.seating.kept.left_to_game.clone(),
+            shared_serials: self.seating.kept.shared_serials.clone(),
             calibrated: self.calibrated.clone(),
             agreed: self.agreed.clone(),
             triggers_turned: self.triggers_turned.clone(),
@@ -75,20 +80,6 @@ impl Table {
         parts.filter_map(|part| self.source(part.source)).map(|source| source.facts.identity.clone()).next()
     }
 
-    /// Whether a serial number says who of a model a device is: not if two of them ever shared it.
-    pub(super) fn uniq_counts(&self, identity: &Identity) -> bool {
-        !self.shared_serials.iter().any(|key| {
-            (key.bus, key.vendor, key.product, key.uniq.as_str())
-                == (identity.bus, identity.vendor, identity.product, identity.uniq.as_str())
-        })
-    }
-
-    /// Whether a device is in one of the lists that are kept across restarts.
-    pub(super) fn is_listed(&self, list: &[Key], identity: &Identity) -> bool {
-        let counts = self.uniq_counts(identity);
-        list.iter().any(|key| key.is(identity, counts))
-    }
-
     /// A serial number that a device shares with another one that is here is remembered: it counts for nothing.
     pub(super) fn meet_twin(&mut self, device: DeviceId, identity: &Identity) {
         let same = |other: &Identity| other.same_model(identity) && other.uniq == identity.uniq;
@@ -97,8 +88,8 @@ impl Table {
                 let mut sources = other.sources.iter().filter_map(|node| self.source(*node));
                 sources.any(|source| same(&source.facts.identity))
             });
-        if shared && self.uniq_counts(identity) {
-            self.shared_serials.push(Key { port: None, ..Key::new(identity, 0) });
+        if shared {
+            self.seating.kept.share_serial(identity);
         }
     }
 
@@ -106,9 +97,12 @@ impl Table {
     pub(super) fn seat_arrival(&mut self, now: Micros, device: DeviceId, node: NodeId, back: bool) {
         let parts: Vec<u8> = self
             .device(device)
-            .map(|d| d.parts.iter().filter(|p| p.source == node && p.seat.is_none()).map(|p| p.number).collect())
+            .map(|d| d.parts.iter().filter(|p| p.source == node).map(|p| p.number).collect())
             .unwrap_or_default();
         for part in parts {
+            if self.seat(device, part).is_some() {
+                continue;
+            }
             let Some(identity) = self.identity(device, part) else { continue };
             let Some(source) = self.source(node) else { continue };
             let local = usize::from(part % 8);
@@ -118,13 +112,13 @@ impl Table {
             if controller {
                 self.open(node);
             }
-            if let Some((slot, member)) = self.seat_of(now, device, part, &identity) {
-                self.sit(now, device, part, slot, member, !back);
+            if let Some(member) = self.place_kept_for(now, device, part, &identity) {
+                self.sit(now, device, part, member, !back);
                 continue;
             }
             let key = Key::new(&identity, part);
-            let asked_here = self.asking.iter().any(|(asked, ..)| *asked == device);
-            let wanted = !self.is_listed(&self.taken_out, &identity);
+            let asked_here = self.seating.kept.asking.iter().any(|asked| asked.part.device == device);
+            let wanted = !self.seating.kept.is_taken_out(&identity);
             let left = self.device(device).is_some_and(|d| d.cover == Cover::LeftToGame);
             if controller && generic && wanted && !asked_here && !left {
                 let free = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none());
@@ -140,44 +134,54 @@ impl Table {
     /// After a covering, parts of nodes that are no longer there are forgotten.
     fn clean_covering_parts(&mut self, device: DeviceId) {
         let alive: Vec<NodeId> = self.device(device).map(|d| d.sources.clone()).unwrap_or_default();
-        if let Some(Some(device)) = self.devices.get_mut(usize::from(device.0)) {
-            device.parts.retain(|part| alive.contains(&part.source));
-        }
+        self.drop_parts(device, |part| !alive.contains(&part.source));
     }
 
-    /// The remembered seat of a part, if it is certain; asks if it is not.
-    fn seat_of(&mut self, now: Micros, device: DeviceId, part: u8, identity: &Identity) -> Option<Seat> {
-        let uniq_counts = self.uniq_counts(identity);
-        let mut fits: Vec<(Match, SlotNumber, usize)> = Vec::new();
+    /// Parts of a device are gone; nobody sits where they sat.
+    pub(super) fn drop_parts(&mut self, device: DeviceId, gone: impl Fn(&PartRef) -> bool) {
+        let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
+        let seating = &mut self.seating;
+        entry.parts.retain(|part| {
+            let gone = gone(part);
+            if gone {
+                seating.rise(DevicePart { device, part: part.number });
+            }
+            !gone
+        });
+    }
+
+    /// The member whose place is kept for a part, if it is certain; asks if it is not.
+    fn place_kept_for(&mut self, now: Micros, device: DeviceId, part: u8, identity: &Identity) -> Option<MemberId> {
+        let uniq_counts = self.seating.kept.uniq_counts(identity);
+        let mut fits: Vec<(Match, SlotNumber, MemberId)> = Vec::new();
         let mut remembered_of_model = 0;
         for (number, slot) in self.slots() {
-            for (index, member) in slot.session.members.iter().enumerate() {
+            for ((id, playing), member) in self.seating.members(number).zip(&slot.session.members) {
                 if member.key.part != part {
                     continue;
                 }
                 let Some(fit) = member.key.fits(identity, uniq_counts) else { continue };
                 remembered_of_model += 1;
-                if !self.is_present(number, index) {
-                    fits.push((fit, number, index));
+                if !playing.is_some_and(|part| self.is_here(part)) {
+                    fits.push((fit, number, id));
                 }
             }
         }
         let best = fits.iter().max_by_key(|(fit, number, _)| (*fit, std::cmp::Reverse(*number))).copied()?;
         if best.0 > Match::Model {
-            return Some((best.1, best.2));
+            return Some(best.2);
         }
         let present_of_model = self
             .devices()
             .filter(|d| d.sources.iter().filter_map(|n| self.source(*n)).any(|s| s.facts.identity.same_model(identity)))
             .count();
         if remembered_of_model == 1 && (present_of_model == 1 || planted("a twin is guessed")) {
-            return Some((best.1, best.2));
+            return Some(best.2);
         }
         // Each of several that are asked about is asked about another slot.
-        let asked = |slot: SlotNumber| self.asking.iter().any(|(.., own)| *own == slot);
+        let asked = |slot: SlotNumber| self.seating.kept.asking.iter().any(|own| own.slot == slot);
         let slot = fits.iter().map(|(_, number, _)| *number).filter(|slot| !asked(*slot)).min().unwrap_or(best.1);
-        if !self.asking.iter().any(|(own, number, _)| (*own, *number) == (device, part)) {
-            self.asking.push((device, part, slot));
+        if self.seating.kept.ask(DevicePart { device, part }, slot) {
             self.ask(now);
         }
         None
@@ -185,103 +189,122 @@ impl Table {
 
     /// Asks about the first of those who could be one of several alike.
     fn ask(&mut self, now: Micros) {
-        let Some((device, part, slot)) = self.asking.first().copied() else { return };
-        let Some(name) = self.identity(device, part).map(|identity| identity.name) else { return };
+        let Some(Asked { part, slot }) = self.seating.kept.asking.first().copied() else { return };
+        let Some(name) = self.identity(part.device, part.part).map(|identity| identity.name) else { return };
         let text = format!("{name}: which of two alike? Press something on the one for {slot}");
         if self.notes.back().is_none_or(|last| last.text != text) {
             self.note(now, Mark::Ask, text);
         }
     }
 
-    /// Whether some connected part plays as this member.
+    /// Where a part sits.
     #[must_use]
-    pub fn is_present(&self, slot: SlotNumber, member: usize) -> bool {
-        self.part_of(slot, member).is_some_and(|(_, part)| self.source(part.source).is_some())
+    pub fn seat(&self, device: DeviceId, part: u8) -> Option<Seat> {
+        self.seating.seat(DevicePart { device, part })
     }
 
-    /// The device and part that play as a member.
+    /// The members of a slot, in their order.
+    pub fn members(&self, slot: SlotNumber) -> impl Iterator<Item = MemberId> {
+        self.seating.members(slot).map(|(member, _)| member)
+    }
+
+    /// Whether a part is connected, and not away for its covering.
+    fn is_here(&self, part: DevicePart) -> bool {
+        self.part(part).is_some_and(|(_, part)| self.source(part.source).is_some())
+    }
+
+    fn part(&self, part: DevicePart) -> Option<(&Device, &PartRef)> {
+        let device = self.device(part.device)?;
+        Some((device, device.parts.iter().find(|own| own.number == part.part)?))
+    }
+
+    /// The device and part that play as the member at a place of a slot.
     #[must_use]
-    pub fn part_of(&self, slot: SlotNumber, member: usize) -> Option<(&super::Device, &super::PartRef)> {
-        self.devices()
-            .find_map(|device| device.parts.iter().find(|p| p.seat == Some((slot, member))).map(|part| (device, part)))
+    pub fn part_of(&self, slot: SlotNumber, index: usize) -> Option<(&Device, &PartRef)> {
+        self.part(self.seating.part_at(slot, index)?)
+    }
+
+    /// For whom each part of a node plays, as the road needs it.
+    pub(super) fn routes_of(&self, node: NodeId) -> [Option<Route>; PARTS] {
+        let mut routes = [None; PARTS];
+        let device = self.source(node).and_then(|source| self.device(source.device));
+        let parts = device.into_iter().flat_map(|device| device.parts.iter().map(move |part| (device.id, part)));
+        for (device, part) in parts.filter(|(_, part)| part.source == node && part.local < PARTS) {
+            routes[part.local] = self.seat(device, part.number).map(|seat| (seat.slot, seat.index));
+        }
+        routes
+    }
+
+    /// What the road needs is derived anew.
+    pub(super) fn derive_routes(&mut self) {
+        for index in 0..self.sources.len() {
+            let routes = self.routes_of(NodeId(index as u16));
+            if let Some(Some(source)) = self.sources.get_mut(index) {
+                source.routes = routes;
+            }
+        }
     }
 
     pub(super) fn answer_twin(&mut self, now: Micros, node: NodeId) {
-        let Some((asked, part, slot)) = self.asking.first().copied() else { return };
+        let Some(Asked { part: asked, slot }) = self.seating.kept.asking.first().copied() else { return };
         let Some(source) = self.source(node) else { return };
         let (device, identity) = (source.device, source.facts.identity.clone());
-        let like = self.identity(asked, part).is_some_and(|asked| asked.same_model(&identity));
+        let part = asked.part;
+        let like = self.identity(asked.device, part).is_some_and(|asked| asked.same_model(&identity));
         let local = usize::from(part % 8);
-        if !like || self.sits_in(device, part).is_some() || !Self::any_button(source, local) {
+        if !like || self.seat(device, part).is_some() || !Self::any_button(source, local) {
             return;
         }
-        self.sit_asked(now, device, part, slot, &identity);
+        self.sit_asked(now, DevicePart { device, part }, slot, &identity);
         // What it was pressed for was the answer.
-        if let Some((slot, member)) = self.sits_in(device, part)
-            && let Some(member) = self.slots.get_mut(slot).and_then(|slot| slot.session.members.get_mut(member))
+        if let Some(seat) = self.seat(device, part)
+            && let Some(slot) = self.slots.get_mut(seat.slot)
+            && let Some(member) = slot.session.members.get_mut(seat.index)
         {
             member.hold_off();
         }
         // If one is left of whom it is asked, and one place that could be its own, there is nothing to ask any more.
-        let alike = |(own, number, _): &(DeviceId, u8, SlotNumber)| {
-            self.identity(*own, *number).is_some_and(|other| other.same_model(&identity))
+        let alike = |asked: &Asked| {
+            self.identity(asked.part.device, asked.part.part).is_some_and(|other| other.same_model(&identity))
         };
-        let left: Vec<_> = self.asking.iter().copied().filter(alike).collect();
-        let counts = self.uniq_counts(&identity);
-        let mut places = Vec::new();
-        for (number, entry) in self.slots() {
-            let members = entry.session.members.iter().enumerate();
-            let away = members.filter(|(index, member)| {
-                member.key.fits(&identity, counts).is_some() && !self.is_present(number, *index)
-            });
-            places.extend(away.map(|_| number));
-        }
-        if let ([(device, part, _)], [place]) = (left.as_slice(), places.as_slice()) {
-            self.sit_asked(now, *device, *part, *place, &identity);
+        let left: Vec<Asked> = self.seating.kept.asking.iter().copied().filter(alike).collect();
+        let places: Vec<SlotNumber> =
+            SlotNumber::all().flat_map(|slot| self.kept_places(slot, &identity, None).map(move |_| slot)).collect();
+        if let ([asked], [slot]) = (left.as_slice(), places.as_slice()) {
+            self.sit_asked(now, asked.part, *slot, &identity);
         }
         self.ask(now);
     }
 
-    /// Seats a part in the place that is kept for one like it in a slot; it is not asked about any more.
-    fn sit_asked(&mut self, now: Micros, device: DeviceId, part: u8, slot: SlotNumber, identity: &Identity) {
-        let counts = self.uniq_counts(identity);
-        let member = self.slot(slot).and_then(|entry| {
-            entry.session.members.iter().enumerate().position(|(index, member)| {
-                member.key.part == part && member.key.fits(identity, counts).is_some() && !self.is_present(slot, index)
-            })
+    /// The members of a slot that are away and whose places are kept for a device like this one.
+    fn kept_places(&self, slot: SlotNumber, identity: &Identity, part: Option<u8>) -> impl Iterator<Item = MemberId> {
+        let counts = self.seating.kept.uniq_counts(identity);
+        let keys = self.slot(slot).into_iter().flat_map(|entry| entry.session.members.iter().map(|member| &member.key));
+        let away = self.seating.members(slot).zip(keys).filter(move |((_, playing), key)| {
+            part.is_none_or(|part| key.part == part)
+                && key.fits(identity, counts).is_some()
+                && !playing.is_some_and(|part| self.is_here(part))
         });
-        // Who was asked about that slot is asked about the one that is left.
-        let own = self.asking.iter().position(|(own, number, _)| (*own, *number) == (device, part));
-        let freed = own.map_or(slot, |at| self.asking.remove(at).2);
-        for (.., other) in self.asking.iter_mut().filter(|(.., other)| *other == slot) {
-            *other = freed;
-        }
-        self.asking.sort_by_key(|(.., slot)| *slot);
+        away.map(|((member, _), _)| member)
+    }
+
+    /// Seats a part in the place that is kept for one like it in a slot; it is not asked about any more.
+    fn sit_asked(&mut self, now: Micros, part: DevicePart, slot: SlotNumber, identity: &Identity) {
+        let member = self.kept_places(slot, identity, Some(part.part)).next();
+        self.seating.kept.answer(part, slot);
         if let Some(member) = member {
-            self.sit(now, device, part, slot, member, true);
+            self.sit(now, part.device, part.part, member, true);
         }
     }
 
-    /// Where a part sits: the slot, and which of its members it is.
-    pub(super) fn sits_in(&self, device: DeviceId, part: u8) -> Option<Seat> {
-        self.device(device)?.parts.iter().find(|own| own.number == part)?.seat
-    }
-
-    /// Who sits where is told anew. If `uncover`, games see again what sits nowhere then.
-    pub(super) fn reseat(&mut self, moved: impl Fn(Seat) -> Option<Seat>, uncover: bool) {
-        for route in self.sources.iter_mut().flatten().flat_map(|source| &mut source.routes) {
-            *route = route.and_then(&moved);
-        }
-        for device in self.devices.iter_mut().flatten() {
-            let mut left = false;
-            for part in &mut device.parts {
-                let before = part.seat;
-                part.seat = part.seat.and_then(&moved);
-                left |= before.is_some() && part.seat.is_none();
-            }
-            let alone = left && device.parts.iter().all(|part| part.seat.is_none());
-            let uncover = uncover && !planted("what is taken out stays covered");
-            if uncover && alone && device.cover != Cover::LeftToGame {
+    /// Games see again what sits nowhere after somebody has left.
+    pub(super) fn uncover_idle(&mut self, left: impl IntoIterator<Item = DevicePart>) {
+        for part in left {
+            let idle = !self.seating.plays(part.device) && !planted("what is taken out stays covered");
+            if let Some(Some(device)) = self.devices.get_mut(usize::from(part.device.0))
+                && idle
+                && device.cover != Cover::LeftToGame
+            {
                 device.cover = Cover::Bare;
                 self.effects.push_back(Effect::Uncover(device.id));
             }
@@ -305,9 +328,8 @@ impl Table {
         identity: &Identity,
     ) {
         let key = Key::new(identity, part);
-        let counts = self.uniq_counts(identity);
-        self.taken_out.retain(|other| !other.is(identity, counts));
-        self.asking.retain(|(asked, number, _)| (*asked, *number) != (device, part));
+        self.seating.kept.want(identity);
+        self.seating.kept.asking.retain(|asked| asked.part != DevicePart { device, part });
         self.sit_new(now, device, part, slot, key);
     }
 
@@ -315,32 +337,30 @@ impl Table {
     fn sit_new(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, key: Key) {
         let Some(slot) = self.slots.get_mut(number) else { return };
         slot.session.members.push(Member::absent(key));
-        let member = slot.session.members.len() - 1;
-        self.sit(now, device, part, number, member, false);
+        let member = self.seating.add(number);
+        self.sit(now, device, part, member, false);
     }
 
     /// Seats a part as a member that is there already.
-    fn sit(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, member: usize, back: bool) {
+    fn sit(&mut self, now: Micros, device: DeviceId, part: u8, member: MemberId, back: bool) {
         let Some(identity) = self.identity(device, part) else { return };
         let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
         let alive = entry.sources.clone();
-        let Some(place) = entry.parts.iter_mut().find(|p| p.number == part && alive.contains(&p.source)) else {
+        let Some(node) = entry.parts.iter().find(|p| p.number == part && alive.contains(&p.source)).map(|p| p.source)
+        else {
             return;
         };
-        place.seat = Some((number, member));
-        let (node, local) = (place.source, place.local);
+        self.seating.sit(DevicePart { device, part }, member);
+        let Some(Seat { slot: number, index, .. }) = self.seating.seat_of(member) else { return };
         let Some(profile) = self.slot(number).map(|slot| self.profile_of(&slot.profile)) else { return };
         self.recall_learnt(device, part);
         let layout = self.calibrated_part(device, part);
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         let opened = source.opened;
-        if let Some(route) = source.routes.get_mut(local) {
-            *route = Some((number, member));
-        }
         source.fresh = true;
         let Some(slot) = self.slots.get_mut(number) else { return };
         slot.bound = Some(profile.clone());
-        let Some(seat) = slot.session.members.get_mut(member) else { return };
+        let Some(seat) = slot.session.members.get_mut(index) else { return };
         let key = Key::new(&identity, part);
         seat.key = key;
         if let Some(layout) = layout {
@@ -367,7 +387,7 @@ impl Table {
         if !self.profiles.iter().any(|p| p.name == profile) {
             return Err(format!("there is no profile named {profile}"));
         }
-        if let Some((from, _)) = self.sits_in(device, part) {
+        if let Some(Seat { slot: from, .. }) = self.seat(device, part) {
             if from != slot {
                 return self.move_slot(now, from, slot);
             }
@@ -424,12 +444,7 @@ impl Table {
                 slot.session.pause(now, self.paused);
             }
         }
-        let swap = |number: SlotNumber| match number {
-            n if n == from => to,
-            n if n == to => from,
-            n => n,
-        };
-        self.reseat(|(slot, member)| Some((swap(slot), member)), false);
+        self.seating.swap(from, to);
         if target_was_empty {
             self.drop_slot(from);
         }
@@ -445,13 +460,10 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let remembered = self.remembered().slots.into_iter().find(|slot| slot.number == number);
         let Some(remembered) = remembered else { return Err(format!("{number} is empty already")) };
+        let left = self.seating.empty(number);
         self.drop_slot(number);
-        self.reseat(|seat| Some(seat).filter(|(slot, _)| *slot != number), true);
-        for key in &remembered.members {
-            if !self.taken_out.contains(key) {
-                self.taken_out.push(key.clone());
-            }
-        }
+        self.uncover_idle(left);
+        remembered.members.iter().for_each(|key| self.seating.kept.take_out(key));
         self.trash.push((command, remembered));
         self.note(now, Mark::Well, format!("{number} is empty"));
         Ok(Some(Command::Restore { slot: number, taken_out: command }))
@@ -514,14 +526,9 @@ impl Table {
         device.cover = if left { Cover::LeftToGame } else { Cover::Bare };
         let first = device.parts.first().map_or(0, |part| part.number);
         let Some(identity) = self.identity(id, first) else { return Ok(None) };
-        let key = Key::new(&identity, 0);
-        let counts = self.uniq_counts(&identity);
-        self.left_to_game.retain(|other| !other.is(&identity, counts));
-        if left {
-            self.left_to_game.push(key);
-            if matches!(before, Cover::Covered(_) | Cover::Covering) {
-                self.effects.push_back(Effect::Uncover(id));
-            }
+        self.seating.kept.leave_to_game(&identity, left);
+        if left && matches!(before, Cover::Covered(_) | Cover::Covering) {
+            self.effects.push_back(Effect::Uncover(id));
         }
         self.note(
             now,

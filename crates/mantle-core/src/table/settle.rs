@@ -12,6 +12,11 @@ impl Table {
     /// What follows from the facts as they are now.
     pub(super) fn settle(&mut self, now: Micros) {
         self.settled += 1;
+        debug_assert!(
+            self.slots().all(|(number, slot)| self.members(number).count() == slot.session.members.len()),
+            "a session has the members that sit in its slot"
+        );
+        self.derive_routes();
         self.look_after_strokes(now);
         self.ask_for_pad();
         self.consider_covers();

@@ -1,10 +1,11 @@
 //! Several devices as one player: tied together, and parted again.
 
-use super::{PLAIN, Seat, Slot, Table};
+use super::{PLAIN, Slot, Table};
 use crate::command::{Command, CommandNumber};
 use crate::device::{DeviceId, NodeId};
 use crate::pad::PadKind;
 use crate::path::Mark;
+use crate::seating::{MemberId, Seat};
 use crate::slot::{MEMBERS, RememberedSlot, SlotNumber};
 use crate::time::Micros;
 
@@ -19,16 +20,16 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let identity = self.identity(device, part).ok_or("that device is no longer connected")?;
         let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty: place it there instead")) };
-        let seat = self.sits_in(device, part);
-        if seat.is_some_and(|(own, _)| own == slot) {
+        let seat = self.seat(device, part);
+        if seat.is_some_and(|seat| seat.slot == slot) {
             return Err(format!("{} plays in {slot} already", identity.name));
         }
         has_room(slot, entry)?;
-        let back = seat.and_then(|(from, _)| Some((from, self.slot(from)?.profile.clone())));
+        let back = seat.and_then(|seat| Some((seat.slot, self.slot(seat.slot)?.profile.clone())));
         self.end_conversations(now);
-        if let Some((from, member)) = seat {
+        if let Some(seat) = seat {
             // It plays on at once: what hides it from games stays.
-            self.leave(now, from, member, false);
+            self.leave(now, seat, false);
         }
         self.sit_wanted(now, device, part, slot, &identity);
         // A slot that rests rests with whoever has come to it as well.
@@ -37,8 +38,7 @@ impl Table {
         {
             entry.session.pause(now, true);
         }
-        let member = self.slot(slot).map_or(0, |entry| entry.session.members.len() - 1) as u8;
-        Ok(Some(Command::Untie { slot, member, back }))
+        Ok(self.seat(device, part).map(|seat| Command::Untie { slot, member: seat.member, back }))
     }
 
     /// A member plays along no longer; it sits nowhere then, or in a slot of its own.
@@ -47,14 +47,13 @@ impl Table {
         now: Micros,
         command: CommandNumber,
         slot: SlotNumber,
-        member: u8,
+        member: MemberId,
         back: Option<(SlotNumber, String)>,
     ) -> Result<Option<Command>, String> {
         let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty")) };
-        let index = usize::from(member);
-        let Some(gone) = entry.session.members.get(index).map(|member| member.key.clone()) else {
-            return Err(format!("{slot} has no such device"));
-        };
+        let seat = self.seating.seat_of(member).filter(|seat| seat.slot == slot);
+        let gone = seat.and_then(|seat| Some((seat, entry.session.members.get(seat.index)?.key.clone())));
+        let Some((seat, gone)) = gone else { return Err(format!("{slot} has no such device")) };
         if entry.session.members.len() == 1 {
             return Err(format!("{} plays alone in {slot}: take it out instead", gone.name));
         }
@@ -64,10 +63,10 @@ impl Table {
             profile: entry.profile.clone(),
             members: vec![gone.clone()],
         };
-        let place = self.part_of(slot, index).map(|(device, part)| (device.id, part.number));
+        let place = self.part_of(slot, seat.index).map(|(device, part)| (device.id, part.number));
         self.end_conversations(now);
         let free = back.filter(|(to, _)| self.slot(*to).is_none());
-        self.leave(now, slot, index, place.is_none() || free.is_none());
+        self.leave(now, seat, place.is_none() || free.is_none());
         match (place, free) {
             (Some((device, part)), Some((to, profile))) => {
                 let known = self.profiles.iter().any(|own| own.name == profile);
@@ -75,8 +74,7 @@ impl Table {
                 self.place(now, device, part, to, PadKind::Common, profile)?;
                 return Ok(Some(Command::Tie { device, part, slot }));
             }
-            _ if !self.taken_out.contains(&gone) => self.taken_out.push(gone.clone()),
-            _ => {}
+            _ => self.seating.kept.take_out(&gone),
         }
         self.trash.push((command, remembered));
         self.note(now, Mark::Well, format!("{} is no longer tied to {slot}", gone.name));
@@ -94,11 +92,12 @@ impl Table {
         let Some(entry) = self.slots.get_mut(slot) else { return Err(format!("{slot} is empty")) };
         has_room(slot, entry)?;
         let (_, remembered) = self.trash.remove(at);
+        let mut member = MemberId::default();
         for key in remembered.members {
-            self.taken_out.retain(|other| !other.same_device(&key));
+            self.seating.kept.taken_out.retain(|other| !other.same_device(&key));
             entry.session.members.push(crate::session::Member::absent(key));
+            member = self.seating.add(slot);
         }
-        let member = (entry.session.members.len() - 1) as u8;
         self.seat_waiting(now);
         Ok(Some(Command::Untie { slot, member, back: None }))
     }
@@ -120,21 +119,18 @@ impl Table {
 
     /// A member leaves a slot; what it held is let go, and if it shall sit nowhere, games see it again. Of a slot that nobody is
     /// left in the pad goes too.
-    fn leave(&mut self, now: Micros, number: SlotNumber, index: usize, uncover: bool) {
-        let Some(slot) = self.slots.get_mut(number) else { return };
-        slot.session.release(now, index);
+    fn leave(&mut self, now: Micros, seat: Seat, uncover: bool) {
+        let Some(slot) = self.slots.get_mut(seat.slot) else { return };
+        slot.session.release(now, seat.index);
         let empty = slot.session.members.len() == 1;
-        slot.session.members.remove(index);
+        slot.session.members.remove(seat.index);
         slot.session.passed = Default::default();
-        // Those behind it move up.
-        let moved = |(own, member): Seat| match own == number {
-            true if member == index => None,
-            true if member > index => Some((own, member - 1)),
-            _ => Some((own, member)),
-        };
-        self.reseat(moved, uncover);
+        let left = self.seating.leave(seat.member);
+        if uncover {
+            self.uncover_idle(left);
+        }
         if empty {
-            self.drop_slot(number);
+            self.drop_slot(seat.slot);
         }
     }
 }

@@ -7,7 +7,7 @@ pub use typing::{TypedFor, Typing, draw as typing};
 use crate::keys::{Intent, Key};
 use crate::panel::Ui;
 use crate::rows::Click;
-use mantle_talk::{Command, DeviceId, PadKind, SlotNumber, Snapshot, TEMPLATES, Target};
+use mantle_talk::{Command, DeviceId, MemberId, PadKind, SlotNumber, Snapshot, TEMPLATES, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::widgets::{Clear, Widget};
@@ -77,13 +77,13 @@ pub struct Members {
     /// The slot.
     pub slot: SlotNumber,
     /// Which of its devices.
-    pub at: usize,
+    pub chosen: MemberId,
 }
 
 impl Members {
     /// The command that parts it from the others.
     pub fn command(&self) -> Command {
-        Command::Untie { slot: self.slot, member: self.at as u8, back: None }
+        Command::Untie { slot: self.slot, member: self.chosen, back: None }
     }
 }
 
@@ -200,7 +200,8 @@ pub fn members(ui: &mut Ui<'_>, area: Rect, members: &Members) {
     let names = row.map_or(&[][..], |row| &row.names);
     let at = sheet(ui, area, 60, names.len() as u16 + 6, &format!("Who plays as {}", members.slot));
     for (line, name) in names.iter().enumerate() {
-        let (y, chosen) = (at.y + line as u16, line == members.at);
+        let id = row.and_then(|row| row.members.get(line));
+        let (y, chosen) = (at.y + line as u16, id == Some(&members.chosen));
         ui.text(at.x, y, 1, ui.theme.key, if chosen { "▸" } else { " " });
         ui.text(at.x + 2, y, at.width - 2, if chosen { ui.theme.chosen } else { Style::new() }, name);
     }

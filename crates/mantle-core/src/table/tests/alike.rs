@@ -4,7 +4,8 @@ use super::*;
 
 fn seat(world: &World, id: u16) -> Option<u8> {
     let source = world.table.source(NodeId(id)).expect("it is there");
-    world.table.device(source.device).expect("it is").parts[0].seat.map(|(slot, _)| slot.number())
+    let device = world.table.device(source.device).expect("it is");
+    world.table.seat(device.id, device.parts[0].number).map(|seat| seat.slot.number())
 }
 
 #[test]

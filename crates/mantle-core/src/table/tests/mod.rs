@@ -25,6 +25,7 @@ use crate::cover::Strength;
 use crate::device::{Bus, DeviceId, Driver, Identity, NodeFacts, NodeId, NodeKind, OsFault};
 use crate::pad::{PadKind, PadState, Target};
 use crate::path::{Mark, PadFault, sentences};
+use crate::seating::MemberId;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
@@ -41,6 +42,11 @@ const KEYBOARD: &[u8] = &[
 
 fn slot(number: u8) -> SlotNumber {
     SlotNumber::new(number).expect("a slot")
+}
+
+/// The number of the member at a place of a slot; one that nobody has where there is none.
+fn member(world: &World, number: u8, index: usize) -> MemberId {
+    world.table.members(slot(number)).nth(index).unwrap_or_default()
 }
 
 fn node(id: u16, uniq: &str, port: &str) -> NodeFacts {

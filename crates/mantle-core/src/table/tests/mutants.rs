@@ -32,9 +32,8 @@ fn a_twin_is_asked_about_while_another_one_is_there() {
     world.command(Command::TakeOut { slot: slot(2) });
     world.unplug(0);
     world.plug(node(2, "", "1-9"));
-    let seat =
-        world.table.source(NodeId(2)).and_then(|source| world.table.device(source.device)).expect("it").parts[0].seat;
-    assert_eq!(seat, None, "it could be either");
+    let device = world.table.source(NodeId(2)).expect("it is there").device;
+    assert_eq!(world.table.seat(device, 0), None, "it could be either");
     assert_eq!(world.sentence().0, Mark::Ask);
 }
 

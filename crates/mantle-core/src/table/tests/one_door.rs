@@ -249,7 +249,10 @@ impl Act {
             Self::Unplug(id) => world.unplug(id),
             Self::Swap(a, b) => drop(world.command(Command::Move { from: slot(a), to: slot(b) })),
             Self::Tie(id, part, n) => drop(world.command(Command::Tie { device: DeviceId(id), part, slot: slot(n) })),
-            Self::Untie(n, member) => drop(world.command(Command::Untie { slot: slot(n), member, back: None })),
+            Self::Untie(n, index) => {
+                let member = member(world, n, index.into());
+                world.command(Command::Untie { slot: slot(n), member, back: None });
+            }
             Self::PlayBy(n, name) => {
                 drop(world.command(Command::PlayBy { slot: slot(n), profile: NAMES[name].into() }));
             }

@@ -50,7 +50,7 @@ fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
     world.report(2, &[4, 128]);
     assert!(world.down(1, Target::West));
     // The one in the middle: those behind it move up.
-    let parted = world.command(Command::Untie { slot: slot(1), member: 1, back: None });
+    let parted = world.command(Command::Untie { slot: slot(1), member: member(&world, 1, 1), back: None });
     let bare = |effect: &Effect| matches!(effect, Effect::Uncover(device) if *device == DeviceId(1));
     assert!(world.effects.iter().any(bare), "who sits nowhere is not hidden");
     assert!(world.down(1, Target::West), "the other one is held on");
@@ -65,7 +65,7 @@ fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
     assert!(world.down(1, Target::East) && world.down(1, Target::North));
     // One that is away can be parted as well, and does not come back by itself.
     world.unplug(2);
-    let away = world.command(Command::Untie { slot: slot(1), member: 1, back: None });
+    let away = world.command(Command::Untie { slot: slot(1), member: member(&world, 1, 1), back: None });
     world.plug(node(2, "C", "1-3"));
     world.report(2, &[4, 128]);
     assert!(!world.down(1, Target::West) && world.used() == [1]);
@@ -102,9 +102,9 @@ fn what_cannot_be_tied_is_said() {
     assert!(why(&mut world, tie(0, 1)).contains("plays in slot 1 already"));
     assert!(why(&mut world, tie(0, 5)).contains("is empty"));
     assert!(why(&mut world, tie(7, 1)).contains("no longer connected"));
-    let alone = Command::Untie { slot: slot(1), member: 0, back: None };
+    let alone = Command::Untie { slot: slot(1), member: member(&world, 1, 0), back: None };
     assert!(why(&mut world, alone).contains("take it out instead"));
-    let nobody = Command::Untie { slot: slot(1), member: 3, back: None };
+    let nobody = Command::Untie { slot: slot(1), member: member(&world, 1, 3), back: None };
     assert!(why(&mut world, nobody).contains("no such device"));
 }
 

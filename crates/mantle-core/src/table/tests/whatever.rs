@@ -60,7 +60,8 @@ proptest! {
                         undo.push(inverse);
                     }
                 }
-                Step::Untie(n, member) => {
+                Step::Untie(n, index) => {
+                    let member = member(&world, n, index.into());
                     let untie = Command::Untie { slot: slot(n), member, back: None };
                     if let Answer::Done { inverse: Some(inverse) } = world.command(untie) {
                         undo.push(inverse);
@@ -93,10 +94,12 @@ proptest! {
             prop_assert!(!world.sentence().1.is_empty());
             for device in world.table.devices() {
                 for part in &device.parts {
-                    let Some((number, member)) = part.seat else { continue };
-                    prop_assert!(world.table.slot(number).is_some_and(|slot| member < slot.session.members.len()));
+                    let Some(seat) = world.table.seat(device.id, part.number) else { continue };
+                    let slot = world.table.slot(seat.slot);
+                    prop_assert!(slot.is_some_and(|slot| seat.index < slot.session.members.len()));
                     let route = world.table.source(part.source).map(|source| source.routes[part.local]);
-                    prop_assert!(route.is_none_or(|route| route == part.seat), "{route:?} and {:?}", part.seat);
+                    let seat = Some((seat.slot, seat.index));
+                    prop_assert!(route.is_none_or(|route| route == seat), "{route:?} and {seat:?}");
                 }
             }
         }

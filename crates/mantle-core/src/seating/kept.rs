@@ -1,0 +1,104 @@
+//! What is kept for devices whether they are here or not: who was taken out, who is left to the game, whose serial number
+//! says nothing, and about whom the person is asked.
+
+use super::DevicePart;
+use crate::device::{Identity, Key};
+use crate::slot::SlotNumber;
+
+/// A part that could be one of several alike.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Asked {
+    /// The part.
+    pub part: DevicePart,
+    /// The slot that is asked about.
+    pub slot: SlotNumber,
+}
+
+/// All of it.
+#[derive(Clone, Debug, Default)]
+pub struct Kept {
+    /// Devices that the person took out: they get no slot unasked.
+    pub taken_out: Vec<Key>,
+    /// Devices that games shall see.
+    pub left_to_game: Vec<Key>,
+    /// Serial numbers that two devices shared.
+    pub shared_serials: Vec<Key>,
+    /// Parts about which the person is asked, in the order of their slots.
+    pub asking: Vec<Asked>,
+}
+
+impl Kept {
+    /// Whether a serial number says who of a model a device is: not if two of them ever shared it.
+    #[must_use]
+    pub fn uniq_counts(&self, identity: &Identity) -> bool {
+        !self.shared_serials.iter().any(|key| {
+            (key.bus, key.vendor, key.product, key.uniq.as_str())
+                == (identity.bus, identity.vendor, identity.product, identity.uniq.as_str())
+        })
+    }
+
+    /// Whether a device was taken out.
+    #[must_use]
+    pub fn is_taken_out(&self, identity: &Identity) -> bool {
+        self.is_listed(&self.taken_out, identity)
+    }
+
+    /// Whether a device is left to the game.
+    #[must_use]
+    pub fn is_left_to_game(&self, identity: &Identity) -> bool {
+        self.is_listed(&self.left_to_game, identity)
+    }
+
+    fn is_listed(&self, list: &[Key], identity: &Identity) -> bool {
+        let counts = self.uniq_counts(identity);
+        list.iter().any(|key| key.is(identity, counts))
+    }
+
+    /// A device is wanted again.
+    pub fn want(&mut self, identity: &Identity) {
+        let counts = self.uniq_counts(identity);
+        self.taken_out.retain(|key| !key.is(identity, counts));
+    }
+
+    /// A device is not to get a slot unasked.
+    pub fn take_out(&mut self, key: &Key) {
+        if !self.taken_out.contains(key) {
+            self.taken_out.push(key.clone());
+        }
+    }
+
+    /// A device is left to the game, or no longer.
+    pub fn leave_to_game(&mut self, identity: &Identity, left: bool) {
+        let counts = self.uniq_counts(identity);
+        self.left_to_game.retain(|key| !key.is(identity, counts));
+        if left {
+            self.left_to_game.push(Key::new(identity, 0));
+        }
+    }
+
+    /// Two devices that are here have the same serial number: it counts for nothing from now on.
+    pub fn share_serial(&mut self, identity: &Identity) {
+        if self.uniq_counts(identity) {
+            self.shared_serials.push(Key { port: None, ..Key::new(identity, 0) });
+        }
+    }
+
+    /// The person is asked about a part; nothing changes if that is so already. Returns whether it is new.
+    pub fn ask(&mut self, part: DevicePart, slot: SlotNumber) -> bool {
+        let new = !self.asking.iter().any(|asked| asked.part == part);
+        if new {
+            self.asking.push(Asked { part, slot });
+        }
+        new
+    }
+
+    /// A part is told of to be the one of a slot: whoever was asked about that slot is asked about the one that is left.
+    pub fn answer(&mut self, part: DevicePart, slot: SlotNumber) {
+        let own = self.asking.iter().position(|asked| asked.part == part);
+        let freed = own.map_or(slot, |at| self.asking.remove(at).slot);
+        for other in self.asking.iter_mut().filter(|other| other.slot == slot) {
+            other.slot = freed;
+        }
+        self.asking.sort_by_key(|asked| asked.slot);
+    }
+}
