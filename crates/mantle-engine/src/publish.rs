@@ -325,7 +325,7 @@ pub(crate) fn active(source: &Source, control: &Control) -> bool {
     is_active(source, control, control.raw(&source.frame))
 }
 
-fn capture_view(capturing: &mantle_core::table::Capturing) -> CaptureView {
+fn capture_view(capturing: &mantle_core::listening::Capturing) -> CaptureView {
     use mantle_core::rollcall::Heard;
     let (_, heard) = capturing.heard();
     CaptureView {

@@ -1,7 +1,8 @@
 //! A roll call for a snapshot.
 
+use mantle_core::listening::Calling;
 use mantle_core::rollcall::{self, position};
-use mantle_core::table::{Calling, Source, Table};
+use mantle_core::table::{Source, Table};
 use mantle_talk::{CallState, HeardView, RollCallView};
 
 pub(crate) fn view(table: &Table, calling: &Calling) -> RollCallView {

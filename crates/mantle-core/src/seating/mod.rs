@@ -38,7 +38,7 @@ pub struct Seat {
 
 /// One member: where it plays, and the part that does, while that is connected.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-struct Place {
+struct Membership {
     slot: SlotNumber,
     member: MemberId,
     part: Option<DevicePart>,
@@ -47,7 +47,7 @@ struct Place {
 /// All members of all slots, in the order in which they have come.
 #[derive(Clone, Debug, Default)]
 pub struct Seating {
-    places: Vec<Place>,
+    places: Vec<Membership>,
     last: u32,
     /// What is kept for devices whether they are here or not.
     pub kept: Kept,
@@ -58,7 +58,7 @@ impl Seating {
     pub fn add(&mut self, slot: SlotNumber) -> MemberId {
         self.last += 1;
         let member = MemberId(self.last);
-        self.places.push(Place { slot, member, part: None });
+        self.places.push(Membership { slot, member, part: None });
         member
     }
 
@@ -133,9 +133,9 @@ impl Seating {
         self.seat_where(|place| place.member == member)
     }
 
-    fn seat_where(&self, wanted: impl Fn(&Place) -> bool) -> Option<Seat> {
+    fn seat_where(&self, wanted: impl Fn(&Membership) -> bool) -> Option<Seat> {
         let at = self.places.iter().position(wanted)?;
-        let Place { slot, member, .. } = self.places[at];
+        let Membership { slot, member, .. } = self.places[at];
         let index = self.places[..at].iter().filter(|place| place.slot == slot).count();
         Some(Seat { slot, member, index })
     }

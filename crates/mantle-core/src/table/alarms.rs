@@ -21,30 +21,21 @@ pub(super) enum Alarm {
     Rumbles,
     /// A device is to be sent something, has not answered, or is silent for longer than its sheet allows.
     Talks,
-    /// A press that is listened for.
-    Press,
-    /// A roll call.
-    RollCall,
-    /// A calibration.
-    Calibration,
-    /// A stick or trigger that is measured.
-    Measure,
+    /// What looks on: a press that is listened for, a roll call, a calibration, a measurement.
+    Listening,
     /// A device that went for its covering has not come back.
     Covers,
 }
 
 impl Alarm {
     /// All of them, in the order in which those of one moment happen.
-    pub const ALL: [Self; 13] = [
+    pub const ALL: [Self; 10] = [
         Self::Pads,
         Self::Covers,
         Self::Motion,
         Self::Bindings,
         Self::Help,
-        Self::Press,
-        Self::RollCall,
-        Self::Calibration,
-        Self::Measure,
+        Self::Listening,
         Self::Chords,
         Self::Rumbles,
         Self::Talks,
@@ -53,9 +44,6 @@ impl Alarm {
 
     /// Those that a report may have moved.
     pub const OF_REPORTS: [Self; 4] = [Self::Motion, Self::Bindings, Self::Help, Self::Chords];
-
-    /// Those that whoever looks on may have moved.
-    pub const OF_LISTENERS: [Self; 4] = [Self::Press, Self::RollCall, Self::Calibration, Self::Measure];
 
     /// Whether what happens then changes facts that other things follow from.
     pub fn changes_facts(self) -> bool {
@@ -146,8 +134,8 @@ mod tests {
 
     proptest! {
         #[test]
-        fn the_next_one_is_always_the_first(acts in prop::collection::vec((0usize..13, prop::option::of(0u64..1000), any::<bool>()), 1..50)) {
-            let (mut alarms, mut plain) = (Alarms::default(), [None::<u64>; 13]);
+        fn the_next_one_is_always_the_first(acts in prop::collection::vec((0usize..10, prop::option::of(0u64..1000), any::<bool>()), 1..50)) {
+            let (mut alarms, mut plain) = (Alarms::default(), [None::<u64>; 10]);
             for (which, at, latest) in acts {
                 let alarm = *Alarm::ALL.iter().find(|alarm| **alarm as usize == which).expect("each is listed");
                 if latest {

@@ -5,6 +5,7 @@ use crate::command::Command;
 use crate::control::{Layout, PartLayout};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, NodeFacts, NodeId, OsFault};
+use crate::listening::OnView;
 use crate::path::{Mark, PadCondition, StaysBare};
 use crate::planted::planted;
 use crate::seating::DevicePart;
@@ -210,8 +211,10 @@ impl Table {
         let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(Option::take) else { return };
         self.effects.push_back(Effect::Close(node));
         // Whoever gets this number next is not the one whose fields are looked for.
-        self.finding = self.finding.filter(|finding| *finding != node);
-        self.look_no_longer(node);
+        if self.listening.is_of(node) {
+            self.on_view = OnView::Nothing;
+            self.end_listening(now, |_| true);
+        }
         self.release_routes(now, &routes);
         let Some(Some(device)) = self.devices.get_mut(usize::from(source.device.0)) else { return };
         device.sources.retain(|other| *other != node);

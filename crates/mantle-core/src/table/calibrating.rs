@@ -5,36 +5,21 @@ use crate::command::{CalibrationStep, Command};
 use crate::control::calibration::{CalibrationPhase, CalibrationSession};
 use crate::control::{Calibration, Observed, PartLayout};
 use crate::device::{DeviceId, Key, NodeId};
+use crate::listening::Listening;
 use crate::path::Mark;
 use crate::time::Micros;
-
-/// A part of a device whose controls are looked at.
-#[derive(Clone, Debug)]
-pub(super) struct Looking {
-    device: DeviceId,
-    part: u8,
-    node: NodeId,
-    observed: Observed,
-    session: Option<CalibrationSession>,
-}
-
-impl Looking {
-    pub(super) fn deadline(&self) -> Option<Micros> {
-        self.session.as_ref().and_then(CalibrationSession::deadline)
-    }
-}
 
 impl Table {
     /// What has been seen of the controls of a part that is looked at.
     #[must_use]
     pub fn observed(&self, device: DeviceId, part: u8) -> Option<&Observed> {
-        self.looking.as_deref().filter(|one| (one.device, one.part) == (device, part)).map(|one| &one.observed)
+        self.looking().filter(|one| (one.device, one.part) == (device, part)).map(|one| &one.observed)
     }
 
     /// The calibration that goes on, and of what.
     #[must_use]
     pub fn calibrating(&self) -> Option<(DeviceId, u8, &CalibrationSession)> {
-        self.looking.as_deref().and_then(|one| Some((one.device, one.part, one.session.as_ref()?)))
+        self.looking().and_then(|one| Some((one.device, one.part, one.session.as_ref()?)))
     }
 
     /// What is known of a part's axes.
@@ -43,7 +28,7 @@ impl Table {
         self.calibrated_at(device, part).map_or(&[], |at| &self.calibrated[at].1)
     }
 
-    fn part_place(&self, device: DeviceId, part: u8) -> Option<(NodeId, usize)> {
+    pub(super) fn part_place(&self, device: DeviceId, part: u8) -> Option<(NodeId, usize)> {
         let part = self.device(device)?.parts.iter().find(|one| one.number == part)?;
         Some((part.source, part.local))
     }
@@ -74,39 +59,9 @@ impl Table {
         Some(layout)
     }
 
-    /// Looks at the controls of a part from now on, or no longer.
-    pub(super) fn look_at(&mut self, what: Option<(DeviceId, u8)>) -> Result<(), String> {
-        if what == self.looking.as_deref().map(|one| (one.device, one.part)) {
-            return Ok(());
-        }
-        self.looking = None;
-        if let Some((device, part)) = what {
-            let (node, local) = self.part_place(device, part).ok_or("that device is no longer connected")?;
-            let layout = self.source(node).and_then(|source| source.layout()?.parts.get(local));
-            let observed = Observed::new(layout.ok_or("its reports cannot be read")?);
-            self.looking = Some(Box::new(Looking { device, part, node, observed, session: None }));
-        }
-        self.update_listens();
-        Ok(())
-    }
-
-    /// A node is gone: nothing of it is looked at any more.
-    pub(super) fn look_no_longer(&mut self, node: NodeId) {
-        self.looking = self.looking.take().filter(|looking| looking.node != node);
-        self.update_listens();
-    }
-
-    pub(super) fn update_listens(&mut self) {
-        self.listens = self.capturing.is_some()
-            || self.calling.is_some()
-            || self.looking.is_some()
-            || self.measuring.is_some()
-            || self.trying.is_some();
-    }
-
     /// Begins a calibration.
     pub(super) fn calibrate(&mut self, now: Micros, device: DeviceId, part: u8) -> Result<(), String> {
-        self.look_at(Some((device, part)))?;
+        self.look_at(now, Some((device, part)))?;
         let (node, local) = self.part_place(device, part).ok_or("that device is no longer connected")?;
         let source = self.source(node).ok_or("that device is no longer connected")?;
         let layout = source.layout().and_then(|layout| layout.parts.get(local)).ok_or("its reports cannot be read")?;
@@ -114,14 +69,16 @@ impl Table {
         if session.proposals().is_empty() {
             return Err("it has no axes to calibrate".into());
         }
-        if let Some(looking) = &mut self.looking {
+        // Whatever else goes on is over: somebody has asked for this.
+        self.end_listening(now, |own| !matches!(own, Listening::Controls(_)));
+        if let Listening::Controls(looking) = &mut self.listening {
             looking.session = Some(session);
         }
         Ok(())
     }
 
     pub(super) fn step_calibration(&mut self, now: Micros, step: CalibrationStep) -> Result<Option<Command>, String> {
-        let looking = self.looking.as_deref_mut().ok_or("no calibration goes on")?;
+        let Listening::Controls(looking) = &mut self.listening else { return Err("no calibration goes on".into()) };
         let session = looking.session.as_mut().ok_or("no calibration goes on")?;
         match (step, session.phase()) {
             (CalibrationStep::Next, CalibrationPhase::Proposal) => {
@@ -174,20 +131,5 @@ impl Table {
         }
         self.note(now, Mark::Well, words);
         Ok(Some(Command::SetCalibration { device, part, axes: before }))
-    }
-
-    pub(super) fn hear_looking(&mut self, now: Micros, node: NodeId) {
-        let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
-        let Some(looking) = self.looking.as_deref_mut().filter(|one| one.node == node) else { return };
-        looking.observed.handle_frame(now, &source.frame);
-        if let Some(session) = &mut looking.session {
-            session.handle_frame(now, &source.frame);
-        }
-    }
-
-    pub(super) fn run_calibration(&mut self, due: Micros) {
-        if let Some(session) = self.looking.as_deref_mut().and_then(|one| one.session.as_mut()) {
-            session.handle_time(due);
-        }
     }
 }

@@ -4,31 +4,14 @@ use super::Table;
 use crate::binding::{Change, How, Named, ProfileAct};
 use crate::command::{CommandNumber, OWN};
 use crate::control::ControlKind;
-use crate::device::NodeId;
+use crate::listening::{Calling, Listening};
 use crate::pad::{TARGETS, Target};
 use crate::path::Mark;
 use crate::rollcall::{Elsewhere, Listened, RollCall};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
-/// A roll call, and what of it is not saved yet.
-#[derive(Clone, Debug)]
-pub struct Calling {
-    /// The slot.
-    pub slot: SlotNumber,
-    /// What has been said.
-    pub call: RollCall,
-    /// Waits until what was changed before is saved: only then it is known where.
-    pending: Vec<Change>,
-}
-
 impl Table {
-    /// The roll call that goes on.
-    #[must_use]
-    pub fn calling(&self) -> Option<&Calling> {
-        self.calling.as_deref()
-    }
-
     /// Begins one; without targets, of all of them.
     pub(super) fn call_roll(&mut self, now: Micros, number: SlotNumber, targets: &[Target]) -> Result<(), String> {
         self.end_call(now);
@@ -53,16 +36,14 @@ impl Table {
         if listened.is_empty() {
             return Err(format!("nothing of {number} is connected"));
         }
-        self.stop_listening();
         let call = RollCall::new(now, listened, targets, elsewhere);
-        self.calling = Some(Box::new(Calling { slot: number, call, pending: Vec::new() }));
-        self.update_listens();
+        self.begin_listening(now, Listening::RollCall(Box::new(Calling { slot: number, call, pending: Vec::new() })));
         Ok(())
     }
 
     /// Somebody wants something of it.
     pub(super) fn step_call(&mut self, now: Micros, step: crate::rollcall::CallStep) -> Result<(), String> {
-        let calling = self.calling.as_deref_mut().ok_or("no roll call goes on")?;
+        let Listening::RollCall(calling) = &mut self.listening else { return Err("no roll call goes on".into()) };
         calling.call.step(now, step);
         self.save_call(now);
         Ok(())
@@ -70,37 +51,12 @@ impl Table {
 
     /// It is over.
     pub(super) fn end_call(&mut self, now: Micros) {
-        self.save_call(now);
-        if let Some(calling) = self.calling.take() {
-            self.update_listens();
-            // Nobody waits for what is not saved yet: it is asked for now.
-            if !calling.pending.is_empty() {
-                self.save_changes(now, calling.slot, calling.pending);
-            }
-        }
-    }
-
-    pub(super) fn hear_call(&mut self, now: Micros, node: NodeId) {
-        let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
-        let Some(calling) = self.calling.as_deref_mut() else { return };
-        for (number, index) in source.routes.iter().flatten() {
-            if *number == calling.slot {
-                calling.call.handle_frame(now, *index, &source.frame);
-            }
-        }
-        self.save_call(now);
-    }
-
-    pub(super) fn run_call(&mut self, due: Micros) {
-        if let Some(calling) = &mut self.calling {
-            calling.call.handle_time(due);
-            self.save_call(due);
-        }
+        self.end_listening(now, |own| matches!(own, Listening::RollCall(_)));
     }
 
     /// What it understood goes into the profile, one change after the other.
     pub(super) fn save_call(&mut self, now: Micros) {
-        let Some(calling) = self.calling.as_deref_mut() else { return };
+        let Listening::RollCall(calling) = &mut self.listening else { return };
         let slot = calling.slot;
         while let Some(changes) = calling.call.poll_changes() {
             calling.pending.extend(changes);

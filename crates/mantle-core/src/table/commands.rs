@@ -3,6 +3,7 @@
 use super::Table;
 use crate::binding::ProfileAct;
 use crate::command::{Command, CommandNumber};
+use crate::listening::Listening;
 use crate::session::{AFTER, Assist, ONLY};
 use crate::time::Micros;
 
@@ -72,7 +73,7 @@ impl Table {
                 self.help(now, slot, Some(Assist::Press(target, now.after(AFTER)))).map(|()| None)
             }
             Command::TryPad { slot, again } => self.try_pad(now, slot, again).map(|()| None),
-            Command::LookAt(what) => self.look_at(what).map(|()| None),
+            Command::LookAt(what) => self.look_at(now, what).map(|()| None),
             Command::Calibrate { device, part } => self.calibrate(now, device, part).map(|()| None),
             Command::StepCalibration(step) => self.step_calibration(now, step),
             Command::SetCalibration { device, part, axes } => self.set_calibration(now, device, part, axes),
@@ -93,7 +94,7 @@ impl Table {
                 Ok(None)
             }
             Command::StopListening => {
-                self.stop_listening();
+                self.end_listening(now, |own| matches!(own, Listening::Press(_)));
                 Ok(None)
             }
         }

@@ -15,6 +15,7 @@ mod effect;
 mod entry;
 mod facts;
 mod learning;
+mod listen;
 mod profiles;
 mod road;
 mod seats;
@@ -26,10 +27,8 @@ mod time;
 mod tuning;
 mod typing;
 
-pub use calling::Calling;
 pub use device_link::Purpose;
 pub use effect::{Effect, Note};
-pub use profiles::Capturing;
 pub use tuning::Tuning;
 pub use typing::{HeldBack, KeysNode};
 
@@ -42,7 +41,8 @@ use crate::cover::Cover;
 use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
 use crate::keys::KeyTarget;
-use crate::pad::{PadKind, Target, Trial};
+use crate::listening::{Listening, OnView};
+use crate::pad::{PadKind, Target};
 use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
 use crate::planted::planted;
 use crate::seating::Seating;
@@ -252,22 +252,13 @@ pub struct Table {
     profiles: Vec<Arc<Profile>>,
     /// Changes of profiles that are being saved.
     editing: Vec<profiles::Editing>,
-    /// Somebody is to press what shall play a target.
-    capturing: Option<Box<Capturing>>,
-    /// A roll call that goes on.
-    calling: Option<Box<Calling>>,
-    /// Controls that are looked at closely, and calibrated.
-    looking: Option<Box<calibrating::Looking>>,
+    /// What looks on while reports come, and what does when nothing else goes on.
+    listening: Listening,
+    on_view: OnView,
     /// What was measured of axes.
     calibrated: Vec<(crate::device::Key, Vec<(String, Calibration)>)>,
     /// Devices of which two axes were seen to be triggers.
     triggers_turned: Vec<crate::device::Key>,
-    /// A stick or trigger that is measured.
-    measuring: Option<Box<tuning::Measuring>>,
-    /// A pad that is tried.
-    trying: Option<Box<(SlotNumber, Trial)>>,
-    /// Whether any of the five goes on.
-    listens: bool,
     /// Whether any slot types, or hears wishes.
     types: bool,
     /// The program's own screen has the keyboard, and whether keys are typed all the same.
@@ -281,8 +272,6 @@ pub struct Table {
     sheets: Vec<Arc<Sheet>>,
     /// Numbers of what was sent so far.
     requests: u32,
-    /// The node whose fields are looked for.
-    finding: Option<NodeId>,
     /// Comings and goings are not for the journal now.
     quiet: bool,
     paused: bool,
@@ -318,14 +307,10 @@ impl Table {
             seating,
             profiles,
             editing: Vec::new(),
-            capturing: None,
-            calling: None,
-            looking: None,
-            measuring: None,
-            trying: None,
+            listening: Listening::Nothing,
+            on_view: OnView::Nothing,
             calibrated: settings.remembered.calibrated,
             triggers_turned: settings.remembered.triggers_turned,
-            listens: false,
             types: false,
             screen: false,
             types_here: settings.remembered.types_here,
@@ -334,7 +319,6 @@ impl Table {
             covers: settings.cover,
             sheets: settings.sheets.into_iter().map(Arc::new).collect(),
             requests: 0,
-            finding: None,
             quiet: false,
             paused: false,
             away: false,

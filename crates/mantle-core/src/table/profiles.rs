@@ -1,18 +1,13 @@
 //! Profiles that change while the program runs.
 
-use super::alarms::Alarm;
-use super::{Effect, Offer, PLAIN, Profile, Slot, Table};
+use super::{Effect, PLAIN, Profile, Slot, Table};
 use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ProfileStoreAct, TEMPLATES, free_name};
 use crate::command::{Answer, Command, CommandNumber, OWN};
-use crate::control::{ControlKind, Place};
-use crate::device::NodeId;
 use crate::feel::{Feel, Setting};
 use crate::pad::Target;
 use crate::path::Mark;
-use crate::rollcall::{Capture, Heard};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
-use mantle_hid::VALUES;
 use std::sync::Arc;
 
 /// A change of a profile that is being saved.
@@ -47,107 +42,7 @@ impl Editing {
     }
 }
 
-/// A press is listened for on all members of a slot.
-#[derive(Clone, Debug)]
-pub struct Capturing {
-    /// The slot.
-    pub slot: SlotNumber,
-    /// What the press shall play.
-    pub target: Target,
-    captures: Vec<(usize, Capture)>,
-}
-
-impl Capturing {
-    /// What has been heard, and from which member.
-    #[must_use]
-    pub fn heard(&self) -> (usize, &Heard) {
-        let rank = |heard: &Heard| match heard {
-            Heard::Nothing => 0,
-            Heard::Pressed => 1,
-            Heard::Unclear(_) => 2,
-            Heard::Taken(_) => 3,
-        };
-        let all = self.captures.iter().map(|(member, capture)| (*member, capture.heard()));
-        all.max_by_key(|(_, heard)| rank(heard)).unwrap_or((0, &Heard::Nothing))
-    }
-
-    pub(super) fn deadline(&self) -> Option<Micros> {
-        self.captures.iter().filter_map(|(_, capture)| capture.deadline()).min()
-    }
-}
-
 impl Table {
-    /// What is listened for.
-    #[must_use]
-    pub fn capturing(&self) -> Option<&Capturing> {
-        self.capturing.as_deref()
-    }
-
-    pub(super) fn listen(&mut self, now: Micros, number: SlotNumber, target: Target) -> Result<(), String> {
-        let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
-        let captures = (0..slot.session.members.len()).filter_map(|index| {
-            let (_, part) = self.part_of(number, index)?;
-            let source = self.source(part.source)?;
-            let layout = source.layout()?.parts.get(part.local)?;
-            Some((index, Capture::new(now, layout, &source.frame, target)))
-        });
-        let captures: Vec<_> = captures.collect();
-        if captures.is_empty() {
-            return Err(format!("nothing of {number} is connected"));
-        }
-        self.end_call(now);
-        self.capturing = Some(Box::new(Capturing { slot: number, target, captures }));
-        self.update_listens();
-        Ok(())
-    }
-
-    /// Nothing is listened for any more.
-    pub(super) fn stop_listening(&mut self) {
-        self.capturing = None;
-        self.update_listens();
-    }
-
-    /// A node's frame goes to whoever listens to its members.
-    #[cold]
-    pub(super) fn hear(&mut self, now: Micros, node: NodeId) {
-        self.hear_all(now, node);
-        self.hear_presses(now, node);
-        Alarm::OF_LISTENERS.into_iter().for_each(|alarm| self.set_alarm(alarm));
-        if self.capturing.is_some() || self.calling.is_some() {
-            self.forget_counts(node);
-        }
-        if self.types {
-            self.hold_strokes(now);
-        }
-    }
-
-    /// Counts are heard once, also of a node with other reports that say nothing of them.
-    fn forget_counts(&mut self, node: NodeId) {
-        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
-        let Offer::Layout(layout) = &source.offer else { return };
-        let counts = layout.parts.iter().flat_map(|part| &part.controls);
-        for control in counts.filter(|control| control.kind == ControlKind::Relative) {
-            if let Place::Value(value) = control.place {
-                source.frame.values[usize::from(value) % VALUES] = 0;
-            }
-        }
-    }
-
-    fn hear_presses(&mut self, now: Micros, node: NodeId) {
-        let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
-        let Some(capturing) = self.capturing.as_deref_mut() else { return self.hear_call(now, node) };
-        for (number, index) in source.routes.iter().flatten() {
-            let own = capturing.captures.iter_mut().filter(|(member, _)| member == index && *number == capturing.slot);
-            own.for_each(|(_, capture)| capture.handle_frame(now, &source.frame));
-        }
-    }
-
-    pub(super) fn run_capture(&mut self, due: Micros) {
-        if let Some(capturing) = &mut self.capturing {
-            capturing.captures.iter_mut().for_each(|(_, capture)| capture.handle_time(due));
-        }
-    }
-
     pub(super) fn profiles_read(&mut self, now: Micros, profiles: Vec<Arc<Profile>>, kept: bool) {
         let before = std::mem::replace(&mut self.profiles, profiles);
         let missing = |old: &&Arc<Profile>| kept && !old.origin.is_empty();

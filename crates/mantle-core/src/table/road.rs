@@ -67,7 +67,7 @@ impl Table {
             }
             due_moved |= session.take_due_moved();
         }
-        if self.listens {
+        if self.listening.hears() {
             self.hear(now, node);
         }
         if due_moved {

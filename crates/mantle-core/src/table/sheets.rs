@@ -2,6 +2,7 @@
 
 use super::{Effect, Source, Table};
 use crate::device::{Access, NodeId};
+use crate::listening::Listening;
 use crate::path::Mark;
 use crate::sheet::Sheet;
 use crate::time::Micros;
@@ -31,10 +32,15 @@ impl Table {
     }
 
     pub(super) fn find_fields(&mut self, now: Micros, node: Option<NodeId>) {
-        self.finding = node;
         match node {
-            Some(node) => self.open(node),
-            None => self.apply_sheets(now),
+            Some(node) => {
+                self.begin_listening(now, Listening::Fields(node));
+                self.open(node);
+            }
+            None => {
+                self.end_listening(now, |own| matches!(own, Listening::Fields(_)));
+                self.apply_sheets(now);
+            }
         }
     }
 
@@ -42,7 +48,8 @@ impl Table {
     fn apply_sheets(&mut self, now: Micros) {
         for index in 0..self.sources.len() {
             let node = NodeId(index as u16);
-            let Some(source) = self.source(node).filter(|_| self.finding != Some(node)) else { continue };
+            let searched = matches!(self.listening, Listening::Fields(own) if own == node);
+            let Some(source) = self.source(node).filter(|_| !searched) else { continue };
             let best = self.sheet_for(&source.facts);
             if same(best, source.sheet.as_ref()) {
                 continue;
@@ -65,6 +72,6 @@ impl Table {
     /// The node whose fields are looked for.
     #[must_use]
     pub fn finding(&self) -> Option<&Source> {
-        self.source(self.finding?)
+        if let Listening::Fields(node) = self.listening { self.source(node) } else { None }
     }
 }

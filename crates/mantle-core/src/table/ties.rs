@@ -111,12 +111,6 @@ impl Table {
         }
     }
 
-    /// What counts members by their places comes to an end.
-    fn end_conversations(&mut self, now: Micros) {
-        self.end_call(now);
-        self.stop_listening();
-    }
-
     /// A member leaves a slot; what it held is let go, and if it shall sit nowhere, games see it again. Of a slot that nobody is
     /// left in the pad goes too.
     fn leave(&mut self, now: Micros, seat: Seat, uncover: bool) {

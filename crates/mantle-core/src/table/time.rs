@@ -60,10 +60,7 @@ impl Table {
             Alarm::Chords => self.run_chords(due),
             Alarm::Rumbles => self.end_rumbles(due),
             Alarm::Talks => self.run_talks(due),
-            Alarm::Press => self.run_capture(due),
-            Alarm::RollCall => self.run_call(due),
-            Alarm::Calibration => self.run_calibration(due),
-            Alarm::Measure => self.run_measuring(due),
+            Alarm::Listening => self.run_listening(due),
             Alarm::Covers => self.give_up_waiting(due),
         }
     }
@@ -87,10 +84,7 @@ impl Table {
                 games.chain(slots().filter_map(|slot| slot.shakes)).min()
             }
             Alarm::Talks => self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline()).min(),
-            Alarm::Press => self.capturing.as_ref().and_then(|capturing| capturing.deadline()),
-            Alarm::RollCall => self.calling.as_ref().and_then(|calling| calling.call.deadline()),
-            Alarm::Calibration => self.looking.as_ref().and_then(|looking| looking.deadline()),
-            Alarm::Measure => self.measuring.as_ref().and_then(|measuring| measuring.deadline()),
+            Alarm::Listening => self.listening.deadline(),
             Alarm::Covers => self.devices().filter_map(|device| device.back_until.map(|(_, until)| until)).min(),
         }
     }

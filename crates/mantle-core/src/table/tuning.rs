@@ -3,9 +3,7 @@
 use super::Table;
 use crate::binding::{Change, ProfileAct};
 use crate::command::CommandNumber;
-use crate::device::NodeId;
-use crate::feel::{Feel, Knob, Measure, Setting, Shaped};
-use crate::pad::{Seen, Trial};
+use crate::feel::{Feel, Knob, Setting, Shaped};
 use crate::path::Mark;
 use crate::session::Assist;
 use crate::slot::SlotNumber;
@@ -36,26 +34,7 @@ impl Tuning {
     }
 }
 
-/// A stick or trigger that is measured.
-#[derive(Clone, Debug)]
-pub(super) struct Measuring {
-    slot: SlotNumber,
-    measure: Measure,
-}
-
-impl Measuring {
-    pub(super) fn deadline(&self) -> Option<Micros> {
-        self.measure.deadline()
-    }
-}
-
 impl Table {
-    /// What is measured, and for which slot.
-    #[must_use]
-    pub fn measuring(&self) -> Option<(SlotNumber, &Measure)> {
-        self.measuring.as_deref().map(|one| (one.slot, &one.measure))
-    }
-
     /// The old feel plays, or the new one again.
     pub(super) fn flip(&mut self, now: Micros, number: SlotNumber) -> Result<(), String> {
         let profile = self.slot(number).map(|slot| self.profile_of(&slot.profile));
@@ -94,31 +73,6 @@ impl Table {
         Ok(())
     }
 
-    /// Measures a stick or trigger, or no longer.
-    pub(super) fn measure(&mut self, now: Micros, what: Option<(SlotNumber, Shaped)>) -> Result<(), String> {
-        if let Some((number, _)) = what
-            && self.slot(number).is_none_or(|slot| slot.session.members.is_empty())
-        {
-            return Err(format!("nobody plays in {number}"));
-        }
-        self.measuring = what.map(|(slot, which)| Box::new(Measuring { slot, measure: Measure::new(now, which) }));
-        self.update_listens();
-        Ok(())
-    }
-
-    pub(super) fn hear_measuring(&mut self, now: Micros) {
-        let Some(measuring) = self.measuring.as_deref_mut() else { return };
-        if let Some(slot) = self.slots.get(measuring.slot) {
-            measuring.measure.handle_lanes(now, &slot.session.before_feel().lanes);
-        }
-    }
-
-    pub(super) fn run_measuring(&mut self, due: Micros) {
-        if let Some(measuring) = &mut self.measuring {
-            measuring.measure.handle_time(due);
-        }
-    }
-
     /// A pad's output goes up slowly until the person says that the game moved.
     pub(super) fn walk(&mut self, now: Micros, number: SlotNumber, which: Shaped) -> Result<(), String> {
         let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
@@ -155,42 +109,5 @@ impl Table {
         }
         slot.session.help(now, assist);
         Ok(())
-    }
-
-    /// A slot's pad is tried from now on, or none is; `again` forgets what has been seen of it so far.
-    pub(super) fn try_pad(&mut self, now: Micros, number: Option<SlotNumber>, again: bool) -> Result<(), String> {
-        let going = self.trying.as_ref().map(|trying| trying.0);
-        if let Some(number) = number {
-            let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
-            if again {
-                slot.session.seen = Seen::default();
-            }
-        }
-        if again || going != number {
-            self.trying = number.map(|number| Box::new((number, Trial::new(now))));
-        }
-        self.update_listens();
-        Ok(())
-    }
-
-    /// A pad that is tried, and what has been found so far.
-    #[must_use]
-    pub fn trying(&self) -> Option<(SlotNumber, &Trial)> {
-        self.trying.as_deref().map(|(number, trial)| (*number, trial))
-    }
-
-    fn hear_trial(&mut self, now: Micros) {
-        let Some((number, trial)) = self.trying.as_deref_mut() else { return };
-        if let Some(slot) = self.slots.get(*number) {
-            let [lx, ly, rx, ry, left, right, ..] = slot.session.before_feel().lanes;
-            trial.handle(now, slot.session.state(), &[lx, ly, rx, ry, left, right]);
-        }
-    }
-
-    /// Whatever looks on while reports come.
-    pub(super) fn hear_all(&mut self, now: Micros, node: NodeId) {
-        self.hear_measuring(now);
-        self.hear_trial(now);
-        self.hear_looking(now, node);
     }
 }

@@ -50,13 +50,8 @@ impl Table {
     /// Why a slot types nothing now; none if it types.
     #[must_use]
     pub fn held_back(&self, number: SlotNumber) -> Option<HeldBack> {
-        let captures = self.capturing.is_some()
-            || self.calling.is_some()
-            || self.measuring.is_some()
-            || self.finding.is_some()
-            || self.calibrating().is_some();
         match self.slot(number) {
-            _ if captures => Some(HeldBack::Capture),
+            _ if self.listening.takes_presses() => Some(HeldBack::Capture),
             _ if self.screen && !self.types_here => Some(HeldBack::Screen),
             Some(slot) if slot.keys.name.is_none() => Some(HeldBack::NoNode),
             _ => None,

@@ -49,11 +49,13 @@ fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
     world.command(tie(2, 1));
     world.report(2, &[4, 128]);
     assert!(world.down(1, Target::West));
-    // The one in the middle: those behind it move up.
+    // The one in the middle: those behind it move up, and keep their numbers.
+    let last = member(&world, 1, 2);
     let parted = world.command(Command::Untie { slot: slot(1), member: member(&world, 1, 1), back: None });
     let bare = |effect: &Effect| matches!(effect, Effect::Uncover(device) if *device == DeviceId(1));
     assert!(world.effects.iter().any(bare), "who sits nowhere is not hidden");
     assert!(world.down(1, Target::West), "the other one is held on");
+    assert_eq!(member(&world, 1, 1), last);
     world.report(1, &[2, 128]);
     assert!(!world.down(1, Target::East), "it plays no more");
     world.report(2, &[0, 128]);
