@@ -31,6 +31,7 @@ mod sheet_file;
 mod sysfs;
 pub mod uhid;
 pub mod uinput;
+mod waker;
 mod watch;
 mod workers;
 mod world;

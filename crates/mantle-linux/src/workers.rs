@@ -1,6 +1,8 @@
 //! Everything slow: each kind of work on a thread of its own, results back through one channel.
 
-use crate::coverer::{CoverPaths, Covered, Coverer};
+mod covering;
+
+use crate::coverer::{CoverPaths, Coverer};
 use crate::evdev::{self, Hold, InputNode};
 use crate::keys::Keys;
 use crate::opener::{self, Wanted};
@@ -8,8 +10,9 @@ use crate::scan;
 use crate::sheet_file;
 use crate::sysfs::FoundNode;
 use crate::uinput::Pad;
+use crate::waker::Waker;
 use crate::writer::{self, OutputRequest};
-use crossbeam_channel::{Receiver, RecvTimeoutError, Sender, unbounded};
+use crossbeam_channel::{Receiver, Sender, unbounded};
 use mantle_core::binding::{Profile, ProfileAct};
 use mantle_core::command::CommandNumber;
 use mantle_core::cover::{CoverPlan, Strength};
@@ -20,12 +23,10 @@ use mantle_core::sheet::Sheet;
 use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::Purpose;
 use mantle_files::profile::Keeper;
-use rustix::event::{EventfdFlags, eventfd};
 use rustix::fd::{AsFd, OwnedFd};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::thread::JoinHandle;
-use std::time::{Duration, Instant};
 
 /// Where things are; tests put them elsewhere.
 #[derive(Clone, Debug)]
@@ -119,29 +120,6 @@ pub(crate) enum Done {
     Mended(String),
 }
 
-/// Wakes the engine out of its wait.
-#[derive(Clone, Debug)]
-pub(crate) struct Waker(Arc<OwnedFd>);
-
-impl Waker {
-    pub fn new() -> rustix::io::Result<Self> {
-        Ok(Self(Arc::new(eventfd(0, EventfdFlags::NONBLOCK | EventfdFlags::CLOEXEC)?)))
-    }
-
-    pub fn fd(&self) -> &OwnedFd {
-        &self.0
-    }
-
-    pub fn ring(&self) {
-        let _ = rustix::io::write(&*self.0, &1u64.to_ne_bytes());
-    }
-
-    pub fn hush(&self) {
-        let mut count = [0u8; 8];
-        let _ = rustix::io::read(&*self.0, &mut count);
-    }
-}
-
 pub(crate) struct Workers {
     scans: Sender<()>,
     jobs: Sender<Job>,
@@ -153,11 +131,6 @@ pub(crate) struct Workers {
     bell: Waker,
     threads: Vec<JoinHandle<()>>,
 }
-
-/// A device that is only held, because covering it by rule failed, is tried again after so long.
-const STRONGER_AFTER: Duration = Duration::from_secs(30);
-/// How often a device whose keys are down is looked at again.
-const LOOK_AGAIN: Duration = Duration::from_millis(20);
 
 /// Starts a thread that works off one channel; it ends when the channel's other end is gone. If it ends by a fault of its own,
 /// that is reported: whoever waits for its work would wait for ever.
@@ -221,7 +194,7 @@ impl Workers {
         let guard = Guard { name: "cover", out: out.clone() };
         let t3 = std::thread::spawn(move || {
             let _guard = guard;
-            cover(Coverer::new(cover_paths), &covers_in, &out);
+            covering::cover(Coverer::new(cover_paths), &covers_in, &out);
         });
         let (path, may_save) = (paths.slots.clone(), paths.save_slots);
         let out = reporter.clone();
@@ -412,78 +385,6 @@ enum Memory {
     ReadProfiles,
     /// Directories are watched.
     Watch(OwnedFd, Vec<PathBuf>),
-}
-
-/// What is to be covered, as soon as nothing is down on it.
-enum Waiting {
-    Plan(CoverPlan),
-    Hold(DeviceId, Vec<Hold>),
-}
-
-impl Waiting {
-    fn device(&self) -> DeviceId {
-        match self {
-            Self::Plan(plan) => plan.device,
-            Self::Hold(device, _) => *device,
-        }
-    }
-}
-
-/// Works off covering. A device on which something is down waits for its fingers to be lifted, and nobody waits for it.
-fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
-    let mut waiting: Vec<(Waiting, Instant)> = Vec::new();
-    // Devices that are held and should be hidden, and when that is tried again.
-    let mut weaker: Vec<(DeviceId, Instant)> = Vec::new();
-    loop {
-        let job = match weaker.iter().map(|(_, at)| *at).min() {
-            _ if !waiting.is_empty() => jobs.recv_timeout(LOOK_AGAIN),
-            Some(at) => jobs.recv_deadline(at),
-            None => jobs.recv().map_err(|_| RecvTimeoutError::Disconnected),
-        };
-        let now = Instant::now();
-        weaker.retain(|(device, at)| {
-            if *at <= now {
-                out.report(Done::CoverAgain(*device));
-            }
-            *at > now
-        });
-        assert!(!crate::hooks::fails_in("cover"), "the cover worker was asked to fail");
-        let mut wanted = std::mem::take(&mut waiting);
-        match job {
-            Ok(CoverJob::Cover(plan)) => wanted.push((Waiting::Plan(plan), Instant::now())),
-            Ok(CoverJob::Hold(device, nodes)) => wanted.push((Waiting::Hold(device, nodes), Instant::now())),
-            Ok(CoverJob::Uncover(device)) => {
-                wanted.retain(|(what, _)| what.device() != device);
-                weaker.retain(|(own, _)| *own != device);
-                coverer.uncover(device);
-            }
-            Err(RecvTimeoutError::Timeout) => {}
-            Err(RecvTimeoutError::Disconnected) => break,
-        }
-        for (what, since) in wanted {
-            let done = match &what {
-                Waiting::Plan(plan) => match coverer.cover(plan, since) {
-                    Covered::Waits => None,
-                    Covered::Weaker => {
-                        weaker.push((plan.device, Instant::now() + STRONGER_AFTER));
-                        Some(Done::Covered(plan.device, Ok(Strength::Held)))
-                    }
-                    Covered::Done(result) => Some(Done::Covered(plan.device, result)),
-                },
-                Waiting::Hold(device, nodes) => match coverer.hold(*device, nodes, since) {
-                    Ok(None) => None,
-                    Ok(Some(passes)) => Some(Done::Held(*device, passes)),
-                    Err(refused) => Some(Done::Covered(*device, Err(refused))),
-                },
-            };
-            match done {
-                Some(done) => out.report(done),
-                None => waiting.push((what, since)),
-            }
-            coverer.take_notes().into_iter().for_each(|note| out.report(Done::Note(note)));
-        }
-    }
-    coverer.uncover_all();
 }
 
 fn scan_all(sys: &Path) -> Vec<FoundNode> {

@@ -1,6 +1,7 @@
 //! The seam over the real kernel: one thread that waits on everything at once.
 
 mod holds;
+mod hot_plug;
 
 use crate::clock::now;
 use crate::keys::Keys;
@@ -9,8 +10,9 @@ use crate::node::Node;
 use crate::opener::Wanted;
 use crate::sysfs::FoundNode;
 use crate::uinput::Pad;
+use crate::waker::Waker;
 use crate::watch::{self, Changes};
-use crate::workers::{Done, Job, Opened, Paths, Waker, Workers};
+use crate::workers::{Done, Job, Opened, Paths, Workers};
 use mantle_core::device::{NodeId, OsFault};
 use mantle_core::pad::{Events, Rumble};
 use mantle_core::path::{Mark, PadFault};
@@ -167,84 +169,6 @@ impl LinuxWorld {
         }
     }
 
-    fn scan(&mut self) {
-        if self.scanning {
-            self.scan_again = true;
-        } else if let Some(workers) = &self.workers {
-            self.scanning = true;
-            workers.scan();
-        }
-    }
-
-    fn lose(&mut self, index: u16) {
-        if let Some(Some(mut node)) = self.nodes.get_mut(usize::from(index)).map(Option::take) {
-            self.close(&mut node);
-            self.ready.push_back(Happening::Gone(now(), NodeId(index)));
-        }
-    }
-
-    fn close(&self, node: &mut Node) {
-        if let Some(fd) = &node.fd {
-            let _ = epoll::delete(&self.epoll, fd);
-        }
-        if let (Some(job), Some(workers)) = (node.close(), &self.workers) {
-            workers.job(job);
-        }
-    }
-
-    fn handle_scan(&mut self, mut found: Vec<FoundNode>) {
-        // A node that has just been made, by our own rebind perhaps, may not say anything of itself yet.
-        let is_ready = |one: &FoundNode| !one.facts.descriptor.is_empty();
-        if found.iter().all(is_ready) {
-            self.unready = 0;
-        } else if self.unready < READY_TRIES {
-            self.unready += 1;
-            self.scan_at = Some(now().after(READY_PAUSE));
-            found.retain(is_ready);
-        }
-        let same = |a: &FoundNode, b: &FoundNode| {
-            a.facts.path == b.facts.path && a.wanted == b.wanted && a.facts.descriptor == b.facts.descriptor
-        };
-        for index in 0..self.nodes.len() {
-            let gone = self.nodes[index].as_ref().is_some_and(|node| !found.iter().any(|f| same(f, &node.found)));
-            if gone {
-                self.lose(index as u16);
-            }
-        }
-        self.dead.retain(|dead| found.iter().any(|one| one.wanted == *dead));
-        for one in found {
-            if self.dead.contains(&one.wanted) {
-                continue;
-            }
-            let known = self
-                .nodes
-                .iter_mut()
-                .enumerate()
-                .find_map(|(i, n)| n.as_mut().filter(|n| same(&one, &n.found)).map(|n| (i, n)));
-            if let Some((index, node)) = known {
-                if node.found.facts.inputs != one.facts.inputs {
-                    node.found.facts.inputs.clone_from(&one.facts.inputs);
-                    self.ready.push_back(Happening::Inputs(now(), NodeId(index as u16), one.facts.inputs));
-                }
-                continue;
-            }
-            let index = self.nodes.iter().position(Option::is_none).unwrap_or(self.nodes.len());
-            let mut facts = one.facts.clone();
-            facts.id = NodeId(index as u16);
-            let node = Some(Node::new(one));
-            if index == self.nodes.len() {
-                self.nodes.push(node);
-            } else {
-                self.nodes[index] = node;
-            }
-            self.ready.push_back(Happening::Arrived(now(), Box::new(facts)));
-        }
-        self.scanning = false;
-        if std::mem::take(&mut self.scan_again) {
-            self.scan();
-        }
-    }
-
     fn handle_done(&mut self, done: Done) {
         let at = now();
         match done {
@@ -293,40 +217,6 @@ impl LinuxWorld {
         }
     }
 
-    fn handle_opened(&mut self, at: Micros, id: NodeId, wanted: &Wanted, result: Result<Opened, OsFault>) {
-        let node = self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut);
-        // The number may belong to another node by now.
-        let node = node.filter(|node| node.found.wanted == *wanted && node.fd.is_none());
-        match (node, result) {
-            (Some(node), Ok((fd, input))) => {
-                let data = EventData::new_u64(NODE | u64::from(id.0));
-                match epoll::add(&self.epoll, &fd, data, EventFlags::IN) {
-                    Ok(()) => {
-                        node.fd = Some(fd);
-                        if input.is_some() {
-                            // It tells at once how it stands, and does not wait for the first event.
-                            self.readable.push_back(id.0);
-                        }
-                        node.input = input;
-                        self.ready.push_back(Happening::Opened(at, id, Ok(())));
-                    }
-                    Err(errno) => {
-                        let (operation, path) = ("listen".into(), wanted.path.clone());
-                        let fault = OsFault { operation, path, errno: errno.raw_os_error() };
-                        self.ready.push_back(Happening::Opened(at, id, Err(fault)));
-                    }
-                }
-            }
-            (Some(_), Err(fault)) => self.ready.push_back(Happening::Opened(at, id, Err(fault))),
-            (None, Ok((fd, input))) => {
-                if let Some(workers) = &self.workers {
-                    workers.job(Job::closing(fd, input));
-                }
-            }
-            (None, Err(_)) => {}
-        }
-    }
-
     fn handle_order(&mut self, order: Order) {
         let at = now();
         match order {
@@ -339,46 +229,6 @@ impl LinuxWorld {
             Order::Stop => self.ready.push_back(Happening::End),
             // A real device is in somebody's hands already.
             Order::Hand { .. } | Order::Paper(_) => {}
-        }
-    }
-
-    /// Something in `/dev`, or among the sheets, has changed: a scan follows, and refused nodes are tried again.
-    fn handle_watcher(&mut self) {
-        let Some(watcher) = &self.watcher else { return };
-        let Changes { scan, sheets, profiles, session, rights } = watch::changes(watcher);
-        for (index, node) in self.nodes.iter().enumerate() {
-            let path = node.as_ref().filter(|node| node.fd.is_none()).map(|node| &node.found.facts.path);
-            if path.is_some_and(|path| rights.contains(path)) {
-                self.ready.push_back(Happening::Changed(now(), NodeId(index as u16)));
-            }
-        }
-        if session && std::mem::replace(&mut self.front, watch::session_in_front()) != self.front {
-            self.ready.push_back(Happening::Session(now(), self.front));
-        }
-        if (sheets || profiles)
-            && let (Some(workers), Ok(watcher)) = (&self.workers, watcher.try_clone())
-        {
-            workers.watch(watcher, self.own.clone());
-        }
-        if sheets {
-            self.workers.iter().for_each(Workers::read_sheets);
-        }
-        if profiles {
-            self.workers.iter().for_each(Workers::read_profiles);
-        }
-        if scan {
-            self.scan();
-        }
-    }
-
-    /// Looks at what is not a report.
-    fn look(&mut self) {
-        self.since_look = 0;
-        while let Some(Ok(done)) = self.workers.as_ref().map(|workers| workers.done.try_recv()) {
-            self.handle_done(done);
-        }
-        while let Some(order) = self.orders.as_ref().and_then(|orders| orders.channel.try_recv().ok()) {
-            self.handle_order(order);
         }
     }
 

@@ -1,5 +1,6 @@
 //! Bindings, target ← source, and their compiled form.
 
+mod bindings;
 mod build;
 mod change;
 mod compare;
@@ -14,10 +15,11 @@ mod resolve;
 mod step;
 mod together;
 
+pub use bindings::{Bindings, LeftOut};
 pub use change::{Change, NewFrom, OptionChange, ProfileAct, ProfileStoreAct, TEMPLATES, WideChange, free_name};
 pub use compare::{Difference, differences};
 pub use compiled::{Compiled, Contribution};
-pub use default::{Bindings, LeftOut, default_bindings, doubtful_pair};
+pub use default::{default_bindings, doubtful_pair};
 pub use engine::Engine;
 pub(crate) use mover::{FULL, Mover, Pull};
 pub use mover::{Leave, REACH, SPRING};

@@ -1,6 +1,7 @@
 //! A profile's rules meet a device's controls: which control plays which target, and what is left out, and why.
 
-use super::default::{self, LeftOut};
+use super::bindings::LeftOut;
+use super::default;
 use super::together::overlap;
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
 use crate::control::{Control, ControlKind, PartLayout, Place, Zone};

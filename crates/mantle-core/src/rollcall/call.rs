@@ -1,94 +1,16 @@
 //! A roll call: one of the pad's controls after the other is named, and answered on the device.
 
 use super::capture::{Capture, Doubt, Heard, TRACE, Taken, steers};
+use super::said::{CallAnswer, CallState, CallStep, Elsewhere, Listened, Question};
 use super::words::ORDER;
 use crate::binding::{Change, Named, Part};
-use crate::control::{ControlKind, PartLayout, Place};
+use crate::control::{ControlKind, Place};
 use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::Frame;
-use serde::{Deserialize, Serialize};
 
 /// A button that has answered steers when it is held for so long.
 pub const HELD: Micros = Micros::millis(800);
-
-/// What the person wants.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub enum CallStep {
-    /// Leave this one as it is, and go on.
-    Skip,
-    /// Ask for the one before again.
-    Back,
-    /// Forget what was pressed, and ask again.
-    Again,
-    /// The control that plays something else already plays this one instead.
-    Move,
-    /// It plays both.
-    Both,
-}
-
-/// What answered.
-#[derive(Clone, PartialEq, Debug)]
-pub struct CallAnswer {
-    /// The member that it is on.
-    pub member: usize,
-    /// The source, as a profile names it.
-    pub source: Named,
-    /// Its full end is rest.
-    pub inverted: bool,
-    /// What it was taken for, and why.
-    pub why: String,
-    /// What was measured, in raw numbers.
-    pub figures: String,
-    /// Where it rests, as a share of its range; none for what has no travel.
-    pub rest: Option<f32>,
-    /// It followed from the answer of this target.
-    pub follows: Option<Target>,
-}
-
-/// How far one target is.
-#[derive(Clone, PartialEq, Debug)]
-pub enum CallState {
-    /// Not asked for yet, or its control was moved away.
-    Waiting,
-    /// Left as it was.
-    Skipped,
-    /// Answered.
-    Answered(CallAnswer),
-}
-
-/// A control answered that plays something already.
-#[derive(Clone, PartialEq, Debug)]
-pub struct Question {
-    /// What it plays.
-    pub plays: Target,
-    /// The answer that it would be.
-    pub answer: CallAnswer,
-}
-
-/// Something that is listened to.
-#[derive(Clone, Debug)]
-pub struct Listened {
-    /// The member.
-    pub member: usize,
-    /// Its part.
-    pub part: PartLayout,
-    /// How it stands.
-    pub frame: Frame,
-}
-
-/// What plays a target that is not called.
-#[derive(Clone, PartialEq, Debug)]
-pub struct Elsewhere {
-    /// The target.
-    pub target: Target,
-    /// The member that its source is on.
-    pub member: usize,
-    /// The source.
-    pub source: Named,
-    /// Nobody said so: it is guessed.
-    pub guessed: bool,
-}
 
 /// A button that steers.
 #[derive(Clone, Debug)]

@@ -14,8 +14,10 @@
 
 mod call;
 mod capture;
+mod said;
 mod words;
 
-pub use call::{CallAnswer, CallState, CallStep, Elsewhere, HELD, Listened, Question, RollCall};
+pub use call::{HELD, RollCall};
 pub use capture::{BEGINS, CALM, Capture, Doubt, Heard, PRESSED, STAYS, TRACE, Taken};
+pub use said::{CallAnswer, CallState, CallStep, Elsewhere, Listened, Question};
 pub use words::{ORDER, position};

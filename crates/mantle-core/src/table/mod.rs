@@ -16,7 +16,9 @@ mod entry;
 mod facts;
 mod learning;
 mod listen;
+mod pads;
 mod profiles;
+mod resting;
 mod road;
 mod seats;
 mod settle;
@@ -25,6 +27,7 @@ mod slots;
 mod ties;
 mod time;
 mod tuning;
+mod twins;
 mod typing;
 
 pub use device_link::Purpose;
@@ -43,8 +46,7 @@ use crate::feel::Feel;
 use crate::keys::KeyTarget;
 use crate::listening::{Listening, OnView};
 use crate::pad::{PadKind, Target};
-use crate::path::{Mark, PadCondition, PadFault, ReportsFault};
-use crate::planted::planted;
+use crate::path::{Mark, PadCondition, ReportsFault};
 use crate::seating::Seating;
 use crate::session::{Counter, Session};
 use crate::sheet::Sheet;
@@ -429,76 +431,6 @@ impl Table {
             self.notes.pop_front();
         }
         self.notes.push_back(Note { at, mark, text: text.into() });
-    }
-
-    /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order. One that is
-    /// refused is not overtaken by the next: games number pads in the order in which they appear.
-    fn ask_for_pad(&mut self) {
-        let all = planted("all pads are asked for at once");
-        let waits = |slot: &Slot| slot.pad != PadCondition::Made && !(all && slot.asked);
-        let first = self.slots.iter().find(|(_, slot)| waits(slot)).map(|(number, _)| number);
-        if let Some(number) = first
-            && let Some(slot) = self.slots.get_mut(number)
-            && !slot.asked
-        {
-            slot.asked = true;
-            self.effects.push_back(Effect::MakePad { slot: number, kind: slot.kind });
-            if all {
-                self.ask_for_pad();
-            }
-        }
-    }
-
-    /// Pads that could not be made may be asked for again.
-    fn retry_pads(&mut self, due: Micros) {
-        for (_, slot) in self.slots.iter_mut().filter(|(_, slot)| slot.retry_at.is_some_and(|at| at <= due)) {
-            slot.retry_at = None;
-            slot.asked = false;
-        }
-    }
-
-    fn pad_made(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
-        let Some(slot) = self.slots.get_mut(number) else {
-            if made.is_ok() {
-                self.effects.push_back(Effect::DropPad { slot: number });
-            }
-            return;
-        };
-        let before = slot.pad.clone();
-        match made {
-            Ok(node) => {
-                slot.pad = PadCondition::Made;
-                slot.retry_at = None;
-                slot.pad_node.clone_from(&node);
-                slot.session.handle_new_pad();
-                self.note(now, Mark::Well, format!("{number}: its pad is there, as {node}"));
-            }
-            Err(fault) => {
-                slot.retry_at = Some(now.after(PAD_RETRY));
-                slot.pad = PadCondition::Fault(fault.clone());
-                if before != slot.pad {
-                    let text = format!("{number}: no pad can be made: {}; remedy: {}", fault.cause(), fault.remedy());
-                    self.note(now, Mark::Stop, text);
-                }
-            }
-        }
-    }
-
-    fn pad_lost(&mut self, now: Micros, number: SlotNumber, fault: PadFault) {
-        let Some(slot) = self.slots.get_mut(number) else { return };
-        slot.asked = true;
-        slot.pad = PadCondition::Fault(fault.clone());
-        slot.retry_at = Some(now.after(PAD_RETRY));
-        self.effects.push_back(Effect::DropPad { slot: number });
-        self.note(now, Mark::Stop, format!("{number}: its pad took no events: {}", fault.cause()));
-    }
-
-    fn rumble(&mut self, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
-        if let Some(slot) = self.slots.get_mut(number) {
-            slot.rumble = (strong != 0 || weak != 0).then_some((strong, weak, until));
-            self.send_rumble(number);
-            self.set_alarm(alarms::Alarm::Rumbles);
-        }
     }
 }
 

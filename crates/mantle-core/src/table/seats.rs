@@ -4,12 +4,12 @@ use super::{Device, Effect, PLAIN, PartRef, Profile, Route, Slot, Table};
 use crate::command::{Command, CommandNumber};
 use crate::control::PARTS;
 use crate::cover::Cover;
-use crate::device::{DeviceId, Driver, Identity, Key, Match, NodeId};
+use crate::device::{DeviceId, Driver, Identity, Key, NodeId};
 use crate::feel::Feel;
 use crate::pad::PadKind;
 use crate::path::{Mark, PadCondition};
 use crate::planted::planted;
-use crate::seating::{Asked, DevicePart, MemberId, Seat};
+use crate::seating::{DevicePart, MemberId, Seat};
 use crate::session::{Member, Session};
 use crate::slot::{MEMBERS, Remembered, RememberedSlot, SlotNumber};
 use crate::time::Micros;
@@ -80,19 +80,6 @@ impl Table {
         parts.filter_map(|part| self.source(part.source)).map(|source| source.facts.identity.clone()).next()
     }
 
-    /// A serial number that a device shares with another one that is here is remembered: it counts for nothing.
-    pub(super) fn meet_twin(&mut self, device: DeviceId, identity: &Identity) {
-        let same = |other: &Identity| other.same_model(identity) && other.uniq == identity.uniq;
-        let shared = !identity.uniq.is_empty()
-            && self.devices().filter(|other| other.id != device).any(|other| {
-                let mut sources = other.sources.iter().filter_map(|node| self.source(*node));
-                sources.any(|source| same(&source.facts.identity))
-            });
-        if shared {
-            self.seating.kept.share_serial(identity);
-        }
-    }
-
     /// Seats the parts of a node that has just appeared.
     pub(super) fn seat_arrival(&mut self, now: Micros, device: DeviceId, node: NodeId, back: bool) {
         let parts: Vec<u8> = self
@@ -150,53 +137,6 @@ impl Table {
         });
     }
 
-    /// The member whose place is kept for a part, if it is certain; asks if it is not.
-    fn place_kept_for(&mut self, now: Micros, device: DeviceId, part: u8, identity: &Identity) -> Option<MemberId> {
-        let uniq_counts = self.seating.kept.uniq_counts(identity);
-        let mut fits: Vec<(Match, SlotNumber, MemberId)> = Vec::new();
-        let mut remembered_of_model = 0;
-        for (number, slot) in self.slots() {
-            for ((id, playing), member) in self.seating.members(number).zip(&slot.session.members) {
-                if member.key.part != part {
-                    continue;
-                }
-                let Some(fit) = member.key.fits(identity, uniq_counts) else { continue };
-                remembered_of_model += 1;
-                if !playing.is_some_and(|part| self.is_here(part)) {
-                    fits.push((fit, number, id));
-                }
-            }
-        }
-        let best = fits.iter().max_by_key(|(fit, number, _)| (*fit, std::cmp::Reverse(*number))).copied()?;
-        if best.0 > Match::Model {
-            return Some(best.2);
-        }
-        let present_of_model = self
-            .devices()
-            .filter(|d| d.sources.iter().filter_map(|n| self.source(*n)).any(|s| s.facts.identity.same_model(identity)))
-            .count();
-        if remembered_of_model == 1 && (present_of_model == 1 || planted("a twin is guessed")) {
-            return Some(best.2);
-        }
-        // Each of several that are asked about is asked about another slot.
-        let asked = |slot: SlotNumber| self.seating.kept.asking.iter().any(|own| own.slot == slot);
-        let slot = fits.iter().map(|(_, number, _)| *number).filter(|slot| !asked(*slot)).min().unwrap_or(best.1);
-        if self.seating.kept.ask(DevicePart { device, part }, slot) {
-            self.ask(now);
-        }
-        None
-    }
-
-    /// Asks about the first of those who could be one of several alike.
-    fn ask(&mut self, now: Micros) {
-        let Some(Asked { part, slot }) = self.seating.kept.asking.first().copied() else { return };
-        let Some(name) = self.identity(part.device, part.part).map(|identity| identity.name) else { return };
-        let text = format!("{name}: which of two alike? Press something on the one for {slot}");
-        if self.notes.back().is_none_or(|last| last.text != text) {
-            self.note(now, Mark::Ask, text);
-        }
-    }
-
     /// Where a part sits.
     #[must_use]
     pub fn seat(&self, device: DeviceId, part: u8) -> Option<Seat> {
@@ -209,7 +149,7 @@ impl Table {
     }
 
     /// Whether a part is connected, and not away for its covering.
-    fn is_here(&self, part: DevicePart) -> bool {
+    pub(super) fn is_here(&self, part: DevicePart) -> bool {
         self.part(part).is_some_and(|(_, part)| self.source(part.source).is_some())
     }
 
@@ -242,58 +182,6 @@ impl Table {
             if let Some(Some(source)) = self.sources.get_mut(index) {
                 source.routes = routes;
             }
-        }
-    }
-
-    pub(super) fn answer_twin(&mut self, now: Micros, node: NodeId) {
-        let Some(Asked { part: asked, slot }) = self.seating.kept.asking.first().copied() else { return };
-        let Some(source) = self.source(node) else { return };
-        let (device, identity) = (source.device, source.facts.identity.clone());
-        let part = asked.part;
-        let like = self.identity(asked.device, part).is_some_and(|asked| asked.same_model(&identity));
-        let local = usize::from(part % 8);
-        if !like || self.seat(device, part).is_some() || !Self::any_button(source, local) {
-            return;
-        }
-        self.sit_asked(now, DevicePart { device, part }, slot, &identity);
-        // What it was pressed for was the answer.
-        if let Some(seat) = self.seat(device, part)
-            && let Some(slot) = self.slots.get_mut(seat.slot)
-            && let Some(member) = slot.session.members.get_mut(seat.index)
-        {
-            member.hold_off();
-        }
-        // If one is left of whom it is asked, and one place that could be its own, there is nothing to ask any more.
-        let alike = |asked: &Asked| {
-            self.identity(asked.part.device, asked.part.part).is_some_and(|other| other.same_model(&identity))
-        };
-        let left: Vec<Asked> = self.seating.kept.asking.iter().copied().filter(alike).collect();
-        let places: Vec<SlotNumber> =
-            SlotNumber::all().flat_map(|slot| self.kept_places(slot, &identity, None).map(move |_| slot)).collect();
-        if let ([asked], [slot]) = (left.as_slice(), places.as_slice()) {
-            self.sit_asked(now, asked.part, *slot, &identity);
-        }
-        self.ask(now);
-    }
-
-    /// The members of a slot that are away and whose places are kept for a device like this one.
-    fn kept_places(&self, slot: SlotNumber, identity: &Identity, part: Option<u8>) -> impl Iterator<Item = MemberId> {
-        let counts = self.seating.kept.uniq_counts(identity);
-        let keys = self.slot(slot).into_iter().flat_map(|entry| entry.session.members.iter().map(|member| &member.key));
-        let away = self.seating.members(slot).zip(keys).filter(move |((_, playing), key)| {
-            part.is_none_or(|part| key.part == part)
-                && key.fits(identity, counts).is_some()
-                && !playing.is_some_and(|part| self.is_here(part))
-        });
-        away.map(|((member, _), _)| member)
-    }
-
-    /// Seats a part in the place that is kept for one like it in a slot; it is not asked about any more.
-    fn sit_asked(&mut self, now: Micros, part: DevicePart, slot: SlotNumber, identity: &Identity) {
-        let member = self.kept_places(slot, identity, Some(part.part)).next();
-        self.seating.kept.answer(part, slot);
-        if let Some(member) = member {
-            self.sit(now, part.device, part.part, member, true);
         }
     }
 
@@ -334,7 +222,7 @@ impl Table {
     }
 
     /// Seats a part as a new member of a slot.
-    fn sit_new(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, key: Key) {
+    pub(super) fn sit_new(&mut self, now: Micros, device: DeviceId, part: u8, number: SlotNumber, key: Key) {
         let Some(slot) = self.slots.get_mut(number) else { return };
         slot.session.members.push(Member::absent(key));
         let member = self.seating.add(number);
@@ -342,7 +230,7 @@ impl Table {
     }
 
     /// Seats a part as a member that is there already.
-    fn sit(&mut self, now: Micros, device: DeviceId, part: u8, member: MemberId, back: bool) {
+    pub(super) fn sit(&mut self, now: Micros, device: DeviceId, part: u8, member: MemberId, back: bool) {
         let Some(identity) = self.identity(device, part) else { return };
         let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
         let alive = entry.sources.clone();
@@ -467,74 +355,5 @@ impl Table {
         self.trash.push((command, remembered));
         self.note(now, Mark::Well, format!("{number} is empty"));
         Ok(Some(Command::Restore { slot: number, taken_out: command }))
-    }
-
-    pub(super) fn set_paused(&mut self, now: Micros, paused: bool) {
-        self.paused = paused;
-        for (_, slot) in self.slots.iter_mut() {
-            slot.session.pause(now, paused);
-        }
-        SlotNumber::all().filter(|_| paused).for_each(|number| self.stop_rumble(number));
-        if paused {
-            let mut free = Vec::new();
-            for device in self.devices.iter_mut().flatten() {
-                if device.cover == Cover::Covered(crate::cover::Strength::Held) {
-                    device.cover = Cover::Bare;
-                    free.push(Effect::Uncover(device.id));
-                }
-            }
-            self.effects.extend(free);
-        }
-        self.note(
-            now,
-            if paused { Mark::Stop } else { Mark::Well },
-            if paused { "everything is let go" } else { "pads play again" },
-        );
-    }
-
-    /// While another login session is in front all pads rest; they play on when this one is back.
-    pub(super) fn session_is(&mut self, now: Micros, front: bool) {
-        if self.away != front {
-            return;
-        }
-        self.away = !front;
-        for (_, slot) in self.slots.iter_mut() {
-            slot.session.set_away(now, !front);
-        }
-        if front {
-            let refused: Vec<NodeId> = self
-                .sources
-                .iter()
-                .flatten()
-                .filter(|source| matches!(source.access, crate::device::Access::Refused(_)))
-                .map(|source| source.facts.id)
-                .collect();
-            refused.into_iter().for_each(|node| self.open(node));
-        } else {
-            SlotNumber::all().for_each(|number| self.stop_rumble(number));
-        }
-        let text =
-            if front { "this login session is in front again" } else { "another login session is in front: pads rest" };
-        self.note(now, Mark::Well, text);
-    }
-
-    pub(super) fn leave_to_game(&mut self, now: Micros, id: DeviceId, left: bool) -> Result<Option<Command>, String> {
-        let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) else {
-            return Err("that device is no longer connected".into());
-        };
-        let (name, before) = (device.name.clone(), device.cover.clone());
-        device.cover = if left { Cover::LeftToGame } else { Cover::Bare };
-        let first = device.parts.first().map_or(0, |part| part.number);
-        let Some(identity) = self.identity(id, first) else { return Ok(None) };
-        self.seating.kept.leave_to_game(&identity, left);
-        if left && matches!(before, Cover::Covered(_) | Cover::Covering) {
-            self.effects.push_back(Effect::Uncover(id));
-        }
-        self.note(
-            now,
-            Mark::Well,
-            format!("{name} is {}", if left { "left to the game" } else { "no longer left to the game" }),
-        );
-        Ok(Some(Command::LeaveToGame { device: id, left: !left }))
     }
 }

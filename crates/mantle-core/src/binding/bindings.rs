@@ -1,0 +1,55 @@
+//! The bindings of a part, and the controls that play nothing.
+
+use super::{Binding, BindingNumber, How};
+use crate::control::{Control, ControlNumber, Zone};
+use crate::pad::Target;
+
+/// The bindings of one part, and what stayed without one.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Bindings {
+    /// All bindings, by number.
+    pub list: Vec<Binding>,
+    /// Controls that could not be guessed.
+    pub left_out: Vec<LeftOut>,
+    /// Rules of the profile that this part cannot play, by their places in it, and why.
+    pub not_found: Vec<(u16, String)>,
+    /// Axes whose rest is to be judged, and where it should be.
+    pub rests: Vec<(ControlNumber, Zone)>,
+}
+
+/// A control that plays nothing.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct LeftOut {
+    /// The control.
+    pub control: ControlNumber,
+    /// Why, and what could be done with it.
+    pub why: &'static str,
+}
+
+impl Bindings {
+    /// The bindings of a target.
+    pub fn of(&self, target: Target) -> impl Iterator<Item = &Binding> {
+        self.list.iter().filter(move |binding| binding.target == target)
+    }
+
+    /// The targets that have a source, as bits of [`Target::mask`].
+    #[must_use]
+    pub fn bound(&self) -> u32 {
+        self.list.iter().fold(0, |all, binding| all | binding.target.mask())
+    }
+
+    pub(super) fn bind(&mut self, target: Target, control: &Control, how: How) {
+        let number = BindingNumber(self.list.len() as u16);
+        self.list.push(Binding { number, target, control: control.number, how, layer: 0, rule: None });
+    }
+
+    pub(super) fn leave(&mut self, control: &Control, why: &'static str) {
+        if !self.left_out.iter().any(|left| left.control == control.number) {
+            self.left_out.push(LeftOut { control: control.number, why });
+        }
+    }
+
+    pub(super) fn uses(&self, control: &Control) -> bool {
+        self.list.iter().any(|binding| binding.control == control.number)
+    }
+}
