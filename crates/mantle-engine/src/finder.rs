@@ -171,6 +171,7 @@ impl Talker {
             node: self.node,
             name: self.identity.name.clone(),
             prompt: prompt(ask, session.wanted(), first),
+            remark: session.remark().map(str::to_owned),
             taking: session.is_taking(),
             step: (step.number.min(step.of) as u16, step.of as u16),
             at: session.position() as u16,

@@ -42,6 +42,8 @@ pub struct FindingView {
     pub name: String,
     /// What is asked of the person.
     pub prompt: String,
+    /// Why something is asked for once more, if it is.
+    pub remark: Option<String>,
     /// Whether it is being taken down at this moment.
     pub taking: bool,
     /// Which spell of this control this is, from 1, and how many there are.

@@ -33,6 +33,17 @@ impl Shaper {
         Self { sticks, triggers, stretch: sticks.map(|dead| 1.0 - dead), full }
     }
 
+    /// A stick's X and Y as they have to come in to go out as they are: what points at a place has no dead zone.
+    #[must_use]
+    pub fn straight(&self, stick: usize, x: f32, y: f32) -> (f32, f32) {
+        let distance = (x * x + y * y).sqrt();
+        if distance == 0.0 {
+            return (x, y);
+        }
+        let gain = (self.sticks[stick] + self.stretch[stick] * distance) / distance;
+        (x * gain, y * gain)
+    }
+
     /// Shapes both sticks' X and Y, -1 to 1 each, to -32768 to 32767, and both triggers, 0 to 1, to 0 to 255: the six
     /// in this order; the last two lanes are nobody's.
     ///

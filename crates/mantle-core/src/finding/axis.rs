@@ -25,6 +25,9 @@ const LITTLE: f64 = 0.6;
 const MUCH: f64 = 0.75;
 /// An axis of fewer bits is hardly ever met.
 const FINE: u8 = 7;
+/// Numbers that are steadier than this are as steady as each other: what repeats exactly while it is held may be the low bits
+/// of another number at its end.
+const STEADY: f64 = 0.01;
 /// The next best number elsewhere has to be so many times less steady, or one of them cannot be told from the other.
 const CLEARLY: f64 = 2.5;
 
@@ -81,6 +84,7 @@ fn behaviour(takes: &Takes, stick: bool, field: Field) -> Option<Behaviour> {
     if span < 6.0 || unsteady > UNSTEADY {
         return None;
     }
+    let unsteady = unsteady.max(STEADY);
     let share = |number: f64| (number - low.0) / (high.0 - low.0);
     // Its ends are apart in every spell, and a stick rests between them.
     let apart = [low.2, low.3].map(share).iter().all(|share| share.abs() < 0.2)

@@ -1,17 +1,10 @@
 //! A d-pad: a hat that counts clockwise from up, or four buttons.
 
-use super::button::level;
+use super::button::{level, value};
 use super::{Field, FieldFound, FieldProposal, Label, Still, Takes};
 use crate::control::Packing;
 
 const TOWARD: [Label; 4] = [Label::Toward(0), Label::Toward(1), Label::Toward(2), Label::Toward(3)];
-
-/// The number that a field has in all samples of all spells of a label.
-fn value(takes: &Takes, label: Label, field: &Field) -> Option<i32> {
-    let mut samples = takes.iter().filter(|take| take.label == label).flat_map(|take| &take.samples);
-    let first = field.of(samples.next()?);
-    samples.all(|state| field.of(state) == first).then_some(first)
-}
 
 /// The numbers that a field goes through while it is moved around, one behind the other.
 fn around(takes: &Takes, field: &Field) -> Vec<i32> {

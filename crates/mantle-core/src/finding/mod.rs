@@ -138,6 +138,17 @@ impl Field {
         if self.signed { bits::sign_extend(raw, size) } else { raw as i32 }
     }
 
+    /// A state with this number in it, as sheets write numbers.
+    fn put(&self, state: &[u8], value: i32) -> State {
+        let mut state = state.to_vec();
+        let size = u32::from(self.size);
+        match self.packing {
+            Packing::Little => bits::insert(&mut state, self.at, size, value as u32),
+            Packing::Big => bits::insert_turned(&mut state, self.at, size, value as u32),
+        }
+        state
+    }
+
     /// The bits of the state that it covers, as bits counted from the lowest of each byte.
     pub fn covers(&self) -> impl Iterator<Item = u32> {
         let Self { at, packing, .. } = *self;
@@ -176,6 +187,8 @@ const CERTAIN: u8 = 8;
 pub enum FieldFound {
     /// A bit, and whether it is down when it is 0.
     Button(Field, bool),
+    /// A number that buttons share, and the one that it is while this button is down.
+    Value(Field, i32),
     /// A hat: its number for up; it counts eight steps clockwise from there, or four.
     Hat {
         /// Where.
@@ -215,7 +228,9 @@ impl FieldFound {
     #[must_use]
     pub fn fields(&self) -> Vec<Field> {
         match self {
-            Self::Button(field, _) | Self::Hat { field, .. } | Self::Axis { field, .. } => vec![*field],
+            Self::Button(field, _) | Self::Value(field, _) | Self::Hat { field, .. } | Self::Axis { field, .. } => {
+                vec![*field]
+            }
             Self::Four(fields, _) => fields.to_vec(),
         }
     }
@@ -267,13 +282,45 @@ pub struct FoundChecksum {
     pub from: usize,
 }
 
-/// Where a wanted control is, by what was taken; `known` are the fields of controls that are confirmed.
+/// What is known of the controls that are confirmed.
+#[derive(Clone, Debug, Default)]
+pub struct Known {
+    /// Fields that are theirs alone.
+    pub alone: Vec<Field>,
+    /// Bits of buttons: a number that several buttons share may have them too.
+    pub bits: Vec<Field>,
+    /// Numbers that buttons share.
+    pub shared: Vec<Field>,
+}
+
+impl Known {
+    /// What these controls are.
+    pub fn of<'a>(found: impl IntoIterator<Item = &'a FieldFound>) -> Self {
+        let mut known = Self::default();
+        for found in found {
+            match found {
+                FieldFound::Button(field, _) => known.bits.push(*field),
+                FieldFound::Value(field, _) => known.shared.push(*field),
+                other => known.alone.extend(other.fields()),
+            }
+        }
+        known
+    }
+
+    /// All their fields.
+    #[must_use]
+    pub fn all(&self) -> Vec<Field> {
+        [&self.alone[..], &self.bits, &self.shared].concat()
+    }
+}
+
+/// Where a wanted control is, by what was taken, beside the controls that are confirmed.
 #[must_use]
-pub fn propose(want: Want, takes: &Takes, still: &Still, known: &[Field]) -> FieldProposal {
+pub fn propose(want: Want, takes: &Takes, still: &Still, known: &Known) -> FieldProposal {
     match want {
         Want::Button => button::find(takes, still, known),
-        Want::DPad => hat::find(takes, still, known),
-        Want::Stick | Want::Trigger => axis::find(want == Want::Stick, takes, still, known),
+        Want::DPad => hat::find(takes, still, &known.all()),
+        Want::Stick | Want::Trigger => axis::find(want == Want::Stick, takes, still, &known.all()),
     }
 }
 

@@ -1,6 +1,8 @@
 //! The conversation: what is asked, and when it has been seen.
 
-use super::{Confidence, Field, FieldProposal, Label, State, Still, Take, Takes, Want, Wanted, propose};
+use super::{
+    Confidence, Field, FieldFound, FieldProposal, Known, Label, State, Still, Take, Takes, Want, Wanted, propose,
+};
 use crate::time::Micros;
 
 /// While nothing comes, what came last counts again so often: devices that send only changes say nothing while held.
@@ -17,6 +19,9 @@ const MOVING: Micros = Micros::millis(2600);
 const SETTLED: Micros = Micros::millis(180);
 /// If it is not back at rest so long after it was to be let go, this is its rest: nobody is hurried by it.
 const BACK: Micros = Micros::seconds(8);
+/// Hands off is asked for so often anew because something moved, and a control because nothing followed it.
+const PATIENCE: u32 = 3;
+const ASKED_AGAIN: u32 = 2;
 /// Samples that are kept of a spell.
 const MOST: usize = 700;
 
@@ -25,6 +30,8 @@ const MOST: usize = 700;
 pub enum Ask {
     /// Touch nothing.
     HandsOff,
+    /// Press anything once: the device says nothing while nothing is touched.
+    Touch,
     /// Do this, and hold it.
     Hold(Label),
     /// Let it go.
@@ -91,6 +98,11 @@ pub struct FieldSearch {
     sampled: Micros,
     proposal: Option<FieldProposal>,
     asked_again: u32,
+    /// How often what was to be rest was none, and what is said of it.
+    disturbed: u32,
+    remark: Option<String>,
+    /// What came last was waited for in vain: what does not rest is not waited for again.
+    gave_up: bool,
 }
 
 impl FieldSearch {
@@ -112,6 +124,9 @@ impl FieldSearch {
             sampled: Micros(0),
             proposal: None,
             asked_again: 0,
+            disturbed: 0,
+            remark: None,
+            gave_up: false,
         }
     }
 
@@ -121,6 +136,7 @@ impl FieldSearch {
         match self.phase {
             FindingPhase::Done => Ask::Done,
             FindingPhase::Deciding => Ask::Decide,
+            FindingPhase::Resting(until) if !self.heard && until <= self.last => Ask::Touch,
             FindingPhase::Resting(_) => Ask::HandsOff,
             FindingPhase::Returning(..) => Ask::LetGo,
             FindingPhase::Waiting(_) | FindingPhase::Taking(_) => match self.label() {
@@ -166,6 +182,12 @@ impl FieldSearch {
         self.proposal.as_ref()
     }
 
+    /// Why something is asked for once more.
+    #[must_use]
+    pub fn remark(&self) -> Option<&str> {
+        self.remark.as_deref()
+    }
+
     /// What has been confirmed.
     #[must_use]
     pub fn confirmed(&self) -> &[Confirmed] {
@@ -200,6 +222,10 @@ impl FieldSearch {
     pub fn handle_report(&mut self, now: Micros, report: &[u8]) {
         self.handle_time(now);
         let Some(index) = self.still.shape().put(report, &mut self.state) else { return };
+        // A device that says nothing by itself has shown itself: now it is left alone.
+        if !self.heard && self.ask() == Ask::Touch {
+            self.phase = FindingPhase::Resting(now.after(FIRST_REST));
+        }
         self.heard = true;
         let quiet = matches!(self.phase, FindingPhase::Resting(_)) && self.takes.len() == 1;
         self.still.offer(index, report, quiet);
@@ -230,6 +256,9 @@ impl FieldSearch {
             let fields = found.fields();
             for earlier in self.confirmed.iter_mut().filter_map(|one| one.proposal.found.as_mut()) {
                 earlier.yield_to(&fields);
+            }
+            if let FieldFound::Value(field, _) = found {
+                self.share(*field);
             }
             self.confirmed.push(Confirmed { wanted, proposal });
         }
@@ -299,6 +328,7 @@ impl FieldSearch {
     fn next_anyway(&mut self, now: Micros) {
         self.proposal = None;
         self.asked_again = 0;
+        (self.disturbed, self.remark, self.gave_up) = (0, None, false);
         self.takes.truncate(1);
         self.spell = 0;
         self.phase = match self.at < self.wanted.len() {
@@ -320,6 +350,13 @@ impl FieldSearch {
         }
         let stirs = window > 0 && self.recent.len() == window && self.still.stirs(&self.recent);
         match self.phase {
+            // What moves while nothing is to be touched is no rest: what it was is not learnt as the device's own doing.
+            FindingPhase::Resting(_) if stirs && self.takes.len() > 1 && !self.gave_up && self.disturbed < PATIENCE => {
+                self.takes.pop();
+                self.disturbed += 1;
+                self.remark = Some("something moved: hands off once more".into());
+                self.phase = FindingPhase::Returning(None, now.after(BACK));
+            }
             FindingPhase::Resting(until) => {
                 self.keep();
                 if until <= now && (self.takes.len() > 1 || self.still.is_known()) {
@@ -341,7 +378,10 @@ impl FieldSearch {
                 }
             }
             FindingPhase::Returning(since, give_up) => match (stirs, since) {
-                _ if give_up <= now => self.rest(now),
+                _ if give_up <= now => {
+                    self.gave_up = true;
+                    self.rest(now);
+                }
                 (true, _) => self.phase = FindingPhase::Returning(None, give_up),
                 (false, None) => self.phase = FindingPhase::Returning(Some(now), give_up),
                 (false, Some(since)) if now.since(since) >= SETTLED => self.rest(now),
@@ -373,6 +413,19 @@ impl FieldSearch {
     /// A spell of rest is over.
     fn rested(&mut self) {
         let first = self.takes.len() == 1;
+        if first && self.disturbed < PATIENCE {
+            let samples = self.takes.last().map_or(&[][..], |take| &take.samples);
+            if let Some(bit) = self.still.moved(samples) {
+                self.disturbed += 1;
+                self.remark = Some(format!("byte {} moved: hands off once more", self.byte_words(bit / 8)));
+                self.still.forget();
+                self.takes[0].samples.clear();
+                self.recent.clear();
+                self.phase = FindingPhase::Resting(self.last.after(FIRST_REST));
+                return;
+            }
+        }
+        (self.disturbed, self.remark) = (0, None);
         if let Some(take) = self.takes.last() {
             self.still.learn(&take.samples);
         }
@@ -385,15 +438,38 @@ impl FieldSearch {
             return;
         }
         self.still.look();
-        let known: Vec<Field> = self
-            .confirmed
-            .iter()
-            .filter_map(|one| one.proposal.found.as_ref())
-            .flat_map(super::FieldFound::fields)
-            .collect();
+        let known = Known::of(self.confirmed.iter().filter_map(|one| one.proposal.found.as_ref()));
         let want = self.wanted[self.at].want;
-        self.proposal = Some(propose(want, &self.takes, &self.still, &known));
+        let proposal = propose(want, &self.takes, &self.still, &known);
+        // Somebody has pressed something: it is asked for again before it is said that there is nothing.
+        if proposal.found.is_none() && self.asked_again < ASKED_AGAIN {
+            let now = self.last;
+            self.again(now);
+            self.remark = Some(format!("once more: {}", proposal.reason));
+            return;
+        }
+        self.proposal = Some(proposal);
         self.phase = FindingPhase::Deciding;
+    }
+
+    /// A byte of the state as people find it in a report.
+    fn byte_words(&self, byte: u32) -> String {
+        let first = self.still.shape().report_of(byte);
+        first.map_or_else(|| byte.to_string(), |(_, first)| (byte - first).to_string())
+    }
+
+    /// A number turned out to be shared by buttons: those that were taken for bits of it are numbers, too.
+    fn share(&mut self, field: Field) {
+        let rest = self.takes.iter().rev().find(|take| take.label == Label::Rest).and_then(|take| take.samples.last());
+        let Some(rest) = rest else { return };
+        for earlier in self.confirmed.iter_mut().filter_map(|one| one.proposal.found.as_mut()) {
+            let held = match earlier {
+                FieldFound::Button(bit, low) if bit.meets(&field) => bit.put(rest, i32::from(!*low)),
+                FieldFound::Value(old, value) if old.meets(&field) && *old != field => old.put(rest, *value),
+                _ => continue,
+            };
+            *earlier = FieldFound::Value(field, field.of(&held));
+        }
     }
 
     /// Whether a proposal is sure.

@@ -53,6 +53,14 @@ fn controls(wanted: &Wanted, found: &FieldFound, shape: &ButtonShape) -> Vec<She
     let low =
         |low: bool| Translation { values: if low { vec![(0, 1), (1, 0)] } else { Vec::new() }, ..Default::default() };
     let all: Vec<Option<SheetControl>> = match found {
+        FieldFound::Value(field, value) => {
+            vec![at(&wanted.name, ControlKind::Button, field).map(|control| SheetControl {
+                range: Some((0, 1)),
+                translation: Translation { values: vec![(*value, 1)], ..Translation::default() },
+                plays: Some(wanted.plays),
+                ..control
+            })]
+        }
         FieldFound::Button(field, down) => {
             vec![at(&wanted.name, ControlKind::Button, field).map(|control| SheetControl {
                 translation: low(*down),
@@ -103,7 +111,10 @@ pub fn confirmed(sheet: &Sheet, wanted: &[Wanted], shape: &ButtonShape) -> Vec<C
                 let field = field(control)?;
                 let range = control.range.unwrap_or((0, ((1u64 << field.size) - 1).min(i32::MAX as u64) as i32));
                 match control.kind {
-                    ControlKind::Button => FieldFound::Button(field, low(control)),
+                    ControlKind::Button => match control.translation.values.as_slice() {
+                        [(value, 1)] => FieldFound::Value(field, *value),
+                        _ => FieldFound::Button(field, low(control)),
+                    },
                     ControlKind::Hat => {
                         FieldFound::Hat { field, up: range.0, steps: if range.1 - range.0 == 3 { 4 } else { 8 } }
                     }

@@ -8,6 +8,9 @@ const KEPT: usize = 400;
 /// Samples in which a hand has to show, as a share of the first rest; and at least, and at most so many.
 const WINDOW_SHARE: usize = 20;
 const WINDOW: std::ops::RangeInclusive<usize> = 8..=64;
+/// A press lasts for so many samples at least, and for this share of the first rest.
+const WHILE: usize = 8;
+const WHILE_SHARE: usize = 40;
 /// A bit's mean over a window has to lie so far outside of what it did at rest.
 const SHIFT: f32 = 0.3;
 
@@ -84,6 +87,46 @@ impl Still {
         if fresh {
             self.look();
         }
+    }
+
+    /// A bit that did at rest what only a hand does: it stood one way for a while, then the other way for a while. What
+    /// counts, or carries over from what counts, is none.
+    pub(super) fn moved(&mut self, samples: &[State]) -> Option<u32> {
+        self.look();
+        let while_ = (samples.len() / WHILE_SHARE).max(WHILE);
+        (0..self.shape.bytes() * 8)
+            .find(|bit| {
+                if self.is_taken(*bit as u32) || self.carries(samples, bit / 8) {
+                    return false;
+                }
+                let mut long = [0usize; 2];
+                let (mut kept, mut runs) = (0, 0);
+                for run in samples.chunk_by(|a, b| is_set(a, *bit) == is_set(b, *bit)) {
+                    if run.len() >= while_ {
+                        long[usize::from(is_set(&run[0], *bit))] += 1;
+                        kept += run.len();
+                    }
+                    runs += 1;
+                }
+                let few = long[0] + long[1] <= 5 && runs <= 16;
+                long[0] > 0 && long[1] > 0 && few && kept * 10 >= samples.len() * 8
+            })
+            .map(|bit| bit as u32)
+    }
+
+    /// Whether a byte goes up by one and does nothing else, beside a byte that counts.
+    fn carries(&self, samples: &[State], byte: usize) -> bool {
+        let counts = |byte: Option<usize>| byte.is_some_and(|byte| self.is_taken(byte as u32 * 8));
+        let beside = counts(byte.checked_sub(1)) || (byte + 1 < self.shape.bytes() && counts(Some(byte + 1)));
+        let number = |state: &State| state.get(byte).copied().unwrap_or(0);
+        beside && samples.windows(2).all(|pair| number(&pair[1]).wrapping_sub(number(&pair[0])) <= 1)
+    }
+
+    /// Nothing is known of its rest any more.
+    pub(super) fn forget(&mut self) {
+        self.quiet.iter_mut().for_each(Vec::clear);
+        self.restless.clear();
+        self.means.clear();
     }
 
     /// Works out what belongs to counters and checksums.

@@ -13,6 +13,7 @@ pub fn prompt(ask: Ask, wanted: Option<&Wanted>, first: bool) -> String {
     match (ask, wanted.want) {
         (Ask::HandsOff, _) if first => "Hands off: what the device does by itself is learnt first.".into(),
         (Ask::HandsOff, _) => "Hands off for a moment.".into(),
+        (Ask::Touch, _) => "It says nothing by itself: press anything once, and let it go.".into(),
         (Ask::Hold(Label::Low), _) => format!("Push {name} all the way {low} and hold it."),
         (Ask::Hold(Label::High), _) => format!("Push {name} all the way {high} and hold it."),
         (Ask::Hold(Label::Toward(direction)), _) => {
@@ -44,6 +45,7 @@ pub fn place_words(found: &FieldFound, shape: &ButtonShape) -> String {
     };
     match found {
         FieldFound::Button(field, low) => format!("{}{}", one(field), if *low { ", 0 while down" } else { "" }),
+        FieldFound::Value(field, value) => format!("{}, {value} while down", one(field)),
         FieldFound::Hat { field, up, steps } => format!("{}, {steps} steps from {up} for up", one(field)),
         FieldFound::Four(fields, _) => format!("four bits: {}", fields.each_ref().map(one).join("; ")),
         FieldFound::Axis { field, range, backwards, .. } => {

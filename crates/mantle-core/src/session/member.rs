@@ -39,6 +39,7 @@ pub struct Member {
     watchful: bool,
     /// Whether it wants to be evaluated again at another time than was known.
     pub(super) due_moved: bool,
+    straight: [bool; 2],
 }
 
 /// What was down when the device came back: nothing of it plays until it has been let go, or moved.
@@ -70,6 +71,7 @@ impl Member {
             chord_spent: false,
             watchful: false,
             due_moved: false,
+            straight: [false; 2],
         }
     }
 
@@ -108,9 +110,24 @@ impl Member {
             }
             None => Some(Box::new(engine)),
         };
+        self.straight = [0, 2].map(|axis| self.points(axis));
         self.arrival.expect(&self.controls, &self.bindings.rests);
         self.blocked = self.arrival.blocked();
         self.watchful = self.arrival.is_waiting() || self.held_off.is_some() || !self.corrections.is_empty();
+    }
+
+    /// Whether a stick, by its first axis, is played by nothing but what points at a place.
+    fn points(&self, axis: usize) -> bool {
+        let plays = |target: Target| target.axis().is_some_and(|(own, _)| own == axis || own == axis + 1);
+        let mut sources = self.bindings.list.iter().filter(|binding| plays(binding.target)).peekable();
+        let kind = |number| self.controls.iter().find(|control| control.number == number).map(|control| control.kind);
+        sources.peek().is_some() && sources.all(|binding| kind(binding.control) == Some(ControlKind::Pointer))
+    }
+
+    /// Sticks that are played by what points at a place, and by nothing else of this member: they have no dead zone.
+    #[must_use]
+    pub fn straight(&self) -> [bool; 2] {
+        self.straight
     }
 
     /// A frame as it would be if every axis were as its descriptor says.

@@ -380,6 +380,7 @@ impl Session {
         if let [one] = self.members.as_slice()
             && !self.rests()
             && self.own.is_none()
+            && one.straight() == [false; 2]
         {
             let next = state_of(one.contribution.bits, self.shaper.shape(&one.contribution.lanes));
             return self.want(now, &next, true);
@@ -390,12 +391,25 @@ impl Session {
     /// The same for several members, while paused, or where there is more to it than dead zones.
     #[cold]
     fn shape_several(&mut self, now: Micros) {
-        let merged = if self.rests() { Contribution::default() } else { self.before_feel() };
+        let merged = if self.rests() { Contribution::default() } else { self.for_feel() };
         if self.own.is_some() {
             return self.shape_own(now, &merged);
         }
         let next = state_of(merged.bits, self.shaper.shape(&merged.lanes));
         self.want(now, &next, true);
+    }
+
+    /// What all members give together, so that what points at a place goes straight through the feel.
+    fn for_feel(&self) -> Contribution {
+        self.members.iter().fold(Contribution::default(), |mut sum, member| {
+            let mut own = member.contribution;
+            for stick in (0..2).filter(|stick| member.straight()[*stick]) {
+                let [x, y] = [2 * stick, 2 * stick + 1];
+                (own.lanes[x], own.lanes[y]) = self.shaper.straight(stick, own.lanes[x], own.lanes[y]);
+            }
+            sum.merge(&own);
+            sum
+        })
     }
 
     /// The same where there is more to it than dead zones.

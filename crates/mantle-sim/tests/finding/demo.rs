@@ -118,7 +118,7 @@ impl Body for Demo {
                     exact &= if inside { number == raw } else { !(0..8).contains(&raw) };
                 }
                 FieldFound::Axis { field, .. } => numbers.push((f64::from(raw), f64::from(field.of(&state)))),
-                FieldFound::Four(..) => exact = false,
+                FieldFound::Four(..) | FieldFound::Value(..) => exact = false,
             }
         }
         self.rest();

@@ -34,6 +34,12 @@ pub struct Parameters {
     checksums: f64,
     junk: [u64; 2],
     padding: [u64; 2],
+    motion: f64,
+    slack: [f64; 2],
+    table: f64,
+    table_rest: Vec<i64>,
+    pressure: f64,
+    pressure_bit: f64,
 }
 
 impl Parameters {
@@ -50,17 +56,25 @@ pub enum Truth {
     /// Field, number for up, number at rest.
     Hat(Field, i64, i64),
     Four([Field; 4]),
+    /// A number that buttons share, what it is for this one, and at rest.
+    Table(Field, i64, i64),
+    /// A number that tells how hard it is pressed, and the bit beside it that tells whether.
+    Pressure(Field, Option<Field>),
     Axis {
         field: Field,
         low: i64,
         rest: i64,
         high: i64,
         noise: i64,
+        /// It does not come back to the same place each time: how far off at most, and now.
+        slack: (i64, i64),
     },
 }
 
 #[derive(Clone, Debug)]
 enum Other {
+    /// A number that goes its own way, and more so while a hand does something.
+    Motion(Field, f64),
     Counter(Field, u64),
     Clock(Field),
     Junk(u32),
@@ -100,7 +114,13 @@ fn moved(field: &Field, bits: u32) -> Field {
 impl Truth {
     fn shift(&mut self, bits: u32) {
         match self {
-            Self::Button(field, _) | Self::Hat(field, ..) | Self::Axis { field, .. } => *field = moved(field, bits),
+            Self::Button(field, _) | Self::Hat(field, ..) | Self::Axis { field, .. } | Self::Table(field, ..) => {
+                *field = moved(field, bits);
+            }
+            Self::Pressure(field, bit) => {
+                *field = moved(field, bits);
+                *bit = bit.map(|bit| moved(&bit, bits));
+            }
             Self::Four(fields) => *fields = fields.map(|field| moved(&field, bits)),
         }
     }
@@ -149,6 +169,37 @@ impl Device {
             blocks.push(Block::Numbers(byte, 1));
         } else if kind < p.hat + p.four {
             bits.push((d_pad, Truth::Four([0, 1, 2, 3].map(Field::bit))));
+        }
+        if draw.chance(p.table) {
+            // Some of the buttons are numbers of half a byte: only one of them is down at a time.
+            let field = Field { at: 4 * draw.whole([0, 1]) as u32, size: 4, ..Field::bit(0) };
+            let rest = draw.one_of(&p.table_rest);
+            let mut numbers: Vec<i64> = (0..16).filter(|number| *number != rest).collect();
+            draw.shuffle(&mut numbers);
+            let mut shared = Vec::new();
+            for number in numbers.into_iter().take(5) {
+                let Some(at) = bits.iter().position(|(_, truth)| matches!(truth, Truth::Button(..))) else { break };
+                shared.push((bits.remove(at).0, Truth::Table(field, number, rest)));
+            }
+            blocks.push(Block::Numbers(shared, 1));
+        }
+        let mut pressed: Vec<(Wanted, Truth)> = Vec::new();
+        for at in (0..bits.len()).rev() {
+            if matches!(bits[at].1, Truth::Button(..)) && draw.chance(p.pressure) {
+                let bit = draw.chance(p.pressure_bit).then(|| Field::bit(8 + draw.whole([0, 7]) as u32));
+                let field = Field { at: 0, size: 8, ..Field::bit(0) };
+                pressed.push((bits.remove(at).0, Truth::Pressure(field, bit)));
+            }
+        }
+        for (wanted, truth) in pressed {
+            let bytes = if matches!(truth, Truth::Pressure(_, Some(_))) { 2 } else { 1 };
+            blocks.push(Block::Numbers(vec![(wanted, truth)], bytes));
+        }
+        if draw.chance(p.motion) {
+            for _ in 0..3 {
+                let field = Field { at: 0, size: 16, packing: Packing::Little, signed: true };
+                blocks.push(Block::Other(Other::Motion(field, 0.0), 2));
+            }
         }
         draw.shuffle(&mut bits);
         blocks.push(Block::Bits(bits));
@@ -229,7 +280,8 @@ impl Device {
             let noise = (draw.between(p.noise) * all as f64).ceil() as i64;
             let field = Field { at, size, packing, signed };
             at += u32::from(size);
-            out.push((wanted, Truth::Axis { field, low, rest, high, noise }));
+            let slack = if stick { 0 } else { (draw.between(p.slack) * all as f64) as i64 };
+            out.push((wanted, Truth::Axis { field, low, rest, high, noise, slack: (slack, 0) }));
         }
         Block::Numbers(out, bits.div_ceil(8))
     }
@@ -257,6 +309,7 @@ impl Device {
                 self.others.push(match other {
                     Other::Counter(field, step) => Other::Counter(moved(&field, first), step),
                     Other::Clock(field) => Other::Clock(moved(&field, first)),
+                    Other::Motion(field, at) => Other::Motion(moved(&field, first), at),
                     Other::Junk(_) => Other::Junk(first),
                     Other::Padding => Other::Padding,
                 });
@@ -273,12 +326,28 @@ impl Device {
     fn report_with(&mut self, draw: &mut Draw) -> (Vec<u8>, Vec<i64>) {
         let mut out = vec![0u8; self.bytes + 1];
         let mut raw = Vec::new();
-        for ((_, truth), position) in self.controls.iter().zip(&self.positions) {
+        let mut moves = false;
+        let mut tables: Vec<(Field, i64)> = Vec::new();
+        for ((wanted, truth), position) in self.controls.iter_mut().zip(&self.positions) {
             let mut number = 0;
+            moves |= *position != if wanted.want == Want::DPad { -1.0 } else { 0.0 };
             match truth {
+                Truth::Table(field, own, rest) => {
+                    if *position > 0.5 {
+                        tables.push((*field, *own));
+                    } else if !tables.iter().any(|(known, _)| known == field) {
+                        put(&mut out, field, *rest);
+                    }
+                }
+                Truth::Pressure(field, bit) => {
+                    let hard = if *position > 0.5 { 150.0 + 105.0 * draw.share() } else { 2.0 * draw.share() };
+                    number = hard as i64;
+                    put(&mut out, field, number);
+                    bit.iter().for_each(|bit| put(&mut out, bit, i64::from(*position > 0.5)));
+                }
                 Truth::Button(field, low) => put(&mut out, field, i64::from((*position > 0.5) != *low)),
                 Truth::Hat(field, up, rest) => {
-                    put(&mut out, field, if *position < 0.0 { *rest } else { up + *position as i64 });
+                    put(&mut out, field, if *position < 0.0 { *rest } else { *up + *position as i64 });
                 }
                 Truth::Four(fields) => {
                     for (direction, field) in fields.iter().enumerate() {
@@ -286,10 +355,14 @@ impl Device {
                         put(&mut out, field, i64::from(*position >= 0.0 && (apart <= 1.0 || apart >= 7.0)));
                     }
                 }
-                Truth::Axis { field, low, rest, high, noise } => {
-                    let end = if *position < 0.0 { low } else { high };
+                Truth::Axis { field, low, rest, high, noise, slack } => {
+                    if *position != 0.0 {
+                        slack.1 = (draw.share() * slack.0 as f64) as i64 * (*high - *low).signum();
+                    }
+                    let rest = if *position == 0.0 { *rest + slack.1 } else { *rest };
+                    let end = if *position < 0.0 { &*low } else { &*high };
                     let shaken = (draw.share() - 0.5) * *noise as f64;
-                    let value = *rest as f64 + (*end - *rest) as f64 * position.abs() + shaken;
+                    let value = rest as f64 + (*end - rest) as f64 * position.abs() + shaken;
                     let all = 1i64 << field.size;
                     let (bottom, top) = if field.signed { (-all / 2, all / 2 - 1) } else { (0, all - 1) };
                     number = (value.round() as i64).clamp(bottom, top);
@@ -298,16 +371,21 @@ impl Device {
             }
             raw.push(number);
         }
+        tables.iter().take(1).for_each(|(field, number)| put(&mut out, field, *number));
         self.count += 1;
-        for other in &self.others {
+        for other in &mut self.others {
             match other {
-                Other::Counter(field, step) => put(&mut out, field, (self.count * step) as i64),
+                Other::Counter(field, step) => put(&mut out, field, (self.count * *step) as i64),
                 // A clock in units of a tenth of a millisecond, read a little sooner or later each time.
                 Other::Clock(field) => {
                     let time = self.count * 10_000 / self.rate + draw.word() % 3;
                     put(&mut out, field, time as i64);
                 }
                 Other::Junk(at) => put(&mut out, &Field { size: 8, ..Field::bit(*at) }, draw.word() as i64 & 0xff),
+                Other::Motion(field, at) => {
+                    *at = *at * 0.97 + draw.between([-1.0, 1.0]) * if moves { 900.0 } else { 120.0 };
+                    put(&mut out, field, *at as i64);
+                }
                 Other::Padding => {}
             }
         }
@@ -392,6 +470,26 @@ impl Body for Device {
             match (found, &truth) {
                 (FieldFound::Button(field, low), Truth::Button(..)) => {
                     exact &= ((field.of(&state) != 0) != *low) == (position > 0.5);
+                }
+                (FieldFound::Value(field, number), Truth::Table(..)) => {
+                    // Of several that are down at once only one is told.
+                    let others = self.controls.iter().zip(&self.positions).filter(|((other, truth), position)| {
+                        matches!(truth, Truth::Table(..)) && *other != *wanted && **position > 0.5
+                    });
+                    exact &= others.count() > 0 || (field.of(&state) == *number) == (position > 0.5);
+                }
+                (FieldFound::Button(field, low), Truth::Table(..)) => {
+                    let others = self.controls.iter().zip(&self.positions).filter(|((other, truth), position)| {
+                        matches!(truth, Truth::Table(..)) && *other != *wanted && **position > 0.5
+                    });
+                    exact &= others.count() > 0 || ((field.of(&state) != 0) != *low) == (position > 0.5);
+                }
+                (FieldFound::Button(field, low), Truth::Pressure(..)) => {
+                    exact &= ((field.of(&state) != 0) != *low) == (position > 0.5);
+                }
+                (FieldFound::Axis { field, range, .. }, Truth::Pressure(..)) => {
+                    let share = f64::from(field.of(&state) - range.0) / f64::from(range.1 - range.0);
+                    exact &= (share > 0.5) == (position > 0.5);
                 }
                 (FieldFound::Hat { field, up, steps }, Truth::Hat(..)) => {
                     let number = field.of(&state) - up;

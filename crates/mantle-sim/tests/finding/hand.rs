@@ -17,6 +17,7 @@ pub struct Hands {
     along: [f64; 2],
     sweep: [f64; 2],
     around: [f64; 2],
+    early: f64,
 }
 
 impl Hands {
@@ -42,6 +43,8 @@ struct Doing {
 pub struct Hand<'a> {
     hands: &'a Hands,
     tremble: f64,
+    /// When hands are not yet off: a control is pressed until then.
+    early: Option<f64>,
     doing: Option<Doing>,
     /// Where the control is.
     at: f64,
@@ -49,7 +52,8 @@ pub struct Hand<'a> {
 
 impl<'a> Hand<'a> {
     pub fn new(hands: &'a Hands, draw: &mut Draw) -> Self {
-        Self { hands, tremble: draw.between(hands.tremble), doing: None, at: 0.0 }
+        let early = draw.chance(hands.early).then(|| draw.between([0.3, 1.8]));
+        Self { hands, tremble: draw.between(hands.tremble), early, doing: None, at: 0.0 }
     }
 
     /// Goes on with what is asked.
@@ -78,6 +82,15 @@ impl<'a> Hand<'a> {
         }
         let Some(doing) = &self.doing else { return };
         let since = seconds - doing.begins;
+        // Somebody presses what will be asked for first, while hands are to be off.
+        if let Some(until) = self.early.filter(|_| ask == Ask::HandsOff && session.takes().len() <= 1) {
+            let pressed = seconds > 0.25 && seconds < until;
+            device.rest();
+            if pressed && wanted.want == Want::Button {
+                device.set(wanted, 1.0);
+            }
+            return;
+        }
         if since < 0.0 {
             return;
         }
@@ -87,7 +100,7 @@ impl<'a> Hand<'a> {
             Ask::Hold(Label::Toward(direction)) => (2.0 * f64::from(direction), false),
             Ask::Hold(_) => (doing.reach, false),
             Ask::Move => (0.0, true),
-            Ask::HandsOff | Ask::LetGo | Ask::Decide | Ask::Done => {
+            Ask::HandsOff | Ask::Touch | Ask::LetGo | Ask::Decide | Ask::Done => {
                 (if want == Want::DPad { -1.0 } else { 0.0 }, false)
             }
         };

@@ -126,16 +126,21 @@ fn fields_of_generated_layouts_are_found() {
     let hands = Hands::read(include_str!("hands.toml"));
     let (seed, layouts) = (number("MANTLE_SEED", SEED), number("MANTLE_LAYOUTS", LAYOUTS));
     let mut score = Score::default();
+    let (mut shared, mut pressed) = (0, 0);
     for index in 0..layouts {
         let mut draw = Draw::new(seed.wrapping_mul(1_000_003).wrapping_add(index));
         let mut device = Device::generate(&format!("layout {index}"), &parameters, &mut draw);
         let (outcomes, session) = converse(&mut device, &hands, &mut draw);
         score.count(&device, &outcomes);
+        let truths = || outcomes.iter().map(|outcome| device.truth(&outcome.wanted));
+        shared += truths().filter(|truth| truth.starts_with("Table")).count();
+        pressed += truths().filter(|truth| truth.starts_with("Pressure")).count();
         assert_eq!(session.still().checksums().len(), usize::from(device.checksum.is_some()), "{}", device.name);
     }
     let Score { all, right, sure, surely_wrong, text } = &score;
     println!("{text}{all} fields: {right} right, {sure} of them surely, {surely_wrong} surely wrong");
     assert!(*all >= 300, "{all} fields are too few to prove anything");
+    assert!(shared >= 30 && pressed >= 30, "{shared} that share a number and {pressed} that tell how hard are too few");
     assert!(f64::from(*right) >= 0.95 * f64::from(*all), "{right} of {all} are right\n{text}");
     assert!(f64::from(*sure) >= 0.90 * f64::from(*right), "{sure} of {right} right ones are sure\n{text}");
     assert_eq!(*surely_wrong, 0, "{text}");

@@ -45,7 +45,12 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
                 true => (ui.theme.live, "● seen: stay like this"),
                 false => (ui.theme.quiet, "○ waiting for it; space says that it is done as asked"),
             };
-            ui.text(area.x + 2, area.y + y, area.width - 2, style, words);
+            let width = area.width - 2;
+            ui.text(area.x + 2, area.y + y, width, style, words);
+            let remark = view.remark.as_ref().map(|remark| format!("▲ {remark}")).unwrap_or_default();
+            for (line, text) in (1..ANSWER).zip(wrap(&remark, usize::from(width))) {
+                ui.text(area.x + 2, area.y + y + line, width, ui.theme.doubt, &text);
+            }
         }
     }
     // Room for what is proposed is kept free, so that nothing jumps.

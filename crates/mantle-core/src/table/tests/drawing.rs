@@ -4,6 +4,7 @@ use super::profiles::{profile, rule};
 use super::*;
 use crate::binding::{Profile, Rule};
 use crate::control::{ControlKind, Packing};
+use crate::feel::Feel;
 use crate::keys::KeyTarget;
 use crate::sheet::{Sheet, SheetControl, Where};
 use std::sync::Arc;
@@ -297,5 +298,33 @@ fn everything_that_is_drawn_is_a_stroke_that_takes_a_travel() {
         touch(&mut world, Some((600, 100)), false);
         let sum: i32 = world.typed.iter().map(|(_, _, value)| value.abs()).sum();
         assert_eq!(sum, 50, "{}", stroke.name());
+    }
+}
+
+/// Something that points at a place, absolute X and Y of 8 bits, and three buttons: a hand on a tablet.
+const POINTER: &[u8] = &[
+    0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x03, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x03, 0x81, 0x02, 0x75, 0x05, 0x95, 0x01, 0x81, 0x01, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x15, 0x00, 0x26, 0xff,
+    0x00, 0x75, 0x08, 0x95, 0x02, 0x81, 0x02, 0xc0,
+];
+
+#[test]
+fn what_points_at_a_place_plays_a_stick_straight_whatever_the_dead_zone() {
+    for dead_zone in [0.0, 0.08, 0.4] {
+        let feel = Feel::plain(dead_zone, 0.05);
+        let profiles = vec![Arc::new(Profile { feel, ..profile("pointing", Vec::new()) })];
+        let mut world = World::new(Settings { profiles, ..Settings::default() });
+        world.plug(NodeFacts { descriptor: POINTER.to_vec(), ..node(0, "A", "1-1") });
+        world.place(0, 1, "pointing");
+        for (x, y) in [(128u8, 128u8), (130, 128), (140, 120), (255, 128), (0, 0), (200, 60)] {
+            world.report(0, &[0, x, y]);
+            let to = |raw: u8| (f64::from(raw) - 127.5) / 127.5;
+            let shadow = world.pad(1).axes;
+            for (axis, raw) in [(0, x), (1, y)] {
+                let straight = to(raw) * 32_767.0;
+                let off = (f64::from(shadow[axis]) - straight).abs();
+                assert!(off <= 260.0, "{dead_zone}: {raw} became {} instead of {straight:.0}", shadow[axis]);
+            }
+        }
     }
 }
