@@ -12,6 +12,19 @@ const FOLDERS: [(&str, &str); 5] = [
     ("templates", ".profile.toml"),
 ];
 
+/// The number that a line of a sheet's `[match]` sets a key to.
+fn number(path: &Path, text: &str, key: &str) -> u16 {
+    let body = text.split_once("[match]").map(|(_, body)| body.split("\n[").next().unwrap_or(body));
+    let value =
+        body.and_then(|body| body.lines().find_map(|line| line.trim().strip_prefix(key)?.trim().strip_prefix('=')));
+    let value = value.and_then(|value| value.split('#').next()).map(str::trim);
+    let number = value.and_then(|value| match value.strip_prefix("0x") {
+        Some(hex) => u16::from_str_radix(hex, 16).ok(),
+        None => value.parse().ok(),
+    });
+    number.unwrap_or_else(|| panic!("{}: its [match] needs one {key}", path.display()))
+}
+
 fn main() {
     let root = Path::new(&env::var("CARGO_MANIFEST_DIR").expect("cargo names it")).join("../..");
     let out = PathBuf::from(env::var("OUT_DIR").expect("cargo names it"));
@@ -22,6 +35,16 @@ fn main() {
         let entries = fs::read_dir(&directory).unwrap_or_else(|why| panic!("{folder}: {why}"));
         let mut files: Vec<PathBuf> = entries.map(|entry| entry.expect("an entry of the folder").path()).collect();
         files.sort();
+        if folder == "sheets" {
+            // Which devices each of them is for, so that only those have to be read that are.
+            source += "pub(crate) static SHEETS_FOR: &[(u16, u16)] = &[\n";
+            for path in files.iter().filter(|path| path.to_str().is_some_and(|path| path.ends_with(ending))) {
+                let text = fs::read_to_string(path).expect("a text");
+                let (vendor, product) = (number(path, &text, "vendor"), number(path, &text, "product"));
+                source += &format!("    ({vendor:#06x}, {product:#06x}),\n");
+            }
+            source += "];\n";
+        }
         source += &format!("pub(crate) static {}: &[Text] = &[\n", folder.to_uppercase());
         for path in files {
             let file = path.file_name().and_then(|name| name.to_str()).expect("a name in UTF-8");

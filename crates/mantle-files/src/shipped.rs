@@ -4,22 +4,38 @@ use crate::{DeviceFile, FileFault, SceneFile};
 use mantle_core::binding::Profile;
 use mantle_core::sheet::Sheet;
 use mantle_shipped::{Text, find};
+use std::sync::{LazyLock, OnceLock};
 
 fn names(texts: &[Text]) -> Vec<String> {
     texts.iter().map(|text| text.name.to_owned()).collect()
 }
 
+/// Each shipped sheet, read when it is first asked for, and once.
+static SHEETS: LazyLock<Vec<OnceLock<Option<Sheet>>>> =
+    LazyLock::new(|| mantle_shipped::sheets().iter().map(|_| OnceLock::new()).collect());
+
+fn read(wanted: impl Fn(&Text) -> bool) -> impl Iterator<Item = Sheet> {
+    let texts = mantle_shipped::sheets().iter().zip(SHEETS.iter()).filter(move |(text, _)| wanted(text));
+    texts.filter_map(|(text, read)| read.get_or_init(|| crate::sheet::read(text.file, text.text).sheet).clone())
+}
+
 /// The sheets that come with the program, in the order of their names.
 #[must_use]
 pub fn sheets() -> Vec<Sheet> {
-    mantle_shipped::sheets().iter().filter_map(|text| crate::sheet::read(text.file, text.text).sheet).collect()
+    read(|_| true).collect()
+}
+
+/// The sheets for devices with these ids (vendor, product): the others are not even read.
+#[must_use]
+pub fn sheets_for(ids: &[(u16, u16)]) -> Vec<Sheet> {
+    let wanted: Vec<&str> = mantle_shipped::sheets_for(ids).map(|text| text.name).collect();
+    read(|text| wanted.contains(&text.name)).collect()
 }
 
 /// A shipped sheet by its file's name.
 #[must_use]
 pub fn sheet(name: &str) -> Option<Sheet> {
-    let text = find(mantle_shipped::sheets(), name)?;
-    crate::sheet::read(text.file, text.text).sheet
+    read(|text| text.name == name).next()
 }
 
 /// The names of the scenes.

@@ -28,7 +28,7 @@ pub mod vm;
 pub use gadget::Gadget;
 pub use input_stand_in::{InputFacts, InputStandIn};
 pub use lines::Lines;
-pub use raw::RawPad;
+pub use raw::{RawPad, Shaker};
 pub use reader::Reader;
 pub use stand_in::StandIn;
 pub use tmux::Tmux;

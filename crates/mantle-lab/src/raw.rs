@@ -75,3 +75,81 @@ impl RawPad {
         Some(events.map(|event| (half(event, 16), half(event, 18), value(event))).collect())
     }
 }
+
+/// `struct ff_effect` of the Linux input interface with a rumble in it.
+#[repr(C, align(8))]
+struct RumbleRequest {
+    kind: u16,
+    id: i16,
+    direction: u16,
+    trigger: [u16; 2],
+    length: u16,
+    delay: u16,
+    pad: u16,
+    strong: u16,
+    weak: u16,
+    rest: [u8; 28],
+}
+
+const _: () = assert!(size_of::<RumbleRequest>() == 48);
+
+/// EVIOCSFF, EV_FF and FF_RUMBLE of the Linux input interface.
+const UPLOAD: rustix::ioctl::Opcode = rustix::ioctl::opcode::write::<RumbleRequest>(b'E', 0x80);
+const EV_FF: u16 = 0x15;
+const FF_RUMBLE: u16 = 0x50;
+
+/// A pad's event node as a game that shakes it has it: effects are played and never stopped.
+#[derive(Debug)]
+pub struct Shaker {
+    fd: OwnedFd,
+}
+
+impl Shaker {
+    /// Opens a node.
+    ///
+    /// # Errors
+    /// What the system refused.
+    pub fn open(path: &str) -> Result<Self, String> {
+        let flags = OFlags::RDWR | OFlags::CLOEXEC;
+        let fd = rustix::fs::open(path, flags, Mode::empty()).map_err(|errno| format!("{path}: {errno}"))?;
+        Ok(Self { fd })
+    }
+
+    /// Uploads a rumble of so many milliseconds; returns its number.
+    ///
+    /// # Errors
+    /// What the system refused.
+    pub fn upload(&self, strong: u16, weak: u16, length: u16) -> Result<i16, String> {
+        let mut request = RumbleRequest {
+            kind: FF_RUMBLE,
+            id: -1,
+            direction: 0,
+            trigger: [0; 2],
+            length,
+            delay: 0,
+            pad: 0,
+            strong,
+            weak,
+            rest: [0; 28],
+        };
+        // SAFETY: the kernel reads a `struct ff_effect` of 48 bytes at this place, writes its number back into it, and
+        // keeps no reference to it.
+        unsafe {
+            rustix::ioctl::ioctl(&self.fd, rustix::ioctl::Updater::<UPLOAD, RumbleRequest>::new(&mut request))
+                .map_err(|errno| format!("EVIOCSFF: {errno}"))?;
+        }
+        Ok(request.id)
+    }
+
+    /// Plays an effect once.
+    ///
+    /// # Errors
+    /// What the system refused.
+    pub fn play(&self, effect: i16) -> Result<(), String> {
+        let mut event = [0u8; EVENT];
+        event[16..18].copy_from_slice(&EV_FF.to_ne_bytes());
+        event[18..20].copy_from_slice(&effect.to_ne_bytes());
+        event[20..24].copy_from_slice(&1i32.to_ne_bytes());
+        rustix::io::write(&self.fd, &event).map(drop).map_err(|errno| format!("EV_FF: {errno}"))
+    }
+}

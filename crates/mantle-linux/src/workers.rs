@@ -42,7 +42,7 @@ pub struct Paths {
     /// Where it is kept what profiles were before; none if there is no home.
     pub past: Option<PathBuf>,
     /// The sheets that come with the program: the person's own, beside the slots file, come before them.
-    pub shipped: Vec<Sheet>,
+    pub shipped: fn() -> Vec<Sheet>,
 }
 
 impl Paths {
@@ -198,7 +198,7 @@ impl Workers {
         });
         let (path, may_save) = (paths.slots.clone(), paths.save_slots);
         let out = reporter.clone();
-        let (directory, shipped) = (paths.sheets(), paths.shipped.clone());
+        let (directory, shipped) = (paths.sheets(), paths.shipped);
         let keeper = paths.keeper();
         let mut broken = false;
         let (memory, t4) = worker("file", &reporter, move |memory: Memory| match (memory, path.as_deref()) {
@@ -216,7 +216,7 @@ impl Workers {
             (Memory::ReadSheets, Some(_)) => {
                 let read = directory.as_deref().map(mantle_files::sheet::read_directory);
                 let (mut sheets, faults) = read.unwrap_or_default();
-                sheets.extend(shipped.iter().cloned());
+                sheets.extend(shipped());
                 out.report(Done::Sheets(sheets));
                 faults.into_iter().for_each(|fault| out.report(Done::Note(fault.to_string())));
             }

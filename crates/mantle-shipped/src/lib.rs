@@ -37,6 +37,11 @@ pub fn sheets() -> &'static [Text] {
     texts::SHEETS
 }
 
+/// The sheets of devices with these ids (vendor, product), without reading any.
+pub fn sheets_for(ids: &[(u16, u16)]) -> impl Iterator<Item = &'static Text> {
+    texts::SHEETS.iter().zip(texts::SHEETS_FOR).filter(|(_, own)| ids.contains(own)).map(|(text, _)| text)
+}
+
 /// The demo's made-up devices.
 #[must_use]
 pub fn devices() -> &'static [Text] {
@@ -89,6 +94,9 @@ mod tests {
             assert!(!there.is_empty(), "{folder}");
             assert_eq!(texts.iter().map(|text| text.file.to_owned()).collect::<Vec<_>>(), there, "{folder}");
         }
+        let all: Vec<(u16, u16)> = (0..=u16::MAX).map(|product| (0x1209, product)).collect();
+        assert_eq!(sheets_for(&all).count(), sheets().len(), "each sheet is for a device of the demo");
+        assert_eq!(sheets_for(&[(0x1209, 0x0a03)]).map(|text| text.name).collect::<Vec<_>>(), ["kestrel-puck"]);
         assert!(find(scenes(), OPENING).is_some() && find(scenes(), "none of this name").is_none());
     }
 }

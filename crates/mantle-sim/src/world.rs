@@ -53,6 +53,7 @@ enum Due {
     Pad(SlotNumber),
     Keys(SlotNumber),
     Profiles,
+    Sheets,
     Covered(mantle_core::device::DeviceId),
     Sent { node: NodeId, request: u32, purpose: Purpose, act: Act },
     Profile(CommandNumber, Result<Box<Profile>, String>),
@@ -142,6 +143,9 @@ impl SimWorld {
         if !scene.profile.is_empty() {
             world.at(READING, Due::Profiles);
         }
+        if !scene.without_sheets {
+            world.at(READING, Due::Sheets);
+        }
         for (index, entry) in scene.device.iter().enumerate() {
             let mut device = SimDevice::new(&entry.file, &load(&entry.file)?, &entry.port, entry.serial.as_deref())?;
             for interface in &mut device.interfaces {
@@ -206,8 +210,15 @@ impl SimWorld {
                 remembered.left_to_game.push(Key::new(&presence.device.identity_of(0), 0));
             }
         }
-        let sheets = if self.scene.without_sheets { Vec::new() } else { shipped::sheets() };
+        // Those that no device of the scene is read by are read later: they would cost the first frame.
+        let sheets = if self.scene.without_sheets { Vec::new() } else { shipped::sheets_for(&self.ids()) };
         Settings { remembered, profiles: self.profiles.all(), cover: true, sheets }
+    }
+
+    /// Vendor and product of every device of the scene.
+    fn ids(&self) -> Vec<(u16, u16)> {
+        let all = self.present.iter().map(|presence| presence.device.identity_of(0));
+        all.map(|identity| (identity.vendor, identity.product)).collect()
     }
 
     fn at(&mut self, when: Micros, due: Due) {
@@ -292,6 +303,7 @@ impl SimWorld {
                     self.ready.push_back(Ready::Other(Happening::Profiles(when, all, false)));
                 }
             }
+            Due::Sheets => self.ready.push_back(Ready::Other(Happening::Sheets(when, shipped::sheets()))),
             Due::Keys(slot) => {
                 let result = self.made(when, "keys", slot);
                 self.ready.push_back(Ready::Other(Happening::Keys(when, slot, result)));

@@ -48,7 +48,7 @@ pub fn run(args: &RunArgs) -> Exit {
         save_slots: home.fault.is_none(),
         cover,
         past: mantle_files::state_directory().map(|state| state.join("profiles")),
-        shipped: mantle_files::shipped::sheets(),
+        shipped: mantle_files::shipped::sheets,
     };
     for fault in home.sheet_faults.iter().chain(&home.profile_faults) {
         warning = Some(fault.to_string());

@@ -82,6 +82,19 @@ pub fn pad(engine: &mut Lines, slot: u8) -> Result<String, String> {
     Ok(line.rsplit(' ').next().unwrap_or_default().to_owned())
 }
 
+/// Waits until an engine reads so many devices. The kernel tells a stand-in that it is opened a moment before it hands reports
+/// to whoever opens it: only who has the descriptor hears the next one.
+pub fn reads(engine: &Lines, devices: usize) -> Result<(), String> {
+    let directory = format!("/proc/{}/fd", engine.pid());
+    let is_hidraw = |entry: &std::fs::DirEntry| {
+        std::fs::read_link(entry.path()).is_ok_and(|target| target.to_string_lossy().starts_with("/dev/hidraw"))
+    };
+    mantle_lab::wait_for("the engine to listen", || {
+        let open = std::fs::read_dir(&directory).into_iter().flatten().flatten().filter(is_hidraw).count();
+        (open == devices).then_some(())
+    })
+}
+
 /// Bytes of a hex text.
 pub fn bytes(hex: &str) -> Vec<u8> {
     hex.split_whitespace().map(|word| u8::from_str_radix(word, 16).expect("hex")).collect()

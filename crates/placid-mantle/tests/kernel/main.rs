@@ -8,6 +8,7 @@ mod cover_cases;
 mod home_cases;
 mod input_cases;
 mod keys_cases;
+mod loss_cases;
 mod play_cases;
 mod presses;
 mod read_cases;
@@ -28,6 +29,11 @@ const CASES: &[Case] = &[
     ("plug, unplug, plug again: the game keeps its controller", play_cases::replug),
     ("four devices at once: slots in order", play_cases::four_at_once),
     ("a game's rumble call returns promptly", play_cases::rumble),
+    ("two parts of one player: every press and every release", loss_cases::two_parts),
+    ("two report ids are two pads, with hats that count from 1", loss_cases::two_ids),
+    ("a device that says only what changes: its first press, push and pull", loss_cases::silent),
+    ("a rumble of 200 ms ends, and of two at once each by itself", loss_cases::rumble_ends),
+    ("one serial number, two devices: nobody plays as the other", loss_cases::equal_serials),
     ("the same frames as in the simulation", read_cases::same_frames),
     ("a device that says nothing of itself plays by its sheet", read_cases::by_its_sheet),
     ("a start-up that is refused is said", read_cases::start_up_refused),
