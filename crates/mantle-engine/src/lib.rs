@@ -39,19 +39,42 @@ use mantle_core::time::Micros;
 
 /// Runs until the world ends. What has come is handled first, then written, then everything slower is started.
 pub fn run<W: World>(world: &mut W, table: &mut Table, desk: &mut dyn Observer) {
-    let mut now = Micros::default();
+    settle(Micros::default(), world, table, desk);
     loop {
-        settle(now, world, table, desk);
-        let until = [table.deadline(), desk.deadline()].into_iter().flatten().min();
-        now = match world.next(until) {
+        let until = earlier(table.deadline(), desk.deadline());
+        match world.next(until) {
+            Happening::Report { at, node, bytes } => {
+                table.handle_report(at, node, bytes);
+                desk.handle_report(at, node, bytes);
+                write(at, world, table, desk);
+                // Hardly any report has anything to be done but a frame to be written.
+                if table.is_quiet() && !table.finds_fields() {
+                    desk.look(at, table);
+                } else {
+                    settle(at, world, table, desk);
+                }
+            }
             Happening::End => return,
-            happening => happening.tell(table, desk),
-        };
+            happening => {
+                let now = happening.tell(table, desk);
+                settle(now, world, table, desk);
+            }
+        }
     }
 }
 
-/// Takes everything out of the table that came of the last happening.
-fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn Observer) {
+/// The earlier of two moments, if there is any.
+#[inline]
+fn earlier(one: Option<Micros>, other: Option<Micros>) -> Option<Micros> {
+    match (one, other) {
+        (Some(one), Some(other)) => Some(one.min(other)),
+        (one, other) => one.or(other),
+    }
+}
+
+/// Hands out what pads have to be told.
+#[inline]
+fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn Observer) {
     while let Some((slot, earlier, events)) = table.poll_write() {
         let now = earlier.unwrap_or(now);
         desk.handle_frame(now, slot, events);
@@ -60,6 +83,11 @@ fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dy
             Err(fault) => table.handle_pad_lost(now, slot, fault),
         }
     }
+}
+
+/// Takes everything out of the table that came of the last happening.
+fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn Observer) {
+    write(now, world, table, desk);
     while let Some(sheet) = desk.poll_sheet() {
         table.handle_sheet(now, sheet);
     }

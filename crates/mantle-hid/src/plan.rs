@@ -166,6 +166,8 @@ struct ReportPlan {
     numbers: Vec<Number>,
     bigs: Vec<Number>,
     lists: Vec<List>,
+    /// Whether there are numbers whose bits are counted from the other end, or lists.
+    unusual: bool,
 }
 
 /// A compiled decoder of one source's input reports.
@@ -204,6 +206,7 @@ impl Plan {
             }
             plan.join_runs();
             plan.join_numbers();
+            plan.unusual = !plan.bigs.is_empty() || !plan.lists.is_empty();
             reports.push(plan);
         }
         Self { numbered, by_id, reports }
@@ -231,7 +234,7 @@ impl Plan {
     ///
     /// # Errors
     /// [`DecodeError`]; then the frame is as it was.
-    #[inline]
+    #[inline(always)]
     pub fn decode(&self, bytes: &[u8], frame: &mut Frame) -> Result<(ReportIndex, bool), DecodeError> {
         let Some(&first) = bytes.first() else { return Err(DecodeError::Empty) };
         let (id, body) = if self.numbered { (first, &bytes[1..]) } else { (0, bytes) };
@@ -243,13 +246,7 @@ impl Plan {
         };
         // Loads come straight from the report: what was only just copied would have to be waited for. Eight bytes are
         // loaded at a time, so that a shorter report is put where there are as many.
-        let changed = if body.len() >= LOAD {
-            plan.apply(body, frame)
-        } else {
-            let mut padded = [0u8; LOAD];
-            padded[..body.len()].copy_from_slice(body);
-            plan.apply(&padded, frame)
-        };
+        let changed = if body.len() >= LOAD { plan.apply(body, frame) } else { plan.apply_short(body, frame) };
         Ok((ReportIndex(index), changed))
     }
 }
@@ -374,6 +371,14 @@ impl ReportPlan {
         self.numbers = single;
     }
 
+    /// A report that is shorter than a load.
+    #[cold]
+    fn apply_short(&self, body: &[u8], frame: &mut Frame) -> bool {
+        let mut padded = [0u8; LOAD];
+        padded[..body.len()].copy_from_slice(body);
+        self.apply(&padded, frame)
+    }
+
     #[inline(always)]
     fn apply(&self, body: &[u8], frame: &mut Frame) -> bool {
         let mut difference = 0u64;
@@ -402,6 +407,15 @@ impl ReportPlan {
             difference |= u64::from((*place ^ value) as u32);
             *place = value;
         }
+        if self.unusual {
+            difference |= self.apply_unusual(body, frame);
+        }
+        difference != 0
+    }
+
+    /// What only few reports have.
+    fn apply_unusual(&self, body: &[u8], frame: &mut Frame) -> u64 {
+        let mut difference = 0u64;
         for number in &self.bigs {
             let raw = window(body, number.byte).swap_bytes() << (number.up & 63);
             let value = ((raw as i64) >> (number.down & 63)) as i32 & number.mask as i32;
@@ -414,7 +428,7 @@ impl ReportPlan {
             list.apply(body, frame);
             difference |= u64::from(before != frame.bits);
         }
-        difference != 0
+        difference
     }
 }
 

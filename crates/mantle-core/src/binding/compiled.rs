@@ -83,10 +83,19 @@ struct Pressure {
     mask: u32,
 }
 
+/// What the buttons of a frame pressed when they were looked at last: in most reports none of them has changed.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct Pressed {
+    word: u64,
+    bits: u32,
+}
+
 /// A part's bindings, ready to run.
 #[derive(Clone, Debug, Default)]
 pub struct Compiled {
     eights: Vec<Eight>,
+    /// Whether buttons lie in other words of the frame than the first.
+    far: bool,
     hats: Vec<Hat>,
     pressures: Vec<Pressure>,
     lanes: Lanes,
@@ -142,6 +151,7 @@ impl Compiled {
         let known = self.eights.iter().position(|eight| (eight.word, eight.shift) == (word, shift));
         let at = known.unwrap_or_else(|| {
             self.eights.push(Eight { word, shift, pressed: Box::new([0; 256]) });
+            self.far |= word != 0;
             self.eights.len() - 1
         });
         for (byte, pressed) in self.eights[at].pressed.iter_mut().enumerate() {
@@ -152,22 +162,39 @@ impl Compiled {
     }
 
     /// Evaluates a frame. Values whose bit is set in `blocked` count as being at rest.
-    #[inline]
     #[must_use]
     pub fn evaluate(&self, frame: &Frame, blocked: u64) -> Contribution {
+        self.evaluate_after(frame, blocked, &mut Pressed::default())
+    }
+
+    /// The same for one frame after the other; `pressed` is nobody else's, and new when the bindings are.
+    #[inline(always)]
+    pub fn evaluate_after(&self, frame: &Frame, blocked: u64, pressed: &mut Pressed) -> Contribution {
+        let word = frame.bits[0];
+        if word != pressed.word || self.far {
+            *pressed = Pressed { word, bits: self.press(frame) };
+        }
         // Nearly always nothing is blocked: then nothing is asked.
-        if blocked == 0 { self.run::<false>(frame, 0) } else { self.run::<true>(frame, blocked) }
+        if blocked == 0 {
+            self.run::<false>(frame, 0, pressed.bits)
+        } else {
+            self.run::<true>(frame, blocked, pressed.bits)
+        }
+    }
+
+    /// What the buttons press.
+    fn press(&self, frame: &Frame) -> u32 {
+        self.eights.iter().fold(0, |bits, eight| {
+            let byte = (frame.bits[usize::from(eight.word) % WORDS] >> (eight.shift & 63)) as u8;
+            bits | eight.pressed[usize::from(byte)]
+        })
     }
 
     #[inline(always)]
-    fn run<const ASK: bool>(&self, frame: &Frame, blocked: u64) -> Contribution {
-        let mut bits = 0;
+    fn run<const ASK: bool>(&self, frame: &Frame, blocked: u64, pressed: u32) -> Contribution {
+        let mut bits = pressed;
         let free = |value: u8| !ASK || blocked >> (value & 63) & 1 == 0;
         let read = |value: u8| frame.values[usize::from(value) % VALUES];
-        for eight in &self.eights {
-            let byte = (frame.bits[usize::from(eight.word) % WORDS] >> (eight.shift & 63)) as u8;
-            bits |= eight.pressed[usize::from(byte)];
-        }
         for hat in self.hats.iter().filter(|hat| free(hat.value)) {
             bits |= hat_directions(hat.min, hat.max, read(hat.value)) << Target::Up.index();
         }

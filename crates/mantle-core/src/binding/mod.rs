@@ -18,7 +18,7 @@ mod together;
 pub use bindings::{Bindings, LeftOut};
 pub use change::{Change, NewFrom, OptionChange, ProfileAct, ProfileStoreAct, TEMPLATES, WideChange, free_name};
 pub use compare::{Difference, differences};
-pub use compiled::{Compiled, Contribution};
+pub use compiled::{Compiled, Contribution, Pressed};
 pub use default::{default_bindings, doubtful_pair};
 pub use engine::Engine;
 pub(crate) use mover::{FULL, Mover, Pull};

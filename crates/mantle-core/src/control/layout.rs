@@ -174,7 +174,7 @@ impl Layout {
     ///
     /// # Errors
     /// See [`Plan::decode`].
-    #[inline]
+    #[inline(always)]
     pub fn decode(&self, bytes: &[u8], frame: &mut Frame) -> Result<(ReportIndex, bool), DecodeError> {
         let read = self.plan.decode(bytes, frame)?;
         if !self.extras.translated.is_empty() {

@@ -2,7 +2,7 @@
 
 use super::arrival::{Arrival, Learnt};
 use super::chord::{Chord, HELD};
-use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, Profile, resolve};
+use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, Pressed, Profile, resolve};
 use crate::control::{Calibration, Carried, Control, ControlKind, PartLayout, Place};
 use crate::device::Key;
 use crate::keys::KeyTarget;
@@ -40,6 +40,7 @@ pub struct Member {
     /// Whether it wants to be evaluated again at another time than was known.
     pub(super) due_moved: bool,
     straight: [bool; 2],
+    pressed: Pressed,
 }
 
 /// What was down when the device came back: nothing of it plays until it has been let go, or moved.
@@ -72,6 +73,7 @@ impl Member {
             watchful: false,
             due_moved: false,
             straight: [false; 2],
+            pressed: Pressed::default(),
         }
     }
 
@@ -110,6 +112,7 @@ impl Member {
             }
             None => Some(Box::new(engine)),
         };
+        self.pressed = Pressed::default();
         self.straight = [0, 2].map(|axis| self.points(axis));
         self.arrival.expect(&self.controls, &self.bindings.rests);
         self.blocked = self.arrival.blocked();
@@ -297,7 +300,7 @@ impl Member {
         if self.engine.is_some() || self.watchful {
             return self.handle_more(now, frame, carried);
         }
-        let next = self.compiled.evaluate(frame, self.blocked);
+        let next = self.compiled.evaluate_after(frame, self.blocked, &mut self.pressed);
         self.take(&next)
     }
 

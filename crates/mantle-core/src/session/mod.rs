@@ -220,8 +220,11 @@ impl Session {
     /// The events that make the pad show what it shall. Returns whether there are any.
     #[inline]
     pub fn hand_out_all(&mut self, out: &mut Events) -> bool {
-        let wanted = self.wanted;
-        self.hand_out(&wanted, out)
+        self.shown.events_to(&self.wanted, out);
+        if !planted("what a pad was told is forgotten") {
+            self.shown = self.wanted;
+        }
+        !out.is_empty()
     }
 
     /// The events that make the pad show this. Returns whether there are any.

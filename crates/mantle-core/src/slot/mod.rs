@@ -24,9 +24,10 @@ impl SlotNumber {
     }
 
     /// A slot from its place in a table, 0 to 7.
+    #[inline]
     #[must_use]
     pub fn from_index(index: usize) -> Option<Self> {
-        u8::try_from(index + 1).ok().and_then(Self::new)
+        if index < SLOTS { Some(Self(index as u8 + 1)) } else { None }
     }
 
     /// Its number, 1 to 8.

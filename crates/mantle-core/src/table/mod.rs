@@ -398,6 +398,13 @@ impl Table {
         self.paused
     }
 
+    /// Whether there is nothing to be taken but writes: no effects, notes or answers, and nothing that is typed.
+    #[inline]
+    #[must_use]
+    pub fn is_quiet(&self) -> bool {
+        self.effects.is_empty() && self.notes.is_empty() && self.answers.is_empty() && !self.types
+    }
+
     /// The next thing to be done by somebody who may take his time.
     pub fn poll_effect(&mut self) -> Option<Effect> {
         let effect = self.effects.pop_front();

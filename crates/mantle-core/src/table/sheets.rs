@@ -69,6 +69,13 @@ impl Table {
         }
     }
 
+    /// Whether the fields of any node are looked for.
+    #[inline]
+    #[must_use]
+    pub fn finds_fields(&self) -> bool {
+        matches!(self.listening, Listening::Fields(_))
+    }
+
     /// The node whose fields are looked for.
     #[must_use]
     pub fn finding(&self) -> Option<&Source> {

@@ -1,0 +1,68 @@
+//! Instructions of the program as it is handed out (`./ship`), counted, not timed, and so the same on every machine.
+//!
+//! The whole engine with nobody looking is everything that the program does for a report but what the simulated world does
+//! to make it and what is printed of it: those are counted by themselves and taken off.
+
+use std::path::{Path, PathBuf};
+use std::process::Command;
+
+/// Reports of one second of each device of the scenes.
+const RATE: u64 = 1000;
+/// At most so many for a report, with one device and with eight.
+const ONE: u64 = 800;
+const EIGHT: u64 = 950;
+/// At most so many from the start of the program to its first moment.
+const START: u64 = 4_000_000;
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+/// The program, made anew.
+fn shipped() -> PathBuf {
+    let done = Command::new(root().join("ship")).output().expect("./ship can be run");
+    assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+    root().join("target/ship/placid-mantle")
+}
+
+/// Instructions of `demo --headless` with these arguments, all of them or only those within these functions.
+fn count(program: &Path, arguments: &[&str], within: &[&str]) -> u64 {
+    let done = Command::new("valgrind")
+        .args(["--tool=callgrind", "--callgrind-out-file=/dev/null"])
+        .args(within.iter().map(|name| format!("--toggle-collect={name}")))
+        .arg(program)
+        .args(["demo", "--headless"])
+        .args(arguments)
+        .output()
+        .expect("valgrind is there (Debian: valgrind)");
+    let said = String::from_utf8_lossy(&done.stderr);
+    let line = said.lines().find(|line| line.contains("Collected : "));
+    let number = line.and_then(|line| line.rsplit(' ').next()?.parse().ok());
+    number.unwrap_or_else(|| panic!("no count in:\n{said}"))
+}
+
+/// What a report of a scene costs the engine.
+fn each(program: &Path, scene: &str, devices: u64) -> u64 {
+    let scene = root().join(format!("crates/mantle-lab/scenes/{scene}.scene.toml"));
+    let scene = scene.to_str().expect("a path");
+    let others = ["*SimWorld*World>::next", "*FramePrinter*handle_frame"];
+    let seconds = |seconds: &str, within: &[&str]| count(program, &["--scene", scene, "--for", seconds], within);
+    let span = |within: &[&str]| seconds("4", within) - seconds("2", within);
+    let (whole, apart) = (span(&[]), span(&others));
+    assert!(apart > whole / 2, "{apart} of {whole}: the world and what is printed were not found by their names");
+    (whole - apart) / (2 * RATE * devices)
+}
+
+#[test]
+fn what_is_handed_out_takes_few_instructions() {
+    let program = shipped();
+    let start = count(&program, &["--for", "0.001"], &[]);
+    let (one, eight) = (each(&program, "one", 1), each(&program, "eight", 8));
+    println!("{start} before the first moment; {one} a report with one device, {eight} with eight");
+    assert!(start <= START, "{start} instructions before the first moment, at most {START} are allowed");
+    assert!(one > 100 && one <= ONE, "{one} instructions a report with one device, at most {ONE} are allowed");
+    assert!(
+        eight > 100 && eight <= EIGHT,
+        "{eight} instructions a report with eight devices, at most {EIGHT} are allowed"
+    );
+}
