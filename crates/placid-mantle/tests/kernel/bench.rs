@@ -49,6 +49,11 @@ impl Bench {
         command
     }
 
+    /// The program as it is handed out.
+    pub fn shipped(&self) -> PathBuf {
+        Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/ship/placid-mantle")
+    }
+
     /// Starts an engine as root.
     pub fn engine(&self, home: &Path) -> Result<Lines, String> {
         Lines::start(&mut self.command(home, None, &["run", "--headless"]))

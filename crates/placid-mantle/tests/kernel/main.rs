@@ -8,6 +8,7 @@ mod cover_cases;
 mod home_cases;
 mod input_cases;
 mod keys_cases;
+mod load_cases;
 mod loss_cases;
 mod play_cases;
 mod presses;
@@ -34,6 +35,7 @@ const CASES: &[Case] = &[
     ("a device that says only what changes: its first press, push and pull", loss_cases::silent),
     ("a rumble of 200 ms ends, and of two at once each by itself", loss_cases::rumble_ends),
     ("one serial number, two devices: nobody plays as the other", loss_cases::equal_serials),
+    (LOAD, load_cases::load),
     ("the same frames as in the simulation", read_cases::same_frames),
     ("a device that says nothing of itself plays by its sheet", read_cases::by_its_sheet),
     ("a start-up that is refused is said", read_cases::start_up_refused),
@@ -68,6 +70,9 @@ const CASES: &[Case] = &[
     ("killed while covered, plugged in again: uncover --all frees it", cover_cases::killed_and_replugged),
 ];
 
+/// The case that is played with the program as it is handed out.
+const LOAD: &str = "four devices as fast as they can, beside a bare forwarder";
+
 /// Wall-clock limit of the whole boot, in seconds; far more than it takes.
 const LIMIT: u32 = 1500;
 
@@ -79,6 +84,10 @@ fn target() -> PathBuf {
     Path::new(env!("CARGO_TARGET_TMPDIR")).parent().map(Path::to_owned).unwrap_or_default()
 }
 
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
 fn main() -> ExitCode {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     if arguments.iter().any(|argument| argument == "--list") {
@@ -86,6 +95,9 @@ fn main() -> ExitCode {
             println!("{name}: test");
         }
         return ExitCode::SUCCESS;
+    }
+    if arguments.first().is_some_and(|first| first == "--forward") {
+        return load_cases::forward(&arguments[1..]).map_or(ExitCode::FAILURE, |()| ExitCode::SUCCESS);
     }
     if arguments.first().is_some_and(|first| first == "--guest") {
         return guest(&arguments[1..]);
@@ -118,6 +130,12 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     let kernel = kernel();
     mantle_lab::vm::ready(&kernel)
         .map_err(|why| format!("kernel suite NOT RUN: {why} (./check fetches what it needs)"))?;
+    if wanted.iter().any(|(name, _)| *name == LOAD) {
+        let made = std::process::Command::new(root().join("ship")).output().map_err(|error| error.to_string())?;
+        if !made.status.success() {
+            return Err(format!("./ship failed:\n{}", String::from_utf8_lossy(&made.stderr)));
+        }
+    }
     let reader = mantle_lab::Reader::build(&target().join("lab"))?;
     let me = std::env::current_exe().map_err(|error| error.to_string())?;
     let mut command = vec![me.display().to_string(), "--guest".into(), reader.display().to_string()];
@@ -128,6 +146,9 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     let said = String::from_utf8_lossy(&output.stdout).into_owned();
     let mut passed = 0;
     let mut failed = Vec::new();
+    for note in said.lines().filter_map(|line| line.strip_prefix("NOTE ")) {
+        println!("{note}");
+    }
     for (name, _) in wanted {
         let line = said.lines().find_map(|line| line.strip_prefix("CASE ")?.strip_prefix(*name)?.strip_prefix(" = "));
         let verdict = line.unwrap_or("the guest reported nothing");
