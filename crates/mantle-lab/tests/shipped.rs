@@ -3,8 +3,10 @@
 //! The whole engine with nobody looking is everything that the program does for a report but what the simulated world does
 //! to make it and what is printed of it: those are counted by themselves and taken off.
 
+use mantle_lab::Tmux;
 use std::path::{Path, PathBuf};
 use std::process::Command;
+use std::time::{Duration, Instant};
 
 /// Reports of one second of each device of the scenes.
 const RATE: u64 = 1000;
@@ -13,6 +15,9 @@ const ONE: u64 = 800;
 const EIGHT: u64 = 950;
 /// At most so many from the start of the program to its first moment.
 const START: u64 = 4_000_000;
+
+/// At most so many for a frame of a live screen, what is compared and written of it included.
+const FRAME: u64 = 1_750_000;
 
 fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
@@ -53,12 +58,55 @@ fn each(program: &Path, scene: &str, devices: u64) -> u64 {
     (whole - apart) / (2 * RATE * devices)
 }
 
+/// Instructions of the frames of the demo's live screen, and how many frames there were.
+fn frames(program: &Path) -> (u64, u64) {
+    let out = root().join("target/ship/frames.callgrind");
+    let _ = std::fs::remove_file(&out);
+    let command = format!(
+        "valgrind --tool=callgrind --callgrind-out-file={} '--toggle-collect=*Terminal*try_draw*' {} demo",
+        out.display(),
+        program.display()
+    );
+    let tmux = Tmux::start("frames", (160, 46), &[("LANG", "C.UTF-8")], &command).expect("tmux is there");
+    tmux.wait("the board", |screen| screen.contains("Harbour panel")).expect("the board");
+    // The demo's hands move all the time: so many seconds are looked at, however many frames that makes here.
+    let began = Instant::now();
+    tmux.wait("some seconds", |_| began.elapsed() > Duration::from_secs(12)).expect("they pass");
+    tmux.keys(&["q"]).expect("keys");
+    tmux.wait("the question", |screen| screen.contains("games lose their players")).expect("it asks");
+    tmux.keys(&["y"]).expect("keys");
+    let text = mantle_lab::wait_for("the counts", || {
+        std::fs::read_to_string(&out).ok().filter(|text| text.contains("\ntotals: "))
+    })
+    .expect("callgrind writes them");
+    let total = text.lines().find_map(|line| line.strip_prefix("totals: "));
+    let total = total.and_then(|number| number.trim().parse().ok()).expect("a total");
+    // A name is written out where it comes first, and has a number from then on.
+    let drawn = |line: &str| line.contains("mantle_tui::app::App::draw");
+    let number =
+        text.lines().find(|line| drawn(line)).and_then(|line| line.split(['(', ')']).nth(1)).map(str::to_owned);
+    let number = number.expect("the screen is drawn");
+    let (mut calls, mut ours) = (0, false);
+    for line in text.lines() {
+        if let Some(called) = line.strip_prefix("cfn=") {
+            ours = called.starts_with(&format!("({number})"));
+        } else if let Some(count) = line.strip_prefix("calls=").filter(|_| std::mem::take(&mut ours)) {
+            calls += count.split(' ').next().and_then(|count| count.parse::<u64>().ok()).unwrap_or(0);
+        }
+    }
+    (total, calls)
+}
+
 #[test]
 fn what_is_handed_out_takes_few_instructions() {
     let program = shipped();
     let start = count(&program, &["--for", "0.001"], &[]);
     let (one, eight) = (each(&program, "one", 1), each(&program, "eight", 8));
-    println!("{start} before the first moment; {one} a report with one device, {eight} with eight");
+    let (drawn, frames) = frames(&program);
+    assert!(frames >= 30, "{frames} frames are too few");
+    let frame = drawn / frames;
+    println!("{start} before the first moment; {one} a report with one device, {eight} with eight; {frame} a frame");
+    assert!(frame <= FRAME, "{frame} instructions a frame, at most {FRAME} are allowed");
     assert!(start <= START, "{start} instructions before the first moment, at most {START} are allowed");
     assert!(one > 100 && one <= ONE, "{one} instructions a report with one device, at most {ONE} are allowed");
     assert!(

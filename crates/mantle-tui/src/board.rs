@@ -3,7 +3,7 @@
 use crate::keys::Intent;
 use crate::panel::{self, BARS, Ui};
 use crate::rows::{Click, Row};
-use crate::widths::{Columns, wrap};
+use crate::widths::{Columns, cells, wrap};
 use mantle_talk::{Counter, DeviceRow, Mark, Mend, Micros, Sentence, SlotRow, Stage, StageState, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -117,7 +117,7 @@ fn next_step(ui: &mut Ui<'_>, from: u16, y: u16, to: u16, row: Row) {
     let slot = ui.snapshot.slots.iter().find(|slot| slot.number == number);
     let Some(next) = slot.and_then(|slot| slot.next.as_ref()) else { return };
     let text = format!("next: {next}");
-    let width = text.chars().count() as u16;
+    let width = cells(&text) as u16;
     if from + width <= to {
         ui.text(to - width, y, width, ui.theme.live, &text);
     }
@@ -247,16 +247,16 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
     match stage {
         Stage::Device if stops => [slot.names.join(" + "), "cannot be opened".into()],
         // Several that do not fit beside each other stand one below the other.
-        Stage::Device if slot.names.len() > 1 && slot.names.join(" + ").chars().count() > usize::from(width) => {
+        Stage::Device if slot.names.len() > 1 && cells(&slot.names.join(" + ")) > usize::from(width) => {
             let others = format!("+ {}", slot.names[1..].join(" + "));
             let both = format!("{others} · {}", slot.cover);
-            let fits = both.chars().count() <= usize::from(width);
+            let fits = cells(&both) <= usize::from(width);
             [slot.names[0].clone(), if fits { both } else { others }]
         }
         Stage::Device => {
             let both = format!("{} · {}", slot.place, slot.cover);
             // Where there is no room for both, how it is covered matters more than where it is plugged in.
-            let fits = both.chars().count() <= usize::from(width);
+            let fits = cells(&both) <= usize::from(width);
             [slot.names.join(" + "), if fits { both } else { slot.cover.clone() }]
         }
         Stage::Reports if stops => [rate(slot), "unreadable".into()],

@@ -1,6 +1,7 @@
 //! Which columns the board has at a width, and where they begin.
 
 use mantle_talk::Stage;
+use ratatui::text::Span;
 
 /// Smallest screen that everything fits on.
 pub const SMALLEST: (u16, u16) = (80, 24);
@@ -42,12 +43,23 @@ impl Columns {
     }
 }
 
+/// How many cells a text takes: some signs of the world's scripts take two.
+pub fn cells(text: &str) -> usize {
+    if text.chars().all(is_narrow) { text.chars().count() } else { Span::raw(text).width() }
+}
+
+/// Whether a character surely takes one cell: letters of the Latin scripts, and the signs that the screen itself draws.
+#[inline]
+pub fn is_narrow(c: char) -> bool {
+    matches!(c, ' '..='~' | '\u{a1}'..='\u{ac}' | '\u{ae}'..='\u{2ff}' | '–' | '…' | '✓' | '✗' | '\u{2190}'..='\u{21ff}' | '\u{2500}'..='\u{25fc}')
+}
+
 /// The lines of a text at a width, broken between words.
 pub fn wrap(text: &str, width: usize) -> Vec<String> {
     let mut lines: Vec<String> = Vec::new();
     for word in text.split(' ') {
         match lines.last_mut() {
-            Some(line) if line.chars().count() + 1 + word.chars().count() <= width => {
+            Some(line) if cells(line) + 1 + cells(word) <= width => {
                 line.push(' ');
                 line.push_str(word);
             }
@@ -55,4 +67,48 @@ pub fn wrap(text: &str, width: usize) -> Vec<String> {
         }
     }
     lines
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::panel;
+    use ratatui::buffer::Buffer;
+    use ratatui::layout::Rect;
+    use ratatui::style::Style;
+
+    /// Cell by cell as the general library writes it, wherever every character takes one cell.
+    #[test]
+    fn narrow_text_is_written_as_the_library_writes_it() {
+        let mut all: Vec<char> = (' '..='\u{ffff}').filter(|c| is_narrow(*c)).collect();
+        all.truncate(2000);
+        for c in all {
+            let text = c.to_string();
+            assert_eq!((cells(&text), Span::raw(text.as_str()).width()), (1, 1), "{c:?} {:#x}", c as u32);
+            let at = Rect { width: 3, height: 1, ..Rect::default() };
+            let (mut ours, mut theirs) = (Buffer::empty(at), Buffer::empty(at));
+            panel::write(&mut ours, 0, 0, 3, Style::new(), &text);
+            theirs.set_stringn(0, 0, &text, 3, Style::new());
+            assert_eq!(ours, theirs, "{c:?}");
+        }
+    }
+
+    #[test]
+    fn signs_of_two_cells_are_cut_where_they_do_not_fit() {
+        let at = Rect { width: 6, height: 1, ..Rect::default() };
+        let line = |text: &str, width: u16| {
+            let mut buffer = Buffer::empty(at);
+            let end = panel::write(&mut buffer, 0, 0, width, Style::new(), text);
+            let said: String = buffer.content.iter().map(|cell| cell.symbol()).collect();
+            (said, end)
+        };
+        assert_eq!(cells("遊園地"), 6);
+        assert_eq!(line("遊園地", 6).1, 6);
+        // Two signs and a half do not fit: the last cell says that there is more.
+        let (said, end) = line("遊園地", 5);
+        assert!(said.starts_with("遊 園 …") && end == 5, "{said:?} {end}");
+        let (said, end) = line("遊園地", 4);
+        assert!(said.starts_with("遊 …") && end == 3, "{said:?} {end}");
+        assert_eq!(line("plain text", 6), ("plain…".to_owned(), 6));
+    }
 }

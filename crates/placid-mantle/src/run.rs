@@ -84,11 +84,22 @@ fn headless(paths: &Paths, settings: Settings, frames: bool) -> Exit {
         Err(error) => return refuse(format!("the machine cannot be watched: {error}")),
     };
     let mut table = Table::new(settings);
-    let mut log = Log { out: std::io::stdout(), frames, settled: 0, said: String::new(), lost: false, failed: false };
+    let mut log = Log {
+        out: std::io::stdout(),
+        frames,
+        settled: 0,
+        looked: Micros(0),
+        said: String::new(),
+        lost: false,
+        failed: false,
+    };
     mantle_engine::run(&mut world, &mut table, &mut log);
     world.finish();
     if log.failed || log.lost { Exit::Failed } else { Exit::Fine }
 }
+
+/// So often the sentence is worked out while only reports come.
+const EVERY: Micros = Micros::seconds(1);
 
 /// Writes journal entries, frames, and the sentence whenever it changes.
 struct Log<W> {
@@ -97,6 +108,8 @@ struct Log<W> {
     frames: bool,
     /// How often the table had settled when the sentence was last worked out.
     settled: u64,
+    /// When it was.
+    looked: Micros,
     /// The sentence.
     said: String,
     /// The world has ended by a fault of its own.
@@ -139,8 +152,11 @@ impl<W: Write> Observer for Log<W> {
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
-        // Reports alone change nothing of it: it is worked out when the table has settled anew.
-        if std::mem::replace(&mut self.settled, table.settled()) != table.settled() {
+        // It is worked out when the table has settled anew. What reports alone have changed of it is said within a second:
+        // for each report that would be far too much.
+        let settled = std::mem::replace(&mut self.settled, table.settled()) != table.settled();
+        if settled || now.since(self.looked) >= EVERY {
+            self.looked = now;
             let facts: Vec<_> = SlotNumber::all().filter_map(|slot| table.slot_facts(slot)).collect();
             let sentences = mantle_core::path::sentences(&facts, &table.table_facts());
             if let Some(first) = sentences.into_iter().next().filter(|first| first.text != self.said) {

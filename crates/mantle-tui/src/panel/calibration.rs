@@ -11,6 +11,7 @@
 //! ```
 
 use super::{Ui, seconds};
+use crate::widths::cells;
 use mantle_talk::{AxisView, CalibrationPhase, CalibrationView};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -89,7 +90,7 @@ fn heading(ui: &mut Ui<'_>, at: Rect) {
 
 /// Text that ends at a column.
 fn right(ui: &mut Ui<'_>, at: Rect, end: u16, style: Style, text: &str) {
-    let width = text.chars().count() as u16;
+    let width = cells(text) as u16;
     if end <= at.width {
         ui.text(at.x + end.saturating_sub(width), at.y, width, style, text);
     }

@@ -119,7 +119,7 @@ fn line_closely(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in
         }
     }
     for (end, text) in ENDS.into_iter().zip(&cells) {
-        let width = text.chars().count() as u16;
+        let width = crate::widths::cells(text) as u16;
         ui.text(x + end - width, y, width, style, text);
     }
     let calibrated = control.calibrated.map(|(low, rest, high)| format!("{low} / {rest} / {high}"));

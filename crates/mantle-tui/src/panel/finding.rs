@@ -10,7 +10,7 @@
 //! ```
 
 use super::Ui;
-use crate::widths::wrap;
+use crate::widths::{cells, wrap};
 use mantle_talk::{FindingView, FoundRow};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -27,7 +27,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
     let head = format!("Finding the fields of {}", view.name);
     let count = format!("{found} of {} found", view.rows.len());
     ui.text(area.x, area.y, area.width, ui.theme.quiet, &head);
-    let at = area.right().saturating_sub(count.chars().count() as u16 + 1);
+    let at = area.right().saturating_sub(cells(&count) as u16 + 1);
     ui.text(at, area.y, 20, ui.theme.quiet, &count);
     let mut y = 2;
     ui.text(area.x, area.y + y, 2, ui.theme.live, "▸");

@@ -18,6 +18,7 @@ use crate::frozen::Frozen;
 use crate::keys::Key;
 use crate::rows::{Click, Message};
 use crate::theme::Theme;
+use crate::widths::{cells, is_narrow};
 use mantle_talk::{Detail, DeviceDetail, Shaped, SlotDetail, Snapshot, Stage, Target};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
@@ -58,20 +59,51 @@ pub struct Ui<'a> {
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }
 
+/// Writes a line of text, cut at a width; returns the column behind it.
+pub(crate) fn write(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Style, text: &str) -> u16 {
+    let area = buffer.area;
+    if y < area.y || y >= area.bottom() || x >= area.right() || width == 0 {
+        return x;
+    }
+    let width = width.min(area.right() - x);
+    if let Some(end) = write_narrow(buffer, x, y, width, style, text) {
+        return end;
+    }
+    let long = cells(text) > usize::from(width);
+    let room = if long { width - 1 } else { width };
+    let (end, _) = buffer.set_stringn(x, y, text, usize::from(room), style);
+    // A sign of two cells may not have fitted before it.
+    if long { buffer.set_stringn(end, y, "…", 1, style).0 } else { end }
+}
+
+/// The same for a text of which every character takes one cell, as nearly all do; none for any other.
+fn write_narrow(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Style, text: &str) -> Option<u16> {
+    let first = buffer.index_of(x, y);
+    let row = buffer.content.get_mut(first..first + usize::from(width))?;
+    let mut count = 0;
+    for c in text.chars() {
+        if !is_narrow(c) {
+            return None;
+        }
+        match row.get_mut(count) {
+            Some(cell) => {
+                cell.set_char(c).set_style(style);
+                count += 1;
+            }
+            // The last cell says that there is more.
+            None => {
+                row[count - 1].set_char('…');
+                break;
+            }
+        }
+    }
+    Some(x + count as u16)
+}
+
 impl<'a> Ui<'a> {
     /// Writes a line of text, cut at a width; returns the column behind it.
     pub fn text(&mut self, x: u16, y: u16, width: u16, style: Style, text: &str) -> u16 {
-        let area = self.buffer.area;
-        if y < area.y || y >= area.bottom() || x >= area.right() || width == 0 {
-            return x;
-        }
-        let width = width.min(area.right() - x);
-        let long = text.chars().count() > usize::from(width);
-        let (end, _) = self.buffer.set_stringn(x, y, text, usize::from(width), style);
-        if long {
-            self.buffer.set_stringn(x + width - 1, y, "…", 1, style);
-        }
-        end
+        write(self.buffer, x, y, width, style, text)
     }
 
     /// A text in as many lines as it needs, broken between words; returns how many.
@@ -133,7 +165,7 @@ impl<'a> Ui<'a> {
         if let Some(account) = &snapshot.header.account {
             right = format!("{account}   {right}");
         }
-        let width = right.chars().count() as u16;
+        let width = cells(&right) as u16;
         let at = area.right().saturating_sub(width + 1);
         self.text(x + 2, area.y, at.saturating_sub(x + 3), self.theme.quiet, &snapshot.header.title);
         self.text(at, area.y, width, self.theme.quiet, &right);
@@ -148,7 +180,7 @@ impl<'a> Ui<'a> {
         let paused = self.snapshot.paused;
         let words_of =
             |key: &Key| if key.intent == crate::keys::Intent::LetGo && paused { "resume" } else { key.words };
-        let width = |key: &Key| (key.label.chars().count() + words_of(key).len() + 3) as u16;
+        let width = |key: &Key| (cells(key.label) + words_of(key).len() + 3) as u16;
         // Where there is no room for all, those before the last two go first: help and leaving stay.
         let mut keys: Vec<Key> = keys.to_vec();
         while keys.len() > 3 && x + keys.iter().map(width).sum::<u16>() > area.right() {
@@ -160,7 +192,7 @@ impl<'a> Ui<'a> {
                 "in hand: digits and q w e r are buttons, arrows and i j k l move, a s trigger, the mouse works too";
             const SHORT: &str = "in hand: 1–0 q w e r, arrows, i j k l, a s";
             let room = (area.right() - x).saturating_sub(keys.iter().map(width).sum::<u16>() + 2);
-            let fits = |words: &&str| words.chars().count() <= usize::from(room);
+            let fits = |words: &&str| cells(words) <= usize::from(room);
             let words = [LONG, SHORT, "in hand"].into_iter().find(fits).unwrap_or_default();
             x = self.text(x, area.y, room, self.theme.doubt, words) + if words.is_empty() { 0 } else { 2 };
         }

@@ -1,6 +1,7 @@
 //! The common pad, drawn from its state: positions and words, no colours and no signs of anybody's.
 
 use super::Ui;
+use crate::widths::cells;
 use mantle_talk::{PadState, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -71,7 +72,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chosen: 
         } else {
             Style::new()
         };
-        let width = name.chars().count() as u16;
+        let width = cells(name) as u16;
         if after {
             ui.text(x, y, 1, style, sign);
             ui.text(x + 2, y, width, words, name);

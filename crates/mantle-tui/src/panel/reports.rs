@@ -7,6 +7,7 @@
 //! ```
 
 use super::Ui;
+use crate::widths::cells;
 use mantle_talk::{ByteRole, DeviceDetail, FieldRow, Gaps, HistoryRow, ReportRow};
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -118,7 +119,7 @@ fn regularity(gaps: &Gaps) -> String {
 fn live(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, row: &ReportRow, numbered: bool) -> u16 {
     let id = if numbered { format!("id {}  ", row.id) } else { String::new() };
     let head = format!("{id}{} bytes  {} /s  {}", row.len, row.rate, regularity(&row.gaps));
-    let down = u16::from(head.chars().count() >= usize::from(grid(area)));
+    let down = u16::from(cells(&head) >= usize::from(grid(area)));
     ui.text(area.x, area.y, area.width, Style::new(), &head);
     let bytes = bytes_of(&row.bytes);
     let rows = area.height.saturating_sub(1);
