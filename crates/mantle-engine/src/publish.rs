@@ -29,6 +29,8 @@ const FADE_GAP: Micros = Micros::millis(125);
 /// A cell stays lit this long after something passed; until then the board is drawn again.
 const LIT: Micros = Micros::millis(400);
 const JOURNAL: usize = 500;
+/// Answers that are kept for a screen that takes nothing.
+const ANSWERS: usize = 1000;
 const JOURNAL_SHORT: usize = 24;
 const JOURNAL_LONG: usize = 120;
 
@@ -65,6 +67,11 @@ impl Mailbox {
         (self.notify)();
     }
 
+    /// Whether the last snapshot has been taken.
+    fn is_taken(&self) -> bool {
+        self.newest.lock().is_ok_and(|newest| newest.is_none())
+    }
+
     fn put(&self, snapshot: Snapshot) {
         if let Ok(mut newest) = self.newest.lock() {
             *newest = Some(Arc::new(snapshot));
@@ -85,7 +92,9 @@ pub struct Publisher {
     header: Header,
     watch: Watch,
     journal: VecDeque<JournalRow>,
+    /// Answers that the screen may not have seen yet, and how many of them stood in the last snapshot.
     answers: VecDeque<(CommandNumber, Answer)>,
+    told: usize,
     rates: Vec<Rate>,
     slot_rates: [Rate; SLOTS],
     next: Micros,
@@ -112,6 +121,7 @@ impl Publisher {
             watch: Watch::default(),
             journal: VecDeque::new(),
             answers: VecDeque::new(),
+            told: 0,
             rates: Vec::new(),
             slot_rates: Default::default(),
             next: Micros(0),
@@ -422,8 +432,9 @@ impl Observer for Publisher {
     }
 
     fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
-        if self.answers.len() == 8 {
+        if self.answers.len() == ANSWERS {
             self.answers.pop_front();
+            self.told = self.told.saturating_sub(1);
         }
         self.answers.push_back((number, answer));
         self.pending = true;
@@ -451,6 +462,11 @@ impl Observer for Publisher {
             (_, Some(_)) => self.finder = None,
             (None, None) => {}
         }
+        // What stood in a snapshot that was taken has been seen.
+        if self.mailbox.is_taken() {
+            self.answers.drain(..self.told);
+        }
+        self.told = self.answers.len();
         let snapshot = self.snapshot(now, table);
         let reports = sources(table).map(|source| source.reports.count).sum();
         let moving = reports != self.reports;

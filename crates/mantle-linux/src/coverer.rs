@@ -33,7 +33,7 @@ impl Default for CoverPaths {
 }
 
 /// How long nodes may take to come back.
-const BACK_WITHIN: Duration = Duration::from_secs(5);
+const REBOUND_WITHIN: Duration = Duration::from_secs(5);
 
 /// Covers devices and uncovers them.
 #[derive(Debug)]
@@ -470,7 +470,7 @@ fn rebind(device: &Path) -> Result<(), OsFault> {
 }
 
 fn wait_for_nodes(device: &Path) {
-    let until = Instant::now() + BACK_WITHIN;
+    let until = Instant::now() + REBOUND_WITHIN;
     while Instant::now() < until {
         if hidraw_of(device).is_some_and(|node| Path::new(&node).exists()) {
             return;

@@ -1,17 +1,19 @@
 //! A scene at work: what the machine, the devices and the hands do, at their own times.
 
+mod settings;
+
 use crate::device::SimDevice;
 use crate::profiles::Profiles;
 use crate::waker::{Manner, Waker};
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
 use mantle_core::command::CommandNumber;
 use mantle_core::cover::Strength;
-use mantle_core::device::{Driver, Key, NodeFacts, NodeId, NodeKind, OsFault};
+use mantle_core::device::{Driver, NodeFacts, NodeId, NodeKind, OsFault};
 use mantle_core::outgoing::{Act, Sent};
-use mantle_core::pad::{Events, PadKind};
+use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
-use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
-use mantle_core::table::{Effect, PLAIN, Profile, Purpose, Settings};
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Effect, Profile, Purpose};
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
 use mantle_files::{FileFault, SceneFile, shipped};
@@ -185,40 +187,6 @@ impl SimWorld {
             world.at(micros(report.at), Due::Raw(index));
         }
         Ok(world)
-    }
-
-    /// What the table starts with in this scene.
-    #[must_use]
-    pub fn settings(&self) -> Settings {
-        let mut remembered = Remembered::default();
-        for (entry, presence) in self.scene.device.iter().zip(&self.present) {
-            let profile = entry.profile.clone().unwrap_or_else(|| PLAIN.into());
-            for (part, slot) in entry.slots.iter().flatten().enumerate() {
-                let key = Key::new(&presence.device.identity_of(0), part as u8);
-                let tied = remembered.slots.iter_mut().find(|other| Some(other.number) == SlotNumber::new(*slot));
-                match (SlotNumber::new(*slot), tied) {
-                    // Several devices of one slot are one player.
-                    (Some(_), Some(tied)) => tied.members.push(key),
-                    (Some(number), None) => {
-                        let (kind, profile, members) = (PadKind::Common, profile.clone(), vec![key]);
-                        remembered.slots.push(RememberedSlot { number, kind, profile, members });
-                    }
-                    (None, _) => remembered.taken_out.push(key),
-                }
-            }
-            if entry.left {
-                remembered.left_to_game.push(Key::new(&presence.device.identity_of(0), 0));
-            }
-        }
-        // Those that no device of the scene is read by are read later: they would cost the first frame.
-        let sheets = if self.scene.without_sheets { Vec::new() } else { shipped::sheets_for(&self.ids()) };
-        Settings { remembered, profiles: self.profiles.all(), cover: true, sheets }
-    }
-
-    /// Vendor and product of every device of the scene.
-    fn ids(&self) -> Vec<(u16, u16)> {
-        let all = self.present.iter().map(|presence| presence.device.identity_of(0));
-        all.map(|identity| (identity.vendor, identity.product)).collect()
     }
 
     fn at(&mut self, when: Micros, due: Due) {

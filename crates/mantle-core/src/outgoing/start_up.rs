@@ -10,7 +10,7 @@ use std::sync::Arc;
 pub const AGAIN_AFTER: Micros = Micros::seconds(5);
 /// A write that has not come back after this long never will: a device that does not listen is given up by the kernel after some
 /// five seconds.
-pub const BACK_WITHIN: Micros = Micros::seconds(8);
+pub const WRITTEN_WITHIN: Micros = Micros::seconds(8);
 
 /// One step of a start-up.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -105,7 +105,7 @@ impl StartUp {
                 return self.poll(now);
             }
             StartUpPhase::Doing { until, .. } if *until <= now => {
-                let how = format!("has not come back within {} s", BACK_WITHIN.0 / 1_000_000);
+                let how = format!("has not come back within {} s", WRITTEN_WITHIN.0 / 1_000_000);
                 self.fail(*until, &how);
                 return self.poll(now);
             }
@@ -117,7 +117,7 @@ impl StartUp {
         }
         match self.phase {
             StartUpPhase::Due(at) if at <= now => {
-                self.phase = StartUpPhase::Doing { answered: false, until: now.after(BACK_WITHIN) };
+                self.phase = StartUpPhase::Doing { answered: false, until: now.after(WRITTEN_WITHIN) };
                 Some(self.steps[self.at].act.clone())
             }
             _ => None,
@@ -198,11 +198,11 @@ mod tests {
     fn a_write_that_never_comes_back_is_said_and_begun_anew() {
         let mut start = StartUp::new(hello(), Micros(0));
         assert!(start.poll(Micros(0)).is_some());
-        assert_eq!(start.deadline(), Some(BACK_WITHIN));
-        assert_eq!(start.poll(BACK_WITHIN), None);
+        assert_eq!(start.deadline(), Some(WRITTEN_WITHIN));
+        assert_eq!(start.poll(WRITTEN_WITHIN), None);
         let fault = start.fault().expect("it is said").to_owned();
         assert!(fault.contains("write 1 of 2") && fault.contains("has not come back within 8 s"), "{fault}");
-        let again = BACK_WITHIN.after(AGAIN_AFTER);
+        let again = WRITTEN_WITHIN.after(AGAIN_AFTER);
         assert_eq!(start.deadline(), Some(again));
         assert!(start.poll(again).is_some(), "it is tried again");
         // What comes back of the first attempt now is taken for the second one's: they are the same.

@@ -16,7 +16,7 @@ use mantle_hid::{Descriptor, Frame};
 use std::sync::Arc;
 
 /// A device's nodes may take this long to come back from its covering.
-const BACK_WITHIN: Micros = Micros::seconds(3);
+const NODES_BACK_WITHIN: Micros = Micros::seconds(3);
 
 /// The source of a part whose node is away.
 const NOWHERE: NodeId = NodeId(u16::MAX);
@@ -292,7 +292,7 @@ impl Table {
                 let within = if planted("who went for its covering is waited for for ever") {
                     Micros::seconds(1_000_000)
                 } else {
-                    BACK_WITHIN
+                    NODES_BACK_WITHIN
                 };
                 entry.back_until = Some((strength, now.after(within)));
             }

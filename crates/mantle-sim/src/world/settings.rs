@@ -1,0 +1,44 @@
+//! What a table of a scene starts with.
+
+use super::SimWorld;
+use mantle_core::device::Key;
+use mantle_core::pad::PadKind;
+use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
+use mantle_core::table::{PLAIN, Settings};
+use mantle_files::shipped;
+
+impl SimWorld {
+    /// What the table starts with in this scene.
+    #[must_use]
+    pub fn settings(&self) -> Settings {
+        let mut remembered = Remembered::default();
+        for (entry, presence) in self.scene.device.iter().zip(&self.present) {
+            let profile = entry.profile.clone().unwrap_or_else(|| PLAIN.into());
+            for (part, slot) in entry.slots.iter().flatten().enumerate() {
+                let key = Key::new(&presence.device.identity_of(0), part as u8);
+                let tied = remembered.slots.iter_mut().find(|other| Some(other.number) == SlotNumber::new(*slot));
+                match (SlotNumber::new(*slot), tied) {
+                    // Several devices of one slot are one player.
+                    (Some(_), Some(tied)) => tied.members.push(key),
+                    (Some(number), None) => {
+                        let (kind, profile, members) = (PadKind::Common, profile.clone(), vec![key]);
+                        remembered.slots.push(RememberedSlot { number, kind, profile, members });
+                    }
+                    (None, _) => remembered.taken_out.push(key),
+                }
+            }
+            if entry.left {
+                remembered.left_to_game.push(Key::new(&presence.device.identity_of(0), 0));
+            }
+        }
+        // Those that no device of the scene is read by are read later: they would cost the first frame.
+        let sheets = if self.scene.without_sheets { Vec::new() } else { shipped::sheets_for(&self.ids()) };
+        Settings { remembered, profiles: self.profiles.all(), cover: true, sheets }
+    }
+
+    /// Vendor and product of every device of the scene.
+    fn ids(&self) -> Vec<(u16, u16)> {
+        let all = self.present.iter().map(|presence| presence.device.identity_of(0));
+        all.map(|identity| (identity.vendor, identity.product)).collect()
+    }
+}
