@@ -9,6 +9,7 @@ mod kept;
 pub use kept::{Asked, Kept};
 
 use crate::device::DeviceId;
+use crate::planted::planted;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -56,7 +57,9 @@ pub struct Seating {
 impl Seating {
     /// A slot gets a member more, which is away until a part sits down.
     pub fn add(&mut self, slot: SlotNumber) -> MemberId {
-        self.last += 1;
+        if !planted("a member gets another one's number") {
+            self.last += 1;
+        }
         let member = MemberId(self.last);
         self.places.push(Membership { slot, member, part: None });
         member

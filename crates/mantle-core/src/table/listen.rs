@@ -7,6 +7,7 @@ use crate::device::{DeviceId, NodeId};
 use crate::feel::{Measure, Shaped};
 use crate::listening::{Calling, Capturing, Listening, Looking, OnView, Overheard};
 use crate::pad::{Seen, Target, Trial};
+use crate::planted::planted;
 use crate::rollcall::Capture;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -64,7 +65,8 @@ impl Table {
     /// If what goes on is of this kind it is over, and what is on view is looked at again.
     pub(super) fn end_listening(&mut self, now: Micros, ends: impl Fn(&Listening) -> bool) {
         if ends(&self.listening) {
-            let next = self.seen_on_view(now).unwrap_or_default();
+            let next = self.seen_on_view(now).ok().filter(|_| !planted("what is on view does not come back"));
+            let next = next.unwrap_or_default();
             self.begin_listening(now, next);
         }
     }

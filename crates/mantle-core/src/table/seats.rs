@@ -177,6 +177,9 @@ impl Table {
 
     /// What the road needs is derived anew.
     pub(super) fn derive_routes(&mut self) {
+        if planted("the road is not told who sits where") {
+            return;
+        }
         for index in 0..self.sources.len() {
             let routes = self.routes_of(NodeId(index as u16));
             if let Some(Some(source)) = self.sources.get_mut(index) {

@@ -23,7 +23,7 @@ fn now(world: &World) -> &'static str {
 }
 
 #[test]
-fn what_is_on_view_gives_way_and_comes_back() {
+pub(super) fn what_is_on_view_gives_way_and_comes_back() {
     let mut world = world(vec![rule(Target::South, "button 1")]);
     let press = || Command::Listen { slot: slot(1), target: Target::South };
     let roll = || Command::CallRoll { slot: slot(1), targets: vec![Target::South] };

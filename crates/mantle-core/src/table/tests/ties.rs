@@ -19,7 +19,7 @@ fn tie(device: u16, to: u8) -> Command {
 }
 
 #[test]
-fn two_devices_play_as_one_and_each_for_itself_again() {
+pub(super) fn two_devices_play_as_one_and_each_for_itself_again() {
     let mut world = two();
     world.report(1, &[1, 128]);
     assert!(world.down(2, Target::South));
@@ -41,7 +41,7 @@ fn two_devices_play_as_one_and_each_for_itself_again() {
 }
 
 #[test]
-fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
+pub(super) fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
     let mut world = two();
     world.plug(node(2, "C", "1-3"));
     world.report(2, &[0, 128]);
