@@ -425,7 +425,9 @@ impl FieldSearch {
                 return;
             }
         }
-        (self.disturbed, self.remark) = (0, None);
+        if std::mem::take(&mut self.disturbed) > 0 {
+            self.remark = None;
+        }
         if let Some(take) = self.takes.last() {
             self.still.learn(&take.samples);
         }
@@ -448,7 +450,7 @@ impl FieldSearch {
             self.remark = Some(format!("once more: {}", proposal.reason));
             return;
         }
-        self.proposal = Some(proposal);
+        (self.proposal, self.remark) = (Some(proposal), None);
         self.phase = FindingPhase::Deciding;
     }
 
@@ -484,3 +486,7 @@ impl FieldSearch {
         self.asked_again
     }
 }
+
+#[cfg(test)]
+#[path = "session_tests.rs"]
+mod tests;

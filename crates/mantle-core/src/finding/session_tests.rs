@@ -1,0 +1,112 @@
+use super::*;
+use crate::finding::ButtonShape;
+use mantle_hid::Descriptor;
+
+/// 8 bytes of vendor-defined data without an id.
+const VENDOR: &[u8] = &[
+    0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01, 0x09, 0x20, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x08, 0x81,
+    0x02, 0xc0,
+];
+
+/// Somebody who is asked for South and East, at 100 reports a second; the last byte counts.
+struct Bench {
+    search: FieldSearch,
+    now: Micros,
+    count: u8,
+}
+
+impl Bench {
+    fn new() -> Self {
+        let shape = ButtonShape::of(&Descriptor::parse(VENDOR).expect("a descriptor"));
+        let wanted = Wanted::common().into_iter().take(2).collect();
+        Self { search: FieldSearch::new(Still::new(shape), wanted, Micros(0)), now: Micros(0), count: 0 }
+    }
+
+    /// The same bytes for so many milliseconds.
+    fn send(&mut self, bytes: [u8; 2], millis: u64) {
+        for _ in 0..millis / 10 {
+            self.now.0 += 10_000;
+            self.count = self.count.wrapping_add(1);
+            let report = [bytes[0], bytes[1], 0, 0, 0, 0, 0, self.count];
+            self.search.handle_report(self.now, &report);
+        }
+    }
+
+    /// Three presses as they are asked for, and what is proposed then.
+    fn press(&mut self, bytes: [u8; 2]) -> Option<FieldFound> {
+        for _ in 0..3 {
+            self.until(Ask::Hold(Label::Held));
+            self.send(bytes, 900);
+            self.send([0, 0], 900);
+        }
+        self.until(Ask::Decide);
+        let found = self.search.proposal().and_then(|proposal| proposal.found.clone());
+        self.search.accept(self.now);
+        found
+    }
+
+    /// Hands off until this is asked.
+    fn until(&mut self, ask: Ask) {
+        for _ in 0..2000 {
+            if self.search.ask() == ask {
+                return;
+            }
+            self.send([0, 0], 10);
+        }
+        panic!("{ask:?} is never asked, but {:?}", self.search.ask());
+    }
+}
+
+#[test]
+fn hands_off_that_were_not_off_begin_anew_and_say_what_moved() {
+    let mut bench = Bench::new();
+    bench.send([0, 0], 800);
+    bench.send([0, 4], 600);
+    bench.send([0, 0], 1_300);
+    assert_eq!(bench.search.ask(), Ask::HandsOff, "it began anew");
+    assert_eq!(bench.search.remark(), Some("byte 1 moved: hands off once more"));
+    // What was pressed too early is found all the same.
+    assert_eq!(bench.press([0, 4]), Some(FieldFound::Button(Field::bit(10), false)));
+    assert_eq!(bench.search.remark(), None);
+}
+
+#[test]
+fn what_nothing_followed_is_asked_for_again_before_it_is_said() {
+    let mut bench = Bench::new();
+    for again in 1..=ASKED_AGAIN {
+        for _ in 0..3 {
+            bench.until(Ask::Hold(Label::Held));
+            // The person says that it is held; no bit knows of it.
+            bench.search.handle_now(bench.now);
+            bench.send([0, 0], 900);
+        }
+        bench.send([0, 0], 2_000);
+        assert_eq!(bench.search.asked_again(), again);
+        assert!(bench.search.remark().is_some_and(|remark| remark.starts_with("once more: no bit")));
+    }
+    assert!(bench.press([1, 0]).is_some(), "the third time it is there");
+}
+
+#[test]
+fn buttons_that_share_a_number_are_found_also_the_one_that_looked_like_a_bit() {
+    let mut bench = Bench::new();
+    // 1 looks like a bit; with 3 it is seen that both are numbers.
+    assert_eq!(bench.press([0x10, 0]), Some(FieldFound::Button(Field::bit(4), false)));
+    let nibble = Field { at: 4, size: 4, ..Field::bit(0) };
+    assert_eq!(bench.press([0x30, 0]), Some(FieldFound::Value(nibble, 3)));
+    let found: Vec<_> = bench.search.confirmed().iter().map(|one| one.proposal.found.clone()).collect();
+    assert_eq!(found, [Some(FieldFound::Value(nibble, 1)), Some(FieldFound::Value(nibble, 3))]);
+}
+
+#[test]
+fn a_device_that_says_nothing_by_itself_is_to_be_touched_once() {
+    let shape = ButtonShape::of(&Descriptor::parse(VENDOR).expect("a descriptor"));
+    let mut search = FieldSearch::new(Still::new(shape), Wanted::common(), Micros(0));
+    search.handle_time(Micros::seconds(3));
+    assert_eq!(search.ask(), Ask::Touch);
+    search.handle_report(Micros::seconds(4), &[1, 0, 0, 0, 0, 0, 0, 0]);
+    search.handle_report(Micros::millis(4_200), &[0, 0, 0, 0, 0, 0, 0, 0]);
+    assert_eq!(search.ask(), Ask::HandsOff, "now it is left alone");
+    search.handle_time(Micros::seconds(12));
+    assert_eq!(search.ask(), Ask::Hold(Label::Held));
+}
