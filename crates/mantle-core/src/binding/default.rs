@@ -412,7 +412,9 @@ fn from_sheet(out: &mut Bindings, part: &PartLayout) {
     ];
     for control in &part.controls {
         match control.plays {
-            Some(Plays::Target(target)) if control.kind == ControlKind::Axis => trigger(out, Some(control), target),
+            Some(Plays::Target(target)) if control.kind == ControlKind::Axis && target.axis().is_some() => {
+                trigger(out, Some(control), target);
+            }
             Some(Plays::Target(target)) => out.bind(target, control, How::Down),
             Some(Plays::Stick(axis)) => {
                 let [low, high] = STICKS[usize::from(axis) % STICKS.len()];

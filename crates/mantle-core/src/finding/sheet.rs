@@ -187,4 +187,54 @@ mod tests {
         let again = super::sheet(&identity, &confirmed, &Still::new(shape()), Some(&sheet));
         assert_eq!(again, sheet);
     }
+
+    /// A number that buttons share, and one that tells how hard, press what they are for once they stand in a sheet.
+    #[test]
+    fn shared_numbers_and_pressures_play() {
+        use crate::binding::{Compiled, default_bindings};
+        use crate::control::Layout;
+        let descriptor = Descriptor::parse(&[
+            0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01, 0x09, 0x20, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x08,
+            0x81, 0x02, 0xc0,
+        ])
+        .expect("a descriptor");
+        let shape = ButtonShape::of(&descriptor);
+        let nibble = Field { at: 4, size: 4, ..Field::bit(0) };
+        let byte = Field { at: 16, size: 8, ..Field::bit(0) };
+        let found = [
+            ("South", FieldFound::Value(nibble, 3)),
+            ("East", FieldFound::Value(nibble, 1)),
+            ("West", FieldFound::Axis { field: byte, range: (0, 250), rest: 1, backwards: false }),
+        ];
+        let wanted = Wanted::common();
+        let confirmed: Vec<Confirmed> = found
+            .into_iter()
+            .map(|(name, found)| Confirmed {
+                wanted: wanted.iter().find(|wanted| wanted.name == name).expect("wanted").clone(),
+                proposal: FieldProposal { found: Some(found), confidence: Confidence::High, reason: String::new() },
+            })
+            .collect();
+        let sheet = sheet(&Identity::default(), &confirmed, &Still::new(shape.clone()), None);
+        let back: Vec<_> =
+            super::confirmed(&sheet, &wanted, &shape).into_iter().map(|one| one.proposal.found).collect();
+        assert_eq!(back, confirmed.iter().map(|one| one.proposal.found.clone()).collect::<Vec<_>>());
+        let layout = Layout::with_sheet(&descriptor, &sheet);
+        let compiled = Compiled::new(&default_bindings(&layout.parts[0]), &layout.parts[0]);
+        let mut frame = layout.rest;
+        for (report, down) in [
+            ([0x00, 0, 0], vec![]),
+            ([0x30, 0, 0], vec![Target::South]),
+            ([0x10, 0, 0], vec![Target::East]),
+            ([0x20, 0, 0], vec![]),
+            ([0x00, 0, 40], vec![]),
+            ([0x30, 0, 220], vec![Target::South, Target::West]),
+        ] {
+            let [a, b, c] = report;
+            layout.decode(&[a, b, c, 0, 0, 0, 0, 0], &mut frame).expect("a whole report");
+            let given = compiled.evaluate(&frame, 0);
+            for target in [Target::South, Target::East, Target::West] {
+                assert_eq!(given.share(target) > 0.5, down.contains(&target), "{report:02x?}: {}", target.name());
+            }
+        }
+    }
 }
