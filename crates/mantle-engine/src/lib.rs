@@ -38,26 +38,26 @@ use mantle_core::table::{Effect, Table};
 use mantle_core::time::Micros;
 
 /// Runs until the world ends. What has come is handled first, then written, then everything slower is started.
-pub fn run<W: World>(world: &mut W, table: &mut Table, desk: &mut dyn Observer) {
-    settle(Micros::default(), world, table, desk);
+pub fn run<W: World>(world: &mut W, table: &mut Table, observer: &mut dyn Observer) {
+    settle(Micros::default(), world, table, observer);
     loop {
-        let until = earlier(table.deadline(), desk.deadline());
+        let until = earlier(table.deadline(), observer.deadline());
         match world.next(until) {
             Happening::Report { at, node, bytes } => {
                 table.handle_report(at, node, bytes);
-                desk.handle_report(at, node, bytes);
-                write(at, world, table, desk);
+                observer.handle_report(at, node, bytes);
+                write(at, world, table, observer);
                 // Hardly any report has anything to be done but a frame to be written.
                 if table.is_quiet() && !table.finds_fields() {
-                    desk.look(at, table);
+                    observer.look(at, table);
                 } else {
-                    settle(at, world, table, desk);
+                    settle(at, world, table, observer);
                 }
             }
             Happening::End => return,
             happening => {
-                let now = happening.tell(table, desk);
-                settle(now, world, table, desk);
+                let now = happening.tell(table, observer);
+                settle(now, world, table, observer);
             }
         }
     }
@@ -74,10 +74,10 @@ fn earlier(one: Option<Micros>, other: Option<Micros>) -> Option<Micros> {
 
 /// Hands out what pads have to be told.
 #[inline]
-fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn Observer) {
+fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut dyn Observer) {
     while let Some((slot, earlier, events)) = table.poll_write() {
         let now = earlier.unwrap_or(now);
-        desk.handle_frame(now, slot, events);
+        observer.handle_frame(now, slot, events);
         match world.write(slot, events) {
             Ok(()) => table.handle_written(now, slot),
             Err(fault) => table.handle_pad_lost(now, slot, fault),
@@ -86,25 +86,25 @@ fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn
 }
 
 /// Takes everything out of the table that came of the last happening.
-fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, desk: &mut dyn Observer) {
-    write(now, world, table, desk);
-    while let Some(sheet) = desk.poll_sheet() {
+fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut dyn Observer) {
+    write(now, world, table, observer);
+    while let Some(sheet) = observer.poll_sheet() {
         table.handle_sheet(now, sheet);
     }
-    if desk.poll_found() {
+    if observer.poll_found() {
         table.handle_finding(now, None);
     }
     while let Some(effect) = table.poll_effect() {
         if let Effect::Type { slot, at, typed } = &effect {
-            desk.handle_typed(*at, *slot, typed);
+            observer.handle_typed(*at, *slot, typed);
         }
         world.start(effect);
     }
     while let Some(note) = table.poll_note() {
-        desk.handle_note(note);
+        observer.handle_note(note);
     }
     while let Some((number, answer)) = table.poll_answer() {
-        desk.handle_answer(number, answer);
+        observer.handle_answer(number, answer);
     }
-    desk.look(now, table);
+    observer.look(now, table);
 }

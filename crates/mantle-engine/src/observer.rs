@@ -10,7 +10,7 @@ use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{FindOrder, HistoryRequest, Watch};
 
-/// The screen's clerk, or a log. All of it is optional.
+/// What looks on for the screen, or a log. All of it is optional.
 pub trait Observer {
     /// A frame goes to a pad.
     fn handle_frame(&mut self, _now: Micros, _slot: SlotNumber, _events: &Events) {}

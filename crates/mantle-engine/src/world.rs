@@ -82,13 +82,13 @@ pub enum Happening<'a> {
 }
 
 impl Happening<'_> {
-    /// Tells the table, or the desk, and returns the stamp.
+    /// Tells the table, or the observer, and returns the stamp.
     #[inline]
-    pub(crate) fn tell(self, table: &mut Table, desk: &mut dyn Observer) -> Micros {
+    pub(crate) fn tell(self, table: &mut Table, observer: &mut dyn Observer) -> Micros {
         match self {
             Self::Report { at, node, bytes } => {
                 table.handle_report(at, node, bytes);
-                desk.handle_report(at, node, bytes);
+                observer.handle_report(at, node, bytes);
                 at
             }
             Self::Time(at) => {
@@ -152,26 +152,26 @@ impl Happening<'_> {
                 at
             }
             Self::Watch(at, watch) => {
-                desk.handle_watch(watch);
+                observer.handle_watch(watch);
                 at
             }
             Self::Find(at, order) => {
                 if let FindOrder::Begin(node) = order {
                     table.handle_finding(at, Some(node));
                 }
-                desk.handle_find(at, order);
+                observer.handle_find(at, order);
                 at
             }
             Self::Record(at, node, on) => {
                 if on {
                     table.handle_looking(at, node);
                 }
-                desk.handle_record(at, table.source(node), on);
+                observer.handle_record(at, table.source(node), on);
                 at
             }
             Self::Playback(at, _) => at,
             Self::Answer(at, number, answer) => {
-                desk.handle_answer(number, answer);
+                observer.handle_answer(number, answer);
                 at
             }
             Self::Sheets(at, sheets) => {
@@ -187,12 +187,12 @@ impl Happening<'_> {
                 at
             }
             Self::History(at, request) => {
-                desk.handle_history(&request);
+                observer.handle_history(&request);
                 at
             }
             Self::Note(note) => {
                 let at = note.at;
-                desk.handle_warning(note);
+                observer.handle_warning(note);
                 at
             }
             Self::End => Micros::default(),

@@ -46,7 +46,7 @@ struct OpenedRecordings {
     read: ReadRecording,
     read_in: Sender<Read>,
     read_out: Receiver<Read>,
-    tapes: Vec<(Vec<NodeId>, PlayedRecording)>,
+    playbacks: Vec<(Vec<NodeId>, PlayedRecording)>,
     covered: Vec<DeviceId>,
     ready: VecDeque<Happening<'static>>,
     now: Micros,
@@ -56,7 +56,7 @@ struct OpenedRecordings {
 
 impl<W> std::fmt::Debug for Alongside<W> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Alongside").field("tapes", &self.opened.tapes.len()).finish_non_exhaustive()
+        f.debug_struct("Alongside").field("playbacks", &self.opened.playbacks.len()).finish_non_exhaustive()
     }
 }
 
@@ -64,15 +64,15 @@ impl<W> Alongside<W> {
     /// A world with no recording beside it yet. `give` wakes the world once a recording has been read.
     pub fn new(inner: W, give: OrderSender, read: ReadRecording) -> Self {
         let (read_in, read_out) = unbounded();
-        let (tapes, covered, ready) = (Vec::new(), Vec::new(), VecDeque::new());
+        let (playbacks, covered, ready) = (Vec::new(), Vec::new(), VecDeque::new());
         let opened =
-            OpenedRecordings { give, read, read_in, read_out, tapes, covered, ready, now: Micros(0), count: 0 };
+            OpenedRecordings { give, read, read_in, read_out, playbacks, covered, ready, now: Micros(0), count: 0 };
         Self { inner, opened }
     }
 }
 
 impl OpenedRecordings {
-    fn handle_tape(&mut self, order: PlaybackOrder) {
+    fn handle_playback(&mut self, order: PlaybackOrder) {
         match order {
             PlaybackOrder::Open(number, path) => {
                 let (read, done, give) = (self.read.clone(), self.read_in.clone(), self.give.clone());
@@ -92,22 +92,22 @@ impl OpenedRecordings {
                 }
             }
             PlaybackOrder::Close(node) => {
-                if let Some(at) = self.tapes.iter().position(|(nodes, _)| nodes.contains(&node)) {
-                    let (nodes, _) = self.tapes.remove(at);
+                if let Some(at) = self.playbacks.iter().position(|(nodes, _)| nodes.contains(&node)) {
+                    let (nodes, _) = self.playbacks.remove(at);
                     self.ready.extend(nodes.into_iter().map(|node| Happening::Gone(self.now, node)));
                 }
             }
             PlaybackOrder::Play(node, play) => {
                 let now = self.now;
-                if let Some((_, tape)) = self.tapes.iter_mut().find(|(nodes, _)| nodes.contains(&node)) {
-                    tape.handle_play(now, play);
+                if let Some((_, playback)) = self.playbacks.iter_mut().find(|(nodes, _)| nodes.contains(&node)) {
+                    playback.handle_play(now, play);
                 }
             }
         }
     }
 
     fn open(&mut self, recording: &Recording) -> Result<(), String> {
-        let first = self.tapes.iter().flat_map(|(nodes, _)| nodes).map(|node| node.0 + 1).max().unwrap_or(FIRST);
+        let first = self.playbacks.iter().flat_map(|(nodes, _)| nodes).map(|node| node.0 + 1).max().unwrap_or(FIRST);
         if usize::from(first) + recording.devices.len() > usize::from(LAST) {
             return Err("too many recordings are open: close some".into());
         }
@@ -120,8 +120,8 @@ impl OpenedRecordings {
             driver: &Driver::Recording,
         };
         // Over and over: who opens one wants to look at it for longer than it lasts.
-        let (tape, nodes) = PlayedRecording::new(recording, naming, (1.0, true, false), self.now)?;
-        self.tapes.push((nodes.iter().map(|facts| facts.id).collect(), tape));
+        let (playback, nodes) = PlayedRecording::new(recording, naming, (1.0, true, false), self.now)?;
+        self.playbacks.push((nodes.iter().map(|facts| facts.id).collect(), playback));
         for mut facts in nodes {
             // It is not the device that it was made of, even if that one is there as well.
             facts.identity.phys = facts.identity.port.clone().unwrap_or_default();
@@ -134,7 +134,7 @@ impl OpenedRecordings {
     fn owns(&self, path: &str) -> bool {
         let number = path.strip_prefix("recording/").or(path.strip_prefix("/dev/input/recording"));
         let node = number.and_then(|number| number.parse().ok()).map(NodeId);
-        node.is_some_and(|node| self.tapes.iter().any(|(nodes, _)| nodes.contains(&node)))
+        node.is_some_and(|node| self.playbacks.iter().any(|(nodes, _)| nodes.contains(&node)))
     }
 }
 
@@ -143,14 +143,15 @@ impl<W: World> World for Alongside<W> {
         if let Some(happening) = self.opened.ready.pop_front() {
             return happening;
         }
-        let due = self.opened.tapes.iter().filter_map(|(_, tape)| tape.due(self.opened.now)).min();
+        let due = self.opened.playbacks.iter().filter_map(|(_, playback)| playback.due(self.opened.now)).min();
         match self.inner.next([due, until].into_iter().flatten().min()) {
             Happening::Time(at) if due.is_some_and(|due| due <= at) => {
                 self.opened.now = at;
-                let first = self.opened.tapes.iter_mut().filter_map(|(_, tape)| Some((tape.due(at)?, tape)));
+                let first =
+                    self.opened.playbacks.iter_mut().filter_map(|(_, playback)| Some((playback.due(at)?, playback)));
                 match first.min_by_key(|(due, _)| *due) {
-                    Some((_, tape)) => {
-                        let (node, bytes) = tape.take(at);
+                    Some((_, playback)) => {
+                        let (node, bytes) = playback.take(at);
                         Happening::Report { at, node, bytes }
                     }
                     None => Happening::Time(at),
@@ -158,7 +159,7 @@ impl<W: World> World for Alongside<W> {
             }
             Happening::Playback(at, order) => {
                 self.opened.now = self.opened.now.max(at);
-                self.opened.handle_tape(order);
+                self.opened.handle_playback(order);
                 Happening::Time(at)
             }
             other => {

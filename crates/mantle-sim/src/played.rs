@@ -113,8 +113,8 @@ impl PlayedRecording {
         if all.is_empty() {
             return Err("no device in it can be played: it has neither a report descriptor nor controls".into());
         }
-        let tape = Self { script, next: 0, speed, looped, paused, step: false, base: now, from: Micros(0) };
-        Ok((tape, all))
+        let playback = Self { script, next: 0, speed, looped, paused, step: false, base: now, from: Micros(0) };
+        Ok((playback, all))
     }
 
     /// How long it takes from the first report to the last.

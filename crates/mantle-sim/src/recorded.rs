@@ -34,7 +34,7 @@ pub struct Playing {
 /// A recording at work. The first report has the stamp 0.
 #[derive(Debug)]
 pub struct RecordedWorld {
-    tape: PlayedRecording,
+    playback: PlayedRecording,
     pace: Pace,
     now: Micros,
     start: Instant,
@@ -52,10 +52,10 @@ impl RecordedWorld {
         let naming =
             Naming { node: 0, paths: ("/dev/hidraw", "/dev/input/event"), port: "rec-", driver: &Driver::Generic };
         let Playing { pace, speed, looped, paused } = playing;
-        let (tape, nodes) = PlayedRecording::new(recording, naming, (speed, looped, paused), Micros(0))?;
+        let (playback, nodes) = PlayedRecording::new(recording, naming, (speed, looped, paused), Micros(0))?;
         let arrived = |facts| Happening::Arrived(Micros(0), Box::new(facts));
         let ready = nodes.into_iter().map(arrived).collect();
-        Ok(Self { tape, pace, now: Micros(0), start: Instant::now(), orders, ready, profiles: Profiles::default() })
+        Ok(Self { playback, pace, now: Micros(0), start: Instant::now(), orders, ready, profiles: Profiles::default() })
     }
 
     /// Its devices, as they will arrive.
@@ -71,7 +71,7 @@ impl RecordedWorld {
     /// How long it takes from the first report to the last.
     #[must_use]
     pub fn length(&self) -> Micros {
-        self.tape.length()
+        self.playback.length()
     }
 
     fn handle_order(&mut self, order: Order) {
@@ -84,7 +84,7 @@ impl RecordedWorld {
             Order::History(request) => Happening::History(now, request),
             Order::Stop => Happening::End,
             Order::Playback(PlaybackOrder::Play(node, play)) if !crate::alongside::is_alongside(node) => {
-                return self.tape.handle_play(now, play);
+                return self.playback.handle_play(now, play);
             }
             Order::Playback(order) => Happening::Playback(now, order),
             // What was recorded is in nobody's hands.
@@ -130,7 +130,7 @@ impl World for RecordedWorld {
             if let Some(happening) = self.ready.pop_front() {
                 return happening;
             }
-            let due = self.tape.due(self.now);
+            let due = self.playback.due(self.now);
             let first = [due, until].into_iter().flatten().min();
             if let Pace::Virtual { until: end } = self.pace
                 && (due.is_none() && self.orders.is_none() || first.is_some_and(|first| first > end))
@@ -138,7 +138,7 @@ impl World for RecordedWorld {
                 return Happening::End;
             }
             // A step is taken at once: the next one asked for is another report.
-            if !self.tape.steps() && !self.wait(first) {
+            if !self.playback.steps() && !self.wait(first) {
                 continue;
             }
             let Some(first) = first else { continue };
@@ -146,7 +146,7 @@ impl World for RecordedWorld {
             if due != Some(first) {
                 return Happening::Time(self.now);
             }
-            let (node, bytes) = self.tape.take(self.now);
+            let (node, bytes) = self.playback.take(self.now);
             return Happening::Report { at: self.now, node, bytes };
         }
     }

@@ -43,7 +43,7 @@ pub fn run<W: World + Send>(
     });
     let mut clerk = ScreenObserver {
         publisher: Publisher::new(mailbox.clone(), header),
-        tape: ScreenRecorder::default(),
+        playback: ScreenRecorder::default(),
         fails: hooks::fails_in("engine"),
     };
     let outcome = std::thread::scope(|scope| {
@@ -145,14 +145,14 @@ impl Drop for EndsEngine {
 /// The publisher, and the fault that a test may have asked for.
 struct ScreenObserver {
     publisher: Publisher,
-    tape: ScreenRecorder,
+    playback: ScreenRecorder,
     fails: bool,
 }
 
 impl Observer for ScreenObserver {
     fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
         self.publisher.handle_report(at, node, bytes);
-        self.tape.offer(at, node, bytes);
+        self.playback.offer(at, node, bytes);
     }
 
     fn handle_history(&mut self, request: &HistoryRequest) {
@@ -176,8 +176,8 @@ impl Observer for ScreenObserver {
     }
 
     fn handle_record(&mut self, _now: Micros, source: Option<&Source>, on: bool) {
-        self.tape.handle(source, on);
-        self.publisher.set_recording(self.tape.view());
+        self.playback.handle(source, on);
+        self.publisher.set_recording(self.playback.view());
     }
 
     fn poll_sheet(&mut self) -> Option<Sheet> {
@@ -197,7 +197,7 @@ impl Observer for ScreenObserver {
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
-        self.publisher.set_recording(self.tape.view());
+        self.publisher.set_recording(self.playback.view());
         self.publisher.look(now, table);
         assert!(!self.fails || table.slots().next().is_none(), "the engine was asked to fail");
     }

@@ -264,13 +264,13 @@ impl KeyOutput {
     }
 
     /// What has been wished of the program, oldest first.
-    pub fn take_wish(&mut self) -> Option<ProgramAction> {
+    pub fn take_action(&mut self) -> Option<ProgramAction> {
         if self.wishes.is_empty() { None } else { Some(self.wishes.remove(0)) }
     }
 
     /// Whether anything has been.
     #[must_use]
-    pub fn has_wishes(&self) -> bool {
+    pub fn has_actions(&self) -> bool {
         !self.wishes.is_empty()
     }
 }
@@ -284,77 +284,77 @@ mod tests {
         KeyTarget::named(name).expect("there is one")
     }
 
-    fn typist(names: &[&str]) -> KeyOutput {
+    fn key_output(names: &[&str]) -> KeyOutput {
         let strokes: Vec<KeyTarget> = names.iter().map(|name| stroke(name)).collect();
         KeyOutput::new(&strokes, Pace::default(), None, false)
     }
 
-    fn taken(typist: &mut KeyOutput) -> Vec<(u16, u16, i32)> {
-        std::iter::from_fn(|| typist.take()).flat_map(|(_, typed)| typed.events().to_vec()).collect()
+    fn taken(key_output: &mut KeyOutput) -> Vec<(u16, u16, i32)> {
+        std::iter::from_fn(|| key_output.take()).flat_map(|(_, typed)| typed.events().to_vec()).collect()
     }
 
     #[test]
     fn a_key_goes_down_and_up_once() {
-        let mut typist = typist(&["key A"]);
+        let mut key_output = key_output(&["key A"]);
         let a = [(stroke("key A"), 1.0)];
-        typist.handle(Micros(10), a.iter());
-        typist.handle(Micros(20), a.iter());
-        assert_eq!(taken(&mut typist), [(1, 30, 1)]);
-        typist.handle(Micros(30), [].iter());
-        assert_eq!(taken(&mut typist), [(1, 30, 0)]);
+        key_output.handle(Micros(10), a.iter());
+        key_output.handle(Micros(20), a.iter());
+        assert_eq!(taken(&mut key_output), [(1, 30, 1)]);
+        key_output.handle(Micros(30), [].iter());
+        assert_eq!(taken(&mut key_output), [(1, 30, 0)]);
     }
 
     #[test]
     fn what_is_held_back_comes_up_and_goes_down_only_when_freshly_pressed() {
-        let mut typist = typist(&["key A"]);
+        let mut key_output = key_output(&["key A"]);
         let a = [(stroke("key A"), 1.0)];
-        typist.handle(Micros(10), a.iter());
-        typist.hold_back(Micros(20), true);
-        assert_eq!(taken(&mut typist), [(1, 30, 1), (1, 30, 0)]);
-        typist.handle(Micros(30), a.iter());
-        typist.hold_back(Micros(40), false);
-        typist.handle(Micros(50), a.iter());
-        assert_eq!(taken(&mut typist), []);
-        typist.handle(Micros(60), [].iter());
-        typist.handle(Micros(70), a.iter());
-        assert_eq!(taken(&mut typist), [(1, 30, 1)]);
+        key_output.handle(Micros(10), a.iter());
+        key_output.hold_back(Micros(20), true);
+        assert_eq!(taken(&mut key_output), [(1, 30, 1), (1, 30, 0)]);
+        key_output.handle(Micros(30), a.iter());
+        key_output.hold_back(Micros(40), false);
+        key_output.handle(Micros(50), a.iter());
+        assert_eq!(taken(&mut key_output), []);
+        key_output.handle(Micros(60), [].iter());
+        key_output.handle(Micros(70), a.iter());
+        assert_eq!(taken(&mut key_output), [(1, 30, 1)]);
     }
 
     #[test]
     fn what_it_may_type_no_more_comes_up() {
-        let mut typist = typist(&["key A", "key B"]);
+        let mut key_output = key_output(&["key A", "key B"]);
         let both = [(stroke("key A"), 1.0), (stroke("key B"), 1.0)];
-        typist.handle(Micros(10), both.iter());
-        taken(&mut typist);
-        let mut next = KeyOutput::new(&[stroke("key B")], Pace::default(), Some(&typist), false);
+        key_output.handle(Micros(10), both.iter());
+        taken(&mut key_output);
+        let mut next = KeyOutput::new(&[stroke("key B")], Pace::default(), Some(&key_output), false);
         next.handle(Micros(20), both.iter());
         assert_eq!(taken(&mut next), [(1, 30, 0)]);
     }
 
     #[test]
     fn a_wheel_turns_at_once_and_then_at_its_pace() {
-        let mut typist = typist(&["wheel up"]);
+        let mut key_output = key_output(&["wheel up"]);
         let up = [(stroke("wheel up"), 1.0)];
-        typist.handle(Micros(0), up.iter());
-        assert_eq!(taken(&mut typist), [(2, 8, 1)]);
+        key_output.handle(Micros(0), up.iter());
+        assert_eq!(taken(&mut key_output), [(2, 8, 1)]);
         let mut turned = 0;
-        while let Some(due) = typist.deadline().filter(|due| *due <= Micros::seconds(2)) {
-            typist.handle(due, up.iter());
-            turned += taken(&mut typist).iter().map(|(_, _, value)| value).sum::<i32>();
+        while let Some(due) = key_output.deadline().filter(|due| *due <= Micros::seconds(2)) {
+            key_output.handle(due, up.iter());
+            turned += taken(&mut key_output).iter().map(|(_, _, value)| value).sum::<i32>();
         }
         assert_eq!(turned, 24);
     }
 
     /// Counts to the right within a second, with the stick at a share of its way and reports this far apart.
     fn moved(share: f32, apart: Micros) -> i32 {
-        let mut typist = typist(&["mouse right"]);
+        let mut key_output = key_output(&["mouse right"]);
         let right = [(stroke("mouse right"), share)];
         let (mut x, mut report, mut counts) = (Micros(0), Micros(0), 0);
         while x < Micros::seconds(1) {
-            x = report.min(typist.deadline().unwrap_or(report));
+            x = report.min(key_output.deadline().unwrap_or(report));
             report = if x == report { report.after(apart) } else { report };
-            typist.handle(x, right.iter());
-            counts += taken(&mut typist).iter().map(|(_, _, value)| value).sum::<i32>();
+            key_output.handle(x, right.iter());
+            counts += taken(&mut key_output).iter().map(|(_, _, value)| value).sum::<i32>();
         }
         counts
     }
@@ -379,33 +379,33 @@ mod tests {
             steps in prop::collection::vec((0usize..3, any::<bool>(), 0u8..4), 1..60),
         ) {
             let names = ["key A", "mouse button left", "mouse up"];
-            let mut typist = typist(&names);
+            let mut key_output = key_output(&names);
             let mut down = [0.0f32; 3];
             let mut keys = std::collections::BTreeMap::new();
             let mut now = Micros(0);
             for (which, press, act) in steps {
                 now = now.after(Micros::millis(3));
                 match act {
-                    0 => typist.hold_back(now, press),
-                    1 => typist = KeyOutput::new(&[stroke(names[which])], Pace::default(), Some(&typist), false),
+                    0 => key_output.hold_back(now, press),
+                    1 => key_output = KeyOutput::new(&[stroke(names[which])], Pace::default(), Some(&key_output), false),
                     _ => down[which] = f32::from(u8::from(press)),
                 }
                 let given: Vec<_> = names.iter().zip(down).map(|(name, share)| (stroke(name), share)).collect();
-                typist.handle(now, given.iter());
-                for (kind, code, value) in taken(&mut typist) {
+                key_output.handle(now, given.iter());
+                for (kind, code, value) in taken(&mut key_output) {
                     if kind == 1 {
                         prop_assert_ne!(keys.insert(code, value).unwrap_or(0), value, "pressed or let go twice");
                     }
                 }
             }
-            typist.handle(now.after(Micros(1)), [].iter());
-            for (kind, code, value) in taken(&mut typist) {
+            key_output.handle(now.after(Micros(1)), [].iter());
+            for (kind, code, value) in taken(&mut key_output) {
                 if kind == 1 {
                     keys.insert(code, value);
                 }
             }
             prop_assert!(keys.values().all(|value| *value == 0), "{:?}", keys);
-            prop_assert_eq!(typist.deadline(), None);
+            prop_assert_eq!(key_output.deadline(), None);
         }
     }
 }

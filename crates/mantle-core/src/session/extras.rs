@@ -29,14 +29,15 @@ pub struct OutputExtras {
     walk: Option<OutputRamp>,
     assist: Option<(Assist, Micros)>,
     /// What it types, if it types anything.
-    pub typist: Option<KeyOutput>,
+    pub key_output: Option<KeyOutput>,
 }
 
 impl OutputExtras {
     /// What a feel asks for, and what goes on beside it; none if that is nothing.
     pub fn new(feel: &Feel, before: Option<Box<Self>>) -> Option<Box<Self>> {
-        let (walk, assist, typist) = before.map_or((None, None, None), |own| (own.walk, own.assist, own.typist));
-        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), walk, assist, typist };
+        let (walk, assist, key_output) =
+            before.map_or((None, None, None), |own| (own.walk, own.assist, own.key_output));
+        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), walk, assist, key_output };
         own.is_something().then(|| Box::new(own))
     }
 
@@ -46,7 +47,7 @@ impl OutputExtras {
             || self.smooth.is_some()
             || self.walk.is_some()
             || self.assist.is_some()
-            || self.typist.is_some()
+            || self.key_output.is_some()
     }
 
     /// When it wants to go on.
@@ -57,7 +58,7 @@ impl OutputExtras {
     /// When what is smoothed, or moves the pointer, wants to go on.
     pub fn motion_due(&self) -> Option<Micros> {
         let smooth = self.smooth.as_ref().and_then(Smooth::deadline);
-        smooth.into_iter().chain(self.typist.as_ref().and_then(KeyOutput::deadline)).min()
+        smooth.into_iter().chain(self.key_output.as_ref().and_then(KeyOutput::deadline)).min()
     }
 
     /// When what is walked up or helped with wants to go on.

@@ -73,7 +73,7 @@ impl Table {
         if due_moved {
             self.learn(now, node);
             Alarm::OF_REPORTS.into_iter().for_each(|alarm| self.set_alarm(alarm));
-            if self.types && self.grant_wishes(now) {
+            if self.types && self.do_actions(now) {
                 self.settle(now);
             }
         }

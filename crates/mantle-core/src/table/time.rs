@@ -40,7 +40,7 @@ impl Table {
                 self.set_alarm(alarm);
             }
             if self.types {
-                facts |= self.grant_wishes(due);
+                facts |= self.do_actions(due);
             }
             if facts {
                 self.settle(due);

@@ -133,14 +133,15 @@ impl Table {
             let held = self.held_back(number).is_some();
             let Some(slot) = self.slots.get_mut(number) else { continue };
             let types = strokes.iter().any(|stroke| stroke.types());
-            let known = slot.session.typist().is_some_and(|typist| {
-                typist.pace() == profile.pace && typist.strokes().map(|(stroke, _)| stroke).eq(strokes.iter().copied())
+            let known = slot.session.key_output().is_some_and(|key_output| {
+                key_output.pace() == profile.pace
+                    && key_output.strokes().map(|(stroke, _)| stroke).eq(strokes.iter().copied())
             });
             if !known {
                 slot.session.set_strokes(now, &strokes, profile.pace, held);
             }
             slot.session.hold_back(now, held);
-            self.types |= slot.session.typist().is_some();
+            self.types |= slot.session.key_output().is_some();
             if types && !slot.keys.asked {
                 slot.keys.asked = true;
                 self.effects.push_back(Effect::MakeKeys { slot: number });
@@ -220,10 +221,10 @@ impl Table {
 
     /// What is wished of the program from devices is done. Returns whether there was anything.
     #[cold]
-    pub(super) fn grant_wishes(&mut self, now: Micros) -> bool {
+    pub(super) fn do_actions(&mut self, now: Micros) -> bool {
         let mut any = false;
         for number in SlotNumber::all() {
-            while let Some(wish) = self.slots.get_mut(number).and_then(|slot| slot.session.take_wish()) {
+            while let Some(wish) = self.slots.get_mut(number).and_then(|slot| slot.session.take_action()) {
                 any = true;
                 // What the same report has changed goes out as it is.
                 self.slots.keep(now, Micros(0));
