@@ -37,7 +37,7 @@ pub(crate) fn run(
     }
 }
 
-/// Whether a later letter says the same thing anew.
+/// Whether a later request says the same thing anew.
 fn outdated(letter: &OutputRequest, later: &[OutputRequest]) -> bool {
     matches!(letter.purpose, Purpose::Rumble | Purpose::Lamps)
         && later.iter().any(|other| other.purpose == letter.purpose)

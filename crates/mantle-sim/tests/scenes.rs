@@ -239,7 +239,7 @@ fn a_broken_scene_is_pointed_at() {
     let unknown = "version = 1\ntitle = \"x\"\n[[device]]\nfile = \"nobody\"\nport = \"1\"\n";
     let scene = SceneFile::parse("scene", unknown).expect("its form is right");
     let fault = SimWorld::new(&scene, virtual_seconds(1), None).expect_err("no such device");
-    assert!(fault.to_string().contains("there are: cellar-pad, gull-mouse, harbour-panel"), "{fault}");
+    assert!(fault.to_string().contains("there are: buoy-stick, cellar-pad, cove-box"), "{fault}");
 }
 
 /// A snapshot with as much in it as there can be stays small enough for a pipe.

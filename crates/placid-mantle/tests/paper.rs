@@ -96,7 +96,7 @@ fn nothing_is_written_over_and_what_is_not_there_is_said() {
     }
     for (arguments, why) in [
         (["card", "lighthouse", "--on", "quay-pad"], "lighthouse is neither a profile nor a file; there are plain"),
-        (["card", "garden", "--on", "lighthouse"], "one of the demo's devices, does too: cellar-pad"),
+        (["card", "garden", "--on", "lighthouse"], "one of the demo's devices, does too: buoy-stick"),
     ] {
         let output = Command::new(env!("CARGO_BIN_EXE_placid-mantle"))
             .args(arguments)

@@ -8,7 +8,7 @@ use super::compiled::axis_of;
 use super::drag::Drag;
 use super::mover::Mover;
 use super::step::{BindingStep, Hold, StepSource};
-use super::{BindingNumber, Combine, Compiled, Contribution, Opposite};
+use super::{BindingNumber, Combine, Compiled, Contribution, Opposite, Pressed};
 use crate::keys::KeyTarget;
 use crate::pad::Target;
 use crate::time::Micros;
@@ -53,6 +53,8 @@ pub(super) struct Fold {
 pub struct Engine {
     pub(super) switches: Vec<Switch>,
     pub(super) sets: Vec<Compiled>,
+    /// What the buttons pressed last, by the set that was on then.
+    pub(super) pressed: Pressed,
     pub(super) steps: Vec<BindingStep>,
     pub(super) folds: Vec<Fold>,
     /// Bits first, values from `first_value` on.
@@ -143,14 +145,18 @@ impl Engine {
         }
         self.layers = self.own_layers | self.shared;
         let layers = self.layers;
-        let mut out = self.sets.get(layers).map_or(Contribution::default(), |set| set.evaluate(frame, blocked));
         let under = Some((layers, blocked));
         let mut stale = self.under != under;
         if stale {
+            self.pressed = Pressed::default();
             self.steps.iter_mut().for_each(|step| step.stale = true);
             self.folds.iter_mut().for_each(|fold| fold.stale = true);
             self.under = under;
         }
+        let mut out = match self.sets.get(layers) {
+            Some(set) => set.evaluate_after(frame, blocked, &mut self.pressed),
+            None => Contribution::default(),
+        };
         // Bits stand before values among what is watched, and mostly none of them has turned.
         let from = if turned == 0 { self.first_value } else { 0 };
         for watched in &mut self.watched[from..] {
