@@ -72,8 +72,19 @@ impl Default for Alarms {
 
 impl Alarms {
     /// This cause becomes due then, or not at all.
+    #[cfg(test)]
     pub fn set(&mut self, alarm: Alarm, at: Option<Micros>) {
+        self.put(alarm, at);
+        self.find_next();
+    }
+
+    /// The same, before [`Alarms::find_next`] is asked for: of several that are set only the last one needs it.
+    pub fn put(&mut self, alarm: Alarm, at: Option<Micros>) {
         self.at[alarm as usize] = at.unwrap_or(NEVER);
+    }
+
+    /// The earliest is found anew.
+    pub fn find_next(&mut self) {
         self.next = self.at.into_iter().min().unwrap_or(NEVER);
     }
 

@@ -72,7 +72,7 @@ impl Table {
         }
         if due_moved {
             self.learn(now, node);
-            Alarm::OF_REPORTS.into_iter().for_each(|alarm| self.set_alarm(alarm));
+            self.set_alarms(Alarm::OF_REPORTS);
             if self.types && self.do_actions(now) {
                 self.settle(now);
             }
@@ -192,7 +192,7 @@ impl Table {
                 source.fresh = true;
             }
             self.release_routes(now, &routes);
-            Alarm::OF_REPORTS.into_iter().for_each(|alarm| self.set_alarm(alarm));
+            self.set_alarms(Alarm::OF_REPORTS);
         }
         if first {
             self.note(now, Mark::Stop, format!("{name}: {text}"));

@@ -22,7 +22,7 @@ impl Table {
         self.consider_covers();
         self.refresh_lamps();
         self.remember();
-        Alarm::ALL.into_iter().for_each(|alarm| self.set_alarm(alarm));
+        self.set_alarms(Alarm::ALL);
     }
 
     /// What is to be kept across restarts is, where it is not what is kept already.

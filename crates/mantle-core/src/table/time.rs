@@ -45,7 +45,7 @@ impl Table {
             if facts {
                 self.settle(due);
             } else {
-                Alarm::OF_REPORTS.into_iter().for_each(|alarm| self.set_alarm(alarm));
+                self.set_alarms(Alarm::OF_REPORTS);
             }
             self.slots.keep(due, now.before(OVERDUE));
         }
@@ -89,11 +89,22 @@ impl Table {
         }
     }
 
-    pub(super) fn set_alarm(&mut self, alarm: Alarm) {
-        let mut due = self.due_of(alarm);
-        if planted("an alarm rings late") {
-            due = due.map(|due| due.after(Micros::millis(20)));
+    /// Several alarms are set by the facts.
+    pub(super) fn set_alarms(&mut self, alarms: impl IntoIterator<Item = Alarm>) {
+        for alarm in alarms {
+            let due = self.due_as_planted(alarm);
+            self.alarms.put(alarm, due);
         }
-        self.alarms.set(alarm, due);
+        self.alarms.find_next();
+    }
+
+    /// One alarm is set by the facts.
+    pub(super) fn set_alarm(&mut self, alarm: Alarm) {
+        self.set_alarms([alarm]);
+    }
+
+    fn due_as_planted(&self, alarm: Alarm) -> Option<Micros> {
+        let due = self.due_of(alarm);
+        if planted("an alarm rings late") { due.map(|due| due.after(Micros::millis(20))) } else { due }
     }
 }
