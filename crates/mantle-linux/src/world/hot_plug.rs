@@ -1,6 +1,16 @@
 //! Nodes that come and go: what a scan has found, and what is opened of it.
 
-use super::*;
+use super::{LinuxWorld, NODE, READY_PAUSE, READY_TRIES};
+use crate::clock::now;
+use crate::node::Node;
+use crate::opener::Wanted;
+use crate::sysfs::FoundNode;
+use crate::watch::{self, Changes};
+use crate::workers::{Job, Opened, Workers};
+use mantle_core::device::{NodeId, OsFault};
+use mantle_core::time::Micros;
+use mantle_engine::Happening;
+use rustix::event::epoll::{self, EventData, EventFlags};
 
 impl LinuxWorld {
     pub(super) fn scan(&mut self) {
