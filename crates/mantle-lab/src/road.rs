@@ -5,7 +5,7 @@
 
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::feel::{Feel, Shaper};
-use mantle_core::pad::{Events, PadState, TRIGGER_FULL, Target};
+use mantle_core::pad::{Events, PadState, Target};
 use mantle_core::table::{Effect, Settings, Table};
 use mantle_core::time::Micros;
 use std::sync::Arc;
@@ -170,6 +170,41 @@ impl Default for ByHand {
     }
 }
 
+/// What the twelve buttons play, by their own order: 3 and 6 nothing, 9 and 10 are triggers that axes play already.
+const PLAYS: [Option<Target>; 12] = [
+    Some(Target::South),
+    Some(Target::East),
+    None,
+    Some(Target::West),
+    Some(Target::North),
+    None,
+    Some(Target::LeftShoulder),
+    Some(Target::RightShoulder),
+    None,
+    None,
+    Some(Target::Select),
+    Some(Target::Start),
+];
+
+/// What six of them play together, from this one on.
+const fn six(from: usize) -> [u32; 64] {
+    let mut table = [0; 64];
+    let mut bits = 0;
+    while bits < 64 {
+        let mut at = 0;
+        while at < 6 {
+            if let Some(target) = PLAYS[from + at]
+                && bits >> at & 1 == 1
+            {
+                table[bits] |= target.mask();
+            }
+            at += 1;
+        }
+        bits += 1;
+    }
+    table
+}
+
 impl ByHand {
     /// One report to events.
     #[inline]
@@ -183,10 +218,11 @@ impl ByHand {
         let [x, y, z, rz] = axes.map(even);
         let [left, right] = [brake, accelerator].map(|raw| raw as f32 * (1.0 / 1023.0));
         let [lx, ly, rx, ry, left, right, ..] = self.shaper.shape(&[x, y, z, rz, left, right, 0.0, 0.0]);
-        let trigger = |value: i32, target: Target| if buttons & target.mask() != 0 { TRIGGER_FULL } else { value };
-        let triggers = [trigger(left, Target::LeftTrigger), trigger(right, Target::RightTrigger)];
+        const LOW: [u32; 64] = six(0);
+        const HIGH: [u32; 64] = six(6);
+        let buttons = LOW[buttons as usize & 63] | HIGH[buttons as usize >> 6 & 63];
         let bits = buttons | HAT.get(hat as usize).copied().unwrap_or(0) << Target::Up.index();
-        let next = PadState { bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] };
+        let next = PadState { bits, axes: [lx, ly, rx, ry, left, right] };
         self.state.events_to(&next, &mut self.events);
         self.state = next;
         let bytes = self.events.as_bytes();
