@@ -125,13 +125,13 @@ fn main() -> io::Result<()> {
     println!("first frame with slot rows, demo           {:>8.1} ms", median(&mut ours, 0.5));
     println!("spawning and ending `true` the same way    {:>8.1} ms", median(&mut theirs, 0.5));
     println!(
-        "  ratio (to reach: at most 4)              {:>8.2}   (p10 {:.2}, p90 {:.2})",
+        "  ratio (aimed at: 3)              {:>8.2}   (p10 {:.2}, p90 {:.2})",
         median(&mut ratios, 0.5),
         median(&mut ratios, 0.1),
         median(&mut ratios, 0.9)
     );
     let (live, drawn) = share(&program, &["demo"], seconds)?;
-    println!("a live screen, demo, its devices included  {:>8.2} %   (to reach: at most 5)", live * 100.0);
+    println!("a live screen, demo, its devices included  {:>8.2} %   (aimed at: 3.6)", live * 100.0);
     println!("  bytes drawn a second                     {:>8.0}", drawn as f64 / (seconds + 2) as f64);
     let (idle, _) = share(&program, &["run", "--bare"], seconds)?;
     println!("`run` with nothing moving                  {:>8.2} %   (to reach: at most 0.2)", idle * 100.0);
