@@ -220,21 +220,13 @@ impl Session {
     /// The events that make the pad show what it shall. Returns whether there are any.
     #[inline]
     pub fn hand_out_all(&mut self, out: &mut Events) -> bool {
-        self.shown.events_to(&self.wanted, out);
-        if !planted("what a pad was told is forgotten") {
-            self.shown = self.wanted;
-        }
-        !out.is_empty()
+        tell(&mut self.shown, &self.wanted, out)
     }
 
     /// The events that make the pad show this. Returns whether there are any.
     #[inline]
     pub fn hand_out(&mut self, state: &PadState, out: &mut Events) -> bool {
-        self.shown.events_to(state, out);
-        if !planted("what a pad was told is forgotten") {
-            self.shown = *state;
-        }
-        !out.is_empty()
+        tell(&mut self.shown, state, out)
     }
 
     /// Whether the person holds the pad at neutral.
@@ -455,4 +447,14 @@ fn state_of(bits: u32, [lx, ly, rx, ry, left, right, ..]: [i32; 8]) -> PadState 
         }
     }
     PadState { bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] }
+}
+
+/// Makes a pad that shows `shown` show `state`. Returns whether there are any events.
+#[inline]
+fn tell(shown: &mut PadState, state: &PadState, out: &mut Events) -> bool {
+    shown.events_to(state, out);
+    if !planted("what a pad was told is forgotten") {
+        *shown = *state;
+    }
+    !out.is_empty()
 }
