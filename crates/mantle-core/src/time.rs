@@ -7,6 +7,9 @@ use serde::{Deserialize, Serialize};
 pub struct Micros(pub u64);
 
 impl Micros {
+    /// A moment that does not come.
+    pub(crate) const NEVER: Self = Self(u64::MAX);
+
     /// A span of whole milliseconds.
     #[must_use]
     pub const fn millis(n: u64) -> Self {

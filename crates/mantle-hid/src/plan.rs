@@ -121,7 +121,9 @@ struct BitRun {
     word: u8,
     to: u8,
     len: u8,
-    /// As many ones as the run is long.
+    /// How far the load is turned, to the left, for the run to stand where it belongs in its word.
+    turn: u8,
+    /// Ones where the run stands in its word.
     mask: u64,
 }
 
@@ -140,9 +142,23 @@ struct Number {
 #[derive(Clone, Copy, Debug)]
 struct Row {
     byte: u16,
+    /// Whether they have 16 bits.
+    words: bool,
+    to: u8,
+    /// All ones where the sign counts, else the value's own bits; four times, as it is used.
+    mask: [i32; 4],
+}
+
+/// Two numbers of the same width, one behind the other in the report and in the frame: they are one load.
+#[derive(Clone, Copy, Debug)]
+struct Pair {
+    byte: u16,
+    /// How far the first has to go up in the load, and then the second.
+    up: [u8; 2],
+    down: u8,
     to: u8,
     /// All ones where the sign counts, else the value's own bits.
-    mask: i32,
+    mask: u32,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -161,8 +177,8 @@ struct ReportPlan {
     id: u8,
     bytes: usize,
     runs: Vec<BitRun>,
-    words: Vec<Row>,
-    bytes_in_row: Vec<Row>,
+    rows: Vec<Row>,
+    pairs: Vec<Pair>,
     numbers: Vec<Number>,
     bigs: Vec<Number>,
     lists: Vec<List>,
@@ -196,10 +212,15 @@ impl Plan {
     /// The same for reports of which only id and length in bits are known, the id byte not counted.
     #[must_use]
     pub fn from_reports(numbered: bool, known: &[(ReportId, u32)], wants: &[Want]) -> Self {
-        let mut by_id = Box::new([NONE; 256]);
+        // Where reports have no id, they are the one with id 0, whatever their first byte says.
+        let nameless = known.iter().take(usize::from(NONE)).position(|(id, _)| id.0 == 0);
+        let all = nameless.filter(|_| !numbered).map_or(NONE, |index| index as u8);
+        let mut by_id = Box::new([all; 256]);
         let mut reports = Vec::new();
         for (index, (id, bits)) in known.iter().enumerate().take(usize::from(NONE)) {
-            by_id[usize::from(id.0)] = index as u8;
+            if numbered {
+                by_id[usize::from(id.0)] = index as u8;
+            }
             let mut plan = ReportPlan { id: id.0, bytes: bits.div_ceil(8) as usize, ..ReportPlan::default() };
             for want in wants {
                 plan.add(*want, *bits);
@@ -237,12 +258,14 @@ impl Plan {
     #[inline(always)]
     pub fn decode(&self, bytes: &[u8], frame: &mut Frame) -> Result<(ReportIndex, bool), DecodeError> {
         let Some(&first) = bytes.first() else { return Err(DecodeError::Empty) };
-        let (id, body) = if self.numbered { (first, &bytes[1..]) } else { (0, bytes) };
-        let index = self.by_id[usize::from(id)];
-        let Some(plan) = self.reports.get(usize::from(index)) else { return Err(DecodeError::UnknownId(id)) };
+        let index = self.by_id[usize::from(first)];
+        let Some(plan) = self.reports.get(usize::from(index)) else {
+            return Err(DecodeError::UnknownId(if self.numbered { first } else { 0 }));
+        };
+        let body = &bytes[usize::from(self.numbered)..];
         let Some(body) = body.get(..plan.bytes) else {
             let extra = usize::from(self.numbered);
-            return Err(DecodeError::Short { id, got: bytes.len(), want: plan.bytes + extra });
+            return Err(DecodeError::Short { id: plan.id, got: bytes.len(), want: plan.bytes + extra });
         };
         // Loads come straight from the report: what was only just copied would have to be waited for. Eight bytes are
         // loaded at a time, so that a shorter report is put where there are as many.
@@ -254,19 +277,17 @@ impl Plan {
 /// Bytes of one load.
 const LOAD: usize = 8;
 
-/// Eight bytes from `at`, little endian; `at` was chosen so that they lie within the report.
+/// Bytes from `at` on, which was chosen so that they lie within the report.
 #[inline(always)]
-fn window(body: &[u8], at: u16) -> u64 {
-    // Cut off behind the load, there is one comparison: that there are eight bytes before the cut is plain.
-    let upto = body.get(..usize::from(at) + LOAD).and_then(|upto| upto.last_chunk());
-    upto.map_or(0, |chunk| u64::from_le_bytes(*chunk))
+fn bytes_at<const N: usize>(body: &[u8], at: u16) -> Option<&[u8; N]> {
+    // Cut off behind the load, there is one comparison: that there are as many bytes before the cut is plain.
+    body.get(..usize::from(at) + N).and_then(|upto| upto.last_chunk())
 }
 
-/// The same for four bytes.
+/// Eight of them, little endian.
 #[inline(always)]
-fn window_of_four(body: &[u8], at: u16) -> u32 {
-    let upto = body.get(..usize::from(at) + 4).and_then(|upto| upto.last_chunk());
-    upto.map_or(0, |chunk| u32::from_le_bytes(*chunk))
+fn window(body: &[u8], at: u16) -> u64 {
+    bytes_at(body, at).map_or(0, |bytes| u64::from_le_bytes(*bytes))
 }
 
 impl ReportPlan {
@@ -282,7 +303,9 @@ impl ReportPlan {
                 if report.0 == self.id && offset < bits && usize::from(to) < WORDS * 64 =>
             {
                 let (byte, shift) = self.place(offset);
-                self.runs.push(BitRun { byte, shift, word: (to / 64) as u8, to: (to % 64) as u8, len: 1, mask: 1 });
+                let (word, to) = ((to / 64) as u8, (to % 64) as u8);
+                let turn = to.wrapping_sub(shift) & 63;
+                self.runs.push(BitRun { byte, shift, word, to, len: 1, turn, mask: 1 << to });
             }
             Want::Value { report, offset, width, signed, to } | Want::Big { report, offset, width, signed, to }
                 if report.0 == self.id
@@ -321,7 +344,7 @@ impl ReportPlan {
                 let together = last.word == run.word && last.to + last.len == run.to;
                 if follows && together && last.shift + last.len < 64 {
                     last.len += 1;
-                    last.mask = last.mask << 1 | 1;
+                    last.mask |= run.mask;
                     continue;
                 }
             }
@@ -330,43 +353,39 @@ impl ReportPlan {
         self.runs = joined;
     }
 
-    /// Joins four numbers that are neighbours in the report and in the frame.
+    /// Joins four numbers, or two, that are neighbours in the report and in the frame.
     fn join_numbers(&mut self) {
         let width = |number: &Number| 64 - number.down;
-        // Where it begins in the report, if that is at a whole byte.
-        let at = |number: &Number| {
-            let shift = number.down - number.up;
-            shift.is_multiple_of(8).then(|| usize::from(number.byte) + usize::from(shift / 8))
+        // The bit at which it begins in the report.
+        let at = |number: &Number| usize::from(number.byte) * 8 + usize::from(number.down - number.up);
+        let neighbours = |all: &[Number]| {
+            let first = &all[0];
+            all.iter().enumerate().all(|(k, one)| {
+                (width(one), one.mask) == (width(first), first.mask)
+                    && at(one) == at(first) + k * usize::from(width(first))
+                    && usize::from(one.to) == usize::from(first.to) + k
+            })
         };
         let (mut from, mut single) = (0, Vec::new());
         while let Some(first) = self.numbers.get(from) {
-            let (wide, four) = (width(first), self.numbers.get(from..from + 4));
-            let fits = |four: &[Number]| {
-                let start = at(first)?;
-                let size = usize::from(wide / 8);
-                let neighbours = four.iter().enumerate().all(|(k, one)| {
-                    (width(one), one.mask) == (wide, first.mask)
-                        && at(one) == Some(start + k * size)
-                        && usize::from(one.to) == usize::from(first.to) + k
-                });
-                // The load may not go beyond the report.
-                (matches!(wide, 8 | 16) && neighbours && start + 4 * size <= self.bytes).then_some(start as u16)
-            };
-            match four.and_then(fits) {
-                Some(byte) => {
-                    let row = Row { byte, to: first.to, mask: first.mask as i32 };
-                    if wide == 8 {
-                        self.bytes_in_row.push(row)
-                    } else {
-                        self.words.push(row)
-                    }
-                    from += 4;
-                }
-                None => {
-                    single.push(*first);
-                    from += 1;
-                }
+            let (wide, start) = (width(first), at(first) / 8);
+            let of = |count: usize| self.numbers.get(from..from + count).filter(|all| neighbours(all));
+            // Four begin at a whole byte, and the load may not go beyond the report.
+            let row = matches!(wide, 8 | 16)
+                && at(first).is_multiple_of(8)
+                && start + usize::from(wide) / 2 <= self.bytes
+                && of(4).is_some();
+            let pair = wide <= first.up && of(2).is_some();
+            if row {
+                let (byte, words) = (start as u16, wide == 16);
+                self.rows.push(Row { byte, words, to: first.to, mask: [first.mask as i32; 4] });
+            } else if pair {
+                let Number { byte, up, down, to, mask } = *first;
+                self.pairs.push(Pair { byte, up: [up, up - wide], down, to, mask });
+            } else {
+                single.push(*first);
             }
+            from += if row { 4 } else { 1 + usize::from(pair) };
         }
         self.numbers = single;
     }
@@ -382,23 +401,29 @@ impl ReportPlan {
     #[inline(always)]
     fn apply(&self, body: &[u8], frame: &mut Frame) -> bool {
         let mut difference = 0u64;
-        for row in &self.words {
-            let word = window(body, row.byte);
-            let values = std::array::from_fn(|k| i32::from((word >> (16 * k)) as i16) & row.mask);
-            difference |= row.put(values, frame);
-        }
-        for row in &self.bytes_in_row {
-            let word = window_of_four(body, row.byte);
-            let values = std::array::from_fn(|k| i32::from((word >> (8 * k)) as i8) & row.mask);
-            difference |= row.put(values, frame);
+        for row in &self.rows {
+            if row.words {
+                let Some(bytes) = bytes_at::<8>(body, row.byte) else { continue };
+                let (words, _) = bytes.as_chunks::<2>();
+                let values = std::array::from_fn(|k| i32::from(i16::from_le_bytes(words[k])));
+                difference |= row.put(values, frame);
+            } else {
+                let Some(bytes) = bytes_at::<4>(body, row.byte) else { continue };
+                difference |= row.put(bytes.map(|byte| i32::from(byte as i8)), frame);
+            }
         }
         for run in &self.runs {
-            let mask = run.mask;
-            let bits = window(body, run.byte) >> (run.shift & 63) & mask;
             let word = &mut frame.bits[usize::from(run.word) % WORDS];
-            let next = *word & !(mask << (run.to & 63)) | bits << (run.to & 63);
-            difference |= *word ^ next;
-            *word = next;
+            let turned = (*word ^ window(body, run.byte).rotate_left(u32::from(run.turn))) & run.mask;
+            difference |= turned;
+            *word ^= turned;
+        }
+        for pair in &self.pairs {
+            let raw = window(body, pair.byte);
+            let values = pair.up.map(|up| ((raw << (up & 63)) as i64 >> (pair.down & 63)) as i32 & pair.mask as i32);
+            let Some(places) = frame.values[usize::from(pair.to) % VALUES..].first_chunk_mut::<2>() else { continue };
+            difference |= u64::from(*places != values);
+            *places = values;
         }
         for number in &self.numbers {
             let raw = window(body, number.byte) << (number.up & 63);
@@ -437,8 +462,10 @@ impl Row {
     #[inline(always)]
     fn put(&self, values: [i32; 4], frame: &mut Frame) -> u64 {
         let Some(places) = frame.values[usize::from(self.to) % VALUES..].first_chunk_mut::<4>() else { return 0 };
-        let before = std::mem::replace(places, values);
-        u64::from(before != values)
+        let values: [i32; 4] = std::array::from_fn(|k| values[k] & self.mask[k]);
+        let turned: [i32; 4] = std::array::from_fn(|k| values[k] ^ places[k]);
+        *places = values;
+        turned.iter().fold(0, |all, turned| all | u64::from(*turned as u32))
     }
 }
 

@@ -131,17 +131,24 @@ pub fn table_with_a_full_profile() -> Table {
     table
 }
 
-/// The whole road: bytes in a buffer to events in a buffer. Returns the bytes of events.
+/// The whole road of a report: what it writes is handed to `write`.
 #[inline]
-pub fn travel(table: &mut Table, now: Micros, report: &[u8], out: &mut [u8; 512]) -> usize {
+pub fn pass(table: &mut Table, now: Micros, report: &[u8], write: impl FnOnce(&[u8])) {
     table.handle_report(now, NodeId(0), report);
-    let mut length = 0;
     if let Some((slot, _, events)) = table.poll_write() {
-        let bytes = events.as_bytes();
-        length = bytes.len();
-        out[..length].copy_from_slice(bytes);
+        write(events.as_bytes());
         table.handle_written(now, slot);
     }
+}
+
+/// The same into a buffer. Returns the bytes of events.
+#[inline]
+pub fn travel(table: &mut Table, now: Micros, report: &[u8], out: &mut [u8; 512]) -> usize {
+    let mut length = 0;
+    pass(table, now, report, |bytes| {
+        length = bytes.len();
+        out[..length].copy_from_slice(bytes);
+    });
     length
 }
 

@@ -3,7 +3,7 @@
 
 use super::compiled::axis_of;
 use super::drag::{self, Drag, Finger};
-use super::engine::{Engine, Fold, Switch, WatchedSource};
+use super::engine::{Engine, Fold, Given, Opposed, Switch, Watched};
 use super::mover::{Leave, Mover, Pull, present_bit};
 use super::step::{BindingStep, Hold, Input, Spot, StepSource};
 use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible, regions_beside};
@@ -53,6 +53,7 @@ impl Engine {
         }
         out.add_steps(profile, bindings, part, &left);
         out.add_movers(profile, bindings, part);
+        out.moves = !out.movers.is_empty() || !out.drags.is_empty();
         out
     }
 
@@ -139,9 +140,9 @@ impl Engine {
             match self.folds.last_mut().filter(|fold| fold.target == target) {
                 Some(fold) => fold.steps.1 = end + 1,
                 None => {
-                    let (value, off, since, due) = (0.0, false, Micros(0), None);
-                    let steps = (end, end + 1);
-                    self.folds.push(Fold { target, combine, steps, value, stale: true, due, off, since });
+                    let (value, off, since, due) = (0.0, false, Micros(0), Micros::NEVER);
+                    let (steps, given) = ((end, end + 1), Given::of(target));
+                    self.folds.push(Fold { target, given, combine, steps, value, stale: true, due, off, since });
                 }
             }
             let input = Input::new(control, binding.how);
@@ -155,7 +156,7 @@ impl Engine {
                 let own = (end, self.folds.len() as u16 - 1);
                 match self.watched.iter_mut().find(|watched| watched.source == source) {
                     Some(watched) => watched.steps.push(own),
-                    None => self.watched.push(WatchedSource { source, last: 0, steps: vec![own] }),
+                    None => self.watched.push(Watched { source, last: 0, steps: vec![own] }),
                 }
             }
             self.steps.push(step);
@@ -167,11 +168,13 @@ impl Engine {
                 StepSource::Value(_) => self.held_by_value = true,
             }
         }
-        self.watched.sort_by_key(|watched| matches!(watched.source, StepSource::Value(_)));
-        for watched in &self.watched {
-            if let StepSource::Bit { word, bit } = watched.source {
-                self.watched_bits[usize::from(word)] |= 1 << bit;
-                self.first_value += 1;
+        for Watched { source, last, steps } in std::mem::take(&mut self.watched) {
+            match source {
+                StepSource::Bit { word, bit } => {
+                    self.watched_bits[usize::from(word)] |= 1 << bit;
+                    self.watched.push(Watched { source, last, steps });
+                }
+                StepSource::Value(source) => self.watched_values.push(Watched { source, last, steps }),
             }
         }
         for fold in &self.folds {
@@ -180,12 +183,12 @@ impl Engine {
             }
         }
         for (at, fold) in self.folds.iter().enumerate() {
-            let Some((low, high)) = axis_of(fold.target) else { continue };
+            let Some(directions) = axis_of(fold.target) else { continue };
             let place = |target: Target| self.folds.iter().position(|other| other.target == target).map(|at| at as u16);
             // Once for each axis: by its first fold.
-            let both = [place(low), place(high)];
+            let both = [place(directions.0), place(directions.1)];
             if both.iter().flatten().min() == Some(&(at as u16)) {
-                self.axes.push(both);
+                self.axes.push(Opposed::new(directions, both));
             }
         }
     }

@@ -2,7 +2,7 @@
 
 use super::lanes::{Lanes, Line, TRIGGERS, WIDTH};
 use super::{Bindings, How};
-use crate::control::{Control, PartLayout, Place, hat_directions};
+use crate::control::{Control, PartLayout, Place};
 use crate::pad::Target;
 use mantle_hid::{Frame, VALUES, WORDS};
 
@@ -69,11 +69,37 @@ struct Eight {
     pressed: Box<[u32; 256]>,
 }
 
-#[derive(Clone, Copy, Debug)]
+/// A hat, and what each of its values presses, from the lowest on. Nothing at all, where there is no hat.
+#[derive(Clone, Copy, Debug, Default)]
 struct Hat {
     value: u8,
     min: i32,
-    max: i32,
+    pressed: [u32; 8],
+}
+
+impl Hat {
+    fn new(control: &Control, value: u8) -> Self {
+        let pressed = |step: usize| match control.min.checked_add(step as i32) {
+            Some(raw) => control.hat_directions(raw) << Target::Up.index(),
+            None => 0,
+        };
+        Self { value, min: control.min, pressed: std::array::from_fn(pressed) }
+    }
+
+    fn is_there(&self) -> bool {
+        self.pressed != [0; 8]
+    }
+
+    fn is_of(&self, value: u8) -> bool {
+        self.value == value && self.is_there()
+    }
+
+    /// What it presses in this frame.
+    #[inline(always)]
+    fn press(&self, frame: &Frame) -> u32 {
+        let step = frame.values[usize::from(self.value) % VALUES].wrapping_sub(self.min) as u32;
+        self.pressed.get(step as usize).copied().unwrap_or(0)
+    }
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -96,6 +122,8 @@ pub struct Compiled {
     eights: Vec<Eight>,
     /// Whether buttons lie in other words of the frame than the first.
     far: bool,
+    /// The first hat is always asked, others are unusual.
+    first_hat: Hat,
     hats: Vec<Hat>,
     pressures: Vec<Pressure>,
     lanes: Lanes,
@@ -103,6 +131,9 @@ pub struct Compiled {
     more: Vec<(usize, Line)>,
     /// Halves of axes that are triggers: the lane, and whether it is the upper half.
     halves: Vec<(usize, Line, bool)>,
+    /// Whether there are any of the last two, more hats than one, values that press buttons, or
+    /// buttons in other words.
+    unusual: bool,
 }
 
 impl Compiled {
@@ -123,16 +154,25 @@ impl Compiled {
             (Place::Value(value), How::Down) => {
                 let over = ((i64::from(control.min) + i64::from(control.max)) / 2) as i32;
                 self.pressures.push(Pressure { value, over, mask: target.mask() });
+                self.unusual = true;
             }
             (Place::Value(value), How::Direction(_)) => {
-                if !self.hats.iter().any(|hat| hat.value == value) {
-                    self.hats.push(Hat { value, min: control.min, max: control.max });
+                if self.first_hat.is_of(value) || self.hats.iter().any(|hat| hat.is_of(value)) {
+                    return;
+                }
+                let hat = Hat::new(control, value);
+                if self.first_hat.is_there() {
+                    self.hats.push(hat);
+                    self.unusual = true;
+                } else {
+                    self.first_hat = hat;
                 }
             }
             (Place::Value(value), How::Travel | How::LowerHalf | How::UpperHalf) => {
                 let Some((lane, _)) = target.axis() else { return };
                 if lane >= TRIGGERS && how != How::Travel {
                     self.halves.push((lane, Line::centred(control, value), how == How::UpperHalf));
+                    self.unusual = true;
                     return;
                 }
                 let line =
@@ -141,6 +181,7 @@ impl Compiled {
                 let known = self.more.iter().any(|(l, other)| *l == lane && other.value() == value);
                 if !known && !self.lanes.put(lane, line) {
                     self.more.push((lane, line));
+                    self.unusual = true;
                 }
             }
         }
@@ -152,6 +193,7 @@ impl Compiled {
         let at = known.unwrap_or_else(|| {
             self.eights.push(Eight { word, shift, pressed: Box::new([0; 256]) });
             self.far |= word != 0;
+            self.unusual |= self.far;
             self.eights.len() - 1
         });
         for (byte, pressed) in self.eights[at].pressed.iter_mut().enumerate() {
@@ -168,18 +210,29 @@ impl Compiled {
     }
 
     /// The same for one frame after the other; `pressed` is nobody else's, and new when the bindings are.
-    #[inline(always)]
+    #[inline]
     pub fn evaluate_after(&self, frame: &Frame, blocked: u64, pressed: &mut Pressed) -> Contribution {
+        if self.is_usual(blocked) {
+            self.evaluate_usual(frame, pressed)
+        } else {
+            self.evaluate_unusual(frame, blocked, pressed)
+        }
+    }
+
+    /// Whether nothing is blocked and there is nothing that only few parts have: then nothing of it is asked for each report.
+    #[inline(always)]
+    pub fn is_usual(&self, blocked: u64) -> bool {
+        blocked == 0 && !self.unusual
+    }
+
+    /// Evaluates a frame where that is so.
+    #[inline(always)]
+    pub fn evaluate_usual(&self, frame: &Frame, pressed: &mut Pressed) -> Contribution {
         let word = frame.bits[0];
-        if word != pressed.word || self.far {
+        if word != pressed.word {
             *pressed = Pressed { word, bits: self.press(frame) };
         }
-        // Nearly always nothing is blocked: then nothing is asked.
-        if blocked == 0 {
-            self.run::<false>(frame, 0, pressed.bits)
-        } else {
-            self.run::<true>(frame, blocked, pressed.bits)
-        }
+        Contribution { lanes: self.lanes.shares(frame), bits: pressed.bits | self.first_hat.press(frame) }
     }
 
     /// What the buttons press.
@@ -190,20 +243,29 @@ impl Compiled {
         })
     }
 
-    #[inline(always)]
-    fn run<const ASK: bool>(&self, frame: &Frame, blocked: u64, pressed: u32) -> Contribution {
-        let mut bits = pressed;
-        let free = |value: u8| !ASK || blocked >> (value & 63) & 1 == 0;
+    /// The same with what only few parts have. Values whose bit is set in `blocked` are at rest.
+    #[inline(never)]
+    fn evaluate_unusual(&self, frame: &Frame, blocked: u64, pressed: &mut Pressed) -> Contribution {
+        let free = |value: u8| blocked >> (value & 63) & 1 == 0;
         let read = |value: u8| frame.values[usize::from(value) % VALUES];
+        if self.far {
+            // Buttons in other words may have changed alone.
+            *pressed = Pressed { word: !frame.bits[0], bits: 0 };
+        }
+        let mut out = self.evaluate_usual(frame, pressed);
+        if blocked != 0 {
+            out.bits = pressed.bits | if free(self.first_hat.value) { self.first_hat.press(frame) } else { 0 };
+            self.lanes.rest(&mut out.lanes, blocked);
+        }
         for hat in self.hats.iter().filter(|hat| free(hat.value)) {
-            bits |= hat_directions(hat.min, hat.max, read(hat.value)) << Target::Up.index();
+            out.bits |= hat.press(frame);
         }
         for pressure in self.pressures.iter().filter(|pressure| free(pressure.value)) {
             if read(pressure.value) > pressure.over {
-                bits |= pressure.mask;
+                out.bits |= pressure.mask;
             }
         }
-        let mut lanes = self.lanes.shares(frame, if ASK { blocked } else { 0 });
+        let lanes = &mut out.lanes;
         for (lane, line) in self.more.iter().filter(|(_, line)| free(line.value())) {
             let share = line.share(read(line.value()), *lane >= TRIGGERS);
             if share.abs() > lanes[*lane].abs() {
@@ -214,6 +276,6 @@ impl Compiled {
             let share = line.share(read(line.value()), false);
             lanes[*lane] = lanes[*lane].max(if *upper { share } else { -share });
         }
-        Contribution { lanes, bits }
+        out
     }
 }

@@ -6,13 +6,14 @@
 
 use super::compiled::axis_of;
 use super::drag::Drag;
+use super::lanes::WIDTH;
 use super::mover::Mover;
 use super::step::{BindingStep, Hold, StepSource};
 use super::{BindingNumber, Combine, Compiled, Contribution, Opposite, Pressed};
 use crate::keys::KeyTarget;
 use crate::pad::Target;
 use crate::time::Micros;
-use mantle_hid::{Frame, WORDS};
+use mantle_hid::{Frame, VALUES, WORDS};
 
 /// Something that turns a layer on.
 #[derive(Clone, Debug)]
@@ -24,28 +25,119 @@ pub(super) struct Switch {
 
 /// Something in the frame that steps depend on.
 #[derive(Clone, Debug)]
-pub(super) struct WatchedSource {
-    pub(super) source: StepSource,
+pub(super) struct Watched<S> {
+    /// Where it stands: a [`StepSource`], or the number of a value.
+    pub(super) source: S,
     /// What it was when they were worked out last.
     pub(super) last: i32,
     /// The steps, each with its fold.
     pub(super) steps: Vec<(u16, u16)>,
 }
 
+/// Where what a target is given belongs.
+#[derive(Clone, Copy, Debug)]
+pub(super) enum Given {
+    /// A trigger's lane.
+    Lane(usize),
+    /// A button.
+    Bits(u32),
+    /// One direction of an axis, worked out together with the other.
+    Direction,
+    /// The *keys* output.
+    Stroke,
+}
+
+impl Given {
+    pub(super) fn of(target: Target) -> Self {
+        match target.axis() {
+            _ if target.is_key() => Self::Stroke,
+            _ if axis_of(target).is_some() => Self::Direction,
+            Some((lane, _)) => Self::Lane(lane),
+            None => Self::Bits(target.mask()),
+        }
+    }
+}
+
+/// Both directions of an axis that has steps.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Opposed {
+    /// The places of their folds, the lower one first.
+    pub(super) folds: [Option<u16>; 2],
+    /// Its lane; none for the d-pad, whose buttons these are.
+    pub(super) lane: Option<usize>,
+    pub(super) bits: [u32; 2],
+}
+
+impl Opposed {
+    pub(super) fn new((low, high): (Target, Target), folds: [Option<u16>; 2]) -> Self {
+        Self { folds, lane: low.axis().map(|(lane, _)| lane), bits: [low.mask(), high.mask()] }
+    }
+}
+
 /// What the steps of one target give together.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Fold {
     pub(super) target: Target,
+    pub(super) given: Given,
     pub(super) combine: Combine,
     /// Its steps: from, to.
     pub(super) steps: (u16, u16),
     pub(super) value: f32,
     /// Some of them have to be worked out, and when some of them want to be, though nothing has come.
     pub(super) stale: bool,
-    pub(super) due: Option<Micros>,
+    pub(super) due: Micros,
     /// Whether any of them is off its rest or on its way, and since when.
     pub(super) off: bool,
     pub(super) since: Micros,
+}
+
+impl Fold {
+    /// Its steps are worked out that are stale or due, and what all of them give.
+    fn work_out(&mut self, now: Micros, frame: &Frame, blocked: u64, layers: u16, steps: &mut [BindingStep]) {
+        let (mut value, mut since, mut off) = (0.0f32, Micros(0), false);
+        (self.stale, self.due) = (false, Micros::NEVER);
+        for step in steps {
+            if step.stale || step.due.is_some_and(|due| due <= now) {
+                step.handle_frame(now, frame, blocked, layers);
+                (step.stale, step.due) = (false, step.deadline());
+            }
+            self.due = self.due.min(step.due.unwrap_or(Micros::NEVER));
+            off |= step.is_off();
+            let (gives, began) = step.gives();
+            if gives == 0.0 {
+                continue;
+            }
+            value = match self.combine {
+                Combine::Largest => value.max(gives),
+                Combine::Sum => (value + gives).min(1.0),
+                // Of two that left their rest in the same report, the one further down in the file.
+                Combine::Last if began >= since => gives,
+                Combine::Last => value,
+            };
+            since = since.max(began);
+        }
+        // Since when the target is off its rest, by whatever source: what is on already is not later.
+        self.since = if self.off { self.since } else { now };
+        (self.value, self.off) = (value, off);
+    }
+}
+
+/// What all steps depend on.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) struct Under {
+    layers: usize,
+    blocked: u64,
+}
+
+impl Under {
+    /// Before the first time: no layers are these.
+    const NOTHING: Self = Self { layers: usize::MAX, blocked: 0 };
+}
+
+impl Default for Under {
+    fn default() -> Self {
+        Self::NOTHING
+    }
 }
 
 /// A profile at work.
@@ -57,13 +149,15 @@ pub struct Engine {
     pub(super) pressed: Pressed,
     pub(super) steps: Vec<BindingStep>,
     pub(super) folds: Vec<Fold>,
-    /// Bits first, values from `first_value` on.
-    pub(super) watched: Vec<WatchedSource>,
-    pub(super) first_value: usize,
+    /// Bits are looked at when one of them has turned, values with each report.
+    pub(super) watched: Vec<Watched<StepSource>>,
+    pub(super) watched_values: Vec<Watched<u8>>,
     /// Controls that are made to stand somewhere.
     pub(super) movers: Vec<Mover>,
     /// What moves the pointer by moving itself.
     pub(super) drags: Vec<Drag>,
+    /// Whether there is any of either.
+    pub(super) moves: bool,
     /// Whether a layer is held by something that is no bit.
     pub(super) held_by_value: bool,
     /// The frame's bits when it was looked at last, and those of them that are watched.
@@ -74,10 +168,11 @@ pub struct Engine {
     /// What the *keys* output is given, and whether that is another than when it was asked last.
     pub(super) strokes: Vec<(KeyTarget, f32)>,
     pub(super) strokes_moved: bool,
-    /// Both directions of each axis that has steps: the places of their folds.
-    pub(super) axes: Vec<[Option<u16>; 2]>,
-    /// What was so when all of them were worked out last: the layers, what was blocked; none before the first time.
-    pub(super) under: Option<(usize, u64)>,
+    /// Whether it wants to be run again at another moment than when that was asked last.
+    pub(super) due_moved: bool,
+    pub(super) axes: Vec<Opposed>,
+    /// What was so when all of them were worked out last: the layers, and what was blocked.
+    pub(super) under: Under,
     pub(super) due: Option<Micros>,
     /// The binding of each step.
     pub(super) numbers: Vec<BindingNumber>,
@@ -104,15 +199,13 @@ impl Engine {
     /// `carried` says by bits which values the latest report had.
     #[inline]
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64) -> Contribution {
-        if self.movers.is_empty() && self.drags.is_empty() {
-            self.run(now, frame, blocked)
-        } else {
-            self.handle_moving(now, frame, carried, blocked)
-        }
+        if self.moves { self.handle_moving(now, frame, carried, blocked) } else { self.run(now, frame, blocked) }
     }
 
+    /// The same where something moves by itself.
     #[cold]
     fn handle_moving(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64) -> Contribution {
+        let before = self.motion_due();
         let mut moved = *frame;
         // Where nobody is, nothing is off its rest: not even the whole of an axis that would stand in its middle.
         let mut at_rest = blocked;
@@ -124,17 +217,18 @@ impl Engine {
         for drag in &mut self.drags {
             self.strokes_moved |= drag.handle_frame(now, frame, carried, blocked, layers);
         }
+        self.due_moved |= self.motion_due() != before;
         out
     }
 
-    #[inline(never)]
+    #[inline(always)]
     fn run(&mut self, now: Micros, frame: &Frame, blocked: u64) -> Contribution {
         let mut turned = 0;
         for ((bits, last), watched) in frame.bits.iter().zip(&mut self.bits).zip(&self.watched_bits) {
             turned |= (bits ^ *last) & watched;
             *last = *bits;
         }
-        if turned != 0 || self.held_by_value || self.under.is_none() {
+        if turned != 0 || self.held_by_value || self.under == Under::NOTHING {
             self.own_layers = 0;
             for (index, switch) in self.switches.iter_mut().enumerate() {
                 let before = switch.hold.is_down();
@@ -145,7 +239,7 @@ impl Engine {
         }
         self.layers = self.own_layers | self.shared;
         let layers = self.layers;
-        let under = Some((layers, blocked));
+        let under = Under { layers, blocked };
         let mut stale = self.under != under;
         if stale {
             self.pressed = Pressed::default();
@@ -157,70 +251,50 @@ impl Engine {
             Some(set) => set.evaluate_after(frame, blocked, &mut self.pressed),
             None => Contribution::default(),
         };
-        // Bits stand before values among what is watched, and mostly none of them has turned.
-        let from = if turned == 0 { self.first_value } else { 0 };
-        for watched in &mut self.watched[from..] {
-            let raw = watched.source.raw(frame);
-            if raw != watched.last {
-                watched.last = raw;
-                for (step, fold) in &watched.steps {
-                    self.steps[usize::from(*step)].stale = true;
-                    self.folds[usize::from(*fold)].stale = true;
+        let (steps, folds) = (&mut self.steps, &mut self.folds);
+        let mut see = |last: &mut i32, raw: i32, of: &[(u16, u16)]| {
+            if raw != *last {
+                *last = raw;
+                for (step, fold) in of {
+                    steps[usize::from(*step)].stale = true;
+                    folds[usize::from(*fold)].stale = true;
                 }
                 stale = true;
+            }
+        };
+        for Watched { source, last, steps } in &mut self.watched_values {
+            see(last, frame.values[usize::from(*source) % VALUES], steps);
+        }
+        if turned != 0 {
+            for Watched { source, last, steps } in &mut self.watched {
+                see(last, source.raw(frame), steps);
             }
         }
         if stale || self.due.is_some_and(|due| due <= now) {
             self.work_out(now, frame, blocked);
         }
         out.bits |= self.given.bits;
-        for (lane, given) in out.lanes.iter_mut().zip(self.given.lanes) {
-            if given.abs() > lane.abs() {
-                *lane = given;
-            }
-        }
-        if let Some([left, right]) = self.turn {
-            let [lx, ly, rx, ry, ..] = &mut out.lanes;
-            turn(lx, ly, left);
-            turn(rx, ry, right);
-        }
-        out
+        // Side by side: without a way out for each.
+        out.lanes = std::array::from_fn(|at| {
+            let (lane, given) = (out.lanes[at], self.given.lanes[at]);
+            if given.abs() > lane.abs() { given } else { lane }
+        });
+        if let Some(by) = &self.turn { turn_sticks(out, by) } else { out }
     }
 
     /// Works out the steps that are stale or run by themselves, and what all of them give together.
     fn work_out(&mut self, now: Micros, frame: &Frame, blocked: u64) {
-        let is_due = |due: Option<Micros>| due.is_some_and(|due| due <= now);
-        for fold in self.folds.iter_mut().filter(|fold| fold.stale || is_due(fold.due)) {
-            (fold.stale, fold.due) = (false, None);
-            let steps = &mut self.steps[usize::from(fold.steps.0)..usize::from(fold.steps.1)];
-            let (mut value, mut since, mut off) = (0.0f32, Micros(0), false);
-            for step in steps {
-                if step.stale || is_due(step.due) {
-                    step.handle_frame(now, frame, blocked, 1 << self.layers);
-                    (step.stale, step.due) = (false, step.deadline());
-                }
-                if let Some(due) = step.due {
-                    fold.due = Some(fold.due.map_or(due, |other| other.min(due)));
-                }
-                off |= step.is_off();
-                let (gives, began) = step.gives();
-                if gives == 0.0 {
-                    continue;
-                }
-                value = match fold.combine {
-                    Combine::Largest => value.max(gives),
-                    Combine::Sum => (value + gives).min(1.0),
-                    // Of two that left their rest in the same report, the one further down in the file.
-                    Combine::Last if began >= since => gives,
-                    Combine::Last => value,
-                };
-                since = since.max(began);
+        let mut due = Micros::NEVER;
+        for fold in &mut self.folds {
+            if fold.stale || fold.due <= now {
+                let steps = &mut self.steps[usize::from(fold.steps.0)..usize::from(fold.steps.1)];
+                fold.work_out(now, frame, blocked, 1 << self.layers, steps);
             }
-            // Since when the target is off its rest, by whatever source: what is on already is not later.
-            fold.since = if fold.off { fold.since } else { now };
-            (fold.value, fold.off) = (value, off);
+            due = due.min(fold.due);
         }
-        self.due = self.folds.iter().filter_map(|fold| fold.due).min();
+        let due = (due != Micros::NEVER).then_some(due);
+        self.due_moved |= due != self.due;
+        self.due = due;
         self.merge();
     }
 
@@ -229,33 +303,33 @@ impl Engine {
         if !self.strokes.is_empty() {
             self.merge_strokes();
         }
-        self.given = Contribution::default();
-        let given = &mut self.given;
-        for fold in self.folds.iter().filter(|fold| axis_of(fold.target).is_none()) {
-            match fold.target.axis() {
-                Some((lane, _)) => given.lanes[lane] = fold.value,
-                None if fold.value > 0.0 => given.bits |= fold.target.mask(),
-                None => {}
+        let mut given = Contribution::default();
+        for fold in &self.folds {
+            match fold.given {
+                Given::Lane(lane) => given.lanes[lane % WIDTH] = fold.value,
+                Given::Bits(mask) => given.bits |= if fold.value > 0.0 { mask } else { 0 },
+                Given::Direction | Given::Stroke => {}
             }
         }
-        for both in &self.axes {
-            let of = |at: usize| both[at].and_then(|place| self.folds.get(usize::from(place)));
-            let Some((low, high)) = of(0).or(of(1)).and_then(|fold| axis_of(fold.target)) else { continue };
-            let value = |at: usize| of(at).map_or((0.0, Micros(0)), |fold| (fold.value, fold.since));
-            let ((minus, minus_since), (plus, plus_since)) = (value(0), value(1));
+        for axis in &self.axes {
+            let fold = |place: Option<u16>| place.and_then(|place| self.folds.get(usize::from(place)));
+            let [minus, plus] =
+                axis.folds.map(|place| fold(place).map_or((0.0, Micros(0)), |one| (one.value, one.since)));
+            let [(minus, minus_since), (plus, plus_since)] = [minus, plus];
             let (minus, plus) = match self.opposite {
                 Opposite::Last if minus > 0.0 && plus > 0.0 && minus_since > plus_since => (minus, 0.0),
                 Opposite::Last if minus > 0.0 && plus > 0.0 => (0.0, plus),
                 _ => (minus, plus),
             };
-            match low.axis() {
-                Some((lane, _)) => given.lanes[lane] = plus - minus + 0.0,
+            match axis.lane {
+                Some(lane) => given.lanes[lane % WIDTH] = plus - minus + 0.0,
                 None => {
-                    given.bits |= if minus > 0.0 { low.mask() } else { 0 };
-                    given.bits |= if plus > 0.0 { high.mask() } else { 0 };
+                    given.bits |= if minus > 0.0 { axis.bits[0] } else { 0 };
+                    given.bits |= if plus > 0.0 { axis.bits[1] } else { 0 };
                 }
             }
         }
+        self.given = given;
     }
 
     fn merge_strokes(&mut self) {
@@ -289,6 +363,12 @@ impl Engine {
         std::mem::take(&mut self.strokes_moved)
     }
 
+    /// Whether it wants to be run again at another moment than when this was asked last.
+    #[inline]
+    pub fn take_due_moved(&mut self) -> bool {
+        std::mem::take(&mut self.due_moved)
+    }
+
     /// The layers that this part holds.
     #[must_use]
     pub fn own_layers(&self) -> usize {
@@ -309,11 +389,7 @@ impl Engine {
     #[must_use]
     #[inline]
     pub fn deadline(&self) -> Option<Micros> {
-        if self.movers.is_empty() && self.drags.is_empty() {
-            self.due
-        } else {
-            self.motion_due().into_iter().chain(self.due).min()
-        }
+        if !self.moves { self.due } else { self.motion_due().into_iter().chain(self.due).min() }
     }
 
     /// When what moves by itself wants to go on.
@@ -340,9 +416,9 @@ impl Engine {
             switch.hold.release();
         }
         for fold in &mut self.folds {
-            (fold.value, fold.off, fold.due) = (0.0, false, None);
+            (fold.value, fold.off, fold.due) = (0.0, false, Micros::NEVER);
         }
-        (self.own_layers, self.layers, self.under, self.due) = (0, self.shared, None, None);
+        (self.own_layers, self.layers, self.under, self.due) = (0, self.shared, Under::NOTHING, None);
         self.given = Contribution::default();
         self.strokes_moved |= self.strokes.iter().any(|(_, given)| *given != 0.0);
         self.strokes.iter_mut().for_each(|(_, given)| *given = 0.0);
@@ -363,6 +439,15 @@ impl Engine {
     pub fn plays_plainly(&self, number: BindingNumber) -> bool {
         self.plain.get(self.layers).is_some_and(|inside| inside.contains(&number))
     }
+}
+
+/// Both sticks are turned. Out of line, so that lanes without a turn stay side by side.
+#[cold]
+fn turn_sticks(mut out: Contribution, [left, right]: &[(f32, f32); 2]) -> Contribution {
+    let [lx, ly, rx, ry, ..] = &mut out.lanes;
+    turn(lx, ly, *left);
+    turn(rx, ry, *right);
+    out
 }
 
 /// Turns a stick clockwise; what would leave its range ends there.

@@ -48,8 +48,8 @@ impl Line {
     /// The share for a raw value; 0 is always +0, so that shares can be compared bit for bit.
     #[inline]
     pub fn share(&self, raw: i32, trigger: bool) -> f32 {
-        let share = share(raw as f32 - self.middle, self.slack, self.scale);
-        if trigger { above(share) } else { share }
+        let off = raw as f32 - self.middle;
+        if trigger { pull(off, self.slack, self.scale) } else { share(off, self.slack, self.scale) }
     }
 }
 
@@ -59,6 +59,13 @@ fn share(off: f32, slack: f32, scale: f32) -> f32 {
     let far = above((off.abs() - slack) * scale);
     let far = if far < 1.0 { far } else { 1.0 };
     far.copysign(off) + 0.0
+}
+
+/// The same where what lies below the rest is rest.
+#[inline(always)]
+fn pull(off: f32, slack: f32, scale: f32) -> f32 {
+    let far = above((off - slack) * scale);
+    if far < 1.0 { far } else { 1.0 }
 }
 
 #[inline(always)]
@@ -77,9 +84,9 @@ struct Four {
 
 impl Four {
     #[inline(always)]
-    fn shares(&self, raw: [i32; 4]) -> [f32; 4] {
+    fn shares(&self, raw: [i32; 4], line: impl Fn(f32, f32, f32) -> f32) -> [f32; 4] {
         let raw = raw.map(|value| value as f32);
-        std::array::from_fn(|lane| share(raw[lane] - self.middle[lane], self.slack[lane], self.scale[lane]))
+        std::array::from_fn(|lane| line(raw[lane] - self.middle[lane], self.slack[lane], self.scale[lane]))
     }
 
     #[inline(always)]
@@ -87,22 +94,31 @@ impl Four {
         frame.values[usize::from(self.value[lane]) % VALUES]
     }
 
-    /// Four values from wherever they lie. Out of line, so that those that lie side by side stay one load.
+    /// The shares of four values from wherever they lie. Out of line, so that those that lie side by side stay one load.
     #[cold]
     #[inline(never)]
-    fn gather(&self, frame: &Frame) -> [i32; 4] {
-        std::array::from_fn(|lane| self.read(frame, lane))
+    fn gathered(&self, frame: &Frame) -> [f32; 4] {
+        self.shares(std::array::from_fn(|lane| self.read(frame, lane)), share)
     }
 }
 
 /// The first source of each lane; a lane without one reads value 0 and makes nothing of it.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug)]
 pub struct Lanes {
     sticks: Four,
-    /// Where the sticks' values lie side by side in the frame, in the order of the lanes, so that they are one load.
-    row: Option<u8>,
+    /// Where the sticks' values lie side by side in the frame, in the order of the lanes, so that they are one load: the
+    /// last value of the frame, behind which no four lie, if they do not.
+    row: u8,
     triggers: Four,
     used: u8,
+}
+
+const NO_ROW: u8 = VALUES as u8 - 1;
+
+impl Default for Lanes {
+    fn default() -> Self {
+        Self { sticks: Four::default(), row: NO_ROW, triggers: Four::default(), used: 0 }
+    }
 }
 
 impl Lanes {
@@ -130,25 +146,29 @@ impl Lanes {
         four.middle[at] = line.middle;
         four.slack[at] = line.slack;
         four.scale[at] = line.scale;
-        self.row = self.find_row();
+        self.row = self.find_row().unwrap_or(NO_ROW);
         true
     }
 
-    /// All shares. Lanes whose value has its bit set in `blocked` are at rest.
+    /// All shares.
     #[inline(always)]
-    pub fn shares(&self, frame: &Frame, blocked: u64) -> [f32; WIDTH] {
-        let row = self.row.and_then(|first| frame.values[usize::from(first) % VALUES..].first_chunk().copied());
-        let [lx, ly, rx, ry] = self.sticks.shares(row.unwrap_or_else(|| self.sticks.gather(frame)));
+    pub fn shares(&self, frame: &Frame) -> [f32; WIDTH] {
+        let row = frame.values[usize::from(self.row) % VALUES..].first_chunk();
+        let [lx, ly, rx, ry] = match row {
+            Some(row) => self.sticks.shares(*row, share),
+            None => self.sticks.gathered(frame),
+        };
         let pulled = [self.triggers.read(frame, 0), self.triggers.read(frame, 1), 0, 0];
-        let [a, b, c, d] = self.triggers.shares(pulled).map(above);
-        let mut out = [lx, ly, rx, ry, a, b, c, d];
-        if blocked != 0 {
-            for (share, value) in out.iter_mut().zip(self.sticks.value.iter().chain(&self.triggers.value)) {
-                if blocked >> (value & 63) & 1 == 1 {
-                    *share = 0.0;
-                }
+        let [a, b, c, d] = self.triggers.shares(pulled, pull);
+        [lx, ly, rx, ry, a, b, c, d]
+    }
+
+    /// Puts lanes to rest whose value has its bit set in `blocked`.
+    pub fn rest(&self, shares: &mut [f32; WIDTH], blocked: u64) {
+        for (share, value) in shares.iter_mut().zip(self.sticks.value.iter().chain(&self.triggers.value)) {
+            if blocked >> (value & 63) & 1 == 1 {
+                *share = 0.0;
             }
         }
-        out
     }
 }

@@ -3,14 +3,15 @@
 use super::curve::Ready;
 use super::{Feel, Gate, Shape, Shaped};
 
-/// What shapes six lanes with dead zones alone, which is all that most feels say.
+/// What shapes six lanes with dead zones alone, which is all that most feels say. Whatever a stick has stands twice, once for
+/// each of its axes, so that both sticks are worked out side by side.
 #[derive(Clone, Debug, Default)]
 pub struct Shaper {
-    /// Dead zones of the sticks, and of four lanes of triggers, of which two are nobody's.
-    sticks: [f32; 2],
+    /// Dead zones of the sticks' lanes, and of four lanes of triggers, of which two are nobody's.
+    sticks: [f32; 4],
     triggers: [f32; 4],
     /// What is left of full travel, as a factor.
-    stretch: [f32; 2],
+    stretch: [f32; 4],
     full: [f32; 4],
 }
 
@@ -27,8 +28,8 @@ impl Shaper {
     /// Makes the dead zones of a feel ready.
     #[must_use]
     pub fn new(feel: &Feel) -> Self {
-        let [a, b] = feel.triggers.map(|shape| shape.dead_zone);
-        let (sticks, triggers) = (feel.sticks.map(|shape| shape.dead_zone), [a, b, 0.0, 0.0]);
+        let [[left, right], [a, b]] = [feel.sticks, feel.triggers].map(|both| both.map(|shape| shape.dead_zone));
+        let (sticks, triggers) = ([left, left, right, right], [a, b, 0.0, 0.0]);
         let full = triggers.map(|dead| crate::pad::TRIGGER_FULL as f32 / (1.0 - dead));
         Self { sticks, triggers, stretch: sticks.map(|dead| 1.0 - dead), full }
     }
@@ -40,7 +41,7 @@ impl Shaper {
         if distance == 0.0 {
             return (x, y);
         }
-        let gain = (self.sticks[stick] + self.stretch[stick] * distance) / distance;
+        let gain = (self.sticks[2 * stick] + self.stretch[2 * stick] * distance) / distance;
         (x * gain, y * gain)
     }
 
@@ -53,19 +54,17 @@ impl Shaper {
     #[must_use]
     pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
         let [lx, ly, rx, ry, triggers @ ..] = *lanes;
-        let squares = [lx * lx + ly * ly, rx * rx + ry * ry];
-        let [left, right]: [f32; 2] = std::array::from_fn(|stick| {
-            let (distance, dead) = (squares[stick].sqrt(), self.sticks[stick]);
-            let gain = (distance - dead) / (self.stretch[stick] * distance);
-            if distance <= dead { 0.0 } else { gain }
-        });
-        let [a, b, c, d] = [lx * left, ly * left, rx * right, ry * right].map(|value| {
-            let full = if value < 0.0 { 32768.0 } else { 32767.0 };
-            rounded(value * full)
+        let places = [lx, ly, rx, ry];
+        let squares = places.map(|place| place * place);
+        let [a, b, c, d] = std::array::from_fn(|lane| {
+            let (distance, dead) = ((squares[lane] + squares[lane ^ 1]).sqrt(), self.sticks[lane]);
+            let gain = (distance - dead) / (self.stretch[lane] * distance);
+            let value = places[lane] * if distance <= dead { 0.0 } else { gain };
+            rounded(value * full(value))
         });
         let [e, f, g, h] = std::array::from_fn(|lane| {
             let (travel, dead): (f32, f32) = (triggers[lane], self.triggers[lane]);
-            rounded(if travel > dead { travel - dead } else { 0.0 } * self.full[lane])
+            nearest(if travel > dead { travel - dead } else { 0.0 } * self.full[lane])
         });
         [a, b, c, d, e, f, g, h]
     }
@@ -131,12 +130,25 @@ impl Full {
     }
 }
 
-/// To the nearest number within 16 bits. From here up a float has no room for fractions, so that adding it rounds, and
-/// the number can be read off the lowest bits: cheaper than a conversion that has to mind everything.
+/// The end of a stick's axis on a value's side, 32767 or 32768: the two are neighbours but for some bits, so that the sign is
+/// added, where a comparison would cost twice as much.
+#[inline(always)]
+fn full(value: f32) -> f32 {
+    const BETWEEN: u32 = 32768f32.to_bits() - 32767f32.to_bits();
+    f32::from_bits(32767f32.to_bits() + (value.to_bits() >> 31) * BETWEEN)
+}
+
+/// To the nearest number within 16 bits.
 #[inline(always)]
 fn rounded(value: f32) -> i32 {
-    const BASE: f32 = (3 << 22) as f32;
     let value = if value > -32768.0 { value } else { -32768.0 };
-    let value = if value < 32767.0 { value } else { 32767.0 };
+    nearest(if value < 32767.0 { value } else { 32767.0 })
+}
+
+/// To the nearest number of one that is within 16 bits. From here up a float has no room for fractions, so that adding it
+/// rounds, and the number can be read off the lowest bits: cheaper than a conversion that has to mind everything.
+#[inline(always)]
+fn nearest(value: f32) -> i32 {
+    const BASE: f32 = (3 << 22) as f32;
     (value + BASE).to_bits() as i32 - BASE.to_bits() as i32
 }

@@ -130,6 +130,15 @@ fn full(sign: f32) -> f32 {
 }
 
 impl PadState {
+    /// Whether nothing differs. The sticks are asked first, side by side: where anything does, they mostly do.
+    #[inline(always)]
+    #[must_use]
+    pub fn same(&self, other: &Self) -> bool {
+        let turned =
+            |axes: std::ops::Range<usize>| axes.fold(0, |all, axis| all | (self.axes[axis] ^ other.axes[axis]));
+        turned(0..4) == 0 && turned(4..6) == 0 && self.bits == other.bits
+    }
+
     /// The hat's X and Y; opposite directions cancel.
     #[must_use]
     pub fn hat(&self) -> [i32; 2] {
@@ -169,11 +178,14 @@ impl PadState {
     /// Writes the events that lead from `self` to `next`, ended by a sync event; nothing if nothing differs.
     #[inline]
     pub fn events_to(&self, next: &Self, out: &mut Events) {
-        let (mut len, places) = (0, &mut out.places);
+        let (mut len, bytes) = (0, &mut out.bytes);
         let mut push = |kind: u16, code: u16, value: i32| {
-            let word = u64::from(kind) | u64::from(code) << 16 | u64::from(value as u32) << 32;
-            places[len % PLACES][16..].copy_from_slice(&word.to_le_bytes());
-            len += 1;
+            // Cut off by a mask, a place is within the room however the compiler looks at it.
+            let at = len & MOST;
+            let what = u32::from(kind) | u32::from(code) << 16;
+            bytes[at + 16..at + 20].copy_from_slice(&what.to_le_bytes());
+            bytes[at + 20..at + 24].copy_from_slice(&value.to_le_bytes());
+            len += EVENT_BYTES;
         };
         let turned = self.bits ^ next.bits;
         let mut changed = turned & KEY_BITS;
@@ -197,27 +209,28 @@ impl PadState {
         }
         // Whatever there is ends with a sync event.
         push(code::EV_SYN, 0, 0);
-        out.len = if len == 1 { 0 } else { len };
+        out.len = if len == EVENT_BYTES { 0 } else { len };
     }
 }
 
 /// So many events one frame has at most: 11 keys, 8 axes, the sync.
 pub const EVENTS: usize = 20;
 const EVENT_BYTES: usize = 24;
-/// Room for more than there can be, so that a place is found by a mask.
-const PLACES: usize = 32;
-const _: () = assert!(EVENTS <= PLACES);
+/// At most so many bytes, as a mask: there is room for more than there can be.
+const MOST: usize = 511;
+const _: () = assert!(EVENTS * EVENT_BYTES <= MOST);
 
 /// The events of one frame, laid out as the kernel's `struct input_event` on 64-bit machines, stamps left at 0.
 #[derive(Clone, Debug)]
 pub struct Events {
-    places: [[u8; EVENT_BYTES]; PLACES],
+    bytes: [u8; MOST + 1 + EVENT_BYTES],
+    /// Bytes of events.
     len: usize,
 }
 
 impl Default for Events {
     fn default() -> Self {
-        Self { places: [[0; EVENT_BYTES]; PLACES], len: 0 }
+        Self { bytes: [0; MOST + 1 + EVENT_BYTES], len: 0 }
     }
 }
 
@@ -225,7 +238,7 @@ impl Events {
     /// How many events there are, the sync event included.
     #[must_use]
     pub fn len(&self) -> usize {
-        self.len
+        self.len / EVENT_BYTES
     }
 
     /// Whether there is nothing to send.
@@ -238,12 +251,12 @@ impl Events {
     #[inline]
     #[must_use]
     pub fn as_bytes(&self) -> &[u8] {
-        self.places[..self.len.min(PLACES)].as_flattened()
+        &self.bytes[..self.len & MOST]
     }
 
     /// Type, code and value of each event.
     pub fn iter(&self) -> impl Iterator<Item = (u16, u16, i32)> + '_ {
-        self.places[..self.len.min(PLACES)].iter().map(|event| {
+        self.as_bytes().chunks_exact(EVENT_BYTES).map(|event| {
             let half = |at: usize| u16::from_le_bytes([event[at], event[at + 1]]);
             (half(16), half(18), i32::from_le_bytes([event[20], event[21], event[22], event[23]]))
         })

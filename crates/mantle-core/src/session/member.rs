@@ -294,14 +294,32 @@ impl Member {
         best.map(|(_, number)| number)
     }
 
-    /// Evaluates a frame; returns whether what it gives has changed.
+    /// Whether there is nothing to it but compiled bindings.
     #[inline]
-    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: Carried) -> bool {
-        if self.engine.is_some() || self.watchful {
-            return self.handle_more(now, frame, carried);
+    pub fn is_plain(&self) -> bool {
+        self.engine.is_none() && !self.watchful
+    }
+
+    /// Evaluates a frame where that is so; returns whether what it gives has changed.
+    #[inline]
+    pub fn handle_plain(&mut self, frame: &Frame) -> bool {
+        if !self.compiled.is_usual(self.blocked) {
+            return self.handle_unusual(frame);
         }
+        let next = self.compiled.evaluate_usual(frame, &mut self.pressed);
+        self.take(&next)
+    }
+
+    /// The same for what only few parts have.
+    #[inline(never)]
+    fn handle_unusual(&mut self, frame: &Frame) -> bool {
         let next = self.compiled.evaluate_after(frame, self.blocked, &mut self.pressed);
         self.take(&next)
+    }
+
+    /// Evaluates a frame; returns whether what it gives has changed.
+    pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: Carried) -> bool {
+        if self.is_plain() { self.handle_plain(frame) } else { self.handle_more(now, frame, carried) }
     }
 
     #[inline(always)]
@@ -314,13 +332,21 @@ impl Member {
     /// The same where there is more to it than compiled bindings.
     #[inline(never)]
     fn handle_more(&mut self, now: Micros, frame: &Frame, carried: Carried) -> bool {
-        let before = self.due();
-        let next = match &mut self.engine {
-            Some(engine) if !self.watchful => engine.handle_frame(now, frame, carried.values, self.blocked),
-            _ => self.watch(now, frame, carried),
+        let seen;
+        let (frame, blocked) = if self.watchful {
+            seen = self.watch(now, frame, carried);
+            (&seen.0, seen.1)
+        } else {
+            (frame, self.blocked)
         };
-        self.due_moved |= self.due() != before;
-        let moved = self.engine.as_mut().is_some_and(|engine| engine.take_strokes_moved());
+        let (next, moved) = match &mut self.engine {
+            Some(engine) => {
+                let next = engine.handle_frame(now, frame, carried.values, blocked);
+                self.due_moved |= engine.take_due_moved();
+                (next, engine.take_strokes_moved())
+            }
+            None => (self.compiled.evaluate(frame, blocked), false),
+        };
         self.take(&next) | moved
     }
 
@@ -356,8 +382,9 @@ impl Member {
         self.engine.iter_mut().flat_map(|engine| engine.take_drawn())
     }
 
+    /// The frame as it counts while something in it does not count yet, and which values count as being at rest.
     #[cold]
-    fn watch(&mut self, now: Micros, frame: &Frame, carried: Carried) -> Contribution {
+    fn watch(&mut self, now: Micros, frame: &Frame, carried: Carried) -> (Frame, u64) {
         let mut frame = self.corrected(frame);
         let controls = &self.controls;
         // Looked at once more, later, there is no report.
@@ -376,10 +403,7 @@ impl Member {
             }
         }
         self.watchful = self.arrival.is_waiting() || self.held_off.is_some() || !self.corrections.is_empty();
-        match &mut self.engine {
-            Some(engine) => engine.handle_frame(now, &frame, carried.values, blocked),
-            None => self.compiled.evaluate(&frame, blocked),
-        }
+        (frame, blocked)
     }
 }
 

@@ -250,8 +250,13 @@ impl Session {
             member.turn_chord(now);
             self.due_moved = true;
         }
-        let changed = member.handle_frame(now, frame, carried);
-        self.due_moved |= std::mem::take(&mut member.due_moved);
+        let changed = if member.is_plain() {
+            member.handle_plain(frame)
+        } else {
+            let changed = member.handle_frame(now, frame, carried);
+            self.due_moved |= std::mem::take(&mut member.due_moved);
+            changed
+        };
         if self.members.len() > 1 {
             self.share_layers(now);
         }
@@ -423,13 +428,13 @@ impl Session {
     /// The pad shall show this from now on; `tried` says whether the person does it.
     #[inline(always)]
     fn want(&mut self, now: Micros, next: &PadState, tried: bool) {
-        if *next == self.wanted {
+        if next.same(&self.wanted) {
             return;
         }
         self.passed[Stage::Feel as usize].tick(now);
         self.wanted = *next;
         if tried {
-            self.seen.handle_state(next);
+            self.seen.handle_state(&self.wanted);
         }
     }
 }

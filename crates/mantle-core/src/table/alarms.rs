@@ -54,9 +54,6 @@ impl Alarm {
 /// Steps of motion that are late by more than this are one step: after the process was stopped nobody wants to see them all.
 pub(super) const OVERDUE: Micros = Micros::millis(100);
 
-/// No moment at all.
-const NEVER: Micros = Micros(u64::MAX);
-
 /// The alarms. One may ring too early, which does nothing, but never too late.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Alarms {
@@ -66,7 +63,7 @@ pub(super) struct Alarms {
 
 impl Default for Alarms {
     fn default() -> Self {
-        Self { at: [NEVER; Alarm::ALL.len()], next: NEVER }
+        Self { at: [Micros::NEVER; Alarm::ALL.len()], next: Micros::NEVER }
     }
 }
 
@@ -80,17 +77,17 @@ impl Alarms {
 
     /// The same, before [`Alarms::find_next`] is asked for: of several that are set only the last one needs it.
     pub fn put(&mut self, alarm: Alarm, at: Option<Micros>) {
-        self.at[alarm as usize] = at.unwrap_or(NEVER);
+        self.at[alarm as usize] = at.unwrap_or(Micros::NEVER);
     }
 
     /// The earliest is found anew.
     pub fn find_next(&mut self) {
-        self.next = self.at.into_iter().min().unwrap_or(NEVER);
+        self.next = self.at.into_iter().min().unwrap_or(Micros::NEVER);
     }
 
     /// This cause becomes due then at the latest.
     pub fn set_at_latest(&mut self, alarm: Alarm, at: Option<Micros>) {
-        let at = at.unwrap_or(NEVER).min(self.at[alarm as usize]);
+        let at = at.unwrap_or(Micros::NEVER).min(self.at[alarm as usize]);
         self.at[alarm as usize] = at;
         self.next = self.next.min(at);
     }
@@ -98,7 +95,7 @@ impl Alarms {
     /// The moment of the next one.
     #[inline]
     pub fn next(&self) -> Option<Micros> {
-        (self.next != NEVER).then_some(self.next)
+        (self.next != Micros::NEVER).then_some(self.next)
     }
 
     /// Whether any of them is due.
@@ -110,7 +107,7 @@ impl Alarms {
     /// When a cause happens if it is `now`: at its own time, however late it is, but for motion that is long overdue.
     fn moment(&self, alarm: Alarm, now: Micros) -> Micros {
         let at = self.at[alarm as usize];
-        if alarm == Alarm::Motion && at < NEVER { at.max(now.before(OVERDUE)) } else { at }
+        if alarm == Alarm::Motion && at < Micros::NEVER { at.max(now.before(OVERDUE)) } else { at }
     }
 
     /// The next moment that is due by now.

@@ -8,6 +8,32 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 use mantle_hid::DecodeError;
 
+/// What a report leads to besides what its pad shows.
+#[derive(Clone, Copy, PartialEq, Eq, Default)]
+struct After(u8);
+
+impl After {
+    /// Somebody listens to what the device does.
+    const HEARD: u8 = 1;
+    /// Something wants to be told the time at another moment than before.
+    const DUE_MOVED: u8 = 2;
+    /// The report is longer than its descriptor says.
+    const LONG: u8 = 4;
+    /// Something has moved on a part that nobody plays with.
+    const UNSEATED: u8 = 8;
+
+    #[inline(always)]
+    fn is(&mut self, what: u8, so: bool) {
+        if so {
+            self.0 |= what;
+        }
+    }
+
+    fn has(self, what: u8) -> bool {
+        self.0 & what != 0
+    }
+}
+
 impl Table {
     /// A report has come from a node, stamped right after it was read.
     #[inline]
@@ -46,41 +72,48 @@ impl Table {
             source.changed.tick(now);
         }
         let (mut parts, carried) = (reach.parts, reach.carries());
-        let long = bytes.len() > reach.bytes && !source.noted_long;
         let evaluate = changed || source.fresh;
         source.fresh = false;
-        let mut unseated_press = false;
-        let mut due_moved = false;
+        let mut after = After::default();
+        after.is(After::LONG, bytes.len() > reach.bytes && !source.noted_long);
         while parts != 0 {
             let part = parts.trailing_zeros() as usize;
             parts &= parts - 1;
             let Some((number, member)) = source.routes[part] else {
-                unseated_press = true;
+                after.is(After::UNSEATED, changed);
                 continue;
             };
             let Some(slot) = self.slots.get_mut(number) else { continue };
             let session = &mut slot.session;
             session.handle_report(now);
-            let watchful = session.members.get(member).is_some_and(|member| member.watchful());
-            if evaluate || watchful {
+            if evaluate || session.members.get(member).is_some_and(|member| member.watchful()) {
                 session.handle_frame(now, member, &source.frame, carried);
             }
-            due_moved |= session.take_due_moved();
+            after.is(After::DUE_MOVED, session.take_due_moved());
         }
-        if self.listening.hears() {
+        after.is(After::HEARD, self.listening.hears());
+        if after != After::default() {
+            self.follow_report(now, node, bytes.len(), after);
+        }
+    }
+
+    /// What only few reports lead to.
+    #[cold]
+    fn follow_report(&mut self, now: Micros, node: NodeId, length: usize, after: After) {
+        if after.has(After::HEARD) {
             self.hear(now, node);
         }
-        if due_moved {
+        if after.has(After::DUE_MOVED) {
             self.learn(now, node);
-            self.set_alarms(Alarm::OF_REPORTS);
+            self.set_alarms_of_reports();
             if self.types && self.do_actions(now) {
                 self.settle(now);
             }
         }
-        if long {
-            self.note_long(now, node, bytes.len());
+        if after.has(After::LONG) {
+            self.note_long(now, node, length);
         }
-        if unseated_press && changed && !self.seating.kept.asking.is_empty() {
+        if after.has(After::UNSEATED) && !self.seating.kept.asking.is_empty() {
             self.answer_twin(now, node);
             self.settle(now);
         }
@@ -192,7 +225,7 @@ impl Table {
                 source.fresh = true;
             }
             self.release_routes(now, &routes);
-            self.set_alarms(Alarm::OF_REPORTS);
+            self.set_alarms_of_reports();
         }
         if first {
             self.note(now, Mark::Stop, format!("{name}: {text}"));

@@ -3,7 +3,7 @@
 use super::Table;
 use super::alarms::{Alarm, OVERDUE};
 use crate::planted::planted;
-use crate::session::Member;
+use crate::session::{Member, Session};
 use crate::time::Micros;
 
 impl Table {
@@ -37,7 +37,10 @@ impl Table {
             for alarm in Alarm::ALL.into_iter().filter(|alarm| set.rings(*alarm, due, now)) {
                 self.ring(alarm, due);
                 facts |= alarm.changes_facts();
-                self.set_alarm(alarm);
+                // The others are set together, below.
+                if !Alarm::OF_REPORTS.contains(&alarm) {
+                    self.set_alarm(alarm);
+                }
             }
             if self.types {
                 facts |= self.do_actions(due);
@@ -45,7 +48,7 @@ impl Table {
             if facts {
                 self.settle(due);
             } else {
-                self.set_alarms(Alarm::OF_REPORTS);
+                self.set_alarms_of_reports();
             }
             self.slots.keep(due, now.before(OVERDUE));
         }
@@ -68,17 +71,12 @@ impl Table {
     /// When a cause becomes due, by the facts.
     pub(super) fn due_of(&self, alarm: Alarm) -> Option<Micros> {
         let slots = || self.slots.iter().map(|(_, slot)| slot);
-        let members = || slots().flat_map(|slot| &slot.session.members);
         match alarm {
             Alarm::Pads => slots().filter_map(|slot| slot.retry_at).min(),
             Alarm::Keys => slots().filter_map(|slot| slot.keys.retry_at).min(),
-            Alarm::Motion => {
-                let outputs = slots().filter_map(|slot| slot.session.motion_due());
-                outputs.chain(members().filter_map(Member::motion_due)).min()
+            Alarm::Motion | Alarm::Bindings | Alarm::Help | Alarm::Chords => {
+                slots().filter_map(|slot| due_in(&slot.session, alarm)).min()
             }
-            Alarm::Bindings => members().filter_map(Member::step_due).min(),
-            Alarm::Help => slots().filter_map(|slot| slot.session.help_due()).min(),
-            Alarm::Chords => members().filter_map(Member::chord_due).min(),
             Alarm::Rumbles => {
                 let games = slots().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
                 games.chain(slots().filter_map(|slot| slot.shakes)).min()
@@ -89,11 +87,25 @@ impl Table {
         }
     }
 
+    /// Those alarms are set by the facts that a report may have moved: each slot is looked at once.
+    pub(super) fn set_alarms_of_reports(&mut self) {
+        let mut all = Alarm::OF_REPORTS.map(|alarm| (alarm, None));
+        for (_, slot) in self.slots.iter() {
+            for (alarm, due) in &mut all {
+                *due = earlier(*due, due_in(&slot.session, *alarm));
+            }
+        }
+        for (alarm, due) in all {
+            self.alarms.put(alarm, as_planted(due));
+        }
+        self.alarms.find_next();
+    }
+
     /// Several alarms are set by the facts.
     pub(super) fn set_alarms(&mut self, alarms: impl IntoIterator<Item = Alarm>) {
         for alarm in alarms {
-            let due = self.due_as_planted(alarm);
-            self.alarms.put(alarm, due);
+            let due = self.due_of(alarm);
+            self.alarms.put(alarm, as_planted(due));
         }
         self.alarms.find_next();
     }
@@ -102,9 +114,25 @@ impl Table {
     pub(super) fn set_alarm(&mut self, alarm: Alarm) {
         self.set_alarms([alarm]);
     }
+}
 
-    fn due_as_planted(&self, alarm: Alarm) -> Option<Micros> {
-        let due = self.due_of(alarm);
-        if planted("an alarm rings late") { due.map(|due| due.after(Micros::millis(20))) } else { due }
+/// When a slot becomes due for one of the causes that a report may have moved.
+fn due_in(session: &Session, alarm: Alarm) -> Option<Micros> {
+    let of_members = |due: fn(&Member) -> Option<Micros>| session.members.iter().filter_map(due).min();
+    match alarm {
+        Alarm::Motion => earlier(session.motion_due(), of_members(Member::motion_due)),
+        Alarm::Bindings => of_members(Member::step_due),
+        Alarm::Help => session.help_due(),
+        Alarm::Chords => of_members(Member::chord_due),
+        _ => None,
     }
+}
+
+/// The earlier of two moments, either of which may not come.
+fn earlier(one: Option<Micros>, other: Option<Micros>) -> Option<Micros> {
+    one.into_iter().chain(other).min()
+}
+
+fn as_planted(due: Option<Micros>) -> Option<Micros> {
+    if planted("an alarm rings late") { due.map(|due| due.after(Micros::millis(20))) } else { due }
 }
