@@ -19,6 +19,7 @@ mod input_stand_in;
 mod lines;
 mod raw;
 mod reader;
+pub mod callgrind;
 pub mod road;
 mod stand_in;
 pub mod targets;

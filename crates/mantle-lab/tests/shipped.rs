@@ -1,16 +1,19 @@
 //! Instructions of the program as it is handed out (`./ship`), counted, not timed, and so the same on every machine.
 //!
-//! The whole engine with nobody looking is everything that the program does for a report but what the simulated world does
+//! The road of a report is `handle_report`, the difference and `handle_written`: the instructions that come from their sources, or
+//! are put inline below them. The whole engine with nobody looking is everything that the program does for a report but what the simulated world does
 //! to make it and what is printed of it: those are counted by themselves and taken off.
 
-use mantle_lab::Tmux;
+use mantle_lab::{Tmux, callgrind};
 use std::path::{Path, PathBuf};
 use std::process::Command;
 use std::time::{Duration, Instant};
 
 /// Reports of one second of each device of the scenes.
 const RATE: u64 = 1000;
-/// At most so many for a report, with one device and with eight.
+/// At most so many for a report on its road, from its bytes to the events that are written.
+const ROAD: u64 = 600;
+/// At most so many for a report in the whole engine, with one device and with eight.
 const ONE: u64 = 800;
 const EIGHT: u64 = 950;
 /// At most so many from the start of the program to its first moment.
@@ -58,6 +61,37 @@ fn each(program: &Path, scene: &str, devices: u64) -> u64 {
     (whole - apart) / (2 * RATE * devices)
 }
 
+/// The sources of the road of a report.
+const OF_THE_ROAD: [&str; 6] =
+    ["table/road.rs", "table/slots.rs", "table/time.rs", "session/mod.rs", "session/member.rs", "pad/seen.rs"];
+
+/// What a report of one busy pad, of the layout that the workshop's benches have, costs on its road.
+fn road(program: &Path) -> u64 {
+    let scene = root().join("crates/mantle-lab/scenes/one.scene.toml");
+    let counts = |seconds: &str| {
+        let out = root().join(format!("target/ship/road-{seconds}.callgrind"));
+        let done = Command::new("valgrind")
+            .args(["--tool=callgrind", "--dump-instr=yes"])
+            .arg(format!("--callgrind-out-file={}", out.display()))
+            .arg(program)
+            .args(["demo", "--headless", "--for", seconds, "--scene"])
+            .arg(&scene)
+            .output()
+            .expect("valgrind is there (Debian: valgrind)");
+        assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+        callgrind::by_address(&std::fs::read_to_string(out).expect("callgrind writes it"), "/placid-mantle")
+    };
+    let (short, long) = (counts("2"), counts("4"));
+    let spent = |address: &u64| long[address] - short.get(address).copied().unwrap_or(0).min(long[address]);
+    let addresses: Vec<u64> = long.keys().copied().filter(|address| spent(address) > 0).collect();
+    let sources = callgrind::sources(&root().join("target/unstripped/release/placid-mantle"), &addresses);
+    let is_of_the_road = |file: &String| {
+        file.split_once("mantle-core/src/").is_some_and(|(_, file)| OF_THE_ROAD.iter().any(|own| file.starts_with(own)))
+    };
+    let on_the_road = addresses.iter().filter(|address| sources[address].iter().any(is_of_the_road));
+    on_the_road.map(spent).sum::<u64>() / (2 * RATE)
+}
+
 /// Instructions of the frames of the demo's live screen, and how many frames there were.
 fn frames(program: &Path) -> (u64, u64) {
     let out = root().join("target/ship/frames.callgrind");
@@ -101,11 +135,14 @@ fn frames(program: &Path) -> (u64, u64) {
 fn what_is_handed_out_takes_few_instructions() {
     let program = shipped();
     let start = count(&program, &["--for", "0.001"], &[]);
+    let road = road(&program);
     let (one, eight) = (each(&program, "one", 1), each(&program, "eight", 8));
     let (drawn, frames) = frames(&program);
     assert!(frames >= 30, "{frames} frames are too few");
     let frame = drawn / frames;
-    println!("{start} before the first moment; {one} a report with one device, {eight} with eight; {frame} a frame");
+    println!("{start} before the first moment; {road} on the road of a report; {frame} a frame");
+    println!("{one} in the whole engine a report with one device, {eight} with eight");
+    assert!(road > 100 && road <= ROAD, "{road} instructions on the road of a report, at most {ROAD} are allowed");
     assert!(frame <= FRAME, "{frame} instructions a frame, at most {FRAME} are allowed");
     assert!(start <= START, "{start} instructions before the first moment, at most {START} are allowed");
     assert!(one > 100 && one <= ONE, "{one} instructions a report with one device, at most {ONE} are allowed");

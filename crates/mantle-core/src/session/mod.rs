@@ -242,7 +242,7 @@ impl Session {
     }
 
     /// A member's source has been decoded; `carried` are the values that the report had, one bit each.
-    #[inline]
+    #[inline(always)]
     pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame, carried: Carried) {
         let Some(member) = self.members.get_mut(index) else { return };
         self.passed[Stage::Controls as usize].tick(now);

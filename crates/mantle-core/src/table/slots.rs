@@ -111,8 +111,9 @@ impl Slots {
         !self.earlier.is_empty() || self.iter().any(|(_, slot)| owes(slot))
     }
 
+    /// Puts what a deadline made of a slot into the frame, if any of that has still to be handed out.
     #[cold]
-    fn poll_earlier(&mut self) -> Option<(SlotNumber, Option<Micros>, &Events)> {
+    fn hand_out_earlier(&mut self) -> Option<(SlotNumber, Option<Micros>)> {
         while let Some((at, number, state)) = self.earlier.pop_front() {
             let slot = self.places[number.index()].as_deref_mut().filter(|slot| slot.pad == PadCondition::Made);
             if let Some(slot) = slot
@@ -120,16 +121,20 @@ impl Slots {
             {
                 // More may have come since.
                 self.touched |= 1 << number.index();
-                return Some((number, Some(at), &self.frame));
+                return Some((number, Some(at)));
             }
         }
-        self.poll()
+        None
     }
 
-    #[inline]
-    fn poll(&mut self) -> Option<(SlotNumber, Option<Micros>, &Events)> {
+    /// Puts what has changed of a slot into the frame.
+    #[inline(always)]
+    fn hand_out(&mut self) -> Option<(SlotNumber, Option<Micros>)> {
         if !self.earlier.is_empty() {
-            return self.poll_earlier();
+            let earlier = self.hand_out_earlier();
+            if earlier.is_some() {
+                return earlier;
+            }
         }
         while self.touched != 0 {
             let index = self.touched.trailing_zeros() as usize;
@@ -138,7 +143,7 @@ impl Slots {
             if let Some(slot) = slot
                 && slot.session.hand_out_all(&mut self.frame)
             {
-                return Some((SlotNumber::from_index(index)?, None, &self.frame));
+                return Some((SlotNumber::from_index(index)?, None));
             }
         }
         None
@@ -151,7 +156,8 @@ impl Table {
     /// counts from what it has been told. Only movements of axes may be left for the next report to bring up to date.
     #[inline]
     pub fn poll_write(&mut self) -> Option<(SlotNumber, Option<Micros>, &Events)> {
-        self.slots.poll()
+        let (number, earlier) = self.slots.hand_out()?;
+        Some((number, earlier, &self.slots.frame))
     }
 
     /// Whether [`Table::poll_write`] has anything but movements of axes.
