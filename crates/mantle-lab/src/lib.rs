@@ -14,12 +14,12 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+pub mod callgrind;
 mod gadget;
 mod input_stand_in;
 mod lines;
 mod raw;
 mod reader;
-pub mod callgrind;
 pub mod road;
 mod stand_in;
 pub mod targets;

@@ -17,7 +17,7 @@ const DEVICES: usize = 4;
 const EDGES: usize = 20_000;
 /// On a quiet machine nothing is later than so many milliseconds, 99 times of a hundred.
 const QUIET: f64 = 8.0;
-const SOUTH: u16 = 0x130;
+pub const SOUTH: u16 = 0x130;
 
 /// Eight buttons and two sticks of 8 bits.
 const DEVICE: &str = "version = 1\nname = \"Load pad\"\nvendor = 0x1209\nproduct = 0x0b04\n[[interface]]\nrate = 1000\n\
@@ -147,9 +147,9 @@ fn at_99(all: &mut [Duration]) -> f64 {
     all.get(all.len() * 99 / 100).map_or(0.0, |one| one.as_secs_f64() * 1e3)
 }
 
-fn plug() -> Result<Vec<StandIn>, String> {
+pub fn plug(devices: usize) -> Result<Vec<StandIn>, String> {
     let file = DeviceFile::parse("load.device.toml", DEVICE).map_err(|fault| fault.to_string())?;
-    (0..DEVICES).map(|index| StandIn::plug(&file, &format!("lab-{index}"), Some(&format!("L{index}")))).collect()
+    (0..devices).map(|index| StandIn::plug(&file, &format!("lab-{index}"), Some(&format!("L{index}")))).collect()
 }
 
 /// The nodes of the devices that are plugged in, in their order.
@@ -159,7 +159,7 @@ fn hidraw_nodes() -> Vec<String> {
 }
 
 fn forwarded(rate: usize) -> Result<Outcome, String> {
-    let mut pads = plug()?;
+    let mut pads = plug(DEVICES)?;
     let nodes = mantle_lab::wait_for("the nodes", || Some(hidraw_nodes()).filter(|nodes| nodes.len() == DEVICES))?;
     let me = std::env::current_exe().map_err(|error| error.to_string())?;
     let mut forwarder = Lines::start(Command::new(me).arg("--forward").args(&nodes))?;
@@ -173,7 +173,7 @@ fn forwarded(rate: usize) -> Result<Outcome, String> {
 }
 
 fn played(bench: &Bench, program: &std::path::Path, rate: usize) -> Result<Outcome, String> {
-    let mut pads = plug()?;
+    let mut pads = plug(DEVICES)?;
     let mut command = Command::new(program);
     command.args(["run", "--headless", "--bare"]).env("HOME", bench.home()).env_remove("XDG_CONFIG_HOME");
     let mut engine = Lines::start(&mut command)?;

@@ -5,6 +5,7 @@
 mod bench;
 mod bind_cases;
 mod cover_cases;
+mod heap_cases;
 mod home_cases;
 mod input_cases;
 mod keys_cases;
@@ -36,6 +37,7 @@ const CASES: &[Case] = &[
     ("a rumble of 200 ms ends, and of two at once each by itself", loss_cases::rumble_ends),
     ("one serial number, two devices: nobody plays as the other", loss_cases::equal_serials),
     (LOAD, load_cases::load),
+    (HEAP, heap_cases::nothing_with_a_report),
     ("the same frames as in the simulation", read_cases::same_frames),
     ("a device that says nothing of itself plays by its sheet", read_cases::by_its_sheet),
     ("a start-up that is refused is said", read_cases::start_up_refused),
@@ -70,8 +72,9 @@ const CASES: &[Case] = &[
     ("killed while covered, plugged in again: uncover --all frees it", cover_cases::killed_and_replugged),
 ];
 
-/// The case that is played with the program as it is handed out.
+/// The cases that are played with the program as it is handed out.
 const LOAD: &str = "four devices as fast as they can, beside a bare forwarder";
+const HEAP: &str = "nothing is allocated with a report";
 
 /// Wall-clock limit of the whole boot, in seconds; far more than it takes.
 const LIMIT: u32 = 1500;
@@ -130,7 +133,7 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     let kernel = kernel();
     mantle_lab::vm::ready(&kernel)
         .map_err(|why| format!("kernel suite NOT RUN: {why} (./check fetches what it needs)"))?;
-    if wanted.iter().any(|(name, _)| *name == LOAD) {
+    if wanted.iter().any(|(name, _)| [LOAD, HEAP].contains(name)) {
         let made = std::process::Command::new(root().join("ship")).output().map_err(|error| error.to_string())?;
         if !made.status.success() {
             return Err(format!("./ship failed:\n{}", String::from_utf8_lossy(&made.stderr)));
