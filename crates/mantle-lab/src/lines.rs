@@ -15,6 +15,7 @@ pub struct Lines {
     /// Everything that it has said so far.
     pub said: Vec<String>,
     seen: usize,
+    patience: Duration,
 }
 
 impl Lines {
@@ -38,7 +39,7 @@ impl Lines {
             });
         }
         let stdin = child.stdin.take();
-        Ok(Self { child, stdin, incoming, said: Vec::new(), seen: 0 })
+        Ok(Self { child, stdin, incoming, said: Vec::new(), seen: 0, patience: DEADLINE })
     }
 
     /// Its process.
@@ -62,12 +63,19 @@ impl Lines {
         Ok(())
     }
 
+    /// The same, of which everything may take so many times as long: what runs under another program is slow.
+    #[must_use]
+    pub fn slowly(mut self, times: u32) -> Self {
+        self.patience = DEADLINE * times;
+        self
+    }
+
     /// Waits for the next line, after those waited for before, that is so; returns it.
     ///
     /// # Errors
     /// After the deadline, or when the program has ended; with what it said last.
     pub fn wait(&mut self, what: &str, mut so: impl FnMut(&str) -> bool) -> Result<String, String> {
-        let until = Instant::now() + DEADLINE;
+        let until = Instant::now() + self.patience;
         loop {
             while self.seen < self.said.len() {
                 self.seen += 1;

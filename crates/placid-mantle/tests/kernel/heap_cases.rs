@@ -24,7 +24,7 @@ fn allocated_for(bench: &Bench, reports: usize) -> Result<u64, String> {
     let mut command = Command::new("valgrind");
     command.args(["--leak-check=no", &format!("--log-file={log}")]).arg(bench.shipped());
     command.args(["run", "--headless", "--bare"]).env("HOME", bench.home()).env_remove("XDG_CONFIG_HOME");
-    let mut engine = Lines::start(&mut command)?;
+    let mut engine = Lines::start(&mut command)?.slowly(10);
     let node = bench::pad(&mut engine, 1)?;
     mantle_lab::wait_for("the engine to listen", || pads[0].is_open(0).then_some(()))?;
     let mut raw = RawPad::open(&node)?;
