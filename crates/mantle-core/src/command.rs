@@ -33,6 +33,13 @@ pub enum Command {
         /// The profile's name.
         profile: String,
     },
+    /// A slot's pad is of another kind from now on: games see the old one go, and another one come.
+    Kind {
+        /// The slot.
+        slot: SlotNumber,
+        /// The kind.
+        kind: PadKind,
+    },
     /// Put what sits in one slot into another; what sat there goes to the first.
     Move {
         /// From.

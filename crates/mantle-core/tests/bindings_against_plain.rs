@@ -64,11 +64,11 @@ fn plainly(bindings: &Bindings, part: &PartLayout, frame: &Frame) -> (u32, [f64;
             part.controls.iter().find(|control| control.number == binding.control).expect("it has one");
         let (min, max) = (f64::from(control.min), f64::from(control.max));
         match (control.place, binding.how) {
-            (Place::Bit(bit), _) => bits |= if frame.bit(bit) { binding.target.mask() } else { 0 },
+            (Place::Bit(bit), _) => bits |= if frame.bit(bit) { binding.target.mask() as u32 } else { 0 },
             (Place::Value(value), How::Direction(which)) => {
                 let raw = frame.values[usize::from(value)];
                 bits |= if hat_directions(control.min, control.max, raw) & u32::from(which) != 0 {
-                    binding.target.mask()
+                    binding.target.mask() as u32
                 } else {
                     0
                 };
@@ -206,8 +206,13 @@ proptest! {
 }
 
 fn state() -> impl Strategy<Value = PadState> {
-    (0u32..1 << 17, prop::array::uniform4(-32768i32..=32767), prop::array::uniform2(0i32..=255))
-        .prop_map(|(bits, [lx, ly, rx, ry], [left, right])| PadState { bits, axes: [lx, ly, rx, ry, left, right] })
+    (0u32..1 << 17, prop::array::uniform4(-32768i32..=32767), prop::array::uniform2(0i32..=255)).prop_map(
+        |(bits, [lx, ly, rx, ry], [left, right])| PadState {
+            bits: bits.into(),
+            axes: [lx, ly, rx, ry, left, right],
+            ..PadState::default()
+        },
+    )
 }
 
 /// What a game would know of a pad.
@@ -219,10 +224,10 @@ struct Shown {
 
 impl Shown {
     fn of(state: &PadState) -> Self {
-        let keys =
-            mantle_core::pad::KEYS.iter().map(|(target, code)| (*code, (state.bits >> target.index() & 1) as i32));
-        let axes =
-            mantle_core::pad::ABS_INFO.iter().map(|info| info.code).zip(state.axes.into_iter().chain(state.hat()));
+        let common = mantle_core::pad::PadModel::common();
+        let codes = common.axes.iter().map(|axis| axis.info.code).chain(common.hats[0]);
+        let keys = common.keys.iter().map(|(target, code)| (*code, (state.bits >> target.index() & 1) as i32));
+        let axes = codes.zip(state.axes.into_iter().chain(state.hat(0)));
         Self { keys: keys.collect(), axes: axes.collect() }
     }
 }

@@ -6,7 +6,7 @@ use mantle_core::binding::{Binding, Opposite, Options, Profile};
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
-use mantle_core::pad::{TARGETS, Target, game_index, identity};
+use mantle_core::pad::Target;
 use mantle_core::path::PadCondition;
 use mantle_core::session::{Assist, Member};
 use mantle_core::slot::SlotNumber;
@@ -60,7 +60,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     let asked = table.capturing().filter(|one| one.slot == number).map(|one| one.target);
     let asked = asked.filter(|target| target.is_key() && !profile.rules.iter().any(|rule| rule.target == *target));
     let strokes = profile.strokes().into_iter().map(Target::Key).chain(asked);
-    let bindings = TARGETS.into_iter().chain(strokes).map(|target| {
+    let bindings = slot.model.targets.iter().copied().chain(strokes).map(|target| {
         let target = &target;
         let (mut sources, mut said, mut how, mut options, mut by) =
             (Vec::new(), Vec::new(), Vec::new(), Vec::new(), None);
@@ -95,8 +95,23 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         let prompt = profile.prompt(*target).map(str::to_owned);
         let typed = session.members.iter().map(|member| member.gives(*target)).fold(0.0, f32::max);
         let share = if target.is_key() { typed } else { session.state().share(*target) };
-        let (index, seen) = (game_index(*target), session.seen.done(*target));
-        BindingRow { target: *target, sources, options, combine, how, said, index, action, prompt, by, share, seen }
+        let (index, seen) = (slot.model.game_index(*target), session.seen.done(*target));
+        let name = slot.model.name_of(*target).to_owned();
+        BindingRow {
+            target: *target,
+            name,
+            sources,
+            options,
+            combine,
+            how,
+            said,
+            index,
+            action,
+            prompt,
+            by,
+            share,
+            seen,
+        }
     });
     let bindings = bindings.collect();
     let mut left_out = Vec::new();
@@ -220,7 +235,7 @@ fn options_view(options: &Options, member: &Member, binding: &Binding, profile: 
 
 fn games(table: &Table, number: SlotNumber, slot: &Slot) -> Vec<GameRow> {
     let mut rows = Vec::new();
-    let id = identity();
+    let id = slot.model.identity;
     if slot.pad == PadCondition::Made {
         rows.push(GameRow {
             name: format!("{} {:04x}:{:04x}", slot.kind.name(), id.vendor, id.product),

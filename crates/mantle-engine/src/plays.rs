@@ -97,7 +97,7 @@ mod tests {
             ..Profile::plain("ferry", Default::default())
         };
         let mut member = Member::absent(Key::default());
-        member.attach(part, &profile, None);
+        member.attach(part, &profile, &mantle_core::pad::PadModel::common(), None);
         let says = |name: &str| {
             let control = part.controls.iter().find(|control| control.name == name).expect("it is there");
             words(&profile, &member, control)

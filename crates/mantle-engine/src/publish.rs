@@ -263,12 +263,12 @@ impl Publisher {
             rate: rate.per_second(),
             bars: rate.bars(),
             controls,
-            bound: session.members.iter().fold(0, |all, member| all | member.bound()),
+            bound: session.members.iter().fold(0, |all, member| all | member.bound()).count_ones() as u16,
             strokes: session.members.iter().map(|member| member.bound_strokes()).sum::<usize>() as u16,
             feel: feel_words(session.feel()),
             pad: *session.state(),
             paused: session.paused() && !table.paused(),
-            kind: slot.kind.name().into(),
+            kind: slot.kind,
             games: games_words(table, number, slot),
             next: facts.as_ref().and_then(next_step),
             sentence: facts.as_ref().map(slot_sentence).unwrap_or_else(|| mantle_talk::Sentence {
@@ -305,6 +305,8 @@ impl Publisher {
             cover: device.cover.words().into(),
             left: device.cover == Cover::LeftToGame,
             passes: table.passes(device),
+            flight: layout.map_or(mantle_core::pad::FlightShape::USUAL, mantle_core::binding::proposed),
+            flies: layout.is_some_and(mantle_core::binding::flies),
             recorded,
         }
     }

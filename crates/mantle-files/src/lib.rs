@@ -22,6 +22,7 @@ mod device_file;
 mod fault;
 pub mod mapping;
 pub mod pack;
+mod pad_kind;
 mod pointed;
 pub mod profile;
 pub mod recording;

@@ -7,7 +7,7 @@
 
 use mantle_core::binding::Change;
 use mantle_core::control::{Control, ControlKind, PartLayout};
-use mantle_core::pad::{PadIdentity, TARGETS, Target, game_index};
+use mantle_core::pad::{PadIdentity, PadModel, TARGETS, Target};
 use std::fmt::Write;
 
 /// The library's names, and what they are on our pad; of an axis both of its directions.
@@ -68,12 +68,12 @@ fn guid(identity: &PadIdentity) -> String {
     out
 }
 
-/// The line of a pad of ours.
+/// The line of a pad of ours; what it does not have is left out.
 #[must_use]
-pub fn line(identity: &PadIdentity, name: &str) -> String {
-    let mut out = format!("{},{name},", guid(identity));
-    for (word, targets) in NAMES {
-        let index = game_index(targets[0]);
+pub fn line(model: &PadModel, name: &str) -> String {
+    let mut out = format!("{},{name},", guid(&model.identity));
+    for (word, targets) in NAMES.iter().filter(|(_, targets)| model.has(targets[0])) {
+        let index = model.game_index(targets[0]);
         let place = match index.split_once(' ') {
             Some(("button", number)) => format!("b{number}"),
             Some(("axis", number)) => format!("a{}", number.trim_end_matches(['+', '-'])),
@@ -217,7 +217,6 @@ pub fn targets() -> Vec<Target> {
 mod tests {
     use super::*;
     use mantle_core::control::Layout;
-    use mantle_core::pad::identity;
     use mantle_hid::Descriptor;
     use proptest::prelude::*;
 
@@ -236,7 +235,7 @@ mod tests {
     /// As the game library itself lists the pad of this identity.
     #[test]
     fn our_pad_has_the_line_that_the_library_has_for_it() {
-        let line = line(&identity(), "Placid Mantle pad");
+        let line = line(&PadModel::common(), "Placid Mantle pad");
         assert!(line.starts_with("030000005e0400008e02000014010000,Placid Mantle pad,"), "{line}");
         let known = "a:b0,b:b1,back:b6,dpdown:h0.4,dpleft:h0.8,dpright:h0.2,dpup:h0.1,guide:b8,leftshoulder:b4,\
                      leftstick:b9,lefttrigger:a2,leftx:a0,lefty:a1,rightshoulder:b5,rightstick:b10,righttrigger:a5,\

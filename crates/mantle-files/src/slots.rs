@@ -3,10 +3,10 @@
 //! What the person wrote into it (comments, order, keys that are not ours) survives our saves.
 
 use crate::fault::FileFault;
+use crate::pad_kind::{self, KindName};
 use mantle_core::control::Calibration;
 use mantle_core::device::{Bus, Key};
 use mantle_core::keys::KeyTarget;
-use mantle_core::pad::PadKind;
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use serde::Deserialize;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
@@ -64,7 +64,10 @@ struct AxisEntry {
 struct SlotEntry {
     number: SlotNumber,
     #[serde(default)]
-    kind: PadKind,
+    kind: KindName,
+    axes: Option<Vec<String>>,
+    buttons: Option<u8>,
+    hats: Option<u8>,
     #[serde(default = "plain")]
     profile: String,
     #[serde(default)]
@@ -120,7 +123,10 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
         }
         slots.push(RememberedSlot {
             number: entry.number,
-            kind: entry.kind,
+            kind: entry
+                .kind
+                .kind(entry.axes.as_deref(), entry.buttons, entry.hats)
+                .map_err(|message| FileFault::whole(path, format!("{}: {message}", entry.number)))?,
             profile: entry.profile,
             members: entry.device.into_iter().map(DeviceEntry::key).collect(),
         });
@@ -177,7 +183,7 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         let known = old.iter().find(|t| t.get("number").and_then(Item::as_integer) == Some(number));
         let mut table = known.cloned().unwrap_or_default();
         set(&mut table, "number", number);
-        set(&mut table, "kind", "common");
+        pad_kind::put(&mut table, slot.kind, |table, key, value| set(table, key, value));
         set(&mut table, "profile", slot.profile.as_str());
         let old_devices = table.get("device").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
         table.insert("device", Item::ArrayOfTables(devices(&slot.members, &old_devices)));
@@ -283,7 +289,22 @@ fn devices(keys: &[Key], old: &ArrayOfTables) -> ArrayOfTables {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use mantle_core::pad::{FlightShape, PadKind};
     use proptest::prelude::*;
+
+    #[test]
+    fn an_unknown_kind_and_what_a_stick_cannot_have_are_said() {
+        let fault = |text: &str| {
+            let text = format!("version = 1\n[[slot]]\nnumber = 2\n{text}\n");
+            parse("slots.toml", &text).expect_err("it is refused").to_string()
+        };
+        let said = fault("kind = \"wheel of fortune\"");
+        assert!(said.contains("slots.toml:4") && said.contains("flight stick"), "{said}");
+        let said = fault("kind = \"flight stick\"\naxes = [\"X\", \"Q\"]");
+        assert!(said.contains("slot 2: axes: \"Q\" is none of X, Y, Z"), "{said}");
+        let said = fault("kind = \"flight stick\"\nbuttons = 80");
+        assert!(said.contains("buttons = 80: a flight stick has 1 to 56"), "{said}");
+    }
 
     fn key() -> impl Strategy<Value = Key> {
         (any::<u16>(), any::<u16>(), "[ -~]{0,12}", "[ -~]{0,8}", proptest::option::of("[0-9.-]{1,6}"), 0u8..8)
@@ -300,11 +321,12 @@ mod tests {
 
     fn remembered() -> impl Strategy<Value = Remembered> {
         let slot = |number: u8| {
-            ("[a-z]{1,8}", prop::collection::vec(key(), 1..3)).prop_map(move |(profile, members)| RememberedSlot {
-                number: SlotNumber::new(number).expect("a slot"),
-                kind: PadKind::Common,
-                profile,
-                members,
+            let flight = (1u16..2048, 1u8..=56, 0u8..=4);
+            let flight =
+                flight.prop_map(|(axes, buttons, hats)| PadKind::Flight(FlightShape::new(axes, buttons, hats)));
+            let kind = prop_oneof![Just(PadKind::Common), flight, Just(PadKind::Keys)];
+            ("[a-z]{1,8}", prop::collection::vec(key(), 1..3), kind).prop_map(move |(profile, members, kind)| {
+                RememberedSlot { number: SlotNumber::new(number).expect("a slot"), kind, profile, members }
             })
         };
         let keys = || prop::collection::vec(key(), 0..3);

@@ -203,7 +203,7 @@ const fn six(from: usize) -> [u32; 64] {
             if let Some(target) = PLAYS[from + at]
                 && bits >> at & 1 == 1
             {
-                table[bits] |= target.mask();
+                table[bits] |= target.mask() as u32;
             }
             at += 1;
         }
@@ -229,7 +229,7 @@ impl ByHand {
         const HIGH: [u32; 64] = six(6);
         let buttons = LOW[buttons as usize & 63] | HIGH[buttons as usize >> 6 & 63];
         let bits = buttons | HAT.get(hat as usize).copied().unwrap_or(0) << Target::Up.index();
-        let next = PadState { bits, axes: [lx, ly, rx, ry, left, right] };
+        let next = PadState { bits, axes: [lx, ly, rx, ry, left, right], ..PadState::default() };
         self.state.events_to(&next, &mut self.events);
         self.state = next;
         let bytes = self.events.as_bytes();

@@ -9,8 +9,8 @@ use mantle_core::time::Micros;
 
 const EVENT: usize = 24;
 const ABS: u16 = 3;
-/// From this code on an absolute axis is a hat's, which is pressed and let go.
-const HATS: u16 = 0x10;
+/// The codes of absolute axes that are hats', which are pressed and let go.
+const HATS: std::ops::Range<u16> = 0x10..0x18;
 /// Nothing waits for longer than this.
 const PATIENCE: Micros = Micros::millis(4);
 
@@ -27,7 +27,7 @@ impl Pending {
     /// A frame is to be written, and `more` says whether reports are known to wait behind it. Returns whether it is written now:
     /// then [`Pending::bytes`] are what has waited and this frame.
     pub fn take(&mut self, now: Micros, events: &Events, more: bool) -> bool {
-        let moves = |(kind, code, _): (u16, u16, i32)| kind == 0 || (kind == ABS && code < HATS);
+        let moves = |(kind, code, _): (u16, u16, i32)| kind == 0 || (kind == ABS && !HATS.contains(&code));
         if more && events.iter().all(moves) && (self.axes.is_empty() || now.since(self.since) < PATIENCE) {
             if self.axes.is_empty() {
                 self.since = now;
@@ -119,12 +119,12 @@ mod tests {
     #[test]
     fn a_press_is_written_at_once_behind_what_has_waited() {
         let mut pending = Pending::default();
-        let pressed = PadState { bits: Target::South.mask(), ..at(3, 0) };
+        let pressed = PadState { bits: Target::South.mask() as u32, ..at(3, 0) };
         assert!(!pending.take(Micros(10), &frame(&at(0, 0), &at(1, 0)), true));
         assert!(pending.take(Micros(20), &frame(&at(1, 0), &pressed), true));
         assert_eq!(said(pending.bytes()), [(3, 0, 1), (0, 0, 0), (1, 0x130, 1), (3, 0, 3), (0, 0, 0)]);
         // The d-pad is an axis to the kernel, and is pressed all the same.
-        let up = PadState { bits: pressed.bits | Target::Up.mask(), ..pressed };
+        let up = PadState { bits: pressed.bits | Target::Up.mask() as u32, ..pressed };
         assert!(pending.take(Micros(30), &frame(&pressed, &up), true));
         assert_eq!(said(pending.bytes()), [(3, 0x11, -1), (0, 0, 0)]);
     }

@@ -3,7 +3,7 @@
 use crate::ioctls::{self, AbsInfo, Bit, FfEffect, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
 use mantle_core::device::OsFault;
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, event};
-use mantle_core::pad::{ABS_INFO, EFFECTS, Effects, KEYS, Rumble, RumbleEffect, identity};
+use mantle_core::pad::{EFFECTS, Effects, PadAxis, PadModel, Rumble, RumbleEffect};
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
@@ -129,31 +129,38 @@ pub fn twin(caps: &EvdevCaps, number: u16) -> Result<OwnedFd, PadFault> {
 }
 
 impl Pad {
-    /// Makes the common pad of a slot and waits, boundedly, until the system has processed it.
+    /// Makes the pad of a slot and waits, boundedly, until the system has processed it.
     ///
     /// # Errors
     /// [`PadFault`].
-    pub fn create(slot: SlotNumber) -> Result<Self, PadFault> {
+    pub fn create(slot: SlotNumber, model: &PadModel) -> Result<Self, PadFault> {
         let fd = open()?;
         let at = fd.as_fd();
         let set = |kind, code| ioctls::set_bit(at, kind, code).map_err(|errno| fault("declaring codes", errno));
-        for event in [EV_KEY, EV_ABS, EV_FF] {
+        for event in [EV_KEY, EV_ABS] {
             set(Bit::Event, event)?;
         }
-        for (_, code) in KEYS {
-            set(Bit::Key, code)?;
+        for (_, code) in &model.keys {
+            set(Bit::Key, *code)?;
         }
-        set(Bit::Ff, FF_RUMBLE)?;
-        for info in ABS_INFO {
-            declare_axis(at, &EvdevAxis { code: info.code, min: info.min, max: info.max, ..EvdevAxis::default() })?;
+        if model.rumbles {
+            set(Bit::Event, EV_FF)?;
+            set(Bit::Ff, FF_RUMBLE)?;
         }
-        let id = identity();
+        let axis = |code: u16, min: i32, max: i32| EvdevAxis { code, min, max, ..EvdevAxis::default() };
+        for PadAxis { info, .. } in &model.axes {
+            declare_axis(at, &axis(info.code, info.min, info.max))?;
+        }
+        for code in model.hats.iter().flatten() {
+            declare_axis(at, &axis(*code, -1, 1))?;
+        }
+        let id = model.identity;
         let who = NodeName {
-            name: &format!("Placid Mantle pad {}", slot.number()),
+            name: &format!("{} {}", model.title, slot.number()),
             phys: &format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number()),
             ids: [id.bus, id.vendor, id.product, id.version],
         };
-        let (fd, node) = finish(fd, &who, EFFECTS as u32)?;
+        let (fd, node) = finish(fd, &who, if model.rumbles { EFFECTS as u32 } else { 0 })?;
         Ok(Self { fd, node, effects: Effects::default() })
     }
 

@@ -18,6 +18,7 @@ use mantle_core::command::CommandNumber;
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
+use mantle_core::pad::PadModel;
 use mantle_core::path::PadFault;
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::{Remembered, SlotNumber};
@@ -79,7 +80,7 @@ impl Job {
 }
 
 enum PadJob {
-    Make(SlotNumber),
+    Make(SlotNumber, Arc<PadModel>),
     Drop(Box<Pad>),
     MakeKeys(SlotNumber),
     DropKeys(Keys),
@@ -184,7 +185,7 @@ impl Workers {
         });
         let out = reporter.clone();
         let (pads, t2) = worker("pad", &reporter, move |job| match job {
-            PadJob::Make(slot) => out.report(Done::Pad(slot, Pad::create(slot).map(Box::new))),
+            PadJob::Make(slot, model) => out.report(Done::Pad(slot, Pad::create(slot, &model).map(Box::new))),
             PadJob::Drop(pad) => drop(pad),
             PadJob::MakeKeys(slot) => out.report(Done::Keys(slot, Keys::create(slot))),
             PadJob::DropKeys(keys) => drop(keys),
@@ -284,8 +285,8 @@ impl Workers {
         let _ = self.jobs.send(job);
     }
 
-    pub fn make_pad(&self, slot: SlotNumber) {
-        let _ = self.pads.send(PadJob::Make(slot));
+    pub fn make_pad(&self, slot: SlotNumber, model: Arc<PadModel>) {
+        let _ = self.pads.send(PadJob::Make(slot, model));
     }
 
     pub fn drop_pad(&self, pad: Box<Pad>) {

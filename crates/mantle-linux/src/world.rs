@@ -453,7 +453,7 @@ impl World for LinuxWorld {
                     node.send(id, request, purpose, act, workers);
                 }
             }
-            Effect::MakePad { slot, .. } => workers.make_pad(slot),
+            Effect::MakePad { slot, model } => workers.make_pad(slot, model),
             Effect::DropPad { slot } => {
                 self.effects_due[slot.index()] = None;
                 self.pending[slot.index()].clear();

@@ -265,6 +265,8 @@ pub struct HelpView {
 pub struct BindingRow {
     /// The target.
     pub target: Target,
+    /// What it is called on this kind of pad.
+    pub name: String,
     /// Its sources in words.
     pub sources: Vec<String>,
     /// How each plays it beyond the plain; none of what is guessed.

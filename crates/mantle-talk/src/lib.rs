@@ -40,7 +40,9 @@ pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
-pub use mantle_core::pad::{PadKind, PadState, TARGETS, Target};
+pub use mantle_core::pad::{
+    FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind, PadModel, PadState, TARGETS, Target,
+};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::seating::MemberId;
@@ -153,8 +155,8 @@ pub struct SlotRow {
     pub bars: [u16; 8],
     /// The first 64 controls: how many there are, and which are off their rest.
     pub controls: (u16, u64),
-    /// Targets with a source.
-    pub bound: u32,
+    /// How many targets have a source.
+    pub bound: u16,
     /// What is played beside the pad: keys, the mouse.
     pub strokes: u16,
     /// The feel in words.
@@ -163,8 +165,8 @@ pub struct SlotRow {
     pub pad: PadState,
     /// Whether the pad rests, and the person wants it so.
     pub paused: bool,
-    /// The kind of pad in words.
-    pub kind: String,
+    /// The kind of pad.
+    pub kind: PadKind,
     /// What games see, in two short lines.
     pub games: [String; 2],
     /// What to do next; none when it is ready.
@@ -202,6 +204,10 @@ pub struct DeviceRow {
     pub trouble: Option<String>,
     /// Whether what nothing uses of it is passed on to the system while it is held; none where that is no question.
     pub passes: Option<bool>,
+    /// The flight stick that has room for everything that it has, and whether it is best flown with.
+    pub flight: FlightShape,
+    /// Whether a flight stick suits it better than a common pad.
+    pub flies: bool,
     /// Whether it is a recording that was opened, not a thing.
     pub recorded: bool,
     /// How it is covered.

@@ -5,7 +5,9 @@ use crate::keys::Intent;
 use crate::over::{Choose, Chosen, Members, Over, TypedFor, Typing};
 use crate::rows::{Row, Then, View};
 use crate::widths::Columns;
-use mantle_talk::{Command, DeviceRow, FindOrder, HandMove, Mend, Order, Play, PlaybackOrder, SlotNumber, Stage};
+use mantle_talk::{
+    Command, DeviceRow, FindOrder, HandMove, Mend, Order, PadKind, Play, PlaybackOrder, SlotNumber, Stage,
+};
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
@@ -48,8 +50,7 @@ impl App {
             Intent::Move => match self.row {
                 Some(Row::Slot(from)) => {
                     let to = SlotNumber::all().find(|slot| *slot != from).unwrap_or(from);
-                    self.over =
-                        Some(Over::Choose(Choose { what: Chosen::Slot(from), slot: to, profile: 0, tie: false }));
+                    self.over = Some(Over::Choose(Choose::new(Chosen::Slot(from), to)));
                 }
                 _ => self.message = Some("choose a slot to move; a device without one is placed with p".into()),
             },
@@ -108,7 +109,7 @@ impl App {
             Intent::Feel(wanted) => self.handle_feel(wanted),
             Intent::Call(call) => self.handle_call(call),
             Intent::Calibrate(wanted) => self.handle_calibrate(wanted),
-            Intent::MoveSource | Intent::SwapSources | Intent::BothTargets => {}
+            Intent::MoveSource | Intent::SwapSources | Intent::BothTargets | Intent::Kind(_) => {}
             Intent::Undo => match (self.undo.pop(), self.bound_slot().or(self.felt_slot())) {
                 (Some(inverse), _) => self.command(inverse, Then::Undone),
                 // What was changed before this start is kept with the profile.
@@ -252,7 +253,7 @@ impl App {
             return;
         };
         let what = chosen(device);
-        self.over = Some(Over::Choose(Choose { what, slot, profile: 0, tie: true }));
+        self.over = Some(Over::Choose(Choose { tie: true, ..Choose::new(what, slot) }));
     }
 
     fn begin_placing(&mut self) {
@@ -262,11 +263,13 @@ impl App {
         };
         let free = SlotNumber::all().find(|slot| !self.snapshot.slots.iter().any(|row| row.number == *slot));
         let Some(slot) = device.slot.or(free).or(SlotNumber::new(1)) else { return };
-        let now =
-            self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot).map(|row| row.profile.as_str());
+        let row = self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot);
+        let now = row.map(|row| row.profile.as_str());
         let profile = self.snapshot.profiles.iter().position(|name| Some(name.as_str()) == now).unwrap_or(0);
-        let what = chosen(device);
-        self.over = Some(Over::Choose(Choose { what, slot, profile, tie: false }));
+        let proposed = if device.flies { PadKind::Flight(device.flight) } else { PadKind::Common };
+        let kind = row.map_or(proposed, |row| row.kind);
+        let choose = Choose { profile, kind, flight: device.flight, ..Choose::new(chosen(device), slot) };
+        self.over = Some(Over::Choose(choose));
     }
 }
 

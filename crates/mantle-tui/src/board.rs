@@ -264,7 +264,7 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
         Stage::Reports => [rate(slot), sparks(&slot.bars, width)],
         Stage::Controls => [slot.controls.0.to_string(), dots(slot.controls, width)],
         Stage::Bindings => {
-            let bound = slot.bound.count_ones();
+            let bound = slot.bound;
             let second = match (slot.strokes, bound) {
                 (0, 25) => String::new(),
                 (0, _) => format!("{} left out", 25 - bound),
@@ -276,7 +276,7 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
         }
         Stage::Feel => slot.feel.clone(),
         Stage::Pad if stops => ["no pad".into(), "not there".into()],
-        Stage::Pad => [slot.kind.clone(), held(slot)],
+        Stage::Pad => [slot.kind.name().into(), held(slot)],
         Stage::Games => slot.games.clone(),
     }
 }

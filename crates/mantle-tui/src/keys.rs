@@ -95,6 +95,8 @@ pub enum Intent {
     Feel(FeelKey),
     /// Something about a calibration.
     Calibrate(Calibrate),
+    /// Another kind of pad, or another shape of it.
+    Kind(KindKey),
     /// Something about a roll call.
     Call(Call),
     /// The other target loses its source.
@@ -119,6 +121,21 @@ pub enum Intent {
     Quit,
     /// Leave without a question.
     QuitNow,
+}
+
+/// What is chosen of a pad's kind.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum KindKey {
+    /// The next kind.
+    Next,
+    /// One button more.
+    More,
+    /// One button less.
+    Fewer,
+    /// Another number of hats.
+    Hats,
+    /// Other axes.
+    Axes,
 }
 
 /// Where keys are pressed.
@@ -396,6 +413,11 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Down, "↓", Intent::Down, "slot below", false));
             keys.push(key(KeyCode::Left, "←", Intent::Left, "profile before", false));
             keys.push(key(KeyCode::Right, "→", Intent::Right, "profile after", false));
+            keys.push(letter('k', "k", Intent::Kind(KindKey::Next), "kind of pad", true));
+            keys.push(letter('+', "+", Intent::Kind(KindKey::More), "a button more (flight stick)", false));
+            keys.push(letter('-', "-", Intent::Kind(KindKey::Fewer), "a button less", false));
+            keys.push(letter('h', "h", Intent::Kind(KindKey::Hats), "hats", false));
+            keys.push(letter('x', "x", Intent::Kind(KindKey::Axes), "axes", false));
             keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "do it", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
             keys.extend(SLOTS);

@@ -64,7 +64,7 @@ impl App {
             }
             (
                 Some(Over::Choose(choose)),
-                Intent::Up | Intent::Down | Intent::Left | Intent::Right | Intent::Slot(_),
+                Intent::Up | Intent::Down | Intent::Left | Intent::Right | Intent::Slot(_) | Intent::Kind(_),
             ) => {
                 choose.handle_intent(intent, &self.snapshot);
             }

@@ -34,7 +34,7 @@ impl Bindings {
 
     /// The targets that have a source, as bits of [`Target::mask`].
     #[must_use]
-    pub fn bound(&self) -> u32 {
+    pub fn bound(&self) -> u128 {
         self.list.iter().fold(0, |all, binding| all | binding.target.mask())
     }
 

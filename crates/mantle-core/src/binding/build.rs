@@ -1,7 +1,6 @@
 //! A profile and a part's controls become an engine: what runs compiled, what as steps, what stands nowhere by itself, and what
 //! draws the pointer.
 
-use super::compiled::axis_of;
 use super::drag::{self, Drag, Finger};
 use super::engine::{Engine, Fold, Given, Opposed, Switch, Watched};
 use super::mover::{Leave, Mover, Pull, present_bit};
@@ -9,7 +8,7 @@ use super::step::{BindingStep, Hold, Input, Spot, StepSource};
 use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible, regions_beside};
 use super::{Binding, Bindings, Combine, Compiled, How, LAYERS, Named, Opposite, Profile, resolve};
 use crate::control::{Control, ControlKind, PartLayout, Place};
-use crate::pad::Target;
+use crate::pad::{FIRST_LINE, Target, halves_of};
 use crate::time::Micros;
 
 impl Engine {
@@ -53,6 +52,11 @@ impl Engine {
         }
         out.add_steps(profile, bindings, part, &left);
         out.add_movers(profile, bindings, part);
+        let is_more = |target: Target| match target.axis() {
+            Some((lane, _)) => lane >= FIRST_LINE,
+            None => halves_of(target.mask()).1 != 0,
+        };
+        out.plays_more = out.sets.iter().any(Compiled::has_more) || out.folds.iter().any(|fold| is_more(fold.target));
         out.moves = !out.movers.is_empty() || !out.drags.is_empty();
         out
     }
@@ -61,7 +65,7 @@ impl Engine {
     fn is_plain(&self, profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
         let Some(control) = control_of(part, binding) else { return false };
         let (target, is_bit) = (binding.target, matches!(control.place, Place::Bit(_)));
-        let opposed = axis_of(target).is_some() && self.opposite == Opposite::Last;
+        let opposed = target.opposed().is_some() && self.opposite == Opposite::Last;
         !target.is_key()
             && matches!(control.kind, ControlKind::Axis | ControlKind::Button | ControlKind::Hat | ControlKind::Key)
             && has_no_options(profile, binding, part)
@@ -70,12 +74,11 @@ impl Engine {
             && !opposed
             && match binding.how {
                 How::Down => !target.is_stick() && (is_bit || binding.rule.is_none()),
-                How::Direction(bit) => target.mask() == u32::from(bit) << Target::Up.index(),
-                How::Travel => !is_bit && matches!(target, Target::LeftTrigger | Target::RightTrigger),
+                How::Direction(bit) => target.hat_of().is_some() && target.direction() == Some(bit),
+                How::Travel => !is_bit && target.is_pulled(),
                 How::LowerHalf | How::UpperHalf => {
                     let sign = if binding.how == How::LowerHalf { -1.0 } else { 1.0 };
-                    let trigger = matches!(target, Target::LeftTrigger | Target::RightTrigger);
-                    trigger || target.axis().is_some_and(|(_, own)| own == sign) && target.is_stick()
+                    target.is_pulled() || target.axis().is_some_and(|(_, own)| own == sign) && target.is_stick()
                 }
             }
     }
@@ -183,7 +186,7 @@ impl Engine {
             }
         }
         for (at, fold) in self.folds.iter().enumerate() {
-            let Some(directions) = axis_of(fold.target) else { continue };
+            let Some(directions) = fold.target.opposed() else { continue };
             let place = |target: Target| self.folds.iter().position(|other| other.target == target).map(|at| at as u16);
             // Once for each axis: by its first fold.
             let both = [place(directions.0), place(directions.1)];

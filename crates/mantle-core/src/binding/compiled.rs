@@ -2,8 +2,8 @@
 
 use super::lanes::{Lanes, Line, TRIGGERS, WIDTH};
 use super::{Bindings, How};
-use crate::control::{Control, PartLayout, Place};
-use crate::pad::Target;
+use crate::control::{Control, PartLayout, Place, hat_directions};
+use crate::pad::{FIRST_LINE, LINES, Target, halves_of};
 use mantle_hid::{Frame, VALUES, WORDS};
 
 /// What one member gives to its slot's pad, before feel.
@@ -29,6 +29,8 @@ impl Contribution {
     pub fn share(&self, target: Target) -> f32 {
         let bit = (self.bits >> (target.index() & 31) & 1) as f32;
         match target.axis() {
+            Some((lane, _)) if lane >= WIDTH => 0.0,
+            None if halves_of(target.mask()).0 == 0 => 0.0,
             Some((lane, _)) if lane >= TRIGGERS => self.lanes[lane].max(bit),
             Some((lane, sign)) => (self.lanes[lane] * sign).max(0.0),
             None => bit,
@@ -44,20 +46,6 @@ impl Contribution {
             }
         }
     }
-}
-
-/// The two directions of the axis that a direction belongs to: the lower one (left, up) and the higher one.
-pub(super) fn axis_of(target: Target) -> Option<(Target, Target)> {
-    use Target::*;
-    Some(match target {
-        Left | Right => (Left, Right),
-        Up | Down => (Up, Down),
-        LeftStickLeft | LeftStickRight => (LeftStickLeft, LeftStickRight),
-        LeftStickUp | LeftStickDown => (LeftStickUp, LeftStickDown),
-        RightStickLeft | RightStickRight => (RightStickLeft, RightStickRight),
-        RightStickUp | RightStickDown => (RightStickUp, RightStickDown),
-        _ => return None,
-    })
 }
 
 /// Eight bits of the frame, and what each of their 256 values presses: a device orders its buttons otherwise than the pad, so
@@ -90,8 +78,8 @@ impl Hat {
         self.pressed != [0; 8]
     }
 
-    fn is_of(&self, value: u8) -> bool {
-        self.value == value && self.is_there()
+    fn is_as(&self, other: &Self) -> bool {
+        self.value == other.value && self.pressed == other.pressed
     }
 
     /// What it presses in this frame.
@@ -107,6 +95,56 @@ struct Pressure {
     value: u8,
     over: i32,
     mask: u32,
+}
+
+/// What is given to other kinds than the common pad, before feel.
+#[derive(Clone, Copy, PartialEq, Debug, Default)]
+pub struct More {
+    /// The lines: -1 to 1 where they rest in their middle, 0 to 1 where they travel.
+    pub lines: [f32; LINES.len()],
+    /// Buttons and hats that are down, as in [`crate::pad::PadState::numbered`].
+    pub bits: u128,
+}
+
+impl More {
+    /// How far a target is from rest, 0 to 1.
+    #[must_use]
+    pub fn share(&self, target: Target) -> f32 {
+        match target.axis().and_then(|(lane, sign)| Some((lane.checked_sub(FIRST_LINE)?, sign))) {
+            Some((line, sign)) => (self.lines.get(line).copied().unwrap_or(0.0) * sign).max(0.0),
+            None => f32::from(u8::from(self.bits & target.mask() != 0)),
+        }
+    }
+
+    /// Adds another member's: buttons of either, of a line the larger deflection.
+    pub fn merge(&mut self, other: &Self) {
+        self.bits |= other.bits;
+        for (own, given) in self.lines.iter_mut().zip(other.lines) {
+            if given.abs() > own.abs() {
+                *own = given;
+            }
+        }
+    }
+}
+
+/// What presses a button or plays a hat's direction of another kind than the common pad.
+#[derive(Clone, Copy, Debug)]
+enum Sourced {
+    Bit(u16),
+    /// A value that is over this.
+    Over(u8, i32),
+    /// A hat that points there: its range, its value. Which direction, the target says.
+    Direction(i32, i32, u8),
+}
+
+/// What a line is played by.
+#[derive(Clone, Copy, Debug)]
+struct LineSource {
+    at: usize,
+    line: Line,
+    pulled: bool,
+    /// Half an axis that is pulled: whether it is the upper one.
+    half: Option<bool>,
 }
 
 /// What the buttons of a frame pressed when they were looked at last: in most reports none of them has changed.
@@ -131,7 +169,9 @@ pub struct Compiled {
     more: Vec<(usize, Line)>,
     /// Halves of axes that are triggers: the lane, and whether it is the upper half.
     halves: Vec<(usize, Line, bool)>,
-    /// Whether there are any of the last two, more hats than one, values that press buttons, or
+    lines: Vec<LineSource>,
+    numbered: Vec<(Sourced, Target)>,
+    /// Whether there are any of the last three, more hats than one, values that press buttons, or
     /// buttons in other words.
     unusual: bool,
 }
@@ -150,17 +190,24 @@ impl Compiled {
 
     pub(crate) fn add(&mut self, control: &Control, how: How, target: Target) {
         match (control.place, how) {
+            (Place::Bit(bit), _) if halves_of(target.mask()).0 == 0 => self.add_more(Sourced::Bit(bit), target),
             (Place::Bit(bit), _) => self.add_bit(bit, target),
             (Place::Value(value), How::Down) => {
                 let over = ((i64::from(control.min) + i64::from(control.max)) / 2) as i32;
-                self.pressures.push(Pressure { value, over, mask: target.mask() });
+                if halves_of(target.mask()).0 == 0 {
+                    return self.add_more(Sourced::Over(value, over), target);
+                }
+                self.pressures.push(Pressure { value, over, mask: target.mask() as u32 });
                 self.unusual = true;
             }
             (Place::Value(value), How::Direction(_)) => {
-                if self.first_hat.is_of(value) || self.hats.iter().any(|hat| hat.is_of(value)) {
-                    return;
+                if target.hat_of() != Some(0) {
+                    return self.add_more(Sourced::Direction(control.min, control.max, value), target);
                 }
                 let hat = Hat::new(control, value);
+                if self.first_hat.is_as(&hat) || self.hats.iter().any(|other| other.is_as(&hat)) {
+                    return;
+                }
                 if self.first_hat.is_there() {
                     self.hats.push(hat);
                     self.unusual = true;
@@ -170,6 +217,9 @@ impl Compiled {
             }
             (Place::Value(value), How::Travel | How::LowerHalf | How::UpperHalf) => {
                 let Some((lane, _)) = target.axis() else { return };
+                if let Some(at) = lane.checked_sub(FIRST_LINE) {
+                    return self.add_line(at, control, value, how, target);
+                }
                 if lane >= TRIGGERS && how != How::Travel {
                     self.halves.push((lane, Line::centred(control, value), how == How::UpperHalf));
                     self.unusual = true;
@@ -187,6 +237,66 @@ impl Compiled {
         }
     }
 
+    fn add_line(&mut self, at: usize, control: &Control, value: u8, how: How, target: Target) {
+        let pulled = target.is_pulled();
+        let (line, half) = match how {
+            How::Travel => (Line::travel(control, value), None),
+            // Both halves of an axis are one line, but where they travel.
+            How::LowerHalf | How::UpperHalf if !pulled => (Line::centred(control, value), None),
+            _ => (Line::centred(control, value), Some(how == How::UpperHalf)),
+        };
+        let source = LineSource { at, line, pulled, half };
+        if !self.lines.iter().any(|own| (own.at, own.line.value(), own.half) == (at, value, half)) {
+            self.lines.push(source);
+            self.unusual = true;
+        }
+    }
+
+    fn add_more(&mut self, sourced: Sourced, target: Target) {
+        self.numbered.push((sourced, target));
+        self.unusual = true;
+    }
+
+    /// What is given to other kinds than the common pad with this frame, added to what there is.
+    pub fn add_more_to(&self, frame: &Frame, blocked: u64, out: &mut More) {
+        let free = |value: u8| blocked >> (value & 63) & 1 == 0;
+        let read = |value: u8| frame.values[usize::from(value) % VALUES];
+        for (sourced, target) in &self.numbered {
+            let is_down = match *sourced {
+                Sourced::Bit(bit) => frame.bit(bit),
+                Sourced::Over(value, over) => free(value) && read(value) > over,
+                Sourced::Direction(min, max, value) => {
+                    let wanted = target.direction().map_or(0, u32::from);
+                    free(value) && hat_directions(min, max, read(value)) & wanted != 0
+                }
+            };
+            out.bits |= if is_down { target.mask() } else { 0 };
+        }
+        for source in self.lines.iter().filter(|source| free(source.line.value())) {
+            let raw = read(source.line.value());
+            let share = match source.half {
+                Some(upper) => source.line.share(raw, false) * if upper { 1.0 } else { -1.0 },
+                None => source.line.share(raw, source.pulled),
+            };
+            let own = &mut out.lines[source.at % LINES.len()];
+            if share.abs() > own.abs() && (share > 0.0 || !source.pulled) {
+                *own = share;
+            }
+        }
+    }
+
+    /// The same, with nothing before.
+    pub fn more(&self, frame: &Frame, blocked: u64) -> More {
+        let mut more = More::default();
+        self.add_more_to(frame, blocked, &mut more);
+        more
+    }
+
+    /// Whether there is any of it.
+    pub fn has_more(&self) -> bool {
+        !self.lines.is_empty() || !self.numbered.is_empty()
+    }
+
     fn add_bit(&mut self, bit: u16, target: Target) {
         let (word, shift) = ((bit / 64) as u8, (bit % 64 / 8 * 8) as u8);
         let known = self.eights.iter().position(|eight| (eight.word, eight.shift) == (word, shift));
@@ -198,7 +308,7 @@ impl Compiled {
         });
         for (byte, pressed) in self.eights[at].pressed.iter_mut().enumerate() {
             if byte >> (bit % 8) & 1 == 1 {
-                *pressed |= target.mask();
+                *pressed |= target.mask() as u32;
             }
         }
     }

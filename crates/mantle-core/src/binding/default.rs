@@ -119,6 +119,12 @@ impl Row {
     }
 }
 
+/// Whether a part is better flown with than played as a common pad: a puck, or a flight stick.
+#[must_use]
+pub fn flies(part: &PartLayout) -> bool {
+    !is_said(part) && matches!(Row::of(part), Row::Puck | Row::FlightStick)
+}
+
 /// The two axes of a part that are its right stick unless they are seen to rest at their ends, which makes them triggers; and the
 /// axes that are sticks then, and have to stand in their middles meanwhile.
 #[must_use]

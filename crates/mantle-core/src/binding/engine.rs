@@ -4,14 +4,14 @@
 //! layers cost a look at what holds them. The rest are steps; a step is worked out only when something that it depends on
 //! is another than before, and what all of them give together is kept until then.
 
-use super::compiled::axis_of;
+use super::compiled::More;
 use super::drag::Drag;
 use super::lanes::WIDTH;
 use super::mover::Mover;
 use super::step::{BindingStep, Hold, StepSource};
 use super::{BindingNumber, Combine, Compiled, Contribution, Opposite, Pressed};
 use crate::keys::KeyTarget;
-use crate::pad::Target;
+use crate::pad::{FIRST_LINE, LINES, Target, halves_of};
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES, WORDS};
 
@@ -37,10 +37,14 @@ pub(super) struct Watched<S> {
 /// Where what a target is given belongs.
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Given {
-    /// A trigger's lane.
+    /// A lane of the common pad: a trigger's, or a whole stick's axis.
     Lane(usize),
-    /// A button.
+    /// A line.
+    Line(usize),
+    /// A button of the common pad.
     Bits(u32),
+    /// A button of another kind of pad.
+    Numbered(u128),
     /// One direction of an axis, worked out together with the other.
     Direction,
     /// The *keys* output.
@@ -49,28 +53,34 @@ pub(super) enum Given {
 
 impl Given {
     pub(super) fn of(target: Target) -> Self {
-        match target.axis() {
+        match target {
             _ if target.is_key() => Self::Stroke,
-            _ if axis_of(target).is_some() => Self::Direction,
-            Some((lane, _)) => Self::Lane(lane),
-            None => Self::Bits(target.mask()),
+            _ if target.opposed().is_some() => Self::Direction,
+            _ => Self::alone(target),
+        }
+    }
+
+    /// The same of a direction by itself.
+    fn alone(target: Target) -> Self {
+        match (target.axis(), halves_of(target.mask())) {
+            (Some((lane, _)), _) => lane.checked_sub(FIRST_LINE).map_or(Self::Lane(lane), Self::Line),
+            (None, (0, numbered)) => Self::Numbered(numbered),
+            (None, (bits, _)) => Self::Bits(bits),
         }
     }
 }
 
-/// Both directions of an axis that has steps.
+/// Both directions of an axis or a hat that has steps.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Opposed {
     /// The places of their folds, the lower one first.
     pub(super) folds: [Option<u16>; 2],
-    /// Its lane; none for the d-pad, whose buttons these are.
-    pub(super) lane: Option<usize>,
-    pub(super) bits: [u32; 2],
+    pub(super) given: [Given; 2],
 }
 
 impl Opposed {
     pub(super) fn new((low, high): (Target, Target), folds: [Option<u16>; 2]) -> Self {
-        Self { folds, lane: low.axis().map(|(lane, _)| lane), bits: [low.mask(), high.mask()] }
+        Self { folds, given: [Given::alone(low), Given::alone(high)] }
     }
 }
 
@@ -165,6 +175,9 @@ pub struct Engine {
     pub(super) watched_bits: [u64; WORDS],
     /// What the steps give together, axis by axis and button by button.
     pub(super) given: Contribution,
+    pub(super) given_more: More,
+    /// Whether anything of it plays what the common pad does not have.
+    pub(super) plays_more: bool,
     /// What the *keys* output is given, and whether that is another than when it was asked last.
     pub(super) strokes: Vec<(KeyTarget, f32)>,
     pub(super) strokes_moved: bool,
@@ -304,12 +317,12 @@ impl Engine {
             self.merge_strokes();
         }
         let mut given = Contribution::default();
+        let more = &mut self.given_more;
+        if self.plays_more {
+            more.bits = 0;
+        }
         for fold in &self.folds {
-            match fold.given {
-                Given::Lane(lane) => given.lanes[lane % WIDTH] = fold.value,
-                Given::Bits(mask) => given.bits |= if fold.value > 0.0 { mask } else { 0 },
-                Given::Direction | Given::Stroke => {}
-            }
+            give(&mut given, more, fold.given, fold.value);
         }
         for axis in &self.axes {
             let fold = |place: Option<u16>| place.and_then(|place| self.folds.get(usize::from(place)));
@@ -321,11 +334,12 @@ impl Engine {
                 Opposite::Last if minus > 0.0 && plus > 0.0 => (0.0, plus),
                 _ => (minus, plus),
             };
-            match axis.lane {
-                Some(lane) => given.lanes[lane % WIDTH] = plus - minus + 0.0,
-                None => {
-                    given.bits |= if minus > 0.0 { axis.bits[0] } else { 0 };
-                    given.bits |= if plus > 0.0 { axis.bits[1] } else { 0 };
+            let [low, high] = axis.given;
+            match low {
+                Given::Lane(_) | Given::Line(_) => give(&mut given, more, low, plus - minus + 0.0),
+                _ => {
+                    give(&mut given, more, low, minus);
+                    give(&mut given, more, high, plus);
                 }
             }
         }
@@ -349,6 +363,22 @@ impl Engine {
     #[must_use]
     pub fn is_drawing(&self, stroke: KeyTarget) -> bool {
         self.drags.iter().any(|drag| drag.stroke == stroke && drag.is_moving())
+    }
+
+    /// What other kinds than the common pad are given with the frame that was handled last: by the compiled set that is on, and by
+    /// steps.
+    pub fn add_more_to(&self, frame: &Frame, blocked: u64, out: &mut More) {
+        if let Some(set) = self.sets.get(self.layers) {
+            set.add_more_to(frame, blocked, out);
+        }
+        out.merge(&self.given_more);
+    }
+
+    /// Whether anything of it plays what the common pad does not have.
+    #[inline]
+    #[must_use]
+    pub fn plays_more(&self) -> bool {
+        self.plays_more
     }
 
     /// What the *keys* output is given.
@@ -420,6 +450,7 @@ impl Engine {
         }
         (self.own_layers, self.layers, self.under, self.due) = (0, self.shared, Under::NOTHING, None);
         self.given = Contribution::default();
+        self.given_more = More::default();
         self.strokes_moved |= self.strokes.iter().any(|(_, given)| *given != 0.0);
         self.strokes.iter_mut().for_each(|(_, given)| *given = 0.0);
     }
@@ -438,6 +469,18 @@ impl Engine {
     #[must_use]
     pub fn plays_plainly(&self, number: BindingNumber) -> bool {
         self.plain.get(self.layers).is_some_and(|inside| inside.contains(&number))
+    }
+}
+
+/// What is given goes where it belongs.
+#[inline(always)]
+fn give(given: &mut Contribution, more: &mut More, to: Given, value: f32) {
+    match to {
+        Given::Lane(lane) => given.lanes[lane % WIDTH] = value,
+        Given::Bits(bits) => given.bits |= if value > 0.0 { bits } else { 0 },
+        Given::Line(line) => more.lines[line % LINES.len()] = value,
+        Given::Numbered(bits) => more.bits |= if value > 0.0 { bits } else { 0 },
+        Given::Direction | Given::Stroke => {}
     }
 }
 

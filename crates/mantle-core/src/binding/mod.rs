@@ -2,6 +2,7 @@
 
 mod bindings;
 mod build;
+mod by_code;
 mod change;
 mod compare;
 mod compiled;
@@ -16,10 +17,11 @@ mod step;
 mod together;
 
 pub use bindings::{Bindings, LeftOut};
+pub use by_code::proposed;
 pub use change::{Change, NewFrom, OptionChange, ProfileAct, ProfileStoreAct, TEMPLATES, WideChange, free_name};
 pub use compare::{Difference, differences};
-pub use compiled::{Compiled, Contribution, Pressed};
-pub use default::{default_bindings, doubtful_pair};
+pub use compiled::{Compiled, Contribution, More, Pressed};
+pub use default::{default_bindings, doubtful_pair, flies};
 pub use engine::Engine;
 pub(crate) use mover::{FULL, Mover, Pull};
 pub use mover::{Leave, REACH, SPRING};

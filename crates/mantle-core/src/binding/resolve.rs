@@ -1,25 +1,30 @@
 //! A profile's rules meet a device's controls: which control plays which target, and what is left out, and why.
 
 use super::bindings::LeftOut;
+use super::by_code::by_code;
 use super::default;
 use super::together::overlap;
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
 use crate::control::{Control, ControlKind, PartLayout, Place, Zone};
-use crate::pad::Target;
+use crate::pad::{PadModel, Target};
 use crate::time::Micros;
 use mantle_hid::{Usage, usage};
 use std::borrow::Cow;
 
 /// What plays what on a part, by a profile and, where that says nothing, by what would be guessed.
 #[must_use]
-pub fn resolve(profile: &Profile, part: &PartLayout) -> Bindings {
-    let guessed = default::default_bindings(part);
+pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel) -> Bindings {
+    let guessed = if model.is_written_as_common() { default::default_bindings(part) } else { by_code(part, model) };
     if profile.rules.is_empty() && profile.layers.is_empty() && profile.defaults {
         return guessed;
     }
     let mut out = Bindings::default();
     for (index, rule) in profile.rules.iter().enumerate() {
         let Some(source) = &rule.source else { continue };
+        if !rule.target.is_key() && !model.has(rule.target) {
+            out.not_found.push((index as u16, format!("a {} has no {}", model.name, rule.target.name())));
+            continue;
+        }
         match find(part, source, rule.target) {
             Ok((control, how)) => {
                 let number = BindingNumber(out.list.len() as u16);

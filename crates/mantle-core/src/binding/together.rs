@@ -1,7 +1,6 @@
 //! Which bindings play together: in which layers, as one, or alone on their axis.
 
 use super::build::control_of;
-use super::compiled::axis_of;
 use super::drag::Region;
 use super::{Binding, Bindings, How, Options, Profile, Rule, resolve};
 use crate::control::PartLayout;
@@ -59,9 +58,9 @@ pub(super) fn has_axis_alone(
     visible: &[bool],
 ) -> bool {
     let own = &bindings.list[at];
-    let Some(axis) = axis_of(own.target).filter(|_| own.target.is_stick()) else { return true };
+    let Some(axis) = own.target.opposed().filter(|_| own.target.is_stick()) else { return true };
     let is_half = |one: &Binding| [(How::LowerHalf, axis.0), (How::UpperHalf, axis.1)].contains(&(one.how, one.target));
-    let mut others = bindings.list.iter().zip(visible).filter(|(other, _)| axis_of(other.target) == Some(axis));
+    let mut others = bindings.list.iter().zip(visible).filter(|(other, _)| other.target.opposed() == Some(axis));
     others.all(|(other, visible)| {
         has_no_options(profile, other, part) && (!visible || other.control == own.control && is_half(other))
     })
@@ -78,11 +77,11 @@ pub(super) fn goes_as_one(bindings: &Bindings, at: usize, of: impl Fn(usize) -> 
     };
     match own.how {
         How::Down | How::Travel => true,
-        How::Direction(_) => [(1, Target::Up), (2, Target::Down), (4, Target::Left), (8, Target::Right)]
-            .into_iter()
-            .all(|(bit, target)| with(How::Direction(bit), target)),
+        How::Direction(_) => own.target.hat_of().is_some_and(|hat| {
+            [1, 2, 4, 8].into_iter().zip(Target::hat(hat)).all(|(bit, target)| with(How::Direction(bit), target))
+        }),
         How::LowerHalf | How::UpperHalf => {
-            axis_of(own.target).is_some_and(|(low, high)| with(How::LowerHalf, low) && with(How::UpperHalf, high))
+            own.target.opposed().is_some_and(|(low, high)| with(How::LowerHalf, low) && with(How::UpperHalf, high))
         }
     }
 }

@@ -1,6 +1,7 @@
 //! What can be changed of a feel.
 
 use super::{Curve, Gate, Shape};
+use crate::pad::{FIRST_LINE, LINES, PadModel};
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
@@ -16,6 +17,8 @@ pub enum Shaped {
     RightY,
     LeftTrigger,
     RightTrigger,
+    /// An axis that is no stick's and no trigger's, by [`LINES`].
+    Line(u8),
 }
 
 impl Shaped {
@@ -35,6 +38,18 @@ impl Shaped {
     pub const LANES: [Self; 6] =
         [Self::LeftX, Self::LeftY, Self::RightX, Self::RightY, Self::LeftTrigger, Self::RightTrigger];
 
+    /// What can be shaped of a pad: its sticks, triggers and lines.
+    #[must_use]
+    pub fn of(model: &PadModel) -> Vec<Self> {
+        let has = |which: &Self| match which {
+            Self::LeftStick => model.axes.iter().any(|axis| axis.lane < 2),
+            Self::RightStick => model.axes.iter().any(|axis| (2..4).contains(&axis.lane)),
+            which => model.axes.iter().any(|axis| axis.lane == which.axis()),
+        };
+        let lines = (0..LINES.len() as u8).map(Self::Line);
+        Self::ALL.into_iter().chain(lines).filter(has).collect()
+    }
+
     /// Its name.
     #[must_use]
     pub fn name(self) -> &'static str {
@@ -47,6 +62,7 @@ impl Shaped {
             Self::RightY => "right stick Y",
             Self::LeftTrigger => "left trigger",
             Self::RightTrigger => "right trigger",
+            Self::Line(line) => LINES[usize::from(line) % LINES.len()].0,
         }
     }
 
@@ -60,6 +76,7 @@ impl Shaped {
             Self::RightY => 3,
             Self::LeftTrigger => 4,
             Self::RightTrigger => 5,
+            Self::Line(line) => FIRST_LINE + usize::from(line) % LINES.len(),
         }
     }
 
@@ -72,7 +89,7 @@ impl Shaped {
     /// Whether it is one axis of a stick.
     #[must_use]
     pub fn is_axis(self) -> bool {
-        !self.is_stick() && !self.is_trigger()
+        !self.is_stick() && !self.is_trigger() && !matches!(self, Self::Line(_))
     }
 
     /// Whether it is a trigger.

@@ -14,6 +14,7 @@ pub use measure::{Measure, Measured, SECTORS};
 pub use shaper::{Full, Shaper};
 pub use smooth::{SETTLES, Smooth};
 
+use crate::pad::{LINES, TRAVEL_FULL};
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
@@ -108,6 +109,8 @@ pub struct Feel {
     /// Left X and Y, right X and Y, where one of them has a feel of its own. Then both axes of that stick are lines, each
     /// for itself; without one they are a plane.
     pub axes: [Option<Shape>; 4],
+    /// The lines: axes that are no stick's and no trigger's, each for itself.
+    pub lines: [Shape; LINES.len()],
 }
 
 /// The dead zone of sticks and triggers where nobody has set one.
@@ -123,7 +126,12 @@ impl Feel {
     /// Dead zones of the sticks and of the triggers, and nothing else.
     #[must_use]
     pub fn plain(sticks: f32, triggers: f32) -> Self {
-        Self { sticks: [Shape::plain(sticks); 2], triggers: [Shape::plain(triggers); 2], axes: [None; 4] }
+        Self {
+            sticks: [Shape::plain(sticks); 2],
+            triggers: [Shape::plain(triggers); 2],
+            axes: [None; 4],
+            lines: [Shape::plain(0.0); LINES.len()],
+        }
     }
 
     /// How one of them feels.
@@ -134,6 +142,7 @@ impl Feel {
             Shaped::RightStick => &self.sticks[1],
             Shaped::LeftTrigger => &self.triggers[0],
             Shaped::RightTrigger => &self.triggers[1],
+            Shaped::Line(line) => &self.lines[usize::from(line) % LINES.len()],
             axis => self.axes[axis.axis()].as_ref().unwrap_or(&self.sticks[axis.axis() / 2]),
         }
     }
@@ -141,7 +150,7 @@ impl Feel {
     /// Whether an axis of a stick has a feel of its own.
     #[must_use]
     pub fn is_own(&self, which: Shaped) -> bool {
-        which.is_axis() && self.axes[which.axis()].is_some()
+        which.is_axis() && self.axes.get(which.axis()).is_some_and(Option::is_some)
     }
 
     /// Whether both axes of a stick, 0 or 1, are felt each for itself.
@@ -157,6 +166,7 @@ impl Feel {
             Shaped::RightStick => &mut self.sticks[1],
             Shaped::LeftTrigger => &mut self.triggers[0],
             Shaped::RightTrigger => &mut self.triggers[1],
+            Shaped::Line(line) => &mut self.lines[usize::from(line) % LINES.len()],
             axis => self.axes[axis.axis()].get_or_insert(self.sticks[axis.axis() / 2]),
         }
     }
@@ -165,6 +175,20 @@ impl Feel {
     #[must_use]
     pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
         Full::new(self).map_or_else(|| Shaper::new(self).shape(lanes), |full| full.shape(lanes))
+    }
+
+    /// Shapes a line: -1 to 1 where it rests in its middle, 0 to 1 where it travels.
+    #[must_use]
+    pub fn line(&self, line: usize, given: f32) -> i32 {
+        let line = line % LINES.len();
+        let (shape, centred) = (&self.lines[line], LINES[line].1);
+        let (out, inverted) = (shape.at(given.abs().min(1.0)), shape.invert[0]);
+        let value = match (centred, (given < 0.0) != inverted) {
+            (false, _) => (if inverted { 1.0 - out } else { out }) * TRAVEL_FULL as f32,
+            (true, true) => -out * 32768.0,
+            (true, false) => out * 32767.0,
+        };
+        value.round() as i32
     }
 
     /// Shapes the left stick.

@@ -39,7 +39,7 @@ proptest! {
     ) {
         let curve = Curve::preset(PRESETS[preset].0).expect("a curve");
         let shape = Shape { outer, minimum, curve, sensitivity, gate: Gate::ALL[gate].1, ..Shape::plain(dead) };
-        let feel = Feel { sticks: [shape; 2], triggers: [shape; 2], axes: [None; 4] };
+        let feel = Feel { sticks: [shape; 2], triggers: [shape; 2], axes: [None; 4], ..Feel::default() };
         let (near, far) = (near.min(far), near.max(far));
         let at = |distance: f32| feel.stick(distance * angle.cos(), distance * angle.sin());
         prop_assert_eq!((feel.stick(0.0, 0.0), feel.trigger(0.0)), ([0, 0], 0));
@@ -57,7 +57,7 @@ fn each_setting_does_what_it_says() {
     let with = |change: &dyn Fn(&mut Shape)| {
         let mut shape = Shape::plain(0.1);
         change(&mut shape);
-        Feel { sticks: [shape; 2], triggers: [shape; 2], axes: [None; 4] }
+        Feel { sticks: [shape; 2], triggers: [shape; 2], axes: [None; 4], ..Feel::default() }
     };
     let outer = with(&|shape| shape.outer = 0.2);
     assert_eq!((outer.stick(0.8, 0.0), outer.trigger(0.8)), ([32767, 0], 255), "full before the end");

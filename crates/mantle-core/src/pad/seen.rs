@@ -1,7 +1,7 @@
 //! The check-off list: which of the pad's controls have been seen from rest to full and back.
 
-use super::common::PadState;
-use super::target::{TARGETS, Target};
+use super::state::PadState;
+use super::target::Target;
 
 /// A direction of a stick counts as full from here on (of 32767); a trigger from 250 of 255.
 const STICK_FULL: i32 = 31_000;
@@ -10,21 +10,34 @@ const TRIGGER_FULL: i32 = 250;
 const STICK_REST: i32 = 3_000;
 const TRIGGER_REST: i32 = 10;
 
+/// The same as shares of full travel.
+const FULL: f32 = 0.95;
+const REST: f32 = 0.09;
+
 /// Targets seen so far, one bit each.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub struct Seen {
     full: u32,
     done: u32,
+    /// The same for pads of other kinds than the common pad, whose targets are more than these have room for.
+    full_of_any: u128,
+    done_of_any: u128,
 }
 
-/// Each stick axis with its two directions: the negative one, the positive one.
-const STICKS: [(usize, Target, Target); 4] = [
-    (0, Target::LeftStickLeft, Target::LeftStickRight),
-    (1, Target::LeftStickUp, Target::LeftStickDown),
-    (2, Target::RightStickLeft, Target::RightStickRight),
-    (3, Target::RightStickUp, Target::RightStickDown),
+/// The bit of one of the common pad's targets.
+const fn bit(target: Target) -> u32 {
+    target.mask() as u32
+}
+
+/// Each stick axis with its two directions: the bit of the negative one, that of the positive one.
+const STICKS: [(usize, u32, u32); 4] = [
+    (0, bit(Target::LeftStickLeft), bit(Target::LeftStickRight)),
+    (1, bit(Target::LeftStickUp), bit(Target::LeftStickDown)),
+    (2, bit(Target::RightStickLeft), bit(Target::RightStickRight)),
+    (3, bit(Target::RightStickUp), bit(Target::RightStickDown)),
 ];
-const TRIGGERS: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
+const PULLED: [(u32, usize); 2] = [(bit(Target::LeftTrigger), 4), (bit(Target::RightTrigger), 5)];
+const TRIGGERS: u32 = bit(Target::LeftTrigger) | bit(Target::RightTrigger);
 const BUTTONS: u32 = ((1 << 17) - 1) & !TRIGGERS;
 
 impl Seen {
@@ -45,15 +58,24 @@ impl Seen {
         }
     }
 
+    /// The same for a pad of any kind, control by control.
+    pub fn handle_any(&mut self, state: &PadState, targets: &[Target]) {
+        for target in targets {
+            let share = state.share(*target);
+            self.full_of_any |= if share >= FULL { target.mask() } else { 0 };
+            self.done_of_any |= if share <= REST { self.full_of_any & target.mask() } else { 0 };
+        }
+    }
+
     #[cold]
     fn reach(&mut self, state: &PadState) {
         for (axis, low, high) in STICKS {
             let value = state.axes[axis];
-            self.full |= u32::from(value >= STICK_FULL) << high.index();
-            self.full |= u32::from(value <= -STICK_FULL) << low.index();
+            self.full |= if value >= STICK_FULL { high } else { 0 };
+            self.full |= if value <= -STICK_FULL { low } else { 0 };
         }
-        for (target, axis) in [(Target::LeftTrigger, 4), (Target::RightTrigger, 5)] {
-            self.full |= u32::from(state.axes[axis] >= TRIGGER_FULL) << target.index();
+        for (trigger, axis) in PULLED {
+            self.full |= if state.axes[axis] >= TRIGGER_FULL { trigger } else { 0 };
         }
     }
 
@@ -62,11 +84,11 @@ impl Seen {
         let mut rest = !state.bits & BUTTONS;
         for (axis, low, high) in STICKS {
             let value = state.axes[axis];
-            rest |= u32::from(value <= STICK_REST) << high.index();
-            rest |= u32::from(value >= -STICK_REST) << low.index();
+            rest |= if value <= STICK_REST { high } else { 0 };
+            rest |= if value >= -STICK_REST { low } else { 0 };
         }
-        for (target, axis) in [(Target::LeftTrigger, 4), (Target::RightTrigger, 5)] {
-            rest |= u32::from(state.axes[axis] <= TRIGGER_REST) << target.index();
+        for (trigger, axis) in PULLED {
+            rest |= if state.axes[axis] <= TRIGGER_REST { trigger } else { 0 };
         }
         self.done |= self.full & rest;
     }
@@ -75,25 +97,25 @@ impl Seen {
     #[must_use]
     #[inline]
     pub fn done(&self, target: Target) -> bool {
-        self.done & target.mask() != 0
+        self.bits() & target.mask() != 0
     }
 
     /// Whether it has been to full, and perhaps is there still.
     #[must_use]
     pub fn full(&self, target: Target) -> bool {
-        self.full & target.mask() != 0
+        (u128::from(self.full) | self.full_of_any) & target.mask() != 0
     }
 
     /// How many of these targets (a set of [`Target::mask`] bits) are done.
     #[must_use]
-    pub fn count(&self, of: u32) -> u32 {
-        (self.done & of).count_ones()
+    pub fn count(&self, of: u128) -> u32 {
+        (self.bits() & of).count_ones()
     }
 
     /// All targets that are done, as bits.
     #[must_use]
-    pub fn bits(&self) -> u32 {
-        TARGETS.iter().filter(|t| self.done(**t)).fold(0, |all, t| all | t.mask())
+    pub fn bits(&self) -> u128 {
+        u128::from(self.done) | self.done_of_any
     }
 }
 
@@ -104,20 +126,24 @@ mod tests {
     #[test]
     fn a_target_is_seen_only_when_it_is_back() {
         let mut seen = Seen::default();
-        seen.handle_state(&PadState { bits: Target::South.mask(), axes: [-32768, 0, 0, 0, 255, 0] });
+        seen.handle_state(&PadState {
+            bits: Target::South.mask() as u32,
+            axes: [-32768, 0, 0, 0, 255, 0],
+            ..PadState::default()
+        });
         assert!(seen.full(Target::South) && !seen.done(Target::South));
         seen.handle_state(&PadState::default());
         for target in [Target::South, Target::LeftStickLeft, Target::LeftTrigger] {
             assert!(seen.done(target), "{}", target.name());
         }
-        assert_eq!(seen.count(u32::MAX), 3);
+        assert_eq!(seen.count(u128::MAX), 3);
     }
 
     #[test]
     fn half_way_is_not_full() {
         let mut seen = Seen::default();
-        seen.handle_state(&PadState { bits: 0, axes: [16_000, 0, 0, 0, 128, 0] });
+        seen.handle_state(&PadState { axes: [16_000, 0, 0, 0, 128, 0], ..PadState::default() });
         seen.handle_state(&PadState::default());
-        assert_eq!(seen.count(u32::MAX), 0);
+        assert_eq!(seen.count(u128::MAX), 0);
     }
 }

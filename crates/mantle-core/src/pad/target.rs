@@ -1,10 +1,13 @@
-//! The controls of the common pad, by position.
+//! What a pad of any kind may have: the vocabulary that bindings, states and pad models share.
+//!
+//! What several kinds have in common is one target: the X and Y of a flight stick are what a common pad calls its left stick, so that
+//! a profile means the same on both. A [`super::PadModel`] says which of them a pad has, and what they are called there.
 
 use crate::keys::{KeyAct, KeyTarget};
 use serde::{Deserialize, Serialize};
 
-/// A control of the pad, or a direction of one; or something that the *keys* output does. The first 17 are also the bit
-/// numbers of [`super::PadState::bits`].
+/// A control of a pad, or a direction of one; or something that the *keys* output does. [`Target::index`] is also the bit number of a
+/// button in [`super::PadState::bits`].
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 #[allow(missing_docs, reason = "the names are the positions themselves")]
 pub enum Target {
@@ -33,10 +36,77 @@ pub enum Target {
     RightStickDown,
     RightStickLeft,
     RightStickRight,
+    /// A numbered button, from 0.
+    Button(u8),
+    /// One direction of an axis that is no stick's: which of [`LINES`], and whether it is the upper one. One that only travels from
+    /// its rest has the upper one alone.
+    Line(u8, bool),
+    /// A direction of the second to fourth hat, from 1, as one of the numbers 0 to 3: up, down, left, right. The first is the d-pad.
+    Hat(u8, u8),
     Key(KeyTarget),
 }
 
-/// All targets of the pad, in the order in which they are listed everywhere.
+/// What a flight stick calls what it has in common with the common pad.
+const OTHER_NAMES: [(&str, Target); 12] = {
+    use Target::*;
+    [
+        ("X minus", LeftStickLeft),
+        ("X plus", LeftStickRight),
+        ("Y minus", LeftStickUp),
+        ("Y plus", LeftStickDown),
+        ("Rx minus", RightStickLeft),
+        ("Rx plus", RightStickRight),
+        ("Ry minus", RightStickUp),
+        ("Ry plus", RightStickDown),
+        ("hat 1 up", Up),
+        ("hat 1 down", Down),
+        ("hat 1 left", Left),
+        ("hat 1 right", Right),
+    ]
+};
+
+/// The lane of the first line; the two before it are nobody's.
+pub const FIRST_LINE: usize = 8;
+/// Numbered buttons that a pad may have, at most.
+pub const BUTTONS: u8 = 64;
+/// Hats that a pad may have, at most, the d-pad among them.
+pub const HATS: u8 = 4;
+/// Axes that are no stick's and no trigger's: their names, and whether they rest in the middle and have two directions.
+pub const LINES: [(&str, bool); 12] = [
+    ("Z", true),
+    ("Rz", true),
+    ("throttle", false),
+    ("rudder", true),
+    ("wheel", true),
+    ("gas", false),
+    ("brake", false),
+    ("axis 8", true),
+    ("axis 9", true),
+    ("axis 10", true),
+    ("axis 11", true),
+    ("axis 12", true),
+];
+
+/// Names by number, since a name is asked for at every frame of the screen: 64 buttons, two directions of each line, three hats.
+static NAMES: std::sync::LazyLock<(Vec<String>, Vec<[String; 2]>, Vec<[String; 4]>)> = std::sync::LazyLock::new(|| {
+    let line = |(name, centred): (&str, bool)| {
+        if centred { [format!("{name} minus"), format!("{name} plus")] } else { [String::new(), name.to_owned()] }
+    };
+    let hat = |hat| ["up", "down", "left", "right"].map(|direction| format!("hat {hat} {direction}"));
+    ((1..=BUTTONS).map(|n| format!("button {n}")).collect(), LINES.map(line).into(), (2..=HATS).map(hat).collect())
+});
+
+/// The first bits of what is numbered: buttons, the second hat's directions, lines. Below the buttons some bits are left behind the
+/// common pad's targets, which lines use as well.
+const BUTTON_BITS: usize = 32;
+const HAT_BITS: usize = BUTTON_BITS + BUTTONS as usize;
+const LOW_LINE_BITS: usize = TARGETS.len();
+const HIGH_LINE_BITS: usize = HAT_BITS + 4 * (HATS as usize - 1);
+/// All of them are bits of one word.
+pub(crate) const BITS: usize = 128;
+const _: () = assert!(HIGH_LINE_BITS + 2 * LINES.len() - (BUTTON_BITS - LOW_LINE_BITS) <= BITS);
+
+/// All targets of the common pad, in the order in which they are listed everywhere.
 pub const TARGETS: [Target; 25] = {
     use Target::*;
     [
@@ -69,7 +139,7 @@ pub const TARGETS: [Target; 25] = {
 };
 
 impl Target {
-    /// Its place in [`TARGETS`]; what the *keys* output does stands behind them.
+    /// Its number, below 128; what the *keys* output does stands behind them.
     #[must_use]
     pub const fn index(self) -> usize {
         match self {
@@ -98,23 +168,83 @@ impl Target {
             Self::RightStickDown => 22,
             Self::RightStickLeft => 23,
             Self::RightStickRight => 24,
-            Self::Key(stroke) => TARGETS.len() + stroke.place(),
+            Self::Button(n) => BUTTON_BITS + (n % BUTTONS) as usize,
+            Self::Hat(hat, direction) => {
+                HAT_BITS + 4 * ((hat + HATS - 2) % (HATS - 1)) as usize + (direction % 4) as usize
+            }
+            Self::Line(line, upper) => {
+                let at = 2 * (line as usize % LINES.len()) + upper as usize;
+                let low = BUTTON_BITS - LOW_LINE_BITS;
+                if at < low { LOW_LINE_BITS + at } else { HIGH_LINE_BITS + at - low }
+            }
+            Self::Key(stroke) => BITS + stroke.place(),
         }
     }
 
-    /// Its bit in a set of the pad's targets; none of what the *keys* output does.
+    /// Its bit in a set of a pad's targets; none of what the *keys* output does.
     #[must_use]
-    pub const fn mask(self) -> u32 {
+    pub const fn mask(self) -> u128 {
         match self {
             Self::Key(_) => 0,
             _ => 1 << self.index(),
         }
     }
 
-    /// Whether it is a direction of a stick.
+    /// Whether it is a direction of a stick, or of an axis that rests in its middle as a stick's do.
     #[must_use]
     pub const fn is_stick(self) -> bool {
-        self.index() >= Self::LeftStickUp.index() && !self.is_key()
+        match self {
+            Self::Line(line, _) => LINES[line as usize % LINES.len()].1,
+            Self::Button(_) | Self::Hat(..) | Self::Key(_) => false,
+            _ => self.index() >= Self::LeftStickUp.index(),
+        }
+    }
+
+    /// Whether it travels from its rest to one end, as a trigger does.
+    #[must_use]
+    pub const fn is_pulled(self) -> bool {
+        match self {
+            Self::LeftTrigger | Self::RightTrigger => true,
+            Self::Line(line, _) => !LINES[line as usize % LINES.len()].1,
+            _ => false,
+        }
+    }
+
+    /// The direction of the same axis or hat that is opposite to this one: the lower of both (left, up) and the higher one.
+    #[must_use]
+    pub const fn opposed(self) -> Option<(Self, Self)> {
+        use Target::*;
+        Some(match self {
+            Left | Right => (Left, Right),
+            Up | Down => (Up, Down),
+            LeftStickLeft | LeftStickRight => (LeftStickLeft, LeftStickRight),
+            LeftStickUp | LeftStickDown => (LeftStickUp, LeftStickDown),
+            RightStickLeft | RightStickRight => (RightStickLeft, RightStickRight),
+            RightStickUp | RightStickDown => (RightStickUp, RightStickDown),
+            Line(line, _) if self.is_stick() => (Line(line, false), Line(line, true)),
+            Hat(hat, direction) if direction < 2 => (Hat(hat, 0), Hat(hat, 1)),
+            Hat(hat, _) => (Hat(hat, 2), Hat(hat, 3)),
+            _ => return None,
+        })
+    }
+
+    /// The hat of which it is a direction, from 0.
+    #[must_use]
+    pub const fn hat_of(self) -> Option<u8> {
+        match self {
+            Self::Up | Self::Down | Self::Left | Self::Right => Some(0),
+            Self::Hat(hat, _) => Some(hat),
+            _ => None,
+        }
+    }
+
+    /// The directions of a hat, from 0: up, down, left, right.
+    #[must_use]
+    pub const fn hat(hat: u8) -> [Self; 4] {
+        match hat {
+            0 => [Self::Up, Self::Down, Self::Left, Self::Right],
+            _ => [Self::Hat(hat, 0), Self::Hat(hat, 1), Self::Hat(hat, 2), Self::Hat(hat, 3)],
+        }
     }
 
     /// Whether it is something that the *keys* output does, and not the pad.
@@ -123,15 +253,25 @@ impl Target {
         matches!(self, Self::Key(_))
     }
 
-    /// The controls of the pad, and behind them everything that is played beside it.
+    /// Everything that a pad of any kind may have, the common pad's first.
+    pub fn of_pads() -> impl Iterator<Item = Self> {
+        let lines = (0..LINES.len() as u8).flat_map(|line| [Self::Line(line, false), Self::Line(line, true)]);
+        let lines = lines.filter(|line| line.is_stick() || matches!(line, Self::Line(_, true)));
+        let hats = (1..HATS).flat_map(Self::hat);
+        TARGETS.into_iter().chain((0..BUTTONS).map(Self::Button)).chain(lines).chain(hats)
+    }
+
+    /// The controls of pads, and behind them everything that is played beside them.
     pub fn all() -> impl Iterator<Item = Self> {
-        TARGETS.into_iter().chain(KeyTarget::all().map(Self::Key))
+        Self::of_pads().chain(KeyTarget::all().map(Self::Key))
     }
 
     /// The one that is written so, of the pad or of the *keys* output.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
-        Self::all().find(|target| target.name().eq_ignore_ascii_case(name.trim()))
+        let name = name.trim();
+        let shared = OTHER_NAMES.iter().find(|(own, _)| own.eq_ignore_ascii_case(name)).map(|(_, target)| *target);
+        shared.or_else(|| Self::all().find(|target| target.name().eq_ignore_ascii_case(name)))
     }
 
     /// Whether it takes a travel, not only a press: a stick's direction, a trigger, the pointer.
@@ -139,7 +279,7 @@ impl Target {
     pub const fn travels(self) -> bool {
         match self {
             Self::Key(stroke) => stroke.travels(),
-            _ => self.is_stick() || matches!(self, Self::LeftTrigger | Self::RightTrigger),
+            _ => self.is_stick() || self.is_pulled(),
         }
     }
 
@@ -151,6 +291,8 @@ impl Target {
             Self::Down | Self::LeftStickDown | Self::RightStickDown => 2,
             Self::Left | Self::LeftStickLeft | Self::RightStickLeft => 4,
             Self::Right | Self::LeftStickRight | Self::RightStickRight => 8,
+            Self::Hat(_, direction) => 1 << (direction % 4),
+            Self::Line(_, upper) if self.is_stick() => 4 << u8::from(upper),
             Self::Key(stroke) => match stroke.act() {
                 KeyAct::Motion(0, -1) => 4,
                 KeyAct::Motion(0, _) => 8,
@@ -166,7 +308,8 @@ impl Target {
         })
     }
 
-    /// The axis of [`super::PadState::axes`] that it lies on, and which way; none for a button.
+    /// The lane that it lies on, and which way; none for a button. The first six are [`super::PadState::axes`]; the lines begin at
+    /// [`FIRST_LINE`].
     #[must_use]
     pub const fn axis(self) -> Option<(usize, f32)> {
         Some(match self {
@@ -180,13 +323,14 @@ impl Target {
             Self::RightStickDown => (3, 1.0),
             Self::LeftTrigger => (4, 1.0),
             Self::RightTrigger => (5, 1.0),
+            Self::Line(line, upper) => (FIRST_LINE + line as usize % LINES.len(), if upper { 1.0 } else { -1.0 }),
             _ => return None,
         })
     }
 
-    /// Its name as people see it.
+    /// Its name as people see it where no model has another one for it.
     #[must_use]
-    pub const fn name(self) -> &'static str {
+    pub fn name(self) -> &'static str {
         match self {
             Self::South => "South",
             Self::East => "East",
@@ -213,7 +357,40 @@ impl Target {
             Self::RightStickDown => "right stick down",
             Self::RightStickLeft => "right stick left",
             Self::RightStickRight => "right stick right",
+            Self::Button(n) => &NAMES.0[usize::from(n % BUTTONS)],
+            Self::Line(line, upper) => &NAMES.1[usize::from(line) % LINES.len()][usize::from(upper)],
+            Self::Hat(hat, direction) => {
+                &NAMES.2[usize::from((hat + HATS - 2) % (HATS - 1))][usize::from(direction % 4)]
+            }
             Self::Key(stroke) => stroke.name(),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_target_has_a_bit_and_a_name_of_its_own() {
+        let all: Vec<Target> = Target::of_pads().collect();
+        assert_eq!(all.len(), 25 + 64 + 21 + 12);
+        let mut bits = 0u128;
+        for target in &all {
+            assert_eq!(bits & target.mask(), 0, "{target:?} has a bit of another one");
+            bits |= target.mask();
+            assert_eq!(Target::named(target.name()), Some(*target), "{}", target.name());
+        }
+        assert_eq!(bits.count_ones() as usize, all.len());
+    }
+
+    #[test]
+    fn opposite_directions_lie_on_one_lane() {
+        for target in Target::of_pads() {
+            let Some((low, high)) = target.opposed() else { continue };
+            assert!(target == low || target == high);
+            assert_eq!(low.axis().map(|(lane, _)| lane), high.axis().map(|(lane, _)| lane));
+            assert!(low.axis().is_none_or(|(_, sign)| sign < 0.0) && high.axis().is_none_or(|(_, sign)| sign > 0.0));
         }
     }
 }

@@ -1,6 +1,6 @@
 //! A pad that is tried: how round its sticks are, how far its triggers go, how they drift, and whether anything sticks.
 
-use super::common::{PadState, TRIGGER_FULL};
+use super::state::{PadState, TRIGGER_FULL};
 use super::target::{TARGETS, Target};
 use crate::time::Micros;
 
@@ -180,7 +180,7 @@ mod tests {
 
     fn stick(x: f32, y: f32) -> PadState {
         let raw = |share: f32| (share * 32_767.0) as i32;
-        PadState { bits: 0, axes: [raw(x), raw(y), 0, 0, 0, 0] }
+        PadState { axes: [raw(x), raw(y), 0, 0, 0, 0], ..PadState::default() }
     }
 
     fn rolled(shape: impl Fn(f32) -> (f32, f32)) -> Outline {
@@ -210,7 +210,7 @@ mod tests {
         let mut trial = Trial::new(Micros(0));
         assert_eq!(trial.travels(), [None, None]);
         for value in [3, 40, 201] {
-            let state = PadState { bits: 0, axes: [0, 0, 0, 0, value, 0] };
+            let state = PadState { axes: [0, 0, 0, 0, value, 0], ..PadState::default() };
             trial.handle(Micros(1), &state, &[0.0; 6]);
         }
         assert_eq!(trial.travels(), [Some((3, 201)), Some((0, 0))]);
@@ -237,7 +237,7 @@ mod tests {
     #[test]
     fn what_stays_off_its_rest_without_a_move_sticks() {
         let mut trial = Trial::new(Micros(0));
-        let down = PadState { bits: Target::South.mask(), ..PadState::default() };
+        let down = PadState { bits: Target::South.mask() as u32, ..PadState::default() };
         trial.handle(Micros::seconds(1), &down, &[0.0; 6]);
         assert_eq!(trial.stuck(Micros::seconds(10)), []);
         assert_eq!(trial.stuck(Micros::seconds(11)), [Target::South]);

@@ -62,6 +62,8 @@ pub enum PadCondition {
     Made,
     /// Cannot be made; it is tried again by itself.
     Fault(PadFault),
+    /// None is made: keys alone play.
+    Unwanted,
 }
 
 /// Why a device's reports are of no use.
@@ -119,7 +121,7 @@ pub struct SlotFacts {
     /// Reports in which a control changed.
     pub moved: u64,
     /// Targets that have a source.
-    pub bound: u32,
+    pub bound: u128,
     /// Times that what the bindings give has changed.
     pub bindings_passed: u64,
     /// Times that the shaped state has changed.

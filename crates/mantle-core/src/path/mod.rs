@@ -74,6 +74,8 @@ pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
     if facts.all_gone() {
         return [Kept; Stage::COUNT];
     }
+    // Where there is no pad, what is bound goes to the keyboard and the mouse at once.
+    let keys_play = facts.pad == PadCondition::Unwanted && facts.bindings_passed > 0;
     let own = [
         if facts.refused().is_some() { Stopped } else { Passing },
         if facts.reports_fault().is_some() {
@@ -99,7 +101,7 @@ pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
         },
         if facts.paused {
             Stopped
-        } else if facts.feel_passed == 0 {
+        } else if facts.feel_passed == 0 && !keys_play {
             Untried
         } else {
             Passing
@@ -108,11 +110,12 @@ pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
             PadCondition::Fault(_) => Stopped,
             PadCondition::Making => Untried,
             PadCondition::Made if facts.pad_passed == 0 => Untried,
-            PadCondition::Made => Passing,
+            PadCondition::Unwanted if !keys_play => Untried,
+            PadCondition::Made | PadCondition::Unwanted => Passing,
         },
         if facts.doubtful_cover().is_some() {
             Doubtful
-        } else if facts.pad_passed == 0 {
+        } else if facts.pad_passed == 0 && !keys_play {
             Untried
         } else {
             Passing

@@ -55,6 +55,10 @@ pub fn position(target: Target) -> &'static str {
         Up | Down | Left | Right => "the cross under the left thumb",
         LeftStickUp | LeftStickDown | LeftStickLeft | LeftStickRight => "the stick that mostly walks or steers",
         RightStickUp | RightStickDown | RightStickLeft | RightStickRight => "the stick that mostly looks around",
+        Button(_) => "any button",
+        Line(_, _) if target.is_pulled() => "what travels from one end to the other, or a pedal",
+        Line(_, _) => "what turns or tilts to both sides",
+        Hat(_, _) => "a small cross or a hat under the thumb",
         Key(_) => "on the keyboard or the mouse",
     }
 }

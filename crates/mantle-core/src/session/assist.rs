@@ -73,7 +73,8 @@ mod tests {
 
     #[test]
     fn only_that_one_is_sent() {
-        let all = PadState { bits: (1 << 17) - 1, axes: [-32_768, 32_767, -32_768, 32_767, 255, 255] };
+        let all =
+            PadState { bits: (1 << 17) - 1, axes: [-32_768, 32_767, -32_768, 32_767, 255, 255], ..PadState::default() };
         for target in TARGETS {
             let sent = Assist::Only(target, Micros::seconds(9)).put(Micros(0), &all);
             for other in TARGETS {

@@ -3,8 +3,9 @@
 use super::assist::Assist;
 use crate::feel::{Feel, Full, Shaped, Shaper, Smooth};
 use crate::keys::KeyOutput;
-use crate::pad::{PadState, TRIGGER_FULL};
+use crate::pad::{PadModel, PadState, TRIGGER_FULL};
 use crate::time::Micros;
+use std::sync::Arc;
 
 /// An output that goes up by itself: so far at a time, so often, and to here at most.
 const WALK_STEP: f32 = 0.005;
@@ -30,14 +31,15 @@ pub struct OutputExtras {
     assist: Option<(Assist, Micros)>,
     /// What it types, if it types anything.
     pub key_output: Option<KeyOutput>,
+    /// What the pad is, where it is another kind than the common pad.
+    pub model: Option<Arc<PadModel>>,
 }
 
 impl OutputExtras {
     /// What a feel asks for, and what goes on beside it; none if that is nothing.
     pub fn new(feel: &Feel, before: Option<Box<Self>>) -> Option<Box<Self>> {
-        let (walk, assist, key_output) =
-            before.map_or((None, None, None), |own| (own.walk, own.assist, own.key_output));
-        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), walk, assist, key_output };
+        let before = before.map_or_else(Self::default, |own| *own);
+        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), ..before };
         own.is_something().then(|| Box::new(own))
     }
 
@@ -48,6 +50,7 @@ impl OutputExtras {
             || self.walk.is_some()
             || self.assist.is_some()
             || self.key_output.is_some()
+            || self.model.is_some()
     }
 
     /// When it wants to go on.

@@ -2,11 +2,11 @@
 
 use super::arrival::{Arrival, Learnt};
 use super::chord::{Chord, HELD};
-use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, Pressed, Profile, resolve};
+use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, More, Pressed, Profile, resolve};
 use crate::control::{Calibration, Carried, Control, ControlKind, PartLayout, Place};
 use crate::device::Key;
 use crate::keys::KeyTarget;
-use crate::pad::Target;
+use crate::pad::{PadModel, Target};
 use crate::time::Micros;
 use mantle_hid::{Frame, WORDS};
 
@@ -19,6 +19,8 @@ pub struct Member {
     pub bindings: Bindings,
     /// What it gives to the pad now.
     pub contribution: Contribution,
+    /// What it gives to what the common pad does not have, if its pad has more.
+    pub more: More,
     /// What runs where its profile asks for no more than that; else the engine runs.
     compiled: Compiled,
     engine: Option<Box<Engine>>,
@@ -60,6 +62,7 @@ impl Member {
             key,
             bindings: Bindings::default(),
             contribution: Contribution::default(),
+            more: More::default(),
             compiled: Compiled::default(),
             engine: None,
             controls: Vec::new(),
@@ -78,10 +81,10 @@ impl Member {
     }
 
     /// Its device is there, opened at this moment if it is open yet: bindings are made for what it offers.
-    pub fn attach(&mut self, part: &PartLayout, profile: &Profile, opened: Option<Micros>) {
+    pub fn attach(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, opened: Option<Micros>) {
         self.chord = Chord::of(part);
         self.arrival = Arrival::new(part, opened);
-        self.bind(part, profile);
+        self.bind(part, profile, model);
     }
 
     /// Its node has been opened.
@@ -95,7 +98,7 @@ impl Member {
     }
 
     /// Takes another profile: what the old one held is let go.
-    pub fn bind(&mut self, part: &PartLayout, profile: &Profile) {
+    pub fn bind(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel) {
         // What was calibrated meanwhile counts from here on.
         self.controls = part.controls.clone();
         let calibrated = |control: &Control| match (control.calibration, control.place) {
@@ -103,7 +106,7 @@ impl Member {
             _ => None,
         };
         self.corrections = part.controls.iter().filter_map(calibrated).collect();
-        self.bindings = resolve(profile, part);
+        self.bindings = resolve(profile, part, model);
         let engine = Engine::new(profile, &self.bindings, part);
         self.engine = match engine.simple() {
             Some(simple) => {
@@ -152,7 +155,7 @@ impl Member {
 
     /// Lets go of everything; what was switched on is off.
     pub fn release(&mut self) {
-        self.contribution = Contribution::default();
+        (self.contribution, self.more) = (Contribution::default(), More::default());
         if let Some(engine) = &mut self.engine {
             engine.release();
         }
@@ -248,7 +251,7 @@ impl Member {
 
     /// The targets that really have a source now, as bits.
     #[must_use]
-    pub fn bound(&self) -> u32 {
+    pub fn bound(&self) -> u128 {
         let held: Vec<_> =
             self.held().filter(|control| control.kind == ControlKind::Axis).map(|one| one.number).collect();
         self.bindings
@@ -285,7 +288,10 @@ impl Member {
             if let Some(control) = self.controls.iter().find(|control| control.number == binding.control) {
                 compiled.add(control, binding.how, target);
             }
-            (compiled.evaluate(frame, self.blocked).share(target), binding.number)
+            (
+                share_of(&compiled.evaluate(frame, self.blocked), &compiled.more(frame, self.blocked), target),
+                binding.number,
+            )
         });
         let best = alone
             .chain(steps)
@@ -314,7 +320,8 @@ impl Member {
     #[inline(never)]
     fn handle_unusual(&mut self, frame: &Frame) -> bool {
         let next = self.compiled.evaluate_after(frame, self.blocked, &mut self.pressed);
-        self.take(&next)
+        let moved = self.compiled.has_more() && self.play_more(frame, self.blocked);
+        self.take(&next) | moved
     }
 
     /// Evaluates a frame; returns whether what it gives has changed.
@@ -343,11 +350,23 @@ impl Member {
             Some(engine) => {
                 let next = engine.handle_frame(now, frame, carried.values, blocked);
                 self.due_moved |= engine.take_due_moved();
-                (next, engine.take_strokes_moved())
+                let moved = engine.take_strokes_moved();
+                (next, if engine.plays_more() { self.play_more(frame, blocked) | moved } else { moved })
             }
-            None => (self.compiled.evaluate(frame, blocked), false),
+            None => (self.compiled.evaluate(frame, blocked), self.play_more(frame, blocked)),
         };
         self.take(&next) | moved
+    }
+
+    /// What it gives to more than the common pad has; returns whether that is another than before.
+    #[cold]
+    fn play_more(&mut self, frame: &Frame, blocked: u64) -> bool {
+        let mut more = More::default();
+        match &self.engine {
+            Some(engine) => engine.add_more_to(frame, blocked, &mut more),
+            None => self.compiled.add_more_to(frame, blocked, &mut more),
+        }
+        std::mem::replace(&mut self.more, more) != more
     }
 
     /// The layers that it holds.
@@ -368,7 +387,7 @@ impl Member {
             Target::Key(stroke) => {
                 self.strokes().iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share)
             }
-            _ => self.contribution.share(target),
+            _ => share_of(&self.contribution, &self.more, target),
         }
     }
 
@@ -405,6 +424,11 @@ impl Member {
         self.watchful = self.arrival.is_waiting() || self.held_off.is_some() || !self.corrections.is_empty();
         (frame, blocked)
     }
+}
+
+/// How far what is given brings a target from rest, 0 to 1.
+fn share_of(given: &Contribution, more: &More, target: Target) -> f32 {
+    given.share(target).max(more.share(target))
 }
 
 impl HeldOff {

@@ -11,16 +11,17 @@ pub use assist::{AFTER, Assist, ONLY};
 pub use chord::{Chord, HELD};
 pub use member::Member;
 
-use crate::binding::Contribution;
+use crate::binding::{Contribution, More};
 use crate::control::Carried;
 use crate::feel::{Feel, Shaped, Shaper};
 use crate::keys::{KeyOutput, KeyTarget, Pace, ProgramAction, Typed};
-use crate::pad::{Events, PadState, Seen, TRIGGER_FULL, Target};
+use crate::pad::{Events, LINES, PadModel, PadState, Seen, TRIGGER_FULL, Target};
 use crate::path::Stage;
 use crate::planted::planted;
 use crate::time::Micros;
 use mantle_hid::Frame;
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 
 /// How often something passed, and when last.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
@@ -69,6 +70,17 @@ impl Session {
     #[must_use]
     pub fn new(feel: Feel) -> Self {
         Self { feel, shaper: Shaper::new(&feel), own: extras::OutputExtras::new(&feel, None), ..Self::default() }
+    }
+
+    /// Its pad is of this kind from now on.
+    pub fn set_model(&mut self, now: Micros, model: Arc<PadModel>) {
+        let model = Some(model).filter(|model| !model.is_written_as_common());
+        if model.is_some() || self.own.is_some() {
+            self.own.get_or_insert_default().model = model;
+            self.forget_own();
+        }
+        (self.shown, self.seen) = (PadState::default(), Seen::default());
+        self.shape(now);
     }
 
     /// How it feels.
@@ -218,15 +230,21 @@ impl Session {
     }
 
     /// The events that make the pad show what it shall. Returns whether there are any.
-    #[inline]
+    #[inline(always)]
     pub fn hand_out_all(&mut self, out: &mut Events) -> bool {
-        tell(&mut self.shown, &self.wanted, out)
+        match self.own.as_ref().and_then(|own| own.model.as_ref()) {
+            None => tell(&mut self.shown, &self.wanted, out),
+            Some(model) => tell_as(model, &mut self.shown, &self.wanted, out),
+        }
     }
 
     /// The events that make the pad show this. Returns whether there are any.
     #[inline]
     pub fn hand_out(&mut self, state: &PadState, out: &mut Events) -> bool {
-        tell(&mut self.shown, state, out)
+        match self.own.as_ref().and_then(|own| own.model.as_ref()) {
+            None => tell(&mut self.shown, state, out),
+            Some(model) => tell_as(model, &mut self.shown, state, out),
+        }
     }
 
     /// Whether the person holds the pad at neutral.
@@ -327,6 +345,11 @@ impl Session {
         self.shape(now);
     }
 
+    /// What all members held is let go at once.
+    pub fn release_all(&mut self, now: Micros) {
+        (0..self.members.len()).for_each(|index| self.release(now, index));
+    }
+
     /// Holds the pad at neutral, or lets it play again; nothing plays until it is freshly pressed.
     pub fn pause(&mut self, now: Micros, paused: bool) {
         self.paused = paused;
@@ -399,6 +422,36 @@ impl Session {
         self.want(now, &next, true);
     }
 
+    #[cold]
+    /// The pad, of whatever kind, shall show this from now on; what the common pad does not have is added.
+    fn want_any(&mut self, now: Micros, mut next: PadState, tried: bool) {
+        let model = self.own.as_ref().and_then(|own| own.model.clone());
+        let Some(model) = model else { return self.want(now, &next, tried) };
+        let given = self.more_before_feel();
+        next.numbered = given.bits;
+        for line in model.lines() {
+            next.lines[line] = self.feel.line(line, given.lines[line]);
+        }
+        if next == self.wanted {
+            return;
+        }
+        self.passed[Stage::Feel as usize].tick(now);
+        self.wanted = next;
+        if tried {
+            self.seen.handle_any(&next, &model.targets);
+        }
+    }
+
+    /// What all members give together to more than the common pad has, before feel.
+    #[must_use]
+    pub fn more_before_feel(&self) -> More {
+        let mut more = More::default();
+        if !self.rests() {
+            self.members.iter().for_each(|member| more.merge(&member.more));
+        }
+        more
+    }
+
     /// What all members give together, so that what points at a place goes straight through the feel.
     fn for_feel(&self) -> Contribution {
         self.members.iter().fold(Contribution::default(), |mut sum, member| {
@@ -422,17 +475,17 @@ impl Session {
         self.due_moved |= own.deadline() != before;
         let (next, helped) = own.put(now, &state);
         // What was pressed for the person has not been tried by them.
-        self.want(now, &next, !helped);
+        self.want_any(now, next, !helped);
     }
 
     /// The pad shall show this from now on; `tried` says whether the person does it.
     #[inline(always)]
     fn want(&mut self, now: Micros, next: &PadState, tried: bool) {
-        if next.same(&self.wanted) {
+        if next.same_as_common(&self.wanted) {
             return;
         }
         self.passed[Stage::Feel as usize].tick(now);
-        self.wanted = *next;
+        self.wanted.take_common(next);
         if tried {
             self.seen.handle_state(&self.wanted);
         }
@@ -443,15 +496,15 @@ impl Session {
 #[inline(always)]
 fn state_of(bits: u32, [lx, ly, rx, ry, left, right, ..]: [i32; 8]) -> PadState {
     let mut triggers = [left, right];
-    const DIGITAL: u32 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
+    const DIGITAL: u32 = (Target::LeftTrigger.mask() | Target::RightTrigger.mask()) as u32;
     if bits & DIGITAL != 0 {
         for (trigger, target) in triggers.iter_mut().zip([Target::LeftTrigger, Target::RightTrigger]) {
-            if bits & target.mask() != 0 {
+            if bits & target.mask() as u32 != 0 {
                 *trigger = TRIGGER_FULL;
             }
         }
     }
-    PadState { bits, axes: [lx, ly, rx, ry, triggers[0], triggers[1]] }
+    PadState { bits, numbered: 0, axes: [lx, ly, rx, ry, triggers[0], triggers[1]], lines: [0; LINES.len()] }
 }
 
 /// Makes a pad that shows `shown` show `state`. Returns whether there are any events.
@@ -459,7 +512,15 @@ fn state_of(bits: u32, [lx, ly, rx, ry, left, right, ..]: [i32; 8]) -> PadState 
 fn tell(shown: &mut PadState, state: &PadState, out: &mut Events) -> bool {
     shown.events_to(state, out);
     if !planted("what a pad was told is forgotten") {
-        *shown = *state;
+        shown.take_common(state);
     }
+    !out.is_empty()
+}
+
+/// The same for a pad of any kind.
+#[cold]
+fn tell_as(model: &PadModel, shown: &mut PadState, state: &PadState, out: &mut Events) -> bool {
+    shown.events_of(state, model, out);
+    *shown = *state;
     !out.is_empty()
 }

@@ -46,7 +46,7 @@ impl SlotNumber {
 
     /// All slots.
     pub fn all() -> impl Iterator<Item = Self> {
-        (1..=SLOTS as u8).map(Self)
+        (0..SLOTS as u8).map(|index| Self(index + 1))
     }
 }
 

@@ -16,6 +16,7 @@ impl Table {
         command: Command,
     ) -> Result<Option<Command>, String> {
         match command {
+            Command::Kind { slot, kind } => self.change_kind(now, slot, kind),
             Command::Place { device, part, slot, kind, profile } => self.place(now, device, part, slot, kind, profile),
             Command::Move { from, to } => {
                 self.end_call(now);

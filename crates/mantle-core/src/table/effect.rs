@@ -7,7 +7,7 @@ use crate::cover::CoverPlan;
 use crate::device::{DeviceId, NodeId};
 use crate::keys::Typed;
 use crate::outgoing::Act;
-use crate::pad::PadKind;
+use crate::pad::PadModel;
 use crate::path::Mark;
 use crate::sheet::Sheet;
 use crate::slot::{Remembered, SlotNumber};
@@ -25,8 +25,8 @@ pub enum Effect {
     MakePad {
         /// The slot.
         slot: SlotNumber,
-        /// The kind.
-        kind: PadKind,
+        /// What it is.
+        model: Arc<PadModel>,
     },
     /// Take a slot's pad away.
     DropPad {

@@ -45,7 +45,7 @@ use crate::device::{Access, DeviceId, NodeFacts, NodeId};
 use crate::feel::Feel;
 use crate::keys::KeyTarget;
 use crate::listening::{Listening, OnView};
-use crate::pad::{PadKind, Target};
+use crate::pad::{PadKind, PadModel, Target};
 use crate::path::{Mark, PadCondition, ReportsFault};
 use crate::seating::Seating;
 use crate::session::{Counter, Session};
@@ -82,8 +82,10 @@ pub const PLAIN: &str = "plain";
 pub struct Slot {
     /// The members, and what they play.
     pub session: Session,
-    /// The kind of pad.
+    /// The kind of pad, and what a pad of that kind is.
     pub kind: PadKind,
+    /// What its pad is.
+    pub model: Arc<PadModel>,
     /// The profile's name.
     pub profile: String,
     /// Whether the pad is there.

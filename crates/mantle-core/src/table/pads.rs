@@ -2,24 +2,28 @@
 
 use super::alarms::Alarm;
 use super::{Effect, PAD_RETRY, Slot, Table};
+use crate::command::Command;
+use crate::pad::PadKind;
 use crate::path::{Mark, PadCondition, PadFault};
 use crate::planted::planted;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
+use std::sync::Arc;
 
 impl Table {
     /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order. One that is
     /// refused is not overtaken by the next: games number pads in the order in which they appear.
     pub(super) fn ask_for_pad(&mut self) {
         let all = planted("all pads are asked for at once");
-        let waits = |slot: &Slot| slot.pad != PadCondition::Made && !(all && slot.asked);
+        let has_one = |slot: &Slot| matches!(slot.pad, PadCondition::Made | PadCondition::Unwanted);
+        let waits = |slot: &Slot| !has_one(slot) && !(all && slot.asked);
         let first = self.slots.iter().find(|(_, slot)| waits(slot)).map(|(number, _)| number);
         if let Some(number) = first
             && let Some(slot) = self.slots.get_mut(number)
             && !slot.asked
         {
             slot.asked = true;
-            self.effects.push_back(Effect::MakePad { slot: number, kind: slot.kind });
+            self.effects.push_back(Effect::MakePad { slot: number, model: slot.model.clone() });
             if all {
                 self.ask_for_pad();
             }
@@ -32,6 +36,36 @@ impl Table {
             slot.retry_at = None;
             slot.asked = false;
         }
+    }
+
+    /// A slot plays by another kind of pad from now on. Games see the old pad go, and another one come.
+    pub(super) fn change_kind(
+        &mut self,
+        now: Micros,
+        number: SlotNumber,
+        kind: PadKind,
+    ) -> Result<Option<Command>, String> {
+        let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
+        let before = slot.kind;
+        if before == kind {
+            return Ok(None);
+        }
+        if slot.asked && slot.pad == PadCondition::Making {
+            return Err(format!("{number}'s pad is being made: try again in a moment"));
+        }
+        let had_one = slot.pad == PadCondition::Made;
+        slot.session.release_all(now);
+        (slot.kind, slot.model) = (kind, Arc::new(kind.model()));
+        slot.session.set_model(now, slot.model.clone());
+        slot.pad = if slot.model.is_made() { PadCondition::Making } else { PadCondition::Unwanted };
+        (slot.asked, slot.retry_at, slot.rumble) = (false, None, None);
+        slot.pad_node.clear();
+        if had_one {
+            self.effects.push_back(Effect::DropPad { slot: number });
+        }
+        self.bind_members(now, number);
+        self.note(now, Mark::Well, format!("{number} is a {} now, and was a {}", kind.name(), before.name()));
+        Ok(Some(Command::Kind { slot: number, kind: before }))
     }
 
     pub(super) fn pad_made(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {

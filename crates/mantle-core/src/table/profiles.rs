@@ -108,8 +108,9 @@ impl Table {
         });
         let parts: Vec<_> = parts.collect();
         let Some(slot) = self.slots.get_mut(number) else { return };
+        let model = slot.model.clone();
         for (index, node, layout) in parts {
-            slot.session.members[index].bind(&layout, &profile);
+            slot.session.members[index].bind(&layout, &profile, &model);
             slot.session.members[index].release();
             if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
                 // What is still held plays by the new one with the next report.

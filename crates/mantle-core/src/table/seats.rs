@@ -24,12 +24,15 @@ impl Table {
     }
 
     fn new_slot(&self, kind: PadKind, profile: String) -> Slot {
-        let session = Session::new(self.profile_of(&profile).feel);
+        let mut session = Session::new(self.profile_of(&profile).feel);
+        let model = Arc::new(kind.model());
+        session.set_model(Micros(0), model.clone());
         Slot {
             session,
             kind,
             profile,
-            pad: PadCondition::Making,
+            pad: if model.is_made() { PadCondition::Making } else { PadCondition::Unwanted },
+            model,
             pad_node: String::new(),
             rumble: None,
             shakes: None,
@@ -243,7 +246,8 @@ impl Table {
         };
         self.seating.sit(DevicePart { device, part }, member);
         let Some(Seat { slot: number, index, .. }) = self.seating.seat_of(member) else { return };
-        let Some(profile) = self.slot(number).map(|slot| self.profile_of(&slot.profile)) else { return };
+        let Some(slot) = self.slot(number) else { return };
+        let (profile, model) = (self.profile_of(&slot.profile), slot.model.clone());
         self.recall_learnt(device, part);
         let layout = self.calibrated_part(device, part);
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
@@ -255,7 +259,7 @@ impl Table {
         let key = Key::new(&identity, part);
         seat.key = key;
         if let Some(layout) = layout {
-            seat.attach(&layout, &profile, opened);
+            seat.attach(&layout, &profile, &model, opened);
         }
         if back {
             // It is back, or another one of its kind: what passed before says nothing about it.
@@ -283,9 +287,10 @@ impl Table {
                 return self.move_slot(now, from, slot);
             }
             let Some(entry) = self.slots.get_mut(slot) else { return Ok(None) };
-            let before = std::mem::replace(&mut entry.profile, profile);
+            let (before, was) = (std::mem::replace(&mut entry.profile, profile), entry.kind);
             self.bind_slot(now, slot);
-            return Ok(Some(Command::Place { device, part, slot, kind, profile: before }));
+            self.change_kind(now, slot, kind)?;
+            return Ok(Some(Command::Place { device, part, slot, kind: was, profile: before }));
         }
         if let Some(entry) = self.slot(slot) {
             let names: Vec<&str> = entry.session.members.iter().map(|m| m.key.name.as_str()).collect();

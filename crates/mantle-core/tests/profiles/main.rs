@@ -8,7 +8,7 @@ use draw::{Act, PAD, Story, profile, story, targets};
 use mantle_core::binding::{Contribution, Engine, Leave, Named, Part, Profile, Rule, resolve};
 use mantle_core::control::{Layout, PartLayout};
 use mantle_core::keys::KeyTarget;
-use mantle_core::pad::Target;
+use mantle_core::pad::{PadModel, Target};
 use mantle_core::time::Micros;
 use mantle_hid::{Descriptor, Frame};
 use plain::Plain;
@@ -36,7 +36,7 @@ struct Run {
 
 impl Run {
     fn new(profile: &Profile, part: &PartLayout, rest: Frame) -> Self {
-        let engine = Engine::new(profile, &resolve(profile, part), part);
+        let engine = Engine::new(profile, &resolve(profile, part, &PadModel::common()), part);
         Self { engine, frame: rest, given: Given::default() }
     }
 
@@ -173,7 +173,7 @@ proptest! {
         }
         if profile.layers.iter().any(|layer| layer.toggle) || mask != 0 && profile.turn != [0.0, 0.0] {
             // A layer that is switched on holds other rules; a turn takes one axis to the other.
-            mask = u32::MAX;
+            mask = u128::MAX;
             layered = profile.layers.iter().any(|layer| layer.toggle);
         }
         let differs = |run: &Run, target: Target| (run.given.share(target) - fresh.given.share(target)).abs() > 2e-3;
@@ -246,7 +246,7 @@ fn what_is_not_said_plays_as_it_would() {
         Profile { rules: vec![rule(Target::South, "button 4")], ..Profile::plain("p", Default::default()) };
     let targets = |profile: &Profile, name: &str| {
         let number = part.controls.iter().find(|control| control.name == name).expect("there is one").number;
-        let bindings = resolve(profile, &part);
+        let bindings = resolve(profile, &part, &PadModel::common());
         bindings.list.iter().filter(|one| one.control == number).map(|one| one.target.name()).collect::<Vec<_>>()
     };
     assert_eq!(targets(&profile, "button 4"), ["South"]);
@@ -255,7 +255,7 @@ fn what_is_not_said_plays_as_it_would() {
     profile.defaults = false;
     assert_eq!(targets(&profile, "button 2"), Vec::<&str>::new());
     profile.rules.push(rule(Target::East, "lever"));
-    let bindings = resolve(&profile, &part);
+    let bindings = resolve(&profile, &part, &PadModel::common());
     assert_eq!(bindings.not_found, [(1, "the device has no control named lever".to_owned())]);
 }
 

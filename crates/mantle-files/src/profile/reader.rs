@@ -115,7 +115,10 @@ impl Reader<'_> {
     /// A table with a word of the person's for each target that has one.
     fn names_of(&mut self, at: &At<'_>, key: &str) -> Vec<(Target, String)> {
         let Some(at) = self.below(at, key) else { return Vec::new() };
-        let all: Vec<Target> = Target::all().collect();
+        // Of what is numbered only what stands there: a list of all that could would be no help.
+        let numbered = |target: &Target| matches!(target, Target::Button(_) | Target::Line(..) | Target::Hat(..));
+        let all: Vec<Target> =
+            Target::all().filter(|target| !numbered(target) || at.table.contains_key(target.name())).collect();
         let names: Vec<&str> = all.iter().map(|target| target.name()).collect();
         self.known(&at, &names);
         let mut out = Vec::new();

@@ -4,10 +4,12 @@ mod typing;
 
 pub use typing::{TypedFor, Typing, draw as typing};
 
-use crate::keys::{Intent, Key};
+use crate::keys::{Intent, Key, KindKey};
 use crate::panel::Ui;
 use crate::rows::Click;
-use mantle_talk::{Command, DeviceId, MemberId, PadKind, SlotNumber, Snapshot, TEMPLATES, Target};
+use mantle_talk::{
+    Command, DeviceId, FLIGHT_AXES, FlightShape, HATS, MemberId, PadKind, SlotNumber, Snapshot, TEMPLATES, Target,
+};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::widgets::{Clear, Widget};
@@ -69,6 +71,10 @@ pub struct Choose {
     pub profile: usize,
     /// Whether the device is to play along with who sits there.
     pub tie: bool,
+    /// The kind of pad so far.
+    pub kind: PadKind,
+    /// The flight stick that has room for everything that the device has.
+    pub flight: FlightShape,
 }
 
 /// One of a player's devices, half chosen.
@@ -88,7 +94,33 @@ impl Members {
 }
 
 impl Choose {
-    /// Another slot or profile.
+    /// Begins with this slot.
+    pub fn new(what: Chosen, slot: SlotNumber) -> Self {
+        Self { what, slot, profile: 0, tie: false, kind: PadKind::Common, flight: FlightShape::USUAL }
+    }
+
+    /// Another kind, or another shape of a flight stick.
+    fn handle_kind(&mut self, key: KindKey) {
+        let PadKind::Flight(FlightShape { axes, buttons, hats }) = self.kind else {
+            if key == KindKey::Next {
+                self.kind = if self.kind == PadKind::Keys { PadKind::Common } else { PadKind::Flight(self.flight) };
+            }
+            return;
+        };
+        // What the device has, one stick, a stick with a twist and a throttle, and all of them.
+        let all = [self.flight.axes, 0b11, FlightShape::USUAL.axes, (1 << FLIGHT_AXES.len()) - 1];
+        let next = all.iter().position(|own| *own == axes).map_or(0, |at| at + 1);
+        let (axes, buttons, hats) = match key {
+            KindKey::Next => return self.kind = PadKind::Keys,
+            KindKey::More => (axes, buttons + 1, hats),
+            KindKey::Fewer => (axes, buttons.saturating_sub(1), hats),
+            KindKey::Hats => (axes, buttons, (hats + 1) % (HATS + 1)),
+            KindKey::Axes => (all[next % all.len()], buttons, hats),
+        };
+        self.kind = PadKind::Flight(FlightShape::new(axes, buttons, hats));
+    }
+
+    /// Another slot, kind or profile.
     pub fn handle_intent(&mut self, intent: Intent, snapshot: &Snapshot) {
         let profiles = snapshot.profiles.len();
         let at = self.slot.index();
@@ -96,6 +128,7 @@ impl Choose {
             Intent::Up => self.slot = SlotNumber::from_index(at.saturating_sub(1)).unwrap_or(self.slot),
             Intent::Down => self.slot = SlotNumber::from_index(at + 1).unwrap_or(self.slot),
             Intent::Slot(number) => self.slot = SlotNumber::new(number).unwrap_or(self.slot),
+            Intent::Kind(key) => self.handle_kind(key),
             Intent::Left => self.profile = self.profile.saturating_sub(1),
             // Behind the profiles that there are stand new ones, by purpose.
             Intent::Right => self.profile = (self.profile + 1).min(profiles + TEMPLATES.len() - 2),
@@ -123,7 +156,7 @@ impl Choose {
                 device: *id,
                 part: *part,
                 slot: self.slot,
-                kind: PadKind::Common,
+                kind: self.kind,
                 profile: profiles.get(self.profile).cloned().unwrap_or_else(|| "plain".into()),
             },
         }
@@ -175,7 +208,8 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         ui.text(at.x + 2, at.y + 12, at.width, ui.theme.quiet, "Its pad shows what all of its devices give together.");
     } else if let Chosen::Device { .. } = choose.what {
         ui.text(at.x + 2, at.y + 9, 9, ui.theme.quiet, "kind");
-        ui.text(at.x + 12, at.y + 9, 30, Style::new(), PadKind::Common.name());
+        ui.text(at.x + 12, at.y + 9, 20, Style::new(), choose.kind.name());
+        ui.text(at.x + 26, at.y + 9, at.width.saturating_sub(26), ui.theme.quiet, &shape_words(choose.kind));
         ui.text(at.x + 2, at.y + 10, 9, ui.theme.quiet, "profile");
         let name = match choose.template(ui.snapshot.profiles.len()) {
             Some(like) => format!("a new one for {like}"),
@@ -187,10 +221,28 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
             at.y + 12,
             at.width,
             ui.theme.quiet,
-            "What can be guessed is bound by itself; try it on Pad.",
+            match who.filter(|row| row.kind != choose.kind) {
+                Some(_) => "Games see its pad go, and another one come.",
+                None => "What can be guessed is bound by itself; try it on Pad.",
+            },
         );
     } else {
         ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "Who sits there already changes places with it.");
+    }
+}
+
+/// What a pad of this kind has, and how that is changed.
+fn shape_words(kind: PadKind) -> String {
+    match kind {
+        PadKind::Common => "k: a flight stick, or keys alone".to_owned(),
+        PadKind::Keys => "no pad is made: keys and the mouse".to_owned(),
+        PadKind::Flight(shape) => {
+            let axes = match shape.axis_names().count() {
+                many @ 7.. => format!("{many} axes"),
+                _ => shape.axis_names().collect::<Vec<_>>().join(" "),
+            };
+            format!("{axes}, {} buttons, {} hats", shape.buttons, shape.hats)
+        }
     }
 }
 

@@ -132,7 +132,7 @@ fn found_line(ui: &mut Ui<'_>, area: Rect, line: u16, name: &str, found: &str) {
 /// What the system calls the pad, and what a game asks of it.
 fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     let place = if detail.pad_node.is_empty() { "not there yet" } else { &detail.pad_node };
-    ui.pair(area, 0, &row.kind, place);
+    ui.pair(area, 0, row.kind.name(), place);
     let percent = |value: u16| u32::from(value) * 100 / 65535;
     let rumble = match detail.rumble {
         Some((strong, weak)) => format!("a game asks for strong {} %, weak {} %", percent(strong), percent(weak)),

@@ -44,7 +44,8 @@ pub fn forward(nodes: &[String]) -> Result<(), String> {
     let mut all = Vec::new();
     for (index, node) in nodes.iter().enumerate() {
         let slot = SlotNumber::from_index(index).ok_or("too many")?;
-        let pad = Pad::create(slot).map_err(|fault| fault.cause().to_string())?;
+        let pad =
+            Pad::create(slot, &mantle_core::pad::PadModel::common()).map_err(|fault| fault.cause().to_string())?;
         println!("pad {}", pad.node);
         let fd =
             rustix::fs::open(node.as_str(), flags, rustix::fs::Mode::empty()).map_err(|errno| errno.to_string())?;

@@ -1,0 +1,347 @@
+//! Kinds of pad, as data: what a pad has, under which codes games know it, and what it is called.
+//!
+//! Bindings, states and feel share one vocabulary of targets ([`Target`]); a model says which of them its pad has. So another kind is
+//! another value of [`PadModel`], and nothing else that plays has to know of it.
+//!
+//! Games know the common pad by its numbers and go by the *index* of a button, so its keys are exactly these eleven and its d-pad is a
+//! hat. For its identity the west button has the code 0x133 and the north button 0x134: the driver's historic order, which games'
+//! databases expect. Up is negative on the sticks.
+
+use super::state::{TRAVEL_FULL, TRIGGER_FULL};
+use super::target::{FIRST_LINE, HATS, LINES, TARGETS, Target};
+use serde::{Deserialize, Serialize};
+
+/// Event types and codes of `linux/input-event-codes.h`, those in use here.
+pub(super) mod code {
+    pub const EV_SYN: u16 = 0;
+    pub const EV_KEY: u16 = 1;
+    pub const EV_ABS: u16 = 3;
+    pub const BTN_JOYSTICK: u16 = 0x120;
+    pub const BTN_TRIGGER_HAPPY: u16 = 0x2c0;
+    pub const ABS_HAT0X: u16 = 0x10;
+}
+
+/// The numbers under which a pad appears.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct PadIdentity {
+    /// Bus type: 3 is USB.
+    pub bus: u16,
+    /// Vendor id.
+    pub vendor: u16,
+    /// Product id.
+    pub product: u16,
+    /// Version; another one whenever the layout is another: libraries keep one mapping for an id and version.
+    pub version: u16,
+}
+
+/// Range of an absolute axis; fuzz and flat are 0, or small movements would be smoothed away.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct AbsInfo {
+    /// Event code.
+    pub code: u16,
+    /// Smallest value.
+    pub min: i32,
+    /// Largest value.
+    pub max: i32,
+}
+
+/// An axis of a pad: the lane that it shows, and how it appears.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct PadAxis {
+    /// Which of the lanes of [`Target::axis`].
+    pub lane: usize,
+    /// Code and range.
+    pub info: AbsInfo,
+}
+
+/// The kernel's codes of axes that a flight stick may have, in their order, their names, and the lane of each.
+pub const FLIGHT_AXES: [(&str, usize); 11] = [
+    ("X", 0),
+    ("Y", 1),
+    ("Z", FIRST_LINE),
+    ("Rx", 2),
+    ("Ry", 3),
+    ("Rz", FIRST_LINE + 1),
+    ("throttle", FIRST_LINE + 2),
+    ("rudder", FIRST_LINE + 3),
+    ("wheel", FIRST_LINE + 4),
+    ("gas", FIRST_LINE + 5),
+    ("brake", FIRST_LINE + 6),
+];
+/// Buttons that a flight stick may have, at most: those of the joystick range, and the extra ones.
+pub const FLIGHT_BUTTONS: u8 = 56;
+const OF_THE_JOYSTICK_RANGE: u8 = 16;
+
+/// What a flight stick has.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
+pub struct FlightShape {
+    /// Its axes, one bit each, by [`FLIGHT_AXES`].
+    pub axes: u16,
+    /// How many buttons, 1 to [`FLIGHT_BUTTONS`].
+    pub buttons: u8,
+    /// How many hats, 0 to 4.
+    pub hats: u8,
+}
+
+impl FlightShape {
+    /// What a stick has that nobody has chosen anything for: X, Y, Rz, throttle, 12 buttons, a hat.
+    pub const USUAL: Self = Self { axes: 0b110_0011, buttons: 12, hats: 1 };
+
+    /// A shape of these; what there is no room for is left out. It has an axis and a button, or no game would look at it.
+    #[must_use]
+    pub fn new(axes: u16, buttons: u8, hats: u8) -> Self {
+        let axes = axes & ((1 << FLIGHT_AXES.len()) - 1);
+        Self { axes: if axes == 0 { 1 } else { axes }, buttons: buttons.clamp(1, FLIGHT_BUTTONS), hats: hats.min(HATS) }
+    }
+
+    /// The names of its axes.
+    pub fn axis_names(self) -> impl Iterator<Item = &'static str> {
+        FLIGHT_AXES.iter().enumerate().filter(move |(at, _)| self.axes >> at & 1 == 1).map(|(_, (name, _))| *name)
+    }
+
+    /// A number that another shape hardly has, never 0: FNV-1a over what it has, folded to 16 bits.
+    #[must_use]
+    pub fn digest(self) -> u16 {
+        let bytes = [self.axes as u8, (self.axes >> 8) as u8, self.buttons, self.hats];
+        let hash = bytes.iter().fold(0x811c_9dc5u32, |hash, byte| (hash ^ u32::from(*byte)).wrapping_mul(0x0100_0193));
+        ((hash >> 16) ^ (hash & 0xffff)).max(1) as u16
+    }
+}
+
+/// The kinds of virtual output.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum PadKind {
+    /// The pad that every game knows.
+    #[default]
+    Common,
+    /// A joystick with chosen axes, buttons and hats.
+    Flight(FlightShape),
+    /// Keyboard and mouse alone: no pad is made.
+    Keys,
+}
+
+impl PadKind {
+    /// Its name as people see it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Common => "common pad",
+            Self::Flight(_) => "flight stick",
+            Self::Keys => "keys",
+        }
+    }
+
+    /// What a pad of this kind is.
+    #[must_use]
+    pub fn model(self) -> PadModel {
+        match self {
+            Self::Common => PadModel::common(),
+            Self::Flight(shape) => PadModel::flight(shape),
+            Self::Keys => PadModel::nothing(),
+        }
+    }
+}
+
+/// A kind of pad.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct PadModel {
+    /// What people call it.
+    pub name: String,
+    /// What the system is told, in front of the slot's number.
+    pub title: String,
+    /// The numbers under which it appears.
+    pub identity: PadIdentity,
+    /// Its buttons and their codes.
+    pub keys: Vec<(Target, u16)>,
+    /// Its axes, those of hats not among them.
+    pub axes: Vec<PadAxis>,
+    /// The codes of its hats' X and Y, the d-pad first.
+    pub hats: Vec<[u16; 2]>,
+    /// Whether games may shake it.
+    pub rumbles: bool,
+    /// Everything that bindings can play, in the order in which it is listed everywhere.
+    pub targets: Vec<Target>,
+    /// What is called otherwise here than everywhere else.
+    pub names: Vec<(Target, String)>,
+}
+
+const fn abs(code: u16, min: i32, max: i32) -> AbsInfo {
+    AbsInfo { code, min, max }
+}
+
+/// The common pad's keys.
+pub(super) const KEYS: [(Target, u16); 11] = [
+    (Target::South, 0x130),
+    (Target::East, 0x131),
+    (Target::West, 0x133),
+    (Target::North, 0x134),
+    (Target::LeftShoulder, 0x136),
+    (Target::RightShoulder, 0x137),
+    (Target::Select, 0x13a),
+    (Target::Start, 0x13b),
+    (Target::LeftStickPress, 0x13d),
+    (Target::RightStickPress, 0x13e),
+    (Target::Mode, 0x13c),
+];
+
+/// The codes of the common pad's axes by lane, and of its hat.
+pub(super) const AXIS_CODES: [u16; 6] = [0x00, 0x01, 0x03, 0x04, 0x02, 0x05];
+pub(super) const HAT_CODES: [u16; 2] = [code::ABS_HAT0X, code::ABS_HAT0X + 1];
+
+impl PadModel {
+    /// The common pad, with the identity that has the widest acceptance.
+    #[must_use]
+    pub fn common() -> Self {
+        let axis = |(lane, code): (usize, &u16)| {
+            let info = if lane < 4 { abs(*code, -32768, 32767) } else { abs(*code, 0, TRIGGER_FULL) };
+            PadAxis { lane, info }
+        };
+        Self {
+            name: "common pad".into(),
+            title: "Placid Mantle pad".into(),
+            identity: PadIdentity { bus: 3, vendor: 0x045e, product: 0x028e, version: 0x0114 },
+            keys: KEYS.to_vec(),
+            axes: AXIS_CODES.iter().enumerate().map(axis).collect(),
+            hats: vec![HAT_CODES],
+            rumbles: true,
+            targets: TARGETS.to_vec(),
+            names: Vec::new(),
+        }
+    }
+
+    /// A flight stick of this shape.
+    #[must_use]
+    pub fn flight(shape: FlightShape) -> Self {
+        let FlightShape { axes, buttons, hats } = FlightShape::new(shape.axes, shape.buttons, shape.hats);
+        let shape = FlightShape { axes, buttons, hats };
+        let (mut all, mut targets, mut names) = (Vec::new(), Vec::new(), Vec::new());
+        for (code, (name, lane)) in FLIGHT_AXES.iter().enumerate().filter(|(code, _)| axes >> code & 1 == 1) {
+            let own = Target::of_pads().filter(|target| target.axis().is_some_and(|(own, _)| own == *lane));
+            let own: Vec<Target> = own.collect();
+            let centred = own.iter().all(|target| target.is_stick());
+            let (min, max) = if centred { (-32768, 32767) } else { (0, TRAVEL_FULL) };
+            all.push(PadAxis { lane: *lane, info: abs(code as u16, min, max) });
+            for target in own {
+                let lower = target.axis().is_some_and(|(_, sign)| sign < 0.0);
+                let end = if !centred {
+                    ""
+                } else if lower {
+                    " minus"
+                } else {
+                    " plus"
+                };
+                names.push((target, format!("{name}{end}")));
+                targets.push(target);
+            }
+        }
+        // Of an axis the lower end stands first.
+        targets.sort_by_key(|target| {
+            let (lane, sign) = target.axis().unwrap_or_default();
+            (FLIGHT_AXES.iter().position(|(_, own)| *own == lane), sign > 0.0)
+        });
+        let key = |n: u8| match n.checked_sub(OF_THE_JOYSTICK_RANGE) {
+            Some(more) => code::BTN_TRIGGER_HAPPY + u16::from(more),
+            None => code::BTN_JOYSTICK + u16::from(n),
+        };
+        targets.extend((0..buttons).map(Target::Button));
+        for hat in 0..hats {
+            for (target, way) in Target::hat(hat).into_iter().zip(["up", "down", "left", "right"]) {
+                targets.push(target);
+                names.push((target, format!("hat {} {way}", hat + 1)));
+            }
+        }
+        Self {
+            name: "flight stick".into(),
+            title: "Placid Mantle stick".into(),
+            identity: PadIdentity { bus: 3, vendor: 0x1209, product: 0x9a7c, version: shape.digest() },
+            keys: (0..buttons).map(|n| (Target::Button(n), key(n))).collect(),
+            axes: all,
+            hats: (0..u16::from(hats)).map(|hat| [code::ABS_HAT0X + 2 * hat, code::ABS_HAT0X + 2 * hat + 1]).collect(),
+            rumbles: false,
+            targets,
+            names,
+        }
+    }
+
+    /// No pad at all.
+    #[must_use]
+    pub fn nothing() -> Self {
+        Self {
+            name: "keys".into(),
+            title: "Placid Mantle keys".into(),
+            identity: PadIdentity { bus: 6, vendor: 0, product: 0, version: 1 },
+            keys: Vec::new(),
+            axes: Vec::new(),
+            hats: Vec::new(),
+            rumbles: false,
+            targets: Vec::new(),
+            names: Vec::new(),
+        }
+    }
+
+    /// Whether there is a pad to be made.
+    #[must_use]
+    pub fn is_made(&self) -> bool {
+        !self.keys.is_empty() || !self.axes.is_empty() || !self.hats.is_empty()
+    }
+
+    /// Whether its pad has this.
+    #[must_use]
+    pub fn has(&self, target: Target) -> bool {
+        self.targets.contains(&target)
+    }
+
+    /// Whether it has axes beside sticks and triggers, or is written otherwise than the common pad.
+    #[must_use]
+    pub fn is_written_as_common(&self) -> bool {
+        let common = |axis: &PadAxis| AXIS_CODES.get(axis.lane).is_some_and(|code| *code == axis.info.code);
+        self.keys == KEYS
+            && self.axes.len() == AXIS_CODES.len()
+            && self.axes.iter().all(common)
+            && self.hats == [HAT_CODES]
+    }
+
+    /// What a target is called here.
+    #[must_use]
+    pub fn name_of(&self, target: Target) -> &str {
+        let own = self.names.iter().find(|(own, _)| *own == target);
+        own.map_or_else(|| target.name(), |(_, name)| name)
+    }
+
+    /// The target that is called so here, or anywhere.
+    #[must_use]
+    pub fn named(&self, name: &str) -> Option<Target> {
+        let name = name.trim();
+        let own = self.names.iter().find(|(_, own)| own.eq_ignore_ascii_case(name)).map(|(target, _)| *target);
+        own.or_else(|| Target::named(name))
+    }
+
+    /// The number under which games know a target of this pad, in words, counted from 0 as they do.
+    #[must_use]
+    pub fn game_index(&self, target: Target) -> String {
+        // Games count buttons and axes in the order of their codes; the hats' axes are none.
+        if let Some((_, code)) = self.keys.iter().find(|(own, _)| *own == target) {
+            return format!("button {}", self.keys.iter().filter(|(_, other)| other < code).count());
+        }
+        match target.axis() {
+            Some((lane, sign)) => match self.axes.iter().find(|axis| axis.lane == lane) {
+                Some(axis) => {
+                    let rank = self.axes.iter().filter(|other| other.info.code < axis.info.code).count();
+                    format!("axis {rank}{}", if sign < 0.0 { '-' } else { '+' })
+                }
+                None => String::new(),
+            },
+            None => {
+                let hat =
+                    (0..HATS).find_map(|hat| Some((hat, Target::hat(hat).iter().position(|own| *own == target)?)));
+                hat.map_or_else(String::new, |(hat, at)| format!("hat {hat} {}", ["up", "down", "left", "right"][at]))
+            }
+        }
+    }
+
+    /// The lanes that its axes show and that are lines.
+    pub fn lines(&self) -> impl Iterator<Item = usize> + '_ {
+        self.axes.iter().filter_map(|axis| axis.lane.checked_sub(FIRST_LINE)).filter(|line| *line < LINES.len())
+    }
+}

@@ -1,0 +1,360 @@
+//! What a pad shows, and the events of one frame.
+
+use super::model::{AXIS_CODES, HAT_CODES, KEYS, PadModel, code};
+use super::target::{BUTTONS, FIRST_LINE, HATS, LINES, Target};
+use serde::{Deserialize, Serialize};
+
+/// Largest value of a trigger.
+pub const TRIGGER_FULL: i32 = 255;
+/// Largest value of any other axis that travels from its rest.
+pub const TRAVEL_FULL: i32 = 32_767;
+
+/// The d-pad's directions.
+const DPAD: u128 = Target::Up.mask() | Target::Down.mask() | Target::Left.mask() | Target::Right.mask();
+/// A trigger that is a button shows as an axis only.
+const NEVER_SENT: u128 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
+
+/// Everything that a pad shows.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+pub struct PadState {
+    /// The common pad's buttons, and the d-pad's directions, that are down, by [`Target::index`]. The two triggers show as axes only;
+    /// their bits are never sent.
+    pub bits: u32,
+    /// The other kinds' buttons and hats, by the same index.
+    #[serde(with = "halves")]
+    pub numbered: u128,
+    /// Left stick X, Y, right stick X, Y (-32768 to 32767, up and left negative), left and right trigger (0 to 255).
+    pub axes: [i32; 6],
+    /// The lines: -32768 to 32767 where they rest in their middle, 0 to 32767 where they travel.
+    pub lines: [i32; LINES.len()],
+}
+
+/// The bits of what the common pad has, and those of all the rest.
+#[must_use]
+pub const fn halves_of(mask: u128) -> (u32, u128) {
+    (mask as u32, mask & !(u32::MAX as u128))
+}
+
+/// Two numbers of 64 bits, the lower one first: not every format has longer ones.
+mod halves {
+    use serde::{Deserialize, Deserializer, Serialize, Serializer};
+
+    pub fn serialize<S: Serializer>(bits: &u128, to: S) -> Result<S::Ok, S::Error> {
+        [*bits as u64, (bits >> 64) as u64].serialize(to)
+    }
+
+    pub fn deserialize<'de, D: Deserializer<'de>>(from: D) -> Result<u128, D::Error> {
+        let [low, high] = <[u64; 2]>::deserialize(from)?;
+        Ok(u128::from(low) | u128::from(high) << 64)
+    }
+}
+
+/// The end of a stick's axis on one side.
+fn full(sign: f32) -> f32 {
+    if sign < 0.0 { 32768.0 } else { 32767.0 }
+}
+
+impl PadState {
+    /// Whether nothing of what the common pad has differs. The sticks are asked first, side by side: where anything does, they mostly do.
+    #[inline(always)]
+    #[must_use]
+    pub fn same_as_common(&self, other: &Self) -> bool {
+        let turned =
+            |axes: std::ops::Range<usize>| axes.fold(0, |all, axis| all | (self.axes[axis] ^ other.axes[axis]));
+        turned(0..4) == 0 && turned(4..6) == 0 && self.bits == other.bits
+    }
+
+    /// Takes over what the common pad has.
+    #[inline(always)]
+    pub fn take_common(&mut self, other: &Self) {
+        (self.bits, self.axes) = (other.bits, other.axes);
+    }
+
+    /// All buttons and directions of hats that are down.
+    #[must_use]
+    pub fn down(&self) -> u128 {
+        u128::from(self.bits) | self.numbered
+    }
+
+    /// A hat's X and Y, the d-pad's being hat 0; opposite directions cancel.
+    #[must_use]
+    pub fn hat(&self, hat: u8) -> [i32; 2] {
+        let [up, down, left, right] = Target::hat(hat).map(|target| (self.down() >> target.index() & 1) as i32);
+        [right - left, down - up]
+    }
+
+    /// The value of a lane.
+    #[must_use]
+    pub fn lane(&self, lane: usize) -> i32 {
+        match lane.checked_sub(FIRST_LINE) {
+            Some(line) => self.lines.get(line).copied().unwrap_or(0),
+            None => self.axes.get(lane).copied().unwrap_or(0),
+        }
+    }
+
+    fn lane_mut(&mut self, lane: usize) -> &mut i32 {
+        match lane.checked_sub(FIRST_LINE) {
+            Some(line) => &mut self.lines[line % LINES.len()],
+            None => &mut self.axes[lane % 6],
+        }
+    }
+
+    /// How far a target is from rest, 0 to 1.
+    #[must_use]
+    pub fn share(&self, target: Target) -> f32 {
+        match target.axis() {
+            Some((lane, _)) if target.is_pulled() => self.lane(lane) as f32 / pulled(target) as f32,
+            Some((lane, sign)) => (self.lane(lane) as f32 * sign / full(sign)).max(0.0),
+            None if target.is_key() => 0.0,
+            None => (self.down() >> target.index() & 1) as f32,
+        }
+    }
+
+    /// Everything at rest but one target, which is at this share of full.
+    #[must_use]
+    pub fn only(target: Target, share: f32) -> Self {
+        let mut state = Self::default();
+        match target.axis() {
+            Some((lane, _)) if target.is_pulled() => {
+                *state.lane_mut(lane) = (share * pulled(target) as f32).round() as i32;
+            }
+            Some((lane, sign)) => *state.lane_mut(lane) = (share * sign * full(sign)).round() as i32,
+            None if share > 0.5 => (state.bits, state.numbered) = halves_of(target.mask()),
+            None => {}
+        }
+        state
+    }
+
+    /// Whether presses or releases, those of hats among them, lead from `self` to `next`.
+    #[must_use]
+    pub fn has_edges_to(&self, next: &Self) -> bool {
+        let turned = (self.down() ^ next.down()) & !NEVER_SENT;
+        let hats = (0..HATS).fold(0, |all, hat| Target::hat(hat).iter().fold(all, |all, target| all | target.mask()));
+        turned & !hats != 0 || turned != 0 && (0..HATS).any(|hat| self.hat(hat) != next.hat(hat))
+    }
+
+    /// Writes the events that lead from `self` to `next` on a pad of this kind, ended by a sync event; nothing if nothing differs.
+    pub fn events_of(&self, next: &Self, model: &PadModel, out: &mut Events) {
+        out.len = 0;
+        let turned = self.down() ^ next.down();
+        for (target, code) in model.keys.iter().filter(|(target, _)| turned & target.mask() != 0) {
+            out.push(code::EV_KEY, *code, i32::from(next.down() & target.mask() != 0));
+        }
+        for axis in model.axes.iter().filter(|axis| self.lane(axis.lane) != next.lane(axis.lane)) {
+            out.push(code::EV_ABS, axis.info.code, next.lane(axis.lane));
+        }
+        for (hat, [x, y]) in (0..HATS).zip(&model.hats) {
+            for (code, (old, new)) in [*x, *y].into_iter().zip(self.hat(hat).into_iter().zip(next.hat(hat))) {
+                if old != new {
+                    out.push(code::EV_ABS, code, new);
+                }
+            }
+        }
+        if out.len > 0 {
+            out.push(code::EV_SYN, 0, 0);
+        }
+    }
+
+    /// The same for the common pad, whose codes are known beforehand: what most pads are is written without a look at a model.
+    #[inline]
+    pub fn events_to(&self, next: &Self, out: &mut Events) {
+        let (mut len, bytes) = (0, &mut out.bytes);
+        let mut push = |kind: u16, code: u16, value: i32| {
+            // Cut off by a mask, a place is within the room however the compiler looks at it.
+            let at = len & MOST;
+            let what = u32::from(kind) | u32::from(code) << 16;
+            bytes[at + 16..at + 20].copy_from_slice(&what.to_le_bytes());
+            bytes[at + 20..at + 24].copy_from_slice(&value.to_le_bytes());
+            len += EVENT_BYTES;
+        };
+        let turned = self.bits ^ next.bits;
+        let mut changed = turned & KEY_BITS;
+        while changed != 0 {
+            let bit = changed.trailing_zeros();
+            changed &= changed - 1;
+            push(code::EV_KEY, CODE_OF_BIT[bit as usize & 31], (next.bits >> bit & 1) as i32);
+        }
+        for ((code, old), new) in AXIS_CODES.iter().zip(&self.axes).zip(&next.axes) {
+            if old != new {
+                push(code::EV_ABS, *code, *new);
+            }
+        }
+        if turned & DPAD as u32 != 0 {
+            for ((code, old), new) in HAT_CODES.iter().zip(self.hat(0)).zip(next.hat(0)) {
+                if old != new {
+                    push(code::EV_ABS, *code, new);
+                }
+            }
+        }
+        // Whatever there is ends with a sync event.
+        push(code::EV_SYN, 0, 0);
+        out.len = if len == EVENT_BYTES { 0 } else { len };
+    }
+}
+
+/// The end of an axis that only travels.
+const fn pulled(target: Target) -> i32 {
+    if matches!(target, Target::Line(..)) { TRAVEL_FULL } else { TRIGGER_FULL }
+}
+
+const CODE_OF_BIT: [u16; 32] = {
+    let mut codes = [0; 32];
+    let mut k = 0;
+    while k < KEYS.len() {
+        codes[KEYS[k].0.index()] = KEYS[k].1;
+        k += 1;
+    }
+    codes
+};
+
+const KEY_BITS: u32 = {
+    let mut bits = 0;
+    let mut k = 0;
+    while k < KEYS.len() {
+        bits |= KEYS[k].0.mask() as u32;
+        k += 1;
+    }
+    bits
+};
+
+/// So many events one frame has at most: of every button, axis and hat, and the sync.
+pub const EVENTS: usize = 25 + BUTTONS as usize + 6 + LINES.len() + 2 * HATS as usize + 1;
+const EVENT_BYTES: usize = 24;
+/// At most so many bytes, as a mask: there is room for more than there can be.
+const MOST: usize = 4095;
+const _: () = assert!(EVENTS * EVENT_BYTES <= MOST);
+
+/// The events of one frame, laid out as the kernel's `struct input_event` on 64-bit machines, stamps left at 0.
+#[derive(Clone, Debug)]
+pub struct Events {
+    bytes: [u8; MOST + 1 + EVENT_BYTES],
+    /// Bytes of events.
+    len: usize,
+}
+
+impl Default for Events {
+    fn default() -> Self {
+        Self { bytes: [0; MOST + 1 + EVENT_BYTES], len: 0 }
+    }
+}
+
+impl Events {
+    fn push(&mut self, kind: u16, code: u16, value: i32) {
+        let at = self.len & MOST;
+        let what = u32::from(kind) | u32::from(code) << 16;
+        self.bytes[at + 16..at + 20].copy_from_slice(&what.to_le_bytes());
+        self.bytes[at + 20..at + 24].copy_from_slice(&value.to_le_bytes());
+        self.len += EVENT_BYTES;
+    }
+
+    /// How many events there are, the sync event included.
+    #[must_use]
+    pub fn len(&self) -> usize {
+        self.len / EVENT_BYTES
+    }
+
+    /// Whether there is nothing to send.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.len == 0
+    }
+
+    /// The bytes to write.
+    #[inline]
+    #[must_use]
+    pub fn as_bytes(&self) -> &[u8] {
+        &self.bytes[..self.len & MOST]
+    }
+
+    /// Type, code and value of each event.
+    pub fn iter(&self) -> impl Iterator<Item = (u16, u16, i32)> + '_ {
+        self.as_bytes().chunks_exact(EVENT_BYTES).map(|event| {
+            let half = |at: usize| u16::from_le_bytes([event[at], event[at + 1]]);
+            (half(16), half(18), i32::from_le_bytes([event[20], event[21], event[22], event[23]]))
+        })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::pad::PadAxis;
+
+    fn events(from: PadState, to: PadState) -> Vec<(u16, u16, i32)> {
+        let mut out = Events::default();
+        from.events_to(&to, &mut out);
+        out.iter().collect()
+    }
+
+    #[test]
+    fn games_count_controls_by_their_codes() {
+        let common = PadModel::common();
+        let of = |target: Target| common.game_index(target);
+        assert_eq!([Target::South, Target::West, Target::Mode].map(of), ["button 0", "button 2", "button 8"]);
+        let axes = [Target::LeftStickUp, Target::LeftTrigger, Target::RightStickLeft, Target::RightTrigger];
+        assert_eq!(axes.map(of), ["axis 1-", "axis 2+", "axis 3-", "axis 5+"]);
+        assert_eq!(of(Target::Left), "hat 0 left");
+    }
+
+    #[test]
+    fn nothing_changed_is_nothing_sent() {
+        assert_eq!(events(PadState::default(), PadState::default()), []);
+    }
+
+    #[test]
+    fn west_and_north_have_their_historic_codes() {
+        let west = PadState { bits: (Target::West.mask()) as u32, ..PadState::default() };
+        let north = PadState { bits: (Target::North.mask()) as u32, ..PadState::default() };
+        assert_eq!(events(PadState::default(), west), [(1, 0x133, 1), (0, 0, 0)]);
+        assert_eq!(events(west, north), [(1, 0x133, 0), (1, 0x134, 1), (0, 0, 0)]);
+    }
+
+    #[test]
+    fn opposite_directions_cancel_and_a_diagonal_is_two_axes() {
+        let both = PadState { bits: (Target::Left.mask() | Target::Right.mask()) as u32, ..PadState::default() };
+        assert_eq!(events(PadState::default(), both), []);
+        let corner = PadState { bits: (Target::Up.mask() | Target::Right.mask()) as u32, ..PadState::default() };
+        assert_eq!(events(PadState::default(), corner), [(3, 0x10, 1), (3, 0x11, -1), (0, 0, 0)]);
+    }
+
+    #[test]
+    fn the_largest_frame_fits() {
+        let all =
+            PadState { bits: (!(Target::Left.mask() | Target::Up.mask())) as u32, axes: [1; 6], ..PadState::default() };
+        assert_eq!(events(PadState::default(), all).len(), 11 + 8 + 1);
+        // A pad that has everything that there is.
+        let codes = |from: u16| (0..).map(move |n| from + n);
+        let info = |code| crate::pad::AbsInfo { code, min: -1, max: 1 };
+        let lanes = (0..6).chain(FIRST_LINE..FIRST_LINE + LINES.len());
+        let whole = PadModel {
+            keys: Target::of_pads()
+                .filter(|one| one.axis().is_none() && one.hat_of().is_none())
+                .zip(codes(0x100))
+                .collect(),
+            axes: lanes.zip(codes(0x20)).map(|(lane, code)| PadAxis { lane, info: info(code) }).collect(),
+            hats: (0..u16::from(HATS)).map(|hat| [0x10 + 2 * hat, 0x11 + 2 * hat]).collect(),
+            ..PadModel::common()
+        };
+        let low = (0..HATS).flat_map(|hat| [0, 2].map(|at| Target::hat(hat)[at])).fold(0, |all, one| all | one.mask());
+        let (bits, numbered) = halves_of(!low);
+        let full = PadState { bits, numbered, axes: [1; 6], lines: [1; LINES.len()] };
+        let mut out = Events::default();
+        PadState::default().events_of(&full, &whole, &mut out);
+        assert!(out.len() <= EVENTS && out.len() > 90, "{} of {EVENTS}", out.len());
+    }
+
+    proptest::proptest! {
+        /// The common pad is written alike, whether its codes are known beforehand or looked up.
+        #[test]
+        fn the_common_pad_is_written_as_its_model_says(
+            bits in proptest::array::uniform2(0u32..1 << 17),
+            axes in proptest::array::uniform2(proptest::array::uniform6(-3i32..3)),
+        ) {
+            let [from, to] = [0, 1].map(|at| PadState { bits: bits[at], axes: axes[at], ..PadState::default() });
+            let (mut known, mut looked_up) = (Events::default(), Events::default());
+            from.events_to(&to, &mut known);
+            from.events_of(&to, &PadModel::common(), &mut looked_up);
+            proptest::prop_assert_eq!(known.as_bytes(), looked_up.as_bytes());
+        }
+    }
+}

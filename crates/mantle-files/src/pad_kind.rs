@@ -1,0 +1,72 @@
+//! Kinds of pad as the slots file has them: a name, and of a flight stick what it has.
+
+use mantle_core::pad::{FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind};
+use serde::Deserialize;
+use toml_edit::{Array, Table};
+
+/// The name of a kind.
+#[derive(Deserialize, Clone, Copy, Default)]
+pub(crate) enum KindName {
+    #[default]
+    #[serde(rename = "common")]
+    Common,
+    #[serde(rename = "flight stick")]
+    Flight,
+    #[serde(rename = "keys")]
+    Keys,
+}
+
+impl KindName {
+    /// The kind, with what else stands in its table about it.
+    ///
+    /// # Errors
+    /// What of it is not possible, and what is.
+    pub fn kind(self, names: Option<&[String]>, buttons: Option<u8>, hats: Option<u8>) -> Result<PadKind, String> {
+        match self {
+            Self::Common => Ok(PadKind::Common),
+            Self::Keys => Ok(PadKind::Keys),
+            Self::Flight => {
+                let usual = FlightShape::USUAL;
+                let axes = names.map_or(Ok(usual.axes), axes)?;
+                let within = |what: &str, number: Option<u8>, usual: u8, least: u8, most: u8| match number {
+                    Some(number) if !(least..=most).contains(&number) => {
+                        Err(format!("{what} = {number}: a flight stick has {least} to {most}"))
+                    }
+                    number => Ok(number.unwrap_or(usual)),
+                };
+                let buttons = within("buttons", buttons, usual.buttons, 1, FLIGHT_BUTTONS)?;
+                let hats = within("hats", hats, usual.hats, 0, HATS)?;
+                Ok(PadKind::Flight(FlightShape::new(axes, buttons, hats)))
+            }
+        }
+    }
+}
+
+fn axes(names: &[String]) -> Result<u16, String> {
+    let all = || FLIGHT_AXES.iter().map(|(name, _)| *name);
+    let bit = |name: &String| {
+        let at = all().position(|own| own.eq_ignore_ascii_case(name));
+        at.map(|at| 1u16 << at)
+            .ok_or_else(|| format!("axes: \"{name}\" is none of {}", all().collect::<Vec<_>>().join(", ")))
+    };
+    let mask = names.iter().map(bit).try_fold(0, |mask, bit| Ok::<u16, String>(mask | bit?))?;
+    if mask == 0 { Err("axes: a flight stick has at least one".into()) } else { Ok(mask) }
+}
+
+/// Puts a kind into a slot's table.
+pub(crate) fn put(table: &mut Table, kind: PadKind, set: impl Fn(&mut Table, &str, toml_edit::Value)) {
+    let name = match kind {
+        PadKind::Common => "common",
+        PadKind::Flight(_) => "flight stick",
+        PadKind::Keys => "keys",
+    };
+    set(table, "kind", name.into());
+    match kind {
+        PadKind::Flight(shape) => {
+            set(table, "axes", shape.axis_names().collect::<Array>().into());
+            set(table, "buttons", i64::from(shape.buttons).into());
+            set(table, "hats", i64::from(shape.hats).into());
+        }
+        _ => ["axes", "buttons", "hats"].into_iter().for_each(|key| drop(table.remove(key))),
+    }
+}
