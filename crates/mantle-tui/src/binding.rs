@@ -28,18 +28,28 @@ impl App {
             Detail::Slot(slot) if Some(slot.number) == self.bound_slot() => {
                 slot.bindings.iter().map(|row| row.target).collect()
             }
-            _ => TARGETS.to_vec(),
+            _ => {
+                let row = self.snapshot.slots.iter().find(|slot| self.row == Some(Row::Slot(slot.number)));
+                row.map_or_else(|| TARGETS.to_vec(), |row| row.kind.model().targets)
+            }
         }
     }
 
     /// The chosen target.
     pub(crate) fn target(&self) -> Target {
-        if self.listening || self.targets().contains(&self.target) { self.target } else { Target::South }
+        let targets = self.targets();
+        if self.listening || targets.contains(&self.target) {
+            return self.target;
+        }
+        targets.first().copied().unwrap_or(Target::South)
     }
 
     /// The next one, or the one before, and around.
     pub(crate) fn step_target(&mut self, forward: bool) {
         let targets = self.targets();
+        if targets.is_empty() {
+            return;
+        }
         let at = targets.iter().position(|target| *target == self.target()).unwrap_or(0);
         self.target = targets[(at + if forward { 1 } else { targets.len() - 1 }) % targets.len()];
     }

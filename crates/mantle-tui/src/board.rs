@@ -4,7 +4,7 @@ use crate::keys::Intent;
 use crate::panel::{self, BARS, Ui};
 use crate::rows::{Click, Row};
 use crate::widths::{Columns, cells, wrap};
-use mantle_talk::{Counter, DeviceRow, Mark, Mend, Micros, Sentence, SlotRow, Stage, StageState, Target};
+use mantle_talk::{Counter, DeviceRow, Mark, Mend, Micros, Sentence, SlotRow, Stage, StageState};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -302,16 +302,10 @@ fn dots((count, live): (u16, u64), width: u16) -> String {
 
 /// What the pad holds, in words.
 fn held(slot: &SlotRow) -> String {
-    let names: Vec<&str> = mantle_talk::TARGETS
-        .iter()
-        .filter(|target| slot.pad.share(**target) > 0.3)
-        .map(|target| short(*target))
-        .collect();
+    let model = slot.kind.model();
+    let down = model.targets.iter().filter(|target| slot.pad.share(**target) > 0.3);
+    let names: Vec<&str> = down.map(|target| model.name_of(*target).trim_start_matches("d-pad ")).collect();
     if names.is_empty() { "neutral".into() } else { names.join(", ") }
-}
-
-fn short(target: Target) -> &'static str {
-    target.name().trim_start_matches("d-pad ")
 }
 
 fn device_row(ui: &mut Ui<'_>, x0: u16, y: u16, columns: &Columns, device: &DeviceRow, chosen: bool, stage: Stage) {

@@ -1,7 +1,7 @@
 //! What goes on paper: from a slot as it is seen, into files that are new.
 
 use mantle_draw::{Card, CardLayer, CardRow, CardSource, Curves, Page, ResultLine, Results};
-use mantle_talk::{Paper, SlotDetail, TARGETS, Target, TrialView};
+use mantle_talk::{Paper, SlotDetail, Target, TrialView};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
@@ -183,7 +183,7 @@ impl Subject {
 
 /// Whether a target is among those that are tried: one of the pad's, with something that plays it.
 fn is_tried(target: Target, sources: &[String]) -> bool {
-    TARGETS.contains(&target) && !sources.is_empty()
+    !target.is_key() && !sources.is_empty()
 }
 
 /// What was measured, in words.

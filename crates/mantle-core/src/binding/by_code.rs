@@ -27,8 +27,21 @@ fn lane_of(usage: Usage) -> Option<usize> {
 }
 
 /// Where an axis goes whose own place is taken, or that has none: the first of these that is free.
-const NEXT: [usize; 8] =
-    [FIRST_LINE + 2, FIRST_LINE + 3, FIRST_LINE + 4, FIRST_LINE + 5, FIRST_LINE + 6, 2, 3, FIRST_LINE + 1];
+const NEXT: [usize; 13] = [
+    FIRST_LINE + 2,
+    FIRST_LINE + 3,
+    FIRST_LINE + 4,
+    FIRST_LINE + 5,
+    FIRST_LINE + 6,
+    2,
+    3,
+    FIRST_LINE + 1,
+    FIRST_LINE + 7,
+    FIRST_LINE + 8,
+    FIRST_LINE + 9,
+    FIRST_LINE + 10,
+    FIRST_LINE + 11,
+];
 
 /// The lanes of a part's axes, of those that are on the pad.
 fn places(part: &PartLayout, has: impl Fn(usize) -> bool) -> Vec<(&Control, Option<usize>)> {

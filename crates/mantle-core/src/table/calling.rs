@@ -5,7 +5,7 @@ use crate::binding::{Change, How, Named, ProfileAct};
 use crate::command::{CommandNumber, OWN};
 use crate::control::ControlKind;
 use crate::listening::{Calling, Listening};
-use crate::pad::{TARGETS, Target};
+use crate::pad::Target;
 use crate::path::Mark;
 use crate::rollcall::{Elsewhere, Listened, RollCall};
 use crate::slot::SlotNumber;
@@ -16,7 +16,11 @@ impl Table {
     pub(super) fn call_roll(&mut self, now: Micros, number: SlotNumber, targets: &[Target]) -> Result<(), String> {
         self.end_call(now);
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
-        let targets = if targets.is_empty() { &TARGETS[..] } else { targets };
+        let model = slot.model.clone();
+        let targets = if targets.is_empty() { &model.targets[..] } else { targets };
+        if targets.is_empty() {
+            return Err(format!("{number} has no pad: there is nothing to call"));
+        }
         let (mut listened, mut elsewhere) = (Vec::new(), Vec::new());
         for (index, member) in slot.session.members.iter().enumerate() {
             let Some((_, part)) = self.part_of(number, index) else { continue };

@@ -46,7 +46,7 @@ impl Observer for Shadows<'_> {
         self.pads.retain(|number, _| made(number));
         for (number, slot) in table.slots().filter(|(number, _)| made(number)) {
             let (mut expected, mut events) = (Shadow::new(), Events::default());
-            PadState::default().events_to(slot.session.state(), &mut events);
+            PadState::default().events_of(slot.session.state(), &slot.model, &mut events);
             apply(&mut expected, &events);
             assert_eq!(self.pads.entry(number).or_default(), &expected, "{number} at {now:?}");
         }

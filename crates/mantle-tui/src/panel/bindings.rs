@@ -55,7 +55,11 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
         draw_row(ui, Rect { y, height: 1, ..list }, row, index == chosen, source_at);
         ui.clicks.push((Rect { y, height: 1, ..list }, Click::Target(row.target)));
     }
-    let row = &detail.bindings[chosen];
+    let Some(row) = detail.bindings.get(chosen) else {
+        let words = "Nothing is bound: K binds a key or the mouse to what you press.";
+        ui.text(list.x + 4, list.y + 1, area.width.saturating_sub(4), ui.theme.doubt, words);
+        return;
+    };
     if !wide {
         let at = Rect { y: list.bottom() + 1, height: area.bottom().saturating_sub(list.bottom() + 1), ..area };
         tell(ui, at, row);
@@ -63,9 +67,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     }
     let beside = Rect { x: area.x + LIST + 2, width: area.width - LIST - 2, ..area };
     let shape = &pad_picture::SMALL;
-    let state =
-        ui.snapshot.slots.iter().find(|slot| slot.number == detail.number).map(|slot| slot.pad).unwrap_or_default();
-    pad_picture::draw(ui, beside, &state, shape, Some(target));
+    let slot = ui.snapshot.slots.iter().find(|slot| slot.number == detail.number);
+    let (kind, state) = slot.map(|slot| (slot.kind, slot.pad)).unwrap_or_default();
+    pad_picture::draw(ui, beside, (kind, &state), shape, Some(target));
     let y = beside.y + shape.size.1 + 2;
     let at = Rect { y, height: beside.bottom().saturating_sub(y), ..beside };
     let told = tell(ui, at, row) + 1;
@@ -93,7 +97,7 @@ fn draw_row(ui: &mut Ui<'_>, at: Rect, row: &BindingRow, chosen: bool, source_at
     } else {
         style
     };
-    ui.text(at.x + 4, at.y, 18, name, row.target.name());
+    ui.text(at.x + 4, at.y, 18, name, &row.name);
     if let Some(action) = &row.action {
         ui.text(at.x + 23, at.y, 10, style, action);
     }
@@ -137,10 +141,10 @@ fn draw_row(ui: &mut Ui<'_>, at: Rect, row: &BindingRow, chosen: bool, source_at
 }
 
 /// What a source plays in the layer that is seen.
-fn used_in(ui: &Ui<'_>, name: &str) -> Option<(String, &'static str)> {
+fn used_in(ui: &Ui<'_>, name: &str) -> Option<(String, String)> {
     let rows = &ui.slot_detail()?.bindings;
     let plays = |row: &&BindingRow| row.said.iter().any(|(own, of, _)| own == name && of == ui.layer);
-    rows.iter().find(plays).map(|row| (name.to_owned(), row.target.name()))
+    rows.iter().find(plays).map(|row| (name.to_owned(), row.name.clone()))
 }
 
 /// Tells of the chosen target; returns how many lines it took.
@@ -151,10 +155,7 @@ fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
     let theme = ui.theme;
     let capture = ui.snapshot.capture.as_ref().filter(|_| ui.listening);
     if let Some(capture) = capture {
-        let name = row
-            .action
-            .as_ref()
-            .map_or_else(|| row.target.name().to_owned(), |action| format!("{} ({action})", row.target.name()));
+        let name = row.action.as_ref().map_or_else(|| row.name.clone(), |action| format!("{} ({action})", row.name));
         let ask = format!("Press what shall play {name}, and let it go.");
         ui.text(at.x, at.y, at.width, theme.key, ui.asked.unwrap_or(&ask));
         let words = match (capture.pressed, &capture.unclear) {
@@ -166,8 +167,8 @@ fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
         return 3;
     }
     let title = match &row.action {
-        Some(action) => format!("{} ({action})", row.target.name()),
-        None => row.target.name().to_owned(),
+        Some(action) => format!("{} ({action})", row.name),
+        None => row.name.clone(),
     };
     let x = ui.text(at.x, at.y, at.width, theme.strong, &title);
     let now = if row.share > 0.02 { format!("  {:.0} %", row.share * 100.0) } else { "  at rest".into() };

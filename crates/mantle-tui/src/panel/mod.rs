@@ -6,6 +6,7 @@ mod controls;
 mod device;
 mod feel;
 pub mod finding;
+mod flight_picture;
 mod games;
 mod pad;
 mod pad_picture;

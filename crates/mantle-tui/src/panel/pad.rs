@@ -33,7 +33,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         }
         return;
     }
-    pad_picture::draw(ui, area, &row.pad, &SMALL, marked);
+    pad_picture::draw(ui, area, (row.kind, &row.pad), &SMALL, marked);
     let wide = area.width >= 130;
     let picture = SMALL.size;
     if wide {
@@ -73,7 +73,7 @@ fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
         return;
     }
     let Some(row) = detail.bindings.iter().find(|row| row.target == ui.target) else { return };
-    let x = ui.text(at.x, at.y, at.width, theme.strong, row.target.name());
+    let x = ui.text(at.x, at.y, at.width, theme.strong, &row.name);
     let words = format!("  is {} to games, which count from 0", row.index);
     ui.text(x, at.y, at.right().saturating_sub(x), theme.quiet, &words);
 }
@@ -81,7 +81,7 @@ fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
 /// Where there is room: the drawing large, the list under it, the device beside both.
 fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, in_hand: bool) {
     let (width, height) = LARGE.size;
-    pad_picture::draw(ui, area, &row.pad, &LARGE, ui.trying.then_some(ui.target));
+    pad_picture::draw(ui, area, (row.kind, &row.pad), &LARGE, ui.trying.then_some(ui.target));
     let below = Rect { y: area.y + height + 1, width, height: area.height - height - 1, ..area };
     check_list(ui, below, 3);
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };
@@ -150,7 +150,7 @@ fn is_tried(binding: &BindingRow) -> bool {
 fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     let Some(detail) = ui.slot_detail() else { return };
     let bound: Vec<_> = detail.bindings.iter().filter(|binding| is_tried(binding)).collect();
-    let left: Vec<_> = bound.iter().filter(|binding| !binding.seen).map(|binding| binding.target.name()).collect();
+    let left: Vec<_> = bound.iter().filter(|binding| !binding.seen).map(|binding| binding.name.as_str()).collect();
     let seen = bound.len() - left.len();
     let text = if left.is_empty() {
         format!("✓ all {seen} seen from rest to full and back")
@@ -193,7 +193,7 @@ fn check_list(ui: &mut Ui<'_>, area: Rect, columns: u16) {
             y,
             width.saturating_sub(3).min(18),
             if live { ui.theme.live } else { Style::new() },
-            binding.target.name(),
+            &binding.name,
         );
         if columns == 1 && live {
             ui.bar(x + 21, y, 8, binding.share, ui.theme.live);

@@ -1,8 +1,8 @@
 //! The common pad, drawn from its state: positions and words, no colours and no signs of anybody's.
 
-use super::Ui;
+use super::{Ui, flight_picture};
 use crate::widths::cells;
-use mantle_talk::{PadState, Target};
+use mantle_talk::{PadKind, PadState, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -53,8 +53,17 @@ pub const LARGE: Shape = Shape {
     d_pad: (30, 15, 6, 2),
 };
 
-/// Draws the pad, one of its controls marked.
-pub fn draw(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chosen: Option<Target>) {
+/// Draws a pad of any kind, one of its controls marked.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (PadKind, &PadState), shape: &Shape, chosen: Option<Target>) {
+    if kind == PadKind::Common {
+        return draw_common(ui, area, pad, shape, chosen);
+    }
+    let (width, height) = shape.size;
+    let at = Rect { width: width.min(area.width), height: height.min(area.height), ..area };
+    flight_picture::draw(ui, at, pad, &kind.model(), chosen);
+}
+
+fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chosen: Option<Target>) {
     let (x, y) = (area.x, area.y);
     let is = |target: Target| chosen == Some(target);
     trigger(ui, x, y, "left trigger", pad.axes[4], shape.bar, is(Target::LeftTrigger));

@@ -47,9 +47,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &RollCallView) {
     draw_list(ui, list, view, at);
     let mut talk = Rect { width: talk_width, ..body };
     if fits(shape) {
-        let state =
-            ui.snapshot.slots.iter().find(|slot| slot.number == view.slot).map(|slot| slot.pad).unwrap_or_default();
-        pad_picture::draw(ui, talk, &state, shape, view.target);
+        let slot = ui.snapshot.slots.iter().find(|slot| slot.number == view.slot);
+        let (kind, state) = slot.map(|slot| (slot.kind, slot.pad)).unwrap_or_default();
+        pad_picture::draw(ui, talk, (kind, &state), shape, view.target);
         talk.y += shape.size.1 + 2;
         talk.height -= shape.size.1 + 2;
     }

@@ -8,6 +8,7 @@ mod device_link;
 mod drawing;
 mod first_reports;
 mod input_nodes;
+mod kinds;
 mod listening;
 mod losses;
 mod moving;
@@ -77,9 +78,9 @@ fn node(id: u16, uniq: &str, port: &str) -> NodeFacts {
 type Shadow = std::collections::BTreeMap<(u16, u16), i32>;
 
 /// What a shadow of a pad in this state looks like.
-fn shadow_of(state: &PadState) -> Shadow {
+fn shadow_of(state: &PadState, model: &crate::pad::PadModel) -> Shadow {
     let mut events = crate::pad::Events::default();
-    PadState::default().events_to(state, &mut events);
+    PadState::default().events_of(state, model, &mut events);
     events.iter().filter(|(kind, ..)| *kind != 0).map(|(kind, code, value)| ((kind, code), value)).collect()
 }
 
@@ -206,7 +207,7 @@ impl World {
             assert!(due.is_none() || self.table.deadline() <= due, "{alarm:?} is due at {due:?}");
         }
         for (number, slot) in self.table.slots().filter(|(_, slot)| slot.pad == crate::path::PadCondition::Made) {
-            assert_eq!(self.shadows[&number], shadow_of(slot.session.state()), "{number}");
+            assert_eq!(self.shadows[&number], shadow_of(slot.session.state(), &slot.model), "{number}");
         }
     }
 

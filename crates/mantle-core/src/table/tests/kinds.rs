@@ -1,0 +1,263 @@
+//! Kinds of pad: what is written to a pad that is none of the common ones, and what becomes of a slot whose kind changes.
+
+use super::{World, node, slot};
+use crate::command::{Answer, Command};
+use crate::device::{DeviceId, NodeFacts};
+use crate::pad::{AbsInfo, FIRST_LINE, FlightShape, PadAxis, PadIdentity, PadKind, PadModel, Target};
+use crate::path::PadCondition;
+use crate::table::Effect;
+use crate::time::Micros;
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+/// A joystick of so many buttons and hats, and of the axes of these usages, 8 bits each, in a report of its own order.
+fn joystick(buttons: u8, hats: u8, axes: &[(u8, u8)]) -> Vec<u8> {
+    let mut d = vec![0x05, 0x01, 0x09, 0x04, 0xa1, 0x01];
+    d.extend([0x05, 0x09, 0x19, 0x01, 0x29, buttons, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, buttons, 0x81, 0x02]);
+    let rest = (8 - buttons % 8) % 8;
+    if rest > 0 {
+        d.extend([0x75, rest, 0x95, 0x01, 0x81, 0x03]);
+    }
+    for _ in 0..hats {
+        d.extend([0x05, 0x01, 0x09, 0x39, 0x15, 0x00, 0x25, 0x07, 0x75, 0x08, 0x95, 0x01, 0x81, 0x42]);
+    }
+    for (page, usage) in axes {
+        d.extend([0x05, *page, 0x09, *usage, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x01, 0x81, 0x02]);
+    }
+    d.push(0xc0);
+    d
+}
+
+/// X Y Z Rx Ry Rz, slider, throttle, rudder, steering, accelerator, brake.
+const TWELVE: [(u8, u8); 12] = [
+    (1, 0x30),
+    (1, 0x31),
+    (1, 0x32),
+    (1, 0x33),
+    (1, 0x34),
+    (1, 0x35),
+    (1, 0x36),
+    (2, 0xbb),
+    (2, 0xba),
+    (2, 0xc8),
+    (2, 0xc4),
+    (2, 0xc5),
+];
+/// Which of them rest in their middle here; the others at their lower end. The throttle goes where an axis rests in its middle.
+const CENTRED: [bool; 12] = [true, true, true, true, true, true, false, true, true, true, false, false];
+
+/// A joystick's report: everything at rest.
+struct Report {
+    buttons: usize,
+    hats: usize,
+    bytes: Vec<u8>,
+}
+
+impl Report {
+    fn resting(buttons: usize, hats: usize, axes: &[bool]) -> Self {
+        let mut bytes = vec![0; buttons.div_ceil(8)];
+        bytes.extend(vec![8; hats]);
+        bytes.extend(axes.iter().map(|centred| if *centred { 0x80 } else { 0 }));
+        Self { buttons: buttons.div_ceil(8), hats, bytes }
+    }
+
+    fn button(&self, n: usize) -> Vec<u8> {
+        let mut bytes = self.bytes.clone();
+        bytes[n / 8] |= 1 << (n % 8);
+        bytes
+    }
+
+    fn hat(&self, n: usize, at: u8) -> Vec<u8> {
+        let mut bytes = self.bytes.clone();
+        bytes[self.buttons + n] = at;
+        bytes
+    }
+
+    fn axis(&self, n: usize, at: u8) -> Vec<u8> {
+        let mut bytes = self.bytes.clone();
+        bytes[self.buttons + self.hats + n] = at;
+        bytes
+    }
+}
+
+fn facts(descriptor: Vec<u8>) -> NodeFacts {
+    NodeFacts { descriptor, ..node(0, "F1", "1-1") }
+}
+
+fn kind(world: &mut World, kind: PadKind) -> Answer {
+    world.command(Command::Kind { slot: slot(1), kind })
+}
+
+/// What a pad shows while a report stands, by the events that were written; then everything rests again.
+fn shows(world: &mut World, resting: &Report, bytes: &[u8]) -> BTreeMap<(u16, u16), i32> {
+    world.report(0, bytes);
+    let shown = world.shadows[&slot(1)].clone();
+    world.report(0, &resting.bytes);
+    assert_eq!(world.shadows[&slot(1)], BTreeMap::new(), "everything rests again");
+    shown
+}
+
+fn only(kind: u16, code: u16, value: i32) -> BTreeMap<(u16, u16), i32> {
+    BTreeMap::from([((kind, code), value)])
+}
+
+/// A kind that nobody has heard of: twelve axes, three hats, 64 buttons, under codes of its own.
+fn unheard_of() -> PadModel {
+    let lanes: Vec<usize> = (0..4).chain(FIRST_LINE..FIRST_LINE + 8).collect();
+    let centred =
+        |lane: &usize| Target::of_pads().any(|one| one.axis().is_some_and(|(own, sign)| own == *lane && sign < 0.0));
+    let axis = |(at, lane): (usize, &usize)| {
+        let min = if centred(lane) { -32768 } else { 0 };
+        PadAxis { lane: *lane, info: AbsInfo { code: 0x20 + at as u16, min, max: 32767 } }
+    };
+    let mut targets: Vec<Target> = (0..64).map(Target::Button).collect();
+    targets.extend(Target::of_pads().filter(|target| target.axis().is_some_and(|(lane, _)| lanes.contains(&lane))));
+    targets.extend((0..3).flat_map(Target::hat));
+    PadModel {
+        name: "console of a ferry".into(),
+        title: "Placid Mantle console".into(),
+        identity: PadIdentity { bus: 6, vendor: 1, product: 2, version: 3 },
+        keys: (0..64).map(|n| (Target::Button(n), 0x200 + u16::from(n))).collect(),
+        axes: lanes.iter().enumerate().map(axis).collect(),
+        hats: vec![[0x10, 0x11], [0x12, 0x13], [0x14, 0x15]],
+        rumbles: false,
+        targets,
+        names: Vec::new(),
+    }
+}
+
+#[test]
+fn a_kind_that_nobody_has_heard_of_plays_from_its_definition_alone() {
+    let mut world = World::plain();
+    world.plug(facts(joystick(64, 3, &TWELVE)));
+    // Whatever a later program reads such a model from: the slot has it, and everything else follows.
+    let model = Arc::new(unheard_of());
+    let entry = world.table.slots.get_mut(slot(1)).expect("it sits there unasked");
+    entry.model = model.clone();
+    entry.session.set_model(Micros(1), model.clone());
+    world.table.bind_members(world.now, slot(1));
+    world.settle();
+    let resting = Report::resting(64, 3, &CENTRED);
+    world.report(0, &resting.bytes);
+    world.wait(Micros::seconds(2));
+    world.report(0, &resting.bytes);
+    for n in 0..64 {
+        assert_eq!(shows(&mut world, &resting, &resting.button(n)), only(1, 0x200 + n as u16, 1), "button {}", n + 1);
+    }
+    for hat in 0..3u16 {
+        for (at, code, value) in [(0, 0x11, -1), (2, 0x10, 1), (4, 0x11, 1), (6, 0x10, -1)] {
+            let shown = shows(&mut world, &resting, &resting.hat(hat.into(), at));
+            assert_eq!(shown, only(3, code + 2 * hat, value), "hat {} at {at}", hat + 1);
+        }
+    }
+    // The slider takes the throttle's place, and the throttle the first one that is free.
+    let codes = [0x20, 0x21, 0x24, 0x22, 0x23, 0x25, 0x26, 0x2b, 0x27, 0x28, 0x29, 0x2a];
+    for (n, code) in codes.into_iter().enumerate() {
+        let high = shows(&mut world, &resting, &resting.axis(n, 0xff));
+        assert_eq!(high, only(3, code, 32767), "axis {n}");
+        if CENTRED[n] {
+            assert_eq!(shows(&mut world, &resting, &resting.axis(n, 0)), only(3, code, -32768), "axis {n}");
+        }
+    }
+}
+
+#[test]
+fn a_flight_stick_has_every_control_that_its_device_has() {
+    let mut world = World::plain();
+    let axes = &TWELVE[..8];
+    world.plug(facts(joystick(40, 2, axes)));
+    let layout = world.table.calibrated_part(DeviceId(0), 0).expect("it can be read");
+    let shape = crate::binding::proposed(&layout);
+    assert_eq!((shape.buttons, shape.hats, shape.axis_names().count()), (40, 2, 8));
+    assert!(matches!(kind(&mut world, PadKind::Flight(shape)), Answer::Done { .. }));
+    let made = world.effects.iter().rev().find_map(|effect| match effect {
+        Effect::MakePad { model, .. } => Some(model.clone()),
+        _ => None,
+    });
+    assert_eq!(*made.expect("its pad is made"), PadModel::flight(shape));
+    let resting = Report::resting(40, 2, &CENTRED[..8]);
+    world.report(0, &resting.bytes);
+    world.wait(Micros::seconds(2));
+    world.report(0, &resting.bytes);
+    for n in 0..40 {
+        let code = if n < 16 { 0x120 + n } else { 0x2c0 + n - 16 };
+        assert_eq!(shows(&mut world, &resting, &resting.button(n.into())), only(1, code, 1), "button {}", n + 1);
+    }
+    for hat in 0..2u16 {
+        assert_eq!(shows(&mut world, &resting, &resting.hat(hat.into(), 0)), only(3, 0x11 + 2 * hat, -1));
+    }
+    // X Y Z Rx Ry Rz, the slider as throttle, the throttle as rudder: the next that is free.
+    for (n, code) in [0, 1, 2, 3, 4, 5, 6, 7].into_iter().enumerate() {
+        assert_eq!(shows(&mut world, &resting, &resting.axis(n, 0xff)), only(3, code, 32767), "axis {n}");
+    }
+}
+
+#[test]
+fn a_kind_is_changed_while_it_plays_and_back() {
+    let mut world = World::plain();
+    world.plug(facts(joystick(8, 1, &TWELVE[..2])));
+    let resting = Report::resting(8, 1, &CENTRED[..2]);
+    world.report(0, &resting.bytes);
+    world.report(0, &resting.button(0));
+    assert!(world.down(1, Target::South));
+    let flight = FlightShape::new(0b11, 8, 1);
+    let answer = kind(&mut world, PadKind::Flight(flight));
+    let dropped = |effect: &&Effect| matches!(effect, Effect::DropPad { .. });
+    assert_eq!(world.effects.iter().filter(dropped).count(), 1, "games see the old pad go");
+    assert_eq!(world.memory.slots[0].kind, PadKind::Flight(flight), "it is kept across restarts");
+    // What was held through the change plays on the new pad with the next report, as it does when a profile changes.
+    world.report(0, &resting.button(0));
+    assert_eq!(world.shadows[&slot(1)], only(1, 0x120, 1));
+    world.report(0, &resting.bytes);
+    world.undo(answer);
+    world.report(0, &resting.button(0));
+    assert_eq!(world.shadows[&slot(1)], only(1, 0x130, 1));
+    let Answer::Refused { why } = world.command(Command::Kind { slot: slot(4), kind: PadKind::Keys }) else { panic!() };
+    assert!(why.contains("slot 4 is empty"), "{why}");
+}
+
+#[test]
+fn keys_alone_make_no_pad_and_nothing_is_wrong_with_that() {
+    let mut world = World::plain();
+    world.plug(facts(joystick(8, 1, &TWELVE[..2])));
+    let made = |world: &World| world.effects.iter().filter(|one| matches!(one, Effect::MakePad { .. })).count();
+    let before = made(&world);
+    assert!(matches!(kind(&mut world, PadKind::Keys), Answer::Done { .. }));
+    world.plug(node(1, "F2", "1-2"));
+    assert_eq!(made(&world), before + 1, "the other slot has a pad, this one has none");
+    assert_eq!(world.table.slot(slot(1)).expect("in use").pad, PadCondition::Unwanted);
+    let resting = Report::resting(8, 1, &CENTRED[..2]);
+    world.report(0, &resting.bytes);
+    world.report(0, &resting.button(0));
+    assert!(world.table.poll_write().is_none(), "nothing is written");
+    let (_, said) = world.sentence();
+    assert!(!said.contains("pad is being made") && !said.contains("no pad"), "{said}");
+}
+
+#[test]
+fn what_a_profile_says_of_controls_that_the_kind_lacks_is_said() {
+    let mut world = World::plain();
+    let profile = crate::binding::Profile::plain("pads", crate::feel::Feel::default());
+    let named = |name: &str| crate::binding::Named::parse(name);
+    let rule = |target, source: &str| crate::binding::Rule {
+        target,
+        source: Some(named(source)),
+        layer: 0,
+        options: crate::binding::Options::default(),
+        line: 1,
+    };
+    let rules = vec![
+        rule(Target::South, "button 1"),
+        rule(Target::LeftStickLeft, "button 2"),
+        rule(Target::Button(4), "button 3"),
+    ];
+    let profile = crate::binding::Profile { rules, ..profile };
+    world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], false);
+    world.plug(facts(joystick(8, 1, &TWELVE[..2])));
+    world.place(0, 1, "pads");
+    assert!(matches!(kind(&mut world, PadKind::Flight(FlightShape::new(0b11, 8, 1))), Answer::Done { .. }));
+    let member = &world.table.slot(slot(1)).expect("in use").session.members[0];
+    assert_eq!(member.bindings.not_found, [(0, "a flight stick has no South".to_owned())]);
+    let plays = |target| member.bindings.of(target).count();
+    assert_eq!((plays(Target::LeftStickLeft), plays(Target::Button(4))), (1, 1), "the rest carries over");
+}
