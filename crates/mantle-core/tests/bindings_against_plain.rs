@@ -208,7 +208,7 @@ proptest! {
 fn state() -> impl Strategy<Value = PadState> {
     (0u32..1 << 17, prop::array::uniform4(-32768i32..=32767), prop::array::uniform2(0i32..=255)).prop_map(
         |(bits, [lx, ly, rx, ry], [left, right])| PadState {
-            bits: bits.into(),
+            bits,
             axes: [lx, ly, rx, ry, left, right],
             ..PadState::default()
         },

@@ -367,9 +367,9 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
     let identity = &source.facts.identity;
     let layout = source.layout().and_then(|layout| layout.parts.get(part.local));
     let seat = table.seat(device.id, part.number);
-    let profile = seat.and_then(|seat| table.slot(seat.slot)).map(|slot| table.profile_of(&slot.profile));
-    let plays = |control: &Control| match (member, &profile) {
-        (Some(member), Some(profile)) => crate::plays::words(profile, member, control),
+    let by = seat.and_then(|seat| table.slot(seat.slot)).map(|slot| (table.profile_of(&slot.profile), &slot.model));
+    let plays = |control: &Control| match (member, &by) {
+        (Some(member), Some((profile, model))) => crate::plays::words(profile, member, control, model),
         _ => String::new(),
     };
     let sights = table.observed(device.id, part.number).map(|observed| observed.sights(now)).unwrap_or_default();

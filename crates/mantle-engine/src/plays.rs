@@ -2,7 +2,7 @@
 
 use mantle_core::binding::Profile;
 use mantle_core::control::{Control, ControlNumber};
-use mantle_core::pad::Target;
+use mantle_core::pad::{PadModel, Target};
 use mantle_core::session::Member;
 
 /// What is said as one where all of it is there.
@@ -16,8 +16,11 @@ const GROUPS: [(&str, &[Target]); 7] = [
     ("right stick", &[Target::RightStickUp, Target::RightStickDown]),
 ];
 
-fn grouped(mut targets: Vec<Target>) -> String {
+fn grouped(mut targets: Vec<Target>, model: &PadModel) -> String {
     targets.dedup();
+    if !model.is_written_as_common() {
+        return by_names(&targets, model);
+    }
     let mut names = Vec::new();
     for (name, group) in GROUPS {
         if group.iter().all(|target| targets.contains(target)) {
@@ -29,8 +32,22 @@ fn grouped(mut targets: Vec<Target>) -> String {
     names.join(", ")
 }
 
+/// The same of a pad of another kind: both directions of an axis, and all of a hat, are said as one.
+fn by_names(targets: &[Target], model: &PadModel) -> String {
+    let whole = |target: &Target| {
+        let name = model.name_of(*target);
+        let end =
+            [" minus", " plus", " up", " down", " left", " right"].into_iter().find_map(|end| name.strip_suffix(end));
+        end.filter(|_| target.opposed().is_some_and(|(low, high)| targets.contains(&low) && targets.contains(&high)))
+            .unwrap_or(name)
+    };
+    let mut names: Vec<&str> = targets.iter().map(whole).collect();
+    names.dedup();
+    names.join(", ")
+}
+
 /// What a control does, in words; nothing if it does nothing.
-pub(crate) fn words(profile: &Profile, member: &Member, control: &Control) -> String {
+pub(crate) fn words(profile: &Profile, member: &Member, control: &Control, model: &PadModel) -> String {
     if member.held().any(|own| own.number == control.number) {
         return "held off: not at rest yet".into();
     }
@@ -41,7 +58,7 @@ pub(crate) fn words(profile: &Profile, member: &Member, control: &Control) -> St
     let mut words = Vec::new();
     let base = of_layer(0, control.number);
     if !base.is_empty() {
-        words.push(grouped(base));
+        words.push(grouped(base, model));
     }
     for (at, layer) in profile.layers.iter().enumerate() {
         if layer.hold.control.eq_ignore_ascii_case(&control.name) {
@@ -49,12 +66,12 @@ pub(crate) fn words(profile: &Profile, member: &Member, control: &Control) -> St
         }
         let own = of_layer(at as u8 + 1, control.number);
         if !own.is_empty() {
-            words.push(format!("in {}: {}", layer.name, grouped(own)));
+            words.push(format!("in {}: {}", layer.name, grouped(own, model)));
         }
     }
     for rule in &profile.rules {
         if rule.options.with.iter().any(|named| named.control.eq_ignore_ascii_case(&control.name)) {
-            words.push(format!("held for {}", rule.target.name()));
+            words.push(format!("held for {}", model.name_of(rule.target)));
         }
     }
     words.join("; ")
@@ -100,7 +117,7 @@ mod tests {
         member.attach(part, &profile, &mantle_core::pad::PadModel::common(), None);
         let says = |name: &str| {
             let control = part.controls.iter().find(|control| control.name == name).expect("it is there");
-            words(&profile, &member, control)
+            words(&profile, &member, control, &PadModel::common())
         };
         let names = ["button 2", "button 1", "button 5", "button 8", "button 7", "hat", "X"];
         assert_eq!(

@@ -1,6 +1,6 @@
 //! Kinds of pad as the slots file has them: a name, and of a flight stick what it has.
 
-use mantle_core::pad::{FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind};
+use mantle_core::pad::{FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind};
 use serde::Deserialize;
 use toml_edit::{Array, Table};
 
@@ -34,7 +34,7 @@ impl KindName {
                     }
                     number => Ok(number.unwrap_or(usual)),
                 };
-                let buttons = within("buttons", buttons, usual.buttons, 1, FLIGHT_BUTTONS)?;
+                let buttons = within("buttons", buttons, usual.buttons, FEWEST_BUTTONS, FLIGHT_BUTTONS)?;
                 let hats = within("hats", hats, usual.hats, 0, HATS)?;
                 Ok(PadKind::Flight(FlightShape::new(axes, buttons, hats)))
             }
@@ -50,7 +50,8 @@ fn axes(names: &[String]) -> Result<u16, String> {
             .ok_or_else(|| format!("axes: \"{name}\" is none of {}", all().collect::<Vec<_>>().join(", ")))
     };
     let mask = names.iter().map(bit).try_fold(0, |mask, bit| Ok::<u16, String>(mask | bit?))?;
-    if mask == 0 { Err("axes: a flight stick has at least one".into()) } else { Ok(mask) }
+    // X and Y are there in any case: what has neither is no joystick to the system.
+    Ok(mask)
 }
 
 /// Puts a kind into a slot's table.

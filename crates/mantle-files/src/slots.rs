@@ -183,7 +183,7 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         let known = old.iter().find(|t| t.get("number").and_then(Item::as_integer) == Some(number));
         let mut table = known.cloned().unwrap_or_default();
         set(&mut table, "number", number);
-        pad_kind::put(&mut table, slot.kind, |table, key, value| set(table, key, value));
+        pad_kind::put(&mut table, slot.kind, set);
         set(&mut table, "profile", slot.profile.as_str());
         let old_devices = table.get("device").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
         table.insert("device", Item::ArrayOfTables(devices(&slot.members, &old_devices)));
@@ -303,7 +303,7 @@ mod tests {
         let said = fault("kind = \"flight stick\"\naxes = [\"X\", \"Q\"]");
         assert!(said.contains("slot 2: axes: \"Q\" is none of X, Y, Z"), "{said}");
         let said = fault("kind = \"flight stick\"\nbuttons = 80");
-        assert!(said.contains("buttons = 80: a flight stick has 1 to 56"), "{said}");
+        assert!(said.contains("buttons = 80: a flight stick has 2 to 56"), "{said}");
     }
 
     fn key() -> impl Strategy<Value = Key> {
@@ -321,7 +321,7 @@ mod tests {
 
     fn remembered() -> impl Strategy<Value = Remembered> {
         let slot = |number: u8| {
-            let flight = (1u16..2048, 1u8..=56, 0u8..=4);
+            let flight = (1u16..2048, 2u8..=56, 0u8..=4);
             let flight =
                 flight.prop_map(|(axes, buttons, hats)| PadKind::Flight(FlightShape::new(axes, buttons, hats)));
             let kind = prop_oneof![Just(PadKind::Common), flight, Just(PadKind::Keys)];

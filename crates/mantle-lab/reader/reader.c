@@ -20,6 +20,14 @@ static void command(const char *line) {
       printf("joystick %04x:%04x %s %s\n", SDL_JoystickGetDeviceVendor(i), SDL_JoystickGetDeviceProduct(i),
              SDL_IsGameController(i) ? "controller" : "joystick", SDL_JoystickPathForIndex(i));
     puts("listed");
+  } else if (!strncmp(line, "open", 4)) {
+    for (int i = 0; i < SDL_NumJoysticks(); i++) {
+      SDL_Joystick *j = SDL_IsGameController(i) ? NULL : SDL_JoystickOpen(i);
+      if (j)
+        printf("shape %s %d axes %d buttons %d hats\n", SDL_JoystickPath(j), SDL_JoystickNumAxes(j),
+               SDL_JoystickNumButtons(j), SDL_JoystickNumHats(j));
+    }
+    puts("opened");
   } else if (!strncmp(line, "rumble", 6)) {
     Uint32 before = SDL_GetTicks();
     int result = first ? SDL_GameControllerRumble(first, 0x4000, 0xffff, 300) : -2;
@@ -57,6 +65,17 @@ int main(void) {
       case SDL_CONTROLLERBUTTONDOWN:
       case SDL_CONTROLLERBUTTONUP:
         printf("button %d %s %d\n", e.cbutton.which, SDL_GameControllerGetStringForButton(e.cbutton.button), e.cbutton.state);
+        break;
+      // What is a controller as well is told as one.
+      case SDL_JOYBUTTONDOWN:
+      case SDL_JOYBUTTONUP:
+        if (!SDL_GameControllerFromInstanceID(e.jbutton.which)) printf("joybutton %d %d\n", e.jbutton.button, e.jbutton.state);
+        break;
+      case SDL_JOYAXISMOTION:
+        if (!SDL_GameControllerFromInstanceID(e.jaxis.which)) printf("joyaxis %d %d\n", e.jaxis.axis, e.jaxis.value);
+        break;
+      case SDL_JOYHATMOTION:
+        if (!SDL_GameControllerFromInstanceID(e.jhat.which)) printf("joyhat %d %d\n", e.jhat.hat, e.jhat.value);
         break;
       case SDL_CONTROLLERAXISMOTION:
         printf("axis %d %s %d\n", e.caxis.which, SDL_GameControllerGetStringForAxis(e.caxis.axis), e.caxis.value);

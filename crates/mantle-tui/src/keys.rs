@@ -1,6 +1,6 @@
 //! Keys become intents: one table a view, from which the hints, the help page and the check for double keys come.
 
-pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey, ProfilesKey};
+pub use crate::intents::{Binding, Calibrate, Call, FeelKey, KindKey, PadKey, ProfilesKey};
 use mantle_talk::Stage;
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
@@ -121,21 +121,6 @@ pub enum Intent {
     Quit,
     /// Leave without a question.
     QuitNow,
-}
-
-/// What is chosen of a pad's kind.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum KindKey {
-    /// The next kind.
-    Next,
-    /// One button more.
-    More,
-    /// One button less.
-    Fewer,
-    /// Another number of hats.
-    Hats,
-    /// Other axes.
-    Axes,
 }
 
 /// Where keys are pressed.

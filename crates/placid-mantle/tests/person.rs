@@ -480,3 +480,38 @@ fn reports_glow_stand_still_and_are_stepped_through() {
 fn a_twin_that_comes_back_elsewhere_is_asked_about() {
     play("twins", &[(3.1, Sees("Two devices are alike: press something on the Quay pad that belongs to slot 1."))]);
 }
+
+#[test]
+fn a_puck_is_placed_as_a_flight_stick_and_its_kind_is_changed_and_taken_back() {
+    play(
+        "tidewater",
+        &[
+            (1.0, Sees("no slot     Kestrel puck")),
+            (1.1, Key("Down")),
+            (1.2, Key("Down")),
+            (1.3, Key("Down")),
+            (1.4, Key("Down")),
+            (1.5, Key("p")),
+            // It is better flown with: that is proposed, with room for what it has.
+            (1.6, Sees("X Y Z Rx Ry Rz, 2 buttons, 0 hats")),
+            (1.7, Key("+")),
+            (1.8, Key("h")),
+            (1.9, Sees("X Y Z Rx Ry Rz, 3 buttons, 1 hats")),
+            (2.0, Key("-")),
+            (2.1, Key("Enter")),
+            (2.4, Sees("Rz minus")),
+            (2.6, Misses("left trigger")),
+            (2.7, Key("p")),
+            (2.8, Key("k")),
+            (2.9, Sees("no pad is made: keys and the mouse")),
+            (3.0, Key("k")),
+            (3.1, Sees("Games see its pad go, and another one come.")),
+            (3.2, Key("Enter")),
+            (3.5, Sees("left stick up")),
+            (3.6, Misses("Rz minus")),
+            (3.7, Key("u")),
+            (4.0, Sees("Rz minus")),
+            (4.1, Misses("left stick up")),
+        ],
+    );
+}

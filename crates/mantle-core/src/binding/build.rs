@@ -2,7 +2,8 @@
 //! draws the pointer.
 
 use super::drag::{self, Drag, Finger};
-use super::engine::{Engine, Fold, Given, Opposed, Switch, Watched};
+use super::engine::{Engine, Switch, WatchedPlace};
+use super::fold::{Fold, Given, Opposed};
 use super::mover::{Leave, Mover, Pull, present_bit};
 use super::step::{BindingStep, Hold, Input, Spot, StepSource};
 use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible, regions_beside};
@@ -159,7 +160,7 @@ impl Engine {
                 let own = (end, self.folds.len() as u16 - 1);
                 match self.watched.iter_mut().find(|watched| watched.source == source) {
                     Some(watched) => watched.steps.push(own),
-                    None => self.watched.push(Watched { source, last: 0, steps: vec![own] }),
+                    None => self.watched.push(WatchedPlace { source, last: 0, steps: vec![own] }),
                 }
             }
             self.steps.push(step);
@@ -171,13 +172,13 @@ impl Engine {
                 StepSource::Value(_) => self.held_by_value = true,
             }
         }
-        for Watched { source, last, steps } in std::mem::take(&mut self.watched) {
+        for WatchedPlace { source, last, steps } in std::mem::take(&mut self.watched) {
             match source {
                 StepSource::Bit { word, bit } => {
                     self.watched_bits[usize::from(word)] |= 1 << bit;
-                    self.watched.push(Watched { source, last, steps });
+                    self.watched.push(WatchedPlace { source, last, steps });
                 }
-                StepSource::Value(source) => self.watched_values.push(Watched { source, last, steps }),
+                StepSource::Value(source) => self.watched_values.push(WatchedPlace { source, last, steps }),
             }
         }
         for fold in &self.folds {

@@ -3,41 +3,12 @@
 //! A part's axes decide which row of one table holds ([`Row`]); its buttons follow from the row and from which button usages the
 //! descriptor declares. A rest that was seen can change what axes play, never what buttons do.
 
+use super::axis_set as set;
 use super::bindings::{Bindings, LeftOut};
 use super::{BindingNumber, How};
 use crate::control::{Control, ControlKind, ControlNumber, PartLayout, Plays, Rests, Zone};
 use crate::pad::Target;
 use mantle_hid::{Usage, usage, usage::page};
-
-/// Axes that decide the row, as bits of a set. All others rest anywhere: on a common pad they would hold something down.
-mod set {
-    use mantle_hid::{Usage, usage};
-
-    pub const X: u16 = 1;
-    pub const Y: u16 = 1 << 1;
-    pub const Z: u16 = 1 << 2;
-    pub const RX: u16 = 1 << 3;
-    pub const RY: u16 = 1 << 4;
-    pub const RZ: u16 = 1 << 5;
-    pub const ACCELERATOR: u16 = 1 << 6;
-    pub const BRAKE: u16 = 1 << 7;
-    pub const STEERING: u16 = 1 << 8;
-    pub const RUDDER: u16 = 1 << 9;
-
-    /// Each of them with its usage.
-    pub const ALL: [(u16, Usage); 10] = [
-        (X, usage::X),
-        (Y, usage::Y),
-        (Z, usage::Z),
-        (RX, usage::RX),
-        (RY, usage::RY),
-        (RZ, usage::RZ),
-        (ACCELERATOR, usage::ACCELERATOR),
-        (BRAKE, usage::BRAKE),
-        (STEERING, usage::STEERING),
-        (RUDDER, usage::RUDDER),
-    ];
-}
 
 /// The rows of the table, by what a part's axes are.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

@@ -6,12 +6,12 @@
 
 use super::compiled::More;
 use super::drag::Drag;
-use super::lanes::WIDTH;
+use super::fold::{Fold, Given, Opposed, give};
 use super::mover::Mover;
 use super::step::{BindingStep, Hold, StepSource};
-use super::{BindingNumber, Combine, Compiled, Contribution, Opposite, Pressed};
+use super::{BindingNumber, Compiled, Contribution, Opposite, Pressed};
 use crate::keys::KeyTarget;
-use crate::pad::{FIRST_LINE, LINES, Target, halves_of};
+use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES, WORDS};
 
@@ -25,111 +25,13 @@ pub(super) struct Switch {
 
 /// Something in the frame that steps depend on.
 #[derive(Clone, Debug)]
-pub(super) struct Watched<S> {
+pub(super) struct WatchedPlace<S> {
     /// Where it stands: a [`StepSource`], or the number of a value.
     pub(super) source: S,
     /// What it was when they were worked out last.
     pub(super) last: i32,
     /// The steps, each with its fold.
     pub(super) steps: Vec<(u16, u16)>,
-}
-
-/// Where what a target is given belongs.
-#[derive(Clone, Copy, Debug)]
-pub(super) enum Given {
-    /// A lane of the common pad: a trigger's, or a whole stick's axis.
-    Lane(usize),
-    /// A line.
-    Line(usize),
-    /// A button of the common pad.
-    Bits(u32),
-    /// A button of another kind of pad.
-    Numbered(u128),
-    /// One direction of an axis, worked out together with the other.
-    Direction,
-    /// The *keys* output.
-    Stroke,
-}
-
-impl Given {
-    pub(super) fn of(target: Target) -> Self {
-        match target {
-            _ if target.is_key() => Self::Stroke,
-            _ if target.opposed().is_some() => Self::Direction,
-            _ => Self::alone(target),
-        }
-    }
-
-    /// The same of a direction by itself.
-    fn alone(target: Target) -> Self {
-        match (target.axis(), halves_of(target.mask())) {
-            (Some((lane, _)), _) => lane.checked_sub(FIRST_LINE).map_or(Self::Lane(lane), Self::Line),
-            (None, (0, numbered)) => Self::Numbered(numbered),
-            (None, (bits, _)) => Self::Bits(bits),
-        }
-    }
-}
-
-/// Both directions of an axis or a hat that has steps.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Opposed {
-    /// The places of their folds, the lower one first.
-    pub(super) folds: [Option<u16>; 2],
-    pub(super) given: [Given; 2],
-}
-
-impl Opposed {
-    pub(super) fn new((low, high): (Target, Target), folds: [Option<u16>; 2]) -> Self {
-        Self { folds, given: [Given::alone(low), Given::alone(high)] }
-    }
-}
-
-/// What the steps of one target give together.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Fold {
-    pub(super) target: Target,
-    pub(super) given: Given,
-    pub(super) combine: Combine,
-    /// Its steps: from, to.
-    pub(super) steps: (u16, u16),
-    pub(super) value: f32,
-    /// Some of them have to be worked out, and when some of them want to be, though nothing has come.
-    pub(super) stale: bool,
-    pub(super) due: Micros,
-    /// Whether any of them is off its rest or on its way, and since when.
-    pub(super) off: bool,
-    pub(super) since: Micros,
-}
-
-impl Fold {
-    /// Its steps are worked out that are stale or due, and what all of them give.
-    fn work_out(&mut self, now: Micros, frame: &Frame, blocked: u64, layers: u16, steps: &mut [BindingStep]) {
-        let (mut value, mut since, mut off) = (0.0f32, Micros(0), false);
-        (self.stale, self.due) = (false, Micros::NEVER);
-        for step in steps {
-            if step.stale || step.due.is_some_and(|due| due <= now) {
-                step.handle_frame(now, frame, blocked, layers);
-                (step.stale, step.due) = (false, step.deadline());
-            }
-            self.due = self.due.min(step.due.unwrap_or(Micros::NEVER));
-            off |= step.is_off();
-            let (gives, began) = step.gives();
-            if gives == 0.0 {
-                continue;
-            }
-            value = match self.combine {
-                Combine::Largest => value.max(gives),
-                Combine::Sum => (value + gives).min(1.0),
-                // Of two that left their rest in the same report, the one further down in the file.
-                Combine::Last if began >= since => gives,
-                Combine::Last => value,
-            };
-            since = since.max(began);
-        }
-        // Since when the target is off its rest, by whatever source: what is on already is not later.
-        self.since = if self.off { self.since } else { now };
-        (self.value, self.off) = (value, off);
-    }
 }
 
 /// What all steps depend on.
@@ -160,8 +62,8 @@ pub struct Engine {
     pub(super) steps: Vec<BindingStep>,
     pub(super) folds: Vec<Fold>,
     /// Bits are looked at when one of them has turned, values with each report.
-    pub(super) watched: Vec<Watched<StepSource>>,
-    pub(super) watched_values: Vec<Watched<u8>>,
+    pub(super) watched: Vec<WatchedPlace<StepSource>>,
+    pub(super) watched_values: Vec<WatchedPlace<u8>>,
     /// Controls that are made to stand somewhere.
     pub(super) movers: Vec<Mover>,
     /// What moves the pointer by moving itself.
@@ -275,11 +177,11 @@ impl Engine {
                 stale = true;
             }
         };
-        for Watched { source, last, steps } in &mut self.watched_values {
+        for WatchedPlace { source, last, steps } in &mut self.watched_values {
             see(last, frame.values[usize::from(*source) % VALUES], steps);
         }
         if turned != 0 {
-            for Watched { source, last, steps } in &mut self.watched {
+            for WatchedPlace { source, last, steps } in &mut self.watched {
                 see(last, source.raw(frame), steps);
             }
         }
@@ -469,18 +371,6 @@ impl Engine {
     #[must_use]
     pub fn plays_plainly(&self, number: BindingNumber) -> bool {
         self.plain.get(self.layers).is_some_and(|inside| inside.contains(&number))
-    }
-}
-
-/// What is given goes where it belongs.
-#[inline(always)]
-fn give(given: &mut Contribution, more: &mut More, to: Given, value: f32) {
-    match to {
-        Given::Lane(lane) => given.lanes[lane % WIDTH] = value,
-        Given::Bits(bits) => given.bits |= if value > 0.0 { bits } else { 0 },
-        Given::Line(line) => more.lines[line % LINES.len()] = value,
-        Given::Numbered(bits) => more.bits |= if value > 0.0 { bits } else { 0 },
-        Given::Direction | Given::Stroke => {}
     }
 }
 

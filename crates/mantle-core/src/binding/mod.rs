@@ -1,5 +1,6 @@
 //! Bindings, target ← source, and their compiled form.
 
+mod axis_set;
 mod bindings;
 mod build;
 mod by_code;
@@ -9,6 +10,7 @@ mod compiled;
 mod default;
 mod drag;
 mod engine;
+mod fold;
 mod lanes;
 mod mover;
 mod profile;

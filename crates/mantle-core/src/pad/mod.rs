@@ -8,7 +8,9 @@ mod target;
 mod trial;
 
 pub use effects::{EFFECTS, Effects, Rumble, RumbleEffect};
-pub use model::{AbsInfo, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, PadAxis, PadIdentity, PadKind, PadModel};
+pub use model::{
+    AbsInfo, FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, PadAxis, PadIdentity, PadKind, PadModel,
+};
 pub use seen::Seen;
 pub use state::{EVENTS, Events, PadState, TRAVEL_FULL, TRIGGER_FULL, halves_of};
 pub use target::{BUTTONS, FIRST_LINE, HATS, LINES, TARGETS, Target};

@@ -70,6 +70,8 @@ pub const FLIGHT_AXES: [(&str, usize); 11] = [
 ];
 /// Buttons that a flight stick may have, at most: those of the joystick range, and the extra ones.
 pub const FLIGHT_BUTTONS: u8 = 56;
+/// Buttons that it has at least.
+pub const FEWEST_BUTTONS: u8 = 2;
 const OF_THE_JOYSTICK_RANGE: u8 = 16;
 
 /// What a flight stick has.
@@ -77,7 +79,7 @@ const OF_THE_JOYSTICK_RANGE: u8 = 16;
 pub struct FlightShape {
     /// Its axes, one bit each, by [`FLIGHT_AXES`].
     pub axes: u16,
-    /// How many buttons, 1 to [`FLIGHT_BUTTONS`].
+    /// How many buttons, [`FEWEST_BUTTONS`] to [`FLIGHT_BUTTONS`].
     pub buttons: u8,
     /// How many hats, 0 to 4.
     pub hats: u8,
@@ -87,11 +89,12 @@ impl FlightShape {
     /// What a stick has that nobody has chosen anything for: X, Y, Rz, throttle, 12 buttons, a hat.
     pub const USUAL: Self = Self { axes: 0b110_0011, buttons: 12, hats: 1 };
 
-    /// A shape of these; what there is no room for is left out. It has an axis and a button, or no game would look at it.
+    /// A shape of these; what there is no room for is left out. It has X, Y and two buttons: what has not is no joystick
+    /// to udev (measured: of the buttons and the axes from Rx on it wants two).
     #[must_use]
     pub fn new(axes: u16, buttons: u8, hats: u8) -> Self {
-        let axes = axes & ((1 << FLIGHT_AXES.len()) - 1);
-        Self { axes: if axes == 0 { 1 } else { axes }, buttons: buttons.clamp(1, FLIGHT_BUTTONS), hats: hats.min(HATS) }
+        let axes = axes & ((1 << FLIGHT_AXES.len()) - 1) | 0b11;
+        Self { axes, buttons: buttons.clamp(FEWEST_BUTTONS, FLIGHT_BUTTONS), hats: hats.min(HATS) }
     }
 
     /// The names of its axes.

@@ -5,6 +5,7 @@
 
 use crate::keys::{KeyAct, KeyTarget};
 use serde::{Deserialize, Serialize};
+use std::sync::LazyLock;
 
 /// A control of a pad, or a direction of one; or something that the *keys* output does. [`Target::index`] is also the bit number of a
 /// button in [`super::PadState::bits`].
@@ -87,13 +88,24 @@ pub const LINES: [(&str, bool); 12] = [
     ("axis 12", true),
 ];
 
-/// Names by number, since a name is asked for at every frame of the screen: 64 buttons, two directions of each line, three hats.
-static NAMES: std::sync::LazyLock<(Vec<String>, Vec<[String; 2]>, Vec<[String; 4]>)> = std::sync::LazyLock::new(|| {
+/// Names by number.
+struct Names {
+    buttons: Vec<String>,
+    lines: Vec<[String; 2]>,
+    hats: Vec<[String; 4]>,
+}
+
+/// Made once, since a name is asked for at every frame of the screen.
+static NAMES: LazyLock<Names> = LazyLock::new(|| {
     let line = |(name, centred): (&str, bool)| {
         if centred { [format!("{name} minus"), format!("{name} plus")] } else { [String::new(), name.to_owned()] }
     };
     let hat = |hat| ["up", "down", "left", "right"].map(|direction| format!("hat {hat} {direction}"));
-    ((1..=BUTTONS).map(|n| format!("button {n}")).collect(), LINES.map(line).into(), (2..=HATS).map(hat).collect())
+    Names {
+        buttons: (1..=BUTTONS).map(|n| format!("button {n}")).collect(),
+        lines: LINES.map(line).into(),
+        hats: (2..=HATS).map(hat).collect(),
+    }
 });
 
 /// The first bits of what is numbered: buttons, the second hat's directions, lines. Below the buttons some bits are left behind the
@@ -357,10 +369,10 @@ impl Target {
             Self::RightStickDown => "right stick down",
             Self::RightStickLeft => "right stick left",
             Self::RightStickRight => "right stick right",
-            Self::Button(n) => &NAMES.0[usize::from(n % BUTTONS)],
-            Self::Line(line, upper) => &NAMES.1[usize::from(line) % LINES.len()][usize::from(upper)],
+            Self::Button(n) => &NAMES.buttons[usize::from(n % BUTTONS)],
+            Self::Line(line, upper) => &NAMES.lines[usize::from(line) % LINES.len()][usize::from(upper)],
             Self::Hat(hat, direction) => {
-                &NAMES.2[usize::from((hat + HATS - 2) % (HATS - 1))][usize::from(direction % 4)]
+                &NAMES.hats[usize::from((hat + HATS - 2) % (HATS - 1))][usize::from(direction % 4)]
             }
             Self::Key(stroke) => stroke.name(),
         }

@@ -4,6 +4,7 @@ mod arrival;
 mod assist;
 mod chord;
 mod extras;
+mod given;
 mod member;
 
 pub use arrival::{AT_ONCE, Learnt, STANDS};
@@ -11,7 +12,7 @@ pub use assist::{AFTER, Assist, ONLY};
 pub use chord::{Chord, HELD};
 pub use member::Member;
 
-use crate::binding::{Contribution, More};
+use crate::binding::Contribution;
 use crate::control::Carried;
 use crate::feel::{Feel, Shaped, Shaper};
 use crate::keys::{KeyOutput, KeyTarget, Pace, ProgramAction, Typed};
@@ -203,18 +204,6 @@ impl Session {
     /// Where there is nothing beyond dead zones any more, nobody looks for it.
     fn forget_own(&mut self) {
         self.own = self.own.take().filter(|own| own.is_something());
-    }
-
-    /// What all members give together, before feel.
-    #[must_use]
-    pub fn before_feel(&self) -> Contribution {
-        match self.members.as_slice() {
-            [one] => one.contribution,
-            all => all.iter().fold(Contribution::default(), |mut sum, member| {
-                sum.merge(&member.contribution);
-                sum
-            }),
-        }
     }
 
     /// What the pad shall show, as soon as it is there.
@@ -440,29 +429,6 @@ impl Session {
         if tried {
             self.seen.handle_any(&next, &model.targets);
         }
-    }
-
-    /// What all members give together to more than the common pad has, before feel.
-    #[must_use]
-    pub fn more_before_feel(&self) -> More {
-        let mut more = More::default();
-        if !self.rests() {
-            self.members.iter().for_each(|member| more.merge(&member.more));
-        }
-        more
-    }
-
-    /// What all members give together, so that what points at a place goes straight through the feel.
-    fn for_feel(&self) -> Contribution {
-        self.members.iter().fold(Contribution::default(), |mut sum, member| {
-            let mut own = member.contribution;
-            for stick in (0..2).filter(|stick| member.straight()[*stick]) {
-                let [x, y] = [2 * stick, 2 * stick + 1];
-                (own.lanes[x], own.lanes[y]) = self.shaper.straight(stick, own.lanes[x], own.lanes[y]);
-            }
-            sum.merge(&own);
-            sum
-        })
     }
 
     /// The same where there is more to it than dead zones.

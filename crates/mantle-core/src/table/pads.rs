@@ -16,7 +16,7 @@ impl Table {
     pub(super) fn ask_for_pad(&mut self) {
         let all = planted("all pads are asked for at once");
         let has_one = |slot: &Slot| matches!(slot.pad, PadCondition::Made | PadCondition::Unwanted);
-        let waits = |slot: &Slot| !has_one(slot) && !(all && slot.asked);
+        let waits = |slot: &Slot| !(has_one(slot) || all && slot.asked);
         let first = self.slots.iter().find(|(_, slot)| waits(slot)).map(|(number, _)| number);
         if let Some(number) = first
             && let Some(slot) = self.slots.get_mut(number)

@@ -1,15 +1,15 @@
 //! What lies over a view for a while: choosing a slot, the question before leaving, the keys, the journal.
 
+mod kind;
 mod typing;
 
 pub use typing::{TypedFor, Typing, draw as typing};
 
-use crate::keys::{Intent, Key, KindKey};
+use crate::keys::{Intent, Key};
 use crate::panel::Ui;
 use crate::rows::Click;
-use mantle_talk::{
-    Command, DeviceId, FLIGHT_AXES, FlightShape, HATS, MemberId, PadKind, SlotNumber, Snapshot, TEMPLATES, Target,
-};
+use kind::shape_words;
+use mantle_talk::{Command, DeviceId, FlightShape, MemberId, PadKind, SlotNumber, Snapshot, TEMPLATES, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::widgets::{Clear, Widget};
@@ -99,27 +99,6 @@ impl Choose {
         Self { what, slot, profile: 0, tie: false, kind: PadKind::Common, flight: FlightShape::USUAL }
     }
 
-    /// Another kind, or another shape of a flight stick.
-    fn handle_kind(&mut self, key: KindKey) {
-        let PadKind::Flight(FlightShape { axes, buttons, hats }) = self.kind else {
-            if key == KindKey::Next {
-                self.kind = if self.kind == PadKind::Keys { PadKind::Common } else { PadKind::Flight(self.flight) };
-            }
-            return;
-        };
-        // What the device has, one stick, a stick with a twist and a throttle, and all of them.
-        let all = [self.flight.axes, 0b11, FlightShape::USUAL.axes, (1 << FLIGHT_AXES.len()) - 1];
-        let next = all.iter().position(|own| *own == axes).map_or(0, |at| at + 1);
-        let (axes, buttons, hats) = match key {
-            KindKey::Next => return self.kind = PadKind::Keys,
-            KindKey::More => (axes, buttons + 1, hats),
-            KindKey::Fewer => (axes, buttons.saturating_sub(1), hats),
-            KindKey::Hats => (axes, buttons, (hats + 1) % (HATS + 1)),
-            KindKey::Axes => (all[next % all.len()], buttons, hats),
-        };
-        self.kind = PadKind::Flight(FlightShape::new(axes, buttons, hats));
-    }
-
     /// Another slot, kind or profile.
     pub fn handle_intent(&mut self, intent: Intent, snapshot: &Snapshot) {
         let profiles = snapshot.profiles.len();
@@ -185,7 +164,7 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         Chosen::Device { name, .. } => format!("Place {name}"),
         Chosen::Slot(from) => format!("Move the player of {from}"),
     };
-    let at = sheet(ui, area, 60, 17, &title);
+    let at = sheet(ui, area, 60, 18, &title);
     for (line, slot) in SlotNumber::all().enumerate() {
         let row = ui.snapshot.slots.iter().find(|row| row.number == slot);
         let who = row.map_or_else(|| "free".to_owned(), |row| row.names.join(" + "));
@@ -209,7 +188,7 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
     } else if let Chosen::Device { .. } = choose.what {
         ui.text(at.x + 2, at.y + 9, 9, ui.theme.quiet, "kind");
         ui.text(at.x + 12, at.y + 9, 20, Style::new(), choose.kind.name());
-        ui.text(at.x + 26, at.y + 9, at.width.saturating_sub(26), ui.theme.quiet, &shape_words(choose.kind));
+        ui.text(at.x + 12, at.y + 11, at.width.saturating_sub(12), ui.theme.quiet, &shape_words(choose.kind));
         ui.text(at.x + 2, at.y + 10, 9, ui.theme.quiet, "profile");
         let name = match choose.template(ui.snapshot.profiles.len()) {
             Some(like) => format!("a new one for {like}"),
@@ -218,7 +197,7 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         ui.text(at.x + 12, at.y + 10, 40, Style::new(), &format!("← {name} →"));
         ui.text(
             at.x + 2,
-            at.y + 12,
+            at.y + 13,
             at.width,
             ui.theme.quiet,
             match who.filter(|row| row.kind != choose.kind) {
@@ -226,23 +205,12 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
                 None => "What can be guessed is bound by itself; try it on Pad.",
             },
         );
+        if let PadKind::Flight(_) = choose.kind {
+            let words = "x other axes   + - buttons   h hats";
+            ui.text(at.x + 12, at.y + 12, at.width.saturating_sub(12), ui.theme.quiet, words);
+        }
     } else {
         ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "Who sits there already changes places with it.");
-    }
-}
-
-/// What a pad of this kind has, and how that is changed.
-fn shape_words(kind: PadKind) -> String {
-    match kind {
-        PadKind::Common => "k: a flight stick, or keys alone".to_owned(),
-        PadKind::Keys => "no pad is made: keys and the mouse".to_owned(),
-        PadKind::Flight(shape) => {
-            let axes = match shape.axis_names().count() {
-                many @ 7.. => format!("{many} axes"),
-                _ => shape.axis_names().collect::<Vec<_>>().join(" "),
-            };
-            format!("{axes}, {} buttons, {} hats", shape.buttons, shape.hats)
-        }
     }
 }
 

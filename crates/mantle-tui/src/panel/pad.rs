@@ -3,7 +3,7 @@
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, strokes};
 use crate::widths::wrap;
-use mantle_talk::{BindingRow, SlotDetail, SlotRow, TrialView};
+use mantle_talk::{BindingRow, PadModel, SlotDetail, SlotRow, TrialView};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -90,7 +90,7 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
     facts(ui, Rect { y: area.bottom() - 3, height: 2, ..right }, row, detail);
     let tried = detail.trial.as_ref().map_or(0, |_| TRIAL + 1);
     if let Some(trial) = &detail.trial {
-        measured(ui, Rect { y: area.bottom() - 4 - TRIAL, height: TRIAL, ..right }, trial);
+        measured(ui, Rect { y: area.bottom() - 4 - TRIAL, height: TRIAL, ..right }, trial, &row.kind.model());
     }
     controls::draw(ui, Rect { y: right.y + 2, height: right.height.saturating_sub(7 + tried), ..right }, in_hand);
 }
@@ -99,8 +99,12 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
 const TRIAL: u16 = 5;
 
 /// How round the sticks are, how far the triggers go, how all of them drift.
-fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
+fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView, model: &PadModel) {
     let theme = ui.theme;
+    let has = |lane: usize| model.axes.iter().any(|axis| axis.lane == lane);
+    if !has(0) && !has(2) && !has(4) && !has(5) {
+        return;
+    }
     ui.text(area.x, area.y, area.width, theme.quiet, "roll each stick round, pull each trigger, then hands off");
     let drift = |axes: &[usize]| {
         let seconds = axes.iter().map(|at| trial.drifts[*at].1).min().unwrap_or(0);
@@ -110,6 +114,7 @@ fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
     for (line, (name, round, axes)) in
         [("left stick", trial.roundness[0], [0, 1]), ("right stick", trial.roundness[1], [2, 3])]
             .into_iter()
+            .filter(|(.., axes)| has(axes[0]) && has(axes[1]))
             .enumerate()
     {
         let found = match round {
@@ -118,7 +123,8 @@ fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
         };
         found_line(ui, area, 1 + line as u16, name, &format!("{found}{}", drift(&axes)));
     }
-    for (line, (name, axis)) in [("left trigger", 4), ("right trigger", 5)].into_iter().enumerate() {
+    let triggers = [("left trigger", 4), ("right trigger", 5)].into_iter().enumerate();
+    for (line, (name, axis)) in triggers.filter(|(_, (_, axis))| has(*axis)) {
         let found = trial.travels[line].map_or("nothing yet".into(), |(low, high)| format!("{low} to {high} of 255"));
         found_line(ui, area, 3 + line as u16, name, &format!("{found}{}", drift(&[axis])));
     }
@@ -132,7 +138,8 @@ fn found_line(ui: &mut Ui<'_>, area: Rect, line: u16, name: &str, found: &str) {
 /// What the system calls the pad, and what a game asks of it.
 fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     let place = if detail.pad_node.is_empty() { "not there yet" } else { &detail.pad_node };
-    ui.pair(area, 0, row.kind.name(), place);
+    // The words of a pair have nine columns.
+    ui.pair(area, 0, if row.kind.name().len() > 10 { "stick" } else { row.kind.name() }, place);
     let percent = |value: u16| u32::from(value) * 100 / 65535;
     let rumble = match detail.rumble {
         Some((strong, weak)) => format!("a game asks for strong {} %, weak {} %", percent(strong), percent(weak)),

@@ -5,6 +5,7 @@
 mod bench;
 mod bind_cases;
 mod cover_cases;
+mod flight_cases;
 mod heap_cases;
 mod home_cases;
 mod input_cases;
@@ -38,6 +39,10 @@ const CASES: &[Case] = &[
     ("one serial number, two devices: nobody plays as the other", loss_cases::equal_serials),
     (LOAD, load_cases::load),
     (HEAP, heap_cases::nothing_with_a_report),
+    ("the smallest flight stick: X, Y, two buttons", flight_cases::smallest),
+    ("a flight stick of 40 buttons, 8 axes, 2 hats, beside a common pad", flight_cases::forty),
+    ("the largest flight stick: 56 buttons, 11 axes, 4 hats", flight_cases::largest),
+    ("keys alone make no pad", flight_cases::keys_alone),
     ("the same frames as in the simulation", read_cases::same_frames),
     ("a device that says nothing of itself plays by its sheet", read_cases::by_its_sheet),
     ("a start-up that is refused is said", read_cases::start_up_refused),

@@ -1,0 +1,195 @@
+//! Flight sticks of several shapes, as the slots file has them: every control by the event node and by a game library, and nothing
+//! else moves.
+
+use crate::bench::{self, Bench};
+use mantle_files::DeviceFile;
+use mantle_lab::{RawPad, Reader, StandIn};
+use std::fmt::Write;
+use std::path::PathBuf;
+use std::process::Command;
+
+/// A device, and the stick that plays it.
+struct Flown {
+    buttons: usize,
+    hats: usize,
+    /// The stick's axes: the usage page and usage of the device's, the name, the event code, and whether it rests in its middle.
+    axes: &'static [Axis],
+}
+
+type Axis = (u8, u8, &'static str, u16, bool);
+
+const AXES: [Axis; 11] = [
+    (1, 0x30, "X", 0, true),
+    (1, 0x31, "Y", 1, true),
+    (1, 0x32, "Z", 2, true),
+    (1, 0x33, "Rx", 3, true),
+    (1, 0x34, "Ry", 4, true),
+    (1, 0x35, "Rz", 5, true),
+    (1, 0x36, "throttle", 6, false),
+    (2, 0xba, "rudder", 7, true),
+    (2, 0xc8, "wheel", 8, true),
+    (2, 0xc4, "gas", 9, false),
+    (2, 0xc5, "brake", 10, false),
+];
+
+impl Flown {
+    fn device(&self) -> Result<DeviceFile, String> {
+        let mut hex =
+            format!("05 01 09 04 a1 01 05 09 19 01 29 {:02x} 15 00 25 01 75 01 95 {0:02x} 81 02 ", self.buttons);
+        let rest = (8 - self.buttons % 8) % 8;
+        if rest > 0 {
+            let _ = write!(hex, "75 {rest:02x} 95 01 81 03 ");
+        }
+        for _ in 0..self.hats {
+            hex.push_str("05 01 09 39 15 00 25 07 75 08 95 01 81 42 ");
+        }
+        for (page, usage, ..) in self.axes {
+            let _ = write!(hex, "05 {page:02x} 09 {usage:02x} 15 00 26 ff 00 75 08 95 01 81 02 ");
+        }
+        let text = format!(
+            "version = 1\nname = \"Flown\"\nvendor = 0x1209\nproduct = 0x0b06\n[[interface]]\nrate = 100\ndescriptor = '''\n{hex}c0\n'''\n"
+        );
+        DeviceFile::parse("flown.device.toml", &text).map_err(|fault| fault.to_string())
+    }
+
+    /// Everything at rest.
+    fn resting(&self) -> Vec<u8> {
+        let mut report = vec![0; self.buttons.div_ceil(8)];
+        report.extend(vec![8; self.hats]);
+        report.extend(self.axes.iter().map(|(.., centred)| if *centred { 0x80 } else { 0 }));
+        report
+    }
+
+    /// A home whose slot 1 is this stick.
+    fn home(&self, bench: &Bench) -> Result<PathBuf, String> {
+        let names: Vec<String> = self.axes.iter().map(|(_, _, name, ..)| format!("\"{name}\"")).collect();
+        let shape = format!("axes = [{}]\nbuttons = {}\nhats = {}\n", names.join(", "), self.buttons, self.hats);
+        home_of(bench, "flight stick", &shape)
+    }
+}
+
+fn home_of(bench: &Bench, kind: &str, shape: &str) -> Result<PathBuf, String> {
+    let home = bench.home();
+    let directory = home.join(".config/placid-mantle");
+    std::fs::create_dir_all(&directory).map_err(|error| error.to_string())?;
+    let text = format!(
+        "version = 1\n[[slot]]\nnumber = 1\nkind = \"{kind}\"\n{shape}[[slot.device]]\nname = \"Flown\"\nbus = 3\n\
+         vendor = 0x1209\nproduct = 0x0b06\nserial = \"F1\"\n"
+    );
+    std::fs::write(directory.join("slots.toml"), text).map_err(|error| error.to_string())?;
+    Ok(home)
+}
+
+/// A report makes the node say this and nothing else, and the game this; and then all of it goes back.
+fn moves(
+    (pad, raw, game): (&mut StandIn, &mut RawPad, &mut Reader),
+    what: &str,
+    (report, resting): (&[u8], &[u8]),
+    event: (u16, u16, i32),
+    line: &str,
+) -> Result<(), String> {
+    pad.send(0, report)?;
+    let frame = raw.frame(what)?;
+    if frame != [event] {
+        return Err(format!("{what}: the node says {frame:?}, not {event:?}"));
+    }
+    if !line.is_empty() {
+        game.lines.wait(&format!("{what}: {line}"), |said| said == line)?;
+    }
+    pad.send(0, resting)?;
+    let back = raw.frame(&format!("{what}, back"))?;
+    if back != [(event.0, event.1, 0)] {
+        return Err(format!("{what}, back: the node says {back:?}"));
+    }
+    Ok(())
+}
+
+fn flies(bench: &Bench, flown: &Flown) -> Result<(), String> {
+    let mut pad = StandIn::plug(&flown.device()?, "lab-1", Some("F1"))?;
+    let mut engine = bench.bare_engine(&flown.home(bench)?)?;
+    let node = bench::pad(&mut engine, 1)?;
+    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
+    let said = Command::new("udevadm").args(["info", "--query=property", &format!("--name={node}")]).output();
+    let said =
+        said.map(|output| String::from_utf8_lossy(&output.stdout).into_owned()).map_err(|error| error.to_string())?;
+    if !said.lines().any(|line| line == "ID_INPUT_JOYSTICK=1") {
+        return Err(format!("udev does not tag it as a joystick:\n{said}"));
+    }
+    let mut game = bench.game(None)?;
+    game.lines.say("open")?;
+    // The game library overlooks gas and brake of whatever has more than one hat (2.26, measured); the event
+    // node has them all the same.
+    let is_seen = |code: u16| flown.hats < 2 || ![9, 10].contains(&code);
+    let seen = flown.axes.iter().filter(|(.., code, _)| is_seen(*code)).count();
+    let shape = format!("shape {node} {seen} axes {} buttons {} hats", flown.buttons, flown.hats);
+    game.lines.wait(&shape, |line| line == shape)?;
+    game.lines.wait("all are open", |line| line == "opened")?;
+    let mut raw = RawPad::open(&node)?;
+    let resting = flown.resting();
+    pad.send(0, &resting)?;
+    for n in 0..flown.buttons {
+        let mut report = resting.clone();
+        report[n / 8] |= 1 << (n % 8);
+        let code = if n < 16 { 0x120 + n as u16 } else { 0x2c0 + n as u16 - 16 };
+        let what = format!("button {}", n + 1);
+        moves((&mut pad, &mut raw, &mut game), &what, (&report, &resting), (1, code, 1), &format!("joybutton {n} 1"))?;
+    }
+    for hat in 0..flown.hats {
+        for (at, axis, value, way) in [(0, 1, -1, 1), (2, 0, 1, 2), (4, 1, 1, 4), (6, 0, -1, 8)] {
+            let mut report = resting.clone();
+            report[flown.buttons.div_ceil(8) + hat] = at;
+            let event = (3, 0x10 + 2 * hat as u16 + axis, value);
+            let (what, line) = (format!("hat {} at {at}", hat + 1), format!("joyhat {hat} {way}"));
+            moves((&mut pad, &mut raw, &mut game), &what, (&report, &resting), event, &line)?;
+        }
+    }
+    for (n, (_, _, name, code, centred)) in flown.axes.iter().enumerate() {
+        let mut report = resting.clone();
+        let place = flown.buttons.div_ceil(8) + flown.hats + n;
+        report[place] = 0xff;
+        let number = flown.axes[..n].iter().filter(|(.., code, _)| is_seen(*code)).count();
+        let told = |value: i32| if is_seen(*code) { format!("joyaxis {number} {value}") } else { String::new() };
+        let line = told(32767);
+        moves((&mut pad, &mut raw, &mut game), name, (&report, &resting), (3, *code, 32767), &line)?;
+        if *centred {
+            report[place] = 0;
+            let line = told(-32768);
+            moves((&mut pad, &mut raw, &mut game), name, (&report, &resting), (3, *code, -32768), &line)?;
+        }
+    }
+    bench::end(engine)
+}
+
+pub fn smallest(bench: &Bench) -> Result<(), String> {
+    flies(bench, &Flown { buttons: 2, hats: 0, axes: &AXES[..2] })
+}
+
+pub fn forty(bench: &Bench) -> Result<(), String> {
+    let file = mantle_files::shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
+    let _beside = StandIn::plug(&file, "lab-2", Some("Q1"))?;
+    flies(bench, &Flown { buttons: 40, hats: 2, axes: &AXES[..8] })
+}
+
+pub fn largest(bench: &Bench) -> Result<(), String> {
+    flies(bench, &Flown { buttons: 56, hats: 4, axes: &AXES })
+}
+
+/// Whoever sits in a slot of keys alone gets no pad; the slot behind it gets one all the same.
+pub fn keys_alone(bench: &Bench) -> Result<(), String> {
+    let flown = Flown { buttons: 8, hats: 1, axes: &AXES[..2] };
+    let file = mantle_files::shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
+    let mut pad = StandIn::plug(&flown.device()?, "lab-1", Some("F1"))?;
+    let _other = StandIn::plug(&file, "lab-2", Some("Q1"))?;
+    let mut engine = bench.bare_engine(&home_of(bench, "keys", "")?)?;
+    bench::pad(&mut engine, 2)?;
+    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
+    pad.send(0, &flown.resting())?;
+    let sys = std::fs::read_dir("/sys/devices/virtual/input").map_err(|error| error.to_string())?;
+    let names = sys.flatten().filter_map(|entry| std::fs::read_to_string(entry.path().join("name")).ok());
+    let ours: Vec<String> =
+        names.map(|name| name.trim().to_owned()).filter(|name| name.starts_with("Placid Mantle")).collect();
+    if ours != ["Placid Mantle pad 2"] {
+        return Err(format!("the nodes of ours are {ours:?}"));
+    }
+    bench::end(engine)
+}
