@@ -367,7 +367,7 @@ fn feel_words(feel: &mantle_core::feel::Feel) -> [String; 2] {
 
 fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [String; 2] {
     use mantle_core::path::PadCondition;
-    if slot.pad != PadCondition::Made {
+    if !matches!(slot.pad, PadCondition::Made | PadCondition::Unwanted) {
         return ["no pad".into(), String::new()];
     }
     let mut second = "alone".to_owned();
@@ -384,7 +384,9 @@ fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [String; 2] {
             second = "neutral".into();
         }
     }
-    [format!("sees pad {}", number.number()), second]
+    let first =
+        if slot.pad == PadCondition::Unwanted { "keys alone".into() } else { format!("sees pad {}", number.number()) };
+    [first, second]
 }
 
 impl Observer for Publisher {

@@ -264,15 +264,15 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
         Stage::Reports => [rate(slot), sparks(&slot.bars, width)],
         Stage::Controls => [slot.controls.0.to_string(), dots(slot.controls, width)],
         Stage::Bindings => {
-            let bound = slot.bound;
-            let second = match (slot.strokes, bound) {
-                (0, 25) => String::new(),
-                (0, _) => format!("{} left out", 25 - bound),
+            let (bound, all) = (slot.bound, slot.kind.model().targets.len() as u16);
+            let second = match (slot.strokes, all.saturating_sub(bound)) {
+                (0, 0) => String::new(),
+                (0, left) => format!("{left} left out"),
                 // What is played beside the pad.
                 (1, _) => "and 1 key".into(),
                 (strokes, _) => format!("and {strokes} keys"),
             };
-            [format!("{bound} of 25"), second]
+            [if all == 0 { "no pad".to_owned() } else { format!("{bound} of {all}") }, second]
         }
         Stage::Feel => slot.feel.clone(),
         Stage::Pad if stops => ["no pad".into(), "not there".into()],

@@ -213,6 +213,10 @@ fn stop(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Mend>) {
             format!("{slot} stops at Controls: the reports of {first} name no button and no axis."),
             Some(Mend::Look(Stage::Controls)),
         ),
+        Stage::Bindings if facts.pad == PadCondition::Unwanted => (
+            format!("{slot} stops at Bindings: it has no pad, and nothing is bound to a key or the mouse yet."),
+            Some(Mend::Look(Stage::Bindings)),
+        ),
         Stage::Bindings => (
             format!("{slot} stops at Bindings: nothing on {first} could be guessed, so nothing is bound."),
             Some(Mend::Look(Stage::Bindings)),

@@ -392,7 +392,8 @@ impl Table {
             let plays = device.parts.iter().any(|part| {
                 let seat = self.seat(device.id, part.number);
                 let pad = seat.and_then(|seat| self.slot(seat.slot)).map(|slot| &slot.pad);
-                pad == Some(&PadCondition::Made) && self.source(part.source).is_some_and(|s| s.access == Access::Open)
+                matches!(pad, Some(PadCondition::Made | PadCondition::Unwanted))
+                    && self.source(part.source).is_some_and(|s| s.access == Access::Open)
             });
             if !plays || self.stays_bare(device).is_some() {
                 continue;

@@ -286,10 +286,12 @@ impl Table {
             if from != slot {
                 return self.move_slot(now, from, slot);
             }
-            let Some(entry) = self.slots.get_mut(slot) else { return Ok(None) };
-            let (before, was) = (std::mem::replace(&mut entry.profile, profile), entry.kind);
-            self.bind_slot(now, slot);
+            // What may be refused comes first: nothing is half done.
+            let was = self.slot(slot).map_or(kind, |entry| entry.kind);
             self.change_kind(now, slot, kind)?;
+            let Some(entry) = self.slots.get_mut(slot) else { return Ok(None) };
+            let before = std::mem::replace(&mut entry.profile, profile);
+            self.bind_slot(now, slot);
             return Ok(Some(Command::Place { device, part, slot, kind: was, profile: before }));
         }
         if let Some(entry) = self.slot(slot) {
@@ -326,7 +328,9 @@ impl Table {
         }
         let target_was_empty = self.slots.get(to).is_none();
         if target_was_empty {
-            self.slots.put(to, self.new_slot(PadKind::Common, PLAIN.into()));
+            // Whoever moves to a free slot takes the kind of pad along.
+            let kind = self.slot(from).map_or(PadKind::Common, |slot| slot.kind);
+            self.slots.put(to, self.new_slot(kind, PLAIN.into()));
         }
         if let Some([a, b]) = self.slots.pair_mut(from, to) {
             std::mem::swap(&mut a.session.members, &mut b.session.members);
@@ -341,6 +345,9 @@ impl Table {
             }
         }
         self.seating.swap(from, to);
+        if self.slot(from).map(|slot| slot.kind) != self.slot(to).map(|slot| slot.kind) {
+            [from, to].into_iter().for_each(|number| self.bind_members(now, number));
+        }
         if target_was_empty {
             self.drop_slot(from);
         }

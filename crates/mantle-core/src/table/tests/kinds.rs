@@ -217,7 +217,7 @@ fn a_kind_is_changed_while_it_plays_and_back() {
 }
 
 #[test]
-fn keys_alone_make_no_pad_and_nothing_is_wrong_with_that() {
+fn keys_alone_make_no_pad_and_what_is_missing_is_a_key() {
     let mut world = World::plain();
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     let made = |world: &World| world.effects.iter().filter(|one| matches!(one, Effect::MakePad { .. })).count();
@@ -231,7 +231,8 @@ fn keys_alone_make_no_pad_and_nothing_is_wrong_with_that() {
     world.report(0, &resting.button(0));
     assert!(world.table.poll_write().is_none(), "nothing is written");
     let (_, said) = world.sentence();
-    assert!(!said.contains("pad is being made") && !said.contains("no pad"), "{said}");
+    // What is missing is a key, and not a pad.
+    assert_eq!(said, "Slot 1 stops at Bindings: it has no pad, and nothing is bound to a key or the mouse yet.");
 }
 
 #[test]
@@ -260,4 +261,26 @@ fn what_a_profile_says_of_controls_that_the_kind_lacks_is_said() {
     assert_eq!(member.bindings.not_found, [(0, "a flight stick has no South".to_owned())]);
     let plays = |target| member.bindings.of(target).count();
     assert_eq!((plays(Target::LeftStickLeft), plays(Target::Button(4))), (1, 1), "the rest carries over");
+}
+
+#[test]
+fn who_moves_takes_the_kind_along_or_plays_by_the_kind_of_the_other_slot() {
+    let mut world = World::plain();
+    world.plug(facts(joystick(8, 1, &TWELVE[..2])));
+    assert!(matches!(kind(&mut world, PadKind::Flight(FlightShape::new(0b11, 8, 1))), Answer::Done { .. }));
+    let resting = Report::resting(8, 1, &CENTRED[..2]);
+    let moved = |world: &mut World, from, to| {
+        assert!(matches!(world.command(Command::Move { from: slot(from), to: slot(to) }), Answer::Done { .. }));
+        world.report(0, &resting.bytes);
+        world.report(0, &resting.button(0));
+        let shown = world.shadows[&slot(to)].clone();
+        world.report(0, &resting.bytes);
+        shown
+    };
+    assert_eq!(moved(&mut world, 1, 5), only(1, 0x120, 1), "to a free slot: still a flight stick");
+    // Another one sits in slot 1 as a common pad: the two change places, the pads stay.
+    world.plug(node(1, "F2", "1-2"));
+    assert_eq!(world.used(), [1, 5]);
+    assert_eq!(moved(&mut world, 5, 1), only(1, 0x130, 1), "button 1 is South there");
+    assert_eq!(moved(&mut world, 1, 5), only(1, 0x120, 1), "and button 1 of the stick here");
 }
