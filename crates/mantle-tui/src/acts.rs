@@ -1,7 +1,7 @@
 //! What the person wants on the board and in a stage's view, done.
 
 use crate::app::App;
-use crate::keys::Intent;
+use crate::keys::{FeelKey, Intent};
 use crate::over::{Choose, Chosen, Members, Over, TypedFor, Typing};
 use crate::rows::{Row, Then, View};
 use crate::widths::Columns;
@@ -12,8 +12,9 @@ use mantle_talk::{
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
         match intent {
-            Intent::Up => self.step(-1),
-            Intent::Down => self.step(1),
+            Intent::Up | Intent::Down => self.step_in_list(intent == Intent::Down),
+            Intent::RowBefore => self.step(-1),
+            Intent::RowAfter => self.step(1),
             Intent::Left | Intent::Right => self.sideways(intent == Intent::Right),
             Intent::Open => self.view = View::Stage,
             Intent::Back => self.view = View::Board,
@@ -172,6 +173,15 @@ impl App {
             self.over = Some(Over::Question);
         } else {
             self.left = true;
+        }
+    }
+
+    /// The row of the list that the view has; where it has none, the slot or device.
+    fn step_in_list(&mut self, down: bool) {
+        match (self.view, self.stage) {
+            (View::Stage, Stage::Bindings | Stage::Pad) => self.step_target(down),
+            (View::Stage, Stage::Feel) => self.handle_feel(if down { FeelKey::Next } else { FeelKey::Before }),
+            _ => self.step(if down { 1 } else { -1 }),
         }
     }
 

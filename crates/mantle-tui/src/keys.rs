@@ -93,6 +93,10 @@ pub enum Intent {
     Pad(PadKey),
     /// Something in the Feel view.
     Feel(FeelKey),
+    /// The slot or device above, in every view.
+    RowBefore,
+    /// The slot or device below.
+    RowAfter,
     /// Something about a calibration.
     Calibrate(Calibrate),
     /// Another kind of pad, or another shape of it.
@@ -227,9 +231,11 @@ const SLOTS: [Key; 8] = [
     letter('8', "8", Intent::Slot(8), "slot 8", false),
 ];
 
-const ARROWS: [Key; 4] = [
+const ARROWS: [Key; 6] = [
     key(KeyCode::Up, "↑", Intent::Up, "up", false),
     key(KeyCode::Down, "↓", Intent::Down, "down", false),
+    key(KeyCode::PageUp, "PgUp", Intent::RowBefore, "slot above", false),
+    key(KeyCode::PageDown, "PgDn", Intent::RowAfter, "slot below", false),
     key(KeyCode::Left, "←", Intent::Left, "left", false),
     key(KeyCode::Right, "→", Intent::Right, "right", false),
 ];

@@ -28,10 +28,12 @@ enum Act {
     Misses(&'static str),
     /// The row of a slot has these words.
     Row(u8, &'static str),
+    /// The line that is marked has these words.
+    Chosen(&'static str),
     /// The program has ended.
     Left,
 }
-use Act::{Key, Left, Misses, Row, Sees};
+use Act::{Chosen, Key, Left, Misses, Row, Sees};
 
 struct Person<'a> {
     publisher: Publisher,
@@ -74,6 +76,8 @@ impl Person<'_> {
                     "Left" => KeyCode::Left,
                     "Right" => KeyCode::Right,
                     "Del" => KeyCode::Delete,
+                    "PageUp" => KeyCode::PageUp,
+                    "PageDown" => KeyCode::PageDown,
                     other => KeyCode::Char(other.chars().next().expect("a key")),
                 };
                 self.app.handle_event(&Event::Key(KeyEvent::new(code, KeyModifiers::NONE)));
@@ -87,6 +91,7 @@ impl Person<'_> {
                 let lines = screen.lines().skip_while(|line| !line.trim_start().starts_with(&start)).take(3);
                 holds(lines.collect::<String>().contains(words))
             }
+            Chosen(words) => holds(screen.lines().any(|line| line.contains('▸') && line.contains(words))),
             Left => holds(self.app.left()),
         }
     }
@@ -512,6 +517,37 @@ fn a_puck_is_placed_as_a_flight_stick_and_its_kind_is_changed_and_taken_back() {
             (3.7, Key("u")),
             (4.0, Sees("Rz minus")),
             (4.1, Misses("left stick up")),
+        ],
+    );
+}
+
+#[test]
+fn up_and_down_move_the_row_of_a_list_and_never_the_slot() {
+    play(
+        "tidewater",
+        &[
+            (1.0, Row(1, "Harbour panel")),
+            (1.1, Key("Right")),
+            (1.2, Key("Right")),
+            (1.3, Key("Right")),
+            (1.4, Key("Enter")),
+            (1.6, Sees("on Harbour panel")),
+            (1.7, Chosen("South")),
+            (1.8, Key("Down")),
+            (1.9, Chosen("East")),
+            (2.0, Sees("on Harbour panel")),
+            (2.1, Key("Up")),
+            (2.2, Chosen("South")),
+            (2.3, Key("PageDown")),
+            (2.5, Sees("on Quay pad")),
+            (2.6, Key("PageUp")),
+            (2.8, Sees("on Harbour panel")),
+            // In Feel they go through the settings.
+            (2.9, Key("Right")),
+            (3.1, Sees("Slot 1")),
+            (3.2, Key("Down")),
+            (3.4, Chosen("outer dead zone")),
+            (3.5, Sees("Slot 1")),
         ],
     );
 }
