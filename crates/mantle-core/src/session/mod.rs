@@ -80,7 +80,8 @@ impl Session {
             self.own.get_or_insert_default().model = model;
             self.forget_own();
         }
-        (self.shown, self.seen) = (PadState::default(), Seen::default());
+        // A pad of another kind has been told nothing yet, and shows nothing that only the old one had.
+        (self.wanted, self.shown, self.seen) = (PadState::default(), PadState::default(), Seen::default());
         self.shape(now);
     }
 
@@ -411,8 +412,8 @@ impl Session {
         self.want(now, &next, true);
     }
 
-    #[cold]
     /// The pad, of whatever kind, shall show this from now on; what the common pad does not have is added.
+    #[cold]
     fn want_any(&mut self, now: Micros, mut next: PadState, tried: bool) {
         let model = self.own.as_ref().and_then(|own| own.model.clone());
         let Some(model) = model else { return self.want(now, &next, tried) };

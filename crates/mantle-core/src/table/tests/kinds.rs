@@ -209,7 +209,9 @@ fn a_kind_is_changed_while_it_plays_and_back() {
     world.report(0, &resting.button(0));
     assert_eq!(world.shadows[&slot(1)], only(1, 0x120, 1));
     world.report(0, &resting.bytes);
+    world.report(0, &resting.hat(0, 2));
     world.undo(answer);
+    assert_eq!(world.pad(1).down() & !u128::from(u32::MAX), 0, "nothing is left that only the stick had");
     world.report(0, &resting.button(0));
     assert_eq!(world.shadows[&slot(1)], only(1, 0x130, 1));
     let Answer::Refused { why } = world.command(Command::Kind { slot: slot(4), kind: PadKind::Keys }) else { panic!() };
