@@ -186,29 +186,24 @@ pub fn choose(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         ui.text(at.x + 2, at.y + 10, at.width, Style::new(), &words);
         ui.text(at.x + 2, at.y + 12, at.width, ui.theme.quiet, "Its pad shows what all of its devices give together.");
     } else if let Chosen::Device { .. } = choose.what {
+        let beside = at.width.saturating_sub(12);
         ui.text(at.x + 2, at.y + 9, 9, ui.theme.quiet, "kind");
-        ui.text(at.x + 12, at.y + 9, 20, Style::new(), choose.kind.name());
-        ui.text(at.x + 12, at.y + 11, at.width.saturating_sub(12), ui.theme.quiet, &shape_words(choose.kind));
-        ui.text(at.x + 2, at.y + 10, 9, ui.theme.quiet, "profile");
+        ui.text(at.x + 12, at.y + 9, beside, Style::new(), choose.kind.name());
+        ui.text(at.x + 12, at.y + 10, beside, ui.theme.quiet, &shape_words(choose.kind));
+        if let PadKind::Flight(_) = choose.kind {
+            ui.text(at.x + 12, at.y + 11, beside, ui.theme.quiet, "x other axes   + - buttons   h hats");
+        }
+        ui.text(at.x + 2, at.y + 12, 9, ui.theme.quiet, "profile");
         let name = match choose.template(ui.snapshot.profiles.len()) {
             Some(like) => format!("a new one for {like}"),
             None => ui.snapshot.profiles.get(choose.profile).map_or("plain", String::as_str).to_owned(),
         };
-        ui.text(at.x + 12, at.y + 10, 40, Style::new(), &format!("← {name} →"));
-        ui.text(
-            at.x + 2,
-            at.y + 13,
-            at.width,
-            ui.theme.quiet,
-            match who.filter(|row| row.kind != choose.kind) {
-                Some(_) => "Games see its pad go, and another one come.",
-                None => "What can be guessed is bound by itself; try it on Pad.",
-            },
-        );
-        if let PadKind::Flight(_) = choose.kind {
-            let words = "x other axes   + - buttons   h hats";
-            ui.text(at.x + 12, at.y + 12, at.width.saturating_sub(12), ui.theme.quiet, words);
-        }
+        ui.text(at.x + 12, at.y + 12, beside, Style::new(), &format!("← {name} →"));
+        let words = match who.filter(|row| row.kind != choose.kind) {
+            Some(_) => "Games see its pad go, and another one come.",
+            None => "What can be guessed is bound by itself; try it on Pad.",
+        };
+        ui.text(at.x + 2, at.y + 14, at.width, ui.theme.quiet, words);
     } else {
         ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "Who sits there already changes places with it.");
     }
