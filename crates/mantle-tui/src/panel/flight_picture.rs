@@ -71,12 +71,11 @@ fn bar(ui: &mut Ui<'_>, at: Rect, name: &str, value: i32, (low, high): (i32, i32
     let stands = ((share * f32::from(room - 1)).round() as u16).min(room - 1);
     let middle = if low < 0 { room / 2 } else { 0 };
     for cell in 0..room {
-        let live = cell == stands && value != 0
-            || cell >= stands.min(middle) && cell <= stands.max(middle) && stands != middle;
+        let passed = cell >= stands.min(middle) && cell <= stands.max(middle);
         let (style, sign) = match () {
-            () if cell == stands => (ui.theme.live, "█"),
-            () if live => (ui.theme.live, "━"),
+            () if cell == stands && stands != middle => (ui.theme.live, "█"),
             () if cell == middle => (ui.theme.quiet, "┼"),
+            () if passed && stands != middle => (ui.theme.live, "─"),
             () => (ui.theme.line, "─"),
         };
         ui.text(at.x + NAME + cell, at.y, 1, style, sign);

@@ -3,7 +3,7 @@
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, strokes};
 use crate::widths::wrap;
-use mantle_talk::{BindingRow, PadModel, SlotDetail, SlotRow, TrialView};
+use mantle_talk::{BindingRow, PadModel, SlotDetail, SlotRow, Target, TrialView};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -105,17 +105,17 @@ fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView, model: &PadModel) {
     if !has(0) && !has(2) && !has(4) && !has(5) {
         return;
     }
+    let names = if model.has(Target::South) { ["left stick", "right stick"] } else { ["X and Y", "Rx and Ry"] };
     ui.text(area.x, area.y, area.width, theme.quiet, "roll each stick round, pull each trigger, then hands off");
     let drift = |axes: &[usize]| {
         let seconds = axes.iter().map(|at| trial.drifts[*at].1).min().unwrap_or(0);
         let most = axes.iter().map(|at| trial.drifts[*at].0).fold(0.0, f32::max);
         if seconds == 0 { String::new() } else { format!(", drift {:.1} % in {seconds} s", most * 100.0) }
     };
-    for (line, (name, round, axes)) in
-        [("left stick", trial.roundness[0], [0, 1]), ("right stick", trial.roundness[1], [2, 3])]
-            .into_iter()
-            .filter(|(.., axes)| has(axes[0]) && has(axes[1]))
-            .enumerate()
+    for (line, (name, round, axes)) in [(names[0], trial.roundness[0], [0, 1]), (names[1], trial.roundness[1], [2, 3])]
+        .into_iter()
+        .filter(|(.., axes)| has(axes[0]) && has(axes[1]))
+        .enumerate()
     {
         let found = match round {
             Some((least, most, off)) => format!("{least:.2} to {most:.2}, {:.1} % off a circle", off * 100.0),
