@@ -18,8 +18,9 @@ use mantle_talk::{
     NodeRow, OptionsView, SlotDetail, TrialView, Watch, WideView,
 };
 
-/// Controls that are shown of one part; a keyboard's others have no use on a screen.
-const CONTROLS: usize = 48;
+/// Controls that are shown of one part: as many as a report can have, so that only a device with several full reports
+/// has more.
+const CONTROLS: usize = mantle_hid::limits::REPORT_FIELDS;
 
 pub(crate) fn of(now: Micros, table: &Table, watch: &Watch) -> Detail {
     if let Some(number) = watch.slot

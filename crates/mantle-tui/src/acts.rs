@@ -181,6 +181,8 @@ impl App {
         match (self.view, self.stage) {
             (View::Stage, Stage::Bindings | Stage::Pad) => self.step_target(down),
             (View::Stage, Stage::Feel) => self.handle_feel(if down { FeelKey::Next } else { FeelKey::Before }),
+            // Where all controls are seen, there is nothing to go through but the slots.
+            (View::Stage, Stage::Controls) if self.seen.step(down) => {}
             _ => self.step(if down { 1 } else { -1 }),
         }
     }

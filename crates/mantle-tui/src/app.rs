@@ -16,7 +16,7 @@ use crate::frozen::Frozen;
 use crate::in_hand::InHand;
 use crate::keys::{self, Intent, Place};
 use crate::over::Over;
-use crate::panel::Ui;
+use crate::panel::{Seen, Ui};
 use crate::rows::{Click, Message, Row, Then, View};
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, over, stage_view};
@@ -80,6 +80,8 @@ pub struct App {
     pub(crate) keyboards: bool,
     pub(crate) hand: Option<InHand>,
     pub(crate) frozen: Option<Frozen>,
+    /// Which controls the Controls view shows.
+    pub(crate) seen: Seen,
     pub(crate) clicks: Vec<(Rect, Click)>,
     pub(crate) back: usize,
     /// What is chosen among the profiles.
@@ -126,6 +128,7 @@ impl App {
             keyboards: false,
             hand: None,
             frozen: None,
+            seen: Seen::default(),
             clicks: Vec::new(),
             back: 0,
             shelf: ChosenProfile::default(),
@@ -369,6 +372,7 @@ impl App {
             listening: self.listening,
             asked: asked.as_deref(),
             calibrating: self.calibrating().is_some(),
+            seen: self.seen.of(self.row),
             clicks: &mut clicks,
         };
         if area.width < crate::widths::SMALLEST.0 || area.height < crate::widths::SMALLEST.1 {
@@ -410,6 +414,7 @@ impl App {
                 keys::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
             ui.foot(foot, &keys, self.message.as_ref(), self.hand.is_some() && place.has_hand());
         }
+        self.seen = ui.seen;
         self.clicks = clicks;
         if self.look.ascii {
             ascii::replace(buffer);

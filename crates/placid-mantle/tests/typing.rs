@@ -166,3 +166,39 @@ fn a_profile_is_begun_by_purpose_renamed_and_copied() {
     tmux.keys(&["u"]).expect("keys");
     wait(&tmux, "profile night drive, its base");
 }
+
+/// A made-up panel with more buttons than any list has rows.
+const PANEL: &str = "version = 1\nname = \"Gantry panel\"\nvendor = 0x1209\nproduct = 0x0a7e\n[[interface]]\nrate = 100\n\
+                     stream = true\ndescriptor = '''05 01 09 05 a1 01 09 30 09 31 15 81 25 7f 75 08 95 02 81 02\n\
+                     05 09 19 01 29 78 15 00 25 01 75 01 95 78 81 02 c0'''\n";
+
+#[test]
+fn every_control_is_reached_on_the_screen_as_many_as_there_are() {
+    let folder = Path::new(env!("CARGO_TARGET_TMPDIR"));
+    std::fs::write(folder.join("gantry.device.toml"), PANEL).expect("a device");
+    let scene = folder.join("gantry.scene.toml");
+    let text = "version = 1\ntitle = \"quiet\"\n[[device]]\nfile = \"gantry.device.toml\"\nport = \"1-3\"\nhands = false\n\
+                slots = [1]\n";
+    std::fs::write(&scene, text).expect("a scene");
+    let tmux = tty::start("gantry", (80, 24), &format!("--scene {}", scene.display()));
+    wait(&tmux, "Gantry panel");
+    tmux.keys(&["C"]).expect("keys");
+    wait(&tmux, "of 122: ↑ ↓ go through them");
+    tmux.wait("the first", |screen| screen.contains("button 1 ")).unwrap_or_else(|why| panic!("{why}"));
+    // As often as there are rows, and further than there are: it stays at the last, and goes back from there at once.
+    tmux.keys(&["Down"; 130]).expect("keys");
+    wait(&tmux, "to 122 of 122");
+    wait(&tmux, "button 120");
+    tmux.keys(&["Up"]).expect("keys");
+    wait(&tmux, "to 121 of 122");
+    tmux.keys(&["B"]).expect("keys");
+    wait(&tmux, "on Gantry panel");
+    tmux.keys(&["t"]).expect("keys");
+    wait(&tmux, "What plays South");
+    tmux.keys(&["button 117", "Enter"]).expect("keys");
+    wait(&tmux, "← button 117");
+    tmux.keys(&["C"]).expect("keys");
+    tmux.keys(&["Down"; 130]).expect("keys");
+    let bound = |screen: &str| screen.lines().any(|line| line.contains("button 117") && line.contains("South"));
+    tmux.wait("what it plays", bound).unwrap_or_else(|why| panic!("{why}"));
+}

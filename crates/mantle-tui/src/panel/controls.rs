@@ -1,17 +1,57 @@
 //! Controls: each with its number, its live value, and what it plays.
 
 use super::Ui;
-use crate::rows::Click;
+use crate::rows::{Click, Row};
 use mantle_talk::{ControlRow, DeviceDetail};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
+
+/// Which controls are seen, where they do not all fit.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub(crate) struct Seen {
+    /// Whose they are.
+    row: Option<Row>,
+    /// The first that is seen.
+    from: usize,
+    /// The last one that can be the first; 0 where all fit.
+    last: usize,
+    /// How many are one below the other.
+    tall: usize,
+}
+
+impl Seen {
+    /// The same, or of another row from its first one on.
+    pub(crate) fn of(self, row: Option<Row>) -> Self {
+        if self.row == row { self } else { Self { row, ..Self::default() } }
+    }
+
+    /// Those before or behind: one where they stand in one column, else a column of them. False where all are seen.
+    pub(crate) fn step(&mut self, down: bool) -> bool {
+        let by = self.tall.max(1);
+        self.from = if down { (self.from + by).min(self.last) } else { self.from.saturating_sub(by) };
+        self.last > 0
+    }
+}
 
 /// The least that a column of controls needs, and the most that does it good.
 const COLUMN: (u16, u16) = (50, 76);
 /// What a column needs beside the live value.
 const BESIDE: u16 = 41;
 
+/// The controls in the Controls view, where those that do not fit are scrolled to.
+pub fn draw_scrolled(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
+    let mut seen = ui.seen;
+    (seen.last, seen.tall) = (0, 0);
+    list(ui, area, in_hand, Some(&mut seen));
+    ui.seen = seen;
+}
+
+/// The controls beside something else: those that fit.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
+    list(ui, area, in_hand, None);
+}
+
+fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) {
     // Before its first report nothing is known of a device's controls.
     let of = |device: &DeviceDetail| {
         let known = device.reports.1 > 0;
@@ -39,14 +79,22 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     for column in 0..columns {
         heading(ui, area.x + column * width, area.y, width);
     }
-    for (index, (control, known)) in controls.iter().enumerate().take(shown) {
+    let last = controls.len().saturating_sub(shown);
+    let from = seen.as_ref().map_or(0, |seen| seen.from.min(last));
+    for (index, (control, known)) in controls.iter().skip(from).take(shown).enumerate() {
         let (column, row) = (index as u16 / tall, index as u16 % tall);
         let at = Rect { x: area.x + column * width, y: area.y + 1 + row, width, height: 1 };
         line(ui, at, control, *known, in_hand);
     }
-    let left = controls.len().saturating_sub(shown);
-    if left > 0 {
-        let words = format!("and {left} more: C shows all");
+    if last > 0 {
+        let words = match seen {
+            Some(seen) => {
+                (seen.from, seen.last) = (from, last);
+                seen.tall = if columns == 1 { 1 } else { usize::from(tall) };
+                format!("{} to {} of {}: ↑ ↓ go through them", from + 1, from + shown, controls.len())
+            }
+            None => format!("and {last} more: C shows all"),
+        };
         ui.text(area.x, area.bottom() - 1, area.width, ui.theme.quiet, &format!("{words:<48}"));
     }
 }
@@ -89,7 +137,7 @@ fn line_closely(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in
     let style = if control.active { theme.live } else { Style::new() };
     let sign = if control.active { "●" } else { "·" };
     ui.text(x, y, 1, if control.active { theme.live } else { theme.line }, sign);
-    ui.text(x + 2, y, 3, theme.quiet, &format!("{:>2}", control.number));
+    ui.text(x + 1, y, 3, theme.quiet, &format!("{:>3}", control.number));
     ui.text(x + 5, y, 12, style, &control.name);
     let place = Rect { x: x + 18, y, width: 24, height: 1 };
     let is_axis = matches!(control.kind.as_str(), "axis" | "pointer");
@@ -149,7 +197,7 @@ fn line(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in_hand: b
     let style = if control.active { ui.theme.live } else { Style::new() };
     let sign = if control.active { "●" } else { "·" };
     ui.text(x, y, 1, if control.active { ui.theme.live } else { ui.theme.line }, sign);
-    ui.text(x + 2, y, 3, ui.theme.quiet, &format!("{:>2}", control.number));
+    ui.text(x + 1, y, 3, ui.theme.quiet, &format!("{:>3}", control.number));
     ui.text(x + 5, y, 12, style, &control.name);
     let place = Rect { x: x + 18, y, width: value, height: 1 };
     match control.kind.as_str() {

@@ -20,6 +20,7 @@ use crate::keys::Key;
 use crate::rows::{Click, Message};
 use crate::theme::Theme;
 use crate::widths::{cells, is_narrow};
+pub(crate) use controls::Seen;
 use mantle_talk::{Detail, DeviceDetail, Shaped, SlotDetail, Snapshot, Stage, Target};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
@@ -56,6 +57,8 @@ pub struct Ui<'a> {
     /// What shall play it is to be pressed, or what else is asked for.
     pub listening: bool,
     pub asked: Option<&'a str>,
+    /// Which controls are seen, where they do not all fit.
+    pub(crate) seen: Seen,
     /// What clicks mean.
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }
@@ -267,7 +270,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
         Stage::Reports => reports::draw(ui, area),
         Stage::Controls => match ui.snapshot.calibration.as_ref().filter(|_| ui.calibrating) {
             Some(view) => calibration::draw(ui, area, view),
-            None => controls::draw(ui, area, in_hand),
+            None => controls::draw_scrolled(ui, area, in_hand),
         },
         Stage::Bindings => match ui.snapshot.roll_call.as_ref().filter(|view| Some(view.slot) == slot) {
             Some(view) => rollcall::draw(ui, area, view),
