@@ -49,9 +49,7 @@ fn axes(names: &[String]) -> Result<u16, String> {
         at.map(|at| 1u16 << at)
             .ok_or_else(|| format!("axes: \"{name}\" is none of {}", all().collect::<Vec<_>>().join(", ")))
     };
-    let mask = names.iter().map(bit).try_fold(0, |mask, bit| Ok::<u16, String>(mask | bit?))?;
-    // X and Y are there in any case: what has neither is no joystick to the system.
-    Ok(mask)
+    names.iter().map(bit).try_fold(0, |mask, bit| Ok(mask | bit?))
 }
 
 /// Puts a kind into a slot's table.

@@ -41,7 +41,7 @@ pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
 pub use mantle_core::pad::{
-    FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind, PadModel, PadState, TARGETS, Target,
+    FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind, PadModel, PadState, TARGETS, Target, WAYS,
 };
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;

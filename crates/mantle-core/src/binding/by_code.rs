@@ -85,8 +85,7 @@ fn numbers(part: &PartLayout) -> Vec<(&Control, usize)> {
 pub(super) fn by_code(part: &PartLayout, model: &PadModel) -> Bindings {
     let mut out = Bindings::default();
     let of_lane = |lane: usize| {
-        let mut all =
-            model.targets.iter().copied().filter(move |target| target.axis().is_some_and(|(own, _)| own == lane));
+        let mut all = model.on_lane(lane);
         [all.next(), all.next()]
     };
     let no_room = "the pad has no room for it: choose one with more axes, buttons or hats";

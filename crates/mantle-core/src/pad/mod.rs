@@ -13,5 +13,5 @@ pub use model::{
 };
 pub use seen::Seen;
 pub use state::{EVENTS, Events, PadState, TRAVEL_FULL, TRIGGER_FULL, halves_of};
-pub use target::{BUTTONS, FIRST_LINE, HATS, LINES, TARGETS, Target};
+pub use target::{BUTTONS, FIRST_LINE, HATS, LINES, TARGETS, Target, WAYS};
 pub use trial::{DIRECTIONS, Outline, SECONDS, Trial};

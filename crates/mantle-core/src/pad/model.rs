@@ -8,7 +8,7 @@
 //! databases expect. Up is negative on the sticks.
 
 use super::state::{TRAVEL_FULL, TRIGGER_FULL};
-use super::target::{FIRST_LINE, HATS, LINES, TARGETS, Target};
+use super::target::{FIRST_LINE, HATS, LINES, TARGETS, Target, WAYS};
 use serde::{Deserialize, Serialize};
 
 /// Event types and codes of `linux/input-event-codes.h`, those in use here.
@@ -216,8 +216,8 @@ impl PadModel {
     /// A flight stick of this shape.
     #[must_use]
     pub fn flight(shape: FlightShape) -> Self {
-        let FlightShape { axes, buttons, hats } = FlightShape::new(shape.axes, shape.buttons, shape.hats);
-        let shape = FlightShape { axes, buttons, hats };
+        let shape = FlightShape::new(shape.axes, shape.buttons, shape.hats);
+        let FlightShape { axes, buttons, hats } = shape;
         let (mut all, mut targets, mut names) = (Vec::new(), Vec::new(), Vec::new());
         for (code, (name, lane)) in FLIGHT_AXES.iter().enumerate().filter(|(code, _)| axes >> code & 1 == 1) {
             let own = Target::of_pads().filter(|target| target.axis().is_some_and(|(own, _)| own == *lane));
@@ -227,12 +227,10 @@ impl PadModel {
             all.push(PadAxis { lane: *lane, info: abs(code as u16, min, max) });
             for target in own {
                 let lower = target.axis().is_some_and(|(_, sign)| sign < 0.0);
-                let end = if !centred {
-                    ""
-                } else if lower {
-                    " minus"
-                } else {
-                    " plus"
+                let end = match (centred, lower) {
+                    (false, _) => "",
+                    (true, true) => " minus",
+                    (true, false) => " plus",
                 };
                 names.push((target, format!("{name}{end}")));
                 targets.push(target);
@@ -249,7 +247,7 @@ impl PadModel {
         };
         targets.extend((0..buttons).map(Target::Button));
         for hat in 0..hats {
-            for (target, way) in Target::hat(hat).into_iter().zip(["up", "down", "left", "right"]) {
+            for (target, way) in Target::hat(hat).into_iter().zip(WAYS) {
                 targets.push(target);
                 names.push((target, format!("hat {} {way}", hat + 1)));
             }
@@ -295,7 +293,7 @@ impl PadModel {
         self.targets.contains(&target)
     }
 
-    /// Whether it has axes beside sticks and triggers, or is written otherwise than the common pad.
+    /// Whether it has the common pad's keys, axes and hat under the same codes, and nothing else.
     #[must_use]
     pub fn is_written_as_common(&self) -> bool {
         let common = |axis: &PadAxis| AXIS_CODES.get(axis.lane).is_some_and(|code| *code == axis.info.code);
@@ -303,6 +301,11 @@ impl PadModel {
             && self.axes.len() == AXIS_CODES.len()
             && self.axes.iter().all(common)
             && self.hats == [HAT_CODES]
+    }
+
+    /// Those of its targets that lie on a lane.
+    pub fn on_lane(&self, lane: usize) -> impl Iterator<Item = Target> + '_ {
+        self.targets.iter().copied().filter(move |target| target.axis().is_some_and(|(own, _)| own == lane))
     }
 
     /// What a target is called here.
@@ -336,9 +339,9 @@ impl PadModel {
                 None => String::new(),
             },
             None => {
-                let hat =
-                    (0..HATS).find_map(|hat| Some((hat, Target::hat(hat).iter().position(|own| *own == target)?)));
-                hat.map_or_else(String::new, |(hat, at)| format!("hat {hat} {}", ["up", "down", "left", "right"][at]))
+                let at = |hat| Target::hat(hat).iter().position(|own| *own == target);
+                let hat = target.hat_of().and_then(|hat| Some((hat, at(hat)?)));
+                hat.map_or_else(String::new, |(hat, at)| format!("hat {hat} {}", WAYS[at]))
             }
         }
     }

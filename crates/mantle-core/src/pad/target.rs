@@ -88,6 +88,9 @@ pub const LINES: [(&str, bool); 12] = [
     ("axis 12", true),
 ];
 
+/// The directions of a hat, in the order of [`Target::hat`].
+pub const WAYS: [&str; 4] = ["up", "down", "left", "right"];
+
 /// Names by number.
 struct Names {
     buttons: Vec<String>,
@@ -100,7 +103,7 @@ static NAMES: LazyLock<Names> = LazyLock::new(|| {
     let line = |(name, centred): (&str, bool)| {
         if centred { [format!("{name} minus"), format!("{name} plus")] } else { [String::new(), name.to_owned()] }
     };
-    let hat = |hat| ["up", "down", "left", "right"].map(|direction| format!("hat {hat} {direction}"));
+    let hat = |hat| WAYS.map(|direction| format!("hat {hat} {direction}"));
     Names {
         buttons: (1..=BUTTONS).map(|n| format!("button {n}")).collect(),
         lines: LINES.map(line).into(),

@@ -1,7 +1,7 @@
 //! A flight stick drawn from its state: its axes as bars, its buttons by their numbers, its hats as words.
 
 use super::Ui;
-use mantle_talk::{PadModel, PadState, Target};
+use mantle_talk::{PadModel, PadState, Target, WAYS};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -22,8 +22,7 @@ pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen:
     for (place, axis) in model.axes.iter().enumerate() {
         let (column, line) = ((place as u16) / lines, (place as u16) % lines);
         let own = Rect { x: at.x + column * (width + 2), y: at.y + line, width, height: 1 };
-        let of_it = |target: &&Target| target.axis().is_some_and(|(lane, _)| lane == axis.lane);
-        let targets: Vec<Target> = model.targets.iter().filter(of_it).copied().collect();
+        let targets: Vec<Target> = model.on_lane(axis.lane).collect();
         let name = targets.first().map_or("", |target| model.name_of(*target)).trim_end_matches(" minus").to_owned();
         let marked = chosen.filter(|target| targets.contains(target));
         bar(ui, own, &name, pad.lane(axis.lane), (axis.info.min, axis.info.max), marked);
@@ -50,7 +49,7 @@ pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen:
     for hat in 0..model.hats.len() as u8 {
         let down: Vec<&str> = Target::hat(hat)
             .into_iter()
-            .zip(["up", "down", "left", "right"])
+            .zip(WAYS)
             .filter_map(|(target, word)| (pad.share(target) > 0.5).then_some(word))
             .collect();
         let marked = chosen.is_some_and(|target| Target::hat(hat).contains(&target));
