@@ -74,8 +74,8 @@ pub enum Command {
         slot: SlotNumber,
         /// Which of its devices, from 0.
         member: MemberId,
-        /// The slot that it gets for itself, if that is free, and what it plays by there; none if it gets none.
-        back: Option<(SlotNumber, String)>,
+        /// The slot that it gets for itself, if that is free, with its kind of pad and its profile; none if it gets none.
+        back: Option<(SlotNumber, PadKind, String)>,
     },
     /// Have it play along again (the inverse of that).
     TieAgain {
@@ -165,6 +165,17 @@ pub enum Command {
         /// All of these, or none.
         changes: Vec<Change>,
     },
+    /// Take back what was done last, by whoever; where nothing is known, the last change of this slot's profile, which is kept
+    /// with it from one start to the next.
+    Undo {
+        /// The slot that is looked at, if there is one.
+        slot: Option<SlotNumber>,
+    },
+    /// Do once more what was taken back last; or else the same of this slot's profile.
+    Redo {
+        /// The slot that is looked at, if there is one.
+        slot: Option<SlotNumber>,
+    },
     /// Take the last change of a slot's profile back, or do once more what was taken back.
     TakeBack {
         /// The slot.
@@ -246,9 +257,11 @@ pub enum Command {
 /// The answer to a command.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Answer {
-    /// Done; this takes it back.
+    /// Done.
     Done {
-        /// The inverse.
+        /// What was done and where, in words; empty where it shows by itself.
+        said: String,
+        /// What takes it back, if there is such a thing; [`Command::Undo`] does it.
         inverse: Option<Command>,
     },
     /// Not done, and why.
@@ -256,6 +269,11 @@ pub enum Answer {
         /// Why, and what to do.
         why: String,
     },
+}
+
+impl Answer {
+    /// Done, with nothing to be said about it and nothing to take it back.
+    pub const PLAIN: Self = Self::Done { said: String::new(), inverse: None };
 }
 
 /// What the person wants of a calibration.

@@ -2,7 +2,7 @@
 
 use crate::health::{is_active, trouble};
 use crate::rates::tenths;
-use mantle_core::binding::{Binding, Opposite, Options, Profile};
+use mantle_core::binding::{Binding, Opposite, Profile, options_of};
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
@@ -63,8 +63,8 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     let strokes = profile.strokes().into_iter().map(Target::Key).chain(asked);
     let bindings = slot.model.targets.iter().copied().chain(strokes).map(|target| {
         let target = &target;
-        let (mut sources, mut said, mut how, mut options, mut by) =
-            (Vec::new(), Vec::new(), Vec::new(), Vec::new(), None);
+        let (mut sources, mut said, mut how, mut by) = (Vec::new(), Vec::new(), Vec::new(), None);
+        let (mut options, mut guessed) = (Vec::new(), Vec::new());
         let combine = profile.combine_of(*target);
         let origin = table.origin(number, *target);
         for (index, member) in session.members.iter().enumerate() {
@@ -83,7 +83,8 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                     by = Some(sources.len() as u8);
                 }
                 sources.push(format!("{}{extra}{during}", told(index, &bare)));
-                options.push(rule.map(|rule| options_view(&rule.options, member, binding, &profile)));
+                options.push(options_view(member, binding, &profile));
+                guessed.push(rule.is_none());
                 how.push((extra.trim_start_matches(", ").to_owned(), devices[index].name.clone()));
                 let place = match rule {
                     Some(rule) => format!("{}:{}", profile.origin.rsplit('/').next().unwrap_or_default(), rule.line),
@@ -103,6 +104,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
             name,
             sources,
             options,
+            guessed,
             combine,
             how,
             said,
@@ -207,10 +209,11 @@ fn wide_view(profile: &Profile) -> WideView {
     }
 }
 
-fn options_view(options: &Options, member: &Member, binding: &Binding, profile: &Profile) -> OptionsView {
+fn options_view(member: &Member, binding: &Binding, profile: &Profile) -> OptionsView {
     let thousandths = |share: f32| (share * 1000.0).round().clamp(0.0, 65_535.0) as u16;
     let millis = |time: Micros| (time.0 / 1000).min(65_535) as u16;
     let control = member.controls().iter().find(|control| control.number == binding.control);
+    let options = control.map(|control| options_of(profile, binding, control)).unwrap_or_default();
     let is_place = |control: &Control| matches!(control.kind, ControlKind::Pointer | ControlKind::Contact);
     OptionsView {
         inverted: options.inverted,

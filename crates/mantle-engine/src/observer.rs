@@ -32,17 +32,27 @@ pub trait Observer {
         self.handle_note(note);
     }
 
-    /// The answer to a command.
+    /// The answer to an order.
     fn handle_answer(&mut self, _number: CommandNumber, _answer: Answer) {}
 
     /// The screen wants to see something else.
     fn handle_watch(&mut self, _watch: Watch) {}
 
     /// The person finds fields by pressing.
-    fn handle_find(&mut self, _now: Micros, _order: FindOrder) {}
+    ///
+    /// # Errors
+    /// Why that cannot be done, in words.
+    fn handle_find(&mut self, _now: Micros, _order: FindOrder) -> Result<(), String> {
+        Err("nobody looks for fields here".into())
+    }
 
     /// The person wants a source's reports recorded, or no longer.
-    fn handle_record(&mut self, _now: Micros, _source: Option<&Source>, _on: bool) {}
+    ///
+    /// # Errors
+    /// Why that cannot be done, in words.
+    fn handle_record(&mut self, _now: Micros, _source: Option<&Source>, _on: bool) -> Result<(), String> {
+        Err("nobody records here".into())
+    }
 
     /// A sheet that says more than the last one, to be saved.
     fn poll_sheet(&mut self) -> Option<Sheet> {

@@ -163,6 +163,8 @@ impl Publisher {
             detail: self.detail(now, table),
             journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
             answers: self.answers.iter().cloned().collect(),
+            undo: table.turnable()[0].map(str::to_owned),
+            redo: table.turnable()[1].map(str::to_owned),
             paused: table.paused(),
             types_here: table.types_here(),
             capture: table.capturing().map(capture_view),
@@ -399,12 +401,14 @@ impl Observer for Publisher {
         }
     }
 
-    fn handle_find(&mut self, now: Micros, order: FindOrder) {
+    fn handle_find(&mut self, now: Micros, order: FindOrder) -> Result<(), String> {
+        self.pending = true;
+        self.next = Micros(0);
+        // One that begins is made with the next look; one that is over has been told so.
         if let Some(finder) = &self.finder {
             finder.handle_order(now, order);
         }
-        self.pending = true;
-        self.next = Micros(0);
+        Ok(())
     }
 
     fn poll_sheet(&mut self) -> Option<Sheet> {

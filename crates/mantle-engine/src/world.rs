@@ -2,7 +2,7 @@
 
 use crate::observer::Observer;
 use mantle_core::binding::Profile;
-use mantle_core::command::{Answer, Command, CommandNumber};
+use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
@@ -12,7 +12,7 @@ use mantle_core::sheet::Sheet;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Purpose, Table};
 use mantle_core::time::Micros;
-use mantle_talk::{FindOrder, HistoryRequest, PlaybackOrder, Watch};
+use mantle_talk::{FindOrder, Order, Wish};
 use std::sync::Arc;
 
 /// Something that happened, with its stamp.
@@ -55,16 +55,8 @@ pub enum Happening<'a> {
     Asked(Micros, NodeId, Result<Vec<Vec<u8>>, OsFault>),
     /// A device is covered, or not.
     Covered(Micros, DeviceId, Result<Strength, OsFault>),
-    /// Somebody wants something.
-    Command(Micros, CommandNumber, Command),
-    /// The screen wants to see something else.
-    Watch(Micros, Watch),
-    /// The person finds fields by pressing.
-    Find(Micros, FindOrder),
-    /// The person wants a node's reports recorded, or no longer.
-    Record(Micros, NodeId, bool),
-    /// Recordings that play as devices: for the world that has them, and nobody else.
-    Playback(Micros, PlaybackOrder),
+    /// Somebody wants something. Hands and recordings are for the world that has them, and for nobody else.
+    Order(Micros, Order),
     /// What came of something that the world itself was asked for.
     Answer(Micros, CommandNumber, Answer),
     /// All sheets have been read again.
@@ -73,8 +65,6 @@ pub enum Happening<'a> {
     Profiles(Micros, Vec<Arc<Profile>>, bool),
     /// A change of a profile has been saved, or not.
     Profile(Micros, CommandNumber, Result<Box<Profile>, String>),
-    /// The screen wants to see what came.
-    History(Micros, HistoryRequest),
     /// The world could not do something that nobody waits for, such as saving: for the journal and the screen.
     Note(mantle_core::table::Note),
     /// It is over.
@@ -147,29 +137,14 @@ impl Happening<'_> {
                 table.handle_cover(at, device, result);
                 at
             }
-            Self::Command(at, number, command) => {
-                table.handle_command(at, number, command);
-                at
-            }
-            Self::Watch(at, watch) => {
-                observer.handle_watch(watch);
-                at
-            }
-            Self::Find(at, order) => {
-                if let FindOrder::Begin(node) = order {
-                    table.handle_finding(at, Some(node));
+            Self::Order(at, Order { number, wish }) => {
+                match handle_wish(at, number, wish, table, observer) {
+                    Some(Ok(())) => observer.handle_answer(number, Answer::PLAIN),
+                    Some(Err(why)) => observer.handle_answer(number, Answer::Refused { why }),
+                    None => {}
                 }
-                observer.handle_find(at, order);
                 at
             }
-            Self::Record(at, node, on) => {
-                if on {
-                    table.handle_looking(at, node);
-                }
-                observer.handle_record(at, table.source(node), on);
-                at
-            }
-            Self::Playback(at, _) => at,
             Self::Answer(at, number, answer) => {
                 observer.handle_answer(number, answer);
                 at
@@ -186,10 +161,6 @@ impl Happening<'_> {
                 table.handle_profile(at, number, result.map(|profile| *profile));
                 at
             }
-            Self::History(at, request) => {
-                observer.handle_history(&request);
-                at
-            }
             Self::Note(note) => {
                 let at = note.at;
                 observer.handle_warning(note);
@@ -198,6 +169,46 @@ impl Happening<'_> {
             Self::End => Micros::default(),
         }
     }
+}
+
+/// Does what is wanted; none where the table answers.
+fn handle_wish(
+    at: Micros,
+    number: CommandNumber,
+    wish: Wish,
+    table: &mut Table,
+    observer: &mut dyn Observer,
+) -> Option<Result<(), String>> {
+    Some(match wish {
+        Wish::Command(command) => {
+            table.handle_command(at, number, command);
+            return None;
+        }
+        Wish::Watch(watch) => {
+            observer.handle_watch(watch);
+            Ok(())
+        }
+        Wish::Find(order) => {
+            if let FindOrder::Begin(node) = order {
+                table.handle_finding(at, Some(node));
+            }
+            observer.handle_find(at, order)
+        }
+        Wish::Record(node, on) => {
+            if on {
+                table.handle_looking(at, node);
+            }
+            observer.handle_record(at, table.source(node), on)
+        }
+        Wish::History(request) => {
+            observer.handle_history(&request);
+            Ok(())
+        }
+        Wish::Hand { .. } => Err("only a device of a simulated world can be taken in hand".into()),
+        Wish::Playback(_) => Err("only a recording can be opened here, stopped, stepped and closed".into()),
+        Wish::Paper(_) => Err("paper is made by whoever has the screen".into()),
+        Wish::Stop => Ok(()),
+    })
 }
 
 /// What the engine runs over.

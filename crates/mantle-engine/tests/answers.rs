@@ -14,7 +14,7 @@ fn every_answer_is_seen_once_the_screen_looks() {
     let mut seen = Vec::new();
     for round in 0..5u32 {
         for n in 0..30 {
-            publisher.handle_answer(CommandNumber(round * 30 + n), Answer::Done { inverse: None });
+            publisher.handle_answer(CommandNumber(round * 30 + n), Answer::PLAIN);
         }
         now = now.after(Micros::seconds(1));
         publisher.look(now, &table);

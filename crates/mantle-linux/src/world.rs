@@ -19,7 +19,7 @@ use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Effect, Note};
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
-use mantle_talk::Order;
+use mantle_talk::{Order, Wish};
 use rustix::event::epoll::{self, EventData, EventFlags};
 use rustix::fd::{AsFd, OwnedFd};
 use rustix::io::Errno;
@@ -217,18 +217,8 @@ impl LinuxWorld {
     }
 
     fn handle_order(&mut self, order: Order) {
-        let at = now();
-        match order {
-            Order::Command(number, command) => self.ready.push_back(Happening::Command(at, number, command)),
-            Order::History(request) => self.ready.push_back(Happening::History(at, request)),
-            Order::Watch(watch) => self.ready.push_back(Happening::Watch(at, watch)),
-            Order::Record(node, on) => self.ready.push_back(Happening::Record(at, node, on)),
-            Order::Find(order) => self.ready.push_back(Happening::Find(at, order)),
-            Order::Playback(order) => self.ready.push_back(Happening::Playback(at, order)),
-            Order::Stop => self.ready.push_back(Happening::End),
-            // A real device is in somebody's hands already.
-            Order::Hand { .. } | Order::Paper(_) => {}
-        }
+        let happening = if order.wish == Wish::Stop { Happening::End } else { Happening::Order(now(), order) };
+        self.ready.push_back(happening);
     }
 
     fn wait(&mut self, until: Option<Micros>) -> io::Result<()> {

@@ -13,7 +13,7 @@ use mantle_core::table::Effect;
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, OrderSender, World};
 use mantle_files::recording::Recording;
-use mantle_talk::{Order, PlaybackOrder};
+use mantle_talk::{Order, PlaybackOrder, Wish};
 use std::collections::VecDeque;
 use std::sync::Arc;
 
@@ -72,38 +72,49 @@ impl<W> Alongside<W> {
 }
 
 impl OpenedRecordings {
-    fn handle_playback(&mut self, order: PlaybackOrder) {
+    fn handle_playback(&mut self, number: CommandNumber, order: PlaybackOrder) {
         match order {
-            PlaybackOrder::Open(number, path) => {
+            PlaybackOrder::Open(path) => {
                 let (read, done, give) = (self.read.clone(), self.read_in.clone(), self.give.clone());
                 std::thread::spawn(move || {
                     // Both ends may be gone when it has been read: then nobody wants it any more.
                     let _ = done.send((number, read(&path)));
-                    give.give(Order::Playback(PlaybackOrder::Opened));
+                    give.give(Order::unanswered(Wish::Playback(PlaybackOrder::Opened)));
                 });
             }
             PlaybackOrder::Opened => {
                 while let Ok((number, read)) = self.read_out.try_recv() {
                     let answer = match read.and_then(|recording| self.open(&recording)) {
-                        Ok(()) => Answer::Done { inverse: None },
+                        Ok(()) => Answer::Done { said: "the recording plays as a device".into(), inverse: None },
                         Err(why) => Answer::Refused { why },
                     };
                     self.ready.push_back(Happening::Answer(self.now, number, answer));
                 }
             }
             PlaybackOrder::Close(node) => {
-                if let Some(at) = self.playbacks.iter().position(|(nodes, _)| nodes.contains(&node)) {
+                let at = self.playbacks.iter().position(|(nodes, _)| nodes.contains(&node));
+                self.answer(number, at.is_some());
+                if let Some(at) = at {
                     let (nodes, _) = self.playbacks.remove(at);
                     self.ready.extend(nodes.into_iter().map(|node| Happening::Gone(self.now, node)));
                 }
             }
             PlaybackOrder::Play(node, play) => {
                 let now = self.now;
-                if let Some((_, playback)) = self.playbacks.iter_mut().find(|(nodes, _)| nodes.contains(&node)) {
+                let playback = self.playbacks.iter_mut().find(|(nodes, _)| nodes.contains(&node));
+                let known = playback.is_some();
+                if let Some((_, playback)) = playback {
                     playback.handle_play(now, play);
                 }
+                self.answer(number, known);
             }
         }
+    }
+
+    /// Answers whether there is a recording of that kind.
+    fn answer(&mut self, number: CommandNumber, known: bool) {
+        let answer = if known { Answer::PLAIN } else { Answer::Refused { why: "that is no recording".into() } };
+        self.ready.push_back(Happening::Answer(self.now, number, answer));
     }
 
     fn open(&mut self, recording: &Recording) -> Result<(), String> {
@@ -157,9 +168,9 @@ impl<W: World> World for Alongside<W> {
                     None => Happening::Time(at),
                 }
             }
-            Happening::Playback(at, order) => {
+            Happening::Order(at, Order { number, wish: Wish::Playback(order) }) => {
                 self.opened.now = self.opened.now.max(at);
-                self.opened.handle_playback(order);
+                self.opened.handle_playback(number, order);
                 Happening::Time(at)
             }
             other => {

@@ -14,7 +14,7 @@ use mantle_core::table::Effect;
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
 use mantle_files::recording::Recording;
-use mantle_talk::{Order, PlaybackOrder};
+use mantle_talk::{Answer, Order, PlaybackOrder, Wish};
 use std::collections::VecDeque;
 use std::time::{Duration, Instant};
 
@@ -77,18 +77,14 @@ impl RecordedWorld {
     fn handle_order(&mut self, order: Order) {
         let now = self.now;
         self.ready.push_back(match order {
-            Order::Command(number, command) => Happening::Command(now, number, command),
-            Order::Watch(watch) => Happening::Watch(now, watch),
-            Order::Record(node, on) => Happening::Record(now, node, on),
-            Order::Find(order) => Happening::Find(now, order),
-            Order::History(request) => Happening::History(now, request),
-            Order::Stop => Happening::End,
-            Order::Playback(PlaybackOrder::Play(node, play)) if !crate::alongside::is_alongside(node) => {
-                return self.playback.handle_play(now, play);
+            Order { wish: Wish::Stop, .. } => Happening::End,
+            Order { number, wish: Wish::Playback(PlaybackOrder::Play(node, play)) }
+                if !crate::alongside::is_alongside(node) =>
+            {
+                self.playback.handle_play(now, play);
+                Happening::Answer(now, number, Answer::PLAIN)
             }
-            Order::Playback(order) => Happening::Playback(now, order),
-            // What was recorded is in nobody's hands.
-            Order::Hand { .. } | Order::Paper(_) => return,
+            order => Happening::Order(now, order),
         });
     }
 

@@ -18,7 +18,7 @@ use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
 use mantle_files::{FileFault, SceneFile, shipped};
 use mantle_hid::bits::from_hex;
-use mantle_talk::{HandMove, Order};
+use mantle_talk::{Answer, HandMove, Order, Wish};
 use std::collections::{BTreeMap, VecDeque};
 use std::time::{Duration, Instant};
 
@@ -354,27 +354,25 @@ impl SimWorld {
 
     fn handle_order(&mut self, order: Order) {
         let now = self.now;
-        match order {
-            Order::Command(number, command) => {
-                self.ready.push_back(Ready::Other(Happening::Command(now, number, command)));
+        let happening = match order {
+            Order { wish: Wish::Stop, .. } => Happening::End,
+            Order { number, wish: Wish::Hand { node, part, act } } => {
+                let answer = match self.owner(node) {
+                    Some((device, interface)) => {
+                        let part = usize::from(part);
+                        self.present[device].device.interfaces[interface].handle_move(part, act);
+                        if let HandMove::Tap { control, .. } = act {
+                            self.soon(TAP, Due::TapEnds { device, interface, part, control });
+                        }
+                        Answer::PLAIN
+                    }
+                    None => Answer::Refused { why: "that device is no longer connected".into() },
+                };
+                Happening::Answer(now, number, answer)
             }
-            Order::History(request) => self.ready.push_back(Ready::Other(Happening::History(now, request))),
-            Order::Watch(watch) => self.ready.push_back(Ready::Other(Happening::Watch(now, watch))),
-            Order::Record(node, on) => self.ready.push_back(Ready::Other(Happening::Record(now, node, on))),
-            Order::Find(order) => self.ready.push_back(Ready::Other(Happening::Find(now, order))),
-            // A scene goes by its own times: this is for recordings beside it.
-            Order::Playback(order) => self.ready.push_back(Ready::Other(Happening::Playback(now, order))),
-            Order::Stop => self.ready.push_back(Ready::Other(Happening::End)),
-            Order::Paper(_) => {}
-            Order::Hand { node, part, act } => {
-                let Some((device, interface)) = self.owner(node) else { return };
-                let part = usize::from(part);
-                self.present[device].device.interfaces[interface].handle_move(part, act);
-                if let HandMove::Tap { control, .. } = act {
-                    self.soon(TAP, Due::TapEnds { device, interface, part, control });
-                }
-            }
-        }
+            order => Happening::Order(now, order),
+        };
+        self.ready.push_back(Ready::Other(happening));
     }
 
     /// Waits by the clock until a moment, or until an order comes. False if an order came.

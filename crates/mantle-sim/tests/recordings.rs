@@ -13,7 +13,7 @@ use mantle_files::SceneFile;
 use mantle_files::recording::{self, Header, Recording, Writer};
 use mantle_files::shipped;
 use mantle_sim::{Alongside, Pace, Playing, RecordedWorld, SimWorld, Taken, TakingDown};
-use mantle_talk::{NodeId, Order, Play, PlaybackOrder};
+use mantle_talk::{NodeId, Order, Play, PlaybackOrder, Wish};
 use std::sync::Arc;
 
 /// Frames with their stamps.
@@ -127,9 +127,9 @@ fn step_by_step() {
     let recording = without_comments(&text);
     let (give, taken) = orders(|| {});
     for _ in 0..3 {
-        give.give(Order::Playback(PlaybackOrder::Play(NodeId(0), Play::Step)));
+        give.give(Order::unanswered(Wish::Playback(PlaybackOrder::Play(NodeId(0), Play::Step))));
     }
-    give.give(Order::Stop);
+    give.give(Order::unanswered(Wish::Stop));
     let mut world = RecordedWorld::new(&recording, Playing { paused: true, ..VIRTUAL }, Some(taken)).expect("it plays");
     let mut table = Table::new(Settings::default());
     let mut count = Count(0);
@@ -192,12 +192,11 @@ impl World for Bare {
         let at = Micros(1_000);
         match self.wanted.pop() {
             // What was asked for before is waited for: reading is done on another thread.
-            Some(Order::Playback(PlaybackOrder::Opened)) => match self.orders.channel.recv() {
-                Ok(Order::Playback(order)) => Happening::Playback(at, order),
+            Some(Order { wish: Wish::Playback(PlaybackOrder::Opened), .. }) => match self.orders.channel.recv() {
+                Ok(order) => Happening::Order(at, order),
                 other => panic!("{other:?}"),
             },
-            Some(Order::Playback(order)) => Happening::Playback(at, order),
-            Some(other) => panic!("{other:?}"),
+            Some(order) => Happening::Order(at, order),
             None => match until.filter(|until| *until <= self.end) {
                 Some(until) => Happening::Time(until),
                 None => Happening::End,
@@ -223,9 +222,12 @@ fn opened_beside_another_world() {
         "here" => Ok(recording.clone()),
         _ => Err("there is nothing".to_owned()),
     };
-    let open = |number, what: &str| Order::Playback(PlaybackOrder::Open(CommandNumber(number), what.into()));
+    let open = |number, what: &str| Order {
+        number: CommandNumber(number),
+        wish: Wish::Playback(PlaybackOrder::Open(what.into())),
+    };
     // Taken from the end.
-    let opened = || Order::Playback(PlaybackOrder::Opened);
+    let opened = || Order::unanswered(Wish::Playback(PlaybackOrder::Opened));
     let wanted = vec![opened(), open(2, "nowhere"), opened(), open(1, "here")];
     let bare = Bare { orders: taken, wanted, end: Micros::millis(2_500) };
     let mut world = TakingDown::new(Alongside::new(bare, give, Arc::new(read)));
@@ -233,7 +235,13 @@ fn opened_beside_another_world() {
     let mut answers = Answers::default();
     shadow::run(&mut world, &mut table, &mut answers);
     let refused = Answer::Refused { why: "there is nothing".into() };
-    assert_eq!(answers.0, [(CommandNumber(1), Answer::Done { inverse: None }), (CommandNumber(2), refused)]);
+    assert_eq!(
+        answers.0,
+        [
+            (CommandNumber(1), Answer::Done { said: "the recording plays as a device".into(), inverse: None }),
+            (CommandNumber(2), refused)
+        ]
+    );
     assert_eq!((table.devices().count(), table.slots().count()), (1, 0), "first report at {first}");
     let came: Vec<u64> =
         world.taken.iter().filter_map(|one| if let Taken::Report(at, ..) = one { Some(at.0) } else { None }).collect();

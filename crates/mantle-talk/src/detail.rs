@@ -269,8 +269,10 @@ pub struct BindingRow {
     pub name: String,
     /// Its sources in words.
     pub sources: Vec<String>,
-    /// How each plays it beyond the plain; none of what is guessed.
-    pub options: Vec<Option<OptionsView>>,
+    /// How each plays it beyond the plain.
+    pub options: Vec<OptionsView>,
+    /// Which of them nobody has said.
+    pub guessed: Vec<bool>,
     /// What they give together.
     pub combine: Combine,
     /// What each does beyond the plain, in words, and which device it is on.

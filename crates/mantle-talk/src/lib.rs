@@ -1,7 +1,7 @@
 //! What the engine and the screen say to each other: plain values that serialise, and all that the screen knows.
 //!
 //! A [`Snapshot`] is the board and the detail of what the screen asked for ([`Watch`]); an [`Order`] is what the
-//! screen wants, most of all a [`Command`], which is answered by its number. Nothing here refers to the engine's
+//! screen wants, most of all a [`Command`], and is answered by its number. Nothing here refers to the engine's
 //! memory, so that both may sit in different processes. A snapshot with 8 slots and 16 devices stays under
 //! [`SNAPSHOT_BYTES`].
 //!
@@ -49,7 +49,7 @@ pub use mantle_core::seating::MemberId;
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
-pub use order::{HandKey, HandMove, Order, Paper, Play, PlaybackOrder, Watch};
+pub use order::{HandKey, HandMove, Order, Paper, Play, PlaybackOrder, Watch, Wish};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 pub use rollcall::{CallState, HeardView, RollCallView};
 pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
@@ -82,8 +82,12 @@ pub struct Snapshot {
     pub detail: Detail,
     /// The newest entries of the journal, oldest first; more of them if the screen asked for it.
     pub journal: Vec<JournalRow>,
-    /// Answers to the last commands.
+    /// Answers to the last orders.
     pub answers: Vec<(CommandNumber, Answer)>,
+    /// What would be taken back next, whoever did it; none if nothing can be.
+    pub undo: Option<String>,
+    /// What would be done once more.
+    pub redo: Option<String>,
     /// Whether everything is let go.
     pub paused: bool,
     /// Keys are typed although this screen may have the keyboard.

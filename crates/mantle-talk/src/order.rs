@@ -84,8 +84,8 @@ pub enum Play {
 /// What is wanted of a recording that plays as a device.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum PlaybackOrder {
-    /// Open a file: what was typed. It is answered by this number.
-    Open(CommandNumber, String),
+    /// Open a file: what was typed. Answered once it has been read.
+    Open(String),
     /// One that was asked for has been read.
     Opened,
     /// Take the device of this node away.
@@ -105,14 +105,23 @@ pub enum Paper {
     Results,
 }
 
-/// What the screen asks of the engine.
+/// What the screen asks of the engine, and the number by which it is answered: done, or refused and why.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
-pub enum Order {
-    /// A command, answered in the snapshots.
-    Command(CommandNumber, Command),
+pub struct Order {
+    /// The number.
+    pub number: CommandNumber,
+    /// What is wanted.
+    pub wish: Wish,
+}
+
+/// What can be asked of the engine. Only a command changes anything that stays, so only commands can be taken back.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub enum Wish {
+    /// A command.
+    Command(Command),
     /// What to show closely.
     Watch(Watch),
-    /// What came from a node, answered by itself.
+    /// What came from a node, which comes beside the answer.
     History(HistoryRequest),
     /// A simulated device in hand.
     Hand {
@@ -131,6 +140,14 @@ pub enum Order {
     Playback(PlaybackOrder),
     /// Something of what is seen goes on paper; whoever has the screen does it.
     Paper(Paper),
-    /// End: pads are taken away and everything is undone.
+    /// End: pads are taken away and everything is undone. The end is the answer.
     Stop,
+}
+
+impl Order {
+    /// An order that nobody waits for the answer of.
+    #[must_use]
+    pub fn unanswered(wish: Wish) -> Self {
+        Self { number: CommandNumber(0), wish }
+    }
 }

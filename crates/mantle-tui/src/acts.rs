@@ -2,11 +2,11 @@
 
 use crate::app::App;
 use crate::keys::{FeelKey, Intent};
-use crate::over::{Choose, Chosen, Members, Over, TypedFor, Typing};
+use crate::mode::{Choose, Chosen, Members, Mode, TypedFor};
 use crate::rows::{Row, Then, View};
 use crate::widths::Columns;
 use mantle_talk::{
-    Command, DeviceRow, FindOrder, HandMove, Mend, Order, PadKind, Play, PlaybackOrder, SlotNumber, Stage,
+    Command, DeviceRow, FindOrder, HandMove, Mend, PadKind, Play, PlaybackOrder, SlotNumber, Stage, Wish,
 };
 
 impl App {
@@ -42,16 +42,16 @@ impl App {
             Intent::Step => self.play(Play::Step),
             Intent::Faster => self.play(Play::Faster),
             Intent::Slower => self.play(Play::Slower),
-            Intent::OpenFile => self.over = Some(Over::Typing(Typing::new(TypedFor::Recording))),
+            Intent::OpenFile => self.mode = Mode::typing(TypedFor::Recording),
             Intent::CloseFile => match self.device().filter(|device| device.recorded).map(|device| device.node) {
-                Some(node) => self.orders.push(Order::Playback(PlaybackOrder::Close(node))),
+                Some(node) => self.order(Wish::Playback(PlaybackOrder::Close(node))),
                 None => self.message = Some("the chosen device is no recording".into()),
             },
             Intent::Place => self.begin_placing(),
             Intent::Move => match self.row {
                 Some(Row::Slot(from)) => {
                     let to = SlotNumber::all().find(|slot| *slot != from).unwrap_or(from);
-                    self.over = Some(Over::Choose(Choose::new(Chosen::Slot(from), to)));
+                    self.mode = Mode::Choose(Choose::new(Chosen::Slot(from), to));
                 }
                 _ => self.message = Some("choose a slot to move; a device without one is placed with p".into()),
             },
@@ -73,7 +73,7 @@ impl App {
                 _ => self.message = Some("no slot is chosen".into()),
             },
             Intent::Paper => match self.paper() {
-                Some(paper) => self.orders.push(Order::Paper(paper)),
+                Some(paper) => self.order(Wish::Paper(paper)),
                 None if matches!(self.row, Some(Row::Slot(_))) && self.view == View::Stage => {
                     self.message = Some("on paper go bindings, feel and results (B, F, P), once they are here".into());
                 }
@@ -97,7 +97,7 @@ impl App {
             Intent::Record => match self.device().map(|device| device.node) {
                 Some(node) => {
                     let running = self.snapshot.recording.as_ref().is_some_and(|tape| tape.ended.is_none());
-                    self.orders.push(Order::Record(node, !running));
+                    self.order(Wish::Record(node, !running));
                     self.stage = Stage::Reports;
                     self.view = View::Stage;
                 }
@@ -111,23 +111,21 @@ impl App {
             Intent::Call(call) => self.handle_call(call),
             Intent::Calibrate(wanted) => self.handle_calibrate(wanted),
             Intent::MoveSource | Intent::SwapSources | Intent::BothTargets | Intent::Kind(_) => {}
-            Intent::Undo => match (self.undo.pop(), self.bound_slot().or(self.felt_slot())) {
-                (Some(inverse), _) => self.command(inverse, Then::Undone),
-                // What was changed before this start is kept with the profile.
-                (None, Some(slot)) => self.command(Command::TakeBack { slot, again: false }, Then::Undone),
-                (None, None) => self.message = Some("nothing to undo".into()),
-            },
-            Intent::Redo => match (self.redo.pop(), self.bound_slot().or(self.felt_slot())) {
-                (Some(inverse), _) => self.command(inverse, Then::Redone),
-                (None, Some(slot)) => self.command(Command::TakeBack { slot, again: true }, Then::Redone),
-                (None, None) => self.message = Some("nothing to do again".into()),
-            },
+            Intent::Undo => {
+                let slot = self.bound_slot().or(self.felt_slot());
+                self.command(Command::Undo { slot }, Then::Undone);
+            }
+            Intent::Redo => {
+                let slot = self.bound_slot().or(self.felt_slot());
+                self.command(Command::Redo { slot }, Then::Redone);
+            }
+            Intent::ChooseKind => self.begin_kind(),
             Intent::Journal => {
                 self.view = View::Journal;
                 self.back = 0;
             }
             Intent::Profiles(_) => self.open_profiles(),
-            Intent::Help => self.over = Some(Over::Help),
+            Intent::Help => self.mode = Mode::Help,
             Intent::Quit => self.quit(),
             Intent::QuitNow => self.left = true,
         }
@@ -139,7 +137,7 @@ impl App {
             self.message = Some("no device is chosen".into());
             return;
         };
-        self.orders.push(Order::Find(FindOrder::Begin(node)));
+        self.order(Wish::Find(FindOrder::Begin(node)));
         self.stage = Stage::Reports;
         self.view = View::Stage;
         self.take_demo_in_hand();
@@ -156,7 +154,7 @@ impl App {
             Intent::Back => FindOrder::Stop,
             Intent::Travel => return self.hand_order(HandMove::Travel),
             Intent::Help => {
-                self.over = Some(Over::Help);
+                self.mode = Mode::Help;
                 return;
             }
             _ => return,
@@ -164,13 +162,13 @@ impl App {
         if order == FindOrder::Stop {
             self.put_down();
         }
-        self.orders.push(Order::Find(order));
+        self.order(Wish::Find(order));
     }
 
     pub(crate) fn quit(&mut self) {
         let live = self.snapshot.slots.iter().any(|slot| slot.games[0] != "no pad");
         if live {
-            self.over = Some(Over::Question);
+            self.mode = Mode::Question;
         } else {
             self.left = true;
         }
@@ -209,7 +207,7 @@ impl App {
 
     fn play(&mut self, play: Play) {
         match self.playing() {
-            Some(node) => self.orders.push(Order::Playback(PlaybackOrder::Play(node, play))),
+            Some(node) => self.order(Wish::Playback(PlaybackOrder::Play(node, play))),
             None => self.message = Some("only a recording can be stopped and stepped".into()),
         }
     }
@@ -249,10 +247,8 @@ impl App {
             _ => None,
         };
         if let Some(row) = several {
-            self.over = Some(Over::Members(Members {
-                slot: row.number,
-                chosen: row.members.last().copied().unwrap_or_default(),
-            }));
+            self.mode =
+                Mode::Members(Members { slot: row.number, chosen: row.members.last().copied().unwrap_or_default() });
             return;
         }
         let Some(device) = self.device() else {
@@ -265,7 +261,7 @@ impl App {
             return;
         };
         let what = chosen(device);
-        self.over = Some(Over::Choose(Choose { tie: true, ..Choose::new(what, slot) }));
+        self.mode = Mode::Choose(Choose { tie: true, ..Choose::new(what, slot) });
     }
 
     fn begin_placing(&mut self) {
@@ -281,7 +277,7 @@ impl App {
         let proposed = if device.flies { PadKind::Flight(device.flight) } else { PadKind::Common };
         let kind = row.map_or(proposed, |row| row.kind);
         let choose = Choose { profile, kind, flight: device.flight, ..Choose::new(chosen(device), slot) };
-        self.over = Some(Over::Choose(choose));
+        self.mode = Mode::Choose(choose);
     }
 }
 

@@ -1,39 +1,36 @@
 //! What was asked for is done, or refused.
 
 use crate::app::App;
-use crate::rows::{Row, Then, View};
+use crate::rows::{Message, Row, Then, View};
 use mantle_talk::{Answer, CommandNumber};
 
 impl App {
-    /// The answers to the last commands; what has been seen before changes nothing.
+    /// The answers to the last orders; what has been seen before changes nothing.
     pub(crate) fn handle_answers(&mut self, answers: &[(CommandNumber, Answer)]) {
         for (number, answer) in answers {
-            if *number > self.own {
-                self.own = *number;
-                if let Answer::Done { inverse } = answer {
-                    self.undo.extend(inverse.clone());
+            self.handle_answer(*number, answer);
+        }
+    }
+
+    /// An order is done, or refused. What was done is said as what could not be.
+    pub fn handle_answer(&mut self, number: CommandNumber, answer: &Answer) {
+        let Some(at) = self.waiting.iter().position(|(own, _)| *own == number) else { return };
+        let (_, then) = self.waiting.remove(at);
+        match answer {
+            Answer::Refused { why } => self.message = Some(Message::Attention(why.clone())),
+            Answer::Done { said, inverse } => {
+                if !said.is_empty() {
+                    let back = match then {
+                        _ if inverse.is_none() => "",
+                        Then::Undone => "; U does it once more",
+                        _ => "; u takes it back",
+                    };
+                    self.message = Some(Message::Done(format!("{said}{back}")));
                 }
-                continue;
-            }
-            let Some(at) = self.waiting.iter().position(|(n, _)| n == number) else { continue };
-            let (_, then) = self.waiting.remove(at);
-            match answer {
-                Answer::Refused { why } => self.message = Some(why.clone().into()),
-                Answer::Done { inverse } => {
-                    match then {
-                        Then::Undone => self.redo.extend(inverse.clone()),
-                        Then::Redone => self.undo.extend(inverse.clone()),
-                        _ if inverse.is_some() => {
-                            self.undo.extend(inverse.clone());
-                            self.redo.clear();
-                        }
-                        _ => {}
-                    }
-                    if let Then::Open(slot, stage) = then {
-                        self.row = Some(Row::Slot(slot));
-                        self.stage = stage;
-                        self.view = View::Stage;
-                    }
+                if let Then::Open(slot, stage) = then {
+                    self.row = Some(Row::Slot(slot));
+                    self.stage = stage;
+                    self.view = View::Stage;
                 }
             }
         }

@@ -15,14 +15,14 @@ use crate::chosen_profile::ChosenProfile;
 use crate::frozen::Frozen;
 use crate::in_hand::InHand;
 use crate::keys::{self, Intent, Place};
-use crate::over::Over;
+use crate::mode::Mode;
 use crate::panel::{Seen, Ui};
 use crate::rows::{Click, Message, Row, Then, View};
 use crate::theme::{Look, Theme};
-use crate::{ascii, board, over, stage_view};
+use crate::{ascii, board, stage_view};
 use mantle_talk::{
-    Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, NodeId, OWN, OptionsView, Order, Shape, Shaped,
-    SlotNumber, Snapshot, Stage, Target, Watch,
+    Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, NodeId, OptionsView, Order, Shape, Shaped, SlotNumber,
+    Snapshot, Stage, Target, Watch, Wish,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind};
@@ -37,23 +37,18 @@ pub struct App {
     theme: Theme,
     pub(crate) snapshot: Arc<Snapshot>,
     pub(crate) view: View,
-    pub(crate) over: Option<Over>,
+    /// What has the keys while the view lies below it.
+    pub(crate) mode: Mode,
     pub(crate) row: Option<Row>,
     pub(crate) stage: Stage,
     watch: Watch,
     pub(crate) orders: Vec<Order>,
     numbers: u32,
     pub(crate) waiting: Vec<(CommandNumber, Then)>,
-    pub(crate) undo: Vec<Command>,
-    pub(crate) redo: Vec<Command>,
     /// The chosen control of the pad, or what is typed.
     pub(crate) target: Target,
     /// The layer whose bindings are seen; empty for the base.
     pub(crate) layer: String,
-    /// A layer that is being made.
-    pub(crate) new_layer: Option<String>,
-    /// What shall be held as well for the chosen target is to be pressed.
-    pub(crate) new_with: bool,
     /// The option that is stepped, by its place.
     pub(crate) choice: usize,
     /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
@@ -71,10 +66,6 @@ pub struct App {
     pub(crate) looked_at: Option<(DeviceId, u8)>,
     /// Those that a roll call shall ask for.
     pub(crate) marked: Vec<Target>,
-    /// What shall play it is to be pressed.
-    pub(crate) listening: bool,
-    /// The last change that the program made by itself and that can be taken back.
-    pub(crate) own: CommandNumber,
     pub(crate) message: Option<Message>,
     /// What keyboards send is shown and kept.
     pub(crate) keyboards: bool,
@@ -99,20 +90,16 @@ impl App {
             theme: Theme::new(look),
             snapshot: Arc::default(),
             view: View::Board,
-            over: None,
+            mode: Mode::View,
             row: None,
             stage: Stage::Device,
             watch: Watch::default(),
             // Whoever has started it from here has the keyboard here.
-            orders: vec![Order::Command(CommandNumber(0), Command::HaveScreen(true))],
+            orders: vec![Order::unanswered(Wish::Command(Command::HaveScreen(true)))],
             numbers: 0,
             waiting: Vec::new(),
-            undo: Vec::new(),
-            redo: Vec::new(),
             target: Target::South,
             layer: String::new(),
-            new_layer: None,
-            new_with: false,
             choice: 0,
             shaped: 0,
             knob: Knob::DeadZone,
@@ -122,8 +109,6 @@ impl App {
             pending_feel: None,
             looked_at: None,
             marked: Vec::new(),
-            listening: false,
-            own: CommandNumber(OWN),
             message: None,
             keyboards: false,
             hand: None,
@@ -146,14 +131,6 @@ impl App {
     /// What the engine is to be told.
     pub fn take_orders(&mut self) -> Vec<Order> {
         std::mem::take(&mut self.orders)
-    }
-
-    /// Something that was done elsewhere is said.
-    pub fn say(&mut self, said: Result<String, String>) {
-        self.message = Some(match said {
-            Ok(text) => Message::Done(text),
-            Err(text) => Message::Attention(text),
-        });
     }
 
     /// How long to wait for something before [`App::handle_quiet`].
@@ -231,7 +208,7 @@ impl App {
         self.try_seen_pad();
         if watch != self.watch {
             self.watch = watch;
-            self.orders.push(Order::Watch(watch));
+            self.order(Wish::Watch(watch));
         }
     }
 
@@ -260,16 +237,18 @@ impl App {
     }
 
     pub(crate) fn command(&mut self, command: Command, then: Then) {
-        let number = self.number(then);
-        self.orders.push(Order::Command(number, command));
+        self.give(Wish::Command(command), then);
     }
 
-    /// A number that an answer is waited for by.
-    pub(crate) fn number(&mut self, then: Then) -> CommandNumber {
+    pub(crate) fn order(&mut self, wish: Wish) {
+        self.give(wish, Then::Nothing);
+    }
+
+    fn give(&mut self, wish: Wish, then: Then) {
         self.numbers += 1;
         let number = CommandNumber(self.numbers);
         self.waiting.push((number, then));
-        number
+        self.orders.push(Order { number, wish });
     }
 
     /// The terminal says something.
@@ -280,7 +259,7 @@ impl App {
                 match keys::intent(place, key) {
                     Some(intent) => self.handle_intent(intent),
                     None if place == Place::Typing => {
-                        if let Some(Over::Typing(typing)) = &mut self.over {
+                        if let Mode::Typing(typing) = &mut self.mode {
                             typing.handle_key(key.code);
                         }
                     }
@@ -303,43 +282,28 @@ impl App {
             self.left = true;
             return;
         }
-        if self.over.is_some() {
-            return self.handle_over(intent);
+        if !self.mode.is_view() {
+            return self.handle_mode(intent);
         }
-        if self.snapshot.finding.is_some() {
-            return self.handle_finding(intent);
+        match self.place() {
+            Place::Finding => self.handle_finding(intent),
+            Place::Hand if intent == Intent::Back => self.put_down(),
+            Place::Hand => {}
+            Place::Journal => self.handle_journal(intent),
+            Place::Profiles => self.handle_profiles(intent),
+            _ => self.handle_main(intent),
         }
-        if self.listening {
-            if intent == Intent::Back {
-                self.stop_listening();
-            }
-            return;
+    }
+
+    fn handle_journal(&mut self, intent: Intent) {
+        match intent {
+            Intent::Up => self.back = (self.back + 1).min(self.snapshot.journal.len().saturating_sub(1)),
+            Intent::Down => self.back = self.back.saturating_sub(1),
+            Intent::Back => self.view = View::Board,
+            Intent::Help => self.mode = Mode::Help,
+            Intent::Quit => self.quit(),
+            _ => {}
         }
-        // A conversation goes on also while a device is in hand.
-        if matches!(intent, Intent::Feel(_) | Intent::Calibrate(_) | Intent::Call(_)) {
-            return self.handle_main(intent);
-        }
-        if self.hand.is_some() {
-            if intent == Intent::Back {
-                self.put_down();
-            }
-            return;
-        }
-        if self.view == View::Journal {
-            match intent {
-                Intent::Up => self.back = (self.back + 1).min(self.snapshot.journal.len().saturating_sub(1)),
-                Intent::Down => self.back = self.back.saturating_sub(1),
-                Intent::Back => self.view = View::Board,
-                Intent::Help => self.over = Some(Over::Help),
-                Intent::Quit => self.quit(),
-                _ => {}
-            }
-            return;
-        }
-        if self.view == View::Profiles {
-            return self.handle_profiles(intent);
-        }
-        self.handle_main(intent);
     }
 
     /// Draws everything.
@@ -354,7 +318,7 @@ impl App {
             _ => false,
         };
         let layer = self.layer();
-        let asked = self.asked_press();
+        let asked = self.listening().and_then(|listening| listening.asks());
         let mut ui = Ui {
             buffer,
             layer: &layer,
@@ -369,7 +333,7 @@ impl App {
             trying: self.tried_slot().is_some(),
             ascii: self.look.ascii,
             marked: &self.marked,
-            listening: self.listening,
+            listening: self.listening().is_some(),
             asked: asked.as_deref(),
             calibrating: self.calibrating().is_some(),
             seen: self.seen.of(self.row),
@@ -392,24 +356,14 @@ impl App {
                 }
                 View::Board => board::draw(&mut ui, main, self.row, self.stage),
                 View::Stage => stage_view::draw(&mut ui, main, self.row, self.stage, self.hand.is_some()),
-                View::Journal => over::journal(&mut ui, main, self.back),
+                View::Journal => crate::panel::journal::draw(&mut ui, main, self.back),
                 View::Profiles => {
                     let (chosen, scroll) = (self.shelf_places().0, self.shelf.scroll);
                     crate::panel::profiles::draw(&mut ui, main, chosen, scroll, self.playing_slot());
                 }
             }
             let place = self.place();
-            match &self.over {
-                Some(Over::Choose(choose)) => over::choose(&mut ui, main, choose),
-                Some(Over::Members(members)) => over::members(&mut ui, main, members),
-                Some(Over::Typing(typing)) => over::typing(&mut ui, main, typing),
-                Some(Over::Swap(swap)) => over::swap(&mut ui, main, swap),
-                Some(Over::Question) => over::question(&mut ui, main),
-                Some(Over::Help) => {
-                    over::help(&mut ui, main, &self.keys_of_use());
-                }
-                None => {}
-            }
+            self.mode.draw(&mut ui, main, &self.keys_of_use());
             let keys: Vec<keys::Key> =
                 keys::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
             ui.foot(foot, &keys, self.message.as_ref(), self.hand.is_some() && place.has_hand());

@@ -3,8 +3,8 @@
 
 use crate::app::App;
 use crate::keys::{Binding, Intent};
-use crate::over::{Over, Swap, TypedFor, Typing};
-use crate::rows::{Message, Row, Then, View};
+use crate::mode::{Mode, PressFor, Swap, TypedFor};
+use crate::rows::{Row, Then, View};
 use mantle_talk::{
     BindingRow, Change, Command, ControlRow, Detail, KeyTarget, KeysView, Named, SlotNumber, Stage, TARGETS, Target,
 };
@@ -38,7 +38,7 @@ impl App {
     /// The chosen target.
     pub(crate) fn target(&self) -> Target {
         let targets = self.targets();
-        if self.listening || targets.contains(&self.target) {
+        if self.listening().is_some() || targets.contains(&self.target) {
             return self.target;
         }
         targets.first().copied().unwrap_or(Target::South)
@@ -83,7 +83,7 @@ impl App {
         match fits.as_slice() {
             [stroke] => {
                 self.target = Target::Key(*stroke);
-                self.listen(slot);
+                self.listen(slot, PressFor::Target);
             }
             [] => self.message = Some(format!("nothing that can be typed has {text} in its name").into()),
             several => {
@@ -91,13 +91,6 @@ impl App {
                 self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")).into());
             }
         }
-    }
-
-    pub(crate) fn listen(&mut self, slot: SlotNumber) {
-        self.target = if self.target.is_key() { self.target } else { self.target() };
-        self.listening = true;
-        self.take_demo_in_hand();
-        self.command(Command::Listen { slot, target: self.target }, Then::Nothing);
     }
 
     fn binding(&self, target: Target) -> Option<&BindingRow> {
@@ -118,15 +111,15 @@ impl App {
             Binding::Before => self.step_target(false),
             Binding::Press => {
                 self.target = target;
-                self.listen(slot);
+                self.listen(slot, PressFor::Target);
             }
-            Binding::KeyTarget => self.over = Some(Over::Typing(Typing::new(TypedFor::KeyTarget(slot)))),
+            Binding::KeyTarget => self.mode = Mode::typing(TypedFor::KeyTarget(slot)),
             Binding::Nothing if target.is_key() => self.edit(slot, vec![source(target, &layer, None, false)]),
             Binding::Nothing => self.edit(slot, vec![source(target, &layer, Some("none"), false)]),
             Binding::AsGuessed => self.edit(slot, vec![source(target, &layer, None, false)]),
-            Binding::Type => self.over = Some(Over::Typing(Typing::new(TypedFor::Source(slot, target)))),
-            Binding::Name => self.over = Some(Over::Typing(Typing::new(TypedFor::Action(slot, target)))),
-            Binding::Rename => self.over = Some(Over::Typing(Typing::new(TypedFor::Profile(slot)))),
+            Binding::Type => self.mode = Mode::typing(TypedFor::Source(slot, target)),
+            Binding::Name => self.mode = Mode::typing(TypedFor::Action(slot, target)),
+            Binding::Rename => self.mode = Mode::typing(TypedFor::Profile(slot)),
             Binding::Copy => self.command(Command::NewProfile { slot, like: None }, Then::Nothing),
             _ => self.handle_options(slot, wanted),
         }
@@ -134,49 +127,6 @@ impl App {
 
     pub(crate) fn edit(&mut self, slot: SlotNumber, changes: Vec<Change>) {
         self.command(Command::Edit { slot, changes }, Then::Nothing);
-    }
-
-    /// What is to be pressed, if it is not what shall play the chosen target.
-    pub(crate) fn asked_press(&self) -> Option<String> {
-        let layer = self.new_layer.as_ref().map(|name| format!("Press what shall be held for {name}, and let it go."));
-        layer.or_else(|| self.new_with.then(|| "Press what has to be held as well, and let it go.".to_owned()))
-    }
-
-    /// A press is listened for no more.
-    pub(crate) fn stop_listening(&mut self) {
-        (self.new_layer, self.new_with) = (None, false);
-        if std::mem::take(&mut self.listening) {
-            self.command(Command::StopListening, Then::Nothing);
-            self.put_down();
-        }
-    }
-
-    /// What came of listening.
-    pub(crate) fn look_at_capture(&mut self) {
-        let Some(capture) = self.snapshot.capture.clone().filter(|_| self.listening) else { return };
-        if Some(capture.slot) != self.bound_slot() || capture.target != self.target() {
-            return;
-        }
-        if let Some((source, inverted, why)) = capture.taken {
-            let (new_layer, new_with) = (self.new_layer.take(), self.new_with);
-            self.stop_listening();
-            if new_with {
-                let (target, layer) = (capture.target, self.layer());
-                self.message =
-                    Some(Message::Done(format!("{} only while {why} is held; u takes it back", target.name())));
-                return self.edit(capture.slot, vec![Change::With { target, layer, named: Some(source) }]);
-            }
-            if let Some(name) = new_layer {
-                self.message = Some(Message::Done(format!("{name} is held by {why}; u takes it back")));
-                self.layer.clone_from(&name);
-                return self.edit(capture.slot, vec![Change::Layer { name, hold: Some(source), toggle: false }]);
-            }
-            self.message = Some(Message::Done(format!("{} ← {why}; u takes it back", capture.target.name())));
-            self.bind(capture.slot, capture.target, source, inverted);
-        } else if let Some(why) = capture.unclear {
-            self.message = Some(why.into());
-            self.command(Command::Listen { slot: capture.slot, target: capture.target }, Then::Nothing);
-        }
     }
 
     /// A target gets a source; if that plays another one, it is asked what becomes of that.
@@ -191,7 +141,7 @@ impl App {
                 let old = self.binding(target).and_then(|row| row.said.iter().find(|(_, layer, _)| *layer == in_layer));
                 let old = old.map(|(own, ..)| own.clone());
                 self.message = None;
-                self.over = Some(Over::Swap(Swap { slot, target, other, source: named, inverted, old }));
+                self.mode = Mode::Swap(Swap { slot, target, other, source: named, inverted, old });
             }
         }
     }

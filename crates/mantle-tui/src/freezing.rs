@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::frozen::Frozen;
-use mantle_talk::{HistoryAnswer, HistoryRequest, Micros, Order};
+use mantle_talk::{HistoryAnswer, HistoryRequest, Micros, Wish};
 
 impl App {
     /// Stops the view at what is there now, or lets it go on.
@@ -15,7 +15,7 @@ impl App {
             return;
         };
         self.frozen = Some(Frozen { node, rows: Vec::new(), at: None, more: false, asked: true });
-        self.orders.push(Order::History(HistoryRequest { node, until: self.snapshot.now }));
+        self.order(Wish::History(HistoryRequest { node, until: self.snapshot.now }));
     }
 
     /// Goes some reports back or forth.
@@ -30,9 +30,9 @@ impl App {
         // Older ones are fetched before the end is reached.
         if frozen.more && !frozen.asked && next < 32 {
             frozen.asked = true;
-            if let Some(oldest) = frozen.rows.first() {
-                let until = Micros(oldest.at.0.saturating_sub(1));
-                self.orders.push(Order::History(HistoryRequest { node: frozen.node, until }));
+            let (node, oldest) = (frozen.node, frozen.rows.first().map(|row| row.at));
+            if let Some(oldest) = oldest {
+                self.order(Wish::History(HistoryRequest { node, until: Micros(oldest.0.saturating_sub(1)) }));
             }
         }
     }

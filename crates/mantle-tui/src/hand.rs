@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::in_hand::InHand;
-use mantle_talk::{HandKey, HandMove, Order};
+use mantle_talk::{HandKey, HandMove, Wish};
 use ratatui::crossterm::event::KeyCode;
 
 impl App {
@@ -15,7 +15,7 @@ impl App {
             self.message = Some("a real device is in your hands already: press something on it".into());
             return;
         }
-        self.orders.push(Order::Hand { node, part, act: HandMove::Take(true) });
+        self.order(Wish::Hand { node, part, act: HandMove::Take(true) });
         self.hand = Some(InHand { node, part, held: None });
     }
 
@@ -28,7 +28,7 @@ impl App {
 
     pub(crate) fn put_down(&mut self) {
         if let Some(InHand { node, part, .. }) = self.hand.take() {
-            self.orders.push(Order::Hand { node, part, act: HandMove::Take(false) });
+            self.order(Wish::Hand { node, part, act: HandMove::Take(false) });
         }
     }
 
@@ -47,7 +47,7 @@ impl App {
 
     pub(crate) fn hand_order(&mut self, act: HandMove) {
         if let Some(InHand { node, part, .. }) = self.hand {
-            self.orders.push(Order::Hand { node, part, act });
+            self.order(Wish::Hand { node, part, act });
         }
     }
 

@@ -99,6 +99,8 @@ pub enum Intent {
     RowAfter,
     /// Something about a calibration.
     Calibrate(Calibrate),
+    /// Another kind of pad for the seen slot.
+    ChooseKind,
     /// Another kind of pad, or another shape of it.
     Kind(KindKey),
     /// Something about a roll call.
@@ -140,6 +142,8 @@ pub enum Place {
     Profiles,
     /// Placing or moving.
     Choose,
+    /// Another kind of pad is chosen for a slot.
+    Kind,
     /// One of a player's devices is chosen.
     Members,
     /// The question before leaving.
@@ -202,11 +206,11 @@ pub struct Key {
     pub hint: bool,
 }
 
-const fn key(code: KeyCode, label: &'static str, intent: Intent, words: &'static str, hint: bool) -> Key {
+pub(crate) const fn key(code: KeyCode, label: &'static str, intent: Intent, words: &'static str, hint: bool) -> Key {
     Key { code, label, intent, words, hint }
 }
 
-const fn letter(c: char, label: &'static str, intent: Intent, words: &'static str, hint: bool) -> Key {
+pub(crate) const fn letter(c: char, label: &'static str, intent: Intent, words: &'static str, hint: bool) -> Key {
     key(KeyCode::Char(c), label, intent, words, hint)
 }
 
@@ -220,7 +224,7 @@ const STAGES: [Key; 7] = [
     letter('G', "G", Intent::Go(Stage::Games), "Games", false),
 ];
 
-const SLOTS: [Key; 8] = [
+pub(crate) const SLOTS: [Key; 8] = [
     letter('1', "1", Intent::Slot(1), "slot 1", false),
     letter('2', "2", Intent::Slot(2), "slot 2", false),
     letter('3', "3", Intent::Slot(3), "slot 3", false),
@@ -241,7 +245,7 @@ const ARROWS: [Key; 6] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 32] = [
+const ACTIONS: [Key; 33] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('r', "r", Intent::Record, "record", true),
@@ -264,6 +268,7 @@ const ACTIONS: [Key; 32] = [
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
     letter('k', "k", Intent::PassOn, "unused keys", true),
+    letter('K', "K", Intent::ChooseKind, "kind of pad", true),
     letter('S', "S", Intent::Profiles(ProfilesKey::Open), "profiles", true),
     letter('X', "X", Intent::Paper, "on paper", true),
     letter('A', "A", Intent::LetType, "let it type", true),
@@ -348,6 +353,9 @@ fn stage_view(keys: &mut Vec<Key>, own: impl IntoIterator<Item = Key>) {
 /// The keys of a place.
 #[must_use]
 pub fn table(place: Place) -> Vec<Key> {
+    if let Some(keys) = crate::mode::keys(place) {
+        return keys;
+    }
     let mut keys = Vec::new();
     match place {
         Place::Board => {
@@ -358,9 +366,9 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
         }
-        // Bindings are changed in their own view; here their keys say so, but for the one that ties devices here.
+        // Bindings are changed in their own view; here their keys say so, but for those that mean something else here.
         Place::Stage => {
-            let others = BINDINGS.into_iter().filter(|key| key.code != KeyCode::Char('t'));
+            let others = BINDINGS.into_iter().filter(|key| !matches!(key.code, KeyCode::Char('t' | 'K')));
             stage_view(&mut keys, CONTROLS.into_iter().chain(others));
         }
         Place::Bindings => stage_view(&mut keys, BINDINGS.into_iter().chain(OPTIONS)),
@@ -399,37 +407,6 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(letter('q', "q", Intent::Quit, "leave", false));
             keys.extend(SLOTS);
         }
-        Place::Choose => {
-            keys.push(key(KeyCode::Up, "↑", Intent::Up, "slot above", false));
-            keys.push(key(KeyCode::Down, "↓", Intent::Down, "slot below", false));
-            keys.push(key(KeyCode::Left, "←", Intent::Left, "profile before", false));
-            keys.push(key(KeyCode::Right, "→", Intent::Right, "profile after", false));
-            keys.push(letter('k', "k", Intent::Kind(KindKey::Next), "kind of pad", true));
-            keys.push(letter('+', "+", Intent::Kind(KindKey::More), "a button more (flight stick)", false));
-            keys.push(letter('-', "-", Intent::Kind(KindKey::Fewer), "a button less", false));
-            keys.push(letter('h', "h", Intent::Kind(KindKey::Hats), "hats", false));
-            keys.push(letter('x', "x", Intent::Kind(KindKey::Axes), "axes", false));
-            keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "do it", true));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
-            keys.extend(SLOTS);
-        }
-        Place::Members => {
-            keys.push(key(KeyCode::Up, "↑", Intent::Up, "the one above", false));
-            keys.push(key(KeyCode::Down, "↓", Intent::Down, "the one below", false));
-            keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "part it", true));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave them", true));
-        }
-        Place::Question => {
-            keys.push(letter('y', "y", Intent::Open, "leave", true));
-            keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "leave", false));
-            keys.push(letter('n', "n", Intent::Back, "stay", true));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stay", false));
-        }
-        Place::Help => {
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));
-            keys.push(letter('?', "?", Intent::Back, "back", false));
-            keys.push(letter('q', "q", Intent::Back, "back", false));
-        }
         Place::Finding => {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Accept, "take it", true));
             keys.push(key(KeyCode::Backspace, "Backspace", Intent::Again, "once more", true));
@@ -440,11 +417,6 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(letter('?', "?", Intent::Help, "keys", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stop, keep it", true));
         }
-        Place::Typing => {
-            keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "do it", true));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true));
-        }
-        Place::Listening => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stop", true)),
         Place::Calibrating => {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Calibrate(Calibrate::Next), "done", true));
             keys.push(key(KeyCode::Backspace, "Backspace", Intent::Calibrate(Calibrate::Again), "again", true));
@@ -473,13 +445,16 @@ pub fn table(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Backspace, "Backspace", Intent::Call(Call::Backspace), "go back", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Call(Call::Stop), "bindings", false));
         }
-        Place::Swap => {
-            keys.push(letter('m', "m", Intent::MoveSource, "move it", true));
-            keys.push(letter('s', "s", Intent::SwapSources, "swap the two", true));
-            keys.push(letter('b', "b", Intent::BothTargets, "both", true));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "leave it as it is", true));
-        }
         Place::Hand => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "put it down", true)),
+        // Those have their keys with them.
+        Place::Choose
+        | Place::Kind
+        | Place::Members
+        | Place::Question
+        | Place::Help
+        | Place::Typing
+        | Place::Listening
+        | Place::Swap => {}
     }
     keys
 }
@@ -516,7 +491,8 @@ mod tests {
             Calibrating,
             Calibrated,
         ];
-        let places = [Board, Stage, Journal, Choose, Question, Help, Typing, Listening, Swap, Hand, Finding];
+        let places =
+            [Board, Stage, Journal, Choose, Place::Kind, Question, Help, Typing, Listening, Swap, Hand, Finding];
         for place in places.into_iter().chain(talks) {
             let keys = table(place);
             for (index, key) in keys.iter().enumerate() {

@@ -32,9 +32,9 @@ mod hand;
 mod in_hand;
 mod intents;
 pub mod keys;
+mod mode;
 mod mouse;
 mod options;
-mod over;
 mod panel;
 mod place;
 mod possible;
@@ -45,7 +45,6 @@ mod stepping;
 mod terminal;
 mod theme;
 mod trying;
-mod typed;
 mod widths;
 
 pub use app::App;

@@ -11,7 +11,7 @@ impl App {
         let hit = self.clicks.iter().rev().find(|(area, _)| area.contains(at)).copied();
         match (kind, hit) {
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Key(intent)))) => self.handle_intent(intent),
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Cell(row, stage)))) if self.over.is_none() => {
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Cell(row, stage)))) if self.mode.is_view() => {
                 if self.row == Some(row) && self.stage == stage && self.view == View::Board {
                     return self.handle_intent(Intent::Open);
                 }
@@ -25,14 +25,14 @@ impl App {
                 let along = f32::from(at.x - area.x) / f32::from(area.width.saturating_sub(1).max(1));
                 self.hand_put(number, if travels { along } else { 1.0 });
             }
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Target(target)))) if self.over.is_none() => {
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Target(target)))) if self.mode.is_view() => {
                 let again = self.target() == target;
                 self.target = target;
-                if again && !self.listening {
+                if again {
                     self.handle_intent(Intent::Binding(Binding::Press));
                 }
             }
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Profile(at)))) if self.over.is_none() => {
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Profile(at)))) if self.mode.is_view() => {
                 self.choose_profile(at);
             }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Knob(knob)))) => {

@@ -284,7 +284,7 @@ pub(crate) fn applied(mut own: OptionsView, which: OptionChange) -> OptionsView 
 /// What a binding's own options in a layer are: of the first source that is said there.
 pub fn options_in(row: &BindingRow, layer: &str) -> Option<OptionsView> {
     let own = row.said.iter().zip(&row.options).filter(|((_, of, _), _)| of == layer);
-    own.filter_map(|(_, options)| *options).next()
+    own.map(|(_, options)| *options).next()
 }
 
 #[cfg(test)]

@@ -2,34 +2,20 @@
 
 use crate::app::App;
 use crate::keys::Place;
-use crate::over::Over;
 use crate::rows::View;
 use mantle_talk::CalibrationPhase;
 
 impl App {
     /// Where keys are pressed now.
     pub(crate) fn place(&self) -> Place {
-        match &self.over {
-            Some(Over::Choose(_)) => Place::Choose,
-            Some(Over::Members(_)) => Place::Members,
-            Some(Over::Typing(_)) => Place::Typing,
-            Some(Over::Swap(_)) => Place::Swap,
-            Some(Over::Question) => Place::Question,
-            Some(Over::Help) => Place::Help,
-            None => {
-                let hand = self.hand.map(|_| Place::Hand);
-                self.conversation().or(hand).unwrap_or_else(|| self.view_place())
-            }
-        }
+        let hand = self.hand.map(|_| Place::Hand);
+        self.mode.place().or_else(|| self.conversation()).or(hand).unwrap_or_else(|| self.view_place())
     }
 
     /// What is being talked about, which keeps the keys to itself.
     fn conversation(&self) -> Option<Place> {
         if self.snapshot.finding.is_some() {
             return Some(Place::Finding);
-        }
-        if self.listening {
-            return Some(Place::Listening);
         }
         if let Some(view) = self.calibrating() {
             let proposes = view.phase == CalibrationPhase::Proposal;

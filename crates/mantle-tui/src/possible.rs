@@ -80,8 +80,12 @@ impl App {
                 }
             },
             Intent::Binding(_) | Intent::Call(_) => self.bound_slot().is_some(),
-            Intent::Redo => !self.redo.is_empty(),
-            Intent::Undo => !self.undo.is_empty(),
+            Intent::Redo => self.snapshot.redo.is_some(),
+            Intent::Undo => self.snapshot.undo.is_some(),
+            Intent::ChooseKind => {
+                let here = self.view == View::Stage && matches!(self.stage, Stage::Device | Stage::Pad);
+                here && matches!(self.row, Some(Row::Slot(_)))
+            }
             Intent::LetGo => !self.snapshot.slots.is_empty(),
             Intent::Mend => self.snapshot.sentences.first().is_some_and(|sentence| sentence.mend.is_some()),
             Intent::Open if self.place() == Place::Board => self.row.is_some(),

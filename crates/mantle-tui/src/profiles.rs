@@ -4,7 +4,7 @@ use crate::app::App;
 use crate::chosen_profile::ChosenProfile;
 use crate::intents::ProfilesKey;
 use crate::keys::Intent;
-use crate::over::{Over, TypedFor, Typing};
+use crate::mode::{Mode, TypedFor};
 use crate::rows::{Row, Then, View};
 use mantle_talk::{Command, ProfileStoreAct, SlotNumber};
 
@@ -69,7 +69,6 @@ impl App {
 
     fn handle_shelf(&mut self, wanted: ProfilesKey) {
         let name = self.shelf.chosen.clone();
-        let type_for = |what: TypedFor| Some(Over::Typing(Typing::new(what)));
         match wanted {
             ProfilesKey::Open => {}
             ProfilesKey::PlayBy => match self.playing_slot() {
@@ -77,14 +76,14 @@ impl App {
                 None => self.message = Some("no slot is chosen: 1 to 8".into()),
             },
             ProfilesKey::New => match self.playing_slot() {
-                Some(slot) => self.over = type_for(TypedFor::NewProfile(slot)),
+                Some(slot) => self.mode = Mode::typing(TypedFor::NewProfile(slot)),
                 None => self.message = Some("no slot is chosen: 1 to 8".into()),
             },
             ProfilesKey::Copy => self.shelve(ProfileStoreAct::Copy(name)),
             ProfilesKey::Delete => self.shelve(ProfileStoreAct::Delete(name)),
-            ProfilesKey::Rename => self.over = type_for(TypedFor::RenameProfile),
-            ProfilesKey::TakeIn => self.over = type_for(TypedFor::TakeProfileIn),
-            ProfilesKey::HandOut => self.over = type_for(TypedFor::HandProfileOut),
+            ProfilesKey::Rename => self.mode = Mode::typing(TypedFor::RenameProfile),
+            ProfilesKey::TakeIn => self.mode = Mode::typing(TypedFor::TakeProfileIn),
+            ProfilesKey::HandOut => self.mode = Mode::typing(TypedFor::HandProfileOut),
             ProfilesKey::Compare => {
                 self.message = Some(format!("what others do otherwise than {name} is told now").into());
                 self.shelf.against = name;

@@ -2,9 +2,9 @@
 
 use crate::app::App;
 use crate::keys::Binding;
+use crate::mode::{Mode, PressFor, TypedFor};
 use crate::options::{Choice, applied, options_in, widely};
-use crate::over::{Over, TypedFor, Typing};
-use mantle_talk::{BindingRow, Change, Combine, Detail, OptionsView, SlotNumber};
+use mantle_talk::{BindingRow, Change, Combine, Detail, OptionChange, OptionsView, SlotNumber};
 
 impl App {
     /// The layers of the slot whose bindings are seen: names, what is held for them, and whether that switches them.
@@ -42,7 +42,7 @@ impl App {
                 let next = at.map_or(0, |at| at + 1);
                 self.layer = layers.get(next).map_or(String::new(), |(name, ..)| name.clone());
             }
-            Binding::NewLayer => self.over = Some(Over::Typing(Typing::new(TypedFor::Layer(slot)))),
+            Binding::NewLayer => self.mode = Mode::typing(TypedFor::Layer(slot)),
             Binding::DropLayer => {
                 let name = self.layer();
                 if name.is_empty() {
@@ -84,18 +84,24 @@ impl App {
             return self.edit(slot, vec![Change::Combine(target, next)]);
         }
         let Some(own) = options_in(row, &layer) else {
-            self.message = Some("it is guessed: bind it yourself first (Enter), then it has options".into());
+            self.message = Some("nothing plays it here: bind it first (Enter)".into());
             return;
+        };
+        let first = match self.said_first() {
+            Ok(first) => first,
+            Err(why) => {
+                self.message = Some(why.into());
+                return;
+            }
         };
         // What was asked for and is not there yet counts: keys come faster than files are saved.
         let pending = self.pending_option.as_ref().filter(|(of, there, _)| (*of, there) == (target, &layer));
         let own = pending.map_or(own, |(_, _, own)| *own);
         if choice == Choice::With {
             if up {
-                self.new_with = true;
-                return self.listen(slot);
+                return self.listen(slot, PressFor::With);
             }
-            return self.edit(slot, vec![Change::With { target, layer, named: None }]);
+            return self.edit(slot, after(first, Change::With { target, layer, named: None }));
         }
         if let Some(which) = choice.step_wide(&own, target, up) {
             self.pending_option = Some((target, layer, widely(own, which)));
@@ -103,13 +109,42 @@ impl App {
         }
         if let Some(which) = choice.step(&own, up) {
             self.pending_option = Some((target, layer.clone(), applied(own, which)));
-            self.edit(slot, vec![Change::Option { target, layer, which }]);
+            self.edit(slot, after(first, Change::Option { target, layer, which }));
+        }
+    }
+
+    /// What is guessed of the chosen target is said first, as it plays now: only what is said has options. Nothing where it is said
+    /// already.
+    pub(crate) fn said_first(&self) -> Result<Vec<Change>, String> {
+        let layer = self.layer();
+        match self.chosen_row().and_then(|row| Some((row, options_in(row, &layer)?))) {
+            Some((row, own)) => say_guess(row, &layer, &own),
+            None => Ok(Vec::new()),
         }
     }
 
     /// A layer has a name: what shall be held for it is to be pressed.
     pub(crate) fn name_layer(&mut self, slot: SlotNumber, name: &str) {
-        self.new_layer = Some(name.to_owned());
-        self.listen(slot);
+        self.listen(slot, PressFor::Layer(name.to_owned()));
     }
+}
+
+fn say_guess(row: &BindingRow, layer: &str, own: &OptionsView) -> Result<Vec<Change>, String> {
+    let mut of_layer = row.said.iter().zip(&row.guessed).filter(|((_, of, _), _)| of == layer);
+    let Some(((source, ..), true)) = of_layer.next() else { return Ok(Vec::new()) };
+    if of_layer.next().is_some() {
+        return Err(format!("several controls play {} by guess: bind one of them first (Enter)", row.name));
+    }
+    let (target, layer) = (row.target, layer.to_owned());
+    let option = |which| Change::Option { target, layer: layer.clone(), which };
+    let source = Some(source.clone());
+    let mut changes = vec![Change::Source { target, layer: layer.clone(), source, inverted: own.inverted }];
+    changes.extend(own.reach.map(|reach| option(OptionChange::Reach(Some(reach)))));
+    changes.extend((own.shortest > 0).then(|| option(OptionChange::Shortest(own.shortest))));
+    Ok(changes)
+}
+
+fn after(mut first: Vec<Change>, last: Change) -> Vec<Change> {
+    first.push(last);
+    first
 }

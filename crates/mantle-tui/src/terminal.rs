@@ -3,7 +3,7 @@
 use crate::app::App;
 use crate::theme::Look;
 use crate::widths::SMALLEST;
-use mantle_talk::{HistoryAnswer, Order, Snapshot};
+use mantle_talk::{Answer, CommandNumber, HistoryAnswer, Order, Snapshot};
 use ratatui::crossterm::event::{
     self, DisableFocusChange, DisableMouseCapture, EnableFocusChange, EnableMouseCapture, Event,
 };
@@ -63,8 +63,8 @@ pub enum Wake {
     Snapshot,
     /// The terminal says something.
     Terminal(Event),
-    /// Something was done elsewhere, for the person to read.
-    Said(Result<String, String>),
+    /// An order has been done elsewhere, or refused.
+    Answer(CommandNumber, Answer),
     /// The engine, or the system, wants us to end.
     Stop,
 }
@@ -154,8 +154,8 @@ pub fn run(
                     app.handle_event(&event);
                     draw = true;
                 }
-                Wake::Said(text) => {
-                    app.say(text);
+                Wake::Answer(number, answer) => {
+                    app.handle_answer(number, &answer);
                     draw = true;
                 }
                 Wake::Stop if fallen.load(Ordering::Relaxed) => return Ok(Outcome::Fallen),

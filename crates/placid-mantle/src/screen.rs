@@ -13,7 +13,7 @@ use mantle_core::time::Micros;
 use mantle_engine::{Mailbox, Observer, OrderSender, Publisher, World};
 use mantle_linux::hooks;
 use mantle_sim::Alongside;
-use mantle_talk::{Detail, FindOrder, Header, HistoryRequest, Order, Paper, Snapshot, Watch};
+use mantle_talk::{Detail, FindOrder, Header, HistoryRequest, Order, Paper, SlotDetail, Snapshot, Watch, Wish};
 use mantle_tui::{Outcome, Wake};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
@@ -69,9 +69,9 @@ pub fn run<W: World + Send>(
             (snapshot, if args.piped { piped(&histories) } else { histories })
         };
         end_on_signals(said.clone());
-        let outcome = mantle_tui::run(look, &wakes, said.clone(), newest, |order| match order {
-            Order::Paper(what) => put_on_paper(what, seen.borrow().as_deref(), said.clone()),
-            other => give.give(other),
+        let outcome = mantle_tui::run(look, &wakes, said.clone(), newest, |order| match order.wish {
+            Wish::Paper(what) => put_on_paper(order.number, what, seen.borrow().as_deref(), said.clone()),
+            _ => give.give(order),
         });
         drop(ends_engine);
         match (outcome, engine.join()) {
@@ -106,22 +106,36 @@ fn end_on_signals(wakes: Sender<Wake>) {
 }
 
 /// Puts what is seen on paper, on a thread of its own, and says what came of it.
-fn put_on_paper(what: Paper, seen: Option<&Snapshot>, said: Sender<Wake>) {
-    let Some(snapshot) = seen else { return };
-    let Detail::Slot(detail) = &snapshot.detail else { return };
+fn put_on_paper(number: CommandNumber, what: Paper, seen: Option<&Snapshot>, said: Sender<Wake>) {
+    let (Some(snapshot), Some(detail)) = (seen, seen.and_then(slot_of)) else {
+        let why = "nothing is seen yet that could be put on paper".into();
+        // If nobody is there any more to read it, nobody waits for it.
+        let _ = said.send(Wake::Answer(number, Answer::Refused { why }));
+        return;
+    };
     let profile = snapshot.slots.iter().find(|slot| slot.number == detail.number).map(|slot| slot.profile.clone());
-    let subject = Subject { profile: profile.unwrap_or_default(), detail: (**detail).clone() };
+    let subject = Subject { profile: profile.unwrap_or_default(), detail: detail.clone() };
     std::thread::spawn(move || {
         assert!(!hooks::fails_in("paper"), "the paper was asked to fail");
         let none = || "there is no home to put papers in".to_owned();
         let done = paper::directory().ok_or_else(none).and_then(|directory| subject.write(what, &directory));
-        let text = done.and_then(|files| match files.as_slice() {
-            [first, ..] => Ok(format!("on paper, as PDF and SVG: {}", first.display())),
-            [] => Err("there is nothing to put on paper".to_owned()),
-        });
+        let answer = match done.as_deref() {
+            Ok([first, ..]) => {
+                Answer::Done { said: format!("on paper, as PDF and SVG: {}", first.display()), inverse: None }
+            }
+            Ok([]) => Answer::Refused { why: "there is nothing to put on paper".to_owned() },
+            Err(why) => Answer::Refused { why: why.clone() },
+        };
         // If nobody is there any more to read it, it is on paper all the same.
-        let _ = said.send(Wake::Said(text));
+        let _ = said.send(Wake::Answer(number, answer));
     });
+}
+
+fn slot_of(snapshot: &Snapshot) -> Option<&SlotDetail> {
+    match &snapshot.detail {
+        Detail::Slot(detail) => Some(detail),
+        _ => None,
+    }
 }
 
 /// Ends the screen when the engine's thread ends, by itself or by a panic.
@@ -138,7 +152,7 @@ struct EndsEngine(OrderSender);
 
 impl Drop for EndsEngine {
     fn drop(&mut self) {
-        self.0.give(Order::Stop);
+        self.0.give(Order::unanswered(Wish::Stop));
     }
 }
 
@@ -171,13 +185,14 @@ impl Observer for ScreenObserver {
         self.publisher.handle_answer(number, answer);
     }
 
-    fn handle_find(&mut self, now: Micros, order: FindOrder) {
-        self.publisher.handle_find(now, order);
+    fn handle_find(&mut self, now: Micros, order: FindOrder) -> Result<(), String> {
+        self.publisher.handle_find(now, order)
     }
 
-    fn handle_record(&mut self, _now: Micros, source: Option<&Source>, on: bool) {
-        self.playback.handle(source, on);
+    fn handle_record(&mut self, _now: Micros, source: Option<&Source>, on: bool) -> Result<(), String> {
+        let done = self.playback.handle(source, on);
         self.publisher.set_recording(self.playback.view());
+        done
     }
 
     fn poll_sheet(&mut self) -> Option<Sheet> {

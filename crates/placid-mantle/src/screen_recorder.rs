@@ -33,17 +33,23 @@ impl ScreenRecorder {
     }
 
     /// Begins with a source, or ends.
-    pub fn handle(&mut self, source: Option<&Source>, on: bool) {
+    ///
+    /// # Errors
+    /// In words: there is no such source, or it is a keyboard.
+    pub fn handle(&mut self, source: Option<&Source>, on: bool) -> Result<(), String> {
         if let Some((node, mut recorder)) = self.running.take() {
             recorder.stop();
             self.ending.push((node, recorder));
         }
-        let Some(source) = source.filter(|_| on) else { return };
+        if !on {
+            return Ok(());
+        }
+        let source = source.ok_or("that device is no longer connected")?;
         let node = source.facts.id;
         if source.layout().is_some_and(|layout| layout.parts.iter().any(PartLayout::is_keyboard)) {
             let why = "a keyboard is recorded only by `placid-mantle record --keyboard`: it holds what is typed";
             self.last = Some(RecordingView { node, file: String::new(), count: 0, ended: Some(why.into()) });
-            return;
+            return Err(why.into());
         }
         let identity = &source.facts.identity;
         let header = Header {
@@ -57,6 +63,7 @@ impl ScreenRecorder {
         };
         let name = identity.name.clone();
         self.running = Some((node, Recorder::start(move || new_file(&name), header, MOST)));
+        Ok(())
     }
 
     /// What the screen shows of it.

@@ -551,3 +551,69 @@ fn up_and_down_move_the_row_of_a_list_and_never_the_slot() {
         ],
     );
 }
+
+/// What is done is said, as what cannot be done is: what, where, and that it can be undone. A guessed binding has options like any
+/// other, and the profile that is made for it is named.
+#[test]
+fn what_was_done_is_said_and_a_guess_is_stepped_visibly() {
+    play(
+        "tidewater",
+        &[
+            (1.0, Key("2")),
+            (1.1, Key("B")),
+            (1.3, Key("]")),
+            (1.4, Key("+")),
+            (1.8, Sees("in ferry; u takes it back")),
+            (1.9, Key("u")),
+            (2.3, Sees("✓ undone: ")),
+            (2.4, Sees("; U does it once more")),
+            (2.5, Key("U")),
+            (2.9, Sees("✓ redone: ")),
+            (3.0, Key("u")),
+            (3.3, Key("Esc")),
+            (3.4, Key("L")),
+            (3.6, Sees("✓ slot 2 rests; u takes it back")),
+            (3.7, Key("u")),
+            (3.9, Sees("✓ undone: slot 2 rests; U does it once more")),
+            (4.0, Key("u")),
+            (4.2, Sees("▲ nothing to undo")),
+        ],
+    );
+    play(
+        "tidewater",
+        &[
+            (1.0, Key("2")),
+            (1.1, Key("B")),
+            (1.3, Key("Del")),
+            (1.7, Sees("✓ nothing plays South, in ferry; u takes it back")),
+            (1.8, Key("+")),
+            (2.0, Sees("nothing plays it here: bind it first (Enter)")),
+        ],
+    );
+}
+
+/// The kind of pad is changed where the pad is seen: it is asked first, since games see another one.
+#[test]
+fn another_kind_of_pad_is_chosen_in_the_pad_view() {
+    play(
+        "tidewater",
+        &[
+            (1.0, Key("2")),
+            (1.1, Key("P")),
+            (1.3, Key("K")),
+            (1.4, Sees("What slot 2 is to games")),
+            (1.5, Sees("That is what it is now.")),
+            (1.6, Key("k")),
+            (1.7, Sees("Games that run see the pad go and another one come:")),
+            (1.8, Key("Esc")),
+            (1.9, Key("K")),
+            (2.0, Key("k")),
+            (2.1, Key("Enter")),
+            (2.4, Sees("✓ slot 2 plays as a flight stick now; u takes it back")),
+            (2.5, Key("u")),
+            (2.8, Sees("✓ undone: slot 2 plays as a flight stick now")),
+            (2.9, Key("Esc")),
+            (3.1, Row(2, "common pad")),
+        ],
+    );
+}

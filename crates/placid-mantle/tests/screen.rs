@@ -6,7 +6,7 @@ use mantle_core::time::Micros;
 use mantle_engine::{Mailbox, Observer, Publisher};
 use mantle_files::shipped;
 use mantle_sim::{Pace, SimWorld};
-use mantle_talk::{Header, Order, SlotNumber, Snapshot, Watch};
+use mantle_talk::{Header, SlotNumber, Snapshot, Watch, Wish};
 use mantle_tui::{App, Look};
 use ratatui::backend::TestBackend;
 use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
@@ -25,6 +25,10 @@ fn snapshot(scene: &str, watch: Watch) -> Arc<Snapshot> {
     let snapshot = publisher.snapshot(Micros::seconds(5), &table);
     let text = serde_json::to_string(&snapshot).expect("plain values");
     Arc::new(serde_json::from_str(&text).expect("it can be read back"))
+}
+
+fn wishes(app: &mut App) -> Vec<Wish> {
+    app.take_orders().into_iter().map(|order| order.wish).collect()
 }
 
 fn key(app: &mut App, code: KeyCode) {
@@ -97,9 +101,9 @@ fn what_can_be_clicked_is_clickable() {
     app.take_orders();
     click(&mut app, &screen, "Quay pad");
     let watch = Watch { slot: SlotNumber::new(2), ..Watch::default() };
-    assert_eq!(app.take_orders(), [Order::Watch(watch)]);
+    assert_eq!(wishes(&mut app), [Wish::Watch(watch)]);
     click(&mut app, &screen, "journal");
-    assert!(matches!(app.take_orders().as_slice(), [Order::Watch(Watch { journal: true, .. })]));
+    assert!(matches!(wishes(&mut app).as_slice(), [Wish::Watch(Watch { journal: true, .. })]));
     let screen = draw(&mut app, (160, 46));
     assert!(screen.contains("what happened, newest last"), "{screen}");
 }

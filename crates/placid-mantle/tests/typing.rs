@@ -62,7 +62,7 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
     tmux.keys(&["T"]).expect("keys");
     wait(&tmux, "it types, here too: simulated keys 1");
     tmux.keys(&["T", "Delete"]).expect("keys");
-    tmux.wait("no key", |screen| !screen.contains("key up arrow") && !screen.contains("held back"))
+    tmux.wait("no key", |screen| !screen.contains("· key up arrow") && !screen.contains("held back"))
         .expect("it is gone");
     tmux.keys(&["u"]).expect("keys");
     tmux.wait("the key again", |screen| line(screen, "key up arrow").contains("← button 1")).expect("it is back");

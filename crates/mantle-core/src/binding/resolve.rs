@@ -76,7 +76,8 @@ pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel) -> Bindin
 }
 
 /// How a binding plays: as it is said, or, of one that is guessed, as its axis was measured to rest.
-pub(super) fn options_of<'a>(profile: &'a Profile, binding: &Binding, control: &Control) -> Cow<'a, Options> {
+#[must_use]
+pub fn options_of<'a>(profile: &'a Profile, binding: &Binding, control: &Control) -> Cow<'a, Options> {
     match binding.rule {
         Some(rule) => Cow::Borrowed(&profile.rules[usize::from(rule)].options),
         // Of a wheel each step is a press.

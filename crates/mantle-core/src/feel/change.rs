@@ -66,6 +66,17 @@ impl Shaped {
         }
     }
 
+    /// Its name on a pad of this model: a flight stick has axes where others have sticks.
+    #[must_use]
+    pub fn name_on(self, model: &PadModel) -> String {
+        let lane = |lane: usize| model.lane_name(lane).unwrap_or_else(|| self.name()).to_owned();
+        match self {
+            _ if model.names.is_empty() => self.name().to_owned(),
+            Self::LeftStick | Self::RightStick => format!("{} {}", lane(self.axis()), lane(self.axis() + 1)),
+            which => lane(which.axis()),
+        }
+    }
+
     /// Its axis of the pad, and its lane; of a stick X, which Y follows.
     #[must_use]
     pub fn axis(self) -> usize {

@@ -308,6 +308,13 @@ impl PadModel {
         self.targets.iter().copied().filter(move |target| target.axis().is_some_and(|(own, _)| own == lane))
     }
 
+    /// What an axis is called here, by its lane; none where nothing lies on it.
+    #[must_use]
+    pub fn lane_name(&self, lane: usize) -> Option<&str> {
+        let name = self.on_lane(lane).next().map(|target| self.name_of(target))?;
+        Some(name.strip_suffix(" minus").or_else(|| name.strip_suffix(" plus")).unwrap_or(name))
+    }
+
     /// What a target is called here.
     #[must_use]
     pub fn name_of(&self, target: Target) -> &str {

@@ -1,6 +1,7 @@
 //! Commands: what somebody wants, done or refused.
 
 use super::Table;
+use super::undo::Way;
 use crate::binding::ProfileAct;
 use crate::command::{Command, CommandNumber};
 use crate::listening::Listening;
@@ -79,6 +80,8 @@ impl Table {
             Command::StepCalibration(step) => self.step_calibration(now, step),
             Command::SetCalibration { device, part, axes } => self.set_calibration(now, device, part, axes),
             Command::PassOn { device, on } => self.pass_on(now, device, on),
+            Command::Undo { slot } => self.turn(now, number, Way::Back, slot),
+            Command::Redo { slot } => self.turn(now, number, Way::Again, slot),
             Command::Edit { slot, changes } => self.edit(number, slot, ProfileAct::Change(changes)).map(|()| None),
             Command::PlayBy { slot, profile } => self.play_by(now, slot, &profile),
             Command::NewProfile { slot, like } => self.new_profile(number, slot, like).map(|()| None),

@@ -3,7 +3,7 @@
 
 use super::{Purpose, Table};
 use crate::binding::Profile;
-use crate::command::{Answer, Command, CommandNumber};
+use crate::command::{Command, CommandNumber};
 use crate::cover::Strength;
 use crate::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use crate::outgoing::Sent;
@@ -105,13 +105,12 @@ impl Table {
     /// Somebody wants something. Answered by [`Table::poll_answer`].
     pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
         self.handle(now, |table| {
-            let answer = match table.obey(now, number, command) {
-                Ok(inverse) => Answer::Done { inverse },
-                Err(why) => Answer::Refused { why },
-            };
-            // A change of a profile is answered once it is saved.
-            if !table.is_editing(number) {
-                table.answers.push_back((number, answer));
+            let said = table.said_of(&command);
+            match table.obey(now, number, command) {
+                // A change of a profile is answered once it is saved.
+                Ok(_) if table.is_editing(number) => {}
+                Ok(inverse) => table.answer(number, Ok((said, inverse))),
+                Err(why) => table.answer(number, Err(why)),
             }
         });
     }

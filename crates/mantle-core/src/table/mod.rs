@@ -20,6 +20,7 @@ mod pads;
 mod profiles;
 mod resting;
 mod road;
+mod said;
 mod seats;
 mod settle;
 mod sheets;
@@ -29,6 +30,7 @@ mod time;
 mod tuning;
 mod twins;
 mod typing;
+mod undo;
 
 pub use device_link::Purpose;
 pub use effect::{Effect, Note};
@@ -289,6 +291,8 @@ pub struct Table {
     kept: Remembered,
     effects: VecDeque<Effect>,
     answers: VecDeque<(CommandNumber, Answer)>,
+    /// What has been done and can be taken back.
+    done: undo::DoneList,
     notes: VecDeque<Note>,
 }
 
@@ -332,6 +336,7 @@ impl Table {
             kept: Remembered::default(),
             effects: VecDeque::with_capacity(64),
             answers: VecDeque::new(),
+            done: undo::DoneList::default(),
             notes: VecDeque::with_capacity(NOTES),
         };
         for slot in settings.remembered.slots {

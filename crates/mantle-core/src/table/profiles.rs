@@ -1,10 +1,10 @@
 //! Profiles that change while the program runs.
 
-use super::{Effect, PLAIN, Profile, Slot, Table};
+use super::{Effect, PLAIN, Profile, Slot, Table, said};
 use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ProfileStoreAct, TEMPLATES, free_name};
-use crate::command::{Answer, Command, CommandNumber, OWN};
+use crate::command::{Command, CommandNumber, OWN};
 use crate::feel::{Feel, Setting};
-use crate::pad::Target;
+use crate::pad::{PadModel, Target};
 use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -22,6 +22,8 @@ pub(super) struct Editing {
     goes: Option<Goes>,
     /// The name of a profile that it makes: nobody else gets it meanwhile.
     makes: Option<String>,
+    /// What will have been done, in words.
+    said: String,
 }
 
 /// A profile that is not changed, but comes, goes or is handed out.
@@ -124,7 +126,7 @@ impl Table {
     /// Has a slot's profile changed; answered once it is saved.
     pub(super) fn edit(&mut self, number: CommandNumber, slot: SlotNumber, act: ProfileAct) -> Result<(), String> {
         let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty")) };
-        let profile = self.profile_of(&entry.profile);
+        let (profile, model) = (self.profile_of(&entry.profile), entry.model.clone());
         let again = act == ProfileAct::Back;
         if profile.origin.is_empty() && !matches!(act, ProfileAct::Change(_)) {
             return Err(format!("the profile {} has not been changed", profile.name));
@@ -154,7 +156,16 @@ impl Table {
         }
         let inverse = Some(Command::TakeBack { slot, again });
         let makes = origin.is_empty().then(|| name.clone());
-        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None, makes });
+        let said = match &act {
+            ProfileAct::Change(changes) => {
+                let what = said::changes(changes, &model);
+                let made = if makes.is_some() { ", a new profile of its own" } else { "" };
+                format!("{what}, in {name}{made}")
+            }
+            ProfileAct::Back => format!("the last change of {name} is taken back"),
+            _ => format!("{name} is changed again as it was"),
+        };
+        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None, makes, said });
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
     }
@@ -195,7 +206,11 @@ impl Table {
             }
         };
         let makes = matches!(act, ProfileAct::New(_)).then(|| name.clone());
-        self.editing.push(Editing { number, slot: None, inverse, goes, makes });
+        let said = match &act {
+            ProfileAct::Change(changes) => said::changes(changes, &PadModel::common()),
+            _ => String::new(),
+        };
+        self.editing.push(Editing { number, slot: None, inverse, goes, makes, said });
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
     }
@@ -203,7 +218,7 @@ impl Table {
     /// A profile has been thrown away: who played by it plays as guessed, and by it again when it is back.
     fn throw_away(&mut self, now: Micros, name: &str, origin: &str) {
         self.profiles.retain(|profile| profile.origin != origin);
-        self.note(now, Mark::Well, format!("{name} has been thrown away; u brings it back"));
+        self.note(now, Mark::Well, format!("{name} has been thrown away"));
         self.bind_players(now, name);
     }
 
@@ -241,7 +256,8 @@ impl Table {
         };
         let name = self.free_name(&wanted);
         let makes = Some(name.clone());
-        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None, makes });
+        let said = format!("{slot} plays by {name}, a new profile");
+        self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None, makes, said });
         let (origin, act) = (String::new(), ProfileAct::New(from));
         self.effects.push_back(Effect::Profile { number, name, origin, act });
         Ok(())
@@ -310,14 +326,14 @@ impl Table {
 
     pub(super) fn profile_saved(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
         let Some(at) = self.editing.iter().position(|editing| editing.number == number) else { return };
-        let Editing { slot, inverse, goes, .. } = self.editing.remove(at);
+        let Editing { slot, inverse, goes, mut said, .. } = self.editing.remove(at);
         let profile = match result {
             Ok(profile) => Arc::new(profile),
             Err(why) => {
                 if let Some(slot) = slot.filter(|_| number.0 > OWN) {
                     self.note(now, Mark::Stop, format!("{slot}: what was pressed could not be kept: {why}"));
                 }
-                self.answers.push_back((number, Answer::Refused { why }));
+                self.answer(number, Err(why));
                 return self.save_call(now);
             }
         };
@@ -326,15 +342,19 @@ impl Table {
                 self.throw_away(now, &name, &origin);
                 let trashed = profile.origin.clone();
                 let back = Command::ProfileStore(ProfileStoreAct::BringBack { trashed, origin });
-                self.answers.push_back((number, Answer::Done { inverse: Some(back) }));
+                self.answer(number, Ok((format!("{name} is thrown away"), Some(back))));
                 return;
             }
             Some(Goes::Out) => {
-                self.note(now, Mark::Well, format!("{} is in {} as well", profile.name, profile.origin));
-                self.answers.push_back((number, Answer::Done { inverse: None }));
+                let said = format!("{} is in {} as well", profile.name, profile.origin);
+                self.note(now, Mark::Well, said.clone());
+                self.answer(number, Ok((said, None)));
                 return;
             }
-            Some(Goes::In) => Some(Command::ProfileStore(ProfileStoreAct::Delete(profile.name.clone()))),
+            Some(Goes::In) => {
+                said = format!("{} is among the profiles", profile.name);
+                Some(Command::ProfileStore(ProfileStoreAct::Delete(profile.name.clone())))
+            }
             None => inverse,
         };
         let old = self.profiles.iter().position(|other| other.origin == profile.origin);
@@ -355,7 +375,7 @@ impl Table {
         }
         self.bind_players(now, &profile.name);
         self.rename_agreed(&before, &profile.name);
-        self.answers.push_back((number, Answer::Done { inverse }));
+        self.answer(number, Ok((said, inverse)));
         self.save_call(now);
     }
 }

@@ -320,7 +320,8 @@ impl Table {
         if from == to {
             return Ok(None);
         }
-        // Pads stay with their slots; who plays them, and how, changes places.
+        // Pads stay with their slots; who plays them, and how, changes places: who rests rests there too.
+        let rests = [to, from].map(|number| self.slot(number).is_some_and(|slot| slot.session.paused()));
         for number in [from, to] {
             if let Some(slot) = self.slots.get_mut(number) {
                 slot.session.pause(now, true);
@@ -338,10 +339,10 @@ impl Table {
             a.session.set_feel(now, second);
             b.session.set_feel(now, first);
             std::mem::swap(&mut a.profile, &mut b.profile);
-            for slot in [a, b] {
+            for (slot, rests) in [a, b].into_iter().zip(rests) {
                 slot.session.seen = crate::pad::Seen::default();
                 slot.session.passed = Default::default();
-                slot.session.pause(now, self.paused);
+                slot.session.pause(now, rests || self.paused);
             }
         }
         self.seating.swap(from, to);

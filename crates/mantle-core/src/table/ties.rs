@@ -25,7 +25,7 @@ impl Table {
             return Err(format!("{} plays in {slot} already", identity.name));
         }
         has_room(slot, entry)?;
-        let back = seat.and_then(|seat| Some((seat.slot, self.slot(seat.slot)?.profile.clone())));
+        let back = seat.and_then(|seat| self.slot(seat.slot).map(|own| (seat.slot, own.kind, own.profile.clone())));
         self.end_conversations(now);
         if let Some(seat) = seat {
             // It plays on at once: what hides it from games stays.
@@ -48,7 +48,7 @@ impl Table {
         command: CommandNumber,
         slot: SlotNumber,
         member: MemberId,
-        back: Option<(SlotNumber, String)>,
+        back: Option<(SlotNumber, PadKind, String)>,
     ) -> Result<Option<Command>, String> {
         let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty")) };
         let seat = self.seating.seat_of(member).filter(|seat| seat.slot == slot);
@@ -65,13 +65,13 @@ impl Table {
         };
         let place = self.part_of(slot, seat.index).map(|(device, part)| (device.id, part.number));
         self.end_conversations(now);
-        let free = back.filter(|(to, _)| self.slot(*to).is_none());
+        let free = back.filter(|(to, ..)| self.slot(*to).is_none());
         self.leave(now, seat, place.is_none() || free.is_none());
         match (place, free) {
-            (Some((device, part)), Some((to, profile))) => {
+            (Some((device, part)), Some((to, kind, profile))) => {
                 let known = self.profiles.iter().any(|own| own.name == profile);
                 let profile = if known { profile } else { PLAIN.to_owned() };
-                self.place(now, device, part, to, PadKind::Common, profile)?;
+                self.place(now, device, part, to, kind, profile)?;
                 return Ok(Some(Command::Tie { device, part, slot }));
             }
             _ => self.seating.kept.take_out(&gone),

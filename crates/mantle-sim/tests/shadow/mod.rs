@@ -81,12 +81,12 @@ impl Observer for Shadows<'_> {
         self.desk.handle_watch(watch);
     }
 
-    fn handle_find(&mut self, now: Micros, order: FindOrder) {
-        self.desk.handle_find(now, order);
+    fn handle_find(&mut self, now: Micros, order: FindOrder) -> Result<(), String> {
+        self.desk.handle_find(now, order)
     }
 
-    fn handle_record(&mut self, now: Micros, source: Option<&Source>, on: bool) {
-        self.desk.handle_record(now, source, on);
+    fn handle_record(&mut self, now: Micros, source: Option<&Source>, on: bool) -> Result<(), String> {
+        self.desk.handle_record(now, source, on)
     }
 
     fn poll_sheet(&mut self) -> Option<Sheet> {

@@ -8,6 +8,7 @@ mod feel;
 pub mod finding;
 mod flight_picture;
 mod games;
+pub mod journal;
 mod pad;
 mod pad_picture;
 pub mod profiles;

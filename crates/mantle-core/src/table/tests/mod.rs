@@ -18,6 +18,7 @@ mod profiles;
 mod ties;
 mod tuning;
 mod typing;
+mod undo;
 mod whatever;
 
 use super::{Effect, Settings, Table};
@@ -265,7 +266,7 @@ impl World {
     }
 
     fn undo(&mut self, answer: Answer) {
-        let Answer::Done { inverse: Some(inverse) } = answer else { panic!("no inverse: {answer:?}") };
+        let Answer::Done { inverse: Some(inverse), .. } = answer else { panic!("no inverse: {answer:?}") };
         assert!(matches!(self.command(inverse), Answer::Done { .. }));
     }
 

@@ -66,7 +66,10 @@ fn a_change_is_answered_once_it_is_saved_and_what_was_held_is_let_go() {
     world.table.handle_profile(world.now, number, Ok(profile("ferry", vec![rule(Target::South, "button 5")])));
     world.settle();
     let inverse = Some(Command::TakeBack { slot: slot(1), again: false });
-    assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
+    assert_eq!(
+        world.table.poll_answer(),
+        Some((number, Answer::Done { said: "South ← button 5, in ferry".into(), inverse }))
+    );
     assert_eq!(world.pad(1), PadState::default(), "what was held is let go");
     world.report(0, &[0b1_0000, 128]);
     assert!(world.down(1, Target::South));
@@ -194,9 +197,18 @@ fn a_new_profile_is_made_by_purpose_or_as_a_copy_and_taken_back() {
     world.report(0, &[1, 128]);
     assert!(world.down(1, Target::RightTrigger));
     let inverse = Some(Command::PlayBy { slot: slot(1), profile: "ferry".into() });
-    assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
+    assert_eq!(
+        world.table.poll_answer(),
+        Some((number, Answer::Done { said: "slot 1 plays by driving, a new profile".into(), inverse }))
+    );
     let back = world.command(Command::PlayBy { slot: slot(1), profile: "ferry".into() });
-    assert_eq!(back, Answer::Done { inverse: Some(Command::PlayBy { slot: slot(1), profile: "driving".into() }) });
+    assert_eq!(
+        back,
+        Answer::Done {
+            said: "slot 1 plays by ferry".into(),
+            inverse: Some(Command::PlayBy { slot: slot(1), profile: "driving".into() }),
+        }
+    );
     assert_eq!(world.memory.slots[0].profile, "ferry");
     give(&mut world, Command::NewProfile { slot: slot(1), like: None });
     let (_, name, _, act) = wanted(&world);
@@ -266,7 +278,10 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
     let back =
         ProfileStoreAct::BringBack { trashed: "trash/ferry.profile.toml".into(), origin: "ferry.profile.toml".into() };
     let inverse = Some(Command::ProfileStore(back.clone()));
-    assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
+    assert_eq!(
+        world.table.poll_answer(),
+        Some((number, Answer::Done { said: "ferry is thrown away".into(), inverse }))
+    );
     let number = give(&mut world, Command::ProfileStore(back));
     let restored = profile("ferry", vec![rule(Target::South, "button 3")]);
     world.table.handle_profile(world.now, number, Ok(restored));
@@ -275,7 +290,10 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
     world.report(0, &[0b100, 128]);
     assert!(world.down(1, Target::South));
     let inverse = Some(Command::ProfileStore(ProfileStoreAct::Delete("ferry".into())));
-    assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
+    assert_eq!(
+        world.table.poll_answer(),
+        Some((number, Answer::Done { said: "ferry is among the profiles".into(), inverse }))
+    );
 }
 
 #[test]
@@ -290,7 +308,10 @@ fn profiles_are_renamed_copied_and_handed_out_whoever_plays_by_them() {
     world.settle();
     assert_eq!(world.table.slot(slot(1)).expect("in use").profile, to);
     let inverse = Some(Command::ProfileStore(ProfileStoreAct::Rename { from: to.clone(), to: from }));
-    assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse })));
+    assert_eq!(
+        world.table.poll_answer(),
+        Some((number, Answer::Done { said: "it is called night ferry".into(), inverse }))
+    );
     give(&mut world, Command::ProfileStore(ProfileStoreAct::Copy(to.clone())));
     assert_eq!(wanted(&world).1, "night ferry copy");
     let number =
@@ -302,7 +323,10 @@ fn profiles_are_renamed_copied_and_handed_out_whoever_plays_by_them() {
     );
     let known = |world: &World| world.table.profiles().iter().filter(|profile| profile.name == to).count();
     assert_eq!(known(&world), 1, "what lies elsewhere is no profile of ours");
-    assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { inverse: None })));
+    assert_eq!(
+        world.table.poll_answer(),
+        Some((number, Answer::Done { said: "night ferry is in /elsewhere as well".into(), inverse: None }))
+    );
     for refused in [
         ProfileStoreAct::Delete("plain".into()),
         ProfileStoreAct::Delete("nobody's".into()),

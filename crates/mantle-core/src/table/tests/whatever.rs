@@ -54,7 +54,7 @@ proptest! {
         for step in steps {
             match step {
                 Step::Tie(id, n) => {
-                    if let Answer::Done { inverse: Some(inverse) } =
+                    if let Answer::Done { inverse: Some(inverse), .. } =
                         world.command(Command::Tie { device: DeviceId(id), part: 0, slot: slot(n) })
                     {
                         undo.push(inverse);
@@ -63,7 +63,7 @@ proptest! {
                 Step::Untie(n, index) => {
                     let member = member(&world, n, index.into());
                     let untie = Command::Untie { slot: slot(n), member, back: None };
-                    if let Answer::Done { inverse: Some(inverse) } = world.command(untie) {
+                    if let Answer::Done { inverse: Some(inverse), .. } = world.command(untie) {
                         undo.push(inverse);
                     }
                 }

@@ -1,8 +1,11 @@
 //! A line that is being typed: what for, and the text so far.
 
-use super::sheet;
+use super::{Mode, sheet};
+use crate::app::App;
+use crate::keys::{Intent, Key, key};
 use crate::panel::Ui;
-use mantle_talk::{SlotNumber, Target};
+use crate::rows::Then;
+use mantle_talk::{Change, Command, PlaybackOrder, SlotNumber, Target, Wish};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -108,6 +111,38 @@ impl Typing {
             TypedFor::HandProfileOut => ["a file or a directory that it is copied to", "Nothing is written over."],
             TypedFor::Profile(_) | TypedFor::RenameProfile => ["such as night ferry", "Slots that play by it follow."],
             TypedFor::Action(..) => ["in your own words, such as jump; nothing takes the name away", ""],
+        }
+    }
+}
+
+/// Its keys.
+pub fn keys() -> Vec<Key> {
+    vec![
+        key(KeyCode::Enter, "Enter", Intent::Open, "do it", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
+    ]
+}
+
+impl Typing {
+    /// The line is done.
+    pub(super) fn handle(self, app: &mut App, intent: Intent) {
+        if intent != Intent::Open {
+            app.mode = Mode::Typing(self);
+            return;
+        }
+        let text = self.text().to_owned();
+        match self.what {
+            TypedFor::Action(slot, target) => app.edit(slot, vec![Change::Action(target, text)]),
+            _ if text.is_empty() => {}
+            TypedFor::Source(slot, target) => app.type_source(slot, target, &text),
+            TypedFor::KeyTarget(slot) => app.type_stroke(slot, &text),
+            TypedFor::Layer(slot) => app.name_layer(slot, &text),
+            TypedFor::Profile(slot) => app.edit(slot, vec![Change::Name(text)]),
+            TypedFor::NewProfile(slot) => app.command(Command::NewProfile { slot, like: Some(text) }, Then::Nothing),
+            TypedFor::RenameProfile | TypedFor::TakeProfileIn | TypedFor::HandProfileOut => {
+                app.type_profile(self.what, text);
+            }
+            TypedFor::Recording => app.order(Wish::Playback(PlaybackOrder::Open(text))),
         }
     }
 }

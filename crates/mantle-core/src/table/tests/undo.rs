@@ -1,0 +1,106 @@
+//! What was done is taken back and done once more, whoever did it.
+
+use super::profiles::{give, profile, rule, world};
+use super::*;
+use crate::binding::Change;
+
+/// What the last answer says; refusals as they are.
+fn said(world: &mut World) -> String {
+    let mut last = String::new();
+    while let Some((_, answer)) = world.table.poll_answer() {
+        last = match answer {
+            Answer::Done { said, .. } => said,
+            Answer::Refused { why } => why,
+        };
+    }
+    last
+}
+
+fn undo(world: &mut World) -> String {
+    give(world, Command::Undo { slot: None });
+    said(world)
+}
+
+fn redo(world: &mut World) -> String {
+    give(world, Command::Redo { slot: None });
+    said(world)
+}
+
+fn button(button: &str) -> Vec<Change> {
+    let source = Some(button.to_owned());
+    vec![Change::Source { target: Target::South, layer: String::new(), source, inverted: false }]
+}
+
+/// A change is saved as it was asked for last.
+fn saves(world: &mut World, result: Result<&str, &str>) {
+    let number = world.effects.iter().rev().find_map(|effect| match effect {
+        Effect::Profile { number, .. } => Some(*number),
+        _ => None,
+    });
+    let result = result.map(|source| profile("ferry", vec![rule(Target::South, source)])).map_err(str::to_owned);
+    world.table.handle_profile(world.now, number.expect("something is to be saved"), result);
+    world.settle();
+}
+
+#[test]
+fn the_last_thing_first_and_once_more_in_the_same_order() {
+    let mut world = world(vec![]);
+    give(&mut world, Command::PauseSlot { slot: slot(1), paused: true });
+    give(&mut world, Command::Move { from: slot(1), to: slot(3) });
+    assert_eq!(said(&mut world), "slot 1 and slot 3 have changed places");
+    assert_eq!(world.table.turnable()[0], Some("slot 1 and slot 3 have changed places"));
+    assert_eq!(undo(&mut world), "undone: slot 1 and slot 3 have changed places");
+    assert!(world.table.slot(slot(1)).is_some() && world.table.slot(slot(3)).is_none());
+    assert_eq!(undo(&mut world), "undone: slot 1 rests");
+    assert_eq!(redo(&mut world), "redone: slot 1 rests");
+    assert_eq!(redo(&mut world), "redone: slot 1 and slot 3 have changed places");
+    assert!(world.table.slot(slot(3)).is_some_and(|entry| entry.session.paused()));
+    assert_eq!(redo(&mut world), "nothing to redo");
+    // What is done anew leaves nothing to be done once more.
+    undo(&mut world);
+    give(&mut world, Command::PauseSlot { slot: slot(1), paused: false });
+    assert_eq!((redo(&mut world), world.table.turnable()[1]), ("nothing to redo".into(), None));
+}
+
+#[test]
+fn a_profile_goes_back_with_everything_else_and_what_cannot_be_saved_can_be_tried_again() {
+    let mut world = world(vec![]);
+    give(&mut world, Command::Edit { slot: slot(1), changes: button("button 2") });
+    saves(&mut world, Ok("button 2"));
+    said(&mut world);
+    give(&mut world, Command::Undo { slot: None });
+    assert!(world.table.poll_answer().is_none(), "not saved yet");
+    saves(&mut world, Err("the disk is full"));
+    assert_eq!(said(&mut world), "the disk is full");
+    give(&mut world, Command::Undo { slot: None });
+    saves(&mut world, Ok("button 1"));
+    assert_eq!(said(&mut world), "undone: South ← button 2, in ferry");
+    world.report(0, &[1, 128]);
+    assert!(world.down(1, Target::South), "button 1 plays it again");
+    give(&mut world, Command::Redo { slot: None });
+    saves(&mut world, Ok("button 2"));
+    assert_eq!(said(&mut world), "redone: South ← button 2, in ferry");
+    world.report(0, &[2, 128]);
+    assert!(world.down(1, Target::South));
+}
+
+#[test]
+fn what_can_never_be_taken_back_does_not_stand_in_the_way() {
+    let mut world = world(vec![]);
+    give(&mut world, Command::PauseSlot { slot: slot(1), paused: true });
+    give(&mut world, Command::LeaveToGame { device: DeviceId(0), left: true });
+    world.unplug(0);
+    assert_eq!(undo(&mut world), "that device is no longer connected", "and it is said why");
+    assert_eq!(undo(&mut world), "undone: slot 1 rests", "what was before it can be taken back");
+}
+
+#[test]
+fn nothing_known_goes_back_to_what_the_profile_keeps() {
+    let mut world = world(vec![]);
+    said(&mut world);
+    world.table.done = Default::default();
+    assert_eq!(undo(&mut world), "nothing to undo");
+    give(&mut world, Command::Undo { slot: SlotNumber::new(1) });
+    saves(&mut world, Ok("button 3"));
+    assert_eq!(said(&mut world), "undone: the last change of ferry is taken back");
+}

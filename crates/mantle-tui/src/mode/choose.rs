@@ -1,0 +1,177 @@
+//! Placing a device, tying it to a player, or moving one: a slot is chosen, and what is made of it.
+
+use super::{Mode, sheet};
+use crate::app::App;
+use crate::intents::KindKey;
+use crate::keys::{Intent, Key, SLOTS, key, letter};
+use crate::panel::Ui;
+use crate::rows::{Click, Then};
+use mantle_talk::{Command, DeviceId, FlightShape, PadKind, SlotNumber, Snapshot, Stage, TEMPLATES};
+use ratatui::crossterm::event::KeyCode;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+/// What a slot is chosen for.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Chosen {
+    /// A device to be placed.
+    Device {
+        /// The device.
+        id: DeviceId,
+        /// Its part.
+        part: u8,
+        /// Its name.
+        name: String,
+        /// Whether it sits somewhere already.
+        sits: bool,
+    },
+    /// A slot's player to be moved.
+    Slot(SlotNumber),
+}
+
+/// Placing or moving, half done.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Choose {
+    /// What for.
+    pub what: Chosen,
+    /// The slot so far.
+    pub slot: SlotNumber,
+    /// The profile so far, by its place in the list.
+    pub profile: usize,
+    /// Whether the device is to play along with who sits there.
+    pub tie: bool,
+    /// The kind of pad so far.
+    pub kind: PadKind,
+    /// The flight stick that has room for everything that the device has.
+    pub flight: FlightShape,
+}
+
+impl Choose {
+    /// Begins with this slot.
+    pub fn new(what: Chosen, slot: SlotNumber) -> Self {
+        Self { what, slot, profile: 0, tie: false, kind: PadKind::Common, flight: FlightShape::USUAL }
+    }
+
+    /// Another slot, kind or profile; or it is done.
+    pub(super) fn handle(mut self, app: &mut App, intent: Intent) {
+        if intent != Intent::Open {
+            self.step(intent, &app.snapshot);
+            app.mode = Mode::Choose(self);
+            return;
+        }
+        let command = self.command(&app.snapshot.profiles);
+        app.command(command, Then::Open(self.slot, Stage::Pad));
+        let template = self.template(app.snapshot.profiles.len()).filter(|_| !self.tie);
+        if let Some(like) = template {
+            let like = Some(like.to_owned());
+            app.command(Command::NewProfile { slot: self.slot, like }, Then::Nothing);
+        }
+    }
+
+    fn step(&mut self, intent: Intent, snapshot: &Snapshot) {
+        let profiles = snapshot.profiles.len();
+        let at = self.slot.index();
+        match intent {
+            Intent::Up => self.slot = SlotNumber::from_index(at.saturating_sub(1)).unwrap_or(self.slot),
+            Intent::Down => self.slot = SlotNumber::from_index(at + 1).unwrap_or(self.slot),
+            Intent::Slot(number) => self.slot = SlotNumber::new(number).unwrap_or(self.slot),
+            Intent::Kind(key) => self.kind = super::kind::stepped(self.kind, self.flight, key),
+            Intent::Left => self.profile = self.profile.saturating_sub(1),
+            // Behind the profiles that there are stand new ones, by purpose.
+            Intent::Right => self.profile = (self.profile + 1).min(profiles + TEMPLATES.len() - 2),
+            _ => {}
+        }
+        // Where somebody sits, one that sits nowhere can only play along.
+        if let Chosen::Device { sits: false, .. } = self.what {
+            self.tie = snapshot.slots.iter().any(|row| row.number == self.slot);
+        }
+    }
+
+    /// The template that a new profile is made from, if one is chosen.
+    fn template(&self, profiles: usize) -> Option<&'static str> {
+        // The plain one is among the profiles.
+        let at = self.profile.checked_sub(profiles)? + 1;
+        TEMPLATES.get(at).map(|(name, _)| *name)
+    }
+
+    /// The command that does it.
+    fn command(&self, profiles: &[String]) -> Command {
+        match &self.what {
+            Chosen::Slot(from) => Command::Move { from: *from, to: self.slot },
+            Chosen::Device { id, part, .. } if self.tie => Command::Tie { device: *id, part: *part, slot: self.slot },
+            Chosen::Device { id, part, .. } => Command::Place {
+                device: *id,
+                part: *part,
+                slot: self.slot,
+                kind: self.kind,
+                profile: profiles.get(self.profile).cloned().unwrap_or_else(|| "plain".into()),
+            },
+        }
+    }
+}
+
+/// Its keys.
+pub fn keys() -> Vec<Key> {
+    let mut keys = vec![
+        key(KeyCode::Up, "↑", Intent::Up, "slot above", false),
+        key(KeyCode::Down, "↓", Intent::Down, "slot below", false),
+        key(KeyCode::Left, "←", Intent::Left, "profile before", false),
+        key(KeyCode::Right, "→", Intent::Right, "profile after", false),
+        letter('k', "k", Intent::Kind(KindKey::Next), "kind of pad", true),
+        letter('+', "+", Intent::Kind(KindKey::More), "a button more (flight stick)", false),
+        letter('-', "-", Intent::Kind(KindKey::Fewer), "a button less", false),
+        letter('h', "h", Intent::Kind(KindKey::Hats), "hats", false),
+        letter('x', "x", Intent::Kind(KindKey::Axes), "axes", false),
+        key(KeyCode::Enter, "Enter", Intent::Open, "do it", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
+    ];
+    keys.extend(SLOTS);
+    keys
+}
+
+/// Draws the choice of a slot.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
+    let title = match &choose.what {
+        Chosen::Device { name, .. } if choose.tie => format!("{name} plays along with"),
+        Chosen::Device { name, .. } => format!("Place {name}"),
+        Chosen::Slot(from) => format!("Move the player of {from}"),
+    };
+    let at = sheet(ui, area, 60, 18, &title);
+    for (line, slot) in SlotNumber::all().enumerate() {
+        let row = ui.snapshot.slots.iter().find(|row| row.number == slot);
+        let who = row.map_or_else(|| "free".to_owned(), |row| row.names.join(" + "));
+        let chosen = slot == choose.slot;
+        let y = at.y + line as u16;
+        let style = if chosen { ui.theme.chosen } else { Style::new() };
+        ui.text(at.x, y, 2, ui.theme.key, if chosen { "▸" } else { " " });
+        ui.text(at.x + 2, y, 8, style, &format!("Slot {}", slot.number()));
+        ui.text(at.x + 12, y, at.width.saturating_sub(12), ui.theme.quiet, &who);
+        let area = Rect { x: at.x, y, width: at.width, height: 1 };
+        ui.clicks.push((area, Click::Key(Intent::Slot(slot.number()))));
+    }
+    let who = ui.snapshot.slots.iter().find(|row| row.number == choose.slot);
+    if choose.tie {
+        let words = match who {
+            Some(row) => format!("One player with both, by the profile {}.", row.profile),
+            None => "Nobody is there: choose a slot that somebody plays.".to_owned(),
+        };
+        ui.text(at.x + 2, at.y + 10, at.width, Style::new(), &words);
+        ui.text(at.x + 2, at.y + 12, at.width, ui.theme.quiet, "Its pad shows what all of its devices give together.");
+    } else if let Chosen::Device { .. } = choose.what {
+        let beside = at.width.saturating_sub(12);
+        super::kind::lines(ui, Rect { x: at.x + 2, y: at.y + 9, ..at }, choose.kind);
+        ui.text(at.x + 2, at.y + 12, 9, ui.theme.quiet, "profile");
+        let name = match choose.template(ui.snapshot.profiles.len()) {
+            Some(like) => format!("a new one for {like}"),
+            None => ui.snapshot.profiles.get(choose.profile).map_or("plain", String::as_str).to_owned(),
+        };
+        ui.text(at.x + 12, at.y + 12, beside, Style::new(), &format!("← {name} →"));
+        let words = match who.filter(|row| row.kind != choose.kind) {
+            Some(_) => "Games see its pad go, and another one come.",
+            None => "What can be guessed is bound by itself; try it on Pad.",
+        };
+        ui.text(at.x + 2, at.y + 14, at.width, ui.theme.quiet, words);
+    } else {
+        ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "Who sits there already changes places with it.");
+    }
+}

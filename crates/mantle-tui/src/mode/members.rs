@@ -1,0 +1,63 @@
+//! One of a player's devices is chosen, to be parted from the others.
+
+use super::{Mode, sheet};
+use crate::app::App;
+use crate::keys::{Intent, Key, key};
+use crate::panel::Ui;
+use crate::rows::Then;
+use mantle_talk::{Command, MemberId, SlotNumber};
+use ratatui::crossterm::event::KeyCode;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+/// One of a player's devices, half chosen.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Members {
+    /// The slot.
+    pub slot: SlotNumber,
+    /// Which of its devices.
+    pub chosen: MemberId,
+}
+
+impl Members {
+    /// Another one; or it is parted from the others.
+    pub(super) fn handle(mut self, app: &mut App, intent: Intent) {
+        if intent == Intent::Open {
+            let command = Command::Untie { slot: self.slot, member: self.chosen, back: None };
+            return app.command(command, Then::Nothing);
+        }
+        if matches!(intent, Intent::Up | Intent::Down) {
+            let row = app.snapshot.slots.iter().find(|row| row.number == self.slot);
+            let all = row.map_or(&[][..], |row| &row.members);
+            let at = all.iter().position(|member| *member == self.chosen).unwrap_or(0);
+            let next = if intent == Intent::Up { at.saturating_sub(1) } else { at + 1 };
+            self.chosen = all.get(next).or(all.last()).copied().unwrap_or(self.chosen);
+        }
+        app.mode = Mode::Members(self);
+    }
+}
+
+/// Its keys.
+pub fn keys() -> Vec<Key> {
+    vec![
+        key(KeyCode::Up, "↑", Intent::Up, "the one above", false),
+        key(KeyCode::Down, "↓", Intent::Down, "the one below", false),
+        key(KeyCode::Enter, "Enter", Intent::Open, "part it", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "leave them", true),
+    ]
+}
+
+/// Draws the choice of one of a player's devices.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, members: &Members) {
+    let row = ui.snapshot.slots.iter().find(|row| row.number == members.slot);
+    let names = row.map_or(&[][..], |row| &row.names);
+    let at = sheet(ui, area, 60, names.len() as u16 + 6, &format!("Who plays as {}", members.slot));
+    for (line, name) in names.iter().enumerate() {
+        let id = row.and_then(|row| row.members.get(line));
+        let (y, chosen) = (at.y + line as u16, id == Some(&members.chosen));
+        ui.text(at.x, y, 1, ui.theme.key, if chosen { "▸" } else { " " });
+        ui.text(at.x + 2, y, at.width - 2, if chosen { ui.theme.chosen } else { Style::new() }, name);
+    }
+    let y = at.y + names.len() as u16 + 1;
+    ui.text(at.x, y, at.width, ui.theme.quiet, "The one that is parted has no slot then; p places it.");
+}

@@ -1,0 +1,65 @@
+//! A source plays another target already: what becomes of that one.
+
+use super::{Mode, sheet};
+use crate::app::App;
+use crate::keys::{Intent, Key, key, letter};
+use crate::panel::Ui;
+use mantle_talk::{SlotNumber, Target};
+use ratatui::crossterm::event::KeyCode;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+/// A source that plays another target already.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Swap {
+    /// The slot.
+    pub slot: SlotNumber,
+    /// What it shall play.
+    pub target: Target,
+    /// What it plays now.
+    pub other: Target,
+    /// The source, as a profile names it.
+    pub source: String,
+    /// Whether its full end is rest.
+    pub inverted: bool,
+    /// What plays the target now; none if nothing does.
+    pub old: Option<String>,
+}
+
+impl Swap {
+    /// What is to become of the other target.
+    pub(super) fn handle(self, app: &mut App, intent: Intent) {
+        match intent {
+            Intent::MoveSource | Intent::SwapSources | Intent::BothTargets => app.handle_swap(intent, &self),
+            _ => app.mode = Mode::Swap(self),
+        }
+    }
+}
+
+/// Its keys.
+pub fn keys() -> Vec<Key> {
+    vec![
+        letter('m', "m", Intent::MoveSource, "move it", true),
+        letter('s', "s", Intent::SwapSources, "swap the two", true),
+        letter('b', "b", Intent::BothTargets, "both", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "leave it as it is", true),
+    ]
+}
+
+/// Draws what becomes of a target whose source another one is to have.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, swap: &Swap) {
+    let Swap { target, other, source, old, .. } = swap;
+    let (target, other) = (target.name(), other.name());
+    let at = sheet(ui, area, 70, 9, &format!("{source} plays {other} already"));
+    let old = old.as_deref().unwrap_or("nothing");
+    let lines = [
+        ('m', format!("{target} gets {source}, and nothing plays {other}")),
+        ('s', format!("{target} gets {source}, and {other} gets {old}")),
+        ('b', format!("{source} plays both")),
+    ];
+    for (line, (letter, text)) in lines.iter().enumerate() {
+        ui.text(at.x, at.y + line as u16, 1, ui.theme.key, &letter.to_string());
+        ui.text(at.x + 3, at.y + line as u16, at.width - 3, Style::new(), text);
+    }
+    ui.text(at.x, at.y + 4, at.width, ui.theme.quiet, "Whatever you choose, u takes it back.");
+}
