@@ -14,8 +14,8 @@ use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
-    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView,
-    NodeRow, OptionsView, SlotDetail, TrialView, Watch, WideView,
+    AxisTrialView, BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView,
+    MeasureView, NodeRow, OptionsView, SlotDetail, StickTrialView, TrialView, Watch, WideView,
 };
 
 /// Controls that are shown of one part: as many as a report can have, so that only a device with several full reports
@@ -149,13 +149,28 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
 
 fn trial(now: Micros, table: &Table, number: SlotNumber) -> Option<TrialView> {
     let (_, trial) = table.trying().filter(|(own, _)| *own == number)?;
+    let model = &table.slot(number)?.model;
+    let place = |lane: usize| trial.axes.iter().position(|axis| axis.lane == lane).unwrap_or(0) as u8;
+    let sticks = trial.sticks.iter().map(|stick| StickTrialView {
+        name: stick.name.clone(),
+        axes: stick.lanes.map(place),
+        outline: stick.outline.points(),
+        roundness: stick.outline.roundness(),
+    });
+    let axes = trial.axes.iter().map(|axis| {
+        let (drift, seconds) = axis.drift(now);
+        AxisTrialView {
+            name: axis.name.clone(),
+            ends: axis.ends,
+            travel: axis.travel(),
+            drift: (drift, seconds as u32),
+        }
+    });
     Some(TrialView {
         seconds: (now.since(trial.begun).0 / 1_000_000) as u32,
-        outlines: trial.outlines().map(|outline| outline.points()),
-        roundness: trial.outlines().map(|outline| outline.roundness()),
-        travels: trial.travels(),
-        drifts: trial.drifts(now).map(|(drift, seconds)| (drift, seconds as u32)),
-        stuck: trial.stuck(now),
+        sticks: sticks.collect(),
+        axes: axes.collect(),
+        stuck: trial.stuck(now).into_iter().map(|target| model.name_of(target).to_owned()).collect(),
     })
 }
 

@@ -218,18 +218,55 @@ pub struct CaptureView {
 pub struct TrialView {
     /// Seconds since it began.
     pub seconds: u32,
-    /// The outlines of the left and the right stick: points in shares of full travel, X to the right and Y down.
-    pub outlines: [Vec<(f32, f32)>; 2],
-    /// How far each stick goes at least and at most, and how far it is off a circle on the average, as a share; none
-    /// until it has been rolled round.
-    pub roundness: [Option<(f32, f32, f32)>; 2],
-    /// How far each trigger went, from and to, of 255.
-    pub travels: [Option<(i32, i32)>; 2],
-    /// Left stick X, Y, right stick X, Y, left and right trigger: how far it went to and fro while nobody touched it,
-    /// within the last minute, as a share of full travel, and in how many seconds that was seen.
-    pub drifts: [(f32, u32); 6],
-    /// What has been off its rest for ten seconds without a move.
-    pub stuck: Vec<Target>,
+    /// The pad's sticks.
+    pub sticks: Vec<StickTrialView>,
+    /// All of its axes, those of sticks among them.
+    pub axes: Vec<AxisTrialView>,
+    /// What has been off its rest for ten seconds without a move, by name.
+    pub stuck: Vec<String>,
+}
+
+/// What trying a stick has found.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct StickTrialView {
+    /// What it is called.
+    pub name: String,
+    /// Its X and its Y, by their places among the axes.
+    pub axes: [u8; 2],
+    /// Its outline: points in shares of full travel, X to the right and Y down.
+    pub outline: Vec<(f32, f32)>,
+    /// How far it goes at least and at most, and how far it is off a circle on the average, as a share; none until it has been
+    /// rolled round.
+    pub roundness: Option<(f32, f32, f32)>,
+}
+
+/// What trying an axis has found.
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+pub struct AxisTrialView {
+    /// What it is called.
+    pub name: String,
+    /// Its ends.
+    pub ends: (i32, i32),
+    /// How far it went, from and to; none until something has been seen.
+    pub travel: Option<(i32, i32)>,
+    /// How far it went to and fro while nobody touched it, within the last minute, as a share of full travel, and in how many
+    /// seconds that was seen.
+    pub drift: (f32, u32),
+}
+
+impl TrialView {
+    /// The axes that are no stick's.
+    pub fn singles(&self) -> impl Iterator<Item = &AxisTrialView> {
+        let of_stick = |at: usize| self.sticks.iter().any(|stick| stick.axes.contains(&(at as u8)));
+        self.axes.iter().enumerate().filter(move |(at, _)| !of_stick(*at)).map(|(_, axis)| axis)
+    }
+
+    /// The drift of a stick: of that of its axes the larger one, and the seconds in which both were seen.
+    #[must_use]
+    pub fn drift_of(&self, stick: &StickTrialView) -> (f32, u32) {
+        let axes = stick.axes.iter().filter_map(|at| self.axes.get(usize::from(*at)));
+        axes.fold((0.0, u32::MAX), |(most, least), axis| (axis.drift.0.max(most), axis.drift.1.min(least)))
+    }
 }
 
 /// What a slot types.

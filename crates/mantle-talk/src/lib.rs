@@ -24,8 +24,8 @@ mod shelf;
 
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{
-    BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, KeysView, NodeRow,
-    OptionsView, SlotDetail, TrialView, WideView,
+    AxisTrialView, BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, KeysView,
+    NodeRow, OptionsView, SlotDetail, StickTrialView, TrialView, WideView,
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};

@@ -75,7 +75,11 @@ impl App {
     fn step_option(&mut self, slot: SlotNumber, up: bool) {
         let (target, layer) = (self.target(), self.layer());
         let Some(row) = self.chosen_row() else { return };
-        let all = options_in(row, &layer).map_or(vec![Choice::Combine], |own| Choice::of(&own, target));
+        let Some(own) = options_in(row, &layer) else {
+            self.message = Some("nothing plays it here: bind it first (Enter)".into());
+            return;
+        };
+        let all = Choice::of(&own, target);
         let choice = all[self.choice % all.len()];
         if choice == Choice::Combine {
             let all = [Combine::Largest, Combine::Sum, Combine::Last];
@@ -83,10 +87,6 @@ impl App {
             let next = all[(at + if up { 1 } else { 2 }) % 3];
             return self.edit(slot, vec![Change::Combine(target, next)]);
         }
-        let Some(own) = options_in(row, &layer) else {
-            self.message = Some("nothing plays it here: bind it first (Enter)".into());
-            return;
-        };
         let first = match self.said_first() {
             Ok(first) => first,
             Err(why) => {

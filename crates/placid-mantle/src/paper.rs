@@ -1,7 +1,7 @@
 //! What goes on paper: from a slot as it is seen, into files that are new.
 
 use mantle_draw::{Card, CardLayer, CardRow, CardSource, Curves, Page, ResultLine, Results};
-use mantle_talk::{Paper, SlotDetail, Target, TrialView};
+use mantle_talk::{BindingRow, Paper, SlotDetail, TrialView};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
@@ -32,7 +32,7 @@ impl Subject {
                 how: how.clone(),
             });
             CardRow {
-                target: row.target.name().into(),
+                target: row.name.clone(),
                 prompt: row.prompt.clone(),
                 action: row.action.clone(),
                 sources: sources.collect(),
@@ -52,16 +52,16 @@ impl Subject {
 
     /// What trying its pad has found.
     pub fn results(&self) -> Results {
-        let bound: Vec<_> = self.detail.bindings.iter().filter(|row| is_tried(row.target, &row.sources)).collect();
+        let bound: Vec<_> = self.detail.bindings.iter().filter(|row| is_tried(row)).collect();
         let seen = bound.iter().filter(|row| row.seen).count();
         let trial = self.detail.trial.as_ref();
-        let stuck: Vec<&str> = trial.iter().flat_map(|trial| &trial.stuck).map(|target| target.name()).collect();
+        let stuck: Vec<&str> = trial.iter().flat_map(|trial| &trial.stuck).map(String::as_str).collect();
         let mut lines: Vec<ResultLine> = Vec::new();
         let mut say =
             |what: String, passed: Option<bool>, found: String| lines.push(ResultLine { what, passed, found });
         for row in &bound {
             let found = if row.seen { "seen from rest to full and back" } else { "not seen to full and back" };
-            say(row.target.name().into(), Some(row.seen), found.into());
+            say(row.name.clone(), Some(row.seen), found.into());
         }
         let found = if stuck.is_empty() { "nothing".into() } else { stuck.join(", ") };
         say("stuck".into(), Some(stuck.is_empty()), found);
@@ -75,14 +75,17 @@ impl Subject {
             (true, false) => format!("✗ {} stuck", stuck.join(", ")),
             (false, _) => format!("✗ not yet: {seen} of {} seen from rest to full and back", bound.len()),
         };
-        let named = |at: usize, name: &str| (name.to_owned(), trial.map_or(Vec::new(), |one| one.outlines[at].clone()));
         Results {
             device: self.device(),
             slot: format!("{}, profile {}", self.detail.number, self.profile),
             passed,
             verdict,
             lines,
-            outlines: if trial.is_some() { vec![named(0, "left stick"), named(1, "right stick")] } else { Vec::new() },
+            outlines: trial
+                .iter()
+                .flat_map(|one| &one.sticks)
+                .map(|stick| (stick.name.clone(), stick.outline.clone()))
+                .collect(),
         }
     }
 
@@ -100,20 +103,22 @@ impl Subject {
             "lines": results.lines.iter().map(line).collect::<Vec<_>>(),
         });
         if let Some(trial) = &self.detail.trial {
-            let axes =
-                ["left stick X", "left stick Y", "right stick X", "right stick Y", "left trigger", "right trigger"];
-            let drifts = axes
-                .iter()
-                .zip(trial.drifts)
-                .map(|(name, (drift, seconds))| json!({ "what": name, "share": drift, "seconds": seconds }));
-            let round = |at: usize| {
-                trial.roundness[at].map(|(least, most, off)| json!({ "least": least, "most": most, "off": off }))
+            let by_name = |what: Vec<(&str, Value)>| -> Value {
+                what.into_iter().map(|(name, value)| (name.to_owned(), value)).collect::<serde_json::Map<_, _>>().into()
             };
+            let round = |(least, most, off): (f32, f32, f32)| json!({ "least": least, "most": most, "off": off });
+            let drifts = trial.axes.iter();
+            let drifts = drifts.map(|axis| {
+                let (drift, seconds) = axis.drift;
+                json!({ "what": axis.name, "share": drift, "seconds": seconds })
+            });
+            let sticks = || trial.sticks.iter();
             out["seconds"] = trial.seconds.into();
-            out["roundness"] = json!({ "left stick": round(0), "right stick": round(1) });
-            out["travel"] = json!({ "left trigger": trial.travels[0], "right trigger": trial.travels[1] });
+            out["roundness"] =
+                by_name(sticks().map(|one| (one.name.as_str(), one.roundness.map(round).into())).collect());
+            out["travel"] = by_name(trial.singles().map(|one| (one.name.as_str(), json!(one.travel))).collect());
             out["drift"] = drifts.collect();
-            out["outlines"] = json!({ "left stick": trial.outlines[0], "right stick": trial.outlines[1] });
+            out["outlines"] = by_name(sticks().map(|one| (one.name.as_str(), json!(one.outline))).collect());
         }
         out
     }
@@ -181,29 +186,30 @@ impl Subject {
     }
 }
 
-/// Whether a target is among those that are tried: one of the pad's, with something that plays it.
-fn is_tried(target: Target, sources: &[String]) -> bool {
-    !target.is_key() && !sources.is_empty()
+/// Whether a target is among those that are tried: one of the pad's, or something that is typed, with something that plays it.
+fn is_tried(row: &BindingRow) -> bool {
+    row.target.is_seen() && !row.sources.is_empty()
 }
 
 /// What was measured, in words.
 fn measured(trial: &TrialView, say: &mut impl FnMut(String, Option<bool>, String)) {
-    for (name, round) in ["left stick", "right stick"].into_iter().zip(trial.roundness) {
-        let found = match round {
+    for stick in &trial.sticks {
+        let found = match stick.roundness {
             Some((least, most, off)) => format!("{least:.2} to {most:.2} of full, {:.1} % off a circle", off * 100.0),
             None => "not rolled round yet".into(),
         };
-        say(format!("{name}: outline"), None, found);
+        say(format!("{}: outline", stick.name), None, found);
     }
-    for (name, travel) in ["left trigger", "right trigger"].into_iter().zip(trial.travels) {
-        let found = travel.map_or("nothing came yet".into(), |(low, high)| format!("from {low} to {high} of 255"));
-        say(format!("{name}: travel"), None, found);
+    for axis in trial.singles() {
+        let (low, high) = axis.ends;
+        let ends = if low < 0 { format!("{low} to {high}") } else { high.to_string() };
+        let found =
+            axis.travel.map_or("nothing came yet".into(), |(from, to)| format!("from {from} to {to} of {ends}"));
+        say(format!("{}: travel", axis.name), None, found);
     }
-    let groups: [(&str, &[usize]); 4] =
-        [("left stick", &[0, 1]), ("right stick", &[2, 3]), ("left trigger", &[4]), ("right trigger", &[5])];
-    for (name, axes) in groups {
-        let drift = axes.iter().map(|at| trial.drifts[*at].0).fold(0.0, f32::max);
-        let seconds = axes.iter().map(|at| trial.drifts[*at].1).min().unwrap_or(0);
+    let sticks = trial.sticks.iter().map(|stick| (stick.name.as_str(), trial.drift_of(stick)));
+    let singles = trial.singles().map(|axis| (axis.name.as_str(), axis.drift));
+    for (name, (drift, seconds)) in sticks.chain(singles) {
         let found = match seconds {
             0 => "not let go for a second yet".into(),
             seconds => format!("{:.1} % to and fro at rest, seen in {seconds} of the last 60 s", drift * 100.0),

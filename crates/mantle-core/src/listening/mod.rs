@@ -13,7 +13,7 @@ pub use roll::Calling;
 
 use crate::device::{DeviceId, NodeId};
 use crate::feel::Measure;
-use crate::pad::Trial;
+use crate::pad::{FIRST_LINE, Trial};
 use crate::session::Session;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -150,8 +150,12 @@ impl Listening {
             }
             Self::Trial(_, trial) => {
                 if let Some(session) = heard.session {
-                    let [lx, ly, rx, ry, left, right, ..] = session.before_feel().lanes;
-                    trial.handle(now, session.state(), &[lx, ly, rx, ry, left, right]);
+                    let (common, more) = (session.before_feel().lanes, session.more_before_feel().lines);
+                    let before_feel = |lane: usize| match lane.checked_sub(FIRST_LINE) {
+                        Some(line) => more.get(line).copied().unwrap_or(0.0),
+                        None => common[lane],
+                    };
+                    trial.handle(now, session.state(), before_feel, session.strokes());
                 }
             }
             Self::Nothing | Self::Controls(_) | Self::Fields(_) => {}

@@ -54,6 +54,15 @@ pub struct PadAxis {
     pub info: AbsInfo,
 }
 
+/// Two axes that are one stick: shaped and tried as a plane.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct PadStick {
+    /// What it is called.
+    pub name: String,
+    /// The lanes of its X and its Y.
+    pub lanes: [usize; 2],
+}
+
 /// The kernel's codes of axes that a flight stick may have, in their order, their names, and the lane of each.
 pub const FLIGHT_AXES: [(&str, usize); 11] = [
     ("X", 0),
@@ -135,6 +144,16 @@ impl PadKind {
         }
     }
 
+    /// What something plays as that plays as this kind.
+    #[must_use]
+    pub fn with_article(self) -> &'static str {
+        match self {
+            Self::Common => "a common pad",
+            Self::Flight(_) => "a flight stick",
+            Self::Keys => "keys alone",
+        }
+    }
+
     /// What a pad of this kind is.
     #[must_use]
     pub fn model(self) -> PadModel {
@@ -159,6 +178,8 @@ pub struct PadModel {
     pub keys: Vec<(Target, u16)>,
     /// Its axes, those of hats not among them.
     pub axes: Vec<PadAxis>,
+    /// Those of its axes that are sticks; each of the others is for itself.
+    pub sticks: Vec<PadStick>,
     /// The codes of its hats' X and Y, the d-pad first.
     pub hats: Vec<[u16; 2]>,
     /// Whether games may shake it.
@@ -206,6 +227,9 @@ impl PadModel {
             identity: PadIdentity { bus: 3, vendor: 0x045e, product: 0x028e, version: 0x0114 },
             keys: KEYS.to_vec(),
             axes: AXIS_CODES.iter().enumerate().map(axis).collect(),
+            sticks: [("left stick", [0, 1]), ("right stick", [2, 3])]
+                .map(|(name, lanes)| PadStick { name: name.into(), lanes })
+                .to_vec(),
             hats: vec![HAT_CODES],
             rumbles: true,
             targets: TARGETS.to_vec(),
@@ -257,6 +281,11 @@ impl PadModel {
             title: "Placid Mantle stick".into(),
             identity: PadIdentity { bus: 3, vendor: 0x1209, product: 0x9a7c, version: shape.digest() },
             keys: (0..buttons).map(|n| (Target::Button(n), key(n))).collect(),
+            sticks: [("X and Y", [0, 1]), ("Rx and Ry", [2, 3])]
+                .into_iter()
+                .filter(|(_, lanes)| lanes.iter().all(|lane| all.iter().any(|axis| axis.lane == *lane)))
+                .map(|(name, lanes)| PadStick { name: name.into(), lanes })
+                .collect(),
             axes: all,
             hats: (0..u16::from(hats)).map(|hat| [code::ABS_HAT0X + 2 * hat, code::ABS_HAT0X + 2 * hat + 1]).collect(),
             rumbles: false,
@@ -274,6 +303,7 @@ impl PadModel {
             identity: PadIdentity { bus: 6, vendor: 0, product: 0, version: 1 },
             keys: Vec::new(),
             axes: Vec::new(),
+            sticks: Vec::new(),
             hats: Vec::new(),
             rumbles: false,
             targets: Vec::new(),
@@ -306,6 +336,12 @@ impl PadModel {
     /// Those of its targets that lie on a lane.
     pub fn on_lane(&self, lane: usize) -> impl Iterator<Item = Target> + '_ {
         self.targets.iter().copied().filter(move |target| target.axis().is_some_and(|(own, _)| own == lane))
+    }
+
+    /// Its axes that are no stick's.
+    pub fn singles(&self) -> impl Iterator<Item = &PadAxis> + '_ {
+        let of_stick = |lane: usize| self.sticks.iter().any(|stick| stick.lanes.contains(&lane));
+        self.axes.iter().filter(move |axis| !of_stick(axis.lane))
     }
 
     /// What an axis is called here, by its lane; none where nothing lies on it.

@@ -2,6 +2,7 @@
 
 use super::state::PadState;
 use super::target::Target;
+use crate::keys::KeyTarget;
 
 /// A direction of a stick counts as full from here on (of 32767); a trigger from 250 of 255.
 const STICK_FULL: i32 = 31_000;
@@ -22,6 +23,9 @@ pub struct Seen {
     /// The same for pads of other kinds than the common pad, whose targets are more than these have room for.
     full_of_any: u128,
     done_of_any: u128,
+    /// And for what is typed.
+    full_of_keys: u128,
+    done_of_keys: u128,
 }
 
 /// The bit of one of the common pad's targets.
@@ -67,6 +71,13 @@ impl Seen {
         }
     }
 
+    /// Something that is typed is pressed so far.
+    pub fn handle_key(&mut self, stroke: KeyTarget, share: f32) {
+        let bit = 1 << stroke.place();
+        self.full_of_keys |= if share >= FULL { bit } else { 0 };
+        self.done_of_keys |= if share <= REST { self.full_of_keys & bit } else { 0 };
+    }
+
     #[cold]
     fn reach(&mut self, state: &PadState) {
         for (axis, low, high) in STICKS {
@@ -97,7 +108,10 @@ impl Seen {
     #[must_use]
     #[inline]
     pub fn done(&self, target: Target) -> bool {
-        self.bits() & target.mask() != 0
+        match target {
+            Target::Key(stroke) => self.done_of_keys >> stroke.place() & 1 != 0,
+            _ => self.bits() & target.mask() != 0,
+        }
     }
 
     /// Whether it has been to full, and perhaps is there still.

@@ -268,6 +268,16 @@ impl Target {
         matches!(self, Self::Key(_))
     }
 
+    /// Whether it can be seen from rest to full and back outside: something of a pad, or something that is typed. What is wished of
+    /// the program itself is seen by it alone.
+    #[must_use]
+    pub const fn is_seen(self) -> bool {
+        match self {
+            Self::Key(stroke) => stroke.types(),
+            _ => true,
+        }
+    }
+
     /// Everything that a pad of any kind may have, the common pad's first.
     pub fn of_pads() -> impl Iterator<Item = Self> {
         let lines = (0..LINES.len() as u8).flat_map(|line| [Self::Line(line, false), Self::Line(line, true)]);

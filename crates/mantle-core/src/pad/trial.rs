@@ -1,7 +1,10 @@
 //! A pad that is tried: how round its sticks are, how far its triggers go, how they drift, and whether anything sticks.
 
-use super::state::{PadState, TRIGGER_FULL};
-use super::target::{TARGETS, Target};
+use super::model::{PadAxis, PadModel, PadStick};
+use super::state::PadState;
+use super::target::Target;
+use crate::feel::Shaped;
+use crate::keys::KeyTarget;
 use crate::time::Micros;
 
 /// The outline of a stick is kept in so many directions.
@@ -99,97 +102,161 @@ impl RestWatch {
     }
 }
 
+/// A stick that is tried.
+#[derive(Clone, Debug)]
+pub struct StickTrial {
+    /// What it is called.
+    pub name: String,
+    /// The lanes of its X and its Y.
+    pub lanes: [usize; 2],
+    /// How far it has been.
+    pub outline: Outline,
+}
+
+/// An axis that is tried.
+#[derive(Clone, Debug)]
+pub struct AxisTrial {
+    /// Its lane.
+    pub lane: usize,
+    /// What it is called.
+    pub name: String,
+    /// Its ends.
+    pub ends: (i32, i32),
+    /// How far it went, from and to.
+    travel: (i32, i32),
+    rests: RestWatch,
+}
+
+impl AxisTrial {
+    /// How far it went, from and to, between its ends; none as long as nothing has been seen.
+    #[must_use]
+    pub fn travel(&self) -> Option<(i32, i32)> {
+        let (low, high) = self.travel;
+        (low <= high).then_some((low, high))
+    }
+
+    /// How far it went to and fro while nobody touched it, within the last minute, as a share of full travel, and in how many
+    /// seconds that was seen.
+    #[must_use]
+    pub fn drift(&self, now: Micros) -> (f32, usize) {
+        self.rests.drift(now)
+    }
+}
+
 /// A trial under way.
 #[derive(Clone, Debug)]
 pub struct Trial {
     /// When it began.
     pub begun: Micros,
-    outlines: [Outline; 2],
-    triggers: [(i32, i32); 2],
-    rests: [RestWatch; 6],
-    state: PadState,
-    /// Since when each target is where it is.
-    since: [Micros; TARGETS.len()],
+    /// The pad's sticks.
+    pub sticks: Vec<StickTrial>,
+    /// All of its axes, those of sticks among them.
+    pub axes: Vec<AxisTrial>,
+    /// Where each target is, and since when.
+    at: Vec<(Target, f32, Micros)>,
 }
 
 impl Trial {
-    /// Begins now.
+    /// Begins now, with a pad of this model.
     #[must_use]
-    pub fn new(now: Micros) -> Self {
+    pub fn new(now: Micros, model: &PadModel) -> Self {
+        let stick = |own: &PadStick| StickTrial {
+            name: own.name.clone(),
+            lanes: own.lanes,
+            outline: Outline { far: [0.0; DIRECTIONS] },
+        };
+        let axis = |own: &PadAxis| {
+            // Of a stick's axis each pad has a word of its own.
+            let named = model.on_lane(own.lane).next().filter(|_| !model.names.is_empty());
+            let usual = || Shaped::LANES.get(own.lane).map_or("axis", |shaped| shaped.name());
+            AxisTrial {
+                lane: own.lane,
+                name: named.and_then(|_| model.lane_name(own.lane)).map_or_else(|| usual().to_owned(), str::to_owned),
+                ends: (own.info.min, own.info.max),
+                travel: (i32::MAX, i32::MIN),
+                rests: RestWatch::NONE,
+            }
+        };
         Self {
             begun: now,
-            outlines: [Outline { far: [0.0; DIRECTIONS] }; 2],
-            triggers: [(TRIGGER_FULL, 0); 2],
-            rests: [const { RestWatch::NONE }; 6],
-            state: PadState::default(),
-            since: [now; TARGETS.len()],
+            sticks: model.sticks.iter().map(stick).collect(),
+            axes: model.axes.iter().map(axis).collect(),
+            at: model.targets.iter().map(|target| (*target, 0.0, now)).collect(),
         }
     }
 
-    /// The pad shows this; before feel its sticks and triggers stand there, in shares of full travel.
-    pub fn handle(&mut self, now: Micros, state: &PadState, before_feel: &[f32; 6]) {
-        for (at, outline) in self.outlines.iter_mut().enumerate() {
-            let [x, y] = [0, 1].map(|axis| state.axes[2 * at + axis] as f32 / 32_767.0);
-            outline.reach(x, y);
+    /// The pad shows this; before feel its axes stand there, by their lanes, in shares of full travel; and so far what it types is
+    /// pressed.
+    pub fn handle(
+        &mut self,
+        now: Micros,
+        state: &PadState,
+        before_feel: impl Fn(usize) -> f32,
+        typed: impl Iterator<Item = (KeyTarget, f32)>,
+    ) {
+        for stick in &mut self.sticks {
+            let [x, y] = stick.lanes.map(|lane| state.lane(lane) as f32 / 32_767.0);
+            stick.outline.reach(x, y);
         }
-        for (travel, axis) in self.triggers.iter_mut().zip([4, 5]) {
-            *travel = (travel.0.min(state.axes[axis]), travel.1.max(state.axes[axis]));
+        for axis in &mut self.axes {
+            let value = state.lane(axis.lane);
+            axis.travel = (axis.travel.0.min(value), axis.travel.1.max(value));
+            axis.rests.handle(now, before_feel(axis.lane));
         }
-        for (rests, value) in self.rests.iter_mut().zip(before_feel) {
-            rests.handle(now, *value);
+        for (target, at, since) in self.at.iter_mut().filter(|(target, ..)| !target.is_key()) {
+            move_to(at, since, now, state.share(*target));
         }
-        for (target, since) in TARGETS.into_iter().zip(&mut self.since) {
-            if (state.share(target) - self.state.share(target)).abs() > 0.01 {
-                *since = now;
+        for (stroke, share) in typed {
+            let target = Target::Key(stroke);
+            match self.at.iter_mut().find(|(own, ..)| *own == target) {
+                Some((_, at, since)) => move_to(at, since, now, share),
+                None => self.at.push((target, share, now)),
             }
         }
-        self.state = *state;
-    }
-
-    /// The outlines of the left and the right stick.
-    #[must_use]
-    pub fn outlines(&self) -> &[Outline; 2] {
-        &self.outlines
-    }
-
-    /// How far the left and the right trigger went, from and to, of 255; none as long as nothing has been seen.
-    #[must_use]
-    pub fn travels(&self) -> [Option<(i32, i32)>; 2] {
-        self.triggers.map(|(low, high)| (low <= high).then_some((low, high)))
-    }
-
-    /// How far each stick's axes, and each trigger, went to and fro while nobody touched it, within the last minute, as a
-    /// share of full travel, and in how many seconds that was seen: left stick X, Y, right stick X, Y, triggers.
-    #[must_use]
-    pub fn drifts(&self, now: Micros) -> [(f32, usize); 6] {
-        std::array::from_fn(|at| self.rests[at].drift(now))
     }
 
     /// What has been off its rest for ten seconds without a move.
     #[must_use]
     pub fn stuck(&self, now: Micros) -> Vec<Target> {
-        let off = |target: &Target| self.state.share(*target) > 0.05;
-        let long = |target: &Target| now.since(self.since[target.index()]) >= STUCK;
-        TARGETS.into_iter().filter(|target| off(target) && long(target)).collect()
+        let stuck = self.at.iter().filter(|(_, at, since)| *at > 0.05 && now.since(*since) >= STUCK);
+        stuck.map(|(target, ..)| *target).collect()
     }
+}
+
+/// Something is there now.
+fn move_to(at: &mut f32, since: &mut Micros, now: Micros, share: f32) {
+    if (share - *at).abs() > 0.01 {
+        *since = now;
+    }
+    *at = share;
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::pad::FlightShape;
 
     fn stick(x: f32, y: f32) -> PadState {
         let raw = |share: f32| (share * 32_767.0) as i32;
         PadState { axes: [raw(x), raw(y), 0, 0, 0, 0], ..PadState::default() }
     }
 
+    /// The common pad shows this, and stands so before feel.
+    fn show(trial: &mut Trial, now: Micros, state: &PadState, before_feel: [f32; 6]) {
+        trial.handle(now, state, |lane| before_feel[lane], std::iter::empty());
+    }
+
+    fn new() -> Trial {
+        Trial::new(Micros(0), &PadModel::common())
+    }
+
     fn rolled(shape: impl Fn(f32) -> (f32, f32)) -> Outline {
-        let mut trial = Trial::new(Micros(0));
+        let mut trial = new();
         for step in 0..720 {
             let (x, y) = shape(step as f32 / 720.0 * std::f32::consts::TAU);
-            trial.handle(Micros(step * 4_000), &stick(x, y), &[x, y, 0.0, 0.0, 0.0, 0.0]);
+            show(&mut trial, Micros(step * 4_000), &stick(x, y), [x, y, 0.0, 0.0, 0.0, 0.0]);
         }
-        trial.outlines()[0]
+        trial.sticks[0].outline
     }
 
     #[test]
@@ -205,22 +272,28 @@ mod tests {
         assert_eq!(rolled(|angle| (angle.cos(), angle.sin().abs())).roundness(), None);
     }
 
+    fn travels(trial: &Trial) -> [Option<(i32, i32)>; 2] {
+        [trial.axes[4].travel(), trial.axes[5].travel()]
+    }
+
     #[test]
     fn triggers_tell_how_far_they_go() {
-        let mut trial = Trial::new(Micros(0));
-        assert_eq!(trial.travels(), [None, None]);
+        let mut trial = new();
+        assert_eq!(travels(&trial), [None, None]);
         for value in [3, 40, 201] {
             let state = PadState { axes: [0, 0, 0, 0, value, 0], ..PadState::default() };
-            trial.handle(Micros(1), &state, &[0.0; 6]);
+            show(&mut trial, Micros(1), &state, [0.0; 6]);
         }
-        assert_eq!(trial.travels(), [Some((3, 201)), Some((0, 0))]);
+        assert_eq!(travels(&trial), [Some((3, 201)), Some((0, 0))]);
+        assert_eq!(trial.axes[4].name, "left trigger");
     }
 
     #[test]
     fn drift_is_what_moves_while_nobody_touches_it() {
-        let mut trial = Trial::new(Micros(0));
-        let mut at =
-            |ms: u64, x: f32| trial.handle(Micros::millis(ms), &stick(0.0, 0.0), &[x, 0.0, 0.0, 0.0, 0.0, 0.0]);
+        let mut trial = new();
+        let mut at = |ms: u64, x: f32| {
+            show(&mut trial, Micros::millis(ms), &stick(0.0, 0.0), [x, 0.0, 0.0, 0.0, 0.0, 0.0]);
+        };
         for second in 0..20u64 {
             for step in 0..10 {
                 // It creeps; in between somebody pushes it.
@@ -228,20 +301,41 @@ mod tests {
                 at(second * 1_000 + step * 100, if pushed { 0.9 } else { 0.01 + second as f32 * 0.002 });
             }
         }
-        let (drift, seconds) = trial.drifts(Micros::seconds(20))[0];
+        let (drift, seconds) = trial.axes[0].drift(Micros::seconds(20));
         assert!((drift - 0.038).abs() < 0.004, "{drift}");
         assert!(seconds >= 18, "{seconds}");
-        assert_eq!(trial.drifts(Micros::seconds(200))[0], (0.0, 0), "only the last minute counts");
+        assert_eq!(trial.axes[0].drift(Micros::seconds(200)), (0.0, 0), "only the last minute counts");
     }
 
     #[test]
     fn what_stays_off_its_rest_without_a_move_sticks() {
-        let mut trial = Trial::new(Micros(0));
+        let mut trial = new();
         let down = PadState { bits: Target::South.mask() as u32, ..PadState::default() };
-        trial.handle(Micros::seconds(1), &down, &[0.0; 6]);
+        show(&mut trial, Micros::seconds(1), &down, [0.0; 6]);
         assert_eq!(trial.stuck(Micros::seconds(10)), []);
         assert_eq!(trial.stuck(Micros::seconds(11)), [Target::South]);
-        trial.handle(Micros::seconds(12), &PadState::default(), &[0.0; 6]);
+        show(&mut trial, Micros::seconds(12), &PadState::default(), [0.0; 6]);
         assert_eq!(trial.stuck(Micros::seconds(30)), []);
+    }
+
+    /// A flight stick has a plane and lines of its own; what is typed can stick as well, also where there is no pad.
+    #[test]
+    fn every_kind_is_tried_by_its_model() {
+        let shape = FlightShape::new(0b110_0011, 2, 1);
+        let mut trial = Trial::new(Micros(0), &PadModel::flight(shape));
+        let names: Vec<&str> = trial.axes.iter().map(|axis| axis.name.as_str()).collect();
+        assert_eq!(names, ["X", "Y", "Rz", "throttle"]);
+        assert_eq!(trial.sticks.iter().map(|stick| stick.name.as_str()).collect::<Vec<_>>(), ["X and Y"]);
+        let throttle = Target::named("throttle").expect("there is one");
+        trial.handle(Micros(1), &PadState::only(throttle, 0.75), |_| 0.0, std::iter::empty());
+        trial.handle(Micros(2), &PadState::default(), |_| 0.0, std::iter::empty());
+        let (low, high) = trial.axes[3].travel().expect("it moved");
+        assert!(low == 0 && (high as f32 / trial.axes[3].ends.1 as f32 - 0.75).abs() < 0.01, "{low} {high}");
+        let stroke = KeyTarget::named("key A").expect("there is one");
+        let mut trial = Trial::new(Micros(0), &PadModel::nothing());
+        trial.handle(Micros(1), &PadState::default(), |_| 0.0, [(stroke, 1.0)].into_iter());
+        assert_eq!(trial.stuck(Micros::seconds(11)), [Target::Key(stroke)]);
+        trial.handle(Micros::seconds(12), &PadState::default(), |_| 0.0, [(stroke, 0.0)].into_iter());
+        assert_eq!((trial.stuck(Micros::seconds(30)), trial.axes.len()), (vec![], 0));
     }
 }

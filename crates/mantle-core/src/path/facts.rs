@@ -132,8 +132,10 @@ pub struct SlotFacts {
     pub pad_passed: u64,
     /// Whether everything is let go.
     pub paused: bool,
-    /// Bound targets seen from rest to full and back.
+    /// Bound targets, and what is typed, seen from rest to full and back.
     pub seen: u32,
+    /// How many there are of those.
+    pub to_try: u32,
     /// Whether anything of it plays a key, the mouse, or the program itself.
     pub strokes: bool,
     /// Keys and the like that its profile would type, and nobody has agreed to.

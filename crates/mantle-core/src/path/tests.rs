@@ -64,6 +64,7 @@ fn product() -> Vec<SlotFacts> {
                                 pad_passed: u64::from(progress > 4),
                                 paused: flags & 8 != 0,
                                 seen: 0,
+                                to_try: 25,
                                 strokes: false,
                                 not_agreed: (flags & 1) as usize,
                             });

@@ -321,15 +321,14 @@ pub fn next_step(facts: &SlotFacts) -> Option<String> {
     if let Some(stage) = stops_at(&states) {
         return Some(format!("mend {}", stage.name()));
     }
-    let bound = facts.bound.count_ones();
     if facts.not_agreed > 0 {
         return Some("agree to what it types: Bindings".into());
     }
-    if facts.seen == 0 && bound > 0 {
+    if facts.seen == 0 && facts.to_try > 0 {
         return Some("try it: press each control once".into());
     }
-    if facts.seen < bound {
-        return Some(format!("try the rest: {} of {bound} seen", facts.seen));
+    if facts.seen < facts.to_try {
+        return Some(format!("try the rest: {} of {} seen", facts.seen, facts.to_try));
     }
     if facts.doubtful_cover().is_some() {
         return Some("cover it: run as root".into());

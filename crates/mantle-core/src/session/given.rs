@@ -1,7 +1,8 @@
 //! What the members of a slot give together.
 
-use super::Session;
+use super::{Member, Session};
 use crate::binding::{Contribution, More};
+use crate::keys::KeyTarget;
 
 impl Session {
     /// What all members give together, before feel.
@@ -24,6 +25,19 @@ impl Session {
             self.members.iter().for_each(|member| more.merge(&member.more));
         }
         more
+    }
+
+    /// What all members give together to what is typed.
+    pub fn strokes(&self) -> impl Iterator<Item = (KeyTarget, f32)> + '_ {
+        let all =
+            self.members.iter().enumerate().flat_map(|(at, member)| member.strokes().iter().map(move |own| (at, own)));
+        // Of what several devices give the first tells how far: the largest of all.
+        all.filter_map(|(at, (stroke, share))| {
+            let of = |member: &Member| member.strokes().iter().find(|(own, _)| own == stroke).map(|(_, share)| *share);
+            let before = self.members[..at].iter().any(|member| of(member).is_some());
+            let most = self.members[at..].iter().filter_map(of).fold(*share, f32::max);
+            (!before).then_some((*stroke, most))
+        })
     }
 
     /// What all members give together, so that what points at a place goes straight through the feel.

@@ -186,6 +186,8 @@ impl Session {
         let drawn = self.members.iter_mut().flat_map(Member::take_drawn);
         drawn.filter(|_| !paused).for_each(|(stroke, parts)| key_output.draw(stroke, parts));
         let given = self.members.iter().flat_map(|member| member.strokes());
+        // Whatever keeps it from being typed, what would be is tried.
+        given.clone().filter(|_| !paused).for_each(|(stroke, share)| self.seen.handle_key(*stroke, *share));
         key_output.handle(now, given.filter(|(stroke, _)| !paused || !stroke.types()));
         self.due_moved |= key_output.has_actions();
     }

@@ -1,8 +1,11 @@
 //! The facts from which states and sentences are made.
 
 use super::{Slot, Table};
+use crate::keys::KeyTarget;
+use crate::pad::Target;
 use crate::path::{MemberFacts, PadCondition, SlotFacts, Stage, TableFacts};
 use crate::slot::SlotNumber;
+use std::collections::BTreeSet;
 
 /// Controls of one kind that are named; a sentence has to end.
 const SAID: usize = 3;
@@ -49,6 +52,15 @@ impl Table {
         let members = members.collect();
         let passed = |stage: Stage| session.passed[stage as usize].count;
         let bound = session.members.iter().fold(0, |all, member| all | member.bound());
+        let typed: BTreeSet<KeyTarget> = session
+            .members
+            .iter()
+            .flat_map(|member| &member.bindings.list)
+            .filter_map(|binding| match binding.target {
+                Target::Key(stroke) if stroke.types() => Some(stroke),
+                _ => None,
+            })
+            .collect();
         Some(SlotFacts {
             number,
             members,
@@ -61,7 +73,9 @@ impl Table {
             pad: self.pad_condition(number, slot),
             pad_passed: passed(Stage::Pad),
             paused: session.paused(),
-            seen: session.seen.count(bound),
+            seen: session.seen.count(bound)
+                + typed.iter().filter(|own| session.seen.done(Target::Key(**own))).count() as u32,
+            to_try: bound.count_ones() + typed.len() as u32,
             strokes: session
                 .members
                 .iter()

@@ -81,7 +81,7 @@ impl Table {
         match self.on_view {
             OnView::Nothing => Ok(Listening::Nothing),
             OnView::Pad(slot) => match self.slot(slot) {
-                Some(_) => Ok(Listening::Trial(slot, Box::new(Trial::new(now)))),
+                Some(entry) => Ok(Listening::Trial(slot, Box::new(Trial::new(now, &entry.model)))),
                 None => Err(format!("{slot} is empty")),
             },
             OnView::Controls(device, part) => {

@@ -64,7 +64,11 @@ impl Table {
             self.effects.push_back(Effect::DropPad { slot: number });
         }
         self.bind_members(now, number);
-        self.note(now, Mark::Well, format!("{number} is a {} now, and was a {}", kind.name(), before.name()));
+        self.note(
+            now,
+            Mark::Well,
+            format!("{number} plays as {} now, and was {}", kind.with_article(), before.with_article()),
+        );
         Ok(Some(Command::Kind { slot: number, kind: before }))
     }
 

@@ -19,9 +19,9 @@ impl Table {
         let not = |on: bool, no: &'static str| if on { "" } else { no };
         match command {
             Command::Place { device, slot, kind, profile, .. } => {
-                format!("{} plays in {slot} as a {}, by {profile}", name(*device), kind.name())
+                format!("{} plays in {slot} as {}, by {profile}", name(*device), kind.with_article())
             }
-            Command::Kind { slot, kind } => format!("{slot} plays as a {} now", kind.name()),
+            Command::Kind { slot, kind } => format!("{slot} plays as {} now", kind.with_article()),
             Command::Move { from, to } => format!("{from} and {to} have changed places"),
             Command::TakeOut { slot } => format!("{slot} is empty"),
             Command::Restore { slot, .. } => format!("{slot} is as it was"),

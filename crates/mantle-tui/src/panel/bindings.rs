@@ -14,6 +14,8 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 
 const LIST: u16 = 60;
+/// Lines that are told under the drawing, where there is room for them.
+const TOLD: u16 = 12;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let Some(detail) = ui.slot_detail() else { return };
@@ -66,7 +68,10 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
         return;
     }
     let beside = Rect { x: area.x + LIST + 2, width: area.width - LIST - 2, ..area };
-    let shape = &pad_picture::SMALL;
+    let large = &pad_picture::LARGE;
+    // Under the drawing the chosen one is told, with its options and what plays nothing.
+    let fits = beside.width >= large.size.0 && beside.height >= large.size.1 + TOLD;
+    let shape = if fits { large } else { &pad_picture::SMALL };
     let slot = ui.snapshot.slots.iter().find(|slot| slot.number == detail.number);
     let (kind, state) = slot.map(|slot| (slot.kind, slot.pad)).unwrap_or_default();
     pad_picture::draw(ui, beside, (kind, &state), shape, Some(target));

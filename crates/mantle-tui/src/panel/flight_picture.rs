@@ -5,9 +5,53 @@ use mantle_talk::{PadModel, PadState, Target, WAYS};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Columns of a button: its number, its sign, a gap.
-const BUTTON: u16 = 5;
 const NAME: u16 = 9;
+/// Columns of a hat.
+const HAT: u16 = 14;
+
+/// How roomy it is drawn.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+struct Room {
+    /// Lines from one axis to the next, and columns of axes.
+    step: u16,
+    columns: u16,
+    /// Columns of a button: its number, its sign, a gap.
+    button: u16,
+    /// Lines of a hat: 3 show where its directions lie, 1 says them.
+    hat: u16,
+}
+
+impl Room {
+    /// From the roomiest to the tightest.
+    const ALL: [Self; 7] = [
+        Self { step: 2, columns: 1, button: 10, hat: 3 },
+        Self { step: 1, columns: 1, button: 10, hat: 3 },
+        Self { step: 1, columns: 1, button: 7, hat: 3 },
+        Self { step: 1, columns: 1, button: 7, hat: 1 },
+        Self { step: 1, columns: 2, button: 7, hat: 3 },
+        Self { step: 1, columns: 2, button: 7, hat: 1 },
+        Self { step: 1, columns: 2, button: 5, hat: 1 },
+    ];
+
+    /// The roomiest drawing of a model that fits; the tightest one if none does.
+    fn of(model: &PadModel, size: Rect) -> Self {
+        let fits = |room: &Self| room.lines(model, size.width) <= size.height;
+        Self::ALL.into_iter().find(fits).unwrap_or(Self::ALL[Self::ALL.len() - 1])
+    }
+
+    fn axis_lines(self, model: &PadModel) -> u16 {
+        (model.axes.len() as u16).div_ceil(self.columns) * self.step
+    }
+
+    fn button_lines(self, model: &PadModel, width: u16) -> u16 {
+        (model.keys.len() as u16).div_ceil((width / self.button).max(1))
+    }
+
+    fn lines(self, model: &PadModel, width: u16) -> u16 {
+        let hats = if model.hats.is_empty() { 0 } else { self.hat + u16::from(self.hat > 1) };
+        self.axis_lines(model) + 1 + self.button_lines(model, width) + hats
+    }
+}
 
 /// Draws it into a place of this size, one of its controls marked.
 pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen: Option<Target>) {
@@ -16,19 +60,22 @@ pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen:
         ui.text(at.x, at.y + 1, at.width, ui.theme.quiet, "What is bound to a pad's controls plays nothing here.");
         return;
     }
-    let columns = if model.axes.len() > 6 { 2 } else { 1 };
-    let lines = model.axes.len().div_ceil(columns) as u16;
-    let width = at.width / columns as u16 - 2;
+    let room = Room::of(model, at);
+    let lines = (model.axes.len() as u16).div_ceil(room.columns).max(1);
+    let width = at.width / room.columns - if room.columns > 1 { 2 } else { 0 };
     for (place, axis) in model.axes.iter().enumerate() {
-        let (column, line) = ((place as u16) / lines, (place as u16) % lines);
+        let (column, line) = ((place as u16) / lines, (place as u16) % lines * room.step);
+        if line >= at.height {
+            continue;
+        }
         let own = Rect { x: at.x + column * (width + 2), y: at.y + line, width, height: 1 };
         let targets: Vec<Target> = model.on_lane(axis.lane).collect();
-        let name = targets.first().map_or("", |target| model.name_of(*target)).trim_end_matches(" minus").to_owned();
+        let name = model.lane_name(axis.lane).unwrap_or_default();
         let marked = chosen.filter(|target| targets.contains(target));
-        bar(ui, own, &name, pad.lane(axis.lane), (axis.info.min, axis.info.max), marked);
+        bar(ui, own, name, pad.lane(axis.lane), (axis.info.min, axis.info.max), marked);
     }
-    let a_row = (at.width / BUTTON).max(1);
-    let mut y = at.y + lines + 1;
+    let a_row = (at.width / room.button).max(1);
+    let mut y = at.y + room.axis_lines(model) + 1;
     for (place, (target, _)) in model.keys.iter().enumerate() {
         let (column, line) = (place as u16 % a_row, place as u16 / a_row);
         if y + line >= at.bottom() {
@@ -37,27 +84,44 @@ pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen:
         let down = pad.share(*target) > 0.5;
         let (style, sign) = if down { (ui.theme.live, "●") } else { (ui.theme.line, "○") };
         let words = if chosen == Some(*target) { ui.theme.chosen } else { Style::new() };
-        let x = at.x + column * BUTTON;
+        let x = at.x + column * room.button;
         ui.text(x, y + line, 2, words, &format!("{:>2}", place + 1));
-        ui.text(x + 2, y + line, 1, style, sign);
+        ui.text(x + if room.button > 5 { 3 } else { 2 }, y + line, 1, style, sign);
     }
-    y += (model.keys.len() as u16).div_ceil(a_row);
-    if y >= at.bottom() {
+    y += room.button_lines(model, at.width) + u16::from(room.hat > 1);
+    for hat in 0..model.hats.len() as u8 {
+        let own = Rect { x: at.x + u16::from(hat) * if room.hat > 1 { HAT } else { HAT + 6 }, y, ..at };
+        draw_hat(ui, own, at.bottom(), hat, room, pad, chosen);
+    }
+}
+
+/// A hat: its directions where they lie, or those that are pressed in words.
+fn draw_hat(ui: &mut Ui<'_>, at: Rect, end: u16, hat: u8, room: Room, pad: &PadState, chosen: Option<Target>) {
+    let all = Target::hat(hat);
+    let name = if chosen.is_some_and(|target| all.contains(&target)) { ui.theme.chosen } else { Style::new() };
+    let title = format!("hat {}", hat + 1);
+    let down = |target: Target| pad.share(target) > 0.5;
+    if room.hat == 1 {
+        if at.y < end {
+            let ways: Vec<&str> =
+                all.into_iter().zip(WAYS).filter_map(|(target, word)| down(target).then_some(word)).collect();
+            let (live, words) =
+                if ways.is_empty() { (ui.theme.quiet, "○".to_owned()) } else { (ui.theme.live, ways.join(" ")) };
+            ui.text(at.x, at.y, 6, name, &title);
+            ui.text(at.x + 6, at.y, 11, live, &words);
+        }
         return;
     }
-    let mut x = at.x;
-    for hat in 0..model.hats.len() as u8 {
-        let down: Vec<&str> = Target::hat(hat)
-            .into_iter()
-            .zip(WAYS)
-            .filter_map(|(target, word)| (pad.share(target) > 0.5).then_some(word))
-            .collect();
-        let marked = chosen.is_some_and(|target| Target::hat(hat).contains(&target));
-        let style = if marked { ui.theme.chosen } else { Style::new() };
-        let (live, words) =
-            if down.is_empty() { (ui.theme.quiet, "○".to_owned()) } else { (ui.theme.live, down.join(" ")) };
-        x = ui.text(x, y, 6, style, &format!("hat {}", hat + 1)) + 1;
-        x = ui.text(x, y, 11, live, &words) + 2;
+    // In the order of the directions: up, down, left, right.
+    for (target, (x, y)) in all.into_iter().zip([(8, 0), (8, 2), (6, 1), (10, 1)]) {
+        if at.y + y < end {
+            let (style, sign) = if down(target) { (ui.theme.live, "●") } else { (ui.theme.line, "○") };
+            let style = if chosen == Some(target) { ui.theme.chosen } else { style };
+            ui.text(at.x + x, at.y + y, 1, style, sign);
+        }
+    }
+    if at.y + 1 < end {
+        ui.text(at.x, at.y + 1, 6, name, &title);
     }
 }
 

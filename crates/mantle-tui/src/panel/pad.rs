@@ -3,7 +3,7 @@
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, strokes};
 use crate::widths::wrap;
-use mantle_talk::{BindingRow, PadModel, SlotDetail, SlotRow, Target, TrialView};
+use mantle_talk::{BindingRow, PadKind, SlotDetail, SlotRow, TrialView};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -88,45 +88,52 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
     let name = detail.devices.iter().map(|device| device.name.as_str()).collect::<Vec<_>>().join(" + ");
     ui.text(right.x, right.y, right.width, ui.theme.strong, &name);
     facts(ui, Rect { y: area.bottom() - 3, height: 2, ..right }, row, detail);
-    let tried = detail.trial.as_ref().map_or(0, |_| TRIAL + 1);
-    if let Some(trial) = &detail.trial {
-        measured(ui, Rect { y: area.bottom() - 4 - TRIAL, height: TRIAL, ..right }, trial, &row.kind.model());
+    let lines = detail.trial.as_ref().map_or(0, trial_lines);
+    let tried = if lines > 0 { lines + 1 } else { 0 };
+    if let Some(trial) = detail.trial.as_ref().filter(|_| lines > 0) {
+        measured(ui, Rect { y: area.bottom() - 4 - lines, height: lines, ..right }, trial);
     }
     controls::draw(ui, Rect { y: right.y + 2, height: right.height.saturating_sub(7 + tried), ..right }, in_hand);
 }
 
-/// Lines that what was measured takes.
-const TRIAL: u16 = 5;
+/// Lines that what was measured takes, at most.
+const TRIAL: u16 = 14;
 
-/// How round the sticks are, how far the triggers go, how all of them drift.
-fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView, model: &PadModel) {
-    let theme = ui.theme;
-    let has = |lane: usize| model.axes.iter().any(|axis| axis.lane == lane);
-    if !has(0) && !has(2) && !has(4) && !has(5) {
-        return;
+/// How many lines what was measured takes.
+fn trial_lines(trial: &TrialView) -> u16 {
+    match trial.sticks.len() + trial.singles().count() {
+        0 => 0,
+        many => (many as u16 + 1).min(TRIAL),
     }
-    let names = if model.has(Target::South) { ["left stick", "right stick"] } else { ["X and Y", "Rx and Ry"] };
-    ui.text(area.x, area.y, area.width, theme.quiet, "roll each stick round, pull each trigger, then hands off");
-    let drift = |axes: &[usize]| {
-        let seconds = axes.iter().map(|at| trial.drifts[*at].1).min().unwrap_or(0);
-        let most = axes.iter().map(|at| trial.drifts[*at].0).fold(0.0, f32::max);
-        if seconds == 0 { String::new() } else { format!(", drift {:.1} % in {seconds} s", most * 100.0) }
+}
+
+/// How round the sticks are, how far the other axes go, how all of them drift.
+fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
+    let drift = |(most, seconds): (f32, u32)| match seconds {
+        0 | u32::MAX => String::new(),
+        seconds => format!(", drift {:.1} % in {seconds} s", most * 100.0),
     };
-    for (line, (name, round, axes)) in [(names[0], trial.roundness[0], [0, 1]), (names[1], trial.roundness[1], [2, 3])]
-        .into_iter()
-        .filter(|(.., axes)| has(axes[0]) && has(axes[1]))
-        .enumerate()
-    {
-        let found = match round {
+    let sticks = trial.sticks.iter().map(|stick| {
+        let found = match stick.roundness {
             Some((least, most, off)) => format!("{least:.2} to {most:.2}, {:.1} % off a circle", off * 100.0),
             None => "not rolled round yet".into(),
         };
-        found_line(ui, area, 1 + line as u16, name, &format!("{found}{}", drift(&axes)));
-    }
-    let triggers = [("left trigger", 4), ("right trigger", 5)].into_iter().enumerate();
-    for (line, (name, axis)) in triggers.filter(|(_, (_, axis))| has(*axis)) {
-        let found = trial.travels[line].map_or("nothing yet".into(), |(low, high)| format!("{low} to {high} of 255"));
-        found_line(ui, area, 3 + line as u16, name, &format!("{found}{}", drift(&[axis])));
+        (stick.name.as_str(), format!("{found}{}", drift(trial.drift_of(stick))))
+    });
+    let singles = trial.singles().map(|axis| {
+        let (low, high) = axis.ends;
+        let ends = if low < 0 { format!("{low} to {high}") } else { high.to_string() };
+        let found = axis.travel.map_or("nothing yet".into(), |(from, to)| format!("{from} to {to} of {ends}"));
+        (axis.name.as_str(), format!("{found}{}", drift(axis.drift)))
+    });
+    let words = match (trial.sticks.is_empty(), trial.singles().next().is_none()) {
+        (_, true) => "roll each stick round, then hands off",
+        (true, false) => "move each axis to its ends, then hands off",
+        (false, false) => "roll each stick round, move each of the others to its ends, then hands off",
+    };
+    ui.text(area.x, area.y, area.width, ui.theme.quiet, words);
+    for ((name, found), line) in sticks.chain(singles).zip(1..area.height) {
+        found_line(ui, area, line, name, &found);
     }
 }
 
@@ -137,7 +144,11 @@ fn found_line(ui: &mut Ui<'_>, area: Rect, line: u16, name: &str, found: &str) {
 
 /// What the system calls the pad, and what a game asks of it.
 fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
-    let place = if detail.pad_node.is_empty() { "not there yet" } else { &detail.pad_node };
+    let place = match &detail.pad_node {
+        _ if row.kind == PadKind::Keys => "no pad is made",
+        node if node.is_empty() => "not there yet",
+        node => node,
+    };
     // The words of a pair have nine columns.
     ui.pair(area, 0, if row.kind.name().len() > 10 { "stick" } else { row.kind.name() }, place);
     let percent = |value: u16| u32::from(value) * 100 / 65535;
@@ -148,9 +159,9 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     ui.pair(area, 1, "rumble", &rumble);
 }
 
-/// Whether something is to be tried: a control of the pad that something plays. What is typed is seen by other programs.
+/// Whether something is to be tried: a control of the pad that something plays, or what is typed.
 fn is_tried(binding: &BindingRow) -> bool {
-    !binding.sources.is_empty() && !binding.target.is_key()
+    !binding.sources.is_empty() && binding.target.is_seen()
 }
 
 /// The check-off list in words, where there is no room for more.
@@ -159,7 +170,9 @@ fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     let bound: Vec<_> = detail.bindings.iter().filter(|binding| is_tried(binding)).collect();
     let left: Vec<_> = bound.iter().filter(|binding| !binding.seen).map(|binding| binding.name.as_str()).collect();
     let seen = bound.len() - left.len();
-    let text = if left.is_empty() {
+    let text = if bound.is_empty() {
+        "nothing is bound: there is nothing to try".to_owned()
+    } else if left.is_empty() {
         format!("✓ all {seen} seen from rest to full and back")
     } else {
         format!("{seen} of {} seen to full and back; still to try: {}", bound.len(), left.join(", "))

@@ -1,4 +1,18 @@
-//! The common pad, drawn from its state: positions and words, no colours and no signs of anybody's.
+//! The common pad, drawn from its state as a schematic by hands: what the left hand has, what lies in the middle, what the right hand
+//! has, both sides level with each other. Positions and words, no colours and no signs of anybody's.
+//!
+//! ```text
+//! left trigger  ▁▁▁▁▁▁▁▁ 0.00        right trigger ▁▁▁▁▁▁▁▁ 0.00
+//! left shoulder ○                    right shoulder ○
+//!              ○ up                               ○ North
+//!      left ○     ○ right                 West ○     ○ East
+//!              ○ down                             ○ South
+//!            d-pad                              action pad
+//!       ╭─────────────╮    Select ○        ╭─────────────╮
+//!       │      ·      │      Mode ○        │      ·      │
+//!       ╰─────────────╯     Start ○        ╰─────────────╯
+//!        left stick ○                       right stick ○
+//! ```
 
 use super::{Ui, flight_picture};
 use crate::widths::cells;
@@ -6,51 +20,41 @@ use mantle_talk::{PadKind, PadState, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Where everything stands in the drawing.
+/// Where everything stands in the drawing. Both hands have the same, from their left edges.
 #[derive(Clone, Copy, Debug)]
 pub struct Shape {
     /// Its width and height.
     pub size: (u16, u16),
-    right_trigger: u16,
+    /// Where the right hand begins.
+    right: u16,
+    /// The bar of a trigger.
     bar: u16,
-    shoulders: [u16; 2],
-    stick: (u16, u16),
-    left_stick: (u16, u16),
-    right_stick: (u16, u16),
-    /// Select, Mode, Start, and their line.
-    middle: ([u16; 3], u16),
-    /// The middle of the four face buttons, and how far they are from it.
-    face: (u16, u16, u16, u16),
-    /// The same of the d-pad.
-    d_pad: (u16, u16, u16, u16),
+    /// The middle of the four directions and of the four buttons, and how far these are from it.
+    four: (u16, u16, u16, u16),
+    /// A stick's plane: its place and its size.
+    stick: Rect,
+    /// Where Select, Mode and Start have their signs, and how far they are from each other.
+    middle: (u16, u16, u16),
 }
 
 /// The drawing for small screens.
 pub const SMALL: Shape = Shape {
     size: (62, 13),
-    right_trigger: 33,
+    right: 35,
     bar: 8,
-    shoulders: [14, 47],
-    stick: (15, 6),
-    left_stick: (0, 3),
-    right_stick: (35, 6),
-    middle: ([25, 32, 40], 4),
-    face: (53, 4, 3, 1),
-    d_pad: (24, 8, 3, 1),
+    four: (13, 3, 4, 1),
+    stick: Rect { x: 6, y: 6, width: 15, height: 6 },
+    middle: (34, 7, 1),
 };
 
 /// The drawing where there is room.
 pub const LARGE: Shape = Shape {
     size: (84, 21),
-    right_trigger: 47,
+    right: 48,
     bar: 16,
-    shoulders: [14, 61],
-    stick: (23, 9),
-    left_stick: (0, 3),
-    right_stick: (46, 11),
-    middle: ([38, 46, 55], 4),
-    face: (72, 6, 6, 2),
-    d_pad: (30, 15, 6, 2),
+    four: (17, 5, 6, 2),
+    stick: Rect { x: 6, y: 10, width: 23, height: 9 },
+    middle: (44, 12, 2),
 };
 
 /// Draws a pad of any kind, one of its controls marked.
@@ -66,8 +70,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (PadKind, &PadState), shap
 fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chosen: Option<Target>) {
     let (x, y) = (area.x, area.y);
     let is = |target: Target| chosen == Some(target);
+    let right = x + shape.right;
     trigger(ui, x, y, "left trigger", pad.axes[4], shape.bar, is(Target::LeftTrigger));
-    trigger(ui, x + shape.right_trigger, y, "right trigger", pad.axes[5], shape.bar, is(Target::RightTrigger));
+    trigger(ui, right, y, "right trigger", pad.axes[5], shape.bar, is(Target::RightTrigger));
     let button = |ui: &mut Ui<'_>, x: u16, y: u16, target: Target, name: &str, after: bool| {
         if y >= area.bottom() {
             return;
@@ -90,37 +95,42 @@ fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chose
             ui.text(x, y, 1, style, sign);
         }
     };
-    let [left, right] = shape.shoulders;
-    button(ui, x + left, y + 1, Target::LeftShoulder, "left shoulder", false);
-    button(ui, x + right, y + 1, Target::RightShoulder, "right shoulder", false);
-    let ([select, mode, start], line) = shape.middle;
-    button(ui, x + select, y + line, Target::Select, "Select", false);
-    button(ui, x + mode, y + line, Target::Mode, "Mode", false);
-    button(ui, x + start, y + line, Target::Start, "Start", false);
-    let (fx, fy, across, along) = shape.face;
-    button(ui, x + fx, y + fy - along, Target::North, "North", false);
-    button(ui, x + fx - across, y + fy, Target::West, "West", false);
-    button(ui, x + fx + across, y + fy, Target::East, "East", true);
-    button(ui, x + fx, y + fy + along, Target::South, "South", false);
-    let (dx, dy, across, along) = shape.d_pad;
-    button(ui, x + dx, y + dy - along, Target::Up, "up", true);
-    button(ui, x + dx - across, y + dy, Target::Left, "left", false);
-    button(ui, x + dx + across, y + dy, Target::Right, "right", true);
-    button(ui, x + dx, y + dy + along, Target::Down, "down", true);
-    if y + dy + along + 1 < area.bottom() {
-        ui.text(x + dx - 2, y + dy + along + 1, 5, ui.theme.quiet, "d-pad");
+    button(ui, x + 14, y + 1, Target::LeftShoulder, "left shoulder", false);
+    button(ui, right + 15, y + 1, Target::RightShoulder, "right shoulder", false);
+    let (signs, line, step) = shape.middle;
+    let middle = [(Target::Select, "Select"), (Target::Mode, "Mode"), (Target::Start, "Start")];
+    for ((target, name), at) in middle.into_iter().zip(0..) {
+        button(ui, x + signs, y + line + at * step, target, name, false);
     }
-    let (width, height) = shape.stick;
-    for ((sx, sy), axis, target, name) in [
-        (shape.left_stick, 0, Target::LeftStickPress, "left stick"),
-        (shape.right_stick, 2, Target::RightStickPress, "right stick"),
-    ] {
-        let at = Rect { x: x + sx, y: y + sy, width, height };
+    let (fx, fy, across, along) = shape.four;
+    let four = [
+        (x, [Target::Up, Target::Left, Target::Right, Target::Down], ["up", "left", "right", "down"], "d-pad"),
+        (
+            right,
+            [Target::North, Target::West, Target::East, Target::South],
+            ["North", "West", "East", "South"],
+            "action pad",
+        ),
+    ];
+    for (hand, [up, left, right, down], names, all) in four {
+        let (cx, cy) = (hand + fx, y + fy);
+        button(ui, cx, cy - along, up, names[0], true);
+        button(ui, cx - across, cy, left, names[1], false);
+        button(ui, cx + across, cy, right, names[2], true);
+        button(ui, cx, cy + along, down, names[3], true);
+        if cy + along + 1 < area.bottom() {
+            ui.text(cx.saturating_sub(all.len() as u16 / 2), cy + along + 1, 10, ui.theme.quiet, all);
+        }
+    }
+    for (hand, axis, target, name) in
+        [(x, 0, Target::LeftStickPress, "left stick"), (right, 2, Target::RightStickPress, "right stick")]
+    {
+        let at = Rect { x: hand + shape.stick.x, y: y + shape.stick.y, ..shape.stick };
         stick(ui, at, area, pad.axes[axis], pad.axes[axis + 1]);
         if let Some(target) = chosen.filter(|target| target.is_stick() && target.name().starts_with(name)) {
             edge(ui, at, target);
         }
-        button(ui, at.x + width / 2 + 5, at.bottom(), target, name, false);
+        button(ui, at.x + at.width / 2 + 5, at.bottom(), target, name, false);
     }
 }
 

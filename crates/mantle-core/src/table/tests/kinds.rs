@@ -3,7 +3,7 @@
 use super::{World, node, slot};
 use crate::command::{Answer, Command};
 use crate::device::{DeviceId, NodeFacts};
-use crate::pad::{AbsInfo, FIRST_LINE, FlightShape, PadAxis, PadIdentity, PadKind, PadModel, Target};
+use crate::pad::{AbsInfo, FIRST_LINE, FlightShape, PadAxis, PadIdentity, PadKind, PadModel, PadStick, Target};
 use crate::path::PadCondition;
 use crate::table::Effect;
 use crate::time::Micros;
@@ -119,6 +119,7 @@ fn unheard_of() -> PadModel {
         identity: PadIdentity { bus: 6, vendor: 1, product: 2, version: 3 },
         keys: (0..64).map(|n| (Target::Button(n), 0x200 + u16::from(n))).collect(),
         axes: lanes.iter().enumerate().map(axis).collect(),
+        sticks: vec![PadStick { name: "the two of the bridge".into(), lanes: [2, 3] }],
         hats: vec![[0x10, 0x11], [0x12, 0x13], [0x14, 0x15]],
         rumbles: false,
         targets,
