@@ -3,43 +3,60 @@
 use crate::font::Weight;
 use crate::page::{Area, Mark, Page, Tone};
 use mantle_core::feel::{Feel, Knob, Shape, Shaped};
+use mantle_core::pad::PadModel;
 
-/// What stands on the page.
+/// What stands on the pages.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Curves {
     /// The profile.
     pub profile: String,
     /// Its feel.
     pub feel: Feel,
+    /// The pad, which says what can be felt and what it is called.
+    pub model: PadModel,
 }
 
 /// Steps of a curve.
 const STEPS: usize = 120;
+/// So many stand side by side at most.
+const A_PAGE: usize = 8;
+/// Where there are more, so many stand on a page.
+const OF_MANY: usize = 5;
 
 impl Curves {
-    /// Lays them out on one page.
+    /// Lays them out; at least one page.
     #[must_use]
-    pub fn page(&self) -> Page {
+    pub fn pages(&self) -> Vec<Page> {
+        let shown = Shaped::of(&self.model).into_iter().filter(|which| !which.is_axis() || self.feel.is_own(*which));
+        let shown: Vec<Shaped> = shown.collect();
+        let a_page = if shown.len() > A_PAGE { OF_MANY } else { A_PAGE };
+        if shown.is_empty() {
+            return vec![self.page(&[], 1)];
+        }
+        // The last page has as wide columns as the others.
+        let columns = shown.len().min(a_page);
+        shown.chunks(a_page).map(|shown| self.page(shown, columns)).collect()
+    }
+
+    fn page(&self, shown: &[Shaped], columns: usize) -> Page {
         let mut page = Page::default();
         let area = page.area();
-        let title = format!("{}: how sticks and triggers feel", self.profile);
+        let what = if shown.is_empty() { "no pad is made, nothing is felt" } else { "how sticks and other axes feel" };
+        let title = format!("{}: {what}", self.profile);
         page.text(Area { h: 34.0, ..area }, (22.0, 10.0), Weight::Bold, Tone::Ink, &title);
-        let shown = Shaped::ALL.into_iter().filter(|which| !which.is_axis() || self.feel.is_own(*which));
-        let shown: Vec<Shaped> = shown.collect();
-        let count = shown.len() as f32;
-        let gap = 64.0 / count;
-        let width = (area.w - (count - 1.0) * gap) / count;
-        for (at, which) in shown.into_iter().enumerate() {
+        let gap = 64.0 / columns as f32;
+        let width = (area.w - (columns as f32 - 1.0) * gap) / columns as f32;
+        for (at, which) in shown.iter().enumerate() {
             let x = area.x + at as f32 * (width + gap);
             let column = Area { x, y: area.y + 50.0, w: width, h: area.h - 50.0 };
-            draw(&mut page, column, which, self.feel.of(which));
+            draw(&mut page, column, (*which, &which.name_on(&self.model)), self.feel.of(*which));
         }
         page
     }
 }
 
-fn draw(page: &mut Page, area: Area, which: Shaped, shape: &Shape) {
-    let rest = page.text(Area { h: 22.0, ..area }, (15.0, 9.0), Weight::Bold, Tone::Ink, which.name());
+fn draw(page: &mut Page, area: Area, (which, name): (Shaped, &str), shape: &Shape) {
+    let rest = page.text(Area { h: 22.0, ..area }, (15.0, 9.0), Weight::Bold, Tone::Ink, name);
     let plot = Area { y: rest.y + 6.0, h: area.w, ..area };
     page.marks.push(Mark::Box { area: plot, fill: Some(Tone::Pale) });
     let at = |x: f32, y: f32| (plot.x + x * plot.w, plot.y + plot.h - y.clamp(0.0, 1.0) * plot.h);
@@ -73,6 +90,7 @@ fn draw(page: &mut Page, area: Area, which: Shaped, shape: &Shape) {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use mantle_core::pad::FlightShape;
 
     #[test]
     fn curves_and_what_they_are_made_of_stay_on_their_page() {
@@ -82,7 +100,8 @@ mod tests {
         for axis in [Shaped::LeftX, Shaped::LeftY, Shaped::RightX, Shaped::RightY] {
             feel.of_mut(axis).dead_zone = 0.2;
         }
-        let page = Curves { profile: "crane".into(), feel }.page();
+        let pages = Curves { profile: "crane".into(), feel, model: PadModel::common() }.pages();
+        let [page] = pages.as_slice() else { panic!("{} pages", pages.len()) };
         assert!(page.marks.iter().all(|mark| page.area().contains(&mark.area())));
         let says = |words: &str| page.marks.iter().any(|mark| matches!(mark, Mark::Text { text, .. } if text == words));
         assert!(
@@ -92,5 +111,26 @@ mod tests {
                 && says("sensitivity: × 5.00")
                 && says("minimum output: 0.40")
         );
+    }
+
+    /// A flight stick has its own words, and as many pages as its axes need.
+    #[test]
+    fn every_axis_of_a_flight_stick_has_its_curve() {
+        let model = PadModel::flight(FlightShape::new(u16::MAX, 56, 4));
+        let pages = Curves { profile: "ferry".into(), feel: Feel::default(), model }.pages();
+        let mut said = Vec::new();
+        for page in &pages {
+            for mark in &page.marks {
+                assert!(page.area().contains(&mark.area()), "{mark:?}");
+                if let Mark::Text { text, .. } = mark {
+                    said.push(text.as_str());
+                }
+            }
+        }
+        for name in ["X and Y", "Rx and Ry", "Z", "Rz", "throttle", "rudder", "wheel", "gas", "brake"] {
+            assert_eq!(said.iter().filter(|own| **own == name).count(), 1, "{name}");
+        }
+        let nothing = Curves { profile: "crane".into(), feel: Feel::default(), model: PadModel::nothing() }.pages();
+        assert_eq!(nothing.len(), 1);
     }
 }

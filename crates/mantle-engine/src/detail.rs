@@ -6,7 +6,7 @@ use mantle_core::binding::{Binding, Opposite, Profile, options_of};
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
-use mantle_core::pad::Target;
+use mantle_core::pad::{FIRST_LINE, LINES, Target};
 use mantle_core::path::PadCondition;
 use mantle_core::session::{Assist, Member};
 use mantle_core::slot::SlotNumber;
@@ -128,13 +128,14 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         }
     }
     left_out.truncate(CONTROLS);
-    let [lx, ly, rx, ry, left, right, ..] = session.before_feel().lanes;
+    let lane = session.lane_before_feel();
     SlotDetail {
         number,
+        kind: slot.kind,
         bindings,
         left_out,
         feel: feel(now, table, number, slot),
-        before_feel: [lx, ly, rx, ry, left, right],
+        before_feel: (0..FIRST_LINE + LINES.len()).map(lane).collect(),
         pad_node: slot.pad_node.clone(),
         layers: profile.layers.iter().map(|one| (one.name.clone(), one.hold.text(), one.toggle)).collect(),
         notes: profile.notes.clone(),

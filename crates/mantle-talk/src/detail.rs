@@ -6,7 +6,7 @@ use mantle_core::binding::{Combine, Leave};
 use mantle_core::control::{ControlKind, Packing};
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::finding::Field;
-use mantle_core::pad::Target;
+use mantle_core::pad::{PadKind, Target};
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -39,6 +39,8 @@ impl Detail {
 pub struct SlotDetail {
     /// The slot.
     pub number: SlotNumber,
+    /// The kind of pad.
+    pub kind: PadKind,
     /// Its members' devices.
     pub devices: Vec<DeviceDetail>,
     /// All targets of the pad, bound or not; behind them what its profile plays beside the pad.
@@ -47,8 +49,8 @@ pub struct SlotDetail {
     pub left_out: Vec<(String, String)>,
     /// How it feels.
     pub feel: FeelView,
-    /// Where the sticks and triggers are before feel: shares, X right and Y down positive.
-    pub before_feel: [f32; 6],
+    /// Where each lane of a pad is before feel: shares, X right and Y down positive.
+    pub before_feel: Vec<f32>,
     /// What the system calls the pad.
     pub pad_node: String,
     /// What it types beside the pad; none if it types nothing.

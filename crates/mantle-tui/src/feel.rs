@@ -22,9 +22,16 @@ impl App {
         }
     }
 
+    /// What of the seen slot's pad can be felt: its sticks with their axes, its triggers, its other axes.
+    pub(crate) fn all_shaped(&self) -> Vec<Shaped> {
+        let row = self.snapshot.slots.iter().find(|slot| self.row == Some(Row::Slot(slot.number)));
+        row.map_or_else(|| Shaped::ALL.to_vec(), |row| Shaped::of(&row.kind.model()))
+    }
+
     /// The stick or trigger that is chosen.
     pub(crate) fn shaped(&self) -> Shaped {
-        Shaped::ALL[self.shaped % Shaped::ALL.len()]
+        let all = self.all_shaped();
+        all.get(self.shaped % all.len().max(1)).copied().unwrap_or(Shaped::LeftStick)
     }
 
     /// This is what is stepped from now on, here and from the device.
@@ -35,8 +42,11 @@ impl App {
 
     /// The next stick, axis or trigger, or the one before.
     fn step_shaped(&mut self, slot: SlotNumber, forward: bool, knob: Knob) {
-        let by = if forward { 1 } else { Shaped::ALL.len() - 1 };
-        self.choose_knob(slot, (self.shaped + by) % Shaped::ALL.len(), knob);
+        let count = self.all_shaped().len();
+        if count > 0 {
+            let by = if forward { 1 } else { count - 1 };
+            self.choose_knob(slot, (self.shaped % count + by) % count, knob);
+        }
     }
 
     pub(crate) fn handle_feel(&mut self, wanted: FeelKey) {
@@ -50,6 +60,10 @@ impl App {
             self.message = Some("feel is changed in its own view: F".into());
             return;
         };
+        if self.all_shaped().is_empty() {
+            self.message = Some("no pad is made: there is nothing to be felt".into());
+            return;
+        }
         // What was asked for and is not there yet counts: keys come faster than files are saved.
         let pending = self.pending_feel.filter(|(own, of, _)| (*own, *of) == (slot, which)).map(|(.., shape)| shape);
         let shape = pending.unwrap_or(*felt.feel.of(which));
@@ -69,7 +83,7 @@ impl App {
             FeelKey::Less => Some(knob.step(&shape, false)),
             // What is usual for an axis is to be as its stick.
             FeelKey::Usual if which.is_axis() => Some(Setting::Default),
-            FeelKey::Usual => Some(knob.usual(&shape)),
+            FeelKey::Usual => Some(knob.usual(which, &shape)),
             _ => None,
         };
         if step == Some(Setting::Default) {

@@ -141,7 +141,10 @@ impl Subject {
     fn pages(&self, what: Paper) -> Vec<Page> {
         match what {
             Paper::Card => self.card().pages(),
-            Paper::Curves => vec![Curves { profile: self.profile.clone(), feel: self.detail.feel.feel }.page()],
+            Paper::Curves => {
+                let (profile, model) = (self.profile.clone(), self.detail.kind.model());
+                Curves { profile, feel: self.detail.feel.feel, model }.pages()
+            }
             Paper::Results => self.results().pages(),
         }
     }

@@ -108,8 +108,8 @@ fn import(shelf: &ProfileStore, file: &Path, name: Option<&str>) -> Result<(), S
 /// Steps a setting of the feel.
 fn feel(shelf: &ProfileStore, name: &str, which: &str, setting: &str, step: FeelStep) -> Result<(), String> {
     let profile = shelf.find(name)?;
-    let shaped = Shaped::ALL.into_iter().find(|shaped| shaped.name().eq_ignore_ascii_case(which.trim()));
-    let names: Vec<&str> = Shaped::ALL.iter().map(|shaped| shaped.name()).collect();
+    let shaped = Shaped::all().find(|shaped| shaped.name().eq_ignore_ascii_case(which.trim()));
+    let names: Vec<&str> = Shaped::all().map(Shaped::name).collect();
     let shaped = shaped.ok_or_else(|| format!("there is no {which}; there are {}", names.join(", ")))?;
     let shape = profile.feel.of(shaped);
     let knobs = Knob::of(shaped, shape);
@@ -119,7 +119,7 @@ fn feel(shelf: &ProfileStore, name: &str, which: &str, setting: &str, step: Feel
     let change = match step {
         FeelStep::More => knob.step(shape, true),
         FeelStep::Less => knob.step(shape, false),
-        FeelStep::Usual => knob.usual(shape),
+        FeelStep::Usual => knob.usual(shaped, shape),
     };
     let act = ProfileAct::Change(vec![Change::Feel(shaped, change)]);
     let after = shelf.keeper.act(name, &profile.origin, &act)?;

@@ -108,8 +108,7 @@ pub fn differences(one: &Profile, other: &Profile) -> Vec<Difference> {
         let of = |profile: &Profile| format!("{:?}", profile.combine_of(target)).to_lowercase();
         say(format!("several sources of {}", target.name()), of(one), of(other));
     }
-    for which in
-        Shaped::ALL.into_iter().filter(|which| !which.is_axis() || one.feel.is_own(*which) || other.feel.is_own(*which))
+    for which in Shaped::all().filter(|which| !which.is_axis() || one.feel.is_own(*which) || other.feel.is_own(*which))
     {
         for ((name, one), (_, other)) in felt(one, which).into_iter().zip(felt(other, which)) {
             say(format!("{name} of the {}", which.name()), one, other);

@@ -34,6 +34,11 @@ impl Shaped {
         Self::RightTrigger,
     ];
 
+    /// Everything that any pad may have: those, and the lines behind them.
+    pub fn all() -> impl Iterator<Item = Self> {
+        Self::ALL.into_iter().chain((0..LINES.len() as u8).map(Self::Line))
+    }
+
     /// What each lane is: the axes of the sticks, and the triggers.
     pub const LANES: [Self; 6] =
         [Self::LeftX, Self::LeftY, Self::RightX, Self::RightY, Self::LeftTrigger, Self::RightTrigger];
@@ -42,12 +47,10 @@ impl Shaped {
     #[must_use]
     pub fn of(model: &PadModel) -> Vec<Self> {
         let has = |which: &Self| match which {
-            Self::LeftStick => model.axes.iter().any(|axis| axis.lane < 2),
-            Self::RightStick => model.axes.iter().any(|axis| (2..4).contains(&axis.lane)),
+            Self::LeftStick | Self::RightStick => model.sticks.iter().any(|stick| stick.lanes[0] == which.axis()),
             which => model.axes.iter().any(|axis| axis.lane == which.axis()),
         };
-        let lines = (0..LINES.len() as u8).map(Self::Line);
-        Self::ALL.into_iter().chain(lines).filter(has).collect()
+        Self::all().filter(has).collect()
     }
 
     /// Its name.
@@ -72,7 +75,10 @@ impl Shaped {
         let lane = |lane: usize| model.lane_name(lane).unwrap_or_else(|| self.name()).to_owned();
         match self {
             _ if model.names.is_empty() => self.name().to_owned(),
-            Self::LeftStick | Self::RightStick => format!("{} {}", lane(self.axis()), lane(self.axis() + 1)),
+            Self::LeftStick | Self::RightStick => {
+                let own = model.sticks.iter().find(|stick| stick.lanes[0] == self.axis());
+                own.map_or_else(|| self.name().to_owned(), |stick| stick.name.clone())
+            }
             which => lane(which.axis()),
         }
     }
@@ -101,6 +107,27 @@ impl Shaped {
     #[must_use]
     pub fn is_axis(self) -> bool {
         !self.is_stick() && !self.is_trigger() && !matches!(self, Self::Line(_))
+    }
+
+    /// Whether it is an axis that is no stick's and no trigger's.
+    #[must_use]
+    pub fn is_line(self) -> bool {
+        matches!(self, Self::Line(_))
+    }
+
+    /// Whether it rests in its middle and goes both ways.
+    #[must_use]
+    pub fn is_centred(self) -> bool {
+        match self {
+            Self::Line(line) => LINES[usize::from(line) % LINES.len()].1,
+            _ => !self.is_trigger(),
+        }
+    }
+
+    /// Its feel where nobody has said anything: a line is as its device has it.
+    #[must_use]
+    pub fn usual(self) -> Shape {
+        Shape::plain(if self.is_line() { 0.0 } else { super::DEAD_ZONE })
     }
 
     /// Whether it is a trigger.

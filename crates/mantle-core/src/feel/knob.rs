@@ -1,6 +1,6 @@
 //! What can be set of a stick or trigger, as it is listed and stepped.
 
-use super::{Curve, DEAD_ZONE, Gate, PRESETS, Setting, Shape, Shaped};
+use super::{Curve, Gate, PRESETS, Setting, Shape, Shaped};
 use serde::{Deserialize, Serialize};
 
 /// A setting of a stick or trigger, as it is listed.
@@ -24,6 +24,8 @@ pub enum Knob {
     InvertX,
     /// Y the other way around.
     InvertY,
+    /// An axis that is no stick's, the other way around.
+    Invert,
     /// The smoothing.
     Smoothing,
 }
@@ -39,6 +41,8 @@ impl Knob {
             all.extend([Self::Gate, Self::InvertX, Self::InvertY]);
         } else if which.is_axis() {
             all.push(if which.axis().is_multiple_of(2) { Self::InvertX } else { Self::InvertY });
+        } else if which.is_line() && which.is_centred() {
+            all.push(Self::Invert);
         }
         all.push(Self::Smoothing);
         all
@@ -67,6 +71,7 @@ impl Knob {
             Self::Gate => "gate".into(),
             Self::InvertX => "invert X".into(),
             Self::InvertY => "invert Y".into(),
+            Self::Invert => "invert".into(),
             Self::Smoothing => "smoothing".into(),
         }
     }
@@ -91,7 +96,7 @@ impl Knob {
                 Gate::Square => "square",
             }
             .into(),
-            Self::InvertX => if shape.invert[0] { "yes" } else { "no" }.into(),
+            Self::InvertX | Self::Invert => if shape.invert[0] { "yes" } else { "no" }.into(),
             Self::InvertY => if shape.invert[1] { "yes" } else { "no" }.into(),
             Self::Smoothing => match shape.smoothing.0 / 1000 {
                 0 => "off, no delay".into(),
@@ -126,7 +131,7 @@ impl Knob {
                 let at = Gate::ALL.iter().position(|(_, gate)| *gate == shape.gate).unwrap_or(0);
                 Setting::Gate(Gate::ALL[around(at, Gate::ALL.len())].1)
             }
-            Self::InvertX => Setting::Invert([!shape.invert[0], shape.invert[1]]),
+            Self::InvertX | Self::Invert => Setting::Invert([!shape.invert[0], shape.invert[1]]),
             Self::InvertY => Setting::Invert([shape.invert[0], !shape.invert[1]]),
             Self::Smoothing => {
                 let millis = (shape.smoothing.0 / 1000) as i32 + if up { 5 } else { -5 };
@@ -137,15 +142,15 @@ impl Knob {
 
     /// It as it is where nobody has changed anything.
     #[must_use]
-    pub fn usual(self, shape: &Shape) -> Setting {
+    pub fn usual(self, which: Shaped, shape: &Shape) -> Setting {
         match self {
-            Self::DeadZone => Setting::DeadZone((DEAD_ZONE * 1000.0).round() as u16),
+            Self::DeadZone => Setting::DeadZone((which.usual().dead_zone * 1000.0).round() as u16),
             Self::Outer => Setting::Outer(0),
             Self::Minimum => Setting::Minimum(0),
             Self::Curve | Self::Point(_) => Setting::Curve(Vec::new()),
             Self::Sensitivity => Setting::Sensitivity(1000),
             Self::Gate => Setting::Gate(Gate::Free),
-            Self::InvertX => Setting::Invert([false, shape.invert[1]]),
+            Self::InvertX | Self::Invert => Setting::Invert([false, shape.invert[1]]),
             Self::InvertY => Setting::Invert([shape.invert[0], false]),
             Self::Smoothing => Setting::Smoothing(0),
         }

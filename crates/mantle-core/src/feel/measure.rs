@@ -95,11 +95,11 @@ impl Measure {
         }
     }
 
-    /// Where the lanes are before feel.
-    pub fn handle_lanes(&mut self, now: Micros, lanes: &[f32; 8]) {
+    /// Where each lane is before feel.
+    pub fn handle_lanes(&mut self, now: Micros, at: impl Fn(usize) -> f32) {
         self.handle_time(now);
         let axis = self.which.axis();
-        let (x, y) = (lanes[axis], if self.which.is_stick() { lanes[axis + 1] } else { 0.0 });
+        let (x, y) = (at(axis), if self.which.is_stick() { at(axis + 1) } else { 0.0 });
         let distance = x.hypot(y);
         if !self.rolling {
             if distance > MOVED {
@@ -136,13 +136,13 @@ impl Measure {
 mod tests {
     use super::*;
 
-    fn lanes(which: Shaped, x: f32, y: f32) -> [f32; 8] {
-        let mut lanes = [0.0; 8];
-        lanes[which.axis()] = x;
-        if which.is_stick() {
-            lanes[which.axis() + 1] = y;
+    fn lanes(which: Shaped, x: f32, y: f32) -> impl Fn(usize) -> f32 {
+        let axis = which.axis();
+        move |lane| match lane {
+            _ if lane == axis => x,
+            _ if lane == axis + 1 && which.is_stick() => y,
+            _ => 0.0,
         }
-        lanes
     }
 
     #[test]
@@ -152,7 +152,7 @@ mod tests {
         let mut now = Micros(0);
         let mut play = |measure: &mut Measure, x: f32, y: f32| {
             now = now.after(Micros::millis(8));
-            measure.handle_lanes(now, &lanes(which, x, y));
+            measure.handle_lanes(now, lanes(which, x, y));
         };
         (0..100).for_each(|_| play(&mut measure, 0.02, 0.03));
         play(&mut measure, 0.6, 0.0);
@@ -177,8 +177,20 @@ mod tests {
         let mut measure = Measure::new(Micros(0), which);
         measure.handle_time(REST);
         for (at, x) in [0.2f32, 0.6, 0.9, 0.5, 0.1].into_iter().enumerate() {
-            measure.handle_lanes(REST.after(Micros::millis(8 * at as u64)), &lanes(which, x, 0.0));
+            measure.handle_lanes(REST.after(Micros::millis(8 * at as u64)), lanes(which, x, 0.0));
         }
         assert_eq!(measure.proposal(), Some(Measured { dead_zone: 10, outer: 110 }));
+    }
+
+    #[test]
+    fn a_line_is_moved_to_either_end() {
+        let which = Shaped::Line(1);
+        let mut measure = Measure::new(Micros(0), which);
+        measure.handle_lanes(Micros(1), lanes(which, 0.05, 0.0));
+        measure.handle_time(REST);
+        for (at, x) in [-0.2f32, -0.6, -0.97, -0.1].into_iter().enumerate() {
+            measure.handle_lanes(REST.after(Micros::millis(8 * at as u64)), lanes(which, x, 0.0));
+        }
+        assert_eq!(measure.proposal(), Some(Measured { dead_zone: 70, outer: 30 }));
     }
 }

@@ -171,13 +171,19 @@ impl Feel {
         }
     }
 
+    /// The smoothing of the lanes of sticks and triggers; the last two are nobody's.
+    #[must_use]
+    pub fn smoothing(&self) -> [Micros; 8] {
+        std::array::from_fn(|lane| Shaped::LANES.get(lane).map_or(Micros(0), |which| self.of(*which).smoothing))
+    }
+
     /// Shapes lanes once, without smoothing; see [`Shaper::shape`].
     #[must_use]
     pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
         Full::new(self).map_or_else(|| Shaper::new(self).shape(lanes), |full| full.shape(lanes))
     }
 
-    /// Shapes a line: -1 to 1 where it rests in its middle, 0 to 1 where it travels.
+    /// Shapes a line, without smoothing: -1 to 1 where it rests in its middle, 0 to 1 where it travels.
     #[must_use]
     pub fn line(&self, line: usize, given: f32) -> i32 {
         let line = line % LINES.len();

@@ -1,6 +1,5 @@
 //! Smoothing: a change comes through little by little. It costs time, so it is off unless somebody asks for it.
 
-use super::{Feel, Shaped};
 use crate::time::Micros;
 
 /// While something has not come through, it goes on in steps of this.
@@ -8,23 +7,24 @@ const STEP: Micros = Micros::millis(4);
 /// What is closer than this to where it goes is there: half a step of 16 bits.
 pub const SETTLES: f32 = 0.5 / 32768.0;
 
-/// Smooths six lanes. A pure function of the stamps: needless looks change nothing but the steps' places.
-#[derive(Clone, Debug, Default)]
-pub struct Smooth {
+/// Smooths lanes. A pure function of the stamps: needless looks change nothing but the steps' places.
+#[derive(Clone, Debug)]
+pub struct Smooth<const LANES: usize> {
     /// The time of each lane; 0 where it is not smoothed.
-    times: [f32; 6],
-    at: [f32; 6],
-    to: [f32; 6],
+    times: [f32; LANES],
+    at: [f32; LANES],
+    to: [f32; LANES],
     now: Micros,
     due: Option<Micros>,
 }
 
-impl Smooth {
-    /// What a feel asks for; none if it asks for no smoothing.
+impl<const LANES: usize> Smooth<LANES> {
+    /// With the time of each lane; none if none is smoothed.
     #[must_use]
-    pub fn new(feel: &Feel) -> Option<Self> {
-        let times = Shaped::LANES.map(|which| feel.of(which).smoothing.0 as f32);
-        times.iter().any(|time| *time > 0.0).then(|| Self { times, ..Self::default() })
+    pub fn new(times: [Micros; LANES]) -> Option<Self> {
+        let times = times.map(|time| time.0 as f32);
+        let (at, to) = ([0.0; LANES], [0.0; LANES]);
+        times.iter().any(|time| *time > 0.0).then_some(Self { times, at, to, now: Micros(0), due: None })
     }
 
     /// When it wants to go on.
@@ -34,7 +34,7 @@ impl Smooth {
     }
 
     /// Where the lanes are at a time, if they go there from then on.
-    pub fn handle_lanes(&mut self, now: Micros, lanes: &[f32; 8]) -> [f32; 8] {
+    pub fn handle_lanes(&mut self, now: Micros, lanes: &[f32; LANES]) -> [f32; LANES] {
         let passed = now.since(self.now).0 as f32;
         // What was asked for until now has been on its way until now.
         for (at, (to, time)) in self.at.iter_mut().zip(self.to.iter().zip(self.times)) {
@@ -42,7 +42,7 @@ impl Smooth {
             let off = (*at - *to) * left;
             *at = if off.abs() < SETTLES { *to } else { *to + off };
         }
-        (self.now, self.to) = (now, std::array::from_fn(|lane| lanes[lane]));
+        (self.now, self.to) = (now, *lanes);
         let mut out = *lanes;
         let mut moves = false;
         for (lane, time) in self.times.into_iter().enumerate() {
@@ -59,7 +59,7 @@ impl Smooth {
 
     /// Everything is at rest at once: what was let go is not smoothed.
     pub fn release(&mut self) {
-        (self.at, self.to, self.due) = ([0.0; 6], [0.0; 6], None);
+        (self.at, self.to, self.due) = ([0.0; LANES], [0.0; LANES], None);
     }
 }
 
@@ -69,9 +69,9 @@ mod tests {
 
     #[test]
     fn most_of_a_change_comes_through_in_its_time_and_all_of_it_in_the_end() {
-        let mut feel = Feel::default();
-        feel.sticks[0].smoothing = Micros::millis(40);
-        let mut smooth = Smooth::new(&feel).expect("it is asked for");
+        let mut times = [Micros(0); 8];
+        times[0] = Micros::millis(40);
+        let mut smooth = Smooth::new(times).expect("it is asked for");
         let full = [1.0; 8];
         let first = smooth.handle_lanes(Micros::millis(100), &full);
         assert_eq!((first[0], first[2]), (0.0, 1.0), "the right stick is not smoothed");
@@ -94,6 +94,6 @@ mod tests {
 
     #[test]
     fn without_smoothing_there_is_none() {
-        assert!(Smooth::new(&Feel::default()).is_none());
+        assert!(Smooth::new([Micros(0); 12]).is_none());
     }
 }

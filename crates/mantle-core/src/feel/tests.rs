@@ -95,7 +95,7 @@ fn axes_with_a_feel_of_their_own_are_lines() {
 fn an_axis_is_smoothed_for_itself() {
     let mut feel = Feel::default();
     feel.of_mut(Shaped::RightY).smoothing = Micros::millis(40);
-    let mut smooth = Smooth::new(&feel).expect("it is asked for");
+    let mut smooth = Smooth::new(feel.smoothing()).expect("it is asked for");
     let out = smooth.handle_lanes(Micros::millis(100), &[1.0; 8]);
     assert_eq!(out[..6], [1.0, 1.0, 1.0, 0.0, 1.0, 1.0]);
 }

@@ -13,7 +13,7 @@ pub use roll::Calling;
 
 use crate::device::{DeviceId, NodeId};
 use crate::feel::Measure;
-use crate::pad::{FIRST_LINE, Trial};
+use crate::pad::Trial;
 use crate::session::Session;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -145,17 +145,12 @@ impl Listening {
             Self::Controls(looking) if looking.node == heard.node => looking.handle_frame(now, heard.frame),
             Self::Measure(_, measure) => {
                 if let Some(session) = heard.session {
-                    measure.handle_lanes(now, &session.before_feel().lanes);
+                    measure.handle_lanes(now, session.lane_before_feel());
                 }
             }
             Self::Trial(_, trial) => {
                 if let Some(session) = heard.session {
-                    let (common, more) = (session.before_feel().lanes, session.more_before_feel().lines);
-                    let before_feel = |lane: usize| match lane.checked_sub(FIRST_LINE) {
-                        Some(line) => more.get(line).copied().unwrap_or(0.0),
-                        None => common[lane],
-                    };
-                    trial.handle(now, session.state(), before_feel, session.strokes());
+                    trial.handle(now, session.state(), session.lane_before_feel(), session.strokes());
                 }
             }
             Self::Nothing | Self::Controls(_) | Self::Fields(_) => {}

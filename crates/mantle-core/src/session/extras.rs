@@ -3,7 +3,7 @@
 use super::assist::Assist;
 use crate::feel::{Feel, Full, Shaped, Shaper, Smooth};
 use crate::keys::KeyOutput;
-use crate::pad::{PadModel, PadState, TRIGGER_FULL};
+use crate::pad::{LINES, PadModel, PadState, TRAVEL_FULL, TRIGGER_FULL};
 use crate::time::Micros;
 use std::sync::Arc;
 
@@ -13,6 +13,8 @@ const WALK_PERIOD: Micros = Micros::millis(50);
 const WALK_END: f32 = 0.6;
 /// Nobody has to remember it: it ends by itself.
 const WALK_LASTS: Micros = Micros::seconds(30);
+
+const LINE_COUNT: usize = LINES.len();
 
 #[derive(Clone, Copy, Debug)]
 struct OutputRamp {
@@ -26,7 +28,9 @@ struct OutputRamp {
 #[derive(Clone, Debug, Default)]
 pub struct OutputExtras {
     full: Option<Full>,
-    smooth: Option<Smooth>,
+    smooth: Option<Smooth<8>>,
+    /// The same for the lines of pads that have some.
+    smooth_lines: Option<Smooth<LINE_COUNT>>,
     walk: Option<OutputRamp>,
     assist: Option<(Assist, Micros)>,
     /// What it types, if it types anything.
@@ -39,7 +43,13 @@ impl OutputExtras {
     /// What a feel asks for, and what goes on beside it; none if that is nothing.
     pub fn new(feel: &Feel, before: Option<Box<Self>>) -> Option<Box<Self>> {
         let before = before.map_or_else(Self::default, |own| *own);
-        let own = Self { full: Full::new(feel), smooth: Smooth::new(feel), ..before };
+        let lines = feel.lines.map(|shape| shape.smoothing);
+        let own = Self {
+            full: Full::new(feel),
+            smooth: Smooth::new(feel.smoothing()),
+            smooth_lines: Smooth::new(lines),
+            ..before
+        };
         own.is_something().then(|| Box::new(own))
     }
 
@@ -47,6 +57,7 @@ impl OutputExtras {
     pub fn is_something(&self) -> bool {
         self.full.is_some()
             || self.smooth.is_some()
+            || self.smooth_lines.is_some()
             || self.walk.is_some()
             || self.assist.is_some()
             || self.key_output.is_some()
@@ -61,7 +72,8 @@ impl OutputExtras {
     /// When what is smoothed, or moves the pointer, wants to go on.
     pub fn motion_due(&self) -> Option<Micros> {
         let smooth = self.smooth.as_ref().and_then(Smooth::deadline);
-        smooth.into_iter().chain(self.key_output.as_ref().and_then(KeyOutput::deadline)).min()
+        let lines = self.smooth_lines.as_ref().and_then(Smooth::deadline);
+        smooth.into_iter().chain(lines).chain(self.key_output.as_ref().and_then(KeyOutput::deadline)).min()
     }
 
     /// When what is walked up or helped with wants to go on.
@@ -105,6 +117,9 @@ impl OutputExtras {
         if let Some(smooth) = &mut self.smooth {
             smooth.release();
         }
+        if let Some(smooth) = &mut self.smooth_lines {
+            smooth.release();
+        }
     }
 
     /// A stick or trigger goes up slowly from rest, whatever its device says.
@@ -133,11 +148,26 @@ impl OutputExtras {
         if let Some(walk) = self.walk {
             let (axis, is_stick) = (walk.which.axis(), walk.which.is_stick());
             let full = if walk.which.is_trigger() { TRIGGER_FULL } else { 32_767 };
-            axes[axis] = (walk.share * full as f32).round() as i32;
+            if !walk.which.is_line() {
+                axes[axis] = (walk.share * full as f32).round() as i32;
+            }
             if is_stick {
                 axes[axis + 1] = 0;
             }
         }
         axes
+    }
+
+    /// What comes out of these lines.
+    pub fn shape_lines(&mut self, now: Micros, feel: &Feel, lines: &[f32; LINE_COUNT]) -> [i32; LINE_COUNT] {
+        let lines = match &mut self.smooth_lines {
+            Some(smooth) => smooth.handle_lanes(now, lines),
+            None => *lines,
+        };
+        let mut out = std::array::from_fn(|line| feel.line(line, lines[line]));
+        if let Some(OutputRamp { which: Shaped::Line(line), share, .. }) = self.walk {
+            out[usize::from(line) % LINE_COUNT] = (share * TRAVEL_FULL as f32).round() as i32;
+        }
+        out
     }
 }

@@ -3,6 +3,7 @@
 use super::{Member, Session};
 use crate::binding::{Contribution, More};
 use crate::keys::KeyTarget;
+use crate::pad::FIRST_LINE;
 
 impl Session {
     /// What all members give together, before feel.
@@ -25,6 +26,15 @@ impl Session {
             self.members.iter().for_each(|member| more.merge(&member.more));
         }
         more
+    }
+
+    /// Where each lane is before feel.
+    pub fn lane_before_feel(&self) -> impl Fn(usize) -> f32 {
+        let (common, lines) = (self.before_feel().lanes, self.more_before_feel().lines);
+        move |lane| match lane.checked_sub(FIRST_LINE) {
+            Some(line) => lines.get(line).copied().unwrap_or(0.0),
+            None => common[lane],
+        }
     }
 
     /// What all members give together to what is typed.

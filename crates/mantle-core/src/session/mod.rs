@@ -186,8 +186,6 @@ impl Session {
         let drawn = self.members.iter_mut().flat_map(Member::take_drawn);
         drawn.filter(|_| !paused).for_each(|(stroke, parts)| key_output.draw(stroke, parts));
         let given = self.members.iter().flat_map(|member| member.strokes());
-        // Whatever keeps it from being typed, what would be is tried.
-        given.clone().filter(|_| !paused).for_each(|(stroke, share)| self.seen.handle_key(*stroke, *share));
         key_output.handle(now, given.filter(|(stroke, _)| !paused || !stroke.types()));
         self.due_moved |= key_output.has_actions();
     }
@@ -265,6 +263,10 @@ impl Session {
         } else {
             let changed = member.handle_frame(now, frame, carried);
             self.due_moved |= std::mem::take(&mut member.due_moved);
+            if changed && !self.paused && !self.away {
+                // Whatever keeps it from being typed, what would be is tried.
+                member.strokes().iter().for_each(|(stroke, share)| self.seen.handle_key(*stroke, *share));
+            }
             changed
         };
         if self.members.len() > 1 {
@@ -308,6 +310,7 @@ impl Session {
         if !member.handle_due(now, frame) || self.paused || self.away {
             return;
         }
+        member.strokes().iter().for_each(|(stroke, share)| self.seen.handle_key(*stroke, *share));
         self.passed[Stage::Bindings as usize].tick(now);
         self.shape(now);
     }
@@ -414,37 +417,40 @@ impl Session {
         self.want(now, &next, true);
     }
 
-    /// The pad, of whatever kind, shall show this from now on; what the common pad does not have is added.
-    #[cold]
-    fn want_any(&mut self, now: Micros, mut next: PadState, tried: bool) {
-        let model = self.own.as_ref().and_then(|own| own.model.clone());
-        let Some(model) = model else { return self.want(now, &next, tried) };
-        let given = self.more_before_feel();
-        next.numbered = given.bits;
-        for line in model.lines() {
-            next.lines[line] = self.feel.line(line, given.lines[line]);
-        }
-        if next == self.wanted {
-            return;
-        }
-        self.passed[Stage::Feel as usize].tick(now);
-        self.wanted = next;
-        if tried {
-            self.seen.handle_any(&next, &model.targets);
-        }
-    }
-
     /// The same where there is more to it than dead zones.
     #[cold]
     fn shape_own(&mut self, now: Micros, merged: &Contribution) {
         let before = self.due();
         self.type_strokes(now);
+        let given = self.more_before_feel();
         let Some(own) = &mut self.own else { return };
-        let state = state_of(merged.bits, own.shape(now, &self.shaper, &merged.lanes));
+        let mut state = state_of(merged.bits, own.shape(now, &self.shaper, &merged.lanes));
+        let model = own.model.clone();
+        if let Some(model) = &model {
+            state.numbered = given.bits;
+            let lines = own.shape_lines(now, &self.feel, &given.lines);
+            model.lines().for_each(|line| state.lines[line] = lines[line]);
+        }
         self.due_moved |= own.deadline() != before;
         let (next, helped) = own.put(now, &state);
         // What was pressed for the person has not been tried by them.
-        self.want_any(now, next, !helped);
+        match model {
+            Some(model) => self.want_any(now, &next, !helped, &model),
+            None => self.want(now, &next, !helped),
+        }
+    }
+
+    /// The pad, of whatever kind, shall show this from now on.
+    #[cold]
+    fn want_any(&mut self, now: Micros, next: &PadState, tried: bool, model: &PadModel) {
+        if *next == self.wanted {
+            return;
+        }
+        self.passed[Stage::Feel as usize].tick(now);
+        self.wanted = *next;
+        if tried {
+            self.seen.handle_any(next, &model.targets);
+        }
     }
 
     /// The pad shall show this from now on; `tried` says whether the person does it.

@@ -291,6 +291,8 @@ pub struct Table {
     kept: Remembered,
     effects: VecDeque<Effect>,
     answers: VecDeque<(CommandNumber, Answer)>,
+    /// Changes of profiles that wait for another one.
+    edits: Vec<(CommandNumber, SlotNumber, crate::binding::ProfileAct)>,
     /// What has been done and can be taken back.
     done: undo::DoneList,
     notes: VecDeque<Note>,
@@ -336,6 +338,7 @@ impl Table {
             kept: Remembered::default(),
             effects: VecDeque::with_capacity(64),
             answers: VecDeque::new(),
+            edits: Vec::new(),
             done: undo::DoneList::default(),
             notes: VecDeque::with_capacity(NOTES),
         };

@@ -125,6 +125,11 @@ impl Table {
 
     /// Has a slot's profile changed; answered once it is saved.
     pub(super) fn edit(&mut self, number: CommandNumber, slot: SlotNumber, act: ProfileAct) -> Result<(), String> {
+        // A profile is being made for what was changed just before: this is changed in that one.
+        if self.editing.iter().any(|editing| editing.is_of(slot) && editing.makes.is_some()) {
+            self.edits.push((number, slot, act));
+            return Ok(());
+        }
         let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty")) };
         let (profile, model) = (self.profile_of(&entry.profile), entry.model.clone());
         let again = act == ProfileAct::Back;
@@ -265,7 +270,7 @@ impl Table {
 
     /// Whether the change that a command asked for is still being saved.
     pub(super) fn is_editing(&self, number: CommandNumber) -> bool {
-        self.editing.iter().any(|editing| editing.number == number)
+        self.editing.iter().any(|editing| editing.number == number) || self.edits.iter().any(|(own, ..)| *own == number)
     }
 
     fn check(&self, changes: &[Change], profile: &Profile) -> Result<(), String> {
@@ -305,7 +310,8 @@ impl Table {
                         return Err(format!("there is a profile named {name} already"));
                     }
                 }
-                Change::Feel(which, Setting::Invert(_)) if which.is_axis() => {}
+                Change::Feel(which, Setting::Invert(_)) if which.is_axis() || which.is_line() && which.is_centred() => {
+                }
                 Change::Feel(which, Setting::Gate(_) | Setting::Invert(_)) if !which.is_stick() => {
                     return Err(format!("the {} has neither a gate nor axes to invert", which.name()));
                 }
@@ -325,6 +331,16 @@ impl Table {
     }
 
     pub(super) fn profile_saved(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
+        self.one_saved(now, number, result);
+        // What waited for it is asked for now; what that has to wait for waits again.
+        for (number, slot, act) in std::mem::take(&mut self.edits) {
+            if let Err(why) = self.edit(number, slot, act) {
+                self.answer(number, Err(why));
+            }
+        }
+    }
+
+    fn one_saved(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
         let Some(at) = self.editing.iter().position(|editing| editing.number == number) else { return };
         let Editing { slot, inverse, goes, mut said, .. } = self.editing.remove(at);
         let profile = match result {

@@ -13,13 +13,13 @@ const AXIS: &[&str] = &["dead_zone", "outer_dead_zone", "minimum", "curve", "sen
 
 impl Reader<'_> {
     pub(super) fn feel(&mut self, at: &At<'_>) -> Feel {
-        let known: Vec<&str> = DEAD_ZONES.into_iter().chain(Shaped::ALL.map(Shaped::name)).collect();
+        let known: Vec<&str> = DEAD_ZONES.into_iter().chain(Shaped::all().map(Shaped::name)).collect();
         self.known(at, &known);
         let dead = |share: Option<f64>| share.map_or(DEAD_ZONE, |share| share as f32);
         let sticks = dead(self.real(at, "stick_dead_zone", 0.0..=0.9));
         let triggers = dead(self.real(at, "trigger_dead_zone", 0.0..=0.9));
         let mut feel = Feel::plain(sticks, triggers);
-        for which in Shaped::ALL {
+        for which in Shaped::all() {
             if let Some(at) = self.below(at, which.name()) {
                 *feel.of_mut(which) = self.shape(&at, which, *feel.of(which));
             }
@@ -32,7 +32,7 @@ impl Reader<'_> {
             at,
             match which {
                 _ if which.is_stick() => STICK,
-                _ if which.is_axis() => AXIS,
+                _ if which.is_axis() || which.is_line() && which.is_centred() => AXIS,
                 _ => TRIGGER,
             },
         );
@@ -50,6 +50,9 @@ impl Reader<'_> {
         if which.is_axis() {
             let own = which.axis() % 2;
             shape.invert[own] = self.flag(at, "invert").unwrap_or(shape.invert[own]);
+        }
+        if which.is_line() && which.is_centred() {
+            shape.invert[0] = self.flag(at, "invert").unwrap_or(false);
         }
         if which.is_stick() {
             let words: Vec<&str> = Gate::ALL.iter().map(|(word, _)| *word).collect();
@@ -104,6 +107,10 @@ pub(super) fn set(document: &mut DocumentMut, which: Shaped, setting: &Setting) 
         Setting::Gate(Gate::Free) => drop(table.remove("gate")),
         Setting::Gate(gate) => super::edit::set(table, "gate", gate.word()),
         Setting::Invert(both) if which.is_axis() => super::edit::set(table, "invert", both[which.axis() % 2]),
+        Setting::Invert([on, _]) if which.is_line() => match on {
+            true => super::edit::set(table, "invert", true),
+            false => drop(table.remove("invert")),
+        },
         Setting::Invert(both) => {
             for (key, on) in ["invert_x", "invert_y"].into_iter().zip(both) {
                 match on {

@@ -10,7 +10,7 @@
 
 use super::{Ui, pad_picture, seconds};
 use mantle_talk::Knob;
-use mantle_talk::{FeelView, MeasureView, Shape, Shaped};
+use mantle_talk::{FeelView, MeasureView, PadModel, Shape, Shaped};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::symbols::Marker;
@@ -30,18 +30,33 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let which = ui.shaped;
     let view = &detail.feel;
     let shape = *view.feel.of(which);
+    let model = row.kind.model();
+    let all = Shaped::of(&model);
+    if all.is_empty() {
+        ui.text(
+            area.x,
+            area.y,
+            area.width,
+            Style::new(),
+            "No pad is made: there are no sticks and triggers to be felt.",
+        );
+        let words = "How fast the pointer and the wheel go is said at their bindings (B).";
+        ui.text(area.x, area.y + 1, area.width, theme.quiet, words);
+        return;
+    }
     let mut x = area.x;
-    for one in Shaped::ALL {
+    for one in all {
         let style = match one == which {
             true => theme.chosen,
             false if view.feel.is_own(one) => theme.strong,
             false => theme.quiet,
         };
         // Axes stand behind their stick.
-        let name = if one.is_axis() { &one.name()[one.name().len() - 1..] } else { one.name() };
-        x = ui.text(x, area.y, 16, style, name) + 1;
+        let name = one.name_on(&model);
+        let name = if one.is_axis() && model.names.is_empty() { &name[name.len() - 1..] } else { name.as_str() };
+        x = ui.text(x, area.y, area.right().saturating_sub(x).min(16), style, name) + 1;
         // The next stick or trigger is further away.
-        x += u16::from(matches!(one, Shaped::LeftY | Shaped::RightY | Shaped::LeftTrigger));
+        x += u16::from(matches!(one, Shaped::LeftY | Shaped::RightY | Shaped::LeftTrigger | Shaped::Line(_)));
     }
     let plays = match (view.flipped, view.old.is_some_and(|old| old != view.feel)) {
         (true, _) => "▲ the OLD feel plays; f: the new one",
@@ -53,13 +68,13 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let body = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
     let used = draw_list(ui, Rect { width: body.width.min(LIST), ..body }, which, &shape);
     let at = which.axis();
-    let before = detail.before_feel;
+    let before = |lane: usize| detail.before_feel.get(lane).copied().unwrap_or(0.0);
     let apart = !which.is_axis() && at < 4 && view.feel.is_apart(at / 2);
-    let (bx, by) = if which.is_stick() { (before[at], before[at + 1]) } else { (before[at], 0.0) };
-    let (ax, ay) = (row.pad.axes[at], if which.is_stick() { row.pad.axes[at + 1] } else { 0 });
+    let (bx, by) = if which.is_stick() { (before(at), before(at + 1)) } else { (before(at), 0.0) };
+    let (ax, ay) = (row.pad.lane(at), if which.is_stick() { row.pad.lane(at + 1) } else { 0 });
     let distance = bx.hypot(by).min(1.0);
     let below = Rect { y: body.y + used + 1, height: body.height.saturating_sub(used + 1), ..body };
-    draw_talk(ui, Rect { width: body.width.min(LIST), ..below }, view, which, apart);
+    draw_talk(ui, Rect { width: body.width.min(LIST), ..below }, view, (which, &model), apart);
     if body.width < LIST + 2 + CURVE.0 {
         return;
     }
@@ -84,7 +99,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
             let y = planes.y + 2 * line as u16;
             ui.text(planes.x, y, 7, theme.quiet, name);
             let width = 20.min(planes.width.saturating_sub(14));
-            if which.is_axis() {
+            if which.is_centred() {
                 ui.slide(planes.x + 8, y, width, share.midpoint(1.0), theme.live);
             } else {
                 ui.bar(planes.x + 8, y, width, share, theme.live);
@@ -99,7 +114,7 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, which: Shaped, shape: &Shape) -> u16 {
     let theme = ui.theme;
     let knobs = Knob::of(which, shape);
     let chosen = ui.knob.among(&knobs);
-    let usual = Shape::plain(mantle_talk::DEAD_ZONE);
+    let usual = which.usual();
     for (line, knob) in knobs.iter().enumerate() {
         let y = at.y + line as u16;
         if y >= at.bottom() {
@@ -118,17 +133,18 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, which: Shaped, shape: &Shape) -> u16 {
     (knobs.len() as u16).min(at.height)
 }
 
-fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, which: Shaped, apart: bool) {
+fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, (which, model): (Shaped, &PadModel), apart: bool) {
     let theme = ui.theme;
     let mut lines: Vec<(Style, String)> = Vec::new();
     if let Some((walked, share)) = view.walking {
-        lines.push((theme.strong, format!("The {} goes up by itself: {share:.2}", walked.name())));
+        lines.push((theme.strong, format!("The {} goes up by itself: {share:.2}", walked.name_on(model))));
         lines.push((Style::new(), "Enter as soon as the game moves; Esc stops it.".into()));
     } else if let Some(measure) = &view.measuring {
-        measured(&mut lines, measure, theme.strong, theme.doubt, theme.quiet);
+        measured(&mut lines, measure, model, [theme.strong, theme.doubt, theme.quiet]);
     } else {
         lines.push((theme.quiet, "+ and - change it, at once and for good; u takes it back.".into()));
-        let stick = which.name().trim_end_matches([' ', 'X', 'Y']);
+        // The stick stands before its axes.
+        let stick = if which.axis() < 2 { Shaped::LeftStick } else { Shaped::RightStick }.name_on(model);
         let own = match (which.is_axis(), view.feel.is_own(which)) {
             (true, false) => format!(
                 "It is as the {stick} is; + and - give it a feel of its own, for a wheel or a lever on it alone."
@@ -146,8 +162,10 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, which: Shaped, apart: b
             "z measures the dead zones; e walks the output up."
         } else if which.is_stick() {
             "z measures the dead zones; e walks the output up, for games with a dead zone of their own."
+        } else if which.is_centred() {
+            "z measures the dead zones; e walks the output up."
         } else {
-            "z measures the dead zones. A trigger that runs backwards is so in its binding."
+            "z measures the dead zones. What runs backwards is so in its binding."
         };
         lines.push((theme.quiet, more.into()));
     }
@@ -161,8 +179,13 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, which: Shaped, apart: b
     }
 }
 
-fn measured(lines: &mut Vec<(Style, String)>, measure: &MeasureView, strong: Style, doubt: Style, quiet: Style) {
-    let name = measure.which.name();
+fn measured(
+    lines: &mut Vec<(Style, String)>,
+    measure: &MeasureView,
+    model: &PadModel,
+    [strong, doubt, quiet]: [Style; 3],
+) {
+    let name = measure.which.name_on(model);
     let (rest, reach) = measure.figures;
     match (measure.left, measure.proposal) {
         (Some(left), _) => {
@@ -178,7 +201,7 @@ fn measured(lines: &mut Vec<(Style, String)>, measure: &MeasureView, strong: Sty
                     "Roll the {name} once around its edge: {} of {} directions.",
                     measure.rolled.0, measure.rolled.1
                 ),
-                false if measure.which.is_axis() => format!("Move the {name} to its end and let it go."),
+                false if measure.which.is_centred() => format!("Move the {name} to its end and let it go."),
                 false => format!("Pull the {name} to its end and let it go."),
             };
             lines.push((strong, ask));

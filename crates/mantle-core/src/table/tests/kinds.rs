@@ -5,6 +5,7 @@ use crate::command::{Answer, Command};
 use crate::device::{DeviceId, NodeFacts};
 use crate::pad::{AbsInfo, FIRST_LINE, FlightShape, PadAxis, PadIdentity, PadKind, PadModel, PadStick, Target};
 use crate::path::PadCondition;
+use crate::slot::SlotNumber;
 use crate::table::Effect;
 use crate::time::Micros;
 use std::collections::BTreeMap;
@@ -286,4 +287,114 @@ fn who_moves_takes_the_kind_along_or_plays_by_the_kind_of_the_other_slot() {
     assert_eq!(world.used(), [1, 5]);
     assert_eq!(moved(&mut world, 5, 1), only(1, 0x130, 1), "button 1 is South there");
     assert_eq!(moved(&mut world, 1, 5), only(1, 0x120, 1), "and button 1 of the stick here");
+}
+
+/// A flight stick with every axis, hat and two buttons in slot 1, everything at rest.
+fn flying() -> (World, Report) {
+    let mut world = World::plain();
+    world.plug(facts(joystick(8, 1, &TWELVE[..8])));
+    let layout = world.table.calibrated_part(DeviceId(0), 0).expect("it can be read");
+    let shape = crate::binding::proposed(&layout);
+    assert!(matches!(kind(&mut world, PadKind::Flight(shape)), Answer::Done { .. }));
+    let resting = Report::resting(8, 1, &CENTRED[..8]);
+    world.report(0, &resting.bytes);
+    world.wait(Micros::seconds(2));
+    world.report(0, &resting.bytes);
+    (world, resting)
+}
+
+fn named(world: &World, name: &str) -> Target {
+    world.table.slot(slot(1)).expect("in use").model.named(name).expect("it has that")
+}
+
+/// What helps to assign controls in a game works on every kind: only one control is sent, another one is pressed by itself.
+#[test]
+fn any_kind_is_helped_to_be_assigned() {
+    let (mut world, resting) = flying();
+    let target = named(&world, "button 5");
+    world.command(Command::SendOnly { slot: slot(1), target: Some(target) });
+    assert_eq!(shows(&mut world, &resting, &resting.button(4)), only(1, 0x124, 1));
+    assert_eq!(shows(&mut world, &resting, &resting.button(3)), BTreeMap::new(), "nothing else is sent");
+    assert_eq!(shows(&mut world, &resting, &resting.axis(6, 0xff)), BTreeMap::new());
+    world.command(Command::SendOnly { slot: slot(1), target: None });
+    let throttle = named(&world, "throttle");
+    world.command(Command::PressFor { slot: slot(1), target: throttle });
+    world.wait(Micros::millis(5_700));
+    assert!(world.shadows[&slot(1)].get(&(3, 6)).is_some_and(|value| *value > 0), "it moves by itself");
+    world.wait(Micros::seconds(3));
+    assert_eq!(world.shadows[&slot(1)], BTreeMap::new(), "and comes back");
+}
+
+/// A line has a feel like a stick's axis: dead zone, inversion, smoothing; it is walked up, and measured.
+#[test]
+fn a_line_is_felt() {
+    use crate::feel::{Feel, Shaped};
+    let (mut world, resting) = flying();
+    let line = |world: &World, name: &str| match named(world, name) {
+        Target::Line(line, _) => Shaped::Line(line),
+        other => panic!("{other:?} is no line"),
+    };
+    let (twist, throttle) = (line(&world, "Rz plus"), line(&world, "throttle"));
+    let felt = |world: &mut World, change: &dyn Fn(&mut Feel)| {
+        let mut feel = Feel::default();
+        change(&mut feel);
+        let entry = world.table.slots.get_mut(slot(1)).expect("in use");
+        entry.session.set_feel(world.now, feel);
+        world.settle();
+    };
+    felt(&mut world, &|feel| feel.of_mut(twist).dead_zone = 0.5);
+    assert_eq!(shows(&mut world, &resting, &resting.axis(5, 0xb0)), BTreeMap::new(), "within the dead zone");
+    assert_eq!(shows(&mut world, &resting, &resting.axis(5, 0xff)), only(3, 5, 32767));
+    felt(&mut world, &|feel| feel.of_mut(twist).invert = [true, false]);
+    assert_eq!(shows(&mut world, &resting, &resting.axis(5, 0xff)), only(3, 5, -32768));
+    felt(&mut world, &|feel| feel.of_mut(throttle).smoothing = Micros::millis(100));
+    world.report(0, &resting.axis(6, 0xff));
+    let first = world.shadows[&slot(1)].get(&(3, 6)).copied().unwrap_or(0);
+    world.wait(Micros::millis(100));
+    let later = world.shadows[&slot(1)][&(3, 6)];
+    world.wait(Micros::seconds(2));
+    assert!(first < 3_000 && (18_000..24_000).contains(&later), "{first}, then {later}");
+    assert_eq!(world.shadows[&slot(1)], only(3, 6, 32767), "all of it in the end");
+    world.report(0, &resting.bytes);
+    world.wait(Micros::seconds(2));
+    felt(&mut world, &|_| {});
+    world.command(Command::WalkOutput { slot: slot(1), which: throttle });
+    world.wait(Micros::seconds(3));
+    let walked = world.shadows[&slot(1)][&(3, 6)];
+    assert!((8_000..11_000).contains(&walked), "a tenth of full a second: {walked}");
+    world.command(Command::EndWalk { slot: slot(1), moved: false });
+    assert_eq!(world.shadows[&slot(1)], BTreeMap::new());
+    world.command(Command::MeasureFeel(Some((slot(1), twist))));
+    world.wait(Micros::seconds(6));
+    for at in [0x90, 0xf0, 0x80] {
+        world.report(0, &resting.axis(5, at));
+    }
+    let (_, measure) = world.table.measuring().expect("it goes on");
+    let found = measure.proposal().expect("it has been to its end and back");
+    assert!((60..=140).contains(&found.outer), "{found:?}");
+}
+
+/// Keys alone have a check-off list and a trial: what would be typed is pressed and comes up, whether it is typed or held back.
+#[test]
+fn keys_alone_are_tried() {
+    let mut world = World::plain();
+    let stroke = crate::keys::KeyTarget::named("key A").expect("there is one");
+    let target = Target::Key(stroke);
+    let profile = super::profiles::profile("typing", vec![super::profiles::rule(target, "button 1")]);
+    world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], false);
+    world.plug(facts(joystick(8, 1, &TWELVE[..2])));
+    world.place(0, 1, "typing");
+    assert!(matches!(kind(&mut world, PadKind::Keys), Answer::Done { .. }));
+    world.command(Command::TryPad { slot: SlotNumber::new(1), again: true });
+    let resting = Report::resting(8, 1, &CENTRED[..2]);
+    world.report(0, &resting.bytes);
+    let facts = |world: &World| world.table.slot_facts(slot(1)).map(|facts| (facts.seen, facts.to_try));
+    assert_eq!(facts(&world), Some((0, 1)));
+    world.report(0, &resting.button(0));
+    assert_eq!(facts(&world), Some((0, 1)), "it has to come up again");
+    world.wait(Micros::seconds(11));
+    let stuck = |world: &World| world.table.trying().map(|(_, trial)| trial.stuck(world.now));
+    assert_eq!(stuck(&world), Some(vec![target]), "it is down for longer than anybody presses a key");
+    world.report(0, &resting.bytes);
+    assert_eq!((facts(&world), stuck(&world)), (Some((1, 1)), Some(vec![])));
 }

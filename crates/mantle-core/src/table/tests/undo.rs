@@ -104,3 +104,43 @@ fn nothing_known_goes_back_to_what_the_profile_keeps() {
     saves(&mut world, Ok("button 3"));
     assert_eq!(said(&mut world), "undone: the last change of ferry is taken back");
 }
+
+/// Keys come faster than files are saved: what is changed while a profile is being made is changed in that one.
+#[test]
+fn quick_changes_make_one_profile() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    said(&mut world);
+    for source in ["button 2", "button 3", "button 4"] {
+        give(&mut world, Command::Edit { slot: slot(1), changes: button(source) });
+    }
+    let asked = |world: &World| {
+        let names = world.effects.iter().filter_map(|effect| match effect {
+            Effect::Profile { number, name, origin, .. } => Some((*number, name.clone(), origin.clone())),
+            _ => None,
+        });
+        names.collect::<Vec<_>>()
+    };
+    assert_eq!(asked(&world).len(), 1, "one is asked for, and the others wait: {:?}", asked(&world));
+    let (number, name, _) = asked(&world)[0].clone();
+    let made = profile(&name, vec![rule(Target::South, "button 2")]);
+    let file = made.origin.clone();
+    world.table.handle_profile(world.now, number, Ok(made));
+    world.settle();
+    assert_eq!(asked(&world)[1..].iter().map(|(_, own, of)| (own, of)).collect::<Vec<_>>(), [(&name, &file); 2]);
+    for ((number, ..), source) in asked(&world)[1..].to_vec().into_iter().zip(["button 3", "button 4"]) {
+        let result = Ok(profile(&name, vec![rule(Target::South, source)]));
+        world.table.handle_profile(world.now, number, result);
+        world.settle();
+    }
+    assert_eq!(said(&mut world), format!("South ← button 4, in {name}"));
+    // What cannot be made leaves nothing waiting for ever.
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    give(&mut world, Command::Edit { slot: slot(1), changes: button("button 2") });
+    let last = give(&mut world, Command::Edit { slot: slot(1), changes: button("button 3") });
+    let (first, ..) = asked(&world)[0].clone();
+    world.table.handle_profile(world.now, first, Err("the disk is full".into()));
+    world.settle();
+    assert_eq!(asked(&world)[1].0, last, "it is tried by itself");
+}
