@@ -41,7 +41,11 @@ impl Curves {
     fn page(&self, shown: &[Shaped], columns: usize) -> Page {
         let mut page = Page::default();
         let area = page.area();
-        let what = if shown.is_empty() { "no pad is made, nothing is felt" } else { "how sticks and other axes feel" };
+        let what = match shown.is_empty() {
+            true => "no pad is made, nothing is felt",
+            false if self.model.names.is_empty() => "how sticks and triggers feel",
+            false => "how its axes feel",
+        };
         let title = format!("{}: {what}", self.profile);
         page.text(Area { h: 34.0, ..area }, (22.0, 10.0), Weight::Bold, Tone::Ink, &title);
         let gap = 64.0 / columns as f32;

@@ -87,7 +87,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                 guessed.push(rule.is_none());
                 how.push((extra.trim_start_matches(", ").to_owned(), devices[index].name.clone()));
                 let place = match rule {
-                    Some(rule) => format!("{}:{}", profile.origin.rsplit('/').next().unwrap_or_default(), rule.line),
+                    Some(rule) => place_of(&profile, rule.line),
                     None => "guessed".to_owned(),
                 };
                 said.push((bare, layer, place));
@@ -128,12 +128,16 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         }
     }
     left_out.truncate(CONTROLS);
+    let mut unplayed = slot.unplayed(&profile);
+    unplayed.truncate(CONTROLS);
+    let unplayed = unplayed.into_iter().map(|(line, why)| (place_of(&profile, line), why)).collect();
     let lane = session.lane_before_feel();
     SlotDetail {
         number,
         kind: slot.kind,
         bindings,
         left_out,
+        unplayed,
         feel: feel(now, table, number, slot),
         before_feel: (0..FIRST_LINE + LINES.len()).map(lane).collect(),
         pad_node: slot.pad_node.clone(),
@@ -146,6 +150,11 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         games: games(table, number, slot),
         devices,
     }
+}
+
+/// A line of a profile's file.
+fn place_of(profile: &Profile, line: u32) -> String {
+    format!("{}:{line}", profile.origin.rsplit('/').next().unwrap_or_default())
 }
 
 fn trial(now: Micros, table: &Table, number: SlotNumber) -> Option<TrialView> {

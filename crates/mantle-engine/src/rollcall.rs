@@ -1,6 +1,7 @@
 //! A roll call for a snapshot.
 
 use mantle_core::listening::Calling;
+use mantle_core::pad::PadModel;
 use mantle_core::rollcall::{self, position};
 use mantle_core::table::{Source, Table};
 use mantle_talk::{CallState, HeardView, RollCallView};
@@ -11,6 +12,7 @@ pub(crate) fn view(table: &Table, calling: &Calling) -> RollCallView {
         let device = table.part_of(calling.slot, member).map(|(device, _)| device.name.clone());
         device.unwrap_or_default()
     };
+    let model = table.slot(calling.slot).map_or_else(|| PadModel::common().into(), |slot| slot.model.clone());
     let members = table.slot(calling.slot).map_or(0, |slot| slot.session.members.len());
     let keyboard = (0..members).find(|member| {
         let part = table.part_of(calling.slot, *member);
@@ -41,7 +43,7 @@ pub(crate) fn view(table: &Table, calling: &Calling) -> RollCallView {
     RollCallView {
         slot: calling.slot,
         target: call.target(),
-        position: call.target().map_or("", position).into(),
+        position: call.target().map_or("", |target| position(target, &model)).into(),
         rows: rows.collect(),
         pressed: call.pressed(),
         question: call.question().map(|question| (question.answer.source.text(), question.plays)),

@@ -25,6 +25,7 @@ fn row(table: &Table, profile: &Profile) -> ProfileRow {
         bindings: profile.rules.len().min(usize::from(u16::MAX)) as u16,
         layers: profile.layers.len() as u8,
         types: profile.strokes().iter().filter(|stroke| stroke.types()).count() as u16,
+        kinds: profile.kinds().into_iter().map(str::to_owned).collect(),
         players: table.slots().filter(|(_, slot)| slot.profile == profile.name).map(|(number, _)| number).collect(),
         notes,
     }

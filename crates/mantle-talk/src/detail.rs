@@ -47,6 +47,8 @@ pub struct SlotDetail {
     pub bindings: Vec<BindingRow>,
     /// Controls that play nothing, and why.
     pub left_out: Vec<(String, String)>,
+    /// What the profile says and nothing plays here: where that stands, and why.
+    pub unplayed: Vec<(String, String)>,
     /// How it feels.
     pub feel: FeelView,
     /// Where each lane of a pad is before feel: shares, X right and Y down positive.

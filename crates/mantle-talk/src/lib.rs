@@ -30,7 +30,7 @@ pub use detail::{
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::binding::{
-    Change, Combine, Difference, Leave, Named, OptionChange, Options, ProfileStoreAct, TEMPLATES, WideChange,
+    Change, Combine, Difference, Leave, Named, OptionChange, Options, ProfileStoreAct, TEMPLATES, Template, WideChange,
 };
 pub use mantle_core::command::CalibrationStep;
 pub use mantle_core::command::{Answer, Command, CommandNumber, OWN};
@@ -41,7 +41,7 @@ pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
 pub use mantle_core::pad::{
-    FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind, PadModel, PadState, TARGETS, Target, WAYS,
+    FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind, PadModel, PadState, TARGETS, Target, WAYS,
 };
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;
@@ -78,6 +78,8 @@ pub struct Snapshot {
     pub sentences: Vec<Sentence>,
     /// The names of the profiles.
     pub profiles: Vec<String>,
+    /// For which kinds of pad each is, by their names.
+    pub profile_kinds: Vec<Vec<String>>,
     /// What the screen asked to see closely.
     pub detail: Detail,
     /// The newest entries of the journal, oldest first; more of them if the screen asked for it.

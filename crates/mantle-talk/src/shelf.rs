@@ -33,6 +33,8 @@ pub struct ProfileRow {
     pub layers: u8,
     /// Keys and the like that it types.
     pub types: u16,
+    /// For which kinds of pad it is, by their names.
+    pub kinds: Vec<String>,
     /// Who plays by it.
     pub players: Vec<SlotNumber>,
     /// What the person has noted.

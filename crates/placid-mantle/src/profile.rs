@@ -39,7 +39,7 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
         ProfileVerb::New { name, like } => {
             println!("{name} is made: {}", shelf.make(name, From::Template(like))?.display());
         }
-        ProfileVerb::Templates => TEMPLATES.iter().for_each(|(name, what)| println!("{name:12} {what}")),
+        ProfileVerb::Templates => TEMPLATES.iter().for_each(|one| println!("{:14} {}", one.name, one.what)),
         ProfileVerb::Targets => Target::all().for_each(|target| println!("{}", target.name())),
         ProfileVerb::Import { file, name } => import(shelf, file, name.as_deref())?,
         ProfileVerb::FromMapping { line, name, on } => {

@@ -2,7 +2,7 @@
 
 use super::{Combine, Leave};
 use crate::feel::{Setting, Shaped};
-use crate::pad::Target;
+use crate::pad::{FlightShape, PadKind, Target};
 use serde::{Deserialize, Serialize};
 
 /// What of a binding's options is changed.
@@ -115,15 +115,36 @@ pub enum Change {
     Name(String),
 }
 
-/// Profiles by purpose, to begin with: their names, and what they are for.
-pub const TEMPLATES: [(&str, &str); 6] = [
-    ("plain", "says nothing: everything plays as guessed"),
-    ("driving", "a wheel or stick that steers with a slow middle, pedals as triggers"),
-    ("flying", "a calm stick, twist or pedals as rudder, throttle as trigger"),
-    ("pointing", "a mouse that aims with the right stick"),
-    ("one-handed", "a stick and a few buttons that change sides at a press"),
-    ("keys-only", "keyboard and mouse for games that know no pad"),
+/// A profile by purpose, to begin with.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Template {
+    /// Its name.
+    pub name: &'static str,
+    /// What it is for.
+    pub what: &'static str,
+    /// The kind of pad that it is meant for, with what that has at least.
+    pub kind: PadKind,
+}
+
+/// Those that there are.
+pub const TEMPLATES: [Template; 8] = [
+    template("plain", "says nothing: everything plays as guessed", PadKind::Common),
+    template("driving", "a wheel or stick that steers with a slow middle, pedals as triggers", PadKind::Common),
+    template("flying", "a calm stick, twist or pedals as rudder, throttle as trigger", PadKind::Common),
+    template("pointing", "a mouse that aims with the right stick", PadKind::Common),
+    template("one-handed", "a stick and a few buttons that change sides at a press", PadKind::Common),
+    template("flight-stick", "a flight stick: calm X and Y, rudder, throttle, all buttons by number", FLYING),
+    template("driving-wheel", "a flight stick with wheel, gas and brake for driving games", DRIVING),
+    template("keys-only", "keyboard and mouse for games that know no pad", PadKind::Keys),
 ];
+
+const FLYING: PadKind = PadKind::Flight(FlightShape::USUAL);
+/// X, Y, wheel, gas, brake.
+const DRIVING: PadKind = PadKind::Flight(FlightShape { axes: 0b111_0000_0011, buttons: 12, hats: 1 });
+
+const fn template(name: &'static str, what: &'static str, kind: PadKind) -> Template {
+    Template { name, what, kind }
+}
 
 /// What a new profile is made from.
 #[derive(Clone, PartialEq, Eq, Debug)]

@@ -20,7 +20,9 @@ mod together;
 
 pub use bindings::{Bindings, LeftOut};
 pub use by_code::proposed;
-pub use change::{Change, NewFrom, OptionChange, ProfileAct, ProfileStoreAct, TEMPLATES, WideChange, free_name};
+pub use change::{
+    Change, NewFrom, OptionChange, ProfileAct, ProfileStoreAct, TEMPLATES, Template, WideChange, free_name,
+};
 pub use compare::{Difference, differences};
 pub use compiled::{Compiled, Contribution, More, Pressed};
 pub use default::{default_bindings, doubtful_pair, flies};

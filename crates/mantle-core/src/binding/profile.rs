@@ -3,7 +3,7 @@
 use super::Leave;
 use crate::feel::Feel;
 use crate::keys::{KeyTarget, Pace};
-use crate::pad::Target;
+use crate::pad::{PadKind, Target};
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
@@ -219,6 +219,8 @@ pub struct Profile {
     pub prompts: Vec<(Target, String)>,
     /// Notes to oneself.
     pub notes: String,
+    /// For which kinds of pad it is, by their names, where it says so itself.
+    pub said_kinds: Vec<String>,
 }
 
 impl Profile {
@@ -226,6 +228,25 @@ impl Profile {
     #[must_use]
     pub fn plain(name: &str, feel: Feel) -> Self {
         Self { name: name.into(), defaults: true, feel, ..Self::default() }
+    }
+
+    /// For which kinds of pad it is: those that it names, or else those that can have everything that it plays. One that mixes what
+    /// no kind has together is for none more than for another: for all.
+    #[must_use]
+    pub fn kinds(&self) -> Vec<&'static str> {
+        let widest = PadKind::widest();
+        let said = |kind: &PadKind| self.said_kinds.iter().any(|name| name == kind.name());
+        if widest.iter().any(said) {
+            return widest.into_iter().filter(said).map(PadKind::name).collect();
+        }
+        let played = || self.rules.iter().filter(|rule| rule.source.is_some() && !rule.target.is_key());
+        let has_all = |kind: &PadKind| {
+            let model = kind.model();
+            played().all(|rule| model.has(rule.target))
+        };
+        // What is for keys alone has no pad to play, but what plays no pad may be for any.
+        let fit: Vec<&str> = widest.into_iter().filter(has_all).map(PadKind::name).collect();
+        if fit.is_empty() { widest.map(PadKind::name).to_vec() } else { fit }
     }
 
     /// What it plays beside the pad, in the order of [`KeyTarget::all`].

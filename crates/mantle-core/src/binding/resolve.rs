@@ -22,7 +22,11 @@ pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel) -> Bindin
     for (index, rule) in profile.rules.iter().enumerate() {
         let Some(source) = &rule.source else { continue };
         if !rule.target.is_key() && !model.has(rule.target) {
-            out.not_found.push((index as u16, format!("a {} has no {}", model.name, rule.target.name())));
+            let why = match model.is_made() {
+                true => format!("a {} has no {}", model.name, rule.target.name()),
+                false => format!("no pad is made: there is no {}", rule.target.name()),
+            };
+            out.not_found.push((index as u16, why));
             continue;
         }
         match find(part, source, rule.target) {

@@ -134,6 +134,12 @@ pub enum PadKind {
 }
 
 impl PadKind {
+    /// One of each kind, with everything that it can have.
+    #[must_use]
+    pub fn widest() -> [Self; 3] {
+        [Self::Common, Self::Flight(FlightShape::new(u16::MAX, u8::MAX, u8::MAX)), Self::Keys]
+    }
+
     /// Its name as people see it.
     #[must_use]
     pub fn name(self) -> &'static str {

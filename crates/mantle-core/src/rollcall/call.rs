@@ -89,14 +89,14 @@ fn overlap(a: &Named, b: &Named) -> bool {
 }
 
 impl RollCall {
-    /// Asks for these targets in the order of [`ORDER`]. `elsewhere` says what plays the others.
+    /// Asks for these targets: those of the common pad in the order of [`ORDER`], others in their own. `elsewhere` says what plays
+    /// the others.
     #[must_use]
     pub fn new(now: Micros, listened: Vec<Listened>, targets: &[Target], elsewhere: Vec<Elsewhere>) -> Self {
-        let list: Vec<_> = ORDER
-            .into_iter()
-            .filter(|target| targets.contains(target))
-            .map(|target| (target, CallState::Waiting))
-            .collect();
+        let common = targets.iter().all(|target| ORDER.contains(target));
+        let in_order = ORDER.into_iter().filter(|target| targets.contains(target));
+        let list: Vec<Target> = if common { in_order.collect() } else { targets.to_vec() };
+        let list: Vec<_> = list.into_iter().map(|target| (target, CallState::Waiting)).collect();
         let mut out = Self {
             list,
             at: 0,
@@ -441,25 +441,31 @@ impl RollCall {
 
 /// What else a source plays if it plays this: the other half of an axis the opposite direction, a hat all four.
 fn consequences(target: Target, source: &Named) -> Vec<(Target, Named)> {
-    use Target::{Down, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, Right, Up};
+    const HAT: [Part; 4] = [Part::Up, Part::Down, Part::Left, Part::Right];
+    let named = |part: Part| Named { control: source.control.clone(), part: Some(part) };
+    let opposite = || target.opposed().map(|(low, high)| if target == low { high } else { low });
+    match source.part {
+        Some(Part::LowerHalf) => opposite().map(|other| (other, named(Part::UpperHalf))).into_iter().collect(),
+        Some(Part::UpperHalf) => opposite().map(|other| (other, named(Part::LowerHalf))).into_iter().collect(),
+        Some(part) => {
+            let Some((four, at)) = four_of(target) else { return Vec::new() };
+            let others = (0..4).filter(|to| HAT[at] == part && *to != at);
+            others.map(|to| (four[to], named(HAT[to]))).collect()
+        }
+        None => Vec::new(),
+    }
+}
+
+/// The four directions of a hat or a stick, up, down, left, right, and which of them a target is.
+fn four_of(target: Target) -> Option<([Target; 4], usize)> {
+    use Target::{LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp};
     use Target::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp};
-    const ALL: [[Target; 4]; 3] = [
-        [Up, Down, Left, Right],
+    let sticks = [
         [LeftStickUp, LeftStickDown, LeftStickLeft, LeftStickRight],
         [RightStickUp, RightStickDown, RightStickLeft, RightStickRight],
     ];
-    const HAT: [Part; 4] = [Part::Up, Part::Down, Part::Left, Part::Right];
-    let Some((four, at)) = ALL.iter().find_map(|four| four.iter().position(|one| *one == target).map(|at| (four, at)))
-    else {
-        return Vec::new();
-    };
-    let named = |part: Part| Named { control: source.control.clone(), part: Some(part) };
-    match source.part {
-        Some(Part::LowerHalf) => vec![(four[at ^ 1], named(Part::UpperHalf))],
-        Some(Part::UpperHalf) => vec![(four[at ^ 1], named(Part::LowerHalf))],
-        Some(part) if HAT[at] == part => (0..4).filter(|to| *to != at).map(|to| (four[to], named(HAT[to]))).collect(),
-        _ => Vec::new(),
-    }
+    let hats = target.hat_of().map(Target::hat);
+    sticks.into_iter().chain(hats).find_map(|four| Some((four, four.iter().position(|one| *one == target)?)))
 }
 
 #[cfg(test)]

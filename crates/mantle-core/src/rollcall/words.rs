@@ -1,6 +1,6 @@
 //! What a person is asked for, in words.
 
-use crate::pad::Target;
+use crate::pad::{PadModel, Target};
 
 /// The order in which a roll call asks: what is pressed first in a game comes first.
 pub const ORDER: [Target; 25] = {
@@ -34,11 +34,17 @@ pub const ORDER: [Target; 25] = {
     ]
 };
 
-/// Where a control is on the pad that games know, for somebody who has never held one.
+/// Where a control is on a pad of this model, for somebody who has never held one.
 #[must_use]
-pub fn position(target: Target) -> &'static str {
+pub fn position(target: Target, model: &PadModel) -> &'static str {
     use Target::*;
+    // What has words of its own for its sticks is none that is held in both hands.
+    let own = !model.names.is_empty();
     match target {
+        LeftStickUp | LeftStickDown if own => "what tilts away from you and towards you",
+        LeftStickLeft | LeftStickRight if own => "what tilts or turns to both sides",
+        RightStickUp | RightStickDown | RightStickLeft | RightStickRight if own => "what turns or tilts to both sides",
+        Up | Down | Left | Right if own => "a small cross or a hat under the thumb",
         South => "the lowest of the four under the right thumb",
         East => "the right one of the four under the right thumb",
         West => "the left one of the four under the right thumb",

@@ -17,9 +17,15 @@ impl Table {
         self.end_call(now);
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
         let model = slot.model.clone();
-        let targets = if targets.is_empty() { &model.targets[..] } else { targets };
+        let all = match (targets.is_empty(), model.is_made()) {
+            (false, _) => targets.to_vec(),
+            (true, true) => model.targets.clone(),
+            // Where there is no pad, what is typed is called: what it is to be somebody has said.
+            (true, false) => self.profile_of(&slot.profile).strokes().into_iter().map(Target::Key).collect(),
+        };
+        let targets = &all[..];
         if targets.is_empty() {
-            return Err(format!("{number} has no pad: there is nothing to call"));
+            return Err(format!("{number} has no pad, and nothing is bound to a key or the mouse yet: K binds one"));
         }
         let (mut listened, mut elsewhere) = (Vec::new(), Vec::new());
         for (index, member) in slot.session.members.iter().enumerate() {

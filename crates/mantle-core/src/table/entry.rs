@@ -106,10 +106,17 @@ impl Table {
     pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
         self.handle(now, |table| {
             let said = table.said_of(&command);
+            let fits = match &command {
+                Command::Place { slot, .. } | Command::Kind { slot, .. } | Command::PlayBy { slot, .. } => Some(*slot),
+                _ => None,
+            };
             match table.obey(now, number, command) {
                 // A change of a profile is answered once it is saved.
                 Ok(_) if table.is_editing(number) => {}
-                Ok(inverse) => table.answer(number, Ok((said, inverse))),
+                Ok(inverse) => {
+                    let more = fits.and_then(|slot| table.said_of_fit(slot)).unwrap_or_default();
+                    table.answer(number, Ok((said + &more, inverse)));
+                }
                 Err(why) => table.answer(number, Err(why)),
             }
         });

@@ -251,7 +251,7 @@ impl Table {
         let who = entry.session.members.first().map_or("profile", |member| member.key.name.as_str());
         let (wanted, from) = match like {
             Some(like) => {
-                if !TEMPLATES.iter().any(|(name, _)| *name == like) {
+                if !TEMPLATES.iter().any(|one| one.name == like) {
                     return Err(format!("there is no template named {like}"));
                 }
                 (like.clone(), NewFrom::Template(like))

@@ -76,6 +76,25 @@ impl Table {
     }
 }
 
+impl Table {
+    /// What is to be said of a profile that a slot plays by and that is for other kinds of pad; none if it is for this one, too.
+    pub(super) fn said_of_fit(&self, number: SlotNumber) -> Option<String> {
+        let entry = self.slot(number)?;
+        let profile = self.profile_of(&entry.profile);
+        let kinds = profile.kinds();
+        if kinds.contains(&entry.kind.name()) {
+            return None;
+        }
+        let lost = entry.unplayed(&profile).len();
+        let lines = match lost {
+            0 => String::new(),
+            1 => ": one of its lines plays nothing here (B)".into(),
+            many => format!(": {many} of its lines play nothing here (B)"),
+        };
+        Some(format!("; {} is for {}{lines}", profile.name, kinds.join(" and ")))
+    }
+}
+
 /// Changes of a profile, by the names that a pad of this model has for what they are about.
 pub(super) fn changes(changes: &[Change], model: &PadModel) -> String {
     let told: Vec<String> = changes.iter().take(TOLD).map(|change| one(change, model)).collect();

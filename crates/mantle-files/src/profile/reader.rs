@@ -6,14 +6,14 @@ use crate::suggest::nearest;
 use mantle_core::binding::{Combine, LAYERS, Layer, Leave, Named, Opposite, Options, PRESS, Profile, Rule};
 use mantle_core::feel::Feel;
 use mantle_core::keys::KeyTarget;
-use mantle_core::pad::{TARGETS, Target};
+use mantle_core::pad::{PadKind, TARGETS, Target};
 use mantle_core::time::Micros;
 use std::path::Path;
 use toml_edit::{Item, Value};
 
 const TOP: &[&str] = &[
-    "version", "name", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "mouse", "feel",
-    "actions", "prompts",
+    "version", "name", "kinds", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "mouse",
+    "feel", "actions", "prompts",
 ];
 const LAYER: &[&str] = &["name", "hold", "toggle"];
 const BINDING: &[&str] = &[
@@ -63,6 +63,7 @@ impl Reader<'_> {
         if self.one_of(at, "opposite", &["neutral", "last"]) == Some(1) {
             profile.opposite = Opposite::Last;
         }
+        profile.said_kinds = self.kinds(at);
         self.layers(at, &mut profile);
         for (index, at) in self.tables(at, "binding").into_iter().enumerate() {
             if index == BINDINGS {
@@ -110,6 +111,24 @@ impl Reader<'_> {
         profile.actions = self.names_of(at, "actions");
         profile.prompts = self.names_of(at, "prompts");
         Some(profile)
+    }
+
+    /// The kinds of pad that it is for.
+    fn kinds(&mut self, at: &At<'_>) -> Vec<String> {
+        let Some(item) = at.table.get("kinds") else { return Vec::new() };
+        let names = PadKind::widest().map(PadKind::name);
+        let own = item
+            .as_array()
+            .map(|all| all.iter().map(|one| one.as_str().map(str::to_owned)).collect::<Option<Vec<_>>>());
+        match own.flatten() {
+            Some(own) if own.iter().all(|name| names.contains(&name.as_str())) => own,
+            _ => {
+                let allowed =
+                    format!("a list such as [\"flight stick\"] is expected; allowed in it are {}", names.join(", "));
+                self.refuse::<()>(at, "kinds", item, &allowed);
+                Vec::new()
+            }
+        }
     }
 
     /// A table with a word of the person's for each target that has one.

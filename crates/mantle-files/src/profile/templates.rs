@@ -8,7 +8,7 @@ use mantle_core::binding::{Change, NewFrom, TEMPLATES};
 /// # Errors
 /// There is none of that name; those that there are are named.
 pub fn template(name: &str) -> Result<&'static str, String> {
-    let names = TEMPLATES.map(|(own, _)| own);
+    let names = TEMPLATES.map(|one| one.name);
     let known = names.contains(&name).then(|| mantle_shipped::find(mantle_shipped::templates(), name)).flatten();
     known.map(|found| found.text).ok_or_else(|| format!("there is no template {name}; there are {}", names.join(", ")))
 }
@@ -28,16 +28,18 @@ pub fn named_text(name: &str, from: &NewFrom, read: impl Fn(&str) -> Result<Stri
 #[cfg(test)]
 mod tests {
     use super::*;
+    use mantle_core::binding::Template;
 
     #[test]
     fn every_template_can_be_read_without_a_fault() {
         assert_eq!(mantle_shipped::templates().len(), TEMPLATES.len());
-        for (name, _) in TEMPLATES {
+        for Template { name, kind, .. } in TEMPLATES {
             let text = template(name).expect("it ships");
             let read = crate::profile::read(name, text);
             assert_eq!(read.faults, [], "{name}");
             let profile = read.profile.expect("a profile");
             assert_eq!(profile.name.replace(' ', "-"), name);
+            assert!(profile.kinds().contains(&kind.name()), "{name} is for a {}", kind.name());
             assert!(!text.contains('\t') && text.starts_with("# "), "{name} says what it is for");
         }
         assert!(template("sailing").is_err_and(|why| why.contains("plain, driving, flying")));

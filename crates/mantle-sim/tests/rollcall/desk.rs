@@ -4,7 +4,7 @@ use mantle_core::binding::{Profile, ProfileAct};
 use mantle_core::command::{Command, CommandNumber};
 use mantle_core::control::{Control, PartLayout};
 use mantle_core::device::{Driver, NodeFacts, NodeId, NodeKind};
-use mantle_core::pad::{PadKind, PadState};
+use mantle_core::pad::{PadKind, PadModel, PadState};
 use mantle_core::rollcall::RollCall;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Settings, Table};
@@ -29,7 +29,8 @@ pub struct Desk {
 const PROFILE: &str = "night.profile.toml";
 
 impl Desk {
-    pub fn new(name: &str) -> Self {
+    /// As a common pad, or as the flight stick that has room for everything of it.
+    pub fn new(name: &str, flies: bool) -> Self {
         let file = shipped::device(name).expect("it is shipped");
         let device = SimDevice::new(name, &file, "1-1", None).expect("it is whole");
         let mut interface = device.interfaces[0].clone();
@@ -58,7 +59,9 @@ impl Desk {
         desk.settle();
         let id = desk.table.devices().next().expect("it is there").id;
         let profile = "night".to_owned();
-        desk.command(Command::Place { device: id, part: 0, slot, kind: PadKind::Common, profile });
+        let flight = PadKind::Flight(mantle_core::binding::proposed(desk.part()));
+        let kind = if flies { flight } else { PadKind::Common };
+        desk.command(Command::Place { device: id, part: 0, slot, kind, profile });
         desk.wait(Micros::millis(200));
         desk
     }
@@ -74,6 +77,10 @@ impl Desk {
     /// How the device stands.
     pub fn frame(&self) -> Frame {
         self.table.source(NodeId(0)).expect("it is there").frame
+    }
+
+    pub fn model(&self) -> PadModel {
+        PadModel::clone(&self.table.slot(self.slot).expect("it is in use").model)
     }
 
     pub fn pad(&self) -> PadState {

@@ -12,7 +12,6 @@ use desk::Desk;
 use draw::Draw;
 use hand::Hand;
 use mantle_core::command::Command;
-use mantle_core::pad::TARGETS;
 use mantle_core::time::Micros;
 use mantle_talk::HandMove;
 use meaning::{Meant, Way, put, rest};
@@ -45,9 +44,9 @@ struct Outcome {
     wrong: usize,
 }
 
-fn call(index: u64, device: &str, hand: &Hand, draw: &mut Draw) -> Outcome {
-    let mut desk = Desk::new(device);
-    let meant = meaning::draw(&desk, draw);
+fn call(index: u64, (device, flies): (&str, bool), hand: &Hand, draw: &mut Draw) -> Outcome {
+    let mut desk = Desk::new(device, flies);
+    let meant = if flies { meaning::draw_any(&desk, draw) } else { meaning::draw(&desk, draw) };
     desk.command(Command::CallRoll { slot: desk.slot, targets: Vec::new() });
     let ended = hand.answer(&mut desk, &meant, draw);
     let answered = |one: &&Meant| desk.call().is_some_and(|call| call.answer(one.target).is_some());
@@ -80,8 +79,9 @@ fn plays(desk: &mut Desk, meant: &Meant) -> Result<(), String> {
     put(desk, meant, share);
     desk.wait(Micros::millis(40));
     let pad = desk.pad();
+    let targets = desk.model().targets;
     let played: Vec<&str> =
-        TARGETS.iter().filter(|target| pad.share(**target) > 0.3).map(|target| target.name()).collect();
+        targets.iter().filter(|target| pad.share(**target) > 0.3).map(|target| target.name()).collect();
     put(desk, meant, if matches!(meant.way, Way::End(_)) { stood } else { 0.0 });
     desk.interface.handle_move(0, HandMove::Take(true));
     desk.wait(Micros::millis(40));
@@ -104,7 +104,9 @@ fn hands_are_understood() {
         let mut draw = Draw::new(seed.wrapping_mul(1_000_003).wrapping_add(index));
         let device = DEVICES[draw.whole([0, DEVICES.len() as u64 - 1]) as usize];
         let hand = draw.one_of(&hands);
-        let outcome = call(index, device, &hand, &mut draw);
+        // A third of them answer for a flight stick.
+        let flies = draw.chance(0.34);
+        let outcome = call(index, (device, flies), &hand, &mut draw);
         whole += u64::from(outcome.whole && outcome.wrong == 0);
         wrong += outcome.wrong;
         if !outcome.whole || outcome.wrong > 0 {

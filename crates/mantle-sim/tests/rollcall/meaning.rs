@@ -114,3 +114,47 @@ pub fn draw(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
     }
     out
 }
+
+/// The same for a pad of any model, by nothing but what that has: axes of two ends by axes that rest in the middle, either way
+/// around, those of one end by axes that rest at an end, hats by hats, buttons by buttons in any order; some of it by nothing.
+pub fn draw_any(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
+    let (model, all) = (desk.model(), desk.part().controls.clone());
+    let of = |kind: ControlKind| all.iter().filter(move |control| control.kind == kind);
+    let ends = |control: &&Control| !(0.25..0.75).contains(&rest(desk, control));
+    let (mut ended, mut centred): (Vec<&Control>, Vec<&Control>) = of(ControlKind::Axis).partition(|one| ends(one));
+    let mut buttons: Vec<&Control> = of(ControlKind::Button).collect();
+    draw.shuffle(&mut ended);
+    draw.shuffle(&mut centred);
+    draw.shuffle(&mut buttons);
+    let mut out = Vec::new();
+    for axis in &model.axes {
+        let own: Vec<Target> = model.on_lane(axis.lane).collect();
+        match own.as_slice() {
+            [low, high] => {
+                let Some(control) = centred.pop() else { continue };
+                let turned = u8::from(draw.chance(0.3));
+                for (target, end) in [(*low, turned), (*high, 1 - turned)] {
+                    out.push(Meant { target, control: control.name.clone(), way: Way::End(end) });
+                }
+            }
+            [target] => {
+                let Some(control) = ended.pop() else { continue };
+                let way = Way::End(u8::from(rest(desk, control) < 0.5));
+                out.push(Meant { target: *target, control: control.name.clone(), way });
+            }
+            _ => {}
+        }
+    }
+    for (at, hat) in of(ControlKind::Hat).enumerate().take(model.hats.len()) {
+        let [up, down, left, right] = Target::hat(at as u8);
+        for (quarter, target) in [up, right, down, left].into_iter().enumerate() {
+            out.push(Meant { target, control: hat.name.clone(), way: Way::Toward(quarter as u8) });
+        }
+    }
+    for (target, _) in &model.keys {
+        if let Some(control) = draw.chance(0.9).then(|| buttons.pop()).flatten() {
+            out.push(Meant { target: *target, control: control.name.clone(), way: Way::Down });
+        }
+    }
+    out
+}

@@ -6,7 +6,9 @@ use crate::intents::KindKey;
 use crate::keys::{Intent, Key, SLOTS, key, letter};
 use crate::panel::Ui;
 use crate::rows::{Click, Then};
-use mantle_talk::{Command, DeviceId, FlightShape, PadKind, SlotNumber, Snapshot, Stage, TEMPLATES};
+use mantle_talk::{
+    Command, DeviceId, FEWEST_BUTTONS, FlightShape, PadKind, SlotNumber, Snapshot, Stage, TEMPLATES, Template,
+};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -63,7 +65,7 @@ impl Choose {
         app.command(command, Then::Open(self.slot, Stage::Pad));
         let template = self.template(app.snapshot.profiles.len()).filter(|_| !self.tie);
         if let Some(like) = template {
-            let like = Some(like.to_owned());
+            let like = Some(like.name.to_owned());
             app.command(Command::NewProfile { slot: self.slot, like }, Then::Nothing);
         }
     }
@@ -76,9 +78,15 @@ impl Choose {
             Intent::Down => self.slot = SlotNumber::from_index(at + 1).unwrap_or(self.slot),
             Intent::Slot(number) => self.slot = SlotNumber::new(number).unwrap_or(self.slot),
             Intent::Kind(key) => self.kind = super::kind::stepped(self.kind, self.flight, key),
-            Intent::Left => self.profile = self.profile.saturating_sub(1),
+            Intent::Left => {
+                self.profile = self.profile.saturating_sub(1);
+                self.follow(snapshot);
+            }
             // Behind the profiles that there are stand new ones, by purpose.
-            Intent::Right => self.profile = (self.profile + 1).min(profiles + TEMPLATES.len() - 2),
+            Intent::Right => {
+                self.profile = (self.profile + 1).min(profiles + TEMPLATES.len() - 2);
+                self.follow(snapshot);
+            }
             _ => {}
         }
         // Where somebody sits, one that sits nowhere can only play along.
@@ -88,10 +96,38 @@ impl Choose {
     }
 
     /// The template that a new profile is made from, if one is chosen.
-    fn template(&self, profiles: usize) -> Option<&'static str> {
+    fn template(&self, profiles: usize) -> Option<&'static Template> {
         // The plain one is among the profiles.
         let at = self.profile.checked_sub(profiles)? + 1;
-        TEMPLATES.get(at).map(|(name, _)| *name)
+        TEMPLATES.get(at)
+    }
+
+    /// The kinds of pad that the chosen profile is for; none where any will do.
+    fn wanted_kinds<'a>(&self, snapshot: &'a Snapshot) -> Vec<&'a str> {
+        match self.template(snapshot.profiles.len()) {
+            Some(template) => vec![template.kind.name()],
+            None => snapshot.profile_kinds.get(self.profile).into_iter().flatten().map(String::as_str).collect(),
+        }
+    }
+
+    /// A profile that is for another kind of pad brings it along.
+    fn follow(&mut self, snapshot: &Snapshot) {
+        let kinds = self.wanted_kinds(snapshot);
+        if kinds.is_empty() || kinds.contains(&self.kind.name()) {
+            return;
+        }
+        let wanted = self.template(snapshot.profiles.len()).map(|template| template.kind);
+        let kind = wanted.or_else(|| PadKind::widest().into_iter().find(|kind| kinds.contains(&kind.name())));
+        self.kind = match kind {
+            // As much as the device has, and what the template wants beside that.
+            Some(PadKind::Flight(least)) => {
+                let least = if wanted.is_some() { least } else { self.flight };
+                let (buttons, hats) = (self.flight.buttons.max(FEWEST_BUTTONS), self.flight.hats);
+                PadKind::Flight(FlightShape::new(least.axes | self.flight.axes, buttons, hats))
+            }
+            Some(kind) => kind,
+            None => self.kind,
+        };
     }
 
     /// The command that does it.
@@ -162,11 +198,14 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         super::kind::lines(ui, Rect { x: at.x + 2, y: at.y + 9, ..at }, choose.kind);
         ui.text(at.x + 2, at.y + 12, 9, ui.theme.quiet, "profile");
         let name = match choose.template(ui.snapshot.profiles.len()) {
-            Some(like) => format!("a new one for {like}"),
+            Some(like) => format!("a new one for {}", like.name),
             None => ui.snapshot.profiles.get(choose.profile).map_or("plain", String::as_str).to_owned(),
         };
         ui.text(at.x + 12, at.y + 12, beside, Style::new(), &format!("← {name} →"));
+        let kinds = choose.wanted_kinds(ui.snapshot);
+        let other = format!("That profile is for {}: what has no place here is listed.", kinds.join(" and "));
         let words = match who.filter(|row| row.kind != choose.kind) {
+            _ if !kinds.is_empty() && !kinds.contains(&choose.kind.name()) => other.as_str(),
             Some(_) => "Games see its pad go, and another one come.",
             None => "What can be guessed is bound by itself; try it on Pad.",
         };

@@ -49,7 +49,7 @@ pub fn keys() -> Vec<Key> {
 /// Draws what becomes of a target whose source another one is to have.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, swap: &Swap) {
     let Swap { target, other, source, old, .. } = swap;
-    let (target, other) = (target.name(), other.name());
+    let (target, other) = (ui.name_of(*target), ui.name_of(*other));
     let at = sheet(ui, area, 70, 9, &format!("{source} plays {other} already"));
     let old = old.as_deref().unwrap_or("nothing");
     let lines = [

@@ -72,17 +72,17 @@ impl Typing {
         self.input.handle(request);
     }
 
-    fn title(&self) -> String {
+    fn title(&self, ui: &Ui<'_>) -> String {
         match self.what {
             TypedFor::Recording => "Open a recording".into(),
-            TypedFor::Source(_, target) => format!("What plays {}", target.name()),
+            TypedFor::Source(_, target) => format!("What plays {}", ui.name_of(target)),
             TypedFor::KeyTarget(_) => "What shall be typed".into(),
             TypedFor::Layer(_) => "A new layer".into(),
             TypedFor::Profile(_) | TypedFor::RenameProfile => "What the profile is called".into(),
             TypedFor::NewProfile(_) => "A new profile".into(),
             TypedFor::TakeProfileIn => "Take a profile in".into(),
             TypedFor::HandProfileOut => "Hand a profile out".into(),
-            TypedFor::Action(_, target) => format!("What {} does in the game", target.name()),
+            TypedFor::Action(_, target) => format!("What {} does in the game", ui.name_of(target)),
         }
     }
 
@@ -101,9 +101,10 @@ impl Typing {
                 "Then press the control that shall play it.",
             ],
             TypedFor::Layer(_) => ["its name, such as shift", "Then press the control that shall be held for it."],
-            TypedFor::NewProfile(_) => {
-                ["what for: plain, driving, flying, pointing, one-handed or keys-only", "The slot plays by it at once."]
-            }
+            TypedFor::NewProfile(_) => [
+                "plain, driving, flying, pointing, one-handed, flight-stick, driving-wheel, keys-only",
+                "The slot plays by it at once.",
+            ],
             TypedFor::TakeProfileIn => [
                 "the path of a file that ends with .profile.toml",
                 "It is copied among yours. What it would type is not typed before you agree.",
@@ -149,7 +150,8 @@ impl Typing {
 
 /// Draws the line.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
-    let at = sheet(ui, area, 72, 8, &typing.title());
+    let title = typing.title(ui);
+    let at = sheet(ui, area, 72, 8, &title);
     let [what, then] = typing.hints();
     ui.text(at.x, at.y, at.width, ui.theme.quiet, what);
     let width = usize::from(at.width.saturating_sub(3));

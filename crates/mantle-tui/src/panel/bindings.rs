@@ -33,7 +33,12 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
             detail.layers.iter().map(|(name, ..)| name.as_str()).collect::<Vec<_>>().join(", ")
         ),
     };
-    let whose = format!("profile {profile}, {layer}, on {names}");
+    let lost = match detail.unplayed.len() {
+        0 => String::new(),
+        1 => "; ▲ one of its lines plays nothing here".to_owned(),
+        many => format!("; ▲ {many} of its lines play nothing here"),
+    };
+    let whose = format!("profile {profile}, {layer}, on {names}{lost}");
     ui.text(area.x, area.y, area.width, ui.theme.quiet, &whose);
     let told = 1 + strokes::draw(ui, Rect { y: area.y + 1, height: area.height.saturating_sub(1).min(4), ..area });
     let area = Rect { y: area.y + told, height: area.height.saturating_sub(told), ..area };
@@ -79,6 +84,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let at = Rect { y, height: beside.bottom().saturating_sub(y), ..beside };
     let told = tell(ui, at, row) + 1;
     let used = told + options(ui, Rect { y: at.y + told, height: at.height.saturating_sub(told), ..at }, row);
+    let used = used + unplayed(ui, Rect { y: at.y + used, height: at.height.saturating_sub(used).min(8), ..at });
     left_out(ui, Rect { y: at.y + used, height: at.height.saturating_sub(used), ..at });
 }
 
@@ -215,21 +221,33 @@ fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
     rows + 1
 }
 
+/// What the profile says and nothing plays here; returns how many lines that took.
+fn unplayed(ui: &mut Ui<'_>, at: Rect) -> u16 {
+    let Some(detail) = ui.slot_detail() else { return 0 };
+    listed(ui, at, "what the profile says and has no place here, and why", &detail.unplayed, 26)
+}
+
 fn left_out(ui: &mut Ui<'_>, at: Rect) {
     let Some(detail) = ui.slot_detail() else { return };
-    if detail.left_out.is_empty() || at.height < 2 {
-        return;
+    listed(ui, at, "controls that play nothing, and why", &detail.left_out, 16);
+}
+
+/// A heading, names and why; returns how many lines that took, with one between it and what follows.
+fn listed(ui: &mut Ui<'_>, at: Rect, heading: &str, list: &[(String, String)], width: u16) -> u16 {
+    if list.is_empty() || at.height < 2 {
+        return 0;
     }
-    ui.text(at.x, at.y, at.width, ui.theme.quiet, "controls that play nothing, and why");
+    ui.text(at.x, at.y, at.width, ui.theme.quiet, heading);
     let rows = usize::from(at.height - 1);
-    let shown = if detail.left_out.len() > rows { rows - 1 } else { detail.left_out.len() };
-    for (index, (name, why)) in detail.left_out.iter().take(shown).enumerate() {
+    let shown = if list.len() > rows { rows - 1 } else { list.len() };
+    for (index, (name, why)) in list.iter().take(shown).enumerate() {
         let y = at.y + 1 + index as u16;
-        ui.text(at.x, y, 16, Style::new(), name);
-        ui.text(at.x + 17, y, at.width.saturating_sub(17), ui.theme.quiet, why);
+        ui.text(at.x, y, width, Style::new(), name);
+        ui.text(at.x + width + 1, y, at.width.saturating_sub(width + 1), ui.theme.quiet, why);
     }
-    if shown < detail.left_out.len() {
-        let words = format!("and {} more", detail.left_out.len() - shown);
+    if shown < list.len() {
+        let words = format!("and {} more", list.len() - shown);
         ui.text(at.x, at.bottom() - 1, at.width, ui.theme.quiet, &words);
     }
+    (list.len() as u16 + 2).min(at.height)
 }

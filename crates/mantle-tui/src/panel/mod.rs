@@ -218,6 +218,12 @@ impl<'a> Ui<'a> {
         }
     }
 
+    /// What the seen slot's pad calls a target.
+    pub fn name_of(&self, target: Target) -> String {
+        let row = self.slot_detail().and_then(|slot| slot.bindings.iter().find(|row| row.target == target));
+        row.map_or_else(|| target.name().to_owned(), |row| row.name.clone())
+    }
+
     /// The slot that is shown closely.
     pub fn slot_detail(&self) -> Option<&'a SlotDetail> {
         match &self.snapshot.detail {

@@ -63,7 +63,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
 fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
     let theme = ui.theme;
     if let Some(help) = &detail.helping {
-        let name = help.target.name();
+        let name = ui.name_of(help.target);
         let words = match (help.only, help.left) {
             (true, left) => format!("▲ only {name} is sent, for {} more; s sends everything again", seconds(left)),
             (false, 0) => format!("▲ {name} is pressed now"),

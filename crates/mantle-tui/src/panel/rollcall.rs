@@ -77,7 +77,8 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, view: &RollCallView, chosen: Option<usiz
         } else {
             theme.quiet
         };
-        ui.text(at.x + 2, y, 17, name, target.name());
+        let called = ui.name_of(*target);
+        ui.text(at.x + 2, y, 17, name, &called);
         let words = match state {
             CallState::Answered(source) => format!("← {source}"),
             _ if asked => "← listening".into(),
@@ -93,7 +94,8 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, view: &RollCallView, chosen: Option<usiz
 fn called(ui: &Ui<'_>, target: Target) -> (String, Option<String>) {
     let row = ui.slot_detail().and_then(|slot| slot.bindings.iter().find(|row| row.target == target));
     let action = row.and_then(|row| row.action.as_deref());
-    let name = action.map_or_else(|| target.name().to_owned(), |action| format!("{} ({action})", target.name()));
+    let name = ui.name_of(target);
+    let name = action.map_or_else(|| name.clone(), |action| format!("{name} ({action})"));
     (name, row.and_then(|row| row.prompt.clone()))
 }
 
@@ -110,7 +112,7 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
             };
             lines.push(("", theme.strong, format!("{name}: {ask}.")));
             let prompt = prompt.map_or(String::new(), |prompt| format!("; games print {prompt}"));
-            lines.push(("", theme.quiet, format!("On a pad it is {}{prompt}.", view.position)));
+            lines.push(("", theme.quiet, format!("It is {}{prompt}.", view.position)));
         }
         None => {
             lines.push(("", theme.strong, "The roll is called. What was answered is saved; u takes it back.".into()));
@@ -119,7 +121,7 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
     }
     lines.push(("", theme.quiet, String::new()));
     if let Some((source, plays)) = &view.question {
-        lines.push(("used", theme.doubt, format!("{source} plays {} already.", plays.name())));
+        lines.push(("used", theme.doubt, format!("{source} plays {} already.", ui.name_of(*plays))));
         let mut words = "Enter moves it here, Tab lets it play both, Backspace leaves it there.".to_owned();
         if let [Some(on), Some(back)] = &view.steering {
             words = format!("{words} Or hold {on} to move it, {back} to leave it.");
@@ -136,10 +138,10 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
             lines.push(("", theme.quiet, last.figures.clone()));
         }
         let backwards = if last.inverted { ", backwards" } else { "" };
-        let follows: Vec<&str> = last.follows.iter().map(|target| target.name()).collect();
+        let follows: Vec<String> = last.follows.iter().map(|target| ui.name_of(*target)).collect();
         let follows =
             if follows.is_empty() { String::new() } else { format!("; {} follows from it", follows.join(", ")) };
-        lines.push(("so", theme.live, format!("{} ← {}{backwards}{follows}", last.target.name(), last.source)));
+        lines.push(("so", theme.live, format!("{} ← {}{backwards}{follows}", ui.name_of(last.target), last.source)));
     } else if view.target.is_some() {
         lines.push(("heard", theme.quiet, "nothing is pressed yet".into()));
     }
