@@ -10,9 +10,13 @@
 //! while button 5 is held: shift
 //! ...
 //! ```
+//!
+//! Of a pad that is held in both hands the boxes lie as the controls do: what the left hand has to the left, what the right hand has to
+//! the right, both sides level with each other, and what lies in the middle under them.
 
 use crate::font::Weight;
 use crate::page::{Area, Page, Tone};
+use mantle_core::pad::Hand;
 
 /// Where a target is played.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
@@ -36,6 +40,8 @@ pub struct CardRow {
     pub action: Option<String>,
     /// Where; nothing where nothing plays it, and then it is not on the card.
     pub sources: Vec<CardSource>,
+    /// Under which hand it lies; none where that is no question.
+    pub hand: Option<Hand>,
 }
 
 /// A layer, and what turns it on.
@@ -79,9 +85,38 @@ const GAP: f32 = 8.0;
 /// Room for the number of the page.
 const PAGE_NUMBER: f32 = 80.0;
 
+/// What stands in a box: the word that is looked for, where it is, and what else is to be said.
+type Words = [String; 3];
+
+/// A line of boxes, from the left; nothing where there is none.
+type Line<'a> = Vec<Option<&'a Words>>;
+
+/// Boxes in lines: those of the hands beside each other, those in the middle under them, then all others.
+fn lines(boxes: &[(Option<Hand>, Words)], columns: usize) -> Vec<(&'static str, Line<'_>)> {
+    let of = |wanted: Option<Hand>| {
+        boxes.iter().filter(|(hand, _)| *hand == wanted).map(|(_, words)| words).collect::<Vec<_>>()
+    };
+    let (left, right) = (of(Some(Hand::Left)), of(Some(Hand::Right)));
+    let (half, mut out) = (columns / 2, Vec::new());
+    for at in 0..left.len().max(right.len()).div_ceil(half) {
+        let line = [&left, &right].into_iter().flat_map(|all| (0..half).map(move |column| (all, column)));
+        let line = line.map(|(all, column)| all.get(at * half + column).copied()).collect();
+        out.push((if at == 0 { "hands" } else { "" }, line));
+    }
+    for (heading, all) in [("middle", of(Some(Hand::Middle))), ("", of(None))] {
+        let chunks = all.chunks(columns).enumerate();
+        out.extend(
+            chunks.map(|(at, line)| {
+                (if at == 0 { heading } else { "" }, line.iter().map(|words| Some(*words)).collect())
+            }),
+        );
+    }
+    out
+}
+
 impl Card {
-    /// The boxes of a layer: the word that is looked for, where it is, and what else is to be said.
-    fn boxes(&self, layer: &str) -> Vec<[String; 3]> {
+    /// The boxes of a layer.
+    fn boxes(&self, layer: &str) -> Vec<(Option<Hand>, Words)> {
         let mut out = Vec::new();
         for row in &self.rows {
             let own: Vec<&CardSource> = row.sources.iter().filter(|source| source.layer == layer).collect();
@@ -98,7 +133,7 @@ impl Card {
                 more.push(format!("printed {prompt}"));
             }
             more.extend(own.iter().filter(|source| !source.how.is_empty()).map(|source| source.how.clone()));
-            out.push([word.clone(), places.join(" or "), more.join(", ")]);
+            out.push((row.hand, [word.clone(), places.join(" or "), more.join(", ")]));
         }
         out
     }
@@ -113,7 +148,9 @@ impl Card {
         }
         sections.retain(|(_, boxes)| !boxes.is_empty());
         let count: usize = sections.iter().map(|(_, boxes)| boxes.len()).sum();
-        let measure = if count <= 12 { FEW } else { MANY };
+        // Hands have as many columns each.
+        let held = self.rows.iter().any(|row| row.hand.is_some() && !row.sources.is_empty());
+        let measure = if count <= 12 && !held { FEW } else { MANY };
         let mut paper = Paper::new(self, &measure);
         for (title, boxes) in &sections {
             paper.section(title, boxes);
@@ -180,22 +217,38 @@ impl<'a> Paper<'a> {
         taken
     }
 
-    fn section(&mut self, title: &str, boxes: &[[String; 3]]) {
+    fn section(&mut self, title: &str, boxes: &[(Option<Hand>, Words)]) {
         let Measure { columns, height, sizes } = *self.measure;
-        for (at, line) in boxes.chunks(columns).enumerate() {
+        for (at, (label, line)) in lines(boxes, columns).into_iter().enumerate() {
             let heading = if at == 0 && !title.is_empty() { 24.0 } else { 0.0 };
-            if self.free.h < height + heading + GAP {
+            let labelled = if label.is_empty() { 0.0 } else { 14.0 };
+            if self.free.h < height + heading + labelled + GAP {
                 self.turn();
             }
             if heading > 0.0 {
                 let area = self.take(heading - GAP);
                 self.page().text(area, (15.0, 9.0), Weight::Bold, Tone::Quiet, title);
             }
+            if labelled > 0.0 {
+                // The gap behind it belongs to it.
+                let area = self.take(labelled - GAP);
+                let half = (area.w + GAP) / 2.0;
+                let words = match label {
+                    "hands" => [(0.0, "left hand"), (half, "right hand")],
+                    other => [(0.0, other), (half, "")],
+                };
+                for (x, words) in words.into_iter().filter(|(_, words)| !words.is_empty()) {
+                    let area = Area { x: area.x + x, w: half - GAP, h: labelled, ..area };
+                    self.page().text(area, (10.0, 7.0), Weight::Plain, Tone::Quiet, words);
+                }
+            }
             let whole = self.take(height);
             let width = (whole.w - GAP * (columns - 1) as f32) / columns as f32;
-            for (column, words) in line.iter().enumerate() {
+            for (column, words) in line.into_iter().enumerate() {
                 let area = Area { x: whole.x + column as f32 * (width + GAP), w: width, ..whole };
-                self.draw_box(area, words, sizes);
+                if let Some(words) = words {
+                    self.draw_box(area, words, sizes);
+                }
             }
         }
     }
@@ -231,7 +284,15 @@ mod tests {
             how,
         });
         let row = (words(), prop::option::of(words()), prop::option::of(words()), prop::collection::vec(source, 0..3))
-            .prop_map(|(target, prompt, action, sources)| CardRow { target, prompt, action, sources });
+            .prop_map(|(target, prompt, action, sources)| (target, prompt, action, sources));
+        let hand = prop_oneof![Just(None), Just(Some(Hand::Left)), Just(Some(Hand::Middle)), Just(Some(Hand::Right))];
+        let row = (row, hand).prop_map(|((target, prompt, action, sources), hand)| CardRow {
+            target,
+            prompt,
+            action,
+            sources,
+            hand,
+        });
         let layer = (words(), any::<bool>());
         (words(), words(), words(), prop::array::uniform2(layer), prop::collection::vec(row, 0..60)).prop_map(
             |(profile, device, notes, [shift, aim], rows)| {
@@ -299,6 +360,7 @@ mod tests {
             prompt: Some(format!("[{target}]")),
             action: action.map(str::to_owned),
             sources: sources.iter().map(source).collect(),
+            hand: None,
         }
     }
 
@@ -338,5 +400,27 @@ mod tests {
             sizes.fold(f32::MAX, f32::min)
         };
         assert!(size(6) > 25.0 && size(25) > 18.0 && size(90) > 18.0, "{} {} {}", size(6), size(25), size(90));
+    }
+
+    /// What the left hand has stands to the left of what the right hand has, on the same lines; the middle stands below.
+    #[test]
+    fn a_pad_for_both_hands_lies_as_it_is_held() {
+        let held = |name: &str, hand| CardRow { hand: Some(hand), ..row(name, None, &[("button 1", "")]) };
+        let rows = vec![
+            held("South", Hand::Right),
+            held("left trigger", Hand::Left),
+            held("Start", Hand::Middle),
+            held("right trigger", Hand::Right),
+        ];
+        let pages = Card { rows, ..Card::default() }.pages();
+        let place = |word: &str| {
+            let found = pages[0].marks.iter().find(|mark| matches!(mark, Mark::Text { text, .. } if text == word));
+            found.map(Mark::area).unwrap_or_else(|| panic!("{word} is missing"))
+        };
+        let (left, south, other, start) =
+            (place("[left trigger]"), place("[South]"), place("[right trigger]"), place("[Start]"));
+        assert!(left.x < south.x && south.x < other.x, "{left:?} {south:?} {other:?}");
+        assert!((left.y - south.y).abs() < 0.1 && start.y > left.y + 30.0);
+        assert!(place("left hand").x < place("right hand").x && place("middle").y > left.y);
     }
 }

@@ -13,6 +13,7 @@
 //!     prompt: None,
 //!     action: Some("jump".into()),
 //!     sources: vec![CardSource { control: "button 4".into(), layer: String::new(), how: String::new() }],
+//!     hand: None,
 //! };
 //! let card = Card { profile: "garden".into(), device: "Harbour panel".into(), rows: vec![row], ..Card::default() };
 //! let pages = card.pages();

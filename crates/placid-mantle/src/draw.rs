@@ -4,6 +4,7 @@ use crate::args::DrawArgs;
 use crate::exit::{Exit, refuse};
 use crate::paper::Subject;
 use mantle_core::command::{Answer, Command, CommandNumber};
+use mantle_core::control::PartLayout;
 use mantle_core::device::{DeviceId, Driver, NodeFacts, NodeId, NodeKind};
 use mantle_core::pad::PadKind;
 use mantle_core::slot::SlotNumber;
@@ -53,14 +54,19 @@ fn subject(args: &DrawArgs) -> Result<Subject, String> {
     let slot = SlotNumber::from_index(0).ok_or("no slot")?;
     let part = table.devices().next().and_then(|device| Some((device.id, device.parts.first()?.number)));
     let (device, part) = part.ok_or_else(|| format!("{} has no controls", args.on))?;
-    place(&mut table, now, device, part, &profile.name)?;
+    let layout = table.device(device).and_then(|device| table.source(*device.sources.first()?));
+    let layout = layout.and_then(|source| source.layout()?.parts.first().cloned());
+    let kind = kind(&profile, layout.as_ref());
+    // Nothing is made here: a pad that whoever sat down unasked waits for is as good as there.
+    table.handle_pad(now, slot, Ok(String::new()));
+    place(&mut table, now, (device, part), kind, &profile.name)?;
     let entry = table.slot(slot).ok_or("the device could not be placed")?;
     let detail = mantle_engine::slot_detail(now, &table, slot, entry);
     Ok(Subject { profile: profile.name.clone(), detail })
 }
 
 /// The first part of a device that somebody means.
-pub fn part(wanted: &str) -> Result<mantle_core::control::PartLayout, String> {
+pub fn part(wanted: &str) -> Result<PartLayout, String> {
     let mut table = Table::new(Settings { sheets: crate::home::open().sheets, ..Settings::default() });
     for facts in device(wanted)? {
         table.handle_arrived(Micros(1), facts);
@@ -71,9 +77,25 @@ pub fn part(wanted: &str) -> Result<mantle_core::control::PartLayout, String> {
     part.ok_or_else(|| format!("{wanted} has no controls"))
 }
 
-fn place(table: &mut Table, now: Micros, device: DeviceId, part: u8, profile: &str) -> Result<(), String> {
+/// The kind of pad that a profile is for: the common one if it may be that.
+fn kind(profile: &Profile, part: Option<&PartLayout>) -> PadKind {
+    let kinds = profile.kinds();
+    let first = PadKind::widest().into_iter().find(|kind| kinds.contains(&kind.name()));
+    match (first, part) {
+        (Some(PadKind::Flight(_)), Some(part)) => PadKind::Flight(mantle_core::binding::proposed(part)),
+        (first, _) => first.unwrap_or_default(),
+    }
+}
+
+fn place(
+    table: &mut Table,
+    now: Micros,
+    (device, part): (DeviceId, u8),
+    kind: PadKind,
+    profile: &str,
+) -> Result<(), String> {
     let slot = SlotNumber::from_index(0).ok_or("no slot")?;
-    let command = Command::Place { device, part, slot, kind: PadKind::Common, profile: profile.into() };
+    let command = Command::Place { device, part, slot, kind, profile: profile.into() };
     table.handle_command(now, CommandNumber(1), command);
     match table.poll_answer() {
         Some((_, Answer::Refused { why })) => Err(why),

@@ -1,7 +1,7 @@
 //! What goes on paper: from a slot as it is seen, into files that are new.
 
 use mantle_draw::{Card, CardLayer, CardRow, CardSource, Curves, Page, ResultLine, Results};
-use mantle_talk::{BindingRow, Paper, SlotDetail, TrialView};
+use mantle_talk::{BindingRow, Paper, SlotDetail, Target, TrialView};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
@@ -25,7 +25,12 @@ impl Subject {
     /// The layout card.
     pub fn card(&self) -> Card {
         let several = self.detail.devices.len() > 1;
-        let rows = self.detail.bindings.iter().map(|row| {
+        let model = self.detail.kind.model();
+        // In the order of the fingers, where it is held in both hands.
+        let mut rows: Vec<&BindingRow> = self.detail.bindings.iter().collect();
+        let place = |target: Target| model.hands.iter().position(|(own, _)| *own == target).unwrap_or(usize::MAX);
+        rows.sort_by_key(|row| place(row.target));
+        let rows = rows.into_iter().map(|row| {
             let sources = row.said.iter().zip(&row.how).map(|((control, layer, _), (how, device))| CardSource {
                 control: if several { format!("{device}: {control}") } else { control.clone() },
                 layer: layer.clone(),
@@ -33,6 +38,7 @@ impl Subject {
             });
             CardRow {
                 target: row.name.clone(),
+                hand: model.hand_of(row.target),
                 prompt: row.prompt.clone(),
                 action: row.action.clone(),
                 sources: sources.collect(),

@@ -9,7 +9,7 @@ mod trial;
 
 pub use effects::{EFFECTS, Effects, Rumble, RumbleEffect};
 pub use model::{
-    AbsInfo, FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, PadAxis, PadIdentity, PadKind, PadModel,
+    AbsInfo, FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, Hand, PadAxis, PadIdentity, PadKind, PadModel,
     PadStick,
 };
 pub use seen::Seen;

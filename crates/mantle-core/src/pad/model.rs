@@ -54,6 +54,17 @@ pub struct PadAxis {
     pub info: AbsInfo,
 }
 
+/// Where something lies on a pad that is held in both hands.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Hand {
+    /// Under the left hand.
+    Left,
+    /// Between the hands.
+    Middle,
+    /// Under the right hand.
+    Right,
+}
+
 /// Two axes that are one stick: shaped and tried as a plane.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct PadStick {
@@ -194,6 +205,8 @@ pub struct PadModel {
     pub targets: Vec<Target>,
     /// What is called otherwise here than everywhere else.
     pub names: Vec<(Target, String)>,
+    /// Under which hand everything lies, of a pad that is held in both, in the order of the fingers.
+    pub hands: Vec<(Target, Hand)>,
 }
 
 const fn abs(code: u16, min: i32, max: i32) -> AbsInfo {
@@ -219,6 +232,46 @@ pub(super) const KEYS: [(Target, u16); 11] = [
 pub(super) const AXIS_CODES: [u16; 6] = [0x00, 0x01, 0x03, 0x04, 0x02, 0x05];
 pub(super) const HAT_CODES: [u16; 2] = [code::ABS_HAT0X, code::ABS_HAT0X + 1];
 
+/// What each hand has of the common pad, from the forefinger inwards, both sides in the same order.
+const HANDS: [(Hand, &[Target]); 3] = {
+    use Target::*;
+    [
+        (
+            Hand::Left,
+            &[
+                LeftTrigger,
+                LeftShoulder,
+                Up,
+                Down,
+                Left,
+                Right,
+                LeftStickUp,
+                LeftStickDown,
+                LeftStickLeft,
+                LeftStickRight,
+                LeftStickPress,
+            ],
+        ),
+        (Hand::Middle, &[Select, Mode, Start]),
+        (
+            Hand::Right,
+            &[
+                RightTrigger,
+                RightShoulder,
+                North,
+                South,
+                West,
+                East,
+                RightStickUp,
+                RightStickDown,
+                RightStickLeft,
+                RightStickRight,
+                RightStickPress,
+            ],
+        ),
+    ]
+};
+
 impl PadModel {
     /// The common pad, with the identity that has the widest acceptance.
     #[must_use]
@@ -240,6 +293,7 @@ impl PadModel {
             rumbles: true,
             targets: TARGETS.to_vec(),
             names: Vec::new(),
+            hands: HANDS.iter().flat_map(|(hand, own)| own.iter().map(|target| (*target, *hand))).collect(),
         }
     }
 
@@ -297,6 +351,7 @@ impl PadModel {
             rumbles: false,
             targets,
             names,
+            hands: Vec::new(),
         }
     }
 
@@ -314,6 +369,7 @@ impl PadModel {
             rumbles: false,
             targets: Vec::new(),
             names: Vec::new(),
+            hands: Vec::new(),
         }
     }
 
@@ -362,6 +418,12 @@ impl PadModel {
     pub fn name_of(&self, target: Target) -> &str {
         let own = self.names.iter().find(|(own, _)| *own == target);
         own.map_or_else(|| target.name(), |(_, name)| name)
+    }
+
+    /// Under which hand a target lies; none where the pad is not held in both.
+    #[must_use]
+    pub fn hand_of(&self, target: Target) -> Option<Hand> {
+        self.hands.iter().find(|(own, _)| *own == target).map(|(_, hand)| *hand)
     }
 
     /// The target that is called so here, or anywhere.

@@ -125,6 +125,7 @@ fn unheard_of() -> PadModel {
         rumbles: false,
         targets,
         names: Vec::new(),
+        hands: Vec::new(),
     }
 }
 
