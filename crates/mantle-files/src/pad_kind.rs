@@ -5,7 +5,7 @@ use serde::Deserialize;
 use toml_edit::{Array, Table};
 
 /// The name of a kind.
-#[derive(Deserialize, Clone, Copy, Default)]
+#[derive(Deserialize, Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub(crate) enum KindName {
     #[default]
     #[serde(rename = "common")]

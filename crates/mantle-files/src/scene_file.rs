@@ -1,6 +1,9 @@
 //! Scenes: which made-up devices are there, on what kind of machine, and what happens. Documented in docs/devices-and-scenes.md.
 
 use crate::fault::FileFault;
+use crate::pad_kind::KindName;
+use mantle_core::binding::TEMPLATES;
+use mantle_core::pad::PadKind;
 use mantle_core::path::PadFault;
 use serde::Deserialize;
 
@@ -78,6 +81,8 @@ pub struct SceneProfile {
     /// Dead zone of the sticks, a share of full travel.
     #[serde(default = "dead_zone")]
     pub dead_zone: f32,
+    /// The template that it was made from.
+    pub like: Option<String>,
 }
 
 fn dead_zone() -> f32 {
@@ -105,6 +110,12 @@ pub struct SceneDevice {
     pub slots: Option<Vec<u8>>,
     /// The profile of its slots.
     pub profile: Option<String>,
+    /// Their kind of pad, as the slots file has it.
+    #[serde(default)]
+    kind: KindName,
+    axes: Option<Vec<String>>,
+    buttons: Option<u8>,
+    hats: Option<u8>,
     /// Whether hands move it.
     #[serde(default = "yes")]
     pub hands: bool,
@@ -122,6 +133,16 @@ pub struct SceneDevice {
     /// The kernel driver that serves it.
     #[serde(default = "generic")]
     pub driver: String,
+}
+
+impl SceneDevice {
+    /// The kind of pad of its slots.
+    ///
+    /// # Errors
+    /// What of it is not possible, and what is.
+    pub fn kind(&self) -> Result<PadKind, String> {
+        self.kind.kind(self.axes.as_deref(), self.buttons, self.hats)
+    }
 }
 
 fn yes() -> bool {
@@ -175,7 +196,14 @@ impl SceneFile {
         }
         one_of("machine.uinput", &scene.machine.uinput, &["ok", "absent", "denied", "no module"])?;
         one_of("machine.cover", &scene.machine.cover, &["hidden", "held", "no"])?;
+        for profile in &scene.profile {
+            if let Some(like) = &profile.like {
+                let names: Vec<&str> = TEMPLATES.iter().map(|template| template.name).collect();
+                one_of("like", like, &names)?;
+            }
+        }
         for device in &scene.device {
+            device.kind().map_err(|why| FileFault::whole(path, format!("{}: {why}", device.file)))?;
             if device.slots.iter().flatten().any(|slot| usize::from(*slot) > mantle_core::slot::SLOTS) {
                 return Err(FileFault::whole(path, format!("{}: a slot is not within 0 to 8", device.file)));
             }

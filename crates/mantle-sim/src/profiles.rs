@@ -1,16 +1,18 @@
 //! The profiles of the simulated world: texts like those of files, kept until the end only.
 
-use mantle_core::binding::{Profile, ProfileAct};
+use mantle_core::binding::{NewFrom, Profile, ProfileAct};
 use mantle_core::feel::{DEAD_ZONE, Feel};
-use mantle_files::SceneFile;
 use mantle_files::profile::{change, file_name, foreign, hand_out, named_text, new, read};
 use mantle_files::typed_path;
+use mantle_files::{SceneFile, SceneProfile};
 use std::path::Path;
 use std::sync::Arc;
 
 /// A text, what it says, what it was, and what was taken back.
 #[derive(Clone, Debug)]
 struct Kept {
+    /// What came with the program, and has not been read yet if it is the text still.
+    shipped: Option<String>,
     text: String,
     now: Arc<Profile>,
     past: Vec<String>,
@@ -19,20 +21,25 @@ struct Kept {
 
 impl Kept {
     /// One that comes with the program, not read yet; else one that says nothing but a dead zone of its sticks. The text is not read for it: that would cost the first frame.
-    fn new(name: &str, dead_zone: f32) -> Self {
+    fn new(name: &str, dead_zone: f32, like: Option<&String>) -> Self {
         let feel = Feel::plain(dead_zone, DEAD_ZONE);
         let origin = format!("demo/{}.profile.toml", file_name(name));
-        if let Some(text) = mantle_files::shipped::profile_text(name) {
+        let made = like.and_then(|like| named_text(name, &NewFrom::Template(like.clone()), no_file).ok());
+        if let Some(text) = made.or_else(|| mantle_files::shipped::profile_text(name).map(str::to_owned)) {
             let now = Arc::new(Profile { origin, ..Profile::plain(name, feel) });
-            return Self { text: text.to_owned(), now, past: Vec::new(), taken_back: Vec::new() };
+            return Self { shipped: Some(text.clone()), text, now, past: Vec::new(), taken_back: Vec::new() };
         }
         let mut text = new(name);
         if dead_zone != DEAD_ZONE {
             text.push_str(&format!("\n[feel]\nstick_dead_zone = {dead_zone}\n"));
         }
         let now = Arc::new(Profile { origin, ..Profile::plain(name, feel) });
-        Self { text, now, past: Vec::new(), taken_back: Vec::new() }
+        Self { shipped: None, text, now, past: Vec::new(), taken_back: Vec::new() }
     }
+}
+
+fn no_file(path: &str) -> Result<String, String> {
+    Err(format!("{path}: a scene has no files"))
 }
 
 /// All of them, and those that were thrown away.
@@ -42,7 +49,8 @@ pub(crate) struct Profiles(Vec<Kept>, Vec<Kept>);
 impl Profiles {
     /// Those of a scene, each with the dead zone of its sticks.
     pub fn of(scene: &SceneFile) -> Self {
-        Self(scene.profile.iter().map(|file| Kept::new(&file.name, file.dead_zone)).collect(), Vec::new())
+        let own = |SceneProfile { name, dead_zone, like }: &SceneProfile| Kept::new(name, *dead_zone, like.as_ref());
+        Self(scene.profile.iter().map(own).collect(), Vec::new())
     }
 
     /// Reads the texts that come with the program; returns whether there are any. Later than the rest: it would cost the
@@ -50,7 +58,7 @@ impl Profiles {
     pub fn read(&mut self) -> bool {
         let mut any = false;
         for kept in &mut self.0 {
-            let untouched = mantle_files::shipped::profile_text(&kept.now.name).is_some_and(|text| text == kept.text);
+            let untouched = kept.shipped.as_ref() == Some(&kept.text);
             if let Some(profile) = read(&kept.now.origin, &kept.text).profile.filter(|_| untouched) {
                 kept.now = Arc::new(profile);
                 any = true;
@@ -86,7 +94,7 @@ impl Profiles {
             ProfileAct::TakeIn(from) => {
                 let taken = |name: &str| self.0.iter().any(|kept| kept.now.name == name);
                 let (name, text) = foreign(&typed_path(from), taken)?;
-                let mut kept = Kept::new(&name, DEAD_ZONE);
+                let mut kept = Kept::new(&name, DEAD_ZONE, None);
                 let now = read(&kept.now.origin, &text).profile.ok_or("it cannot be read")?;
                 (kept.now, kept.text) = (Arc::new(now.clone()), text);
                 self.0.push(kept);
@@ -101,7 +109,7 @@ impl Profiles {
         }
         let texts: Vec<_> = self.0.iter().map(|kept| (kept.now.origin.clone(), kept.text.clone())).collect();
         let at = self.0.iter().position(|kept| kept.now.origin == origin).unwrap_or_else(|| {
-            self.0.push(Kept::new(name, DEAD_ZONE));
+            self.0.push(Kept::new(name, DEAD_ZONE, None));
             self.0.len() - 1
         });
         let kept = &mut self.0[at];
@@ -139,7 +147,7 @@ mod tests {
     #[test]
     fn what_a_profile_is_taken_for_is_what_its_text_says() {
         for (name, dead_zone) in [("lighthouse", DEAD_ZONE), ("night ferry", 0.08)] {
-            let kept = Kept::new(name, dead_zone);
+            let kept = Kept::new(name, dead_zone, None);
             let read = read(&kept.now.origin, &kept.text);
             assert_eq!((read.profile.as_ref(), read.faults), (Some(&*kept.now), Vec::new()));
         }
@@ -148,7 +156,7 @@ mod tests {
     #[test]
     fn what_comes_with_the_program_is_read_later_and_then_says_what_its_text_does() {
         for name in mantle_files::shipped::profile_names() {
-            let mut all = Profiles(vec![Kept::new(&name, DEAD_ZONE)], Vec::new());
+            let mut all = Profiles(vec![Kept::new(&name, DEAD_ZONE, None)], Vec::new());
             assert!(all.0[0].now.rules.is_empty() && all.0[0].now.actions.is_empty(), "{name} is not read yet");
             assert!(all.read());
             let said = read(&all.0[0].now.origin, &all.0[0].text);

@@ -1,7 +1,7 @@
 //! Which actions are possible now: only then their keys are shown.
 
 use crate::app::App;
-use crate::keys::{self, Binding, Calibrate, FeelKey, Intent, Key, Place, ProfilesKey};
+use crate::keys::{self, Binding, Calibrate, FeelKey, Intent, Key, PadKey, Place, ProfilesKey};
 use crate::rows::{Row, View};
 use mantle_talk::{DeviceRow, SlotRow, Stage};
 
@@ -53,7 +53,9 @@ impl App {
             }
             Intent::TypeHere => self.types().is_some() && self.view == View::Stage,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
-            Intent::Pad(_) => self.tried_slot().is_some(),
+            Intent::Pad(PadKey::Again) => self.tried_slot().is_some(),
+            // Where there is no pad, nothing of it can be sent.
+            Intent::Pad(_) => self.tried_slot().is_some() && !self.targets().is_empty(),
             Intent::Feel(FeelKey::Flip) => self.felt().is_some_and(|felt| felt.old.is_some()),
             Intent::Feel(FeelKey::Walk) => self.felt().is_some() && !self.shaped().is_trigger(),
             Intent::Feel(FeelKey::Leave) => true,

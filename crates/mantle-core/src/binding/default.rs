@@ -93,7 +93,10 @@ impl Row {
 /// Whether a part is better flown with than played as a common pad: a puck, or a flight stick.
 #[must_use]
 pub fn flies(part: &PartLayout) -> bool {
-    !is_said(part) && matches!(Row::of(part), Row::Puck | Row::FlightStick)
+    let of = |usages: &[Usage]| part.controls.iter().any(|control| usages.contains(&control.usage));
+    let pedals = of(&[usage::ACCELERATOR, usage::BRAKE]) && !of(&[usage::X, usage::Y, usage::STEERING]);
+    let flown = of(&[usage::RUDDER, usage::THROTTLE]) || pedals;
+    !is_said(part) && (flown || matches!(Row::of(part), Row::Puck | Row::FlightStick))
 }
 
 /// The two axes of a part that are its right stick unless they are seen to rest at their ends, which makes them triggers; and the

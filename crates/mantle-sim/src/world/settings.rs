@@ -2,7 +2,6 @@
 
 use super::SimWorld;
 use mantle_core::device::Key;
-use mantle_core::pad::PadKind;
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use mantle_core::table::{PLAIN, Settings};
 use mantle_files::shipped;
@@ -21,7 +20,9 @@ impl SimWorld {
                     // Several devices of one slot are one player.
                     (Some(_), Some(tied)) => tied.members.push(key),
                     (Some(number), None) => {
-                        let (kind, profile, members) = (PadKind::Common, profile.clone(), vec![key]);
+                        // A scene with a kind that is none is refused when it is read.
+                        let kind = entry.kind().unwrap_or_default();
+                        let (profile, members) = (profile.clone(), vec![key]);
                         remembered.slots.push(RememberedSlot { number, kind, profile, members });
                     }
                     (None, _) => remembered.taken_out.push(key),

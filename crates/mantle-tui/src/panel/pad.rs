@@ -129,7 +129,7 @@ fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
     let words = match (trial.sticks.is_empty(), trial.singles().next().is_none()) {
         (_, true) => "roll each stick round, then hands off",
         (true, false) => "move each axis to its ends, then hands off",
-        (false, false) => "roll each stick round, move each of the others to its ends, then hands off",
+        (false, false) => "roll the sticks round, move the rest to their ends, then hands off",
     };
     ui.text(area.x, area.y, area.width, ui.theme.quiet, words);
     for ((name, found), line) in sticks.chain(singles).zip(1..area.height) {
