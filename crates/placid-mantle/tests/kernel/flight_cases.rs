@@ -3,7 +3,7 @@
 
 use crate::bench::{self, Bench};
 use mantle_files::DeviceFile;
-use mantle_lab::{RawPad, Reader, StandIn};
+use mantle_lab::{RawPad, Reader, StandIn, Tmux};
 use std::fmt::Write;
 use std::path::PathBuf;
 use std::process::Command;
@@ -192,4 +192,85 @@ pub fn keys_alone(bench: &Bench) -> Result<(), String> {
         return Err(format!("the nodes of ours are {ours:?}"));
     }
     bench::end(engine)
+}
+
+/// The event node of the system's node of this name, once there is exactly one.
+fn node_named(name: &str) -> Result<String, String> {
+    mantle_lab::wait_for(&format!("the node {name}"), || {
+        let all = std::fs::read_dir("/sys/class/input").ok()?;
+        let own = all.flatten().filter(|entry| {
+            let said = std::fs::read_to_string(entry.path().join("device/name")).unwrap_or_default();
+            entry.file_name().to_string_lossy().starts_with("event") && said.trim() == name
+        });
+        let own: Vec<_> = own.map(|entry| format!("/dev/input/{}", entry.file_name().to_string_lossy())).collect();
+        let [node] = own.as_slice() else { return None };
+        std::fs::metadata(node).is_ok().then(|| node.clone())
+    })
+}
+
+fn is_there(name: &str) -> bool {
+    let all = std::fs::read_dir("/sys/class/input").into_iter().flatten().flatten();
+    all.filter_map(|entry| std::fs::read_to_string(entry.path().join("device/name")).ok()).any(|own| own.trim() == name)
+}
+
+/// Two kinds at once: a flight stick and a common pad. While it plays, the stick becomes a common pad: its node goes, another one
+/// comes and says what is held, and the pad beside it stays the node that it was. Undone, the stick is back.
+pub fn changed(bench: &Bench) -> Result<(), String> {
+    let flown = Flown { buttons: 8, hats: 1, axes: &AXES[..2] };
+    let file = mantle_files::shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
+    let mut stick = StandIn::plug(&flown.device()?, "lab-1", Some("F1"))?;
+    let mut beside = StandIn::plug(&file, "lab-2", Some("Q1"))?;
+    let home = flown.home(bench)?.display().to_string();
+    let environment = [("LC_ALL", "C.UTF-8"), ("HOME", home.as_str()), ("NO_COLOR", "1")];
+    let program = format!("{} run --bare", env!("CARGO_BIN_EXE_placid-mantle"));
+    let tmux = Tmux::start("kinds", (160, 46), &environment, &program)?;
+    let mut raw = RawPad::open(&node_named("Placid Mantle stick 1")?)?;
+    let mut other = RawPad::open(&node_named("Placid Mantle pad 2")?)?;
+    for device in [&stick, &beside] {
+        mantle_lab::wait_for("the engine to listen", || device.is_open(0).then_some(()))?;
+    }
+    let resting = flown.resting();
+    let pressed: Vec<u8> = std::iter::once(1).chain(resting[1..].iter().copied()).collect();
+    let quay = |buttons: &str| bench::bytes(&format!("01 {buttons} 80 80 80 80 80 00 00"));
+    let says = |raw: &mut RawPad, what: &str, wanted: (u16, u16, i32)| match raw.frame(what)? {
+        frame if frame == [wanted] => Ok(()),
+        frame => Err(format!("{what}: the node says {frame:?}, not {wanted:?}")),
+    };
+    stick.send(0, &resting)?;
+    beside.send(0, &quay("00 00"))?;
+    stick.send(0, &pressed)?;
+    says(&mut raw, "button 1 of the stick", (1, 0x120, 1))?;
+    beside.send(0, &quay("01 00"))?;
+    says(&mut other, "button 1 of the pad beside it", (1, 0x130, 1))?;
+    // The other kind: keys alone, and then the common pad.
+    tmux.keys(&["1", "P", "K", "k", "k"])?;
+    tmux.wait("the question", |screen| screen.contains("Games that run see the pad go and another one come:"))?;
+    tmux.keys(&["Enter"])?;
+    tmux.wait("the change", |screen| screen.contains("slot 1 plays as a common pad now; u takes it back"))?;
+    let mut pad = RawPad::open(&node_named("Placid Mantle pad 1")?)?;
+    if is_there("Placid Mantle stick 1") {
+        return Err("the stick is there still".into());
+    }
+    // What is held is said again with the next report, whatever the pad is by then.
+    stick.send(0, &resting)?;
+    stick.send(0, &pressed)?;
+    mantle_lab::wait_for("button 1 as South", || {
+        let frame = pad.within(std::time::Duration::from_millis(100)).ok()??;
+        (frame == [(1, 0x130, 1)]).then_some(())
+    })?;
+    beside.send(0, &quay("00 00"))?;
+    says(&mut other, "the pad beside it, let go", (1, 0x130, 0))?;
+    tmux.keys(&["u"])?;
+    tmux.wait("the stick", |screen| screen.contains("undone: slot 1 plays as a common pad now"))?;
+    let mut raw = RawPad::open(&node_named("Placid Mantle stick 1")?)?;
+    stick.send(0, &resting)?;
+    stick.send(0, &pressed)?;
+    mantle_lab::wait_for("button 1 of the stick again", || {
+        let frame = raw.within(std::time::Duration::from_millis(100)).ok()??;
+        (frame == [(1, 0x120, 1)]).then_some(())
+    })?;
+    if is_there("Placid Mantle pad 1") {
+        return Err("the common pad is there still".into());
+    }
+    Ok(())
 }

@@ -43,6 +43,7 @@ const CASES: &[Case] = &[
     ("a flight stick of 40 buttons, 8 axes, 2 hats, beside a common pad", flight_cases::forty),
     ("the largest flight stick: 56 buttons, 11 axes, 4 hats", flight_cases::largest),
     ("keys alone make no pad", flight_cases::keys_alone),
+    ("two kinds at once, and one becomes another while it plays", flight_cases::changed),
     ("the same frames as in the simulation", read_cases::same_frames),
     ("a device that says nothing of itself plays by its sheet", read_cases::by_its_sheet),
     ("a start-up that is refused is said", read_cases::start_up_refused),
