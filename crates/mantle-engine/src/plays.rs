@@ -114,10 +114,10 @@ mod tests {
             ..Profile::plain("ferry", Default::default())
         };
         let mut member = Member::absent(Key::default());
-        member.attach(part, &profile, &mantle_core::pad::PadModel::common(), None);
+        member.attach(part, &profile, &mantle_core::pad::PadModel::default(), None);
         let says = |name: &str| {
             let control = part.controls.iter().find(|control| control.name == name).expect("it is there");
-            words(&profile, &member, control, &PadModel::common())
+            words(&profile, &member, control, &PadModel::default())
         };
         let names = ["button 2", "button 1", "button 5", "button 8", "button 7", "hat", "X"];
         assert_eq!(

@@ -6,10 +6,12 @@ use crate::health::{is_active, trouble};
 use crate::history::{History, is_keyboard};
 use crate::observer::Observer;
 use crate::rates::Rate;
+use mantle_core::binding::offered;
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::control::{Control, PartLayout};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Driver, NodeId};
+use mantle_core::pad::PadKind;
 use mantle_core::path::{Stage, next_step, sentences, slot_sentence, stages};
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::{SLOTS, SlotNumber};
@@ -294,6 +296,10 @@ impl Publisher {
         let controllers = device.parts.len();
         let recorded = source.is_some_and(|source| source.facts.driver == Driver::Recording);
         let place_in = device.parts.iter().position(|p| p.number == part.number).unwrap_or(0) + 1;
+        let (kinds, kind) = match layout {
+            Some(layout) => offered(layout),
+            None => (PadKind::offers(Default::default()).to_vec(), PadKind::default()),
+        };
         DeviceRow {
             id: device.id,
             part: part.number,
@@ -312,8 +318,8 @@ impl Publisher {
             cover: device.cover.words().into(),
             left: device.cover == Cover::LeftToGame,
             passes: table.passes(device),
-            flight: layout.map_or(mantle_core::pad::FlightShape::USUAL, mantle_core::binding::proposed),
-            flies: layout.is_some_and(mantle_core::binding::flies),
+            kinds,
+            kind,
             recorded,
         }
     }

@@ -12,7 +12,7 @@ pub(crate) fn view(table: &Table, calling: &Calling) -> RollCallView {
         let device = table.part_of(calling.slot, member).map(|(device, _)| device.name.clone());
         device.unwrap_or_default()
     };
-    let model = table.slot(calling.slot).map_or_else(|| PadModel::common().into(), |slot| slot.model.clone());
+    let model = table.slot(calling.slot).map_or_else(|| PadModel::default().into(), |slot| slot.model.clone());
     let members = table.slot(calling.slot).map_or(0, |slot| slot.session.members.len());
     let keyboard = (0..members).find(|member| {
         let part = table.part_of(calling.slot, *member);

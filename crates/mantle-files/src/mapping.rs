@@ -235,7 +235,7 @@ mod tests {
     /// As the game library itself lists the pad of this identity.
     #[test]
     fn our_pad_has_the_line_that_the_library_has_for_it() {
-        let line = line(&PadModel::common(), "Placid Mantle pad");
+        let line = line(&PadModel::default(), "Placid Mantle pad");
         assert!(line.starts_with("030000005e0400008e02000014010000,Placid Mantle pad,"), "{line}");
         let known = "a:b0,b:b1,back:b6,dpdown:h0.4,dpleft:h0.8,dpright:h0.2,dpup:h0.1,guide:b8,leftshoulder:b4,\
                      leftstick:b9,lefttrigger:a2,leftx:a0,lefty:a1,rightshoulder:b5,rightstick:b10,righttrigger:a5,\

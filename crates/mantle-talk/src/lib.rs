@@ -40,9 +40,7 @@ pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
-pub use mantle_core::pad::{
-    FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind, PadModel, PadState, TARGETS, Target, WAYS,
-};
+pub use mantle_core::pad::{KindStep, PadKind, PadModel, PadState, TARGETS, Target, WAYS};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::seating::MemberId;
@@ -210,10 +208,10 @@ pub struct DeviceRow {
     pub trouble: Option<String>,
     /// Whether what nothing uses of it is passed on to the system while it is held; none where that is no question.
     pub passes: Option<bool>,
-    /// The flight stick that has room for everything that it has, and whether it is best flown with.
-    pub flight: FlightShape,
-    /// Whether a flight stick suits it better than a common pad.
-    pub flies: bool,
+    /// The kinds of pad that may be made of it, each with what it has itself.
+    pub kinds: Vec<PadKind>,
+    /// The one of them that suits it best.
+    pub kind: PadKind,
     /// Whether it is a recording that was opened, not a thing.
     pub recorded: bool,
     /// How it is covered.

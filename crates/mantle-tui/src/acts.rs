@@ -5,9 +5,7 @@ use crate::keys::{FeelKey, Intent};
 use crate::mode::{Choose, Chosen, Members, Mode, TypedFor};
 use crate::rows::{Row, Then, View};
 use crate::widths::Columns;
-use mantle_talk::{
-    Command, DeviceRow, FindOrder, HandMove, Mend, PadKind, Play, PlaybackOrder, SlotNumber, Stage, Wish,
-};
+use mantle_talk::{Command, DeviceRow, FindOrder, HandMove, Mend, Play, PlaybackOrder, SlotNumber, Stage, Wish};
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
@@ -274,9 +272,8 @@ impl App {
         let row = self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot);
         let now = row.map(|row| row.profile.as_str());
         let profile = self.snapshot.profiles.iter().position(|name| Some(name.as_str()) == now).unwrap_or(0);
-        let proposed = if device.flies { PadKind::Flight(device.flight) } else { PadKind::Common };
-        let kind = row.map_or(proposed, |row| row.kind);
-        let choose = Choose { profile, kind, flight: device.flight, ..Choose::new(chosen(device), slot) };
+        let kind = row.map_or(device.kind, |row| row.kind);
+        let choose = Choose { profile, kind, kinds: device.kinds.clone(), ..Choose::new(chosen(device), slot) };
         self.mode = Mode::Choose(choose);
     }
 }

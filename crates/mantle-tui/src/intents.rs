@@ -145,18 +145,3 @@ pub enum Calibrate {
     /// Leave everything as it was.
     Stop,
 }
-
-/// What is chosen of a pad's kind.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum KindKey {
-    /// The next kind.
-    Next,
-    /// One button more.
-    More,
-    /// One button less.
-    Fewer,
-    /// Another number of hats.
-    Hats,
-    /// Other axes.
-    Axes,
-}

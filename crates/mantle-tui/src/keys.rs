@@ -1,7 +1,7 @@
 //! Keys become intents: one table a view, from which the hints, the help page and the check for double keys come.
 
-pub use crate::intents::{Binding, Calibrate, Call, FeelKey, KindKey, PadKey, ProfilesKey};
-use mantle_talk::Stage;
+pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey, ProfilesKey};
+use mantle_talk::{KindStep, Stage};
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 
 /// What the person wants.
@@ -102,7 +102,7 @@ pub enum Intent {
     /// Another kind of pad for the seen slot.
     ChooseKind,
     /// Another kind of pad, or another shape of it.
-    Kind(KindKey),
+    Kind(KindStep),
     /// Something about a roll call.
     Call(Call),
     /// The other target loses its source.

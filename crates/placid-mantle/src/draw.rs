@@ -80,11 +80,8 @@ pub fn part(wanted: &str) -> Result<PartLayout, String> {
 /// The kind of pad that a profile is for: the common one if it may be that.
 fn kind(profile: &Profile, part: Option<&PartLayout>) -> PadKind {
     let kinds = profile.kinds();
-    let first = PadKind::widest().into_iter().find(|kind| kinds.contains(&kind.name()));
-    match (first, part) {
-        (Some(PadKind::Flight(_)), Some(part)) => PadKind::Flight(mantle_core::binding::proposed(part)),
-        (first, _) => first.unwrap_or_default(),
-    }
+    let offers = part.map(|part| mantle_core::binding::offered(part).0).unwrap_or_default();
+    offers.into_iter().find(|kind| kinds.contains(&kind.name())).unwrap_or_default()
 }
 
 fn place(

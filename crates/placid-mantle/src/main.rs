@@ -39,7 +39,7 @@ fn main() -> ExitCode {
             }
         },
         Verb::Mapping => {
-            println!("{}", mantle_files::mapping::line(&mantle_core::pad::PadModel::common(), "Placid Mantle pad"));
+            println!("{}", mantle_files::mapping::line(&mantle_core::pad::PadModel::default(), "Placid Mantle pad"));
             Exit::Fine
         }
         Verb::Card(args) => draw::run(&args, mantle_talk::Paper::Card),

@@ -119,7 +119,7 @@ fn what_is_seen_goes_on_paper_from_the_views() {
     let tmux = mantle_lab::Tmux::start("paper", tty::DESIGN, &environment, &program).expect("tmux starts");
     tmux.wait("the board", |screen| screen.contains("Quay pad")).expect("it is there");
     for (view, shows, what) in
-        [("B", "← button 1", "card"), ("F", "outer dead zone", "curves"), ("P", "roll each stick round", "results")]
+        [("B", "← button 1", "card"), ("F", "outer dead zone", "curves"), ("P", "roll the sticks round", "results")]
     {
         tmux.keys(&[view]).expect("a key");
         tmux.wait(shows, |screen| screen.contains(shows)).expect("the view opens");

@@ -153,7 +153,7 @@ fn a_profile_is_begun_by_purpose_renamed_and_copied() {
     tmux.keys(&["Right"]).expect("keys");
     wait(&tmux, "← a new one for driving →");
     tmux.keys(&["Enter"]).expect("keys");
-    wait(&tmux, "roll each stick round");
+    wait(&tmux, "roll the sticks round");
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "profile driving, its base");
     tmux.wait("its words", |screen| line(screen, "South").contains("handbrake")).expect("it is in use");

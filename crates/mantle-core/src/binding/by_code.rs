@@ -4,7 +4,7 @@
 use super::How;
 use super::bindings::Bindings;
 use crate::control::{Control, ControlKind, PartLayout};
-use crate::pad::{BUTTONS, FIRST_LINE, FLIGHT_AXES, FlightShape, HATS, PadModel, Target};
+use crate::pad::{BUTTONS, FIRST_LINE, FLIGHT_AXES, FlightShape, HATS, PadKind, PadModel, Target};
 use mantle_hid::{Usage, usage, usage::page};
 
 /// The lane of a usage: that of its kernel code.
@@ -132,4 +132,12 @@ pub fn proposed(part: &PartLayout) -> FlightShape {
     let buttons = numbers(part).into_iter().map(|(_, number)| number + 1).max().unwrap_or(1);
     let hats = part.controls.iter().filter(|control| control.kind == ControlKind::Hat).count();
     FlightShape::new(axes, u8::try_from(buttons).unwrap_or(u8::MAX), u8::try_from(hats).unwrap_or(u8::MAX))
+}
+
+/// The kinds of pad that may be made of a part, each with what the part has, and which of them suits it best.
+#[must_use]
+pub fn offered(part: &PartLayout) -> (Vec<PadKind>, PadKind) {
+    let all = PadKind::offers(proposed(part));
+    let best = all.into_iter().find(|kind| kind.is_shaped() == super::default::flies(part));
+    (all.to_vec(), best.unwrap_or_default())
 }

@@ -19,7 +19,7 @@ mod step;
 mod together;
 
 pub use bindings::{Bindings, LeftOut};
-pub use by_code::proposed;
+pub use by_code::{offered, proposed};
 pub use change::{
     Change, NewFrom, OptionChange, ProfileAct, ProfileStoreAct, TEMPLATES, Template, WideChange, free_name,
 };

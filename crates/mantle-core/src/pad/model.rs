@@ -7,8 +7,9 @@
 //! hat. For its identity the west button has the code 0x133 and the north button 0x134: the driver's historic order, which games'
 //! databases expect. Up is negative on the sticks.
 
+use super::kind::{FLIGHT_AXES, FlightShape, OF_THE_JOYSTICK_RANGE};
 use super::state::{TRAVEL_FULL, TRIGGER_FULL};
-use super::target::{FIRST_LINE, HATS, LINES, TARGETS, Target, WAYS};
+use super::target::{FIRST_LINE, LINES, TARGETS, Target, WAYS};
 use serde::{Deserialize, Serialize};
 
 /// Event types and codes of `linux/input-event-codes.h`, those in use here.
@@ -72,114 +73,6 @@ pub struct PadStick {
     pub name: String,
     /// The lanes of its X and its Y.
     pub lanes: [usize; 2],
-}
-
-/// The kernel's codes of axes that a flight stick may have, in their order, their names, and the lane of each.
-pub const FLIGHT_AXES: [(&str, usize); 11] = [
-    ("X", 0),
-    ("Y", 1),
-    ("Z", FIRST_LINE),
-    ("Rx", 2),
-    ("Ry", 3),
-    ("Rz", FIRST_LINE + 1),
-    ("throttle", FIRST_LINE + 2),
-    ("rudder", FIRST_LINE + 3),
-    ("wheel", FIRST_LINE + 4),
-    ("gas", FIRST_LINE + 5),
-    ("brake", FIRST_LINE + 6),
-];
-/// Buttons that a flight stick may have, at most: those of the joystick range, and the extra ones.
-pub const FLIGHT_BUTTONS: u8 = 56;
-/// Buttons that it has at least.
-pub const FEWEST_BUTTONS: u8 = 2;
-const OF_THE_JOYSTICK_RANGE: u8 = 16;
-
-/// What a flight stick has.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
-pub struct FlightShape {
-    /// Its axes, one bit each, by [`FLIGHT_AXES`].
-    pub axes: u16,
-    /// How many buttons, [`FEWEST_BUTTONS`] to [`FLIGHT_BUTTONS`].
-    pub buttons: u8,
-    /// How many hats, 0 to 4.
-    pub hats: u8,
-}
-
-impl FlightShape {
-    /// What a stick has that nobody has chosen anything for: X, Y, Rz, throttle, 12 buttons, a hat.
-    pub const USUAL: Self = Self { axes: 0b110_0011, buttons: 12, hats: 1 };
-
-    /// A shape of these; what there is no room for is left out. It has X, Y and two buttons: what has not is no joystick
-    /// to udev (measured: of the buttons and the axes from Rx on it wants two).
-    #[must_use]
-    pub fn new(axes: u16, buttons: u8, hats: u8) -> Self {
-        let axes = axes & ((1 << FLIGHT_AXES.len()) - 1) | 0b11;
-        Self { axes, buttons: buttons.clamp(FEWEST_BUTTONS, FLIGHT_BUTTONS), hats: hats.min(HATS) }
-    }
-
-    /// The names of its axes.
-    pub fn axis_names(self) -> impl Iterator<Item = &'static str> {
-        FLIGHT_AXES.iter().enumerate().filter(move |(at, _)| self.axes >> at & 1 == 1).map(|(_, (name, _))| *name)
-    }
-
-    /// A number that another shape hardly has, never 0: FNV-1a over what it has, folded to 16 bits.
-    #[must_use]
-    pub fn digest(self) -> u16 {
-        let bytes = [self.axes as u8, (self.axes >> 8) as u8, self.buttons, self.hats];
-        let hash = bytes.iter().fold(0x811c_9dc5u32, |hash, byte| (hash ^ u32::from(*byte)).wrapping_mul(0x0100_0193));
-        ((hash >> 16) ^ (hash & 0xffff)).max(1) as u16
-    }
-}
-
-/// The kinds of virtual output.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum PadKind {
-    /// The pad that every game knows.
-    #[default]
-    Common,
-    /// A joystick with chosen axes, buttons and hats.
-    Flight(FlightShape),
-    /// Keyboard and mouse alone: no pad is made.
-    Keys,
-}
-
-impl PadKind {
-    /// One of each kind, with everything that it can have.
-    #[must_use]
-    pub fn widest() -> [Self; 3] {
-        [Self::Common, Self::Flight(FlightShape::new(u16::MAX, u8::MAX, u8::MAX)), Self::Keys]
-    }
-
-    /// Its name as people see it.
-    #[must_use]
-    pub fn name(self) -> &'static str {
-        match self {
-            Self::Common => "common pad",
-            Self::Flight(_) => "flight stick",
-            Self::Keys => "keys",
-        }
-    }
-
-    /// What something plays as that plays as this kind.
-    #[must_use]
-    pub fn with_article(self) -> &'static str {
-        match self {
-            Self::Common => "a common pad",
-            Self::Flight(_) => "a flight stick",
-            Self::Keys => "keys alone",
-        }
-    }
-
-    /// What a pad of this kind is.
-    #[must_use]
-    pub fn model(self) -> PadModel {
-        match self {
-            Self::Common => PadModel::common(),
-            Self::Flight(shape) => PadModel::flight(shape),
-            Self::Keys => PadModel::nothing(),
-        }
-    }
 }
 
 /// A kind of pad.
@@ -271,6 +164,13 @@ const HANDS: [(Hand, &[Target]); 3] = {
         ),
     ]
 };
+
+impl Default for PadModel {
+    /// The common pad.
+    fn default() -> Self {
+        Self::common()
+    }
+}
 
 impl PadModel {
     /// The common pad, with the identity that has the widest acceptance.

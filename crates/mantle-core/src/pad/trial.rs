@@ -247,7 +247,7 @@ mod tests {
     }
 
     fn new() -> Trial {
-        Trial::new(Micros(0), &PadModel::common())
+        Trial::new(Micros(0), &PadModel::default())
     }
 
     fn rolled(shape: impl Fn(f32) -> (f32, f32)) -> Outline {

@@ -212,7 +212,7 @@ impl Table {
         };
         let makes = matches!(act, ProfileAct::New(_)).then(|| name.clone());
         let said = match &act {
-            ProfileAct::Change(changes) => said::changes(changes, &PadModel::common()),
+            ProfileAct::Change(changes) => said::changes(changes, &PadModel::default()),
             _ => String::new(),
         };
         self.editing.push(Editing { number, slot: None, inverse, goes, makes, said });

@@ -113,7 +113,7 @@ impl Table {
             if controller && generic && wanted && !asked_here && !left {
                 let free = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none());
                 if let Some(slot) = free {
-                    self.slots.put(slot, self.new_slot(PadKind::Common, PLAIN.into()));
+                    self.slots.put(slot, self.new_slot(PadKind::default(), PLAIN.into()));
                     self.sit_new(now, device, part, slot, key);
                 }
             }
@@ -330,7 +330,7 @@ impl Table {
         let target_was_empty = self.slots.get(to).is_none();
         if target_was_empty {
             // Whoever moves to a free slot takes the kind of pad along.
-            let kind = self.slot(from).map_or(PadKind::Common, |slot| slot.kind);
+            let kind = self.slot(from).map(|slot| slot.kind).unwrap_or_default();
             self.slots.put(to, self.new_slot(kind, PLAIN.into()));
         }
         if let Some([a, b]) = self.slots.pair_mut(from, to) {

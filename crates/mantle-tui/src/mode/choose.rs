@@ -2,13 +2,10 @@
 
 use super::{Mode, sheet};
 use crate::app::App;
-use crate::intents::KindKey;
 use crate::keys::{Intent, Key, SLOTS, key, letter};
 use crate::panel::Ui;
 use crate::rows::{Click, Then};
-use mantle_talk::{
-    Command, DeviceId, FEWEST_BUTTONS, FlightShape, PadKind, SlotNumber, Snapshot, Stage, TEMPLATES, Template,
-};
+use mantle_talk::{Command, DeviceId, KindStep, PadKind, SlotNumber, Snapshot, Stage, TEMPLATES, Template};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -44,14 +41,14 @@ pub struct Choose {
     pub tie: bool,
     /// The kind of pad so far.
     pub kind: PadKind,
-    /// The flight stick that has room for everything that the device has.
-    pub flight: FlightShape,
+    /// Those that may be made of the device, each with what it has.
+    pub kinds: Vec<PadKind>,
 }
 
 impl Choose {
     /// Begins with this slot.
     pub fn new(what: Chosen, slot: SlotNumber) -> Self {
-        Self { what, slot, profile: 0, tie: false, kind: PadKind::Common, flight: FlightShape::USUAL }
+        Self { what, slot, profile: 0, tie: false, kind: PadKind::default(), kinds: Vec::new() }
     }
 
     /// Another slot, kind or profile; or it is done.
@@ -77,7 +74,7 @@ impl Choose {
             Intent::Up => self.slot = SlotNumber::from_index(at.saturating_sub(1)).unwrap_or(self.slot),
             Intent::Down => self.slot = SlotNumber::from_index(at + 1).unwrap_or(self.slot),
             Intent::Slot(number) => self.slot = SlotNumber::new(number).unwrap_or(self.slot),
-            Intent::Kind(key) => self.kind = super::kind::stepped(self.kind, self.flight, key),
+            Intent::Kind(key) => self.kind = self.kind.stepped(key, &self.kinds),
             Intent::Left => {
                 self.profile = self.profile.saturating_sub(1);
                 self.follow(snapshot);
@@ -116,17 +113,12 @@ impl Choose {
         if kinds.is_empty() || kinds.contains(&self.kind.name()) {
             return;
         }
-        let wanted = self.template(snapshot.profiles.len()).map(|template| template.kind);
-        let kind = wanted.or_else(|| PadKind::widest().into_iter().find(|kind| kinds.contains(&kind.name())));
-        self.kind = match kind {
-            // As much as the device has, and what the template wants beside that.
-            Some(PadKind::Flight(least)) => {
-                let least = if wanted.is_some() { least } else { self.flight };
-                let (buttons, hats) = (self.flight.buttons.max(FEWEST_BUTTONS), self.flight.hats);
-                PadKind::Flight(FlightShape::new(least.axes | self.flight.axes, buttons, hats))
-            }
-            Some(kind) => kind,
-            None => self.kind,
+        let of = |kind: &&PadKind| kinds.contains(&kind.name());
+        let Some(own) = self.kinds.iter().find(of).copied() else { return };
+        // As much as the device has, and the axes that the template wants beside that.
+        self.kind = match self.template(snapshot.profiles.len()) {
+            Some(template) => own.with_axes(template.kind),
+            None => own,
         };
     }
 
@@ -153,11 +145,11 @@ pub fn keys() -> Vec<Key> {
         key(KeyCode::Down, "↓", Intent::Down, "slot below", false),
         key(KeyCode::Left, "←", Intent::Left, "profile before", false),
         key(KeyCode::Right, "→", Intent::Right, "profile after", false),
-        letter('k', "k", Intent::Kind(KindKey::Next), "kind of pad", true),
-        letter('+', "+", Intent::Kind(KindKey::More), "a button more (flight stick)", false),
-        letter('-', "-", Intent::Kind(KindKey::Fewer), "a button less", false),
-        letter('h', "h", Intent::Kind(KindKey::Hats), "hats", false),
-        letter('x', "x", Intent::Kind(KindKey::Axes), "axes", false),
+        letter('k', "k", Intent::Kind(KindStep::Next), "kind of pad", true),
+        letter('+', "+", Intent::Kind(KindStep::More), "a button more (flight stick)", false),
+        letter('-', "-", Intent::Kind(KindStep::Fewer), "a button less", false),
+        letter('h', "h", Intent::Kind(KindStep::Hats), "hats", false),
+        letter('x', "x", Intent::Kind(KindStep::Axes), "axes", false),
         key(KeyCode::Enter, "Enter", Intent::Open, "do it", true),
         key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
     ];

@@ -3,7 +3,7 @@
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, strokes};
 use crate::widths::wrap;
-use mantle_talk::{BindingRow, PadKind, SlotDetail, SlotRow, TrialView};
+use mantle_talk::{BindingRow, SlotDetail, SlotRow, TrialView};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -145,7 +145,7 @@ fn found_line(ui: &mut Ui<'_>, area: Rect, line: u16, name: &str, found: &str) {
 /// What the system calls the pad, and what a game asks of it.
 fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     let place = match &detail.pad_node {
-        _ if row.kind == PadKind::Keys => "no pad is made",
+        _ if !row.kind.model().is_made() => "no pad is made",
         node if node.is_empty() => "not there yet",
         node => node,
     };

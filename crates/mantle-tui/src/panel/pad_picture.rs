@@ -59,12 +59,13 @@ pub const LARGE: Shape = Shape {
 
 /// Draws a pad of any kind, one of its controls marked.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (PadKind, &PadState), shape: &Shape, chosen: Option<Target>) {
-    if kind == PadKind::Common {
+    let model = kind.model();
+    if model.is_written_as_common() {
         return draw_common(ui, area, pad, shape, chosen);
     }
     let (width, height) = shape.size;
     let at = Rect { width: width.min(area.width), height: height.min(area.height), ..area };
-    flight_picture::draw(ui, at, pad, &kind.model(), chosen);
+    flight_picture::draw(ui, at, pad, &model, chosen);
 }
 
 fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chosen: Option<Target>) {

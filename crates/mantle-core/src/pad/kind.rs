@@ -1,0 +1,234 @@
+//! Kinds of pad as people choose them: which there are, and what of them can be chosen.
+
+use super::model::PadModel;
+use super::target::{FIRST_LINE, HATS};
+use serde::{Deserialize, Serialize};
+
+/// The kernel's codes of axes that a flight stick may have, in their order, their names, and the lane of each.
+pub const FLIGHT_AXES: [(&str, usize); 11] = [
+    ("X", 0),
+    ("Y", 1),
+    ("Z", FIRST_LINE),
+    ("Rx", 2),
+    ("Ry", 3),
+    ("Rz", FIRST_LINE + 1),
+    ("throttle", FIRST_LINE + 2),
+    ("rudder", FIRST_LINE + 3),
+    ("wheel", FIRST_LINE + 4),
+    ("gas", FIRST_LINE + 5),
+    ("brake", FIRST_LINE + 6),
+];
+/// Buttons that a flight stick may have, at most: those of the joystick range, and the extra ones.
+pub const FLIGHT_BUTTONS: u8 = 56;
+/// Buttons that it has at least.
+pub const FEWEST_BUTTONS: u8 = 2;
+/// Buttons of the joystick range.
+pub(super) const OF_THE_JOYSTICK_RANGE: u8 = 16;
+
+/// What a flight stick has.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
+pub struct FlightShape {
+    /// Its axes, one bit each, by [`FLIGHT_AXES`].
+    pub axes: u16,
+    /// How many buttons, [`FEWEST_BUTTONS`] to [`FLIGHT_BUTTONS`].
+    pub buttons: u8,
+    /// How many hats, 0 to 4.
+    pub hats: u8,
+}
+
+impl Default for FlightShape {
+    fn default() -> Self {
+        Self::USUAL
+    }
+}
+
+impl FlightShape {
+    /// What a stick has that nobody has chosen anything for: X, Y, Rz, throttle, 12 buttons, a hat.
+    pub const USUAL: Self = Self { axes: 0b110_0011, buttons: 12, hats: 1 };
+
+    /// A shape of these; what there is no room for is left out. It has X, Y and two buttons: what has not is no joystick
+    /// to udev (measured: of the buttons and the axes from Rx on it wants two).
+    #[must_use]
+    pub fn new(axes: u16, buttons: u8, hats: u8) -> Self {
+        let axes = axes & ((1 << FLIGHT_AXES.len()) - 1) | 0b11;
+        Self { axes, buttons: buttons.clamp(FEWEST_BUTTONS, FLIGHT_BUTTONS), hats: hats.min(HATS) }
+    }
+
+    /// The names of its axes.
+    pub fn axis_names(self) -> impl Iterator<Item = &'static str> {
+        FLIGHT_AXES.iter().enumerate().filter(move |(at, _)| self.axes >> at & 1 == 1).map(|(_, (name, _))| *name)
+    }
+
+    /// A number that another shape hardly has, never 0: FNV-1a over what it has, folded to 16 bits.
+    #[must_use]
+    pub fn digest(self) -> u16 {
+        let bytes = [self.axes as u8, (self.axes >> 8) as u8, self.buttons, self.hats];
+        let hash = bytes.iter().fold(0x811c_9dc5u32, |hash, byte| (hash ^ u32::from(*byte)).wrapping_mul(0x0100_0193));
+        ((hash >> 16) ^ (hash & 0xffff)).max(1) as u16
+    }
+}
+
+/// The kinds of virtual output.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum PadKind {
+    /// The pad that every game knows.
+    #[default]
+    Common,
+    /// A joystick with chosen axes, buttons and hats.
+    Flight(FlightShape),
+    /// Keyboard and mouse alone: no pad is made.
+    Keys,
+}
+
+/// One step of what is chosen of a kind of pad.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum KindStep {
+    /// The next kind.
+    Next,
+    /// One button more.
+    More,
+    /// One button less.
+    Fewer,
+    /// Another number of hats.
+    Hats,
+    /// Other axes.
+    Axes,
+}
+
+impl PadKind {
+    /// One of each kind, with everything that it can have.
+    #[must_use]
+    pub fn widest() -> [Self; 3] {
+        [Self::Common, Self::Flight(FlightShape::new(u16::MAX, u8::MAX, u8::MAX)), Self::Keys]
+    }
+
+    /// Its name as people see it.
+    #[must_use]
+    pub fn name(self) -> &'static str {
+        match self {
+            Self::Common => "common pad",
+            Self::Flight(_) => "flight stick",
+            Self::Keys => "keys",
+        }
+    }
+
+    /// What something plays as that plays as this kind.
+    #[must_use]
+    pub fn with_article(self) -> &'static str {
+        match self {
+            Self::Common => "a common pad",
+            Self::Flight(_) => "a flight stick",
+            Self::Keys => "keys alone",
+        }
+    }
+
+    /// What a pad of this kind is.
+    #[must_use]
+    pub fn model(self) -> PadModel {
+        match self {
+            Self::Common => PadModel::common(),
+            Self::Flight(shape) => PadModel::flight(shape),
+            Self::Keys => PadModel::nothing(),
+        }
+    }
+
+    /// One of each kind, as they suit a device that would fly such a stick.
+    #[must_use]
+    pub fn offers(flight: FlightShape) -> [Self; 3] {
+        [Self::Common, Self::Flight(flight), Self::Keys]
+    }
+
+    /// Whether what it has can be chosen.
+    #[must_use]
+    pub fn is_shaped(self) -> bool {
+        matches!(self, Self::Flight(_))
+    }
+
+    /// The next kind of those that are offered, or another shape of it.
+    #[must_use]
+    pub fn stepped(self, step: KindStep, offers: &[Self]) -> Self {
+        if step == KindStep::Next {
+            let at = offers.iter().position(|kind| kind.name() == self.name()).map_or(0, |at| at + 1);
+            return offers.get(at).or(offers.first()).copied().unwrap_or(self);
+        }
+        let Self::Flight(FlightShape { axes, buttons, hats }) = self else { return self };
+        let own = offers.iter().find_map(|kind| if let Self::Flight(shape) = kind { Some(shape.axes) } else { None });
+        // What the device has, one stick, a stick with a twist and a throttle, and all of them.
+        let all = [own.unwrap_or(axes), 0b11, FlightShape::USUAL.axes, (1 << FLIGHT_AXES.len()) - 1];
+        let next = all.iter().position(|own| *own == axes).map_or(0, |at| at + 1);
+        let (axes, buttons, hats) = match step {
+            KindStep::Next => (axes, buttons, hats),
+            KindStep::More => (axes, buttons + 1, hats),
+            KindStep::Fewer => (axes, buttons.saturating_sub(1), hats),
+            KindStep::Hats => (axes, buttons, (hats + 1) % (HATS + 1)),
+            KindStep::Axes => (all[next % all.len()], buttons, hats),
+        };
+        Self::Flight(FlightShape::new(axes, buttons, hats))
+    }
+
+    /// It with whatever another one of its kind has as well.
+    #[must_use]
+    pub fn with(self, other: Self) -> Self {
+        match (self, other) {
+            (Self::Flight(one), Self::Flight(two)) => {
+                let (buttons, hats) = (one.buttons.max(two.buttons), one.hats.max(two.hats));
+                Self::Flight(FlightShape::new(one.axes | two.axes, buttons, hats))
+            }
+            _ => self,
+        }
+    }
+
+    /// It with the axes that another one of its kind has as well.
+    #[must_use]
+    pub fn with_axes(self, other: Self) -> Self {
+        match (self, other) {
+            (Self::Flight(one), Self::Flight(two)) => {
+                Self::Flight(FlightShape::new(one.axes | two.axes, one.buttons, one.hats))
+            }
+            _ => self,
+        }
+    }
+
+    /// What it has, in words, where that can be chosen; else what it is.
+    #[must_use]
+    pub fn has(self) -> String {
+        match self {
+            Self::Common => "the pad that every game knows".to_owned(),
+            Self::Keys => "no pad is made: keys and the mouse".to_owned(),
+            Self::Flight(shape) => {
+                let axes = match shape.axis_names().count() {
+                    many @ 7.. => format!("{many} axes"),
+                    _ => shape.axis_names().collect::<Vec<_>>().join(" "),
+                };
+                format!("{axes}, {} buttons, {} hats", shape.buttons, shape.hats)
+            }
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_kind_is_reached_and_every_shape_stays_within_what_there_is() {
+        let offers = PadKind::offers(FlightShape::new(0b1111, 3, 0));
+        let mut kind = PadKind::Common;
+        let mut seen = Vec::new();
+        for _ in 0..3 {
+            kind = kind.stepped(KindStep::Next, &offers);
+            seen.push(kind.name());
+        }
+        assert_eq!(seen, ["flight stick", "keys", "common pad"]);
+        let mut flight = offers[1];
+        for step in [KindStep::Fewer, KindStep::Fewer, KindStep::Hats, KindStep::Axes, KindStep::Axes, KindStep::Axes] {
+            flight = flight.stepped(step, &offers);
+        }
+        assert_eq!(flight, PadKind::Flight(FlightShape::new(u16::MAX, FEWEST_BUTTONS, 1)));
+        assert_eq!(flight.stepped(KindStep::Axes, &offers).has(), "X Y Z Rx, 2 buttons, 1 hats");
+        assert_eq!(PadKind::Keys.stepped(KindStep::More, &offers), PadKind::Keys, "there is nothing to choose");
+        let wide = offers[1].with(PadKind::Flight(FlightShape::new(0b110_0000, 8, 2)));
+        assert_eq!(wide.has(), "X Y Z Rx Rz throttle, 8 buttons, 2 hats");
+    }
+}
