@@ -162,11 +162,7 @@ impl Publisher {
             devices: devices.collect(),
             sentences: sentences(&facts, &table.table_facts()),
             profiles: table.profiles().iter().map(|profile| profile.name.clone()).collect(),
-            profile_kinds: table
-                .profiles()
-                .iter()
-                .map(|profile| profile.kinds().into_iter().map(str::to_owned).collect())
-                .collect(),
+            profile_kinds: crate::shelf::kinds(table),
             detail: self.detail(now, table),
             journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
             answers: self.answers.iter().cloned().collect(),

@@ -16,6 +16,12 @@ pub fn view(table: &Table, compared: (u16, u16)) -> ProfilesView {
     ProfilesView { rows: all.iter().map(|profile| row(table, profile)).collect(), compared, differences: found, count }
 }
 
+/// For which kinds of pad each profile is.
+pub fn kinds(table: &Table) -> Vec<Vec<String>> {
+    let own = |profile: &Profile| profile.kinds().into_iter().map(str::to_owned).collect();
+    table.profiles().iter().map(|profile| own(profile)).collect()
+}
+
 fn row(table: &Table, profile: &Profile) -> ProfileRow {
     let mut notes: String = profile.notes.trim().to_owned();
     notes.truncate(notes.char_indices().nth(300).map_or(notes.len(), |(at, _)| at));

@@ -14,7 +14,8 @@
 use crate::chosen_profile::ChosenProfile;
 use crate::frozen::Frozen;
 use crate::in_hand::InHand;
-use crate::keys::{self, Intent, Place};
+use crate::key_table;
+use crate::keys::{Intent, Key, Place};
 use crate::mode::Mode;
 use crate::panel::{Seen, Ui};
 use crate::rows::{Click, Message, Row, Then, View};
@@ -256,7 +257,7 @@ impl App {
         match event {
             Event::Key(key) if key.kind != KeyEventKind::Release => {
                 let place = self.place();
-                match keys::intent(place, key) {
+                match key_table::intent(place, key) {
                     Some(intent) => self.handle_intent(intent),
                     None if place == Place::Typing => {
                         if let Mode::Typing(typing) = &mut self.mode {
@@ -364,8 +365,8 @@ impl App {
             }
             let place = self.place();
             self.mode.draw(&mut ui, main, &self.keys_of_use());
-            let keys: Vec<keys::Key> =
-                keys::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
+            let keys: Vec<Key> =
+                key_table::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
             ui.foot(foot, &keys, self.message.as_ref(), self.hand.is_some() && place.has_hand());
         }
         self.seen = ui.seen;

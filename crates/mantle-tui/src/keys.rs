@@ -2,7 +2,7 @@
 
 pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey, ProfilesKey};
 use mantle_talk::{KindStep, Stage};
-use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+use ratatui::crossterm::event::KeyCode;
 
 /// What the person wants.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -350,12 +350,9 @@ fn stage_view(keys: &mut Vec<Key>, own: impl IntoIterator<Item = Key>) {
     keys.push(letter('q', "q", Intent::Quit, "leave", true));
 }
 
-/// The keys of a place.
+/// The keys of a view, a conversation or the hand.
 #[must_use]
-pub fn table(place: Place) -> Vec<Key> {
-    if let Some(keys) = crate::mode::keys(place) {
-        return keys;
-    }
+pub(crate) fn of_view(place: Place) -> Vec<Key> {
     let mut keys = Vec::new();
     match place {
         Place::Board => {
@@ -457,51 +454,4 @@ pub fn table(place: Place) -> Vec<Key> {
         | Place::Swap => {}
     }
     keys
-}
-
-/// What a key means in a place. Ctrl-C leaves from everywhere.
-#[must_use]
-pub fn intent(place: Place, event: &KeyEvent) -> Option<Intent> {
-    if event.modifiers.contains(KeyModifiers::CONTROL) {
-        return (event.code == KeyCode::Char('c')).then_some(Intent::QuitNow);
-    }
-    table(place).into_iter().find(|key| key.code == event.code).map(|key| key.intent)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn no_key_means_two_things_in_one_place() {
-        use Place::{
-            Board, Calibrated, Calibrating, Called, Calling, CallingUsed, Choose, Finding, Hand, Help, Journal,
-        };
-        use Place::{Listening, Question, Stage, Swap, Typing};
-        let talks = [
-            Place::Bindings,
-            Place::Profiles,
-            Place::Members,
-            Place::Pad,
-            Place::Feel,
-            Place::Feeling,
-            Calling,
-            CallingUsed,
-            Called,
-            Calibrating,
-            Calibrated,
-        ];
-        let places =
-            [Board, Stage, Journal, Choose, Place::Kind, Question, Help, Typing, Listening, Swap, Hand, Finding];
-        for place in places.into_iter().chain(talks) {
-            let keys = table(place);
-            for (index, key) in keys.iter().enumerate() {
-                assert!(
-                    keys[..index].iter().all(|other| other.code != key.code),
-                    "{place:?}: {} stands twice",
-                    key.label
-                );
-            }
-        }
-    }
 }

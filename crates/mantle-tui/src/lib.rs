@@ -17,6 +17,7 @@
 #![forbid(unsafe_code)]
 
 mod acts;
+mod answering;
 mod answers;
 mod app;
 mod ascii;
@@ -31,7 +32,9 @@ mod frozen;
 mod hand;
 mod in_hand;
 mod intents;
+mod key_table;
 pub mod keys;
+mod listening;
 mod mode;
 mod mouse;
 mod options;

@@ -1,7 +1,8 @@
 //! Which actions are possible now: only then their keys are shown.
 
 use crate::app::App;
-use crate::keys::{self, Binding, Calibrate, FeelKey, Intent, Key, PadKey, Place, ProfilesKey};
+use crate::key_table;
+use crate::keys::{Binding, Calibrate, FeelKey, Intent, Key, PadKey, Place, ProfilesKey};
 use crate::rows::{Row, View};
 use mantle_talk::{DeviceRow, SlotRow, Stage};
 
@@ -10,7 +11,7 @@ impl App {
     pub(crate) fn keys_of_use(&self) -> Vec<Key> {
         let finds = self.snapshot.finding.is_some();
         let below = if finds { Place::Finding } else { self.view_place() };
-        keys::table(below).into_iter().filter(|key| self.possible(key.intent)).collect()
+        key_table::table(below).into_iter().filter(|key| self.possible(key.intent)).collect()
     }
 
     /// What is proposed while fields are found: where, whether that is sure, and why.

@@ -123,6 +123,9 @@ pub(super) const KEYS: [(Target, u16); 11] = [
 
 /// The codes of the common pad's axes by lane, and of its hat.
 pub(super) const AXIS_CODES: [u16; 6] = [0x00, 0x01, 0x03, 0x04, 0x02, 0x05];
+/// What those axes are called where no model has another name for them.
+const AXIS_NAMES: [&str; 6] =
+    ["left stick X", "left stick Y", "right stick X", "right stick Y", "left trigger", "right trigger"];
 pub(super) const HAT_CODES: [u16; 2] = [code::ABS_HAT0X, code::ABS_HAT0X + 1];
 
 /// What each hand has of the common pad, from the forefinger inwards, both sides in the same order.
@@ -309,7 +312,9 @@ impl PadModel {
     /// What an axis is called here, by its lane; none where nothing lies on it.
     #[must_use]
     pub fn lane_name(&self, lane: usize) -> Option<&str> {
-        let name = self.on_lane(lane).next().map(|target| self.name_of(target))?;
+        let target = self.on_lane(lane).next()?;
+        let usual = AXIS_NAMES.get(lane).filter(|_| !self.names.iter().any(|(own, _)| *own == target));
+        let name = usual.copied().unwrap_or_else(|| self.name_of(target));
         Some(name.strip_suffix(" minus").or_else(|| name.strip_suffix(" plus")).unwrap_or(name))
     }
 

@@ -3,7 +3,6 @@
 use super::model::{PadAxis, PadModel, PadStick};
 use super::state::PadState;
 use super::target::Target;
-use crate::feel::Shaped;
 use crate::keys::KeyTarget;
 use crate::time::Micros;
 
@@ -165,17 +164,12 @@ impl Trial {
             lanes: own.lanes,
             outline: Outline { far: [0.0; DIRECTIONS] },
         };
-        let axis = |own: &PadAxis| {
-            // Of a stick's axis each pad has a word of its own.
-            let named = model.on_lane(own.lane).next().filter(|_| !model.names.is_empty());
-            let usual = || Shaped::LANES.get(own.lane).map_or("axis", |shaped| shaped.name());
-            AxisTrial {
-                lane: own.lane,
-                name: named.and_then(|_| model.lane_name(own.lane)).map_or_else(|| usual().to_owned(), str::to_owned),
-                ends: (own.info.min, own.info.max),
-                travel: (i32::MAX, i32::MIN),
-                rests: RestWatch::NONE,
-            }
+        let axis = |own: &PadAxis| AxisTrial {
+            lane: own.lane,
+            name: model.lane_name(own.lane).unwrap_or_default().to_owned(),
+            ends: (own.info.min, own.info.max),
+            travel: (i32::MAX, i32::MIN),
+            rests: RestWatch::NONE,
         };
         Self {
             begun: now,

@@ -1,11 +1,10 @@
 //! Placing a device, tying it to a player, or moving one: a slot is chosen, and what is made of it.
 
-use super::{Mode, sheet};
-use crate::app::App;
+use super::sheet;
 use crate::keys::{Intent, Key, SLOTS, key, letter};
 use crate::panel::Ui;
-use crate::rows::{Click, Then};
-use mantle_talk::{Command, DeviceId, KindStep, PadKind, SlotNumber, Snapshot, Stage, TEMPLATES, Template};
+use crate::rows::Click;
+use mantle_talk::{Command, DeviceId, KindStep, PadKind, SlotNumber, Snapshot, TEMPLATES, Template};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -51,23 +50,8 @@ impl Choose {
         Self { what, slot, profile: 0, tie: false, kind: PadKind::default(), kinds: Vec::new() }
     }
 
-    /// Another slot, kind or profile; or it is done.
-    pub(super) fn handle(mut self, app: &mut App, intent: Intent) {
-        if intent != Intent::Open {
-            self.step(intent, &app.snapshot);
-            app.mode = Mode::Choose(self);
-            return;
-        }
-        let command = self.command(&app.snapshot.profiles);
-        app.command(command, Then::Open(self.slot, Stage::Pad));
-        let template = self.template(app.snapshot.profiles.len()).filter(|_| !self.tie);
-        if let Some(like) = template {
-            let like = Some(like.name.to_owned());
-            app.command(Command::NewProfile { slot: self.slot, like }, Then::Nothing);
-        }
-    }
-
-    fn step(&mut self, intent: Intent, snapshot: &Snapshot) {
+    /// Another slot, kind or profile.
+    pub fn step(&mut self, intent: Intent, snapshot: &Snapshot) {
         let profiles = snapshot.profiles.len();
         let at = self.slot.index();
         match intent {
@@ -93,7 +77,7 @@ impl Choose {
     }
 
     /// The template that a new profile is made from, if one is chosen.
-    fn template(&self, profiles: usize) -> Option<&'static Template> {
+    pub fn template(&self, profiles: usize) -> Option<&'static Template> {
         // The plain one is among the profiles.
         let at = self.profile.checked_sub(profiles)? + 1;
         TEMPLATES.get(at)
@@ -123,7 +107,7 @@ impl Choose {
     }
 
     /// The command that does it.
-    fn command(&self, profiles: &[String]) -> Command {
+    pub fn command(&self, profiles: &[String]) -> Command {
         match &self.what {
             Chosen::Slot(from) => Command::Move { from: *from, to: self.slot },
             Chosen::Device { id, part, .. } if self.tie => Command::Tie { device: *id, part: *part, slot: self.slot },

@@ -1,11 +1,9 @@
 //! The choice of a kind of pad, and of what it has: with the place of a device, or for a slot that plays already.
 
-use super::{Mode, sheet};
-use crate::app::App;
+use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
 use crate::panel::Ui;
-use crate::rows::{Row, Then};
-use mantle_talk::{Command, KindStep, PadKind, SlotNumber};
+use mantle_talk::{KindStep, PadKind, SlotNumber};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -47,36 +45,11 @@ pub(super) fn lines(ui: &mut Ui<'_>, at: Rect, kind: PadKind) {
 }
 
 impl KindChoice {
-    pub(super) fn handle(mut self, app: &mut App, intent: Intent) {
-        match intent {
-            Intent::Open => {
-                let Self { slot, kind, .. } = self;
-                return app.command(Command::Kind { slot, kind }, Then::Nothing);
-            }
-            Intent::Kind(key) => self.kind = self.kind.stepped(key, &self.kinds),
-            _ => {}
+    /// Another kind, or another shape of it.
+    pub fn step(&mut self, intent: Intent) {
+        if let Intent::Kind(key) = intent {
+            self.kind = self.kind.stepped(key, &self.kinds);
         }
-        app.mode = Mode::Kind(self);
-    }
-}
-
-impl App {
-    /// Another kind of pad is chosen for the seen slot.
-    pub(crate) fn begin_kind(&mut self) {
-        let row = match self.row {
-            Some(Row::Slot(slot)) => self.snapshot.slots.iter().find(|row| row.number == slot),
-            _ => None,
-        };
-        let Some((slot, kind)) = row.map(|row| (row.number, row.kind)) else {
-            self.message = Some("a slot has a kind of pad: place the device first (p)".into());
-            return;
-        };
-        // Several devices of one player have together what each of them has.
-        let own = self.snapshot.devices.iter().filter(|device| device.slot == Some(slot)).map(|device| &device.kinds);
-        let both =
-            |all: Vec<PadKind>, more: &Vec<PadKind>| all.iter().zip(more).map(|(one, two)| one.with(*two)).collect();
-        let kinds = own.cloned().reduce(|all, more| both(all, &more)).unwrap_or_else(|| vec![kind]);
-        self.mode = Mode::Kind(KindChoice { slot, kind, kinds });
     }
 }
 

@@ -1,11 +1,9 @@
 //! One of a player's devices is chosen, to be parted from the others.
 
-use super::{Mode, sheet};
-use crate::app::App;
+use super::sheet;
 use crate::keys::{Intent, Key, key};
 use crate::panel::Ui;
-use crate::rows::Then;
-use mantle_talk::{Command, MemberId, SlotNumber};
+use mantle_talk::{MemberId, SlotNumber, Snapshot};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -20,20 +18,17 @@ pub struct Members {
 }
 
 impl Members {
-    /// Another one; or it is parted from the others.
-    pub(super) fn handle(mut self, app: &mut App, intent: Intent) {
-        if intent == Intent::Open {
-            let command = Command::Untie { slot: self.slot, member: self.chosen, back: None };
-            return app.command(command, Then::Nothing);
-        }
-        if matches!(intent, Intent::Up | Intent::Down) {
-            let row = app.snapshot.slots.iter().find(|row| row.number == self.slot);
-            let all = row.map_or(&[][..], |row| &row.members);
-            let at = all.iter().position(|member| *member == self.chosen).unwrap_or(0);
-            let next = if intent == Intent::Up { at.saturating_sub(1) } else { at + 1 };
-            self.chosen = all.get(next).or(all.last()).copied().unwrap_or(self.chosen);
-        }
-        app.mode = Mode::Members(self);
+    /// The one above, or below.
+    pub fn step(&mut self, intent: Intent, snapshot: &Snapshot) {
+        let row = snapshot.slots.iter().find(|row| row.number == self.slot);
+        let all = row.map_or(&[][..], |row| &row.members);
+        let at = all.iter().position(|member| *member == self.chosen).unwrap_or(0);
+        let next = match intent {
+            Intent::Up => at.saturating_sub(1),
+            Intent::Down => at + 1,
+            _ => at,
+        };
+        self.chosen = all.get(next).or(all.last()).copied().unwrap_or(self.chosen);
     }
 }
 

@@ -16,8 +16,7 @@ pub use members::Members;
 pub use swap::Swap;
 pub use typing::{TypedFor, Typing};
 
-use crate::app::App;
-use crate::keys::{Intent, Key, Place};
+use crate::keys::{Key, Place};
 use crate::panel::Ui;
 use ratatui::layout::Rect;
 use ratatui::widgets::{Clear, Widget};
@@ -100,24 +99,6 @@ pub fn keys(place: Place) -> Option<Vec<Key>> {
         Place::Help => help::keys(),
         _ => return None,
     })
-}
-
-impl App {
-    /// What the person answers. Whatever is not over with it puts itself back.
-    pub(crate) fn handle_mode(&mut self, intent: Intent) {
-        match std::mem::take(&mut self.mode) {
-            Mode::View => {}
-            Mode::Listening(listening) => listening.handle(self, intent),
-            _ if intent == Intent::Back => {}
-            Mode::Choose(choose) => choose.handle(self, intent),
-            Mode::Kind(choice) => choice.handle(self, intent),
-            Mode::Members(members) => members.handle(self, intent),
-            Mode::Typing(typing) => typing.handle(self, intent),
-            Mode::Swap(swap) => swap.handle(self, intent),
-            Mode::Question => question::handle(self, intent),
-            Mode::Help => self.mode = Mode::Help,
-        }
-    }
 }
 
 /// Clears a place in the middle and puts a heading on it; returns what is left of it.

@@ -1,7 +1,6 @@
 //! The question before leaving.
 
-use super::{Mode, sheet};
-use crate::app::App;
+use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
 use crate::panel::Ui;
 use ratatui::crossterm::event::KeyCode;
@@ -16,14 +15,6 @@ pub fn keys() -> Vec<Key> {
         letter('n', "n", Intent::Back, "stay", true),
         key(KeyCode::Esc, "Esc", Intent::Back, "stay", false),
     ]
-}
-
-/// The person leaves, or stays.
-pub(super) fn handle(app: &mut App, intent: Intent) {
-    match intent {
-        Intent::Open => app.left = true,
-        _ => app.mode = Mode::Question,
-    }
 }
 
 /// Draws the question before leaving.

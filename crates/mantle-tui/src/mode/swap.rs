@@ -1,7 +1,6 @@
 //! A source plays another target already: what becomes of that one.
 
-use super::{Mode, sheet};
-use crate::app::App;
+use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
 use crate::panel::Ui;
 use mantle_talk::{SlotNumber, Target};
@@ -24,16 +23,6 @@ pub struct Swap {
     pub inverted: bool,
     /// What plays the target now; none if nothing does.
     pub old: Option<String>,
-}
-
-impl Swap {
-    /// What is to become of the other target.
-    pub(super) fn handle(self, app: &mut App, intent: Intent) {
-        match intent {
-            Intent::MoveSource | Intent::SwapSources | Intent::BothTargets => app.handle_swap(intent, &self),
-            _ => app.mode = Mode::Swap(self),
-        }
-    }
 }
 
 /// Its keys.

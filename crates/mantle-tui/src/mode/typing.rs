@@ -1,11 +1,9 @@
 //! A line that is being typed: what for, and the text so far.
 
-use super::{Mode, sheet};
-use crate::app::App;
+use super::sheet;
 use crate::keys::{Intent, Key, key};
 use crate::panel::Ui;
-use crate::rows::Then;
-use mantle_talk::{Change, Command, PlaybackOrder, SlotNumber, Target, Wish};
+use mantle_talk::{SlotNumber, Target};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -122,30 +120,6 @@ pub fn keys() -> Vec<Key> {
         key(KeyCode::Enter, "Enter", Intent::Open, "do it", true),
         key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
     ]
-}
-
-impl Typing {
-    /// The line is done.
-    pub(super) fn handle(self, app: &mut App, intent: Intent) {
-        if intent != Intent::Open {
-            app.mode = Mode::Typing(self);
-            return;
-        }
-        let text = self.text().to_owned();
-        match self.what {
-            TypedFor::Action(slot, target) => app.edit(slot, vec![Change::Action(target, text)]),
-            _ if text.is_empty() => {}
-            TypedFor::Source(slot, target) => app.type_source(slot, target, &text),
-            TypedFor::KeyTarget(slot) => app.type_stroke(slot, &text),
-            TypedFor::Layer(slot) => app.name_layer(slot, &text),
-            TypedFor::Profile(slot) => app.edit(slot, vec![Change::Name(text)]),
-            TypedFor::NewProfile(slot) => app.command(Command::NewProfile { slot, like: Some(text) }, Then::Nothing),
-            TypedFor::RenameProfile | TypedFor::TakeProfileIn | TypedFor::HandProfileOut => {
-                app.type_profile(self.what, text);
-            }
-            TypedFor::Recording => app.order(Wish::Playback(PlaybackOrder::Open(text))),
-        }
-    }
 }
 
 /// Draws the line.

@@ -1,0 +1,98 @@
+//! What the person answers to what has the keys.
+
+use crate::app::App;
+use crate::keys::Intent;
+use crate::mode::{Choose, KindChoice, Mode, TypedFor, Typing};
+use crate::rows::{Row, Then};
+use mantle_talk::{Change, Command, PadKind, PlaybackOrder, Stage, Wish};
+
+impl App {
+    /// What the person answers. Whatever is not over with it puts itself back.
+    pub(crate) fn handle_mode(&mut self, intent: Intent) {
+        let mode = std::mem::take(&mut self.mode);
+        match (mode, intent) {
+            (Mode::View, _) => {}
+            (listening @ Mode::Listening(_), _) => {
+                self.mode = listening;
+                if intent == Intent::Back {
+                    self.stop_listening();
+                }
+            }
+            (_, Intent::Back) => {}
+            (Mode::Question, Intent::Open) => self.left = true,
+            (Mode::Choose(choose), Intent::Open) => self.place_chosen(&choose),
+            (Mode::Choose(mut choose), _) => {
+                choose.step(intent, &self.snapshot);
+                self.mode = Mode::Choose(choose);
+            }
+            (Mode::Kind(KindChoice { slot, kind, .. }), Intent::Open) => {
+                self.command(Command::Kind { slot, kind }, Then::Nothing);
+            }
+            (Mode::Kind(mut choice), _) => {
+                choice.step(intent);
+                self.mode = Mode::Kind(choice);
+            }
+            (Mode::Members(members), Intent::Open) => {
+                let (slot, member) = (members.slot, members.chosen);
+                self.command(Command::Untie { slot, member, back: None }, Then::Nothing);
+            }
+            (Mode::Members(mut members), _) => {
+                members.step(intent, &self.snapshot);
+                self.mode = Mode::Members(members);
+            }
+            (Mode::Typing(typing), Intent::Open) => self.take_line(&typing),
+            (Mode::Swap(swap), Intent::MoveSource | Intent::SwapSources | Intent::BothTargets) => {
+                self.handle_swap(intent, &swap);
+            }
+            (other, _) => self.mode = other,
+        }
+    }
+
+    /// A device is placed or tied, or a player moved, as it was chosen.
+    fn place_chosen(&mut self, choose: &Choose) {
+        let command = choose.command(&self.snapshot.profiles);
+        self.command(command, Then::Open(choose.slot, Stage::Pad));
+        let template = choose.template(self.snapshot.profiles.len()).filter(|_| !choose.tie);
+        if let Some(like) = template {
+            let like = Some(like.name.to_owned());
+            self.command(Command::NewProfile { slot: choose.slot, like }, Then::Nothing);
+        }
+    }
+
+    /// A line is done.
+    fn take_line(&mut self, typing: &Typing) {
+        let text = typing.text().to_owned();
+        match typing.what {
+            TypedFor::Action(slot, target) => self.edit(slot, vec![Change::Action(target, text)]),
+            _ if text.is_empty() => {}
+            TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
+            TypedFor::KeyTarget(slot) => self.type_stroke(slot, &text),
+            TypedFor::Layer(slot) => self.name_layer(slot, &text),
+            TypedFor::Profile(slot) => self.edit(slot, vec![Change::Name(text)]),
+            TypedFor::NewProfile(slot) => self.command(Command::NewProfile { slot, like: Some(text) }, Then::Nothing),
+            TypedFor::RenameProfile | TypedFor::TakeProfileIn | TypedFor::HandProfileOut => {
+                self.type_profile(typing.what, text);
+            }
+            TypedFor::Recording => self.order(Wish::Playback(PlaybackOrder::Open(text))),
+        }
+    }
+
+    /// Another kind of pad is chosen for the seen slot.
+    pub(crate) fn begin_kind(&mut self) {
+        let row = match self.row {
+            Some(Row::Slot(slot)) => self.snapshot.slots.iter().find(|row| row.number == slot),
+            _ => None,
+        };
+        let Some((slot, kind)) = row.map(|row| (row.number, row.kind)) else {
+            self.message = Some("a slot has a kind of pad: place the device first (p)".into());
+            return;
+        };
+        // Several devices of one player have together what each of them has.
+        let own = self.snapshot.devices.iter().filter(|device| device.slot == Some(slot)).map(|device| &device.kinds);
+        let both = |all: Vec<PadKind>, more: &Vec<PadKind>| {
+            all.iter().zip(more).map(|(one, two)| one.with(*two)).collect::<Vec<_>>()
+        };
+        let kinds = own.cloned().reduce(|all, more| both(all, &more)).unwrap_or_else(|| vec![kind]);
+        self.mode = Mode::Kind(KindChoice { slot, kind, kinds });
+    }
+}

@@ -1,0 +1,57 @@
+//! The keys of every place: from here come the hints, the help page and what a key means.
+
+use crate::keys::{Intent, Key, Place, of_view};
+use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+
+/// The keys of a place.
+#[must_use]
+pub fn table(place: Place) -> Vec<Key> {
+    crate::mode::keys(place).unwrap_or_else(|| of_view(place))
+}
+
+/// What a key means in a place. Ctrl-C leaves from everywhere.
+#[must_use]
+pub fn intent(place: Place, event: &KeyEvent) -> Option<Intent> {
+    if event.modifiers.contains(KeyModifiers::CONTROL) {
+        return (event.code == KeyCode::Char('c')).then_some(Intent::QuitNow);
+    }
+    table(place).into_iter().find(|key| key.code == event.code).map(|key| key.intent)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn no_key_means_two_things_in_one_place() {
+        use Place::{
+            Board, Calibrated, Calibrating, Called, Calling, CallingUsed, Choose, Finding, Hand, Help, Journal,
+        };
+        use Place::{Listening, Question, Stage, Swap, Typing};
+        let talks = [
+            Place::Bindings,
+            Place::Profiles,
+            Place::Members,
+            Place::Pad,
+            Place::Feel,
+            Place::Feeling,
+            Calling,
+            CallingUsed,
+            Called,
+            Calibrating,
+            Calibrated,
+        ];
+        let places =
+            [Board, Stage, Journal, Choose, Place::Kind, Question, Help, Typing, Listening, Swap, Hand, Finding];
+        for place in places.into_iter().chain(talks) {
+            let keys = table(place);
+            for (index, key) in keys.iter().enumerate() {
+                assert!(
+                    keys[..index].iter().all(|other| other.code != key.code),
+                    "{place:?}: {} stands twice",
+                    key.label
+                );
+            }
+        }
+    }
+}
