@@ -1,6 +1,7 @@
 //! A profile and a part's controls become an engine: what runs compiled, what as steps, what stands nowhere by itself, and what
 //! draws the pointer.
 
+use super::compiled::is_more;
 use super::drag::{self, Drag, Finger};
 use super::engine::{Engine, Switch, WatchedPlace};
 use super::fold::{Fold, Given, Opposed};
@@ -9,7 +10,7 @@ use super::step::{BindingStep, Hold, Input, Spot, StepSource};
 use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible, regions_beside};
 use super::{Binding, Bindings, Combine, Compiled, How, LAYERS, Named, Opposite, Profile, resolve};
 use crate::control::{Control, ControlKind, PartLayout, Place};
-use crate::pad::{FIRST_LINE, Target, halves_of};
+use crate::pad::Target;
 use crate::time::Micros;
 
 impl Engine {
@@ -53,10 +54,6 @@ impl Engine {
         }
         out.add_steps(profile, bindings, part, &left);
         out.add_movers(profile, bindings, part);
-        let is_more = |target: Target| match target.axis() {
-            Some((lane, _)) => lane >= FIRST_LINE,
-            None => halves_of(target.mask()).1 != 0,
-        };
         out.plays_more = out.sets.iter().any(Compiled::has_more) || out.folds.iter().any(|fold| is_more(fold.target));
         out.moves = !out.movers.is_empty() || !out.drags.is_empty();
         out

@@ -176,6 +176,14 @@ pub struct Compiled {
     unusual: bool,
 }
 
+/// Whether a target is none of the common pad's.
+pub(super) fn is_more(target: Target) -> bool {
+    match target.axis() {
+        Some((lane, _)) => lane >= FIRST_LINE,
+        None => halves_of(target.mask()).1 != 0,
+    }
+}
+
 impl Compiled {
     /// Compiles bindings; those whose control the part does not have are left out.
     #[must_use]
@@ -190,11 +198,11 @@ impl Compiled {
 
     pub(crate) fn add(&mut self, control: &Control, how: How, target: Target) {
         match (control.place, how) {
-            (Place::Bit(bit), _) if halves_of(target.mask()).0 == 0 => self.add_more(Sourced::Bit(bit), target),
+            (Place::Bit(bit), _) if is_more(target) => self.add_more(Sourced::Bit(bit), target),
             (Place::Bit(bit), _) => self.add_bit(bit, target),
             (Place::Value(value), How::Down) => {
                 let over = ((i64::from(control.min) + i64::from(control.max)) / 2) as i32;
-                if halves_of(target.mask()).0 == 0 {
+                if is_more(target) {
                     return self.add_more(Sourced::Over(value, over), target);
                 }
                 self.pressures.push(Pressure { value, over, mask: target.mask() as u32 });
@@ -270,7 +278,12 @@ impl Compiled {
                     free(value) && hat_directions(min, max, read(value)) & wanted != 0
                 }
             };
-            out.bits |= if is_down { target.mask() } else { 0 };
+            match target.axis().and_then(|(lane, sign)| Some((lane.checked_sub(FIRST_LINE)?, sign))) {
+                // What travels is at its end while a button is down.
+                Some((line, sign)) if is_down => out.lines[line % LINES.len()] = sign,
+                Some(_) => {}
+                None => out.bits |= if is_down { target.mask() } else { 0 },
+            }
         }
         for source in self.lines.iter().filter(|source| free(source.line.value())) {
             let raw = read(source.line.value());

@@ -399,3 +399,23 @@ fn keys_alone_are_tried() {
     world.report(0, &resting.bytes);
     assert_eq!((facts(&world), stuck(&world)), (Some((1, 1)), Some(vec![])));
 }
+
+/// A button that plays what travels takes it to its end, on every kind: written as its axis, and not lost.
+#[test]
+fn a_button_takes_a_line_to_its_end() {
+    let mut world = World::plain();
+    let profile = crate::binding::Profile::plain("pads", crate::feel::Feel::default());
+    let rule = |target: &str, source| super::profiles::rule(Target::named(target).expect("there is one"), source);
+    let rules = vec![rule("throttle", "button 5"), rule("Rz minus", "button 6"), rule("wheel plus", "button 7")];
+    let profile = crate::binding::Profile { rules, ..profile };
+    world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], false);
+    world.plug(facts(joystick(8, 1, &TWELVE[..2])));
+    world.place(0, 1, "pads");
+    assert!(matches!(kind(&mut world, PadKind::widest()[1]), Answer::Done { .. }));
+    let resting = Report::resting(8, 1, &CENTRED[..2]);
+    world.report(0, &resting.bytes);
+    assert_eq!(shows(&mut world, &resting, &resting.button(4)), only(3, 6, 32767));
+    assert_eq!(shows(&mut world, &resting, &resting.button(5)), only(3, 5, -32768));
+    assert_eq!(shows(&mut world, &resting, &resting.button(6)), only(3, 8, 32767));
+    assert_eq!(shows(&mut world, &resting, &resting.button(0)), only(1, 0x120, 1));
+}
