@@ -62,7 +62,7 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     tmux.keys(&["p"]).expect("keys");
     // What suits it is proposed, with everything that it has.
     let asked = wait(&tmux, "Place Kestrel puck");
-    assert!(asked.contains("flight stick") && asked.contains("X Y Z Rx Ry Rz, 2 buttons, 0 hats"), "{asked}");
+    assert!(asked.contains("flight stick") && asked.contains("X Y Z Rx Ry Rz, 2 buttons, no hats"), "{asked}");
     tmux.keys(&["Enter"]).expect("keys");
     wait(&tmux, "Kestrel puck plays in slot 1 as a flight stick, by plain; u takes it back");
     tmux.keys(&["B"]).expect("keys");

@@ -498,7 +498,7 @@ fn a_puck_is_placed_as_a_flight_stick_and_its_kind_is_changed_and_taken_back() {
             (1.4, Key("Down")),
             (1.5, Key("p")),
             // It is better flown with: that is proposed, with room for what it has.
-            (1.6, Sees("X Y Z Rx Ry Rz, 2 buttons, 0 hats")),
+            (1.6, Sees("X Y Z Rx Ry Rz, 2 buttons, no hats")),
             (1.7, Key("+")),
             (1.8, Key("h")),
             (1.9, Sees("X Y Z Rx Ry Rz, 3 buttons, 1 hats")),

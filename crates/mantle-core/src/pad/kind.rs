@@ -201,7 +201,12 @@ impl PadKind {
                     many @ 7.. => format!("{many} axes"),
                     _ => shape.axis_names().collect::<Vec<_>>().join(" "),
                 };
-                format!("{axes}, {} buttons, {} hats", shape.buttons, shape.hats)
+                let hats = match shape.hats {
+                    0 => "no hats".to_owned(),
+                    1 => "1 hat".to_owned(),
+                    many => format!("{many} hats"),
+                };
+                format!("{axes}, {} buttons, {hats}", shape.buttons)
             }
         }
     }
@@ -226,7 +231,7 @@ mod tests {
             flight = flight.stepped(step, &offers);
         }
         assert_eq!(flight, PadKind::Flight(FlightShape::new(u16::MAX, FEWEST_BUTTONS, 1)));
-        assert_eq!(flight.stepped(KindStep::Axes, &offers).has(), "X Y Z Rx, 2 buttons, 1 hats");
+        assert_eq!(flight.stepped(KindStep::Axes, &offers).has(), "X Y Z Rx, 2 buttons, 1 hat");
         assert_eq!(PadKind::Keys.stepped(KindStep::More, &offers), PadKind::Keys, "there is nothing to choose");
         let wide = offers[1].with(PadKind::Flight(FlightShape::new(0b110_0000, 8, 2)));
         assert_eq!(wide.has(), "X Y Z Rx Rz throttle, 8 buttons, 2 hats");

@@ -56,12 +56,13 @@ impl KindChoice {
 /// Draws the choice.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
     let row = ui.snapshot.slots.iter().find(|row| row.number == choice.slot);
-    let at = sheet(ui, area, 64, 13, &format!("What {} is to games", choice.slot));
+    let at = sheet(ui, area, 64, 14, &format!("What {} is to games", choice.slot));
     let now = row.map(|row| row.kind).unwrap_or_default();
     ui.text(at.x, at.y, 9, ui.theme.quiet, "now");
-    let what = format!("{}: {}", now.name(), now.has());
-    ui.text(at.x + 10, at.y, at.width.saturating_sub(10), Style::new(), &what);
-    lines(ui, Rect { y: at.y + 2, ..at }, choice.kind);
+    let beside = at.width.saturating_sub(10);
+    ui.text(at.x + 10, at.y, beside, Style::new(), now.name());
+    ui.text(at.x + 10, at.y + 1, beside, ui.theme.quiet, &now.has());
+    lines(ui, Rect { y: at.y + 3, ..at }, choice.kind);
     let words = match row {
         _ if now == choice.kind => ["That is what it is now.", ""],
         Some(row) if now.model().is_made() && row.games[0] != "no pad" => {
@@ -70,8 +71,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
         _ => ["Games that run see another pad come.", ""],
     };
     for (line, text) in words.iter().enumerate() {
-        ui.text(at.x, at.y + 6 + line as u16, at.width, ui.theme.doubt, text);
+        ui.text(at.x, at.y + 7 + line as u16, at.width, ui.theme.doubt, text);
     }
-    let lost = "What the profile says that such a pad has not stays in its file.";
-    ui.text(at.x, at.y + 8, at.width, ui.theme.quiet, lost);
+    let lost = "What such a pad does not have stays in the profile's file.";
+    ui.text(at.x, at.y + 9, at.width, ui.theme.quiet, lost);
 }

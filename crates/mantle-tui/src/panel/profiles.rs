@@ -11,9 +11,7 @@ use mantle_talk::{ProfileRow, ProfilesView, SlotNumber};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-const LIST: u16 = 76;
-/// The kinds of pad that there are.
-const KINDS: usize = 3;
+const LIST: u16 = 70;
 
 /// Draws them: one is chosen, and `scroll` of the differences are above.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, chosen: usize, scroll: usize, slot: Option<SlotNumber>) {
@@ -73,8 +71,8 @@ fn says(row: &ProfileRow) -> String {
     }];
     words.extend((row.layers > 0).then(|| counted(row.layers.into(), "layer")));
     words.extend((row.types > 0).then(|| format!("types {}", row.types)));
-    // One that is for any kind does not say so.
-    words.extend((row.kinds.len() < KINDS).then(|| format!("for {}", row.kinds.join(", "))));
+    // One that is for several kinds does not say so.
+    words.extend((row.kinds.len() == 1).then(|| format!("for {}", row.kinds[0])));
     words.join(", ")
 }
 
