@@ -148,6 +148,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         helping: helping(now, slot),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
         games: games(table, number, slot),
+        game_number: game_number(table, number) as u8,
         devices,
     }
 }
@@ -262,6 +263,18 @@ fn options_view(member: &Member, binding: &Binding, profile: &Profile) -> Option
     }
 }
 
+/// Which of our pads a game finds this one to be: games go by the system's order of nodes, and not every slot has a pad.
+pub(crate) fn game_number(table: &Table, number: SlotNumber) -> usize {
+    let node = |slot: &Slot| {
+        let digits = slot.pad_node.rfind(|c: char| !c.is_ascii_digit()).map_or(0, |at| at + 1);
+        slot.pad_node[digits..].parse::<u32>().unwrap_or(u32::MAX)
+    };
+    let made = table.slots().filter(|(_, slot)| slot.pad == PadCondition::Made);
+    let place = |(other, slot): (SlotNumber, &Slot)| (node(slot), other);
+    let Some(own) = table.slot(number).map(|slot| place((number, slot))) else { return 1 };
+    1 + made.filter(|(other, slot)| place((*other, slot)) < own).count()
+}
+
 fn games(table: &Table, number: SlotNumber, slot: &Slot) -> Vec<GameRow> {
     let mut rows = Vec::new();
     let id = slot.model.identity;
@@ -269,7 +282,7 @@ fn games(table: &Table, number: SlotNumber, slot: &Slot) -> Vec<GameRow> {
         rows.push(GameRow {
             name: format!("{} {:04x}:{:04x}", slot.kind.name(), id.vendor, id.product),
             whose: format!("pad of {number}"),
-            verdict: format!("player {}", number.number()),
+            verdict: format!("number {} in its list", game_number(table, number)),
             fine: true,
         });
     }

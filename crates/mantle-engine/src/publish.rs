@@ -393,8 +393,11 @@ fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [String; 2] {
             second = "neutral".into();
         }
     }
-    let first =
-        if slot.pad == PadCondition::Unwanted { "keys alone".into() } else { format!("sees pad {}", number.number()) };
+    let first = if slot.pad == PadCondition::Unwanted {
+        "keys alone".into()
+    } else {
+        format!("sees pad {}", crate::detail::game_number(table, number))
+    };
     [first, second]
 }
 

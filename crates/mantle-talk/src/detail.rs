@@ -69,6 +69,8 @@ pub struct SlotDetail {
     pub rumble: Option<(u16, u16)>,
     /// What a game would list.
     pub games: Vec<GameRow>,
+    /// Which of our pads a game finds this one to be, from 1.
+    pub game_number: u8,
 }
 
 /// A device, or one part of it, closely.

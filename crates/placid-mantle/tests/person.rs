@@ -501,7 +501,7 @@ fn a_puck_is_placed_as_a_flight_stick_and_its_kind_is_changed_and_taken_back() {
             (1.6, Sees("X Y Z Rx Ry Rz, 2 buttons, no hats")),
             (1.7, Key("+")),
             (1.8, Key("h")),
-            (1.9, Sees("X Y Z Rx Ry Rz, 3 buttons, 1 hats")),
+            (1.9, Sees("X Y Z Rx Ry Rz, 3 buttons, 1 hat")),
             (2.0, Key("-")),
             (2.1, Key("Enter")),
             (2.4, Sees("Rz minus")),
@@ -614,6 +614,43 @@ fn another_kind_of_pad_is_chosen_in_the_pad_view() {
             (2.8, Sees("✓ undone: slot 2 plays as a flight stick now")),
             (2.9, Key("Esc")),
             (3.1, Row(2, "common pad")),
+        ],
+    );
+}
+
+/// Those who fly, and one who only types: what a game is to be told is counted in pads, not in slots; what would be typed is tried.
+#[test]
+fn several_kinds_at_once() {
+    play(
+        "flying",
+        &[
+            (3.0, Row(1, "flight stick")),
+            (3.0, Row(2, "flight stick")),
+            (3.0, Row(3, "keys alone")),
+            (3.0, Row(4, "sees pad 3")),
+            (3.1, Key("4")),
+            (3.2, Key("G")),
+            (3.4, Sees("In the game choose controller 3.")),
+            (3.5, Key("2")),
+            (3.7, Sees("In the game choose joystick 2.")),
+            (3.8, Key("3")),
+            (3.9, Key("P")),
+            (4.1, Sees("No pad is made: games see keys and the mouse alone.")),
+            (4.2, Sees("seen to full and back:")),
+            (4.3, Sees("key Space")),
+            (4.4, Misses("send only it")),
+            (4.5, Key("F")),
+            (4.7, Sees("No pad is made: there are no sticks and triggers to be felt.")),
+            (4.8, Key("B")),
+            (5.0, Key("c")),
+            (5.3, Sees("Roll call  1 of ")),
+            (5.4, Sees("key A: press what shall play it, and let it go.")),
+            (5.5, Key("Esc")),
+            // A profile for a common pad by a flight stick: what has no place is counted and listed.
+            (5.6, Key("1")),
+            (5.7, Key("S")),
+            (5.9, Key("Down")),
+            (6.0, Sees("for keys")),
         ],
     );
 }

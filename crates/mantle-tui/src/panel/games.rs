@@ -20,8 +20,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let y = area.y + 2 + detail.games.len() as u16;
     if y < area.bottom() && !detail.pad_node.is_empty() {
         let words = format!(
-            "In the game choose controller {}. The system calls it {}.",
-            detail.number.number(),
+            "In the game choose {} {}. The system calls it {}.",
+            if detail.kind.is_shaped() { "joystick" } else { "controller" },
+            detail.game_number,
             detail.pad_node
         );
         ui.text(area.x, y, area.width, ui.theme.quiet, &words);

@@ -22,7 +22,10 @@ fn words(keys: &KeysView, here: bool) -> Vec<(bool, String)> {
         out.push((false, format!("it types{also}: {}", keys.nodes)));
     }
     if keys.flickers && keys.agreed {
-        out.push((false, "it plays a pad and types: some games flicker between the two".into()));
+        out.push((
+            false,
+            "it plays a pad and types: some games flicker between the two; K in Pad makes it keys alone".into(),
+        ));
     }
     out
 }
