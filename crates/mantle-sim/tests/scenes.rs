@@ -245,10 +245,26 @@ fn a_broken_scene_is_pointed_at() {
 /// A snapshot with as much in it as there can be stays small enough for a pipe.
 #[test]
 fn a_full_snapshot_stays_small() {
+    full_snapshot_of("quay-pad", "");
+}
+
+/// The same of flight sticks that have everything that a flight stick can have, four devices in one slot.
+#[test]
+fn a_full_snapshot_of_flight_sticks_stays_small() {
+    let axes = "axes = [\"Z\", \"Rx\", \"Ry\", \"Rz\", \"throttle\", \"rudder\", \"wheel\", \"gas\", \"brake\"]";
+    full_snapshot_of("lookout-stick", &format!("kind = \"flight stick\"\n{axes}\nbuttons = 56\nhats = 4"));
+}
+
+fn full_snapshot_of(device: &str, kind: &str) {
     let mut text = "version = 1\ntitle = \"full\"\n".to_owned();
     for n in 0..16 {
-        let slots = if n < 8 { format!("slots = [{}]", n + 1) } else { "slots = [0]".into() };
-        let _ = write!(text, "[[device]]\nfile = \"quay-pad\"\nport = \"1-{n}\"\nserial = \"N{n}\"\n{slots}\n");
+        // Of those that nobody needs for a slot of their own, three play along in the first one.
+        let slots = match n {
+            0..8 => format!("slots = [{}]", n + 1),
+            8..11 => "slots = [1]".into(),
+            _ => "slots = [0]".into(),
+        };
+        let _ = write!(text, "[[device]]\nfile = \"{device}\"\nport = \"1-{n}\"\nserial = \"N{n}\"\n{slots}\n{kind}\n");
     }
     let scene = SceneFile::parse("full", &text).expect("a scene");
     let mut world = SimWorld::new(&scene, virtual_seconds(3), None).expect("a scene");

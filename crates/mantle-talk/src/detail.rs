@@ -311,72 +311,134 @@ pub struct BindingRow {
     /// What it is called on this kind of pad.
     pub name: String,
     /// Its sources in words.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub sources: Vec<String>,
     /// How each plays it beyond the plain.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub options: Vec<OptionsView>,
     /// Which of them nobody has said.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub guessed: Vec<bool>,
     /// What they give together.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub combine: Combine,
     /// What each does beyond the plain, in words, and which device it is on.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub how: Vec<(String, String)>,
     /// The same as a profile names them, and where each is said: a layer, and a place in a file, or that it is guessed.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub said: Vec<(String, String, String)>,
     /// Its number as games count.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub index: String,
     /// What the person calls it.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub action: Option<String>,
     /// What games print for it.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub prompt: Option<String>,
     /// Which source makes its present value, by its place in these lists.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub by: Option<u8>,
     /// How far it is from rest now, 0 to 1.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub share: f32,
     /// Whether it was seen from rest to full and back.
+    #[serde(default, skip_serializing_if = "is_usual")]
     pub seen: bool,
 }
 
 /// How a source plays its target, as it is stepped on the screen.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+#[serde(default)]
 pub struct OptionsView {
     /// Whether its full end is rest.
+    #[serde(skip_serializing_if = "is_usual")]
     pub inverted: bool,
     /// From this share of its travel on it counts as pressed, in thousandths; none for the usual.
+    #[serde(skip_serializing_if = "is_usual")]
     pub press: Option<u16>,
     /// Its share times this, in thousandths.
+    #[serde(skip_serializing_if = "is_once")]
     pub sensitivity: u16,
     /// Milliseconds from rest to full.
+    #[serde(skip_serializing_if = "is_usual")]
     pub ramp: u16,
     /// Whether each press turns it on or off.
+    #[serde(skip_serializing_if = "is_usual")]
     pub toggle: bool,
     /// Milliseconds that a press lasts at least.
+    #[serde(skip_serializing_if = "is_usual")]
     pub shortest: u16,
     /// Below this share of its travel it gives nothing, in thousandths.
+    #[serde(skip_serializing_if = "is_usual")]
     pub threshold: u16,
     /// It counts only if it is let go within so many milliseconds; 0 if it always counts.
+    #[serde(skip_serializing_if = "is_usual")]
     pub tap: u16,
     /// Counts to the end, or for the way across; none for the usual.
+    #[serde(skip_serializing_if = "is_usual")]
     pub reach: Option<u32>,
     /// The time of the spring in milliseconds; none for the usual.
+    #[serde(skip_serializing_if = "is_usual")]
     pub spring: Option<u16>,
     /// What becomes of it when the surface is left.
+    #[serde(skip_serializing_if = "is_usual")]
     pub leave: Leave,
     /// Where on the surface it counts: left, upper, right, lower edge in thousandths; none for everywhere.
+    #[serde(skip_serializing_if = "is_usual")]
     pub region: Option<[u16; 4]>,
     /// What kind of control the source is.
     pub kind: ControlKind,
     /// Whether it has more than two states.
+    #[serde(skip_serializing_if = "is_usual")]
     pub travels: bool,
     /// Whether its device has a surface that is touched or pointed at.
+    #[serde(skip_serializing_if = "is_usual")]
     pub surface: bool,
     /// How many controls have to be held as well.
+    #[serde(skip_serializing_if = "is_usual")]
     pub with: u8,
     /// What the whole profile says of what it plays.
+    #[serde(skip_serializing_if = "is_usual")]
     pub wide: WideView,
 }
 
+/// What is as usual is not told: there are many of them.
+fn is_usual<T: Default + PartialEq>(value: &T) -> bool {
+    *value == T::default()
+}
+
+fn is_once(thousandths: &u16) -> bool {
+    *thousandths == 1000
+}
+
+impl Default for OptionsView {
+    fn default() -> Self {
+        Self {
+            inverted: false,
+            press: None,
+            sensitivity: 1000,
+            ramp: 0,
+            toggle: false,
+            shortest: 0,
+            threshold: 0,
+            tap: 0,
+            reach: None,
+            spring: None,
+            leave: Leave::default(),
+            region: None,
+            kind: ControlKind::Button,
+            travels: false,
+            surface: false,
+            with: 0,
+            wide: WideView::default(),
+        }
+    }
+}
+
 /// What a profile says as a whole.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct WideView {
     /// Of opposite directions the last one counts.
     pub opposite_last: bool,
@@ -386,6 +448,13 @@ pub struct WideView {
     pub speed: u16,
     /// Steps of the wheel a second, in tenths.
     pub wheel: u16,
+}
+
+impl Default for WideView {
+    fn default() -> Self {
+        let pace = mantle_core::keys::Pace::default();
+        Self { opposite_last: false, turn: [0; 2], speed: pace.speed as u16, wheel: (pace.wheel * 10.0) as u16 }
+    }
 }
 
 /// Something that a game would list.

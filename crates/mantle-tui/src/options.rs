@@ -291,43 +291,27 @@ pub fn options_in(row: &BindingRow, layer: &str) -> Option<OptionsView> {
 mod tests {
     use super::*;
 
-    const PLAIN: OptionsView = OptionsView {
-        inverted: false,
-        press: None,
-        sensitivity: 1000,
-        ramp: 0,
-        toggle: false,
-        shortest: 0,
-        threshold: 0,
-        tap: 0,
-        reach: None,
-        spring: None,
-        leave: Leave::Centre,
-        region: None,
-        kind: ControlKind::Button,
-        travels: false,
-        surface: false,
-        with: 0,
-        wide: mantle_talk::WideView { opposite_last: false, turn: [0; 2], speed: 1000, wheel: 120 },
-    };
+    fn plain() -> OptionsView {
+        OptionsView::default()
+    }
 
     #[test]
     fn every_option_goes_up_and_comes_back() {
         let target = Target::RightStickLeft;
         let value = |choice: Choice, own: &OptionsView| choice.value(own, Combine::Largest, target);
         for choice in Choice::ALL {
-            let wide = choice.step_wide(&PLAIN, target, true);
-            let one = choice.step(&PLAIN, true);
+            let wide = choice.step_wide(&plain(), target, true);
+            let one = choice.step(&plain(), true);
             let after = match (one, wide) {
-                (Some(one), None) => applied(PLAIN, one),
-                (None, Some(wide)) => widely(PLAIN, wide),
+                (Some(one), None) => applied(plain(), one),
+                (None, Some(wide)) => widely(plain(), wide),
                 (None, None) => {
                     assert!(matches!(choice, Choice::With | Choice::Combine), "{choice:?} is stepped elsewhere");
                     continue;
                 }
                 both => panic!("{choice:?}: {both:?}"),
             };
-            assert_ne!(value(choice, &after), value(choice, &PLAIN), "{choice:?}");
+            assert_ne!(value(choice, &after), value(choice, &plain()), "{choice:?}");
             let back = match wide {
                 Some(_) => choice.step_wide(&after, target, false).map(|back| widely(after, back)),
                 None => choice.step(&after, false).map(|back| applied(after, back)),
@@ -340,8 +324,8 @@ mod tests {
     #[test]
     fn only_what_means_something_is_listed() {
         let of = |own: OptionsView, name: &str| Choice::of(&own, Target::named(name).expect("there is one"));
-        let (button, mouse) = (PLAIN, OptionsView { kind: ControlKind::Relative, travels: true, ..PLAIN });
-        let finger = OptionsView { kind: ControlKind::Contact, travels: true, surface: true, ..PLAIN };
+        let (button, mouse) = (plain(), OptionsView { kind: ControlKind::Relative, travels: true, ..plain() });
+        let finger = OptionsView { kind: ControlKind::Contact, travels: true, surface: true, ..plain() };
         assert!(of(button, "South").contains(&Choice::Tap) && !of(button, "South").contains(&Choice::Reach));
         assert!(!of(button, "South").contains(&Choice::Region));
         assert!(of(OptionsView { surface: true, ..button }, "mouse button left").contains(&Choice::Region));
@@ -356,7 +340,7 @@ mod tests {
 
     #[test]
     fn below_the_lowest_stands_the_usual() {
-        let low = OptionsView { press: Some(50), ..PLAIN };
+        let low = OptionsView { press: Some(50), ..plain() };
         assert_eq!(
             Choice::Press.step(&low, false),
             Some(OptionChange::Press(None)),
