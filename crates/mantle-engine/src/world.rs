@@ -15,7 +15,7 @@ use mantle_core::time::Micros;
 use mantle_talk::{FindOrder, Order, Wish};
 use std::sync::Arc;
 
-/// Something that happened, with its stamp.
+/// Something that happened, with its stamp. What is large and seldom is boxed: each report is handed over as one of these.
 #[derive(Debug)]
 pub enum Happening<'a> {
     /// A report, stamped right after it was read.
@@ -56,9 +56,9 @@ pub enum Happening<'a> {
     /// A device is covered, or not.
     Covered(Micros, DeviceId, Result<Strength, OsFault>),
     /// Somebody wants something. Hands and recordings are for the world that has them, and for nobody else.
-    Order(Micros, Order),
+    Order(Micros, Box<Order>),
     /// What came of something that the world itself was asked for.
-    Answer(Micros, CommandNumber, Answer),
+    Answer(Micros, CommandNumber, Box<Answer>),
     /// All sheets have been read again.
     Sheets(Micros, Vec<Sheet>),
     /// All profiles have been read again; whether some could not be.
@@ -137,7 +137,8 @@ impl Happening<'_> {
                 table.handle_cover(at, device, result);
                 at
             }
-            Self::Order(at, Order { number, wish }) => {
+            Self::Order(at, order) => {
+                let Order { number, wish } = *order;
                 match handle_wish(at, number, wish, table, observer) {
                     Some(Ok(())) => observer.handle_answer(number, Answer::PLAIN),
                     Some(Err(why)) => observer.handle_answer(number, Answer::Refused { why }),
@@ -146,7 +147,7 @@ impl Happening<'_> {
                 at
             }
             Self::Answer(at, number, answer) => {
-                observer.handle_answer(number, answer);
+                observer.handle_answer(number, *answer);
                 at
             }
             Self::Sheets(at, sheets) => {

@@ -217,7 +217,8 @@ impl LinuxWorld {
     }
 
     fn handle_order(&mut self, order: Order) {
-        let happening = if order.wish == Wish::Stop { Happening::End } else { Happening::Order(now(), order) };
+        let happening =
+            if order.wish == Wish::Stop { Happening::End } else { Happening::Order(now(), Box::new(order)) };
         self.ready.push_back(happening);
     }
 

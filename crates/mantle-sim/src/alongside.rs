@@ -88,7 +88,7 @@ impl OpenedRecordings {
                         Ok(()) => Answer::Done { said: "the recording plays as a device".into(), inverse: None },
                         Err(why) => Answer::Refused { why },
                     };
-                    self.ready.push_back(Happening::Answer(self.now, number, answer));
+                    self.ready.push_back(Happening::Answer(self.now, number, Box::new(answer)));
                 }
             }
             PlaybackOrder::Close(node) => {
@@ -114,7 +114,7 @@ impl OpenedRecordings {
     /// Answers whether there is a recording of that kind.
     fn answer(&mut self, number: CommandNumber, known: bool) {
         let answer = if known { Answer::PLAIN } else { Answer::Refused { why: "that is no recording".into() } };
-        self.ready.push_back(Happening::Answer(self.now, number, answer));
+        self.ready.push_back(Happening::Answer(self.now, number, Box::new(answer)));
     }
 
     fn open(&mut self, recording: &Recording) -> Result<(), String> {
@@ -168,11 +168,14 @@ impl<W: World> World for Alongside<W> {
                     None => Happening::Time(at),
                 }
             }
-            Happening::Order(at, Order { number, wish: Wish::Playback(order) }) => {
-                self.opened.now = self.opened.now.max(at);
-                self.opened.handle_playback(number, order);
-                Happening::Time(at)
-            }
+            Happening::Order(at, order) => match *order {
+                Order { number, wish: Wish::Playback(order) } => {
+                    self.opened.now = self.opened.now.max(at);
+                    self.opened.handle_playback(number, order);
+                    Happening::Time(at)
+                }
+                order => Happening::Order(at, Box::new(order)),
+            },
             other => {
                 if let Happening::Time(at) | Happening::Report { at, .. } = &other {
                     self.opened.now = *at;

@@ -82,9 +82,9 @@ impl RecordedWorld {
                 if !crate::alongside::is_alongside(node) =>
             {
                 self.playback.handle_play(now, play);
-                Happening::Answer(now, number, Answer::PLAIN)
+                Happening::Answer(now, number, Box::new(Answer::PLAIN))
             }
-            order => Happening::Order(now, order),
+            order => Happening::Order(now, Box::new(order)),
         });
     }
 

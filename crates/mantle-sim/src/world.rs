@@ -368,9 +368,9 @@ impl SimWorld {
                     }
                     None => Answer::Refused { why: "that device is no longer connected".into() },
                 };
-                Happening::Answer(now, number, answer)
+                Happening::Answer(now, number, Box::new(answer))
             }
-            order => Happening::Order(now, order),
+            order => Happening::Order(now, Box::new(order)),
         };
         self.ready.push_back(Ready::Other(happening));
     }

@@ -193,10 +193,10 @@ impl World for Bare {
         match self.wanted.pop() {
             // What was asked for before is waited for: reading is done on another thread.
             Some(Order { wish: Wish::Playback(PlaybackOrder::Opened), .. }) => match self.orders.channel.recv() {
-                Ok(order) => Happening::Order(at, order),
+                Ok(order) => Happening::Order(at, Box::new(order)),
                 other => panic!("{other:?}"),
             },
-            Some(order) => Happening::Order(at, order),
+            Some(order) => Happening::Order(at, Box::new(order)),
             None => match until.filter(|until| *until <= self.end) {
                 Some(until) => Happening::Time(until),
                 None => Happening::End,

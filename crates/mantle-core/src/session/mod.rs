@@ -218,10 +218,6 @@ impl Session {
         } else {
             let changed = member.handle_frame(now, frame, carried);
             self.due_moved |= std::mem::take(&mut member.due_moved);
-            if changed && !self.paused && !self.away {
-                // Whatever keeps it from being typed, what would be is tried.
-                member.strokes().iter().for_each(|(stroke, share)| self.seen.handle_key(*stroke, *share));
-            }
             changed
         };
         if self.members.len() > 1 {
@@ -265,7 +261,6 @@ impl Session {
         if !member.handle_due(now, frame) || self.paused || self.away {
             return;
         }
-        member.strokes().iter().for_each(|(stroke, share)| self.seen.handle_key(*stroke, *share));
         self.passed[Stage::Bindings as usize].tick(now);
         self.shape(now);
     }

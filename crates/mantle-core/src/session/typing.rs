@@ -37,6 +37,9 @@ impl Session {
     /// Types what the members give now.
     pub(super) fn type_strokes(&mut self, now: Micros) {
         let paused = self.rests();
+        // Whatever keeps it from being typed, what would be is tried.
+        let given = self.members.iter().flat_map(|member| member.strokes()).filter(|_| !paused);
+        given.for_each(|(stroke, share)| self.seen.handle_key(*stroke, *share));
         let Some(key_output) = self.own.as_mut().and_then(|own| own.key_output.as_mut()) else { return };
         let drawn = self.members.iter_mut().flat_map(Member::take_drawn);
         drawn.filter(|_| !paused).for_each(|(stroke, parts)| key_output.draw(stroke, parts));
