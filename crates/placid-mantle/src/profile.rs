@@ -27,7 +27,11 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
             let (profiles, faults) = read_directory(&shelf.keeper.profiles);
             for profile in &profiles {
                 let (bindings, layers) = (profile.rules.len(), profile.layers.len());
-                println!("{:20} {bindings:3} bindings, {layers} layers  {}", profile.name, profile.origin);
+                let kinds = match profile.kinds().as_slice() {
+                    [one] => format!("for {one}  "),
+                    _ => String::new(),
+                };
+                println!("{:20} {bindings:3} bindings, {layers} layers  {kinds}{}", profile.name, profile.origin);
             }
             for fault in faults {
                 eprintln!("placid-mantle: {fault}");

@@ -129,6 +129,7 @@ pub fn differences(one: &Profile, other: &Profile) -> Vec<Difference> {
         let turn = |profile: &Profile| format!("{}°", profile.turn[at]);
         say(format!("the {name} is turned by"), turn(one), turn(other));
     }
+    say("kinds of pad".into(), one.said_kinds.join(", "), other.said_kinds.join(", "));
     say("notes".into(), one.notes.trim().to_owned(), other.notes.trim().to_owned());
     out
 }
