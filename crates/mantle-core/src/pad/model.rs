@@ -55,6 +55,16 @@ pub struct PadAxis {
     pub info: AbsInfo,
 }
 
+/// Who makes pads of a model.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum Publisher {
+    /// The kernel's uinput: one event node.
+    #[default]
+    Uinput,
+    /// Nobody: there is no pad.
+    Nobody,
+}
+
 /// Where something lies on a pad that is held in both hands.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Hand {
@@ -84,6 +94,8 @@ pub struct PadModel {
     pub title: String,
     /// The numbers under which it appears.
     pub identity: PadIdentity,
+    /// Who makes it.
+    pub publisher: Publisher,
     /// Its buttons and their codes.
     pub keys: Vec<(Target, u16)>,
     /// Its axes, those of hats not among them.
@@ -187,6 +199,7 @@ impl PadModel {
             name: "common pad".into(),
             title: "Placid Mantle pad".into(),
             identity: PadIdentity { bus: 3, vendor: 0x045e, product: 0x028e, version: 0x0114 },
+            publisher: Publisher::Uinput,
             keys: KEYS.to_vec(),
             axes: AXIS_CODES.iter().enumerate().map(axis).collect(),
             sticks: [("left stick", [0, 1]), ("right stick", [2, 3])]
@@ -243,6 +256,7 @@ impl PadModel {
             name: "flight stick".into(),
             title: "Placid Mantle stick".into(),
             identity: PadIdentity { bus: 3, vendor: 0x1209, product: 0x9a7c, version: shape.digest() },
+            publisher: Publisher::Uinput,
             keys: (0..buttons).map(|n| (Target::Button(n), key(n))).collect(),
             sticks: [("X and Y", [0, 1]), ("Rx and Ry", [2, 3])]
                 .into_iter()
@@ -265,6 +279,7 @@ impl PadModel {
             name: "keys".into(),
             title: "Placid Mantle keys".into(),
             identity: PadIdentity { bus: 6, vendor: 0, product: 0, version: 1 },
+            publisher: Publisher::Nobody,
             keys: Vec::new(),
             axes: Vec::new(),
             sticks: Vec::new(),
@@ -279,7 +294,7 @@ impl PadModel {
     /// Whether there is a pad to be made.
     #[must_use]
     pub fn is_made(&self) -> bool {
-        !self.keys.is_empty() || !self.axes.is_empty() || !self.hats.is_empty()
+        self.publisher != Publisher::Nobody
     }
 
     /// Whether its pad has this.

@@ -118,6 +118,7 @@ fn unheard_of() -> PadModel {
         name: "console of a ferry".into(),
         title: "Placid Mantle console".into(),
         identity: PadIdentity { bus: 6, vendor: 1, product: 2, version: 3 },
+        publisher: crate::pad::Publisher::Uinput,
         keys: (0..64).map(|n| (Target::Button(n), 0x200 + u16::from(n))).collect(),
         axes: lanes.iter().enumerate().map(axis).collect(),
         sticks: vec![PadStick { name: "the two of the bridge".into(), lanes: [2, 3] }],
@@ -418,4 +419,56 @@ fn a_button_takes_a_line_to_its_end() {
     assert_eq!(shows(&mut world, &resting, &resting.button(5)), only(3, 5, -32768));
     assert_eq!(shows(&mut world, &resting, &resting.button(6)), only(3, 8, 32767));
     assert_eq!(shows(&mut world, &resting, &resting.button(0)), only(1, 0x120, 1));
+}
+
+/// Tied to another player and parted again by undo, a device has the slot, the profile and the kind of pad that it had.
+#[test]
+fn who_is_parted_by_undo_has_the_kind_of_before() {
+    let mut world = World::plain();
+    world.plug(facts(joystick(8, 1, &TWELVE[..2])));
+    world.plug(node(1, "F2", "1-2"));
+    let flight = PadKind::Flight(FlightShape::new(0b11, 8, 1));
+    assert!(matches!(kind(&mut world, flight), Answer::Done { .. }));
+    let tied = world.command(Command::Tie { device: DeviceId(0), part: 0, slot: slot(2) });
+    assert_eq!(world.used(), [2], "{tied:?}");
+    let Answer::Done { said, .. } = world.command(Command::Undo { slot: None }) else { panic!("it can be undone") };
+    assert!(said.starts_with("undone: ") && said.ends_with("plays along in slot 2"), "{said}");
+    assert_eq!(world.used(), [1, 2]);
+    assert_eq!(world.table.slot(slot(1)).map(|slot| slot.kind), Some(flight));
+    let resting = Report::resting(8, 1, &CENTRED[..2]);
+    world.report(0, &resting.bytes);
+    world.report(0, &resting.button(0));
+    assert_eq!(world.shadows[&slot(1)], only(1, 0x120, 1));
+}
+
+/// A profile for another kind is played as far as it goes: what was done says how far, and what has no place is listed by its line.
+#[test]
+fn a_profile_for_another_kind_is_said_and_loses_nothing() {
+    let mut world = World::plain();
+    let rule = |target: &str, source| super::profiles::rule(Target::named(target).expect("there is one"), source);
+    let rules = vec![rule("South", "button 1"), rule("Mode", "button 2"), rule("left stick left", "button 3")];
+    let profile = super::profiles::profile("pads", rules);
+    assert_eq!(profile.kinds(), ["common pad"]);
+    let flying = super::profiles::profile("sticks", vec![rule("button 40", "button 1")]);
+    let said = crate::binding::Profile { said_kinds: vec!["keys".into()], ..super::profiles::profile("said", vec![]) };
+    assert_eq!((flying.kinds(), said.kinds()), (vec!["flight stick"], vec!["keys"]));
+    let mixed = super::profiles::profile("mixed", vec![rule("South", "button 1"), rule("throttle", "button 2")]);
+    assert_eq!(mixed.kinds().len(), 3, "for none more than for another");
+    world.table.handle_profiles(Micros(1), vec![Arc::new(profile), Arc::new(flying)], false);
+    world.plug(facts(joystick(8, 1, &TWELVE[..2])));
+    assert!(matches!(kind(&mut world, PadKind::Flight(FlightShape::new(0b11, 8, 1))), Answer::Done { .. }));
+    let mut plays_by = |name: &str| match world.command(Command::PlayBy { slot: slot(1), profile: name.into() }) {
+        Answer::Done { said, .. } => said,
+        Answer::Refused { why } => panic!("{why}"),
+    };
+    assert_eq!(plays_by("pads"), "slot 1 plays by pads; pads is for common pad: 2 of its lines play nothing here (B)");
+    assert_eq!(plays_by("sticks"), "slot 1 plays by sticks");
+    plays_by("pads");
+    let entry = world.table.slot(slot(1)).expect("in use");
+    let unplayed = entry.unplayed(&world.table.profile_of("pads"));
+    let why: Vec<&str> = unplayed.iter().map(|(_, why)| why.as_str()).collect();
+    assert_eq!(why, ["a flight stick has no South", "a flight stick has no Mode"]);
+    let resting = Report::resting(8, 1, &CENTRED[..2]);
+    world.report(0, &resting.bytes);
+    assert_eq!(shows(&mut world, &resting, &resting.button(2)), only(3, 0, -32768), "the rest plays");
 }
