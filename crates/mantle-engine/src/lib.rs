@@ -34,17 +34,20 @@ pub use orders::{OrderSender, Orders, orders};
 pub use publish::{Mailbox, Publisher};
 pub use world::{Happening, NoWorld, World};
 
+use mantle_core::device::NodeId;
 use mantle_core::table::{Effect, Table};
 use mantle_core::time::Micros;
 
 /// Runs until the world ends. What has come is handled first, then written, then everything slower is started.
+// Within its caller it would share the registers with whatever else is done there.
+#[inline(never)]
 pub fn run<W: World>(world: &mut W, table: &mut Table, observer: &mut dyn Observer) {
     settle(Micros::default(), world, table, observer);
     loop {
         let until = earlier(table.deadline(), observer.deadline());
         match world.next(until) {
             Happening::Report { at, node, bytes } => {
-                table.handle_report(at, node, bytes);
+                report(table, at, node, bytes);
                 observer.handle_report(at, node, bytes);
                 write(at, world, table, observer);
                 // Hardly any report has anything to be done but a frame to be written.
@@ -61,6 +64,12 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, observer: &mut dyn Observ
             }
         }
     }
+}
+
+/// Tells the table of a report: a function of its own, since put inline it would share the registers with the rest of the loop.
+#[inline(never)]
+fn report(table: &mut Table, at: Micros, node: NodeId, bytes: &[u8]) {
+    table.handle_report(at, node, bytes);
 }
 
 /// The earlier of two moments, if there is any.
@@ -85,7 +94,9 @@ fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut
     }
 }
 
-/// Takes everything out of the table that came of the last happening.
+/// Takes everything out of the table that came of the last happening; seldom anything that came of a report.
+#[cold]
+#[inline(never)]
 fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut dyn Observer) {
     write(now, world, table, observer);
     while let Some(sheet) = observer.poll_sheet() {
