@@ -108,7 +108,9 @@ pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
             Stage::Reports => format!("{slot} is untried: press something on {}.", names()),
             Stage::Pad if facts.pad == PadCondition::Making => format!("{slot}: its pad is being made."),
             Stage::Bindings => {
-                format!("{slot}: {} moves, but nothing that is bound. Press one of its buttons.", names())
+                let several = facts.members.iter().filter(|member| member.present).count() > 1;
+                let (verb, whose) = if several { ("move", "their") } else { ("moves", "its") };
+                format!("{slot}: {} {verb}, but nothing that is bound. Press one of {whose} buttons.", names())
             }
             _ => format!("{slot} is untried at {}: press a button on {}.", untried.name(), names()),
         };
