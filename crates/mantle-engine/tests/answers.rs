@@ -1,9 +1,12 @@
 //! No answer is lost between two snapshots, however many there are and however long a screen takes nothing.
 
-use mantle_core::table::{Settings, Table};
+use mantle_core::pad::Events;
+use mantle_core::path::PadFault;
+use mantle_core::table::{Effect, Settings, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Mailbox, Observer, Publisher};
-use mantle_talk::{Answer, CommandNumber, Header};
+use mantle_engine::{Happening, Mailbox, Observer, Publisher, World};
+use mantle_talk::{Answer, Command, CommandNumber, FindOrder, HandMove, Header, HistoryRequest, NodeId};
+use mantle_talk::{Order, Paper, PlaybackOrder, SlotNumber, Watch, Wish};
 
 #[test]
 fn every_answer_is_seen_once_the_screen_looks() {
@@ -31,4 +34,69 @@ fn every_answer_is_seen_once_the_screen_looks() {
     }
     seen.dedup();
     assert_eq!(seen, (0..150).collect::<Vec<_>>());
+}
+
+/// A world in which somebody asks for things, one after the other.
+struct Asking(Vec<Wish>, u32);
+
+impl World for Asking {
+    fn next(&mut self, _: Option<Micros>) -> Happening<'_> {
+        if self.0.is_empty() {
+            return Happening::End;
+        }
+        self.1 += 1;
+        let order = Order { number: CommandNumber(self.1), wish: self.0.remove(0) };
+        Happening::Order(Micros(u64::from(self.1)), Box::new(order))
+    }
+
+    fn write(&mut self, _: SlotNumber, _: &Events) -> Result<(), PadFault> {
+        Ok(())
+    }
+
+    fn start(&mut self, _: Effect) {}
+}
+
+/// Takes down what was answered, and does nothing else.
+#[derive(Default)]
+struct Heard(Vec<(u32, Result<String, String>)>);
+
+impl Observer for Heard {
+    fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
+        let said = match answer {
+            Answer::Done { said, .. } => Ok(said),
+            Answer::Refused { why } => Err(why),
+        };
+        self.0.push((number.0, said));
+    }
+}
+
+/// Whatever is asked for is answered under its number, once: done, or refused and why.
+#[test]
+fn every_order_is_answered() {
+    let node = NodeId(3);
+    let wishes = vec![
+        Wish::Command(Command::LetGo),
+        Wish::Command(Command::Undo { slot: None }),
+        Wish::Command(Command::Undo { slot: None }),
+        Wish::Watch(Watch::default()),
+        Wish::History(HistoryRequest { node, until: Micros(1) }),
+        Wish::Hand { node, part: 0, act: HandMove::Take(true) },
+        Wish::Find(FindOrder::Begin(node)),
+        Wish::Record(node, true),
+        Wish::Playback(PlaybackOrder::Close(node)),
+        Wish::Paper(Paper::Card),
+    ];
+    let mut heard = Heard::default();
+    mantle_engine::run(&mut Asking(wishes, 0), &mut Table::new(Settings::default()), &mut heard);
+    let numbers: Vec<u32> = heard.0.iter().map(|(number, _)| *number).collect();
+    assert_eq!(numbers, (1..=10).collect::<Vec<_>>());
+    let said = |at: usize| heard.0[at].1.as_deref().map_err(String::as_str);
+    assert_eq!(said(0), Ok("everything is let go"));
+    assert_eq!(said(1), Ok("undone: everything is let go"));
+    assert_eq!(said(2), Err("nothing to undo"));
+    assert_eq!((said(3), said(4)), (Ok(""), Ok("")));
+    assert_eq!(said(5), Err("only a device of a simulated world can be taken in hand"));
+    assert_eq!((said(6), said(7)), (Err("nobody looks for fields here"), Err("nobody records here")));
+    assert_eq!(said(8), Err("only a recording can be opened here, stopped, stepped and closed"));
+    assert_eq!(said(9), Err("paper is made by whoever has the screen"));
 }
