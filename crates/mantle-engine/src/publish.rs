@@ -377,7 +377,7 @@ fn feel_words(feel: &mantle_core::feel::Feel) -> [String; 2] {
 fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [String; 2] {
     use mantle_core::path::PadCondition;
     if !matches!(slot.pad, PadCondition::Made | PadCondition::Unwanted) {
-        return ["no pad".into(), String::new()];
+        return [SlotRow::NO_PAD.into(), String::new()];
     }
     let mut second = "alone".to_owned();
     for index in 0..slot.session.members.len() {

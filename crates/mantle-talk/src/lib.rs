@@ -179,6 +179,17 @@ pub struct SlotRow {
     pub sentence: Sentence,
 }
 
+impl SlotRow {
+    /// What is said of the games where they see nothing of a slot.
+    pub const NO_PAD: &str = "no pad";
+
+    /// Whether games see a pad of it.
+    #[must_use]
+    pub fn is_live(&self) -> bool {
+        self.games[0] != Self::NO_PAD
+    }
+}
+
 /// One part of a connected device.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct DeviceRow {

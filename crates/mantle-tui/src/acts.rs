@@ -5,7 +5,9 @@ use crate::keys::{FeelKey, Intent};
 use crate::mode::{Choose, Chosen, Members, Mode, TypedFor};
 use crate::rows::{Row, Then, View};
 use crate::widths::Columns;
-use mantle_talk::{Command, DeviceRow, FindOrder, HandMove, Mend, Play, PlaybackOrder, SlotNumber, Stage, Wish};
+use mantle_talk::{
+    Command, DeviceRow, FindOrder, HandMove, Mend, Play, PlaybackOrder, SlotNumber, SlotRow, Stage, Wish,
+};
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
@@ -109,14 +111,8 @@ impl App {
             Intent::Call(call) => self.handle_call(call),
             Intent::Calibrate(wanted) => self.handle_calibrate(wanted),
             Intent::MoveSource | Intent::SwapSources | Intent::BothTargets | Intent::Kind(_) => {}
-            Intent::Undo => {
-                let slot = self.bound_slot().or(self.felt_slot());
-                self.command(Command::Undo { slot }, Then::Undone);
-            }
-            Intent::Redo => {
-                let slot = self.bound_slot().or(self.felt_slot());
-                self.command(Command::Redo { slot }, Then::Redone);
-            }
+            Intent::Undo => self.command(Command::Undo { slot: self.edited_slot() }, Then::Undone),
+            Intent::Redo => self.command(Command::Redo { slot: self.edited_slot() }, Then::Redone),
             Intent::ChooseKind => self.begin_kind(),
             Intent::Journal => {
                 self.view = View::Journal;
@@ -164,7 +160,7 @@ impl App {
     }
 
     pub(crate) fn quit(&mut self) {
-        let live = self.snapshot.slots.iter().any(|slot| slot.games[0] != "no pad");
+        let live = self.snapshot.slots.iter().any(SlotRow::is_live);
         if live {
             self.mode = Mode::Question;
         } else {
@@ -238,13 +234,14 @@ impl App {
         }
     }
 
+    /// The slot whose profile is being changed in the view that is seen.
+    fn edited_slot(&self) -> Option<SlotNumber> {
+        self.bound_slot().or(self.felt_slot())
+    }
+
     /// One device of several leaves its player; one alone, or without a player, plays along with another one.
     fn begin_tying(&mut self) {
-        let several = match self.row {
-            Some(Row::Slot(slot)) => self.snapshot.slots.iter().find(|row| row.number == slot && row.names.len() > 1),
-            _ => None,
-        };
-        if let Some(row) = several {
+        if let Some(row) = self.slot_row().filter(|row| row.names.len() > 1) {
             self.mode =
                 Mode::Members(Members { slot: row.number, chosen: row.members.last().copied().unwrap_or_default() });
             return;

@@ -3,7 +3,7 @@
 use crate::app::App;
 use crate::keys::Intent;
 use crate::mode::{Choose, KindChoice, Mode, TypedFor, Typing};
-use crate::rows::{Row, Then};
+use crate::rows::Then;
 use mantle_talk::{Change, Command, PadKind, PlaybackOrder, Stage, Wish};
 
 impl App {
@@ -79,11 +79,7 @@ impl App {
 
     /// Another kind of pad is chosen for the seen slot.
     pub(crate) fn begin_kind(&mut self) {
-        let row = match self.row {
-            Some(Row::Slot(slot)) => self.snapshot.slots.iter().find(|row| row.number == slot),
-            _ => None,
-        };
-        let Some((slot, kind)) = row.map(|row| (row.number, row.kind)) else {
+        let Some((slot, kind)) = self.slot_row().map(|row| (row.number, row.kind)) else {
             self.message = Some("a slot has a kind of pad: place the device first (p)".into());
             return;
         };

@@ -23,7 +23,7 @@ use crate::theme::{Look, Theme};
 use crate::{ascii, board, stage_view};
 use mantle_talk::{
     Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, NodeId, OptionsView, Order, Shape, Shaped, SlotNumber,
-    Snapshot, Stage, Target, Watch, Wish,
+    SlotRow, Snapshot, Stage, Target, Watch, Wish,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind};
@@ -219,6 +219,12 @@ impl App {
             Row::Slot(slot) => self.snapshot.devices.iter().find(|device| device.slot == Some(slot)),
             Row::Device(id, part) => self.snapshot.devices.iter().find(|d| (d.id, d.part) == (id, part)),
         }
+    }
+
+    /// The chosen row, if it is a slot's.
+    pub(crate) fn slot_row(&self) -> Option<&SlotRow> {
+        let Some(Row::Slot(slot)) = self.row else { return None };
+        self.snapshot.slots.iter().find(|row| row.number == slot)
     }
 
     /// Whether a keyboard is chosen.

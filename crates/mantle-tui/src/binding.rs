@@ -28,10 +28,7 @@ impl App {
             Detail::Slot(slot) if Some(slot.number) == self.bound_slot() => {
                 slot.bindings.iter().map(|row| row.target).collect()
             }
-            _ => {
-                let row = self.snapshot.slots.iter().find(|slot| self.row == Some(Row::Slot(slot.number)));
-                row.map_or_else(|| TARGETS.to_vec(), |row| row.kind.model().targets)
-            }
+            _ => self.slot_row().map_or_else(|| TARGETS.to_vec(), |row| row.kind.model().targets),
         }
     }
 

@@ -24,8 +24,7 @@ impl App {
 
     /// What of the seen slot's pad can be felt: its sticks with their axes, its triggers, its other axes.
     pub(crate) fn all_shaped(&self) -> Vec<Shaped> {
-        let row = self.snapshot.slots.iter().find(|slot| self.row == Some(Row::Slot(slot.number)));
-        row.map_or_else(|| Shaped::ALL.to_vec(), |row| Shaped::of(&row.kind.model()))
+        self.slot_row().map_or_else(|| Shaped::ALL.to_vec(), |row| Shaped::of(&row.kind.model()))
     }
 
     /// The stick or trigger that is chosen.

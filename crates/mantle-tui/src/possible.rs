@@ -4,7 +4,7 @@ use crate::app::App;
 use crate::key_table;
 use crate::keys::{Binding, Calibrate, FeelKey, Intent, Key, PadKey, Place, ProfilesKey};
 use crate::rows::{Row, View};
-use mantle_talk::{DeviceRow, SlotRow, Stage};
+use mantle_talk::{DeviceRow, Stage};
 
 impl App {
     /// The keys of what lies under the help page that are of use now.
@@ -21,9 +21,8 @@ impl App {
 
     /// Whether there is another player to tie the chosen device to, or several devices to be parted.
     fn can_tie(&self) -> bool {
-        let several = |row: &SlotRow| Some(Row::Slot(row.number)) == self.row && row.names.len() > 1;
         let others = |device: &DeviceRow| self.snapshot.slots.iter().any(|row| Some(row.number) != device.slot);
-        self.device().is_some_and(others) || self.snapshot.slots.iter().any(several)
+        self.device().is_some_and(others) || self.slot_row().is_some_and(|row| row.names.len() > 1)
     }
 
     /// Whether an action is possible now; only then its key is shown.

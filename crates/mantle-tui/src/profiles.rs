@@ -20,11 +20,7 @@ impl App {
 
     /// What the chosen slot plays by.
     fn own_profile(&self) -> String {
-        let own = match self.row {
-            Some(Row::Slot(slot)) => self.snapshot.slots.iter().find(|row| row.number == slot),
-            _ => None,
-        };
-        own.map_or_else(|| "plain".to_owned(), |row| row.profile.clone())
+        self.slot_row().map_or_else(|| "plain".to_owned(), |row| row.profile.clone())
     }
 
     /// The chosen slot.

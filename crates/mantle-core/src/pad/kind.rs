@@ -100,7 +100,7 @@ impl PadKind {
     /// One of each kind, with everything that it can have.
     #[must_use]
     pub fn widest() -> [Self; 3] {
-        [Self::Common, Self::Flight(FlightShape::new(u16::MAX, u8::MAX, u8::MAX)), Self::Keys]
+        Self::offers(FlightShape::new(u16::MAX, u8::MAX, u8::MAX))
     }
 
     /// Its name as people see it.

@@ -318,12 +318,6 @@ impl PadModel {
         self.targets.iter().copied().filter(move |target| target.axis().is_some_and(|(own, _)| own == lane))
     }
 
-    /// Its axes that are no stick's.
-    pub fn singles(&self) -> impl Iterator<Item = &PadAxis> + '_ {
-        let of_stick = |lane: usize| self.sticks.iter().any(|stick| stick.lanes.contains(&lane));
-        self.axes.iter().filter(move |axis| !of_stick(axis.lane))
-    }
-
     /// What an axis is called here, by its lane; none where nothing lies on it.
     #[must_use]
     pub fn lane_name(&self, lane: usize) -> Option<&str> {

@@ -65,7 +65,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
     lines(ui, Rect { y: at.y + 3, ..at }, choice.kind);
     let words = match row {
         _ if now == choice.kind => ["That is what it is now.", ""],
-        Some(row) if now.model().is_made() && row.games[0] != "no pad" => {
+        Some(row) if now.model().is_made() && row.is_live() => {
             ["Games that run see the pad go and another one come:", "most have to be told of it, or started again."]
         }
         _ => ["Games that run see another pad come.", ""],

@@ -20,7 +20,7 @@ pub fn keys() -> Vec<Key> {
 /// Draws the question before leaving.
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let at = sheet(ui, area, 64, 8, "Leave?");
-    let live = ui.snapshot.slots.iter().filter(|slot| slot.games[0] != "no pad").count();
+    let live = ui.snapshot.slots.iter().filter(|slot| slot.is_live()).count();
     let words =
         if live == 1 { "1 pad is live and will go".to_owned() } else { format!("{live} pads are live and will go") };
     ui.text(at.x, at.y, at.width, Style::new(), &format!("{words}; games lose their players."));

@@ -3,7 +3,7 @@
 use super::sheet;
 use crate::keys::{Intent, Key, key};
 use crate::panel::Ui;
-use mantle_talk::{SlotNumber, Target};
+use mantle_talk::{SlotNumber, TEMPLATES, Target};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -84,8 +84,9 @@ impl Typing {
         }
     }
 
-    fn hints(&self) -> [&'static str; 2] {
-        match self.what {
+    fn hints(&self) -> [String; 2] {
+        let templates = TEMPLATES.map(|template| template.name).join(", ");
+        let words = match self.what {
             TypedFor::Recording => [
                 "a file's path, or the name of one that was recorded here",
                 "It plays over and over as a device of its own, until it is closed.",
@@ -99,10 +100,7 @@ impl Typing {
                 "Then press the control that shall play it.",
             ],
             TypedFor::Layer(_) => ["its name, such as shift", "Then press the control that shall be held for it."],
-            TypedFor::NewProfile(_) => [
-                "plain, driving, flying, pointing, one-handed, flight-stick, driving-wheel, keys-only",
-                "The slot plays by it at once.",
-            ],
+            TypedFor::NewProfile(_) => [templates.as_str(), "The slot plays by it at once."],
             TypedFor::TakeProfileIn => [
                 "the path of a file that ends with .profile.toml",
                 "It is copied among yours. What it would type is not typed before you agree.",
@@ -110,7 +108,8 @@ impl Typing {
             TypedFor::HandProfileOut => ["a file or a directory that it is copied to", "Nothing is written over."],
             TypedFor::Profile(_) | TypedFor::RenameProfile => ["such as night ferry", "Slots that play by it follow."],
             TypedFor::Action(..) => ["in your own words, such as jump; nothing takes the name away", ""],
-        }
+        };
+        words.map(str::to_owned)
     }
 }
 
@@ -127,7 +126,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     let title = typing.title(ui);
     let at = sheet(ui, area, 72, 8, &title);
     let [what, then] = typing.hints();
-    ui.text(at.x, at.y, at.width, ui.theme.quiet, what);
+    ui.text(at.x, at.y, at.width, ui.theme.quiet, &what);
     let width = usize::from(at.width.saturating_sub(3));
     let scroll = typing.input.visual_scroll(width);
     let seen: String = typing.input.value().chars().skip(scroll).take(width).collect();
@@ -137,5 +136,5 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     if let Some(cell) = ui.buffer.cell_mut((cursor, at.y + 1)) {
         cell.set_style(Style::new().add_modifier(Modifier::REVERSED));
     }
-    ui.text(at.x, at.y + 3, at.width, ui.theme.quiet, then);
+    ui.text(at.x, at.y + 3, at.width, ui.theme.quiet, &then);
 }

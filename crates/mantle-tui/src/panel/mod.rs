@@ -157,7 +157,7 @@ impl<'a> Ui<'a> {
     pub fn title(&mut self, area: Rect) {
         let snapshot = self.snapshot;
         let x = self.text(area.x + 1, area.y, 20, self.theme.key, "placid mantle");
-        let live = snapshot.slots.iter().filter(|slot| slot.games[0] != "no pad").count();
+        let live = snapshot.slots.iter().filter(|slot| slot.is_live()).count();
         let mut right = match live {
             1 => "1 pad".to_owned(),
             n => format!("{n} pads"),
