@@ -39,5 +39,6 @@ pub mod sheet;
 pub mod slot;
 pub mod table;
 pub mod time;
+pub mod visible;
 
 pub use file_stem::file_stem;

@@ -1,6 +1,7 @@
 //! A page: a list of what stands where. Points, from the upper left corner, to the right and down.
 
 use crate::font::{Weight, width};
+use mantle_core::visible::visible;
 
 /// A rectangle.
 #[derive(Clone, Copy, PartialEq, Debug)]
@@ -169,7 +170,7 @@ impl Page {
     /// dots where it would be smaller than `least`. Returns what is left of the area below it.
     pub(crate) fn text(&mut self, area: Area, sizes: (f32, f32), weight: Weight, tone: Tone, text: &str) -> Area {
         let (most, least) = sizes;
-        let text = text.trim();
+        let text = &*visible(text.trim());
         let far = width(weight, most, text);
         let size = if far <= area.w { most } else { (most * area.w / far * 0.999).max(least) };
         // A little less than all of it: two that touch are not one.

@@ -141,11 +141,17 @@ impl DeviceFile {
         if !matches!(file.bus.as_str(), "usb" | "bluetooth") {
             return Err(FileFault::whole(path, format!("bus {:?} is not one of: usb, bluetooth", file.bus)));
         }
+        FileFault::most(path, "characters of its name", file.name.chars().count(), 255)?;
+        FileFault::most(path, "characters of its serial number", file.serial.chars().count(), 255)?;
+        FileFault::most(path, "interfaces", file.interface.len(), 8)?;
+        FileFault::most(path, "hands", file.hand.len(), 1000)?;
         if file.interface.is_empty() {
             return Err(FileFault::whole(path, "a device needs at least one [[interface]]"));
         }
         for interface in &file.interface {
             interface.bytes().map_err(|message| FileFault::whole(path, message))?;
+            FileFault::most(path, "controls at rest", interface.rest.len(), 1000)?;
+            FileFault::most(path, "wakes", interface.wake.len(), 64)?;
             if !(1..=8000).contains(&interface.rate) {
                 return Err(FileFault::whole(path, format!("rate {} is not within 1 to 8000", interface.rate)));
             }

@@ -2,6 +2,33 @@
 
 use std::fmt;
 
+/// Characters of a word, and of a message, at most: what a file says is quoted, but it may be a megabyte.
+const WORD: usize = 80;
+const MESSAGE: usize = 1000;
+
+/// A message that can be read, whatever it quotes: long words lose their middle, and a long text its end.
+fn readable(message: String) -> String {
+    if message.len() <= WORD {
+        return message;
+    }
+    let short = |word: &str| match word.char_indices().nth(WORD) {
+        None => word.to_owned(),
+        Some(_) => {
+            let of = |at: usize| word.char_indices().nth(at).map_or(word.len(), |(byte, _)| byte);
+            let end = word.char_indices().rev().nth(WORD / 4).map_or(0, |(byte, _)| byte);
+            format!("{}…{}", &word[..of(WORD / 2)], &word[end..])
+        }
+    };
+    // A little more than is shown is looked at.
+    let words = message.split(' ').take(MESSAGE).map(short);
+    let mut text = words.collect::<Vec<_>>().join(" ");
+    if let Some((end, _)) = text.char_indices().nth(MESSAGE) {
+        text.truncate(end);
+        text.push('…');
+    }
+    text
+}
+
 /// A file that cannot be read, or not wholly.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct FileFault {
@@ -31,7 +58,7 @@ impl FileFault {
     /// A fault of the whole file.
     #[must_use]
     pub fn whole(path: &str, message: impl Into<String>) -> Self {
-        Self { path: path.into(), line: 0, column: 0, message: message.into() }
+        Self { path: path.into(), line: 0, column: 0, message: readable(message.into()) }
     }
 
     /// A fault at a byte of the text.
@@ -40,7 +67,13 @@ impl FileFault {
         let before = text.get(..offset).unwrap_or(text);
         let line = before.matches('\n').count() + 1;
         let column = before.rsplit('\n').next().map_or(0, |last| last.chars().count()) + 1;
-        Self { path: path.into(), line, column, message: message.into() }
+        Self { path: path.into(), line, column, message: readable(message.into()) }
+    }
+
+    /// Refuses more of something than is worked through.
+    pub(crate) fn most(path: &str, what: &str, count: usize, most: usize) -> Result<(), Self> {
+        let message = || format!("{what}: {count}, and {most} are the most that are read");
+        if count > most { Err(Self::whole(path, message())) } else { Ok(()) }
     }
 
     pub(crate) fn from_toml(path: &str, text: &str, error: &toml::de::Error) -> Self {
@@ -48,5 +81,20 @@ impl FileFault {
             Some(span) => Self::at(path, text, span.start, error.message()),
             None => Self::whole(path, error.message()),
         }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_quoted_is_cut_where_it_is_long_and_nowhere_else() {
+        let usual = "unknown field `colour`, expected one of `name`, `vendor`, `product`, `bus`, `release`, `serial`, `interface`";
+        assert_eq!(FileFault::whole("p", usual).message, usual);
+        let long = FileFault::whole("p", format!("unknown field `{}`, expected `name`", "é".repeat(100_000))).message;
+        assert!(long.starts_with("unknown field `éé") && long.ends_with("`, expected `name`"), "{long}");
+        assert!(long.contains('…') && long.chars().count() < 130, "{long}");
+        assert!(FileFault::whole("p", "a ".repeat(100_000)).message.chars().count() <= MESSAGE + 1);
     }
 }

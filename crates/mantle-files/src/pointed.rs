@@ -6,6 +6,15 @@ use std::ops::{Range, RangeInclusive};
 use std::path::Path;
 use toml_edit::{Document, Item, Table, TableLike, Value};
 
+/// Faults of a file that are said one by one; how many more there are is said in one.
+const FAULTS: usize = 20;
+/// Bytes of a text in quotes, at most.
+const TEXT: usize = 16 << 10;
+/// Names of what is allowed that are listed.
+const LISTED: usize = 25;
+/// Tables of one array that are read.
+const TABLES: usize = 2000;
+
 /// A file being read, and what was wrong so far.
 pub(crate) struct Reader<'a> {
     pub path: &'a str,
@@ -52,8 +61,14 @@ pub(crate) fn read<T>(
     let at = At { name: String::new(), table: document.as_table(), span: Some(0..0) };
     reader.known(&at, keys);
     let made = reader.version(&at).and_then(|()| make(&mut reader, &at));
-    reader.faults.sort_by_key(|fault| (fault.line, fault.column));
-    (made, reader.faults)
+    let mut faults = reader.faults;
+    let more = faults.len().saturating_sub(FAULTS);
+    faults.truncate(FAULTS);
+    faults.sort_by_key(|fault| (fault.line, fault.column));
+    if more > 0 {
+        faults.push(FileFault::whole(path, format!("and {more} more that cannot be read")));
+    }
+    (made, faults)
 }
 
 /// The text files of a directory whose names will do, in the order of their names: as they are shown, and what is in
@@ -86,6 +101,8 @@ impl Reader<'_> {
 
     pub fn fault(&mut self, span: Option<Range<usize>>, message: String) {
         let fault = match span {
+            // Where it stands is not looked for if nobody is told.
+            Some(_) if self.faults.len() >= FAULTS => FileFault::whole(self.path, ""),
             Some(span) => FileFault::at(self.path, self.text, span.start, message),
             None => FileFault::whole(self.path, message),
         };
@@ -109,7 +126,12 @@ impl Reader<'_> {
             .collect();
         for (key, span) in unknown {
             let meant = nearest(&key, known).map(|meant| format!("; did you mean `{meant}`?")).unwrap_or_default();
-            self.fault(span, format!("{}{key}: unknown key; allowed are {}{meant}", at.name, known.join(", ")));
+            let listed = &known[..known.len().min(LISTED)];
+            let more = match known.len() - listed.len() {
+                0 => String::new(),
+                more => format!(" and {more} more"),
+            };
+            self.fault(span, format!("{}{key}: unknown key; allowed are {}{more}{meant}", at.name, listed.join(", ")));
         }
     }
 
@@ -148,6 +170,9 @@ impl Reader<'_> {
     pub fn text<'t>(&mut self, at: &At<'t>, key: &str) -> Option<&'t str> {
         let item = at.table.get(key)?;
         match item.as_str() {
+            Some(text) if text.len() > TEXT => {
+                self.refuse(at, key, item, &format!("{} bytes, and {TEXT} are the most that are read", text.len()))
+            }
             Some(text) => Some(text),
             None => self.refuse(at, key, item, "a text in quotes is expected"),
         }
@@ -191,7 +216,11 @@ impl Reader<'_> {
             table,
             span: table.span(),
         };
-        array.iter().enumerate().map(one).collect()
+        if array.len() > TABLES {
+            let span = array.get(TABLES).and_then(Table::span);
+            self.fault(span, format!("{key}: {} of them; the first {TABLES} are read", array.len()));
+        }
+        array.iter().take(TABLES).enumerate().map(one).collect()
     }
 }
 

@@ -194,6 +194,13 @@ impl SceneFile {
                 format!("version {} is not known here; this program reads 1", scene.version),
             ));
         }
+        FileFault::most(path, "characters of its title", scene.title.chars().count(), 255)?;
+        FileFault::most(path, "profiles", scene.profile.len(), 100)?;
+        FileFault::most(path, "devices", scene.device.len(), 64)?;
+        FileFault::most(path, "reports", scene.report.len(), 10_000)?;
+        for device in &scene.device {
+            FileFault::most(path, "times that a device is gone", device.gone.len(), 1000)?;
+        }
         one_of("machine.uinput", &scene.machine.uinput, &["ok", "absent", "denied", "no module"])?;
         one_of("machine.cover", &scene.machine.cover, &["hidden", "held", "no"])?;
         for profile in &scene.profile {

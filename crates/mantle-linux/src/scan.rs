@@ -1,7 +1,8 @@
 //! What is connected, read from sysfs. Works without udev, and without opening any node.
 
 use crate::sysfs::{names, usb_port};
-use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind, visible};
+use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
+use mantle_core::visible::visible;
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -33,7 +34,7 @@ impl Uevent<'_> {
     /// A value, with visible signs instead of characters that a terminal would obey.
     fn field(&self, key: &str) -> String {
         let value = self.0.lines().find_map(|line| line.strip_prefix(key)?.strip_prefix('='));
-        visible(value.unwrap_or_default())
+        visible(value.unwrap_or_default()).into_owned()
     }
 
     /// Whether a value has brought lines of its own.

@@ -47,6 +47,7 @@ pub use mantle_core::seating::MemberId;
 pub use mantle_core::session::Counter;
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
+pub use mantle_core::visible::visible;
 pub use order::{HandKey, HandMove, Order, Paper, Play, PlaybackOrder, Watch, Wish};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 pub use rollcall::{CallState, HeardView, RollCallView};

@@ -1,6 +1,6 @@
 //! Which columns the board has at a width, and where they begin.
 
-use mantle_talk::Stage;
+use mantle_talk::{Stage, visible};
 use ratatui::text::Span;
 
 /// Smallest screen that everything fits on.
@@ -45,7 +45,7 @@ impl Columns {
 
 /// How many cells a text takes: some signs of the world's scripts take two.
 pub fn cells(text: &str) -> usize {
-    if text.chars().all(is_narrow) { text.chars().count() } else { Span::raw(text).width() }
+    if text.chars().all(is_narrow) { text.chars().count() } else { Span::raw(visible(text)).width() }
 }
 
 /// Whether a character surely takes one cell: letters of the Latin scripts, and the signs that the screen itself draws.

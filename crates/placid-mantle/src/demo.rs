@@ -3,6 +3,7 @@
 use crate::args::DemoArgs;
 use crate::exit::{Exit, refuse};
 use crate::frames::FramePrinter;
+use crate::say::say;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
 use mantle_files::shipped;
@@ -15,7 +16,7 @@ use std::path::{Path, PathBuf};
 pub fn run(args: &DemoArgs) -> Exit {
     if args.scenes {
         for name in shipped::scene_names() {
-            println!("{name}");
+            say!("{name}");
         }
         return Exit::Fine;
     }

@@ -3,6 +3,7 @@
 use crate::args::DrawArgs;
 use crate::exit::{Exit, refuse};
 use crate::paper::Subject;
+use crate::say::{say, say_error};
 use mantle_core::command::{Answer, Command, CommandNumber};
 use mantle_core::control::PartLayout;
 use mantle_core::device::{DeviceId, Driver, NodeFacts, NodeId, NodeKind};
@@ -25,7 +26,7 @@ pub fn run(args: &DrawArgs, what: Paper) -> Exit {
     });
     match drawn {
         Ok(files) => {
-            files.iter().for_each(|path| println!("{}", path.display()));
+            files.iter().for_each(|path| say!("{}", path.display()));
             Exit::Fine
         }
         Err(why) => refuse(why),
@@ -36,7 +37,7 @@ pub fn run(args: &DrawArgs, what: Paper) -> Exit {
 fn subject(args: &DrawArgs) -> Result<Subject, String> {
     let home = crate::home::open();
     for fault in &home.profile_faults {
-        eprintln!("placid-mantle: {fault}");
+        say_error!("placid-mantle: {fault}");
     }
     let profile = profile(&args.profile, &home.profiles)?;
     let facts = device(&args.on)?;
@@ -113,7 +114,7 @@ fn profile(wanted: &str, known: &[Arc<Profile>]) -> Result<Arc<Profile>, String>
         let text = mantle_files::bounded::read_text(path, mantle_files::bounded::SHEET_BYTES)
             .map_err(|error| format!("{wanted}: {error}"))?;
         let read = mantle_files::profile::read(wanted, &text);
-        read.faults.iter().for_each(|fault| eprintln!("placid-mantle: {fault}"));
+        read.faults.iter().for_each(|fault| say_error!("placid-mantle: {fault}"));
         return read.profile.map(Arc::new).ok_or_else(|| format!("{wanted} is no profile"));
     }
     if let Some(profile) = shipped::profile(wanted) {

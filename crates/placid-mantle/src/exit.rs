@@ -1,5 +1,6 @@
 //! How the program ends, in numbers that scripts can rely on.
 
+use crate::say::say_error;
 use std::process::ExitCode;
 
 /// How the program ends.
@@ -31,6 +32,6 @@ impl From<Exit> for ExitCode {
 
 /// Says why something cannot be done.
 pub fn refuse(why: impl AsRef<str>) -> Exit {
-    eprintln!("placid-mantle: {}", why.as_ref());
+    say_error!("placid-mantle: {}", why.as_ref());
     Exit::Usage
 }

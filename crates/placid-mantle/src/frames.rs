@@ -1,6 +1,7 @@
 //! Pad frames as lines: time, slot, and each event's type, code and value.
 
 use crate::exit::Exit;
+use crate::say::say_error;
 use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
 use mantle_core::slot::SlotNumber;
@@ -73,7 +74,7 @@ impl<W: Write> Observer for FramePrinter<W> {
     fn handle_note(&mut self, note: Note) {
         if note.mark == mantle_core::path::Mark::Stop {
             let at = note.at;
-            eprintln!("{}.{:06} {}", at.0 / 1_000_000, at.0 % 1_000_000, note.text);
+            say_error!("{}.{:06} {}", at.0 / 1_000_000, at.0 % 1_000_000, note.text);
         }
     }
 }

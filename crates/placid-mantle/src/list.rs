@@ -1,6 +1,7 @@
 //! `devices`: what is connected, for people and for scripts.
 
 use crate::exit::Exit;
+use crate::say::say;
 use mantle_core::control::Layout;
 use mantle_core::device::NodeFacts;
 use mantle_hid::Descriptor;
@@ -36,25 +37,23 @@ struct Part {
 pub fn run(json: bool) -> Exit {
     let rows: Vec<Row> = mantle_linux::scan::nodes(Path::new("/sys")).iter().map(row).collect();
     if json {
-        match serde_json::to_string_pretty(&rows) {
-            Ok(text) => println!("{text}"),
-            Err(_) => return Exit::Failed,
-        }
+        let Ok(text) = crate::say::json(&rows) else { return Exit::Failed };
+        say!("{text}");
         return Exit::Fine;
     }
     if rows.is_empty() {
-        println!("No HID device and no input node is connected.");
+        say!("No HID device and no input node is connected.");
     }
     for row in rows {
         let access = if row.readable { "" } else { "  (may not be opened: placid-mantle setup)" };
-        println!("{}  {:04x}:{:04x}  {}{access}", row.node, row.vendor, row.product, row.name);
-        println!("    {} {}  driver {}", row.bus, row.port.as_deref().unwrap_or("–"), row.driver);
+        say!("{}  {:04x}:{:04x}  {}{access}", row.node, row.vendor, row.product, row.name);
+        say!("    {} {}  driver {}", row.bus, row.port.as_deref().unwrap_or("–"), row.driver);
         for part in &row.parts {
             let controller = if part.game_controller { ", a game controller" } else { "" };
-            println!("    {}: {} controls{controller}", part.what, part.controls);
+            say!("    {}: {} controls{controller}", part.what, part.controls);
         }
         if let Some(problem) = &row.problem {
-            println!("    {problem}");
+            say!("    {problem}");
         }
     }
     Exit::Fine

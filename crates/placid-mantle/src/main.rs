@@ -1,5 +1,7 @@
 //! The program: arguments, wiring, exit codes.
 #![forbid(unsafe_code)]
+// Everything that is said goes through one door.
+#![deny(clippy::print_stdout, clippy::print_stderr)]
 
 mod args;
 mod demo;
@@ -16,30 +18,37 @@ mod record;
 mod recording_file;
 mod replay;
 mod run;
+mod say;
 mod screen;
 mod screen_recorder;
 mod send;
 mod setup;
 
+use crate::say::{say, say_error};
 use args::{Cli, Verb};
 use clap::Parser;
 use exit::Exit;
+use mantle_core::visible::visible;
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
-    let exit = match Cli::parse().verb {
+    let cli = match Cli::try_parse() {
+        Ok(cli) => cli,
+        Err(error) => return asked_wrongly(&error),
+    };
+    let exit = match cli.verb {
         Verb::Demo(args) => demo::run(&args),
         Verb::Inspect(args) if !args.stream => inspect::run(&args),
         Verb::Inspect(_) => match inspect::stream(std::io::stdin().lock(), std::io::stdout().lock()) {
             Ok(()) => Exit::Fine,
             Err(error) if error.kind() == std::io::ErrorKind::BrokenPipe => Exit::Fine,
             Err(error) => {
-                eprintln!("placid-mantle: inspect: {error}");
+                say_error!("placid-mantle: inspect: {error}");
                 Exit::Failed
             }
         },
         Verb::Mapping => {
-            println!("{}", mantle_files::mapping::line(&mantle_core::pad::PadModel::default(), "Placid Mantle pad"));
+            say!("{}", mantle_files::mapping::line(&mantle_core::pad::PadModel::default(), "Placid Mantle pad"));
             Exit::Fine
         }
         Verb::Card(args) => draw::run(&args, mantle_talk::Paper::Card),
@@ -59,19 +68,33 @@ fn main() -> ExitCode {
     exit.into()
 }
 
+/// Help and version as they are asked for; what makes no sense with the line that is meant, and nothing of it raw.
+fn asked_wrongly(error: &clap::Error) -> ExitCode {
+    if !error.use_stderr() {
+        let _ = error.print();
+        return ExitCode::SUCCESS;
+    }
+    // The same asked with visible signs: what clap quotes has no lines of its own then.
+    let asked = std::env::args_os().map(|one| visible(&one.to_string_lossy()).into_owned());
+    let again = Cli::try_parse_from(asked).err();
+    let text = again.as_ref().unwrap_or(error).render().to_string();
+    text.trim_end().split('\n').for_each(|line| say_error!("{line}"));
+    Exit::Usage.into()
+}
+
 /// Undoes what a run that is gone has left covered.
 fn uncover() -> Exit {
     match mantle_linux::coverer::recover(&mantle_linux::coverer::CoverPaths::default()) {
         Ok(0) => {
-            println!("Nothing was covered.");
+            say!("Nothing was covered.");
             Exit::Fine
         }
         Ok(count) => {
-            println!("{count} uncovered.");
+            say!("{count} uncovered.");
             Exit::Fine
         }
         Err(error) => {
-            eprintln!("placid-mantle: not everything could be uncovered: {error}; try again as root");
+            say_error!("placid-mantle: not everything could be uncovered: {error}; try again as root");
             Exit::Failed
         }
     }

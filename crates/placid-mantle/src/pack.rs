@@ -2,6 +2,7 @@
 
 use crate::args::{PackArgs, UnpackArgs};
 use crate::exit::{Exit, refuse};
+use crate::say::{say, say_error};
 use mantle_files::pack::{ENDING, PACK_BYTES, Pack, Packed};
 use std::fs::File;
 use std::io::{Read, Write};
@@ -21,7 +22,7 @@ fn make(args: &PackArgs) -> Result<(), String> {
         let name = path.file_name().and_then(|name| name.to_str()).unwrap_or_default();
         let packed = Packed::new(name, &read(path)?).and_then(|packed| {
             for fault in packed.faults() {
-                eprintln!("placid-mantle: {fault}");
+                say_error!("placid-mantle: {fault}");
             }
             pack.add(packed)
         });
@@ -33,9 +34,9 @@ fn make(args: &PackArgs) -> Result<(), String> {
     Pack::parse(&shown.to_string(), &text).map_err(|fault| fault.to_string())?;
     let mut out = File::options().write(true).create_new(true).open(&args.pack).map_err(|e| format!("{shown}: {e}"))?;
     out.write_all(text.as_bytes()).and_then(|()| out.sync_all()).map_err(|error| format!("{shown}: {error}"))?;
-    println!("{} packed into {shown}.", count(pack.files.len()));
+    say!("{} packed into {shown}.", count(pack.files.len()));
     if !shown.to_string().ends_with(ENDING) {
-        println!("Such files usually end in .{ENDING}.");
+        say!("Such files usually end in .{ENDING}.");
     }
     Ok(())
 }
@@ -52,32 +53,32 @@ fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
     let shown = args.pack.display().to_string();
     let pack = Pack::parse(&shown, &read(&args.pack)?).map_err(|fault| fault.to_string())?;
     for line in pack.about.lines() {
-        println!("  {line}");
+        say!("  {line}");
     }
     for file in &pack.files {
-        println!("{:8} {}  {} bytes", file.kind.word(), file.name, file.text.len());
+        say!("{:8} {}  {} bytes", file.kind.word(), file.name, file.text.len());
         for fault in file.faults() {
-            println!("         {fault}");
+            say!("         {fault}");
         }
     }
     let does: Vec<String> = pack.files.iter().flat_map(Packed::does).collect();
     if !does.is_empty() {
-        println!("In use it would do this:");
+        say!("In use it would do this:");
         for line in &does {
-            println!("  {line}");
+            say!("  {line}");
         }
     }
     let directory = match (&args.into, args.to_use) {
         (Some(directory), _) => directory.clone(),
         (None, true) => mantle_files::config_directory().ok_or("there is no home to put it in")?,
         (None, false) => {
-            println!("Nothing was taken out: --into DIRECTORY takes it out to look at, --use puts it to use.");
+            say!("Nothing was taken out: --into DIRECTORY takes it out to look at, --use puts it to use.");
             return Ok(Exit::Fine);
         }
     };
     let written = pack.unpack(&directory).map_err(|error| format!("{error}; nothing was taken out"))?;
     for path in &written {
-        println!("written: {}", path.display());
+        say!("written: {}", path.display());
     }
     Ok(Exit::Fine)
 }

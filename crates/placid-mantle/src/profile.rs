@@ -2,6 +2,7 @@
 
 use crate::args::{FeelStep, ProfileVerb};
 use crate::exit::{Exit, refuse};
+use crate::say::{say, say_error};
 use mantle_core::binding::{Change, ProfileAct, TEMPLATES};
 use mantle_core::feel::{Knob, Shaped};
 use mantle_core::pad::Target;
@@ -31,55 +32,55 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
                     [one] => format!("for {one}  "),
                     _ => String::new(),
                 };
-                println!("{:20} {bindings:3} bindings, {layers} layers  {kinds}{}", profile.name, profile.origin);
+                say!("{:20} {bindings:3} bindings, {layers} layers  {kinds}{}", profile.name, profile.origin);
             }
             for fault in faults {
-                eprintln!("placid-mantle: {fault}");
+                say_error!("placid-mantle: {fault}");
             }
             if profiles.is_empty() {
-                println!("There are none yet in {}.", shelf.keeper.profiles.display());
+                say!("There are none yet in {}.", shelf.keeper.profiles.display());
             }
         }
         ProfileVerb::New { name, like } => {
-            println!("{name} is made: {}", shelf.make(name, From::Template(like))?.display());
+            say!("{name} is made: {}", shelf.make(name, From::Template(like))?.display());
         }
-        ProfileVerb::Templates => TEMPLATES.iter().for_each(|one| println!("{:14} {}", one.name, one.what)),
-        ProfileVerb::Targets => Target::all().for_each(|target| println!("{}", target.name())),
+        ProfileVerb::Templates => TEMPLATES.iter().for_each(|one| say!("{:14} {}", one.name, one.what)),
+        ProfileVerb::Targets => Target::all().for_each(|target| say!("{}", target.name())),
         ProfileVerb::Import { file, name } => import(shelf, file, name.as_deref())?,
         ProfileVerb::FromMapping { line, name, on } => {
             let (changes, left) = mantle_files::mapping::read(line, &crate::draw::part(on)?)?;
             let path = shelf.make(name, From::Nothing)?;
             shelf.keeper.act(name, &path.display().to_string(), &ProfileAct::Change(changes))?;
-            println!("{name} is made: {}", path.display());
-            left.iter().for_each(|why| println!("left out: {why}"));
+            say!("{name} is made: {}", path.display());
+            left.iter().for_each(|why| say!("left out: {why}"));
         }
         ProfileVerb::Export { name, file } => {
-            println!("{name} is in {} as well.", shelf.export(name, file)?.display());
+            say!("{name} is in {} as well.", shelf.export(name, file)?.display());
         }
         ProfileVerb::Feel { name, which, setting, step } => feel(shelf, name, which, setting, *step)?,
         ProfileVerb::Back { name } => turn(shelf, name, &ProfileAct::Back)?,
         ProfileVerb::Again { name } => turn(shelf, name, &ProfileAct::Again)?,
         ProfileVerb::Copy { from, to } => {
-            println!("{to} is made: {}", shelf.make(to, From::Profile(from))?.display());
+            say!("{to} is made: {}", shelf.make(to, From::Profile(from))?.display());
         }
         ProfileVerb::Rename { from, to } => {
             shelf.rename(from, to)?;
             let moved = follow(config, from, to)?;
-            println!("{from} is called {to} now{}.", if moved { ", in the slots file too" } else { "" });
+            say!("{from} is called {to} now{}.", if moved { ", in the slots file too" } else { "" });
         }
         ProfileVerb::Delete { name } => {
             let path = shelf.delete(name)?;
-            println!("{name} is thrown away; it lies in {}. Slots that play by it play as guessed.", path.display());
+            say!("{name} is thrown away; it lies in {}. Slots that play by it play as guessed.", path.display());
         }
         ProfileVerb::Compare { one, other } => {
             let lines = shelf.compare(one, other)?;
-            println!("{one} | {other}");
+            say!("{one} | {other}");
             let shown = |text: &str| if text.is_empty() { "–".to_owned() } else { text.to_owned() };
             for line in &lines {
-                println!("{}: {} | {}", line.what, shown(&line.one), shown(&line.other));
+                say!("{}: {} | {}", line.what, shown(&line.one), shown(&line.other));
             }
             if lines.is_empty() {
-                println!("They play and feel alike.");
+                say!("They play and feel alike.");
             }
         }
     }
@@ -92,19 +93,16 @@ fn import(shelf: &ProfileStore, file: &Path, name: Option<&str>) -> Result<(), S
     let text = mantle_files::bounded::read_text(file, mantle_files::bounded::PROFILE_BYTES)
         .map_err(|error| format!("{shown}: {error}"))?;
     let read = mantle_files::profile::read(&shown, &text);
-    read.faults.iter().for_each(|fault| eprintln!("placid-mantle: {fault}"));
+    read.faults.iter().for_each(|fault| say_error!("placid-mantle: {fault}"));
     let profile = read.profile.ok_or_else(|| format!("{shown} is no profile"))?;
     let name = name.unwrap_or(&profile.name);
     let made =
         shelf.make(name, From::Text(&text, &shown)).map_err(|why| format!("{why} (--as gives it another name)"))?;
-    println!("{name} is taken in: {}", made.display());
+    say!("{name} is taken in: {}", made.display());
     let strokes: Vec<&str> =
         profile.strokes().into_iter().filter(|stroke| stroke.types()).map(|stroke| stroke.name()).collect();
     if !strokes.is_empty() {
-        println!(
-            "It would type {}. Nothing of that is typed until you agree, in the Bindings view.",
-            strokes.join(", ")
-        );
+        say!("It would type {}. Nothing of that is typed until you agree, in the Bindings view.", strokes.join(", "));
     }
     Ok(())
 }
@@ -127,7 +125,7 @@ fn feel(shelf: &ProfileStore, name: &str, which: &str, setting: &str, step: Feel
     };
     let act = ProfileAct::Change(vec![Change::Feel(shaped, change)]);
     let after = shelf.keeper.act(name, &profile.origin, &act)?;
-    println!("{}: {} of the {}", knob.value(after.feel.of(shaped)), knob.name(), shaped.name());
+    say!("{}: {} of the {}", knob.value(after.feel.of(shaped)), knob.name(), shaped.name());
     Ok(())
 }
 
@@ -135,7 +133,7 @@ fn feel(shelf: &ProfileStore, name: &str, which: &str, setting: &str, step: Feel
 fn turn(shelf: &ProfileStore, name: &str, act: &ProfileAct) -> Result<(), String> {
     let origin = shelf.find(name)?.origin;
     shelf.keeper.act(name, &origin, act)?;
-    println!("{name} is {}.", if *act == ProfileAct::Back { "as it was before" } else { "as it was made again" });
+    say!("{name} is {}.", if *act == ProfileAct::Back { "as it was before" } else { "as it was made again" });
     Ok(())
 }
 

@@ -2,6 +2,7 @@
 
 use crate::args::RecordArgs;
 use crate::exit::{Exit, refuse};
+use crate::say::say_error;
 use mantle_core::device::NodeFacts;
 use mantle_core::outgoing::{StartUp, StartUpStep};
 use mantle_core::sheet::Sheet;
@@ -34,20 +35,20 @@ pub fn run(args: &RecordArgs) -> Exit {
         Ok(listener) => listener,
         Err(fault) => {
             let (path, name) = (&fault.path, fault.name());
-            eprintln!(
+            say_error!(
                 "placid-mantle: {path} cannot be opened ({name}); as root: placid-mantle setup, then plug it in again"
             );
             return Exit::Failed;
         }
     };
-    eprintln!("Recording {} to {}; Ctrl-C ends it.", node.identity.name, args.file.display());
+    say_error!("Recording {} to {}; Ctrl-C ends it.", node.identity.name, args.file.display());
     match record(args, node, &mut listener) {
         Ok(count) => {
-            eprintln!("{count} reports.");
+            say_error!("{count} reports.");
             Exit::Fine
         }
         Err(error) => {
-            eprintln!("placid-mantle: {}: {error}", args.file.display());
+            say_error!("placid-mantle: {}: {error}", args.file.display());
             Exit::Failed
         }
     }
@@ -122,7 +123,7 @@ fn record(args: &RecordArgs, node: &NodeFacts, listener: &mut Listener) -> io::R
         }
         if start.fault() != said.as_deref() {
             said = start.fault().map(str::to_owned);
-            said.iter().for_each(|why| eprintln!("{} does not wake: {why}", node.identity.name));
+            said.iter().for_each(|why| say_error!("{} does not wake: {why}", node.identity.name));
         }
         let (at, bytes) = match listener.next([until, start.deadline()].into_iter().flatten().min())? {
             Heard::Report(at, bytes) => (at, bytes),
@@ -133,7 +134,10 @@ fn record(args: &RecordArgs, node: &NodeFacts, listener: &mut Listener) -> io::R
         if !writer.report(at, bytes)? {
             if !args.rotate {
                 writer.remark("ended", "the file is full")?;
-                eprintln!("The file is full ({} MiB); --most allows more, --rotate goes on in another one.", args.most);
+                say_error!(
+                    "The file is full ({} MiB); --most allows more, --rotate goes on in another one.",
+                    args.most
+                );
                 break;
             }
             files += 1;

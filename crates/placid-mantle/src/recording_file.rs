@@ -1,5 +1,6 @@
 //! Recordings read from files.
 
+use crate::say::say_error;
 use mantle_files::recording::{self, Recording};
 use std::path::Path;
 
@@ -16,10 +17,10 @@ pub fn read(path: &Path) -> Result<Recording, String> {
     let shown = path.display().to_string();
     let recording = load(path)?;
     for problem in recording.problems.iter().take(10) {
-        eprintln!("placid-mantle: {shown}:{}: {}", problem.line, problem.message);
+        say_error!("placid-mantle: {shown}:{}: {}", problem.line, problem.message);
     }
     if recording.problems.len() > 10 {
-        eprintln!("placid-mantle: {shown}: and {} more problems", recording.problems.len() - 10);
+        say_error!("placid-mantle: {shown}: and {} more problems", recording.problems.len() - 10);
     }
     Ok(recording)
 }

@@ -4,12 +4,14 @@ use crate::args::RunArgs;
 use crate::exit::{Exit, refuse};
 use crate::frames::{write_frame, write_typed};
 use crate::home;
+use crate::say::{say, say_error};
 use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
 use mantle_core::path::Mark;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Settings, Table};
 use mantle_core::time::Micros;
+use mantle_core::visible::visible;
 use mantle_engine::Observer;
 use mantle_linux::coverer::{CoverPaths, recover};
 use mantle_linux::{LinuxWorld, Paths, lock, scan};
@@ -22,20 +24,22 @@ pub fn run(args: &RunArgs) -> Exit {
     let _lock = match lock::take() {
         Ok(lock) => lock,
         Err(other) => {
-            eprintln!("placid-mantle: {other}");
+            say_error!("placid-mantle: {other}");
             return Exit::Another;
         }
     };
     if let Some(phys) = scan::foreign_pads(Path::new("/sys")).first() {
         let pid = phys.split('/').nth(1).unwrap_or("?");
-        eprintln!("placid-mantle: pads of another placid-mantle are there already (process {pid}): end that one first");
+        say_error!(
+            "placid-mantle: pads of another placid-mantle are there already (process {pid}): end that one first"
+        );
         return Exit::Another;
     }
     let cover = CoverPaths::default();
     let mut warning = None;
     match recover(&cover) {
         Ok(0) => {}
-        Ok(n) => eprintln!("placid-mantle: {n} devices that an earlier run had left covered are uncovered"),
+        Ok(n) => say_error!("placid-mantle: {n} devices that an earlier run had left covered are uncovered"),
         Err(error) => warning = Some(format!("what an earlier run left covered cannot be undone: {error}")),
     }
     let home = home::open();
@@ -57,10 +61,10 @@ pub fn run(args: &RunArgs) -> Exit {
         Settings { remembered: home.remembered, cover: !args.bare, sheets: home.sheets, profiles: home.profiles };
     if args.headless {
         if let Some(account) = &home.account {
-            println!("run by {account}");
+            say!("run by {account}");
         }
         if let Some(warning) = &warning {
-            println!("warning: {warning}");
+            say!("warning: {warning}");
         }
         return headless(&paths, settings, args.frames);
     }
@@ -76,7 +80,7 @@ pub fn run(args: &RunArgs) -> Exit {
 fn headless(paths: &Paths, settings: Settings, frames: bool) -> Exit {
     // Without uinput there is nothing to do, and nobody to show it to: say so at once.
     if let Err(fault) = mantle_linux::uinput::open() {
-        eprintln!("placid-mantle: no pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
+        say_error!("placid-mantle: no pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
         return Exit::NoPads;
     }
     let (mut world, _give) = match LinuxWorld::new(paths) {
@@ -119,7 +123,7 @@ struct Log<W> {
 
 impl<W: Write> Log<W> {
     fn line(&mut self, now: Micros, text: &str) {
-        let line = format!("{}.{:06} {text}\n", now.0 / 1_000_000, now.0 % 1_000_000);
+        let line = format!("{}.{:06} {}\n", now.0 / 1_000_000, now.0 % 1_000_000, visible(text));
         self.failed |= self.out.write_all(line.as_bytes()).and_then(|()| self.out.flush()).is_err();
     }
 }

@@ -4,6 +4,7 @@
 use crate::args::ScreenArgs;
 use crate::exit::{Exit, refuse};
 use crate::paper::{self, Subject};
+use crate::say::say_error;
 use crate::screen_recorder::ScreenRecorder;
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::device::NodeId;
@@ -86,7 +87,7 @@ pub fn run<W: World + Send>(
     match outcome {
         Ok(Outcome::Left | Outcome::Stopped | Outcome::Fallen) => Exit::Fine,
         Err(why) => {
-            eprintln!("placid-mantle: {why}");
+            say_error!("placid-mantle: {why}");
             Exit::Failed
         }
     }

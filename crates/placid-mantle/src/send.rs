@@ -3,6 +3,7 @@
 use crate::args::{GetArgs, SendArgs, SendKind};
 use crate::exit::{Exit, refuse};
 use crate::record::find;
+use crate::say::{say, say_error};
 use mantle_core::device::NodeFacts;
 use mantle_core::outgoing::{Act, Sent};
 use mantle_hid::{Descriptor, FieldKind, ReportId, ReportKind, Usage, bits};
@@ -64,11 +65,11 @@ fn print_fields(node: &NodeFacts, bytes: &[u8]) {
             match field.kind {
                 FieldKind::Array => {
                     let words = field.pressed(value).map_or_else(|| "nothing".into(), Usage::name);
-                    println!("bit {:4}  {words}", field.element_offset(index));
+                    say!("bit {:4}  {words}", field.element_offset(index));
                 }
                 _ => {
                     let name = field.usages.element(index).map_or_else(|| "no usage".into(), Usage::name);
-                    println!("bit {:4}  {name} = {value}", field.element_offset(index));
+                    say!("bit {:4}  {name} = {value}", field.element_offset(index));
                 }
             }
         }
@@ -107,13 +108,13 @@ fn act(
     };
     match Listener::open(node).and_then(|listener| listener.act(&act)) {
         Ok(Sent::Got(bytes)) => {
-            println!("{}", bits::hex(&bytes));
+            say!("{}", bits::hex(&bytes));
             got(node, &bytes);
             Exit::Fine
         }
         Ok(_) => Exit::Fine,
         Err(fault) => {
-            eprintln!("placid-mantle: {} of {} fails ({})", fault.operation, fault.path, fault.name());
+            say_error!("placid-mantle: {} of {} fails ({})", fault.operation, fault.path, fault.name());
             Exit::Failed
         }
     }

@@ -2,6 +2,7 @@
 
 use crate::args::SetupArgs;
 use crate::exit::{Exit, refuse};
+use crate::say::{say, say_error};
 use mantle_core::cover::setup_rule;
 use mantle_core::path::PadFault;
 use std::path::{Path, PathBuf};
@@ -32,23 +33,23 @@ pub fn run(args: &SetupArgs) -> Exit {
     devices.sort_unstable();
     devices.dedup();
     let rule = setup_rule(&devices);
-    println!("# {}", path.display());
-    print!("{rule}");
-    println!();
+    say!("# {}", path.display());
+    rule.lines().for_each(|line| say!("{line}"));
+    say!();
     say_uinput();
     if devices.is_empty() {
-        println!(
+        say!(
             "No device is named yet: name one as VENDOR:PRODUCT (see: placid-mantle devices), or place it in a slot first."
         );
     }
     if args.print || !root {
         if !root {
-            println!("Not root: nothing is installed. As root, this command installs it: sudo placid-mantle setup");
+            say!("Not root: nothing is installed. As root, this command installs it: sudo placid-mantle setup");
         }
         return Exit::Fine;
     }
     if let Err(error) = mantle_files::save(&path, rule.as_bytes()) {
-        eprintln!("placid-mantle: {}: {error}", path.display());
+        say_error!("placid-mantle: {}: {error}", path.display());
         return Exit::Failed;
     }
     let _ = std::fs::set_permissions(&path, std::os::unix::fs::PermissionsExt::from_mode(0o644));
@@ -58,9 +59,9 @@ pub fn run(args: &SetupArgs) -> Exit {
     if let Some(modprobe) = modprobe.into_iter().find(|path| std::path::Path::new(path).exists()) {
         let _ = Command::new(modprobe).arg("uinput").status();
     }
-    println!("Installed {}.", path.display());
+    say!("Installed {}.", path.display());
     apply();
-    println!("Plug the devices in again. Then, as yourself: placid-mantle run");
+    say!("Plug the devices in again. Then, as yourself: placid-mantle run");
     Exit::Fine
 }
 
@@ -71,10 +72,10 @@ fn undo(path: &Path, root: bool) -> Exit {
     let mut failed = false;
     for path in [path.to_owned(), PathBuf::from(MODULES)] {
         match std::fs::remove_file(&path) {
-            Ok(()) => println!("Removed {}.", path.display()),
+            Ok(()) => say!("Removed {}.", path.display()),
             Err(error) if error.kind() == std::io::ErrorKind::NotFound => {}
             Err(error) => {
-                eprintln!("placid-mantle: {}: {error}", path.display());
+                say_error!("placid-mantle: {}: {error}", path.display());
                 failed = true;
             }
         }
@@ -94,10 +95,10 @@ fn apply() {
     let done = udevadm(&["control", "--reload"])
         && udevadm(&["trigger", "--action=add", "--subsystem-match=misc", "--subsystem-match=hidraw"]);
     if !done {
-        println!(
+        say!(
             "No udev answers here, so rules do nothing. In a container: pass /dev/uinput and the hidraw nodes in from"
         );
-        println!(
+        say!(
             "the host. Without udev: as root, chgrp a group of yours to /dev/uinput and the nodes, and chmod 0660 them."
         );
     }
@@ -121,7 +122,7 @@ fn placed() -> Vec<(u16, u16)> {
             Ok(memory) => {
                 found.extend(memory.slots.iter().flat_map(|slot| &slot.members).map(|key| (key.vendor, key.product)))
             }
-            Err(fault) => eprintln!("placid-mantle: {fault}"),
+            Err(fault) => say_error!("placid-mantle: {fault}"),
         }
     }
     found
@@ -136,17 +137,17 @@ fn home_of(account: &str) -> Option<PathBuf> {
 /// Says which of its faults uinput has here, and what to do.
 fn say_uinput() {
     match mantle_linux::uinput::open() {
-        Ok(_) => println!("/dev/uinput can be opened by this account."),
+        Ok(_) => say!("/dev/uinput can be opened by this account."),
         Err(fault) => {
-            println!("{}. Remedy: {}.", fault.cause(), fault.remedy());
+            say!("{}. Remedy: {}.", fault.cause(), fault.remedy());
             if fault == PadFault::Denied {
-                println!(
+                say!(
                     "The rule serves whoever sits at this machine. Over ssh a group is needed: as root, groupadd -f mantle;"
                 );
-                println!(
+                say!(
                     "usermod -aG mantle YOU; and in the rule GROUP=\"mantle\", MODE=\"0660\" instead of the tag. (The input"
                 );
-                println!("group would do too, but it may read every keyboard.)");
+                say!("group would do too, but it may read every keyboard.)");
             }
         }
     }

@@ -1,6 +1,8 @@
 //! Every view, drawn from snapshots that were written out and read back, at many sizes: nothing panics, and what
 //! matters is there.
 
+mod harm;
+
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
 use mantle_engine::{Mailbox, Observer, Publisher};
@@ -14,9 +16,16 @@ use ratatui::{Terminal, buffer::Buffer};
 use std::sync::Arc;
 
 fn snapshot(scene: &str, watch: Watch) -> Arc<Snapshot> {
-    let scene = shipped::scene(scene).expect("a shipped scene");
+    snapshot_of(shipped::scene(scene).expect("a shipped scene"), watch)
+}
+
+fn snapshot_of(scene: mantle_files::SceneFile, watch: Watch) -> Arc<Snapshot> {
     let pace = Pace::Virtual { until: Micros::seconds(5) };
-    let mut world = SimWorld::new(&scene, pace, None).expect("it can be played");
+    let device = |name: &str| match name {
+        "hostile.device.toml" => mantle_files::DeviceFile::parse(name, &harm::device()),
+        _ => shipped::device(name),
+    };
+    let mut world = SimWorld::with_devices(&scene, pace, None, device).expect("it can be played");
     let mut table = Table::new(world.settings());
     mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoObserver);
     let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
@@ -106,4 +115,27 @@ fn what_can_be_clicked_is_clickable() {
     assert!(matches!(wishes(&mut app).as_slice(), [Wish::Watch(Watch { journal: true, .. })]));
     let screen = draw(&mut app, (160, 46));
     assert!(screen.contains("what happened, newest last"), "{screen}");
+}
+
+/// Names of somebody who means harm: seen as signs in every view, obeyed in none.
+#[test]
+fn nothing_from_outside_reaches_a_cell_raw() {
+    let scene = || mantle_files::SceneFile::parse("hostile", &harm::scene()).expect("a scene");
+    let mut signs = 0;
+    for slot in 1..=2 {
+        let snapshot = snapshot_of(scene(), Watch { slot: SlotNumber::new(slot), ..Watch::default() });
+        for look in [Look::default(), Look { ascii: true, plain: true }] {
+            let mut app = App::new(look);
+            app.handle_snapshot(snapshot.clone());
+            for code in ['.', 'D', 'R', 'C', 'B', 'F', 'P', 'G', 'j', '?', 'p', 'q', 'm'] {
+                key(&mut app, KeyCode::Char(code));
+                let drawn = draw(&mut app, (160, 46));
+                let raw = drawn.chars().find(|c| *c != '\n' && mantle_core::visible::sign(*c).is_some());
+                assert_eq!(raw, None, "{code}: {drawn}");
+                signs += drawn.matches('\u{241b}').count();
+                key(&mut app, KeyCode::Esc);
+            }
+        }
+    }
+    assert!(signs > 5, "the names are not seen at all: {signs}");
 }

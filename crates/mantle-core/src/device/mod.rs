@@ -2,10 +2,7 @@
 
 mod identity;
 
-mod visible;
-
 pub use identity::{Bus, Identity, Key, Match};
-pub use visible::visible;
 
 use serde::{Deserialize, Serialize};
 

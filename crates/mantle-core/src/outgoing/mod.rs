@@ -31,8 +31,18 @@ impl Act {
     /// The act in words.
     #[must_use]
     pub fn words(&self) -> String {
-        let hex = |bytes: &[u8]| match bytes.get(..4) {
-            Some(first) if bytes.len() > 4 => format!("{} …", bits::hex(first)),
+        self.said(4)
+    }
+
+    /// The same with every byte of it.
+    #[must_use]
+    pub fn whole(&self) -> String {
+        self.said(usize::MAX)
+    }
+
+    fn said(&self, most: usize) -> String {
+        let hex = |bytes: &[u8]| match bytes.get(..most) {
+            Some(first) if bytes.len() > most => format!("{} …", bits::hex(first)),
             _ => bits::hex(bytes),
         };
         match self {

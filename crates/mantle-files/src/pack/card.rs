@@ -7,6 +7,8 @@ const ELEMENTS: &[&str] = &[
     "svg", "title", "desc", "g", "defs", "rect", "line", "polyline", "polygon", "circle", "ellipse", "path", "text",
     "tspan", "style",
 ];
+/// Elements in one another at most.
+const DEPTH: usize = 64;
 /// Nodes of its tree at most.
 const NODES: u32 = 20_000;
 
@@ -15,12 +17,48 @@ const NODES: u32 = 20_000;
 /// # Errors
 /// In words, what it holds.
 pub fn check(text: &str) -> Result<(), String> {
+    check_depth(text)?;
     let options = ParsingOptions { allow_dtd: false, nodes_limit: NODES };
     let document = Document::parse_with_options(text, options).map_err(|error| format!("no SVG: {error}"))?;
     if document.root_element().tag_name().name() != "svg" {
         return Err("no SVG: its first element is another one".into());
     }
     document.descendants().try_for_each(check_node)
+}
+
+/// Refuses a picture whose elements lie too deep in one another: reading it would need as much of the stack.
+fn check_depth(text: &str) -> Result<(), String> {
+    let mut depth = 0usize;
+    let mut rest = text;
+    while let Some(at) = rest.find('<') {
+        rest = &rest[at..];
+        let passed_over = [("<!--", "-->"), ("<![CDATA[", "]]>"), ("<?", "?>"), ("</", ">")];
+        if let Some((begin, end)) = passed_over.iter().find(|(begin, _)| rest.starts_with(begin)) {
+            depth = depth.saturating_sub(usize::from(*begin == "</"));
+            rest = rest[begin.len()..].split_once(end).map_or("", |(_, behind)| behind);
+            continue;
+        }
+        // A tag ends where no quotation is open.
+        let mut quote = None;
+        let end = rest.bytes().position(|byte| match quote {
+            Some(open) => {
+                quote = quote.filter(|_| byte != open);
+                false
+            }
+            None if matches!(byte, b'"' | b'\'') => {
+                quote = Some(byte);
+                false
+            }
+            None => byte == b'>',
+        });
+        let Some(end) = end else { return Ok(()) };
+        depth += usize::from(!rest[..end].ends_with('/'));
+        if depth > DEPTH {
+            return Err(format!("its elements lie more than {DEPTH} deep in one another"));
+        }
+        rest = &rest[end + 1..];
+    }
+    Ok(())
 }
 
 fn check_node(node: Node<'_, '_>) -> Result<(), String> {

@@ -9,6 +9,8 @@ use crate::fault::FileFault;
 use crate::profile;
 use crate::sheet;
 use mantle_core::outgoing::Act;
+use rustix::fs::{AtFlags, CWD, Mode, OFlags, mkdirat, openat, unlinkat};
+use rustix::io::Errno;
 use serde::{Deserialize, Serialize};
 use std::fs;
 use std::io::{self, Write};
@@ -159,12 +161,18 @@ impl Packed {
     /// What it would make the program do to a device, or for the person, beyond reading: one line for each.
     #[must_use]
     pub fn does(&self) -> Vec<String> {
+        if self.kind == Kind::Profile {
+            let strokes = profile::read(&self.name, &self.text).profile.map(|profile| profile.strokes());
+            let typed: Vec<&str> = strokes.iter().flatten().filter(|one| one.types()).map(|one| one.name()).collect();
+            let line = format!("{}: once you agree in the Bindings view, types {}", self.name, typed.join(", "));
+            return if typed.is_empty() { Vec::new() } else { vec![line] };
+        }
         let Some(sheet) = (self.kind == Kind::Sheet).then(|| sheet::read(&self.name, &self.text).sheet).flatten()
         else {
             return Vec::new();
         };
         let mut lines = Vec::new();
-        let mut say = |when: &str, act: &Act| lines.push(format!("{}: {when} {}", self.name, act.words()));
+        let mut say = |when: &str, act: &Act| lines.push(format!("{}: {when} {}", self.name, act.whole()));
         for step in sheet.start_up.iter() {
             say("when it comes, sends", &step.act);
         }
@@ -250,28 +258,49 @@ impl Pack {
         format!("# Passed on with placid-mantle: `placid-mantle unpack FILE` says what is in it.\n{body}")
     }
 
-    /// Writes all files below a directory, each into the one for its kind; all of them or none, and none over another.
+    /// Writes all files below a directory, each into the one for its kind; all of them or none, none over another, and nothing
+    /// through a link that lies in there: a link could lead anywhere.
     ///
     /// # Errors
     /// The first file that is there already, or that cannot be written; what had been written is taken away again.
     pub fn unpack(&self, directory: &Path) -> io::Result<Vec<PathBuf>> {
-        let mut done: Vec<PathBuf> = Vec::new();
+        let said = |path: &Path, error: io::Error| io::Error::new(error.kind(), format!("{}: {error}", path.display()));
+        fs::create_dir_all(directory).map_err(|error| said(directory, error))?;
+        let flags = OFlags::DIRECTORY | OFlags::CLOEXEC;
+        let root = openat(CWD, directory, flags, Mode::empty()).map_err(|error| said(directory, error.into()))?;
+        let mut done = Vec::new();
         let written = self.files.iter().try_for_each(|file| {
-            let path = directory.join(file.kind.directory()).join(&file.name);
-            let said = |error: io::Error| io::Error::new(error.kind(), format!("{}: {error}", path.display()));
-            fs::create_dir_all(path.parent().unwrap_or(directory)).map_err(said)?;
-            let mut out = fs::File::options().write(true).create_new(true).open(&path).map_err(said)?;
-            done.push(path.clone());
-            out.write_all(file.text.as_bytes()).and_then(|()| out.sync_all()).map_err(said)
+            let (kind, name) = (file.kind.directory(), file.name.as_str());
+            let within = directory.join(kind);
+            match mkdirat(&root, kind, Mode::from_raw_mode(0o777)) {
+                Ok(()) | Err(Errno::EXIST) => {}
+                Err(error) => return Err(said(&within, error.into())),
+            }
+            let within_it = openat(&root, kind, flags | OFlags::NOFOLLOW, Mode::empty())
+                .map_err(|error| said(&within, if is_link(error) { io::Error::other(LINK) } else { error.into() }))?;
+            let path = within.join(name);
+            let create = OFlags::WRONLY | OFlags::CREATE | OFlags::EXCL | OFlags::NOFOLLOW | OFlags::CLOEXEC;
+            let out = openat(&within_it, name, create, Mode::from_raw_mode(0o666));
+            let mut out = fs::File::from(out.map_err(|error| said(&path, error.into()))?);
+            done.push((within_it, name, path.clone()));
+            out.write_all(file.text.as_bytes()).and_then(|()| out.sync_all()).map_err(|error| said(&path, error))
         });
         if let Err(error) = written {
-            for path in done {
-                let _ = fs::remove_file(path);
+            for (within, name, _) in done {
+                let _ = unlinkat(within, name, AtFlags::empty());
             }
             return Err(error);
         }
-        Ok(done)
+        Ok(done.into_iter().map(|(.., path)| path).collect())
     }
+}
+
+/// Why a directory that is a link is not written into.
+const LINK: &str = "it is a link to somewhere else, and links are not followed";
+
+/// Whether this is what the system says of a link where a directory is needed.
+fn is_link(error: Errno) -> bool {
+    matches!(error, Errno::LOOP | Errno::NOTDIR)
 }
 
 #[cfg(test)]

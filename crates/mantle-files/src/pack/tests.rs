@@ -60,6 +60,34 @@ fn a_link_in_the_way_is_not_followed() {
 }
 
 #[test]
+fn a_directory_that_is_a_link_is_not_followed() {
+    let directory = tempfile::tempdir().expect("a directory");
+    let (own, outside) = (directory.path().join("own"), directory.path().join("outside"));
+    fs::create_dir_all(&outside).expect("made");
+    fs::create_dir_all(&own).expect("made");
+    std::os::unix::fs::symlink(&outside, own.join("profiles")).expect("linked");
+    let error = pack().unpack(&own).expect_err("a link").to_string();
+    assert!(error.contains("own/profiles: it is a link"), "{error}");
+    assert_eq!(fs::read_dir(&outside).expect("read").count(), 0);
+    assert_eq!(fs::read_dir(own.join("sheets")).expect("read").count(), 0, "the one before it is gone again");
+    // The person's own directory may well be reached by one.
+    let behind = directory.path().join("behind");
+    std::os::unix::fs::symlink(&outside, &behind).expect("linked");
+    assert_eq!(pack().unpack(&behind).expect("unpacked").len(), 3);
+}
+
+#[test]
+fn what_is_sent_and_typed_is_told_whole() {
+    let long = "version = 1\nname = \"P\"\n[match]\nvendor = 0x1209\n[[start_up]]\nsend = \"output\"\nbytes = \"01 02 03 04 05 06 07 08 09 0a 0b 0c 0d 0e 0f 10\"\n\
+                [[control]]\nname = \"a\"\nkind = \"button\"\nreport = 1\nat = 8\n";
+    let lines = Packed::new("a.sheet.toml", long).expect("a sheet").does();
+    assert!(lines.iter().any(|line| line.ends_with("01 02 03 04 05 06 07 08 09 0a 0b 0c 0d 0e 0f 10")), "{lines:?}");
+    let keys = "version = 1\nname = \"p\"\n[[binding]]\ntarget = \"key A\"\nsource = \"button 1\"\n[[binding]]\ntarget = \"key left arrow\"\nsource = \"button 2\"\n";
+    let lines = Packed::new("p.profile.toml", keys).expect("a profile").does();
+    assert_eq!(lines, ["p.profile.toml: once you agree in the Bindings view, types key A, key left arrow"]);
+}
+
+#[test]
 fn bad_packs_say_where_and_what() {
     let file = |name: &str, text: &str| format!("version = 1\n[[file]]\nname = {name:?}\ntext = {text:?}\n");
     let sheet = "version = 1\nname = \"P\"\n[match]\nvendor = 0x1209\n[[control]]\nname = \"a\"\nkind = \"button\"\nreport = 1\nbit = 3\n";

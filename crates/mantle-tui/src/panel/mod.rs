@@ -22,7 +22,7 @@ use crate::rows::{Click, Message};
 use crate::theme::Theme;
 use crate::widths::{cells, is_narrow};
 pub(crate) use controls::Seen;
-use mantle_talk::{Detail, DeviceDetail, Shaped, SlotDetail, Snapshot, Stage, Target};
+use mantle_talk::{Detail, DeviceDetail, Shaped, SlotDetail, Snapshot, Stage, Target, visible};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -64,7 +64,7 @@ pub struct Ui<'a> {
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }
 
-/// Writes a line of text, cut at a width; returns the column behind it.
+/// Writes a line of text, cut at a width, with visible signs instead of what a terminal would obey; returns the column behind it.
 pub(crate) fn write(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Style, text: &str) -> u16 {
     let area = buffer.area;
     if y < area.y || y >= area.bottom() || x >= area.right() || width == 0 {
@@ -74,6 +74,7 @@ pub(crate) fn write(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Styl
     if let Some(end) = write_narrow(buffer, x, y, width, style, text) {
         return end;
     }
+    let text = &*visible(text);
     let long = cells(text) > usize::from(width);
     let room = if long { width - 1 } else { width };
     let (end, _) = buffer.set_stringn(x, y, text, usize::from(room), style);

@@ -4,6 +4,7 @@ use super::forms::{Decoded, ReportForm};
 use super::{hex, text};
 use crate::args::InspectArgs;
 use crate::exit::{Exit, refuse};
+use crate::say::say_error;
 use mantle_core::control::{Control, Layout, Place};
 use mantle_core::sheet::Sheet;
 use mantle_files::recording::{self, Content, EvdevEvent, RecordedDevice, RecordedEvent, Recording};
@@ -135,7 +136,7 @@ fn sheet(path: &Path) -> Result<Sheet, Exit> {
         .map_err(|error| refuse(format!("{shown}: {error}")))?;
     let read = mantle_files::sheet::read(&shown, &text);
     for fault in &read.faults {
-        eprintln!("placid-mantle: {fault}");
+        say_error!("placid-mantle: {fault}");
     }
     read.sheet.ok_or(Exit::Usage)
 }
@@ -163,7 +164,7 @@ pub fn run(args: &InspectArgs) -> Exit {
             read
         }
         Err(why) if args.json => {
-            println!("{}", serde_json::json!({"kind": "problem", "line": 0, "offset": 0, "message": why}));
+            let _ = line(&mut io::stdout(), &ProblemLine { line: 0, offset: 0, message: &why });
             return Exit::Usage;
         }
         Err(why) => return refuse(format!("{shown}: {why}")),
@@ -172,7 +173,7 @@ pub fn run(args: &InspectArgs) -> Exit {
     let written = if args.json { json(&read, &mut out) } else { text::write(&read, &mut out) };
     match written.and_then(|()| out.flush()) {
         Err(error) if error.kind() != io::ErrorKind::BrokenPipe => {
-            eprintln!("placid-mantle: inspect: {error}");
+            say_error!("placid-mantle: inspect: {error}");
             Exit::Failed
         }
         _ if !read.anything() => Exit::Usage,
@@ -207,7 +208,7 @@ fn json(read: &Read, out: &mut impl Write) -> io::Result<()> {
 }
 
 fn line(out: &mut impl Write, value: &impl Serialize) -> io::Result<()> {
-    serde_json::to_writer(&mut *out, value)?;
+    out.write_all(crate::say::json(value)?.as_bytes())?;
     out.write_all(b"\n")
 }
 

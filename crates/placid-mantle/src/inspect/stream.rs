@@ -58,7 +58,7 @@ pub fn stream(input: impl Read, output: impl Write) -> io::Result<()> {
 
 fn answer(line: &[u8], output: &mut impl Write) -> io::Result<()> {
     let refuse = |id: &serde_json::Value, error: String, output: &mut dyn Write| {
-        serde_json::to_writer(output, &Refusal { id, ok: false, error }).map_err(io::Error::from)
+        output.write_all(crate::say::json(&Refusal { id, ok: false, error })?.as_bytes())
     };
     let request: Request = match serde_json::from_slice(line) {
         Ok(request) => request,
@@ -79,7 +79,7 @@ fn answer(line: &[u8], output: &mut impl Write) -> io::Result<()> {
     };
     let decoded = request.reports.iter().map(|report| decode(&descriptor, report)).collect();
     let answer = Answer { id: &request.id, ok: true, reports: Reports(&descriptor), decoded };
-    serde_json::to_writer(output, &answer).map_err(io::Error::from)
+    output.write_all(crate::say::json(&answer)?.as_bytes())
 }
 
 fn decode<'a>(descriptor: &'a Descriptor, report: &str) -> Decoded<'a> {

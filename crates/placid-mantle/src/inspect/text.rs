@@ -2,6 +2,7 @@
 
 use super::file::Read;
 use super::forms::Decoded;
+use mantle_core::visible::visible;
 use mantle_files::recording::{Content, RecordedDevice};
 use mantle_hid::bits::hex;
 use mantle_hid::usage::page;
@@ -63,9 +64,9 @@ pub fn write(read: &Read, out: &mut impl Write) -> io::Result<()> {
             Some(Ok(values)) => {
                 let all = values.iter().filter(|value| value.control.max > 1 || value.raw != 0).map(|value| {
                     if value.control.max > 1 {
-                        format!("{} {}", value.control.name, value.raw)
+                        format!("{} {}", visible(&value.control.name), value.raw)
                     } else {
-                        value.control.name.clone()
+                        visible(&value.control.name).into_owned()
                     }
                 });
                 writeln!(out, "    by sheet   {}", all.collect::<Vec<_>>().join("   "))?;
@@ -76,7 +77,7 @@ pub fn write(read: &Read, out: &mut impl Write) -> io::Result<()> {
     }
     for (what, list) in [("problem", &recording.problems), ("odd", &recording.warnings)] {
         for one in list {
-            writeln!(out, "{what}: line {}: {}", one.line, one.message)?;
+            writeln!(out, "{what}: line {}: {}", one.line, visible(&one.message))?;
         }
     }
     Ok(())
@@ -90,7 +91,7 @@ fn title(device: &RecordedDevice) -> String {
         bus => format!("bus {bus:#x} "),
     };
     let name = if device.name.is_empty() { "a device without a name" } else { &device.name };
-    format!("{name}   {bus}{:04x}:{:04x}", device.vendor, device.product)
+    format!("{}   {bus}{:04x}:{:04x}", visible(name), device.vendor, device.product)
 }
 
 /// The items of a descriptor: offset, bytes, and what they say, indented by collection.

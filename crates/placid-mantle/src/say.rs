@@ -1,0 +1,69 @@
+//! The one way to standard output and standard error: a line at a time, with visible signs instead of whatever a terminal would obey.
+//! Names and quotations come from devices and from files of strangers; none of them can colour the screen, ring, or forge a line.
+
+use mantle_core::visible::{sign, visible};
+use serde::Serialize;
+use std::fmt::{Arguments, Write as _};
+use std::io::Write;
+
+/// Says one line on standard output.
+macro_rules! say {
+    () => { $crate::say::line(&mut std::io::stdout(), format_args!("")) };
+    ($($what:tt)*) => { $crate::say::line(&mut std::io::stdout(), format_args!($($what)*)) };
+}
+
+/// Says one line on standard error.
+macro_rules! say_error {
+    ($($what:tt)*) => { $crate::say::line(&mut std::io::stderr(), format_args!($($what)*)) };
+}
+
+pub(crate) use {say, say_error};
+
+/// Writes one line. Whoever reads our lines may have had enough of them: that is no fault.
+pub fn line(out: &mut impl Write, what: Arguments<'_>) {
+    let text = what.to_string();
+    let _ = out.write_all(format!("{}\n", visible(&text)).as_bytes());
+}
+
+/// A value as JSON on one line. What a terminal would obey is escaped, so a program reads the very same text.
+///
+/// # Errors
+/// When it cannot be written as JSON.
+pub fn json(value: &impl Serialize) -> serde_json::Result<String> {
+    let text = serde_json::to_string(value)?;
+    if text.bytes().all(|byte| byte.is_ascii() && byte != 0x7f) {
+        return Ok(text);
+    }
+    let mut escaped = String::with_capacity(text.len());
+    for c in text.chars() {
+        if sign(c).is_none() {
+            escaped.push(c);
+            continue;
+        }
+        for unit in c.encode_utf16(&mut [0; 2]) {
+            let _ = write!(escaped, "\\u{unit:04x}");
+        }
+    }
+    Ok(escaped)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_line_is_one_line_and_obeyed_by_nobody() {
+        let mut out = Vec::new();
+        line(&mut out, format_args!("{}: {}", "pad\n\u{1b}[2J", "Grün"));
+        assert_eq!(String::from_utf8(out).expect("text"), "pad\u{240a}\u{241b}[2J: Grün\n");
+    }
+
+    #[test]
+    fn json_says_the_same_without_what_a_terminal_obeys() {
+        for name in ["\u{1b}]0;x\u{7}\n\u{9b}\u{202e}\u{7f}\"\\", "Grün \u{7684}", "\u{e0041}x", ""] {
+            let text = json(&name).expect("JSON");
+            assert!(text.chars().all(|c| sign(c).is_none()), "{text:?}");
+            assert_eq!(serde_json::from_str::<String>(&text).expect("JSON"), name);
+        }
+    }
+}
