@@ -40,5 +40,6 @@ pub mod slot;
 pub mod table;
 pub mod time;
 pub mod visible;
+pub mod watch;
 
 pub use file_stem::file_stem;

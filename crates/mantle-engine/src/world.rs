@@ -59,10 +59,12 @@ pub enum Happening<'a> {
     Order(Micros, Box<Order>),
     /// What came of something that the world itself was asked for.
     Answer(Micros, CommandNumber, Box<Answer>),
-    /// All sheets have been read again.
-    Sheets(Micros, Vec<Sheet>),
-    /// All profiles have been read again; whether some could not be.
-    Profiles(Micros, Vec<Arc<Profile>>, bool),
+    /// All sheets have been read again, and what is wrong in their files.
+    Sheets(Micros, Vec<Sheet>, Vec<String>),
+    /// All profiles have been read again, and what is wrong in their files.
+    Profiles(Micros, Vec<Arc<Profile>>, Vec<String>),
+    /// Whether pads can be made was found out.
+    Probed(Micros, Result<(), PadFault>),
     /// A change of a profile has been saved, or not.
     Profile(Micros, CommandNumber, Result<Box<Profile>, String>),
     /// The world could not do something that nobody waits for, such as saving: for the journal and the screen.
@@ -150,12 +152,16 @@ impl Happening<'_> {
                 observer.handle_answer(number, *answer);
                 at
             }
-            Self::Sheets(at, sheets) => {
-                table.handle_sheets(at, sheets);
+            Self::Sheets(at, sheets, faults) => {
+                table.handle_sheets(at, sheets, faults);
                 at
             }
-            Self::Profiles(at, profiles, kept) => {
-                table.handle_profiles(at, profiles, kept);
+            Self::Profiles(at, profiles, faults) => {
+                table.handle_profiles(at, profiles, faults);
+                at
+            }
+            Self::Probed(at, found) => {
+                table.handle_probe(at, found);
                 at
             }
             Self::Profile(at, number, result) => {

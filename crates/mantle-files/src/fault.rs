@@ -70,6 +70,22 @@ impl FileFault {
         Self { path: path.into(), line, column, message: readable(message.into()) }
     }
 
+    /// It in a sentence for the screen: where, what, and what may be meant; of a long list of what is allowed its beginning.
+    #[must_use]
+    pub fn sentence(&self) -> String {
+        const HEAD: usize = 150;
+        let text = self.to_string();
+        let (head, tail) = match text.rfind("; did you mean") {
+            Some(at) => text.split_at(at),
+            None => (text.as_str(), ""),
+        };
+        let cut =
+            head.char_indices().nth(HEAD).and_then(|(end, _)| head[..end].rfind(", ")).filter(|at| *at > HEAD / 2);
+        let head = cut.map_or_else(|| head.to_owned(), |at| format!("{}, …", &head[..at]));
+        let text = head + tail;
+        if text.ends_with(['.', '?', '…']) { text } else { text + "." }
+    }
+
     /// Refuses more of something than is worked through.
     pub(crate) fn most(path: &str, what: &str, count: usize, most: usize) -> Result<(), Self> {
         let message = || format!("{what}: {count}, and {most} are the most that are read");

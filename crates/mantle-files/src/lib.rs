@@ -36,5 +36,5 @@ mod xdg;
 pub use atomic::{clean_up, save, save_new};
 pub use device_file::{DeviceFile, Gesture, InterfaceFile, RestValue, Wake, control_of, rest_value};
 pub use fault::FileFault;
-pub use scene_file::{MachineFile, RawReport, SceneDevice, SceneFile, SceneProfile};
+pub use scene_file::{MachineFile, RawReport, SceneDevice, SceneFile, SceneProfile, SceneSheet, Tremble};
 pub use xdg::{config_directory, state_directory, typed_path};

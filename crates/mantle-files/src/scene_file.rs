@@ -1,5 +1,6 @@
 //! Scenes: which made-up devices are there, on what kind of machine, and what happens. Documented in docs/devices-and-scenes.md.
 
+use crate::device_file::{DeviceFile, Gesture, RestValue};
 use crate::fault::FileFault;
 use crate::pad_kind::KindName;
 use mantle_core::binding::TEMPLATES;
@@ -24,6 +25,9 @@ pub struct SceneFile {
     /// The profiles that there are beside *plain*.
     #[serde(default)]
     pub profile: Vec<SceneProfile>,
+    /// Sheets of the scene's own, which come before the shipped ones.
+    #[serde(default)]
+    pub sheet: Vec<SceneSheet>,
     /// The devices.
     #[serde(default)]
     pub device: Vec<SceneDevice>,
@@ -41,6 +45,11 @@ pub struct MachineFile {
     pub uinput: String,
     /// From this second on uinput is there.
     pub uinput_mended_at: Option<f64>,
+    /// From this second on it is gone: pads take nothing, and none can be made.
+    pub uinput_gone_at: Option<f64>,
+    /// What is wrong with the machine from the start, each in a sentence.
+    #[serde(default)]
+    pub notices: Vec<String>,
     /// How devices are covered: `hidden` as root, `held` as an ordinary account, `no` where even that is refused.
     #[serde(default = "hidden")]
     pub cover: String,
@@ -48,7 +57,7 @@ pub struct MachineFile {
 
 impl Default for MachineFile {
     fn default() -> Self {
-        Self { uinput: ok(), uinput_mended_at: None, cover: hidden() }
+        Self { uinput: ok(), uinput_mended_at: None, uinput_gone_at: None, notices: Vec::new(), cover: hidden() }
     }
 }
 
@@ -83,6 +92,31 @@ pub struct SceneProfile {
     pub dead_zone: f32,
     /// The template that it was made from.
     pub like: Option<String>,
+    /// What stands in its file.
+    pub text: Option<String>,
+}
+
+/// A sheet.
+#[derive(Clone, PartialEq, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct SceneSheet {
+    /// What its file is called.
+    pub name: String,
+    /// What stands in it.
+    pub text: String,
+}
+
+/// A control that is never still.
+#[derive(Clone, PartialEq, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Tremble {
+    /// The control's name.
+    pub control: String,
+    /// Its part.
+    #[serde(default)]
+    pub part: usize,
+    /// By so much, raw, to either side, with each report.
+    pub by: i64,
 }
 
 fn dead_zone() -> f32 {
@@ -133,6 +167,33 @@ pub struct SceneDevice {
     /// The kernel driver that serves it.
     #[serde(default = "generic")]
     pub driver: String,
+    /// What it calls itself, and how it is connected, instead of the file's.
+    pub name: Option<String>,
+    /// `usb` or `bluetooth`.
+    pub bus: Option<String>,
+    /// Where controls rest, instead of the file's.
+    #[serde(default)]
+    pub rest: Vec<RestValue>,
+    /// What moves it, instead of the file's hands.
+    #[serde(default)]
+    pub hand: Vec<Gesture>,
+    /// Controls that are never still.
+    #[serde(default)]
+    pub trembles: Vec<Tremble>,
+    /// How many reports a second, from which second on: `[[from, rate], …]`; 0 for silence.
+    #[serde(default)]
+    pub rates: Vec<[f64; 2]>,
+    /// The share of its reports that are cut short on the way.
+    #[serde(default)]
+    pub damaged: f64,
+    /// Spans in which another program has it for itself, in seconds.
+    #[serde(default)]
+    pub busy: Vec<[f64; 2]>,
+    /// How it is covered, instead of the machine's way.
+    pub cover: Option<String>,
+    /// Whether its report descriptor can be read.
+    #[serde(default = "yes")]
+    pub descriptor: bool,
 }
 
 impl SceneDevice {
@@ -142,6 +203,26 @@ impl SceneDevice {
     /// What of it is not possible, and what is.
     pub fn kind(&self) -> Result<PadKind, String> {
         self.kind.kind(self.axes.as_deref(), self.buttons, self.hats)
+    }
+
+    /// The device's file as it is in this scene.
+    #[must_use]
+    pub fn amended(&self, mut file: DeviceFile) -> DeviceFile {
+        file.name = self.name.clone().unwrap_or(file.name);
+        file.bus = self.bus.clone().unwrap_or(file.bus);
+        if !self.hand.is_empty() {
+            file.hand.clone_from(&self.hand);
+        }
+        for interface in &mut file.interface {
+            interface.rest.splice(0..0, self.rest.iter().cloned());
+        }
+        file
+    }
+
+    /// How many reports a second it sends at a second, where that is not what its file says.
+    #[must_use]
+    pub fn rate_at(&self, second: f64) -> Option<f64> {
+        self.rates.iter().rfind(|[from, _]| *from <= second).map(|[_, rate]| *rate)
     }
 }
 
@@ -203,6 +284,18 @@ impl SceneFile {
         }
         one_of("machine.uinput", &scene.machine.uinput, &["ok", "absent", "denied", "no module"])?;
         one_of("machine.cover", &scene.machine.cover, &["hidden", "held", "no"])?;
+        for device in &scene.device {
+            one_of("bus", device.bus.as_deref().unwrap_or("usb"), &["usb", "bluetooth"])?;
+            one_of("cover", device.cover.as_deref().unwrap_or("no"), &["hidden", "held", "no"])?;
+            FileFault::most(path, "rates", device.rates.len(), 1000)?;
+            if device.rates.iter().any(|[_, rate]| !(0.0..=8000.0).contains(rate)) {
+                return Err(FileFault::whole(path, format!("{}: a rate is not within 0 to 8000", device.file)));
+            }
+            if !(0.0..=1.0).contains(&device.damaged) {
+                return Err(FileFault::whole(path, format!("{}: damaged is not within 0 to 1", device.file)));
+            }
+        }
+        FileFault::most(path, "sheets", scene.sheet.len(), 100)?;
         for profile in &scene.profile {
             if let Some(like) = &profile.like {
                 let names: Vec<&str> = TEMPLATES.iter().map(|template| template.name).collect();

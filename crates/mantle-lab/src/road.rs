@@ -122,7 +122,7 @@ pub fn table_with_a_full_profile() -> Table {
     let profile = read.profile.expect("it can be used");
     assert!(profile.layers.len() == 3 && profile.rules.len() == 40, "{} rules", profile.rules.len());
     let mut table = table();
-    table.handle_profiles(Micros(2), vec![Arc::new(profile)], false);
+    table.handle_profiles(Micros(2), vec![Arc::new(profile)], Vec::new());
     let unplayed = table.slots().flat_map(|(_, slot)| &slot.session.members).map(|one| one.bindings.not_found.len());
     assert_eq!(unplayed.sum::<usize>(), 0, "the pad has all of its controls");
     for report in reports(4, true) {

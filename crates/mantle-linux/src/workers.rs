@@ -80,6 +80,7 @@ impl Job {
 }
 
 enum PadJob {
+    Probe,
     Make(SlotNumber, Arc<PadModel>),
     Drop(Box<Pad>),
     MakeKeys(SlotNumber),
@@ -97,6 +98,7 @@ pub(crate) enum Done {
     Scanned(Vec<FoundNode>),
     Opened(NodeId, Wanted, Result<Opened, OsFault>),
     Pad(SlotNumber, Result<Box<Pad>, PadFault>),
+    Probed(Result<(), PadFault>),
     Keys(SlotNumber, Result<Keys, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
     /// Sources are held, and through these nodes what nothing uses of them is passed on.
@@ -106,9 +108,9 @@ pub(crate) enum Done {
     /// How a node stands: a report for each of its ids, or why it does not say.
     Asked(NodeId, Wanted, Result<Vec<Vec<u8>>, OsFault>),
     /// All sheets that there are now.
-    Sheets(Vec<Sheet>),
+    Sheets(Vec<Sheet>, Vec<String>),
     /// All profiles that there are now, and whether some could not be read.
-    Profiles(Vec<Arc<Profile>>, bool),
+    Profiles(Vec<Arc<Profile>>, Vec<String>),
     /// A change of a profile is saved, or not.
     Profile(CommandNumber, Result<Box<Profile>, String>),
     /// A device that is only held, though it should be hidden, may be tried again.
@@ -117,8 +119,6 @@ pub(crate) enum Done {
     Lost(&'static str),
     /// For the journal.
     Note(String),
-    /// What was noted before is mended.
-    Mended(String),
 }
 
 pub(crate) struct Workers {
@@ -185,6 +185,7 @@ impl Workers {
         });
         let out = reporter.clone();
         let (pads, t2) = worker("pad", &reporter, move |job| match job {
+            PadJob::Probe => out.report(Done::Probed(crate::uinput::open().map(drop))),
             PadJob::Make(slot, model) => out.report(Done::Pad(slot, Pad::create(slot, &model).map(Box::new))),
             PadJob::Drop(pad) => drop(pad),
             PadJob::MakeKeys(slot) => out.report(Done::Keys(slot, Keys::create(slot))),
@@ -201,7 +202,6 @@ impl Workers {
         let out = reporter.clone();
         let (directory, shipped) = (paths.sheets(), paths.shipped);
         let keeper = paths.keeper();
-        let mut broken = false;
         let (memory, t4) = worker("file", &reporter, move |memory: Memory| match (memory, path.as_deref()) {
             (Memory::Slots(remembered), Some(path)) if may_save => {
                 if let Err(why) = save(path, &remembered) {
@@ -218,8 +218,7 @@ impl Workers {
                 let read = directory.as_deref().map(mantle_files::sheet::read_directory);
                 let (mut sheets, faults) = read.unwrap_or_default();
                 sheets.extend(shipped());
-                out.report(Done::Sheets(sheets));
-                faults.into_iter().for_each(|fault| out.report(Done::Note(fault.to_string())));
+                out.report(Done::Sheets(sheets, faults.iter().map(mantle_files::FileFault::sentence).collect()));
             }
             (Memory::Profile(number, name, origin, act), _) => {
                 let none = || Err("there is no home to keep profiles in".to_owned());
@@ -229,12 +228,8 @@ impl Workers {
             (Memory::ReadProfiles, Some(_)) => {
                 let Some(keeper) = &keeper else { return };
                 let (profiles, faults) = mantle_files::profile::read_directory(&keeper.profiles);
-                out.report(Done::Profiles(profiles.into_iter().map(Arc::new).collect(), !faults.is_empty()));
-                if faults.is_empty() && broken {
-                    out.report(Done::Mended("all profiles can be read again".into()));
-                }
-                broken = !faults.is_empty();
-                faults.into_iter().for_each(|fault| out.report(Done::Note(fault.to_string())));
+                let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
+                out.report(Done::Profiles(profiles.into_iter().map(Arc::new).collect(), faults));
             }
             (Memory::Watch(watcher, directories), _) => {
                 directories.iter().for_each(|directory| crate::watch::own(&watcher, directory));
@@ -287,6 +282,11 @@ impl Workers {
 
     pub fn make_pad(&self, slot: SlotNumber, model: Arc<PadModel>) {
         let _ = self.pads.send(PadJob::Make(slot, model));
+    }
+
+    /// Finds out whether pads can be made.
+    pub fn probe_pads(&self) {
+        let _ = self.pads.send(PadJob::Probe);
     }
 
     pub fn drop_pad(&self, pad: Box<Pad>) {

@@ -199,10 +199,10 @@ impl LinuxWorld {
                     self.ready.push_back(Happening::Asked(at, id, result));
                 }
             }
-            Done::Sheets(sheets) => self.ready.push_back(Happening::Sheets(at, sheets)),
-            Done::Profiles(profiles, kept) => self.ready.push_back(Happening::Profiles(at, profiles, kept)),
+            Done::Sheets(sheets, faults) => self.ready.push_back(Happening::Sheets(at, sheets, faults)),
+            Done::Profiles(profiles, faults) => self.ready.push_back(Happening::Profiles(at, profiles, faults)),
+            Done::Probed(found) => self.ready.push_back(Happening::Probed(at, found)),
             Done::Profile(number, result) => self.ready.push_back(Happening::Profile(at, number, result)),
-            Done::Mended(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Well, text })),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
             Done::CoverAgain(device) => self.ready.push_back(Happening::CoverAgain(at, device)),
             Done::Lost(name) => {
@@ -445,6 +445,7 @@ impl World for LinuxWorld {
                 }
             }
             Effect::MakePad { slot, model } => workers.make_pad(slot, model),
+            Effect::ProbePads => workers.probe_pads(),
             Effect::DropPad { slot } => {
                 self.effects_due[slot.index()] = None;
                 self.pending[slot.index()].clear();

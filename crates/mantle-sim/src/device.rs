@@ -4,7 +4,7 @@ use crate::waker::Waker;
 use mantle_core::control::{Control, ControlKind, Layout, PartLayout, Place};
 use mantle_core::device::{Bus, Identity};
 use mantle_core::time::Micros;
-use mantle_files::{DeviceFile, FileFault, Gesture, InterfaceFile, control_of, rest_value};
+use mantle_files::{DeviceFile, FileFault, Gesture, InterfaceFile, Tremble, control_of, rest_value};
 use mantle_hid::{Descriptor, ReportId, ReportKind, Want, bits};
 use mantle_talk::{HandKey, HandMove};
 use std::collections::BTreeMap;
@@ -35,6 +35,10 @@ pub struct SimInterface {
     count: u8,
     /// What it waits for before it sends anything.
     pub waker: Waker,
+    /// Controls that are never still, and by how much.
+    trembles: Vec<(Spot, i64)>,
+    /// Reports that it has made.
+    made: u64,
 }
 
 /// A made-up device.
@@ -147,7 +151,17 @@ impl SimInterface {
             sent,
             count: 0,
             waker: Waker::new(&interface.wake).map_err(fault)?,
+            trembles: Vec::new(),
+            made: 0,
         })
+    }
+
+    /// A control of it is never still; returns whether there is such a control.
+    pub fn tremble(&mut self, tremble: &Tremble) -> bool {
+        let control = control_of(&self.layout, tremble.part, &tremble.control);
+        let spot = control.map(|control| (tremble.part, usize::from(control.number.0) - 1));
+        self.trembles.extend(spot.map(|spot| (spot, tremble.by)));
+        spot.is_some()
     }
 
     fn control(&self, (part, at): Spot) -> Option<&Control> {
@@ -231,12 +245,23 @@ impl SimInterface {
 
     /// The reports that the interface sends at this moment, counted from its plugging in.
     pub fn reports_at(&mut self, since: Micros, hands: bool) -> Vec<Vec<u8>> {
-        let values = match &self.hand {
+        let mut values = match &self.hand {
             Some(_) if self.travel.is_some() => self.travelling(since),
             Some(hand) => hand.clone(),
             None if hands => self.values_at(since.as_seconds()),
             None => self.rests.clone(),
         };
+        self.made += 1;
+        for (spot, by) in &self.trembles {
+            let Some(control) = self.layout.parts.get(spot.0).and_then(|part| part.controls.get(spot.1)) else {
+                continue;
+            };
+            // Not in step with whoever looks: a hundred times a second it would seem to stand still.
+            let sign = if self.made.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 63 == 0 { 1 } else { -1 };
+            if let Some(value) = values.get_mut(spot) {
+                *value = (*value + sign * by).clamp(i64::from(control.min), i64::from(control.max));
+            }
+        }
         let mut now = self.encode(&values);
         if let Some(counter) = self.file.counter {
             self.count = self.count.wrapping_add(1);

@@ -4,7 +4,7 @@ use mantle_core::binding::{NewFrom, Profile, ProfileAct};
 use mantle_core::feel::{DEAD_ZONE, Feel};
 use mantle_files::profile::{change, file_name, foreign, hand_out, named_text, new, read};
 use mantle_files::typed_path;
-use mantle_files::{SceneFile, SceneProfile};
+use mantle_files::{FileFault, SceneFile, SceneProfile};
 use std::path::Path;
 use std::sync::Arc;
 
@@ -17,6 +17,8 @@ struct Kept {
     now: Arc<Profile>,
     past: Vec<String>,
     taken_back: Vec<String>,
+    /// What is wrong in the text.
+    faults: Vec<String>,
 }
 
 impl Kept {
@@ -27,14 +29,27 @@ impl Kept {
         let made = like.and_then(|like| named_text(name, &NewFrom::Template(like.clone()), no_file).ok());
         if let Some(text) = made.or_else(|| mantle_files::shipped::profile_text(name).map(str::to_owned)) {
             let now = Arc::new(Profile { origin, ..Profile::plain(name, feel) });
-            return Self { shipped: Some(text.clone()), text, now, past: Vec::new(), taken_back: Vec::new() };
+            let (past, taken_back, faults) = Default::default();
+            return Self { shipped: Some(text.clone()), text, now, past, taken_back, faults };
         }
         let mut text = new(name);
         if dead_zone != DEAD_ZONE {
             text.push_str(&format!("\n[feel]\nstick_dead_zone = {dead_zone}\n"));
         }
         let now = Arc::new(Profile { origin, ..Profile::plain(name, feel) });
-        Self { shipped: None, text, now, past: Vec::new(), taken_back: Vec::new() }
+        let (past, taken_back, faults) = Default::default();
+        Self { shipped: None, text, now, past, taken_back, faults }
+    }
+
+    /// One with a text of its own; none if nothing of that can be used.
+    fn own(name: &str, text: &str) -> Result<Self, Vec<String>> {
+        let kept = Self::new(name, DEAD_ZONE, None);
+        let read = read(&kept.now.origin, text);
+        let faults: Vec<String> = read.faults.iter().map(FileFault::sentence).collect();
+        match read.profile {
+            Some(now) => Ok(Self { shipped: None, text: text.into(), now: Arc::new(now), faults, ..kept }),
+            None => Err(faults),
+        }
     }
 }
 
@@ -42,15 +57,25 @@ fn no_file(path: &str) -> Result<String, String> {
     Err(format!("{path}: a scene has no files"))
 }
 
-/// All of them, and those that were thrown away.
+/// All of them, those that were thrown away, and what is wrong with texts that are no profiles.
 #[derive(Clone, Debug, Default)]
-pub(crate) struct Profiles(Vec<Kept>, Vec<Kept>);
+pub(crate) struct Profiles(Vec<Kept>, Vec<Kept>, Vec<String>);
 
 impl Profiles {
     /// Those of a scene, each with the dead zone of its sticks.
     pub fn of(scene: &SceneFile) -> Self {
-        let own = |SceneProfile { name, dead_zone, like }: &SceneProfile| Kept::new(name, *dead_zone, like.as_ref());
-        Self(scene.profile.iter().map(own).collect(), Vec::new())
+        let own = |SceneProfile { name, dead_zone, like, text }: &SceneProfile| match text {
+            Some(text) => Kept::own(name, text),
+            None => Ok(Kept::new(name, *dead_zone, like.as_ref())),
+        };
+        let (all, broken): (Vec<_>, Vec<_>) = scene.profile.iter().map(own).partition(Result::is_ok);
+        let faults = broken.into_iter().filter_map(Result::err).flatten().collect();
+        Self(all.into_iter().flatten().collect(), Vec::new(), faults)
+    }
+
+    /// What is wrong with their texts.
+    pub fn faults(&self) -> Vec<String> {
+        self.2.iter().chain(self.0.iter().flat_map(|kept| &kept.faults)).cloned().collect()
     }
 
     /// Reads the texts that come with the program; returns whether there are any. Later than the rest: it would cost the
@@ -95,7 +120,9 @@ impl Profiles {
                 let taken = |name: &str| self.0.iter().any(|kept| kept.now.name == name);
                 let (name, text) = foreign(&typed_path(from), taken)?;
                 let mut kept = Kept::new(&name, DEAD_ZONE, None);
-                let now = read(&kept.now.origin, &text).profile.ok_or("it cannot be read")?;
+                let read = read(&kept.now.origin, &text);
+                kept.faults = read.faults.iter().map(FileFault::sentence).collect();
+                let now = read.profile.ok_or("it cannot be read")?;
                 (kept.now, kept.text) = (Arc::new(now.clone()), text);
                 self.0.push(kept);
                 return Ok(now);
@@ -134,7 +161,9 @@ impl Profiles {
             }
         };
         from.push(std::mem::replace(&mut kept.text, next));
-        let now = read(&kept.now.origin, &kept.text).profile.ok_or("it cannot be read")?;
+        let read = read(&kept.now.origin, &kept.text);
+        kept.faults = read.faults.iter().map(FileFault::sentence).collect();
+        let now = read.profile.ok_or("it cannot be read")?;
         kept.now = Arc::new(now.clone());
         Ok(now)
     }
@@ -156,7 +185,7 @@ mod tests {
     #[test]
     fn what_comes_with_the_program_is_read_later_and_then_says_what_its_text_does() {
         for name in mantle_files::shipped::profile_names() {
-            let mut all = Profiles(vec![Kept::new(&name, DEAD_ZONE, None)], Vec::new());
+            let mut all = Profiles(vec![Kept::new(&name, DEAD_ZONE, None)], Vec::new(), Vec::new());
             assert!(all.0[0].now.rules.is_empty() && all.0[0].now.actions.is_empty(), "{name} is not read yet");
             assert!(all.read());
             let said = read(&all.0[0].now.origin, &all.0[0].text);

@@ -49,6 +49,9 @@ enum Due {
     Plug(usize),
     Unplug(usize),
     Rights(usize),
+    Taken(usize),
+    Probe,
+    Faults,
     Tick { device: usize, interface: usize, plugged: Micros },
     Raw(usize),
     Opened(NodeId),
@@ -71,6 +74,8 @@ struct Presence {
     readable_from: Option<Micros>,
     hands: bool,
     driver: String,
+    /// Reports that it has sent.
+    sent: u64,
 }
 
 enum Ready {
@@ -93,6 +98,8 @@ pub struct SimWorld {
     nodes: Vec<bool>,
     current: Vec<u8>,
     mended: Option<Micros>,
+    /// Devices that were to be covered, each with its place in the scene.
+    covered: Vec<(mantle_core::device::DeviceId, usize)>,
 }
 
 impl std::fmt::Debug for SimWorld {
@@ -137,6 +144,7 @@ impl SimWorld {
             ready: VecDeque::new(),
             nodes: Vec::new(),
             current: Vec::new(),
+            covered: Vec::new(),
             mended: match (scene.machine.uinput.as_str(), scene.machine.uinput_mended_at) {
                 ("ok", _) => Some(Micros(0)),
                 (_, at) => at.map(micros),
@@ -145,11 +153,18 @@ impl SimWorld {
         if !scene.profile.is_empty() {
             world.at(READING, Due::Profiles);
         }
-        if !scene.without_sheets {
+        if !scene.without_sheets || !scene.sheet.is_empty() {
             world.at(READING, Due::Sheets);
         }
         for (index, entry) in scene.device.iter().enumerate() {
-            let mut device = SimDevice::new(&entry.file, &load(&entry.file)?, &entry.port, entry.serial.as_deref())?;
+            let file = entry.amended(load(&entry.file)?);
+            let mut device = SimDevice::new(&entry.file, &file, &entry.port, entry.serial.as_deref())?;
+            for tremble in &entry.trembles {
+                if !device.interfaces.iter_mut().any(|interface| interface.tremble(tremble)) {
+                    let why = format!("trembles: there is no control named {:?}", tremble.control);
+                    return Err(FileFault::whole(&entry.file, why));
+                }
+            }
             for interface in &mut device.interfaces {
                 match entry.wakes.as_str() {
                     "awake" => interface.waker = Waker::default(),
@@ -167,6 +182,7 @@ impl SimWorld {
                 readable_from,
                 hands: entry.hands,
                 driver: entry.driver.clone(),
+                sent: 0,
             });
             world.at(micros(entry.at), Due::Plug(index));
             for [from, to] in &entry.gone {
@@ -175,6 +191,10 @@ impl SimWorld {
             }
             if let Some(at) = entry.readable_at {
                 world.at(micros(at), Due::Rights(index));
+            }
+            for [from, to] in &entry.busy {
+                world.at(micros(*from), Due::Taken(index));
+                world.at(micros(*to), Due::Rights(index));
             }
         }
         for (index, report) in scene.report.iter().enumerate() {
@@ -216,8 +236,21 @@ impl SimWorld {
 
     /// A node that the simulated machine makes for a slot, or why it makes none.
     fn made(&self, when: Micros, what: &str, slot: SlotNumber) -> Result<String, PadFault> {
-        let mended = self.mended.is_some_and(|mended| mended <= when);
-        if mended { Ok(format!("simulated {what} {}", slot.number())) } else { Err(self.scene.machine.fault()) }
+        self.uinput(when).map(|()| format!("simulated {what} {}", slot.number()))
+    }
+
+    /// Whether there is a uinput.
+    fn uinput(&self, when: Micros) -> Result<(), PadFault> {
+        let gone = self.scene.machine.uinput_gone_at.is_some_and(|gone| micros(gone) <= when);
+        let back = self.scene.machine.uinput_mended_at.is_some_and(|back| micros(back) <= when);
+        let there = self.mended.is_some_and(|mended| mended <= when) && (!gone || back);
+        if there { Ok(()) } else { Err(self.scene.machine.fault()) }
+    }
+
+    /// Whether another program has a device for itself.
+    fn is_busy(&self, device: usize, when: Micros) -> bool {
+        let busy = &self.scene.device[device].busy;
+        busy.iter().any(|[from, to]| micros(*from) <= when && when < micros(*to))
     }
 
     fn run(&mut self, when: Micros, due: Due) {
@@ -236,6 +269,21 @@ impl SimWorld {
                     self.ready.push_back(Ready::Other(Happening::Changed(when, node)));
                 }
             }
+            // Whoever takes it for itself drives out who reads it.
+            Due::Taken(index) => {
+                if self.present[index].plugged.is_some() {
+                    self.run(when, Due::Unplug(index));
+                    self.plug(when, index);
+                }
+            }
+            Due::Faults => {
+                let (all, faults) = (self.profiles.all(), self.profiles.faults());
+                self.ready.push_back(Ready::Other(Happening::Profiles(when, all, faults)));
+            }
+            Due::Probe => {
+                let found = self.uinput(when);
+                self.ready.push_back(Ready::Other(Happening::Probed(when, found)));
+            }
             Due::Tick { device, interface, plugged } => self.tick(when, device, interface, plugged),
             Due::Raw(index) => {
                 let report = self.scene.report[index].clone();
@@ -251,13 +299,17 @@ impl SimWorld {
             }
             Due::Opened(node) => {
                 let Some((device, _)) = self.owner(node) else { return };
+                let busy = self.is_busy(device, when);
                 let presence = &mut self.present[device];
-                let allowed = presence.readable_from.is_some_and(|from| from <= when);
-                presence.open |= allowed;
-                let result = if allowed {
-                    Ok(())
-                } else {
-                    Err(OsFault { operation: "open".into(), path: path_of(node), errno: 13 })
+                let errno = match presence.readable_from.is_some_and(|from| from <= when) {
+                    _ if busy => 16,
+                    true => 0,
+                    false => 13,
+                };
+                presence.open |= errno == 0;
+                let result = match errno {
+                    0 => Ok(()),
+                    errno => Err(OsFault { operation: "open".into(), path: path_of(node), errno }),
                 };
                 self.ready.push_back(Ready::Other(Happening::Opened(when, node, result)));
             }
@@ -267,17 +319,23 @@ impl SimWorld {
             }
             Due::Profiles => {
                 if self.profiles.read() {
-                    let all = self.profiles.all();
-                    self.ready.push_back(Ready::Other(Happening::Profiles(when, all, false)));
+                    let (all, faults) = (self.profiles.all(), self.profiles.faults());
+                    self.ready.push_back(Ready::Other(Happening::Profiles(when, all, faults)));
                 }
             }
-            Due::Sheets => self.ready.push_back(Ready::Other(Happening::Sheets(when, shipped::sheets()))),
+            Due::Sheets => {
+                let (mut sheets, faults) = settings::own_sheets(&self.scene);
+                sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets() });
+                self.ready.push_back(Ready::Other(Happening::Sheets(when, sheets, faults)));
+            }
             Due::Keys(slot) => {
                 let result = self.made(when, "keys", slot);
                 self.ready.push_back(Ready::Other(Happening::Keys(when, slot, result)));
             }
             Due::Covered(device) => {
-                let result = match self.scene.machine.cover.as_str() {
+                let index = self.covered.iter().find(|(id, _)| *id == device).map(|(_, index)| *index);
+                let own = index.and_then(|index| self.scene.device[index].cover.as_deref());
+                let result = match own.unwrap_or(&self.scene.machine.cover) {
                     "hidden" => Ok(Strength::Hidden),
                     "held" => Ok(Strength::Held),
                     _ => Err(OsFault { operation: "open".into(), path: "its input node".into(), errno: 13 }),
@@ -326,7 +384,11 @@ impl SimWorld {
                 identity: device.identity_of(interface),
                 kind: NodeKind::Reports,
                 driver: Driver::named(&presence.driver),
-                descriptor: device.interfaces[interface].bytes.clone(),
+                // Cut off in the middle of an item, where it cannot be read.
+                descriptor: match self.scene.device[index].descriptor {
+                    true => device.interfaces[interface].bytes.clone(),
+                    false => vec![0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0xb4],
+                },
                 inputs: vec![format!("/dev/input/event{}", node.0 + 4)],
                 sysfs: String::new(),
             };
@@ -342,10 +404,18 @@ impl SimWorld {
             return;
         }
         let device = &mut presence.device.interfaces[interface];
-        let period = Micros(1_000_000 / u64::from(device.file.rate));
+        let own = self.scene.device[index].rate_at(when.as_seconds());
+        let rate = own.unwrap_or(f64::from(device.file.rate));
+        // One that is silent may speak again.
+        let period = if rate > 0.0 { Micros((1e6 / rate) as u64) } else { Micros::millis(50) };
         let reports = device.reports_at(when.since(plugged), presence.hands);
-        if presence.open && device.waker.is_awake() {
-            for report in reports {
+        if presence.open && device.waker.is_awake() && rate > 0.0 {
+            for mut report in reports {
+                presence.sent += 1;
+                let damaged = self.scene.device[index].damaged;
+                if (presence.sent as f64 * damaged).floor() > ((presence.sent - 1) as f64 * damaged).floor() {
+                    report.pop();
+                }
                 self.ready.push_back(Ready::Report(when, presence.nodes[interface], report));
             }
         }
@@ -447,21 +517,32 @@ impl World for SimWorld {
     }
 
     fn write(&mut self, _slot: SlotNumber, _events: &Events) -> Result<(), PadFault> {
-        Ok(())
+        self.uinput(self.now)
     }
 
     fn start(&mut self, effect: Effect) {
         match effect {
             Effect::Open(node) => self.soon(OPENING, Due::Opened(node)),
             Effect::MakePad { slot, .. } => self.soon(PAD_MAKING, Due::Pad(slot)),
+            Effect::ProbePads => self.soon(PAD_MAKING, Due::Probe),
             Effect::MakeKeys { slot } => self.soon(PAD_MAKING, Due::Keys(slot)),
             Effect::Send { node, request, purpose, act } => {
                 self.soon(SENDING, Due::Sent { node, request, purpose, act })
             }
-            Effect::Cover(plan) => self.soon(COVERING, Due::Covered(plan.device)),
+            Effect::Cover(plan) => {
+                self.covered.retain(|(device, _)| *device != plan.device);
+                let node = plan.interfaces.first().map(|interface| interface.node.as_str());
+                let index = self.present.iter().position(|one| one.nodes.iter().any(|id| node == Some(&path_of(*id))));
+                self.covered.extend(index.map(|index| (plan.device, index)));
+                self.soon(COVERING, Due::Covered(plan.device));
+            }
             Effect::Profile { number, name, origin, act } => {
+                let faults = self.profiles.faults();
                 let done = self.profiles.act(&name, &origin, &act).map(Box::new);
                 self.soon(SAVING, Due::Profile(number, done));
+                if self.profiles.faults() != faults {
+                    self.soon(SAVING, Due::Faults);
+                }
             }
             // In the simulation a sheet is kept until the end only.
             Effect::SaveSheet(_)

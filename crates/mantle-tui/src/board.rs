@@ -177,13 +177,11 @@ fn mend_words(mend: Mend) -> String {
     }
 }
 
-fn verdict(slot: &SlotRow) -> (Mark, &'static str) {
-    match (slot.sentence.mark, slot.sentence.stage) {
-        (Mark::Stop, _) => (Mark::Stop, "stops"),
-        (Mark::Doubt, _) => (Mark::Doubt, "twice"),
-        (Mark::Kept, _) => (Mark::Kept, "kept"),
-        (Mark::Hint, _) => (Mark::Hint, "untried"),
-        _ => (Mark::Well, "plays"),
+/// How a slot stands: what its first sentence says, in a word. What plays and has something idle beside it plays.
+fn verdict(slot: &SlotRow) -> (Mark, &str) {
+    match (slot.sentence.mark, slot.sentence.word.as_str()) {
+        (Mark::Hint, "plays") => (Mark::Well, "plays"),
+        (mark, word) => (mark, word),
     }
 }
 

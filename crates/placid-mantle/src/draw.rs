@@ -46,6 +46,7 @@ fn subject(args: &DrawArgs) -> Result<Subject, String> {
         sheets: home.sheets,
         remembered: mantle_core::slot::Remembered { calibrated: home.remembered.calibrated, ..Default::default() },
         cover: false,
+        ..Settings::default()
     };
     let mut table = Table::new(settings);
     let now = Micros(1);

@@ -49,6 +49,21 @@ pub fn open() -> Home {
     Home { slots, remembered, fault, sheets, sheet_faults, profiles, profile_faults, account }
 }
 
+impl Home {
+    /// That nothing can be saved where it would be, in a sentence.
+    pub fn unwritable(&self) -> Option<String> {
+        let directory = self.slots.as_deref().and_then(Path::parent)?;
+        // The first that is there decides: the others would be made in it.
+        let there = directory.ancestors().find(|one| one.is_dir())?;
+        let may = rustix::fs::access(there, rustix::fs::Access::WRITE_OK);
+        let error = may.err()?;
+        Some(format!(
+            "Nothing can be saved in {}: it may not be written ({error}). Slots and profiles last until the end of this run.",
+            directory.display()
+        ))
+    }
+}
+
 /// The person's own sheets, which come first, those that come with the program, and what is wrong with the former.
 pub fn sheets(directory: Option<&Path>) -> (Vec<Sheet>, Vec<FileFault>) {
     let own = directory.map(|own| mantle_files::sheet::read_directory(&own.join("sheets")));

@@ -13,6 +13,7 @@ use mantle_core::table::{Note, Settings, Table};
 use mantle_core::time::Micros;
 use mantle_core::visible::visible;
 use mantle_engine::Observer;
+use mantle_files::FileFault;
 use mantle_linux::coverer::{CoverPaths, recover};
 use mantle_linux::{LinuxWorld, Paths, lock, scan};
 use mantle_talk::Header;
@@ -36,15 +37,15 @@ pub fn run(args: &RunArgs) -> Exit {
         return Exit::Another;
     }
     let cover = CoverPaths::default();
-    let mut warning = None;
+    let mut notices = Vec::new();
     match recover(&cover) {
         Ok(0) => {}
         Ok(n) => say_error!("placid-mantle: {n} devices that an earlier run had left covered are uncovered"),
-        Err(error) => warning = Some(format!("what an earlier run left covered cannot be undone: {error}")),
+        Err(error) => notices.push(format!("What an earlier run left covered cannot be undone: {error}.")),
     }
     let home = home::open();
     if let Some(fault) = &home.fault {
-        warning = Some(format!("{fault}; slots are not saved, and the file is left alone"));
+        notices.push(format!("{fault}; slots are not saved, and the file is left alone: mend it, and start again."));
     }
     let paths = Paths {
         sys: "/sys".into(),
@@ -54,22 +55,27 @@ pub fn run(args: &RunArgs) -> Exit {
         past: mantle_files::state_directory().map(|state| state.join("profiles")),
         shipped: mantle_files::shipped::sheets,
     };
-    for fault in home.sheet_faults.iter().chain(&home.profile_faults) {
-        warning = Some(fault.to_string());
-    }
-    let settings =
-        Settings { remembered: home.remembered, cover: !args.bare, sheets: home.sheets, profiles: home.profiles };
+    notices.extend(home.unwritable());
+    let said = |faults: &[FileFault]| faults.iter().map(FileFault::sentence).collect();
+    let file_faults = [said(&home.profile_faults), said(&home.sheet_faults)];
+    let warnings: Vec<String> = notices.iter().chain(file_faults.iter().flatten()).cloned().collect();
+    let settings = Settings {
+        remembered: home.remembered,
+        cover: !args.bare,
+        sheets: home.sheets,
+        profiles: home.profiles,
+        notices,
+        file_faults,
+    };
     if args.headless {
         if let Some(account) = &home.account {
             say!("run by {account}");
         }
-        if let Some(warning) = &warning {
-            say!("warning: {warning}");
-        }
+        warnings.iter().for_each(|warning| say!("warning: {warning}"));
         return headless(&paths, settings, args.frames);
     }
     let title = std::fs::read_to_string("/proc/sys/kernel/hostname").unwrap_or_default().trim().to_owned();
-    let header = Header { title, demo: false, replay: false, account: home.account, warning };
+    let header = Header { title, demo: false, replay: false, account: home.account, warning: None };
     crate::screen::run(args.screen, header, || {
         let (world, give) =
             LinuxWorld::new(&paths).map_err(|error| format!("the machine cannot be watched: {error}"))?;

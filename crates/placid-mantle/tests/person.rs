@@ -253,10 +253,10 @@ fn letting_go_and_playing_again_with_the_key_of_the_sentence() {
         &[
             (2.0, Sees("All is well: 4 slots play.")),
             (2.1, Key("l")),
-            (2.3, Sees("Everything is let go: all pads rest at neutral, nothing is held.  w play again")),
+            (2.3, Sees("Everything is let go from here: all pads rest at neutral, nothing is held.  w play again")),
             (3.0, Row(1, "neutral")),
             (3.1, Row(2, "neutral")),
-            (3.2, Row(1, "stops")),
+            (3.2, Row(1, "paused")),
             (3.3, Sees("l resume")),
             (3.4, Key("w")),
             (5.5, Sees("All is well: 4 slots play.")),

@@ -361,6 +361,9 @@ fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
     }
 }
 
+/// Why a button plays nothing whose trigger an axis plays: pressed, it goes down with that.
+pub const DOUBLED: &str = "an axis plays that trigger already: it goes down with it, or is something else";
+
 /// A trigger that an axis plays is not played by a button as well.
 fn one_of_each_trigger(out: &mut Bindings, part: &PartLayout) {
     // What was learnt of a rest changes what axes play, never what buttons do.
@@ -375,7 +378,7 @@ fn one_of_each_trigger(out: &mut Bindings, part: &PartLayout) {
             out.of(target).filter(|binding| binding.how == How::Down).map(|own| own.control).collect();
         out.list.retain(|binding| binding.target != target || binding.how != How::Down);
         for control in part.controls.iter().filter(|control| doubled.contains(&control.number)) {
-            out.leave(control, "an axis plays that trigger already: it goes down with it, or is something else");
+            out.leave(control, DOUBLED);
         }
     }
     for (at, binding) in out.list.iter_mut().enumerate() {

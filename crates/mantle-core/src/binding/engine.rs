@@ -307,6 +307,12 @@ impl Engine {
         self.own_layers
     }
 
+    /// The layers that are on.
+    #[must_use]
+    pub fn layers(&self) -> usize {
+        self.layers
+    }
+
     /// Other devices of the same player hold these layers; returns whether that is news, and then it wants to be run again at
     /// once.
     pub fn share_layers(&mut self, now: Micros, layers: usize) -> bool {

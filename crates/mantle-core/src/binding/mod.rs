@@ -25,7 +25,7 @@ pub use change::{
 };
 pub use compare::{Difference, differences};
 pub use compiled::{Compiled, Contribution, More, Pressed};
-pub use default::{default_bindings, doubtful_pair, flies};
+pub use default::{DOUBLED, default_bindings, doubtful_pair, flies};
 pub use engine::Engine;
 pub(crate) use mover::{FULL, Mover, Pull};
 pub use mover::{Leave, REACH, SPRING};

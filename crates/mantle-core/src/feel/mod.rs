@@ -14,7 +14,7 @@ pub use measure::{Measure, Measured, SECTORS};
 pub use shaper::{Full, Shaper};
 pub use smooth::{SETTLES, Smooth};
 
-use crate::pad::{LINES, TRAVEL_FULL};
+use crate::pad::{FIRST_LINE, LINES, TRAVEL_FULL};
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
@@ -86,6 +86,28 @@ impl Shape {
         self.respond(distance.min(1.0), |share| self.curve.at(share)).min(1.0)
     }
 
+    /// What of it lets hardly anything through, or nothing at all, with its value; and whether that is all of it.
+    #[must_use]
+    pub fn keeps_back(&self) -> Option<(String, bool)> {
+        let (full, most) = (self.at(1.0), self.at(0.75));
+        if self.smoothing >= Micros::millis(300) {
+            return Some((format!("smoothing of {} ms", self.smoothing.0 / 1000), false));
+        }
+        if self.dead_zone >= 0.6 {
+            return Some((format!("dead zone {:.2}", self.dead_zone), full <= 0.01));
+        }
+        if full <= 0.35 {
+            let plain = Self { sensitivity: 1.0, ..*self };
+            let what = if plain.at(1.0) > 0.35 {
+                format!("sensitivity {:.2}", self.sensitivity)
+            } else {
+                "its curve is flat".to_owned()
+            };
+            return Some((what, full <= 0.01));
+        }
+        (most <= 0.02).then(|| (format!("its curve begins at {:.0} % of the way", 75.0), false))
+    }
+
     /// The same by a curve that is ready to run; the corners of a stick lie beyond 1, and what comes out may.
     fn respond(&self, distance: f32, curve: impl Fn(f32) -> f32) -> f32 {
         let room = (1.0 - self.outer - self.dead_zone).max(0.01);
@@ -144,6 +166,16 @@ impl Feel {
             Shaped::RightTrigger => &self.triggers[1],
             Shaped::Line(line) => &self.lines[usize::from(line) % LINES.len()],
             axis => self.axes[axis.axis()].as_ref().unwrap_or(&self.sticks[axis.axis() / 2]),
+        }
+    }
+
+    /// How a lane feels: an axis of a stick, a trigger or a line; nobody's feels like nothing.
+    #[must_use]
+    pub fn of_lane(&self, lane: usize) -> Shape {
+        match (Shaped::LANES.get(lane), lane.checked_sub(FIRST_LINE)) {
+            (Some(which), _) => *self.of(*which),
+            (None, Some(line)) => self.lines[line % LINES.len()],
+            (None, None) => Shape::plain(0.0),
         }
     }
 

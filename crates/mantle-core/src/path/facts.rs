@@ -2,7 +2,9 @@
 
 use crate::cover::{Cover, Strength};
 use crate::device::{Access, OsFault};
+use crate::session::Outcome;
 use crate::slot::SlotNumber;
+use crate::watch::{Ailment, Coming};
 use serde::{Deserialize, Serialize};
 
 /// Why no virtual pad can be made.
@@ -77,8 +79,21 @@ pub enum ReportsFault {
     Asleep(String),
 }
 
+/// A control that is known to do less than it should.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Ailing {
+    /// What the control is called.
+    pub control: String,
+    /// What it plays, as it is called on this kind of pad; empty if that is nothing.
+    pub plays: String,
+    /// What is wrong.
+    pub ailment: Ailment,
+    /// The dead zone that would cover it, where one would.
+    pub dead_zone: Option<f32>,
+}
+
 /// One member of a slot.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Debug, Default)]
 pub struct MemberFacts {
     /// Its name.
     pub name: String,
@@ -96,6 +111,68 @@ pub struct MemberFacts {
     pub at_end: Vec<String>,
     /// Why it stays bare, if the machine is steered with it.
     pub stays_bare: Option<StaysBare>,
+    /// Axes, hats and the like that play nothing, and why.
+    pub idle: Vec<(String, &'static str)>,
+    /// Whether any of its controls plays anything.
+    pub plays: bool,
+    /// What was noticed of its controls while it played.
+    pub ailing: Vec<Ailing>,
+    /// What was noticed of its reports.
+    pub coming: Vec<Coming>,
+    /// How often it has gone within the last minute.
+    pub goings: usize,
+    /// How full its battery is, 0 to 1, and whether it charges.
+    pub battery: Option<(f32, bool)>,
+    /// It sends, but what it sends stands for no controller: a receiver whose controller is off.
+    pub receiver_alone: bool,
+    /// The slot in which the same device plays by another way.
+    pub also: Option<SlotNumber>,
+}
+
+/// Why a feel lets nothing through, or hardly anything.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Shut {
+    /// Which stick, trigger or axis, as it is called on this kind of pad.
+    pub which: String,
+    /// What of it: its name and value.
+    pub setting: String,
+    /// Whether it lets nothing through at all.
+    pub wholly: bool,
+    /// Whether it was changed while the program ran.
+    pub changed: bool,
+}
+
+/// What is known of a slot's profile.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct ProfileFacts {
+    /// Its name.
+    pub name: String,
+    /// Whether there is none of that name: the slot plays as guessed.
+    pub missing: bool,
+    /// Its rules, and those of them that nothing of this slot can play: the line and why.
+    pub rules: usize,
+    /// Those that nothing of this slot can play: the line of the file, and why.
+    pub unplayed: Vec<(u32, String)>,
+}
+
+/// What was pressed last, and where it got lost.
+#[derive(Clone, PartialEq, Debug)]
+pub struct PressFacts {
+    /// The control.
+    pub control: String,
+    /// Its device.
+    pub device: String,
+    /// What became of it.
+    pub lost: Lost,
+}
+
+/// Where a press got lost.
+#[derive(Clone, PartialEq, Debug)]
+pub enum Lost {
+    /// At the bindings.
+    Unplayed(Outcome),
+    /// At the feel: what it plays, and how far it was pressed.
+    Shut(String, f32),
 }
 
 /// Why a device that plays is not hidden from games.
@@ -108,7 +185,7 @@ pub enum StaysBare {
 }
 
 /// One slot.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Debug)]
 pub struct SlotFacts {
     /// Its number.
     pub number: SlotNumber,
@@ -118,8 +195,8 @@ pub struct SlotFacts {
     pub reports: u64,
     /// Controls that the members have.
     pub controls: usize,
-    /// Reports in which a control changed.
-    pub moved: u64,
+    /// Whether a control was seen to move.
+    pub moved: bool,
     /// Targets that have a source.
     pub bound: u128,
     /// Times that what the bindings give has changed.
@@ -140,6 +217,12 @@ pub struct SlotFacts {
     pub strokes: bool,
     /// Keys and the like that its profile would type, and nobody has agreed to.
     pub not_agreed: usize,
+    /// Its profile.
+    pub profile: ProfileFacts,
+    /// What its feel keeps back.
+    pub shut: Vec<Shut>,
+    /// What was pressed last, if it got lost.
+    pub press: Option<PressFacts>,
 }
 
 impl SlotFacts {
@@ -149,8 +232,40 @@ impl SlotFacts {
         self.members.iter().all(|member| !member.present)
     }
 
-    fn present(&self) -> impl Iterator<Item = &MemberFacts> {
+    /// A slot of which nothing is known.
+    #[must_use]
+    pub fn of(number: SlotNumber) -> Self {
+        Self {
+            number,
+            members: Vec::new(),
+            reports: 0,
+            controls: 0,
+            moved: false,
+            bound: 0,
+            bindings_passed: 0,
+            feel_passed: 0,
+            pad: PadCondition::Making,
+            pad_passed: 0,
+            paused: false,
+            seen: 0,
+            to_try: 0,
+            strokes: false,
+            not_agreed: 0,
+            profile: ProfileFacts::default(),
+            shut: Vec::new(),
+            press: None,
+        }
+    }
+
+    pub(super) fn present(&self) -> impl Iterator<Item = &MemberFacts> {
         self.members.iter().filter(|member| member.present)
+    }
+
+    /// Whether all of those that are here have fallen silent.
+    #[must_use]
+    pub fn is_silent(&self) -> bool {
+        let silent = |member: &MemberFacts| member.coming.iter().any(|coming| matches!(coming, Coming::Silent(..)));
+        self.present().next().is_some() && self.present().all(silent)
     }
 
     /// The first member that cannot be opened.
@@ -168,6 +283,12 @@ impl SlotFacts {
         self.present().find_map(|member| member.fault.as_ref().map(|fault| (member, fault)))
     }
 
+    /// Whether another member that is here can be read, and its reports are of use.
+    #[must_use]
+    pub fn others_play(&self, member: &MemberFacts) -> bool {
+        self.present().any(|other| !std::ptr::eq(other, member) && other.is_well())
+    }
+
     /// The first member that games see beside the pad.
     #[must_use]
     pub fn doubtful_cover(&self) -> Option<&MemberFacts> {
@@ -177,5 +298,13 @@ impl SlotFacts {
             Cover::Failed(_) | Cover::Covered(Strength::Held) => true,
             _ => false,
         })
+    }
+}
+
+impl MemberFacts {
+    /// Whether it can be read, and its reports are of use.
+    #[must_use]
+    pub fn is_well(&self) -> bool {
+        !matches!(self.access, Access::Refused(_)) && self.fault.is_none()
     }
 }

@@ -1,10 +1,16 @@
 //! The path of a press: seven stages, the state of each for a slot, and the one sentence.
 
 mod facts;
+mod table_words;
+mod troubles;
 mod words;
 
-pub use facts::{MemberFacts, PadCondition, PadFault, ReportsFault, SlotFacts, StaysBare};
-pub use words::{Mark, Mend, Sentence, TableFacts, next_step, sentences, slot_sentence};
+pub use facts::{
+    Ailing, Lost, MemberFacts, PadCondition, PadFault, PressFacts, ProfileFacts, ReportsFault, Shut, SlotFacts,
+    StaysBare,
+};
+pub use table_words::{Slotless, TableFacts, sentences};
+pub use words::{Mark, Mend, Sentence, next_step, slot_sentence, slot_sentences};
 
 use serde::{Deserialize, Serialize};
 
@@ -76,10 +82,21 @@ pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
     }
     // Where there is no pad, what is bound goes to the keyboard and the mouse at once.
     let keys_play = facts.pad == PadCondition::Unwanted && facts.bindings_passed > 0;
+    let doubts = troubles::doubts(facts);
+    let troubles = |stage: Stage| doubts.iter().any(|doubt| doubt.stage == Some(stage) && doubt.mark == Mark::Doubt);
     let own = [
-        if facts.refused().is_some() { Stopped } else { Passing },
-        if facts.reports_fault().is_some() {
+        match facts.refused() {
+            Some((member, _)) if facts.others_play(member) => Doubtful,
+            Some(_) => Stopped,
+            None if troubles(Stage::Device) => Doubtful,
+            None => Passing,
+        },
+        if let Some((member, _)) = facts.reports_fault() {
+            if facts.others_play(member) { Doubtful } else { Stopped }
+        } else if facts.is_silent() {
             Stopped
+        } else if troubles(Stage::Reports) {
+            Doubtful
         } else if facts.reports == 0 {
             Untried
         } else {
@@ -87,13 +104,17 @@ pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
         },
         if facts.controls == 0 {
             Stopped
-        } else if facts.moved == 0 {
+        } else if troubles(Stage::Controls) {
+            Doubtful
+        } else if !facts.moved && facts.bindings_passed == 0 {
             Untried
         } else {
             Passing
         },
         if facts.bound == 0 && !facts.strokes {
             Stopped
+        } else if troubles(Stage::Bindings) {
+            Doubtful
         } else if facts.bindings_passed == 0 {
             Untried
         } else {
@@ -101,6 +122,8 @@ pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
         },
         if facts.paused {
             Stopped
+        } else if troubles(Stage::Feel) {
+            Doubtful
         } else if facts.feel_passed == 0 && !keys_play {
             Untried
         } else {

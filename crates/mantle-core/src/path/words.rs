@@ -1,8 +1,7 @@
 //! The sentences: what is wrong first, or that all is well, in words that say what to do.
 
-use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, StaysBare, stages, stops_at};
-use crate::control::ControlKind;
-use crate::cover::{Cover, Strength};
+use super::{PadCondition, ReportsFault, SlotFacts, Stage, StageState, stages, stops_at};
+use crate::device::OsFault;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -11,10 +10,10 @@ use serde::{Deserialize, Serialize};
 pub enum Mark {
     /// Something stops.
     Stop,
-    /// It plays, but something wants attention.
-    Doubt,
     /// A question that only the person can answer.
     Ask,
+    /// It plays, but something wants attention.
+    Doubt,
     /// A device is gone and its place is kept.
     Kept,
     /// Nothing has come yet.
@@ -45,52 +44,74 @@ pub struct Sentence {
     pub slot: Option<SlotNumber>,
     /// The stage it speaks of.
     pub stage: Option<Stage>,
+    /// How it stands, in a word or two: for the row of its slot.
+    pub word: String,
     /// The words.
     pub text: String,
     /// What can be done here.
     pub mend: Option<Mend>,
 }
 
-/// What is known beside the slots.
-#[derive(Clone, PartialEq, Eq, Debug, Default)]
-pub struct TableFacts {
-    /// Names of connected devices that no slot has and that a game could use.
-    pub slotless: Vec<String>,
-    /// Devices without a slot whose reports say nothing of controls.
-    pub silent: Vec<String>,
-    /// Connected devices in all.
-    pub devices: usize,
-    /// A device came back that could belong to this slot or to its twin's: its name, and the slot.
-    pub twin: Option<(String, SlotNumber)>,
-    /// Whether everything is let go.
-    pub paused: bool,
-    /// Whether another login session is in front.
-    pub away: bool,
-}
-
-fn slot_word(slot: SlotNumber) -> String {
+pub(super) fn slot_word(slot: SlotNumber) -> String {
     format!("Slot {}", slot.number())
 }
 
-/// The sentence of one slot.
+/// The sentence of one slot: the first of [`slot_sentences`].
 #[must_use]
 pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
+    let well = || Sentence {
+        mark: Mark::Well,
+        slot: Some(facts.number),
+        stage: None,
+        word: "plays".into(),
+        text: format!("{} plays.", slot_word(facts.number)),
+        mend: None,
+    };
+    slot_sentences(facts).into_iter().next().unwrap_or_else(well)
+}
+
+/// All that is known of a slot and is not as it should be, the most urgent first; none if all is well.
+#[must_use]
+pub fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
     let states = stages(facts);
     let slot = slot_word(facts.number);
-    let say = |mark, stage, text: String, mend| Sentence { mark, slot: Some(facts.number), stage, text, mend };
-    let names = || {
-        let names: Vec<&str> = facts.members.iter().map(|m| m.name.as_str()).collect();
-        if names.is_empty() { "its device".to_owned() } else { names.join(" and ") }
+    let say = |mark, stage, word: &str, text: String, mend| Sentence {
+        mark,
+        slot: Some(facts.number),
+        stage,
+        word: word.into(),
+        text,
+        mend,
     };
-    if let Some(stage) = stops_at(&states) {
-        let (text, mend) = stop(facts, stage, &slot);
-        return say(Mark::Stop, Some(stage), text, mend);
-    }
+    let mut all = Vec::new();
     if facts.all_gone() {
-        let text = format!("{slot} is kept for {}: its pad stays, neutral. Plug it in again.", names());
-        return say(Mark::Kept, Some(Stage::Device), text, Some(Mend::TakeOut));
+        let names: Vec<&str> = facts.members.iter().map(|m| m.name.as_str()).collect();
+        let names = if names.is_empty() { "its device".to_owned() } else { names.join(" and ") };
+        if matches!(facts.pad, PadCondition::Fault(_)) {
+            let (word, text, mend) = stop(facts, Stage::Pad, &slot);
+            all.push(say(Mark::Stop, Some(Stage::Pad), word, text, mend));
+        }
+        let often = facts.members.iter().map(|member| member.goings).max().filter(|goings| *goings >= 3);
+        let often = often.map(|n| format!(" It has gone {n} times within a minute: try another cable or port."));
+        let text = format!(
+            "{slot} is kept for {names}: its pad stays, neutral.{} Plug it in again.",
+            often.unwrap_or_default()
+        );
+        all.push(say(Mark::Kept, Some(Stage::Device), "kept", text, Some(Mend::TakeOut)));
+        return all;
     }
-    let untried = Stage::ALL.into_iter().find(|s| states[*s as usize] == StageState::Untried);
+    let stops = stops_at(&states);
+    let doubts = super::troubles::doubts(facts);
+    if let Some(stage) = stops
+        && !doubts.iter().any(|doubt| doubt.mark == Mark::Stop && doubt.stage == Some(stage))
+    {
+        let (word, text, mend) = stop(facts, stage, &slot);
+        all.push(say(Mark::Stop, Some(stage), word, text, mend));
+    }
+    if stops != Some(Stage::Pad) && matches!(facts.pad, PadCondition::Fault(_)) {
+        let (word, text, mend) = stop(facts, Stage::Pad, &slot);
+        all.push(say(Mark::Stop, Some(Stage::Pad), word, text, mend));
+    }
     // What cannot leave before somebody agrees is not untried.
     if facts.not_agreed > 0 {
         let what = match facts.not_agreed {
@@ -98,92 +119,69 @@ pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
             many => format!("{many} things"),
         };
         let text = format!("{slot}'s profile would type {what}: see what, and agree to it, in Bindings.");
-        return say(Mark::Ask, Some(Stage::Bindings), text, Some(Mend::Look(Stage::Bindings)));
+        all.push(say(Mark::Ask, Some(Stage::Bindings), "asks", text, Some(Mend::Look(Stage::Bindings))));
     }
-    if let Some((text, stage)) = not_counted(&slot, facts) {
-        return say(Mark::Doubt, Some(stage), text, Some(Mend::Look(stage)));
+    // What is known to be wrong on the way is said instead of what has not come yet.
+    let known = doubts.iter().any(|doubt| doubt.mark < Mark::Kept && doubt.stage < Some(Stage::Games));
+    let hindered = stops.is_some() || facts.not_agreed > 0 || known;
+    if let Some((stage, text)) = untried(facts, &states).filter(|_| !hindered) {
+        all.push(say(Mark::Hint, Some(stage), "untried", text, None));
     }
-    if let Some(untried) = untried {
-        let text = match untried {
-            Stage::Reports => format!("{slot} is untried: press something on {}.", names()),
-            Stage::Pad if facts.pad == PadCondition::Making => format!("{slot}: its pad is being made."),
-            Stage::Bindings => {
-                let several = facts.members.iter().filter(|member| member.present).count() > 1;
-                let (verb, whose) = if several { ("move", "their") } else { ("moves", "its") };
-                format!("{slot}: {} {verb}, but nothing that is bound. Press one of {whose} buttons.", names())
-            }
-            _ => format!("{slot} is untried at {}: press a button on {}.", untried.name(), names()),
-        };
-        return say(Mark::Hint, Some(untried), text, None);
-    }
-    if let Some(member) = facts.doubtful_cover() {
-        return say(Mark::Doubt, Some(Stage::Games), doubt(&slot, member), Some(Mend::Look(Stage::Games)));
-    }
-    say(Mark::Well, None, format!("{slot} plays."), None)
+    // Behind a stage that stops, what a game sees is nobody's trouble yet; nor is what nobody has tried.
+    let quiet = stops.is_some() || all.iter().any(|one| one.mark == Mark::Hint);
+    let counts = |doubt: &Sentence| match doubt.stage {
+        Some(Stage::Games) => !quiet,
+        _ => doubt.word != "plays" || stops.is_none(),
+    };
+    all.extend(doubts.into_iter().filter(counts));
+    all.sort_by_key(|sentence| sentence.mark);
+    all
 }
 
-/// What of a slot's devices does not count because of where it stood when they came.
-fn not_counted(slot: &str, facts: &SlotFacts) -> Option<(String, Stage)> {
-    facts.members.iter().filter(|member| member.present).find_map(|member| {
-        let name = &member.name;
-        let text = match (member.was_down.as_slice(), member.at_end.as_slice()) {
-            ([], []) => return None,
-            ([], sticks) => format!(
-                "{slot}: {} of {name} has stood at an end since it came, and does not count: bring it to its middle, or measure it.",
-                sticks.join(" and ")
-            ),
-            (down, _) => {
-                let names: Vec<&str> = down.iter().map(|(name, _)| name.as_str()).collect();
-                let axis = down.iter().any(|(_, kind)| *kind == ControlKind::Axis);
-                let (were, go, count) =
-                    if down.len() == 1 { ("was", "it", "counts") } else { ("were", "them", "count") };
-                let they = if down.len() == 1 { "it" } else { "they" };
-                let measure = if axis { format!(" If nobody holds {go}, measure {go}.") } else { String::new() };
-                let names = names.join(" and ");
-                format!("{slot}: {names} of {name} {were} down when it came: let {go} go, and {they} {count}.{measure}")
-            }
-        };
-        Some((text, Stage::Controls))
-    })
+/// What is to be pressed, where nothing has come yet.
+fn untried(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<(Stage, String)> {
+    let untried = Stage::ALL.into_iter().find(|s| states[*s as usize] == StageState::Untried)?;
+    let slot = slot_word(facts.number);
+    let names: Vec<&str> = facts.present().map(|member| member.name.as_str()).collect();
+    let names = if names.is_empty() { "its device".to_owned() } else { names.join(" and ") };
+    let text = match untried {
+        Stage::Reports | Stage::Controls => format!("{slot} is untried: press something on {names}."),
+        Stage::Pad if facts.pad == PadCondition::Making => format!("{slot}: its pad is being made."),
+        Stage::Bindings if facts.press.is_some() => return None,
+        Stage::Bindings => {
+            let several = facts.present().count() > 1;
+            let (verb, whose) = if several { ("move", "their") } else { ("moves", "its") };
+            format!("{slot}: {names} {verb}, but nothing that is bound. Press one of {whose} buttons.")
+        }
+        _ => format!("{slot} is untried at {}: press a button on {names}.", untried.name()),
+    };
+    Some((untried, text))
 }
 
-fn doubt(slot: &str, member: &MemberFacts) -> String {
-    let name = &member.name;
-    match &member.cover {
-        Cover::Covered(Strength::Held) => format!(
-            "{slot} plays, but a game still lists {name}, as a dead pad: choose the pad in the game, or run as root to cover it wholly."
-        ),
-        Cover::Failed(fault) => format!(
-            "{slot} plays, but a game would see {name} beside its pad: {} of {} failed ({}). Run as root to cover it.",
-            fault.operation,
-            fault.path,
-            fault.name()
-        ),
-        _ => match member.stays_bare {
-            Some(StaysBare::LastMouse) => format!(
-                "{slot} plays, and {name} moves the pointer as well: it is the only mouse. Plug in another one, and it is covered."
-            ),
-            Some(StaysBare::Keyboard) => format!(
-                "{slot} plays, and what {name} types reaches the system as well: keyboards are not covered, so that somebody can always type."
-            ),
-            None => format!("{slot} plays, but a game would see {name} beside its pad, and take both for players."),
-        },
+/// What to do where a node cannot be opened.
+pub(super) fn remedy_of(fault: &OsFault) -> &'static str {
+    match fault.errno {
+        1 | 13 => "As root: placid-mantle setup, then plug it in again.",
+        16 => "Another program holds it: close that program.",
+        2 | 6 | 19 => "Plug it in again.",
+        _ => "Plug it in again; if that does not help, see the journal.",
     }
 }
 
-fn stop(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Mend>) {
+/// Why a stage stops: in a word, in a sentence, and what can be done here.
+fn stop(facts: &SlotFacts, stage: Stage, slot: &str) -> (&'static str, String, Option<Mend>) {
+    let (text, mend) = stop_words(facts, stage, slot);
+    (if stage == Stage::Feel { "paused" } else { "stops" }, text, mend)
+}
+
+fn stop_words(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Mend>) {
     let first = facts.members.iter().find(|m| m.present).map_or("its device", |m| m.name.as_str());
     match stage {
         Stage::Device => {
             let Some((member, fault)) = facts.refused() else {
                 return (format!("{slot} stops at Device."), None);
             };
-            let remedy = match fault.errno {
-                1 | 13 => "As root: placid-mantle setup, then plug it in again.",
-                16 => "Another program holds it: close that program.",
-                2 | 6 | 19 => "Plug it in again.",
-                _ => "Plug it in again; if that does not help, see the journal.",
-            };
+            let remedy = remedy_of(fault);
             let text = format!(
                 "{slot} stops at Device: {} of {} cannot be opened ({}). {remedy}",
                 fault.path,
@@ -219,10 +217,14 @@ fn stop(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Mend>) {
             format!("{slot} stops at Bindings: it has no pad, and nothing is bound to a key or the mouse yet."),
             Some(Mend::Look(Stage::Bindings)),
         ),
-        Stage::Bindings => (
-            format!("{slot} stops at Bindings: nothing on {first} could be guessed, so nothing is bound."),
-            Some(Mend::Look(Stage::Bindings)),
-        ),
+        Stage::Bindings => {
+            let idle = facts.present().flat_map(|member| &member.idle).next();
+            let why = match idle {
+                Some((control, why)) => format!("nothing on {first} could be guessed; {control}: {why}. Bind it."),
+                None => format!("nothing on {first} could be guessed, so nothing is bound. Bind it."),
+            };
+            (format!("{slot} stops at Bindings: {why}"), Some(Mend::Look(Stage::Bindings)))
+        }
         Stage::Feel => (format!("{slot} is paused: its pad rests until you resume."), Some(Mend::Resume)),
         Stage::Pad | Stage::Games => match &facts.pad {
             PadCondition::Fault(fault) => (
@@ -232,82 +234,6 @@ fn stop(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Mend>) {
             _ => (format!("{slot} stops at {}.", stage.name()), None),
         },
     }
-}
-
-/// All sentences, most urgent first; the first is *the* sentence. Never empty.
-#[must_use]
-pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
-    let plain = |mark, text: &str, mend| Sentence { mark, slot: None, stage: None, text: text.into(), mend };
-    let mut out: Vec<Sentence> = Vec::new();
-    if table.paused {
-        out.push(plain(
-            Mark::Stop,
-            "Everything is let go: all pads rest at neutral, nothing is held.",
-            Some(Mend::Resume),
-        ));
-    }
-    if table.away {
-        let text = "Another login session is in front: all pads rest, and play on when this one is back.";
-        out.push(plain(Mark::Kept, text, None));
-    }
-    if let Some((name, slot)) = &table.twin {
-        out.push(Sentence {
-            mark: Mark::Ask,
-            slot: Some(*slot),
-            stage: Some(Stage::Device),
-            text: format!("Two devices are alike: press something on the {name} that belongs to {slot}."),
-            mend: None,
-        });
-    }
-    // All slots stop at the same missing thing: say it once.
-    let mut pad_fault_said = false;
-    for facts in slots {
-        let sentence = slot_sentence(facts);
-        if sentence.mark == Mark::Well || (table.paused && sentence.mend == Some(Mend::Resume)) {
-            continue;
-        }
-        // Rights that are gone while another session is in front are nobody's fault.
-        if table.away && sentence.mark == Mark::Stop && matches!(sentence.stage, Some(Stage::Device | Stage::Pad)) {
-            continue;
-        }
-        if sentence.mark == Mark::Stop && sentence.stage == Some(Stage::Pad) {
-            if pad_fault_said {
-                continue;
-            }
-            pad_fault_said = true;
-        }
-        out.push(sentence);
-    }
-    out.sort_by_key(|sentence| (sentence.mark, sentence.slot));
-    if out.is_empty() {
-        out.push(match (slots, table.devices) {
-            ([], 0) => plain(
-                Mark::Hint,
-                "No device is connected. Plug a controller in, or pair it; it appears here by itself.",
-                None,
-            ),
-            ([], _) => {
-                let (text, mend) = match (table.slotless.first(), table.silent.first()) {
-                    (Some(name), _) => {
-                        (format!("No slot is in use. {name} is connected: place it in a slot."), Mend::Place)
-                    }
-                    (None, Some(name)) => (
-                        format!(
-                            "No slot is in use. {name} says nothing of its controls: in its reports (R), n finds them by pressing."
-                        ),
-                        Mend::Look(Stage::Reports),
-                    ),
-                    (None, None) => {
-                        ("No slot is in use, and no connected device is a game controller.".to_owned(), Mend::Place)
-                    }
-                };
-                plain(Mark::Hint, &text, Some(mend))
-            }
-            ([one], _) => plain(Mark::Well, &format!("All is well: {} plays.", one.number), None),
-            (many, _) => plain(Mark::Well, &format!("All is well: {} slots play.", many.len()), None),
-        });
-    }
-    out
 }
 
 /// What to do next with a slot, in the order of the work; none when it is ready.

@@ -8,6 +8,7 @@ use crate::device::Key;
 use crate::keys::KeyTarget;
 use crate::pad::{PadModel, Target};
 use crate::time::Micros;
+use crate::watch::PartWatch;
 use mantle_hid::{Frame, WORDS};
 
 /// What is seen of a part that plays, or will play again when it is back.
@@ -43,6 +44,8 @@ pub struct Member {
     pub(super) due_moved: bool,
     straight: [bool; 2],
     pressed: Pressed,
+    /// What is noticed of its controls.
+    pub(super) watch: PartWatch,
 }
 
 /// What was down when the device came back: nothing of it plays until it has been let go, or moved.
@@ -77,6 +80,7 @@ impl Member {
             due_moved: false,
             straight: [false; 2],
             pressed: Pressed::default(),
+            watch: PartWatch::default(),
         }
     }
 
@@ -107,6 +111,7 @@ impl Member {
         };
         self.corrections = part.controls.iter().filter_map(calibrated).collect();
         self.bindings = resolve(profile, part, model);
+        self.watch.begin_again();
         let engine = Engine::new(profile, &self.bindings, part);
         self.engine = match engine.simple() {
             Some(simple) => {
@@ -227,8 +232,12 @@ impl Member {
     /// Controls that play something and do not count yet: down when the device came, or a stick that stands at an end.
     pub fn held(&self) -> impl Iterator<Item = &Control> {
         let plays = |control: &Control| self.bindings.list.iter().any(|binding| binding.control == control.number);
-        let waits = |control: &Control| self.arrival.was_down(control) || self.arrival.stands_at_end(control);
-        self.controls.iter().filter(move |control| waits(control) && plays(control))
+        self.controls.iter().filter(move |control| self.waits(control) && plays(control))
+    }
+
+    /// Whether a control does not count yet.
+    pub(super) fn waits(&self, control: &Control) -> bool {
+        self.arrival.was_down(control) || self.arrival.stands_at_end(control)
     }
 
     /// Whether one of those is a stick that stands at an end.
@@ -367,6 +376,11 @@ impl Member {
             None => self.compiled.add_more_to(frame, blocked, &mut more),
         }
         std::mem::replace(&mut self.more, more) != more
+    }
+
+    /// The layers that are on, one bit each.
+    pub fn layers(&self) -> usize {
+        self.engine.as_ref().map_or(0, |engine| engine.layers())
     }
 
     /// The layers that it holds.

@@ -6,12 +6,14 @@ mod chord;
 mod extras;
 mod given;
 mod member;
+mod noticed;
 mod typing;
 
 pub use arrival::{AT_ONCE, Learnt, STANDS};
 pub use assist::{AFTER, Assist, ONLY};
 pub use chord::{Chord, HELD};
 pub use member::Member;
+pub use noticed::Outcome;
 
 use crate::binding::Contribution;
 use crate::control::Carried;

@@ -25,11 +25,13 @@ pub(super) enum Alarm {
     Listening,
     /// A device that went for its covering has not come back.
     Covers,
+    /// Everything that plays is looked at.
+    Watch,
 }
 
 impl Alarm {
     /// All of them, in the order in which those of one moment happen.
-    pub const ALL: [Self; 10] = [
+    pub const ALL: [Self; 11] = [
         Self::Pads,
         Self::Covers,
         Self::Motion,
@@ -40,6 +42,7 @@ impl Alarm {
         Self::Rumbles,
         Self::Talks,
         Self::Keys,
+        Self::Watch,
     ];
 
     /// Those that a report may have moved.
@@ -47,7 +50,7 @@ impl Alarm {
 
     /// Whether what happens then changes facts that other things follow from.
     pub fn changes_facts(self) -> bool {
-        !matches!(self, Self::Motion | Self::Bindings | Self::Help | Self::Rumbles | Self::Talks)
+        !matches!(self, Self::Motion | Self::Bindings | Self::Help | Self::Rumbles | Self::Talks | Self::Watch)
     }
 }
 
@@ -73,6 +76,12 @@ impl Alarms {
     pub fn set(&mut self, alarm: Alarm, at: Option<Micros>) {
         self.put(alarm, at);
         self.find_next();
+    }
+
+    /// When this cause becomes due.
+    #[cfg(test)]
+    pub fn at(&self, alarm: Alarm) -> Micros {
+        self.at[alarm as usize]
     }
 
     /// The same, before [`Alarms::find_next`] is asked for: of several that are set only the last one needs it.
@@ -104,10 +113,11 @@ impl Alarms {
         self.next <= now
     }
 
-    /// When a cause happens if it is `now`: at its own time, however late it is, but for motion that is long overdue.
+    /// When a cause happens if it is `now`: at its own time, however late it is, but for motion and looks that are long overdue.
     fn moment(&self, alarm: Alarm, now: Micros) -> Micros {
         let at = self.at[alarm as usize];
-        if alarm == Alarm::Motion && at < Micros::NEVER { at.max(now.before(OVERDUE)) } else { at }
+        let once = matches!(alarm, Alarm::Motion | Alarm::Watch);
+        if once && at < Micros::NEVER { at.max(now.before(OVERDUE)) } else { at }
     }
 
     /// The next moment that is due by now.
@@ -142,8 +152,8 @@ mod tests {
 
     proptest! {
         #[test]
-        fn the_next_one_is_always_the_first(acts in prop::collection::vec((0usize..10, prop::option::of(0u64..1000), any::<bool>()), 1..50)) {
-            let (mut alarms, mut plain) = (Alarms::default(), [None::<u64>; 10]);
+        fn the_next_one_is_always_the_first(acts in prop::collection::vec((0usize..11, prop::option::of(0u64..1000), any::<bool>()), 1..50)) {
+            let (mut alarms, mut plain) = (Alarms::default(), [None::<u64>; 11]);
             for (which, at, latest) in acts {
                 let alarm = *Alarm::ALL.iter().find(|alarm| **alarm as usize == which).expect("each is listed");
                 if latest {

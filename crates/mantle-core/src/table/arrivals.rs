@@ -65,6 +65,7 @@ impl Table {
             routes: [None; crate::control::PARTS],
             fresh: true,
             noted_long: false,
+            watch: crate::watch::SourceWatch::default(),
             talk: None,
             facts,
         };
@@ -189,6 +190,7 @@ impl Table {
                 source.access = Access::Open;
                 source.opened.get_or_insert(now);
                 self.tell_opened(now, node);
+                self.look_from(now);
                 self.begin_talk(now, node);
             }
             // A node that is away for our own covering is no fault: it comes back.
@@ -230,6 +232,7 @@ impl Table {
         let (last, cover) = (device.sources.is_empty(), device.cover.clone());
         self.drop_parts(source.device, |part| part.source == node);
         if last {
+            self.count_going(now, &source.facts.identity);
             if cover == Cover::Covered(Strength::Held) && !planted("a held device that goes stays held") {
                 self.effects.push_back(Effect::Uncover(source.device));
             }

@@ -44,11 +44,11 @@ impl Table {
             Command::Untie { slot, member, back } => self.untie(now, number, slot, member, back),
             Command::TieAgain { slot, untied } => self.tie_again(now, slot, untied),
             Command::LetGo => {
-                self.set_paused(now, true);
+                self.set_paused(now, true, Some("from here".into()));
                 Ok(Some(Command::Resume))
             }
             Command::Resume => {
-                self.set_paused(now, false);
+                self.set_paused(now, false, None);
                 Ok(Some(Command::LetGo))
             }
             Command::PauseSlot { slot, paused } => self.pause_slot(now, slot, paused),

@@ -28,6 +28,8 @@ pub enum Effect {
         /// What it is.
         model: Arc<PadModel>,
     },
+    /// Find out whether pads can be made, without making one; answered by `handle_probe`.
+    ProbePads,
     /// Take a slot's pad away.
     DropPad {
         /// The slot.

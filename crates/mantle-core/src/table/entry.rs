@@ -84,6 +84,11 @@ impl Table {
         self.handle(now, |table| table.pad_made(now, number, made));
     }
 
+    /// Whether pads can be made was found out.
+    pub fn handle_probe(&mut self, now: Micros, found: Result<(), PadFault>) {
+        self.handle(now, |table| table.pads_probed(found.err()));
+    }
+
     /// A pad did not take its events: it is made again. Told while other pads' events wait.
     pub fn handle_pad_lost(&mut self, now: Micros, number: SlotNumber, fault: PadFault) {
         self.pass_time(now);
@@ -123,9 +128,12 @@ impl Table {
     }
 
     /// All profiles have been read again: slots whose profile says something else now play by that from here on.
-    /// `kept` says that some could not be read: those that were there before stay as they were.
-    pub fn handle_profiles(&mut self, now: Micros, profiles: Vec<Arc<Profile>>, kept: bool) {
-        self.handle(now, |table| table.profiles_read(now, profiles, kept));
+    /// `faults` are what is wrong in their files: those that were there before and cannot be read now stay as they were.
+    pub fn handle_profiles(&mut self, now: Micros, profiles: Vec<Arc<Profile>>, faults: Vec<String>) {
+        self.handle(now, |table| {
+            table.profiles_read(now, profiles, !faults.is_empty());
+            table.files_read(now, 0, "profiles", faults);
+        });
     }
 
     /// A change of a profile has been saved, or could not be.
@@ -133,9 +141,12 @@ impl Table {
         self.handle(now, |table| table.profile_saved(now, number, result));
     }
 
-    /// All sheets have been read again.
-    pub fn handle_sheets(&mut self, now: Micros, sheets: Vec<Sheet>) {
-        self.handle(now, |table| table.sheets_read(now, sheets));
+    /// All sheets have been read again, and what is wrong in their files.
+    pub fn handle_sheets(&mut self, now: Micros, sheets: Vec<Sheet>, faults: Vec<String>) {
+        self.handle(now, |table| {
+            table.sheets_read(now, sheets);
+            table.files_read(now, 1, "sheets", faults);
+        });
     }
 
     /// A sheet was made here: it is saved, and comes before those that are there.

@@ -1,10 +1,19 @@
 //! The facts from which states and sentences are made.
 
-use super::{Slot, Table};
+use super::{Device, Slot, Source, Table};
+use crate::control::{Control, ControlKind};
+use crate::cover::Cover;
+use crate::device::Driver;
 use crate::keys::KeyTarget;
 use crate::pad::Target;
-use crate::path::{MemberFacts, PadCondition, SlotFacts, Stage, TableFacts};
+use crate::path::{
+    Ailing, Lost, MemberFacts, PadCondition, PressFacts, ProfileFacts, Shut, SlotFacts, Slotless, Stage, TableFacts,
+};
+use crate::session::{Member, Outcome};
 use crate::slot::SlotNumber;
+use crate::time::Micros;
+use crate::watch::Ailment;
+use mantle_hid::usage;
 use std::collections::BTreeSet;
 
 /// Controls of one kind that are named; a sentence has to end.
@@ -25,7 +34,7 @@ impl Table {
     /// The facts of one slot; none if it is not in use.
     #[must_use]
     pub fn slot_facts(&self, number: SlotNumber) -> Option<SlotFacts> {
-        let slot = self.slot(number)?;
+        let (slot, now) = (self.slot(number)?, self.now());
         let session = &slot.session;
         let mut controls = 0;
         let names = |member: &crate::session::Member, at_end: bool| {
@@ -47,9 +56,23 @@ impl Table {
                 at_end: names(member, true).into_iter().map(|(name, _)| name).collect(),
                 cover: place.map(|(device, _)| device.cover.clone()).unwrap_or_default(),
                 stays_bare: place.and_then(|(device, _)| self.stays_bare(device)),
+                plays: !member.bindings.list.is_empty(),
+                idle: idle(member),
+                ailing: self.ailing(now, slot, member),
+                coming: source.map(|source| source.watch.troubles(now).collect()).unwrap_or_default(),
+                goings: source.map_or_else(|| self.goings_of(&member.key), |own| self.goings(&own.facts.identity)),
+                battery: source
+                    .and_then(|source| source.layout()?.extras.battery_of(&source.frame).filter(|_| source.good() > 0)),
+                receiver_alone: source.is_some_and(receiver_alone),
+                also: place.and_then(|(device, _)| self.plays_as(device)).filter(|other| *other < number),
             }
         });
-        let members = members.collect();
+        let members: Vec<MemberFacts> = members.collect();
+        let profile = self.profile_of(&slot.profile);
+        let missing = !self.profiles.iter().any(|profile| profile.name == slot.profile);
+        let unplayed =
+            if missing || members.iter().all(|member| !member.present) { Vec::new() } else { slot.unplayed(&profile) };
+        let rules = profile.rules.iter().filter(|rule| rule.source.is_some()).count();
         let passed = |stage: Stage| session.passed[stage as usize].count;
         let bound = session.members.iter().fold(0, |all, member| all | member.bound());
         let typed: BTreeSet<KeyTarget> = session
@@ -66,7 +89,7 @@ impl Table {
             members,
             reports: passed(Stage::Reports),
             controls,
-            moved: passed(Stage::Controls),
+            moved: session.members.iter().any(|member| member.moved().is_some()),
             bound,
             bindings_passed: passed(Stage::Bindings),
             feel_passed: passed(Stage::Feel),
@@ -80,13 +103,53 @@ impl Table {
                 .members
                 .iter()
                 .any(|member| member.bindings.list.iter().any(|binding| binding.target.is_key())),
-            not_agreed: self.not_agreed(&self.profile_of(&slot.profile)).len(),
+            not_agreed: self.not_agreed(&profile).len(),
+            profile: ProfileFacts { name: slot.profile.clone(), missing, rules, unplayed },
+            shut: shut(slot, bound),
+            press: press(slot),
         })
+    }
+
+    /// What was noticed of a member's controls, as far as it leaves the pad.
+    fn ailing(&self, now: Micros, slot: &Slot, member: &Member) -> Vec<Ailing> {
+        let (state, feel) = (slot.session.state(), slot.session.feel());
+        let of = |control: &Control| {
+            let own = member.bindings.list.iter().filter(move |binding| binding.control == control.number);
+            own.map(|binding| binding.target).collect::<Vec<_>>()
+        };
+        member
+            .ailments(now)
+            .filter_map(|(control, ailment)| {
+                let targets = of(control);
+                let lane = targets.iter().find_map(|target| target.axis()).map(|(lane, _)| lane);
+                let shape = lane.map(|lane| feel.of_lane(lane));
+                let played = targets.iter().any(|target| state.share(*target) > 0.0);
+                // What does not leave the pad is no trouble: the feel covers it.
+                let matters = match &ailment {
+                    Ailment::Drifts(_) => played && !slot.session.rests(),
+                    Ailment::Trembles(by) => shape.is_some_and(|shape| *by > shape.dead_zone),
+                    Ailment::Short(end, _) => shape.is_some_and(|shape| shape.at(*end) < 0.97),
+                    Ailment::Down(..) => targets.iter().any(|target| member.gives(*target) > 0.0),
+                };
+                let off = match &ailment {
+                    Ailment::Drifts(off) => Some(off + 0.03),
+                    Ailment::Trembles(by) => Some(by + 0.02),
+                    Ailment::Short(..) | Ailment::Down(..) => None,
+                };
+                let dead_zone = off.map(|off| (off * 100.0).ceil() / 100.0).filter(|zone| *zone <= 0.5);
+                let target = targets.first().map(|target| slot.model.name_of(*target));
+                let plays = lane.and_then(|lane| slot.model.lane_name(lane)).or(target).unwrap_or_default().to_owned();
+                matters.then(|| Ailing { control: control.name.clone(), plays, ailment, dead_zone })
+            })
+            .collect()
     }
 
     /// What is known beside the slots.
     #[must_use]
     pub fn table_facts(&self) -> TableFacts {
+        let identity = |device: &Device| {
+            device.sources.iter().filter_map(|node| self.source(*node)).map(|source| &source.facts.identity).next()
+        };
         let slotless = self.devices().filter(|device| {
             !self.seating.plays(device.id)
                 && device.parts.iter().any(|part| {
@@ -94,15 +157,31 @@ impl Table {
                     layout.and_then(|l| l.parts.get(part.local)).is_some_and(|p| p.is_game_controller())
                 })
         });
+        let slotless = slotless.map(|device| {
+            let driver = device.sources.iter().filter_map(|node| self.source(*node)).find_map(|source| {
+                matches!(source.facts.driver, Driver::Named(_)).then(|| source.facts.driver.name().to_owned())
+            });
+            let out = identity(device).is_some_and(|own| self.seating.kept.is_taken_out(own));
+            let on_purpose = device.cover == Cover::LeftToGame || out;
+            Slotless { name: device.name.clone(), driver, on_purpose, same_as: self.plays_as(device) }
+        });
         let silent = self.devices().filter(|device| {
             let mut layouts = device.sources.iter().filter_map(|node| self.source(*node)?.layout());
             !device.sources.is_empty()
                 && !self.seating.plays(device.id)
                 && layouts.all(|layout| layout.parts.iter().all(|part| part.controls.is_empty()))
         });
+        let same_serial = self.devices().find(|device| {
+            identity(device).is_some_and(|own| {
+                let same = |other: &&Device| {
+                    identity(other).is_some_and(|other| other.same_model(own) && other.uniq == own.uniq)
+                };
+                !own.uniq.is_empty() && self.devices().filter(same).count() > 1
+            })
+        });
         TableFacts {
             silent: silent.map(|device| device.name.clone()).collect(),
-            slotless: slotless.map(|device| device.name.clone()).collect(),
+            slotless: slotless.collect(),
             devices: self.devices().count(),
             twin: self
                 .seating
@@ -110,8 +189,91 @@ impl Table {
                 .asking
                 .first()
                 .and_then(|asked| Some((self.device(asked.part.device)?.name.clone(), asked.slot))),
-            paused: self.paused,
+            same_serial: same_serial.map(|device| device.name.clone()),
+            paused: self.paused.then(|| self.watching.paused_by.clone().unwrap_or_default()),
             away: self.away,
+            pads: self.watching.pads.clone().filter(|_| self.slots().next().is_none()),
+            notices: self.notices.iter().chain(&self.file_faults[0]).chain(&self.file_faults[1]).cloned().collect(),
         }
     }
+
+    /// The slot in which a device plays that has the same address or serial number and comes by another bus.
+    fn plays_as(&self, device: &Device) -> Option<SlotNumber> {
+        let of = |device: &Device| {
+            let first = device.sources.iter().find_map(|node| self.source(*node))?;
+            Some(first.facts.identity.clone())
+        };
+        let own = of(device).filter(|own| !own.uniq.is_empty())?;
+        let same = |other: &&Device| {
+            other.id != device.id
+                && of(other).is_some_and(|other| other.bus != own.bus && other.uniq.eq_ignore_ascii_case(&own.uniq))
+        };
+        let other = self.devices().find(same)?;
+        SlotNumber::all().find(|slot| {
+            (0..self.members(*slot).count())
+                .any(|index| self.part_of(*slot, index).is_some_and(|(own, _)| own.id == other.id))
+        })
+    }
+}
+
+/// Axes, hats and the like that play nothing. Buttons are told of when they are pressed: pads have more of them than there is to play.
+fn idle(member: &Member) -> Vec<(String, &'static str)> {
+    let left = member.bindings.left_out.iter().filter_map(|left| {
+        let control = member.controls().iter().find(|control| control.number == left.control)?;
+        let counts = matches!(control.kind, ControlKind::Axis | ControlKind::Hat);
+        counts.then(|| (control.name.clone(), left.why))
+    });
+    left.collect()
+}
+
+/// Whether a device sends, and what it sends stands for no controller: every axis that rests in its middle stands at its lower end,
+/// nothing is down, and nothing has ever changed.
+fn receiver_alone(source: &Source) -> bool {
+    let Some(layout) = source.layout() else { return false };
+    let mut sticks = 0;
+    let controls = layout.parts.iter().flat_map(|part| &part.controls);
+    let empty = controls.clone().all(|control| {
+        let raw = control.raw(&source.frame);
+        sticks += usize::from(control.kind == ControlKind::Axis && matches!(control.usage, usage::X | usage::Y));
+        match control.kind {
+            ControlKind::Axis => raw == control.min.max(0).min(control.max),
+            ControlKind::Button | ControlKind::Key => raw == 0,
+            _ => true,
+        }
+    });
+    empty && sticks >= 2 && source.good() >= 20 && source.changed.count <= 1
+}
+
+/// What the feel of a slot keeps back, of what is bound.
+fn shut(slot: &Slot, bound: u128) -> Vec<Shut> {
+    let (feel, model) = (slot.session.feel(), &slot.model);
+    let mut all: Vec<Shut> = Vec::new();
+    for lane in model.axes.iter().map(|axis| axis.lane) {
+        let played = model.on_lane(lane).any(|target| bound & target.mask() != 0);
+        let shape = feel.of_lane(lane);
+        let Some((setting, wholly)) = shape.keeps_back().filter(|_| played) else { continue };
+        let stick =
+            model.sticks.iter().find(|stick| stick.lanes.contains(&lane) && !(lane < 4 && feel.is_apart(lane / 2)));
+        let which = stick.map(|stick| stick.name.clone()).or_else(|| model.lane_name(lane).map(str::to_owned));
+        let which = which.unwrap_or_default();
+        if !all.iter().any(|other| other.which == which) {
+            all.push(Shut { which, setting, wholly, changed: slot.feel_before.of_lane(lane) != shape });
+        }
+    }
+    all
+}
+
+/// What was pressed last, if it got lost.
+fn press(slot: &Slot) -> Option<PressFacts> {
+    let last = slot.last_press.as_ref()?;
+    let device = slot.session.members.get(last.member)?.key.name.clone();
+    let lost = match &last.outcome {
+        Outcome::Gives(given) if last.shut => {
+            let (target, share) = given.iter().copied().max_by(|one, other| one.1.total_cmp(&other.1))?;
+            Lost::Shut(slot.model.name_of(target).to_owned(), share)
+        }
+        Outcome::Gives(_) | Outcome::Helps | Outcome::Waits => return None,
+        other => Lost::Unplayed(other.clone()),
+    };
+    Some(PressFacts { control: last.control.clone(), device, lost })
 }

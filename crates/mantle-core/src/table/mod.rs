@@ -31,11 +31,13 @@ mod tuning;
 mod twins;
 mod typing;
 mod undo;
+mod watching;
 
 pub use device_link::Purpose;
 pub use effect::{Effect, Note};
 pub use tuning::Tuning;
 pub use typing::{HeldBack, KeysNode};
+pub use watching::LastPress;
 
 pub use crate::binding::Profile;
 
@@ -74,6 +76,10 @@ pub struct Settings {
     pub cover: bool,
     /// The sheets that there are; of two that fit as well, the first one counts.
     pub sheets: Vec<Sheet>,
+    /// What is wrong with the machine and with what is kept, each in a sentence: it stays so as long as this runs.
+    pub notices: Vec<String>,
+    /// What is wrong with the files of profiles, and with those of sheets, until they are read again.
+    pub file_faults: [Vec<String>; 2],
 }
 
 /// The profile that every slot has until it gets another.
@@ -104,6 +110,10 @@ pub struct Slot {
     pub rumble: Option<(u16, u16, Micros)>,
     /// The device shakes until then because something was done; a game's rumble goes on beside it.
     pub shakes: Option<Micros>,
+    /// What was pressed last, and what became of it.
+    pub last_press: Option<LastPress>,
+    /// How it felt when it was set up.
+    feel_before: Feel,
     asked: bool,
     retry_at: Option<Micros>,
 }
@@ -121,7 +131,9 @@ impl Slot {
             let all: Option<Vec<String>> = here.iter().map(of).collect();
             all.and_then(|all| all.into_iter().next())
         };
-        let rules = profile.rules.iter().enumerate();
+        // One of several ways to play the same is no loss while another one is there.
+        let played = |target: Target| here.iter().any(|member| member.bindings.of(target).next().is_some());
+        let rules = profile.rules.iter().enumerate().filter(|(_, rule)| !played(rule.target));
         rules.filter_map(|(at, rule)| Some((rule.line, why(at)?))).collect()
     }
 }
@@ -223,6 +235,8 @@ pub struct Source {
     fresh: bool,
     /// Reports longer than their descriptor says have been noted.
     noted_long: bool,
+    /// What is noticed of its coming.
+    pub watch: crate::watch::SourceWatch,
     /// What is said to it, if its sheet says anything.
     talk: Option<Box<device_link::DeviceLink>>,
 }
@@ -303,6 +317,10 @@ pub struct Table {
     away: bool,
     trash: Vec<(CommandNumber, RememberedSlot)>,
     alarms: alarms::Alarms,
+    watching: watching::Watching,
+    /// What is wrong with the machine and with what is kept, as long as this runs; and with the files of profiles and of sheets.
+    notices: Vec<String>,
+    file_faults: [Vec<String>; 2],
     /// How often it has been worked out what follows from the facts.
     settled: u64,
     /// What is kept across restarts, as it was told last.
@@ -352,6 +370,9 @@ impl Table {
             away: false,
             trash: Vec::new(),
             alarms: alarms::Alarms::default(),
+            watching: watching::Watching::default(),
+            notices: settings.notices,
+            file_faults: settings.file_faults,
             settled: 0,
             kept: Remembered::default(),
             effects: VecDeque::with_capacity(64),
@@ -364,6 +385,9 @@ impl Table {
             table.restore_slot(Micros(0), slot);
         }
         table.kept = table.remembered();
+        if table.slots().next().is_none() {
+            table.effects.push_back(Effect::ProbePads);
+        }
         table.settle(Micros(0));
         table
     }

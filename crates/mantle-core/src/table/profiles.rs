@@ -5,7 +5,7 @@ use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ProfileStoreAct, TEMPL
 use crate::command::{Command, CommandNumber, OWN};
 use crate::feel::{Feel, Setting};
 use crate::pad::{PadModel, Target};
-use crate::path::Mark;
+use crate::path::{Mark, Stage};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 use std::sync::Arc;
@@ -86,6 +86,10 @@ impl Table {
             self.bind_members(now, number);
         }
         let Some(slot) = self.slots.get_mut(number) else { return };
+        let another = slot.bound.as_ref().is_none_or(|bound| bound.name != profile.name);
+        if another || slot.session.passed()[Stage::Reports as usize].count == 0 {
+            slot.feel_before = profile.feel;
+        }
         slot.bound = Some(profile.clone());
         if *slot.session.feel() != profile.feel && !slot.tuning.flipped {
             slot.tuning.change(now, &slot.session.feel().clone());

@@ -9,8 +9,10 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 
 impl Table {
-    pub(super) fn set_paused(&mut self, now: Micros, paused: bool) {
+    /// Everything rests, or plays again; `by` says who has let it go.
+    pub(super) fn set_paused(&mut self, now: Micros, paused: bool, by: Option<String>) {
         self.paused = paused;
+        self.watching.paused_by = by.filter(|_| paused);
         for (_, slot) in self.slots.iter_mut() {
             slot.session.pause(now, paused);
         }

@@ -21,6 +21,8 @@ impl After {
     const LONG: u8 = 4;
     /// Something has moved on a part that nobody plays with.
     const UNSEATED: u8 = 8;
+    /// Nothing had come for a while.
+    const AT_REST: u8 = 16;
 
     #[inline(always)]
     fn is(&mut self, what: u8, so: bool) {
@@ -68,13 +70,14 @@ impl Table {
         source.last_good = now;
         let Some(reach) = layout.reach.get(usize::from(index.0)) else { return };
         let changed = changed || reach.any_counts(&source.frame);
+        let mut after = After::default();
         if changed {
             source.changed.tick(now);
+            after.is(After::AT_REST, self.watching.at_rest);
         }
         let (mut parts, carried) = (reach.parts, reach.carries());
         let evaluate = changed || source.fresh;
         source.fresh = false;
-        let mut after = After::default();
         after.is(After::LONG, bytes.len() > reach.bytes && !source.noted_long);
         while parts != 0 {
             let part = parts.trailing_zeros() as usize;
@@ -109,6 +112,9 @@ impl Table {
             if self.types && self.do_actions(now) {
                 self.settle(now);
             }
+        }
+        if after.has(After::AT_REST) {
+            self.look_soon(now);
         }
         if after.has(After::LONG) {
             self.note_long(now, node, length);
@@ -186,7 +192,7 @@ impl Table {
         }
         for name in held {
             self.note(due, Mark::Well, format!("the let-go chord was held on {name}"));
-            self.set_paused(due, !self.paused);
+            self.set_paused(due, !self.paused, Some(format!("by the let-go chord on {name}")));
         }
     }
 

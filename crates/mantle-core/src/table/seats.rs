@@ -26,6 +26,7 @@ impl Table {
     fn new_slot(&self, kind: PadKind, profile: String) -> Slot {
         let mut session = Session::new(self.profile_of(&profile).feel);
         let model = Arc::new(kind.model());
+        let feel_before = *session.feel();
         session.set_model(Micros(0), model.clone());
         Slot {
             session,
@@ -39,6 +40,8 @@ impl Table {
             tuning: super::Tuning::default(),
             keys: super::KeysNode::default(),
             bound: None,
+            last_press: None,
+            feel_before,
             asked: false,
             retry_at: None,
         }

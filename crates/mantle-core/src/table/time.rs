@@ -14,6 +14,13 @@ impl Table {
         self.alarms.next()
     }
 
+    /// The same but for looks, which come again and again while anything is open.
+    #[cfg(test)]
+    pub(super) fn deadline_of_play(&self) -> Option<Micros> {
+        let all = Alarm::ALL.into_iter().filter(|alarm| *alarm != Alarm::Watch);
+        all.map(|alarm| self.alarms.at(alarm)).filter(|at| *at < Micros::NEVER).min()
+    }
+
     /// The time is at least this. What was due before happens now, in order of its due times.
     #[inline]
     pub fn handle_time(&mut self, now: Micros) {
@@ -65,6 +72,7 @@ impl Table {
             Alarm::Talks => self.run_talks(due),
             Alarm::Listening => self.run_listening(due),
             Alarm::Covers => self.give_up_waiting(due),
+            Alarm::Watch => self.look_around(due),
         }
     }
 
@@ -83,6 +91,7 @@ impl Table {
             }
             Alarm::Talks => self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline()).min(),
             Alarm::Listening => self.listening.deadline(),
+            Alarm::Watch => self.look_due(),
             Alarm::Covers => self.devices().filter_map(|device| device.back_until.map(|(_, until)| until)).min(),
         }
     }

@@ -2,9 +2,21 @@
 
 use super::SimWorld;
 use mantle_core::device::Key;
+use mantle_core::sheet::Sheet;
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use mantle_core::table::{PLAIN, Settings};
-use mantle_files::shipped;
+use mantle_files::{SceneFile, shipped};
+
+/// The sheets of a scene's own, and what is wrong with them.
+pub(super) fn own_sheets(scene: &SceneFile) -> (Vec<Sheet>, Vec<String>) {
+    let (mut sheets, mut faults) = (Vec::new(), Vec::new());
+    for own in &scene.sheet {
+        let read = mantle_files::sheet::read(&format!("scene/{}.sheet.toml", own.name), &own.text);
+        sheets.extend(read.sheet);
+        faults.extend(read.faults.iter().map(mantle_files::FileFault::sentence));
+    }
+    (sheets, faults)
+}
 
 impl SimWorld {
     /// What the table starts with in this scene.
@@ -33,8 +45,11 @@ impl SimWorld {
             }
         }
         // Those that no device of the scene is read by are read later: they would cost the first frame.
-        let sheets = if self.scene.without_sheets { Vec::new() } else { shipped::sheets_for(&self.ids()) };
-        Settings { remembered, profiles: self.profiles.all(), cover: true, sheets }
+        let (mut sheets, sheet_faults) = own_sheets(&self.scene);
+        sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets_for(&self.ids()) });
+        let file_faults = [self.profiles.faults(), sheet_faults];
+        let notices = self.scene.machine.notices.clone();
+        Settings { remembered, profiles: self.profiles.all(), cover: true, sheets, notices, file_faults }
     }
 
     /// Vendor and product of every device of the scene.

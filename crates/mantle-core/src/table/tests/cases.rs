@@ -167,7 +167,7 @@ fn the_chord_lets_go_after_three_seconds_and_again_to_resume() {
     world.report(0, &[0x0f, 0x80]);
     let began = world.now;
     assert!(world.down(1, Target::South) && !world.table.paused());
-    assert_eq!(world.table.deadline(), Some(began.after(Micros::seconds(3))));
+    assert_eq!(world.table.deadline_of_play(), Some(began.after(Micros::seconds(3))));
     world.table.handle_time(Micros(began.0 + 2_999_999));
     assert!(!world.table.paused(), "not a moment too early");
     world.now = began.after(Micros::seconds(9));
@@ -209,7 +209,7 @@ fn a_chord_that_is_broken_or_whose_device_goes_does_nothing() {
         world.now.0 += 2_000_000;
         world.table.handle_time(world.now);
         assert!(!world.table.paused(), "ending {ending}");
-        assert_eq!(world.table.deadline(), None, "ending {ending}");
+        assert_eq!(world.table.deadline_of_play(), None, "ending {ending}");
     }
 }
 
@@ -284,7 +284,7 @@ fn without_uinput_it_says_so_once_and_goes_on_when_it_is_mended() {
     assert_eq!(mark, Mark::Stop);
     assert!(text.contains("ENOENT") && text.contains("modprobe uinput"), "{text}");
     world.uinput = Ok(());
-    let due = world.table.deadline().expect("it tries again");
+    let due = world.table.deadline_of_play().expect("it tries again");
     world.table.handle_time(Micros(due.0 - 1));
     world.settle();
     assert_eq!(world.sentence().0, Mark::Stop, "not before its time");

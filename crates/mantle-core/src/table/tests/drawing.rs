@@ -105,7 +105,7 @@ fn the_pointer_goes_where_a_finger_draws_it_and_stays_when_it_is_lifted() {
     world.wait(Micros::seconds(2));
     assert_eq!((moved(&mut world, X), moved(&mut world, Y)), (50, -30), "set down elsewhere it has not moved");
     assert_eq!(world.table.slot(slot(1)).expect("used").session.members[0].gives(named("mouse left")), 0.0);
-    assert_eq!(world.table.deadline(), None);
+    assert_eq!(world.table.deadline_of_play(), None);
 }
 
 #[test]

@@ -259,7 +259,7 @@ fn what_a_profile_says_of_controls_that_the_kind_lacks_is_said() {
         rule(Target::Button(4), "button 3"),
     ];
     let profile = crate::binding::Profile { rules, ..profile };
-    world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], false);
+    world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], Vec::new());
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     world.place(0, 1, "pads");
     assert!(matches!(kind(&mut world, PadKind::Flight(FlightShape::new(0b11, 8, 1))), Answer::Done { .. }));
@@ -383,7 +383,7 @@ fn keys_alone_are_tried() {
     let stroke = crate::keys::KeyTarget::named("key A").expect("there is one");
     let target = Target::Key(stroke);
     let profile = super::profiles::profile("typing", vec![super::profiles::rule(target, "button 1")]);
-    world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], false);
+    world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], Vec::new());
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     world.place(0, 1, "typing");
     assert!(matches!(kind(&mut world, PadKind::Keys), Answer::Done { .. }));
@@ -409,7 +409,7 @@ fn a_button_takes_a_line_to_its_end() {
     let rule = |target: &str, source| super::profiles::rule(Target::named(target).expect("there is one"), source);
     let rules = vec![rule("throttle", "button 5"), rule("Rz minus", "button 6"), rule("wheel plus", "button 7")];
     let profile = crate::binding::Profile { rules, ..profile };
-    world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], false);
+    world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], Vec::new());
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     world.place(0, 1, "pads");
     assert!(matches!(kind(&mut world, PadKind::widest()[1]), Answer::Done { .. }));
@@ -454,7 +454,7 @@ fn a_profile_for_another_kind_is_said_and_loses_nothing() {
     assert_eq!((flying.kinds(), said.kinds()), (vec!["flight stick"], vec!["keys"]));
     let mixed = super::profiles::profile("mixed", vec![rule("South", "button 1"), rule("throttle", "button 2")]);
     assert_eq!(mixed.kinds().len(), 3, "for none more than for another");
-    world.table.handle_profiles(Micros(1), vec![Arc::new(profile), Arc::new(flying)], false);
+    world.table.handle_profiles(Micros(1), vec![Arc::new(profile), Arc::new(flying)], Vec::new());
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     assert!(matches!(kind(&mut world, PadKind::Flight(FlightShape::new(0b11, 8, 1))), Answer::Done { .. }));
     let mut plays_by = |name: &str| match world.command(Command::PlayBy { slot: slot(1), profile: name.into() }) {

@@ -91,5 +91,5 @@ fn what_a_node_was_looked_at_for_ends_with_it() {
     world.settle();
     world.unplug(0);
     assert_eq!(now(&world), "nothing");
-    assert_eq!(world.table.deadline(), None);
+    assert_eq!(world.table.deadline_of_play(), None);
 }

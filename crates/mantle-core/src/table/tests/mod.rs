@@ -142,6 +142,7 @@ impl World {
                         let made = self.uinput.clone().map(|()| "event9".into());
                         self.table.handle_pad(self.now, *slot, made);
                     }
+                    Effect::ProbePads => self.table.handle_probe(self.now, self.uinput.clone()),
                     Effect::MakeKeys { slot } => {
                         let made = self.uinput.clone().map(|()| "event10 and event11".into());
                         self.table.handle_keys(self.now, *slot, made);

@@ -48,7 +48,7 @@ fn a_mouse_plays_a_stick_that_comes_back() {
     push(&mut world, -20, 40);
     assert_eq!(across(&world), -32_768, "and as far as it goes the other way");
     world.wait(Micros::seconds(3));
-    assert_eq!((across(&world), world.table.deadline()), (0, None));
+    assert_eq!((across(&world), world.table.deadline_of_play()), (0, None));
 }
 
 /// It says nothing while it lies still, and so nothing that would show that it was let go.
@@ -90,7 +90,7 @@ fn without_a_word_a_mouse_aims() {
     assert!(world.pad(1).axes[3] < -4_000, "and away is up: {:?}", world.pad(1).axes);
     world.wait(Micros::seconds(3));
     world.report(0, &[1, 0, 0, 0]);
-    assert_eq!((world.pad(1), world.table.deadline()), (PadState::default(), None));
+    assert_eq!((world.pad(1), world.table.deadline_of_play()), (PadState::default(), None));
 }
 
 #[test]
@@ -100,7 +100,7 @@ fn steering_is_let_go_whatever_ends_it() {
         |world| drop(world.command(Command::LetGo)),
         |world| {
             let other = profile("pointing", vec![rule(Target::South, "button 2")]);
-            world.table.handle_profiles(world.now, vec![Arc::new(other)], false);
+            world.table.handle_profiles(world.now, vec![Arc::new(other)], Vec::new());
             world.settle();
         },
     ];

@@ -163,7 +163,7 @@ fn alarms_ring_in_time() {
     let mut world = covered();
     let rumble = world.now.after(Micros::millis(200));
     world.table.handle_rumble(world.now, slot(1), 9, 9, rumble);
-    assert_eq!(world.table.deadline(), Some(rumble));
+    assert_eq!(world.table.deadline_of_play(), Some(rumble));
     world.settle();
     world.wait(Micros::millis(200));
     assert_eq!(world.table.slot(slot(1)).expect("in use").rumble, None);

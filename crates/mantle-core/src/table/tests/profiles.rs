@@ -103,14 +103,14 @@ fn the_profile_that_says_nothing_is_nobodys_to_change_a_new_one_is_made() {
 #[test]
 fn a_profile_that_cannot_be_read_for_a_while_stays_as_it_was() {
     let mut world = world(vec![rule(Target::South, "button 3")]);
-    world.table.handle_profiles(world.now, Vec::new(), true);
+    world.table.handle_profiles(world.now, Vec::new(), vec!["it is broken".into()]);
     world.settle();
     world.report(0, &[0b100, 128]);
     assert!(world.down(1, Target::South), "its file is broken: it plays on");
     world.table.handle_profiles(
         world.now,
         vec![Arc::new(profile("ferry", vec![rule(Target::South, "button 4")]))],
-        false,
+        Vec::new(),
     );
     world.settle();
     assert!(!world.down(1, Target::South));
@@ -176,7 +176,7 @@ fn late_wake_ups_give_the_same_frames() {
 fn who_plays_by_a_profile_follows_its_new_name() {
     let mut world = world(vec![rule(Target::South, "button 3")]);
     let renamed = Profile { name: "night ferry".into(), ..profile("ferry", vec![rule(Target::South, "button 3")]) };
-    world.table.handle_profiles(world.now, vec![Arc::new(renamed)], false);
+    world.table.handle_profiles(world.now, vec![Arc::new(renamed)], Vec::new());
     world.settle();
     assert_eq!(world.table.slot(slot(1)).expect("in use").profile, "night ferry");
     assert_eq!(world.memory.slots[0].profile, "night ferry");
@@ -243,7 +243,7 @@ fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
     world.report(0, &[0, 128]);
     world.report(1, &[0, 128]);
     let settle = |world: &mut World| {
-        let due = world.table.deadline().filter(|due| *due <= world.now);
+        let due = world.table.deadline_of_play().filter(|due| *due <= world.now);
         if let Some(due) = due {
             world.table.handle_time(due);
             world.settle();
@@ -258,7 +258,7 @@ fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
     world.unplug(0);
     settle(&mut world);
     assert!(world.down(1, Target::South) && !world.down(1, Target::North), "and goes with the device that held it");
-    assert_eq!(world.table.deadline(), None, "a device that is away waits for nothing");
+    assert_eq!(world.table.deadline_of_play(), None, "a device that is away waits for nothing");
 }
 
 /// A profile is thrown away while somebody plays by it, and comes back.

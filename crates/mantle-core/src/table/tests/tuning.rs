@@ -13,7 +13,7 @@ fn feel(world: &mut World, change: impl Fn(&mut Shape)) {
     let mut feel = Feel::plain(0.0, 0.0);
     change(&mut feel.sticks[0]);
     let profile = crate::binding::Profile { feel, ..profile("ferry", Vec::new()) };
-    world.table.handle_profiles(world.now, vec![Arc::new(profile)], false);
+    world.table.handle_profiles(world.now, vec![Arc::new(profile)], Vec::new());
     world.settle();
 }
 
@@ -48,7 +48,7 @@ fn what_is_smoothed_goes_on_by_itself_and_is_let_go_at_once() {
     assert!(first < 1_000 && (19_000..21_000).contains(&later), "{first} {later}");
     world.table.handle_time(world.now.after(Micros::seconds(1)));
     world.settle();
-    assert_eq!((across(&world), world.table.deadline()), (32_767, None), "it comes to its end");
+    assert_eq!((across(&world), world.table.deadline_of_play()), (32_767, None), "it comes to its end");
     give(&mut world, Command::LetGo);
     assert_eq!(across(&world), 0, "let go is not smoothed");
 }
@@ -74,7 +74,7 @@ fn an_output_is_walked_up_until_the_game_moves() {
     assert_eq!(across(&world), (0.6f32 * 32_767.0).round() as i32, "not further than that");
     world.table.handle_time(world.now.after(Micros::seconds(31)));
     world.settle();
-    assert_eq!((across(&world), world.table.deadline()), (0, None), "it ends by itself");
+    assert_eq!((across(&world), world.table.deadline_of_play()), (0, None), "it ends by itself");
     give(&mut world, Command::WalkOutput { slot: slot(1), which });
     world.table.handle_time(world.now.after(Micros::seconds(2)));
     world.settle();
@@ -135,7 +135,7 @@ fn a_change_of_the_feel_lets_go_of_nothing() {
     let mut shape = Feel::plain(0.0, 0.0);
     shape.sticks[0].sensitivity = 0.5;
     let next = crate::binding::Profile { feel: shape, ..profile("ferry", Vec::new()) };
-    world.table.handle_profiles(world.now, vec![Arc::new(next)], false);
+    world.table.handle_profiles(world.now, vec![Arc::new(next)], Vec::new());
     while let Some((_, _, sent)) = world.table.poll_write() {
         events.extend(sent.iter().collect::<Vec<_>>());
     }

@@ -52,7 +52,7 @@ fn nothing_is_typed_that_nobody_has_agreed_to() {
 fn agreeing_once_is_not_agreeing_to_everything() {
     let mut world = typing();
     let more = profile("ferry", vec![rule(named("key A"), "button 1"), rule(named("key B"), "button 3")]);
-    world.table.handle_profiles(world.now, vec![Arc::new(more)], false);
+    world.table.handle_profiles(world.now, vec![Arc::new(more)], Vec::new());
     world.settle();
     world.report(0, &[0b101, 128]);
     assert_eq!(taken(&mut world), [(1, A, 1)]);
@@ -124,7 +124,7 @@ fn whatever_ends_it_what_is_down_comes_up() {
         |world| drop(world.command(Command::LetGo)),
         |world| drop(world.command(Command::PauseSlot { slot: slot(1), paused: true })),
         |world| {
-            world.table.handle_profiles(world.now, vec![Arc::new(profile("ferry", Vec::new()))], false);
+            world.table.handle_profiles(world.now, vec![Arc::new(profile("ferry", Vec::new()))], Vec::new());
             world.settle();
         },
         |world| drop(world.command(Command::Move { from: slot(1), to: slot(2) })),
@@ -158,7 +158,7 @@ fn nodes_that_cannot_be_made_are_tried_again() {
     world.command(Command::LetType { slot: slot(1), allowed: true });
     assert_eq!(world.table.held_back(slot(1)), Some(HeldBack::NoNode));
     world.uinput = Ok(());
-    let due = world.table.deadline().expect("it is tried again");
+    let due = world.table.deadline_of_play().expect("it is tried again");
     world.table.handle_time(due);
     world.settle();
     world.report(0, &[1, 128]);
@@ -257,7 +257,7 @@ proptest! {
                 5 => {
                     let mut rules = vec![rule(named("key A"), "button 1"), rule(named("mouse up"), "X upper half")];
                     rules.truncate(usize::from(value % 3));
-                    world.table.handle_profiles(world.now, vec![Arc::new(profile("ferry", rules))], false);
+                    world.table.handle_profiles(world.now, vec![Arc::new(profile("ferry", rules))], Vec::new());
                     world.settle();
                 }
                 6 => {
@@ -281,6 +281,6 @@ proptest! {
             }
         }
         prop_assert!(down.is_empty(), "{:?} stay down", down);
-        prop_assert_eq!(world.table.deadline(), None, "and nothing moves");
+        prop_assert_eq!(world.table.deadline_of_play(), None, "and nothing moves");
     }
 }

@@ -1,0 +1,170 @@
+//! The sentences of the whole table: what is wrong first, or that all is well.
+
+use super::words::{Mark, Mend, Sentence, slot_sentences};
+use super::{PadFault, SlotFacts, Stage};
+use crate::slot::{SLOTS, SlotNumber};
+
+/// A connected device that no slot has, though a game could use it.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Slotless {
+    /// Its name.
+    pub name: String,
+    /// The kernel's own driver that serves it, if one does.
+    pub driver: Option<String>,
+    /// Whether the person has taken it out, or left it to the game.
+    pub on_purpose: bool,
+    /// The slot in which the same device plays by another way.
+    pub same_as: Option<SlotNumber>,
+}
+
+/// What is known beside the slots.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct TableFacts {
+    /// Connected devices that no slot has and that a game could use.
+    pub slotless: Vec<Slotless>,
+    /// Devices without a slot whose reports say nothing of controls.
+    pub silent: Vec<String>,
+    /// Connected devices in all.
+    pub devices: usize,
+    /// A device came back that could belong to this slot or to its twin's: its name, and the slot.
+    pub twin: Option<(String, SlotNumber)>,
+    /// Devices of one model that have the same serial number: the model.
+    pub same_serial: Option<String>,
+    /// Whether everything is let go, and by whom.
+    pub paused: Option<String>,
+    /// Whether another login session is in front.
+    pub away: bool,
+    /// Why no pad can be made, where no slot has one yet.
+    pub pads: Option<PadFault>,
+    /// What is wrong with files, and with the machine: each in a sentence.
+    pub notices: Vec<String>,
+}
+
+/// All sentences, most urgent first; the first is *the* sentence. Never empty.
+#[must_use]
+pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
+    let plain = |mark, text: &str, mend| Sentence {
+        mark,
+        slot: None,
+        stage: None,
+        word: String::new(),
+        text: text.into(),
+        mend,
+    };
+    let mut out: Vec<Sentence> = Vec::new();
+    if let Some(by) = &table.paused {
+        let by = if by.is_empty() { String::new() } else { format!(" {by}") };
+        let text = format!("Everything is let go{by}: all pads rest at neutral, nothing is held.");
+        out.push(plain(Mark::Stop, &text, Some(Mend::Resume)));
+    }
+    if let Some(fault) = &table.pads {
+        let text = format!("No pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
+        out.push(plain(Mark::Stop, &text, None));
+    }
+    if table.away {
+        let text = "Another login session is in front: all pads rest, and play on when this one is back.";
+        out.push(plain(Mark::Kept, text, None));
+    }
+    if let Some((name, slot)) = &table.twin {
+        out.push(Sentence {
+            mark: Mark::Ask,
+            slot: Some(*slot),
+            stage: Some(Stage::Device),
+            word: "asks".into(),
+            text: format!("Two devices are alike: press something on the {name} that belongs to {slot}."),
+            mend: None,
+        });
+    }
+    out.extend(table.notices.iter().map(|notice| plain(Mark::Doubt, notice, None)));
+    if let Some(name) = &table.same_serial {
+        let text = format!(
+            "Two devices named {name} say the same serial number: they are told apart by their ports. Leave each in its own."
+        );
+        out.push(plain(Mark::Hint, &text, None));
+    }
+    // All slots stop at the same missing thing: say it once.
+    let mut pad_fault_said = table.pads.is_some();
+    for sentence in slots.iter().flat_map(slot_sentences) {
+        if table.paused.is_some() && sentence.mend == Some(Mend::Resume) {
+            continue;
+        }
+        // Rights that are gone while another session is in front are nobody's fault.
+        if table.away && sentence.mark == Mark::Stop && matches!(sentence.stage, Some(Stage::Device | Stage::Pad)) {
+            continue;
+        }
+        if sentence.mark == Mark::Stop && sentence.stage == Some(Stage::Pad) {
+            if pad_fault_said {
+                continue;
+            }
+            pad_fault_said = true;
+        }
+        out.push(sentence);
+    }
+    if !slots.is_empty() {
+        out.extend(waiting(slots, table).map(|text| plain(Mark::Hint, &text, Some(Mend::Place))));
+    }
+    out.sort_by_key(|sentence| (sentence.mark, sentence.slot));
+    // Only what nobody has to do anything about may stand beside "all is well".
+    let nothing = |sentence: &Sentence| sentence.mark == Mark::Hint && sentence.word == "plays";
+    let all_well = out.iter().all(nothing);
+    if slots.is_empty() || all_well {
+        let sentence = match (slots, table.devices) {
+            ([], 0) => plain(
+                Mark::Hint,
+                "No device is connected. Plug a controller in, or pair it; it appears here by itself.",
+                None,
+            ),
+            ([], _) => {
+                let (text, mend) = match (table.slotless.first(), table.silent.first()) {
+                    (Some(one), _) => {
+                        let served = served(one).unwrap_or_default();
+                        (
+                            format!("No slot is in use. {} is connected{served}: place it in a slot.", one.name),
+                            Mend::Place,
+                        )
+                    }
+                    (None, Some(name)) => (
+                        format!(
+                            "No slot is in use. {name} says nothing of its controls: in its reports (R), n finds them by pressing."
+                        ),
+                        Mend::Look(Stage::Reports),
+                    ),
+                    (None, None) => {
+                        ("No slot is in use, and no connected device is a game controller.".to_owned(), Mend::Place)
+                    }
+                };
+                plain(Mark::Hint, &text, Some(mend))
+            }
+            ([one], _) => plain(Mark::Well, &format!("All is well: {} plays.", one.number), None),
+            (many, _) => plain(Mark::Well, &format!("All is well: {} slots play.", many.len()), None),
+        };
+        out.insert(if all_well { 0 } else { out.len() }, sentence);
+    }
+    out
+}
+
+/// That the kernel's own driver serves a device, where one does.
+fn served(one: &Slotless) -> Option<String> {
+    let driver = one.driver.as_ref()?;
+    Some(format!(", and the kernel's driver {driver} serves it already"))
+}
+
+/// What to say of devices that wait for a slot while others play.
+fn waiting<'a>(slots: &'a [SlotFacts], table: &'a TableFacts) -> impl Iterator<Item = String> + 'a {
+    let full = slots.len() >= SLOTS;
+    // One that is asked about gets its slot by the answer.
+    let asked = |one: &&Slotless| table.twin.as_ref().is_some_and(|(name, _)| *name == one.name);
+    table.slotless.iter().filter(move |one| !one.on_purpose && !asked(one)).map(move |one| {
+        let Slotless { name, same_as, .. } = one;
+        match (same_as, served(one)) {
+            (Some(slot), _) => {
+                format!("{name} is here by another way as well: the same device plays in {slot}, so it gets no slot of its own.")
+            }
+            (None, _) if full => format!("{name} has no slot: all {SLOTS} are in use. Take another device out first."),
+            (None, Some(served)) => {
+                format!("{name} has no slot{served}: games may know it as it is. Place it if they do not.")
+            }
+            (None, None) => format!("{name} has no slot yet: place it in one."),
+        }
+    })
+}

@@ -1,0 +1,391 @@
+//! What is wrong though something plays, or would: all that is known of a slot, in words, the most urgent first of its stage.
+
+use super::facts::{Ailing, Lost, MemberFacts, SlotFacts};
+use super::words::{Mark, Mend, Sentence, slot_word};
+use super::{ProfileFacts, ReportsFault, Stage, StaysBare};
+use crate::control::ControlKind;
+use crate::cover::{Cover, Strength};
+use crate::device::Access;
+use crate::session::Outcome;
+use crate::watch::{Ailment, Coming};
+
+/// Below this share a battery is low, and below that one it is nearly empty.
+const LOW: (f32, f32) = (0.2, 0.05);
+/// So often within a minute a device goes before that is said.
+const GOINGS: usize = 3;
+/// Controls that are named; a sentence has to end.
+const NAMED: usize = 3;
+
+/// A trouble being said.
+struct Say<'a> {
+    facts: &'a SlotFacts,
+    slot: String,
+    all: Vec<Sentence>,
+}
+
+impl Say<'_> {
+    fn add(&mut self, mark: Mark, stage: Stage, word: &str, text: String, mend: Option<Mend>) {
+        let slot = Some(self.facts.number);
+        self.all.push(Sentence { mark, slot, stage: Some(stage), word: word.into(), text, mend });
+    }
+
+    fn doubt(&mut self, stage: Stage, word: &str, text: String) {
+        self.add(Mark::Doubt, stage, word, text, Some(Mend::Look(stage)));
+    }
+}
+
+/// A few names, and how many more there are.
+fn few(names: &[String]) -> String {
+    let shown = names.len().min(NAMED);
+    let more = names.len() - shown;
+    let text = match &names[..shown] {
+        [] => String::new(),
+        [one] => one.clone(),
+        [all @ .., last] if more == 0 => format!("{} and {last}", all.join(", ")),
+        all => all.join(", "),
+    };
+    if more == 0 { text } else { format!("{text} and {more} more") }
+}
+
+fn percent(share: f32) -> String {
+    format!("{:.0} %", share * 100.0)
+}
+
+/// A span in words.
+fn span(span: crate::time::Micros) -> String {
+    match span.0 / 1_000_000 {
+        seconds @ 0..120 => format!("{seconds} s"),
+        seconds => format!("{} min", seconds / 60),
+    }
+}
+
+/// Everything that is doubtful about a slot whose devices are here, in the order of the stages.
+pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
+    let mut say = Say { facts, slot: slot_word(facts.number), all: Vec::new() };
+    let present: Vec<&MemberFacts> = facts.members.iter().filter(|member| member.present).collect();
+    for member in facts.members.iter().filter(|member| !member.present) {
+        if !present.is_empty() {
+            away(&mut say, member, &present);
+        }
+    }
+    for member in &present {
+        of_device(&mut say, member);
+    }
+    for member in &present {
+        of_reports(&mut say, member);
+    }
+    for member in &present {
+        of_controls(&mut say, member);
+    }
+    of_profile(&mut say, &facts.profile, &present);
+    of_press(&mut say);
+    of_feel(&mut say);
+    if let Some(member) = facts.doubtful_cover() {
+        let (word, text) = of_cover(&say.slot, member);
+        say.doubt(Stage::Games, word, text);
+    }
+    say.all
+}
+
+fn away(say: &mut Say<'_>, member: &MemberFacts, present: &[&MemberFacts]) {
+    let names: Vec<String> = present.iter().map(|member| member.name.clone()).collect();
+    let (slot, name, others) = (say.slot.clone(), &member.name, few(&names));
+    let play = if names.len() == 1 { "plays" } else { "play" };
+    let often = if member.goings >= GOINGS { often(member) } else { String::new() };
+    say.doubt(
+        Stage::Device,
+        "one away",
+        format!("{slot}: {name} is gone, and what it plays rests; {others} {play} on.{often} Plug it in again."),
+    );
+}
+
+fn often(member: &MemberFacts) -> String {
+    format!(" It has gone {} times within a minute: try another cable or port.", member.goings)
+}
+
+fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
+    let (slot, name) = (say.slot.clone(), &member.name);
+    if let Access::Refused(fault) = &member.access
+        && say.facts.others_play(member)
+    {
+        let text = format!(
+            "{slot}: {} of {name} cannot be opened ({}), so it plays nothing; the others play on. {}",
+            fault.path,
+            fault.name(),
+            super::words::remedy_of(fault)
+        );
+        say.doubt(Stage::Device, "refused", text);
+    }
+    if member.goings >= GOINGS {
+        let text = format!("{slot}: {name} comes and goes.{}", often(member));
+        say.doubt(Stage::Device, "loose", text);
+    }
+    if let Some(other) = &member.also {
+        let text = format!(
+            "{slot}: {name} is here twice: the same device plays in {other} by another way, and a press arrives twice. Take one of the two out."
+        );
+        say.doubt(Stage::Device, "here twice", text);
+    }
+    match member.battery {
+        Some((share, false)) if share <= LOW.1 => {
+            let text = format!("{slot}: the battery of {name} is nearly empty ({}): charge it now.", percent(share));
+            say.doubt(Stage::Device, "empty", text);
+        }
+        Some((share, false)) if share <= LOW.0 => {
+            let text = format!("{slot}: the battery of {name} is low ({}): charge it soon.", percent(share));
+            say.doubt(Stage::Device, "battery", text);
+        }
+        _ => {}
+    }
+}
+
+fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
+    let (slot, name) = (say.slot.clone(), &member.name);
+    if let Some(fault) = &member.fault
+        && say.facts.others_play(member)
+    {
+        let why = match fault {
+            ReportsFault::Descriptor(why) => format!("its report descriptor cannot be read: {why}"),
+            ReportsFault::Unreadable(why) => format!("what it sends cannot be read: {why}"),
+            ReportsFault::Asleep(why) => format!("it does not wake: {why}"),
+        };
+        say.doubt(Stage::Reports, "one stops", format!("{slot}: {name} plays nothing, the others play on; {why}."));
+    }
+    for coming in &member.coming {
+        // Where nothing at all can be read, that is said, and nothing of how much or how often.
+        if member.fault.is_some() && !matches!(coming, Coming::Silent(..)) {
+            continue;
+        }
+        match *coming {
+            Coming::Silent(rate, silent) => {
+                let battery = match member.battery {
+                    Some((share, _)) => format!(" Its battery was at {}.", percent(share)),
+                    None => String::new(),
+                };
+                let text = format!(
+                    "{slot}: {name} sent {rate:.0} reports a second and has been silent for {}.{battery} Bring it nearer, charge it, or switch it on.",
+                    span(silent)
+                );
+                let mark = if say.facts.is_silent() { Mark::Stop } else { Mark::Doubt };
+                say.add(mark, Stage::Reports, "silent", text, Some(Mend::Look(Stage::Reports)));
+            }
+            Coming::Slow(rate) => say.doubt(
+                Stage::Reports,
+                "slow",
+                format!(
+                    "{slot}: {name} sends only {rate:.0} reports a second: presses come up to {:.0} ms late, and short ones get lost. Bring it nearer, or use its cable.",
+                    1000.0 / rate.max(1.0)
+                ),
+            ),
+            Coming::Damaged(share) => say.doubt(
+                Stage::Reports,
+                "damaged",
+                format!(
+                    "{slot}: of what {name} sends, {} cannot be read: try another cable or port, or bring it nearer.",
+                    percent(share.max(0.01))
+                ),
+            ),
+        }
+    }
+    if member.receiver_alone {
+        let text = format!(
+            "{slot}: {name} sends, but nothing is at the other end of it: if it is a receiver, switch its controller on or pair it."
+        );
+        say.doubt(Stage::Reports, "nobody", text);
+    }
+}
+
+fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
+    let (slot, name) = (say.slot.clone(), &member.name);
+    not_counted(say, member);
+    for ailing in &member.ailing {
+        let Ailing { control, plays, ailment, dead_zone } = ailing;
+        let what =
+            if plays.is_empty() { format!("{control} of {name}") } else { format!("{plays} ({control} of {name})") };
+        let covers =
+            dead_zone.map(|zone| format!("A dead zone of {zone:.2} covers it (Feel), or m")).unwrap_or("M".into());
+        match ailment {
+            Ailment::Drifts(off) => say.doubt(
+                Stage::Controls,
+                "drifts",
+                format!(
+                    "{slot}: {what} stands {} off its middle and nobody holds it. {covers}easure it.",
+                    percent(*off)
+                ),
+            ),
+            Ailment::Trembles(by) => say.doubt(
+                Stage::Controls,
+                "trembles",
+                format!("{slot}: {what} trembles by {} though nobody holds it. {covers}easure it.", percent(*by)),
+            ),
+            Ailment::Short(end, lower) => {
+                let side = if *lower { "lower" } else { "upper" };
+                let zone = 1.0 - end;
+                say.doubt(
+                    Stage::Controls,
+                    "short",
+                    format!(
+                        "{slot}: {what} never gets further than {} to its {side} end. Measure it, or set an outer dead zone of {:.2} (Feel).",
+                        percent(*end),
+                        (zone * 100.0).ceil() / 100.0
+                    ),
+                );
+            }
+            Ailment::Down(long, since_it_came) => {
+                let since = if *since_it_came { ", since it came" } else { "" };
+                say.doubt(
+                    Stage::Controls,
+                    "held down",
+                    format!(
+                        "{slot}: {what} has been down for {}{since}: let it go. If nobody holds it, it is stuck: measure it, or unbind it.",
+                        span(*long)
+                    ),
+                );
+            }
+        }
+    }
+    if !member.idle.is_empty() && member.plays {
+        let names: Vec<String> = member.idle.iter().map(|(name, _)| name.clone()).collect();
+        let (verb, them) = if names.len() == 1 { ("plays", "it") } else { ("play", "them") };
+        let (names, why) = (few(&names), member.idle[0].1);
+        let text = format!("{slot}: {names} of {name} {verb} nothing ({why}). Bind {them} if you need {them}.");
+        say.add(Mark::Hint, Stage::Bindings, "plays", text, Some(Mend::Look(Stage::Bindings)));
+    }
+}
+
+/// What of a device does not count because of where it stood when it came.
+fn not_counted(say: &mut Say<'_>, member: &MemberFacts) {
+    let (slot, name) = (say.slot.clone(), &member.name);
+    if !member.was_down.is_empty() {
+        let down = &member.was_down;
+        let names: Vec<&str> = down.iter().map(|(name, _)| name.as_str()).collect();
+        let axis = down.iter().any(|(_, kind)| *kind == ControlKind::Axis);
+        let (were, go, count) = if down.len() == 1 { ("was", "it", "counts") } else { ("were", "them", "count") };
+        let they = if down.len() == 1 { "it" } else { "they" };
+        let measure = if axis { format!(" If nobody holds {go}, measure {go}.") } else { String::new() };
+        let names = names.join(" and ");
+        let text =
+            format!("{slot}: {names} of {name} {were} down when it came: let {go} go, and {they} {count}.{measure}");
+        say.doubt(Stage::Controls, "held off", text);
+    }
+    if !member.at_end.is_empty() {
+        let text = format!(
+            "{slot}: {} of {name} has stood at an end since it came, and does not count: bring it to its middle, or measure it.",
+            member.at_end.join(" and ")
+        );
+        say.doubt(Stage::Controls, "held back", text);
+    }
+}
+
+fn of_profile(say: &mut Say<'_>, profile: &ProfileFacts, present: &[&MemberFacts]) {
+    let (slot, name) = (say.slot.clone(), &profile.name);
+    let devices: Vec<String> = present.iter().map(|member| member.name.clone()).collect();
+    let devices = few(&devices);
+    if profile.missing {
+        let text = format!(
+            "{slot}: there is no profile named {name}, so it plays as guessed. Choose another one, or bring its file back."
+        );
+        say.doubt(Stage::Bindings, "no profile", text);
+    }
+    let lost = profile.unplayed.len();
+    let Some((line, why)) = profile.unplayed.first() else { return };
+    let at = if *line == 0 { String::new() } else { format!(" (line {line})") };
+    let text = match (lost, profile.rules) {
+        (lost, all) if lost == all && all > 1 => format!(
+            "{slot}: nothing of the profile {name} can be played on {devices}: it is for another device. The first of its {all} lines{at}: {why}. Choose another one."
+        ),
+        (1, _) => format!("{slot}: one binding of the profile {name}{at} plays nothing: {why}."),
+        (lost, all) => {
+            format!("{slot}: {lost} of {all} bindings of the profile {name} play nothing. The first{at}: {why}.")
+        }
+    };
+    say.doubt(Stage::Bindings, "half bound", text);
+}
+
+fn of_press(say: &mut Say<'_>) {
+    let Some(press) = &say.facts.press else { return };
+    let (slot, what) = (say.slot.clone(), format!("{} of {}", press.control, press.device));
+    let outcome = match &press.lost {
+        Lost::Unplayed(outcome) => outcome,
+        Lost::Shut(target, way) => {
+            let text = format!(
+                "{slot}: {what} is at {} of its way, and {target} stays at rest: its feel keeps that back.",
+                percent(*way)
+            );
+            return say.doubt(Stage::Feel, "kept back", text);
+        }
+    };
+    let text = match outcome {
+        Outcome::Unbound(why) => format!("{slot}: you press {what}, which plays nothing: {why}. Bind it."),
+        Outcome::OtherLayer(layer, hold, toggle) => {
+            let how = if *toggle { "press" } else { "hold" };
+            format!("{slot}: {what} plays in the layer {layer} only, which is off: {how} {hold}.")
+        }
+        Outcome::Hidden(layer, true) => {
+            format!("{slot}: the layer {layer} is switched on, and has nothing for {what}: switch it off.")
+        }
+        Outcome::Hidden(layer, false) => {
+            format!("{slot}: the layer {layer} is held, and has nothing for {what}: let it go.")
+        }
+        Outcome::Together(with) => {
+            format!("{slot}: {what} plays only together with {}: hold that as well.", with.join(" and "))
+        }
+        Outcome::Below(from, way) => format!(
+            "{slot}: {what} counts from {} of its way on, and is at {}: press it further, or set its threshold lower.",
+            percent(*from),
+            percent(*way)
+        ),
+        Outcome::Gives(_) | Outcome::Helps | Outcome::Waits => return,
+    };
+    let mark = if matches!(outcome, Outcome::Unbound(_)) { Mark::Hint } else { Mark::Doubt };
+    say.add(mark, Stage::Bindings, "lost", text, Some(Mend::Look(Stage::Bindings)));
+}
+
+fn of_feel(say: &mut Say<'_>) {
+    let slot = say.slot.clone();
+    for shut in &say.facts.shut {
+        let since = if shut.changed { "since it was changed here" } else { "and has from the start" };
+        let what = if shut.wholly { "lets nothing through" } else { "lets hardly anything through" };
+        let text = format!("{slot}: the feel of the {} {what}, {since}: {}. Set it back.", shut.which, shut.setting);
+        say.doubt(Stage::Feel, "shut", text);
+    }
+}
+
+fn of_cover(slot: &str, member: &MemberFacts) -> (&'static str, String) {
+    let name = &member.name;
+    match &member.cover {
+        Cover::Covered(Strength::Held) => (
+            "dead pad",
+            format!(
+                "{slot} plays, but a game still lists {name}, as a dead pad: choose the pad in the game, or run as root to cover it wholly."
+            ),
+        ),
+        Cover::Failed(fault) => (
+            "doubled",
+            format!(
+                "{slot} plays, but a game would see {name} beside its pad: {} of {} failed ({}). Run as root to cover it.",
+                fault.operation,
+                fault.path,
+                fault.name()
+            ),
+        ),
+        _ => match member.stays_bare {
+            Some(StaysBare::LastMouse) => (
+                "pointer",
+                format!(
+                    "{slot} plays, and {name} moves the pointer as well: it is the only mouse. Plug in another one, and it is covered."
+                ),
+            ),
+            Some(StaysBare::Keyboard) => (
+                "types too",
+                format!(
+                    "{slot} plays, and what {name} types reaches the system as well: keyboards are not covered, so that somebody can always type."
+                ),
+            ),
+            None => (
+                "doubled",
+                format!("{slot} plays, but a game would see {name} beside its pad, and take both for players."),
+            ),
+        },
+    }
+}

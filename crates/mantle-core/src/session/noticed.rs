@@ -1,0 +1,150 @@
+//! What is noticed of a member while it plays: what becomes of what is pressed, and what is wrong with its controls.
+
+use super::Member;
+use crate::binding::{Binding, DOUBLED, How, Named, Options, Profile, options_of};
+use crate::control::{Control, ControlKind, ControlNumber, Zone};
+use crate::time::Micros;
+use crate::watch::{Ailment, Moved};
+use mantle_hid::Frame;
+
+/// What became of something that is pressed or moved, as far as its member.
+#[derive(Clone, PartialEq, Debug)]
+pub enum Outcome {
+    /// It plays these; each by how much, 0 to 1.
+    Gives(Vec<(crate::pad::Target, f32)>),
+    /// It does something beside playing: it holds a layer, or goes with another control.
+    Helps,
+    /// Nothing is bound to it, and why.
+    Unbound(&'static str),
+    /// It plays something in this layer only, which is off; what is held for it, and whether that is a switch.
+    OtherLayer(String, String, bool),
+    /// A layer that is on has nothing for it; its name, and whether it was switched on.
+    Hidden(String, bool),
+    /// It plays only while these are held as well.
+    Together(Vec<String>),
+    /// It counts from this share of its travel on, and is at that one.
+    Below(f32, f32),
+    /// It does not count yet, or was switched off: that is said elsewhere, or as it shall be.
+    Waits,
+}
+
+impl Member {
+    /// How its part stands now.
+    pub fn look(&mut self, now: Micros, frame: &Frame) {
+        let frame = self.corrected(frame);
+        let mut watch = std::mem::take(&mut self.watch);
+        let plays = |control| self.bindings.list.iter().any(|binding| binding.control == control);
+        watch.look(now, self.controls(), &frame, &self.bindings.rests, plays);
+        self.watch = watch;
+    }
+
+    /// What of it has moved last.
+    #[must_use]
+    pub fn moved(&self) -> Option<Moved> {
+        self.watch.moved()
+    }
+
+    /// What is wrong with its controls, as they were seen while they played.
+    pub fn ailments(&self, now: Micros) -> impl Iterator<Item = (&Control, Ailment)> {
+        let all = self.watch.ailments(now, self.controls(), &self.bindings.rests);
+        all.filter_map(|(at, ailment)| Some((self.controls().get(at)?, ailment)))
+    }
+
+    /// Where an axis is expected to rest.
+    #[must_use]
+    pub fn rest_of(&self, control: ControlNumber) -> Option<Zone> {
+        self.bindings.rests.iter().find(|(number, _)| *number == control).map(|(_, zone)| *zone)
+    }
+
+    /// What becomes of a control that is away from its rest in this frame.
+    #[must_use]
+    pub fn outcome(&self, number: ControlNumber, frame: &Frame, profile: &Profile) -> Outcome {
+        let Some(control) = self.controls().iter().find(|control| control.number == number) else {
+            return Outcome::Waits;
+        };
+        let frame = &self.corrected(frame);
+        let raw = control.raw(frame);
+        let share = control.share(raw);
+        let meant = |binding: &&Binding| match binding.how {
+            How::Down | How::Travel => true,
+            How::Direction(bit) => control.hat_directions(raw) & u32::from(bit) != 0,
+            How::LowerHalf => control.kind == ControlKind::Relative || share < 0.5,
+            How::UpperHalf => control.kind == ControlKind::Relative || share >= 0.5,
+        };
+        let own: Vec<&Binding> =
+            self.bindings.list.iter().filter(|binding| binding.control == number).filter(meant).collect();
+        // Bound by another profile than this one, it is not explained by it.
+        if own.iter().any(|binding| binding.rule.is_some_and(|rule| usize::from(rule) >= profile.rules.len())) {
+            return Outcome::Waits;
+        }
+        let gives: Vec<_> = own.iter().map(|binding| (binding.target, self.gives(binding.target))).collect();
+        if gives.iter().any(|(_, share)| *share > 0.0) {
+            return Outcome::Gives(gives);
+        }
+        if self.waits(control) {
+            return Outcome::Waits;
+        }
+        let named = |named: &Named| named.control.eq_ignore_ascii_case(&control.name);
+        let helps = profile.layers.iter().any(|layer| named(&layer.hold))
+            || profile
+                .rules
+                .iter()
+                .any(|rule| rule.options.with.iter().any(named) || rule.options.centre.as_ref().is_some_and(named));
+        if own.is_empty() && helps {
+            return Outcome::Helps;
+        }
+        if own.is_empty() {
+            let left = self.bindings.left_out.iter().find(|left| left.control == number);
+            let why = left.map_or("the profile has no use for it", |left| left.why);
+            // It goes down with what plays.
+            return if why == DOUBLED { Outcome::Helps } else { Outcome::Unbound(why) };
+        }
+        let layers = self.layers();
+        let on = |layer: u8| layer == 0 || layers >> (layer - 1) & 1 == 1;
+        // What plays in a layer that is on is hindered by its options; else by the layers themselves.
+        let because = own.iter().filter(|binding| on(binding.layer));
+        let options = because.map(|binding| options_of(profile, binding, control));
+        let hindered = options.filter_map(|options| self.hindered(&options, control, frame, share)).next();
+        if let Some(outcome) = hindered {
+            return outcome;
+        }
+        if let Some(binding) = own.iter().find(|binding| !on(binding.layer))
+            && !own.iter().any(|binding| on(binding.layer))
+            && let Some(layer) = profile.layers.get(usize::from(binding.layer) - 1)
+        {
+            return Outcome::OtherLayer(layer.name.clone(), layer.hold.text(), layer.toggle);
+        }
+        let highest = (0..profile.layers.len()).rev().find(|at| layers >> at & 1 == 1);
+        match highest.and_then(|at| profile.layers.get(at)) {
+            Some(layer) => Outcome::Hidden(layer.name.clone(), layer.toggle),
+            None if helps => Outcome::Helps,
+            None => Outcome::Waits,
+        }
+    }
+
+    /// What of the options keeps a binding from playing.
+    fn hindered(&self, options: &Options, control: &Control, frame: &Frame, share: f32) -> Option<Outcome> {
+        let down = |named: &Named| {
+            let other = self.controls().iter().find(|other| other.name.eq_ignore_ascii_case(&named.control));
+            other.is_some_and(|other| match other.kind {
+                ControlKind::Hat => other.hat_directions(other.raw(frame)) != 0,
+                _ => other.share(other.raw(frame)) > 0.5,
+            })
+        };
+        let missing: Vec<String> = options.with.iter().filter(|named| !down(named)).map(Named::text).collect();
+        if !missing.is_empty() {
+            return Some(Outcome::Together(missing));
+        }
+        let way = match (control.kind, self.rest_of(control.number)) {
+            (ControlKind::Axis, Some(Zone::Middle)) => (2.0 * share - 1.0).abs(),
+            (ControlKind::Axis, Some(Zone::HighEnd)) => 1.0 - share,
+            _ => share,
+        };
+        let from = options.press.map_or(options.threshold, |(press, _)| press.max(options.threshold));
+        if way < from {
+            return Some(Outcome::Below(from, way));
+        }
+        // It was switched off, or counts only when it is let go.
+        (options.toggle || options.tap.0 > 0 || options.region.is_some()).then_some(Outcome::Waits)
+    }
+}

@@ -1,0 +1,185 @@
+//! Now and then everything that plays is looked at, for what nobody would notice otherwise ([`crate::watch`]).
+
+use super::alarms::Alarm;
+use super::{Effect, Table};
+use crate::device::{Access, Identity};
+use crate::path::{Mark, PadFault};
+use crate::session::Outcome;
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+use crate::watch::{AT_REST, EVERY, SourceState};
+
+/// Something that moves after a rest is looked at so soon: a tap is not over by then.
+const SOON: Micros = Micros::millis(50);
+/// So long what was pressed is spoken of after it has been let go.
+const SPOKEN_OF: Micros = Micros::seconds(6);
+/// Goings that are counted.
+const WITHIN: Micros = Micros::seconds(60);
+
+/// What was pressed or moved last in a slot, and what became of it.
+#[derive(Clone, PartialEq, Debug)]
+pub struct LastPress {
+    /// The member, by its place.
+    pub member: usize,
+    /// What the control is called.
+    pub control: String,
+    /// What became of it.
+    pub outcome: Outcome,
+    /// What it gives does not leave the pad: the feel keeps it back.
+    pub shut: bool,
+    /// When it was seen last.
+    pub at: Micros,
+}
+
+/// What the table keeps between looks.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Watching {
+    looked: Micros,
+    /// Nothing has come since the last look: the next one is far.
+    pub at_rest: bool,
+    /// Devices that went, and when.
+    gone: Vec<(Identity, Micros)>,
+    /// Why no pad can be made, as it was found without making one.
+    pub pads: Option<PadFault>,
+    /// Who has let everything go.
+    pub paused_by: Option<String>,
+}
+
+impl Table {
+    /// When it is looked next.
+    pub(super) fn look_due(&self) -> Option<Micros> {
+        let open = self.sources.iter().flatten().any(|source| source.access == Access::Open);
+        let period = if self.watching.at_rest { AT_REST } else { EVERY };
+        (open || self.watching.pads.is_some()).then(|| self.watching.looked.after(period))
+    }
+
+    /// A node has been opened: it is looked at from now on.
+    pub(super) fn look_from(&mut self, now: Micros) {
+        self.watching.looked = self.watching.looked.max(now);
+    }
+
+    /// Something moves after a rest.
+    #[cold]
+    pub(super) fn look_soon(&mut self, now: Micros) {
+        self.watching.at_rest = false;
+        self.watching.looked = now.after(SOON).before(EVERY);
+        self.alarms.set_at_latest(Alarm::Watch, self.look_due());
+    }
+
+    /// Everything that plays is looked at.
+    pub(super) fn look_around(&mut self, now: Micros) {
+        self.watching.looked = now;
+        self.watching.gone.retain(|(_, at)| now.since(*at) <= WITHIN);
+        let mut news = false;
+        for source in self.sources.iter_mut().flatten().filter(|source| source.access == Access::Open) {
+            let state = SourceState {
+                reports: source.reports.count,
+                last: source.reports.last.max(source.opened.unwrap_or_default()),
+                changed: source.changed.count,
+                bad: source.bad.count,
+            };
+            news |= source.watch.look(now, state);
+        }
+        self.watching.at_rest = !news;
+        for number in SlotNumber::all() {
+            self.look_at_slot(now, number);
+        }
+        if self.watching.pads.is_some() && self.slots().next().is_none() {
+            self.effects.push_back(Effect::ProbePads);
+        }
+    }
+
+    fn look_at_slot(&mut self, now: Micros, number: SlotNumber) {
+        let members = self.slot(number).map_or(0, |slot| slot.session.members.len());
+        let mut last = None;
+        for index in 0..members {
+            let node = self.part_of(number, index).map(|(_, part)| part.source);
+            let Some(source) = node.and_then(|node| self.sources.get(usize::from(node.0))?.as_deref()) else {
+                continue;
+            };
+            if source.good() == 0 {
+                continue;
+            }
+            let Some(slot) = self.slots.get_mut(number) else { return };
+            let member = &mut slot.session.members[index];
+            member.look(now, &source.frame);
+            if let Some(moved) = member.moved() {
+                last = last.filter(|(at, _)| *at >= moved.last).or(Some((moved.last, index)));
+            }
+        }
+        let Some(slot) = self.slot(number) else { return };
+        let fresh = last.and_then(|(_, index)| {
+            let member = &slot.session.members[index];
+            let moved = member.moved().filter(|moved| moved.held)?;
+            let control = member.controls().iter().find(|control| control.number == moved.control)?;
+            let node = self.part_of(number, index)?.1.source;
+            // What its members were bound by; the one of that name may say something else by now, or be gone.
+            let profile = slot.bound.clone().unwrap_or_else(|| self.profile_of(&slot.profile));
+            let outcome = member.outcome(moved.control, &self.source(node)?.frame, &profile);
+            let shut = match &outcome {
+                Outcome::Gives(given) => !slot.session.rests() && self.keeps_back(slot, given),
+                _ => false,
+            };
+            Some(LastPress { member: index, control: control.name.clone(), outcome, shut, at: now })
+        });
+        let Some(slot) = self.slots.get_mut(number) else { return };
+        let old = slot.last_press.take().filter(|last| now.since(last.at) <= SPOKEN_OF);
+        slot.last_press = fresh.or(old);
+    }
+
+    /// Whether the pad shows nothing of what a control gives.
+    fn keeps_back(&self, slot: &super::Slot, given: &[(crate::pad::Target, f32)]) -> bool {
+        let pad = |target: &crate::pad::Target| !target.is_key() && slot.model.is_made();
+        let mut of_pad = given.iter().filter(|(target, share)| pad(target) && *share > 0.0).peekable();
+        let smoothed = slot.session.due().is_some();
+        of_pad.peek().is_some()
+            && !smoothed
+            && of_pad.all(|(target, share)| {
+                // What little lies in a usual dead zone is meant to.
+                *share > 0.3 && slot.session.state().share(*target) <= 0.0
+            })
+    }
+
+    /// The latest moment that is known.
+    pub(super) fn now(&self) -> Micros {
+        let last = self.sources.iter().flatten().map(|source| source.reports.last).max();
+        self.watching.looked.max(last.unwrap_or_default())
+    }
+
+    /// The same of a device that is away.
+    pub(super) fn goings_of(&self, key: &crate::device::Key) -> usize {
+        self.watching.gone.iter().filter(|(identity, _)| key.is(identity, true)).count()
+    }
+
+    /// A device has gone.
+    pub(super) fn count_going(&mut self, now: Micros, identity: &Identity) {
+        self.watching.gone.push((identity.clone(), now));
+    }
+
+    /// How often a device like this has gone within the last minute.
+    pub(super) fn goings(&self, identity: &Identity) -> usize {
+        let same = |other: &Identity| {
+            (other.vendor, other.product, &other.uniq, &other.port)
+                == (identity.vendor, identity.product, &identity.uniq, &identity.port)
+        };
+        self.watching.gone.iter().filter(|(other, _)| same(other)).count()
+    }
+
+    /// Files have been read again, and this is wrong in them.
+    pub(super) fn files_read(&mut self, now: Micros, which: usize, what: &str, faults: Vec<String>) {
+        let before = std::mem::replace(&mut self.file_faults[which], faults);
+        let new: Vec<String> =
+            self.file_faults[which].iter().filter(|fault| !before.contains(fault)).cloned().collect();
+        for fault in new {
+            self.note(now, Mark::Doubt, fault);
+        }
+        if self.file_faults[which].is_empty() && !before.is_empty() {
+            self.note(now, Mark::Well, format!("all {what} can be read again"));
+        }
+    }
+
+    /// Whether pads can be made, found without making one.
+    pub(super) fn pads_probed(&mut self, fault: Option<PadFault>) {
+        self.watching.pads = fault;
+    }
+}

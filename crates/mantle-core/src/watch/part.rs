@@ -1,0 +1,278 @@
+//! The controls of one part, looked at again and again.
+
+use crate::control::{Control, ControlKind, ControlNumber, Zone};
+use crate::time::Micros;
+use mantle_hid::Frame;
+
+/// A stick that stands so still, as a share of its whole travel to either side, is not in a hand.
+const STILL: f32 = 0.03;
+/// So long it stands still before it is said to drift.
+const DRIFTS_AFTER: Micros = Micros::seconds(8);
+/// Nearer to the middle it is no drift; further out a stick is held on purpose, or does not spring back at all.
+const DRIFT: std::ops::Range<f32> = 0.03..0.4;
+/// So long a button or trigger is down before it is said.
+const DOWN_AFTER: Micros = Micros::seconds(120);
+/// The same for one that has not been up since its device came.
+const DOWN_SINCE_IT_CAME: Micros = Micros::seconds(10);
+/// Pushes that are compared to find an end that is never reached.
+const PUSHES: usize = 8;
+/// Their ends lie so near to each other where something stops them.
+const STOPPED_ALIKE: f32 = 0.06;
+/// A stop beyond this share of the way is no fault.
+const FULL: f32 = 0.92;
+/// Looks that are compared to find noise.
+const LOOKS: usize = 30;
+/// What moves less than this, as a share of the whole travel, is no noise worth a word, and what moves more is a hand.
+const NOISE: std::ops::Range<f32> = 0.05..0.4;
+/// A control has moved when it is so much further from its rest.
+const MOVED: f32 = 0.15;
+
+/// What is wrong with a control, as it is measured while it plays.
+#[derive(Clone, PartialEq, Debug)]
+pub enum Ailment {
+    /// It stands off its rest and nobody holds it: how far, as a share of the way from the middle to an end.
+    Drifts(f32),
+    /// It never gets further than this share of the way; whether it is the lower end.
+    Short(f32, bool),
+    /// It trembles by this share of the way from the middle to an end.
+    Trembles(f32),
+    /// It has been down for so long; whether since its device came.
+    Down(Micros, bool),
+}
+
+/// A control that has moved.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Moved {
+    /// Which.
+    pub control: ControlNumber,
+    /// When that was last seen.
+    pub last: Micros,
+    /// Whether it is still away from its rest.
+    pub held: bool,
+}
+
+/// The ends of the last pushes to one side.
+#[derive(Clone, Copy, Debug, Default)]
+struct Pushes {
+    now: f32,
+    ends: [f32; PUSHES],
+    count: usize,
+}
+
+impl Pushes {
+    /// How far it is pushed now, 0 to 1.
+    fn see(&mut self, way: f32) {
+        if way > 0.4 {
+            self.now = self.now.max(way);
+        } else if way < 0.2 && self.now > 0.0 {
+            self.ends[self.count % PUSHES] = self.now;
+            (self.count, self.now) = (self.count + 1, 0.0);
+        }
+    }
+
+    /// The end that all of the last ones came to, if they were stopped short of full.
+    fn stops_at(&self) -> Option<f32> {
+        let (low, high) = self.ends.iter().fold((1.0f32, 0.0f32), |(low, high), end| (low.min(*end), high.max(*end)));
+        let now = self.now <= high;
+        (self.count >= PUSHES && now && high < FULL && high - low <= STOPPED_ALIKE).then_some(high)
+    }
+}
+
+/// One control.
+#[derive(Clone, Debug)]
+struct Watched {
+    share: f32,
+    /// Around where it has stood still, and since when.
+    still: (f32, Micros),
+    down: Option<Micros>,
+    seen_up: bool,
+    lower: Pushes,
+    upper: Pushes,
+    ring: [f32; LOOKS],
+    looks: usize,
+}
+
+/// A part that is watched.
+#[derive(Clone, Debug, Default)]
+pub struct PartWatch {
+    controls: Vec<Watched>,
+    moved: Option<Moved>,
+}
+
+/// Where a control rests and how far it is from there, 0 to 1, to its lower and to its upper side.
+fn ways(control: &Control, share: f32, rest: Zone) -> [f32; 2] {
+    match (control.kind, rest) {
+        (ControlKind::Axis, Zone::Middle) => [1.0 - 2.0 * share, 2.0 * share - 1.0].map(|way| way.max(0.0)),
+        (ControlKind::Axis, Zone::HighEnd) => [1.0 - share, 0.0],
+        _ => [0.0, share],
+    }
+}
+
+/// The part of a control's travel that it stands at.
+fn share_of(control: &Control, frame: &Frame) -> f32 {
+    let raw = control.raw(frame);
+    match control.kind {
+        ControlKind::Hat => f32::from(u8::from(control.hat_directions(raw) != 0)),
+        ControlKind::Relative => f32::from(u8::from(raw != 0)),
+        _ => control.share(raw),
+    }
+}
+
+impl PartWatch {
+    /// How the part stands now. `rests` are the axes whose rest is known, as the bindings expect it; of several controls that have
+    /// moved the one that `plays` counts.
+    pub fn look(
+        &mut self,
+        now: Micros,
+        controls: &[Control],
+        frame: &Frame,
+        rests: &[(ControlNumber, Zone)],
+        plays: impl Fn(ControlNumber) -> bool,
+    ) {
+        if self.controls.len() != controls.len() {
+            self.controls = controls.iter().map(|control| Watched::new(now, share_of(control, frame))).collect();
+        }
+        let mut moved = None;
+        for (watched, control) in self.controls.iter_mut().zip(controls) {
+            let rest = rests.iter().find(|(number, _)| *number == control.number).map(|(_, zone)| *zone);
+            let share = share_of(control, frame);
+            let counts = matches!(
+                control.kind,
+                ControlKind::Button | ControlKind::Key | ControlKind::Axis | ControlKind::Hat | ControlKind::Relative
+            );
+            if counts && watched.see(now, control, share, rest) {
+                moved = moved.filter(|other| plays(*other)).or(Some(control.number));
+            }
+        }
+        if let Some(control) = moved {
+            self.moved = Some(Moved { control, last: now, held: true });
+        } else if let Some(moved) = &mut self.moved
+            && let Some(at) = controls.iter().position(|control| control.number == moved.control)
+        {
+            let rest = rests.iter().find(|(number, _)| *number == moved.control).map(|(_, zone)| *zone);
+            moved.held = self.controls[at].is_away(&controls[at], rest);
+            if moved.held {
+                moved.last = now;
+            }
+        }
+    }
+
+    /// What has moved last.
+    #[must_use]
+    pub fn moved(&self) -> Option<Moved> {
+        self.moved
+    }
+
+    /// Its bindings or its measurements are others: what was seen before says nothing of them.
+    pub fn begin_again(&mut self) {
+        *self = Self::default();
+    }
+
+    /// What is wrong, control by control, by their places.
+    pub fn ailments<'a>(
+        &'a self,
+        now: Micros,
+        controls: &'a [Control],
+        rests: &'a [(ControlNumber, Zone)],
+    ) -> impl Iterator<Item = (usize, Ailment)> + 'a {
+        let all = self.controls.iter().zip(controls).enumerate();
+        all.flat_map(move |(at, (watched, control))| {
+            let rest = rests.iter().find(|(number, _)| *number == control.number).map(|(_, zone)| *zone);
+            watched.ailments(now, control, rest).into_iter().map(move |ailment| (at, ailment))
+        })
+    }
+}
+
+impl Watched {
+    fn new(now: Micros, share: f32) -> Self {
+        Self {
+            share,
+            still: (share, now),
+            down: None,
+            seen_up: false,
+            lower: Pushes::default(),
+            upper: Pushes::default(),
+            ring: [share; LOOKS],
+            looks: 0,
+        }
+    }
+
+    fn is_down(control: &Control, share: f32, rest: Option<Zone>) -> bool {
+        match (control.kind, rest) {
+            (ControlKind::Button | ControlKind::Key, _) => share > 0.5,
+            (ControlKind::Axis, Some(Zone::LowEnd)) => share > 0.25,
+            (ControlKind::Axis, Some(Zone::HighEnd)) => share < 0.75,
+            _ => false,
+        }
+    }
+
+    /// Whether it is away from its rest.
+    fn is_away(&self, control: &Control, rest: Option<Zone>) -> bool {
+        match control.kind {
+            ControlKind::Axis => {
+                ways(control, self.share, rest.unwrap_or(Zone::Middle)).into_iter().any(|way| way > 0.3)
+            }
+            _ => self.share > 0.5,
+        }
+    }
+
+    /// It stands there now; returns whether it has been moved away from its rest since the last look.
+    fn see(&mut self, now: Micros, control: &Control, share: f32, rest: Option<Zone>) -> bool {
+        let before = std::mem::replace(&mut self.share, share);
+        if Self::is_down(control, share, rest) {
+            self.down.get_or_insert(now);
+        } else {
+            (self.down, self.seen_up) = (None, true);
+        }
+        if control.kind != ControlKind::Axis {
+            return share > 0.5 && before <= 0.5;
+        }
+        if (share - self.still.0).abs() > STILL {
+            self.still = (share, now);
+        }
+        let [lower, upper] = ways(control, share, rest.unwrap_or(Zone::Middle));
+        self.lower.see(lower);
+        self.upper.see(upper);
+        self.ring[self.looks % LOOKS] = share;
+        self.looks += 1;
+        (share - before).abs() > MOVED && self.is_away(control, rest)
+    }
+
+    fn ailments(&self, now: Micros, control: &Control, rest: Option<Zone>) -> Vec<Ailment> {
+        let mut all = Vec::new();
+        if let Some(since) = self.down {
+            let (long, since_it_came) = (now.since(since), !self.seen_up);
+            if long >= DOWN_AFTER || since_it_came && long >= DOWN_SINCE_IT_CAME {
+                all.push(Ailment::Down(long, since_it_came));
+            }
+        }
+        if control.kind != ControlKind::Axis || rest.is_none() {
+            return all;
+        }
+        let off = (2.0 * self.share - 1.0).abs();
+        if rest == Some(Zone::Middle) && DRIFT.contains(&off) && now.since(self.still.1) >= DRIFTS_AFTER {
+            all.push(Ailment::Drifts(off));
+        }
+        all.extend(self.lower.stops_at().map(|end| Ailment::Short(end, true)));
+        all.extend(self.upper.stops_at().map(|end| Ailment::Short(end, false)));
+        all.extend(self.trembles().map(Ailment::Trembles));
+        all
+    }
+
+    /// By how much it goes to and fro, where it does so at nearly every look: no hand does.
+    fn trembles(&self) -> Option<f32> {
+        if self.looks < LOOKS {
+            return None;
+        }
+        let (low, high) = self.ring.iter().fold((1.0f32, 0.0f32), |(low, high), at| (low.min(*at), high.max(*at)));
+        let at = |n: usize| self.ring[(self.looks + n) % LOOKS];
+        let steps = (1..LOOKS).map(|n| at(n) - at(n - 1)).filter(|step| *step != 0.0);
+        let (mut count, mut turns, mut before) = (0, 0, 0.0f32);
+        for step in steps {
+            turns += usize::from(step * before < 0.0);
+            (count, before) = (count + 1, step);
+        }
+        let to_and_fro = count >= LOOKS / 3 && turns * 5 >= count * 3;
+        (NOISE.contains(&(high - low)) && to_and_fro).then_some(high - low)
+    }
+}

@@ -1,0 +1,108 @@
+//! What comes from one node, looked at again and again: how often, how whole, and whether at all.
+
+use super::Micros;
+
+/// Looks at the counts that are kept, a second apart.
+const KEPT: usize = 10;
+/// A device that streams sends at least so many reports in the time that is kept.
+const STREAM: u64 = 20;
+/// Silent for so long, one that streams has fallen silent.
+const SILENT: Micros = Micros::seconds(2);
+/// Fewer a second are said.
+const SLOW: f32 = 9.5;
+/// So many of all reports that cannot be read are said: a hundredth, and three of them.
+const DAMAGED: (f32, u64) = (0.01, 3);
+
+/// Counts at a moment.
+#[derive(Clone, Copy, Debug, Default)]
+struct Counts {
+    at: Micros,
+    reports: u64,
+    changed: u64,
+    bad: u64,
+}
+
+/// What is wrong with what comes from a node.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum Coming {
+    /// It sent so many reports a second and has been silent for so long.
+    Silent(f32, Micros),
+    /// It sends only so many a second.
+    Slow(f32),
+    /// Of what it sends this share cannot be read.
+    Damaged(f32),
+}
+
+/// How a node's counters stand.
+#[derive(Clone, Copy, Debug, Default)]
+pub struct SourceState {
+    /// Reports that came, and when the last did.
+    pub reports: u64,
+    /// When the last one came.
+    pub last: Micros,
+    /// Those in which a control changed.
+    pub changed: u64,
+    /// Those that could not be read.
+    pub bad: u64,
+}
+
+/// A node that is watched.
+#[derive(Clone, Debug, Default)]
+pub struct SourceWatch {
+    ring: Vec<Counts>,
+    now: SourceState,
+    /// The reports a second of a device that sends even what has not changed.
+    rate: Option<f32>,
+}
+
+impl SourceWatch {
+    /// How it stands now; returns whether anything has come since the last look.
+    pub fn look(&mut self, now: Micros, state: SourceState) -> bool {
+        let news = state.reports != self.now.reports;
+        self.now = state;
+        if self.ring.last().is_none_or(|last| now.since(last.at) >= Micros::seconds(1)) {
+            if self.ring.len() == KEPT {
+                self.ring.remove(0);
+            }
+            self.ring.push(Counts { at: now, reports: state.reports, changed: state.changed, bad: state.bad });
+        }
+        if news {
+            self.find_rate(now);
+        }
+        news
+    }
+
+    /// A device that sends even what has not changed streams: its silence means something.
+    fn find_rate(&mut self, now: Micros) {
+        let Some(then) = self.ring.iter().rev().find(|then| now.since(then.at) >= Micros::seconds(3)) else { return };
+        let (reports, changed) = (self.now.reports - then.reports, self.now.changed - then.changed);
+        let idle = reports.saturating_sub(changed) * 4 >= reports;
+        if reports >= STREAM.min(12) && idle {
+            self.rate = Some(reports as f32 / (now.since(then.at).0 as f32 / 1e6));
+        }
+    }
+
+    /// The reports a second of a device that streams; none of one that sends only what has changed, or is not known yet.
+    #[must_use]
+    pub fn rate(&self) -> Option<f32> {
+        self.rate
+    }
+
+    /// What is wrong now.
+    pub fn troubles(&self, now: Micros) -> impl Iterator<Item = Coming> + use<> {
+        let silent = now.since(self.now.last);
+        let rate = self.rate;
+        let fell = rate.filter(|rate| silent >= SILENT && silent.0 as f32 > 12e6 / rate);
+        let (silence, slow) = match (fell, rate) {
+            (Some(rate), _) => (Some(Coming::Silent(rate, silent)), None),
+            (None, Some(rate)) if rate < SLOW => (None, Some(Coming::Slow(rate))),
+            _ => (None, None),
+        };
+        let damaged = self.ring.first().and_then(|then| {
+            let (reports, bad) = (self.now.reports - then.reports, self.now.bad - then.bad);
+            let share = bad as f32 / reports.max(1) as f32;
+            (bad >= DAMAGED.1 && share >= DAMAGED.0).then_some(Coming::Damaged(share))
+        });
+        silence.into_iter().chain(damaged).chain(slow)
+    }
+}

@@ -1,0 +1,213 @@
+//! What is noticed and, as much, what is not.
+
+use super::*;
+use crate::control::{Control, ControlKind, ControlNumber, Layout, PartLayout, Zone};
+use mantle_hid::{Descriptor, Frame};
+use proptest::prelude::*;
+
+/// Four buttons and three axes of 8 bits: X, Y, Z.
+fn part() -> PartLayout {
+    let bytes = "05 01 09 05 a1 01 05 09 19 01 29 04 15 00 25 01 75 01 95 04 81 02 95 04 81 01 \
+                 05 01 09 30 09 31 09 32 15 00 26 ff 00 75 08 95 03 81 02 c0";
+    let bytes: Vec<u8> = bytes.split_whitespace().map(|byte| u8::from_str_radix(byte, 16).expect("hex")).collect();
+    Layout::new(&Descriptor::parse(&bytes).expect("a descriptor")).parts.remove(0)
+}
+
+struct Bench {
+    watch: PartWatch,
+    part: PartLayout,
+    rests: Vec<(ControlNumber, Zone)>,
+    frame: Frame,
+    now: Micros,
+}
+
+impl Bench {
+    fn new() -> Self {
+        let part = part();
+        let number = |name: &str| part.controls.iter().find(|control| control.name == name).expect(name).number;
+        let rests = vec![(number("X"), Zone::Middle), (number("Y"), Zone::Middle), (number("Z"), Zone::LowEnd)];
+        let mut bench = Self { watch: PartWatch::default(), part, rests, frame: Frame::default(), now: Micros(0) };
+        [("X", 128), ("Y", 128), ("Z", 0)].into_iter().for_each(|(name, raw)| bench.put(name, raw));
+        bench
+    }
+
+    fn control(&self, name: &str) -> &Control {
+        self.part.controls.iter().find(|control| control.name == name).expect(name)
+    }
+
+    fn put(&mut self, name: &str, raw: i32) {
+        match self.control(name).place {
+            crate::control::Place::Bit(bit) => self.frame.set_bit(bit, raw != 0),
+            crate::control::Place::Value(value) => self.frame.values[usize::from(value)] = raw,
+        }
+    }
+
+    /// So many looks, before each of which something is done.
+    fn looks(&mut self, count: u32, mut before: impl FnMut(&mut Self, u32)) {
+        for n in 0..count {
+            before(self, n);
+            self.watch.look(self.now, &self.part.controls, &self.frame, &self.rests, |_| true);
+            self.now = self.now.after(EVERY);
+        }
+    }
+
+    fn ailments(&self) -> Vec<(String, Ailment)> {
+        let all = self.watch.ailments(self.now, &self.part.controls, &self.rests);
+        all.map(|(at, ailment)| (self.part.controls[at].name.clone(), ailment)).collect()
+    }
+}
+
+#[test]
+fn a_stick_that_stands_off_its_middle_drifts_and_one_in_a_hand_does_not() {
+    let mut bench = Bench::new();
+    bench.put("X", 150);
+    bench.looks(70, |_, _| ());
+    assert_eq!(bench.ailments(), [], "seven seconds may be a hand's");
+    bench.looks(20, |_, _| ());
+    assert!(
+        matches!(bench.ailments()[..], [(ref name, Ailment::Drifts(off))] if name == "X" && (0.17..0.19).contains(&off))
+    );
+    // It moves on: a hand has it.
+    bench.looks(1, |bench, _| bench.put("X", 200));
+    assert_eq!(bench.ailments(), []);
+    // Far out it is held on purpose.
+    bench.looks(100, |_, _| ());
+    assert_eq!(bench.ailments(), []);
+    bench.looks(1, |bench, _| bench.put("X", 128));
+    assert_eq!(bench.ailments(), []);
+}
+
+#[test]
+fn a_stop_that_all_pushes_come_to_is_worn_and_pushes_of_a_hand_are_not() {
+    let push = |ends: [i32; 8]| {
+        let mut bench = Bench::new();
+        for end in ends {
+            bench.looks(3, |bench, n| bench.put("X", if n < 2 { end } else { 128 }));
+        }
+        bench.ailments()
+    };
+    let worn = push([232, 233, 232, 231, 232, 233, 232, 232]);
+    assert!(matches!(worn[..], [(ref name, Ailment::Short(end, false))] if name == "X" && (0.8..0.84).contains(&end)));
+    assert_eq!(push([232, 190, 220, 231, 200, 233, 210, 232]), []);
+    assert_eq!(push([255, 254, 255, 255, 255, 254, 255, 255]), [], "a full push is no fault");
+    assert_eq!(push([128; 8]), []);
+}
+
+#[test]
+fn what_trembles_at_nearly_every_look_is_noise() {
+    let mut bench = Bench::new();
+    bench.looks(40, |bench, n| bench.put("Y", if n % 2 == 0 { 118 } else { 138 }));
+    assert!(
+        matches!(bench.ailments()[..], [(ref name, Ailment::Trembles(_))] if name == "Y"),
+        "{:?}",
+        bench.ailments()
+    );
+    let mut bench = Bench::new();
+    // A hand goes to and fro as well, but not at every look.
+    bench.looks(60, |bench, n| bench.put("Y", [100, 110, 122, 130, 140, 150, 140, 128, 118, 108][n as usize % 10]));
+    assert_eq!(bench.ailments(), []);
+}
+
+#[test]
+fn a_button_that_never_comes_up_is_stuck_and_one_that_is_held_for_a_minute_is_not() {
+    let mut bench = Bench::new();
+    bench.looks(1, |_, _| ());
+    bench.looks(600, |bench, _| bench.put("button 2", 1));
+    assert_eq!(bench.ailments(), []);
+    bench.looks(620, |_, _| ());
+    assert!(matches!(bench.ailments()[..], [(ref name, Ailment::Down(_, false))] if name == "button 2"));
+    bench.looks(1, |bench, _| bench.put("button 2", 0));
+    assert_eq!(bench.ailments(), []);
+    let mut bench = Bench::new();
+    bench.put("button 1", 1);
+    bench.put("Z", 200);
+    bench.looks(110, |_, _| ());
+    let all = bench.ailments();
+    assert!(all.len() == 2 && all.iter().all(|(_, ailment)| matches!(ailment, Ailment::Down(_, true))), "{all:?}");
+}
+
+#[test]
+fn what_moved_last_is_known_and_whether_it_still_is() {
+    let mut bench = Bench::new();
+    bench.looks(5, |_, _| ());
+    assert_eq!(bench.watch.moved(), None);
+    bench.looks(2, |bench, _| bench.put("button 3", 1));
+    let moved = bench.watch.moved().expect("it moved");
+    assert_eq!((moved.control, moved.held), (bench.control("button 3").number, true));
+    bench.looks(1, |bench, _| bench.put("button 3", 0));
+    assert!(!bench.watch.moved().expect("still known").held);
+    bench.looks(1, |bench, _| bench.put("X", 250));
+    assert_eq!(bench.watch.moved().map(|moved| moved.control), Some(bench.control("X").number));
+    // Noise is no movement, nor is anything's way back to its rest.
+    let mut bench = Bench::new();
+    bench.looks(40, |bench, n| bench.put("X", 128 + n as i32 % 3 * 4));
+    assert_eq!(bench.watch.moved(), None);
+}
+
+fn state(reports: u64, last: Micros, changed: u64, bad: u64) -> SourceState {
+    SourceState { reports, last, changed, bad }
+}
+
+#[test]
+fn a_stream_that_ends_is_silence_and_a_device_that_says_only_changes_is_not() {
+    for (unchanged, expected) in [(true, true), (false, false)] {
+        let mut watch = SourceWatch::default();
+        let mut now = Micros(0);
+        for n in 0..100u64 {
+            now = Micros::millis(100 * n);
+            let reports = n * 12;
+            watch.look(now, state(reports, now, if unchanged { n } else { reports }, 0));
+        }
+        assert_eq!(watch.troubles(now).count(), 0);
+        let later = now.after(Micros::seconds(5));
+        watch.look(later, state(99 * 12, now, if unchanged { 99 } else { 99 * 12 }, 0));
+        let silent = watch
+            .troubles(later)
+            .any(|coming| matches!(coming, Coming::Silent(rate, _) if (115.0..125.0).contains(&rate)));
+        assert_eq!(silent, expected);
+    }
+}
+
+#[test]
+fn six_reports_a_second_and_damaged_ones_are_said() {
+    let mut watch = SourceWatch::default();
+    let mut now = Micros(0);
+    for n in 0..100u64 {
+        now = Micros::millis(100 * n);
+        watch.look(now, state(n * 6 / 10, now, 1, 0));
+    }
+    assert!(watch.troubles(now).any(|coming| matches!(coming, Coming::Slow(rate) if (5.0..7.0).contains(&rate))));
+    let mut watch = SourceWatch::default();
+    for n in 0..100u64 {
+        now = Micros::millis(100 * n);
+        watch.look(now, state(n * 12, now, n, n / 2));
+    }
+    assert!(
+        watch.troubles(now).any(|coming| matches!(coming, Coming::Damaged(share) if (0.02..0.06).contains(&share)))
+    );
+    let mut watch = SourceWatch::default();
+    for n in 0..100u64 {
+        now = Micros::millis(100 * n);
+        watch.look(now, state(n * 12, now, n, u64::from(n > 50)));
+    }
+    assert_eq!(watch.troubles(now).count(), 0, "one damaged report is nobody's trouble");
+}
+
+proptest! {
+    /// Whatever a device does, a look never fails, and what rests well has no ailment.
+    #[test]
+    fn any_movement_can_be_watched(moves in prop::collection::vec((0usize..7, any::<u8>()), 0..200)) {
+        let mut bench = Bench::new();
+        let names = ["button 1", "button 2", "button 3", "button 4", "X", "Y", "Z"];
+        for (which, raw) in moves {
+            let button = bench.control(names[which]).kind == ControlKind::Button;
+            bench.looks(1, |bench, _| bench.put(names[which], if button { i32::from(raw & 1) } else { i32::from(raw) }));
+            let _ = bench.ailments();
+        }
+        for (name, raw) in names.into_iter().zip([0, 0, 0, 0, 128, 128, 0]) {
+            bench.put(name, raw);
+        }
+        bench.looks(40, |_, _| ());
+        prop_assert!(bench.ailments().iter().all(|(_, ailment)| matches!(ailment, Ailment::Short(..))), "{:?}", bench.ailments());
+    }
+}

@@ -1,0 +1,185 @@
+//! What is said: of seeded faults the truth, by name and with what mends it; of sound set-ups nothing. Carried out on simulated time:
+//! where a fault can be mended it is, and what was said of it goes.
+
+mod faults;
+mod sound;
+
+use mantle_core::command::{Command, CommandNumber};
+use mantle_core::pad::Events;
+use mantle_core::path::{Mark, PadFault, Sentence, sentences};
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::{Effect, Table};
+use mantle_core::time::Micros;
+use mantle_engine::{Happening, Observer, World};
+use mantle_files::SceneFile;
+use mantle_sim::{Pace, SimWorld};
+use mantle_talk::{Order, Wish};
+
+/// One set-up with something wrong in it.
+pub struct Fault {
+    /// What a person would say.
+    pub what: &'static str,
+    /// The scene, without its head.
+    pub scene: String,
+    /// What somebody does, and when.
+    pub acts: Vec<(f64, Command)>,
+    /// When it is looked.
+    pub at: f64,
+    /// What has to be said then: in one sentence all of these.
+    pub says: &'static [&'static str],
+    /// What somebody does about it, if it is not mended by itself, and when nothing of it is said any more.
+    pub mend: Option<(Vec<(f64, Command)>, f64)>,
+}
+
+impl Fault {
+    /// One that is looked at then, with what has to be said.
+    pub fn new(what: &'static str, scene: impl Into<String>, at: f64, says: &'static [&'static str]) -> Self {
+        Self { what, scene: scene.into(), acts: Vec::new(), at, says, mend: None }
+    }
+
+    /// Somebody does this first.
+    pub fn after(mut self, at: f64, command: Command) -> Self {
+        self.acts.push((at, command));
+        self
+    }
+
+    /// It mends by itself, or by what happens in the scene, until then.
+    pub fn gone_by(mut self, at: f64) -> Self {
+        self.mend = Some((Vec::new(), at));
+        self
+    }
+
+    /// Somebody mends it.
+    pub fn mended_by(mut self, command: Command, gone: f64) -> Self {
+        self.mend = Some((vec![(self.at + 0.1, command)], gone));
+        self
+    }
+}
+
+/// A world in which somebody does something at certain moments.
+struct Acted {
+    world: SimWorld,
+    acts: Vec<(Micros, Command)>,
+    done: u32,
+}
+
+impl World for Acted {
+    fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
+        let Some((at, _)) = self.acts.first() else { return self.world.next(until) };
+        let at = *at;
+        let stop = Some(until.map_or(at, |until| until.min(at)));
+        // What happens at that very moment happens first.
+        match self.world.next(stop) {
+            Happening::Time(now) if now >= at => {
+                let (_, command) = self.acts.remove(0);
+                self.done += 1;
+                let order = Order { number: CommandNumber(self.done), wish: Wish::Command(command) };
+                Happening::Order(now, Box::new(order))
+            }
+            // Borrowed from the world, it cannot be looked at again: the next turn does.
+            other => other,
+        }
+    }
+
+    fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault> {
+        self.world.write(slot, events)
+    }
+
+    fn start(&mut self, effect: Effect) {
+        self.world.start(effect);
+    }
+}
+
+/// What is said at certain moments.
+struct Ear {
+    moments: Vec<Micros>,
+    said: Vec<Vec<Sentence>>,
+}
+
+impl Observer for Ear {
+    fn deadline(&self) -> Option<Micros> {
+        self.moments.get(self.said.len()).copied()
+    }
+
+    fn look(&mut self, now: Micros, table: &Table) {
+        while self.moments.get(self.said.len()).is_some_and(|moment| *moment <= now) {
+            let facts: Vec<_> = SlotNumber::all().filter_map(|slot| table.slot_facts(slot)).collect();
+            self.said.push(sentences(&facts, &table.table_facts()));
+        }
+    }
+}
+
+fn micros(seconds: f64) -> Micros {
+    Micros((seconds * 1e6) as u64)
+}
+
+/// What is said of a scene at certain moments.
+fn said(scene: &str, acts: &[(f64, Command)], moments: &[f64]) -> Vec<Vec<Sentence>> {
+    let text = format!("version = 1\ntitle = \"said\"\n{scene}");
+    let scene = SceneFile::parse("said", &text).unwrap_or_else(|fault| panic!("{fault}\n{text}"));
+    let last = moments.iter().copied().fold(0.0, f64::max);
+    let pace = Pace::Virtual { until: micros(last + 0.5) };
+    let world = SimWorld::new(&scene, pace, None).unwrap_or_else(|fault| panic!("{fault}\n{text}"));
+    let mut table = Table::new(world.settings());
+    let acts = acts.iter().map(|(at, command)| (micros(*at), command.clone())).collect();
+    let mut ear = Ear { moments: moments.iter().copied().map(micros).collect(), said: Vec::new() };
+    mantle_engine::run(&mut Acted { world, acts, done: 0 }, &mut table, &mut ear);
+    assert_eq!(ear.said.len(), moments.len(), "it ended too soon");
+    ear.said
+}
+
+fn shown(said: &[Sentence]) -> String {
+    said.iter().map(|one| format!("\n    {:?} ({}): {}", one.mark, one.word, one.text)).collect()
+}
+
+fn is_said(said: &[Sentence], all: &[&str]) -> bool {
+    said.iter().any(|sentence| all.iter().all(|words| sentence.text.contains(words)))
+}
+
+#[test]
+fn of_every_fault_the_truth_is_said_and_goes_when_it_is_mended() {
+    let mut wrong = Vec::new();
+    let faults = faults::all();
+    assert!(faults.len() >= 70, "only {}", faults.len());
+    for Fault { what, scene, mut acts, at, says, mend } in faults {
+        let mut moments = vec![at];
+        if let Some((more, gone)) = mend {
+            acts.extend(more);
+            moments.push(gone);
+        }
+        let heard = said(&scene, &acts, &moments);
+        if !is_said(&heard[0], says) {
+            wrong.push(format!("{what}: {says:?} is not said, but:{}", shown(&heard[0])));
+        }
+        for sentence in heard.iter().flatten() {
+            let text = &sentence.text;
+            let whole = text.ends_with(['.', '?', '…']) && !text.contains("  ") && !text.contains("..");
+            if !whole || text.chars().count() > 330 {
+                wrong.push(format!("{what}: not a sentence: {text}"));
+            }
+            if sentence.word.chars().count() > 10 {
+                wrong.push(format!("{what}: {:?} is too long for its row", sentence.word));
+            }
+        }
+        if heard.get(1).is_some_and(|after| is_said(after, says)) {
+            wrong.push(format!("{what}: it is still said:{}", shown(&heard[1])));
+        }
+    }
+    assert!(wrong.is_empty(), "{} wrong:\n{}", wrong.len(), wrong.join("\n"));
+}
+
+#[test]
+fn of_a_sound_set_up_nothing_is_said() {
+    let mut wrong = Vec::new();
+    let all = sound::all();
+    assert!(all.len() >= 25, "only {}", all.len());
+    for (what, scene, acts, at) in all {
+        for said in said(&scene, &acts, &at) {
+            let fine = |one: &Sentence| one.mark == Mark::Well || one.mark == Mark::Hint && one.word == "plays";
+            if !said.iter().all(fine) {
+                wrong.push(format!("{what}:{}", shown(&said)));
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{} wrong:\n{}", wrong.len(), wrong.join("\n"));
+}
