@@ -6,11 +6,27 @@ use crate::mode::{Choose, Chosen, Members, Mode, TypedFor};
 use crate::rows::{Row, Then, View};
 use crate::widths::Columns;
 use mantle_talk::{
-    Command, DeviceRow, FindOrder, HandMove, Mend, Play, PlaybackOrder, SlotNumber, SlotRow, Stage, Wish,
+    Command, DeviceRow, FindOrder, HandMove, Mark, Mend, Play, PlaybackOrder, Sentence, SlotNumber, SlotRow, Stage,
+    Wish,
 };
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
+        let walked = self.walked.clone();
+        // Whoever goes somewhere by himself does not walk through the sentences any more.
+        if matches!(
+            intent,
+            Intent::Back
+                | Intent::Go(_)
+                | Intent::Slot(_)
+                | Intent::RowBefore
+                | Intent::RowAfter
+                | Intent::Left
+                | Intent::Right
+                | Intent::Open
+        ) {
+            self.walked = None;
+        }
         match intent {
             Intent::Up | Intent::Down => self.step_in_list(intent == Intent::Down),
             Intent::RowBefore => self.step(-1),
@@ -29,7 +45,7 @@ impl App {
                 self.stage = stage;
                 self.view = View::Stage;
             }
-            Intent::Mend => self.mend(),
+            Intent::Mend => self.mend(walked),
             Intent::Freeze if self.view == View::Stage && self.stage == Stage::Reports => self.freeze(),
             Intent::Freeze => {
                 self.message = Some("reports are stopped in their own view: R".into());
@@ -206,11 +222,20 @@ impl App {
         }
     }
 
-    /// Does what the first sentence asks for, or goes where it can be done.
-    fn mend(&mut self) {
-        let first = self.snapshot.sentences.first().cloned();
-        let Some((sentence, mend)) = first.and_then(|sentence| sentence.mend.map(|mend| (sentence, mend))) else {
+    /// Does what the first sentence asks for, or goes where it can be done; asked again at once, what the next one does.
+    fn mend(&mut self, walked: Option<Sentence>) {
+        let all = &self.snapshot.sentences;
+        let before = walked.and_then(|last| all.iter().position(|sentence| sentence.says_the_same(&last)));
+        let next = before.map_or(0, |at| (at + 1) % all.len().max(1));
+        let wrong = |sentence: &&Sentence| sentence.mark != Mark::Well;
+        let Some(sentence) = all.get(next).filter(wrong).or(all.first()).filter(wrong).cloned() else {
             self.message = Some("nothing has to be mended".into());
+            return;
+        };
+        self.walked = Some(sentence.clone());
+        let Some(mend) = sentence.mend else {
+            let hint = sentence.mark == Mark::Hint;
+            self.message = Some(if hint { "nothing has to be mended".into() } else { sentence.text.into() });
             return;
         };
         if let Some(slot) = sentence.slot {

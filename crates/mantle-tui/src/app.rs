@@ -68,6 +68,8 @@ pub struct App {
     /// Those that a roll call shall ask for.
     pub(crate) marked: Vec<Target>,
     pub(crate) message: Option<Message>,
+    /// The sentence that was gone to last, until the person goes somewhere else.
+    pub(crate) walked: Option<mantle_talk::Sentence>,
     /// What keyboards send is shown and kept.
     pub(crate) keyboards: bool,
     pub(crate) hand: Option<InHand>,
@@ -111,6 +113,7 @@ impl App {
             looked_at: None,
             marked: Vec::new(),
             message: None,
+            walked: None,
             keyboards: false,
             hand: None,
             frozen: None,
@@ -362,7 +365,10 @@ impl App {
                     }
                 }
                 View::Board => board::draw(&mut ui, main, self.row, self.stage),
-                View::Stage => stage_view::draw(&mut ui, main, self.row, self.stage, self.hand.is_some()),
+                View::Stage => {
+                    let walked = self.walked.as_ref();
+                    stage_view::draw(&mut ui, main, self.row, self.stage, self.hand.is_some(), walked);
+                }
                 View::Journal => crate::panel::journal::draw(&mut ui, main, self.back),
                 View::Profiles => {
                     let (chosen, scroll) = (self.shelf_places().0, self.shelf.scroll);

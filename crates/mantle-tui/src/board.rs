@@ -48,7 +48,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     let devices: Vec<&DeviceRow> = snapshot.devices.iter().filter(|device| device.slot.is_none()).collect();
     let shown = if area.height < 30 { 1 } else { 3 };
     let lines = |(n, sentence): (usize, &Sentence)| sentence_lines(sentence, area.width - 2, n == 0).len();
-    let sentences = said.iter().take(shown).enumerate().map(lines).sum::<usize>() as u16;
+    let more = said.len().saturating_sub(shown);
+    let sentences = said.iter().take(shown).enumerate().map(lines).sum::<usize>() as u16 + u16::from(more > 0);
     let room = area.height.saturating_sub(2 + sentences + 2);
     let devices_shown = (devices.len() as u16).min(if area.height < 30 { 3 } else { 8 });
     let for_slots = room.saturating_sub(devices_shown + 1);
@@ -90,6 +91,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     for (n, sentence) in said.iter().take(shown).enumerate() {
         y += self::sentence(ui, area.x + 1, y, area.width - 2, sentence, n == 0);
     }
+    y += self::more(ui, area.x + 3, y, area.width - 4, more);
     let below = area.bottom().saturating_sub(y);
     if below >= 5 {
         y += 1;
@@ -152,6 +154,18 @@ pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence
         }
     }
     lines.len() as u16
+}
+
+/// That there are more of them; returns how many lines that takes.
+pub fn more(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, more: usize) -> u16 {
+    if more == 0 {
+        return 0;
+    }
+    let end = ui.text(x, y, width, ui.theme.quiet, &format!("and {more} more:"));
+    let after = ui.text(end + 1, y, 1, ui.theme.key, "w") + 1;
+    let end = ui.text(after, y, width, ui.theme.quiet, "again goes from one to the next");
+    ui.clicks.push((Rect { x, y, width: end - x, height: 1 }, Click::Key(Intent::Mend)));
+    1
 }
 
 /// The lines of a sentence; its key is wrapped with it, so that both have room.
@@ -257,6 +271,7 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
             let fits = cells(&both) <= usize::from(width);
             [slot.names.join(" + "), if fits { both } else { slot.cover.clone() }]
         }
+        Stage::Reports if stops && slot.sentence.word == "silent" => [rate(slot), "silent".into()],
         Stage::Reports if stops => [rate(slot), "unreadable".into()],
         _ if away && matches!(stage, Stage::Reports | Stage::Controls) => ["-".into(), String::new()],
         Stage::Reports => [rate(slot), sparks(&slot.bars, width)],

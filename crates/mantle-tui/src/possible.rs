@@ -89,7 +89,7 @@ impl App {
                 here && matches!(self.row, Some(Row::Slot(_)))
             }
             Intent::LetGo => !self.snapshot.slots.is_empty(),
-            Intent::Mend => self.snapshot.sentences.first().is_some_and(|sentence| sentence.mend.is_some()),
+            Intent::Mend => self.snapshot.sentences.iter().any(|sentence| sentence.mend.is_some()),
             Intent::Open if self.place() == Place::Board => self.row.is_some(),
             _ => true,
         }

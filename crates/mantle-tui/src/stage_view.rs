@@ -3,11 +3,12 @@
 use crate::board;
 use crate::panel::{self, Ui};
 use crate::rows::{Click, Row};
-use mantle_talk::{Mark, Stage};
+use mantle_talk::{Mark, Sentence, Stage};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand: bool) {
+/// Draws it; `walked` is the sentence that brought the person here.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand: bool, walked: Option<&Sentence>) {
     let Some(row) = row else {
         ui.text(area.x + 1, area.y, area.width, ui.theme.quiet, "Nothing is connected, and no slot is in use.");
         return;
@@ -19,7 +20,15 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand
         && let Some(slot) = snapshot.slots.iter().find(|slot| slot.number == number)
     {
         if slot.sentence.mark != Mark::Well {
-            y += board::sentence(ui, area.x + 1, y, area.width - 2, &slot.sentence, false) - 1;
+            // The one that was gone to, or the slot's first; and how many more it has.
+            let own: Vec<_> = snapshot.sentences.iter().filter(|one| one.slot == Some(number)).collect();
+            let gone_to = walked.and_then(|last| own.iter().find(|one| one.says_the_same(last)));
+            let sentence = gone_to.copied().unwrap_or(&slot.sentence);
+            y += board::sentence(ui, area.x + 1, y, area.width - 2, sentence, false) - 1;
+            let more = own.len().saturating_sub(1);
+            if area.height > 30 && more > 0 {
+                y += board::more(ui, area.x + 3, y + 1, area.width - 4, more);
+            }
             if let Some(next) = &slot.next
                 && area.height > 30
             {

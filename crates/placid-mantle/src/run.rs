@@ -7,7 +7,7 @@ use crate::home;
 use crate::say::{say, say_error};
 use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
-use mantle_core::path::Mark;
+use mantle_core::path::{Mark, Sentence};
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Settings, Table};
 use mantle_core::time::Micros;
@@ -94,15 +94,8 @@ fn headless(paths: &Paths, settings: Settings, frames: bool) -> Exit {
         Err(error) => return refuse(format!("the machine cannot be watched: {error}")),
     };
     let mut table = Table::new(settings);
-    let mut log = Log {
-        out: std::io::stdout(),
-        frames,
-        settled: 0,
-        looked: Micros(0),
-        said: String::new(),
-        lost: false,
-        failed: false,
-    };
+    let mut log =
+        Log { out: std::io::stdout(), frames, settled: 0, looked: Micros(0), said: None, lost: false, failed: false };
     mantle_engine::run(&mut world, &mut table, &mut log);
     world.finish();
     if log.failed || log.lost { Exit::Failed } else { Exit::Fine }
@@ -121,7 +114,7 @@ struct Log<W> {
     /// When it was.
     looked: Micros,
     /// The sentence.
-    said: String,
+    said: Option<Sentence>,
     /// The world has ended by a fault of its own.
     lost: bool,
     failed: bool,
@@ -169,9 +162,11 @@ impl<W: Write> Observer for Log<W> {
             self.looked = now;
             let facts: Vec<_> = SlotNumber::all().filter_map(|slot| table.slot_facts(slot)).collect();
             let sentences = mantle_core::path::sentences(&facts, &table.table_facts());
-            if let Some(first) = sentences.into_iter().next().filter(|first| first.text != self.said) {
+            // A silence that lasts on is no news.
+            let is_news = |first: &Sentence| !self.said.as_ref().is_some_and(|said| said.says_the_same(first));
+            if let Some(first) = sentences.into_iter().next().filter(is_news) {
                 self.line(now, &first.text);
-                self.said = first.text;
+                self.said = Some(first);
             }
         }
     }

@@ -124,7 +124,7 @@ fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
         let text = format!(
             "{slot}: {name} is here twice: the same device plays in {other} by another way, and a press arrives twice. Take one of the two out."
         );
-        say.doubt(Stage::Device, "here twice", text);
+        say.doubt(Stage::Device, "twice", text);
     }
     match member.battery {
         Some((share, false)) if share <= LOW.1 => {
@@ -285,7 +285,7 @@ fn of_profile(say: &mut Say<'_>, profile: &ProfileFacts, present: &[&MemberFacts
         let text = format!(
             "{slot}: there is no profile named {name}, so it plays as guessed. Choose another one, or bring its file back."
         );
-        say.doubt(Stage::Bindings, "no profile", text);
+        say.doubt(Stage::Bindings, "no file", text);
     }
     let lost = profile.unplayed.len();
     let Some((line, why)) = profile.unplayed.first() else { return };
@@ -299,7 +299,7 @@ fn of_profile(say: &mut Say<'_>, profile: &ProfileFacts, present: &[&MemberFacts
             format!("{slot}: {lost} of {all} bindings of the profile {name} play nothing. The first{at}: {why}.")
         }
     };
-    say.doubt(Stage::Bindings, "half bound", text);
+    say.doubt(Stage::Bindings, "unbound", text);
 }
 
 fn of_press(say: &mut Say<'_>) {

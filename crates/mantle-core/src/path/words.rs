@@ -52,6 +52,15 @@ pub struct Sentence {
     pub mend: Option<Mend>,
 }
 
+impl Sentence {
+    /// Whether it says the same as another one, whatever figures they have: a silence that lasts on is one.
+    #[must_use]
+    pub fn says_the_same(&self, other: &Self) -> bool {
+        let plain = |text: &str| text.chars().filter(|c| !c.is_ascii_digit()).collect::<String>();
+        (self.slot, self.stage) == (other.slot, other.stage) && plain(&self.text) == plain(&other.text)
+    }
+}
+
 pub(super) fn slot_word(slot: SlotNumber) -> String {
     format!("Slot {}", slot.number())
 }
