@@ -37,6 +37,7 @@ pub mod seating;
 pub mod session;
 pub mod sheet;
 pub mod slot;
+pub mod suggest;
 pub mod table;
 pub mod time;
 pub mod visible;

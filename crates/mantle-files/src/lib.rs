@@ -30,7 +30,6 @@ mod scene_file;
 pub mod sheet;
 pub mod shipped;
 pub mod slots;
-mod suggest;
 mod xdg;
 
 pub use atomic::{clean_up, save, save_new};

@@ -1,7 +1,7 @@
 //! Reading a TOML file key by key: what is wrong is pointed at, and what is right still counts.
 
 use crate::fault::FileFault;
-use crate::suggest::nearest;
+use mantle_core::suggest::nearest;
 use std::ops::{Range, RangeInclusive};
 use std::path::Path;
 use toml_edit::{Document, Item, Table, TableLike, Value};

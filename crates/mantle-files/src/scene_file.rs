@@ -117,6 +117,9 @@ pub struct Tremble {
     pub part: usize,
     /// By so much, raw, to either side, with each report.
     pub by: i64,
+    /// Only with every so manieth report, and to one side: then it jumps.
+    #[serde(default)]
+    pub every: u64,
 }
 
 fn dead_zone() -> f32 {

@@ -36,7 +36,7 @@ pub struct SimInterface {
     /// What it waits for before it sends anything.
     pub waker: Waker,
     /// Controls that are never still, and by how much.
-    trembles: Vec<(Spot, i64)>,
+    trembles: Vec<(Spot, i64, u64)>,
     /// Reports that it has made.
     made: u64,
 }
@@ -160,7 +160,7 @@ impl SimInterface {
     pub fn tremble(&mut self, tremble: &Tremble) -> bool {
         let control = control_of(&self.layout, tremble.part, &tremble.control);
         let spot = control.map(|control| (tremble.part, usize::from(control.number.0) - 1));
-        self.trembles.extend(spot.map(|spot| (spot, tremble.by)));
+        self.trembles.extend(spot.map(|spot| (spot, tremble.by, tremble.every)));
         spot.is_some()
     }
 
@@ -252,12 +252,15 @@ impl SimInterface {
             None => self.rests.clone(),
         };
         self.made += 1;
-        for (spot, by) in &self.trembles {
+        for (spot, by, every) in &self.trembles {
             let Some(control) = self.layout.parts.get(spot.0).and_then(|part| part.controls.get(spot.1)) else {
                 continue;
             };
             // Not in step with whoever looks: a hundred times a second it would seem to stand still.
-            let sign = if self.made.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 63 == 0 { 1 } else { -1 };
+            if *every > 0 && !self.made.is_multiple_of(*every) {
+                continue;
+            }
+            let sign = if *every > 0 || self.made.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 63 == 0 { 1 } else { -1 };
             if let Some(value) = values.get_mut(spot) {
                 *value = (*value + sign * by).clamp(i64::from(control.min), i64::from(control.max));
             }

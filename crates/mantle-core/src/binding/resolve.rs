@@ -7,6 +7,7 @@ use super::together::overlap;
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
 use crate::control::{Control, ControlKind, PartLayout, Place, Zone};
 use crate::pad::{PadModel, Target};
+use crate::suggest::nearest;
 use crate::time::Micros;
 use mantle_hid::{Usage, usage};
 use std::borrow::Cow;
@@ -119,7 +120,14 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> R
     let own = part.controls.iter().find(|control| control.name.eq_ignore_ascii_case(name));
     // A key may also be meant by its number.
     let own = own.or_else(|| name.starts_with("key 0x").then(|| part.find(Usage::from_name(name)?)).flatten());
-    let Some(control) = own else { return Err(format!("the device has no control named {name}")) };
+    let Some(control) = own else {
+        // Another number is another control, and no slip of the pen.
+        let digits = |text: &str| text.chars().filter(char::is_ascii_digit).collect::<String>();
+        let all = part.controls.iter().map(|control| control.name.as_str());
+        let alike: Vec<&str> = all.filter(|other| digits(other) == digits(name)).collect();
+        let meant = nearest(name, &alike).map(|meant| format!("; did you mean {meant}?")).unwrap_or_default();
+        return Err(format!("the device has no control named {name}{meant}"));
+    };
     let how = match (control.kind, named.part) {
         (ControlKind::Button | ControlKind::Key, None) => How::Down,
         (ControlKind::Button, Some(Part::Whole)) => How::Travel,

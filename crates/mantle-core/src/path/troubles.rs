@@ -47,6 +47,11 @@ fn few(names: &[String]) -> String {
     if more == 0 { text } else { format!("{text} and {more} more") }
 }
 
+/// A reason with its end.
+fn ended(why: &str) -> String {
+    if why.ends_with('?') { why.to_owned() } else { format!("{why}.") }
+}
+
 fn percent(share: f32) -> String {
     format!("{:.0} %", share * 100.0)
 }
@@ -218,6 +223,13 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
                 "trembles",
                 format!("{slot}: {what} trembles by {} though nobody holds it. {covers}easure it.", percent(*by)),
             ),
+            Ailment::Jumps(count) => say.doubt(
+                Stage::Controls,
+                "jumps",
+                format!(
+                    "{slot}: {what} jumps far off for a moment and back, {count} times lately: its track or its cable is worn. Smoothing hides it (Feel)."
+                ),
+            ),
             Ailment::Short(end, lower) => {
                 let side = if *lower { "lower" } else { "upper" };
                 let zone = 1.0 - end;
@@ -292,11 +304,15 @@ fn of_profile(say: &mut Say<'_>, profile: &ProfileFacts, present: &[&MemberFacts
     let at = if *line == 0 { String::new() } else { format!(" (line {line})") };
     let text = match (lost, profile.rules) {
         (lost, all) if lost == all && all > 1 => format!(
-            "{slot}: nothing of the profile {name} can be played on {devices}: it is for another device. The first of its {all} lines{at}: {why}. Choose another one."
+            "{slot}: nothing of the profile {name} can be played on {devices}: it is for another device. The first of its {all} lines{at}: {} Choose another one.",
+            ended(why)
         ),
-        (1, _) => format!("{slot}: one binding of the profile {name}{at} plays nothing: {why}."),
+        (1, _) => format!("{slot}: one binding of the profile {name}{at} plays nothing: {}", ended(why)),
         (lost, all) => {
-            format!("{slot}: {lost} of {all} bindings of the profile {name} play nothing. The first{at}: {why}.")
+            format!(
+                "{slot}: {lost} of {all} bindings of the profile {name} play nothing. The first{at}: {}",
+                ended(why)
+            )
         }
     };
     say.doubt(Stage::Bindings, "unbound", text);

@@ -66,6 +66,7 @@ impl Table {
             fresh: true,
             noted_long: false,
             watch: crate::watch::SourceWatch::default(),
+            spikes: Box::default(),
             talk: None,
             facts,
         };

@@ -1,7 +1,7 @@
 //! The facts from which states and sentences are made.
 
 use super::{Device, Slot, Source, Table};
-use crate::control::{Control, ControlKind};
+use crate::control::{Control, ControlKind, Place};
 use crate::cover::Cover;
 use crate::device::Driver;
 use crate::keys::KeyTarget;
@@ -58,7 +58,7 @@ impl Table {
                 stays_bare: place.and_then(|(device, _)| self.stays_bare(device)),
                 plays: !member.bindings.list.is_empty(),
                 idle: idle(member),
-                ailing: self.ailing(now, slot, member),
+                ailing: self.ailing(now, slot, member, source),
                 coming: source.map(|source| source.watch.troubles(now).collect()).unwrap_or_default(),
                 goings: source.map_or_else(|| self.goings_of(&member.key), |own| self.goings(&own.facts.identity)),
                 battery: source
@@ -111,14 +111,19 @@ impl Table {
     }
 
     /// What was noticed of a member's controls, as far as it leaves the pad.
-    fn ailing(&self, now: Micros, slot: &Slot, member: &Member) -> Vec<Ailing> {
+    fn ailing(&self, now: Micros, slot: &Slot, member: &Member, source: Option<&Source>) -> Vec<Ailing> {
         let (state, feel) = (slot.session.state(), slot.session.feel());
         let of = |control: &Control| {
             let own = member.bindings.list.iter().filter(move |binding| binding.control == control.number);
             own.map(|binding| binding.target).collect::<Vec<_>>()
         };
+        let jumps = member.controls().iter().filter_map(|control| match control.place {
+            Place::Value(value) => Some((control, Ailment::Jumps(source?.spikes.of(now, value)?))),
+            Place::Bit(_) => None,
+        });
         member
             .ailments(now)
+            .chain(jumps)
             .filter_map(|(control, ailment)| {
                 let targets = of(control);
                 let lane = targets.iter().find_map(|target| target.axis()).map(|(lane, _)| lane);
@@ -129,12 +134,13 @@ impl Table {
                     Ailment::Drifts(_) => played && !slot.session.rests(),
                     Ailment::Trembles(by) => shape.is_some_and(|shape| *by > shape.dead_zone),
                     Ailment::Short(end, _) => shape.is_some_and(|shape| shape.at(*end) < 0.97),
+                    Ailment::Jumps(_) => !targets.is_empty(),
                     Ailment::Down(..) => targets.iter().any(|target| member.gives(*target) > 0.0),
                 };
                 let off = match &ailment {
                     Ailment::Drifts(off) => Some(off + 0.03),
                     Ailment::Trembles(by) => Some(by + 0.02),
-                    Ailment::Short(..) | Ailment::Down(..) => None,
+                    Ailment::Short(..) | Ailment::Down(..) | Ailment::Jumps(_) => None,
                 };
                 let dead_zone = off.map(|off| (off * 100.0).ceil() / 100.0).filter(|zone| *zone <= 0.5);
                 let target = targets.first().map(|target| slot.model.name_of(*target));

@@ -2,10 +2,12 @@
 
 use super::alarms::Alarm;
 use super::{Offer, Route, Source, Table};
+use crate::control::{ControlKind, Place};
 use crate::device::{NodeId, OsFault};
 use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
+use crate::watch::{FIRST, OF};
 use mantle_hid::DecodeError;
 
 /// What a report leads to besides what its pad shows.
@@ -23,6 +25,8 @@ impl After {
     const UNSEATED: u8 = 8;
     /// Nothing had come for a while.
     const AT_REST: u8 = 16;
+    /// It is one of the few that are looked at for jumps.
+    const SPIKES: u8 = 32;
 
     #[inline(always)]
     fn is(&mut self, what: u8, so: bool) {
@@ -74,6 +78,7 @@ impl Table {
         if changed {
             source.changed.tick(now);
             after.is(After::AT_REST, self.watching.at_rest);
+            after.is(After::SPIKES, source.reports.count % OF < FIRST);
         }
         let (mut parts, carried) = (reach.parts, reach.carries());
         let evaluate = changed || source.fresh;
@@ -112,6 +117,18 @@ impl Table {
             if self.types && self.do_actions(now) {
                 self.settle(now);
             }
+        }
+        if after.has(After::SPIKES)
+            && let Some(Some(source)) = self.sources.get_mut(usize::from(node.0))
+            && let Offer::Layout(layout) = &source.offer
+        {
+            let axes = layout.parts.iter().flat_map(|part| &part.controls).filter_map(|control| match control.place {
+                Place::Value(value) if control.kind == ControlKind::Axis => {
+                    Some((value, i64::from(control.max) - i64::from(control.min)))
+                }
+                _ => None,
+            });
+            source.spikes.see(now, &source.frame, axes);
         }
         if after.has(After::AT_REST) {
             self.look_soon(now);

@@ -1,13 +1,16 @@
 //! What is noticed of a device while it plays, without anybody looking: drift, wear, noise, what stays down, what falls silent.
 //!
-//! Nothing here costs a report anything: whoever keeps a watch is shown how its device stands every [`EVERY`] while reports come.
+//! Hardly anything here costs a report anything: whoever keeps a watch is shown how its device stands every [`EVERY`] while reports
+//! come; only for jumps ([`Spikes`]) a few reports in a row are looked at, out of many.
 //! A verdict is of what is so now; what has been mended is gone with the next look.
 
 mod part;
 mod source;
+mod spikes;
 
 pub use part::{Ailment, Moved, PartWatch};
 pub use source::{Coming, SourceState, SourceWatch};
+pub use spikes::{FIRST, OF, Spikes};
 
 use crate::time::Micros;
 

@@ -36,6 +36,8 @@ pub enum Ailment {
     Short(f32, bool),
     /// It trembles by this share of the way from the middle to an end.
     Trembles(f32),
+    /// It jumps far off for a moment and back: so often lately.
+    Jumps(u8),
     /// It has been down for so long; whether since its device came.
     Down(Micros, bool),
 }

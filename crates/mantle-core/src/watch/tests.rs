@@ -211,3 +211,23 @@ proptest! {
         prop_assert!(bench.ailments().iter().all(|(_, ailment)| matches!(ailment, Ailment::Short(..))), "{:?}", bench.ailments());
     }
 }
+
+#[test]
+fn one_report_far_off_is_a_jump_and_a_quick_hand_is_not() {
+    let jumps = |values: &[i32], period: u64| {
+        let (mut spikes, mut now) = (Spikes::default(), Micros::seconds(1));
+        for value in values {
+            let mut frame = Frame::default();
+            frame.values[3] = *value;
+            spikes.see(now, &frame, [(3, 255)].into_iter());
+            now = now.after(Micros::millis(period));
+        }
+        spikes.of(now, 3)
+    };
+    let worn = [128, 128, 250, 128, 128, 128, 20, 128, 128];
+    assert_eq!(jumps(&worn, 8), Some(2));
+    assert_eq!(jumps(&worn, 100), None, "at ten reports a second that may be a hand");
+    assert_eq!(jumps(&[128, 128, 250, 128, 128], 8), None, "once is no verdict");
+    assert_eq!(jumps(&[128, 180, 250, 250, 190, 128, 128, 60, 0, 0, 70, 128], 8), None);
+    assert_eq!(jumps(&[128; 30], 8), None);
+}

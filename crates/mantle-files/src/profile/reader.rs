@@ -2,11 +2,11 @@
 
 use super::{ENDING, ProfileFile};
 use crate::pointed::{self, At, Reader, real};
-use crate::suggest::nearest;
 use mantle_core::binding::{Combine, LAYERS, Layer, Leave, Named, Opposite, Options, PRESS, Profile, Rule};
 use mantle_core::feel::Feel;
 use mantle_core::keys::KeyTarget;
 use mantle_core::pad::{PadKind, TARGETS, Target};
+use mantle_core::suggest::nearest;
 use mantle_core::time::Micros;
 use std::path::Path;
 use toml_edit::{Item, Value};

@@ -167,6 +167,12 @@ fn measured() -> Vec<Fault> {
             &["left stick X", "trembles"],
         ),
         Fault::new(
+            "a stick jumps for a moment, again and again",
+            quay(&format!("trembles = [{{ control = \"X\", by = 110, every = 41 }}]\n{}", presses())),
+            30.0,
+            &["left stick X", "jumps far off", "cable"],
+        ),
+        Fault::new(
             "a button that is stuck for minutes",
             quay(&(presses() + &hand("button 3", "at = 2.0\nhold = 200.0"))),
             130.0,
@@ -416,7 +422,7 @@ fn profiles() -> Vec<Fault> {
             "one source that is misspelt",
             profile("own", &(binding("South", "buton 1", "") + &binding("Start", "button 3", ""))) + &plain(),
             4.0,
-            &["one binding of the profile own", "line 3", "buton 1"],
+            &["one binding of the profile own", "line 3", "buton 1; did you mean button 1?"],
         ),
         Fault::new(
             "one target that is misspelt",

@@ -1,6 +1,7 @@
 //! One suggestion for a word that is not known.
 
 /// The known word that is nearest to one, if it is near enough to be meant.
+#[must_use]
 pub fn nearest<'a>(word: &str, known: &[&'a str]) -> Option<&'a str> {
     let lower = word.to_lowercase();
     let best = known.iter().map(|other| (distance(&lower, &other.to_lowercase()), *other)).min()?;
