@@ -356,7 +356,7 @@ impl App {
             let top = Rect { height: 1, ..area };
             let foot = Rect { y: area.bottom() - 1, height: 1, ..area };
             let main = Rect { y: area.y + 2, height: area.height - 4, ..area }.intersection(area);
-            ui.title(top);
+            ui.title(top, self.view == View::Board);
             match self.view {
                 _ if self.snapshot.finding.is_some() => {
                     if let Some(view) = &self.snapshot.finding {

@@ -154,8 +154,9 @@ impl<'a> Ui<'a> {
         self.text(x + at, y, 1, style, "●");
     }
 
-    /// The line at the top.
-    pub fn title(&mut self, area: Rect) {
+    /// The line at the top, and below it what was said of the machine; away from the board, where the sentences are not seen, what is
+    /// wrong with a file as well.
+    pub fn title(&mut self, area: Rect, on_board: bool) {
         let snapshot = self.snapshot;
         let x = self.text(area.x + 1, area.y, 20, self.theme.key, "placid mantle");
         let live = snapshot.slots.iter().filter(|slot| slot.is_live()).count();
@@ -175,7 +176,9 @@ impl<'a> Ui<'a> {
         let at = area.right().saturating_sub(width + 1);
         self.text(x + 2, area.y, at.saturating_sub(x + 3), self.theme.quiet, &snapshot.header.title);
         self.text(at, area.y, width, self.theme.quiet, &right);
-        if let Some(warning) = &snapshot.header.warning {
+        let of_files = |one: &&mantle_talk::Sentence| one.mark == mantle_talk::Mark::Doubt && one.slot.is_none();
+        let said = snapshot.sentences.iter().find(of_files).filter(|_| !on_board).map(|one| &one.text);
+        if let Some(warning) = snapshot.header.warning.as_ref().or(said) {
             self.text(area.x + 1, area.y + 1, area.width - 2, self.theme.doubt, &format!("▲ {warning}"));
         }
     }
