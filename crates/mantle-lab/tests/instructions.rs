@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use std::process::Command;
 
 const REPORTS: u64 = 16_384;
-const MOST: u64 = 600;
+const MOST: u64 = 640;
 
 /// At most so many for one of the greediest files: a blink, where a loop within a loop would take a hundred times more.
 const MOST_OF_A_FILE: u64 = 60_000_000;

@@ -19,7 +19,7 @@ const CASES: [Case; 12] = [
     Case {
         name: "silent",
         scene: "rates = [[2.0, 125], [4.0, 0]]\n",
-        says: "Quay pad sent 125 reports a second and has been silent for",
+        says: "reports a second and has been silent for",
         keys: &[("w", "f stop, go on"), ("Escape", "✕ silent")],
     },
     Case {

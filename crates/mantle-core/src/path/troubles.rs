@@ -227,7 +227,7 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
                 Stage::Controls,
                 "jumps",
                 format!(
-                    "{slot}: {what} jumps far off for a moment and back, {count} times lately: its track or its cable is worn. Smoothing hides it (Feel)."
+                    "{slot}: {what} jumps far off for a moment and back (seen {count} times lately in the few reports that are looked at): its track or its cable is worn. Smoothing hides it (Feel)."
                 ),
             ),
             Ailment::Short(end, lower) => {

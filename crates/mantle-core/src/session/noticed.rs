@@ -46,7 +46,7 @@ impl Member {
 
     /// What is wrong with its controls, as they were seen while they played.
     pub fn ailments(&self, now: Micros) -> impl Iterator<Item = (&Control, Ailment)> {
-        let all = self.watch.ailments(now, self.controls(), &self.bindings.rests);
+        let all = self.watch.ailments(now, self.controls());
         all.filter_map(|(at, ailment)| Some((self.controls().get(at)?, ailment)))
     }
 
@@ -54,6 +54,13 @@ impl Member {
     #[must_use]
     pub fn rest_of(&self, control: ControlNumber) -> Option<Zone> {
         self.bindings.rests.iter().find(|(number, _)| *number == control).map(|(_, zone)| *zone)
+    }
+
+    /// Whether a control that plays gives anything now, and whether the pad shows all that it gives; `shown` says how far a target
+    /// is from rest there.
+    pub fn passes(&self, number: ControlNumber, shown: impl Fn(crate::pad::Target) -> bool) -> bool {
+        let own = self.bindings.list.iter().filter(|binding| binding.control == number);
+        own.map(|binding| binding.target).any(|target| self.gives(target) > 0.0 && (target.is_key() || shown(target)))
     }
 
     /// What becomes of a control that is away from its rest in this frame.

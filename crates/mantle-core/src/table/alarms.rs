@@ -125,6 +125,12 @@ impl Alarms {
         Alarm::ALL.into_iter().map(|alarm| self.moment(alarm, now)).min().filter(|at| *at <= now)
     }
 
+    /// Whether a cause alone happens at a moment that is due by now.
+    pub fn only(&self, alarm: Alarm, at: Micros, now: Micros) -> bool {
+        self.next == self.at[alarm as usize]
+            && Alarm::ALL.into_iter().all(|other| self.rings(other, at, now) == (other == alarm))
+    }
+
     /// Whether a cause happens at a moment that is due by now.
     pub fn rings(&self, alarm: Alarm, at: Micros, now: Micros) -> bool {
         self.moment(alarm, now) <= at

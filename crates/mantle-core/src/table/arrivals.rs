@@ -52,6 +52,10 @@ impl Table {
         });
         let source = Source {
             device,
+            spikes: match &offer {
+                Offer::Layout(layout) => crate::watch::Spikes::of_layout(layout),
+                Offer::Unreadable(_) => crate::watch::Spikes::default(),
+            },
             offer,
             access: Access::Closed,
             opened,
@@ -66,7 +70,6 @@ impl Table {
             fresh: true,
             noted_long: false,
             watch: crate::watch::SourceWatch::default(),
-            spikes: Box::default(),
             talk: None,
             facts,
         };

@@ -238,7 +238,7 @@ pub struct Source {
     /// What is noticed of its coming.
     pub watch: crate::watch::SourceWatch,
     /// Which of its values jump.
-    pub spikes: Box<crate::watch::Spikes>,
+    pub spikes: crate::watch::Spikes,
     /// What is said to it, if its sheet says anything.
     talk: Option<Box<device_link::DeviceLink>>,
 }

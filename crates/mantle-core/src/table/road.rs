@@ -2,7 +2,6 @@
 
 use super::alarms::Alarm;
 use super::{Offer, Route, Source, Table};
-use crate::control::{ControlKind, Place};
 use crate::device::{NodeId, OsFault};
 use crate::path::Mark;
 use crate::slot::SlotNumber;
@@ -78,8 +77,8 @@ impl Table {
         if changed {
             source.changed.tick(now);
             after.is(After::AT_REST, self.watching.at_rest);
-            after.is(After::SPIKES, source.reports.count % OF < FIRST);
         }
+        after.is(After::SPIKES, source.reports.count % OF < FIRST);
         let (mut parts, carried) = (reach.parts, reach.carries());
         let evaluate = changed || source.fresh;
         source.fresh = false;
@@ -120,15 +119,8 @@ impl Table {
         }
         if after.has(After::SPIKES)
             && let Some(Some(source)) = self.sources.get_mut(usize::from(node.0))
-            && let Offer::Layout(layout) = &source.offer
         {
-            let axes = layout.parts.iter().flat_map(|part| &part.controls).filter_map(|control| match control.place {
-                Place::Value(value) if control.kind == ControlKind::Axis => {
-                    Some((value, i64::from(control.max) - i64::from(control.min)))
-                }
-                _ => None,
-            });
-            source.spikes.see(now, &source.frame, axes);
+            source.spikes.see(now, &source.frame);
         }
         if after.has(After::AT_REST) {
             self.look_soon(now);

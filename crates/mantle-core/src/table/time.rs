@@ -39,6 +39,12 @@ impl Table {
     #[cold]
     fn run_deadlines(&mut self, now: Micros) {
         while let Some(due) = self.alarms.next_due(now) {
+            // A look changes nothing that anything else follows from.
+            if self.alarms.only(Alarm::Watch, due, now) {
+                self.look_around(due);
+                self.set_alarm(Alarm::Watch);
+                continue;
+            }
             let mut facts = false;
             let set = self.alarms;
             for alarm in Alarm::ALL.into_iter().filter(|alarm| set.rings(*alarm, due, now)) {

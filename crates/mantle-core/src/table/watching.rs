@@ -2,12 +2,13 @@
 
 use super::alarms::Alarm;
 use super::{Effect, Table};
+use crate::control::ControlNumber;
 use crate::device::{Access, Identity};
 use crate::path::{Mark, PadFault};
 use crate::session::Outcome;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
-use crate::watch::{AT_REST, EVERY, SourceState};
+use crate::watch::{AT_REST, SourceState, next_after};
 
 /// Something that moves after a rest is looked at so soon: a tap is not over by then.
 const SOON: Micros = Micros::millis(50);
@@ -35,6 +36,8 @@ pub struct LastPress {
 #[derive(Clone, Debug, Default)]
 pub(super) struct Watching {
     looked: Micros,
+    /// Something has moved after a rest: it is looked then at the latest.
+    soon: Option<Micros>,
     /// Nothing has come since the last look: the next one is far.
     pub at_rest: bool,
     /// Devices that went, and when.
@@ -49,8 +52,9 @@ impl Table {
     /// When it is looked next.
     pub(super) fn look_due(&self) -> Option<Micros> {
         let open = self.sources.iter().flatten().any(|source| source.access == Access::Open);
-        let period = if self.watching.at_rest { AT_REST } else { EVERY };
-        (open || self.watching.pads.is_some()).then(|| self.watching.looked.after(period))
+        let period = if self.watching.at_rest { AT_REST } else { next_after(self.watching.looked) };
+        let next = self.watching.looked.after(period);
+        (open || self.watching.pads.is_some()).then(|| self.watching.soon.map_or(next, |soon| soon.min(next)))
     }
 
     /// A node has been opened: it is looked at from now on.
@@ -62,13 +66,13 @@ impl Table {
     #[cold]
     pub(super) fn look_soon(&mut self, now: Micros) {
         self.watching.at_rest = false;
-        self.watching.looked = now.after(SOON).before(EVERY);
+        self.watching.soon = Some(now.after(SOON));
         self.alarms.set_at_latest(Alarm::Watch, self.look_due());
     }
 
     /// Everything that plays is looked at.
     pub(super) fn look_around(&mut self, now: Micros) {
-        self.watching.looked = now;
+        (self.watching.looked, self.watching.soon) = (now, None);
         self.watching.gone.retain(|(_, at)| now.since(*at) <= WITHIN);
         let mut news = false;
         for source in self.sources.iter_mut().flatten().filter(|source| source.access == Access::Open) {
@@ -108,23 +112,36 @@ impl Table {
             }
         }
         let Some(slot) = self.slot(number) else { return };
-        let fresh = last.and_then(|(_, index)| {
-            let member = &slot.session.members[index];
-            let moved = member.moved().filter(|moved| moved.held)?;
-            let control = member.controls().iter().find(|control| control.number == moved.control)?;
-            let node = self.part_of(number, index)?.1.source;
-            // What its members were bound by; the one of that name may say something else by now, or be gone.
-            let profile = slot.bound.clone().unwrap_or_else(|| self.profile_of(&slot.profile));
-            let outcome = member.outcome(moved.control, &self.source(node)?.frame, &profile);
-            let shut = match &outcome {
-                Outcome::Gives(given) => !slot.session.rests() && self.keeps_back(slot, given),
-                _ => false,
-            };
-            Some(LastPress { member: index, control: control.name.clone(), outcome, shut, at: now })
+        let held = last.and_then(|(_, index)| {
+            let moved = slot.session.members[index].moved().filter(|moved| moved.held)?;
+            Some((index, moved.control))
         });
+        let passes = held.is_some_and(|(index, control)| {
+            let state = slot.session.state();
+            slot.session.members[index].passes(control, |target| state.share(target) > 0.0)
+        });
+        let fresh = held.filter(|_| !passes).and_then(|(index, control)| self.lost_press(now, number, index, control));
         let Some(slot) = self.slots.get_mut(number) else { return };
-        let old = slot.last_press.take().filter(|last| now.since(last.at) <= SPOKEN_OF);
+        // What passes is no longer asked about.
+        let old = slot.last_press.take().filter(|last| !passes && now.since(last.at) <= SPOKEN_OF);
         slot.last_press = fresh.or(old);
+    }
+
+    /// What became of something that is pressed and does not reach the pad.
+    #[cold]
+    fn lost_press(&self, now: Micros, number: SlotNumber, index: usize, control: ControlNumber) -> Option<LastPress> {
+        let slot = self.slot(number)?;
+        let member = &slot.session.members[index];
+        let name = &member.controls().iter().find(|own| own.number == control)?.name;
+        let node = self.part_of(number, index)?.1.source;
+        // What its members were bound by; the one of that name may say something else by now, or be gone.
+        let profile = slot.bound.clone().unwrap_or_else(|| self.profile_of(&slot.profile));
+        let outcome = member.outcome(control, &self.source(node)?.frame, &profile);
+        let shut = match &outcome {
+            Outcome::Gives(given) => !slot.session.rests() && self.keeps_back(slot, given),
+            _ => false,
+        };
+        Some(LastPress { member: index, control: name.clone(), outcome, shut, at: now })
     }
 
     /// Whether the pad shows nothing of what a control gives.

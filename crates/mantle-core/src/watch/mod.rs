@@ -17,7 +17,13 @@ use crate::time::Micros;
 #[cfg(test)]
 mod tests;
 
-/// So often is looked while reports come.
-pub const EVERY: Micros = Micros::millis(100);
+/// So often is looked while reports come, more or less: in step with what moves, looks would see it stand still.
+pub const EVERY: Micros = Micros::millis(150);
+
+/// The time to the next look after this one, 120 to 180 ms.
+#[must_use]
+pub const fn next_after(look: Micros) -> Micros {
+    Micros::millis(120 + (look.0.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 58) * 60 / 63)
+}
 /// So often while none come.
 pub const AT_REST: Micros = Micros::seconds(1);

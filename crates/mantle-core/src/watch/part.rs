@@ -1,8 +1,8 @@
 //! The controls of one part, looked at again and again.
 
-use crate::control::{Control, ControlKind, ControlNumber, Zone};
+use crate::control::{Control, ControlKind, ControlNumber, Place, Zone};
 use crate::time::Micros;
-use mantle_hid::Frame;
+use mantle_hid::{Frame, WORDS};
 
 /// A stick that stands so still, as a share of its whole travel to either side, is not in a hand.
 const STILL: f32 = 0.03;
@@ -83,6 +83,9 @@ impl Pushes {
 /// One control.
 #[derive(Clone, Debug)]
 struct Watched {
+    /// Where it is expected to rest; whether it is looked at at all.
+    rest: Option<Zone>,
+    counts: bool,
     share: f32,
     /// Around where it has stood still, and since when.
     still: (f32, Micros),
@@ -94,11 +97,19 @@ struct Watched {
     looks: usize,
 }
 
+/// A bit that no control has.
+const NOBODY: u16 = u16::MAX;
+
 /// A part that is watched.
 #[derive(Clone, Debug, Default)]
 pub struct PartWatch {
     controls: Vec<Watched>,
     moved: Option<Moved>,
+    /// The bits of the last look, and the control of each, by its place: only what has changed is looked at again.
+    bits: [u64; WORDS],
+    of_bit: Vec<u16>,
+    /// Those that are wider than a bit, by their places.
+    wide: Vec<u16>,
 }
 
 /// Where a control rests and how far it is from there, 0 to 1, to its lower and to its upper side.
@@ -132,29 +143,56 @@ impl PartWatch {
         plays: impl Fn(ControlNumber) -> bool,
     ) {
         if self.controls.len() != controls.len() {
-            self.controls = controls.iter().map(|control| Watched::new(now, share_of(control, frame))).collect();
+            let of =
+                |control: &Control| rests.iter().find(|(number, _)| *number == control.number).map(|(_, zone)| *zone);
+            let new = |control| Watched::new(now, control, share_of(control, frame), of(control));
+            self.controls = controls.iter().map(new).collect();
+            self.find_places(controls);
+            self.bits = frame.bits;
+            for (watched, control) in self.controls.iter_mut().zip(controls).filter(|(watched, _)| watched.counts) {
+                watched.see(now, control, share_of(control, frame));
+            }
+            return;
         }
         let mut moved = None;
-        for (watched, control) in self.controls.iter_mut().zip(controls) {
-            let rest = rests.iter().find(|(number, _)| *number == control.number).map(|(_, zone)| *zone);
-            let share = share_of(control, frame);
-            let counts = matches!(
-                control.kind,
-                ControlKind::Button | ControlKind::Key | ControlKind::Axis | ControlKind::Hat | ControlKind::Relative
-            );
-            if counts && watched.see(now, control, share, rest) {
+        let all = &mut self.controls;
+        let mut see = |at: u16| {
+            let (Some(watched), Some(control)) = (all.get_mut(usize::from(at)), controls.get(usize::from(at))) else {
+                return;
+            };
+            if watched.see(now, control, share_of(control, frame)) {
                 moved = moved.filter(|other| plays(*other)).or(Some(control.number));
             }
+        };
+        for (word, (now, before)) in frame.bits.iter().zip(&mut self.bits).enumerate() {
+            let mut changed = *now ^ std::mem::replace(before, *now);
+            while changed != 0 {
+                let bit = (word * 64) as u16 + changed.trailing_zeros() as u16;
+                changed &= changed - 1;
+                self.of_bit.get(usize::from(bit)).filter(|at| **at != NOBODY).into_iter().for_each(|at| see(*at));
+            }
         }
+        self.wide.iter().for_each(|at| see(*at));
         if let Some(control) = moved {
             self.moved = Some(Moved { control, last: now, held: true });
         } else if let Some(moved) = &mut self.moved
             && let Some(at) = controls.iter().position(|control| control.number == moved.control)
         {
-            let rest = rests.iter().find(|(number, _)| *number == moved.control).map(|(_, zone)| *zone);
-            moved.held = self.controls[at].is_away(&controls[at], rest);
+            moved.held = self.controls[at].is_away(&controls[at]);
             if moved.held {
                 moved.last = now;
+            }
+        }
+    }
+
+    /// Where the controls of bits and the others are.
+    fn find_places(&mut self, controls: &[Control]) {
+        let counts = self.controls.iter().zip(controls).enumerate().filter(|(_, (watched, _))| watched.counts);
+        (self.of_bit, self.wide) = (vec![NOBODY; WORDS * 64], Vec::new());
+        for (at, (_, control)) in counts {
+            match control.place {
+                Place::Bit(bit) => self.of_bit[usize::from(bit) % (WORDS * 64)] = at as u16,
+                Place::Value(_) => self.wide.push(at as u16),
             }
         }
     }
@@ -171,23 +209,23 @@ impl PartWatch {
     }
 
     /// What is wrong, control by control, by their places.
-    pub fn ailments<'a>(
-        &'a self,
-        now: Micros,
-        controls: &'a [Control],
-        rests: &'a [(ControlNumber, Zone)],
-    ) -> impl Iterator<Item = (usize, Ailment)> + 'a {
+    pub fn ailments<'a>(&'a self, now: Micros, controls: &'a [Control]) -> impl Iterator<Item = (usize, Ailment)> + 'a {
         let all = self.controls.iter().zip(controls).enumerate();
         all.flat_map(move |(at, (watched, control))| {
-            let rest = rests.iter().find(|(number, _)| *number == control.number).map(|(_, zone)| *zone);
-            watched.ailments(now, control, rest).into_iter().map(move |ailment| (at, ailment))
+            watched.ailments(now, control).into_iter().map(move |ailment| (at, ailment))
         })
     }
 }
 
 impl Watched {
-    fn new(now: Micros, share: f32) -> Self {
+    fn new(now: Micros, control: &Control, share: f32, rest: Option<Zone>) -> Self {
+        let counts = matches!(
+            control.kind,
+            ControlKind::Button | ControlKind::Key | ControlKind::Axis | ControlKind::Hat | ControlKind::Relative
+        );
         Self {
+            rest,
+            counts,
             share,
             still: (share, now),
             down: None,
@@ -209,7 +247,8 @@ impl Watched {
     }
 
     /// Whether it is away from its rest.
-    fn is_away(&self, control: &Control, rest: Option<Zone>) -> bool {
+    fn is_away(&self, control: &Control) -> bool {
+        let rest = self.rest;
         match control.kind {
             ControlKind::Axis => {
                 ways(control, self.share, rest.unwrap_or(Zone::Middle)).into_iter().any(|way| way > 0.3)
@@ -219,7 +258,8 @@ impl Watched {
     }
 
     /// It stands there now; returns whether it has been moved away from its rest since the last look.
-    fn see(&mut self, now: Micros, control: &Control, share: f32, rest: Option<Zone>) -> bool {
+    fn see(&mut self, now: Micros, control: &Control, share: f32) -> bool {
+        let rest = self.rest;
         let before = std::mem::replace(&mut self.share, share);
         if Self::is_down(control, share, rest) {
             self.down.get_or_insert(now);
@@ -237,10 +277,11 @@ impl Watched {
         self.upper.see(upper);
         self.ring[self.looks % LOOKS] = share;
         self.looks += 1;
-        (share - before).abs() > MOVED && self.is_away(control, rest)
+        (share - before).abs() > MOVED && self.is_away(control)
     }
 
-    fn ailments(&self, now: Micros, control: &Control, rest: Option<Zone>) -> Vec<Ailment> {
+    fn ailments(&self, now: Micros, control: &Control) -> Vec<Ailment> {
+        let rest = self.rest;
         let mut all = Vec::new();
         if let Some(since) = self.down {
             let (long, since_it_came) = (now.since(since), !self.seen_up);

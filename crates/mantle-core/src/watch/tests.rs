@@ -6,12 +6,19 @@ use mantle_hid::{Descriptor, Frame};
 use proptest::prelude::*;
 
 /// Four buttons and three axes of 8 bits: X, Y, Z.
-fn part() -> PartLayout {
+fn layout() -> Layout {
     let bytes = "05 01 09 05 a1 01 05 09 19 01 29 04 15 00 25 01 75 01 95 04 81 02 95 04 81 01 \
                  05 01 09 30 09 31 09 32 15 00 26 ff 00 75 08 95 03 81 02 c0";
     let bytes: Vec<u8> = bytes.split_whitespace().map(|byte| u8::from_str_radix(byte, 16).expect("hex")).collect();
-    Layout::new(&Descriptor::parse(&bytes).expect("a descriptor")).parts.remove(0)
+    Layout::new(&Descriptor::parse(&bytes).expect("a descriptor"))
 }
+
+fn part() -> PartLayout {
+    layout().parts.remove(0)
+}
+
+/// Between two looks.
+const STEP: Micros = Micros::millis(100);
 
 struct Bench {
     watch: PartWatch,
@@ -47,12 +54,12 @@ impl Bench {
         for n in 0..count {
             before(self, n);
             self.watch.look(self.now, &self.part.controls, &self.frame, &self.rests, |_| true);
-            self.now = self.now.after(EVERY);
+            self.now = self.now.after(STEP);
         }
     }
 
     fn ailments(&self) -> Vec<(String, Ailment)> {
-        let all = self.watch.ailments(self.now, &self.part.controls, &self.rests);
+        let all = self.watch.ailments(self.now, &self.part.controls);
         all.map(|(at, ailment)| (self.part.controls[at].name.clone(), ailment)).collect()
     }
 }
@@ -215,19 +222,20 @@ proptest! {
 #[test]
 fn one_report_far_off_is_a_jump_and_a_quick_hand_is_not() {
     let jumps = |values: &[i32], period: u64| {
-        let (mut spikes, mut now) = (Spikes::default(), Micros::seconds(1));
+        let (mut spikes, mut now) = (Spikes::of_layout(&layout()), Micros::seconds(1));
+        let crate::control::Place::Value(x) = Bench::new().control("X").place else { panic!("it is an axis") };
         for value in values {
             let mut frame = Frame::default();
-            frame.values[3] = *value;
-            spikes.see(now, &frame, [(3, 255)].into_iter());
+            frame.values[usize::from(x)] = *value;
+            spikes.see(now, &frame);
             now = now.after(Micros::millis(period));
         }
-        spikes.of(now, 3)
+        spikes.of(now, x)
     };
     let worn = [128, 128, 250, 128, 128, 128, 20, 128, 128];
     assert_eq!(jumps(&worn, 8), Some(2));
     assert_eq!(jumps(&worn, 100), None, "at ten reports a second that may be a hand");
-    assert_eq!(jumps(&[128, 128, 250, 128, 128], 8), None, "once is no verdict");
+    assert_eq!(jumps(&[128, 128, 250, 128, 128], 8), Some(1));
     assert_eq!(jumps(&[128, 180, 250, 250, 190, 128, 128, 60, 0, 0, 70, 128], 8), None);
     assert_eq!(jumps(&[128; 30], 8), None);
 }

@@ -201,7 +201,7 @@ fn silence() -> Vec<Fault> {
             "it falls silent",
             quay("rates = [[6.0, 0]]"),
             11.0,
-            &["Slot 1", "Quay pad sent 125 reports a second", "silent for", "switch it on"],
+            &["Slot 1", "reports a second and has been silent for", "switch it on"],
         ),
         Fault::new("it falls silent and speaks again", quay("rates = [[6.0, 0], [12.0, 125]]"), 11.0, &["silent for"])
             .gone_by(14.0),
