@@ -1,4 +1,4 @@
-//! Instructions, counted, not timed, and so the same on every machine: at most 600 a report on the road, the loop around it included,
+//! Instructions, counted, not timed, and so the same on every machine: at most 640 a report on the road of a busy device, looks at it and the loop included,
 //! and few for the readers of foreign bytes, whatever those claim.
 
 use std::path::{Path, PathBuf};

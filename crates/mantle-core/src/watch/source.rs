@@ -78,7 +78,8 @@ impl SourceWatch {
         let (reports, changed) = (self.now.reports - then.reports, self.now.changed - then.changed);
         let idle = reports.saturating_sub(changed) * 4 >= reports;
         if reports >= STREAM.min(12) && idle {
-            self.rate = Some(reports as f32 / (now.since(then.at).0 as f32 / 1e6));
+            // From that look to the last report: behind it may be silence already.
+            self.rate = Some(reports as f32 / (self.now.last.since(then.at).0.max(1) as f32 / 1e6));
         }
     }
 
