@@ -276,14 +276,7 @@ impl Publisher {
             kind: slot.kind,
             games: games_words(table, number, slot),
             next: facts.as_ref().and_then(next_step),
-            sentence: facts.as_ref().map(slot_sentence).unwrap_or_else(|| mantle_talk::Sentence {
-                word: String::new(),
-                mark: mantle_talk::Mark::Well,
-                slot: Some(number),
-                stage: None,
-                text: String::new(),
-                mend: None,
-            }),
+            sentence: facts.as_ref().map_or_else(|| mantle_talk::Sentence::well(number), slot_sentence),
         }
     }
 

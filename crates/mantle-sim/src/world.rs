@@ -1,14 +1,16 @@
 //! A scene at work: what the machine, the devices and the hands do, at their own times.
 
+mod plugged;
 mod settings;
 
+use self::plugged::path_of;
 use crate::device::SimDevice;
 use crate::profiles::Profiles;
 use crate::waker::{Manner, Waker};
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
 use mantle_core::command::CommandNumber;
 use mantle_core::cover::Strength;
-use mantle_core::device::{Driver, NodeFacts, NodeId, NodeKind, OsFault};
+use mantle_core::device::{NodeId, OsFault};
 use mantle_core::outgoing::{Act, Sent};
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
@@ -367,61 +369,6 @@ impl SimWorld {
         }
     }
 
-    fn plug(&mut self, when: Micros, index: usize) {
-        if self.present[index].plugged.is_some() {
-            return;
-        }
-        self.present[index].plugged = Some(when);
-        for interface in 0..self.present[index].device.interfaces.len() {
-            let node = self.free_node();
-            let presence = &mut self.present[index];
-            presence.nodes.push(node);
-            let device = &mut presence.device;
-            device.interfaces[interface].plug();
-            let facts = NodeFacts {
-                id: node,
-                path: path_of(node),
-                identity: device.identity_of(interface),
-                kind: NodeKind::Reports,
-                driver: Driver::named(&presence.driver),
-                // Cut off in the middle of an item, where it cannot be read.
-                descriptor: match self.scene.device[index].descriptor {
-                    true => device.interfaces[interface].bytes.clone(),
-                    false => vec![0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0xb4],
-                },
-                inputs: vec![format!("/dev/input/event{}", node.0 + 4)],
-                sysfs: String::new(),
-            };
-            let period = Micros(1_000_000 / u64::from(device.interfaces[interface].file.rate));
-            self.ready.push_back(Ready::Other(Happening::Arrived(when, Box::new(facts))));
-            self.at(when.after(period), Due::Tick { device: index, interface, plugged: when });
-        }
-    }
-
-    fn tick(&mut self, when: Micros, index: usize, interface: usize, plugged: Micros) {
-        let presence = &mut self.present[index];
-        if presence.plugged != Some(plugged) {
-            return;
-        }
-        let device = &mut presence.device.interfaces[interface];
-        let own = self.scene.device[index].rate_at(when.as_seconds());
-        let rate = own.unwrap_or(f64::from(device.file.rate));
-        // One that is silent may speak again.
-        let period = if rate > 0.0 { Micros((1e6 / rate) as u64) } else { Micros::millis(50) };
-        let reports = device.reports_at(when.since(plugged), presence.hands);
-        if presence.open && device.waker.is_awake() && rate > 0.0 {
-            for mut report in reports {
-                presence.sent += 1;
-                let damaged = self.scene.device[index].damaged;
-                if (presence.sent as f64 * damaged).floor() > ((presence.sent - 1) as f64 * damaged).floor() {
-                    report.pop();
-                }
-                self.ready.push_back(Ready::Report(when, presence.nodes[interface], report));
-            }
-        }
-        self.at(when.after(period), Due::Tick { device: index, interface, plugged });
-    }
-
     fn handle_order(&mut self, order: Order) {
         let now = self.now;
         let happening = match order {
@@ -477,10 +424,6 @@ impl SimWorld {
             Err(false) => true,
         }
     }
-}
-
-fn path_of(node: NodeId) -> String {
-    format!("/dev/hidraw{}", node.0)
 }
 
 impl World for SimWorld {

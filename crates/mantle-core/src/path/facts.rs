@@ -2,9 +2,8 @@
 
 use crate::cover::{Cover, Strength};
 use crate::device::{Access, OsFault};
-use crate::session::Outcome;
 use crate::slot::SlotNumber;
-use crate::watch::{Ailment, Coming};
+use crate::watch::{Ailment, Coming, Outcome};
 use serde::{Deserialize, Serialize};
 
 /// Why no virtual pad can be made.

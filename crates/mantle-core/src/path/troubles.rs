@@ -6,8 +6,7 @@ use super::{ProfileFacts, ReportsFault, Stage, StaysBare};
 use crate::control::ControlKind;
 use crate::cover::{Cover, Strength};
 use crate::device::Access;
-use crate::session::Outcome;
-use crate::watch::{Ailment, Coming};
+use crate::watch::{Ailment, Coming, Outcome};
 
 /// Below this share a battery is low, and below that one it is nearly empty.
 const LOW: (f32, f32) = (0.2, 0.05);

@@ -53,6 +53,13 @@ pub struct Sentence {
 }
 
 impl Sentence {
+    /// That nothing is wrong with a slot.
+    #[must_use]
+    pub fn well(slot: SlotNumber) -> Self {
+        let text = format!("{} plays.", slot_word(slot));
+        Self { mark: Mark::Well, slot: Some(slot), stage: None, word: "plays".into(), text, mend: None }
+    }
+
     /// Whether it says the same as another one, whatever figures they have: a silence that lasts on is one.
     #[must_use]
     pub fn says_the_same(&self, other: &Self) -> bool {
@@ -68,15 +75,7 @@ pub(super) fn slot_word(slot: SlotNumber) -> String {
 /// The sentence of one slot: the first of [`slot_sentences`].
 #[must_use]
 pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
-    let well = || Sentence {
-        mark: Mark::Well,
-        slot: Some(facts.number),
-        stage: None,
-        word: "plays".into(),
-        text: format!("{} plays.", slot_word(facts.number)),
-        mend: None,
-    };
-    slot_sentences(facts).into_iter().next().unwrap_or_else(well)
+    slot_sentences(facts).into_iter().next().unwrap_or_else(|| Sentence::well(facts.number))
 }
 
 /// All that is known of a slot and is not as it should be, the most urgent first; none if all is well.

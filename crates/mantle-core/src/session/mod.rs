@@ -13,7 +13,6 @@ pub use arrival::{AT_ONCE, Learnt, STANDS};
 pub use assist::{AFTER, Assist, ONLY};
 pub use chord::{Chord, HELD};
 pub use member::Member;
-pub use noticed::Outcome;
 
 use crate::binding::Contribution;
 use crate::control::Carried;

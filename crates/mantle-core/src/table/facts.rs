@@ -9,10 +9,10 @@ use crate::pad::Target;
 use crate::path::{
     Ailing, Lost, MemberFacts, PadCondition, PressFacts, ProfileFacts, Shut, SlotFacts, Slotless, Stage, TableFacts,
 };
-use crate::session::{Member, Outcome};
+use crate::session::Member;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
-use crate::watch::Ailment;
+use crate::watch::{Ailment, Outcome};
 use mantle_hid::usage;
 use std::collections::BTreeSet;
 

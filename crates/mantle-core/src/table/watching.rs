@@ -5,10 +5,9 @@ use super::{Effect, Table};
 use crate::control::ControlNumber;
 use crate::device::{Access, Identity};
 use crate::path::{Mark, PadFault};
-use crate::session::Outcome;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
-use crate::watch::{AT_REST, SourceState, next_after};
+use crate::watch::{AT_REST, Outcome, SourceState, next_after};
 
 /// Something that moves after a rest is looked at so soon: a tap is not over by then.
 const SOON: Micros = Micros::millis(50);

@@ -4,11 +4,13 @@
 //! come; only for jumps ([`Spikes`]) a few reports in a row are looked at, out of many.
 //! A verdict is of what is so now; what has been mended is gone with the next look.
 
+mod outcome;
 mod part;
 mod source;
 mod spikes;
 
-pub use part::{Ailment, Moved, PartWatch};
+pub use outcome::Outcome;
+pub use part::{Ailment, LastMove, PartWatch};
 pub use source::{Coming, SourceState, SourceWatch};
 pub use spikes::{FIRST, OF, Spikes};
 

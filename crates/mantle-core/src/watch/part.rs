@@ -44,7 +44,7 @@ pub enum Ailment {
 
 /// A control that has moved.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Moved {
+pub struct LastMove {
     /// Which.
     pub control: ControlNumber,
     /// When that was last seen.
@@ -82,7 +82,7 @@ impl Pushes {
 
 /// One control.
 #[derive(Clone, Debug)]
-struct Watched {
+struct ControlWatch {
     /// Where it is expected to rest; whether it is looked at at all.
     rest: Option<Zone>,
     counts: bool,
@@ -103,8 +103,8 @@ const NOBODY: u16 = u16::MAX;
 /// A part that is watched.
 #[derive(Clone, Debug, Default)]
 pub struct PartWatch {
-    controls: Vec<Watched>,
-    moved: Option<Moved>,
+    controls: Vec<ControlWatch>,
+    moved: Option<LastMove>,
     /// The bits of the last look, and the control of each, by its place: only what has changed is looked at again.
     bits: [u64; WORDS],
     of_bit: Vec<u16>,
@@ -145,7 +145,7 @@ impl PartWatch {
         if self.controls.len() != controls.len() {
             let of =
                 |control: &Control| rests.iter().find(|(number, _)| *number == control.number).map(|(_, zone)| *zone);
-            let new = |control| Watched::new(now, control, share_of(control, frame), of(control));
+            let new = |control| ControlWatch::new(now, control, share_of(control, frame), of(control));
             self.controls = controls.iter().map(new).collect();
             self.find_places(controls);
             self.bits = frame.bits;
@@ -174,7 +174,7 @@ impl PartWatch {
         }
         self.wide.iter().for_each(|at| see(*at));
         if let Some(control) = moved {
-            self.moved = Some(Moved { control, last: now, held: true });
+            self.moved = Some(LastMove { control, last: now, held: true });
         } else if let Some(moved) = &mut self.moved
             && let Some(at) = controls.iter().position(|control| control.number == moved.control)
         {
@@ -199,7 +199,7 @@ impl PartWatch {
 
     /// What has moved last.
     #[must_use]
-    pub fn moved(&self) -> Option<Moved> {
+    pub fn moved(&self) -> Option<LastMove> {
         self.moved
     }
 
@@ -217,7 +217,7 @@ impl PartWatch {
     }
 }
 
-impl Watched {
+impl ControlWatch {
     fn new(now: Micros, control: &Control, share: f32, rest: Option<Zone>) -> Self {
         let counts = matches!(
             control.kind,

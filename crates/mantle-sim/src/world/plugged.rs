@@ -1,0 +1,68 @@
+//! Devices that are plugged in, and what they send.
+
+use super::{Due, Ready, SimWorld};
+use mantle_core::device::{Driver, NodeFacts, NodeId, NodeKind};
+use mantle_core::time::Micros;
+use mantle_engine::Happening;
+
+impl SimWorld {
+    pub(super) fn plug(&mut self, when: Micros, index: usize) {
+        if self.present[index].plugged.is_some() {
+            return;
+        }
+        self.present[index].plugged = Some(when);
+        for interface in 0..self.present[index].device.interfaces.len() {
+            let node = self.free_node();
+            let presence = &mut self.present[index];
+            presence.nodes.push(node);
+            let device = &mut presence.device;
+            device.interfaces[interface].plug();
+            let facts = NodeFacts {
+                id: node,
+                path: path_of(node),
+                identity: device.identity_of(interface),
+                kind: NodeKind::Reports,
+                driver: Driver::named(&presence.driver),
+                // Cut off in the middle of an item, where it cannot be read.
+                descriptor: match self.scene.device[index].descriptor {
+                    true => device.interfaces[interface].bytes.clone(),
+                    false => vec![0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0xb4],
+                },
+                inputs: vec![format!("/dev/input/event{}", node.0 + 4)],
+                sysfs: String::new(),
+            };
+            let period = Micros(1_000_000 / u64::from(device.interfaces[interface].file.rate));
+            self.ready.push_back(Ready::Other(Happening::Arrived(when, Box::new(facts))));
+            self.at(when.after(period), Due::Tick { device: index, interface, plugged: when });
+        }
+    }
+
+    pub(super) fn tick(&mut self, when: Micros, index: usize, interface: usize, plugged: Micros) {
+        let presence = &mut self.present[index];
+        if presence.plugged != Some(plugged) {
+            return;
+        }
+        let device = &mut presence.device.interfaces[interface];
+        let own = self.scene.device[index].rate_at(when.as_seconds());
+        let rate = own.unwrap_or(f64::from(device.file.rate));
+        // One that is silent may speak again.
+        let period = if rate > 0.0 { Micros((1e6 / rate) as u64) } else { Micros::millis(50) };
+        let reports = device.reports_at(when.since(plugged), presence.hands);
+        if presence.open && device.waker.is_awake() && rate > 0.0 {
+            for mut report in reports {
+                presence.sent += 1;
+                let damaged = self.scene.device[index].damaged;
+                if (presence.sent as f64 * damaged).floor() > ((presence.sent - 1) as f64 * damaged).floor() {
+                    report.pop();
+                }
+                self.ready.push_back(Ready::Report(when, presence.nodes[interface], report));
+            }
+        }
+        self.at(when.after(period), Due::Tick { device: index, interface, plugged });
+    }
+}
+
+/// What a node is called.
+pub(super) fn path_of(node: NodeId) -> String {
+    format!("/dev/hidraw{}", node.0)
+}
