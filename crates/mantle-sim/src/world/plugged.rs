@@ -43,16 +43,23 @@ impl SimWorld {
             return;
         }
         let device = &mut presence.device.interfaces[interface];
-        let own = self.scene.device[index].rate_at(when.as_seconds());
-        let rate = own.unwrap_or(f64::from(device.file.rate));
+        let usual = Micros(1_000_000 / u64::from(device.file.rate));
         // One that is silent may speak again.
-        let period = if rate > 0.0 { Micros((1e6 / rate) as u64) } else { Micros::millis(50) };
+        let (period, speaks) = match self.scene.device[index].rates.as_slice() {
+            [] => (usual, true),
+            _ => match self.scene.device[index].rate_at(when.as_seconds()) {
+                None => (usual, true),
+                Some(rate) if rate > 0.0 => (Micros((1e6 / rate) as u64), true),
+                Some(_) => (Micros::millis(50), false),
+            },
+        };
         let reports = device.reports_at(when.since(plugged), presence.hands);
-        if presence.open && device.waker.is_awake() && rate > 0.0 {
+        if presence.open && device.waker.is_awake() && speaks {
             for mut report in reports {
                 presence.sent += 1;
                 let damaged = self.scene.device[index].damaged;
-                if (presence.sent as f64 * damaged).floor() > ((presence.sent - 1) as f64 * damaged).floor() {
+                let before = |sent: u64| (sent as f64 * damaged) as u64;
+                if damaged > 0.0 && before(presence.sent) > before(presence.sent - 1) {
                     report.pop();
                 }
                 self.ready.push_back(Ready::Report(when, presence.nodes[interface], report));
