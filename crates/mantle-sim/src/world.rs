@@ -22,6 +22,7 @@ use mantle_files::{FileFault, SceneFile, shipped};
 use mantle_hid::bits::from_hex;
 use mantle_talk::{Answer, HandMove, Order, Wish};
 use std::collections::{BTreeMap, VecDeque};
+use std::ops::Range;
 use std::time::{Duration, Instant};
 
 /// How fast a scene goes.
@@ -100,6 +101,8 @@ pub struct SimWorld {
     nodes: Vec<bool>,
     current: Vec<u8>,
     mended: Option<Micros>,
+    /// From when on it is gone, and until when.
+    outage: Range<Micros>,
     /// Devices that were to be covered, each with its place in the scene.
     covered: Vec<(mantle_core::device::DeviceId, usize)>,
 }
@@ -147,6 +150,9 @@ impl SimWorld {
             nodes: Vec::new(),
             current: Vec::new(),
             covered: Vec::new(),
+            // Asked with every frame that is written, so worked out once.
+            outage: scene.machine.uinput_gone_at.map_or(Micros(u64::MAX), micros)
+                ..scene.machine.uinput_mended_at.map_or(Micros(u64::MAX), micros),
             mended: match (scene.machine.uinput.as_str(), scene.machine.uinput_mended_at) {
                 ("ok", _) => Some(Micros(0)),
                 (_, at) => at.map(micros),
@@ -243,9 +249,7 @@ impl SimWorld {
 
     /// Whether there is a uinput.
     fn uinput(&self, when: Micros) -> Result<(), PadFault> {
-        let gone = self.scene.machine.uinput_gone_at.is_some_and(|gone| micros(gone) <= when);
-        let back = self.scene.machine.uinput_mended_at.is_some_and(|back| micros(back) <= when);
-        let there = self.mended.is_some_and(|mended| mended <= when) && (!gone || back);
+        let there = self.mended.is_some_and(|mended| mended <= when) && !self.outage.contains(&when);
         if there { Ok(()) } else { Err(self.scene.machine.fault()) }
     }
 
@@ -277,10 +281,6 @@ impl SimWorld {
                     self.run(when, Due::Unplug(index));
                     self.plug(when, index);
                 }
-            }
-            Due::Faults => {
-                let (all, faults) = (self.profiles.all(), self.profiles.faults());
-                self.ready.push_back(Ready::Other(Happening::Profiles(when, all, faults)));
             }
             Due::Probe => {
                 let found = self.uinput(when);
@@ -319,11 +319,10 @@ impl SimWorld {
                 let result = self.made(when, "pad", slot);
                 self.ready.push_back(Ready::Other(Happening::Pad(when, slot, result)));
             }
-            Due::Profiles => {
-                if self.profiles.read() {
-                    let (all, faults) = (self.profiles.all(), self.profiles.faults());
-                    self.ready.push_back(Ready::Other(Happening::Profiles(when, all, faults)));
-                }
+            Due::Profiles if !self.profiles.read() => {}
+            Due::Profiles | Due::Faults => {
+                let (all, faults) = (self.profiles.all(), self.profiles.faults());
+                self.ready.push_back(Ready::Other(Happening::Profiles(when, all, faults)));
             }
             Due::Sheets => {
                 let (mut sheets, faults) = settings::own_sheets(&self.scene);
