@@ -23,8 +23,7 @@ pub(crate) fn trouble(source: &Source) -> Option<String> {
 pub(crate) fn is_active(source: &Source, control: &Control, raw: i32) -> bool {
     match control.kind {
         _ if source.good() == 0 => false,
-        ControlKind::Button | ControlKind::Key => control.share(raw) > 0.5,
-        ControlKind::Hat => control.hat_directions(raw) != 0,
+        ControlKind::Button | ControlKind::Key | ControlKind::Hat => control.is_down(raw),
         ControlKind::Relative => raw != 0,
         // A position is no activity; that something touches is.
         ControlKind::Pointer | ControlKind::Motion | ControlKind::State => false,

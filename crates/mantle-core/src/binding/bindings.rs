@@ -49,7 +49,9 @@ impl Bindings {
         }
     }
 
-    pub(super) fn uses(&self, control: &Control) -> bool {
-        self.list.iter().any(|binding| binding.control == control.number)
+    /// Whether a control plays anything.
+    #[must_use]
+    pub fn uses(&self, control: ControlNumber) -> bool {
+        self.list.iter().any(|binding| binding.control == control)
     }
 }

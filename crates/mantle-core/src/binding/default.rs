@@ -342,7 +342,7 @@ fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
     }
     for control in part.controls.iter().filter(|control| control.kind == ControlKind::Axis) {
         let counts = set::ALL.iter().any(|(_, usage)| *usage == control.usage);
-        if out.uses(control) || !counts {
+        if out.uses(control.number) || !counts {
             continue;
         }
         let why = match (row, control.usage) {
@@ -456,7 +456,7 @@ pub(super) fn is_backwards(control: &Control) -> bool {
 
 fn leave_out(out: &mut Bindings, part: &PartLayout) {
     for control in &part.controls {
-        if out.uses(control) {
+        if out.uses(control.number) {
             continue;
         }
         let why = match control.kind {

@@ -72,7 +72,7 @@ pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel) -> Bindin
         named.into_iter().any(|named| named.control.eq_ignore_ascii_case(&control.name))
     };
     for control in part.controls.iter().filter(|control| !held(control)) {
-        if !out.list.iter().any(|binding| binding.control == control.number) {
+        if !out.uses(control.number) {
             let why = guessed.left_out.iter().find(|left| left.control == control.number).map(|left| left.why);
             out.left_out.push(LeftOut { control: control.number, why: why.unwrap_or("the profile has no use for it") });
         }

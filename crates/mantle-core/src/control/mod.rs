@@ -146,6 +146,15 @@ impl Control {
         }
     }
 
+    /// Whether this raw value is one at which a button is down, or a hat away from its centre; of what is wider, more than half.
+    #[must_use]
+    pub fn is_down(&self, raw: i32) -> bool {
+        match self.kind {
+            ControlKind::Hat => self.hat_directions(raw) != 0,
+            _ => self.share(raw) > 0.5,
+        }
+    }
+
     /// The raw value as a share of its range, 0 to 1.
     #[must_use]
     pub fn share(&self, raw: i32) -> f32 {

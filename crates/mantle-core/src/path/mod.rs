@@ -10,7 +10,7 @@ pub use facts::{
     StaysBare,
 };
 pub use table_words::{Slotless, TableFacts, sentences};
-pub use words::{Mark, Mend, Sentence, next_step, slot_sentence, slot_sentences};
+pub use words::{Mark, Mend, Sentence, next_step, slot_sentence};
 
 use serde::{Deserialize, Serialize};
 
@@ -75,6 +75,11 @@ pub enum StageState {
 /// The states of a slot's seven stages, from facts alone. Behind a stage that stops, nothing is known: untried.
 #[must_use]
 pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
+    states_by(facts, &troubles::doubts(facts))
+}
+
+/// The same where what is doubtful about the slot is known.
+fn states_by(facts: &SlotFacts, doubts: &[Sentence]) -> [StageState; Stage::COUNT] {
     use StageState::{Doubtful, Kept, Passing, Stopped, Untried};
     let mut out = [Untried; Stage::COUNT];
     if facts.all_gone() {
@@ -82,7 +87,6 @@ pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
     }
     // Where there is no pad, what is bound goes to the keyboard and the mouse at once.
     let keys_play = facts.pad == PadCondition::Unwanted && facts.bindings_passed > 0;
-    let doubts = troubles::doubts(facts);
     let troubles = |stage: Stage| doubts.iter().any(|doubt| doubt.stage == Some(stage) && doubt.mark == Mark::Doubt);
     let own = [
         match facts.refused() {

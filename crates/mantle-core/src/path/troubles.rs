@@ -95,7 +95,7 @@ fn away(say: &mut Say<'_>, member: &MemberFacts, present: &[&MemberFacts]) {
     let names: Vec<String> = present.iter().map(|member| member.name.clone()).collect();
     let (slot, name, others) = (say.slot.clone(), &member.name, few(&names));
     let play = if names.len() == 1 { "plays" } else { "play" };
-    let often = if member.goings >= GOINGS { often(member) } else { String::new() };
+    let often = often(member).unwrap_or_default();
     say.doubt(
         Stage::Device,
         "one away",
@@ -103,8 +103,10 @@ fn away(say: &mut Say<'_>, member: &MemberFacts, present: &[&MemberFacts]) {
     );
 }
 
-fn often(member: &MemberFacts) -> String {
-    format!(" It has gone {} times within a minute: try another cable or port.", member.goings)
+/// That it has gone often, if it has.
+pub(super) fn often(member: &MemberFacts) -> Option<String> {
+    let goings = member.goings;
+    (goings >= GOINGS).then(|| format!(" It has gone {goings} times within a minute: try another cable or port."))
 }
 
 fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
@@ -120,8 +122,8 @@ fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
         );
         say.doubt(Stage::Device, "refused", text);
     }
-    if member.goings >= GOINGS {
-        let text = format!("{slot}: {name} comes and goes.{}", often(member));
+    if let Some(often) = often(member) {
+        let text = format!("{slot}: {name} comes and goes.{often}");
         say.doubt(Stage::Device, "loose", text);
     }
     if let Some(other) = &member.also {

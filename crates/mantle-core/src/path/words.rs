@@ -1,6 +1,7 @@
 //! The sentences: what is wrong first, or that all is well, in words that say what to do.
 
-use super::{PadCondition, ReportsFault, SlotFacts, Stage, StageState, stages, stops_at};
+use super::troubles::often;
+use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, stages, states_by, stops_at};
 use crate::device::OsFault;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
@@ -79,9 +80,9 @@ pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
 }
 
 /// All that is known of a slot and is not as it should be, the most urgent first; none if all is well.
-#[must_use]
-pub fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
-    let states = stages(facts);
+pub(super) fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
+    let doubts = super::troubles::doubts(facts);
+    let states = states_by(facts, &doubts);
     let slot = slot_word(facts.number);
     let say = |mark, stage, word: &str, text: String, mend| Sentence {
         mark,
@@ -93,23 +94,17 @@ pub fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
     };
     let mut all = Vec::new();
     if facts.all_gone() {
-        let names: Vec<&str> = facts.members.iter().map(|m| m.name.as_str()).collect();
-        let names = if names.is_empty() { "its device".to_owned() } else { names.join(" and ") };
+        let names = names(facts.members.iter());
         if matches!(facts.pad, PadCondition::Fault(_)) {
             let (word, text, mend) = stop(facts, Stage::Pad, &slot);
             all.push(say(Mark::Stop, Some(Stage::Pad), word, text, mend));
         }
-        let often = facts.members.iter().map(|member| member.goings).max().filter(|goings| *goings >= 3);
-        let often = often.map(|n| format!(" It has gone {n} times within a minute: try another cable or port."));
-        let text = format!(
-            "{slot} is kept for {names}: its pad stays, neutral.{} Plug it in again.",
-            often.unwrap_or_default()
-        );
+        let often = facts.members.iter().find_map(often).unwrap_or_default();
+        let text = format!("{slot} is kept for {names}: its pad stays, neutral.{often} Plug it in again.");
         all.push(say(Mark::Kept, Some(Stage::Device), "kept", text, Some(Mend::TakeOut)));
         return all;
     }
     let stops = stops_at(&states);
-    let doubts = super::troubles::doubts(facts);
     if let Some(stage) = stops
         && !doubts.iter().any(|doubt| doubt.mark == Mark::Stop && doubt.stage == Some(stage))
     {
@@ -146,12 +141,17 @@ pub fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
     all
 }
 
+/// Who is spoken of.
+fn names<'a>(members: impl Iterator<Item = &'a MemberFacts>) -> String {
+    let names: Vec<&str> = members.map(|member| member.name.as_str()).collect();
+    if names.is_empty() { "its device".to_owned() } else { names.join(" and ") }
+}
+
 /// What is to be pressed, where nothing has come yet.
 fn untried(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<(Stage, String)> {
     let untried = Stage::ALL.into_iter().find(|s| states[*s as usize] == StageState::Untried)?;
     let slot = slot_word(facts.number);
-    let names: Vec<&str> = facts.present().map(|member| member.name.as_str()).collect();
-    let names = if names.is_empty() { "its device".to_owned() } else { names.join(" and ") };
+    let names = names(facts.present());
     let text = match untried {
         Stage::Reports | Stage::Controls => format!("{slot} is untried: press something on {names}."),
         Stage::Pad if facts.pad == PadCondition::Making => format!("{slot}: its pad is being made."),

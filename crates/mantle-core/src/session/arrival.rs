@@ -244,11 +244,7 @@ impl Arrival {
             if carried & bit == 0 {
                 continue;
             }
-            let down = match control.kind {
-                ControlKind::Hat => control.hat_directions(raw) != 0,
-                _ => control.share(raw) > 0.5,
-            };
-            if !down {
+            if !control.is_down(raw) {
                 self.held &= !bit;
             } else if new & bit != 0 {
                 self.held |= bit;

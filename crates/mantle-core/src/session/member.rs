@@ -231,8 +231,7 @@ impl Member {
 
     /// Controls that play something and do not count yet: down when the device came, or a stick that stands at an end.
     pub fn held(&self) -> impl Iterator<Item = &Control> {
-        let plays = |control: &Control| self.bindings.list.iter().any(|binding| binding.control == control.number);
-        self.controls.iter().filter(move |control| self.waits(control) && plays(control))
+        self.controls.iter().filter(move |control| self.waits(control) && self.bindings.uses(control.number))
     }
 
     /// Whether a control does not count yet.
@@ -254,8 +253,7 @@ impl Member {
 
     /// What its bindings use.
     pub fn used(&self) -> impl Iterator<Item = mantle_hid::Usage> {
-        let used = |control: &&Control| self.bindings.list.iter().any(|binding| binding.control == control.number);
-        self.controls.iter().filter(used).map(|control| control.usage)
+        self.controls.iter().filter(|control| self.bindings.uses(control.number)).map(|control| control.usage)
     }
 
     /// The targets that really have a source now, as bits.

@@ -4,7 +4,7 @@ use super::Member;
 use crate::binding::{Binding, DOUBLED, How, Named, Options, Profile, options_of};
 use crate::control::{Control, ControlKind, ControlNumber, Zone};
 use crate::time::Micros;
-use crate::watch::{Ailment, LastMove, Outcome};
+use crate::watch::{Ailment, LastMove, Outcome, way};
 use mantle_hid::Frame;
 
 impl Member {
@@ -12,8 +12,13 @@ impl Member {
     pub fn look(&mut self, now: Micros, frame: &Frame) {
         let frame = self.corrected(frame);
         let mut watch = std::mem::take(&mut self.watch);
-        let plays = |control| self.bindings.list.iter().any(|binding| binding.control == control);
-        watch.look(now, self.controls(), &frame, &self.bindings.rests, plays);
+        watch.look(
+            now,
+            self.controls(),
+            &frame,
+            |control| self.rest_of(control),
+            |control| self.bindings.uses(control),
+        );
         self.watch = watch;
     }
 
@@ -112,20 +117,13 @@ impl Member {
     fn hindered(&self, options: &Options, control: &Control, frame: &Frame, share: f32) -> Option<Outcome> {
         let down = |named: &Named| {
             let other = self.controls().iter().find(|other| other.name.eq_ignore_ascii_case(&named.control));
-            other.is_some_and(|other| match other.kind {
-                ControlKind::Hat => other.hat_directions(other.raw(frame)) != 0,
-                _ => other.share(other.raw(frame)) > 0.5,
-            })
+            other.is_some_and(|other| other.is_down(other.raw(frame)))
         };
         let missing: Vec<String> = options.with.iter().filter(|named| !down(named)).map(Named::text).collect();
         if !missing.is_empty() {
             return Some(Outcome::Together(missing));
         }
-        let way = match (control.kind, self.rest_of(control.number)) {
-            (ControlKind::Axis, Some(Zone::Middle)) => (2.0 * share - 1.0).abs(),
-            (ControlKind::Axis, Some(Zone::HighEnd)) => 1.0 - share,
-            _ => share,
-        };
+        let way = way(control, share, self.rest_of(control.number));
         let from = options.press.map_or(options.threshold, |(press, _)| press.max(options.threshold));
         if way < from {
             return Some(Outcome::Below(from, way));

@@ -1,6 +1,7 @@
 //! The engine's only way in, besides reports and the time: whatever happens is handled after everything that was due before it,
 //! changes facts, and what follows from those is settled once.
 
+use super::watching::FilesOf;
 use super::{Purpose, Table};
 use crate::binding::Profile;
 use crate::command::{Command, CommandNumber};
@@ -132,7 +133,7 @@ impl Table {
     pub fn handle_profiles(&mut self, now: Micros, profiles: Vec<Arc<Profile>>, faults: Vec<String>) {
         self.handle(now, |table| {
             table.profiles_read(now, profiles, !faults.is_empty());
-            table.files_read(now, 0, "profiles", faults);
+            table.files_read(now, FilesOf::Profiles, faults);
         });
     }
 
@@ -145,7 +146,7 @@ impl Table {
     pub fn handle_sheets(&mut self, now: Micros, sheets: Vec<Sheet>, faults: Vec<String>) {
         self.handle(now, |table| {
             table.sheets_read(now, sheets);
-            table.files_read(now, 1, "sheets", faults);
+            table.files_read(now, FilesOf::Sheets, faults);
         });
     }
 

@@ -3,7 +3,7 @@
 use super::{Device, Slot, Source, Table};
 use crate::control::{Control, ControlKind, Place};
 use crate::cover::Cover;
-use crate::device::Driver;
+use crate::device::{Driver, Identity};
 use crate::keys::KeyTarget;
 use crate::pad::Target;
 use crate::path::{
@@ -60,7 +60,7 @@ impl Table {
                 idle: idle(member),
                 ailing: self.ailing(now, slot, member, source),
                 coming: source.map(|source| source.watch.troubles(now).collect()).unwrap_or_default(),
-                goings: source.map_or_else(|| self.goings_of(&member.key), |own| self.goings(&own.facts.identity)),
+                goings: self.goings(&member.key),
                 battery: source
                     .and_then(|source| source.layout()?.extras.battery_of(&source.frame).filter(|_| source.good() > 0)),
                 receiver_alone: source.is_some_and(receiver_alone),
@@ -153,9 +153,7 @@ impl Table {
     /// What is known beside the slots.
     #[must_use]
     pub fn table_facts(&self) -> TableFacts {
-        let identity = |device: &Device| {
-            device.sources.iter().filter_map(|node| self.source(*node)).map(|source| &source.facts.identity).next()
-        };
+        let identity = |device: &Device| self.first_identity(device);
         let slotless = self.devices().filter(|device| {
             !self.seating.plays(device.id)
                 && device.parts.iter().any(|part| {
@@ -203,16 +201,19 @@ impl Table {
         }
     }
 
+    /// Who a device is, by the first of its nodes.
+    fn first_identity(&self, device: &Device) -> Option<&Identity> {
+        device.sources.iter().find_map(|node| self.source(*node)).map(|source| &source.facts.identity)
+    }
+
     /// The slot in which a device plays that has the same address or serial number and comes by another bus.
     fn plays_as(&self, device: &Device) -> Option<SlotNumber> {
-        let of = |device: &Device| {
-            let first = device.sources.iter().find_map(|node| self.source(*node))?;
-            Some(first.facts.identity.clone())
-        };
-        let own = of(device).filter(|own| !own.uniq.is_empty())?;
+        let own = self.first_identity(device).filter(|own| !own.uniq.is_empty())?;
         let same = |other: &&Device| {
             other.id != device.id
-                && of(other).is_some_and(|other| other.bus != own.bus && other.uniq.eq_ignore_ascii_case(&own.uniq))
+                && self
+                    .first_identity(other)
+                    .is_some_and(|other| other.bus != own.bus && other.uniq.eq_ignore_ascii_case(&own.uniq))
         };
         let other = self.devices().find(same)?;
         SlotNumber::all().find(|slot| {

@@ -3,7 +3,7 @@
 use super::alarms::Alarm;
 use super::{Effect, Table};
 use crate::control::ControlNumber;
-use crate::device::{Access, Identity};
+use crate::device::{Access, Identity, Key};
 use crate::path::{Mark, PadFault};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -29,6 +29,13 @@ pub struct LastPress {
     pub shut: bool,
     /// When it was seen last.
     pub at: Micros,
+}
+
+/// Whose files were read, in the order of [`Table::file_faults`].
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) enum FilesOf {
+    Profiles,
+    Sheets,
 }
 
 /// What the table keeps between looks.
@@ -162,27 +169,20 @@ impl Table {
         self.watching.looked.max(last.unwrap_or_default())
     }
 
-    /// The same of a device that is away.
-    pub(super) fn goings_of(&self, key: &crate::device::Key) -> usize {
-        self.watching.gone.iter().filter(|(identity, _)| key.is(identity, true)).count()
-    }
-
     /// A device has gone.
     pub(super) fn count_going(&mut self, now: Micros, identity: &Identity) {
         self.watching.gone.push((identity.clone(), now));
     }
 
-    /// How often a device like this has gone within the last minute.
-    pub(super) fn goings(&self, identity: &Identity) -> usize {
-        let same = |other: &Identity| {
-            (other.vendor, other.product, &other.uniq, &other.port)
-                == (identity.vendor, identity.product, &identity.uniq, &identity.port)
-        };
-        self.watching.gone.iter().filter(|(other, _)| same(other)).count()
+    /// How often such a device has gone within the last minute.
+    pub(super) fn goings(&self, key: &Key) -> usize {
+        let same = |identity: &Identity| key.is(identity, self.seating.kept.uniq_counts(identity));
+        self.watching.gone.iter().filter(|(identity, _)| same(identity)).count()
     }
 
     /// Files have been read again, and this is wrong in them.
-    pub(super) fn files_read(&mut self, now: Micros, which: usize, what: &str, faults: Vec<String>) {
+    pub(super) fn files_read(&mut self, now: Micros, of: FilesOf, faults: Vec<String>) {
+        let (which, what) = (of as usize, ["profiles", "sheets"][of as usize]);
         let before = std::mem::replace(&mut self.file_faults[which], faults);
         let new: Vec<String> =
             self.file_faults[which].iter().filter(|fault| !before.contains(fault)).cloned().collect();

@@ -1,7 +1,7 @@
 //! What is noticed of a device while it plays, without anybody looking: drift, wear, noise, what stays down, what falls silent.
 //!
-//! Hardly anything here costs a report anything: whoever keeps a watch is shown how its device stands every [`EVERY`] while reports
-//! come; only for jumps ([`Spikes`]) a few reports in a row are looked at, out of many.
+//! Hardly anything here costs a report anything: whoever keeps a watch is shown now and then ([`next_after`]) how its
+//! device stands; only for jumps ([`Spikes`]) a few reports in a row are looked at, out of many.
 //! A verdict is of what is so now; what has been mended is gone with the next look.
 
 mod outcome;
@@ -10,7 +10,7 @@ mod source;
 mod spikes;
 
 pub use outcome::Outcome;
-pub use part::{Ailment, LastMove, PartWatch};
+pub use part::{Ailment, LastMove, PartWatch, way};
 pub use source::{Coming, SourceState, SourceWatch};
 pub use spikes::{FIRST, OF, Spikes};
 
@@ -19,10 +19,8 @@ use crate::time::Micros;
 #[cfg(test)]
 mod tests;
 
-/// So often is looked while reports come, more or less: in step with what moves, looks would see it stand still.
-pub const EVERY: Micros = Micros::millis(150);
-
-/// The time to the next look after this one, 120 to 180 ms.
+/// The time to the next look after this one while reports come, 120 to 180 ms: in step with what moves, looks would see it stand
+/// still.
 #[must_use]
 pub const fn next_after(look: Micros) -> Micros {
     Micros::millis(120 + (look.0.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 58) * 60 / 63)

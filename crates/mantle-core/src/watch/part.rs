@@ -121,31 +121,36 @@ fn ways(control: &Control, share: f32, rest: Zone) -> [f32; 2] {
     }
 }
 
+/// How far a control is from its rest, 0 to 1; of an axis whose rest nobody knows, from its lower end.
+#[must_use]
+pub fn way(control: &Control, share: f32, rest: Option<Zone>) -> f32 {
+    rest.map_or(share, |rest| ways(control, share, rest).into_iter().fold(0.0, f32::max))
+}
+
 /// The part of a control's travel that it stands at.
 fn share_of(control: &Control, frame: &Frame) -> f32 {
     let raw = control.raw(frame);
     match control.kind {
-        ControlKind::Hat => f32::from(u8::from(control.hat_directions(raw) != 0)),
+        ControlKind::Hat => f32::from(u8::from(control.is_down(raw))),
         ControlKind::Relative => f32::from(u8::from(raw != 0)),
         _ => control.share(raw),
     }
 }
 
 impl PartWatch {
-    /// How the part stands now. `rests` are the axes whose rest is known, as the bindings expect it; of several controls that have
-    /// moved the one that `plays` counts.
+    /// How the part stands now. `rest` says where an axis is expected to rest, if that is known; of several controls that have moved the
+    /// one that `plays` counts.
     pub fn look(
         &mut self,
         now: Micros,
         controls: &[Control],
         frame: &Frame,
-        rests: &[(ControlNumber, Zone)],
+        rest: impl Fn(ControlNumber) -> Option<Zone>,
         plays: impl Fn(ControlNumber) -> bool,
     ) {
         if self.controls.len() != controls.len() {
-            let of =
-                |control: &Control| rests.iter().find(|(number, _)| *number == control.number).map(|(_, zone)| *zone);
-            let new = |control| ControlWatch::new(now, control, share_of(control, frame), of(control));
+            let new =
+                |control: &Control| ControlWatch::new(now, control, share_of(control, frame), rest(control.number));
             self.controls = controls.iter().map(new).collect();
             self.find_places(controls);
             self.bits = frame.bits;

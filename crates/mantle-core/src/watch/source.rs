@@ -4,8 +4,8 @@ use super::Micros;
 
 /// Looks at the counts that are kept, a second apart.
 const KEPT: usize = 10;
-/// A device that streams sends at least so many reports in the time that is kept.
-const STREAM: u64 = 20;
+/// A device that streams sends at least so many reports between the looks that are compared.
+const STREAM: u64 = 12;
 /// Silent for so long, one that streams has fallen silent.
 const SILENT: Micros = Micros::seconds(2);
 /// Fewer a second are said.
@@ -77,7 +77,7 @@ impl SourceWatch {
         let Some(then) = self.ring.iter().rev().find(|then| now.since(then.at) >= Micros::seconds(3)) else { return };
         let (reports, changed) = (self.now.reports - then.reports, self.now.changed - then.changed);
         let idle = reports.saturating_sub(changed) * 4 >= reports;
-        if reports >= STREAM.min(12) && idle {
+        if reports >= STREAM && idle {
             // From that look to the last report: behind it may be silence already.
             self.rate = Some(reports as f32 / (self.now.last.since(then.at).0.max(1) as f32 / 1e6));
         }

@@ -53,7 +53,8 @@ impl Bench {
     fn looks(&mut self, count: u32, mut before: impl FnMut(&mut Self, u32)) {
         for n in 0..count {
             before(self, n);
-            self.watch.look(self.now, &self.part.controls, &self.frame, &self.rests, |_| true);
+            let rest = |control| self.rests.iter().find(|(number, _)| *number == control).map(|(_, zone)| *zone);
+            self.watch.look(self.now, &self.part.controls, &self.frame, rest, |_| true);
             self.now = self.now.after(STEP);
         }
     }
