@@ -5,10 +5,7 @@ use crate::keys::{FeelKey, Intent};
 use crate::mode::{Choose, Chosen, Members, Mode, TypedFor};
 use crate::rows::{Row, Then, View};
 use crate::widths::Columns;
-use mantle_talk::{
-    Command, DeviceRow, FindOrder, HandMove, Mark, Mend, Play, PlaybackOrder, Sentence, SlotNumber, SlotRow, Stage,
-    Wish,
-};
+use mantle_talk::{Command, DeviceRow, FindOrder, HandMove, Play, PlaybackOrder, SlotNumber, SlotRow, Stage, Wish};
 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
@@ -46,6 +43,7 @@ impl App {
                 self.view = View::Stage;
             }
             Intent::Mend => self.mend(walked),
+            Intent::MendNow => self.mend_now(walked.as_ref()),
             Intent::Freeze if self.view == View::Stage && self.stage == Stage::Reports => self.freeze(),
             Intent::Freeze => {
                 self.message = Some("reports are stopped in their own view: R".into());
@@ -222,43 +220,6 @@ impl App {
         }
     }
 
-    /// Does what the first sentence asks for, or goes where it can be done; asked again at once, what the next one does.
-    fn mend(&mut self, walked: Option<Sentence>) {
-        let all = &self.snapshot.sentences;
-        let before = walked.and_then(|last| all.iter().position(|sentence| sentence.says_the_same(&last)));
-        let next = before.map_or(0, |at| (at + 1) % all.len().max(1));
-        let wrong = |sentence: &&Sentence| sentence.mark != Mark::Well;
-        let Some(sentence) = all.get(next).filter(wrong).or(all.first()).filter(wrong).cloned() else {
-            self.message = Some("nothing has to be mended".into());
-            return;
-        };
-        self.walked = Some(sentence.clone());
-        let Some(mend) = sentence.mend else {
-            let hint = sentence.mark == Mark::Hint;
-            self.message = Some(if hint { "nothing has to be mended".into() } else { sentence.text.into() });
-            return;
-        };
-        if let Some(slot) = sentence.slot {
-            self.row = Some(Row::Slot(slot));
-        }
-        match mend {
-            Mend::Look(stage) => {
-                self.stage = stage;
-                self.view = View::Stage;
-            }
-            Mend::Place => {
-                let first = self.slotless().next().map(|device| Row::Device(device.id, device.part));
-                self.row = first.or(self.row);
-                self.begin_placing();
-            }
-            Mend::Resume => {
-                let one = |slot| Command::PauseSlot { slot, paused: false };
-                self.command(sentence.slot.map_or(Command::Resume, one), Then::Nothing);
-            }
-            Mend::TakeOut => self.view = View::Board,
-        }
-    }
-
     /// The slot whose profile is being changed in the view that is seen.
     fn edited_slot(&self) -> Option<SlotNumber> {
         self.bound_slot().or(self.felt_slot())
@@ -284,7 +245,7 @@ impl App {
         self.mode = Mode::Choose(Choose { tie: true, ..Choose::new(what, slot) });
     }
 
-    fn begin_placing(&mut self) {
+    pub(crate) fn begin_placing(&mut self) {
         let Some(device) = self.device() else {
             self.message = Some("no device is chosen".into());
             return;

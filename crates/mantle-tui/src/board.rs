@@ -1,10 +1,10 @@
 //! The board: a row a slot, a column a stage; under them the devices that no slot has, and the sentences.
 
-use crate::keys::Intent;
 use crate::panel::{self, BARS, Ui};
 use crate::rows::{Click, Row};
-use crate::widths::{Columns, cells, wrap};
-use mantle_talk::{Counter, DeviceRow, Mark, Mend, Micros, Sentence, SlotRow, Stage, StageState};
+use crate::told::{self, At};
+use crate::widths::{Columns, cells};
+use mantle_talk::{Counter, DeviceRow, Mark, Micros, Sentence, SlotRow, Stage, StageState};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -47,7 +47,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     let (slots, said) = (&snapshot.slots, &snapshot.sentences);
     let devices: Vec<&DeviceRow> = snapshot.devices.iter().filter(|device| device.slot.is_none()).collect();
     let shown = if area.height < 30 { 1 } else { 3 };
-    let lines = |(n, sentence): (usize, &Sentence)| sentence_lines(sentence, area.width - 2, n == 0).len();
+    let behind = |n: usize| if n == 0 { At::First } else { At::Further };
+    let lines = |(n, sentence): (usize, &Sentence)| told::lines(sentence, area.width - 2, behind(n)).len();
     let more = said.len().saturating_sub(shown);
     let sentences = said.iter().take(shown).enumerate().map(lines).sum::<usize>() as u16 + u16::from(more > 0);
     let room = area.height.saturating_sub(2 + sentences + 2);
@@ -89,9 +90,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     rule(ui, area, y);
     y += 1;
     for (n, sentence) in said.iter().take(shown).enumerate() {
-        y += self::sentence(ui, area.x + 1, y, area.width - 2, sentence, n == 0);
+        y += told::sentence(ui, area.x + 1, y, area.width - 2, sentence, behind(n));
     }
-    y += self::more(ui, area.x + 3, y, area.width - 4, more);
+    y += told::more(ui, area.x + 3, y, area.width - 4, more);
     let below = area.bottom().saturating_sub(y);
     if below >= 5 {
         y += 1;
@@ -128,67 +129,6 @@ fn next_step(ui: &mut Ui<'_>, from: u16, y: u16, to: u16, row: Row) {
 fn rule(ui: &mut Ui<'_>, area: Rect, y: u16) {
     let text = "─".repeat(usize::from(area.width - 2));
     ui.text(area.x + 1, y, area.width - 2, ui.theme.line, &text);
-}
-
-/// One sentence with its sign, in as many lines as it needs; returns how many. What to do stands at its end, so it is
-/// never cut. The first of all has the key that mends it behind it.
-pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence, first: bool) -> u16 {
-    let (style, sign) = ui.theme.mark(sentence.mark);
-    ui.text(x, y, 1, style, sign);
-    let words = if sentence.mark == Mark::Hint { ui.theme.quiet } else { Style::new() };
-    let lines = sentence_lines(sentence, width, first);
-    let mend = sentence.mend.filter(|_| first).map(mend_words);
-    for (line, text) in lines.iter().enumerate() {
-        let y = y + line as u16;
-        let mut text = text.as_str();
-        let key = mend.as_ref().filter(|_| line + 1 == lines.len());
-        if let Some(key) = key {
-            text = text.strip_suffix(&format!("w {key}")).unwrap_or(text).trim_end();
-        }
-        let end = ui.text(x + 2, y, width - 2, words, text);
-        if let Some(key) = key {
-            let at = if text.is_empty() { x + 2 } else { end + 2 };
-            let after = ui.text(at, y, 1, ui.theme.key, "w") + 1;
-            let end = ui.text(after, y, width, ui.theme.quiet, key);
-            ui.clicks.push((Rect { x: at, y, width: end - at, height: 1 }, Click::Key(Intent::Mend)));
-        }
-    }
-    lines.len() as u16
-}
-
-/// That there are more of them; returns how many lines that takes.
-pub fn more(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, more: usize) -> u16 {
-    if more == 0 {
-        return 0;
-    }
-    let end = ui.text(x, y, width, ui.theme.quiet, &format!("and {more} more:"));
-    let after = ui.text(end + 1, y, 1, ui.theme.key, "w") + 1;
-    let end = ui.text(after, y, width, ui.theme.quiet, "again goes from one to the next");
-    ui.clicks.push((Rect { x, y, width: end - x, height: 1 }, Click::Key(Intent::Mend)));
-    1
-}
-
-/// The lines of a sentence; its key is wrapped with it, so that both have room.
-fn sentence_lines(sentence: &Sentence, width: u16, first: bool) -> Vec<String> {
-    match sentence.mend.filter(|_| first) {
-        // Two blanks stand before the key; joined by a character that no line is broken at.
-        Some(mend) => {
-            let key = format!("w {}", mend_words(mend)).replace(' ', "\u{a0}");
-            let lines = wrap(&format!("{} {key}", sentence.text), usize::from(width - 3));
-            lines.into_iter().map(|line| line.replace('\u{a0}', " ")).collect()
-        }
-        None => wrap(&sentence.text, usize::from(width - 2)),
-    }
-}
-
-/// What the key does that mends.
-fn mend_words(mend: Mend) -> String {
-    match mend {
-        Mend::Look(stage) => format!("look at {}", stage.name()),
-        Mend::Place => "place it".into(),
-        Mend::Resume => "play again".into(),
-        Mend::TakeOut => "go to it".into(),
-    }
 }
 
 /// How a slot stands: what its first sentence says, in a word. What plays and has something idle beside it plays.

@@ -25,6 +25,8 @@ pub enum Intent {
     Go(Stage),
     /// Do what the first sentence asks for.
     Mend,
+    /// Do what the seen sentence proposes.
+    MendNow,
     /// Place the chosen device.
     Place,
     /// Empty the chosen slot.
@@ -245,8 +247,9 @@ const ARROWS: [Key; 6] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 33] = [
+const ACTIONS: [Key; 34] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
+    letter('W', "W", Intent::MendNow, "do what is proposed", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
     letter('r', "r", Intent::Record, "record", true),
     letter('y', "y", Intent::Keyboards, "keyboard's reports", true),

@@ -47,6 +47,7 @@ mod stage_view;
 mod stepping;
 mod terminal;
 mod theme;
+mod told;
 mod trying;
 mod widths;
 

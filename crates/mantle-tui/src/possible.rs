@@ -90,6 +90,7 @@ impl App {
             }
             Intent::LetGo => !self.snapshot.slots.is_empty(),
             Intent::Mend => self.snapshot.sentences.iter().any(|sentence| sentence.mend.is_some()),
+            Intent::MendNow => self.told(self.walked.as_ref()).is_some_and(|told| told.proposal.is_some()),
             Intent::Open if self.place() == Place::Board => self.row.is_some(),
             _ => true,
         }

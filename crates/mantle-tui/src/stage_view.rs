@@ -3,6 +3,7 @@
 use crate::board;
 use crate::panel::{self, Ui};
 use crate::rows::{Click, Row};
+use crate::told::{self, At};
 use mantle_talk::{Mark, Sentence, Stage};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -21,13 +22,12 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand
     {
         if slot.sentence.mark != Mark::Well {
             // The one that was gone to, or the slot's first; and how many more it has.
-            let own: Vec<_> = snapshot.sentences.iter().filter(|one| one.slot == Some(number)).collect();
-            let gone_to = walked.and_then(|last| own.iter().find(|one| one.says_the_same(last)));
-            let sentence = gone_to.copied().unwrap_or(&slot.sentence);
-            y += board::sentence(ui, area.x + 1, y, area.width - 2, sentence, false) - 1;
-            let more = own.len().saturating_sub(1);
+            let sentence = told::of_slot(snapshot, slot, walked);
+            y += told::sentence(ui, area.x + 1, y, area.width - 2, sentence, At::View) - 1;
+            let own = snapshot.sentences.iter().filter(|one| one.slot == Some(number)).count();
+            let more = own.saturating_sub(1);
             if area.height > 30 && more > 0 {
-                y += board::more(ui, area.x + 3, y + 1, area.width - 4, more);
+                y += told::more(ui, area.x + 3, y + 1, area.width - 4, more);
             }
             if let Some(next) = &slot.next
                 && area.height > 30

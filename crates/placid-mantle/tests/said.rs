@@ -25,8 +25,13 @@ const CASES: [Case; 12] = [
     Case {
         name: "drifts",
         scene: "rest = [{ control = \"X\", value = 150 }]\n[[device.hand]]\ncontrol = \"button 1\"\nat = 1.0\nevery = 1.0\nhold = 0.2\n",
-        says: "stands 18 % off its middle and nobody holds it",
-        keys: &[("w", "calibrate"), ("Escape", "▲ drifts")],
+        says: "W set a dead zone of 0.21 for the left stick",
+        keys: &[
+            ("w", "calibrate"),
+            ("W", "left stick"),
+            ("Escape", "All is well: slot 1 plays."),
+            ("F", "dead zone 0.21"),
+        ],
     },
     Case {
         name: "let-go",
@@ -38,19 +43,19 @@ const CASES: [Case; 12] = [
         name: "paused",
         scene: "",
         says: "All is well: slot 1 plays.",
-        keys: &[("L", "Slot 1 is paused"), ("w", "All is well: slot 1 plays.")],
+        keys: &[("L", "Slot 1 is paused from here"), ("w", "All is well: slot 1 plays.")],
     },
     Case {
         name: "no-profile",
         scene: "slots = [1]\nprofile = \"nowhere\"\n",
         says: "there is no profile named nowhere",
-        keys: &[("w", "Esc board"), ("Escape", "▲ no file")],
+        keys: &[("w", "Esc board"), ("Escape", "▲ no file"), ("W", "Slot 1 is untried")],
     },
     Case {
         name: "misspelt",
         scene: "slots = [1]\nprofile = \"own\"\n[[profile]]\nname = \"own\"\ntext = \"\"\"\nversion = 1\nname = \"own\"\n[[binding]]\ntarget = \"South\"\nsource = \"buton 2\"\n\"\"\"\n",
         says: "(line 3) plays nothing: the device has no control named buton 2; did you mean button 2?",
-        keys: &[("w", "buton 2"), ("Escape", "▲ unbound")],
+        keys: &[("w", "buton 2"), ("Escape", "▲ unbound"), ("W", "Slot 1 is untried"), ("B", "button 2")],
     },
     Case {
         name: "would-type",
@@ -119,6 +124,22 @@ fn each_sentence_is_read_and_its_key_leads_to_its_mend() {
             one.join().unwrap_or_else(|why| std::panic::resume_unwind(why));
         }
     });
+}
+
+/// A file with a fault that somebody takes in is not taken, and where the fault lies is said there.
+#[test]
+fn a_fault_in_a_file_that_is_taken_in_is_said_there() {
+    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("faulty.profile.toml");
+    std::fs::write(&path, "version = 1\nname = \"faulty\"\nmood = 1\n").expect("a file");
+    let tmux = tty::start("said-taken-in", tty::DESIGN, "");
+    let wait = |words: &str| tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"));
+    for (key, words) in [("S", "what a slot plays by"), ("i", "file")] {
+        tmux.keys(&[key]).expect("keys");
+        wait(words);
+    }
+    tmux.keys(&[path.to_str().expect("text"), "Enter"]).expect("keys");
+    wait("faulty.profile.toml:3:1");
+    wait("mood");
 }
 
 /// Several things are wrong: `w` goes from one to the next, and round again.

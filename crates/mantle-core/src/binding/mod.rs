@@ -30,7 +30,7 @@ pub use engine::Engine;
 pub(crate) use mover::{FULL, Mover, Pull};
 pub use mover::{Leave, REACH, SPRING};
 pub use profile::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Part, Profile, Rule};
-pub use resolve::{options_of, resolve};
+pub use resolve::{meant, options_of, resolve};
 
 use crate::control::ControlNumber;
 use crate::pad::Target;

@@ -111,6 +111,15 @@ fn keep_guesses(profile: &Profile, part: &PartLayout, guessed: &Bindings, out: &
     }
 }
 
+/// The control that is meant where none has exactly this name, if one is near enough.
+#[must_use]
+pub fn meant<'a>(names: impl Iterator<Item = &'a str>, name: &str) -> Option<&'a str> {
+    // Another number is another control, and no slip of the pen.
+    let digits = |text: &str| text.chars().filter(char::is_ascii_digit).collect::<String>();
+    let alike: Vec<&str> = names.filter(|other| digits(other) == digits(name)).collect();
+    nearest(name, &alike)
+}
+
 /// The control that a name means on a part, and which state of it plays a target.
 ///
 /// # Errors
@@ -121,11 +130,8 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> R
     // A key may also be meant by its number.
     let own = own.or_else(|| name.starts_with("key 0x").then(|| part.find(Usage::from_name(name)?)).flatten());
     let Some(control) = own else {
-        // Another number is another control, and no slip of the pen.
-        let digits = |text: &str| text.chars().filter(char::is_ascii_digit).collect::<String>();
         let all = part.controls.iter().map(|control| control.name.as_str());
-        let alike: Vec<&str> = all.filter(|other| digits(other) == digits(name)).collect();
-        let meant = nearest(name, &alike).map(|meant| format!("; did you mean {meant}?")).unwrap_or_default();
+        let meant = meant(all, name).map(|meant| format!("; did you mean {meant}?")).unwrap_or_default();
         return Err(format!("the device has no control named {name}{meant}"));
     };
     let how = match (control.kind, named.part) {

@@ -86,26 +86,28 @@ impl Shape {
         self.respond(distance.min(1.0), |share| self.curve.at(share)).min(1.0)
     }
 
-    /// What of it lets hardly anything through, or nothing at all, with its value; and whether that is all of it.
+    /// What of it lets hardly anything through, or nothing at all, with its value; whether that is all of it; and what sets it back.
     #[must_use]
-    pub fn keeps_back(&self) -> Option<(String, bool)> {
+    pub fn keeps_back(&self) -> Option<(String, bool, Setting)> {
         let (full, most) = (self.at(1.0), self.at(0.75));
         if self.smoothing >= Micros::millis(300) {
-            return Some((format!("smoothing of {} ms", self.smoothing.0 / 1000), false));
+            return Some((format!("smoothing of {} ms", self.smoothing.0 / 1000), false, Setting::Smoothing(0)));
         }
         if self.dead_zone >= 0.6 {
-            return Some((format!("dead zone {:.2}", self.dead_zone), full <= 0.01));
+            let usual = Setting::DeadZone((DEAD_ZONE * 1000.0) as u16);
+            return Some((format!("dead zone {:.2}", self.dead_zone), full <= 0.01, usual));
         }
         if full <= 0.35 {
             let plain = Self { sensitivity: 1.0, ..*self };
-            let what = if plain.at(1.0) > 0.35 {
-                format!("sensitivity {:.2}", self.sensitivity)
+            let (what, plain) = if plain.at(1.0) > 0.35 {
+                (format!("sensitivity {:.2}", self.sensitivity), Setting::Sensitivity(1000))
             } else {
-                "its curve is flat".to_owned()
+                ("its curve is flat".to_owned(), Setting::Curve(Vec::new()))
             };
-            return Some((what, full <= 0.01));
+            return Some((what, full <= 0.01, plain));
         }
-        (most <= 0.02).then(|| (format!("its curve begins at {:.0} % of the way", 75.0), false))
+        (most <= 0.02)
+            .then(|| (format!("its curve begins at {:.0} % of the way", 75.0), false, Setting::Curve(Vec::new())))
     }
 
     /// The same by a curve that is ready to run; the corners of a stick lie beyond 1, and what comes out may.

@@ -1,5 +1,6 @@
 //! What is known of a slot: all that its states and its sentence are made from.
 
+use super::words::Proposal;
 use crate::cover::{Cover, Strength};
 use crate::device::{Access, OsFault};
 use crate::slot::SlotNumber;
@@ -89,6 +90,8 @@ pub struct Ailing {
     pub ailment: Ailment,
     /// The dead zone that would cover it, where one would.
     pub dead_zone: Option<f32>,
+    /// What would mend it.
+    pub proposal: Option<Proposal>,
 }
 
 /// One member of a slot.
@@ -124,8 +127,12 @@ pub struct MemberFacts {
     pub battery: Option<(f32, bool)>,
     /// It sends, but what it sends stands for no controller: a receiver whose controller is off.
     pub receiver_alone: bool,
+    /// Its axes are measured by this.
+    pub measure: Option<Proposal>,
     /// The slot in which the same device plays by another way.
     pub also: Option<SlotNumber>,
+    /// What takes it out again, if that is so.
+    pub out: Option<Proposal>,
 }
 
 /// Why a feel lets nothing through, or hardly anything.
@@ -139,6 +146,8 @@ pub struct Shut {
     pub wholly: bool,
     /// Whether it was changed while the program ran.
     pub changed: bool,
+    /// What sets it back.
+    pub proposal: Option<Proposal>,
 }
 
 /// What is known of a slot's profile.
@@ -152,6 +161,8 @@ pub struct ProfileFacts {
     pub rules: usize,
     /// Those that nothing of this slot can play: the line of the file, and why.
     pub unplayed: Vec<(u32, String)>,
+    /// What would mend the first of those, or all of them, or what is missing.
+    pub proposal: Option<Proposal>,
 }
 
 /// What was pressed last, and where it got lost.
@@ -163,6 +174,8 @@ pub struct PressFacts {
     pub device: String,
     /// What became of it.
     pub lost: Lost,
+    /// What would let it play.
+    pub proposal: Option<Proposal>,
 }
 
 /// Where a press got lost.
@@ -206,8 +219,10 @@ pub struct SlotFacts {
     pub pad: PadCondition,
     /// Frames that the pad took.
     pub pad_passed: u64,
-    /// Whether everything is let go.
+    /// Whether it rests because somebody has paused it.
     pub paused: bool,
+    /// Who has paused it.
+    pub paused_by: Option<String>,
     /// Bound targets, and what is typed, seen from rest to full and back.
     pub seen: u32,
     /// How many there are of those.
@@ -246,6 +261,7 @@ impl SlotFacts {
             pad: PadCondition::Making,
             pad_passed: 0,
             paused: false,
+            paused_by: None,
             seen: 0,
             to_try: 0,
             strokes: false,

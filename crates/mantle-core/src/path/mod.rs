@@ -10,7 +10,7 @@ pub use facts::{
     StaysBare,
 };
 pub use table_words::{Slotless, TableFacts, sentences};
-pub use words::{Mark, Mend, Sentence, next_step, slot_sentence};
+pub use words::{Mark, Mend, Proposal, Sentence, next_step, slot_sentence};
 
 use serde::{Deserialize, Serialize};
 

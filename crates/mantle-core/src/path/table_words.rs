@@ -50,6 +50,7 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
         word: String::new(),
         text: text.into(),
         mend,
+        proposal: None,
     };
     let mut out: Vec<Sentence> = Vec::new();
     if let Some(by) = &table.paused {
@@ -73,9 +74,10 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
             word: "asks".into(),
             text: format!("Two devices are alike: press something on the {name} that belongs to {slot}."),
             mend: None,
+            proposal: None,
         });
     }
-    out.extend(table.notices.iter().map(|notice| plain(Mark::Doubt, notice, None)));
+    out.extend(table.notices.iter().map(|notice| plain(Mark::Doubt, notice, Some(Mend::Journal))));
     if let Some(name) = &table.same_serial {
         let text = format!(
             "Two devices named {name} say the same serial number: they are told apart by their ports. Leave each in its own."

@@ -1,7 +1,7 @@
 //! What is wrong though something plays, or would: all that is known of a slot, in words, the most urgent first of its stage.
 
 use super::facts::{Ailing, Lost, MemberFacts, SlotFacts};
-use super::words::{Mark, Mend, Sentence, slot_word};
+use super::words::{Mark, Mend, Proposal, Sentence, slot_word};
 use super::{ProfileFacts, ReportsFault, Stage, StaysBare};
 use crate::control::ControlKind;
 use crate::cover::{Cover, Strength};
@@ -25,11 +25,18 @@ struct Say<'a> {
 impl Say<'_> {
     fn add(&mut self, mark: Mark, stage: Stage, word: &str, text: String, mend: Option<Mend>) {
         let slot = Some(self.facts.number);
-        self.all.push(Sentence { mark, slot, stage: Some(stage), word: word.into(), text, mend });
+        self.all.push(Sentence { mark, slot, stage: Some(stage), word: word.into(), text, mend, proposal: None });
     }
 
     fn doubt(&mut self, stage: Stage, word: &str, text: String) {
         self.add(Mark::Doubt, stage, word, text, Some(Mend::Look(stage)));
+    }
+
+    /// What would mend what was said last.
+    fn propose(&mut self, proposal: Option<&Proposal>) {
+        if let Some(last) = self.all.last_mut() {
+            last.proposal = proposal.cloned();
+        }
     }
 }
 
@@ -131,6 +138,7 @@ fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
             "{slot}: {name} is here twice: the same device plays in {other} by another way, and a press arrives twice. Take one of the two out."
         );
         say.doubt(Stage::Device, "twice", text);
+        say.propose(member.out.as_ref());
     }
     match member.battery {
         Some((share, false)) if share <= LOW.1 => {
@@ -205,7 +213,7 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
     let (slot, name) = (say.slot.clone(), &member.name);
     not_counted(say, member);
     for ailing in &member.ailing {
-        let Ailing { control, plays, ailment, dead_zone } = ailing;
+        let Ailing { control, plays, ailment, dead_zone, proposal } = ailing;
         let what =
             if plays.is_empty() { format!("{control} of {name}") } else { format!("{plays} ({control} of {name})") };
         let covers =
@@ -228,7 +236,7 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
                 Stage::Controls,
                 "jumps",
                 format!(
-                    "{slot}: {what} jumps far off for a moment and back (seen {count} times lately in the few reports that are looked at): its track or its cable is worn. Smoothing hides it (Feel)."
+                    "{slot}: {what} jumps far off for a moment and back ({count} times lately): its track or its cable is worn. Smoothing hides it (Feel)."
                 ),
             ),
             Ailment::Short(end, lower) => {
@@ -256,6 +264,7 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
                 );
             }
         }
+        say.propose(proposal.as_ref());
     }
     if !member.idle.is_empty() && member.plays {
         let names: Vec<String> = member.idle.iter().map(|(name, _)| name.clone()).collect();
@@ -280,6 +289,7 @@ fn not_counted(say: &mut Say<'_>, member: &MemberFacts) {
         let text =
             format!("{slot}: {names} of {name} {were} down when it came: let {go} go, and {they} {count}.{measure}");
         say.doubt(Stage::Controls, "held off", text);
+        say.propose(member.measure.as_ref().filter(|_| axis));
     }
     if !member.at_end.is_empty() {
         let text = format!(
@@ -287,6 +297,7 @@ fn not_counted(say: &mut Say<'_>, member: &MemberFacts) {
             member.at_end.join(" and ")
         );
         say.doubt(Stage::Controls, "held back", text);
+        say.propose(member.measure.as_ref());
     }
 }
 
@@ -299,6 +310,7 @@ fn of_profile(say: &mut Say<'_>, profile: &ProfileFacts, present: &[&MemberFacts
             "{slot}: there is no profile named {name}, so it plays as guessed. Choose another one, or bring its file back."
         );
         say.doubt(Stage::Bindings, "no file", text);
+        say.propose(profile.proposal.as_ref());
     }
     let lost = profile.unplayed.len();
     let Some((line, why)) = profile.unplayed.first() else { return };
@@ -317,6 +329,7 @@ fn of_profile(say: &mut Say<'_>, profile: &ProfileFacts, present: &[&MemberFacts
         }
     };
     say.doubt(Stage::Bindings, "unbound", text);
+    say.propose(profile.proposal.as_ref());
 }
 
 fn of_press(say: &mut Say<'_>) {
@@ -329,7 +342,8 @@ fn of_press(say: &mut Say<'_>) {
                 "{slot}: {what} is at {} of its way, and {target} stays at rest: its feel keeps that back.",
                 percent(*way)
             );
-            return say.doubt(Stage::Feel, "kept back", text);
+            say.doubt(Stage::Feel, "kept back", text);
+            return say.propose(press.proposal.as_ref());
         }
     };
     let text = match outcome {
@@ -347,7 +361,7 @@ fn of_press(say: &mut Say<'_>) {
         Outcome::Together(with) => {
             format!("{slot}: {what} plays only together with {}: hold that as well.", with.join(" and "))
         }
-        Outcome::Below(from, way) => format!(
+        Outcome::Below(from, way, ..) => format!(
             "{slot}: {what} counts from {} of its way on, and is at {}: press it further, or set its threshold lower.",
             percent(*from),
             percent(*way)
@@ -356,6 +370,7 @@ fn of_press(say: &mut Say<'_>) {
     };
     let mark = if matches!(outcome, Outcome::Unbound(_)) { Mark::Hint } else { Mark::Doubt };
     say.add(mark, Stage::Bindings, "lost", text, Some(Mend::Look(Stage::Bindings)));
+    say.propose(press.proposal.as_ref());
 }
 
 fn of_feel(say: &mut Say<'_>) {
@@ -365,6 +380,7 @@ fn of_feel(say: &mut Say<'_>) {
         let what = if shut.wholly { "lets nothing through" } else { "lets hardly anything through" };
         let text = format!("{slot}: the feel of the {} {what}, {since}: {}. Set it back.", shut.which, shut.setting);
         say.doubt(Stage::Feel, "shut", text);
+        say.propose(shut.proposal.as_ref());
     }
 }
 

@@ -2,6 +2,7 @@
 
 use super::troubles::often;
 use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, stages, states_by, stops_at};
+use crate::command::Command;
 use crate::device::OsFault;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
@@ -34,6 +35,17 @@ pub enum Mend {
     Resume,
     /// Take the device out of its slot.
     TakeOut,
+    /// Read the whole of it in the journal.
+    Journal,
+}
+
+/// What the program itself can do about it, as soon as the person says so.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct Proposal {
+    /// What it does, in a few words that go on from a key: "set the dead zone to 0.21".
+    pub words: String,
+    /// What does it; it can be taken back.
+    pub command: Command,
 }
 
 /// One sentence.
@@ -49,8 +61,10 @@ pub struct Sentence {
     pub word: String,
     /// The words.
     pub text: String,
-    /// What can be done here.
+    /// Where it can be mended.
     pub mend: Option<Mend>,
+    /// What would mend it at once.
+    pub proposal: Option<Proposal>,
 }
 
 impl Sentence {
@@ -58,7 +72,7 @@ impl Sentence {
     #[must_use]
     pub fn well(slot: SlotNumber) -> Self {
         let text = format!("{} plays.", slot_word(slot));
-        Self { mark: Mark::Well, slot: Some(slot), stage: None, word: "plays".into(), text, mend: None }
+        Self { mark: Mark::Well, slot: Some(slot), stage: None, word: "plays".into(), text, mend: None, proposal: None }
     }
 
     /// Whether it says the same as another one, whatever figures they have: a silence that lasts on is one.
@@ -91,6 +105,7 @@ pub(super) fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
         word: word.into(),
         text,
         mend,
+        proposal: None,
     };
     let mut all = Vec::new();
     if facts.all_gone() {
@@ -233,7 +248,10 @@ fn stop_words(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Me
             };
             (format!("{slot} stops at Bindings: {why}"), Some(Mend::Look(Stage::Bindings)))
         }
-        Stage::Feel => (format!("{slot} is paused: its pad rests until you resume."), Some(Mend::Resume)),
+        Stage::Feel => {
+            let by = facts.paused_by.as_ref().map(|by| format!(" {by}")).unwrap_or_default();
+            (format!("{slot} is paused{by}: its pad rests until you resume."), Some(Mend::Resume))
+        }
         Stage::Pad | Stage::Games => match &facts.pad {
             PadCondition::Fault(fault) => (
                 format!("{slot} stops at Pad: no pad can be made, {}. Remedy: {}.", fault.cause(), fault.remedy()),

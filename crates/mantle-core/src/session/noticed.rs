@@ -94,9 +94,11 @@ impl Member {
         let on = |layer: u8| layer == 0 || layers >> (layer - 1) & 1 == 1;
         // What plays in a layer that is on is hindered by its options; else by the layers themselves.
         let because = own.iter().filter(|binding| on(binding.layer));
-        let options = because.map(|binding| options_of(profile, binding, control));
-        let hindered = options.filter_map(|options| self.hindered(&options, control, frame, share)).next();
-        if let Some(outcome) = hindered {
+        let mut hindered = because.filter_map(|binding| {
+            let options = options_of(profile, binding, control);
+            self.hindered(&options, binding, control, frame)
+        });
+        if let Some(outcome) = hindered.next() {
             return outcome;
         }
         if let Some(binding) = own.iter().find(|binding| !on(binding.layer))
@@ -114,7 +116,7 @@ impl Member {
     }
 
     /// What of the options keeps a binding from playing.
-    fn hindered(&self, options: &Options, control: &Control, frame: &Frame, share: f32) -> Option<Outcome> {
+    fn hindered(&self, options: &Options, binding: &Binding, control: &Control, frame: &Frame) -> Option<Outcome> {
         let down = |named: &Named| {
             let other = self.controls().iter().find(|other| other.name.eq_ignore_ascii_case(&named.control));
             other.is_some_and(|other| other.is_down(other.raw(frame)))
@@ -123,10 +125,10 @@ impl Member {
         if !missing.is_empty() {
             return Some(Outcome::Together(missing));
         }
-        let way = way(control, share, self.rest_of(control.number));
+        let way = way(control, control.share(control.raw(frame)), self.rest_of(control.number));
         let from = options.press.map_or(options.threshold, |(press, _)| press.max(options.threshold));
         if way < from {
-            return Some(Outcome::Below(from, way));
+            return Some(Outcome::Below(from, way, binding.target, usize::from(binding.layer)));
         }
         // It was switched off, or counts only when it is let go.
         (options.toggle || options.tap.0 > 0 || options.region.is_some()).then_some(Outcome::Waits)

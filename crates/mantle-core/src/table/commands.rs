@@ -51,7 +51,7 @@ impl Table {
                 self.set_paused(now, false, None);
                 Ok(Some(Command::LetGo))
             }
-            Command::PauseSlot { slot, paused } => self.pause_slot(now, slot, paused),
+            Command::PauseSlot { slot, paused } => self.pause_slot(now, slot, paused, "from here"),
             Command::LetType { slot, allowed } => self.let_type(slot, allowed),
             Command::HaveScreen(has) => {
                 self.screen = has;

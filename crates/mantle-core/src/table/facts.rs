@@ -1,6 +1,8 @@
 //! The facts from which states and sentences are made.
 
+use super::proposals::{HIDES_JUMPS, as_guessed, felt_as, of_ailing, of_press, of_profile, of_shut, taking_out};
 use super::{Device, Slot, Source, Table};
+use crate::binding::Profile;
 use crate::control::{Control, ControlKind, Place};
 use crate::cover::Cover;
 use crate::device::{Driver, Identity};
@@ -41,6 +43,10 @@ impl Table {
             let held = member.held().filter(|control| member.stands_at_end(control) == at_end);
             held.map(|control| (control.name.clone(), control.kind)).take(SAID).collect::<Vec<_>>()
         };
+        let profile = self.profile_of(&slot.profile);
+        let also = |place: Option<(&Device, &super::PartRef)>| {
+            place.and_then(|(device, _)| self.plays_as(device)).filter(|other| *other < number)
+        };
         let members = session.members.iter().enumerate().map(|(index, member)| {
             let place = self.part_of(number, index);
             let source = place.and_then(|(_, part)| self.source(part.source));
@@ -58,20 +64,22 @@ impl Table {
                 stays_bare: place.and_then(|(device, _)| self.stays_bare(device)),
                 plays: !member.bindings.list.is_empty(),
                 idle: idle(member),
-                ailing: self.ailing(now, slot, member, source),
+                ailing: ailing(now, number, slot, member, source),
                 coming: source.map(|source| source.watch.troubles(now).collect()).unwrap_or_default(),
                 goings: self.goings(&member.key),
                 battery: source
                     .and_then(|source| source.layout()?.extras.battery_of(&source.frame).filter(|_| source.good() > 0)),
                 receiver_alone: source.is_some_and(receiver_alone),
-                also: place.and_then(|(device, _)| self.plays_as(device)).filter(|other| *other < number),
+                measure: self.measuring_of(number, index),
+                also: also(place),
+                out: also(place).filter(|_| session.members.len() == 1).map(|_| taking_out(number)),
             }
         });
         let members: Vec<MemberFacts> = members.collect();
-        let profile = self.profile_of(&slot.profile);
         let missing = !self.profiles.iter().any(|profile| profile.name == slot.profile);
         let unplayed =
             if missing || members.iter().all(|member| !member.present) { Vec::new() } else { slot.unplayed(&profile) };
+        let proposal = if missing { Some(as_guessed(number)) } else { of_profile(number, slot, &profile, &unplayed) };
         let rules = profile.rules.iter().filter(|rule| rule.source.is_some()).count();
         let passed = |stage: Stage| session.passed[stage as usize].count;
         let bound = session.members.iter().fold(0, |all, member| all | member.bound());
@@ -96,6 +104,7 @@ impl Table {
             pad: self.pad_condition(number, slot),
             pad_passed: passed(Stage::Pad),
             paused: session.paused(),
+            paused_by: slot.paused_by.clone(),
             seen: session.seen.count(bound)
                 + typed.iter().filter(|own| session.seen.done(Target::Key(**own))).count() as u32,
             to_try: bound.count_ones() + typed.len() as u32,
@@ -104,50 +113,10 @@ impl Table {
                 .iter()
                 .any(|member| member.bindings.list.iter().any(|binding| binding.target.is_key())),
             not_agreed: self.not_agreed(&profile).len(),
-            profile: ProfileFacts { name: slot.profile.clone(), missing, rules, unplayed },
-            shut: shut(slot, bound),
-            press: press(slot),
+            profile: ProfileFacts { name: slot.profile.clone(), missing, rules, unplayed, proposal },
+            shut: shut(number, slot, bound),
+            press: press(number, slot, &profile),
         })
-    }
-
-    /// What was noticed of a member's controls, as far as it leaves the pad.
-    fn ailing(&self, now: Micros, slot: &Slot, member: &Member, source: Option<&Source>) -> Vec<Ailing> {
-        let (state, feel) = (slot.session.state(), slot.session.feel());
-        let of = |control: &Control| {
-            let own = member.bindings.list.iter().filter(move |binding| binding.control == control.number);
-            own.map(|binding| binding.target).collect::<Vec<_>>()
-        };
-        let jumps = member.controls().iter().filter_map(|control| match control.place {
-            Place::Value(value) => Some((control, Ailment::Jumps(source?.spikes.of(now, value)?))),
-            Place::Bit(_) => None,
-        });
-        member
-            .ailments(now)
-            .chain(jumps)
-            .filter_map(|(control, ailment)| {
-                let targets = of(control);
-                let lane = targets.iter().find_map(|target| target.axis()).map(|(lane, _)| lane);
-                let shape = lane.map(|lane| feel.of_lane(lane));
-                let played = targets.iter().any(|target| state.share(*target) > 0.0);
-                // What does not leave the pad is no trouble: the feel covers it.
-                let matters = match &ailment {
-                    Ailment::Drifts(_) => played && !slot.session.rests(),
-                    Ailment::Trembles(by) => shape.is_some_and(|shape| *by > shape.dead_zone),
-                    Ailment::Short(end, _) => shape.is_some_and(|shape| shape.at(*end) < 0.97),
-                    Ailment::Jumps(_) => !targets.is_empty(),
-                    Ailment::Down(..) => targets.iter().any(|target| member.gives(*target) > 0.0),
-                };
-                let off = match &ailment {
-                    Ailment::Drifts(off) => Some(off + 0.03),
-                    Ailment::Trembles(by) => Some(by + 0.02),
-                    Ailment::Short(..) | Ailment::Down(..) | Ailment::Jumps(_) => None,
-                };
-                let dead_zone = off.map(|off| (off * 100.0).ceil() / 100.0).filter(|zone| *zone <= 0.5);
-                let target = targets.first().map(|target| slot.model.name_of(*target));
-                let plays = lane.and_then(|lane| slot.model.lane_name(lane)).or(target).unwrap_or_default().to_owned();
-                matters.then(|| Ailing { control: control.name.clone(), plays, ailment, dead_zone })
-            })
-            .collect()
     }
 
     /// What is known beside the slots.
@@ -223,6 +192,52 @@ impl Table {
     }
 }
 
+/// What was noticed of a member's controls, as far as it leaves the pad.
+fn ailing(now: Micros, number: SlotNumber, slot: &Slot, member: &Member, source: Option<&Source>) -> Vec<Ailing> {
+    let (state, feel) = (slot.session.state(), slot.session.feel());
+    let of = |control: &Control| {
+        let own = member.bindings.list.iter().filter(move |binding| binding.control == control.number);
+        own.map(|binding| binding.target).collect::<Vec<_>>()
+    };
+    let jumps = member.controls().iter().filter_map(|control| match control.place {
+        Place::Value(value) => Some((control, Ailment::Jumps(source?.spikes.of(now, value)?))),
+        Place::Bit(_) => None,
+    });
+    member
+        .ailments(now)
+        .chain(jumps)
+        .filter_map(|(control, ailment)| {
+            let targets = of(control);
+            let lane = targets.iter().find_map(|target| target.axis()).map(|(lane, _)| lane);
+            let shape = lane.map(|lane| feel.of_lane(lane));
+            let played = targets.iter().any(|target| state.share(*target) > 0.0);
+            // What does not leave the pad is no trouble: the feel covers it.
+            let matters = match &ailment {
+                Ailment::Drifts(_) => played && !slot.session.rests(),
+                Ailment::Trembles(by) => shape.is_some_and(|shape| *by > shape.dead_zone),
+                Ailment::Short(end, _) => shape.is_some_and(|shape| shape.at(*end) < 0.97),
+                Ailment::Jumps(_) => {
+                    !targets.is_empty()
+                        && shape.is_none_or(|shape| shape.smoothing < Micros::millis(HIDES_JUMPS.into()))
+                }
+                Ailment::Down(..) => targets.iter().any(|target| member.gives(*target) > 0.0),
+            };
+            let off = match &ailment {
+                Ailment::Drifts(off) => Some(off + 0.03),
+                Ailment::Trembles(by) => Some(by + 0.02),
+                Ailment::Short(..) | Ailment::Down(..) | Ailment::Jumps(_) => None,
+            };
+            let dead_zone = off.map(|off| (off * 100.0).ceil() / 100.0).filter(|zone| *zone <= 0.5);
+            let target = targets.first().map(|target| slot.model.name_of(*target));
+            let plays = lane.and_then(|lane| slot.model.lane_name(lane)).or(target).unwrap_or_default().to_owned();
+            matters.then(|| {
+                let proposal = of_ailing(number, slot, lane, &targets, &ailment, dead_zone);
+                Ailing { control: control.name.clone(), plays, ailment, dead_zone, proposal }
+            })
+        })
+        .collect()
+}
+
 /// Axes, hats and the like that play nothing. Buttons are told of when they are pressed: pads have more of them than there is to play.
 fn idle(member: &Member) -> Vec<(String, &'static str)> {
     let left = member.bindings.left_out.iter().filter_map(|left| {
@@ -252,28 +267,30 @@ fn receiver_alone(source: &Source) -> bool {
 }
 
 /// What the feel of a slot keeps back, of what is bound.
-fn shut(slot: &Slot, bound: u128) -> Vec<Shut> {
+fn shut(number: SlotNumber, slot: &Slot, bound: u128) -> Vec<Shut> {
     let (feel, model) = (slot.session.feel(), &slot.model);
     let mut all: Vec<Shut> = Vec::new();
     for lane in model.axes.iter().map(|axis| axis.lane) {
         let played = model.on_lane(lane).any(|target| bound & target.mask() != 0);
         let shape = feel.of_lane(lane);
-        let Some((setting, wholly)) = shape.keeps_back().filter(|_| played) else { continue };
+        let Some((setting, wholly, back)) = shape.keeps_back().filter(|_| played) else { continue };
         let stick =
             model.sticks.iter().find(|stick| stick.lanes.contains(&lane) && !(lane < 4 && feel.is_apart(lane / 2)));
         let which = stick.map(|stick| stick.name.clone()).or_else(|| model.lane_name(lane).map(str::to_owned));
         let which = which.unwrap_or_default();
         if !all.iter().any(|other| other.which == which) {
-            all.push(Shut { which, setting, wholly, changed: slot.feel_before.of_lane(lane) != shape });
+            let changed = slot.feel_before.of_lane(lane) != shape;
+            let proposal = Some(of_shut(number, felt_as(model, feel, lane), model, back));
+            all.push(Shut { which, setting, wholly, changed, proposal });
         }
     }
     all
 }
 
 /// What was pressed last, if it got lost.
-fn press(slot: &Slot) -> Option<PressFacts> {
+fn press(number: SlotNumber, slot: &Slot, profile: &Profile) -> Option<PressFacts> {
     let last = slot.last_press.as_ref()?;
-    let device = slot.session.members.get(last.member)?.key.name.clone();
+    let member = slot.session.members.get(last.member)?;
     let lost = match &last.outcome {
         Outcome::Gives(given) if last.shut => {
             let (target, share) = given.iter().copied().max_by(|one, other| one.1.total_cmp(&other.1))?;
@@ -282,5 +299,6 @@ fn press(slot: &Slot) -> Option<PressFacts> {
         Outcome::Gives(_) | Outcome::Helps | Outcome::Waits => return None,
         other => Lost::Unplayed(other.clone()),
     };
-    Some(PressFacts { control: last.control.clone(), device, lost })
+    let proposal = of_press(number, slot, profile, member, &last.control, &last.outcome);
+    Some(PressFacts { control: last.control.clone(), device: member.key.name.clone(), lost, proposal })
 }

@@ -18,6 +18,7 @@ mod learning;
 mod listen;
 mod pads;
 mod profiles;
+mod proposals;
 mod resting;
 mod road;
 mod said;
@@ -110,6 +111,8 @@ pub struct Slot {
     pub rumble: Option<(u16, u16, Micros)>,
     /// The device shakes until then because something was done; a game's rumble goes on beside it.
     pub shakes: Option<Micros>,
+    /// Who has paused it, if somebody has.
+    pub paused_by: Option<String>,
     /// What was pressed last, and what became of it.
     pub last_press: Option<LastPress>,
     /// How it felt when it was set up.

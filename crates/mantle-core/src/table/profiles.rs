@@ -90,6 +90,10 @@ impl Table {
         if another || slot.session.passed()[Stage::Reports as usize].count == 0 {
             slot.feel_before = profile.feel;
         }
+        if slot.bound.as_ref().is_none_or(|bound| **bound != *profile) {
+            // What got lost by what was said before says nothing of what is said now.
+            slot.last_press = None;
+        }
         slot.bound = Some(profile.clone());
         if *slot.session.feel() != profile.feel && !slot.tuning.flipped {
             slot.tuning.change(now, &slot.session.feel().clone());

@@ -15,6 +15,7 @@ impl Table {
         self.watching.paused_by = by.filter(|_| paused);
         for (_, slot) in self.slots.iter_mut() {
             slot.session.pause(now, paused);
+            slot.paused_by = None;
         }
         SlotNumber::all().filter(|_| paused).for_each(|number| self.stop_rumble(number));
         if paused {

@@ -6,7 +6,6 @@ use crate::device::{NodeId, OsFault};
 use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
-use crate::watch::{FIRST, OF};
 use mantle_hid::DecodeError;
 
 /// What a report leads to besides what its pad shows.
@@ -78,7 +77,7 @@ impl Table {
             source.changed.tick(now);
             after.is(After::AT_REST, self.watching.at_rest);
         }
-        after.is(After::SPIKES, source.reports.count % OF < FIRST);
+        after.is(After::SPIKES, source.spikes.wants(source.reports.count));
         let (mut parts, carried) = (reach.parts, reach.carries());
         let evaluate = changed || source.fresh;
         source.fresh = false;
@@ -120,7 +119,7 @@ impl Table {
         if after.has(After::SPIKES)
             && let Some(Some(source)) = self.sources.get_mut(usize::from(node.0))
         {
-            source.spikes.see(now, &source.frame);
+            source.spikes.see(now, source.reports.count, &source.frame);
         }
         if after.has(After::AT_REST) {
             self.look_soon(now);

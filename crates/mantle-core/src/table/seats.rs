@@ -40,6 +40,7 @@ impl Table {
             tuning: super::Tuning::default(),
             keys: super::KeysNode::default(),
             bound: None,
+            paused_by: None,
             last_press: None,
             feel_before,
             asked: false,

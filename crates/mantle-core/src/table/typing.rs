@@ -2,7 +2,8 @@
 
 use super::{Effect, PLAIN, Profile, Table};
 use crate::command::Command;
-use crate::keys::{KeyTarget, ProgramAction};
+use crate::keys::{KeyAct, KeyTarget, ProgramAction};
+use crate::pad::Target;
 use crate::path::{Mark, PadFault, Stage};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -231,7 +232,8 @@ impl Table {
                 let done = match wish {
                     ProgramAction::Pause => {
                         let paused = self.slot(number).is_some_and(|slot| slot.session.paused());
-                        self.pause_slot(now, number, !paused).map(drop)
+                        let by = self.paused_with(number);
+                        self.pause_slot(now, number, !paused, &by).map(drop)
                     }
                     ProgramAction::FlipFeel => self.flip(now, number),
                     ProgramAction::StepFeel(more) => self.step_feel(now, number, more),
@@ -243,6 +245,24 @@ impl Table {
             }
         }
         any
+    }
+
+    /// What pauses a slot on its own devices, in words.
+    fn paused_with(&self, number: SlotNumber) -> String {
+        let members = self.slot(number).map(|slot| &slot.session.members[..]).unwrap_or_default();
+        let pausers = members.iter().flat_map(|member| {
+            let list = member.bindings.list.iter();
+            let own = list.filter(|binding| match binding.target {
+                Target::Key(stroke) => stroke.act() == KeyAct::ProgramAction(ProgramAction::Pause),
+                _ => false,
+            });
+            own.filter_map(move |binding| {
+                let control = member.controls().iter().find(|control| control.number == binding.control)?;
+                Some(format!("by {} of {}", control.name, member.key.name))
+            })
+        });
+        let mut pausers: Vec<String> = pausers.collect();
+        if pausers.len() == 1 { pausers.remove(0) } else { "from its device".into() }
     }
 
     /// The device says that something was done.
@@ -260,6 +280,7 @@ impl Table {
         now: Micros,
         number: SlotNumber,
         paused: bool,
+        by: &str,
     ) -> Result<Option<Command>, String> {
         if self.paused {
             return Err("everything is let go: resume first".into());
@@ -269,6 +290,7 @@ impl Table {
             return Ok(None);
         }
         slot.session.pause(now, paused);
+        slot.paused_by = paused.then(|| by.to_owned());
         self.stop_rumble(number);
         let text = if paused { "rests: its pad is at neutral" } else { "plays again" };
         self.note(now, Mark::Well, format!("{number} {text}"));

@@ -1,7 +1,7 @@
 //! What is noticed of a device while it plays, without anybody looking: drift, wear, noise, what stays down, what falls silent.
 //!
 //! Hardly anything here costs a report anything: whoever keeps a watch is shown now and then ([`next_after`]) how its
-//! device stands; only for jumps ([`Spikes`]) a few reports in a row are looked at, out of many.
+//! device stands; only for jumps ([`Spikes`]) reports that follow each other are looked at, of a fast device some of them.
 //! A verdict is of what is so now; what has been mended is gone with the next look.
 
 mod outcome;
@@ -12,7 +12,7 @@ mod spikes;
 pub use outcome::Outcome;
 pub use part::{Ailment, LastMove, PartWatch, way};
 pub use source::{Coming, SourceState, SourceWatch};
-pub use spikes::{FIRST, OF, Spikes};
+pub use spikes::Spikes;
 
 use crate::time::Micros;
 

@@ -17,8 +17,8 @@ pub enum Outcome {
     Hidden(String, bool),
     /// It plays only while these are held as well.
     Together(Vec<String>),
-    /// It counts from this share of its travel on, and is at that one.
-    Below(f32, f32),
+    /// It counts from this share of its travel on, and is at that one; what it plays then, and the place of its layer.
+    Below(f32, f32, Target, usize),
     /// It does not count yet, or was switched off: that is said elsewhere, or as it shall be.
     Waits,
 }

@@ -6,14 +6,20 @@ use mantle_hid::{Frame, WORDS};
 
 /// A stick that stands so still, as a share of its whole travel to either side, is not in a hand.
 const STILL: f32 = 0.03;
-/// So long it stands still before it is said to drift.
+/// So long it stands still before it is said to drift, where it came to rest like this before, or has hardly been moved.
 const DRIFTS_AFTER: Micros = Micros::seconds(8);
+/// So long in any case: no hand holds a stick so still.
+const DRIFTS_AT_LAST: Micros = Micros::seconds(30);
+/// So long it stands before that is a rest.
+const STANDS: Micros = Micros::seconds(1);
 /// Nearer to the middle it is no drift; further out a stick is held on purpose, or does not spring back at all.
 const DRIFT: std::ops::Range<f32> = 0.03..0.4;
 /// So long a button or trigger is down before it is said.
 const DOWN_AFTER: Micros = Micros::seconds(120);
 /// The same for one that has not been up since its device came.
 const DOWN_SINCE_IT_CAME: Micros = Micros::seconds(10);
+/// So long a stick stands far out, and as still as no hand is.
+const PUSHED_AFTER: Micros = Micros::seconds(300);
 /// Pushes that are compared to find an end that is never reached.
 const PUSHES: usize = 8;
 /// Their ends lie so near to each other where something stops them.
@@ -89,6 +95,8 @@ struct ControlWatch {
     share: f32,
     /// Around where it has stood still, and since when.
     still: (f32, Micros),
+    /// Where it stood before, and how far it has been from there since.
+    stood: Option<(f32, f32)>,
     down: Option<Micros>,
     seen_up: bool,
     lower: Pushes,
@@ -233,6 +241,7 @@ impl ControlWatch {
             counts,
             share,
             still: (share, now),
+            stood: None,
             down: None,
             seen_up: false,
             lower: Pushes::default(),
@@ -274,7 +283,14 @@ impl ControlWatch {
         if control.kind != ControlKind::Axis {
             return share > 0.5 && before <= 0.5;
         }
+        if let Some((stood, far)) = &mut self.stood {
+            *far = far.max((share - *stood).abs());
+        }
         if (share - self.still.0).abs() > STILL {
+            // At an end it stands in a hand.
+            if now.since(self.still.1) >= STANDS && (2.0 * self.still.0 - 1.0).abs() < DRIFT.end {
+                self.stood = Some((self.still.0, 0.0));
+            }
             self.still = (share, now);
         }
         let [lower, upper] = ways(control, share, rest.unwrap_or(Zone::Middle));
@@ -298,8 +314,15 @@ impl ControlWatch {
             return all;
         }
         let off = (2.0 * self.share - 1.0).abs();
-        if rest == Some(Zone::Middle) && DRIFT.contains(&off) && now.since(self.still.1) >= DRIFTS_AFTER {
+        let still = now.since(self.still.1);
+        // A hand that has moved it far does not come back to the same place off the middle.
+        let again = self.stood.is_none_or(|(stood, far)| far <= MOVED || (self.share - stood).abs() <= STILL);
+        let after = if again { DRIFTS_AFTER } else { DRIFTS_AT_LAST };
+        if rest == Some(Zone::Middle) && DRIFT.contains(&off) && still >= after {
             all.push(Ailment::Drifts(off));
+        }
+        if rest == Some(Zone::Middle) && off >= DRIFT.end && still >= PUSHED_AFTER {
+            all.push(Ailment::Down(still, false));
         }
         all.extend(self.lower.stops_at().map(|end| Ailment::Short(end, true)));
         all.extend(self.upper.stops_at().map(|end| Ailment::Short(end, false)));

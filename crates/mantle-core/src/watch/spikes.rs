@@ -1,36 +1,59 @@
-//! Values that jump: far off for one report, and back with the next. No hand does that; a worn track or a bad contact does.
+//! Values that jump: far off for a moment, and back before any hand could be. A worn track or a bad contact does that.
 //!
-//! Looking for them needs reports that follow each other, so a few in a row are looked at, out of many. That one is seen by chance is
-//! hardly possible: it stands for many.
+//! Looking for them needs reports that follow each other. Of a device that sends up to 333 a second all are looked at; of a faster one some
+//! in a row, again and again, so that it costs a report little.
 
 use super::Micros;
 use crate::control::{ControlKind, Layout, Place};
 use mantle_hid::{Frame, VALUES};
 
-/// Of so many reports
-pub const OF: u64 = 256;
-/// the first so many are looked at.
-pub const FIRST: u64 = 8;
+/// Of a fast device so many reports
+const OF: u64 = 256;
+/// are looked at in part: so many in a row.
+const IN_A_ROW: u64 = 48;
+/// A device is fast whose reports follow each other more closely.
+const FAST: Micros = Micros::millis(3);
 /// A jump is over within this time.
-const WITHIN: Micros = Micros::millis(50);
+const WITHIN: Micros = Micros::millis(25);
+/// So many within [`KEPT`] are said.
+const SAID: u8 = 2;
 /// So long one is remembered.
 const KEPT: Micros = Micros::seconds(60);
 
-/// One axis: where its value stands, its range, its last two values, and how often it has jumped.
+/// One axis: where its value stands, a quarter of its range, its last value; where it jumped from and when; how often it has.
 #[derive(Clone, Copy, Debug)]
 struct Axis {
     value: u8,
-    span: i64,
-    before: [i32; 2],
+    far: u32,
+    before: i32,
+    from: (i32, Micros),
     count: u8,
+    last: Micros,
+}
+
+impl Axis {
+    /// It has gone far from one report to the next.
+    #[cold]
+    fn has_jumped(&mut self, now: Micros, before: i32) {
+        let (from, at) = self.from;
+        if at.0 > 0 && now.since(at) <= WITHIN && self.before.abs_diff(from) < self.far * 2 / 5 {
+            let forgotten = now.since(self.last) > KEPT;
+            self.count = if forgotten { 1 } else { self.count.saturating_add(1) };
+            (self.last, self.from) = (now, (0, Micros(0)));
+        } else {
+            self.from = (before, now);
+        }
+    }
 }
 
 /// The axes of a node.
 #[derive(Clone, Debug, Default)]
 pub struct Spikes {
     axes: Vec<Axis>,
-    before: [Micros; 2],
-    last: Micros,
+    /// The last one that was looked at, and when it came; how many more are, in a row.
+    last: (u64, Micros),
+    left: u64,
+    next: u64,
 }
 
 impl Spikes {
@@ -41,38 +64,46 @@ impl Spikes {
         let axes =
             controls.filter(|control| control.kind == ControlKind::Axis).filter_map(|control| match control.place {
                 Place::Value(value) => {
-                    let span = i64::from(control.max) - i64::from(control.min);
-                    Some(Axis { value, span, before: [0; 2], count: 0 })
+                    let far = (control.max.abs_diff(control.min) / 4).max(1);
+                    let (from, last) = ((0, Micros(0)), Micros(0));
+                    Some(Axis { value, far, before: 0, from, count: 0, last })
                 }
                 Place::Bit(_) => None,
             });
-        Self { axes: axes.collect(), ..Self::default() }
+        let axes: Vec<Axis> = axes.collect();
+        let next = if axes.is_empty() { u64::MAX } else { 0 };
+        Self { axes, next, ..Self::default() }
     }
 
-    /// A report has come.
-    pub fn see(&mut self, now: Micros, frame: &Frame) {
-        let follows = self.before[0].0 > 0 && now.since(self.before[0]) <= WITHIN;
-        let forgotten = now.since(self.last) > KEPT;
+    /// Whether this report, by its number, is to be looked at.
+    #[inline(always)]
+    #[must_use]
+    pub fn wants(&self, report: u64) -> bool {
+        report >= self.next
+    }
+
+    /// A report has come that is to be looked at.
+    pub fn see(&mut self, now: Micros, report: u64, frame: &Frame) {
+        let (last, at) = std::mem::replace(&mut self.last, (report, now));
+        let follows = last + 1 == report;
         for axis in &mut self.axes {
             let value = frame.values[usize::from(axis.value) % VALUES];
-            let [first, second] = axis.before;
-            axis.before = [second, value];
-            let apart = |one: i32, other: i32| (i64::from(one) - i64::from(other)).abs();
-            if apart(second, first) * 4 <= axis.span || !follows {
-                continue;
-            }
-            if apart(value, second) * 4 > axis.span && apart(value, first) * 10 < axis.span {
-                axis.count = if forgotten { 1 } else { axis.count.saturating_add(1) };
-                self.last = now;
+            let before = std::mem::replace(&mut axis.before, value);
+            if value.abs_diff(before) > axis.far && follows {
+                axis.has_jumped(now, before);
             }
         }
-        self.before = [self.before[1], now];
+        if !follows || now.since(at) >= FAST || self.left == 0 {
+            self.left = IN_A_ROW;
+        }
+        self.left -= 1;
+        self.next = report + if self.left == 0 { OF - IN_A_ROW } else { 1 };
     }
 
-    /// How often a value was seen to jump lately, if ever: of thirty jumps one is seen.
+    /// How often a value was seen to jump lately, if it does.
     #[must_use]
     pub fn of(&self, now: Micros, value: u8) -> Option<u8> {
         let axis = self.axes.iter().find(|axis| axis.value == value)?;
-        (axis.count > 0 && now.since(self.last) <= KEPT).then_some(axis.count)
+        (axis.count >= SAID && now.since(axis.last) <= KEPT).then_some(axis.count)
     }
 }

@@ -225,10 +225,12 @@ fn one_report_far_off_is_a_jump_and_a_quick_hand_is_not() {
     let jumps = |values: &[i32], period: u64| {
         let (mut spikes, mut now) = (Spikes::of_layout(&layout()), Micros::seconds(1));
         let crate::control::Place::Value(x) = Bench::new().control("X").place else { panic!("it is an axis") };
-        for value in values {
+        for (report, value) in values.iter().enumerate() {
             let mut frame = Frame::default();
             frame.values[usize::from(x)] = *value;
-            spikes.see(now, &frame);
+            if spikes.wants(report as u64) {
+                spikes.see(now, report as u64, &frame);
+            }
             now = now.after(Micros::millis(period));
         }
         spikes.of(now, x)
@@ -236,7 +238,17 @@ fn one_report_far_off_is_a_jump_and_a_quick_hand_is_not() {
     let worn = [128, 128, 250, 128, 128, 128, 20, 128, 128];
     assert_eq!(jumps(&worn, 8), Some(2));
     assert_eq!(jumps(&worn, 100), None, "at ten reports a second that may be a hand");
-    assert_eq!(jumps(&[128, 128, 250, 128, 128], 8), Some(1));
+    assert_eq!(jumps(&[128, 128, 250, 128, 128], 8), None, "once is no fault yet");
+    assert_eq!(
+        jumps(&[&[128; 100][..], &worn, &[128; 500], &worn].concat(), 8),
+        Some(4),
+        "of a slow device none is missed"
+    );
+    let long: Vec<i32> = worn.iter().flat_map(|value| [*value; 6]).collect();
+    assert_eq!(jumps(&long, 1), Some(2), "of a fast one it lasts several reports");
+    assert_eq!(jumps(&long, 8), None, "so long it may be a hand");
+    let seen = jumps(&worn.repeat(400), 1).expect("some are seen");
+    assert!(seen >= 80, "of 800 only {seen}");
     assert_eq!(jumps(&[128, 180, 250, 250, 190, 128, 128, 60, 0, 0, 70, 128], 8), None);
     assert_eq!(jumps(&[128; 30], 8), None);
 }

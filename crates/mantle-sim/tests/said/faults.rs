@@ -83,6 +83,26 @@ fn controls() -> Vec<Fault> {
             &["X of Quay pad", "stood at an end", "measure"],
         ),
         Fault::new(
+            "a pedal that rests at full is measured",
+            quay(&format!(
+                "rest = [{{ control = \"accelerator\", value = 255 }}]\n{}",
+                hand("accelerator", "at = 12.0\nto = 0\nover = 0.4\nhold = 0.4\nback = 0.4")
+            )),
+            4.0,
+            &["accelerator of Quay pad", "down when it came"],
+        )
+        .measured(15.0, 160.0),
+        Fault::new(
+            "a stick that rests at its end is measured",
+            quay(&format!(
+                "rest = [{{ control = \"X\", value = 250 }}]\n{}",
+                hand("X", "at = 24.0\nto = 0\nover = 0.4\nhold = 0.4\nback = 0.4")
+            )),
+            14.0,
+            &["X of Quay pad", "stood at an end", "measure"],
+        )
+        .measured(27.0, 350.0),
+        Fault::new(
             "an axis that a common pad has no place for",
             other("kestrel-puck", "hands = false"),
             4.0,
@@ -100,7 +120,8 @@ fn controls() -> Vec<Fault> {
                 + &by("few", &hand("button 5", "at = 2.0\nevery = 1.0\nhold = 0.5")),
             4.2,
             &["you press button 5 of Quay pad", "plays nothing"],
-        ),
+        )
+        .agreed(5.3),
     ]
 }
 
@@ -117,19 +138,38 @@ fn measured() -> Vec<Fault> {
             quay(&format!("rest = [{{ control = \"X\", value = 150 }}]\n{}", presses())),
             14.0,
             &["Slot 1", "left stick X", "18 % off its middle", "dead zone of 0.21", "easure"],
+        )
+        .agreed(20.0),
+        Fault::new(
+            "a stick begins to drift after a while",
+            quay(&(presses() + &hand("X", "at = 6.0\nto = 147\nover = 4.0\nhold = 90.0"))),
+            22.0,
+            &["left stick X", "off its middle"],
+        )
+        .agreed(26.0),
+        Fault::new(
+            "a stick drifts, and is played all the same",
+            quay(&format!(
+                "rest = [{{ control = \"X\", value = 150 }}]\n{}",
+                hand("X", "at = 2.0\nevery = 14.0\nto = 255\nover = 0.2\nhold = 1.0\nback = 0.2")
+            )),
+            29.0,
+            &["left stick X", "off its middle"],
         ),
         Fault::new(
             "a stick drifts up",
             quay(&format!("rest = [{{ control = \"Y\", value = 100 }}]\n{}", presses())),
             14.0,
             &["left stick Y", "off its middle"],
-        ),
+        )
+        .agreed(20.0),
         Fault::new(
             "the right stick drifts",
             quay(&format!("rest = [{{ control = \"Rz\", value = 145 }}]\n{}", presses())),
             14.0,
             &["right stick Y", "off its middle"],
-        ),
+        )
+        .agreed(20.0),
         Fault::new(
             "a stick drifts, and a dead zone covers it",
             quay(&format!(
@@ -138,19 +178,22 @@ fn measured() -> Vec<Fault> {
             )),
             14.0,
             &["left stick X", "off its middle"],
-        ),
+        )
+        .agreed(20.0),
         Fault::new(
             "a stick never reaches its right end",
             worn(232),
             20.0,
             &["left stick X", "never gets further than 82 %", "upper end", "outer dead zone"],
-        ),
+        )
+        .agreed(22.0),
         Fault::new(
             "a stick never reaches its left end",
             worn(30),
             20.0,
             &["left stick X", "never gets further", "lower end"],
-        ),
+        )
+        .agreed(22.0),
         Fault::new(
             "a trigger never reaches its end",
             quay(
@@ -159,18 +202,36 @@ fn measured() -> Vec<Fault> {
             ),
             20.0,
             &["right trigger", "never gets further than 71 %"],
-        ),
+        )
+        .agreed(22.0),
         Fault::new(
             "a stick trembles",
             quay(&format!("trembles = [{{ control = \"X\", by = 14 }}]\n{}", presses())),
             10.0,
             &["left stick X", "trembles"],
-        ),
+        )
+        .agreed(14.0),
         Fault::new(
             "a stick jumps for a moment, again and again",
             quay(&format!("trembles = [{{ control = \"X\", by = 110, every = 41 }}]\n{}", presses())),
             30.0,
             &["left stick X", "jumps far off", "cable"],
+        )
+        .agreed(31.0),
+        Fault::new(
+            "a stick jumps every few seconds, for one report",
+            quay(&format!("trembles = [{{ control = \"Y\", by = 110, every = 500 }}]\n{}", presses())),
+            20.0,
+            &["left stick Y", "jumps far off"],
+        ),
+        Fault::new(
+            "a stick of a fast device jumps",
+            quay(&format!(
+                "rates = [[0.0, 1000]]\ntrembles = [{{ control = \"X\", by = 110, every = 997 }}]\n{}",
+                presses()
+            )),
+            40.0,
+            &["left stick X", "jumps far off"],
         ),
         Fault::new(
             "a button that is stuck for minutes",
@@ -187,11 +248,19 @@ fn measured() -> Vec<Fault> {
         )
         .gone_by(204.0),
         Fault::new(
+            "a stick that stays far out",
+            quay(&(presses() + &hand("Y", "at = 2.0\nto = 250\nhold = 400.0"))),
+            310.0,
+            &["left stick Y", "has been down for 5 min"],
+        )
+        .agreed(320.0),
+        Fault::new(
             "a trigger that comes to rest half way",
             quay(&(presses() + &hand("brake", "at = 2.0\nto = 120\nhold = 400.0"))),
             150.0,
             &["left trigger", "has been down for"],
-        ),
+        )
+        .agreed(152.0),
     ]
 }
 
@@ -274,13 +343,15 @@ fn silence() -> Vec<Fault> {
             quay("hands = false"),
             6.0,
             &["Slot 1 is untried: press something on Quay pad"],
-        ),
+        )
+        .by_hand(),
         Fault::new(
             "an untouched panel",
             other("harbour-panel", "hands = false"),
             6.0,
             &["Slot 1 is untried: press something on Harbour panel"],
-        ),
+        )
+        .by_hand(),
     ]
 }
 
@@ -292,38 +363,44 @@ fn feel() -> Vec<Fault> {
             String::from("[[profile]]\nname = \"numb\"\ndead_zone = 0.9\n") + &by("numb", ""),
             6.0,
             &["feel of the left stick", "hardly anything through", "dead zone 0.90", "from the start"],
-        ),
+        )
+        .agreed(8.0),
         Fault::new(
             "a sensitivity of next to nothing",
             with("[feel.\"left stick\"]\nsensitivity = 0.1\n"),
             6.0,
             &["left stick", "hardly anything", "sensitivity 0.10"],
-        ),
+        )
+        .agreed(8.0),
         Fault::new(
             "a trigger with a dead zone of nearly everything",
             with("[feel.\"right trigger\"]\ndead_zone = 0.9\n"),
             6.0,
             &["right trigger", "dead zone 0.90"],
-        ),
+        )
+        .agreed(8.0),
         Fault::new(
             "smoothing of half a second",
             with("[feel.\"right stick\"]\nsmoothing = 0.5\n"),
             6.0,
             &["right stick", "smoothing of 500 ms"],
-        ),
+        )
+        .agreed(8.0),
         Fault::new(
             "a curve that stays flat",
             with("[feel.\"left stick\"]\ncurve = [[0.5, 0.0], [0.9, 0.02]]\n"),
             6.0,
             &["left stick"],
-        ),
+        )
+        .agreed(8.0),
         Fault::new(
             "a stick is pushed, and the dead zone keeps it",
             String::from("[[profile]]\nname = \"numb\"\ndead_zone = 0.9\n")
                 + &by("numb", &hand("X", "at = 2.0\nevery = 4.0\nto = 210\nover = 0.2\nhold = 3.0\nback = 0.2")),
             4.0,
             &["X of Quay pad", "stays at rest", "feel keeps that back"],
-        ),
+        )
+        .agreed(4.6),
     ]
 }
 
@@ -381,7 +458,8 @@ fn layers() -> Vec<Fault> {
                 ),
             4.3,
             &["accelerator", "counts from 80 %", "is at 47 %"],
-        ),
+        )
+        .agreed(4.6),
     ]
 }
 
@@ -405,7 +483,8 @@ fn profiles() -> Vec<Fault> {
             ) + &plain(),
             4.0,
             &["nothing of the profile own", "another device"],
-        ),
+        )
+        .agreed(6.0),
         Fault::new(
             "half of a profile",
             profile(
@@ -423,7 +502,8 @@ fn profiles() -> Vec<Fault> {
             profile("own", &(binding("South", "buton 1", "") + &binding("Start", "button 3", ""))) + &plain(),
             4.0,
             &["one binding of the profile own", "line 3", "buton 1; did you mean button 1?"],
-        ),
+        )
+        .agreed(6.0),
         Fault::new(
             "one target that is misspelt",
             profile("own", &binding("Suoth", "button 1", "")) + &plain(),
@@ -576,13 +656,15 @@ fn missing() -> Vec<Fault> {
             quay("serial = \"S\"") + &other("quay-pad", "serial = \"S\""),
             6.0,
             &["Two devices named Quay pad", "same serial number", "port"],
-        ),
+        )
+        .by_hand(),
         Fault::new(
             "the same by cable and by radio",
             quay("serial = \"AA:01\"") + &other("quay-pad", "serial = \"AA:01\"\nbus = \"bluetooth\""),
             6.0,
             &["Quay pad", "the same device"],
-        ),
+        )
+        .agreed(8.0),
         Fault::new(
             "twins that are asked about",
             std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../scenes/twins.scene.toml"))
@@ -593,8 +675,10 @@ fn missing() -> Vec<Fault> {
                 .join("\n"),
             3.5,
             &["Two devices are alike", "press something"],
-        ),
-        Fault::new("nothing is connected", String::new(), 3.0, &["No device is connected", "Plug a controller in"]),
+        )
+        .by_hand(),
+        Fault::new("nothing is connected", String::new(), 3.0, &["No device is connected", "Plug a controller in"])
+            .by_hand(),
         Fault::new(
             "its descriptor cannot be read",
             quay("slots = [1]\ndescriptor = false"),
@@ -641,13 +725,15 @@ fn machine() -> Vec<Fault> {
             no_uinput("absent"),
             4.0,
             &["No pad can be made", "modprobe uinput"],
-        ),
+        )
+        .by_hand(),
         Fault::new(
             "no uinput at first, and no device",
             String::from("[machine]\nuinput = \"absent\"\nuinput_mended_at = 6.0\n"),
             4.0,
             &["No pad can be made"],
         )
+        .by_hand()
         .gone_by(9.0),
         Fault::new(
             "no uinput while a slot is kept",

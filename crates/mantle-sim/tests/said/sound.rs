@@ -53,6 +53,15 @@ pub fn all() -> Vec<Sound> {
         vec![4.0, 6.9],
     );
     add(
+        "a stick held a third of the way, and still",
+        quay(
+            &(button.clone()
+                + &hand("X", "at = 1.0\nto = 255\nover = 0.2\nhold = 1.0\nback = 0.2")
+                + &hand("X", "at = 3.0\nto = 170\nover = 0.2\nhold = 25.0")),
+        ),
+        vec![12.0, 27.0],
+    );
+    add(
         "a stick that rests a little off its middle",
         quay(&format!("rest = [{{ control = \"X\", value = 131 }}]\n{button}")),
         long(),

@@ -1,0 +1,182 @@
+//! What the program itself could do about a trouble, as commands that the person only has to agree to.
+
+use super::{PLAIN, Slot, Table};
+use crate::binding::{Change, Named, OptionChange, Profile, meant};
+use crate::command::Command;
+use crate::control::ControlKind;
+use crate::feel::{DEAD_ZONE, Feel, Setting, Shaped};
+use crate::pad::{FIRST_LINE, PadModel, Target};
+use crate::path::Proposal;
+use crate::session::Member;
+use crate::slot::SlotNumber;
+use crate::watch::{Ailment, Outcome};
+
+/// Smoothing that hides a value which is wrong for one report, in milliseconds.
+pub(super) const HIDES_JUMPS: u16 = 50;
+
+fn edit(slot: SlotNumber, words: String, changes: Vec<Change>) -> Proposal {
+    Proposal { words, command: Command::Edit { slot, changes } }
+}
+
+/// What is felt as one where this lane is: a stick, or the lane by itself.
+pub(super) fn felt_as(model: &PadModel, feel: &Feel, lane: usize) -> Shaped {
+    let stick = model.sticks.iter().any(|stick| stick.lanes.contains(&lane));
+    match (Shaped::LANES.get(lane), lane.checked_sub(FIRST_LINE)) {
+        (Some(_), _) if lane < 4 && stick && !feel.is_apart(lane / 2) => {
+            if lane < 2 {
+                Shaped::LeftStick
+            } else {
+                Shaped::RightStick
+            }
+        }
+        (Some(own), _) => *own,
+        (None, line) => Shaped::Line(line.unwrap_or(0) as u8),
+    }
+}
+
+/// The name of a layer by its place; the base has none.
+fn layer_name(profile: &Profile, layer: usize) -> String {
+    layer.checked_sub(1).and_then(|at| profile.layers.get(at)).map(|layer| layer.name.clone()).unwrap_or_default()
+}
+
+/// What would mend a control that ails: a feel that covers it, or that nothing is played by it.
+pub(super) fn of_ailing(
+    number: SlotNumber,
+    slot: &Slot,
+    lane: Option<usize>,
+    targets: &[Target],
+    ailment: &Ailment,
+    dead_zone: Option<f32>,
+) -> Option<Proposal> {
+    let shaped = lane.map(|lane| felt_as(&slot.model, slot.session.feel(), lane));
+    let feel = |what: &str, setting| {
+        let shaped = shaped?;
+        let words = format!("set {what} for the {}", shaped.name_on(&slot.model));
+        Some(edit(number, words, vec![Change::Feel(shaped, setting)]))
+    };
+    let thousandths = |share: f32| (share * 1000.0).round() as u16;
+    match ailment {
+        Ailment::Drifts(_) | Ailment::Trembles(_) => {
+            let zone = dead_zone?;
+            feel(&format!("a dead zone of {zone:.2}"), Setting::DeadZone(thousandths(zone)))
+        }
+        Ailment::Short(end, _) => {
+            let zone = ((1.0 - end) * 100.0).ceil() / 100.0;
+            feel(&format!("an outer dead zone of {zone:.2}"), Setting::Outer(thousandths(zone.min(0.5))))
+        }
+        Ailment::Jumps(_) => feel(&format!("smoothing of {HIDES_JUMPS} ms"), Setting::Smoothing(HIDES_JUMPS)),
+        Ailment::Down(..) => {
+            let nothing = |target: &Target| Change::Source {
+                target: *target,
+                layer: String::new(),
+                source: Some("none".into()),
+                inverted: false,
+            };
+            let names: Vec<&str> = targets.iter().map(|target| slot.model.name_of(*target)).collect();
+            let words = format!("have nothing play {}", names.join(" and "));
+            (!targets.is_empty()).then(|| edit(number, words, targets.iter().map(nothing).collect()))
+        }
+    }
+}
+
+/// What sets a feel back that keeps everything back.
+pub(super) fn of_shut(number: SlotNumber, shaped: Shaped, model: &PadModel, setting: Setting) -> Proposal {
+    let what = match &setting {
+        Setting::DeadZone(zone) => format!("a dead zone of {:.2}", f32::from(*zone) / 1000.0),
+        Setting::Sensitivity(_) => "a sensitivity of 1".into(),
+        Setting::Smoothing(_) => "no smoothing".into(),
+        _ => "a straight curve".into(),
+    };
+    edit(number, format!("set {what} for the {}", shaped.name_on(model)), vec![Change::Feel(shaped, setting)])
+}
+
+/// What would mend a profile of which something plays nothing.
+pub(super) fn of_profile(
+    number: SlotNumber,
+    slot: &Slot,
+    profile: &Profile,
+    lost: &[(u32, String)],
+) -> Option<Proposal> {
+    let rules = profile.rules.iter().filter(|rule| rule.source.is_some()).count();
+    if rules > 1 && lost.len() == rules {
+        return Some(as_guessed(number));
+    }
+    let (line, _) = lost.first()?;
+    let rule = profile.rules.iter().find(|rule| rule.line == *line)?;
+    let source = rule.source.as_ref()?;
+    let known = slot.session.members.iter().flat_map(Member::controls);
+    let meant = meant(known.map(|control| control.name.as_str()), &source.control)?;
+    let source = Named { control: meant.to_owned(), part: source.part }.text();
+    let layer = layer_name(profile, rule.layer);
+    let words = format!("have {source} play {}", slot.model.name_of(rule.target));
+    let inverted = rule.options.inverted;
+    let change = Change::Source { target: rule.target, layer, source: Some(source), inverted };
+    Some(edit(number, words, vec![change]))
+}
+
+/// What plays without any profile.
+pub(super) fn as_guessed(number: SlotNumber) -> Proposal {
+    Proposal { words: "play as guessed".into(), command: Command::PlayBy { slot: number, profile: PLAIN.into() } }
+}
+
+/// What would let a press play that got lost.
+pub(super) fn of_press(
+    number: SlotNumber,
+    slot: &Slot,
+    profile: &Profile,
+    member: &Member,
+    control: &str,
+    outcome: &Outcome,
+) -> Option<Proposal> {
+    match outcome {
+        Outcome::Unbound(_) => {
+            let own = member.controls().iter().find(|own| own.name == control)?;
+            let button = matches!(own.kind, ControlKind::Button | ControlKind::Key);
+            let bound = slot.session.members.iter().fold(0, |all, member| all | member.bound());
+            let free = |target: &&Target| target.axis().is_none() && bound & target.mask() == 0;
+            let target = *slot.model.targets.iter().find(free).filter(|_| button)?;
+            let source = Some(own.name.clone());
+            let words = format!("have it play {}", slot.model.name_of(target));
+            let change = Change::Source { target, layer: String::new(), source, inverted: false };
+            Some(edit(number, words, vec![change]))
+        }
+        Outcome::Below(_, way, target, at) => {
+            let layer = layer_name(profile, *at);
+            let rule = profile.rules.iter().find(|rule| rule.target == *target && rule.layer == *at)?;
+            // Well before where it is held now.
+            let from = (way * 80.0).floor() / 100.0;
+            let thousandths = (from * 1000.0).round() as u16;
+            let which = [
+                (rule.options.threshold > 0.0).then_some(OptionChange::Threshold(thousandths)),
+                rule.options.press.map(|_| OptionChange::Press(Some(thousandths))),
+            ];
+            let option = |which| Change::Option { target: *target, layer: layer.clone(), which };
+            let words = format!("have it count from {:.0} % on", from * 100.0);
+            Some(edit(number, words, which.into_iter().flatten().map(option).collect()))
+        }
+        Outcome::Gives(given) => {
+            let lane = given.iter().find_map(|(target, _)| target.axis()).map(|(lane, _)| lane)?;
+            let shaped = felt_as(&slot.model, slot.session.feel(), lane);
+            let shape = slot.session.feel().of_lane(lane);
+            let usual = Setting::DeadZone((DEAD_ZONE * 1000.0) as u16);
+            let numb = (shape.dead_zone > 0.3).then_some(usual);
+            let back = numb.or_else(|| shape.keeps_back().map(|(.., back)| back)).unwrap_or(Setting::Curve(Vec::new()));
+            Some(of_shut(number, shaped, &slot.model, back))
+        }
+        _ => None,
+    }
+}
+
+impl Table {
+    /// What measures the axes of a member.
+    pub(super) fn measuring_of(&self, number: SlotNumber, index: usize) -> Option<Proposal> {
+        let (device, part) = self.part_of(number, index)?;
+        let (device, part) = (device.id, part.number);
+        Some(Proposal { words: "measure it".into(), command: Command::Calibrate { device, part } })
+    }
+}
+
+/// What takes a slot's device out of it again.
+pub(super) fn taking_out(number: SlotNumber) -> Proposal {
+    Proposal { words: format!("take it out of {number}"), command: Command::TakeOut { slot: number } }
+}

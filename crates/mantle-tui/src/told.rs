@@ -1,0 +1,169 @@
+//! The sentences on the screen: where each stands, the keys behind it, and what those do.
+
+use crate::app::App;
+use crate::keys::Intent;
+use crate::panel::Ui;
+use crate::rows::{Click, Row, Then, View};
+use crate::widths::wrap;
+use mantle_talk::{Command, Mark, Mend, Sentence, SlotRow, Snapshot, Stage};
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+/// Where a sentence stands: what keys it has there.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum At {
+    /// The first one of the board.
+    First,
+    /// Another one of the board.
+    Further,
+    /// In a stage's view.
+    View,
+}
+
+/// What joins the words of a key, so that no line is broken between them.
+const JOINT: &str = "\u{a0}";
+
+/// The keys that stand behind a sentence, with what each does.
+fn keys(sentence: &Sentence, at: At) -> Vec<(&'static str, String, Intent)> {
+    let mend = sentence.mend.filter(|_| at == At::First).map(|mend| ("w", mend_words(mend), Intent::Mend));
+    let proposal = sentence.proposal.as_ref().filter(|_| at != At::Further);
+    let now = proposal.map(|proposal| ("W", proposal.words.clone(), Intent::MendNow));
+    mend.into_iter().chain(now).collect()
+}
+
+/// The lines of a sentence; its keys are wrapped with it, so that all have room.
+pub fn lines(sentence: &Sentence, width: u16, at: At) -> Vec<String> {
+    let keys = keys(sentence, at);
+    let behind: String = keys.iter().map(|(key, words, _)| format!(" {}", joined(key, words))).collect();
+    // Two blanks stand before a key.
+    wrap(&format!("{}{behind}", sentence.text), usize::from(width - 2 - keys.len() as u16))
+}
+
+fn joined(key: &str, words: &str) -> String {
+    format!("{key} {words}").replace(' ', JOINT)
+}
+
+/// One sentence with its sign, in as many lines as it needs; returns how many. What to do stands at its end, so it is
+/// never cut.
+pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence, at: At) -> u16 {
+    let (style, sign) = ui.theme.mark(sentence.mark);
+    ui.text(x, y, 1, style, sign);
+    let words = if sentence.mark == Mark::Hint { ui.theme.quiet } else { Style::new() };
+    let (keys, lines) = (keys(sentence, at), lines(sentence, width, at));
+    for (line, text) in lines.iter().enumerate() {
+        let y = y + line as u16;
+        let (mut x, mut rest) = (x + 2, text.as_str());
+        for (key, what, intent) in &keys {
+            let chunk = joined(key, what);
+            let Some(from) = rest.find(&chunk) else { continue };
+            let before = rest[..from].trim_end();
+            if !before.is_empty() {
+                x = ui.text(x, y, width, words, before) + 2;
+            }
+            let after = ui.text(x, y, 1, ui.theme.key, key) + 1;
+            let end = ui.text(after, y, width, ui.theme.quiet, what);
+            ui.clicks.push((Rect { x, y, width: end - x, height: 1 }, Click::Key(*intent)));
+            (x, rest) = (end + 2, &rest[from + chunk.len()..]);
+        }
+        ui.text(x, y, width, words, rest.trim());
+    }
+    lines.len() as u16
+}
+
+/// That there are more of them; returns how many lines that takes.
+pub fn more(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, more: usize) -> u16 {
+    if more == 0 {
+        return 0;
+    }
+    let end = ui.text(x, y, width, ui.theme.quiet, &format!("and {more} more:"));
+    let after = ui.text(end + 1, y, 1, ui.theme.key, "w") + 1;
+    let end = ui.text(after, y, width, ui.theme.quiet, "again goes from one to the next");
+    ui.clicks.push((Rect { x, y, width: end - x, height: 1 }, Click::Key(Intent::Mend)));
+    1
+}
+
+/// Where the key leads that goes to what mends.
+fn mend_words(mend: Mend) -> String {
+    match mend {
+        Mend::Look(stage) => format!("look at {}", stage.name()),
+        Mend::Place => "place it".into(),
+        Mend::Resume => "play again".into(),
+        Mend::TakeOut => "go to it".into(),
+        Mend::Journal => "read it in the journal".into(),
+    }
+}
+
+/// The sentence of a slot that its views show: the one that was gone to, or the slot's first.
+pub fn of_slot<'a>(snapshot: &'a Snapshot, slot: &'a SlotRow, walked: Option<&Sentence>) -> &'a Sentence {
+    let mut own = snapshot.sentences.iter().filter(|one| one.slot == Some(slot.number));
+    walked.and_then(|last| own.find(|one| one.says_the_same(last))).unwrap_or(&slot.sentence)
+}
+
+impl App {
+    /// The sentence whose keys are seen: in a stage's view that of the slot, else the first of all.
+    pub(crate) fn told(&self, walked: Option<&Sentence>) -> Option<&Sentence> {
+        match self.view {
+            View::Stage => Some(of_slot(&self.snapshot, self.slot_row()?, walked)),
+            _ => self.snapshot.sentences.first(),
+        }
+    }
+
+    /// Does what the seen sentence proposes.
+    pub(crate) fn mend_now(&mut self, walked: Option<&Sentence>) {
+        let told = self.told(walked).cloned();
+        let Some((slot, proposal)) = told.and_then(|told| Some((told.slot, told.proposal?))) else {
+            self.message = Some("nothing is proposed here: w goes to what is wrong first".into());
+            return;
+        };
+        if let Some(slot) = slot {
+            self.row = Some(Row::Slot(slot));
+        }
+        // What is measured is measured where it is seen.
+        if matches!(proposal.command, Command::Calibrate { .. }) {
+            (self.stage, self.view) = (Stage::Controls, View::Stage);
+            self.take_demo_in_hand();
+        }
+        self.command(proposal.command, Then::Nothing);
+    }
+
+    /// Does what the first sentence asks for, or goes where it can be done; asked again at once, what the next one does.
+    pub(crate) fn mend(&mut self, walked: Option<Sentence>) {
+        let all = &self.snapshot.sentences;
+        let before = walked.and_then(|last| all.iter().position(|sentence| sentence.says_the_same(&last)));
+        let next = before.map_or(0, |at| (at + 1) % all.len().max(1));
+        let wrong = |sentence: &&Sentence| sentence.mark != Mark::Well;
+        let Some(sentence) = all.get(next).filter(wrong).or(all.first()).filter(wrong).cloned() else {
+            self.message = Some("nothing has to be mended".into());
+            return;
+        };
+        self.walked = Some(sentence.clone());
+        let Some(mend) = sentence.mend else {
+            let hint = sentence.mark == Mark::Hint;
+            self.message = Some(if hint { "nothing has to be mended".into() } else { sentence.text.into() });
+            return;
+        };
+        if let Some(slot) = sentence.slot {
+            self.row = Some(Row::Slot(slot));
+        }
+        match mend {
+            Mend::Look(stage) => {
+                self.stage = stage;
+                self.view = View::Stage;
+            }
+            Mend::Place => {
+                let first = self.slotless().next().map(|device| Row::Device(device.id, device.part));
+                self.row = first.or(self.row);
+                self.begin_placing();
+            }
+            Mend::Resume => {
+                let one = |slot| Command::PauseSlot { slot, paused: false };
+                self.command(sentence.slot.map_or(Command::Resume, one), Then::Nothing);
+            }
+            Mend::TakeOut => self.view = View::Board,
+            Mend::Journal => {
+                self.view = View::Journal;
+                self.back = 0;
+            }
+        }
+    }
+}
