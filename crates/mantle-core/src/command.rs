@@ -14,6 +14,34 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct CommandNumber(pub u32);
 
+/// Who asks: a screen or a script, by its place at the engine.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize, Deserialize)]
+pub struct Asker(pub u8);
+
+impl Asker {
+    /// How many there may be at a time.
+    pub const COUNT: usize = 16;
+}
+
+impl CommandNumber {
+    /// Bits for what an asker counts.
+    const OWN_BITS: u32 = 27;
+    /// The largest number that an asker may give.
+    pub const LAST_OWN: u32 = (1 << Self::OWN_BITS) - 1;
+
+    /// The number of an asker's order.
+    #[must_use]
+    pub const fn of(asker: Asker, own: u32) -> Self {
+        Self((asker.0 as u32 & 15) << Self::OWN_BITS | own & Self::LAST_OWN)
+    }
+
+    /// Who has asked.
+    #[must_use]
+    pub const fn asker(self) -> Asker {
+        Asker((self.0 >> Self::OWN_BITS & 15) as u8)
+    }
+}
+
 /// Numbers above this are given by the program itself: for what is changed while a roll call goes on.
 pub const OWN: u32 = 1 << 31;
 

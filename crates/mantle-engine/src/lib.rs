@@ -19,19 +19,23 @@ mod detail;
 mod finder;
 mod health;
 mod history;
+mod mailbox;
 mod observer;
 mod orders;
 mod plays;
 mod publish;
 mod rates;
 mod rollcall;
+mod screens;
 mod shelf;
 mod world;
 
 pub use detail::slot_detail;
+pub use mailbox::Mailbox;
 pub use observer::{NoObserver, Observer};
 pub use orders::{OrderSender, Orders, orders};
-pub use publish::{Mailbox, Publisher};
+pub use publish::Publisher;
+pub use screens::{Comes, SCREENS, Screens};
 pub use world::{Happening, NoWorld, World};
 
 use mantle_core::device::NodeId;

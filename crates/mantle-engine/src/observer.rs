@@ -1,6 +1,6 @@
 //! Whoever looks on while the engine runs.
 
-use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
 use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
@@ -21,8 +21,8 @@ pub trait Observer {
     /// A report has come.
     fn handle_report(&mut self, _at: Micros, _node: NodeId, _bytes: &[u8]) {}
 
-    /// The screen wants to see what came.
-    fn handle_history(&mut self, _request: &HistoryRequest) {}
+    /// A screen wants to see what came.
+    fn handle_history(&mut self, _asker: Asker, _request: &HistoryRequest) {}
 
     /// Something for the journal.
     fn handle_note(&mut self, _note: Note) {}
@@ -35,8 +35,8 @@ pub trait Observer {
     /// The answer to an order.
     fn handle_answer(&mut self, _number: CommandNumber, _answer: Answer) {}
 
-    /// The screen wants to see something else.
-    fn handle_watch(&mut self, _watch: Watch) {}
+    /// A screen wants to see something else.
+    fn handle_watch(&mut self, _asker: Asker, _watch: Watch) {}
 
     /// The person finds fields by pressing.
     ///

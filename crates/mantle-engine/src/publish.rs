@@ -4,10 +4,12 @@ use crate::detail;
 use crate::finder::Finder;
 use crate::health::{is_active, trouble};
 use crate::history::{History, is_keyboard};
+use crate::mailbox::Mailbox;
 use crate::observer::Observer;
 use crate::rates::Rate;
+use crate::screens::{Comes, Present, Screens};
 use mantle_core::binding::offered;
-use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::control::{Control, PartLayout};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Driver, NodeId};
@@ -22,7 +24,7 @@ use mantle_talk::{
     SlotRow, Snapshot, VERSION, Watch,
 };
 use std::collections::VecDeque;
-use std::sync::{Arc, Mutex};
+use std::sync::Arc;
 
 /// At most this often.
 const GAP: Micros = Micros(33_333);
@@ -31,72 +33,25 @@ const FADE_GAP: Micros = Micros::millis(125);
 /// A cell stays lit this long after something passed; until then the board is drawn again.
 const LIT: Micros = Micros::millis(400);
 const JOURNAL: usize = 500;
-/// Answers that are kept for a screen that takes nothing.
-const ANSWERS: usize = 1000;
 const JOURNAL_SHORT: usize = 24;
 const JOURNAL_LONG: usize = 120;
 
-/// Where the newest snapshot lies for the screen.
-#[derive(Clone)]
-pub struct Mailbox {
-    newest: Arc<Mutex<Option<Arc<Snapshot>>>>,
-    histories: Arc<Mutex<Vec<HistoryAnswer>>>,
-    notify: Arc<dyn Fn() + Send + Sync>,
-}
-
-impl Mailbox {
-    /// A mailbox that calls `notify` on the engine's thread after each delivery.
-    pub fn new(notify: impl Fn() + Send + Sync + 'static) -> Self {
-        Self { newest: Arc::default(), histories: Arc::default(), notify: Arc::new(notify) }
-    }
-
-    /// Takes the newest snapshot, if there is one that was not taken.
-    #[must_use]
-    pub fn take(&self) -> Option<Arc<Snapshot>> {
-        self.newest.lock().ok().and_then(|mut newest| newest.take())
-    }
-
-    /// Takes the answers about what came, oldest first.
-    #[must_use]
-    pub fn take_histories(&self) -> Vec<HistoryAnswer> {
-        self.histories.lock().map(|mut all| std::mem::take(&mut *all)).unwrap_or_default()
-    }
-
-    fn put_history(&self, answer: HistoryAnswer) {
-        if let Ok(mut all) = self.histories.lock() {
-            all.push(answer);
-        }
-        (self.notify)();
-    }
-
-    /// Whether the last snapshot has been taken.
-    fn is_taken(&self) -> bool {
-        self.newest.lock().is_ok_and(|newest| newest.is_none())
-    }
-
-    fn put(&self, snapshot: Snapshot) {
-        if let Ok(mut newest) = self.newest.lock() {
-            *newest = Some(Arc::new(snapshot));
-        }
-        (self.notify)();
-    }
-}
-
-impl std::fmt::Debug for Mailbox {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.write_str("Mailbox")
-    }
+/// One screen: what it looks at, and what it has not been told yet.
+#[derive(Debug)]
+struct OneScreen {
+    present: Present,
+    watch: Watch,
+    answers: Vec<(CommandNumber, Answer)>,
 }
 
 /// Makes snapshots and keeps the journal.
 pub struct Publisher {
-    mailbox: Mailbox,
+    screens: Screens,
+    /// The version of those that [`Publisher::one_by_one`] are of.
+    version: u64,
+    one_by_one: Vec<OneScreen>,
     header: Header,
-    watch: Watch,
     journal: VecDeque<JournalRow>,
-    /// Answers that the screen may not have seen yet, and how many of them stood in the last snapshot.
-    answers: VecDeque<(CommandNumber, Answer)>,
-    told: usize,
     rates: Vec<Rate>,
     slot_rates: [Rate; SLOTS],
     next: Micros,
@@ -109,21 +64,28 @@ pub struct Publisher {
 
 impl std::fmt::Debug for Publisher {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Publisher").field("watch", &self.watch).finish_non_exhaustive()
+        f.debug_struct("Publisher").field("screens", &self.one_by_one).finish_non_exhaustive()
     }
 }
 
 impl Publisher {
-    /// A publisher for one screen.
+    /// A publisher for one screen: the first asker.
     #[must_use]
     pub fn new(mailbox: Mailbox, header: Header) -> Self {
-        Self {
-            mailbox,
+        let screens = Screens::default();
+        let _first = screens.enter(Comes::AsScreen, mailbox);
+        Self::of(screens, header)
+    }
+
+    /// A publisher for all screens that come and go.
+    #[must_use]
+    pub fn of(screens: Screens, header: Header) -> Self {
+        let mut publisher = Self {
+            screens,
+            version: 0,
+            one_by_one: Vec::new(),
             header,
-            watch: Watch::default(),
             journal: VecDeque::new(),
-            answers: VecDeque::new(),
-            told: 0,
             rates: Vec::new(),
             slot_rates: Default::default(),
             next: Micros(0),
@@ -132,7 +94,33 @@ impl Publisher {
             histories: Vec::new(),
             finder: None,
             recording: None,
+        };
+        publisher.see_who_is_there();
+        publisher
+    }
+
+    /// Whoever has come is told from now on, whoever has gone no longer.
+    fn see_who_is_there(&mut self) {
+        let version = self.screens.version();
+        if std::mem::replace(&mut self.version, version) == version {
+            return;
         }
+        let mut before = std::mem::take(&mut self.one_by_one);
+        for present in self.screens.present() {
+            let same = before.iter().position(|one| one.present.since == present.since);
+            let new = || OneScreen { present: present.clone(), watch: Watch::default(), answers: Vec::new() };
+            self.one_by_one.push(same.map_or_else(new, |at| before.swap_remove(at)));
+        }
+        if self.one_by_one.is_empty() {
+            // What came is kept for those who look at it.
+            self.histories.clear();
+        }
+        (self.pending, self.next) = (!self.one_by_one.is_empty(), Micros(0));
+    }
+
+    fn screen(&mut self, asker: Asker) -> Option<&mut OneScreen> {
+        self.see_who_is_there();
+        self.one_by_one.iter_mut().find(|one| one.present.asker == asker)
     }
 
     /// What is being recorded, for the screen.
@@ -141,10 +129,15 @@ impl Publisher {
         self.recording = recording;
     }
 
-    /// Makes a snapshot of this moment.
+    /// Makes a snapshot of this moment, as the first screen sees it.
     pub fn snapshot(&mut self, now: Micros, table: &Table) -> Snapshot {
+        let watch = self.one_by_one.first().map(|one| one.watch).unwrap_or_default();
         self.update_rates(now, table);
         self.update_histories(table);
+        self.snapshot_of(now, table, &watch)
+    }
+
+    fn snapshot_of(&mut self, now: Micros, table: &Table, watch: &Watch) -> Snapshot {
         let facts: Vec<_> = SlotNumber::all().filter_map(|number| table.slot_facts(number)).collect();
         let slots = table.slots().map(|(number, slot)| self.slot_row(table, number, slot)).collect();
         // What steers the machine comes last: nobody is looking for it.
@@ -153,7 +146,7 @@ impl Publisher {
         let devices = order.into_iter().flat_map(|device| {
             device.parts.iter().map(|part| self.device_row(table, device, part)).collect::<Vec<_>>()
         });
-        let kept = if self.watch.journal { JOURNAL_LONG } else { JOURNAL_SHORT };
+        let kept = if watch.journal { JOURNAL_LONG } else { JOURNAL_SHORT };
         Snapshot {
             version: VERSION,
             now,
@@ -163,9 +156,9 @@ impl Publisher {
             sentences: sentences(&facts, &table.table_facts()),
             profiles: table.profiles().iter().map(|profile| profile.name.clone()).collect(),
             profile_kinds: crate::shelf::kinds(table),
-            detail: self.detail(now, table),
+            detail: self.detail(now, table, watch),
             journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
-            answers: self.answers.iter().cloned().collect(),
+            answers: Vec::new(),
             undo: table.turnable()[0].map(str::to_owned),
             redo: table.turnable()[1].map(str::to_owned),
             paused: table.paused(),
@@ -175,13 +168,13 @@ impl Publisher {
             roll_call: table.calling().map(|calling| crate::rollcall::view(table, calling)),
             finding: self.finder.as_ref().and_then(Finder::view),
             recording: self.recording.clone(),
-            shelf: self.watch.shelf.map(|compared| Box::new(crate::shelf::view(table, compared))),
+            shelf: watch.shelf.map(|compared| Box::new(crate::shelf::view(table, compared))),
         }
     }
 
-    fn detail(&mut self, now: Micros, table: &Table) -> Detail {
-        let mut detail = detail::of(now, table, &self.watch);
-        if self.watch.reports {
+    fn detail(&mut self, now: Micros, table: &Table, watch: &Watch) -> Detail {
+        let mut detail = detail::of(now, table, watch);
+        if watch.reports {
             let devices = match &mut detail {
                 Detail::Slot(slot) => slot.devices.as_mut_slice(),
                 Detail::Device(device) => std::slice::from_mut(&mut **device),
@@ -204,7 +197,7 @@ impl Publisher {
                 self.histories.resize_with(index + 1, || None);
             }
             let place = &mut self.histories[index];
-            let keyboards = self.watch.keyboards;
+            let keyboards = self.one_by_one.iter().any(|one| one.watch.keyboards);
             if !place.as_ref().is_some_and(|history| history.is_of(source)) {
                 *place = History::new(source, keyboards);
             } else if !keyboards && is_keyboard(source) {
@@ -423,10 +416,13 @@ impl Observer for Publisher {
         self.finder.take_if(|finder| finder.is_over()).is_some()
     }
 
-    fn handle_history(&mut self, request: &HistoryRequest) {
+    fn handle_history(&mut self, asker: Asker, request: &HistoryRequest) {
         let history = self.histories.get(usize::from(request.node.0)).and_then(Option::as_ref);
         let nothing = HistoryAnswer { node: request.node, rows: Vec::new(), more: false };
-        self.mailbox.put_history(history.map_or(nothing, |history| history.answer(request)));
+        let answer = history.map_or(nothing, |history| history.answer(request));
+        if let Some(one) = self.screen(asker) {
+            one.present.mailbox.put_history(answer);
+        }
     }
 
     fn handle_note(&mut self, note: Note) {
@@ -444,16 +440,17 @@ impl Observer for Publisher {
     }
 
     fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
-        if self.answers.len() == ANSWERS {
-            self.answers.pop_front();
-            self.told = self.told.saturating_sub(1);
+        let own = self.screens.untag(number);
+        if let Some(one) = self.screen(number.asker()) {
+            one.answers.push((own, answer));
         }
-        self.answers.push_back((number, answer));
         self.pending = true;
     }
 
-    fn handle_watch(&mut self, watch: Watch) {
-        self.watch = watch;
+    fn handle_watch(&mut self, asker: Asker, watch: Watch) {
+        if let Some(one) = self.screen(asker) {
+            one.watch = watch;
+        }
         self.pending = true;
         self.next = Micros(0);
     }
@@ -463,6 +460,7 @@ impl Observer for Publisher {
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
+        self.see_who_is_there();
         if now < self.next {
             self.pending = true;
             return;
@@ -474,12 +472,12 @@ impl Observer for Publisher {
             (_, Some(_)) => self.finder = None,
             (None, None) => {}
         }
-        // What stood in a snapshot that was taken has been seen.
-        if self.mailbox.is_taken() {
-            self.answers.drain(..self.told);
+        if self.one_by_one.is_empty() {
+            self.pending = self.finder.is_some();
+            self.next = now.after(GAP);
+            return;
         }
-        self.told = self.answers.len();
-        let snapshot = self.snapshot(now, table);
+        let snapshot = self.tell_all(now, table);
         let reports = sources(table).map(|source| source.reports.count).sum();
         let moving = reports != self.reports;
         self.reports = reports;
@@ -488,6 +486,28 @@ impl Observer for Publisher {
         let finding = self.finder.is_some();
         self.pending = moving || lit || fading || finding;
         self.next = now.after(if moving || lit || finding { GAP } else { FADE_GAP });
-        self.mailbox.put(snapshot);
+    }
+}
+
+impl Publisher {
+    /// One snapshot for all who look at the same; returns the first.
+    fn tell_all(&mut self, now: Micros, table: &Table) -> Arc<Snapshot> {
+        self.update_rates(now, table);
+        self.update_histories(table);
+        let mut made: Vec<(Watch, Arc<Snapshot>)> = Vec::new();
+        for at in 0..self.one_by_one.len() {
+            let watch = self.one_by_one[at].watch;
+            let snapshot = match made.iter().find(|(other, _)| *other == watch) {
+                Some((_, snapshot)) => snapshot.clone(),
+                None => {
+                    let snapshot = Arc::new(self.snapshot_of(now, table, &watch));
+                    made.push((watch, snapshot.clone()));
+                    snapshot
+                }
+            };
+            let one = &mut self.one_by_one[at];
+            one.present.mailbox.put(snapshot, std::mem::take(&mut one.answers));
+        }
+        made.swap_remove(0).1
     }
 }

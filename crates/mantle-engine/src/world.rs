@@ -192,7 +192,7 @@ fn handle_wish(
             return None;
         }
         Wish::Watch(watch) => {
-            observer.handle_watch(watch);
+            observer.handle_watch(number.asker(), watch);
             Ok(())
         }
         Wish::Find(order) => {
@@ -208,7 +208,7 @@ fn handle_wish(
             observer.handle_record(at, table.source(node), on)
         }
         Wish::History(request) => {
-            observer.handle_history(&request);
+            observer.handle_history(number.asker(), &request);
             Ok(())
         }
         Wish::Hand { .. } => Err("only a device of a simulated world can be taken in hand".into()),

@@ -4,7 +4,7 @@ use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::table::{Settings, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Mailbox, Observer, Publisher};
-use mantle_talk::{Header, HistoryRequest, Watch};
+use mantle_talk::{Asker, Header, HistoryRequest, Watch};
 
 /// A keyboard's modifiers.
 const KEYBOARD: &[u8] = &[
@@ -33,12 +33,12 @@ fn a_keyboard_is_kept_only_while_that_is_switched_on() {
     let mut publisher = Publisher::new(mailbox.clone(), Header::default());
     let mut now = Micros::seconds(1);
     let mut kept = |keyboards: bool| {
-        publisher.handle_watch(Watch { reports: true, keyboards, ..Watch::default() });
+        publisher.handle_watch(Asker::default(), Watch { reports: true, keyboards, ..Watch::default() });
         now = now.after(Micros::seconds(1));
         publisher.look(now, &table);
         table.handle_report(now, NodeId(0), &[1]);
         publisher.handle_report(now, NodeId(0), &[1]);
-        publisher.handle_history(&HistoryRequest { node: NodeId(0), until: now });
+        publisher.handle_history(Asker::default(), &HistoryRequest { node: NodeId(0), until: now });
         mailbox.take_histories().iter().map(|answer| answer.rows.len()).sum::<usize>()
     };
     assert_eq!(kept(false), 0);

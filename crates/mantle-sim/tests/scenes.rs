@@ -274,7 +274,7 @@ fn full_snapshot_of(device: &str, kind: &str) {
     let mut publisher = mantle_engine::Publisher::new(mailbox, mantle_talk::Header::default());
     let (slot, shelf) = (SlotNumber::new(1), Some((0, 0)));
     let watch = mantle_talk::Watch { slot, journal: true, reports: true, device: None, keyboards: false, shelf };
-    publisher.handle_watch(watch);
+    publisher.handle_watch(mantle_talk::Asker::default(), watch);
     let snapshot = publisher.snapshot(Micros::seconds(3), &table);
     assert_eq!((snapshot.slots.len(), snapshot.devices.len()), (8, 16));
     let size = serde_json::to_vec(&snapshot).expect("plain values").len();

@@ -33,7 +33,7 @@ pub use mantle_core::binding::{
     Change, Combine, Difference, Leave, Named, OptionChange, Options, ProfileStoreAct, TEMPLATES, Template, WideChange,
 };
 pub use mantle_core::command::CalibrationStep;
-pub use mantle_core::command::{Answer, Command, CommandNumber, OWN};
+pub use mantle_core::command::{Answer, Asker, Command, CommandNumber, OWN};
 pub use mantle_core::control::ControlKind;
 pub use mantle_core::control::calibration::CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};

@@ -6,7 +6,7 @@ use crate::exit::{Exit, refuse};
 use crate::paper::{self, Subject};
 use crate::say::say_error;
 use crate::screen_recorder::ScreenRecorder;
-use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
 use mantle_core::sheet::Sheet;
 use mantle_core::table::{Note, Source, Table};
@@ -170,8 +170,8 @@ impl Observer for ScreenObserver {
         self.playback.offer(at, node, bytes);
     }
 
-    fn handle_history(&mut self, request: &HistoryRequest) {
-        self.publisher.handle_history(request);
+    fn handle_history(&mut self, asker: Asker, request: &HistoryRequest) {
+        self.publisher.handle_history(asker, request);
     }
 
     fn handle_note(&mut self, note: Note) {
@@ -204,8 +204,8 @@ impl Observer for ScreenObserver {
         self.publisher.poll_found()
     }
 
-    fn handle_watch(&mut self, watch: Watch) {
-        self.publisher.handle_watch(watch);
+    fn handle_watch(&mut self, asker: Asker, watch: Watch) {
+        self.publisher.handle_watch(asker, watch);
     }
 
     fn deadline(&self) -> Option<Micros> {

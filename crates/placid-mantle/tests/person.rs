@@ -1,7 +1,7 @@
 //! Somebody at the screen, on simulated time: keys at their moments, and what the screen then shows. The engine, the
 //! simulated world and the screen are the real ones; only the terminal is a buffer.
 
-use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::pad::Events;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Note, Table};
@@ -102,8 +102,8 @@ impl Observer for Person<'_> {
         self.publisher.handle_report(at, node, bytes);
     }
 
-    fn handle_history(&mut self, request: &HistoryRequest) {
-        self.publisher.handle_history(request);
+    fn handle_history(&mut self, asker: Asker, request: &HistoryRequest) {
+        self.publisher.handle_history(asker, request);
         for answer in self.mailbox.take_histories() {
             self.app.handle_history(answer);
         }
@@ -119,8 +119,8 @@ impl Observer for Person<'_> {
         self.publisher.handle_answer(number, answer);
     }
 
-    fn handle_watch(&mut self, watch: Watch) {
-        self.publisher.handle_watch(watch);
+    fn handle_watch(&mut self, asker: Asker, watch: Watch) {
+        self.publisher.handle_watch(asker, watch);
     }
 
     fn deadline(&self) -> Option<Micros> {

@@ -30,7 +30,7 @@ fn snapshot_of(scene: mantle_files::SceneFile, watch: Watch) -> Arc<Snapshot> {
     mantle_engine::run(&mut world, &mut table, &mut mantle_engine::NoObserver);
     let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
     let mut publisher = Publisher::new(Mailbox::new(|| {}), header);
-    publisher.handle_watch(watch);
+    publisher.handle_watch(mantle_talk::Asker::default(), watch);
     let snapshot = publisher.snapshot(Micros::seconds(5), &table);
     let text = serde_json::to_string(&snapshot).expect("plain values");
     Arc::new(serde_json::from_str(&text).expect("it can be read back"))

@@ -10,7 +10,7 @@ use mantle_hid::{Frame, VALUES};
 /// Of a fast device so many reports
 const OF: u64 = 256;
 /// are looked at in part: so many in a row.
-const IN_A_ROW: u64 = 48;
+const IN_A_ROW: u64 = 16;
 /// A device is fast whose reports follow each other more closely.
 const FAST: Micros = Micros::millis(3);
 /// A jump is over within this time.

@@ -227,7 +227,7 @@ fn measured() -> Vec<Fault> {
         Fault::new(
             "a stick of a fast device jumps",
             quay(&format!(
-                "rates = [[0.0, 1000]]\ntrembles = [{{ control = \"X\", by = 110, every = 997 }}]\n{}",
+                "rates = [[0.0, 1000]]\ntrembles = [{{ control = \"X\", by = 110, every = 251 }}]\n{}",
                 presses()
             )),
             40.0,

@@ -1,7 +1,7 @@
 //! A shadow of every pad: whatever is written is done to it, and each time that the engine is idle it has to show what the
 //! session says that the pad shall show.
 
-use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
 use mantle_core::keys::Typed;
 use mantle_core::pad::{Events, PadState};
@@ -61,8 +61,8 @@ impl Observer for Shadows<'_> {
         self.desk.handle_report(at, node, bytes);
     }
 
-    fn handle_history(&mut self, request: &HistoryRequest) {
-        self.desk.handle_history(request);
+    fn handle_history(&mut self, asker: Asker, request: &HistoryRequest) {
+        self.desk.handle_history(asker, request);
     }
 
     fn handle_note(&mut self, note: Note) {
@@ -77,8 +77,8 @@ impl Observer for Shadows<'_> {
         self.desk.handle_answer(number, answer);
     }
 
-    fn handle_watch(&mut self, watch: Watch) {
-        self.desk.handle_watch(watch);
+    fn handle_watch(&mut self, asker: Asker, watch: Watch) {
+        self.desk.handle_watch(asker, watch);
     }
 
     fn handle_find(&mut self, now: Micros, order: FindOrder) -> Result<(), String> {

@@ -1,0 +1,131 @@
+//! Who looks on and asks: the screens and scripts that an engine has, each with its mailbox, and whose order is whose.
+
+use crate::mailbox::Mailbox;
+use mantle_core::command::{Asker, CommandNumber};
+use mantle_talk::Order;
+use std::collections::HashMap;
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
+
+/// Screens that there may be at a time.
+pub const SCREENS: usize = 8;
+
+/// What somebody comes for.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Comes {
+    /// To look on and to be worked at.
+    AsScreen,
+    /// For an answer, and away again.
+    AsScript,
+}
+
+/// Somebody who is there.
+#[derive(Clone, Debug)]
+pub(crate) struct Present {
+    pub asker: Asker,
+    /// A place may be taken by somebody else between two looks.
+    pub since: u64,
+    pub mailbox: Mailbox,
+}
+
+#[derive(Debug, Default)]
+struct List {
+    present: Vec<Present>,
+    /// The numbers that orders were given here, and those that they came with.
+    numbers: HashMap<u32, u32>,
+    last: u32,
+    entries: u64,
+}
+
+#[derive(Debug, Default)]
+struct Inner {
+    version: AtomicU64,
+    list: Mutex<List>,
+}
+
+/// All who look on. Clones are the same list.
+#[derive(Clone, Debug, Default)]
+pub struct Screens(Arc<Inner>);
+
+impl Screens {
+    fn list(&self) -> MutexGuard<'_, List> {
+        self.0.list.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Somebody comes; none if there are too many already.
+    #[must_use]
+    pub fn enter(&self, comes: Comes, mailbox: Mailbox) -> Option<Asker> {
+        let mut list = self.list();
+        let places = match comes {
+            Comes::AsScreen => 0..SCREENS,
+            Comes::AsScript => SCREENS..Asker::COUNT,
+        };
+        let taken = |place: &usize| list.present.iter().any(|one| usize::from(one.asker.0) == *place);
+        let asker = Asker(places.into_iter().find(|place| !taken(place))? as u8);
+        list.entries += 1;
+        let since = list.entries;
+        list.present.push(Present { asker, since, mailbox });
+        self.0.version.fetch_add(1, Ordering::Release);
+        Some(asker)
+    }
+
+    /// Somebody goes; what was asked and not answered is answered to nobody.
+    pub fn leave(&self, asker: Asker) {
+        let mut list = self.list();
+        list.present.retain(|one| one.asker != asker);
+        list.numbers.retain(|number, _| CommandNumber(*number).asker() != asker);
+        self.0.version.fetch_add(1, Ordering::Release);
+    }
+
+    /// How many screens there are.
+    #[must_use]
+    pub fn count(&self) -> usize {
+        self.list().present.iter().filter(|one| usize::from(one.asker.0) < SCREENS).count()
+    }
+
+    /// An order as the engine gets it: its number says who asks, and is nobody else's.
+    #[must_use]
+    pub fn tag(&self, asker: Asker, order: Order) -> Order {
+        let mut list = self.list();
+        list.last = list.last % CommandNumber::LAST_OWN + 1;
+        let number = CommandNumber::of(asker, list.last);
+        list.numbers.insert(number.0, order.number.0);
+        Order { number, ..order }
+    }
+
+    /// The number that an order came with.
+    pub(crate) fn untag(&self, number: CommandNumber) -> CommandNumber {
+        CommandNumber(self.list().numbers.remove(&number.0).unwrap_or(number.0))
+    }
+
+    /// It changes when somebody comes or goes.
+    pub(crate) fn version(&self) -> u64 {
+        self.0.version.load(Ordering::Acquire)
+    }
+
+    pub(crate) fn present(&self) -> Vec<Present> {
+        self.list().present.clone()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use mantle_talk::Wish;
+
+    #[test]
+    fn there_is_room_for_eight_screens_and_who_asks_is_known() {
+        let screens = Screens::default();
+        let enter = |comes| screens.enter(comes, Mailbox::new(|| {}));
+        let all: Vec<Asker> = std::iter::from_fn(|| enter(Comes::AsScreen)).collect();
+        assert_eq!(all, (0..8).map(Asker).collect::<Vec<_>>());
+        assert_eq!(enter(Comes::AsScript), Some(Asker(8)), "a script takes no screen's place");
+        let order = |number| Order { number: CommandNumber(number), wish: Wish::Stop };
+        let (one, other) = (screens.tag(Asker(2), order(7)), screens.tag(Asker(5), order(7)));
+        assert_ne!(one.number, other.number);
+        assert_eq!((one.number.asker(), other.number.asker()), (Asker(2), Asker(5)));
+        assert_eq!((screens.untag(one.number), screens.untag(other.number)), (CommandNumber(7), CommandNumber(7)));
+        screens.leave(Asker(3));
+        assert_eq!((screens.count(), enter(Comes::AsScreen)), (7, Some(Asker(3))));
+    }
+}
