@@ -129,12 +129,13 @@ impl Publisher {
         self.recording = recording;
     }
 
-    /// Makes a snapshot of this moment, as the first screen sees it.
+    /// Makes a snapshot of this moment, as the first screen gets it: with what it has not been told yet.
     pub fn snapshot(&mut self, now: Micros, table: &Table) -> Snapshot {
-        let watch = self.one_by_one.first().map(|one| one.watch).unwrap_or_default();
         self.update_rates(now, table);
         self.update_histories(table);
-        self.snapshot_of(now, table, &watch)
+        let watch = self.one_by_one.first().map(|one| one.watch).unwrap_or_default();
+        let answers = self.one_by_one.first_mut().map(|one| std::mem::take(&mut one.answers));
+        Snapshot { answers: answers.unwrap_or_default(), ..self.snapshot_of(now, table, &watch) }
     }
 
     fn snapshot_of(&mut self, now: Micros, table: &Table, watch: &Watch) -> Snapshot {

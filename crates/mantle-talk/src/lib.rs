@@ -133,6 +133,9 @@ pub struct Header {
     pub account: Option<String>,
     /// Something about the machine or its files that the person should know.
     pub warning: Option<String>,
+    /// The engine that this screen is attached to; none if it lives in the screen's own process, and ends with it.
+    #[serde(default)]
+    pub attached: Option<String>,
 }
 
 /// One slot on the board.

@@ -175,7 +175,7 @@ impl App {
 
     pub(crate) fn quit(&mut self) {
         let live = self.snapshot.slots.iter().any(SlotRow::is_live);
-        if live {
+        if live && self.snapshot.header.attached.is_none() {
             self.mode = Mode::Question;
         } else {
             self.left = true;

@@ -5,11 +5,18 @@ use std::path::PathBuf;
 
 /// Makes controllers that games do not understand appear as standard gamepads, one per player slot.
 #[derive(Parser, Debug)]
-#[command(name = "placid-mantle", version, arg_required_else_help = true)]
+#[command(
+    name = "placid-mantle",
+    version,
+    after_help = "Without a verb: a screen for the engine that runs; where none does, one with its own."
+)]
 pub struct Cli {
     /// What to do.
     #[command(subcommand)]
-    pub verb: Verb,
+    pub verb: Option<Verb>,
+    /// How the screen is drawn.
+    #[command(flatten)]
+    pub screen: ScreenArgs,
 }
 
 /// What to do.
@@ -19,6 +26,49 @@ pub enum Verb {
     Demo(DemoArgs),
     /// Read the connected controllers and publish a pad for each player
     Run(RunArgs),
+    /// The engine alone, without a screen: it stays until it is stopped; screens come and go
+    Serve(ServeArgs),
+    /// Say how the engine's slots and devices stand
+    Status {
+        /// One JSON object, for scripts
+        #[arg(long)]
+        json: bool,
+    },
+    /// Have a device play in a slot of the running engine
+    Place(PlaceArgs),
+    /// Swap two slots of the running engine
+    Swap {
+        /// One slot, 1 to 8
+        one: u8,
+        /// The other one
+        other: u8,
+    },
+    /// Take a slot's device out of it
+    TakeOut {
+        /// The slot, 1 to 8
+        slot: u8,
+    },
+    /// Have a slot play by a profile
+    UseProfile {
+        /// The slot, 1 to 8
+        slot: u8,
+        /// The profile's name
+        profile: String,
+    },
+    /// Have a slot's pad rest
+    Pause {
+        /// The slot, 1 to 8
+        slot: u8,
+    },
+    /// Have a slot play again, or everything after `let-go`
+    Resume {
+        /// The slot, 1 to 8; everything without it
+        slot: Option<u8>,
+    },
+    /// Free everything that is held, and let all pads rest
+    LetGo,
+    /// End the running engine: its pads go, its devices are given back
+    Stop,
     /// Record a device's raw reports into a file
     Record(RecordArgs),
     /// Send an output or feature report to a device, byte for byte
@@ -107,6 +157,30 @@ pub struct RunArgs {
     /// How the screen is drawn.
     #[command(flatten)]
     pub screen: ScreenArgs,
+}
+
+/// Arguments of `serve`.
+#[derive(Args, Debug)]
+pub struct ServeArgs {
+    /// Over a simulated world instead of this machine's devices: a scene's name, or the path of a scene file
+    #[arg(long, value_name = "NAME|PATH")]
+    pub scene: Option<String>,
+    /// Do not hide devices from games
+    #[arg(long, conflicts_with = "scene")]
+    pub bare: bool,
+}
+
+/// Arguments of `place`.
+#[derive(Args, Debug)]
+pub struct PlaceArgs {
+    /// The device: its name, or a part of it that no other one has
+    pub device: String,
+    /// The slot, 1 to 8; the lowest free one without it
+    #[arg(long)]
+    pub slot: Option<u8>,
+    /// The profile that it plays by
+    #[arg(long, default_value = "plain")]
+    pub profile: String,
 }
 
 /// Arguments of `record`.

@@ -42,7 +42,7 @@ pub fn run(args: &DemoArgs) -> Exit {
         };
     }
     let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
-    crate::screen::run(args.screen, header, || {
+    crate::screen::run(args.screen, header, None, || {
         // The simulated world waits on the channel itself: nobody has to wake it.
         let (give, orders) = mantle_engine::orders(|| {});
         let world =
@@ -53,7 +53,7 @@ pub fn run(args: &DemoArgs) -> Exit {
 }
 
 /// A scene by path, if there is such a file, else by name; and the directory of its own device files.
-fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
+pub fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
     let path = Path::new(name);
     if path.is_file() {
         let text = mantle_files::bounded::read_text(path, mantle_files::bounded::SHEET_BYTES)
@@ -71,7 +71,7 @@ fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
 }
 
 /// A device file beside the scene, or a shipped one.
-fn device(name: &str, directory: Option<&Path>) -> Result<DeviceFile, FileFault> {
+pub fn device(name: &str, directory: Option<&Path>) -> Result<DeviceFile, FileFault> {
     if let Some(directory) = directory {
         let candidates = [directory.join(name), directory.join(format!("{name}.device.toml"))];
         if let Some(path) = candidates.iter().find(|path| path.is_file()) {

@@ -16,6 +16,8 @@ pub enum Exit {
     NoPads,
     /// 4: another engine runs already.
     Another,
+    /// 5: no engine runs that could be asked.
+    NoEngine,
 }
 
 impl From<Exit> for ExitCode {
@@ -26,6 +28,7 @@ impl From<Exit> for ExitCode {
             Exit::Usage => 2,
             Exit::NoPads => 3,
             Exit::Another => 4,
+            Exit::NoEngine => 5,
         })
     }
 }

@@ -4,6 +4,8 @@
 #![deny(clippy::print_stdout, clippy::print_stderr)]
 
 mod args;
+mod asking;
+mod attached;
 mod demo;
 mod draw;
 mod exit;
@@ -22,6 +24,7 @@ mod say;
 mod screen;
 mod screen_recorder;
 mod send;
+mod serve;
 mod setup;
 
 use crate::say::{say, say_error};
@@ -36,7 +39,8 @@ fn main() -> ExitCode {
         Ok(cli) => cli,
         Err(error) => return asked_wrongly(&error),
     };
-    let exit = match cli.verb {
+    let Some(verb) = cli.verb else { return attached::open(cli.screen).into() };
+    let exit = match verb {
         Verb::Demo(args) => demo::run(&args),
         Verb::Inspect(args) if !args.stream => inspect::run(&args),
         Verb::Inspect(_) => match inspect::stream(std::io::stdin().lock(), std::io::stdout().lock()) {
@@ -57,6 +61,16 @@ fn main() -> ExitCode {
         Verb::Pack(args) => pack::pack(&args),
         Verb::Unpack(args) => pack::unpack(&args),
         Verb::Run(args) => run::run(&args),
+        Verb::Serve(args) => serve::run(&args),
+        Verb::Status { json } => asking::status(json),
+        Verb::Place(args) => asking::place(&args),
+        Verb::Swap { one, other } => asking::swap(one, other),
+        Verb::TakeOut { slot } => asking::take_out(slot),
+        Verb::UseProfile { slot, profile } => asking::use_profile(slot, profile),
+        Verb::Pause { slot } => asking::pause(slot),
+        Verb::Resume { slot } => asking::resume(slot),
+        Verb::LetGo => asking::let_go(),
+        Verb::Stop => asking::stop(),
         Verb::Record(args) => record::run(&args),
         Verb::Send(args) => send::send(&args),
         Verb::Get(args) => send::get(&args),

@@ -11,21 +11,24 @@ use mantle_core::device::NodeId;
 use mantle_core::sheet::Sheet;
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Mailbox, Observer, OrderSender, Publisher, World};
+use mantle_engine::{Comes, Mailbox, Observer, OrderSender, Publisher, Screens, World};
+use mantle_link::Held;
 use mantle_linux::hooks;
 use mantle_sim::Alongside;
 use mantle_talk::{Detail, FindOrder, Header, HistoryRequest, Order, Paper, SlotDetail, Snapshot, Watch, Wish};
-use mantle_tui::{Outcome, Wake};
+use mantle_tui::{Look, Outcome, Wake};
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use std::cell::RefCell;
 use std::sync::Arc;
-use std::sync::mpsc::{Sender, channel};
+use std::sync::mpsc::{Receiver, Sender, channel};
 
-/// Runs an engine and the screen until the person leaves; `make` makes the world, its table, and the way in for orders.
+/// Runs an engine and the screen until the person leaves; `make` makes the world, its table, and the way in for orders. With `held`
+/// others can look on as well, for as long as this screen is there.
 pub fn run<W: World + Send>(
     args: ScreenArgs,
     header: Header,
+    held: Option<Held>,
     make: impl FnOnce() -> Result<(W, Table, OrderSender), String>,
 ) -> Exit {
     let look = match mantle_tui::check_terminal(args.ascii) {
@@ -38,15 +41,12 @@ pub fn run<W: World + Send>(
         Err(why) => return refuse(why),
     };
     let mut world = Alongside::new(world, give.clone(), Arc::new(crate::screen_recorder::open));
-    let for_mail = wakes_in.clone();
-    let mailbox = Mailbox::new(move || {
-        let _ = for_mail.send(Wake::Snapshot);
-    });
-    let mut clerk = ScreenObserver {
-        publisher: Publisher::new(mailbox.clone(), header),
-        playback: ScreenRecorder::default(),
-        fails: hooks::fails_in("engine"),
-    };
+    let mailbox = mailbox(wakes_in.clone());
+    let screens = Screens::default();
+    let _own = screens.enter(Comes::AsScreen, mailbox.clone());
+    let mut clerk = ScreenObserver::new(screens.clone(), header);
+    // That nobody else can look on is no reason not to play.
+    let served = held.and_then(|held| mantle_link::serve(held, screens, give.clone(), false).ok());
     let outcome = std::thread::scope(|scope| {
         let at_end = EndsScreen(wakes_in.clone());
         let engine = scope.spawn(move || {
@@ -54,28 +54,11 @@ pub fn run<W: World + Send>(
             mantle_engine::run(&mut world, &mut table, &mut clerk);
         });
         let ends_engine = EndsEngine(give.clone());
-        let said = wakes_in.clone();
-        mantle_tui::watch_terminal(wakes_in);
-        let seen: RefCell<Option<Arc<Snapshot>>> = RefCell::new(None);
-        let newest = || {
-            let snapshot = mailbox.take().map(|snapshot| {
-                let fails = hooks::fails_in("screen") && !snapshot.slots.is_empty();
-                assert!(!fails, "the screen was asked to fail");
-                if args.piped { Arc::new(piped(&*snapshot)) } else { snapshot }
-            });
-            if let Some(snapshot) = &snapshot {
-                seen.replace(Some(snapshot.clone()));
-            }
-            let histories = mailbox.take_histories();
-            (snapshot, if args.piped { piped(&histories) } else { histories })
-        };
-        end_on_signals(said.clone());
-        let outcome = mantle_tui::run(look, &wakes, said.clone(), newest, |order| match order.wish {
-            Wish::Paper(what) => put_on_paper(order.number, what, seen.borrow().as_deref(), said.clone()),
-            _ => give.give(order),
-        });
+        let outcome = look_on(args, look, (wakes_in, wakes), &mailbox, |order| give.give(order));
         drop(ends_engine);
-        match (outcome, engine.join()) {
+        let ended = engine.join();
+        drop(served);
+        match (outcome, ended) {
             (Ok(Outcome::Fallen), Ok(())) => {
                 Err("a part of the program has ended by a fault of its own; everything it held has been let go".into())
             }
@@ -91,6 +74,43 @@ pub fn run<W: World + Send>(
             Exit::Failed
         }
     }
+}
+
+/// A mailbox that wakes the screen.
+pub fn mailbox(wakes: Sender<Wake>) -> Mailbox {
+    Mailbox::new(move || {
+        let _ = wakes.send(Wake::Snapshot);
+    })
+}
+
+/// The screen alone, over what lies in a mailbox.
+pub fn look_on(
+    args: ScreenArgs,
+    look: Look,
+    (wakes_in, wakes): (Sender<Wake>, Receiver<Wake>),
+    mailbox: &Mailbox,
+    give: impl Fn(Order),
+) -> std::io::Result<Outcome> {
+    let said = wakes_in.clone();
+    mantle_tui::watch_terminal(wakes_in);
+    let seen: RefCell<Option<Arc<Snapshot>>> = RefCell::new(None);
+    let newest = || {
+        let snapshot = mailbox.take().map(|snapshot| {
+            let fails = hooks::fails_in("screen") && !snapshot.slots.is_empty();
+            assert!(!fails, "the screen was asked to fail");
+            if args.piped { Arc::new(piped(&*snapshot)) } else { snapshot }
+        });
+        if let Some(snapshot) = &snapshot {
+            seen.replace(Some(snapshot.clone()));
+        }
+        let histories = mailbox.take_histories();
+        (snapshot, if args.piped { piped(&histories) } else { histories })
+    };
+    end_on_signals(said.clone());
+    mantle_tui::run(look, &wakes, said.clone(), newest, |order| match order.wish {
+        Wish::Paper(what) => put_on_paper(order.number, what, seen.borrow().as_deref(), said.clone()),
+        _ => give(order),
+    })
 }
 
 /// Ends the screen in order, so that the terminal is as it was, when the system asks for it.
@@ -158,10 +178,21 @@ impl Drop for EndsEngine {
 }
 
 /// The publisher, and the fault that a test may have asked for.
-struct ScreenObserver {
+pub struct ScreenObserver {
     publisher: Publisher,
     playback: ScreenRecorder,
     fails: bool,
+}
+
+impl ScreenObserver {
+    /// For all who look on.
+    pub fn new(screens: Screens, header: Header) -> Self {
+        Self {
+            publisher: Publisher::of(screens, header),
+            playback: ScreenRecorder::default(),
+            fails: hooks::fails_in("engine"),
+        }
+    }
 }
 
 impl Observer for ScreenObserver {

@@ -8,6 +8,7 @@ use mantle_core::visible::sign;
 use std::collections::BTreeSet;
 use std::fmt::Write as _;
 use std::fs;
+use std::os::unix::fs::DirBuilderExt;
 use std::path::PathBuf;
 use std::process::{Command, Output, Stdio};
 
@@ -41,9 +42,10 @@ impl Place {
         self.run_with(arguments, "")
     }
 
-    fn run_with(&self, arguments: &[&str], input: &str) -> Output {
+    /// Begins a verb.
+    fn begin(&self, arguments: &[&str]) -> std::process::Child {
         self.tried.borrow_mut().insert(arguments[0].to_owned());
-        let mut child = Command::new("sh")
+        Command::new("sh")
             .args([
                 "-c",
                 "ulimit -v 524288; exec timeout -s KILL 120 \"$@\"",
@@ -57,12 +59,17 @@ impl Place {
             .env("XDG_CONFIG_HOME", self.path("config"))
             .env("XDG_STATE_HOME", self.path("state"))
             .env("XDG_DATA_HOME", self.path("data"))
+            .env("XDG_RUNTIME_DIR", self.path("run"))
             .env("RUST_BACKTRACE", "0")
             .stdin(Stdio::piped())
             .stdout(Stdio::piped())
             .stderr(Stdio::piped())
             .spawn()
-            .expect("it starts");
+            .expect("it starts")
+    }
+
+    fn run_with(&self, arguments: &[&str], input: &str) -> Output {
+        let mut child = self.begin(arguments);
         let mut stdin = child.stdin.take().expect("its input");
         let input = input.to_owned();
         // It may end without having read all of it.
@@ -161,6 +168,7 @@ fn no_verb_says_anything_raw() {
         check("paper", &path.display().to_string(), &fs::read_to_string(path).expect("text"));
     }
     profiles(&place, &profile, &odd_name);
+    served(&place, &scene);
     place.run(&["pack", &pack, &profile, &sheet, "--about", "well"]);
     place.refused(&["pack", "two.pack.toml", &odd_name]);
     place.refused(&["unpack", HOSTILE]);
@@ -182,6 +190,37 @@ fn no_verb_says_anything_raw() {
     for verb in verbs.filter_map(|line| line.split_whitespace().next()).filter(|verb| *verb != "help") {
         assert!(place.tried.borrow().contains(verb), "nobody has tried {verb}");
     }
+}
+
+/// The verbs that ask a running engine, and what that writes.
+fn served(place: &Place, scene: &str) {
+    fs::DirBuilder::new().mode(0o700).create(place.path("run")).expect("made");
+    place.refused(&["status"]);
+    place.refused(&["serve", "--scene", HOSTILE]);
+    let mut engine = place.begin(&["serve", "--scene", scene]);
+    let until = std::time::Instant::now() + std::time::Duration::from_secs(60);
+    while !place.run(&["status"]).status.success() {
+        assert!(std::time::Instant::now() < until, "it does not start");
+    }
+    place.run(&["status", "--json"]);
+    place.run(&["place", HOSTILE]);
+    place.refused(&["place", "pad", "--slot", HOSTILE]);
+    place.run(&["place", "x", "--profile", HOSTILE]);
+    place.run(&["use-profile", "1", HOSTILE]);
+    place.refused(&["swap", "9", "1"]);
+    place.refused(&["swap", HOSTILE, "1"]);
+    place.run(&["swap", "1", "2"]);
+    place.run(&["pause", "1"]);
+    place.run(&["resume", "1"]);
+    place.run(&["take-out", "1"]);
+    place.run(&["let-go"]);
+    place.run(&["resume"]);
+    assert!(place.run(&["stop"]).status.success());
+    drop(engine.stdin.take());
+    let output = engine.wait_with_output().expect("it ends");
+    assert!(output.status.success(), "{}", output.status);
+    check("serve", "standard output", &String::from_utf8_lossy(&output.stdout));
+    check("serve", "standard error", &String::from_utf8_lossy(&output.stderr));
 }
 
 fn profiles(place: &Place, profile: &str, odd_name: &str) {

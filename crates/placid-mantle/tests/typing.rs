@@ -89,7 +89,7 @@ fn nothing_is_typed_before_somebody_agrees() {
 fn one_slot_rests_and_the_others_play_on() {
     let tmux = start("rest", &["harbour-panel", "quay-pad"]);
     tmux.keys(&["1", "L"]).expect("keys");
-    wait(&tmux, "Slot 1 is paused: its pad rests until you resume.");
+    wait(&tmux, "Slot 1 is paused from here: its pad rests until you resume.");
     tmux.keys(&["h"]).expect("keys");
     wait(&tmux, "in hand:");
     tmux.keys(&["1", "1", "Escape"]).expect("keys");

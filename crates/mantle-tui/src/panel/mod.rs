@@ -169,6 +169,9 @@ impl<'a> Ui<'a> {
         } else if snapshot.header.demo {
             right.push_str("   simulated");
         }
+        if let Some(engine) = &snapshot.header.attached {
+            right.push_str(&format!("   {engine}"));
+        }
         if let Some(account) = &snapshot.header.account {
             right = format!("{account}   {right}");
         }

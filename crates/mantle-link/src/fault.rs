@@ -1,0 +1,54 @@
+//! What can be wrong with the socket, in words that say what to do.
+
+use crate::place::Holder;
+use std::io;
+use std::path::PathBuf;
+
+/// Why there is no engine at the other end, or no socket.
+#[derive(Debug, thiserror::Error)]
+pub enum LinkFault {
+    /// The session has no directory of its own.
+    #[error(
+        "there is no XDG_RUNTIME_DIR: log in as this account (under su and sudo it is missing), or set it to a directory that only this account may use"
+    )]
+    NoDirectory,
+    /// It is not safe to put anything there.
+    #[error("{} is not for this account alone: {why}; under su or sudo it is somebody else's. Log in as this account, or set XDG_RUNTIME_DIR", path.display())]
+    Unsafe {
+        /// The directory.
+        path: PathBuf,
+        /// What is wrong.
+        why: String,
+    },
+    /// An engine runs already.
+    #[error("an engine runs already ({0}): placid-mantle opens a screen for it")]
+    Taken(Holder),
+    /// No engine answers.
+    #[error("no engine runs for this account: start one with placid-mantle, or placid-mantle serve")]
+    Nobody,
+    /// It said why not.
+    #[error("the engine does not take this one: {0}")]
+    Refused(String),
+    /// It speaks another version.
+    #[error(
+        "the running engine speaks version {theirs} of our messages, this program version {ours}: end it (placid-mantle stop, or kill {pid}), and start it anew"
+    )]
+    OtherVersion {
+        /// Its version.
+        theirs: u32,
+        /// Ours.
+        ours: u32,
+        /// Its process.
+        pid: i32,
+    },
+    /// The system refused.
+    #[error("{what} {}: {error}", path.display())]
+    System {
+        /// What was tried.
+        what: &'static str,
+        /// On what.
+        path: PathBuf,
+        /// The system's words.
+        error: io::Error,
+    },
+}

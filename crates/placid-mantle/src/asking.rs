@@ -1,0 +1,312 @@
+//! The verbs that ask a running engine, for people and for scripts.
+
+use crate::args::PlaceArgs;
+use crate::exit::{Exit, refuse};
+use crate::say::{say, say_error};
+use mantle_engine::{Comes, Mailbox};
+use mantle_link::{Attached, LinkFault, Place, attach};
+use mantle_talk::{
+    Answer, Command, CommandNumber, DeviceRow, Mark, Order, Sentence, SlotNumber, SlotRow, Snapshot, Stage, StageState,
+    Wish,
+};
+use serde::Serialize;
+use std::sync::Arc;
+use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
+use std::time::{Duration, Instant};
+
+/// So long an engine is waited for.
+const PATIENCE: Duration = Duration::from_secs(5);
+
+/// A running engine that is asked something.
+struct Asked {
+    attached: Attached,
+    mailbox: Mailbox,
+    news: Receiver<Option<String>>,
+}
+
+impl Asked {
+    /// The engine of this account.
+    fn engine() -> Result<Self, Exit> {
+        let (told, news) = channel();
+        let ends = told.clone();
+        let mailbox = Mailbox::new(move || {
+            let _ = told.send(None);
+        });
+        let attached = Place::of_this_account().and_then(|place| {
+            attach(&place, Comes::AsScript, mailbox.clone(), move |why| {
+                let _ = ends.send(Some(why));
+            })
+        });
+        match attached {
+            Ok(attached) => Ok(Self { attached, mailbox, news }),
+            Err(fault) => {
+                say_error!("placid-mantle: {fault}");
+                let nobody = matches!(fault, LinkFault::Nobody | LinkFault::NoDirectory | LinkFault::Unsafe { .. });
+                Err(if nobody { Exit::NoEngine } else { Exit::Failed })
+            }
+        }
+    }
+
+    /// The first snapshot of which something is to be had.
+    fn wait<T>(&self, mut what: impl FnMut(&Snapshot) -> Option<T>) -> Result<T, Exit> {
+        let until = Instant::now() + PATIENCE;
+        loop {
+            if let Some(found) = self.mailbox.take().and_then(|snapshot| what(&snapshot)) {
+                return Ok(found);
+            }
+            match self.news.recv_timeout(until.saturating_duration_since(Instant::now())) {
+                Ok(None) => {}
+                Ok(Some(why)) => {
+                    say_error!("placid-mantle: {why}");
+                    return Err(Exit::NoEngine);
+                }
+                Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => {
+                    let pid = self.attached.greeting.pid;
+                    say_error!(
+                        "placid-mantle: the engine (process {pid}) does not answer: it is stopped, or very busy"
+                    );
+                    return Err(Exit::Failed);
+                }
+            }
+        }
+    }
+
+    /// How everything stands.
+    fn snapshot(&self) -> Result<Arc<Snapshot>, Exit> {
+        self.wait(|snapshot| Some(Arc::new(snapshot.clone())))
+    }
+
+    /// Has something done, and says what came of it.
+    fn command(&self, command: Command) -> Result<Exit, Exit> {
+        let number = CommandNumber(1);
+        self.attached.give(Order { number, wish: Wish::Command(command) });
+        let own = |snapshot: &Snapshot| snapshot.answers.iter().find(|(own, _)| *own == number).cloned();
+        Ok(match self.wait(own)?.1 {
+            Answer::Done { said, .. } => {
+                let said = if said.is_empty() { "done".to_owned() } else { said };
+                say!("{said}");
+                Exit::Fine
+            }
+            Answer::Refused { why } => {
+                say_error!("placid-mantle: {why}");
+                Exit::Failed
+            }
+        })
+    }
+}
+
+fn either(done: Result<Exit, Exit>) -> Exit {
+    done.unwrap_or_else(|exit| exit)
+}
+
+fn slot(number: u8) -> Result<SlotNumber, Exit> {
+    SlotNumber::new(number).ok_or_else(|| refuse(format!("there is no slot {number}: slots are 1 to 8")))
+}
+
+fn ask(command: impl FnOnce() -> Result<Command, Exit>) -> Exit {
+    either(command().and_then(|command| Asked::engine()?.command(command)))
+}
+
+/// `swap`.
+pub fn swap(one: u8, other: u8) -> Exit {
+    ask(|| Ok(Command::Move { from: slot(one)?, to: slot(other)? }))
+}
+
+/// `take-out`.
+pub fn take_out(number: u8) -> Exit {
+    ask(|| Ok(Command::TakeOut { slot: slot(number)? }))
+}
+
+/// `use-profile`.
+pub fn use_profile(number: u8, profile: String) -> Exit {
+    ask(|| Ok(Command::PlayBy { slot: slot(number)?, profile }))
+}
+
+/// `pause`.
+pub fn pause(number: u8) -> Exit {
+    ask(|| Ok(Command::PauseSlot { slot: slot(number)?, paused: true }))
+}
+
+/// `resume`.
+pub fn resume(number: Option<u8>) -> Exit {
+    ask(|| match number {
+        Some(number) => Ok(Command::PauseSlot { slot: slot(number)?, paused: false }),
+        None => Ok(Command::Resume),
+    })
+}
+
+/// `let-go`.
+pub fn let_go() -> Exit {
+    ask(|| Ok(Command::LetGo))
+}
+
+/// `place`.
+pub fn place(args: &PlaceArgs) -> Exit {
+    either(place_in(args))
+}
+
+fn place_in(args: &PlaceArgs) -> Result<Exit, Exit> {
+    let wanted = args.slot.map(slot).transpose()?;
+    let engine = Asked::engine()?;
+    let snapshot = engine.snapshot()?;
+    let device = find(&snapshot.devices, &args.device)?;
+    let free = || SlotNumber::all().find(|slot| !snapshot.slots.iter().any(|row| row.number == *slot));
+    let slot = match wanted.or(device.slot).or_else(free) {
+        Some(slot) => slot,
+        None => return Err(refuse("all slots are in use: say which one with --slot")),
+    };
+    let (id, part, kind, profile) = (device.id, device.part, device.kind, args.profile.clone());
+    engine.command(Command::Place { device: id, part, slot, kind, profile })
+}
+
+/// The device that is meant: by its name, or by a part of it that no other one has.
+fn find<'a>(devices: &'a [DeviceRow], name: &str) -> Result<&'a DeviceRow, Exit> {
+    let lower = name.to_lowercase();
+    let exact: Vec<&DeviceRow> = devices.iter().filter(|device| device.name.to_lowercase() == lower).collect();
+    let part = || devices.iter().filter(|device| device.name.to_lowercase().contains(&lower)).collect();
+    let found: Vec<&DeviceRow> = if exact.is_empty() { part() } else { exact };
+    let names = |all: &[&DeviceRow]| {
+        all.iter().map(|device| format!("{} ({})", device.name, device.place)).collect::<Vec<_>>().join(", ")
+    };
+    match found.as_slice() {
+        [one] => Ok(one),
+        [] if devices.is_empty() => Err(refuse("no device is connected")),
+        [] => {
+            Err(refuse(format!("no device is named {name}; there are: {}", names(&devices.iter().collect::<Vec<_>>()))))
+        }
+        several => Err(refuse(format!("{name} could be {}: say more of its name", names(several)))),
+    }
+}
+
+/// `stop`.
+pub fn stop() -> Exit {
+    either(stop_engine())
+}
+
+fn stop_engine() -> Result<Exit, Exit> {
+    let engine = Asked::engine()?;
+    let pid = engine.attached.greeting.pid;
+    engine.attached.give(Order { number: CommandNumber(1), wish: Wish::Stop });
+    let until = Instant::now() + PATIENCE;
+    // The end is the answer.
+    while let Ok(news) = engine.news.recv_timeout(until.saturating_duration_since(Instant::now())) {
+        if news.is_some() {
+            say!("the engine (process {pid}) has ended");
+            return Ok(Exit::Fine);
+        }
+    }
+    say_error!("placid-mantle: the engine (process {pid}) has been asked to end and has not");
+    Err(Exit::Failed)
+}
+
+/// `status`, for programs.
+#[derive(Serialize)]
+struct Status<'a> {
+    engine: Engine,
+    sentence: &'a Sentence,
+    sentences: &'a [Sentence],
+    paused: bool,
+    slots: Vec<StatusSlot<'a>>,
+    devices: Vec<StatusDevice<'a>>,
+}
+
+#[derive(Serialize)]
+struct Engine {
+    pid: i32,
+    since: u64,
+    stays: bool,
+}
+
+#[derive(Serialize)]
+struct StatusSlot<'a> {
+    number: u8,
+    devices: &'a [String],
+    profile: &'a str,
+    kind: String,
+    paused: bool,
+    mark: Mark,
+    word: &'a str,
+    sentence: &'a str,
+    stages: Vec<(&'static str, StageState)>,
+}
+
+#[derive(Serialize)]
+struct StatusDevice<'a> {
+    name: &'a str,
+    place: &'a str,
+    slot: Option<u8>,
+    what: &'a str,
+    trouble: Option<&'a str>,
+}
+
+/// `status`.
+pub fn status(json: bool) -> Exit {
+    either(say_status(json))
+}
+
+fn say_status(json: bool) -> Result<Exit, Exit> {
+    let engine = Asked::engine()?;
+    let snapshot = engine.snapshot()?;
+    let greeting = &engine.attached.greeting;
+    let Some(first) = snapshot.sentences.first() else { return Err(Exit::Failed) };
+    if json {
+        let status = Status {
+            engine: Engine { pid: greeting.pid, since: greeting.since, stays: greeting.stays },
+            sentence: first,
+            sentences: &snapshot.sentences,
+            paused: snapshot.paused,
+            slots: snapshot.slots.iter().map(status_slot).collect(),
+            devices: snapshot.devices.iter().map(status_device).collect(),
+        };
+        let Ok(text) = crate::say::json(&status) else { return Err(Exit::Failed) };
+        say!("{text}");
+        return Ok(Exit::Fine);
+    }
+    for sentence in &snapshot.sentences {
+        say!("{} {}", sign(sentence.mark), sentence.text);
+    }
+    say!();
+    for slot in &snapshot.slots {
+        let names = slot.names.join(" + ");
+        say!("slot {}  {names}  {}  {}  {}", slot.number.number(), slot.profile, slot.kind.name(), slot.sentence.word);
+    }
+    for device in snapshot.devices.iter().filter(|device| device.slot.is_none()) {
+        say!("no slot  {}  {}  {}", device.name, device.place, device.trouble.as_deref().unwrap_or(&device.what));
+    }
+    Ok(Exit::Fine)
+}
+
+fn sign(mark: Mark) -> &'static str {
+    match mark {
+        Mark::Stop => "stop:",
+        Mark::Ask => "asks:",
+        Mark::Doubt => "look:",
+        Mark::Kept => "kept:",
+        Mark::Hint => "next:",
+        Mark::Well => "well:",
+    }
+}
+
+fn status_slot(row: &SlotRow) -> StatusSlot<'_> {
+    StatusSlot {
+        number: row.number.number(),
+        devices: &row.names,
+        profile: &row.profile,
+        kind: row.kind.name().to_string(),
+        paused: row.paused,
+        mark: row.sentence.mark,
+        word: &row.sentence.word,
+        sentence: &row.sentence.text,
+        stages: Stage::ALL.iter().map(|stage| (stage.name(), row.stages[*stage as usize])).collect(),
+    }
+}
+
+fn status_device(row: &DeviceRow) -> StatusDevice<'_> {
+    StatusDevice {
+        name: &row.name,
+        place: &row.place,
+        slot: row.slot.map(SlotNumber::number),
+        what: &row.what,
+        trouble: row.trouble.as_deref(),
+    }
+}

@@ -1,0 +1,116 @@
+//! Without a verb: a screen for the engine that runs already; where none does, one with an engine of its own.
+
+use crate::args::ScreenArgs;
+use crate::exit::{Exit, refuse};
+use crate::run::{self, Machine};
+use crate::say::{say, say_error};
+use crate::screen;
+use mantle_engine::Comes;
+use mantle_link::{Greeting, LinkFault, Place, attach};
+use mantle_tui::{Outcome, Wake};
+use std::io::{BufRead, Write};
+use std::sync::mpsc::channel;
+use std::sync::{Arc, Mutex, PoisonError};
+
+/// Opens a screen.
+pub fn open(args: ScreenArgs) -> Exit {
+    let place = match Place::of_this_account() {
+        Ok(place) => place,
+        // Where nobody can be attached to, there is nobody to be attached to.
+        Err(why) => {
+            say_error!("placid-mantle: {why}; this engine ends with its screen, and scripts cannot ask it");
+            return alone(args, None);
+        }
+    };
+    match place.take() {
+        Ok(held) => alone(args, Some(held)),
+        Err(LinkFault::Taken(_)) => look_on(args, &place),
+        Err(other) => refuse(other.to_string()),
+    }
+}
+
+/// With an engine of its own.
+fn alone(args: ScreenArgs, held: Option<mantle_link::Held>) -> Exit {
+    if let Err(unfit) = mantle_tui::check_terminal(args.ascii) {
+        return refuse(unfit.to_string());
+    }
+    match Machine::take(false) {
+        Ok(machine) => run::open(args, machine, held),
+        Err(exit) => exit,
+    }
+}
+
+/// The screen of an engine that runs.
+fn look_on(args: ScreenArgs, place: &Place) -> Exit {
+    let look = match mantle_tui::check_terminal(args.ascii) {
+        Ok(look) => look,
+        Err(unfit) => return refuse(unfit.to_string()),
+    };
+    let (wakes_in, wakes) = channel();
+    let mailbox = screen::mailbox(wakes_in.clone());
+    let why = Arc::new(Mutex::new(None::<String>));
+    let (ends, said) = (wakes_in.clone(), why.clone());
+    let attached = attach(place, Comes::AsScreen, mailbox.clone(), move |words| {
+        *said.lock().unwrap_or_else(PoisonError::into_inner) = Some(words);
+        let _ = ends.send(Wake::Stop);
+    });
+    let attached = match attached {
+        Ok(attached) => attached,
+        Err(LinkFault::OtherVersion { theirs, ours, pid }) => return replace(args, place, theirs, ours, pid),
+        Err(fault) => {
+            say_error!("placid-mantle: {fault}");
+            return Exit::Failed;
+        }
+    };
+    let outcome = screen::look_on(args, look, (wakes_in, wakes), &mailbox, |order| attached.give(order));
+    let Greeting { pid, stays, .. } = attached.greeting;
+    drop(attached);
+    let ended = why.lock().unwrap_or_else(PoisonError::into_inner).take();
+    match (outcome, ended) {
+        (Err(error), _) => {
+            say_error!("placid-mantle: the terminal cannot be written to: {error}");
+            Exit::Failed
+        }
+        (Ok(Outcome::Left), _) => {
+            let until = if stays { "until placid-mantle stop" } else { "as long as the screen that it belongs to" };
+            say!("The engine goes on (process {pid}), {until}; placid-mantle brings a screen back.");
+            Exit::Fine
+        }
+        (Ok(Outcome::Fallen), _) => {
+            say_error!("placid-mantle: the screen has ended by a fault of its own; the engine goes on (process {pid})");
+            Exit::Failed
+        }
+        (Ok(Outcome::Stopped), Some(why)) => {
+            say_error!("placid-mantle: {why}");
+            Exit::Failed
+        }
+        (Ok(Outcome::Stopped), None) => Exit::Fine,
+    }
+}
+
+/// An engine of another version runs: it is ended and another one started, if the person says so.
+fn replace(args: ScreenArgs, place: &Place, theirs: u32, ours: u32, pid: i32) -> Exit {
+    say_error!(
+        "placid-mantle: the running engine (process {pid}) is of another version of this program: its messages are of version {theirs}, ours of version {ours}."
+    );
+    let mut out = std::io::stderr();
+    let _ = out.write_all(b"End it and start a new one? Its pads go and come again. [y/N] ").and_then(|()| out.flush());
+    let mut line = String::new();
+    let answered = std::io::stdin().lock().read_line(&mut line).is_ok();
+    if !answered || !matches!(line.trim(), "y" | "Y" | "yes") {
+        say_error!("placid-mantle: it goes on as it is");
+        return Exit::Another;
+    }
+    let process = rustix::process::Pid::from_raw(pid);
+    let asked = process.map(|process| rustix::process::kill_process(process, rustix::process::Signal::TERM));
+    if !matches!(asked, Some(Ok(()))) {
+        return refuse(format!("process {pid} cannot be ended from here: end it yourself"));
+    }
+    for _ in 0..100 {
+        if place.holder().is_none() {
+            return open(args);
+        }
+        std::thread::sleep(std::time::Duration::from_millis(100));
+    }
+    refuse(format!("process {pid} has been asked to end and has not: end it yourself"))
+}

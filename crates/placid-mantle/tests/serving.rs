@@ -1,0 +1,253 @@
+//! An engine that stays: screens and scripts come, go, are killed and stopped; it goes on, and ends when it is told to.
+
+#[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
+mod tty;
+
+use mantle_lab::{Tmux, wait_for};
+use std::fs;
+use std::os::unix::fs::{DirBuilderExt, PermissionsExt};
+use std::os::unix::net::UnixDatagram;
+use std::path::PathBuf;
+use std::process::{Child, Command, Output, Stdio};
+
+const PROGRAM: &str = env!("CARGO_BIN_EXE_placid-mantle");
+
+/// An account of its own: a home, and a runtime directory.
+struct Account {
+    directory: tempfile::TempDir,
+    engine: Option<Child>,
+}
+
+impl Account {
+    fn new() -> Self {
+        let directory = tempfile::tempdir().expect("a directory");
+        fs::DirBuilder::new().mode(0o700).create(directory.path().join("run")).expect("made");
+        Self { directory, engine: None }
+    }
+
+    fn path(&self, name: &str) -> PathBuf {
+        self.directory.path().join(name)
+    }
+
+    fn command(&self, arguments: &[&str]) -> Command {
+        let mut command = Command::new(PROGRAM);
+        command.args(arguments);
+        for (name, value) in self.environment() {
+            command.env(name, value);
+        }
+        command.env_remove("NOTIFY_SOCKET").stdin(Stdio::null());
+        command
+    }
+
+    fn environment(&self) -> Vec<(&'static str, String)> {
+        let within = |name: &str| self.path(name).display().to_string();
+        vec![
+            ("HOME", within("")),
+            ("XDG_CONFIG_HOME", within("config")),
+            ("XDG_STATE_HOME", within("state")),
+            ("XDG_RUNTIME_DIR", within("run")),
+            ("RUST_BACKTRACE", "0".into()),
+            ("LC_ALL", "C.UTF-8".into()),
+            ("NO_COLOR", String::new()),
+        ]
+    }
+
+    /// Starts an engine over a scene, and waits until it can be asked.
+    fn serve(&mut self, scene: &str) {
+        let out = fs::File::create(self.path("log")).expect("a log");
+        let engine = self.command(&["serve", "--scene", scene]).stdout(out).spawn().expect("it starts");
+        self.engine = Some(engine);
+        wait_for("an engine", || self.ask(&["status"]).status.success().then_some(())).expect("it answers");
+    }
+
+    fn ask(&self, arguments: &[&str]) -> Output {
+        self.command(arguments).output().expect("it runs")
+    }
+
+    /// What a verb says that does what is asked.
+    fn said(&self, arguments: &[&str]) -> String {
+        let output = self.ask(arguments);
+        let text = String::from_utf8_lossy(&output.stdout).into_owned();
+        assert!(
+            output.status.success(),
+            "{arguments:?}: {}: {}",
+            output.status,
+            String::from_utf8_lossy(&output.stderr)
+        );
+        text
+    }
+
+    /// What a verb says that refuses, and its code.
+    fn refused(&self, arguments: &[&str]) -> (i32, String) {
+        let output = self.ask(arguments);
+        (output.status.code().expect("it ended"), String::from_utf8_lossy(&output.stderr).into_owned())
+    }
+
+    fn status(&self) -> serde_json::Value {
+        serde_json::from_str(&self.said(&["status", "--json"])).expect("JSON")
+    }
+
+    /// A screen in a terminal of its own.
+    fn screen(&self, name: &str, size: (u16, u16)) -> Tmux {
+        let environment = self.environment();
+        let environment: Vec<(&str, &str)> = environment.iter().map(|(name, value)| (*name, value.as_str())).collect();
+        // Its process can be told from others.
+        let command = format!("sh -c 'echo $$ > {}; exec {PROGRAM}'", self.path(name).display());
+        Tmux::start(&format!("serving-{name}"), size, &environment, &command).expect("tmux starts")
+    }
+
+    fn signal(&self, screen: &str, signal: &str) {
+        let pid = fs::read_to_string(self.path(screen)).expect("its process");
+        assert!(Command::new("kill").args([signal, pid.trim()]).status().expect("kill runs").success());
+    }
+}
+
+impl Drop for Account {
+    fn drop(&mut self) {
+        if let Some(mut engine) = self.engine.take() {
+            let _ = engine.kill();
+            let _ = engine.wait();
+        }
+    }
+}
+
+fn wait(tmux: &Tmux, words: &str) -> String {
+    let flat = |screen: &str| screen.split_whitespace().collect::<Vec<_>>().join(" ");
+    tmux.wait(words, |screen| flat(screen).contains(words)).unwrap_or_else(|why| panic!("{why}"))
+}
+
+#[test]
+fn screens_come_and_go_in_any_way_and_the_engine_stays() {
+    let mut account = Account::new();
+    account.serve("tidewater");
+    let engine = account.status()["engine"]["pid"].as_i64().expect("its process");
+    let (one, other) = (account.screen("one", tty::DESIGN), account.screen("other", (100, 30)));
+    for screen in [&one, &other] {
+        wait(screen, &format!("engine {engine}"));
+        wait(screen, "Slot 1");
+    }
+    // What one does is seen by both; what one looks at, by itself.
+    one.keys(&["Down", "L"]).expect("keys");
+    wait(&one, "Slot 2 is paused from here");
+    wait(&other, "Slot 2 is paused from here");
+    one.keys(&["R"]).expect("keys");
+    wait(&one, "f stop, go on");
+    let seen = wait(&other, "Enter open");
+    assert!(!seen.contains("f stop, go on"), "{seen}");
+    // One that is stopped holds nobody up.
+    account.signal("one", "-STOP");
+    other.keys(&["w"]).expect("keys");
+    wait(&other, "All is well");
+    assert!(account.said(&["pause", "1"]).contains("slot 1 rests"));
+    wait(&other, "Slot 1 is paused from here");
+    // One that is killed takes nothing with it.
+    account.signal("one", "-KILL");
+    wait(&one, "[ended 137]");
+    assert!(account.said(&["resume", "1"]).contains("slot 1 plays again"));
+    // One that leaves is not asked: the engine stays, and it says so.
+    other.keys(&["q"]).expect("keys");
+    wait(&other, &format!("The engine goes on (process {engine})"));
+    wait(&other, "[ended 0]");
+    // And whoever comes back finds everything as it was.
+    let back = account.screen("back", tty::DESIGN);
+    wait(&back, "All is well");
+    assert_eq!(account.status()["engine"]["pid"].as_i64(), Some(engine));
+    assert!(account.said(&["stop"]).contains("has ended"));
+    wait(&back, "the engine has ended");
+    let code = account.engine.take().expect("it was there").wait().expect("it ended");
+    assert!(code.success(), "{code}");
+    assert!(!account.path("run/placid-mantle/engine.sock").exists());
+}
+
+#[test]
+fn scripts_ask_a_running_engine() {
+    let mut account = Account::new();
+    let (code, said) = account.refused(&["status"]);
+    assert_eq!((code, said.contains("no engine runs for this account")), (5, true), "{said}");
+    account.serve("tidewater");
+    let status = account.status();
+    let slot = |status: &serde_json::Value, at: usize, what: &str| status["slots"][at][what].clone();
+    assert_eq!(slot(&status, 0, "devices"), serde_json::json!(["Harbour panel"]));
+    assert_eq!(slot(&status, 1, "profile"), "ferry");
+    assert!(account.said(&["swap", "1", "2"]).contains("changed places"));
+    assert_eq!(slot(&account.status(), 0, "devices"), serde_json::json!(["Quay pad"]));
+    assert!(account.said(&["use-profile", "1", "plain"]).contains("plain"));
+    assert_eq!(slot(&account.status(), 0, "profile"), "plain");
+    assert!(account.said(&["place", "pilot", "--slot", "5"]).contains("slot 5"));
+    assert_eq!(slot(&account.status(), 4, "devices"), serde_json::json!(["Pilot yoke"]));
+    account.said(&["take-out", "5"]);
+    assert_eq!(account.status()["slots"].as_array().map(Vec::len), Some(4));
+    account.said(&["let-go"]);
+    assert_eq!(
+        account.status()["sentence"]["text"],
+        "Everything is let go from here: all pads rest at neutral, nothing is held."
+    );
+    account.said(&["resume"]);
+    assert_eq!(account.status()["paused"], false);
+    for (arguments, code, words) in [
+        (&["place", "jetty"][..], 2, "could be"),
+        (&["place", "nothing like it"], 2, "no device is named"),
+        (&["swap", "1", "9"], 2, "slots are 1 to 8"),
+        (&["use-profile", "1", "nowhere"], 1, "no profile named nowhere"),
+        (&["take-out", "8"], 1, "slot 8 is empty"),
+        (&["serve", "--scene", "tidewater"], 4, "an engine runs already"),
+    ] {
+        let (is, said) = account.refused(arguments);
+        assert_eq!(is, code, "{arguments:?}: {said}");
+        assert!(said.contains(words), "{arguments:?}: {said}");
+    }
+    let log = fs::read_to_string(account.path("log")).expect("its log");
+    assert!(log.contains("screens and scripts: ") && log.contains("Harbour panel sits in slot 1"), "{log}");
+}
+
+#[test]
+fn the_service_manager_is_told_and_a_signal_ends_it_in_order() {
+    let account = Account::new();
+    let manager = UnixDatagram::bind(account.path("manager")).expect("a socket");
+    manager.set_read_timeout(Some(std::time::Duration::from_secs(60))).expect("a limit");
+    let told = || {
+        let mut bytes = [0; 256];
+        let count = manager.recv(&mut bytes).expect("it says how it stands");
+        String::from_utf8_lossy(&bytes[..count]).into_owned()
+    };
+    let mut engine = account
+        .command(&["serve", "--scene", "tidewater"])
+        .env("NOTIFY_SOCKET", account.path("manager"))
+        .stdout(Stdio::null())
+        .spawn()
+        .expect("it starts");
+    assert_eq!(told(), "READY=1");
+    // By now it can be asked.
+    account.said(&["status"]);
+    let pid = engine.id().to_string();
+    assert!(Command::new("kill").args(["-TERM", &pid]).status().expect("kill runs").success());
+    assert_eq!(told(), "STOPPING=1");
+    assert!(engine.wait().expect("it ends").success());
+    assert_eq!(account.refused(&["status"]).0, 5);
+}
+
+#[test]
+fn one_that_is_killed_leaves_nothing_in_the_way() {
+    let mut account = Account::new();
+    account.serve("tidewater");
+    let mut killed = account.engine.take().expect("it runs");
+    killed.kill().expect("killed");
+    killed.wait().expect("it ends");
+    assert!(account.path("run/placid-mantle/engine.sock").exists(), "its socket lies there still");
+    assert_eq!(account.refused(&["status"]).0, 5);
+    account.serve("tidewater");
+    assert_eq!(account.status()["slots"].as_array().map(Vec::len), Some(4));
+}
+
+#[test]
+fn without_a_safe_place_for_its_socket_it_says_why() {
+    let account = Account::new();
+    let without =
+        account.command(&["serve", "--scene", "tidewater"]).env_remove("XDG_RUNTIME_DIR").output().expect("it runs");
+    assert_eq!(without.status.code(), Some(2));
+    assert!(String::from_utf8_lossy(&without.stderr).contains("there is no XDG_RUNTIME_DIR"));
+    fs::set_permissions(account.path("run"), fs::Permissions::from_mode(0o755)).expect("its mode");
+    let (code, said) = account.refused(&["serve", "--scene", "tidewater"]);
+    assert_eq!((code, said.contains("its mode is 755")), (2, true), "{said}");
+    assert_eq!(account.refused(&["status"]).0, 5);
+}
