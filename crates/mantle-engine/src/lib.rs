@@ -28,6 +28,7 @@ mod rates;
 mod rollcall;
 mod screens;
 mod shelf;
+mod words;
 mod world;
 
 pub use detail::slot_detail;

@@ -28,6 +28,12 @@ pub enum Verb {
     Run(RunArgs),
     /// The engine alone, without a screen: it stays until it is stopped; screens come and go
     Serve(ServeArgs),
+    /// Have the engine run from login on, without a window
+    Service {
+        /// What to do
+        #[command(subcommand)]
+        act: ServiceVerb,
+    },
     /// Say how the engine's slots and devices stand
     Status {
         /// One JSON object, for scripts
@@ -168,6 +174,17 @@ pub struct ServeArgs {
     /// Do not hide devices from games
     #[arg(long, conflicts_with = "scene")]
     pub bare: bool,
+}
+
+/// What to do about running from login on.
+#[derive(Subcommand, Debug, Clone, Copy)]
+pub enum ServiceVerb {
+    /// Install it, and start it
+    Install,
+    /// Stop it, and take it away again
+    Remove,
+    /// Say how it stands
+    Status,
 }
 
 /// Arguments of `place`.

@@ -25,10 +25,11 @@ mod screen;
 mod screen_recorder;
 mod send;
 mod serve;
+mod service;
 mod setup;
 
 use crate::say::{say, say_error};
-use args::{Cli, Verb};
+use args::{Cli, ServiceVerb, Verb};
 use clap::Parser;
 use exit::Exit;
 use mantle_core::visible::visible;
@@ -62,6 +63,9 @@ fn main() -> ExitCode {
         Verb::Unpack(args) => pack::unpack(&args),
         Verb::Run(args) => run::run(&args),
         Verb::Serve(args) => serve::run(&args),
+        Verb::Service { act: ServiceVerb::Install } => service::install(),
+        Verb::Service { act: ServiceVerb::Remove } => service::remove(),
+        Verb::Service { act: ServiceVerb::Status } => service::status(),
         Verb::Status { json } => asking::status(json),
         Verb::Place(args) => asking::place(&args),
         Verb::Swap { one, other } => asking::swap(one, other),

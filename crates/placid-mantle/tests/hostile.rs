@@ -196,6 +196,8 @@ fn no_verb_says_anything_raw() {
 fn served(place: &Place, scene: &str) {
     fs::DirBuilder::new().mode(0o700).create(place.path("run")).expect("made");
     place.refused(&["status"]);
+    place.run(&["service", "status"]);
+    place.refused(&["service", HOSTILE]);
     place.refused(&["serve", "--scene", HOSTILE]);
     let mut engine = place.begin(&["serve", "--scene", scene]);
     let until = std::time::Instant::now() + std::time::Duration::from_secs(60);

@@ -239,6 +239,68 @@ fn one_that_is_killed_leaves_nothing_in_the_way() {
     assert_eq!(account.status()["slots"].as_array().map(Vec::len), Some(4));
 }
 
+/// A service manager that takes down what it is asked, and says yes.
+fn manager(account: &Account, answers: &str) -> String {
+    let directory = account.path("bin");
+    fs::create_dir_all(&directory).expect("made");
+    let log = account.path("asked");
+    let script = format!("#!/bin/sh\necho \"$*\" >> '{}'\n{answers}\n", log.display());
+    fs::write(directory.join("systemctl"), script).expect("written");
+    fs::set_permissions(directory.join("systemctl"), fs::Permissions::from_mode(0o755)).expect("its mode");
+    format!("{}:{}", directory.display(), std::env::var("PATH").unwrap_or_default())
+}
+
+#[test]
+fn it_is_installed_for_the_login_and_taken_away_again() {
+    let account = Account::new();
+    let path = manager(&account, "case \"$2\" in is-enabled) echo enabled;; is-active) echo active;; esac");
+    let ask = |act: &str| {
+        let output = account.command(&["service", act]).env("PATH", &path).output().expect("it runs");
+        assert!(output.status.success(), "{act}: {}", String::from_utf8_lossy(&output.stderr));
+        String::from_utf8_lossy(&output.stdout).into_owned()
+    };
+    let asked = || fs::read_to_string(account.path("asked")).unwrap_or_default();
+    assert!(ask("status").contains("not installed"));
+    assert!(ask("install").contains("runs from login on"));
+    let unit = account.path("config/systemd/user/placid-mantle.service");
+    let text = fs::read_to_string(&unit).expect("the unit");
+    for line in
+        ["Type=notify", &format!("ExecStart=\"{PROGRAM}\" serve"), "Restart=on-failure", "WantedBy=default.target"]
+    {
+        assert!(text.lines().any(|own| own == line), "{line} is not in:\n{text}");
+    }
+    for line in ["--user daemon-reload", "--user enable placid-mantle.service", "--user restart placid-mantle.service"]
+    {
+        assert!(asked().lines().any(|own| own == line), "{line}:\n{}", asked());
+    }
+    assert!(ask("status").contains("at login: enabled"));
+    // Once more changes nothing that the person has.
+    ask("install");
+    assert_eq!(fs::read_to_string(&unit).expect("the unit"), text);
+    assert!(ask("remove").contains("no longer started at login"));
+    assert!(!unit.exists());
+    assert!(asked().contains("--user disable --now placid-mantle.service"));
+    assert!(ask("remove").contains("Nothing is installed"));
+}
+
+#[test]
+fn without_a_service_manager_it_says_what_to_put_where() {
+    let account = Account::new();
+    let path = manager(&account, "echo 'Failed to connect to bus' >&2; exit 1");
+    let output = account.command(&["service", "install"]).env("PATH", &path).output().expect("it runs");
+    let said = String::from_utf8_lossy(&output.stdout);
+    assert!(output.status.success());
+    assert!(said.contains("autostart/placid-mantle.desktop"), "{said}");
+    assert!(said.contains(&format!("Exec=\"{PROGRAM}\" serve")), "{said}");
+    assert!(!account.path("config/systemd").exists(), "nothing is written");
+    // A manager that cannot start it: what it said, and where to look.
+    let path = manager(&account, "case \"$2\" in restart) echo 'Job failed' >&2; exit 1;; esac");
+    let output = account.command(&["service", "install"]).env("PATH", &path).output().expect("it runs");
+    let said = String::from_utf8_lossy(&output.stderr);
+    assert_eq!(output.status.code(), Some(1));
+    assert!(said.contains("Job failed") && said.contains("journalctl --user -u placid-mantle"), "{said}");
+}
+
 #[test]
 fn without_a_safe_place_for_its_socket_it_says_why() {
     let account = Account::new();
