@@ -132,7 +132,7 @@ fn rule(ui: &mut Ui<'_>, area: Rect, y: u16) {
 }
 
 /// How a slot stands: what its first sentence says, in a word. What plays and has something idle beside it plays.
-fn verdict(slot: &SlotRow) -> (Mark, &str) {
+pub fn verdict(slot: &SlotRow) -> (Mark, &str) {
     match (slot.sentence.mark, slot.sentence.word.as_str()) {
         (Mark::Hint, "plays") => (Mark::Well, "plays"),
         (mark, word) => (mark, word),
@@ -254,7 +254,7 @@ fn dots((count, live): (u16, u64), width: u16) -> String {
 }
 
 /// What the pad holds, in words.
-fn held(slot: &SlotRow) -> String {
+pub fn held(slot: &SlotRow) -> String {
     let model = slot.kind.model();
     let down = model.targets.iter().filter(|target| slot.pad.share(**target) > 0.3);
     let names: Vec<&str> = down.map(|target| model.name_of(*target).trim_start_matches("d-pad ")).collect();

@@ -45,6 +45,7 @@ mod profiles;
 mod rows;
 mod stage_view;
 mod stepping;
+mod strip;
 mod terminal;
 mod theme;
 mod told;
@@ -52,5 +53,6 @@ mod trying;
 mod widths;
 
 pub use app::App;
-pub use terminal::{Outcome, Unfit, Wake, check_terminal, run, watch_terminal};
+pub use strip::Strip;
+pub use terminal::{Outcome, Unfit, Wake, check_corner, check_terminal, run, run_strip, watch_terminal};
 pub use theme::Look;

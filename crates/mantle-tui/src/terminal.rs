@@ -1,11 +1,12 @@
 //! The terminal: whether it will do, the loop, and leaving it as it was found.
 
 use crate::app::App;
+use crate::strip::Strip;
 use crate::theme::Look;
 use crate::widths::SMALLEST;
 use mantle_talk::{Answer, CommandNumber, HistoryAnswer, Order, Snapshot};
 use ratatui::crossterm::event::{
-    self, DisableFocusChange, DisableMouseCapture, EnableFocusChange, EnableMouseCapture, Event,
+    self, DisableFocusChange, DisableMouseCapture, EnableFocusChange, EnableMouseCapture, Event, KeyCode, KeyModifiers,
 };
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{EnterAlternateScreen, enable_raw_mode};
@@ -37,6 +38,18 @@ impl std::error::Error for Unfit {}
 /// # Errors
 /// [`Unfit`], in one sentence that says what to do.
 pub fn check_terminal(ascii: bool) -> Result<Look, Unfit> {
+    check(ascii, SMALLEST)
+}
+
+/// The same for the corner that one slot's pad takes.
+///
+/// # Errors
+/// [`Unfit`], in one sentence that says what to do.
+pub fn check_corner(ascii: bool) -> Result<Look, Unfit> {
+    check(ascii, crate::strip::SMALLEST)
+}
+
+fn check(ascii: bool, smallest: (u16, u16)) -> Result<Look, Unfit> {
     let var = |name: &str| std::env::var(name).unwrap_or_default();
     if !io::stdout().is_terminal() || !io::stdin().is_terminal() {
         return Err(Unfit("this needs a terminal; without one, use --headless".into()));
@@ -45,8 +58,8 @@ pub fn check_terminal(ascii: bool) -> Result<Look, Unfit> {
         return Err(Unfit("this terminal cannot move its cursor (TERM is dumb or empty); use --headless".into()));
     }
     let (width, height) = ratatui::crossterm::terminal::size().unwrap_or((0, 0));
-    if width < SMALLEST.0 || height < SMALLEST.1 {
-        let (w, h) = SMALLEST;
+    if width < smallest.0 || height < smallest.1 {
+        let (w, h) = smallest;
         return Err(Unfit(format!("this terminal has {width}x{height} cells; {w}x{h} are needed: enlarge it")));
     }
     let locale =
@@ -101,6 +114,59 @@ impl Drop for Restored {
     }
 }
 
+/// After a panic, on whatever thread, the terminal is the person's again at once, and `ends` wakes the screen.
+fn guard(ends: Sender<Wake>) -> (Arc<AtomicBool>, Restored) {
+    let hook = std::panic::take_hook();
+    let fallen = Arc::new(AtomicBool::new(false));
+    let falls = fallen.clone();
+    std::panic::set_hook(Box::new(move |info| {
+        falls.store(true, Ordering::Relaxed);
+        let _ = execute!(io::stdout(), DisableFocusChange, DisableMouseCapture);
+        ratatui::restore();
+        hook(info);
+        let _ = ends.send(Wake::Stop);
+    }));
+    (fallen, Restored)
+}
+
+/// Runs the corner of one slot's pad until the person leaves with q or Ctrl-C, or it is told to stop. It takes no mouse, and does not ask
+/// whether it has the keyboard.
+///
+/// # Errors
+/// When the terminal cannot be written to.
+pub fn run_strip(
+    mut strip: Strip,
+    wakes: &Receiver<Wake>,
+    ends: Sender<Wake>,
+    mut newest: impl FnMut() -> Option<Arc<Snapshot>>,
+) -> io::Result<Outcome> {
+    let (fallen, _restored) = guard(ends);
+    enable_raw_mode()?;
+    execute!(io::stdout(), EnterAlternateScreen)?;
+    let out = BufWriter::with_capacity(1 << 14, io::stdout());
+    let mut terminal = Terminal::new(CrosstermBackend::new(out))?;
+    let mut draw = true;
+    loop {
+        if draw && !fallen.load(Ordering::Relaxed) {
+            terminal.draw(|frame| strip.draw(frame))?;
+        }
+        draw = match wakes.recv() {
+            Ok(Wake::Snapshot) => newest().is_some_and(|snapshot| strip.handle_snapshot(snapshot)),
+            Ok(Wake::Terminal(Event::Key(key))) => {
+                let stops = key.modifiers.contains(KeyModifiers::CONTROL) && key.code == KeyCode::Char('c');
+                if stops || matches!(key.code, KeyCode::Char('q') | KeyCode::Esc) {
+                    return Ok(Outcome::Left);
+                }
+                false
+            }
+            Ok(Wake::Terminal(Event::Resize(..))) => true,
+            Ok(Wake::Terminal(_) | Wake::Answer(..)) => false,
+            Ok(Wake::Stop) if fallen.load(Ordering::Relaxed) => return Ok(Outcome::Fallen),
+            Ok(Wake::Stop) | Err(_) => return Ok(Outcome::Stopped),
+        };
+    }
+}
+
 /// Runs the screen until the person leaves, it is told to stop, or a thread of the program panics, whichever it is: then the
 /// terminal is the person's again at once, and `ends` wakes the screen so that it ends as well.
 ///
@@ -113,17 +179,7 @@ pub fn run(
     mut newest: impl FnMut() -> (Option<Arc<Snapshot>>, Vec<HistoryAnswer>),
     give: impl Fn(Order),
 ) -> io::Result<Outcome> {
-    let hook = std::panic::take_hook();
-    let fallen = Arc::new(AtomicBool::new(false));
-    let falls = fallen.clone();
-    std::panic::set_hook(Box::new(move |info| {
-        falls.store(true, Ordering::Relaxed);
-        let _ = execute!(io::stdout(), DisableFocusChange, DisableMouseCapture);
-        ratatui::restore();
-        hook(info);
-        let _ = ends.send(Wake::Stop);
-    }));
-    let _restored = Restored;
+    let (fallen, _restored) = guard(ends);
     enable_raw_mode()?;
     execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableFocusChange)?;
     // A frame goes out in one piece.

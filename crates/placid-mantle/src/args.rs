@@ -28,6 +28,8 @@ pub enum Verb {
     Run(RunArgs),
     /// The engine alone, without a screen: it stays until it is stopped; screens come and go
     Serve(ServeArgs),
+    /// One slot's pad, live, in a corner of the screen: it takes 40x10 cells and more
+    Strip(StripArgs),
     /// Have the engine run from login on, without a window
     Service {
         /// What to do
@@ -174,6 +176,17 @@ pub struct ServeArgs {
     /// Do not hide devices from games
     #[arg(long, conflicts_with = "scene")]
     pub bare: bool,
+}
+
+/// Arguments of `strip`.
+#[derive(Args, Debug, Clone, Copy)]
+pub struct StripArgs {
+    /// The slot, 1 to 8
+    #[arg(long)]
+    pub slot: u8,
+    /// Draw with ASCII characters only
+    #[arg(long)]
+    pub ascii: bool,
 }
 
 /// What to do about running from login on.

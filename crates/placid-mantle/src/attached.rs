@@ -1,15 +1,16 @@
 //! Without a verb: a screen for the engine that runs already; where none does, one with an engine of its own.
 
-use crate::args::ScreenArgs;
+use crate::args::{ScreenArgs, StripArgs};
 use crate::exit::{Exit, refuse};
 use crate::run::{self, Machine};
 use crate::say::{say, say_error};
 use crate::screen;
-use mantle_engine::Comes;
-use mantle_link::{Greeting, LinkFault, Place, attach};
-use mantle_tui::{Outcome, Wake};
+use mantle_engine::{Comes, Mailbox};
+use mantle_link::{Attached, Greeting, LinkFault, Place, attach};
+use mantle_talk::SlotNumber;
+use mantle_tui::{Outcome, Strip, Wake};
 use std::io::{BufRead, Write};
-use std::sync::mpsc::channel;
+use std::sync::mpsc::{Receiver, Sender, channel};
 use std::sync::{Arc, Mutex, PoisonError};
 
 /// Opens a screen.
@@ -46,16 +47,8 @@ fn look_on(args: ScreenArgs, place: &Place) -> Exit {
         Ok(look) => look,
         Err(unfit) => return refuse(unfit.to_string()),
     };
-    let (wakes_in, wakes) = channel();
-    let mailbox = screen::mailbox(wakes_in.clone());
-    let why = Arc::new(Mutex::new(None::<String>));
-    let (ends, said) = (wakes_in.clone(), why.clone());
-    let attached = attach(place, Comes::AsScreen, mailbox.clone(), move |words| {
-        *said.lock().unwrap_or_else(PoisonError::into_inner) = Some(words);
-        let _ = ends.send(Wake::Stop);
-    });
-    let attached = match attached {
-        Ok(attached) => attached,
+    let Guest { attached, wakes_in, wakes, mailbox, why } = match Guest::come(place) {
+        Ok(guest) => guest,
         Err(LinkFault::OtherVersion { theirs, ours, pid }) => return replace(args, place, theirs, ours, pid),
         Err(fault) => {
             say_error!("placid-mantle: {fault}");
@@ -63,16 +56,73 @@ fn look_on(args: ScreenArgs, place: &Place) -> Exit {
         }
     };
     let outcome = screen::look_on(args, look, (wakes_in, wakes), &mailbox, |order| attached.give(order));
-    let Greeting { pid, stays, .. } = attached.greeting;
+    let greeting = attached.greeting.clone();
     drop(attached);
     let ended = why.lock().unwrap_or_else(PoisonError::into_inner).take();
+    over(outcome, ended, &greeting)
+}
+
+/// A screen at an engine.
+struct Guest {
+    attached: Attached,
+    wakes_in: Sender<Wake>,
+    wakes: Receiver<Wake>,
+    mailbox: Mailbox,
+    /// Why the engine says no more.
+    why: Arc<Mutex<Option<String>>>,
+}
+
+impl Guest {
+    fn come(place: &Place) -> Result<Self, LinkFault> {
+        let (wakes_in, wakes) = channel();
+        let mailbox = screen::mailbox(wakes_in.clone());
+        let why = Arc::new(Mutex::new(None::<String>));
+        let (ends, said) = (wakes_in.clone(), why.clone());
+        let attached = attach(place, Comes::AsScreen, mailbox.clone(), move |words| {
+            *said.lock().unwrap_or_else(PoisonError::into_inner) = Some(words);
+            let _ = ends.send(Wake::Stop);
+        })?;
+        Ok(Self { attached, wakes_in, wakes, mailbox, why })
+    }
+}
+
+/// `strip`: one slot's pad in a corner, of the engine that runs.
+pub fn strip(args: StripArgs) -> Exit {
+    let Some(slot) = SlotNumber::new(args.slot) else {
+        return refuse(format!("there is no slot {}: slots are 1 to 8", args.slot));
+    };
+    let look = match mantle_tui::check_corner(args.ascii) {
+        Ok(look) => look,
+        Err(unfit) => return refuse(unfit.to_string()),
+    };
+    let guest = match Place::of_this_account().and_then(|place| Guest::come(&place)) {
+        Ok(guest) => guest,
+        Err(fault) => {
+            say_error!("placid-mantle: {fault}");
+            return Exit::NoEngine;
+        }
+    };
+    mantle_tui::watch_terminal(guest.wakes_in.clone());
+    screen::end_on_signals(guest.wakes_in.clone());
+    let newest = || guest.mailbox.take();
+    let outcome = mantle_tui::run_strip(Strip::new(look, slot), &guest.wakes, guest.wakes_in.clone(), newest);
+    let ended = guest.why.lock().unwrap_or_else(PoisonError::into_inner).take();
+    match outcome {
+        Ok(Outcome::Left) => Exit::Fine,
+        outcome => over(outcome, ended, &guest.attached.greeting),
+    }
+}
+
+/// What is said when a screen is over.
+fn over(outcome: std::io::Result<Outcome>, ended: Option<String>, greeting: &Greeting) -> Exit {
+    let Greeting { pid, stays, .. } = greeting;
     match (outcome, ended) {
         (Err(error), _) => {
             say_error!("placid-mantle: the terminal cannot be written to: {error}");
             Exit::Failed
         }
         (Ok(Outcome::Left), _) => {
-            let until = if stays { "until placid-mantle stop" } else { "as long as the screen that it belongs to" };
+            let until = if *stays { "until placid-mantle stop" } else { "as long as the screen that it belongs to" };
             say!("The engine goes on (process {pid}), {until}; placid-mantle brings a screen back.");
             Exit::Fine
         }

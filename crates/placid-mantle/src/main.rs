@@ -63,6 +63,7 @@ fn main() -> ExitCode {
         Verb::Unpack(args) => pack::unpack(&args),
         Verb::Run(args) => run::run(&args),
         Verb::Serve(args) => serve::run(&args),
+        Verb::Strip(args) => attached::strip(args),
         Verb::Service { act: ServiceVerb::Install } => service::install(),
         Verb::Service { act: ServiceVerb::Remove } => service::remove(),
         Verb::Service { act: ServiceVerb::Status } => service::status(),

@@ -114,7 +114,7 @@ pub fn look_on(
 }
 
 /// Ends the screen in order, so that the terminal is as it was, when the system asks for it.
-fn end_on_signals(wakes: Sender<Wake>) {
+pub fn end_on_signals(wakes: Sender<Wake>) {
     // Without signals it ends as programs do that know of none.
     let Ok(mut signals) = signal_hook::iterator::Signals::new(mantle_linux::signals_that_end()) else { return };
     std::thread::spawn(move || {

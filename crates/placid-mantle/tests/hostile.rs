@@ -196,6 +196,8 @@ fn no_verb_says_anything_raw() {
 fn served(place: &Place, scene: &str) {
     fs::DirBuilder::new().mode(0o700).create(place.path("run")).expect("made");
     place.refused(&["status"]);
+    place.refused(&["strip", "--slot", "1"]);
+    place.refused(&["strip", "--slot", HOSTILE]);
     place.run(&["service", "status"]);
     place.refused(&["service", HOSTILE]);
     place.refused(&["serve", "--scene", HOSTILE]);

@@ -89,10 +89,14 @@ impl Account {
 
     /// A screen in a terminal of its own.
     fn screen(&self, name: &str, size: (u16, u16)) -> Tmux {
+        self.terminal(name, size, "")
+    }
+
+    fn terminal(&self, name: &str, size: (u16, u16), arguments: &str) -> Tmux {
         let environment = self.environment();
         let environment: Vec<(&str, &str)> = environment.iter().map(|(name, value)| (*name, value.as_str())).collect();
         // Its process can be told from others.
-        let command = format!("sh -c 'echo $$ > {}; exec {PROGRAM}'", self.path(name).display());
+        let command = format!("sh -c 'echo $$ > {}; exec {PROGRAM} {arguments}'", self.path(name).display());
         Tmux::start(&format!("serving-{name}"), size, &environment, &command).expect("tmux starts")
     }
 
@@ -157,6 +161,33 @@ fn screens_come_and_go_in_any_way_and_the_engine_stays() {
     let code = account.engine.take().expect("it was there").wait().expect("it ended");
     assert!(code.success(), "{code}");
     assert!(!account.path("run/placid-mantle/engine.sock").exists());
+}
+
+#[test]
+fn one_pad_is_seen_in_a_corner() {
+    let mut account = Account::new();
+    let refused = account.refused(&["strip", "--slot", "2"]);
+    assert_eq!(refused.0, 2, "it needs a terminal: {}", refused.1);
+    account.serve("tidewater");
+    let (small, large) =
+        (account.terminal("small", (40, 10), "strip --slot 2"), account.terminal("large", (90, 24), "strip --slot 2"));
+    for strip in [&small, &large] {
+        wait(strip, "Slot 2 Quay pad ✓ plays");
+    }
+    // What the demo's hands do is seen as it happens.
+    wait(&small, "South");
+    wait(&large, "● South");
+    // It is not the screen that has the keyboard, and it holds nothing up.
+    account.said(&["pause", "2"]);
+    wait(&small, "paused");
+    account.said(&["take-out", "2"]);
+    wait(&large, "It is not in use.");
+    small.keys(&["q"]).expect("keys");
+    wait(&small, "[ended 0]");
+    account.said(&["stop"]);
+    wait(&large, "the engine has ended");
+    let empty = account.terminal("empty", (40, 10), "strip --slot 2");
+    wait(&empty, "[ended 5]");
 }
 
 #[test]

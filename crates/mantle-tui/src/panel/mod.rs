@@ -6,11 +6,11 @@ mod controls;
 mod device;
 mod feel;
 pub mod finding;
-mod flight_picture;
+pub mod flight_picture;
 mod games;
 pub mod journal;
 mod pad;
-mod pad_picture;
+pub mod pad_picture;
 pub mod profiles;
 mod reports;
 mod rollcall;
@@ -107,6 +107,36 @@ fn write_narrow(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Style, t
 }
 
 impl<'a> Ui<'a> {
+    /// For drawing what depends on nothing that a person has chosen.
+    pub fn plain(
+        buffer: &'a mut Buffer,
+        theme: Theme,
+        snapshot: &'a Snapshot,
+        ascii: bool,
+        clicks: &'a mut Vec<(Rect, Click)>,
+    ) -> Self {
+        Self {
+            buffer,
+            theme,
+            snapshot,
+            fresh: true,
+            frozen: None,
+            target: Target::South,
+            shaped: Shaped::LeftStick,
+            knob: mantle_talk::Knob::DeadZone,
+            layer: "",
+            choice: 0,
+            trying: false,
+            ascii,
+            calibrating: false,
+            marked: &[],
+            listening: false,
+            asked: None,
+            seen: Seen::default(),
+            clicks,
+        }
+    }
+
     /// Writes a line of text, cut at a width; returns the column behind it.
     pub fn text(&mut self, x: u16, y: u16, width: u16, style: Style, text: &str) -> u16 {
         write(self.buffer, x, y, width, style, text)
