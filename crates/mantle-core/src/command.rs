@@ -273,6 +273,19 @@ pub enum Command {
         /// The controls by name.
         axes: Vec<(String, Calibration)>,
     },
+    /// The person's own name for a device; an empty one takes it away.
+    Nickname {
+        /// The device.
+        device: DeviceId,
+        /// The name.
+        name: String,
+    },
+    /// Nobody sits down unasked; or the table is open again.
+    Lock(bool),
+    /// The board asks for a press: the next device without a slot that presses a button sits down. Or it asks no longer.
+    AskToSit(bool),
+    /// Two buttons held together sit a device down at any time, whether a screen is open or not; or no longer.
+    SitByTwo(bool),
     /// What nothing uses of a held keyboard or mouse is passed on to the system; or kept back.
     PassOn {
         /// The device.

@@ -165,6 +165,11 @@ impl Publisher {
             redo: table.turnable()[1].map(str::to_owned),
             paused: table.paused(),
             types_here: table.types_here(),
+            locked: table.is_locked(),
+            sitting: {
+                let (asks, always) = table.sitting(now);
+                (asks.is_some(), always)
+            },
             capture: table.capturing().map(capture_view),
             calibration: crate::calibration::view(table, now),
             roll_call: table.calling().map(|calling| crate::rollcall::view(table, calling)),

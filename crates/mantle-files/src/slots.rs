@@ -30,9 +30,22 @@ struct File {
     #[serde(default)]
     calibrated: Vec<CalibratedEntry>,
     #[serde(default)]
+    nickname: Vec<NicknameEntry>,
+    #[serde(default)]
+    locked: bool,
+    #[serde(default)]
+    sit_by_two: bool,
+    #[serde(default)]
     types_here: bool,
     #[serde(default)]
     may_type: Vec<AgreedEntry>,
+}
+
+#[derive(Deserialize)]
+struct NicknameEntry {
+    called: String,
+    #[serde(flatten)]
+    device: DeviceEntry,
 }
 
 #[derive(Deserialize)]
@@ -159,8 +172,21 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
         strokes.dedup();
         agreed.push((profile, strokes));
     }
-    let types_here = file.types_here;
-    Ok(Remembered { slots, taken_out, left_to_game, shared_serials, calibrated, triggers_turned, agreed, types_here })
+    let (types_here, locked, sit_by_two) = (file.types_here, file.locked, file.sit_by_two);
+    let nicknames = file.nickname.into_iter().map(|entry| (entry.device.key(), entry.called)).collect();
+    Ok(Remembered {
+        slots,
+        taken_out,
+        left_to_game,
+        shared_serials,
+        calibrated,
+        triggers_turned,
+        agreed,
+        types_here,
+        nicknames,
+        locked,
+        sit_by_two,
+    })
 }
 
 /// The text of a slots file with this memory in it; `before` is the file as it stands, whose other content is kept.
@@ -214,9 +240,23 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         true => drop(document.remove("calibrated")),
         false => drop(document.insert("calibrated", Item::ArrayOfTables(tables))),
     }
-    match remembered.types_here {
-        true => document["types_here"] = value(true),
-        false => drop(document.remove("types_here")),
+    for (name, is) in
+        [("types_here", remembered.types_here), ("locked", remembered.locked), ("sit_by_two", remembered.sit_by_two)]
+    {
+        match is {
+            true => document[name] = value(true),
+            false => drop(document.remove(name)),
+        }
+    }
+    let old = document.get("nickname").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
+    let keys: Vec<Key> = remembered.nicknames.iter().map(|(key, _)| key.clone()).collect();
+    let mut tables = devices(&keys, &old);
+    for (table, (_, called)) in tables.iter_mut().zip(&remembered.nicknames) {
+        set(table, "called", called.as_str());
+    }
+    match tables.is_empty() {
+        true => drop(document.remove("nickname")),
+        false => drop(document.insert("nickname", Item::ArrayOfTables(tables))),
     }
     let old = document.get("may_type").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
     let mut tables = ArrayOfTables::new();
@@ -340,8 +380,13 @@ mod tests {
         let strokes = strokes.prop_map(|all| all.into_iter().filter_map(|at| KeyTarget::try_from(at).ok()).collect());
         let agreed = prop::collection::vec(("[a-z]{1,8}", strokes), 0..3);
         let known = (keys(), keys());
-        let all = (slot(1), slot(4), keys(), keys(), known, calibrated, agreed, any::<bool>());
-        all.prop_map(|(a, b, taken_out, left_to_game, known, calibrated, agreed, types_here)| Remembered {
+        let nicknames = prop::collection::vec((key(), "[a-z ]{1,8}"), 0..3);
+        let flags = (any::<bool>(), any::<bool>(), any::<bool>());
+        let all = (slot(1), slot(4), keys(), keys(), known, calibrated, agreed, (nicknames, flags));
+        all.prop_map(|(a, b, taken_out, left_to_game, known, calibrated, agreed, (nicknames, flags))| Remembered {
+            nicknames,
+            locked: flags.1,
+            sit_by_two: flags.2,
             shared_serials: known.0,
             triggers_turned: known.1,
             slots: vec![a, b],
@@ -349,7 +394,7 @@ mod tests {
             left_to_game,
             calibrated,
             agreed,
-            types_here,
+            types_here: flags.0,
         })
     }
 

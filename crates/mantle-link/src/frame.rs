@@ -1,5 +1,6 @@
 //! Frames: four bytes that say how many follow, least significant first, and so many bytes of JSON.
 
+use crate::message::ToScreen;
 use serde::Serialize;
 use serde::de::DeserializeOwned;
 use std::io::{self, Read, Write};
@@ -69,13 +70,26 @@ impl Reader {
     }
 }
 
-/// Writes one message, however long the other end takes.
-pub(crate) fn write(stream: &mut UnixStream, message: &impl Serialize) -> io::Result<()> {
+/// A message as its frame.
+fn framed(message: &impl Serialize) -> io::Result<Vec<u8>> {
     let mut bytes = vec![0; 4];
     serde_json::to_writer(&mut bytes, message)?;
     let length = bytes.len() - 4;
     bytes[..4].copy_from_slice(&(length as u32).to_le_bytes());
-    stream.write_all(&bytes)
+    Ok(bytes)
+}
+
+/// Writes one message, however long the other end takes.
+pub(crate) fn write(stream: &mut UnixStream, message: &impl Serialize) -> io::Result<()> {
+    stream.write_all(&framed(message)?)
+}
+
+/// What the other end would get: written out and read back. None if that cannot be, or it is more than one snapshot may be.
+#[must_use]
+pub fn through(message: &ToScreen) -> Option<ToScreen> {
+    let bytes = framed(message).ok()?;
+    let fits = bytes.len() <= mantle_talk::SNAPSHOT_BYTES + 64;
+    fits.then(|| serde_json::from_slice(&bytes[4..]).ok()).flatten()
 }
 
 #[cfg(test)]

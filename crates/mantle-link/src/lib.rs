@@ -26,7 +26,7 @@ mod serve;
 
 pub use attach::{Attached, attach};
 pub use fault::LinkFault;
-pub use frame::{FRAME_BYTES, FRAME_TIME};
+pub use frame::{FRAME_BYTES, FRAME_TIME, through};
 pub use message::{Greeting, ToEngine, ToScreen};
 pub use place::{Held, Holder, Place};
 pub use serve::{Served, serve};

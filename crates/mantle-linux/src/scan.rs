@@ -71,6 +71,7 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
         product,
         version,
         name: field("HID_NAME"),
+        system_name: None,
         uniq: if forged { String::new() } else { field("HID_UNIQ") },
         port: usb_port(&device).or_else(|| phys_port(bus, &phys)),
         phys,

@@ -66,6 +66,7 @@ impl SimDevice {
             product: file.product,
             version: file.release,
             name: file.name.clone(),
+            system_name: None,
             uniq: serial.unwrap_or(&file.serial).to_owned(),
             phys: if usb { format!("usb-sim-{port}") } else { "00:00:5e:00:53:01".into() },
             port: usb.then(|| port.to_owned()),

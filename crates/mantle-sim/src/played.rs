@@ -76,6 +76,7 @@ impl PlayedRecording {
                 product: device.product,
                 version: device.version,
                 name: device.name.clone(),
+                system_name: None,
                 uniq: String::new(),
                 phys: if device.phys.is_empty() { port.clone() } else { device.phys.clone() },
                 port: Some(port),

@@ -93,6 +93,10 @@ pub struct Snapshot {
     pub paused: bool,
     /// Keys are typed although this screen may have the keyboard.
     pub types_here: bool,
+    /// Nobody sits down unasked.
+    pub locked: bool,
+    /// The board asks for a press; and two buttons together sit a device down at any time.
+    pub sitting: (bool, bool),
     /// A press that is listened for.
     pub capture: Option<CaptureView>,
     /// A roll call that goes on.

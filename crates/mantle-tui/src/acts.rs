@@ -95,6 +95,13 @@ impl App {
             },
             Intent::TypeHere => self.command(Command::TypeHere(!self.snapshot.types_here), Then::Nothing),
             Intent::LetType => self.let_type(),
+            Intent::Nickname => match self.device().map(|device| device.id) {
+                Some(device) => self.mode = Mode::typing(TypedFor::Nickname(device)),
+                None => self.message = Some("no device is chosen".into()),
+            },
+            Intent::Lock => self.command(Command::Lock(!self.snapshot.locked), Then::Nothing),
+            Intent::SitDown => self.command(Command::AskToSit(!self.snapshot.sitting.0), Then::Nothing),
+            Intent::SitByTwo => self.command(Command::SitByTwo(!self.snapshot.sitting.1), Then::Nothing),
             Intent::LeaveToGame => match self.device().map(|device| (device.id, device.left)) {
                 Some((device, left)) => self.command(Command::LeaveToGame { device, left: !left }, Then::Nothing),
                 None => self.message = Some("no device is chosen".into()),

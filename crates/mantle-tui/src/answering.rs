@@ -64,6 +64,7 @@ impl App {
         let text = typing.text().to_owned();
         match typing.what {
             TypedFor::Action(slot, target) => self.edit(slot, vec![Change::Action(target, text)]),
+            TypedFor::Nickname(device) => self.command(Command::Nickname { device, name: text }, Then::Nothing),
             _ if text.is_empty() => {}
             TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
             TypedFor::KeyTarget(slot) => self.type_stroke(slot, &text),

@@ -27,6 +27,14 @@ pub enum Intent {
     Mend,
     /// Do what the seen sentence proposes.
     MendNow,
+    /// Give the chosen device a name of the person's own.
+    Nickname,
+    /// Lock the table, or open it.
+    Lock,
+    /// Ask for a press that sits a device down, or no longer.
+    SitDown,
+    /// Two buttons together sit a device down at any time, or no longer.
+    SitByTwo,
     /// Place the chosen device.
     Place,
     /// Empty the chosen slot.
@@ -247,7 +255,7 @@ const ARROWS: [Key; 6] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 34] = [
+const ACTIONS: [Key; 38] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('W', "W", Intent::MendNow, "do what is proposed", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
@@ -268,6 +276,10 @@ const ACTIONS: [Key; 34] = [
     letter('m', "m", Intent::Move, "move", true),
     letter('t', "t", Intent::Tie, "tie, part", true),
     letter('x', "x", Intent::TakeOut, "take out", true),
+    letter('s', "s", Intent::SitDown, "sit down by a press", true),
+    letter('e', "e", Intent::SitByTwo, "by two buttons at any time", false),
+    letter('i', "i", Intent::Lock, "lock, open the table", false),
+    letter('N', "N", Intent::Nickname, "nickname", false),
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
     letter('k', "k", Intent::PassOn, "unused keys", true),

@@ -90,6 +90,8 @@ impl App {
             }
             Intent::LetGo => !self.snapshot.slots.is_empty(),
             Intent::Mend => self.snapshot.sentences.iter().any(|sentence| sentence.mend.is_some()),
+            Intent::Nickname => self.device().is_some(),
+            Intent::SitDown => self.slotless().next().is_some() || self.snapshot.sitting.0,
             Intent::MendNow => self.told(self.walked.as_ref()).is_some_and(|told| told.proposal.is_some()),
             Intent::Open if self.place() == Place::Board => self.row.is_some(),
             _ => true,

@@ -63,6 +63,23 @@ pub enum Verb {
         /// The profile's name
         profile: String,
     },
+    /// Give a device a name of your own; without one it has its own name back
+    Nickname {
+        /// The device: its name, or a part of it that no other one has
+        device: String,
+        /// What you call it
+        name: Option<String>,
+    },
+    /// Lock the table: nobody sits down unasked
+    Lock,
+    /// Open the table again
+    Unlock,
+    /// Ask for a press for a minute: the next device without a slot that presses a button sits down
+    SitDown {
+        /// Two buttons held together do it at any time from now on, without asking: on or off
+        #[arg(long, value_name = "on|off")]
+        by_two: Option<OnOff>,
+    },
     /// Have a slot's pad rest
     Pause {
         /// The slot, 1 to 8
@@ -187,6 +204,15 @@ pub struct StripArgs {
     /// Draw with ASCII characters only
     #[arg(long)]
     pub ascii: bool,
+}
+
+/// Whether something is so.
+#[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+pub enum OnOff {
+    /// It is.
+    On,
+    /// It is not.
+    Off,
 }
 
 /// What to do about running from login on.

@@ -1,6 +1,6 @@
 //! The verbs that ask a running engine, for people and for scripts.
 
-use crate::args::PlaceArgs;
+use crate::args::{OnOff, PlaceArgs};
 use crate::exit::{Exit, refuse};
 use crate::say::{say, say_error};
 use mantle_engine::{Comes, Mailbox};
@@ -140,6 +140,28 @@ pub fn let_go() -> Exit {
     ask(|| Ok(Command::LetGo))
 }
 
+/// `lock` and `unlock`.
+pub fn lock(locked: bool) -> Exit {
+    ask(|| Ok(Command::Lock(locked)))
+}
+
+/// `sit-down`.
+pub fn sit_down(by_two: Option<OnOff>) -> Exit {
+    ask(|| Ok(by_two.map_or(Command::AskToSit(true), |by_two| Command::SitByTwo(by_two == OnOff::On))))
+}
+
+/// `nickname`.
+pub fn nickname(device: &str, name: Option<String>) -> Exit {
+    either(nickname_of(device, name))
+}
+
+fn nickname_of(device: &str, name: Option<String>) -> Result<Exit, Exit> {
+    let engine = Asked::engine()?;
+    let snapshot = engine.snapshot()?;
+    let device = find(&snapshot.devices, device)?.id;
+    engine.command(Command::Nickname { device, name: name.unwrap_or_default() })
+}
+
 /// `place`.
 pub fn place(args: &PlaceArgs) -> Exit {
     either(place_in(args))
@@ -206,6 +228,7 @@ struct Status<'a> {
     sentence: &'a Sentence,
     sentences: &'a [Sentence],
     paused: bool,
+    locked: bool,
     slots: Vec<StatusSlot<'a>>,
     devices: Vec<StatusDevice<'a>>,
 }
@@ -255,6 +278,7 @@ fn say_status(json: bool) -> Result<Exit, Exit> {
             sentence: first,
             sentences: &snapshot.sentences,
             paused: snapshot.paused,
+            locked: snapshot.locked,
             slots: snapshot.slots.iter().map(status_slot).collect(),
             devices: snapshot.devices.iter().map(status_device).collect(),
         };

@@ -12,13 +12,13 @@ use mantle_core::sheet::Sheet;
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Comes, Mailbox, Observer, OrderSender, Publisher, Screens, World};
-use mantle_link::Held;
+use mantle_link::{Held, ToScreen};
 use mantle_linux::hooks;
 use mantle_sim::Alongside;
-use mantle_talk::{Detail, FindOrder, Header, HistoryRequest, Order, Paper, SlotDetail, Snapshot, Watch, Wish};
+use mantle_talk::{
+    Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, Order, Paper, SlotDetail, Snapshot, Watch, Wish,
+};
 use mantle_tui::{Look, Outcome, Wake};
-use serde::Serialize;
-use serde::de::DeserializeOwned;
 use std::cell::RefCell;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel};
@@ -98,13 +98,13 @@ pub fn look_on(
         let snapshot = mailbox.take().map(|snapshot| {
             let fails = hooks::fails_in("screen") && !snapshot.slots.is_empty();
             assert!(!fails, "the screen was asked to fail");
-            if args.piped { Arc::new(piped(&*snapshot)) } else { snapshot }
+            if args.piped { piped(snapshot) } else { snapshot }
         });
         if let Some(snapshot) = &snapshot {
             seen.replace(Some(snapshot.clone()));
         }
         let histories = mailbox.take_histories();
-        (snapshot, if args.piped { piped(&histories) } else { histories })
+        (snapshot, if args.piped { piped_histories(histories) } else { histories })
     };
     end_on_signals(said.clone());
     mantle_tui::run(look, &wakes, said.clone(), newest, |order| match order.wish {
@@ -251,8 +251,17 @@ impl Observer for ScreenObserver {
 }
 
 /// What a screen in another process would get: written out and read back.
-fn piped<T: Serialize + DeserializeOwned>(value: &T) -> T {
-    let text = serde_json::to_string(value).expect("what the screen is told are plain values");
-    assert!(text.len() <= mantle_talk::SNAPSHOT_BYTES, "{} bytes are too many for one message", text.len());
-    serde_json::from_str(&text).expect("what we wrote can be read")
+fn piped(snapshot: Arc<Snapshot>) -> Arc<Snapshot> {
+    match mantle_link::through(&ToScreen::Snapshot(Box::new(Arc::unwrap_or_clone(snapshot)))) {
+        Some(ToScreen::Snapshot(snapshot)) => Arc::new(*snapshot),
+        _ => panic!("what the screen is told are plain values, and not too many"),
+    }
+}
+
+fn piped_histories(answers: Vec<HistoryAnswer>) -> Vec<HistoryAnswer> {
+    let pipe = |answer| match mantle_link::through(&ToScreen::History(Box::new(answer))) {
+        Some(ToScreen::History(answer)) => *answer,
+        _ => panic!("what the screen is told are plain values, and not too many"),
+    };
+    answers.into_iter().map(pipe).collect()
 }

@@ -214,6 +214,12 @@ fn served(place: &Place, scene: &str) {
     place.refused(&["swap", "9", "1"]);
     place.refused(&["swap", HOSTILE, "1"]);
     place.run(&["swap", "1", "2"]);
+    place.run(&["nickname", "plain", HOSTILE]);
+    place.run(&["nickname", HOSTILE, HOSTILE]);
+    place.run(&["lock"]);
+    place.run(&["unlock"]);
+    place.run(&["sit-down"]);
+    place.refused(&["sit-down", "--by-two", HOSTILE]);
     place.run(&["pause", "1"]);
     place.run(&["resume", "1"]);
     place.run(&["take-out", "1"]);

@@ -5,6 +5,7 @@ mod tty;
 
 use mantle_lab::{Tmux, wait_for};
 use std::fs;
+use std::io::Write;
 use std::os::unix::fs::{DirBuilderExt, PermissionsExt};
 use std::os::unix::net::UnixDatagram;
 use std::path::PathBuf;
@@ -191,6 +192,46 @@ fn one_pad_is_seen_in_a_corner() {
 }
 
 #[test]
+fn a_device_is_named_sits_down_by_a_press_and_the_table_is_locked() {
+    let mut account = Account::new();
+    let scene = account.path("guests.scene.toml");
+    let device = |file: &str, port: u8, slots: &str| {
+        format!("[[device]]\nfile = \"{file}\"\nport = \"1-{port}\"\nhands = false\nslots = [{slots}]\n")
+    };
+    let text =
+        format!("version = 1\ntitle = \"guests\"\n{}{}", device("quay-pad", 3, "1"), device("harbour-panel", 4, "0"));
+    fs::write(&scene, text).expect("a scene");
+    account.serve(&scene.display().to_string());
+    let screen = account.screen("guests", tty::DESIGN);
+    wait(&screen, "no slot Harbour panel");
+    screen.keys(&["N"]).expect("keys");
+    wait(&screen, "What you call it");
+    screen.keys(&["red one", "Enter"]).expect("keys");
+    wait(&screen, "Quay pad is called red one");
+    wait(&screen, "Slot 1 red one");
+    screen.keys(&["i"]).expect("keys");
+    wait(&screen, "the table is locked");
+    wait(&screen, "simulated locked engine");
+    assert_eq!(account.status()["locked"], true);
+    screen.keys(&["s"]).expect("keys");
+    wait(&screen, "Sit down: press a button on a device without a slot");
+    // The device is taken in hand, and one of its buttons pressed.
+    screen.keys(&["PageDown", "h"]).expect("keys");
+    wait(&screen, "in hand:");
+    screen.keys(&["1"]).expect("keys");
+    wait(&screen, "Slot 2 Harbour panel");
+    screen.keys(&["Escape"]).expect("keys");
+    // And the same by scripts, for whoever has no screen open.
+    assert!(account.said(&["unlock"]).contains("the table is open"));
+    assert!(account.said(&["nickname", "harbour", "the loud one"]).contains("is called the loud one"));
+    wait(&screen, "Slot 2 the loud one");
+    assert!(account.said(&["nickname", "the loud one"]).contains("has its own name back"));
+    account.said(&["take-out", "2"]);
+    wait(&screen, "no slot Harbour panel");
+    assert!(account.said(&["sit-down", "--by-two", "on"]).contains("two buttons together"));
+}
+
+#[test]
 fn scripts_ask_a_running_engine() {
     let mut account = Account::new();
     let (code, said) = account.refused(&["status"]);
@@ -255,6 +296,30 @@ fn the_service_manager_is_told_and_a_signal_ends_it_in_order() {
     assert_eq!(told(), "STOPPING=1");
     assert!(engine.wait().expect("it ends").success());
     assert_eq!(account.refused(&["status"]).0, 5);
+}
+
+/// An engine of another version is not attached to, and ended only if the person says so.
+#[test]
+fn an_engine_of_another_version_is_left_alone_unless_the_person_says_otherwise() {
+    let account = Account::new();
+    let place = mantle_link::Place::within(&account.path("run")).expect("a place");
+    let held = place.take().expect("the lock");
+    let old = std::os::unix::net::UnixListener::bind(place.socket()).expect("a socket");
+    std::thread::spawn(move || {
+        for mut stream in old.incoming().flatten() {
+            let text = br#"{"Refused":{"why":"it speaks version 1, this engine version 99","version":99}}"#;
+            let _ = stream.write_all(&(text.len() as u32).to_le_bytes()).and_then(|()| stream.write_all(text));
+        }
+    });
+    let (code, said) = account.refused(&["status"]);
+    assert_eq!((code, said.contains("speaks version 99 of our messages")), (1, true), "{said}");
+    let screen = account.screen("old", tty::DESIGN);
+    wait(&screen, "End it and start a new one? Its pads go and come again. [y/N]");
+    screen.keys(&["n", "Enter"]).expect("keys");
+    wait(&screen, "it goes on as it is");
+    wait(&screen, "[ended 4]");
+    assert!(place.holder().is_some());
+    drop(held);
 }
 
 #[test]

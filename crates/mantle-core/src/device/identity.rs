@@ -36,8 +36,10 @@ pub struct Identity {
     pub product: u16,
     /// Device version.
     pub version: u16,
-    /// Name as the system gives it.
+    /// Its name: the person's own, or else as the system gives it.
     pub name: String,
+    /// As the system gives it, where the person calls it otherwise.
+    pub system_name: Option<String>,
     /// Serial number or Bluetooth address; empty if there is none.
     pub uniq: String,
     /// Physical path; on Bluetooth the host's adapter.
@@ -51,6 +53,12 @@ pub struct Identity {
 }
 
 impl Identity {
+    /// The name that the system gives it, whatever the person calls it.
+    #[must_use]
+    pub fn system_name(&self) -> &str {
+        self.system_name.as_deref().unwrap_or(&self.name)
+    }
+
     /// Whether two nodes are interfaces of one device: same ids and serial, same phys up to the interface, and two
     /// different interfaces.
     #[must_use]

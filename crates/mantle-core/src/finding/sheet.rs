@@ -19,7 +19,7 @@ const FOUR: [(&str, Target); 4] = [
 #[must_use]
 pub fn sheet(identity: &Identity, confirmed: &[Confirmed], still: &Still, earlier: Option<&Sheet>) -> Sheet {
     let mut sheet = earlier.cloned().unwrap_or_default();
-    sheet.name.clone_from(&identity.name);
+    identity.system_name().clone_into(&mut sheet.name);
     if earlier.is_none() {
         sheet.rule = MatchRule {
             bus: Some(identity.bus.0),

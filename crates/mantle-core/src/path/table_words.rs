@@ -3,6 +3,7 @@
 use super::words::{Mark, Mend, Sentence, slot_sentences};
 use super::{PadFault, SlotFacts, Stage};
 use crate::slot::{SLOTS, SlotNumber};
+use crate::time::Micros;
 
 /// A connected device that no slot has, though a game could use it.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
@@ -32,6 +33,10 @@ pub struct TableFacts {
     pub same_serial: Option<String>,
     /// Whether everything is let go, and by whom.
     pub paused: Option<String>,
+    /// Nobody sits down unasked.
+    pub locked: bool,
+    /// For how long the board still asks for a press; and whether two buttons together sit a device down at any time.
+    pub sitting: (Option<Micros>, bool),
     /// Whether another login session is in front.
     pub away: bool,
     /// Why no pad can be made, where no slot has one yet.
@@ -65,6 +70,11 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
     if table.away {
         let text = "Another login session is in front: all pads rest, and play on when this one is back.";
         out.push(plain(Mark::Kept, text, None));
+    }
+    if let Some(left) = table.sitting.0 {
+        let seconds = left.0.div_ceil(1_000_000);
+        let text = format!("Sit down: press a button on a device without a slot ({seconds} s).");
+        out.push(plain(Mark::Ask, &text, None));
     }
     if let Some((name, slot)) = &table.twin {
         out.push(Sentence {
@@ -165,6 +175,10 @@ fn waiting<'a>(slots: &'a [SlotFacts], table: &'a TableFacts) -> impl Iterator<I
             (None, _) if full => format!("{name} has no slot: all {SLOTS} are in use. Take another device out first."),
             (None, Some(served)) => {
                 format!("{name} has no slot{served}: games may know it as it is. Place it if they do not.")
+            }
+            (None, None) if table.locked => format!("{name} has no slot: the table is locked. Place it, or open the table."),
+            (None, None) if table.sitting.1 => {
+                format!("{name} has no slot yet: two of its buttons together sit it down, or place it in one.")
             }
             (None, None) => format!("{name} has no slot yet: place it in one."),
         }

@@ -23,6 +23,8 @@ pub struct Kept {
     pub left_to_game: Vec<Key>,
     /// Serial numbers that two devices shared.
     pub shared_serials: Vec<Key>,
+    /// What the person calls devices.
+    pub nicknames: Vec<(Key, String)>,
     /// Parts about which the person is asked, in the order of their slots.
     pub asking: Vec<Asked>,
 }
@@ -52,6 +54,23 @@ impl Kept {
     fn is_listed(&self, list: &[Key], identity: &Identity) -> bool {
         let counts = self.uniq_counts(identity);
         list.iter().any(|key| key.is(identity, counts))
+    }
+
+    /// What the person calls a device, if anything.
+    #[must_use]
+    pub fn nickname(&self, identity: &Identity) -> Option<&str> {
+        let counts = self.uniq_counts(identity);
+        self.nicknames.iter().find(|(key, _)| key.is(identity, counts)).map(|(_, name)| name.as_str())
+    }
+
+    /// The person calls a device so; an empty name takes that away.
+    pub fn call(&mut self, identity: &Identity, name: &str) {
+        let counts = self.uniq_counts(identity);
+        self.nicknames.retain(|(key, _)| !key.is(identity, counts));
+        if !name.is_empty() {
+            let key = Key { name: identity.system_name().to_owned(), ..Key::new(identity, 0) };
+            self.nicknames.push((key, name.to_owned()));
+        }
     }
 
     /// A device is wanted again.

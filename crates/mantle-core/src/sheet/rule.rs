@@ -26,7 +26,7 @@ impl MatchRule {
         self.bus.is_none_or(|bus| bus == identity.bus.0)
             && self.vendor.is_none_or(|vendor| vendor == identity.vendor)
             && (self.product.is_empty() || self.product.contains(&identity.product))
-            && self.name.as_deref().is_none_or(|pattern| like(pattern, &identity.name))
+            && self.name.as_deref().is_none_or(|pattern| like(pattern, identity.system_name()))
             && self.interface.is_none_or(|number| identity.interface == Some(number))
             && self.descriptor.is_none_or(|hash| hash == identity.descriptor_hash)
     }

@@ -98,6 +98,12 @@ pub struct Remembered {
     pub calibrated: Vec<(Key, Vec<(String, Calibration)>)>,
     /// Devices of which two axes were seen to be triggers where their descriptor lets one expect a stick.
     pub triggers_turned: Vec<Key>,
+    /// What the person calls devices.
+    pub nicknames: Vec<(Key, String)>,
+    /// Nobody sits down unasked.
+    pub locked: bool,
+    /// Two buttons held together sit a device down, whether a screen is open or not.
+    pub sit_by_two: bool,
     /// What profiles may type, by their names.
     pub agreed: Vec<(String, Vec<KeyTarget>)>,
     /// Keys are typed although the program's own screen may have the keyboard.

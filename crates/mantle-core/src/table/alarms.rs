@@ -25,15 +25,18 @@ pub(super) enum Alarm {
     Listening,
     /// A device that went for its covering has not come back.
     Covers,
+    /// The board asks for a press no longer.
+    Sitting,
     /// Everything that plays is looked at.
     Watch,
 }
 
 impl Alarm {
     /// All of them, in the order in which those of one moment happen.
-    pub const ALL: [Self; 11] = [
+    pub const ALL: [Self; 12] = [
         Self::Pads,
         Self::Covers,
+        Self::Sitting,
         Self::Motion,
         Self::Bindings,
         Self::Help,

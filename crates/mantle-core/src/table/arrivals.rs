@@ -37,6 +37,7 @@ impl Table {
             }
             Err(error) => Offer::Unreadable(error.to_string()),
         };
+        let facts = self.named(facts);
         let (device, back) = self.device_of(&facts);
         let node = facts.id;
         let name = facts.identity.name.clone();

@@ -62,6 +62,10 @@ impl Table {
                 Ok(Some(Command::TypeHere(before)))
             }
             Command::ChooseFeel { slot, which, knob } => self.choose_feel(slot, which, knob).map(|()| None),
+            Command::Nickname { device, name } => self.nickname(now, device, &name),
+            Command::Lock(locked) => Ok(self.lock(now, locked)),
+            Command::AskToSit(asks) => self.ask_to_sit(now, asks),
+            Command::SitByTwo(always) => Ok(self.sit_by_two(always)),
             Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
             Command::FlipFeel { slot } => self.flip(now, slot).map(|()| None),
             Command::MeasureFeel(what) => self.measure(now, what).map(|()| None),

@@ -164,6 +164,8 @@ impl Table {
                 .and_then(|asked| Some((self.device(asked.part.device)?.name.clone(), asked.slot))),
             same_serial: same_serial.map(|device| device.name.clone()),
             paused: self.paused.then(|| self.watching.paused_by.clone().unwrap_or_default()),
+            locked: self.locked,
+            sitting: self.sitting(self.now()),
             away: self.away,
             pads: self.watching.pads.clone().filter(|_| self.slots().next().is_none()),
             notices: self.notices.iter().chain(&self.file_faults[0]).chain(&self.file_faults[1]).cloned().collect(),
@@ -171,7 +173,7 @@ impl Table {
     }
 
     /// Who a device is, by the first of its nodes.
-    fn first_identity(&self, device: &Device) -> Option<&Identity> {
+    pub(super) fn first_identity(&self, device: &Device) -> Option<&Identity> {
         device.sources.iter().find_map(|node| self.source(*node)).map(|source| &source.facts.identity)
     }
 

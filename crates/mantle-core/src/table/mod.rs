@@ -14,6 +14,7 @@ mod device_link;
 mod effect;
 mod entry;
 mod facts;
+mod guests;
 mod learning;
 mod listen;
 mod pads;
@@ -307,6 +308,10 @@ pub struct Table {
     /// The program's own screen has the keyboard, and whether keys are typed all the same.
     screen: bool,
     types_here: bool,
+    /// Nobody sits down unasked.
+    locked: bool,
+    /// Who sits down by a press.
+    sitting: guests::Sitting,
     /// What profiles may type.
     agreed: Vec<(String, Vec<KeyTarget>)>,
     /// Commands that the table gave itself.
@@ -351,6 +356,7 @@ impl Table {
         seating.kept.taken_out = settings.remembered.taken_out;
         seating.kept.left_to_game = settings.remembered.left_to_game;
         seating.kept.shared_serials = settings.remembered.shared_serials;
+        seating.kept.nicknames = settings.remembered.nicknames;
         let mut table = Self {
             slots: slots::Slots::default(),
             devices: Vec::new(),
@@ -365,6 +371,8 @@ impl Table {
             types: false,
             screen: false,
             types_here: settings.remembered.types_here,
+            locked: settings.remembered.locked,
+            sitting: guests::Sitting { asks: None, always: settings.remembered.sit_by_two },
             agreed: settings.remembered.agreed,
             own: 0,
             covers: settings.cover,

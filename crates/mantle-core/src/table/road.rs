@@ -1,6 +1,7 @@
 //! The road of one report: routed, decoded, evaluated. Nothing here allocates while all is well.
 
 use super::alarms::Alarm;
+use super::guests::Sitting;
 use super::{Offer, Route, Source, Table};
 use crate::device::{NodeId, OsFault};
 use crate::path::Mark;
@@ -126,6 +127,10 @@ impl Table {
         }
         if after.has(After::LONG) {
             self.note_long(now, node, length);
+        }
+        if after.has(After::UNSEATED) && self.sitting != Sitting::default() {
+            self.sit_down(now, node);
+            self.settle(now);
         }
         if after.has(After::UNSEATED) && !self.seating.kept.asking.is_empty() {
             self.answer_twin(now, node);

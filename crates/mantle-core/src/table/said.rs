@@ -38,6 +38,16 @@ impl Table {
             Command::LeaveToGame { device, left } => {
                 format!("{} is {}left to the game", name(*device), not(*left, "no longer "))
             }
+            Command::Nickname { device, name: called } if called.trim().is_empty() => {
+                format!("{} has its own name back", name(*device))
+            }
+            Command::Nickname { device, name: called } => format!("{} is called {}", name(*device), called.trim()),
+            Command::Lock(locked) => format!("the table is {}", if *locked { "locked" } else { "open" }),
+            Command::AskToSit(true) => "a press on a device without a slot sits it down".into(),
+            Command::AskToSit(false) => "nobody is asked to sit down".into(),
+            Command::SitByTwo(always) => {
+                format!("two buttons together {}sit a device down", not(*always, "no longer "))
+            }
             Command::PassOn { device, on } => {
                 format!("what nothing uses of {} is {}passed on", name(*device), not(*on, "not "))
             }

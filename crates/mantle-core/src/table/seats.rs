@@ -23,7 +23,7 @@ impl Table {
         known.unwrap_or_else(|| Arc::new(Profile::plain(name, Feel::default())))
     }
 
-    fn new_slot(&self, kind: PadKind, profile: String) -> Slot {
+    pub(super) fn new_slot(&self, kind: PadKind, profile: String) -> Slot {
         let mut session = Session::new(self.profile_of(&profile).feel);
         let model = Arc::new(kind.model());
         let feel_before = *session.feel();
@@ -75,6 +75,9 @@ impl Table {
             taken_out: self.seating.kept.taken_out.clone(),
             left_to_game: self.seating.kept.left_to_game.clone(),
             shared_serials: self.seating.kept.shared_serials.clone(),
+            nicknames: self.seating.kept.nicknames.clone(),
+            locked: self.locked,
+            sit_by_two: self.sitting.always,
             calibrated: self.calibrated.clone(),
             agreed: self.agreed.clone(),
             triggers_turned: self.triggers_turned.clone(),
@@ -114,7 +117,7 @@ impl Table {
             let asked_here = self.seating.kept.asking.iter().any(|asked| asked.part.device == device);
             let wanted = !self.seating.kept.is_taken_out(&identity);
             let left = self.device(device).is_some_and(|d| d.cover == Cover::LeftToGame);
-            if controller && generic && wanted && !asked_here && !left {
+            if controller && generic && wanted && !asked_here && !left && !self.locked {
                 let free = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none());
                 if let Some(slot) = free {
                     self.slots.put(slot, self.new_slot(PadKind::default(), PLAIN.into()));

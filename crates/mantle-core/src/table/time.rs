@@ -78,6 +78,7 @@ impl Table {
             Alarm::Talks => self.run_talks(due),
             Alarm::Listening => self.run_listening(due),
             Alarm::Covers => self.give_up_waiting(due),
+            Alarm::Sitting => self.sitting_due(),
             Alarm::Watch => self.look_around(due),
         }
     }
@@ -97,6 +98,7 @@ impl Table {
             }
             Alarm::Talks => self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline()).min(),
             Alarm::Listening => self.listening.deadline(),
+            Alarm::Sitting => self.sitting.asks,
             Alarm::Watch => self.look_due(),
             Alarm::Covers => self.devices().filter_map(|device| device.back_until.map(|(_, until)| until)).min(),
         }

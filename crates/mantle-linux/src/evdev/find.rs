@@ -58,6 +58,7 @@ fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
         product: number("id/product"),
         version: number("id/version"),
         name: text("name"),
+        system_name: None,
         uniq: text("uniq"),
         port: usb_port(&device),
         interface: phys.rsplit_once("/input").and_then(|(_, n)| n.parse().ok()),

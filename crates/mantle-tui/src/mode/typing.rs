@@ -3,7 +3,7 @@
 use super::sheet;
 use crate::keys::{Intent, Key, key};
 use crate::panel::Ui;
-use mantle_talk::{SlotNumber, TEMPLATES, Target};
+use mantle_talk::{DeviceId, SlotNumber, TEMPLATES, Target};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
@@ -26,6 +26,8 @@ pub enum TypedFor {
     Profile(SlotNumber),
     /// A slot gets a new profile, by purpose.
     NewProfile(SlotNumber),
+    /// A device gets a name of the person's own.
+    Nickname(DeviceId),
     /// The chosen profile gets another name.
     RenameProfile,
     /// A file of somebody else's is taken in.
@@ -78,6 +80,7 @@ impl Typing {
             TypedFor::Layer(_) => "A new layer".into(),
             TypedFor::Profile(_) | TypedFor::RenameProfile => "What the profile is called".into(),
             TypedFor::NewProfile(_) => "A new profile".into(),
+            TypedFor::Nickname(_) => "What you call it".into(),
             TypedFor::TakeProfileIn => "Take a profile in".into(),
             TypedFor::HandProfileOut => "Hand a profile out".into(),
             TypedFor::Action(_, target) => format!("What {} does in the game", ui.name_of(target)),
@@ -100,6 +103,10 @@ impl Typing {
                 "Then press the control that shall play it.",
             ],
             TypedFor::Layer(_) => ["its name, such as shift", "Then press the control that shall be held for it."],
+            TypedFor::Nickname(_) => [
+                "such as red one, left cupboard; nothing takes the name away",
+                "It is called so everywhere, and kept with it.",
+            ],
             TypedFor::NewProfile(_) => [templates.as_str(), "The slot plays by it at once."],
             TypedFor::TakeProfileIn => [
                 "the path of a file that ends with .profile.toml",

@@ -199,6 +199,9 @@ impl<'a> Ui<'a> {
         } else if snapshot.header.demo {
             right.push_str("   simulated");
         }
+        if snapshot.locked {
+            right.push_str("   locked");
+        }
         if let Some(engine) = &snapshot.header.attached {
             right.push_str(&format!("   {engine}"));
         }

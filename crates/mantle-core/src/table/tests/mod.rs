@@ -7,6 +7,7 @@ mod cases;
 mod device_link;
 mod drawing;
 mod first_reports;
+mod guests;
 mod input_nodes;
 mod kinds;
 mod listening;

@@ -1,0 +1,153 @@
+//! Who may sit down, and what a device is called: nicknames, the locked table, and sitting down by a press.
+
+use super::Table;
+use super::alarms::Alarm;
+use crate::command::Command;
+use crate::control::ControlKind;
+use crate::cover::Cover;
+use crate::device::{DeviceId, Identity, Key, NodeFacts, NodeId};
+use crate::pad::PadKind;
+use crate::path::Mark;
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+
+/// So long the board asks for a press.
+const ASKS: Micros = Micros::seconds(60);
+/// A name is no longer than this.
+const NAME: usize = 40;
+
+/// Whether devices without a slot may sit down by a press.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub(super) struct Sitting {
+    /// The board asks for a press, until then.
+    pub asks: Option<Micros>,
+    /// Two buttons held together do it at any time, whether a screen is open or not.
+    pub always: bool,
+}
+
+impl Table {
+    /// What a node is called from now on: by its nickname, if it has one.
+    pub(super) fn named(&self, mut facts: NodeFacts) -> NodeFacts {
+        if let Some(name) = self.seating.kept.nickname(&facts.identity) {
+            let own = std::mem::replace(&mut facts.identity.name, name.to_owned());
+            facts.identity.system_name = Some(own);
+        }
+        facts
+    }
+
+    /// A device gets a name of the person's own; an empty one takes that away again.
+    pub(super) fn nickname(&mut self, now: Micros, id: DeviceId, name: &str) -> Result<Option<Command>, String> {
+        let name = name.trim();
+        if name.chars().count() > NAME {
+            return Err(format!("a nickname has at most {NAME} characters"));
+        }
+        let device = self.device(id).ok_or("that device is no longer connected")?;
+        let nodes = device.sources.clone();
+        let identity = self.first_identity(device).ok_or("that device is no longer connected")?.clone();
+        let before = self.seating.kept.nickname(&identity).unwrap_or_default().to_owned();
+        let system = identity.system_name().to_owned();
+        self.seating.kept.call(&identity, name);
+        let shown = if name.is_empty() { system.clone() } else { name.to_owned() };
+        for node in nodes {
+            if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
+                source.facts.identity.name.clone_from(&shown);
+                source.facts.identity.system_name = (!name.is_empty()).then(|| system.clone());
+            }
+        }
+        if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
+            device.name.clone_from(&shown);
+        }
+        self.call_members(&identity, &shown);
+        self.note(now, Mark::Well, format!("{system} is called {shown}"));
+        Ok(Some(Command::Nickname { device: id, name: before }))
+    }
+
+    /// Members that are this device are called so, too.
+    fn call_members(&mut self, identity: &Identity, shown: &str) {
+        let counts = self.seating.kept.uniq_counts(identity);
+        for number in SlotNumber::all() {
+            let Some(slot) = self.slots.get_mut(number) else { continue };
+            for member in &mut slot.session.members {
+                if member.key.is(identity, counts) {
+                    shown.clone_into(&mut member.key.name);
+                }
+            }
+        }
+    }
+
+    /// Nobody sits down unasked while the table is locked.
+    pub(super) fn lock(&mut self, now: Micros, locked: bool) -> Option<Command> {
+        if self.locked == locked {
+            return None;
+        }
+        self.locked = locked;
+        let text = if locked { "the table is locked: nobody sits down unasked" } else { "the table is open again" };
+        self.note(now, Mark::Well, text);
+        Some(Command::Lock(!locked))
+    }
+
+    /// Whether the table is locked.
+    #[must_use]
+    pub fn is_locked(&self) -> bool {
+        self.locked
+    }
+
+    /// The board asks for a press, or no longer.
+    pub(super) fn ask_to_sit(&mut self, now: Micros, asks: bool) -> Result<Option<Command>, String> {
+        if asks && self.slots().count() == crate::slot::SLOTS {
+            return Err("all slots are in use: take a device out first".into());
+        }
+        let before = self.sitting.asks.is_some();
+        self.sitting.asks = asks.then(|| now.after(ASKS));
+        self.set_alarm(Alarm::Sitting);
+        Ok((before != asks).then_some(Command::AskToSit(before)))
+    }
+
+    /// Two buttons held together sit a device down at any time, or no longer.
+    pub(super) fn sit_by_two(&mut self, always: bool) -> Option<Command> {
+        let before = std::mem::replace(&mut self.sitting.always, always);
+        (before != always).then_some(Command::SitByTwo(before))
+    }
+
+    /// Nobody has pressed anything.
+    pub(super) fn sitting_due(&mut self) {
+        self.sitting.asks = None;
+    }
+
+    /// For how long the board still asks for a press; whether two buttons do it at any time.
+    #[must_use]
+    pub fn sitting(&self, now: Micros) -> (Option<Micros>, bool) {
+        (self.sitting.asks.map(|until| until.since(now)), self.sitting.always)
+    }
+
+    /// Something is pressed on a device of which a part has no slot: it sits down, if that is asked for.
+    pub(super) fn sit_down(&mut self, now: Micros, node: NodeId) {
+        let enough = match self.sitting {
+            Sitting { asks: Some(_), .. } => 1,
+            Sitting { always: true, .. } if !self.locked => 2,
+            _ => return,
+        };
+        let Some(source) = self.source(node) else { return };
+        let (device, frame) = (source.device, source.frame);
+        let Some(free) = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none()) else { return };
+        let Some(entry) = self.device(device).filter(|entry| entry.cover != Cover::LeftToGame) else { return };
+        if self.seating.kept.asking.iter().any(|asked| asked.part.device == device) {
+            return;
+        }
+        let pressed = entry.parts.iter().filter(|part| part.source == node).find(|part| {
+            let layout = source.layout().and_then(|layout| layout.parts.get(part.local));
+            let Some(layout) = layout.filter(|layout| layout.is_game_controller()) else { return false };
+            let buttons = layout.controls.iter().filter(|control| control.kind == ControlKind::Button);
+            let down = buttons.filter(|control| control.is_down(control.raw(&frame))).count();
+            down >= enough && self.seat(device, part.number).is_none()
+        });
+        let Some((part, name)) = pressed.map(|part| (part.number, entry.name.clone())) else { return };
+        let Some(identity) = self.identity(device, part) else { return };
+        self.seating.kept.want(&identity);
+        self.slots.put(free, self.new_slot(PadKind::default(), super::PLAIN.into()));
+        self.sit_new(now, device, part, free, Key::new(&identity, part));
+        self.sitting.asks = None;
+        self.set_alarm(Alarm::Sitting);
+        self.note(now, Mark::Well, format!("{name} has sat down in {free} by a press"));
+    }
+}
