@@ -38,7 +38,8 @@ pub fn attach(
         _ => system("the engine cannot be reached:", error),
     })?;
     let broken = |error| system("the engine does not answer:", error);
-    write(&mut stream, &ToEngine::Hello { version: VERSION, screen: comes == Comes::AsScreen }).map_err(broken)?;
+    // One that refuses may have done so before it has heard anything: what it says counts.
+    let said = write(&mut stream, &ToEngine::Hello { version: VERSION, screen: comes == Comes::AsScreen });
     let mut reader = stream.try_clone().and_then(Reader::new).map_err(broken)?;
     let since = Instant::now();
     let greeting = match reader.next(|| since.elapsed() < FRAME_TIME) {
@@ -51,7 +52,7 @@ pub fn attach(
         Ok(Some(_)) => return Err(LinkFault::Refused("it did not greet us".into())),
         Ok(None) => return Err(LinkFault::Refused("it said nothing for 2 s".into())),
         Err(Broken::Wrong(why)) => return Err(LinkFault::Refused(why)),
-        Err(Broken::Gone) => return Err(LinkFault::Nobody),
+        Err(Broken::Gone) => return Err(said.err().map_or(LinkFault::Nobody, broken)),
     };
     let attached = format!("engine {}", greeting.pid);
     std::thread::spawn(move || {
