@@ -96,6 +96,15 @@ pub enum Command {
         /// The slot.
         slot: SlotNumber,
     },
+    /// Have a part of a device play in a slot for as long as the slot's own devices are away.
+    Lend {
+        /// The device.
+        device: DeviceId,
+        /// Its part.
+        part: u8,
+        /// The slot.
+        slot: SlotNumber,
+    },
     /// Have a member play along no longer.
     Untie {
         /// The slot.

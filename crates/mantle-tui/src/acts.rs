@@ -249,7 +249,9 @@ impl App {
             return;
         };
         let what = chosen(device);
-        self.mode = Mode::Choose(Choose { tie: true, ..Choose::new(what, slot) });
+        let mut choose = Choose { tie: true, ..Choose::new(what, slot) };
+        choose.see_who_is_away(&self.snapshot);
+        self.mode = Mode::Choose(choose);
     }
 
     pub(crate) fn begin_placing(&mut self) {

@@ -44,6 +44,14 @@ pub enum Verb {
     },
     /// Have a device play in a slot of the running engine
     Place(PlaceArgs),
+    /// Lend a device a slot whose own device is away; it is given back by itself
+    Lend {
+        /// The device: its name, or a part of it that no other one has
+        device: String,
+        /// The slot, 1 to 8
+        #[arg(long)]
+        slot: u8,
+    },
     /// Swap two slots of the running engine
     Swap {
         /// One slot, 1 to 8

@@ -140,6 +140,19 @@ pub fn let_go() -> Exit {
     ask(|| Ok(Command::LetGo))
 }
 
+/// `lend`.
+pub fn lend(device: &str, number: u8) -> Exit {
+    either(lend_to(device, number))
+}
+
+fn lend_to(device: &str, number: u8) -> Result<Exit, Exit> {
+    let slot = slot(number)?;
+    let engine = Asked::engine()?;
+    let snapshot = engine.snapshot()?;
+    let device = find(&snapshot.devices, device)?;
+    engine.command(Command::Lend { device: device.id, part: device.part, slot })
+}
+
 /// `lock` and `unlock`.
 pub fn lock(locked: bool) -> Exit {
     ask(|| Ok(Command::Lock(locked)))

@@ -216,6 +216,8 @@ fn served(place: &Place, scene: &str) {
     place.run(&["swap", "1", "2"]);
     place.run(&["nickname", "plain", HOSTILE]);
     place.run(&["nickname", HOSTILE, HOSTILE]);
+    place.refused(&["lend", HOSTILE, "--slot", "9"]);
+    place.run(&["lend", HOSTILE, "--slot", "2"]);
     place.run(&["lock"]);
     place.run(&["unlock"]);
     place.run(&["sit-down"]);

@@ -101,6 +101,8 @@ pub struct MemberFacts {
     pub name: String,
     /// Whether its device is connected.
     pub present: bool,
+    /// Whether it has the slot only until the slot's own devices are back.
+    pub lent: bool,
     /// Whether it can be read.
     pub access: Access,
     /// What is wrong with its reports.

@@ -33,6 +33,8 @@ pub struct TableFacts {
     pub same_serial: Option<String>,
     /// Whether everything is let go, and by whom.
     pub paused: Option<String>,
+    /// Slots that are lent, whose own device is back while something is held on the borrower's: the slot, the own device, the borrower.
+    pub returning: Vec<(SlotNumber, String, String)>,
     /// Nobody sits down unasked.
     pub locked: bool,
     /// For how long the board still asks for a press; and whether two buttons together sit a device down at any time.
@@ -70,6 +72,17 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
     if table.away {
         let text = "Another login session is in front: all pads rest, and play on when this one is back.";
         out.push(plain(Mark::Kept, text, None));
+    }
+    for (slot, owner, borrower) in &table.returning {
+        out.push(Sentence {
+            mark: Mark::Ask,
+            slot: Some(*slot),
+            stage: Some(Stage::Device),
+            word: "asks".into(),
+            text: format!("{owner} is back: let go of {borrower}, and it has {slot} again."),
+            mend: None,
+            proposal: None,
+        });
     }
     if let Some(left) = table.sitting.0 {
         let seconds = left.0.div_ceil(1_000_000);

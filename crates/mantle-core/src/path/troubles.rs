@@ -75,7 +75,11 @@ pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
     let mut say = Say { facts, slot: slot_word(facts.number), all: Vec::new() };
     let present: Vec<&MemberFacts> = facts.members.iter().filter(|member| member.present).collect();
     for member in facts.members.iter().filter(|member| !member.present) {
-        if !present.is_empty() {
+        if !present.is_empty() && present.iter().all(|other| other.lent) {
+            let names: Vec<String> = present.iter().map(|other| other.name.clone()).collect();
+            let text = format!("{} is lent to {} until {} is back.", say.slot, few(&names), member.name);
+            say.add(Mark::Kept, Stage::Device, "lent", text, None);
+        } else if !present.is_empty() {
             away(&mut say, member, &present);
         }
     }

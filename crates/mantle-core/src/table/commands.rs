@@ -41,6 +41,7 @@ impl Table {
                 Ok(Some(Command::TakeOut { slot }))
             }
             Command::Tie { device, part, slot } => self.tie(now, device, part, slot),
+            Command::Lend { device, part, slot } => self.lend(now, device, part, slot),
             Command::Untie { slot, member, back } => self.untie(now, number, slot, member, back),
             Command::TieAgain { slot, untied } => self.tie_again(now, slot, untied),
             Command::LetGo => {

@@ -56,6 +56,7 @@ impl Table {
             MemberFacts {
                 name: member.key.name.clone(),
                 present: source.is_some() || covering,
+                lent: self.members(number).nth(index).is_some_and(|member| self.is_lent(member)),
                 access: source.map(|s| s.access.clone()).unwrap_or_default(),
                 fault: source.and_then(|s| s.fault()),
                 was_down: names(member, false),
@@ -164,6 +165,11 @@ impl Table {
                 .and_then(|asked| Some((self.device(asked.part.device)?.name.clone(), asked.slot))),
             same_serial: same_serial.map(|device| device.name.clone()),
             paused: self.paused.then(|| self.watching.paused_by.clone().unwrap_or_default()),
+            returning: self
+                .to_give_back()
+                .filter(|(.., held)| *held)
+                .map(|(slot, _, owner, borrower, _)| (slot, owner, borrower))
+                .collect(),
             locked: self.locked,
             sitting: self.sitting(self.now()),
             away: self.away,

@@ -16,6 +16,7 @@ mod entry;
 mod facts;
 mod guests;
 mod learning;
+mod lending;
 mod listen;
 mod pads;
 mod profiles;
@@ -308,6 +309,8 @@ pub struct Table {
     /// The program's own screen has the keyboard, and whether keys are typed all the same.
     screen: bool,
     types_here: bool,
+    /// Members that have their slot only until its own devices are back.
+    lent: Vec<crate::seating::MemberId>,
     /// Nobody sits down unasked.
     locked: bool,
     /// Who sits down by a press.
@@ -371,6 +374,7 @@ impl Table {
             types: false,
             screen: false,
             types_here: settings.remembered.types_here,
+            lent: Vec::new(),
             locked: settings.remembered.locked,
             sitting: guests::Sitting { asks: None, always: settings.remembered.sit_by_two },
             agreed: settings.remembered.agreed,

@@ -26,6 +26,9 @@ impl Table {
             Command::TakeOut { slot } => format!("{slot} is empty"),
             Command::Restore { slot, .. } => format!("{slot} is as it was"),
             Command::Tie { device, slot, .. } => format!("{} plays along in {slot}", name(*device)),
+            Command::Lend { device, slot, .. } => {
+                format!("{slot} is lent to {} until its own device is back", name(*device))
+            }
             Command::Untie { slot, .. } => format!("one device fewer plays in {slot}"),
             Command::TieAgain { slot, .. } => format!("it plays along in {slot} again"),
             Command::LetGo => "everything is let go".into(),

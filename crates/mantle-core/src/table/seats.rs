@@ -68,7 +68,12 @@ impl Table {
             number,
             kind: slot.kind,
             profile: slot.profile.clone(),
-            members: slot.session.members.iter().map(|member| member.key.clone()).collect(),
+            members: self
+                .members(number)
+                .zip(&slot.session.members)
+                .filter(|(member, _)| !self.is_lent(*member))
+                .map(|(_, member)| member.key.clone())
+                .collect(),
         });
         Remembered {
             slots: slots.collect(),

@@ -113,7 +113,7 @@ impl Table {
 
     /// A member leaves a slot; what it held is let go, and if it shall sit nowhere, games see it again. Of a slot that nobody is
     /// left in the pad goes too.
-    fn leave(&mut self, now: Micros, seat: Seat, uncover: bool) {
+    pub(super) fn leave(&mut self, now: Micros, seat: Seat, uncover: bool) {
         let Some(slot) = self.slots.get_mut(seat.slot) else { return };
         slot.session.release(now, seat.index);
         let empty = slot.session.members.len() == 1;

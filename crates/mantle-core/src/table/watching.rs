@@ -91,6 +91,7 @@ impl Table {
             news |= source.watch.look(now, state);
         }
         self.watching.at_rest = !news;
+        self.give_back(now);
         for number in SlotNumber::all() {
             self.look_at_slot(now, number);
         }

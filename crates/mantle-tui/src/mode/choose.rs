@@ -4,7 +4,9 @@ use super::sheet;
 use crate::keys::{Intent, Key, SLOTS, key, letter};
 use crate::panel::Ui;
 use crate::rows::Click;
-use mantle_talk::{Command, DeviceId, KindStep, PadKind, SlotNumber, Snapshot, TEMPLATES, Template};
+use mantle_talk::{
+    Command, DeviceId, KindStep, PadKind, SlotNumber, SlotRow, Snapshot, StageState, TEMPLATES, Template,
+};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -38,6 +40,8 @@ pub struct Choose {
     pub profile: usize,
     /// Whether the device is to play along with who sits there.
     pub tie: bool,
+    /// Whether the slot is only lent to it: its own devices are away.
+    pub lends: bool,
     /// The kind of pad so far.
     pub kind: PadKind,
     /// Those that may be made of the device, each with what it has.
@@ -47,7 +51,7 @@ pub struct Choose {
 impl Choose {
     /// Begins with this slot.
     pub fn new(what: Chosen, slot: SlotNumber) -> Self {
-        Self { what, slot, profile: 0, tie: false, kind: PadKind::default(), kinds: Vec::new() }
+        Self { what, slot, profile: 0, tie: false, lends: false, kind: PadKind::default(), kinds: Vec::new() }
     }
 
     /// Another slot, kind or profile.
@@ -74,6 +78,13 @@ impl Choose {
         if let Chosen::Device { sits: false, .. } = self.what {
             self.tie = snapshot.slots.iter().any(|row| row.number == self.slot);
         }
+        self.see_who_is_away(snapshot);
+    }
+
+    /// A slot whose devices are all away is lent, and not shared.
+    pub fn see_who_is_away(&mut self, snapshot: &Snapshot) {
+        let away = |row: &SlotRow| row.number == self.slot && row.stages[0] == StageState::Kept;
+        self.lends = self.tie && snapshot.slots.iter().any(away);
     }
 
     /// The template that a new profile is made from, if one is chosen.
@@ -110,6 +121,9 @@ impl Choose {
     pub fn command(&self, profiles: &[String]) -> Command {
         match &self.what {
             Chosen::Slot(from) => Command::Move { from: *from, to: self.slot },
+            Chosen::Device { id, part, .. } if self.lends => {
+                Command::Lend { device: *id, part: *part, slot: self.slot }
+            }
             Chosen::Device { id, part, .. } if self.tie => Command::Tie { device: *id, part: *part, slot: self.slot },
             Chosen::Device { id, part, .. } => Command::Place {
                 device: *id,
@@ -144,6 +158,7 @@ pub fn keys() -> Vec<Key> {
 /// Draws the choice of a slot.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
     let title = match &choose.what {
+        Chosen::Device { name, .. } if choose.lends => format!("Lend a slot to {name}"),
         Chosen::Device { name, .. } if choose.tie => format!("{name} plays along with"),
         Chosen::Device { name, .. } => format!("Place {name}"),
         Chosen::Slot(from) => format!("Move the player of {from}"),
@@ -164,11 +179,17 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
     let who = ui.snapshot.slots.iter().find(|row| row.number == choose.slot);
     if choose.tie {
         let words = match who {
+            Some(row) if choose.lends => format!("It plays for {} while that is away.", row.names.join(" + ")),
             Some(row) => format!("One player with both, by the profile {}.", row.profile),
             None => "Nobody is there: choose a slot that somebody plays.".to_owned(),
         };
         ui.text(at.x + 2, at.y + 10, at.width, Style::new(), &words);
-        ui.text(at.x + 2, at.y + 12, at.width, ui.theme.quiet, "Its pad shows what all of its devices give together.");
+        let then = if choose.lends {
+            "It gives the slot back by itself, as soon as nothing is held on it."
+        } else {
+            "Its pad shows what all of its devices give together."
+        };
+        ui.text(at.x + 2, at.y + 12, at.width, ui.theme.quiet, then);
     } else if let Chosen::Device { .. } = choose.what {
         let beside = at.width.saturating_sub(12);
         super::kind::lines(ui, Rect { x: at.x + 2, y: at.y + 9, ..at }, choose.kind);

@@ -135,3 +135,59 @@ fn where_all_slots_are_in_use_nobody_is_asked() {
     let answer = world.command(Command::AskToSit(true));
     assert!(matches!(answer, Answer::Refused { why } if why.contains("all slots are in use")));
 }
+
+#[test]
+fn a_kept_slot_is_lent_and_given_back_once_nothing_is_held() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.plug(node(1, "B", "1-2"));
+    world.command(Command::TakeOut { slot: slot(2) });
+    let lend = Command::Lend { device: DeviceId(1), part: 0, slot: slot(1) };
+    let answer = world.command(lend.clone());
+    assert!(matches!(answer, Answer::Refused { why } if why.contains("is here and plays in slot 1")));
+    world.unplug(0);
+    assert!(matches!(world.command(lend), Answer::Done { .. }));
+    // The borrower plays on the very same pad; whose the slot is stays written down.
+    world.report(1, &[0, 128]);
+    world.report(1, &[1, 128]);
+    assert!(!world.shadows[&slot(1)].is_empty());
+    assert_eq!(world.memory.slots.len(), 1);
+    let uniqs: Vec<&str> = world.memory.slots[0].members.iter().map(|key| key.uniq.as_str()).collect();
+    assert_eq!(uniqs, ["A"]);
+    assert!(said(&world).iter().any(|text| text == "Slot 1 is lent to pad until pad is back."), "{:?}", said(&world));
+    // The owner comes back while something is held: the person is told, and nothing is let go in anybody's hands.
+    world.plug(node(2, "A", "1-1"));
+    for _ in 0..20 {
+        world.wait(Micros::millis(100));
+        world.report(2, &[0, 128]);
+    }
+    assert!(!world.shadows[&slot(1)].is_empty(), "what is held is held");
+    assert!(said(&world)[0].contains("let go of pad, and it has slot 1 again"), "{:?}", said(&world));
+    world.report(1, &[0, 128]);
+    for _ in 0..20 {
+        world.wait(Micros::millis(100));
+        world.report(2, &[0, 128]);
+    }
+    assert_eq!(world.table.members(slot(1)).count(), 1, "it is given back");
+    world.report(1, &[1, 128]);
+    assert!(world.shadows[&slot(1)].is_empty(), "the borrower plays there no more");
+    world.report(2, &[1, 128]);
+    assert!(!world.shadows[&slot(1)].is_empty());
+    assert!(!said(&world).iter().any(|text| text.contains("let go of")));
+}
+
+#[test]
+fn what_is_lent_is_taken_back_by_undo_and_lasts_no_longer_than_a_run() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.plug(node(1, "B", "1-2"));
+    world.command(Command::TakeOut { slot: slot(2) });
+    world.unplug(0);
+    world.command(Command::Lend { device: DeviceId(1), part: 0, slot: slot(1) });
+    let memory = world.memory.clone();
+    world.command(Command::Undo { slot: None });
+    assert_eq!(world.table.members(slot(1)).count(), 1);
+    let mut world = World::new(Settings { remembered: memory, cover: true, ..Settings::default() });
+    world.plug(node(5, "B", "1-2"));
+    assert!(world.table.slot_facts(slot(1)).is_some_and(|facts| facts.all_gone()), "the owner's slot waits for it");
+}
