@@ -1,6 +1,6 @@
 //! What can be wrong with the socket, in words that say what to do.
 
-use crate::place::Holder;
+use crate::holder::Holder;
 use std::io;
 use std::path::PathBuf;
 

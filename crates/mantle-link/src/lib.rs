@@ -20,6 +20,7 @@
 mod attach;
 mod fault;
 mod frame;
+mod holder;
 mod message;
 mod place;
 mod serve;
@@ -27,6 +28,7 @@ mod serve;
 pub use attach::{Attached, attach};
 pub use fault::LinkFault;
 pub use frame::{FRAME_BYTES, FRAME_TIME, through};
+pub use holder::Holder;
 pub use message::{Greeting, ToEngine, ToScreen};
-pub use place::{Held, Holder, Place};
+pub use place::{Held, Place};
 pub use serve::{Served, serve};

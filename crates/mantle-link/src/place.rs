@@ -1,43 +1,17 @@
 //! Where the socket lies, and who may put it there: one engine an account.
 
 use crate::fault::LinkFault;
+use crate::holder::{Holder, now};
 use rustix::fs::{FlockOperation, Mode, OFlags, flock};
-use serde::{Deserialize, Serialize};
 use std::fs::File;
 use std::io::{self, Read, Seek, Write};
 use std::os::unix::fs::{DirBuilderExt, MetadataExt};
 use std::path::{Path, PathBuf};
-use std::time::{SystemTime, UNIX_EPOCH};
 
 /// The directory of the socket, and of the lock beside it.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Place {
     directory: PathBuf,
-}
-
-/// Who holds the lock.
-#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
-pub struct Holder {
-    /// Its process.
-    pub pid: i32,
-    /// Since when, in seconds since 1970.
-    pub since: u64,
-}
-
-impl std::fmt::Display for Holder {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let minutes = now().saturating_sub(self.since) / 60;
-        match minutes {
-            0 => write!(f, "process {}, just started", self.pid),
-            1..120 => write!(f, "process {}, for {minutes} min", self.pid),
-            _ => write!(f, "process {}, for {} h", self.pid, minutes / 60),
-        }
-    }
-}
-
-/// Seconds since 1970.
-pub(crate) fn now() -> u64 {
-    SystemTime::now().duration_since(UNIX_EPOCH).map(|since| since.as_secs()).unwrap_or_default()
 }
 
 /// The lock, as long as it is held.

@@ -1,5 +1,6 @@
 //! The command line.
 
+use crate::profile_args::ProfileVerb;
 use clap::{Args, Parser, Subcommand};
 use std::path::PathBuf;
 
@@ -350,110 +351,6 @@ pub struct InspectArgs {
     /// Answer JSON requests from standard input, one a line
     #[arg(long)]
     pub stream: bool,
-}
-
-/// What to do with profiles. A run that goes on takes notice at once.
-#[derive(Subcommand, Debug)]
-pub enum ProfileVerb {
-    /// List them, with their files
-    List,
-    /// Make one
-    New {
-        /// Its name
-        name: String,
-        /// By purpose: one of the templates
-        #[arg(long, value_name = "TEMPLATE", default_value = "plain")]
-        like: String,
-    },
-    /// List the templates
-    Templates,
-    /// List everything that a binding can play
-    Targets,
-    /// Take a profile from somebody else in; what it would type is said, and typed only once you agree
-    Import {
-        /// Its file
-        file: PathBuf,
-        /// Call it this instead of what it calls itself
-        #[arg(long = "as", value_name = "NAME")]
-        name: Option<String>,
-    },
-    /// Make one out of a mapping line of the common game library, for a device
-    FromMapping {
-        /// The line, in quotes
-        line: String,
-        /// The profile's name
-        #[arg(long = "as", value_name = "NAME")]
-        name: String,
-        /// The device: as for `card`
-        #[arg(long, value_name = "DEVICE")]
-        on: String,
-    },
-    /// Copy one's file to another place, to pass it on
-    Export {
-        /// Which
-        name: String,
-        /// Where to; nothing may be there yet
-        file: PathBuf,
-    },
-    /// Step one setting of the feel, for scripts; a run that goes on feels it at once
-    Feel {
-        /// Which profile
-        name: String,
-        /// The stick or trigger, such as "left stick"
-        which: String,
-        /// The setting, such as "dead zone"
-        setting: String,
-        /// What to do with it
-        #[arg(value_enum)]
-        step: FeelStep,
-    },
-    /// Take the last change of one back: the old one plays
-    Back {
-        /// Which
-        name: String,
-    },
-    /// Do once more what was taken back: the new one plays
-    Again {
-        /// Which
-        name: String,
-    },
-    /// Copy one
-    Copy {
-        /// Which
-        from: String,
-        /// The copy's name
-        to: String,
-    },
-    /// Give one another name; slots that play by it follow
-    Rename {
-        /// Which
-        from: String,
-        /// Its new name
-        to: String,
-    },
-    /// Throw one away, into the trash
-    Delete {
-        /// Which
-        name: String,
-    },
-    /// Say what differs between two
-    Compare {
-        /// One
-        one: String,
-        /// The other
-        other: String,
-    },
-}
-
-/// What is done with a setting of the feel.
-#[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
-pub enum FeelStep {
-    /// One step more.
-    More,
-    /// One step less.
-    Less,
-    /// As it is where nobody has changed anything.
-    Usual,
 }
 
 /// Arguments of `card` and `curves`.

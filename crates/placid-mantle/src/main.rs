@@ -16,6 +16,7 @@ mod list;
 mod pack;
 mod paper;
 mod profile;
+mod profile_args;
 mod record;
 mod recording_file;
 mod replay;

@@ -1,7 +1,7 @@
 //! `profile`: profiles as files.
 
-use crate::args::{FeelStep, ProfileVerb};
 use crate::exit::{Exit, refuse};
+use crate::profile_args::{FeelStep, ProfileVerb};
 use crate::say::{say, say_error};
 use mantle_core::binding::{Change, ProfileAct, TEMPLATES};
 use mantle_core::feel::{Knob, Shaped};

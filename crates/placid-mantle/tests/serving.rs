@@ -298,6 +298,30 @@ fn the_service_manager_is_told_and_a_signal_ends_it_in_order() {
     assert_eq!(account.refused(&["status"]).0, 5);
 }
 
+/// A slot is lent while its device is away, on the screen, and given back when that returns.
+#[test]
+fn a_slot_is_lent_and_given_back() {
+    let mut account = Account::new();
+    let scene = account.path("lent.scene.toml");
+    let text = "version = 1\ntitle = \"lent\"\n\
+        [[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\nslots = [1]\nhands = false\ngone = [[1.0, 30.0]]\n\
+        [[device]]\nfile = \"harbour-panel\"\nport = \"1-4\"\nslots = [0]\nhands = false\n";
+    fs::write(&scene, text).expect("a scene");
+    account.serve(&scene.display().to_string());
+    let screen = account.screen("lent", tty::DESIGN);
+    wait(&screen, "Slot 1 is kept for Quay pad");
+    screen.keys(&["PageDown", "t"]).expect("keys");
+    wait(&screen, "Lend a slot to Harbour panel");
+    wait(&screen, "It plays for Quay pad while that is away.");
+    screen.keys(&["Enter"]).expect("keys");
+    wait(&screen, "Slot 1 is lent to Harbour panel until Quay pad is back.");
+    screen.keys(&["j"]).expect("keys");
+    wait(&screen, "Quay pad is back: Harbour panel has given slot 1 back to it");
+    let status = account.status();
+    assert_eq!(status["slots"][0]["devices"], serde_json::json!(["Quay pad"]));
+    assert_eq!(status["slots"].as_array().map(Vec::len), Some(1));
+}
+
 /// An engine of another version is not attached to, and ended only if the person says so.
 #[test]
 fn an_engine_of_another_version_is_left_alone_unless_the_person_says_otherwise() {

@@ -21,6 +21,26 @@ use std::collections::BTreeSet;
 /// Controls of one kind that are named; a sentence has to end.
 const SAID: usize = 3;
 
+impl Slot {
+    /// What its profile says and none of its members plays, by the lines of the file, and why.
+    #[must_use]
+    pub fn unplayed(&self, profile: &Profile) -> Vec<(u32, String)> {
+        let here: Vec<_> = self.session.members.iter().filter(|member| !member.controls().is_empty()).collect();
+        let why = |at: usize| {
+            let of = |member: &&crate::session::Member| {
+                let found = member.bindings.not_found.iter().find(|(rule, _)| usize::from(*rule) == at);
+                found.map(|(_, why)| why.clone())
+            };
+            let all: Option<Vec<String>> = here.iter().map(of).collect();
+            all.and_then(|all| all.into_iter().next())
+        };
+        // One of several ways to play the same is no loss while another one is there.
+        let played = |target: Target| here.iter().any(|member| member.bindings.of(target).next().is_some());
+        let rules = profile.rules.iter().enumerate().filter(|(_, rule)| !played(rule.target));
+        rules.filter_map(|(at, rule)| Some((rule.line, why(at)?))).collect()
+    }
+}
+
 impl Table {
     /// How it stands with a slot's pad. Pads are made in the order of slots: what keeps an earlier one from being made keeps all later
     /// ones as well.

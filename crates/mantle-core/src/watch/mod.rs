@@ -19,11 +19,11 @@ use crate::time::Micros;
 #[cfg(test)]
 mod tests;
 
-/// The time to the next look after this one while reports come, 120 to 180 ms: in step with what moves, looks would see it stand
+/// The time to the next look after this one while reports come, 150 to 210 ms: in step with what moves, looks would see it stand
 /// still.
 #[must_use]
 pub const fn next_after(look: Micros) -> Micros {
-    Micros::millis(120 + (look.0.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 58) * 60 / 63)
+    Micros::millis(150 + (look.0.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 58) * 60 / 63)
 }
 /// So often while none come.
 pub const AT_REST: Micros = Micros::seconds(1);

@@ -95,8 +95,8 @@ struct ControlWatch {
     share: f32,
     /// Around where it has stood still, and since when.
     still: (f32, Micros),
-    /// Where it stood before, and how far it has been from there since.
-    stood: Option<(f32, f32)>,
+    /// Where it stood before, first of all where it came, and how far it has been from there since.
+    stood: (f32, f32),
     down: Option<Micros>,
     seen_up: bool,
     lower: Pushes,
@@ -241,7 +241,7 @@ impl ControlWatch {
             counts,
             share,
             still: (share, now),
-            stood: None,
+            stood: (share, 0.0),
             down: None,
             seen_up: false,
             lower: Pushes::default(),
@@ -283,13 +283,12 @@ impl ControlWatch {
         if control.kind != ControlKind::Axis {
             return share > 0.5 && before <= 0.5;
         }
-        if let Some((stood, far)) = &mut self.stood {
-            *far = far.max((share - *stood).abs());
-        }
+        let (stood, far) = self.stood;
+        self.stood.1 = far.max((share - stood).abs());
         if (share - self.still.0).abs() > STILL {
             // At an end it stands in a hand.
             if now.since(self.still.1) >= STANDS && (2.0 * self.still.0 - 1.0).abs() < DRIFT.end {
-                self.stood = Some((self.still.0, 0.0));
+                self.stood = (self.still.0, 0.0);
             }
             self.still = (share, now);
         }
@@ -316,7 +315,8 @@ impl ControlWatch {
         let off = (2.0 * self.share - 1.0).abs();
         let still = now.since(self.still.1);
         // A hand that has moved it far does not come back to the same place off the middle.
-        let again = self.stood.is_none_or(|(stood, far)| far <= MOVED || (self.share - stood).abs() <= STILL);
+        let (stood, far) = self.stood;
+        let again = far <= MOVED || (self.share - stood).abs() <= STILL;
         let after = if again { DRIFTS_AFTER } else { DRIFTS_AT_LAST };
         if rest == Some(Zone::Middle) && DRIFT.contains(&off) && still >= after {
             all.push(Ailment::Drifts(off));
