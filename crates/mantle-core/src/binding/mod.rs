@@ -56,6 +56,12 @@ pub enum How {
 }
 
 impl How {
+    /// Whether it is one half of an axis.
+    #[must_use]
+    pub fn is_half(self) -> bool {
+        matches!(self, Self::UpperHalf | Self::LowerHalf)
+    }
+
     /// What stands behind the control's name.
     #[must_use]
     pub fn words(self) -> &'static str {

@@ -117,6 +117,8 @@ pub struct MemberFacts {
     pub stays_bare: Option<StaysBare>,
     /// Axes, hats and the like that play nothing, and why.
     pub idle: Vec<(String, &'static str)>,
+    /// One axis that plays both triggers, to its one side each: its name, if there is one.
+    pub shared_triggers: Option<String>,
     /// Whether any of its controls plays anything.
     pub plays: bool,
     /// What was noticed of its controls while it played.

@@ -270,6 +270,12 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
         }
         say.propose(proposal.as_ref());
     }
+    if let Some(control) = &member.shared_triggers {
+        let text = format!(
+            "{slot}: both triggers of {name} are one axis, {control}: pulled together they cancel each other out, in the device itself. If a game needs both at once, bind one of them to a button."
+        );
+        say.add(Mark::Hint, Stage::Bindings, "plays", text, Some(Mend::Look(Stage::Bindings)));
+    }
     if !member.idle.is_empty() && member.plays {
         let names: Vec<String> = member.idle.iter().map(|(name, _)| name.clone()).collect();
         let (verb, them) = if names.len() == 1 { ("plays", "it") } else { ("play", "them") };

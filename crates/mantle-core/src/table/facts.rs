@@ -83,6 +83,7 @@ impl Table {
                 at_end: names(member, true).into_iter().map(|(name, _)| name).collect(),
                 cover: place.map(|(device, _)| device.cover.clone()).unwrap_or_default(),
                 stays_bare: place.and_then(|(device, _)| self.stays_bare(device)),
+                shared_triggers: shared_triggers(member),
                 plays: !member.bindings.list.is_empty(),
                 idle: idle(member),
                 ailing: ailing(now, number, slot, member, source),
@@ -274,6 +275,16 @@ fn idle(member: &Member) -> Vec<(String, &'static str)> {
         counts.then(|| (control.name.clone(), left.why))
     });
     left.collect()
+}
+
+/// One axis that plays both triggers, to its one side each.
+fn shared_triggers(member: &Member) -> Option<String> {
+    let list = &member.bindings.list;
+    let axis_of = |trigger: Target| list.iter().find(|binding| binding.target == trigger && binding.how.is_half());
+    let (left, right) = (axis_of(Target::LeftTrigger)?, axis_of(Target::RightTrigger)?);
+    let shared = left.control == right.control;
+    let control = member.controls().iter().find(|control| control.number == left.control).filter(|_| shared)?;
+    (control.kind == ControlKind::Axis).then(|| control.name.clone())
 }
 
 /// Whether a device sends, and what it sends stands for no controller: every axis that rests in its middle stands at its lower end,

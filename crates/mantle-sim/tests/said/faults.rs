@@ -109,6 +109,12 @@ fn controls() -> Vec<Fault> {
             &["Kestrel puck", "Z", "play nothing", "flight stick"],
         ),
         Fault::new(
+            "both triggers on one axis",
+            other("shingle-pad", ""),
+            6.0,
+            &["both triggers of Shingle pad are one axis, Z", "cancel each other out", "bind one of them to a button"],
+        ),
+        Fault::new(
             "an axis that nobody can guess",
             other("cove-box", ""),
             6.0,
