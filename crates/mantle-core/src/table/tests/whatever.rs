@@ -16,6 +16,11 @@ enum Step {
     Place(u16, u8),
     Tie(u16, u8),
     Untie(u8, u8),
+    Lend(u16, u8),
+    Lock(bool),
+    Ask(bool),
+    ByTwo(bool),
+    Name(u16, String),
     UndoIt,
     LetGo,
     Resume,
@@ -34,6 +39,11 @@ fn step() -> impl Strategy<Value = Step> {
         1 => (0u16..4, 1u8..9).prop_map(|(id, slot)| Step::Place(id, slot)),
         2 => (0u16..4, 1u8..5).prop_map(|(id, slot)| Step::Tie(id, slot)),
         1 => (1u8..5, 0u8..3).prop_map(|(slot, member)| Step::Untie(slot, member)),
+        2 => (0u16..4, 1u8..5).prop_map(|(id, slot)| Step::Lend(id, slot)),
+        1 => any::<bool>().prop_map(Step::Lock),
+        1 => any::<bool>().prop_map(Step::Ask),
+        1 => any::<bool>().prop_map(Step::ByTwo),
+        1 => (0u16..4, "[a-c]{0,2}").prop_map(|(id, name)| Step::Name(id, name)),
         1 => Just(Step::UndoIt),
         1 => Just(Step::LetGo),
         1 => Just(Step::Resume),
@@ -43,7 +53,7 @@ fn step() -> impl Strategy<Value = Step> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 2000, ..ProptestConfig::default() })]
 
     /// Whatever happens: nothing panics, there is always a sentence, pads are asked for one at a time, and when all
     /// devices are gone no pad holds anything.
@@ -67,6 +77,17 @@ proptest! {
                         undo.push(inverse);
                     }
                 }
+                Step::Lend(id, n) => {
+                    if let Answer::Done { inverse: Some(inverse), .. } =
+                        world.command(Command::Lend { device: DeviceId(id), part: 0, slot: slot(n) })
+                    {
+                        undo.push(inverse);
+                    }
+                }
+                Step::Lock(locked) => drop(world.command(Command::Lock(locked))),
+                Step::Ask(asks) => drop(world.command(Command::AskToSit(asks))),
+                Step::ByTwo(always) => drop(world.command(Command::SitByTwo(always))),
+                Step::Name(id, name) => drop(world.command(Command::Nickname { device: DeviceId(id), name })),
                 Step::UndoIt => drop(undo.pop().map(|inverse| world.command(inverse))),
                 Step::Plug(id, serial) if world.table.source(NodeId(id)).is_none() => {
                     let serial = ["", "A", "B"][usize::from(serial)];
@@ -92,6 +113,14 @@ proptest! {
                 }
             }
             prop_assert!(!world.sentence().1.is_empty());
+            // Nobody has two slots: a serial number that says who somebody is stands in one of them at most.
+            let memory = world.table.remembered();
+            let owners: Vec<_> = memory.slots.iter().flat_map(|slot| &slot.members).filter(|key| !key.uniq.is_empty()).collect();
+            for (at, key) in owners.iter().enumerate() {
+                let twice = owners[..at].iter().any(|other| other.uniq == key.uniq && other.part == key.part);
+                let shared = memory.shared_serials.iter().any(|other| other.uniq == key.uniq);
+                prop_assert!(!twice || shared, "{key:?} owns two slots");
+            }
             for device in world.table.devices() {
                 for part in &device.parts {
                     let Some(seat) = world.table.seat(device.id, part.number) else { continue };
