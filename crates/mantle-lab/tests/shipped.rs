@@ -84,7 +84,7 @@ fn road(program: &Path) -> u64 {
     let (short, long) = (counts("2"), counts("4"));
     let spent = |address: &u64| long[address] - short.get(address).copied().unwrap_or(0).min(long[address]);
     let addresses: Vec<u64> = long.keys().copied().filter(|address| spent(address) > 0).collect();
-    let sources = callgrind::sources(&root().join("target/unstripped/release/placid-mantle"), &addresses);
+    let sources = callgrind::sources(&root().join("target/unstripped/ship/placid-mantle"), &addresses);
     let is_of_the_road = |file: &String| {
         file.split_once("mantle-core/src/").is_some_and(|(_, file)| OF_THE_ROAD.iter().any(|own| file.starts_with(own)))
     };
