@@ -276,7 +276,7 @@ const ACTIONS: [Key; 38] = [
     letter('m', "m", Intent::Move, "move", true),
     letter('t', "t", Intent::Tie, "tie, part", true),
     letter('x', "x", Intent::TakeOut, "take out", true),
-    letter('s', "s", Intent::SitDown, "sit down by a press", true),
+    letter('s', "s", Intent::SitDown, "sit down by a press", false),
     letter('e', "e", Intent::SitByTwo, "by two buttons at any time", false),
     letter('i', "i", Intent::Lock, "lock, open the table", false),
     letter('N', "N", Intent::Nickname, "nickname", false),
