@@ -107,6 +107,14 @@ impl Table {
     /// What only few reports lead to.
     #[cold]
     fn follow_report(&mut self, now: Micros, node: NodeId, length: usize, after: After) {
+        if after.has(After::SPIKES)
+            && let Some(Some(source)) = self.sources.get_mut(usize::from(node.0))
+        {
+            source.spikes.see(now, source.reports.count, &source.frame);
+            if after == After(After::SPIKES) {
+                return;
+            }
+        }
         if after.has(After::HEARD) {
             self.hear(now, node);
         }
@@ -116,11 +124,6 @@ impl Table {
             if self.types && self.do_actions(now) {
                 self.settle(now);
             }
-        }
-        if after.has(After::SPIKES)
-            && let Some(Some(source)) = self.sources.get_mut(usize::from(node.0))
-        {
-            source.spikes.see(now, source.reports.count, &source.frame);
         }
         if after.has(After::AT_REST) {
             self.look_soon(now);

@@ -8,7 +8,7 @@ use crate::control::{ControlKind, Layout, Place};
 use mantle_hid::{Frame, VALUES};
 
 /// Of a fast device so many reports
-const OF: u64 = 256;
+const OF: u64 = 768;
 /// are looked at in part: so many in a row.
 const IN_A_ROW: u64 = 16;
 /// A device is fast whose reports follow each other more closely.

@@ -248,7 +248,7 @@ fn one_report_far_off_is_a_jump_and_a_quick_hand_is_not() {
     assert_eq!(jumps(&long(3), 1), Some(2), "of a fast one it lasts several reports");
     assert_eq!(jumps(&long(6), 8), None, "so long it may be a hand");
     let seen = jumps(&worn.repeat(400), 1).expect("some are seen");
-    assert!(seen >= 25, "of 800 only {seen}");
+    assert!(seen >= 8, "of 800 only {seen}");
     assert_eq!(jumps(&[128, 180, 250, 250, 190, 128, 128, 60, 0, 0, 70, 128], 8), None);
     assert_eq!(jumps(&[128; 30], 8), None);
 }
