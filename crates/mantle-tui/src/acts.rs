@@ -43,6 +43,10 @@ impl App {
                 self.view = View::Stage;
             }
             Intent::Mend => self.mend(walked),
+            Intent::MendAt(place) => {
+                let before = usize::from(place).checked_sub(1).and_then(|at| self.snapshot.sentences.get(at));
+                self.mend(before.cloned());
+            }
             Intent::MendNow => self.mend_now(walked.as_ref()),
             Intent::Freeze if self.view == View::Stage && self.stage == Stage::Reports => self.freeze(),
             Intent::Freeze => {

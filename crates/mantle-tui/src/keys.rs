@@ -27,6 +27,8 @@ pub enum Intent {
     Mend,
     /// Do what the seen sentence proposes.
     MendNow,
+    /// The same as [`Intent::Mend`] for the sentence at this place: a click on its key.
+    MendAt(u8),
     /// Give the chosen device a name of the person's own.
     Nickname,
     /// Lock the table, or open it.

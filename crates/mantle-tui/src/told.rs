@@ -14,8 +14,8 @@ use ratatui::style::Style;
 pub enum At {
     /// The first one of the board.
     First,
-    /// Another one of the board.
-    Further,
+    /// Another one of the board, by its place: the key walks to it.
+    Further(u8),
     /// In a stage's view.
     View,
 }
@@ -25,8 +25,13 @@ const JOINT: &str = "\u{a0}";
 
 /// The keys that stand behind a sentence, with what each does.
 fn keys(sentence: &Sentence, at: At) -> Vec<(&'static str, String, Intent)> {
-    let mend = sentence.mend.filter(|_| at == At::First).map(|mend| ("w", mend_words(mend), Intent::Mend));
-    let proposal = sentence.proposal.as_ref().filter(|_| at != At::Further);
+    let mend = sentence.mend.and_then(|mend| match at {
+        At::First => Some(("w", mend_words(mend), Intent::Mend)),
+        At::Further(1) => Some(("w w", mend_words(mend), Intent::MendAt(1))),
+        At::Further(place) => Some(("w w w", mend_words(mend), Intent::MendAt(place))),
+        At::View => None,
+    });
+    let proposal = sentence.proposal.as_ref().filter(|_| matches!(at, At::First | At::View));
     let now = proposal.map(|proposal| ("W", proposal.words.clone(), Intent::MendNow));
     mend.into_iter().chain(now).collect()
 }
@@ -60,7 +65,7 @@ pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence
             if !before.is_empty() {
                 x = ui.text(x, y, width, words, before) + 2;
             }
-            let after = ui.text(x, y, 1, ui.theme.key, key) + 1;
+            let after = ui.text(x, y, key.len() as u16, ui.theme.key, key) + 1;
             let end = ui.text(after, y, width, ui.theme.quiet, what);
             ui.clicks.push((Rect { x, y, width: end - x, height: 1 }, Click::Key(*intent)));
             (x, rest) = (end + 2, &rest[from + chunk.len()..]);
