@@ -76,7 +76,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                 let extra = rule.map_or(String::new(), |rule| {
                     rule.options.words().iter().map(|word| format!(", {word}")).collect()
                 });
-                let layer = profile.layers.get(usize::from(binding.layer).wrapping_sub(1));
+                let layer = profile.layer(usize::from(binding.layer));
                 let layer = layer.map_or(String::new(), |layer| layer.name.clone());
                 let during = if layer.is_empty() { String::new() } else { format!(" in {layer}") };
                 if origin.is_some_and(|origin| origin.member == index && origin.binding == binding.number) {

@@ -223,11 +223,7 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         ("triggers_turned", &remembered.triggers_turned),
     ] {
         let old = document.get(name).and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
-        if keys.is_empty() {
-            document.remove(name);
-        } else {
-            document.insert(name, Item::ArrayOfTables(devices(keys, &old)));
-        }
+        put(&mut document, name, devices(keys, &old));
     }
     let old = document.get("calibrated").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
     let keys: Vec<Key> = remembered.calibrated.iter().map(|(key, _)| key.clone()).collect();
@@ -236,10 +232,7 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         let before = table.get("axis").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
         table.insert("axis", Item::ArrayOfTables(calibrated(axes, &before)));
     }
-    match tables.is_empty() {
-        true => drop(document.remove("calibrated")),
-        false => drop(document.insert("calibrated", Item::ArrayOfTables(tables))),
-    }
+    put(&mut document, "calibrated", tables);
     for (name, is) in
         [("types_here", remembered.types_here), ("locked", remembered.locked), ("sit_by_two", remembered.sit_by_two)]
     {
@@ -254,10 +247,7 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
     for (table, (_, called)) in tables.iter_mut().zip(&remembered.nicknames) {
         set(table, "called", called.as_str());
     }
-    match tables.is_empty() {
-        true => drop(document.remove("nickname")),
-        false => drop(document.insert("nickname", Item::ArrayOfTables(tables))),
-    }
+    put(&mut document, "nickname", tables);
     let old = document.get("may_type").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
     let mut tables = ArrayOfTables::new();
     for (profile, strokes) in &remembered.agreed {
@@ -267,10 +257,7 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         set(&mut table, "keys", strokes.iter().map(|stroke| stroke.name()).collect::<toml_edit::Array>());
         tables.push(table);
     }
-    match tables.is_empty() {
-        true => drop(document.remove("may_type")),
-        false => drop(document.insert("may_type", Item::ArrayOfTables(tables))),
-    }
+    put(&mut document, "may_type", tables);
     Ok(document.to_string())
 }
 
@@ -287,6 +274,14 @@ fn calibrated(axes: &[(String, Calibration)], old: &ArrayOfTables) -> ArrayOfTab
         out.push(table);
     }
     out
+}
+
+/// A list of tables; an empty one is not written.
+fn put(document: &mut DocumentMut, name: &str, tables: ArrayOfTables) {
+    match tables.is_empty() {
+        true => drop(document.remove(name)),
+        false => drop(document.insert(name, Item::ArrayOfTables(tables))),
+    }
 }
 
 /// Sets a value without disturbing the comment behind it.

@@ -47,8 +47,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     let (slots, said) = (&snapshot.slots, &snapshot.sentences);
     let devices: Vec<&DeviceRow> = snapshot.devices.iter().filter(|device| device.slot.is_none()).collect();
     let shown = if area.height < 30 { 1 } else { 3 };
-    let behind = |n: usize| if n == 0 { At::First } else { At::Further(n as u8) };
-    let lines = |(n, sentence): (usize, &Sentence)| told::lines(sentence, area.width - 2, behind(n)).len();
+    let lines = |(n, sentence): (usize, &Sentence)| told::lines(sentence, area.width - 2, At::Board(n as u8)).len();
     let more = said.len().saturating_sub(shown);
     let sentences = said.iter().take(shown).enumerate().map(lines).sum::<usize>() as u16 + u16::from(more > 0);
     let room = area.height.saturating_sub(2 + sentences + 2);
@@ -90,7 +89,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     rule(ui, area, y);
     y += 1;
     for (n, sentence) in said.iter().take(shown).enumerate() {
-        y += told::sentence(ui, area.x + 1, y, area.width - 2, sentence, behind(n));
+        y += told::sentence(ui, area.x + 1, y, area.width - 2, sentence, At::Board(n as u8));
     }
     y += told::more(ui, area.x + 3, y, area.width - 4, more);
     let below = area.bottom().saturating_sub(y);

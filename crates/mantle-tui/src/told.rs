@@ -12,10 +12,8 @@ use ratatui::style::Style;
 /// Where a sentence stands: what keys it has there.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum At {
-    /// The first one of the board.
-    First,
-    /// Another one of the board, by its place: the key walks to it.
-    Further(u8),
+    /// On the board, by its place there: the key walks to it.
+    Board(u8),
     /// In a stage's view.
     View,
 }
@@ -26,12 +24,11 @@ const JOINT: &str = "\u{a0}";
 /// The keys that stand behind a sentence, with what each does.
 fn keys(sentence: &Sentence, at: At) -> Vec<(&'static str, String, Intent)> {
     let mend = sentence.mend.and_then(|mend| match at {
-        At::First => Some(("w", mend_words(mend), Intent::Mend)),
-        At::Further(1) => Some(("w w", mend_words(mend), Intent::MendAt(1))),
-        At::Further(place) => Some(("w w w", mend_words(mend), Intent::MendAt(place))),
+        At::Board(0) => Some(("w", mend_words(mend), Intent::Mend)),
+        At::Board(place) => Some((if place == 1 { "w w" } else { "w w w" }, mend_words(mend), Intent::MendAt(place))),
         At::View => None,
     });
-    let proposal = sentence.proposal.as_ref().filter(|_| matches!(at, At::First | At::View));
+    let proposal = sentence.proposal.as_ref().filter(|_| matches!(at, At::Board(0) | At::View));
     let now = proposal.map(|proposal| ("W", proposal.words.clone(), Intent::MendNow));
     mend.into_iter().chain(now).collect()
 }

@@ -140,17 +140,22 @@ pub fn let_go() -> Exit {
     ask(|| Ok(Command::LetGo))
 }
 
-/// `lend`.
-pub fn lend(device: &str, number: u8) -> Exit {
-    either(lend_to(device, number))
+/// Asks for something about a device that is meant by its name.
+fn ask_of(name: &str, command: impl FnOnce(&Snapshot, &DeviceRow) -> Result<Command, Exit>) -> Exit {
+    let asked = || {
+        let engine = Asked::engine()?;
+        let snapshot = engine.snapshot()?;
+        engine.command(command(&snapshot, find(&snapshot.devices, name)?)?)
+    };
+    either(asked())
 }
 
-fn lend_to(device: &str, number: u8) -> Result<Exit, Exit> {
-    let slot = slot(number)?;
-    let engine = Asked::engine()?;
-    let snapshot = engine.snapshot()?;
-    let device = find(&snapshot.devices, device)?;
-    engine.command(Command::Lend { device: device.id, part: device.part, slot })
+/// `lend`.
+pub fn lend(device: &str, number: u8) -> Exit {
+    either(
+        slot(number)
+            .map(|slot| ask_of(device, |_, device| Ok(Command::Lend { device: device.id, part: device.part, slot }))),
+    )
 }
 
 /// `lock` and `unlock`.
@@ -165,33 +170,20 @@ pub fn sit_down(by_two: Option<OnOff>) -> Exit {
 
 /// `nickname`.
 pub fn nickname(device: &str, name: Option<String>) -> Exit {
-    either(nickname_of(device, name))
-}
-
-fn nickname_of(device: &str, name: Option<String>) -> Result<Exit, Exit> {
-    let engine = Asked::engine()?;
-    let snapshot = engine.snapshot()?;
-    let device = find(&snapshot.devices, device)?.id;
-    engine.command(Command::Nickname { device, name: name.unwrap_or_default() })
+    ask_of(device, |_, device| Ok(Command::Nickname { device: device.id, name: name.unwrap_or_default() }))
 }
 
 /// `place`.
 pub fn place(args: &PlaceArgs) -> Exit {
-    either(place_in(args))
-}
-
-fn place_in(args: &PlaceArgs) -> Result<Exit, Exit> {
-    let wanted = args.slot.map(slot).transpose()?;
-    let engine = Asked::engine()?;
-    let snapshot = engine.snapshot()?;
-    let device = find(&snapshot.devices, &args.device)?;
-    let free = || SlotNumber::all().find(|slot| !snapshot.slots.iter().any(|row| row.number == *slot));
-    let slot = match wanted.or(device.slot).or_else(free) {
-        Some(slot) => slot,
-        None => return Err(refuse("all slots are in use: say which one with --slot")),
-    };
-    let (id, part, kind, profile) = (device.id, device.part, device.kind, args.profile.clone());
-    engine.command(Command::Place { device: id, part, slot, kind, profile })
+    either(args.slot.map(slot).transpose().map(|wanted| {
+        ask_of(&args.device, |snapshot, device| {
+            let free = || SlotNumber::all().find(|slot| !snapshot.slots.iter().any(|row| row.number == *slot));
+            let slot = wanted.or(device.slot).or_else(free);
+            let slot = slot.ok_or_else(|| refuse("all slots are in use: say which one with --slot"))?;
+            let (id, part, kind, profile) = (device.id, device.part, device.kind, args.profile.clone());
+            Ok(Command::Place { device: id, part, slot, kind, profile })
+        })
+    }))
 }
 
 /// The device that is meant: by its name, or by a part of it that no other one has.

@@ -13,6 +13,7 @@ mod frames;
 mod home;
 mod inspect;
 mod list;
+mod log;
 mod pack;
 mod paper;
 mod profile;

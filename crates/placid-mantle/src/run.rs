@@ -2,23 +2,15 @@
 
 use crate::args::{RunArgs, ScreenArgs};
 use crate::exit::{Exit, refuse};
-use crate::frames::{write_frame, write_typed};
 use crate::home;
+use crate::log::Log;
 use crate::say::{say, say_error};
-use mantle_core::keys::Typed;
-use mantle_core::pad::Events;
-use mantle_core::path::{Mark, Sentence};
-use mantle_core::slot::SlotNumber;
-use mantle_core::table::{Note, Settings, Table};
-use mantle_core::time::Micros;
-use mantle_core::visible::visible;
-use mantle_engine::Observer;
+use mantle_core::table::{Settings, Table};
 use mantle_files::FileFault;
 use mantle_link::{Held, LinkFault};
 use mantle_linux::coverer::{CoverPaths, recover};
 use mantle_linux::{LinuxWorld, Paths, lock, scan};
 use mantle_talk::Header;
-use std::io::Write;
 use std::path::Path;
 
 /// What an engine over this machine needs, and what keeps another one out.
@@ -147,85 +139,4 @@ fn headless(paths: &Paths, settings: Settings, frames: bool) -> Exit {
     mantle_engine::run(&mut world, &mut table, &mut log);
     world.finish();
     log.exit()
-}
-
-/// So often the sentence is worked out while only reports come.
-const EVERY: Micros = Micros::seconds(1);
-
-/// Writes journal entries, frames, and the sentence whenever it changes.
-pub struct Log<W> {
-    out: W,
-    /// Whether frames are written as well.
-    frames: bool,
-    /// How often the table had settled when the sentence was last worked out.
-    settled: u64,
-    /// When it was.
-    looked: Micros,
-    /// The sentence.
-    said: Option<Sentence>,
-    /// The world has ended by a fault of its own.
-    lost: bool,
-    failed: bool,
-}
-
-impl<W: Write> Log<W> {
-    /// A log, with or without frames.
-    pub fn new(out: W, frames: bool) -> Self {
-        Self { out, frames, settled: 0, looked: Micros(0), said: None, lost: false, failed: false }
-    }
-
-    /// How the program ends by it.
-    pub fn exit(&self) -> Exit {
-        if self.failed || self.lost { Exit::Failed } else { Exit::Fine }
-    }
-
-    fn line(&mut self, now: Micros, text: &str) {
-        let line = format!("{}.{:06} {}\n", now.0 / 1_000_000, now.0 % 1_000_000, visible(text));
-        self.failed |= self.out.write_all(line.as_bytes()).and_then(|()| self.out.flush()).is_err();
-    }
-}
-
-impl<W: Write> Observer for Log<W> {
-    fn handle_frame(&mut self, now: Micros, slot: SlotNumber, events: &Events) {
-        if self.frames {
-            self.failed |= write_frame(&mut self.out, now, slot, events).is_err();
-        }
-    }
-
-    fn handle_typed(&mut self, now: Micros, slot: SlotNumber, typed: &Typed) {
-        if self.frames {
-            self.failed |= write_typed(&mut self.out, now, slot, typed).is_err();
-        }
-    }
-
-    fn handle_note(&mut self, note: Note) {
-        let sign = match note.mark {
-            Mark::Stop => "stop: ",
-            Mark::Doubt | Mark::Ask => "look: ",
-            _ => "",
-        };
-        self.line(note.at, &format!("{sign}{}", note.text));
-    }
-
-    fn handle_warning(&mut self, note: Note) {
-        self.lost |= note.mark == Mark::Stop;
-        self.handle_note(note);
-    }
-
-    fn look(&mut self, now: Micros, table: &Table) {
-        // It is worked out when the table has settled anew. What reports alone have changed of it is said within a second:
-        // for each report that would be far too much.
-        let settled = std::mem::replace(&mut self.settled, table.settled()) != table.settled();
-        if settled || now.since(self.looked) >= EVERY {
-            self.looked = now;
-            let facts: Vec<_> = SlotNumber::all().filter_map(|slot| table.slot_facts(slot)).collect();
-            let sentences = mantle_core::path::sentences(&facts, &table.table_facts());
-            // A silence that lasts on is no news.
-            let is_news = |first: &Sentence| !self.said.as_ref().is_some_and(|said| said.says_the_same(first));
-            if let Some(first) = sentences.into_iter().next().filter(is_news) {
-                self.line(now, &first.text);
-                self.said = Some(first);
-            }
-        }
-    }
 }

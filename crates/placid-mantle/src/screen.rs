@@ -3,6 +3,7 @@
 
 use crate::args::ScreenArgs;
 use crate::exit::{Exit, refuse};
+use crate::log::Log;
 use crate::paper::{self, Subject};
 use crate::say::say_error;
 use crate::screen_recorder::ScreenRecorder;
@@ -20,6 +21,7 @@ use mantle_talk::{
 };
 use mantle_tui::{Look, Outcome, Wake};
 use std::cell::RefCell;
+use std::io::Stdout;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel};
 
@@ -181,6 +183,8 @@ impl Drop for EndsEngine {
 pub struct ScreenObserver {
     publisher: Publisher,
     playback: ScreenRecorder,
+    /// What is written of it as well, where there is no screen of its own.
+    pub log: Option<Log<Stdout>>,
     fails: bool,
 }
 
@@ -190,6 +194,7 @@ impl ScreenObserver {
         Self {
             publisher: Publisher::of(screens, header),
             playback: ScreenRecorder::default(),
+            log: None,
             fails: hooks::fails_in("engine"),
         }
     }
@@ -206,10 +211,16 @@ impl Observer for ScreenObserver {
     }
 
     fn handle_note(&mut self, note: Note) {
+        if let Some(log) = &mut self.log {
+            log.handle_note(note.clone());
+        }
         self.publisher.handle_note(note);
     }
 
     fn handle_warning(&mut self, note: Note) {
+        if let Some(log) = &mut self.log {
+            log.handle_warning(note.clone());
+        }
         self.publisher.handle_warning(note);
     }
 
@@ -244,6 +255,9 @@ impl Observer for ScreenObserver {
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
+        if let Some(log) = &mut self.log {
+            log.look(now, table);
+        }
         self.publisher.set_recording(self.playback.view());
         self.publisher.look(now, table);
         assert!(!self.fails || table.slots().next().is_none(), "the engine was asked to fail");

@@ -3,19 +3,16 @@
 use crate::args::ServeArgs;
 use crate::demo;
 use crate::exit::{Exit, refuse};
-use crate::run::{Log, Machine};
+use crate::log::Log;
+use crate::run::Machine;
 use crate::say::{say, say_error};
 use crate::screen::ScreenObserver;
-use mantle_core::command::{Answer, Asker, CommandNumber};
-use mantle_core::device::NodeId;
-use mantle_core::sheet::Sheet;
-use mantle_core::table::{Note, Source, Table};
-use mantle_core::time::Micros;
-use mantle_engine::{Observer, OrderSender, Screens, World};
+use mantle_core::table::Table;
+use mantle_engine::{OrderSender, Screens, World};
 use mantle_link::{Held, LinkFault, Place};
 use mantle_linux::LinuxWorld;
 use mantle_sim::{Alongside, Pace, SimWorld};
-use mantle_talk::{FindOrder, Header, HistoryRequest, Order, Watch, Wish};
+use mantle_talk::{Header, Order, Wish};
 use std::os::linux::net::SocketAddrExt;
 use std::os::unix::ffi::OsStrExt;
 use std::os::unix::net::{SocketAddr, UnixDatagram};
@@ -86,7 +83,8 @@ fn stay(mut world: impl World, mut table: Table, give: OrderSender, header: Head
         Ok(served) => served,
         Err(fault) => return refuse(fault.to_string()),
     };
-    let mut observer = Both { log: Log::new(std::io::stdout(), false), screens: ScreenObserver::new(screens, header) };
+    let mut observer = ScreenObserver::new(screens, header);
+    observer.log = Some(Log::new(std::io::stdout(), false));
     say!("screens and scripts: {}", socket.display());
     notify("READY=1");
     mantle_engine::run(&mut world, &mut table, &mut observer);
@@ -94,7 +92,7 @@ fn stay(mut world: impl World, mut table: Table, give: OrderSender, header: Head
     // Whoever waits for the end waits for the last pad to be gone.
     drop(world);
     drop(served);
-    observer.log.exit()
+    observer.log.map_or(Exit::Fine, |log| log.exit())
 }
 
 /// Tells the service manager, if one has started us, how it stands (sd_notify(3)).
@@ -107,64 +105,5 @@ fn notify(state: &str) {
     let sent = address.and_then(|address| UnixDatagram::unbound()?.send_to_addr(state.as_bytes(), &address));
     if let Err(error) = sent {
         say_error!("placid-mantle: the service manager cannot be told that the engine is {state}: {error}");
-    }
-}
-
-/// The log, and whoever looks on.
-struct Both {
-    log: Log<std::io::Stdout>,
-    screens: ScreenObserver,
-}
-
-impl Observer for Both {
-    fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
-        self.screens.handle_report(at, node, bytes);
-    }
-
-    fn handle_history(&mut self, asker: Asker, request: &HistoryRequest) {
-        self.screens.handle_history(asker, request);
-    }
-
-    fn handle_note(&mut self, note: Note) {
-        self.log.handle_note(note.clone());
-        self.screens.handle_note(note);
-    }
-
-    fn handle_warning(&mut self, note: Note) {
-        self.log.handle_warning(note.clone());
-        self.screens.handle_warning(note);
-    }
-
-    fn handle_answer(&mut self, number: CommandNumber, answer: Answer) {
-        self.screens.handle_answer(number, answer);
-    }
-
-    fn handle_find(&mut self, now: Micros, order: FindOrder) -> Result<(), String> {
-        self.screens.handle_find(now, order)
-    }
-
-    fn handle_record(&mut self, now: Micros, source: Option<&Source>, on: bool) -> Result<(), String> {
-        self.screens.handle_record(now, source, on)
-    }
-
-    fn poll_sheet(&mut self) -> Option<Sheet> {
-        self.screens.poll_sheet()
-    }
-
-    fn poll_found(&mut self) -> bool {
-        self.screens.poll_found()
-    }
-
-    fn handle_watch(&mut self, asker: Asker, watch: Watch) {
-        self.screens.handle_watch(asker, watch);
-    }
-
-    fn deadline(&self) -> Option<Micros> {
-        self.screens.deadline()
-    }
-
-    fn look(&mut self, now: Micros, table: &Table) {
-        self.log.look(now, table);
-        self.screens.look(now, table);
     }
 }

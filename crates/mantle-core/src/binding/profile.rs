@@ -224,6 +224,12 @@ pub struct Profile {
 }
 
 impl Profile {
+    /// A layer by its place in rules, from 1; the base, 0, is none.
+    #[must_use]
+    pub fn layer(&self, place: usize) -> Option<&Layer> {
+        self.layers.get(place.checked_sub(1)?)
+    }
+
     /// One that says nothing: everything plays as it does unasked.
     #[must_use]
     pub fn plain(name: &str, feel: Feel) -> Self {

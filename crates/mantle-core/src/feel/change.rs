@@ -161,6 +161,9 @@ pub enum Setting {
 }
 
 impl Setting {
+    /// The dead zone where nobody has said anything.
+    pub const USUAL_DEAD_ZONE: Self = Self::DeadZone((super::DEAD_ZONE * 1000.0) as u16);
+
     /// What is wrong with it, if anything.
     ///
     /// # Errors

@@ -94,8 +94,7 @@ impl Shape {
             return Some((format!("smoothing of {} ms", self.smoothing.0 / 1000), false, Setting::Smoothing(0)));
         }
         if self.dead_zone >= 0.6 {
-            let usual = Setting::DeadZone((DEAD_ZONE * 1000.0) as u16);
-            return Some((format!("dead zone {:.2}", self.dead_zone), full <= 0.01, usual));
+            return Some((format!("dead zone {:.2}", self.dead_zone), full <= 0.01, Setting::USUAL_DEAD_ZONE));
         }
         if full <= 0.35 {
             let plain = Self { sensitivity: 1.0, ..*self };

@@ -73,16 +73,17 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
         let text = "Another login session is in front: all pads rest, and play on when this one is back.";
         out.push(plain(Mark::Kept, text, None));
     }
+    let asks = |slot: SlotNumber, text: String| Sentence {
+        mark: Mark::Ask,
+        slot: Some(slot),
+        stage: Some(Stage::Device),
+        word: "asks".into(),
+        text,
+        mend: None,
+        proposal: None,
+    };
     for (slot, owner, borrower) in &table.returning {
-        out.push(Sentence {
-            mark: Mark::Ask,
-            slot: Some(*slot),
-            stage: Some(Stage::Device),
-            word: "asks".into(),
-            text: format!("{owner} is back: let go of {borrower}, and it has {slot} again."),
-            mend: None,
-            proposal: None,
-        });
+        out.push(asks(*slot, format!("{owner} is back: let go of {borrower}, and it has {slot} again.")));
     }
     if let Some(left) = table.sitting.0 {
         let seconds = left.0.div_ceil(1_000_000);
@@ -90,15 +91,8 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
         out.push(plain(Mark::Ask, &text, None));
     }
     if let Some((name, slot)) = &table.twin {
-        out.push(Sentence {
-            mark: Mark::Ask,
-            slot: Some(*slot),
-            stage: Some(Stage::Device),
-            word: "asks".into(),
-            text: format!("Two devices are alike: press something on the {name} that belongs to {slot}."),
-            mend: None,
-            proposal: None,
-        });
+        let text = format!("Two devices are alike: press something on the {name} that belongs to {slot}.");
+        out.push(asks(*slot, text));
     }
     out.extend(table.notices.iter().map(|notice| plain(Mark::Doubt, notice, Some(Mend::Journal))));
     if let Some(name) = &table.same_serial {

@@ -103,7 +103,7 @@ impl Member {
         }
         if let Some(binding) = own.iter().find(|binding| !on(binding.layer))
             && !own.iter().any(|binding| on(binding.layer))
-            && let Some(layer) = profile.layers.get(usize::from(binding.layer) - 1)
+            && let Some(layer) = profile.layer(usize::from(binding.layer))
         {
             return Outcome::OtherLayer(layer.name.clone(), layer.hold.text(), layer.toggle);
         }

@@ -64,14 +64,12 @@ impl Table {
             held.map(|control| (control.name.clone(), control.kind)).take(SAID).collect::<Vec<_>>()
         };
         let profile = self.profile_of(&slot.profile);
-        let also = |place: Option<(&Device, &super::PartRef)>| {
-            place.and_then(|(device, _)| self.plays_as(device)).filter(|other| *other < number)
-        };
         let members = session.members.iter().enumerate().map(|(index, member)| {
             let place = self.part_of(number, index);
             let source = place.and_then(|(_, part)| self.source(part.source));
             let layout = source.and_then(|s| s.layout()).zip(place).and_then(|(l, (_, part))| l.parts.get(part.local));
             controls += layout.map_or(0, |part| part.controls.len());
+            let also = place.and_then(|(device, _)| self.plays_as(device)).filter(|other| *other < number);
             let covering = place.is_some_and(|(device, _)| device.cover == crate::cover::Cover::Covering);
             MemberFacts {
                 name: member.key.name.clone(),
@@ -92,9 +90,9 @@ impl Table {
                 battery: source
                     .and_then(|source| source.layout()?.extras.battery_of(&source.frame).filter(|_| source.good() > 0)),
                 receiver_alone: source.is_some_and(receiver_alone),
-                measure: self.measuring_of(number, index),
-                also: also(place),
-                out: also(place).filter(|_| session.members.len() == 1).map(|_| taking_out(number)),
+                measure: member.held().next().and_then(|_| self.measuring_of(number, index)),
+                also,
+                out: also.filter(|_| session.members.len() == 1).map(|_| taking_out(number)),
             }
         });
         let members: Vec<MemberFacts> = members.collect();
@@ -313,13 +311,11 @@ fn shut(number: SlotNumber, slot: &Slot, bound: u128) -> Vec<Shut> {
         let played = model.on_lane(lane).any(|target| bound & target.mask() != 0);
         let shape = feel.of_lane(lane);
         let Some((setting, wholly, back)) = shape.keeps_back().filter(|_| played) else { continue };
-        let stick =
-            model.sticks.iter().find(|stick| stick.lanes.contains(&lane) && !(lane < 4 && feel.is_apart(lane / 2)));
-        let which = stick.map(|stick| stick.name.clone()).or_else(|| model.lane_name(lane).map(str::to_owned));
-        let which = which.unwrap_or_default();
+        let shaped = felt_as(model, feel, lane);
+        let which = shaped.name_on(model);
         if !all.iter().any(|other| other.which == which) {
             let changed = slot.feel_before.of_lane(lane) != shape;
-            let proposal = Some(of_shut(number, felt_as(model, feel, lane), model, back));
+            let proposal = Some(of_shut(number, shaped, model, back));
             all.push(Shut { which, setting, wholly, changed, proposal });
         }
     }

@@ -289,7 +289,7 @@ impl Table {
                 }
                 Change::Option { target, layer, .. } | Change::With { target, layer, .. } => {
                     let own = profile.rules.iter().any(|rule| {
-                        let of = rule.layer.checked_sub(1).and_then(|at| profile.layers.get(at));
+                        let of = profile.layer(rule.layer);
                         rule.target == *target
                             && rule.source.is_some()
                             && of.map_or("", |layer| layer.name.as_str()) == layer

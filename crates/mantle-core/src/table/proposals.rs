@@ -4,7 +4,7 @@ use super::{PLAIN, Slot, Table};
 use crate::binding::{Change, Named, OptionChange, Profile, meant};
 use crate::command::Command;
 use crate::control::ControlKind;
-use crate::feel::{DEAD_ZONE, Feel, Setting, Shaped};
+use crate::feel::{Feel, Setting, Shaped};
 use crate::pad::{FIRST_LINE, PadModel, Target};
 use crate::path::Proposal;
 use crate::session::Member;
@@ -36,7 +36,7 @@ pub(super) fn felt_as(model: &PadModel, feel: &Feel, lane: usize) -> Shaped {
 
 /// The name of a layer by its place; the base has none.
 fn layer_name(profile: &Profile, layer: usize) -> String {
-    layer.checked_sub(1).and_then(|at| profile.layers.get(at)).map(|layer| layer.name.clone()).unwrap_or_default()
+    profile.layer(layer).map(|layer| layer.name.clone()).unwrap_or_default()
 }
 
 /// What would mend a control that ails: a feel that covers it, or that nothing is played by it.
@@ -49,11 +49,7 @@ pub(super) fn of_ailing(
     dead_zone: Option<f32>,
 ) -> Option<Proposal> {
     let shaped = lane.map(|lane| felt_as(&slot.model, slot.session.feel(), lane));
-    let feel = |what: &str, setting| {
-        let shaped = shaped?;
-        let words = format!("set {what} for the {}", shaped.name_on(&slot.model));
-        Some(edit(number, words, vec![Change::Feel(shaped, setting)]))
-    };
+    let feel = |what: &str, setting| Some(set_feel(number, shaped?, &slot.model, what, setting));
     let thousandths = |share: f32| (share * 1000.0).round() as u16;
     match ailment {
         Ailment::Drifts(_) | Ailment::Trembles(_) => {
@@ -87,7 +83,12 @@ pub(super) fn of_shut(number: SlotNumber, shaped: Shaped, model: &PadModel, sett
         Setting::Smoothing(_) => "no smoothing".into(),
         _ => "a straight curve".into(),
     };
-    edit(number, format!("set {what} for the {}", shaped.name_on(model)), vec![Change::Feel(shaped, setting)])
+    set_feel(number, shaped, model, &what, setting)
+}
+
+fn set_feel(number: SlotNumber, shaped: Shaped, model: &PadModel, what: &str, setting: Setting) -> Proposal {
+    let words = format!("set {what} for the {}", shaped.name_on(model));
+    edit(number, words, vec![Change::Feel(shaped, setting)])
 }
 
 /// What would mend a profile of which something plays nothing.
@@ -158,8 +159,7 @@ pub(super) fn of_press(
             let lane = given.iter().find_map(|(target, _)| target.axis()).map(|(lane, _)| lane)?;
             let shaped = felt_as(&slot.model, slot.session.feel(), lane);
             let shape = slot.session.feel().of_lane(lane);
-            let usual = Setting::DeadZone((DEAD_ZONE * 1000.0) as u16);
-            let numb = (shape.dead_zone > 0.3).then_some(usual);
+            let numb = (shape.dead_zone > 0.3).then_some(Setting::USUAL_DEAD_ZONE);
             let back = numb.or_else(|| shape.keeps_back().map(|(.., back)| back)).unwrap_or(Setting::Curve(Vec::new()));
             Some(of_shut(number, shaped, &slot.model, back))
         }
