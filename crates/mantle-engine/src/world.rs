@@ -8,6 +8,7 @@ use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
+use mantle_core::preferences::Preferences;
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Purpose, Table};
@@ -63,6 +64,10 @@ pub enum Happening<'a> {
     Sheets(Micros, Vec<Sheet>, Vec<String>),
     /// All profiles have been read again, and what is wrong in their files.
     Profiles(Micros, Vec<Arc<Profile>>, Vec<String>),
+    /// The settings have been read again, or cannot be.
+    Settings(Micros, Box<Result<Preferences, Vec<String>>>),
+    /// The machine goes to sleep, or has woken.
+    Sleep(Micros, bool),
     /// Whether pads can be made was found out.
     Probed(Micros, Result<(), PadFault>),
     /// A change of a profile has been saved, or not.
@@ -160,6 +165,14 @@ impl Happening<'_> {
                 table.handle_profiles(at, profiles, faults);
                 at
             }
+            Self::Settings(at, read) => {
+                table.handle_preferences(at, *read);
+                at
+            }
+            Self::Sleep(at, asleep) => {
+                table.handle_sleep(at, asleep);
+                at
+            }
             Self::Probed(at, found) => {
                 table.handle_probe(at, found);
                 at
@@ -214,6 +227,10 @@ fn handle_wish(
         Wish::Hand { .. } => Err("only a device of a simulated world can be taken in hand".into()),
         Wish::Playback(_) => Err("only a recording can be opened here, stopped, stepped and closed".into()),
         Wish::Paper(_) => Err("paper is made by whoever has the screen".into()),
+        Wish::Sleep(asleep) => {
+            table.handle_sleep(at, asleep);
+            Ok(())
+        }
         Wish::Stop => Ok(()),
     })
 }

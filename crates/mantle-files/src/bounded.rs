@@ -11,6 +11,8 @@ pub const PROFILE_BYTES: u64 = 1 << 20;
 pub const SHEET_BYTES: u64 = 4 << 20;
 /// The largest slots file that is read.
 pub const SLOTS_BYTES: u64 = 1 << 20;
+/// The largest settings file that is read.
+pub const SETTINGS_BYTES: u64 = 1 << 18;
 
 /// Reads a file of at most so many bytes.
 ///

@@ -5,7 +5,7 @@
 //!
 //! Its nouns: a [`DeviceFile`] is a made-up device; a [`SceneFile`] says which of them are there and what happens;
 //! the [`slots`] file is what is kept across restarts;
-//! a [`profile`] is what plays what; a [`recording`] is what a device sent; a [`mapping`] is the line of the common game library; a [`pack`] holds files to be passed on; a [`FileFault`] points at what is wrong.
+//! the [`settings`] file is what the person has set once for everything; a [`profile`] is what plays what; a [`recording`] is what a device sent; a [`mapping`] is the line of the common game library; a [`pack`] holds files to be passed on; a [`FileFault`] points at what is wrong.
 //!
 //! ```
 //! let scene = mantle_files::SceneFile::parse("empty.scene.toml", "version = 1\ntitle = \"Nothing\"\n")?;
@@ -27,6 +27,7 @@ mod pointed;
 pub mod profile;
 pub mod recording;
 mod scene_file;
+pub mod settings;
 pub mod sheet;
 pub mod shipped;
 pub mod slots;

@@ -83,6 +83,7 @@ struct SlotEntry {
     hats: Option<u8>,
     #[serde(default = "plain")]
     profile: String,
+    away_since: Option<u64>,
     #[serde(default)]
     device: Vec<DeviceEntry>,
 }
@@ -142,6 +143,7 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
                 .map_err(|message| FileFault::whole(path, format!("{}: {message}", entry.number)))?,
             profile: entry.profile,
             members: entry.device.into_iter().map(DeviceEntry::key).collect(),
+            away_since: entry.away_since,
         });
     }
     slots.sort_by_key(|slot| slot.number);
@@ -211,6 +213,10 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         set(&mut table, "number", number);
         pad_kind::put(&mut table, slot.kind, set);
         set(&mut table, "profile", slot.profile.as_str());
+        match slot.away_since.and_then(|since| i64::try_from(since).ok()) {
+            Some(since) => set(&mut table, "away_since", since),
+            None => drop(table.remove("away_since")),
+        }
         let old_devices = table.get("device").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
         table.insert("device", Item::ArrayOfTables(devices(&slot.members, &old_devices)));
         slots.push(table);
@@ -361,7 +367,13 @@ mod tests {
                 flight.prop_map(|(axes, buttons, hats)| PadKind::Flight(FlightShape::new(axes, buttons, hats)));
             let kind = prop_oneof![Just(PadKind::Common), flight, Just(PadKind::Keys)];
             ("[a-z]{1,8}", prop::collection::vec(key(), 1..3), kind).prop_map(move |(profile, members, kind)| {
-                RememberedSlot { number: SlotNumber::new(number).expect("a slot"), kind, profile, members }
+                RememberedSlot {
+                    number: SlotNumber::new(number).expect("a slot"),
+                    kind,
+                    profile,
+                    members,
+                    away_since: None,
+                }
             })
         };
         let keys = || prop::collection::vec(key(), 0..3);

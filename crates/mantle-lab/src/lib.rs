@@ -14,6 +14,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod bus;
 pub mod callgrind;
 mod gadget;
 mod input_stand_in;
@@ -26,6 +27,7 @@ pub mod targets;
 mod tmux;
 pub mod vm;
 
+pub use bus::{Asked, Bus};
 pub use gadget::Gadget;
 pub use input_stand_in::{InputFacts, InputStandIn};
 pub use lines::Lines;

@@ -1,11 +1,83 @@
-//! The clock that every stamp is taken from.
+//! The clock that every stamp is taken from, and how it is told that the machine has slept.
 
 use mantle_core::time::Micros;
 use rustix::time::{ClockId, clock_gettime};
 
+/// Sleeps that are shorter change nothing.
+const NOTICED: Micros = Micros::millis(500);
+
+fn read(clock: ClockId) -> Micros {
+    let time = clock_gettime(clock);
+    Micros(time.tv_sec as u64 * 1_000_000 + time.tv_nsec as u64 / 1_000)
+}
+
 /// The monotonic clock.
 #[must_use]
 pub fn now() -> Micros {
-    let time = clock_gettime(ClockId::Monotonic);
-    Micros(time.tv_sec as u64 * 1_000_000 + time.tv_nsec as u64 / 1_000)
+    read(ClockId::Monotonic)
+}
+
+/// The two clocks of which one stands still while the machine sleeps.
+pub(crate) trait Clocks {
+    /// The time that the machine was awake.
+    fn awake(&self) -> Micros;
+    /// The time since it was started.
+    fn started(&self) -> Micros;
+}
+
+/// Those of the kernel.
+pub(crate) struct SystemClocks;
+
+impl Clocks for SystemClocks {
+    fn awake(&self) -> Micros {
+        now()
+    }
+
+    fn started(&self) -> Micros {
+        read(ClockId::Boottime)
+    }
+}
+
+/// Notices that the machine has slept.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct SleepWatch {
+    /// How much of its time it had slept when it was looked last.
+    slept: Option<Micros>,
+}
+
+impl SleepWatch {
+    /// Whether it has slept since the last look.
+    pub fn look(&mut self, clocks: &impl Clocks) -> bool {
+        let slept = clocks.started().since(clocks.awake());
+        let before = self.slept.replace(slept);
+        before.is_some_and(|before| slept.since(before) >= NOTICED)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    struct Given(Micros, Micros);
+
+    impl Clocks for Given {
+        fn awake(&self) -> Micros {
+            self.0
+        }
+
+        fn started(&self) -> Micros {
+            self.1
+        }
+    }
+
+    #[test]
+    fn a_sleep_is_noticed_once_and_time_alone_is_none() {
+        let mut watch = SleepWatch::default();
+        let mut look = |awake, started| watch.look(&Given(Micros::millis(awake), Micros::millis(started)));
+        assert!(!look(1000, 9000), "what it slept before it was looked first is no news");
+        assert!(!look(500_000, 508_001), "two clocks are not read at one moment");
+        assert!(look(500_010, 516_010));
+        assert!(!look(500_020, 516_020));
+        assert!(look(600_000, 4_000_000));
+    }
 }

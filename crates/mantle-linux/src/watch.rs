@@ -17,6 +17,8 @@ pub(crate) struct Changes {
     pub sheets: bool,
     /// The person's profiles are others now.
     pub profiles: bool,
+    /// What the person has set once for everything is something else now.
+    pub settings: bool,
     /// Whether the person's login session is in front may have changed.
     pub session: bool,
     /// Nodes whose rights may have changed.
@@ -36,6 +38,7 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
         // A directory may be one that was waited for, or one above it.
         let made = overflow || event.events().contains(inotify::ReadFlags::ISDIR);
         changes.profiles |= made || name.ends_with(".profile.toml");
+        changes.settings |= made || name == "settings.toml";
         changes.sheets |= made || name.ends_with(".sheet.toml");
         if name.starts_with("hidraw") {
             changes.rights.push(format!("/dev/{name}"));
@@ -54,7 +57,8 @@ pub(crate) fn own(watcher: &OwnedFd, directory: &Path) {
     let mut place = nearest();
     while let Some(watched) = place {
         let flags = if watched == directory { changes } else { Flags::CREATE | Flags::MOVED_TO };
-        let _ = inotify::add_watch(watcher, watched, flags);
+        // It may be watched for the sake of another one already.
+        let _ = inotify::add_watch(watcher, watched, flags | Flags::MASK_ADD);
         // The next one may have come before this one was watched.
         place = nearest().filter(|now| *now != watched);
     }

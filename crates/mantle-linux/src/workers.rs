@@ -20,6 +20,7 @@ use mantle_core::device::{DeviceId, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::PadModel;
 use mantle_core::path::PadFault;
+use mantle_core::preferences::Preferences;
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::Purpose;
@@ -51,6 +52,12 @@ impl Paths {
     #[must_use]
     pub fn sheets(&self) -> Option<PathBuf> {
         Some(self.slots.as_deref()?.parent()?.join("sheets"))
+    }
+
+    /// Where the settings file is, beside the slots file.
+    #[must_use]
+    pub fn settings(&self) -> Option<PathBuf> {
+        Some(self.slots.as_deref()?.with_file_name("settings.toml"))
     }
 
     /// Where the person's profiles are, and what they were before.
@@ -111,6 +118,8 @@ pub(crate) enum Done {
     Sheets(Vec<Sheet>, Vec<String>),
     /// All profiles that there are now, and whether some could not be read.
     Profiles(Vec<Arc<Profile>>, Vec<String>),
+    /// The settings as they are now, or what is wrong in them.
+    Settings(Result<Preferences, Vec<String>>),
     /// A change of a profile is saved, or not.
     Profile(CommandNumber, Result<Box<Profile>, String>),
     /// A device that is only held, though it should be hidden, may be tried again.
@@ -201,7 +210,7 @@ impl Workers {
         let (path, may_save) = (paths.slots.clone(), paths.save_slots);
         let out = reporter.clone();
         let (directory, shipped) = (paths.sheets(), paths.shipped);
-        let keeper = paths.keeper();
+        let (keeper, settings) = (paths.keeper(), paths.settings());
         let (memory, t4) = worker("file", &reporter, move |memory: Memory| match (memory, path.as_deref()) {
             (Memory::Slots(remembered), Some(path)) if may_save => {
                 if let Err(why) = save(path, &remembered) {
@@ -230,6 +239,12 @@ impl Workers {
                 let (profiles, faults) = mantle_files::profile::read_directory(&keeper.profiles);
                 let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
                 out.report(Done::Profiles(profiles.into_iter().map(Arc::new).collect(), faults));
+            }
+            (Memory::ReadSettings, Some(_)) => {
+                let Some(settings) = &settings else { return };
+                let (own, faults) = mantle_files::settings::open(settings);
+                let faults: Vec<String> = faults.iter().map(mantle_files::FileFault::sentence).collect();
+                out.report(Done::Settings(if faults.is_empty() { Ok(own) } else { Err(faults) }));
             }
             (Memory::Watch(watcher, directories), _) => {
                 directories.iter().for_each(|directory| crate::watch::own(&watcher, directory));
@@ -337,6 +352,10 @@ impl Workers {
         let _ = self.memory.send(Memory::ReadSheets);
     }
 
+    pub fn read_settings(&self) {
+        let _ = self.memory.send(Memory::ReadSettings);
+    }
+
     pub fn read_profiles(&self) {
         let _ = self.memory.send(Memory::ReadProfiles);
     }
@@ -384,6 +403,8 @@ enum Memory {
     Profile(CommandNumber, String, String, ProfileAct),
     /// The profiles are read again.
     ReadProfiles,
+    /// The settings are read again.
+    ReadSettings,
     /// Directories are watched.
     Watch(OwnedFd, Vec<PathBuf>),
 }

@@ -3,7 +3,7 @@
 mod holds;
 mod hot_plug;
 
-use crate::clock::now;
+use crate::clock::{SleepWatch, SystemClocks, now};
 use crate::keys::Keys;
 use crate::merge::Pending;
 use crate::node::Node;
@@ -28,7 +28,7 @@ use std::collections::VecDeque;
 use std::io;
 use std::mem::MaybeUninit;
 use std::os::unix::net::UnixStream;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 const BELL: u64 = 1 << 32;
 const WATCHER: u64 = 2 << 32;
@@ -73,6 +73,8 @@ pub struct LinuxWorld {
     since_look: u32,
     /// Whether the person's login session is in front.
     front: bool,
+    /// Whether the machine has slept since it was looked last.
+    slept: SleepWatch,
     /// Nodes that were not wholly there yet are looked at again then.
     scan_at: Option<Micros>,
     /// Nodes that have lost reports, and when they are asked how they stand.
@@ -106,8 +108,14 @@ impl LinuxWorld {
         };
         listen(bell.fd().as_fd(), BELL)?;
         let watcher = watch::dev().ok();
-        let own: Vec<PathBuf> =
-            paths.sheets().into_iter().chain(paths.keeper().map(|keeper| keeper.profiles)).collect();
+        let own: Vec<PathBuf> = [
+            paths.sheets(),
+            paths.keeper().map(|keeper| keeper.profiles),
+            paths.slots.as_deref().and_then(Path::parent).map(Path::to_owned),
+        ]
+        .into_iter()
+        .flatten()
+        .collect();
         if let Some(watcher) = &watcher {
             listen(watcher.as_fd(), WATCHER)?;
         }
@@ -137,6 +145,7 @@ impl LinuxWorld {
             dead: Vec::new(),
             since_look: 0,
             front: true,
+            slept: SleepWatch::default(),
             scan_at: None,
             asks: Vec::new(),
             unready: 0,
@@ -200,6 +209,7 @@ impl LinuxWorld {
                 }
             }
             Done::Sheets(sheets, faults) => self.ready.push_back(Happening::Sheets(at, sheets, faults)),
+            Done::Settings(read) => self.ready.push_back(Happening::Settings(at, Box::new(read))),
             Done::Profiles(profiles, faults) => self.ready.push_back(Happening::Profiles(at, profiles, faults)),
             Done::Probed(found) => self.ready.push_back(Happening::Probed(at, found)),
             Done::Profile(number, result) => self.ready.push_back(Happening::Profile(at, number, result)),
@@ -233,6 +243,10 @@ impl LinuxWorld {
             Err(Errno::INTR) => return Ok(()),
             Err(errno) => return Err(errno.into()),
         };
+        // Nothing came: there is time to look at the clocks.
+        if events.is_empty() && self.slept.look(&SystemClocks) {
+            self.ready.push_back(Happening::Sleep(now(), false));
+        }
         let mut found: Vec<u64> = Vec::new();
         for event in events.iter() {
             let data = event.data.u64();

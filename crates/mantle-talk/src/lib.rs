@@ -56,7 +56,7 @@ pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 use serde::{Deserialize, Serialize};
 
 /// The form of these values; raised when it changes.
-pub const VERSION: u32 = 1;
+pub const VERSION: u32 = 2;
 /// A snapshot's size, serialised, stays under this.
 pub const SNAPSHOT_BYTES: usize = 64 * 1024;
 

@@ -140,6 +140,8 @@ pub enum Wish {
     Playback(PlaybackOrder),
     /// Something of what is seen goes on paper; whoever has the screen does it.
     Paper(Paper),
+    /// The machine goes to sleep, or has woken: said by whoever the system tells.
+    Sleep(bool),
     /// End: pads are taken away and everything is undone. The end is the answer.
     Stop,
 }

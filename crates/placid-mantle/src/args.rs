@@ -103,6 +103,13 @@ pub enum Verb {
     LetGo,
     /// End the running engine: its pads go, its devices are given back
     Stop,
+    /// What is set once for everything: how long slots are kept, limits, news; all of it, one, or one set anew
+    Settings {
+        /// Which one, such as `limits.battery`
+        key: Option<String>,
+        /// What it is from now on
+        value: Option<String>,
+    },
     /// Record a device's raw reports into a file
     Record(RecordArgs),
     /// Send an output or feature report to a device, byte for byte

@@ -1,6 +1,7 @@
 //! Whose configuration is in use, and what is in it.
 
 use mantle_core::binding::Profile;
+use mantle_core::preferences::Preferences;
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::Remembered;
 use mantle_files::FileFault;
@@ -25,6 +26,10 @@ pub struct Home {
     pub profiles: Vec<Arc<Profile>>,
     /// What is wrong with them.
     pub profile_faults: Vec<FileFault>,
+    /// What the person has set once for everything.
+    pub preferences: Preferences,
+    /// What is wrong with that.
+    pub setting_faults: Vec<FileFault>,
     /// Whose it is, where that may surprise.
     pub account: Option<String>,
 }
@@ -39,6 +44,9 @@ pub fn open() -> Home {
     let read_profiles = |own: &PathBuf| mantle_files::profile::read_directory(&own.join("profiles"));
     let (profiles, profile_faults) = directory.as_ref().map(read_profiles).unwrap_or_default();
     let profiles = profiles.into_iter().map(Arc::new).collect();
+    let settings = directory.as_ref().map(|own| own.join("settings.toml"));
+    let (preferences, setting_faults) =
+        settings.map(|settings| mantle_files::settings::open(&settings)).unwrap_or_default();
     let slots = directory.map(|directory| directory.join("slots.toml"));
     let (remembered, fault) = match slots.as_deref().map(read) {
         Some(Ok(remembered)) => (remembered, None),
@@ -46,7 +54,18 @@ pub fn open() -> Home {
         None => (Remembered::default(), None),
     };
     let account = sudo_account(slots.as_deref());
-    Home { slots, remembered, fault, sheets, sheet_faults, profiles, profile_faults, account }
+    Home {
+        slots,
+        remembered,
+        fault,
+        sheets,
+        sheet_faults,
+        profiles,
+        profile_faults,
+        preferences,
+        setting_faults,
+        account,
+    }
 }
 
 impl Home {

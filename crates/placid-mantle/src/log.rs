@@ -2,6 +2,7 @@
 
 use crate::exit::Exit;
 use crate::frames::{write_frame, write_typed};
+use crate::sentences::SentenceWatch;
 use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
 use mantle_core::path::{Mark, Sentence};
@@ -12,18 +13,12 @@ use mantle_core::visible::visible;
 use mantle_engine::Observer;
 use std::io::Write;
 
-/// So often the sentence is worked out while only reports come.
-const EVERY: Micros = Micros::seconds(1);
-
 /// Writes journal entries, frames, and the sentence whenever it changes.
 pub struct Log<W> {
     out: W,
     /// Whether frames are written as well.
     frames: bool,
-    /// How often the table had settled when the sentence was last worked out.
-    settled: u64,
-    /// When it was.
-    looked: Micros,
+    watch: SentenceWatch,
     /// The sentence.
     said: Option<Sentence>,
     /// The world has ended by a fault of its own.
@@ -34,12 +29,22 @@ pub struct Log<W> {
 impl<W: Write> Log<W> {
     /// A log, with or without frames.
     pub fn new(out: W, frames: bool) -> Self {
-        Self { out, frames, settled: 0, looked: Micros(0), said: None, lost: false, failed: false }
+        Self { out, frames, watch: SentenceWatch::default(), said: None, lost: false, failed: false }
     }
 
     /// How the program ends by it.
     pub fn exit(&self) -> Exit {
         if self.failed || self.lost { Exit::Failed } else { Exit::Fine }
+    }
+
+    /// The sentences are these: the first is written if it says something else than before.
+    pub fn say(&mut self, now: Micros, sentences: &[Sentence]) {
+        // A silence that lasts on is no news.
+        let is_news = |first: &&Sentence| !self.said.as_ref().is_some_and(|said| said.says_the_same(first));
+        if let Some(first) = sentences.first().filter(is_news) {
+            self.line(now, &first.text);
+            self.said = Some(first.clone());
+        }
     }
 
     fn line(&mut self, now: Micros, text: &str) {
@@ -76,19 +81,8 @@ impl<W: Write> Observer for Log<W> {
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
-        // It is worked out when the table has settled anew. What reports alone have changed of it is said within a second:
-        // for each report that would be far too much.
-        let settled = std::mem::replace(&mut self.settled, table.settled()) != table.settled();
-        if settled || now.since(self.looked) >= EVERY {
-            self.looked = now;
-            let facts: Vec<_> = SlotNumber::all().filter_map(|slot| table.slot_facts(slot)).collect();
-            let sentences = mantle_core::path::sentences(&facts, &table.table_facts());
-            // A silence that lasts on is no news.
-            let is_news = |first: &Sentence| !self.said.as_ref().is_some_and(|said| said.says_the_same(first));
-            if let Some(first) = sentences.into_iter().next().filter(is_news) {
-                self.line(now, &first.text);
-                self.said = Some(first);
-            }
+        if let Some(sentences) = self.watch.look(now, table, None) {
+            self.say(now, &sentences);
         }
     }
 }

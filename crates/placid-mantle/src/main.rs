@@ -14,6 +14,7 @@ mod home;
 mod inspect;
 mod list;
 mod log;
+mod news;
 mod pack;
 mod paper;
 mod profile;
@@ -26,8 +27,10 @@ mod say;
 mod screen;
 mod screen_recorder;
 mod send;
+mod sentences;
 mod serve;
 mod service;
+mod settings;
 mod setup;
 
 use crate::say::{say, say_error};
@@ -83,6 +86,7 @@ fn main() -> ExitCode {
         Verb::Resume { slot } => asking::resume(slot),
         Verb::LetGo => asking::let_go(),
         Verb::Stop => asking::stop(),
+        Verb::Settings { key, value } => settings::run(key.as_deref(), value.as_deref()),
         Verb::Record(args) => record::run(&args),
         Verb::Send(args) => send::send(&args),
         Verb::Get(args) => send::get(&args),

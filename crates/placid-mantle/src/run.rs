@@ -12,6 +12,7 @@ use mantle_linux::coverer::{CoverPaths, recover};
 use mantle_linux::{LinuxWorld, Paths, lock, scan};
 use mantle_talk::Header;
 use std::path::Path;
+use std::time::SystemTime;
 
 /// What an engine over this machine needs, and what keeps another one out.
 pub struct Machine {
@@ -63,7 +64,7 @@ impl Machine {
         };
         notices.extend(home.unwritable());
         let said = |faults: &[FileFault]| faults.iter().map(FileFault::sentence).collect();
-        let file_faults = [said(&home.profile_faults), said(&home.sheet_faults)];
+        let file_faults = [said(&home.profile_faults), said(&home.sheet_faults), said(&home.setting_faults)];
         let warnings: Vec<String> = notices.iter().chain(file_faults.iter().flatten()).cloned().collect();
         let settings = Settings {
             remembered: home.remembered,
@@ -72,6 +73,8 @@ impl Machine {
             profiles: home.profiles,
             notices,
             file_faults,
+            preferences: home.preferences,
+            began: began(),
         };
         Ok(Self { paths, settings, account: home.account, warnings, _lock: lock })
     }
@@ -89,6 +92,12 @@ impl Machine {
         }
         self.warnings.iter().for_each(|warning| say!("warning: {warning}"));
     }
+}
+
+/// Seconds from the beginning of 1970 to the moment 0 of the stamps.
+fn began() -> Option<u64> {
+    let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).ok()?;
+    Some(now.as_secs().saturating_sub(mantle_linux::now().0 / 1_000_000))
 }
 
 /// Runs the engine over the real world.

@@ -4,9 +4,11 @@
 use crate::args::ScreenArgs;
 use crate::exit::{Exit, refuse};
 use crate::log::Log;
+use crate::news::{self, News};
 use crate::paper::{self, Subject};
 use crate::say::say_error;
 use crate::screen_recorder::ScreenRecorder;
+use crate::sentences::SentenceWatch;
 use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
 use mantle_core::sheet::Sheet;
@@ -46,7 +48,13 @@ pub fn run<W: World + Send>(
     let mailbox = mailbox(wakes_in.clone());
     let screens = Screens::default();
     let _own = screens.enter(Comes::AsScreen, mailbox.clone());
+    // A demonstration is nobody's news.
+    let real = !header.demo;
     let mut clerk = ScreenObserver::new(screens.clone(), header);
+    if real {
+        clerk.news = Some(News::new(false));
+        news::watch_sleep(screens.clone(), give.clone(), false);
+    }
     // That nobody else can look on is no reason not to play.
     let served = held.and_then(|held| mantle_link::serve(held, screens, give.clone(), false).ok());
     let outcome = std::thread::scope(|scope| {
@@ -185,6 +193,9 @@ pub struct ScreenObserver {
     playback: ScreenRecorder,
     /// What is written of it as well, where there is no screen of its own.
     pub log: Option<Log<Stdout>>,
+    /// What is told to whoever does not look.
+    pub news: Option<News>,
+    sentences: SentenceWatch,
     fails: bool,
 }
 
@@ -195,6 +206,8 @@ impl ScreenObserver {
             publisher: Publisher::of(screens, header),
             playback: ScreenRecorder::default(),
             log: None,
+            news: None,
+            sentences: SentenceWatch::default(),
             fails: hooks::fails_in("engine"),
         }
     }
@@ -251,12 +264,17 @@ impl Observer for ScreenObserver {
     }
 
     fn deadline(&self) -> Option<Micros> {
-        self.publisher.deadline()
+        let news = self.news.as_ref().and_then(News::due);
+        self.publisher.deadline().into_iter().chain(news).min()
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
-        if let Some(log) = &mut self.log {
-            log.look(now, table);
+        let due = self.news.as_ref().and_then(News::due);
+        if (self.log.is_some() || self.news.is_some())
+            && let Some(sentences) = self.sentences.look(now, table, due)
+        {
+            self.log.iter_mut().for_each(|log| log.say(now, &sentences));
+            self.news.iter_mut().for_each(|news| news.look(now, table, &sentences));
         }
         self.publisher.set_recording(self.playback.view());
         self.publisher.look(now, table);

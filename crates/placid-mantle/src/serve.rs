@@ -4,6 +4,7 @@ use crate::args::ServeArgs;
 use crate::demo;
 use crate::exit::{Exit, refuse};
 use crate::log::Log;
+use crate::news::{self, News};
 use crate::run::Machine;
 use crate::say::{say, say_error};
 use crate::screen::ScreenObserver;
@@ -31,12 +32,13 @@ pub fn run(args: &ServeArgs) -> Exit {
     if let Some(scene) = &args.scene {
         return simulated(scene, held);
     }
-    let machine = match Machine::take(args.bare) {
+    let mut machine = match Machine::take(args.bare) {
         Ok(machine) => machine,
         Err(exit) => return exit,
     };
     machine.say_warnings();
-    if !rustix::process::geteuid().is_root() && !args.bare {
+    machine.settings.cover &= machine.settings.preferences.covers_served;
+    if !rustix::process::geteuid().is_root() && machine.settings.cover {
         say!("look: without root devices are held, not hidden: a game may list one beside its pad, as a dead pad");
     }
     let header = machine.header();
@@ -79,12 +81,14 @@ fn simulated(scene: &str, held: Held) -> Exit {
 /// The engine, its log and its socket, until it ends.
 fn stay(mut world: impl World, mut table: Table, give: OrderSender, header: Header, held: Held) -> Exit {
     let (screens, socket) = (Screens::default(), held.place.socket());
-    let served = match mantle_link::serve(held, screens.clone(), give, true) {
+    let served = match mantle_link::serve(held, screens.clone(), give.clone(), true) {
         Ok(served) => served,
         Err(fault) => return refuse(fault.to_string()),
     };
+    news::watch_sleep(screens.clone(), give.clone(), true);
     let mut observer = ScreenObserver::new(screens, header);
     observer.log = Some(Log::new(std::io::stdout(), false));
+    observer.news = Some(News::new(true));
     say!("screens and scripts: {}", socket.display());
     notify("READY=1");
     mantle_engine::run(&mut world, &mut table, &mut observer);

@@ -3,118 +3,15 @@
 #[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
 mod tty;
 
-use mantle_lab::{Tmux, wait_for};
+mod account;
+
+use account::{Account, PROGRAM};
+use mantle_lab::Tmux;
 use std::fs;
 use std::io::Write;
-use std::os::unix::fs::{DirBuilderExt, PermissionsExt};
+use std::os::unix::fs::PermissionsExt;
 use std::os::unix::net::UnixDatagram;
-use std::path::PathBuf;
-use std::process::{Child, Command, Output, Stdio};
-
-const PROGRAM: &str = env!("CARGO_BIN_EXE_placid-mantle");
-
-/// An account of its own: a home, and a runtime directory.
-struct Account {
-    directory: tempfile::TempDir,
-    engine: Option<Child>,
-}
-
-impl Account {
-    fn new() -> Self {
-        let directory = tempfile::tempdir().expect("a directory");
-        fs::DirBuilder::new().mode(0o700).create(directory.path().join("run")).expect("made");
-        Self { directory, engine: None }
-    }
-
-    fn path(&self, name: &str) -> PathBuf {
-        self.directory.path().join(name)
-    }
-
-    fn command(&self, arguments: &[&str]) -> Command {
-        let mut command = Command::new(PROGRAM);
-        command.args(arguments);
-        for (name, value) in self.environment() {
-            command.env(name, value);
-        }
-        command.env_remove("NOTIFY_SOCKET").stdin(Stdio::null());
-        command
-    }
-
-    fn environment(&self) -> Vec<(&'static str, String)> {
-        let within = |name: &str| self.path(name).display().to_string();
-        vec![
-            ("HOME", within("")),
-            ("XDG_CONFIG_HOME", within("config")),
-            ("XDG_STATE_HOME", within("state")),
-            ("XDG_RUNTIME_DIR", within("run")),
-            ("RUST_BACKTRACE", "0".into()),
-            ("LC_ALL", "C.UTF-8".into()),
-            ("NO_COLOR", String::new()),
-        ]
-    }
-
-    /// Starts an engine over a scene, and waits until it can be asked.
-    fn serve(&mut self, scene: &str) {
-        let out = fs::File::create(self.path("log")).expect("a log");
-        let engine = self.command(&["serve", "--scene", scene]).stdout(out).spawn().expect("it starts");
-        self.engine = Some(engine);
-        wait_for("an engine", || self.ask(&["status"]).status.success().then_some(())).expect("it answers");
-    }
-
-    fn ask(&self, arguments: &[&str]) -> Output {
-        self.command(arguments).output().expect("it runs")
-    }
-
-    /// What a verb says that does what is asked.
-    fn said(&self, arguments: &[&str]) -> String {
-        let output = self.ask(arguments);
-        let text = String::from_utf8_lossy(&output.stdout).into_owned();
-        assert!(
-            output.status.success(),
-            "{arguments:?}: {}: {}",
-            output.status,
-            String::from_utf8_lossy(&output.stderr)
-        );
-        text
-    }
-
-    /// What a verb says that refuses, and its code.
-    fn refused(&self, arguments: &[&str]) -> (i32, String) {
-        let output = self.ask(arguments);
-        (output.status.code().expect("it ended"), String::from_utf8_lossy(&output.stderr).into_owned())
-    }
-
-    fn status(&self) -> serde_json::Value {
-        serde_json::from_str(&self.said(&["status", "--json"])).expect("JSON")
-    }
-
-    /// A screen in a terminal of its own.
-    fn screen(&self, name: &str, size: (u16, u16)) -> Tmux {
-        self.terminal(name, size, "")
-    }
-
-    fn terminal(&self, name: &str, size: (u16, u16), arguments: &str) -> Tmux {
-        let environment = self.environment();
-        let environment: Vec<(&str, &str)> = environment.iter().map(|(name, value)| (*name, value.as_str())).collect();
-        // Its process can be told from others.
-        let command = format!("sh -c 'echo $$ > {}; exec {PROGRAM} {arguments}'", self.path(name).display());
-        Tmux::start(&format!("serving-{name}"), size, &environment, &command).expect("tmux starts")
-    }
-
-    fn signal(&self, screen: &str, signal: &str) {
-        let pid = fs::read_to_string(self.path(screen)).expect("its process");
-        assert!(Command::new("kill").args([signal, pid.trim()]).status().expect("kill runs").success());
-    }
-}
-
-impl Drop for Account {
-    fn drop(&mut self) {
-        if let Some(mut engine) = self.engine.take() {
-            let _ = engine.kill();
-            let _ = engine.wait();
-        }
-    }
-}
+use std::process::{Command, Stdio};
 
 fn wait(tmux: &Tmux, words: &str) -> String {
     let flat = |screen: &str| screen.split_whitespace().collect::<Vec<_>>().join(" ");

@@ -205,6 +205,8 @@ pub enum StaysBare {
 pub struct SlotFacts {
     /// Its number.
     pub number: SlotNumber,
+    /// From where on the person is warned.
+    pub limits: crate::preferences::Limits,
     /// Its members.
     pub members: Vec<MemberFacts>,
     /// Reports that came.
@@ -255,6 +257,7 @@ impl SlotFacts {
     pub fn of(number: SlotNumber) -> Self {
         Self {
             number,
+            limits: crate::preferences::Limits::default(),
             members: Vec::new(),
             reports: 0,
             controls: 0,

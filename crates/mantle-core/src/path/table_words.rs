@@ -2,6 +2,7 @@
 
 use super::words::{Mark, Mend, Sentence, slot_sentences};
 use super::{PadFault, SlotFacts, Stage};
+use crate::news::NewsKind;
 use crate::slot::{SLOTS, SlotNumber};
 use crate::time::Micros;
 
@@ -58,6 +59,7 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
         text: text.into(),
         mend,
         proposal: None,
+        news: None,
     };
     let mut out: Vec<Sentence> = Vec::new();
     if let Some(by) = &table.paused {
@@ -67,7 +69,7 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
     }
     if let Some(fault) = &table.pads {
         let text = format!("No pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
-        out.push(plain(Mark::Stop, &text, None));
+        out.push(Sentence { news: Some(NewsKind::NoPad), ..plain(Mark::Stop, &text, None) });
     }
     if table.away {
         let text = "Another login session is in front: all pads rest, and play on when this one is back.";
@@ -81,6 +83,7 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
         text,
         mend: None,
         proposal: None,
+        news: None,
     };
     for (slot, owner, borrower) in &table.returning {
         out.push(asks(*slot, format!("{owner} is back: let go of {borrower}, and it has {slot} again.")));

@@ -6,10 +6,11 @@ use super::{ProfileFacts, ReportsFault, Stage, StaysBare};
 use crate::control::ControlKind;
 use crate::cover::{Cover, Strength};
 use crate::device::Access;
+use crate::news::NewsKind;
 use crate::watch::{Ailment, Coming, Outcome};
 
-/// Below this share a battery is low, and below that one it is nearly empty.
-const LOW: (f32, f32) = (0.2, 0.05);
+/// Below this share a battery is nearly empty.
+const EMPTY: f32 = 0.05;
 /// So often within a minute a device goes before that is said.
 const GOINGS: usize = 3;
 /// Controls that are named; a sentence has to end.
@@ -25,11 +26,19 @@ struct Say<'a> {
 impl Say<'_> {
     fn add(&mut self, mark: Mark, stage: Stage, word: &str, text: String, mend: Option<Mend>) {
         let slot = Some(self.facts.number);
-        self.all.push(Sentence { mark, slot, stage: Some(stage), word: word.into(), text, mend, proposal: None });
+        let (stage, word) = (Some(stage), word.into());
+        self.all.push(Sentence { mark, slot, stage, word, text, mend, proposal: None, news: None });
     }
 
     fn doubt(&mut self, stage: Stage, word: &str, text: String) {
         self.add(Mark::Doubt, stage, word, text, Some(Mend::Look(stage)));
+    }
+
+    /// What was said last is news to whoever does not look.
+    fn tell(&mut self, kind: NewsKind) {
+        if let Some(last) = self.all.last_mut() {
+            last.news = Some(kind);
+        }
     }
 
     /// What would mend what was said last.
@@ -98,6 +107,9 @@ pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
     if let Some(member) = facts.doubtful_cover() {
         let (word, text) = of_cover(&say.slot, member);
         say.doubt(Stage::Games, word, text);
+        if matches!(member.cover, Cover::Failed(_)) {
+            say.tell(NewsKind::Uncovered);
+        }
     }
     say.all
 }
@@ -132,10 +144,12 @@ fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
             super::words::remedy_of(fault)
         );
         say.doubt(Stage::Device, "refused", text);
+        say.tell(NewsKind::Stops);
     }
     if let Some(often) = often(member) {
         let text = format!("{slot}: {name} comes and goes.{often}");
         say.doubt(Stage::Device, "loose", text);
+        say.tell(NewsKind::Stops);
     }
     if let Some(other) = &member.also {
         let text = format!(
@@ -145,13 +159,15 @@ fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
         say.propose(member.out.as_ref());
     }
     match member.battery {
-        Some((share, false)) if share <= LOW.1 => {
+        Some((share, false)) if share <= EMPTY => {
             let text = format!("{slot}: the battery of {name} is nearly empty ({}): charge it now.", percent(share));
             say.doubt(Stage::Device, "empty", text);
+            say.tell(NewsKind::Battery);
         }
-        Some((share, false)) if share <= LOW.0 => {
+        Some((share, false)) if share <= say.facts.limits.battery => {
             let text = format!("{slot}: the battery of {name} is low ({}): charge it soon.", percent(share));
             say.doubt(Stage::Device, "battery", text);
+            say.tell(NewsKind::Battery);
         }
         _ => {}
     }
@@ -168,6 +184,7 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
             ReportsFault::Asleep(why) => format!("it does not wake: {why}"),
         };
         say.doubt(Stage::Reports, "one stops", format!("{slot}: {name} plays nothing, the others play on; {why}."));
+        say.tell(NewsKind::Stops);
     }
     for coming in &member.coming {
         // Where nothing at all can be read, that is said, and nothing of how much or how often.
@@ -186,15 +203,16 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
                 );
                 let mark = if say.facts.is_silent() { Mark::Stop } else { Mark::Doubt };
                 say.add(mark, Stage::Reports, "silent", text, Some(Mend::Look(Stage::Reports)));
+                say.tell(NewsKind::Stops);
             }
-            Coming::Slow(rate) => say.doubt(
-                Stage::Reports,
-                "slow",
-                format!(
-                    "{slot}: {name} sends only {rate:.0} reports a second: presses come up to {:.0} ms late, and short ones get lost. Bring it nearer, or use its cable.",
-                    1000.0 / rate.max(1.0)
-                ),
-            ),
+            Coming::Slow(rate) => {
+                let late = 1000.0 / rate.max(1.0);
+                let text = format!(
+                    "{slot}: {name} sends only {rate:.0} reports a second: presses come up to {late:.0} ms late, and short ones get lost. Bring it nearer, or use its cable."
+                );
+                say.doubt(Stage::Reports, "slow", text);
+                say.tell(NewsKind::Delay);
+            }
             Coming::Damaged(share) => say.doubt(
                 Stage::Reports,
                 "damaged",

@@ -4,6 +4,7 @@ use super::troubles::often;
 use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, stages, states_by, stops_at};
 use crate::command::Command;
 use crate::device::OsFault;
+use crate::news::NewsKind;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -65,6 +66,8 @@ pub struct Sentence {
     pub mend: Option<Mend>,
     /// What would mend it at once.
     pub proposal: Option<Proposal>,
+    /// What it is as news, to somebody who does not look: they are told of nothing else.
+    pub news: Option<NewsKind>,
 }
 
 impl Sentence {
@@ -72,7 +75,8 @@ impl Sentence {
     #[must_use]
     pub fn well(slot: SlotNumber) -> Self {
         let text = format!("{} plays.", slot_word(slot));
-        Self { mark: Mark::Well, slot: Some(slot), stage: None, word: "plays".into(), text, mend: None, proposal: None }
+        let word = "plays".into();
+        Self { mark: Mark::Well, slot: Some(slot), stage: None, word, text, mend: None, proposal: None, news: None }
     }
 
     /// Whether it says the same as another one, whatever figures they have: a silence that lasts on is one.
@@ -106,6 +110,11 @@ pub(super) fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
         text,
         mend,
         proposal: None,
+        news: match (mark, stage) {
+            (Mark::Stop, Some(Stage::Pad)) => Some(NewsKind::NoPad),
+            (Mark::Stop, Some(Stage::Device | Stage::Reports)) => Some(NewsKind::Stops),
+            _ => None,
+        },
     };
     let mut all = Vec::new();
     if facts.all_gone() {

@@ -81,6 +81,8 @@ pub struct RememberedSlot {
     pub profile: String,
     /// The devices that play it.
     pub members: Vec<Key>,
+    /// Since when none of them is here, in seconds from the beginning of 1970, where slots are not kept for good.
+    pub away_since: Option<u64>,
 }
 
 /// What is kept across restarts: the slots file.

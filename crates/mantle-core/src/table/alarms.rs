@@ -27,16 +27,19 @@ pub(super) enum Alarm {
     Covers,
     /// The board asks for a press no longer.
     Sitting,
+    /// A slot is not kept any longer.
+    Keeping,
     /// Everything that plays is looked at.
     Watch,
 }
 
 impl Alarm {
     /// All of them, in the order in which those of one moment happen.
-    pub const ALL: [Self; 12] = [
+    pub const ALL: [Self; 13] = [
         Self::Pads,
         Self::Covers,
         Self::Sitting,
+        Self::Keeping,
         Self::Motion,
         Self::Bindings,
         Self::Help,

@@ -9,6 +9,7 @@ use crate::cover::Strength;
 use crate::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use crate::outgoing::Sent;
 use crate::path::PadFault;
+use crate::preferences::Preferences;
 use crate::sheet::Sheet;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -78,6 +79,20 @@ impl Table {
     /// The person's login session is in front, or another one is: then what is read may be anybody's, and all pads rest.
     pub fn handle_session(&mut self, now: Micros, front: bool) {
         self.handle(now, |table| table.session_is(now, front));
+    }
+
+    /// The machine is about to sleep, or has woken: until it is awake all pads rest, and what was held does not count before it is
+    /// pressed anew.
+    pub fn handle_sleep(&mut self, now: Micros, asleep: bool) {
+        self.handle(now, |table| table.sleep_is(now, asleep));
+    }
+
+    /// The settings have been read again, and what is wrong in them: then they stay as they were.
+    pub fn handle_preferences(&mut self, now: Micros, read: Result<Preferences, Vec<String>>) {
+        self.handle(now, |table| {
+            let faults = read.map(|preferences| table.preferences = preferences).err().unwrap_or_default();
+            table.files_read(now, FilesOf::Settings, faults);
+        });
     }
 
     /// A pad that was asked for is there, under this name, or is refused.

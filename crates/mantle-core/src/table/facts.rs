@@ -58,6 +58,7 @@ impl Table {
     pub fn slot_facts(&self, number: SlotNumber) -> Option<SlotFacts> {
         let (slot, now) = (self.slot(number)?, self.now());
         let session = &slot.session;
+        let limits = self.preferences.limits;
         let mut controls = 0;
         let names = |member: &crate::session::Member, at_end: bool| {
             let held = member.held().filter(|control| member.stands_at_end(control) == at_end);
@@ -85,7 +86,7 @@ impl Table {
                 plays: !member.bindings.list.is_empty(),
                 idle: idle(member),
                 ailing: ailing(now, number, slot, member, source),
-                coming: source.map(|source| source.watch.troubles(now).collect()).unwrap_or_default(),
+                coming: source.map(|source| source.watch.troubles(now, limits.delay).collect()).unwrap_or_default(),
                 goings: self.goings(&member.key),
                 battery: source
                     .and_then(|source| source.layout()?.extras.battery_of(&source.frame).filter(|_| source.good() > 0)),
@@ -114,6 +115,7 @@ impl Table {
             .collect();
         Some(SlotFacts {
             number,
+            limits,
             members,
             reports: passed(Stage::Reports),
             controls,
@@ -193,7 +195,7 @@ impl Table {
             sitting: self.sitting(self.now()),
             away: self.away,
             pads: self.watching.pads.clone().filter(|_| self.slots().next().is_none()),
-            notices: self.notices.iter().chain(&self.file_faults[0]).chain(&self.file_faults[1]).cloned().collect(),
+            notices: self.notices.iter().chain(self.file_faults.iter().flatten()).cloned().collect(),
         }
     }
 

@@ -15,6 +15,7 @@ mod effect;
 mod entry;
 mod facts;
 mod guests;
+mod keeping;
 mod learning;
 mod lending;
 mod listen;
@@ -54,6 +55,7 @@ use crate::keys::KeyTarget;
 use crate::listening::{Listening, OnView};
 use crate::pad::{PadKind, PadModel, Target};
 use crate::path::{Mark, PadCondition, ReportsFault};
+use crate::preferences::Preferences;
 use crate::seating::Seating;
 use crate::session::{Counter, Session};
 use crate::sheet::Sheet;
@@ -81,8 +83,12 @@ pub struct Settings {
     pub sheets: Vec<Sheet>,
     /// What is wrong with the machine and with what is kept, each in a sentence: it stays so as long as this runs.
     pub notices: Vec<String>,
-    /// What is wrong with the files of profiles, and with those of sheets, until they are read again.
-    pub file_faults: [Vec<String>; 2],
+    /// What is wrong with the files of profiles, with those of sheets, and with the settings, until they are read again.
+    pub file_faults: [Vec<String>; 3],
+    /// What the person has set once for everything.
+    pub preferences: Preferences,
+    /// Seconds from the beginning of 1970 to the moment 0 of all stamps; without it slots are kept for good.
+    pub began: Option<u64>,
 }
 
 /// The profile that every slot has until it gets another.
@@ -121,6 +127,8 @@ pub struct Slot {
     feel_before: Feel,
     asked: bool,
     retry_at: Option<Micros>,
+    /// Since when none of its devices is here, in seconds from the beginning of 1970, where slots are not kept for good.
+    away_since: Option<u64>,
 }
 
 /// What the road needs of a seat: the slot, and the place of the member among those of the slot.
@@ -308,12 +316,18 @@ pub struct Table {
     paused: bool,
     /// Another login session is in front.
     away: bool,
+    /// The machine sleeps, or is about to; when it woke.
+    asleep: bool,
+    woke: Option<Micros>,
     trash: Vec<(CommandNumber, RememberedSlot)>,
     alarms: alarms::Alarms,
     watching: watching::Watching,
     /// What is wrong with the machine and with what is kept, as long as this runs; and with the files of profiles and of sheets.
     notices: Vec<String>,
-    file_faults: [Vec<String>; 2],
+    file_faults: [Vec<String>; 3],
+    /// What the person has set once for everything, and when the stamps began.
+    preferences: Preferences,
+    began: Option<u64>,
     /// How often it has been worked out what follows from the facts.
     settled: u64,
     /// What is kept across restarts, as it was told last.
@@ -365,11 +379,15 @@ impl Table {
             quiet: false,
             paused: false,
             away: false,
+            asleep: false,
+            woke: None,
             trash: Vec::new(),
             alarms: alarms::Alarms::default(),
             watching: watching::Watching::default(),
             notices: settings.notices,
             file_faults: settings.file_faults,
+            preferences: settings.preferences,
+            began: settings.began,
             settled: 0,
             kept: Remembered::default(),
             effects: VecDeque::with_capacity(64),

@@ -8,6 +8,9 @@ use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
+/// A waking that is told of twice is told of twice within this time.
+const TOLD_TWICE: Micros = Micros::seconds(10);
+
 impl Table {
     /// Everything rests, or plays again; `by` says who has let it go.
     pub(super) fn set_paused(&mut self, now: Micros, paused: bool, by: Option<String>) {
@@ -17,7 +20,13 @@ impl Table {
             slot.session.pause(now, paused);
             slot.paused_by = None;
         }
-        SlotNumber::all().filter(|_| paused).for_each(|number| self.stop_rumble(number));
+        for number in SlotNumber::all() {
+            if paused {
+                self.stop_rumble(number);
+            } else {
+                self.take_up(now, number);
+            }
+        }
         if paused {
             let mut free = Vec::new();
             for device in self.devices.iter_mut().flatten() {
@@ -35,6 +44,19 @@ impl Table {
         );
     }
 
+    /// A slot plays again: what its devices hold now, as far as they have said, does not count before it is let go; everything else
+    /// does from its first press on.
+    pub(super) fn take_up(&mut self, now: Micros, number: SlotNumber) {
+        for index in 0..self.slot(number).map_or(0, |slot| slot.session.members.len()) {
+            let node = self.part_of(number, index).map(|(_, part)| part.source);
+            let source = node.and_then(|node| self.source(node)).filter(|source| source.good() > 0);
+            let Some(frame) = source.map(|source| source.frame) else { continue };
+            if let Some(slot) = self.slots.get_mut(number) {
+                slot.session.handle_due(now, index, &frame);
+            }
+        }
+    }
+
     /// While another login session is in front all pads rest; they play on when this one is back.
     pub(super) fn session_is(&mut self, now: Micros, front: bool) {
         if self.away != front {
@@ -42,7 +64,7 @@ impl Table {
         }
         self.away = !front;
         for (_, slot) in self.slots.iter_mut() {
-            slot.session.set_away(now, !front);
+            slot.session.set_away(now, !front || self.asleep);
         }
         if front {
             let refused: Vec<NodeId> = self
@@ -53,12 +75,44 @@ impl Table {
                 .map(|source| source.facts.id)
                 .collect();
             refused.into_iter().for_each(|node| self.open(node));
+            SlotNumber::all().for_each(|number| self.take_up(now, number));
         } else {
             SlotNumber::all().for_each(|number| self.stop_rumble(number));
         }
         let text =
             if front { "this login session is in front again" } else { "another login session is in front: pads rest" };
         self.note(now, Mark::Well, text);
+    }
+
+    /// The machine sleeps, or has woken.
+    pub(super) fn sleep_is(&mut self, now: Micros, asleep: bool) {
+        let slept = std::mem::replace(&mut self.asleep, asleep);
+        // It may be told of twice: by the system, and by its clocks.
+        if !asleep && !slept && self.woke.is_some_and(|woke| now.since(woke) < TOLD_TWICE) {
+            return;
+        }
+        self.woke = (!asleep).then_some(now);
+        let rests = asleep || self.away;
+        for (_, slot) in self.slots.iter_mut() {
+            // That it slept may be known only afterwards.
+            if !asleep && !slept {
+                slot.session.set_away(now, true);
+            }
+            slot.session.set_away(now, rests);
+        }
+        if asleep {
+            SlotNumber::all().for_each(|number| self.stop_rumble(number));
+            return self.note(now, Mark::Well, "the machine goes to sleep: pads rest");
+        }
+        SlotNumber::all().for_each(|number| self.take_up(now, number));
+        // A device may have lost what it was told at its start.
+        let open = |source: &super::Source| source.access == crate::device::Access::Open;
+        let nodes: Vec<NodeId> =
+            self.sources.iter().flatten().filter(|source| open(source)).map(|source| source.facts.id).collect();
+        for node in nodes {
+            self.begin_talk(now, node);
+        }
+        self.note(now, Mark::Well, "the machine has woken: devices are told anew what they need to know");
     }
 
     pub(super) fn leave_to_game(&mut self, now: Micros, id: DeviceId, left: bool) -> Result<Option<Command>, String> {

@@ -45,6 +45,7 @@ impl Table {
             feel_before,
             asked: false,
             retry_at: None,
+            away_since: None,
         }
     }
 
@@ -57,7 +58,8 @@ impl Table {
         if self.paused {
             slot.session.pause(now, true);
         }
-        slot.session.set_away(now, self.away);
+        slot.session.set_away(now, self.away || self.asleep);
+        slot.away_since = remembered.away_since;
         self.slots.put(remembered.number, slot);
     }
 
@@ -68,6 +70,7 @@ impl Table {
             number,
             kind: slot.kind,
             profile: slot.profile.clone(),
+            away_since: slot.away_since,
             members: self
                 .members(number)
                 .zip(&slot.session.members)
@@ -351,6 +354,7 @@ impl Table {
             a.session.set_feel(now, second);
             b.session.set_feel(now, first);
             std::mem::swap(&mut a.profile, &mut b.profile);
+            std::mem::swap(&mut a.away_since, &mut b.away_since);
             for (slot, rests) in [a, b].into_iter().zip(rests) {
                 slot.session.seen = crate::pad::Seen::default();
                 slot.session.passed = Default::default();
@@ -364,6 +368,7 @@ impl Table {
         if target_was_empty {
             self.drop_slot(from);
         }
+        [from, to].into_iter().for_each(|number| self.take_up(now, number));
         self.note(now, Mark::Well, format!("{from} and {to} have changed places"));
         Ok(Some(Command::Move { from: to, to: from }))
     }

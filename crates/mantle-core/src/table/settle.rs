@@ -17,6 +17,7 @@ impl Table {
             "a session has the members that sit in its slot"
         );
         self.derive_routes();
+        self.look_after_kept(now);
         self.look_after_strokes(now);
         self.ask_for_pad();
         self.consider_covers();

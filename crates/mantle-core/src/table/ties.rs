@@ -58,6 +58,7 @@ impl Table {
             return Err(format!("{} plays alone in {slot}: take it out instead", gone.name));
         }
         let remembered = RememberedSlot {
+            away_since: None,
             number: slot,
             kind: entry.kind,
             profile: entry.profile.clone(),

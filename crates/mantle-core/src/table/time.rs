@@ -79,6 +79,7 @@ impl Table {
             Alarm::Listening => self.run_listening(due),
             Alarm::Covers => self.give_up_waiting(due),
             Alarm::Sitting => self.sitting_due(),
+            Alarm::Keeping => self.keep_no_longer(due),
             Alarm::Watch => self.look_around(due),
         }
     }
@@ -99,6 +100,7 @@ impl Table {
             Alarm::Talks => self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline()).min(),
             Alarm::Listening => self.listening.deadline(),
             Alarm::Sitting => self.sitting.asks,
+            Alarm::Keeping => self.kept_until(),
             Alarm::Watch => self.look_due(),
             Alarm::Covers => self.devices().filter_map(|device| device.back_until.map(|(_, until)| until)).min(),
         }

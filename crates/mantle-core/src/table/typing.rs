@@ -53,10 +53,16 @@ impl Table {
     pub fn held_back(&self, number: SlotNumber) -> Option<HeldBack> {
         match self.slot(number) {
             _ if self.listening.takes_presses() => Some(HeldBack::Capture),
-            _ if self.screen && !self.types_here => Some(HeldBack::Screen),
+            _ if self.is_looked_at() && !self.types_here => Some(HeldBack::Screen),
             Some(slot) if slot.keys.name.is_none() => Some(HeldBack::NoNode),
             _ => None,
         }
+    }
+
+    /// Whether somebody has a screen of the program before them, as far as terminals say.
+    #[must_use]
+    pub fn is_looked_at(&self) -> bool {
+        self.screen && self.preferences.trusts_focus
     }
 
     /// Whether keys are typed although the program's own screen may have the keyboard.
@@ -291,6 +297,9 @@ impl Table {
         }
         slot.session.pause(now, paused);
         slot.paused_by = paused.then(|| by.to_owned());
+        if !paused {
+            self.take_up(now, number);
+        }
         self.stop_rumble(number);
         let text = if paused { "rests: its pad is at neutral" } else { "plays again" };
         self.note(now, Mark::Well, format!("{number} {text}"));

@@ -36,6 +36,7 @@ pub struct LastPress {
 pub(super) enum FilesOf {
     Profiles,
     Sheets,
+    Settings,
 }
 
 /// What the table keeps between looks.
@@ -183,7 +184,7 @@ impl Table {
 
     /// Files have been read again, and this is wrong in them.
     pub(super) fn files_read(&mut self, now: Micros, of: FilesOf, faults: Vec<String>) {
-        let (which, what) = (of as usize, ["profiles", "sheets"][of as usize]);
+        let (which, what) = (of as usize, ["profiles", "sheets", "settings"][of as usize]);
         let before = std::mem::replace(&mut self.file_faults[which], faults);
         let new: Vec<String> =
             self.file_faults[which].iter().filter(|fault| !before.contains(fault)).cloned().collect();

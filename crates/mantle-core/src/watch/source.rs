@@ -8,8 +8,8 @@ const KEPT: usize = 10;
 const STREAM: u64 = 12;
 /// Silent for so long, one that streams has fallen silent.
 const SILENT: Micros = Micros::seconds(2);
-/// Fewer a second are said.
-const SLOW: f32 = 9.5;
+/// Measured rates tremble by as much.
+const ABOUT: f32 = 0.95;
 /// So many of all reports that cannot be read are said: a hundredth, and three of them.
 const DAMAGED: (f32, u64) = (0.01, 3);
 
@@ -89,14 +89,14 @@ impl SourceWatch {
         self.rate
     }
 
-    /// What is wrong now.
-    pub fn troubles(&self, now: Micros) -> impl Iterator<Item = Coming> + use<> {
+    /// What is wrong now; reports that come further apart than `delay` are slow.
+    pub fn troubles(&self, now: Micros, delay: Micros) -> impl Iterator<Item = Coming> + use<> {
         let silent = now.since(self.now.last);
         let rate = self.rate;
         let fell = rate.filter(|rate| silent >= SILENT && silent.0 as f32 > 12e6 / rate);
         let (silence, slow) = match (fell, rate) {
             (Some(rate), _) => (Some(Coming::Silent(rate, silent)), None),
-            (None, Some(rate)) if rate < SLOW => (None, Some(Coming::Slow(rate))),
+            (None, Some(rate)) if rate * (delay.0 as f32) < ABOUT * 1e6 => (None, Some(Coming::Slow(rate))),
             _ => (None, None),
         };
         let damaged = self.ring.first().and_then(|then| {

@@ -17,6 +17,8 @@ fn part() -> PartLayout {
     layout().parts.remove(0)
 }
 
+/// Reports that come further apart are slow.
+const DELAY: Micros = Micros::millis(100);
 /// Between two looks.
 const STEP: Micros = Micros::millis(100);
 
@@ -166,11 +168,11 @@ fn a_stream_that_ends_is_silence_and_a_device_that_says_only_changes_is_not() {
             let reports = n * 12;
             watch.look(now, state(reports, now, if unchanged { n } else { reports }, 0));
         }
-        assert_eq!(watch.troubles(now).count(), 0);
+        assert_eq!(watch.troubles(now, DELAY).count(), 0);
         let later = now.after(Micros::seconds(5));
         watch.look(later, state(99 * 12, now, if unchanged { 99 } else { 99 * 12 }, 0));
         let silent = watch
-            .troubles(later)
+            .troubles(later, DELAY)
             .any(|coming| matches!(coming, Coming::Silent(rate, _) if (115.0..125.0).contains(&rate)));
         assert_eq!(silent, expected);
     }
@@ -184,21 +186,25 @@ fn six_reports_a_second_and_damaged_ones_are_said() {
         now = Micros::millis(100 * n);
         watch.look(now, state(n * 6 / 10, now, 1, 0));
     }
-    assert!(watch.troubles(now).any(|coming| matches!(coming, Coming::Slow(rate) if (5.0..7.0).contains(&rate))));
+    assert!(
+        watch.troubles(now, DELAY).any(|coming| matches!(coming, Coming::Slow(rate) if (5.0..7.0).contains(&rate)))
+    );
     let mut watch = SourceWatch::default();
     for n in 0..100u64 {
         now = Micros::millis(100 * n);
         watch.look(now, state(n * 12, now, n, n / 2));
     }
     assert!(
-        watch.troubles(now).any(|coming| matches!(coming, Coming::Damaged(share) if (0.02..0.06).contains(&share)))
+        watch
+            .troubles(now, DELAY)
+            .any(|coming| matches!(coming, Coming::Damaged(share) if (0.02..0.06).contains(&share)))
     );
     let mut watch = SourceWatch::default();
     for n in 0..100u64 {
         now = Micros::millis(100 * n);
         watch.look(now, state(n * 12, now, n, u64::from(n > 50)));
     }
-    assert_eq!(watch.troubles(now).count(), 0, "one damaged report is nobody's trouble");
+    assert_eq!(watch.troubles(now, DELAY).count(), 0, "one damaged report is nobody's trouble");
 }
 
 proptest! {

@@ -128,7 +128,7 @@ impl LinuxWorld {
     /// Something in `/dev`, or among the sheets, has changed: a scan follows, and refused nodes are tried again.
     pub(super) fn handle_watcher(&mut self) {
         let Some(watcher) = &self.watcher else { return };
-        let Changes { scan, sheets, profiles, session, rights } = watch::changes(watcher);
+        let Changes { scan, sheets, profiles, settings, session, rights } = watch::changes(watcher);
         for (index, node) in self.nodes.iter().enumerate() {
             let path = node.as_ref().filter(|node| node.fd.is_none()).map(|node| &node.found.facts.path);
             if path.is_some_and(|path| rights.contains(path)) {
@@ -138,7 +138,7 @@ impl LinuxWorld {
         if session && std::mem::replace(&mut self.front, watch::session_in_front()) != self.front {
             self.ready.push_back(Happening::Session(now(), self.front));
         }
-        if (sheets || profiles)
+        if (sheets || profiles || settings)
             && let (Some(workers), Ok(watcher)) = (&self.workers, watcher.try_clone())
         {
             workers.watch(watcher, self.own.clone());
@@ -148,6 +148,9 @@ impl LinuxWorld {
         }
         if profiles {
             self.workers.iter().for_each(Workers::read_profiles);
+        }
+        if settings {
+            self.workers.iter().for_each(Workers::read_settings);
         }
         if scan {
             self.scan();

@@ -35,7 +35,7 @@ impl SimWorld {
                         // A scene with a kind that is none is refused when it is read.
                         let kind = entry.kind().unwrap_or_default();
                         let (profile, members) = (profile.clone(), vec![key]);
-                        remembered.slots.push(RememberedSlot { number, kind, profile, members });
+                        remembered.slots.push(RememberedSlot { number, kind, profile, members, away_since: None });
                     }
                     (None, _) => remembered.taken_out.push(key),
                 }
@@ -47,9 +47,10 @@ impl SimWorld {
         // Those that no device of the scene is read by are read later: they would cost the first frame.
         let (mut sheets, sheet_faults) = own_sheets(&self.scene);
         sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets_for(&self.ids()) });
-        let file_faults = [self.profiles.faults(), sheet_faults];
+        let file_faults = [self.profiles.faults(), sheet_faults, Vec::new()];
         let notices = self.scene.machine.notices.clone();
-        Settings { remembered, profiles: self.profiles.all(), cover: true, sheets, notices, file_faults }
+        let profiles = self.profiles.all();
+        Settings { remembered, profiles, cover: true, sheets, notices, file_faults, ..Settings::default() }
     }
 
     /// Vendor and product of every device of the scene.

@@ -9,6 +9,7 @@ mod drawing;
 mod first_reports;
 mod guests;
 mod input_nodes;
+mod keeping;
 mod kinds;
 mod listening;
 mod losses;

@@ -1,0 +1,74 @@
+//! What the person has set once for everything: how long a slot is kept, what is news to them, and from where on they want to be
+//! warned. Read from `settings.toml`, whenever that is saved.
+
+use crate::news::NewsKind;
+use crate::time::Micros;
+
+/// All of it.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Preferences {
+    /// For how long a slot waits for a device that does not come; none is for good.
+    pub kept: Option<Micros>,
+    /// From where on it is warned.
+    pub limits: Limits,
+    /// What they are told of while they do not look.
+    pub news: NewsChoice,
+    /// Whether it is believed what a terminal says of having the keyboard.
+    pub trusts_focus: bool,
+    /// Whether an engine that was started by `serve` keeps devices from games.
+    pub covers_served: bool,
+}
+
+/// From where on something is said.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Limits {
+    /// A battery is low below this share.
+    pub battery: f32,
+    /// A device is slow whose reports come further apart.
+    pub delay: Micros,
+}
+
+/// What is told, and by which way.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct NewsChoice {
+    /// By the desktop's notifications.
+    pub desktop: bool,
+    kinds: [bool; NewsKind::ALL.len()],
+}
+
+impl Default for Limits {
+    fn default() -> Self {
+        Self { battery: 0.2, delay: Micros::millis(100) }
+    }
+}
+
+impl Default for NewsChoice {
+    fn default() -> Self {
+        Self { desktop: true, kinds: [true; NewsKind::ALL.len()] }
+    }
+}
+
+impl NewsChoice {
+    /// Whether news of this kind is told.
+    #[must_use]
+    pub fn tells(&self, kind: NewsKind) -> bool {
+        self.desktop && self.kinds[kind as usize]
+    }
+
+    /// News of this kind is told, or not.
+    pub fn set(&mut self, kind: NewsKind, told: bool) {
+        self.kinds[kind as usize] = told;
+    }
+}
+
+impl Default for Preferences {
+    fn default() -> Self {
+        Self {
+            kept: None,
+            limits: Limits::default(),
+            news: NewsChoice::default(),
+            trusts_focus: true,
+            covers_served: true,
+        }
+    }
+}

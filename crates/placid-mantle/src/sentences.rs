@@ -1,0 +1,30 @@
+//! The sentences of the table, worked out no more often than somebody needs them.
+
+use mantle_core::path::Sentence;
+use mantle_core::slot::SlotNumber;
+use mantle_core::table::Table;
+use mantle_core::time::Micros;
+
+/// So often they are worked out while only reports come.
+const EVERY: Micros = Micros::seconds(1);
+
+/// When they were worked out last.
+#[derive(Debug, Default)]
+pub struct SentenceWatch {
+    settled: u64,
+    looked: Micros,
+}
+
+impl SentenceWatch {
+    /// All sentences, if the table has settled anew. What reports alone have changed of them is found within a second: for each
+    /// report that would be far too much. `due` is when somebody wants them at the latest.
+    pub fn look(&mut self, now: Micros, table: &Table, due: Option<Micros>) -> Option<Vec<Sentence>> {
+        let settled = std::mem::replace(&mut self.settled, table.settled()) != table.settled();
+        if !settled && now.since(self.looked) < EVERY && due.is_none_or(|due| now < due) {
+            return None;
+        }
+        self.looked = now;
+        let facts: Vec<_> = SlotNumber::all().filter_map(|slot| table.slot_facts(slot)).collect();
+        Some(mantle_core::path::sentences(&facts, &table.table_facts()))
+    }
+}
