@@ -96,6 +96,22 @@ pub enum Command {
         /// The slot.
         slot: SlotNumber,
     },
+    /// A device is the same as the one that a slot is kept for, or that plays there by another way: kept.
+    SameDevice {
+        /// The device.
+        device: DeviceId,
+        /// Its part.
+        part: u8,
+        /// The slot.
+        slot: SlotNumber,
+    },
+    /// It is one of its own again.
+    OtherDevice {
+        /// The device.
+        device: DeviceId,
+        /// Its part.
+        part: u8,
+    },
     /// Have a part of a device play in a slot for as long as the slot's own devices are away.
     Lend {
         /// The device.

@@ -15,8 +15,6 @@ pub struct Slotless {
     pub driver: Option<String>,
     /// Whether the person has taken it out, or left it to the game.
     pub on_purpose: bool,
-    /// The slot in which the same device plays by another way.
-    pub same_as: Option<SlotNumber>,
 }
 
 /// What is known beside the slots.
@@ -177,20 +175,17 @@ fn waiting<'a>(slots: &'a [SlotFacts], table: &'a TableFacts) -> impl Iterator<I
     // One that is asked about gets its slot by the answer.
     let asked = |one: &&Slotless| table.twin.as_ref().is_some_and(|(name, _)| *name == one.name);
     table.slotless.iter().filter(move |one| !one.on_purpose && !asked(one)).map(move |one| {
-        let Slotless { name, same_as, .. } = one;
-        match (same_as, served(one)) {
-            (Some(slot), _) => {
-                format!("{name} is here by another way as well: the same device plays in {slot}, so it gets no slot of its own.")
-            }
-            (None, _) if full => format!("{name} has no slot: all {SLOTS} are in use. Take another device out first."),
-            (None, Some(served)) => {
+        let name = &one.name;
+        match served(one) {
+            _ if full => format!("{name} has no slot: all {SLOTS} are in use. Take another device out first."),
+            Some(served) => {
                 format!("{name} has no slot{served}: games may know it as it is. Place it if they do not.")
             }
-            (None, None) if table.locked => format!("{name} has no slot: the table is locked. Place it, or open the table."),
-            (None, None) if table.sitting.1 => {
+            None if table.locked => format!("{name} has no slot: the table is locked. Place it, or open the table."),
+            None if table.sitting.1 => {
                 format!("{name} has no slot yet: two of its buttons together sit it down, or place it in one.")
             }
-            (None, None) => format!("{name} has no slot yet: place it in one."),
+            None => format!("{name} has no slot yet: place it in one."),
         }
     })
 }

@@ -91,6 +91,16 @@ impl Member {
         self.bind(part, profile, model);
     }
 
+    /// Its device goes on by another link: what is held there was held here, and counts.
+    pub fn change_link(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel) {
+        if self.controls != part.controls {
+            self.bind(part, profile, model);
+        }
+        self.chord = Chord::of(part);
+        (self.arrival, self.blocked, self.held_off) = (Arrival::default(), 0, None);
+        self.watchful = !self.corrections.is_empty();
+    }
+
     /// Its node has been opened.
     pub fn handle_opened(&mut self, now: Micros) {
         self.arrival.handle_opened(now);

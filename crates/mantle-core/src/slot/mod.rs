@@ -110,4 +110,6 @@ pub struct Remembered {
     pub agreed: Vec<(String, Vec<KeyTarget>)>,
     /// Keys are typed although the program's own screen may have the keyboard.
     pub types_here: bool,
+    /// Devices of which the person has said that they are the same, in groups.
+    pub same: Vec<Vec<Key>>,
 }

@@ -214,6 +214,11 @@ impl Table {
     }
 
     pub(super) fn go(&mut self, now: Micros, node: NodeId) {
+        let covering =
+            self.source(node).and_then(|own| self.device(own.device)).is_some_and(|own| own.cover == Cover::Covering);
+        if !covering {
+            self.take_other_link(now, node);
+        }
         let routes = self.routes_of(node);
         let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(Option::take) else { return };
         self.effects.push_back(Effect::Close(node));
@@ -250,6 +255,7 @@ impl Table {
             self.note(now, Mark::Kept, format!("{} is gone{kept}", source.facts.identity.name));
             self.give_back_the_last(now);
         }
+        self.sit_waiting_links(now);
     }
 
     /// A covered mouse that is the last one now goes back to the system.
@@ -398,8 +404,9 @@ impl Table {
             let sources = || device.sources.iter().filter_map(|node| self.source(*node));
             let steers = sources().any(Source::steers);
             let plays = device.parts.iter().any(|part| {
-                let seat = self.seat(device.id, part.number);
-                let pad = seat.and_then(|seat| self.slot(seat.slot)).map(|slot| &slot.pad);
+                let own = self.seat(device.id, part.number).map(|seat| seat.slot);
+                let slot = own.or_else(|| self.waits_for(device.id));
+                let pad = slot.and_then(|number| self.slot(number)).map(|slot| &slot.pad);
                 matches!(pad, Some(PadCondition::Made | PadCondition::Unwanted))
                     && self.source(part.source).is_some_and(|s| s.access == Access::Open)
             });

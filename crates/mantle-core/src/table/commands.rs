@@ -41,6 +41,8 @@ impl Table {
                 Ok(Some(Command::TakeOut { slot }))
             }
             Command::Tie { device, part, slot } => self.tie(now, device, part, slot),
+            Command::SameDevice { device, part, slot } => self.same_device(now, device, part, slot),
+            Command::OtherDevice { device, part } => self.other_device(now, device, part),
             Command::Lend { device, part, slot } => self.lend(now, device, part, slot),
             Command::Untie { slot, member, back } => self.untie(now, number, slot, member, back),
             Command::TieAgain { slot, untied } => self.tie_again(now, slot, untied),

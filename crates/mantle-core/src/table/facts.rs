@@ -147,6 +147,7 @@ impl Table {
         let identity = |device: &Device| self.first_identity(device);
         let slotless = self.devices().filter(|device| {
             !self.seating.plays(device.id)
+                && self.waits_for(device.id).is_none()
                 && device.parts.iter().any(|part| {
                     let layout = self.source(part.source).and_then(|s| s.layout());
                     layout.and_then(|l| l.parts.get(part.local)).is_some_and(|p| p.is_game_controller())
@@ -158,7 +159,7 @@ impl Table {
             });
             let out = identity(device).is_some_and(|own| self.seating.kept.is_taken_out(own));
             let on_purpose = device.cover == Cover::LeftToGame || out;
-            Slotless { name: device.name.clone(), driver, on_purpose, same_as: self.plays_as(device) }
+            Slotless { name: device.name.clone(), driver, on_purpose }
         });
         let silent = self.devices().filter(|device| {
             let mut layouts = device.sources.iter().filter_map(|node| self.source(*node)?.layout());

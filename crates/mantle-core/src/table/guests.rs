@@ -28,7 +28,10 @@ pub(super) struct Sitting {
 impl Table {
     /// What a node is called from now on: by its nickname, if it has one.
     pub(super) fn named(&self, mut facts: NodeFacts) -> NodeFacts {
-        if let Some(name) = self.seating.kept.nickname(&facts.identity) {
+        let kept = &self.seating.kept;
+        let by_link = || kept.nicknames.iter().find(|(key, _)| self.is_other_link(key, &facts.identity));
+        let name = kept.nickname(&facts.identity).or_else(|| by_link().map(|(_, name)| name.as_str()));
+        if let Some(name) = name {
             let own = std::mem::replace(&mut facts.identity.name, name.to_owned());
             facts.identity.system_name = Some(own);
         }

@@ -18,6 +18,7 @@ mod guests;
 mod keeping;
 mod learning;
 mod lending;
+mod links;
 mod listen;
 mod pads;
 mod profiles;
@@ -297,6 +298,8 @@ pub struct Table {
     /// The program's own screen has the keyboard, and whether keys are typed all the same.
     screen: bool,
     types_here: bool,
+    /// Devices that come by several ways.
+    links: links::Links,
     /// Members that have their slot only until its own devices are back.
     lent: Vec<crate::seating::MemberId>,
     /// Nobody sits down unasked.
@@ -368,6 +371,7 @@ impl Table {
             types: false,
             screen: false,
             types_here: settings.remembered.types_here,
+            links: links::Links { same: settings.remembered.same, waiting: Vec::new() },
             lent: Vec::new(),
             locked: settings.remembered.locked,
             sitting: guests::Sitting { asks: None, always: settings.remembered.sit_by_two },

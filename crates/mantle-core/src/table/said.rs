@@ -29,6 +29,10 @@ impl Table {
             Command::Lend { device, slot, .. } => {
                 format!("{slot} is lent to {} until its own device is back", name(*device))
             }
+            Command::SameDevice { device, slot, .. } => {
+                format!("{} is the device of {slot}, by another way", name(*device))
+            }
+            Command::OtherDevice { device, .. } => format!("{} is a device of its own", name(*device)),
             Command::Untie { slot, .. } => format!("one device fewer plays in {slot}"),
             Command::TieAgain { slot, .. } => format!("it plays along in {slot} again"),
             Command::LetGo => "everything is let go".into(),

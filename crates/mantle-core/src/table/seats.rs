@@ -90,6 +90,7 @@ impl Table {
             agreed: self.agreed.clone(),
             triggers_turned: self.triggers_turned.clone(),
             types_here: self.types_here,
+            same: self.links.same.clone(),
         }
     }
 
@@ -117,13 +118,19 @@ impl Table {
             if controller {
                 self.open(node);
             }
+            if let Some(member) = self.waits_by_link(now, device, part, &identity) {
+                if let Some(member) = member {
+                    self.sit(now, device, part, member, !back);
+                }
+                continue;
+            }
             if let Some(member) = self.place_kept_for(now, device, part, &identity) {
                 self.sit(now, device, part, member, !back);
                 continue;
             }
             let key = Key::new(&identity, part);
             let asked_here = self.seating.kept.asking.iter().any(|asked| asked.part.device == device);
-            let wanted = !self.seating.kept.is_taken_out(&identity);
+            let wanted = !self.is_taken_out(&identity);
             let left = self.device(device).is_some_and(|d| d.cover == Cover::LeftToGame);
             if controller && generic && wanted && !asked_here && !left && !self.locked {
                 let free = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none());
@@ -171,7 +178,7 @@ impl Table {
         self.part(part).is_some_and(|(_, part)| self.source(part.source).is_some())
     }
 
-    fn part(&self, part: DevicePart) -> Option<(&Device, &PartRef)> {
+    pub(super) fn part(&self, part: DevicePart) -> Option<(&Device, &PartRef)> {
         let device = self.device(part.device)?;
         Some((device, device.parts.iter().find(|own| own.number == part.part)?))
     }

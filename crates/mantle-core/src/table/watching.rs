@@ -91,8 +91,10 @@ impl Table {
             };
             news |= source.watch.look(now, state);
         }
-        self.watching.at_rest = !news;
+        // A link that waits may have to take over at any time.
+        self.watching.at_rest = !news && self.links.waiting.is_empty();
         self.give_back(now);
+        self.look_at_links(now);
         for number in SlotNumber::all() {
             self.look_at_slot(now, number);
         }

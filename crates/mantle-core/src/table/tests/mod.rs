@@ -11,6 +11,7 @@ mod guests;
 mod input_nodes;
 mod keeping;
 mod kinds;
+mod links;
 mod listening;
 mod losses;
 mod moving;
@@ -95,6 +96,8 @@ struct World {
     effects: Vec<Effect>,
     numbers: u32,
     typed: Vec<(u16, u16, i32)>,
+    /// Events that pads were written.
+    written: Vec<(u16, u16, i32)>,
     /// What every written event has made of each pad: the value of each event type and code.
     shadows: std::collections::BTreeMap<SlotNumber, Shadow>,
     keys_down: std::collections::BTreeSet<u16>,
@@ -112,6 +115,7 @@ impl World {
             effects: Vec::new(),
             numbers: 0,
             typed: Vec::new(),
+            written: Vec::new(),
             shadows: Default::default(),
             keys_down: Default::default(),
             uinput: Ok(()),
@@ -190,6 +194,7 @@ impl World {
             assert!(!synced, "a frame ends with its sync event");
             assert!(told.insert((kind, code)), "one frame says one thing twice: {kind} {code:#x}");
             synced = kind == 0;
+            self.written.push((kind, code, value));
             if !synced {
                 assert_ne!(
                     shadow.get(&(kind, code)).copied().unwrap_or(0),

@@ -1,0 +1,300 @@
+//! One device by several ways: by cable and by radio, or in another mode with other ids. One link plays, the others wait: a change of
+//! link is no coming and going.
+
+use super::{PartRef, Source, Table};
+use crate::command::Command;
+use crate::control::PartLayout;
+use crate::device::{Bus, DeviceId, Identity, Key, Match, NodeId};
+use crate::path::Mark;
+use crate::seating::{DevicePart, MemberId};
+use crate::slot::SlotNumber;
+use crate::time::Micros;
+
+/// A link that moves while the one that plays stands still for so long has taken its place.
+const UNMATCHED: Micros = Micros::millis(300);
+/// What moves on both moves on the slower one within this time.
+const BEHIND: Micros = Micros::millis(100);
+
+/// What is known of devices that come by several ways.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Links {
+    /// Devices of which the person has said that they are the same, in groups.
+    pub same: Vec<Vec<Key>>,
+    /// Parts whose device plays already, by another link, and as whom.
+    pub waiting: Vec<(DevicePart, MemberId)>,
+}
+
+impl Links {
+    /// Whether the person has said that a remembered device and one that is here are the same.
+    fn said_same(&self, key: &Key, identity: &Identity, uniq_counts: bool) -> bool {
+        self.same.iter().any(|group| {
+            group.iter().any(|own| own.same_device(key)) && group.iter().any(|own| own.is(identity, uniq_counts))
+        })
+    }
+}
+
+/// Whether an address, or a serial number, is that of the same device by another bus.
+fn same_by_address(bus: Bus, uniq: &str, other: &Identity) -> bool {
+    bus != other.bus && !uniq.is_empty() && uniq.eq_ignore_ascii_case(&other.uniq)
+}
+
+/// The better of two links: a cable has no radio between.
+fn is_better(identity: &Identity, than: &Identity) -> bool {
+    identity.bus == Bus::USB && than.bus != Bus::USB
+}
+
+impl Table {
+    /// Whether a remembered device is the one that is here, by another way.
+    pub(super) fn is_other_link(&self, key: &Key, identity: &Identity) -> bool {
+        let counts = self.seating.kept.uniq_counts(identity);
+        (counts && same_by_address(key.bus, &key.uniq, identity)) || self.links.said_same(key, identity, counts)
+    }
+
+    /// The part of a device that plays what another link's part does: the one of that number, or else its first controller.
+    fn counterpart(&self, device: DeviceId, part: u8) -> Option<u8> {
+        let parts = &self.device(device)?.parts;
+        let controller = |own: &&PartRef| self.part_layout(own).is_some_and(PartLayout::is_game_controller);
+        let own = parts.iter().find(|own| own.number == part).filter(controller);
+        own.or_else(|| parts.iter().find(controller)).map(|own| own.number)
+    }
+
+    fn part_layout(&self, part: &PartRef) -> Option<&PartLayout> {
+        self.source(part.source)?.layout()?.parts.get(part.local)
+    }
+
+    /// The member that a part of another link stands for; whether that plays by a link of its own now.
+    pub(super) fn member_by_link(&self, device: DeviceId, part: u8, identity: &Identity) -> Option<(MemberId, bool)> {
+        let slots = self.slots().flat_map(|(number, slot)| self.seating.members(number).zip(&slot.session.members));
+        let own = |((_, _), member): &((MemberId, Option<DevicePart>), &crate::session::Member)| {
+            self.is_other_link(&member.key, identity) && self.counterpart(device, member.key.part) == Some(part)
+        };
+        let ((member, playing), _) = slots.into_iter().find(own)?;
+        Some((member, playing.is_some_and(|part| self.is_here(part))))
+    }
+
+    /// A part that has just come, of a device that is known by another link: the member as which it sits down, if it need not wait;
+    /// none if it is no such part.
+    pub(super) fn waits_by_link(
+        &mut self,
+        now: Micros,
+        device: DeviceId,
+        part: u8,
+        identity: &Identity,
+    ) -> Option<Option<MemberId>> {
+        let counts = self.seating.kept.uniq_counts(identity);
+        let members = || self.slots().flat_map(|(_, slot)| &slot.session.members);
+        // A place of its own comes first.
+        if members().any(|member| member.key.part == part && member.key.fits(identity, counts) > Some(Match::Model)) {
+            return None;
+        }
+        let (member, playing) = self.member_by_link(device, part, identity)?;
+        if playing {
+            self.wait_for_link(now, DevicePart { device, part }, member);
+        }
+        Some((!playing).then_some(member))
+    }
+
+    /// Whether a device was taken out, by this way or another.
+    pub(super) fn is_taken_out(&self, identity: &Identity) -> bool {
+        let kept = &self.seating.kept;
+        kept.is_taken_out(identity) || kept.taken_out.iter().any(|key| self.is_other_link(key, identity))
+    }
+
+    /// A part whose device plays by another link waits.
+    pub(super) fn wait_for_link(&mut self, now: Micros, part: DevicePart, member: MemberId) {
+        self.links.waiting.retain(|(own, _)| *own != part);
+        self.links.waiting.push((part, member));
+        let Some(seat) = self.seating.seat_of(member) else { return };
+        if let Some((device, own)) = self.part(part) {
+            let (name, node) = (device.name.clone(), own.source);
+            let way = self.identity(part.device, part.part).map(|identity| identity.place()).unwrap_or_default();
+            self.note(now, Mark::Well, format!("{name} is {}'s, by {way} as well: that waits", seat.slot));
+            self.open(node);
+        }
+    }
+
+    /// The slot whose device comes by this one as well.
+    #[must_use]
+    pub fn waits_for(&self, device: DeviceId) -> Option<SlotNumber> {
+        let (_, member) = self.links.waiting.iter().find(|(part, _)| part.device == device)?;
+        self.seating.seat_of(*member).map(|seat| seat.slot)
+    }
+
+    /// Links of members that are no longer there wait for nobody, and games see their devices again.
+    pub(super) fn look_after_links(&mut self) {
+        let over = |own: &(DevicePart, MemberId)| self.seating.seat_of(own.1).is_none() || self.part(own.0).is_none();
+        let gone: Vec<DevicePart> = self.links.waiting.iter().filter(|own| over(own)).map(|(part, _)| *part).collect();
+        if !gone.is_empty() {
+            self.links.waiting.retain(|(part, _)| !gone.contains(part));
+            self.uncover_idle(gone);
+        }
+    }
+
+    /// Links that are better, or that move while the one that plays stands still, play from now on.
+    pub(super) fn look_at_links(&mut self, now: Micros) {
+        for (part, member) in self.links.waiting.clone() {
+            let playing = self.seating.seat_of(member).and_then(|seat| self.seating.part_at(seat.slot, seat.index));
+            let of = |part: DevicePart| self.part(part).and_then(|(_, part)| self.source(part.source));
+            let (Some(waits), Some(plays)) = (of(part), playing.and_then(of)) else { continue };
+            if waits.changed.count == 0 {
+                continue;
+            }
+            let (own, other) = (waits.changed.last, plays.changed.last);
+            let alone = own.since(other) >= UNMATCHED && now.since(own) >= BEHIND;
+            let better = is_better(&waits.facts.identity, &plays.facts.identity) && own.after(UNMATCHED) >= other;
+            if alone || (better && own.since(other) < UNMATCHED) {
+                self.change_link(now, part, member);
+                self.settle(now);
+            }
+        }
+    }
+
+    /// A member plays by another link from now on: what is held on it is held still.
+    pub(super) fn change_link(&mut self, now: Micros, part: DevicePart, member: MemberId) {
+        let Some(seat) = self.seating.seat_of(member) else { return };
+        let Some(identity) = self.identity(part.device, part.part) else { return };
+        let Some((_, own)) = self.part(part) else { return };
+        let (node, playing) = (own.source, self.seating.part_at(seat.slot, seat.index));
+        self.links.waiting.retain(|(own, _)| *own != part);
+        if let Some(before) = playing.filter(|before| self.is_here(*before)) {
+            self.links.waiting.push((before, member));
+        }
+        self.seating.sit(part, member);
+        self.recall_learnt(part.device, part.part);
+        let (layout, frame) = (self.calibrated_part(part.device, part.part), self.source(node).map(|own| own.frame));
+        let Some(slot) = self.slot(seat.slot) else { return };
+        let (profile, model) = (self.profile_of(&slot.profile), slot.model.clone());
+        let Some(slot) = self.slots.get_mut(seat.slot) else { return };
+        if let (Some(layout), Some(frame), Some(own)) = (layout, frame, slot.session.members.get_mut(seat.index)) {
+            own.key = Key::new(&identity, part.part);
+            own.change_link(&layout, &profile, &model);
+            slot.session.handle_due(now, seat.index, &frame);
+        }
+        self.note(now, Mark::Well, format!("{} plays in {} by {} now", identity.name, seat.slot, identity.place()));
+    }
+
+    /// Before a node goes: members that play by it go on by the link that waits for them, if that has said anything.
+    pub(super) fn take_other_link(&mut self, now: Micros, node: NodeId) {
+        let parts: Vec<DevicePart> = self
+            .devices()
+            .flat_map(|device| device.parts.iter().map(move |part| (device.id, part)))
+            .filter(|(_, part)| part.source == node)
+            .map(|(device, part)| DevicePart { device, part: part.number })
+            .collect();
+        self.links.waiting.retain(|(part, _)| !parts.contains(part));
+        for part in parts {
+            let Some(member) = self.seating.seat(part).map(|seat| seat.member) else { continue };
+            let own = self.links.waiting.iter().find(|(_, own)| *own == member).map(|(part, _)| *part);
+            let Some(other) = own else { continue };
+            let said = |source: &Source| source.good() > 0;
+            if self.part(other).and_then(|(_, part)| self.source(part.source)).is_some_and(said) {
+                self.change_link(now, other, member);
+                self.links.waiting.retain(|(own, _)| *own != part);
+            }
+        }
+    }
+
+    /// After a node has gone: whoever waited for a member that nobody plays now, and had said nothing yet, sits down.
+    pub(super) fn sit_waiting_links(&mut self, now: Micros) {
+        for (part, member) in self.links.waiting.clone() {
+            let playing = self.seating.seat_of(member).and_then(|seat| self.seating.part_at(seat.slot, seat.index));
+            if !playing.is_some_and(|part| self.is_here(part)) && self.is_here(part) {
+                self.links.waiting.retain(|(own, _)| *own != part);
+                self.sit(now, part.device, part.part, member, true);
+            }
+        }
+    }
+
+    /// A device that is here is the same as the one of a slot, which is remembered: in another mode, or by another way.
+    pub(super) fn same_device(
+        &mut self,
+        now: Micros,
+        id: DeviceId,
+        part: u8,
+        number: SlotNumber,
+    ) -> Result<Option<Command>, String> {
+        let identity = self.identity(id, part).ok_or("that device is no longer connected")?;
+        let slot = self.slot(number).ok_or_else(|| format!("{number} is empty"))?;
+        let seated = self.seat(id, part);
+        if seated.is_some_and(|seat| seat.slot == number) {
+            return Err(format!("{} plays in {number} already", identity.name));
+        }
+        // With several devices in the slot the one that is away is meant, or else the first.
+        let away = |(index, _): &(usize, &crate::session::Member)| self.part_of(number, *index).is_none();
+        let mut members = slot.session.members.iter().enumerate();
+        let meant =
+            members.clone().find(away).or_else(|| members.next()).map(|(index, member)| (index, member.key.clone()));
+        let Some((index, key)) = meant else { return Err(format!("{number} has no device")) };
+        if let Some(seat) = seated {
+            if self.slot(seat.slot).is_some_and(|own| own.session.members.len() > 1) {
+                return Err(format!("{} plays along in {}: part it there first", identity.name, seat.slot));
+            }
+            self.end_conversations(now);
+            self.leave(now, seat, false);
+        }
+        self.seating.kept.want(&identity);
+        self.seating.kept.asking.retain(|asked| asked.part != DevicePart { device: id, part });
+        self.join_group(key, Key::new(&identity, part));
+        let Some((member, playing)) = self.seating.members(number).nth(index) else { return Ok(None) };
+        let own = DevicePart { device: id, part };
+        if playing.is_some_and(|part| self.is_here(part)) {
+            self.wait_for_link(now, own, member);
+        } else {
+            self.sit(now, id, part, member, true);
+        }
+        Ok(Some(Command::OtherDevice { device: id, part }))
+    }
+
+    fn join_group(&mut self, key: Key, other: Key) {
+        let has = |group: &Vec<Key>, key: &Key| group.iter().any(|own| own.same_device(key));
+        let mut joined = vec![key.clone(), other.clone()];
+        self.links.same.retain(|group| {
+            let meets = has(group, &key) || has(group, &other);
+            if meets {
+                joined.extend(group.iter().cloned());
+            }
+            !meets
+        });
+        let mut group: Vec<Key> = Vec::new();
+        for key in joined {
+            if !group.iter().any(|own| own.same_device(&key)) {
+                group.push(key);
+            }
+        }
+        self.links.same.push(group);
+    }
+
+    /// A device is one of its own, whatever was said before: it gets a place of its own.
+    pub(super) fn other_device(&mut self, now: Micros, id: DeviceId, part: u8) -> Result<Option<Command>, String> {
+        let identity = self.identity(id, part).ok_or("that device is no longer connected")?;
+        let counts = self.seating.kept.uniq_counts(&identity);
+        let group = self.links.same.iter().position(|group| group.iter().any(|own| own.is(&identity, counts)));
+        let Some(at) = group else {
+            return Err(format!("nobody has said that {} is the same device as another one", identity.name));
+        };
+        self.links.same[at].retain(|own| !own.is(&identity, counts));
+        let first = self.links.same[at].first().cloned();
+        self.links.same.retain(|group| group.len() > 1);
+        let own = DevicePart { device: id, part };
+        let waits = self.links.waiting.iter().find(|(part, _)| *part == own).map(|(_, member)| *member);
+        self.links.waiting.retain(|(part, _)| *part != own);
+        let seat = self.seat(id, part);
+        let member = waits.or(seat.map(|seat| seat.member));
+        let number = member.and_then(|member| self.seating.seat_of(member)).map(|seat| seat.slot);
+        if let Some(seat) = seat {
+            // The place stays, and waits for the device that it is kept for.
+            if let Some(slot) = self.slots.get_mut(seat.slot) {
+                slot.session.release(now, seat.index);
+                let kept = slot.session.members.get_mut(seat.index).zip(first);
+                kept.into_iter().for_each(|(own, first)| own.key = first);
+            }
+            self.seating.rise(own);
+            self.uncover_idle([own]);
+            self.sit_waiting_links(now);
+        }
+        if let Some(node) = self.part(own).map(|(_, part)| part.source) {
+            self.seat_arrival(now, id, node, false);
+        }
+        Ok(number.map(|slot| Command::SameDevice { device: id, part, slot }))
+    }
+}

@@ -1,0 +1,191 @@
+//! One device by cable and by radio, or in two modes: one slot, one link that plays, and nothing lost where it changes.
+
+use super::*;
+
+/// By radio: the address is the serial number that the cable tells.
+fn radio(id: u16, uniq: &str) -> NodeFacts {
+    let mut facts = node(id, &uniq.to_lowercase(), "");
+    facts.identity.bus = Bus::BLUETOOTH;
+    (facts.identity.port, facts.identity.phys, facts.identity.interface) = (None, "00:11:22".into(), None);
+    facts
+}
+
+/// In another mode: other ids, another name, no serial number.
+fn mode(id: u16, port: &str) -> NodeFacts {
+    let mut facts = node(id, "", port);
+    (facts.identity.product, facts.identity.name) = (77, "pad in the other mode".into());
+    facts
+}
+
+fn in_use(world: &World) -> Vec<u8> {
+    world.table.slots().map(|(number, _)| number.number()).collect()
+}
+
+/// The events that a slot's pad has been written since this was asked last.
+fn written(world: &mut World) -> Vec<(u16, u16, i32)> {
+    std::mem::take(&mut world.written).into_iter().filter(|(kind, ..)| *kind != 0).collect()
+}
+
+/// The link by which a slot plays, by its node.
+fn plays_by(world: &World) -> u16 {
+    let (_, part) = world.table.part_of(slot(1), 0).expect("somebody plays");
+    part.source.0
+}
+
+fn looked(world: &mut World) {
+    world.wait(Micros::millis(700));
+}
+
+#[test]
+fn the_cable_takes_over_from_the_radio_and_hands_back_with_a_button_held() {
+    let mut world = World::plain();
+    world.plug(radio(0, "AA:BB"));
+    world.report(0, &[1, 128]);
+    assert_eq!(in_use(&world), [1]);
+    written(&mut world);
+    // The cable is plugged in while a button is held: it gets no slot of its own, and says nothing new.
+    world.plug(node(1, "AA:BB", "1-2"));
+    assert_eq!(in_use(&world), [1]);
+    looked(&mut world);
+    assert_eq!(plays_by(&world), 0, "a link that has never said anything does not play");
+    world.report(1, &[1, 128]);
+    looked(&mut world);
+    assert_eq!((plays_by(&world), written(&mut world)), (1, vec![]), "a change of link presses and lets go of nothing");
+    world.report(0, &[3, 128]);
+    assert_eq!(written(&mut world), [], "the other one waits");
+    world.report(1, &[3, 128]);
+    assert_eq!(written(&mut world).len(), 1);
+    // It is pulled: the radio goes on with what it said last.
+    world.unplug(1);
+    assert_eq!((plays_by(&world), written(&mut world)), (0, vec![]), "both buttons are held still");
+    world.report(0, &[0, 128]);
+    assert_eq!(written(&mut world).len(), 2, "and let go by it");
+    assert_eq!(in_use(&world), [1]);
+    assert_eq!(world.memory.slots[0].members.len(), 1);
+}
+
+#[test]
+fn who_comes_back_by_another_way_finds_its_slot_also_after_a_restart() {
+    let mut world = World::plain();
+    world.plug(node(0, "AA:BB", "1-2"));
+    world.plug(node(1, "CC:DD", "1-3"));
+    world.unplug(0);
+    world.plug(radio(2, "AA:BB"));
+    assert_eq!((in_use(&world), plays_by(&world)), (vec![1, 2], 2));
+    let mut world = World::new(Settings { remembered: world.memory, cover: true, ..Settings::default() });
+    world.plug(radio(0, "CC:DD"));
+    world.plug(node(1, "AA:BB", "9-9"));
+    assert_eq!((in_use(&world), plays_by(&world)), (vec![1, 2], 1));
+    // Taken out is taken out, by whatever way it comes; and it is called what it is called.
+    world.command(Command::TakeOut { slot: slot(1) });
+    world.unplug(1);
+    world.plug(radio(5, "AA:BB"));
+    assert_eq!(in_use(&world), [2]);
+    world.command(Command::Nickname { device: DeviceId(0), name: "red one".into() });
+    world.plug(node(6, "CC:DD", "1-1"));
+    let names: Vec<&str> = world.table.devices().map(|device| device.name.as_str()).collect();
+    assert_eq!(names.iter().filter(|name| **name == "red one").count(), 2, "{names:?}");
+}
+
+#[test]
+fn a_cable_that_only_charges_does_not_take_over_and_gives_way() {
+    let mut world = World::plain();
+    world.plug(radio(0, "AA:BB"));
+    world.plug(node(1, "AA:BB", "1-2"));
+    // The cable streams a device at rest, the radio what is pressed.
+    for turn in 0..30 {
+        world.report(1, &[0, 128]);
+        world.report(0, &[turn & 1, 128]);
+        world.wait(Micros::millis(40));
+        assert_eq!(plays_by(&world), 0, "{turn}");
+    }
+    // And the other way round: it took over, and then says nothing more.
+    world.report(1, &[1, 128]);
+    world.report(0, &[1, 128]);
+    looked(&mut world);
+    assert_eq!(plays_by(&world), 1);
+    world.report(1, &[0, 128]);
+    world.report(0, &[0, 128]);
+    world.wait(Micros::seconds(2));
+    for _ in 0..10 {
+        world.report(1, &[0, 128]);
+        world.wait(Micros::millis(20));
+    }
+    world.report(0, &[4, 128]);
+    looked(&mut world);
+    assert_eq!(plays_by(&world), 0, "what is pressed there arrives");
+    assert!(!world.shadows[&slot(1)].is_empty());
+}
+
+#[test]
+fn a_link_that_waits_is_covered_and_given_back_with_its_slot() {
+    let mut world = World::plain();
+    world.plug(radio(0, "AA:BB"));
+    world.plug(node(1, "AA:BB", "1-2"));
+    let covered = |world: &World| world.table.devices().filter(|device| device.cover != crate::cover::Cover::Bare).count();
+    assert_eq!(covered(&world), 2, "a game must not find the other one");
+    world.command(Command::TakeOut { slot: slot(1) });
+    assert_eq!((covered(&world), in_use(&world)), (0, vec![]));
+    // Two serial numbers that are alike by accident are two devices, on one bus.
+    let mut world = World::plain();
+    world.plug(node(0, "7", "1-1"));
+    let mut other = node(1, "7", "1-2");
+    other.identity.product = 9;
+    world.plug(other);
+    assert_eq!(in_use(&world), [1, 2]);
+}
+
+#[test]
+fn a_device_in_another_mode_is_said_to_be_the_same_once_and_that_is_kept() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.plug(node(1, "B", "1-2"));
+    world.unplug(0);
+    world.plug(mode(2, "1-1"));
+    assert_eq!(in_use(&world), [1, 2, 3], "nobody guesses");
+    let same = Command::SameDevice { device: DeviceId(0), part: 0, slot: slot(1) };
+    assert!(matches!(world.command(same.clone()), Answer::Done { .. }));
+    assert_eq!((in_use(&world), plays_by(&world)), (vec![1, 2], 2));
+    world.report(2, &[0, 128]);
+    world.report(2, &[1, 128]);
+    assert!(!world.shadows[&slot(1)].is_empty());
+    // From one mode to the other and back, and over a restart, wherever it is plugged in.
+    world.unplug(2);
+    world.plug(node(3, "A", "1-1"));
+    assert_eq!((in_use(&world), plays_by(&world)), (vec![1, 2], 3));
+    world.unplug(3);
+    let memory = world.memory.clone();
+    assert_eq!(memory.same.len(), 1);
+    let mut world = World::new(Settings { remembered: memory, cover: true, ..Settings::default() });
+    world.plug(mode(4, "1-1"));
+    assert_eq!((in_use(&world), plays_by(&world)), (vec![1, 2], 4));
+    // It was a mistake: it is taken back.
+    let Answer::Done { .. } = world.command(Command::OtherDevice { device: DeviceId(0), part: 0 }) else { panic!() };
+    assert_eq!(in_use(&world), [1, 2, 3]);
+    assert!(world.memory.same.is_empty());
+    world.plug(node(5, "A", "1-1"));
+    assert_eq!(plays_by(&world), 5, "the place has waited for the first one");
+    for (command, why) in [
+        (Command::OtherDevice { device: DeviceId(0), part: 0 }, "nobody has said"),
+        (Command::SameDevice { device: DeviceId(9), part: 0, slot: slot(1) }, "no longer connected"),
+        (Command::SameDevice { device: DeviceId(0), part: 0, slot: slot(8) }, "is empty"),
+        (Command::SameDevice { device: DeviceId(0), part: 0, slot: slot(3) }, "already"),
+    ] {
+        let Answer::Refused { why: said } = world.command(command) else { panic!("{why}") };
+        assert!(said.contains(why), "{said}");
+    }
+}
+
+#[test]
+fn what_was_said_is_taken_back_by_undo() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.unplug(0);
+    world.plug(mode(1, "1-5"));
+    let same = world.command(Command::SameDevice { device: DeviceId(0), part: 0, slot: slot(1) });
+    assert_eq!(in_use(&world), [1]);
+    world.undo(same);
+    assert_eq!(in_use(&world), [1, 2]);
+    assert!(world.memory.same.is_empty());
+    assert_eq!(world.memory.slots[0].members[0].uniq, "A");
+}
