@@ -301,6 +301,7 @@ impl Publisher {
             what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
             keyboard: layout.is_some_and(PartLayout::is_keyboard),
             slot: table.seat(device.id, part.number).map(|seat| seat.slot),
+            waits: table.waits_for(device.id),
             rate: source.map_or(0, |source| self.rate(source).per_second()),
             controls: source.map_or((0, 0), |source| live_controls(source, part)),
             changed: source.map(|s| s.changed).unwrap_or_default(),

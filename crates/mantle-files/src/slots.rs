@@ -32,6 +32,8 @@ struct File {
     #[serde(default)]
     nickname: Vec<NicknameEntry>,
     #[serde(default)]
+    same: Vec<SameEntry>,
+    #[serde(default)]
     locked: bool,
     #[serde(default)]
     sit_by_two: bool,
@@ -39,6 +41,12 @@ struct File {
     types_here: bool,
     #[serde(default)]
     may_type: Vec<AgreedEntry>,
+}
+
+#[derive(Deserialize)]
+struct SameEntry {
+    #[serde(default)]
+    device: Vec<DeviceEntry>,
 }
 
 #[derive(Deserialize)]
@@ -176,7 +184,10 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
     }
     let (types_here, locked, sit_by_two) = (file.types_here, file.locked, file.sit_by_two);
     let nicknames = file.nickname.into_iter().map(|entry| (entry.device.key(), entry.called)).collect();
+    let same =
+        file.same.into_iter().map(|entry| keys(entry.device)).filter(|group: &Vec<Key>| group.len() > 1).collect();
     Ok(Remembered {
+        same,
         slots,
         taken_out,
         left_to_game,
@@ -254,6 +265,15 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         set(table, "called", called.as_str());
     }
     put(&mut document, "nickname", tables);
+    let old = document.get("same").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
+    let mut tables = ArrayOfTables::new();
+    for (at, group) in remembered.same.iter().enumerate() {
+        let mut table = old.get(at).cloned().unwrap_or_default();
+        let before = table.get("device").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
+        table.insert("device", Item::ArrayOfTables(devices(group, &before)));
+        tables.push(table);
+    }
+    put(&mut document, "same", tables);
     let old = document.get("may_type").and_then(Item::as_array_of_tables).cloned().unwrap_or_default();
     let mut tables = ArrayOfTables::new();
     for (profile, strokes) in &remembered.agreed {
@@ -366,15 +386,16 @@ mod tests {
             let flight =
                 flight.prop_map(|(axes, buttons, hats)| PadKind::Flight(FlightShape::new(axes, buttons, hats)));
             let kind = prop_oneof![Just(PadKind::Common), flight, Just(PadKind::Keys)];
-            ("[a-z]{1,8}", prop::collection::vec(key(), 1..3), kind).prop_map(move |(profile, members, kind)| {
-                RememberedSlot {
+            let away = proptest::option::of(0u64..1 << 40);
+            ("[a-z]{1,8}", prop::collection::vec(key(), 1..3), kind, away).prop_map(
+                move |(profile, members, kind, away_since)| RememberedSlot {
                     number: SlotNumber::new(number).expect("a slot"),
                     kind,
                     profile,
                     members,
-                    away_since: None,
-                }
-            })
+                    away_since,
+                },
+            )
         };
         let keys = || prop::collection::vec(key(), 0..3);
         let axis = ("[ -~]{1,9}", any::<[u16; 3]>(), 0i32..99).prop_map(|(name, mut at, noise)| {
@@ -389,19 +410,23 @@ mod tests {
         let known = (keys(), keys());
         let nicknames = prop::collection::vec((key(), "[a-z ]{1,8}"), 0..3);
         let flags = (any::<bool>(), any::<bool>(), any::<bool>());
-        let all = (slot(1), slot(4), keys(), keys(), known, calibrated, agreed, (nicknames, flags));
-        all.prop_map(|(a, b, taken_out, left_to_game, known, calibrated, agreed, (nicknames, flags))| Remembered {
-            nicknames,
-            locked: flags.1,
-            sit_by_two: flags.2,
-            shared_serials: known.0,
-            triggers_turned: known.1,
-            slots: vec![a, b],
-            taken_out,
-            left_to_game,
-            calibrated,
-            agreed,
-            types_here: flags.0,
+        let same = prop::collection::vec(prop::collection::vec(key(), 2..4), 0..3);
+        let all = (slot(1), slot(4), keys(), keys(), known, calibrated, agreed, (nicknames, same, flags));
+        all.prop_map(|(a, b, taken_out, left_to_game, known, calibrated, agreed, (nicknames, same, flags))| {
+            Remembered {
+                same,
+                nicknames,
+                locked: flags.1,
+                sit_by_two: flags.2,
+                shared_serials: known.0,
+                triggers_turned: known.1,
+                slots: vec![a, b],
+                taken_out,
+                left_to_game,
+                calibrated,
+                agreed,
+                types_here: flags.0,
+            }
         })
     }
 

@@ -5,7 +5,6 @@ use crossbeam_channel::{Receiver, Sender, unbounded};
 use rustix::pipe::{PipeFlags, pipe_with};
 use std::collections::HashMap;
 use std::io::{BufRead, BufReader, Read};
-use std::os::fd::OwnedFd;
 use std::process::{Child, Command, Stdio};
 use zbus::interface;
 
@@ -85,7 +84,7 @@ impl LoginManager {
             let _ = std::fs::File::from(read).read_to_end(&mut Vec::new());
             let _ = asked.send(Asked::Released);
         });
-        Ok(zbus::OwnedFd::from(OwnedFd::from(write)))
+        Ok(zbus::OwnedFd::from(write))
     }
 
     #[zbus(signal)]

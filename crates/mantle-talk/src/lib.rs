@@ -217,6 +217,8 @@ pub struct DeviceRow {
     pub keyboard: bool,
     /// Its slot.
     pub slot: Option<SlotNumber>,
+    /// The slot whose device comes by this way as well, while it plays by another one.
+    pub waits: Option<SlotNumber>,
     /// Reports a second.
     pub rate: u32,
     /// The first 64 controls: how many, and which are off their rest.

@@ -135,7 +135,7 @@ impl App {
             Intent::Feel(wanted) => self.handle_feel(wanted),
             Intent::Call(call) => self.handle_call(call),
             Intent::Calibrate(wanted) => self.handle_calibrate(wanted),
-            Intent::MoveSource | Intent::SwapSources | Intent::BothTargets | Intent::Kind(_) => {}
+            Intent::MoveSource | Intent::SwapSources | Intent::BothTargets | Intent::Kind(_) | Intent::SameDevice => {}
             Intent::Undo => self.command(Command::Undo { slot: self.edited_slot() }, Then::Undone),
             Intent::Redo => self.command(Command::Redo { slot: self.edited_slot() }, Then::Redone),
             Intent::ChooseKind => self.begin_kind(),

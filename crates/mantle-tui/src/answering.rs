@@ -21,6 +21,13 @@ impl App {
             (_, Intent::Back) => {}
             (Mode::Question, Intent::Open) => self.left = true,
             (Mode::Choose(choose), Intent::Open) => self.place_chosen(&choose),
+            (Mode::Choose(choose), Intent::SameDevice) => match choose.same() {
+                Some(command) => self.command(command, Then::Open(choose.slot, Stage::Pad)),
+                None => {
+                    self.message = Some("choose the slot whose device it is".into());
+                    self.mode = Mode::Choose(choose);
+                }
+            },
             (Mode::Choose(mut choose), _) => {
                 choose.step(intent, &self.snapshot);
                 self.mode = Mode::Choose(choose);

@@ -263,7 +263,8 @@ pub fn held(slot: &SlotRow) -> String {
 fn device_row(ui: &mut Ui<'_>, x0: u16, y: u16, columns: &Columns, device: &DeviceRow, chosen: bool, stage: Stage) {
     let theme = ui.theme;
     let head = columns.head - 1;
-    ui.text(x0 + 1, y, head, if chosen { theme.chosen } else { theme.quiet }, "no slot");
+    let title = if device.waits.is_some() { "waits" } else { "no slot" };
+    ui.text(x0 + 1, y, head, if chosen { theme.chosen } else { theme.quiet }, title);
     let pressed = device.changed.count > 0 && ui.snapshot.now.since(device.changed.last) < Micros::seconds(1);
     for (column, x, width) in &columns.stages {
         let x = x0 + x;
@@ -285,6 +286,8 @@ fn device_row(ui: &mut Ui<'_>, x0: u16, y: u16, columns: &Columns, device: &Devi
                 let rest = (columns.stages.last().map_or(0, |(_, x, w)| x + w)).saturating_sub(x - x0);
                 if let Some(trouble) = &device.trouble {
                     ui.text(x, y, rest, theme.doubt, trouble);
+                } else if let Some(slot) = device.waits {
+                    ui.text(x, y, rest, theme.quiet, &format!("plays in {slot} by another way"));
                 } else if pressed {
                     ui.text(x, y, rest, theme.live, "pressed just now: p places it");
                 } else {

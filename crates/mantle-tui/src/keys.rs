@@ -45,6 +45,8 @@ pub enum Intent {
     Move,
     /// Tie the chosen device to another player's, or part those of a slot.
     Tie,
+    /// The device is the chosen slot's own, in another mode or by another way.
+    SameDevice,
     /// Let go of everything, or play again.
     LetGo,
     /// The chosen slot's pad rests, or plays again.

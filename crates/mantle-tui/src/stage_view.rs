@@ -56,8 +56,10 @@ fn strip(ui: &mut Ui<'_>, area: Rect, row: Row, chosen: Stage) {
             (format!("Slot {}", number.number()), under, slot.map(|slot| (slot.stages, slot.passed)))
         }
         Row::Device(id, part) => {
-            let name = ui.snapshot.devices.iter().find(|d| (d.id, d.part) == (id, part)).map(|d| d.name.clone());
-            ("no slot".into(), name.unwrap_or_default(), None)
+            let device = ui.snapshot.devices.iter().find(|d| (d.id, d.part) == (id, part));
+            let waits = device.and_then(|device| device.waits);
+            let title = waits.map_or("no slot".into(), |slot| format!("Slot {} waits", slot.number()));
+            (title, device.map(|device| device.name.clone()).unwrap_or_default(), None)
         }
     };
     let head = 14;

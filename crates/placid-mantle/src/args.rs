@@ -53,6 +53,14 @@ pub enum Verb {
         #[arg(long)]
         slot: u8,
     },
+    /// Say that a device is the one of a slot, in another mode or by another way; without `--slot` it is one of its own again
+    SameDevice {
+        /// The device: its name, or a part of it that no other one has
+        device: String,
+        /// The slot, 1 to 8
+        #[arg(long)]
+        slot: Option<u8>,
+    },
     /// Swap two slots of the running engine
     Swap {
         /// One slot, 1 to 8

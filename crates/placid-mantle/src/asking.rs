@@ -158,6 +158,18 @@ pub fn lend(device: &str, number: u8) -> Exit {
     )
 }
 
+/// `same-device`: with a slot whose device it is, without one it is a device of its own again.
+pub fn same_device(device: &str, number: Option<u8>) -> Exit {
+    either(number.map(slot).transpose().map(|slot| {
+        ask_of(device, |_, device| {
+            Ok(match slot {
+                Some(slot) => Command::SameDevice { device: device.id, part: device.part, slot },
+                None => Command::OtherDevice { device: device.id, part: device.part },
+            })
+        })
+    }))
+}
+
 /// `lock` and `unlock`.
 pub fn lock(locked: bool) -> Exit {
     ask(|| Ok(Command::Lock(locked)))
@@ -263,6 +275,7 @@ struct StatusDevice<'a> {
     name: &'a str,
     place: &'a str,
     slot: Option<u8>,
+    waits_for: Option<u8>,
     what: &'a str,
     trouble: Option<&'a str>,
 }
@@ -335,6 +348,7 @@ fn status_device(row: &DeviceRow) -> StatusDevice<'_> {
         name: &row.name,
         place: &row.place,
         slot: row.slot.map(SlotNumber::number),
+        waits_for: row.waits.map(SlotNumber::number),
         what: &row.what,
         trouble: row.trouble.as_deref(),
     }

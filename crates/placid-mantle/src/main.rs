@@ -75,6 +75,7 @@ fn main() -> ExitCode {
         Verb::Status { json } => asking::status(json),
         Verb::Place(args) => asking::place(&args),
         Verb::Lend { device, slot } => asking::lend(&device, slot),
+        Verb::SameDevice { device, slot } => asking::same_device(&device, slot),
         Verb::Swap { one, other } => asking::swap(one, other),
         Verb::TakeOut { slot } => asking::take_out(slot),
         Verb::UseProfile { slot, profile } => asking::use_profile(slot, profile),

@@ -3,7 +3,7 @@
 use crate::exit::{Exit, refuse};
 use crate::say::{say, say_error};
 use mantle_files::settings;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 /// Lists all settings, says one, or sets one.
 pub fn run(key: Option<&str>, value: Option<&str>) -> Exit {
@@ -16,7 +16,7 @@ pub fn run(key: Option<&str>, value: Option<&str>) -> Exit {
     }
 }
 
-fn list(path: &PathBuf, wanted: Option<&str>) -> Exit {
+fn list(path: &Path, wanted: Option<&str>) -> Exit {
     let (own, faults) = settings::open(path);
     let all = settings::all(&own);
     let own: Vec<&(String, String)> = all.iter().filter(|(key, _)| wanted.is_none_or(|wanted| key == wanted)).collect();

@@ -219,6 +219,32 @@ fn a_slot_is_lent_and_given_back() {
     assert_eq!(status["slots"].as_array().map(Vec::len), Some(1));
 }
 
+/// A device in another mode is said to be the same, on the screen, and by a script that it is not.
+#[test]
+fn a_device_in_another_mode_is_the_same_device() {
+    let mut account = Account::new();
+    let scene = account.path("same.scene.toml");
+    let text = "version = 1\ntitle = \"same\"\n\
+        [[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\nslots = [1]\nhands = false\ngone = [[0.5, 9000.0]]\n\
+        [[device]]\nfile = \"harbour-panel\"\nport = \"1-4\"\nslots = [0]\nhands = false\n";
+    fs::write(&scene, text).expect("a scene");
+    account.serve(&scene.display().to_string());
+    let screen = account.screen("same", tty::DESIGN);
+    wait(&screen, "Slot 1 is kept for Quay pad");
+    screen.keys(&["PageDown", "t"]).expect("keys");
+    wait(&screen, "= It is Quay pad itself:");
+    screen.keys(&["="]).expect("keys");
+    wait(&screen, "Harbour panel is the device of slot 1, by another way");
+    let devices = |account: &Account| account.status()["slots"][0]["devices"].clone();
+    assert_eq!(devices(&account), serde_json::json!(["Harbour panel"]));
+    let refused = account.refused(&["same-device", "harbour", "--slot", "8"]);
+    assert_eq!((refused.0, refused.1.contains("slot 8 is empty")), (1, true), "{}", refused.1);
+    assert!(account.said(&["same-device", "harbour"]).contains("Harbour panel is a device of its own"));
+    assert_eq!(devices(&account), serde_json::json!(["Quay pad"]), "its place waits for it");
+    let (code, said) = account.refused(&["same-device", "harbour"]);
+    assert_eq!((code, said.contains("nobody has said that")), (1, true), "{said}");
+}
+
 /// An engine of another version is not attached to, and ended only if the person says so.
 #[test]
 fn an_engine_of_another_version_is_left_alone_unless_the_person_says_otherwise() {

@@ -161,22 +161,28 @@ impl Key {
     /// in, else by its port, and where neither side has either by what it is. `uniq_counts` as in [`Key::fits`].
     #[must_use]
     pub fn is(&self, identity: &Identity, uniq_counts: bool) -> bool {
-        let bare = self.port.is_none() && identity.port.is_none() && (self.uniq.is_empty() || !uniq_counts);
+        let unnamed = (self.uniq.is_empty() && identity.uniq.is_empty()) || !uniq_counts;
+        let bare = self.port.is_none() && identity.port.is_none() && unnamed;
         self.fits(identity, uniq_counts) > Some(Match::Model) || (bare && self.fits(identity, uniq_counts).is_some())
     }
 
     /// Whether another key is of the same device, by the same evidence.
     #[must_use]
     pub fn same_device(&self, other: &Self) -> bool {
-        let identity = Identity {
-            bus: other.bus,
-            vendor: other.vendor,
-            product: other.product,
-            uniq: other.uniq.clone(),
-            port: other.port.clone(),
+        self.is(&other.identity(), true)
+    }
+
+    /// What it says of a device.
+    #[must_use]
+    pub fn identity(&self) -> Identity {
+        Identity {
+            bus: self.bus,
+            vendor: self.vendor,
+            product: self.product,
+            uniq: self.uniq.clone(),
+            port: self.port.clone(),
             ..Identity::default()
-        };
-        self.is(&identity, true)
+        }
     }
 }
 

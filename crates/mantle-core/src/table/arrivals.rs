@@ -255,7 +255,6 @@ impl Table {
             self.note(now, Mark::Kept, format!("{} is gone{kept}", source.facts.identity.name));
             self.give_back_the_last(now);
         }
-        self.sit_waiting_links(now);
     }
 
     /// A covered mouse that is the last one now goes back to the system.

@@ -32,6 +32,7 @@ impl Table {
                 if self.slots.get(slot).is_some() {
                     return Err(format!("{slot} is in use: take it out first"));
                 }
+                self.has_no_other_place(&self.trash[at].1.members)?;
                 let (_, remembered) = self.trash.remove(at);
                 for key in &remembered.members {
                     self.seating.kept.taken_out.retain(|other| !other.same_device(key));

@@ -134,7 +134,8 @@ impl Table {
         let (device, frame) = (source.device, source.frame);
         let Some(free) = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none()) else { return };
         let Some(entry) = self.device(device).filter(|entry| entry.cover != Cover::LeftToGame) else { return };
-        if self.seating.kept.asking.iter().any(|asked| asked.part.device == device) {
+        let waits = self.waits_for(device).is_some();
+        if waits || self.seating.kept.asking.iter().any(|asked| asked.part.device == device) {
             return;
         }
         let pressed = entry.parts.iter().filter(|part| part.source == node).find(|part| {

@@ -4,6 +4,7 @@
 use super::{PartRef, Source, Table};
 use crate::command::Command;
 use crate::control::PartLayout;
+use crate::cover::Cover;
 use crate::device::{Bus, DeviceId, Identity, Key, Match, NodeId};
 use crate::path::Mark;
 use crate::seating::{DevicePart, MemberId};
@@ -26,11 +27,18 @@ pub(super) struct Links {
 
 impl Links {
     /// Whether the person has said that a remembered device and one that is here are the same.
-    fn said_same(&self, key: &Key, identity: &Identity, uniq_counts: bool) -> bool {
-        self.same.iter().any(|group| {
-            group.iter().any(|own| own.same_device(key)) && group.iter().any(|own| own.is(identity, uniq_counts))
-        })
+    fn said_same(&self, key: &Key, identity: &Identity) -> bool {
+        let other = Key::new(identity, 0);
+        let is = |own: &Key| names(own, &other) || same_by_address(own.bus, &own.uniq, identity);
+        self.same.iter().any(|group| group.iter().any(|own| names(own, key)) && group.iter().any(is))
     }
+}
+
+/// Whether both name the same device: by the serial number, or by the port where neither has one. One that is only of the same model,
+/// or at the same port, is not meant.
+fn names(own: &Key, other: &Key) -> bool {
+    let model = |key: &Key| (key.bus, key.vendor, key.product);
+    model(own) == model(other) && own.uniq == other.uniq && (!own.uniq.is_empty() || own.port == other.port)
 }
 
 /// Whether an address, or a serial number, is that of the same device by another bus.
@@ -46,8 +54,11 @@ fn is_better(identity: &Identity, than: &Identity) -> bool {
 impl Table {
     /// Whether a remembered device is the one that is here, by another way.
     pub(super) fn is_other_link(&self, key: &Key, identity: &Identity) -> bool {
-        let counts = self.seating.kept.uniq_counts(identity);
-        (counts && same_by_address(key.bus, &key.uniq, identity)) || self.links.said_same(key, identity, counts)
+        let kept = &self.seating.kept;
+        // A serial number that two had says nothing of either.
+        kept.uniq_counts(identity)
+            && kept.uniq_counts(&key.identity())
+            && (same_by_address(key.bus, &key.uniq, identity) || self.links.said_same(key, identity))
     }
 
     /// The part of a device that plays what another link's part does: the one of that number, or else its first controller.
@@ -62,55 +73,26 @@ impl Table {
         self.source(part.source)?.layout()?.parts.get(part.local)
     }
 
-    /// The member that a part of another link stands for; whether that plays by a link of its own now.
-    pub(super) fn member_by_link(&self, device: DeviceId, part: u8, identity: &Identity) -> Option<(MemberId, bool)> {
-        let slots = self.slots().flat_map(|(number, slot)| self.seating.members(number).zip(&slot.session.members));
-        let own = |((_, _), member): &((MemberId, Option<DevicePart>), &crate::session::Member)| {
-            self.is_other_link(&member.key, identity) && self.counterpart(device, member.key.part) == Some(part)
-        };
-        let ((member, playing), _) = slots.into_iter().find(own)?;
-        Some((member, playing.is_some_and(|part| self.is_here(part))))
-    }
-
-    /// A part that has just come, of a device that is known by another link: the member as which it sits down, if it need not wait;
-    /// none if it is no such part.
-    pub(super) fn waits_by_link(
-        &mut self,
-        now: Micros,
-        device: DeviceId,
-        part: u8,
-        identity: &Identity,
-    ) -> Option<Option<MemberId>> {
+    /// The member that a part stands for by its serial number or by another link, and whether somebody plays there now.
+    pub(super) fn known_by_link(&self, device: DeviceId, part: u8, identity: &Identity) -> Option<(MemberId, bool)> {
         let counts = self.seating.kept.uniq_counts(identity);
-        let members = || self.slots().flat_map(|(_, slot)| &slot.session.members);
-        // A place of its own comes first.
-        if members().any(|member| member.key.part == part && member.key.fits(identity, counts) > Some(Match::Model)) {
-            return None;
-        }
-        let (member, playing) = self.member_by_link(device, part, identity)?;
-        if playing {
-            self.wait_for_link(now, DevicePart { device, part }, member);
-        }
-        Some((!playing).then_some(member))
+        let members =
+            || self.slots().flat_map(|(number, slot)| self.seating.members(number).zip(&slot.session.members));
+        let own = members()
+            .find(|(_, member)| member.key.part == part && member.key.fits(identity, counts) == Some(Match::Uniq));
+        let by_link = || {
+            members().find(|(_, member)| {
+                self.is_other_link(&member.key, identity) && self.counterpart(device, member.key.part) == Some(part)
+            })
+        };
+        let ((member, playing), _) = own.or_else(by_link)?;
+        Some((member, playing.is_some_and(|part| self.is_here(part))))
     }
 
     /// Whether a device was taken out, by this way or another.
     pub(super) fn is_taken_out(&self, identity: &Identity) -> bool {
         let kept = &self.seating.kept;
         kept.is_taken_out(identity) || kept.taken_out.iter().any(|key| self.is_other_link(key, identity))
-    }
-
-    /// A part whose device plays by another link waits.
-    pub(super) fn wait_for_link(&mut self, now: Micros, part: DevicePart, member: MemberId) {
-        self.links.waiting.retain(|(own, _)| *own != part);
-        self.links.waiting.push((part, member));
-        let Some(seat) = self.seating.seat_of(member) else { return };
-        if let Some((device, own)) = self.part(part) {
-            let (name, node) = (device.name.clone(), own.source);
-            let way = self.identity(part.device, part.part).map(|identity| identity.place()).unwrap_or_default();
-            self.note(now, Mark::Well, format!("{name} is {}'s, by {way} as well: that waits", seat.slot));
-            self.open(node);
-        }
     }
 
     /// The slot whose device comes by this one as well.
@@ -120,14 +102,42 @@ impl Table {
         self.seating.seat_of(*member).map(|seat| seat.slot)
     }
 
-    /// Links of members that are no longer there wait for nobody, and games see their devices again.
-    pub(super) fn look_after_links(&mut self) {
-        let over = |own: &(DevicePart, MemberId)| self.seating.seat_of(own.1).is_none() || self.part(own.0).is_none();
-        let gone: Vec<DevicePart> = self.links.waiting.iter().filter(|own| over(own)).map(|(part, _)| *part).collect();
-        if !gone.is_empty() {
-            self.links.waiting.retain(|(part, _)| !gone.contains(part));
-            self.uncover_idle(gone);
+    /// # Errors
+    /// It waits for a slot whose device it is.
+    pub(super) fn is_free_to_sit(&self, device: DeviceId) -> Result<(), String> {
+        let Some(slot) = self.waits_for(device) else { return Ok(()) };
+        let name = self.device(device).map_or("it", |device| device.name.as_str());
+        Err(format!("{name} is the device of {slot}, by another way, and plays there already"))
+    }
+
+    /// Who waits is worked out anew: parts that sit nowhere and whose device plays by another link. One whose place is free sits down.
+    pub(super) fn look_after_links(&mut self, now: Micros) {
+        let mut all = Vec::new();
+        for device in self.devices().filter(|device| device.cover != Cover::LeftToGame) {
+            let parts =
+                device.parts.iter().map(|part| (DevicePart { device: device.id, part: part.number }, part.source));
+            all.extend(parts.filter(|(part, _)| self.seating.seat(*part).is_none() && self.is_here(*part)));
         }
+        let before = std::mem::take(&mut self.links.waiting);
+        for (part, node) in all {
+            let Some(identity) = self.identity(part.device, part.part) else { continue };
+            let Some((member, playing)) = self.known_by_link(part.device, part.part, &identity) else { continue };
+            if !playing {
+                self.sit(now, part.device, part.part, member, true);
+                continue;
+            }
+            self.links.waiting.push((part, member));
+            if !before.iter().any(|(own, _)| *own == part) {
+                let slot = self.seating.seat_of(member).map(|seat| seat.slot.to_string()).unwrap_or_default();
+                let text = format!("{} is {slot}'s, by {} as well: that waits", identity.name, identity.place());
+                self.note(now, Mark::Well, text);
+                self.open(node);
+            }
+        }
+        let waiting = &self.links.waiting;
+        let over: Vec<DevicePart> =
+            before.iter().map(|(part, _)| *part).filter(|part| !waiting.iter().any(|(own, _)| own == part)).collect();
+        self.uncover_idle(over);
     }
 
     /// Links that are better, or that move while the one that plays stands still, play from now on.
@@ -194,17 +204,6 @@ impl Table {
         }
     }
 
-    /// After a node has gone: whoever waited for a member that nobody plays now, and had said nothing yet, sits down.
-    pub(super) fn sit_waiting_links(&mut self, now: Micros) {
-        for (part, member) in self.links.waiting.clone() {
-            let playing = self.seating.seat_of(member).and_then(|seat| self.seating.part_at(seat.slot, seat.index));
-            if !playing.is_some_and(|part| self.is_here(part)) && self.is_here(part) {
-                self.links.waiting.retain(|(own, _)| *own != part);
-                self.sit(now, part.device, part.part, member, true);
-            }
-        }
-    }
-
     /// A device that is here is the same as the one of a slot, which is remembered: in another mode, or by another way.
     pub(super) fn same_device(
         &mut self,
@@ -219,12 +218,22 @@ impl Table {
         if seated.is_some_and(|seat| seat.slot == number) {
             return Err(format!("{} plays in {number} already", identity.name));
         }
+        self.is_free_to_sit(id)?;
         // With several devices in the slot the one that is away is meant, or else the first.
         let away = |(index, _): &(usize, &crate::session::Member)| self.part_of(number, *index).is_none();
         let mut members = slot.session.members.iter().enumerate();
         let meant =
             members.clone().find(away).or_else(|| members.next()).map(|(index, member)| (index, member.key.clone()));
         let Some((index, key)) = meant else { return Err(format!("{number} has no device")) };
+        let named = |identity: &Identity| {
+            (identity.port.is_some() || !identity.uniq.is_empty()) && self.seating.kept.uniq_counts(identity)
+        };
+        if let Some(other) = [&identity, &key.identity()].into_iter().find(|one| !named(one)) {
+            let name = if other.name.is_empty() { &key.name } else { &other.name };
+            return Err(format!(
+                "{name} has neither a port nor a serial number of its own: it would not be known again"
+            ));
+        }
         if let Some(seat) = seated {
             if self.slot(seat.slot).is_some_and(|own| own.session.members.len() > 1) {
                 return Err(format!("{} plays along in {}: part it there first", identity.name, seat.slot));
@@ -236,17 +245,15 @@ impl Table {
         self.seating.kept.asking.retain(|asked| asked.part != DevicePart { device: id, part });
         self.join_group(key, Key::new(&identity, part));
         let Some((member, playing)) = self.seating.members(number).nth(index) else { return Ok(None) };
-        let own = DevicePart { device: id, part };
-        if playing.is_some_and(|part| self.is_here(part)) {
-            self.wait_for_link(now, own, member);
-        } else {
+        // Where the other one plays it waits.
+        if !playing.is_some_and(|part| self.is_here(part)) {
             self.sit(now, id, part, member, true);
         }
         Ok(Some(Command::OtherDevice { device: id, part }))
     }
 
     fn join_group(&mut self, key: Key, other: Key) {
-        let has = |group: &Vec<Key>, key: &Key| group.iter().any(|own| own.same_device(key));
+        let has = |group: &Vec<Key>, key: &Key| group.iter().any(|own| names(own, key));
         let mut joined = vec![key.clone(), other.clone()];
         self.links.same.retain(|group| {
             let meets = has(group, &key) || has(group, &other);
@@ -257,7 +264,7 @@ impl Table {
         });
         let mut group: Vec<Key> = Vec::new();
         for key in joined {
-            if !group.iter().any(|own| own.same_device(&key)) {
+            if !group.iter().any(|own| names(own, &key)) {
                 group.push(key);
             }
         }
@@ -267,13 +274,16 @@ impl Table {
     /// A device is one of its own, whatever was said before: it gets a place of its own.
     pub(super) fn other_device(&mut self, now: Micros, id: DeviceId, part: u8) -> Result<Option<Command>, String> {
         let identity = self.identity(id, part).ok_or("that device is no longer connected")?;
-        let counts = self.seating.kept.uniq_counts(&identity);
-        let group = self.links.same.iter().position(|group| group.iter().any(|own| own.is(&identity, counts)));
+        let key = Key::new(&identity, part);
+        let group = self.links.same.iter().position(|group| group.iter().any(|own| names(own, &key)));
         let Some(at) = group else {
             return Err(format!("nobody has said that {} is the same device as another one", identity.name));
         };
-        self.links.same[at].retain(|own| !own.is(&identity, counts));
-        let first = self.links.same[at].first().cloned();
+        self.links.same[at].retain(|own| !names(own, &key));
+        // One that has a place of its own by now needs none.
+        let first =
+            self.links.same[at].first().filter(|first| self.has_no_other_place(std::slice::from_ref(first)).is_ok());
+        let first = first.cloned();
         self.links.same.retain(|group| group.len() > 1);
         let own = DevicePart { device: id, part };
         let waits = self.links.waiting.iter().find(|(part, _)| *part == own).map(|(_, member)| *member);
@@ -281,16 +291,14 @@ impl Table {
         let seat = self.seat(id, part);
         let member = waits.or(seat.map(|seat| seat.member));
         let number = member.and_then(|member| self.seating.seat_of(member)).map(|seat| seat.slot);
-        if let Some(seat) = seat {
+        if let Some((seat, first)) = seat.zip(first) {
             // The place stays, and waits for the device that it is kept for.
             if let Some(slot) = self.slots.get_mut(seat.slot) {
                 slot.session.release(now, seat.index);
-                let kept = slot.session.members.get_mut(seat.index).zip(first);
-                kept.into_iter().for_each(|(own, first)| own.key = first);
+                slot.session.members.get_mut(seat.index).into_iter().for_each(|own| own.key.clone_from(&first));
             }
             self.seating.rise(own);
             self.uncover_idle([own]);
-            self.sit_waiting_links(now);
         }
         if let Some(node) = self.part(own).map(|(_, part)| part.source) {
             self.seat_arrival(now, id, node, false);

@@ -118,8 +118,9 @@ impl Table {
             if controller {
                 self.open(node);
             }
-            if let Some(member) = self.waits_by_link(now, device, part, &identity) {
-                if let Some(member) = member {
+            if let Some((member, playing)) = self.known_by_link(device, part, &identity) {
+                // Where its device plays already it waits.
+                if !playing {
                     self.sit(now, device, part, member, !back);
                 }
                 continue;
@@ -304,6 +305,7 @@ impl Table {
         if !self.profiles.iter().any(|p| p.name == profile) {
             return Err(format!("there is no profile named {profile}"));
         }
+        self.is_free_to_sit(device)?;
         if let Some(Seat { slot: from, .. }) = self.seat(device, part) {
             if from != slot {
                 return self.move_slot(now, from, slot);

@@ -20,6 +20,7 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let identity = self.identity(device, part).ok_or("that device is no longer connected")?;
         let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty: place it there instead")) };
+        self.is_free_to_sit(device)?;
         let seat = self.seat(device, part);
         if seat.is_some_and(|seat| seat.slot == slot) {
             return Err(format!("{} plays in {slot} already", identity.name));
@@ -90,8 +91,9 @@ impl Table {
         untied: CommandNumber,
     ) -> Result<Option<Command>, String> {
         let at = self.trash.iter().position(|(number, _)| *number == untied).ok_or("nothing to bring back")?;
+        has_room(slot, self.slot(slot).ok_or_else(|| format!("{slot} is empty"))?)?;
+        self.has_no_other_place(&self.trash[at].1.members)?;
         let Some(entry) = self.slots.get_mut(slot) else { return Err(format!("{slot} is empty")) };
-        has_room(slot, entry)?;
         let (_, remembered) = self.trash.remove(at);
         let mut member = MemberId::default();
         for key in remembered.members {
@@ -101,6 +103,24 @@ impl Table {
         }
         self.seat_waiting(now);
         Ok(Some(Command::Untie { slot, member, back: None }))
+    }
+
+    /// # Errors
+    /// One of these devices has a place of its own by now: nobody gets two.
+    pub(super) fn has_no_other_place(&self, keys: &[crate::device::Key]) -> Result<(), String> {
+        for (number, slot) in self.slots() {
+            let members = self.members(number).zip(&slot.session.members).filter(|(id, _)| !self.is_lent(*id));
+            for own in members.map(|(_, member)| &member.key) {
+                let same = |key: &&crate::device::Key| {
+                    let named = !key.uniq.is_empty() || key.port.is_some();
+                    key.part == own.part && named && (own.same_device(key) || self.is_other_link(own, &key.identity()))
+                };
+                if let Some(key) = keys.iter().find(same) {
+                    return Err(format!("{} has its place in {number} by now: take it out there first", key.name));
+                }
+            }
+        }
+        Ok(())
     }
 
     /// Whoever is connected and sits nowhere takes the place that is kept for it, if there is one.

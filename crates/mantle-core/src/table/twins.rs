@@ -51,6 +51,7 @@ impl Table {
         }
         let present_of_model = self
             .devices()
+            .filter(|d| self.waits_for(d.id).is_none())
             .filter(|d| d.sources.iter().filter_map(|n| self.source(*n)).any(|s| s.facts.identity.same_model(identity)))
             .count();
         if remembered_of_model == 1 && (present_of_model == 1 || planted("a twin is guessed")) {
@@ -82,7 +83,8 @@ impl Table {
         let part = asked.part;
         let like = self.identity(asked.device, part).is_some_and(|asked| asked.same_model(&identity));
         let local = usize::from(part % 8);
-        if !like || self.seat(device, part).is_some() || !Self::any_button(source, local) {
+        let sits = self.seat(device, part).is_some() || self.waits_for(device).is_some();
+        if !like || sits || !Self::any_button(source, local) {
             return;
         }
         self.sit_asked(now, DevicePart { device, part }, slot, &identity);

@@ -117,6 +117,16 @@ impl Choose {
         };
     }
 
+    /// That the device is the one of the chosen slot; none where nobody is, or a slot is moved.
+    pub fn same(&self) -> Option<Command> {
+        match self.what {
+            Chosen::Device { id, part, .. } if self.tie => {
+                Some(Command::SameDevice { device: id, part, slot: self.slot })
+            }
+            _ => None,
+        }
+    }
+
     /// The command that does it.
     pub fn command(&self, profiles: &[String]) -> Command {
         match &self.what {
@@ -148,6 +158,7 @@ pub fn keys() -> Vec<Key> {
         letter('-', "-", Intent::Kind(KindStep::Fewer), "a button less", false),
         letter('h', "h", Intent::Kind(KindStep::Hats), "hats", false),
         letter('x', "x", Intent::Kind(KindStep::Axes), "axes", false),
+        letter('=', "=", Intent::SameDevice, "same device", true),
         key(KeyCode::Enter, "Enter", Intent::Open, "do it", true),
         key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
     ];
@@ -185,11 +196,17 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         };
         ui.text(at.x + 2, at.y + 10, at.width, Style::new(), &words);
         let then = if choose.lends {
-            "It gives the slot back by itself, as soon as nothing is held on it."
+            "It gives it back once nothing is held on it."
         } else {
             "Its pad shows what all of its devices give together."
         };
-        ui.text(at.x + 2, at.y + 12, at.width, ui.theme.quiet, then);
+        ui.text(at.x + 2, at.y + 11, at.width, ui.theme.quiet, then);
+        if let Some(row) = who {
+            let end = ui.text(at.x + 2, at.y + 13, 2, ui.theme.key, "=");
+            let words = format!("It is {} itself:", row.names.join(" or "));
+            ui.text(end + 1, at.y + 13, at.width.saturating_sub(4), ui.theme.quiet, &words);
+            ui.text(end + 1, at.y + 14, at.width.saturating_sub(4), ui.theme.quiet, "in another mode, or by another way.");
+        }
     } else if let Chosen::Device { .. } = choose.what {
         let beside = at.width.saturating_sub(12);
         super::kind::lines(ui, Rect { x: at.x + 2, y: at.y + 9, ..at }, choose.kind);

@@ -122,7 +122,8 @@ fn a_link_that_waits_is_covered_and_given_back_with_its_slot() {
     let mut world = World::plain();
     world.plug(radio(0, "AA:BB"));
     world.plug(node(1, "AA:BB", "1-2"));
-    let covered = |world: &World| world.table.devices().filter(|device| device.cover != crate::cover::Cover::Bare).count();
+    let covered =
+        |world: &World| world.table.devices().filter(|device| device.cover != crate::cover::Cover::Bare).count();
     assert_eq!(covered(&world), 2, "a game must not find the other one");
     world.command(Command::TakeOut { slot: slot(1) });
     assert_eq!((covered(&world), in_use(&world)), (0, vec![]));

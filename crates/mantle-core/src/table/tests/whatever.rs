@@ -17,6 +17,9 @@ enum Step {
     Tie(u16, u8),
     Untie(u8, u8),
     Lend(u16, u8),
+    Same(u16, u8),
+    Other(u16),
+    Sleep(bool),
     Lock(bool),
     Ask(bool),
     ByTwo(bool),
@@ -30,7 +33,7 @@ enum Step {
 
 fn step() -> impl Strategy<Value = Step> {
     prop_oneof![
-        3 => (0u16..4, 0u8..3).prop_map(|(id, serial)| Step::Plug(id, serial)),
+        3 => (0u16..4, 0u8..6).prop_map(|(id, serial)| Step::Plug(id, serial)),
         2 => (0u16..4).prop_map(Step::Unplug),
         8 => (0u16..4, prop::collection::vec(any::<u8>(), 0..4)).prop_map(|(id, bytes)| Step::Report(id, bytes)),
         8 => (0u16..4, any::<u8>(), any::<u8>()).prop_map(|(id, a, b)| Step::Report(id, vec![a, b])),
@@ -40,6 +43,9 @@ fn step() -> impl Strategy<Value = Step> {
         2 => (0u16..4, 1u8..5).prop_map(|(id, slot)| Step::Tie(id, slot)),
         1 => (1u8..5, 0u8..3).prop_map(|(slot, member)| Step::Untie(slot, member)),
         2 => (0u16..4, 1u8..5).prop_map(|(id, slot)| Step::Lend(id, slot)),
+        1 => (0u16..4, 1u8..5).prop_map(|(id, slot)| Step::Same(id, slot)),
+        1 => (0u16..4).prop_map(Step::Other),
+        1 => any::<bool>().prop_map(Step::Sleep),
         1 => any::<bool>().prop_map(Step::Lock),
         1 => any::<bool>().prop_map(Step::Ask),
         1 => any::<bool>().prop_map(Step::ByTwo),
@@ -84,14 +90,29 @@ proptest! {
                         undo.push(inverse);
                     }
                 }
+                Step::Same(id, n) => {
+                    let same = Command::SameDevice { device: DeviceId(id), part: 0, slot: slot(n) };
+                    if let Answer::Done { inverse: Some(inverse), .. } = world.command(same) {
+                        undo.push(inverse);
+                    }
+                }
+                Step::Other(id) => drop(world.command(Command::OtherDevice { device: DeviceId(id), part: 0 })),
+                Step::Sleep(asleep) => {
+                    world.table.handle_sleep(world.now, asleep);
+                    world.settle();
+                }
                 Step::Lock(locked) => drop(world.command(Command::Lock(locked))),
                 Step::Ask(asks) => drop(world.command(Command::AskToSit(asks))),
                 Step::ByTwo(always) => drop(world.command(Command::SitByTwo(always))),
                 Step::Name(id, name) => drop(world.command(Command::Nickname { device: DeviceId(id), name })),
                 Step::UndoIt => drop(undo.pop().map(|inverse| world.command(inverse))),
                 Step::Plug(id, serial) if world.table.source(NodeId(id)).is_none() => {
-                    let serial = ["", "A", "B"][usize::from(serial)];
-                    world.plug(node(id, serial, &format!("1-{id}")));
+                    let mut facts = node(id, ["", "A", "B"][usize::from(serial % 3)], &format!("1-{id}"));
+                    if serial >= 3 {
+                        // By radio: the same serial number, and no port.
+                        (facts.identity.bus, facts.identity.port) = (Bus::BLUETOOTH, None);
+                    }
+                    world.plug(facts);
                 }
                 Step::Plug(..) => {}
                 Step::Unplug(id) => world.unplug(id),
@@ -122,6 +143,10 @@ proptest! {
                 prop_assert!(!twice || shared, "{key:?} owns two slots");
             }
             for device in world.table.devices() {
+                // Whoever waits for a slot plays in none, and the slot is there.
+                let waits = world.table.waits_for(device.id);
+                prop_assert!(waits.is_none_or(|slot| world.table.slot(slot).is_some()));
+                prop_assert!(waits.is_none() || device.parts.iter().all(|part| world.table.seat(device.id, part.number).is_none()));
                 for part in &device.parts {
                     let Some(seat) = world.table.seat(device.id, part.number) else { continue };
                     let slot = world.table.slot(seat.slot);
