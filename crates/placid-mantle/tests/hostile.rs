@@ -218,6 +218,13 @@ fn served(place: &Place, scene: &str) {
     place.run(&["nickname", HOSTILE, HOSTILE]);
     place.refused(&["lend", HOSTILE, "--slot", "9"]);
     place.run(&["lend", HOSTILE, "--slot", "2"]);
+    place.refused(&["same-device", HOSTILE, "--slot", "9"]);
+    place.run(&["same-device", HOSTILE, "--slot", "1"]);
+    place.run(&["same-device", "x"]);
+    place.run(&["settings"]);
+    place.refused(&["settings", HOSTILE]);
+    place.refused(&["settings", "slots.keep", HOSTILE]);
+    place.refused(&["settings", HOSTILE, "1"]);
     place.run(&["lock"]);
     place.run(&["unlock"]);
     place.run(&["sit-down"]);
