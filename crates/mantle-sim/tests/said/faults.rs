@@ -666,7 +666,9 @@ fn missing() -> Vec<Fault> {
         .by_hand(),
         Fault::new(
             "the same by cable and by radio",
-            quay("serial = \"AA:01\"") + &other("quay-pad", "serial = \"AA:01\"\nbus = \"bluetooth\""),
+            // As an older program has written it down: each with a slot of its own.
+            quay("serial = \"AA:01\"\nslots = [1]")
+                + &other("quay-pad", "serial = \"AA:01\"\nbus = \"bluetooth\"\nslots = [2]"),
             6.0,
             &["Quay pad", "the same device"],
         )

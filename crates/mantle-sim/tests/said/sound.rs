@@ -25,6 +25,8 @@ pub fn all() -> Vec<Sound> {
     add("two pads behind one plug", device("jetty-box", ""), long());
     add("a pad by its sheet", device("cellar-pad", ""), long());
     add("two pads", device("quay-pad", "serial = \"A\"") + &second("quay-pad", "serial = \"B\""), long());
+    let radio = second("quay-pad", "serial = \"AA:01\"\nbus = \"bluetooth\"");
+    add("one pad by cable and by radio", device("quay-pad", "serial = \"AA:01\"") + &radio, long());
     add(
         "four devices",
         device("quay-pad", "serial = \"A\"")

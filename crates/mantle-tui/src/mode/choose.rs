@@ -205,7 +205,13 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
             let end = ui.text(at.x + 2, at.y + 13, 2, ui.theme.key, "=");
             let words = format!("It is {} itself:", row.names.join(" or "));
             ui.text(end + 1, at.y + 13, at.width.saturating_sub(4), ui.theme.quiet, &words);
-            ui.text(end + 1, at.y + 14, at.width.saturating_sub(4), ui.theme.quiet, "in another mode, or by another way.");
+            ui.text(
+                end + 1,
+                at.y + 14,
+                at.width.saturating_sub(4),
+                ui.theme.quiet,
+                "in another mode, or by another way.",
+            );
         }
     } else if let Chosen::Device { .. } = choose.what {
         let beside = at.width.saturating_sub(12);

@@ -15,6 +15,7 @@ mod loss_cases;
 mod play_cases;
 mod presses;
 mod read_cases;
+mod stay_cases;
 
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
@@ -35,6 +36,11 @@ const CASES: &[Case] = &[
     ("two parts of one player: every press and every release", loss_cases::two_parts),
     ("two report ids are two pads, with hats that count from 1", loss_cases::two_ids),
     ("a device that says only what changes: its first press, push and pull", loss_cases::silent),
+    ("unplugged again and again with a button held: a game loses nothing", stay_cases::unplugged),
+    ("restarted, plugged in in any order: the same slots, the same players", stay_cases::restarts),
+    ("by radio, by cable, by radio, with a button held: one player, no press", stay_cases::links),
+    ("an engine that is stopped goes on, and one that is killed starts again", stay_cases::stopped_and_killed),
+    ("settings are read again whenever they are saved", stay_cases::settings),
     ("a rumble of 200 ms ends, and of two at once each by itself", loss_cases::rumble_ends),
     ("one serial number, two devices: nobody plays as the other", loss_cases::equal_serials),
     (LOAD, load_cases::load),
