@@ -15,6 +15,8 @@ pub fn ready(kernel: &Path) -> Result<(), String> {
         ("xz", "xz-utils"),
         ("udevadm", "udev"),
         ("setpriv", "util-linux"),
+        ("loginctl", "systemd"),
+        ("useradd", "passwd"),
     ] {
         if !on_path(program) {
             return Err(format!("{program} is missing (Debian: {package})"));
@@ -33,11 +35,24 @@ fn on_path(program: &str) -> bool {
     places.iter().any(|place| place.join(program).is_file())
 }
 
+/// What starts the command in a booted machine.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Init {
+    /// Nothing but udev runs beside it.
+    Bare,
+    /// The system's own init, with its login manager and its bus.
+    Systemd,
+}
+
 /// Boots, runs a command as root within so many seconds, and returns what it said.
 ///
 /// # Errors
 /// When the runner cannot be started.
-pub fn boot(kernel: &Path, seconds: u32, command: &[&str]) -> std::io::Result<Output> {
+pub fn boot(kernel: &Path, init: Init, seconds: u32, command: &[&str]) -> std::io::Result<Output> {
     let script = Path::new(env!("CARGO_MANIFEST_DIR")).join("vm/boot");
-    Command::new(script).arg(kernel).arg(seconds.to_string()).args(command).output()
+    let mut boot = Command::new(script);
+    if init == Init::Systemd {
+        boot.arg("--systemd");
+    }
+    boot.arg(kernel).arg(seconds.to_string()).args(command).output()
 }

@@ -15,8 +15,10 @@ mod loss_cases;
 mod play_cases;
 mod presses;
 mod read_cases;
+mod seat_cases;
 mod stay_cases;
 
+use mantle_lab::vm::Init;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -84,6 +86,15 @@ const CASES: &[Case] = &[
     ("killed while covered, plugged in again: uncover --all frees it", cover_cases::killed_and_replugged),
 ];
 
+/// Those that need the system's own init: a second boot.
+const SEAT_CASES: &[Case] =
+    &[("an ordinary account, from login on: session, switch, kill, removal", seat_cases::from_login_on)];
+
+/// All of them.
+fn cases() -> impl Iterator<Item = &'static Case> {
+    CASES.iter().chain(SEAT_CASES)
+}
+
 /// The cases that are played with the program as it is handed out.
 const LOAD: &str = "four devices as fast as they can, beside a bare forwarder";
 const HEAP: &str = "nothing is allocated with a report";
@@ -106,7 +117,7 @@ fn root() -> PathBuf {
 fn main() -> ExitCode {
     let arguments: Vec<String> = std::env::args().skip(1).collect();
     if arguments.iter().any(|argument| argument == "--list") {
-        for (name, _) in CASES {
+        for (name, _) in cases() {
             println!("{name}: test");
         }
         return ExitCode::SUCCESS;
@@ -118,8 +129,7 @@ fn main() -> ExitCode {
         return guest(&arguments[1..]);
     }
     let filters: Vec<&String> = arguments.iter().filter(|argument| !argument.starts_with('-')).collect();
-    let wanted: Vec<&Case> = CASES
-        .iter()
+    let wanted: Vec<&Case> = cases()
         .filter(|(name, _)| filters.is_empty() || filters.iter().any(|filter| name.contains(filter.as_str())))
         .collect();
     println!("\nrunning {} tests", wanted.len());
@@ -129,7 +139,7 @@ fn main() -> ExitCode {
         return ExitCode::SUCCESS;
     }
     if wanted.is_empty() {
-        println!("\ntest result: ok. 0 passed; 0 failed; 0 ignored; 0 measured; {} filtered out", CASES.len());
+        println!("\ntest result: ok. 0 passed; 0 failed; 0 ignored; 0 measured; {} filtered out", cases().count());
         return ExitCode::SUCCESS;
     }
     match host(&wanted) {
@@ -152,13 +162,18 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
         }
     }
     let reader = mantle_lab::Reader::build(&target().join("lab"))?;
-    let me = std::env::current_exe().map_err(|error| error.to_string())?;
-    let mut command = vec![me.display().to_string(), "--guest".into(), reader.display().to_string()];
-    command.extend(wanted.iter().map(|(name, _)| (*name).to_owned()));
-    let command: Vec<&str> = command.iter().map(String::as_str).collect();
     let began = std::time::Instant::now();
-    let output = mantle_lab::vm::boot(&kernel, LIMIT, &command).map_err(|error| error.to_string())?;
-    let said = String::from_utf8_lossy(&output.stdout).into_owned();
+    let (mut said, mut errors) = (String::new(), String::new());
+    for (init, cases) in [(Init::Bare, CASES), (Init::Systemd, SEAT_CASES)] {
+        let own: Vec<&str> =
+            wanted.iter().map(|(name, _)| *name).filter(|name| cases.iter().any(|(own, _)| own == name)).collect();
+        if own.is_empty() {
+            continue;
+        }
+        let output = in_guest(&kernel, init, &reader, &own)?;
+        said += &String::from_utf8_lossy(&output.stdout);
+        errors += &String::from_utf8_lossy(&output.stderr);
+    }
     let mut passed = 0;
     let mut failed = Vec::new();
     for note in said.lines().filter_map(|line| line.strip_prefix("NOTE ")) {
@@ -176,10 +191,10 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
         }
     }
     let result = if failed.is_empty() { "ok" } else { "FAILED" };
-    let filtered = CASES.len() - wanted.len();
+    let filtered = cases().count() - wanted.len();
     if !failed.is_empty() {
         println!("\nfailures:\n\n{}\n", failed.join("\n\n"));
-        println!("{}", String::from_utf8_lossy(&output.stderr));
+        println!("{errors}");
     }
     let count = failed.len();
     println!(
@@ -189,10 +204,19 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     if failed.is_empty() { Ok(()) } else { Err(format!("{count} kernel cases failed")) }
 }
 
+/// Boots, and plays these cases there.
+fn in_guest(kernel: &Path, init: Init, reader: &Path, names: &[&str]) -> Result<std::process::Output, String> {
+    let me = std::env::current_exe().map_err(|error| error.to_string())?.display().to_string();
+    let reader = reader.display().to_string();
+    let mut command = vec![me.as_str(), "--guest", reader.as_str()];
+    command.extend(names);
+    mantle_lab::vm::boot(kernel, init, LIMIT, &command).map_err(|error| error.to_string())
+}
+
 fn guest(arguments: &[String]) -> ExitCode {
     let Some((reader, names)) = arguments.split_first() else { return ExitCode::FAILURE };
     let bench = bench::Bench::new(Path::new(reader));
-    for (name, case) in CASES.iter().filter(|(name, _)| names.iter().any(|wanted| wanted == name)) {
+    for (name, case) in cases().filter(|(name, _)| names.iter().any(|wanted| wanted == name)) {
         let result = std::panic::catch_unwind(|| case(&bench)).unwrap_or_else(|_| Err("it panicked".into()));
         match result {
             Ok(()) => println!("CASE {name} = ok"),
