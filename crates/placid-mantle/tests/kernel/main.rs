@@ -16,9 +16,11 @@ mod play_cases;
 mod presses;
 mod read_cases;
 mod seat_cases;
+mod sleep_cases;
 mod stay_cases;
 
 use mantle_lab::vm::Init;
+use sleep_cases::SLEEP;
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
@@ -90,9 +92,12 @@ const CASES: &[Case] = &[
 const SEAT_CASES: &[Case] =
     &[("an ordinary account, from login on: session, switch, kill, removal", seat_cases::from_login_on)];
 
+/// The one after which nothing else can be done: a third boot.
+const SLEEP_CASES: &[Case] = &[(SLEEP, |_| Err("it is played in memory".into()))];
+
 /// All of them.
 fn cases() -> impl Iterator<Item = &'static Case> {
-    CASES.iter().chain(SEAT_CASES)
+    CASES.iter().chain(SEAT_CASES).chain(SLEEP_CASES)
 }
 
 /// The cases that are played with the program as it is handed out.
@@ -124,6 +129,9 @@ fn main() -> ExitCode {
     }
     if arguments.first().is_some_and(|first| first == "--forward") {
         return load_cases::forward(&arguments[1..]).map_or(ExitCode::FAILURE, |()| ExitCode::SUCCESS);
+    }
+    if arguments.first().is_some_and(|first| first == "--sleep") {
+        return sleep_cases::in_memory();
     }
     if arguments.first().is_some_and(|first| first == "--guest") {
         return guest(&arguments[1..]);
@@ -164,7 +172,7 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     let reader = mantle_lab::Reader::build(&target().join("lab"))?;
     let began = std::time::Instant::now();
     let (mut said, mut errors) = (String::new(), String::new());
-    for (init, cases) in [(Init::Bare, CASES), (Init::Systemd, SEAT_CASES)] {
+    for (init, cases) in [(Init::Bare, CASES), (Init::Systemd, SEAT_CASES), (Init::Bare, SLEEP_CASES)] {
         let own: Vec<&str> =
             wanted.iter().map(|(name, _)| *name).filter(|name| cases.iter().any(|(own, _)| own == name)).collect();
         if own.is_empty() {
@@ -215,6 +223,9 @@ fn in_guest(kernel: &Path, init: Init, reader: &Path, names: &[&str]) -> Result<
 
 fn guest(arguments: &[String]) -> ExitCode {
     let Some((reader, names)) = arguments.split_first() else { return ExitCode::FAILURE };
+    if names == [SLEEP] {
+        return sleep_cases::guest();
+    }
     let bench = bench::Bench::new(Path::new(reader));
     for (name, case) in cases().filter(|(name, _)| names.iter().any(|wanted| wanted == name)) {
         let result = std::panic::catch_unwind(|| case(&bench)).unwrap_or_else(|_| Err("it panicked".into()));
