@@ -16,6 +16,7 @@
 
 mod bus;
 pub mod callgrind;
+pub mod evening;
 mod gadget;
 mod input_stand_in;
 mod lines;
