@@ -15,7 +15,7 @@ use mantle_core::control::{Control, PartLayout};
 use mantle_core::cover::Cover;
 use mantle_core::device::{Driver, NodeId};
 use mantle_core::pad::PadKind;
-use mantle_core::path::{Stage, next_step, sentences, slot_sentence, stages};
+use mantle_core::path::{Looked, Stage, sentences_with};
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Device, Note, PartRef, Slot, Source, Table};
@@ -136,30 +136,37 @@ impl Publisher {
         self.update_histories(table);
         let watch = self.one_by_one.first().map(|one| one.watch).unwrap_or_default();
         let answers = self.one_by_one.first_mut().map(|one| std::mem::take(&mut one.answers));
-        Snapshot { answers: answers.unwrap_or_default(), ..self.snapshot_of(now, table, &watch) }
+        let board = self.board(now, table);
+        Snapshot { answers: answers.unwrap_or_default(), ..self.snapshot_of(board, table, &watch) }
     }
 
-    fn snapshot_of(&mut self, now: Micros, table: &Table, watch: &Watch) -> Snapshot {
+    /// What all screens see, whatever they look at.
+    fn board(&self, now: Micros, table: &Table) -> Snapshot {
         let facts: Vec<_> = SlotNumber::all().filter_map(|number| table.slot_facts(number)).collect();
-        let slots = table.slots().map(|(number, slot)| self.slot_row(table, number, slot)).collect();
+        let looked: Vec<Looked> = facts.iter().map(Looked::at).collect();
+        let sentences = {
+            let of_slots = looked.iter().flat_map(|looked| looked.sentences.iter().cloned());
+            sentences_with(&facts, of_slots, &table.table_facts())
+        };
+        let rows = table.slots().zip(looked);
+        let slots = rows.map(|((number, slot), looked)| self.slot_row(table, number, slot, looked)).collect();
         // What steers the machine comes last: nobody is looking for it.
         let mut order: Vec<&Device> = table.devices().collect();
         order.sort_by_key(|device| device.sources.iter().filter_map(|node| table.source(*node)).all(Source::steers));
         let devices = order.into_iter().flat_map(|device| {
             device.parts.iter().map(|part| self.device_row(table, device, part)).collect::<Vec<_>>()
         });
-        let kept = if watch.journal { JOURNAL_LONG } else { JOURNAL_SHORT };
         Snapshot {
             version: VERSION,
             now,
             header: self.header.clone(),
             slots,
             devices: devices.collect(),
-            sentences: sentences(&facts, &table.table_facts()),
+            sentences,
             profiles: table.profiles().iter().map(|profile| profile.name.clone()).collect(),
             profile_kinds: crate::shelf::kinds(table),
-            detail: self.detail(now, table, watch),
-            journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
+            detail: Detail::None,
+            journal: Vec::new(),
             answers: Vec::new(),
             undo: table.turnable()[0].map(str::to_owned),
             redo: table.turnable()[1].map(str::to_owned),
@@ -175,7 +182,18 @@ impl Publisher {
             roll_call: table.calling().map(|calling| crate::rollcall::view(table, calling)),
             finding: self.finder.as_ref().and_then(Finder::view),
             recording: self.recording.clone(),
+            shelf: None,
+        }
+    }
+
+    /// The same with what one view of it shows closely.
+    fn snapshot_of(&mut self, board: Snapshot, table: &Table, watch: &Watch) -> Snapshot {
+        let kept = if watch.journal { JOURNAL_LONG } else { JOURNAL_SHORT };
+        Snapshot {
+            detail: self.detail(board.now, table, watch),
+            journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
             shelf: watch.shelf.map(|compared| Box::new(crate::shelf::view(table, compared))),
+            ..board
         }
     }
 
@@ -232,9 +250,8 @@ impl Publisher {
         self.rates.get(usize::from(source.facts.id.0)).cloned().unwrap_or_default()
     }
 
-    fn slot_row(&self, table: &Table, number: SlotNumber, slot: &Slot) -> SlotRow {
+    fn slot_row(&self, table: &Table, number: SlotNumber, slot: &Slot, looked: Looked) -> SlotRow {
         let session = &slot.session;
-        let facts = table.slot_facts(number);
         let rate = &self.slot_rates[number.index()];
         let mut controls = (0u16, 0u64);
         let mut places = Vec::new();
@@ -255,7 +272,6 @@ impl Publisher {
                 session.members.iter().filter_map(|m| m.key.port.as_ref().map(|p| format!("{} {p}", m.key.bus.name()))),
             );
         }
-        let stages = facts.as_ref().map(stages).unwrap_or([mantle_talk::StageState::Untried; Stage::COUNT]);
         SlotRow {
             number,
             profile: slot.profile.clone(),
@@ -263,7 +279,7 @@ impl Publisher {
             members: table.members(number).collect(),
             place: places.join(", "),
             cover: if absent { "gone".into() } else { covers.join(", ") },
-            stages,
+            stages: looked.states,
             passed: session.passed(),
             rate: rate.per_second(),
             bars: rate.bars(),
@@ -275,8 +291,8 @@ impl Publisher {
             paused: session.paused() && !table.paused(),
             kind: slot.kind,
             games: games_words(table, number, slot),
-            next: facts.as_ref().and_then(next_step),
-            sentence: facts.as_ref().map_or_else(|| mantle_talk::Sentence::well(number), slot_sentence),
+            next: looked.next,
+            sentence: looked.sentences.into_iter().next().unwrap_or_else(|| mantle_talk::Sentence::well(number)),
         }
     }
 
@@ -447,20 +463,23 @@ impl Publisher {
     fn tell_all(&mut self, now: Micros, table: &Table) -> Arc<Snapshot> {
         self.update_rates(now, table);
         self.update_histories(table);
-        let mut made: Vec<(Watch, Arc<Snapshot>)> = Vec::new();
-        for at in 0..self.one_by_one.len() {
-            let watch = self.one_by_one[at].watch;
-            let snapshot = match made.iter().find(|(other, _)| *other == watch) {
-                Some((_, snapshot)) => snapshot.clone(),
-                None => {
-                    let snapshot = Arc::new(self.snapshot_of(now, table, &watch));
-                    made.push((watch, snapshot.clone()));
-                    snapshot
-                }
-            };
-            let one = &mut self.one_by_one[at];
-            one.present.mailbox.put(snapshot, std::mem::take(&mut one.answers));
+        let mut views: Vec<Watch> = Vec::new();
+        for one in &self.one_by_one {
+            if !views.contains(&one.watch) {
+                views.push(one.watch);
+            }
         }
-        made.swap_remove(0).1
+        let board = self.board(now, table);
+        // The last one need not be copied: there is seldom more than one.
+        let boards = std::iter::repeat_n(board, views.len());
+        let made: Vec<Arc<Snapshot>> =
+            views.iter().zip(boards).map(|(watch, board)| Arc::new(self.snapshot_of(board, table, watch))).collect();
+        for one in &mut self.one_by_one {
+            let own = views.iter().zip(&made).find(|(watch, _)| **watch == one.watch);
+            if let Some((_, snapshot)) = own {
+                one.present.mailbox.put(snapshot.clone(), std::mem::take(&mut one.answers));
+            }
+        }
+        made[0].clone()
     }
 }

@@ -9,8 +9,8 @@ pub use facts::{
     Ailing, Lost, MemberFacts, PadCondition, PadFault, PressFacts, ProfileFacts, ReportsFault, Shut, SlotFacts,
     StaysBare,
 };
-pub use table_words::{Slotless, TableFacts, sentences};
-pub use words::{Mark, Mend, Proposal, Sentence, next_step, slot_sentence};
+pub use table_words::{Slotless, TableFacts, sentences, sentences_with};
+pub use words::{Looked, Mark, Mend, Proposal, Sentence, slot_sentence};
 
 use serde::{Deserialize, Serialize};
 

@@ -49,6 +49,16 @@ pub struct TableFacts {
 /// All sentences, most urgent first; the first is *the* sentence. Never empty.
 #[must_use]
 pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
+    sentences_with(slots, slots.iter().flat_map(slot_sentences), table)
+}
+
+/// The same where those of the slots are known.
+#[must_use]
+pub fn sentences_with(
+    slots: &[SlotFacts],
+    of_slots: impl Iterator<Item = Sentence>,
+    table: &TableFacts,
+) -> Vec<Sentence> {
     let plain = |mark, text: &str, mend| Sentence {
         mark,
         slot: None,
@@ -104,7 +114,7 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
     }
     // All slots stop at the same missing thing: say it once.
     let mut pad_fault_said = table.pads.is_some();
-    for sentence in slots.iter().flat_map(slot_sentences) {
+    for sentence in of_slots {
         if table.paused.is_some() && sentence.mend == Some(Mend::Resume) {
             continue;
         }

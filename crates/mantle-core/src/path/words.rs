@@ -1,7 +1,7 @@
 //! The sentences: what is wrong first, or that all is well, in words that say what to do.
 
 use super::troubles::often;
-use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, stages, states_by, stops_at};
+use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, states_by, stops_at};
 use crate::command::Command;
 use crate::device::OsFault;
 use crate::news::NewsKind;
@@ -97,10 +97,35 @@ pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
     slot_sentences(facts).into_iter().next().unwrap_or_else(|| Sentence::well(facts.number))
 }
 
+/// What is to be said of a slot, worked out once.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Looked {
+    /// The states of its seven stages.
+    pub states: [StageState; Stage::COUNT],
+    /// All that is not as it should be, the most urgent first; none if all is well.
+    pub sentences: Vec<Sentence>,
+    /// What to do next with it; none when it is ready.
+    pub next: Option<String>,
+}
+
+impl Looked {
+    /// A slot of which these facts are known.
+    #[must_use]
+    pub fn at(facts: &SlotFacts) -> Self {
+        let doubts = super::troubles::doubts(facts);
+        let states = states_by(facts, &doubts);
+        Self { states, next: next_step(facts, &states), sentences: sentences_by(facts, doubts, &states) }
+    }
+}
+
 /// All that is known of a slot and is not as it should be, the most urgent first; none if all is well.
 pub(super) fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
     let doubts = super::troubles::doubts(facts);
     let states = states_by(facts, &doubts);
+    sentences_by(facts, doubts, &states)
+}
+
+fn sentences_by(facts: &SlotFacts, doubts: Vec<Sentence>, states: &[StageState; Stage::COUNT]) -> Vec<Sentence> {
     let slot = slot_word(facts.number);
     let say = |mark, stage, word: &str, text: String, mend| Sentence {
         mark,
@@ -128,7 +153,7 @@ pub(super) fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
         all.push(say(Mark::Kept, Some(Stage::Device), "kept", text, Some(Mend::TakeOut)));
         return all;
     }
-    let stops = stops_at(&states);
+    let stops = stops_at(states);
     if let Some(stage) = stops
         && !doubts.iter().any(|doubt| doubt.mark == Mark::Stop && doubt.stage == Some(stage))
     {
@@ -151,7 +176,7 @@ pub(super) fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
     // What is known to be wrong on the way is said instead of what has not come yet.
     let known = doubts.iter().any(|doubt| doubt.mark < Mark::Kept && doubt.stage < Some(Stage::Games));
     let hindered = stops.is_some() || facts.not_agreed > 0 || known;
-    if let Some((stage, text)) = untried(facts, &states).filter(|_| !hindered) {
+    if let Some((stage, text)) = untried(facts, states).filter(|_| !hindered) {
         all.push(say(Mark::Hint, Some(stage), "untried", text, None));
     }
     // Behind a stage that stops, what a game sees is nobody's trouble yet; nor is what nobody has tried.
@@ -272,16 +297,14 @@ fn stop_words(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Me
 }
 
 /// What to do next with a slot, in the order of the work; none when it is ready.
-#[must_use]
-pub fn next_step(facts: &SlotFacts) -> Option<String> {
-    let states = stages(facts);
+fn next_step(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<String> {
     if facts.all_gone() {
         return Some("connect its device".into());
     }
     if matches!(facts.pad, PadCondition::Fault(_)) {
         return Some("make the machine ready: see Pad".into());
     }
-    if let Some(stage) = stops_at(&states) {
+    if let Some(stage) = stops_at(states) {
         return Some(format!("mend {}", stage.name()));
     }
     if facts.not_agreed > 0 {

@@ -161,7 +161,8 @@ pub fn links(bench: &Bench) -> Result<(), String> {
         game.lines.said.iter().filter(|line| line.starts_with("button ")).map(String::as_str).collect();
     let mut wanted: Vec<String> = ["a 1", "b 1", "a 0", "b 0"].map(|end| format!("button {instance} {end}")).into();
     let mut sorted: Vec<String> = told.iter().map(|line| (*line).to_owned()).collect();
-    (wanted.sort(), sorted.sort());
+    wanted.sort();
+    sorted.sort();
     if sorted != wanted {
         return Err(format!("a change of link has pressed or let go of something: {told:?}"));
     }
