@@ -15,6 +15,7 @@ mod lanes;
 mod mover;
 mod profile;
 mod resolve;
+mod shared;
 mod step;
 mod together;
 

@@ -3,6 +3,7 @@
 use super::bindings::LeftOut;
 use super::by_code::by_code;
 use super::default;
+use super::shared::shared_out;
 use super::together::overlap;
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
 use crate::control::{Control, ControlKind, PartLayout, Place, Zone};
@@ -12,10 +13,12 @@ use crate::time::Micros;
 use mantle_hid::{Usage, usage};
 use std::borrow::Cow;
 
-/// What plays what on a part, by a profile and, where that says nothing, by what would be guessed.
+/// What plays what on a part, by a profile and, where that says nothing, by what would be guessed; `taken` are the targets that other
+/// devices of the same player have already, as bits of [`Target::mask`].
 #[must_use]
-pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel) -> Bindings {
+pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u128) -> Bindings {
     let guessed = if model.is_written_as_common() { default::default_bindings(part) } else { by_code(part, model) };
+    let guessed = shared_out(guessed, model, taken);
     if profile.rules.is_empty() && profile.layers.is_empty() && profile.defaults {
         return guessed;
     }

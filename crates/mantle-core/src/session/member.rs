@@ -85,16 +85,23 @@ impl Member {
     }
 
     /// Its device is there, opened at this moment if it is open yet: bindings are made for what it offers.
-    pub fn attach(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, opened: Option<Micros>) {
+    pub fn attach(
+        &mut self,
+        part: &PartLayout,
+        profile: &Profile,
+        model: &PadModel,
+        taken: u128,
+        opened: Option<Micros>,
+    ) {
         self.chord = Chord::of(part);
         self.arrival = Arrival::new(part, opened);
-        self.bind(part, profile, model);
+        self.bind(part, profile, model, taken);
     }
 
     /// Its device goes on by another link: what is held there was held here, and counts.
-    pub fn change_link(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel) {
+    pub fn change_link(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, taken: u128) {
         if self.controls != part.controls {
-            self.bind(part, profile, model);
+            self.bind(part, profile, model, taken);
         }
         self.chord = Chord::of(part);
         (self.arrival, self.blocked, self.held_off) = (Arrival::default(), 0, None);
@@ -111,8 +118,8 @@ impl Member {
         self.arrival.take_learnt()
     }
 
-    /// Takes another profile: what the old one held is let go.
-    pub fn bind(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel) {
+    /// Takes another profile: what the old one held is let go. `taken` is what members before it play.
+    pub fn bind(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, taken: u128) {
         // What was calibrated meanwhile counts from here on.
         self.controls = part.controls.clone();
         let calibrated = |control: &Control| match (control.calibration, control.place) {
@@ -120,7 +127,7 @@ impl Member {
             _ => None,
         };
         self.corrections = part.controls.iter().filter_map(calibrated).collect();
-        self.bindings = resolve(profile, part, model);
+        self.bindings = resolve(profile, part, model, taken);
         self.watch.begin_again();
         let engine = Engine::new(profile, &self.bindings, part);
         self.engine = match engine.simple() {

@@ -302,6 +302,14 @@ impl Session {
         self.rest(now);
     }
 
+    /// What the members before one play, as bits of [`Target::mask`].
+    ///
+    /// [`Target::mask`]: crate::pad::Target::mask
+    #[must_use]
+    pub fn taken_before(&self, index: usize) -> u128 {
+        self.members.iter().take(index).fold(0, |all, member| all | member.bindings.bound())
+    }
+
     /// Holds the pad at neutral while another login session is in front.
     pub fn set_away(&mut self, now: Micros, away: bool) {
         if self.away != away {

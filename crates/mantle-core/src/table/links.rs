@@ -175,9 +175,10 @@ impl Table {
         let Some(slot) = self.slot(seat.slot) else { return };
         let (profile, model) = (self.profile_of(&slot.profile), slot.model.clone());
         let Some(slot) = self.slots.get_mut(seat.slot) else { return };
+        let taken = slot.session.taken_before(seat.index);
         if let (Some(layout), Some(frame), Some(own)) = (layout, frame, slot.session.members.get_mut(seat.index)) {
             own.key = Key::new(&identity, part.part);
-            own.change_link(&layout, &profile, &model);
+            own.change_link(&layout, &profile, &model, taken);
             slot.session.handle_due(now, seat.index, &frame);
         }
         self.note(now, Mark::Well, format!("{} plays in {} by {} now", identity.name, seat.slot, identity.place()));

@@ -120,7 +120,8 @@ impl Table {
         let Some(slot) = self.slots.get_mut(number) else { return };
         let model = slot.model.clone();
         for (index, node, layout) in parts {
-            slot.session.members[index].bind(&layout, &profile, &model);
+            let taken = slot.session.taken_before(index);
+            slot.session.members[index].bind(&layout, &profile, &model, taken);
             slot.session.members[index].release();
             if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
                 // What is still held plays by the new one with the next report.
@@ -129,6 +130,31 @@ impl Table {
         }
         let feel = *slot.session.feel();
         slot.session.set_feel(now, feel);
+    }
+
+    /// What is guessed is shared out anew among the devices of a slot; whoever plays as before is not disturbed.
+    pub(super) fn share_out(&mut self, number: SlotNumber) {
+        let members = self.slot(number).map_or(0, |slot| slot.session.members.len());
+        for index in 0..members {
+            let Some(slot) = self.slot(number) else { return };
+            let (profile, model, taken) =
+                (self.profile_of(&slot.profile), slot.model.clone(), slot.session.taken_before(index));
+            let Some((device, part)) = self.part_of(number, index) else { continue };
+            let (node, device, part) = (part.source, device.id, part.number);
+            let Some(layout) = self.calibrated_part(device, part) else { continue };
+            let own = &slot.session.members[index];
+            if own.bindings.list.is_empty() || own.bindings == crate::binding::resolve(&profile, &layout, &model, taken)
+            {
+                continue;
+            }
+            if let Some(slot) = self.slots.get_mut(number) {
+                slot.session.members[index].release();
+                slot.session.members[index].bind(&layout, &profile, &model, taken);
+            }
+            if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
+                source.fresh = true;
+            }
+        }
     }
 
     /// Has a slot's profile changed; answered once it is saved.

@@ -278,17 +278,19 @@ impl Table {
         source.fresh = true;
         let Some(slot) = self.slots.get_mut(number) else { return };
         slot.bound = Some(profile.clone());
+        let taken = slot.session.taken_before(index);
         let Some(seat) = slot.session.members.get_mut(index) else { return };
         let key = Key::new(&identity, part);
         seat.key = key;
         if let Some(layout) = layout {
-            seat.attach(&layout, &profile, &model, opened);
+            seat.attach(&layout, &profile, &model, taken, opened);
         }
         if back {
             // It is back, or another one of its kind: what passed before says nothing about it.
             slot.session.passed = Default::default();
         }
         self.open(node);
+        self.share_out(number);
         self.note(now, Mark::Well, format!("{} sits in {number}", identity.name));
     }
 

@@ -146,6 +146,8 @@ impl Table {
         }
         if empty {
             self.drop_slot(seat.slot);
+        } else {
+            self.share_out(seat.slot);
         }
     }
 }

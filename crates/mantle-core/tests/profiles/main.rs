@@ -36,7 +36,7 @@ struct Run {
 
 impl Run {
     fn new(profile: &Profile, part: &PartLayout, rest: Frame) -> Self {
-        let engine = Engine::new(profile, &resolve(profile, part, &PadModel::common()), part);
+        let engine = Engine::new(profile, &resolve(profile, part, &PadModel::common(), 0), part);
         Self { engine, frame: rest, given: Given::default() }
     }
 
@@ -148,7 +148,7 @@ fn flown(target: Target) -> Target {
 fn compare_flown(plain: &Profile, own: &Profile, story: &Story) -> Option<String> {
     let (layout, part) = pad();
     let [_, flight, _] = PadKind::widest();
-    let mut engine = Engine::new(own, &resolve(own, &part, &flight.model()), &part);
+    let mut engine = Engine::new(own, &resolve(own, &part, &flight.model(), 0), &part);
     let mut meant = Plain::new(plain, &part);
     let (mut now, mut frame) = (Micros(0), layout.rest);
     let differs = |engine: &Engine, given: &Contribution, frame: &Frame, meant: &plain::Given| {
@@ -337,7 +337,7 @@ fn what_is_not_said_plays_as_it_would() {
         Profile { rules: vec![rule(Target::South, "button 4")], ..Profile::plain("p", Default::default()) };
     let targets = |profile: &Profile, name: &str| {
         let number = part.controls.iter().find(|control| control.name == name).expect("there is one").number;
-        let bindings = resolve(profile, &part, &PadModel::common());
+        let bindings = resolve(profile, &part, &PadModel::common(), 0);
         bindings.list.iter().filter(|one| one.control == number).map(|one| one.target.name()).collect::<Vec<_>>()
     };
     assert_eq!(targets(&profile, "button 4"), ["South"]);
@@ -346,7 +346,7 @@ fn what_is_not_said_plays_as_it_would() {
     profile.defaults = false;
     assert_eq!(targets(&profile, "button 2"), Vec::<&str>::new());
     profile.rules.push(rule(Target::East, "lever"));
-    let bindings = resolve(&profile, &part, &PadModel::common());
+    let bindings = resolve(&profile, &part, &PadModel::common(), 0);
     assert_eq!(bindings.not_found, [(1, "the device has no control named lever".to_owned())]);
 }
 

@@ -123,3 +123,50 @@ fn who_is_tied_to_a_resting_player_rests() {
     world.report(1, &[2, 128]);
     assert!(world.down(1, Target::East));
 }
+
+/// A game pad of five buttons and one stick of 8 bits an axis.
+const HALF: &[u8] = &[
+    0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x05, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x05, 0x81, 0x02, 0x95, 0x03, 0x81, 0x01, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95,
+    0x02, 0x81, 0x02, 0xc0,
+];
+
+#[test]
+fn what_is_guessed_of_two_halves_is_shared_out_whoever_comes_first() {
+    let half = |id: u16, uniq: &str| NodeFacts { descriptor: HALF.to_vec(), ..node(id, uniq, &format!("1-{id}")) };
+    let rest = [0, 128, 128];
+    // The stick to the right, and the first button.
+    let held = [1, 255, 128];
+    let codes = |world: &World| world.shadows[&slot(1)].keys().map(|(_, code)| *code).collect::<Vec<_>>();
+    let (left, right) = (vec![0x130, 0x00], vec![0x11, 0x03]);
+    let plays = |world: &mut World, id: u16, wanted: &[u16]| {
+        world.report(id, &rest);
+        world.report(id, &held);
+        let mut shown = codes(world);
+        let mut wanted = wanted.to_vec();
+        shown.sort_unstable();
+        wanted.sort_unstable();
+        assert_eq!(shown, wanted, "node {id}");
+        world.report(id, &rest);
+    };
+    let mut world = World::plain();
+    world.plug(half(0, "A"));
+    world.plug(half(1, "B"));
+    world.command(Command::Tie { device: DeviceId(1), part: 0, slot: slot(1) });
+    plays(&mut world, 0, &left);
+    plays(&mut world, 1, &right);
+    // The second comes first after a restart: as soon as the first is here, each has its own hand.
+    let mut world = World::new(Settings { remembered: world.memory, cover: true, ..Settings::default() });
+    world.plug(half(1, "B"));
+    plays(&mut world, 1, &left);
+    world.plug(half(0, "A"));
+    plays(&mut world, 0, &left);
+    plays(&mut world, 1, &right);
+    // One goes, and the other one keeps its hand; parted, each plays the whole guess again.
+    world.unplug(0);
+    plays(&mut world, 1, &right);
+    world.plug(half(0, "A"));
+    let first = member(&world, 1, 0);
+    world.command(Command::Untie { slot: slot(1), member: first, back: None });
+    plays(&mut world, 1, &left);
+}

@@ -1,0 +1,107 @@
+//! Several devices of one player: what would be guessed of one is shared out among them, so that two half pads do not both play the
+//! left stick.
+
+use super::Bindings;
+use crate::pad::{PadModel, Target};
+
+/// Groups of targets under one hand, and those under the other hand in the same order.
+const HANDS: [(&[Target], &[Target]); 6] = {
+    use Target::*;
+    [
+        (
+            &[LeftStickUp, LeftStickDown, LeftStickLeft, LeftStickRight],
+            &[RightStickUp, RightStickDown, RightStickLeft, RightStickRight],
+        ),
+        (&[Up, Down, Left, Right], &[North, South, West, East]),
+        (&[LeftShoulder], &[RightShoulder]),
+        (&[LeftTrigger], &[RightTrigger]),
+        (&[LeftStickPress], &[RightStickPress]),
+        (&[Select], &[Start]),
+    ]
+};
+
+fn mask(targets: &[Target]) -> u128 {
+    targets.iter().fold(0, |all, target| all | target.mask())
+}
+
+/// What is guessed of a half pad, one with a single stick, with every group that others have moved to the other hand, if nobody has
+/// anything there. A whole pad beside another one plays all that the other one does.
+pub(super) fn shared_out(mut guessed: Bindings, model: &PadModel, taken: u128) -> Bindings {
+    let own = guessed.bound();
+    let (left, right) = HANDS[0];
+    let has_one = [left, right].map(|stick| own & mask(stick) == mask(stick));
+    let has_any = [left, right].map(|stick| own & mask(stick) != 0);
+    if own & taken == 0 || has_one != has_any || has_one[0] == has_one[1] {
+        return guessed;
+    }
+    for (one, other) in HANDS {
+        for (from, to) in [(one, other), (other, one)] {
+            let own = guessed.bound();
+            let meets = own & taken & mask(from) != 0;
+            let free = (own | taken) & mask(to) == 0 && to.iter().all(|target| model.has(*target));
+            if !meets || !free {
+                continue;
+            }
+            for binding in &mut guessed.list {
+                if let Some(at) = from.iter().position(|target| *target == binding.target) {
+                    binding.target = to[at];
+                }
+            }
+            break;
+        }
+    }
+    guessed
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::{How, resolve};
+    use super::*;
+    use crate::binding::Profile;
+    use crate::control::Layout;
+    use crate::feel::Feel;
+    use mantle_hid::Descriptor;
+
+    /// Five buttons and axes of 8 bits: X and Y, or X, Y, Z and Rz.
+    fn layout(axes: u8) -> Layout {
+        let last = ["30 09 31", "30 09 31 09 32 09 35"][usize::from(axes == 4)];
+        let bytes = format!(
+            "05 01 09 05 a1 01 05 09 19 01 29 05 15 00 25 01 75 01 95 05 81 02 95 03 81 01 05 01 09 {last} 15 00 26 ff 00 75 08 \
+             95 {axes:02x} 81 02 c0"
+        );
+        let bytes: Vec<u8> = bytes.split_whitespace().map(|byte| u8::from_str_radix(byte, 16).expect("hex")).collect();
+        Layout::new(&Descriptor::parse(&bytes).expect("a descriptor"))
+    }
+
+    fn guess(axes: u8, taken: u128) -> Bindings {
+        let model = PadModel::common();
+        resolve(&Profile::plain("plain", Feel::default()), &layout(axes).parts[0], &model, taken)
+    }
+
+    #[test]
+    fn two_half_pads_are_one_pad_and_two_whole_ones_play_the_same() {
+        let first = guess(2, 0);
+        let second = guess(2, first.bound());
+        for target in [Target::LeftStickUp, Target::South, Target::LeftShoulder] {
+            assert!(
+                first.bound() & target.mask() != 0 && second.bound() & target.mask() == 0,
+                "{target:?} is played twice"
+            );
+        }
+        for target in [Target::RightStickUp, Target::Down, Target::RightShoulder] {
+            assert!(second.bound() & target.mask() != 0, "{target:?} is played by nobody");
+        }
+        assert_eq!(first.list.len(), second.list.len(), "nothing is left out");
+        let same = |one: &Bindings, other: &Bindings| {
+            one.list.iter().zip(&other.list).all(|(a, b)| (a.control, a.how) == (b.control, b.how))
+        };
+        assert!(same(&first, &second), "each control does something still");
+        assert!(second.list.iter().all(|binding| binding.how != How::Direction(0)));
+        let whole = guess(4, 0);
+        assert_eq!(guess(4, whole.bound()), whole);
+        assert_eq!(guess(4, first.bound()), whole, "a whole pad beside half of one");
+        // A third half has no hand left.
+        let third = guess(2, first.bound() | second.bound());
+        assert!(third.bound() & Target::LeftStickUp.mask() != 0);
+    }
+}
