@@ -7,7 +7,7 @@
 //! sleep, and keeps it awake until that has been heard.
 //!
 //! ```
-//! use mantle_core::news::{Message, NewsKind};
+//! use mantle_core::{news::Message, path::NewsKind};
 //! let notices = mantle_bus::Notices::start(|fault| eprintln!("{fault}"));
 //! notices.tell(Message::Tell(NewsKind::Battery, "Slot 1: the battery is low.".into()));
 //! // What still stands is withdrawn at the end.

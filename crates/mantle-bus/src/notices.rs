@@ -2,7 +2,8 @@
 
 use crate::{BusFault, PATIENCE};
 use crossbeam_channel::{Receiver, Sender, bounded, unbounded};
-use mantle_core::news::{Message, NewsKind};
+use mantle_core::news::Message;
+use mantle_core::path::NewsKind;
 use std::collections::HashMap;
 use zbus::Variant;
 

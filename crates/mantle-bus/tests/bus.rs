@@ -3,7 +3,8 @@
 //! Which bus is the session's is said by the environment, of which a process has one: so these are the steps of one test.
 
 use mantle_bus::{Notices, watch_sleep};
-use mantle_core::news::{Message, NewsKind};
+use mantle_core::news::Message;
+use mantle_core::path::NewsKind;
 use mantle_lab::{Asked, Bus, DEADLINE};
 use std::sync::mpsc::channel;
 

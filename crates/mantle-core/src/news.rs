@@ -1,62 +1,10 @@
 //! What somebody who does not look is told, and when: never more than one message a minute and kind, and none that is over.
 
-use crate::path::{Mark, Sentence, Stage};
+use crate::path::{Mark, NewsKind, Sentence, Stage};
 use crate::preferences::NewsChoice;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
-use serde::{Deserialize, Serialize};
 use std::collections::VecDeque;
-
-/// What kind of news it is.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
-#[repr(u8)]
-pub enum NewsKind {
-    /// Somebody plays, and no pad can be made for them.
-    NoPad,
-    /// A device sends nothing any more, or cannot be read.
-    Stops,
-    /// What is pressed arrives late.
-    Delay,
-    /// A battery is low.
-    Battery,
-    /// A device that should be kept from games is not.
-    Uncovered,
-}
-
-impl NewsKind {
-    /// All of them.
-    pub const ALL: [Self; 5] = [Self::NoPad, Self::Stops, Self::Delay, Self::Battery, Self::Uncovered];
-
-    /// What it is called in `settings.toml`.
-    #[must_use]
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::NoPad => "no-pad",
-            Self::Stops => "stops",
-            Self::Delay => "delay",
-            Self::Battery => "battery",
-            Self::Uncovered => "uncovered",
-        }
-    }
-
-    /// What stands above such a message.
-    #[must_use]
-    pub const fn title(self) -> &'static str {
-        match self {
-            Self::NoPad => "A player has no pad",
-            Self::Stops => "A device has stopped",
-            Self::Delay => "Presses arrive late",
-            Self::Battery => "A battery is low",
-            Self::Uncovered => "A game may see a device twice",
-        }
-    }
-
-    /// Whether somebody cannot play because of it.
-    #[must_use]
-    pub const fn is_urgent(self) -> bool {
-        matches!(self, Self::NoPad | Self::Stops)
-    }
-}
 
 /// A message of one kind: there is at most one of each.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -79,7 +27,7 @@ type Fault = (Option<SlotNumber>, Option<Stage>, String);
 
 /// One kind of news.
 #[derive(Clone, Debug, Default)]
-struct Line {
+struct OfKind {
     /// What is wrong, and since when.
     now: Vec<(Fault, Micros)>,
     /// What has been said of it, or was seen.
@@ -93,7 +41,7 @@ struct Line {
 /// Decides what is told.
 #[derive(Clone, Debug, Default)]
 pub struct NewsDesk {
-    lines: [Line; NewsKind::ALL.len()],
+    lines: [OfKind; NewsKind::ALL.len()],
     out: VecDeque<Message>,
 }
 
@@ -122,7 +70,7 @@ impl NewsDesk {
     /// When it wants to look again, if nothing changes before.
     #[must_use]
     pub fn due(&self) -> Option<Micros> {
-        self.lines.iter().filter_map(Line::due).min()
+        self.lines.iter().filter_map(OfKind::due).min()
     }
 
     /// The next message that goes out.
@@ -131,7 +79,7 @@ impl NewsDesk {
     }
 }
 
-impl Line {
+impl OfKind {
     fn see(&mut self, now: Micros, sentences: &[&Sentence]) {
         let plain = |text: &str| text.chars().filter(|c| !c.is_ascii_digit()).collect::<String>();
         let faults: Vec<Fault> =

@@ -1,7 +1,7 @@
 //! What the person has set once for everything: how long a slot is kept, what is news to them, and from where on they want to be
 //! warned. Read from `settings.toml`, whenever that is saved.
 
-use crate::news::NewsKind;
+use crate::path::{Limits, NewsKind};
 use crate::time::Micros;
 
 /// All of it.
@@ -19,27 +19,12 @@ pub struct Preferences {
     pub covers_served: bool,
 }
 
-/// From where on something is said.
-#[derive(Clone, Copy, PartialEq, Debug)]
-pub struct Limits {
-    /// A battery is low below this share.
-    pub battery: f32,
-    /// A device is slow whose reports come further apart.
-    pub delay: Micros,
-}
-
 /// What is told, and by which way.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct NewsChoice {
     /// By the desktop's notifications.
     pub desktop: bool,
     kinds: [bool; NewsKind::ALL.len()],
-}
-
-impl Default for Limits {
-    fn default() -> Self {
-        Self { battery: 0.2, delay: Micros::millis(100) }
-    }
 }
 
 impl Default for NewsChoice {

@@ -2,7 +2,7 @@
 
 use crate::fault::FileFault;
 use crate::pointed::{At, Reader, read};
-use mantle_core::news::NewsKind;
+use mantle_core::path::NewsKind;
 use mantle_core::preferences::Preferences;
 use mantle_core::suggest::nearest;
 use mantle_core::time::Micros;

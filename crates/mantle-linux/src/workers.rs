@@ -54,6 +54,13 @@ impl Paths {
         Some(self.slots.as_deref()?.parent()?.join("sheets"))
     }
 
+    /// Directories of the person's own in which files are read again when they change.
+    #[must_use]
+    pub fn watched(&self) -> Vec<PathBuf> {
+        let home = self.slots.as_deref().and_then(Path::parent).map(Path::to_owned);
+        [self.sheets(), self.keeper().map(|keeper| keeper.profiles), home].into_iter().flatten().collect()
+    }
+
     /// Where the settings file is, beside the slots file.
     #[must_use]
     pub fn settings(&self) -> Option<PathBuf> {

@@ -28,7 +28,7 @@ use std::collections::VecDeque;
 use std::io;
 use std::mem::MaybeUninit;
 use std::os::unix::net::UnixStream;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 const BELL: u64 = 1 << 32;
 const WATCHER: u64 = 2 << 32;
@@ -108,14 +108,7 @@ impl LinuxWorld {
         };
         listen(bell.fd().as_fd(), BELL)?;
         let watcher = watch::dev().ok();
-        let own: Vec<PathBuf> = [
-            paths.sheets(),
-            paths.keeper().map(|keeper| keeper.profiles),
-            paths.slots.as_deref().and_then(Path::parent).map(Path::to_owned),
-        ]
-        .into_iter()
-        .flatten()
-        .collect();
+        let own = paths.watched();
         if let Some(watcher) = &watcher {
             listen(watcher.as_fd(), WATCHER)?;
         }

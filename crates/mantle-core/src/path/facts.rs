@@ -206,7 +206,7 @@ pub struct SlotFacts {
     /// Its number.
     pub number: SlotNumber,
     /// From where on the person is warned.
-    pub limits: crate::preferences::Limits,
+    pub limits: super::Limits,
     /// Its members.
     pub members: Vec<MemberFacts>,
     /// Reports that came.
@@ -257,7 +257,7 @@ impl SlotFacts {
     pub fn of(number: SlotNumber) -> Self {
         Self {
             number,
-            limits: crate::preferences::Limits::default(),
+            limits: super::Limits::default(),
             members: Vec::new(),
             reports: 0,
             controls: 0,

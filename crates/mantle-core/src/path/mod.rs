@@ -1,6 +1,7 @@
 //! The path of a press: seven stages, the state of each for a slot, and the one sentence.
 
 mod facts;
+mod news_kind;
 mod table_words;
 mod troubles;
 mod words;
@@ -9,6 +10,7 @@ pub use facts::{
     Ailing, Lost, MemberFacts, PadCondition, PadFault, PressFacts, ProfileFacts, ReportsFault, Shut, SlotFacts,
     StaysBare,
 };
+pub use news_kind::{Limits, NewsKind};
 pub use table_words::{Slotless, TableFacts, sentences, sentences_with};
 pub use words::{Looked, Mark, Mend, Proposal, Sentence, slot_sentence};
 

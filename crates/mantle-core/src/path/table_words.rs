@@ -1,8 +1,8 @@
 //! The sentences of the whole table: what is wrong first, or that all is well.
 
+use super::NewsKind;
 use super::words::{Mark, Mend, Sentence, slot_sentences};
 use super::{PadFault, SlotFacts, Stage};
-use crate::news::NewsKind;
 use crate::slot::{SLOTS, SlotNumber};
 use crate::time::Micros;
 

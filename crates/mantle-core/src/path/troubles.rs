@@ -1,12 +1,12 @@
 //! What is wrong though something plays, or would: all that is known of a slot, in words, the most urgent first of its stage.
 
+use super::NewsKind;
 use super::facts::{Ailing, Lost, MemberFacts, SlotFacts};
 use super::words::{Mark, Mend, Proposal, Sentence, slot_word};
 use super::{ProfileFacts, ReportsFault, Stage, StaysBare};
 use crate::control::ControlKind;
 use crate::cover::{Cover, Strength};
 use crate::device::Access;
-use crate::news::NewsKind;
 use crate::watch::{Ailment, Coming, Outcome};
 
 /// Below this share a battery is nearly empty.

@@ -1,10 +1,10 @@
 //! The sentences: what is wrong first, or that all is well, in words that say what to do.
 
+use super::NewsKind;
 use super::troubles::often;
 use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, states_by, stops_at};
 use crate::command::Command;
 use crate::device::OsFault;
-use crate::news::NewsKind;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 

@@ -5,6 +5,7 @@ mod assist;
 mod chord;
 mod extras;
 mod given;
+mod held_off;
 mod member;
 mod noticed;
 mod typing;

@@ -1,7 +1,8 @@
 //! For how long slots wait, what sleep does to what is held, and limits of the person's own.
 
 use super::*;
-use crate::preferences::{Limits, Preferences};
+use crate::path::Limits;
+use crate::preferences::Preferences;
 
 const DAY: u64 = 86_400;
 /// When the stamps began, in seconds.
