@@ -9,6 +9,8 @@ use mantle_core::time::Micros;
 use std::path::Path;
 use toml_edit::{DocumentMut, Item, Table, Value};
 
+/// What the file is called, in the directory of our configuration.
+pub const FILE: &str = "settings.toml";
 /// What is written where a slot is kept for good.
 const FOR_GOOD: &str = "for good";
 /// Units of time, and how many seconds each has.

@@ -38,7 +38,7 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
         // A directory may be one that was waited for, or one above it.
         let made = overflow || event.events().contains(inotify::ReadFlags::ISDIR);
         changes.profiles |= made || name.ends_with(".profile.toml");
-        changes.settings |= made || name == "settings.toml";
+        changes.settings |= made || name == mantle_files::settings::FILE;
         changes.sheets |= made || name.ends_with(".sheet.toml");
         if name.starts_with("hidraw") {
             changes.rights.push(format!("/dev/{name}"));

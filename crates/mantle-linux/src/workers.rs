@@ -64,7 +64,7 @@ impl Paths {
     /// Where the settings file is, beside the slots file.
     #[must_use]
     pub fn settings(&self) -> Option<PathBuf> {
-        Some(self.slots.as_deref()?.with_file_name("settings.toml"))
+        Some(self.slots.as_deref()?.with_file_name(mantle_files::settings::FILE))
     }
 
     /// Where the person's profiles are, and what they were before.

@@ -44,7 +44,7 @@ pub fn open() -> Home {
     let read_profiles = |own: &PathBuf| mantle_files::profile::read_directory(&own.join("profiles"));
     let (profiles, profile_faults) = directory.as_ref().map(read_profiles).unwrap_or_default();
     let profiles = profiles.into_iter().map(Arc::new).collect();
-    let settings = directory.as_ref().map(|own| own.join("settings.toml"));
+    let settings = directory.as_ref().map(|own| own.join(mantle_files::settings::FILE));
     let (preferences, setting_faults) =
         settings.map(|settings| mantle_files::settings::open(&settings)).unwrap_or_default();
     let slots = directory.map(|directory| directory.join("slots.toml"));

@@ -7,7 +7,7 @@ use std::path::Path;
 
 /// Lists all settings, says one, or sets one.
 pub fn run(key: Option<&str>, value: Option<&str>) -> Exit {
-    let Some(path) = mantle_files::config_directory().map(|own| own.join("settings.toml")) else {
+    let Some(path) = mantle_files::config_directory().map(|own| own.join(settings::FILE)) else {
         return refuse("there is no home directory to keep settings in");
     };
     match (key, value) {

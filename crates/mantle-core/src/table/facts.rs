@@ -1,5 +1,6 @@
 //! The facts from which states and sentences are made.
 
+use super::links::same_by_address;
 use super::proposals::{HIDES_JUMPS, as_guessed, felt_as, of_ailing, of_press, of_profile, of_shut, taking_out};
 use super::{Device, Slot, Source, Table};
 use crate::binding::Profile;
@@ -207,12 +208,10 @@ impl Table {
 
     /// The slot in which a device plays that has the same address or serial number and comes by another bus.
     fn plays_as(&self, device: &Device) -> Option<SlotNumber> {
-        let own = self.first_identity(device).filter(|own| !own.uniq.is_empty())?;
+        let own = self.first_identity(device)?;
         let same = |other: &&Device| {
-            other.id != device.id
-                && self
-                    .first_identity(other)
-                    .is_some_and(|other| other.bus != own.bus && other.uniq.eq_ignore_ascii_case(&own.uniq))
+            let other_identity = self.first_identity(other);
+            other.id != device.id && other_identity.is_some_and(|other| same_by_address(own.bus, &own.uniq, other))
         };
         let other = self.devices().find(same)?;
         SlotNumber::all().find(|slot| {

@@ -42,7 +42,7 @@ fn names(own: &Key, other: &Key) -> bool {
 }
 
 /// Whether an address, or a serial number, is that of the same device by another bus.
-fn same_by_address(bus: Bus, uniq: &str, other: &Identity) -> bool {
+pub(super) fn same_by_address(bus: Bus, uniq: &str, other: &Identity) -> bool {
     bus != other.bus && !uniq.is_empty() && uniq.eq_ignore_ascii_case(&other.uniq)
 }
 

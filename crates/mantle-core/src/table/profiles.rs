@@ -3,6 +3,8 @@
 use super::{Effect, PLAIN, Profile, Slot, Table, said};
 use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ProfileStoreAct, TEMPLATES, free_name};
 use crate::command::{Command, CommandNumber, OWN};
+use crate::control::PartLayout;
+use crate::device::NodeId;
 use crate::feel::{Feel, Setting};
 use crate::pad::{PadModel, Target};
 use crate::path::{Mark, Stage};
@@ -117,17 +119,10 @@ impl Table {
             Some((index, part.source, self.calibrated_part(device.id, part.number)?))
         });
         let parts: Vec<_> = parts.collect();
-        let Some(slot) = self.slots.get_mut(number) else { return };
-        let model = slot.model.clone();
         for (index, node, layout) in parts {
-            let taken = slot.session.taken_before(index);
-            slot.session.members[index].bind(&layout, &profile, &model, taken);
-            slot.session.members[index].release();
-            if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
-                // What is still held plays by the new one with the next report.
-                source.fresh = true;
-            }
+            self.bind_member(number, index, node, &layout, &profile);
         }
+        let Some(slot) = self.slots.get_mut(number) else { return };
         let feel = *slot.session.feel();
         slot.session.set_feel(now, feel);
     }
@@ -147,13 +142,18 @@ impl Table {
             {
                 continue;
             }
-            if let Some(slot) = self.slots.get_mut(number) {
-                slot.session.members[index].release();
-                slot.session.members[index].bind(&layout, &profile, &model, taken);
-            }
-            if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
-                source.fresh = true;
-            }
+            self.bind_member(number, index, node, &layout, &profile);
+        }
+    }
+
+    /// A member is bound anew: what it held is let go, and what is held still plays by the new bindings with the next report.
+    fn bind_member(&mut self, number: SlotNumber, index: usize, node: NodeId, layout: &PartLayout, profile: &Profile) {
+        let Some(slot) = self.slots.get_mut(number) else { return };
+        let (model, taken) = (slot.model.clone(), slot.session.taken_before(index));
+        slot.session.members[index].bind(layout, profile, &model, taken);
+        slot.session.members[index].release();
+        if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
+            source.fresh = true;
         }
     }
 
