@@ -1,10 +1,10 @@
 //! Commands: the only way to change anything. Each is numbered, answered, and has its inverse.
 
-use crate::binding::{Change, ProfileStoreAct};
+use crate::binding::{Change, ProfileStoreAct, Target};
 use crate::control::Calibration;
 use crate::device::DeviceId;
 use crate::feel::{Knob, Shaped};
-use crate::pad::{PadKind, Target};
+use crate::pad::{PadKind, PadTarget};
 use crate::rollcall::CallStep;
 use crate::seating::MemberId;
 use crate::slot::SlotNumber;
@@ -262,14 +262,14 @@ pub enum Command {
         /// The slot.
         slot: SlotNumber,
         /// Which.
-        target: Option<Target>,
+        target: Option<PadTarget>,
     },
     /// In five seconds a control of the pad is pressed by itself, a stick or trigger moved to its end and back.
     PressFor {
         /// The slot.
         slot: SlotNumber,
         /// Which.
-        target: Target,
+        target: PadTarget,
     },
     /// Try a slot's pad: how round its sticks are, how far its triggers go, how they drift; none tries nothing.
     TryPad {

@@ -3,7 +3,7 @@
 use mantle_core::binding::{Bindings, Compiled, Contribution, How, default_bindings};
 use mantle_core::control::{Control, ControlKind, Layout, PartLayout, Place, hat_directions};
 use mantle_core::feel::Feel;
-use mantle_core::pad::{PadState, TARGETS, Target};
+use mantle_core::pad::{PadState, PadTarget, TARGETS};
 use mantle_hid::{Descriptor, Frame};
 use proptest::prelude::*;
 
@@ -63,26 +63,27 @@ fn plainly(bindings: &Bindings, part: &PartLayout, frame: &Frame) -> (u32, [f64;
         let control: &Control =
             part.controls.iter().find(|control| control.number == binding.control).expect("it has one");
         let (min, max) = (f64::from(control.min), f64::from(control.max));
+        let target = binding.target.pad().expect("of the pad");
         match (control.place, binding.how) {
-            (Place::Bit(bit), _) => bits |= if frame.bit(bit) { binding.target.mask() as u32 } else { 0 },
+            (Place::Bit(bit), _) => bits |= if frame.bit(bit) { target.mask() as u32 } else { 0 },
             (Place::Value(value), How::Direction(which)) => {
                 let raw = frame.values[usize::from(value)];
                 bits |= if hat_directions(control.min, control.max, raw) & u32::from(which) != 0 {
-                    binding.target.mask() as u32
+                    target.mask() as u32
                 } else {
                     0
                 };
             }
             (Place::Value(value), How::Travel) => {
                 let share = (f64::from(frame.values[usize::from(value)]) - min) / (max - min);
-                let lane = if binding.target == Target::LeftTrigger { 4 } else { 5 };
+                let lane = if target == PadTarget::LeftTrigger { 4 } else { 5 };
                 lanes[lane] = lanes[lane].max(share.clamp(0.0, 1.0));
             }
             (Place::Value(value), _) => {
-                let (lane, _) = match binding.target {
-                    Target::LeftStickLeft | Target::LeftStickRight => (0, ()),
-                    Target::LeftStickUp | Target::LeftStickDown => (1, ()),
-                    Target::RightStickLeft | Target::RightStickRight => (2, ()),
+                let (lane, _) = match target {
+                    PadTarget::LeftStickLeft | PadTarget::LeftStickRight => (0, ()),
+                    PadTarget::LeftStickUp | PadTarget::LeftStickDown => (1, ()),
+                    PadTarget::RightStickLeft | PadTarget::RightStickRight => (2, ()),
                     _ => (3, ()),
                 };
                 let middle = (min + max) / 2.0;
@@ -92,9 +93,9 @@ fn plainly(bindings: &Bindings, part: &PartLayout, frame: &Frame) -> (u32, [f64;
                 let far = ((off.abs() - slack).max(0.0) * 2.0 / (max - min - 2.0 * slack)).min(1.0);
                 // Of an axis that two triggers share each plays its own half.
                 let upper = binding.how == How::UpperHalf;
-                match binding.target {
-                    Target::LeftTrigger | Target::RightTrigger => {
-                        let lane = if binding.target == Target::LeftTrigger { 4 } else { 5 };
+                match target {
+                    PadTarget::LeftTrigger | PadTarget::RightTrigger => {
+                        let lane = if target == PadTarget::LeftTrigger { 4 } else { 5 };
                         if (off > 0.0) == upper {
                             lanes[lane] = lanes[lane].max(far);
                         }

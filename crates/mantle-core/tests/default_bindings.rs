@@ -2,7 +2,7 @@
 
 use mantle_core::binding::{Bindings, Compiled, default_bindings};
 use mantle_core::control::Layout;
-use mantle_core::pad::Target::{self, *};
+use mantle_core::pad::PadTarget::{self, *};
 use mantle_hid::Descriptor;
 
 const X: u32 = 0x1_0030;
@@ -62,12 +62,12 @@ fn layout(buttons: u8, usages: &[u32]) -> Layout {
 }
 
 /// The names of the controls that play a target.
-fn plays(layout: &Layout, bindings: &Bindings, target: Target) -> Vec<String> {
+fn plays(layout: &Layout, bindings: &Bindings, target: PadTarget) -> Vec<String> {
     let name = |number| layout.parts[0].controls.iter().find(|c| c.number == number).expect("it is there").name.clone();
     bindings.of(target).map(|binding| name(binding.control)).collect()
 }
 
-fn check_layout(layout: &Layout, rows: &[(Target, &str)], left_out: &[&str]) {
+fn check_layout(layout: &Layout, rows: &[(PadTarget, &str)], left_out: &[&str]) {
     let bindings = default_bindings(&layout.parts[0]);
     for (target, source) in rows {
         assert_eq!(plays(layout, &bindings, *target), [*source], "{}", target.name());
@@ -84,19 +84,19 @@ fn check_layout(layout: &Layout, rows: &[(Target, &str)], left_out: &[&str]) {
     let _ = Compiled::new(&bindings, &layout.parts[0]);
 }
 
-fn check(buttons: u8, usages: &[u32], rows: &[(Target, &str)], left_out: &[&str]) {
+fn check(buttons: u8, usages: &[u32], rows: &[(PadTarget, &str)], left_out: &[&str]) {
     check_layout(&layout(buttons, usages), rows, left_out);
 }
 
-fn axes(x: &'static str, y: &'static str) -> [(Target, &'static str); 4] {
+fn axes(x: &'static str, y: &'static str) -> [(PadTarget, &'static str); 4] {
     [(RightStickLeft, x), (RightStickRight, x), (RightStickUp, y), (RightStickDown, y)]
 }
 
-const LEFT: [(Target, &str); 4] =
+const LEFT: [(PadTarget, &str); 4] =
     [(LeftStickLeft, "X"), (LeftStickRight, "X"), (LeftStickUp, "Y"), (LeftStickDown, "Y")];
-const PEDALS: [(Target, &str); 2] = [(LeftTrigger, "brake"), (RightTrigger, "accelerator")];
+const PEDALS: [(PadTarget, &str); 2] = [(LeftTrigger, "brake"), (RightTrigger, "accelerator")];
 
-fn twist(by: &'static str) -> [(Target, &'static str); 2] {
+fn twist(by: &'static str) -> [(PadTarget, &'static str); 2] {
     [(RightStickLeft, by), (RightStickRight, by)]
 }
 
@@ -225,7 +225,7 @@ fn what_rests_anywhere_never_counts() {
 }
 
 /// Buttons by their numbers: 13 of them, and what they play.
-const BY_NUMBER: [(Target, &str); 13] = [
+const BY_NUMBER: [(PadTarget, &str); 13] = [
     (South, "button 1"),
     (East, "button 2"),
     (West, "button 3"),
@@ -241,7 +241,7 @@ const BY_NUMBER: [(Target, &str); 13] = [
     (Mode, "button 13"),
 ];
 
-const OF_THE_KERNEL: [(Target, &str); 13] = [
+const OF_THE_KERNEL: [(PadTarget, &str); 13] = [
     (South, "button 1"),
     (East, "button 2"),
     (West, "button 4"),

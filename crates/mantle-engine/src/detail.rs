@@ -2,11 +2,11 @@
 
 use crate::health::{is_active, trouble};
 use crate::rates::tenths;
-use mantle_core::binding::{Binding, Opposite, Profile, options_of};
+use mantle_core::binding::{Binding, Opposite, Profile, Target, options_of};
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
-use mantle_core::pad::{FIRST_LINE, LINES, Target};
+use mantle_core::pad::{FIRST_LINE, LINES};
 use mantle_core::path::PadCondition;
 use mantle_core::session::{Assist, Member};
 use mantle_core::slot::SlotNumber;
@@ -61,7 +61,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     let asked = table.capturing().filter(|one| one.slot == number).map(|one| one.target);
     let asked = asked.filter(|target| target.is_key() && !profile.rules.iter().any(|rule| rule.target == *target));
     let strokes = profile.strokes().into_iter().map(Target::Key).chain(asked);
-    let bindings = slot.model.targets.iter().copied().chain(strokes).map(|target| {
+    let bindings = slot.model.targets.iter().copied().map(Target::Pad).chain(strokes).map(|target| {
         let target = &target;
         let (mut sources, mut said, mut how, mut by) = (Vec::new(), Vec::new(), Vec::new(), None);
         let (mut options, mut guessed) = (Vec::new(), Vec::new());
@@ -95,10 +95,14 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         }
         let action = profile.action(*target).map(str::to_owned);
         let prompt = profile.prompt(*target).map(str::to_owned);
-        let typed = session.members.iter().map(|member| member.gives(*target)).fold(0.0, f32::max);
-        let share = if target.is_key() { typed } else { session.state().share(*target) };
-        let (index, seen) = (slot.model.game_index(*target), session.seen.done(*target));
-        let name = slot.model.name_of(*target).to_owned();
+        let (share, index, seen) = match *target {
+            Target::Pad(own) => (session.state().share(own), slot.model.game_index(own), session.seen.done(own)),
+            Target::Key(stroke) => {
+                let typed = session.members.iter().map(|member| member.gives(*target)).fold(0.0, f32::max);
+                (typed, String::new(), session.seen.done_key(stroke))
+            }
+        };
+        let name = target.name_on(&slot.model).to_owned();
         BindingRow {
             target: *target,
             name,
@@ -177,11 +181,13 @@ fn trial(now: Micros, table: &Table, number: SlotNumber) -> Option<TrialView> {
             drift: (drift, seconds as u32),
         }
     });
+    let mut stuck: Vec<String> = trial.stuck(now).into_iter().map(|target| model.name_of(target).to_owned()).collect();
+    stuck.extend(trial.stuck_keys(now).into_iter().map(|stroke| stroke.name().to_owned()));
     Some(TrialView {
         seconds: (now.since(trial.begun).0 / 1_000_000) as u32,
         sticks: sticks.collect(),
         axes: axes.collect(),
-        stuck: trial.stuck(now).into_iter().map(|target| model.name_of(target).to_owned()).collect(),
+        stuck,
     })
 }
 

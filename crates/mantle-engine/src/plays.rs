@@ -1,19 +1,25 @@
 //! What a control of a device does: what it plays, in which layer, and what it is held for.
 
-use mantle_core::binding::Profile;
+use mantle_core::binding::{Profile, Target};
 use mantle_core::control::{Control, ControlNumber};
-use mantle_core::pad::{PadModel, Target};
+use mantle_core::pad::{PadModel, PadTarget};
 use mantle_core::session::Member;
 
 /// What is said as one where all of it is there.
-const GROUPS: [(&str, &[Target]); 7] = [
-    ("d-pad", &[Target::Up, Target::Down, Target::Left, Target::Right]),
-    ("left stick", &[Target::LeftStickUp, Target::LeftStickDown, Target::LeftStickLeft, Target::LeftStickRight]),
-    ("right stick", &[Target::RightStickUp, Target::RightStickDown, Target::RightStickLeft, Target::RightStickRight]),
-    ("left stick", &[Target::LeftStickLeft, Target::LeftStickRight]),
-    ("left stick", &[Target::LeftStickUp, Target::LeftStickDown]),
-    ("right stick", &[Target::RightStickLeft, Target::RightStickRight]),
-    ("right stick", &[Target::RightStickUp, Target::RightStickDown]),
+const GROUPS: [(&str, &[PadTarget]); 7] = [
+    ("d-pad", &[PadTarget::Up, PadTarget::Down, PadTarget::Left, PadTarget::Right]),
+    (
+        "left stick",
+        &[PadTarget::LeftStickUp, PadTarget::LeftStickDown, PadTarget::LeftStickLeft, PadTarget::LeftStickRight],
+    ),
+    (
+        "right stick",
+        &[PadTarget::RightStickUp, PadTarget::RightStickDown, PadTarget::RightStickLeft, PadTarget::RightStickRight],
+    ),
+    ("left stick", &[PadTarget::LeftStickLeft, PadTarget::LeftStickRight]),
+    ("left stick", &[PadTarget::LeftStickUp, PadTarget::LeftStickDown]),
+    ("right stick", &[PadTarget::RightStickLeft, PadTarget::RightStickRight]),
+    ("right stick", &[PadTarget::RightStickUp, PadTarget::RightStickDown]),
 ];
 
 fn grouped(mut targets: Vec<Target>, model: &PadModel) -> String {
@@ -23,8 +29,8 @@ fn grouped(mut targets: Vec<Target>, model: &PadModel) -> String {
     }
     let mut names = Vec::new();
     for (name, group) in GROUPS {
-        if group.iter().all(|target| targets.contains(target)) {
-            targets.retain(|target| !group.contains(target));
+        if group.iter().all(|own| targets.iter().any(|target| target == own)) {
+            targets.retain(|target| !group.iter().any(|own| target == own));
             names.push(name);
         }
     }
@@ -34,12 +40,12 @@ fn grouped(mut targets: Vec<Target>, model: &PadModel) -> String {
 
 /// The same of a pad of another kind: both directions of an axis, and all of a hat, are said as one.
 fn by_names(targets: &[Target], model: &PadModel) -> String {
+    let both = |low, high| [low, high].iter().all(|end| targets.iter().any(|target| target == end));
     let whole = |target: &Target| {
-        let name = model.name_of(*target);
+        let name = target.name_on(model);
         let end =
             [" minus", " plus", " up", " down", " left", " right"].into_iter().find_map(|end| name.strip_suffix(end));
-        end.filter(|_| target.opposed().is_some_and(|(low, high)| targets.contains(&low) && targets.contains(&high)))
-            .unwrap_or(name)
+        end.filter(|_| target.opposed().is_some_and(|(low, high)| both(low, high))).unwrap_or(name)
     };
     let mut names: Vec<&str> = targets.iter().map(whole).collect();
     names.dedup();
@@ -71,7 +77,7 @@ pub(crate) fn words(profile: &Profile, member: &Member, control: &Control, model
     }
     for rule in &profile.rules {
         if rule.options.with.iter().any(|named| named.control.eq_ignore_ascii_case(&control.name)) {
-            words.push(format!("held for {}", model.name_of(rule.target)));
+            words.push(format!("held for {}", rule.target.name_on(model)));
         }
     }
     words.join("; ")
@@ -106,10 +112,10 @@ mod tests {
         let profile = Profile {
             layers: vec![Layer { name: "shift".into(), hold: Named::parse("button 5"), toggle: false }],
             rules: vec![
-                rule(Target::East, "button 1", 1, &[]),
-                rule(Target::Mode, "button 8", 0, &["button 7"]),
-                rule(Target::South, "button 2", 0, &[]),
-                rule(Target::North, "button 2", 0, &[]),
+                rule(PadTarget::East.into(), "button 1", 1, &[]),
+                rule(PadTarget::Mode.into(), "button 8", 0, &["button 7"]),
+                rule(PadTarget::South.into(), "button 2", 0, &[]),
+                rule(PadTarget::North.into(), "button 2", 0, &[]),
             ],
             ..Profile::plain("ferry", Default::default())
         };

@@ -7,12 +7,12 @@
 
 use mantle_core::binding::Change;
 use mantle_core::control::{Control, ControlKind, PartLayout};
-use mantle_core::pad::{PadIdentity, PadModel, TARGETS, Target};
+use mantle_core::pad::{PadIdentity, PadModel, PadTarget, TARGETS};
 use std::fmt::Write;
 
 /// The library's names, and what they are on our pad; of an axis both of its directions.
-const NAMES: [(&str, &[Target]); 21] = {
-    use Target::*;
+const NAMES: [(&str, &[PadTarget]); 21] = {
+    use PadTarget::*;
     [
         ("a", &[South]),
         ("b", &[East]),
@@ -132,14 +132,14 @@ fn pair(word: &str, place: &str, part: &PartLayout) -> Result<Vec<Change>, Strin
     };
     let found = NAMES.iter().find(|(name, _)| *name == bare);
     let (_, targets) = found.ok_or_else(|| format!("our pad has no {bare}"))?;
-    let targets: Vec<Target> = match half {
+    let targets: Vec<PadTarget> = match half {
         Some(at) => targets.get(at).into_iter().copied().collect(),
         None => targets.to_vec(),
     };
     let sources = sources(place, part, targets.len() == 2 && half.is_none())?;
     let pairs = targets.iter().zip(sources.iter().cycle());
-    let change = |(target, (source, inverted)): (&Target, &(String, bool))| Change::Source {
-        target: *target,
+    let change = |(target, (source, inverted)): (&PadTarget, &(String, bool))| Change::Source {
+        target: (*target).into(),
         layer: String::new(),
         source: Some(source.clone()),
         inverted: *inverted,
@@ -206,9 +206,9 @@ fn rank(control: &Control) -> Option<usize> {
 
 /// Every target that a line can speak of.
 #[must_use]
-pub fn targets() -> Vec<Target> {
+pub fn targets() -> Vec<PadTarget> {
     let all = NAMES.iter().flat_map(|(_, targets)| targets.iter().copied());
-    let mut all: Vec<Target> = all.collect();
+    let mut all: Vec<PadTarget> = all.collect();
     all.sort_by_key(|target| TARGETS.iter().position(|own| own == target));
     all
 }

@@ -3,9 +3,9 @@
 //! Each says in its comments what happened and, in lines that begin with `# expect:`, what has to come of it. A trace of another
 //! device can be dropped in beside them.
 
+use mantle_core::binding::Target;
 use mantle_core::control::Layout;
 use mantle_core::control::calibration::{CalibrationPhase, CalibrationSession};
-use mantle_core::pad::Target;
 use mantle_core::rollcall::{Capture, Heard};
 use mantle_core::time::Micros;
 use mantle_files::recording::{self, Content, Recording};

@@ -5,7 +5,7 @@
 
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::feel::{Feel, Shaper};
-use mantle_core::pad::{Events, PadState, Target};
+use mantle_core::pad::{Events, PadState, PadTarget};
 use mantle_core::table::{Effect, Settings, Table};
 use mantle_core::time::Micros;
 use std::sync::Arc;
@@ -178,19 +178,19 @@ impl Default for ByHand {
 }
 
 /// What the twelve buttons play, by their own order: 3 and 6 nothing, 9 and 10 are triggers that axes play already.
-const PLAYS: [Option<Target>; 12] = [
-    Some(Target::South),
-    Some(Target::East),
+const PLAYS: [Option<PadTarget>; 12] = [
+    Some(PadTarget::South),
+    Some(PadTarget::East),
     None,
-    Some(Target::West),
-    Some(Target::North),
+    Some(PadTarget::West),
+    Some(PadTarget::North),
     None,
-    Some(Target::LeftShoulder),
-    Some(Target::RightShoulder),
+    Some(PadTarget::LeftShoulder),
+    Some(PadTarget::RightShoulder),
     None,
     None,
-    Some(Target::Select),
-    Some(Target::Start),
+    Some(PadTarget::Select),
+    Some(PadTarget::Start),
 ];
 
 /// What six of them play together, from this one on.
@@ -228,7 +228,7 @@ impl ByHand {
         const LOW: [u32; 64] = six(0);
         const HIGH: [u32; 64] = six(6);
         let buttons = LOW[buttons as usize & 63] | HIGH[buttons as usize >> 6 & 63];
-        let bits = buttons | HAT.get(hat as usize).copied().unwrap_or(0) << Target::Up.index();
+        let bits = buttons | HAT.get(hat as usize).copied().unwrap_or(0) << PadTarget::Up.index();
         let next = PadState { bits, axes: [lx, ly, rx, ry, left, right], ..PadState::default() };
         self.state.events_to(&next, &mut self.events);
         self.state = next;

@@ -87,7 +87,7 @@ impl Pending {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use mantle_core::pad::{PadState, Target};
+    use mantle_core::pad::{PadState, PadTarget};
 
     fn frame(from: &PadState, to: &PadState) -> Events {
         let mut events = Events::default();
@@ -119,12 +119,12 @@ mod tests {
     #[test]
     fn a_press_is_written_at_once_behind_what_has_waited() {
         let mut pending = Pending::default();
-        let pressed = PadState { bits: Target::South.mask() as u32, ..at(3, 0) };
+        let pressed = PadState { bits: PadTarget::South.mask() as u32, ..at(3, 0) };
         assert!(!pending.take(Micros(10), &frame(&at(0, 0), &at(1, 0)), true));
         assert!(pending.take(Micros(20), &frame(&at(1, 0), &pressed), true));
         assert_eq!(said(pending.bytes()), [(3, 0, 1), (0, 0, 0), (1, 0x130, 1), (3, 0, 3), (0, 0, 0)]);
         // The d-pad is an axis to the kernel, and is pressed all the same.
-        let up = PadState { bits: pressed.bits | Target::Up.mask() as u32, ..pressed };
+        let up = PadState { bits: pressed.bits | PadTarget::Up.mask() as u32, ..pressed };
         assert!(pending.take(Micros(30), &frame(&pressed, &up), true));
         assert_eq!(said(pending.bytes()), [(3, 0x11, -1), (0, 0, 0)]);
     }

@@ -3,7 +3,7 @@
 mod shadow;
 
 use mantle_core::keys::Typed;
-use mantle_core::pad::{Events, Target};
+use mantle_core::pad::{Events, PadTarget};
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
@@ -121,7 +121,7 @@ fn every_control_that_the_evening_speaks_of_exists() {
     for name in shipped::profile_names() {
         let profile = shipped::profile(&name).expect("it can be read");
         assert!(
-            profile.rules.iter().any(|rule| rule.target != Target::Mode) || !profile.actions.is_empty(),
+            profile.rules.iter().any(|rule| rule.target != PadTarget::Mode) || !profile.actions.is_empty(),
             "{name} says something"
         );
         for source in profile.rules.iter().filter_map(|rule| rule.source.as_ref()) {

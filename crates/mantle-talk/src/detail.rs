@@ -2,11 +2,11 @@
 
 use crate::feel::FeelView;
 use crate::reports::ReportsDetail;
-use mantle_core::binding::{Combine, Leave};
+use mantle_core::binding::{Combine, Leave, Target};
 use mantle_core::control::{ControlKind, Packing};
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::finding::Field;
-use mantle_core::pad::{PadKind, Target};
+use mantle_core::pad::{PadKind, PadTarget};
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -296,7 +296,7 @@ pub struct KeysView {
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct HelpView {
     /// The control.
-    pub target: Target,
+    pub target: PadTarget,
     /// Only it is sent; else it is pressed by itself.
     pub only: bool,
     /// In so many tenths of a second it is pressed, or everything sent again; 0 while it is pressed.

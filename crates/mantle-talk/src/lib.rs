@@ -30,7 +30,8 @@ pub use detail::{
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::binding::{
-    Change, Combine, Difference, Leave, Named, OptionChange, Options, ProfileStoreAct, TEMPLATES, Template, WideChange,
+    Change, Combine, Difference, Leave, Named, OptionChange, Options, ProfileStoreAct, TEMPLATES, Target, Template,
+    WideChange,
 };
 pub use mantle_core::command::CalibrationStep;
 pub use mantle_core::command::{Answer, Asker, Command, CommandNumber, OWN};
@@ -40,7 +41,7 @@ pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
-pub use mantle_core::pad::{KindStep, PadKind, PadModel, PadState, TARGETS, Target, WAYS};
+pub use mantle_core::pad::{KindStep, PadKind, PadModel, PadState, PadTarget, TARGETS, WAYS};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::seating::MemberId;
@@ -56,7 +57,7 @@ pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 use serde::{Deserialize, Serialize};
 
 /// The form of these values; raised when it changes.
-pub const VERSION: u32 = 2;
+pub const VERSION: u32 = 3;
 /// A snapshot's size, serialised, stays under this.
 pub const SNAPSHOT_BYTES: usize = 64 * 1024;
 

@@ -1,6 +1,6 @@
 //! A roll call, as the screen sees it.
 
-use mantle_core::pad::Target;
+use mantle_core::binding::Target;
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 

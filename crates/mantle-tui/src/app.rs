@@ -22,8 +22,8 @@ use crate::rows::{Click, Message, Row, Then, View};
 use crate::theme::{Look, Theme};
 use crate::{ascii, board, stage_view};
 use mantle_talk::{
-    Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, NodeId, OptionsView, Order, Shape, Shaped, SlotNumber,
-    SlotRow, Snapshot, Stage, Target, Watch, Wish,
+    Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, NodeId, OptionsView, Order, PadTarget, Shape, Shaped,
+    SlotNumber, SlotRow, Snapshot, Stage, Target, Watch, Wish,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyEventKind};
@@ -101,7 +101,7 @@ impl App {
             orders: vec![Order::unanswered(Wish::Command(Command::HaveScreen(true)))],
             numbers: 0,
             waiting: Vec::new(),
-            target: Target::South,
+            target: Target::Pad(PadTarget::South),
             layer: String::new(),
             choice: 0,
             shaped: 0,

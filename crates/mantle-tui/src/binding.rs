@@ -6,7 +6,8 @@ use crate::keys::{Binding, Intent};
 use crate::mode::{Mode, PressFor, Swap, TypedFor};
 use crate::rows::{Row, Then, View};
 use mantle_talk::{
-    BindingRow, Change, Command, ControlRow, Detail, KeyTarget, KeysView, Named, SlotNumber, Stage, TARGETS, Target,
+    BindingRow, Change, Command, ControlRow, Detail, KeyTarget, KeysView, Named, PadTarget, SlotNumber, Stage, TARGETS,
+    Target,
 };
 
 fn source(target: Target, layer: &str, source: Option<&str>, inverted: bool) -> Change {
@@ -28,7 +29,10 @@ impl App {
             Detail::Slot(slot) if Some(slot.number) == self.bound_slot() => {
                 slot.bindings.iter().map(|row| row.target).collect()
             }
-            _ => self.slot_row().map_or_else(|| TARGETS.to_vec(), |row| row.kind.model().targets),
+            _ => {
+                let all = self.slot_row().map_or_else(|| TARGETS.to_vec(), |row| row.kind.model().targets);
+                all.into_iter().map(Target::Pad).collect()
+            }
         }
     }
 
@@ -38,7 +42,7 @@ impl App {
         if self.listening().is_some() || targets.contains(&self.target) {
             return self.target;
         }
-        targets.first().copied().unwrap_or(Target::South)
+        targets.first().copied().unwrap_or(Target::Pad(PadTarget::South))
     }
 
     /// The next one, or the one before, and around.

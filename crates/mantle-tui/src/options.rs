@@ -1,6 +1,6 @@
 //! Layers and options of bindings, chosen and stepped on the screen.
 
-use mantle_talk::{BindingRow, Combine, ControlKind, Leave, OptionChange, OptionsView, Target, WideChange};
+use mantle_talk::{BindingRow, Combine, ControlKind, Leave, OptionChange, OptionsView, PadTarget, Target, WideChange};
 
 /// An option of a binding, as it is listed.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -90,7 +90,7 @@ impl Choice {
         match self {
             Self::Inverted | Self::Sensitivity | Self::With | Self::Combine => true,
             Self::Opposite => target.direction().is_some() && !target.is_key(),
-            Self::Turn => target.is_stick(),
+            Self::Turn => target.pad().is_some_and(PadTarget::is_stick),
             Self::Speed => !draws && target.name().starts_with("mouse ") && target.travels(),
             Self::Wheel => !draws && target.name().starts_with("wheel "),
             Self::Press | Self::Ramp | Self::Toggle | Self::Shortest => !draws,
@@ -297,10 +297,10 @@ mod tests {
 
     #[test]
     fn every_option_goes_up_and_comes_back() {
-        let target = Target::RightStickLeft;
-        let value = |choice: Choice, own: &OptionsView| choice.value(own, Combine::Largest, target);
+        let target = PadTarget::RightStickLeft;
+        let value = |choice: Choice, own: &OptionsView| choice.value(own, Combine::Largest, target.into());
         for choice in Choice::ALL {
-            let wide = choice.step_wide(&plain(), target, true);
+            let wide = choice.step_wide(&plain(), target.into(), true);
             let one = choice.step(&plain(), true);
             let after = match (one, wide) {
                 (Some(one), None) => applied(plain(), one),
@@ -313,7 +313,7 @@ mod tests {
             };
             assert_ne!(value(choice, &after), value(choice, &plain()), "{choice:?}");
             let back = match wide {
-                Some(_) => choice.step_wide(&after, target, false).map(|back| widely(after, back)),
+                Some(_) => choice.step_wide(&after, target.into(), false).map(|back| widely(after, back)),
                 None => choice.step(&after, false).map(|back| applied(after, back)),
             };
             let back = back.expect("a step");

@@ -48,17 +48,20 @@ impl App {
             self.message = Some("a press is sent in the Pad view: P".into());
             return;
         };
-        let target = self.target();
-        match wanted {
-            PadKey::Next => self.step_target(true),
-            PadKey::Before => self.step_target(false),
-            PadKey::Only => {
+        let target = self.target().pad();
+        match (wanted, target) {
+            (PadKey::Next, _) => self.step_target(true),
+            (PadKey::Before, _) => self.step_target(false),
+            (PadKey::Again, _) => self.command(Command::TryPad { slot: Some(slot), again: true }, Then::Nothing),
+            (PadKey::Only | PadKey::Press, None) => {
+                self.message = Some("this is typed and no control of a pad: press it on the device".into());
+            }
+            (PadKey::Only, Some(target)) => {
                 let same = self.helping().is_some_and(|help| help.only && help.target == target);
                 self.helped = (!same).then_some(slot);
                 self.command(Command::SendOnly { slot, target: (!same).then_some(target) }, Then::Nothing);
             }
-            PadKey::Again => self.command(Command::TryPad { slot: Some(slot), again: true }, Then::Nothing),
-            PadKey::Press => self.command(Command::PressFor { slot, target }, Then::Nothing),
+            (PadKey::Press, Some(target)) => self.command(Command::PressFor { slot, target }, Then::Nothing),
         }
     }
 

@@ -28,7 +28,7 @@ impl Subject {
         let model = self.detail.kind.model();
         // In the order of the fingers, where it is held in both hands.
         let mut rows: Vec<&BindingRow> = self.detail.bindings.iter().collect();
-        let place = |target: Target| model.hands.iter().position(|(own, _)| *own == target).unwrap_or(usize::MAX);
+        let place = |target: Target| model.hands.iter().position(|(own, _)| target == *own).unwrap_or(usize::MAX);
         rows.sort_by_key(|row| place(row.target));
         let rows = rows.into_iter().map(|row| {
             let sources = row.said.iter().zip(&row.how).map(|((control, layer, _), (how, device))| CardSource {
@@ -38,7 +38,7 @@ impl Subject {
             });
             CardRow {
                 target: row.name.clone(),
-                hand: model.hand_of(row.target),
+                hand: row.target.pad().and_then(|target| model.hand_of(target)),
                 prompt: row.prompt.clone(),
                 action: row.action.clone(),
                 sources: sources.collect(),

@@ -3,9 +3,8 @@
 use crate::exit::{Exit, refuse};
 use crate::profile_args::{FeelStep, ProfileVerb};
 use crate::say::{say, say_error};
-use mantle_core::binding::{Change, ProfileAct, TEMPLATES};
+use mantle_core::binding::{Change, ProfileAct, TEMPLATES, Target};
 use mantle_core::feel::{Knob, Shaped};
-use mantle_core::pad::Target;
 use mantle_files::profile::{From, Keeper, ProfileStore, read_directory};
 use std::path::Path;
 

@@ -1,8 +1,8 @@
 //! The bindings of a part, and the controls that play nothing.
 
-use super::{Binding, BindingNumber, How};
+use super::{Binding, BindingNumber, How, Target};
 use crate::control::{Control, ControlNumber, Zone};
-use crate::pad::Target;
+use crate::pad::PadTarget;
 
 /// The bindings of one part, and what stayed without one.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
@@ -28,7 +28,8 @@ pub struct LeftOut {
 
 impl Bindings {
     /// The bindings of a target.
-    pub fn of(&self, target: Target) -> impl Iterator<Item = &Binding> {
+    pub fn of(&self, target: impl Into<Target>) -> impl Iterator<Item = &Binding> {
+        let target = target.into();
         self.list.iter().filter(move |binding| binding.target == target)
     }
 
@@ -38,9 +39,9 @@ impl Bindings {
         self.list.iter().fold(0, |all, binding| all | binding.target.mask())
     }
 
-    pub(super) fn bind(&mut self, target: Target, control: &Control, how: How) {
+    pub(super) fn bind(&mut self, target: PadTarget, control: &Control, how: How) {
         let number = BindingNumber(self.list.len() as u16);
-        self.list.push(Binding { number, target, control: control.number, how, layer: 0, rule: None });
+        self.list.push(Binding { number, target: target.into(), control: control.number, how, layer: 0, rule: None });
     }
 
     pub(super) fn leave(&mut self, control: &Control, why: &'static str) {

@@ -8,9 +8,9 @@ use super::fold::{Fold, Given, Opposed};
 use super::mover::{Leave, Mover, Pull, present_bit};
 use super::step::{BindingStep, Hold, Input, Spot, StepSource};
 use super::together::{goes_as_one, has_axis_alone, has_no_options, is_visible, regions_beside};
-use super::{Binding, Bindings, Combine, Compiled, How, LAYERS, Named, Opposite, Profile, resolve};
+use super::{Binding, Bindings, Combine, Compiled, How, LAYERS, Named, Opposite, Profile, Target, resolve};
 use crate::control::{Control, ControlKind, PartLayout, Place};
-use crate::pad::Target;
+use crate::pad::PadTarget;
 use crate::time::Micros;
 
 impl Engine {
@@ -41,9 +41,9 @@ impl Engine {
                 let of = |other: usize| plain[other] && visible[other];
                 let one =
                     plain[at] && goes_as_one(bindings, at, of) && has_axis_alone(profile, bindings, part, at, &visible);
-                match control_of(part, binding).filter(|_| one) {
-                    Some(control) => {
-                        compiled.add(control, binding.how, binding.target);
+                match control_of(part, binding).zip(binding.target.pad()).filter(|_| one) {
+                    Some((control, target)) => {
+                        compiled.add(control, binding.how, target);
                         inside.push(binding.number);
                     }
                     None => left[at] |= 1 << set,
@@ -54,7 +54,8 @@ impl Engine {
         }
         out.add_steps(profile, bindings, part, &left);
         out.add_movers(profile, bindings, part);
-        out.plays_more = out.sets.iter().any(Compiled::has_more) || out.folds.iter().any(|fold| is_more(fold.target));
+        let more = |fold: &Fold| fold.target.pad().is_some_and(is_more);
+        out.plays_more = out.sets.iter().any(Compiled::has_more) || out.folds.iter().any(more);
         out.moves = !out.movers.is_empty() || !out.drags.is_empty();
         out
     }
@@ -62,13 +63,13 @@ impl Engine {
     /// Whether a binding has neither options nor company that need memory.
     fn is_plain(&self, profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
         let Some(control) = control_of(part, binding) else { return false };
-        let (target, is_bit) = (binding.target, matches!(control.place, Place::Bit(_)));
+        let Target::Pad(target) = binding.target else { return false };
+        let is_bit = matches!(control.place, Place::Bit(_));
         let opposed = target.opposed().is_some() && self.opposite == Opposite::Last;
-        !target.is_key()
-            && matches!(control.kind, ControlKind::Axis | ControlKind::Button | ControlKind::Hat | ControlKind::Key)
+        matches!(control.kind, ControlKind::Axis | ControlKind::Button | ControlKind::Hat | ControlKind::Key)
             && has_no_options(profile, binding, part)
             && regions_beside(profile, binding, part).is_empty()
-            && profile.combine_of(target) == Combine::Largest
+            && profile.combine_of(binding.target) == Combine::Largest
             && !opposed
             && match binding.how {
                 How::Down => !target.is_stick() && (is_bit || binding.rule.is_none()),
@@ -86,7 +87,7 @@ impl Engine {
         // Also what holds a layer or a chord stands somewhere, though nothing else is played by it.
         let rules = profile.rules.iter().flat_map(|rule| rule.options.with.iter().chain(&rule.options.centre));
         let named = profile.layers.iter().map(|layer| &layer.hold).chain(rules);
-        let held = named.filter_map(|named| resolve::find(part, named, Target::South).ok().map(|(control, _)| control));
+        let held = named.filter_map(|named| resolve::find(part, named, None).ok().map(|(control, _)| control));
         let played = bindings
             .list
             .iter()
@@ -185,7 +186,8 @@ impl Engine {
         }
         for (at, fold) in self.folds.iter().enumerate() {
             let Some(directions) = fold.target.opposed() else { continue };
-            let place = |target: Target| self.folds.iter().position(|other| other.target == target).map(|at| at as u16);
+            let place =
+                |target: PadTarget| self.folds.iter().position(|other| other.target == target).map(|at| at as u16);
             // Once for each axis: by its first fold.
             let both = [place(directions.0), place(directions.1)];
             if both.iter().flatten().min() == Some(&(at as u16)) {
@@ -201,6 +203,5 @@ pub(super) fn control_of<'a>(part: &'a PartLayout, binding: &Binding) -> Option<
 
 /// What is held by this name, if the device has it.
 fn hold_of(part: &PartLayout, named: &Named) -> Option<Hold> {
-    // Which target it is for matters to none of its states.
-    resolve::find(part, named, Target::South).ok().map(|(control, how)| Hold::new(Input::new(control, how)))
+    resolve::find(part, named, None).ok().map(|(control, how)| Hold::new(Input::new(control, how)))
 }

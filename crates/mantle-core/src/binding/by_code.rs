@@ -4,7 +4,7 @@
 use super::How;
 use super::bindings::Bindings;
 use crate::control::{Control, ControlKind, PartLayout};
-use crate::pad::{BUTTONS, FIRST_LINE, FLIGHT_AXES, FlightShape, HATS, PadKind, PadModel, Target};
+use crate::pad::{BUTTONS, FIRST_LINE, FLIGHT_AXES, FlightShape, HATS, PadKind, PadModel, PadTarget};
 use mantle_hid::{Usage, usage, usage::page};
 
 /// The lane of a usage: that of its kernel code.
@@ -102,7 +102,7 @@ pub(super) fn by_code(part: &PartLayout, model: &PadModel) -> Bindings {
         }
     }
     for (control, number) in numbers(part) {
-        let button = u8::try_from(number).ok().filter(|number| *number < BUTTONS).map(Target::Button);
+        let button = u8::try_from(number).ok().filter(|number| *number < BUTTONS).map(PadTarget::Button);
         match button.filter(|button| model.has(*button)) {
             Some(button) => out.bind(button, control, How::Down),
             None => out.leave(control, no_room),
@@ -110,10 +110,10 @@ pub(super) fn by_code(part: &PartLayout, model: &PadModel) -> Bindings {
     }
     let hats = part.controls.iter().filter(|control| control.kind == ControlKind::Hat);
     for (at, control) in hats.enumerate() {
-        let hat = u8::try_from(at).ok().filter(|hat| *hat < HATS && model.has(Target::hat(*hat)[0]));
+        let hat = u8::try_from(at).ok().filter(|hat| *hat < HATS && model.has(PadTarget::hat(*hat)[0]));
         match hat {
             Some(hat) => {
-                for (bit, target) in [1, 2, 4, 8].into_iter().zip(Target::hat(hat)) {
+                for (bit, target) in [1, 2, 4, 8].into_iter().zip(PadTarget::hat(hat)) {
                     out.bind(target, control, How::Direction(bit));
                 }
             }

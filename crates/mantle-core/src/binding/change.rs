@@ -1,8 +1,8 @@
 //! What can be changed in a profile.
 
-use super::{Combine, Leave};
+use super::{Combine, Leave, Target};
 use crate::feel::{Setting, Shaped};
-use crate::pad::{FlightShape, PadKind, Target};
+use crate::pad::{FlightShape, PadKind};
 use serde::{Deserialize, Serialize};
 
 /// What of a binding's options is changed.

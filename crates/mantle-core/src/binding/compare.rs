@@ -1,8 +1,7 @@
 //! What differs between two profiles, and how a rule is told in short.
 
-use super::{Leave, Named, Opposite, Options, Profile, Rule};
+use super::{Leave, Named, Opposite, Options, Profile, Rule, Target};
 use crate::feel::{Curve, Shaped};
-use crate::pad::Target;
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 

@@ -3,7 +3,7 @@
 use super::lanes::{Lanes, Line, TRIGGERS, WIDTH};
 use super::{Bindings, How};
 use crate::control::{Control, PartLayout, Place, hat_directions};
-use crate::pad::{FIRST_LINE, LINES, Target, halves_of};
+use crate::pad::{FIRST_LINE, LINES, PadTarget, halves_of};
 use mantle_hid::{Frame, VALUES, WORDS};
 
 /// What one member gives to its slot's pad, before feel.
@@ -26,7 +26,7 @@ impl Contribution {
 
     /// How far a target is from rest, 0 to 1.
     #[must_use]
-    pub fn share(&self, target: Target) -> f32 {
+    pub fn share(&self, target: PadTarget) -> f32 {
         let bit = (self.bits >> (target.index() & 31) & 1) as f32;
         match target.axis() {
             Some((lane, _)) if lane >= WIDTH => 0.0,
@@ -68,7 +68,7 @@ struct Hat {
 impl Hat {
     fn new(control: &Control, value: u8) -> Self {
         let pressed = |step: usize| match control.min.checked_add(step as i32) {
-            Some(raw) => control.hat_directions(raw) << Target::Up.index(),
+            Some(raw) => control.hat_directions(raw) << PadTarget::Up.index(),
             None => 0,
         };
         Self { value, min: control.min, pressed: std::array::from_fn(pressed) }
@@ -109,7 +109,7 @@ pub struct More {
 impl More {
     /// How far a target is from rest, 0 to 1.
     #[must_use]
-    pub fn share(&self, target: Target) -> f32 {
+    pub fn share(&self, target: PadTarget) -> f32 {
         match target.axis().and_then(|(lane, sign)| Some((lane.checked_sub(FIRST_LINE)?, sign))) {
             Some((line, sign)) => (self.lines.get(line).copied().unwrap_or(0.0) * sign).max(0.0),
             None => f32::from(u8::from(self.bits & target.mask() != 0)),
@@ -170,14 +170,14 @@ pub struct Compiled {
     /// Halves of axes that are triggers: the lane, and whether it is the upper half.
     halves: Vec<(usize, Line, bool)>,
     lines: Vec<LineSource>,
-    numbered: Vec<(Sourced, Target)>,
+    numbered: Vec<(Sourced, PadTarget)>,
     /// Whether there are any of the last three, more hats than one, values that press buttons, or
     /// buttons in other words.
     unusual: bool,
 }
 
 /// Whether a target is none of the common pad's.
-pub(super) fn is_more(target: Target) -> bool {
+pub(super) fn is_more(target: PadTarget) -> bool {
     match target.axis() {
         Some((lane, _)) => lane >= FIRST_LINE,
         None => halves_of(target.mask()).1 != 0,
@@ -190,13 +190,14 @@ impl Compiled {
     pub fn new(bindings: &Bindings, part: &PartLayout) -> Self {
         let mut out = Self::default();
         for binding in &bindings.list {
-            let Some(control) = part.controls.iter().find(|c| c.number == binding.control) else { continue };
-            out.add(control, binding.how, binding.target);
+            let control = part.controls.iter().find(|control| control.number == binding.control);
+            let Some((control, target)) = control.zip(binding.target.pad()) else { continue };
+            out.add(control, binding.how, target);
         }
         out
     }
 
-    pub(crate) fn add(&mut self, control: &Control, how: How, target: Target) {
+    pub(crate) fn add(&mut self, control: &Control, how: How, target: PadTarget) {
         match (control.place, how) {
             (Place::Bit(bit), _) if is_more(target) => self.add_more(Sourced::Bit(bit), target),
             (Place::Bit(bit), _) => self.add_bit(bit, target),
@@ -245,7 +246,7 @@ impl Compiled {
         }
     }
 
-    fn add_line(&mut self, at: usize, control: &Control, value: u8, how: How, target: Target) {
+    fn add_line(&mut self, at: usize, control: &Control, value: u8, how: How, target: PadTarget) {
         let pulled = target.is_pulled();
         let (line, half) = match how {
             How::Travel => (Line::travel(control, value), None),
@@ -260,7 +261,7 @@ impl Compiled {
         }
     }
 
-    fn add_more(&mut self, sourced: Sourced, target: Target) {
+    fn add_more(&mut self, sourced: Sourced, target: PadTarget) {
         self.numbered.push((sourced, target));
         self.unusual = true;
     }
@@ -310,7 +311,7 @@ impl Compiled {
         !self.lines.is_empty() || !self.numbered.is_empty()
     }
 
-    fn add_bit(&mut self, bit: u16, target: Target) {
+    fn add_bit(&mut self, bit: u16, target: PadTarget) {
         let (word, shift) = ((bit / 64) as u8, (bit % 64 / 8 * 8) as u8);
         let known = self.eights.iter().position(|eight| (eight.word, eight.shift) == (word, shift));
         let at = known.unwrap_or_else(|| {

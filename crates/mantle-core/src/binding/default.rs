@@ -7,7 +7,7 @@ use super::axis_set as set;
 use super::bindings::{Bindings, LeftOut};
 use super::{BindingNumber, How};
 use crate::control::{Control, ControlKind, ControlNumber, PartLayout, Plays, Rests, Zone};
-use crate::pad::Target;
+use crate::pad::PadTarget;
 use mantle_hid::{Usage, usage, usage::page};
 
 /// The rows of the table, by what a part's axes are.
@@ -112,8 +112,8 @@ pub fn doubtful_pair(part: &PartLayout) -> Option<([ControlNumber; 2], Vec<Contr
     Some(([number(pair[0])?, number(pair[1])?], sticks.filter_map(number).collect()))
 }
 
-const BUTTONS: [(u16, Target); 13] = {
-    use Target::*;
+const BUTTONS: [(u16, PadTarget); 13] = {
+    use PadTarget::*;
     [
         (1, South),
         (2, East),
@@ -132,8 +132,8 @@ const BUTTONS: [(u16, Target); 13] = {
 };
 
 /// The order when both triggers are axes and there are at most eleven buttons.
-const BUTTONS_WITH_TRIGGER_AXES: [(u16, Target); 11] = {
-    use Target::*;
+const BUTTONS_WITH_TRIGGER_AXES: [(u16, PadTarget); 11] = {
+    use PadTarget::*;
     [
         (1, South),
         (2, East),
@@ -150,8 +150,8 @@ const BUTTONS_WITH_TRIGGER_AXES: [(u16, Target); 11] = {
 };
 
 /// The kernel's own order of a gamepad's buttons, with gaps for two that hardly any pad has.
-const BUTTONS_OF_THE_KERNEL: [(u16, Target); 13] = {
-    use Target::*;
+const BUTTONS_OF_THE_KERNEL: [(u16, PadTarget); 13] = {
+    use PadTarget::*;
     [
         (1, South),
         (2, East),
@@ -170,8 +170,8 @@ const BUTTONS_OF_THE_KERNEL: [(u16, Target); 13] = {
 };
 
 /// The order of a mouse's buttons: what is used most in games that aim, and then the buttons of the face.
-const BUTTONS_OF_A_MOUSE: [(u16, Target); 9] = {
-    use Target::*;
+const BUTTONS_OF_A_MOUSE: [(u16, PadTarget); 9] = {
+    use PadTarget::*;
     [
         (1, RightTrigger),
         (2, LeftTrigger),
@@ -185,9 +185,10 @@ const BUTTONS_OF_A_MOUSE: [(u16, Target); 9] = {
     ]
 };
 
-const LEFT: [Target; 4] = [Target::LeftStickLeft, Target::LeftStickRight, Target::LeftStickUp, Target::LeftStickDown];
-const RIGHT: [Target; 4] =
-    [Target::RightStickLeft, Target::RightStickRight, Target::RightStickUp, Target::RightStickDown];
+const LEFT: [PadTarget; 4] =
+    [PadTarget::LeftStickLeft, PadTarget::LeftStickRight, PadTarget::LeftStickUp, PadTarget::LeftStickDown];
+const RIGHT: [PadTarget; 4] =
+    [PadTarget::RightStickLeft, PadTarget::RightStickRight, PadTarget::RightStickUp, PadTarget::RightStickDown];
 
 /// Works out the default bindings of a part.
 #[must_use]
@@ -213,10 +214,10 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
         d_pad(&mut out, hat);
     }
     for (usage, target) in [
-        (usage::DPAD_UP, Target::Up),
-        (usage::DPAD_DOWN, Target::Down),
-        (usage::DPAD_LEFT, Target::Left),
-        (usage::DPAD_RIGHT, Target::Right),
+        (usage::DPAD_UP, PadTarget::Up),
+        (usage::DPAD_DOWN, PadTarget::Down),
+        (usage::DPAD_LEFT, PadTarget::Left),
+        (usage::DPAD_RIGHT, PadTarget::Right),
     ] {
         if let Some(control) = part.find(usage) {
             out.bind(target, control, How::Down);
@@ -224,11 +225,11 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
     }
     // What says by its name what it is plays that, where nothing else does yet.
     for (usage, target) in [
-        (usage::START, Target::Start),
-        (usage::SELECT, Target::Select),
-        (usage::MAIN_MENU, Target::Mode),
-        (usage::AC_HOME, Target::Mode),
-        (usage::AC_BACK, Target::Select),
+        (usage::START, PadTarget::Start),
+        (usage::SELECT, PadTarget::Select),
+        (usage::MAIN_MENU, PadTarget::Mode),
+        (usage::AC_HOME, PadTarget::Mode),
+        (usage::AC_BACK, PadTarget::Select),
     ] {
         let button = |control: &&Control| matches!(control.kind, ControlKind::Button | ControlKind::Key);
         let named = part.find(usage).filter(button);
@@ -277,7 +278,7 @@ fn bind_buttons(out: &mut Bindings, part: &PartLayout, row: Row) {
     let kernel = gaps || (matches!(row, Row::PedalsByRx | Row::PedalsByZ) && count >= 14);
     let hat = part.controls.iter().any(|control| control.kind == ControlKind::Hat);
     let maybe_d_pad = count == 16 && !hat && matches!(row, Row::PedalsByZ | Row::FourByRx | Row::FourByZ);
-    let order: &[(u16, Target)] = if is_mouse(part) {
+    let order: &[(u16, PadTarget)] = if is_mouse(part) {
         &BUTTONS_OF_A_MOUSE
     } else if kernel {
         &BUTTONS_OF_THE_KERNEL
@@ -295,7 +296,7 @@ fn bind_buttons(out: &mut Bindings, part: &PartLayout, row: Row) {
             out.bind(*target, control, How::Down);
         }
     }
-    out.list.sort_by_key(|binding| order.iter().position(|(_, target)| *target == binding.target));
+    out.list.sort_by_key(|binding| order.iter().position(|(_, target)| binding.target == *target));
     for (at, binding) in out.list.iter_mut().enumerate() {
         binding.number = BindingNumber(at as u16);
     }
@@ -313,20 +314,20 @@ fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
             let by_rx = (row == Row::SixByRx) != turned;
             let ([across, down], [left, right]) = if by_rx { ([rx, ry], [z, rz]) } else { ([z, rz], [rx, ry]) };
             stick(out, across, down, RIGHT);
-            trigger(out, left, Target::LeftTrigger);
-            trigger(out, right, Target::RightTrigger);
+            trigger(out, left, PadTarget::LeftTrigger);
+            trigger(out, right, PadTarget::RightTrigger);
         }
         Row::FourByZ if turned => {
-            trigger(out, z, Target::LeftTrigger);
-            trigger(out, rz, Target::RightTrigger);
+            trigger(out, z, PadTarget::LeftTrigger);
+            trigger(out, rz, PadTarget::RightTrigger);
         }
         Row::FourByZ | Row::PedalsByZ => stick(out, z, rz, RIGHT),
         Row::FourByRx | Row::PedalsByRx => stick(out, rx, ry, RIGHT),
         Row::SharedZ => {
             stick(out, rx, ry, RIGHT);
             if let Some(z) = z {
-                out.bind(Target::LeftTrigger, z, How::UpperHalf);
-                out.bind(Target::RightTrigger, z, How::LowerHalf);
+                out.bind(PadTarget::LeftTrigger, z, How::UpperHalf);
+                out.bind(PadTarget::RightTrigger, z, How::LowerHalf);
                 out.rests.push((z.number, Zone::Middle));
             }
         }
@@ -337,8 +338,8 @@ fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
         Row::Puck | Row::Stick | Row::Other => {}
     }
     if matches!(row, Row::PedalsByRx | Row::PedalsByZ | Row::Steering | Row::Stick | Row::Pedals) {
-        trigger(out, brake, Target::LeftTrigger);
-        trigger(out, accelerator, Target::RightTrigger);
+        trigger(out, brake, PadTarget::LeftTrigger);
+        trigger(out, accelerator, PadTarget::RightTrigger);
     }
     for control in part.controls.iter().filter(|control| control.kind == ControlKind::Axis) {
         let counts = set::ALL.iter().any(|(_, usage)| *usage == control.usage);
@@ -370,7 +371,7 @@ fn one_of_each_trigger(out: &mut Bindings, part: &PartLayout) {
     if is_mouse(part) || (part.triggers_turned && Row::of(part) == Row::FourByZ) {
         return;
     }
-    for target in [Target::LeftTrigger, Target::RightTrigger] {
+    for target in [PadTarget::LeftTrigger, PadTarget::RightTrigger] {
         if !out.of(target).any(|binding| binding.how != How::Down) {
             continue;
         }
@@ -387,11 +388,11 @@ fn one_of_each_trigger(out: &mut Bindings, part: &PartLayout) {
 }
 
 fn from_sheet(out: &mut Bindings, part: &PartLayout) {
-    const STICKS: [[Target; 2]; 4] = [
-        [Target::LeftStickLeft, Target::LeftStickRight],
-        [Target::LeftStickUp, Target::LeftStickDown],
-        [Target::RightStickLeft, Target::RightStickRight],
-        [Target::RightStickUp, Target::RightStickDown],
+    const STICKS: [[PadTarget; 2]; 4] = [
+        [PadTarget::LeftStickLeft, PadTarget::LeftStickRight],
+        [PadTarget::LeftStickUp, PadTarget::LeftStickDown],
+        [PadTarget::RightStickLeft, PadTarget::RightStickRight],
+        [PadTarget::RightStickUp, PadTarget::RightStickDown],
     ];
     for control in &part.controls {
         match control.plays {
@@ -412,12 +413,12 @@ fn from_sheet(out: &mut Bindings, part: &PartLayout) {
 }
 
 fn d_pad(out: &mut Bindings, hat: &Control) {
-    for (bit, target) in [(1, Target::Up), (2, Target::Down), (4, Target::Left), (8, Target::Right)] {
+    for (bit, target) in [(1, PadTarget::Up), (2, PadTarget::Down), (4, PadTarget::Left), (8, PadTarget::Right)] {
         out.bind(target, hat, How::Direction(bit));
     }
 }
 
-fn stick(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, [left, right, up, down]: [Target; 4]) {
+fn stick(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, [left, right, up, down]: [PadTarget; 4]) {
     for (control, low, high) in [(x, left, right), (y, up, down)] {
         if let Some(control) = control {
             out.bind(low, control, How::LowerHalf);
@@ -431,7 +432,7 @@ fn stick(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, [left, ri
 
 /// A mouse looks around and aims, its wheel chooses.
 fn aim(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, wheel: Option<&Control>) {
-    use Target::*;
+    use PadTarget::*;
     // A wheel counts up when it is turned away.
     let all = [(x, RightStickLeft, RightStickRight), (y, RightStickUp, RightStickDown), (wheel, Down, Up)];
     for (control, low, high) in all {
@@ -442,7 +443,7 @@ fn aim(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, wheel: Opti
     }
 }
 
-fn trigger(out: &mut Bindings, control: Option<&Control>, target: Target) {
+fn trigger(out: &mut Bindings, control: Option<&Control>, target: PadTarget) {
     if let Some(control) = control {
         out.bind(target, control, How::Travel);
         out.rests.push((control.number, if is_backwards(control) { Zone::HighEnd } else { Zone::LowEnd }));

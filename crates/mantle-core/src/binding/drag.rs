@@ -5,10 +5,9 @@
 
 use super::mover::present_bit;
 use super::step::{Hold, StepSource, above};
-use super::{Binding, BindingNumber, How, Options};
+use super::{Binding, BindingNumber, How, Options, Target};
 use crate::control::{Control, ControlKind, PartLayout, Place};
 use crate::keys::{COUNT, KeyAct, KeyTarget};
-use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES};
 

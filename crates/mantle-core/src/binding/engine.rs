@@ -9,9 +9,8 @@ use super::drag::Drag;
 use super::fold::{Fold, Given, Opposed, give};
 use super::mover::Mover;
 use super::step::{BindingStep, Hold, StepSource};
-use super::{BindingNumber, Compiled, Contribution, Opposite, Pressed};
+use super::{BindingNumber, Compiled, Contribution, Opposite, Pressed, Target};
 use crate::keys::KeyTarget;
-use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES, WORDS};
 

@@ -3,8 +3,8 @@
 use super::compiled::More;
 use super::lanes::WIDTH;
 use super::step::BindingStep;
-use super::{Combine, Contribution};
-use crate::pad::{FIRST_LINE, LINES, Target, halves_of};
+use super::{Combine, Contribution, Target};
+use crate::pad::{FIRST_LINE, LINES, PadTarget, halves_of};
 use crate::time::Micros;
 use mantle_hid::Frame;
 
@@ -28,14 +28,14 @@ pub(super) enum Given {
 impl Given {
     pub(super) fn of(target: Target) -> Self {
         match target {
-            _ if target.is_key() => Self::Stroke,
-            _ if target.opposed().is_some() => Self::Direction,
-            _ => Self::alone(target),
+            Target::Key(_) => Self::Stroke,
+            Target::Pad(target) if target.opposed().is_some() => Self::Direction,
+            Target::Pad(target) => Self::alone(target),
         }
     }
 
     /// The same of a direction by itself.
-    fn alone(target: Target) -> Self {
+    fn alone(target: PadTarget) -> Self {
         match (target.axis(), halves_of(target.mask())) {
             (Some((lane, _)), _) => lane.checked_sub(FIRST_LINE).map_or(Self::Lane(lane), Self::Line),
             (None, (0, numbered)) => Self::Numbered(numbered),
@@ -53,7 +53,7 @@ pub(super) struct Opposed {
 }
 
 impl Opposed {
-    pub(super) fn new((low, high): (Target, Target), folds: [Option<u16>; 2]) -> Self {
+    pub(super) fn new((low, high): (PadTarget, PadTarget), folds: [Option<u16>; 2]) -> Self {
         Self { folds, given: [Given::alone(low), Given::alone(high)] }
     }
 }

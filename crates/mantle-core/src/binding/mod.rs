@@ -17,6 +17,7 @@ mod profile;
 mod resolve;
 mod shared;
 mod step;
+mod target;
 mod together;
 
 pub use bindings::{Bindings, LeftOut};
@@ -32,9 +33,9 @@ pub(crate) use mover::{FULL, Mover, Pull};
 pub use mover::{Leave, REACH, SPRING};
 pub use profile::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Part, Profile, Rule};
 pub use resolve::{meant, options_of, resolve};
+pub use target::Target;
 
 use crate::control::ControlNumber;
-use crate::pad::Target;
 use serde::{Deserialize, Serialize};
 
 /// The number of a binding within its slot's member; [`Bindings::of`] tells its origin.

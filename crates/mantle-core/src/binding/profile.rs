@@ -1,9 +1,9 @@
 //! A profile, understood: rules that say what plays what, in layers, and how it feels.
 
-use super::Leave;
+use super::{Leave, Target};
 use crate::feel::Feel;
 use crate::keys::{KeyTarget, Pace};
-use crate::pad::{PadKind, Target};
+use crate::pad::PadKind;
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
@@ -248,7 +248,7 @@ impl Profile {
         let played = || self.rules.iter().filter(|rule| rule.source.is_some() && !rule.target.is_key());
         let has_all = |kind: &PadKind| {
             let model = kind.model();
-            played().all(|rule| model.has(rule.target))
+            played().all(|rule| rule.target.is_on(&model))
         };
         // What is for keys alone has no pad to play, but what plays no pad may be for any.
         let fit: Vec<&str> = widest.into_iter().filter(has_all).map(PadKind::name).collect();

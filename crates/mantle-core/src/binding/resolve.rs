@@ -7,14 +7,14 @@ use super::shared::shared_out;
 use super::together::overlap;
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
 use crate::control::{Control, ControlKind, PartLayout, Place, Zone};
-use crate::pad::{PadModel, Target};
+use crate::pad::PadModel;
 use crate::suggest::nearest;
 use crate::time::Micros;
 use mantle_hid::{Usage, usage};
 use std::borrow::Cow;
 
 /// What plays what on a part, by a profile and, where that says nothing, by what would be guessed; `taken` are the targets that other
-/// devices of the same player have already, as bits of [`Target::mask`].
+/// devices of the same player have already, as bits of [`PadTarget::mask`](crate::pad::PadTarget::mask).
 #[must_use]
 pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u128) -> Bindings {
     let guessed = if model.is_written_as_common() { default::default_bindings(part) } else { by_code(part, model) };
@@ -25,7 +25,7 @@ pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u1
     let mut out = Bindings::default();
     for (index, rule) in profile.rules.iter().enumerate() {
         let Some(source) = &rule.source else { continue };
-        if !rule.target.is_key() && !model.has(rule.target) {
+        if !rule.target.is_on(model) {
             let why = match model.is_made() {
                 true => format!("a {} has no {}", model.name, rule.target.name()),
                 false => format!("no pad is made: there is no {}", rule.target.name()),
@@ -33,7 +33,7 @@ pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u1
             out.not_found.push((index as u16, why));
             continue;
         }
-        match find(part, source, rule.target) {
+        match find(part, source, rule.target.direction()) {
             Ok((control, how)) => {
                 let number = BindingNumber(out.list.len() as u16);
                 let (target, control) = (rule.target, control.number);
@@ -104,7 +104,7 @@ fn keep_guesses(profile: &Profile, part: &PartLayout, guessed: &Bindings, out: &
     let spoken = |rule: &&Rule| rule.layer == 0;
     let targets = profile.rules.iter().filter(spoken).fold(0, |all, rule| all | rule.target.mask());
     let used: Vec<_> = out.list.iter().filter(|binding| binding.layer == 0).map(|one| (one.control, one.how)).collect();
-    let held: Vec<_> = profile.layers.iter().filter_map(|layer| find(part, &layer.hold, Target::South).ok()).collect();
+    let held: Vec<_> = profile.layers.iter().filter_map(|layer| find(part, &layer.hold, None).ok()).collect();
     for binding in &guessed.list {
         let taken = used.iter().any(|(control, how)| *control == binding.control && overlap(*how, binding.how))
             || held.iter().any(|(control, _)| control.number == binding.control);
@@ -123,11 +123,12 @@ pub fn meant<'a>(names: impl Iterator<Item = &'a str>, name: &str) -> Option<&'a
     nearest(name, &alike)
 }
 
-/// The control that a name means on a part, and which state of it plays a target.
+/// The control that a name means on a part, and which state of it plays; where the name does not say, the one towards this
+/// direction, one of the four bits of a hat.
 ///
 /// # Errors
 /// Why it cannot, in words.
-pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> Result<(&'a Control, How), String> {
+pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, towards: Option<u8>) -> Result<(&'a Control, How), String> {
     let name = &named.control;
     let own = part.controls.iter().find(|control| control.name.eq_ignore_ascii_case(name));
     // A key may also be meant by its number.
@@ -144,7 +145,7 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> R
         (ControlKind::Hat, Some(Part::Down)) => How::Direction(2),
         (ControlKind::Hat, Some(Part::Left)) => How::Direction(4),
         (ControlKind::Hat, Some(Part::Right)) => How::Direction(8),
-        (ControlKind::Hat, None) => match target.direction() {
+        (ControlKind::Hat, None) => match towards {
             Some(direction) => How::Direction(direction),
             None => return Err(format!("{name} is a hat: say which direction, such as \"{name} up\"")),
         },
@@ -153,12 +154,12 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, target: Target) -> R
         (kind, Some(Part::UpperHalf)) if kind.is_wide() => How::UpperHalf,
         (ControlKind::Pointer | ControlKind::Contact, Some(Part::Whole)) => How::Travel,
         // A wheel counts up when it is turned away.
-        (ControlKind::Relative, None) if control.usage == usage::WHEEL => match target.direction() {
+        (ControlKind::Relative, None) if control.usage == usage::WHEEL => match towards {
             Some(1) => How::UpperHalf,
             Some(2) => How::LowerHalf,
             _ => return Err(format!("{name} turns both ways: say which, such as \"{name} upper half\"")),
         },
-        (kind, None) if kind.is_wide() => match target.direction() {
+        (kind, None) if kind.is_wide() => match towards {
             // Up and left are where raw values are small.
             Some(direction) => {
                 if direction & 5 != 0 {

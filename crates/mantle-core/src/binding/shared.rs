@@ -2,11 +2,11 @@
 //! left stick.
 
 use super::Bindings;
-use crate::pad::{PadModel, Target};
+use crate::pad::{PadModel, PadTarget};
 
 /// Groups of targets under one hand, and those under the other hand in the same order.
-const HANDS: [(&[Target], &[Target]); 6] = {
-    use Target::*;
+const HANDS: [(&[PadTarget], &[PadTarget]); 6] = {
+    use PadTarget::*;
     [
         (
             &[LeftStickUp, LeftStickDown, LeftStickLeft, LeftStickRight],
@@ -20,7 +20,7 @@ const HANDS: [(&[Target], &[Target]); 6] = {
     ]
 };
 
-fn mask(targets: &[Target]) -> u128 {
+fn mask(targets: &[PadTarget]) -> u128 {
     targets.iter().fold(0, |all, target| all | target.mask())
 }
 
@@ -43,8 +43,8 @@ pub(super) fn shared_out(mut guessed: Bindings, model: &PadModel, taken: u128) -
                 continue;
             }
             for binding in &mut guessed.list {
-                if let Some(at) = from.iter().position(|target| *target == binding.target) {
-                    binding.target = to[at];
+                if let Some(at) = from.iter().position(|target| binding.target == *target) {
+                    binding.target = to[at].into();
                 }
             }
             break;
@@ -82,13 +82,13 @@ mod tests {
     fn two_half_pads_are_one_pad_and_two_whole_ones_play_the_same() {
         let first = guess(2, 0);
         let second = guess(2, first.bound());
-        for target in [Target::LeftStickUp, Target::South, Target::LeftShoulder] {
+        for target in [PadTarget::LeftStickUp, PadTarget::South, PadTarget::LeftShoulder] {
             assert!(
                 first.bound() & target.mask() != 0 && second.bound() & target.mask() == 0,
                 "{target:?} is played twice"
             );
         }
-        for target in [Target::RightStickUp, Target::Down, Target::RightShoulder] {
+        for target in [PadTarget::RightStickUp, PadTarget::Down, PadTarget::RightShoulder] {
             assert!(second.bound() & target.mask() != 0, "{target:?} is played by nobody");
         }
         assert_eq!(first.list.len(), second.list.len(), "nothing is left out");
@@ -102,6 +102,6 @@ mod tests {
         assert_eq!(guess(4, first.bound()), whole, "a whole pad beside half of one");
         // A third half has no hand left.
         let third = guess(2, first.bound() | second.bound());
-        assert!(third.bound() & Target::LeftStickUp.mask() != 0);
+        assert!(third.bound() & PadTarget::LeftStickUp.mask() != 0);
     }
 }

@@ -3,9 +3,8 @@
 use super::drag::{Finger, Region, lies_in};
 use super::lanes::Line;
 use super::mover::FULL;
-use super::{How, Options, PRESS};
+use super::{How, Options, PRESS, Target};
 use crate::control::{Control, ControlKind, Place, hat_directions};
-use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES, WORDS};
 

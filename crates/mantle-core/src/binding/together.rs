@@ -4,7 +4,7 @@ use super::build::control_of;
 use super::drag::Region;
 use super::{Binding, Bindings, How, Options, Profile, Rule, resolve};
 use crate::control::PartLayout;
-use crate::pad::Target;
+use crate::pad::PadTarget;
 
 /// Whether a binding has nothing beyond the plain.
 pub(super) fn has_no_options(profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
@@ -37,7 +37,7 @@ pub(super) fn regions_beside(profile: &Profile, binding: &Binding, part: &PartLa
     }
     let beside = profile.rules.iter().filter(|rule| rule.layer == usize::from(binding.layer));
     let means = |rule: &&Rule| {
-        let found = rule.source.as_ref().and_then(|named| resolve::find(part, named, rule.target).ok());
+        let found = rule.source.as_ref().and_then(|named| resolve::find(part, named, rule.target.direction()).ok());
         found.is_some_and(|(other, how)| other.number == control.number && overlap(how, binding.how))
     };
     beside.filter(|rule| rule.options.region.is_some()).filter(means).filter_map(|rule| rule.options.region).collect()
@@ -58,8 +58,11 @@ pub(super) fn has_axis_alone(
     visible: &[bool],
 ) -> bool {
     let own = &bindings.list[at];
-    let Some(axis) = own.target.opposed().filter(|_| own.target.is_stick()) else { return true };
-    let is_half = |one: &Binding| [(How::LowerHalf, axis.0), (How::UpperHalf, axis.1)].contains(&(one.how, one.target));
+    let Some(axis) = own.target.pad().filter(|target| target.is_stick()).and_then(PadTarget::opposed) else {
+        return true;
+    };
+    let halves = [(How::LowerHalf, axis.0), (How::UpperHalf, axis.1)];
+    let is_half = |one: &Binding| halves.iter().any(|(how, target)| one.how == *how && one.target == *target);
     let mut others = bindings.list.iter().zip(visible).filter(|(other, _)| other.target.opposed() == Some(axis));
     others.all(|(other, visible)| {
         has_no_options(profile, other, part) && (!visible || other.control == own.control && is_half(other))
@@ -69,7 +72,7 @@ pub(super) fn has_axis_alone(
 /// Whether the compiled form can take this binding: both halves of an axis, and all directions of a hat, are one there.
 pub(super) fn goes_as_one(bindings: &Bindings, at: usize, of: impl Fn(usize) -> bool) -> bool {
     let own = &bindings.list[at];
-    let with = |how: How, target: Target| {
+    let with = |how: How, target: PadTarget| {
         let is_it = |(other, one): (usize, &Binding)| {
             of(other) && one.control == own.control && one.how == how && one.target == target
         };
@@ -77,8 +80,8 @@ pub(super) fn goes_as_one(bindings: &Bindings, at: usize, of: impl Fn(usize) -> 
     };
     match own.how {
         How::Down | How::Travel => true,
-        How::Direction(_) => own.target.hat_of().is_some_and(|hat| {
-            [1, 2, 4, 8].into_iter().zip(Target::hat(hat)).all(|(bit, target)| with(How::Direction(bit), target))
+        How::Direction(_) => own.target.pad().and_then(PadTarget::hat_of).is_some_and(|hat| {
+            [1, 2, 4, 8].into_iter().zip(PadTarget::hat(hat)).all(|(bit, target)| with(How::Direction(bit), target))
         }),
         How::LowerHalf | How::UpperHalf => {
             own.target.opposed().is_some_and(|(low, high)| with(How::LowerHalf, low) && with(How::UpperHalf, high))

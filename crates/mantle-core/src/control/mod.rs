@@ -16,7 +16,7 @@ pub use layout::{Carried, Layout, PARTS, PartLayout, Reach};
 pub use observed::{Observed, Sight};
 pub use rest::Zone;
 
-use crate::pad::Target;
+use crate::pad::PadTarget;
 use mantle_hid::{Frame, Usage};
 use serde::{Deserialize, Serialize};
 
@@ -38,7 +38,7 @@ pub enum Packing {
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Plays {
     /// A button of the pad, or a trigger by its travel.
-    Target(Target),
+    Target(PadTarget),
     /// A stick's axis: 0 left X, 1 left Y, 2 right X, 3 right Y.
     Stick(u8),
     /// The whole d-pad, from a hat.

@@ -22,7 +22,7 @@ pub use words::{place_words, prompt};
 
 use crate::control::{Packing, Plays};
 use crate::measure::{Checksum, Width};
-use crate::pad::Target;
+use crate::pad::PadTarget;
 use crate::sheet::Where;
 use mantle_hid::bits;
 
@@ -54,14 +54,14 @@ impl Wanted {
     /// All controls of the common pad, in the order in which they are asked for.
     #[must_use]
     pub fn common() -> Vec<Self> {
-        use Target::{
+        use PadTarget::{
             East, LeftShoulder, LeftStickPress, LeftTrigger, Mode, North, RightShoulder, RightStickPress, RightTrigger,
             Select, South, Start, West,
         };
         let button =
-            |target: Target| Self { name: target.name().into(), want: Want::Button, plays: Plays::Target(target) };
+            |target: PadTarget| Self { name: target.name().into(), want: Want::Button, plays: Plays::Target(target) };
         let stick = |(axis, name): (u8, &str)| Self { name: name.into(), want: Want::Stick, plays: Plays::Stick(axis) };
-        let trigger = |target: Target| Self { want: Want::Trigger, ..button(target) };
+        let trigger = |target: PadTarget| Self { want: Want::Trigger, ..button(target) };
         let sticks = [(0, "left stick X"), (1, "left stick Y"), (2, "right stick X"), (3, "right stick Y")];
         let mut all: Vec<Self> = [South, East, West, North].map(button).into();
         all.push(Self { name: "d-pad".into(), want: Want::DPad, plays: Plays::DPad });

@@ -3,16 +3,16 @@
 use super::{ButtonShape, Confidence, Confirmed, Field, FieldFound, FieldProposal, Still, Wanted, place};
 use crate::control::{ControlKind, Plays, Translation, Verify};
 use crate::device::Identity;
-use crate::pad::Target;
+use crate::pad::PadTarget;
 use crate::sheet::{MatchRule, Sheet, SheetControl, Where};
 use mantle_hid::ReportKind;
 
 /// The names of a d-pad's buttons.
-const FOUR: [(&str, Target); 4] = [
-    ("d-pad up", Target::Up),
-    ("d-pad right", Target::Right),
-    ("d-pad down", Target::Down),
-    ("d-pad left", Target::Left),
+const FOUR: [(&str, PadTarget); 4] = [
+    ("d-pad up", PadTarget::Up),
+    ("d-pad right", PadTarget::Right),
+    ("d-pad down", PadTarget::Down),
+    ("d-pad left", PadTarget::Left),
 ];
 
 /// The sheet of a device whose fields were found. What an earlier sheet says of other things is kept.
@@ -127,7 +127,7 @@ pub fn confirmed(sheet: &Sheet, wanted: &[Wanted], shape: &ButtonShape) -> Vec<C
                 }
             }
             None if wanted.plays == Plays::DPad => {
-                let button = |(_, target): &(&str, Target)| {
+                let button = |(_, target): &(&str, PadTarget)| {
                     sheet.controls.iter().find(|control| control.plays == Some(Plays::Target(*target)))
                 };
                 let [Some(up), Some(right), Some(down), Some(left)] = FOUR.each_ref().map(button) else { return None };
@@ -223,16 +223,16 @@ mod tests {
         let mut frame = layout.rest;
         for (report, down) in [
             ([0x00, 0, 0], vec![]),
-            ([0x30, 0, 0], vec![Target::South]),
-            ([0x10, 0, 0], vec![Target::East]),
+            ([0x30, 0, 0], vec![PadTarget::South]),
+            ([0x10, 0, 0], vec![PadTarget::East]),
             ([0x20, 0, 0], vec![]),
             ([0x00, 0, 40], vec![]),
-            ([0x30, 0, 220], vec![Target::South, Target::West]),
+            ([0x30, 0, 220], vec![PadTarget::South, PadTarget::West]),
         ] {
             let [a, b, c] = report;
             layout.decode(&[a, b, c, 0, 0, 0, 0, 0], &mut frame).expect("a whole report");
             let given = compiled.evaluate(&frame, 0);
-            for target in [Target::South, Target::East, Target::West] {
+            for target in [PadTarget::South, PadTarget::East, PadTarget::West] {
                 assert_eq!(given.share(target) > 0.5, down.contains(&target), "{report:02x?}: {}", target.name());
             }
         }

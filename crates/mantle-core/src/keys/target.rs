@@ -212,6 +212,18 @@ impl KeyTarget {
     pub const fn travels(self) -> bool {
         matches!(self.act(), KeyAct::Motion(..) | KeyAct::Wheel(..))
     }
+
+    /// Which direction of a hat plays it where nobody says, as one of the four bits up, down, left, right.
+    #[must_use]
+    pub const fn direction(self) -> Option<u8> {
+        Some(match self.act() {
+            KeyAct::Motion(rel::X, -1) | KeyAct::Wheel(rel::HWHEEL, -1) => 4,
+            KeyAct::Motion(rel::X, _) | KeyAct::Wheel(rel::HWHEEL, _) => 8,
+            KeyAct::Motion(_, -1) | KeyAct::Wheel(rel::WHEEL, 1) => 1,
+            KeyAct::Motion(..) | KeyAct::Wheel(..) => 2,
+            KeyAct::Key(_) | KeyAct::Button(_) | KeyAct::ProgramAction(_) => return None,
+        })
+    }
 }
 
 impl TryFrom<u8> for KeyTarget {

@@ -1,6 +1,6 @@
 //! A press that is listened for.
 
-use crate::pad::Target;
+use crate::binding::Target;
 use crate::rollcall::{Capture, Heard};
 use crate::slot::SlotNumber;
 use crate::time::Micros;

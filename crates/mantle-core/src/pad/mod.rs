@@ -13,5 +13,5 @@ pub use kind::{FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, KindSte
 pub use model::{AbsInfo, Hand, PadAxis, PadIdentity, PadModel, PadStick, Publisher};
 pub use seen::Seen;
 pub use state::{EVENTS, Events, PadState, TRAVEL_FULL, TRIGGER_FULL, halves_of};
-pub use target::{BUTTONS, FIRST_LINE, HATS, LINES, TARGETS, Target, WAYS};
+pub use target::{BUTTONS, FIRST_LINE, HATS, LINES, PadTarget, TARGETS, WAYS};
 pub use trial::{AxisTrial, DIRECTIONS, Outline, SECONDS, StickTrial, Trial};

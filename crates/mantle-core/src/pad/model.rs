@@ -1,6 +1,6 @@
 //! Kinds of pad, as data: what a pad has, under which codes games know it, and what it is called.
 //!
-//! Bindings, states and feel share one vocabulary of targets ([`Target`]); a model says which of them its pad has. So another kind is
+//! Bindings, states and feel share one vocabulary of targets ([`PadTarget`]); a model says which of them its pad has. So another kind is
 //! another value of [`PadModel`], and nothing else that plays has to know of it.
 //!
 //! Games know the common pad by its numbers and go by the *index* of a button, so its keys are exactly these eleven and its d-pad is a
@@ -9,7 +9,7 @@
 
 use super::kind::{FLIGHT_AXES, FlightShape, OF_THE_JOYSTICK_RANGE};
 use super::state::{TRAVEL_FULL, TRIGGER_FULL};
-use super::target::{FIRST_LINE, LINES, TARGETS, Target, WAYS};
+use super::target::{FIRST_LINE, LINES, PadTarget, TARGETS, WAYS};
 use serde::{Deserialize, Serialize};
 
 /// Event types and codes of `linux/input-event-codes.h`, those in use here.
@@ -49,7 +49,7 @@ pub struct AbsInfo {
 /// An axis of a pad: the lane that it shows, and how it appears.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct PadAxis {
-    /// Which of the lanes of [`Target::axis`].
+    /// Which of the lanes of [`PadTarget::axis`].
     pub lane: usize,
     /// Code and range.
     pub info: AbsInfo,
@@ -97,7 +97,7 @@ pub struct PadModel {
     /// Who makes it.
     pub publisher: Publisher,
     /// Its buttons and their codes.
-    pub keys: Vec<(Target, u16)>,
+    pub keys: Vec<(PadTarget, u16)>,
     /// Its axes, those of hats not among them.
     pub axes: Vec<PadAxis>,
     /// Those of its axes that are sticks; each of the others is for itself.
@@ -107,11 +107,11 @@ pub struct PadModel {
     /// Whether games may shake it.
     pub rumbles: bool,
     /// Everything that bindings can play, in the order in which it is listed everywhere.
-    pub targets: Vec<Target>,
+    pub targets: Vec<PadTarget>,
     /// What is called otherwise here than everywhere else.
-    pub names: Vec<(Target, String)>,
+    pub names: Vec<(PadTarget, String)>,
     /// Under which hand everything lies, of a pad that is held in both, in the order of the fingers.
-    pub hands: Vec<(Target, Hand)>,
+    pub hands: Vec<(PadTarget, Hand)>,
 }
 
 const fn abs(code: u16, min: i32, max: i32) -> AbsInfo {
@@ -119,18 +119,18 @@ const fn abs(code: u16, min: i32, max: i32) -> AbsInfo {
 }
 
 /// The common pad's keys.
-pub(super) const KEYS: [(Target, u16); 11] = [
-    (Target::South, 0x130),
-    (Target::East, 0x131),
-    (Target::West, 0x133),
-    (Target::North, 0x134),
-    (Target::LeftShoulder, 0x136),
-    (Target::RightShoulder, 0x137),
-    (Target::Select, 0x13a),
-    (Target::Start, 0x13b),
-    (Target::LeftStickPress, 0x13d),
-    (Target::RightStickPress, 0x13e),
-    (Target::Mode, 0x13c),
+pub(super) const KEYS: [(PadTarget, u16); 11] = [
+    (PadTarget::South, 0x130),
+    (PadTarget::East, 0x131),
+    (PadTarget::West, 0x133),
+    (PadTarget::North, 0x134),
+    (PadTarget::LeftShoulder, 0x136),
+    (PadTarget::RightShoulder, 0x137),
+    (PadTarget::Select, 0x13a),
+    (PadTarget::Start, 0x13b),
+    (PadTarget::LeftStickPress, 0x13d),
+    (PadTarget::RightStickPress, 0x13e),
+    (PadTarget::Mode, 0x13c),
 ];
 
 /// The codes of the common pad's axes by lane, and of its hat.
@@ -141,8 +141,8 @@ const AXIS_NAMES: [&str; 6] =
 pub(super) const HAT_CODES: [u16; 2] = [code::ABS_HAT0X, code::ABS_HAT0X + 1];
 
 /// What each hand has of the common pad, from the forefinger inwards, both sides in the same order.
-const HANDS: [(Hand, &[Target]); 3] = {
-    use Target::*;
+const HANDS: [(Hand, &[PadTarget]); 3] = {
+    use PadTarget::*;
     [
         (
             Hand::Left,
@@ -220,8 +220,8 @@ impl PadModel {
         let FlightShape { axes, buttons, hats } = shape;
         let (mut all, mut targets, mut names) = (Vec::new(), Vec::new(), Vec::new());
         for (code, (name, lane)) in FLIGHT_AXES.iter().enumerate().filter(|(code, _)| axes >> code & 1 == 1) {
-            let own = Target::of_pads().filter(|target| target.axis().is_some_and(|(own, _)| own == *lane));
-            let own: Vec<Target> = own.collect();
+            let own = PadTarget::all().filter(|target| target.axis().is_some_and(|(own, _)| own == *lane));
+            let own: Vec<PadTarget> = own.collect();
             let centred = own.iter().all(|target| target.is_stick());
             let (min, max) = if centred { (-32768, 32767) } else { (0, TRAVEL_FULL) };
             all.push(PadAxis { lane: *lane, info: abs(code as u16, min, max) });
@@ -245,9 +245,9 @@ impl PadModel {
             Some(more) => code::BTN_TRIGGER_HAPPY + u16::from(more),
             None => code::BTN_JOYSTICK + u16::from(n),
         };
-        targets.extend((0..buttons).map(Target::Button));
+        targets.extend((0..buttons).map(PadTarget::Button));
         for hat in 0..hats {
-            for (target, way) in Target::hat(hat).into_iter().zip(WAYS) {
+            for (target, way) in PadTarget::hat(hat).into_iter().zip(WAYS) {
                 targets.push(target);
                 names.push((target, format!("hat {} {way}", hat + 1)));
             }
@@ -257,7 +257,7 @@ impl PadModel {
             title: "Placid Mantle stick".into(),
             identity: PadIdentity { bus: 3, vendor: 0x1209, product: 0x9a7c, version: shape.digest() },
             publisher: Publisher::Uinput,
-            keys: (0..buttons).map(|n| (Target::Button(n), key(n))).collect(),
+            keys: (0..buttons).map(|n| (PadTarget::Button(n), key(n))).collect(),
             sticks: [("X and Y", [0, 1]), ("Rx and Ry", [2, 3])]
                 .into_iter()
                 .filter(|(_, lanes)| lanes.iter().all(|lane| all.iter().any(|axis| axis.lane == *lane)))
@@ -299,7 +299,7 @@ impl PadModel {
 
     /// Whether its pad has this.
     #[must_use]
-    pub fn has(&self, target: Target) -> bool {
+    pub fn has(&self, target: PadTarget) -> bool {
         self.targets.contains(&target)
     }
 
@@ -314,7 +314,7 @@ impl PadModel {
     }
 
     /// Those of its targets that lie on a lane.
-    pub fn on_lane(&self, lane: usize) -> impl Iterator<Item = Target> + '_ {
+    pub fn on_lane(&self, lane: usize) -> impl Iterator<Item = PadTarget> + '_ {
         self.targets.iter().copied().filter(move |target| target.axis().is_some_and(|(own, _)| own == lane))
     }
 
@@ -329,28 +329,28 @@ impl PadModel {
 
     /// What a target is called here.
     #[must_use]
-    pub fn name_of(&self, target: Target) -> &str {
+    pub fn name_of(&self, target: PadTarget) -> &str {
         let own = self.names.iter().find(|(own, _)| *own == target);
         own.map_or_else(|| target.name(), |(_, name)| name)
     }
 
     /// Under which hand a target lies; none where the pad is not held in both.
     #[must_use]
-    pub fn hand_of(&self, target: Target) -> Option<Hand> {
+    pub fn hand_of(&self, target: PadTarget) -> Option<Hand> {
         self.hands.iter().find(|(own, _)| *own == target).map(|(_, hand)| *hand)
     }
 
     /// The target that is called so here, or anywhere.
     #[must_use]
-    pub fn named(&self, name: &str) -> Option<Target> {
+    pub fn named(&self, name: &str) -> Option<PadTarget> {
         let name = name.trim();
         let own = self.names.iter().find(|(_, own)| own.eq_ignore_ascii_case(name)).map(|(target, _)| *target);
-        own.or_else(|| Target::named(name))
+        own.or_else(|| PadTarget::named(name))
     }
 
     /// The number under which games know a target of this pad, in words, counted from 0 as they do.
     #[must_use]
-    pub fn game_index(&self, target: Target) -> String {
+    pub fn game_index(&self, target: PadTarget) -> String {
         // Games count buttons and axes in the order of their codes; the hats' axes are none.
         if let Some((_, code)) = self.keys.iter().find(|(own, _)| *own == target) {
             return format!("button {}", self.keys.iter().filter(|(_, other)| other < code).count());
@@ -364,7 +364,7 @@ impl PadModel {
                 None => String::new(),
             },
             None => {
-                let at = |hat| Target::hat(hat).iter().position(|own| *own == target);
+                let at = |hat| PadTarget::hat(hat).iter().position(|own| *own == target);
                 let hat = target.hat_of().and_then(|hat| Some((hat, at(hat)?)));
                 hat.map_or_else(String::new, |(hat, at)| format!("hat {hat} {}", WAYS[at]))
             }

@@ -1,7 +1,7 @@
 //! The check-off list: which of the pad's controls have been seen from rest to full and back.
 
 use super::state::PadState;
-use super::target::Target;
+use super::target::PadTarget;
 use crate::keys::KeyTarget;
 
 /// A direction of a stick counts as full from here on (of 32767); a trigger from 250 of 255.
@@ -29,19 +29,19 @@ pub struct Seen {
 }
 
 /// The bit of one of the common pad's targets.
-const fn bit(target: Target) -> u32 {
+const fn bit(target: PadTarget) -> u32 {
     target.mask() as u32
 }
 
 /// Each stick axis with its two directions: the bit of the negative one, that of the positive one.
 const STICKS: [(usize, u32, u32); 4] = [
-    (0, bit(Target::LeftStickLeft), bit(Target::LeftStickRight)),
-    (1, bit(Target::LeftStickUp), bit(Target::LeftStickDown)),
-    (2, bit(Target::RightStickLeft), bit(Target::RightStickRight)),
-    (3, bit(Target::RightStickUp), bit(Target::RightStickDown)),
+    (0, bit(PadTarget::LeftStickLeft), bit(PadTarget::LeftStickRight)),
+    (1, bit(PadTarget::LeftStickUp), bit(PadTarget::LeftStickDown)),
+    (2, bit(PadTarget::RightStickLeft), bit(PadTarget::RightStickRight)),
+    (3, bit(PadTarget::RightStickUp), bit(PadTarget::RightStickDown)),
 ];
-const PULLED: [(u32, usize); 2] = [(bit(Target::LeftTrigger), 4), (bit(Target::RightTrigger), 5)];
-const TRIGGERS: u32 = bit(Target::LeftTrigger) | bit(Target::RightTrigger);
+const PULLED: [(u32, usize); 2] = [(bit(PadTarget::LeftTrigger), 4), (bit(PadTarget::RightTrigger), 5)];
+const TRIGGERS: u32 = bit(PadTarget::LeftTrigger) | bit(PadTarget::RightTrigger);
 const BUTTONS: u32 = ((1 << 17) - 1) & !TRIGGERS;
 
 impl Seen {
@@ -63,7 +63,7 @@ impl Seen {
     }
 
     /// The same for a pad of any kind, control by control.
-    pub fn handle_any(&mut self, state: &PadState, targets: &[Target]) {
+    pub fn handle_any(&mut self, state: &PadState, targets: &[PadTarget]) {
         for target in targets {
             let share = state.share(*target);
             self.full_of_any |= if share >= FULL { target.mask() } else { 0 };
@@ -107,20 +107,23 @@ impl Seen {
     /// Whether this target has been to full and back.
     #[must_use]
     #[inline]
-    pub fn done(&self, target: Target) -> bool {
-        match target {
-            Target::Key(stroke) => self.done_of_keys >> stroke.place() & 1 != 0,
-            _ => self.bits() & target.mask() != 0,
-        }
+    pub fn done(&self, target: PadTarget) -> bool {
+        self.bits() & target.mask() != 0
+    }
+
+    /// Whether what is typed has been pressed wholly and let go.
+    #[must_use]
+    pub fn done_key(&self, stroke: KeyTarget) -> bool {
+        self.done_of_keys >> stroke.place() & 1 != 0
     }
 
     /// Whether it has been to full, and perhaps is there still.
     #[must_use]
-    pub fn full(&self, target: Target) -> bool {
+    pub fn full(&self, target: PadTarget) -> bool {
         (u128::from(self.full) | self.full_of_any) & target.mask() != 0
     }
 
-    /// How many of these targets (a set of [`Target::mask`] bits) are done.
+    /// How many of these targets (a set of [`PadTarget::mask`] bits) are done.
     #[must_use]
     pub fn count(&self, of: u128) -> u32 {
         (self.bits() & of).count_ones()
@@ -141,13 +144,13 @@ mod tests {
     fn a_target_is_seen_only_when_it_is_back() {
         let mut seen = Seen::default();
         seen.handle_state(&PadState {
-            bits: Target::South.mask() as u32,
+            bits: PadTarget::South.mask() as u32,
             axes: [-32768, 0, 0, 0, 255, 0],
             ..PadState::default()
         });
-        assert!(seen.full(Target::South) && !seen.done(Target::South));
+        assert!(seen.full(PadTarget::South) && !seen.done(PadTarget::South));
         seen.handle_state(&PadState::default());
-        for target in [Target::South, Target::LeftStickLeft, Target::LeftTrigger] {
+        for target in [PadTarget::South, PadTarget::LeftStickLeft, PadTarget::LeftTrigger] {
             assert!(seen.done(target), "{}", target.name());
         }
         assert_eq!(seen.count(u128::MAX), 3);

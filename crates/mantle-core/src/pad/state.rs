@@ -1,7 +1,7 @@
 //! What a pad shows, and the events of one frame.
 
 use super::model::{AXIS_CODES, HAT_CODES, KEYS, PadModel, code};
-use super::target::{BUTTONS, FIRST_LINE, HATS, LINES, Target};
+use super::target::{BUTTONS, FIRST_LINE, HATS, LINES, PadTarget};
 use serde::{Deserialize, Serialize};
 
 /// Largest value of a trigger.
@@ -10,14 +10,14 @@ pub const TRIGGER_FULL: i32 = 255;
 pub const TRAVEL_FULL: i32 = 32_767;
 
 /// The d-pad's directions.
-const DPAD: u128 = Target::Up.mask() | Target::Down.mask() | Target::Left.mask() | Target::Right.mask();
+const DPAD: u128 = PadTarget::Up.mask() | PadTarget::Down.mask() | PadTarget::Left.mask() | PadTarget::Right.mask();
 /// A trigger that is a button shows as an axis only.
-const NEVER_SENT: u128 = Target::LeftTrigger.mask() | Target::RightTrigger.mask();
+const NEVER_SENT: u128 = PadTarget::LeftTrigger.mask() | PadTarget::RightTrigger.mask();
 
 /// Everything that a pad shows.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct PadState {
-    /// The common pad's buttons, and the d-pad's directions, that are down, by [`Target::index`]. The two triggers show as axes only;
+    /// The common pad's buttons, and the d-pad's directions, that are down, by [`PadTarget::index`]. The two triggers show as axes only;
     /// their bits are never sent.
     pub bits: u32,
     /// The other kinds' buttons and hats, by the same index.
@@ -79,7 +79,7 @@ impl PadState {
     /// A hat's X and Y, the d-pad's being hat 0; opposite directions cancel.
     #[must_use]
     pub fn hat(&self, hat: u8) -> [i32; 2] {
-        let [up, down, left, right] = Target::hat(hat).map(|target| (self.down() >> target.index() & 1) as i32);
+        let [up, down, left, right] = PadTarget::hat(hat).map(|target| (self.down() >> target.index() & 1) as i32);
         [right - left, down - up]
     }
 
@@ -101,18 +101,17 @@ impl PadState {
 
     /// How far a target is from rest, 0 to 1.
     #[must_use]
-    pub fn share(&self, target: Target) -> f32 {
+    pub fn share(&self, target: PadTarget) -> f32 {
         match target.axis() {
             Some((lane, _)) if target.is_pulled() => self.lane(lane) as f32 / pulled(target) as f32,
             Some((lane, sign)) => (self.lane(lane) as f32 * sign / full(sign)).max(0.0),
-            None if target.is_key() => 0.0,
             None => (self.down() >> target.index() & 1) as f32,
         }
     }
 
     /// Everything at rest but one target, which is at this share of full.
     #[must_use]
-    pub fn only(target: Target, share: f32) -> Self {
+    pub fn only(target: PadTarget, share: f32) -> Self {
         let mut state = Self::default();
         match target.axis() {
             Some((lane, _)) if target.is_pulled() => {
@@ -129,7 +128,8 @@ impl PadState {
     #[must_use]
     pub fn has_edges_to(&self, next: &Self) -> bool {
         let turned = (self.down() ^ next.down()) & !NEVER_SENT;
-        let hats = (0..HATS).fold(0, |all, hat| Target::hat(hat).iter().fold(all, |all, target| all | target.mask()));
+        let hats =
+            (0..HATS).fold(0, |all, hat| PadTarget::hat(hat).iter().fold(all, |all, target| all | target.mask()));
         turned & !hats != 0 || turned != 0 && (0..HATS).any(|hat| self.hat(hat) != next.hat(hat))
     }
 
@@ -193,8 +193,8 @@ impl PadState {
 }
 
 /// The end of an axis that only travels.
-const fn pulled(target: Target) -> i32 {
-    if matches!(target, Target::Line(..)) { TRAVEL_FULL } else { TRIGGER_FULL }
+const fn pulled(target: PadTarget) -> i32 {
+    if matches!(target, PadTarget::Line(..)) { TRAVEL_FULL } else { TRIGGER_FULL }
 }
 
 const CODE_OF_BIT: [u16; 32] = {
@@ -278,7 +278,7 @@ impl Events {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::pad::PadAxis;
+    use crate::pad::{PadAxis, PadTarget};
 
     fn events(from: PadState, to: PadState) -> Vec<(u16, u16, i32)> {
         let mut out = Events::default();
@@ -289,11 +289,11 @@ mod tests {
     #[test]
     fn games_count_controls_by_their_codes() {
         let common = PadModel::common();
-        let of = |target: Target| common.game_index(target);
-        assert_eq!([Target::South, Target::West, Target::Mode].map(of), ["button 0", "button 2", "button 8"]);
-        let axes = [Target::LeftStickUp, Target::LeftTrigger, Target::RightStickLeft, Target::RightTrigger];
+        let of = |target: PadTarget| common.game_index(target);
+        assert_eq!([PadTarget::South, PadTarget::West, PadTarget::Mode].map(of), ["button 0", "button 2", "button 8"]);
+        let axes = [PadTarget::LeftStickUp, PadTarget::LeftTrigger, PadTarget::RightStickLeft, PadTarget::RightTrigger];
         assert_eq!(axes.map(of), ["axis 1-", "axis 2+", "axis 3-", "axis 5+"]);
-        assert_eq!(of(Target::Left), "hat 0 left");
+        assert_eq!(of(PadTarget::Left), "hat 0 left");
     }
 
     #[test]
@@ -303,31 +303,34 @@ mod tests {
 
     #[test]
     fn west_and_north_have_their_historic_codes() {
-        let west = PadState { bits: (Target::West.mask()) as u32, ..PadState::default() };
-        let north = PadState { bits: (Target::North.mask()) as u32, ..PadState::default() };
+        let west = PadState { bits: (PadTarget::West.mask()) as u32, ..PadState::default() };
+        let north = PadState { bits: (PadTarget::North.mask()) as u32, ..PadState::default() };
         assert_eq!(events(PadState::default(), west), [(1, 0x133, 1), (0, 0, 0)]);
         assert_eq!(events(west, north), [(1, 0x133, 0), (1, 0x134, 1), (0, 0, 0)]);
     }
 
     #[test]
     fn opposite_directions_cancel_and_a_diagonal_is_two_axes() {
-        let both = PadState { bits: (Target::Left.mask() | Target::Right.mask()) as u32, ..PadState::default() };
+        let both = PadState { bits: (PadTarget::Left.mask() | PadTarget::Right.mask()) as u32, ..PadState::default() };
         assert_eq!(events(PadState::default(), both), []);
-        let corner = PadState { bits: (Target::Up.mask() | Target::Right.mask()) as u32, ..PadState::default() };
+        let corner = PadState { bits: (PadTarget::Up.mask() | PadTarget::Right.mask()) as u32, ..PadState::default() };
         assert_eq!(events(PadState::default(), corner), [(3, 0x10, 1), (3, 0x11, -1), (0, 0, 0)]);
     }
 
     #[test]
     fn the_largest_frame_fits() {
-        let all =
-            PadState { bits: (!(Target::Left.mask() | Target::Up.mask())) as u32, axes: [1; 6], ..PadState::default() };
+        let all = PadState {
+            bits: (!(PadTarget::Left.mask() | PadTarget::Up.mask())) as u32,
+            axes: [1; 6],
+            ..PadState::default()
+        };
         assert_eq!(events(PadState::default(), all).len(), 11 + 8 + 1);
         // A pad that has everything that there is.
         let codes = |from: u16| (0..).map(move |n| from + n);
         let info = |code| crate::pad::AbsInfo { code, min: -1, max: 1 };
         let lanes = (0..6).chain(FIRST_LINE..FIRST_LINE + LINES.len());
         let whole = PadModel {
-            keys: Target::of_pads()
+            keys: PadTarget::all()
                 .filter(|one| one.axis().is_none() && one.hat_of().is_none())
                 .zip(codes(0x100))
                 .collect(),
@@ -335,7 +338,8 @@ mod tests {
             hats: (0..u16::from(HATS)).map(|hat| [0x10 + 2 * hat, 0x11 + 2 * hat]).collect(),
             ..PadModel::common()
         };
-        let low = (0..HATS).flat_map(|hat| [0, 2].map(|at| Target::hat(hat)[at])).fold(0, |all, one| all | one.mask());
+        let low =
+            (0..HATS).flat_map(|hat| [0, 2].map(|at| PadTarget::hat(hat)[at])).fold(0, |all, one| all | one.mask());
         let (bits, numbered) = halves_of(!low);
         let full = PadState { bits, numbered, axes: [1; 6], lines: [1; LINES.len()] };
         let mut out = Events::default();

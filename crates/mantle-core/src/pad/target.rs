@@ -3,15 +3,13 @@
 //! What several kinds have in common is one target: the X and Y of a flight stick are what a common pad calls its left stick, so that
 //! a profile means the same on both. A [`super::PadModel`] says which of them a pad has, and what they are called there.
 
-use crate::keys::{KeyAct, KeyTarget};
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
 
-/// A control of a pad, or a direction of one; or something that the *keys* output does. [`Target::index`] is also the bit number of a
-/// button in [`super::PadState::bits`].
+/// A control of a pad, or a direction of one. [`PadTarget::index`] is also the bit number of a button in [`super::PadState::bits`].
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 #[allow(missing_docs, reason = "the names are the positions themselves")]
-pub enum Target {
+pub enum PadTarget {
     South,
     East,
     West,
@@ -44,12 +42,11 @@ pub enum Target {
     Line(u8, bool),
     /// A direction of the second to fourth hat, from 1, as one of the numbers 0 to 3: up, down, left, right. The first is the d-pad.
     Hat(u8, u8),
-    Key(KeyTarget),
 }
 
 /// What a flight stick calls what it has in common with the common pad.
-const OTHER_NAMES: [(&str, Target); 12] = {
-    use Target::*;
+const OTHER_NAMES: [(&str, PadTarget); 12] = {
+    use PadTarget::*;
     [
         ("X minus", LeftStickLeft),
         ("X plus", LeftStickRight),
@@ -88,7 +85,7 @@ pub const LINES: [(&str, bool); 12] = [
     ("axis 12", true),
 ];
 
-/// The directions of a hat, in the order of [`Target::hat`].
+/// The directions of a hat, in the order of [`PadTarget::hat`].
 pub const WAYS: [&str; 4] = ["up", "down", "left", "right"];
 
 /// Names by number.
@@ -122,8 +119,8 @@ pub(crate) const BITS: usize = 128;
 const _: () = assert!(HIGH_LINE_BITS + 2 * LINES.len() - (BUTTON_BITS - LOW_LINE_BITS) <= BITS);
 
 /// All targets of the common pad, in the order in which they are listed everywhere.
-pub const TARGETS: [Target; 25] = {
-    use Target::*;
+pub const TARGETS: [PadTarget; 25] = {
+    use PadTarget::*;
     [
         South,
         East,
@@ -153,8 +150,11 @@ pub const TARGETS: [Target; 25] = {
     ]
 };
 
-impl Target {
-    /// Its number, below 128; what the *keys* output does stands behind them.
+impl PadTarget {
+    /// How many bits a set of targets has.
+    pub const BITS: usize = BITS;
+
+    /// Its number, below [`PadTarget::BITS`].
     #[must_use]
     pub const fn index(self) -> usize {
         match self {
@@ -192,17 +192,13 @@ impl Target {
                 let low = BUTTON_BITS - LOW_LINE_BITS;
                 if at < low { LOW_LINE_BITS + at } else { HIGH_LINE_BITS + at - low }
             }
-            Self::Key(stroke) => BITS + stroke.place(),
         }
     }
 
-    /// Its bit in a set of a pad's targets; none of what the *keys* output does.
+    /// Its bit in a set of targets.
     #[must_use]
     pub const fn mask(self) -> u128 {
-        match self {
-            Self::Key(_) => 0,
-            _ => 1 << self.index(),
-        }
+        1 << self.index()
     }
 
     /// Whether it is a direction of a stick, or of an axis that rests in its middle as a stick's do.
@@ -210,7 +206,7 @@ impl Target {
     pub const fn is_stick(self) -> bool {
         match self {
             Self::Line(line, _) => LINES[line as usize % LINES.len()].1,
-            Self::Button(_) | Self::Hat(..) | Self::Key(_) => false,
+            Self::Button(_) | Self::Hat(..) => false,
             _ => self.index() >= Self::LeftStickUp.index(),
         }
     }
@@ -228,7 +224,7 @@ impl Target {
     /// The direction of the same axis or hat that is opposite to this one: the lower of both (left, up) and the higher one.
     #[must_use]
     pub const fn opposed(self) -> Option<(Self, Self)> {
-        use Target::*;
+        use PadTarget::*;
         Some(match self {
             Left | Right => (Left, Right),
             Up | Down => (Up, Down),
@@ -262,36 +258,15 @@ impl Target {
         }
     }
 
-    /// Whether it is something that the *keys* output does, and not the pad.
-    #[must_use]
-    pub const fn is_key(self) -> bool {
-        matches!(self, Self::Key(_))
-    }
-
-    /// Whether it can be seen from rest to full and back outside: something of a pad, or something that is typed. What is wished of
-    /// the program itself is seen by it alone.
-    #[must_use]
-    pub const fn is_seen(self) -> bool {
-        match self {
-            Self::Key(stroke) => stroke.types(),
-            _ => true,
-        }
-    }
-
     /// Everything that a pad of any kind may have, the common pad's first.
-    pub fn of_pads() -> impl Iterator<Item = Self> {
+    pub fn all() -> impl Iterator<Item = Self> {
         let lines = (0..LINES.len() as u8).flat_map(|line| [Self::Line(line, false), Self::Line(line, true)]);
         let lines = lines.filter(|line| line.is_stick() || matches!(line, Self::Line(_, true)));
         let hats = (1..HATS).flat_map(Self::hat);
         TARGETS.into_iter().chain((0..BUTTONS).map(Self::Button)).chain(lines).chain(hats)
     }
 
-    /// The controls of pads, and behind them everything that is played beside them.
-    pub fn all() -> impl Iterator<Item = Self> {
-        Self::of_pads().chain(KeyTarget::all().map(Self::Key))
-    }
-
-    /// The one that is written so, of the pad or of the *keys* output.
+    /// The one that is written so.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
         let name = name.trim();
@@ -299,13 +274,10 @@ impl Target {
         shared.or_else(|| Self::all().find(|target| target.name().eq_ignore_ascii_case(name)))
     }
 
-    /// Whether it takes a travel, not only a press: a stick's direction, a trigger, the pointer.
+    /// Whether it takes a travel, not only a press: a stick's direction, a trigger.
     #[must_use]
     pub const fn travels(self) -> bool {
-        match self {
-            Self::Key(stroke) => stroke.travels(),
-            _ => self.is_stick() || self.is_pulled(),
-        }
+        self.is_stick() || self.is_pulled()
     }
 
     /// Which direction of a hat plays it where nobody says, as one of the four bits up, down, left, right.
@@ -318,17 +290,6 @@ impl Target {
             Self::Right | Self::LeftStickRight | Self::RightStickRight => 8,
             Self::Hat(_, direction) => 1 << (direction % 4),
             Self::Line(_, upper) if self.is_stick() => 4 << u8::from(upper),
-            Self::Key(stroke) => match stroke.act() {
-                KeyAct::Motion(0, -1) => 4,
-                KeyAct::Motion(0, _) => 8,
-                KeyAct::Motion(_, -1) => 1,
-                KeyAct::Motion(..) => 2,
-                KeyAct::Wheel(8, 1) => 1,
-                KeyAct::Wheel(8, _) => 2,
-                KeyAct::Wheel(_, -1) => 4,
-                KeyAct::Wheel(..) => 8,
-                _ => return None,
-            },
             _ => return None,
         })
     }
@@ -387,7 +348,6 @@ impl Target {
             Self::Hat(hat, direction) => {
                 &NAMES.hats[usize::from((hat + HATS - 2) % (HATS - 1))][usize::from(direction % 4)]
             }
-            Self::Key(stroke) => stroke.name(),
         }
     }
 }
@@ -398,20 +358,20 @@ mod tests {
 
     #[test]
     fn every_target_has_a_bit_and_a_name_of_its_own() {
-        let all: Vec<Target> = Target::of_pads().collect();
+        let all: Vec<PadTarget> = PadTarget::all().collect();
         assert_eq!(all.len(), 25 + 64 + 21 + 12);
         let mut bits = 0u128;
         for target in &all {
             assert_eq!(bits & target.mask(), 0, "{target:?} has a bit of another one");
             bits |= target.mask();
-            assert_eq!(Target::named(target.name()), Some(*target), "{}", target.name());
+            assert_eq!(PadTarget::named(target.name()), Some(*target), "{}", target.name());
         }
         assert_eq!(bits.count_ones() as usize, all.len());
     }
 
     #[test]
     fn opposite_directions_lie_on_one_lane() {
-        for target in Target::of_pads() {
+        for target in PadTarget::all() {
             let Some((low, high)) = target.opposed() else { continue };
             assert!(target == low || target == high);
             assert_eq!(low.axis().map(|(lane, _)| lane), high.axis().map(|(lane, _)| lane));

@@ -2,7 +2,7 @@
 
 use super::model::{PadAxis, PadModel, PadStick};
 use super::state::PadState;
-use super::target::Target;
+use super::target::PadTarget;
 use crate::keys::KeyTarget;
 use crate::time::Micros;
 
@@ -152,7 +152,9 @@ pub struct Trial {
     /// All of its axes, those of sticks among them.
     pub axes: Vec<AxisTrial>,
     /// Where each target is, and since when.
-    at: Vec<(Target, f32, Micros)>,
+    at: Vec<(PadTarget, f32, Micros)>,
+    /// The same of what is typed.
+    typed: Vec<(KeyTarget, f32, Micros)>,
 }
 
 impl Trial {
@@ -176,6 +178,7 @@ impl Trial {
             sticks: model.sticks.iter().map(stick).collect(),
             axes: model.axes.iter().map(axis).collect(),
             at: model.targets.iter().map(|target| (*target, 0.0, now)).collect(),
+            typed: Vec::new(),
         }
     }
 
@@ -197,24 +200,33 @@ impl Trial {
             axis.travel = (axis.travel.0.min(value), axis.travel.1.max(value));
             axis.rests.handle(now, before_feel(axis.lane));
         }
-        for (target, at, since) in self.at.iter_mut().filter(|(target, ..)| !target.is_key()) {
+        for (target, at, since) in &mut self.at {
             move_to(at, since, now, state.share(*target));
         }
         for (stroke, share) in typed {
-            let target = Target::Key(stroke);
-            match self.at.iter_mut().find(|(own, ..)| *own == target) {
+            match self.typed.iter_mut().find(|(own, ..)| *own == stroke) {
                 Some((_, at, since)) => move_to(at, since, now, share),
-                None => self.at.push((target, share, now)),
+                None => self.typed.push((stroke, share, now)),
             }
         }
     }
 
     /// What has been off its rest for ten seconds without a move.
     #[must_use]
-    pub fn stuck(&self, now: Micros) -> Vec<Target> {
-        let stuck = self.at.iter().filter(|(_, at, since)| *at > 0.05 && now.since(*since) >= STUCK);
-        stuck.map(|(target, ..)| *target).collect()
+    pub fn stuck(&self, now: Micros) -> Vec<PadTarget> {
+        stuck(&self.at, now).collect()
     }
+
+    /// The same of what is typed.
+    #[must_use]
+    pub fn stuck_keys(&self, now: Micros) -> Vec<KeyTarget> {
+        stuck(&self.typed, now).collect()
+    }
+}
+
+/// Those that have been off their rest for ten seconds without a move.
+fn stuck<T: Copy>(all: &[(T, f32, Micros)], now: Micros) -> impl Iterator<Item = T> + '_ {
+    all.iter().filter(move |(_, at, since)| *at > 0.05 && now.since(*since) >= STUCK).map(|(one, ..)| *one)
 }
 
 /// Something is there now.
@@ -228,7 +240,7 @@ fn move_to(at: &mut f32, since: &mut Micros, now: Micros, share: f32) {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::pad::FlightShape;
+    use crate::pad::{FlightShape, PadTarget};
 
     fn stick(x: f32, y: f32) -> PadState {
         let raw = |share: f32| (share * 32_767.0) as i32;
@@ -304,10 +316,10 @@ mod tests {
     #[test]
     fn what_stays_off_its_rest_without_a_move_sticks() {
         let mut trial = new();
-        let down = PadState { bits: Target::South.mask() as u32, ..PadState::default() };
+        let down = PadState { bits: PadTarget::South.mask() as u32, ..PadState::default() };
         show(&mut trial, Micros::seconds(1), &down, [0.0; 6]);
         assert_eq!(trial.stuck(Micros::seconds(10)), []);
-        assert_eq!(trial.stuck(Micros::seconds(11)), [Target::South]);
+        assert_eq!(trial.stuck(Micros::seconds(11)), [PadTarget::South]);
         show(&mut trial, Micros::seconds(12), &PadState::default(), [0.0; 6]);
         assert_eq!(trial.stuck(Micros::seconds(30)), []);
     }
@@ -320,7 +332,7 @@ mod tests {
         let names: Vec<&str> = trial.axes.iter().map(|axis| axis.name.as_str()).collect();
         assert_eq!(names, ["X", "Y", "Rz", "throttle"]);
         assert_eq!(trial.sticks.iter().map(|stick| stick.name.as_str()).collect::<Vec<_>>(), ["X and Y"]);
-        let throttle = Target::named("throttle").expect("there is one");
+        let throttle = PadTarget::named("throttle").expect("there is one");
         trial.handle(Micros(1), &PadState::only(throttle, 0.75), |_| 0.0, std::iter::empty());
         trial.handle(Micros(2), &PadState::default(), |_| 0.0, std::iter::empty());
         let (low, high) = trial.axes[3].travel().expect("it moved");
@@ -328,8 +340,8 @@ mod tests {
         let stroke = KeyTarget::named("key A").expect("there is one");
         let mut trial = Trial::new(Micros(0), &PadModel::nothing());
         trial.handle(Micros(1), &PadState::default(), |_| 0.0, [(stroke, 1.0)].into_iter());
-        assert_eq!(trial.stuck(Micros::seconds(11)), [Target::Key(stroke)]);
+        assert_eq!(trial.stuck_keys(Micros::seconds(11)), [stroke]);
         trial.handle(Micros::seconds(12), &PadState::default(), |_| 0.0, [(stroke, 0.0)].into_iter());
-        assert_eq!((trial.stuck(Micros::seconds(30)), trial.axes.len()), (vec![], 0));
+        assert_eq!((trial.stuck_keys(Micros::seconds(30)), trial.axes.len()), (vec![], 0));
     }
 }

@@ -3,9 +3,9 @@
 use super::capture::{Capture, Doubt, Heard, TRACE, Taken, steers};
 use super::said::{CallAnswer, CallState, CallStep, Elsewhere, Listened, Question};
 use super::words::ORDER;
-use crate::binding::{Change, Named, Part};
+use crate::binding::{Change, Named, Part, Target};
 use crate::control::{ControlKind, Place};
-use crate::pad::Target;
+use crate::pad::PadTarget;
 use crate::time::Micros;
 use mantle_hid::Frame;
 
@@ -93,8 +93,8 @@ impl RollCall {
     /// the others.
     #[must_use]
     pub fn new(now: Micros, listened: Vec<Listened>, targets: &[Target], elsewhere: Vec<Elsewhere>) -> Self {
-        let common = targets.iter().all(|target| ORDER.contains(target));
-        let in_order = ORDER.into_iter().filter(|target| targets.contains(target));
+        let common = targets.iter().all(|target| target.pad().is_some_and(|own| ORDER.contains(&own)));
+        let in_order = ORDER.into_iter().map(Target::Pad).filter(|target| targets.contains(target));
         let list: Vec<Target> = if common { in_order.collect() } else { targets.to_vec() };
         let list: Vec<_> = list.into_iter().map(|target| (target, CallState::Waiting)).collect();
         let mut out = Self {
@@ -443,28 +443,28 @@ impl RollCall {
 fn consequences(target: Target, source: &Named) -> Vec<(Target, Named)> {
     const HAT: [Part; 4] = [Part::Up, Part::Down, Part::Left, Part::Right];
     let named = |part: Part| Named { control: source.control.clone(), part: Some(part) };
-    let opposite = || target.opposed().map(|(low, high)| if target == low { high } else { low });
+    let opposite = || target.opposed().map(|(low, high)| Target::Pad(if target == low { high } else { low }));
     match source.part {
         Some(Part::LowerHalf) => opposite().map(|other| (other, named(Part::UpperHalf))).into_iter().collect(),
         Some(Part::UpperHalf) => opposite().map(|other| (other, named(Part::LowerHalf))).into_iter().collect(),
         Some(part) => {
-            let Some((four, at)) = four_of(target) else { return Vec::new() };
+            let Some((four, at)) = target.pad().and_then(four_of) else { return Vec::new() };
             let others = (0..4).filter(|to| HAT[at] == part && *to != at);
-            others.map(|to| (four[to], named(HAT[to]))).collect()
+            others.map(|to| (four[to].into(), named(HAT[to]))).collect()
         }
         None => Vec::new(),
     }
 }
 
 /// The four directions of a hat or a stick, up, down, left, right, and which of them a target is.
-fn four_of(target: Target) -> Option<([Target; 4], usize)> {
-    use Target::{LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp};
-    use Target::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp};
+fn four_of(target: PadTarget) -> Option<([PadTarget; 4], usize)> {
+    use PadTarget::{LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp};
+    use PadTarget::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp};
     let sticks = [
         [LeftStickUp, LeftStickDown, LeftStickLeft, LeftStickRight],
         [RightStickUp, RightStickDown, RightStickLeft, RightStickRight],
     ];
-    let hats = target.hat_of().map(Target::hat);
+    let hats = target.hat_of().map(PadTarget::hat);
     sticks.into_iter().chain(hats).find_map(|four| Some((four, four.iter().position(|one| *one == target)?)))
 }
 

@@ -17,17 +17,18 @@ struct Desk {
 }
 
 impl Desk {
-    fn new(targets: &[Target], elsewhere: &[(Target, &str)]) -> Self {
+    fn new(targets: &[PadTarget], elsewhere: &[(PadTarget, &str)]) -> Self {
         let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
         let frame = layout.rest;
         let listened = vec![Listened { member: 0, part: layout.parts[0].clone(), frame }];
         let elsewhere = elsewhere.iter().map(|(target, source)| Elsewhere {
-            target: *target,
+            target: (*target).into(),
             member: 0,
             source: Named::parse(source),
             guessed: true,
         });
-        let call = RollCall::new(Micros(0), listened, targets, elsewhere.collect());
+        let targets: Vec<Target> = targets.iter().copied().map(Target::Pad).collect();
+        let call = RollCall::new(Micros(0), listened, &targets, elsewhere.collect());
         let mut desk = Self { layout, frame, call, now: Micros(0), changes: Vec::new() };
         desk.hold(&[], 100);
         desk
@@ -73,8 +74,13 @@ impl Desk {
         self.hold(values, 16);
     }
 
+    /// What is asked for.
+    fn asked(&self) -> Option<PadTarget> {
+        self.call.target().and_then(Target::pad)
+    }
+
     /// What the profile says of a target in the end.
-    fn said(&self, target: Target) -> Option<String> {
+    fn said(&self, target: PadTarget) -> Option<String> {
         let of = |change: &Change| match change {
             Change::Source { target: own, source, inverted, .. } if *own == target => {
                 Some(source.clone().map(|source| if *inverted { format!("{source}, backwards") } else { source }))
@@ -85,21 +91,21 @@ impl Desk {
     }
 }
 
-use Target::{Down, East, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, LeftTrigger};
-use Target::{North, Right, RightTrigger, South, Up, West};
+use PadTarget::{Down, East, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, LeftTrigger};
+use PadTarget::{North, Right, RightTrigger, South, Up, West};
 
 #[test]
 fn one_after_the_other_is_asked_for_and_answered() {
     let mut desk = Desk::new(&[East, South, RightTrigger], &[]);
-    assert_eq!(desk.call.target(), Some(South), "in the order of asking, not of the list");
+    assert_eq!(desk.asked(), Some(South), "in the order of asking, not of the list");
     desk.button(3);
-    assert_eq!(desk.call.target(), Some(East));
+    assert_eq!(desk.asked(), Some(East));
     desk.button(10);
     desk.press(&[(6, 0)]);
-    assert_eq!(desk.call.target(), None, "it is over");
+    assert_eq!(desk.asked(), None, "it is over");
     let said = [South, East, RightTrigger].map(|target| desk.said(target).unwrap_or_default());
     assert_eq!(said, ["button 3", "button 10", "Ry whole, backwards"]);
-    let figures = desk.call.answer(RightTrigger).map(|answer| answer.figures.as_str());
+    let figures = desk.call.answer(RightTrigger.into()).map(|answer| answer.figures.as_str());
     assert_eq!(figures, Some("rest 255, reached 0 of 0 to 255"));
 }
 
@@ -108,11 +114,11 @@ fn what_follows_from_an_answer_is_not_asked_for() {
     let sticks = [LeftStickUp, LeftStickDown, LeftStickLeft, LeftStickRight, Up, Down, Left, Right];
     let mut desk = Desk::new(&sticks, &[]);
     desk.press(&[(3, 0)]);
-    assert_eq!(desk.call.target(), Some(LeftStickLeft), "down is the other half");
+    assert_eq!(desk.asked(), Some(LeftStickLeft), "down is the other half");
     desk.press(&[(2, 255)]);
-    assert_eq!(desk.call.target(), Some(Up), "a stick that is mounted the other way around");
+    assert_eq!(desk.asked(), Some(Up), "a stick that is mounted the other way around");
     desk.press(&[(1, 0x00)]);
-    assert_eq!(desk.call.target(), None, "a hat gives all four");
+    assert_eq!(desk.asked(), None, "a hat gives all four");
     let said = sticks.map(|target| desk.said(target).unwrap_or_default());
     assert_eq!(
         said,
@@ -125,17 +131,21 @@ fn a_control_that_is_used_already_is_asked_about() {
     let mut desk = Desk::new(&[South, East, West], &[(North, "button 4")]);
     desk.button(1);
     desk.button(1);
-    assert_eq!(desk.call.question().map(|question| question.plays), Some(South));
-    assert_eq!(desk.call.target(), Some(East), "nothing is taken yet");
+    assert_eq!(desk.call.question().and_then(|question| question.plays.pad()), Some(South));
+    assert_eq!(desk.asked(), Some(East), "nothing is taken yet");
     desk.step(CallStep::Move);
     assert_eq!((desk.said(South).as_deref(), desk.said(East).as_deref()), (Some("none"), Some("button 1")));
     desk.button(4);
-    assert_eq!(desk.call.question().map(|question| question.plays), Some(North), "also by what is not called");
+    assert_eq!(
+        desk.call.question().and_then(|question| question.plays.pad()),
+        Some(North),
+        "also by what is not called"
+    );
     desk.step(CallStep::Both);
     assert_eq!((desk.said(North).as_deref(), desk.said(West).as_deref()), (Some("button 4"), Some("button 4")));
-    assert_eq!(desk.call.target(), Some(South), "it lost its control: it is asked for again");
+    assert_eq!(desk.asked(), Some(South), "it lost its control: it is asked for again");
     desk.button(2);
-    assert_eq!(desk.call.target(), None);
+    assert_eq!(desk.asked(), None);
 }
 
 #[test]
@@ -158,12 +168,12 @@ fn two_buttons_that_have_answered_steer() {
     desk.hold(&[(0, 1)], 1_000);
     assert_eq!(desk.call.list()[1].1, CallState::Skipped, "held: on");
     desk.hold(&[], 400);
-    assert_eq!((desk.call.target(), desk.call.question()), (Some(West), None), "the release is no answer");
+    assert_eq!((desk.asked(), desk.call.question()), (Some(West), None), "the release is no answer");
     desk.button(2);
-    assert_eq!((desk.call.target(), desk.call.steering()), (Some(North), [Some("button 1"), Some("button 2")]));
+    assert_eq!((desk.asked(), desk.call.steering()), (Some(North), [Some("button 1"), Some("button 2")]));
     desk.hold(&[(0, 2)], 1_000);
     desk.hold(&[], 400);
-    assert_eq!(desk.call.target(), Some(West), "held: back");
+    assert_eq!(desk.asked(), Some(West), "held: back");
     desk.button(5);
     assert_eq!(desk.said(West).as_deref(), Some("button 5"));
     desk.button(5);
@@ -172,7 +182,7 @@ fn two_buttons_that_have_answered_steer() {
     desk.hold(&[], 400);
     assert_eq!((desk.said(North).as_deref(), desk.said(West).as_deref()), (Some("button 5"), Some("none")));
     desk.hold(&[(0, 3)], 1_000);
-    assert_eq!(desk.call.target(), None, "both: it stops");
+    assert_eq!(desk.asked(), None, "both: it stops");
     desk.hold(&[], 400);
     assert_eq!(desk.said(South).as_deref(), Some("button 1"), "what was answered stays");
 }
@@ -182,13 +192,13 @@ fn two_buttons_that_have_answered_steer() {
 fn going_back_takes_back_what_followed() {
     let mut desk = Desk::new(&[LeftStickUp, LeftStickDown], &[]);
     desk.press(&[(3, 0)]);
-    assert_eq!((desk.call.target(), desk.said(LeftStickDown).as_deref()), (None, Some("Y upper half")));
+    assert_eq!((desk.asked(), desk.said(LeftStickDown).as_deref()), (None, Some("Y upper half")));
     desk.step(CallStep::Back);
-    assert_eq!(desk.call.target(), Some(LeftStickUp), "not the one that followed");
+    assert_eq!(desk.asked(), Some(LeftStickUp), "not the one that followed");
     desk.button(1);
-    assert_eq!((desk.call.target(), desk.said(LeftStickDown)), (Some(LeftStickDown), None));
+    assert_eq!((desk.asked(), desk.said(LeftStickDown)), (Some(LeftStickDown), None));
     desk.step(CallStep::Skip);
-    assert_eq!((desk.call.target(), desk.said(LeftStickUp).as_deref()), (None, Some("button 1")));
+    assert_eq!((desk.asked(), desk.said(LeftStickUp).as_deref()), (None, Some("button 1")));
 }
 
 #[test]

@@ -1,8 +1,7 @@
 //! What a hand meant by one press, or a push.
 
-use crate::binding::{FULL, Mover, Named, Part, Pull};
+use crate::binding::{FULL, Mover, Named, Part, Pull, Target};
 use crate::control::{Control, ControlKind, PartLayout};
-use crate::pad::Target;
 use crate::time::Micros;
 use mantle_hid::usage::page;
 use mantle_hid::{Frame, VALUES};

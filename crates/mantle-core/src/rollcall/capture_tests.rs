@@ -1,5 +1,6 @@
 use super::*;
 use crate::control::Layout;
+use crate::pad::PadTarget;
 use mantle_hid::Descriptor;
 use proptest::prelude::*;
 
@@ -13,10 +14,10 @@ pub const PAD: &[u8] = &[
 const REST: [u8; 8] = [0, 0x80, 128, 128, 0, 126, 255, 90];
 
 /// Reports at 125 a second.
-fn hear(target: Target, reports: &[[u8; 8]]) -> Heard {
+fn hear(target: PadTarget, reports: &[[u8; 8]]) -> Heard {
     let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
     let mut frame = layout.rest;
-    let mut capture = Capture::new(Micros(0), &layout.parts[0], &frame, target);
+    let mut capture = Capture::new(Micros(0), &layout.parts[0], &frame, target.into());
     for (at, report) in reports.iter().enumerate() {
         let now = Micros(8_000 * at as u64);
         capture.handle_time(now);
@@ -27,7 +28,7 @@ fn hear(target: Target, reports: &[[u8; 8]]) -> Heard {
 }
 
 /// At rest, at these values for a while, and at rest again.
-fn press(target: Target, values: &[(usize, u8)]) -> Heard {
+fn press(target: PadTarget, values: &[(usize, u8)]) -> Heard {
     let mut down = REST;
     values.iter().for_each(|(at, value)| down[*at] = *value);
     hear(target, &[&[REST; 10][..], &[down; 10], &[REST; 30]].concat())
@@ -43,14 +44,14 @@ fn source(heard: &Heard) -> (String, bool) {
 #[test]
 fn each_kind_of_control_is_taken_for_what_it_is() {
     let takes = |target, values: &[(usize, u8)]| source(&press(target, values));
-    assert_eq!(takes(Target::South, &[(0, 4)]), ("button 3".into(), false));
-    assert_eq!(takes(Target::Up, &[(1, 0x00)]), ("hat up".into(), false));
-    assert_eq!(takes(Target::LeftStickUp, &[(3, 0)]), ("Y lower half".into(), false));
-    assert_eq!(takes(Target::LeftStickRight, &[(2, 255)]), ("X upper half".into(), false));
-    assert_eq!(takes(Target::LeftTrigger, &[(4, 250)]), ("Z whole".into(), false));
-    assert_eq!(takes(Target::RightTrigger, &[(6, 3)]), ("Ry whole".into(), true), "a pedal that runs backwards");
+    assert_eq!(takes(PadTarget::South, &[(0, 4)]), ("button 3".into(), false));
+    assert_eq!(takes(PadTarget::Up, &[(1, 0x00)]), ("hat up".into(), false));
+    assert_eq!(takes(PadTarget::LeftStickUp, &[(3, 0)]), ("Y lower half".into(), false));
+    assert_eq!(takes(PadTarget::LeftStickRight, &[(2, 255)]), ("X upper half".into(), false));
+    assert_eq!(takes(PadTarget::LeftTrigger, &[(4, 250)]), ("Z whole".into(), false));
+    assert_eq!(takes(PadTarget::RightTrigger, &[(6, 3)]), ("Ry whole".into(), true), "a pedal that runs backwards");
     assert_eq!(
-        takes(Target::LeftStickDown, &[(7, 250)]),
+        takes(PadTarget::LeftStickDown, &[(7, 250)]),
         ("Rz upper half".into(), false),
         "a stick that rests off centre"
     );
@@ -58,18 +59,18 @@ fn each_kind_of_control_is_taken_for_what_it_is() {
 
 #[test]
 fn a_trigger_that_shows_twice_is_one_press() {
-    assert_eq!(source(&press(Target::LeftTrigger, &[(0, 0x40), (4, 255)])), ("Z whole".into(), false));
-    assert_eq!(source(&press(Target::South, &[(0, 0x40), (4, 255)])), ("button 7".into(), false));
+    assert_eq!(source(&press(PadTarget::LeftTrigger, &[(0, 0x40), (4, 255)])), ("Z whole".into(), false));
+    assert_eq!(source(&press(PadTarget::South, &[(0, 0x40), (4, 255)])), ("button 7".into(), false));
 }
 
 #[test]
 fn an_axis_that_moved_along_is_not_taken_and_two_presses_are_asked_about() {
-    assert_eq!(source(&press(Target::LeftStickUp, &[(3, 0), (2, 150)])), ("Y lower half".into(), false));
-    let Heard::Unclear(why) = press(Target::South, &[(0, 0b101)]) else { panic!("two buttons") };
+    assert_eq!(source(&press(PadTarget::LeftStickUp, &[(3, 0), (2, 150)])), ("Y lower half".into(), false));
+    let Heard::Unclear(why) = press(PadTarget::South, &[(0, 0b101)]) else { panic!("two buttons") };
     assert_eq!(why, "button 1 and button 3 were both pressed: press only the one that is meant");
-    let Heard::Unclear(why) = press(Target::LeftStickUp, &[(3, 0), (2, 0)]) else { panic!("a corner") };
+    let Heard::Unclear(why) = press(PadTarget::LeftStickUp, &[(3, 0), (2, 0)]) else { panic!("a corner") };
     assert!(why.starts_with("X and Y were both"), "{why}");
-    let Heard::Unclear(why) = press(Target::Up, &[(1, 0x10)]) else { panic!("between two directions") };
+    let Heard::Unclear(why) = press(PadTarget::Up, &[(1, 0x10)]) else { panic!("between two directions") };
     assert_eq!(why, "hat went more than one way: press one direction, straight");
 }
 
@@ -79,18 +80,18 @@ fn what_trembles_is_nothing() {
         std::array::from_fn(|byte| if byte >= 2 { REST[byte].saturating_add((at * 37 % 23) as u8) } else { REST[byte] })
     };
     let reports: Vec<[u8; 8]> = (0..200).map(trembling).collect();
-    assert_eq!(hear(Target::South, &reports), Heard::Nothing);
+    assert_eq!(hear(PadTarget::South, &reports), Heard::Nothing);
     let mut tapped = reports.clone();
     tapped[100][0] = 2;
-    assert_eq!(source(&hear(Target::South, &tapped)), ("button 2".into(), false), "one report is enough");
+    assert_eq!(source(&hear(PadTarget::South, &tapped)), ("button 2".into(), false), "one report is enough");
 }
 
 #[test]
 fn a_lever_that_stays_is_taken_after_a_while() {
     let mut down = REST;
     down[4] = 255;
-    assert_eq!(hear(Target::RightTrigger, &[&[REST; 10][..], &[down; 50]].concat()), Heard::Pressed);
-    let heard = hear(Target::RightTrigger, &[&[REST; 10][..], &[down; 250]].concat());
+    assert_eq!(hear(PadTarget::RightTrigger, &[&[REST; 10][..], &[down; 50]].concat()), Heard::Pressed);
+    let heard = hear(PadTarget::RightTrigger, &[&[REST; 10][..], &[down; 250]].concat());
     assert_eq!(source(&heard), ("Z whole".into(), false));
 }
 
@@ -100,8 +101,8 @@ fn what_was_down_before_is_no_answer() {
     let mut down = REST;
     down[0] = 1;
     let held = [&[down; 10][..], &[REST; 30]].concat();
-    assert_eq!(hear(Target::South, &held), Heard::Nothing);
-    assert_eq!(source(&hear(Target::South, &[held, vec![down; 3], vec![REST; 30]].concat())).0, "button 1");
+    assert_eq!(hear(PadTarget::South, &held), Heard::Nothing);
+    assert_eq!(source(&hear(PadTarget::South, &[held, vec![down; 3], vec![REST; 30]].concat())).0, "button 1");
 }
 
 /// A touch on the way to a key that goes on with the roll call: it comes sooner than anybody answers, and where rests are known
@@ -112,10 +113,10 @@ fn what_comes_with_the_prompt_is_no_answer_to_it() {
     let mut frame = layout.rest;
     layout.plan.decode(&REST, &mut frame).expect("a whole report");
     let part = &layout.parts[0];
-    let rests = Capture::new(Micros(0), part, &frame, Target::South).rests();
+    let rests = Capture::new(Micros(0), part, &frame, PadTarget::South.into()).rests();
     let hear = |reports: &[[u8; 8]]| {
         let mut frame = frame;
-        let mut capture = Capture::new(Micros(0), part, &frame, Target::South).resting(&rests, &frame);
+        let mut capture = Capture::new(Micros(0), part, &frame, PadTarget::South.into()).resting(&rests, &frame);
         for (at, report) in reports.iter().enumerate() {
             let now = Micros(8_000 * (at as u64 + 1));
             capture.handle_time(now);
@@ -136,7 +137,7 @@ fn what_comes_with_the_prompt_is_no_answer_to_it() {
 /// The reason names the rest: it can be checked.
 #[test]
 fn the_reason_is_said() {
-    let Heard::Taken(taken) = press(Target::LeftTrigger, &[(4, 255)]) else { panic!("a trigger") };
+    let Heard::Taken(taken) = press(PadTarget::LeftTrigger, &[(4, 255)]) else { panic!("a trigger") };
     assert_eq!(taken.why, "the whole travel of Z, which rests at 0 % of its range");
 }
 
@@ -167,7 +168,7 @@ proptest! {
                 report
             })
             .collect();
-        prop_assert_eq!(source(&hear(Target::East, &reports)), (format!("button {}", which + 1), false));
+        prop_assert_eq!(source(&hear(PadTarget::East, &reports)), (format!("button {}", which + 1), false));
     }
 }
 
@@ -185,7 +186,7 @@ fn a_mouse_is_pushed_and_a_nudge_is_none() {
         [(40, 9, Some("X upper half")), (-40, 5, Some("X lower half")), (3, 40, Some("Y upper half")), (6, 0, None)]
     {
         let mut frame = layout.rest;
-        let mut capture = Capture::new(Micros(0), &layout.parts[0], &frame, Target::LeftStickRight);
+        let mut capture = Capture::new(Micros(0), &layout.parts[0], &frame, PadTarget::LeftStickRight.into());
         for report in 10..30u64 {
             layout.plan.decode(&[0, across as u8, down as u8], &mut frame).expect("a whole report");
             capture.handle_frame(Micros(8_000 * report), &frame);

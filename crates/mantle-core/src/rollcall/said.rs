@@ -1,8 +1,7 @@
 //! What is asked and answered in a roll call.
 
-use crate::binding::Named;
+use crate::binding::{Named, Target};
 use crate::control::PartLayout;
-use crate::pad::Target;
 use mantle_hid::Frame;
 use serde::{Deserialize, Serialize};
 

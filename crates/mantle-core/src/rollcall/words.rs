@@ -1,10 +1,11 @@
 //! What a person is asked for, in words.
 
-use crate::pad::{PadModel, Target};
+use crate::binding::Target;
+use crate::pad::{PadModel, PadTarget};
 
 /// The order in which a roll call asks: what is pressed first in a game comes first.
-pub const ORDER: [Target; 25] = {
-    use Target::*;
+pub const ORDER: [PadTarget; 25] = {
+    use PadTarget::*;
     [
         South,
         East,
@@ -37,7 +38,8 @@ pub const ORDER: [Target; 25] = {
 /// Where a control is on a pad of this model, for somebody who has never held one.
 #[must_use]
 pub fn position(target: Target, model: &PadModel) -> &'static str {
-    use Target::*;
+    use PadTarget::*;
+    let Target::Pad(target) = target else { return "on the keyboard or the mouse" };
     // What has words of its own for its sticks is none that is held in both hands.
     let own = !model.names.is_empty();
     match target {
@@ -65,6 +67,5 @@ pub fn position(target: Target, model: &PadModel) -> &'static str {
         Line(_, _) if target.is_pulled() => "what travels from one end to the other, or a pedal",
         Line(_, _) => "what turns or tilts to both sides",
         Hat(_, _) => "a small cross or a hat under the thumb",
-        Key(_) => "on the keyboard or the mouse",
     }
 }

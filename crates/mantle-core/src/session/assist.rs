@@ -1,6 +1,6 @@
 //! Help for assigning controls inside a game: only one control is sent, or one is pressed by itself after a while.
 
-use crate::pad::{PadState, Target};
+use crate::pad::{PadState, PadTarget};
 use crate::time::Micros;
 
 /// After so long the one that was asked for is pressed.
@@ -17,9 +17,9 @@ pub const ONLY: Micros = Micros::seconds(120);
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Assist {
     /// Only this one is sent, until then.
-    Only(Target, Micros),
+    Only(PadTarget, Micros),
     /// This one is pressed by itself from this moment on.
-    Press(Target, Micros),
+    Press(PadTarget, Micros),
 }
 
 impl Assist {
@@ -56,7 +56,7 @@ impl Assist {
 }
 
 /// How far it is pressed at a time.
-fn press(target: Target, since: Micros) -> f32 {
+fn press(target: PadTarget, since: Micros) -> f32 {
     let (since, sweep, down) = (since.0 as f32, SWEEP.0 as f32, DOWN.0 as f32);
     match since {
         _ if !target.travels() => 1.0,

@@ -2,7 +2,7 @@
 
 use crate::binding::default_bindings;
 use crate::control::{ControlKind, PartLayout, Place};
-use crate::pad::Target;
+use crate::pad::PadTarget;
 use crate::time::Micros;
 use mantle_hid::{Frame, Usage, WORDS, usage, usage::page};
 
@@ -47,7 +47,7 @@ impl Chord {
                 Place::Value(_) => None,
             }
         };
-        if let (Some(select), Some(start)) = (of_target(Target::Select), of_target(Target::Start)) {
+        if let (Some(select), Some(start)) = (of_target(PadTarget::Select), of_target(PadTarget::Start)) {
             return Self::from_bits(&[select, start]);
         }
         let buttons = part.controls.iter().filter(|control| control.kind == ControlKind::Button);

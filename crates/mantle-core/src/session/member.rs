@@ -3,11 +3,13 @@
 use super::arrival::{Arrival, Learnt};
 use super::chord::{Chord, HELD};
 use super::held_off::HeldOff;
-use crate::binding::{BindingNumber, Bindings, Compiled, Contribution, Engine, More, Pressed, Profile, resolve};
+use crate::binding::{
+    BindingNumber, Bindings, Compiled, Contribution, Engine, More, Pressed, Profile, Target, resolve,
+};
 use crate::control::{Calibration, Carried, Control, ControlKind, PartLayout, Place};
 use crate::device::Key;
 use crate::keys::KeyTarget;
-use crate::pad::{PadModel, Target};
+use crate::pad::{PadModel, PadTarget};
 use crate::time::Micros;
 use crate::watch::PartWatch;
 use mantle_hid::Frame;
@@ -138,7 +140,7 @@ impl Member {
 
     /// Whether a stick, by its first axis, is played by nothing but what points at a place.
     fn points(&self, axis: usize) -> bool {
-        let plays = |target: Target| target.axis().is_some_and(|(own, _)| own == axis || own == axis + 1);
+        let plays = |target: Target| target.lane().is_some_and(|own| own == axis || own == axis + 1);
         let mut sources = self.bindings.list.iter().filter(|binding| plays(binding.target)).peekable();
         let kind = |number| self.controls.iter().find(|control| control.number == number).map(|control| control.kind);
         sources.peek().is_some() && sources.all(|binding| kind(binding.control) == Some(ControlKind::Pointer))
@@ -280,8 +282,7 @@ impl Member {
     /// How many things beside the pad have a source now.
     #[must_use]
     pub fn bound_strokes(&self) -> usize {
-        let mut all: Vec<Target> = self.bindings.list.iter().map(|binding| binding.target).collect();
-        all.retain(|target| target.is_key());
+        let mut all: Vec<KeyTarget> = self.bindings.list.iter().filter_map(|binding| binding.target.key()).collect();
         all.sort();
         all.dedup();
         all.len()
@@ -299,15 +300,13 @@ impl Member {
             self.engine.as_ref().is_none_or(|engine| engine.plays_plainly(binding.number))
         };
         let steps = self.engine.iter().flat_map(|engine| engine.giving(target));
-        let alone = self.bindings.of(target).filter(playing).map(|binding| {
-            let mut compiled = Compiled::default();
+        let alone = self.bindings.of(target).filter(playing).filter_map(|binding| {
+            let (mut compiled, target) = (Compiled::default(), target.pad()?);
             if let Some(control) = self.controls.iter().find(|control| control.number == binding.control) {
                 compiled.add(control, binding.how, target);
             }
-            (
-                share_of(&compiled.evaluate(frame, self.blocked), &compiled.more(frame, self.blocked), target),
-                binding.number,
-            )
+            let (given, more) = (compiled.evaluate(frame, self.blocked), compiled.more(frame, self.blocked));
+            Some((share_of(&given, &more, target), binding.number))
         });
         let best = alone
             .chain(steps)
@@ -408,7 +407,7 @@ impl Member {
             Target::Key(stroke) => {
                 self.strokes().iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share)
             }
-            _ => share_of(&self.contribution, &self.more, target),
+            Target::Pad(target) => share_of(&self.contribution, &self.more, target),
         }
     }
 
@@ -448,6 +447,6 @@ impl Member {
 }
 
 /// How far what is given brings a target from rest, 0 to 1.
-fn share_of(given: &Contribution, more: &More, target: Target) -> f32 {
+fn share_of(given: &Contribution, more: &More, target: PadTarget) -> f32 {
     given.share(target).max(more.share(target))
 }

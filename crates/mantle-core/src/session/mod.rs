@@ -18,7 +18,7 @@ pub use member::Member;
 use crate::binding::Contribution;
 use crate::control::Carried;
 use crate::feel::{Feel, Shaped, Shaper};
-use crate::pad::{Events, LINES, PadModel, PadState, Seen, TRIGGER_FULL, Target};
+use crate::pad::{Events, LINES, PadModel, PadState, PadTarget, Seen, TRIGGER_FULL};
 use crate::path::Stage;
 use crate::planted::planted;
 use crate::time::Micros;
@@ -303,9 +303,9 @@ impl Session {
         self.rest(now);
     }
 
-    /// What the members before one play, as bits of [`Target::mask`].
+    /// What the members before one play, as bits of [`PadTarget::mask`].
     ///
-    /// [`Target::mask`]: crate::pad::Target::mask
+    /// [`PadTarget::mask`]: crate::pad::PadTarget::mask
     #[must_use]
     pub fn taken_before(&self, index: usize) -> u128 {
         self.members.iter().take(index).fold(0, |all, member| all | member.bindings.bound())
@@ -431,9 +431,9 @@ impl Session {
 #[inline(always)]
 fn state_of(bits: u32, [lx, ly, rx, ry, left, right, ..]: [i32; 8]) -> PadState {
     let mut triggers = [left, right];
-    const DIGITAL: u32 = (Target::LeftTrigger.mask() | Target::RightTrigger.mask()) as u32;
+    const DIGITAL: u32 = (PadTarget::LeftTrigger.mask() | PadTarget::RightTrigger.mask()) as u32;
     if bits & DIGITAL != 0 {
-        for (trigger, target) in triggers.iter_mut().zip([Target::LeftTrigger, Target::RightTrigger]) {
+        for (trigger, target) in triggers.iter_mut().zip([PadTarget::LeftTrigger, PadTarget::RightTrigger]) {
             if bits & target.mask() as u32 != 0 {
                 *trigger = TRIGGER_FULL;
             }

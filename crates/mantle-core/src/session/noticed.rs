@@ -42,9 +42,9 @@ impl Member {
 
     /// Whether a control that plays gives anything now, and whether the pad shows all that it gives; `shown` says how far a target
     /// is from rest there.
-    pub fn passes(&self, number: ControlNumber, shown: impl Fn(crate::pad::Target) -> bool) -> bool {
+    pub fn passes(&self, number: ControlNumber, shown: impl Fn(crate::pad::PadTarget) -> bool) -> bool {
         let own = self.bindings.list.iter().filter(|binding| binding.control == number);
-        own.map(|binding| binding.target).any(|target| self.gives(target) > 0.0 && (target.is_key() || shown(target)))
+        own.map(|binding| binding.target).any(|target| self.gives(target) > 0.0 && target.pad().is_none_or(&shown))
     }
 
     /// What becomes of a control that is away from its rest in this frame.

@@ -1,11 +1,10 @@
 //! A roll call of a slot: what its devices say goes to it, what it understood goes into the slot's profile.
 
 use super::Table;
-use crate::binding::{Change, How, Named, ProfileAct};
+use crate::binding::{Change, How, Named, ProfileAct, Target};
 use crate::command::{CommandNumber, OWN};
 use crate::control::ControlKind;
 use crate::listening::{Calling, Listening};
-use crate::pad::Target;
 use crate::path::Mark;
 use crate::rollcall::{Elsewhere, Listened, RollCall};
 use crate::slot::SlotNumber;
@@ -19,7 +18,7 @@ impl Table {
         let model = slot.model.clone();
         let all = match (targets.is_empty(), model.is_made()) {
             (false, _) => targets.to_vec(),
-            (true, true) => model.targets.clone(),
+            (true, true) => model.targets.iter().copied().map(Target::Pad).collect(),
             // Where there is no pad, what is typed is called: what it is to be somebody has said.
             (true, false) => self.profile_of(&slot.profile).strokes().into_iter().map(Target::Key).collect(),
         };

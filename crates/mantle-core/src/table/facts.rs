@@ -3,12 +3,12 @@
 use super::links::same_by_address;
 use super::proposals::{HIDES_JUMPS, as_guessed, felt_as, of_ailing, of_press, of_profile, of_shut, taking_out};
 use super::{Device, Slot, Source, Table};
-use crate::binding::Profile;
+use crate::binding::{Profile, Target};
 use crate::control::{Control, ControlKind, Place};
 use crate::cover::Cover;
 use crate::device::{Driver, Identity};
 use crate::keys::KeyTarget;
-use crate::pad::Target;
+use crate::pad::PadTarget;
 use crate::path::{
     Ailing, Lost, MemberFacts, PadCondition, PressFacts, ProfileFacts, Shut, SlotFacts, Slotless, Stage, TableFacts,
 };
@@ -109,10 +109,7 @@ impl Table {
             .members
             .iter()
             .flat_map(|member| &member.bindings.list)
-            .filter_map(|binding| match binding.target {
-                Target::Key(stroke) if stroke.types() => Some(stroke),
-                _ => None,
-            })
+            .filter_map(|binding| binding.target.key().filter(|stroke| stroke.types()))
             .collect();
         Some(SlotFacts {
             number,
@@ -128,8 +125,7 @@ impl Table {
             pad_passed: passed(Stage::Pad),
             paused: session.paused(),
             paused_by: slot.paused_by.clone(),
-            seen: session.seen.count(bound)
-                + typed.iter().filter(|own| session.seen.done(Target::Key(**own))).count() as u32,
+            seen: session.seen.count(bound) + typed.iter().filter(|own| session.seen.done_key(**own)).count() as u32,
             to_try: bound.count_ones() + typed.len() as u32,
             strokes: session
                 .members
@@ -237,9 +233,9 @@ fn ailing(now: Micros, number: SlotNumber, slot: &Slot, member: &Member, source:
         .chain(jumps)
         .filter_map(|(control, ailment)| {
             let targets = of(control);
-            let lane = targets.iter().find_map(|target| target.axis()).map(|(lane, _)| lane);
+            let lane = targets.iter().find_map(|target| target.lane());
             let shape = lane.map(|lane| feel.of_lane(lane));
-            let played = targets.iter().any(|target| state.share(*target) > 0.0);
+            let played = targets.iter().filter_map(|target| target.pad()).any(|target| state.share(target) > 0.0);
             // What does not leave the pad is no trouble: the feel covers it.
             let matters = match &ailment {
                 Ailment::Drifts(_) => played && !slot.session.rests(),
@@ -257,7 +253,7 @@ fn ailing(now: Micros, number: SlotNumber, slot: &Slot, member: &Member, source:
                 Ailment::Short(..) | Ailment::Down(..) | Ailment::Jumps(_) => None,
             };
             let dead_zone = off.map(|off| (off * 100.0).ceil() / 100.0).filter(|zone| *zone <= 0.5);
-            let target = targets.first().map(|target| slot.model.name_of(*target));
+            let target = targets.first().map(|target| target.name_on(&slot.model));
             let plays = lane.and_then(|lane| slot.model.lane_name(lane)).or(target).unwrap_or_default().to_owned();
             matters.then(|| {
                 let proposal = of_ailing(number, slot, lane, &targets, &ailment, dead_zone);
@@ -280,8 +276,8 @@ fn idle(member: &Member) -> Vec<(String, &'static str)> {
 /// One axis that plays both triggers, to its one side each.
 fn shared_triggers(member: &Member) -> Option<String> {
     let list = &member.bindings.list;
-    let axis_of = |trigger: Target| list.iter().find(|binding| binding.target == trigger && binding.how.is_half());
-    let (left, right) = (axis_of(Target::LeftTrigger)?, axis_of(Target::RightTrigger)?);
+    let axis_of = |trigger: PadTarget| list.iter().find(|binding| binding.target == trigger && binding.how.is_half());
+    let (left, right) = (axis_of(PadTarget::LeftTrigger)?, axis_of(PadTarget::RightTrigger)?);
     let shared = left.control == right.control;
     let control = member.controls().iter().find(|control| control.number == left.control).filter(|_| shared)?;
     (control.kind == ControlKind::Axis).then(|| control.name.clone())
@@ -331,7 +327,7 @@ fn press(number: SlotNumber, slot: &Slot, profile: &Profile) -> Option<PressFact
     let lost = match &last.outcome {
         Outcome::Gives(given) if last.shut => {
             let (target, share) = given.iter().copied().max_by(|one, other| one.1.total_cmp(&other.1))?;
-            Lost::Shut(slot.model.name_of(target).to_owned(), share)
+            Lost::Shut(target.name_on(&slot.model).to_owned(), share)
         }
         Outcome::Gives(_) | Outcome::Helps | Outcome::Waits => return None,
         other => Lost::Unplayed(other.clone()),

@@ -2,11 +2,12 @@
 
 use super::alarms::Alarm;
 use super::{Offer, Table};
+use crate::binding::Target;
 use crate::control::{ControlKind, Observed, Place};
 use crate::device::{DeviceId, NodeId};
 use crate::feel::{Measure, Shaped};
 use crate::listening::{Calling, Capturing, Listening, Looking, OnView, Overheard};
-use crate::pad::{Seen, Target, Trial};
+use crate::pad::{Seen, Trial};
 use crate::planted::planted;
 use crate::rollcall::Capture;
 use crate::slot::SlotNumber;

@@ -46,7 +46,7 @@ pub use tuning::Tuning;
 pub use typing::{HeldBack, KeysNode};
 pub use watching::LastPress;
 
-pub use crate::binding::Profile;
+pub use crate::binding::{Profile, Target};
 
 use crate::binding::BindingNumber;
 use crate::command::{Answer, CommandNumber};
@@ -56,7 +56,7 @@ use crate::device::{DeviceId, NodeId};
 use crate::feel::Feel;
 use crate::keys::KeyTarget;
 use crate::listening::{Listening, OnView};
-use crate::pad::{PadKind, PadModel, Target};
+use crate::pad::{PadKind, PadModel};
 use crate::path::{Mark, PadCondition};
 use crate::preferences::Preferences;
 use crate::seating::Seating;

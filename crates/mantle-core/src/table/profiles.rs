@@ -1,12 +1,12 @@
 //! Profiles that change while the program runs.
 
 use super::{Effect, PLAIN, Profile, Slot, Table, said};
-use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ProfileStoreAct, TEMPLATES, free_name};
+use crate::binding::{Change, LAYERS, NewFrom, ProfileAct, ProfileStoreAct, TEMPLATES, Target, free_name};
 use crate::command::{Command, CommandNumber, OWN};
 use crate::control::PartLayout;
 use crate::device::NodeId;
 use crate::feel::{Feel, Setting};
-use crate::pad::{PadModel, Target};
+use crate::pad::PadModel;
 use crate::path::{Mark, Stage};
 use crate::slot::SlotNumber;
 use crate::time::Micros;

@@ -1,11 +1,11 @@
 //! What the program itself could do about a trouble, as commands that the person only has to agree to.
 
 use super::{PLAIN, Slot, Table};
-use crate::binding::{Change, Named, OptionChange, Profile, meant};
+use crate::binding::{Change, Named, OptionChange, Profile, Target, meant};
 use crate::command::Command;
 use crate::control::ControlKind;
 use crate::feel::{Feel, Setting, Shaped};
-use crate::pad::{FIRST_LINE, PadModel, Target};
+use crate::pad::{FIRST_LINE, PadModel, PadTarget};
 use crate::path::Proposal;
 use crate::session::Member;
 use crate::slot::SlotNumber;
@@ -68,7 +68,7 @@ pub(super) fn of_ailing(
                 source: Some("none".into()),
                 inverted: false,
             };
-            let names: Vec<&str> = targets.iter().map(|target| slot.model.name_of(*target)).collect();
+            let names: Vec<&str> = targets.iter().map(|target| target.name_on(&slot.model)).collect();
             let words = format!("have nothing play {}", names.join(" and "));
             (!targets.is_empty()).then(|| edit(number, words, targets.iter().map(nothing).collect()))
         }
@@ -109,7 +109,7 @@ pub(super) fn of_profile(
     let meant = meant(known.map(|control| control.name.as_str()), &source.control)?;
     let source = Named { control: meant.to_owned(), part: source.part }.text();
     let layer = layer_name(profile, rule.layer);
-    let words = format!("have {source} play {}", slot.model.name_of(rule.target));
+    let words = format!("have {source} play {}", rule.target.name_on(&slot.model));
     let inverted = rule.options.inverted;
     let change = Change::Source { target: rule.target, layer, source: Some(source), inverted };
     Some(edit(number, words, vec![change]))
@@ -134,11 +134,11 @@ pub(super) fn of_press(
             let own = member.controls().iter().find(|own| own.name == control)?;
             let button = matches!(own.kind, ControlKind::Button | ControlKind::Key);
             let bound = slot.session.members.iter().fold(0, |all, member| all | member.bound());
-            let free = |target: &&Target| target.axis().is_none() && bound & target.mask() == 0;
+            let free = |target: &&PadTarget| target.axis().is_none() && bound & target.mask() == 0;
             let target = *slot.model.targets.iter().find(free).filter(|_| button)?;
             let source = Some(own.name.clone());
             let words = format!("have it play {}", slot.model.name_of(target));
-            let change = Change::Source { target, layer: String::new(), source, inverted: false };
+            let change = Change::Source { target: target.into(), layer: String::new(), source, inverted: false };
             Some(edit(number, words, vec![change]))
         }
         Outcome::Below(_, way, target, at) => {
@@ -156,7 +156,7 @@ pub(super) fn of_press(
             Some(edit(number, words, which.into_iter().flatten().map(option).collect()))
         }
         Outcome::Gives(given) => {
-            let lane = given.iter().find_map(|(target, _)| target.axis()).map(|(lane, _)| lane)?;
+            let lane = given.iter().find_map(|(target, _)| target.lane())?;
             let shaped = felt_as(&slot.model, slot.session.feel(), lane);
             let shape = slot.session.feel().of_lane(lane);
             let numb = (shape.dead_zone > 0.3).then_some(Setting::USUAL_DEAD_ZONE);

@@ -126,7 +126,7 @@ fn one(change: &Change, model: &PadModel) -> String {
     let percent = |thousandths: u16| format!("{} %", f32::from(thousandths) / 10.0);
     match change {
         Change::Source { target, layer, source, inverted } => {
-            let (key, target, layer) = (target.is_key(), model.name_of(*target), in_layer(layer));
+            let (key, target, layer) = (target.is_key(), target.name_on(model), in_layer(layer));
             match source.as_deref() {
                 None if key => format!("nothing plays {target}{layer}"),
                 None => format!("{target} plays as guessed{layer}"),
@@ -139,10 +139,10 @@ fn one(change: &Change, model: &PadModel) -> String {
             format!("{name} is {} {hold}", if *toggle { "switched by" } else { "held by" })
         }
         Change::Option { target, layer, which } => {
-            format!("{}: {}{}", model.name_of(*target), option(*which), in_layer(layer))
+            format!("{}: {}{}", target.name_on(model), option(*which), in_layer(layer))
         }
         Change::With { target, layer, named } => {
-            let target = model.name_of(*target);
+            let target = target.name_on(model);
             match named {
                 Some(named) => format!("{target} only while {named} is held{}", in_layer(layer)),
                 None => format!("{target} whatever is held{}", in_layer(layer)),
@@ -164,13 +164,13 @@ fn one(change: &Change, model: &PadModel) -> String {
                 Combine::Sum => "several are added",
                 Combine::Last => "the last of several counts",
             };
-            format!("{}: {what}", model.name_of(*target))
+            format!("{}: {what}", target.name_on(model))
         }
         Change::Action(target, name) | Change::Prompt(target, name) if name.is_empty() => {
-            format!("{} has no name of its own", model.name_of(*target))
+            format!("{} has no name of its own", target.name_on(model))
         }
-        Change::Action(target, name) => format!("{} is {name}", model.name_of(*target)),
-        Change::Prompt(target, name) => format!("games print {name} for {}", model.name_of(*target)),
+        Change::Action(target, name) => format!("{} is {name}", target.name_on(model)),
+        Change::Prompt(target, name) => format!("games print {name} for {}", target.name_on(model)),
         Change::DeadZone { sticks, thousandths } => {
             format!("dead zone {} of all {}", percent(*thousandths), if *sticks { "sticks" } else { "triggers" })
         }

@@ -1,9 +1,9 @@
 //! The *keys* output of slots: nodes of their own, what may be typed, and when it is held back.
 
 use super::{Effect, PLAIN, Profile, Table};
+use crate::binding::Target;
 use crate::command::Command;
 use crate::keys::{KeyAct, KeyTarget, ProgramAction};
-use crate::pad::Target;
 use crate::path::{Mark, PadFault, Stage};
 use crate::slot::SlotNumber;
 use crate::time::Micros;

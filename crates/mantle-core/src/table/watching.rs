@@ -155,15 +155,15 @@ impl Table {
     }
 
     /// Whether the pad shows nothing of what a control gives.
-    fn keeps_back(&self, slot: &super::Slot, given: &[(crate::pad::Target, f32)]) -> bool {
-        let pad = |target: &crate::pad::Target| !target.is_key() && slot.model.is_made();
-        let mut of_pad = given.iter().filter(|(target, share)| pad(target) && *share > 0.0).peekable();
+    fn keeps_back(&self, slot: &super::Slot, given: &[(crate::binding::Target, f32)]) -> bool {
+        let of_pad = given.iter().filter_map(|(target, share)| Some((target.pad()?, *share)));
+        let mut of_pad = of_pad.filter(|(_, share)| slot.model.is_made() && *share > 0.0).peekable();
         let smoothed = slot.session.due().is_some();
         of_pad.peek().is_some()
             && !smoothed
             && of_pad.all(|(target, share)| {
                 // What little lies in a usual dead zone is meant to.
-                *share > 0.3 && slot.session.state().share(*target) <= 0.0
+                share > 0.3 && slot.session.state().share(target) <= 0.0
             })
     }
 

@@ -1,6 +1,6 @@
 //! What becomes of a press.
 
-use crate::pad::Target;
+use crate::binding::Target;
 
 /// What became of something that is pressed or moved, as far as its member.
 #[derive(Clone, PartialEq, Debug)]

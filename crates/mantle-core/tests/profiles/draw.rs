@@ -1,7 +1,7 @@
 //! Any profile for a pad of ours, and any story: reports and pauses.
 
-use mantle_core::binding::{Combine, Layer, Leave, Named, Opposite, Options, Part, Profile, Rule};
-use mantle_core::pad::{TARGETS, Target};
+use mantle_core::binding::{Combine, Layer, Leave, Named, Opposite, Options, Part, Profile, Rule, Target};
+use mantle_core::pad::{PadTarget, TARGETS};
 use mantle_core::time::Micros;
 use proptest::prelude::*;
 
@@ -107,7 +107,7 @@ fn options() -> impl Strategy<Value = Options> {
 /// The controls of the pad, and some of what is played beside it.
 pub fn targets() -> Vec<Target> {
     let strokes = ["key A", "mouse left", "wheel up"].map(|name| Target::named(name).expect("there is one"));
-    TARGETS.into_iter().chain(strokes).collect()
+    TARGETS.into_iter().map(Target::Pad).chain(strokes).collect()
 }
 
 fn target() -> impl Strategy<Value = Target> {
@@ -123,7 +123,7 @@ fn rule() -> impl Strategy<Value = Rule> {
             options.tap = Micros::millis(150);
         }
         let draws = target.is_key() && source.as_ref().is_some_and(|named| named.control.starts_with("contact 1 "));
-        Rule { target: if draws { Target::RightTrigger } else { target }, source, layer, line: 0, options }
+        Rule { target: if draws { PadTarget::RightTrigger.into() } else { target }, source, layer, line: 0, options }
     })
 }
 
@@ -131,9 +131,9 @@ fn rule() -> impl Strategy<Value = Rule> {
 fn stick() -> impl Strategy<Value = Vec<Rule>> {
     let axis = prop::sample::select(vec!["X", "Y", "Z", "Rx", "Ry", "Rz"]);
     let lane = prop::sample::select(vec![
-        (Target::LeftStickLeft, Target::LeftStickRight),
-        (Target::LeftStickUp, Target::LeftStickDown),
-        (Target::RightStickLeft, Target::RightStickRight),
+        (PadTarget::LeftStickLeft, PadTarget::LeftStickRight),
+        (PadTarget::LeftStickUp, PadTarget::LeftStickDown),
+        (PadTarget::RightStickLeft, PadTarget::RightStickRight),
     ]);
     (axis, lane, 0..=3usize).prop_map(|(axis, (low, high), layer)| {
         let one = |target, half: &str| Rule {
@@ -143,7 +143,7 @@ fn stick() -> impl Strategy<Value = Vec<Rule>> {
             line: 0,
             options: Options::default(),
         };
-        vec![one(low, "lower"), one(high, "upper")]
+        vec![one(low.into(), "lower"), one(high.into(), "upper")]
     })
 }
 

@@ -5,10 +5,10 @@ mod draw;
 mod plain;
 
 use draw::{Act, PAD, Story, profile, story, targets};
-use mantle_core::binding::{Contribution, Engine, Leave, More, Named, Part, Profile, Rule, resolve};
+use mantle_core::binding::{Contribution, Engine, Leave, More, Named, Part, Profile, Rule, Target, resolve};
 use mantle_core::control::{Layout, PartLayout};
 use mantle_core::keys::KeyTarget;
-use mantle_core::pad::{PadKind, PadModel, Target};
+use mantle_core::pad::{PadKind, PadModel, PadTarget};
 use mantle_core::time::Micros;
 use mantle_hid::{Descriptor, Frame};
 use plain::Plain;
@@ -22,7 +22,7 @@ impl Given {
     fn share(&self, target: Target) -> f32 {
         match target {
             Target::Key(stroke) => self.1.iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share),
-            _ => self.0.share(target),
+            Target::Pad(target) => self.0.share(target),
         }
     }
 }
@@ -117,8 +117,9 @@ fn compare(profile: &Profile, story: &Story) -> Option<String> {
 
 /// What of a flight stick stands for what of the common pad: another thing of the same sort, wherever it lies.
 fn flown(target: Target) -> Target {
-    use Target::*;
-    match target {
+    use PadTarget::*;
+    let Target::Pad(target) = target else { return target };
+    Target::Pad(match target {
         South => Button(0),
         East => Button(15),
         West => Button(16),
@@ -141,7 +142,7 @@ fn flown(target: Target) -> Target {
         RightStickUp => Line(4, false),
         RightStickDown => Line(4, true),
         other => other,
-    }
+    })
 }
 
 /// Plays a story on a flight stick by one profile, and on the plain evaluator by the other one; the first difference in words.
@@ -158,8 +159,8 @@ fn compare_flown(plain: &Profile, own: &Profile, story: &Story) -> Option<String
         targets().into_iter().find_map(|target| {
             let got = match flown(target) {
                 Target::Key(stroke) => strokes.iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share),
-                own if own == target => given.share(own),
-                own => more.share(own),
+                Target::Pad(own) if target == own => given.share(own),
+                Target::Pad(own) => more.share(own),
             };
             let want = meant.share(target);
             ((got - want).abs() > 2e-3).then(|| format!("{} is {got} and should be {want}", flown(target).name()))
@@ -310,8 +311,8 @@ proptest! {
     }
 }
 
-fn rule(target: Target, source: &str) -> Rule {
-    Rule { target, source: Some(Named::parse(source)), layer: 0, line: 1, options: Default::default() }
+fn rule(target: impl Into<Target>, source: &str) -> Rule {
+    Rule { target: target.into(), source: Some(Named::parse(source)), layer: 0, line: 1, options: Default::default() }
 }
 
 #[test]
@@ -334,7 +335,7 @@ fn names_are_written_with_a_part_behind_them() {
 fn what_is_not_said_plays_as_it_would() {
     let (_, part) = pad();
     let mut profile =
-        Profile { rules: vec![rule(Target::South, "button 4")], ..Profile::plain("p", Default::default()) };
+        Profile { rules: vec![rule(PadTarget::South, "button 4")], ..Profile::plain("p", Default::default()) };
     let targets = |profile: &Profile, name: &str| {
         let number = part.controls.iter().find(|control| control.name == name).expect("there is one").number;
         let bindings = resolve(profile, &part, &PadModel::common(), 0);
@@ -345,7 +346,7 @@ fn what_is_not_said_plays_as_it_would() {
     assert_eq!(targets(&profile, "button 2"), ["East"]);
     profile.defaults = false;
     assert_eq!(targets(&profile, "button 2"), Vec::<&str>::new());
-    profile.rules.push(rule(Target::East, "lever"));
+    profile.rules.push(rule(PadTarget::East, "lever"));
     let bindings = resolve(&profile, &part, &PadModel::common(), 0);
     assert_eq!(bindings.not_found, [(1, "the device has no control named lever".to_owned())]);
 }

@@ -1,10 +1,10 @@
 //! What a profile gives, worked out the long way: every rule by its words, every target by all its rules, over and over.
 
 use mantle_core::binding::{
-    Binding, Combine, How, LAYERS, Leave, Named, Opposite, Part, Profile, Rule, default_bindings,
+    Binding, Combine, How, LAYERS, Leave, Named, Opposite, Part, Profile, Rule, Target, default_bindings,
 };
 use mantle_core::control::{Control, ControlKind, PartLayout, Place, hat_directions};
-use mantle_core::pad::Target;
+use mantle_core::pad::PadTarget;
 use mantle_core::time::Micros;
 use mantle_hid::Frame;
 use std::collections::HashMap;
@@ -154,7 +154,8 @@ impl<'a> Plain<'a> {
                     })
                 };
                 let holds = profile.layers.iter().any(|layer| {
-                    meant(part, &layer.hold, Target::South).is_some_and(|(other, _)| other.number == control.number)
+                    meant(part, &layer.hold, PadTarget::South.into())
+                        .is_some_and(|(other, _)| other.number == control.number)
                 });
                 if !holds && !base.iter().any(|rule| rule.target == guess.target) && !base.iter().any(uses) {
                     lines.push(Line::Guessed(guess));
@@ -183,7 +184,7 @@ impl<'a> Plain<'a> {
         self.frame = *frame;
         self.leave_surface();
         for (layer, (down, on)) in self.profile.layers.iter().zip(&mut self.layers) {
-            let found = meant(self.part, &layer.hold, Target::South);
+            let found = meant(self.part, &layer.hold, PadTarget::South.into());
             let far = found.map_or(0.0, |(control, part)| share(control, part, frame));
             let held = far + 1e-4 >= if *down { 0.4 } else { 0.5 };
             if held && !*down {
@@ -343,7 +344,7 @@ impl<'a> Plain<'a> {
         let options = &rule.options;
         let mut company = Vec::new();
         for (at, named) in options.with.iter().enumerate() {
-            let Some((control, part)) = meant(self.part, named, Target::South) else { return 0.0 };
+            let Some((control, part)) = meant(self.part, named, PadTarget::South.into()) else { return 0.0 };
             let was = memory.with.get(at).copied().unwrap_or(false);
             company.push(share(control, part, &self.frame) + 1e-4 >= if was { 0.4 } else { 0.5 });
         }
@@ -434,7 +435,7 @@ impl<'a> Plain<'a> {
         for target in crate::draw::targets() {
             put(target, value(target).0);
         }
-        use Target::*;
+        use PadTarget::*;
         let pairs = [
             (Left, Right),
             (Up, Down),
@@ -445,7 +446,7 @@ impl<'a> Plain<'a> {
         ];
         let mut axes = HashMap::new();
         for (low, high) in pairs {
-            let ((minus, minus_since, _), (plus, plus_since, _)) = (value(low), value(high));
+            let ((minus, minus_since, _), (plus, plus_since, _)) = (value(low.into()), value(high.into()));
             let (mut minus, mut plus) = (minus, plus);
             if self.profile.opposite == Opposite::Last && minus > 0.0 && plus > 0.0 {
                 if minus_since > plus_since { plus = 0.0 } else { minus = 0.0 }
@@ -453,8 +454,8 @@ impl<'a> Plain<'a> {
             if low.is_stick() {
                 axes.insert(low, plus - minus);
             } else {
-                put(low, minus);
-                put(high, plus);
+                put(low.into(), minus);
+                put(high.into(), plus);
             }
         }
         for (stick, (across, down)) in
@@ -467,8 +468,8 @@ impl<'a> Plain<'a> {
             let (right, below) =
                 if stick == 0 { (LeftStickRight, LeftStickDown) } else { (RightStickRight, RightStickDown) };
             for (low, high, value) in [(across, right, x), (down, below, y)] {
-                put(low, (-value).max(0.0));
-                put(high, value.max(0.0));
+                put(low.into(), (-value).max(0.0));
+                put(high.into(), value.max(0.0));
             }
         }
         out

@@ -135,7 +135,7 @@ fn stem(path: &Path) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use mantle_core::pad::Target;
+    use mantle_core::pad::PadTarget;
 
     #[test]
     fn what_is_thrown_away_comes_back_with_what_it_was_before() {
@@ -144,7 +144,7 @@ mod tests {
         let bind = |button: &str| {
             let source = Some(button.to_owned());
             ProfileAct::Change(vec![Change::Source {
-                target: Target::South,
+                target: PadTarget::South.into(),
                 layer: String::new(),
                 source,
                 inverted: false,

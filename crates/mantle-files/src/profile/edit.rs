@@ -1,8 +1,7 @@
 //! Changes in a profile's text: what the person wrote around it stays as it is.
 
 use crate::fault::FileFault;
-use mantle_core::binding::{Change, Combine, Leave, OptionChange, WideChange};
-use mantle_core::pad::Target;
+use mantle_core::binding::{Change, Combine, Leave, OptionChange, Target, WideChange};
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
 
 /// The text of a profile that says nothing yet.

@@ -178,7 +178,7 @@ impl Keeper {
 mod tests {
     use super::*;
     use mantle_core::binding::Change;
-    use mantle_core::pad::Target;
+    use mantle_core::pad::PadTarget;
 
     fn keeper(directory: &Path) -> Keeper {
         Keeper { profiles: directory.join("profiles"), past: directory.join("past") }
@@ -187,7 +187,7 @@ mod tests {
     fn source(button: u8) -> ProfileAct {
         let source = Some(format!("button {button}"));
         ProfileAct::Change(vec![Change::Source {
-            target: Target::South,
+            target: PadTarget::South.into(),
             layer: String::new(),
             source,
             inverted: false,

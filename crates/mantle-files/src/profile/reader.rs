@@ -2,10 +2,10 @@
 
 use super::{ENDING, ProfileFile};
 use crate::pointed::{self, At, Reader, real};
-use mantle_core::binding::{Combine, LAYERS, Layer, Leave, Named, Opposite, Options, PRESS, Profile, Rule};
+use mantle_core::binding::{Combine, LAYERS, Layer, Leave, Named, Opposite, Options, PRESS, Profile, Rule, Target};
 use mantle_core::feel::Feel;
 use mantle_core::keys::KeyTarget;
-use mantle_core::pad::{PadKind, TARGETS, Target};
+use mantle_core::pad::{PadKind, PadTarget, TARGETS};
 use mantle_core::suggest::nearest;
 use mantle_core::time::Micros;
 use std::path::Path;
@@ -135,7 +135,9 @@ impl Reader<'_> {
     fn names_of(&mut self, at: &At<'_>, key: &str) -> Vec<(Target, String)> {
         let Some(at) = self.below(at, key) else { return Vec::new() };
         // Of what is numbered only what stands there: a list of all that could would be no help.
-        let numbered = |target: &Target| matches!(target, Target::Button(_) | Target::Line(..) | Target::Hat(..));
+        let numbered = |target: &Target| {
+            matches!(target.pad(), Some(PadTarget::Button(_) | PadTarget::Line(..) | PadTarget::Hat(..)))
+        };
         let all: Vec<Target> =
             Target::all().filter(|target| !numbered(target) || at.table.contains_key(target.name())).collect();
         let names: Vec<&str> = all.iter().map(|target| target.name()).collect();

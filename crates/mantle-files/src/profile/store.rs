@@ -121,7 +121,7 @@ pub(super) fn unused(directory: &Path, stem: &str) -> Result<PathBuf, String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use mantle_core::pad::Target;
+    use mantle_core::pad::PadTarget;
     use std::fs;
 
     fn shelf(directory: &Path) -> ProfileStore {
@@ -169,10 +169,16 @@ mod tests {
             shelf.keeper.act(name, &origin, &ProfileAct::Change(changes)).expect("changed");
         };
         let source = Some("button 4".to_owned());
-        change("b", vec![Change::Source { target: Target::South, layer: String::new(), source, inverted: false }]);
         change(
             "b",
-            vec![Change::DeadZone { sticks: false, thousandths: 100 }, Change::Action(Target::East, "jump".into())],
+            vec![Change::Source { target: PadTarget::South.into(), layer: String::new(), source, inverted: false }],
+        );
+        change(
+            "b",
+            vec![
+                Change::DeadZone { sticks: false, thousandths: 100 },
+                Change::Action(PadTarget::East.into(), "jump".into()),
+            ],
         );
         let said = shelf.compare("a", "b").expect("both are there");
         let line = |at: usize| (said[at].what.as_str(), said[at].one.as_str(), said[at].other.as_str());

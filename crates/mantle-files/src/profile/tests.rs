@@ -1,7 +1,7 @@
 use super::*;
-use mantle_core::binding::{Change, Combine, NewFrom, Opposite, OptionChange, ProfileAct};
+use mantle_core::binding::{Change, Combine, NewFrom, Opposite, OptionChange, ProfileAct, Target};
 use mantle_core::feel::{Gate, Setting, Shape, Shaped};
-use mantle_core::pad::{TARGETS, Target};
+use mantle_core::pad::{PadTarget, TARGETS};
 use proptest::prelude::*;
 
 const FERRY: &str = r#"# the ferry, with one hand
@@ -47,10 +47,10 @@ fn a_profile_is_understood_and_a_slip_disables_itself_alone() {
     let profile = read.profile.expect("it can be used");
     assert_eq!((profile.name.as_str(), profile.opposite, profile.layers.len()), ("ferry", Opposite::Last, 1));
     assert_eq!(profile.feel.sticks.map(|shape| shape.dead_zone), [0.08; 2]);
-    assert_eq!(profile.action(Target::South), Some("jump"));
-    assert_eq!(profile.combine_of(Target::LeftTrigger), Combine::Sum);
+    assert_eq!(profile.action(PadTarget::South.into()), Some("jump"));
+    assert_eq!(profile.combine_of(PadTarget::LeftTrigger.into()), Combine::Sum);
     let rules: Vec<_> = profile.rules.iter().map(|rule| (rule.target, rule.layer, rule.line)).collect();
-    assert_eq!(rules, [(Target::South, 0, 10), (Target::LeftTrigger, 1, 15)]);
+    assert_eq!(rules, [(PadTarget::South.into(), 0, 10), (PadTarget::LeftTrigger.into(), 1, 15)]);
     let press = profile.rules[1].options.press.expect("it was said");
     assert!(press.0 == 0.6 && (press.1 - 0.5).abs() < 1e-6);
 }
@@ -93,7 +93,7 @@ fn a_change_leaves_everything_else_as_it_was() {
         "ferry",
         FERRY,
         &[Change::Source {
-            target: Target::South,
+            target: PadTarget::South.into(),
             layer: String::new(),
             source: Some("button 9".into()),
             inverted: false,
@@ -103,7 +103,7 @@ fn a_change_leaves_everything_else_as_it_was() {
     assert_eq!(text, FERRY.replace("source = \"button 4\"", "source = \"button 9\""));
     let text = change("ferry", FERRY, &[Change::DeadZone { sticks: true, thousandths: 120 }]).expect("changed");
     assert_eq!(text, FERRY.replace("0.08 # worn", "0.12 # worn"));
-    let text = change("ferry", FERRY, &[Change::Action(Target::South, String::new())]).expect("changed");
+    let text = change("ferry", FERRY, &[Change::Action(PadTarget::South.into(), String::new())]).expect("changed");
     assert_eq!(text, FERRY.replace("South = \"jump\"\n", ""));
     let text = change("ferry", FERRY, &[Change::Name("night ferry".into())]).expect("changed");
     assert_eq!(text, FERRY.replace("name = \"ferry\" # as on", "name = \"night ferry\" # as on"));
@@ -154,7 +154,7 @@ proptest! {
         for (target, button, clear) in &changes {
             let target = TARGETS[*target];
             let source = (!clear).then(|| format!("button {button}"));
-            text = change("p", &text, &[Change::Source { target, layer: String::new(), source: source.clone(), inverted: false }]).expect("changed");
+            text = change("p", &text, &[Change::Source { target: target.into(), layer: String::new(), source: source.clone(), inverted: false }]).expect("changed");
             let read = read("p", &text);
             prop_assert_eq!(&read.faults, &[]);
             let profile = read.profile.expect("it can be used");
@@ -239,7 +239,7 @@ fn layers_options_and_what_is_combined_are_changed_in_their_places() {
     );
     let dropped = read("ferry", &after(&[layer(None, false)])).profile.expect("it can be used");
     assert_eq!((dropped.layers.len(), dropped.rules.len()), (0, 1), "what is said in it goes with it");
-    let option = |which| Change::Option { target: Target::LeftTrigger, layer: "shift".into(), which };
+    let option = |which| Change::Option { target: PadTarget::LeftTrigger.into(), layer: "shift".into(), which };
     assert_eq!(after(&[option(OptionChange::Press(Some(800)))]), FERRY.replace("press = 0.6", "press = 0.8"));
     let all = [
         OptionChange::Inverted(true),
@@ -261,7 +261,7 @@ fn layers_options_and_what_is_combined_are_changed_in_their_places() {
     ];
     assert_eq!(after(&[all.map(option), usual.map(option)].concat()), FERRY, "the usual is not written");
     assert!(!after(&[option(OptionChange::Press(None))]).contains("press"));
-    let combine = |how| Change::Combine(Target::LeftTrigger, how);
+    let combine = |how| Change::Combine(PadTarget::LeftTrigger.into(), how);
     assert_eq!(after(&[combine(Combine::Last)]), FERRY.replace("\"sum\"", "\"last\""));
     assert!(!after(&[combine(Combine::Largest)]).contains("[[target]]"));
 }
@@ -272,7 +272,7 @@ fn a_new_profile_comes_from_a_template_or_another_one_and_is_written_over_nothin
     let keeper = Keeper { profiles: directory.path().join("profiles"), past: directory.path().join("past") };
     let make = |name: &str, from: NewFrom| keeper.act(name, "", &ProfileAct::New(from));
     let made = make("pad driving", NewFrom::Template("driving".into())).expect("made");
-    assert_eq!((made.name.as_str(), made.action(Target::South)), ("pad driving", Some("handbrake")));
+    assert_eq!((made.name.as_str(), made.action(PadTarget::South.into())), ("pad driving", Some("handbrake")));
     let copy = make("pad driving", NewFrom::File(made.origin.clone())).expect("made");
     assert!(copy.origin != made.origin && copy.plays_like(&made), "of the same name, in another file: {}", copy.origin);
     assert!(
@@ -325,7 +325,7 @@ fn what_is_held_as_well_and_what_counts_for_the_whole_profile_are_changed_in_the
     use mantle_core::binding::WideChange;
     let after = |changes: &[Change]| change("ferry", FERRY, changes).expect("changed");
     let with = |named: Option<&str>| Change::With {
-        target: Target::LeftTrigger,
+        target: PadTarget::LeftTrigger.into(),
         layer: "shift".into(),
         named: named.map(str::to_owned),
     };

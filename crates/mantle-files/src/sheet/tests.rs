@@ -1,7 +1,7 @@
 use super::*;
 use mantle_core::control::{Packing, Plays};
 use mantle_core::device::{Bus, Identity};
-use mantle_core::pad::Target;
+use mantle_core::pad::PadTarget;
 use mantle_core::sheet::Where;
 use proptest::prelude::*;
 
@@ -107,7 +107,7 @@ fn what_stands_in_a_sheet_is_what_it_says() {
     let x = &sheet.controls[0];
     assert_eq!(x.source, Where::Bits { report: 3, at: 12, size: 12, packing: Packing::Big, signed: true });
     assert_eq!((x.range, x.rest, x.plays), (Some((-100, 100)), Some(7), Some(Plays::Stick(3))));
-    assert_eq!(sheet.controls[1].plays, Some(Plays::Target(Target::East)));
+    assert_eq!(sheet.controls[1].plays, Some(Plays::Target(PadTarget::East)));
 }
 
 #[test]

@@ -3,9 +3,10 @@
 use crate::desk::Desk;
 use crate::draw::Draw;
 use crate::meaning::{Meant, Way, put, rest};
+use mantle_core::binding::Target;
 use mantle_core::command::Command;
 use mantle_core::control::ControlKind;
-use mantle_core::pad::Target;
+use mantle_core::pad::PadTarget;
 use mantle_core::rollcall::CallStep;
 use mantle_core::time::Micros;
 use mantle_talk::HandMove;
@@ -176,7 +177,7 @@ impl Hand {
         if let Some((name, from, long)) = &press.touch
             && (*from..from + long).contains(&seconds)
         {
-            let touched = Meant { target: Target::South, control: name.clone(), way: Way::Down };
+            let touched = Meant { target: PadTarget::South.into(), control: name.clone(), way: Way::Down };
             put(desk, &touched, 1.0);
         }
         let Some(call) = desk.call() else { return true };
@@ -197,7 +198,7 @@ impl Hand {
                 let name = if step == CallStep::Again { back } else { on }.to_owned();
                 let since = seconds - press.at;
                 if (0.0..HELD).contains(&since) {
-                    put(desk, &Meant { target: Target::South, control: name, way: Way::Down }, 1.0);
+                    put(desk, &Meant { target: PadTarget::South.into(), control: name, way: Way::Down }, 1.0);
                 }
             }
             (Some(step), _) if seconds >= press.at => {

@@ -2,8 +2,9 @@
 
 use crate::desk::Desk;
 use crate::draw::Draw;
+use mantle_core::binding::Target;
 use mantle_core::control::{Control, ControlKind, Place};
-use mantle_core::pad::{TARGETS, Target};
+use mantle_core::pad::{PadTarget, TARGETS};
 use mantle_talk::HandMove;
 
 /// A movement of one control.
@@ -59,8 +60,8 @@ pub fn put(desk: &mut Desk, meant: &Meant, share: f32) {
     desk.interface.handle_move(0, act);
 }
 
-use Target::{Down, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, LeftTrigger, Right};
-use Target::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp, RightTrigger, Up};
+use PadTarget::{Down, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, LeftTrigger, Right};
+use PadTarget::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp, RightTrigger, Up};
 
 /// Draws who plays what: sticks by pairs of axes that rest in the middle, either way around, triggers by axes that rest at an
 /// end or by both halves of one that does not, the d-pad by a hat, all else by buttons in any order; some of it by nothing.
@@ -75,10 +76,10 @@ pub fn draw(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
     let (mut ended, mut centred) = (names(ended), names(centred));
     let mut buttons = names(of(ControlKind::Button).collect());
     draw.shuffle(&mut buttons);
-    let mut halves = |out: &mut Vec<Meant>, control: &str, low: Target, high: Target| {
+    let mut halves = |out: &mut Vec<Meant>, control: &str, low: PadTarget, high: PadTarget| {
         let turned = u8::from(draw.chance(0.3));
         for (target, end) in [(low, turned), (high, 1 - turned)] {
-            out.push(Meant { target, control: control.to_owned(), way: Way::End(end) });
+            out.push(Meant { target: target.into(), control: control.to_owned(), way: Way::End(end) });
         }
     };
     let sticks = [
@@ -98,18 +99,18 @@ pub fn draw(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
         if let Some(control) = (!out.iter().any(|meant| meant.target == target)).then(|| ended.pop()).flatten() {
             let end = desk.control(&control);
             let way = Way::End(u8::from(rest(desk, &end) < 0.5));
-            out.push(Meant { target, control, way });
+            out.push(Meant { target: target.into(), control, way });
         }
     }
     if let Some(hat) = of(ControlKind::Hat).next() {
         for (quarter, target) in [Up, Right, Down, Left].into_iter().enumerate() {
-            out.push(Meant { target, control: hat.name.clone(), way: Way::Toward(quarter as u8) });
+            out.push(Meant { target: target.into(), control: hat.name.clone(), way: Way::Toward(quarter as u8) });
         }
     }
     for target in TARGETS.into_iter().filter(|target| !target.is_stick()) {
         let free = !out.iter().any(|meant| meant.target == target) && draw.chance(0.9);
         if let Some(control) = free.then(|| buttons.pop()).flatten() {
-            out.push(Meant { target, control, way: Way::Down });
+            out.push(Meant { target: target.into(), control, way: Way::Down });
         }
     }
     out
@@ -128,7 +129,7 @@ pub fn draw_any(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
     draw.shuffle(&mut buttons);
     let mut out = Vec::new();
     for axis in &model.axes {
-        let own: Vec<Target> = model.on_lane(axis.lane).collect();
+        let own: Vec<Target> = model.on_lane(axis.lane).map(Target::Pad).collect();
         match own.as_slice() {
             [low, high] => {
                 let Some(control) = centred.pop() else { continue };
@@ -146,14 +147,14 @@ pub fn draw_any(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
         }
     }
     for (at, hat) in of(ControlKind::Hat).enumerate().take(model.hats.len()) {
-        let [up, down, left, right] = Target::hat(at as u8);
+        let [up, down, left, right] = PadTarget::hat(at as u8);
         for (quarter, target) in [up, right, down, left].into_iter().enumerate() {
-            out.push(Meant { target, control: hat.name.clone(), way: Way::Toward(quarter as u8) });
+            out.push(Meant { target: target.into(), control: hat.name.clone(), way: Way::Toward(quarter as u8) });
         }
     }
     for (target, _) in &model.keys {
         if let Some(control) = draw.chance(0.9).then(|| buttons.pop()).flatten() {
-            out.push(Meant { target: *target, control: control.name.clone(), way: Way::Down });
+            out.push(Meant { target: (*target).into(), control: control.name.clone(), way: Way::Down });
         }
     }
     out

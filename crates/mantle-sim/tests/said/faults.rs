@@ -576,7 +576,7 @@ fn profiles() -> Vec<Fault> {
             Command::Edit {
                 slot: slot(1),
                 changes: vec![mantle_core::binding::Change::Source {
-                    target: mantle_core::pad::Target::South,
+                    target: mantle_core::pad::PadTarget::South.into(),
                     layer: String::new(),
                     source: Some("button 1".into()),
                     inverted: false,

@@ -1,7 +1,7 @@
 //! A flight stick drawn from its state: its axes as bars, its buttons by their numbers, its hats as words.
 
 use super::Ui;
-use mantle_talk::{PadModel, PadState, Target, WAYS};
+use mantle_talk::{PadModel, PadState, PadTarget, WAYS};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -54,7 +54,7 @@ impl Room {
 }
 
 /// Draws it into a place of this size, one of its controls marked.
-pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen: Option<Target>) {
+pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen: Option<PadTarget>) {
     if !model.is_made() {
         ui.text(at.x, at.y, at.width, Style::new(), "No pad is made: games see keys and the mouse alone.");
         ui.text(at.x, at.y + 1, at.width, ui.theme.quiet, "What is bound to a pad's controls plays nothing here.");
@@ -69,7 +69,7 @@ pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen:
             continue;
         }
         let own = Rect { x: at.x + column * (width + 2), y: at.y + line, width, height: 1 };
-        let targets: Vec<Target> = model.on_lane(axis.lane).collect();
+        let targets: Vec<PadTarget> = model.on_lane(axis.lane).collect();
         let name = model.lane_name(axis.lane).unwrap_or_default();
         let marked = chosen.filter(|target| targets.contains(target));
         bar(ui, own, name, pad.lane(axis.lane), (axis.info.min, axis.info.max), marked);
@@ -96,11 +96,11 @@ pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen:
 }
 
 /// A hat: its directions where they lie, or those that are pressed in words.
-fn draw_hat(ui: &mut Ui<'_>, at: Rect, end: u16, hat: u8, room: Room, pad: &PadState, chosen: Option<Target>) {
-    let all = Target::hat(hat);
+fn draw_hat(ui: &mut Ui<'_>, at: Rect, end: u16, hat: u8, room: Room, pad: &PadState, chosen: Option<PadTarget>) {
+    let all = PadTarget::hat(hat);
     let name = if chosen.is_some_and(|target| all.contains(&target)) { ui.theme.chosen } else { Style::new() };
     let title = format!("hat {}", hat + 1);
-    let down = |target: Target| pad.share(target) > 0.5;
+    let down = |target: PadTarget| pad.share(target) > 0.5;
     if room.hat == 1 {
         if at.y < end {
             let ways: Vec<&str> =
@@ -126,7 +126,7 @@ fn draw_hat(ui: &mut Ui<'_>, at: Rect, end: u16, hat: u8, room: Room, pad: &PadS
 }
 
 /// An axis: its name, where it stands between its ends, its value.
-fn bar(ui: &mut Ui<'_>, at: Rect, name: &str, value: i32, (low, high): (i32, i32), marked: Option<Target>) {
+fn bar(ui: &mut Ui<'_>, at: Rect, name: &str, value: i32, (low, high): (i32, i32), marked: Option<PadTarget>) {
     let style = if marked.is_some() { ui.theme.chosen } else { Style::new() };
     ui.text(at.x, at.y, NAME, style, name);
     let room = at.width.saturating_sub(NAME + 8).max(5);

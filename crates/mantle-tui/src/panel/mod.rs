@@ -22,7 +22,7 @@ use crate::rows::{Click, Message};
 use crate::theme::Theme;
 use crate::widths::{cells, is_narrow};
 pub(crate) use controls::Seen;
-use mantle_talk::{Detail, DeviceDetail, Shaped, SlotDetail, Snapshot, Stage, Target, visible};
+use mantle_talk::{Detail, DeviceDetail, PadTarget, Shaped, SlotDetail, Snapshot, Stage, Target, visible};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -121,7 +121,7 @@ impl<'a> Ui<'a> {
             snapshot,
             fresh: true,
             frozen: None,
-            target: Target::South,
+            target: Target::Pad(PadTarget::South),
             shaped: Shaped::LeftStick,
             knob: mantle_talk::Knob::DeadZone,
             layer: "",

@@ -21,7 +21,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     let told = strokes::draw(ui, Rect { height: area.height.min(if area.height > 22 { 3 } else { 1 }), ..area });
     let told = if told > 0 && room { told + 1 } else { told };
     area = Rect { y: area.y + told, height: area.height.saturating_sub(told), ..area };
-    let marked = ui.trying.then_some(ui.target);
+    let marked = ui.target.pad().filter(|_| ui.trying);
     if area.width >= LARGE.size.0 + 54 && area.height >= LARGE.size.1 + 12 {
         return draw_large(ui, area, row, detail, in_hand);
     }
@@ -63,7 +63,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
 fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
     let theme = ui.theme;
     if let Some(help) = &detail.helping {
-        let name = ui.name_of(help.target);
+        let name = ui.name_of(help.target.into());
         let words = match (help.only, help.left) {
             (true, left) => format!("▲ only {name} is sent, for {} more; s sends everything again", seconds(left)),
             (false, 0) => format!("▲ {name} is pressed now"),
@@ -81,7 +81,7 @@ fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
 /// Where there is room: the drawing large, the list under it, the device beside both.
 fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, in_hand: bool) {
     let (width, height) = LARGE.size;
-    pad_picture::draw(ui, area, (row.kind, &row.pad), &LARGE, ui.trying.then_some(ui.target));
+    pad_picture::draw(ui, area, (row.kind, &row.pad), &LARGE, ui.target.pad().filter(|_| ui.trying));
     let below = Rect { y: area.y + height + 1, width, height: area.height - height - 1, ..area };
     check_list(ui, below, 3);
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };

@@ -16,7 +16,7 @@
 
 use super::{Ui, flight_picture};
 use crate::widths::cells;
-use mantle_talk::{PadKind, PadState, Target};
+use mantle_talk::{PadKind, PadState, PadTarget};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -58,7 +58,7 @@ pub const LARGE: Shape = Shape {
 };
 
 /// Draws a pad of any kind, one of its controls marked.
-pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (PadKind, &PadState), shape: &Shape, chosen: Option<Target>) {
+pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (PadKind, &PadState), shape: &Shape, chosen: Option<PadTarget>) {
     let model = kind.model();
     if model.is_written_as_common() {
         return draw_common(ui, area, pad, shape, chosen);
@@ -68,13 +68,13 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (PadKind, &PadState), shap
     flight_picture::draw(ui, at, pad, &model, chosen);
 }
 
-fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chosen: Option<Target>) {
+fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chosen: Option<PadTarget>) {
     let (x, y) = (area.x, area.y);
-    let is = |target: Target| chosen == Some(target);
+    let is = |target: PadTarget| chosen == Some(target);
     let right = x + shape.right;
-    trigger(ui, x, y, "left trigger", pad.axes[4], shape.bar, is(Target::LeftTrigger));
-    trigger(ui, right, y, "right trigger", pad.axes[5], shape.bar, is(Target::RightTrigger));
-    let button = |ui: &mut Ui<'_>, x: u16, y: u16, target: Target, name: &str, after: bool| {
+    trigger(ui, x, y, "left trigger", pad.axes[4], shape.bar, is(PadTarget::LeftTrigger));
+    trigger(ui, right, y, "right trigger", pad.axes[5], shape.bar, is(PadTarget::RightTrigger));
+    let button = |ui: &mut Ui<'_>, x: u16, y: u16, target: PadTarget, name: &str, after: bool| {
         if y >= area.bottom() {
             return;
         }
@@ -96,19 +96,24 @@ fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chose
             ui.text(x, y, 1, style, sign);
         }
     };
-    button(ui, x + 14, y + 1, Target::LeftShoulder, "left shoulder", false);
-    button(ui, right + 15, y + 1, Target::RightShoulder, "right shoulder", false);
+    button(ui, x + 14, y + 1, PadTarget::LeftShoulder, "left shoulder", false);
+    button(ui, right + 15, y + 1, PadTarget::RightShoulder, "right shoulder", false);
     let (signs, line, step) = shape.middle;
-    let middle = [(Target::Select, "Select"), (Target::Mode, "Mode"), (Target::Start, "Start")];
+    let middle = [(PadTarget::Select, "Select"), (PadTarget::Mode, "Mode"), (PadTarget::Start, "Start")];
     for ((target, name), at) in middle.into_iter().zip(0..) {
         button(ui, x + signs, y + line + at * step, target, name, false);
     }
     let (fx, fy, across, along) = shape.four;
     let four = [
-        (x, [Target::Up, Target::Left, Target::Right, Target::Down], ["up", "left", "right", "down"], "d-pad"),
+        (
+            x,
+            [PadTarget::Up, PadTarget::Left, PadTarget::Right, PadTarget::Down],
+            ["up", "left", "right", "down"],
+            "d-pad",
+        ),
         (
             right,
-            [Target::North, Target::West, Target::East, Target::South],
+            [PadTarget::North, PadTarget::West, PadTarget::East, PadTarget::South],
             ["North", "West", "East", "South"],
             "action pad",
         ),
@@ -124,7 +129,7 @@ fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chose
         }
     }
     for (hand, axis, target, name) in
-        [(x, 0, Target::LeftStickPress, "left stick"), (right, 2, Target::RightStickPress, "right stick")]
+        [(x, 0, PadTarget::LeftStickPress, "left stick"), (right, 2, PadTarget::RightStickPress, "right stick")]
     {
         let at = Rect { x: hand + shape.stick.x, y: y + shape.stick.y, ..shape.stick };
         stick(ui, at, area, pad.axes[axis], pad.axes[axis + 1]);
@@ -136,7 +141,7 @@ fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chose
 }
 
 /// Marks a direction of a stick at the edge of its plane.
-fn edge(ui: &mut Ui<'_>, at: Rect, target: Target) {
+fn edge(ui: &mut Ui<'_>, at: Rect, target: PadTarget) {
     let (middle_x, middle_y) = (at.x + at.width / 2, at.y + at.height / 2);
     let name = target.name();
     let (x, y, sign) = match name.rsplit(' ').next() {

@@ -49,7 +49,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &RollCallView) {
     if fits(shape) {
         let slot = ui.snapshot.slots.iter().find(|slot| slot.number == view.slot);
         let (kind, state) = slot.map(|slot| (slot.kind, slot.pad)).unwrap_or_default();
-        pad_picture::draw(ui, talk, (kind, &state), shape, view.target);
+        pad_picture::draw(ui, talk, (kind, &state), shape, view.target.and_then(Target::pad));
         talk.y += shape.size.1 + 2;
         talk.height -= shape.size.1 + 2;
     }
@@ -106,7 +106,7 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
         Some(target) => {
             let (name, prompt) = called(ui, target);
             let ask = match target {
-                _ if target.is_stick() => "push what shall do it, as far as it goes, and let it go",
+                Target::Pad(own) if own.is_stick() => "push what shall do it, as far as it goes, and let it go",
                 _ if target.travels() => "pull what shall play it all the way, and let it go",
                 _ => "press what shall play it, and let it go",
             };

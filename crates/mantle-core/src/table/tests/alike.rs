@@ -94,7 +94,7 @@ fn two_without_serials_at_new_ports_are_both_asked_about() {
     assert_eq!((seat(&world, 1), seat(&world, 0)), (Some(1), Some(2)));
     assert_ne!(world.sentence().0, Mark::Ask);
     world.report(0, &[2, 128]);
-    assert!(world.down(2, Target::East));
+    assert!(world.down(2, PadTarget::East));
 }
 
 #[test]

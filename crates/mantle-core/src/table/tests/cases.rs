@@ -3,7 +3,7 @@
 use super::*;
 use crate::cover::Cover;
 use crate::device::{DeviceId, Driver};
-use crate::pad::PadKind;
+use crate::pad::{PadKind, PadTarget};
 use crate::path::{Stage, StageState, stages};
 
 /// Where the first part of a device sits: the slot, and its place there.
@@ -19,7 +19,7 @@ fn the_first_device_takes_the_lowest_slot_and_plays() {
     world.plug(node(0, "A", "1-1"));
     assert_eq!(world.used(), [1]);
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     world.report(0, &[0, 128]);
     assert_eq!(world.pad(1), PadState::default());
     assert_eq!(world.sentence(), (Mark::Well, "All is well: slot 1 plays.".into()));
@@ -33,7 +33,7 @@ fn a_device_that_goes_leaves_its_pad_neutral_and_comes_back_to_its_slot() {
     world.report(0, &[1, 255]);
     world.report(0, &[1, 128]);
     world.report(0, &[1, 255]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     world.unplug(0);
     assert_eq!(world.pad(1), PadState::default(), "let go at once");
     assert_eq!(world.sentence().0, Mark::Kept);
@@ -43,7 +43,7 @@ fn a_device_that_goes_leaves_its_pad_neutral_and_comes_back_to_its_slot() {
     assert_eq!(world.pad(1), PadState::default(), "what is still held does not count");
     world.report(0, &[0, 128]);
     world.report(0, &[1, 255]);
-    assert!(world.down(1, Target::South) && world.down(1, Target::LeftStickRight));
+    assert!(world.down(1, PadTarget::South) && world.down(1, PadTarget::LeftStickRight));
 }
 
 #[test]
@@ -58,7 +58,7 @@ fn a_slot_is_remembered_over_a_restart() {
     world.plug(node(0, "B", "1-9"));
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);
-    assert!(world.down(2, Target::South) && !world.down(1, Target::South));
+    assert!(world.down(2, PadTarget::South) && !world.down(1, PadTarget::South));
 }
 
 #[test]
@@ -130,11 +130,11 @@ fn moving_keeps_pads_with_their_slots_and_lets_go() {
     assert_eq!((world.pad(1), world.pad(2)), (PadState::default(), PadState::default()));
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);
-    assert!(world.down(2, Target::South) && !world.down(1, Target::South));
+    assert!(world.down(2, PadTarget::South) && !world.down(1, PadTarget::South));
     world.undo(answer);
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     world.command(Command::Move { from: slot(2), to: slot(5) });
     assert_eq!(world.used(), [1, 5]);
 }
@@ -152,10 +152,10 @@ fn let_go_holds_every_pad_at_neutral_until_resumed() {
     assert_eq!(world.pad(1), PadState::default());
     world.undo(answer);
     world.report(0, &[3, 255]);
-    assert!(!world.down(1, Target::South), "still held from before");
+    assert!(!world.down(1, PadTarget::South), "still held from before");
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
 }
 
 /// Four buttons of the pad's eight are its let-go chord: it has neither Select nor Start.
@@ -166,7 +166,7 @@ fn the_chord_lets_go_after_three_seconds_and_again_to_resume() {
     world.report(0, &[0x00, 0x80]);
     world.report(0, &[0x0f, 0x80]);
     let began = world.now;
-    assert!(world.down(1, Target::South) && !world.table.paused());
+    assert!(world.down(1, PadTarget::South) && !world.table.paused());
     assert_eq!(world.table.deadline_of_play(), Some(began.after(Micros::seconds(3))));
     world.table.handle_time(Micros(began.0 + 2_999_999));
     assert!(!world.table.paused(), "not a moment too early");
@@ -190,7 +190,7 @@ fn the_chord_lets_go_after_three_seconds_and_again_to_resume() {
     assert_eq!(world.pad(1), PadState::default(), "what is still held does not play");
     world.report(0, &[0x00, 0x80]);
     world.report(0, &[0x01, 0x80]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
 }
 
 #[test]
@@ -220,7 +220,7 @@ fn a_target_knows_its_origin() {
     world.plug(node(0, "A", "1-1"));
     world.report(0, &[0x00, 0x80]);
     for target in crate::pad::TARGETS {
-        assert_eq!(world.table.origin(slot(1), target), None);
+        assert_eq!(world.table.origin(slot(1), target.into()), None);
     }
     world.report(0, &[0x81, 0xff]);
     let member = &world.table.slot(slot(1)).expect("it").session.members[0];
@@ -230,13 +230,13 @@ fn a_target_knows_its_origin() {
         assert_eq!((origin.member, binding.target), (0, target));
         Some(binding.control.0)
     };
-    assert_eq!(control_of(Target::South), Some(1));
-    assert_eq!(control_of(Target::RightTrigger), Some(8));
-    assert_eq!(control_of(Target::LeftStickRight), Some(9));
-    assert_eq!(control_of(Target::LeftStickLeft), None, "the other half of the same axis");
-    assert_eq!(control_of(Target::East), None);
+    assert_eq!(control_of(PadTarget::South.into()), Some(1));
+    assert_eq!(control_of(PadTarget::RightTrigger.into()), Some(8));
+    assert_eq!(control_of(PadTarget::LeftStickRight.into()), Some(9));
+    assert_eq!(control_of(PadTarget::LeftStickLeft.into()), None, "the other half of the same axis");
+    assert_eq!(control_of(PadTarget::East.into()), None);
     world.unplug(0);
-    assert_eq!(world.table.origin(slot(1), Target::South), None);
+    assert_eq!(world.table.origin(slot(1), PadTarget::South.into()), None);
 }
 
 #[test]
@@ -247,9 +247,9 @@ fn a_report_cut_short_lets_go_and_a_whole_one_plays_again() {
     world.report(0, &[1]);
     assert_eq!(world.pad(1), PadState::default());
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     world.report(0, &[1, 128, 7, 7, 7]);
-    assert!(world.down(1, Target::South), "a longer one is read up to its size");
+    assert!(world.down(1, PadTarget::South), "a longer one is read up to its size");
 }
 
 #[test]
@@ -328,7 +328,7 @@ fn covering_is_not_a_disconnect() {
     assert_eq!(world.table.device(DeviceId(0)).expect("it").cover, Cover::Covered(Strength::Hidden));
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     assert_eq!(world.used(), [1]);
 }
 

@@ -63,7 +63,7 @@ fn a_start_up_that_is_answered_brings_lamps_and_keep_alive() {
     assert_eq!(sent(&world), [(Purpose::StartUp, vec![1])]);
     world.wrote(Ok(Sent::Done));
     world.report(0, &[0xaa, 0]);
-    assert!(!world.down(1, Target::South), "an answer is no report of controls, though it would be read as one");
+    assert!(!world.down(1, PadTarget::South), "an answer is no report of controls, though it would be read as one");
     assert_eq!(sent(&world)[1..], [(Purpose::Lamps, vec![3, 11, 0])]);
     let awake = world.now;
     world.until(awake.after(Micros::seconds(5)));
@@ -104,14 +104,14 @@ fn what_falls_silent_is_let_go_at_its_own_moment() {
     world.wrote(Ok(Sent::NotNeeded));
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     let last = world.now;
     world.until(Micros(last.0 + 149_999));
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     world.until(Micros(last.0 + 150_000));
     assert_eq!(world.pad(1), PadState::default());
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South), "and speaks again");
+    assert!(world.down(1, PadTarget::South), "and speaks again");
 }
 
 #[test]

@@ -243,7 +243,7 @@ fn each_step_of_a_wheel_is_a_press_of_the_d_pad() {
     let mut world = World::new(Settings::default());
     world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
     world.place(0, 1, "plain");
-    for (step, meant) in [(1, Target::Up), (0xff, Target::Down)] {
+    for (step, meant) in [(1, PadTarget::Up), (0xff, PadTarget::Down)] {
         world.report(0, &[0, 0, 0, step]);
         assert!(world.down(1, meant));
         world.wait(Micros::millis(70));

@@ -37,15 +37,15 @@ fn axes(world: &World) -> [i32; 6] {
 fn a_button_that_is_down_when_it_comes_counts_once_it_has_been_let_go() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     world.report(0, &[128, 128, 128, 128, 1]);
-    assert!(!world.down(1, Target::South));
+    assert!(!world.down(1, PadTarget::South));
     let (mark, text) = world.sentence();
     assert_eq!(mark, Mark::Doubt, "{text}");
     assert!(text.contains("button 1 of pad was down when it came: let it go"), "{text}");
     world.report(0, &[128, 128, 128, 128, 3]);
-    assert!(world.down(1, Target::East) && !world.down(1, Target::South), "the others count");
+    assert!(world.down(1, PadTarget::East) && !world.down(1, PadTarget::South), "the others count");
     world.report(0, &[128, 128, 128, 128, 0]);
     world.report(0, &[128, 128, 128, 128, 1]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     assert!(!world.sentence().1.contains("was down"), "{}", world.sentence().1);
 }
 
@@ -54,17 +54,17 @@ fn a_first_report_long_after_opening_tells_of_a_change() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     world.wait(AT_ONCE.after(Micros::millis(5)));
     world.report(0, &[128, 128, 128, 128, 1]);
-    assert!(world.down(1, Target::South), "a silent device's first press");
+    assert!(world.down(1, PadTarget::South), "a silent device's first press");
     // After a reconnect the same: what is held while it is plugged in does not count, a first press later does.
     world.unplug(0);
     world.plug_at_once(NodeFacts { descriptor: descriptor(&FOUR, 4), ..node(0, "A", "1-1") });
     world.report(0, &[128, 128, 128, 128, 1]);
-    assert!(!world.down(1, Target::South));
+    assert!(!world.down(1, PadTarget::South));
     world.unplug(0);
     world.plug_at_once(NodeFacts { descriptor: descriptor(&FOUR, 4), ..node(0, "A", "1-1") });
     world.wait(AT_ONCE.after(Micros::millis(5)));
     world.report(0, &[255, 128, 128, 128, 1]);
-    assert!(world.down(1, Target::South) && axes(&world)[0] == 32_767);
+    assert!(world.down(1, PadTarget::South) && axes(&world)[0] == 32_767);
 }
 
 #[test]
@@ -157,7 +157,7 @@ fn covering_by_our_own_rebind_does_not_make_a_device_new() {
     world.now = world.now.after(Micros::millis(30));
     world.settle();
     world.report(0, &[128, 128, 128, 128, 1]);
-    assert!(world.down(1, Target::South), "it was opened more than a second ago");
+    assert!(world.down(1, PadTarget::South), "it was opened more than a second ago");
 }
 
 #[test]
@@ -235,9 +235,9 @@ fn a_hat_of_nine_has_its_centre_where_it_stands_in_the_first_report() {
         world.report(0, &[rest]);
         assert_eq!(world.pad(1), PadState::default(), "it rests at {rest}");
         world.report(0, &[up]);
-        assert!(world.down(1, Target::Up) && !world.down(1, Target::Right), "{up} is up");
+        assert!(world.down(1, PadTarget::Up) && !world.down(1, PadTarget::Right), "{up} is up");
         world.report(0, &[left]);
-        assert!(world.down(1, Target::Left) && !world.down(1, Target::Up), "{left} is left");
+        assert!(world.down(1, PadTarget::Left) && !world.down(1, PadTarget::Up), "{left} is left");
         world.report(0, &[rest]);
         assert_eq!(world.pad(1), PadState::default());
     }

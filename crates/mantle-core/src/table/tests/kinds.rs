@@ -1,9 +1,10 @@
 //! Kinds of pad: what is written to a pad that is none of the common ones, and what becomes of a slot whose kind changes.
 
 use super::{World, node, slot};
+use crate::binding::Target;
 use crate::command::{Answer, Command};
 use crate::device::{DeviceId, NodeFacts};
-use crate::pad::{AbsInfo, FIRST_LINE, FlightShape, PadAxis, PadIdentity, PadKind, PadModel, PadStick, Target};
+use crate::pad::{AbsInfo, FIRST_LINE, FlightShape, PadAxis, PadIdentity, PadKind, PadModel, PadStick, PadTarget};
 use crate::path::PadCondition;
 use crate::slot::SlotNumber;
 use crate::table::Effect;
@@ -106,20 +107,20 @@ fn only(kind: u16, code: u16, value: i32) -> BTreeMap<(u16, u16), i32> {
 fn unheard_of() -> PadModel {
     let lanes: Vec<usize> = (0..4).chain(FIRST_LINE..FIRST_LINE + 8).collect();
     let centred =
-        |lane: &usize| Target::of_pads().any(|one| one.axis().is_some_and(|(own, sign)| own == *lane && sign < 0.0));
+        |lane: &usize| PadTarget::all().any(|one| one.axis().is_some_and(|(own, sign)| own == *lane && sign < 0.0));
     let axis = |(at, lane): (usize, &usize)| {
         let min = if centred(lane) { -32768 } else { 0 };
         PadAxis { lane: *lane, info: AbsInfo { code: 0x20 + at as u16, min, max: 32767 } }
     };
-    let mut targets: Vec<Target> = (0..64).map(Target::Button).collect();
-    targets.extend(Target::of_pads().filter(|target| target.axis().is_some_and(|(lane, _)| lanes.contains(&lane))));
-    targets.extend((0..3).flat_map(Target::hat));
+    let mut targets: Vec<PadTarget> = (0..64).map(PadTarget::Button).collect();
+    targets.extend(PadTarget::all().filter(|target| target.axis().is_some_and(|(lane, _)| lanes.contains(&lane))));
+    targets.extend((0..3).flat_map(PadTarget::hat));
     PadModel {
         name: "console of a ferry".into(),
         title: "Placid Mantle console".into(),
         identity: PadIdentity { bus: 6, vendor: 1, product: 2, version: 3 },
         publisher: crate::pad::Publisher::Uinput,
-        keys: (0..64).map(|n| (Target::Button(n), 0x200 + u16::from(n))).collect(),
+        keys: (0..64).map(|n| (PadTarget::Button(n), 0x200 + u16::from(n))).collect(),
         axes: lanes.iter().enumerate().map(axis).collect(),
         sticks: vec![PadStick { name: "the two of the bridge".into(), lanes: [2, 3] }],
         hats: vec![[0x10, 0x11], [0x12, 0x13], [0x14, 0x15]],
@@ -203,7 +204,7 @@ fn a_kind_is_changed_while_it_plays_and_back() {
     let resting = Report::resting(8, 1, &CENTRED[..2]);
     world.report(0, &resting.bytes);
     world.report(0, &resting.button(0));
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     let flight = FlightShape::new(0b11, 8, 1);
     let answer = kind(&mut world, PadKind::Flight(flight));
     let dropped = |effect: &&Effect| matches!(effect, Effect::DropPad { .. });
@@ -254,9 +255,9 @@ fn what_a_profile_says_of_controls_that_the_kind_lacks_is_said() {
         line: 1,
     };
     let rules = vec![
-        rule(Target::South, "button 1"),
-        rule(Target::LeftStickLeft, "button 2"),
-        rule(Target::Button(4), "button 3"),
+        rule(PadTarget::South.into(), "button 1"),
+        rule(PadTarget::LeftStickLeft.into(), "button 2"),
+        rule(PadTarget::Button(4).into(), "button 3"),
     ];
     let profile = crate::binding::Profile { rules, ..profile };
     world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], Vec::new());
@@ -266,7 +267,7 @@ fn what_a_profile_says_of_controls_that_the_kind_lacks_is_said() {
     let member = &world.table.slot(slot(1)).expect("in use").session.members[0];
     assert_eq!(member.bindings.not_found, [(0, "a flight stick has no South".to_owned())]);
     let plays = |target| member.bindings.of(target).count();
-    assert_eq!((plays(Target::LeftStickLeft), plays(Target::Button(4))), (1, 1), "the rest carries over");
+    assert_eq!((plays(PadTarget::LeftStickLeft), plays(PadTarget::Button(4))), (1, 1), "the rest carries over");
 }
 
 #[test]
@@ -305,7 +306,7 @@ fn flying() -> (World, Report) {
     (world, resting)
 }
 
-fn named(world: &World, name: &str) -> Target {
+fn named(world: &World, name: &str) -> PadTarget {
     world.table.slot(slot(1)).expect("in use").model.named(name).expect("it has that")
 }
 
@@ -333,7 +334,7 @@ fn a_line_is_felt() {
     use crate::feel::{Feel, Shaped};
     let (mut world, resting) = flying();
     let line = |world: &World, name: &str| match named(world, name) {
-        Target::Line(line, _) => Shaped::Line(line),
+        PadTarget::Line(line, _) => Shaped::Line(line),
         other => panic!("{other:?} is no line"),
     };
     let (twist, throttle) = (line(&world, "Rz plus"), line(&world, "throttle"));
@@ -395,8 +396,8 @@ fn keys_alone_are_tried() {
     world.report(0, &resting.button(0));
     assert_eq!(facts(&world), Some((0, 1)), "it has to come up again");
     world.wait(Micros::seconds(11));
-    let stuck = |world: &World| world.table.trying().map(|(_, trial)| trial.stuck(world.now));
-    assert_eq!(stuck(&world), Some(vec![target]), "it is down for longer than anybody presses a key");
+    let stuck = |world: &World| world.table.trying().map(|(_, trial)| trial.stuck_keys(world.now));
+    assert_eq!(stuck(&world), Some(vec![stroke]), "it is down for longer than anybody presses a key");
     world.report(0, &resting.bytes);
     assert_eq!((facts(&world), stuck(&world)), (Some((1, 1)), Some(vec![])));
 }

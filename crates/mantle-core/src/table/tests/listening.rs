@@ -24,9 +24,9 @@ fn now(world: &World) -> &'static str {
 
 #[test]
 pub(super) fn what_is_on_view_gives_way_and_comes_back() {
-    let mut world = world(vec![rule(Target::South, "button 1")]);
-    let press = || Command::Listen { slot: slot(1), target: Target::South };
-    let roll = || Command::CallRoll { slot: slot(1), targets: vec![Target::South] };
+    let mut world = world(vec![rule(PadTarget::South, "button 1")]);
+    let press = || Command::Listen { slot: slot(1), target: PadTarget::South.into() };
+    let roll = || Command::CallRoll { slot: slot(1), targets: vec![PadTarget::South.into()] };
     let measure = || Command::MeasureFeel(Some((slot(1), Shaped::LeftStick)));
     let begins: [(&str, Command); 3] = [("press", press()), ("roll call", roll()), ("measure", measure())];
     for (view, seen) in
@@ -58,10 +58,10 @@ pub(super) fn what_is_on_view_gives_way_and_comes_back() {
 
 #[test]
 fn whatever_is_begun_takes_the_place_of_what_went_on() {
-    let mut world = world(vec![rule(Target::South, "button 1")]);
+    let mut world = world(vec![rule(PadTarget::South, "button 1")]);
     let begins = [
-        ("press", Command::Listen { slot: slot(1), target: Target::South }),
-        ("roll call", Command::CallRoll { slot: slot(1), targets: vec![Target::South] }),
+        ("press", Command::Listen { slot: slot(1), target: PadTarget::South.into() }),
+        ("roll call", Command::CallRoll { slot: slot(1), targets: vec![PadTarget::South.into()] }),
         ("measure", Command::MeasureFeel(Some((slot(1), Shaped::LeftStick)))),
         ("controls", Command::Calibrate { device: PAD_0.0, part: PAD_0.1 }),
     ];
@@ -82,7 +82,7 @@ fn whatever_is_begun_takes_the_place_of_what_went_on() {
 
 #[test]
 fn what_a_node_was_looked_at_for_ends_with_it() {
-    let mut world = world(vec![rule(Target::South, "button 1")]);
+    let mut world = world(vec![rule(PadTarget::South, "button 1")]);
     give(&mut world, Command::LookAt(Some(PAD_0)));
     world.unplug(0);
     assert_eq!(now(&world), "nothing");

@@ -25,11 +25,11 @@ mod undo;
 mod whatever;
 
 use super::{Effect, Settings, Table};
-use crate::binding::{Named, Rule};
+use crate::binding::{Named, Rule, Target};
 use crate::command::{Answer, Command, CommandNumber};
 use crate::cover::Strength;
 use crate::device::{Bus, DeviceId, Driver, Identity, NodeFacts, NodeId, NodeKind, OsFault};
-use crate::pad::{PadKind, PadState, Target};
+use crate::pad::{PadKind, PadState, PadTarget};
 use crate::path::{Mark, PadFault, sentences};
 use crate::seating::MemberId;
 use crate::slot::SlotNumber;
@@ -282,7 +282,7 @@ impl World {
         *self.table.slot(slot(number)).expect("in use").session.state()
     }
 
-    fn down(&self, number: u8, target: Target) -> bool {
+    fn down(&self, number: u8, target: PadTarget) -> bool {
         self.pad(number).share(target) > 0.5
     }
 

@@ -14,10 +14,10 @@ const MOUSE: &[u8] = &[
 ];
 
 fn mouse(change: impl Fn(&mut Options)) -> World {
-    let both = [(Target::RightStickLeft, "X lower half"), (Target::RightStickRight, "X upper half")];
+    let both = [(PadTarget::RightStickLeft, "X lower half"), (PadTarget::RightStickRight, "X upper half")];
     let mut rules: Vec<Rule> = both.into_iter().map(|(target, source)| rule(target, source)).collect();
     rules.iter_mut().for_each(|rule| change(&mut rule.options));
-    rules.push(rule(Target::RightTrigger, "button 1"));
+    rules.push(rule(PadTarget::RightTrigger, "button 1"));
     let profiles = vec![Arc::new(profile("pointing", rules))];
     let mut world = World::new(Settings { profiles, ..Settings::default() });
     world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
@@ -86,7 +86,10 @@ fn without_a_word_a_mouse_aims() {
     push(&mut world, 20, 40);
     assert_eq!(world.pad(1).axes[2..4], [32_767, 0]);
     world.report(0, &[1, 0b11, 0, 0xf0]);
-    assert!(world.down(1, Target::RightTrigger) && world.down(1, Target::LeftTrigger), "its buttons are triggers");
+    assert!(
+        world.down(1, PadTarget::RightTrigger) && world.down(1, PadTarget::LeftTrigger),
+        "its buttons are triggers"
+    );
     assert!(world.pad(1).axes[3] < -4_000, "and away is up: {:?}", world.pad(1).axes);
     world.wait(Micros::seconds(3));
     world.report(0, &[1, 0, 0, 0]);
@@ -99,7 +102,7 @@ fn steering_is_let_go_whatever_ends_it() {
         |world| world.unplug(0),
         |world| drop(world.command(Command::LetGo)),
         |world| {
-            let other = profile("pointing", vec![rule(Target::South, "button 2")]);
+            let other = profile("pointing", vec![rule(PadTarget::South, "button 2")]);
             world.table.handle_profiles(world.now, vec![Arc::new(other)], Vec::new());
             world.settle();
         },
@@ -124,7 +127,7 @@ fn a_key_brings_the_steering_back_to_its_middle() {
     world.report(0, &[1, 0b100, 0, 0]);
     assert_eq!(across(&world), 0);
     world.report(0, &[1, 0b001, 0, 0]);
-    assert!(world.down(1, Target::RightTrigger), "buttons of a mouse are pedals");
+    assert!(world.down(1, PadTarget::RightTrigger), "buttons of a mouse are pedals");
 }
 
 /// A mouse that plays is covered as long as the machine has another one.

@@ -142,7 +142,7 @@ fn presses_of_late_deadlines_are_never_merged() {
     let short = crate::binding::Options { shortest: Micros::millis(30), ..Default::default() };
     let rule =
         |target, control| crate::binding::Rule { options: short.clone(), ..super::profiles::rule(target, control) };
-    let mut world = super::profiles::world(vec![rule(Target::South, "button 1"), rule(Target::East, "button 2")]);
+    let mut world = super::profiles::world(vec![rule(PadTarget::South, "button 1"), rule(PadTarget::East, "button 2")]);
     for down in [1, 0, 2, 0] {
         world.report(0, &[down, 128]);
         world.wait(Micros::millis(5));
@@ -172,7 +172,7 @@ fn alarms_ring_in_time() {
 fn what_is_down_at_first_does_not_count() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     world.report(0, &[128, 128, 128, 128, 1]);
-    assert!(!world.down(1, Target::South));
+    assert!(!world.down(1, PadTarget::South));
 }
 
 /// Each fault, by the words at its place in the code, and the test that stands for it.

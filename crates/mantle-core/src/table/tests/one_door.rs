@@ -80,8 +80,8 @@ fn two_slots_change_places_while_something_is_held() {
 #[test]
 fn another_profile_comes_while_something_is_held() {
     let profiles = vec![
-        Arc::new(profile("ferry", vec![rule(Target::South, "button 1")])),
-        Arc::new(profile("crane", vec![rule(Target::North, "button 1")])),
+        Arc::new(profile("ferry", vec![rule(PadTarget::South, "button 1")])),
+        Arc::new(profile("crane", vec![rule(PadTarget::North, "button 1")])),
     ];
     let mut world = World::new(Settings { profiles, ..Settings::default() });
     world.plug(node(0, "A", "1-1"));
@@ -100,8 +100,8 @@ fn another_profile_comes_while_something_is_held() {
 fn two_members_are_due_at_the_same_moment() {
     let ramp = Options { ramp: Micros::millis(40), ..Options::default() };
     let rules = vec![
-        Rule { options: ramp.clone(), ..rule(Target::LeftTrigger, "button 1") },
-        Rule { options: ramp, ..rule(Target::RightTrigger, "button 2") },
+        Rule { options: ramp.clone(), ..rule(PadTarget::LeftTrigger, "button 1") },
+        Rule { options: ramp, ..rule(PadTarget::RightTrigger, "button 2") },
     ];
     let mut world = World::new(Settings { profiles: vec![Arc::new(profile("ferry", rules))], ..Settings::default() });
     world.plug(two_in_one(0, "1-1"));
@@ -223,12 +223,14 @@ fn profiles() -> Vec<Arc<crate::binding::Profile>> {
     let toggle = Options { toggle: true, ..Options::default() };
     let short = Options { shortest: Micros::millis(30), ..Options::default() };
     let ramps = vec![
-        Rule { options: ramp, ..rule(Target::LeftTrigger, "button 1") },
-        Rule { options: toggle, ..rule(Target::North, "button 2") },
-        Rule { options: short, ..rule(Target::West, "button 3") },
+        Rule { options: ramp, ..rule(PadTarget::LeftTrigger, "button 1") },
+        Rule { options: toggle, ..rule(PadTarget::North, "button 2") },
+        Rule { options: short, ..rule(PadTarget::West, "button 3") },
     ];
-    let mut layers =
-        profile("layers", vec![rule(Target::South, "button 2"), Rule { layer: 1, ..rule(Target::Up, "button 2") }]);
+    let mut layers = profile(
+        "layers",
+        vec![rule(PadTarget::South, "button 2"), Rule { layer: 1, ..rule(PadTarget::Up, "button 2") }],
+    );
     layers.layers = vec![crate::binding::Layer { name: "deck".into(), hold: Named::parse("button 1"), toggle: false }];
     let mut feel = Feel::plain(0.1, 0.0);
     feel.sticks[0].smoothing = Micros::millis(40);

@@ -5,8 +5,8 @@ use crate::binding::{Change, Named, Options, Profile, ProfileAct, ProfileStoreAc
 use crate::rollcall::Heard;
 use std::sync::Arc;
 
-pub(super) fn rule(target: Target, source: &str) -> Rule {
-    Rule { target, source: Some(Named::parse(source)), layer: 0, line: 4, options: Options::default() }
+pub(super) fn rule(target: impl Into<Target>, source: &str) -> Rule {
+    Rule { target: target.into(), source: Some(Named::parse(source)), layer: 0, line: 4, options: Options::default() }
 }
 
 pub(super) fn profile(name: &str, rules: Vec<Rule>) -> Profile {
@@ -41,21 +41,21 @@ pub(super) fn give(world: &mut World, command: Command) -> CommandNumber {
 
 fn source(button: &str) -> Vec<Change> {
     let source = Some(button.to_owned());
-    vec![Change::Source { target: Target::South, layer: String::new(), source, inverted: false }]
+    vec![Change::Source { target: PadTarget::South.into(), layer: String::new(), source, inverted: false }]
 }
 
 #[test]
 fn what_a_profile_says_plays_and_what_it_does_not_say_plays_as_before() {
-    let mut world = world(vec![rule(Target::South, "button 3")]);
+    let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     world.report(0, &[0b100, 128]);
-    assert!(world.down(1, Target::South) && !world.down(1, Target::West));
+    assert!(world.down(1, PadTarget::South) && !world.down(1, PadTarget::West));
     world.report(0, &[0b10, 128]);
-    assert!(world.down(1, Target::East) && !world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::East) && !world.down(1, PadTarget::South));
 }
 
 #[test]
 fn a_change_is_answered_once_it_is_saved_and_what_was_held_is_let_go() {
-    let mut world = world(vec![rule(Target::South, "button 3")]);
+    let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     world.report(0, &[0b100, 128]);
     let number = give(&mut world, Command::Edit { slot: slot(1), changes: source("button 5") });
     assert_eq!(world.table.poll_answer(), None, "not saved yet");
@@ -63,7 +63,7 @@ fn a_change_is_answered_once_it_is_saved_and_what_was_held_is_let_go() {
         wanted(&world),
         (number, "ferry".into(), "ferry.profile.toml".into(), ProfileAct::Change(source("button 5")))
     );
-    world.table.handle_profile(world.now, number, Ok(profile("ferry", vec![rule(Target::South, "button 5")])));
+    world.table.handle_profile(world.now, number, Ok(profile("ferry", vec![rule(PadTarget::South, "button 5")])));
     world.settle();
     let inverse = Some(Command::TakeBack { slot: slot(1), again: false });
     assert_eq!(
@@ -72,13 +72,13 @@ fn a_change_is_answered_once_it_is_saved_and_what_was_held_is_let_go() {
     );
     assert_eq!(world.pad(1), PadState::default(), "what was held is let go");
     world.report(0, &[0b1_0000, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     let number = give(&mut world, Command::TakeBack { slot: slot(1), again: false });
     assert_eq!(wanted(&world).3, ProfileAct::Back);
     world.table.handle_profile(world.now, number, Err("the disk is full".into()));
     let refused = Answer::Refused { why: "the disk is full".into() };
     assert_eq!(world.table.poll_answer(), Some((number, refused)));
-    assert!(world.down(1, Target::South), "what could not be saved changes nothing");
+    assert!(world.down(1, PadTarget::South), "what could not be saved changes nothing");
 }
 
 #[test]
@@ -89,7 +89,7 @@ fn the_profile_that_says_nothing_is_nobodys_to_change_a_new_one_is_made() {
     let number = give(&mut world, Command::Edit { slot: slot(2), changes: source("button 5") });
     let (_, name, origin, _) = wanted(&world);
     assert_eq!((name.as_str(), origin.as_str()), ("pad", ""), "named after who plays");
-    world.table.handle_profile(world.now, number, Ok(profile("pad", vec![rule(Target::South, "button 5")])));
+    world.table.handle_profile(world.now, number, Ok(profile("pad", vec![rule(PadTarget::South, "button 5")])));
     world.settle();
     let names: Vec<String> = world.table.slots().map(|(_, slot)| slot.profile.clone()).collect();
     assert_eq!(names, ["plain", "pad"]);
@@ -102,33 +102,33 @@ fn the_profile_that_says_nothing_is_nobodys_to_change_a_new_one_is_made() {
 
 #[test]
 fn a_profile_that_cannot_be_read_for_a_while_stays_as_it_was() {
-    let mut world = world(vec![rule(Target::South, "button 3")]);
+    let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     world.table.handle_profiles(world.now, Vec::new(), vec!["it is broken".into()]);
     world.settle();
     world.report(0, &[0b100, 128]);
-    assert!(world.down(1, Target::South), "its file is broken: it plays on");
+    assert!(world.down(1, PadTarget::South), "its file is broken: it plays on");
     world.table.handle_profiles(
         world.now,
-        vec![Arc::new(profile("ferry", vec![rule(Target::South, "button 4")]))],
+        vec![Arc::new(profile("ferry", vec![rule(PadTarget::South, "button 4")]))],
         Vec::new(),
     );
     world.settle();
-    assert!(!world.down(1, Target::South));
+    assert!(!world.down(1, PadTarget::South));
     world.report(0, &[0, 128]);
     world.report(0, &[0b1000, 128]);
-    assert!(world.down(1, Target::South), "edited by hand, it plays so at once");
+    assert!(world.down(1, PadTarget::South), "edited by hand, it plays so at once");
 }
 
 #[test]
 fn who_presses_is_heard_and_the_pad_plays_on() {
     let mut world = world(Vec::new());
-    give(&mut world, Command::Listen { slot: slot(1), target: Target::North });
+    give(&mut world, Command::Listen { slot: slot(1), target: PadTarget::North.into() });
     for _ in 0..100 {
         world.report(0, &[0, 128]);
     }
     world.report(0, &[0b10, 128]);
     assert_eq!(world.table.capturing().expect("it listens").heard().1, &Heard::Pressed);
-    assert!(world.down(1, Target::East), "the pad plays on");
+    assert!(world.down(1, PadTarget::East), "the pad plays on");
     for _ in 0..30 {
         world.report(0, &[0, 128]);
     }
@@ -144,7 +144,7 @@ fn who_presses_is_heard_and_the_pad_plays_on() {
 fn late_wake_ups_give_the_same_frames() {
     let ramp = Options { ramp: Micros::millis(20), ..Options::default() };
     let frames = |late: bool| {
-        let mut world = world(vec![Rule { options: ramp.clone(), ..rule(Target::RightTrigger, "button 1") }]);
+        let mut world = world(vec![Rule { options: ramp.clone(), ..rule(PadTarget::RightTrigger, "button 1") }]);
         let start = world.now;
         let mut frames = Vec::new();
         let mut at = start;
@@ -174,28 +174,28 @@ fn late_wake_ups_give_the_same_frames() {
 
 #[test]
 fn who_plays_by_a_profile_follows_its_new_name() {
-    let mut world = world(vec![rule(Target::South, "button 3")]);
-    let renamed = Profile { name: "night ferry".into(), ..profile("ferry", vec![rule(Target::South, "button 3")]) };
+    let mut world = world(vec![rule(PadTarget::South, "button 3")]);
+    let renamed = Profile { name: "night ferry".into(), ..profile("ferry", vec![rule(PadTarget::South, "button 3")]) };
     world.table.handle_profiles(world.now, vec![Arc::new(renamed)], Vec::new());
     world.settle();
     assert_eq!(world.table.slot(slot(1)).expect("in use").profile, "night ferry");
     assert_eq!(world.memory.slots[0].profile, "night ferry");
     world.report(0, &[0b100, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
 }
 
 #[test]
 fn a_new_profile_is_made_by_purpose_or_as_a_copy_and_taken_back() {
-    let mut world = world(vec![rule(Target::South, "button 3")]);
+    let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     let number = give(&mut world, Command::NewProfile { slot: slot(1), like: Some("driving".into()) });
     let from = crate::binding::NewFrom::Template("driving".into());
     assert_eq!(wanted(&world), (number, "driving".into(), String::new(), ProfileAct::New(from)));
-    let made = profile("driving", vec![rule(Target::RightTrigger, "button 1")]);
+    let made = profile("driving", vec![rule(PadTarget::RightTrigger, "button 1")]);
     world.table.handle_profile(world.now, number, Ok(made));
     world.settle();
     assert_eq!(world.table.slot(slot(1)).expect("in use").profile, "driving");
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::RightTrigger));
+    assert!(world.down(1, PadTarget::RightTrigger));
     let inverse = Some(Command::PlayBy { slot: slot(1), profile: "ferry".into() });
     assert_eq!(
         world.table.poll_answer(),
@@ -227,7 +227,7 @@ fn a_new_profile_is_made_by_purpose_or_as_a_copy_and_taken_back() {
 #[test]
 fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
     let layer = crate::binding::Layer { name: "shift".into(), hold: Named::parse("button 8"), toggle: false };
-    let rules = vec![rule(Target::South, "button 1"), Rule { layer: 1, ..rule(Target::North, "button 1") }];
+    let rules = vec![rule(PadTarget::South, "button 1"), Rule { layer: 1, ..rule(PadTarget::North, "button 1") }];
     let both = Profile { layers: vec![layer], defaults: false, ..profile("ferry", rules) };
     let key = |uniq: &str| crate::device::Key::new(&node(0, uniq, "1-1").identity, 0);
     let remembered = crate::slot::RememberedSlot {
@@ -251,31 +251,34 @@ fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
         }
     };
     world.report(1, &[1, 128]);
-    assert!(world.down(1, Target::South) && !world.down(1, Target::North));
+    assert!(world.down(1, PadTarget::South) && !world.down(1, PadTarget::North));
     // The other device holds the layer: what is pressed here already changes at once.
     world.report(0, &[0x80, 128]);
     settle(&mut world);
-    assert!(world.down(1, Target::North) && !world.down(1, Target::South), "it is on for both");
+    assert!(world.down(1, PadTarget::North) && !world.down(1, PadTarget::South), "it is on for both");
     world.unplug(0);
     settle(&mut world);
-    assert!(world.down(1, Target::South) && !world.down(1, Target::North), "and goes with the device that held it");
+    assert!(
+        world.down(1, PadTarget::South) && !world.down(1, PadTarget::North),
+        "and goes with the device that held it"
+    );
     assert_eq!(world.table.deadline_of_play(), None, "a device that is away waits for nothing");
 }
 
 /// A profile is thrown away while somebody plays by it, and comes back.
 #[test]
 fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back() {
-    let mut world = world(vec![rule(Target::South, "button 3")]);
+    let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     world.report(0, &[0b100, 128]);
     let number = give(&mut world, Command::ProfileStore(ProfileStoreAct::Delete("ferry".into())));
     assert_eq!(wanted(&world), (number, "ferry".into(), "ferry.profile.toml".into(), ProfileAct::Delete));
-    assert!(world.down(1, Target::South), "not done yet");
+    assert!(world.down(1, PadTarget::South), "not done yet");
     let trashed = Profile { origin: "trash/ferry.profile.toml".into(), ..profile("ferry", Vec::new()) };
     world.table.handle_profile(world.now, number, Ok(trashed));
     world.settle();
     assert_eq!(world.pad(1), PadState::default(), "what it held is let go");
     world.report(0, &[0b100, 128]);
-    assert!(world.down(1, Target::West), "as guessed");
+    assert!(world.down(1, PadTarget::West), "as guessed");
     let back =
         ProfileStoreAct::BringBack { trashed: "trash/ferry.profile.toml".into(), origin: "ferry.profile.toml".into() };
     let inverse = Some(Command::ProfileStore(back.clone()));
@@ -284,12 +287,12 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
         Some((number, Answer::Done { said: "ferry is thrown away".into(), inverse }))
     );
     let number = give(&mut world, Command::ProfileStore(back));
-    let restored = profile("ferry", vec![rule(Target::South, "button 3")]);
+    let restored = profile("ferry", vec![rule(PadTarget::South, "button 3")]);
     world.table.handle_profile(world.now, number, Ok(restored));
     world.settle();
     world.report(0, &[0, 128]);
     world.report(0, &[0b100, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     let inverse = Some(Command::ProfileStore(ProfileStoreAct::Delete("ferry".into())));
     assert_eq!(
         world.table.poll_answer(),
@@ -299,12 +302,12 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
 
 #[test]
 fn profiles_are_renamed_copied_and_handed_out_whoever_plays_by_them() {
-    let mut world = world(vec![rule(Target::South, "button 3")]);
+    let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     let (from, to) = ("ferry".to_owned(), "night ferry".to_owned());
     let number =
         give(&mut world, Command::ProfileStore(ProfileStoreAct::Rename { from: from.clone(), to: to.clone() }));
     assert_eq!(wanted(&world).3, ProfileAct::Change(vec![Change::Name(to.clone())]));
-    let renamed = Profile { name: to.clone(), ..profile("ferry", vec![rule(Target::South, "button 3")]) };
+    let renamed = Profile { name: to.clone(), ..profile("ferry", vec![rule(PadTarget::South, "button 3")]) };
     world.table.handle_profile(world.now, number, Ok(renamed));
     world.settle();
     assert_eq!(world.table.slot(slot(1)).expect("in use").profile, to);

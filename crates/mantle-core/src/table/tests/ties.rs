@@ -22,7 +22,7 @@ fn tie(device: u16, to: u8) -> Command {
 pub(super) fn two_devices_play_as_one_and_each_for_itself_again() {
     let mut world = two();
     world.report(1, &[1, 128]);
-    assert!(world.down(2, Target::South));
+    assert!(world.down(2, PadTarget::South));
     let tied = world.command(tie(1, 1));
     assert_eq!(world.used(), [1], "the slot that it had is free");
     assert!(world.effects.iter().any(|effect| matches!(effect, Effect::DropPad { slot: gone } if *gone == slot(2))));
@@ -31,13 +31,13 @@ pub(super) fn two_devices_play_as_one_and_each_for_itself_again() {
     world.report(1, &[0, 128]);
     world.report(0, &[1, 128]);
     world.report(1, &[2, 128]);
-    assert!(world.down(1, Target::South) && world.down(1, Target::East));
+    assert!(world.down(1, PadTarget::South) && world.down(1, PadTarget::East));
     world.undo(tied);
     assert_eq!(world.used(), [1, 2]);
-    assert!(world.down(1, Target::South) && !world.down(1, Target::East), "what it held there is let go");
+    assert!(world.down(1, PadTarget::South) && !world.down(1, PadTarget::East), "what it held there is let go");
     world.report(1, &[0, 128]);
     world.report(1, &[2, 128]);
-    assert!(world.down(2, Target::East) && !world.down(1, Target::East));
+    assert!(world.down(2, PadTarget::East) && !world.down(1, PadTarget::East));
 }
 
 #[test]
@@ -48,33 +48,33 @@ pub(super) fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
     world.command(tie(1, 1));
     world.command(tie(2, 1));
     world.report(2, &[4, 128]);
-    assert!(world.down(1, Target::West));
+    assert!(world.down(1, PadTarget::West));
     // The one in the middle: those behind it move up, and keep their numbers.
     let last = member(&world, 1, 2);
     let parted = world.command(Command::Untie { slot: slot(1), member: member(&world, 1, 1), back: None });
     let bare = |effect: &Effect| matches!(effect, Effect::Uncover(device) if *device == DeviceId(1));
     assert!(world.effects.iter().any(bare), "who sits nowhere is not hidden");
-    assert!(world.down(1, Target::West), "the other one is held on");
+    assert!(world.down(1, PadTarget::West), "the other one is held on");
     assert_eq!(member(&world, 1, 1), last);
     world.report(1, &[2, 128]);
-    assert!(!world.down(1, Target::East), "it plays no more");
+    assert!(!world.down(1, PadTarget::East), "it plays no more");
     world.report(2, &[0, 128]);
     world.report(2, &[8, 128]);
-    assert!(world.down(1, Target::North) && !world.down(1, Target::West));
+    assert!(world.down(1, PadTarget::North) && !world.down(1, PadTarget::West));
     world.undo(parted);
     world.report(1, &[0, 128]);
     world.report(1, &[2, 128]);
-    assert!(world.down(1, Target::East) && world.down(1, Target::North));
+    assert!(world.down(1, PadTarget::East) && world.down(1, PadTarget::North));
     // One that is away can be parted as well, and does not come back by itself.
     world.unplug(2);
     let away = world.command(Command::Untie { slot: slot(1), member: member(&world, 1, 1), back: None });
     world.plug(node(2, "C", "1-3"));
     world.report(2, &[4, 128]);
-    assert!(!world.down(1, Target::West) && world.used() == [1]);
+    assert!(!world.down(1, PadTarget::West) && world.used() == [1]);
     world.undo(away);
     world.report(2, &[0, 128]);
     world.report(2, &[4, 128]);
-    assert!(world.down(1, Target::West));
+    assert!(world.down(1, PadTarget::West));
 }
 
 #[test]
@@ -91,7 +91,7 @@ fn tied_ones_come_back_to_their_player_after_a_restart_and_a_reconnect() {
     assert_eq!(world.used(), [1]);
     world.report(0, &[0, 128]);
     world.report(0, &[2, 128]);
-    assert!(world.down(1, Target::East));
+    assert!(world.down(1, PadTarget::East));
 }
 
 #[test]
@@ -121,7 +121,7 @@ fn who_is_tied_to_a_resting_player_rests() {
     world.command(Command::PauseSlot { slot: slot(1), paused: false });
     world.report(1, &[0, 128]);
     world.report(1, &[2, 128]);
-    assert!(world.down(1, Target::East));
+    assert!(world.down(1, PadTarget::East));
 }
 
 /// A game pad of five buttons and one stick of 8 bits an axis.

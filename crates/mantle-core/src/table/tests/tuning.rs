@@ -99,27 +99,27 @@ fn what_is_measured_is_what_the_device_gives() {
 #[test]
 fn a_press_is_sent_after_five_seconds_and_only_one_control_if_asked() {
     let mut world = world(Vec::new());
-    give(&mut world, Command::PressFor { slot: slot(1), target: Target::North });
+    give(&mut world, Command::PressFor { slot: slot(1), target: PadTarget::North });
     let begun = world.now;
     let mut down = Vec::new();
     for tenth in 1..80u64 {
         world.table.handle_time(begun.after(Micros::millis(100 * tenth)));
         world.settle();
-        if world.down(1, Target::North) {
+        if world.down(1, PadTarget::North) {
             down.push(tenth);
         }
     }
     assert_eq!(down, [50, 51, 52, 53], "from five seconds on, for four tenths");
     world.now = begun.after(Micros::seconds(9));
-    give(&mut world, Command::SendOnly { slot: slot(1), target: Some(Target::South) });
+    give(&mut world, Command::SendOnly { slot: slot(1), target: Some(PadTarget::South) });
     world.report(0, &[0b11, 255]);
-    assert!(world.down(1, Target::South) && !world.down(1, Target::East));
+    assert!(world.down(1, PadTarget::South) && !world.down(1, PadTarget::East));
     assert_eq!(across(&world), 0, "the stick is not sent");
-    assert!(!world.table.slot(slot(1)).expect("in use").session.seen.done(Target::South));
+    assert!(!world.table.slot(slot(1)).expect("in use").session.seen.done(PadTarget::South));
     world.table.handle_time(world.now.after(crate::session::ONLY));
     world.settle();
-    assert!(world.down(1, Target::East), "it ends by itself");
-    give(&mut world, Command::SendOnly { slot: slot(1), target: Some(Target::North) });
+    assert!(world.down(1, PadTarget::East), "it ends by itself");
+    give(&mut world, Command::SendOnly { slot: slot(1), target: Some(PadTarget::North) });
     give(&mut world, Command::LetGo);
     give(&mut world, Command::Resume);
     assert_eq!(world.table.slot(slot(1)).expect("in use").session.helping(), None, "let go ends it");
@@ -140,5 +140,5 @@ fn a_change_of_the_feel_lets_go_of_nothing() {
         events.extend(sent.iter().collect::<Vec<_>>());
     }
     assert_eq!(events.len(), 2, "the stick and the end of the frame: {events:?}");
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
 }

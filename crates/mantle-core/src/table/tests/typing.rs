@@ -100,7 +100,7 @@ fn nothing_is_typed_into_our_own_screen() {
 fn nothing_is_typed_while_presses_are_listened_for() {
     let mut world = typing();
     for (begin, end) in [
-        (Command::Listen { slot: slot(1), target: Target::East }, Command::StopListening),
+        (Command::Listen { slot: slot(1), target: PadTarget::East.into() }, Command::StopListening),
         (Command::CallRoll { slot: slot(1), targets: Vec::new() }, Command::EndCall),
         (Command::MeasureFeel(Some((slot(1), Shaped::LeftStick))), Command::MeasureFeel(None)),
     ] {
@@ -170,19 +170,19 @@ fn nodes_that_cannot_be_made_are_tried_again() {
 
 #[test]
 fn a_slot_rests_and_plays_again_from_its_device() {
-    let mut world = world(vec![rule(named("pause"), "button 8"), rule(Target::South, "button 1")]);
+    let mut world = world(vec![rule(named("pause"), "button 8"), rule(PadTarget::South, "button 1")]);
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     world.report(0, &[0x81, 128]);
-    assert!(!world.down(1, Target::South), "it rests, though it is held");
+    assert!(!world.down(1, PadTarget::South), "it rests, though it is held");
     assert!(world.sentence().1.contains("Slot 1 is paused"));
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);
-    assert!(!world.down(1, Target::South));
+    assert!(!world.down(1, PadTarget::South));
     world.report(0, &[0x80, 128]);
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South), "and plays again");
+    assert!(world.down(1, PadTarget::South), "and plays again");
     assert!(world.table.slot(slot(1)).expect("in use").keys.name.is_none(), "a wish needs no node");
 }
 
@@ -193,11 +193,11 @@ fn a_pause_of_one_slot_leaves_the_others_alone_and_can_be_taken_back() {
     world.report(1, &[1, 128]);
     let answer = world.command(Command::PauseSlot { slot: slot(1), paused: true });
     world.report(0, &[1, 128]);
-    assert!(!world.down(1, Target::South) && world.down(2, Target::South));
+    assert!(!world.down(1, PadTarget::South) && world.down(2, PadTarget::South));
     world.undo(answer);
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
     world.command(Command::LetGo);
     let refused = world.command(Command::PauseSlot { slot: slot(1), paused: true });
     assert!(matches!(refused, Answer::Refused { .. }), "everything rests already");
@@ -230,7 +230,7 @@ fn the_feel_is_flipped_and_stepped_from_the_device() {
 /// A wish beside a press in the same report: the press goes out as it was.
 #[test]
 fn what_a_report_changes_beside_a_wish_is_sent() {
-    let mut world = world(vec![rule(named("pause"), "button 8"), rule(Target::South, "button 1")]);
+    let mut world = world(vec![rule(named("pause"), "button 8"), rule(PadTarget::South, "button 1")]);
     world.now.0 += 1000;
     world.table.handle_report(world.now, NodeId(0), &[0x81, 128]);
     let mut frames = Vec::new();
@@ -252,7 +252,7 @@ proptest! {
                 1 => drop(world.command(Command::LetType { slot: slot(1), allowed: on })),
                 2 => drop(world.command(if on { Command::LetGo } else { Command::Resume })),
                 3 => drop(world.command(Command::PauseSlot { slot: slot(1), paused: on })),
-                4 if on => drop(world.command(Command::Listen { slot: slot(1), target: Target::East })),
+                4 if on => drop(world.command(Command::Listen { slot: slot(1), target: PadTarget::East.into() })),
                 4 => drop(world.command(Command::StopListening)),
                 5 => {
                     let mut rules = vec![rule(named("key A"), "button 1"), rule(named("mouse up"), "X upper half")];

@@ -28,7 +28,7 @@ fn redo(world: &mut World) -> String {
 
 fn button(button: &str) -> Vec<Change> {
     let source = Some(button.to_owned());
-    vec![Change::Source { target: Target::South, layer: String::new(), source, inverted: false }]
+    vec![Change::Source { target: PadTarget::South.into(), layer: String::new(), source, inverted: false }]
 }
 
 /// A change is saved as it was asked for last.
@@ -37,7 +37,7 @@ fn saves(world: &mut World, result: Result<&str, &str>) {
         Effect::Profile { number, .. } => Some(*number),
         _ => None,
     });
-    let result = result.map(|source| profile("ferry", vec![rule(Target::South, source)])).map_err(str::to_owned);
+    let result = result.map(|source| profile("ferry", vec![rule(PadTarget::South, source)])).map_err(str::to_owned);
     world.table.handle_profile(world.now, number.expect("something is to be saved"), result);
     world.settle();
 }
@@ -76,12 +76,12 @@ fn a_profile_goes_back_with_everything_else_and_what_cannot_be_saved_can_be_trie
     saves(&mut world, Ok("button 1"));
     assert_eq!(said(&mut world), "undone: South ← button 2, in ferry");
     world.report(0, &[1, 128]);
-    assert!(world.down(1, Target::South), "button 1 plays it again");
+    assert!(world.down(1, PadTarget::South), "button 1 plays it again");
     give(&mut world, Command::Redo { slot: None });
     saves(&mut world, Ok("button 2"));
     assert_eq!(said(&mut world), "redone: South ← button 2, in ferry");
     world.report(0, &[2, 128]);
-    assert!(world.down(1, Target::South));
+    assert!(world.down(1, PadTarget::South));
 }
 
 #[test]
@@ -123,13 +123,13 @@ fn quick_changes_make_one_profile() {
     };
     assert_eq!(asked(&world).len(), 1, "one is asked for, and the others wait: {:?}", asked(&world));
     let (number, name, _) = asked(&world)[0].clone();
-    let made = profile(&name, vec![rule(Target::South, "button 2")]);
+    let made = profile(&name, vec![rule(PadTarget::South, "button 2")]);
     let file = made.origin.clone();
     world.table.handle_profile(world.now, number, Ok(made));
     world.settle();
     assert_eq!(asked(&world)[1..].iter().map(|(_, own, of)| (own, of)).collect::<Vec<_>>(), [(&name, &file); 2]);
     for ((number, ..), source) in asked(&world)[1..].to_vec().into_iter().zip(["button 3", "button 4"]) {
-        let result = Ok(profile(&name, vec![rule(Target::South, source)]));
+        let result = Ok(profile(&name, vec![rule(PadTarget::South, source)]));
         world.table.handle_profile(world.now, number, result);
         world.settle();
     }
