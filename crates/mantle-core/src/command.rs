@@ -68,6 +68,11 @@ pub enum Command {
         /// The kind.
         kind: PadKind,
     },
+    /// Find out which programs have a slot's pad open now: they see what becomes of it.
+    FindReaders {
+        /// The slot.
+        slot: SlotNumber,
+    },
     /// Put what sits in one slot into another; what sat there goes to the first.
     Move {
         /// From.

@@ -8,7 +8,7 @@ pub struct Micros(pub u64);
 
 impl Micros {
     /// A moment that does not come.
-    pub(crate) const NEVER: Self = Self(u64::MAX);
+    pub const NEVER: Self = Self(u64::MAX);
 
     /// A span of whole milliseconds.
     #[must_use]

@@ -93,6 +93,20 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                 said.push((bare, layer, place));
             }
         }
+        for (index, member) in session.members.iter().enumerate() {
+            for whole in member.bindings.wholes.iter().filter(|whole| *target == whole.target) {
+                let layout = table
+                    .part_of(number, index)
+                    .and_then(|(_, part)| table.source(part.source)?.layout()?.parts.get(part.local));
+                let bare = layout.map_or("a sensor", |part| whole.source.name(part)).to_owned();
+                let rule = whole.rule.and_then(|rule| profile.rules.get(usize::from(rule)));
+                sources.push(told(index, &bare));
+                guessed.push(rule.is_none());
+                how.push((String::new(), devices[index].name.clone()));
+                let place = rule.map_or_else(|| "guessed".to_owned(), |rule| place_of(&profile, rule.line));
+                said.push((bare, String::new(), place));
+            }
+        }
         let action = profile.action(*target).map(str::to_owned);
         let prompt = profile.prompt(*target).map(str::to_owned);
         let (share, index, seen) = match *target {
@@ -145,6 +159,8 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         feel: feel(now, table, number, slot),
         before_feel: (0..FIRST_LINE + LINES.len()).map(lane).collect(),
         pad_node: slot.pad_node.clone(),
+        readers: slot.readers.clone(),
+        lamp: slot.lamp,
         layers: profile.layers.iter().map(|one| (one.name.clone(), one.hold.text(), one.toggle)).collect(),
         notes: profile.notes.clone(),
         trial: trial(now, table, number),
@@ -389,20 +405,22 @@ pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
 fn sensed(source: &Source) -> Vec<(String, String)> {
     let Some(layout) = source.layout() else { return Vec::new() };
     let (extras, frame) = (&layout.extras, &source.frame);
+    let sensors = || layout.parts.iter().map(|part| &part.sensors).filter(|_| source.good() > 0);
     let mut rows = Vec::new();
     if let Some((share, charges)) = extras.battery_of(frame).filter(|_| source.good() > 0) {
         let words = if charges { ", charging" } else { "" };
         rows.push(("battery".to_owned(), format!("{:.0} %{words}", share * 100.0)));
     }
-    for (name, [right, up, near], unit) in extras.vectors(frame).filter(|_| source.good() > 0) {
-        rows.push((name.to_owned(), format!("right {right:.2}, up {up:.2}, near {near:.2} {unit}")));
+    for vector in sensors().flat_map(|sensors| &sensors.vectors) {
+        let ([right, up, near], unit) = (vector.read(frame), vector.unit());
+        rows.push((vector.name.clone(), format!("right {right:.2}, up {up:.2}, near {near:.2} {unit}")));
     }
-    for (name, at) in extras.touching(frame).filter(|_| source.good() > 0) {
-        let words = at.map_or_else(
+    for contact in sensors().flat_map(|sensors| &sensors.contacts) {
+        let words = contact.read(frame).map_or_else(
             || "nothing touches".to_owned(),
             |[x, y]| format!("{:.0} % across, {:.0} % down", x * 100.0, y * 100.0),
         );
-        rows.push((name.to_owned(), words));
+        rows.push((contact.name.clone(), words));
     }
     if let Some(pairing) = source.sheet.as_ref().and_then(|sheet| sheet.pairing.clone()) {
         rows.push(("pairing".to_owned(), pairing));

@@ -6,7 +6,7 @@ use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
-use mantle_core::pad::Events;
+use mantle_core::pad::{Events, GameLamp};
 use mantle_core::path::PadFault;
 use mantle_core::preferences::Preferences;
 use mantle_core::sheet::Sheet;
@@ -48,6 +48,10 @@ pub enum Happening<'a> {
     Keys(Micros, SlotNumber, Result<String, PadFault>),
     /// A game asks for rumble: strong, weak, until.
     Rumble(Micros, SlotNumber, u16, u16, Micros),
+    /// These programs have a slot's pad open.
+    Readers(Micros, SlotNumber, Vec<String>),
+    /// A game sets a pad's lamp.
+    Lamp(Micros, SlotNumber, GameLamp),
     /// A device that is only held, though it should be hidden, may be tried again.
     CoverAgain(Micros, DeviceId),
     /// The person's login session is in front, or another one is.
@@ -126,6 +130,14 @@ impl Happening<'_> {
             }
             Self::Rumble(at, slot, strong, weak, until) => {
                 table.handle_rumble(at, slot, strong, weak, until);
+                at
+            }
+            Self::Readers(at, slot, readers) => {
+                table.handle_readers(at, slot, readers);
+                at
+            }
+            Self::Lamp(at, slot, lamp) => {
+                table.handle_lamp(at, slot, lamp);
                 at
             }
             Self::Asked(at, node, result) => {

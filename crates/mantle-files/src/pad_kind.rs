@@ -12,6 +12,8 @@ pub(crate) enum KindName {
     Common,
     #[serde(rename = "flight stick")]
     Flight,
+    #[serde(rename = "motion pad")]
+    Motion,
     #[serde(rename = "keys")]
     Keys,
 }
@@ -24,6 +26,7 @@ impl KindName {
     pub fn kind(self, names: Option<&[String]>, buttons: Option<u8>, hats: Option<u8>) -> Result<PadKind, String> {
         match self {
             Self::Common => Ok(PadKind::Common),
+            Self::Motion => Ok(PadKind::Motion),
             Self::Keys => Ok(PadKind::Keys),
             Self::Flight => {
                 let usual = FlightShape::USUAL;
@@ -57,6 +60,7 @@ pub(crate) fn put(table: &mut Table, kind: PadKind, set: impl Fn(&mut Table, &st
     let name = match kind {
         PadKind::Common => "common",
         PadKind::Flight(_) => "flight stick",
+        PadKind::Motion => "motion pad",
         PadKind::Keys => "keys",
     };
     set(table, "kind", name.into());

@@ -50,6 +50,9 @@ pub struct MachineFile {
     /// What is wrong with the machine from the start, each in a sentence.
     #[serde(default)]
     pub notices: Vec<String>,
+    /// The programs that have every pad open.
+    #[serde(default)]
+    pub games: Vec<String>,
     /// How devices are covered: `hidden` as root, `held` as an ordinary account, `no` where even that is refused.
     #[serde(default = "hidden")]
     pub cover: String,
@@ -57,7 +60,14 @@ pub struct MachineFile {
 
 impl Default for MachineFile {
     fn default() -> Self {
-        Self { uinput: ok(), uinput_mended_at: None, uinput_gone_at: None, notices: Vec::new(), cover: hidden() }
+        Self {
+            uinput: ok(),
+            uinput_mended_at: None,
+            uinput_gone_at: None,
+            notices: Vec::new(),
+            games: Vec::new(),
+            cover: hidden(),
+        }
     }
 }
 

@@ -385,7 +385,7 @@ mod tests {
             let flight = (1u16..2048, 2u8..=56, 0u8..=4);
             let flight =
                 flight.prop_map(|(axes, buttons, hats)| PadKind::Flight(FlightShape::new(axes, buttons, hats)));
-            let kind = prop_oneof![Just(PadKind::Common), flight, Just(PadKind::Keys)];
+            let kind = prop_oneof![Just(PadKind::Common), flight, Just(PadKind::Motion), Just(PadKind::Keys)];
             let away = proptest::option::of(0u64..1 << 40);
             ("[a-z]{1,8}", prop::collection::vec(key(), 1..3), kind, away).prop_map(
                 move |(profile, members, kind, away_since)| RememberedSlot {

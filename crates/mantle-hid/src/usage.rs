@@ -50,6 +50,8 @@ pub mod page {
     pub const CONSUMER: u16 = 0x0c;
     /// Digitizers: pens, touch surfaces.
     pub const DIGITIZER: u16 = 0x0d;
+    /// Sensors: how something moves.
+    pub const SENSOR: u16 = 0x20;
     /// A page of our own among the reserved ones: key codes of the Linux input system that have no usage.
     pub const LINUX_KEY: u16 = 0xfe00;
     /// The first of the vendor-defined pages.
@@ -139,7 +141,16 @@ usages! {
     TIP_SWITCH = page::DIGITIZER, 0x42;
     /// Battery strength.
     BATTERY_STRENGTH = page::GENERIC_DEVICE, 0x20;
+    /// A sensor of acceleration along three axes.
+    ACCELEROMETER_3D = page::SENSOR, 0x73;
 }
+
+/// Acceleration along X, Y and Z.
+pub const ACCELERATION: [Usage; 3] =
+    [Usage::new(page::SENSOR, 0x453), Usage::new(page::SENSOR, 0x454), Usage::new(page::SENSOR, 0x455)];
+/// Angular velocity about X, Y and Z.
+pub const ANGULAR_VELOCITY: [Usage; 3] =
+    [Usage::new(page::SENSOR, 0x457), Usage::new(page::SENSOR, 0x458), Usage::new(page::SENSOR, 0x459)];
 
 /// The keys of the keyboard page from 0x28 on, behind the letters and digits, as on a keyboard laid out for English.
 const KEYS: [&str; 62] = [
@@ -313,6 +324,16 @@ impl Usage {
                 _ => "",
             },
             (page::GENERIC_DEVICE, 0x20) => "battery strength",
+            (page::SENSOR, id) => match id {
+                0x73 => "accelerometer",
+                0x453 => "acceleration X",
+                0x454 => "acceleration Y",
+                0x455 => "acceleration Z",
+                0x457 => "gyro X",
+                0x458 => "gyro Y",
+                0x459 => "gyro Z",
+                _ => "",
+            },
             _ => "",
         };
         if known.is_empty() { format!("usage 0x{:04x}:{:04x}", self.page(), self.id()) } else { known.to_owned() }

@@ -43,6 +43,14 @@ impl Reader {
     /// # Errors
     /// When it cannot be started.
     pub fn start(program: &Path, account: Option<u32>) -> Result<Self, String> {
+        Self::start_with(program, account, &[])
+    }
+
+    /// The same with something in its environment.
+    ///
+    /// # Errors
+    /// When it cannot be started.
+    pub fn start_with(program: &Path, account: Option<u32>, environment: &[(&str, &str)]) -> Result<Self, String> {
         let mut command = match account {
             Some(uid) => {
                 let mut command = Command::new("setpriv");
@@ -53,7 +61,7 @@ impl Reader {
             }
             None => Command::new(program),
         };
-        let mut lines = Lines::start(&mut command)?;
+        let mut lines = Lines::start(command.envs(environment.iter().copied()))?;
         lines.wait("the game to be ready", |line| line == "ready")?;
         Ok(Self { lines })
     }

@@ -101,6 +101,7 @@ const SET_EVBIT: Opcode = opcode::write::<i32>(UINPUT, 100);
 const SET_KEYBIT: Opcode = opcode::write::<i32>(UINPUT, 101);
 const SET_ABSBIT: Opcode = opcode::write::<i32>(UINPUT, 103);
 const SET_FFBIT: Opcode = opcode::write::<i32>(UINPUT, 107);
+const SET_PROPBIT: Opcode = opcode::write::<i32>(UINPUT, 110);
 const SET_PHYS: Opcode = opcode::write::<*const u8>(UINPUT, 108);
 const GET_SYSNAME: Opcode = opcode::read::<[u8; 64]>(UINPUT, 44);
 const BEGIN_UPLOAD: Opcode = opcode::read_write::<FfUpload>(UINPUT, 200);
@@ -135,6 +136,12 @@ pub fn set_bit(fd: BorrowedFd<'_>, kind: Bit, code: u16) -> Result<()> {
             Bit::Ff => ioctl::ioctl(fd, IntegerSetter::<SET_FFBIT>::new_usize(value)),
         }
     }
+}
+
+/// Declares a property of the node.
+pub fn set_property(fd: BorrowedFd<'_>, property: u16) -> Result<()> {
+    // SAFETY: as for `set_bit`.
+    unsafe { ioctl::ioctl(fd, IntegerSetter::<SET_PROPBIT>::new_usize(usize::from(property))) }
 }
 
 /// Declares the range of an axis.

@@ -49,8 +49,29 @@ impl Uevent<'_> {
     }
 }
 
+/// A value of what the kernel says of the HID device in this directory.
+fn hid_field(device: &Path, key: &str) -> Option<String> {
+    let uevent = fs::read_to_string(device.join("uevent")).ok()?;
+    Some(Uevent(&uevent).field(key)).filter(|value| !value.is_empty())
+}
+
+/// The physical path of the HID device in this directory.
+fn hid_phys(device: &Path) -> Option<String> {
+    hid_field(device, "HID_PHYS")
+}
+
+/// Whether the HID device in this directory is a pad of ours, of whichever engine: by its phys, and by the parent that uhid gives it. A
+/// physical device may have the same ids, and a serial number like our addresses; it does not lie there.
+fn is_pad_of_ours(device: &Path) -> bool {
+    let made = device.parent().is_some_and(|parent| parent.ends_with("misc/uhid"));
+    made && hid_phys(device).is_some_and(|phys| phys.starts_with(crate::uinput::PHYS_PREFIX))
+}
+
 fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
     let device = fs::canonicalize(entry.join("device")).ok()?;
+    if is_pad_of_ours(&device) {
+        return None;
+    }
     let uevent = fs::read_to_string(device.join("uevent")).ok()?;
     let uevent = Uevent(&uevent);
     let field = |key: &str| uevent.field(key);
@@ -121,11 +142,15 @@ pub fn input_nodes(device: &Path) -> Vec<String> {
 pub fn foreign_pads(sys: &Path) -> Vec<String> {
     let class = sys.join("class/input");
     let mine = format!("{}{}/", crate::uinput::PHYS_PREFIX, std::process::id());
-    names(&class)
+    let of_events = names(&class)
         .into_iter()
         .filter(|name| name.starts_with("input"))
         .filter_map(|name| fs::read_to_string(class.join(name).join("phys")).ok())
-        .map(|phys| phys.trim().to_owned())
+        .map(|phys| phys.trim().to_owned());
+    let hid = sys.join("bus/hid/devices");
+    let of_reports = names(&hid).into_iter().filter_map(|name| hid_phys(&hid.join(name)));
+    of_events
+        .chain(of_reports)
         .filter(|phys| phys.starts_with(crate::uinput::PHYS_PREFIX) && !phys.starts_with(&mine))
         .collect()
 }

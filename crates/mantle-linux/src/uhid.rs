@@ -131,6 +131,14 @@ impl UhidDevice {
     /// # Errors
     /// When the device cannot be read.
     pub fn event(&self) -> io::Result<Option<UhidEvent>> {
+        self.event_answered(|_| None)
+    }
+
+    /// The same, with answers to what is asked for: a report by its number, its id first. What has none is refused.
+    ///
+    /// # Errors
+    /// When the device cannot be read.
+    pub fn event_answered(&self, answer: impl Fn(u8) -> Option<Vec<u8>>) -> io::Result<Option<UhidEvent>> {
         let mut buffer = [0u8; 4 + 4 + DATA + 512];
         let n = match rustix::io::read(&self.fd, &mut buffer) {
             Ok(n) => n,
@@ -153,8 +161,11 @@ impl UhidDevice {
             GET_REPORT => {
                 let mut out = GET_REPORT_REPLY.to_ne_bytes().to_vec();
                 out.extend_from_slice(&word(4).to_ne_bytes());
-                out.extend_from_slice(&EIO.to_ne_bytes());
-                out.extend_from_slice(&0u16.to_ne_bytes());
+                let report = answer(buffer[8]).filter(|report| report.len() <= DATA);
+                out.extend_from_slice(&if report.is_some() { 0 } else { EIO }.to_ne_bytes());
+                let report = report.unwrap_or_default();
+                out.extend_from_slice(&(report.len() as u16).to_ne_bytes());
+                out.extend_from_slice(&report);
                 self.send(&out)?;
                 UhidEvent::Asked { report: buffer[8] }
             }

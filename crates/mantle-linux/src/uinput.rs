@@ -3,7 +3,10 @@
 use crate::ioctls::{self, AbsInfo, Bit, FfEffect, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
 use mantle_core::device::OsFault;
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, event};
-use mantle_core::pad::{EFFECTS, Effects, PadAxis, PadModel, Rumble, RumbleEffect};
+use mantle_core::pad::{
+    AbsInfo as PadAbs, CONTACTS, EFFECTS, Effects, Events, PadAxis, PadModel, PadNode, PadSurface, Rumble,
+    RumbleEffect, Sensed,
+};
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
@@ -31,6 +34,8 @@ const ERASE: u16 = 2;
 #[derive(Debug)]
 pub struct Pad {
     fd: OwnedFd,
+    /// Its further nodes.
+    more: Vec<OwnedFd>,
     /// Its event node, for example `/dev/input/event9`.
     pub node: String,
     effects: Effects,
@@ -84,13 +89,21 @@ pub fn make_node(caps: &EvdevCaps, who: &NodeName<'_>) -> Result<(OwnedFd, Strin
     finish(fd, who, 0)
 }
 
+/// The property of nodes whose axes are those of a sensor.
+const ACCELEROMETER: u16 = 6;
+
 fn declare_axis(at: BorrowedFd<'_>, axis: &EvdevAxis) -> Result<(), PadFault> {
+    declare_axis_at(at, axis, 0)
+}
+
+/// The same of one that stands at a value.
+fn declare_axis_at(at: BorrowedFd<'_>, axis: &EvdevAxis, value: i32) -> Result<(), PadFault> {
     ioctls::set_bit(at, Bit::Abs, axis.code).map_err(|errno| fault("declaring codes", errno))?;
     let setup = UinputAbsSetup {
         code: axis.code,
         pad: 0,
         info: AbsInfo {
-            value: 0,
+            value,
             minimum: axis.min,
             maximum: axis.max,
             fuzz: axis.fuzz,
@@ -128,6 +141,54 @@ pub fn twin(caps: &EvdevCaps, number: u16) -> Result<OwnedFd, PadFault> {
     make_node(caps, &who).map(|(fd, _)| fd)
 }
 
+/// Writes one frame of one node.
+fn put(fd: &OwnedFd, bytes: &[u8]) -> Result<(), PadFault> {
+    match rustix::io::write(fd, bytes) {
+        Ok(n) if n == bytes.len() => Ok(()),
+        Ok(_) => Err(fault("writing to the pad", Errno::IO)),
+        Err(errno) => Err(fault("writing to the pad", errno)),
+    }
+}
+
+/// One more node of a pad, which shows what is there at rest.
+fn make_more(slot: SlotNumber, model: &PadModel, node: &PadNode) -> Result<OwnedFd, PadFault> {
+    let fd = open()?;
+    let at = fd.as_fd();
+    let declare = |kind, code| ioctls::set_bit(at, kind, code).map_err(|errno| fault("declaring codes", errno));
+    for (_, code) in &node.keys {
+        declare(Bit::Event, EV_KEY)?;
+        declare(Bit::Key, *code)?;
+    }
+    if !node.axes.is_empty() || node.surface.is_some() {
+        declare(Bit::Event, EV_ABS)?;
+    }
+    let still = Sensed::default();
+    for (lane, info) in &node.axes {
+        let PadAbs { code, min, max, resolution } = *info;
+        let axis = EvdevAxis { code, min, max, resolution, ..EvdevAxis::default() };
+        declare_axis_at(at, &axis, info.of_units(still.lane(*lane)))?;
+    }
+    if !node.axes.is_empty() {
+        ioctls::set_property(at, ACCELEROMETER).map_err(|errno| fault("declaring codes", errno))?;
+    }
+    if let Some(PadSurface { size: [x, y] }) = node.surface {
+        let contacts = CONTACTS as i32 - 1;
+        for (code, max) in [(event::ABS_MT_SLOT, contacts), (event::ABS_MT_TRACKING_ID, 127)] {
+            declare_axis(at, &EvdevAxis { code, min: 0, max, ..EvdevAxis::default() })?;
+        }
+        for (code, max) in [(event::ABS_MT_POSITION_X, x), (event::ABS_MT_POSITION_Y, y)] {
+            declare_axis(at, &EvdevAxis { code, min: 0, max, ..EvdevAxis::default() })?;
+        }
+    }
+    let id = model.identity;
+    let who = NodeName {
+        name: &format!("{} {} {}", model.title, slot.number(), node.title),
+        phys: &format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number()),
+        ids: [id.bus, id.vendor, id.product, id.version],
+    };
+    finish(fd, &who, 0).map(|(fd, _)| fd)
+}
+
 impl Pad {
     /// Makes the pad of a slot and waits, boundedly, until the system has processed it.
     ///
@@ -143,7 +204,7 @@ impl Pad {
         for (_, code) in &model.keys {
             set(Bit::Key, *code)?;
         }
-        if model.rumbles {
+        if model.rumbles() {
             set(Bit::Event, EV_FF)?;
             set(Bit::Ff, FF_RUMBLE)?;
         }
@@ -160,8 +221,9 @@ impl Pad {
             phys: &format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number()),
             ids: [id.bus, id.vendor, id.product, id.version],
         };
-        let (fd, node) = finish(fd, &who, if model.rumbles { EFFECTS as u32 } else { 0 })?;
-        Ok(Self { fd, node, effects: Effects::default() })
+        let (fd, node) = finish(fd, &who, if model.rumbles() { EFFECTS as u32 } else { 0 })?;
+        let more = model.more.iter().map(|node| make_more(slot, model, node)).collect::<Result<_, _>>()?;
+        Ok(Self { fd, more, node, effects: Effects::default() })
     }
 
     /// Its descriptor, to wait on for what games send back.
@@ -175,11 +237,27 @@ impl Pad {
     /// # Errors
     /// [`PadFault`] if the pad did not take all of it.
     pub fn write(&self, bytes: &[u8]) -> Result<(), PadFault> {
-        match rustix::io::write(&self.fd, bytes) {
-            Ok(n) if n == bytes.len() => Ok(()),
-            Ok(_) => Err(fault("writing to the pad", Errno::IO)),
-            Err(errno) => Err(fault("writing to the pad", errno)),
+        put(&self.fd, bytes)
+    }
+
+    /// Whether it has one node, which takes all events.
+    #[must_use]
+    pub fn is_single(&self) -> bool {
+        self.more.is_empty()
+    }
+
+    /// Writes what each of its nodes is to show.
+    ///
+    /// # Errors
+    /// [`PadFault`] if one did not take all of it.
+    pub fn write_all(&self, events: &Events) -> Result<(), PadFault> {
+        for (node, fd) in std::iter::once(&self.fd).chain(&self.more).enumerate() {
+            let bytes = events.of_node(node);
+            if !bytes.is_empty() {
+                put(fd, bytes)?;
+            }
         }
+        Ok(())
     }
 
     /// Takes what games have sent back, and answers uploads and erasures at once: until then the game waits. Returns what the
@@ -239,10 +317,17 @@ impl Pad {
 /// How long the system may take to process a new pad before we go on without it.
 const PROCESSED_WITHIN: Duration = Duration::from_secs(3);
 
+/// Whether the event node with this directory is there and, where a udev runs, that has processed it.
+pub(crate) fn processed(event: &Path) -> bool {
+    let number = std::fs::read_to_string(event.join("dev")).unwrap_or_default();
+    let known = Path::new(&format!("/run/udev/data/c{}", number.trim())).exists();
+    let node = Path::new("/dev/input").join(event.file_name().unwrap_or_default());
+    (known || !Path::new("/run/udev/control").exists()) && node.exists()
+}
+
 /// Waits until a new input device has its event node and, where a udev runs, until that has processed it.
 fn processed_node(sys: &Path) -> String {
     let until = Instant::now() + PROCESSED_WITHIN;
-    let udev = Path::new("/run/udev/control").exists();
     loop {
         let event = std::fs::read_dir(sys).ok().and_then(|entries| {
             let names = entries.flatten().filter_map(|entry| entry.file_name().into_string().ok());
@@ -250,9 +335,7 @@ fn processed_node(sys: &Path) -> String {
         });
         if let Some(event) = &event {
             let node = format!("/dev/input/{event}");
-            let number = std::fs::read_to_string(sys.join(event).join("dev")).unwrap_or_default();
-            let known = !udev || Path::new(&format!("/run/udev/data/c{}", number.trim())).exists();
-            if (known && Path::new(&node).exists()) || Instant::now() > until {
+            if processed(&sys.join(event)) || Instant::now() > until {
                 return node;
             }
         } else if Instant::now() > until {

@@ -9,7 +9,7 @@ use crate::opener::{self, Wanted};
 use crate::scan;
 use crate::sheet_file;
 use crate::sysfs::FoundNode;
-use crate::uinput::Pad;
+use crate::virtual_pad::VirtualPad;
 use crate::waker::Waker;
 use crate::writer::{self, OutputRequest};
 use crossbeam_channel::{Receiver, Sender, unbounded};
@@ -96,7 +96,8 @@ impl Job {
 enum PadJob {
     Probe,
     Make(SlotNumber, Arc<PadModel>),
-    Drop(Box<Pad>),
+    FindReaders(SlotNumber, Vec<String>),
+    Drop(Box<VirtualPad>),
     MakeKeys(SlotNumber),
     DropKeys(Keys),
 }
@@ -111,8 +112,9 @@ enum CoverJob {
 pub(crate) enum Done {
     Scanned(Vec<FoundNode>),
     Opened(NodeId, Wanted, Result<Opened, OsFault>),
-    Pad(SlotNumber, Result<Box<Pad>, PadFault>),
+    Pad(SlotNumber, Result<Box<VirtualPad>, PadFault>),
     Probed(Result<(), PadFault>),
+    Readers(SlotNumber, Vec<String>),
     Keys(SlotNumber, Result<Keys, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
     /// Sources are held, and through these nodes what nothing uses of them is passed on.
@@ -202,7 +204,10 @@ impl Workers {
         let out = reporter.clone();
         let (pads, t2) = worker("pad", &reporter, move |job| match job {
             PadJob::Probe => out.report(Done::Probed(crate::uinput::open().map(drop))),
-            PadJob::Make(slot, model) => out.report(Done::Pad(slot, Pad::create(slot, &model).map(Box::new))),
+            PadJob::Make(slot, model) => out.report(Done::Pad(slot, VirtualPad::create(slot, &model).map(Box::new))),
+            PadJob::FindReaders(slot, nodes) => {
+                out.report(Done::Readers(slot, crate::readers::of(Path::new("/proc"), &nodes)));
+            }
             PadJob::Drop(pad) => drop(pad),
             PadJob::MakeKeys(slot) => out.report(Done::Keys(slot, Keys::create(slot))),
             PadJob::DropKeys(keys) => drop(keys),
@@ -311,7 +316,12 @@ impl Workers {
         let _ = self.pads.send(PadJob::Probe);
     }
 
-    pub fn drop_pad(&self, pad: Box<Pad>) {
+    /// Finds out which programs have any of these nodes open.
+    pub fn find_readers(&self, slot: SlotNumber, nodes: Vec<String>) {
+        let _ = self.pads.send(PadJob::FindReaders(slot, nodes));
+    }
+
+    pub fn drop_pad(&self, pad: Box<VirtualPad>) {
         let _ = self.pads.send(PadJob::Drop(pad));
     }
 

@@ -4,16 +4,17 @@ mod holds;
 mod hot_plug;
 
 use crate::clock::{SleepWatch, SystemClocks, now};
+use crate::hid_pad::PadBack;
 use crate::keys::Keys;
 use crate::merge::Pending;
 use crate::node::Node;
 use crate::opener::Wanted;
-use crate::uinput::Pad;
+use crate::virtual_pad::VirtualPad;
 use crate::waker::Waker;
 use crate::watch::{self};
 use crate::workers::{Done, Paths, Workers};
 use mantle_core::device::NodeId;
-use mantle_core::pad::{Events, Rumble};
+use mantle_core::pad::{Events, GameLamp, Rumble};
 use mantle_core::path::{Mark, PadFault};
 use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Effect, Note};
@@ -55,7 +56,7 @@ pub struct LinuxWorld {
     orders: Option<Orders>,
     workers: Option<Workers>,
     nodes: Vec<Option<Node>>,
-    pads: [Option<Box<Pad>>; SLOTS],
+    pads: [Option<Box<VirtualPad>>; SLOTS],
     keys: [Option<Keys>; SLOTS],
     readable: VecDeque<u16>,
     /// What waits to be written to each pad, and which writes of what has waited have failed.
@@ -80,7 +81,7 @@ pub struct LinuxWorld {
     /// Nodes that have lost reports, and when they are asked how they stand.
     asks: Vec<(u16, Micros)>,
     unready: u32,
-    /// When an effect of each pad begins or ends next.
+    /// When an effect of each pad begins or ends next, or it has something else to do.
     effects_due: [Option<Micros>; SLOTS],
     buffer: Box<[u8; BUFFER]>,
     _signals: Option<UnixStream>,
@@ -178,7 +179,8 @@ impl LinuxWorld {
             Done::Pad(slot, Ok(pad)) => {
                 let data = EventData::new_u64(PAD | slot.index() as u64);
                 let _ = epoll::add(&self.epoll, pad.as_fd(), data, EventFlags::IN);
-                self.ready.push_back(Happening::Pad(at, slot, Ok(pad.node.clone())));
+                self.ready.push_back(Happening::Pad(at, slot, Ok(pad.node().to_owned())));
+                self.effects_due[slot.index()] = pad.due();
                 self.pads[slot.index()] = Some(pad);
             }
             Done::Pad(slot, Err(fault)) => self.ready.push_back(Happening::Pad(at, slot, Err(fault))),
@@ -204,6 +206,7 @@ impl LinuxWorld {
             Done::Sheets(sheets, faults) => self.ready.push_back(Happening::Sheets(at, sheets, faults)),
             Done::Settings(read) => self.ready.push_back(Happening::Settings(at, Box::new(read))),
             Done::Profiles(profiles, faults) => self.ready.push_back(Happening::Profiles(at, profiles, faults)),
+            Done::Readers(slot, readers) => self.ready.push_back(Happening::Readers(at, slot, readers)),
             Done::Probed(found) => self.ready.push_back(Happening::Probed(at, found)),
             Done::Profile(number, result) => self.ready.push_back(Happening::Profile(at, number, result)),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
@@ -287,7 +290,7 @@ impl LinuxWorld {
             if pending.is_empty() {
                 continue;
             }
-            if let Some(pad) = pad
+            if let Some(VirtualPad::Events(pad)) = pad.as_deref()
                 && let Err(fault) = pad.write(pending.flush())
             {
                 *unwritten = Some(fault);
@@ -297,9 +300,9 @@ impl LinuxWorld {
 
     fn handle_pad_back(&mut self, index: usize) {
         let at = now();
-        let rumble = self.pads.get_mut(index).and_then(Option::as_mut).and_then(|pad| pad.handle_back(at));
-        if let Some(rumble) = rumble {
-            self.tell_rumble(at, index, rumble);
+        if let Some(pad) = self.pads.get_mut(index).and_then(Option::as_mut) {
+            let back = pad.handle_back(at);
+            self.tell_back(at, index, back);
         }
     }
 
@@ -311,16 +314,29 @@ impl LinuxWorld {
             }
             self.effects_due[index] = None;
             if let Some(pad) = self.pads.get_mut(index).and_then(Option::as_mut) {
-                let rumble = pad.rumble(at);
-                self.tell_rumble(at, index, rumble);
+                match pad.handle_time(at) {
+                    Ok(back) => self.tell_back(at, index, back),
+                    // It is told with the next frame, and made again.
+                    Err(fault) => self.unwritten[index] = Some(fault),
+                }
             }
         }
     }
 
-    fn tell_rumble(&mut self, at: Micros, index: usize, rumble: Rumble) {
+    fn tell_back(&mut self, at: Micros, index: usize, back: PadBack) {
         let Some(slot) = SlotNumber::from_index(index) else { return };
-        self.effects_due[index] = rumble.next;
-        self.ready.push_back(Happening::Rumble(at, slot, rumble.strong, rumble.weak, rumble.until));
+        if let Some(Rumble { strong, weak, until, next }) = back.rumble {
+            self.effects_due[index] = next;
+            self.ready.push_back(Happening::Rumble(at, slot, strong, weak, until));
+        }
+        if back.colour.is_some() || back.players.is_some() {
+            let lamp = GameLamp { colour: back.colour, players: back.players };
+            self.ready.push_back(Happening::Lamp(at, slot, lamp));
+        }
+        let due = self.pads[index].as_ref().and_then(|pad| pad.due());
+        if let Some(due) = due {
+            self.effects_due[index] = Some(self.effects_due[index].map_or(due, |own| own.min(due)));
+        }
     }
 }
 
@@ -418,10 +434,14 @@ impl World for LinuxWorld {
     }
 
     fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault> {
-        let Some(pad) = &self.pads[slot.index()] else { return Ok(()) };
+        let Some(pad) = &mut self.pads[slot.index()] else { return Ok(()) };
         if let Some(fault) = self.unwritten[slot.index()].take() {
             return Err(fault);
         }
+        let pad = match &mut **pad {
+            VirtualPad::Events(pad) if pad.is_single() => pad,
+            other => return other.write(now(), events),
+        };
         let pending = &mut self.pending[slot.index()];
         if !self.more && pending.is_empty() {
             return pad.write(events.as_bytes());
@@ -453,6 +473,10 @@ impl World for LinuxWorld {
             }
             Effect::MakePad { slot, model } => workers.make_pad(slot, model),
             Effect::ProbePads => workers.probe_pads(),
+            Effect::FindReaders { slot } => {
+                let nodes = self.pads[slot.index()].as_ref().map(|pad| pad.nodes());
+                workers.find_readers(slot, nodes.unwrap_or_default());
+            }
             Effect::DropPad { slot } => {
                 self.effects_due[slot.index()] = None;
                 self.pending[slot.index()].clear();

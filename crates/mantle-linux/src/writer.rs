@@ -39,7 +39,7 @@ pub(crate) fn run(
 
 /// Whether a later request says the same thing anew.
 fn outdated(letter: &OutputRequest, later: &[OutputRequest]) -> bool {
-    matches!(letter.purpose, Purpose::Rumble | Purpose::Lamps)
+    matches!(letter.purpose, Purpose::Rumble | Purpose::Lamps | Purpose::Colour)
         && later.iter().any(|other| other.purpose == letter.purpose)
 }
 

@@ -158,6 +158,7 @@ impl World for RecordedWorld {
             Effect::MakeKeys { slot } => {
                 self.ready.push_back(Happening::Keys(now, slot, Ok("keys of the replay".into())));
             }
+            Effect::FindReaders { slot } => self.ready.push_back(Happening::Readers(now, slot, Vec::new())),
             Effect::ProbePads => self.ready.push_back(Happening::Probed(self.now, Ok(()))),
             Effect::MakePad { slot, .. } => {
                 self.ready.push_back(Happening::Pad(now, slot, Ok(format!("simulated pad {}", slot.number()))));

@@ -60,6 +60,7 @@ enum Due {
     Opened(NodeId),
     Pad(SlotNumber),
     Keys(SlotNumber),
+    Readers(SlotNumber),
     Profiles,
     Sheets,
     Covered(mantle_core::device::DeviceId),
@@ -329,6 +330,10 @@ impl SimWorld {
                 sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets() });
                 self.ready.push_back(Ready::Other(Happening::Sheets(when, sheets, faults)));
             }
+            Due::Readers(slot) => {
+                let games = self.scene.machine.games.clone();
+                self.ready.push_back(Ready::Other(Happening::Readers(when, slot, games)));
+            }
             Due::Keys(slot) => {
                 let result = self.made(when, "keys", slot);
                 self.ready.push_back(Ready::Other(Happening::Keys(when, slot, result)));
@@ -467,6 +472,7 @@ impl World for SimWorld {
             Effect::Open(node) => self.soon(OPENING, Due::Opened(node)),
             Effect::MakePad { slot, .. } => self.soon(PAD_MAKING, Due::Pad(slot)),
             Effect::ProbePads => self.soon(PAD_MAKING, Due::Probe),
+            Effect::FindReaders { slot } => self.soon(OPENING, Due::Readers(slot)),
             Effect::MakeKeys { slot } => self.soon(PAD_MAKING, Due::Keys(slot)),
             Effect::Send { node, request, purpose, act } => {
                 self.soon(SENDING, Due::Sent { node, request, purpose, act })

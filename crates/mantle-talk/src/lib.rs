@@ -41,7 +41,9 @@ pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
-pub use mantle_core::pad::{KindStep, PadKind, PadModel, PadState, PadTarget, TARGETS, WAYS};
+pub use mantle_core::pad::{
+    GameLamp, KindStep, PadKind, PadModel, PadState, PadTarget, SURFACE, Sensed, SensedLane, TARGETS, Touch, WAYS,
+};
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::seating::MemberId;

@@ -97,6 +97,7 @@ impl App {
             all.iter().zip(more).map(|(one, two)| one.with(*two)).collect::<Vec<_>>()
         };
         let kinds = own.cloned().reduce(|all, more| both(all, &more)).unwrap_or_else(|| vec![kind]);
+        self.command(Command::FindReaders { slot }, Then::Nothing);
         self.mode = Mode::Kind(KindChoice { slot, kind, kinds });
     }
 }

@@ -4,7 +4,7 @@ use crate::app::App;
 use crate::keys::Binding;
 use crate::mode::{Mode, PressFor, TypedFor};
 use crate::options::{Choice, applied, options_in, widely};
-use mantle_talk::{BindingRow, Change, Combine, Detail, OptionChange, OptionsView, SlotNumber};
+use mantle_talk::{BindingRow, Change, Combine, Detail, OptionChange, OptionsView, PadTarget, SlotNumber};
 
 impl App {
     /// The layers of the slot whose bindings are seen: names, what is held for them, and whether that switches them.
@@ -75,6 +75,10 @@ impl App {
     fn step_option(&mut self, slot: SlotNumber, up: bool) {
         let (target, layer) = (self.target(), self.layer());
         let Some(row) = self.chosen_row() else { return };
+        if target.pad().is_some_and(PadTarget::is_whole) {
+            self.message = Some(format!("{} is played as a whole: nothing of it can be set", row.name).into());
+            return;
+        }
         let Some(own) = options_in(row, &layer) else {
             self.message = Some("nothing plays it here: bind it first (Enter)".into());
             return;

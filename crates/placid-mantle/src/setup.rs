@@ -53,11 +53,11 @@ pub fn run(args: &SetupArgs) -> Exit {
         return Exit::Failed;
     }
     let _ = std::fs::set_permissions(&path, std::os::unix::fs::PermissionsExt::from_mode(0o644));
-    let _ = mantle_files::save(Path::new(MODULES), b"# Written by placid-mantle setup\nuinput\n");
+    let _ = mantle_files::save(Path::new(MODULES), b"# Written by placid-mantle setup\nuinput\nuhid\n");
     // Not by `PATH`: this runs as root.
     let modprobe = ["/usr/sbin/modprobe", "/sbin/modprobe", "/usr/bin/modprobe", "/bin/modprobe"];
     if let Some(modprobe) = modprobe.into_iter().find(|path| std::path::Path::new(path).exists()) {
-        let _ = Command::new(modprobe).arg("uinput").status();
+        let _ = Command::new(modprobe).args(["-a", "uinput", "uhid"]).status();
     }
     say!("Installed {}.", path.display());
     apply();

@@ -1,6 +1,6 @@
 //! The bindings of a part, and the controls that play nothing.
 
-use super::{Binding, BindingNumber, How, Target};
+use super::{Binding, BindingNumber, How, Target, WholeBinding};
 use crate::control::{Control, ControlNumber, Zone};
 use crate::pad::PadTarget;
 
@@ -9,6 +9,8 @@ use crate::pad::PadTarget;
 pub struct Bindings {
     /// All bindings, by number.
     pub list: Vec<Binding>,
+    /// What is played as a whole.
+    pub wholes: Vec<WholeBinding>,
     /// Controls that could not be guessed.
     pub left_out: Vec<LeftOut>,
     /// Rules of the profile that this part cannot play, by their places in it, and why.
@@ -36,7 +38,8 @@ impl Bindings {
     /// The targets that have a source, as bits of [`Target::mask`].
     #[must_use]
     pub fn bound(&self) -> u128 {
-        self.list.iter().fold(0, |all, binding| all | binding.target.mask())
+        let wholes = self.wholes.iter().fold(0, |all, whole| all | whole.target.mask());
+        self.list.iter().fold(wholes, |all, binding| all | binding.target.mask())
     }
 
     pub(super) fn bind(&mut self, target: PadTarget, control: &Control, how: How) {

@@ -19,6 +19,7 @@ mod shared;
 mod step;
 mod target;
 mod together;
+mod wholes;
 
 pub use bindings::{Bindings, LeftOut};
 pub use by_code::{offered, proposed};
@@ -34,6 +35,7 @@ pub use mover::{Leave, REACH, SPRING};
 pub use profile::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Part, Profile, Rule};
 pub use resolve::{meant, options_of, resolve};
 pub use target::Target;
+pub use wholes::{MOTION, SensorPlayer, WholeBinding, WholeSource};
 
 use crate::control::ControlNumber;
 use serde::{Deserialize, Serialize};

@@ -5,9 +5,10 @@ use super::by_code::by_code;
 use super::default;
 use super::shared::shared_out;
 use super::together::overlap;
+use super::wholes;
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
 use crate::control::{Control, ControlKind, PartLayout, Place, Zone};
-use crate::pad::PadModel;
+use crate::pad::{PadModel, PadTarget};
 use crate::suggest::nearest;
 use crate::time::Micros;
 use mantle_hid::{Usage, usage};
@@ -17,7 +18,14 @@ use std::borrow::Cow;
 /// devices of the same player have already, as bits of [`PadTarget::mask`](crate::pad::PadTarget::mask).
 #[must_use]
 pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u128) -> Bindings {
-    let guessed = if model.is_written_as_common() { default::default_bindings(part) } else { by_code(part, model) };
+    let mut out = resolve_parts(profile, part, model, taken);
+    wholes::resolve(profile, part, model, taken, &mut out);
+    out
+}
+
+/// The same of all that is not played as a whole.
+fn resolve_parts(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u128) -> Bindings {
+    let guessed = if model.is_as_common() { default::default_bindings(part) } else { by_code(part, model) };
     let guessed = shared_out(guessed, model, taken);
     if profile.rules.is_empty() && profile.layers.is_empty() && profile.defaults {
         return guessed;
@@ -31,6 +39,9 @@ pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u1
                 false => format!("no pad is made: there is no {}", rule.target.name()),
             };
             out.not_found.push((index as u16, why));
+            continue;
+        }
+        if rule.target.pad().is_some_and(PadTarget::is_whole) {
             continue;
         }
         match find(part, source, rule.target.direction()) {

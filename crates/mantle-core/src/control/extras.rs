@@ -1,4 +1,4 @@
-//! What a layout may have beside the plain reading: masks, value tables, units, vectors, battery.
+//! What a layout may have beside the plain reading: masks, value tables, units, battery.
 
 use super::{Control, ControlNumber};
 use mantle_hid::{Frame, VALUES};
@@ -83,6 +83,13 @@ pub struct Scale {
     pub unit: String,
 }
 
+impl Default for Scale {
+    /// Its number as it stands.
+    fn default() -> Self {
+        Self { factor: 1.0, offset: 0.0, unit: String::new() }
+    }
+}
+
 impl Scale {
     /// A raw number in units.
     #[must_use]
@@ -91,17 +98,13 @@ impl Scale {
     }
 }
 
-/// What a layout has from its sheet beside its controls.
+/// What a layout has beside its controls: from its sheet, and units from its descriptor.
 #[derive(Clone, PartialEq, Debug, Default)]
 pub struct Extras {
     /// Numbers that are translated after each report.
     pub translated: Vec<Translated>,
     /// What controls measure.
     pub scales: Vec<(ControlNumber, Scale)>,
-    /// Vectors: their names, controls and rotations.
-    pub motions: Vec<(String, [Control; 3], [[f64; 3]; 3])>,
-    /// Touch contacts: their names, whether something touches, and where.
-    pub contacts: Vec<(String, Control, [Control; 2])>,
     /// The controls that tell of the battery: how full, and whether it charges.
     pub battery: Option<(Control, Option<Control>)>,
 }
@@ -120,31 +123,6 @@ impl Extras {
     #[must_use]
     pub fn scale(&self, number: ControlNumber) -> Option<&Scale> {
         self.scales.iter().find(|(known, _)| *known == number).map(|(_, scale)| scale)
-    }
-
-    /// A control's number in its unit, or as it stands if it has none.
-    fn measured(&self, control: &Control, frame: &Frame) -> f64 {
-        let raw = control.raw(frame);
-        self.scale(control.number).map_or(f64::from(raw), |scale| scale.of(raw))
-    }
-
-    /// The vectors of a frame, in their units and in the axes of the pad: name, vector, unit.
-    pub fn vectors<'a>(&'a self, frame: &'a Frame) -> impl Iterator<Item = (&'a str, [f64; 3], &'a str)> {
-        self.motions.iter().map(move |(name, controls, rotation)| {
-            let device = [0, 1, 2].map(|axis: usize| self.measured(&controls[axis], frame));
-            let pad = rotation.map(|row| row.iter().zip(device).map(|(factor, value)| factor * value).sum());
-            let unit = self.scale(controls[0].number).map_or("", |scale| scale.unit.as_str());
-            (name.as_str(), pad, unit)
-        })
-    }
-
-    /// The touch contacts of a frame: name, and where it is, as shares of the surface from its left and its top; none
-    /// while nothing touches there.
-    pub fn touching<'a>(&'a self, frame: &'a Frame) -> impl Iterator<Item = (&'a str, Option<[f32; 2]>)> {
-        self.contacts.iter().map(move |(name, touches, [x, y])| {
-            let there = touches.raw(frame) > touches.min.max(0);
-            (name.as_str(), there.then(|| [x, y].map(|axis| axis.share(axis.raw(frame)))))
-        })
     }
 
     /// How full the battery is, 0 to 1, and whether it charges.

@@ -4,7 +4,7 @@
 //! order of their bits are one and the same to everything behind this file.
 
 use super::groups::Groups;
-use super::{Check, Control, ControlKind, ControlNumber, Extras, Place};
+use super::{Check, Control, ControlKind, ControlNumber, Extras, Place, Scale, Sensors};
 use mantle_hid::{
     Collection, CollectionIndex, DecodeError, Descriptor, Field, FieldKind, Frame, Plan, Report, ReportIndex,
     ReportKind, Usage, VALUES, WORDS, Want, usage, usage::page,
@@ -24,6 +24,8 @@ pub struct PartLayout {
     pub unread: u32,
     /// Whether two axes that would be its right stick were seen to rest at their ends, so that they are triggers.
     pub triggers_turned: bool,
+    /// Its sensors.
+    pub sensors: Sensors,
 }
 
 impl PartLayout {
@@ -228,15 +230,22 @@ impl Layout {
                     controls: Vec::new(),
                     unread: unread[item.part],
                     triggers_turned: false,
+                    sensors: Sensors::default(),
                 });
             }
             let Some(part) = renumber[item.part] else { continue };
             builder.place(item, part as u8, &mut parts[part]);
         }
+        builder.extras.resize_with(parts.len(), Extras::default);
+        for (part, extras) in parts.iter_mut().zip(&builder.extras) {
+            part.sensors = Sensors::of(&part.controls, extras);
+        }
         let plan = Plan::compile(descriptor, &builder.wants);
         let reach = Reach::of_plan(&plan, &builder.carried, &parts);
         let rest = rest_frame(&parts);
-        Self { parts, wants: builder.wants, plan, reach, rest, checks: Vec::new(), extras: Extras::default() }
+        // What tells of several parts is told by the parts: the numbers of controls are theirs.
+        let extras = if builder.extras.len() == 1 { builder.extras.remove(0) } else { Extras::default() };
+        Self { parts, wants: builder.wants, plan, reach, rest, checks: Vec::new(), extras }
     }
 }
 
@@ -333,6 +342,7 @@ pub(super) fn kind_of(field: &Field, usage: Usage, within: (Usage, Usage)) -> Op
     field.range()?;
     match usage.page() {
         page::GENERIC_DEVICE => None,
+        page::SENSOR if !one_bit && is_motion(usage) => Some(ControlKind::Motion),
         page::CONSUMER if field.relative && !one_bit => Some(ControlKind::Relative),
         page::KEYBOARD | page::CONSUMER | page::LINUX_KEY => Some(ControlKind::Key),
         page::DIGITIZER | page::GENERIC_DESKTOP if within.1 == usage::FINGER => Some(ControlKind::Contact),
@@ -348,6 +358,33 @@ pub(super) fn kind_of(field: &Field, usage: Usage, within: (Usage, Usage)) -> Op
     }
 }
 
+fn is_motion(usage: Usage) -> bool {
+    usage::ACCELERATION.contains(&usage) || usage::ANGULAR_VELOCITY.contains(&usage)
+}
+
+/// Angular velocity in radians, as the SI system of HID 1.11 writes it, and acceleration in centimetres.
+const RADIANS_A_SECOND: u32 = 0xf012;
+const CENTIMETRES_A_SECOND_SQUARED: u32 = 0xe011;
+
+/// What a field of motion measures. Where its unit is none, it is the sensor page's own: degrees a second, and g.
+fn measured(field: &Field, usage: Usage) -> Scale {
+    let (low, high) = field.range().unwrap_or((0, 1));
+    let physical = (field.physical_max - field.physical_min) as f64;
+    let (each, from) = match physical == 0.0 {
+        true => (1.0, 0.0),
+        false => (physical / (high - low).max(1) as f64, field.physical_min as f64),
+    };
+    let (unit, times) = match (usage::ANGULAR_VELOCITY.contains(&usage), field.unit) {
+        (true, RADIANS_A_SECOND) => ("rad/s", 1.0),
+        (true, _) => ("deg/s", 1.0),
+        (false, CENTIMETRES_A_SECOND_SQUARED) => ("m/s2", 0.01),
+        (false, _) => ("g", 1.0),
+    };
+    let power = 10f64.powi(field.unit_exponent.into()) * times;
+    let offset = if physical == 0.0 { 0.0 } else { from - low as f64 * each };
+    Scale { factor: each * power, offset: offset * power, unit: unit.to_owned() }
+}
+
 /// Whether absolute positions in a collection are those of something that points.
 fn is_surface(usage: Usage) -> bool {
     matches!(usage, usage::MOUSE | usage::POINTER) || usage.page() == page::DIGITIZER
@@ -360,6 +397,8 @@ struct LayoutBuilder {
     bits: u16,
     values: u8,
     arrays: Vec<(*const Field, u16)>,
+    /// What the controls of each part measure.
+    extras: Vec<Extras>,
 }
 
 impl LayoutBuilder {
@@ -376,6 +415,14 @@ impl LayoutBuilder {
             name = format!("contact {}{what}", same + 1);
         } else if same > 0 {
             name = format!("{name} ({})", same + 1);
+        }
+        if item.kind == ControlKind::Motion {
+            let number = ControlNumber(layout.controls.len() as u16 + 1);
+            let at = usize::from(part);
+            if self.extras.len() <= at {
+                self.extras.resize_with(at + 1, Extras::default);
+            }
+            self.extras[at].scales.push((number, measured(item.field, item.usage)));
         }
         let wide = item.element.is_some() && item.field.bit_size > 1;
         let (min, max) = if wide { number_range(item.field, item.kind) } else { (0, 1) };

@@ -7,6 +7,7 @@ mod groups;
 mod layout;
 mod observed;
 mod rest;
+mod sensors;
 
 pub use calibration::{Calibration, Rests};
 pub use checks::{Check, Verify};
@@ -15,6 +16,7 @@ pub(crate) use layout::rest_frame;
 pub use layout::{Carried, Layout, PARTS, PartLayout, Reach};
 pub use observed::{Observed, Sight};
 pub use rest::Zone;
+pub use sensors::{AS_IT_IS, Contact, Measures, Sensors, Vector};
 
 use crate::pad::PadTarget;
 use mantle_hid::{Frame, Usage};

@@ -80,7 +80,11 @@ pub fn rule_file<'a>(interfaces: impl IntoIterator<Item = &'a CoverInterface>) -
 pub fn setup_rule(devices: &[(u16, u16)]) -> String {
     let mut out = String::from(
         "# Written by placid-mantle setup. Undo: placid-mantle setup --undo\n\
-         KERNEL==\"uinput\", SUBSYSTEM==\"misc\", TAG+=\"uaccess\", OPTIONS+=\"static_node=uinput\"\n",
+         KERNEL==\"uinput\", SUBSYSTEM==\"misc\", TAG+=\"uaccess\", OPTIONS+=\"static_node=uinput\"\n\
+         # Motion pads, and the reports of those of ours alone: games read their sensors there.\n\
+         KERNEL==\"uhid\", SUBSYSTEM==\"misc\", TAG+=\"uaccess\", OPTIONS+=\"static_node=uhid\"\n\
+         SUBSYSTEM==\"hidraw\", DEVPATH==\"*/misc/uhid/*\", IMPORT{parent}=\"HID_PHYS\"\n\
+         SUBSYSTEM==\"hidraw\", DEVPATH==\"*/misc/uhid/*\", ENV{HID_PHYS}==\"placid-mantle/*\", TAG+=\"uaccess\"\n",
     );
     for (vendor, product) in devices {
         let _ = writeln!(out, "SUBSYSTEM==\"hidraw\", KERNELS==\"*:{vendor:04X}:{product:04X}.*\", TAG+=\"uaccess\"");
@@ -122,7 +126,11 @@ mod tests {
     fn the_setup_rule_names_each_model() {
         let text = setup_rule(&[(0x1209, 0xa1)]);
         assert!(text.contains("KERNELS==\"*:1209:00A1.*\", TAG+=\"uaccess\""), "{text}");
-        assert!(text.contains("static_node=uinput"));
+        assert!(text.contains("static_node=uinput") && text.contains("static_node=uhid"));
+        let hidraw: Vec<&str> = text.lines().filter(|line| line.starts_with("SUBSYSTEM==\"hidraw\"")).collect();
+        // What is imported counts from the next rule on.
+        assert!(hidraw.len() == 3 && hidraw[0].contains("IMPORT{parent}=\"HID_PHYS\""), "{hidraw:?}");
+        assert!(hidraw[1].contains("ENV{HID_PHYS}==\"placid-mantle/*\""), "{hidraw:?}");
     }
 
     #[test]

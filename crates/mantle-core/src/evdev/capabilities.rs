@@ -69,6 +69,13 @@ impl Writer {
         self.bytes.extend(usage.0.to_le_bytes());
     }
 
+    /// What the fields after this measure at their ends, times a power of ten.
+    fn physical(&mut self, low: i64, high: i64, power: i8) {
+        self.item(0x34, low);
+        self.item(0x44, high);
+        self.item(0x54, i64::from(power & 0x0f));
+    }
+
     /// Fields of one range, one for each usage; returns the byte that they begin at.
     fn fields(&mut self, usages: &[Usage], range: (i64, i64), bits: usize, flags: u8) -> u16 {
         for usage in usages {
@@ -116,7 +123,7 @@ impl NodeCapabilities {
         out.item(0xa0, 1);
         face.add_keys(&mut out, caps, kind, vendor);
         face.add_rels(&mut out, caps);
-        face.add_axes(&mut out, caps);
+        face.add_axes(&mut out, caps, kind);
         face.add_contacts(&mut out, caps);
         out.bytes.push(0xc0);
         face.descriptor = out.bytes;
@@ -167,7 +174,7 @@ impl NodeCapabilities {
         }
     }
 
-    fn add_axes(&mut self, out: &mut Writer, caps: &EvdevCaps) {
+    fn add_axes(&mut self, out: &mut Writer, caps: &EvdevCaps, kind: Kind) {
         let axis = |code: u16| caps.axes.iter().find(|axis| axis.code == code);
         let three = |axis: &EvdevAxis| (axis.min, axis.max) == (-1, 1);
         for hat in 0..4 {
@@ -181,11 +188,20 @@ impl NodeCapabilities {
             }
         }
         for axis in &caps.axes {
-            let Some(usage) = abs_usage(axis.code) else { continue };
+            let Some(usage) = abs_usage(kind, axis.code) else { continue };
             if self.abs[usize::from(axis.code)] != AbsPlace::Nowhere || axis.max <= axis.min {
                 continue;
             }
+            let measures = kind == Kind::Motion && axis.resolution > 0;
+            if measures {
+                // In thousandths of its unit, which is g or degrees a second.
+                let physical = |raw: i32| i64::from(raw) * 1_000 / i64::from(axis.resolution);
+                out.physical(physical(axis.min), physical(axis.max), -3);
+            }
             let begins = out.fields(&[usage], (axis.min.into(), axis.max.into()), 32, VARIABLE);
+            if measures {
+                out.physical(0, 0, 0);
+            }
             self.abs[usize::from(axis.code)] = AbsPlace::Number(begins);
             self.used.push((usage, event::ABS, axis.code));
         }

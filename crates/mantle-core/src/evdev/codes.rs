@@ -24,6 +24,9 @@ const BTN_DPAD_UP: u16 = 0x220;
 const BTN_DPAD_RIGHT: u16 = 0x223;
 const BTN_TRIGGER_HAPPY: u16 = 0x2c0;
 
+/// The property of nodes whose axes are those of a sensor.
+const ACCELEROMETER: u16 = 6;
+
 /// Buttons of a gamepad in the order in which their usages count: by position, as the Linux gamepad specification names
 /// the codes; those that it does not place come last.
 const GAMEPAD: [u16; 15] =
@@ -40,11 +43,16 @@ pub(super) enum Kind {
     Pointer,
     Touch,
     Keyboard,
+    /// A sensor of how the device moves.
+    Motion,
 }
 
 impl Kind {
     /// None for what nobody would play with: power buttons, lid switches, loudspeakers.
     pub fn of(caps: &EvdevCaps) -> Option<Self> {
+        if caps.properties.contains(&ACCELEROMETER) {
+            return Some(Self::Motion);
+        }
         let key = |codes: std::ops::Range<u16>| caps.of(event::KEY).any(|code| codes.contains(&code));
         let stick = caps.has(event::ABS, 0) && caps.has(event::ABS, 1);
         if key(BTN_GAMEPAD..BTN_DIGI) || key(BTN_DPAD_UP..BTN_DPAD_RIGHT + 1) {
@@ -77,6 +85,7 @@ impl Kind {
             Self::Pointer => usage::POINTER,
             Self::Touch => usage::TOUCH_PAD,
             Self::Keyboard => usage::KEYBOARD,
+            Self::Motion => usage::ACCELEROMETER_3D,
         }
     }
 }
@@ -129,7 +138,11 @@ pub(super) fn rel_usage(code: u16) -> Option<Usage> {
 }
 
 /// The usage of an absolute axis.
-pub(super) fn abs_usage(code: u16) -> Option<Usage> {
+pub(super) fn abs_usage(kind: Kind, code: u16) -> Option<Usage> {
+    if kind == Kind::Motion {
+        let at = usize::from(code);
+        return usage::ACCELERATION.into_iter().chain(usage::ANGULAR_VELOCITY).nth(at);
+    }
     Some(match code {
         0..=5 => Usage::new(page::GENERIC_DESKTOP, 0x30 + code),
         0x06 => usage::THROTTLE,

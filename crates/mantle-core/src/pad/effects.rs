@@ -37,7 +37,7 @@ pub struct Effects {
 }
 
 /// What a device has to do.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub struct Rumble {
     /// Strength of the strong motor, 0 to 65535.
     pub strong: u16,

@@ -77,6 +77,8 @@ pub enum PadKind {
     Common,
     /// A joystick with chosen axes, buttons and hats.
     Flight(FlightShape),
+    /// The common pad with motion and a touch surface.
+    Motion,
     /// Keyboard and mouse alone: no pad is made.
     Keys,
 }
@@ -99,7 +101,7 @@ pub enum KindStep {
 impl PadKind {
     /// One of each kind, with everything that it can have.
     #[must_use]
-    pub fn widest() -> [Self; 3] {
+    pub fn widest() -> [Self; 4] {
         Self::offers(FlightShape::new(u16::MAX, u8::MAX, u8::MAX))
     }
 
@@ -109,6 +111,7 @@ impl PadKind {
         match self {
             Self::Common => "common pad",
             Self::Flight(_) => "flight stick",
+            Self::Motion => "motion pad",
             Self::Keys => "keys",
         }
     }
@@ -119,6 +122,7 @@ impl PadKind {
         match self {
             Self::Common => "a common pad",
             Self::Flight(_) => "a flight stick",
+            Self::Motion => "a motion pad",
             Self::Keys => "keys alone",
         }
     }
@@ -129,14 +133,15 @@ impl PadKind {
         match self {
             Self::Common => PadModel::common(),
             Self::Flight(shape) => PadModel::flight(shape),
+            Self::Motion => PadModel::motion(),
             Self::Keys => PadModel::nothing(),
         }
     }
 
     /// One of each kind, as they suit a device that would fly such a stick.
     #[must_use]
-    pub fn offers(flight: FlightShape) -> [Self; 3] {
-        [Self::Common, Self::Flight(flight), Self::Keys]
+    pub fn offers(flight: FlightShape) -> [Self; 4] {
+        [Self::Common, Self::Flight(flight), Self::Motion, Self::Keys]
     }
 
     /// Whether what it has can be chosen.
@@ -195,6 +200,7 @@ impl PadKind {
     pub fn has(self) -> String {
         match self {
             Self::Common => "the pad that every game knows".to_owned(),
+            Self::Motion => "the same with motion and a touch surface".to_owned(),
             Self::Keys => "no pad is made: keys and the mouse".to_owned(),
             Self::Flight(shape) => {
                 let axes = match shape.axis_names().count() {
@@ -221,11 +227,11 @@ mod tests {
         let offers = PadKind::offers(FlightShape::new(0b1111, 3, 0));
         let mut kind = PadKind::Common;
         let mut seen = Vec::new();
-        for _ in 0..3 {
+        for _ in 0..4 {
             kind = kind.stepped(KindStep::Next, &offers);
             seen.push(kind.name());
         }
-        assert_eq!(seen, ["flight stick", "keys", "common pad"]);
+        assert_eq!(seen, ["flight stick", "motion pad", "keys", "common pad"]);
         let mut flight = offers[1];
         for step in [KindStep::Fewer, KindStep::Fewer, KindStep::Hats, KindStep::Axes, KindStep::Axes, KindStep::Axes] {
             flight = flight.stepped(step, &offers);

@@ -3,15 +3,21 @@
 mod effects;
 mod kind;
 mod model;
+mod motion_report;
 mod seen;
+mod sensed;
 mod state;
 mod target;
 mod trial;
 
 pub use effects::{EFFECTS, Effects, Rumble, RumbleEffect};
 pub use kind::{FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, KindStep, PadKind};
-pub use model::{AbsInfo, Hand, PadAxis, PadIdentity, PadModel, PadStick, Publisher};
+pub use model::{
+    AbsInfo, ComesBack, Hand, HidForm, PadAxis, PadIdentity, PadModel, PadNode, PadStick, PadSurface, Publisher,
+};
+pub use motion_report::{LENGTH as MOTION_LENGTH, MotionBack, MotionReport, address_of};
 pub use seen::Seen;
-pub use state::{EVENTS, Events, PadState, TRAVEL_FULL, TRIGGER_FULL, halves_of};
+pub use sensed::{CONTACTS, GRAVITY, GameLamp, SURFACE, Sensed, SensedLane, Touch};
+pub use state::{EVENTS, Events, MORE_NODES, PadState, TRAVEL_FULL, TRIGGER_FULL, halves_of};
 pub use target::{BUTTONS, FIRST_LINE, HATS, LINES, PadTarget, TARGETS, WAYS};
 pub use trial::{AxisTrial, DIRECTIONS, Outline, SECONDS, StickTrial, Trial};

@@ -8,6 +8,7 @@
 //! databases expect. Up is negative on the sticks.
 
 use super::kind::{FLIGHT_AXES, FlightShape, OF_THE_JOYSTICK_RANGE};
+use super::sensed::{SURFACE, Sensed, SensedLane, Touch};
 use super::state::{TRAVEL_FULL, TRIGGER_FULL};
 use super::target::{FIRST_LINE, LINES, PadTarget, TARGETS, WAYS};
 use serde::{Deserialize, Serialize};
@@ -17,9 +18,14 @@ pub(super) mod code {
     pub const EV_SYN: u16 = 0;
     pub const EV_KEY: u16 = 1;
     pub const EV_ABS: u16 = 3;
+    pub const BTN_LEFT: u16 = 0x110;
     pub const BTN_JOYSTICK: u16 = 0x120;
     pub const BTN_TRIGGER_HAPPY: u16 = 0x2c0;
     pub const ABS_HAT0X: u16 = 0x10;
+    pub const ABS_MT_SLOT: u16 = 0x2f;
+    pub const ABS_MT_POSITION_X: u16 = 0x35;
+    pub const ABS_MT_POSITION_Y: u16 = 0x36;
+    pub const ABS_MT_TRACKING_ID: u16 = 0x39;
 }
 
 /// The numbers under which a pad appears.
@@ -44,6 +50,16 @@ pub struct AbsInfo {
     pub min: i32,
     /// Largest value.
     pub max: i32,
+    /// Counts for each unit of what it measures; 0 where it measures nothing.
+    pub resolution: i32,
+}
+
+impl AbsInfo {
+    /// Its value for what is measured, in units.
+    #[must_use]
+    pub fn of_units(&self, units: f64) -> i32 {
+        (units * f64::from(self.resolution)).round().clamp(self.min.into(), self.max.into()) as i32
+    }
 }
 
 /// An axis of a pad: the lane that it shows, and how it appears.
@@ -55,12 +71,110 @@ pub struct PadAxis {
     pub info: AbsInfo,
 }
 
+impl PadAxis {
+    /// What it shows for the value of its lane: the same share of its own range.
+    #[must_use]
+    pub fn shown(&self, value: i32) -> i32 {
+        let lane = if self.info.min < 0 || is_centred(self.lane) { (-32_768, 32_767) } else { (0, end_of(self.lane)) };
+        let AbsInfo { min, max, .. } = self.info;
+        if (min, max) == lane {
+            return value;
+        }
+        let (own, span) = (i64::from(max) - i64::from(min), i64::from(lane.1) - i64::from(lane.0));
+        let share = (i64::from(value) - i64::from(lane.0)) * own;
+        (i64::from(min) + (2 * share + span).div_euclid(2 * span)) as i32
+    }
+}
+
+/// Whether a lane rests in its middle.
+fn is_centred(lane: usize) -> bool {
+    match lane.checked_sub(FIRST_LINE) {
+        Some(line) => LINES.get(line).is_some_and(|(_, centred)| *centred),
+        None => lane < 4,
+    }
+}
+
+/// The end of a lane that travels from its rest.
+fn end_of(lane: usize) -> i32 {
+    if lane < FIRST_LINE { TRIGGER_FULL } else { TRAVEL_FULL }
+}
+
+/// A touch surface of a pad, told as the kernel's protocol for contacts that are told apart has it.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct PadSurface {
+    /// The ends of X and Y.
+    pub size: [i32; 2],
+}
+
+impl PadSurface {
+    /// Where a contact is, in its own numbers.
+    #[must_use]
+    pub fn place(&self, touch: &Touch) -> [i32; 2] {
+        let of = |axis: usize| i64::from(touch.at[axis]) * i64::from(self.size[axis]) / i64::from(SURFACE);
+        [of(0) as i32, of(1) as i32]
+    }
+
+    /// The axis events that lead from one state to another.
+    pub(super) fn events(&self, old: &Sensed, new: &Sensed, mut push: impl FnMut(u16, i32)) {
+        for (slot, (old, new)) in old.touches.iter().zip(&new.touches).enumerate() {
+            if old == new {
+                continue;
+            }
+            push(code::ABS_MT_SLOT, slot as i32);
+            if old.map(|touch| touch.id) != new.map(|touch| touch.id) {
+                push(code::ABS_MT_TRACKING_ID, new.map_or(-1, |touch| touch.id.into()));
+            }
+            let places = [old, new].map(|touch| touch.map(|touch| self.place(&touch)));
+            let [before, Some([x, y])] = places else { continue };
+            if before.is_none_or(|before| before[0] != x) {
+                push(code::ABS_MT_POSITION_X, x);
+            }
+            if before.is_none_or(|before| before[1] != y) {
+                push(code::ABS_MT_POSITION_Y, y);
+            }
+        }
+    }
+}
+
+/// One more node of a pad, beside that of its buttons, sticks and hats.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct PadNode {
+    /// What stands behind the pad's name.
+    pub title: String,
+    /// Its buttons and their codes.
+    pub keys: Vec<(PadTarget, u16)>,
+    /// Its axes that a sensor moves.
+    pub axes: Vec<(SensedLane, AbsInfo)>,
+    /// Its touch surface.
+    pub surface: Option<PadSurface>,
+}
+
+/// What games may send to a pad.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum ComesBack {
+    /// To shake.
+    Rumble,
+    /// The colour of its lamp.
+    Colour,
+    /// Which of its player lamps are lit.
+    PlayerLamps,
+}
+
+/// The reports of pads that are HID devices.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum HidForm {
+    /// Those of [`super::MotionReport`].
+    Motion,
+}
+
 /// Who makes pads of a model.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub enum Publisher {
-    /// The kernel's uinput: one event node.
+    /// The kernel's uinput: event nodes that take the model's events.
     #[default]
     Uinput,
+    /// The kernel's uhid: a HID device, whose driver makes the nodes of it.
+    Uhid(HidForm),
     /// Nobody: there is no pad.
     Nobody,
 }
@@ -104,8 +218,10 @@ pub struct PadModel {
     pub sticks: Vec<PadStick>,
     /// The codes of its hats' X and Y, the d-pad first.
     pub hats: Vec<[u16; 2]>,
-    /// Whether games may shake it.
-    pub rumbles: bool,
+    /// Its further nodes.
+    pub more: Vec<PadNode>,
+    /// What games may send to it.
+    pub comes_back: Vec<ComesBack>,
     /// Everything that bindings can play, in the order in which it is listed everywhere.
     pub targets: Vec<PadTarget>,
     /// What is called otherwise here than everywhere else.
@@ -115,7 +231,7 @@ pub struct PadModel {
 }
 
 const fn abs(code: u16, min: i32, max: i32) -> AbsInfo {
-    AbsInfo { code, min, max }
+    AbsInfo { code, min, max, resolution: 0 }
 }
 
 /// The common pad's keys.
@@ -206,7 +322,8 @@ impl PadModel {
                 .map(|(name, lanes)| PadStick { name: name.into(), lanes })
                 .to_vec(),
             hats: vec![HAT_CODES],
-            rumbles: true,
+            more: Vec::new(),
+            comes_back: vec![ComesBack::Rumble],
             targets: TARGETS.to_vec(),
             names: Vec::new(),
             hands: HANDS.iter().flat_map(|(hand, own)| own.iter().map(|target| (*target, *hand))).collect(),
@@ -265,7 +382,8 @@ impl PadModel {
                 .collect(),
             axes: all,
             hats: (0..u16::from(hats)).map(|hat| [code::ABS_HAT0X + 2 * hat, code::ABS_HAT0X + 2 * hat + 1]).collect(),
-            rumbles: false,
+            more: Vec::new(),
+            comes_back: Vec::new(),
             targets,
             names,
             hands: Vec::new(),
@@ -284,11 +402,74 @@ impl PadModel {
             axes: Vec::new(),
             sticks: Vec::new(),
             hats: Vec::new(),
-            rumbles: false,
+            more: Vec::new(),
+            comes_back: Vec::new(),
             targets: Vec::new(),
             names: Vec::new(),
             hands: Vec::new(),
         }
+    }
+
+    /// The motion pad: what the common pad has, how it moves, and a touch surface.
+    #[must_use]
+    pub fn motion() -> Self {
+        let sensed = |code: u16, far: i32, resolution: i32| AbsInfo { code, min: -far, max: far, resolution };
+        let along = (0..3).map(|axis| (SensedLane::Acceleration(axis), sensed(axis as u16, 32_768, 8_192)));
+        let about = (0..3).map(|axis| (SensedLane::Turning(axis), sensed(3 + axis as u16, 2_097_152, 1_024)));
+        let motion = PadNode {
+            title: "Motion Sensors".into(),
+            keys: Vec::new(),
+            axes: along.chain(about).collect(),
+            surface: None,
+        };
+        let surface = PadNode {
+            title: "Touchpad".into(),
+            keys: vec![(PadTarget::Button(0), code::BTN_LEFT)],
+            axes: Vec::new(),
+            surface: Some(PadSurface { size: [1_919, 1_079] }),
+        };
+        let whole = [PadTarget::Motion, PadTarget::Contact(0), PadTarget::Contact(1), PadTarget::Button(0)];
+        let common = Self::common();
+        let key = |(target, code): (PadTarget, u16)| match target {
+            // By position here, as its driver has them.
+            PadTarget::West => (target, 0x134),
+            PadTarget::North => (target, 0x133),
+            _ => (target, code),
+        };
+        let pulled = [(PadTarget::LeftTrigger, 0x138), (PadTarget::RightTrigger, 0x139)];
+        let of_a_byte = |axis: PadAxis| PadAxis { info: AbsInfo { min: 0, max: 255, ..axis.info }, ..axis };
+        Self {
+            name: "motion pad".into(),
+            title: "Placid Mantle motion pad".into(),
+            identity: PadIdentity { bus: 5, vendor: 0x054c, product: 0x0ce6, version: 0x8100 },
+            publisher: Publisher::Uhid(HidForm::Motion),
+            keys: common.keys.into_iter().map(key).chain(pulled).collect(),
+            axes: common.axes.into_iter().map(of_a_byte).collect(),
+            more: vec![motion, surface],
+            comes_back: vec![ComesBack::Rumble, ComesBack::Colour, ComesBack::PlayerLamps],
+            targets: TARGETS.into_iter().chain(whole).collect(),
+            names: vec![(PadTarget::Button(0), "surface press".into())],
+            hands: common.hands.into_iter().chain(whole.map(|target| (target, Hand::Middle))).collect(),
+            ..common
+        }
+    }
+
+    /// Whether games may shake it.
+    #[must_use]
+    pub fn rumbles(&self) -> bool {
+        self.comes_back.contains(&ComesBack::Rumble)
+    }
+
+    /// Whether its pad shows what sensors tell.
+    #[must_use]
+    pub fn has_sensors(&self) -> bool {
+        !self.more.is_empty()
+    }
+
+    /// Whether it has everything that the common pad has: what suits that suits it.
+    #[must_use]
+    pub fn is_as_common(&self) -> bool {
+        TARGETS.iter().all(|target| self.has(*target))
     }
 
     /// Whether there is a pad to be made.
@@ -311,6 +492,7 @@ impl PadModel {
             && self.axes.len() == AXIS_CODES.len()
             && self.axes.iter().all(common)
             && self.hats == [HAT_CODES]
+            && self.more.is_empty()
     }
 
     /// Those of its targets that lie on a lane.
@@ -352,7 +534,8 @@ impl PadModel {
     #[must_use]
     pub fn game_index(&self, target: PadTarget) -> String {
         // Games count buttons and axes in the order of their codes; the hats' axes are none.
-        if let Some((_, code)) = self.keys.iter().find(|(own, _)| *own == target) {
+        let key = self.keys.iter().find(|(own, _)| *own == target).filter(|_| target.axis().is_none());
+        if let Some((_, code)) = key {
             return format!("button {}", self.keys.iter().filter(|(_, other)| other < code).count());
         }
         match target.axis() {

@@ -1,6 +1,7 @@
 //! What a pad shows, and the events of one frame.
 
 use super::model::{AXIS_CODES, HAT_CODES, KEYS, PadModel, code};
+use super::sensed::{CONTACTS, Sensed};
 use super::target::{BUTTONS, FIRST_LINE, HATS, LINES, PadTarget};
 use serde::{Deserialize, Serialize};
 
@@ -27,6 +28,8 @@ pub struct PadState {
     pub axes: [i32; 6],
     /// The lines: -32768 to 32767 where they rest in their middle, 0 to 32767 where they travel.
     pub lines: [i32; LINES.len()],
+    /// What its sensors show.
+    pub sensed: Sensed,
 }
 
 /// The bits of what the common pad has, and those of all the rest.
@@ -105,6 +108,7 @@ impl PadState {
         match target.axis() {
             Some((lane, _)) if target.is_pulled() => self.lane(lane) as f32 / pulled(target) as f32,
             Some((lane, sign)) => (self.lane(lane) as f32 * sign / full(sign)).max(0.0),
+            None if target.is_whole() => self.sensed.share(target),
             None => (self.down() >> target.index() & 1) as f32,
         }
     }
@@ -118,8 +122,12 @@ impl PadState {
                 *state.lane_mut(lane) = (share * pulled(target) as f32).round() as i32;
             }
             Some((lane, sign)) => *state.lane_mut(lane) = (share * sign * full(sign)).round() as i32,
-            None if share > 0.5 => (state.bits, state.numbered) = halves_of(target.mask()),
-            None => {}
+            None if target == PadTarget::Motion => state.sensed = Sensed::turned(share),
+            None if share <= 0.5 => {}
+            None => match target {
+                PadTarget::Contact(contact) => state.sensed = Sensed::touched(contact.into()),
+                _ => (state.bits, state.numbered) = halves_of(target.mask()),
+            },
         }
         state
     }
@@ -133,15 +141,24 @@ impl PadState {
         turned & !hats != 0 || turned != 0 && (0..HATS).any(|hat| self.hat(hat) != next.hat(hat))
     }
 
-    /// Writes the events that lead from `self` to `next` on a pad of this kind, ended by a sync event; nothing if nothing differs.
-    pub fn events_of(&self, next: &Self, model: &PadModel, out: &mut Events) {
-        out.len = 0;
-        let turned = self.down() ^ next.down();
-        for (target, code) in model.keys.iter().filter(|(target, _)| turned & target.mask() != 0) {
-            out.push(code::EV_KEY, *code, i32::from(next.down() & target.mask() != 0));
+    /// Whether a button is down; of one that an axis plays as well, whether that is off its rest.
+    fn is_down(&self, target: PadTarget) -> bool {
+        match target.axis() {
+            Some(_) => self.share(target) > A_LITTLE,
+            None => self.down() & target.mask() != 0,
         }
-        for axis in model.axes.iter().filter(|axis| self.lane(axis.lane) != next.lane(axis.lane)) {
-            out.push(code::EV_ABS, axis.info.code, next.lane(axis.lane));
+    }
+
+    /// Writes the events that lead from `self` to `next` on a pad of this kind, those of each of its nodes ended by a sync event;
+    /// nothing if nothing differs.
+    pub fn events_of(&self, next: &Self, model: &PadModel, out: &mut Events) {
+        (out.len, out.starts) = (0, NO_MORE);
+        self.keys_of(next, &model.keys, out);
+        for axis in &model.axes {
+            let [old, new] = [self, next].map(|state| axis.shown(state.lane(axis.lane)));
+            if old != new {
+                out.push(code::EV_ABS, axis.info.code, new);
+            }
         }
         for (hat, [x, y]) in (0..HATS).zip(&model.hats) {
             for (code, (old, new)) in [*x, *y].into_iter().zip(self.hat(hat).into_iter().zip(next.hat(hat))) {
@@ -150,8 +167,30 @@ impl PadState {
                 }
             }
         }
-        if out.len > 0 {
-            out.push(code::EV_SYN, 0, 0);
+        out.end_frame(0);
+        for (node, start) in model.more.iter().zip(0..MORE_NODES) {
+            let begun = out.len;
+            out.starts[start] = begun as u16;
+            self.keys_of(next, &node.keys, out);
+            for (lane, info) in &node.axes {
+                let [old, new] = [self, next].map(|state| info.of_units(state.sensed.lane(*lane)));
+                if old != new {
+                    out.push(code::EV_ABS, info.code, new);
+                }
+            }
+            if let Some(surface) = &node.surface {
+                surface.events(&self.sensed, &next.sensed, |code, value| out.push(code::EV_ABS, code, value));
+            }
+            out.end_frame(begun);
+        }
+    }
+
+    fn keys_of(&self, next: &Self, keys: &[(PadTarget, u16)], out: &mut Events) {
+        for (target, code) in keys {
+            let [old, new] = [self, next].map(|state| state.is_down(*target));
+            if old != new {
+                out.push(code::EV_KEY, *code, i32::from(new));
+            }
         }
     }
 
@@ -189,8 +228,12 @@ impl PadState {
         // Whatever there is ends with a sync event.
         push(code::EV_SYN, 0, 0);
         out.len = if len == EVENT_BYTES { 0 } else { len };
+        out.starts = NO_MORE;
     }
 }
+
+/// What is pulled so far presses its button as well, where it has one.
+const A_LITTLE: f32 = 0.1;
 
 /// The end of an axis that only travels.
 const fn pulled(target: PadTarget) -> i32 {
@@ -218,7 +261,12 @@ const KEY_BITS: u32 = {
 };
 
 /// So many events one frame has at most: of every button, axis and hat, and the sync.
-pub const EVENTS: usize = 25 + BUTTONS as usize + 6 + LINES.len() + 2 * HATS as usize + 1;
+pub const EVENTS: usize =
+    25 + BUTTONS as usize + 6 + LINES.len() + 2 * HATS as usize + 6 + 4 * CONTACTS + 1 + MORE_NODES;
+/// Nodes that a pad may have beside that of its buttons, sticks and hats.
+pub const MORE_NODES: usize = 2;
+/// There are no such nodes.
+const NO_MORE: [u16; MORE_NODES] = [u16::MAX; MORE_NODES];
 const EVENT_BYTES: usize = 24;
 /// At most so many bytes, as a mask: there is room for more than there can be.
 const MOST: usize = 4095;
@@ -230,11 +278,13 @@ pub struct Events {
     bytes: [u8; MOST + 1 + EVENT_BYTES],
     /// Bytes of events.
     len: usize,
+    /// Where the events of the second node begin, and those of the third; far behind all events where there are no such nodes.
+    starts: [u16; MORE_NODES],
 }
 
 impl Default for Events {
     fn default() -> Self {
-        Self { bytes: [0; MOST + 1 + EVENT_BYTES], len: 0 }
+        Self { bytes: [0; MOST + 1 + EVENT_BYTES], len: 0, starts: NO_MORE }
     }
 }
 
@@ -247,7 +297,14 @@ impl Events {
         self.len += EVENT_BYTES;
     }
 
-    /// How many events there are, the sync event included.
+    /// The events of a node that begin there are ended by a sync event, if there are any.
+    fn end_frame(&mut self, begun: usize) {
+        if self.len > begun {
+            self.push(code::EV_SYN, 0, 0);
+        }
+    }
+
+    /// How many events there are, the sync events included.
     #[must_use]
     pub fn len(&self) -> usize {
         self.len / EVENT_BYTES
@@ -259,16 +316,31 @@ impl Events {
         self.len == 0
     }
 
-    /// The bytes to write.
+    /// The bytes to write to a pad that has one node.
     #[inline]
     #[must_use]
     pub fn as_bytes(&self) -> &[u8] {
         &self.bytes[..self.len & MOST]
     }
 
-    /// Type, code and value of each event.
+    /// The bytes to write to one of a pad's nodes, from 0.
+    #[must_use]
+    pub fn of_node(&self, node: usize) -> &[u8] {
+        let start = |node: usize| match node.checked_sub(1) {
+            None => 0,
+            Some(more) => self.starts.get(more).map_or(self.len, |start| self.len.min((*start).into())),
+        };
+        self.bytes.get(start(node)..start(node + 1)).unwrap_or_default()
+    }
+
+    /// Type, code and value of each event of the first node.
     pub fn iter(&self) -> impl Iterator<Item = (u16, u16, i32)> + '_ {
-        self.as_bytes().chunks_exact(EVENT_BYTES).map(|event| {
+        self.iter_of(0)
+    }
+
+    /// The same of one of its nodes, from 0.
+    pub fn iter_of(&self, node: usize) -> impl Iterator<Item = (u16, u16, i32)> + '_ {
+        self.of_node(node).chunks_exact(EVENT_BYTES).map(|event| {
             let half = |at: usize| u16::from_le_bytes([event[at], event[at + 1]]);
             (half(16), half(18), i32::from_le_bytes([event[20], event[21], event[22], event[23]]))
         })
@@ -327,7 +399,7 @@ mod tests {
         assert_eq!(events(PadState::default(), all).len(), 11 + 8 + 1);
         // A pad that has everything that there is.
         let codes = |from: u16| (0..).map(move |n| from + n);
-        let info = |code| crate::pad::AbsInfo { code, min: -1, max: 1 };
+        let info = |code| crate::pad::AbsInfo { code, min: -32_768, max: 32_767, resolution: 1 };
         let lanes = (0..6).chain(FIRST_LINE..FIRST_LINE + LINES.len());
         let whole = PadModel {
             keys: PadTarget::all()
@@ -336,12 +408,13 @@ mod tests {
                 .collect(),
             axes: lanes.zip(codes(0x20)).map(|(lane, code)| PadAxis { lane, info: info(code) }).collect(),
             hats: (0..u16::from(HATS)).map(|hat| [0x10 + 2 * hat, 0x11 + 2 * hat]).collect(),
+            more: PadModel::motion().more,
             ..PadModel::common()
         };
         let low =
             (0..HATS).flat_map(|hat| [0, 2].map(|at| PadTarget::hat(hat)[at])).fold(0, |all, one| all | one.mask());
         let (bits, numbered) = halves_of(!low);
-        let full = PadState { bits, numbered, axes: [1; 6], lines: [1; LINES.len()] };
+        let full = PadState { bits, numbered, axes: [1; 6], lines: [1; LINES.len()], sensed: Sensed::touched(1) };
         let mut out = Events::default();
         PadState::default().events_of(&full, &whole, &mut out);
         assert!(out.len() <= EVENTS && out.len() > 90, "{} of {EVENTS}", out.len());

@@ -3,6 +3,7 @@
 //! What several kinds have in common is one target: the X and Y of a flight stick are what a common pad calls its left stick, so that
 //! a profile means the same on both. A [`super::PadModel`] says which of them a pad has, and what they are called there.
 
+use super::sensed::CONTACTS;
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
 
@@ -42,6 +43,10 @@ pub enum PadTarget {
     Line(u8, bool),
     /// A direction of the second to fourth hat, from 1, as one of the numbers 0 to 3: up, down, left, right. The first is the d-pad.
     Hat(u8, u8),
+    /// How the pad moves, as a whole: what its sensor tells of turning and acceleration.
+    Motion,
+    /// A contact of its touch surface, from 0, as a whole: whether something touches, and where.
+    Contact(u8),
 }
 
 /// What a flight stick calls what it has in common with the common pad.
@@ -88,6 +93,8 @@ pub const LINES: [(&str, bool); 12] = [
 /// The directions of a hat, in the order of [`PadTarget::hat`].
 pub const WAYS: [&str; 4] = ["up", "down", "left", "right"];
 
+const CONTACT_NAMES: [&str; CONTACTS] = ["contact 1", "contact 2"];
+
 /// Names by number.
 struct Names {
     buttons: Vec<String>,
@@ -114,9 +121,10 @@ const BUTTON_BITS: usize = 32;
 const HAT_BITS: usize = BUTTON_BITS + BUTTONS as usize;
 const LOW_LINE_BITS: usize = TARGETS.len();
 const HIGH_LINE_BITS: usize = HAT_BITS + 4 * (HATS as usize - 1);
+const WHOLE_BITS: usize = HIGH_LINE_BITS + 2 * LINES.len() - (BUTTON_BITS - LOW_LINE_BITS);
 /// All of them are bits of one word.
 pub(crate) const BITS: usize = 128;
-const _: () = assert!(HIGH_LINE_BITS + 2 * LINES.len() - (BUTTON_BITS - LOW_LINE_BITS) <= BITS);
+const _: () = assert!(WHOLE_BITS + 1 + CONTACTS <= BITS);
 
 /// All targets of the common pad, in the order in which they are listed everywhere.
 pub const TARGETS: [PadTarget; 25] = {
@@ -192,6 +200,8 @@ impl PadTarget {
                 let low = BUTTON_BITS - LOW_LINE_BITS;
                 if at < low { LOW_LINE_BITS + at } else { HIGH_LINE_BITS + at - low }
             }
+            Self::Motion => WHOLE_BITS,
+            Self::Contact(contact) => WHOLE_BITS + 1 + contact as usize % CONTACTS,
         }
     }
 
@@ -206,9 +216,15 @@ impl PadTarget {
     pub const fn is_stick(self) -> bool {
         match self {
             Self::Line(line, _) => LINES[line as usize % LINES.len()].1,
-            Self::Button(_) | Self::Hat(..) => false,
+            Self::Button(_) | Self::Hat(..) | Self::Motion | Self::Contact(_) => false,
             _ => self.index() >= Self::LeftStickUp.index(),
         }
+    }
+
+    /// Whether it is played as a whole, by a sensor or a contact, and by nothing else.
+    #[must_use]
+    pub const fn is_whole(self) -> bool {
+        matches!(self, Self::Motion | Self::Contact(_))
     }
 
     /// Whether it travels from its rest to one end, as a trigger does.
@@ -263,7 +279,9 @@ impl PadTarget {
         let lines = (0..LINES.len() as u8).flat_map(|line| [Self::Line(line, false), Self::Line(line, true)]);
         let lines = lines.filter(|line| line.is_stick() || matches!(line, Self::Line(_, true)));
         let hats = (1..HATS).flat_map(Self::hat);
-        TARGETS.into_iter().chain((0..BUTTONS).map(Self::Button)).chain(lines).chain(hats)
+        let contacts = (0..CONTACTS as u8).map(Self::Contact);
+        let wholes = std::iter::once(Self::Motion).chain(contacts);
+        TARGETS.into_iter().chain((0..BUTTONS).map(Self::Button)).chain(lines).chain(hats).chain(wholes)
     }
 
     /// The one that is written so.
@@ -348,6 +366,8 @@ impl PadTarget {
             Self::Hat(hat, direction) => {
                 &NAMES.hats[usize::from((hat + HATS - 2) % (HATS - 1))][usize::from(direction % 4)]
             }
+            Self::Motion => "motion",
+            Self::Contact(contact) => CONTACT_NAMES[usize::from(contact) % CONTACTS],
         }
     }
 }
@@ -359,7 +379,7 @@ mod tests {
     #[test]
     fn every_target_has_a_bit_and_a_name_of_its_own() {
         let all: Vec<PadTarget> = PadTarget::all().collect();
-        assert_eq!(all.len(), 25 + 64 + 21 + 12);
+        assert_eq!(all.len(), 25 + 64 + 21 + 12 + 3);
         let mut bits = 0u128;
         for target in &all {
             assert_eq!(bits & target.mask(), 0, "{target:?} has a bit of another one");

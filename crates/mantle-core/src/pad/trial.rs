@@ -121,6 +121,7 @@ pub struct AxisTrial {
     pub name: String,
     /// Its ends.
     pub ends: (i32, i32),
+    axis: PadAxis,
     /// How far it went, from and to.
     travel: (i32, i32),
     rests: RestWatch,
@@ -170,6 +171,7 @@ impl Trial {
             lane: own.lane,
             name: model.lane_name(own.lane).unwrap_or_default().to_owned(),
             ends: (own.info.min, own.info.max),
+            axis: *own,
             travel: (i32::MAX, i32::MIN),
             rests: RestWatch::NONE,
         };
@@ -196,7 +198,7 @@ impl Trial {
             stick.outline.reach(x, y);
         }
         for axis in &mut self.axes {
-            let value = state.lane(axis.lane);
+            let value = axis.axis.shown(state.lane(axis.lane));
             axis.travel = (axis.travel.0.min(value), axis.travel.1.max(value));
             axis.rests.handle(now, before_feel(axis.lane));
         }

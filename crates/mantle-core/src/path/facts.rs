@@ -16,6 +16,12 @@ pub enum PadFault {
     Denied,
     /// The node is there, but its module cannot be loaded: the kernel was upgraded and not restarted.
     NoModule,
+    /// `/dev/uhid` is not there: no module, or no node.
+    NoHidNode,
+    /// It may not be opened.
+    HidDenied,
+    /// A pad was made through it, and no driver of the kernel has made its nodes.
+    NoDriver,
     /// Anything else.
     Other(OsFault),
 }
@@ -32,6 +38,16 @@ impl PadFault {
         }
     }
 
+    /// Tells the faults of `/dev/uhid` apart.
+    #[must_use]
+    pub fn of_uhid(fault: OsFault) -> Self {
+        match fault.errno {
+            2 | 6 | 19 => Self::NoHidNode,
+            1 | 13 => Self::HidDenied,
+            _ => Self::Other(fault),
+        }
+    }
+
     /// What happened, with the error's name.
     #[must_use]
     pub fn cause(&self) -> String {
@@ -39,6 +55,9 @@ impl PadFault {
             Self::NoNode => "/dev/uinput is not there (ENOENT)".into(),
             Self::Denied => "/dev/uinput may not be opened by this account (EACCES)".into(),
             Self::NoModule => "/dev/uinput is there, but its module cannot be loaded (ENODEV)".into(),
+            Self::NoHidNode => "/dev/uhid is not there (ENOENT)".into(),
+            Self::HidDenied => "/dev/uhid may not be opened by this account (EACCES)".into(),
+            Self::NoDriver => "the kernel has no driver for such a pad: its nodes have not come within 3 s".into(),
             Self::Other(fault) => format!("{} of {} failed ({})", fault.operation, fault.path, fault.name()),
         }
     }
@@ -50,6 +69,9 @@ impl PadFault {
             Self::NoNode => "as root: modprobe uinput (in a container: on the host, and pass the node in)",
             Self::Denied => "as root: placid-mantle setup, then log in again",
             Self::NoModule => "restart the machine: its kernel was upgraded since it started",
+            Self::NoHidNode => "as root: modprobe uhid; or choose another kind of pad",
+            Self::HidDenied => "as root: placid-mantle setup, then log in again; or choose another kind of pad",
+            Self::NoDriver => "choose another kind of pad; the journal of the system says which driver is missing",
             Self::Other(_) => "see the journal of the system; it is tried again by itself",
         }
     }

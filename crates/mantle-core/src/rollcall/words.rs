@@ -67,5 +67,7 @@ pub fn position(target: Target, model: &PadModel) -> &'static str {
         Line(_, _) if target.is_pulled() => "what travels from one end to the other, or a pedal",
         Line(_, _) => "what turns or tilts to both sides",
         Hat(_, _) => "a small cross or a hat under the thumb",
+        Motion => "the whole pad, as it is turned",
+        Contact(_) => "the touch surface",
     }
 }

@@ -3,7 +3,7 @@
 use super::{Member, Session};
 use crate::binding::{Contribution, More};
 use crate::keys::KeyTarget;
-use crate::pad::FIRST_LINE;
+use crate::pad::{FIRST_LINE, Sensed};
 
 impl Session {
     /// What all members give together, before feel.
@@ -26,6 +26,24 @@ impl Session {
             self.members.iter().for_each(|member| more.merge(&member.more));
         }
         more
+    }
+
+    /// What all members tell by their sensors: of how the pad moves the first that has a sensor for it.
+    #[must_use]
+    pub fn sensed(&self) -> Sensed {
+        let mut out = Sensed::default();
+        if self.rests() {
+            return out;
+        }
+        let players = || self.members.iter().filter_map(|member| member.sensor.as_deref());
+        if let Some(player) = players().find(|player| player.moves()) {
+            let own = player.sensed();
+            (out.turning, out.acceleration) = (own.turning, own.acceleration);
+        }
+        for (contact, touch) in out.touches.iter_mut().enumerate() {
+            *touch = players().find_map(|player| player.sensed().touches[contact]);
+        }
+        out
     }
 
     /// Where each lane is before feel.

@@ -4,7 +4,7 @@ use super::arrival::{Arrival, Learnt};
 use super::chord::{Chord, HELD};
 use super::held_off::HeldOff;
 use crate::binding::{
-    BindingNumber, Bindings, Compiled, Contribution, Engine, More, Pressed, Profile, Target, resolve,
+    BindingNumber, Bindings, Compiled, Contribution, Engine, More, Pressed, Profile, SensorPlayer, Target, resolve,
 };
 use crate::control::{Calibration, Carried, Control, ControlKind, PartLayout, Place};
 use crate::device::Key;
@@ -25,6 +25,8 @@ pub struct Member {
     pub contribution: Contribution,
     /// What it gives to what the common pad does not have, if its pad has more.
     pub more: More,
+    /// What plays its pad's sensors, if anything does.
+    pub(super) sensor: Option<Box<SensorPlayer>>,
     /// What runs where its profile asks for no more than that; else the engine runs.
     compiled: Compiled,
     engine: Option<Box<Engine>>,
@@ -60,6 +62,7 @@ impl Member {
             bindings: Bindings::default(),
             contribution: Contribution::default(),
             more: More::default(),
+            sensor: None,
             compiled: Compiled::default(),
             engine: None,
             controls: Vec::new(),
@@ -99,7 +102,7 @@ impl Member {
         }
         self.chord = Chord::of(part);
         (self.arrival, self.blocked, self.held_off) = (Arrival::default(), 0, None);
-        self.watchful = !self.corrections.is_empty();
+        self.watchful = !self.corrections.is_empty() || self.sensor.is_some();
     }
 
     /// Its node has been opened.
@@ -122,6 +125,7 @@ impl Member {
         };
         self.corrections = part.controls.iter().filter_map(calibrated).collect();
         self.bindings = resolve(profile, part, model, taken);
+        self.sensor = SensorPlayer::new(&self.bindings, part);
         self.watch.begin_again();
         let engine = Engine::new(profile, &self.bindings, part);
         self.engine = match engine.simple() {
@@ -135,7 +139,7 @@ impl Member {
         self.straight = [0, 2].map(|axis| self.points(axis));
         self.arrival.expect(&self.controls, &self.bindings.rests);
         self.blocked = self.arrival.blocked();
-        self.watchful = self.arrival.is_waiting() || self.held_off.is_some() || !self.corrections.is_empty();
+        self.watchful = self.is_watchful();
     }
 
     /// Whether a stick, by its first axis, is played by nothing but what points at a place.
@@ -172,6 +176,9 @@ impl Member {
     /// Lets go of everything; what was switched on is off.
     pub fn release(&mut self) {
         (self.contribution, self.more) = (Contribution::default(), More::default());
+        if let Some(sensor) = &mut self.sensor {
+            sensor.release();
+        }
         if let Some(engine) = &mut self.engine {
             engine.release();
         }
@@ -272,11 +279,12 @@ impl Member {
     pub fn bound(&self) -> u128 {
         let held: Vec<_> =
             self.held().filter(|control| control.kind == ControlKind::Axis).map(|one| one.number).collect();
+        let wholes = self.bindings.wholes.iter().fold(0, |all, whole| all | whole.target.mask());
         self.bindings
             .list
             .iter()
             .filter(|binding| !held.contains(&binding.control))
-            .fold(0, |all, binding| all | binding.target.mask())
+            .fold(wholes, |all, binding| all | binding.target.mask())
     }
 
     /// How many things beside the pad have a source now.
@@ -370,7 +378,13 @@ impl Member {
             }
             None => (self.compiled.evaluate(frame, blocked), self.play_more(frame, blocked)),
         };
-        self.take(&next) | moved
+        let sensed = self.sensor.as_mut().is_some_and(|sensor| sensor.handle_frame(frame));
+        self.take(&next) | moved | sensed
+    }
+
+    /// Whether something beside the compiled bindings has to be looked at.
+    fn is_watchful(&self) -> bool {
+        self.arrival.is_waiting() || self.held_off.is_some() || !self.corrections.is_empty() || self.sensor.is_some()
     }
 
     /// What it gives to more than the common pad has; returns whether that is another than before.
@@ -407,6 +421,9 @@ impl Member {
             Target::Key(stroke) => {
                 self.strokes().iter().find(|(own, _)| *own == stroke).map_or(0.0, |(_, share)| *share)
             }
+            Target::Pad(target) if target.is_whole() => {
+                self.sensor.as_ref().map_or(0.0, |sensor| sensor.sensed().share(target))
+            }
             Target::Pad(target) => share_of(&self.contribution, &self.more, target),
         }
     }
@@ -441,7 +458,7 @@ impl Member {
                 self.held_off = None;
             }
         }
-        self.watchful = self.arrival.is_waiting() || self.held_off.is_some() || !self.corrections.is_empty();
+        self.watchful = self.is_watchful();
         (frame, blocked)
     }
 }

@@ -18,7 +18,7 @@ pub use member::Member;
 use crate::binding::Contribution;
 use crate::control::Carried;
 use crate::feel::{Feel, Shaped, Shaper};
-use crate::pad::{Events, LINES, PadModel, PadState, PadTarget, Seen, TRIGGER_FULL};
+use crate::pad::{Events, LINES, PadModel, PadState, PadTarget, Seen, Sensed, TRIGGER_FULL};
 use crate::path::Stage;
 use crate::planted::planted;
 use crate::time::Micros;
@@ -382,7 +382,7 @@ impl Session {
     fn shape_own(&mut self, now: Micros, merged: &Contribution) {
         let before = self.due();
         self.type_strokes(now);
-        let given = self.more_before_feel();
+        let (given, sensed) = (self.more_before_feel(), self.sensed());
         let Some(own) = &mut self.own else { return };
         let mut state = state_of(merged.bits, own.shape(now, &self.shaper, &merged.lanes));
         let model = own.model.clone();
@@ -390,6 +390,7 @@ impl Session {
             state.numbered = given.bits;
             let lines = own.shape_lines(now, &self.feel, &given.lines);
             model.lines().for_each(|line| state.lines[line] = lines[line]);
+            state.sensed = sensed;
         }
         self.due_moved |= own.deadline() != before;
         let (next, helped) = own.put(now, &state);
@@ -439,7 +440,13 @@ fn state_of(bits: u32, [lx, ly, rx, ry, left, right, ..]: [i32; 8]) -> PadState 
             }
         }
     }
-    PadState { bits, numbered: 0, axes: [lx, ly, rx, ry, triggers[0], triggers[1]], lines: [0; LINES.len()] }
+    PadState {
+        bits,
+        numbered: 0,
+        axes: [lx, ly, rx, ry, triggers[0], triggers[1]],
+        lines: [0; LINES.len()],
+        sensed: Sensed::default(),
+    }
 }
 
 /// Makes a pad that shows `shown` show `state`. Returns whether there are any events.

@@ -1,6 +1,6 @@
 //! The layout of a device that is read by a sheet.
 
-use super::vectors::find_extras;
+use super::vectors::{find_battery, find_sensors};
 use super::{Sheet, SheetControl, Where};
 use crate::control::{
     Check, Control, ControlKind, ControlNumber, Extras, Layout, Packing, PartLayout, Place, Reach, Translated,
@@ -59,7 +59,7 @@ impl SheetLayoutBuilder {
             bits,
             values,
             unread: 0,
-            extras: Extras::default(),
+            extras: keep.map(|plain| plain.extras.clone()).unwrap_or_default(),
         }
     }
 
@@ -197,14 +197,20 @@ impl SheetLayoutBuilder {
         let first = plain.parts.first().map_or(usage::GAME_PAD, |part| part.usage);
         // Whatever it calls itself, a device that somebody has written a sheet for is a controller.
         let usage = if first.page() >= mantle_hid::usage::page::VENDOR_FIRST { usage::GAME_PAD } else { first };
-        let part = PartLayout { usage, controls: self.controls, unread: self.unread, triggers_turned: false };
+        let mut sensors = find_sensors(&self.extras, sheet, &self.controls);
+        if let Some(kept) = plain.parts.first().filter(|_| sheet.keep) {
+            sensors.vectors.extend(kept.sensors.vectors.iter().cloned());
+            sensors.contacts.extend(kept.sensors.contacts.iter().cloned());
+        }
+        self.extras.battery = find_battery(sheet, &self.controls);
+        let (controls, unread) = (self.controls, self.unread);
+        let part = PartLayout { usage, controls, unread, triggers_turned: false, sensors };
         let plan = Plan::from_reports(self.numbered, &self.reports, &self.wants);
         let mut carried: Vec<(u8, u8, Place)> = self.wants.iter().map(carries).collect();
         for one in &self.extras.translated {
             let raw = carried.iter().find(|(.., place)| *place == Place::Value(one.from)).copied();
             carried.extend(raw.map(|(report, part, _)| (report, part, Place::Value(one.to))));
         }
-        find_extras(&mut self.extras, sheet, &part.controls);
         let reach = Reach::of_plan(&plan, &carried, std::slice::from_ref(&part));
         let mut rest = rest_frame(std::slice::from_ref(&part));
         for (value, raw) in &self.rests {

@@ -69,8 +69,9 @@ fn vectors_are_scaled_and_turned() {
     let layout = layout(&Sheet { controls, motions: vec![motion], ..Sheet::default() });
     let mut frame = layout.rest;
     layout.decode(&[2, 4, 0xfe, 0, 0, 0, 0, 0], &mut frame).expect("a whole report");
-    let all: Vec<_> = layout.extras.vectors(&frame).collect();
-    assert_eq!(all, [("gyro", [3.0, -2.0, 0.0], "deg/s")]);
+    let [vector] = layout.parts[0].sensors.vectors.as_slice() else { panic!("one") };
+    assert_eq!((vector.name.as_str(), vector.read(&frame), vector.unit()), ("gyro", [3.0, -2.0, 0.0], "deg/s"));
+    assert_eq!(vector.measures(), Some((crate::control::Measures::Turning, 1e3)));
 }
 
 /// A bit that is set while nothing touches, and two numbers of 12 bits packed behind it.
@@ -91,7 +92,8 @@ fn a_contact_is_somewhere_only_while_something_touches() {
     let mut seen = |first: u8| {
         // x = 250, y = 375.
         layout.decode(&[first, 0xfa, 0x70, 0x17, 0, 0, 0, 0], &mut frame).expect("a whole report");
-        layout.extras.touching(&frame).map(|(name, at)| (name.to_owned(), at)).collect::<Vec<_>>()
+        let contacts = layout.parts[0].sensors.contacts.iter();
+        contacts.map(|contact| (contact.name.clone(), contact.read(&frame))).collect::<Vec<_>>()
     };
     assert_eq!(seen(0x81), [("first".to_owned(), None)]);
     assert_eq!(seen(0x01), [("first".to_owned(), Some([0.25, 0.75]))]);

@@ -1,7 +1,7 @@
 //! Controls of a sheet that belong together: vectors, touch contacts, the battery.
 
 use super::Sheet;
-use crate::control::{Control, Extras};
+use crate::control::{Contact, Control, Extras, Sensors, Vector};
 
 /// Three controls that are one vector, turned into the axes of the pad: right, up, towards the player.
 #[derive(Clone, PartialEq, Debug)]
@@ -34,22 +34,29 @@ pub struct SheetBattery {
     pub charging: Option<String>,
 }
 
-/// Finds the controls that a sheet's vectors and its battery are made of.
-pub(super) fn find_extras(extras: &mut Extras, sheet: &Sheet, controls: &[Control]) {
+/// Finds the controls that a sheet's vectors and contacts are made of.
+pub(super) fn find_sensors(extras: &Extras, sheet: &Sheet, controls: &[Control]) -> Sensors {
     let named = |name: &str| controls.iter().find(|control| control.name == name).cloned();
-    for motion in &sheet.motions {
-        if let [Some(x), Some(y), Some(z)] = [0, 1, 2].map(|axis: usize| named(&motion.of[axis])) {
-            extras.motions.push((motion.name.clone(), [x, y, z], motion.rotation));
-        }
+    let scale = |control: &Control| extras.scale(control.number).cloned().unwrap_or_default();
+    let vector = |motion: &SheetMotion| {
+        let [x, y, z] = [0, 1, 2].map(|axis: usize| named(&motion.of[axis]));
+        let of = [x?, y?, z?];
+        let scales = [&of[0], &of[1], &of[2]].map(scale);
+        Some(Vector { name: motion.name.clone(), of, scales, rotation: motion.rotation })
+    };
+    let contact = |contact: &SheetContact| {
+        let at = [named(&contact.at[0])?, named(&contact.at[1])?];
+        Some(Contact { name: contact.name.clone(), touches: named(&contact.touches)?, at })
+    };
+    Sensors {
+        vectors: sheet.motions.iter().filter_map(vector).collect(),
+        contacts: sheet.contacts.iter().filter_map(contact).collect(),
     }
-    for contact in &sheet.contacts {
-        let found = (named(&contact.touches), named(&contact.at[0]), named(&contact.at[1]));
-        if let (Some(touches), Some(x), Some(y)) = found {
-            extras.contacts.push((contact.name.clone(), touches, [x, y]));
-        }
-    }
-    if let Some(battery) = &sheet.battery {
-        let charging = battery.charging.as_deref().and_then(named);
-        extras.battery = named(&battery.level).map(|level| (level, charging));
-    }
+}
+
+/// Finds the controls that tell of a sheet's battery.
+pub(super) fn find_battery(sheet: &Sheet, controls: &[Control]) -> Option<(Control, Option<Control>)> {
+    let named = |name: &str| controls.iter().find(|control| control.name == name).cloned();
+    let battery = sheet.battery.as_ref()?;
+    Some((named(&battery.level)?, battery.charging.as_deref().and_then(named)))
 }

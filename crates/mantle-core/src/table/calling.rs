@@ -5,6 +5,7 @@ use crate::binding::{Change, How, Named, ProfileAct, Target};
 use crate::command::{CommandNumber, OWN};
 use crate::control::ControlKind;
 use crate::listening::{Calling, Listening};
+use crate::pad::PadTarget;
 use crate::path::Mark;
 use crate::rollcall::{Elsewhere, Listened, RollCall};
 use crate::slot::SlotNumber;
@@ -16,13 +17,17 @@ impl Table {
         self.end_call(now);
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
         let model = slot.model.clone();
-        let all = match (targets.is_empty(), model.is_made()) {
-            (false, _) => targets.to_vec(),
-            (true, true) => model.targets.iter().copied().map(Target::Pad).collect(),
+        let all: Vec<Target> = match (targets.is_empty(), model.is_made()) {
+            (false, _) => targets.iter().copied().filter(|one| !one.pad().is_some_and(PadTarget::is_whole)).collect(),
+            // What is played as a whole is not pressed.
+            (true, true) => model.targets.iter().copied().filter(|one| !one.is_whole()).map(Target::Pad).collect(),
             // Where there is no pad, what is typed is called: what it is to be somebody has said.
             (true, false) => self.profile_of(&slot.profile).strokes().into_iter().map(Target::Key).collect(),
         };
         let targets = &all[..];
+        if targets.is_empty() && model.is_made() {
+            return Err("what was chosen is played as a whole and cannot be pressed: type what plays it".into());
+        }
         if targets.is_empty() {
             return Err(format!("{number} has no pad, and nothing is bound to a key or the mouse yet: K binds one"));
         }

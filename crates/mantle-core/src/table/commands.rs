@@ -82,6 +82,10 @@ impl Table {
             Command::PressFor { slot, target } => {
                 self.help(now, slot, Some(Assist::Press(target, now.after(AFTER)))).map(|()| None)
             }
+            Command::FindReaders { slot } => {
+                self.find_readers(slot);
+                Ok(None)
+            }
             Command::TryPad { slot, again } => self.try_pad(now, slot, again).map(|()| None),
             Command::LookAt(what) => self.look_at(now, what).map(|()| None),
             Command::Calibrate { device, part } => self.calibrate(now, device, part).map(|()| None),

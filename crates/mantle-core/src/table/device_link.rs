@@ -25,6 +25,8 @@ pub enum Purpose {
     Rumble,
     /// Who plays with it.
     Lamps,
+    /// The colour that a game wants of its pad's lamp.
+    Colour,
 }
 
 /// A conversation with one source.
@@ -40,6 +42,7 @@ pub(super) struct DeviceLink {
     heard: Vec<Option<Micros>>,
     rumble: (u16, u16),
     lamps: Option<u8>,
+    colour: Option<[u8; 3]>,
     /// Faults other than those of the start-up have been noted.
     noted: bool,
 }
@@ -48,7 +51,17 @@ impl DeviceLink {
     fn new(sheet: Arc<Sheet>, now: Micros) -> Self {
         let start = StartUp::new(sheet.start_up.clone(), now);
         let heard = vec![None; sheet.silences.len()];
-        Self { sheet, start, request: 0, alive: Vec::new(), heard, rumble: (0, 0), lamps: None, noted: false }
+        Self {
+            sheet,
+            start,
+            request: 0,
+            alive: Vec::new(),
+            heard,
+            rumble: (0, 0),
+            lamps: None,
+            colour: None,
+            noted: false,
+        }
     }
 
     pub fn fault(&self) -> Option<&str> {
@@ -246,6 +259,21 @@ impl Table {
             let act = encoder.encode(&[share(strong), share(weak)], &talk.sheet.checks);
             let node = NodeId(index as u16);
             self.effects.push_back(Effect::Send { node, request: 0, purpose: Purpose::Rumble, act });
+        }
+    }
+
+    /// The colour that a game wants of a pad's lamp goes to all devices of its slot that have one.
+    pub(super) fn send_colour(&mut self, number: SlotNumber) {
+        let Some(colour) = self.slot(number).and_then(|slot| slot.lamp.colour) else { return };
+        for index in 0..self.sources.len() {
+            let plays = self.routes_of(NodeId(index as u16)).iter().flatten().any(|(slot, _)| *slot == number);
+            let Some(Some(source)) = self.sources.get_mut(index) else { continue };
+            let Some(talk) = source.talk.as_deref_mut().filter(|talk| plays && talk.start.is_done()) else { continue };
+            let Some(encoder) = talk.sheet.light.as_ref().filter(|_| talk.colour != Some(colour)) else { continue };
+            talk.colour = Some(colour);
+            let act = encoder.encode(&colour.map(|part| f32::from(part) / 255.0), &talk.sheet.checks);
+            let node = NodeId(index as u16);
+            self.effects.push_back(Effect::Send { node, request: 0, purpose: Purpose::Colour, act });
         }
     }
 

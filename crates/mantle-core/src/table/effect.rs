@@ -35,6 +35,11 @@ pub enum Effect {
         /// The slot.
         slot: SlotNumber,
     },
+    /// Find out which programs have a slot's pad open; answered by `handle_readers`.
+    FindReaders {
+        /// The slot.
+        slot: SlotNumber,
+    },
     /// Make the nodes through which a slot types; answered by `handle_keys`, once the system has processed them.
     MakeKeys {
         /// The slot.

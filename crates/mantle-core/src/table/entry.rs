@@ -8,6 +8,7 @@ use crate::command::{Command, CommandNumber};
 use crate::cover::Strength;
 use crate::device::{DeviceId, NodeFacts, NodeId, OsFault};
 use crate::outgoing::Sent;
+use crate::pad::GameLamp;
 use crate::path::PadFault;
 use crate::preferences::Preferences;
 use crate::sheet::Sheet;
@@ -121,6 +122,16 @@ impl Table {
     pub fn handle_rumble(&mut self, now: Micros, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
         self.handle_time(now);
         self.rumble(number, strong, weak, until);
+    }
+
+    /// These programs have a slot's pad open.
+    pub fn handle_readers(&mut self, now: Micros, number: SlotNumber, readers: Vec<String>) {
+        self.handle(now, |table| table.readers_are(number, readers));
+    }
+
+    /// A game sets a pad's lamp: its colour, or its player lamps.
+    pub fn handle_lamp(&mut self, now: Micros, number: SlotNumber, lamp: GameLamp) {
+        self.handle(now, |table| table.lamp(number, lamp));
     }
 
     /// Somebody wants something. Answered by [`Table::poll_answer`].

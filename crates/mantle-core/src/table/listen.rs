@@ -7,7 +7,7 @@ use crate::control::{ControlKind, Observed, Place};
 use crate::device::{DeviceId, NodeId};
 use crate::feel::{Measure, Shaped};
 use crate::listening::{Calling, Capturing, Listening, Looking, OnView, Overheard};
-use crate::pad::{Seen, Trial};
+use crate::pad::{PadTarget, Seen, Trial};
 use crate::planted::planted;
 use crate::rollcall::Capture;
 use crate::slot::SlotNumber;
@@ -136,6 +136,10 @@ impl Table {
     /// Listens for a press that shall play a target.
     pub(super) fn listen(&mut self, now: Micros, number: SlotNumber, target: Target) -> Result<(), String> {
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
+        if target.pad().is_some_and(PadTarget::is_whole) {
+            let name = target.name_on(&slot.model);
+            return Err(format!("{name} is played as a whole and cannot be pressed: type what plays it, or \"none\""));
+        }
         let captures = (0..slot.session.members.len()).filter_map(|index| {
             let (_, part) = self.part_of(number, index)?;
             let source = self.source(part.source)?;

@@ -56,7 +56,7 @@ use crate::device::{DeviceId, NodeId};
 use crate::feel::Feel;
 use crate::keys::KeyTarget;
 use crate::listening::{Listening, OnView};
-use crate::pad::{PadKind, PadModel};
+use crate::pad::{GameLamp, PadKind, PadModel};
 use crate::path::{Mark, PadCondition};
 use crate::preferences::Preferences;
 use crate::seating::Seating;
@@ -119,6 +119,10 @@ pub struct Slot {
     bound: Option<Arc<Profile>>,
     /// Rumble asked for by a game: strong, weak, until.
     pub rumble: Option<(u16, u16, Micros)>,
+    /// What games have set of its pad's lamps.
+    pub lamp: GameLamp,
+    /// Which programs had its pad open when that was asked last; none as long as it is not known.
+    pub readers: Option<Vec<String>>,
     /// The device shakes until then because something was done; a game's rumble goes on beside it.
     pub shakes: Option<Micros>,
     /// Who has paused it, if somebody has.

@@ -3,7 +3,7 @@
 use super::alarms::Alarm;
 use super::{Effect, PAD_RETRY, Slot, Table};
 use crate::command::Command;
-use crate::pad::PadKind;
+use crate::pad::{GameLamp, PadKind};
 use crate::path::{Mark, PadCondition, PadFault};
 use crate::planted::planted;
 use crate::slot::SlotNumber;
@@ -59,6 +59,7 @@ impl Table {
         slot.session.set_model(now, slot.model.clone());
         slot.pad = if slot.model.is_made() { PadCondition::Making } else { PadCondition::Unwanted };
         (slot.asked, slot.retry_at, slot.rumble) = (false, None, None);
+        (slot.lamp, slot.readers) = (GameLamp::default(), None);
         slot.pad_node.clear();
         if had_one {
             self.effects.push_back(Effect::DropPad { slot: number });
@@ -106,6 +107,31 @@ impl Table {
         slot.retry_at = Some(now.after(PAD_RETRY));
         self.effects.push_back(Effect::DropPad { slot: number });
         self.note(now, Mark::Stop, format!("{number}: its pad took no events: {}", fault.cause()));
+    }
+
+    /// Who has a slot's pad open is looked for, if it has one.
+    pub(super) fn find_readers(&mut self, number: SlotNumber) {
+        let Some(slot) = self.slots.get_mut(number) else { return };
+        slot.readers = None;
+        if slot.pad == PadCondition::Made {
+            self.effects.push_back(Effect::FindReaders { slot: number });
+        }
+    }
+
+    /// Who has it open was found out.
+    pub(super) fn readers_are(&mut self, number: SlotNumber, readers: Vec<String>) {
+        if let Some(slot) = self.slots.get_mut(number) {
+            slot.readers = Some(readers);
+        }
+    }
+
+    /// A game sets a pad's lamp.
+    pub(super) fn lamp(&mut self, number: SlotNumber, lamp: GameLamp) {
+        if let Some(slot) = self.slots.get_mut(number) {
+            slot.lamp.colour = lamp.colour.or(slot.lamp.colour);
+            slot.lamp.players = lamp.players.or(slot.lamp.players);
+            self.send_colour(number);
+        }
     }
 
     pub(super) fn rumble(&mut self, number: SlotNumber, strong: u16, weak: u16, until: Micros) {

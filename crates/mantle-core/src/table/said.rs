@@ -86,6 +86,7 @@ impl Table {
             | Command::EndWalk { .. }
             | Command::SendOnly { .. }
             | Command::PressFor { .. }
+            | Command::FindReaders { .. }
             | Command::TryPad { .. }
             | Command::LookAt(_)
             | Command::Calibrate { .. } => String::new(),

@@ -36,6 +36,8 @@ impl Table {
             model,
             pad_node: String::new(),
             rumble: None,
+            lamp: Default::default(),
+            readers: None,
             shakes: None,
             tuning: super::Tuning::default(),
             keys: super::KeysNode::default(),

@@ -148,7 +148,7 @@ fn flown(target: Target) -> Target {
 /// Plays a story on a flight stick by one profile, and on the plain evaluator by the other one; the first difference in words.
 fn compare_flown(plain: &Profile, own: &Profile, story: &Story) -> Option<String> {
     let (layout, part) = pad();
-    let [_, flight, _] = PadKind::widest();
+    let [_, flight, ..] = PadKind::widest();
     let mut engine = Engine::new(own, &resolve(own, &part, &flight.model(), 0), &part);
     let mut meant = Plain::new(plain, &part);
     let (mut now, mut frame) = (Micros(0), layout.rest);

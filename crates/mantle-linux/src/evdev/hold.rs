@@ -93,9 +93,9 @@ pub(crate) fn hold(nodes: &[Hold], passes: &mut Passes) -> Result<Option<Vec<Hel
 fn of_pad(refused: PadFault) -> OsFault {
     let errno = match refused {
         PadFault::Other(fault) => return fault,
-        PadFault::NoNode => 2,
-        PadFault::Denied => 13,
-        PadFault::NoModule => 19,
+        PadFault::NoNode | PadFault::NoHidNode => 2,
+        PadFault::Denied | PadFault::HidDenied => 13,
+        PadFault::NoModule | PadFault::NoDriver => 19,
     };
     OsFault { operation: "making a node for unused keys".into(), path: uinput::NODE.into(), errno }
 }

@@ -56,7 +56,7 @@ impl KindChoice {
 /// Draws the choice.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
     let row = ui.snapshot.slots.iter().find(|row| row.number == choice.slot);
-    let at = sheet(ui, area, 64, 14, &format!("What {} is to games", choice.slot));
+    let at = sheet(ui, area, 64, 15, &format!("What {} is to games", choice.slot));
     let now = row.map(|row| row.kind).unwrap_or_default();
     ui.text(at.x, at.y, 9, ui.theme.quiet, "now");
     let beside = at.width.saturating_sub(10);
@@ -70,6 +70,15 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
         }
         _ => ["Games that run see another pad come.", ""],
     };
+    let readers = ui.slot_detail().filter(|slot| slot.number == choice.slot).and_then(|slot| slot.readers.as_ref());
+    let known = match readers.map(Vec::as_slice) {
+        _ if now == choice.kind => String::new(),
+        None => String::new(),
+        Some([]) => "No program that can be looked into has it open now.".to_owned(),
+        Some([one]) => format!("{one} has it open now."),
+        Some(all) => format!("{} have it open now.", all.join(", ")),
+    };
+    ui.text(at.x, at.y + 11, at.width, ui.theme.doubt, &known);
     for (line, text) in words.iter().enumerate() {
         ui.text(at.x, at.y + 7 + line as u16, at.width, ui.theme.doubt, text);
     }

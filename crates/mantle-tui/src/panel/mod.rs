@@ -14,6 +14,7 @@ pub mod pad_picture;
 pub mod profiles;
 mod reports;
 mod rollcall;
+mod senses;
 mod strokes;
 
 use crate::frozen::Frozen;

@@ -1,7 +1,7 @@
 //! Pad: the pad drawn live, the device's controls beside it, and the check-off list.
 
 use super::pad_picture::{LARGE, SMALL};
-use super::{Ui, controls, pad_picture, seconds, strokes};
+use super::{Ui, controls, pad_picture, seconds, senses, strokes};
 use crate::widths::wrap;
 use mantle_talk::{BindingRow, SlotDetail, SlotRow, TrialView};
 use ratatui::layout::Rect;
@@ -22,8 +22,13 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     let told = if told > 0 && room { told + 1 } else { told };
     area = Rect { y: area.y + told, height: area.height.saturating_sub(told), ..area };
     let marked = ui.target.pad().filter(|_| ui.trying);
+    let sensors = row.kind.model().has_sensors();
     if area.width >= LARGE.size.0 + 54 && area.height >= LARGE.size.1 + 12 {
         return draw_large(ui, area, row, detail, in_hand);
+    }
+    if sensors && area.height >= SMALL.size.1 + senses::SHORT {
+        area.height -= senses::SHORT;
+        senses::short(ui, Rect { y: area.bottom() + 1, height: 2, ..area }, &row.pad.sensed);
     }
     if area.height < SMALL.size.1 - 1 {
         // A drawing that is cut off says less than two lines.
@@ -74,7 +79,10 @@ fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
     }
     let Some(row) = detail.bindings.iter().find(|row| row.target == ui.target) else { return };
     let x = ui.text(at.x, at.y, at.width, theme.strong, &row.name);
-    let words = format!("  is {} to games, which count from 0", row.index);
+    let words = match row.index.is_empty() {
+        true => "  is read by games from the pad's sensors, and has no number".to_owned(),
+        false => format!("  is {} to games, which count from 0", row.index),
+    };
     ui.text(x, at.y, at.right().saturating_sub(x), theme.quiet, &words);
 }
 
@@ -82,7 +90,15 @@ fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
 fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, in_hand: bool) {
     let (width, height) = LARGE.size;
     pad_picture::draw(ui, area, (row.kind, &row.pad), &LARGE, ui.target.pad().filter(|_| ui.trying));
-    let below = Rect { y: area.y + height + 1, width, height: area.height - height - 1, ..area };
+    let mut below = Rect { y: area.y + height + 1, width, height: area.height - height - 1, ..area };
+    if row.kind.model().has_sensors() {
+        let (at, lines) = if below.height >= senses::LONG + 6 { (below, senses::LONG) } else { (below, senses::SHORT) };
+        match lines {
+            senses::LONG => senses::long(ui, at, &row.pad.sensed),
+            _ => senses::short(ui, at, &row.pad.sensed),
+        }
+        below = Rect { y: below.y + lines, height: below.height.saturating_sub(lines), ..below };
+    }
     check_list(ui, below, 3);
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };
     let name = detail.devices.iter().map(|device| device.name.as_str()).collect::<Vec<_>>().join(" + ");

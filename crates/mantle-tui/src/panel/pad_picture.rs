@@ -16,7 +16,7 @@
 
 use super::{Ui, flight_picture};
 use crate::widths::cells;
-use mantle_talk::{PadKind, PadState, PadTarget};
+use mantle_talk::{PadKind, PadModel, PadState, PadTarget};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -60,15 +60,21 @@ pub const LARGE: Shape = Shape {
 /// Draws a pad of any kind, one of its controls marked.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (PadKind, &PadState), shape: &Shape, chosen: Option<PadTarget>) {
     let model = kind.model();
-    if model.is_written_as_common() {
-        return draw_common(ui, area, pad, shape, chosen);
+    if model.is_as_common() {
+        return draw_common(ui, area, (&model, pad), shape, chosen);
     }
     let (width, height) = shape.size;
     let at = Rect { width: width.min(area.width), height: height.min(area.height), ..area };
     flight_picture::draw(ui, at, pad, &model, chosen);
 }
 
-fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chosen: Option<PadTarget>) {
+fn draw_common(
+    ui: &mut Ui<'_>,
+    area: Rect,
+    (model, pad): (&PadModel, &PadState),
+    shape: &Shape,
+    chosen: Option<PadTarget>,
+) {
     let (x, y) = (area.x, area.y);
     let is = |target: PadTarget| chosen == Some(target);
     let right = x + shape.right;
@@ -100,7 +106,8 @@ fn draw_common(ui: &mut Ui<'_>, area: Rect, pad: &PadState, shape: &Shape, chose
     button(ui, right + 15, y + 1, PadTarget::RightShoulder, "right shoulder", false);
     let (signs, line, step) = shape.middle;
     let middle = [(PadTarget::Select, "Select"), (PadTarget::Mode, "Mode"), (PadTarget::Start, "Start")];
-    for ((target, name), at) in middle.into_iter().zip(0..) {
+    let surface = Some((PadTarget::Button(0), "surface")).filter(|(target, _)| model.has(*target));
+    for ((target, name), at) in middle.into_iter().chain(surface).zip(0..) {
         button(ui, x + signs, y + line + at * step, target, name, false);
     }
     let (fx, fy, across, along) = shape.four;

@@ -64,6 +64,11 @@ impl Bench {
         Lines::start(&mut self.command(home, None, &["run", "--headless", "--bare"]))
     }
 
+    /// Starts a game whose library was told nothing.
+    pub fn plain_game(&self) -> Result<Reader, String> {
+        Reader::start_with(&self.reader, None, &[("READER_PLAIN", "1")])
+    }
+
     /// Starts a game.
     pub fn game(&self, account: Option<u32>) -> Result<Reader, String> {
         Reader::start(&self.reader, account)

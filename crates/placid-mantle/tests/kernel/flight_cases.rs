@@ -242,8 +242,8 @@ pub fn changed(bench: &Bench) -> Result<(), String> {
     says(&mut raw, "button 1 of the stick", (1, 0x120, 1))?;
     beside.send(0, &quay("01 00"))?;
     says(&mut other, "button 1 of the pad beside it", (1, 0x130, 1))?;
-    // The other kind: keys alone, and then the common pad.
-    tmux.keys(&["1", "P", "K", "k", "k"])?;
+    // The other kinds: motion, keys alone, and then the common pad.
+    tmux.keys(&["1", "P", "K", "k", "k", "k"])?;
     tmux.wait("the question", |screen| screen.contains("Games that run see the pad go and another one come:"))?;
     tmux.keys(&["Enter"])?;
     tmux.wait("the change", |screen| screen.contains("slot 1 plays as a common pad now; u takes it back"))?;

@@ -34,8 +34,11 @@ pub fn setup(bench: &Bench) -> Result<(), String> {
     let rule = Path::new("/etc/udev/rules.d/70-placid-mantle.rules");
     let _named = plug("quay-pad", "lab-1")?;
     let _other = plug("harbour-panel", "lab-2")?;
+    // What a motion pad of ours looks like to udev.
+    let _ours = plug("harbour-panel", "placid-mantle/1")?;
     let named = mantle_lab::wait_for("a node", || hidraw_of("lab-1"))?;
     let other = mantle_lab::wait_for("a node", || hidraw_of("lab-2"))?;
+    let ours = mantle_lab::wait_for("a node", || crate::motion_cases::our_hidraw_now("placid-mantle/"))?;
     let (code, said) = run_to_end(bench, Some(PLAYER), &["setup", "1209:0a02"])?;
     if code != 0 || rule.exists() || !said.contains("EACCES") || !said.contains("sudo placid-mantle setup") {
         return Err(format!("as an ordinary account ({code}): {said}"));
@@ -44,7 +47,9 @@ pub fn setup(bench: &Bench) -> Result<(), String> {
     if code != 0 || !said.contains("Installed /etc/udev/rules.d/70-placid-mantle.rules") {
         return Err(format!("as root ({code}): {said}"));
     }
-    mantle_lab::wait_for("both nodes to be tagged", || (is_tagged("/dev/uinput") && is_tagged(&named)).then_some(()))?;
+    let nodes = ["/dev/uinput", "/dev/uhid", &named, &ours];
+    mantle_lab::wait_for("the nodes to be tagged", || nodes.into_iter().all(is_tagged).then_some(()))
+        .map_err(|why| format!("{why}; {:?}", nodes.map(|node| (node, is_tagged(node)))))?;
     if is_tagged(&other) {
         return Err("a device that nobody named is tagged as well".into());
     }
@@ -52,7 +57,7 @@ pub fn setup(bench: &Bench) -> Result<(), String> {
     if code != 0 || rule.exists() {
         return Err(format!("undone ({code}): {said}"));
     }
-    mantle_lab::wait_for("the tags to go", || (!is_tagged("/dev/uinput") && !is_tagged(&named)).then_some(()))
+    mantle_lab::wait_for("the tags to go", || (!nodes.into_iter().any(is_tagged)).then_some(()))
 }
 
 /// A slots file that cannot be read is pointed at and left alone, and the device plays all the same.

@@ -12,6 +12,7 @@ mod input_cases;
 mod keys_cases;
 mod load_cases;
 mod loss_cases;
+mod motion_cases;
 mod play_cases;
 mod presses;
 mod read_cases;
@@ -86,6 +87,9 @@ const CASES: &[Case] = &[
     ("killed when unbound: the next start undoes it", cover_cases::killed_unbound),
     ("killed when rebound: uncover --all undoes it", cover_cases::killed_rebound),
     ("killed while covered, plugged in again: uncover --all frees it", cover_cases::killed_and_replugged),
+    // These have the kernel load modules by itself, and so come last.
+    ("a motion pad by the kernel's driver and a game library: senses, fingers, what comes back", motion_cases::senses),
+    ("two motion pads at once", motion_cases::two),
 ];
 
 /// Those that need the system's own init: a second boot.

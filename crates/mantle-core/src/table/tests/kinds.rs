@@ -110,7 +110,7 @@ fn unheard_of() -> PadModel {
         |lane: &usize| PadTarget::all().any(|one| one.axis().is_some_and(|(own, sign)| own == *lane && sign < 0.0));
     let axis = |(at, lane): (usize, &usize)| {
         let min = if centred(lane) { -32768 } else { 0 };
-        PadAxis { lane: *lane, info: AbsInfo { code: 0x20 + at as u16, min, max: 32767 } }
+        PadAxis { lane: *lane, info: AbsInfo { code: 0x20 + at as u16, min, max: 32767, resolution: 0 } }
     };
     let mut targets: Vec<PadTarget> = (0..64).map(PadTarget::Button).collect();
     targets.extend(PadTarget::all().filter(|target| target.axis().is_some_and(|(lane, _)| lanes.contains(&lane))));
@@ -124,7 +124,8 @@ fn unheard_of() -> PadModel {
         axes: lanes.iter().enumerate().map(axis).collect(),
         sticks: vec![PadStick { name: "the two of the bridge".into(), lanes: [2, 3] }],
         hats: vec![[0x10, 0x11], [0x12, 0x13], [0x14, 0x15]],
-        rumbles: false,
+        more: Vec::new(),
+        comes_back: Vec::new(),
         targets,
         names: Vec::new(),
         hands: Vec::new(),
@@ -140,6 +141,7 @@ fn a_kind_that_nobody_has_heard_of_plays_from_its_definition_alone() {
     let entry = world.table.slots.get_mut(slot(1)).expect("it sits there unasked");
     entry.model = model.clone();
     entry.session.set_model(Micros(1), model.clone());
+    world.models.insert(slot(1), model.clone());
     world.table.bind_members(world.now, slot(1));
     world.settle();
     let resting = Report::resting(64, 3, &CENTRED);
@@ -449,12 +451,12 @@ fn a_profile_for_another_kind_is_said_and_loses_nothing() {
     let rule = |target: &str, source| super::profiles::rule(Target::named(target).expect("there is one"), source);
     let rules = vec![rule("South", "button 1"), rule("Mode", "button 2"), rule("left stick left", "button 3")];
     let profile = super::profiles::profile("pads", rules);
-    assert_eq!(profile.kinds(), ["common pad"]);
+    assert_eq!(profile.kinds(), ["common pad", "motion pad"]);
     let flying = super::profiles::profile("sticks", vec![rule("button 40", "button 1")]);
     let said = crate::binding::Profile { said_kinds: vec!["keys".into()], ..super::profiles::profile("said", vec![]) };
     assert_eq!((flying.kinds(), said.kinds()), (vec!["flight stick"], vec!["keys"]));
     let mixed = super::profiles::profile("mixed", vec![rule("South", "button 1"), rule("throttle", "button 2")]);
-    assert_eq!(mixed.kinds().len(), 3, "for none more than for another");
+    assert_eq!(mixed.kinds().len(), 4, "for none more than for another");
     world.table.handle_profiles(Micros(1), vec![Arc::new(profile), Arc::new(flying)], Vec::new());
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     assert!(matches!(kind(&mut world, PadKind::Flight(FlightShape::new(0b11, 8, 1))), Answer::Done { .. }));
@@ -462,7 +464,10 @@ fn a_profile_for_another_kind_is_said_and_loses_nothing() {
         Answer::Done { said, .. } => said,
         Answer::Refused { why } => panic!("{why}"),
     };
-    assert_eq!(plays_by("pads"), "slot 1 plays by pads; pads is for common pad: 2 of its lines play nothing here (B)");
+    assert_eq!(
+        plays_by("pads"),
+        "slot 1 plays by pads; pads is for common pad and motion pad: 2 of its lines play nothing here (B)"
+    );
     assert_eq!(plays_by("sticks"), "slot 1 plays by sticks");
     plays_by("pads");
     let entry = world.table.slot(slot(1)).expect("in use");

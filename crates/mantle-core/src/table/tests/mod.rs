@@ -18,6 +18,7 @@ mod moving;
 mod mutants;
 mod one_door;
 mod profiles;
+mod sensing;
 mod ties;
 mod tuning;
 mod typing;
@@ -29,7 +30,7 @@ use crate::binding::{Named, Rule, Target};
 use crate::command::{Answer, Command, CommandNumber};
 use crate::cover::Strength;
 use crate::device::{Bus, DeviceId, Driver, Identity, NodeFacts, NodeId, NodeKind, OsFault};
-use crate::pad::{PadKind, PadState, PadTarget};
+use crate::pad::{Events, MORE_NODES, PadKind, PadModel, PadState, PadTarget};
 use crate::path::{Mark, PadFault, sentences};
 use crate::seating::MemberId;
 use crate::slot::SlotNumber;
@@ -82,10 +83,42 @@ fn node(id: u16, uniq: &str, port: &str) -> NodeFacts {
 type Shadow = std::collections::BTreeMap<(u16, u16), i32>;
 
 /// What a shadow of a pad in this state looks like.
-fn shadow_of(state: &PadState, model: &crate::pad::PadModel) -> Shadow {
-    let mut events = crate::pad::Events::default();
+fn shadow_of(state: &PadState, model: &PadModel) -> Shadow {
+    let mut events = Events::default();
     PadState::default().events_of(state, model, &mut events);
-    events.iter().filter(|(kind, ..)| *kind != 0).map(|(kind, code, value)| ((kind, code), value)).collect()
+    told(&events).filter(|((kind, _), _)| kind & 0xff != 0).collect()
+}
+
+/// What events say: of a node behind the first its number stands in the type's upper byte, and of a contact its slot in the code's.
+fn told(events: &Events) -> impl Iterator<Item = ((u16, u16), i32)> {
+    (0..=MORE_NODES).flat_map(move |node| {
+        let mut slot = 0;
+        events.iter_of(node).filter_map(move |(kind, code, value)| {
+            let of_contact = kind == 3 && (0x35..=0x39).contains(&code);
+            if (kind, code) == (3, 0x2f) {
+                slot = value as u16;
+                return None;
+            }
+            Some(((kind | (node as u16) << 8, if of_contact { code | slot << 8 } else { code }), value))
+        })
+    })
+}
+
+/// What a pad of a model shows at rest, where that is not 0.
+fn rests(model: &PadModel, (kind, code): (u16, u16)) -> i32 {
+    let still = PadState::default();
+    match (kind, code) {
+        (3, _) => {
+            model.axes.iter().find(|axis| axis.info.code == code).map_or(0, |axis| axis.shown(still.lane(axis.lane)))
+        }
+        (0x103 | 0x203, _) if code & 0xff == 0x39 => -1,
+        (0x103 | 0x203, _) => {
+            let axes = model.more.get(usize::from(kind >> 8) - 1).map_or(&[][..], |node| &node.axes);
+            let axis = axes.iter().find(|(_, info)| info.code == code);
+            axis.map_or(0, |(lane, info)| info.of_units(still.sensed.lane(*lane)))
+        }
+        _ => 0,
+    }
 }
 
 /// A table and a world that does at once what it is asked for.
@@ -100,6 +133,8 @@ struct World {
     written: Vec<(u16, u16, i32)>,
     /// What every written event has made of each pad: the value of each event type and code.
     shadows: std::collections::BTreeMap<SlotNumber, Shadow>,
+    /// What each pad is that was made.
+    models: std::collections::BTreeMap<SlotNumber, std::sync::Arc<PadModel>>,
     keys_down: std::collections::BTreeSet<u16>,
     uinput: Result<(), PadFault>,
     strength: Result<Strength, OsFault>,
@@ -117,6 +152,7 @@ impl World {
             typed: Vec::new(),
             written: Vec::new(),
             shadows: Default::default(),
+            models: Default::default(),
             keys_down: Default::default(),
             uinput: Ok(()),
             strength: Ok(Strength::Hidden),
@@ -143,8 +179,9 @@ impl World {
                 idle = false;
                 match &effect {
                     Effect::Open(node) => self.table.handle_opened(self.now, *node, Ok(())),
-                    Effect::MakePad { slot, .. } => {
+                    Effect::MakePad { slot, model } => {
                         self.shadows.insert(*slot, Shadow::new());
+                        self.models.insert(*slot, model.clone());
                         let made = self.uinput.clone().map(|()| "event9".into());
                         self.table.handle_pad(self.now, *slot, made);
                     }
@@ -174,6 +211,7 @@ impl World {
                     | Effect::Send { .. }
                     | Effect::SaveSheet(_)
                     | Effect::Close(_)
+                    | Effect::FindReaders { .. }
                     | Effect::DropPad { .. }
                     | Effect::Uncover(_) => {}
                 }
@@ -189,20 +227,27 @@ impl World {
     fn write(&mut self) -> Option<SlotNumber> {
         let (number, _, events) = self.table.poll_write()?;
         let shadow = self.shadows.get_mut(&number).expect("only a pad that was made takes events");
-        let (mut told, mut synced) = (std::collections::BTreeSet::new(), false);
-        for (kind, code, value) in events.iter() {
-            assert!(!synced, "a frame ends with its sync event");
-            assert!(told.insert((kind, code)), "one frame says one thing twice: {kind} {code:#x}");
-            synced = kind == 0;
+        let (mut once, mut synced) = (std::collections::BTreeSet::new(), false);
+        let model = self.models.get(&number).cloned().unwrap_or_default();
+        let mut node = 0;
+        for ((kind, code), value) in told(events) {
+            assert!(!synced || kind >> 8 > node, "a frame ends with its sync event");
+            node = kind >> 8;
+            assert!(once.insert((kind, code)), "one frame says one thing twice: {kind} {code:#x}");
+            synced = kind & 0xff == 0;
             self.written.push((kind, code, value));
             if !synced {
-                assert_ne!(
-                    shadow.get(&(kind, code)).copied().unwrap_or(0),
-                    value,
-                    "{kind} {code:#x} is {value} already"
-                );
+                let before = shadow.get(&(kind, code)).copied().unwrap_or_else(|| rests(&model, (kind, code)));
+                // A finger that comes to where the last one left says so once more.
+                if !(0x35..=0x36).contains(&(code & 0xff)) {
+                    assert_ne!(before, value, "{kind} {code:#x} is {value} already");
+                }
                 shadow.insert((kind, code), value);
-                shadow.retain(|_, value| *value != 0);
+                shadow.retain(|key, value| *value != rests(&model, *key));
+                if code & 0xff == 0x39 && value < 0 {
+                    // Where a finger was is of no interest to anybody.
+                    shadow.retain(|(own, place), _| *own != kind || place >> 8 != code >> 8);
+                }
             }
         }
         assert!(synced, "a frame without its sync event");

@@ -1,0 +1,198 @@
+//! What is played as a whole: how a pad moves, by a device's motion sensor, and the contacts of its surface, by those of the device's.
+
+use super::{Bindings, Profile};
+use crate::control::{Contact, Control, Measures, PartLayout, Sensors, Vector};
+use crate::pad::{CONTACTS, PadModel, PadTarget, SURFACE, Sensed, Touch};
+use mantle_hid::Frame;
+
+/// What the source of a pad's motion is called: all that a device's sensor tells of how it moves.
+pub const MOTION: &str = "motion";
+
+/// What of a part plays something as a whole.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum WholeSource {
+    /// Its motion sensor.
+    Motion,
+    /// One of its contacts, by its place among them.
+    Contact(u8),
+}
+
+/// Something that is played as a whole.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct WholeBinding {
+    /// What of the pad.
+    pub target: PadTarget,
+    /// By what.
+    pub source: WholeSource,
+    /// The rule of the profile that says so, by its place in it; none if it is guessed.
+    pub rule: Option<u16>,
+}
+
+impl WholeSource {
+    /// What it is called on a part.
+    #[must_use]
+    pub fn name(self, part: &PartLayout) -> &str {
+        match self {
+            Self::Motion => MOTION,
+            Self::Contact(at) => part.sensors.contacts.get(usize::from(at)).map_or("contact", |one| &one.name),
+        }
+    }
+
+    /// What is called so on a part, where it can play this target.
+    ///
+    /// # Errors
+    /// Why it cannot, in words.
+    pub(super) fn named(part: &PartLayout, name: &str, target: PadTarget) -> Result<Self, String> {
+        let sensors = &part.sensors;
+        let same = |own: &str| own.eq_ignore_ascii_case(name.trim());
+        let moves = same(MOTION) || sensors.vectors.iter().any(|vector| same(&vector.name));
+        match target {
+            PadTarget::Motion if moves && sensors.move_it() => Ok(Self::Motion),
+            PadTarget::Motion if sensors.move_it() => Err(format!("{name} is no motion sensor: \"{MOTION}\" is")),
+            PadTarget::Motion => {
+                Err("the device has no motion sensor, or nothing says what its numbers measure".into())
+            }
+            _ => match sensors.contacts.iter().position(|contact| same(&contact.name)) {
+                Some(at) => Ok(Self::Contact(at as u8)),
+                None => {
+                    let all: Vec<&str> = sensors.contacts.iter().map(|contact| contact.name.as_str()).collect();
+                    match all.is_empty() {
+                        true => Err("the device has no touch surface whose contacts are told apart".into()),
+                        false => {
+                            Err(format!("{name} is no contact of the device's surface: those are {}", all.join(", ")))
+                        }
+                    }
+                }
+            },
+        }
+    }
+
+    /// The controls of a part that it is made of.
+    pub fn controls(self, part: &PartLayout) -> Vec<&Control> {
+        match self {
+            Self::Motion => motions(&part.sensors).flat_map(|(vector, ..)| &vector.of).collect(),
+            Self::Contact(at) => match part.sensors.contacts.get(usize::from(at)) {
+                Some(contact) => std::iter::once(&contact.touches).chain(&contact.at).collect(),
+                None => Vec::new(),
+            },
+        }
+    }
+}
+
+/// The vectors that tell how a device moves, of each thing that is measured the first: it, what it measures, and how many steps a unit
+/// of it is.
+fn motions(sensors: &Sensors) -> impl Iterator<Item = (&Vector, Measures, f64)> {
+    let all = || sensors.vectors.iter().filter_map(|vector| vector.measures().map(|(what, each)| (vector, what, each)));
+    [Measures::Turning, Measures::Acceleration]
+        .into_iter()
+        .filter_map(move |what| all().find(|(_, own, _)| *own == what))
+}
+
+/// What of a part plays what as a whole: as rules say, and else what is there for it. `taken` are the targets that other devices of the
+/// same player have already.
+pub(super) fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u128, out: &mut Bindings) {
+    let whole = model.targets.iter().copied().filter(|target| target.is_whole());
+    for target in whole {
+        let rules = || profile.rules.iter().enumerate().filter(|(_, rule)| rule.target == target);
+        for (at, rule) in rules() {
+            let Some(named) = &rule.source else { continue };
+            if rule.layer != 0 {
+                out.not_found
+                    .push((at as u16, "what is played as a whole plays in every layer: it belongs to the base".into()));
+                continue;
+            }
+            match WholeSource::named(part, &named.text(), target) {
+                Ok(source) => out.wholes.push(WholeBinding { target, source, rule: Some(at as u16) }),
+                Err(why) => out.not_found.push((at as u16, why)),
+            }
+        }
+        let guessed = match target {
+            PadTarget::Contact(at) => {
+                (usize::from(at) < part.sensors.contacts.len()).then_some(WholeSource::Contact(at))
+            }
+            _ => part.sensors.move_it().then_some(WholeSource::Motion),
+        };
+        let free = profile.defaults && rules().next().is_none() && taken & target.mask() == 0;
+        if let Some(source) = guessed.filter(|_| free) {
+            out.wholes.push(WholeBinding { target, source, rule: None });
+        }
+    }
+    let used: Vec<_> = out.wholes.iter().flat_map(|one| one.source.controls(part)).map(|one| one.number).collect();
+    out.left_out.retain(|left| !used.contains(&left.control));
+}
+
+/// What plays a pad's sensors, ready to run.
+#[derive(Clone, Debug, Default)]
+pub struct SensorPlayer {
+    /// Vectors, what they measure, and how many steps a unit of them is.
+    vectors: Vec<(Vector, Measures, f64)>,
+    contacts: Vec<(usize, Contact)>,
+    /// How often something has begun to touch.
+    touched: u8,
+    /// What it gives now.
+    sensed: Sensed,
+}
+
+impl SensorPlayer {
+    /// What bindings have a part play as a whole; none if that is nothing.
+    #[must_use]
+    pub fn new(bindings: &Bindings, part: &PartLayout) -> Option<Box<Self>> {
+        let mut out = Self::default();
+        for WholeBinding { target, source, .. } in &bindings.wholes {
+            match (source, target) {
+                (WholeSource::Motion, _) => {
+                    let all = motions(&part.sensors).map(|(vector, what, each)| (vector.clone(), what, each));
+                    out.vectors.extend(all);
+                }
+                (WholeSource::Contact(at), PadTarget::Contact(to)) => {
+                    let contact = part.sensors.contacts.get(usize::from(*at)).cloned();
+                    out.contacts.extend(contact.map(|contact| (usize::from(*to) % CONTACTS, contact)));
+                }
+                (WholeSource::Contact(_), _) => {}
+            }
+        }
+        (!bindings.wholes.is_empty()).then(|| Box::new(out))
+    }
+
+    /// Whether it tells how the pad moves.
+    #[must_use]
+    pub fn moves(&self) -> bool {
+        !self.vectors.is_empty()
+    }
+
+    /// What it gives now.
+    #[must_use]
+    pub fn sensed(&self) -> &Sensed {
+        &self.sensed
+    }
+
+    /// A frame has come; returns whether it gives something else than before.
+    pub fn handle_frame(&mut self, frame: &Frame) -> bool {
+        let mut next = Sensed::default();
+        for (vector, what, each) in &self.vectors {
+            // What is no number at all is no motion.
+            let steps = vector.read(frame).map(|value| (value * each).round() as i32);
+            match what {
+                Measures::Turning => next.turning = steps,
+                Measures::Acceleration => next.acceleration = steps,
+            }
+        }
+        for (to, contact) in &self.contacts {
+            let Some(at) = contact.read(frame) else { continue };
+            let id = match self.sensed.touches[*to] {
+                Some(touch) => touch.id,
+                None => {
+                    self.touched = self.touched.wrapping_add(1) & 0x7f;
+                    self.touched
+                }
+            };
+            next.touches[*to] = Some(Touch { id, at: at.map(|share| (share * SURFACE as f32).round() as i32) });
+        }
+        std::mem::replace(&mut self.sensed, next) != next
+    }
+
+    /// Nothing moves and nothing touches any more.
+    pub fn release(&mut self) {
+        self.sensed = Sensed::default();
+    }
+}

@@ -1,0 +1,118 @@
+//! What a pad's sensors show: how it turns, how it is accelerated, and what touches its surface.
+
+use super::target::PadTarget;
+use serde::{Deserialize, Serialize};
+
+/// Contacts of a pad's surface that games are told of.
+pub const CONTACTS: usize = 2;
+/// The ends of a surface, in whose share a contact stands.
+pub const SURFACE: i32 = 65_535;
+/// At rest a pad is held up against gravity: so much upwards.
+pub const GRAVITY: i32 = 10_000;
+/// What turns so fast counts as turned wholly, on the check-off list.
+const TURNED: f32 = 180_000.0;
+
+/// Something that touches the surface.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct Touch {
+    /// Another one for every time that something begins to touch.
+    pub id: u8,
+    /// From the left and from the top, up to [`SURFACE`].
+    pub at: [i32; 2],
+}
+
+/// What the sensors show.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct Sensed {
+    /// How fast it turns about its axes (right, up, towards the player), in thousandths of a degree a second.
+    pub turning: [i32; 3],
+    /// How it is accelerated along them, in ten-thousandths of the acceleration of gravity.
+    pub acceleration: [i32; 3],
+    /// What touches its surface.
+    pub touches: [Option<Touch>; CONTACTS],
+}
+
+impl Default for Sensed {
+    /// It lies still.
+    fn default() -> Self {
+        Self { turning: [0; 3], acceleration: [0, GRAVITY, 0], touches: [None; CONTACTS] }
+    }
+}
+
+/// What games have set of a pad's lamps.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+pub struct GameLamp {
+    /// The colour: red, green, blue.
+    pub colour: Option<[u8; 3]>,
+    /// The player lamps, one bit each.
+    pub players: Option<u8>,
+}
+
+/// One number of what sensors show.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum SensedLane {
+    /// Turning about an axis.
+    Turning(usize),
+    /// Acceleration along an axis.
+    Acceleration(usize),
+}
+
+impl Sensed {
+    /// One number of it, in units: degrees a second, or g.
+    #[must_use]
+    pub fn lane(&self, lane: SensedLane) -> f64 {
+        match lane {
+            SensedLane::Turning(axis) => f64::from(self.turning[axis % 3]) / 1e3,
+            SensedLane::Acceleration(axis) => f64::from(self.acceleration[axis % 3]) / 1e4,
+        }
+    }
+
+    /// How far its motion is from lying still, 0 to 1: by how fast it turns, or how far its acceleration is off.
+    #[must_use]
+    pub fn motion(&self) -> f32 {
+        let length = |all: [f32; 3]| all.iter().map(|one| one * one).sum::<f32>().sqrt();
+        let turning = length(self.turning.map(|one| one as f32)) / TURNED;
+        let off = [0, 1, 2].map(|axis| (self.acceleration[axis] - if axis == 1 { GRAVITY } else { 0 }) as f32);
+        turning.max(length(off) / GRAVITY as f32 / 2.0).min(1.0)
+    }
+
+    /// How far something that is played as a whole is from rest, 0 to 1.
+    #[must_use]
+    pub fn share(&self, target: PadTarget) -> f32 {
+        match target {
+            PadTarget::Motion => self.motion(),
+            PadTarget::Contact(contact) => f32::from(u8::from(self.touches[usize::from(contact) % CONTACTS].is_some())),
+            _ => 0.0,
+        }
+    }
+
+    /// It with its motion at this share of full: it turns about the axis that points up.
+    #[must_use]
+    pub fn turned(share: f32) -> Self {
+        Self { turning: [0, (share * TURNED) as i32, 0], ..Self::default() }
+    }
+
+    /// Something touches the middle of its surface.
+    #[must_use]
+    pub fn touched(contact: usize) -> Self {
+        let mut sensed = Self::default();
+        sensed.touches[contact % CONTACTS] = Some(Touch { id: 1, at: [SURFACE / 2; 2] });
+        sensed
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_lies_still_is_at_rest_and_what_turns_is_not() {
+        assert_eq!(Sensed::default().motion(), 0.0);
+        assert!((Sensed::turned(0.5).motion() - 0.5).abs() < 0.001);
+        let fallen = Sensed { acceleration: [GRAVITY, 0, 0], ..Sensed::default() };
+        assert!(fallen.motion() > 0.7, "it lies on its side");
+        assert_eq!(Sensed::touched(1).touches[0], None);
+        assert_eq!(fallen.lane(SensedLane::Acceleration(0)), 1.0);
+        assert_eq!(Sensed::turned(1.0).lane(SensedLane::Turning(1)), 180.0);
+    }
+}

@@ -1,0 +1,214 @@
+//! Virtual pads that are HID devices: made through uhid, so that the kernel's own driver makes their nodes, and games' libraries read
+//! their reports.
+
+use crate::uhid::{UhidDevice, UhidEvent, UhidIdentity};
+use crate::uinput::{PHYS_PREFIX, processed};
+use mantle_core::device::OsFault;
+use mantle_core::pad::{Events, HidForm, MotionBack, MotionReport, PadModel, Rumble, address_of};
+use mantle_core::path::PadFault;
+use mantle_core::slot::SlotNumber;
+use mantle_core::time::Micros;
+use rustix::event::{PollFd, PollFlags, poll};
+use rustix::fd::BorrowedFd;
+use std::io;
+use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
+
+/// The node that such pads are made through.
+pub const NODE: &str = "/dev/uhid";
+/// A report is sent at least so often, whether anything has changed or not: a library takes a pad that is silent for one that sleeps,
+/// and looks for 16 ms when it opens it. Its driver has the device open all the time, so that nothing says whether a game has.
+const STREAM: Micros = Micros::millis(8);
+/// A library says again every two seconds that a pad shakes; one that has died says nothing.
+const SHAKES_AT_MOST: Micros = Micros::seconds(5);
+/// How long its driver may take to make its nodes.
+const MADE_WITHIN: Duration = Duration::from_secs(3);
+
+/// Such a pad; it goes when this is dropped.
+#[derive(Debug)]
+pub struct HidPad {
+    device: UhidDevice,
+    address: [u8; 6],
+    report: MotionReport,
+    /// Its event node, for example `/dev/input/event9`.
+    pub node: String,
+    /// When a report is due.
+    due: Micros,
+    /// When shaking ends that nobody ends.
+    shakes_until: Option<Micros>,
+}
+
+/// What came back through a pad.
+#[derive(Clone, Copy, PartialEq, Debug, Default)]
+pub struct PadBack {
+    /// How it shakes from now on, if anything was said of that.
+    pub rumble: Option<Rumble>,
+    /// The colour of its lamp, if anything was said of that.
+    pub colour: Option<[u8; 3]>,
+    /// Its player lamps, one bit each, if anything was said of those.
+    pub players: Option<u8>,
+}
+
+fn fault(operation: &str, error: &io::Error) -> PadFault {
+    let errno = error.raw_os_error().unwrap_or(0);
+    PadFault::of_uhid(OsFault { operation: operation.into(), path: NODE.into(), errno })
+}
+
+/// An address as the system writes it.
+fn text(address: [u8; 6]) -> String {
+    address.map(|byte| format!("{byte:02x}")).join(":")
+}
+
+impl HidPad {
+    /// Makes the pad of a slot, and waits, boundedly, until its driver has made its nodes and the system has processed them.
+    ///
+    /// # Errors
+    /// [`PadFault`].
+    pub fn create(slot: SlotNumber, model: &PadModel, form: HidForm) -> Result<Self, PadFault> {
+        let HidForm::Motion = form;
+        let address = address_of(rustix::process::getuid().as_raw(), slot.number());
+        let (phys, uniq) = (format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number()), text(address));
+        let id = model.identity;
+        let title = format!("{} {}", model.title, slot.number());
+        let identity = UhidIdentity {
+            name: &title,
+            phys: &phys,
+            uniq: &uniq,
+            bus: id.bus,
+            ids: (id.vendor, id.product, id.version),
+        };
+        let device = UhidDevice::create(&identity, &MotionReport::descriptor())
+            .map_err(|error| fault("making the pad", &error))?;
+        let mut pad = Self {
+            device,
+            address,
+            report: MotionReport::new(),
+            node: String::new(),
+            due: Micros(0),
+            shakes_until: None,
+        };
+        pad.node = pad.wait_for_nodes(&title, model.more.len())?;
+        Ok(pad)
+    }
+
+    /// Answers what its driver asks for until all of its nodes are there; returns that of its buttons, which is called so and no more.
+    fn wait_for_nodes(&mut self, title: &str, more: usize) -> Result<String, PadFault> {
+        let until = Instant::now() + MADE_WITHIN;
+        loop {
+            let _ = poll(&mut [PollFd::new(&self.device.as_fd(), PollFlags::IN)], Some(&PAUSE));
+            while self.event().map_err(|error| fault("making the pad", &error))?.is_some() {}
+            let late = Instant::now() > until;
+            let nodes = nodes_of(&text(self.address));
+            if nodes.len() > more && (late || nodes.iter().all(|node| processed(node))) {
+                let of_buttons = nodes.iter().find(|node| attribute(node, "name") == title);
+                return Ok(of_buttons.or(nodes.first()).map(|node| device_node(node)).unwrap_or_default());
+            }
+            if late {
+                return Err(PadFault::NoDriver);
+            }
+        }
+    }
+
+    /// All of its nodes that games may have open.
+    #[must_use]
+    pub fn nodes(&self) -> Vec<String> {
+        let events = nodes_of(&text(self.address));
+        // The event node's directory stands below that of its input device, and that below the HID device's.
+        let device = events.first().and_then(|node| std::fs::canonicalize(node.join("device/device")).ok());
+        let hidraw = device.and_then(|device| std::fs::read_dir(device.join("hidraw")).ok());
+        let names = hidraw.into_iter().flatten().flatten();
+        let hidraw = names.map(|entry| format!("/dev/{}", entry.file_name().to_string_lossy()));
+        events.iter().map(|node| device_node(node)).chain(hidraw).collect()
+    }
+
+    /// Its descriptor, to wait on for what games send back.
+    #[must_use]
+    pub fn as_fd(&self) -> BorrowedFd<'_> {
+        self.device.as_fd()
+    }
+
+    fn event(&self) -> io::Result<Option<UhidEvent>> {
+        self.device.event_answered(|report| MotionReport::feature(report, self.address))
+    }
+
+    /// Shows what has changed.
+    ///
+    /// # Errors
+    /// [`PadFault`] if the kernel did not take it.
+    pub fn write(&mut self, now: Micros, events: &Events) -> Result<(), PadFault> {
+        self.report.take(events);
+        self.send(now)
+    }
+
+    fn send(&mut self, now: Micros) -> Result<(), PadFault> {
+        self.due = now.after(STREAM);
+        self.device.input(self.report.at(now)).map_err(|error| fault("writing to the pad", &error))
+    }
+
+    /// When it wants to send its report again, or stops shaking.
+    #[must_use]
+    pub fn due(&self) -> Option<Micros> {
+        Some(self.due).into_iter().chain(self.shakes_until).min()
+    }
+
+    /// It is due; returns what it does from now on, if that is something else.
+    ///
+    /// # Errors
+    /// [`PadFault`] if the kernel did not take its report.
+    pub fn handle_time(&mut self, now: Micros) -> Result<PadBack, PadFault> {
+        if self.due <= now {
+            self.send(now)?;
+        }
+        let ends = self.shakes_until.take_if(|until| *until <= now).is_some();
+        Ok(PadBack { rumble: ends.then(Rumble::default), ..PadBack::default() })
+    }
+
+    /// Takes what games have sent back.
+    pub fn handle_back(&mut self, now: Micros) -> PadBack {
+        let mut back = PadBack::default();
+        while let Ok(Some(event)) = self.event() {
+            let UhidEvent::Output(bytes) = event else { continue };
+            let Some(MotionBack { rumble, repeats, colour, players }) = MotionReport::back(&bytes) else { continue };
+            (back.colour, back.players) = (colour.or(back.colour), players.or(back.players));
+            if let Some([strong, weak]) = rumble {
+                let shakes = strong != 0 || weak != 0;
+                let until = if repeats { now.after(SHAKES_AT_MOST) } else { Micros::NEVER };
+                self.shakes_until = shakes.then_some(until);
+                back.rumble = Some(match shakes {
+                    true => Rumble { strong, weak, until, next: None },
+                    false => Rumble::default(),
+                });
+            }
+        }
+        back
+    }
+}
+
+/// Between two looks at what has become of it.
+const PAUSE: rustix::time::Timespec = rustix::time::Timespec { tv_sec: 0, tv_nsec: 4_000_000 };
+
+/// The directories of the event nodes of the pad with this address. By what the input devices say, and not the HID device: while its
+/// driver is bound, what reads of that waits until the driver is, and the driver waits for our answers.
+fn nodes_of(uniq: &str) -> Vec<PathBuf> {
+    let all = std::fs::read_dir("/sys/class/input").into_iter().flatten().flatten();
+    let mut own: Vec<PathBuf> = all
+        .filter(|entry| entry.file_name().to_string_lossy().starts_with("event"))
+        .map(|entry| entry.path())
+        .filter(|node| attribute(node, "uniq") == uniq && is_of_uhid(node))
+        .collect();
+    own.sort();
+    own
+}
+
+/// Whether a node's device lies below uhid: a physical device may say what it likes.
+fn is_of_uhid(node: &Path) -> bool {
+    std::fs::canonicalize(node).is_ok_and(|path| path.to_string_lossy().contains("/misc/uhid/"))
+}
+
+fn attribute(node: &Path, name: &str) -> String {
+    std::fs::read_to_string(node.join("device").join(name)).unwrap_or_default().trim().to_owned()
+}
+
+fn device_node(node: &Path) -> String {
+    format!("/dev/input/{}", node.file_name().unwrap_or_default().to_string_lossy())
+}
