@@ -14,8 +14,8 @@ use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
-    AxisTrialView, BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView,
-    MeasureView, NodeRow, OptionsView, SlotDetail, StickTrialView, TrialView, Watch, WideView,
+    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView,
+    NodeRow, OptionsView, SlotDetail, Watch, WideView,
 };
 
 /// Controls that are shown of one part: as many as a report can have, so that only a device with several full reports
@@ -163,7 +163,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         lamp: slot.lamp,
         layers: profile.layers.iter().map(|one| (one.name.clone(), one.hold.text(), one.toggle)).collect(),
         notes: profile.notes.clone(),
-        trial: trial(now, table, number),
+        trial: crate::trial::view(now, table, number),
         keys: keys(table, number, slot),
         helping: helping(now, slot),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
@@ -176,35 +176,6 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
 /// A line of a profile's file.
 fn place_of(profile: &Profile, line: u32) -> String {
     format!("{}:{line}", profile.origin.rsplit('/').next().unwrap_or_default())
-}
-
-fn trial(now: Micros, table: &Table, number: SlotNumber) -> Option<TrialView> {
-    let (_, trial) = table.trying().filter(|(own, _)| *own == number)?;
-    let model = &table.slot(number)?.model;
-    let place = |lane: usize| trial.axes.iter().position(|axis| axis.lane == lane).unwrap_or(0) as u8;
-    let sticks = trial.sticks.iter().map(|stick| StickTrialView {
-        name: stick.name.clone(),
-        axes: stick.lanes.map(place),
-        outline: stick.outline.points(),
-        roundness: stick.outline.roundness(),
-    });
-    let axes = trial.axes.iter().map(|axis| {
-        let (drift, seconds) = axis.drift(now);
-        AxisTrialView {
-            name: axis.name.clone(),
-            ends: axis.ends,
-            travel: axis.travel(),
-            drift: (drift, seconds as u32),
-        }
-    });
-    let mut stuck: Vec<String> = trial.stuck(now).into_iter().map(|target| model.name_of(target).to_owned()).collect();
-    stuck.extend(trial.stuck_keys(now).into_iter().map(|stroke| stroke.name().to_owned()));
-    Some(TrialView {
-        seconds: (now.since(trial.begun).0 / 1_000_000) as u32,
-        sticks: sticks.collect(),
-        axes: axes.collect(),
-        stuck,
-    })
 }
 
 fn keys(table: &Table, number: SlotNumber, slot: &Slot) -> Option<KeysView> {

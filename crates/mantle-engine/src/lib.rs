@@ -28,6 +28,7 @@ mod rates;
 mod rollcall;
 mod screens;
 mod shelf;
+mod trial;
 mod words;
 mod world;
 

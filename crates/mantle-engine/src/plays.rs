@@ -66,6 +66,8 @@ pub(crate) fn words(profile: &Profile, member: &Member, control: &Control, model
     if !base.is_empty() {
         words.push(grouped(base, model));
     }
+    let wholes = member.bindings.wholes.iter().filter(|whole| whole.controls.contains(&control.number));
+    words.extend(wholes.map(|whole| model.name_of(whole.target).to_owned()));
     for (at, layer) in profile.layers.iter().enumerate() {
         if layer.hold.control.eq_ignore_ascii_case(&control.name) {
             words.push(format!("{} {}", if layer.toggle { "switches" } else { "held for" }, layer.name));

@@ -1,21 +1,23 @@
 //! A scene at work: what the machine, the devices and the hands do, at their own times.
 
+mod due;
 mod plugged;
 mod settings;
+
+use due::Due;
 
 use self::plugged::path_of;
 use crate::device::SimDevice;
 use crate::profiles::Profiles;
 use crate::waker::{Manner, Waker};
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
-use mantle_core::command::CommandNumber;
 use mantle_core::cover::Strength;
 use mantle_core::device::{NodeId, OsFault};
 use mantle_core::outgoing::{Act, Sent};
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
-use mantle_core::table::{Effect, Profile, Purpose};
+use mantle_core::table::Effect;
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
 use mantle_files::{FileFault, SceneFile, shipped};
@@ -46,28 +48,6 @@ const COVERING: Micros = Micros::millis(60);
 const SENDING: Micros = Micros::millis(4);
 const SAVING: Micros = Micros::millis(2);
 const READING: Micros = Micros::millis(60);
-
-#[derive(Clone, Debug)]
-enum Due {
-    Plug(usize),
-    Unplug(usize),
-    Rights(usize),
-    Taken(usize),
-    Probe,
-    Faults,
-    Tick { device: usize, interface: usize, plugged: Micros },
-    Raw(usize),
-    Opened(NodeId),
-    Pad(SlotNumber),
-    Keys(SlotNumber),
-    Readers(SlotNumber),
-    Profiles,
-    Sheets,
-    Covered(mantle_core::device::DeviceId),
-    Sent { node: NodeId, request: u32, purpose: Purpose, act: Act },
-    Profile(CommandNumber, Result<Box<Profile>, String>),
-    TapEnds { device: usize, interface: usize, part: usize, control: u16 },
-}
 
 #[derive(Clone, Debug)]
 struct Presence {

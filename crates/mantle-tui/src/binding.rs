@@ -110,6 +110,10 @@ impl App {
         match wanted {
             Binding::Next => self.step_target(true),
             Binding::Before => self.step_target(false),
+            // What is played as a whole is not pressed: its source is typed.
+            Binding::Press if target.pad().is_some_and(PadTarget::is_whole) => {
+                self.mode = Mode::typing(TypedFor::Source(slot, target));
+            }
             Binding::Press => {
                 self.target = target;
                 self.listen(slot, PressFor::Target);

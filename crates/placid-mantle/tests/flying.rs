@@ -117,10 +117,10 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     }
     assert!(!card.contains("left stick"), "a flight stick has none: {card}");
     // Keys alone, and back.
-    tmux.keys(&["P", "K", "k"]).expect("keys");
+    tmux.keys(&["P", "K", "k", "k"]).expect("keys");
     wait(&tmux, "no pad is made: keys and the mouse");
     tmux.keys(&["Enter"]).expect("keys");
-    wait(&tmux, "slot 1 plays as keys alone now; Kestrel puck is for common pad and flight stick");
+    wait(&tmux, "slot 1 plays as keys alone now; Kestrel puck is for common pad, flight stick and motion pad");
     wait(&tmux, "No pad is made: games see keys and the mouse alone.");
     tmux.keys(&["u"]).expect("keys");
     wait(&tmux, "undone: slot 1 plays as keys alone now");

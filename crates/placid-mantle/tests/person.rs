@@ -508,6 +508,7 @@ fn a_puck_is_placed_as_a_flight_stick_and_its_kind_is_changed_and_taken_back() {
             (2.6, Misses("left trigger")),
             (2.7, Key("p")),
             (2.8, Key("k")),
+            (2.85, Key("k")),
             (2.9, Sees("no pad is made: keys and the mouse")),
             (3.0, Key("k")),
             (3.1, Sees("Games see its pad go, and another one come.")),
@@ -614,6 +615,43 @@ fn another_kind_of_pad_is_chosen_in_the_pad_view() {
             (2.8, Sees("✓ undone: slot 2 plays as a flight stick now")),
             (2.9, Key("Esc")),
             (3.1, Row(2, "common pad")),
+        ],
+    );
+}
+
+/// Two half pads and a surface are one motion pad: what moves and touches has rows of its own, is typed for and not pressed, and who has
+/// the pad open is named before its kind changes.
+#[test]
+fn half_pads_with_motion_are_one_motion_pad() {
+    play(
+        "turning",
+        &[
+            (0.8, Row(1, "motion pad")),
+            (1.0, Key("1")),
+            (1.1, Key("P")),
+            (1.3, Sees("pull")),
+            (1.4, Sees("+1.00 g")),
+            (2.1, Sees("+0 °/s")),
+            // It is turned about what points up, by the hand of its device.
+            (2.3, Sees("-6")),
+            (2.4, Key("B")),
+            (2.5, Sees("← Lantern left: motion")),
+            (2.6, Sees("← Slipway slate: contact 1")),
+            (2.7, Key("Up")),
+            (2.8, Key("Up")),
+            (2.9, Key("Up")),
+            (3.0, Key("Up")),
+            (3.1, Key("+")),
+            (3.2, Sees("motion is played as a whole: nothing of it can be set")),
+            (3.3, Key("Enter")),
+            (3.4, Sees("What plays motion")),
+            (3.45, Key("Esc")),
+            (3.5, Key("P")),
+            (3.6, Key("K")),
+            (3.8, Misses("ferry-race (412) has it open now.")),
+            (3.9, Key("k")),
+            (4.0, Sees("ferry-race (412) has it open now.")),
+            (4.1, Key("Esc")),
         ],
     );
 }

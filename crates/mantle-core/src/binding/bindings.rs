@@ -57,5 +57,6 @@ impl Bindings {
     #[must_use]
     pub fn uses(&self, control: ControlNumber) -> bool {
         self.list.iter().any(|binding| binding.control == control)
+            || self.wholes.iter().any(|whole| whole.controls.contains(&control))
     }
 }

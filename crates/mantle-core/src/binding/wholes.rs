@@ -1,7 +1,7 @@
 //! What is played as a whole: how a pad moves, by a device's motion sensor, and the contacts of its surface, by those of the device's.
 
 use super::{Bindings, Profile};
-use crate::control::{Contact, Control, Measures, PartLayout, Sensors, Vector};
+use crate::control::{Contact, Control, ControlNumber, Measures, PartLayout, Sensors, Vector};
 use crate::pad::{CONTACTS, PadModel, PadTarget, SURFACE, Sensed, Touch};
 use mantle_hid::Frame;
 
@@ -18,12 +18,14 @@ pub enum WholeSource {
 }
 
 /// Something that is played as a whole.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug)]
 pub struct WholeBinding {
     /// What of the pad.
     pub target: PadTarget,
     /// By what.
     pub source: WholeSource,
+    /// The controls that its source is made of.
+    pub controls: Vec<ControlNumber>,
     /// The rule of the profile that says so, by its place in it; none if it is guessed.
     pub rule: Option<u16>,
 }
@@ -68,14 +70,15 @@ impl WholeSource {
     }
 
     /// The controls of a part that it is made of.
-    pub fn controls(self, part: &PartLayout) -> Vec<&Control> {
-        match self {
+    fn controls(self, part: &PartLayout) -> Vec<ControlNumber> {
+        let all: Vec<&Control> = match self {
             Self::Motion => motions(&part.sensors).flat_map(|(vector, ..)| &vector.of).collect(),
             Self::Contact(at) => match part.sensors.contacts.get(usize::from(at)) {
                 Some(contact) => std::iter::once(&contact.touches).chain(&contact.at).collect(),
                 None => Vec::new(),
             },
-        }
+        };
+        all.into_iter().map(|control| control.number).collect()
     }
 }
 
@@ -102,7 +105,10 @@ pub(super) fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, ta
                 continue;
             }
             match WholeSource::named(part, &named.text(), target) {
-                Ok(source) => out.wholes.push(WholeBinding { target, source, rule: Some(at as u16) }),
+                Ok(source) => {
+                    let controls = source.controls(part);
+                    out.wholes.push(WholeBinding { target, source, controls, rule: Some(at as u16) });
+                }
                 Err(why) => out.not_found.push((at as u16, why)),
             }
         }
@@ -114,11 +120,11 @@ pub(super) fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, ta
         };
         let free = profile.defaults && rules().next().is_none() && taken & target.mask() == 0;
         if let Some(source) = guessed.filter(|_| free) {
-            out.wholes.push(WholeBinding { target, source, rule: None });
+            out.wholes.push(WholeBinding { target, source, controls: source.controls(part), rule: None });
         }
     }
-    let used: Vec<_> = out.wholes.iter().flat_map(|one| one.source.controls(part)).map(|one| one.number).collect();
-    out.left_out.retain(|left| !used.contains(&left.control));
+    let Bindings { wholes, left_out, .. } = out;
+    left_out.retain(|left| !wholes.iter().any(|whole| whole.controls.contains(&left.control)));
 }
 
 /// What plays a pad's sensors, ready to run.

@@ -200,7 +200,7 @@ impl PadKind {
     pub fn has(self) -> String {
         match self {
             Self::Common => "the pad that every game knows".to_owned(),
-            Self::Motion => "the same with motion and a touch surface".to_owned(),
+            Self::Motion => "the common pad with motion and a touch surface".to_owned(),
             Self::Keys => "no pad is made: keys and the mouse".to_owned(),
             Self::Flight(shape) => {
                 let axes = match shape.axis_names().count() {

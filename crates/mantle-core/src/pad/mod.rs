@@ -4,6 +4,7 @@ mod effects;
 mod kind;
 mod model;
 mod motion_report;
+mod parts;
 mod seen;
 mod sensed;
 mod state;
@@ -12,10 +13,9 @@ mod trial;
 
 pub use effects::{EFFECTS, Effects, Rumble, RumbleEffect};
 pub use kind::{FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, KindStep, PadKind};
-pub use model::{
-    AbsInfo, ComesBack, Hand, HidForm, PadAxis, PadIdentity, PadModel, PadNode, PadStick, PadSurface, Publisher,
-};
+pub use model::{Hand, PadIdentity, PadModel, PadStick, Publisher};
 pub use motion_report::{LENGTH as MOTION_LENGTH, MotionBack, MotionReport, address_of};
+pub use parts::{AbsInfo, ComesBack, HidForm, PadAxis, PadNode, PadSurface};
 pub use seen::Seen;
 pub use sensed::{CONTACTS, GRAVITY, GameLamp, SURFACE, Sensed, SensedLane, Touch};
 pub use state::{EVENTS, Events, MORE_NODES, PadState, TRAVEL_FULL, TRIGGER_FULL, halves_of};

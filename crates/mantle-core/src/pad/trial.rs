@@ -1,6 +1,7 @@
 //! A pad that is tried: how round its sticks are, how far its triggers go, how they drift, and whether anything sticks.
 
-use super::model::{PadAxis, PadModel, PadStick};
+use super::model::{PadModel, PadStick};
+use super::parts::PadAxis;
 use super::state::PadState;
 use super::target::PadTarget;
 use crate::keys::KeyTarget;

@@ -109,7 +109,11 @@ impl Table {
             1 => ": one of its lines plays nothing here (B)".into(),
             many => format!(": {many} of its lines play nothing here (B)"),
         };
-        Some(format!("; {} is for {}{lines}", profile.name, kinds.join(" and ")))
+        let kinds = match kinds.split_last() {
+            Some((last, before)) if !before.is_empty() => format!("{} and {last}", before.join(", ")),
+            _ => kinds.concat(),
+        };
+        Some(format!("; {} is for {kinds}{lines}", profile.name))
     }
 }
 

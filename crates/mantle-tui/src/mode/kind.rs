@@ -78,10 +78,10 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
         Some([one]) => format!("{one} has it open now."),
         Some(all) => format!("{} have it open now.", all.join(", ")),
     };
-    ui.text(at.x, at.y + 11, at.width, ui.theme.doubt, &known);
+    ui.text(at.x, at.y + 9, at.width, ui.theme.doubt, &known);
     for (line, text) in words.iter().enumerate() {
         ui.text(at.x, at.y + 7 + line as u16, at.width, ui.theme.doubt, text);
     }
     let lost = "What such a pad does not have stays in the profile's file.";
-    ui.text(at.x, at.y + 9, at.width, ui.theme.quiet, lost);
+    ui.text(at.x, at.y + 11, at.width, ui.theme.quiet, lost);
 }

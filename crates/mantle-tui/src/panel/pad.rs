@@ -26,9 +26,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     if area.width >= LARGE.size.0 + 54 && area.height >= LARGE.size.1 + 12 {
         return draw_large(ui, area, row, detail, in_hand);
     }
-    if sensors && area.height >= SMALL.size.1 + senses::SHORT {
-        area.height -= senses::SHORT;
-        senses::short(ui, Rect { y: area.bottom() + 1, height: 2, ..area }, &row.pad.sensed);
+    if sensors && area.height > SMALL.size.1 {
+        area.height -= 1;
+        senses::line(ui, Rect { y: area.bottom(), height: 1, ..area }, &row.pad.sensed);
     }
     if area.height < SMALL.size.1 - 1 {
         // A drawing that is cut off says less than two lines.
@@ -92,14 +92,13 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
     pad_picture::draw(ui, area, (row.kind, &row.pad), &LARGE, ui.target.pad().filter(|_| ui.trying));
     let mut below = Rect { y: area.y + height + 1, width, height: area.height - height - 1, ..area };
     if row.kind.model().has_sensors() {
-        let (at, lines) = if below.height >= senses::LONG + 6 { (below, senses::LONG) } else { (below, senses::SHORT) };
-        match lines {
-            senses::LONG => senses::long(ui, at, &row.pad.sensed),
-            _ => senses::short(ui, at, &row.pad.sensed),
-        }
+        senses::bars(ui, below, &row.pad.sensed);
+        let lines = senses::BARS + 1;
         below = Rect { y: below.y + lines, height: below.height.saturating_sub(lines), ..below };
     }
-    check_list(ui, below, 3);
+    // As many columns as it takes to show all of it, while names have room.
+    let tried = detail.bindings.iter().filter(|row| is_tried(row)).count() as u16;
+    check_list(ui, below, if tried.div_ceil(3) < below.height { 3 } else { 4 });
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };
     let name = detail.devices.iter().map(|device| device.name.as_str()).collect::<Vec<_>>().join(" + ");
     ui.text(right.x, right.y, right.width, ui.theme.strong, &name);

@@ -14,7 +14,7 @@
 //!        left stick ○                       right stick ○
 //! ```
 
-use super::{Ui, flight_picture};
+use super::{Ui, flight_picture, senses};
 use crate::widths::cells;
 use mantle_talk::{PadKind, PadModel, PadState, PadTarget};
 use ratatui::layout::Rect;
@@ -35,6 +35,8 @@ pub struct Shape {
     stick: Rect,
     /// Where Select, Mode and Start have their signs, and how far they are from each other.
     middle: (u16, u16, u16),
+    /// Where a touch surface is drawn, of pads that have one.
+    surface: Rect,
 }
 
 /// The drawing for small screens.
@@ -45,6 +47,7 @@ pub const SMALL: Shape = Shape {
     four: (13, 3, 4, 1),
     stick: Rect { x: 6, y: 6, width: 15, height: 6 },
     middle: (34, 7, 1),
+    surface: Rect { x: 27, y: 2, width: 11, height: 4 },
 };
 
 /// The drawing where there is room.
@@ -55,6 +58,7 @@ pub const LARGE: Shape = Shape {
     four: (17, 5, 6, 2),
     stick: Rect { x: 6, y: 10, width: 23, height: 9 },
     middle: (44, 12, 2),
+    surface: Rect { x: 33, y: 3, width: 19, height: 6 },
 };
 
 /// Draws a pad of any kind, one of its controls marked.
@@ -109,6 +113,11 @@ fn draw_common(
     let surface = Some((PadTarget::Button(0), "surface")).filter(|(target, _)| model.has(*target));
     for ((target, name), at) in middle.into_iter().chain(surface).zip(0..) {
         button(ui, x + signs, y + line + at * step, target, name, false);
+    }
+    let Rect { x: beside, y: below, .. } = shape.surface;
+    let at = Rect { x: x + beside, y: y + below, ..shape.surface };
+    if model.more.iter().any(|node| node.surface.is_some()) && at.bottom() <= area.bottom() {
+        senses::surface(ui, at, &pad.sensed);
     }
     let (fx, fy, across, along) = shape.four;
     let four = [

@@ -1,81 +1,68 @@
-//! What a pad's sensors show: how it turns, how it is accelerated, and the fingers on its surface.
+//! What a pad's sensors show: how it turns, how it is accelerated, and the contacts of its surface.
 
 use super::Ui;
 use mantle_talk::{SURFACE, Sensed, SensedLane};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Lines of it where there is little room, with the empty one before it.
-pub const SHORT: u16 = 3;
-/// Lines of it with the surface drawn.
-pub const LONG: u16 = 9;
+/// Lines of the bars.
+pub const BARS: u16 = 3;
 
 /// The pad's axes, as people hold it.
 const AXES: [&str; 3] = ["right", "up", "near"];
 
-fn numbers(sensed: &Sensed, lane: impl Fn(usize) -> SensedLane, digits: usize) -> String {
-    let one = |axis: usize| format!("{} {:+.digits$}", AXES[axis], sensed.lane(lane(axis)) + 0.0);
-    [0, 1, 2].map(one).join("  ")
+/// Three numbers of one sensor.
+struct Group {
+    name: &'static str,
+    unit: &'static str,
+    /// What fills a bar.
+    far: f64,
+    lane: fn(usize) -> SensedLane,
+    /// Decimal places.
+    digits: usize,
 }
 
-/// In two lines.
-pub fn short(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
-    let style = |moves: bool| if moves { ui.theme.live } else { Style::new() };
-    let moves = style(sensed.motion() > 0.02);
-    let touched = style(sensed.touches.iter().any(Option::is_some));
-    let turning = numbers(sensed, SensedLane::Turning, 0);
-    let pull = numbers(sensed, SensedLane::Acceleration, 2);
-    let x = ui.text(at.x, at.y, at.width, ui.theme.quiet, "turns °/s ");
-    let x = ui.text(x, at.y, at.right().saturating_sub(x), moves, &turning);
-    let x = ui.text(x, at.y, at.right().saturating_sub(x), ui.theme.quiet, "   pull g ");
-    ui.text(x, at.y, at.right().saturating_sub(x), moves, &pull);
-    let x = ui.text(at.x, at.y + 1, at.width, ui.theme.quiet, "surface   ");
-    ui.text(x, at.y + 1, at.right().saturating_sub(x), touched, &touches(sensed));
+const GROUPS: [Group; 2] = [
+    Group { name: "turns", unit: "°/s", far: 360.0, lane: SensedLane::Turning, digits: 0 },
+    Group { name: "pull", unit: "g", far: 2.0, lane: SensedLane::Acceleration, digits: 2 },
+];
+
+/// In one line.
+pub fn line(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
+    let style = if sensed.motion() > 0.02 { ui.theme.live } else { Style::new() };
+    let mut x = at.x;
+    for Group { name, unit, lane, digits, .. } in GROUPS {
+        let one = |axis: usize| format!("{} {:+.digits$}", AXES[axis], sensed.lane(lane(axis)) + 0.0);
+        let left = |x: u16| at.right().saturating_sub(x);
+        x = ui.text(x, at.y, left(x), ui.theme.quiet, &format!("{name} "));
+        x = ui.text(x, at.y, left(x), style, &[0, 1, 2].map(one).join(" "));
+        x = ui.text(x, at.y, left(x), ui.theme.quiet, &format!(" {unit}   "));
+    }
 }
 
-fn touches(sensed: &Sensed) -> String {
-    let percent = |share: i32| i64::from(share) * 100 / i64::from(SURFACE);
-    let one = |(at, touch): (usize, &Option<mantle_talk::Touch>)| {
-        let [x, y] = touch.as_ref()?.at.map(percent);
-        Some(format!("contact {} at {x} % across, {y} % down", at + 1))
-    };
-    let all: Vec<String> = sensed.touches.iter().enumerate().filter_map(one).collect();
-    if all.is_empty() { "nothing touches it".into() } else { all.join("; ") }
-}
-
-/// With bars for what turns and pulls, and the surface drawn beside them.
-pub fn long(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
-    const BAR: u16 = 21;
-    let groups = [
-        ("turns", "°/s", 360.0, SensedLane::Turning as fn(usize) -> SensedLane, 0),
-        ("pull", "g", 2.0, SensedLane::Acceleration as fn(usize) -> SensedLane, 2),
-    ];
-    let mut y = at.y;
-    for (name, unit, far, lane, digits) in groups {
+/// With bars, turning and acceleration beside each other.
+pub fn bars(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
+    const BAR: u16 = 17;
+    for (group, Group { name, unit, far, lane, digits }) in GROUPS.into_iter().enumerate() {
+        let x = at.x + group as u16 * (at.width / 2);
         for (axis, way) in AXES.iter().enumerate() {
+            let y = at.y + axis as u16;
             let value = sensed.lane(lane(axis)) + 0.0;
-            ui.text(at.x, y, 6, ui.theme.quiet, if axis == 0 { name } else { "" });
-            ui.text(at.x + 6, y, 6, ui.theme.quiet, way);
-            both_ways(ui, Rect { x: at.x + 12, y, width: BAR, height: 1 }, (value / far) as f32);
-            ui.text(at.x + 13 + BAR, y, 12, Style::new(), &format!("{value:+.digits$} {unit}"));
-            y += 1;
+            ui.text(x, y, 6, ui.theme.quiet, if axis == 0 { name } else { "" });
+            ui.text(x + 6, y, 6, ui.theme.quiet, way);
+            both_ways(ui, Rect { x: x + 12, y, width: BAR, height: 1 }, (value / far) as f32);
+            ui.text(x + 13 + BAR, y, 11, Style::new(), &format!("{value:+.digits$} {unit}"));
         }
     }
-    let frame = Rect { x: at.x + 26 + BAR, width: 33.min(at.width.saturating_sub(26 + BAR)), height: LONG - 2, ..at };
-    surface(ui, frame, sensed);
 }
 
 /// A bar from its middle to one side.
 fn both_ways(ui: &mut Ui<'_>, at: Rect, share: f32) {
     let middle = at.width / 2;
     let far = ((share.abs().min(1.0) * f32::from(middle)).round() as u16).min(middle);
+    let lit = if share < 0.0 { middle - far..middle } else { middle + 1..middle + far + 1 };
     for cell in 0..at.width {
-        let lit = if share < 0.0 {
-            (middle - far..middle).contains(&cell)
-        } else {
-            (middle + 1..=middle + far).contains(&cell)
-        };
-        let (style, sign) = match (lit, cell == middle) {
+        let (style, sign) = match (lit.contains(&cell), cell == middle) {
             (_, true) => (ui.theme.quiet, "│"),
             (true, _) => (ui.theme.live, "━"),
             _ => (ui.theme.line, "·"),
@@ -85,12 +72,7 @@ fn both_ways(ui: &mut Ui<'_>, at: Rect, share: f32) {
 }
 
 /// The surface, with a number where each contact is.
-fn surface(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
-    if at.width < 10 || at.height < 4 {
-        return;
-    }
-    ui.text(at.x, at.y, at.width, ui.theme.quiet, "touch surface");
-    let at = Rect { y: at.y + 1, height: at.height - 1, ..at };
+pub fn surface(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
     let line = "─".repeat(usize::from(at.width) - 2);
     ui.text(at.x, at.y, at.width, ui.theme.line, &format!("╭{line}╮"));
     for y in at.y + 1..at.bottom() - 1 {
