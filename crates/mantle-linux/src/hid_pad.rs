@@ -145,6 +145,11 @@ impl HidPad {
         self.device.input(self.report.at(now)).map_err(|error| fault("writing to the pad", &error))
     }
 
+    /// Its battery is so full, in tenths: its next report says so.
+    pub fn set_battery(&mut self, tenths: u8, charges: bool) {
+        self.report.set_battery(tenths, charges);
+    }
+
     /// When it wants to send its report again, or stops shaking.
     #[must_use]
     pub fn due(&self) -> Option<Micros> {

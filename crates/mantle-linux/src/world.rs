@@ -432,6 +432,11 @@ impl World for LinuxWorld {
             }
             Effect::MakePad { slot, model } => workers.make_pad(slot, model),
             Effect::ProbePads => workers.probe_pads(),
+            Effect::PadBattery { slot, tenths, charges } => {
+                if let Some(VirtualPad::Hid(pad)) = self.pads[slot.index()].as_deref_mut() {
+                    pad.set_battery(tenths, charges);
+                }
+            }
             Effect::FindReaders { slot } => {
                 let nodes = self.pads[slot.index()].as_ref().map(|pad| pad.nodes());
                 workers.find_readers(slot, nodes.unwrap_or_default());

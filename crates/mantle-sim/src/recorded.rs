@@ -174,6 +174,7 @@ impl World for RecordedWorld {
             Effect::SaveSheet(_)
             | Effect::Close(_)
             | Effect::DropPad { .. }
+            | Effect::PadBattery { .. }
             | Effect::DropKeys { .. }
             | Effect::Type { .. }
             | Effect::Uncover(_)

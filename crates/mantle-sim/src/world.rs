@@ -476,6 +476,7 @@ impl World for SimWorld {
             Effect::SaveSheet(_)
             | Effect::Close(_)
             | Effect::DropPad { .. }
+            | Effect::PadBattery { .. }
             | Effect::DropKeys { .. }
             | Effect::Type { .. }
             | Effect::Uncover(_)

@@ -185,6 +185,35 @@ mod tests {
         assert_eq!(key_usage(Kind::Keyboard, 0, 0x1d0), Some(Usage::new(page::LINUX_KEY, 0x1d0)));
     }
 
+    /// A sensor's node is one by its property, and its axes measure what their resolution says.
+    #[test]
+    fn a_node_of_a_sensor_is_read_in_its_units() {
+        use super::super::{EvdevAxis, NodeCapabilities};
+        use crate::control::{Layout, Measures};
+        let axis =
+            |code, far: i32, resolution| EvdevAxis { code, min: -far, max: far, resolution, ..EvdevAxis::default() };
+        let axes = (0..3).map(|code| axis(code, 32_768, 8_192)).chain((3..6).map(|code| axis(code, 2_097_152, 1_024)));
+        let mut caps = EvdevCaps { axes: axes.collect(), ..EvdevCaps::default() };
+        caps.codes.extend((0..6).map(|code| (event::ABS, code)));
+        let read = |caps: &EvdevCaps| {
+            let node = NodeCapabilities::new(caps, 0).expect("it is something");
+            Layout::new(&mantle_hid::Descriptor::parse(node.descriptor()).expect("a good descriptor")).parts.remove(0)
+        };
+        assert!(!read(&caps).sensors.move_it(), "without the property it is a joystick");
+        caps.properties.push(ACCELEROMETER);
+        let part = read(&caps);
+        assert!(!part.is_game_controller());
+        let measured: Vec<_> =
+            part.sensors.vectors.iter().map(|one| (one.measures().map(|(what, _)| what), one.clone())).collect();
+        for (what, raw, wanted) in [(Measures::Acceleration, 8_192, 1.0), (Measures::Turning, -30 * 1_024, -30.0)] {
+            let (_, vector) = measured.iter().find(|(own, _)| *own == Some(what)).expect("it is there");
+            let mut frame = mantle_hid::Frame::default();
+            let crate::control::Place::Value(value) = vector.of[1].place else { panic!("a number") };
+            frame.values[usize::from(value)] = raw;
+            assert!((vector.read(&frame)[1] - wanted).abs() < 0.001, "{:?}", vector.read(&frame));
+        }
+    }
+
     #[test]
     fn no_two_codes_of_a_node_share_a_usage() {
         for kind in [Kind::Gamepad, Kind::Joystick, Kind::Keyboard] {

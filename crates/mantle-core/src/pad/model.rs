@@ -341,6 +341,12 @@ impl PadModel {
         !self.more.is_empty()
     }
 
+    /// Whether its pad tells games how full the battery of its device is.
+    #[must_use]
+    pub fn tells_battery(&self) -> bool {
+        matches!(self.publisher, Publisher::Uhid(_))
+    }
+
     /// Whether it has everything that the common pad has: what suits that suits it.
     #[must_use]
     pub fn is_as_common(&self) -> bool {

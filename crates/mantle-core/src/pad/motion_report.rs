@@ -225,9 +225,9 @@ impl MotionReport {
         *byte = if down { *byte | bit } else { *byte & !bit };
     }
 
-    /// The battery is so full, 0 to 1, and charges or not.
-    pub fn set_battery(&mut self, full: f32, charges: bool) {
-        self.bytes[BODY + 52] = (full.clamp(0.0, 1.0) * 10.0).floor() as u8 | if charges { 0x10 } else { 0 };
+    /// The battery is so full, in tenths, and charges or not.
+    pub fn set_battery(&mut self, tenths: u8, charges: bool) {
+        self.bytes[BODY + 52] = tenths.min(10) | if charges { 0x10 } else { 0 };
     }
 
     /// The report as it is sent at this moment.

@@ -35,6 +35,15 @@ pub enum Effect {
         /// The slot.
         slot: SlotNumber,
     },
+    /// A slot's pad tells games that its battery is so full.
+    PadBattery {
+        /// The slot.
+        slot: SlotNumber,
+        /// In tenths.
+        tenths: u8,
+        /// Whether it charges.
+        charges: bool,
+    },
     /// Find out which programs have a slot's pad open; answered by `handle_readers`.
     FindReaders {
         /// The slot.

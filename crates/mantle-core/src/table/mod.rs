@@ -121,6 +121,8 @@ pub struct Slot {
     pub rumble: Option<(u16, u16, Micros)>,
     /// What games have set of its pad's lamps.
     pub lamp: GameLamp,
+    /// How full a battery its pad has been told, in tenths, and whether it charges.
+    pub battery: Option<(u8, bool)>,
     /// Which programs had its pad open when that was asked last; none as long as it is not known.
     pub readers: Option<Vec<String>>,
     /// The device shakes until then because something was done; a game's rumble goes on beside it.

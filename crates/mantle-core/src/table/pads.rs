@@ -87,6 +87,7 @@ impl Table {
                 slot.retry_at = None;
                 slot.pad_node.clone_from(&node);
                 slot.session.handle_new_pad();
+                slot.battery = None;
                 self.note(now, Mark::Well, format!("{number}: its pad is there, as {node}"));
             }
             Err(fault) => {
@@ -107,6 +108,26 @@ impl Table {
         slot.retry_at = Some(now.after(PAD_RETRY));
         self.effects.push_back(Effect::DropPad { slot: number });
         self.note(now, Mark::Stop, format!("{number}: its pad took no events: {}", fault.cause()));
+    }
+
+    /// A pad that tells of a battery tells of its device's: of several the emptiest. Where none is known it is full.
+    pub(super) fn tell_battery(&mut self, number: SlotNumber) {
+        let Some(slot) = self.slot(number) else { return };
+        if slot.pad != PadCondition::Made || !slot.model.tells_battery() {
+            return;
+        }
+        let known = (0..slot.session.members.len()).filter_map(|index| {
+            let (_, part) = self.part_of(number, index)?;
+            let source = self.source(part.source).filter(|source| source.good() > 0)?;
+            source.layout()?.extras.battery_of(&source.frame)
+        });
+        let emptiest = known.reduce(|one, other| if other.0 < one.0 { other } else { one });
+        let told = emptiest.map(|(share, charges)| ((share * 10.0).floor().clamp(0.0, 10.0) as u8, charges));
+        let Some((tenths, charges)) = told.filter(|_| told != slot.battery) else { return };
+        if let Some(slot) = self.slots.get_mut(number) {
+            slot.battery = told;
+            self.effects.push_back(Effect::PadBattery { slot: number, tenths, charges });
+        }
     }
 
     /// Who has a slot's pad open is looked for, if it has one.

@@ -38,6 +38,7 @@ impl Table {
             rumble: None,
             lamp: Default::default(),
             readers: None,
+            battery: None,
             shakes: None,
             tuning: super::Tuning::default(),
             keys: super::KeysNode::default(),

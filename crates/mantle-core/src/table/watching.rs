@@ -96,6 +96,7 @@ impl Table {
         self.give_back(now);
         self.look_at_links(now);
         for number in SlotNumber::all() {
+            self.tell_battery(number);
             self.look_at_slot(now, number);
         }
         if self.watching.pads.is_some() && self.slots().next().is_none() {

@@ -87,6 +87,7 @@ const CASES: &[Case] = &[
     ("killed when unbound: the next start undoes it", cover_cases::killed_unbound),
     ("killed when rebound: uncover --all undoes it", cover_cases::killed_rebound),
     ("killed while covered, plugged in again: uncover --all frees it", cover_cases::killed_and_replugged),
+    ("a pad of several nodes by uinput: each is told what is its own", motion_cases::by_uinput),
     // These have the kernel load modules by itself, and so come last.
     ("a motion pad by the kernel's driver and a game library: senses, fingers, what comes back", motion_cases::senses),
     ("two motion pads at once", motion_cases::two),

@@ -2,24 +2,27 @@
 //! fingers, and what comes back to the device.
 
 use crate::bench::{self, Bench};
+use mantle_core::pad::{Events, PadModel, PadState, PadTarget, Publisher, SURFACE, Sensed, Touch};
+use mantle_core::slot::SlotNumber;
 use mantle_files::DeviceFile;
 use mantle_lab::{RawPad, Reader, StandIn};
 use std::path::PathBuf;
 
 /// A game pad of eight buttons, a hat, two sticks and two triggers of 8 bits, with a sensor of the sensor page (acceleration in
-/// thousandths of g, angular velocity in tenths of a degree a second, 16 bits each), two fingers on a surface of 1000 by 500, and an
-/// output report of five bytes.
+/// thousandths of g, angular velocity in tenths of a degree a second, 16 bits each), two fingers on a surface of 1000 by 500, a byte for its
+/// battery, and an output report of five bytes.
 const DESCRIPTOR: &str = "05 01 09 05 a1 01 05 09 19 01 29 08 15 00 25 01 75 01 95 08 81 02
 05 01 09 39 25 07 75 08 95 01 81 42 09 30 09 31 09 33 09 34 09 32 09 35 26 ff 00 75 08 95 06 81 02
 05 20 16 00 80 26 ff 7f 75 10 95 03 55 0d 0a 53 04 0a 54 04 0a 55 04 81 02
 55 0f 0a 57 04 0a 58 04 0a 59 04 81 02 55 00
 05 0d 09 22 a1 02 09 42 15 00 25 01 75 01 95 01 81 02 75 07 81 01 05 01 09 30 26 e8 03 75 10 95 01 81 02 09 31 26 f4 01 81 02 c0
 05 0d 09 22 a1 02 09 42 15 00 25 01 75 01 95 01 81 02 75 07 81 01 05 01 09 30 26 e8 03 75 10 95 01 81 02 09 31 26 f4 01 81 02 c0
-06 00 ff 09 01 15 00 26 ff 00 75 08 95 05 91 02 c0";
+06 00 ff 09 02 15 00 26 ff 00 75 08 95 01 81 02 09 01 95 05 91 02 c0";
 
-/// How it shakes and is lit.
+/// How it shakes and is lit, and where its battery stands.
 const SHEET: &str = "version = 1\nname = \"Turned\"\nkeep = true\n[match]\nvendor = 0x1209\nproduct = 0x0b07\n\
 [rumble]\nsend = \"output\"\nbytes = \"00 01\"\nlength = 6\nstrong = { at = 8, size = 8 }\nweak = { at = 16, size = 8 }\n\
+[battery]\nlevel = \"level\"\n[[control]]\nname = \"level\"\nkind = \"state\"\nreport = 0\nat = 240\nsize = 8\nmin = 0\nmax = 100\n\
 [light]\nsend = \"output\"\nbytes = \"00 02\"\nlength = 6\nred = { at = 8, size = 8 }\ngreen = { at = 16, size = 8 }\nblue = { at = 24, size = 8 }\n";
 
 /// What the device shows.
@@ -43,6 +46,7 @@ impl Shown {
             out.push(u8::from(finger.is_some()));
             finger.unwrap_or_default().iter().for_each(|one| out.extend(one.to_le_bytes()));
         }
+        out.push(57);
         out
     }
 }
@@ -221,6 +225,18 @@ pub fn senses(bench: &Bench) -> Result<(), String> {
         (near(x, 500.0) && near(y, 504.0) && near(across, 1_000.0) && near(down, 251.0)).then_some(())
     })?;
     pad.send(0, &STILL.report())?;
+    // The battery of the device is the pad's: to the kernel each tenth is the middle of it.
+    let mut found = Vec::new();
+    mantle_lab::wait_for("the pad's battery", || {
+        let all = std::fs::read_dir("/sys/class/power_supply").ok()?.flatten();
+        let said = |path: PathBuf| std::fs::read_to_string(path.join("capacity")).unwrap_or_default().trim().to_owned();
+        found = all.map(|entry| (entry.file_name(), said(entry.path()))).collect();
+        let own = |(name, said): &(std::ffi::OsString, String)| {
+            name.to_string_lossy().ends_with("02:50:00:00:00:01") && said == "55"
+        };
+        found.iter().any(own).then_some(())
+    })
+    .map_err(|why| format!("{why}; there are {found:?}"))?;
     // What comes back.
     game.lines.say("lamp 255 64 0")?;
     game.lines.wait("the lamp", |line| line == "lit 0")?;
@@ -311,4 +327,34 @@ pub fn two(bench: &Bench) -> Result<(), String> {
         return Err("the other one shakes too".into());
     }
     bench::end(engine)
+}
+
+/// A model with several nodes that uinput makes: what is a sensor's is one to the system, and each node is told what is its own.
+pub fn by_uinput(_bench: &Bench) -> Result<(), String> {
+    let model = PadModel { publisher: Publisher::Uinput, title: "Placid Mantle console".into(), ..PadModel::motion() };
+    let slot = SlotNumber::new(1).ok_or("a slot")?;
+    let pad = mantle_linux::uinput::Pad::create(slot, &model).map_err(|fault| fault.cause())?;
+    let sensors = node_named("Placid Mantle console 1 Motion Sensors")?;
+    let mut buttons = RawPad::open(&pad.node)?;
+    let mut motion = RawPad::open(&sensors)?;
+    let mut surface = RawPad::open(&node_named("Placid Mantle console 1 Touchpad")?)?;
+    let properties = format!("/sys/class/input/{}/device/properties", sensors.trim_start_matches("/dev/input/"));
+    let properties = std::fs::read_to_string(properties).map_err(|error| error.to_string())?;
+    if properties.trim() != "40" {
+        return Err(format!("the sensors' node has the properties {properties}"));
+    }
+    let touch = Touch { id: 3, at: [SURFACE / 2, SURFACE] };
+    let sensed = Sensed { turning: [0, 90_000, 0], acceleration: [0, 10_000, 5_000], touches: [None, Some(touch)] };
+    let state = PadState { sensed, ..PadState::only(PadTarget::South, 1.0) };
+    let mut events = Events::default();
+    PadState::default().events_of(&state, &model, &mut events);
+    pad.write_all(&events).map_err(|fault| fault.cause())?;
+    let says = |raw: &mut RawPad, what: &str, wanted: &[(u16, u16, i32)]| match raw.frame(what)? {
+        frame if frame == wanted => Ok(()),
+        frame => Err(format!("{what}: the node says {frame:?}, not {wanted:?}")),
+    };
+    says(&mut buttons, "South", &[(1, 0x130, 1)])?;
+    // It is held up from the beginning, and so that is no news.
+    says(&mut motion, "what turns", &[(3, 2, 4_096), (3, 4, 90 * 1_024)])?;
+    says(&mut surface, "a contact", &[(3, 0x2f, 1), (3, 0x39, 3), (3, 0x35, 959), (3, 0x36, 1_079)])
 }

@@ -212,6 +212,7 @@ impl World {
                     | Effect::SaveSheet(_)
                     | Effect::Close(_)
                     | Effect::FindReaders { .. }
+                    | Effect::PadBattery { .. }
                     | Effect::DropPad { .. }
                     | Effect::Uncover(_) => {}
                 }

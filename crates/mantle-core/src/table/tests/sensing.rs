@@ -201,6 +201,42 @@ fn a_sensor_of_the_sensor_page_needs_no_sheet_and_another_device_may_lend_its_ow
     assert_eq!(shown(&world, 1, TURNING + 1), Some(-45 * 1_024));
 }
 
+/// What a pad is told of its battery: tenths, and whether it charges.
+fn told_of_battery(world: &World) -> Vec<(u8, bool)> {
+    let told = |effect: &Effect| match effect {
+        Effect::PadBattery { tenths, charges, .. } => Some((*tenths, *charges)),
+        _ => None,
+    };
+    world.effects.iter().filter_map(told).collect()
+}
+
+#[test]
+fn the_battery_of_the_device_is_the_pads() {
+    let at = |at, size| Where::Bits { report: 0, at, size, packing: Packing::Little, signed: false };
+    let level =
+        SheetControl { source: at(8, 8), range: Some((0, 100)), ..SheetControl::new("level", ControlKind::State) };
+    let charging = SheetControl { source: at(1, 1), ..SheetControl::new("charging", ControlKind::State) };
+    let mut sheet = sheet();
+    sheet.controls.extend([level, charging]);
+    sheet.battery = Some(crate::sheet::SheetBattery { level: "level".into(), charging: Some("charging".into()) });
+    let mut world = World::new(Settings { sheets: vec![sheet], ..Settings::default() });
+    world.plug(NodeFacts { descriptor: PLAIN.to_vec(), ..node(0, "A", "1-1") });
+    let with = |level: u8, charges: bool| {
+        let mut report = still();
+        (report[0], report[1]) = (u8::from(charges) << 1, level);
+        report
+    };
+    world.report(0, &with(57, false));
+    world.wait(Micros::seconds(1));
+    assert_eq!(told_of_battery(&world), [], "a common pad tells of none");
+    assert!(matches!(world.command(Command::Kind { slot: slot(1), kind: PadKind::Motion }), Answer::Done { .. }));
+    for (level, charges) in [(57, false), (52, false), (49, false), (49, true)] {
+        world.report(0, &with(level, charges));
+        world.wait(Micros::seconds(1));
+    }
+    assert_eq!(told_of_battery(&world), [(5, false), (4, false), (4, true)], "once for each tenth");
+}
+
 /// A kind that nobody has heard of shows what sensors tell by its definition alone, made by uinput as well.
 #[test]
 fn another_kind_with_sensors_is_played_by_its_definition() {
