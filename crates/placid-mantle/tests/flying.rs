@@ -128,3 +128,36 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     let back = wait(&tmux, "← Ry lower half");
     assert!(line(&back, "X minus").contains("← Ry lower half") && line(&back, "Y plus").contains("← Rx upper half"));
 }
+
+/// A motion pad in a real terminal: it is seen to turn, what turns it is taken away and given back, and its kind is changed and back.
+#[test]
+fn a_motion_pad_is_seen_to_turn_and_what_turns_it_is_typed() {
+    let home = tempfile::tempdir().expect("a directory");
+    let state = home.path().to_string_lossy().into_owned();
+    let tmux = tty::start_with("turns", tty::DESIGN, "--scene turning", &[("XDG_STATE_HOME", &state)]);
+    tmux.keys(&["1", "P"]).expect("keys");
+    wait(&tmux, "+1.00 g");
+    // The hand of its device turns it again and again, to the left.
+    let turns = |screen: &str| screen.lines().any(|line| line.contains("up ") && line.contains(" -630 °/s"));
+    tmux.wait("it to turn", turns).unwrap_or_else(|why| panic!("{why}"));
+    tmux.keys(&["B"]).expect("keys");
+    wait(&tmux, "← Lantern left: motion");
+    tmux.keys(&["Up", "Up", "Up", "Up"]).expect("keys");
+    wait(&tmux, "▸ · motion");
+    tmux.keys(&["Enter"]).expect("keys");
+    wait(&tmux, "What plays motion");
+    tmux.keys(&["none", "Enter"]).expect("keys");
+    let of_motion = |words: &'static str| move |screen: &str| line(screen, "motion").contains(words);
+    tmux.wait("nothing to play it", of_motion("nothing")).unwrap_or_else(|why| panic!("{why}"));
+    tmux.keys(&["u"]).expect("keys");
+    tmux.wait("it to be played again", of_motion("← Lantern left: motion")).unwrap_or_else(|why| panic!("{why}"));
+    tmux.keys(&["P", "K", "k", "k"]).expect("keys");
+    wait(&tmux, "ferry-race (412) has it open now.");
+    tmux.keys(&["Enter"]).expect("keys");
+    let screen = wait(&tmux, "slot 1 plays as a common pad now");
+    assert!(!screen.contains("°/s"), "a common pad does not turn:\n{screen}");
+    wait(&tmux, "common pad  simulated pad 1");
+    tmux.keys(&["u"]).expect("keys");
+    wait(&tmux, "undone: slot 1 plays as a common pad now");
+    wait(&tmux, "+1.00 g");
+}
