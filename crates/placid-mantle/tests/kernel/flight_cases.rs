@@ -195,7 +195,7 @@ pub fn keys_alone(bench: &Bench) -> Result<(), String> {
 }
 
 /// The event node of the system's node of this name, once there is exactly one.
-fn node_named(name: &str) -> Result<String, String> {
+pub fn node_named(name: &str) -> Result<String, String> {
     mantle_lab::wait_for(&format!("the node {name}"), || {
         let all = std::fs::read_dir("/sys/class/input").ok()?;
         let own = all.flatten().filter(|entry| {

@@ -2,6 +2,7 @@
 //! fingers, and what comes back to the device.
 
 use crate::bench::{self, Bench};
+use crate::flight_cases::node_named;
 use mantle_core::pad::{Events, PadModel, PadState, PadTarget, Publisher, SURFACE, Sensed, Touch};
 use mantle_core::slot::SlotNumber;
 use mantle_files::DeviceFile;
@@ -84,18 +85,6 @@ fn home(bench: &Bench, serials: &[&str]) -> Result<PathBuf, String> {
         read.map_err(|error| error.to_string())?;
     }
     Ok(home)
-}
-
-/// The event node of the system's node of this name.
-fn node_named(name: &str) -> Result<String, String> {
-    mantle_lab::wait_for(&format!("the node {name}"), || {
-        let all = std::fs::read_dir("/sys/class/input").ok()?;
-        let own = all.flatten().find(|entry| {
-            let said = std::fs::read_to_string(entry.path().join("device/name")).unwrap_or_default();
-            entry.file_name().to_string_lossy().starts_with("event") && said.trim() == name
-        })?;
-        Some(format!("/dev/input/{}", own.file_name().to_string_lossy()))
-    })
 }
 
 /// The device shows this until the node says so of one of its axes, within what the driver smooths.
