@@ -1,6 +1,7 @@
 //! The detail of one slot or device for a snapshot.
 
 use crate::health::{is_active, trouble};
+use crate::publish::part_layout;
 use crate::rates::tenths;
 use mantle_core::binding::{Binding, Opposite, Profile, Target, options_of};
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
@@ -95,9 +96,8 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         }
         for (index, member) in session.members.iter().enumerate() {
             for whole in member.bindings.wholes.iter().filter(|whole| *target == whole.target) {
-                let layout = table
-                    .part_of(number, index)
-                    .and_then(|(_, part)| table.source(part.source)?.layout()?.parts.get(part.local));
+                let layout =
+                    table.part_of(number, index).and_then(|(_, part)| part_layout(table.source(part.source)?, part));
                 let bare = layout.map_or("a sensor", |part| whole.source.name(part)).to_owned();
                 let rule = whole.rule.and_then(|rule| profile.rules.get(usize::from(rule)));
                 sources.push(told(index, &bare));
@@ -160,7 +160,6 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         before_feel: (0..FIRST_LINE + LINES.len()).map(lane).collect(),
         pad_node: slot.pad_node.clone(),
         readers: slot.readers.clone(),
-        lamp: slot.lamp,
         layers: profile.layers.iter().map(|one| (one.name.clone(), one.hold.text(), one.toggle)).collect(),
         notes: profile.notes.clone(),
         trial: crate::trial::view(now, table, number),

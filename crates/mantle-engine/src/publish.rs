@@ -336,7 +336,7 @@ pub(crate) fn sources(table: &Table) -> impl Iterator<Item = &Source> {
     table.devices().flat_map(|device| device.sources.iter()).filter_map(|node| table.source(*node))
 }
 
-fn part_layout<'a>(source: &'a Source, part: &PartRef) -> Option<&'a PartLayout> {
+pub(crate) fn part_layout<'a>(source: &'a Source, part: &PartRef) -> Option<&'a PartLayout> {
     source.layout()?.parts.get(part.local)
 }
 

@@ -9,7 +9,7 @@ use mantle_talk::{AxisTrialView, StickTrialView, TrialView};
 pub(crate) fn view(now: Micros, table: &Table, number: SlotNumber) -> Option<TrialView> {
     let (_, trial) = table.trying().filter(|(own, _)| *own == number)?;
     let model = &table.slot(number)?.model;
-    let place = |lane: usize| trial.axes.iter().position(|axis| axis.lane == lane).unwrap_or(0) as u8;
+    let place = |lane: usize| trial.axes.iter().position(|axis| axis.lane() == lane).unwrap_or(0) as u8;
     let sticks = trial.sticks.iter().map(|stick| StickTrialView {
         name: stick.name.clone(),
         axes: stick.lanes.map(place),
@@ -20,7 +20,7 @@ pub(crate) fn view(now: Micros, table: &Table, number: SlotNumber) -> Option<Tri
         let (drift, seconds) = axis.drift(now);
         AxisTrialView {
             name: axis.name.clone(),
-            ends: axis.ends,
+            ends: axis.ends(),
             travel: axis.travel(),
             drift: (drift, seconds as u32),
         }

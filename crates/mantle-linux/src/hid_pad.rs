@@ -2,9 +2,9 @@
 //! their reports.
 
 use crate::uhid::{UhidDevice, UhidEvent, UhidIdentity};
-use crate::uinput::{PHYS_PREFIX, processed};
+use crate::uinput::{phys_of, processed};
 use mantle_core::device::OsFault;
-use mantle_core::pad::{Events, HidForm, MotionBack, MotionReport, PadModel, Rumble, address_of};
+use mantle_core::pad::{Events, GameLamp, HidForm, MotionBack, MotionReport, PadModel, Rumble, address_of};
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
@@ -43,10 +43,8 @@ pub struct HidPad {
 pub struct PadBack {
     /// How it shakes from now on, if anything was said of that.
     pub rumble: Option<Rumble>,
-    /// The colour of its lamp, if anything was said of that.
-    pub colour: Option<[u8; 3]>,
-    /// Its player lamps, one bit each, if anything was said of those.
-    pub players: Option<u8>,
+    /// What was set of its lamps.
+    pub lamp: GameLamp,
 }
 
 fn fault(operation: &str, error: &io::Error) -> PadFault {
@@ -67,7 +65,7 @@ impl HidPad {
     pub fn create(slot: SlotNumber, model: &PadModel, form: HidForm) -> Result<Self, PadFault> {
         let HidForm::Motion = form;
         let address = address_of(rustix::process::getuid().as_raw(), slot.number());
-        let (phys, uniq) = (format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number()), text(address));
+        let (phys, uniq) = (phys_of(slot), text(address));
         let id = model.identity;
         let title = format!("{} {}", model.title, slot.number());
         let identity = UhidIdentity {
@@ -173,8 +171,8 @@ impl HidPad {
         let mut back = PadBack::default();
         while let Ok(Some(event)) = self.event() {
             let UhidEvent::Output(bytes) = event else { continue };
-            let Some(MotionBack { rumble, repeats, colour, players }) = MotionReport::back(&bytes) else { continue };
-            (back.colour, back.players) = (colour.or(back.colour), players.or(back.players));
+            let Some(MotionBack { rumble, repeats, lamp }) = MotionReport::back(&bytes) else { continue };
+            back.lamp.take(lamp);
             if let Some([strong, weak]) = rumble {
                 let shakes = strong != 0 || weak != 0;
                 let until = if repeats { now.after(SHAKES_AT_MOST) } else { Micros::NEVER };

@@ -49,32 +49,27 @@ impl Uevent<'_> {
     }
 }
 
-/// A value of what the kernel says of the HID device in this directory.
-fn hid_field(device: &Path, key: &str) -> Option<String> {
-    let uevent = fs::read_to_string(device.join("uevent")).ok()?;
-    Some(Uevent(&uevent).field(key)).filter(|value| !value.is_empty())
-}
-
 /// The physical path of the HID device in this directory.
 fn hid_phys(device: &Path) -> Option<String> {
-    hid_field(device, "HID_PHYS")
+    let uevent = fs::read_to_string(device.join("uevent")).ok()?;
+    Some(Uevent(&uevent).field("HID_PHYS"))
 }
 
 /// Whether the HID device in this directory is a pad of ours, of whichever engine: by its phys, and by the parent that uhid gives it. A
 /// physical device may have the same ids, and a serial number like our addresses; it does not lie there.
-fn is_pad_of_ours(device: &Path) -> bool {
+fn is_pad_of_ours(device: &Path, phys: &str) -> bool {
     let made = device.parent().is_some_and(|parent| parent.ends_with("misc/uhid"));
-    made && hid_phys(device).is_some_and(|phys| phys.starts_with(crate::uinput::PHYS_PREFIX))
+    made && phys.starts_with(crate::uinput::PHYS_PREFIX)
 }
 
 fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
     let device = fs::canonicalize(entry.join("device")).ok()?;
-    if is_pad_of_ours(&device) {
-        return None;
-    }
     let uevent = fs::read_to_string(device.join("uevent")).ok()?;
     let uevent = Uevent(&uevent);
     let field = |key: &str| uevent.field(key);
+    if is_pad_of_ours(&device, &field("HID_PHYS")) {
+        return None;
+    }
     let descriptor = fs::read(device.join("report_descriptor")).ok()?;
     let id = field("HID_ID");
     let mut numbers = id.split(':').map(|part| u32::from_str_radix(part, 16).unwrap_or(0));

@@ -55,6 +55,15 @@ pub fn open() -> Result<OwnedFd, PadFault> {
     })
 }
 
+/// The physical path that every node of a slot's pad has.
+pub(crate) fn phys_of(slot: SlotNumber) -> String {
+    format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number())
+}
+
+fn declare(at: BorrowedFd<'_>, kind: Bit, code: u16) -> Result<(), PadFault> {
+    ioctls::set_bit(at, kind, code).map_err(|errno| fault("declaring codes", errno))
+}
+
 /// Who a node says it is.
 #[derive(Clone, Debug)]
 pub struct NodeName<'a> {
@@ -74,7 +83,7 @@ pub struct NodeName<'a> {
 pub fn make_node(caps: &EvdevCaps, who: &NodeName<'_>) -> Result<(OwnedFd, String), PadFault> {
     let fd = open()?;
     let at = fd.as_fd();
-    let set = |kind, code| ioctls::set_bit(at, kind, code).map_err(|errno| fault("declaring codes", errno));
+    let set = |kind, code| declare(at, kind, code);
     for (event, bit) in [(event::KEY, Bit::Key), (event::REL, Bit::Rel)] {
         let mut codes = caps.of(event).peekable();
         if codes.peek().is_some() {
@@ -98,7 +107,7 @@ fn declare_axis(at: BorrowedFd<'_>, axis: &EvdevAxis) -> Result<(), PadFault> {
 
 /// The same of one that stands at a value.
 fn declare_axis_at(at: BorrowedFd<'_>, axis: &EvdevAxis, value: i32) -> Result<(), PadFault> {
-    ioctls::set_bit(at, Bit::Abs, axis.code).map_err(|errno| fault("declaring codes", errno))?;
+    declare(at, Bit::Abs, axis.code)?;
     let setup = UinputAbsSetup {
         code: axis.code,
         pad: 0,
@@ -154,13 +163,12 @@ fn put(fd: &OwnedFd, bytes: &[u8]) -> Result<(), PadFault> {
 fn make_more(slot: SlotNumber, model: &PadModel, node: &PadNode) -> Result<OwnedFd, PadFault> {
     let fd = open()?;
     let at = fd.as_fd();
-    let declare = |kind, code| ioctls::set_bit(at, kind, code).map_err(|errno| fault("declaring codes", errno));
     for (_, code) in &node.keys {
-        declare(Bit::Event, EV_KEY)?;
-        declare(Bit::Key, *code)?;
+        declare(at, Bit::Event, EV_KEY)?;
+        declare(at, Bit::Key, *code)?;
     }
     if !node.axes.is_empty() || node.surface.is_some() {
-        declare(Bit::Event, EV_ABS)?;
+        declare(at, Bit::Event, EV_ABS)?;
     }
     let still = Sensed::default();
     for (lane, info) in &node.axes {
@@ -183,7 +191,7 @@ fn make_more(slot: SlotNumber, model: &PadModel, node: &PadNode) -> Result<Owned
     let id = model.identity;
     let who = NodeName {
         name: &format!("{} {} {}", model.title, slot.number(), node.title),
-        phys: &format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number()),
+        phys: &phys_of(slot),
         ids: [id.bus, id.vendor, id.product, id.version],
     };
     finish(fd, &who, 0).map(|(fd, _)| fd)
@@ -197,7 +205,7 @@ impl Pad {
     pub fn create(slot: SlotNumber, model: &PadModel) -> Result<Self, PadFault> {
         let fd = open()?;
         let at = fd.as_fd();
-        let set = |kind, code| ioctls::set_bit(at, kind, code).map_err(|errno| fault("declaring codes", errno));
+        let set = |kind, code| declare(at, kind, code);
         for event in [EV_KEY, EV_ABS] {
             set(Bit::Event, event)?;
         }
@@ -218,7 +226,7 @@ impl Pad {
         let id = model.identity;
         let who = NodeName {
             name: &format!("{} {}", model.title, slot.number()),
-            phys: &format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number()),
+            phys: &phys_of(slot),
             ids: [id.bus, id.vendor, id.product, id.version],
         };
         let (fd, node) = finish(fd, &who, if model.rumbles() { EFFECTS as u32 } else { 0 })?;

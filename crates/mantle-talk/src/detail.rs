@@ -6,7 +6,7 @@ use mantle_core::binding::{Combine, Leave, Target};
 use mantle_core::control::{ControlKind, Packing};
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::finding::Field;
-use mantle_core::pad::{GameLamp, PadKind, PadTarget};
+use mantle_core::pad::{PadKind, PadTarget};
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -57,8 +57,6 @@ pub struct SlotDetail {
     pub pad_node: String,
     /// Which programs had its pad open when that was asked last; none as long as it is not known.
     pub readers: Option<Vec<String>>,
-    /// What games have set of its lamps.
-    pub lamp: GameLamp,
     /// What it types beside the pad; none if it types nothing.
     pub keys: Option<KeysView>,
     /// The layers of its profile: names, what is held for them, and whether that switches them.

@@ -42,7 +42,7 @@ pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
 pub use mantle_core::pad::{
-    GameLamp, KindStep, PadKind, PadModel, PadState, PadTarget, SURFACE, Sensed, SensedLane, TARGETS, Touch, WAYS,
+    KindStep, PadKind, PadModel, PadState, PadTarget, SURFACE, Sensed, SensedLane, TARGETS, Touch, WAYS,
 };
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;

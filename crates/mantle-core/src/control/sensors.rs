@@ -126,10 +126,4 @@ impl Sensors {
     pub fn move_it(&self) -> bool {
         self.vectors.iter().any(|vector| vector.measures().is_some())
     }
-
-    /// The controls that they are made of.
-    pub fn controls(&self) -> impl Iterator<Item = &Control> {
-        let contacts = self.contacts.iter().flat_map(|one| std::iter::once(&one.touches).chain(&one.at));
-        self.vectors.iter().flat_map(|vector| &vector.of).chain(contacts)
-    }
 }

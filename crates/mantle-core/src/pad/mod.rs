@@ -14,7 +14,7 @@ mod trial;
 pub use effects::{EFFECTS, Effects, Rumble, RumbleEffect};
 pub use kind::{FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, KindStep, PadKind};
 pub use model::{Hand, PadIdentity, PadModel, PadStick, Publisher};
-pub use motion_report::{LENGTH as MOTION_LENGTH, MotionBack, MotionReport, address_of};
+pub use motion_report::{MotionBack, MotionReport, address_of};
 pub use parts::{AbsInfo, ComesBack, HidForm, PadAxis, PadNode, PadSurface};
 pub use seen::Seen;
 pub use sensed::{CONTACTS, GRAVITY, GameLamp, SURFACE, Sensed, SensedLane, Touch};

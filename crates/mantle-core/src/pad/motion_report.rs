@@ -4,13 +4,13 @@
 //! makes such events of: one and the same model says what a game will see.
 
 use super::model::code;
-use super::sensed::CONTACTS;
+use super::sensed::{CONTACTS, GameLamp};
 use super::state::Events;
 use crate::measure::{Checksum, Width};
 use crate::time::Micros;
 
 /// Bytes of an input report and of an output report, the id's included.
-pub const LENGTH: usize = 78;
+const LENGTH: usize = 78;
 /// The id of both.
 const REPORT: u8 = 0x31;
 /// The features that its driver asks for: calibration, address, firmware.
@@ -69,10 +69,8 @@ pub struct MotionBack {
     pub rumble: Option<[u16; 2]>,
     /// Whether nobody will say when the shaking ends: a library says it again while it goes on.
     pub repeats: bool,
-    /// The colour of the lamp: red, green, blue.
-    pub colour: Option<[u8; 3]>,
-    /// The player lamps, one bit each.
-    pub players: Option<u8>,
+    /// What it sets of the lamps.
+    pub lamp: GameLamp,
 }
 
 /// The input report of one motion pad.
@@ -267,8 +265,10 @@ impl MotionReport {
         Some(MotionBack {
             rumble,
             repeats: !kernel,
-            colour: (lamps & 0x04 != 0).then(|| [group[44], group[45], group[46]]),
-            players: (lamps & 0x10 != 0).then_some(group[43]),
+            lamp: GameLamp {
+                colour: (lamps & 0x04 != 0).then(|| [group[44], group[45], group[46]]),
+                players: (lamps & 0x10 != 0).then_some(group[43]),
+            },
         })
     }
 }
@@ -346,13 +346,13 @@ mod tests {
         };
         let kernel = output(3, 0x10, &[(0, 2), (2, 128), (3, 255)]);
         let back = MotionReport::back(&kernel).expect("it holds");
-        assert_eq!((back.rumble, back.colour, back.players), (Some([65_535, 32_896]), None, None));
+        assert_eq!((back.rumble, back.lamp.colour, back.lamp.players), (Some([65_535, 32_896]), None, None));
         let library = output(2, 2, &[(0, 3), (2, 64), (3, 127)]);
         let back = MotionReport::back(&library).expect("it holds");
         assert_eq!((back.rumble, back.repeats), (Some([65_535, 33_025]), true));
         let lamp = output(2, 2, &[(1, 0x14), (43, 0x24), (44, 255), (45, 64)]);
         let back = MotionReport::back(&lamp).expect("it holds");
-        assert_eq!((back.rumble, back.colour, back.players), (None, Some([255, 64, 0]), Some(0x24)));
+        assert_eq!((back.rumble, back.lamp.colour, back.lamp.players), (None, Some([255, 64, 0]), Some(0x24)));
         assert_eq!(MotionReport::back(&output(2, 2, &[])).and_then(|back| back.rumble), Some([0, 0]), "it ends");
         let mut damaged = kernel;
         damaged[20] ^= 1;

@@ -48,6 +48,14 @@ pub struct GameLamp {
     pub players: Option<u8>,
 }
 
+impl GameLamp {
+    /// Something is set anew; what that does not say stays.
+    pub fn take(&mut self, lamp: Self) {
+        self.colour = lamp.colour.or(self.colour);
+        self.players = lamp.players.or(self.players);
+    }
+}
+
 /// One number of what sensors show.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum SensedLane {

@@ -116,19 +116,28 @@ pub struct StickTrial {
 /// An axis that is tried.
 #[derive(Clone, Debug)]
 pub struct AxisTrial {
-    /// Its lane.
-    pub lane: usize,
+    /// The axis.
+    axis: PadAxis,
     /// What it is called.
     pub name: String,
-    /// Its ends.
-    pub ends: (i32, i32),
-    axis: PadAxis,
     /// How far it went, from and to.
     travel: (i32, i32),
     rests: RestWatch,
 }
 
 impl AxisTrial {
+    /// Its lane.
+    #[must_use]
+    pub fn lane(&self) -> usize {
+        self.axis.lane
+    }
+
+    /// Its ends.
+    #[must_use]
+    pub fn ends(&self) -> (i32, i32) {
+        (self.axis.info.min, self.axis.info.max)
+    }
+
     /// How far it went, from and to, between its ends; none as long as nothing has been seen.
     #[must_use]
     pub fn travel(&self) -> Option<(i32, i32)> {
@@ -169,10 +178,8 @@ impl Trial {
             outline: Outline { far: [0.0; DIRECTIONS] },
         };
         let axis = |own: &PadAxis| AxisTrial {
-            lane: own.lane,
-            name: model.lane_name(own.lane).unwrap_or_default().to_owned(),
-            ends: (own.info.min, own.info.max),
             axis: *own,
+            name: model.lane_name(own.lane).unwrap_or_default().to_owned(),
             travel: (i32::MAX, i32::MIN),
             rests: RestWatch::NONE,
         };
@@ -199,9 +206,9 @@ impl Trial {
             stick.outline.reach(x, y);
         }
         for axis in &mut self.axes {
-            let value = axis.axis.shown(state.lane(axis.lane));
+            let value = axis.axis.shown(state.lane(axis.axis.lane));
             axis.travel = (axis.travel.0.min(value), axis.travel.1.max(value));
-            axis.rests.handle(now, before_feel(axis.lane));
+            axis.rests.handle(now, before_feel(axis.axis.lane));
         }
         for (target, at, since) in &mut self.at {
             move_to(at, since, now, state.share(*target));
@@ -339,7 +346,7 @@ mod tests {
         trial.handle(Micros(1), &PadState::only(throttle, 0.75), |_| 0.0, std::iter::empty());
         trial.handle(Micros(2), &PadState::default(), |_| 0.0, std::iter::empty());
         let (low, high) = trial.axes[3].travel().expect("it moved");
-        assert!(low == 0 && (high as f32 / trial.axes[3].ends.1 as f32 - 0.75).abs() < 0.01, "{low} {high}");
+        assert!(low == 0 && (high as f32 / trial.axes[3].ends().1 as f32 - 0.75).abs() < 0.01, "{low} {high}");
         let stroke = KeyTarget::named("key A").expect("there is one");
         let mut trial = Trial::new(Micros(0), &PadModel::nothing());
         trial.handle(Micros(1), &PadState::default(), |_| 0.0, [(stroke, 1.0)].into_iter());

@@ -149,8 +149,7 @@ impl Table {
     /// A game sets a pad's lamp.
     pub(super) fn lamp(&mut self, number: SlotNumber, lamp: GameLamp) {
         if let Some(slot) = self.slots.get_mut(number) {
-            slot.lamp.colour = lamp.colour.or(slot.lamp.colour);
-            slot.lamp.players = lamp.players.or(slot.lamp.players);
+            slot.lamp.take(lamp);
             self.send_colour(number);
         }
     }

@@ -40,9 +40,8 @@ impl LinuxWorld {
             self.effects_due[index] = next;
             self.ready.push_back(Happening::Rumble(at, slot, strong, weak, until));
         }
-        if back.colour.is_some() || back.players.is_some() {
-            let lamp = GameLamp { colour: back.colour, players: back.players };
-            self.ready.push_back(Happening::Lamp(at, slot, lamp));
+        if back.lamp != GameLamp::default() {
+            self.ready.push_back(Happening::Lamp(at, slot, back.lamp));
         }
         let due = self.pads[index].as_ref().and_then(|pad| pad.due());
         if let Some(due) = due {
