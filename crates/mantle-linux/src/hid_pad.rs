@@ -1,6 +1,7 @@
 //! Virtual pads that are HID devices: made through uhid, so that the kernel's own driver makes their nodes, and games' libraries read
 //! their reports.
 
+use crate::sysfs::{attribute, names};
 use crate::uhid::{UhidDevice, UhidEvent, UhidIdentity};
 use crate::uinput::{phys_of, processed};
 use mantle_core::device::OsFault;
@@ -98,7 +99,7 @@ impl HidPad {
             let late = Instant::now() > until;
             let nodes = nodes_of(&text(self.address));
             if nodes.len() > more && (late || nodes.iter().all(|node| processed(node))) {
-                let of_buttons = nodes.iter().find(|node| attribute(node, "name") == title);
+                let of_buttons = nodes.iter().find(|node| attribute(node, "device/name") == title);
                 return Ok(of_buttons.or(nodes.first()).map(|node| device_node(node)).unwrap_or_default());
             }
             if late {
@@ -113,9 +114,8 @@ impl HidPad {
         let events = nodes_of(&text(self.address));
         // The event node's directory stands below that of its input device, and that below the HID device's.
         let device = events.first().and_then(|node| std::fs::canonicalize(node.join("device/device")).ok());
-        let hidraw = device.and_then(|device| std::fs::read_dir(device.join("hidraw")).ok());
-        let names = hidraw.into_iter().flatten().flatten();
-        let hidraw = names.map(|entry| format!("/dev/{}", entry.file_name().to_string_lossy()));
+        let hidraw = device.map(|device| names(&device.join("hidraw"))).unwrap_or_default();
+        let hidraw = hidraw.into_iter().map(|name| format!("/dev/{name}"));
         events.iter().map(|node| device_node(node)).chain(hidraw).collect()
     }
 
@@ -193,23 +193,18 @@ const PAUSE: rustix::time::Timespec = rustix::time::Timespec { tv_sec: 0, tv_nse
 /// The directories of the event nodes of the pad with this address. By what the input devices say, and not the HID device: while its
 /// driver is bound, what reads of that waits until the driver is, and the driver waits for our answers.
 fn nodes_of(uniq: &str) -> Vec<PathBuf> {
-    let all = std::fs::read_dir("/sys/class/input").into_iter().flatten().flatten();
-    let mut own: Vec<PathBuf> = all
-        .filter(|entry| entry.file_name().to_string_lossy().starts_with("event"))
-        .map(|entry| entry.path())
-        .filter(|node| attribute(node, "uniq") == uniq && is_of_uhid(node))
-        .collect();
-    own.sort();
-    own
+    let class = Path::new("/sys/class/input");
+    names(class)
+        .into_iter()
+        .filter(|name| name.starts_with("event"))
+        .map(|name| class.join(name))
+        .filter(|node| attribute(node, "device/uniq") == uniq && is_of_uhid(node))
+        .collect()
 }
 
 /// Whether a node's device lies below uhid: a physical device may say what it likes.
 fn is_of_uhid(node: &Path) -> bool {
     std::fs::canonicalize(node).is_ok_and(|path| path.to_string_lossy().contains("/misc/uhid/"))
-}
-
-fn attribute(node: &Path, name: &str) -> String {
-    std::fs::read_to_string(node.join("device").join(name)).unwrap_or_default().trim().to_owned()
 }
 
 fn device_node(node: &Path) -> String {

@@ -1,6 +1,6 @@
 //! What is connected, read from sysfs. Works without udev, and without opening any node.
 
-use crate::sysfs::{names, usb_port};
+use crate::sysfs::{attribute, names, usb_port};
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::visible::visible;
 use std::fs;
@@ -140,8 +140,7 @@ pub fn foreign_pads(sys: &Path) -> Vec<String> {
     let of_events = names(&class)
         .into_iter()
         .filter(|name| name.starts_with("input"))
-        .filter_map(|name| fs::read_to_string(class.join(name).join("phys")).ok())
-        .map(|phys| phys.trim().to_owned());
+        .map(|name| attribute(&class.join(name), "phys"));
     let hid = sys.join("bus/hid/devices");
     let of_reports = names(&hid).into_iter().filter_map(|name| hid_phys(&hid.join(name)));
     of_events

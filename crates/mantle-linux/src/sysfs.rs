@@ -26,6 +26,11 @@ pub(crate) fn names(dir: &Path) -> Vec<String> {
     names
 }
 
+/// What an attribute of a device says; nothing where it has none.
+pub(crate) fn attribute(device: &Path, name: &str) -> String {
+    fs::read_to_string(device.join(name)).unwrap_or_default().trim().to_owned()
+}
+
 /// The port of the USB device that a path runs through: the last component such as `1-2.4`.
 pub(crate) fn usb_port(device: &Path) -> Option<String> {
     let is_port = |part: &str| {

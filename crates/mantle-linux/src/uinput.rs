@@ -1,6 +1,7 @@
 //! Virtual pads through uinput, and the rumble that comes back through them.
 
 use crate::ioctls::{self, AbsInfo, Bit, FfEffect, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
+use crate::sysfs::{attribute, names};
 use mantle_core::device::OsFault;
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, event};
 use mantle_core::pad::{
@@ -327,8 +328,7 @@ const PROCESSED_WITHIN: Duration = Duration::from_secs(3);
 
 /// Whether the event node with this directory is there and, where a udev runs, that has processed it.
 pub(crate) fn processed(event: &Path) -> bool {
-    let number = std::fs::read_to_string(event.join("dev")).unwrap_or_default();
-    let known = Path::new(&format!("/run/udev/data/c{}", number.trim())).exists();
+    let known = Path::new(&format!("/run/udev/data/c{}", attribute(event, "dev"))).exists();
     let node = Path::new("/dev/input").join(event.file_name().unwrap_or_default());
     (known || !Path::new("/run/udev/control").exists()) && node.exists()
 }
@@ -337,10 +337,7 @@ pub(crate) fn processed(event: &Path) -> bool {
 fn processed_node(sys: &Path) -> String {
     let until = Instant::now() + PROCESSED_WITHIN;
     loop {
-        let event = std::fs::read_dir(sys).ok().and_then(|entries| {
-            let names = entries.flatten().filter_map(|entry| entry.file_name().into_string().ok());
-            names.into_iter().find(|name| name.starts_with("event"))
-        });
+        let event = names(sys).into_iter().find(|name| name.starts_with("event"));
         if let Some(event) = &event {
             let node = format!("/dev/input/{event}");
             if processed(&sys.join(event)) || Instant::now() > until {

@@ -38,8 +38,15 @@ impl Bindings {
     /// The targets that have a source, as bits of [`Target::mask`].
     #[must_use]
     pub fn bound(&self) -> u128 {
-        let wholes = self.wholes.iter().fold(0, |all, whole| all | whole.target.mask());
-        self.list.iter().fold(wholes, |all, binding| all | binding.target.mask())
+        self.bound_without(&[])
+    }
+
+    /// The same, where these controls count for none of the list.
+    #[must_use]
+    pub(crate) fn bound_without(&self, controls: &[ControlNumber]) -> u128 {
+        let listed = self.list.iter().filter(|binding| !controls.contains(&binding.control));
+        let wholes = self.wholes.iter().map(|whole| whole.target.mask());
+        listed.map(|binding| binding.target.mask()).chain(wholes).fold(0, |all, mask| all | mask)
     }
 
     pub(super) fn bind(&mut self, target: PadTarget, control: &Control, how: How) {

@@ -232,11 +232,11 @@ impl Layout {
                     triggers_turned: false,
                     sensors: Sensors::default(),
                 });
+                builder.extras.push(Extras::default());
             }
             let Some(part) = renumber[item.part] else { continue };
             builder.place(item, part as u8, &mut parts[part]);
         }
-        builder.extras.resize_with(parts.len(), Extras::default);
         for (part, extras) in parts.iter_mut().zip(&builder.extras) {
             part.sensors = Sensors::of(&part.controls, extras);
         }
@@ -397,7 +397,7 @@ struct LayoutBuilder {
     bits: u16,
     values: u8,
     arrays: Vec<(*const Field, u16)>,
-    /// What the controls of each part measure.
+    /// What the controls of each part measure; one for every part that is begun.
     extras: Vec<Extras>,
 }
 
@@ -418,11 +418,7 @@ impl LayoutBuilder {
         }
         if item.kind == ControlKind::Motion {
             let number = ControlNumber(layout.controls.len() as u16 + 1);
-            let at = usize::from(part);
-            if self.extras.len() <= at {
-                self.extras.resize_with(at + 1, Extras::default);
-            }
-            self.extras[at].scales.push((number, measured(item.field, item.usage)));
+            self.extras[usize::from(part)].scales.push((number, measured(item.field, item.usage)));
         }
         let wide = item.element.is_some() && item.field.bit_size > 1;
         let (min, max) = if wide { number_range(item.field, item.kind) } else { (0, 1) };

@@ -279,12 +279,7 @@ impl Member {
     pub fn bound(&self) -> u128 {
         let held: Vec<_> =
             self.held().filter(|control| control.kind == ControlKind::Axis).map(|one| one.number).collect();
-        let wholes = self.bindings.wholes.iter().fold(0, |all, whole| all | whole.target.mask());
-        self.bindings
-            .list
-            .iter()
-            .filter(|binding| !held.contains(&binding.control))
-            .fold(wholes, |all, binding| all | binding.target.mask())
+        self.bindings.bound_without(&held)
     }
 
     /// How many things beside the pad have a source now.

@@ -2,7 +2,7 @@
 
 use crate::ioctls;
 use crate::opener::Wanted;
-use crate::sysfs::{FoundNode, names, usb_port};
+use crate::sysfs::{FoundNode, attribute, names, usb_port};
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, NodeCapabilities, event};
 use rustix::fd::AsFd;
@@ -31,7 +31,7 @@ pub(crate) fn input_nodes(sys: &Path) -> Vec<FoundNode> {
 
 fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
     let device = fs::canonicalize(entry.join("device")).ok()?;
-    let text = |name: &str| fs::read_to_string(device.join(name)).unwrap_or_default().trim().to_owned();
+    let text = |name: &str| attribute(&device, name);
     let number = |name: &str| u16::from_str_radix(&text(name), 16).unwrap_or(0);
     let phys = text("phys");
     // A HID device is read by its reports, which say more; and what we play on is not what we read.

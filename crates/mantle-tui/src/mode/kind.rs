@@ -71,8 +71,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
         _ => ["Games that run see another pad come.", ""],
     };
     let readers = ui.slot_detail().filter(|slot| slot.number == choice.slot).and_then(|slot| slot.readers.as_ref());
-    let known = match readers.map(Vec::as_slice) {
-        _ if now == choice.kind => String::new(),
+    let known = match readers.map(Vec::as_slice).filter(|_| now != choice.kind) {
         None => String::new(),
         Some([]) => "No program that can be looked into has it open now.".to_owned(),
         Some([one]) => format!("{one} has it open now."),
