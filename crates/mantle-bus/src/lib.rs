@@ -4,7 +4,7 @@
 //! happens on threads of its own.
 //!
 //! Its nouns: [`Notices`] are what the desktop shows to somebody who does not look; [`watch_sleep`] says that the machine goes to
-//! sleep, and keeps it awake until that has been heard.
+//! sleep, and keeps it awake until that has been heard; [`raise`] asks for real-time priority.
 //!
 //! ```
 //! use mantle_core::{news::Message, path::NewsKind};
@@ -16,9 +16,11 @@
 #![forbid(unsafe_code)]
 
 mod notices;
+mod raise;
 mod sleep;
 
 pub use notices::Notices;
+pub use raise::raise;
 pub use sleep::watch_sleep;
 
 use std::time::Duration;

@@ -2,7 +2,7 @@
 //!
 //! Which bus is the session's is said by the environment, of which a process has one: so these are the steps of one test.
 
-use mantle_bus::{Notices, watch_sleep};
+use mantle_bus::{Notices, raise, watch_sleep};
 use mantle_core::news::Message;
 use mantle_core::path::NewsKind;
 use mantle_lab::{Asked, Bus, DEADLINE};
@@ -50,6 +50,17 @@ fn a_session_is_told_and_heard_and_its_absence_harms_nobody() {
     notices.tell(low("Slot 1."));
     let fault = faults.recv_timeout(DEADLINE).expect("a fault");
     assert!(fault.contains("does not show notifications") && fault.contains("this desktop shows nothing"), "{fault}");
+
+    // Real-time priority is refused in their words, too, and given where it is.
+    let asked = Asked::Raise(std::process::id().into(), 77, 1);
+    let fault = raise(77, 1).expect_err("it is refused").to_string();
+    assert!(fault.contains("(rtkit)") && fault.contains("not for you"), "{fault}");
+    assert_eq!(std::iter::from_fn(|| sullen.next().ok()).find(|found| *found == asked), Some(asked.clone()));
+    point_at("unix:path=/nowhere/at/all");
+    assert!(raise(77, 1).expect_err("nobody is there").to_string().contains("(rtkit)"));
+    point_at(&bus.address);
+    raise(77, 1).expect("it is given");
+    assert_eq!(next(), asked);
 
     // The machine is kept awake until the sleep has been heard, and again after each waking.
     point_at(&bus.address);

@@ -1,6 +1,7 @@
 //! What the person has set once for everything: how long a slot is kept, what is news to them, and from where on they want to be
 //! warned. Read from `settings.toml`, whenever that is saved.
 
+use crate::pad::PadTarget;
 use crate::path::{Limits, NewsKind};
 use crate::time::Micros;
 
@@ -9,6 +10,8 @@ use crate::time::Micros;
 pub struct Preferences {
     /// For how long a slot waits for a device that does not come; none is for good.
     pub kept: Option<Micros>,
+    /// The two that sit a device down when they are held together, where any two do not; by what its buttons would play.
+    pub sit_down: Option<[PadTarget; 2]>,
     /// From where on it is warned.
     pub limits: Limits,
     /// What they are told of while they do not look.
@@ -50,6 +53,7 @@ impl Default for Preferences {
     fn default() -> Self {
         Self {
             kept: None,
+            sit_down: None,
             limits: Limits::default(),
             news: NewsChoice::default(),
             trusts_focus: true,

@@ -6,7 +6,8 @@ use mantle_core::time::Micros;
 use mantle_talk::{AxisView, CalibrationView};
 
 pub(crate) fn view(table: &Table, now: Micros) -> Option<CalibrationView> {
-    let (device, part, session) = table.calibrating()?;
+    let calibrating = table.calibrating()?;
+    let (device, part, session) = (calibrating.device, calibrating.part, &calibrating.session);
     let proposals = session.proposals();
     let worst = |at_end: bool| {
         let measured = proposals.iter().filter_map(|one| Some((one.calibration?, one.dead_zone)));

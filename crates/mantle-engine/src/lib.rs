@@ -22,10 +22,12 @@ mod history;
 mod mailbox;
 mod observer;
 mod orders;
+mod picture;
 mod plays;
 mod publish;
 mod rates;
 mod rollcall;
+mod rows;
 mod screens;
 mod shelf;
 mod trial;
@@ -65,8 +67,12 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, observer: &mut dyn Observ
             }
             Happening::End => return,
             happening => {
+                let rests = matches!(happening, Happening::Time(_));
                 let now = happening.tell(table, observer);
                 settle(now, world, table, observer);
+                if rests {
+                    observer.work(now, table);
+                }
             }
         }
     }

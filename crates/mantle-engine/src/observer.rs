@@ -69,8 +69,11 @@ pub trait Observer {
         None
     }
 
-    /// It may look now.
+    /// Something has happened. Reports may wait: nothing here takes long.
     fn look(&mut self, _now: Micros, _table: &Table) {}
+
+    /// Nothing waits: a piece of what takes longer may be done. For the next piece it says by its deadline that it wants to work on.
+    fn work(&mut self, _now: Micros, _table: &Table) {}
 }
 
 /// Nobody looks on.

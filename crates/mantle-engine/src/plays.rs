@@ -122,7 +122,13 @@ mod tests {
             ..Profile::plain("ferry", Default::default())
         };
         let mut member = Member::absent(Key::default());
-        member.attach(part, &profile, &mantle_core::pad::PadModel::default(), 0, None);
+        member.attach(
+            part,
+            &profile,
+            &mantle_core::pad::PadModel::default(),
+            mantle_core::binding::Beside::default(),
+            None,
+        );
         let says = |name: &str| {
             let control = part.controls.iter().find(|control| control.name == name).expect("it is there");
             words(&profile, &member, control, &PadModel::default())

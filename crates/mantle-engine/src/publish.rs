@@ -1,28 +1,23 @@
-//! The snapshot: made beside the road at screen rate, and only while something moves.
+//! The snapshot: made beside the road at screen rate, and only while something moves; in pieces, so that no report waits for it.
 
 use crate::detail;
 use crate::finder::Finder;
-use crate::health::{is_active, trouble};
 use crate::history::{History, is_keyboard};
 use crate::mailbox::Mailbox;
 use crate::observer::Observer;
-use crate::rates::Rate;
+use crate::picture::Picture;
+use crate::rates::Rates;
+use crate::rows::sources;
 use crate::screens::{Comes, Present, Screens};
-use crate::words::{capture_view, feel_words, games_words};
-use mantle_core::binding::offered;
+use crate::words::capture_view;
 use mantle_core::command::{Answer, Asker, CommandNumber};
-use mantle_core::control::{Control, PartLayout};
-use mantle_core::cover::Cover;
-use mantle_core::device::{Driver, NodeId};
-use mantle_core::pad::PadKind;
-use mantle_core::path::{Looked, Stage, sentences_with};
+use mantle_core::device::NodeId;
 use mantle_core::sheet::Sheet;
-use mantle_core::slot::{SLOTS, SlotNumber};
-use mantle_core::table::{Device, Note, PartRef, Slot, Source, Table};
+use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{
-    Detail, DeviceRow, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, SlotRow, Snapshot,
-    VERSION, Watch,
+    Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, SlotRow, Snapshot, VERSION,
+    Watch,
 };
 use std::collections::VecDeque;
 use std::sync::Arc;
@@ -33,6 +28,10 @@ const GAP: Micros = Micros(33_333);
 const FADE_GAP: Micros = Micros::millis(125);
 /// A cell stays lit this long after something passed; until then the board is drawn again.
 const LIT: Micros = Micros::millis(400);
+/// So much later than it should it is made between reports, where they leave no time.
+const STARVED: Micros = Micros::millis(100);
+/// A snapshot that was begun anew so often is made at once.
+const PATIENCE: u8 = 3;
 const JOURNAL: usize = 500;
 const JOURNAL_SHORT: usize = 24;
 const JOURNAL_LONG: usize = 120;
@@ -43,6 +42,23 @@ struct OneScreen {
     present: Present,
     watch: Watch,
     answers: Vec<(CommandNumber, Answer)>,
+    /// Those that come with the snapshot that is being made.
+    due: Vec<(CommandNumber, Answer)>,
+}
+
+/// Snapshots that are being made, of one moment.
+#[derive(Debug)]
+struct Making {
+    began: Micros,
+    /// Which facts they are of: once there are newer ones they are begun anew.
+    facts_of: u64,
+    picture: Option<Picture>,
+    board: Option<Snapshot>,
+    /// What is looked at and not made yet.
+    views: Vec<Watch>,
+    /// What is seen of one of them closely.
+    closely: Option<(Watch, Detail)>,
+    made: Vec<(Watch, Arc<Snapshot>)>,
 }
 
 /// Makes snapshots and keeps the journal.
@@ -53,10 +69,12 @@ pub struct Publisher {
     one_by_one: Vec<OneScreen>,
     header: Header,
     journal: VecDeque<JournalRow>,
-    rates: Vec<Rate>,
-    slot_rates: [Rate; SLOTS],
+    rates: Rates,
     next: Micros,
     pending: bool,
+    making: Option<Making>,
+    /// How often in a row it was begun anew.
+    begun_anew: u8,
     reports: u64,
     histories: Vec<Option<History>>,
     finder: Option<Finder>,
@@ -87,10 +105,11 @@ impl Publisher {
             one_by_one: Vec::new(),
             header,
             journal: VecDeque::new(),
-            rates: Vec::new(),
-            slot_rates: Default::default(),
+            rates: Rates::default(),
             next: Micros(0),
             pending: true,
+            making: None,
+            begun_anew: 0,
             reports: 0,
             histories: Vec::new(),
             finder: None,
@@ -109,7 +128,12 @@ impl Publisher {
         let mut before = std::mem::take(&mut self.one_by_one);
         for present in self.screens.present() {
             let same = before.iter().position(|one| one.present.since == present.since);
-            let new = || OneScreen { present: present.clone(), watch: Watch::default(), answers: Vec::new() };
+            let new = || OneScreen {
+                present: present.clone(),
+                watch: Watch::default(),
+                answers: Vec::new(),
+                due: Vec::new(),
+            };
             self.one_by_one.push(same.map_or_else(new, |at| before.swap_remove(at)));
         }
         if self.one_by_one.is_empty() {
@@ -132,37 +156,27 @@ impl Publisher {
 
     /// Makes a snapshot of this moment, as the first screen gets it: with what it has not been told yet.
     pub fn snapshot(&mut self, now: Micros, table: &Table) -> Snapshot {
-        self.update_rates(now, table);
+        self.rates.look(now, table);
         self.update_histories(table);
         let watch = self.one_by_one.first().map(|one| one.watch).unwrap_or_default();
         let answers = self.one_by_one.first_mut().map(|one| std::mem::take(&mut one.answers));
-        let board = self.board(now, table);
-        Snapshot { answers: answers.unwrap_or_default(), ..self.snapshot_of(board, table, &watch) }
+        let mut picture = Picture::begin(now, table);
+        while picture.make_piece(&self.rates, table) {}
+        let board = self.board(picture, table);
+        let detail = self.detail(now, table, &watch);
+        Snapshot { answers: answers.unwrap_or_default(), ..self.snapshot_of(board, detail, table, &watch) }
     }
 
     /// What all screens see, whatever they look at.
-    fn board(&self, now: Micros, table: &Table) -> Snapshot {
-        let facts: Vec<_> = SlotNumber::all().filter_map(|number| table.slot_facts(number)).collect();
-        let looked: Vec<Looked> = facts.iter().map(Looked::at).collect();
-        let sentences = {
-            let of_slots = looked.iter().flat_map(|looked| looked.sentences.iter().cloned());
-            sentences_with(&facts, of_slots, &table.table_facts())
-        };
-        let rows = table.slots().zip(looked);
-        let slots = rows.map(|((number, slot), looked)| self.slot_row(table, number, slot, looked)).collect();
-        // What steers the machine comes last: nobody is looking for it.
-        let mut order: Vec<&Device> = table.devices().collect();
-        order.sort_by_key(|device| device.sources.iter().filter_map(|node| table.source(*node)).all(Source::steers));
-        let devices = order.into_iter().flat_map(|device| {
-            device.parts.iter().map(|part| self.device_row(table, device, part)).collect::<Vec<_>>()
-        });
+    fn board(&self, mut picture: Picture, table: &Table) -> Snapshot {
+        let now = picture.began;
         Snapshot {
             version: VERSION,
             now,
             header: self.header.clone(),
-            slots,
-            devices: devices.collect(),
-            sentences,
+            sentences: picture.take_sentences(table),
+            slots: picture.slots,
+            devices: picture.devices,
             profiles: table.profiles().iter().map(|profile| profile.name.clone()).collect(),
             profile_kinds: crate::shelf::kinds(table),
             detail: Detail::None,
@@ -187,10 +201,10 @@ impl Publisher {
     }
 
     /// The same with what one view of it shows closely.
-    fn snapshot_of(&mut self, board: Snapshot, table: &Table, watch: &Watch) -> Snapshot {
+    fn snapshot_of(&self, board: Snapshot, detail: Detail, table: &Table, watch: &Watch) -> Snapshot {
         let kept = if watch.journal { JOURNAL_LONG } else { JOURNAL_SHORT };
         Snapshot {
-            detail: self.detail(board.now, table, watch),
+            detail,
             journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
             shelf: watch.shelf.map(|compared| Box::new(crate::shelf::view(table, compared))),
             ..board
@@ -231,130 +245,6 @@ impl Publisher {
             }
         }
     }
-
-    fn update_rates(&mut self, now: Micros, table: &Table) {
-        for source in sources(table) {
-            let index = usize::from(source.facts.id.0);
-            if self.rates.len() <= index {
-                self.rates.resize_with(index + 1, Rate::default);
-            }
-            self.rates[index].handle_count(now, source.reports.count);
-        }
-        for (number, slot) in table.slots() {
-            let reports = slot.session.passed()[Stage::Reports as usize].count;
-            self.slot_rates[number.index()].handle_count(now, reports);
-        }
-    }
-
-    fn rate(&self, source: &Source) -> Rate {
-        self.rates.get(usize::from(source.facts.id.0)).cloned().unwrap_or_default()
-    }
-
-    fn slot_row(&self, table: &Table, number: SlotNumber, slot: &Slot, looked: Looked) -> SlotRow {
-        let session = &slot.session;
-        let rate = &self.slot_rates[number.index()];
-        let mut controls = (0u16, 0u64);
-        let mut places = Vec::new();
-        let mut covers = Vec::new();
-        for index in 0..session.members.len() {
-            let Some((device, part)) = table.part_of(number, index) else { continue };
-            let Some(source) = table.source(part.source) else { continue };
-            let (count, live) = live_controls(source, part);
-            controls.1 |= live.checked_shl(u32::from(controls.0)).unwrap_or(0);
-            controls.0 += count;
-            places.push(source.facts.identity.place());
-            covers.push(device.cover.words());
-        }
-        covers.dedup();
-        let absent = places.is_empty();
-        if absent {
-            places.extend(
-                session.members.iter().filter_map(|m| m.key.port.as_ref().map(|p| format!("{} {p}", m.key.bus.name()))),
-            );
-        }
-        SlotRow {
-            number,
-            profile: slot.profile.clone(),
-            names: session.members.iter().map(|member| member.key.name.clone()).collect(),
-            members: table.members(number).collect(),
-            place: places.join(", "),
-            cover: if absent { "gone".into() } else { covers.join(", ") },
-            stages: looked.states,
-            passed: session.passed(),
-            rate: rate.per_second(),
-            bars: rate.bars(),
-            controls,
-            bound: session.members.iter().fold(0, |all, member| all | member.bound()).count_ones() as u16,
-            strokes: session.members.iter().map(|member| member.bound_strokes()).sum::<usize>() as u16,
-            feel: feel_words(session.feel()),
-            pad: *session.state(),
-            paused: session.paused() && !table.paused(),
-            kind: slot.kind,
-            games: games_words(table, number, slot),
-            next: looked.next,
-            sentence: looked.sentences.into_iter().next().unwrap_or_else(|| mantle_talk::Sentence::well(number)),
-        }
-    }
-
-    fn device_row(&self, table: &Table, device: &Device, part: &PartRef) -> DeviceRow {
-        let source = table.source(part.source);
-        let layout = source.and_then(|s| s.layout()).and_then(|layout| layout.parts.get(part.local));
-        let controllers = device.parts.len();
-        let recorded = source.is_some_and(|source| source.facts.driver == Driver::Recording);
-        let place_in = device.parts.iter().position(|p| p.number == part.number).unwrap_or(0) + 1;
-        let (kinds, kind) = match layout {
-            Some(layout) => offered(layout),
-            None => (PadKind::offers(Default::default()).to_vec(), PadKind::default()),
-        };
-        DeviceRow {
-            id: device.id,
-            part: part.number,
-            node: part.source,
-            name: if controllers > 1 { format!("{} {place_in}", device.name) } else { device.name.clone() },
-            place: source
-                .map(|s| if recorded { "a recording".into() } else { s.facts.identity.place() })
-                .unwrap_or_default(),
-            what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
-            keyboard: layout.is_some_and(PartLayout::is_keyboard),
-            slot: table.seat(device.id, part.number).map(|seat| seat.slot),
-            waits: table.waits_for(device.id),
-            rate: source.map_or(0, |source| self.rate(source).per_second()),
-            controls: source.map_or((0, 0), |source| live_controls(source, part)),
-            changed: source.map(|s| s.changed).unwrap_or_default(),
-            trouble: source.and_then(trouble),
-            cover: device.cover.words().into(),
-            left: device.cover == Cover::LeftToGame,
-            passes: table.passes(device),
-            kinds,
-            kind,
-            recorded,
-        }
-    }
-}
-
-pub(crate) fn sources(table: &Table) -> impl Iterator<Item = &Source> {
-    table.devices().flat_map(|device| device.sources.iter()).filter_map(|node| table.source(*node))
-}
-
-pub(crate) fn part_layout<'a>(source: &'a Source, part: &PartRef) -> Option<&'a PartLayout> {
-    source.layout()?.parts.get(part.local)
-}
-
-/// How many controls a part has, and which of the first 64 are off their rest.
-pub(crate) fn live_controls(source: &Source, part: &PartRef) -> (u16, u64) {
-    let Some(layout) = part_layout(source, part) else { return (0, 0) };
-    let mut live = 0;
-    for (index, control) in layout.controls.iter().enumerate().take(64) {
-        if active(source, control) {
-            live |= 1 << index;
-        }
-    }
-    (layout.controls.len() as u16, live)
-}
-
-/// Whether a control is off its rest, as far as that can be said without calibration.
-pub(crate) fn active(source: &Source, control: &Control) -> bool {
-    is_active(source, control, control.raw(&source.frame))
 }
 
 impl Observer for Publisher {
@@ -425,15 +315,48 @@ impl Observer for Publisher {
     }
 
     fn deadline(&self) -> Option<Micros> {
-        self.pending.then_some(self.next)
+        if self.making.is_some() { Some(Micros(0)) } else { self.pending.then_some(self.next) }
     }
 
     fn look(&mut self, now: Micros, table: &Table) {
         self.see_who_is_there();
-        if now < self.next {
-            self.pending = true;
-            return;
+        self.pending |= !self.one_by_one.is_empty() || self.finder.is_some() || table.finding().is_some();
+        // Where reports never cease there is no time to work: whoever looks on is told all the same.
+        if now.since(self.next) > STARVED {
+            self.make(now, table);
         }
+    }
+
+    fn work(&mut self, now: Micros, table: &Table) {
+        self.see_who_is_there();
+        if self.making.is_some() || (self.pending && now >= self.next) {
+            self.make(now, table);
+        }
+    }
+}
+
+impl Publisher {
+    /// Makes a piece of the next snapshots, and hands them out with the last one.
+    fn make(&mut self, now: Micros, table: &Table) {
+        let before = self.making.take();
+        self.begun_anew = match &before {
+            None => 0,
+            Some(making) if making.facts_of == table.settled() => self.begun_anew,
+            Some(_) => self.begun_anew + 1,
+        };
+        let kept = before.filter(|making| making.facts_of == table.settled());
+        let Some(making) = kept.or_else(|| self.begin(now, table)) else { return };
+        self.making = self.make_piece(making, table);
+        // Where facts never rest no picture would ever be done.
+        while self.begun_anew >= PATIENCE
+            && let Some(making) = self.making.take()
+        {
+            self.making = self.make_piece(making, table);
+        }
+    }
+
+    /// Begins with a picture, if anybody wants one.
+    fn begin(&mut self, now: Micros, table: &Table) -> Option<Making> {
         // A conversation begins with the source that the table has opened for it, and ends with it.
         match (table.finding(), &self.finder) {
             (Some(source), None) => self.finder = Finder::begin(source, now),
@@ -444,42 +367,77 @@ impl Observer for Publisher {
         if self.one_by_one.is_empty() {
             self.pending = self.finder.is_some();
             self.next = now.after(GAP);
-            return;
+            return None;
         }
-        let snapshot = self.tell_all(now, table);
-        let reports = sources(table).map(|source| source.reports.count).sum();
-        let moving = reports != self.reports;
-        self.reports = reports;
-        let lit = snapshot.slots.iter().flat_map(|s| s.passed.iter()).any(|c| c.count > 0 && now.since(c.last) < LIT);
-        let fading = self.rates.iter().chain(&self.slot_rates).any(|rate| !rate.silent());
-        let finding = self.finder.is_some();
-        self.pending = moving || lit || fading || finding;
-        self.next = now.after(if moving || lit || finding { GAP } else { FADE_GAP });
-    }
-}
-
-impl Publisher {
-    /// One snapshot for all who look at the same; returns the first.
-    fn tell_all(&mut self, now: Micros, table: &Table) -> Arc<Snapshot> {
-        self.update_rates(now, table);
+        self.rates.look(now, table);
         self.update_histories(table);
+        // Whatever is asked for from now on is for the next one.
+        (self.pending, self.next) = (false, now.after(GAP));
+        for one in &mut self.one_by_one {
+            one.due.append(&mut one.answers);
+        }
+        let picture = Picture::begin(now, table);
+        let (board, views, closely, made) = Default::default();
+        Some(Making { began: now, facts_of: table.settled(), picture: Some(picture), board, views, closely, made })
+    }
+
+    /// Makes the next piece; none is left once all are told.
+    fn make_piece(&mut self, mut making: Making, table: &Table) -> Option<Making> {
+        if let Some(picture) = &mut making.picture {
+            if !picture.make_piece(&self.rates, table) {
+                making.board = making.picture.take().map(|picture| self.board(picture, table));
+                making.views = self.views();
+            }
+            return Some(making);
+        }
+        // The last one need not be copied: there is seldom more than one.
+        if let Some((watch, detail)) = making.closely.take() {
+            let last = making.views.is_empty();
+            if let Some(board) = if last { making.board.take() } else { making.board.clone() } {
+                making.made.push((watch, Arc::new(self.snapshot_of(board, detail, table, &watch))));
+            }
+            if !last {
+                return Some(making);
+            }
+        }
+        if let Some(watch) = making.views.pop() {
+            making.closely = Some((watch, self.detail(making.began, table, &watch)));
+            return Some(making);
+        }
+        self.tell(making, table);
+        None
+    }
+
+    /// What is looked at, each once.
+    fn views(&self) -> Vec<Watch> {
         let mut views: Vec<Watch> = Vec::new();
         for one in &self.one_by_one {
             if !views.contains(&one.watch) {
                 views.push(one.watch);
             }
         }
-        let board = self.board(now, table);
-        // The last one need not be copied: there is seldom more than one.
-        let boards = std::iter::repeat_n(board, views.len());
-        let made: Vec<Arc<Snapshot>> =
-            views.iter().zip(boards).map(|(watch, board)| Arc::new(self.snapshot_of(board, table, watch))).collect();
+        views
+    }
+
+    /// Hands out what is made.
+    fn tell(&mut self, making: Making, table: &Table) {
         for one in &mut self.one_by_one {
-            let own = views.iter().zip(&made).find(|(watch, _)| **watch == one.watch);
-            if let Some((_, snapshot)) = own {
-                one.present.mailbox.put(snapshot.clone(), std::mem::take(&mut one.answers));
+            match making.made.iter().find(|(watch, _)| *watch == one.watch) {
+                Some((_, snapshot)) => one.present.mailbox.put(snapshot.clone(), std::mem::take(&mut one.due)),
+                // Whoever looks at something else meanwhile gets the next one.
+                None => one.answers.splice(0..0, std::mem::take(&mut one.due)).for_each(drop),
             }
         }
-        made[0].clone()
+        let reports = sources(table).map(|source| source.reports.count).sum();
+        let moving = reports != self.reports;
+        self.reports = reports;
+        let is_lit = |slot: &SlotRow| slot.passed.iter().any(|c| c.count > 0 && making.began.since(c.last) < LIT);
+        let lit = making.made.first().is_some_and(|(_, snapshot)| snapshot.slots.iter().any(is_lit));
+        let finding = self.finder.is_some();
+        self.pending |= moving || lit || finding || !self.rates.silent();
+        // Whoever has asked meanwhile does not wait.
+        if self.next > Micros(0) {
+            self.next = making.began.after(if moving || lit || finding { GAP } else { FADE_GAP });
+        }
     }
 }

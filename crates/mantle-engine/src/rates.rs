@@ -1,5 +1,9 @@
 //! Reports a second, from counters alone: looked at beside the road, never on it.
 
+use crate::rows::sources;
+use mantle_core::path::Stage;
+use mantle_core::slot::{SLOTS, SlotNumber};
+use mantle_core::table::{Source, Table};
 use mantle_core::time::Micros;
 
 /// Eighths of a second that are remembered.
@@ -53,6 +57,46 @@ impl Rate {
     #[must_use]
     pub fn silent(&self) -> bool {
         self.open == 0 && self.per_second() == 0
+    }
+}
+
+/// The histories of all sources and slots.
+#[derive(Debug, Default)]
+pub(crate) struct Rates {
+    of_nodes: Vec<Rate>,
+    of_slots: [Rate; SLOTS],
+    none: Rate,
+}
+
+impl Rates {
+    /// The counters are looked at.
+    pub fn look(&mut self, now: Micros, table: &Table) {
+        for source in sources(table) {
+            let index = usize::from(source.facts.id.0);
+            if self.of_nodes.len() <= index {
+                self.of_nodes.resize_with(index + 1, Rate::default);
+            }
+            self.of_nodes[index].handle_count(now, source.reports.count);
+        }
+        for (number, slot) in table.slots() {
+            let reports = slot.session.passed()[Stage::Reports as usize].count;
+            self.of_slots[number.index()].handle_count(now, reports);
+        }
+    }
+
+    /// That of a source.
+    pub fn of(&self, source: &Source) -> &Rate {
+        self.of_nodes.get(usize::from(source.facts.id.0)).unwrap_or(&self.none)
+    }
+
+    /// That of a slot.
+    pub fn of_slot(&self, number: SlotNumber) -> &Rate {
+        &self.of_slots[number.index()]
+    }
+
+    /// Whether everything has faded.
+    pub fn silent(&self) -> bool {
+        self.of_nodes.iter().chain(&self.of_slots).all(Rate::silent)
     }
 }
 

@@ -7,7 +7,7 @@ use mantle_talk::{AxisTrialView, StickTrialView, TrialView};
 
 /// What trying the pad of a slot has found so far, if that is tried.
 pub(crate) fn view(now: Micros, table: &Table, number: SlotNumber) -> Option<TrialView> {
-    let (_, trial) = table.trying().filter(|(own, _)| *own == number)?;
+    let trial = table.trying(number)?;
     let model = &table.slot(number)?.model;
     let place = |lane: usize| trial.axes.iter().position(|axis| axis.lane() == lane).unwrap_or(0) as u8;
     let sticks = trial.sticks.iter().map(|stick| StickTrialView {

@@ -5,10 +5,12 @@ use mantle_core::binding::Profile;
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
+use mantle_core::front::Front;
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::{Events, GameLamp};
 use mantle_core::path::PadFault;
 use mantle_core::preferences::Preferences;
+use mantle_core::priority::Priority;
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Purpose, Table};
@@ -54,8 +56,8 @@ pub enum Happening<'a> {
     Lamp(Micros, SlotNumber, GameLamp),
     /// A device that is only held, though it should be hidden, may be tried again.
     CoverAgain(Micros, DeviceId),
-    /// The person's login session is in front, or another one is.
-    Session(Micros, bool),
+    /// It is this engine's turn, or somebody else's.
+    Front(Micros, Front),
     /// How a node stands of which reports were lost: its reports, or why it does not say.
     Asked(Micros, NodeId, Result<Vec<Vec<u8>>, OsFault>),
     /// A device is covered, or not.
@@ -72,6 +74,8 @@ pub enum Happening<'a> {
     Settings(Micros, Box<Result<Preferences, Vec<String>>>),
     /// The machine goes to sleep, or has woken.
     Sleep(Micros, bool),
+    /// The engine's thread is scheduled like this from now on.
+    Priority(Micros, Priority),
     /// Whether pads can be made was found out.
     Probed(Micros, Result<(), PadFault>),
     /// A change of a profile has been saved, or not.
@@ -148,8 +152,8 @@ impl Happening<'_> {
                 table.handle_cover_again(at, device);
                 at
             }
-            Self::Session(at, front) => {
-                table.handle_session(at, front);
+            Self::Front(at, front) => {
+                table.handle_front(at, front);
                 at
             }
             Self::Covered(at, device, result) => {
@@ -183,6 +187,10 @@ impl Happening<'_> {
             }
             Self::Sleep(at, asleep) => {
                 table.handle_sleep(at, asleep);
+                at
+            }
+            Self::Priority(at, priority) => {
+                table.handle_priority(at, priority);
                 at
             }
             Self::Probed(at, found) => {

@@ -8,6 +8,9 @@ use mantle_engine::{Happening, Mailbox, Observer, Publisher, World};
 use mantle_talk::{Answer, Command, CommandNumber, FindOrder, HandMove, Header, HistoryRequest, NodeId};
 use mantle_talk::{Order, Paper, PlaybackOrder, SlotNumber, Watch, Wish};
 
+/// More than a snapshot has.
+const PIECES: usize = 100;
+
 #[test]
 fn every_answer_is_seen_once_the_screen_looks() {
     let table = Table::new(Settings::default());
@@ -20,7 +23,7 @@ fn every_answer_is_seen_once_the_screen_looks() {
             publisher.handle_answer(CommandNumber(round * 30 + n), Answer::PLAIN);
         }
         now = now.after(Micros::seconds(1));
-        publisher.look(now, &table);
+        (0..PIECES).for_each(|_| publisher.work(now, &table));
         // Only every second snapshot is taken: the ones between are overwritten.
         if round % 2 == 1 {
             let snapshot = mailbox.take().expect("there is one");
@@ -28,7 +31,7 @@ fn every_answer_is_seen_once_the_screen_looks() {
         }
     }
     now = now.after(Micros::seconds(1));
-    publisher.look(now, &table);
+    (0..PIECES).for_each(|_| publisher.work(now, &table));
     if let Some(snapshot) = mailbox.take() {
         seen.extend(snapshot.answers.iter().map(|(number, _)| number.0));
     }

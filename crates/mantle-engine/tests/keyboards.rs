@@ -12,6 +12,9 @@ const KEYBOARD: &[u8] = &[
     0x08, 0x81, 0x02, 0xc0,
 ];
 
+/// More than a snapshot has.
+const PIECES: usize = 100;
+
 #[test]
 fn a_keyboard_is_kept_only_while_that_is_switched_on() {
     let mut table = Table::new(Settings::default());
@@ -35,7 +38,7 @@ fn a_keyboard_is_kept_only_while_that_is_switched_on() {
     let mut kept = |keyboards: bool| {
         publisher.handle_watch(Asker::default(), Watch { reports: true, keyboards, ..Watch::default() });
         now = now.after(Micros::seconds(1));
-        publisher.look(now, &table);
+        (0..PIECES).for_each(|_| publisher.work(now, &table));
         table.handle_report(now, NodeId(0), &[1]);
         publisher.handle_report(now, NodeId(0), &[1]);
         publisher.handle_history(Asker::default(), &HistoryRequest { node: NodeId(0), until: now });

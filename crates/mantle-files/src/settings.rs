@@ -2,6 +2,7 @@
 
 use crate::fault::FileFault;
 use crate::pointed::{At, Reader, read};
+use mantle_core::pad::PadTarget;
 use mantle_core::path::NewsKind;
 use mantle_core::preferences::Preferences;
 use mantle_core::suggest::nearest;
@@ -13,6 +14,8 @@ use toml_edit::{DocumentMut, Item, Table, Value};
 pub const FILE: &str = "settings.toml";
 /// What is written where a slot is kept for good.
 const FOR_GOOD: &str = "for good";
+/// What is written where any two buttons will do.
+const ANY: &str = "any";
 /// Units of time, and how many seconds each has.
 const UNITS: [(&str, u64); 3] = [("min", 60), ("h", 3600), ("days", 86_400)];
 /// The longest time that can be set, in days: a hundred years.
@@ -23,13 +26,22 @@ const MOST_DAYS: u64 = 36_500;
 pub fn parse(path: &str, text: &str) -> (Preferences, Vec<FileFault>) {
     let (made, faults) = read(path, text, &["version", "slots", "limits", "news", "screen", "serve"], |reader, at| {
         let mut own = Preferences::default();
-        if let Some(slots) = section(reader, at, "slots", &["keep"]) {
+        if let Some(slots) = section(reader, at, "slots", &["keep", "sit-down"]) {
             match reader.text(&slots, "keep").map(span) {
                 Some(Some(kept)) => own.kept = kept,
                 Some(None) => {
                     let item = slots.table.get("keep")?;
                     let allowed = "\"for good\" is allowed, or a time such as \"90 min\", \"12 h\" or \"30 days\"";
                     let _: Option<()> = reader.refuse(&slots, "keep", item, allowed);
+                }
+                None => {}
+            }
+            match reader.text(&slots, "sit-down").map(two) {
+                Some(Some(both)) => own.sit_down = both,
+                Some(None) => {
+                    let item = slots.table.get("sit-down")?;
+                    let allowed = "\"any\" is allowed, or two buttons by what they play, such as \"Select + Start\"";
+                    let _: Option<()> = reader.refuse(&slots, "sit-down", item, allowed);
                 }
                 None => {}
             }
@@ -87,6 +99,17 @@ fn span(text: &str) -> Option<Option<Micros>> {
     Some(Some(Micros::seconds(all)))
 }
 
+/// Two buttons, by what they play, or any; none if it is neither.
+fn two(text: &str) -> Option<Option<[PadTarget; 2]>> {
+    if text.trim() == ANY {
+        return Some(None);
+    }
+    let (one, other) = text.split_once('+')?;
+    let both = [PadTarget::named(one)?, PadTarget::named(other)?];
+    let fine = both[0] != both[1] && both.into_iter().all(|target| !target.is_stick() && !target.is_whole());
+    fine.then_some(Some(both))
+}
+
 /// A time as it is written in the file.
 fn written(kept: Option<Micros>) -> String {
     let Some(kept) = kept else { return FOR_GOOD.into() };
@@ -111,6 +134,10 @@ pub fn open(path: &Path) -> (Preferences, Vec<FileFault>) {
 pub fn all(own: &Preferences) -> Vec<(String, String)> {
     let mut all = vec![
         ("slots.keep".to_owned(), format!("\"{}\"", written(own.kept))),
+        (
+            "slots.sit-down".into(),
+            format!("\"{}\"", own.sit_down.map_or(ANY.into(), |[a, b]| format!("{} + {}", a.name(), b.name()))),
+        ),
         ("limits.battery".into(), format!("{}", (f64::from(own.limits.battery) * 1000.0).round() / 10.0)),
         ("limits.delay".into(), format!("{}", own.limits.delay.0 as f64 / 1000.0)),
         ("news.desktop".into(), own.news.desktop.to_string()),
@@ -164,17 +191,21 @@ mod tests {
 
     #[test]
     fn everything_can_be_set_and_what_is_wrong_is_pointed_at() {
-        let text = "version = 1\n[slots]\nkeep = \"30 days\"\n[limits]\nbattery = 15\ndelay = 40\n\
+        let text = "version = 1\n[slots]\nkeep = \"30 days\"\nsit-down = \"Select + left shoulder\"\n[limits]\nbattery = 15\ndelay = 40\n\
                     [news]\ndesktop = true\nbattery = false\n[screen]\ntrust-focus = false\n[serve]\ncover = false\n";
         let (own, faults) = parse("settings.toml", text);
         assert_eq!(faults, []);
         assert_eq!(own.kept, Some(Micros::seconds(30 * 86_400)));
+        assert_eq!(own.sit_down, Some([PadTarget::Select, PadTarget::LeftShoulder]));
         assert!((own.limits.battery - 0.15).abs() < 1e-6 && own.limits.delay == Micros::millis(40));
         assert!(!own.news.tells(NewsKind::Battery) && own.news.tells(NewsKind::Stops));
         assert!(!own.trusts_focus && !own.covers_served);
         for (text, line, column, says) in [
             ("version = 1\n[slots]\nkeep = \"a while\"\n", 3, 8, "\"90 min\""),
             ("version = 1\n[slots]\nkeep = \"0 h\"\n", 3, 8, "\"for good\""),
+            ("version = 1\n[slots]\nsit-down = \"Start\"\n", 3, 12, "\"any\""),
+            ("version = 1\n[slots]\nsit-down = \"Start + Start\"\n", 3, 12, "two buttons"),
+            ("version = 1\n[slots]\nsit-down = \"Start + left stick up\"\n", 3, 12, "by what they play"),
             ("version = 1\n[limits]\nbattery = 120\n", 3, 11, "from 0 to 100"),
             ("version = 1\n[news]\nbatery = true\n", 3, 1, "battery"),
             ("version = 1\n[news]\nbattery = 1\n", 3, 11, "true or false"),
@@ -216,6 +247,7 @@ mod tests {
         #[test]
         fn what_is_listed_is_what_is_read(days in prop::option::of(1u64..40_000), battery in 0u32..=1000, delay in 1u64..10_000, flags in prop::array::uniform8(any::<bool>())) {
             let mut own = Preferences { kept: days.map(|minutes| Micros::seconds(minutes * 60)), ..Preferences::default() };
+            own.sit_down = flags[2].then_some([PadTarget::Start, PadTarget::RightTrigger]);
             own.limits.battery = battery as f32 / 1000.0;
             own.limits.delay = Micros::millis(delay);
             own.news.desktop = flags[0];

@@ -1,5 +1,5 @@
-//! A bus of the test's own, with a desktop that shows notifications and a login manager that sends the machine to sleep: stand-ins
-//! for what a session has.
+//! A bus of the test's own, with a desktop that shows notifications, a login manager that sends the machine to sleep and whoever gives
+//! real-time priority: stand-ins for what a session has.
 
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use rustix::pipe::{PipeFlags, pipe_with};
@@ -30,6 +30,8 @@ pub enum Asked {
     Inhibit(String, String),
     /// They do so no longer.
     Released,
+    /// Real-time priority is asked for: the process, the thread, the level.
+    Raise(u64, u64, u32),
 }
 
 struct Desktop {
@@ -91,6 +93,20 @@ impl LoginManager {
     async fn prepare_for_sleep(emitter: &zbus::object_server::SignalEmitter<'_>, sleeps: bool) -> zbus::Result<()>;
 }
 
+struct RealTime {
+    asked: Sender<Asked>,
+    refuses: bool,
+}
+
+#[interface(name = "org.freedesktop.RealtimeKit1")]
+impl RealTime {
+    #[zbus(name = "MakeThreadRealtimeWithPID")]
+    fn raise(&self, process: u64, thread: u64, level: u32) -> zbus::fdo::Result<()> {
+        let _ = self.asked.send(Asked::Raise(process, thread, level));
+        if self.refuses { Err(zbus::fdo::Error::AccessDenied("not for you".into())) } else { Ok(()) }
+    }
+}
+
 /// The bus, as a session bus and as the system's; it ends with this.
 #[derive(Debug)]
 pub struct Bus {
@@ -103,11 +119,11 @@ pub struct Bus {
 }
 
 impl Bus {
-    /// A bus with both on it; `shows` says whether the desktop shows anything.
+    /// A bus with all of them on it; `gives` says whether they do as they are asked.
     ///
     /// # Errors
     /// When there is no `dbus-daemon`, or it does not start.
-    pub fn start(shows: bool) -> Result<Self, String> {
+    pub fn start(gives: bool) -> Result<Self, String> {
         let mut daemon = Command::new("dbus-daemon")
             .args(["--session", "--nofork", "--print-address"])
             .stdout(Stdio::piped())
@@ -119,11 +135,16 @@ impl Bus {
         BufReader::new(out).read_line(&mut address).map_err(|error| format!("dbus-daemon: {error}"))?;
         let address = address.trim().to_owned();
         let (give, asked) = unbounded();
-        let desktop = Desktop { asked: give.clone(), last: 0, refuses: !shows };
+        let desktop = Desktop { asked: give.clone(), last: 0, refuses: !gives };
+        let real_time = RealTime { asked: give.clone(), refuses: !gives };
         let made = zbus::block_on(async {
             let builder = zbus::connection::Builder::address(address.as_str());
-            let builder = builder.name("org.freedesktop.Notifications").name("org.freedesktop.login1");
+            let builder = builder
+                .name("org.freedesktop.Notifications")
+                .name("org.freedesktop.login1")
+                .name("org.freedesktop.RealtimeKit1");
             let builder = builder.serve_at("/org/freedesktop/Notifications", desktop);
+            let builder = builder.serve_at("/org/freedesktop/RealtimeKit1", real_time);
             builder.serve_at("/org/freedesktop/login1", LoginManager { asked: give }).build().await
         });
         match made {

@@ -6,7 +6,7 @@ use crate::message::{Greeting, ToEngine, ToScreen};
 use crate::place::{Held, Place};
 use crossbeam_channel::{Receiver, bounded};
 use mantle_engine::{Comes, Mailbox, OrderSender, SCREENS, Screens};
-use mantle_talk::{Asker, Command, Order, VERSION, Watch, Wish};
+use mantle_talk::{Asker, CalibrationStep, Command, CommandNumber, Order, VERSION, Watch, Wish};
 use std::net::Shutdown;
 use std::os::unix::fs::PermissionsExt;
 use std::os::unix::net::{UnixListener, UnixStream};
@@ -208,14 +208,14 @@ impl Shared {
         if usize::from(asker.0) < SCREENS {
             let has = self.focus(asker, false);
             self.give.give(Order::unanswered(Wish::Command(Command::HaveScreen(has))));
+            // What it showed closely is its own. Nobody waits for the answer.
+            let number = CommandNumber::of(asker, 0);
+            for command in [Command::LookAt(None), Command::TryPad { slot: None, again: false }] {
+                self.give.give(Order { number, wish: Wish::Command(command) });
+            }
             if self.screens.count() == 0 {
-                for command in [
-                    Command::StopListening,
-                    Command::EndCall,
-                    Command::MeasureFeel(None),
-                    Command::LookAt(None),
-                    Command::TryPad { slot: None, again: false },
-                ] {
+                let stop = Command::StepCalibration(CalibrationStep::Stop);
+                for command in [Command::StopListening, Command::EndCall, Command::MeasureFeel(None), stop] {
                     self.give.give(Order::unanswered(Wish::Command(command)));
                 }
             }

@@ -26,6 +26,7 @@ pub mod lock;
 mod merge;
 mod node;
 mod opener;
+pub mod priority;
 mod readers;
 mod rights;
 pub mod scan;

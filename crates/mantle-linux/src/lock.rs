@@ -39,19 +39,36 @@ pub fn account_name(uid: u32) -> String {
     name.unwrap_or_else(|| uid.to_string())
 }
 
+/// The lock is somebody else's.
+#[derive(Debug)]
+pub struct Taken {
+    /// Whose.
+    pub by: Other,
+    /// A connection to them, which ends when they give it up.
+    pub peer: Option<UnixStream>,
+}
+
+impl Taken {
+    /// It was given up, and not taken again.
+    pub(crate) fn by_nobody() -> Self {
+        Self { by: Other { pid: 0, uid: 0 }, peer: None }
+    }
+}
+
 /// Takes the lock.
 ///
 /// # Errors
 /// Who has it.
-pub fn take() -> Result<Lock, Other> {
+pub fn take() -> Result<Lock, Taken> {
     let Ok(address) = SocketAddr::from_abstract_name(NAME) else { return Ok(Lock { _listener: None }) };
     match UnixListener::bind_addr(&address) {
         Ok(listener) => Ok(Lock { _listener: Some(listener) }),
         Err(error) if error.kind() == std::io::ErrorKind::AddrInUse => {
             let peer = UnixStream::connect_addr(&address).ok();
-            let credentials = peer.and_then(|peer| rustix::net::sockopt::socket_peercred(&peer).ok());
-            Err(credentials
-                .map_or(Other { pid: 0, uid: 0 }, |c| Other { pid: c.pid.as_raw_pid(), uid: c.uid.as_raw() }))
+            let credentials = peer.as_ref().and_then(|peer| rustix::net::sockopt::socket_peercred(peer).ok());
+            let nobody = Other { pid: 0, uid: 0 };
+            let by = credentials.map_or(nobody, |c| Other { pid: c.pid.as_raw_pid(), uid: c.uid.as_raw() });
+            Err(Taken { by, peer })
         }
         // Where there are no abstract sockets, nothing can be noticed; that is no reason not to play.
         Err(_) => Ok(Lock { _listener: None }),

@@ -6,6 +6,7 @@ use crate::coverer::{CoverPaths, Coverer};
 use crate::evdev::{self, Hold, InputNode};
 use crate::keys::Keys;
 use crate::opener::{self, Wanted};
+use crate::priority;
 use crate::scan;
 use crate::sheet_file;
 use crate::sysfs::FoundNode;
@@ -45,6 +46,9 @@ pub struct Paths {
     pub past: Option<PathBuf>,
     /// The sheets that come with the program: the person's own, beside the slots file, come before them.
     pub shipped: fn() -> Vec<Sheet>,
+    /// Asks somebody who may give it for real-time priority for a thread of this process, at a level: where the account's limits do
+    /// not allow it.
+    pub raise: fn(u32, u32) -> Result<(), String>,
 }
 
 impl Paths {
@@ -135,6 +139,8 @@ pub(crate) enum Done {
     CoverAgain(DeviceId),
     /// A thread has ended by a fault of its own.
     Lost(&'static str),
+    /// The engine's thread has been given real-time priority, or why not.
+    Raised(Result<(), String>),
     /// For the journal.
     Note(String),
 }
@@ -148,6 +154,7 @@ pub(crate) struct Workers {
     pub done: Receiver<Done>,
     results: Sender<Done>,
     bell: Waker,
+    raise: fn(u32, u32) -> Result<(), String>,
     threads: Vec<JoinHandle<()>>,
 }
 
@@ -264,7 +271,18 @@ impl Workers {
             _ => {}
         });
         let bell = bell.clone();
-        Self { scans, jobs, pads, covers, memory, done, results, bell, threads: vec![t0, t1, t2, t3, t4] }
+        Self {
+            scans,
+            jobs,
+            pads,
+            covers,
+            memory,
+            done,
+            results,
+            bell,
+            raise: paths.raise,
+            threads: vec![t0, t1, t2, t3, t4],
+        }
     }
 
     /// Opens a node on a thread of its own: one that takes its time keeps nobody else waiting.
@@ -291,6 +309,19 @@ impl Workers {
             let _guard = guard;
             let result = crate::writer::inputs(&fd, &wanted.path, &descriptor);
             out.report(Done::Asked(node, wanted, result));
+        });
+    }
+
+    /// Asks for real-time priority for this thread, on a thread of its own: who is asked may take his time. `refused` is why the
+    /// account's own limits do not give it.
+    pub fn raise(&self, refused: String) {
+        let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
+        let (raise, thread) = (self.raise, priority::this_thread());
+        let guard = Guard { name: "priority", out: out.clone() };
+        std::thread::spawn(move || {
+            let _guard = guard;
+            let result = raise(thread, priority::LEVEL).map_err(|why| format!("{refused}, and {why}"));
+            out.report(Done::Raised(result));
         });
     }
 
@@ -387,7 +418,7 @@ impl Workers {
 
     /// Lets everything that was begun come to its end: pads go, covers are undone, the slots file is saved.
     pub fn finish(self) {
-        let Self { scans, jobs, pads, covers, memory, done, results, bell, threads } = self;
+        let Self { scans, jobs, pads, covers, memory, done, results, bell, threads, raise: _ } = self;
         drop((scans, jobs, pads, covers, memory, done, results, bell));
         for thread in threads {
             let _ = thread.join();

@@ -3,12 +3,15 @@
 mod holds;
 mod hot_plug;
 mod pads_back;
+mod turn;
 
 use crate::clock::{SleepWatch, SystemClocks, now};
 use crate::keys::Keys;
+use crate::lock::{Lock, Taken};
 use crate::merge::Pending;
 use crate::node::Node;
 use crate::opener::Wanted;
+use crate::priority::{self, Bid, Rank};
 use crate::virtual_pad::VirtualPad;
 use crate::waker::Waker;
 use crate::watch::{self};
@@ -16,6 +19,7 @@ use crate::workers::{Done, Paths, Workers};
 use mantle_core::device::NodeId;
 use mantle_core::pad::Events;
 use mantle_core::path::{Mark, PadFault};
+use mantle_core::priority::Priority;
 use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Effect, Note};
 use mantle_core::time::Micros;
@@ -30,12 +34,14 @@ use std::io;
 use std::mem::MaybeUninit;
 use std::os::unix::net::UnixStream;
 use std::path::PathBuf;
+use turn::Turn;
 
 const BELL: u64 = 1 << 32;
 const WATCHER: u64 = 2 << 32;
 const SIGNAL: u64 = 3 << 32;
 const PAD: u64 = 4 << 32;
 const NODE: u64 = 5 << 32;
+const LOCK: u64 = 6 << 32;
 /// So many reports of one node are read before another one has its turn.
 const FAIRLY: u32 = 8;
 /// So many reports are read before the other things are looked at.
@@ -72,10 +78,13 @@ pub struct LinuxWorld {
     /// Where the person's own sheets and profiles are.
     own: Vec<PathBuf>,
     since_look: u32,
-    /// Whether the person's login session is in front.
-    front: bool,
+    turn: Turn,
     /// Whether the machine has slept since it was looked last.
     slept: SleepWatch,
+    /// Since the engine was told the time it was looked whether anything has come.
+    waited: bool,
+    /// How the engine's thread is scheduled.
+    rank: Rank,
     /// Nodes that were not wholly there yet are looked at again then.
     scan_at: Option<Micros>,
     /// Nodes that have lost reports, and when they are asked how they stand.
@@ -95,11 +104,11 @@ impl std::fmt::Debug for LinuxWorld {
 
 impl LinuxWorld {
     /// Opens the world; what is connected already arrives as if it had just been plugged in. Ends on SIGINT, SIGTERM
-    /// and SIGHUP.
+    /// and SIGHUP. Without the lock it waits for it: the table has to be told so by [`LinuxWorld::front`].
     ///
     /// # Errors
     /// When the kernel refuses what every process may have.
-    pub fn new(paths: &Paths) -> io::Result<(Self, mantle_engine::OrderSender)> {
+    pub fn new(paths: &Paths, lock: Result<Lock, Taken>) -> io::Result<(Self, mantle_engine::OrderSender)> {
         let bell = Waker::new()?;
         let ring = bell.clone();
         let (give, orders) = mantle_engine::orders(move || ring.ring());
@@ -138,8 +147,10 @@ impl LinuxWorld {
             scan_again: false,
             dead: Vec::new(),
             since_look: 0,
-            front: true,
+            turn: Turn::new(lock),
             slept: SleepWatch::default(),
+            waited: false,
+            rank: Rank::default(),
             scan_at: None,
             asks: Vec::new(),
             unready: 0,
@@ -148,10 +159,7 @@ impl LinuxWorld {
             _signals: Some(ours),
         };
         world.scan();
-        world.front = watch::session_in_front();
-        if !world.front {
-            world.ready.push_back(Happening::Session(now(), false));
-        }
+        world.await_lock();
         Ok((world, give))
     }
 
@@ -218,6 +226,9 @@ impl LinuxWorld {
                 self.ready.push_back(Happening::Note(Note { at, mark: Mark::Stop, text }));
                 self.ready.push_back(Happening::End);
             }
+            Done::Raised(result) => {
+                self.handle_rank(at, result.map_or_else(Priority::Refused, |()| Priority::RealTime))
+            }
             Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
         }
     }
@@ -229,6 +240,7 @@ impl LinuxWorld {
     }
 
     fn wait(&mut self, until: Option<Micros>) -> io::Result<()> {
+        self.waited = true;
         let timeout = until.map(|until| {
             let left = until.since(now()).0;
             Timespec { tv_sec: (left / 1_000_000) as i64, tv_nsec: (left % 1_000_000 * 1_000) as i64 }
@@ -246,7 +258,7 @@ impl LinuxWorld {
         let mut found: Vec<u64> = Vec::new();
         for event in events.iter() {
             let data = event.data.u64();
-            if data & NODE == NODE && data >= NODE {
+            if data & (7 << 32) == NODE {
                 let index = data as u16;
                 if !self.readable.contains(&index) {
                     self.readable.push_back(index);
@@ -264,10 +276,39 @@ impl LinuxWorld {
                 WATCHER => self.handle_watcher(),
                 SIGNAL => self.ready.push_back(Happening::End),
                 PAD => self.handle_pad_back((data & 0xff) as usize),
+                LOCK => self.handle_lock(),
                 _ => {}
             }
         }
         Ok(())
+    }
+
+    /// Asks for real-time priority when it is time to, and gives it up when the thread takes too much.
+    #[inline]
+    fn look_at_rank(&mut self, at: Micros) {
+        if let Some(bid) = self.rank.look(at, priority::used) {
+            self.bid_for_rank(at, bid);
+        }
+    }
+
+    #[cold]
+    fn bid_for_rank(&mut self, at: Micros, bid: Bid) {
+        match bid {
+            Bid::GiveUp => {
+                priority::give_up();
+                self.handle_rank(at, Priority::GivenUp);
+            }
+            Bid::Ask => match (priority::take(), &self.workers) {
+                (Err(why), Some(workers)) => workers.raise(why),
+                (Err(why), None) => self.handle_rank(at, Priority::Refused(why)),
+                (Ok(()), _) => self.handle_rank(at, Priority::RealTime),
+            },
+        }
+    }
+
+    fn handle_rank(&mut self, at: Micros, priority: Priority) {
+        self.rank.is_now(at, &priority);
+        self.ready.push_back(Happening::Priority(at, priority));
     }
 
     /// Reports of a node are lost, and it does not say by itself how it stands: it is asked.
@@ -308,6 +349,7 @@ impl World for LinuxWorld {
             }
             if self.since_look >= PATIENCE {
                 self.look();
+                self.look_at_rank(now());
                 continue;
             }
             if let Some(index) = self.readable.front().copied() {
@@ -359,9 +401,13 @@ impl World for LinuxWorld {
             self.more = false;
             self.flush();
             let at = now();
+            self.look_at_rank(at);
             if let Some(place) = self.asks.iter().position(|(_, due)| *due <= at) {
                 let (index, _) = self.asks.swap_remove(place);
                 self.ask(at, index);
+                continue;
+            }
+            if self.give_up_lock(at) {
                 continue;
             }
             if self.scan_at.take_if(|due| *due <= at).is_some() {
@@ -373,7 +419,9 @@ impl World for LinuxWorld {
                 self.handle_effects(at);
                 continue;
             }
-            if until.is_some_and(|until| until <= at) {
+            // Whoever works in pieces wants no report to wait for more than one of them.
+            if self.waited && until.is_some_and(|until| until <= at) {
+                self.waited = false;
                 return Happening::Time(at);
             }
             if self
@@ -382,6 +430,7 @@ impl World for LinuxWorld {
                         .into_iter()
                         .chain(effects)
                         .chain(self.scan_at)
+                        .chain(self.turn.due())
                         .chain(self.asks.iter().map(|(_, due)| *due))
                         .min(),
                 )

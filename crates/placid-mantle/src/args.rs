@@ -53,6 +53,22 @@ pub enum Verb {
         #[arg(long)]
         slot: u8,
     },
+    /// Have a device play along in a slot: several devices, one player
+    Tie {
+        /// The device: its name, or a part of it that no other one has
+        device: String,
+        /// The slot, 1 to 8
+        #[arg(long)]
+        slot: u8,
+    },
+    /// Have a device of a slot play by itself again
+    Untie {
+        /// The device: its name, or a part of it that no other one in the slot has; it may be away
+        device: String,
+        /// The slot, 1 to 8
+        #[arg(long)]
+        slot: u8,
+    },
     /// Say that a device is the one of a slot, in another mode or by another way; without `--slot` it is one of its own again
     SameDevice {
         /// The device: its name, or a part of it that no other one has

@@ -158,6 +158,31 @@ pub fn lend(device: &str, number: u8) -> Exit {
     )
 }
 
+/// `tie`.
+pub fn tie(device: &str, number: u8) -> Exit {
+    either(
+        slot(number)
+            .map(|slot| ask_of(device, |_, device| Ok(Command::Tie { device: device.id, part: device.part, slot }))),
+    )
+}
+
+/// `untie`: a device of a slot, which may be away, gets the lowest free slot if there is one.
+pub fn untie(name: &str, number: u8) -> Exit {
+    let asked = || {
+        let (slot, engine) = (slot(number)?, Asked::engine()?);
+        let snapshot = engine.snapshot()?;
+        let row = snapshot.slots.iter().find(|row| row.number == slot);
+        let row = row.ok_or_else(|| refuse(format!("{slot} is empty")))?;
+        let at = only_one(&row.names, String::as_str, String::clone, name)?.ok_or_else(|| {
+            refuse(format!("no device of {slot} is named {name}; there are: {}", row.names.join(", ")))
+        })?;
+        let free = SlotNumber::all().find(|slot| !snapshot.slots.iter().any(|row| row.number == *slot));
+        let back = free.map(|free| (free, row.kind, mantle_core::table::PLAIN.to_owned()));
+        engine.command(Command::Untie { slot, member: row.members[at], back })
+    };
+    either(asked())
+}
+
 /// `same-device`: with a slot whose device it is, without one it is a device of its own again.
 pub fn same_device(device: &str, number: Option<u8>) -> Exit {
     either(number.map(slot).transpose().map(|slot| {
@@ -200,20 +225,37 @@ pub fn place(args: &PlaceArgs) -> Exit {
 
 /// The device that is meant: by its name, or by a part of it that no other one has.
 fn find<'a>(devices: &'a [DeviceRow], name: &str) -> Result<&'a DeviceRow, Exit> {
-    let lower = name.to_lowercase();
-    let exact: Vec<&DeviceRow> = devices.iter().filter(|device| device.name.to_lowercase() == lower).collect();
-    let part = || devices.iter().filter(|device| device.name.to_lowercase().contains(&lower)).collect();
-    let found: Vec<&DeviceRow> = if exact.is_empty() { part() } else { exact };
-    let names = |all: &[&DeviceRow]| {
-        all.iter().map(|device| format!("{} ({})", device.name, device.place)).collect::<Vec<_>>().join(", ")
-    };
-    match found.as_slice() {
-        [one] => Ok(one),
-        [] if devices.is_empty() => Err(refuse("no device is connected")),
-        [] => {
-            Err(refuse(format!("no device is named {name}; there are: {}", names(&devices.iter().collect::<Vec<_>>()))))
+    let shown = |device: &DeviceRow| format!("{} ({})", device.name, device.place);
+    match only_one(devices, |device| device.name.as_str(), shown, name)? {
+        Some(at) => Ok(&devices[at]),
+        None if devices.is_empty() => Err(refuse("no device is connected")),
+        None => {
+            let all: Vec<String> = devices.iter().map(shown).collect();
+            Err(refuse(format!("no device is named {name}; there are: {}", all.join(", "))))
         }
-        several => Err(refuse(format!("{name} could be {}: say more of its name", names(several)))),
+    }
+}
+
+/// The one that is meant by a name, or by a part of it that no other one has; none if nobody is called so.
+fn only_one<T>(
+    all: &[T],
+    name_of: impl Fn(&T) -> &str,
+    shown: impl Fn(&T) -> String,
+    name: &str,
+) -> Result<Option<usize>, Exit> {
+    let lower = name.to_lowercase();
+    let those = |fits: &dyn Fn(&str) -> bool| -> Vec<usize> {
+        (0..all.len()).filter(|at| fits(&name_of(&all[*at]).to_lowercase())).collect()
+    };
+    let exact = those(&|own| own == lower);
+    let found = if exact.is_empty() { those(&|own| own.contains(&lower)) } else { exact };
+    match found.as_slice() {
+        [] => Ok(None),
+        [one] => Ok(Some(*one)),
+        several => {
+            let names: Vec<String> = several.iter().map(|at| shown(&all[*at])).collect();
+            Err(refuse(format!("{name} could be {}: say more of its name", names.join(", "))))
+        }
     }
 }
 

@@ -35,7 +35,7 @@ fn alone(args: ScreenArgs, held: Option<mantle_link::Held>) -> Exit {
     if let Err(unfit) = mantle_tui::check_terminal(args.ascii) {
         return refuse(unfit.to_string());
     }
-    match Machine::take(false) {
+    match Machine::take(false, false) {
         Ok(machine) => run::open(args, machine, held),
         Err(exit) => exit,
     }

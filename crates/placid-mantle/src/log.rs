@@ -2,7 +2,7 @@
 
 use crate::exit::Exit;
 use crate::frames::{write_frame, write_typed};
-use crate::sentences::SentenceWatch;
+use crate::sentences::{Said, SentenceWatch};
 use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
 use mantle_core::path::{Mark, Sentence};
@@ -19,8 +19,7 @@ pub struct Log<W> {
     /// Whether frames are written as well.
     frames: bool,
     watch: SentenceWatch,
-    /// The sentence.
-    said: Option<Sentence>,
+    said: Said,
     /// The world has ended by a fault of its own.
     lost: bool,
     failed: bool,
@@ -29,7 +28,7 @@ pub struct Log<W> {
 impl<W: Write> Log<W> {
     /// A log, with or without frames.
     pub fn new(out: W, frames: bool) -> Self {
-        Self { out, frames, watch: SentenceWatch::default(), said: None, lost: false, failed: false }
+        Self { out, frames, watch: SentenceWatch::default(), said: Said::default(), lost: false, failed: false }
     }
 
     /// How the program ends by it.
@@ -39,11 +38,8 @@ impl<W: Write> Log<W> {
 
     /// The sentences are these: the first is written if it says something else than before.
     pub fn say(&mut self, now: Micros, sentences: &[Sentence]) {
-        // A silence that lasts on is no news.
-        let is_news = |first: &&Sentence| !self.said.as_ref().is_some_and(|said| said.says_the_same(first));
-        if let Some(first) = sentences.first().filter(is_news) {
+        if let Some(first) = self.said.is_new(sentences) {
             self.line(now, &first.text);
-            self.said = Some(first.clone());
         }
     }
 

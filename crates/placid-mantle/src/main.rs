@@ -12,6 +12,7 @@ mod exit;
 mod frames;
 mod home;
 mod inspect;
+mod journal;
 mod list;
 mod log;
 mod news;
@@ -75,6 +76,8 @@ fn main() -> ExitCode {
         Verb::Status { json } => asking::status(json),
         Verb::Place(args) => asking::place(&args),
         Verb::Lend { device, slot } => asking::lend(&device, slot),
+        Verb::Tie { device, slot } => asking::tie(&device, slot),
+        Verb::Untie { device, slot } => asking::untie(&device, slot),
         Verb::SameDevice { device, slot } => asking::same_device(&device, slot),
         Verb::Swap { one, other } => asking::swap(one, other),
         Verb::TakeOut { slot } => asking::take_out(slot),

@@ -5,12 +5,15 @@ use crate::exit::{Exit, refuse};
 use crate::home;
 use crate::log::Log;
 use crate::say::{say, say_error};
+use mantle_core::front::Front;
 use mantle_core::table::{Settings, Table};
 use mantle_files::FileFault;
 use mantle_link::{Held, LinkFault};
 use mantle_linux::coverer::{CoverPaths, recover};
-use mantle_linux::{LinuxWorld, Paths, lock, scan};
+use mantle_linux::lock::{self, Lock, Taken};
+use mantle_linux::{LinuxWorld, Paths, scan};
 use mantle_talk::Header;
+use std::os::unix::fs::MetadataExt;
 use std::path::Path;
 use std::time::SystemTime;
 
@@ -22,21 +25,29 @@ pub struct Machine {
     pub account: Option<String>,
     /// What should be known of the machine and its files.
     pub warnings: Vec<String>,
-    _lock: lock::Lock,
+    /// The lock, or which other account's engine has it.
+    pub lock: Result<Lock, Taken>,
 }
 
 impl Machine {
     /// Takes the machine for this process, undoes what an earlier one has left, and reads the configuration.
     ///
     /// # Errors
-    /// Somebody else has it: that has been said.
-    pub fn take(bare: bool) -> Result<Self, Exit> {
-        let lock = lock::take().map_err(|other| {
-            say_error!("placid-mantle: {other}");
-            Exit::Another
-        })?;
-        if let Some(phys) = scan::foreign_pads(Path::new("/sys")).first() {
-            let pid = phys.split('/').nth(1).unwrap_or("?");
+    /// Somebody else has it: that has been said. Where the engine `waits`, that of another account is no reason.
+    pub fn take(bare: bool, waits: bool) -> Result<Self, Exit> {
+        let lock = lock::take();
+        if let Err(Taken { by, .. }) = &lock
+            && (!waits || is_own(by.uid))
+        {
+            say_error!("placid-mantle: {by}");
+            return Err(Exit::Another);
+        }
+        // What engines of other accounts have made rests while this one plays.
+        let pids = scan::foreign_pads(Path::new("/sys"))
+            .into_iter()
+            .map(|phys| phys.split('/').nth(1).unwrap_or("?").to_owned());
+        let account_of = |pid: &String| std::fs::metadata(format!("/proc/{pid}")).ok().map(|process| process.uid());
+        if let Some(pid) = pids.into_iter().find(|pid| account_of(pid).is_none_or(is_own)) {
             say_error!(
                 "placid-mantle: pads of another placid-mantle are there already (process {pid}): end that one first"
             );
@@ -61,6 +72,7 @@ impl Machine {
             cover,
             past: mantle_files::state_directory().map(|state| state.join("profiles")),
             shipped: mantle_files::shipped::sheets,
+            raise: |thread, level| mantle_bus::raise(thread, level).map_err(|fault| fault.to_string()),
         };
         notices.extend(home.unwritable());
         let said = |faults: &[FileFault]| faults.iter().map(FileFault::sentence).collect();
@@ -75,8 +87,9 @@ impl Machine {
             file_faults,
             preferences: home.preferences,
             began: began(),
+            front: Front::default(),
         };
-        Ok(Self { paths, settings, account: home.account, warnings, _lock: lock })
+        Ok(Self { paths, settings, account: home.account, warnings, lock })
     }
 
     /// What stands at the top of its screens.
@@ -92,6 +105,11 @@ impl Machine {
         }
         self.warnings.iter().for_each(|warning| say!("warning: {warning}"));
     }
+}
+
+/// Whether an account is the one that this runs by.
+fn is_own(account: u32) -> bool {
+    account == rustix::process::geteuid().as_raw()
 }
 
 /// Seconds from the beginning of 1970 to the moment 0 of the stamps.
@@ -111,13 +129,13 @@ pub fn run(args: &RunArgs) -> Exit {
         }
         Err(_) => None,
     };
-    let machine = match Machine::take(args.bare) {
+    let machine = match Machine::take(args.bare, false) {
         Ok(machine) => machine,
         Err(exit) => return exit,
     };
     if args.headless {
         machine.say_warnings();
-        return headless(&machine.paths, machine.settings, args.frames);
+        return headless(machine, args.frames);
     }
     open(args.screen, machine, held)
 }
@@ -125,25 +143,26 @@ pub fn run(args: &RunArgs) -> Exit {
 /// The screen, with an engine of its own.
 pub fn open(screen: ScreenArgs, machine: Machine, held: Option<Held>) -> Exit {
     let header = machine.header();
-    let Machine { paths, settings, _lock, .. } = machine;
+    let Machine { paths, settings, lock, .. } = machine;
     crate::screen::run(screen, header, held, || {
         let (world, give) =
-            LinuxWorld::new(&paths).map_err(|error| format!("the machine cannot be watched: {error}"))?;
-        Ok((world, Table::new(settings), give))
+            LinuxWorld::new(&paths, lock).map_err(|error| format!("the machine cannot be watched: {error}"))?;
+        let front = world.front();
+        Ok((world, Table::new(Settings { front, ..settings }), give))
     })
 }
 
-fn headless(paths: &Paths, settings: Settings, frames: bool) -> Exit {
+fn headless(machine: Machine, frames: bool) -> Exit {
     // Without uinput there is nothing to do, and nobody to show it to: say so at once.
     if let Err(fault) = mantle_linux::uinput::open() {
         say_error!("placid-mantle: no pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
         return Exit::NoPads;
     }
-    let (mut world, _give) = match LinuxWorld::new(paths) {
+    let (mut world, _give) = match LinuxWorld::new(&machine.paths, machine.lock) {
         Ok(made) => made,
         Err(error) => return refuse(format!("the machine cannot be watched: {error}")),
     };
-    let mut table = Table::new(settings);
+    let mut table = Table::new(Settings { front: world.front(), ..machine.settings });
     let mut log = Log::new(std::io::stdout(), frames);
     mantle_engine::run(&mut world, &mut table, &mut log);
     world.finish();

@@ -3,7 +3,7 @@
 
 use crate::args::ScreenArgs;
 use crate::exit::{Exit, refuse};
-use crate::log::Log;
+use crate::journal::Journal;
 use crate::news::{self, News};
 use crate::paper::{self, Subject};
 use crate::say::say_error;
@@ -23,7 +23,6 @@ use mantle_talk::{
 };
 use mantle_tui::{Look, Outcome, Wake};
 use std::cell::RefCell;
-use std::io::Stdout;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel};
 
@@ -192,7 +191,7 @@ pub struct ScreenObserver {
     publisher: Publisher,
     playback: ScreenRecorder,
     /// What is written of it as well, where there is no screen of its own.
-    pub log: Option<Log<Stdout>>,
+    pub journal: Option<Journal>,
     /// What is told to whoever does not look.
     pub news: Option<News>,
     sentences: SentenceWatch,
@@ -205,7 +204,7 @@ impl ScreenObserver {
         Self {
             publisher: Publisher::of(screens, header),
             playback: ScreenRecorder::default(),
-            log: None,
+            journal: None,
             news: None,
             sentences: SentenceWatch::default(),
             fails: hooks::fails_in("engine"),
@@ -224,15 +223,15 @@ impl Observer for ScreenObserver {
     }
 
     fn handle_note(&mut self, note: Note) {
-        if let Some(log) = &mut self.log {
-            log.handle_note(note.clone());
+        if let Some(journal) = &mut self.journal {
+            journal.handle_note(note.clone());
         }
         self.publisher.handle_note(note);
     }
 
     fn handle_warning(&mut self, note: Note) {
-        if let Some(log) = &mut self.log {
-            log.handle_warning(note.clone());
+        if let Some(journal) = &mut self.journal {
+            journal.handle_warning(note.clone());
         }
         self.publisher.handle_warning(note);
     }
@@ -270,15 +269,19 @@ impl Observer for ScreenObserver {
 
     fn look(&mut self, now: Micros, table: &Table) {
         let due = self.news.as_ref().and_then(News::due);
-        if (self.log.is_some() || self.news.is_some())
+        if (self.journal.is_some() || self.news.is_some())
             && let Some(sentences) = self.sentences.look(now, table, due)
         {
-            self.log.iter_mut().for_each(|log| log.say(now, &sentences));
+            self.journal.iter_mut().for_each(|journal| journal.say(now, &sentences));
             self.news.iter_mut().for_each(|news| news.look(now, table, &sentences));
         }
         self.publisher.set_recording(self.playback.view());
         self.publisher.look(now, table);
         assert!(!self.fails || table.slots().next().is_none(), "the engine was asked to fail");
+    }
+
+    fn work(&mut self, now: Micros, table: &Table) {
+        self.publisher.work(now, table);
     }
 }
 

@@ -8,6 +8,23 @@ use mantle_core::time::Micros;
 /// So often they are worked out while only reports come.
 const EVERY: Micros = Micros::seconds(1);
 
+/// The first sentence, as it was said last.
+#[derive(Debug, Default)]
+pub struct Said(Option<Sentence>);
+
+impl Said {
+    /// The first of them, if it says something else than the last one.
+    pub fn is_new<'a>(&mut self, sentences: &'a [Sentence]) -> Option<&'a Sentence> {
+        // A silence that lasts on is no news.
+        let first = sentences.first()?;
+        if self.0.as_ref().is_some_and(|said| said.says_the_same(first)) {
+            return None;
+        }
+        self.0 = Some(first.clone());
+        Some(first)
+    }
+}
+
 /// When they were worked out last.
 #[derive(Debug, Default)]
 pub struct SentenceWatch {

@@ -3,12 +3,12 @@
 use crate::args::ServeArgs;
 use crate::demo;
 use crate::exit::{Exit, refuse};
-use crate::log::Log;
+use crate::journal::Journal;
 use crate::news::{self, News};
 use crate::run::Machine;
 use crate::say::{say, say_error};
 use crate::screen::ScreenObserver;
-use mantle_core::table::Table;
+use mantle_core::table::{Settings, Table};
 use mantle_engine::{OrderSender, Screens, World};
 use mantle_link::{Held, LinkFault, Place};
 use mantle_linux::LinuxWorld;
@@ -32,7 +32,7 @@ pub fn run(args: &ServeArgs) -> Exit {
     if let Some(scene) = &args.scene {
         return simulated(scene, held);
     }
-    let mut machine = match Machine::take(args.bare) {
+    let mut machine = match Machine::take(args.bare, true) {
         Ok(machine) => machine,
         Err(exit) => return exit,
     };
@@ -42,13 +42,17 @@ pub fn run(args: &ServeArgs) -> Exit {
         say!("look: without root devices are held, not hidden: a game may list one beside its pad, as a dead pad");
     }
     let header = machine.header();
-    let Machine { paths, settings, .. } = &machine;
-    let (world, give) = match LinuxWorld::new(paths) {
+    let Machine { paths, settings, lock, .. } = machine;
+    let (world, give) = match LinuxWorld::new(&paths, lock) {
         Ok(made) => made,
         Err(error) => return refuse(format!("the machine cannot be watched: {error}")),
     };
+    let table = Table::new(Settings { front: world.front(), ..settings });
+    if let Some(text) = world.front().sentence() {
+        say!("look: {text}");
+    }
     let world = Alongside::new(world, give.clone(), Arc::new(crate::screen_recorder::open));
-    stay(world, Table::new(settings.clone()), give, header, held)
+    stay(world, table, give, header, held)
 }
 
 /// Over a simulated world.
@@ -87,7 +91,7 @@ fn stay(mut world: impl World, mut table: Table, give: OrderSender, header: Head
     };
     news::watch_sleep(screens.clone(), give.clone(), true);
     let mut observer = ScreenObserver::new(screens, header);
-    observer.log = Some(Log::new(std::io::stdout(), false));
+    observer.journal = Some(Journal::begin());
     observer.news = Some(News::new(true));
     say!("screens and scripts: {}", socket.display());
     notify("READY=1");
@@ -96,7 +100,7 @@ fn stay(mut world: impl World, mut table: Table, give: OrderSender, header: Head
     // Whoever waits for the end waits for the last pad to be gone.
     drop(world);
     drop(served);
-    observer.log.map_or(Exit::Fine, |log| log.exit())
+    observer.journal.map_or(Exit::Fine, |journal| journal.exit())
 }
 
 /// Tells the service manager, if one has started us, how it stands (sd_notify(3)).

@@ -218,6 +218,10 @@ fn served(place: &Place, scene: &str) {
     place.run(&["nickname", HOSTILE, HOSTILE]);
     place.refused(&["lend", HOSTILE, "--slot", "9"]);
     place.run(&["lend", HOSTILE, "--slot", "2"]);
+    place.refused(&["tie", HOSTILE, "--slot", "9"]);
+    place.run(&["tie", HOSTILE, "--slot", "2"]);
+    place.refused(&["untie", HOSTILE, "--slot", "0"]);
+    place.run(&["untie", HOSTILE, "--slot", "2"]);
     place.refused(&["same-device", HOSTILE, "--slot", "9"]);
     place.run(&["same-device", HOSTILE, "--slot", "1"]);
     place.run(&["same-device", "x"]);

@@ -245,6 +245,80 @@ fn a_device_in_another_mode_is_the_same_device() {
     assert_eq!((code, said.contains("nobody has said that")), (1, true), "{said}");
 }
 
+/// Two devices become one player and two again, on the screen and by scripts, while both play.
+#[test]
+fn devices_are_tied_and_parted() {
+    let mut account = Account::new();
+    let scene = account.path("tied.scene.toml");
+    let device = |file: &str, port: &str, slot: u8| {
+        format!("[[device]]\nfile = \"{file}\"\nport = \"{port}\"\nslots = [{slot}]\nhands = false\n")
+    };
+    let text = format!(
+        "version = 1\ntitle = \"tied\"\n{}{}",
+        device("lantern-right", "bt-2", 1),
+        device("lantern-left", "bt-1", 2)
+    );
+    fs::write(&scene, text).expect("a scene");
+    account.serve(&scene.display().to_string());
+    let screen = account.screen("tied", tty::DESIGN);
+    wait(&screen, "Slot 2 Lantern left");
+    let devices = |account: &Account| {
+        let slots = account.status()["slots"].as_array().cloned().unwrap_or_default();
+        slots.iter().map(|slot| slot["devices"].to_string()).collect::<Vec<_>>()
+    };
+    screen.keys(&["Down", "t"]).expect("keys");
+    wait(&screen, "Lantern left");
+    screen.keys(&["Enter"]).expect("keys");
+    wait(&screen, "Lantern right + Lantern left");
+    assert_eq!(devices(&account), [r#"["Lantern right","Lantern left"]"#]);
+    // Each has its own hand, whoever came first.
+    screen.keys(&["Enter", "B"]).expect("keys");
+    let bound = wait(&screen, "right stick up");
+    let line = |name: &str| bound.lines().find(|line| line.contains(name)).unwrap_or_default().to_owned();
+    for (target, device) in [("left stick up", "Lantern left"), ("right stick up", "Lantern right")] {
+        assert!(line(target).contains(device), "{target}:\n{bound}");
+    }
+    assert!(account.said(&["untie", "left", "--slot", "1"]).contains("one device fewer plays in slot 1"));
+    assert_eq!(devices(&account), [r#"["Lantern right"]"#, r#"["Lantern left"]"#]);
+    assert!(account.said(&["tie", "lantern r", "--slot", "2"]).contains("slot 2"));
+    assert_eq!(devices(&account), [r#"["Lantern left","Lantern right"]"#]);
+    for (arguments, code, words) in [
+        (&["untie", "lantern", "--slot", "2"][..], 2, "could be Lantern left, Lantern right"),
+        (&["untie", "quay", "--slot", "2"], 2, "there are: Lantern left, Lantern right"),
+        (&["untie", "quay", "--slot", "1"], 2, "slot 1 is empty"),
+        (&["tie", "lantern l", "--slot", "2"], 1, "slot 2"),
+    ] {
+        let (is, said) = account.refused(arguments);
+        assert!(is == code && said.contains(words), "{arguments:?}: {is} {said}");
+    }
+}
+
+/// Nobody guesses whose slot it is: the board asks for a press, through the socket as well.
+#[test]
+fn a_twin_is_asked_about() {
+    let mut account = Account::new();
+    let scene = account.path("twins.scene.toml");
+    let device =
+        |port: &str, rest: &str| format!("[[device]]\nfile = \"quay-pad\"\nport = \"{port}\"\nhands = false\n{rest}\n");
+    let [one, two, back] = [
+        device("1-3", "slots = [1]\ngone = [[0.5, 9000.0]]"),
+        device("1-4", "slots = [2]\ngone = [[0.6, 9000.0]]"),
+        device("1-9", "at = 1.0"),
+    ];
+    fs::write(&scene, format!("version = 1\ntitle = \"twins\"\n{one}{two}{back}")).expect("a scene");
+    account.serve(&scene.display().to_string());
+    let screen = account.screen("twins", tty::DESIGN);
+    wait(&screen, "Two devices are alike: press something on the Quay pad that belongs to slot 1.");
+    let sentence = account.status()["sentence"]["text"].to_string();
+    assert!(sentence.contains("belongs to slot 1"), "{sentence}");
+    screen.keys(&["Down", "Down", "h"]).expect("keys");
+    wait(&screen, "in hand:");
+    screen.keys(&["1"]).expect("keys");
+    screen.keys(&["Escape"]).expect("keys");
+    wait(&screen, "Quay pad sits in slot 1");
+    assert_eq!(account.status()["slots"][0]["devices"], serde_json::json!(["Quay pad"]));
+}
+
 /// An engine of another version is not attached to, and ended only if the person says so.
 #[test]
 fn an_engine_of_another_version_is_left_alone_unless_the_person_says_otherwise() {

@@ -34,6 +34,7 @@ pub(crate) use mover::{FULL, Mover, Pull};
 pub use mover::{Leave, REACH, SPRING};
 pub use profile::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Part, Profile, Rule};
 pub use resolve::{meant, options_of, resolve};
+pub use shared::Beside;
 pub use target::Target;
 pub use wholes::{MOTION, SensorPlayer, WholeBinding, WholeSource};
 

@@ -3,7 +3,7 @@
 use super::bindings::LeftOut;
 use super::by_code::by_code;
 use super::default;
-use super::shared::shared_out;
+use super::shared::{Beside, shared_out};
 use super::together::overlap;
 use super::wholes;
 use super::{Binding, BindingNumber, Bindings, How, Named, Options, Part, Profile, Rule};
@@ -14,19 +14,19 @@ use crate::time::Micros;
 use mantle_hid::{Usage, usage};
 use std::borrow::Cow;
 
-/// What plays what on a part, by a profile and, where that says nothing, by what would be guessed; `taken` are the targets that other
+/// What plays what on a part, by a profile and, where that says nothing, by what would be guessed; `beside` are the other
 /// devices of the same player have already, as bits of [`PadTarget::mask`](crate::pad::PadTarget::mask).
 #[must_use]
-pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u128) -> Bindings {
-    let mut out = resolve_parts(profile, part, model, taken);
-    wholes::resolve(profile, part, model, taken, &mut out);
+pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, beside: Beside) -> Bindings {
+    let mut out = resolve_parts(profile, part, model, beside);
+    wholes::resolve(profile, part, model, beside.taken, &mut out);
     out
 }
 
 /// The same of all that is not played as a whole.
-fn resolve_parts(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u128) -> Bindings {
+fn resolve_parts(profile: &Profile, part: &PartLayout, model: &PadModel, beside: Beside) -> Bindings {
     let guessed = if model.is_as_common() { default::default_bindings(part) } else { by_code(part, model) };
-    let guessed = shared_out(guessed, model, taken);
+    let guessed = shared_out(guessed, model, beside, part.half);
     if profile.rules.is_empty() && profile.layers.is_empty() && profile.defaults {
         return guessed;
     }

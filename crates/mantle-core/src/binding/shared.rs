@@ -2,7 +2,17 @@
 //! left stick.
 
 use super::Bindings;
+use crate::control::Half;
 use crate::pad::{PadModel, PadTarget};
+
+/// The other devices of a player, as far as what is guessed of one depends on them.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct Beside {
+    /// What the devices before it play, as bits of [`PadTarget::mask`].
+    pub taken: u128,
+    /// Whether there is any other one.
+    pub any: bool,
+}
 
 /// Groups of targets under one hand, and those under the other hand in the same order.
 const HANDS: [(&[PadTarget], &[PadTarget]); 6] = {
@@ -24,20 +34,27 @@ fn mask(targets: &[PadTarget]) -> u128 {
     targets.iter().fold(0, |all, target| all | target.mask())
 }
 
-/// What is guessed of a half pad, one with a single stick, with every group that others have moved to the other hand, if nobody has
-/// anything there. A whole pad beside another one plays all that the other one does.
-pub(super) fn shared_out(mut guessed: Bindings, model: &PadModel, taken: u128) -> Bindings {
-    let own = guessed.bound();
+/// What is guessed of a half pad beside other devices: of one whose half is known with every group that is on the wrong hand moved
+/// to its own; of another one, which has a single stick, with every group that others play already moved to the other hand. Each if
+/// nobody has anything there. A whole pad beside another one plays all that the other one does.
+pub(super) fn shared_out(mut guessed: Bindings, model: &PadModel, beside: Beside, half: Option<Half>) -> Bindings {
+    let (own, taken) = (guessed.bound(), beside.taken);
     let (left, right) = HANDS[0];
     let has_one = [left, right].map(|stick| own & mask(stick) == mask(stick));
     let has_any = [left, right].map(|stick| own & mask(stick) != 0);
-    if own & taken == 0 || has_one != has_any || has_one[0] == has_one[1] {
+    let is_half = has_one == has_any && has_one[0] != has_one[1];
+    if !beside.any || half.is_none() && (own & taken == 0 || !is_half) {
         return guessed;
     }
     for (one, other) in HANDS {
-        for (from, to) in [(one, other), (other, one)] {
+        let ways = match half {
+            Some(Half::Left) => &[(other, one)][..],
+            Some(Half::Right) => &[(one, other)],
+            None => &[(one, other), (other, one)],
+        };
+        for (from, to) in ways {
             let own = guessed.bound();
-            let meets = own & taken & mask(from) != 0;
+            let meets = own & mask(from) & if half.is_some() { own } else { taken } != 0;
             let free = (own | taken) & mask(to) == 0 && to.iter().all(|target| model.has(*target));
             if !meets || !free {
                 continue;
@@ -58,7 +75,7 @@ mod tests {
     use super::super::{How, resolve};
     use super::*;
     use crate::binding::Profile;
-    use crate::control::Layout;
+    use crate::control::{Layout, PartLayout};
     use crate::feel::Feel;
     use mantle_hid::Descriptor;
 
@@ -74,8 +91,31 @@ mod tests {
     }
 
     fn guess(axes: u8, taken: u128) -> Bindings {
+        guess_half(axes, Beside { taken, any: taken != 0 }, None)
+    }
+
+    fn guess_half(axes: u8, beside: Beside, half: Option<Half>) -> Bindings {
         let model = PadModel::common();
-        resolve(&Profile::plain("plain", Feel::default()), &layout(axes).parts[0], &model, taken)
+        let part = PartLayout { half, ..layout(axes).parts.swap_remove(0) };
+        resolve(&Profile::plain("plain", Feel::default()), &part, &model, beside)
+    }
+
+    #[test]
+    fn a_half_that_is_known_plays_its_own_hand_whoever_came_first() {
+        use PadTarget::*;
+        let alone = guess_half(2, Beside::default(), Some(Half::Right));
+        assert_eq!(alone, guess(2, 0), "alone it is a small pad, held across");
+        for (first, second) in [(Half::Left, Half::Right), (Half::Right, Half::Left)] {
+            let any = true;
+            let one = guess_half(2, Beside { taken: 0, any }, Some(first));
+            let other = guess_half(2, Beside { taken: one.bound(), any }, Some(second));
+            for (half, own) in [(first, &one), (second, &other)] {
+                let hands = [[LeftStickUp, Down, LeftShoulder], [RightStickUp, South, RightShoulder]];
+                let (here, there) = if half == Half::Left { (0, 1) } else { (1, 0) };
+                assert!(hands[here].iter().all(|target| own.bound() & target.mask() != 0), "{half:?} of {first:?}");
+                assert!(hands[there].iter().all(|target| own.bound() & target.mask() == 0), "{half:?} of {first:?}");
+            }
+        }
     }
 
     #[test]

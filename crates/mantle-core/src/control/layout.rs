@@ -26,6 +26,17 @@ pub struct PartLayout {
     pub triggers_turned: bool,
     /// Its sensors.
     pub sensors: Sensors,
+    /// Which half of a pad it is, where a sheet says so.
+    pub half: Option<Half>,
+}
+
+/// Half of a pad, for one hand.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Half {
+    /// For the left hand.
+    Left,
+    /// For the right hand.
+    Right,
 }
 
 impl PartLayout {
@@ -231,6 +242,7 @@ impl Layout {
                     unread: unread[item.part],
                     triggers_turned: false,
                     sensors: Sensors::default(),
+                    half: None,
                 });
                 builder.extras.push(Extras::default());
             }

@@ -13,7 +13,7 @@ pub use calibration::{Calibration, Rests};
 pub use checks::{Check, Verify};
 pub use extras::{Extras, Scale, Translated, Translation};
 pub(crate) use layout::rest_frame;
-pub use layout::{Carried, Layout, PARTS, PartLayout, Reach};
+pub use layout::{Carried, Half, Layout, PARTS, PartLayout, Reach};
 pub use observed::{Observed, Sight};
 pub use rest::Zone;
 pub use sensors::{AS_IT_IS, Contact, Measures, Sensors, Vector};

@@ -1,19 +1,20 @@
-//! What looks on while reports come: one thing at a time.
+//! What looks on while reports come.
 //!
-//! What is only seen on a screen ([`OnView`]: controls, a pad) is looked at as long as nothing else goes on; a press, a roll
-//! call, a measurement or a search for fields takes its place until it is over.
+//! A press, a roll call, a calibration, a measurement or a search for fields is something that somebody does with a device: one
+//! thing at a time, for the whole engine. What is only seen ([`Views`]: controls, a pad) each screen has its own of.
 
 mod controls;
 mod press;
 mod roll;
+mod views;
 
-pub use controls::Looking;
+pub use controls::{Calibrating, Looking};
 pub use press::Capturing;
 pub use roll::Calling;
+pub use views::{OnView, View, Views};
 
-use crate::device::{DeviceId, NodeId};
+use crate::device::NodeId;
 use crate::feel::Measure;
-use crate::pad::Trial;
 use crate::session::Session;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -29,26 +30,12 @@ pub enum Listening {
     Press(Box<Capturing>),
     /// A roll call of a slot.
     RollCall(Box<Calling>),
-    /// The controls of a part are looked at closely, and may be calibrated.
-    Controls(Box<Looking>),
+    /// The axes of a part are calibrated.
+    Calibration(Box<Calibrating>),
     /// A stick or trigger of a slot is measured.
     Measure(SlotNumber, Box<Measure>),
-    /// A slot's pad is tried.
-    Trial(SlotNumber, Box<Trial>),
     /// The fields of a node are looked for, by whoever was told of its reports.
     Fields(NodeId),
-}
-
-/// What a screen shows closely: it is looked at as long as nothing else goes on.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
-pub enum OnView {
-    /// Nothing that would have to be looked at.
-    #[default]
-    Nothing,
-    /// The controls of a part of a device.
-    Controls(DeviceId, u8),
-    /// The pad of a slot.
-    Pad(SlotNumber),
 }
 
 /// A report as those who look on are told of it.
@@ -60,8 +47,6 @@ pub struct Overheard<'a> {
     pub routes: &'a [Option<(SlotNumber, usize)>],
     /// What it says.
     pub frame: &'a Frame,
-    /// The session of [`Listening::slot`], after the report.
-    pub session: Option<&'a Session>,
 }
 
 impl Listening {
@@ -72,20 +57,10 @@ impl Listening {
         !matches!(self, Self::Nothing | Self::Fields(_))
     }
 
-    /// Whether it gives way to anything else: it is only looked at.
-    #[must_use]
-    pub fn gives_way(&self) -> bool {
-        matches!(self, Self::Nothing | Self::Controls(_) | Self::Trial(..))
-    }
-
     /// Whether somebody is doing something with a device that is not meant for a game, nor for a keyboard.
     #[must_use]
     pub fn takes_presses(&self) -> bool {
-        match self {
-            Self::Nothing | Self::Trial(..) => false,
-            Self::Controls(looking) => looking.session.is_some(),
-            Self::Press(_) | Self::RollCall(_) | Self::Measure(..) | Self::Fields(_) => true,
-        }
+        !matches!(self, Self::Nothing)
     }
 
     /// The slot that it is about.
@@ -94,8 +69,8 @@ impl Listening {
         match self {
             Self::Press(capturing) => Some(capturing.slot),
             Self::RollCall(calling) => Some(calling.slot),
-            Self::Measure(slot, _) | Self::Trial(slot, _) => Some(*slot),
-            Self::Nothing | Self::Controls(_) | Self::Fields(_) => None,
+            Self::Measure(slot, _) => Some(*slot),
+            Self::Nothing | Self::Calibration(_) | Self::Fields(_) => None,
         }
     }
 
@@ -103,7 +78,7 @@ impl Listening {
     #[must_use]
     pub fn is_of(&self, node: NodeId) -> bool {
         match self {
-            Self::Controls(looking) => looking.node == node,
+            Self::Calibration(calibrating) => calibrating.node == node,
             Self::Fields(own) => *own == node,
             _ => false,
         }
@@ -115,9 +90,9 @@ impl Listening {
         match self {
             Self::Press(capturing) => capturing.deadline(),
             Self::RollCall(calling) => calling.call.deadline(),
-            Self::Controls(looking) => looking.deadline(),
+            Self::Calibration(calibrating) => calibrating.session.deadline(),
             Self::Measure(_, measure) => measure.deadline(),
-            Self::Nothing | Self::Trial(..) | Self::Fields(_) => None,
+            Self::Nothing | Self::Fields(_) => None,
         }
     }
 
@@ -126,14 +101,19 @@ impl Listening {
         match self {
             Self::Press(capturing) => capturing.handle_time(now),
             Self::RollCall(calling) => calling.call.handle_time(now),
-            Self::Controls(looking) => looking.handle_time(now),
+            Self::Calibration(calibrating) => calibrating.session.handle_time(now),
             Self::Measure(_, measure) => measure.handle_time(now),
-            Self::Nothing | Self::Trial(..) | Self::Fields(_) => {}
+            Self::Nothing | Self::Fields(_) => {}
         }
     }
 
-    /// A report has been read and has played what it plays.
-    pub fn handle_frame(&mut self, now: Micros, heard: &Overheard<'_>) {
+    /// A report has been read and has played what it plays; `session` is what slots show after it.
+    pub fn handle_frame<'a>(
+        &mut self,
+        now: Micros,
+        heard: &Overheard<'_>,
+        session: impl Fn(SlotNumber) -> Option<&'a Session>,
+    ) {
         let own = |slot: SlotNumber| heard.routes.iter().flatten().filter(move |(own, _)| *own == slot);
         match self {
             Self::Press(capturing) => {
@@ -142,18 +122,15 @@ impl Listening {
             Self::RollCall(calling) => {
                 own(calling.slot).for_each(|(_, index)| calling.call.handle_frame(now, *index, heard.frame));
             }
-            Self::Controls(looking) if looking.node == heard.node => looking.handle_frame(now, heard.frame),
-            Self::Measure(_, measure) => {
-                if let Some(session) = heard.session {
+            Self::Calibration(calibrating) if calibrating.node == heard.node => {
+                calibrating.session.handle_frame(now, heard.frame);
+            }
+            Self::Measure(slot, measure) => {
+                if let Some(session) = session(*slot) {
                     measure.handle_lanes(now, session.lane_before_feel());
                 }
             }
-            Self::Trial(_, trial) => {
-                if let Some(session) = heard.session {
-                    trial.handle(now, session.state(), session.lane_before_feel(), session.strokes());
-                }
-            }
-            Self::Nothing | Self::Controls(_) | Self::Fields(_) => {}
+            Self::Nothing | Self::Calibration(_) | Self::Fields(_) => {}
         }
     }
 }

@@ -3,6 +3,7 @@
 use super::NewsKind;
 use super::words::{Mark, Mend, Sentence, slot_sentences};
 use super::{PadFault, SlotFacts, Stage};
+use crate::front::Front;
 use crate::slot::{SLOTS, SlotNumber};
 use crate::time::Micros;
 
@@ -38,8 +39,8 @@ pub struct TableFacts {
     pub locked: bool,
     /// For how long the board still asks for a press; and whether two buttons together sit a device down at any time.
     pub sitting: (Option<Micros>, bool),
-    /// Whether another login session is in front.
-    pub away: bool,
+    /// Whose turn it is.
+    pub front: Front,
     /// Why no pad can be made, where no slot has one yet.
     pub pads: Option<PadFault>,
     /// What is wrong with files, and with the machine: each in a sentence.
@@ -79,9 +80,8 @@ pub fn sentences_with(
         let text = format!("No pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
         out.push(Sentence { news: Some(NewsKind::NoPad), ..plain(Mark::Stop, &text, None) });
     }
-    if table.away {
-        let text = "Another login session is in front: all pads rest, and play on when this one is back.";
-        out.push(plain(Mark::Kept, text, None));
+    if let Some(text) = table.front.sentence() {
+        out.push(plain(Mark::Kept, &text, None));
     }
     let asks = |slot: SlotNumber, text: String| Sentence {
         mark: Mark::Ask,
@@ -118,8 +118,11 @@ pub fn sentences_with(
         if table.paused.is_some() && sentence.mend == Some(Mend::Resume) {
             continue;
         }
-        // Rights that are gone while another session is in front are nobody's fault.
-        if table.away && sentence.mark == Mark::Stop && matches!(sentence.stage, Some(Stage::Device | Stage::Pad)) {
+        // Rights that are gone while it is somebody else's turn are nobody's fault.
+        if table.front.rests()
+            && sentence.mark == Mark::Stop
+            && matches!(sentence.stage, Some(Stage::Device | Stage::Pad))
+        {
             continue;
         }
         if sentence.mark == Mark::Stop && sentence.stage == Some(Stage::Pad) {

@@ -4,7 +4,8 @@ use super::arrival::{Arrival, Learnt};
 use super::chord::{Chord, HELD};
 use super::held_off::HeldOff;
 use crate::binding::{
-    BindingNumber, Bindings, Compiled, Contribution, Engine, More, Pressed, Profile, SensorPlayer, Target, resolve,
+    Beside, BindingNumber, Bindings, Compiled, Contribution, Engine, More, Pressed, Profile, SensorPlayer, Target,
+    resolve,
 };
 use crate::control::{Calibration, Carried, Control, ControlKind, PartLayout, Place};
 use crate::device::Key;
@@ -87,18 +88,18 @@ impl Member {
         part: &PartLayout,
         profile: &Profile,
         model: &PadModel,
-        taken: u128,
+        beside: Beside,
         opened: Option<Micros>,
     ) {
         self.chord = Chord::of(part);
         self.arrival = Arrival::new(part, opened);
-        self.bind(part, profile, model, taken);
+        self.bind(part, profile, model, beside);
     }
 
     /// Its device goes on by another link: what is held there was held here, and counts.
-    pub fn change_link(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, taken: u128) {
+    pub fn change_link(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, beside: Beside) {
         if self.controls != part.controls {
-            self.bind(part, profile, model, taken);
+            self.bind(part, profile, model, beside);
         }
         self.chord = Chord::of(part);
         (self.arrival, self.blocked, self.held_off) = (Arrival::default(), 0, None);
@@ -115,8 +116,8 @@ impl Member {
         self.arrival.take_learnt()
     }
 
-    /// Takes another profile: what the old one held is let go. `taken` is what members before it play.
-    pub fn bind(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, taken: u128) {
+    /// Takes another profile: what the old one held is let go. `beside` are the other members.
+    pub fn bind(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, beside: Beside) {
         // What was calibrated meanwhile counts from here on.
         self.controls = part.controls.clone();
         let calibrated = |control: &Control| match (control.calibration, control.place) {
@@ -124,7 +125,7 @@ impl Member {
             _ => None,
         };
         self.corrections = part.controls.iter().filter_map(calibrated).collect();
-        self.bindings = resolve(profile, part, model, taken);
+        self.bindings = resolve(profile, part, model, beside);
         self.sensor = SensorPlayer::new(&self.bindings, part);
         self.watch.begin_again();
         let engine = Engine::new(profile, &self.bindings, part);

@@ -15,7 +15,7 @@ pub use assist::{AFTER, Assist, ONLY};
 pub use chord::{Chord, HELD};
 pub use member::Member;
 
-use crate::binding::Contribution;
+use crate::binding::{Beside, Contribution};
 use crate::control::Carried;
 use crate::feel::{Feel, Shaped, Shaper};
 use crate::pad::{Events, LINES, PadModel, PadState, PadTarget, Seen, Sensed, TRIGGER_FULL};
@@ -303,12 +303,11 @@ impl Session {
         self.rest(now);
     }
 
-    /// What the members before one play, as bits of [`PadTarget::mask`].
-    ///
-    /// [`PadTarget::mask`]: crate::pad::PadTarget::mask
+    /// The others beside a member that is there, or is about to be the last one.
     #[must_use]
-    pub fn taken_before(&self, index: usize) -> u128 {
-        self.members.iter().take(index).fold(0, |all, member| all | member.bindings.bound())
+    pub fn beside(&self, index: usize) -> Beside {
+        let taken = self.members.iter().take(index).fold(0, |all, member| all | member.bindings.bound());
+        Beside { taken, any: self.members.len().max(index + 1) > 1 }
     }
 
     /// Holds the pad at neutral while another login session is in front.

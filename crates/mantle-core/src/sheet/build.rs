@@ -204,7 +204,7 @@ impl SheetLayoutBuilder {
         }
         self.extras.battery = find_battery(sheet, &self.controls);
         let (controls, unread) = (self.controls, self.unread);
-        let part = PartLayout { usage, controls, unread, triggers_turned: false, sensors };
+        let part = PartLayout { usage, controls, unread, triggers_turned: false, sensors, half: sheet.half };
         let plan = Plan::from_reports(self.numbered, &self.reports, &self.wants);
         let mut carried: Vec<(u8, u8, Place)> = self.wants.iter().map(carries).collect();
         for one in &self.extras.translated {

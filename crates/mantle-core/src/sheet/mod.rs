@@ -7,7 +7,7 @@ mod vectors;
 pub use rule::MatchRule;
 pub use vectors::{SheetBattery, SheetContact, SheetMotion};
 
-use crate::control::{ControlKind, Packing, Plays, Scale, Translation, Verify};
+use crate::control::{ControlKind, Half, Packing, Plays, Scale, Translation, Verify};
 use crate::device::Identity;
 use crate::outgoing::{Encoder, KeepAlive, Lamps, Silence, StartUpStep};
 use mantle_hid::Usage;
@@ -22,6 +22,8 @@ pub struct Sheet {
     pub origin: String,
     /// Which devices it is for.
     pub rule: MatchRule,
+    /// Which half of a pad its devices are, if they are halves.
+    pub half: Option<Half>,
     /// Checksums of reports.
     pub checks: Vec<Verify>,
     /// Controls.

@@ -5,7 +5,6 @@ use crate::command::Command;
 use crate::control::{Layout, PartLayout};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, NodeFacts, NodeId, OsFault};
-use crate::listening::OnView;
 use crate::path::{Mark, PadCondition, StaysBare};
 use crate::planted::planted;
 use crate::seating::DevicePart;
@@ -222,9 +221,9 @@ impl Table {
         let routes = self.routes_of(node);
         let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(Option::take) else { return };
         self.effects.push_back(Effect::Close(node));
-        // Whoever gets this number next is not the one whose fields are looked for.
+        // Whoever gets this number next is not the one that is looked at, nor the one whose fields are looked for.
+        self.views.forget_node(node);
         if self.listening.is_of(node) {
-            self.on_view = OnView::Nothing;
             self.end_listening(now, |_| true);
         }
         self.release_routes(now, &routes);
@@ -248,6 +247,7 @@ impl Table {
             }
             self.devices[usize::from(source.device.0)] = None;
             self.seating.rise_all(source.device);
+            self.links.left.retain(|(own, _)| own.device != source.device);
             self.seating.kept.asking.retain(|asked| asked.part.device != source.device);
             let seats: Vec<String> = routes.iter().flatten().map(|(slot, _)| slot.to_string()).collect();
             let kept =
@@ -392,7 +392,10 @@ impl Table {
 
     /// Covers what plays and is bare. Keyboards and the last mouse are never covered: they steer the machine.
     pub(super) fn consider_covers(&mut self) {
-        if !self.covers || (self.paused && !planted("let go covers again")) {
+        if self.front.rests() || (self.paused && !planted("let go covers again")) {
+            return self.let_go_of_held();
+        }
+        if !self.covers {
             return;
         }
         for index in 0..self.devices.len() {

@@ -1,25 +1,19 @@
-//! Controls looked at closely: what has been seen of them, and their calibration, kept for each device by itself.
+//! The calibration of axes, kept for each device by itself.
 
 use super::{Offer, Table};
 use crate::command::{CalibrationStep, Command};
 use crate::control::calibration::{CalibrationPhase, CalibrationSession};
-use crate::control::{Calibration, Observed, PartLayout};
+use crate::control::{Calibration, PartLayout};
 use crate::device::{DeviceId, Key, NodeId};
-use crate::listening::Listening;
+use crate::listening::{Calibrating, Listening};
 use crate::path::Mark;
 use crate::time::Micros;
 
 impl Table {
-    /// What has been seen of the controls of a part that is looked at.
-    #[must_use]
-    pub fn observed(&self, device: DeviceId, part: u8) -> Option<&Observed> {
-        self.looking().filter(|one| (one.device, one.part) == (device, part)).map(|one| &one.observed)
-    }
-
     /// The calibration that goes on, and of what.
     #[must_use]
-    pub fn calibrating(&self) -> Option<(DeviceId, u8, &CalibrationSession)> {
-        self.looking().and_then(|one| Some((one.device, one.part, one.session.as_ref()?)))
+    pub fn calibrating(&self) -> Option<&Calibrating> {
+        if let Listening::Calibration(calibrating) = &self.listening { Some(calibrating) } else { None }
     }
 
     /// What is known of a part's axes.
@@ -61,7 +55,6 @@ impl Table {
 
     /// Begins a calibration.
     pub(super) fn calibrate(&mut self, now: Micros, device: DeviceId, part: u8) -> Result<(), String> {
-        self.look_at(now, Some((device, part)))?;
         let (node, local) = self.part_place(device, part).ok_or("that device is no longer connected")?;
         let source = self.source(node).ok_or("that device is no longer connected")?;
         let layout = source.layout().and_then(|layout| layout.parts.get(local)).ok_or("its reports cannot be read")?;
@@ -70,23 +63,19 @@ impl Table {
             return Err("it has no axes to calibrate".into());
         }
         // Whatever else goes on is over: somebody has asked for this.
-        self.end_listening(now, |own| !matches!(own, Listening::Controls(_)));
-        if let Listening::Controls(looking) = &mut self.listening {
-            looking.session = Some(session);
-        }
+        self.begin_listening(now, Listening::Calibration(Box::new(Calibrating { device, part, node, session })));
         Ok(())
     }
 
     pub(super) fn step_calibration(&mut self, now: Micros, step: CalibrationStep) -> Result<Option<Command>, String> {
-        let Listening::Controls(looking) = &mut self.listening else { return Err("no calibration goes on".into()) };
-        let session = looking.session.as_mut().ok_or("no calibration goes on")?;
+        let Listening::Calibration(own) = &mut self.listening else { return Err("no calibration goes on".into()) };
+        let (device, part, session) = (own.device, own.part, &mut own.session);
         match (step, session.phase()) {
             (CalibrationStep::Next, CalibrationPhase::Proposal) => {
                 let measured = session.proposals().into_iter();
                 let mut axes: Vec<(String, Calibration)> =
                     measured.filter_map(|one| Some((one.name, one.calibration?))).collect();
-                let (device, part) = (looking.device, looking.part);
-                looking.session = None;
+                self.end_listening(now, |_| true);
                 // What was not moved this time stays as it was.
                 let known = self.calibration_of(device, part);
                 let missing = known.iter().filter(|(name, _)| !axes.iter().any(|(own, _)| own == name));
@@ -96,7 +85,7 @@ impl Table {
             }
             (CalibrationStep::Next, _) => session.next(now),
             (CalibrationStep::Again, _) => session.again(now),
-            (CalibrationStep::Stop, _) => looking.session = None,
+            (CalibrationStep::Stop, _) => self.end_listening(now, |_| true),
         }
         Ok(None)
     }

@@ -86,8 +86,8 @@ impl Table {
                 self.find_readers(slot);
                 Ok(None)
             }
-            Command::TryPad { slot, again } => self.try_pad(now, slot, again).map(|()| None),
-            Command::LookAt(what) => self.look_at(now, what).map(|()| None),
+            Command::TryPad { slot, again } => self.try_pad(now, number.asker(), slot, again).map(|()| None),
+            Command::LookAt(what) => self.look_at(now, number.asker(), what).map(|()| None),
             Command::Calibrate { device, part } => self.calibrate(now, device, part).map(|()| None),
             Command::StepCalibration(step) => self.step_calibration(now, step),
             Command::SetCalibration { device, part, axes } => self.set_calibration(now, device, part, axes),

@@ -7,10 +7,12 @@ use crate::binding::Profile;
 use crate::command::{Command, CommandNumber};
 use crate::cover::Strength;
 use crate::device::{DeviceId, NodeFacts, NodeId, OsFault};
+use crate::front::Front;
 use crate::outgoing::Sent;
 use crate::pad::GameLamp;
 use crate::path::PadFault;
 use crate::preferences::Preferences;
+use crate::priority::Priority;
 use crate::sheet::Sheet;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -77,9 +79,22 @@ impl Table {
         self.handle(now, |table| table.cover_again(device));
     }
 
-    /// The person's login session is in front, or another one is: then what is read may be anybody's, and all pads rest.
-    pub fn handle_session(&mut self, now: Micros, front: bool) {
-        self.handle(now, |table| table.session_is(now, front));
+    /// It is this engine's turn, or somebody else's: then what is read may be anybody's, and all pads rest.
+    pub fn handle_front(&mut self, now: Micros, front: Front) {
+        self.handle(now, |table| table.front_is(now, front));
+    }
+
+    /// The engine's thread is scheduled like this from now on.
+    pub fn handle_priority(&mut self, now: Micros, priority: Priority) {
+        let (mark, text) = priority.note();
+        self.note(now, mark, text);
+        self.priority = priority;
+    }
+
+    /// How the engine's thread is scheduled.
+    #[must_use]
+    pub fn priority(&self) -> &Priority {
+        &self.priority
     }
 
     /// The machine is about to sleep, or has woken: until it is awake all pads rest, and what was held does not count before it is

@@ -191,7 +191,7 @@ impl Table {
                 .collect(),
             locked: self.locked,
             sitting: self.sitting(self.now()),
-            away: self.away,
+            front: self.front.clone(),
             pads: self.watching.pads.clone().filter(|_| self.slots().next().is_none()),
             notices: self.notices.iter().chain(self.file_faults.iter().flatten()).cloned().collect(),
         }

@@ -2,11 +2,12 @@
 
 use super::Table;
 use super::alarms::Alarm;
+use crate::binding::default_bindings;
 use crate::command::Command;
-use crate::control::ControlKind;
+use crate::control::{Control, ControlKind, PartLayout};
 use crate::cover::Cover;
 use crate::device::{DeviceId, Identity, NodeFacts, NodeId};
-use crate::pad::PadKind;
+use crate::pad::{PadKind, PadTarget};
 use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -15,6 +16,17 @@ use crate::time::Micros;
 const ASKS: Micros = Micros::seconds(60);
 /// A name is no longer than this.
 const NAME: usize = 40;
+
+/// Whether what is down would play both of these on a common pad.
+fn would_play(layout: &PartLayout, down: &[&Control], both: [PadTarget; 2]) -> bool {
+    let bindings = default_bindings(layout);
+    let by = |target: PadTarget| {
+        let of_it =
+            |control: &&&Control| bindings.list.iter().any(|one| one.control == control.number && one.target == target);
+        down.iter().any(|control| of_it(&control))
+    };
+    both.into_iter().all(by)
+}
 
 /// Whether devices without a slot may sit down by a press.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -141,9 +153,12 @@ impl Table {
         let pressed = entry.parts.iter().filter(|part| part.source == node).find(|part| {
             let layout = source.layout().and_then(|layout| layout.parts.get(part.local));
             let Some(layout) = layout.filter(|layout| layout.is_game_controller()) else { return false };
+            let is_down = |control: &&Control| control.is_down(control.raw(&frame));
             let buttons = layout.controls.iter().filter(|control| control.kind == ControlKind::Button);
-            let down = buttons.filter(|control| control.is_down(control.raw(&frame))).count();
-            down >= enough && self.seat(device, part.number).is_none()
+            let down: Vec<&Control> = buttons.filter(is_down).collect();
+            down.len() >= enough
+                && self.seat(device, part.number).is_none()
+                && (enough == 1 || self.preferences.sit_down.is_none_or(|both| would_play(layout, &down, both)))
         });
         let Some((part, name)) = pressed.map(|part| (part.number, entry.name.clone())) else { return };
         let Some(identity) = self.identity(device, part) else { return };

@@ -8,7 +8,7 @@ use crate::cover::Cover;
 use crate::device::{Bus, DeviceId, Identity, Key, Match, NodeId};
 use crate::path::Mark;
 use crate::seating::{DevicePart, MemberId};
-use crate::slot::SlotNumber;
+use crate::slot::{RememberedSlot, SlotNumber};
 use crate::time::Micros;
 
 /// A link that moves while the one that plays stands still for so long has taken its place.
@@ -23,6 +23,8 @@ pub(super) struct Links {
     pub same: Vec<Vec<Key>>,
     /// Parts whose device plays already, by another link, and as whom.
     pub waiting: Vec<(DevicePart, MemberId)>,
+    /// Slots that parts have left because their device was said to be another one's: they are had again when that is taken back.
+    pub left: Vec<(DevicePart, RememberedSlot)>,
 }
 
 impl Links {
@@ -175,10 +177,10 @@ impl Table {
         let Some(slot) = self.slot(seat.slot) else { return };
         let (profile, model) = (self.profile_of(&slot.profile), slot.model.clone());
         let Some(slot) = self.slots.get_mut(seat.slot) else { return };
-        let taken = slot.session.taken_before(seat.index);
+        let beside = slot.session.beside(seat.index);
         if let (Some(layout), Some(frame), Some(own)) = (layout, frame, slot.session.members.get_mut(seat.index)) {
             own.key = Key::new(&identity, part.part);
-            own.change_link(&layout, &profile, &model, taken);
+            own.change_link(&layout, &profile, &model, beside);
             slot.session.handle_due(now, seat.index, &frame);
         }
         self.note(now, Mark::Well, format!("{} plays in {} by {} now", identity.name, seat.slot, identity.place()));
@@ -240,6 +242,10 @@ impl Table {
                 return Err(format!("{} plays along in {}: part it there first", identity.name, seat.slot));
             }
             self.end_conversations(now);
+            let own = DevicePart { device: id, part };
+            self.links.left.retain(|(other, _)| *other != own);
+            let left = self.remembered().slots.into_iter().find(|slot| slot.number == seat.slot);
+            self.links.left.extend(left.map(|slot| (own, slot)));
             self.leave(now, seat, false);
         }
         self.seating.kept.want(&identity);
@@ -301,7 +307,12 @@ impl Table {
             self.seating.rise(own);
             self.uncover_idle([own]);
         }
-        if let Some(node) = self.part(own).map(|(_, part)| part.source) {
+        let left = self.links.left.iter().position(|(other, _)| *other == own).map(|at| self.links.left.remove(at).1);
+        let is_free = |slot: &RememberedSlot| self.slot(slot.number).is_none();
+        if let Some(left) = left.filter(is_free).filter(|slot| self.has_no_other_place(&slot.members).is_ok()) {
+            self.restore_slot(now, left);
+            self.seat_waiting(now);
+        } else if let Some(node) = self.part(own).map(|(_, part)| part.source) {
             self.seat_arrival(now, id, node, false);
         }
         Ok(number.map(|slot| Command::SameDevice { device: id, part, slot }))

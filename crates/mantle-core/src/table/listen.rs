@@ -3,10 +3,11 @@
 use super::alarms::Alarm;
 use super::{Offer, Table};
 use crate::binding::Target;
+use crate::command::Asker;
 use crate::control::{ControlKind, Observed, Place};
 use crate::device::{DeviceId, NodeId};
 use crate::feel::{Measure, Shaped};
-use crate::listening::{Calling, Capturing, Listening, Looking, OnView, Overheard};
+use crate::listening::{Calling, Capturing, Listening, Looking, OnView, Overheard, View};
 use crate::pad::{PadTarget, Seen, Trial};
 use crate::planted::planted;
 use crate::rollcall::Capture;
@@ -39,16 +40,22 @@ impl Table {
         if let Listening::Measure(slot, measure) = &self.listening { Some((*slot, measure)) } else { None }
     }
 
-    /// A pad that is tried, and what has been found so far.
+    /// What trying a slot's pad has found so far, if a screen shows it.
     #[must_use]
-    pub fn trying(&self) -> Option<(SlotNumber, &Trial)> {
-        if let Listening::Trial(slot, trial) = &self.listening { Some((*slot, trial)) } else { None }
+    pub fn trying(&self, slot: SlotNumber) -> Option<&Trial> {
+        match self.views.get(OnView::Pad(slot))? {
+            View::Pad(_, trial) => Some(trial),
+            View::Controls(_) => None,
+        }
     }
 
-    /// The controls that are looked at.
+    /// What has been seen of the controls of a part, if a screen shows them.
     #[must_use]
-    pub fn looking(&self) -> Option<&Looking> {
-        if let Listening::Controls(looking) = &self.listening { Some(looking) } else { None }
+    pub fn observed(&self, device: DeviceId, part: u8) -> Option<&Observed> {
+        match self.views.get(OnView::Controls(device, part))? {
+            View::Controls(looking) => Some(&looking.observed),
+            View::Pad(..) => None,
+        }
     }
 
     /// Something begins to look on; what did so before is over.
@@ -63,12 +70,15 @@ impl Table {
         }
     }
 
-    /// If what goes on is of this kind it is over, and what is on view is looked at again.
+    /// If what goes on is of this kind it is over, and what is on view is seen anew: what was pressed meanwhile was not meant for it.
     pub(super) fn end_listening(&mut self, now: Micros, ends: impl Fn(&Listening) -> bool) {
         if ends(&self.listening) {
-            let next = self.seen_on_view(now).ok().filter(|_| !planted("what is on view does not come back"));
-            let next = next.unwrap_or_default();
-            self.begin_listening(now, next);
+            self.begin_listening(now, Listening::Nothing);
+            if !planted("what is on view is not seen anew") {
+                let mut views = std::mem::take(&mut self.views);
+                views.begin_anew(|what| self.view_of(now, what).ok());
+                self.views = views;
+            }
         }
     }
 
@@ -77,60 +87,63 @@ impl Table {
         self.end_listening(now, |own| matches!(own, Listening::Press(_) | Listening::RollCall(_)));
     }
 
-    /// What is on view, if it can be looked at.
-    fn seen_on_view(&self, now: Micros) -> Result<Listening, String> {
-        match self.on_view {
-            OnView::Nothing => Ok(Listening::Nothing),
+    /// Where looking at something begins, if it can be looked at.
+    fn view_of(&self, now: Micros, what: OnView) -> Result<View, String> {
+        match what {
             OnView::Pad(slot) => match self.slot(slot) {
-                Some(entry) => Ok(Listening::Trial(slot, Box::new(Trial::new(now, &entry.model)))),
+                Some(entry) => Ok(View::Pad(slot, Box::new(Trial::new(now, &entry.model)))),
                 None => Err(format!("{slot} is empty")),
             },
             OnView::Controls(device, part) => {
                 let (node, local) = self.part_place(device, part).ok_or("that device is no longer connected")?;
                 let layout = self.source(node).and_then(|source| source.layout()?.parts.get(local));
                 let observed = Observed::new(layout.ok_or("its reports cannot be read")?);
-                Ok(Listening::Controls(Box::new(Looking { device, part, node, observed, session: None })))
+                Ok(View::Controls(Box::new(Looking { device, part, node, observed })))
             }
         }
     }
 
-    /// A screen shows something else closely.
-    fn show(&mut self, now: Micros, what: OnView, again: bool) -> Result<(), String> {
-        if what == self.on_view && !again {
-            return Ok(());
-        }
-        let before = std::mem::replace(&mut self.on_view, what);
-        match self.seen_on_view(now) {
-            Ok(next) if self.listening.gives_way() => self.begin_listening(now, next),
-            Ok(_) => {}
-            Err(why) => {
-                self.on_view = before;
-                return Err(why);
-            }
+    /// A screen shows something closely; `again` begins anew with it.
+    fn show(&mut self, now: Micros, asker: Asker, what: OnView, again: bool) -> Result<(), String> {
+        if self.views.get(what).is_some() && !again {
+            self.views.share(asker, what);
+        } else {
+            let view = self.view_of(now, what)?;
+            self.views.show(asker, view);
         }
         Ok(())
     }
 
-    /// Looks at the controls of a part from now on, or no longer.
-    pub(super) fn look_at(&mut self, now: Micros, what: Option<(DeviceId, u8)>) -> Result<(), String> {
-        match what {
-            Some((device, part)) => self.show(now, OnView::Controls(device, part), false),
-            None if matches!(self.on_view, OnView::Controls(..)) => self.show(now, OnView::Nothing, false),
-            None => Ok(()),
+    /// A screen shows the controls of a part closely from now on, or no longer.
+    pub(super) fn look_at(&mut self, now: Micros, asker: Asker, what: Option<(DeviceId, u8)>) -> Result<(), String> {
+        if let Some((device, part)) = what {
+            return self.show(now, asker, OnView::Controls(device, part), false);
         }
+        if matches!(self.views.shown_by(asker), Some(OnView::Controls(..))) {
+            self.views.leave(asker);
+        }
+        Ok(())
     }
 
-    /// A slot's pad is tried from now on, or none is; `again` forgets what has been seen of it so far.
-    pub(super) fn try_pad(&mut self, now: Micros, number: Option<SlotNumber>, again: bool) -> Result<(), String> {
+    /// A screen tries a slot's pad from now on, or none; `again` forgets what has been seen of it so far.
+    pub(super) fn try_pad(
+        &mut self,
+        now: Micros,
+        asker: Asker,
+        number: Option<SlotNumber>,
+        again: bool,
+    ) -> Result<(), String> {
         let Some(number) = number else {
-            let on_view = matches!(self.on_view, OnView::Pad(_));
-            return if on_view { self.show(now, OnView::Nothing, false) } else { Ok(()) };
+            if matches!(self.views.shown_by(asker), Some(OnView::Pad(_))) {
+                self.views.leave(asker);
+            }
+            return Ok(());
         };
         let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         if again {
             slot.session.seen = Seen::default();
         }
-        self.show(now, OnView::Pad(number), again)
+        self.show(now, asker, OnView::Pad(number), again)
     }
 
     /// Listens for a press that shall play a target.
@@ -172,9 +185,10 @@ impl Table {
     #[cold]
     pub(super) fn hear(&mut self, now: Micros, node: NodeId) {
         let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
-        let session = self.listening.slot().and_then(|slot| self.slots.get(slot)).map(|slot| &slot.session);
-        let heard = Overheard { node, routes: &source.routes, frame: &source.frame, session };
-        self.listening.handle_frame(now, &heard);
+        let session = |slot| self.slots.get(slot).map(|slot| &slot.session);
+        let heard = Overheard { node, routes: &source.routes, frame: &source.frame };
+        self.views.handle_frame(now, &heard, !self.listening.takes_presses(), session);
+        self.listening.handle_frame(now, &heard, session);
         self.save_call(now);
         self.set_alarm(Alarm::Listening);
         if matches!(self.listening, Listening::Press(_) | Listening::RollCall(_)) {

@@ -54,11 +54,13 @@ use crate::control::Calibration;
 use crate::cover::Cover;
 use crate::device::{DeviceId, NodeId};
 use crate::feel::Feel;
+use crate::front::Front;
 use crate::keys::KeyTarget;
-use crate::listening::{Listening, OnView};
+use crate::listening::{Listening, Views};
 use crate::pad::{GameLamp, PadKind, PadModel};
 use crate::path::{Mark, PadCondition};
 use crate::preferences::Preferences;
+use crate::priority::Priority;
 use crate::seating::Seating;
 use crate::session::Session;
 use crate::sheet::Sheet;
@@ -91,6 +93,8 @@ pub struct Settings {
     pub preferences: Preferences,
     /// Seconds from the beginning of 1970 to the moment 0 of all stamps; without it slots are kept for good.
     pub began: Option<u64>,
+    /// Whose turn it is at first.
+    pub front: Front,
 }
 
 /// The profile that every slot has until it gets another.
@@ -205,9 +209,9 @@ pub struct Table {
     profiles: Vec<Arc<Profile>>,
     /// Changes of profiles that are being saved.
     editing: Vec<profiles::Editing>,
-    /// What looks on while reports come, and what does when nothing else goes on.
+    /// What looks on while reports come, and what screens show closely.
     listening: Listening,
-    on_view: OnView,
+    views: Views,
     /// What was measured of axes.
     calibrated: Vec<(crate::device::Key, Vec<(String, Calibration)>)>,
     /// Devices of which two axes were seen to be triggers.
@@ -236,11 +240,13 @@ pub struct Table {
     /// Comings and goings are not for the journal now.
     quiet: bool,
     paused: bool,
-    /// Another login session is in front.
-    away: bool,
+    /// Whose turn it is.
+    front: Front,
     /// The machine sleeps, or is about to; when it woke.
     asleep: bool,
     woke: Option<Micros>,
+    /// How the engine's thread is scheduled.
+    priority: Priority,
     trash: Vec<(CommandNumber, RememberedSlot)>,
     alarms: alarms::Alarms,
     watching: watching::Watching,
@@ -284,13 +290,13 @@ impl Table {
             profiles,
             editing: Vec::new(),
             listening: Listening::Nothing,
-            on_view: OnView::Nothing,
+            views: Views::default(),
             calibrated: settings.remembered.calibrated,
             triggers_turned: settings.remembered.triggers_turned,
             types: false,
             screen: false,
             types_here: settings.remembered.types_here,
-            links: links::Links { same: settings.remembered.same, waiting: Vec::new() },
+            links: links::Links { same: settings.remembered.same, ..links::Links::default() },
             lent: Vec::new(),
             locked: settings.remembered.locked,
             sitting: guests::Sitting { asks: None, always: settings.remembered.sit_by_two },
@@ -301,9 +307,10 @@ impl Table {
             requests: 0,
             quiet: false,
             paused: false,
-            away: false,
+            front: settings.front,
             asleep: false,
             woke: None,
+            priority: Priority::default(),
             trash: Vec::new(),
             alarms: alarms::Alarms::default(),
             watching: watching::Watching::default(),

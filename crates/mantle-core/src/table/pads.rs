@@ -3,6 +3,7 @@
 use super::alarms::Alarm;
 use super::{Effect, PAD_RETRY, Slot, Table};
 use crate::command::Command;
+use crate::front::Front;
 use crate::pad::{GameLamp, PadKind};
 use crate::path::{Mark, PadCondition, PadFault};
 use crate::planted::planted;
@@ -14,6 +15,10 @@ impl Table {
     /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order. One that is
     /// refused is not overtaken by the next: games number pads in the order in which they appear.
     pub(super) fn ask_for_pad(&mut self) {
+        // Whoever waits has none: games of others would list them.
+        if matches!(self.front, Front::OtherEngine { .. }) {
+            return;
+        }
         let all = planted("all pads are asked for at once");
         let has_one = |slot: &Slot| matches!(slot.pad, PadCondition::Made | PadCondition::Unwanted);
         let waits = |slot: &Slot| !(has_one(slot) || all && slot.asked);

@@ -132,13 +132,14 @@ impl Table {
         let members = self.slot(number).map_or(0, |slot| slot.session.members.len());
         for index in 0..members {
             let Some(slot) = self.slot(number) else { return };
-            let (profile, model, taken) =
-                (self.profile_of(&slot.profile), slot.model.clone(), slot.session.taken_before(index));
+            let (profile, model, beside) =
+                (self.profile_of(&slot.profile), slot.model.clone(), slot.session.beside(index));
             let Some((device, part)) = self.part_of(number, index) else { continue };
             let (node, device, part) = (part.source, device.id, part.number);
             let Some(layout) = self.calibrated_part(device, part) else { continue };
             let own = &slot.session.members[index];
-            if own.bindings.list.is_empty() || own.bindings == crate::binding::resolve(&profile, &layout, &model, taken)
+            if own.bindings.list.is_empty()
+                || own.bindings == crate::binding::resolve(&profile, &layout, &model, beside)
             {
                 continue;
             }
@@ -149,8 +150,8 @@ impl Table {
     /// A member is bound anew: what it held is let go, and what is held still plays by the new bindings with the next report.
     fn bind_member(&mut self, number: SlotNumber, index: usize, node: NodeId, layout: &PartLayout, profile: &Profile) {
         let Some(slot) = self.slots.get_mut(number) else { return };
-        let (model, taken) = (slot.model.clone(), slot.session.taken_before(index));
-        slot.session.members[index].bind(layout, profile, &model, taken);
+        let (model, beside) = (slot.model.clone(), slot.session.beside(index));
+        slot.session.members[index].bind(layout, profile, &model, beside);
         slot.session.members[index].release();
         if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
             source.fresh = true;

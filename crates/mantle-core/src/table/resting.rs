@@ -1,9 +1,10 @@
-//! Slots that rest: everything is let go, another login session is in front, a device is left to the game.
+//! Slots that rest: everything is let go, it is somebody else's turn, a device is left to the game.
 
 use super::{Effect, Table};
 use crate::command::Command;
 use crate::cover::Cover;
 use crate::device::{DeviceId, NodeId};
+use crate::front::Front;
 use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
@@ -27,21 +28,21 @@ impl Table {
                 self.take_up(now, number);
             }
         }
-        if paused {
-            let mut free = Vec::new();
-            for device in self.devices.iter_mut().flatten() {
-                if device.cover == Cover::Covered(crate::cover::Strength::Held) {
-                    device.cover = Cover::Bare;
-                    free.push(Effect::Uncover(device.id));
-                }
-            }
-            self.effects.extend(free);
-        }
         self.note(
             now,
             if paused { Mark::Stop } else { Mark::Well },
             if paused { "everything is let go" } else { "pads play again" },
         );
+    }
+
+    /// While pads rest what we hold is anybody's.
+    pub(super) fn let_go_of_held(&mut self) {
+        for device in self.devices.iter_mut().flatten() {
+            if device.cover == Cover::Covered(crate::cover::Strength::Held) {
+                device.cover = Cover::Bare;
+                self.effects.push_back(Effect::Uncover(device.id));
+            }
+        }
     }
 
     /// A slot plays again: what its devices hold now, as far as they have said, does not count before it is let go; everything else
@@ -57,16 +58,25 @@ impl Table {
         }
     }
 
-    /// While another login session is in front all pads rest; they play on when this one is back.
-    pub(super) fn session_is(&mut self, now: Micros, front: bool) {
-        if self.away != front {
+    /// While it is somebody else's turn all pads rest and nothing is held; they play on when it is ours again.
+    pub(super) fn front_is(&mut self, now: Micros, front: Front) {
+        if self.front == front {
             return;
         }
-        self.away = !front;
-        for (_, slot) in self.slots.iter_mut() {
-            slot.session.set_away(now, !front || self.asleep);
+        let rested = std::mem::replace(&mut self.front, front).rests();
+        let rests = self.front.rests();
+        if let Some(text) = self.front.sentence() {
+            self.note(now, Mark::Well, text);
+        } else {
+            self.note(now, Mark::Well, "This login session is in front again: pads play.");
         }
-        if front {
+        if rested == rests {
+            return;
+        }
+        for (_, slot) in self.slots.iter_mut() {
+            slot.session.set_away(now, rests || self.asleep);
+        }
+        if !rests {
             let refused: Vec<NodeId> = self
                 .sources
                 .iter()
@@ -79,9 +89,6 @@ impl Table {
         } else {
             SlotNumber::all().for_each(|number| self.stop_rumble(number));
         }
-        let text =
-            if front { "this login session is in front again" } else { "another login session is in front: pads rest" };
-        self.note(now, Mark::Well, text);
     }
 
     /// The machine sleeps, or has woken.
@@ -92,7 +99,7 @@ impl Table {
             return;
         }
         self.woke = (!asleep).then_some(now);
-        let rests = asleep || self.away;
+        let rests = asleep || self.front.rests();
         for (_, slot) in self.slots.iter_mut() {
             // That it slept may be known only afterwards.
             if !asleep && !slept {

@@ -98,7 +98,7 @@ impl Table {
             }
             after.is(After::DUE_MOVED, session.take_due_moved());
         }
-        after.is(After::HEARD, self.listening.hears());
+        after.is(After::HEARD, self.listening.hears() || self.views.hears());
         if after != After::default() {
             self.follow_report(now, node, bytes.len(), after);
         }

@@ -61,7 +61,7 @@ impl Table {
         if self.paused {
             slot.session.pause(now, true);
         }
-        slot.session.set_away(now, self.away || self.asleep);
+        slot.session.set_away(now, self.front.rests() || self.asleep);
         slot.away_since = remembered.away_since;
         self.slots.put(remembered.number, slot);
     }
@@ -281,12 +281,12 @@ impl Table {
         source.fresh = true;
         let Some(slot) = self.slots.get_mut(number) else { return };
         slot.bound = Some(profile.clone());
-        let taken = slot.session.taken_before(index);
+        let beside = slot.session.beside(index);
         let Some(seat) = slot.session.members.get_mut(index) else { return };
         let key = Key::new(&identity, part);
         seat.key = key;
         if let Some(layout) = layout {
-            seat.attach(&layout, &profile, &model, taken, opened);
+            seat.attach(&layout, &profile, &model, beside, opened);
         }
         if back {
             // It is back, or another one of its kind: what passed before says nothing about it.

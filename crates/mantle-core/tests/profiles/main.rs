@@ -5,7 +5,7 @@ mod draw;
 mod plain;
 
 use draw::{Act, PAD, Story, profile, story, targets};
-use mantle_core::binding::{Contribution, Engine, Leave, More, Named, Part, Profile, Rule, Target, resolve};
+use mantle_core::binding::{Beside, Contribution, Engine, Leave, More, Named, Part, Profile, Rule, Target, resolve};
 use mantle_core::control::{Layout, PartLayout};
 use mantle_core::keys::KeyTarget;
 use mantle_core::pad::{PadKind, PadModel, PadTarget};
@@ -36,7 +36,7 @@ struct Run {
 
 impl Run {
     fn new(profile: &Profile, part: &PartLayout, rest: Frame) -> Self {
-        let engine = Engine::new(profile, &resolve(profile, part, &PadModel::common(), 0), part);
+        let engine = Engine::new(profile, &resolve(profile, part, &PadModel::common(), Beside::default()), part);
         Self { engine, frame: rest, given: Given::default() }
     }
 
@@ -149,7 +149,7 @@ fn flown(target: Target) -> Target {
 fn compare_flown(plain: &Profile, own: &Profile, story: &Story) -> Option<String> {
     let (layout, part) = pad();
     let [_, flight, ..] = PadKind::widest();
-    let mut engine = Engine::new(own, &resolve(own, &part, &flight.model(), 0), &part);
+    let mut engine = Engine::new(own, &resolve(own, &part, &flight.model(), Beside::default()), &part);
     let mut meant = Plain::new(plain, &part);
     let (mut now, mut frame) = (Micros(0), layout.rest);
     let differs = |engine: &Engine, given: &Contribution, frame: &Frame, meant: &plain::Given| {
@@ -338,7 +338,7 @@ fn what_is_not_said_plays_as_it_would() {
         Profile { rules: vec![rule(PadTarget::South, "button 4")], ..Profile::plain("p", Default::default()) };
     let targets = |profile: &Profile, name: &str| {
         let number = part.controls.iter().find(|control| control.name == name).expect("there is one").number;
-        let bindings = resolve(profile, &part, &PadModel::common(), 0);
+        let bindings = resolve(profile, &part, &PadModel::common(), Beside::default());
         bindings.list.iter().filter(|one| one.control == number).map(|one| one.target.name()).collect::<Vec<_>>()
     };
     assert_eq!(targets(&profile, "button 4"), ["South"]);
@@ -347,7 +347,7 @@ fn what_is_not_said_plays_as_it_would() {
     profile.defaults = false;
     assert_eq!(targets(&profile, "button 2"), Vec::<&str>::new());
     profile.rules.push(rule(PadTarget::East, "lever"));
-    let bindings = resolve(&profile, &part, &PadModel::common(), 0);
+    let bindings = resolve(&profile, &part, &PadModel::common(), Beside::default());
     assert_eq!(bindings.not_found, [(1, "the device has no control named lever".to_owned())]);
 }
 

@@ -1,6 +1,6 @@
 //! A sheet as text: what is read back is the same sheet.
 
-use mantle_core::control::{Packing, Plays, Verify};
+use mantle_core::control::{Half, Packing, Plays, Verify};
 use mantle_core::measure::{Checksum, Width};
 use mantle_core::outgoing::{Act, Encoder, OutField, StartUpStep};
 use mantle_core::sheet::{MatchRule, Sheet, SheetControl, Where};
@@ -18,6 +18,10 @@ pub fn write(sheet: &Sheet) -> String {
     let mut out = format!("{FOUND}\nversion = 1\nname = {}\n", quoted(&sheet.name));
     if sheet.keep {
         out.push_str("keep = true\n");
+    }
+    if let Some(half) = sheet.half {
+        let word = if half == Half::Left { "left" } else { "right" };
+        let _ = writeln!(out, "half = {}", quoted(word));
     }
     if let Some(pairing) = &sheet.pairing {
         let _ = writeln!(out, "pairing = {}", quoted(pairing));

@@ -135,13 +135,13 @@ impl LinuxWorld {
                 self.ready.push_back(Happening::Changed(now(), NodeId(index as u16)));
             }
         }
-        if session && std::mem::replace(&mut self.front, watch::session_in_front()) != self.front {
-            self.ready.push_back(Happening::Session(now(), self.front));
-        }
         if (sheets || profiles || settings)
             && let (Some(workers), Ok(watcher)) = (&self.workers, watcher.try_clone())
         {
             workers.watch(watcher, self.own.clone());
+        }
+        if session {
+            self.handle_session();
         }
         if sheets {
             self.workers.iter().for_each(Workers::read_sheets);

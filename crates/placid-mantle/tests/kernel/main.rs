@@ -94,8 +94,10 @@ const CASES: &[Case] = &[
 ];
 
 /// Those that need the system's own init: a second boot.
-const SEAT_CASES: &[Case] =
-    &[("an ordinary account, from login on: session, switch, kill, removal", seat_cases::from_login_on)];
+const SEAT_CASES: &[Case] = &[
+    ("an ordinary account, from login on: session, switch, kill, removal", seat_cases::from_login_on),
+    ("two accounts at one machine: whose session is in front plays", seat_cases::two_accounts),
+];
 
 /// The one after which nothing else can be done: a third boot.
 const SLEEP_CASES: &[Case] = &[(SLEEP, |_| Err("it is played in memory".into()))];

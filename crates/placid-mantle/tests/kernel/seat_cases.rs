@@ -10,9 +10,13 @@ use std::process::Command;
 
 /// `VT_ACTIVATE` of linux/vt.h.
 const VT_ACTIVATE: rustix::ioctl::Opcode = 0x5606;
-/// The session of somebody who sits at the machine.
-const SESSION: &str = "[Unit]\nAfter=systemd-logind.service\n[Service]\nUser=pad\nPAMName=login\nTTYPath=/dev/tty1\n\
-    TTYReset=yes\nStandardInput=tty-force\nStandardOutput=null\nExecStart=/bin/sleep 100000\n";
+/// The session of somebody who sits at the machine, at this terminal.
+fn session(name: &str, terminal: u8) -> String {
+    format!(
+        "[Unit]\nAfter=systemd-logind.service\n[Service]\nUser={name}\nPAMName=login\nTTYPath=/dev/tty{terminal}\n\
+         TTYReset=yes\nStandardInput=tty-force\nStandardOutput=null\nExecStart=/bin/sleep 100000\n"
+    )
+}
 
 /// A command as root.
 fn root(line: &[&str]) -> Result<String, String> {
@@ -28,17 +32,51 @@ fn run(command: &mut Command) -> Result<String, String> {
 
 /// The person.
 struct Person {
+    name: &'static str,
     uid: String,
 }
 
 impl Person {
+    /// Somebody logs in at a terminal, whose engine may make pads once their session is in front.
+    fn log_in(name: &'static str, terminal: u8) -> Result<Self, String> {
+        root(&[env!("CARGO_BIN_EXE_placid-mantle"), "setup", "1209:0a01"])?;
+        if root(&["id", "-u", name]).is_err() {
+            root(&["useradd", "-m", "-s", "/bin/bash", name])?;
+        }
+        let person = Self { name, uid: root(&["id", "-u", name])?.trim().to_owned() };
+        let unit = format!("session-{name}.service");
+        fs::write(format!("/run/systemd/system/{unit}"), session(name, terminal)).map_err(|error| error.to_string())?;
+        root(&["systemctl", "daemon-reload"])?;
+        root(&["systemctl", "start", &unit])?;
+        wait_for("the person's service manager", || person.systemctl(&["show-environment"]).ok())?;
+        Ok(person)
+    }
+
+    /// Their session is in front.
+    fn comes_to_the_front(&self, terminal: usize) -> Result<(), String> {
+        activate(terminal)?;
+        let has = format!("user:{}:rw-", self.name);
+        let may = || root(&["getfacl", "-p", "/dev/uinput"]).is_ok_and(|said| said.contains(&has));
+        wait_for("the right to make pads", || may().then_some(()))
+    }
+
+    /// Their engine plays.
+    fn plays(&self) -> Result<(), String> {
+        wait_for(&format!("the engine of {} to play", self.name), || {
+            let said = self.mantle(&["status"]).ok()?;
+            let rests = said.contains("has the devices") || said.contains("Another login session");
+            (!rests && said.contains("Harbour panel")).then_some(())
+        })
+    }
+
     /// A command of theirs, in their session.
     fn command(&self, program: &str, arguments: &[&str]) -> Command {
         let runtime = format!("/run/user/{}", self.uid);
         let mut command = Command::new("setpriv");
-        command.args(["--reuid=pad", "--regid=pad", "--init-groups"]).arg(program).args(arguments);
+        let ids = ["--reuid", "--regid"].map(|id| format!("{id}={}", self.name));
+        command.args(ids).arg("--init-groups").arg(program).args(arguments);
         command.env("XDG_RUNTIME_DIR", &runtime).env("DBUS_SESSION_BUS_ADDRESS", format!("unix:path={runtime}/bus"));
-        command.env("HOME", "/home/pad").env_remove("XDG_CONFIG_HOME").current_dir("/");
+        command.env("HOME", format!("/home/{}", self.name)).env_remove("XDG_CONFIG_HOME").current_dir("/");
         command
     }
 
@@ -67,29 +105,20 @@ fn activate(vt: usize) -> Result<(), String> {
     unsafe { ioctl(&tty, IntegerSetter::<VT_ACTIVATE>::new_usize(vt)) }.map_err(|error| format!("VT_ACTIVATE: {error}"))
 }
 
-fn press(pad: &mut StandIn, game: &mut Reader) -> Result<(), String> {
+/// A button is pressed; returns which of the game's controllers that was.
+fn press(pad: &mut StandIn, game: &mut Reader) -> Result<String, String> {
     pad.send(0, &bench::bytes("00 80 80 80"))?;
     pad.send(0, &bench::bytes("01 80 80 80"))?;
-    game.lines.wait("South down", |line| line.starts_with("button ") && line.ends_with(" a 1"))?;
+    let down = |line: &str| line.starts_with("button ") && line.ends_with(" a 1");
+    let line = game.lines.wait("South down", down)?;
     pad.send(0, &bench::bytes("00 80 80 80"))?;
     game.lines.wait("South up", |line| line.starts_with("button ") && line.ends_with(" a 0"))?;
-    Ok(())
+    line.split(' ').nth(1).map(str::to_owned).ok_or(line)
 }
 
 pub fn from_login_on(bench: &Bench) -> Result<(), String> {
-    root(&["useradd", "-m", "-s", "/bin/bash", "pad"])?;
-    let person = Person { uid: root(&["id", "-u", "pad"])?.trim().to_owned() };
-    root(&[env!("CARGO_BIN_EXE_placid-mantle"), "setup", "1209:0a01"])?;
-    fs::write("/run/systemd/system/session.service", SESSION).map_err(|error| error.to_string())?;
-    root(&["systemctl", "daemon-reload"])?;
-    root(&["systemctl", "start", "session.service"])?;
-    wait_for("an active session at the seat", || {
-        let said = root(&["loginctl", "show-seat", "seat0", "-p", "ActiveSession", "--value"]).ok()?;
-        (!said.trim().is_empty()).then_some(())
-    })?;
-    let may = || root(&["getfacl", "-p", "/dev/uinput"]).is_ok_and(|said| said.contains("user:pad:rw-"));
-    wait_for("the right to make pads", || may().then_some(()))?;
-    wait_for("the person's service manager", || person.systemctl(&["show-environment"]).ok())?;
+    let person = Person::log_in("pad", 1)?;
+    person.comes_to_the_front(1)?;
 
     let said = person.mantle(&["service", "install"])?;
     if !said.contains("runs from login on") {
@@ -102,6 +131,18 @@ pub fn from_login_on(bench: &Bench) -> Result<(), String> {
     game.added()?;
     wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
     press(&mut pad, &mut game)?;
+
+    // What it says is in the journal, each fact a field of its own.
+    let mut journal = String::new();
+    wait_for("the journal", || {
+        let entries = ["journalctl", "_SYSTEMD_USER_UNIT=placid-mantle.service", "MANTLE_MARK=well", "-o", "json"];
+        journal = root(&entries).unwrap_or_else(|why| why);
+        journal.contains("Harbour panel sits in slot 1").then_some(())
+    })
+    .map_err(|why| format!("{why}: {journal}"))?;
+    if !journal.contains("MANTLE_AT") || !journal.contains("The engine runs at ") {
+        return Err(format!("the journal lacks something: {journal}"));
+    }
 
     // Another session comes to the front: what is pressed there is not for this one's pads.
     activate(2)?;
@@ -157,4 +198,42 @@ pub fn from_login_on(bench: &Bench) -> Result<(), String> {
         Err(why) if why.contains("no engine runs for this account") => Ok(()),
         other => Err(format!("the engine runs on: {other:?}")),
     }
+}
+
+/// Two people, each with an engine from login on: the one whose session is in front plays, with the same device.
+pub fn two_accounts(bench: &Bench) -> Result<(), String> {
+    let first = Person::log_in("pad", 1)?;
+    first.comes_to_the_front(1)?;
+    first.mantle(&["service", "install"])?;
+    let mut pad =
+        StandIn::plug(&shipped::device("harbour-panel").map_err(|fault| fault.to_string())?, "lab-1", Some("S1"))?;
+    first.plays()?;
+    let mut game = bench.game(None)?;
+    game.added()?;
+    wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
+    let of_first = press(&mut pad, &mut game)?;
+
+    // The other one is not in front: their engine runs, and rests.
+    let second = Person::log_in("mate", 2)?;
+    second.mantle(&["service", "install"])?;
+    second.status("Another login session is in front")?;
+    second.comes_to_the_front(2)?;
+    first.status("Another login session is in front")?;
+    second.plays()?;
+    game.added()?;
+    let of_second = press(&mut pad, &mut game)?;
+    if of_first == of_second {
+        return Err(format!("controller {of_first} plays for both"));
+    }
+
+    // And back.
+    first.comes_to_the_front(1)?;
+    first.plays()?;
+    if press(&mut pad, &mut game)? != of_first {
+        return Err("the first session does not play by its own pad".into());
+    }
+    for person in [&second, &first] {
+        person.mantle(&["service", "remove"])?;
+    }
+    Ok(())
 }

@@ -30,7 +30,7 @@ fn a_stick_off_centre_is_calibrated_and_plays_right() {
     play(&mut world, 0, 3_100, |step| 149 + (step % 3) as u8);
     give(&mut world, Command::StepCalibration(CalibrationStep::Next));
     assert_eq!(
-        world.table.calibrating().map(|(.., session)| session.phase()),
+        world.table.calibrating().map(|own| own.session.phase()),
         Some(CalibrationPhase::LetGo),
         "Travel was on"
     );

@@ -1,6 +1,7 @@
 //! Who may sit down, and what a device is called.
 
 use super::*;
+use crate::preferences::Preferences;
 
 fn named(world: &World, number: u8) -> Vec<String> {
     let slot = world.table.slot(slot(number)).expect("it is in use");
@@ -125,6 +126,22 @@ fn two_buttons_together_sit_a_device_down_at_any_time_if_that_is_switched_on() {
     assert_eq!(world.table.slots().count(), 0);
     world.report(0, &[3, 128]);
     assert_eq!(world.table.slots().count(), 1);
+}
+
+#[test]
+fn two_chosen_buttons_do_it_and_no_others() {
+    let mut world = two_waiting();
+    world.command(Command::SitByTwo(true));
+    world.command(Command::Lock(false));
+    // By what they would play: buttons 1 and 2 are South and East.
+    for (both, sits) in [([PadTarget::South, PadTarget::Start], 0), ([PadTarget::East, PadTarget::South], 1)] {
+        let preferences = Preferences { sit_down: Some(both), ..Preferences::default() };
+        world.table.handle_preferences(world.now, Ok(preferences));
+        world.settle();
+        world.report(0, &[0, 128]);
+        world.report(0, &[3, 128]);
+        assert_eq!(world.table.slots().count(), sits, "{both:?}");
+    }
 }
 
 #[test]

@@ -1,6 +1,7 @@
 //! For how long slots wait, what sleep does to what is held, and limits of the person's own.
 
 use super::*;
+use crate::front::Front;
 use crate::path::Limits;
 use crate::preferences::Preferences;
 
@@ -125,20 +126,20 @@ fn before_the_machine_sleeps_pads_rest_and_what_was_held_is_pressed_anew() {
 fn slots_that_are_made_while_it_sleeps_rest_as_well_and_another_session_does_not_wake_them() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
-    world.table.handle_session(world.now, false);
+    world.table.handle_front(world.now, Front::OtherSession);
     world.table.handle_sleep(world.now, true);
-    world.table.handle_session(world.now, true);
+    world.table.handle_front(world.now, Front::Ours);
     world.settle();
     world.report(0, &[1, 128]);
     assert!(world.shadows.get(&slot(1)).is_none_or(Shadow::is_empty), "it sleeps still");
     world.report(0, &[0, 128]);
-    world.table.handle_session(world.now, false);
+    world.table.handle_front(world.now, Front::OtherSession);
     world.table.handle_sleep(world.now, false);
     world.settle();
     world.report(0, &[1, 128]);
     assert!(world.shadows.get(&slot(1)).is_none_or(Shadow::is_empty), "another session is in front still");
     world.report(0, &[0, 128]);
-    world.table.handle_session(world.now, true);
+    world.table.handle_front(world.now, Front::Ours);
     world.settle();
     world.report(0, &[1, 128]);
     assert!(!world.shadows[&slot(1)].is_empty());
@@ -158,9 +159,9 @@ fn the_first_press_after_a_rest_counts_and_what_is_held_over_it_does_not() {
             }
         },
         |world| {
-            world.table.handle_session(world.now, false);
+            world.table.handle_front(world.now, Front::OtherSession);
             world.settle();
-            world.table.handle_session(world.now, true);
+            world.table.handle_front(world.now, Front::Ours);
         },
         |world| {
             world.table.handle_sleep(world.now, true);

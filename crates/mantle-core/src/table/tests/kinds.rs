@@ -398,7 +398,7 @@ fn keys_alone_are_tried() {
     world.report(0, &resting.button(0));
     assert_eq!(facts(&world), Some((0, 1)), "it has to come up again");
     world.wait(Micros::seconds(11));
-    let stuck = |world: &World| world.table.trying().map(|(_, trial)| trial.stuck_keys(world.now));
+    let stuck = |world: &World| world.table.trying(slot(1)).map(|trial| trial.stuck_keys(world.now));
     assert_eq!(stuck(&world), Some(vec![stroke]), "it is down for longer than anybody presses a key");
     world.report(0, &resting.bytes);
     assert_eq!((facts(&world), stuck(&world)), (Some((1, 1)), Some(vec![])));

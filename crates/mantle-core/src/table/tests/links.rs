@@ -183,10 +183,19 @@ fn what_was_said_is_taken_back_by_undo() {
     world.plug(node(0, "A", "1-1"));
     world.unplug(0);
     world.plug(mode(1, "1-5"));
+    // The slot that it had by itself it has again as it was: its kind, its profile.
+    world.command(Command::Kind { slot: slot(2), kind: PadKind::widest()[1] });
+    let profile = super::profiles::profile("aloft", Vec::new());
+    world.table.handle_profiles(world.now, vec![std::sync::Arc::new(profile)], Vec::new());
+    world.command(Command::PlayBy { slot: slot(2), profile: "aloft".into() });
+    let kept = world.memory.slots[1].clone();
+    assert_eq!((kept.kind, kept.profile.as_str()), (PadKind::widest()[1], "aloft"));
     let same = world.command(Command::SameDevice { device: DeviceId(0), part: 0, slot: slot(1) });
     assert_eq!(in_use(&world), [1]);
     world.undo(same);
     assert_eq!(in_use(&world), [1, 2]);
     assert!(world.memory.same.is_empty());
     assert_eq!(world.memory.slots[0].members[0].uniq, "A");
+    assert_eq!(world.memory.slots[1], kept);
+    assert!(world.table.seat(DeviceId(0), 0).is_some_and(|seat| seat.slot == slot(2)), "and it plays there");
 }

@@ -3,6 +3,7 @@
 use super::*;
 use crate::cover::Cover;
 use crate::device::OsFault;
+use crate::front::Front;
 
 fn playing() -> World {
     let mut world = World::plain();
@@ -50,7 +51,7 @@ fn pads_rest_while_another_login_session_is_in_front() {
     let mut world = playing();
     world.report(0, &[1, 128]);
     world.now.0 += 1000;
-    world.table.handle_session(world.now, false);
+    world.table.handle_front(world.now, Front::OtherSession);
     world.settle();
     assert_eq!(south(&world), None);
     world.report(0, &[3, 128]);
@@ -61,7 +62,7 @@ fn pads_rest_while_another_login_session_is_in_front() {
     world.report(0, &[1, 128]);
     assert_eq!(world.shadows[&slot(1)], Shadow::new());
     world.now.0 += 1000;
-    world.table.handle_session(world.now, true);
+    world.table.handle_front(world.now, Front::Ours);
     world.settle();
     world.report(0, &[0, 128]);
     world.report(0, &[1, 128]);

@@ -191,7 +191,7 @@ const FAULTS: [(&str, fn()); 16] = [
     ("an alarm rings late", alarms_ring_in_time),
     ("what is down at first counts", what_is_down_at_first_does_not_count),
     ("the road is not told who sits where", super::ties::two_devices_play_as_one_and_each_for_itself_again),
-    ("what is on view does not come back", super::listening::what_is_on_view_gives_way_and_comes_back),
+    ("what is on view is not seen anew", super::listening::what_is_on_view_is_seen_anew_after_whatever_else_went_on),
     ("a member gets another one's number", super::ties::one_of_several_goes_and_comes_back_and_the_others_play_on),
 ];
 

@@ -8,6 +8,7 @@ mod rule;
 
 use super::SheetFile;
 use crate::pointed::{self, At, Reader};
+use mantle_core::control::Half;
 use mantle_core::sheet::{Sheet, SheetControl};
 use toml_edit::Item;
 
@@ -15,6 +16,7 @@ const TOP: &[&str] = &[
     "version",
     "name",
     "keep",
+    "half",
     "match",
     "checksum",
     "control",
@@ -80,6 +82,8 @@ impl Reader<'_> {
         let mut sheet = Sheet { origin: self.path.into(), ..Sheet::default() };
         sheet.name = self.text(at, "name").unwrap_or_default().into();
         sheet.keep = self.flag(at, "keep").unwrap_or(false);
+        let halves = [Half::Left, Half::Right];
+        sheet.half = self.one_of(at, "half", &["left", "right"]).map(|at| halves[at]);
         sheet.rule = self.rule(at)?;
         for at in self.tables(at, "checksum") {
             self.known(&at, CHECKSUM);

@@ -1,0 +1,21 @@
+//! Real-time priority for an ordinary account (`org.freedesktop.RealtimeKit1`).
+
+use crate::{BusFault, PATIENCE};
+
+const NAME: &str = "org.freedesktop.RealtimeKit1";
+const PATH: &str = "/org/freedesktop/RealtimeKit1";
+
+/// Asks for real-time priority at a level for a thread of this process. Waits for the answer, but not for longer than 2 s.
+///
+/// # Errors
+/// When there is nobody to ask, or it is refused; in words.
+pub fn raise(thread: u32, level: u32) -> Result<(), BusFault> {
+    zbus::block_on(async {
+        let fault = BusFault::of("nobody gives it to ordinary accounts over D-Bus (rtkit)");
+        let builder = zbus::connection::Builder::system().method_timeout(PATIENCE);
+        let connection = builder.build().await.map_err(&fault)?;
+        let kit = zbus::Proxy::new_owned(connection, NAME, PATH, NAME).await.map_err(&fault)?;
+        let whose = (u64::from(std::process::id()), u64::from(thread), level);
+        kit.call("MakeThreadRealtimeWithPID", &whose).await.map_err(fault)
+    })
+}

@@ -1,0 +1,160 @@
+//! The system's journal: what an engine says that runs from login on, one field for each fact, so that it can be looked for.
+
+use crate::exit::Exit;
+use crate::log::Log;
+use crate::sentences::Said;
+use crossbeam_channel::{Receiver, Sender, bounded};
+use mantle_core::path::{Mark, Sentence};
+use mantle_core::table::Note;
+use mantle_core::time::Micros;
+use mantle_core::visible::visible;
+use mantle_engine::Observer;
+use std::io::Stdout;
+use std::os::unix::fs::MetadataExt;
+use std::thread::JoinHandle;
+use tracing_subscriber::layer::SubscriberExt;
+
+/// Entries that may wait for a journal that does not take them; more are lost, which is said.
+const WAITING: usize = 1000;
+/// What the fields of entries begin with, in the journal.
+const PREFIX: &str = "MANTLE";
+
+/// Where an engine without a screen says what happens.
+pub enum Journal {
+    /// The system's journal.
+    System(SystemJournal),
+    /// Standard output, a line each.
+    Lines(Log<Stdout>),
+}
+
+impl Journal {
+    /// The system's journal, if that is where our output goes; else lines.
+    pub fn begin() -> Self {
+        let system = goes_to_journal().then(SystemJournal::begin).flatten();
+        system.map_or_else(|| Self::Lines(Log::new(std::io::stdout(), false)), Self::System)
+    }
+
+    /// The sentences are these.
+    pub fn say(&mut self, now: Micros, sentences: &[Sentence]) {
+        match self {
+            Self::System(system) => system.say(now, sentences),
+            Self::Lines(log) => log.say(now, sentences),
+        }
+    }
+
+    /// How the program ends by it.
+    pub fn exit(&self) -> Exit {
+        match self {
+            Self::System(system) if system.lost => Exit::Failed,
+            Self::System(_) => Exit::Fine,
+            Self::Lines(log) => log.exit(),
+        }
+    }
+}
+
+impl Observer for Journal {
+    fn handle_note(&mut self, note: Note) {
+        match self {
+            Self::System(system) => system.give(Entry::of_note(note)),
+            Self::Lines(log) => log.handle_note(note),
+        }
+    }
+
+    fn handle_warning(&mut self, note: Note) {
+        match self {
+            Self::System(system) => {
+                system.lost |= note.mark == Mark::Stop;
+                system.give(Entry::of_note(note));
+            }
+            Self::Lines(log) => log.handle_warning(note),
+        }
+    }
+}
+
+/// Whether standard output is a stream of the journal (`JOURNAL_STREAM` of systemd.exec(5): its device and inode).
+fn goes_to_journal() -> bool {
+    let Ok(stream) = std::env::var("JOURNAL_STREAM") else { return false };
+    let own = std::fs::metadata("/proc/self/fd/1").map(|own| format!("{}:{}", own.dev(), own.ino()));
+    own.is_ok_and(|own| own == stream)
+}
+
+/// An entry.
+#[derive(Debug)]
+struct Entry {
+    at: Micros,
+    mark: Mark,
+    slot: Option<u8>,
+    stage: Option<&'static str>,
+    text: String,
+}
+
+impl Entry {
+    fn of_note(note: Note) -> Self {
+        Self { at: note.at, mark: note.mark, slot: None, stage: None, text: note.text }
+    }
+
+    fn of_sentence(at: Micros, sentence: &Sentence) -> Self {
+        let slot = sentence.slot.map(|slot| slot.number());
+        let stage = sentence.stage.map(|stage| stage.name());
+        Self { at, mark: sentence.mark, slot, stage, text: sentence.text.clone() }
+    }
+
+    fn write(&self) {
+        let (at, mark) = (self.at.0 as f64 / 1e6, format!("{:?}", self.mark).to_lowercase());
+        let (slot, stage, text) = (self.slot, self.stage, visible(&self.text));
+        match self.mark {
+            Mark::Stop => tracing::error!(at, mark, slot, stage, "{text}"),
+            Mark::Doubt | Mark::Ask => tracing::warn!(at, mark, slot, stage, "{text}"),
+            Mark::Kept | Mark::Hint | Mark::Well => tracing::info!(at, mark, slot, stage, "{text}"),
+        }
+    }
+}
+
+/// The journal, written by a thread of its own: the engine never waits for it.
+pub struct SystemJournal {
+    give: Option<Sender<Entry>>,
+    thread: Option<JoinHandle<()>>,
+    said: Said,
+    /// Entries that found no room.
+    unsaid: u64,
+    /// The world has ended by a fault of its own.
+    lost: bool,
+}
+
+impl SystemJournal {
+    fn begin() -> Option<Self> {
+        let layer = tracing_journald::layer().ok()?.with_field_prefix(Some(PREFIX.into()));
+        let subscriber = tracing_subscriber::registry().with(layer);
+        let (give, entries): (Sender<Entry>, Receiver<Entry>) = bounded(WAITING);
+        let thread = std::thread::spawn(move || {
+            tracing::subscriber::with_default(subscriber, || entries.iter().for_each(|entry| entry.write()));
+        });
+        Some(Self { give: Some(give), thread: Some(thread), said: Said::default(), unsaid: 0, lost: false })
+    }
+
+    fn give(&mut self, entry: Entry) {
+        let Some(give) = &self.give else { return };
+        if self.unsaid > 0 {
+            let text = format!("{} entries of the journal are lost: it did not take them", self.unsaid);
+            let missing = Entry { at: entry.at, mark: Mark::Doubt, slot: None, stage: None, text };
+            if give.try_send(missing).is_ok() {
+                self.unsaid = 0;
+            }
+        }
+        self.unsaid += u64::from(give.try_send(entry).is_err());
+    }
+
+    fn say(&mut self, now: Micros, sentences: &[Sentence]) {
+        if let Some(first) = self.said.is_new(sentences) {
+            self.give(Entry::of_sentence(now, first));
+        }
+    }
+}
+
+impl Drop for SystemJournal {
+    fn drop(&mut self) {
+        self.give = None;
+        // What was said is written.
+        let _ = self.thread.take().map(JoinHandle::join);
+    }
+}
