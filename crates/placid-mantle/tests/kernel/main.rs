@@ -15,6 +15,7 @@ mod loss_cases;
 mod motion_cases;
 mod play_cases;
 mod presses;
+mod priority_cases;
 mod read_cases;
 mod seat_cases;
 mod sleep_cases;
@@ -45,6 +46,7 @@ const CASES: &[Case] = &[
     ("restarted, plugged in in any order: the same slots, the same players", stay_cases::restarts),
     ("by radio, by cable, by radio, with a button held: one player, no press", stay_cases::links),
     ("an engine that is stopped goes on, and one that is killed starts again", stay_cases::stopped_and_killed),
+    ("real-time priority: one thread has it, and none that never waits keeps it", priority_cases::real_time),
     ("settings are read again whenever they are saved", stay_cases::settings),
     ("a rumble of 200 ms ends, and of two at once each by itself", loss_cases::rumble_ends),
     ("one serial number, two devices: nobody plays as the other", loss_cases::equal_serials),
