@@ -4,6 +4,7 @@ use crate::binding::{Change, ProfileStoreAct, Target};
 use crate::control::Calibration;
 use crate::device::DeviceId;
 use crate::feel::{Knob, Shaped};
+use crate::outgoing::Feedback;
 use crate::pad::{PadKind, PadTarget};
 use crate::rollcall::CallStep;
 use crate::seating::MemberId;
@@ -60,6 +61,27 @@ pub enum Command {
         kind: PadKind,
         /// The profile's name.
         profile: String,
+    },
+    /// What comes back to a slot's devices: how strongly they rumble, what their lamps show.
+    SetFeedback {
+        /// The slot.
+        slot: SlotNumber,
+        /// This from now on.
+        feedback: Feedback,
+    },
+    /// A device is looked for: it shakes and blinks.
+    FindDevice {
+        /// The device.
+        device: DeviceId,
+    },
+    /// Whoever plays in a slot is told something by their device, if it can (given by the program itself).
+    Nudge {
+        /// The slot.
+        slot: SlotNumber,
+        /// Whether it may shake.
+        shakes: bool,
+        /// Whether it may blink.
+        blinks: bool,
     },
     /// A slot's pad is of another kind from now on: games see the old one go, and another one come.
     Kind {

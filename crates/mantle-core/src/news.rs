@@ -73,6 +73,16 @@ impl NewsDesk {
         self.lines.iter().filter_map(OfKind::due).min()
     }
 
+    /// Whose slots the news of a kind is about that was told last.
+    #[must_use]
+    pub fn slots_of(&self, kind: NewsKind) -> Vec<SlotNumber> {
+        let mut slots: Vec<SlotNumber> =
+            self.lines[kind as usize].known.iter().filter_map(|(slot, ..)| *slot).collect();
+        slots.sort_unstable();
+        slots.dedup();
+        slots
+    }
+
     /// The next message that goes out.
     pub fn poll(&mut self) -> Option<Message> {
         self.out.pop_front()
@@ -166,6 +176,7 @@ mod tests {
         }
         let text = "Slot 2: the battery is low.\nSlot 3: the battery is low.";
         assert_eq!(out(&mut desk), [Message::Tell(NewsKind::Battery, text.into())]);
+        assert_eq!(desk.slots_of(NewsKind::Battery).iter().map(|slot| slot.number()).collect::<Vec<_>>(), [2, 3]);
         choice.set(NewsKind::Battery, false);
         desk.look(Micros::seconds(210), &both, &choice, false);
         assert_eq!(out(&mut desk), [Message::Withdraw(NewsKind::Battery)]);

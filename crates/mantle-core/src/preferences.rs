@@ -27,20 +27,24 @@ pub struct Preferences {
 pub struct NewsChoice {
     /// By the desktop's notifications.
     pub desktop: bool,
+    /// By the lamps of the player's own device: they blink.
+    pub lamp: bool,
+    /// By its motors: it shakes.
+    pub rumble: bool,
     kinds: [bool; NewsKind::ALL.len()],
 }
 
 impl Default for NewsChoice {
     fn default() -> Self {
-        Self { desktop: true, kinds: [true; NewsKind::ALL.len()] }
+        Self { desktop: true, lamp: true, rumble: false, kinds: [true; NewsKind::ALL.len()] }
     }
 }
 
 impl NewsChoice {
-    /// Whether news of this kind is told.
+    /// Whether news of this kind is told, by any way.
     #[must_use]
     pub fn tells(&self, kind: NewsKind) -> bool {
-        self.desktop && self.kinds[kind as usize]
+        (self.desktop || self.lamp || self.rumble) && self.kinds[kind as usize]
     }
 
     /// News of this kind is told, or not.

@@ -40,6 +40,15 @@ pub(crate) fn of(now: Micros, table: &Table, watch: &Watch) -> Detail {
     Detail::None
 }
 
+/// Whether any of a slot's devices has motors, and lamps, that its sheet knows.
+fn shows(table: &Table, number: SlotNumber, members: usize) -> (bool, bool) {
+    let parts = (0..members).filter_map(|index| table.part_of(number, index));
+    let sheets = parts.filter_map(|(_, part)| table.source(part.source)?.sheet.clone());
+    sheets.fold((false, false), |(motors, lamps), sheet| {
+        (motors || sheet.rumble.is_some(), lamps || sheet.lamps.is_some() || sheet.light.is_some())
+    })
+}
+
 /// A slot closely.
 pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
     let session = &slot.session;
@@ -166,6 +175,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         keys: keys(table, number, slot),
         helping: helping(now, slot),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
+        shows: shows(table, number, session.members.len()),
         games: games(table, number, slot),
         game_number: game_number(table, number) as u8,
         devices,

@@ -53,6 +53,7 @@ pub(crate) fn slot_row(rates: &Rates, table: &Table, number: SlotNumber, slot: &
         feel: feel_words(session.feel()),
         pad: *session.state(),
         paused: session.paused() && !table.paused(),
+        feedback: slot.feedback,
         kind: slot.kind,
         games: games_words(table, number, slot),
         next: looked.next,

@@ -55,8 +55,12 @@ pub fn parse(path: &str, text: &str) -> (Preferences, Vec<FileFault>) {
             }
         }
         let kinds = NewsKind::ALL.map(NewsKind::key);
-        if let Some(news) = section(reader, at, "news", &[&["desktop"], &kinds[..]].concat()) {
-            own.news.desktop = reader.flag(&news, "desktop").unwrap_or(own.news.desktop);
+        if let Some(news) = section(reader, at, "news", &[&["desktop", "lamp", "rumble"], &kinds[..]].concat()) {
+            for (key, way) in
+                [("desktop", &mut own.news.desktop), ("lamp", &mut own.news.lamp), ("rumble", &mut own.news.rumble)]
+            {
+                *way = reader.flag(&news, key).unwrap_or(*way);
+            }
             for kind in NewsKind::ALL {
                 if let Some(told) = reader.flag(&news, kind.key()) {
                     own.news.set(kind, told);
@@ -141,6 +145,8 @@ pub fn all(own: &Preferences) -> Vec<(String, String)> {
         ("limits.battery".into(), format!("{}", (f64::from(own.limits.battery) * 1000.0).round() / 10.0)),
         ("limits.delay".into(), format!("{}", own.limits.delay.0 as f64 / 1000.0)),
         ("news.desktop".into(), own.news.desktop.to_string()),
+        ("news.lamp".into(), own.news.lamp.to_string()),
+        ("news.rumble".into(), own.news.rumble.to_string()),
     ];
     let mut told = own.news;
     told.desktop = true;
@@ -250,7 +256,7 @@ mod tests {
             own.sit_down = flags[2].then_some([PadTarget::Start, PadTarget::RightTrigger]);
             own.limits.battery = battery as f32 / 1000.0;
             own.limits.delay = Micros::millis(delay);
-            own.news.desktop = flags[0];
+            (own.news.desktop, own.news.lamp, own.news.rumble) = (flags[0], flags[1], flags[2]);
             NewsKind::ALL.into_iter().zip(&flags[1..]).for_each(|(kind, told)| own.news.set(kind, *told));
             (own.trusts_focus, own.covers_served) = (flags[6], flags[7]);
             let mut text = String::new();

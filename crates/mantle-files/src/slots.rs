@@ -7,6 +7,7 @@ use crate::pad_kind::{self, KindName};
 use mantle_core::control::Calibration;
 use mantle_core::device::{Bus, Key};
 use mantle_core::keys::KeyTarget;
+use mantle_core::outgoing::{Feedback, LampChoice, MOST_RUMBLE};
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use serde::Deserialize;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
@@ -91,9 +92,33 @@ struct SlotEntry {
     hats: Option<u8>,
     #[serde(default = "plain")]
     profile: String,
+    rumble: Option<i64>,
+    lamp: Option<String>,
     away_since: Option<u64>,
     #[serde(default)]
     device: Vec<DeviceEntry>,
+}
+
+/// What comes back to a slot's devices.
+///
+/// # Errors
+/// What is wrong with it.
+fn feedback(rumble: Option<i64>, lamp: Option<&str>) -> Result<Feedback, String> {
+    let own = Feedback::default();
+    let rumble = match rumble {
+        Some(percent) => u8::try_from(percent)
+            .ok()
+            .filter(|percent| *percent <= MOST_RUMBLE)
+            .ok_or_else(|| format!("rumble is {percent}, and has to be 0 to {MOST_RUMBLE} percent"))?,
+        None => own.rumble,
+    };
+    let lamp = match lamp {
+        Some(text) => LampChoice::named(text).ok_or_else(|| {
+            format!("lamp is {text:?}: \"slot\", \"battery\", \"off\" or a colour such as \"#ff8000\" is allowed")
+        })?,
+        None => own.lamp,
+    };
+    Ok(Feedback { rumble, lamp })
 }
 
 fn plain() -> String {
@@ -150,6 +175,8 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
                 .kind(entry.axes.as_deref(), entry.buttons, entry.hats)
                 .map_err(|message| FileFault::whole(path, format!("{}: {message}", entry.number)))?,
             profile: entry.profile,
+            feedback: feedback(entry.rumble, entry.lamp.as_deref())
+                .map_err(|message| FileFault::whole(path, format!("{}: {message}", entry.number)))?,
             members: entry.device.into_iter().map(DeviceEntry::key).collect(),
             away_since: entry.away_since,
         });
@@ -224,6 +251,15 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         set(&mut table, "number", number);
         pad_kind::put(&mut table, slot.kind, set);
         set(&mut table, "profile", slot.profile.as_str());
+        let usual = Feedback::default();
+        match slot.feedback.rumble {
+            rumble if rumble == usual.rumble => drop(table.remove("rumble")),
+            rumble => set(&mut table, "rumble", i64::from(rumble)),
+        }
+        match slot.feedback.lamp {
+            lamp if lamp == usual.lamp => drop(table.remove("lamp")),
+            lamp => set(&mut table, "lamp", lamp.text()),
+        }
         match slot.away_since.and_then(|since| i64::try_from(since).ok()) {
             Some(since) => set(&mut table, "away_since", since),
             None => drop(table.remove("away_since")),
@@ -363,6 +399,10 @@ mod tests {
         assert!(said.contains("slots.toml:4") && said.contains("flight stick"), "{said}");
         let said = fault("kind = \"flight stick\"\naxes = [\"X\", \"Q\"]");
         assert!(said.contains("slot 2: axes: \"Q\" is none of X, Y, Z"), "{said}");
+        let said = fault("rumble = 201");
+        assert!(said.contains("slot 2: rumble is 201, and has to be 0 to 200 percent"), "{said}");
+        let said = fault("lamp = \"orange\"");
+        assert!(said.contains("slot 2: lamp is \"orange\"") && said.contains("#ff8000"), "{said}");
         let said = fault("kind = \"flight stick\"\nbuttons = 80");
         assert!(said.contains("buttons = 80: a flight stick has 2 to 56"), "{said}");
     }
@@ -387,8 +427,16 @@ mod tests {
                 flight.prop_map(|(axes, buttons, hats)| PadKind::Flight(FlightShape::new(axes, buttons, hats)));
             let kind = prop_oneof![Just(PadKind::Common), flight, Just(PadKind::Motion), Just(PadKind::Keys)];
             let away = proptest::option::of(0u64..1 << 40);
-            ("[a-z]{1,8}", prop::collection::vec(key(), 1..3), kind, away).prop_map(
-                move |(profile, members, kind, away_since)| RememberedSlot {
+            let lamp = prop_oneof![
+                Just(LampChoice::Slot),
+                Just(LampChoice::Battery),
+                Just(LampChoice::Off),
+                any::<[u8; 3]>().prop_map(LampChoice::Colour)
+            ];
+            let feedback = (0..=MOST_RUMBLE, lamp).prop_map(|(rumble, lamp)| Feedback { rumble, lamp });
+            ("[a-z]{1,8}", prop::collection::vec(key(), 1..3), kind, away, feedback).prop_map(
+                move |(profile, members, kind, away_since, feedback)| RememberedSlot {
+                    feedback,
                     number: SlotNumber::new(number).expect("a slot"),
                     kind,
                     profile,

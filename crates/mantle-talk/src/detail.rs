@@ -69,6 +69,8 @@ pub struct SlotDetail {
     pub helping: Option<HelpView>,
     /// Rumble asked for by a game: strong, weak.
     pub rumble: Option<(u16, u16)>,
+    /// Whether any of its devices has motors, and lamps, that are known.
+    pub shows: (bool, bool),
     /// What a game would list.
     pub games: Vec<GameRow>,
     /// Which of our pads a game finds this one to be, from 1.

@@ -41,6 +41,7 @@ pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
+pub use mantle_core::outgoing::{Feedback, LampChoice};
 pub use mantle_core::pad::{
     KindStep, PadKind, PadModel, PadState, PadTarget, SURFACE, Sensed, SensedLane, TARGETS, Touch, WAYS,
 };
@@ -59,7 +60,7 @@ pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 use serde::{Deserialize, Serialize};
 
 /// The form of these values; raised when it changes.
-pub const VERSION: u32 = 3;
+pub const VERSION: u32 = 4;
 /// A snapshot's size, serialised, stays under this.
 pub const SNAPSHOT_BYTES: usize = 64 * 1024;
 
@@ -180,6 +181,8 @@ pub struct SlotRow {
     pub pad: PadState,
     /// Whether the pad rests, and the person wants it so.
     pub paused: bool,
+    /// What comes back to its devices.
+    pub feedback: Feedback,
     /// The kind of pad.
     pub kind: PadKind,
     /// What games see, in two short lines.

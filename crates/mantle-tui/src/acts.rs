@@ -99,6 +99,10 @@ impl App {
             },
             Intent::TypeHere => self.command(Command::TypeHere(!self.snapshot.types_here), Then::Nothing),
             Intent::LetType => self.let_type(),
+            Intent::FindDevice => match self.device().map(|device| device.id) {
+                Some(device) => self.command(Command::FindDevice { device }, Then::Nothing),
+                None => self.message = Some("no device is chosen".into()),
+            },
             Intent::Nickname => match self.device().map(|device| device.id) {
                 Some(device) => self.mode = Mode::typing(TypedFor::Nickname(device)),
                 None => self.message = Some("no device is chosen".into()),

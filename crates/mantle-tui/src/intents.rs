@@ -98,6 +98,10 @@ pub enum PadKey {
     Again,
     /// The chosen one is pressed by itself in five seconds.
     Press,
+    /// Devices rumble more strongly, or not at all.
+    Rumble,
+    /// Lamps show something else.
+    Lamp,
 }
 
 /// What the person wants in the Feel view.

@@ -31,6 +31,8 @@ pub enum Intent {
     MendAt(u8),
     /// Give the chosen device a name of the person's own.
     Nickname,
+    /// The chosen device shakes and blinks.
+    FindDevice,
     /// Lock the table, or open it.
     Lock,
     /// Ask for a press that sits a device down, or no longer.
@@ -259,7 +261,7 @@ const ARROWS: [Key; 6] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 38] = [
+const ACTIONS: [Key; 39] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('W', "W", Intent::MendNow, "do what is proposed", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
@@ -284,6 +286,7 @@ const ACTIONS: [Key; 38] = [
     letter('e', "e", Intent::SitByTwo, "by two buttons at any time", false),
     letter('i', "i", Intent::Lock, "lock, open the table", false),
     letter('N', "N", Intent::Nickname, "nickname", false),
+    letter('b', "b", Intent::FindDevice, "find it: it shakes, blinks", false),
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
     letter('k', "k", Intent::PassOn, "unused keys", true),
@@ -335,12 +338,14 @@ const CONTROLS: [Key; 2] = [
 ];
 
 /// What helps to assign controls inside a game.
-const PAD: [Key; 5] = [
+const PAD: [Key; 7] = [
     key(KeyCode::Tab, "Tab", Intent::Pad(PadKey::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Pad(PadKey::Before), "the one before", false),
     key(KeyCode::Enter, "Enter", Intent::Pad(PadKey::Press), "press it in 5 s", true),
     letter('s', "s", Intent::Pad(PadKey::Only), "send only it", true),
     letter('z', "z", Intent::Pad(PadKey::Again), "try it anew", true),
+    letter('v', "v", Intent::Pad(PadKey::Rumble), "rumble", true),
+    letter('c', "c", Intent::Pad(PadKey::Lamp), "lamps", true),
 ];
 
 /// What changes the feel, in its own view.

@@ -53,7 +53,7 @@ impl App {
             }
             Intent::TypeHere => self.types().is_some() && self.view == View::Stage,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
-            Intent::Pad(PadKey::Again) => self.tried_slot().is_some(),
+            Intent::Pad(PadKey::Again | PadKey::Rumble | PadKey::Lamp) => self.tried_slot().is_some(),
             // Where there is no pad, nothing of it can be sent.
             Intent::Pad(_) => self.tried_slot().is_some() && !self.targets().is_empty(),
             Intent::Feel(FeelKey::Flip) => self.felt().is_some_and(|felt| felt.old.is_some()),
@@ -90,7 +90,7 @@ impl App {
             }
             Intent::LetGo => !self.snapshot.slots.is_empty(),
             Intent::Mend => self.snapshot.sentences.iter().any(|sentence| sentence.mend.is_some()),
-            Intent::Nickname => self.device().is_some(),
+            Intent::Nickname | Intent::FindDevice => self.device().is_some(),
             Intent::SitDown => self.slotless().next().is_some() || self.snapshot.sitting.0,
             Intent::MendNow => self.told(self.walked.as_ref()).is_some_and(|told| told.proposal.is_some()),
             Intent::Open if self.place() == Place::Board => self.row.is_some(),

@@ -3,7 +3,12 @@
 use crate::app::App;
 use crate::keys::PadKey;
 use crate::rows::{Row, Then, View};
-use mantle_talk::{Command, Detail, HelpView, Paper, SlotNumber, Stage};
+use mantle_talk::{Command, Detail, HelpView, LampChoice, Paper, SlotNumber, Stage};
+
+/// How strongly devices rumble, in percent: the key goes through these, strongest first.
+const STRENGTHS: [u8; 6] = [150, 100, 75, 50, 25, 0];
+/// The colour of lamps that is offered; any other one can be written (`placid-mantle lamp`).
+const OWN_COLOUR: [u8; 3] = [255, 180, 80];
 
 impl App {
     /// The slot whose pad is seen.
@@ -53,6 +58,7 @@ impl App {
             (PadKey::Next, _) => self.step_target(true),
             (PadKey::Before, _) => self.step_target(false),
             (PadKey::Again, _) => self.command(Command::TryPad { slot: Some(slot), again: true }, Then::Nothing),
+            (PadKey::Rumble | PadKey::Lamp, _) => self.change_feedback(slot, wanted == PadKey::Rumble),
             (PadKey::Only | PadKey::Press, None) => {
                 self.message = Some("this is typed and no control of a pad: press it on the device".into());
             }
@@ -63,6 +69,23 @@ impl App {
             }
             (PadKey::Press, Some(target)) => self.command(Command::PressFor { slot, target }, Then::Nothing),
         }
+    }
+
+    /// What comes back to a slot's devices: the next strength, or the next of what lamps show.
+    fn change_feedback(&mut self, slot: SlotNumber, rumble: bool) {
+        let Some(row) = self.slot_row() else { return };
+        let mut feedback = row.feedback;
+        if rumble {
+            feedback.rumble = STRENGTHS.into_iter().find(|one| *one < feedback.rumble).unwrap_or(STRENGTHS[0]);
+        } else {
+            feedback.lamp = match feedback.lamp {
+                LampChoice::Slot => LampChoice::Colour(OWN_COLOUR),
+                LampChoice::Colour(_) => LampChoice::Battery,
+                LampChoice::Battery => LampChoice::Off,
+                LampChoice::Off => LampChoice::Slot,
+            };
+        }
+        self.command(Command::SetFeedback { slot, feedback }, Then::Nothing);
     }
 
     /// Who leaves the view sends everything again.

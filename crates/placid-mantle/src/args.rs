@@ -53,6 +53,28 @@ pub enum Verb {
         #[arg(long)]
         slot: u8,
     },
+    /// Have a device shake and blink, to be found
+    Find {
+        /// The device: its name, or a part of it that no other one has
+        device: String,
+    },
+    /// How strongly the devices of a slot rumble
+    Rumble {
+        /// The slot, 1 to 8
+        #[arg(long)]
+        slot: u8,
+        /// Percent of what games ask for, 0 (not at all) to 200
+        #[arg(value_parser = clap::value_parser!(u8).range(0..=200))]
+        percent: u8,
+    },
+    /// What the lamps of a slot's devices show
+    Lamp {
+        /// The slot, 1 to 8
+        #[arg(long)]
+        slot: u8,
+        /// `slot`, `battery`, `off`, or a colour such as `#ff8000`
+        shows: String,
+    },
     /// Have a device play along in a slot: several devices, one player
     Tie {
         /// The device: its name, or a part of it that no other one has

@@ -6,8 +6,8 @@ use crate::say::{say, say_error};
 use mantle_engine::{Comes, Mailbox};
 use mantle_link::{Attached, LinkFault, Place, attach};
 use mantle_talk::{
-    Answer, Command, CommandNumber, DeviceRow, Mark, Order, Sentence, SlotNumber, SlotRow, Snapshot, Stage, StageState,
-    Wish,
+    Answer, Command, CommandNumber, DeviceRow, Feedback, LampChoice, Mark, Order, Sentence, SlotNumber, SlotRow,
+    Snapshot, Stage, StageState, Wish,
 };
 use serde::Serialize;
 use std::sync::Arc;
@@ -156,6 +156,36 @@ pub fn lend(device: &str, number: u8) -> Exit {
         slot(number)
             .map(|slot| ask_of(device, |_, device| Ok(Command::Lend { device: device.id, part: device.part, slot }))),
     )
+}
+
+/// `find`.
+pub fn find_device(device: &str) -> Exit {
+    ask_of(device, |_, device| Ok(Command::FindDevice { device: device.id }))
+}
+
+/// `rumble` and `lamp`: the rest of what comes back to a slot's devices stays as it is.
+fn feedback(number: u8, change: impl FnOnce(&mut Feedback)) -> Exit {
+    let asked = || {
+        let (slot, engine) = (slot(number)?, Asked::engine()?);
+        let snapshot = engine.snapshot()?;
+        let row = snapshot.slots.iter().find(|row| row.number == slot);
+        let mut feedback = row.ok_or_else(|| refuse(format!("{slot} is empty")))?.feedback;
+        change(&mut feedback);
+        engine.command(Command::SetFeedback { slot, feedback })
+    };
+    either(asked())
+}
+
+/// `rumble`.
+pub fn rumble(number: u8, percent: u8) -> Exit {
+    feedback(number, |feedback| feedback.rumble = percent)
+}
+
+/// `lamp`.
+pub fn lamp(number: u8, shows: &str) -> Exit {
+    let words = "lamps show slot, battery, off or a colour such as #ff8000";
+    let choice = LampChoice::named(shows).ok_or_else(|| refuse(format!("{words}, not {shows}")));
+    either(choice.map(|choice| feedback(number, |feedback| feedback.lamp = choice)))
 }
 
 /// `tie`.

@@ -2,8 +2,8 @@
 
 use crate::say::say_error;
 use mantle_bus::Notices;
-use mantle_core::command::CommandNumber;
-use mantle_core::news::NewsDesk;
+use mantle_core::command::{Command, CommandNumber};
+use mantle_core::news::{Message, NewsDesk};
 use mantle_core::path::Sentence;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
@@ -15,22 +15,24 @@ use std::time::{Duration, Instant};
 /// The machine is not kept awake for longer than this.
 const PATIENCE: Duration = Duration::from_secs(2);
 
-/// Tells the desktop what the sentences say.
+/// Tells the desktop, and those who play by their devices, what the sentences say.
 #[derive(Debug)]
 pub struct News {
     desk: NewsDesk,
     notices: Notices,
+    /// Those who are told by their own devices are told by the engine.
+    give: OrderSender,
 }
 
 impl News {
     /// News of an engine. Where `speaks`, what is wrong with the bus is said on standard error.
-    pub fn new(speaks: bool) -> Self {
+    pub fn new(speaks: bool, give: OrderSender) -> Self {
         let notices = Notices::start(move |fault| {
             if speaks {
                 say_error!("placid-mantle: news cannot be told: {fault}");
             }
         });
-        Self { desk: NewsDesk::default(), notices }
+        Self { desk: NewsDesk::default(), notices, give }
     }
 
     /// When it wants the sentences again.
@@ -40,8 +42,19 @@ impl News {
 
     /// The sentences are these.
     pub fn look(&mut self, now: Micros, table: &Table, sentences: &[Sentence]) {
-        self.desk.look(now, sentences, &table.preferences().news, table.is_looked_at());
+        let choice = table.preferences().news;
+        self.desk.look(now, sentences, &choice, table.is_looked_at());
         while let Some(message) = self.desk.poll() {
+            if let Message::Tell(kind, _) = &message {
+                let slots = self.desk.slots_of(*kind).into_iter().filter(|_| choice.lamp || choice.rumble);
+                for slot in slots {
+                    let nudge = Command::Nudge { slot, shakes: choice.rumble, blinks: choice.lamp };
+                    self.give.give(Order::unanswered(Wish::Command(nudge)));
+                }
+                if !choice.desktop {
+                    continue;
+                }
+            }
             self.notices.tell(message);
         }
     }

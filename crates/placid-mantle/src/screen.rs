@@ -51,7 +51,7 @@ pub fn run<W: World + Send>(
     let real = !header.demo;
     let mut clerk = ScreenObserver::new(screens.clone(), header);
     if real {
-        clerk.news = Some(News::new(false));
+        clerk.news = Some(News::new(false, give.clone()));
         news::watch_sleep(screens.clone(), give.clone(), false);
     }
     // That nobody else can look on is no reason not to play.

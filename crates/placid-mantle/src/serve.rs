@@ -92,7 +92,7 @@ fn stay(mut world: impl World, mut table: Table, give: OrderSender, header: Head
     news::watch_sleep(screens.clone(), give.clone(), true);
     let mut observer = ScreenObserver::new(screens, header);
     observer.journal = Some(Journal::begin());
-    observer.news = Some(News::new(true));
+    observer.news = Some(News::new(true, give.clone()));
     say!("screens and scripts: {}", socket.display());
     notify("READY=1");
     mantle_engine::run(&mut world, &mut table, &mut observer);

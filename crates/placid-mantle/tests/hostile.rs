@@ -218,6 +218,11 @@ fn served(place: &Place, scene: &str) {
     place.run(&["nickname", HOSTILE, HOSTILE]);
     place.refused(&["lend", HOSTILE, "--slot", "9"]);
     place.run(&["lend", HOSTILE, "--slot", "2"]);
+    place.run(&["find", HOSTILE]);
+    place.refused(&["rumble", "--slot", "1", HOSTILE]);
+    place.run(&["rumble", "--slot", "1", "40"]);
+    place.refused(&["lamp", "--slot", "1", HOSTILE]);
+    place.run(&["lamp", "--slot", "1", "#102030"]);
     place.refused(&["tie", HOSTILE, "--slot", "9"]);
     place.run(&["tie", HOSTILE, "--slot", "2"]);
     place.refused(&["untie", HOSTILE, "--slot", "0"]);

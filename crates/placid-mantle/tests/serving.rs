@@ -293,6 +293,47 @@ fn devices_are_tied_and_parted() {
     }
 }
 
+/// A device is found by its motor and its lamps; how strongly it rumbles and what its lamps show is the person's choice, and kept.
+#[test]
+fn what_comes_back_to_a_device_is_chosen() {
+    let mut account = Account::new();
+    let scene = account.path("back.scene.toml");
+    let device = |file: &str, port: &str, slot: u8| {
+        format!("[[device]]\nfile = \"{file}\"\nport = \"{port}\"\nslots = [{slot}]\nhands = false\n")
+    };
+    let text =
+        format!("version = 1\ntitle = \"back\"\n{}{}", device("lantern-left", "bt-1", 1), device("quay-pad", "1-2", 2));
+    fs::write(&scene, text).expect("a scene");
+    account.serve(&scene.display().to_string());
+    let screen = account.screen("back", tty::DESIGN);
+    wait(&screen, "Slot 2 Quay pad");
+    screen.keys(&["b"]).expect("keys");
+    wait(&screen, "Lantern left shakes and blinks now");
+    screen.keys(&["P"]).expect("keys");
+    wait(&screen, "rumble at 100 %; no game asks for any");
+    wait(&screen, "lamps show the slot, or what a game wants");
+    screen.keys(&["v"]).expect("keys");
+    wait(&screen, "rumble at 75 %");
+    screen.keys(&["c"]).expect("keys");
+    wait(&screen, "lamps show always #ffb450");
+    screen.keys(&["u"]).expect("keys");
+    wait(&screen, "lamps show the slot, or what a game wants");
+    assert!(account.said(&["rumble", "--slot", "1", "0"]).contains("slot 1: devices rumble at 0 %"));
+    wait(&screen, "rumble off");
+    assert!(account.said(&["lamp", "--slot", "1", "battery"]).contains("the battery: red where it is low"));
+    wait(&screen, "lamps show the battery");
+    assert!(account.said(&["find", "lantern"]).contains("Lantern left shakes and blinks now"));
+    for (arguments, code, words) in [
+        (&["find", "quay"][..], 1, "has no motor and no lamp that this program knows"),
+        (&["lamp", "--slot", "1", "orange"], 2, "such as #ff8000, not orange"),
+        (&["rumble", "--slot", "1", "201"], 2, "201 is not in 0..=200"),
+        (&["rumble", "--slot", "7", "50"], 2, "slot 7 is empty"),
+    ] {
+        let (is, said) = account.refused(arguments);
+        assert!(is == code && said.contains(words), "{arguments:?}: {is} {said}");
+    }
+}
+
 /// Nobody guesses whose slot it is: the board asks for a press, through the socket as well.
 #[test]
 fn a_twin_is_asked_about() {
@@ -314,8 +355,9 @@ fn a_twin_is_asked_about() {
     screen.keys(&["Down", "Down", "h"]).expect("keys");
     wait(&screen, "in hand:");
     screen.keys(&["1"]).expect("keys");
+    // Only then: a device that is put down is not pressed any more.
+    screen.wait("an answer", |screen| !screen.contains("Two devices are alike")).expect("it sits down");
     screen.keys(&["Escape"]).expect("keys");
-    wait(&screen, "Quay pad sits in slot 1");
     assert_eq!(account.status()["slots"][0]["devices"], serde_json::json!(["Quay pad"]));
 }
 

@@ -62,11 +62,13 @@ impl Sheet {
     /// Whether there is anything to be said to such a device, or anything in its silence.
     #[must_use]
     pub fn talks(&self) -> bool {
-        !self.start_up.is_empty()
-            || !self.keep_alive.is_empty()
-            || !self.silences.is_empty()
-            || self.rumble.is_some()
-            || self.lamps.is_some()
+        !self.start_up.is_empty() || !self.keep_alive.is_empty() || !self.silences.is_empty() || self.shows()
+    }
+
+    /// Whether its devices have a motor or a lamp.
+    #[must_use]
+    pub fn shows(&self) -> bool {
+        self.rumble.is_some() || self.lamps.is_some() || self.light.is_some()
     }
 }
 

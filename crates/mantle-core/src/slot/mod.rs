@@ -3,6 +3,7 @@
 use crate::control::Calibration;
 use crate::device::Key;
 use crate::keys::KeyTarget;
+use crate::outgoing::Feedback;
 use crate::pad::PadKind;
 use serde::{Deserialize, Serialize};
 
@@ -79,6 +80,8 @@ pub struct RememberedSlot {
     pub kind: PadKind,
     /// The profile's name.
     pub profile: String,
+    /// What comes back to the hand.
+    pub feedback: Feedback,
     /// The devices that play it.
     pub members: Vec<Key>,
     /// Since when none of them is here, in seconds from the beginning of 1970, where slots are not kept for good.

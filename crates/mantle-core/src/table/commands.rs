@@ -18,6 +18,12 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         match command {
             Command::Kind { slot, kind } => self.change_kind(now, slot, kind),
+            Command::SetFeedback { slot, feedback } => self.set_feedback(slot, feedback),
+            Command::FindDevice { device } => self.find(now, device).map(|()| None),
+            Command::Nudge { slot, shakes, blinks } => {
+                self.nudge(now, slot, shakes, blinks);
+                Ok(None)
+            }
             Command::Place { device, part, slot, kind, profile } => self.place(now, device, part, slot, kind, profile),
             Command::Move { from, to } => {
                 self.end_call(now);

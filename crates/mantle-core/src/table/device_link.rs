@@ -2,8 +2,9 @@
 
 use super::alarms::Alarm;
 use super::{Effect, Offer, Source, Table};
-use crate::device::{Access, NodeId, OsFault};
-use crate::outgoing::{Act, Sent, StartUp};
+use crate::command::Command;
+use crate::device::{Access, DeviceId, NodeId, OsFault};
+use crate::outgoing::{DARK, Feedback, LampChoice, MOST_RUMBLE, Sent, Signal, StartUp};
 use crate::path::Mark;
 use crate::sheet::Sheet;
 use crate::slot::SlotNumber;
@@ -13,6 +14,11 @@ use std::sync::Arc;
 
 /// How strongly a device shakes for a step that was taken, of 65535.
 const SHAKE: u16 = 0xa000;
+/// How often a device shakes and blinks that is looked for, and one whose player is told something.
+const FOUND: u8 = 4;
+const NUDGED: u8 = 2;
+/// A lamp that blinks and was dark.
+const LIT: [u8; 3] = [255, 255, 255];
 
 /// Why something is sent; what is sent for rumble or lamps makes what waits for the same purpose pointless.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -40,9 +46,12 @@ pub(super) struct DeviceLink {
     alive: Vec<Micros>,
     /// When the report of each silence came last, until it is released.
     heard: Vec<Option<Micros>>,
+    /// What was sent last.
     rumble: (u16, u16),
     lamps: Option<u8>,
     colour: Option<[u8; 3]>,
+    /// It says where it is.
+    signal: Option<Signal>,
     /// Faults other than those of the start-up have been noted.
     noted: bool,
 }
@@ -60,6 +69,7 @@ impl DeviceLink {
             rumble: (0, 0),
             lamps: None,
             colour: None,
+            signal: None,
             noted: false,
         }
     }
@@ -188,7 +198,7 @@ impl Table {
         let before = self.source(node).and_then(|source| source.start_fault()).map(str::to_owned);
         self.finish_start(now, node, before.as_deref());
         self.set_alarm(Alarm::Talks);
-        self.refresh_lamps();
+        self.refresh_outputs();
         self.pass_time(now);
     }
 
@@ -231,79 +241,154 @@ impl Table {
         }
     }
 
-    /// What a slot's devices shall do: a game's rumble and, for a moment, the shake that says that something was done.
-    fn rumble_of(&self, number: SlotNumber) -> (u16, u16) {
-        let Some(slot) = self.slot(number).filter(|_| !self.paused) else { return (0, 0) };
-        let (strong, weak) = slot.rumble.map_or((0, 0), |(strong, weak, _)| (strong, weak));
-        (strong, if slot.shakes.is_some() { weak.max(SHAKE) } else { weak })
-    }
-
     /// A slot's devices are still.
     pub(super) fn stop_rumble(&mut self, number: SlotNumber) {
         if let Some(slot) = self.slots.get_mut(number) {
             (slot.rumble, slot.shakes) = (None, None);
         }
-        self.send_rumble(number);
+        self.refresh_outputs();
     }
 
-    /// Rumble of a slot goes to all its devices that can.
-    pub(super) fn send_rumble(&mut self, number: SlotNumber) {
-        let (strong, weak) = self.rumble_of(number);
-        for index in 0..self.sources.len() {
-            let plays = self.routes_of(NodeId(index as u16)).iter().flatten().any(|(slot, _)| *slot == number);
-            let Some(Some(source)) = self.sources.get_mut(index) else { continue };
-            let Some(talk) = source.talk.as_deref_mut().filter(|talk| plays && talk.start.is_done()) else { continue };
-            let Some(encoder) = talk.sheet.rumble.as_ref().filter(|_| talk.rumble != (strong, weak)) else { continue };
-            talk.rumble = (strong, weak);
-            let share = |motor: u16| f32::from(motor) / f32::from(u16::MAX);
-            let act = encoder.encode(&[share(strong), share(weak)], &talk.sheet.checks);
-            let node = NodeId(index as u16);
-            self.effects.push_back(Effect::Send { node, request: 0, purpose: Purpose::Rumble, act });
-        }
-    }
-
-    /// The colour that a game wants of a pad's lamp goes to all devices of its slot that have one.
-    pub(super) fn send_colour(&mut self, number: SlotNumber) {
-        let Some(colour) = self.slot(number).and_then(|slot| slot.lamp.colour) else { return };
-        for index in 0..self.sources.len() {
-            let plays = self.routes_of(NodeId(index as u16)).iter().flatten().any(|(slot, _)| *slot == number);
-            let Some(Some(source)) = self.sources.get_mut(index) else { continue };
-            let Some(talk) = source.talk.as_deref_mut().filter(|talk| plays && talk.start.is_done()) else { continue };
-            let Some(encoder) = talk.sheet.light.as_ref().filter(|_| talk.colour != Some(colour)) else { continue };
-            talk.colour = Some(colour);
-            let act = encoder.encode(&colour.map(|part| f32::from(part) / 255.0), &talk.sheet.checks);
-            let node = NodeId(index as u16);
-            self.effects.push_back(Effect::Send { node, request: 0, purpose: Purpose::Colour, act });
-        }
-    }
-
-    /// A rumble has lasted as long as it was meant to.
+    /// A rumble or a signal has lasted as long as it was meant to, or goes on.
     pub(super) fn end_rumbles(&mut self, due: Micros) {
         for number in SlotNumber::all() {
             let Some(slot) = self.slots.get_mut(number) else { continue };
-            let ended = slot.rumble.take_if(|(_, _, until)| *until <= due).is_some();
-            let stilled = slot.shakes.take_if(|until| *until <= due).is_some();
-            if ended || stilled {
-                self.send_rumble(number);
+            slot.rumble.take_if(|(_, _, until)| *until <= due);
+            slot.shakes.take_if(|until| *until <= due);
+        }
+        for talk in self.sources.iter_mut().flatten().filter_map(|source| source.talk.as_deref_mut()) {
+            talk.signal.take_if(|signal| !signal.handle_time(due));
+        }
+        self.refresh_outputs();
+    }
+
+    /// When a signal goes on, or is over.
+    pub(super) fn signals_due(&self) -> Option<Micros> {
+        let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_deref());
+        talks.filter_map(|talk| talk.signal.as_ref().map(Signal::deadline)).min()
+    }
+
+    /// What a slot's devices shall do: a game's rumble and, for a moment, the shake that says that something was done.
+    fn rumble_of(&self, number: SlotNumber) -> (u16, u16) {
+        let Some(slot) = self.slot(number).filter(|_| !self.paused) else { return (0, 0) };
+        let (strong, weak) = slot.rumble.map_or((0, 0), |(strong, weak, _)| (strong, weak));
+        let shaken = if slot.shakes.is_some() { weak.max(SHAKE) } else { weak };
+        (slot.feedback.scaled(strong), slot.feedback.scaled(shaken))
+    }
+
+    /// What a source shall do now: how strongly its motors run, the player that its lamps show, and their colour.
+    fn outputs_of(&self, index: usize) -> Option<((u16, u16), u8, Option<[u8; 3]>)> {
+        let source = self.sources[index].as_ref().filter(|source| source.access == Access::Open)?;
+        let talk = source.talk.as_ref().filter(|talk| talk.start.is_done())?;
+        let slots = || source.routes.iter().flatten().map(|(slot, _)| *slot);
+        let mut motors = slots()
+            .map(|slot| self.rumble_of(slot))
+            .fold((0, 0), |one, other| (one.0.max(other.0), one.1.max(other.1)));
+        let first = slots().next().and_then(|number| Some((number, self.slot(number)?)));
+        let low = || {
+            let battery = source.layout()?.extras.battery_of(&source.frame).filter(|_| source.good() > 0);
+            battery.map(|(level, _)| level < self.preferences.limits.battery)
+        };
+        let (mut player, mut colour) = match first {
+            Some((_, slot)) if slot.feedback.lamp == LampChoice::Off => (0, Some(DARK)),
+            Some((number, slot)) => (number.number(), Some(slot.feedback.lamp.colour(number, slot.lamp.colour, low()))),
+            // What nobody has lit is left as it is.
+            None => (0, talk.colour.map(|_| DARK)),
+        };
+        if let Some(signal) = talk.signal.filter(Signal::is_on) {
+            if signal.shakes {
+                motors.0 = motors.0.max(SHAKE);
             }
+            if signal.blinks {
+                player = u8::from(player == 0);
+                colour = Some(if colour.is_none_or(|colour| colour == DARK) { LIT } else { DARK });
+            }
+        }
+        Some((motors, player, colour))
+    }
+
+    /// Motors and lamps do what follows from the facts: whatever is not sent yet is.
+    pub(super) fn refresh_outputs(&mut self) {
+        for index in 0..self.sources.len() {
+            let Some((motors, player, colour)) = self.outputs_of(index) else { continue };
+            let Some(talk) = self.sources[index].as_mut().and_then(|source| source.talk.as_deref_mut()) else {
+                continue;
+            };
+            let sheet = talk.sheet.clone();
+            let mut acts = Vec::new();
+            if let Some(encoder) = sheet.rumble.as_ref().filter(|_| talk.rumble != motors) {
+                talk.rumble = motors;
+                let share = |motor: u16| f32::from(motor) / f32::from(u16::MAX);
+                acts.push((Purpose::Rumble, encoder.encode(&[share(motors.0), share(motors.1)], &sheet.checks)));
+            }
+            if let Some(lamps) = sheet.lamps.as_ref().filter(|_| talk.lamps != Some(player)) {
+                talk.lamps = Some(player);
+                acts.push((Purpose::Lamps, lamps.encode(player, &sheet.checks)));
+            }
+            if let Some(encoder) = sheet.light.as_ref()
+                && let Some(colour) = colour.filter(|colour| talk.colour != Some(*colour))
+            {
+                talk.colour = Some(colour);
+                acts.push((
+                    Purpose::Colour,
+                    encoder.encode(&colour.map(|part| f32::from(part) / 255.0), &sheet.checks),
+                ));
+            }
+            let node = NodeId(index as u16);
+            self.effects.extend(acts.into_iter().map(|(purpose, act)| Effect::Send { node, request: 0, purpose, act }));
         }
     }
 
-    /// Lamps show the slot that a device plays for.
-    pub(super) fn refresh_lamps(&mut self) {
-        for index in 0..self.sources.len() {
-            let Some(Some(source)) = self.sources.get_mut(index) else { continue };
-            if source.access != Access::Open {
-                continue;
-            }
-            let slot = source.routes.iter().flatten().next().map_or(0, |(slot, _)| slot.number());
+    /// Devices say where they are; returns whether any of these nodes can.
+    fn signal(&mut self, now: Micros, nodes: &[NodeId], times: u8, shakes: bool, blinks: bool) -> bool {
+        let mut any = false;
+        for node in nodes {
+            let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { continue };
             let Some(talk) = source.talk.as_deref_mut().filter(|talk| talk.start.is_done()) else { continue };
-            let Some(lamps) = talk.sheet.lamps.as_ref().filter(|_| talk.lamps != Some(slot)) else { continue };
-            talk.lamps = Some(slot);
-            let act: Act = lamps.encode(slot, &talk.sheet.checks);
-            let node = NodeId(index as u16);
-            self.effects.push_back(Effect::Send { node, request: 0, purpose: Purpose::Lamps, act });
+            let can_shake = talk.sheet.rumble.is_some() && shakes;
+            let can_blink = (talk.sheet.lamps.is_some() || talk.sheet.light.is_some()) && blinks;
+            if can_shake || can_blink {
+                talk.signal = Some(Signal::begin(now, times, can_shake, can_blink));
+                any = true;
+            }
         }
+        self.refresh_outputs();
+        self.set_alarm(Alarm::Rumbles);
+        any
+    }
+
+    /// The person looks for a device: it shakes and blinks.
+    pub(super) fn find(&mut self, now: Micros, device: DeviceId) -> Result<(), String> {
+        let entry = self.device(device).ok_or("that device is no longer connected")?;
+        let (name, nodes) = (entry.name.clone(), entry.sources.clone());
+        if self.signal(now, &nodes, FOUND, true, true) {
+            return Ok(());
+        }
+        let has = |node: &NodeId| {
+            self.source(*node).is_some_and(|source| source.sheet.as_ref().is_some_and(|sheet| sheet.shows()))
+        };
+        if nodes.iter().any(has) {
+            return Err(format!("{name} is not awake yet: its start-up has not come to its end"));
+        }
+        Err(format!("{name} has no motor and no lamp that this program knows: a sheet can say how it has"))
+    }
+
+    /// Whoever plays in a slot is told something by their device, if it can.
+    pub(super) fn nudge(&mut self, now: Micros, slot: SlotNumber, shakes: bool, blinks: bool) {
+        let members = self.slot(slot).map_or(0, |slot| slot.session.members.len());
+        let nodes: Vec<NodeId> =
+            (0..members).filter_map(|index| self.part_of(slot, index)).map(|(_, part)| part.source).collect();
+        self.signal(now, &nodes, NUDGED, shakes, blinks);
+    }
+
+    /// What comes back to a slot's devices is this from now on.
+    pub(super) fn set_feedback(&mut self, slot: SlotNumber, feedback: Feedback) -> Result<Option<Command>, String> {
+        if feedback.rumble > MOST_RUMBLE {
+            return Err(format!("a rumble has 0 to {MOST_RUMBLE} percent, not {}", feedback.rumble));
+        }
+        let entry = self.slots.get_mut(slot).ok_or_else(|| format!("{slot} is empty"))?;
+        let before = std::mem::replace(&mut entry.feedback, feedback);
+        Ok((before != feedback).then_some(Command::SetFeedback { slot, feedback: before }))
     }
 }
 

@@ -57,6 +57,7 @@ use crate::feel::Feel;
 use crate::front::Front;
 use crate::keys::KeyTarget;
 use crate::listening::{Listening, Views};
+use crate::outgoing::Feedback;
 use crate::pad::{GameLamp, PadKind, PadModel};
 use crate::path::{Mark, PadCondition};
 use crate::preferences::Preferences;
@@ -123,6 +124,8 @@ pub struct Slot {
     bound: Option<Arc<Profile>>,
     /// Rumble asked for by a game: strong, weak, until.
     pub rumble: Option<(u16, u16, Micros)>,
+    /// What of it reaches the hand, and what lamps show.
+    pub feedback: Feedback,
     /// What games have set of its pad's lamps.
     pub lamp: GameLamp,
     /// How full a battery its pad has been told, in tenths, and whether it charges.

@@ -155,14 +155,14 @@ impl Table {
     pub(super) fn lamp(&mut self, number: SlotNumber, lamp: GameLamp) {
         if let Some(slot) = self.slots.get_mut(number) {
             slot.lamp.take(lamp);
-            self.send_colour(number);
+            self.refresh_outputs();
         }
     }
 
     pub(super) fn rumble(&mut self, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
         if let Some(slot) = self.slots.get_mut(number) {
             slot.rumble = (strong != 0 || weak != 0).then_some((strong, weak, until));
-            self.send_rumble(number);
+            self.refresh_outputs();
             self.set_alarm(Alarm::Rumbles);
         }
     }

@@ -33,6 +33,10 @@ impl Table {
                 format!("{} is the device of {slot}, by another way", name(*device))
             }
             Command::OtherDevice { device, .. } => format!("{} is a device of its own", name(*device)),
+            Command::SetFeedback { slot, feedback } => {
+                format!("{slot}: devices rumble at {} %, lamps show {}", feedback.rumble, feedback.lamp.words())
+            }
+            Command::FindDevice { device } => format!("{} shakes and blinks now", name(*device)),
             Command::Untie { slot, .. } => format!("one device fewer plays in {slot}"),
             Command::TieAgain { slot, .. } => format!("it plays along in {slot} again"),
             Command::LetGo => "everything is let go".into(),
@@ -88,6 +92,7 @@ impl Table {
             | Command::PressFor { .. }
             | Command::FindReaders { .. }
             | Command::TryPad { .. }
+            | Command::Nudge { .. }
             | Command::LookAt(_)
             | Command::Calibrate { .. } => String::new(),
         }

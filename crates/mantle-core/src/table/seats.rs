@@ -6,6 +6,7 @@ use crate::control::PARTS;
 use crate::cover::Cover;
 use crate::device::{DeviceId, Driver, Identity, Key, NodeId};
 use crate::feel::Feel;
+use crate::outgoing::Feedback;
 use crate::pad::PadKind;
 use crate::path::{Mark, PadCondition};
 use crate::planted::planted;
@@ -36,6 +37,7 @@ impl Table {
             model,
             pad_node: String::new(),
             rumble: None,
+            feedback: Feedback::default(),
             lamp: Default::default(),
             readers: None,
             battery: None,
@@ -63,6 +65,7 @@ impl Table {
         }
         slot.session.set_away(now, self.front.rests() || self.asleep);
         slot.away_since = remembered.away_since;
+        slot.feedback = remembered.feedback;
         self.slots.put(remembered.number, slot);
     }
 
@@ -74,6 +77,7 @@ impl Table {
             kind: slot.kind,
             profile: slot.profile.clone(),
             away_since: slot.away_since,
+            feedback: slot.feedback,
             members: self
                 .members(number)
                 .zip(&slot.session.members)

@@ -60,6 +60,7 @@ impl Table {
         }
         let remembered = RememberedSlot {
             away_since: None,
+            feedback: entry.feedback,
             number: slot,
             kind: entry.kind,
             profile: entry.profile.clone(),

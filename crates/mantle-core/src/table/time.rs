@@ -95,7 +95,7 @@ impl Table {
             }
             Alarm::Rumbles => {
                 let games = slots().filter_map(|slot| slot.rumble.map(|(_, _, until)| until));
-                games.chain(slots().filter_map(|slot| slot.shakes)).min()
+                games.chain(slots().filter_map(|slot| slot.shakes)).chain(self.signals_due()).min()
             }
             Alarm::Talks => self.sources.iter().flatten().filter_map(|source| source.talk.as_ref()?.deadline()).min(),
             Alarm::Listening => self.listening.deadline(),

@@ -276,7 +276,7 @@ impl Table {
         if let Some(slot) = self.slots.get_mut(number) {
             slot.shakes = Some(now.after(TICK));
         }
-        self.send_rumble(number);
+        self.refresh_outputs();
         self.set_alarm(super::alarms::Alarm::Rumbles);
     }
 

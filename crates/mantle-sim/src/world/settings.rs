@@ -35,7 +35,14 @@ impl SimWorld {
                         // A scene with a kind that is none is refused when it is read.
                         let kind = entry.kind().unwrap_or_default();
                         let (profile, members) = (profile.clone(), vec![key]);
-                        remembered.slots.push(RememberedSlot { number, kind, profile, members, away_since: None });
+                        remembered.slots.push(RememberedSlot {
+                            number,
+                            kind,
+                            profile,
+                            feedback: Default::default(),
+                            members,
+                            away_since: None,
+                        });
                     }
                     (None, _) => remembered.taken_out.push(key),
                 }

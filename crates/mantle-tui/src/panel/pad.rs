@@ -32,9 +32,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
     if area.height < SMALL.size.1 - 1 {
         // A drawing that is cut off says less than two lines.
-        facts(ui, Rect { height: 2.min(area.height), ..area }, row, detail);
-        if area.height > 3 {
-            still_to_try(ui, Rect { y: area.y + 3, height: area.height - 3, ..area });
+        facts(ui, Rect { height: 3.min(area.height), ..area }, row, detail);
+        if area.height > 4 {
+            still_to_try(ui, Rect { y: area.y + 4, height: area.height - 4, ..area });
         }
         return;
     }
@@ -51,7 +51,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         check_list(ui, list, 1);
     }
     if area.height >= picture.1 + 4 && (wide || area.height < picture.1 + 8) {
-        facts(ui, Rect { y: area.y + picture.1 + 1, height: 2, ..area }, row, detail);
+        facts(ui, Rect { y: area.y + picture.1 + 1, height: 3, ..area }, row, detail);
     } else if area.height > picture.1 && area.height <= picture.1 + 3 {
         still_to_try(ui, Rect { y: area.bottom() - 1, height: 1, ..area });
     } else if area.height > picture.1 + 3 {
@@ -102,13 +102,13 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };
     let name = detail.devices.iter().map(|device| device.name.as_str()).collect::<Vec<_>>().join(" + ");
     ui.text(right.x, right.y, right.width, ui.theme.strong, &name);
-    facts(ui, Rect { y: area.bottom() - 3, height: 2, ..right }, row, detail);
+    facts(ui, Rect { y: area.bottom() - 4, height: 3, ..right }, row, detail);
     let lines = detail.trial.as_ref().map_or(0, trial_lines);
     let tried = if lines > 0 { lines + 1 } else { 0 };
     if let Some(trial) = detail.trial.as_ref().filter(|_| lines > 0) {
-        measured(ui, Rect { y: area.bottom() - 4 - lines, height: lines, ..right }, trial);
+        measured(ui, Rect { y: area.bottom() - 5 - lines, height: lines, ..right }, trial);
     }
-    controls::draw(ui, Rect { y: right.y + 2, height: right.height.saturating_sub(7 + tried), ..right }, in_hand);
+    controls::draw(ui, Rect { y: right.y + 2, height: right.height.saturating_sub(8 + tried), ..right }, in_hand);
 }
 
 /// Lines that what was measured takes, at most.
@@ -167,11 +167,19 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     // The words of a pair have nine columns.
     ui.pair(area, 0, if row.kind.name().len() > 10 { "stick" } else { row.kind.name() }, place);
     let percent = |value: u16| u32::from(value) * 100 / 65535;
-    let rumble = match detail.rumble {
+    let asked = match detail.rumble {
         Some((strong, weak)) => format!("a game asks for strong {} %, weak {} %", percent(strong), percent(weak)),
         None => "no game asks for any".into(),
     };
-    ui.pair(area, 1, "rumble", &rumble);
+    let strength = match row.feedback.rumble {
+        0 => "off".into(),
+        strength => format!("at {strength} %"),
+    };
+    let (motors, lamps) = detail.shows;
+    let strength = if motors { strength } else { "no motor is known".into() };
+    ui.pair(area, 1, "rumble", &format!("{strength}; {asked}"));
+    let lamp = if lamps { row.feedback.lamp.words() } else { "nothing: none is known".into() };
+    ui.pair(area, 2, "lamps show", &lamp);
 }
 
 /// Whether something is to be tried: a control of the pad that something plays, or what is typed.

@@ -231,6 +231,7 @@ fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
     let both = Profile { layers: vec![layer], defaults: false, ..profile("ferry", rules) };
     let key = |uniq: &str| crate::device::Key::new(&node(0, uniq, "1-1").identity, 0);
     let remembered = crate::slot::RememberedSlot {
+        feedback: Default::default(),
         away_since: None,
         number: slot(1),
         kind: crate::pad::PadKind::Common,
