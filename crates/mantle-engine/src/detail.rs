@@ -175,6 +175,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         keys: keys(table, number, slot),
         helping: helping(now, slot),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
+        game_lamps: slot.lamp.words(),
         shows: shows(table, number, session.members.len()),
         games: games(table, number, slot),
         game_number: game_number(table, number) as u8,

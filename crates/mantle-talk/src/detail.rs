@@ -69,6 +69,8 @@ pub struct SlotDetail {
     pub helping: Option<HelpView>,
     /// Rumble asked for by a game: strong, weak.
     pub rumble: Option<(u16, u16)>,
+    /// What games want of its pad's lamps; empty if nothing.
+    pub game_lamps: String,
     /// Whether any of its devices has motors, and lamps, that are known.
     pub shows: (bool, bool),
     /// What a game would list.

@@ -49,6 +49,17 @@ pub struct GameLamp {
 }
 
 impl GameLamp {
+    /// What is wanted, in words; empty if nothing is.
+    #[must_use]
+    pub fn words(&self) -> String {
+        let colour = self.colour.map(|[red, green, blue]| format!("#{red:02x}{green:02x}{blue:02x}"));
+        let players = self.players.map(|lit| {
+            let lit: Vec<String> = (0..5).filter(|at| lit >> at & 1 != 0).map(|at| (at + 1).to_string()).collect();
+            if lit.is_empty() { "no player lamp".into() } else { format!("player lamps {}", lit.join(" ")) }
+        });
+        colour.into_iter().chain(players).collect::<Vec<_>>().join(", ")
+    }
+
     /// Something is set anew; what that does not say stays.
     pub fn take(&mut self, lamp: Self) {
         self.colour = lamp.colour.or(self.colour);
@@ -112,6 +123,17 @@ impl Sensed {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn what_games_want_of_lamps_is_said() {
+        let words = |colour, players| GameLamp { colour, players }.words();
+        assert_eq!(words(None, None), "");
+        assert_eq!(words(Some([255, 64, 0]), None), "#ff4000");
+        // The sixth bit fades and is no lamp.
+        assert_eq!(words(Some([255, 64, 0]), Some(0x24)), "#ff4000, player lamps 3");
+        assert_eq!(words(None, Some(0x1b)), "player lamps 1 2 4 5");
+        assert_eq!(words(None, Some(0)), "no player lamp");
+    }
 
     #[test]
     fn what_lies_still_is_at_rest_and_what_turns_is_not() {

@@ -179,7 +179,11 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     let strength = if motors { strength } else { "no motor is known".into() };
     ui.pair(area, 1, "rumble", &format!("{strength}; {asked}"));
     let lamp = if lamps { row.feedback.lamp.words() } else { "nothing: none is known".into() };
-    ui.pair(area, 2, "lamps show", &lamp);
+    let wanted = match detail.game_lamps.as_str() {
+        "" => lamp,
+        wanted => format!("{lamp}; a game wants {wanted}"),
+    };
+    ui.pair(area, 2, "lamps show", &wanted);
 }
 
 /// Whether something is to be tried: a control of the pad that something plays, or what is typed.

@@ -116,6 +116,53 @@ pub fn read_only_home(bench: &Bench) -> Result<(), String> {
     Ok(())
 }
 
+/// A disk without room costs what would be new, and nothing that was saved before.
+pub fn full_disk(bench: &Bench) -> Result<(), String> {
+    let home = bench.home();
+    let disk = home.join(".config");
+    std::fs::create_dir_all(&disk).map_err(|error| error.to_string())?;
+    let mounted = Command::new("mount").args(["-t", "tmpfs", "-o", "size=64k", "none"]).arg(&disk).status();
+    if !mounted.is_ok_and(|status| status.success()) {
+        return Err("no disk of its own can be mounted".into());
+    }
+    let result = on_a_full_disk(bench, &home, &disk);
+    let _ = Command::new("umount").arg("-l").arg(&disk).status();
+    result
+}
+
+fn on_a_full_disk(bench: &Bench, home: &Path, disk: &Path) -> Result<(), String> {
+    let file = disk.join("placid-mantle/slots.toml");
+    let mut pad = plug("quay-pad", "lab-1")?;
+    let mut engine = bench.bare_engine(home)?;
+    bench::pad(&mut engine, 1)?;
+    bench::end(engine)?;
+    let before = std::fs::read(&file).map_err(|error| format!("{}: {error}", file.display()))?;
+    // Until nothing more has room.
+    let mut filler = std::fs::File::create(disk.join("filler")).map_err(|error| error.to_string())?;
+    while std::io::Write::write_all(&mut filler, &[0; 1024]).is_ok() {}
+    let mut engine = bench.bare_engine(home)?;
+    bench::pad(&mut engine, 1)?;
+    let _other = plug("harbour-panel", "lab-2")?;
+    let refused = engine.wait("a word about saving", |line| line.contains("slots are not saved"))?;
+    if !refused.contains("No space left on device") || !refused.contains("slots.toml") {
+        return Err(format!("it does not say what was refused: {refused}"));
+    }
+    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
+    pad.send(0, &bench::bytes("01 00 80 80 80 80 80 00 00"))?;
+    pad.send(0, &bench::bytes("01 01 80 80 80 80 80 00 00"))?;
+    engine.wait("South", |line| line.contains("slot 1 key:0x130=1"))?;
+    bench::end(engine)?;
+    if std::fs::read(&file).map_err(|error| error.to_string())? != before {
+        return Err("what was saved before is not there any more".into());
+    }
+    let left: Vec<_> =
+        std::fs::read_dir(disk.join("placid-mantle")).map_err(|error| error.to_string())?.flatten().collect();
+    match left.iter().find(|entry| entry.file_name().to_string_lossy().contains(".writing-")) {
+        Some(half) => Err(format!("half a file is left behind: {half:?}")),
+        None => Ok(()),
+    }
+}
+
 /// The same screen over real devices: it stays without uinput, says so, and goes on by itself when that is mended.
 pub fn screen(bench: &Bench) -> Result<(), String> {
     let away = Path::new("/dev/uinput.away");

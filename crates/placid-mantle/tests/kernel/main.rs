@@ -79,6 +79,7 @@ const CASES: &[Case] = &[
     ("setup tags what was named, and nothing else", home_cases::setup),
     ("a damaged slots file is left alone", home_cases::damaged_slots),
     ("a read-only home costs the memory of slots only", home_cases::read_only_home),
+    ("a full disk costs nothing that was saved before", home_cases::full_disk),
     ("the screen over real devices, without uinput and with it", home_cases::screen),
     ("covered as root: games lose it, its twin stays, rights come back", cover_cases::as_root),
     ("a mouse that plays is covered while there is another one", cover_cases::mice),
