@@ -4,10 +4,10 @@ use crate::binding::{Change, ProfileStoreAct, Target};
 use crate::control::Calibration;
 use crate::device::DeviceId;
 use crate::feel::{Knob, Shaped};
-use crate::outgoing::Feedback;
 use crate::pad::{PadKind, PadTarget};
 use crate::rollcall::CallStep;
 use crate::seating::MemberId;
+use crate::slot::Feedback;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 

@@ -1,8 +1,8 @@
 //! The detail of one slot or device for a snapshot.
 
 use crate::health::{is_active, trouble};
+use crate::parts::part_layout;
 use crate::rates::tenths;
-use crate::rows::part_layout;
 use mantle_core::binding::{Binding, Opposite, Profile, Target, options_of};
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
 use mantle_core::cover::{Cover, Strength};

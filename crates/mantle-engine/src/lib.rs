@@ -22,6 +22,7 @@ mod history;
 mod mailbox;
 mod observer;
 mod orders;
+mod parts;
 mod picture;
 mod plays;
 mod publish;

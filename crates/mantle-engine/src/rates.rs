@@ -1,6 +1,6 @@
 //! Reports a second, from counters alone: looked at beside the road, never on it.
 
-use crate::rows::sources;
+use crate::parts::sources;
 use mantle_core::path::Stage;
 use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Source, Table};

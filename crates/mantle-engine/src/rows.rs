@@ -1,6 +1,7 @@
 //! What the board shows of a slot and of a device, in a row each.
 
 use crate::health::{is_active, trouble};
+use crate::parts::part_layout;
 use crate::rates::Rates;
 use crate::words::{feel_words, games_words};
 use mantle_core::binding::offered;
@@ -95,14 +96,6 @@ pub(crate) fn device_row(rates: &Rates, table: &Table, device: &Device, part: &P
         kind,
         recorded,
     }
-}
-
-pub(crate) fn sources(table: &Table) -> impl Iterator<Item = &Source> {
-    table.devices().flat_map(|device| device.sources.iter()).filter_map(|node| table.source(*node))
-}
-
-pub(crate) fn part_layout<'a>(source: &'a Source, part: &PartRef) -> Option<&'a PartLayout> {
-    source.layout()?.parts.get(part.local)
 }
 
 /// How many controls a part has, and which of the first 64 are off their rest.

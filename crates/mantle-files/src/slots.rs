@@ -7,7 +7,7 @@ use crate::pad_kind::{self, KindName};
 use mantle_core::control::Calibration;
 use mantle_core::device::{Bus, Key};
 use mantle_core::keys::KeyTarget;
-use mantle_core::outgoing::{Feedback, LampChoice, MOST_RUMBLE};
+use mantle_core::slot::{Feedback, LampChoice, MOST_RUMBLE};
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use serde::Deserialize;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};

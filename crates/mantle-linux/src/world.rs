@@ -3,6 +3,7 @@
 mod holds;
 mod hot_plug;
 mod pads_back;
+mod rank;
 mod turn;
 
 use crate::clock::{SleepWatch, SystemClocks, now};
@@ -11,7 +12,7 @@ use crate::lock::{Lock, Taken};
 use crate::merge::Pending;
 use crate::node::Node;
 use crate::opener::Wanted;
-use crate::priority::{self, Bid, Rank};
+use crate::priority::Rank;
 use crate::virtual_pad::VirtualPad;
 use crate::waker::Waker;
 use crate::watch::{self};
@@ -281,48 +282,6 @@ impl LinuxWorld {
             }
         }
         Ok(())
-    }
-
-    /// Asks for real-time priority when it is time to, and gives it up when the thread takes too much.
-    #[inline]
-    fn look_at_rank(&mut self, at: Micros) {
-        if let Some(bid) = self.rank.look(at, priority::used) {
-            self.bid_for_rank(at, bid);
-        }
-    }
-
-    #[cold]
-    fn bid_for_rank(&mut self, at: Micros, bid: Bid) {
-        match bid {
-            Bid::GiveUp => {
-                priority::give_up();
-                self.handle_rank(at, Priority::GivenUp);
-            }
-            Bid::Ask => match (priority::take(), &self.workers) {
-                (Err(why), Some(workers)) => workers.raise(why),
-                (Err(why), None) => self.handle_rank(at, Priority::Refused(why)),
-                (Ok(()), _) => self.handle_rank(at, Priority::RealTime),
-            },
-        }
-    }
-
-    fn handle_rank(&mut self, at: Micros, priority: Priority) {
-        self.rank.is_now(at, &priority);
-        self.ready.push_back(Happening::Priority(at, priority));
-    }
-
-    /// Reports of a node are lost, and it does not say by itself how it stands: it is asked.
-    fn ask(&mut self, at: Micros, index: u16) {
-        let Some(Some(node)) = self.nodes.get(usize::from(index)) else { return };
-        let second = node.fd.as_ref().and_then(|fd| fd.try_clone().ok());
-        let text = format!(
-            "{}: reports came faster than they could be read and some are lost; it is asked how it stands",
-            node.found.facts.identity.name
-        );
-        self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text }));
-        if let (Some(fd), Some(workers)) = (second, &self.workers) {
-            workers.ask(NodeId(index), &node.found, fd);
-        }
     }
 
     /// What has waited is written: nothing waits behind it any more.

@@ -41,7 +41,6 @@ pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps};
-pub use mantle_core::outgoing::{Feedback, LampChoice};
 pub use mantle_core::pad::{
     KindStep, PadKind, PadModel, PadState, PadTarget, SURFACE, Sensed, SensedLane, TARGETS, Touch, WAYS,
 };
@@ -49,6 +48,7 @@ pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::seating::MemberId;
 pub use mantle_core::session::Counter;
+pub use mantle_core::slot::{Feedback, LampChoice};
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
 pub use mantle_core::visible::visible;

@@ -2,7 +2,7 @@
 
 use crate::exit::Exit;
 use crate::log::Log;
-use crate::sentences::Said;
+use crate::sentences::LastSentence;
 use crossbeam_channel::{Receiver, Sender, bounded};
 use mantle_core::path::{Mark, Sentence};
 use mantle_core::table::Note;
@@ -114,7 +114,7 @@ impl Entry {
 pub struct SystemJournal {
     give: Option<Sender<Entry>>,
     thread: Option<JoinHandle<()>>,
-    said: Said,
+    said: LastSentence,
     /// Entries that found no room.
     unsaid: u64,
     /// The world has ended by a fault of its own.
@@ -129,7 +129,7 @@ impl SystemJournal {
         let thread = std::thread::spawn(move || {
             tracing::subscriber::with_default(subscriber, || entries.iter().for_each(|entry| entry.write()));
         });
-        Some(Self { give: Some(give), thread: Some(thread), said: Said::default(), unsaid: 0, lost: false })
+        Some(Self { give: Some(give), thread: Some(thread), said: LastSentence::default(), unsaid: 0, lost: false })
     }
 
     fn give(&mut self, entry: Entry) {

@@ -2,7 +2,7 @@
 
 use crate::exit::Exit;
 use crate::frames::{write_frame, write_typed};
-use crate::sentences::{Said, SentenceWatch};
+use crate::sentences::{LastSentence, SentenceWatch};
 use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
 use mantle_core::path::{Mark, Sentence};
@@ -19,7 +19,7 @@ pub struct Log<W> {
     /// Whether frames are written as well.
     frames: bool,
     watch: SentenceWatch,
-    said: Said,
+    said: LastSentence,
     /// The world has ended by a fault of its own.
     lost: bool,
     failed: bool,
@@ -28,7 +28,7 @@ pub struct Log<W> {
 impl<W: Write> Log<W> {
     /// A log, with or without frames.
     pub fn new(out: W, frames: bool) -> Self {
-        Self { out, frames, watch: SentenceWatch::default(), said: Said::default(), lost: false, failed: false }
+        Self { out, frames, watch: SentenceWatch::default(), said: LastSentence::default(), lost: false, failed: false }
     }
 
     /// How the program ends by it.

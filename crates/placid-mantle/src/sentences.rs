@@ -10,9 +10,9 @@ const EVERY: Micros = Micros::seconds(1);
 
 /// The first sentence, as it was said last.
 #[derive(Debug, Default)]
-pub struct Said(Option<Sentence>);
+pub struct LastSentence(Option<Sentence>);
 
-impl Said {
+impl LastSentence {
     /// The first of them, if it says something else than the last one.
     pub fn is_new<'a>(&mut self, sentences: &'a [Sentence]) -> Option<&'a Sentence> {
         // A silence that lasts on is no news.

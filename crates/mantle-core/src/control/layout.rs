@@ -4,7 +4,7 @@
 //! order of their bits are one and the same to everything behind this file.
 
 use super::groups::Groups;
-use super::{Check, Control, ControlKind, ControlNumber, Extras, Place, Scale, Sensors};
+use super::{Check, Control, ControlKind, ControlNumber, Extras, Half, Place, Scale, Sensors};
 use mantle_hid::{
     Collection, CollectionIndex, DecodeError, Descriptor, Field, FieldKind, Frame, Plan, Report, ReportIndex,
     ReportKind, Usage, VALUES, WORDS, Want, usage, usage::page,
@@ -28,15 +28,6 @@ pub struct PartLayout {
     pub sensors: Sensors,
     /// Which half of a pad it is, where a sheet says so.
     pub half: Option<Half>,
-}
-
-/// Half of a pad, for one hand.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Half {
-    /// For the left hand.
-    Left,
-    /// For the right hand.
-    Right,
 }
 
 impl PartLayout {

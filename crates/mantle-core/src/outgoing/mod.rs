@@ -4,12 +4,10 @@
 //! ([`StartUp::handle_sent`]) and which reports came ([`StartUp::handle_report`]); wait until [`StartUp::deadline`].
 
 mod encoder;
-mod feedback;
 mod signal;
 mod start_up;
 
 pub use encoder::{Encoder, Lamps, OutField};
-pub use feedback::{DARK, Feedback, LampChoice, MOST_RUMBLE};
 pub use signal::Signal;
 pub use start_up::{AGAIN_AFTER, ExpectedReply, StartUp, StartUpStep};
 

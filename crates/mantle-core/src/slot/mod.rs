@@ -1,9 +1,12 @@
 //! Slots: who sits where, and what is kept for whom.
 
+mod feedback;
+
+pub use feedback::{DARK, Feedback, LampChoice, MOST_RUMBLE};
+
 use crate::control::Calibration;
 use crate::device::Key;
 use crate::keys::KeyTarget;
-use crate::outgoing::Feedback;
 use crate::pad::PadKind;
 use serde::{Deserialize, Serialize};
 

@@ -4,10 +4,11 @@ use super::alarms::Alarm;
 use super::{Effect, Offer, Source, Table};
 use crate::command::Command;
 use crate::device::{Access, DeviceId, NodeId, OsFault};
-use crate::outgoing::{DARK, Feedback, LampChoice, MOST_RUMBLE, Sent, Signal, StartUp};
+use crate::outgoing::{Sent, Signal, StartUp};
 use crate::path::Mark;
 use crate::sheet::Sheet;
 use crate::slot::SlotNumber;
+use crate::slot::{DARK, Feedback, LampChoice, MOST_RUMBLE};
 use crate::time::Micros;
 use mantle_hid::Want;
 use std::sync::Arc;
@@ -33,6 +34,13 @@ pub enum Purpose {
     Lamps,
     /// The colour that a game wants of its pad's lamp.
     Colour,
+}
+
+/// What a source shall do: how strongly its motors run, the player that its lamps show, and their colour, if that is ours to say.
+struct Outputs {
+    motors: (u16, u16),
+    player: u8,
+    colour: Option<[u8; 3]>,
 }
 
 /// A conversation with one source.
@@ -277,7 +285,7 @@ impl Table {
     }
 
     /// What a source shall do now: how strongly its motors run, the player that its lamps show, and their colour.
-    fn outputs_of(&self, index: usize) -> Option<((u16, u16), u8, Option<[u8; 3]>)> {
+    fn outputs_of(&self, index: usize) -> Option<Outputs> {
         let source = self.sources[index].as_ref().filter(|source| source.access == Access::Open)?;
         let talk = source.talk.as_ref().filter(|talk| talk.start.is_done())?;
         let slots = || source.routes.iter().flatten().map(|(slot, _)| *slot);
@@ -304,13 +312,13 @@ impl Table {
                 colour = Some(if colour.is_none_or(|colour| colour == DARK) { LIT } else { DARK });
             }
         }
-        Some((motors, player, colour))
+        Some(Outputs { motors, player, colour })
     }
 
     /// Motors and lamps do what follows from the facts: whatever is not sent yet is.
     pub(super) fn refresh_outputs(&mut self) {
         for index in 0..self.sources.len() {
-            let Some((motors, player, colour)) = self.outputs_of(index) else { continue };
+            let Some(Outputs { motors, player, colour }) = self.outputs_of(index) else { continue };
             let Some(talk) = self.sources[index].as_mut().and_then(|source| source.talk.as_deref_mut()) else {
                 continue;
             };

@@ -4,10 +4,9 @@ use super::*;
 use crate::control::Packing;
 use crate::device::DeviceId;
 use crate::device::NodeId;
-use crate::outgoing::{
-    Act, Encoder, ExpectedReply, Feedback, KeepAlive, LampChoice, Lamps, OutField, Sent, Silence, StartUpStep,
-};
+use crate::outgoing::{Act, Encoder, ExpectedReply, KeepAlive, Lamps, OutField, Sent, Silence, StartUpStep};
 use crate::sheet::{MatchRule, Sheet};
+use crate::slot::{Feedback, LampChoice};
 use crate::table::Purpose;
 use mantle_hid::ReportKind::Output;
 
