@@ -53,7 +53,10 @@ impl App {
             }
             Intent::TypeHere => self.types().is_some() && self.view == View::Stage,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
-            Intent::Pad(PadKey::Again | PadKey::Rumble | PadKey::Lamp) => self.tried_slot().is_some(),
+            // Where nothing is known that could shake or shine, there is nothing to choose.
+            Intent::Pad(PadKey::Rumble) => self.tried_slot().is_some() && self.shows().0,
+            Intent::Pad(PadKey::Lamp) => self.tried_slot().is_some() && self.shows().1,
+            Intent::Pad(PadKey::Again) => self.tried_slot().is_some(),
             // Where there is no pad, nothing of it can be sent.
             Intent::Pad(_) => self.tried_slot().is_some() && !self.targets().is_empty(),
             Intent::Feel(FeelKey::Flip) => self.felt().is_some_and(|felt| felt.old.is_some()),

@@ -41,6 +41,14 @@ impl App {
         }
     }
 
+    /// Whether the devices of the slot that is seen have motors and lamps.
+    pub(crate) fn shows(&self) -> (bool, bool) {
+        match &self.snapshot.detail {
+            Detail::Slot(slot) => slot.shows,
+            _ => (false, false),
+        }
+    }
+
     fn helping(&self) -> Option<&HelpView> {
         match &self.snapshot.detail {
             Detail::Slot(slot) => slot.helping.as_ref(),
