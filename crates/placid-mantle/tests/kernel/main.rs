@@ -2,6 +2,7 @@
 //!
 //! The guest is this same binary, started inside the VM with `--guest`.
 
+mod back_cases;
 mod bench;
 mod bind_cases;
 mod cover_cases;
@@ -49,6 +50,7 @@ const CASES: &[Case] = &[
     ("real-time priority: one thread has it, and none that never waits keeps it", priority_cases::real_time),
     ("settings are read again whenever they are saved", stay_cases::settings),
     ("a rumble of 200 ms ends, and of two at once each by itself", loss_cases::rumble_ends),
+    ("a device is found by its motor, and rumbles as strongly as it shall", back_cases::chosen),
     ("one serial number, two devices: nobody plays as the other", loss_cases::equal_serials),
     (LOAD, load_cases::load),
     (HEAP, heap_cases::nothing_with_a_report),

@@ -1,0 +1,83 @@
+//! What comes back to a device: found by its motor, and rumbling as strongly as the person wants.
+
+use crate::bench::{self, Bench};
+use mantle_files::shipped;
+use mantle_lab::{Lines, StandIn, wait_for};
+use std::os::unix::fs::DirBuilderExt;
+
+/// The strengths that the device's motor was told since some report, the strong one's byte of each.
+fn told(pad: &StandIn, from: usize) -> Vec<u8> {
+    pad.written(0)[from..].iter().filter(|bytes| bytes.starts_with(&[2, 2])).map(|bytes| bytes[2]).collect()
+}
+
+pub fn chosen(bench: &Bench) -> Result<(), String> {
+    let home = bench.home();
+    let run = home.join("run");
+    std::fs::DirBuilder::new().mode(0o700).create(&run).map_err(|error| error.to_string())?;
+    let with = |arguments: &[&str]| {
+        let mut command = bench.command(&home, None, arguments);
+        command.env("XDG_RUNTIME_DIR", &run).env("XDG_CONFIG_HOME", home.join("config"));
+        command
+    };
+    let ask = |arguments: &[&str]| -> Result<String, String> {
+        let output = with(arguments).output().map_err(|error| error.to_string())?;
+        let said = String::from_utf8_lossy(&output.stdout).into_owned() + &String::from_utf8_lossy(&output.stderr);
+        if output.status.success() { Ok(said) } else { Err(format!("{arguments:?}: {said}")) }
+    };
+    let file = shipped::device("cellar-pad").map_err(|fault| fault.to_string())?;
+    let pad = StandIn::plug(&file, "lab-1", None)?;
+    let mut engine = Lines::start(&mut with(&["serve", "--bare"]))?;
+    engine.wait("the pad", |line| line.contains("slot 1: its pad is there"))?;
+    wait_for("the start-up", || pad.is_awake(0).then_some(()))?;
+    wait_for("the slot to play", || ask(&["status"]).ok()?.contains("Slot 1").then_some(()))?;
+
+    // Found: it shakes four times, and is still in the end.
+    wait_for("the device to be found", || ask(&["find", "cellar"]).ok())?;
+    let mut seen = Vec::new();
+    wait_for("four shakes", || {
+        seen = told(&pad, 0);
+        (seen.len() >= 8).then_some(())
+    })
+    .map_err(|why| format!("{why}: {seen:?}"))?;
+    if seen != [160, 0, 160, 0, 160, 0, 160, 0] {
+        return Err(format!("it was told {seen:?}"));
+    }
+
+    // A game's rumble, whole and at half its strength.
+    let mut game = bench.game(None)?;
+    game.added()?;
+    let mut strongest = |percent: &str| -> Result<u8, String> {
+        ask(&["rumble", "--slot", "1", percent])?;
+        let from = pad.written(0).len();
+        game.lines.say("rumble")?;
+        game.lines.wait("the call to return", |line| line.starts_with("rumbled "))?;
+        let mut all = Vec::new();
+        wait_for("a rumble that ends", || {
+            all = told(&pad, from);
+            (all.len() >= 2 && all.last() == Some(&0)).then_some(())
+        })
+        .map_err(|why| format!("{why} at {percent} %: {all:?}"))?;
+        Ok(all.into_iter().max().unwrap_or(0))
+    };
+    let (whole, half) = (strongest("100")?, strongest("50")?);
+    if whole == 0 || half.abs_diff(whole / 2) > 1 {
+        return Err(format!("{whole} at 100 %, {half} at 50 %"));
+    }
+    // Switched off, a rumble tells the device nothing; the game is not refused.
+    ask(&["rumble", "--slot", "1", "0"])?;
+    let from = pad.written(0).len();
+    game.lines.say("rumble")?;
+    game.lines.wait("the call to return", |line| line.starts_with("rumbled ") && line.ends_with(" 0"))?;
+    ask(&["find", "cellar"])?;
+    wait_for("a shake", || (!told(&pad, from).is_empty()).then_some(()))?;
+    if told(&pad, from)[0] != 160 {
+        return Err(format!("it is switched off, and was told {:?}", told(&pad, from)));
+    }
+    // It is kept.
+    let kept =
+        std::fs::read_to_string(home.join("config/placid-mantle/slots.toml")).map_err(|error| error.to_string())?;
+    if !kept.contains("rumble = 0") {
+        return Err(format!("the slots file does not keep it:\n{kept}"));
+    }
+    bench::end(engine)
+}
