@@ -5,6 +5,9 @@ use mantle_files::shipped;
 use mantle_lab::{Lines, StandIn, wait_for};
 use std::os::unix::fs::DirBuilderExt;
 
+/// How strongly a device shakes that is found: 0xa000 of 65535, of 255.
+const SHAKE: u8 = 159;
+
 /// The strengths that the device's motor was told since some report, the strong one's byte of each.
 fn told(pad: &StandIn, from: usize) -> Vec<u8> {
     pad.written(0)[from..].iter().filter(|bytes| bytes.starts_with(&[2, 2])).map(|bytes| bytes[2]).collect()
@@ -39,7 +42,7 @@ pub fn chosen(bench: &Bench) -> Result<(), String> {
         (seen.len() >= 8).then_some(())
     })
     .map_err(|why| format!("{why}: {seen:?}"))?;
-    if seen != [160, 0, 160, 0, 160, 0, 160, 0] {
+    if seen != [SHAKE, 0, SHAKE, 0, SHAKE, 0, SHAKE, 0] {
         return Err(format!("it was told {seen:?}"));
     }
 
@@ -70,7 +73,7 @@ pub fn chosen(bench: &Bench) -> Result<(), String> {
     game.lines.wait("the call to return", |line| line.starts_with("rumbled ") && line.ends_with(" 0"))?;
     ask(&["find", "cellar"])?;
     wait_for("a shake", || (!told(&pad, from).is_empty()).then_some(()))?;
-    if told(&pad, from)[0] != 160 {
+    if told(&pad, from)[0] != SHAKE {
         return Err(format!("it is switched off, and was told {:?}", told(&pad, from)));
     }
     // It is kept.
