@@ -19,6 +19,7 @@ mod mutants;
 mod one_door;
 mod profiles;
 mod sensing;
+mod survival;
 mod ties;
 mod tuning;
 mod typing;
