@@ -1,8 +1,8 @@
-//! A whole evening, in short: eight players at 1000 reports a second each, and screens that come, look on, stall and go. Devices and
+//! A whole evening, in short: eight players with two devices each, all at 1000 reports a second, and screens that come, look on, stall and go. Devices and
 //! pads are socket pairs; everything between them is the program's.
 
 use crate::road::SMALL;
-use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
+use mantle_core::device::{Bus, DeviceId, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
 use mantle_core::slot::{SLOTS, SlotNumber};
@@ -10,7 +10,7 @@ use mantle_core::table::{Effect, Settings, Table};
 use mantle_core::time::Micros;
 use mantle_engine::{Comes, Happening, Mailbox, Orders, Publisher, Screens, World};
 use mantle_link::{Place, attach, serve};
-use mantle_talk::{CommandNumber, Header, Order, VERSION, Watch, Wish};
+use mantle_talk::{Command, CommandNumber, Header, Order, VERSION, Watch, Wish};
 use rustix::event::epoll::{self, EventData, EventFlags};
 use rustix::fd::OwnedFd;
 use rustix::io::{Errno, read, write};
@@ -25,8 +25,10 @@ use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::{Arc, Mutex};
 use std::time::{Duration, Instant};
 
-/// Reports a second of each player.
+/// Reports a second of each device.
 pub const RATE: u64 = 1000;
+/// Each player has one that presses, and one that moves.
+pub const DEVICES: usize = 2 * SLOTS;
 /// Bytes of a report of [`SMALL`]: buttons and hat, four axes.
 const REPORT: usize = 6;
 /// Whoever looks on comes and goes so often.
@@ -39,6 +41,8 @@ pub struct Seen {
     pub sent: u64,
     /// Those that arrived.
     pub arrived: u64,
+    /// Frames in which only the player's other device moved, of the pad that has fewest.
+    pub moves: u64,
     /// What arrived in the wrong order, or twice, in words; the first of it.
     pub wrong: Option<String>,
     /// The share of one core that the engine's thread used, 0 to 1.
@@ -187,7 +191,7 @@ fn node(index: usize) -> NodeFacts {
 #[must_use]
 pub fn play(span: Duration, screens: bool) -> Seen {
     let reports = span.as_millis() as u64 * RATE / 1000;
-    let (devices, ends): (Vec<_>, Vec<_>) = (0..SLOTS).map(|_| pair()).unzip();
+    let (devices, ends): (Vec<_>, Vec<_>) = (0..DEVICES).map(|_| pair()).unzip();
     let (pads, sinks): (Vec<_>, Vec<_>) = (0..SLOTS).map(|_| pad()).unzip();
     let (bell, ring) = pair();
     let epoll = epoll::create(epoll::CreateFlags::CLOEXEC).expect("epoll");
@@ -197,7 +201,12 @@ pub fn play(span: Duration, screens: bool) -> Seen {
     let (give, orders) = mantle_engine::orders(move || {
         let _ = write(&ring, &[1]);
     });
-    let ready = (0..SLOTS).map(|index| Happening::Arrived(now(), Box::new(node(index)))).collect();
+    let arrived = (0..DEVICES).map(|index| Happening::Arrived(now(), Box::new(node(index))));
+    let tied = SlotNumber::all().map(|slot| {
+        let tie = Command::Tie { device: DeviceId((SLOTS + slot.index()) as u16), part: 0, slot };
+        Happening::Order(now(), Box::new(Order::unanswered(Wish::Command(tie))))
+    });
+    let ready = arrived.chain(tied).collect();
     let refused = Arc::new(AtomicU64::new(0));
     let mut world = SocketWorld {
         epoll,
@@ -220,7 +229,8 @@ pub fn play(span: Duration, screens: bool) -> Seen {
     let (over, fed) = (AtomicBool::new(false), AtomicBool::new(false));
     let busy = Mutex::new(Duration::ZERO);
     let (snapshots, came) = (AtomicU64::new(0), AtomicU64::new(0));
-    let mut seen = Seen { sent: 0, arrived: 0, wrong: None, share: 0.0, delay: (0, 0), snapshots: 0, screens: 0 };
+    let mut seen =
+        Seen { sent: 0, arrived: 0, moves: 0, wrong: None, share: 0.0, delay: (0, 0), snapshots: 0, screens: 0 };
     let mut delays = Vec::with_capacity((reports as usize) * SLOTS);
     let took = std::thread::scope(|scope| {
         scope.spawn(|| {
@@ -246,6 +256,12 @@ pub fn play(span: Duration, screens: bool) -> Seen {
                 std::thread::sleep(due.saturating_sub(began.elapsed()));
                 // A button goes down and up, and a stick goes round.
                 (report[0], report[2]) = ((turn + 1) as u8 & 1, (turn % 256) as u8);
+                let moves = [0, 0x80, 128, (turn % 256) as u8, 128, 128];
+                for end in &ends[SLOTS..] {
+                    while write(end, &moves) == Err(Errno::AGAIN) {
+                        std::thread::yield_now();
+                    }
+                }
                 for (end, stamps) in ends.iter().zip(&stamps) {
                     stamps[turn as usize].store(now().0, Ordering::Release);
                     while write(end, &report) == Err(Errno::AGAIN) {
@@ -262,7 +278,7 @@ pub fn play(span: Duration, screens: bool) -> Seen {
         // Whoever reads pads is not held up by screens, so that what is measured is the engine.
         let _ = mantle_linux::priority::take();
         // What arrives: the button's edges take turns, each for one report.
-        let mut next = [0u64; SLOTS];
+        let (mut next, mut moves) = ([0u64; SLOTS], [0u64; SLOTS]);
         let sink = epoll::create(epoll::CreateFlags::CLOEXEC).expect("epoll");
         for (index, fd) in sinks.iter().enumerate() {
             epoll::add(&sink, fd, EventData::new_u64(index as u64), EventFlags::IN).expect("epoll");
@@ -279,7 +295,10 @@ pub fn play(span: Duration, screens: bool) -> Seen {
                 while let Ok(length) = read(&sinks[slot], &mut buffer) {
                     let at = now().0;
                     let button = buffer[..length].chunks_exact(24).find(|event| event[16..18] == 1u16.to_le_bytes());
-                    let Some(button) = button else { continue };
+                    let Some(button) = button else {
+                        moves[slot] += 1;
+                        continue;
+                    };
                     let (turn, down) = (next[slot], button[20]);
                     if u64::from(down) != (turn + 1) & 1 && seen.wrong.is_none() {
                         seen.wrong = Some(format!("pad {slot}: its edge {turn} is {down}"));
@@ -292,6 +311,7 @@ pub fn play(span: Duration, screens: bool) -> Seen {
         }
         mantle_linux::priority::give_up();
         seen.arrived = next.iter().sum();
+        seen.moves = moves.into_iter().min().unwrap_or(0);
         let took = feeder.join().expect("it feeds");
         over.store(true, Ordering::Release);
         give.give(Order::unanswered(Wish::Stop));

@@ -1,7 +1,7 @@
-//! Eight players at 1000 reports a second each, without screens and with three that come, go and stall: what arrives, what it costs.
+//! Eight players with two devices each, all at 1000 reports a second, without screens and with three that come, go and stall: what arrives, what it costs.
 //! One command: `cargo run --release -p mantle-lab --bin evening [SECONDS]`; 60 unless said otherwise, once each way.
 
-use mantle_lab::evening::{RATE, play};
+use mantle_lab::evening::{DEVICES, RATE, play};
 use std::process::ExitCode;
 use std::time::Duration;
 
@@ -13,7 +13,7 @@ fn main() -> ExitCode {
         let seen = play(Duration::from_secs(seconds), screens);
         let lost = seen.sent - seen.arrived;
         println!(
-            "8 x {RATE}/s for {seconds} s, {} screens: {} edges, {lost} lost, {}",
+            "{DEVICES} x {RATE}/s for {seconds} s, {} screens: {} edges, {lost} lost, {}",
             seen.screens,
             seen.arrived,
             seen.wrong.as_deref().unwrap_or("all in order")
