@@ -11,8 +11,8 @@ use std::sync::atomic::{AtomicBool, AtomicI32, Ordering};
 
 /// The lowest real-time priority: sound, and whatever the system itself needs, goes first.
 pub const LEVEL: u32 = 1;
-/// A thread that runs so long without ever waiting has its priority taken, in microseconds, and by the kernel's limit the process ends
-/// after so long: that is what a daemon demands which gives the priority to ordinary accounts.
+/// A thread that runs so long without ever waiting has its priority taken, in microseconds; where a daemon gives the priority, the kernel
+/// ends the process after so long.
 const SOFT: u64 = 100_000;
 const HARD: u64 = 200_000;
 /// It is looked so often how much the thread has used.
@@ -119,10 +119,20 @@ fn watch_over() -> io::Result<()> {
             })?;
         }
     }
-    let limit = getrlimit(Resource::Rttime);
-    let within = |own: u64, limit: Option<u64>| Some(limit.map_or(own, |limit| limit.min(own)));
-    let new = Rlimit { current: within(SOFT, limit.maximum), maximum: within(HARD, limit.maximum) };
-    Ok(setrlimit(Resource::Rttime, new)?)
+    // Beyond the soft limit there is the signal; of the hard one the process would die, and all pads with it.
+    limit_time(getrlimit(Resource::Rttime).maximum)
+}
+
+/// What a daemon demands that gives the priority to ordinary accounts: that the kernel ends whoever keeps a processor for too long.
+pub(crate) fn bow_to_daemon() {
+    let hard = getrlimit(Resource::Rttime).maximum.map_or(HARD, |limit| limit.min(HARD));
+    // Refused it will say so.
+    let _ = limit_time(Some(hard));
+}
+
+fn limit_time(hard: Option<u64>) -> io::Result<()> {
+    let soft = hard.map_or(SOFT, |hard| hard.min(SOFT));
+    Ok(setrlimit(Resource::Rttime, Rlimit { current: Some(soft), maximum: hard })?)
 }
 
 fn schedule(thread: i32, policy: i32, level: i32) -> io::Result<()> {

@@ -320,6 +320,7 @@ impl Workers {
         let guard = Guard { name: "priority", out: out.clone() };
         std::thread::spawn(move || {
             let _guard = guard;
+            priority::bow_to_daemon();
             let result = raise(thread, priority::LEVEL).map_err(|why| format!("{refused}, and {why}"));
             out.report(Done::Raised(result));
         });

@@ -96,11 +96,13 @@ pub fn pad(engine: &mut Lines, slot: u8) -> Result<String, String> {
 /// to whoever opens it: only who has the descriptor hears the next one.
 pub fn reads(engine: &Lines, devices: usize) -> Result<(), String> {
     let directory = format!("/proc/{}/fd", engine.pid());
-    let is_hidraw = |entry: &std::fs::DirEntry| {
-        std::fs::read_link(entry.path()).is_ok_and(|target| target.to_string_lossy().starts_with("/dev/hidraw"))
-    };
+    // One that is written to has a second descriptor of the same node.
+    let node = |entry: std::fs::DirEntry| std::fs::read_link(entry.path()).ok();
     mantle_lab::wait_for("the engine to listen", || {
-        let open = std::fs::read_dir(&directory).into_iter().flatten().flatten().filter(is_hidraw).count();
+        let all = std::fs::read_dir(&directory).into_iter().flatten().flatten().filter_map(node);
+        let nodes: std::collections::BTreeSet<_> =
+            all.filter(|path| path.to_string_lossy().starts_with("/dev/hidraw")).collect();
+        let open = nodes.len();
         (open == devices).then_some(())
     })
 }
