@@ -18,16 +18,6 @@ pub enum Priority {
 }
 
 impl Priority {
-    /// What it is, in a few words.
-    #[must_use]
-    pub fn words(&self) -> &'static str {
-        match self {
-            Self::Usual | Self::Refused(_) => "the usual priority",
-            Self::RealTime => "real-time priority",
-            Self::GivenUp => "the usual priority for a minute: it needed too much of a processor",
-        }
-    }
-
     /// What the journal says of it.
     #[must_use]
     pub fn note(&self) -> (Mark, String) {

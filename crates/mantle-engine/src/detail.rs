@@ -44,9 +44,7 @@ pub(crate) fn of(now: Micros, table: &Table, watch: &Watch) -> Detail {
 fn shows(table: &Table, number: SlotNumber, members: usize) -> (bool, bool) {
     let parts = (0..members).filter_map(|index| table.part_of(number, index));
     let sheets = parts.filter_map(|(_, part)| table.source(part.source)?.sheet.clone());
-    sheets.fold((false, false), |(motors, lamps), sheet| {
-        (motors || sheet.rumble.is_some(), lamps || sheet.lamps.is_some() || sheet.light.is_some())
-    })
+    sheets.fold((false, false), |(motors, lamps), sheet| (motors || sheet.rumble.is_some(), lamps || sheet.has_lamps()))
 }
 
 /// A slot closely.

@@ -190,7 +190,7 @@ impl Happening<'_> {
                 at
             }
             Self::Priority(at, priority) => {
-                table.handle_priority(at, priority);
+                table.handle_priority(at, &priority);
                 at
             }
             Self::Probed(at, found) => {

@@ -27,24 +27,10 @@ pub fn parse(path: &str, text: &str) -> (Preferences, Vec<FileFault>) {
     let (made, faults) = read(path, text, &["version", "slots", "limits", "news", "screen", "serve"], |reader, at| {
         let mut own = Preferences::default();
         if let Some(slots) = section(reader, at, "slots", &["keep", "sit-down"]) {
-            match reader.text(&slots, "keep").map(span) {
-                Some(Some(kept)) => own.kept = kept,
-                Some(None) => {
-                    let item = slots.table.get("keep")?;
-                    let allowed = "\"for good\" is allowed, or a time such as \"90 min\", \"12 h\" or \"30 days\"";
-                    let _: Option<()> = reader.refuse(&slots, "keep", item, allowed);
-                }
-                None => {}
-            }
-            match reader.text(&slots, "sit-down").map(two) {
-                Some(Some(both)) => own.sit_down = both,
-                Some(None) => {
-                    let item = slots.table.get("sit-down")?;
-                    let allowed = "\"any\" is allowed, or two buttons by what they play, such as \"Select + Start\"";
-                    let _: Option<()> = reader.refuse(&slots, "sit-down", item, allowed);
-                }
-                None => {}
-            }
+            let allowed = "\"for good\" is allowed, or a time such as \"90 min\", \"12 h\" or \"30 days\"";
+            own.kept = understood(reader, &slots, "keep", span, allowed).unwrap_or(own.kept);
+            let allowed = "\"any\" is allowed, or two buttons by what they play, such as \"Select + Start\"";
+            own.sit_down = understood(reader, &slots, "sit-down", two, allowed).unwrap_or(own.sit_down);
         }
         if let Some(limits) = section(reader, at, "limits", &["battery", "delay"]) {
             if let Some(percent) = reader.real(&limits, "battery", 0.0..=100.0) {
@@ -83,6 +69,21 @@ fn section<'t>(reader: &mut Reader<'_>, at: &At<'t>, key: &str, known: &[&str]) 
     let own = reader.below(at, key)?;
     reader.known(&own, known);
     Some(own)
+}
+
+/// A text that means something; what is `allowed` is said where it does not.
+fn understood<T>(
+    reader: &mut Reader<'_>,
+    at: &At<'_>,
+    key: &str,
+    meant: impl Fn(&str) -> Option<T>,
+    allowed: &str,
+) -> Option<T> {
+    let found = meant(reader.text(at, key)?);
+    if found.is_some() {
+        return found;
+    }
+    reader.refuse(at, key, at.table.get(key)?, allowed)
 }
 
 /// A time, or for good; none if it is neither.

@@ -285,13 +285,20 @@ impl Workers {
         }
     }
 
+    /// Does something on a thread of its own: it may take its time. If that ends by a fault of its own, it is reported.
+    fn aside(&self, name: &'static str, work: impl FnOnce(&Reporter) + Send + 'static) {
+        let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
+        let guard = Guard { name, out: out.clone() };
+        std::thread::spawn(move || {
+            let _guard = guard;
+            work(&out);
+        });
+    }
+
     /// Opens a node on a thread of its own: one that takes its time keeps nobody else waiting.
     pub fn open(&self, node: NodeId, found: &FoundNode) {
         let (wanted, caps, vendor) = (found.wanted.clone(), found.caps.clone(), found.facts.identity.vendor);
-        let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
-        let guard = Guard { name: "open", out: out.clone() };
-        std::thread::spawn(move || {
-            let _guard = guard;
+        self.aside("open", move |out| {
             let result = opener::open_once_ready(&wanted).map(|fd| {
                 let input = caps.and_then(|caps| InputNode::new(fd.as_fd(), &caps, vendor)).map(Box::new);
                 (fd, input)
@@ -302,11 +309,8 @@ impl Workers {
 
     /// Asks a node how it stands, report by report, on a thread of its own: it may take its time, or never answer.
     pub fn ask(&self, node: NodeId, found: &FoundNode, fd: OwnedFd) {
-        let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
         let (wanted, descriptor) = (found.wanted.clone(), found.facts.descriptor.clone());
-        let guard = Guard { name: "ask", out: out.clone() };
-        std::thread::spawn(move || {
-            let _guard = guard;
+        self.aside("ask", move |out| {
             let result = crate::writer::inputs(&fd, &wanted.path, &descriptor);
             out.report(Done::Asked(node, wanted, result));
         });
@@ -315,11 +319,8 @@ impl Workers {
     /// Asks for real-time priority for this thread, on a thread of its own: who is asked may take his time. `refused` is why the
     /// account's own limits do not give it.
     pub fn raise(&self, refused: String) {
-        let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
         let (raise, thread) = (self.raise, priority::this_thread());
-        let guard = Guard { name: "priority", out: out.clone() };
-        std::thread::spawn(move || {
-            let _guard = guard;
+        self.aside("priority", move |out| {
             priority::bow_to_daemon();
             let result = raise(thread, priority::LEVEL).map_err(|why| format!("{refused}, and {why}"));
             out.report(Done::Raised(result));
@@ -372,11 +373,8 @@ impl Workers {
     /// Starts a writer to a node; it ends when the sender is dropped, and a device that takes its time keeps nobody
     /// else waiting.
     pub fn writer(&self, node: NodeId, wanted: Wanted, fd: OwnedFd) -> Sender<OutputRequest> {
-        let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
         let (letters, incoming) = unbounded();
-        let guard = Guard { name: "write", out: out.clone() };
-        std::thread::spawn(move || {
-            let _guard = guard;
+        self.aside("write", move |out| {
             let path = wanted.path.clone();
             writer::run(&fd, &path, &incoming, |letter, result| {
                 out.report(Done::Sent(node, wanted.clone(), letter.request, letter.purpose, result));

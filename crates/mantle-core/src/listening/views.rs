@@ -66,10 +66,10 @@ impl Views {
 
     /// A screen shows this from now on; `view` is where it begins, if nobody has shown it before, or if it begins anew.
     pub fn show(&mut self, asker: Asker, view: View) {
-        self.leave(asker);
-        self.shown.push((asker, view.of()));
-        self.seen.retain(|own| own.of() != view.of());
+        let what = view.of();
+        self.seen.retain(|own| own.of() != what);
         self.seen.push(view);
+        self.share(asker, what);
     }
 
     /// A screen shows what another one does.

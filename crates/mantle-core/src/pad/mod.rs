@@ -17,7 +17,7 @@ pub use model::{Hand, PadIdentity, PadModel, PadStick, Publisher};
 pub use motion_report::{MotionBack, MotionReport, address_of};
 pub use parts::{AbsInfo, ComesBack, HidForm, PadAxis, PadNode, PadSurface};
 pub use seen::Seen;
-pub use sensed::{CONTACTS, GRAVITY, GameLamp, SURFACE, Sensed, SensedLane, Touch};
+pub use sensed::{CONTACTS, GRAVITY, GameLamp, SURFACE, Sensed, SensedLane, Touch, colour_text};
 pub use state::{EVENTS, Events, MORE_NODES, PadState, TRAVEL_FULL, TRIGGER_FULL, halves_of};
 pub use target::{BUTTONS, FIRST_LINE, HATS, LINES, PadTarget, TARGETS, WAYS};
 pub use trial::{AxisTrial, DIRECTIONS, Outline, SECONDS, StickTrial, Trial};

@@ -39,6 +39,12 @@ impl Default for Sensed {
     }
 }
 
+/// A colour as it is written: `#ff8000`.
+#[must_use]
+pub fn colour_text([red, green, blue]: [u8; 3]) -> String {
+    format!("#{red:02x}{green:02x}{blue:02x}")
+}
+
 /// What games have set of a pad's lamps.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct GameLamp {
@@ -52,7 +58,7 @@ impl GameLamp {
     /// What is wanted, in words; empty if nothing is.
     #[must_use]
     pub fn words(&self) -> String {
-        let colour = self.colour.map(|[red, green, blue]| format!("#{red:02x}{green:02x}{blue:02x}"));
+        let colour = self.colour.map(colour_text);
         let players = self.players.map(|lit| {
             let lit: Vec<String> = (0..5).filter(|at| lit >> at & 1 != 0).map(|at| (at + 1).to_string()).collect();
             if lit.is_empty() { "no player lamp".into() } else { format!("player lamps {}", lit.join(" ")) }

@@ -68,7 +68,13 @@ impl Sheet {
     /// Whether its devices have a motor or a lamp.
     #[must_use]
     pub fn shows(&self) -> bool {
-        self.rumble.is_some() || self.lamps.is_some() || self.light.is_some()
+        self.rumble.is_some() || self.has_lamps()
+    }
+
+    /// Whether they have lamps of any kind.
+    #[must_use]
+    pub fn has_lamps(&self) -> bool {
+        self.lamps.is_some() || self.light.is_some()
     }
 }
 

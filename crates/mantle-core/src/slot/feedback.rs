@@ -1,6 +1,7 @@
 //! What of a game's answers reaches the hand, and what lamps show: the person's choice for a slot.
 
 use super::{SLOTS, SlotNumber};
+use crate::pad::colour_text;
 use serde::{Deserialize, Serialize};
 
 /// The most that a rumble can be raised to, in percent of what a game asks for.
@@ -65,7 +66,7 @@ impl LampChoice {
     pub fn text(self) -> String {
         match self {
             Self::Slot => "slot".into(),
-            Self::Colour([red, green, blue]) => format!("#{red:02x}{green:02x}{blue:02x}"),
+            Self::Colour(colour) => colour_text(colour),
             Self::Battery => "battery".into(),
             Self::Off => "off".into(),
         }

@@ -249,12 +249,11 @@ impl Table {
         }
     }
 
-    /// A slot's devices are still.
+    /// A slot's devices are still, once what has happened is settled.
     pub(super) fn stop_rumble(&mut self, number: SlotNumber) {
         if let Some(slot) = self.slots.get_mut(number) {
             (slot.rumble, slot.shakes) = (None, None);
         }
-        self.refresh_outputs();
     }
 
     /// A rumble or a signal has lasted as long as it was meant to, or goes on.
@@ -354,14 +353,12 @@ impl Table {
             let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { continue };
             let Some(talk) = source.talk.as_deref_mut().filter(|talk| talk.start.is_done()) else { continue };
             let can_shake = talk.sheet.rumble.is_some() && shakes;
-            let can_blink = (talk.sheet.lamps.is_some() || talk.sheet.light.is_some()) && blinks;
+            let can_blink = talk.sheet.has_lamps() && blinks;
             if can_shake || can_blink {
                 talk.signal = Some(Signal::begin(now, times, can_shake, can_blink));
                 any = true;
             }
         }
-        self.refresh_outputs();
-        self.set_alarm(Alarm::Rumbles);
         any
     }
 

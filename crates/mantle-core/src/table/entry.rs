@@ -85,16 +85,9 @@ impl Table {
     }
 
     /// The engine's thread is scheduled like this from now on.
-    pub fn handle_priority(&mut self, now: Micros, priority: Priority) {
+    pub fn handle_priority(&mut self, now: Micros, priority: &Priority) {
         let (mark, text) = priority.note();
         self.note(now, mark, text);
-        self.priority = priority;
-    }
-
-    /// How the engine's thread is scheduled.
-    #[must_use]
-    pub fn priority(&self) -> &Priority {
-        &self.priority
     }
 
     /// The machine is about to sleep, or has woken: until it is awake all pads rest, and what was held does not count before it is

@@ -20,12 +20,9 @@ const NAME: usize = 40;
 /// Whether what is down would play both of these on a common pad.
 fn would_play(layout: &PartLayout, down: &[&Control], both: [PadTarget; 2]) -> bool {
     let bindings = default_bindings(layout);
-    let by = |target: PadTarget| {
-        let of_it =
-            |control: &&&Control| bindings.list.iter().any(|one| one.control == control.number && one.target == target);
-        down.iter().any(|control| of_it(&control))
-    };
-    both.into_iter().all(by)
+    let is_down = |control| down.iter().any(|own| own.number == control);
+    let plays = |target| bindings.list.iter().any(|one| one.target == target && is_down(one.control));
+    both.into_iter().all(|target: PadTarget| plays(target))
 }
 
 /// Whether devices without a slot may sit down by a press.

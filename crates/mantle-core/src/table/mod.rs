@@ -60,7 +60,6 @@ use crate::listening::{Listening, Views};
 use crate::pad::{GameLamp, PadKind, PadModel};
 use crate::path::{Mark, PadCondition};
 use crate::preferences::Preferences;
-use crate::priority::Priority;
 use crate::seating::Seating;
 use crate::session::Session;
 use crate::sheet::Sheet;
@@ -248,8 +247,6 @@ pub struct Table {
     /// The machine sleeps, or is about to; when it woke.
     asleep: bool,
     woke: Option<Micros>,
-    /// How the engine's thread is scheduled.
-    priority: Priority,
     trash: Vec<(CommandNumber, RememberedSlot)>,
     alarms: alarms::Alarms,
     watching: watching::Watching,
@@ -313,7 +310,6 @@ impl Table {
             front: settings.front,
             asleep: false,
             woke: None,
-            priority: Priority::default(),
             trash: Vec::new(),
             alarms: alarms::Alarms::default(),
             watching: watching::Watching::default(),

@@ -155,7 +155,6 @@ impl Table {
     pub(super) fn lamp(&mut self, number: SlotNumber, lamp: GameLamp) {
         if let Some(slot) = self.slots.get_mut(number) {
             slot.lamp.take(lamp);
-            self.refresh_outputs();
         }
     }
 

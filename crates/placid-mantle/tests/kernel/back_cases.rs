@@ -3,7 +3,6 @@
 use crate::bench::{self, Bench};
 use mantle_files::shipped;
 use mantle_lab::{Lines, StandIn, wait_for};
-use std::os::unix::fs::DirBuilderExt;
 
 /// How strongly a device shakes that is found: 0xa000 of 65535, of 255.
 const SHAKE: u8 = 159;
@@ -15,13 +14,7 @@ fn told(pad: &StandIn, from: usize) -> Vec<u8> {
 
 pub fn chosen(bench: &Bench) -> Result<(), String> {
     let home = bench.home();
-    let run = home.join("run");
-    std::fs::DirBuilder::new().mode(0o700).create(&run).map_err(|error| error.to_string())?;
-    let with = |arguments: &[&str]| {
-        let mut command = bench.command(&home, None, arguments);
-        command.env("XDG_RUNTIME_DIR", &run).env("XDG_CONFIG_HOME", home.join("config"));
-        command
-    };
+    let with = bench.served(&home)?;
     let ask = |arguments: &[&str]| -> Result<String, String> {
         let output = with(arguments).output().map_err(|error| error.to_string())?;
         let said = String::from_utf8_lossy(&output.stdout).into_owned() + &String::from_utf8_lossy(&output.stderr);

@@ -1,7 +1,7 @@
 //! What every case needs in the guest: engines, games, and a clean start.
 
 use mantle_lab::{Lines, Reader};
-use std::os::unix::fs::PermissionsExt;
+use std::os::unix::fs::{DirBuilderExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 use std::process::Command;
 use std::sync::atomic::{AtomicU32, Ordering};
@@ -57,6 +57,20 @@ impl Bench {
     /// Starts an engine as root.
     pub fn engine(&self, home: &Path) -> Result<Lines, String> {
         Lines::start(&mut self.command(home, None, &["run", "--headless"]))
+    }
+
+    /// Commands of an engine that is served, and of what asks it, in this home.
+    ///
+    /// # Errors
+    /// When its runtime directory cannot be made.
+    pub fn served<'a>(&'a self, home: &'a Path) -> Result<impl Fn(&[&str]) -> Command + 'a, String> {
+        let run = home.join("run");
+        std::fs::DirBuilder::new().mode(0o700).create(&run).map_err(|error| error.to_string())?;
+        Ok(move |arguments: &[&str]| {
+            let mut command = self.command(home, None, arguments);
+            command.env("XDG_RUNTIME_DIR", &run).env("XDG_CONFIG_HOME", home.join("config"));
+            command
+        })
     }
 
     /// Starts an engine as root that covers nothing.

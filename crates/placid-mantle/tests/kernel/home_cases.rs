@@ -79,6 +79,14 @@ pub fn damaged_slots(bench: &Bench) -> Result<(), String> {
     if after == text { Ok(()) } else { Err(format!("the file was changed:\n{after}")) }
 }
 
+/// The Quay pad is pressed, and its pad with it.
+fn plays(pad: &mut StandIn, engine: &mut Lines) -> Result<(), String> {
+    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
+    pad.send(0, &bench::bytes("01 00 80 80 80 80 80 00 00"))?;
+    pad.send(0, &bench::bytes("01 01 80 80 80 80 80 00 00"))?;
+    engine.wait("South", |line| line.contains("slot 1 key:0x130=1")).map(drop)
+}
+
 /// A configuration directory that may not be written to costs the memory of slots, and nothing else.
 pub fn read_only_home(bench: &Bench) -> Result<(), String> {
     let home = bench.home();
@@ -107,10 +115,7 @@ pub fn read_only_home(bench: &Bench) -> Result<(), String> {
     if !refused.contains("Permission denied") || !refused.contains("slots.toml") {
         return Err(format!("it does not say what was refused: {refused}"));
     }
-    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
-    pad.send(0, &bench::bytes("01 00 80 80 80 80 80 00 00"))?;
-    pad.send(0, &bench::bytes("01 01 80 80 80 80 80 00 00"))?;
-    engine.wait("South", |line| line.contains("slot 1 key:0x130=1"))?;
+    plays(&mut pad, &mut engine)?;
     bench::end(engine)?;
     let _ = Command::new("setfacl").args(["-b", "/dev/uinput"]).status();
     Ok(())
@@ -147,10 +152,7 @@ fn on_a_full_disk(bench: &Bench, home: &Path, disk: &Path) -> Result<(), String>
     if !refused.contains("No space left on device") || !refused.contains("slots.toml") {
         return Err(format!("it does not say what was refused: {refused}"));
     }
-    mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
-    pad.send(0, &bench::bytes("01 00 80 80 80 80 80 00 00"))?;
-    pad.send(0, &bench::bytes("01 01 80 80 80 80 80 00 00"))?;
-    engine.wait("South", |line| line.contains("slot 1 key:0x130=1"))?;
+    plays(&mut pad, &mut engine)?;
     bench::end(engine)?;
     if std::fs::read(&file).map_err(|error| error.to_string())? != before {
         return Err("what was saved before is not there any more".into());

@@ -3,7 +3,6 @@
 use crate::bench::{self, Bench};
 use mantle_files::{DeviceFile, shipped};
 use mantle_lab::{Lines, Reader, StandIn};
-use std::os::unix::fs::DirBuilderExt;
 
 /// Of the harbour panel, which a game itself takes for no controller: all that it lists are pads of ours.
 const REST: &str = "00 80 80 80";
@@ -218,13 +217,7 @@ pub fn stopped_and_killed(bench: &Bench) -> Result<(), String> {
 /// The settings are read again when they are saved, by the program and by hand.
 pub fn settings(bench: &Bench) -> Result<(), String> {
     let home = bench.home();
-    let run = home.join("run");
-    std::fs::DirBuilder::new().mode(0o700).create(&run).map_err(|error| error.to_string())?;
-    let with = |arguments: &[&str]| {
-        let mut command = bench.command(&home, None, arguments);
-        command.env("XDG_RUNTIME_DIR", &run).env("XDG_CONFIG_HOME", home.join("config"));
-        command
-    };
+    let with = bench.served(&home)?;
     let mut engine = Lines::start(&mut with(&["serve", "--bare"]))?;
     engine.wait("the socket", |line| line.contains("screens and scripts"))?;
     let path = home.join("config/placid-mantle/settings.toml");
