@@ -24,6 +24,7 @@
 
 mod card;
 mod curves;
+mod delay;
 mod font;
 mod page;
 mod pdf;
@@ -32,6 +33,7 @@ mod svg;
 
 pub use card::{Card, CardLayer, CardRow, CardSource};
 pub use curves::Curves;
+pub use delay::Delay;
 pub use font::{Weight, width};
 pub use page::{Area, Mark, Page, Tone};
 pub use pdf::pdf;

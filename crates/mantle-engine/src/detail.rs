@@ -40,11 +40,11 @@ pub(crate) fn of(now: Micros, table: &Table, watch: &Watch) -> Detail {
     Detail::None
 }
 
-/// Whether any of a slot's devices has motors, and lamps, that its sheet knows.
+/// Whether any of a slot's devices has motors, and lamps, that can be reached.
 fn shows(table: &Table, number: SlotNumber, members: usize) -> (bool, bool) {
     let parts = (0..members).filter_map(|index| table.part_of(number, index));
-    let sheets = parts.filter_map(|(_, part)| table.source(part.source)?.sheet.clone());
-    sheets.fold((false, false), |(motors, lamps), sheet| (motors || sheet.rumble.is_some(), lamps || sheet.has_lamps()))
+    let ways = parts.filter_map(|(_, part)| Some(table.source(part.source)?.ways()));
+    ways.fold((false, false), |(motors, lamps), ways| (motors || ways.shake(), lamps || ways.shine()))
 }
 
 /// A slot closely.
@@ -172,6 +172,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         trial: crate::trial::view(now, table, number),
         keys: keys(table, number, slot),
         helping: helping(now, slot),
+        delay: slot.delay.summary(),
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
         game_lamps: slot.lamp.words(),
         shows: shows(table, number, session.members.len()),
@@ -380,13 +381,13 @@ pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
     rows
 }
 
-/// What a sheet makes of the latest report beside its controls: battery, vectors; and how such a device is paired.
+/// What is known of a device beside its controls: battery, vectors, contacts; and how such a device is paired.
 fn sensed(source: &Source) -> Vec<(String, String)> {
     let Some(layout) = source.layout() else { return Vec::new() };
-    let (extras, frame) = (&layout.extras, &source.frame);
+    let frame = &source.frame;
     let sensors = || layout.parts.iter().map(|part| &part.sensors).filter(|_| source.good() > 0);
     let mut rows = Vec::new();
-    if let Some((share, charges)) = extras.battery_of(frame).filter(|_| source.good() > 0) {
+    if let Some((share, charges)) = source.battery() {
         let words = if charges { ", charging" } else { "" };
         rows.push(("battery".to_owned(), format!("{:.0} %{words}", share * 100.0)));
     }

@@ -129,7 +129,12 @@ impl History {
             let second = stamps.iter().take_while(|at| now.since(**at) < Micros::seconds(1)).count();
             face.row(now, second as u32, Gaps::of(stamps.into_iter().rev()))
         });
-        ReportsDetail { numbered: self.numbered, kept: self.kept.len() as u32, ids: ids.collect() }
+        ReportsDetail {
+            numbered: self.numbered,
+            kept: self.kept.len() as u32,
+            ids: ids.collect(),
+            ..ReportsDetail::default()
+        }
     }
 
     /// Some of what came, up to a moment.

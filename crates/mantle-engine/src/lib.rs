@@ -58,7 +58,7 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, observer: &mut dyn Observ
             Happening::Report { at, node, bytes } => {
                 report(table, at, node, bytes);
                 observer.handle_report(at, node, bytes);
-                write(at, world, table, observer);
+                write(at, world, table, observer, true);
                 // Hardly any report has anything to be done but a frame to be written.
                 if table.is_quiet() && !table.finds_fields() {
                     observer.look(at, table);
@@ -94,15 +94,20 @@ fn earlier(one: Option<Micros>, other: Option<Micros>) -> Option<Micros> {
     }
 }
 
-/// Hands out what pads have to be told.
+/// Hands out what pads have to be told; of what a report leads to it is measured how long it took.
 #[inline]
-fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut dyn Observer) {
+fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut dyn Observer, measured: bool) {
     while let Some((slot, earlier, events)) = table.poll_write() {
-        let now = earlier.unwrap_or(now);
-        observer.handle_frame(now, slot, events);
+        let at = earlier.unwrap_or(now);
+        observer.handle_frame(at, slot, events);
         match world.write(slot, events) {
-            Ok(()) => table.handle_written(now, slot),
-            Err(fault) => table.handle_pad_lost(now, slot, fault),
+            Ok(()) => {
+                table.handle_written(at, slot);
+                if measured && let Some(done) = world.clock() {
+                    table.handle_delay(slot, done.since(now));
+                }
+            }
+            Err(fault) => table.handle_pad_lost(at, slot, fault),
         }
     }
 }
@@ -111,7 +116,7 @@ fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut
 #[cold]
 #[inline(never)]
 fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut dyn Observer) {
-    write(now, world, table, observer);
+    write(now, world, table, observer, false);
     while let Some(sheet) = observer.poll_sheet() {
         table.handle_sheet(now, sheet);
     }

@@ -16,7 +16,7 @@ use mantle_core::sheet::Sheet;
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{
-    Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, SlotRow, Snapshot, VERSION,
+    Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, ReportsDetail, SlotRow, Snapshot, VERSION,
     Watch,
 };
 use std::collections::VecDeque;
@@ -221,7 +221,14 @@ impl Publisher {
             };
             for device in devices {
                 let history = self.histories.get_mut(usize::from(device.node.0)).and_then(Option::as_mut);
-                device.arriving = history.map(|history| history.detail(now));
+                let source = table.source(device.node);
+                device.arriving = history.zip(source).map(|(history, source)| ReportsDetail {
+                    spread: source.watch.gaps.summary(),
+                    steady: source.watch.rate(),
+                    lost: source.watch.lost(),
+                    causes: source.facts.way.causes(source.facts.identity.bus),
+                    ..history.detail(now)
+                });
                 device.fields = detail::fields(table, device.node);
             }
         }

@@ -4,7 +4,7 @@ use crate::observer::Observer;
 use mantle_core::binding::Profile;
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::cover::Strength;
-use mantle_core::device::{DeviceId, NodeFacts, NodeId, OsFault};
+use mantle_core::device::{DeviceId, Driven, NodeFacts, NodeId, OsFault};
 use mantle_core::front::Front;
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::{Events, GameLamp};
@@ -37,7 +37,9 @@ pub enum Happening<'a> {
     /// A node's rights have changed.
     Changed(Micros, NodeId),
     /// The kernel's input nodes of a node's device have changed.
-    Inputs(Micros, NodeId, Vec<String>),
+    Inputs(Micros, NodeId, Vec<String>, Box<Driven>),
+    /// The system says how full the battery of a node's device is, 0 to 1, and whether it charges; none if nothing any more.
+    Power(Micros, NodeId, Option<(f32, bool)>),
     /// A node is gone.
     Gone(Micros, NodeId),
     /// A node is open, or refused.
@@ -108,8 +110,12 @@ impl Happening<'_> {
                 table.handle_changed(at, node);
                 at
             }
-            Self::Inputs(at, node, inputs) => {
-                table.handle_inputs(at, node, inputs);
+            Self::Inputs(at, node, inputs, driven) => {
+                table.handle_inputs(at, node, inputs, *driven);
+                at
+            }
+            Self::Power(at, node, power) => {
+                table.handle_power(at, node, power);
                 at
             }
             Self::Gone(at, node) => {
@@ -266,6 +272,11 @@ pub trait World {
     /// The fault for which the pad took nothing.
     fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault>;
 
+    /// What time it is now, to measure what something took; none where nobody's time passes, as in a replay.
+    fn clock(&self) -> Option<Micros> {
+        None
+    }
+
     /// Starts something slow and returns at once, what comes of it happens later; [`Effect::Type`] is done at once.
     fn start(&mut self, effect: Effect);
 }
@@ -277,6 +288,10 @@ impl<W: World> World for &mut W {
 
     fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault> {
         (**self).write(slot, events)
+    }
+
+    fn clock(&self) -> Option<Micros> {
+        (**self).clock()
     }
 
     fn start(&mut self, effect: Effect) {

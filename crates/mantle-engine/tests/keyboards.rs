@@ -29,6 +29,8 @@ fn a_keyboard_is_kept_only_while_that_is_switched_on() {
             driver: Driver::Generic,
             descriptor: KEYBOARD.to_vec(),
             inputs: Vec::new(),
+            driven: Default::default(),
+            way: Default::default(),
             sysfs: String::new(),
         },
     );

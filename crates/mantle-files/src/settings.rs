@@ -32,12 +32,18 @@ pub fn parse(path: &str, text: &str) -> (Preferences, Vec<FileFault>) {
             let allowed = "\"any\" is allowed, or two buttons by what they play, such as \"Select + Start\"";
             own.sit_down = understood(reader, &slots, "sit-down", two, allowed).unwrap_or(own.sit_down);
         }
-        if let Some(limits) = section(reader, at, "limits", &["battery", "delay"]) {
+        if let Some(limits) = section(reader, at, "limits", &["battery", "delay", "late", "lost"]) {
             if let Some(percent) = reader.real(&limits, "battery", 0.0..=100.0) {
                 own.limits.battery = (percent / 100.0) as f32;
             }
             if let Some(ms) = reader.real(&limits, "delay", 1.0..=10_000.0) {
                 own.limits.delay = Micros((ms * 1000.0) as u64);
+            }
+            if let Some(ms) = reader.real(&limits, "late", 0.1..=1_000.0) {
+                own.limits.late = Micros((ms * 1000.0) as u64);
+            }
+            if let Some(percent) = reader.real(&limits, "lost", 0.0..=100.0) {
+                own.limits.lost = (percent / 100.0) as f32;
             }
         }
         let kinds = NewsKind::ALL.map(NewsKind::key);
@@ -145,6 +151,8 @@ pub fn all(own: &Preferences) -> Vec<(String, String)> {
         ),
         ("limits.battery".into(), format!("{}", (f64::from(own.limits.battery) * 1000.0).round() / 10.0)),
         ("limits.delay".into(), format!("{}", own.limits.delay.0 as f64 / 1000.0)),
+        ("limits.late".into(), format!("{}", own.limits.late.0 as f64 / 1000.0)),
+        ("limits.lost".into(), format!("{}", (f64::from(own.limits.lost) * 1000.0).round() / 10.0)),
         ("news.desktop".into(), own.news.desktop.to_string()),
         ("news.lamp".into(), own.news.lamp.to_string()),
         ("news.rumble".into(), own.news.rumble.to_string()),
@@ -198,13 +206,14 @@ mod tests {
 
     #[test]
     fn everything_can_be_set_and_what_is_wrong_is_pointed_at() {
-        let text = "version = 1\n[slots]\nkeep = \"30 days\"\nsit-down = \"Select + left shoulder\"\n[limits]\nbattery = 15\ndelay = 40\n\
+        let text = "version = 1\n[slots]\nkeep = \"30 days\"\nsit-down = \"Select + left shoulder\"\n[limits]\nbattery = 15\ndelay = 40\nlate = 2.5\nlost = 7\n\
                     [news]\ndesktop = true\nbattery = false\n[screen]\ntrust-focus = false\n[serve]\ncover = false\n";
         let (own, faults) = parse("settings.toml", text);
         assert_eq!(faults, []);
         assert_eq!(own.kept, Some(Micros::seconds(30 * 86_400)));
         assert_eq!(own.sit_down, Some([PadTarget::Select, PadTarget::LeftShoulder]));
         assert!((own.limits.battery - 0.15).abs() < 1e-6 && own.limits.delay == Micros::millis(40));
+        assert!((own.limits.lost - 0.07).abs() < 1e-6 && own.limits.late == Micros(2_500));
         assert!(!own.news.tells(NewsKind::Battery) && own.news.tells(NewsKind::Stops));
         assert!(!own.trusts_focus && !own.covers_served);
         for (text, line, column, says) in [
@@ -214,6 +223,8 @@ mod tests {
             ("version = 1\n[slots]\nsit-down = \"Start + Start\"\n", 3, 12, "two buttons"),
             ("version = 1\n[slots]\nsit-down = \"Start + left stick up\"\n", 3, 12, "by what they play"),
             ("version = 1\n[limits]\nbattery = 120\n", 3, 11, "from 0 to 100"),
+            ("version = 1\n[limits]\nlate = 0\n", 3, 8, "from 0.1 to 1000"),
+            ("version = 1\n[limits]\nlost = -1\n", 3, 8, "from 0 to 100"),
             ("version = 1\n[news]\nbatery = true\n", 3, 1, "battery"),
             ("version = 1\n[news]\nbattery = 1\n", 3, 11, "true or false"),
             ("version = 2\n", 1, 11, "version 1"),
@@ -257,6 +268,7 @@ mod tests {
             own.sit_down = flags[2].then_some([PadTarget::Start, PadTarget::RightTrigger]);
             own.limits.battery = battery as f32 / 1000.0;
             own.limits.delay = Micros::millis(delay);
+            (own.limits.late, own.limits.lost) = (Micros(delay * 100), battery as f32 / 1000.0);
             (own.news.desktop, own.news.lamp, own.news.rumble) = (flags[0], flags[1], flags[2]);
             NewsKind::ALL.into_iter().zip(&flags[1..]).for_each(|(kind, told)| own.news.set(kind, *told));
             (own.trusts_focus, own.covers_served) = (flags[6], flags[7]);
@@ -266,7 +278,7 @@ mod tests {
             }
             let (read, faults) = parse("settings.toml", &text);
             prop_assert_eq!(faults, []);
-            prop_assert!((read.limits.battery - own.limits.battery).abs() < 1e-4);
+            prop_assert!((read.limits.battery - own.limits.battery).abs() < 1e-4 && (read.limits.lost - own.limits.lost).abs() < 1e-4);
             prop_assert_eq!(Preferences { limits: own.limits, ..read }, own);
         }
 

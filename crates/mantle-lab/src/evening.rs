@@ -180,6 +180,8 @@ fn node(index: usize) -> NodeFacts {
         driver: Driver::Generic,
         descriptor: SMALL.to_vec(),
         inputs: Vec::new(),
+        driven: Default::default(),
+        way: Default::default(),
         sysfs: String::new(),
     }
 }

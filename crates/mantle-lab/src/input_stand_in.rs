@@ -17,6 +17,10 @@ pub struct InputFacts<'a> {
     pub rels: &'a [u16],
     /// Absolute axes: code, minimum, maximum, fuzz.
     pub axes: &'a [(u16, i32, i32, i32)],
+    /// Counts for each unit of its axes, 0 where that is not said.
+    pub resolution: i32,
+    /// Properties of the node.
+    pub properties: &'a [u16],
 }
 
 /// A made-up input node, there until it is dropped.
@@ -38,8 +42,16 @@ impl InputStandIn {
         caps.codes.extend(facts.rels.iter().map(|code| (event::REL, *code)));
         for (code, min, max, fuzz) in facts.axes {
             caps.codes.push((event::ABS, *code));
-            caps.axes.push(EvdevAxis { code: *code, min: *min, max: *max, fuzz: *fuzz, flat: 0, resolution: 0 });
+            caps.axes.push(EvdevAxis {
+                code: *code,
+                min: *min,
+                max: *max,
+                fuzz: *fuzz,
+                flat: 0,
+                resolution: facts.resolution,
+            });
         }
+        caps.properties = facts.properties.to_vec();
         let phys = format!("lab/{:04x}/input0", facts.product);
         let who = NodeName { name: facts.name, phys: &phys, ids: [0x11, 0x1209, facts.product, 1] };
         let (fd, node) = make_node(&caps, &who).map_err(|fault| fault.cause())?;

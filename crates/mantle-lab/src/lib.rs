@@ -4,7 +4,7 @@
 //! for luck.
 //!
 //! Its nouns: a [`vm`] boot runs one command on a real kernel; a [`StandIn`] is a device of ours on that kernel, an
-//! [`InputStandIn`] one without reports; a [`Reader`] is what a game sees, a [`RawPad`] what the kernel hands out; [`Lines`] waits for what a program says; [`Tmux`] is a terminal with somebody at
+//! [`InputStandIn`] one without reports, a [`DrivenStandIn`] one that a driver of the kernel's own serves; a [`Reader`] is what a game sees, a [`RawPad`] what the kernel hands out; [`Lines`] waits for what a program says; [`Tmux`] is a terminal with somebody at
 //! it.
 //!
 //! ```no_run
@@ -16,6 +16,7 @@
 
 mod bus;
 pub mod callgrind;
+mod driven_stand_in;
 pub mod evening;
 mod gadget;
 mod input_stand_in;
@@ -29,6 +30,7 @@ mod tmux;
 pub mod vm;
 
 pub use bus::{Asked, Bus};
+pub use driven_stand_in::DrivenStandIn;
 pub use gadget::Gadget;
 pub use input_stand_in::{InputFacts, InputStandIn};
 pub use lines::Lines;

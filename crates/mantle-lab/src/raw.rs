@@ -76,9 +76,9 @@ impl RawPad {
     }
 }
 
-/// `struct ff_effect` of the Linux input interface with a rumble in it.
+/// `struct ff_effect` of the Linux input interface.
 #[repr(C, align(8))]
-struct RumbleRequest {
+struct EffectRequest {
     kind: u16,
     id: i16,
     direction: u16,
@@ -86,19 +86,22 @@ struct RumbleRequest {
     length: u16,
     delay: u16,
     pad: u16,
-    strong: u16,
-    weak: u16,
-    rest: [u8; 28],
+    /// What its kind says of it: the first three words, and the rest.
+    words: [u16; 3],
+    rest: [u8; 26],
 }
 
-const _: () = assert!(size_of::<RumbleRequest>() == 48);
+const _: () = assert!(size_of::<EffectRequest>() == 48);
 
 /// EVIOCSFF, EV_FF and FF_RUMBLE of the Linux input interface.
-const UPLOAD: rustix::ioctl::Opcode = rustix::ioctl::opcode::write::<RumbleRequest>(b'E', 0x80);
+const UPLOAD: rustix::ioctl::Opcode = rustix::ioctl::opcode::write::<EffectRequest>(b'E', 0x80);
 const EV_FF: u16 = 0x15;
 const FF_RUMBLE: u16 = 0x50;
+const FF_PERIODIC: u16 = 0x51;
+const FF_SINE: u16 = 0x5a;
+const FF_GAIN: u16 = 0x60;
 
-/// A pad's event node as a game that shakes it has it: effects are played and never stopped.
+/// A pad's event node as a game that shakes it has it.
 #[derive(Debug)]
 pub struct Shaker {
     fd: OwnedFd,
@@ -120,22 +123,32 @@ impl Shaker {
     /// # Errors
     /// What the system refused.
     pub fn upload(&self, strong: u16, weak: u16, length: u16) -> Result<i16, String> {
-        let mut request = RumbleRequest {
-            kind: FF_RUMBLE,
-            id: -1,
-            direction: 0,
-            trigger: [0; 2],
-            length,
-            delay: 0,
-            pad: 0,
-            strong,
-            weak,
-            rest: [0; 28],
-        };
+        self.change(-1, strong, weak, length)
+    }
+
+    /// Uploads another rumble in the place of one.
+    ///
+    /// # Errors
+    /// What the system refused.
+    pub fn change(&self, effect: i16, strong: u16, weak: u16, length: u16) -> Result<i16, String> {
+        self.send(effect, FF_RUMBLE, [strong, weak, 0], length)
+    }
+
+    /// Uploads a wave of this magnitude, of so many milliseconds; returns its number.
+    ///
+    /// # Errors
+    /// What the system refused.
+    pub fn wave(&self, magnitude: i16, length: u16) -> Result<i16, String> {
+        self.send(-1, FF_PERIODIC, [FF_SINE, 50, magnitude as u16], length)
+    }
+
+    fn send(&self, id: i16, kind: u16, words: [u16; 3], length: u16) -> Result<i16, String> {
+        let mut request =
+            EffectRequest { kind, id, direction: 0, trigger: [0; 2], length, delay: 0, pad: 0, words, rest: [0; 26] };
         // SAFETY: the kernel reads a `struct ff_effect` of 48 bytes at this place, writes its number back into it, and
         // keeps no reference to it.
         unsafe {
-            rustix::ioctl::ioctl(&self.fd, rustix::ioctl::Updater::<UPLOAD, RumbleRequest>::new(&mut request))
+            rustix::ioctl::ioctl(&self.fd, rustix::ioctl::Updater::<UPLOAD, EffectRequest>::new(&mut request))
                 .map_err(|errno| format!("EVIOCSFF: {errno}"))?;
         }
         Ok(request.id)
@@ -146,10 +159,30 @@ impl Shaker {
     /// # Errors
     /// What the system refused.
     pub fn play(&self, effect: i16) -> Result<(), String> {
+        self.write(effect as u16, 1)
+    }
+
+    /// Stops an effect.
+    ///
+    /// # Errors
+    /// What the system refused.
+    pub fn stop(&self, effect: i16) -> Result<(), String> {
+        self.write(effect as u16, 0)
+    }
+
+    /// Makes all effects so strong together, of 65535.
+    ///
+    /// # Errors
+    /// What the system refused.
+    pub fn gain(&self, gain: u16) -> Result<(), String> {
+        self.write(FF_GAIN, gain.into())
+    }
+
+    fn write(&self, code: u16, value: i32) -> Result<(), String> {
         let mut event = [0u8; EVENT];
         event[16..18].copy_from_slice(&EV_FF.to_ne_bytes());
-        event[18..20].copy_from_slice(&effect.to_ne_bytes());
-        event[20..24].copy_from_slice(&1i32.to_ne_bytes());
+        event[18..20].copy_from_slice(&code.to_ne_bytes());
+        event[20..24].copy_from_slice(&value.to_ne_bytes());
         rustix::io::write(&self.fd, &event).map(drop).map_err(|errno| format!("EV_FF: {errno}"))
     }
 }

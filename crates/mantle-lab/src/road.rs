@@ -97,6 +97,8 @@ pub fn table() -> Table {
             driver: Driver::Generic,
             descriptor,
             inputs: Vec::new(),
+            driven: Default::default(),
+            way: Default::default(),
             sysfs: String::new(),
         },
     );

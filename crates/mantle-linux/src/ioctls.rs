@@ -29,7 +29,7 @@ pub struct UinputAbsSetup {
     pub info: AbsInfo,
 }
 
-/// `struct ff_effect` on 64-bit machines, as far as rumble needs it.
+/// `struct ff_effect` on 64-bit machines.
 #[repr(C, align(8))]
 #[derive(Clone, Copy, Default)]
 pub struct FfEffect {
@@ -40,9 +40,9 @@ pub struct FfEffect {
     pub length: u16,
     pub delay: u16,
     pub pad: u16,
-    pub strong: u16,
-    pub weak: u16,
-    pub rest: [u32; 7],
+    /// What its kind says of it: of a rumble the strengths of the strong and the weak motor, of a periodic effect its waveform, period and
+    /// magnitude, and more.
+    pub words: [u16; 16],
 }
 
 /// `struct uinput_ff_upload`.
@@ -90,7 +90,7 @@ const _: () = assert!(size_of::<AbsInfo>() == 24);
 const _: () = assert!(size_of::<UinputSetup>() == 92);
 const _: () = assert!(size_of::<UinputAbsSetup>() == 28);
 const _: () = assert!(size_of::<FfEffect>() == 48);
-const _: () = assert!(std::mem::offset_of!(FfEffect, strong) == 16);
+const _: () = assert!(std::mem::offset_of!(FfEffect, words) == 16);
 const _: () = assert!(size_of::<FfUpload>() == 104);
 const _: () = assert!(size_of::<FfErase>() == 12);
 
@@ -109,6 +109,7 @@ const END_UPLOAD: Opcode = opcode::write::<FfUpload>(UINPUT, 201);
 const BEGIN_ERASE: Opcode = opcode::read_write::<FfErase>(UINPUT, 202);
 const END_ERASE: Opcode = opcode::write::<FfErase>(UINPUT, 203);
 const GRAB: Opcode = opcode::write::<i32>(EVDEV, 0x90);
+const SEND_EFFECT: Opcode = opcode::write::<FfEffect>(EVDEV, 0x80);
 const GET_SLOTS: Opcode = opcode::read::<Slots>(EVDEV, 0x0a);
 const SET_RELBIT: Opcode = opcode::write::<i32>(UINPUT, 102);
 const GET_KEYS: Opcode = opcode::read::<[u8; 96]>(EVDEV, 0x18);
@@ -198,6 +199,12 @@ pub fn begin_erase(fd: BorrowedFd<'_>, erase: &mut FfErase) -> Result<()> {
 pub fn end_erase(fd: BorrowedFd<'_>, erase: FfErase) -> Result<()> {
     // SAFETY: as for `end_upload`.
     unsafe { ioctl::ioctl(fd, Setter::<END_ERASE, _>::new(erase)) }
+}
+
+/// Uploads an effect to a device, or changes one; it gets its number.
+pub fn send_effect(fd: BorrowedFd<'_>, effect: &mut FfEffect) -> Result<()> {
+    // SAFETY: the kernel reads a structure of the size in the opcode, and writes nothing but the number in it.
+    unsafe { ioctl::ioctl(fd, Updater::<SEND_EFFECT, _>::new(effect)) }
 }
 
 /// Takes an input node for ourselves, until it is closed or given back.

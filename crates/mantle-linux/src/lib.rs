@@ -15,6 +15,7 @@
 
 mod clock;
 pub mod coverer;
+mod driven;
 mod evdev;
 mod hid_pad;
 pub mod hooks;
@@ -30,6 +31,7 @@ pub mod priority;
 mod readers;
 mod rights;
 pub mod scan;
+mod shaker;
 mod sheet_file;
 mod sysfs;
 pub mod uhid;
@@ -37,6 +39,7 @@ pub mod uinput;
 mod virtual_pad;
 mod waker;
 mod watch;
+mod way;
 mod workers;
 mod world;
 mod writer;

@@ -53,6 +53,19 @@ pub fn open(wanted: &Wanted) -> Result<OwnedFd, OsFault> {
     if generation(&wanted.sys) == wanted.generation { Ok(fd) } else { Err(fault(Errno::NODEV)) }
 }
 
+/// Opens a further node of a device for writing, an event node that stands below the device's directory under `/sys`.
+///
+/// # Errors
+/// What the system refused; `ENODEV` if the path belongs to another device by now.
+pub fn open_below(path: &str, device: &Path) -> Result<OwnedFd, OsFault> {
+    let fault = |errno: Errno| OsFault { operation: "open".into(), path: path.into(), errno: errno.raw_os_error() };
+    let name = Path::new(path).file_name().unwrap_or_default();
+    let fd = rustix::fs::open(path, OFlags::RDWR | OFlags::NONBLOCK | OFlags::CLOEXEC, Mode::empty()).map_err(fault)?;
+    let stands = std::fs::canonicalize(Path::new("/sys/class/input").join(name));
+    let device = std::fs::canonicalize(device).unwrap_or_else(|_| device.to_owned());
+    if stands.is_ok_and(|stands| stands.starts_with(device)) { Ok(fd) } else { Err(fault(Errno::NODEV)) }
+}
+
 /// How long udev may take for a new node, and how long after that the access list of the person at the machine may take.
 const UDEV_WITHIN: Duration = Duration::from_secs(3);
 const RIGHTS_WITHIN: Duration = Duration::from_millis(600);

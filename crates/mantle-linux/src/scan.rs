@@ -1,6 +1,8 @@
 //! What is connected, read from sysfs. Works without udev, and without opening any node.
 
+use crate::driven;
 use crate::sysfs::{attribute, names, usb_port};
+use crate::way;
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::visible::visible;
 use std::fs;
@@ -100,8 +102,10 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
         identity,
         kind: NodeKind::Reports,
         driver: Driver::named(&field("DRIVER")),
-        descriptor,
         inputs,
+        driven: driven::offered(&device),
+        way: way::way(&device, &descriptor),
+        descriptor,
         sysfs: device.display().to_string(),
     })
 }

@@ -25,9 +25,13 @@ pub const PHYS_PREFIX: &str = "placid-mantle/";
 
 const EV_KEY: u16 = 1;
 const EV_ABS: u16 = 3;
-const EV_FF: u16 = 0x15;
+pub(crate) const EV_FF: u16 = 0x15;
 const EV_UINPUT: u16 = 0x101;
-const FF_RUMBLE: u16 = 0x50;
+/// Effects that pads take: those that the kernel makes of rumble for every pad whose driver has no more.
+pub(crate) const FF_RUMBLE: u16 = 0x50;
+const FF_PERIODIC: u16 = 0x51;
+const FF_WAVEFORMS: [u16; 3] = [0x58, 0x59, 0x5a];
+const FF_GAIN: u16 = 0x60;
 const UPLOAD: u16 = 1;
 const ERASE: u16 = 2;
 
@@ -96,6 +100,11 @@ pub fn make_node(caps: &EvdevCaps, who: &NodeName<'_>) -> Result<(OwnedFd, Strin
         set(Bit::Event, event::ABS)?;
         declare_axis(at, axis)?;
     }
+    let properties = caps.properties.iter();
+    properties
+        .copied()
+        .try_for_each(|property| ioctls::set_property(at, property))
+        .map_err(|errno| fault("declaring codes", errno))?;
     finish(fd, who, 0)
 }
 
@@ -215,7 +224,8 @@ impl Pad {
         }
         if model.rumbles() {
             set(Bit::Event, EV_FF)?;
-            set(Bit::Ff, FF_RUMBLE)?;
+            let own = [FF_RUMBLE, FF_PERIODIC, FF_GAIN];
+            own.into_iter().chain(FF_WAVEFORMS).try_for_each(|code| set(Bit::Ff, code))?;
         }
         let axis = |code: u16, min: i32, max: i32| EvdevAxis { code, min, max, ..EvdevAxis::default() };
         for PadAxis { info, .. } in &model.axes {
@@ -282,6 +292,7 @@ impl Pad {
                 match (kind, code) {
                     (EV_UINPUT, UPLOAD) => self.upload(value as u32),
                     (EV_UINPUT, ERASE) => self.erase(value as u32),
+                    (EV_FF, FF_GAIN) => self.effects.set_gain(value.clamp(0, 0xffff) as u16),
                     (EV_FF, id) if usize::from(id) < EFFECTS => self.effects.play(now, id.into(), value),
                     _ => continue,
                 }
@@ -305,7 +316,11 @@ impl Pad {
             return;
         }
         if let Ok(id) = usize::try_from(upload.effect.id) {
-            let FfEffect { strong, weak, length, delay, .. } = upload.effect;
+            let FfEffect { kind, words, length, delay, .. } = upload.effect;
+            let [strong, weak] = match kind {
+                FF_PERIODIC => RumbleEffect::of_magnitude(words[2] as i16),
+                _ => [words[0], words[1]],
+            };
             self.effects.upload(id, RumbleEffect { strong, weak, length, delay });
         }
         upload.retval = 0;

@@ -125,6 +125,8 @@ pub(crate) enum Done {
     Held(DeviceId, evdev::Passes),
     /// Something was sent to a node, or not: its number and purpose.
     Sent(NodeId, Wanted, u32, Purpose, Result<Sent, OsFault>),
+    /// What a node's battery says.
+    Power(NodeId, Wanted, Option<(f32, bool)>),
     /// How a node stands: a report for each of its ids, or why it does not say.
     Asked(NodeId, Wanted, Result<Vec<Vec<u8>>, OsFault>),
     /// All sheets that there are now.
@@ -316,6 +318,15 @@ impl Workers {
         });
     }
 
+    /// Asks batteries for what they say, on a thread of its own: their drivers may ask the devices.
+    pub fn read_power(&self, supplies: Vec<(NodeId, Wanted, String)>) {
+        self.aside("power", move |out| {
+            for (node, wanted, supply) in supplies {
+                out.report(Done::Power(node, wanted, crate::driven::power(Path::new(&supply))));
+            }
+        });
+    }
+
     /// Asks for real-time priority for this thread, on a thread of its own: who is asked may take his time. `refused` is why the
     /// account's own limits do not give it.
     pub fn raise(&self, refused: String) {
@@ -376,7 +387,7 @@ impl Workers {
         let (letters, incoming) = unbounded();
         self.aside("write", move |out| {
             let path = wanted.path.clone();
-            writer::run(&fd, &path, &incoming, |letter, result| {
+            writer::run(&fd, (&path, &wanted.sys), &incoming, |letter, result| {
                 out.report(Done::Sent(node, wanted.clone(), letter.request, letter.purpose, result));
             });
         });

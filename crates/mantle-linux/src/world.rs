@@ -52,6 +52,8 @@ const READY_TRIES: u32 = 20;
 const READY_PAUSE: Micros = Micros::millis(50);
 /// A device that streams has sent another report after so long.
 const STREAMS_WITHIN: Micros = Micros::millis(100);
+/// Batteries are asked so often: their drivers may ask the device.
+const POWER_EVERY: Micros = Micros::seconds(20);
 /// Longer than the longest report, so that none is cut without our noticing.
 const BUFFER: usize = 16_384 + 1;
 
@@ -88,6 +90,8 @@ pub struct LinuxWorld {
     rank: Rank,
     /// Nodes that were not wholly there yet are looked at again then.
     scan_at: Option<Micros>,
+    /// Batteries are asked then.
+    power_at: Option<Micros>,
     /// Nodes that have lost reports, and when they are asked how they stand.
     asks: Vec<(u16, Micros)>,
     unready: u32,
@@ -153,6 +157,7 @@ impl LinuxWorld {
             waited: false,
             rank: Rank::default(),
             scan_at: None,
+            power_at: None,
             asks: Vec::new(),
             unready: 0,
             effects_due: [None; SLOTS],
@@ -204,6 +209,12 @@ impl LinuxWorld {
                 // The number may belong to another node by now.
                 if node.is_some_and(|node| node.found.wanted == wanted) {
                     self.ready.push_back(Happening::Sent(at, id, request, purpose, result));
+                }
+            }
+            Done::Power(id, wanted, power) => {
+                let node = self.nodes.get(usize::from(id.0)).and_then(Option::as_ref);
+                if node.is_some_and(|node| node.found.wanted == wanted) {
+                    self.ready.push_back(Happening::Power(at, id, power));
                 }
             }
             Done::Asked(id, wanted, result) => {
@@ -373,6 +384,10 @@ impl World for LinuxWorld {
                 self.scan();
                 continue;
             }
+            if self.power_at.is_some_and(|due| due <= at) {
+                self.read_power(at);
+                continue;
+            }
             let effects = self.effects_due.iter().flatten().min().copied();
             if effects.is_some_and(|due| due <= at) {
                 self.handle_effects(at);
@@ -389,6 +404,7 @@ impl World for LinuxWorld {
                         .into_iter()
                         .chain(effects)
                         .chain(self.scan_at)
+                        .chain(self.power_at)
                         .chain(self.turn.due())
                         .chain(self.asks.iter().map(|(_, due)| *due))
                         .min(),
@@ -414,6 +430,11 @@ impl World for LinuxWorld {
             return pad.write(events.as_bytes());
         }
         if pending.take(now(), events, self.more) { pad.write(pending.bytes()) } else { Ok(()) }
+    }
+
+    #[inline]
+    fn clock(&self) -> Option<Micros> {
+        Some(now())
     }
 
     fn start(&mut self, effect: Effect) {

@@ -1,13 +1,16 @@
-//! One writer for each device: reports that go to it, in order; of rumble and lamps only the latest.
+//! One writer for each device: what goes to it, in order; of rumble and lamps only the latest.
 
+use crate::driven;
 use crate::ioctls;
+use crate::shaker::Shaker;
 use crossbeam_channel::Receiver;
 use mantle_core::device::OsFault;
-use mantle_core::outgoing::{Act, Sent};
+use mantle_core::outgoing::{Act, DriverAct, Sent};
 use mantle_core::table::Purpose;
 use mantle_hid::{Descriptor, ReportKind};
 use rustix::fd::{AsFd, OwnedFd};
 use rustix::io::Errno;
+use std::path::Path;
 
 /// Something to be sent.
 #[derive(Clone, Debug)]
@@ -20,10 +23,11 @@ pub(crate) struct OutputRequest {
 /// Works letters off until nobody sends any more.
 pub(crate) fn run(
     fd: &OwnedFd,
-    path: &str,
+    (path, sys): (&str, &Path),
     incoming: &Receiver<OutputRequest>,
     mut report: impl FnMut(&OutputRequest, Result<Sent, OsFault>),
 ) {
+    let mut shaker = Shaker::new(sys);
     while let Ok(first) = incoming.recv() {
         let mut waiting: Vec<OutputRequest> = std::iter::once(first).chain(incoming.try_iter()).collect();
         while !waiting.is_empty() {
@@ -31,7 +35,13 @@ pub(crate) fn run(
             if outdated(&letter, &waiting) {
                 continue;
             }
-            report(&letter, act(fd, path, &letter.act));
+            let result = match &letter.act {
+                Act::Driver(DriverAct::Shake { node, strong, weak }) => {
+                    shaker.shake(node, *strong, *weak).map(|()| Sent::Done)
+                }
+                other => act(fd, path, other),
+            };
+            report(&letter, result);
             waiting.extend(incoming.try_iter());
         }
     }
@@ -69,6 +79,12 @@ pub fn act(fd: &OwnedFd, path: &str, act: &Act) -> Result<Sent, OsFault> {
                 .map_err(|errno| fault("getting a feature report", errno))?;
             bytes.truncate(got);
             Ok(Sent::Got(bytes))
+        }
+        Act::Driver(DriverAct::Light { lamp, colour }) => driven::light(lamp, *colour).map(|()| Sent::Done),
+        Act::Driver(DriverAct::Player { lamps, player }) => driven::show_player(lamps, *player).map(|()| Sent::Done),
+        Act::Driver(DriverAct::Shake { node, .. }) => {
+            let (operation, path, errno) = ("shaking".into(), node.clone(), Errno::NOTSUP.raw_os_error());
+            Err(OsFault { operation, path, errno })
         }
     }
 }

@@ -91,6 +91,8 @@ impl PlayedRecording {
                 driver: naming.driver.clone(),
                 descriptor,
                 inputs: Vec::new(),
+                driven: Default::default(),
+                way: Default::default(),
                 sysfs: String::new(),
             });
         }

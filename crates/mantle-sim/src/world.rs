@@ -335,6 +335,7 @@ impl SimWorld {
                 let result = match &act {
                     _ if waker.manner == Manner::Refusing => Err(refused(32)),
                     Act::Get { .. } => Err(refused(5)),
+                    Act::Driver(_) => Ok(Sent::Done),
                     Act::Send(_, bytes) => {
                         let answer = waker.handle_write(bytes);
                         let answer = answer.filter(|_| self.present[device].open);

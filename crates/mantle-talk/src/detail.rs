@@ -6,6 +6,7 @@ use mantle_core::binding::{Combine, Leave, Target};
 use mantle_core::control::{ControlKind, Packing};
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::finding::Field;
+use mantle_core::measure::SpreadView;
 use mantle_core::pad::{PadKind, PadTarget};
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
@@ -67,6 +68,8 @@ pub struct SlotDetail {
     pub trial: Option<TrialView>,
     /// Help for assigning a control inside a game.
     pub helping: Option<HelpView>,
+    /// What it has taken from a report to the pad within the last minute.
+    pub delay: SpreadView,
     /// Rumble asked for by a game: strong, weak.
     pub rumble: Option<(u16, u16)>,
     /// What games want of its pad's lamps; empty if nothing.

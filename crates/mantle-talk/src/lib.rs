@@ -40,7 +40,7 @@ pub use mantle_core::control::calibration::CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
 pub use mantle_core::keys::KeyTarget;
-pub use mantle_core::measure::{ByteRole, Gaps};
+pub use mantle_core::measure::{ByteRole, Gaps, SpreadView, took};
 pub use mantle_core::pad::{
     KindStep, PadKind, PadModel, PadState, PadTarget, SURFACE, Sensed, SensedLane, TARGETS, Touch, WAYS,
 };

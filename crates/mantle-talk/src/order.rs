@@ -103,6 +103,8 @@ pub enum Paper {
     Curves,
     /// What trying the pad has found.
     Results,
+    /// What takes time between its devices and its pad.
+    Delay,
 }
 
 /// What the screen asks of the engine, and the number by which it is answered: done, or refused and why.

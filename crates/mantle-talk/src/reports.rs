@@ -1,7 +1,7 @@
 //! What the Reports view is told.
 
 use mantle_core::device::NodeId;
-use mantle_core::measure::{ByteRole, Gaps};
+use mantle_core::measure::{ByteRole, Gaps, SpreadView};
 use mantle_core::time::Micros;
 use serde::{Deserialize, Serialize};
 
@@ -14,6 +14,14 @@ pub struct ReportsDetail {
     pub kept: u32,
     /// The latest report of each id, in the order in which ids first came.
     pub ids: Vec<ReportRow>,
+    /// How far apart they have come within the last minute.
+    pub spread: SpreadView,
+    /// Reports a second of a device that sends even what has not changed; none of another one, or where that is not known yet.
+    pub steady: Option<f32>,
+    /// How many of a steady stream have not come within the last minute, and how many should have.
+    pub lost: (u32, u32),
+    /// What takes time on the way from the device to this computer, and what can be done about it.
+    pub causes: Vec<String>,
 }
 
 /// The latest report of one id.

@@ -93,7 +93,8 @@ impl App {
             Intent::Paper => match self.paper() {
                 Some(paper) => self.order(Wish::Paper(paper)),
                 None if matches!(self.row, Some(Row::Slot(_))) && self.view == View::Stage => {
-                    self.message = Some("on paper go bindings, feel and results (B, F, P), once they are here".into());
+                    self.message =
+                        Some("on paper go bindings, feel, results and delay (B, F, P, R), once they are here".into());
                 }
                 None => self.message = Some("cards, curves and results are of a slot: B, F, P".into()),
             },

@@ -158,6 +158,7 @@ impl App {
         self.snapshot = snapshot;
         self.keep_profile();
         self.keep_row();
+        self.press_early_keys();
         self.look_at_capture();
     }
 

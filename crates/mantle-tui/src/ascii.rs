@@ -27,6 +27,7 @@ pub fn replace(buffer: &mut Buffer) {
             "▁" | "▂" => "_",
             "▃" | "▄" => "=",
             "▅" | "▆" | "▇" => "%",
+            "µ" => "u",
             _ => "?",
         };
         cell.set_symbol(instead);

@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::in_hand::InHand;
-use mantle_talk::{HandKey, HandMove, Wish};
+use mantle_talk::{DeviceDetail, HandKey, HandMove, Wish};
 use ratatui::crossterm::event::KeyCode;
 
 impl App {
@@ -16,7 +16,7 @@ impl App {
             return;
         }
         self.order(Wish::Hand { node, part, act: HandMove::Take(true) });
-        self.hand = Some(InHand { node, part, held: None });
+        self.hand = Some(InHand::new(node, part));
     }
 
     /// In the demo, where a press is asked for: the device is taken in hand, unless it is already.
@@ -46,7 +46,8 @@ impl App {
     }
 
     pub(crate) fn hand_order(&mut self, act: HandMove) {
-        if let Some(InHand { node, part, .. }) = self.hand {
+        if let Some(InHand { node, part, .. }) = &self.hand {
+            let (node, part) = (*node, *part);
             self.order(Wish::Hand { node, part, act });
         }
     }
@@ -64,10 +65,24 @@ impl App {
         }
     }
 
+    /// Another picture has come: keys that waited for the controls of the device in hand are pressed, once those are known.
+    pub(crate) fn press_early_keys(&mut self) {
+        let Some(hand) = &mut self.hand else { return };
+        hand.pass();
+        for code in std::mem::take(&mut hand.early) {
+            self.hand_key(code);
+        }
+    }
+
     /// A key while a device is in hand: digits and letters are its buttons, arrows its hat or first stick, i j k l
     /// its second. A terminal reports no release, so each is a short press; held keys repeat.
     pub(crate) fn hand_key(&mut self, code: KeyCode) {
-        let Some(device) = self.snapshot.detail.devices().first() else { return };
+        let Some(hand) = &mut self.hand else { return };
+        let own = |device: &&DeviceDetail| device.node == hand.node && device.part % 8 == hand.part;
+        let Some(device) = self.snapshot.detail.devices().iter().find(own) else {
+            // It was only just chosen: what is known of it closely is on its way.
+            return hand.early.push(code);
+        };
         let of_kind =
             |kind: &str| device.controls.iter().filter(|c| c.kind == kind).map(|c| c.number).collect::<Vec<_>>();
         let axis = |name: &str| device.controls.iter().find(|c| c.name == name && c.kind == "axis").map(|c| c.number);

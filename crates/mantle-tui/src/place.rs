@@ -8,7 +8,7 @@ use mantle_talk::CalibrationPhase;
 impl App {
     /// Where keys are pressed now.
     pub(crate) fn place(&self) -> Place {
-        let hand = self.hand.map(|_| Place::Hand);
+        let hand = self.hand.as_ref().map(|_| Place::Hand);
         self.mode.place().or_else(|| self.conversation()).or(hand).unwrap_or_else(|| self.view_place())
     }
 

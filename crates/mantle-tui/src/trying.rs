@@ -19,6 +19,14 @@ impl App {
         }
     }
 
+    /// The slot whose reports are seen.
+    fn read_slot(&self) -> Option<SlotNumber> {
+        match self.row {
+            Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == Stage::Reports => Some(slot),
+            _ => None,
+        }
+    }
+
     /// What of the view that is seen can be put on paper.
     pub(crate) fn paper(&self) -> Option<Paper> {
         // Just after another slot was chosen, what is known closely is still of the last one.
@@ -30,6 +38,7 @@ impl App {
         seen(self.bound_slot(), Paper::Card)
             .or_else(|| seen(self.felt_slot(), Paper::Curves))
             .or_else(|| seen(self.tried_slot(), Paper::Results))
+            .or_else(|| seen(self.read_slot(), Paper::Delay))
     }
 
     /// The pad that is seen is tried, and no other one.

@@ -146,6 +146,8 @@ fn device(wanted: &str) -> Result<Vec<NodeFacts>, String> {
             driver: Driver::Generic,
             descriptor: device.interfaces[interface].bytes.clone(),
             inputs: Vec::new(),
+            driven: Default::default(),
+            way: Default::default(),
             sysfs: String::new(),
         };
         return Ok((0..device.interfaces.len()).map(node).collect());

@@ -1,6 +1,6 @@
 //! What goes on paper: from a slot as it is seen, into files that are new.
 
-use mantle_draw::{Card, CardLayer, CardRow, CardSource, Curves, Page, ResultLine, Results};
+use mantle_draw::{Card, CardLayer, CardRow, CardSource, Curves, Delay, Page, ResultLine, Results};
 use mantle_talk::{BindingRow, Paper, SlotDetail, Target, TrialView};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
@@ -144,6 +144,24 @@ impl Subject {
         out
     }
 
+    /// What takes time between its devices and its pad.
+    pub fn delay(&self) -> Delay {
+        let number = self.detail.number;
+        let mut measures = vec![("from report to pad".to_owned(), self.detail.delay.clone(), Vec::new())];
+        for device in &self.detail.devices {
+            let Some(arriving) = &device.arriving else { continue };
+            let mut more = arriving.causes.clone();
+            if let (Some(rate), (lost, all)) = (arriving.steady, arriving.lost) {
+                let words = format!(
+                    "It sends {rate:.0} reports a second; of {all} within the last minute about {lost} have not come."
+                );
+                more.insert(0, words);
+            }
+            measures.push((format!("between reports of {}", device.name), arriving.spread.clone(), more));
+        }
+        Delay { title: format!("{number}, profile {}: what takes time", self.profile), measures }
+    }
+
     fn pages(&self, what: Paper) -> Vec<Page> {
         match what {
             Paper::Card => self.card().pages(),
@@ -152,6 +170,7 @@ impl Subject {
                 Curves { profile, feel: self.detail.feel.feel, model }.pages()
             }
             Paper::Results => self.results().pages(),
+            Paper::Delay => self.delay().pages(),
         }
     }
 
@@ -166,6 +185,7 @@ impl Subject {
             Paper::Card => "card",
             Paper::Curves => "curves",
             Paper::Results => "results",
+            Paper::Delay => "delay",
         };
         let stem = mantle_core::file_stem(&format!("{} {}", self.profile, self.device()), "slot");
         let named = |number: u32| if number == 1 { stem.clone() } else { format!("{stem}-{number}") };

@@ -40,12 +40,22 @@ pub fn rule_for(interface: &CoverInterface) -> Result<String, RuleError> {
     let phys = plain("physical path", &identity.phys)?;
     let (vendor, product) = (identity.vendor, identity.product);
     let mut out = String::new();
-    let _ = writeln!(
-        out,
-        "SUBSYSTEM==\"input\", ATTRS{{uniq}}==\"{uniq}\", ATTRS{{phys}}==\"{phys}\", ATTRS{{id/vendor}}==\"{vendor:04x}\", \
-         ATTRS{{id/product}}==\"{product:04x}\", MODE=\"0000\", GROUP=\"root\", TAG-=\"uaccess\", \
-         ENV{{ID_INPUT_JOYSTICK}}=\"\", ENV{{ID_INPUT}}=\"\""
-    );
+    let ids = format!("ATTRS{{id/vendor}}==\"{vendor:04x}\", ATTRS{{id/product}}==\"{product:04x}\"");
+    let mut hides = |which: &str| {
+        let _ = writeln!(
+            out,
+            "SUBSYSTEM==\"input\", {which}, MODE=\"0000\", GROUP=\"root\", TAG-=\"uaccess\", \
+             ENV{{ID_INPUT_JOYSTICK}}=\"\", ENV{{ID_INPUT}}=\"\""
+        );
+    };
+    hides(&format!("ATTRS{{uniq}}==\"{uniq}\", ATTRS{{phys}}==\"{phys}\", {ids}"));
+    // Some drivers give their input devices no physical path: then it is the serial number that tells, or else where the device stands.
+    let stands = plain("place", interface.sysfs.rsplit('/').next().unwrap_or_default())?;
+    match uniq {
+        "" if stands.is_empty() => {}
+        "" => hides(&format!("ATTRS{{phys}}==\"\", {ids}, DEVPATH==\"*/{stands}/*\"")),
+        uniq => hides(&format!("ATTRS{{uniq}}==\"{uniq}\", ATTRS{{phys}}==\"\", {ids}")),
+    }
     let _ = writeln!(out, "SUBSYSTEM==\"hidraw\", IMPORT{{parent}}=\"HID_*\"");
     let _ = writeln!(
         out,
@@ -119,6 +129,12 @@ mod tests {
         let text = rule_file([&interface("T-1")]).expect("plain values");
         assert!(text.contains("ATTRS{uniq}==\"T-1\", ATTRS{phys}==\"usb-dummy_hcd.0-1/input0\""), "{text}");
         assert!(text.contains("KERNELS==\"0003:1209:00A1.*\""), "{text}");
+        // Of a driver that tells no path, too.
+        assert!(text.contains("ATTRS{uniq}==\"T-1\", ATTRS{phys}==\"\", ATTRS{id/vendor}==\"1209\""), "{text}");
+        let nameless = CoverInterface { sysfs: "/sys/devices/x/0003:1209:00A1.0007".into(), ..interface("") };
+        let text = rule_file([&nameless]).expect("plain values");
+        assert!(text.contains("ATTRS{phys}==\"\", ") && text.contains("DEVPATH==\"*/0003:1209:00A1.0007/*\""), "{text}");
+        let text = rule_file([&interface("T-1")]).expect("plain values");
         assert!(text.ends_with("LABEL=\"placid_mantle_end\"\n"));
     }
 

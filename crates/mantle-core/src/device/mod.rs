@@ -1,8 +1,12 @@
 //! Devices and nodes: identity, the stable key across reconnects, and what is known of access.
 
+mod driven;
 mod identity;
+mod way;
 
+pub use driven::Driven;
 pub use identity::{Bus, Identity, Key, Match};
+pub use way::Way;
 
 use serde::{Deserialize, Serialize};
 
@@ -31,6 +35,10 @@ pub struct NodeFacts {
     pub descriptor: Vec<u8>,
     /// The input nodes that the kernel made for it, as paths.
     pub inputs: Vec<String>,
+    /// What the kernel's driver offers of it beside its input.
+    pub driven: Driven,
+    /// What is known of the way to it that takes time.
+    pub way: Way,
     /// Where the device stands under `/sys`.
     pub sysfs: String,
 }

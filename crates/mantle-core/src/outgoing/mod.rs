@@ -6,10 +6,12 @@
 mod encoder;
 mod signal;
 mod start_up;
+mod ways;
 
 pub use encoder::{Encoder, Lamps, OutField};
 pub use signal::Signal;
 pub use start_up::{AGAIN_AFTER, ExpectedReply, StartUp, StartUpStep};
+pub use ways::{DriverAct, Ways};
 
 use crate::control::Verify;
 use crate::time::Micros;
@@ -27,6 +29,8 @@ pub enum Act {
         /// Its bytes, that of the id counted.
         length: u16,
     },
+    /// Do something through what the kernel's driver offers.
+    Driver(DriverAct),
 }
 
 impl Act {
@@ -51,6 +55,7 @@ impl Act {
             Self::Send(ReportKind::Feature, bytes) => format!("feature report {}", hex(bytes)),
             Self::Send(_, bytes) => format!("output report {}", hex(bytes)),
             Self::Get { report, .. } => format!("feature report {report:02x} asked for"),
+            Self::Driver(act) => act.words(),
         }
     }
 

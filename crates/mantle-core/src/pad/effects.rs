@@ -23,6 +23,15 @@ pub struct RumbleEffect {
     pub delay: u16,
 }
 
+impl RumbleEffect {
+    /// The strengths of both motors for a periodic effect, which moves to and fro by so much: -32767 to 32767.
+    #[must_use]
+    pub fn of_magnitude(magnitude: i16) -> [u16; 2] {
+        let strength = u32::from(magnitude.unsigned_abs().min(0x7fff)) * 0xffff / 0x7fff;
+        [strength as u16; 2]
+    }
+}
+
 #[derive(Clone, Copy, Debug, Default)]
 struct EffectPlace {
     effect: RumbleEffect,
@@ -31,9 +40,17 @@ struct EffectPlace {
 }
 
 /// All effects of one pad.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug)]
 pub struct Effects {
     places: [EffectPlace; EFFECTS],
+    /// How strong all of them are together, of 65535.
+    gain: u16,
+}
+
+impl Default for Effects {
+    fn default() -> Self {
+        Self { places: Default::default(), gain: u16::MAX }
+    }
 }
 
 /// What a device has to do.
@@ -76,7 +93,12 @@ impl Effects {
         });
     }
 
-    /// All effects together at a moment: strengths add up to full.
+    /// A game wants all effects this strong, of 65535.
+    pub fn set_gain(&mut self, gain: u16) {
+        self.gain = gain;
+    }
+
+    /// All effects together at a moment: strengths add up to full, and the gain makes less of that.
     pub fn at(&mut self, now: Micros) -> Rumble {
         let mut out = Rumble { strong: 0, weak: 0, until: now, next: None };
         for place in &mut self.places {
@@ -92,6 +114,8 @@ impl Effects {
                 out.weak = out.weak.saturating_add(place.effect.weak);
             }
         }
+        let of_gain = |motor: u16| (u32::from(motor) * u32::from(self.gain) / 0xffff) as u16;
+        (out.strong, out.weak) = (of_gain(out.strong), of_gain(out.weak));
         out
     }
 }
@@ -154,6 +178,24 @@ mod tests {
         assert_eq!((forever.strong, forever.next), (5, None));
         effects.play(Micros::seconds(3_600), 3, 0);
         assert_eq!(effects.at(Micros::seconds(3_600)).strong, 0);
+    }
+
+    #[test]
+    fn a_gain_makes_less_of_all_together_and_a_wave_moves_both_motors() {
+        let mut effects = Effects::default();
+        effects.upload(0, effect(40_000, 0));
+        effects.upload(1, effect(40_000, 0));
+        effects.play(Micros(0), 0, 1);
+        effects.play(Micros(0), 1, 1);
+        effects.set_gain(0x8000);
+        assert_eq!(effects.at(Micros(0)).strong, 0x8000, "half of full, which both together are");
+        effects.set_gain(0);
+        assert_eq!(effects.at(Micros(0)).strong, 0);
+        effects.set_gain(0xffff);
+        assert_eq!(effects.at(Micros(0)).strong, 0xffff);
+        let of = RumbleEffect::of_magnitude;
+        assert_eq!([of(0x7fff), of(-0x7fff), of(i16::MIN), of(0)], [[0xffff; 2], [0xffff; 2], [0xffff; 2], [0; 2]]);
+        assert_eq!(of(0x4000)[0], 0x8000);
     }
 
     #[test]

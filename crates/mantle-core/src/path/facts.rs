@@ -4,6 +4,7 @@ use super::words::Proposal;
 use crate::cover::{Cover, Strength};
 use crate::device::{Access, OsFault};
 use crate::slot::SlotNumber;
+use crate::time::Micros;
 use crate::watch::{Ailment, Coming, Outcome};
 use serde::{Deserialize, Serialize};
 
@@ -247,6 +248,8 @@ pub struct SlotFacts {
     pub pad: PadCondition,
     /// Frames that the pad took.
     pub pad_passed: u64,
+    /// What it takes from a report to the pad, but for one of a hundred, where that is longer than the person's limit.
+    pub late: Option<Micros>,
     /// Whether it rests because somebody has paused it.
     pub paused: bool,
     /// Who has paused it.
@@ -289,6 +292,7 @@ impl SlotFacts {
             feel_passed: 0,
             pad: PadCondition::Making,
             pad_passed: 0,
+            late: None,
             paused: false,
             paused_by: None,
             seen: 0,

@@ -10,11 +10,15 @@ pub struct Limits {
     pub battery: f32,
     /// A device is slow whose reports come further apart.
     pub delay: Micros,
+    /// So long may it take from a report to the pad, but for one of a hundred.
+    pub late: Micros,
+    /// This share of a steady stream's reports may be lost within a minute.
+    pub lost: f32,
 }
 
 impl Default for Limits {
     fn default() -> Self {
-        Self { battery: 0.2, delay: Micros::millis(100) }
+        Self { battery: 0.2, delay: Micros::millis(100), late: Micros::millis(10), lost: 0.02 }
     }
 }
 

@@ -104,6 +104,15 @@ pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
     of_profile(&mut say, &facts.profile, &present);
     of_press(&mut say);
     of_feel(&mut say);
+    if let Some(late) = facts.late {
+        let text = format!(
+            "{}: one of a hundred presses takes {:.1} ms and more from its report to the pad: this computer has too much else to do. Close what works hardest; `placid-mantle service status` says whether this program has real-time priority.",
+            say.slot,
+            late.0 as f64 / 1000.0
+        );
+        say.doubt(Stage::Pad, "late", text);
+        say.tell(NewsKind::Delay);
+    }
     if let Some(member) = facts.doubtful_cover() {
         let (word, text) = of_cover(&say.slot, member);
         say.doubt(Stage::Games, word, text);
@@ -211,6 +220,14 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
                     "{slot}: {name} sends only {rate:.0} reports a second: presses come up to {late:.0} ms late, and short ones get lost. Bring it nearer, or use its cable."
                 );
                 say.doubt(Stage::Reports, "slow", text);
+                say.tell(NewsKind::Delay);
+            }
+            Coming::Lost(share) => {
+                let text = format!(
+                    "{slot}: of the reports of {name}, {} have not come within the last minute: presses come late, and short ones get lost. The Reports view (R) says what this link suffers from.",
+                    percent(share.max(0.01))
+                );
+                say.doubt(Stage::Reports, "lost", text);
                 say.tell(NewsKind::Delay);
             }
             Coming::Damaged(share) => say.doubt(

@@ -4,7 +4,7 @@ use super::{Device, Effect, Offer, PartRef, Source, Table};
 use crate::command::Command;
 use crate::control::{Layout, PartLayout};
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
-use crate::device::{Access, DeviceId, NodeFacts, NodeId, OsFault};
+use crate::device::{Access, DeviceId, Driven, NodeFacts, NodeId, OsFault};
 use crate::path::{Mark, PadCondition, StaysBare};
 use crate::planted::planted;
 use crate::seating::DevicePart;
@@ -70,6 +70,7 @@ impl Table {
             fresh: true,
             noted_long: false,
             watch: crate::watch::SourceWatch::default(),
+            power: None,
             talk: None,
             facts,
         };
@@ -166,9 +167,20 @@ impl Table {
         }
     }
 
-    pub(super) fn inputs_changed(&mut self, node: NodeId, inputs: Vec<String>) {
+    pub(super) fn inputs_changed(&mut self, now: Micros, node: NodeId, inputs: Vec<String>, driven: Driven) {
+        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        source.facts.inputs = inputs;
+        source.facts.driven = driven;
+        // A driver has bound that offers motors or lamps.
+        if source.access == Access::Open && source.talk.is_none() && source.shows() {
+            self.begin_talk(now, node);
+        }
+    }
+
+    /// The system says this of a device's battery.
+    pub(super) fn power_is(&mut self, node: NodeId, power: Option<(f32, bool)>) {
         if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
-            source.facts.inputs = inputs;
+            source.power = power;
         }
     }
 

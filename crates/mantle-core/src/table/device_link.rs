@@ -1,10 +1,10 @@
-//! What goes to devices that are read by a sheet: start-up, keep-alive, rumble, lamps; and what their silence means.
+//! What goes to devices: start-up and keep-alive of their sheets, rumble and lamps; and what their silence means.
 
 use super::alarms::Alarm;
 use super::{Effect, Offer, Source, Table};
 use crate::command::Command;
-use crate::device::{Access, DeviceId, NodeId, OsFault};
-use crate::outgoing::{Sent, Signal, StartUp};
+use crate::device::{Access, Bus, DeviceId, NodeId, OsFault};
+use crate::outgoing::{Sent, Signal, StartUp, Ways};
 use crate::path::Mark;
 use crate::sheet::Sheet;
 use crate::slot::SlotNumber;
@@ -18,6 +18,9 @@ const SHAKE: u16 = 0xa000;
 /// How often a device shakes and blinks that is looked for, and one whose player is told something.
 const FOUND: u8 = 4;
 const NUDGED: u8 = 2;
+/// Between two changes of the motors of a device by radio there is at least so long: what comes in between waits, and only the newest of
+/// it counts. Such a link carries some hundred reports a second both ways, and those of the hand come first.
+const SHAKE_EVERY_BY_RADIO: Micros = Micros::millis(30);
 /// A lamp that blinks and was dark.
 const LIT: [u8; 3] = [255, 255, 255];
 
@@ -56,6 +59,9 @@ pub(super) struct DeviceLink {
     heard: Vec<Option<Micros>>,
     /// What was sent last.
     rumble: (u16, u16),
+    /// From when on its motors may be told anything else, and whether there is something that waits for that.
+    rumble_from: Micros,
+    rumble_waits: bool,
     lamps: Option<u8>,
     colour: Option<[u8; 3]>,
     /// It says where it is.
@@ -75,6 +81,8 @@ impl DeviceLink {
             alive: Vec::new(),
             heard,
             rumble: (0, 0),
+            rumble_from: Micros(0),
+            rumble_waits: false,
             lamps: None,
             colour: None,
             signal: None,
@@ -111,11 +119,12 @@ impl DeviceLink {
 }
 
 impl Table {
-    /// A node is open: if its sheet has anything to say to it, the conversation begins.
+    /// A node is open: if there is anything to be said to it, the conversation begins.
     pub(super) fn begin_talk(&mut self, now: Micros, node: NodeId) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
-        source.talk =
-            source.sheet.clone().filter(|sheet| sheet.talks()).map(|sheet| Box::new(DeviceLink::new(sheet, now)));
+        let sheet = source.sheet.clone().unwrap_or_default();
+        let any = sheet.talks() || source.shows();
+        source.talk = any.then(|| Box::new(DeviceLink::new(sheet, now)));
         self.set_alarm(Alarm::Talks);
         self.pass_time(now);
     }
@@ -206,7 +215,7 @@ impl Table {
         let before = self.source(node).and_then(|source| source.start_fault()).map(str::to_owned);
         self.finish_start(now, node, before.as_deref());
         self.set_alarm(Alarm::Talks);
-        self.refresh_outputs();
+        self.refresh_outputs(now);
         self.pass_time(now);
     }
 
@@ -266,13 +275,17 @@ impl Table {
         for talk in self.sources.iter_mut().flatten().filter_map(|source| source.talk.as_deref_mut()) {
             talk.signal.take_if(|signal| !signal.handle_time(due));
         }
-        self.refresh_outputs();
+        self.refresh_outputs(due);
     }
 
-    /// When a signal goes on, or is over.
+    /// When a signal goes on, or is over, or motors may be told what waits.
     pub(super) fn signals_due(&self) -> Option<Micros> {
         let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_deref());
-        talks.filter_map(|talk| talk.signal.as_ref().map(Signal::deadline)).min()
+        let due = |talk: &DeviceLink| {
+            let waits = talk.rumble_waits.then_some(talk.rumble_from);
+            talk.signal.as_ref().map(Signal::deadline).into_iter().chain(waits).min()
+        };
+        talks.filter_map(due).min()
     }
 
     /// What a slot's devices shall do: a game's rumble and, for a moment, the shake that says that something was done.
@@ -292,10 +305,7 @@ impl Table {
             .map(|slot| self.rumble_of(slot))
             .fold((0, 0), |one, other| (one.0.max(other.0), one.1.max(other.1)));
         let first = slots().next().and_then(|number| Some((number, self.slot(number)?)));
-        let low = || {
-            let battery = source.layout()?.extras.battery_of(&source.frame).filter(|_| source.good() > 0);
-            battery.map(|(level, _)| level < self.preferences.limits.battery)
-        };
+        let low = || source.battery().map(|(level, _)| level < self.preferences.limits.battery);
         let (mut player, mut colour) = match first {
             Some((_, slot)) if slot.feedback.lamp == LampChoice::Off => (0, Some(DARK)),
             Some((number, slot)) => (number.number(), Some(slot.feedback.lamp.colour(number, slot.lamp.colour, low()))),
@@ -315,34 +325,43 @@ impl Table {
     }
 
     /// Motors and lamps do what follows from the facts: whatever is not sent yet is.
-    pub(super) fn refresh_outputs(&mut self) {
+    pub(super) fn refresh_outputs(&mut self, now: Micros) {
+        let mut waits = false;
         for index in 0..self.sources.len() {
             let Some(Outputs { motors, player, colour }) = self.outputs_of(index) else { continue };
-            let Some(talk) = self.sources[index].as_mut().and_then(|source| source.talk.as_deref_mut()) else {
-                continue;
-            };
-            let sheet = talk.sheet.clone();
+            let Some(source) = self.sources[index].as_deref_mut() else { continue };
+            let Some(talk) = source.talk.as_deref_mut() else { continue };
+            let ways = Ways { sheet: Some(&talk.sheet), driven: &source.facts.driven };
             let mut acts = Vec::new();
-            if let Some(encoder) = sheet.rumble.as_ref().filter(|_| talk.rumble != motors) {
+            talk.rumble_waits = talk.rumble != motors && now < talk.rumble_from && ways.shake();
+            waits |= talk.rumble_waits;
+            if talk.rumble != motors
+                && !talk.rumble_waits
+                && let Some(act) = ways.rumble(motors)
+            {
+                if source.facts.identity.bus == Bus::BLUETOOTH {
+                    talk.rumble_from = now.after(SHAKE_EVERY_BY_RADIO);
+                }
                 talk.rumble = motors;
-                let share = |motor: u16| f32::from(motor) / f32::from(u16::MAX);
-                acts.push((Purpose::Rumble, encoder.encode(&[share(motors.0), share(motors.1)], &sheet.checks)));
+                acts.push((Purpose::Rumble, act));
             }
-            if let Some(lamps) = sheet.lamps.as_ref().filter(|_| talk.lamps != Some(player)) {
+            if talk.lamps != Some(player)
+                && let Some(act) = ways.player(player)
+            {
                 talk.lamps = Some(player);
-                acts.push((Purpose::Lamps, lamps.encode(player, &sheet.checks)));
+                acts.push((Purpose::Lamps, act));
             }
-            if let Some(encoder) = sheet.light.as_ref()
-                && let Some(colour) = colour.filter(|colour| talk.colour != Some(*colour))
+            if let Some(colour) = colour.filter(|colour| talk.colour != Some(*colour))
+                && let Some(act) = ways.light(colour)
             {
                 talk.colour = Some(colour);
-                acts.push((
-                    Purpose::Colour,
-                    encoder.encode(&colour.map(|part| f32::from(part) / 255.0), &sheet.checks),
-                ));
+                acts.push((Purpose::Colour, act));
             }
             let node = NodeId(index as u16);
             self.effects.extend(acts.into_iter().map(|(purpose, act)| Effect::Send { node, request: 0, purpose, act }));
+        }
+        if waits {
+            self.set_alarm(Alarm::Rumbles);
         }
     }
 
@@ -352,8 +371,8 @@ impl Table {
         for node in nodes {
             let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { continue };
             let Some(talk) = source.talk.as_deref_mut().filter(|talk| talk.start.is_done()) else { continue };
-            let can_shake = talk.sheet.rumble.is_some() && shakes;
-            let can_blink = talk.sheet.has_lamps() && blinks;
+            let ways = Ways { sheet: Some(&talk.sheet), driven: &source.facts.driven };
+            let (can_shake, can_blink) = (ways.shake() && shakes, ways.shine() && blinks);
             if can_shake || can_blink {
                 talk.signal = Some(Signal::begin(now, times, can_shake, can_blink));
                 any = true;
@@ -369,13 +388,12 @@ impl Table {
         if self.signal(now, &nodes, FOUND, true, true) {
             return Ok(());
         }
-        let has = |node: &NodeId| {
-            self.source(*node).is_some_and(|source| source.sheet.as_ref().is_some_and(|sheet| sheet.shows()))
-        };
-        if nodes.iter().any(has) {
+        if nodes.iter().any(|node| self.source(*node).is_some_and(Source::shows)) {
             return Err(format!("{name} is not awake yet: its start-up has not come to its end"));
         }
-        Err(format!("{name} has no motor and no lamp that this program knows: a sheet can say how it has"))
+        Err(format!(
+            "{name} has no motor and no lamp that this program or the kernel knows: a sheet can say how it has"
+        ))
     }
 
     /// Whoever plays in a slot is told something by their device, if it can.
@@ -398,6 +416,18 @@ impl Table {
 }
 
 impl Source {
+    /// The ways to its motors and lamps.
+    #[must_use]
+    pub fn ways(&self) -> Ways<'_> {
+        Ways { sheet: self.sheet.as_deref(), driven: &self.facts.driven }
+    }
+
+    /// Whether it has a motor or a lamp that can be reached.
+    #[must_use]
+    pub fn shows(&self) -> bool {
+        self.ways().shake() || self.ways().shine()
+    }
+
     /// Why it does not wake, if it does not.
     #[must_use]
     pub fn start_fault(&self) -> Option<&str> {

@@ -6,7 +6,7 @@ use super::{Purpose, Table};
 use crate::binding::Profile;
 use crate::command::{Command, CommandNumber};
 use crate::cover::Strength;
-use crate::device::{DeviceId, NodeFacts, NodeId, OsFault};
+use crate::device::{DeviceId, Driven, NodeFacts, NodeId, OsFault};
 use crate::front::Front;
 use crate::outgoing::Sent;
 use crate::pad::GameLamp;
@@ -37,8 +37,13 @@ impl Table {
     }
 
     /// The kernel's input nodes of a node's device have changed.
-    pub fn handle_inputs(&mut self, now: Micros, node: NodeId, inputs: Vec<String>) {
-        self.handle(now, |table| table.inputs_changed(node, inputs));
+    pub fn handle_inputs(&mut self, now: Micros, node: NodeId, inputs: Vec<String>, driven: Driven) {
+        self.handle(now, |table| table.inputs_changed(now, node, inputs, driven));
+    }
+
+    /// The system says how full the battery of a node's device is, 0 to 1, and whether it charges; none if it says nothing any more.
+    pub fn handle_power(&mut self, now: Micros, node: NodeId, power: Option<(f32, bool)>) {
+        self.handle(now, |table| table.power_is(node, power));
     }
 
     /// A node is gone. What it held is let go at once; its slot is kept.
@@ -129,7 +134,7 @@ impl Table {
     /// A game asks a pad to rumble: strong and weak motor, 0 to 65535, until a moment; both 0 to stop.
     pub fn handle_rumble(&mut self, now: Micros, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
         self.handle_time(now);
-        self.rumble(number, strong, weak, until);
+        self.rumble(now, number, (strong, weak), until);
     }
 
     /// These programs have a slot's pad open.

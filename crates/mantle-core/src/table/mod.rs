@@ -57,6 +57,7 @@ use crate::feel::Feel;
 use crate::front::Front;
 use crate::keys::KeyTarget;
 use crate::listening::{Listening, Views};
+use crate::measure::Spread;
 use crate::pad::{GameLamp, PadKind, PadModel};
 use crate::path::{Mark, PadCondition};
 use crate::preferences::Preferences;
@@ -121,6 +122,10 @@ pub struct Slot {
     pub keys: KeysNode,
     /// What its members are bound by.
     bound: Option<Arc<Profile>>,
+    /// What it has taken from a report to the pad, in microseconds, within the last minute.
+    pub delay: Spread,
+    /// The same of 99 of 100, where that is too long.
+    pub late: Option<Micros>,
     /// Rumble asked for by a game: strong, weak, until.
     pub rumble: Option<(u16, u16, Micros)>,
     /// What of it reaches the hand, and what lamps show.

@@ -123,8 +123,7 @@ impl Table {
         }
         let known = (0..slot.session.members.len()).filter_map(|index| {
             let (_, part) = self.part_of(number, index)?;
-            let source = self.source(part.source).filter(|source| source.good() > 0)?;
-            source.layout()?.extras.battery_of(&source.frame)
+            self.source(part.source)?.battery()
         });
         let emptiest = known.reduce(|one, other| if other.0 < one.0 { other } else { one });
         let told = emptiest.map(|(share, charges)| ((share * 10.0).floor().clamp(0.0, 10.0) as u8, charges));
@@ -158,10 +157,10 @@ impl Table {
         }
     }
 
-    pub(super) fn rumble(&mut self, number: SlotNumber, strong: u16, weak: u16, until: Micros) {
+    pub(super) fn rumble(&mut self, now: Micros, number: SlotNumber, (strong, weak): (u16, u16), until: Micros) {
         if let Some(slot) = self.slots.get_mut(number) {
             slot.rumble = (strong != 0 || weak != 0).then_some((strong, weak, until));
-            self.refresh_outputs();
+            self.refresh_outputs(now);
             self.set_alarm(Alarm::Rumbles);
         }
     }

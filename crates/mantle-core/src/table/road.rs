@@ -52,6 +52,9 @@ impl Table {
         let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(|source| source.as_deref_mut()) else {
             return;
         };
+        if source.reports.count > 0 {
+            source.watch.gaps.take(now.since(source.reports.last).0);
+        }
         source.reports.tick(now);
         let Offer::Layout(layout) = &source.offer else { return };
         if let Some(talk) = &mut source.talk {
@@ -164,6 +167,14 @@ impl Table {
         if let Some(passed) = self.slots.passed(number) {
             // What the pad has taken, games get: the two stages share a counter.
             passed[crate::path::Stage::Pad as usize].tick(now);
+        }
+    }
+
+    /// From a report to its pad it took so long.
+    #[inline]
+    pub fn handle_delay(&mut self, number: SlotNumber, took: Micros) {
+        if let Some(delay) = self.slots.delay(number) {
+            delay.take(took.0);
         }
     }
 

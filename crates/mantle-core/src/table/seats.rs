@@ -36,6 +36,8 @@ impl Table {
             pad: if model.is_made() { PadCondition::Making } else { PadCondition::Unwanted },
             model,
             pad_node: String::new(),
+            delay: Default::default(),
+            late: None,
             rumble: None,
             feedback: Feedback::default(),
             lamp: Default::default(),

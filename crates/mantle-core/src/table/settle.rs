@@ -22,7 +22,7 @@ impl Table {
         self.look_after_strokes(now);
         self.ask_for_pad();
         self.consider_covers();
-        self.refresh_outputs();
+        self.refresh_outputs(now);
         self.remember();
         self.set_alarms(Alarm::ALL);
     }

@@ -4,6 +4,7 @@
 //! moment at which it is handed out; so nothing that happens in between can lose a part of it.
 
 use super::{Slot, Table};
+use crate::measure::Spread;
 use crate::pad::{Events, PadState};
 use crate::path::{PadCondition, Stage};
 use crate::planted::planted;
@@ -43,6 +44,12 @@ impl Slots {
     #[inline]
     pub fn passed(&mut self, number: SlotNumber) -> Option<&mut [Counter; Stage::COUNT]> {
         self.places[number.index()].as_deref_mut().map(|slot| &mut slot.session.passed)
+    }
+
+    /// What it takes from reports to a slot's pad: nothing of what that shall show changes by it.
+    #[inline]
+    pub fn delay(&mut self, number: SlotNumber) -> Option<&mut Spread> {
+        self.places[number.index()].as_deref_mut().map(|slot| &mut slot.delay)
     }
 
     /// Two different slots.

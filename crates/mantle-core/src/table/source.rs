@@ -56,7 +56,9 @@ pub struct Source {
     pub watch: crate::watch::SourceWatch,
     /// Which of its values jump.
     pub spikes: crate::watch::Spikes,
-    /// What is said to it, if its sheet says anything.
+    /// How full its battery is and whether it charges, as the kernel's power supply or the Bluetooth daemon says.
+    pub(super) power: Option<(f32, bool)>,
+    /// What is said to it, if there is anything to say.
     pub(super) talk: Option<Box<device_link::DeviceLink>>,
 }
 
@@ -82,6 +84,13 @@ impl Source {
     #[must_use]
     pub fn good(&self) -> u64 {
         if self.layout().is_some() { self.reports.count - self.bad.count } else { 0 }
+    }
+
+    /// How full its battery is, 0 to 1, and whether it charges: as its reports say, or else the system.
+    #[must_use]
+    pub fn battery(&self) -> Option<(f32, bool)> {
+        let told = self.layout().filter(|_| self.good() > 0).and_then(|layout| layout.extras.battery_of(&self.frame));
+        told.or(self.power)
     }
 
     /// What is wrong with its reports now: nothing readable yet, or nothing for a second.

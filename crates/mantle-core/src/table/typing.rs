@@ -276,7 +276,7 @@ impl Table {
         if let Some(slot) = self.slots.get_mut(number) {
             slot.shakes = Some(now.after(TICK));
         }
-        self.refresh_outputs();
+        self.refresh_outputs(now);
         self.set_alarm(super::alarms::Alarm::Rumbles);
     }
 

@@ -13,6 +13,11 @@ use crate::watch::{AT_REST, Outcome, SourceState, next_after};
 const SOON: Micros = Micros::millis(50);
 /// So long what was pressed is spoken of after it has been let go.
 const SPOKEN_OF: Micros = Micros::seconds(6);
+/// What was measured is summed up so often, and so much of it forgotten at a time.
+const SUMMED: Micros = Micros::seconds(1);
+const FORGOTTEN: Micros = Micros::seconds(10);
+/// So many reports have to have been on their way before it is said that they take long.
+const ENOUGH: u32 = 100;
 /// Goings that are counted.
 const WITHIN: Micros = Micros::seconds(60);
 
@@ -43,6 +48,9 @@ pub(super) enum FilesOf {
 #[derive(Clone, Debug, Default)]
 pub(super) struct Watching {
     looked: Micros,
+    /// What was measured is summed up every second, and its oldest part forgotten every ten.
+    summed: Micros,
+    passed: Micros,
     /// Something has moved after a rest: it is looked then at the latest.
     soon: Option<Micros>,
     /// Nothing has come since the last look: the next one is far.
@@ -99,8 +107,42 @@ impl Table {
             self.tell_battery(number);
             self.look_at_slot(now, number);
         }
+        self.sum_up(now);
+        // Lamps that show the battery follow it.
+        self.refresh_outputs(now);
         if self.watching.pads.is_some() && self.slots().next().is_none() {
             self.effects.push_back(Effect::ProbePads);
+        }
+    }
+
+    /// What was measured of delays and gaps is summed up, and grows old.
+    fn sum_up(&mut self, now: Micros) {
+        if now.since(self.watching.summed) < SUMMED {
+            return;
+        }
+        self.watching.summed = now;
+        let forget = now.since(self.watching.passed) >= FORGOTTEN;
+        if forget {
+            self.watching.passed = now;
+            for source in self.sources.iter_mut().flatten() {
+                source.watch.gaps.pass();
+            }
+        }
+        let late = self.preferences.limits.late;
+        for number in SlotNumber::all() {
+            let too_late = self.slot(number).and_then(|slot| {
+                let summary = slot.delay.summary();
+                let p99 = Micros(u64::from(summary.p99));
+                (summary.count >= ENOUGH && p99 > late).then_some(p99)
+            });
+            if let Some(delay) = self.slots.delay(number).filter(|_| forget) {
+                delay.pass();
+            }
+            if self.slot(number).is_some_and(|slot| slot.late != too_late)
+                && let Some(slot) = self.slots.get_mut(number)
+            {
+                slot.late = too_late;
+            }
         }
     }
 

@@ -1,6 +1,8 @@
 //! What comes from one node, looked at again and again: how often, how whole, and whether at all.
 
 use super::Micros;
+use crate::measure::Spread;
+use crate::path::Limits;
 
 /// Looks at the counts that are kept, a second apart.
 const KEPT: usize = 10;
@@ -12,6 +14,9 @@ const SILENT: Micros = Micros::seconds(2);
 const ABOUT: f32 = 0.95;
 /// So many of all reports that cannot be read are said: a hundredth, and three of them.
 const DAMAGED: (f32, u64) = (0.01, 3);
+
+/// Fewer lost reports than this are nothing to speak of, whatever share they are.
+const SOME: u32 = 20;
 
 /// Counts at a moment.
 #[derive(Clone, Copy, Debug, Default)]
@@ -31,6 +36,8 @@ pub enum Coming {
     Slow(f32),
     /// Of what it sends this share cannot be read.
     Damaged(f32),
+    /// Of what it should have sent within the last minute this share has not come.
+    Lost(f32),
 }
 
 /// How a node's counters stand.
@@ -49,6 +56,10 @@ pub struct SourceState {
 /// A node that is watched.
 #[derive(Clone, Debug, Default)]
 pub struct SourceWatch {
+    /// How far apart its reports have come within the last minute.
+    pub gaps: Spread,
+    /// How many of a steady stream have not come within the last minute, and how many should have.
+    lost: (u32, u32),
     ring: Vec<Counts>,
     now: SourceState,
     /// The reports a second of a device that sends even what has not changed.
@@ -65,6 +76,7 @@ impl SourceWatch {
                 self.ring.remove(0);
             }
             self.ring.push(Counts { at: now, reports: state.reports, changed: state.changed, bad: state.bad });
+            self.lost = if self.rate.is_some() { self.gaps.summary().lost() } else { (0, 0) };
         }
         if news {
             self.find_rate(now);
@@ -89,8 +101,15 @@ impl SourceWatch {
         self.rate
     }
 
-    /// What is wrong now; reports that come further apart than `delay` are slow.
-    pub fn troubles(&self, now: Micros, delay: Micros) -> impl Iterator<Item = Coming> + use<> {
+    /// How many reports of a device that streams have not come within the last minute, and how many should have.
+    #[must_use]
+    pub fn lost(&self) -> (u32, u32) {
+        self.lost
+    }
+
+    /// What is wrong now, by what the person wants to be warned of.
+    pub fn troubles(&self, now: Micros, limits: Limits) -> impl Iterator<Item = Coming> + use<> {
+        let delay = limits.delay;
         let silent = now.since(self.now.last);
         let rate = self.rate;
         let fell = rate.filter(|rate| silent >= SILENT && silent.0 as f32 > 12e6 / rate);
@@ -104,6 +123,9 @@ impl SourceWatch {
             let share = bad as f32 / reports.max(1) as f32;
             (bad >= DAMAGED.1 && share >= DAMAGED.0).then_some(Coming::Damaged(share))
         });
-        silence.into_iter().chain(damaged).chain(slow)
+        let (lost, all) = self.lost;
+        let share = lost as f32 / all.max(1) as f32;
+        let gone = (lost >= SOME && share > limits.lost).then_some(Coming::Lost(share));
+        silence.into_iter().chain(damaged).chain(slow).chain(gone)
     }
 }

@@ -2,6 +2,7 @@
 
 use super::*;
 use crate::control::{Control, ControlKind, ControlNumber, Layout, PartLayout, Zone};
+use crate::path::Limits;
 use mantle_hid::{Descriptor, Frame};
 use proptest::prelude::*;
 
@@ -18,7 +19,7 @@ fn part() -> PartLayout {
 }
 
 /// Reports that come further apart are slow.
-const DELAY: Micros = Micros::millis(100);
+const LIMITS: Limits = Limits { battery: 0.2, delay: Micros::millis(100), late: Micros::millis(10), lost: 0.02 };
 /// Between two looks.
 const STEP: Micros = Micros::millis(100);
 
@@ -168,11 +169,11 @@ fn a_stream_that_ends_is_silence_and_a_device_that_says_only_changes_is_not() {
             let reports = n * 12;
             watch.look(now, state(reports, now, if unchanged { n } else { reports }, 0));
         }
-        assert_eq!(watch.troubles(now, DELAY).count(), 0);
+        assert_eq!(watch.troubles(now, LIMITS).count(), 0);
         let later = now.after(Micros::seconds(5));
         watch.look(later, state(99 * 12, now, if unchanged { 99 } else { 99 * 12 }, 0));
         let silent = watch
-            .troubles(later, DELAY)
+            .troubles(later, LIMITS)
             .any(|coming| matches!(coming, Coming::Silent(rate, _) if (115.0..125.0).contains(&rate)));
         assert_eq!(silent, expected);
     }
@@ -187,7 +188,7 @@ fn six_reports_a_second_and_damaged_ones_are_said() {
         watch.look(now, state(n * 6 / 10, now, 1, 0));
     }
     assert!(
-        watch.troubles(now, DELAY).any(|coming| matches!(coming, Coming::Slow(rate) if (5.0..7.0).contains(&rate)))
+        watch.troubles(now, LIMITS).any(|coming| matches!(coming, Coming::Slow(rate) if (5.0..7.0).contains(&rate)))
     );
     let mut watch = SourceWatch::default();
     for n in 0..100u64 {
@@ -196,7 +197,7 @@ fn six_reports_a_second_and_damaged_ones_are_said() {
     }
     assert!(
         watch
-            .troubles(now, DELAY)
+            .troubles(now, LIMITS)
             .any(|coming| matches!(coming, Coming::Damaged(share) if (0.02..0.06).contains(&share)))
     );
     let mut watch = SourceWatch::default();
@@ -204,7 +205,7 @@ fn six_reports_a_second_and_damaged_ones_are_said() {
         now = Micros::millis(100 * n);
         watch.look(now, state(n * 12, now, n, u64::from(n > 50)));
     }
-    assert_eq!(watch.troubles(now, DELAY).count(), 0, "one damaged report is nobody's trouble");
+    assert_eq!(watch.troubles(now, LIMITS).count(), 0, "one damaged report is nobody's trouble");
 }
 
 proptest! {
@@ -257,4 +258,34 @@ fn one_report_far_off_is_a_jump_and_a_quick_hand_is_not() {
     assert!(seen >= 8, "of 800 only {seen}");
     assert_eq!(jumps(&[128, 180, 250, 250, 190, 128, 128, 60, 0, 0, 70, 128], 8), None);
     assert_eq!(jumps(&[128; 30], 8), None);
+}
+
+/// A stream of 250 reports a second of which some do not come: said from the limit on, and no more once all come again.
+#[test]
+fn lost_reports_are_said_from_the_limit_on() {
+    for (every, said) in [(0, false), (100, false), (20, true)] {
+        let mut watch = SourceWatch::default();
+        let (mut reports, mut last, mut now) = (0u64, Micros(0), Micros(0));
+        for n in 1..=5_000u64 {
+            now = Micros::millis(4 * n);
+            if every == 0 || n % every != 0 {
+                watch.gaps.take(now.since(last).0);
+                (last, reports) = (now, reports + 1);
+            }
+            if n % 50 == 0 {
+                watch.look(now, state(reports, last, 1, 0));
+            }
+        }
+        let lost = watch.troubles(now, LIMITS).find(|coming| matches!(coming, Coming::Lost(_)));
+        assert_eq!(lost.is_some(), said, "one of {every}: {:?}", watch.lost());
+        if let Some(Coming::Lost(share)) = lost {
+            assert!((0.045..0.055).contains(&share), "{share}");
+        }
+        (0..6).for_each(|_| assert!(watch.gaps.pass() || watch.gaps.summary().count == 0));
+        for n in 0..10u64 {
+            now = now.after(Micros::millis(500));
+            watch.look(now, state(reports + 125 * n, now, 1, 0));
+        }
+        assert!(!watch.troubles(now, LIMITS).any(|coming| matches!(coming, Coming::Lost(_))), "a minute later");
+    }
 }

@@ -68,6 +68,8 @@ fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
     let facts = NodeFacts {
         id: NodeId(u16::MAX),
         inputs: vec![path.clone()],
+        driven: crate::driven::offered(&device),
+        way: crate::way::way(&device, &descriptor),
         path,
         identity,
         kind: NodeKind::Input,

@@ -1,6 +1,6 @@
 //! Nodes that come and go: what a scan has found, and what is opened of it.
 
-use super::{LinuxWorld, NODE, READY_PAUSE, READY_TRIES};
+use super::{LinuxWorld, NODE, POWER_EVERY, READY_PAUSE, READY_TRIES};
 use crate::clock::now;
 use crate::node::Node;
 use crate::opener::Wanted;
@@ -70,15 +70,21 @@ impl LinuxWorld {
                 .enumerate()
                 .find_map(|(i, n)| n.as_mut().filter(|n| same(&one, &n.found)).map(|n| (i, n)));
             if let Some((index, node)) = known {
-                if node.found.facts.inputs != one.facts.inputs {
-                    node.found.facts.inputs.clone_from(&one.facts.inputs);
-                    self.ready.push_back(Happening::Inputs(now(), NodeId(index as u16), one.facts.inputs));
+                let (own, new) = (&mut node.found.facts, one.facts);
+                if own.inputs != new.inputs || own.driven != new.driven {
+                    (own.inputs, own.driven) = (new.inputs.clone(), new.driven.clone());
+                    let driven = Box::new(new.driven);
+                    self.ready.push_back(Happening::Inputs(now(), NodeId(index as u16), new.inputs, driven));
+                    self.power_at = Some(now());
                 }
                 continue;
             }
             let index = self.nodes.iter().position(Option::is_none).unwrap_or(self.nodes.len());
             let mut facts = one.facts.clone();
             facts.id = NodeId(index as u16);
+            if facts.driven.power.is_some() {
+                self.power_at = Some(now());
+            }
             let node = Some(Node::new(one));
             if index == self.nodes.len() {
                 self.nodes.push(node);
@@ -170,6 +176,24 @@ impl LinuxWorld {
         self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text }));
         if let (Some(fd), Some(workers)) = (second, &self.workers) {
             workers.ask(NodeId(index), &node.found, fd);
+        }
+    }
+
+    /// Batteries are asked for what they say, those of devices that are there.
+    pub(super) fn read_power(&mut self, at: Micros) {
+        let supplies: Vec<(NodeId, Wanted, String)> = self
+            .nodes
+            .iter()
+            .enumerate()
+            .filter_map(|(index, node)| {
+                let found = &node.as_ref()?.found;
+                Some((NodeId(index as u16), found.wanted.clone(), found.facts.driven.power.clone()?))
+            })
+            .collect();
+        self.power_at = None;
+        if let Some(workers) = self.workers.as_ref().filter(|_| !supplies.is_empty()) {
+            self.power_at = Some(at.after(POWER_EVERY));
+            workers.read_power(supplies);
         }
     }
 

@@ -29,6 +29,8 @@ impl SimWorld {
                     false => vec![0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0xb4],
                 },
                 inputs: vec![format!("/dev/input/event{}", node.0 + 4)],
+                driven: Default::default(),
+                way: Default::default(),
                 sysfs: String::new(),
             };
             let period = Micros(1_000_000 / u64::from(device.interfaces[interface].file.rate));

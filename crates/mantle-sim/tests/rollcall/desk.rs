@@ -53,6 +53,8 @@ impl Desk {
                 driver: Driver::Generic,
                 descriptor: desk.interface.bytes.clone(),
                 inputs: Vec::new(),
+                driven: Default::default(),
+                way: Default::default(),
                 sysfs: String::new(),
             },
         );

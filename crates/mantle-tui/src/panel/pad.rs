@@ -3,7 +3,7 @@
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, senses, strokes};
 use crate::widths::wrap;
-use mantle_talk::{BindingRow, SlotDetail, SlotRow, TrialView};
+use mantle_talk::{BindingRow, SlotDetail, SlotRow, TrialView, took};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -32,9 +32,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
     if area.height < SMALL.size.1 - 1 {
         // A drawing that is cut off says less than two lines.
-        facts(ui, Rect { height: 3.min(area.height), ..area }, row, detail);
-        if area.height > 4 {
-            still_to_try(ui, Rect { y: area.y + 4, height: area.height - 4, ..area });
+        facts(ui, Rect { height: FACTS.min(area.height), ..area }, row, detail);
+        if area.height > FACTS + 1 {
+            still_to_try(ui, Rect { y: area.y + FACTS + 1, height: area.height - FACTS - 1, ..area });
         }
         return;
     }
@@ -51,7 +51,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         check_list(ui, list, 1);
     }
     if area.height >= picture.1 + 4 && (wide || area.height < picture.1 + 8) {
-        facts(ui, Rect { y: area.y + picture.1 + 1, height: 3, ..area }, row, detail);
+        let height = FACTS.min(area.height - picture.1 - 1);
+        facts(ui, Rect { y: area.y + picture.1 + 1, height, ..area }, row, detail);
     } else if area.height > picture.1 && area.height <= picture.1 + 3 {
         still_to_try(ui, Rect { y: area.bottom() - 1, height: 1, ..area });
     } else if area.height > picture.1 + 3 {
@@ -102,13 +103,17 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };
     let name = detail.devices.iter().map(|device| device.name.as_str()).collect::<Vec<_>>().join(" + ");
     ui.text(right.x, right.y, right.width, ui.theme.strong, &name);
-    facts(ui, Rect { y: area.bottom() - 4, height: 3, ..right }, row, detail);
+    facts(ui, Rect { y: area.bottom() - FACTS - 1, height: FACTS, ..right }, row, detail);
     let lines = detail.trial.as_ref().map_or(0, trial_lines);
     let tried = if lines > 0 { lines + 1 } else { 0 };
     if let Some(trial) = detail.trial.as_ref().filter(|_| lines > 0) {
-        measured(ui, Rect { y: area.bottom() - 5 - lines, height: lines, ..right }, trial);
+        measured(ui, Rect { y: area.bottom() - FACTS - 2 - lines, height: lines, ..right }, trial);
     }
-    controls::draw(ui, Rect { y: right.y + 2, height: right.height.saturating_sub(8 + tried), ..right }, in_hand);
+    controls::draw(
+        ui,
+        Rect { y: right.y + 2, height: right.height.saturating_sub(FACTS + 5 + tried), ..right },
+        in_hand,
+    );
 }
 
 /// Lines that what was measured takes, at most.
@@ -158,6 +163,9 @@ fn found_line(ui: &mut Ui<'_>, area: Rect, line: u16, name: &str, found: &str) {
 }
 
 /// What the system calls the pad, and what a game asks of it.
+/// Lines that say what of the pad is, of what comes back, and of the way to it.
+const FACTS: u16 = 4;
+
 fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     let place = match &detail.pad_node {
         _ if !row.kind.model().is_made() => "no pad is made",
@@ -184,6 +192,12 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
         wanted => format!("{lamp}; a game wants {wanted}"),
     };
     ui.pair(area, 2, "lamps show", &wanted);
+    let delay = &detail.delay;
+    let words = match delay.count {
+        0 => "nothing was on its way within the last minute".into(),
+        _ => format!("half within {}, 99 of 100 {}, longest {}", took(delay.p50), took(delay.p99), took(delay.most)),
+    };
+    ui.pair(area, 3, "report→pad", &words);
 }
 
 /// Whether something is to be tried: a control of the pad that something plays, or what is typed.

@@ -7,8 +7,8 @@
 //! ```
 
 use super::Ui;
-use crate::widths::cells;
-use mantle_talk::{ByteRole, DeviceDetail, FieldRow, Gaps, HistoryRow, ReportRow};
+use crate::widths::{cells, wrap};
+use mantle_talk::{ByteRole, DeviceDetail, FieldRow, Gaps, HistoryRow, ReportRow, ReportsDetail, SpreadView, took};
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 
@@ -16,6 +16,11 @@ use ratatui::style::{Modifier, Style};
 fn grid(area: Rect) -> u16 {
     if area.width > 62 + 40 { 62 } else { 49 }
 }
+
+/// Lower than this, there is no room for bars.
+const SMALL: u16 = 14;
+/// Bars of the picture of a minute.
+const BARS: usize = 32;
 
 /// Draws the reports of the chosen devices.
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
@@ -67,6 +72,9 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
         ui.text(area.x, area.y + y + 1, area.width, ui.theme.quiet, "Nothing has come yet: press something on it.");
         return y + 2;
     }
+    y += 1;
+    let at = Rect { y: area.y + y, height: area.height.saturating_sub(y).max(1), ..area };
+    y += minute(ui, at, arriving);
     let stopped = ui.frozen.filter(|frozen| frozen.node == device.node);
     if let Some(frozen) = stopped {
         let words = match (frozen.row(), frozen.at) {
@@ -95,6 +103,71 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
         }
         let at = Rect { y: area.y + y, height: left, ..area };
         y += live(ui, at, device, row, arriving.numbered) + 1;
+    }
+    let left = Rect { y: area.y + y, height: area.height.saturating_sub(y), ..area };
+    y + causes(ui, left, &arriving.causes)
+}
+
+/// How far apart reports came within the last minute, as numbers and as bars; returns the lines behind the first.
+fn minute(ui: &mut Ui<'_>, area: Rect, arriving: &ReportsDetail) -> u16 {
+    let spread = &arriving.spread;
+    let mut words = format!(
+        "last minute: {} apart, 99 of 100 within {}, longest {}",
+        took(spread.p50),
+        took(spread.p99),
+        took(spread.most)
+    );
+    match (arriving.steady, arriving.lost) {
+        (Some(_), (lost, all)) if lost > 0 => {
+            let percent = 100.0 * f64::from(lost) / f64::from(all.max(1));
+            words += &format!("; about {lost} lost ({percent:.1} %)");
+        }
+        (Some(_), _) => words += "; none lost",
+        (None, _) => words += "; it sends changes only",
+    }
+    ui.text(area.x, area.y, area.width, Style::new(), &words);
+    if area.height < SMALL || spread.bars.is_empty() {
+        return 0;
+    }
+    let (first, last) = (took(spread.bars[0].0), took(SpreadView::end_of(spread.bars[spread.bars.len() - 1].0)));
+    let x = ui.text(area.x, area.y + 1, area.width, ui.theme.quiet, &format!("{first} "));
+    let x = ui.text(x, area.y + 1, area.right().saturating_sub(x), ui.theme.live, &bars(spread));
+    ui.text(x, area.y + 1, area.right().saturating_sub(x), ui.theme.quiet, &format!(" {last}"));
+    1
+}
+
+/// How often each time came, over a scale that doubles: as high as the root of its share, so that rare ones are seen.
+fn bars(spread: &SpreadView) -> String {
+    const HEIGHTS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
+    let scale = |micros: u32| f64::from(micros.max(1)).log2();
+    let (Some((first, _)), Some((last, _))) = (spread.bars.first(), spread.bars.last()) else { return String::new() };
+    let (from, until) = (scale(*first), scale(SpreadView::end_of(*last)).max(scale(*first) + 1.0));
+    let mut columns = [0u32; BARS];
+    for (begins, count) in &spread.bars {
+        let share = (scale(*begins) - from) / (until - from);
+        columns[((share * BARS as f64) as usize).min(BARS - 1)] += count;
+    }
+    let most = f64::from(columns.iter().copied().max().unwrap_or(1).max(1));
+    let height = |count: u32| match count {
+        0 => '·',
+        count => HEIGHTS[((f64::from(count) / most).sqrt() * 7.0).round() as usize],
+    };
+    columns.into_iter().map(height).collect()
+}
+
+/// What takes time on the way from a device, and what can be done about it; returns the lines that it took.
+fn causes(ui: &mut Ui<'_>, area: Rect, causes: &[String]) -> u16 {
+    let mut y = 0;
+    for cause in causes {
+        for (at, line) in wrap(cause, usize::from(area.width.saturating_sub(2))).iter().enumerate() {
+            if y >= area.height {
+                return y;
+            }
+            let style = ui.theme.quiet;
+            ui.text(area.x, area.y + y, 2, style, if at == 0 { "· " } else { "  " });
+            ui.text(area.x + 2, area.y + y, area.width.saturating_sub(2), style, line);
+            y += 1;
+        }
     }
     y
 }

@@ -2,7 +2,7 @@
 
 use crate::bench::{self, Bench};
 use mantle_files::shipped;
-use mantle_lab::{Lines, StandIn, wait_for};
+use mantle_lab::{Lines, Shaker, StandIn, wait_for};
 
 /// How strongly a device shakes that is found: 0xa000 of 65535, of 255.
 const SHAKE: u8 = 159;
@@ -75,5 +75,57 @@ pub fn chosen(bench: &Bench) -> Result<(), String> {
     if !kept.contains("rumble = 0") {
         return Err(format!("the slots file does not keep it:\n{kept}"));
     }
+    bench::end(engine)
+}
+
+/// Effects of every kind that a pad takes, as the device's motors are told of them: a wave moves both, a change and a stop count at once,
+/// a gain makes less of all, and a game that dies shakes nothing any more.
+pub fn effects(bench: &Bench) -> Result<(), String> {
+    let file = shipped::device("cellar-pad").map_err(|fault| fault.to_string())?;
+    let pad = StandIn::plug(&file, "lab-1", None)?;
+    let mut engine = bench.bare_engine(&bench.home())?;
+    let node = bench::pad(&mut engine, 1)?;
+    wait_for("the start-up", || pad.is_awake(0).then_some(()))?;
+    let motors = || -> Option<[u8; 2]> {
+        let all = pad.written(0);
+        all.iter().rev().find(|bytes| bytes.starts_with(&[2, 2])).map(|bytes| [bytes[2], bytes[3]])
+    };
+    let until = |what: &str, wanted: [u8; 2]| {
+        wait_for(what, || (motors() == Some(wanted)).then_some(())).map_err(|why| format!("{why}: {:?}", motors()))
+    };
+    let game = Shaker::open(&node)?;
+    let wave = game.wave(0x7fff, 0)?;
+    game.play(wave)?;
+    until("a wave", [255, 255])?;
+    game.gain(0x8000)?;
+    until("half of it", [128, 128])?;
+    game.gain(0xffff)?;
+    until("all of it", [255, 255])?;
+    game.stop(wave)?;
+    until("its stop", [0, 0])?;
+    let rumble = game.upload(0xffff, 0, 0)?;
+    game.play(rumble)?;
+    until("a rumble", [255, 0])?;
+    if game.change(rumble, 0, 0xffff, 0)? != rumble {
+        return Err("a change made another effect".into());
+    }
+    until("its change", [0, 255])?;
+    // As many as there is room for, and one more, which is refused and shakes nothing.
+    let mut taken = 2;
+    while game.upload(1, 1, 10).is_ok() {
+        taken += 1;
+    }
+    if taken != mantle_core::pad::EFFECTS {
+        return Err(format!("the pad takes {taken} effects"));
+    }
+    // A thousand changes at once: the last of them counts.
+    for step in 0..1_000u16 {
+        game.change(rumble, step, 0x8000, 0)?;
+    }
+    game.change(rumble, 0x4000, 0, 0)?;
+    until("the last of a thousand", [64, 0])?;
+    // The game dies while it shakes.
+    drop(game);
+    until("the end of the game", [0, 0])?;
     bench::end(engine)
 }

@@ -15,12 +15,21 @@ const PAD: InputFacts<'_> = InputFacts {
     keys: &[SOUTH, EAST, 0x133, 0x134, 0x136, 0x137, 0x13a, 0x13b],
     rels: &[],
     axes: &[(0x00, -32_768, 32_767, 255), (0x01, -32_768, 32_767, 255), (0x10, -1, 1, 0), (0x11, -1, 1, 0)],
+    resolution: 0,
+    properties: &[],
 };
 
 const LEFT: u16 = 0x110;
 const RIGHT: u16 = 0x111;
-pub const MOUSE: InputFacts<'_> =
-    InputFacts { name: "Sample node mouse", product: 0x0a42, keys: &[LEFT, RIGHT], rels: &[0, 1, 8], axes: &[] };
+pub const MOUSE: InputFacts<'_> = InputFacts {
+    name: "Sample node mouse",
+    product: 0x0a42,
+    keys: &[LEFT, RIGHT],
+    rels: &[0, 1, 8],
+    axes: &[],
+    resolution: 0,
+    properties: &[],
+};
 
 const ESCAPE: u16 = 1;
 const W: u16 = 17;
@@ -36,8 +45,15 @@ const KEYS: [u16; 88] = {
     }
     keys
 };
-pub const KEYBOARD: InputFacts<'_> =
-    InputFacts { name: "Sample node keyboard", product: 0x0a43, keys: &KEYS, rels: &[], axes: &[] };
+pub const KEYBOARD: InputFacts<'_> = InputFacts {
+    name: "Sample node keyboard",
+    product: 0x0a43,
+    keys: &KEYS,
+    rels: &[],
+    axes: &[],
+    resolution: 0,
+    properties: &[],
+};
 
 /// A home whose slots file has some devices in slots, and in which W of the keyboard plays South.
 pub fn home(bench: &Bench, placed: &[(u8, &InputFacts<'_>)]) -> Result<PathBuf, String> {

@@ -6,6 +6,7 @@ mod back_cases;
 mod bench;
 mod bind_cases;
 mod cover_cases;
+mod driven_cases;
 mod flight_cases;
 mod heap_cases;
 mod home_cases;
@@ -51,6 +52,7 @@ const CASES: &[Case] = &[
     ("settings are read again whenever they are saved", stay_cases::settings),
     ("a rumble of 200 ms ends, and of two at once each by itself", loss_cases::rumble_ends),
     ("a device is found by its motor, and rumbles as strongly as it shall", back_cases::chosen),
+    ("effects of all kinds: waves, changed, stopped, with less gain, of a game that dies", back_cases::effects),
     ("one serial number, two devices: nobody plays as the other", loss_cases::equal_serials),
     (LOAD, load_cases::load),
     (HEAP, heap_cases::nothing_with_a_report),
@@ -96,6 +98,8 @@ const CASES: &[Case] = &[
     // These have the kernel load modules by itself, and so come last.
     ("a motion pad by the kernel's driver and a game library: senses, fingers, what comes back", motion_cases::senses),
     ("two motion pads at once", motion_cases::two),
+    ("an event node that is an accelerometer moves a motion pad", driven_cases::accelerometer),
+    ("a device whose driver shakes and lights it, beside a pad of ours with its ids", driven_cases::comes_back),
 ];
 
 /// Those that need the system's own init: a second boot.

@@ -77,6 +77,12 @@ fn home(bench: &Bench, serials: &[&str]) -> Result<PathBuf, String> {
     }
     write("slots.toml", &slots)?;
     write("sheets/turned.sheet.toml", SHEET)?;
+    find_modules()?;
+    Ok(home)
+}
+
+/// The kernel finds the modules of drivers by itself from now on.
+pub fn find_modules() -> Result<(), String> {
     let modules = crate::kernel().join("lib/modules");
     if std::fs::read_link("/lib/modules").ok().as_deref() != Some(modules.as_path()) {
         let _ = std::fs::remove_dir_all("/lib/modules");
@@ -84,7 +90,7 @@ fn home(bench: &Bench, serials: &[&str]) -> Result<PathBuf, String> {
         let read = std::process::Command::new("udevadm").args(["control", "--reload"]).status();
         read.map_err(|error| error.to_string())?;
     }
-    Ok(home)
+    Ok(())
 }
 
 /// The device shows this until the node says so of one of its axes, within what the driver smooths.

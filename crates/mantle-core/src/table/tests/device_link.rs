@@ -2,12 +2,11 @@
 
 use super::*;
 use crate::control::Packing;
-use crate::device::DeviceId;
-use crate::device::NodeId;
-use crate::outgoing::{Act, Encoder, ExpectedReply, KeepAlive, Lamps, OutField, Sent, Silence, StartUpStep};
+use crate::device::{Bus, DeviceId, Driven, NodeId};
+use crate::outgoing::{Act, DriverAct, Encoder, ExpectedReply, KeepAlive, Lamps, OutField, Sent, Silence, StartUpStep};
 use crate::sheet::{MatchRule, Sheet};
 use crate::slot::{Feedback, LampChoice};
-use crate::table::Purpose;
+use crate::table::{Purpose, Source};
 use mantle_hid::ReportKind::Output;
 
 fn sheet() -> Sheet {
@@ -137,20 +136,138 @@ fn rumble_goes_to_the_device_and_ends_when_it_was_meant_to() {
     assert_eq!(rumbles(&world).len(), 2, "let go, nothing rumbles");
 }
 
+/// Five hundred changes in a second: by cable each goes out at once, by radio the newest of each 30 ms; and the end is never lost.
+#[test]
+fn by_radio_a_rumble_changes_no_more_often_than_the_link_bears() {
+    for (bus, most) in [(Bus::USB, 501), (Bus::BLUETOOTH, 35)] {
+        let mut world = lit_by(bus);
+        let from = sent(&world).len();
+        let begun = world.now;
+        for step in 0..500u64 {
+            world.until(begun.after(Micros::millis(2 * step)));
+            let strong = if step % 2 == 0 { 0xffff } else { 0x4000 };
+            world.table.handle_rumble(world.now, slot(1), strong, 0, world.now.after(Micros::seconds(9)));
+            world.settle();
+        }
+        world.table.handle_rumble(world.now, slot(1), 0, 0, world.now);
+        world.settle();
+        world.wait(Micros::millis(100));
+        let all = outputs(&world, from);
+        assert!(all.len() <= most && all.len() > most - 5, "{bus:?}: {} changes", all.len());
+        assert_eq!(all.last(), Some(&(Purpose::Rumble, vec![2, 0, 0])), "{bus:?}");
+        assert_eq!(world.table.deadline_of_play(), None, "{bus:?}: nothing waits");
+    }
+}
+
+/// What the kernel's driver offers is used where no sheet says anything, and what a sheet says comes first.
+#[test]
+fn motors_lamps_and_battery_of_the_kernels_driver_serve_as_those_of_a_sheet() {
+    let driven = Driven {
+        shaker: Some("/dev/input/event5".into()),
+        light: Some("leds/rgb".into()),
+        players: vec!["leds/1".into(), "leds/2".into()],
+        power: Some("power".into()),
+    };
+    let acts = |world: &World| -> Vec<DriverAct> {
+        let acts = world.effects.iter().filter_map(|effect| match effect {
+            Effect::Send { act: Act::Driver(act), .. } => Some(act.clone()),
+            _ => None,
+        });
+        acts.collect()
+    };
+    let mut world = World::plain();
+    world.plug(NodeFacts { driven: driven.clone(), ..node(0, "A", "1-1") });
+    let lamps = driven.players.clone();
+    assert!(acts(&world).contains(&DriverAct::Player { lamps: lamps.clone(), player: 1 }), "{:?}", acts(&world));
+    world.table.handle_rumble(world.now, slot(1), 0x8000, 0x4000, world.now.after(Micros::seconds(1)));
+    world.settle();
+    let shake = |strong, weak| DriverAct::Shake { node: "/dev/input/event5".into(), strong, weak };
+    assert_eq!(acts(&world).last(), Some(&shake(0x8000, 0x4000)));
+    world.command(feedback(100, LampChoice::Colour([1, 2, 3])));
+    assert_eq!(acts(&world).last(), Some(&DriverAct::Light { lamp: "leds/rgb".into(), colour: [1, 2, 3] }));
+    world.wait(Micros::seconds(2));
+    assert_eq!(acts(&world).last(), Some(&shake(0, 0)));
+    assert!(matches!(world.command(Command::FindDevice { device: DeviceId(0) }), Answer::Done { .. }));
+    // A driver that binds later is noticed as well; one that is gone is asked for nothing more.
+    let mut late = World::plain();
+    late.plug(node(0, "A", "1-1"));
+    assert!(acts(&late).is_empty());
+    late.table.handle_inputs(late.now, NodeId(0), Vec::new(), driven.clone());
+    late.settle();
+    assert!(acts(&late).contains(&DriverAct::Player { lamps, player: 1 }));
+    // The battery is the system's, until the reports say better; a lamp that shows it turns when it does.
+    late.command(feedback(100, LampChoice::Battery));
+    let shown = |world: &World| match acts(world).last() {
+        Some(DriverAct::Light { colour, .. }) => *colour,
+        other => panic!("{other:?}"),
+    };
+    late.table.handle_power(late.now, NodeId(0), Some((0.8, false)));
+    late.settle();
+    let full = shown(&late);
+    late.table.handle_power(late.now, NodeId(0), Some((0.05, false)));
+    late.settle();
+    assert_ne!(shown(&late), full, "it is low");
+    assert_eq!(late.table.source(NodeId(0)).and_then(Source::battery), Some((0.05, false)));
+    // With a sheet that shakes it the sheet does, and the kernel's lamps serve still.
+    let mut both = World::new(Settings { cover: false, sheets: vec![lit_sheet()], ..Settings::default() });
+    both.plug(NodeFacts { driven, ..node(0, "A", "1-1") });
+    both.table.handle_rumble(both.now, slot(1), 0x8000, 0, both.now.after(Micros::seconds(1)));
+    both.settle();
+    assert_eq!(sent(&both).last(), Some(&(Purpose::Rumble, vec![2, 128, 0])));
+    assert!(acts(&both).is_empty(), "{:?}", acts(&both));
+}
+
+/// The colour of the battery follows what the reports say, with nothing else happening.
+#[test]
+fn a_lamp_that_shows_the_battery_turns_by_reports_alone() {
+    let at = |at, size| crate::sheet::Where::Bits { report: 0, at, size, packing: Packing::Little, signed: false };
+    let level = crate::sheet::SheetControl {
+        source: at(8, 8),
+        range: Some((0, 100)),
+        ..crate::sheet::SheetControl::new("level", crate::control::ControlKind::State)
+    };
+    let mut sheet = lit_sheet();
+    sheet.controls.push(level);
+    sheet.battery = Some(crate::sheet::SheetBattery { level: "level".into(), charging: None });
+    let mut world = World::new(Settings { cover: false, sheets: vec![sheet], ..Settings::default() });
+    world.plug(node(0, "A", "1-1"));
+    world.report(0, &[0, 90]);
+    world.command(feedback(100, LampChoice::Battery));
+    let colour = |world: &World| {
+        sent(world).into_iter().rev().find(|(purpose, _)| *purpose == Purpose::Colour).map(|(_, bytes)| bytes)
+    };
+    let full = colour(&world);
+    world.report(0, &[0, 3]);
+    world.wait(Micros::seconds(2));
+    assert_ne!(colour(&world), full, "low");
+    world.report(0, &[0, 95]);
+    world.wait(Micros::seconds(2));
+    assert_eq!(colour(&world), full, "charged again");
+}
+
 /// The motors, the lamps and the colour that were sent, from some effect on.
 fn outputs(world: &World, from: usize) -> Vec<(Purpose, Vec<u8>)> {
     sent(world)[from..].to_vec()
 }
 
-/// A pad with motors, lamps and a light, which plays in slot 1.
-fn lit() -> World {
+/// A pad with motors, lamps and a light.
+fn lit_sheet() -> Sheet {
     let field = |at| OutField { at, size: 8, packing: Packing::Little, range: (0, 255) };
     let light = Encoder { kind: Output, bytes: vec![4, 0, 0, 0], fields: vec![field(0), field(8), field(16)] };
-    let sheet =
-        Sheet { start_up: [].into(), keep_alive: Vec::new(), silences: Vec::new(), light: Some(light), ..sheet() };
-    let mut world = World::new(Settings { cover: false, sheets: vec![sheet], ..Settings::default() });
-    world.plug(node(0, "A", "1-1"));
+    Sheet { start_up: [].into(), keep_alive: Vec::new(), silences: Vec::new(), light: Some(light), ..sheet() }
+}
+
+/// One that plays in slot 1, by cable or by radio.
+fn lit_by(bus: Bus) -> World {
+    let mut world = World::new(Settings { cover: false, sheets: vec![lit_sheet()], ..Settings::default() });
+    let mut facts = node(0, "A", "1-1");
+    facts.identity.bus = bus;
+    world.plug(facts);
     world
+}
+
+fn lit() -> World {
+    lit_by(Bus::USB)
 }
 
 fn feedback(rumble: u8, lamp: LampChoice) -> Command {
@@ -234,7 +351,7 @@ fn a_device_that_is_looked_for_shakes_and_blinks_and_is_as_before() {
     let mut plain = World::plain();
     plain.plug(node(0, "A", "1-1"));
     let Answer::Refused { why } = plain.command(Command::FindDevice { device: DeviceId(0) }) else { panic!() };
-    assert!(why.contains("has no motor and no lamp that this program knows"), "{why}");
+    assert!(why.contains("has no motor and no lamp that this program or the kernel knows"), "{why}");
 }
 
 /// What the program itself says by a device it says as far as it may, and only to that player.

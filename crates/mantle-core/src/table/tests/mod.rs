@@ -76,6 +76,8 @@ fn node(id: u16, uniq: &str, port: &str) -> NodeFacts {
         driver: Driver::Generic,
         descriptor: PAD.to_vec(),
         inputs: Vec::new(),
+        driven: Default::default(),
+        way: Default::default(),
         sysfs: String::new(),
     }
 }

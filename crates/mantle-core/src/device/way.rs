@@ -1,0 +1,88 @@
+//! What is known of the way between a device and this computer that takes time.
+
+use super::Bus;
+use crate::time::Micros;
+
+/// Longer than this between two questions a person may feel.
+const FELT: Micros = Micros::millis(2);
+
+/// The way of one node.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Way {
+    /// How often the device wants to be asked, as its USB endpoint says.
+    pub interval: Option<Micros>,
+    /// The setting of the kernel's that says otherwise for such devices, and what it is set to, in milliseconds: 0 leaves it to them.
+    pub asks: Option<(String, u32)>,
+    /// Hubs between it and the computer.
+    pub hubs: u8,
+    /// Whether the kernel may put it to rest while nothing comes.
+    pub rests: bool,
+}
+
+impl Way {
+    /// How often it is asked.
+    #[must_use]
+    pub fn asked(&self) -> Option<Micros> {
+        let set = self.asks.as_ref().filter(|(_, ms)| *ms > 0);
+        set.map(|(_, ms)| Micros::millis(u64::from(*ms))).or(self.interval)
+    }
+
+    /// What raises the delay by this way, each with what can be done about it, and by whom.
+    #[must_use]
+    pub fn causes(&self, bus: Bus) -> Vec<String> {
+        let mut out = Vec::new();
+        if bus == Bus::BLUETOOTH {
+            out.push(
+                "By radio: the link rests between reports, and what is lost is sent again. Its cable, or nearer to the receiver, helps; nothing on this computer does.".to_owned(),
+            );
+        }
+        let ms = |time: Micros| time.0 as f64 / 1000.0;
+        match (self.asked().filter(|asked| *asked > FELT), &self.asks) {
+            (Some(asked), Some((name, set))) if *set > 0 => out.push(format!(
+                "The kernel asks it only every {} ms, since {name} is {set}: set it to 0 or 1 (root, on the kernel's command line; this program does not).",
+                ms(asked)
+            )),
+            (Some(asked), Some((name, _))) => out.push(format!(
+                "It wants to be asked only every {} ms, so a press may wait as long: {name}=1 on the kernel's command line has it asked every ms (root; this program does not).",
+                ms(asked)
+            )),
+            (Some(asked), None) => out.push(format!(
+                "It wants to be asked only every {} ms, so a press may wait as long: the kernel has no setting for such devices.",
+                ms(asked)
+            )),
+            (None, _) => {}
+        }
+        if self.hubs > 0 {
+            let hubs = if self.hubs == 1 { "a hub".to_owned() } else { format!("{} hubs", self.hubs) };
+            out.push(format!("It is plugged in behind {hubs}: where others send much there, it waits. Try a port of the computer's own."));
+        }
+        if self.rests {
+            out.push("The kernel may put it to rest while nothing comes, and the first press then wakes it: write \"on\" to power/control of its USB device (root; this program does not).".to_owned());
+        }
+        out
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_takes_time_is_named_with_who_can_do_something() {
+        let plain = Way { interval: Some(Micros::millis(1)), ..Way::default() };
+        assert_eq!(plain.causes(Bus::USB), Vec::<String>::new());
+        let says = |way: &Way, bus: Bus, words: &[&str]| {
+            let causes = way.causes(bus);
+            assert_eq!(causes.len(), words.len(), "{causes:?}");
+            causes.iter().zip(words).for_each(|(cause, word)| assert!(cause.contains(word), "{cause}"));
+        };
+        says(&plain, Bus::BLUETOOTH, &["By radio"]);
+        let slow = Way { interval: Some(Micros::millis(8)), ..Way::default() };
+        says(&slow, Bus::USB, &["only every 8 ms, so a press may wait as long: the kernel has no setting"]);
+        let stick = Way { asks: Some(("usbhid.jspoll".into(), 0)), ..slow.clone() };
+        says(&stick, Bus::USB, &["usbhid.jspoll=1 on the kernel's command line"]);
+        let set = Way { asks: Some(("usbhid.jspoll".into(), 16)), hubs: 2, rests: true, ..plain };
+        says(&set, Bus::USB, &["only every 16 ms, since usbhid.jspoll is 16", "behind 2 hubs", "put it to rest"]);
+        assert_eq!(Way { asks: Some(("usbhid.jspoll".into(), 1)), ..slow }.causes(Bus::USB), Vec::<String>::new());
+    }
+}

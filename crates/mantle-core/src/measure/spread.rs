@@ -1,0 +1,213 @@
+//! How long something took, many times over: counted in places that grow with the time, so that counting costs next to nothing.
+
+use serde::{Deserialize, Serialize};
+
+/// Places in each doubling of the time: each is an eighth of its time wide at most.
+const EIGHTHS: u32 = 8;
+/// The longest time that is told apart, in microseconds: a little more than eight seconds.
+const LONGEST: u32 = (1 << 23) - 1;
+/// All places.
+const PLACES: usize = place(LONGEST) + 1;
+/// The parts of a minute that are forgotten one by one.
+const PARTS: usize = 6;
+/// A gap counts as so many times the usual one from the middle between that and one less.
+const HALF: f64 = 0.5;
+
+/// The place of a time in microseconds: one for each up to 16, then eight for each doubling.
+#[inline]
+const fn place(micros: u32) -> usize {
+    let shift = 28 - (micros | 15).leading_zeros();
+    (shift * EIGHTHS + (micros >> shift)) as usize
+}
+
+/// The shortest time of a place.
+const fn begin(place: usize) -> u32 {
+    let place = place as u32;
+    if place < 16 {
+        return place;
+    }
+    let shift = place / EIGHTHS - 1;
+    (EIGHTHS + place % EIGHTHS) << shift
+}
+
+/// How often each time was taken, and the longest of them.
+#[derive(Clone, PartialEq, Eq, Debug)]
+struct Part {
+    counts: [u32; PLACES],
+    most: u32,
+}
+
+impl Part {
+    const EMPTY: Self = Self { counts: [0; PLACES], most: 0 };
+}
+
+/// Times of the last minute, in six parts of ten seconds: the oldest is forgotten with each [`Spread::pass`].
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Spread {
+    now: Part,
+    before: Vec<Part>,
+}
+
+impl Default for Spread {
+    fn default() -> Self {
+        // Room for all of them from the beginning: nothing is taken from the heap while somebody plays.
+        Self { now: Part::EMPTY, before: Vec::with_capacity(PARTS) }
+    }
+}
+
+impl Spread {
+    /// Something took so many microseconds.
+    #[inline]
+    pub fn take(&mut self, micros: u64) {
+        let micros = micros.min(u64::from(LONGEST)) as u32;
+        self.now.counts[place(micros)] += 1;
+        self.now.most = self.now.most.max(micros);
+    }
+
+    /// Ten seconds are over; returns whether anything is known still.
+    pub fn pass(&mut self) -> bool {
+        if self.before.len() == PARTS - 1 {
+            self.before.remove(0);
+        }
+        self.before.push(std::mem::replace(&mut self.now, Part::EMPTY));
+        self.before.iter().any(|part| part.counts.iter().any(|count| *count > 0))
+    }
+
+    /// What it comes to.
+    #[must_use]
+    pub fn summary(&self) -> SpreadView {
+        let parts = || self.before.iter().chain([&self.now]);
+        let count = |place: usize| parts().map(|part| part.counts[place]).sum::<u32>();
+        let most = parts().map(|part| part.most).max().unwrap_or(0);
+        let bars: Vec<(u32, u32)> =
+            (0..PLACES).map(|at| (begin(at), count(at))).filter(|(_, count)| *count > 0).collect();
+        let all: u32 = bars.iter().map(|(_, count)| count).sum();
+        // What lies in a place is taken for its longest time, but never for longer than the longest of all.
+        let within = |share: f64| {
+            let wanted = (f64::from(all) * share).ceil() as u32;
+            let mut seen = 0;
+            let found = bars.iter().find(|(_, count)| {
+                seen += count;
+                seen >= wanted
+            });
+            found.map_or(0, |(begins, _)| begin(place(*begins) + 1).saturating_sub(1).min(most))
+        };
+        SpreadView { count: all, p50: within(0.5), p99: within(0.99), most, bars }
+    }
+}
+
+/// What became of measured times, in microseconds.
+#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+pub struct SpreadView {
+    /// How many there were.
+    pub count: u32,
+    /// Half of them were not longer, to an eighth.
+    pub p50: u32,
+    /// 99 of 100 were not longer, to an eighth.
+    pub p99: u32,
+    /// The longest.
+    pub most: u32,
+    /// From which time on, up to the next place, there were how many: places with none are left out.
+    pub bars: Vec<(u32, u32)>,
+}
+
+impl SpreadView {
+    /// Where the place that begins so ends.
+    #[must_use]
+    pub fn end_of(begins: u32) -> u32 {
+        begin(place(begins) + 1)
+    }
+
+    /// Of gaps between reports that come steadily: how many reports did not come, and how many should have.
+    #[must_use]
+    pub fn lost(&self) -> (u32, u32) {
+        let usual = f64::from(self.p50.max(1));
+        let missed = self.bars.iter().map(|(begins, count)| {
+            let middle = f64::from(*begins + Self::end_of(*begins)) / 2.0;
+            ((middle / usual + HALF).floor() - 1.0).max(0.0) * f64::from(*count)
+        });
+        let lost = missed.sum::<f64>().min(f64::from(u32::MAX)) as u32;
+        (lost, self.count.saturating_add(lost))
+    }
+}
+
+/// A time as people read it: microseconds up to one millisecond, and then milliseconds.
+#[must_use]
+pub fn took(micros: u32) -> String {
+    match micros {
+        0..1_000 => format!("{micros} µs"),
+        _ => format!("{:.1} ms", f64::from(micros) / 1_000.0),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    #[test]
+    fn places_follow_each_other_without_a_gap() {
+        let mut last = 0;
+        for micros in 0..200_000u32 {
+            let own = place(micros);
+            assert!(own == last || own == last + 1, "{micros}");
+            assert!(begin(own) <= micros && micros < begin(own + 1), "{micros} in {own}");
+            last = own;
+        }
+        assert_eq!(begin(place(LONGEST) + 1), LONGEST + 1);
+        for place in 16..PLACES {
+            let (from, until) = (begin(place), begin(place + 1));
+            assert!((until - from) * EIGHTHS <= from, "{place}: an eighth at most");
+        }
+    }
+
+    #[test]
+    fn what_is_a_minute_old_is_forgotten() {
+        let mut spread = Spread::default();
+        assert_eq!(spread.summary(), SpreadView::default());
+        spread.take(90_000);
+        for _ in 0..5 {
+            assert!(spread.pass());
+            spread.take(100);
+            assert_eq!(spread.summary().most, 90_000);
+        }
+        spread.pass();
+        let left = spread.summary();
+        assert_eq!((left.most, left.count), (100, 5));
+        assert!((0..6).map(|_| spread.pass()).last() == Some(false), "and in the end everything is");
+    }
+
+    #[test]
+    fn lost_reports_are_counted_by_the_gaps_that_they_leave() {
+        let mut spread = Spread::default();
+        (0..990).for_each(|at| spread.take(4_000 + at % 50));
+        assert_eq!(spread.summary().lost(), (0, 990), "a steady stream");
+        // Ten times one is missing, once five are.
+        (0..10).for_each(|_| spread.take(8_000));
+        spread.take(24_000);
+        assert_eq!(spread.summary().lost(), (15, 990 + 11 + 15));
+    }
+
+    proptest! {
+        /// Beside the plain computation: all times sorted.
+        #[test]
+        fn it_says_what_the_sorted_times_say(times in proptest::collection::vec(0u64..12_000_000, 1..400), passes in 0usize..5) {
+            let mut spread = Spread::default();
+            let cut = times.len() / 2;
+            times[..cut].iter().for_each(|time| spread.take(*time));
+            (0..passes).for_each(|_| assert!(spread.pass() || cut == 0));
+            times[cut..].iter().for_each(|time| spread.take(*time));
+            let mut sorted: Vec<u32> = times.iter().map(|time| (*time).min(u64::from(LONGEST)) as u32).collect();
+            sorted.sort_unstable();
+            let summary = spread.summary();
+            prop_assert_eq!(summary.count as usize, sorted.len());
+            prop_assert_eq!(summary.most, *sorted.last().expect("one"));
+            for (said, share) in [(summary.p50, 0.5), (summary.p99, 0.99)] {
+                let plain = sorted[((sorted.len() as f64 * share).ceil() as usize).max(1) - 1];
+                prop_assert!(said >= plain && u64::from(said) * 8 <= u64::from(plain) * 9 + 8, "{} for {}", said, plain);
+            }
+            prop_assert_eq!(summary.bars.iter().map(|(_, count)| *count as usize).sum::<usize>(), sorted.len());
+            prop_assert!(summary.bars.is_sorted());
+        }
+    }
+}
