@@ -16,8 +16,8 @@ use mantle_core::sheet::Sheet;
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{
-    Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, ReportsDetail, SlotRow, Snapshot, VERSION,
-    Watch,
+    Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, ReportsDetail, SlotRow,
+    Snapshot, VERSION, Watch,
 };
 use std::collections::VecDeque;
 use std::sync::Arc;

@@ -273,9 +273,7 @@ pub trait World {
     fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault>;
 
     /// What time it is now, to measure what something took; none where nobody's time passes, as in a replay.
-    fn clock(&self) -> Option<Micros> {
-        None
-    }
+    fn clock(&self) -> Option<Micros>;
 
     /// Starts something slow and returns at once, what comes of it happens later; [`Effect::Type`] is done at once.
     fn start(&mut self, effect: Effect);
@@ -310,6 +308,10 @@ impl World for NoWorld {
 
     fn write(&mut self, _slot: SlotNumber, _events: &Events) -> Result<(), PadFault> {
         Ok(())
+    }
+
+    fn clock(&self) -> Option<Micros> {
+        None
     }
 
     fn start(&mut self, _effect: Effect) {}

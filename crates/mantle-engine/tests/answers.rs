@@ -56,6 +56,10 @@ impl World for Asking {
         Ok(())
     }
 
+    fn clock(&self) -> Option<Micros> {
+        None
+    }
+
     fn start(&mut self, _: Effect) {}
 }
 

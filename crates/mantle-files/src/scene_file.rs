@@ -19,6 +19,9 @@ pub struct SceneFile {
     /// Whether none of the shipped sheets is known.
     #[serde(default)]
     pub without_sheets: bool,
+    /// What stands in the person's settings file.
+    #[serde(default)]
+    pub settings: String,
     /// The machine.
     #[serde(default)]
     pub machine: MachineFile,
@@ -53,6 +56,9 @@ pub struct MachineFile {
     /// The programs that have every pad open.
     #[serde(default)]
     pub games: Vec<String>,
+    /// What it usually takes from a report to its pad, in microseconds; some take longer.
+    #[serde(default = "usual_delay")]
+    pub delay: u32,
     /// How devices are covered: `hidden` as root, `held` as an ordinary account, `no` where even that is refused.
     #[serde(default = "hidden")]
     pub cover: String,
@@ -66,6 +72,7 @@ impl Default for MachineFile {
             uinput_gone_at: None,
             notices: Vec::new(),
             games: Vec::new(),
+            delay: usual_delay(),
             cover: hidden(),
         }
     }
@@ -85,6 +92,10 @@ impl MachineFile {
 
 fn ok() -> String {
     "ok".into()
+}
+
+fn usual_delay() -> u32 {
+    40
 }
 
 fn hidden() -> String {
@@ -199,6 +210,12 @@ pub struct SceneDevice {
     /// The share of its reports that are cut short on the way.
     #[serde(default)]
     pub damaged: f64,
+    /// The share of its reports that never come.
+    #[serde(default)]
+    pub lost: f64,
+    /// Up to so many milliseconds more pass before each report than should.
+    #[serde(default)]
+    pub jitter: f64,
     /// Spans in which another program has it for itself, in seconds.
     #[serde(default)]
     pub busy: Vec<[f64; 2]>,
@@ -304,8 +321,12 @@ impl SceneFile {
             if device.rates.iter().any(|[_, rate]| !(0.0..=8000.0).contains(rate)) {
                 return Err(FileFault::whole(path, format!("{}: a rate is not within 0 to 8000", device.file)));
             }
-            if !(0.0..=1.0).contains(&device.damaged) {
-                return Err(FileFault::whole(path, format!("{}: damaged is not within 0 to 1", device.file)));
+            for (what, value, most) in
+                [("damaged", device.damaged, 1.0), ("lost", device.lost, 1.0), ("jitter", device.jitter, 1000.0)]
+            {
+                if !(0.0..=most).contains(&value) {
+                    return Err(FileFault::whole(path, format!("{}: {what} is not within 0 to {most}", device.file)));
+                }
             }
         }
         FileFault::most(path, "sheets", scene.sheet.len(), 100)?;

@@ -147,6 +147,10 @@ impl World for SocketWorld {
         Ok(())
     }
 
+    fn clock(&self) -> Option<Micros> {
+        Some(now())
+    }
+
     fn start(&mut self, effect: Effect) {
         let at = now();
         match effect {

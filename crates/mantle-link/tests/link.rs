@@ -39,6 +39,10 @@ impl World for Quiet {
         Ok(())
     }
 
+    fn clock(&self) -> Option<Micros> {
+        None
+    }
+
     fn start(&mut self, _: Effect) {}
 }
 

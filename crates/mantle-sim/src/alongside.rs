@@ -189,6 +189,10 @@ impl<W: World> World for Alongside<W> {
         self.inner.write(slot, events)
     }
 
+    fn clock(&self) -> Option<Micros> {
+        self.inner.clock()
+    }
+
     fn start(&mut self, effect: Effect) {
         let now = self.opened.now;
         match effect {

@@ -151,6 +151,10 @@ impl World for RecordedWorld {
         Ok(())
     }
 
+    fn clock(&self) -> Option<Micros> {
+        None
+    }
+
     fn start(&mut self, effect: Effect) {
         let now = self.now;
         match effect {

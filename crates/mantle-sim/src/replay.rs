@@ -73,6 +73,10 @@ impl<W: World> World for TakingDown<W> {
         self.inner.write(slot, events)
     }
 
+    fn clock(&self) -> Option<Micros> {
+        self.inner.clock()
+    }
+
     fn start(&mut self, effect: Effect) {
         self.inner.start(effect);
     }
@@ -140,6 +144,10 @@ impl World for ReplayWorld {
 
     fn write(&mut self, _slot: SlotNumber, _events: &Events) -> Result<(), PadFault> {
         Ok(())
+    }
+
+    fn clock(&self) -> Option<Micros> {
+        None
     }
 
     fn start(&mut self, _effect: Effect) {}

@@ -69,6 +69,8 @@ enum Ready {
 
 /// A scene at work.
 pub struct SimWorld {
+    /// Frames that pads have taken.
+    written: u32,
     scene: SceneFile,
     profiles: Profiles,
     pace: Pace,
@@ -118,6 +120,7 @@ impl SimWorld {
         load: impl Fn(&str) -> Result<mantle_files::DeviceFile, FileFault>,
     ) -> Result<Self, FileFault> {
         let mut world = Self {
+            written: 0,
             profiles: Profiles::of(scene),
             scene: scene.clone(),
             pace,
@@ -445,7 +448,15 @@ impl World for SimWorld {
     }
 
     fn write(&mut self, _slot: SlotNumber, _events: &Events) -> Result<(), PadFault> {
+        self.written = self.written.wrapping_add(1);
         self.uinput(self.now)
+    }
+
+    fn clock(&self) -> Option<Micros> {
+        // The machine takes about as long as its scene says, some of it longer, one of 256 much longer.
+        let usual = u64::from(self.scene.machine.delay);
+        let more = if self.written.is_multiple_of(256) { 12 } else { u64::from(self.written % 7) / 3 };
+        Some(self.now.after(Micros(usual + usual * more / 2)))
     }
 
     fn start(&mut self, effect: Effect) {

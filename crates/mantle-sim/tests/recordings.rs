@@ -208,6 +208,10 @@ impl World for Bare {
         Ok(())
     }
 
+    fn clock(&self) -> Option<Micros> {
+        None
+    }
+
     fn start(&mut self, _: Effect) {}
 }
 

@@ -324,7 +324,7 @@ fn what_comes_back_to_a_device_is_chosen() {
     wait(&screen, "lamps show the battery");
     assert!(account.said(&["find", "lantern"]).contains("Lantern left shakes and blinks now"));
     for (arguments, code, words) in [
-        (&["find", "quay"][..], 1, "has no motor and no lamp that this program knows"),
+        (&["find", "quay"][..], 1, "has no motor and no lamp that this program or the kernel knows"),
         (&["lamp", "--slot", "1", "orange"], 2, "such as #ff8000, not orange"),
         (&["rumble", "--slot", "1", "201"], 2, "201 is not in 0..=200"),
         (&["rumble", "--slot", "7", "50"], 2, "slot 7 is empty"),

@@ -133,7 +133,10 @@ mod tests {
         assert!(text.contains("ATTRS{uniq}==\"T-1\", ATTRS{phys}==\"\", ATTRS{id/vendor}==\"1209\""), "{text}");
         let nameless = CoverInterface { sysfs: "/sys/devices/x/0003:1209:00A1.0007".into(), ..interface("") };
         let text = rule_file([&nameless]).expect("plain values");
-        assert!(text.contains("ATTRS{phys}==\"\", ") && text.contains("DEVPATH==\"*/0003:1209:00A1.0007/*\""), "{text}");
+        assert!(
+            text.contains("ATTRS{phys}==\"\", ") && text.contains("DEVPATH==\"*/0003:1209:00A1.0007/*\""),
+            "{text}"
+        );
         let text = rule_file([&interface("T-1")]).expect("plain values");
         assert!(text.ends_with("LABEL=\"placid_mantle_end\"\n"));
     }

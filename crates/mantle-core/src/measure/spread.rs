@@ -82,17 +82,9 @@ impl Spread {
         let bars: Vec<(u32, u32)> =
             (0..PLACES).map(|at| (begin(at), count(at))).filter(|(_, count)| *count > 0).collect();
         let all: u32 = bars.iter().map(|(_, count)| count).sum();
-        // What lies in a place is taken for its longest time, but never for longer than the longest of all.
-        let within = |share: f64| {
-            let wanted = (f64::from(all) * share).ceil() as u32;
-            let mut seen = 0;
-            let found = bars.iter().find(|(_, count)| {
-                seen += count;
-                seen >= wanted
-            });
-            found.map_or(0, |(begins, _)| begin(place(*begins) + 1).saturating_sub(1).min(most))
-        };
-        SpreadView { count: all, p50: within(0.5), p99: within(0.99), most, bars }
+        let mut summary = SpreadView { count: all, p50: 0, p99: 0, most, bars };
+        (summary.p50, summary.p99) = (summary.within(0.5), summary.within(0.99));
+        summary
     }
 }
 
@@ -118,10 +110,43 @@ impl SpreadView {
         begin(place(begins) + 1)
     }
 
-    /// Of gaps between reports that come steadily: how many reports did not come, and how many should have.
+    /// How often each time came, in at most so many columns from the shortest to the longest, which grow as the places do.
+    #[must_use]
+    pub fn columns(&self, most: usize) -> Vec<u32> {
+        let (Some((first, _)), Some((last, _))) = (self.bars.first(), self.bars.last()) else { return Vec::new() };
+        let (first, span) = (place(*first), place(*last) - place(*first) + 1);
+        let count = span.min(most);
+        let mut columns = vec![0; count];
+        self.bars.iter().for_each(|(begins, of)| columns[(place(*begins) - first) * count / span] += of);
+        columns
+    }
+
+    /// The longest time of the place within which this share of all lies.
+    fn within(&self, share: f64) -> u32 {
+        let wanted = (f64::from(self.count) * share).ceil() as u32;
+        let mut seen = 0;
+        let found = self.bars.iter().find(|(_, count)| {
+            seen += count;
+            seen >= wanted
+        });
+        found.map_or(0, |(begins, _)| Self::end_of(*begins).saturating_sub(1).min(self.most))
+    }
+
+    /// The usual gap of reports that come steadily. Several reports may come close behind one another, of several ids perhaps: then it is
+    /// from one such group to the next; none where they come in no order at all.
+    fn usual(&self) -> Option<f64> {
+        let (half, most) = (f64::from(self.within(0.5)), f64::from(self.within(0.75)));
+        let middle = |begins: u32| f64::from(begins + Self::end_of(begins)) / 2.0;
+        let sum: f64 = self.bars.iter().map(|(begins, count)| middle(*begins) * f64::from(*count)).sum();
+        let mean = sum / f64::from(self.count.max(1));
+        let usual = if half * 4.0 >= most * 3.0 { half } else { most };
+        (usual >= 1.0 && usual * 2.0 >= mean).then_some(usual)
+    }
+
+    /// Of gaps between reports that come steadily: about how many reports did not come, and how many should have.
     #[must_use]
     pub fn lost(&self) -> (u32, u32) {
-        let usual = f64::from(self.p50.max(1));
+        let Some(usual) = self.usual() else { return (0, self.count) };
         let missed = self.bars.iter().map(|(begins, count)| {
             let middle = f64::from(*begins + Self::end_of(*begins)) / 2.0;
             ((middle / usual + HALF).floor() - 1.0).max(0.0) * f64::from(*count)
@@ -186,6 +211,15 @@ mod tests {
         (0..10).for_each(|_| spread.take(8_000));
         spread.take(24_000);
         assert_eq!(spread.summary().lost(), (15, 990 + 11 + 15));
+        // Two ids that come one behind the other, or half way between each other, lose nothing by that.
+        for pair in [[0, 8_000], [40, 7_960], [3_000, 5_000], [4_000, 4_100]] {
+            let mut spread = Spread::default();
+            (0..500).for_each(|_| pair.iter().for_each(|gap| spread.take(*gap)));
+            assert_eq!(spread.summary().lost().0, 0, "{pair:?}");
+        }
+        let mut bursts = Spread::default();
+        (0..100).for_each(|_| [0, 0, 0, 0, 0, 0, 0, 64_000].iter().for_each(|gap| bursts.take(*gap)));
+        assert_eq!(bursts.summary().lost().0, 0, "nobody knows what should come");
     }
 
     proptest! {
@@ -208,6 +242,11 @@ mod tests {
             }
             prop_assert_eq!(summary.bars.iter().map(|(_, count)| *count as usize).sum::<usize>(), sorted.len());
             prop_assert!(summary.bars.is_sorted());
+            for most in [1, 7, 32, 500] {
+                let columns = summary.columns(most);
+                prop_assert!(columns.len() <= most && columns.iter().sum::<u32>() == summary.count);
+                prop_assert!(columns.first() > Some(&0) && columns.last() > Some(&0), "both ends are there");
+            }
         }
     }
 }

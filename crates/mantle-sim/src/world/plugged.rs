@@ -59,15 +59,22 @@ impl SimWorld {
         if presence.open && device.waker.is_awake() && speaks {
             for mut report in reports {
                 presence.sent += 1;
-                let damaged = self.scene.device[index].damaged;
-                let before = |sent: u64| (sent as f64 * damaged) as u64;
-                if damaged > 0.0 && before(presence.sent) > before(presence.sent - 1) {
+                let sent = presence.sent;
+                let is_one_of = |share: f64| (sent as f64 * share) as u64 > ((sent - 1) as f64 * share) as u64;
+                if is_one_of(self.scene.device[index].damaged) {
                     report.pop();
+                }
+                if is_one_of(self.scene.device[index].lost) {
+                    continue;
                 }
                 self.ready.push_back(Ready::Report(when, presence.nodes[interface], report));
             }
         }
-        self.at(when.after(period), Due::Tick { device: index, interface, plugged });
+        // As far as it is late it is late anew each time, and the same in every run.
+        let jitter = (self.scene.device[index].jitter * 1000.0) as u64;
+        let late = presence.sent.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 32;
+        let late = Micros(late % (jitter + 1));
+        self.at(when.after(period).after(late), Due::Tick { device: index, interface, plugged });
     }
 }
 

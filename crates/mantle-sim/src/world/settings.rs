@@ -54,10 +54,13 @@ impl SimWorld {
         // Those that no device of the scene is read by are read later: they would cost the first frame.
         let (mut sheets, sheet_faults) = own_sheets(&self.scene);
         sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets_for(&self.ids()) });
-        let file_faults = [self.profiles.faults(), sheet_faults, Vec::new()];
+        let (preferences, faults) = mantle_files::settings::parse("scene/settings.toml", &self.scene.settings);
+        let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
+        let file_faults =
+            [self.profiles.faults(), sheet_faults, if self.scene.settings.is_empty() { Vec::new() } else { faults }];
         let notices = self.scene.machine.notices.clone();
         let profiles = self.profiles.all();
-        Settings { remembered, profiles, cover: true, sheets, notices, file_faults, ..Settings::default() }
+        Settings { remembered, profiles, cover: true, sheets, notices, file_faults, preferences, ..Settings::default() }
     }
 
     /// Vendor and product of every device of the scene.

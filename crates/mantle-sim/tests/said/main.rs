@@ -122,6 +122,10 @@ impl World for Acted {
         self.world.write(slot, events)
     }
 
+    fn clock(&self) -> Option<Micros> {
+        None
+    }
+
     fn start(&mut self, effect: Effect) {
         self.world.start(effect);
     }

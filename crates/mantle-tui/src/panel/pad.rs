@@ -195,7 +195,7 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     let delay = &detail.delay;
     let words = match delay.count {
         0 => "nothing was on its way within the last minute".into(),
-        _ => format!("half within {}, 99 of 100 {}, longest {}", took(delay.p50), took(delay.p99), took(delay.most)),
+        _ => format!("half within {}, 1 % over {}, longest {}", took(delay.p50), took(delay.p99), took(delay.most)),
     };
     ui.pair(area, 3, "report→pad", &words);
 }

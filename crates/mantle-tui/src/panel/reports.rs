@@ -112,7 +112,7 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
 fn minute(ui: &mut Ui<'_>, area: Rect, arriving: &ReportsDetail) -> u16 {
     let spread = &arriving.spread;
     let mut words = format!(
-        "last minute: {} apart, 99 of 100 within {}, longest {}",
+        "last minute: {} apart, 1 % over {}, longest {}",
         took(spread.p50),
         took(spread.p99),
         took(spread.most)
@@ -120,7 +120,7 @@ fn minute(ui: &mut Ui<'_>, area: Rect, arriving: &ReportsDetail) -> u16 {
     match (arriving.steady, arriving.lost) {
         (Some(_), (lost, all)) if lost > 0 => {
             let percent = 100.0 * f64::from(lost) / f64::from(all.max(1));
-            words += &format!("; about {lost} lost ({percent:.1} %)");
+            words += &format!("; {lost} lost ({percent:.1} %)");
         }
         (Some(_), _) => words += "; none lost",
         (None, _) => words += "; it sends changes only",
@@ -139,14 +139,7 @@ fn minute(ui: &mut Ui<'_>, area: Rect, arriving: &ReportsDetail) -> u16 {
 /// How often each time came, over a scale that doubles: as high as the root of its share, so that rare ones are seen.
 fn bars(spread: &SpreadView) -> String {
     const HEIGHTS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
-    let scale = |micros: u32| f64::from(micros.max(1)).log2();
-    let (Some((first, _)), Some((last, _))) = (spread.bars.first(), spread.bars.last()) else { return String::new() };
-    let (from, until) = (scale(*first), scale(SpreadView::end_of(*last)).max(scale(*first) + 1.0));
-    let mut columns = [0u32; BARS];
-    for (begins, count) in &spread.bars {
-        let share = (scale(*begins) - from) / (until - from);
-        columns[((share * BARS as f64) as usize).min(BARS - 1)] += count;
-    }
+    let columns = spread.columns(BARS);
     let most = f64::from(columns.iter().copied().max().unwrap_or(1).max(1));
     let height = |count: u32| match count {
         0 => '·',
