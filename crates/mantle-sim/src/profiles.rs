@@ -64,7 +64,7 @@ pub(crate) struct Profiles(Vec<Kept>, Vec<Kept>, Vec<String>);
 impl Profiles {
     /// Those of a scene, each with the dead zone of its sticks.
     pub fn of(scene: &SceneFile) -> Self {
-        let own = |SceneProfile { name, dead_zone, like, text }: &SceneProfile| match text {
+        let own = |SceneProfile { name, dead_zone, like, text, .. }: &SceneProfile| match text {
             Some(text) => Kept::own(name, text),
             None => Ok(Kept::new(name, *dead_zone, like.as_ref())),
         };

@@ -52,7 +52,7 @@ fn profiles_are_handled_from_the_command_line() {
 fn a_profile_is_begun_by_purpose_passed_on_and_taken_in() {
     let directory = tempfile::tempdir().expect("a directory");
     let home = directory.path();
-    assert!(says(home, &["templates"]).lines().count() == 8);
+    assert!(says(home, &["templates"]).lines().count() == 10);
     says(home, &["new", "walks", "--like", "keys-only"]);
     let passed = home.join("passed.profile.toml").display().to_string();
     says(home, &["export", "walks", &passed]);

@@ -127,7 +127,7 @@ pub struct Template {
 }
 
 /// Those that there are.
-pub const TEMPLATES: [Template; 8] = [
+pub const TEMPLATES: [Template; 10] = [
     template("plain", "says nothing: everything plays as guessed", PadKind::Common),
     template("driving", "a wheel or stick that steers with a slow middle, pedals as triggers", PadKind::Common),
     template("flying", "a calm stick, twist or pedals as rudder, throttle as trigger", PadKind::Common),
@@ -136,6 +136,8 @@ pub const TEMPLATES: [Template; 8] = [
     template("flight-stick", "a flight stick: calm X and Y, rudder, throttle, all buttons by number", FLYING),
     template("driving-wheel", "a flight stick with wheel, gas and brake for driving games", DRIVING),
     template("keys-only", "keyboard and mouse for games that know no pad", PadKind::Keys),
+    template("touch-mouse", "a touch surface that moves the pointer, taps and clicks", PadKind::Keys),
+    template("keypad-motion", "a keypad and half a pad with motion, tied, as one motion pad", PadKind::Motion),
 ];
 
 const FLYING: PadKind = PadKind::Flight(FlightShape::USUAL);

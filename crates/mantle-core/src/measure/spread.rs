@@ -2,43 +2,40 @@
 
 use serde::{Deserialize, Serialize};
 
-/// Places in each doubling of the time: each is an eighth of its time wide at most.
-const EIGHTHS: u32 = 8;
-/// The longest time that is told apart, in microseconds: a little more than eight seconds.
+/// The longest time that is counted, in microseconds: a little more than eight seconds. What takes longer is no delay: somebody was away.
 const LONGEST: u32 = (1 << 23) - 1;
-/// All places.
-const PLACES: usize = place(LONGEST) + 1;
+/// All places; the one behind them is for what is not counted, so that nothing has to be asked before counting.
+const PLACES: usize = place(LONGEST as u64) + 1;
 /// The parts of a minute that are forgotten one by one.
 const PARTS: usize = 6;
 /// A gap counts as so many times the usual one from the middle between that and one less.
 const HALF: f64 = 0.5;
+/// A number as a processor writes it has its doublings in front, and behind them what lies between two of them, eight steps of which count.
+const BETWEEN: u32 = 20;
+const ONE: u32 = 1.0f32.to_bits() >> BETWEEN;
 
-/// The place of a time in microseconds: one for each up to 16, then eight for each doubling.
+/// The place of a time in microseconds: eight for each doubling from one microsecond on, to which nothing at all is counted.
 #[inline]
-const fn place(micros: u32) -> usize {
-    let shift = 28 - (micros | 15).leading_zeros();
-    (shift * EIGHTHS + (micros >> shift)) as usize
+const fn place(micros: u64) -> usize {
+    // Signed: that is one instruction. A time that long is none.
+    let bits = ((micros | 1) as i64 as f32).to_bits() >> BETWEEN;
+    (bits.wrapping_sub(ONE)) as usize
 }
 
-/// The shortest time of a place.
-const fn begin(place: usize) -> u32 {
-    let place = place as u32;
-    if place < 16 {
-        return place;
+/// The shortest time of a place: one that no time has is as long as the next that some have.
+fn begin(place: usize) -> u32 {
+    match place {
+        0 => 0,
+        place => f32::from_bits((place as u32 + ONE) << BETWEEN).ceil() as u32,
     }
-    let shift = place / EIGHTHS - 1;
-    (EIGHTHS + place % EIGHTHS) << shift
 }
 
-/// How often each time was taken, and the longest of them.
+/// How often each time was taken.
 #[derive(Clone, PartialEq, Eq, Debug)]
-struct Part {
-    counts: [u32; PLACES],
-    most: u32,
-}
+struct Part([u32; PLACES + 1]);
 
 impl Part {
-    const EMPTY: Self = Self { counts: [0; PLACES], most: 0 };
+    const EMPTY: Self = Self([0; PLACES + 1]);
 }
 
 /// Times of the last minute, in six parts of ten seconds: the oldest is forgotten with each [`Spread::pass`].
@@ -59,9 +56,7 @@ impl Spread {
     /// Something took so many microseconds.
     #[inline]
     pub fn take(&mut self, micros: u64) {
-        let micros = micros.min(u64::from(LONGEST)) as u32;
-        self.now.counts[place(micros)] += 1;
-        self.now.most = self.now.most.max(micros);
+        self.now.0[place(micros).min(PLACES)] += 1;
     }
 
     /// Ten seconds are over; returns whether anything is known still.
@@ -70,18 +65,18 @@ impl Spread {
             self.before.remove(0);
         }
         self.before.push(std::mem::replace(&mut self.now, Part::EMPTY));
-        self.before.iter().any(|part| part.counts.iter().any(|count| *count > 0))
+        self.before.iter().any(|part| part.0[..PLACES].iter().any(|count| *count > 0))
     }
 
     /// What it comes to.
     #[must_use]
     pub fn summary(&self) -> SpreadView {
         let parts = || self.before.iter().chain([&self.now]);
-        let count = |place: usize| parts().map(|part| part.counts[place]).sum::<u32>();
-        let most = parts().map(|part| part.most).max().unwrap_or(0);
+        let count = |place: usize| parts().map(|part| part.0[place]).sum::<u32>();
         let bars: Vec<(u32, u32)> =
             (0..PLACES).map(|at| (begin(at), count(at))).filter(|(_, count)| *count > 0).collect();
         let all: u32 = bars.iter().map(|(_, count)| count).sum();
+        let most = bars.last().map_or(0, |(begins, _)| SpreadView::end_of(*begins) - 1);
         let mut summary = SpreadView { count: all, p50: 0, p99: 0, most, bars };
         (summary.p50, summary.p99) = (summary.within(0.5), summary.within(0.99));
         summary
@@ -97,7 +92,7 @@ pub struct SpreadView {
     pub p50: u32,
     /// 99 of 100 were not longer, to an eighth.
     pub p99: u32,
-    /// The longest.
+    /// None was longer, to an eighth.
     pub most: u32,
     /// From which time on, up to the next place, there were how many: places with none are left out.
     pub bars: Vec<(u32, u32)>,
@@ -107,17 +102,17 @@ impl SpreadView {
     /// Where the place that begins so ends.
     #[must_use]
     pub fn end_of(begins: u32) -> u32 {
-        begin(place(begins) + 1)
+        begin(place(begins.into()) + 1)
     }
 
     /// How often each time came, in at most so many columns from the shortest to the longest, which grow as the places do.
     #[must_use]
     pub fn columns(&self, most: usize) -> Vec<u32> {
         let (Some((first, _)), Some((last, _))) = (self.bars.first(), self.bars.last()) else { return Vec::new() };
-        let (first, span) = (place(*first), place(*last) - place(*first) + 1);
+        let (first, span) = (place((*first).into()), place((*last).into()) - place((*first).into()) + 1);
         let count = span.min(most);
         let mut columns = vec![0; count];
-        self.bars.iter().for_each(|(begins, of)| columns[(place(*begins) - first) * count / span] += of);
+        self.bars.iter().for_each(|(begins, of)| columns[(place((*begins).into()) - first) * count / span] += of);
         columns
     }
 
@@ -129,7 +124,7 @@ impl SpreadView {
             seen += count;
             seen >= wanted
         });
-        found.map_or(0, |(begins, _)| Self::end_of(*begins).saturating_sub(1).min(self.most))
+        found.map_or(0, |(begins, _)| Self::end_of(*begins) - 1)
     }
 
     /// The usual gap of reports that come steadily. Several reports may come close behind one another, of several ids perhaps: then it is
@@ -170,20 +165,29 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
+    /// Places in each doubling of the time: each is an eighth of its time wide at most.
+    const EIGHTHS: u32 = 8;
+
     #[test]
     fn places_follow_each_other_without_a_gap() {
         let mut last = 0;
         for micros in 0..200_000u32 {
-            let own = place(micros);
-            assert!(own == last || own == last + 1, "{micros}");
-            assert!(begin(own) <= micros && micros < begin(own + 1), "{micros} in {own}");
+            // To none at all counts one: an odd number is its own place's.
+            let own = place(micros.into());
+            assert!(own >= last, "{micros}");
+            assert!(begin(own) <= micros | 1 && micros < begin(own + 1), "{micros} in {own}");
             last = own;
         }
-        assert_eq!(begin(place(LONGEST) + 1), LONGEST + 1);
-        for place in 16..PLACES {
+        assert_eq!(begin(place(LONGEST.into()) + 1), LONGEST + 1);
+        for place in 24..PLACES {
             let (from, until) = (begin(place), begin(place + 1));
             assert!((until - from) * EIGHTHS <= from, "{place}: an eighth at most");
         }
+    }
+
+    /// The longest time that stands in the same place.
+    fn end(micros: u32) -> u32 {
+        begin(place(micros.into()) + 1) - 1
     }
 
     #[test]
@@ -194,11 +198,14 @@ mod tests {
         for _ in 0..5 {
             assert!(spread.pass());
             spread.take(100);
-            assert_eq!(spread.summary().most, 90_000);
+            assert_eq!(spread.summary().most, end(90_000));
         }
         spread.pass();
         let left = spread.summary();
-        assert_eq!((left.most, left.count), (100, 5));
+        assert_eq!((left.most, left.count), (end(100), 5));
+        // What nobody calls a delay is not counted.
+        spread.take(u64::MAX);
+        assert_eq!(spread.summary().count, 5);
         assert!((0..6).map(|_| spread.pass()).last() == Some(false), "and in the end everything is");
     }
 
@@ -225,18 +232,17 @@ mod tests {
     proptest! {
         /// Beside the plain computation: all times sorted.
         #[test]
-        fn it_says_what_the_sorted_times_say(times in proptest::collection::vec(0u64..12_000_000, 1..400), passes in 0usize..5) {
+        fn it_says_what_the_sorted_times_say(times in proptest::collection::vec(0u64..=u64::from(LONGEST), 1..400), passes in 0usize..5) {
             let mut spread = Spread::default();
             let cut = times.len() / 2;
             times[..cut].iter().for_each(|time| spread.take(*time));
             (0..passes).for_each(|_| assert!(spread.pass() || cut == 0));
             times[cut..].iter().for_each(|time| spread.take(*time));
-            let mut sorted: Vec<u32> = times.iter().map(|time| (*time).min(u64::from(LONGEST)) as u32).collect();
+            let mut sorted: Vec<u32> = times.iter().map(|time| *time as u32).collect();
             sorted.sort_unstable();
             let summary = spread.summary();
             prop_assert_eq!(summary.count as usize, sorted.len());
-            prop_assert_eq!(summary.most, *sorted.last().expect("one"));
-            for (said, share) in [(summary.p50, 0.5), (summary.p99, 0.99)] {
+            for (said, share) in [(summary.p50, 0.5), (summary.p99, 0.99), (summary.most, 1.0)] {
                 let plain = sorted[((sorted.len() as f64 * share).ceil() as usize).max(1) - 1];
                 prop_assert!(said >= plain && u64::from(said) * 8 <= u64::from(plain) * 9 + 8, "{} for {}", said, plain);
             }

@@ -53,7 +53,7 @@ impl Table {
             return;
         };
         if source.reports.count > 0 {
-            source.watch.gaps.take(now.since(source.reports.last).0);
+            source.watch.gaps.take(now.0.wrapping_sub(source.reports.last.0));
         }
         source.reports.tick(now);
         let Offer::Layout(layout) = &source.offer else { return };

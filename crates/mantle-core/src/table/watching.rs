@@ -14,7 +14,7 @@ const SOON: Micros = Micros::millis(50);
 /// So long what was pressed is spoken of after it has been let go.
 const SPOKEN_OF: Micros = Micros::seconds(6);
 /// What was measured is summed up so often, and so much of it forgotten at a time.
-const SUMMED: Micros = Micros::seconds(1);
+const SUMMED: Micros = Micros::seconds(5);
 const FORGOTTEN: Micros = Micros::seconds(10);
 /// So many reports have to have been on their way before it is said that they take long.
 const ENOUGH: u32 = 100;
@@ -48,7 +48,7 @@ pub(super) enum FilesOf {
 #[derive(Clone, Debug, Default)]
 pub(super) struct Watching {
     looked: Micros,
-    /// What was measured is summed up every second, and its oldest part forgotten every ten.
+    /// What was measured is summed up every five seconds, and its oldest part forgotten every ten.
     summed: Micros,
     passed: Micros,
     /// Something has moved after a rest: it is looked then at the latest.

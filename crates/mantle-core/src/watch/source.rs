@@ -15,6 +15,8 @@ const ABOUT: f32 = 0.95;
 /// So many of all reports that cannot be read are said: a hundredth, and three of them.
 const DAMAGED: (f32, u64) = (0.01, 3);
 
+/// What was measured is summed up with every so many of the counts that are kept.
+const SUMMED: u32 = 4;
 /// Fewer lost reports than this are nothing to speak of, whatever share they are.
 const SOME: u32 = 20;
 
@@ -58,6 +60,8 @@ pub struct SourceState {
 pub struct SourceWatch {
     /// How far apart its reports have come within the last minute.
     pub gaps: Spread,
+    /// How often the counts were kept.
+    looks: u32,
     /// How many of a steady stream have not come within the last minute, and how many should have.
     lost: (u32, u32),
     ring: Vec<Counts>,
@@ -76,7 +80,10 @@ impl SourceWatch {
                 self.ring.remove(0);
             }
             self.ring.push(Counts { at: now, reports: state.reports, changed: state.changed, bad: state.bad });
-            self.lost = if self.rate.is_some() { self.gaps.summary().lost() } else { (0, 0) };
+            self.looks = self.looks.wrapping_add(1);
+            if self.looks.is_multiple_of(SUMMED) {
+                self.lost = if self.rate.is_some() { self.gaps.summary().lost() } else { (0, 0) };
+            }
         }
         if news {
             self.find_rate(now);

@@ -58,8 +58,8 @@ impl SimWorld {
         let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
         let file_faults =
             [self.profiles.faults(), sheet_faults, if self.scene.settings.is_empty() { Vec::new() } else { faults }];
-        let notices = self.scene.machine.notices.clone();
         let profiles = self.profiles.all();
+        let notices = self.scene.machine.notices.clone();
         Settings { remembered, profiles, cover: true, sheets, notices, file_faults, preferences, ..Settings::default() }
     }
 
