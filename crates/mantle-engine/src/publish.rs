@@ -226,7 +226,7 @@ impl Publisher {
                     spread: source.watch.gaps.summary(),
                     steady: source.watch.rate(),
                     lost: source.watch.lost(),
-                    causes: source.facts.way.causes(source.facts.identity.bus),
+                    causes: source.facts.connection.causes(source.facts.identity.bus),
                     ..history.detail(now)
                 });
                 device.fields = detail::fields(table, device.node);

@@ -30,7 +30,7 @@ fn a_keyboard_is_kept_only_while_that_is_switched_on() {
             descriptor: KEYBOARD.to_vec(),
             inputs: Vec::new(),
             driven: Default::default(),
-            way: Default::default(),
+            connection: Default::default(),
             sysfs: String::new(),
         },
     );

@@ -185,7 +185,7 @@ fn node(index: usize) -> NodeFacts {
         descriptor: SMALL.to_vec(),
         inputs: Vec::new(),
         driven: Default::default(),
-        way: Default::default(),
+        connection: Default::default(),
         sysfs: String::new(),
     }
 }

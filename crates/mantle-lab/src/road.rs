@@ -98,7 +98,7 @@ pub fn table() -> Table {
             descriptor,
             inputs: Vec::new(),
             driven: Default::default(),
-            way: Default::default(),
+            connection: Default::default(),
             sysfs: String::new(),
         },
     );

@@ -14,6 +14,7 @@
 //! ```
 
 mod clock;
+mod connection;
 pub mod coverer;
 mod driven;
 mod evdev;
@@ -39,7 +40,6 @@ pub mod uinput;
 mod virtual_pad;
 mod waker;
 mod watch;
-mod way;
 mod workers;
 mod world;
 mod writer;

@@ -1,8 +1,8 @@
 //! What is connected, read from sysfs. Works without udev, and without opening any node.
 
+use crate::connection;
 use crate::driven;
 use crate::sysfs::{attribute, names, usb_port};
-use crate::way;
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::visible::visible;
 use std::fs;
@@ -104,7 +104,7 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
         driver: Driver::named(&field("DRIVER")),
         inputs,
         driven: driven::offered(&device),
-        way: way::way(&device, &descriptor),
+        connection: connection::connection(&device, &descriptor),
         descriptor,
         sysfs: device.display().to_string(),
     })

@@ -1,5 +1,6 @@
 //! The seam over the real kernel: one thread that waits on everything at once.
 
+mod done;
 mod holds;
 mod hot_plug;
 mod pads_back;
@@ -16,11 +17,10 @@ use crate::priority::Rank;
 use crate::virtual_pad::VirtualPad;
 use crate::waker::Waker;
 use crate::watch::{self};
-use crate::workers::{Done, Paths, Workers};
+use crate::workers::{Paths, Workers};
 use mantle_core::device::NodeId;
 use mantle_core::pad::Events;
 use mantle_core::path::{Mark, PadFault};
-use mantle_core::priority::Priority;
 use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::{Effect, Note};
 use mantle_core::time::Micros;
@@ -182,66 +182,6 @@ impl LinuxWorld {
                 workers.drop_keys(keys);
             }
             workers.finish();
-        }
-    }
-
-    fn handle_done(&mut self, done: Done) {
-        let at = now();
-        match done {
-            Done::Scanned(found) => self.handle_scan(found),
-            Done::Opened(id, wanted, result) => self.handle_opened(at, id, &wanted, result),
-            Done::Pad(slot, Ok(pad)) => {
-                let data = EventData::new_u64(PAD | slot.index() as u64);
-                let _ = epoll::add(&self.epoll, pad.as_fd(), data, EventFlags::IN);
-                self.ready.push_back(Happening::Pad(at, slot, Ok(pad.node().to_owned())));
-                self.effects_due[slot.index()] = pad.due();
-                self.pads[slot.index()] = Some(pad);
-            }
-            Done::Pad(slot, Err(fault)) => self.ready.push_back(Happening::Pad(at, slot, Err(fault))),
-            Done::Keys(slot, Ok(keys)) => {
-                self.ready.push_back(Happening::Keys(at, slot, Ok(keys.name.clone())));
-                self.keys[slot.index()] = Some(keys);
-            }
-            Done::Keys(slot, Err(fault)) => self.ready.push_back(Happening::Keys(at, slot, Err(fault))),
-            Done::Held(device, passes) => self.handle_held(at, device, passes),
-            Done::Sent(id, wanted, request, purpose, result) => {
-                let node = self.nodes.get(usize::from(id.0)).and_then(Option::as_ref);
-                // The number may belong to another node by now.
-                if node.is_some_and(|node| node.found.wanted == wanted) {
-                    self.ready.push_back(Happening::Sent(at, id, request, purpose, result));
-                }
-            }
-            Done::Power(id, wanted, power) => {
-                let node = self.nodes.get(usize::from(id.0)).and_then(Option::as_ref);
-                if node.is_some_and(|node| node.found.wanted == wanted) {
-                    self.ready.push_back(Happening::Power(at, id, power));
-                }
-            }
-            Done::Asked(id, wanted, result) => {
-                let node = self.nodes.get(usize::from(id.0)).and_then(Option::as_ref);
-                if node.is_some_and(|node| node.found.wanted == wanted) {
-                    self.ready.push_back(Happening::Asked(at, id, result));
-                }
-            }
-            Done::Sheets(sheets, faults) => self.ready.push_back(Happening::Sheets(at, sheets, faults)),
-            Done::Settings(read) => self.ready.push_back(Happening::Settings(at, Box::new(read))),
-            Done::Profiles(profiles, faults) => self.ready.push_back(Happening::Profiles(at, profiles, faults)),
-            Done::Readers(slot, readers) => self.ready.push_back(Happening::Readers(at, slot, readers)),
-            Done::Probed(found) => self.ready.push_back(Happening::Probed(at, found)),
-            Done::Profile(number, result) => self.ready.push_back(Happening::Profile(at, number, result)),
-            Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
-            Done::CoverAgain(device) => self.ready.push_back(Happening::CoverAgain(at, device)),
-            Done::Lost(name) => {
-                let text = format!(
-                    "the {name} worker has ended by a fault of its own: the program ends, and gives back all it holds"
-                );
-                self.ready.push_back(Happening::Note(Note { at, mark: Mark::Stop, text }));
-                self.ready.push_back(Happening::End);
-            }
-            Done::Raised(result) => {
-                self.handle_rank(at, result.map_or_else(Priority::Refused, |()| Priority::RealTime))
-            }
-            Done::Note(text) => self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text })),
         }
     }
 

@@ -92,7 +92,7 @@ impl PlayedRecording {
                 descriptor,
                 inputs: Vec::new(),
                 driven: Default::default(),
-                way: Default::default(),
+                connection: Default::default(),
                 sysfs: String::new(),
             });
         }

@@ -147,7 +147,7 @@ fn device(wanted: &str) -> Result<Vec<NodeFacts>, String> {
             descriptor: device.interfaces[interface].bytes.clone(),
             inputs: Vec::new(),
             driven: Default::default(),
-            way: Default::default(),
+            connection: Default::default(),
             sysfs: String::new(),
         };
         return Ok((0..device.interfaces.len()).map(node).collect());

@@ -1,12 +1,12 @@
 //! Devices and nodes: identity, the stable key across reconnects, and what is known of access.
 
+mod connection;
 mod driven;
 mod identity;
-mod way;
 
+pub use connection::Connection;
 pub use driven::Driven;
 pub use identity::{Bus, Identity, Key, Match};
-pub use way::Way;
 
 use serde::{Deserialize, Serialize};
 
@@ -38,7 +38,7 @@ pub struct NodeFacts {
     /// What the kernel's driver offers of it beside its input.
     pub driven: Driven,
     /// What is known of the way to it that takes time.
-    pub way: Way,
+    pub connection: Connection,
     /// Where the device stands under `/sys`.
     pub sysfs: String,
 }

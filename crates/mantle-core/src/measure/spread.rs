@@ -32,23 +32,23 @@ fn begin(place: usize) -> u32 {
 
 /// How often each time was taken.
 #[derive(Clone, PartialEq, Eq, Debug)]
-struct Part([u32; PLACES + 1]);
+struct Tally([u32; PLACES + 1]);
 
-impl Part {
+impl Tally {
     const EMPTY: Self = Self([0; PLACES + 1]);
 }
 
 /// Times of the last minute, in six parts of ten seconds: the oldest is forgotten with each [`Spread::pass`].
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Spread {
-    now: Part,
-    before: Vec<Part>,
+    now: Tally,
+    before: Vec<Tally>,
 }
 
 impl Default for Spread {
     fn default() -> Self {
         // Room for all of them from the beginning: nothing is taken from the heap while somebody plays.
-        Self { now: Part::EMPTY, before: Vec::with_capacity(PARTS) }
+        Self { now: Tally::EMPTY, before: Vec::with_capacity(PARTS) }
     }
 }
 
@@ -64,7 +64,7 @@ impl Spread {
         if self.before.len() == PARTS - 1 {
             self.before.remove(0);
         }
-        self.before.push(std::mem::replace(&mut self.now, Part::EMPTY));
+        self.before.push(std::mem::replace(&mut self.now, Tally::EMPTY));
         self.before.iter().any(|part| part.0[..PLACES].iter().any(|count| *count > 0))
     }
 

@@ -3,15 +3,15 @@
 //! Order of use of a [`StartUp`]: tell it the time ([`StartUp::poll`]) and do what it returns; tell it what came of that
 //! ([`StartUp::handle_sent`]) and which reports came ([`StartUp::handle_report`]); wait until [`StartUp::deadline`].
 
+mod driver;
 mod encoder;
 mod signal;
 mod start_up;
-mod ways;
 
+pub use driver::DriverAct;
 pub use encoder::{Encoder, Lamps, OutField};
 pub use signal::Signal;
 pub use start_up::{AGAIN_AFTER, ExpectedReply, StartUp, StartUpStep};
-pub use ways::{DriverAct, Ways};
 
 use crate::control::Verify;
 use crate::time::Micros;

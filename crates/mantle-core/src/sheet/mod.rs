@@ -3,9 +3,11 @@
 mod build;
 mod rule;
 mod vectors;
+mod ways;
 
 pub use rule::MatchRule;
 pub use vectors::{SheetBattery, SheetContact, SheetMotion};
+pub use ways::Ways;
 
 use crate::control::{ControlKind, Half, Packing, Plays, Scale, Translation, Verify};
 use crate::device::Identity;

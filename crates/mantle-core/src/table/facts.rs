@@ -87,7 +87,9 @@ impl Table {
                 plays: !member.bindings.list.is_empty(),
                 idle: idle(member),
                 ailing: ailing(now, number, slot, member, source),
-                coming: source.map(|source| source.watch.troubles(now, limits).collect()).unwrap_or_default(),
+                coming: source
+                    .map(|source| source.watch.troubles(now, limits.delay, limits.lost).collect())
+                    .unwrap_or_default(),
                 goings: self.goings(&member.key),
                 battery: source.and_then(Source::battery),
                 receiver_alone: source.is_some_and(receiver_alone),

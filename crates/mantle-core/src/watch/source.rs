@@ -2,7 +2,6 @@
 
 use super::Micros;
 use crate::measure::Spread;
-use crate::path::Limits;
 
 /// Looks at the counts that are kept, a second apart.
 const KEPT: usize = 10;
@@ -114,9 +113,8 @@ impl SourceWatch {
         self.lost
     }
 
-    /// What is wrong now, by what the person wants to be warned of.
-    pub fn troubles(&self, now: Micros, limits: Limits) -> impl Iterator<Item = Coming> + use<> {
-        let delay = limits.delay;
+    /// What is wrong now: reports that come further apart than `delay` are slow, and more than the share `lost` of them may not be missing.
+    pub fn troubles(&self, now: Micros, delay: Micros, lost: f32) -> impl Iterator<Item = Coming> + use<> {
         let silent = now.since(self.now.last);
         let rate = self.rate;
         let fell = rate.filter(|rate| silent >= SILENT && silent.0 as f32 > 12e6 / rate);
@@ -130,9 +128,9 @@ impl SourceWatch {
             let share = bad as f32 / reports.max(1) as f32;
             (bad >= DAMAGED.1 && share >= DAMAGED.0).then_some(Coming::Damaged(share))
         });
-        let (lost, all) = self.lost;
-        let share = lost as f32 / all.max(1) as f32;
-        let gone = (lost >= SOME && share > limits.lost).then_some(Coming::Lost(share));
+        let (gone, all) = self.lost;
+        let share = gone as f32 / all.max(1) as f32;
+        let gone = (gone >= SOME && share > lost).then_some(Coming::Lost(share));
         silence.into_iter().chain(damaged).chain(slow).chain(gone)
     }
 }

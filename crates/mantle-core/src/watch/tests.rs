@@ -2,7 +2,6 @@
 
 use super::*;
 use crate::control::{Control, ControlKind, ControlNumber, Layout, PartLayout, Zone};
-use crate::path::Limits;
 use mantle_hid::{Descriptor, Frame};
 use proptest::prelude::*;
 
@@ -19,7 +18,8 @@ fn part() -> PartLayout {
 }
 
 /// Reports that come further apart are slow.
-const LIMITS: Limits = Limits { battery: 0.2, delay: Micros::millis(100), late: Micros::millis(10), lost: 0.02 };
+const DELAY: Micros = Micros::millis(100);
+const LOST: f32 = 0.02;
 /// Between two looks.
 const STEP: Micros = Micros::millis(100);
 
@@ -169,11 +169,11 @@ fn a_stream_that_ends_is_silence_and_a_device_that_says_only_changes_is_not() {
             let reports = n * 12;
             watch.look(now, state(reports, now, if unchanged { n } else { reports }, 0));
         }
-        assert_eq!(watch.troubles(now, LIMITS).count(), 0);
+        assert_eq!(watch.troubles(now, DELAY, LOST).count(), 0);
         let later = now.after(Micros::seconds(5));
         watch.look(later, state(99 * 12, now, if unchanged { 99 } else { 99 * 12 }, 0));
         let silent = watch
-            .troubles(later, LIMITS)
+            .troubles(later, DELAY, LOST)
             .any(|coming| matches!(coming, Coming::Silent(rate, _) if (115.0..125.0).contains(&rate)));
         assert_eq!(silent, expected);
     }
@@ -188,7 +188,9 @@ fn six_reports_a_second_and_damaged_ones_are_said() {
         watch.look(now, state(n * 6 / 10, now, 1, 0));
     }
     assert!(
-        watch.troubles(now, LIMITS).any(|coming| matches!(coming, Coming::Slow(rate) if (5.0..7.0).contains(&rate)))
+        watch
+            .troubles(now, DELAY, LOST)
+            .any(|coming| matches!(coming, Coming::Slow(rate) if (5.0..7.0).contains(&rate)))
     );
     let mut watch = SourceWatch::default();
     for n in 0..100u64 {
@@ -197,7 +199,7 @@ fn six_reports_a_second_and_damaged_ones_are_said() {
     }
     assert!(
         watch
-            .troubles(now, LIMITS)
+            .troubles(now, DELAY, LOST)
             .any(|coming| matches!(coming, Coming::Damaged(share) if (0.02..0.06).contains(&share)))
     );
     let mut watch = SourceWatch::default();
@@ -205,7 +207,7 @@ fn six_reports_a_second_and_damaged_ones_are_said() {
         now = Micros::millis(100 * n);
         watch.look(now, state(n * 12, now, n, u64::from(n > 50)));
     }
-    assert_eq!(watch.troubles(now, LIMITS).count(), 0, "one damaged report is nobody's trouble");
+    assert_eq!(watch.troubles(now, DELAY, LOST).count(), 0, "one damaged report is nobody's trouble");
 }
 
 proptest! {
@@ -276,7 +278,7 @@ fn lost_reports_are_said_from_the_limit_on() {
                 watch.look(now, state(reports, last, 1, 0));
             }
         }
-        let lost = watch.troubles(now, LIMITS).find(|coming| matches!(coming, Coming::Lost(_)));
+        let lost = watch.troubles(now, DELAY, LOST).find(|coming| matches!(coming, Coming::Lost(_)));
         assert_eq!(lost.is_some(), said, "one of {every}: {:?}", watch.lost());
         if let Some(Coming::Lost(share)) = lost {
             assert!((0.045..0.055).contains(&share), "{share}");
@@ -286,6 +288,6 @@ fn lost_reports_are_said_from_the_limit_on() {
             now = now.after(Micros::millis(500));
             watch.look(now, state(reports + 125 * n, now, 1, 0));
         }
-        assert!(!watch.troubles(now, LIMITS).any(|coming| matches!(coming, Coming::Lost(_))), "a minute later");
+        assert!(!watch.troubles(now, DELAY, LOST).any(|coming| matches!(coming, Coming::Lost(_))), "a minute later");
     }
 }

@@ -69,7 +69,7 @@ fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
         id: NodeId(u16::MAX),
         inputs: vec![path.clone()],
         driven: crate::driven::offered(&device),
-        way: crate::way::way(&device, &descriptor),
+        connection: crate::connection::connection(&device, &descriptor),
         path,
         identity,
         kind: NodeKind::Input,

@@ -30,7 +30,7 @@ impl SimWorld {
                 },
                 inputs: vec![format!("/dev/input/event{}", node.0 + 4)],
                 driven: Default::default(),
-                way: Default::default(),
+                connection: Default::default(),
                 sysfs: String::new(),
             };
             let period = Micros(1_000_000 / u64::from(device.interfaces[interface].file.rate));

@@ -54,7 +54,7 @@ impl Desk {
                 descriptor: desk.interface.bytes.clone(),
                 inputs: Vec::new(),
                 driven: Default::default(),
-                way: Default::default(),
+                connection: Default::default(),
                 sysfs: String::new(),
             },
         );

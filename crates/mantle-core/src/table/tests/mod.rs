@@ -77,7 +77,7 @@ fn node(id: u16, uniq: &str, port: &str) -> NodeFacts {
         descriptor: PAD.to_vec(),
         inputs: Vec::new(),
         driven: Default::default(),
-        way: Default::default(),
+        connection: Default::default(),
         sysfs: String::new(),
     }
 }

@@ -1,7 +1,7 @@
 //! What sysfs tells of the way to a device that takes time: how often it is asked, hubs, rests.
 
 use crate::sysfs::{attribute, names, usb_port};
-use mantle_core::device::Way;
+use mantle_core::device::Connection;
 use mantle_core::time::Micros;
 use std::path::{Path, PathBuf};
 
@@ -13,11 +13,11 @@ const ABOVE: usize = 6;
 
 /// The way of the device whose directory this is, a HID device's or an input device's.
 #[must_use]
-pub fn way(device: &Path, descriptor: &[u8]) -> Way {
+pub fn connection(device: &Path, descriptor: &[u8]) -> Connection {
     // The USB interface is the first directory above that has an endpoint.
     let mut above = device.ancestors().take(ABOVE);
     let Some((interface, endpoint)) = above.find_map(|above| Some((above, endpoint(above)?))) else {
-        return Way::default();
+        return Connection::default();
     };
     let asks = setting(descriptor).and_then(|name| {
         // The module's directory stands at the root of the tree that the device stands in.
@@ -28,7 +28,7 @@ pub fn way(device: &Path, descriptor: &[u8]) -> Way {
     // A port such as 1-2.4 runs through a hub for each point.
     let hubs = usb_port(interface).map_or(0, |port| port.matches('.').count() as u8);
     let rests = interface.parent().is_some_and(|usb| attribute(usb, "power/control") == "auto");
-    Way { interval: interval(&attribute(&endpoint, "interval")), asks, hubs, rests }
+    Connection { interval: interval(&attribute(&endpoint, "interval")), asks, hubs, rests }
 }
 
 /// The endpoint that a device's reports come by: the first that is read and interrupts.
@@ -78,12 +78,20 @@ mod tests {
         }
         file(&root.path().join("module/usbhid/parameters/jspoll"), "0\n");
         let stick = [0x05, 0x01, 0x09, 0x04, 0xa1, 0x01];
-        let expected =
-            Way { interval: Some(Micros::millis(8)), asks: Some(("usbhid.jspoll".into(), 0)), hubs: 1, rests: true };
-        assert_eq!(way(&device, &stick), expected);
-        assert_eq!(way(&device, &[0x05, 0x01, 0x09, 0x05]).asks, None, "the kernel has no setting for a game pad");
+        let expected = Connection {
+            interval: Some(Micros::millis(8)),
+            asks: Some(("usbhid.jspoll".into(), 0)),
+            hubs: 1,
+            rests: true,
+        };
+        assert_eq!(connection(&device, &stick), expected);
+        assert_eq!(
+            connection(&device, &[0x05, 0x01, 0x09, 0x05]).asks,
+            None,
+            "the kernel has no setting for a game pad"
+        );
         assert_eq!(interval("125us"), Some(Micros(125)));
         assert_eq!(interval("soon"), None);
-        assert_eq!(way(root.path(), &stick), Way::default());
+        assert_eq!(connection(root.path(), &stick), Connection::default());
     }
 }

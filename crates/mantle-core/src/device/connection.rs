@@ -8,7 +8,7 @@ const FELT: Micros = Micros::millis(2);
 
 /// The way of one node.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
-pub struct Way {
+pub struct Connection {
     /// How often the device wants to be asked, as its USB endpoint says.
     pub interval: Option<Micros>,
     /// The setting of the kernel's that says otherwise for such devices, and what it is set to, in milliseconds: 0 leaves it to them.
@@ -19,7 +19,7 @@ pub struct Way {
     pub rests: bool,
 }
 
-impl Way {
+impl Connection {
     /// How often it is asked.
     #[must_use]
     pub fn asked(&self) -> Option<Micros> {
@@ -69,20 +69,23 @@ mod tests {
 
     #[test]
     fn what_takes_time_is_named_with_who_can_do_something() {
-        let plain = Way { interval: Some(Micros::millis(1)), ..Way::default() };
+        let plain = Connection { interval: Some(Micros::millis(1)), ..Connection::default() };
         assert_eq!(plain.causes(Bus::USB), Vec::<String>::new());
-        let says = |way: &Way, bus: Bus, words: &[&str]| {
+        let says = |way: &Connection, bus: Bus, words: &[&str]| {
             let causes = way.causes(bus);
             assert_eq!(causes.len(), words.len(), "{causes:?}");
             causes.iter().zip(words).for_each(|(cause, word)| assert!(cause.contains(word), "{cause}"));
         };
         says(&plain, Bus::BLUETOOTH, &["By radio"]);
-        let slow = Way { interval: Some(Micros::millis(8)), ..Way::default() };
+        let slow = Connection { interval: Some(Micros::millis(8)), ..Connection::default() };
         says(&slow, Bus::USB, &["only every 8 ms, so a press may wait as long: the kernel has no setting"]);
-        let stick = Way { asks: Some(("usbhid.jspoll".into(), 0)), ..slow.clone() };
+        let stick = Connection { asks: Some(("usbhid.jspoll".into(), 0)), ..slow.clone() };
         says(&stick, Bus::USB, &["usbhid.jspoll=1 on the kernel's command line"]);
-        let set = Way { asks: Some(("usbhid.jspoll".into(), 16)), hubs: 2, rests: true, ..plain };
+        let set = Connection { asks: Some(("usbhid.jspoll".into(), 16)), hubs: 2, rests: true, ..plain };
         says(&set, Bus::USB, &["only every 16 ms, since usbhid.jspoll is 16", "behind 2 hubs", "put it to rest"]);
-        assert_eq!(Way { asks: Some(("usbhid.jspoll".into(), 1)), ..slow }.causes(Bus::USB), Vec::<String>::new());
+        assert_eq!(
+            Connection { asks: Some(("usbhid.jspoll".into(), 1)), ..slow }.causes(Bus::USB),
+            Vec::<String>::new()
+        );
     }
 }
