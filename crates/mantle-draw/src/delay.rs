@@ -122,7 +122,8 @@ mod tests {
         }
         let says = |words: &str| texts.iter().any(|text| text.contains(words));
         assert!(says("from report to pad: half within 35 µs, 99 of 100 within"), "{texts:?}");
-        assert!(says("longest 2900.0 ms (1000 within the last minute)") && says("gaps: nothing was measured"));
+        let longest = format!("longest {} (1000 within the last minute)", took(delay.summary().most));
+        assert!(says(&longest) && says("gaps: nothing was measured"), "{texts:?}");
         assert!(!says("\u{1b}"), "nothing on paper rules a terminal");
         assert_eq!(Delay { title: "Slot 2".into(), measures: Vec::new() }.pages().len(), 1);
     }
