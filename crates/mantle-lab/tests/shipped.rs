@@ -12,7 +12,7 @@ use std::time::{Duration, Instant};
 /// Reports of one second of each device of the scenes.
 const RATE: u64 = 1000;
 /// At most so many for a report on its road, from its bytes to the events that are written.
-const ROAD: u64 = 616;
+const ROAD: u64 = 632;
 /// At most so many for a report in the whole engine, with one device and with eight.
 const ONE: u64 = 800;
 const EIGHT: u64 = 950;
