@@ -1,14 +1,12 @@
 //! What the kernel's drivers offer of a device beside its input: force feedback, lamps, batteries. Read from sysfs.
 
-use crate::sysfs::{attribute, names};
+use crate::sysfs::{attribute, bits, names};
+use crate::uinput::FF_RUMBLE;
 use mantle_core::device::{Driven, OsFault};
 use rustix::io::Errno;
 use std::fs;
 use std::path::Path;
 
-/// The bit of `FF_RUMBLE` in the bitmap of effects: the kernel sets it also where it makes a rumble of another kind of effect, as for the
-/// physical-interface devices of HID.
-const RUMBLE: u32 = 0x50;
 /// A battery's readings that count: a share in percent, with what some drivers say where they do not know left out.
 const PERCENT: std::ops::RangeInclusive<u32> = 0..=100;
 
@@ -21,7 +19,8 @@ pub fn offered(device: &Path) -> Driven {
         own if own.is_empty() => vec![device.to_owned()],
         own => own.into_iter().map(|name| below.join(name)).collect(),
     };
-    let shaken = inputs.iter().find(|input| has_bit(&attribute(input, "capabilities/ff"), RUMBLE));
+    // The kernel offers a rumble also where it makes that of another kind of effect, as for the physical-interface devices of HID.
+    let shaken = inputs.iter().find(|input| bits(&attribute(input, "capabilities/ff")).contains(&FF_RUMBLE));
     let event = |input: &Path| names(input).into_iter().find(|name| name.starts_with("event"));
     let shaker = shaken.and_then(|input| event(input)).map(|name| format!("/dev/input/{name}"));
     // Lamps stand below the device, or below one of its input devices.
@@ -43,12 +42,6 @@ pub fn offered(device: &Path) -> Driven {
         players: players.into_iter().map(|(_, lamp)| lamp).collect(),
         power: power.map(|name| text(&device.join("power_supply").join(name))),
     }
-}
-
-/// Whether a bitmap, as sysfs writes it, has this bit.
-fn has_bit(text: &str, bit: u32) -> bool {
-    let word = text.split_ascii_whitespace().rev().nth((bit / 64) as usize);
-    word.and_then(|word| u64::from_str_radix(word, 16).ok()).is_some_and(|word| word >> (bit % 64) & 1 != 0)
 }
 
 /// How full a battery is, 0 to 1, and whether it charges; none where its driver does not know, or says what cannot be.

@@ -40,3 +40,24 @@ pub(crate) fn usb_port(device: &Path) -> Option<String> {
     };
     device.components().rev().find_map(|component| is_port(component.as_os_str().to_str()?))
 }
+
+/// The bits of a bitmap as sysfs writes it: words in hex, the highest first.
+pub(crate) fn bits(text: &str) -> Vec<u16> {
+    let words = text.split_ascii_whitespace().rev().map(|word| u64::from_str_radix(word, 16).unwrap_or(0));
+    let mut codes = Vec::new();
+    for (word, bits) in words.enumerate().take(64) {
+        codes.extend((0..64).filter(|bit| bits >> bit & 1 != 0).map(|bit| (word * 64 + bit) as u16));
+    }
+    codes
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn bitmaps_are_read_from_their_lowest_word() {
+        assert_eq!(bits("1 0 8000000000000003"), [0, 1, 63, 128]);
+        assert!(bits("").is_empty());
+    }
+}

@@ -4,7 +4,7 @@
 use crate::app::App;
 use crate::keys::{Binding, Intent};
 use crate::mode::{Mode, PressFor, Swap, TypedFor};
-use crate::rows::{Row, Then, View};
+use crate::rows::{Row, Then};
 use mantle_talk::{
     BindingRow, Change, Command, ControlRow, Detail, KeyTarget, KeysView, Named, PadTarget, SlotNumber, Stage, TARGETS,
     Target,
@@ -17,10 +17,7 @@ fn source(target: Target, layer: &str, source: Option<&str>, inverted: bool) -> 
 impl App {
     /// The slot whose bindings are seen.
     pub(crate) fn bound_slot(&self) -> Option<SlotNumber> {
-        match self.row {
-            Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == Stage::Bindings => Some(slot),
-            _ => None,
-        }
+        self.slot_at(Stage::Bindings)
     }
 
     /// What can be chosen: the controls of the pad, and in the Bindings view what is typed beside it.

@@ -2,16 +2,13 @@
 
 use crate::app::App;
 use crate::keys::FeelKey;
-use crate::rows::{Row, Then, View};
+use crate::rows::Then;
 use mantle_talk::{Change, Command, Detail, FeelView, Knob, Setting, Shaped, SlotNumber, Stage};
 
 impl App {
     /// The slot whose feel is seen.
     pub(crate) fn felt_slot(&self) -> Option<SlotNumber> {
-        match self.row {
-            Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == Stage::Feel => Some(slot),
-            _ => None,
-        }
+        self.slot_at(Stage::Feel)
     }
 
     /// How the slot that is seen feels.

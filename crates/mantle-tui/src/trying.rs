@@ -13,16 +13,13 @@ const OWN_COLOUR: [u8; 3] = [255, 180, 80];
 impl App {
     /// The slot whose pad is seen.
     pub(crate) fn tried_slot(&self) -> Option<SlotNumber> {
-        match self.row {
-            Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == Stage::Pad => Some(slot),
-            _ => None,
-        }
+        self.slot_at(Stage::Pad)
     }
 
-    /// The slot whose reports are seen.
-    fn read_slot(&self) -> Option<SlotNumber> {
+    /// The slot that is seen at this stage.
+    pub(crate) fn slot_at(&self, stage: Stage) -> Option<SlotNumber> {
         match self.row {
-            Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == Stage::Reports => Some(slot),
+            Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == stage => Some(slot),
             _ => None,
         }
     }
@@ -38,7 +35,7 @@ impl App {
         seen(self.bound_slot(), Paper::Card)
             .or_else(|| seen(self.felt_slot(), Paper::Curves))
             .or_else(|| seen(self.tried_slot(), Paper::Results))
-            .or_else(|| seen(self.read_slot(), Paper::Delay))
+            .or_else(|| seen(self.slot_at(Stage::Reports), Paper::Delay))
     }
 
     /// The pad that is seen is tried, and no other one.

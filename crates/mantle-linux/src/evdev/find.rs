@@ -2,7 +2,7 @@
 
 use crate::ioctls;
 use crate::opener::Wanted;
-use crate::sysfs::{FoundNode, attribute, names, usb_port};
+use crate::sysfs::{FoundNode, attribute, bits, names, usb_port};
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, NodeCapabilities, event};
 use rustix::fd::AsFd;
@@ -80,16 +80,6 @@ fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
     Some(FoundNode { wanted: Wanted::of(&facts), facts, caps: Some(caps) })
 }
 
-/// The bits of a bitmap as sysfs writes it: words in hex, the highest first.
-fn bits(text: &str) -> Vec<u16> {
-    let words = text.split_ascii_whitespace().rev().map(|word| u64::from_str_radix(word, 16).unwrap_or(0));
-    let mut codes = Vec::new();
-    for (word, bits) in words.enumerate().take(64) {
-        codes.extend((0..64).filter(|bit| bits >> bit & 1 != 0).map(|bit| (word * 64 + bit) as u16));
-    }
-    codes
-}
-
 /// The ranges of some axes of an input node; the kernel tells them only to who may open it, and else they are guessed.
 #[must_use]
 pub fn axes(path: &str, codes: impl Iterator<Item = u16>) -> Vec<EvdevAxis> {
@@ -115,12 +105,6 @@ pub fn axes(path: &str, codes: impl Iterator<Item = u16>) -> Vec<EvdevAxis> {
 #[cfg(test)]
 mod tests {
     use super::*;
-
-    #[test]
-    fn bitmaps_are_read_from_their_lowest_word() {
-        assert_eq!(bits("1 0 8000000000000003"), [0, 1, 63, 128]);
-        assert!(bits("").is_empty());
-    }
 
     /// A keyboard that is no HID device, a power button, and the input node of a HID device.
     #[test]

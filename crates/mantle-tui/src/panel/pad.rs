@@ -162,10 +162,10 @@ fn found_line(ui: &mut Ui<'_>, area: Rect, line: u16, name: &str, found: &str) {
     ui.text(area.x + 14, area.y + line, area.width.saturating_sub(14), Style::new(), found);
 }
 
-/// What the system calls the pad, and what a game asks of it.
-/// Lines that say what of the pad is, of what comes back, and of the way to it.
+/// Lines of [`facts`].
 const FACTS: u16 = 4;
 
+/// What the system calls the pad, what comes back to the hand, and what it takes from a report to the pad.
 fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     let place = match &detail.pad_node {
         _ if !row.kind.model().is_made() => "no pad is made",
