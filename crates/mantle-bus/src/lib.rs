@@ -4,7 +4,8 @@
 //! happens on threads of its own.
 //!
 //! Its nouns: [`Notices`] are what the desktop shows to somebody who does not look; [`watch_sleep`] says that the machine goes to
-//! sleep, and keeps it awake until that has been heard; [`raise`] asks for real-time priority.
+//! sleep, and keeps it awake until that has been heard; [`raise`] asks for real-time priority; [`batteries`] asks the
+//! Bluetooth daemon.
 //!
 //! ```
 //! use mantle_core::{news::Message, path::NewsKind};
@@ -15,10 +16,12 @@
 //! ```
 #![forbid(unsafe_code)]
 
+mod battery;
 mod notices;
 mod raise;
 mod sleep;
 
+pub use battery::batteries;
 pub use notices::Notices;
 pub use raise::raise;
 pub use sleep::watch_sleep;

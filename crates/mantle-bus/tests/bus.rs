@@ -2,7 +2,7 @@
 //!
 //! Which bus is the session's is said by the environment, of which a process has one: so these are the steps of one test.
 
-use mantle_bus::{Notices, raise, watch_sleep};
+use mantle_bus::{Notices, batteries, raise, watch_sleep};
 use mantle_core::news::Message;
 use mantle_core::path::NewsKind;
 use mantle_lab::{Asked, Bus, DEADLINE};
@@ -61,6 +61,11 @@ fn a_session_is_told_and_heard_and_its_absence_harms_nobody() {
     point_at(&bus.address);
     raise(77, 1).expect("it is given");
     assert_eq!(next(), asked);
+
+    // Batteries that the Bluetooth daemon knows; what cannot be is not known, and without a daemon nothing is.
+    assert_eq!(batteries().expect("it answers"), [("A4:0B:11:22:33:44".to_owned(), 0.37)]);
+    point_at("unix:path=/nowhere/at/all");
+    assert!(batteries().expect_err("nobody is there").to_string().contains("the Bluetooth daemon does not say"));
 
     // The machine is kept awake until the sleep has been heard, and again after each waking.
     point_at(&bus.address);

@@ -90,11 +90,13 @@ pub enum Command {
         /// The kind.
         kind: PadKind,
     },
-    /// Find out which programs have a slot's pad open now: they see what becomes of it.
-    FindReaders {
-        /// The slot.
-        slot: SlotNumber,
+    /// Try once more to hide a device from games, which was refused.
+    CoverAnew {
+        /// The device.
+        device: DeviceId,
     },
+    /// Look now what a game would see of this machine, and who has what open.
+    Look,
     /// Put what sits in one slot into another; what sat there goes to the first.
     Move {
         /// From.

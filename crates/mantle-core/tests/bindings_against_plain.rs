@@ -226,7 +226,7 @@ struct Shown {
 impl Shown {
     fn of(state: &PadState) -> Self {
         let common = mantle_core::pad::PadModel::common();
-        let codes = common.axes.iter().map(|axis| axis.info.code).chain(common.hats[0]);
+        let codes = common.axes.iter().map(|axis| axis.info.code).chain(common.hats[0].codes);
         let keys = common.keys.iter().map(|(target, code)| (*code, (state.bits >> target.index() & 1) as i32));
         let axes = codes.zip(state.axes.into_iter().chain(state.hat(0)));
         Self { keys: keys.collect(), axes: axes.collect() }

@@ -3,9 +3,8 @@
 use crate::health::{is_active, trouble};
 use crate::parts::part_layout;
 use crate::rates::tenths;
-use mantle_core::binding::{Binding, Opposite, Profile, Target, options_of};
+use mantle_core::binding::{Binding, Opposite, Profile, Target, options_of, usual_row};
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
-use mantle_core::cover::{Cover, Strength};
 use mantle_core::device::{Access, Key, NodeId};
 use mantle_core::pad::{FIRST_LINE, LINES};
 use mantle_core::path::PadCondition;
@@ -15,8 +14,8 @@ use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
-    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, GameRow, HelpView, KeysView, MeasureView,
-    NodeRow, OptionsView, SlotDetail, Watch, WideView,
+    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, HelpView, KeysView, MeasureView, NodeRow,
+    OptionsView, SlotDetail, Watch, WideView,
 };
 
 /// Controls that are shown of one part: as many as a report can have, so that only a device with several full reports
@@ -159,14 +158,16 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     let lane = session.lane_before_feel();
     SlotDetail {
         number,
-        kind: slot.kind,
+        kind: slot.kind.clone(),
         bindings,
         left_out,
         unplayed,
         feel: feel(now, table, number, slot),
         before_feel: (0..FIRST_LINE + LINES.len()).map(lane).collect(),
         pad_node: slot.pad_node.clone(),
-        readers: slot.readers.clone(),
+        readers: table.readers(number).map(|all| all.iter().map(|reader| reader.name.clone()).collect()),
+        made: made(slot),
+        not_apart: slot.instead.is_some(),
         layers: profile.layers.iter().map(|one| (one.name.clone(), one.hold.text(), one.toggle)).collect(),
         notes: profile.notes.clone(),
         trial: crate::trial::view(now, table, number),
@@ -176,9 +177,18 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         rumble: slot.rumble.map(|(strong, weak, _)| (strong, weak)),
         game_lamps: slot.lamp.words(),
         shows: shows(table, number, session.members.len()),
-        games: games(table, number, slot),
-        game_number: game_number(table, number) as u8,
+        verdict: table.verdict(number).clone(),
+        game_number: game_number(table, number),
         devices,
+    }
+}
+
+/// By which way a slot's pad is made, in words; nothing where there is none.
+fn made(slot: &Slot) -> String {
+    match (&slot.pad, slot.is_of_nodes()) {
+        (PadCondition::Made, true) => "event nodes of uinput".into(),
+        (PadCondition::Made, false) => "a device of its own, by uhid".into(),
+        _ => String::new(),
     }
 }
 
@@ -250,6 +260,11 @@ fn options_view(member: &Member, binding: &Binding, profile: &Profile) -> Option
         ramp: millis(options.ramp),
         toggle: options.toggle,
         shortest: millis(options.shortest),
+        again: options.again.map_or(0, |times| (times * 10.0).round() as u16),
+        row: {
+            let presses = options.row.len().div_ceil(2) as u8;
+            (presses, presses > 0 && options.row == usual_row(presses))
+        },
         threshold: thousandths(options.threshold),
         tap: millis(options.tap),
         reach: options.reach.map(|reach| reach.round() as u32),
@@ -266,7 +281,11 @@ fn options_view(member: &Member, binding: &Binding, profile: &Profile) -> Option
 }
 
 /// Which of our pads a game finds this one to be: games go by the system's order of nodes, and not every slot has a pad.
-pub(crate) fn game_number(table: &Table, number: SlotNumber) -> usize {
+pub(crate) fn game_number(table: &Table, number: SlotNumber) -> u16 {
+    if let Some(seen) = table.verdict(number).number() {
+        return seen;
+    }
+    // As long as nobody has looked, its place among our pads.
     let node = |slot: &Slot| {
         let digits = slot.pad_node.rfind(|c: char| !c.is_ascii_digit()).map_or(0, |at| at + 1);
         slot.pad_node[digits..].parse::<u32>().unwrap_or(u32::MAX)
@@ -274,38 +293,7 @@ pub(crate) fn game_number(table: &Table, number: SlotNumber) -> usize {
     let made = table.slots().filter(|(_, slot)| slot.pad == PadCondition::Made);
     let place = |(other, slot): (SlotNumber, &Slot)| (node(slot), other);
     let Some(own) = table.slot(number).map(|slot| place((number, slot))) else { return 1 };
-    1 + made.filter(|(other, slot)| place((*other, slot)) < own).count()
-}
-
-fn games(table: &Table, number: SlotNumber, slot: &Slot) -> Vec<GameRow> {
-    let mut rows = Vec::new();
-    let id = slot.model.identity;
-    if slot.pad == PadCondition::Made {
-        rows.push(GameRow {
-            name: format!("{} {:04x}:{:04x}", slot.kind.name(), id.vendor, id.product),
-            whose: format!("pad of {number}"),
-            verdict: format!("number {} in its list", game_number(table, number)),
-            fine: true,
-        });
-    }
-    for index in 0..slot.session.members.len() {
-        let Some((device, _)) = table.part_of(number, index) else { continue };
-        let (verdict, fine) = match &device.cover {
-            Cover::Covered(Strength::Hidden) => ("not listed", true),
-            Cover::Covered(Strength::Held) => ("listed, but dead", false),
-            Cover::Covering => ("being covered", true),
-            Cover::LeftToGame => ("listed, on purpose", true),
-            Cover::Bare if table.stays_bare(device).is_some() => ("listed: the machine is steered with it", false),
-            Cover::Bare | Cover::Failed(_) => ("listed: a second player by mistake", false),
-        };
-        rows.push(GameRow {
-            name: device.name.clone(),
-            whose: format!("the device of {number}"),
-            verdict: verdict.into(),
-            fine,
-        });
-    }
-    rows
+    1 + made.filter(|(other, slot)| place((*other, slot)) < own).count() as u16
 }
 
 fn absent(key: &Key) -> DeviceDetail {

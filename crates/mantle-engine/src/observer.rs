@@ -64,6 +64,11 @@ pub trait Observer {
         false
     }
 
+    /// Whether anybody looks on.
+    fn is_watched(&self) -> bool {
+        false
+    }
+
     /// When it wants to look again.
     fn deadline(&self) -> Option<Micros> {
         None

@@ -197,6 +197,7 @@ impl Publisher {
             finding: self.finder.as_ref().and_then(Finder::view),
             recording: self.recording.clone(),
             shelf: None,
+            sight: None,
         }
     }
 
@@ -207,6 +208,7 @@ impl Publisher {
             detail,
             journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
             shelf: watch.shelf.map(|compared| Box::new(crate::shelf::view(table, compared))),
+            sight: watch.sight.then(|| table.seen()).flatten().map(Box::new),
             ..board
         }
     }
@@ -272,6 +274,10 @@ impl Observer for Publisher {
             finder.handle_order(now, order);
         }
         Ok(())
+    }
+
+    fn is_watched(&self) -> bool {
+        !self.one_by_one.is_empty()
     }
 
     fn poll_sheet(&mut self) -> Option<Sheet> {

@@ -55,7 +55,7 @@ pub(crate) fn slot_row(rates: &Rates, table: &Table, number: SlotNumber, slot: &
         pad: *session.state(),
         paused: session.paused() && !table.paused(),
         feedback: slot.feedback,
-        kind: slot.kind,
+        kind: slot.kind.clone(),
         games: games_words(table, number, slot),
         next: looked.next,
         sentence: looked.sentences.into_iter().next().unwrap_or_else(|| mantle_talk::Sentence::well(number)),
@@ -69,10 +69,11 @@ pub(crate) fn device_row(rates: &Rates, table: &Table, device: &Device, part: &P
     let controllers = device.parts.len();
     let recorded = source.is_some_and(|source| source.facts.driver == Driver::Recording);
     let place_in = device.parts.iter().position(|p| p.number == part.number).unwrap_or(0) + 1;
-    let (kinds, kind) = match layout {
+    let (mut kinds, kind) = match layout {
         Some(layout) => offered(layout),
         None => (PadKind::offers(Default::default()).to_vec(), PadKind::default()),
     };
+    kinds.extend(table.own_pads().iter().cloned().map(PadKind::from));
     DeviceRow {
         id: device.id,
         part: part.number,

@@ -40,6 +40,10 @@ pub(crate) fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [St
     if !matches!(slot.pad, PadCondition::Made | PadCondition::Unwanted) {
         return [SlotRow::NO_PAD.into(), String::new()];
     }
+    if let Some(seen) = table.verdict(number).short() {
+        let gone = (0..slot.session.members.len()).all(|index| table.part_of(number, index).is_none());
+        return if gone && table.verdict(number).is_well() { [seen[0].clone(), "neutral".into()] } else { seen };
+    }
     let mut second = "alone".to_owned();
     for index in 0..slot.session.members.len() {
         if let Some((device, _)) = table.part_of(number, index) {

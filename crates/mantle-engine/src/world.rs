@@ -7,11 +7,12 @@ use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, Driven, NodeFacts, NodeId, OsFault};
 use mantle_core::front::Front;
 use mantle_core::outgoing::Sent;
-use mantle_core::pad::{Events, GameLamp};
-use mantle_core::path::PadFault;
+use mantle_core::pad::{Events, GameLamp, OwnPad};
+use mantle_core::path::{MadePad, PadFault};
 use mantle_core::preferences::Preferences;
 use mantle_core::priority::Priority;
 use mantle_core::sheet::Sheet;
+use mantle_core::sight::Look;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Purpose, Table};
 use mantle_core::time::Micros;
@@ -47,13 +48,13 @@ pub enum Happening<'a> {
     /// What came of something that was sent: its number and purpose.
     Sent(Micros, NodeId, u32, Purpose, Result<Sent, OsFault>),
     /// A pad is there, under this name, or refused.
-    Pad(Micros, SlotNumber, Result<String, PadFault>),
+    Pad(Micros, SlotNumber, Result<MadePad, PadFault>),
     /// The nodes that a slot types through are there, under this name, or refused, or took nothing.
     Keys(Micros, SlotNumber, Result<String, PadFault>),
     /// A game asks for rumble: strong, weak, until.
     Rumble(Micros, SlotNumber, u16, u16, Micros),
-    /// These programs have a slot's pad open.
-    Readers(Micros, SlotNumber, Vec<String>),
+    /// This is what is there for a game.
+    Looked(Micros, Box<Look>),
     /// A game sets a pad's lamp.
     Lamp(Micros, SlotNumber, GameLamp),
     /// A device that is only held, though it should be hidden, may be tried again.
@@ -70,6 +71,8 @@ pub enum Happening<'a> {
     Answer(Micros, CommandNumber, Box<Answer>),
     /// All sheets have been read again, and what is wrong in their files.
     Sheets(Micros, Vec<Sheet>, Vec<String>),
+    /// All pads of the person's own have been read again, and what is wrong in their files.
+    OwnPads(Micros, Vec<Arc<OwnPad>>, Vec<String>),
     /// All profiles have been read again, and what is wrong in their files.
     Profiles(Micros, Vec<Arc<Profile>>, Vec<String>),
     /// The settings have been read again, or cannot be.
@@ -142,8 +145,8 @@ impl Happening<'_> {
                 table.handle_rumble(at, slot, strong, weak, until);
                 at
             }
-            Self::Readers(at, slot, readers) => {
-                table.handle_readers(at, slot, readers);
+            Self::Looked(at, look) => {
+                table.handle_look(at, *look);
                 at
             }
             Self::Lamp(at, slot, lamp) => {
@@ -181,6 +184,10 @@ impl Happening<'_> {
             }
             Self::Sheets(at, sheets, faults) => {
                 table.handle_sheets(at, sheets, faults);
+                at
+            }
+            Self::OwnPads(at, pads, faults) => {
+                table.handle_own_pads(at, pads, faults);
                 at
             }
             Self::Profiles(at, profiles, faults) => {

@@ -5,7 +5,7 @@
 //!
 //! Its nouns: a [`DeviceFile`] is a made-up device; a [`SceneFile`] says which of them are there and what happens;
 //! the [`slots`] file is what is kept across restarts;
-//! the [`settings`] file is what the person has set once for everything; a [`profile`] is what plays what; a [`recording`] is what a device sent; a [`mapping`] is the line of the common game library; a [`pack`] holds files to be passed on; a [`FileFault`] points at what is wrong.
+//! the [`settings`] file is what the person has set once for everything; a [`profile`] is what plays what; an [`own_pad`] is a kind of pad of the person's own; a [`recording`] is what a device sent; a [`mapping`] is the line of the common game library; a [`pack`] holds files to be passed on; a [`FileFault`] points at what is wrong.
 //!
 //! ```
 //! let scene = mantle_files::SceneFile::parse("empty.scene.toml", "version = 1\ntitle = \"Nothing\"\n")?;
@@ -21,12 +21,14 @@ pub mod bounded;
 mod device_file;
 mod fault;
 pub mod mapping;
+pub mod own_pad;
 pub mod pack;
 mod pad_kind;
 mod pointed;
 pub mod profile;
 pub mod recording;
 mod scene_file;
+mod scene_program;
 pub mod settings;
 pub mod sheet;
 pub mod shipped;
@@ -36,5 +38,6 @@ mod xdg;
 pub use atomic::{clean_up, save, save_new};
 pub use device_file::{DeviceFile, Gesture, InterfaceFile, RestValue, Wake, control_of, rest_value};
 pub use fault::FileFault;
-pub use scene_file::{MachineFile, RawReport, SceneDevice, SceneFile, SceneProfile, SceneSheet, Tremble};
+pub use scene_file::{MachineFile, RawReport, SceneDevice, SceneFile, ScenePad, SceneProfile, SceneSheet, Tremble};
+pub use scene_program::SceneProgram;
 pub use xdg::{config_directory, state_directory, typed_path};

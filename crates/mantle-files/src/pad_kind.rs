@@ -1,7 +1,8 @@
 //! Kinds of pad as the slots file has them: a name, and of a flight stick what it has.
 
-use mantle_core::pad::{FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, PadKind};
+use mantle_core::pad::{FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, OwnPad, PadKind};
 use serde::Deserialize;
+use std::sync::Arc;
 use toml_edit::{Array, Table};
 
 /// The name of a kind.
@@ -16,18 +17,48 @@ pub(crate) enum KindName {
     Motion,
     #[serde(rename = "keys")]
     Keys,
+    #[serde(rename = "own pad")]
+    Own,
 }
+
+/// The keys of a table that say what of a kind there is.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Said<'a> {
+    /// By which of the kernel's ways a common pad is made.
+    pub made_by: Option<&'a str>,
+    /// The file of a pad of the person's own, without its ending.
+    pub pad: Option<&'a str>,
+    /// The axes of a flight stick.
+    pub axes: Option<&'a [String]>,
+    /// Its buttons.
+    pub buttons: Option<u8>,
+    /// Its hats.
+    pub hats: Option<u8>,
+}
+
+/// The two ways, as they stand in a file.
+const WAYS: [&str; 2] = ["uinput", "uhid"];
 
 impl KindName {
     /// The kind, with what else stands in its table about it.
     ///
     /// # Errors
     /// What of it is not possible, and what is.
-    pub fn kind(self, names: Option<&[String]>, buttons: Option<u8>, hats: Option<u8>) -> Result<PadKind, String> {
+    pub fn kind(self, said: Said<'_>) -> Result<PadKind, String> {
+        let Said { made_by, pad, axes: names, buttons, hats } = said;
         match self {
-            Self::Common => Ok(PadKind::Common),
+            Self::Common => match made_by.unwrap_or(WAYS[0]) {
+                "uinput" => Ok(PadKind::Common),
+                "uhid" => Ok(PadKind::Apart),
+                other => Err(format!("made_by = \"{other}\": a common pad is made by \"uinput\" or \"uhid\"")),
+            },
             Self::Motion => Ok(PadKind::Motion),
             Self::Keys => Ok(PadKind::Keys),
+            // What the file says is known once it is read.
+            Self::Own => match pad.map(str::trim).filter(|pad| !pad.is_empty()) {
+                Some(pad) => Ok(PadKind::Own(Arc::new(OwnPad::missing(pad)))),
+                None => Err("kind = \"own pad\": `pad` says which, by the name of its file without .pad.toml".into()),
+            },
             Self::Flight => {
                 let usual = FlightShape::USUAL;
                 let axes = names.map_or(Ok(usual.axes), axes)?;
@@ -56,14 +87,23 @@ fn axes(names: &[String]) -> Result<u16, String> {
 }
 
 /// Puts a kind into a slot's table.
-pub(crate) fn put(table: &mut Table, kind: PadKind, set: impl Fn(&mut Table, &str, toml_edit::Value)) {
+pub(crate) fn put(table: &mut Table, kind: &PadKind, set: impl Fn(&mut Table, &str, toml_edit::Value)) {
     let name = match kind {
-        PadKind::Common => "common",
+        PadKind::Common | PadKind::Apart => "common",
         PadKind::Flight(_) => "flight stick",
         PadKind::Motion => "motion pad",
         PadKind::Keys => "keys",
+        PadKind::Own(_) => "own pad",
     };
     set(table, "kind", name.into());
+    match kind {
+        PadKind::Apart => set(table, "made_by", WAYS[1].into()),
+        _ => drop(table.remove("made_by")),
+    }
+    match kind {
+        PadKind::Own(own) => set(table, "pad", own.file.as_str().into()),
+        _ => drop(table.remove("pad")),
+    }
     match kind {
         PadKind::Flight(shape) => {
             set(table, "axes", shape.axis_names().collect::<Array>().into());

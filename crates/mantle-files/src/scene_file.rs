@@ -2,7 +2,8 @@
 
 use crate::device_file::{DeviceFile, Gesture, RestValue};
 use crate::fault::FileFault;
-use crate::pad_kind::KindName;
+use crate::pad_kind::{KindName, Said};
+use crate::scene_program::SceneProgram;
 use mantle_core::binding::TEMPLATES;
 use mantle_core::pad::PadKind;
 use mantle_core::path::PadFault;
@@ -31,9 +32,15 @@ pub struct SceneFile {
     /// Sheets of the scene's own, which come before the shipped ones.
     #[serde(default)]
     pub sheet: Vec<SceneSheet>,
+    /// Pads of the person's own.
+    #[serde(default)]
+    pub own_pad: Vec<ScenePad>,
     /// The devices.
     #[serde(default)]
     pub device: Vec<SceneDevice>,
+    /// The programs.
+    #[serde(default)]
+    pub program: Vec<SceneProgram>,
     /// Reports that devices send beside what hands make them send.
     #[serde(default)]
     pub report: Vec<RawReport>,
@@ -56,6 +63,12 @@ pub struct MachineFile {
     /// The programs that have every pad open.
     #[serde(default)]
     pub games: Vec<String>,
+    /// The browsers that have the pad open which they list.
+    #[serde(default)]
+    pub browsers: Vec<String>,
+    /// Whether common pads can be devices of their own that games can shake.
+    #[serde(default = "yes")]
+    pub uhid: bool,
     /// What it usually takes from a report to its pad, in microseconds; some take longer.
     #[serde(default = "usual_delay")]
     pub delay: u32,
@@ -72,6 +85,8 @@ impl Default for MachineFile {
             uinput_gone_at: None,
             notices: Vec::new(),
             games: Vec::new(),
+            browsers: Vec::new(),
+            uhid: true,
             delay: usual_delay(),
             cover: hidden(),
         }
@@ -115,6 +130,19 @@ pub struct SceneProfile {
     pub like: Option<String>,
     /// What stands in its file.
     pub text: Option<String>,
+    /// Whether the person has agreed to what it types.
+    #[serde(default)]
+    pub agreed: bool,
+}
+
+/// A pad of the person's own.
+#[derive(Clone, PartialEq, Debug, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct ScenePad {
+    /// What its file is called, without the ending.
+    pub name: String,
+    /// What stands in it.
+    pub text: String,
 }
 
 /// A sheet.
@@ -171,6 +199,8 @@ pub struct SceneDevice {
     /// Their kind of pad, as the slots file has it.
     #[serde(default)]
     kind: KindName,
+    made_by: Option<String>,
+    pad: Option<String>,
     axes: Option<Vec<String>>,
     buttons: Option<u8>,
     hats: Option<u8>,
@@ -232,7 +262,13 @@ impl SceneDevice {
     /// # Errors
     /// What of it is not possible, and what is.
     pub fn kind(&self) -> Result<PadKind, String> {
-        self.kind.kind(self.axes.as_deref(), self.buttons, self.hats)
+        self.kind.kind(Said {
+            made_by: self.made_by.as_deref(),
+            pad: self.pad.as_deref(),
+            axes: self.axes.as_deref(),
+            buttons: self.buttons,
+            hats: self.hats,
+        })
     }
 
     /// The device's file as it is in this scene.
@@ -309,6 +345,7 @@ impl SceneFile {
         FileFault::most(path, "profiles", scene.profile.len(), 100)?;
         FileFault::most(path, "devices", scene.device.len(), 64)?;
         FileFault::most(path, "reports", scene.report.len(), 10_000)?;
+        SceneProgram::check(path, &scene.program)?;
         for device in &scene.device {
             FileFault::most(path, "times that a device is gone", device.gone.len(), 1000)?;
         }
@@ -316,7 +353,7 @@ impl SceneFile {
         one_of("machine.cover", &scene.machine.cover, &["hidden", "held", "no"])?;
         for device in &scene.device {
             one_of("bus", device.bus.as_deref().unwrap_or("usb"), &["usb", "bluetooth"])?;
-            one_of("cover", device.cover.as_deref().unwrap_or("no"), &["hidden", "held", "no"])?;
+            one_of("cover", device.cover.as_deref().unwrap_or("no"), &["hidden", "held", "no", "busy"])?;
             FileFault::most(path, "rates", device.rates.len(), 1000)?;
             if device.rates.iter().any(|[_, rate]| !(0.0..=8000.0).contains(rate)) {
                 return Err(FileFault::whole(path, format!("{}: a rate is not within 0 to 8000", device.file)));

@@ -3,7 +3,7 @@
 //! What the person wrote into it (comments, order, keys that are not ours) survives our saves.
 
 use crate::fault::FileFault;
-use crate::pad_kind::{self, KindName};
+use crate::pad_kind::{self, KindName, Said};
 use mantle_core::control::Calibration;
 use mantle_core::device::{Bus, Key};
 use mantle_core::keys::KeyTarget;
@@ -87,6 +87,8 @@ struct SlotEntry {
     number: SlotNumber,
     #[serde(default)]
     kind: KindName,
+    made_by: Option<String>,
+    pad: Option<String>,
     axes: Option<Vec<String>>,
     buttons: Option<u8>,
     hats: Option<u8>,
@@ -172,7 +174,13 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
             number: entry.number,
             kind: entry
                 .kind
-                .kind(entry.axes.as_deref(), entry.buttons, entry.hats)
+                .kind(Said {
+                    made_by: entry.made_by.as_deref(),
+                    pad: entry.pad.as_deref(),
+                    axes: entry.axes.as_deref(),
+                    buttons: entry.buttons,
+                    hats: entry.hats,
+                })
                 .map_err(|message| FileFault::whole(path, format!("{}: {message}", entry.number)))?,
             profile: entry.profile,
             feedback: feedback(entry.rumble, entry.lamp.as_deref())
@@ -249,7 +257,7 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         let known = old.iter().find(|t| t.get("number").and_then(Item::as_integer) == Some(number));
         let mut table = known.cloned().unwrap_or_default();
         set(&mut table, "number", number);
-        pad_kind::put(&mut table, slot.kind, set);
+        pad_kind::put(&mut table, &slot.kind, set);
         set(&mut table, "profile", slot.profile.as_str());
         let usual = Feedback::default();
         match slot.feedback.rumble {
@@ -425,7 +433,15 @@ mod tests {
             let flight = (1u16..2048, 2u8..=56, 0u8..=4);
             let flight =
                 flight.prop_map(|(axes, buttons, hats)| PadKind::Flight(FlightShape::new(axes, buttons, hats)));
-            let kind = prop_oneof![Just(PadKind::Common), flight, Just(PadKind::Motion), Just(PadKind::Keys)];
+            let own = PadKind::Own(std::sync::Arc::new(mantle_core::pad::OwnPad::missing("quay wheel")));
+            let kind = prop_oneof![
+                Just(own),
+                Just(PadKind::Common),
+                Just(PadKind::Apart),
+                flight,
+                Just(PadKind::Motion),
+                Just(PadKind::Keys)
+            ];
             let away = proptest::option::of(0u64..1 << 40);
             let lamp = prop_oneof![
                 Just(LampChoice::Slot),

@@ -1,5 +1,5 @@
-//! A bus of the test's own, with a desktop that shows notifications, a login manager that sends the machine to sleep and whoever gives
-//! real-time priority: stand-ins for what a session has.
+//! A bus of the test's own, with a desktop that shows notifications, a login manager that sends the machine to sleep, whoever gives
+//! real-time priority, and a Bluetooth daemon that knows batteries: stand-ins for what a session has.
 
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use rustix::pipe::{PipeFlags, pipe_with};
@@ -107,6 +107,34 @@ impl RealTime {
     }
 }
 
+/// The Bluetooth daemon, as far as it is asked here: devices, and how full their batteries are.
+struct Radio;
+
+type Properties = HashMap<String, zbus::OwnedVariant>;
+
+#[interface(name = "org.freedesktop.DBus.ObjectManager")]
+impl Radio {
+    fn get_managed_objects(&self) -> HashMap<zbus::OwnedObjectPath, HashMap<String, Properties>> {
+        let text = |value: &str| zbus::Variant::from(value).try_into().expect("a text");
+        let device = |address: &str| Properties::from([("Address".to_owned(), text(address))]);
+        let battery = |percent: u8| {
+            let percent = zbus::Variant::from(percent).try_into().expect("a number");
+            Properties::from([("Percentage".to_owned(), percent)])
+        };
+        let object = |name: &str, address: &str, percent: Option<u8>| {
+            let path = format!("/org/bluez/hci0/{name}").try_into().expect("a path");
+            let mut interfaces = HashMap::from([("org.bluez.Device1".to_owned(), device(address))]);
+            interfaces.extend(percent.map(|percent| ("org.bluez.Battery1".to_owned(), battery(percent))));
+            (path, interfaces)
+        };
+        HashMap::from([
+            object("dev_1", "A4:0B:11:22:33:44", Some(37)),
+            object("dev_2", "A4:0B:11:22:33:45", None),
+            object("dev_3", "A4:0B:11:22:33:46", Some(180)),
+        ])
+    }
+}
+
 /// The bus, as a session bus and as the system's; it ends with this.
 #[derive(Debug)]
 pub struct Bus {
@@ -142,7 +170,9 @@ impl Bus {
             let builder = builder
                 .name("org.freedesktop.Notifications")
                 .name("org.freedesktop.login1")
-                .name("org.freedesktop.RealtimeKit1");
+                .name("org.freedesktop.RealtimeKit1")
+                .name("org.bluez");
+            let builder = builder.serve_at("/", Radio);
             let builder = builder.serve_at("/org/freedesktop/Notifications", desktop);
             let builder = builder.serve_at("/org/freedesktop/RealtimeKit1", real_time);
             builder.serve_at("/org/freedesktop/login1", LoginManager { asked: give }).build().await

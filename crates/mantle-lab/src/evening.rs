@@ -157,7 +157,7 @@ impl World for SocketWorld {
             Effect::Open(node) => self.ready.push_back(Happening::Opened(at, node, Ok(()))),
             Effect::MakePad { slot, .. } => {
                 let name = format!("pad {}", slot.number());
-                self.ready.push_back(Happening::Pad(at, slot, Ok(name)));
+                self.ready.push_back(Happening::Pad(at, slot, Ok(name.into())));
             }
             Effect::ProbePads => self.ready.push_back(Happening::Probed(at, Ok(()))),
             _ => {}

@@ -14,6 +14,7 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+mod browser;
 mod bus;
 pub mod callgrind;
 mod driven_stand_in;
@@ -29,6 +30,7 @@ pub mod targets;
 mod tmux;
 pub mod vm;
 
+pub use browser::{Browser, PROGRAM as BROWSER, SeenPad};
 pub use bus::{Asked, Bus};
 pub use driven_stand_in::DrivenStandIn;
 pub use gadget::Gadget;

@@ -143,8 +143,13 @@ impl Shaker {
     }
 
     fn send(&self, id: i16, kind: u16, words: [u16; 3], length: u16) -> Result<i16, String> {
+        self.send_with(id, kind, (words, [0; 26]), length)
+    }
+
+    fn send_with(&self, id: i16, kind: u16, said: ([u16; 3], [u8; 26]), length: u16) -> Result<i16, String> {
+        let (words, rest) = said;
         let mut request =
-            EffectRequest { kind, id, direction: 0, trigger: [0; 2], length, delay: 0, pad: 0, words, rest: [0; 26] };
+            EffectRequest { kind, id, direction: 0, trigger: [0; 2], length, delay: 0, pad: 0, words, rest };
         // SAFETY: the kernel reads a `struct ff_effect` of 48 bytes at this place, writes its number back into it, and
         // keeps no reference to it.
         unsafe {
@@ -152,6 +157,17 @@ impl Shaker {
                 .map_err(|errno| format!("EVIOCSFF: {errno}"))?;
         }
         Ok(request.id)
+    }
+
+    /// Uploads a wave of full strength and so many milliseconds that swells from nothing all the while; returns its number.
+    ///
+    /// # Errors
+    /// What the system refused.
+    pub fn swell(&self, length: u16) -> Result<i16, String> {
+        let mut rest = [0; 26];
+        // Behind offset and phase: how long it swells, and from which level.
+        rest[4..6].copy_from_slice(&length.to_ne_bytes());
+        self.send_with(-1, FF_PERIODIC, ([FF_SINE, 20, 0x7fff], rest), length)
     }
 
     /// Plays an effect once.

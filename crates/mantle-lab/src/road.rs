@@ -105,7 +105,7 @@ pub fn table() -> Table {
     while let Some(effect) = table.poll_effect() {
         match effect {
             Effect::Open(node) => table.handle_opened(Micros(1), node, Ok(())),
-            Effect::MakePad { slot, .. } => table.handle_pad(Micros(1), slot, Ok(String::new())),
+            Effect::MakePad { slot, .. } => table.handle_pad(Micros(1), slot, Ok(String::new().into())),
             _ => {}
         }
     }

@@ -102,6 +102,11 @@ impl StandIn {
         self.interfaces[interface].device.input(report).map_err(|error| format!("uhid: {error}"))
     }
 
+    /// From now on it does not answer reports that are set.
+    pub fn ignore_sets(&self) {
+        self.interfaces.iter().for_each(|interface| interface.device.ignore_sets());
+    }
+
     /// Whether an interface has got its start-up.
     #[must_use]
     pub fn is_awake(&self, interface: usize) -> bool {

@@ -2,17 +2,30 @@
 //! are. A broken promise is a panic.
 
 use mantle_core::control::Layout;
+use mantle_core::device::DeviceId;
+use mantle_core::sight::{GameList, Look, Maker, Owner, Program, SeenNode, Takes, Whose, read_tags};
+use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
 use mantle_files::pack::{self, Pack};
 use mantle_files::recording::{self, Content, Header, Writer};
+use mantle_helper::judge::{self, Asked, Peer, Verdict};
+use mantle_helper::ledger::Ledger;
+use mantle_helper::wire::{ANSWER, Answer, REQUEST, Request};
 use mantle_hid::{Descriptor, FieldKind, Frame, Items, Plan, Report, ReportKind, VALUES, Want, limits};
 
 /// Takes any bytes.
 pub type Target = fn(&[u8]);
 
 /// All of them, by the names of their corpora.
-pub const TARGETS: &[(&str, Target)] =
-    &[("descriptor", descriptor), ("decoder", decoder), ("recording", recording), ("sheet", sheet), ("pack", pack)];
+pub const TARGETS: &[(&str, Target)] = &[
+    ("descriptor", descriptor),
+    ("decoder", decoder),
+    ("recording", recording),
+    ("sheet", sheet),
+    ("pack", pack),
+    ("sight", sight),
+    ("helper", helper),
+];
 
 /// The descriptor parser: its items cover the bytes, and everything understood stays within the limits.
 pub fn descriptor(data: &[u8]) {
@@ -176,3 +189,83 @@ const PAD: &[u8] = &[
     0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
     0x08, 0x81, 0x02, 0xc0,
 ];
+
+/// What is said to the helper, which is root, and what it reads of a ledger and of a device: a message has one meaning or none, and what is read of
+/// a ledger is what is written of it.
+pub fn helper(data: &[u8]) {
+    if let Some(bytes) = data.first_chunk::<REQUEST>()
+        && let Ok(request) = Request::read(bytes)
+    {
+        assert_eq!(request.bytes(), *bytes, "{request:?} has two forms");
+    }
+    if let Some(bytes) = data.first_chunk::<ANSWER>()
+        && let Ok(answer) = Answer::read(*bytes)
+    {
+        assert_eq!(answer.bytes(), *bytes, "{answer:?} has two forms");
+    }
+    if let Some(entries) = Ledger::entries(data, "boot") {
+        entries.iter().for_each(|entry| drop(entry.identity()));
+        let file = Ledger::file(&entries, "boot").expect("a path that was read is a text");
+        assert_eq!(Ledger::entries(&file, "boot").as_ref(), Some(&entries));
+        assert_eq!(Ledger::entries(&file, "another"), None);
+    }
+    let asked = Asked { applications: Asked::applications(data), ..Asked::default() };
+    let keys = asked.applications.iter().any(|(page, _)| *page == 0xf1d0);
+    assert!(!(keys && judge::open(&Peer::Root, &asked) == Verdict::Allowed), "a security key is handed out");
+}
+
+/// What udev's database and `/proc` say, and a machine of nodes as the bytes have it: whatever they claim, a game's numbers go from 1 to how
+/// many there are, and every input device is listed once.
+pub fn sight(data: &[u8]) {
+    let text = String::from_utf8_lossy(data);
+    let tags = read_tags(&text).unwrap_or_default();
+    assert!(tags.iter().all(|tag| tag.starts_with("ID_INPUT")), "{tags:?}");
+    let _ = mantle_linux::sight::read_start(&text);
+    let all = [Takes::Nothing, Takes::Pad, Takes::Joystick, Takes::Mouse, Takes::Keys, Takes::Motion];
+    let takes = |byte: u8| all[usize::from(byte) % all.len()];
+    let (mut look, mut owners) = (Look { udev: data.len().is_multiple_of(2), ..Look::default() }, Vec::new());
+    for bytes in data.chunks_exact(6).take(64) {
+        let (input, device, kind) = (bytes[0] % 24, bytes[1] % 16, bytes[2] % 3);
+        let (path, input) = match kind {
+            0 => (format!("/dev/input/event{input}"), format!("/sys/{device}/input{input}")),
+            1 => (format!("/dev/input/js{input}"), format!("/sys/{device}/input{input}")),
+            _ => (format!("/dev/hidraw{input}"), String::new()),
+        };
+        look.nodes.push(SeenNode {
+            place: format!("{input}/{}", path.rsplit('/').next().unwrap_or_default()),
+            device: format!("/sys/{device}"),
+            abilities: takes(bytes[3]),
+            tags: (bytes[3] & 0x80 != 0).then(|| takes(bytes[4])),
+            refused: (bytes[4] & 0x80 != 0).then_some(13),
+            made_by: if bytes[5] & 1 != 0 { Maker::Program } else { Maker::System },
+            path: path.clone(),
+            input,
+            ..SeenNode::default()
+        });
+        let slot = SlotNumber::new(bytes[5] >> 4);
+        let whose = match slot {
+            Some(slot) if bytes[5] & 2 != 0 => Whose::Pad(slot),
+            slot => Whose::Device(DeviceId(u16::from(device)), "a device".into(), slot),
+        };
+        owners.push(Owner { node: path.clone(), whose, cover: Default::default() });
+        look.programs.push(Program {
+            pid: u32::from(bytes[0]),
+            nodes: vec![path],
+            makes: kind == 0,
+            ..Program::default()
+        });
+    }
+    let list = GameList::of(&look, &owners);
+    let numbers: Vec<u16> = list.played().filter_map(|entry| entry.number).collect();
+    assert_eq!(numbers, (1..=numbers.len() as u16).collect::<Vec<_>>());
+    let inputs: std::collections::HashSet<&str> =
+        look.nodes.iter().map(|node| node.input.as_str()).filter(|input| !input.is_empty()).collect();
+    let with_events = list.list.iter().filter(|entry| entry.nodes.iter().any(|node| node.starts_with("/dev/input/")));
+    assert_eq!(with_events.count(), inputs.len(), "an entry for each input device");
+    for slot in SlotNumber::all() {
+        let verdict = mantle_core::sight::Verdict::of(&list, slot);
+        assert!(!verdict.sentence(slot).is_empty());
+    }
+    let view = list.view();
+    assert!(view.rows.len() + usize::from(view.more) == list.list.len());
+}

@@ -11,7 +11,9 @@ use std::path::{Path, PathBuf};
 fn allowed(target: &str, len: usize) -> (i64, u64) {
     let (fixed, each) = match target {
         // A few bytes can claim 12,288 usages, of which at most 512 a field are looked at.
-        "descriptor" | "decoder" => (512 << 10, 2_500),
+        "descriptor" | "decoder" | "helper" => (512 << 10, 2_500),
+        // A machine of up to 64 nodes, each with its names.
+        "sight" => (1 << 20, 400),
         _ => (64 << 10, 200),
     };
     let most = fixed + each * len as u64;

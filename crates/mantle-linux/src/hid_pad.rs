@@ -1,11 +1,13 @@
 //! Virtual pads that are HID devices: made through uhid, so that the kernel's own driver makes their nodes, and games' libraries read
-//! their reports.
+//! their reports; or so that it is a device of its own.
 
-use crate::sysfs::{attribute, names};
+use crate::sysfs::{attribute, bits, names};
 use crate::uhid::{UhidDevice, UhidEvent, UhidIdentity};
-use crate::uinput::{phys_of, processed};
+use crate::uinput::{FF_RUMBLE, phys_of, processed};
 use mantle_core::device::OsFault;
-use mantle_core::pad::{Events, GameLamp, HidForm, MotionBack, MotionReport, PadModel, Rumble, address_of};
+use mantle_core::pad::{
+    CommonReport, Events, GameLamp, HidForm, MotionBack, MotionReport, PadModel, Rumble, address_of,
+};
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
@@ -30,13 +32,38 @@ const MADE_WITHIN: Duration = Duration::from_secs(3);
 pub struct HidPad {
     device: UhidDevice,
     address: [u8; 6],
-    report: MotionReport,
+    report: Report,
     /// Its event node, for example `/dev/input/event9`.
     pub node: String,
-    /// When a report is due.
-    due: Micros,
+    /// When a report is due, of one that streams.
+    due: Option<Micros>,
     /// When shaking ends that nobody ends.
     shakes_until: Option<Micros>,
+}
+
+/// The report of a pad.
+#[derive(Debug)]
+enum Report {
+    /// Sent whenever something has changed.
+    Common(CommonReport),
+    /// Sent at a steady rate.
+    Motion(Box<MotionReport>),
+}
+
+impl Report {
+    fn new(form: HidForm) -> Self {
+        match form {
+            HidForm::Common => Self::Common(CommonReport::default()),
+            HidForm::Motion => Self::Motion(Box::default()),
+        }
+    }
+
+    fn descriptor(&self) -> Vec<u8> {
+        match self {
+            Self::Common(_) => CommonReport::descriptor(),
+            Self::Motion(_) => MotionReport::descriptor(),
+        }
+    }
 }
 
 /// What came back through a pad.
@@ -64,11 +91,11 @@ impl HidPad {
     /// # Errors
     /// [`PadFault`].
     pub fn create(slot: SlotNumber, model: &PadModel, form: HidForm) -> Result<Self, PadFault> {
-        let HidForm::Motion = form;
+        let report = Report::new(form);
         let address = address_of(rustix::process::getuid().as_raw(), slot.number());
         let (phys, uniq) = (phys_of(slot), text(address));
         let id = model.identity;
-        let title = format!("{} {}", model.title, slot.number());
+        let title = model.title_of(slot.number());
         let identity = UhidIdentity {
             name: &title,
             phys: &phys,
@@ -76,16 +103,10 @@ impl HidPad {
             bus: id.bus,
             ids: (id.vendor, id.product, id.version),
         };
-        let device = UhidDevice::create(&identity, &MotionReport::descriptor())
-            .map_err(|error| fault("making the pad", &error))?;
-        let mut pad = Self {
-            device,
-            address,
-            report: MotionReport::new(),
-            node: String::new(),
-            due: Micros(0),
-            shakes_until: None,
-        };
+        let device =
+            UhidDevice::create(&identity, &report.descriptor()).map_err(|error| fault("making the pad", &error))?;
+        let due = matches!(report, Report::Motion(_)).then_some(Micros(0));
+        let mut pad = Self { device, address, report, node: String::new(), due, shakes_until: None };
         pad.node = pad.wait_for_nodes(&title, model.more.len())?;
         Ok(pad)
     }
@@ -108,15 +129,12 @@ impl HidPad {
         }
     }
 
-    /// All of its nodes that games may have open.
+    /// Whether the driver of its nodes lets games shake it.
     #[must_use]
-    pub fn nodes(&self) -> Vec<String> {
-        let events = nodes_of(&text(self.address));
-        // The event node's directory stands below that of its input device, and that below the HID device's.
-        let device = events.first().and_then(|node| std::fs::canonicalize(node.join("device/device")).ok());
-        let hidraw = device.map(|device| names(&device.join("hidraw"))).unwrap_or_default();
-        let hidraw = hidraw.into_iter().map(|name| format!("/dev/{name}"));
-        events.iter().map(|node| device_node(node)).chain(hidraw).collect()
+    pub fn can_shake(&self) -> bool {
+        let Some(name) = self.node.rsplit('/').next() else { return false };
+        let effects = attribute(&Path::new("/sys/class/input").join(name), "device/capabilities/ff");
+        bits(&effects).contains(&FF_RUMBLE)
     }
 
     /// Its descriptor, to wait on for what games send back.
@@ -126,7 +144,10 @@ impl HidPad {
     }
 
     fn event(&self) -> io::Result<Option<UhidEvent>> {
-        self.device.event_answered(|report| MotionReport::feature(report, self.address))
+        self.device.event_answered(|asked| match self.report {
+            Report::Motion(_) => MotionReport::feature(asked, self.address),
+            Report::Common(_) => None,
+        })
     }
 
     /// Shows what has changed.
@@ -134,24 +155,35 @@ impl HidPad {
     /// # Errors
     /// [`PadFault`] if the kernel did not take it.
     pub fn write(&mut self, now: Micros, events: &Events) -> Result<(), PadFault> {
-        self.report.take(events);
+        match &mut self.report {
+            Report::Common(report) => report.take(events),
+            Report::Motion(report) => report.take(events),
+        }
         self.send(now)
     }
 
     fn send(&mut self, now: Micros) -> Result<(), PadFault> {
-        self.due = now.after(STREAM);
-        self.device.input(self.report.at(now)).map_err(|error| fault("writing to the pad", &error))
+        let bytes: &[u8] = match &mut self.report {
+            Report::Common(report) => report.bytes(),
+            Report::Motion(report) => {
+                self.due = Some(now.after(STREAM));
+                report.at(now)
+            }
+        };
+        self.device.input(bytes).map_err(|error| fault("writing to the pad", &error))
     }
 
     /// Its battery is so full, in tenths: its next report says so.
     pub fn set_battery(&mut self, tenths: u8, charges: bool) {
-        self.report.set_battery(tenths, charges);
+        if let Report::Motion(report) = &mut self.report {
+            report.set_battery(tenths, charges);
+        }
     }
 
     /// When it wants to send its report again, or stops shaking.
     #[must_use]
     pub fn due(&self) -> Option<Micros> {
-        Some(self.due).into_iter().chain(self.shakes_until).min()
+        self.due.into_iter().chain(self.shakes_until).min()
     }
 
     /// It is due; returns what it does from now on, if that is something else.
@@ -159,7 +191,7 @@ impl HidPad {
     /// # Errors
     /// [`PadFault`] if the kernel did not take its report.
     pub fn handle_time(&mut self, now: Micros) -> Result<PadBack, PadFault> {
-        if self.due <= now {
+        if self.due.is_some_and(|due| due <= now) {
             self.send(now)?;
         }
         let ends = self.shakes_until.take_if(|until| *until <= now).is_some();
@@ -170,8 +202,22 @@ impl HidPad {
     pub fn handle_back(&mut self, now: Micros) -> PadBack {
         let mut back = PadBack::default();
         while let Ok(Some(event)) = self.event() {
-            let UhidEvent::Output(bytes) = event else { continue };
-            let Some(MotionBack { rumble, repeats, lamp }) = MotionReport::back(&bytes) else { continue };
+            let bytes = match event {
+                UhidEvent::Output(bytes) => bytes,
+                UhidEvent::Asked { .. } => {
+                    if let Report::Motion(report) = &mut self.report {
+                        report.handle_opened(now);
+                    }
+                    continue;
+                }
+                _ => continue,
+            };
+            let came = match self.report {
+                Report::Motion(_) => MotionReport::back(&bytes),
+                Report::Common(_) => CommonReport::back(&bytes)
+                    .map(|rumble| MotionBack { rumble: Some(rumble), ..MotionBack::default() }),
+            };
+            let Some(MotionBack { rumble, repeats, lamp }) = came else { continue };
             back.lamp.take(lamp);
             if let Some([strong, weak]) = rumble {
                 let shakes = strong != 0 || weak != 0;

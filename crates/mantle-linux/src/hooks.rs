@@ -1,20 +1,34 @@
 //! What tests ask of the program: to stop at a step of covering, or to fail in a thread. Only a build with the feature
 //! `test-hooks` knows of it, which the tests' own build is; in any other one these do nothing and are not there.
 
-/// Stops the program for ever at a step, so that a test can end it there as a crash would.
+use std::process::Command;
+
+/// Where a guard is to stop, so that a test can end it, or its engine, there.
 #[cfg(feature = "test-hooks")]
-pub(crate) fn pause_at(step: &str) {
-    if std::env::var("PLACID_MANTLE_PAUSE_AT").is_ok_and(|at| at == step) {
-        println!("paused at {step}");
-        loop {
-            std::thread::park();
-        }
+const PAUSE_AT: &str = "PLACID_MANTLE_PAUSE_AT";
+
+/// Tells a guard where to stop.
+#[cfg(feature = "test-hooks")]
+pub(crate) fn hand_on(command: &mut Command) {
+    if let Some(step) = std::env::var_os(PAUSE_AT) {
+        command.env(PAUSE_AT, step);
     }
 }
 
-/// Stops the program for ever at a step, so that a test can end it there as a crash would.
+/// Tells a guard where to stop.
 #[cfg(not(feature = "test-hooks"))]
-pub(crate) fn pause_at(_step: &str) {}
+pub(crate) fn hand_on(_command: &mut Command) {}
+
+/// A guard has stopped: says where, and which process it is.
+#[cfg(feature = "test-hooks")]
+pub(crate) fn stopped(step: u32, guard: u32) {
+    let name = mantle_helper::hider::POINTS.get(step as usize).copied().unwrap_or("nowhere");
+    println!("paused at {name} (process {guard})");
+}
+
+/// A guard has stopped: says where, and which process it is.
+#[cfg(not(feature = "test-hooks"))]
+pub(crate) fn stopped(_step: u32, _guard: u32) {}
 
 /// Whether a test has asked this part of the program to fail.
 #[cfg(feature = "test-hooks")]

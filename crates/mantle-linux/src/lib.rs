@@ -5,7 +5,7 @@
 //! code stands only in the files that make system calls.
 //!
 //! Its nouns: [`LinuxWorld`] is the seam; [`scan`] reads what is connected; a [`uinput::Pad`] is a virtual pad, [`keys::Keys`] a keyboard and a mouse;
-//! the [`coverer`] hides devices by the [`ledger`]; [`lock`] notices a second engine.
+//! [`sight`] reads what a game would see; the [`coverer`] has devices hidden, by a guard or the helper, or holds them; [`lock`] notices a second engine.
 //!
 //! ```no_run
 //! for node in mantle_linux::scan::hidraw_nodes(std::path::Path::new("/sys")) {
@@ -22,18 +22,19 @@ mod hid_pad;
 pub mod hooks;
 mod ioctls;
 pub mod keys;
-pub mod ledger;
 mod listener;
 pub mod lock;
 mod merge;
 mod node;
 mod opener;
 pub mod priority;
-mod readers;
-mod rights;
+mod privileged;
+pub mod readiness;
+pub mod rumble_driver;
 pub mod scan;
 mod shaker;
 mod sheet_file;
+pub mod sight;
 mod sysfs;
 pub mod uhid;
 pub mod uinput;

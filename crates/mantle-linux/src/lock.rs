@@ -55,6 +55,21 @@ impl Taken {
     }
 }
 
+/// Who has the lock, and the connection that tells; none if nobody has.
+fn holder() -> Option<(Other, UnixStream)> {
+    let address = SocketAddr::from_abstract_name(NAME).ok()?;
+    let peer = UnixStream::connect_addr(&address).ok()?;
+    let credentials = rustix::net::sockopt::socket_peercred(&peer).ok();
+    let nobody = Other { pid: 0, uid: 0 };
+    Some((credentials.map_or(nobody, |c| Other { pid: c.pid.as_raw_pid(), uid: c.uid.as_raw() }), peer))
+}
+
+/// Whose engine runs, without taking anything.
+#[must_use]
+pub fn held_by() -> Option<Other> {
+    holder().map(|(other, _)| other)
+}
+
 /// Takes the lock.
 ///
 /// # Errors
@@ -64,10 +79,7 @@ pub fn take() -> Result<Lock, Taken> {
     match UnixListener::bind_addr(&address) {
         Ok(listener) => Ok(Lock { _listener: Some(listener) }),
         Err(error) if error.kind() == std::io::ErrorKind::AddrInUse => {
-            let peer = UnixStream::connect_addr(&address).ok();
-            let credentials = peer.as_ref().and_then(|peer| rustix::net::sockopt::socket_peercred(peer).ok());
-            let nobody = Other { pid: 0, uid: 0 };
-            let by = credentials.map_or(nobody, |c| Other { pid: c.pid.as_raw_pid(), uid: c.uid.as_raw() });
+            let (by, peer) = holder().map_or((Other { pid: 0, uid: 0 }, None), |(by, peer)| (by, Some(peer)));
             Err(Taken { by, peer })
         }
         // Where there are no abstract sockets, nothing can be noticed; that is no reason not to play.

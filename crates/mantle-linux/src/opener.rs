@@ -1,6 +1,7 @@
 //! The opener: gives the engine devices as open descriptors. Only here is a device opened by its path; later this may
 //! be a helper in another process that passes descriptors over a socket.
 
+use crate::privileged;
 use mantle_core::device::{NodeFacts, OsFault};
 use rustix::fd::OwnedFd;
 use rustix::fs::{Mode, OFlags};
@@ -48,7 +49,12 @@ pub fn open(wanted: &Wanted) -> Result<OwnedFd, OsFault> {
         |errno: Errno| OsFault { operation: "open".into(), path: wanted.path.clone(), errno: errno.raw_os_error() };
     let with = |access| rustix::fs::open(&wanted.path, access | OFlags::NONBLOCK | OFlags::CLOEXEC, Mode::empty());
     // Reading is what matters; writing is for what goes back to the device.
-    let fd = with(OFlags::RDWR).or_else(|_| with(OFlags::RDONLY)).map_err(fault)?;
+    let opened = with(OFlags::RDWR).or_else(|_| with(OFlags::RDONLY));
+    let fd = match opened {
+        // What is hidden from this account too is handed out by whoever hides it.
+        Err(Errno::ACCESS) => privileged::open(&wanted.sys).ok_or_else(|| fault(Errno::ACCESS))?,
+        other => other.map_err(fault)?,
+    };
     // A name is given again as soon as it is free: looked at before and after, it was the same thing in between.
     if generation(&wanted.sys) == wanted.generation { Ok(fd) } else { Err(fault(Errno::NODEV)) }
 }
@@ -60,7 +66,11 @@ pub fn open(wanted: &Wanted) -> Result<OwnedFd, OsFault> {
 pub fn open_below(path: &str, device: &Path) -> Result<OwnedFd, OsFault> {
     let fault = |errno: Errno| OsFault { operation: "open".into(), path: path.into(), errno: errno.raw_os_error() };
     let name = Path::new(path).file_name().unwrap_or_default();
-    let fd = rustix::fs::open(path, OFlags::RDWR | OFlags::NONBLOCK | OFlags::CLOEXEC, Mode::empty()).map_err(fault)?;
+    let opened = rustix::fs::open(path, OFlags::RDWR | OFlags::NONBLOCK | OFlags::CLOEXEC, Mode::empty());
+    let fd = match opened {
+        Err(Errno::ACCESS) => privileged::open_event(path, device).ok_or_else(|| fault(Errno::ACCESS))?,
+        other => other.map_err(fault)?,
+    };
     let stands = std::fs::canonicalize(Path::new("/sys/class/input").join(name));
     let device = std::fs::canonicalize(device).unwrap_or_else(|_| device.to_owned());
     if stands.is_ok_and(|stands| stands.starts_with(device)) { Ok(fd) } else { Err(fault(Errno::NODEV)) }

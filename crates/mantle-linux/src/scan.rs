@@ -4,9 +4,9 @@ use crate::connection;
 use crate::driven;
 use crate::sysfs::{attribute, names, usb_port};
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
-use mantle_core::visible::visible;
+use mantle_helper::device::{HidDevice, Uevent, input_nodes};
 use std::fs;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
 /// All nodes that can be sources: hidraw nodes, then input nodes of devices that have no reports.
 #[must_use]
@@ -25,72 +25,46 @@ pub fn hidraw_nodes(sys: &Path) -> Vec<NodeFacts> {
     nodes
 }
 
-fn entry_name(path: &Path) -> String {
-    path.file_name().unwrap_or_default().to_string_lossy().into_owned()
-}
-
-/// What the kernel says of a HID device, a line each.
-struct Uevent<'a>(&'a str);
-
-impl Uevent<'_> {
-    /// A value, with visible signs instead of characters that a terminal would obey.
-    fn field(&self, key: &str) -> String {
-        let value = self.0.lines().find_map(|line| line.strip_prefix(key)?.strip_prefix('='));
-        visible(value.unwrap_or_default()).into_owned()
-    }
-
-    /// Whether a value has brought lines of its own.
-    fn is_forged(&self) -> bool {
-        const KEYS: [&str; 6] = ["DRIVER=", "HID_ID=", "HID_NAME=", "HID_PHYS=", "HID_UNIQ=", "MODALIAS="];
-        let known = |line: &str| KEYS.iter().position(|key| line.starts_with(key));
-        let mut seen = [false; KEYS.len()];
-        self.0.lines().any(|line| match known(line) {
-            Some(at) => std::mem::replace(&mut seen[at], true),
-            None => !line.contains('=') || line.starts_with(' '),
-        })
-    }
-}
-
 /// The physical path of the HID device in this directory.
-fn hid_phys(device: &Path) -> Option<String> {
+pub(crate) fn hid_phys(device: &Path) -> Option<String> {
     let uevent = fs::read_to_string(device.join("uevent")).ok()?;
     Some(Uevent(&uevent).field("HID_PHYS"))
 }
 
+/// What the HID device in this directory is called, and its vendor and product.
+pub(crate) fn hid_name(device: &Path) -> Option<(String, (u16, u16))> {
+    let uevent = fs::read_to_string(device.join("uevent")).ok()?;
+    let uevent = Uevent(&uevent);
+    let ids = uevent.ids().map_or((0, 0), |(_, vendor, product)| (vendor, product));
+    Some((uevent.field("HID_NAME"), ids))
+}
+
 /// Whether the HID device in this directory is a pad of ours, of whichever engine: by its phys, and by the parent that uhid gives it. A
 /// physical device may have the same ids, and a serial number like our addresses; it does not lie there.
-fn is_pad_of_ours(device: &Path, phys: &str) -> bool {
+pub(crate) fn is_pad_of_ours(device: &Path, phys: &str) -> bool {
     let made = device.parent().is_some_and(|parent| parent.ends_with("misc/uhid"));
     made && phys.starts_with(crate::uinput::PHYS_PREFIX)
 }
 
 fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
     let device = fs::canonicalize(entry.join("device")).ok()?;
-    let uevent = fs::read_to_string(device.join("uevent")).ok()?;
-    let uevent = Uevent(&uevent);
-    let field = |key: &str| uevent.field(key);
-    if is_pad_of_ours(&device, &field("HID_PHYS")) {
+    let HidDevice { identity: said, driver, .. } = HidDevice::read(&device)?;
+    if is_pad_of_ours(&device, &said.phys) {
         return None;
     }
     let descriptor = fs::read(device.join("report_descriptor")).ok()?;
-    let id = field("HID_ID");
-    let mut numbers = id.split(':').map(|part| u32::from_str_radix(part, 16).unwrap_or(0));
-    let (bus, vendor, product) = (numbers.next()? as u16, numbers.next()? as u16, numbers.next()? as u16);
-    // A device whose strings have line breaks in them could speak for the kernel: then only where it stands says who it is.
-    let forged = uevent.is_forged();
-    let phys = if forged { entry_name(&device) } else { field("HID_PHYS") };
+    let (bus, phys) = (said.bus, said.phys);
     let interface = phys.rsplit_once("/input").and_then(|(_, n)| n.parse().ok());
-    let bus = Bus(bus);
     let inputs = input_nodes(&device);
     let version = inputs.first().map_or(0, |_| input_version(&device));
     let identity = Identity {
         bus,
-        vendor,
-        product,
+        vendor: said.vendor,
+        product: said.product,
         version,
-        name: field("HID_NAME"),
+        name: said.name,
         system_name: None,
-        uniq: if forged { String::new() } else { field("HID_UNIQ") },
+        uniq: said.uniq,
         port: usb_port(&device).or_else(|| phys_port(bus, &phys)),
         phys,
         interface,
@@ -101,7 +75,7 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
         path: format!("/dev/{name}"),
         identity,
         kind: NodeKind::Reports,
-        driver: Driver::named(&field("DRIVER")),
+        driver: Driver::named(&driver.unwrap_or_default()),
         inputs,
         driven: driven::offered(&device),
         connection: connection::connection(&device, &descriptor),
@@ -123,19 +97,6 @@ fn input_version(device: &Path) -> u16 {
     u16::from_str_radix(text.trim(), 16).unwrap_or(0)
 }
 
-/// The input nodes that the kernel made for a HID device: event nodes first, then joystick nodes.
-#[must_use]
-pub fn input_nodes(device: &Path) -> Vec<String> {
-    let input = device.join("input");
-    let of = |start: &str| -> Vec<String> {
-        let all = names(&input).into_iter().flat_map(|name| names(&input.join(name)));
-        all.filter(|name| name.starts_with(start)).map(|name| format!("/dev/input/{name}")).collect()
-    };
-    let mut nodes = of("event");
-    nodes.extend(of("js"));
-    nodes
-}
-
 /// Input devices of another engine: the phys of each pad of ours that this process has not made.
 #[must_use]
 pub fn foreign_pads(sys: &Path) -> Vec<String> {
@@ -153,32 +114,8 @@ pub fn foreign_pads(sys: &Path) -> Vec<String> {
         .collect()
 }
 
-/// The HID device directory of a node, if it is still the same device.
-#[must_use]
-pub fn same_device(sysfs: &str, identity: &Identity) -> Option<PathBuf> {
-    let device = PathBuf::from(sysfs);
-    let uevent = fs::read_to_string(device.join("uevent")).ok()?;
-    let has = |line: String| uevent.lines().any(|other| other == line);
-    let ids = format!("HID_ID={:04X}:{:08X}:{:08X}", identity.bus.0, identity.vendor, identity.product);
-    (has(ids) && has(format!("HID_PHYS={}", identity.phys)) && has(format!("HID_UNIQ={}", identity.uniq)))
-        .then_some(device)
-}
-
 #[cfg(test)]
 mod tests {
-    #[test]
-    fn strings_of_a_device_neither_rule_the_terminal_nor_speak_for_the_kernel() {
-        let plain =
-            super::Uevent("DRIVER=hid-generic\nHID_ID=0003:1\nHID_NAME=A pad\nHID_PHYS=usb-1/input0\nHID_UNIQ=7\n");
-        assert!(!plain.is_forged());
-        assert_eq!((plain.field("HID_NAME"), plain.field("HID_UNIQ")), ("A pad".into(), "7".into()));
-        let colour = super::Uevent("HID_NAME=\u{1b}[31mpad\u{7}\nHID_PHYS=p\n");
-        assert_eq!(colour.field("HID_NAME"), "\u{241b}[31mpad\u{2407}");
-        let forged = super::Uevent("HID_NAME=pad\nHID_PHYS=other\nHID_UNIQ=stolen\nHID_PHYS=p\nHID_UNIQ=\n");
-        assert!(forged.is_forged());
-        assert!(super::Uevent("HID_NAME=two\nlines\nHID_PHYS=p\n").is_forged());
-    }
-
     use super::*;
 
     /// A tree as the kernel lays it out for a USB device with one interface.
@@ -198,6 +135,7 @@ mod tests {
              HID_PHYS=usb-0000:00:14.0-2.4/input0\nHID_UNIQ=Q7\n",
         )
         .expect("written");
+        std::os::unix::fs::symlink("/sys/bus/hid/drivers/hid-generic", device.join("driver")).expect("linked");
         let class = root.path().join("class/hidraw/hidraw3");
         make(&class);
         std::os::unix::fs::symlink(&device, class.join("device")).expect("linked");
@@ -221,9 +159,6 @@ mod tests {
             (identity.uniq.as_str(), identity.port.as_deref(), identity.interface),
             ("Q7", Some("1-2.4"), Some(0))
         );
-        assert!(same_device(&node.sysfs, identity).is_some());
-        let other = Identity { uniq: "Q8".into(), ..identity.clone() };
-        assert!(same_device(&node.sysfs, &other).is_none());
     }
 
     #[test]

@@ -2,7 +2,8 @@
 
 use crate::opener::Wanted;
 use mantle_core::device::NodeFacts;
-use mantle_core::evdev::EvdevCaps;
+use mantle_core::evdev::{EvdevCaps, event};
+pub(crate) use mantle_helper::device::names;
 use std::fs;
 use std::path::Path;
 
@@ -13,17 +14,6 @@ pub(crate) struct FoundNode {
     pub wanted: Wanted,
     /// What an input node offers.
     pub caps: Option<EvdevCaps>,
-}
-
-/// The names in a directory, by the numbers in them.
-pub(crate) fn names(dir: &Path) -> Vec<String> {
-    let Ok(entries) = fs::read_dir(dir) else { return Vec::new() };
-    let mut names: Vec<String> = entries.flatten().filter_map(|entry| entry.file_name().into_string().ok()).collect();
-    names.sort_by_key(|name| {
-        let digits: String = name.chars().filter(char::is_ascii_digit).collect();
-        (digits.parse::<u32>().unwrap_or(0), name.clone())
-    });
-    names
 }
 
 /// What an attribute of a device says; nothing where it has none.
@@ -49,6 +39,17 @@ pub(crate) fn bits(text: &str) -> Vec<u16> {
         codes.extend((0..64).filter(|bit| bits >> bit & 1 != 0).map(|bit| (word * 64 + bit) as u16));
     }
     codes
+}
+
+/// What an input device offers; the ranges of its axes are not told here.
+pub(crate) fn capabilities(input: &Path) -> EvdevCaps {
+    let mut caps = EvdevCaps::default();
+    for (kind, name) in [(event::KEY, "key"), (event::REL, "rel"), (event::ABS, "abs")] {
+        let codes = bits(&attribute(input, &format!("capabilities/{name}")));
+        caps.codes.extend(codes.into_iter().map(|code| (kind, code)));
+    }
+    caps.properties = bits(&attribute(input, "properties"));
+    caps
 }
 
 #[cfg(test)]

@@ -52,6 +52,7 @@ pub enum UhidEvent {
 pub struct UhidDevice {
     fd: OwnedFd,
     refuses: AtomicBool,
+    silent: AtomicBool,
 }
 
 /// Who a made device is.
@@ -94,7 +95,7 @@ impl UhidDevice {
         }
         out.extend_from_slice(&0u32.to_ne_bytes());
         out.extend_from_slice(descriptor);
-        let device = Self { fd, refuses: AtomicBool::new(false) };
+        let device = Self { fd, refuses: AtomicBool::new(false), silent: AtomicBool::new(false) };
         device.send(&out)?;
         Ok(device)
     }
@@ -113,6 +114,11 @@ impl UhidDevice {
     /// From now on it refuses reports that are set.
     pub fn refuse_sets(&self) {
         self.refuses.store(true, Ordering::Relaxed);
+    }
+
+    /// From now on it does not answer reports that are set: whoever sets one waits until the kernel gives up.
+    pub fn ignore_sets(&self) {
+        self.silent.store(true, Ordering::Relaxed);
     }
 
     /// Sends an input report.
@@ -175,7 +181,9 @@ impl UhidDevice {
                 out.extend_from_slice(&word(4).to_ne_bytes());
                 let refused = if self.refuses.load(Ordering::Relaxed) { EIO } else { 0 };
                 out.extend_from_slice(&refused.to_ne_bytes());
-                self.send(&out)?;
+                if !self.silent.load(Ordering::Relaxed) {
+                    self.send(&out)?;
+                }
                 UhidEvent::Set(buffer[12..12 + size].to_vec())
             }
             other => UhidEvent::Other(other),

@@ -5,7 +5,7 @@ use crate::sysfs::{attribute, names};
 use mantle_core::device::OsFault;
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, event};
 use mantle_core::pad::{
-    AbsInfo as PadAbs, CONTACTS, EFFECTS, Effects, Events, PadAxis, PadModel, PadNode, PadSurface, Rumble,
+    AbsInfo as PadAbs, CONTACTS, EFFECTS, Effects, Envelope, Events, PadAxis, PadModel, PadNode, PadSurface, Rumble,
     RumbleEffect, Sensed,
 };
 use mantle_core::path::PadFault;
@@ -200,7 +200,7 @@ fn make_more(slot: SlotNumber, model: &PadModel, node: &PadNode) -> Result<Owned
     }
     let id = model.identity;
     let who = NodeName {
-        name: &format!("{} {} {}", model.title, slot.number(), node.title),
+        name: &format!("{} {}", model.title_of(slot.number()), node.title),
         phys: &phys_of(slot),
         ids: [id.bus, id.vendor, id.product, id.version],
     };
@@ -231,12 +231,14 @@ impl Pad {
         for PadAxis { info, .. } in &model.axes {
             declare_axis(at, &axis(info.code, info.min, info.max))?;
         }
-        for code in model.hats.iter().flatten() {
-            declare_axis(at, &axis(*code, -1, 1))?;
+        for hat in model.hats.iter().filter(|hat| hat.appears()) {
+            for code in hat.codes {
+                declare_axis(at, &axis(code, -hat.reach, hat.reach))?;
+            }
         }
         let id = model.identity;
         let who = NodeName {
-            name: &format!("{} {}", model.title, slot.number()),
+            name: &model.title_of(slot.number()),
             phys: &phys_of(slot),
             ids: [id.bus, id.vendor, id.product, id.version],
         };
@@ -317,11 +319,16 @@ impl Pad {
         }
         if let Ok(id) = usize::try_from(upload.effect.id) {
             let FfEffect { kind, words, length, delay, .. } = upload.effect;
-            let [strong, weak] = match kind {
-                FF_PERIODIC => RumbleEffect::of_magnitude(words[2] as i16),
-                _ => [words[0], words[1]],
+            let level = |word: u16| RumbleEffect::of_magnitude(word.min(0x7fff) as i16)[0];
+            let ([strong, weak], envelope) = match kind {
+                FF_PERIODIC => {
+                    let envelope =
+                        Envelope { attack: words[5], from: level(words[6]), fade: words[7], to: level(words[8]) };
+                    (RumbleEffect::of_magnitude(words[2] as i16), envelope)
+                }
+                _ => ([words[0], words[1]], Envelope::default()),
             };
-            self.effects.upload(id, RumbleEffect { strong, weak, length, delay });
+            self.effects.upload(id, RumbleEffect { strong, weak, length, delay, envelope });
         }
         upload.retval = 0;
         let _ = ioctls::end_upload(self.fd.as_fd(), upload);

@@ -2,7 +2,7 @@
 
 use crate::hid_pad::{HidPad, PadBack};
 use crate::uinput::Pad;
-use mantle_core::pad::{Events, PadModel, Publisher};
+use mantle_core::pad::{Events, HidForm, PadModel, Publisher};
 use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
@@ -18,15 +18,32 @@ pub enum VirtualPad {
     Hid(HidPad),
 }
 
+/// A common pad that is a device of its own. The driver that lets games shake it is told of such pads when its module comes, which the first
+/// opening of the node may bring about: what was made before that has another driver, and is made once more.
+fn apart(slot: SlotNumber, model: &PadModel) -> Result<HidPad, PadFault> {
+    for _ in 0..2 {
+        let pad = HidPad::create(slot, model, HidForm::Common)?;
+        if pad.can_shake() {
+            return Ok(pad);
+        }
+    }
+    Err(PadFault::NoRumble)
+}
+
 impl VirtualPad {
-    /// Makes the pad of a slot and waits, boundedly, until the system has processed it.
+    /// Makes the pad of a slot and waits, boundedly, until the system has processed it. A common pad that cannot be a device of its own, or
+    /// that games could not shake then, is made of event nodes; it is said why.
     ///
     /// # Errors
     /// [`PadFault`].
-    pub fn create(slot: SlotNumber, model: &PadModel) -> Result<Self, PadFault> {
+    pub fn create(slot: SlotNumber, model: &PadModel) -> Result<(Self, Option<PadFault>), PadFault> {
         match model.publisher {
-            Publisher::Uhid(form) => HidPad::create(slot, model, form).map(Self::Hid),
-            Publisher::Uinput | Publisher::Nobody => Pad::create(slot, model).map(Self::Events),
+            Publisher::Uhid(HidForm::Common) => match apart(slot, model) {
+                Ok(pad) => Ok((Self::Hid(pad), None)),
+                Err(why) => Pad::create(slot, model).map(|pad| (Self::Events(pad), Some(why))),
+            },
+            Publisher::Uhid(form) => HidPad::create(slot, model, form).map(|pad| (Self::Hid(pad), None)),
+            Publisher::Uinput | Publisher::Nobody => Pad::create(slot, model).map(|pad| (Self::Events(pad), None)),
         }
     }
 
@@ -36,15 +53,6 @@ impl VirtualPad {
         match self {
             Self::Events(pad) => &pad.node,
             Self::Hid(pad) => &pad.node,
-        }
-    }
-
-    /// Its nodes that games may have open.
-    #[must_use]
-    pub fn nodes(&self) -> Vec<String> {
-        match self {
-            Self::Events(pad) => vec![pad.node.clone()],
-            Self::Hid(pad) => pad.nodes(),
         }
     }
 

@@ -17,6 +17,8 @@ pub(crate) struct Changes {
     pub sheets: bool,
     /// The person's profiles are others now.
     pub profiles: bool,
+    /// The pads of the person's own are others now.
+    pub pads: bool,
     /// What the person has set once for everything is something else now.
     pub settings: bool,
     /// Whether the person's login session is in front may have changed.
@@ -38,6 +40,7 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
         // A directory may be one that was waited for, or one above it.
         let made = overflow || event.events().contains(inotify::ReadFlags::ISDIR);
         changes.profiles |= made || name.ends_with(".profile.toml");
+        changes.pads |= made || name.ends_with(mantle_files::own_pad::ENDING);
         changes.settings |= made || name == mantle_files::settings::FILE;
         changes.sheets |= made || name.ends_with(".sheet.toml");
         if name.starts_with("hidraw") {

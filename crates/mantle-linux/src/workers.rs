@@ -1,14 +1,20 @@
 //! Everything slow: each kind of work on a thread of its own, results back through one channel.
 
 mod covering;
+mod paths;
+mod power;
 
-use crate::coverer::{CoverPaths, Coverer};
+pub use paths::Paths;
+pub(crate) use power::Supply;
+
+use crate::coverer::Coverer;
 use crate::evdev::{self, Hold, InputNode};
 use crate::keys::Keys;
 use crate::opener::{self, Wanted};
 use crate::priority;
 use crate::scan;
 use crate::sheet_file;
+use crate::sight::{self, SightPaths};
 use crate::sysfs::FoundNode;
 use crate::virtual_pad::VirtualPad;
 use crate::waker::Waker;
@@ -19,65 +25,17 @@ use mantle_core::command::CommandNumber;
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
-use mantle_core::pad::PadModel;
+use mantle_core::pad::{OwnPad, PadModel};
 use mantle_core::path::PadFault;
 use mantle_core::preferences::Preferences;
 use mantle_core::sheet::Sheet;
+use mantle_core::sight::Look;
 use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::Purpose;
-use mantle_files::profile::Keeper;
 use rustix::fd::{AsFd, OwnedFd};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::thread::JoinHandle;
-
-/// Where things are; tests put them elsewhere.
-#[derive(Clone, Debug)]
-pub struct Paths {
-    /// Normally `/sys`.
-    pub sys: PathBuf,
-    /// The slots file; none if there is no home.
-    pub slots: Option<PathBuf>,
-    /// Whether it may be written: not if it could not be read.
-    pub save_slots: bool,
-    /// Where covering is written down.
-    pub cover: CoverPaths,
-    /// Where it is kept what profiles were before; none if there is no home.
-    pub past: Option<PathBuf>,
-    /// The sheets that come with the program: the person's own, beside the slots file, come before them.
-    pub shipped: fn() -> Vec<Sheet>,
-    /// Asks somebody who may give it for real-time priority for a thread of this process, at a level: where the account's limits do
-    /// not allow it.
-    pub raise: fn(u32, u32) -> Result<(), String>,
-}
-
-impl Paths {
-    /// Where the person's own sheets are.
-    #[must_use]
-    pub fn sheets(&self) -> Option<PathBuf> {
-        Some(self.slots.as_deref()?.parent()?.join("sheets"))
-    }
-
-    /// Directories of the person's own in which files are read again when they change.
-    #[must_use]
-    pub fn watched(&self) -> Vec<PathBuf> {
-        let home = self.slots.as_deref().and_then(Path::parent).map(Path::to_owned);
-        [self.sheets(), self.keeper().map(|keeper| keeper.profiles), home].into_iter().flatten().collect()
-    }
-
-    /// Where the settings file is, beside the slots file.
-    #[must_use]
-    pub fn settings(&self) -> Option<PathBuf> {
-        Some(self.slots.as_deref()?.with_file_name(mantle_files::settings::FILE))
-    }
-
-    /// Where the person's profiles are, and what they were before.
-    #[must_use]
-    pub fn keeper(&self) -> Option<Keeper> {
-        let profiles = self.slots.as_deref()?.parent()?.join("profiles");
-        Some(Keeper { profiles, past: self.past.clone()? })
-    }
-}
 
 /// An open node, and what is read of it if it is an input node.
 pub(crate) type Opened = (OwnedFd, Option<Box<InputNode>>);
@@ -100,7 +58,6 @@ impl Job {
 enum PadJob {
     Probe,
     Make(SlotNumber, Arc<PadModel>),
-    FindReaders(SlotNumber, Vec<String>),
     Drop(Box<VirtualPad>),
     MakeKeys(SlotNumber),
     DropKeys(Keys),
@@ -116,9 +73,9 @@ enum CoverJob {
 pub(crate) enum Done {
     Scanned(Vec<FoundNode>),
     Opened(NodeId, Wanted, Result<Opened, OsFault>),
-    Pad(SlotNumber, Result<Box<VirtualPad>, PadFault>),
+    Pad(SlotNumber, Result<(Box<VirtualPad>, Option<PadFault>), PadFault>),
     Probed(Result<(), PadFault>),
-    Readers(SlotNumber, Vec<String>),
+    Looked(Box<Look>),
     Keys(SlotNumber, Result<Keys, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
     /// Sources are held, and through these nodes what nothing uses of them is passed on.
@@ -132,6 +89,8 @@ pub(crate) enum Done {
     /// All sheets that there are now.
     Sheets(Vec<Sheet>, Vec<String>),
     /// All profiles that there are now, and whether some could not be read.
+    /// All pads of the person's own that there are now, and what is wrong in their files.
+    OwnPads(Vec<Arc<OwnPad>>, Vec<String>),
     Profiles(Vec<Arc<Profile>>, Vec<String>),
     /// The settings as they are now, or what is wrong in them.
     Settings(Result<Preferences, Vec<String>>),
@@ -151,12 +110,14 @@ pub(crate) struct Workers {
     scans: Sender<()>,
     jobs: Sender<Job>,
     pads: Sender<PadJob>,
+    looks: Sender<()>,
     covers: Sender<CoverJob>,
     memory: Sender<Memory>,
     pub done: Receiver<Done>,
     results: Sender<Done>,
     bell: Waker,
     raise: fn(u32, u32) -> Result<(), String>,
+    batteries: fn() -> Vec<(String, f32)>,
     threads: Vec<JoinHandle<()>>,
 }
 
@@ -213,25 +174,30 @@ impl Workers {
         let out = reporter.clone();
         let (pads, t2) = worker("pad", &reporter, move |job| match job {
             PadJob::Probe => out.report(Done::Probed(crate::uinput::open().map(drop))),
-            PadJob::Make(slot, model) => out.report(Done::Pad(slot, VirtualPad::create(slot, &model).map(Box::new))),
-            PadJob::FindReaders(slot, nodes) => {
-                out.report(Done::Readers(slot, crate::readers::of(Path::new("/proc"), &nodes)));
+            PadJob::Make(slot, model) => {
+                let made = VirtualPad::create(slot, &model).map(|(pad, instead)| (Box::new(pad), instead));
+                out.report(Done::Pad(slot, made));
             }
             PadJob::Drop(pad) => drop(pad),
             PadJob::MakeKeys(slot) => out.report(Done::Keys(slot, Keys::create(slot))),
             PadJob::DropKeys(keys) => drop(keys),
         });
-        let (out, cover_paths) = (reporter.clone(), paths.cover.clone());
+        let (out, sight) = (reporter.clone(), SightPaths { sys: paths.sys.clone(), ..SightPaths::default() });
+        // Nobody waits for its end: another program's files may take their time.
+        let (looks, _) = worker("sight", &reporter, move |()| {
+            out.report(Done::Looked(Box::new(sight::look(&sight, None))));
+        });
+        let out = reporter.clone();
         let (covers, covers_in) = unbounded();
         let guard = Guard { name: "cover", out: out.clone() };
         let t3 = std::thread::spawn(move || {
             let _guard = guard;
-            covering::cover(Coverer::new(cover_paths), &covers_in, &out);
+            covering::cover(Coverer::default(), &covers_in, &out);
         });
         let (path, may_save) = (paths.slots.clone(), paths.save_slots);
         let out = reporter.clone();
         let (directory, shipped) = (paths.sheets(), paths.shipped);
-        let (keeper, settings) = (paths.keeper(), paths.settings());
+        let (keeper, settings, own_pads) = (paths.keeper(), paths.settings(), paths.own_pads());
         let (memory, t4) = worker("file", &reporter, move |memory: Memory| match (memory, path.as_deref()) {
             (Memory::Slots(remembered), Some(path)) if may_save => {
                 if let Err(why) = save(path, &remembered) {
@@ -261,6 +227,12 @@ impl Workers {
                 let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
                 out.report(Done::Profiles(profiles.into_iter().map(Arc::new).collect(), faults));
             }
+            (Memory::ReadOwnPads, Some(_)) => {
+                let Some(pads) = &own_pads else { return };
+                let (pads, faults) = mantle_files::own_pad::read_directory(pads);
+                let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
+                out.report(Done::OwnPads(pads, faults));
+            }
             (Memory::ReadSettings, Some(_)) => {
                 let Some(settings) = &settings else { return };
                 let (own, faults) = mantle_files::settings::open(settings);
@@ -277,12 +249,14 @@ impl Workers {
             scans,
             jobs,
             pads,
+            looks,
             covers,
             memory,
             done,
             results,
             bell,
             raise: paths.raise,
+            batteries: paths.batteries,
             threads: vec![t0, t1, t2, t3, t4],
         }
     }
@@ -315,15 +289,6 @@ impl Workers {
         self.aside("ask", move |out| {
             let result = crate::writer::inputs(&fd, &wanted.path, &descriptor);
             out.report(Done::Asked(node, wanted, result));
-        });
-    }
-
-    /// Asks batteries for what they say, on a thread of its own: their drivers may ask the devices.
-    pub fn read_power(&self, supplies: Vec<(NodeId, Wanted, String)>) {
-        self.aside("power", move |out| {
-            for (node, wanted, supply) in supplies {
-                out.report(Done::Power(node, wanted, crate::driven::power(Path::new(&supply))));
-            }
         });
     }
 
@@ -360,9 +325,9 @@ impl Workers {
         let _ = self.pads.send(PadJob::Probe);
     }
 
-    /// Finds out which programs have any of these nodes open.
-    pub fn find_readers(&self, slot: SlotNumber, nodes: Vec<String>) {
-        let _ = self.pads.send(PadJob::FindReaders(slot, nodes));
+    /// Looks what a game would see of this machine.
+    pub fn look(&self) {
+        let _ = self.looks.send(());
     }
 
     pub fn drop_pad(&self, pad: Box<VirtualPad>) {
@@ -414,6 +379,10 @@ impl Workers {
         let _ = self.memory.send(Memory::ReadSettings);
     }
 
+    pub fn read_own_pads(&self) {
+        let _ = self.memory.send(Memory::ReadOwnPads);
+    }
+
     pub fn read_profiles(&self) {
         let _ = self.memory.send(Memory::ReadProfiles);
     }
@@ -428,8 +397,9 @@ impl Workers {
 
     /// Lets everything that was begun come to its end: pads go, covers are undone, the slots file is saved.
     pub fn finish(self) {
-        let Self { scans, jobs, pads, covers, memory, done, results, bell, threads, raise: _ } = self;
-        drop((scans, jobs, pads, covers, memory, done, results, bell));
+        let Self { scans, jobs, pads, looks, covers, memory, done, results, bell, threads, raise: _, batteries: _ } =
+            self;
+        drop((scans, jobs, pads, looks, covers, memory, done, results, bell));
         for thread in threads {
             let _ = thread.join();
         }
@@ -461,6 +431,8 @@ enum Memory {
     Profile(CommandNumber, String, String, ProfileAct),
     /// The profiles are read again.
     ReadProfiles,
+    /// The pads of the person's own are read again.
+    ReadOwnPads,
     /// The settings are read again.
     ReadSettings,
     /// Directories are watched.

@@ -406,10 +406,7 @@ impl World for LinuxWorld {
                     pad.set_battery(tenths, charges);
                 }
             }
-            Effect::FindReaders { slot } => {
-                let nodes = self.pads[slot.index()].as_ref().map(|pad| pad.nodes());
-                workers.find_readers(slot, nodes.unwrap_or_default());
-            }
+            Effect::Look => workers.look(),
             Effect::DropPad { slot } => {
                 self.effects_due[slot.index()] = None;
                 self.pending[slot.index()].clear();

@@ -162,10 +162,9 @@ impl World for RecordedWorld {
             Effect::MakeKeys { slot } => {
                 self.ready.push_back(Happening::Keys(now, slot, Ok("keys of the replay".into())));
             }
-            Effect::FindReaders { slot } => self.ready.push_back(Happening::Readers(now, slot, Vec::new())),
             Effect::ProbePads => self.ready.push_back(Happening::Probed(self.now, Ok(()))),
             Effect::MakePad { slot, .. } => {
-                self.ready.push_back(Happening::Pad(now, slot, Ok(format!("simulated pad {}", slot.number()))));
+                self.ready.push_back(Happening::Pad(now, slot, Ok(format!("simulated pad {}", slot.number()).into())));
             }
             Effect::Cover(plan) => self.ready.push_back(Happening::Covered(now, plan.device, Ok(Strength::Hidden))),
             Effect::Send { node, request, purpose, .. } => {
@@ -175,7 +174,9 @@ impl World for RecordedWorld {
                 let done = self.profiles.act(&name, &origin, &act).map(Box::new);
                 self.ready.push_back(Happening::Profile(now, number, done));
             }
-            Effect::SaveSheet(_)
+            // Nobody plays what is only replayed.
+            Effect::Look
+            | Effect::SaveSheet(_)
             | Effect::Close(_)
             | Effect::DropPad { .. }
             | Effect::PadBattery { .. }

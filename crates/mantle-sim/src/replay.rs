@@ -2,7 +2,7 @@
 
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::Events;
-use mantle_core::path::PadFault;
+use mantle_core::path::{MadePad, PadFault};
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Effect, Purpose};
 use mantle_core::time::Micros;
@@ -25,7 +25,7 @@ pub enum Taken {
     /// A node was opened, or refused.
     Opened(Micros, NodeId, Result<(), OsFault>),
     /// A pad was made, or refused.
-    Pad(Micros, SlotNumber, Result<String, PadFault>),
+    Pad(Micros, SlotNumber, Result<MadePad, PadFault>),
     /// The nodes that a slot types through were made, or refused.
     Keys(Micros, SlotNumber, Result<String, PadFault>),
     /// Something was sent, or not.

@@ -1,21 +1,24 @@
 //! A scene at work: what the machine, the devices and the hands do, at their own times.
 
 mod due;
+mod pads;
 mod plugged;
 mod settings;
+mod sight;
 
 use due::Due;
 
 use self::plugged::path_of;
+use self::sight::SimCover;
 use crate::device::SimDevice;
 use crate::profiles::Profiles;
 use crate::waker::{Manner, Waker};
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
-use mantle_core::cover::Strength;
 use mantle_core::device::{NodeId, OsFault};
 use mantle_core::outgoing::{Act, Sent};
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
+use mantle_core::sight::Takes;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Effect;
 use mantle_core::time::Micros;
@@ -47,6 +50,7 @@ const PAD_MAKING: Micros = Micros::millis(40);
 const COVERING: Micros = Micros::millis(60);
 const SENDING: Micros = Micros::millis(4);
 const SAVING: Micros = Micros::millis(2);
+const LOOKING: Micros = Micros::millis(5);
 const READING: Micros = Micros::millis(60);
 
 #[derive(Clone, Debug)]
@@ -86,8 +90,12 @@ pub struct SimWorld {
     mended: Option<Micros>,
     /// From when on it is gone, and until when.
     outage: Range<Micros>,
-    /// Devices that were to be covered, each with its place in the scene.
-    covered: Vec<(mantle_core::device::DeviceId, usize)>,
+    /// Devices that were to be covered.
+    covered: Vec<SimCover>,
+    /// The pads of slots, what they are to a game, and whether they are there.
+    pads: Vec<(SlotNumber, Takes, bool)>,
+    /// The slots whose pads are to be devices of their own.
+    apart: Vec<SlotNumber>,
 }
 
 impl std::fmt::Debug for SimWorld {
@@ -134,6 +142,8 @@ impl SimWorld {
             nodes: Vec::new(),
             current: Vec::new(),
             covered: Vec::new(),
+            pads: Vec::new(),
+            apart: Vec::new(),
             // Asked with every frame that is written, so worked out once.
             outage: scene.machine.uinput_gone_at.map_or(Micros(u64::MAX), micros)
                 ..scene.machine.uinput_mended_at.map_or(Micros(u64::MAX), micros),
@@ -226,17 +236,6 @@ impl SimWorld {
         })
     }
 
-    /// A node that the simulated machine makes for a slot, or why it makes none.
-    fn made(&self, when: Micros, what: &str, slot: SlotNumber) -> Result<String, PadFault> {
-        self.uinput(when).map(|()| format!("simulated {what} {}", slot.number()))
-    }
-
-    /// Whether there is a uinput.
-    fn uinput(&self, when: Micros) -> Result<(), PadFault> {
-        let there = self.mended.is_some_and(|mended| mended <= when) && !self.outage.contains(&when);
-        if there { Ok(()) } else { Err(self.scene.machine.fault()) }
-    }
-
     /// Whether another program has a device for itself.
     fn is_busy(&self, device: usize, when: Micros) -> bool {
         let busy = &self.scene.device[device].busy;
@@ -300,7 +299,10 @@ impl SimWorld {
                 self.ready.push_back(Ready::Other(Happening::Opened(when, node, result)));
             }
             Due::Pad(slot) => {
-                let result = self.made(when, "pad", slot);
+                let result = self.made_pad(when, slot);
+                if let Some((.., made)) = self.pads.iter_mut().find(|(own, ..)| *own == slot) {
+                    *made = result.is_ok();
+                }
                 self.ready.push_back(Ready::Other(Happening::Pad(when, slot, result)));
             }
             Due::Profiles if !self.profiles.read() => {}
@@ -313,22 +315,16 @@ impl SimWorld {
                 sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets() });
                 self.ready.push_back(Ready::Other(Happening::Sheets(when, sheets, faults)));
             }
-            Due::Readers(slot) => {
-                let games = self.scene.machine.games.clone();
-                self.ready.push_back(Ready::Other(Happening::Readers(when, slot, games)));
+            Due::Look => {
+                let look = Box::new(self.look(when));
+                self.ready.push_back(Ready::Other(Happening::Looked(when, look)));
             }
             Due::Keys(slot) => {
                 let result = self.made(when, "keys", slot);
                 self.ready.push_back(Ready::Other(Happening::Keys(when, slot, result)));
             }
             Due::Covered(device) => {
-                let index = self.covered.iter().find(|(id, _)| *id == device).map(|(_, index)| *index);
-                let own = index.and_then(|index| self.scene.device[index].cover.as_deref());
-                let result = match own.unwrap_or(&self.scene.machine.cover) {
-                    "hidden" => Ok(Strength::Hidden),
-                    "held" => Ok(Strength::Held),
-                    _ => Err(OsFault { operation: "open".into(), path: "its input node".into(), errno: 13 }),
-                };
+                let result = self.cover(device, when);
                 self.ready.push_back(Ready::Other(Happening::Covered(when, device, result)));
             }
             Due::Sent { node, request, purpose, act } => {
@@ -462,18 +458,22 @@ impl World for SimWorld {
     fn start(&mut self, effect: Effect) {
         match effect {
             Effect::Open(node) => self.soon(OPENING, Due::Opened(node)),
-            Effect::MakePad { slot, .. } => self.soon(PAD_MAKING, Due::Pad(slot)),
+            Effect::MakePad { slot, model } => {
+                self.remember_way(slot, &model);
+                self.remember_pad(slot, &model);
+                self.soon(PAD_MAKING, Due::Pad(slot));
+            }
             Effect::ProbePads => self.soon(PAD_MAKING, Due::Probe),
-            Effect::FindReaders { slot } => self.soon(OPENING, Due::Readers(slot)),
+            Effect::Look => self.soon(LOOKING, Due::Look),
             Effect::MakeKeys { slot } => self.soon(PAD_MAKING, Due::Keys(slot)),
             Effect::Send { node, request, purpose, act } => {
                 self.soon(SENDING, Due::Sent { node, request, purpose, act })
             }
             Effect::Cover(plan) => {
-                self.covered.retain(|(device, _)| *device != plan.device);
+                self.covered.retain(|own| own.device != plan.device);
                 let node = plan.interfaces.first().map(|interface| interface.node.as_str());
                 let index = self.present.iter().position(|one| one.nodes.iter().any(|id| node == Some(&path_of(*id))));
-                self.covered.extend(index.map(|index| (plan.device, index)));
+                self.covered.extend(index.map(|index| SimCover { device: plan.device, index, strength: None }));
                 self.soon(COVERING, Due::Covered(plan.device));
             }
             Effect::Profile { number, name, origin, act } => {
@@ -484,14 +484,14 @@ impl World for SimWorld {
                     self.soon(SAVING, Due::Faults);
                 }
             }
+            Effect::Uncover(device) => self.covered.retain(|own| own.device != device),
+            Effect::DropPad { slot } => self.pads.retain(|(own, ..)| *own != slot),
             // In the simulation a sheet is kept until the end only.
             Effect::SaveSheet(_)
             | Effect::Close(_)
-            | Effect::DropPad { .. }
             | Effect::PadBattery { .. }
             | Effect::DropKeys { .. }
             | Effect::Type { .. }
-            | Effect::Uncover(_)
             | Effect::Remember(_) => {}
         }
     }

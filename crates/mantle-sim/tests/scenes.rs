@@ -273,13 +273,25 @@ fn full_snapshot_of(device: &str, kind: &str) {
     let mailbox = mantle_engine::Mailbox::new(|| {});
     let mut publisher = mantle_engine::Publisher::new(mailbox, mantle_talk::Header::default());
     let (slot, shelf) = (SlotNumber::new(1), Some((0, 0)));
-    let watch = mantle_talk::Watch { slot, journal: true, reports: true, device: None, keyboards: false, shelf };
-    publisher.handle_watch(mantle_talk::Asker::default(), watch);
-    let snapshot = publisher.snapshot(Micros::seconds(3), &table);
-    assert_eq!((snapshot.slots.len(), snapshot.devices.len()), (8, 16));
-    let size = serde_json::to_vec(&snapshot).expect("plain values").len();
-    assert!(size <= mantle_talk::SNAPSHOT_BYTES, "{size} bytes");
-    let back: mantle_talk::Snapshot =
-        serde_json::from_slice(&serde_json::to_vec(&snapshot).expect("plain")).expect("read back");
-    assert_eq!(back, snapshot);
+    // A screen asks for the reports, or for what a game sees: those are two views.
+    for sight in [false, true] {
+        let watch = mantle_talk::Watch {
+            slot,
+            journal: true,
+            reports: !sight,
+            device: None,
+            keyboards: false,
+            sight,
+            shelf: shelf.filter(|_| !sight),
+        };
+        publisher.handle_watch(mantle_talk::Asker::default(), watch);
+        let snapshot = publisher.snapshot(Micros::seconds(3), &table);
+        assert_eq!((snapshot.slots.len(), snapshot.devices.len()), (8, 16));
+        assert_eq!(snapshot.sight.as_ref().map(|view| view.rows.len()), sight.then_some(24), "devices and pads");
+        let size = serde_json::to_vec(&snapshot).expect("plain values").len();
+        assert!(size <= mantle_talk::SNAPSHOT_BYTES, "{size} bytes");
+        let back: mantle_talk::Snapshot =
+            serde_json::from_slice(&serde_json::to_vec(&snapshot).expect("plain")).expect("read back");
+        assert_eq!(back, snapshot);
+    }
 }

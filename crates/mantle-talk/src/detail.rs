@@ -8,6 +8,7 @@ use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::finding::Field;
 use mantle_core::measure::SpreadView;
 use mantle_core::pad::{PadKind, PadTarget};
+use mantle_core::sight::Verdict;
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -56,6 +57,10 @@ pub struct SlotDetail {
     pub before_feel: Vec<f32>,
     /// What the system calls the pad.
     pub pad_node: String,
+    /// By which way it is made, in words; empty where there is none.
+    pub made: String,
+    /// Whether it was to be a device of its own, and is none.
+    pub not_apart: bool,
     /// Which programs had its pad open when that was asked last; none as long as it is not known.
     pub readers: Option<Vec<String>>,
     /// What it types beside the pad; none if it types nothing.
@@ -76,10 +81,10 @@ pub struct SlotDetail {
     pub game_lamps: String,
     /// Whether any of its devices has motors, and lamps, that are known.
     pub shows: (bool, bool),
-    /// What a game would list.
-    pub games: Vec<GameRow>,
-    /// Which of our pads a game finds this one to be, from 1.
-    pub game_number: u8,
+    /// What a game sees of it.
+    pub verdict: Verdict,
+    /// Which of all that it plays with a game finds its pad to be, from 1.
+    pub game_number: u16,
 }
 
 /// A device, or one part of it, closely.
@@ -379,6 +384,12 @@ pub struct OptionsView {
     /// Milliseconds that a press lasts at least.
     #[serde(skip_serializing_if = "is_usual")]
     pub shortest: u16,
+    /// Pressed so many times a second while it is held, in tenths; 0 for once.
+    #[serde(skip_serializing_if = "is_usual")]
+    pub again: u16,
+    /// How many presses each press plays in a row, and whether their lengths are the usual ones; 0 for none.
+    #[serde(skip_serializing_if = "is_usual")]
+    pub row: (u8, bool),
     /// Below this share of its travel it gives nothing, in thousandths.
     #[serde(skip_serializing_if = "is_usual")]
     pub threshold: u16,
@@ -431,6 +442,8 @@ impl Default for OptionsView {
             ramp: 0,
             toggle: false,
             shortest: 0,
+            again: 0,
+            row: (0, false),
             threshold: 0,
             tap: 0,
             reach: None,
@@ -464,17 +477,4 @@ impl Default for WideView {
         let pace = mantle_core::keys::Pace::default();
         Self { opposite_last: false, turn: [0; 2], speed: pace.speed as u16, wheel: (pace.wheel * 10.0) as u16 }
     }
-}
-
-/// Something that a game would list.
-#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub struct GameRow {
-    /// Its name.
-    pub name: String,
-    /// Whose it is.
-    pub whose: String,
-    /// What becomes of it in a game.
-    pub verdict: String,
-    /// Whether that is as it should be.
-    pub fine: bool,
 }

@@ -24,8 +24,8 @@ mod shelf;
 
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{
-    AxisTrialView, BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, GameRow, HelpView, KeysView,
-    NodeRow, OptionsView, SlotDetail, StickTrialView, TrialView, WideView,
+    AxisTrialView, BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, HelpView, KeysView, NodeRow,
+    OptionsView, SlotDetail, StickTrialView, TrialView, WideView,
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
@@ -48,6 +48,7 @@ pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
 pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::seating::MemberId;
 pub use mantle_core::session::Counter;
+pub use mantle_core::sight::{Holder, ListedDevice, ProgramRow, RowStanding, SightView, Verdict};
 pub use mantle_core::slot::{Feedback, LampChoice};
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
@@ -60,7 +61,7 @@ pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 use serde::{Deserialize, Serialize};
 
 /// The form of these values; raised when it changes.
-pub const VERSION: u32 = 4;
+pub const VERSION: u32 = 5;
 /// A snapshot's size, serialised, stays under this.
 pub const SNAPSHOT_BYTES: usize = 64 * 1024;
 
@@ -113,6 +114,8 @@ pub struct Snapshot {
     pub recording: Option<RecordingView>,
     /// The profiles more closely, if the screen asked for that.
     pub shelf: Option<Box<ProfilesView>>,
+    /// What a game would see of this machine, if the screen asked for that and somebody has looked.
+    pub sight: Option<Box<SightView>>,
 }
 
 /// A recording, as the screen sees it.

@@ -20,6 +20,8 @@ pub struct Watch {
     pub reports: bool,
     /// Those of keyboards as well: what is typed is kept, for as long as this is so.
     pub keyboards: bool,
+    /// What a game would see of this machine.
+    pub sight: bool,
     /// The profiles, and how two of them, by their places, differ.
     pub shelf: Option<(u16, u16)>,
 }

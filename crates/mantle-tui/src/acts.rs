@@ -202,11 +202,21 @@ impl App {
     fn step_in_list(&mut self, down: bool) {
         match (self.view, self.stage) {
             (View::Stage, Stage::Bindings | Stage::Pad) => self.step_target(down),
+            (View::Stage, Stage::Games) => self.step_listed(down),
             (View::Stage, Stage::Feel) => self.handle_feel(if down { FeelKey::Next } else { FeelKey::Before }),
             // Where all controls are seen, there is nothing to go through but the slots.
             (View::Stage, Stage::Controls) if self.seen.step(down) => {}
             _ => self.step(if down { 1 } else { -1 }),
         }
+    }
+
+    /// The next line of what a game sees.
+    fn step_listed(&mut self, down: bool) {
+        let lines = self.snapshot.sight.as_deref().map_or(0, crate::panel::games::lines_of);
+        self.listed = match down {
+            true => (self.listed + 1).min(lines.saturating_sub(1)),
+            false => self.listed.min(lines).saturating_sub(1),
+        };
     }
 
     fn step(&mut self, by: i32) {
@@ -273,7 +283,7 @@ impl App {
         let row = self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot);
         let now = row.map(|row| row.profile.as_str());
         let profile = self.snapshot.profiles.iter().position(|name| Some(name.as_str()) == now).unwrap_or(0);
-        let kind = row.map_or(device.kind, |row| row.kind);
+        let kind = row.map_or(&device.kind, |row| &row.kind).clone();
         let choose = Choose { profile, kind, kinds: device.kinds.clone(), ..Choose::new(chosen(device), slot) };
         self.mode = Mode::Choose(choose);
     }

@@ -87,17 +87,17 @@ impl App {
 
     /// Another kind of pad is chosen for the seen slot.
     pub(crate) fn begin_kind(&mut self) {
-        let Some((slot, kind)) = self.slot_row().map(|row| (row.number, row.kind)) else {
+        let Some((slot, kind)) = self.slot_row().map(|row| (row.number, row.kind.clone())) else {
             self.message = Some("a slot has a kind of pad: place the device first (p)".into());
             return;
         };
         // Several devices of one player have together what each of them has.
         let own = self.snapshot.devices.iter().filter(|device| device.slot == Some(slot)).map(|device| &device.kinds);
         let both = |all: Vec<PadKind>, more: &Vec<PadKind>| {
-            all.iter().zip(more).map(|(one, two)| one.with(*two)).collect::<Vec<_>>()
+            all.iter().zip(more).map(|(one, two)| one.with(two)).collect::<Vec<_>>()
         };
-        let kinds = own.cloned().reduce(|all, more| both(all, &more)).unwrap_or_else(|| vec![kind]);
-        self.command(Command::FindReaders { slot }, Then::Nothing);
+        let kinds = own.cloned().reduce(|all, more| both(all, &more)).unwrap_or_else(|| vec![kind.clone()]);
+        self.command(Command::Look, Then::Nothing);
         self.mode = Mode::Kind(KindChoice { slot, kind, kinds });
     }
 }

@@ -74,6 +74,8 @@ pub struct App {
     pub(crate) keyboards: bool,
     pub(crate) hand: Option<InHand>,
     pub(crate) frozen: Option<Frozen>,
+    /// What is chosen in the list of what a game sees.
+    pub(crate) listed: usize,
     /// Which controls the Controls view shows.
     pub(crate) seen: Seen,
     pub(crate) clicks: Vec<(Rect, Click)>,
@@ -117,6 +119,7 @@ impl App {
             keyboards: false,
             hand: None,
             frozen: None,
+            listed: 0,
             seen: Seen::default(),
             clicks: Vec::new(),
             back: 0,
@@ -199,6 +202,7 @@ impl App {
             None => {}
         }
         watch.reports = self.stage == Stage::Reports;
+        watch.sight = self.stage == Stage::Games;
         watch.shelf = (self.view == View::Profiles).then(|| {
             let (chosen, against) = self.shelf_places();
             (chosen as u16, against as u16)
@@ -347,6 +351,7 @@ impl App {
             listening: self.listening().is_some(),
             asked: asked.as_deref(),
             calibrating: self.calibrating().is_some(),
+            listed: self.listed,
             seen: self.seen.of(self.row),
             clicks: &mut clicks,
         };

@@ -35,6 +35,9 @@ impl App {
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Profile(at)))) if self.mode.is_view() => {
                 self.choose_profile(at);
             }
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Listed(at)))) if self.mode.is_view() => {
+                self.listed = at;
+            }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Knob(knob)))) => {
                 if let Some(slot) = self.felt_slot() {
                     self.choose_knob(slot, self.shaped, knob);

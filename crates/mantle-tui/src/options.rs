@@ -17,6 +17,10 @@ pub enum Choice {
     Toggle,
     /// How long a press lasts at least.
     Shortest,
+    /// How often a second it is pressed while it is held.
+    Again,
+    /// How many presses each press plays.
+    Row,
     /// Below which share it gives nothing.
     Threshold,
     /// Whether it counts only as a tap.
@@ -56,7 +60,7 @@ const REGIONS: [(&str, [u16; 4]); 7] = [
 
 impl Choice {
     /// All of them, in the order in which they are listed.
-    const ALL: [Self; 18] = [
+    const ALL: [Self; 20] = [
         Self::Inverted,
         Self::Press,
         Self::Sensitivity,
@@ -64,6 +68,8 @@ impl Choice {
         Self::Ramp,
         Self::Toggle,
         Self::Shortest,
+        Self::Again,
+        Self::Row,
         Self::Tap,
         Self::Region,
         Self::Reach,
@@ -94,8 +100,9 @@ impl Choice {
             Self::Speed => !draws && target.name().starts_with("mouse ") && target.travels(),
             Self::Wheel => !draws && target.name().starts_with("wheel "),
             Self::Press | Self::Ramp | Self::Toggle | Self::Shortest => !draws,
+            Self::Again | Self::Row => !draws && own.tap == 0 || own.again != 0 || own.row.0 != 0,
             Self::Threshold => own.travels && !counts && !(draws && place) || own.threshold != 0,
-            Self::Tap => !own.travels || own.tap != 0,
+            Self::Tap => !own.travels && own.again == 0 && own.row.0 == 0 || own.tap != 0,
             Self::Region => !own.travels && own.surface || own.region.is_some(),
             Self::Reach => counts && !draws || draws && !counts || own.reach.is_some(),
             Self::Spring => counts && !draws || own.spring.is_some(),
@@ -112,6 +119,8 @@ impl Choice {
             Self::Ramp => "ramp",
             Self::Toggle => "toggle",
             Self::Shortest => "shortest",
+            Self::Again => "again",
+            Self::Row => "row",
             Self::Threshold => "threshold",
             Self::Tap => "tap",
             Self::Region => "region",
@@ -138,6 +147,13 @@ impl Choice {
             Self::Ramp => millis(own.ramp),
             Self::Toggle => yes(own.toggle),
             Self::Shortest => millis(own.shortest),
+            Self::Again if own.again == 0 => "no: held".into(),
+            Self::Again => format!("{} a second", f32::from(own.again) / 10.0),
+            Self::Row => match own.row {
+                (0, _) => "no".into(),
+                (presses, true) => format!("{presses} presses"),
+                (presses, false) => format!("{presses}, as in the file"),
+            },
             Self::Threshold if own.threshold == 0 => "off".into(),
             Self::Threshold => format!("{:.1} %", f32::from(own.threshold) / 10.0),
             Self::Tap if own.tap == 0 => "no".into(),
@@ -192,6 +208,15 @@ impl Choice {
             Self::Sensitivity => OptionChange::Sensitivity(by(own.sensitivity, 50, 50, 20_000)),
             Self::Ramp => OptionChange::Ramp(by(own.ramp, 40, 0, 10_000)),
             Self::Shortest => OptionChange::Shortest(by(own.shortest, 20, 0, 10_000)),
+            Self::Again if own.again == 0 && up => OptionChange::Again(50),
+            Self::Again => OptionChange::Again(by(own.again, 10, 0, 300)),
+            // One press is what is played without a row.
+            Self::Row => OptionChange::Row(match (own.row.0, up) {
+                (0 | 1, true) => 2,
+                (0..=2, false) => 0,
+                (presses, true) => (presses + 1).min(16),
+                (presses, false) => presses - 1,
+            }),
             Self::Threshold => OptionChange::Threshold(by(own.threshold, 5, 0, 900)),
             Self::Tap => OptionChange::Tap(by(own.tap, 50, 0, 2_000)),
             Self::Region => {
@@ -271,6 +296,10 @@ pub(crate) fn applied(mut own: OptionsView, which: OptionChange) -> OptionsView 
         OptionChange::Sensitivity(times) => own.sensitivity = times,
         OptionChange::Ramp(millis) => own.ramp = millis,
         OptionChange::Shortest(millis) => own.shortest = millis,
+        OptionChange::Again(0) => own.again = 0,
+        OptionChange::Again(tenths) => (own.again, own.row, own.tap) = (tenths, (0, false), 0),
+        OptionChange::Row(0) => own.row = (0, false),
+        OptionChange::Row(presses) => (own.row, own.again, own.tap) = ((presses, true), 0, 0),
         OptionChange::Threshold(least) => own.threshold = least,
         OptionChange::Tap(millis) => own.tap = millis,
         OptionChange::Region(edges) => own.region = edges,

@@ -23,6 +23,8 @@ pub enum Click {
     Knob(Knob),
     /// Choose this profile, by its place.
     Profile(usize),
+    /// Choose this line of what a game sees.
+    Listed(usize),
     /// As the key.
     Key(Intent),
     /// A control of the device in hand.

@@ -46,7 +46,7 @@ impl Strip {
         let before = std::mem::replace(&mut self.snapshot, snapshot);
         let seen = |snapshot: &Snapshot| {
             let row = snapshot.slots.iter().find(|row| row.number == self.slot)?;
-            Some((row.names.clone(), row.pad, row.kind, row.sentence.clone(), row.is_live()))
+            Some((row.names.clone(), row.pad, row.kind.clone(), row.sentence.clone(), row.is_live()))
         };
         seen(&before) != seen(&self.snapshot)
     }
@@ -90,7 +90,7 @@ fn slot(ui: &mut Ui<'_>, area: Rect, row: &SlotRow) {
         if below.width >= shape.size.0 && below.height >= shape.size.1 {
             let middle = (below.width - shape.size.0) / 2;
             let at = Rect { x: below.x + middle, width: shape.size.0, ..below };
-            return pad_picture::draw(ui, at, (row.kind, &row.pad), &shape, None);
+            return pad_picture::draw(ui, at, (&row.kind, &row.pad), &shape, None);
         }
     }
     small(ui, Rect { y: area.y + 1, height: area.height - 1, ..below }, row);

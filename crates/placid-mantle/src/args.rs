@@ -1,6 +1,8 @@
 //! The command line.
 
-use crate::profile_args::ProfileVerb;
+use crate::profile_args::{PadVerb, ProfileVerb};
+use crate::recording_args::{GetArgs, RecordArgs, ReplayArgs, SendArgs};
+use crate::screen_args::ScreenArgs;
 use clap::{Args, Parser, Subcommand};
 use std::path::PathBuf;
 
@@ -43,6 +45,15 @@ pub enum Verb {
         #[arg(long)]
         json: bool,
     },
+    /// Say what a game would see of this machine, node by node, and who has what open
+    Sight {
+        /// One JSON object, for scripts
+        #[arg(long)]
+        json: bool,
+        /// Look closely into this running program, by the number of its process
+        #[arg(long, value_name = "PID")]
+        process: Option<u32>,
+    },
     /// Have a device play in a slot of the running engine
     Place(PlaceArgs),
     /// Lend a device a slot whose own device is away; it is given back by itself
@@ -57,6 +68,17 @@ pub enum Verb {
     Find {
         /// The device: its name, or a part of it that no other one has
         device: String,
+    },
+    /// What a slot is to games: another kind of pad
+    Kind {
+        /// The slot, 1 to 8
+        #[arg(long)]
+        slot: u8,
+        /// `common pad`, `flight stick`, `motion pad`, `keys`, or the name of a pad of your own
+        kind: String,
+        /// A common pad as a device of its own: a browser lists several of those
+        #[arg(long)]
+        apart: bool,
     },
     /// How strongly the devices of a slot rumble
     Rumble {
@@ -170,8 +192,20 @@ pub enum Verb {
         #[arg(long)]
         json: bool,
     },
+    /// What of this machine stands in the way of play, and what mends it
+    Readiness {
+        /// As JSON, for scripts
+        #[arg(long)]
+        json: bool,
+        /// Ask about each that can be mended from here, and do it (as root)
+        #[arg(long, conflicts_with = "json")]
+        fix: bool,
+    },
     /// Let an ordinary account make pads and read controllers: print the udev rule, and install it as root
     Setup(SetupArgs),
+    /// Hide devices for a run as root, and give them back when it is gone; started by it alone
+    #[command(hide = true)]
+    Guard,
     /// Undo all covering that a run has left behind
     Uncover {
         /// Every device (there is no other choice yet)
@@ -186,27 +220,22 @@ pub enum Verb {
         #[command(subcommand)]
         act: ProfileVerb,
     },
+    /// Pads of your own: listed, made to begin with, checked
+    Pad {
+        /// What to do
+        #[command(subcommand)]
+        act: PadVerb,
+    },
     /// Draw the layout card of a profile on a device, as SVG and PDF: what the game prints, and where that is
     Card(DrawArgs),
     /// Draw the response curves of a profile, as SVG and PDF
     Curves(DrawArgs),
     /// Print the mapping line by which the common game library knows our pads
     Mapping,
-    /// Put sheets, profiles and cards into one file, to pass on
+    /// Put sheets, profiles, pad files and cards into one file, to pass on
     Pack(PackArgs),
     /// Say what is in such a file, and take it out
     Unpack(UnpackArgs),
-}
-
-/// How the screen is drawn.
-#[derive(Args, Debug, Clone, Copy)]
-pub struct ScreenArgs {
-    /// Draw with ASCII characters only
-    #[arg(long)]
-    pub ascii: bool,
-    /// Draw only from snapshots that were written out and read back
-    #[arg(long, hide = true)]
-    pub piped: bool,
 }
 
 /// Arguments of `demo`.
@@ -301,94 +330,6 @@ pub struct PlaceArgs {
     pub profile: String,
 }
 
-/// Arguments of `record`.
-#[derive(Args, Debug)]
-pub struct RecordArgs {
-    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or a part of its name
-    pub device: String,
-    /// The file, which must not be there yet
-    pub file: PathBuf,
-    /// End after so many seconds
-    #[arg(long = "for", value_name = "SECONDS")]
-    pub seconds: Option<f64>,
-    /// The largest size of a file
-    #[arg(long, value_name = "MIB", default_value_t = 64, value_parser = clap::value_parser!(u64).range(1..=4096))]
-    pub most: u64,
-    /// Go on in another file when one is full
-    #[arg(long)]
-    pub rotate: bool,
-    /// Write the serial number and the physical path, which can be an address, as well
-    #[arg(long)]
-    pub serial: bool,
-    /// Record a keyboard, and so what is typed
-    #[arg(long)]
-    pub keyboard: bool,
-}
-
-/// Arguments of `send`.
-#[derive(Args, Debug)]
-pub struct SendArgs {
-    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or a part of its name
-    pub device: String,
-    /// Which kind of report
-    pub kind: SendKind,
-    /// Its bytes in hex, the report id first, 00 where reports have none
-    #[arg(required_unless_present = "set", conflicts_with = "set")]
-    pub bytes: Vec<String>,
-    /// Make the report of its fields instead: USAGE by its name or as PAGE:ID in hex, everything else at rest
-    #[arg(long, value_name = "USAGE=VALUE", num_args = 1..)]
-    pub set: Vec<String>,
-    /// The report's id, where more than one has such fields
-    #[arg(long, value_name = "ID", requires = "set")]
-    pub report: Option<u8>,
-}
-
-/// Kinds of report that are sent.
-#[derive(clap::ValueEnum, Clone, Copy, PartialEq, Eq, Debug)]
-pub enum SendKind {
-    /// An output report
-    Output,
-    /// A feature report
-    Feature,
-}
-
-/// Arguments of `get`.
-#[derive(Args, Debug)]
-pub struct GetArgs {
-    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or a part of its name
-    pub device: String,
-    /// The report's id, 0 where reports have none
-    pub report: u8,
-    /// Its fields as well, a line each
-    #[arg(long)]
-    pub fields: bool,
-}
-
-/// Arguments of `replay`.
-#[derive(Args, Debug)]
-pub struct ReplayArgs {
-    /// The recording
-    pub file: PathBuf,
-    /// No screen: print one line for each frame that a pad would send, as fast as the machine can
-    #[arg(long)]
-    pub headless: bool,
-    /// End after so many seconds of it
-    #[arg(long = "for", value_name = "SECONDS", requires = "headless")]
-    pub seconds: Option<f64>,
-    /// Times as fast: 1 for its own times
-    #[arg(long, value_name = "TIMES", default_value_t = 1.0)]
-    pub speed: f64,
-    /// Over and over
-    #[arg(long = "loop")]
-    pub looped: bool,
-    /// Wait before the first report; `.` sends the next one
-    #[arg(long, conflicts_with = "headless")]
-    pub step: bool,
-    /// How the screen is drawn.
-    #[command(flatten)]
-    pub screen: ScreenArgs,
-}
-
 /// Arguments of `inspect`.
 #[derive(Args, Debug)]
 pub struct InspectArgs {
@@ -451,11 +392,14 @@ pub struct SetupArgs {
     /// Devices to be readable, each as VENDOR:PRODUCT in hex; those that sit in a slot are added by themselves
     #[arg(value_name = "VENDOR:PRODUCT")]
     pub devices: Vec<String>,
+    /// Install the helper too: it hides devices that are played from games, for whoever sits at this machine
+    #[arg(long)]
+    pub helper: bool,
     /// Only print, also as root
     #[arg(long)]
     pub print: bool,
-    /// Take the installed rule away again
-    #[arg(long, conflicts_with_all = ["print", "devices"])]
+    /// Take the installed rule, and the helper, away again
+    #[arg(long, conflicts_with_all = ["print", "devices", "helper"])]
     pub undo: bool,
     /// Where rules are installed
     #[arg(long, hide = true, default_value = "/etc/udev/rules.d")]

@@ -6,8 +6,8 @@ use crate::say::{say, say_error};
 use mantle_engine::{Comes, Mailbox};
 use mantle_link::{Attached, LinkFault, Place, attach};
 use mantle_talk::{
-    Answer, Command, CommandNumber, DeviceRow, Feedback, LampChoice, Mark, Order, Sentence, SlotNumber, SlotRow,
-    Snapshot, Stage, StageState, Wish,
+    Answer, Command, CommandNumber, DeviceRow, Feedback, LampChoice, Mark, Order, PadKind, Sentence, SlotNumber,
+    SlotRow, Snapshot, Stage, StageState, Wish,
 };
 use serde::Serialize;
 use std::sync::Arc;
@@ -18,7 +18,7 @@ use std::time::{Duration, Instant};
 const PATIENCE: Duration = Duration::from_secs(5);
 
 /// A running engine that is asked something.
-struct Asked {
+pub(crate) struct Asked {
     attached: Attached,
     mailbox: Mailbox,
     news: Receiver<Option<String>>,
@@ -47,8 +47,19 @@ impl Asked {
         }
     }
 
+    /// The engine of this account; none, and nothing said, if there is none that could be asked.
+    pub(crate) fn quietly() -> Option<Self> {
+        Place::of_this_account().ok()?.holder()?;
+        Self::engine().ok()
+    }
+
+    /// Gives an order that nobody waits for.
+    pub(crate) fn order(&self, wish: Wish) {
+        self.attached.give(Order::unanswered(wish));
+    }
+
     /// The first snapshot of which something is to be had.
-    fn wait<T>(&self, mut what: impl FnMut(&Snapshot) -> Option<T>) -> Result<T, Exit> {
+    pub(crate) fn wait<T>(&self, mut what: impl FnMut(&Snapshot) -> Option<T>) -> Result<T, Exit> {
         let until = Instant::now() + PATIENCE;
         loop {
             if let Some(found) = self.mailbox.take().and_then(|snapshot| what(&snapshot)) {
@@ -176,6 +187,39 @@ fn feedback(number: u8, change: impl FnOnce(&mut Feedback)) -> Exit {
     either(asked())
 }
 
+/// `kind`: by its name, as the slot's devices suit it.
+pub fn kind(number: u8, name: &str, apart: bool) -> Exit {
+    let asked = || {
+        let (slot, engine) = (slot(number)?, Asked::engine()?);
+        let snapshot = engine.snapshot()?;
+        if !snapshot.slots.iter().any(|row| row.number == slot) {
+            return Err(refuse(format!("{slot} is empty")));
+        }
+        // What several devices of one player have together.
+        let own = snapshot.devices.iter().filter(|device| device.slot == Some(slot)).map(|device| device.kinds.clone());
+        let both = |all: Vec<PadKind>, more: Vec<PadKind>| {
+            all.iter().zip(&more).map(|(one, two)| one.with(two)).collect::<Vec<_>>()
+        };
+        let kinds = own.reduce(both).unwrap_or_else(|| PadKind::offers(Default::default()).to_vec());
+        let found = kinds.iter().find(|kind| kind.name().eq_ignore_ascii_case(name.trim()));
+        let found = found.cloned().ok_or_else(|| {
+            let all: Vec<&str> = kinds.iter().map(PadKind::name).collect();
+            refuse(format!("there is no kind of pad named {name}; there are: {}", all.join(", ")))
+        })?;
+        let kind = match (found.set_apart(), apart) {
+            (Some(kind), true) => kind,
+            (None, true) => {
+                return Err(refuse(format!(
+                    "a {name} cannot be a device of its own beside what it is: only a common pad can"
+                )));
+            }
+            (_, false) => found,
+        };
+        engine.command(Command::Kind { slot, kind })
+    };
+    either(asked())
+}
+
 /// `rumble`.
 pub fn rumble(number: u8, percent: u8) -> Exit {
     feedback(number, |feedback| feedback.rumble = percent)
@@ -207,7 +251,7 @@ pub fn untie(name: &str, number: u8) -> Exit {
             refuse(format!("no device of {slot} is named {name}; there are: {}", row.names.join(", ")))
         })?;
         let free = SlotNumber::all().find(|slot| !snapshot.slots.iter().any(|row| row.number == *slot));
-        let back = free.map(|free| (free, row.kind, mantle_core::table::PLAIN.to_owned()));
+        let back = free.map(|free| (free, row.kind.clone(), mantle_core::table::PLAIN.to_owned()));
         engine.command(Command::Untie { slot, member: row.members[at], back })
     };
     either(asked())
@@ -247,7 +291,7 @@ pub fn place(args: &PlaceArgs) -> Exit {
             let free = || SlotNumber::all().find(|slot| !snapshot.slots.iter().any(|row| row.number == *slot));
             let slot = wanted.or(device.slot).or_else(free);
             let slot = slot.ok_or_else(|| refuse("all slots are in use: say which one with --slot"))?;
-            let (id, part, kind, profile) = (device.id, device.part, device.kind, args.profile.clone());
+            let (id, part, kind, profile) = (device.id, device.part, device.kind.clone(), args.profile.clone());
             Ok(Command::Place { device: id, part, slot, kind, profile })
         })
     }))
@@ -340,6 +384,8 @@ struct StatusSlot<'a> {
     word: &'a str,
     sentence: &'a str,
     stages: Vec<(&'static str, StageState)>,
+    /// What a game sees of it, in two short lines.
+    games: &'a [String; 2],
 }
 
 #[derive(Serialize)]
@@ -382,7 +428,11 @@ fn say_status(json: bool) -> Result<Exit, Exit> {
     say!();
     for slot in &snapshot.slots {
         let names = slot.names.join(" + ");
-        say!("slot {}  {names}  {}  {}  {}", slot.number.number(), slot.profile, slot.kind.name(), slot.sentence.word);
+        let [sees, beside] = &slot.games;
+        let seen = if beside.is_empty() { sees.clone() } else { format!("{sees}, {beside}") };
+        let (number, profile, kind, word) =
+            (slot.number.number(), &slot.profile, slot.kind.name(), &slot.sentence.word);
+        say!("slot {number}  {names}  {profile}  {kind}  {word}  a game {seen}");
     }
     for device in snapshot.devices.iter().filter(|device| device.slot.is_none()) {
         say!("no slot  {}  {}  {}", device.name, device.place, device.trouble.as_deref().unwrap_or(&device.what));
@@ -412,6 +462,7 @@ fn status_slot(row: &SlotRow) -> StatusSlot<'_> {
         word: &row.sentence.word,
         sentence: &row.sentence.text,
         stages: Stage::ALL.iter().map(|stage| (stage.name(), row.stages[*stage as usize])).collect(),
+        games: &row.games,
     }
 }
 

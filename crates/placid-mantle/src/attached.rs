@@ -1,10 +1,11 @@
 //! Without a verb: a screen for the engine that runs already; where none does, one with an engine of its own.
 
-use crate::args::{ScreenArgs, StripArgs};
+use crate::args::StripArgs;
 use crate::exit::{Exit, refuse};
 use crate::run::{self, Machine};
 use crate::say::{say, say_error};
 use crate::screen;
+use crate::screen_args::ScreenArgs;
 use mantle_engine::{Comes, Mailbox};
 use mantle_link::{Attached, Greeting, LinkFault, Place, attach};
 use mantle_talk::SlotNumber;

@@ -60,7 +60,7 @@ fn subject(args: &DrawArgs) -> Result<Subject, String> {
     let layout = layout.and_then(|source| source.layout()?.parts.first().cloned());
     let kind = kind(&profile, layout.as_ref());
     // Nothing is made here: a pad that whoever sat down unasked waits for is as good as there.
-    table.handle_pad(now, slot, Ok(String::new()));
+    table.handle_pad(now, slot, Ok(String::new().into()));
     place(&mut table, now, (device, part), kind, &profile.name)?;
     let entry = table.slot(slot).ok_or("the device could not be placed")?;
     let detail = mantle_engine::slot_detail(now, &table, slot, entry);

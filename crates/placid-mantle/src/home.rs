@@ -1,6 +1,7 @@
 //! Whose configuration is in use, and what is in it.
 
 use mantle_core::binding::Profile;
+use mantle_core::pad::OwnPad;
 use mantle_core::preferences::Preferences;
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::Remembered;
@@ -26,6 +27,10 @@ pub struct Home {
     pub profiles: Vec<Arc<Profile>>,
     /// What is wrong with them.
     pub profile_faults: Vec<FileFault>,
+    /// The pads of the person's own.
+    pub own_pads: Vec<Arc<OwnPad>>,
+    /// What is wrong with their files.
+    pub pad_faults: Vec<FileFault>,
     /// What the person has set once for everything.
     pub preferences: Preferences,
     /// What is wrong with that.
@@ -44,6 +49,8 @@ pub fn open() -> Home {
     let read_profiles = |own: &PathBuf| mantle_files::profile::read_directory(&own.join("profiles"));
     let (profiles, profile_faults) = directory.as_ref().map(read_profiles).unwrap_or_default();
     let profiles = profiles.into_iter().map(Arc::new).collect();
+    let read_pads = |own: &PathBuf| mantle_files::own_pad::read_directory(&own.join("pads"));
+    let (own_pads, pad_faults) = directory.as_ref().map(read_pads).unwrap_or_default();
     let settings = directory.as_ref().map(|own| own.join(mantle_files::settings::FILE));
     let (preferences, setting_faults) =
         settings.map(|settings| mantle_files::settings::open(&settings)).unwrap_or_default();
@@ -62,6 +69,8 @@ pub fn open() -> Home {
         sheet_faults,
         profiles,
         profile_faults,
+        own_pads,
+        pad_faults,
         preferences,
         setting_faults,
         account,

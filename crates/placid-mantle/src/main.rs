@@ -10,22 +10,27 @@ mod demo;
 mod draw;
 mod exit;
 mod frames;
+mod helper;
 mod home;
 mod inspect;
 mod journal;
 mod list;
 mod log;
 mod news;
+mod own_pad;
 mod pack;
 mod paper;
 mod profile;
 mod profile_args;
+mod readiness;
 mod record;
+mod recording_args;
 mod recording_file;
 mod replay;
 mod run;
 mod say;
 mod screen;
+mod screen_args;
 mod screen_recorder;
 mod send;
 mod sentences;
@@ -33,6 +38,7 @@ mod serve;
 mod service;
 mod settings;
 mod setup;
+mod sight;
 
 use crate::say::{say, say_error};
 use args::{Cli, ServiceVerb, Verb};
@@ -74,9 +80,12 @@ fn main() -> ExitCode {
         Verb::Service { act: ServiceVerb::Remove } => service::remove(),
         Verb::Service { act: ServiceVerb::Status } => service::status(),
         Verb::Status { json } => asking::status(json),
+        Verb::Sight { json, process } => sight::run(json, process),
         Verb::Place(args) => asking::place(&args),
         Verb::Lend { device, slot } => asking::lend(&device, slot),
         Verb::Find { device } => asking::find_device(&device),
+        Verb::Pad { act } => own_pad::run(&act),
+        Verb::Kind { slot, kind, apart } => asking::kind(slot, &kind, apart),
         Verb::Rumble { slot, percent } => asking::rumble(slot, percent),
         Verb::Lamp { slot, shows } => asking::lamp(slot, &shows),
         Verb::Tie { device, slot } => asking::tie(&device, slot),
@@ -99,7 +108,12 @@ fn main() -> ExitCode {
         Verb::Get(args) => send::get(&args),
         Verb::Replay(args) => replay::run(&args),
         Verb::Devices { json } => list::run(json),
+        Verb::Readiness { json, fix } => readiness::run(json, fix),
         Verb::Setup(args) => setup::run(&args),
+        Verb::Guard => {
+            mantle_linux::coverer::guard();
+            Exit::Fine
+        }
         Verb::Uncover { .. } => uncover(),
     };
     exit.into()

@@ -1,4 +1,4 @@
-//! The command line of `profile`.
+//! The command lines of `profile` and `pad`.
 
 use clap::Subcommand;
 use std::path::PathBuf;
@@ -105,4 +105,24 @@ pub enum FeelStep {
     Less,
     /// As it is where nobody has changed anything.
     Usual,
+}
+
+/// What to do with pads of one's own. A run that goes on takes notice of their files at once.
+#[derive(Subcommand, Debug)]
+pub enum PadVerb {
+    /// List them: what each has, under which ids, and what libraries of games would misread
+    List,
+    /// Make a file to begin with
+    New {
+        /// Its name
+        name: String,
+        /// The kind that it begins with: "common pad" or "flight stick"
+        #[arg(long, value_name = "KIND", default_value = "common pad")]
+        like: String,
+    },
+    /// Say what a file makes, and what is wrong in it
+    Check {
+        /// The file
+        file: PathBuf,
+    },
 }

@@ -1,7 +1,7 @@
 //! `record`: a device's raw reports into a file, with their times.
 
-use crate::args::RecordArgs;
 use crate::exit::{Exit, refuse};
+use crate::recording_args::RecordArgs;
 use crate::say::say_error;
 use mantle_core::device::NodeFacts;
 use mantle_core::outgoing::{StartUp, StartUpStep};

@@ -1,8 +1,8 @@
 //! `replay`: a recording as a device, on the screen or as lines.
 
-use crate::args::ReplayArgs;
 use crate::exit::{Exit, refuse};
 use crate::frames::FramePrinter;
+use crate::recording_args::ReplayArgs;
 use mantle_core::table::{Settings, Table};
 use mantle_core::time::Micros;
 use mantle_sim::{Pace, Playing, RecordedWorld};

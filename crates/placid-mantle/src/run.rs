@@ -1,10 +1,11 @@
 //! `run`: the real world, on the screen or as a log.
 
-use crate::args::{RunArgs, ScreenArgs};
+use crate::args::RunArgs;
 use crate::exit::{Exit, refuse};
 use crate::home;
 use crate::log::Log;
 use crate::say::{say, say_error};
+use crate::screen_args::ScreenArgs;
 use mantle_core::front::Front;
 use mantle_core::table::{Settings, Table};
 use mantle_files::FileFault;
@@ -53,9 +54,8 @@ impl Machine {
             );
             return Err(Exit::Another);
         }
-        let cover = CoverPaths::default();
         let mut notices = Vec::new();
-        match recover(&cover) {
+        match recover(&CoverPaths::default()) {
             Ok(0) => {}
             Ok(n) => say_error!("placid-mantle: {n} devices that an earlier run had left covered are uncovered"),
             Err(error) => notices.push(format!("What an earlier run left covered cannot be undone: {error}.")),
@@ -69,20 +69,22 @@ impl Machine {
             sys: "/sys".into(),
             slots: home.slots.clone(),
             save_slots: home.fault.is_none(),
-            cover,
             past: mantle_files::state_directory().map(|state| state.join("profiles")),
             shipped: mantle_files::shipped::sheets,
+            batteries: || mantle_bus::batteries().unwrap_or_default(),
             raise: |thread, level| mantle_bus::raise(thread, level).map_err(|fault| fault.to_string()),
         };
         notices.extend(home.unwritable());
         let said = |faults: &[FileFault]| faults.iter().map(FileFault::sentence).collect();
-        let file_faults = [said(&home.profile_faults), said(&home.sheet_faults), said(&home.setting_faults)];
+        let file_faults =
+            [&home.profile_faults, &home.sheet_faults, &home.setting_faults, &home.pad_faults].map(|own| said(own));
         let warnings: Vec<String> = notices.iter().chain(file_faults.iter().flatten()).cloned().collect();
         let settings = Settings {
             remembered: home.remembered,
             cover: !bare,
             sheets: home.sheets,
             profiles: home.profiles,
+            own_pads: home.own_pads,
             notices,
             file_faults,
             preferences: home.preferences,

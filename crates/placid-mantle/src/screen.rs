@@ -1,12 +1,12 @@
 //! An engine on its own thread, the screen on this one. Whichever of them fails, the other one ends as well, in order:
 //! pads go, devices are given back, the terminal is as it was.
 
-use crate::args::ScreenArgs;
 use crate::exit::{Exit, refuse};
 use crate::journal::Journal;
 use crate::news::{self, News};
 use crate::paper::{self, Subject};
 use crate::say::say_error;
+use crate::screen_args::ScreenArgs;
 use crate::screen_recorder::ScreenRecorder;
 use crate::sentences::SentenceWatch;
 use mantle_core::command::{Answer, Asker, CommandNumber};

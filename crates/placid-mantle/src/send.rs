@@ -1,8 +1,8 @@
 //! `send` and `get`: one report to a device, or from it, byte for byte or field by field.
 
-use crate::args::{GetArgs, SendArgs, SendKind};
 use crate::exit::{Exit, refuse};
 use crate::record::find;
+use crate::recording_args::{GetArgs, SendArgs, SendKind};
 use crate::say::{say, say_error};
 use mantle_core::device::NodeFacts;
 use mantle_core::outgoing::{Act, Sent};

@@ -2,14 +2,18 @@
 
 use crate::args::SetupArgs;
 use crate::exit::{Exit, refuse};
+use crate::helper;
 use crate::say::{say, say_error};
-use mantle_core::cover::setup_rule;
+use mantle_core::cover::{RumbleDriver, setup_rule};
 use mantle_core::path::PadFault;
+use mantle_linux::rumble_driver;
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
 /// The rule's file; the number must be under 73.
-const FILE: &str = "70-placid-mantle.rules";
+pub const FILE: &str = "70-placid-mantle.rules";
+/// Where rules are installed.
+const DIRECTORY: &str = "/etc/udev/rules.d";
 /// Loads the module at every start.
 const MODULES: &str = "/etc/modules-load.d/placid-mantle.conf";
 
@@ -27,12 +31,10 @@ pub fn run(args: &SetupArgs) -> Exit {
             None => return refuse(format!("{text:?} is not VENDOR:PRODUCT, four hex digits each, such as 1209:0a02")),
         }
     }
-    for key in placed() {
-        devices.push(key);
-    }
-    devices.sort_unstable();
-    devices.dedup();
-    let rule = setup_rule(&devices);
+    let devices = all_named(&path, &devices);
+    let driver = rumble_driver::find(root && !args.print);
+    let told = driver.as_deref().map(|name| RumbleDriver { name, alias: rumble_driver::ALIAS });
+    let rule = setup_rule(&devices, told);
     say!("# {}", path.display());
     rule.lines().for_each(|line| say!("{line}"));
     say!();
@@ -42,27 +44,56 @@ pub fn run(args: &SetupArgs) -> Exit {
             "No device is named yet: name one as VENDOR:PRODUCT (see: placid-mantle devices), or place it in a slot first."
         );
     }
+    if args.print && args.helper {
+        helper::print();
+    }
     if args.print || !root {
         if !root {
             say!("Not root: nothing is installed. As root, this command installs it: sudo placid-mantle setup");
         }
         return Exit::Fine;
     }
-    if let Err(error) = mantle_files::save(&path, rule.as_bytes()) {
-        say_error!("placid-mantle: {}: {error}", path.display());
+    let helper = args.helper.then_some(devices.as_slice());
+    if let Err(why) = put(&path, &rule, driver.as_deref(), helper) {
+        say_error!("placid-mantle: {why}");
         return Exit::Failed;
     }
-    let _ = std::fs::set_permissions(&path, std::os::unix::fs::PermissionsExt::from_mode(0o644));
+    say!("Plug the devices in again. Then, as yourself: placid-mantle run");
+    Exit::Fine
+}
+
+/// Installs the rule as [`run`] does, for these devices besides those that it names already or that sit in a slot.
+///
+/// # Errors
+/// What was refused.
+pub fn install(devices: &[(u16, u16)], helper: bool) -> Result<(), String> {
+    let path = Path::new(DIRECTORY).join(FILE);
+    let devices = all_named(&path, devices);
+    let driver = rumble_driver::find(true);
+    let told = driver.as_deref().map(|name| RumbleDriver { name, alias: rumble_driver::ALIAS });
+    put(&path, &setup_rule(&devices, told), driver.as_deref(), helper.then_some(devices.as_slice()))
+}
+
+fn put(path: &Path, rule: &str, driver: Option<&str>, helper: Option<&[(u16, u16)]>) -> Result<(), String> {
+    mantle_files::save(path, rule.as_bytes()).map_err(|error| format!("{}: {error}", path.display()))?;
+    let _ = std::fs::set_permissions(path, std::os::unix::fs::PermissionsExt::from_mode(0o644));
     let _ = mantle_files::save(Path::new(MODULES), b"# Written by placid-mantle setup\nuinput\nuhid\n");
-    // Not by `PATH`: this runs as root.
-    let modprobe = ["/usr/sbin/modprobe", "/sbin/modprobe", "/usr/bin/modprobe", "/bin/modprobe"];
-    if let Some(modprobe) = modprobe.into_iter().find(|path| std::path::Path::new(path).exists()) {
+    if let Some(modprobe) = rumble_driver::modprobe() {
         let _ = Command::new(modprobe).args(["-a", "uinput", "uhid"]).status();
     }
     say!("Installed {}.", path.display());
-    apply();
-    say!("Plug the devices in again. Then, as yourself: placid-mantle run");
-    Exit::Fine
+    apply(driver);
+    helper.map_or(Ok(()), helper::install)
+}
+
+/// These devices, those that sit in a slot, and those that the rule names already: naming one more forgets none.
+fn all_named(path: &Path, devices: &[(u16, u16)]) -> Vec<(u16, u16)> {
+    let before = std::fs::read_to_string(path).unwrap_or_default();
+    let named = before.split("KERNELS==\"*:").skip(1).filter_map(|rest| parse(rest.get(..9)?));
+    let mut all: Vec<(u16, u16)> = devices.iter().copied().chain(placed()).chain(named).collect();
+    all.sort_unstable();
+    all.dedup();
+    all
 }
 
 fn undo(path: &Path, root: bool) -> Exit {
@@ -70,6 +101,10 @@ fn undo(path: &Path, root: bool) -> Exit {
         return refuse("taking the rule away needs root: sudo placid-mantle setup --undo");
     }
     let mut failed = false;
+    if let Err(why) = helper::remove() {
+        say_error!("placid-mantle: {why}");
+        failed = true;
+    }
     for path in [path.to_owned(), PathBuf::from(MODULES)] {
         match std::fs::remove_file(&path) {
             Ok(()) => say!("Removed {}.", path.display()),
@@ -80,12 +115,12 @@ fn undo(path: &Path, root: bool) -> Exit {
             }
         }
     }
-    apply();
+    apply(None);
     if failed { Exit::Failed } else { Exit::Fine }
 }
 
-/// Lets udev read the rules, and look at the nodes again.
-fn apply() {
+/// Lets udev read the rules, and look at the nodes again, and at the driver that is told of pads.
+fn apply(driver: Option<&str>) {
     let udevadm = |arguments: &[&str]| {
         Command::new(mantle_linux::coverer::udevadm_path())
             .args(arguments)
@@ -94,6 +129,9 @@ fn apply() {
     };
     let done = udevadm(&["control", "--reload"])
         && udevadm(&["trigger", "--action=add", "--subsystem-match=misc", "--subsystem-match=hidraw"]);
+    if let Some(driver) = driver {
+        udevadm(&["trigger", "--type=subsystems", "--action=add", &format!("--sysname-match={driver}")]);
+    }
     if !done {
         say!(
             "No udev answers here, so rules do nothing. In a container: pass /dev/uinput and the hidraw nodes in from"

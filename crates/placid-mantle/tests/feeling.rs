@@ -80,7 +80,9 @@ fn an_axis_gets_a_feel_of_its_own_and_becomes_as_its_stick_again() {
 fn the_output_is_walked_up_until_the_game_moves() {
     let tmux = start("walk");
     tmux.keys(&["e"]).expect("keys");
-    tmux.wait("that it moves", |screen| screen.contains("goes up by itself: 0.1")).expect("it goes up");
+    // However far it is when somebody looks.
+    let moves = |screen: &str| screen.contains("goes up by itself: ") && !screen.contains("goes up by itself: 0.00");
+    tmux.wait("that it moves", moves).expect("it goes up");
     tmux.keys(&["Enter"]).expect("keys");
     tmux.wait("the minimum", |screen| {
         let line = screen.lines().find(|line| line.contains("minimum output")).unwrap_or_default();

@@ -142,8 +142,20 @@ fn no_verb_says_anything_raw() {
     place.refused(&["replay", HOSTILE, "--headless"]);
     place.run(&["devices"]);
     place.run(&["devices", "--json"]);
+    let pad = format!("version = 1\nname = {IN_TOML}\n{IN_TOML} = 1\n[[button]]\ntarget = {IN_TOML}\n");
+    let pad = place.file("config/placid-mantle/pads/a.pad.toml", pad);
+    place.run(&["pad", "list"]);
+    place.refused(&["pad", "check", &pad]);
+    place.refused(&["pad", "check", HOSTILE]);
+    place.refused(&["pad", "new", "x", "--like", HOSTILE]);
+    place.refused(&["pad", "new", HOSTILE]);
+    place.refused(&["kind", "--slot", "1", HOSTILE]);
     place.run(&["setup", "--print"]);
+    place.run(&["setup", "--print", "--helper"]);
     place.refused(&["setup", "--print", HOSTILE]);
+    place.run(&["guard"]);
+    place.run(&["readiness"]);
+    place.run(&["readiness", "--json"]);
     place.run(&["uncover", "--all"]);
     place.run(&["mapping"]);
     for more in [&[][..], &["--json"], &["--with-sheet", &sheet]] {
@@ -168,6 +180,9 @@ fn no_verb_says_anything_raw() {
         check("paper", &path.display().to_string(), &fs::read_to_string(path).expect("text"));
     }
     profiles(&place, &profile, &odd_name);
+    place.run(&["sight"]);
+    place.run(&["sight", "--json"]);
+    place.refused(&["sight", "--process", "4294967295"]);
     served(&place, &scene);
     place.run(&["pack", &pack, &profile, &sheet, "--about", "well"]);
     place.refused(&["pack", "two.pack.toml", &odd_name]);

@@ -81,6 +81,23 @@ fn a_card_says_every_bound_control_and_every_word() {
     }
 }
 
+/// What is pressed again and again, or in a row, is on the card.
+#[test]
+fn presses_again_and_again_are_on_the_card() {
+    let home = tempfile::tempdir().expect("a directory");
+    let profiles = home.path().join(".config/placid-mantle/profiles");
+    std::fs::create_dir_all(&profiles).expect("made");
+    let text = "version = 1\nname = \"hammer\"\n[[binding]]\ntarget = \"South\"\nsource = \"button 1\"\nagain = 8\n\
+                [[binding]]\ntarget = \"East\"\nsource = \"button 2\"\nrow = [0.05, 0.08, 0.05]\n";
+    std::fs::write(profiles.join("hammer.profile.toml"), text).expect("written");
+    let into = home.path().join("wall").display().to_string();
+    let said = program(home.path(), &["card", "hammer", "--on", "quay-pad", "--into", &into]);
+    let text = plain(&tool("pdftotext", &["-layout"], &files(&said, ".card.pdf")[0]));
+    for words in ["8 times a second", "a row of 2 presses in 180 ms"] {
+        assert!(text.contains(words), "{words} is missing:\n{text}");
+    }
+}
+
 #[test]
 fn nothing_is_written_over_and_what_is_not_there_is_said() {
     let home = tempfile::tempdir().expect("a directory");

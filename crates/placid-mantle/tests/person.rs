@@ -333,9 +333,9 @@ fn left_to_the_game_and_back() {
             (1.2, Key("g")),
             (1.4, Row(2, "left to the game")),
             (1.5, Key("G")),
-            (1.6, Sees("listed, on purpose")),
+            (1.6, Sees("left to the game, on purpose")),
             (1.7, Key("g")),
-            (2.0, Sees("not listed")),
+            (2.6, Sees("not listed")),
         ],
     );
 }
@@ -593,6 +593,34 @@ fn what_was_done_is_said_and_a_guess_is_stepped_visibly() {
     );
 }
 
+/// For hands that cannot hammer: a binding is pressed again and again, or in a row, which the list says beside its source.
+#[test]
+fn a_binding_is_pressed_again_and_again() {
+    play(
+        "tidewater",
+        &[
+            (1.0, Key("2")),
+            (1.1, Key("B")),
+            (1.2, Sees("again")),
+            (1.3, Key("]")),
+            (1.4, Key("]")),
+            (1.5, Key("]")),
+            (1.6, Key("]")),
+            (1.65, Key("]")),
+            (1.7, Key("]")),
+            (1.8, Chosen("again")),
+            (1.9, Key("+")),
+            (2.3, Sees("South: pressed 5 times a second, in ferry")),
+            (2.4, Key("+")),
+            (2.8, Sees("6 times a second")),
+            (2.9, Key("]")),
+            (3.0, Key("+")),
+            (3.4, Sees("a row of 2 presses")),
+            (3.5, Sees("no: held")),
+        ],
+    );
+}
+
 /// The kind of pad is changed where the pad is seen: it is asked first, since games see another one.
 #[test]
 fn another_kind_of_pad_is_chosen_in_the_pad_view() {
@@ -615,6 +643,59 @@ fn another_kind_of_pad_is_chosen_in_the_pad_view() {
             (2.8, Sees("✓ undone: slot 2 plays as a flight stick now")),
             (2.9, Key("Esc")),
             (3.1, Row(2, "common pad")),
+        ],
+    );
+}
+
+/// Pads of the person's own: a file says what one is, which the Pad view tells, with what is usual; what libraries would misread is said before
+/// it is chosen; a file that is not there is said, and so is one that cannot be read.
+#[test]
+fn pads_of_the_persons_own() {
+    play(
+        "wheelhouse",
+        &[
+            (2.0, Row(1, "Wheelhouse")),
+            (2.2, Row(2, "no file")),
+            (2.3, Sees("lost.pad.toml")),
+            (2.4, Key("1")),
+            (2.5, Key("P")),
+            (2.8, Sees("1209:9b10 version 0001; usual is 1209:9a7c")),
+            (3.0, Sees("another name or number is another pad to a game")),
+            (3.2, Key("K")),
+            (3.4, Sees("3 axes, 3 buttons, 1 hat")),
+            (3.5, Key("k")),
+            (3.6, Sees("Deckhand")),
+            (3.7, Sees("by the ids 045e:028e libraries take button 2 for West")),
+            (3.8, Key("Enter")),
+            (4.2, Sees("slot 1 plays as the pad Deckhand now")),
+            (4.3, Key("u")),
+            (4.7, Sees("✓ undone: slot 1 plays as the pad Deckhand now; U")),
+            (4.8, Sees("to games    1209:9b10 version 0001")),
+            (4.9, Sees("▲ scene/torn.pad.toml:4:8: axis[1].axis = \"sideways\"")),
+        ],
+    );
+}
+
+/// A browser lists one of two pads: the other slot says so, and one key makes its pad a device of its own, which is taken back as well.
+#[test]
+fn two_players_in_one_browser() {
+    play(
+        "pages",
+        &[
+            (3.0, Row(1, "unlisted")),
+            (3.2, Sees("Slot 1: lagoon (511) lists the pad of slot 2 alone")),
+            (3.3, Sees("W make it a device of its own")),
+            (3.4, Key("W")),
+            (3.8, Misses("unlisted")),
+            (4.0, Key("1")),
+            (4.1, Key("P")),
+            (4.4, Sees("a device of its own, by uhid")),
+            (4.5, Key("K")),
+            (4.7, Sees("a device of its own: several in one browser")),
+            (4.8, Key("p")),
+            (4.9, Sees("the pad that every game knows")),
+            (5.0, Key("Enter")),
+            (5.4, Sees("event nodes of uinput")),
         ],
     );
 }
@@ -668,9 +749,9 @@ fn several_kinds_at_once() {
             (3.0, Row(4, "sees pad 3")),
             (3.1, Key("4")),
             (3.2, Key("G")),
-            (3.4, Sees("In the game choose controller 3.")),
+            (3.4, Sees("choose controller 3 in the game")),
             (3.5, Key("2")),
-            (3.7, Sees("In the game choose joystick 2.")),
+            (3.7, Sees("choose joystick 2 in the game")),
             (3.8, Key("3")),
             (3.9, Key("P")),
             (4.1, Sees("No pad is made: games see keys and the mouse alone.")),

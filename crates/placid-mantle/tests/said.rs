@@ -47,13 +47,13 @@ const CASES: [Case; 12] = [
     },
     Case {
         name: "no-profile",
-        scene: "slots = [1]\nprofile = \"nowhere\"\n",
+        scene: "hands = false\nslots = [1]\nprofile = \"nowhere\"\n",
         says: "there is no profile named nowhere",
         keys: &[("w", "Esc board"), ("Escape", "▲ no file"), ("W", "Slot 1 is untried")],
     },
     Case {
         name: "misspelt",
-        scene: "slots = [1]\nprofile = \"own\"\n[[profile]]\nname = \"own\"\ntext = \"\"\"\nversion = 1\nname = \"own\"\n[[binding]]\ntarget = \"South\"\nsource = \"buton 2\"\n\"\"\"\n",
+        scene: "hands = false\nslots = [1]\nprofile = \"own\"\n[[profile]]\nname = \"own\"\ntext = \"\"\"\nversion = 1\nname = \"own\"\n[[binding]]\ntarget = \"South\"\nsource = \"buton 2\"\n\"\"\"\n",
         says: "(line 3) plays nothing: the device has no control named buton 2; did you mean button 2?",
         keys: &[("w", "buton 2"), ("Escape", "▲ unbound"), ("W", "Slot 1 is untried"), ("B", "button 2")],
     },

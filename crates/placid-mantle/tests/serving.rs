@@ -6,7 +6,7 @@ mod tty;
 mod account;
 
 use account::{Account, PROGRAM};
-use mantle_lab::Tmux;
+use mantle_lab::{Tmux, wait_for};
 use std::fs;
 use std::io::Write;
 use std::os::unix::fs::PermissionsExt;
@@ -328,6 +328,69 @@ fn what_comes_back_to_a_device_is_chosen() {
         (&["lamp", "--slot", "1", "orange"], 2, "such as #ff8000, not orange"),
         (&["rumble", "--slot", "1", "201"], 2, "201 is not in 0..=200"),
         (&["rumble", "--slot", "7", "50"], 2, "slot 7 is empty"),
+    ] {
+        let (is, said) = account.refused(arguments);
+        assert!(is == code && said.contains(words), "{arguments:?}: {is} {said}");
+    }
+}
+
+/// What a slot is to games is chosen by scripts and by keys; pad files are made, checked and listed, and chosen like any kind.
+#[test]
+fn another_kind_of_pad_and_one_of_ones_own() {
+    let mut account = Account::new();
+    let made = account.said(&["pad", "new", "Quay wheel", "--like", "flight stick"]);
+    let file =
+        made.lines().next().and_then(|line| line.strip_prefix("Quay wheel is made: ")).expect("where it is").to_owned();
+    assert!(file.ends_with("pads/quay-wheel.pad.toml"), "{made}");
+    let (code, said) = account.refused(&["pad", "new", "Quay wheel", "--like", "flight stick"]);
+    assert!(code == 1 && said.contains("quay-wheel.pad.toml"), "nothing is written over: {said}");
+    let text = fs::read_to_string(&file).expect("it is there");
+    let text = text.replace("vendor = 0x1209", "vendor = 0x045e").replace("product = 0x9a7c", "product = 0x028e");
+    fs::write(&file, &text).expect("written");
+    let said = account.said(&["pad", "check", &file]);
+    for words in
+        ["4 axes, 12 buttons, 1 hat", "by the ids 045e:028e libraries take button 0 for South", "hat 1 up", "hat 0 up"]
+    {
+        assert!(said.contains(words), "{words}: {said}");
+    }
+    assert!(account.said(&["pad", "list"]).contains("Quay wheel  quay-wheel.pad.toml"));
+    fs::write(&file, text.replace("form = \"hat\"", "form = \"hut\"")).expect("written");
+    let (code, said) = account.refused(&["pad", "check", &file]);
+    assert!(
+        code == 1 && said.contains("form = \"hut\": allowed are hat, buttons, axes; did you mean \"hat\"?"),
+        "{said}"
+    );
+    // In a scene that has one of its own.
+    let scene = account.path("own.scene.toml");
+    let text = "version = 1\ntitle = \"own\"\n[[own_pad]]\nname = \"wheel\"\ntext = \"version = 1\\nname = \\\"Quay wheel\\\"\\nvendor = 0x1209\\nproduct = 0x9b01\\n\"\n\
+                [[device]]\nfile = \"quay-pad\"\nport = \"1-2\"\nhands = false\n";
+    fs::write(&scene, text).expect("a scene");
+    account.serve(&scene.display().to_string());
+    let screen = account.screen("own", tty::DESIGN);
+    wait(&screen, "Slot 1 Quay pad");
+    // While its pad is being made it is said to try again in a moment.
+    let kind = |wanted: &[&str]| {
+        let asked = || {
+            let done = account.ask(&[&["kind", "--slot", "1"], wanted].concat());
+            let said = String::from_utf8_lossy(&[done.stdout, done.stderr].concat()).into_owned();
+            (!said.contains("try again in a moment")).then_some(said)
+        };
+        wait_for("another kind", asked).expect("it is made")
+    };
+    assert!(kind(&["quay wheel"]).contains("slot 1 plays as the pad Quay wheel now"));
+    screen.keys(&["P"]).expect("keys");
+    wait(&screen, "1209:9b01 version 0114; usual is 045e:028e version 0114");
+    assert!(kind(&["common pad", "--apart"]).contains("that is a device of its own now"));
+    wait(&screen, "a device of its own, by uhid");
+    screen.keys(&["K", "k"]).expect("keys");
+    wait(&screen, "What slot 1 is to games");
+    screen.keys(&["Enter"]).expect("keys");
+    wait(&screen, "slot 1 plays as a flight stick now");
+    for (arguments, code, words) in [
+        (&["kind", "--slot", "1", "yacht"][..], 2, "there are: common pad, flight stick, motion pad, keys, Quay wheel"),
+        (&["kind", "--slot", "1", "flight stick", "--apart"], 2, "only a common pad can"),
+        (&["kind", "--slot", "5", "keys"], 2, "slot 5 is empty"),
+        (&["pad", "new", "x", "--like", "motion pad"], 2, "a pad file begins with \"common pad\" or \"flight stick\""),
     ] {
         let (is, said) = account.refused(arguments);
         assert!(is == code && said.contains(words), "{arguments:?}: {is} {said}");

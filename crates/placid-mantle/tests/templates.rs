@@ -1,4 +1,4 @@
-//! Profiles by purpose, those that play pads, each tried on the demo's devices: what leaves their pads while hands move them.
+//! Profiles by purpose, each tried on the demo's devices: what leaves their pads, and what is typed, while hands move them.
 
 use std::path::PathBuf;
 use std::process::Command;
@@ -9,8 +9,9 @@ const WHEEL: &str = "kind = \"flight stick\"\naxes = [\"X\", \"Y\", \"wheel\", \
 /// The frames of slot 1 in ten seconds of a scene in which these devices are one player by this template.
 fn frames(template: &str, kind: &str, devices: &[&str]) -> String {
     let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("template-{template}.scene.toml"));
-    let mut text =
-        format!("version = 1\ntitle = \"{template}\"\n[[profile]]\nname = \"tried\"\nlike = \"{template}\"\n");
+    let mut text = format!(
+        "version = 1\ntitle = \"{template}\"\n[[profile]]\nname = \"tried\"\nagreed = true\nlike = \"{template}\"\n"
+    );
     for (at, device) in devices.iter().enumerate() {
         text +=
             &format!("[[device]]\nfile = \"{device}\"\nport = \"1-{at}\"\nslots = [1]\nprofile = \"tried\"\n{kind}\n");
@@ -28,11 +29,14 @@ fn frames(template: &str, kind: &str, devices: &[&str]) -> String {
 #[test]
 fn every_template_plays_what_it_says() {
     // The template, the kind of pad where it is not the common one, the devices, and what has to have left: codes of the Linux input interface.
-    let cases: [(&str, &str, &[&str], &[&str]); 7] = [
+    let keys = "kind = \"keys\"";
+    let cases: [(&str, &str, &[&str], &[&str]); 9] = [
         ("driving", "", &["helm-wheel", "keel-pedals"], &["abs:0x00=", "abs:0x05=", "abs:0x02="]),
         ("flying", "", &["kestrel-puck"], &["abs:0x00="]),
         ("pointing", "", &["gull-mouse"], &["abs:0x03=", "abs:0x04="]),
         ("one-handed", "", &["quay-pad"], &["abs:0x00="]),
+        ("keys-only", keys, &["quay-pad"], &["keys key:0x039=1", "keys rel:0x01="]),
+        ("touch-mouse", keys, &["slipway-slate"], &["keys rel:0x00=", "keys key:0x110=1"]),
         ("flight-stick", "kind = \"flight stick\"", &["kestrel-puck"], &["abs:0x00=", "key:0x120=1"]),
         ("driving-wheel", WHEEL, &["helm-wheel", "keel-pedals"], &["abs:0x08=", "abs:0x09=", "abs:0x0a="]),
         (

@@ -66,7 +66,8 @@ fn placing_and_moving() {
     let screen = tmux.wait("the board", |screen| row(screen, 5).contains("Kestrel puck")).expect("it has a slot");
     assert!(!screen.contains("no slot     Kestrel puck"), "it left the rows without a slot:\n{screen}");
     tmux.keys(&["m", "7", "Enter"]).expect("keys");
-    tmux.wait("slot 7", |screen| screen.contains("Slot 7")).expect("it is moved");
+    tmux.wait("the pad of slot 7", |screen| screen.contains("Slot 7") && screen.contains("seen to full and back"))
+        .expect("it is moved");
     tmux.keys(&["Escape"]).expect("keys");
     let screen = tmux.wait("the board", |screen| row(screen, 7).contains("Kestrel puck")).expect("it sits there");
     assert!(row(&screen, 5).is_empty(), "slot 5 is empty:\n{screen}");
@@ -88,9 +89,9 @@ fn every_view_is_one_key_away() {
         ("B", "← button 1"),
         ("F", "dead zone"),
         ("P", "seen to full and back"),
-        ("G", "In the game choose controller 2"),
+        ("G", "the pad of slot 2 alone: choose controller "),
         ("?", "straight"),
-        ("Escape", "In the game choose controller 2"),
+        ("Escape", "the pad of slot 2 alone: choose controller "),
         ("j", "Quay pad is connected"),
         ("Escape", "no slot     Kestrel puck"),
     ];
@@ -306,8 +307,17 @@ fn fields_are_found_by_pressing_and_the_pad_plays() {
     tmux.keys(&["Escape"]).expect("keys");
     tmux.wait("the device by its sheet", |screen| screen.contains("Slot 1") && screen.contains("left stick X"))
         .expect("it is read by what was found");
-    tmux.keys(&["h", "1"]).expect("keys");
-    tmux.wait("the pad to play", |screen| screen.contains("Slot 1 plays")).expect("it plays");
+    tmux.keys(&["h"]).expect("keys");
+    tmux.wait("it to be in hand", |screen| screen.contains("Esc put it down")).expect("it is taken");
+    // Pressed until it plays: a machine that stands still for a moment lets a short press pass between two reports.
+    let pressed = |screen: &str| {
+        let plays = screen.contains("Slot 1 plays");
+        if !plays {
+            tmux.keys(&["1"]).expect("keys");
+        }
+        plays
+    };
+    tmux.wait("the pad to play", pressed).expect("it plays");
 }
 
 /// What is recorded from the view is a file that can be read, and played as a device.

@@ -128,7 +128,7 @@ fn a_layer_is_made_filled_stepped_and_dropped() {
         .expect("a control that a layer uses does nothing else in it");
     tmux.keys(&["]", "]", "+", "+"]).expect("keys");
     tmux.wait("the option", |screen| screen.contains("sensitivity  × 1.10")).expect("it is stepped");
-    tmux.keys(&["]", "]", "]", "]", "]", "+"]).expect("keys");
+    tmux.keys(&["]", "]", "]", "]", "]", "]", "]", "+"]).expect("keys");
     wait(&tmux, "Press what has to be held as well");
     press("3", "with button 3");
     tmux.wait("the chord", |screen| screen.contains("1 control")).expect("it is told");

@@ -2,7 +2,7 @@
 
 use super::{Binding, BindingNumber, How, Target, WholeBinding};
 use crate::control::{Control, ControlNumber, Zone};
-use crate::pad::PadTarget;
+use crate::pad::{PadModel, PadTarget};
 
 /// The bindings of one part, and what stayed without one.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
@@ -52,6 +52,23 @@ impl Bindings {
     pub(super) fn bind(&mut self, target: PadTarget, control: &Control, how: How) {
         let number = BindingNumber(self.list.len() as u16);
         self.list.push(Binding { number, target: target.into(), control: control.number, how, layer: 0, rule: None });
+    }
+
+    /// Of these what a pad has; controls that play nothing then are left out.
+    pub(super) fn on(mut self, model: &PadModel) -> Self {
+        let before = std::mem::take(&mut self.list);
+        let (kept, gone): (Vec<_>, Vec<_>) = before.into_iter().partition(|binding| binding.target.is_on(model));
+        self.list = kept;
+        for (at, binding) in self.list.iter_mut().enumerate() {
+            binding.number = BindingNumber(at as u16);
+        }
+        for binding in gone {
+            if !self.uses(binding.control) && !self.left_out.iter().any(|left| left.control == binding.control) {
+                self.left_out
+                    .push(LeftOut { control: binding.control, why: "the pad does not have what it would play" });
+            }
+        }
+        self
     }
 
     pub(super) fn leave(&mut self, control: &Control, why: &'static str) {

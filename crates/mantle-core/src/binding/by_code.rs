@@ -138,6 +138,6 @@ pub fn proposed(part: &PartLayout) -> FlightShape {
 #[must_use]
 pub fn offered(part: &PartLayout) -> (Vec<PadKind>, PadKind) {
     let all = PadKind::offers(proposed(part));
-    let best = all.into_iter().find(|kind| kind.is_shaped() == super::default::flies(part));
+    let best = all.iter().find(|kind| kind.is_shaped() == super::default::flies(part)).cloned();
     (all.to_vec(), best.unwrap_or_default())
 }

@@ -20,6 +20,10 @@ pub enum OptionChange {
     Toggle(bool),
     /// Milliseconds that a press lasts at least.
     Shortest(u16),
+    /// Pressed so many times a second while it is held, in tenths; 0 for once.
+    Again(u16),
+    /// Each press plays a row of so many presses of the usual lengths; 0 for none.
+    Row(u8),
     /// Below this share of its travel it gives nothing, in thousandths.
     Threshold(u16),
     /// It counts only if it is let go within so many milliseconds; 0 if it always counts.
@@ -116,7 +120,7 @@ pub enum Change {
 }
 
 /// A profile by purpose, to begin with.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Template {
     /// Its name.
     pub name: &'static str,
@@ -127,7 +131,7 @@ pub struct Template {
 }
 
 /// Those that there are.
-pub const TEMPLATES: [Template; 10] = [
+pub static TEMPLATES: [Template; 10] = [
     template("plain", "says nothing: everything plays as guessed", PadKind::Common),
     template("driving", "a wheel or stick that steers with a slow middle, pedals as triggers", PadKind::Common),
     template("flying", "a calm stick, twist or pedals as rudder, throttle as trigger", PadKind::Common),

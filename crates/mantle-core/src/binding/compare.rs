@@ -43,6 +43,14 @@ impl Options {
         if self.shortest.0 > 0 {
             say(format!("at least {} ms", self.shortest.0 / 1000));
         }
+        if let Some(times) = self.again {
+            say(format!("{times} times a second"));
+        }
+        if !self.row.is_empty() {
+            let presses = self.row.len().div_ceil(2);
+            let whole: u64 = self.row.iter().map(|span| span.0 / 1000).sum();
+            say(format!("a row of {presses} press{} in {whole} ms", if presses == 1 { "" } else { "es" }));
+        }
         if self.tap.0 > 0 {
             say(format!("tapped within {} ms", self.tap.0 / 1000));
         }

@@ -300,6 +300,18 @@ impl Engine {
         std::mem::take(&mut self.due_moved)
     }
 
+    /// What is pressed again and again is not pressed afterwards where that was before `overdue`: nobody wants to see it all at once.
+    pub fn catch_up(&mut self, now: Micros, overdue: Micros) {
+        for fold in &mut self.folds {
+            let steps = &mut self.steps[usize::from(fold.steps.0)..usize::from(fold.steps.1)];
+            steps.iter_mut().for_each(|step| step.catch_up(now, overdue));
+            fold.due = steps.iter().filter_map(|step| step.due).min().unwrap_or(Micros::NEVER);
+        }
+        let due = self.folds.iter().map(|fold| fold.due).min().filter(|due| *due != Micros::NEVER);
+        self.due_moved |= due != self.due;
+        self.due = due;
+    }
+
     /// The layers that this part holds.
     #[must_use]
     pub fn own_layers(&self) -> usize {

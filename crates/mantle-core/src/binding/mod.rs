@@ -1,6 +1,7 @@
 //! Bindings, target ← source, and their compiled form.
 
 mod axis_set;
+mod beat;
 mod bindings;
 mod build;
 mod by_code;
@@ -21,6 +22,7 @@ mod target;
 mod together;
 mod wholes;
 
+pub use beat::{SPAN, SPANS, TIMES, WHOLE, usual_row};
 pub use bindings::{Bindings, LeftOut};
 pub use by_code::{offered, proposed};
 pub use change::{

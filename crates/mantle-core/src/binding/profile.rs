@@ -98,6 +98,10 @@ pub struct Options {
     pub toggle: bool,
     /// A press lasts at least this long.
     pub shortest: Micros,
+    /// It is pressed so many times a second while it is held.
+    pub again: Option<f32>,
+    /// Each press plays this once while it is held: pressed, let go, pressed and so on, for so long each.
+    pub row: Vec<Micros>,
     /// Only while all of these are held as well.
     pub with: Vec<Named>,
     /// Of what counts: so many counts within the spring's time are a full deflection. Of what draws the pointer: its
@@ -130,6 +134,8 @@ impl Default for Options {
             ramp: Micros(0),
             toggle: false,
             shortest: Micros(0),
+            again: None,
+            row: Vec::new(),
             with: Vec::new(),
             reach: None,
             spring: None,
@@ -243,7 +249,7 @@ impl Profile {
         let widest = PadKind::widest();
         let said = |kind: &PadKind| self.said_kinds.iter().any(|name| name == kind.name());
         if widest.iter().any(said) {
-            return widest.into_iter().filter(said).map(PadKind::name).collect();
+            return widest.into_iter().filter(said).map(|kind| kind.shipped_name()).collect();
         }
         let played = || self.rules.iter().filter(|rule| rule.source.is_some() && !rule.target.is_key());
         let has_all = |kind: &PadKind| {
@@ -251,8 +257,8 @@ impl Profile {
             played().all(|rule| rule.target.is_on(&model))
         };
         // What is for keys alone has no pad to play, but what plays no pad may be for any.
-        let fit: Vec<&str> = widest.into_iter().filter(has_all).map(PadKind::name).collect();
-        if fit.is_empty() { widest.map(PadKind::name).to_vec() } else { fit }
+        let fit: Vec<&str> = widest.into_iter().filter(has_all).map(|kind| kind.shipped_name()).collect();
+        if fit.is_empty() { PadKind::widest().map(|kind| kind.shipped_name()).to_vec() } else { fit }
     }
 
     /// What it plays beside the pad, in the order of [`KeyTarget::all`].

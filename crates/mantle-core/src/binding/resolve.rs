@@ -25,7 +25,12 @@ pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, beside: B
 
 /// The same of all that is not played as a whole.
 fn resolve_parts(profile: &Profile, part: &PartLayout, model: &PadModel, beside: Beside) -> Bindings {
-    let guessed = if model.is_as_common() { default::default_bindings(part) } else { by_code(part, model) };
+    let guessed = match model {
+        _ if model.is_as_common() => default::default_bindings(part),
+        // One of the person's own that is held in both hands, and has less or other things.
+        _ if !model.hands.is_empty() => default::default_bindings(part).on(model),
+        _ => by_code(part, model),
+    };
     let guessed = shared_out(guessed, model, beside, part.half);
     if profile.rules.is_empty() && profile.layers.is_empty() && profile.defaults {
         return guessed;

@@ -1,5 +1,6 @@
 //! One rule at work: what its source gives, and what it makes of that over time.
 
+use super::beat::Beat;
 use super::drag::{Finger, Region, lies_in};
 use super::lanes::Line;
 use super::mover::FULL;
@@ -142,6 +143,7 @@ pub(super) struct BindingStep {
     ramp: Micros,
     toggle: bool,
     shortest: Micros,
+    beat: Beat,
     with: Vec<Hold>,
     threshold: f32,
     tap: Micros,
@@ -179,6 +181,9 @@ struct StepState {
     on: bool,
     /// Pressed, and not to be let go before this.
     until: Option<Micros>,
+    /// Since when it is on that is pressed again and again, and when it is next pressed or let go.
+    beats: Option<Micros>,
+    beat_due: Option<Micros>,
     /// Where its ramp set out, when, and where it is going.
     from: u64,
     set_out: Micros,
@@ -204,6 +209,7 @@ impl BindingStep {
         spot: Option<Spot>,
     ) -> Self {
         let takes_travel = target.travels();
+        let beat = Beat::new(options);
         Self {
             input,
             target,
@@ -214,6 +220,7 @@ impl BindingStep {
                 || options.press.is_some()
                 || options.toggle
                 || options.tap > Micros(0)
+                || beat.is_there()
                 || !takes_travel,
             press: options.press.unwrap_or(PRESS),
             inverted: options.inverted,
@@ -221,6 +228,7 @@ impl BindingStep {
             ramp: if takes_travel { options.ramp } else { Micros(0) },
             toggle: options.toggle,
             shortest: options.shortest,
+            beat,
             with,
             threshold: options.threshold,
             tap: options.tap,
@@ -274,8 +282,25 @@ impl BindingStep {
         };
         let state = &mut self.state;
         state.until = state.until.filter(|until| *until > now);
-        let is_on = if self.toggle { state.on } else { visible && holds || state.until.is_some() };
+        let mut is_on = if self.toggle { state.on } else { visible && holds || state.until.is_some() };
+        if self.beat.is_there() {
+            is_on = self.beats(now, is_on);
+        }
         f32::from(u8::from(is_on))
+    }
+
+    /// What it is at this moment while it is on, where that is not always the same.
+    #[cold]
+    fn beats(&mut self, now: Micros, is_on: bool) -> bool {
+        let state = &mut self.state;
+        if !is_on {
+            (state.beats, state.beat_due) = (None, None);
+            return false;
+        }
+        let began = *state.beats.get_or_insert(now);
+        let (pressed, next) = self.beat.at(now.since(began));
+        state.beat_due = next.map(|next| began.after(next));
+        pressed
     }
 
     /// A press counts: it switches, and lasts at least so long.
@@ -333,11 +358,19 @@ impl BindingStep {
 
     /// When it wants to be worked out again though nothing has come: at the next tick, or when it arrives.
     pub fn deadline(&self) -> Option<Micros> {
-        let StepState { from, goal, set_out, seen, until, .. } = self.state;
+        let StepState { from, goal, set_out, seen, until, beat_due, .. } = self.state;
         let far = from.abs_diff(goal);
         let passed = seen.since(set_out).0;
         let next = (passed < far).then(|| set_out.after(Micros(far.min(passed - passed % TICK.0 + TICK.0))));
-        until.into_iter().chain(next).min()
+        until.into_iter().chain(next).chain(beat_due).min()
+    }
+
+    /// Presses that should have been before `overdue` will not be: it goes on as it is now.
+    pub fn catch_up(&mut self, now: Micros, overdue: Micros) {
+        if self.state.beat_due.is_some_and(|due| due < overdue) {
+            self.state.beat_due = Some(now);
+            self.due = self.deadline();
+        }
     }
 
     /// What it gave last, and since when it is off its rest.

@@ -2,7 +2,7 @@
 
 mod rule;
 
-pub use rule::{RuleError, rule_file, rule_for, setup_rule};
+pub use rule::{RuleError, RumbleDriver, rule_file, rule_for, setup_rule};
 
 use crate::device::{DeviceId, Identity, OsFault};
 use serde::{Deserialize, Serialize};
@@ -17,7 +17,7 @@ pub enum Strength {
 }
 
 /// Where a device stands between games and us.
-#[derive(Clone, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum Cover {
     /// Games see it.
     #[default]
@@ -73,6 +73,8 @@ pub struct CoverInterface {
     pub sysfs: String,
     /// The node that it is read by.
     pub node: String,
+    /// Whether it is a side of a controller that types or points.
+    pub side: bool,
     /// What of it is used, if it is an input node whose unused events are passed on to the system while it is held.
     pub pass: Option<Vec<mantle_hid::Usage>>,
     /// Its input nodes.

@@ -3,7 +3,7 @@
 //! The exact form matches one unit: serial and phys. What stands in them comes from the device, so anything that
 //! udev would read as a pattern or as the end of a string is refused.
 
-use super::CoverInterface;
+use crate::device::Identity;
 use std::fmt::Write;
 
 /// A value that must not stand in a rule.
@@ -30,12 +30,12 @@ fn plain<'a>(what: &'static str, value: &'a str) -> Result<&'a str, RuleError> {
     }
 }
 
-/// The lines that cover one interface. They keep everything of it, and of it alone, from all accounts but root.
+/// The lines that cover one interface, which stands at this place: the last part of its path under `/sys`. They keep everything of it, and of
+/// it alone, from all accounts but root.
 ///
 /// # Errors
 /// [`RuleError`] if the device's serial or phys cannot stand in a rule.
-pub fn rule_for(interface: &CoverInterface) -> Result<String, RuleError> {
-    let identity = &interface.identity;
+pub fn rule_for(identity: &Identity, place: &str) -> Result<String, RuleError> {
     let uniq = plain("serial number", &identity.uniq)?;
     let phys = plain("physical path", &identity.phys)?;
     let (vendor, product) = (identity.vendor, identity.product);
@@ -50,7 +50,7 @@ pub fn rule_for(interface: &CoverInterface) -> Result<String, RuleError> {
     };
     hides(&format!("ATTRS{{uniq}}==\"{uniq}\", ATTRS{{phys}}==\"{phys}\", {ids}"));
     // Some drivers give their input devices no physical path: then it is the serial number that tells, or else where the device stands.
-    let stands = plain("place", interface.sysfs.rsplit('/').next().unwrap_or_default())?;
+    let stands = plain("place", place)?;
     match uniq {
         "" if stands.is_empty() => {}
         "" => hides(&format!("ATTRS{{phys}}==\"\", {ids}, DEVPATH==\"*/{stands}/*\"")),
@@ -70,34 +70,58 @@ pub fn rule_for(interface: &CoverInterface) -> Result<String, RuleError> {
 ///
 /// # Errors
 /// As [`rule_for`], for the first interface that cannot be covered.
-pub fn rule_file<'a>(interfaces: impl IntoIterator<Item = &'a CoverInterface>) -> Result<String, RuleError> {
+pub fn rule_file<'a>(interfaces: impl IntoIterator<Item = (&'a Identity, &'a str)>) -> Result<String, RuleError> {
     let mut out = String::from(
         "# Written by placid-mantle while it runs; covers the devices that it reads.\n\
          # Undo: placid-mantle uncover --all\n\
          ACTION==\"remove\", GOTO=\"placid_mantle_end\"\n",
     );
-    for interface in interfaces {
-        out.push_str(&rule_for(interface)?);
+    for (identity, place) in interfaces {
+        out.push_str(&rule_for(identity, place)?);
     }
     out.push_str("LABEL=\"placid_mantle_end\"\n");
     Ok(out)
 }
 
-/// The text of the rule that lets the active local user make pads and read these devices (vendor and product).
+/// The kernel's driver by which games shake a common pad that is a device of its own.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct RumbleDriver<'a> {
+    /// What it is called.
+    pub name: &'a str,
+    /// Ids of a device that it serves, as modules have them: what loads it.
+    pub alias: &'a str,
+}
+
+/// The text of the rule that lets the active local user make pads and read these devices (vendor and product). The driver is told of common
+/// pads; without one they cannot be devices of their own that shake.
 ///
 /// Its file's number must be under 73, where the login manager's rules hand out what is tagged here.
 #[must_use]
-pub fn setup_rule(devices: &[(u16, u16)]) -> String {
+pub fn setup_rule(devices: &[(u16, u16)], driver: Option<RumbleDriver<'_>>) -> String {
     let mut out = String::from(
         "# Written by placid-mantle setup. Undo: placid-mantle setup --undo\n\
          KERNEL==\"uinput\", SUBSYSTEM==\"misc\", TAG+=\"uaccess\", OPTIONS+=\"static_node=uinput\"\n\
          # Motion pads, and the reports of those of ours alone: games read their sensors there.\n\
          KERNEL==\"uhid\", SUBSYSTEM==\"misc\", TAG+=\"uaccess\", OPTIONS+=\"static_node=uhid\"\n\
-         SUBSYSTEM==\"hidraw\", DEVPATH==\"*/misc/uhid/*\", IMPORT{parent}=\"HID_PHYS\"\n\
-         SUBSYSTEM==\"hidraw\", DEVPATH==\"*/misc/uhid/*\", ENV{HID_PHYS}==\"placid-mantle/*\", TAG+=\"uaccess\"\n",
+         SUBSYSTEM==\"hidraw\", DEVPATH==\"*/misc/uhid/*\", IMPORT{parent}=\"HID_*\"\n\
+         SUBSYSTEM==\"hidraw\", DEVPATH==\"*/misc/uhid/*\", ENV{HID_PHYS}==\"placid-mantle/*\", \
+         ENV{HID_ID}!=\"0003:0000045E:0000028E\", TAG+=\"uaccess\"\n",
     );
+    if let Some(RumbleDriver { name, alias }) = driver {
+        let _ = write!(
+            out,
+            "# Common pads that are devices of their own: the driver by which games shake them is told of their ids.\n\
+             KERNEL==\"uhid\", SUBSYSTEM==\"misc\", RUN{{builtin}}+=\"kmod load {alias}\"\n\
+             ACTION==\"add\", SUBSYSTEM==\"drivers\", DEVPATH==\"/bus/hid/drivers/{name}\", \
+             ATTR{{new_id}}=\"0003 045e 028e 80\"\n"
+        );
+    }
     for (vendor, product) in devices {
-        let _ = writeln!(out, "SUBSYSTEM==\"hidraw\", KERNELS==\"*:{vendor:04X}:{product:04X}.*\", TAG+=\"uaccess\"");
+        let device = format!("KERNELS==\"*:{vendor:04X}:{product:04X}.*\"");
+        let _ = writeln!(out, "SUBSYSTEM==\"hidraw\", {device}, TAG+=\"uaccess\"");
+        // Lamps are files of root's, and files have no such tag.
+        let open = ["brightness", "multi_intensity"].map(|file| format!("RUN+=\"/bin/chmod a+w %S%p/{file}\""));
+        let _ = writeln!(out, "ACTION==\"add\", SUBSYSTEM==\"leds\", {device}, {}", open.join(", "));
     }
     out
 }
@@ -105,57 +129,58 @@ pub fn setup_rule(devices: &[(u16, u16)]) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::device::{Bus, Identity};
+    use crate::device::Bus;
 
-    fn interface(uniq: &str) -> CoverInterface {
-        CoverInterface {
-            identity: Identity {
-                bus: Bus::USB,
-                vendor: 0x1209,
-                product: 0xa1,
-                uniq: uniq.into(),
-                phys: "usb-dummy_hcd.0-1/input0".into(),
-                ..Identity::default()
-            },
-            sysfs: String::new(),
-            node: String::new(),
-            pass: None,
-            inputs: Vec::new(),
+    fn unit(uniq: &str) -> Identity {
+        Identity {
+            bus: Bus::USB,
+            vendor: 0x1209,
+            product: 0xa1,
+            uniq: uniq.into(),
+            phys: "usb-dummy_hcd.0-1/input0".into(),
+            ..Identity::default()
         }
     }
 
     #[test]
     fn the_rule_names_one_unit() {
-        let text = rule_file([&interface("T-1")]).expect("plain values");
+        let text = rule_file([(&unit("T-1"), "")]).expect("plain values");
         assert!(text.contains("ATTRS{uniq}==\"T-1\", ATTRS{phys}==\"usb-dummy_hcd.0-1/input0\""), "{text}");
         assert!(text.contains("KERNELS==\"0003:1209:00A1.*\""), "{text}");
         // Of a driver that tells no path, too.
         assert!(text.contains("ATTRS{uniq}==\"T-1\", ATTRS{phys}==\"\", ATTRS{id/vendor}==\"1209\""), "{text}");
-        let nameless = CoverInterface { sysfs: "/sys/devices/x/0003:1209:00A1.0007".into(), ..interface("") };
-        let text = rule_file([&nameless]).expect("plain values");
+        let text = rule_file([(&unit(""), "0003:1209:00A1.0007")]).expect("plain values");
         assert!(
             text.contains("ATTRS{phys}==\"\", ") && text.contains("DEVPATH==\"*/0003:1209:00A1.0007/*\""),
             "{text}"
         );
-        let text = rule_file([&interface("T-1")]).expect("plain values");
+        let text = rule_file([(&unit("T-1"), "")]).expect("plain values");
         assert!(text.ends_with("LABEL=\"placid_mantle_end\"\n"));
     }
 
     #[test]
     fn the_setup_rule_names_each_model() {
-        let text = setup_rule(&[(0x1209, 0xa1)]);
+        let driver = RumbleDriver { name: "tide", alias: "hid:b1" };
+        let text = setup_rule(&[(0x1209, 0xa1)], Some(driver));
+        assert!(text.contains("RUN{builtin}+=\"kmod load hid:b1\"\n"), "{text}");
+        assert!(text.contains("DEVPATH==\"/bus/hid/drivers/tide\", ATTR{new_id}=\"0003 045e 028e 80\"\n"), "{text}");
+        assert!(!setup_rule(&[], None).contains("new_id"));
         assert!(text.contains("KERNELS==\"*:1209:00A1.*\", TAG+=\"uaccess\""), "{text}");
+        assert!(
+            text.contains("SUBSYSTEM==\"leds\", KERNELS==\"*:1209:00A1.*\", RUN+=\"/bin/chmod a+w %S%p/brightness\""),
+            "{text}"
+        );
         assert!(text.contains("static_node=uinput") && text.contains("static_node=uhid"));
         let hidraw: Vec<&str> = text.lines().filter(|line| line.starts_with("SUBSYSTEM==\"hidraw\"")).collect();
         // What is imported counts from the next rule on.
-        assert!(hidraw.len() == 3 && hidraw[0].contains("IMPORT{parent}=\"HID_PHYS\""), "{hidraw:?}");
+        assert!(hidraw.len() == 3 && hidraw[0].contains("IMPORT{parent}=\"HID_*\""), "{hidraw:?}");
         assert!(hidraw[1].contains("ENV{HID_PHYS}==\"placid-mantle/*\""), "{hidraw:?}");
     }
 
     #[test]
     fn values_that_a_rule_would_misread_are_refused() {
         for bad in ["a\"b", "a*", "a?", "[x]", "a|b", "$x", "%k", "a\nb", "a\\"] {
-            assert!(rule_for(&interface(bad)).is_err(), "{bad:?}");
+            assert!(rule_for(&unit(bad), "").is_err(), "{bad:?}");
         }
     }
 }

@@ -112,22 +112,28 @@ impl OsFault {
     /// The error number by its name, as manuals write it.
     #[must_use]
     pub fn name(&self) -> String {
-        match self.errno {
-            1 => "EPERM".into(),
-            2 => "ENOENT".into(),
-            5 => "EIO".into(),
-            6 => "ENXIO".into(),
-            13 => "EACCES".into(),
-            16 => "EBUSY".into(),
-            19 => "ENODEV".into(),
-            24 => "EMFILE".into(),
-            28 => "ENOSPC".into(),
-            30 => "EROFS".into(),
-            32 => "EPIPE".into(),
-            71 => "EPROTO".into(),
-            110 => "ETIMEDOUT".into(),
-            n => format!("errno {n}"),
-        }
+        errno_name(self.errno)
+    }
+}
+
+/// An error number by its name, as manuals write it.
+#[must_use]
+pub fn errno_name(errno: i32) -> String {
+    match errno {
+        1 => "EPERM".into(),
+        2 => "ENOENT".into(),
+        5 => "EIO".into(),
+        6 => "ENXIO".into(),
+        13 => "EACCES".into(),
+        16 => "EBUSY".into(),
+        19 => "ENODEV".into(),
+        24 => "EMFILE".into(),
+        28 => "ENOSPC".into(),
+        30 => "EROFS".into(),
+        32 => "EPIPE".into(),
+        71 => "EPROTO".into(),
+        110 => "ETIMEDOUT".into(),
+        n => format!("errno {n}"),
     }
 }
 

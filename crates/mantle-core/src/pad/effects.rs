@@ -7,6 +7,9 @@ use crate::time::Micros;
 /// Effects that a pad takes at the same time.
 pub const EFFECTS: usize = 16;
 
+/// So often the strength of an effect is told anew that swells or fades.
+const STEP: Micros = Micros::millis(20);
+
 /// An effect without a length plays until it is stopped.
 const FOREVER: Micros = Micros(u64::MAX);
 
@@ -21,6 +24,39 @@ pub struct RumbleEffect {
     pub length: u16,
     /// How long it waits before it plays, in milliseconds.
     pub delay: u16,
+    /// How it swells and fades.
+    pub envelope: Envelope,
+}
+
+/// How an effect swells at its beginning and fades at its end.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct Envelope {
+    /// How long it swells, in milliseconds.
+    pub attack: u16,
+    /// How strong both motors are at its beginning, 0 to 65535.
+    pub from: u16,
+    /// How long it fades, in milliseconds.
+    pub fade: u16,
+    /// How strong both motors are at its end, 0 to 65535.
+    pub to: u16,
+}
+
+impl Envelope {
+    /// A motor's strength so many microseconds after the beginning of an effect of that length (0: without an end), and whether it is another
+    /// one a moment later; if not, when it next may be.
+    fn at(&self, strength: u16, since: u64, length: u64) -> (u16, bool, Option<u64>) {
+        let [attack, fade] = [self.attack, self.fade].map(|millis| u64::from(millis) * 1_000);
+        let between = |one: u16, two: u16, at: u64, span: u64| {
+            let (one, two) = (i64::from(one), i64::from(two));
+            (one + (two - one) * at as i64 / span as i64) as u16
+        };
+        let fades = length.checked_sub(fade).filter(|_| fade > 0 && length > 0);
+        match fades {
+            _ if since < attack => (between(self.from, strength, since, attack), true, None),
+            Some(begins) if since >= begins => (between(strength, self.to, since - begins, fade), true, None),
+            begins => (strength, false, begins),
+        }
+    }
 }
 
 impl RumbleEffect {
@@ -105,14 +141,38 @@ impl Effects {
             place.plays = place.plays.filter(|(_, until)| now < *until);
             let Some((from, until)) = place.plays else { continue };
             out.until = out.until.max(until);
-            let next = if now < from { from } else { until };
-            if next != FOREVER {
-                out.next = Some(out.next.map_or(next, |other| other.min(next)));
+            let mut next = |at: Micros| {
+                if at != FOREVER {
+                    out.next = Some(out.next.map_or(at, |other| other.min(at)));
+                }
+            };
+            if now < from {
+                next(from);
+                continue;
             }
-            if from <= now {
-                out.strong = out.strong.saturating_add(place.effect.strong);
-                out.weak = out.weak.saturating_add(place.effect.weak);
+            let RumbleEffect { strong, weak, length, delay, envelope } = place.effect;
+            // Where it stands in its own time: it is repeated after its delay.
+            let [length, delay] = [length, delay].map(|millis| u64::from(millis) * 1_000);
+            let (passed, cycle) = (now.since(from).0, length + delay);
+            let since = if length == 0 { passed } else { passed % cycle };
+            let began = now.before(Micros(since));
+            next(until);
+            if length != 0 && since >= length {
+                next(began.after(Micros(cycle)));
+                continue;
             }
+            if length != 0 {
+                next(began.after(Micros(length)));
+            }
+            let (strong, moves, later) = envelope.at(strong, since, length);
+            let (weak, ..) = envelope.at(weak, since, length);
+            if moves {
+                next(now.after(STEP));
+            } else if let Some(later) = later {
+                next(began.after(Micros(later)));
+            }
+            out.strong = out.strong.saturating_add(strong);
+            out.weak = out.weak.saturating_add(weak);
         }
         let of_gain = |motor: u16| (u32::from(motor) * u32::from(self.gain) / 0xffff) as u16;
         (out.strong, out.weak) = (of_gain(out.strong), of_gain(out.weak));
@@ -131,7 +191,7 @@ mod tests {
     use super::*;
 
     fn effect(strong: u16, length: u16) -> RumbleEffect {
-        RumbleEffect { strong, weak: 0, length, delay: 0 }
+        RumbleEffect { strong, length, ..RumbleEffect::default() }
     }
 
     #[test]
@@ -164,12 +224,15 @@ mod tests {
     #[test]
     fn delays_repeats_and_no_length() {
         let mut effects = Effects::default();
-        effects.upload(2, RumbleEffect { strong: 9, weak: 7, length: 100, delay: 50 });
+        effects.upload(2, RumbleEffect { strong: 9, weak: 7, length: 100, delay: 50, ..RumbleEffect::default() });
         effects.play(Micros(0), 2, 2);
         let waits = effects.at(Micros(0));
         assert_eq!((waits.strong, waits.next), (0, Some(Micros::millis(50))));
         assert_eq!(effects.at(Micros::millis(50)).weak, 7);
         assert_eq!(effects.at(Micros::millis(50)).until, Micros::millis(300));
+        let rests = effects.at(Micros::millis(150));
+        assert_eq!((rests.weak, rests.next), (0, Some(Micros::millis(200))), "it waits again before it is repeated");
+        assert_eq!(effects.at(Micros::millis(200)).weak, 7);
         effects.erase(2);
         assert_eq!(effects.at(Micros::millis(60)).strong, 0);
         effects.upload(3, effect(5, 0));
@@ -196,6 +259,28 @@ mod tests {
         let of = RumbleEffect::of_magnitude;
         assert_eq!([of(0x7fff), of(-0x7fff), of(i16::MIN), of(0)], [[0xffff; 2], [0xffff; 2], [0xffff; 2], [0; 2]]);
         assert_eq!(of(0x4000)[0], 0x8000);
+    }
+
+    #[test]
+    fn an_effect_swells_and_fades_in_small_steps() {
+        let mut effects = Effects::default();
+        let envelope = Envelope { attack: 100, from: 10_000, fade: 200, to: 0 };
+        effects.upload(0, RumbleEffect { strong: 30_000, weak: 20_000, length: 1_000, delay: 0, envelope });
+        effects.play(Micros(0), 0, 1);
+        let at = |effects: &mut Effects, millis: u64| {
+            let now = effects.at(Micros::millis(millis));
+            (now.strong, now.weak, now.next.map(|next| next.0 / 1_000))
+        };
+        assert_eq!(at(&mut effects, 0), (10_000, 10_000, Some(20)));
+        assert_eq!(at(&mut effects, 50), (20_000, 15_000, Some(70)));
+        assert_eq!(at(&mut effects, 100), (30_000, 20_000, Some(800)), "until it fades");
+        assert_eq!(at(&mut effects, 900), (15_000, 10_000, Some(920)));
+        assert_eq!(at(&mut effects, 990), (1_500, 1_000, Some(1_000)), "its end comes first");
+        assert_eq!(at(&mut effects, 1_000), (0, 0, None));
+        // Without an end it swells, and stays.
+        effects.upload(1, RumbleEffect { strong: 30_000, weak: 0, length: 0, delay: 0, envelope });
+        effects.play(Micros(0), 1, 1);
+        assert_eq!(at(&mut effects, 2_000), (30_000, 0, None));
     }
 
     #[test]

@@ -1,8 +1,10 @@
 //! Kinds of pad as people choose them: which there are, and what of them can be chosen.
 
 use super::model::PadModel;
+use super::own::OwnPad;
 use super::target::{FIRST_LINE, HATS};
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 
 /// The kernel's codes of axes that a flight stick may have, in their order, their names, and the lane of each.
 pub const FLIGHT_AXES: [(&str, usize); 11] = [
@@ -69,18 +71,28 @@ impl FlightShape {
 }
 
 /// The kinds of virtual output.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
+#[derive(Clone, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
 pub enum PadKind {
     /// The pad that every game knows.
     #[default]
     Common,
+    /// The same as a device of its own: a browser keeps several of those, and of the others one.
+    Apart,
     /// A joystick with chosen axes, buttons and hats.
     Flight(FlightShape),
     /// The common pad with motion and a touch surface.
     Motion,
     /// Keyboard and mouse alone: no pad is made.
     Keys,
+    /// What a text file says.
+    Own(Arc<OwnPad>),
+}
+
+impl From<Arc<OwnPad>> for PadKind {
+    fn from(own: Arc<OwnPad>) -> Self {
+        Self::Own(own)
+    }
 }
 
 /// One step of what is chosen of a kind of pad.
@@ -96,6 +108,8 @@ pub enum KindStep {
     Hats,
     /// Other axes.
     Axes,
+    /// Made the other way.
+    Made,
 }
 
 impl PadKind {
@@ -107,9 +121,19 @@ impl PadKind {
 
     /// Its name as people see it.
     #[must_use]
-    pub fn name(self) -> &'static str {
+    pub fn name(&self) -> &str {
         match self {
-            Self::Common => "common pad",
+            Self::Own(own) => &own.name,
+            _ => self.shipped_name(),
+        }
+    }
+
+    /// The same of one that comes with the program; nothing of one of the person's own.
+    #[must_use]
+    pub fn shipped_name(&self) -> &'static str {
+        match self {
+            Self::Own(_) => "",
+            Self::Common | Self::Apart => "common pad",
             Self::Flight(_) => "flight stick",
             Self::Motion => "motion pad",
             Self::Keys => "keys",
@@ -118,21 +142,25 @@ impl PadKind {
 
     /// What something plays as that plays as this kind.
     #[must_use]
-    pub fn with_article(self) -> &'static str {
+    pub fn with_article(&self) -> String {
         match self {
-            Self::Common => "a common pad",
-            Self::Flight(_) => "a flight stick",
-            Self::Motion => "a motion pad",
-            Self::Keys => "keys alone",
+            Self::Common => "a common pad".into(),
+            Self::Apart => "a common pad that is a device of its own".into(),
+            Self::Flight(_) => "a flight stick".into(),
+            Self::Motion => "a motion pad".into(),
+            Self::Keys => "keys alone".into(),
+            Self::Own(own) => format!("the pad {}", own.name),
         }
     }
 
     /// What a pad of this kind is.
     #[must_use]
-    pub fn model(self) -> PadModel {
+    pub fn model(&self) -> PadModel {
         match self {
+            Self::Own(own) => own.model(),
             Self::Common => PadModel::common(),
-            Self::Flight(shape) => PadModel::flight(shape),
+            Self::Apart => PadModel::common_apart(),
+            Self::Flight(shape) => PadModel::flight(*shape),
             Self::Motion => PadModel::motion(),
             Self::Keys => PadModel::nothing(),
         }
@@ -146,24 +174,36 @@ impl PadKind {
 
     /// Whether what it has can be chosen.
     #[must_use]
-    pub fn is_shaped(self) -> bool {
+    pub fn is_shaped(&self) -> bool {
         matches!(self, Self::Flight(_))
+    }
+
+    /// Whether it can be made in two ways.
+    #[must_use]
+    pub fn has_two_ways(&self) -> bool {
+        matches!(self, Self::Common | Self::Apart)
     }
 
     /// The next kind of those that are offered, or another shape of it.
     #[must_use]
-    pub fn stepped(self, step: KindStep, offers: &[Self]) -> Self {
+    pub fn stepped(&self, step: KindStep, offers: &[Self]) -> Self {
         if step == KindStep::Next {
-            let at = offers.iter().position(|kind| kind.name() == self.name()).map_or(0, |at| at + 1);
-            return offers.get(at).or(offers.first()).copied().unwrap_or(self);
+            let at = offers.iter().position(|kind| kind.is_like(self)).map_or(0, |at| at + 1);
+            return offers.get(at).or(offers.first()).cloned().unwrap_or_else(|| self.clone());
         }
-        let Self::Flight(FlightShape { axes, buttons, hats }) = self else { return self };
+        let Self::Flight(FlightShape { axes, buttons, hats }) = self.clone() else {
+            return match (self, step) {
+                (Self::Common, KindStep::Made) => Self::Apart,
+                (Self::Apart, KindStep::Made) => Self::Common,
+                _ => self.clone(),
+            };
+        };
         let own = offers.iter().find_map(|kind| if let Self::Flight(shape) = kind { Some(shape.axes) } else { None });
         // What the device has, one stick, a stick with a twist and a throttle, and all of them.
         let all = [own.unwrap_or(axes), 0b11, FlightShape::USUAL.axes, (1 << FLIGHT_AXES.len()) - 1];
         let next = all.iter().position(|own| *own == axes).map_or(0, |at| at + 1);
         let (axes, buttons, hats) = match step {
-            KindStep::Next => (axes, buttons, hats),
+            KindStep::Next | KindStep::Made => (axes, buttons, hats),
             KindStep::More => (axes, buttons + 1, hats),
             KindStep::Fewer => (axes, buttons.saturating_sub(1), hats),
             KindStep::Hats => (axes, buttons, (hats + 1) % (HATS + 1)),
@@ -172,34 +212,67 @@ impl PadKind {
         Self::Flight(FlightShape::new(axes, buttons, hats))
     }
 
+    /// What a file says of it, if it is one of the person's own.
+    #[must_use]
+    pub fn own(&self) -> Option<&Arc<OwnPad>> {
+        if let Self::Own(own) = self { Some(own) } else { None }
+    }
+
+    /// The same as a device of its own, if it can be one and is none.
+    #[must_use]
+    pub fn set_apart(&self) -> Option<Self> {
+        (*self == Self::Common).then_some(Self::Apart)
+    }
+
+    /// Whether another one is of the same kind, whatever of that can be chosen.
+    #[must_use]
+    pub fn is_like(&self, other: &Self) -> bool {
+        match (self, other) {
+            (Self::Own(own), Self::Own(other)) => own.file == other.file,
+            (Self::Own(_), _) | (_, Self::Own(_)) => false,
+            _ => self.name() == other.name(),
+        }
+    }
+
+    /// Whether what is said for this kind of pad, by its name, is meant for it: one of the person's own is of the kind that it begins with.
+    #[must_use]
+    pub fn answers_to(&self, name: &str) -> bool {
+        match self {
+            Self::Own(own) => own.name == name || own.like.name() == name,
+            _ => self.name() == name,
+        }
+    }
+
     /// It with whatever another one of its kind has as well.
     #[must_use]
-    pub fn with(self, other: Self) -> Self {
+    pub fn with(&self, other: &Self) -> Self {
         match (self, other) {
             (Self::Flight(one), Self::Flight(two)) => {
                 let (buttons, hats) = (one.buttons.max(two.buttons), one.hats.max(two.hats));
                 Self::Flight(FlightShape::new(one.axes | two.axes, buttons, hats))
             }
-            _ => self,
+            _ => self.clone(),
         }
     }
 
     /// It with the axes that another one of its kind has as well.
     #[must_use]
-    pub fn with_axes(self, other: Self) -> Self {
+    pub fn with_axes(&self, other: &Self) -> Self {
         match (self, other) {
             (Self::Flight(one), Self::Flight(two)) => {
                 Self::Flight(FlightShape::new(one.axes | two.axes, one.buttons, one.hats))
             }
-            _ => self,
+            _ => self.clone(),
         }
     }
 
     /// What it has, in words, where that can be chosen; else what it is.
     #[must_use]
-    pub fn has(self) -> String {
+    pub fn has(&self) -> String {
         match self {
+            Self::Own(own) => own.has(),
             Self::Common => "the pad that every game knows".to_owned(),
+            Self::Apart => "a device of its own: several in one browser".to_owned(),
             Self::Motion => "the common pad with motion and a touch surface".to_owned(),
             Self::Keys => "no pad is made: keys and the mouse".to_owned(),
             Self::Flight(shape) => {
@@ -229,17 +302,20 @@ mod tests {
         let mut seen = Vec::new();
         for _ in 0..4 {
             kind = kind.stepped(KindStep::Next, &offers);
-            seen.push(kind.name());
+            seen.push(kind.name().to_owned());
         }
         assert_eq!(seen, ["flight stick", "motion pad", "keys", "common pad"]);
-        let mut flight = offers[1];
+        let mut flight = offers[1].clone();
         for step in [KindStep::Fewer, KindStep::Fewer, KindStep::Hats, KindStep::Axes, KindStep::Axes, KindStep::Axes] {
             flight = flight.stepped(step, &offers);
         }
         assert_eq!(flight, PadKind::Flight(FlightShape::new(u16::MAX, FEWEST_BUTTONS, 1)));
         assert_eq!(flight.stepped(KindStep::Axes, &offers).has(), "X Y Z Rx, 2 buttons, 1 hat");
         assert_eq!(PadKind::Keys.stepped(KindStep::More, &offers), PadKind::Keys, "there is nothing to choose");
-        let wide = offers[1].with(PadKind::Flight(FlightShape::new(0b110_0000, 8, 2)));
+        let apart = PadKind::Common.stepped(KindStep::Made, &offers);
+        assert_eq!((&apart, apart.stepped(KindStep::Made, &offers)), (&PadKind::Apart, PadKind::Common));
+        assert_eq!(apart.stepped(KindStep::Next, &offers), offers[1], "it is the same kind, and the next one follows");
+        let wide = offers[1].with(&PadKind::Flight(FlightShape::new(0b110_0000, 8, 2)));
         assert_eq!(wide.has(), "X Y Z Rx Rz throttle, 8 buttons, 2 hats");
     }
 }

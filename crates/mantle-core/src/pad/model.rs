@@ -8,7 +8,7 @@
 //! databases expect. Up is negative on the sticks.
 
 use super::kind::{FLIGHT_AXES, FlightShape, OF_THE_JOYSTICK_RANGE};
-use super::parts::{AbsInfo, ComesBack, HidForm, PadAxis, PadNode, PadSurface};
+use super::parts::{AbsInfo, ComesBack, HidForm, PadAxis, PadHat, PadNode, PadSurface};
 use super::sensed::SensedLane;
 use super::state::{TRAVEL_FULL, TRIGGER_FULL};
 use super::target::{FIRST_LINE, LINES, PadTarget, TARGETS, WAYS};
@@ -30,7 +30,7 @@ pub(super) mod code {
 }
 
 /// The numbers under which a pad appears.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct PadIdentity {
     /// Bus type: 3 is USB.
     pub bus: u16,
@@ -79,8 +79,10 @@ pub struct PadStick {
 pub struct PadModel {
     /// What people call it.
     pub name: String,
-    /// What the system is told, in front of the slot's number.
+    /// What the system is told.
     pub title: String,
+    /// Whether the slot's number stands behind that.
+    pub numbered: bool,
     /// The numbers under which it appears.
     pub identity: PadIdentity,
     /// Who makes it.
@@ -91,8 +93,8 @@ pub struct PadModel {
     pub axes: Vec<PadAxis>,
     /// Those of its axes that are sticks; each of the others is for itself.
     pub sticks: Vec<PadStick>,
-    /// The codes of its hats' X and Y, the d-pad first.
-    pub hats: Vec<[u16; 2]>,
+    /// Its hats, the d-pad first.
+    pub hats: Vec<PadHat>,
     /// Its further nodes.
     pub more: Vec<PadNode>,
     /// What games may send to it.
@@ -127,9 +129,9 @@ pub(super) const KEYS: [(PadTarget, u16); 11] = [
 /// The codes of the common pad's axes by lane, and of its hat.
 pub(super) const AXIS_CODES: [u16; 6] = [0x00, 0x01, 0x03, 0x04, 0x02, 0x05];
 /// What those axes are called where no model has another name for them.
-const AXIS_NAMES: [&str; 6] =
+pub(super) const AXIS_NAMES: [&str; 6] =
     ["left stick X", "left stick Y", "right stick X", "right stick Y", "left trigger", "right trigger"];
-pub(super) const HAT_CODES: [u16; 2] = [code::ABS_HAT0X, code::ABS_HAT0X + 1];
+pub(super) const HAT: PadHat = PadHat::usual(0);
 
 /// What each hand has of the common pad, from the forefinger inwards, both sides in the same order.
 const HANDS: [(Hand, &[PadTarget]); 3] = {
@@ -189,6 +191,7 @@ impl PadModel {
         Self {
             name: "common pad".into(),
             title: "Placid Mantle pad".into(),
+            numbered: true,
             identity: PadIdentity { bus: 3, vendor: 0x045e, product: 0x028e, version: 0x0114 },
             publisher: Publisher::Uinput,
             keys: KEYS.to_vec(),
@@ -196,13 +199,19 @@ impl PadModel {
             sticks: [("left stick", [0, 1]), ("right stick", [2, 3])]
                 .map(|(name, lanes)| PadStick { name: name.into(), lanes })
                 .to_vec(),
-            hats: vec![HAT_CODES],
+            hats: vec![HAT],
             more: Vec::new(),
             comes_back: vec![ComesBack::Rumble],
             targets: TARGETS.to_vec(),
             names: Vec::new(),
             hands: HANDS.iter().flat_map(|(hand, own)| own.iter().map(|target| (*target, *hand))).collect(),
         }
+    }
+
+    /// The common pad as a HID device: the same to games, and a device of its own to whoever groups nodes by their devices.
+    #[must_use]
+    pub fn common_apart() -> Self {
+        Self { publisher: Publisher::Uhid(HidForm::Common), ..Self::common() }
     }
 
     /// A flight stick of this shape.
@@ -247,6 +256,7 @@ impl PadModel {
         Self {
             name: "flight stick".into(),
             title: "Placid Mantle stick".into(),
+            numbered: true,
             identity: PadIdentity { bus: 3, vendor: 0x1209, product: 0x9a7c, version: shape.digest() },
             publisher: Publisher::Uinput,
             keys: (0..buttons).map(|n| (PadTarget::Button(n), key(n))).collect(),
@@ -256,7 +266,7 @@ impl PadModel {
                 .map(|(name, lanes)| PadStick { name: name.into(), lanes })
                 .collect(),
             axes: all,
-            hats: (0..u16::from(hats)).map(|hat| [code::ABS_HAT0X + 2 * hat, code::ABS_HAT0X + 2 * hat + 1]).collect(),
+            hats: (0..hats).map(PadHat::usual).collect(),
             more: Vec::new(),
             comes_back: Vec::new(),
             targets,
@@ -271,6 +281,7 @@ impl PadModel {
         Self {
             name: "keys".into(),
             title: "Placid Mantle keys".into(),
+            numbered: true,
             identity: PadIdentity { bus: 6, vendor: 0, product: 0, version: 1 },
             publisher: Publisher::Nobody,
             keys: Vec::new(),
@@ -329,6 +340,12 @@ impl PadModel {
         }
     }
 
+    /// What the system is told of the pad of a slot.
+    #[must_use]
+    pub fn title_of(&self, slot: u8) -> String {
+        if self.numbered { format!("{} {slot}", self.title) } else { self.title.clone() }
+    }
+
     /// Whether games may shake it.
     #[must_use]
     pub fn rumbles(&self) -> bool {
@@ -344,7 +361,7 @@ impl PadModel {
     /// Whether its pad tells games how full the battery of its device is.
     #[must_use]
     pub fn tells_battery(&self) -> bool {
-        matches!(self.publisher, Publisher::Uhid(_))
+        self.publisher == Publisher::Uhid(HidForm::Motion)
     }
 
     /// Whether it has everything that the common pad has: what suits that suits it.
@@ -372,7 +389,7 @@ impl PadModel {
         self.keys == KEYS
             && self.axes.len() == AXIS_CODES.len()
             && self.axes.iter().all(common)
-            && self.hats == [HAT_CODES]
+            && self.hats == [HAT]
             && self.more.is_empty()
     }
 
@@ -415,24 +432,43 @@ impl PadModel {
     #[must_use]
     pub fn game_index(&self, target: PadTarget) -> String {
         // Games count buttons and axes in the order of their codes; the hats' axes are none.
-        let key = self.keys.iter().find(|(own, _)| *own == target).filter(|_| target.axis().is_none());
+        let on_axis = |lane: usize| self.axes.iter().any(|axis| axis.lane == lane);
+        let key = self.keys.iter().find(|(own, _)| *own == target);
+        let key = key.filter(|_| !target.axis().is_some_and(|(lane, _)| on_axis(lane)));
         if let Some((_, code)) = key {
             return format!("button {}", self.keys.iter().filter(|(_, other)| other < code).count());
         }
         match target.axis() {
             Some((lane, sign)) => match self.axes.iter().find(|axis| axis.lane == lane) {
                 Some(axis) => {
-                    let rank = self.axes.iter().filter(|other| other.info.code < axis.info.code).count();
-                    format!("axis {rank}{}", if sign < 0.0 { '-' } else { '+' })
+                    format!("axis {}{}", self.axis_rank(axis.info.code), if sign < 0.0 { '-' } else { '+' })
                 }
                 None => String::new(),
             },
             None => {
                 let at = |hat| PadTarget::hat(hat).iter().position(|own| *own == target);
                 let hat = target.hat_of().and_then(|hat| Some((hat, at(hat)?)));
-                hat.map_or_else(String::new, |(hat, at)| format!("hat {hat} {}", WAYS[at]))
+                let Some((hat, at)) = hat else { return String::new() };
+                match self.hats.get(usize::from(hat)) {
+                    // Up and left are the lower end.
+                    Some(own) if own.appears() && !own.is_hat() => {
+                        let code = own.codes[usize::from(at < 2)];
+                        format!("axis {}{}", self.axis_rank(code), if at % 2 == 0 { '-' } else { '+' })
+                    }
+                    _ => format!(
+                        "hat {} {}",
+                        self.hats.iter().take(hat.into()).filter(|own| own.is_hat()).count(),
+                        WAYS[at]
+                    ),
+                }
             }
         }
+    }
+
+    /// The number under which games know the axis of a code: of those that are no hats' the one in the order of their codes.
+    fn axis_rank(&self, code: u16) -> usize {
+        let hats = self.hats.iter().filter(|hat| hat.appears() && !hat.is_hat()).flat_map(|hat| hat.codes);
+        self.axes.iter().map(|axis| axis.info.code).chain(hats).filter(|other| *other < code).count()
     }
 
     /// The lanes that its axes show and that are lines.

@@ -73,6 +73,10 @@ pub struct MotionBack {
     pub lamp: GameLamp,
 }
 
+/// What the sensors' clock says at first, in thirds of a microsecond. A library that opens the pad sets no lamp before the clock says this much,
+/// and none while it says 2^31 more than that: it takes the difference for a number with a sign.
+const READY: u32 = 10_200_000;
+
 /// The input report of one motion pad.
 #[derive(Clone, Debug)]
 pub struct MotionReport {
@@ -83,6 +87,8 @@ pub struct MotionReport {
     slot: usize,
     places: [[i32; 2]; CONTACTS],
     sequence: u8,
+    /// When the sensors' clock was at its beginning; none before the first report.
+    began: Option<Micros>,
 }
 
 impl Default for MotionReport {
@@ -109,7 +115,7 @@ impl MotionReport {
             bytes[BODY + 32 + 4 * contact] = 0x80;
         }
         bytes[BODY + 52] = 0x0a;
-        Self { bytes, hat: [0; 2], slot: 0, places: [[0; 2]; CONTACTS], sequence: 0 }
+        Self { bytes, hat: [0; 2], slot: 0, places: [[0; 2]; CONTACTS], sequence: 0, began: None }
     }
 
     /// Its report descriptor.
@@ -228,12 +234,24 @@ impl MotionReport {
         self.bytes[BODY + 52] = tenths.min(10) | if charges { 0x10 } else { 0 };
     }
 
+    fn clock(&mut self, now: Micros) -> u32 {
+        let began = *self.began.get_or_insert(now);
+        READY.wrapping_add(now.since(began).0.wrapping_mul(3) as u32)
+    }
+
+    /// A program opens the pad: it asks for what is known of it. Where the sensors' clock says more than such a program bears, it begins anew.
+    pub fn handle_opened(&mut self, now: Micros) {
+        if self.clock(now).wrapping_sub(READY) > i32::MAX as u32 {
+            self.began = Some(now);
+        }
+    }
+
     /// The report as it is sent at this moment.
     pub fn at(&mut self, now: Micros) -> &[u8; LENGTH] {
         self.sequence = self.sequence.wrapping_add(1);
         self.bytes[BODY + 6] = self.sequence;
         // The sensors' clock counts thirds of a microsecond.
-        let clock = now.0.wrapping_mul(3) as u32;
+        let clock = self.clock(now);
         self.bytes[BODY + 27..BODY + 31].copy_from_slice(&clock.to_le_bytes());
         let checksum = OF_INPUT.of(&self.bytes[..SUM]);
         Width::Four.write(checksum, &mut self.bytes[SUM..]);
@@ -294,6 +312,25 @@ mod tests {
 
     fn number(bytes: &[u8], at: usize) -> i16 {
         i16::from_le_bytes([bytes[BODY + at], bytes[BODY + at + 1]])
+    }
+
+    #[test]
+    fn the_clock_of_the_sensors_is_one_that_a_library_bears_whenever_it_opens_the_pad() {
+        let clock = |bytes: &[u8; LENGTH]| u32::from_le_bytes(bytes[BODY + 27..BODY + 31].try_into().expect("four"));
+        // The machine may have run for days before.
+        let began = Micros::seconds(400_000);
+        let mut report = MotionReport::new();
+        assert_eq!(clock(report.at(began)), READY);
+        assert_eq!(clock(report.at(began.after(Micros(7)))), READY + 21, "thirds of a microsecond");
+        for minutes in 1..200 {
+            let now = began.after(Micros::seconds(minutes * 60));
+            let before = clock(report.at(now));
+            report.handle_opened(now);
+            let after = clock(report.at(now));
+            assert!((after.wrapping_sub(READY) as i32) >= 0, "after {minutes} minutes: {before}, {after}");
+            // It goes on as it was where that can be.
+            assert!(after == before || after == READY && (before.wrapping_sub(READY) as i32) < 0);
+        }
     }
 
     #[test]

@@ -4,9 +4,10 @@ use super::model::code;
 use super::sensed::{SURFACE, Sensed, SensedLane, Touch};
 use super::state::{TRAVEL_FULL, TRIGGER_FULL};
 use super::target::{FIRST_LINE, LINES, PadTarget};
+use serde::{Deserialize, Serialize};
 
 /// Range of an absolute axis; fuzz and flat are 0, or small movements would be smoothed away.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct AbsInfo {
     /// Event code.
     pub code: u16,
@@ -27,7 +28,7 @@ impl AbsInfo {
 }
 
 /// An axis of a pad: the lane that it shows, and how it appears.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct PadAxis {
     /// Which of the lanes of [`PadTarget::axis`].
     pub lane: usize,
@@ -47,6 +48,36 @@ impl PadAxis {
         let (own, span) = (i64::from(max) - i64::from(min), i64::from(lane.1) - i64::from(lane.0));
         let share = (i64::from(value) - i64::from(lane.0)) * own;
         (i64::from(min) + (2 * share + span).div_euclid(2 * span)) as i32
+    }
+}
+
+/// How a hat of a pad appears: two axes.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
+pub struct PadHat {
+    /// The codes of its X and Y.
+    pub codes: [u16; 2],
+    /// How far they go to either side: 1 where it is a hat to games; 0 where it does not appear so, but as buttons or not at all.
+    pub reach: i32,
+}
+
+impl PadHat {
+    /// The hat of this number, from 0, as games know hats.
+    #[must_use]
+    pub const fn usual(hat: u8) -> Self {
+        let first = code::ABS_HAT0X + 2 * hat as u16;
+        Self { codes: [first, first + 1], reach: 1 }
+    }
+
+    /// Whether games take it for a hat.
+    #[must_use]
+    pub fn is_hat(&self) -> bool {
+        self.reach == 1
+    }
+
+    /// Whether it appears as axes at all.
+    #[must_use]
+    pub fn appears(&self) -> bool {
+        self.reach > 0
     }
 }
 
@@ -127,6 +158,8 @@ pub enum ComesBack {
 /// The reports of pads that are HID devices.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum HidForm {
+    /// Those of [`super::CommonReport`].
+    Common,
     /// Those of [`super::MotionReport`].
     Motion,
 }

@@ -1,6 +1,6 @@
 //! What a pad shows, and the events of one frame.
 
-use super::model::{AXIS_CODES, HAT_CODES, KEYS, PadModel, code};
+use super::model::{AXIS_CODES, HAT, KEYS, PadModel, code};
 use super::sensed::{CONTACTS, Sensed};
 use super::target::{BUTTONS, FIRST_LINE, HATS, LINES, PadTarget};
 use serde::{Deserialize, Serialize};
@@ -160,10 +160,10 @@ impl PadState {
                 out.push(code::EV_ABS, axis.info.code, new);
             }
         }
-        for (hat, [x, y]) in (0..HATS).zip(&model.hats) {
-            for (code, (old, new)) in [*x, *y].into_iter().zip(self.hat(hat).into_iter().zip(next.hat(hat))) {
+        for (hat, own) in (0..HATS).zip(&model.hats).filter(|(_, own)| own.appears()) {
+            for (code, (old, new)) in own.codes.into_iter().zip(self.hat(hat).into_iter().zip(next.hat(hat))) {
                 if old != new {
-                    out.push(code::EV_ABS, code, new);
+                    out.push(code::EV_ABS, code, new * own.reach);
                 }
             }
         }
@@ -219,7 +219,7 @@ impl PadState {
             }
         }
         if turned & DPAD as u32 != 0 {
-            for ((code, old), new) in HAT_CODES.iter().zip(self.hat(0)).zip(next.hat(0)) {
+            for ((code, old), new) in HAT.codes.iter().zip(self.hat(0)).zip(next.hat(0)) {
                 if old != new {
                     push(code::EV_ABS, *code, new);
                 }
@@ -407,7 +407,7 @@ mod tests {
                 .zip(codes(0x100))
                 .collect(),
             axes: lanes.zip(codes(0x20)).map(|(lane, code)| PadAxis { lane, info: info(code) }).collect(),
-            hats: (0..u16::from(HATS)).map(|hat| [0x10 + 2 * hat, 0x11 + 2 * hat]).collect(),
+            hats: (0..HATS).map(crate::pad::PadHat::usual).collect(),
             more: PadModel::motion().more,
             ..PadModel::common()
         };

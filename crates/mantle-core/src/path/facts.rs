@@ -3,6 +3,7 @@
 use super::words::Proposal;
 use crate::cover::{Cover, Strength};
 use crate::device::{Access, OsFault};
+use crate::sight::Verdict;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 use crate::watch::{Ailment, Coming, Outcome};
@@ -23,6 +24,8 @@ pub enum PadFault {
     HidDenied,
     /// A pad was made through it, and no driver of the kernel has made its nodes.
     NoDriver,
+    /// It was made through it, and the driver of its nodes lets nothing shake it.
+    NoRumble,
     /// Anything else.
     Other(OsFault),
 }
@@ -59,6 +62,7 @@ impl PadFault {
             Self::NoHidNode => "/dev/uhid is not there (ENOENT)".into(),
             Self::HidDenied => "/dev/uhid may not be opened by this account (EACCES)".into(),
             Self::NoDriver => "the kernel has no driver for such a pad: its nodes have not come within 3 s".into(),
+            Self::NoRumble => "the driver that the kernel gives it lets no game shake it".into(),
             Self::Other(fault) => format!("{} of {} failed ({})", fault.operation, fault.path, fault.name()),
         }
     }
@@ -73,9 +77,36 @@ impl PadFault {
             Self::NoHidNode => "as root: modprobe uhid; or choose another kind of pad",
             Self::HidDenied => "as root: placid-mantle setup, then log in again; or choose another kind of pad",
             Self::NoDriver => "choose another kind of pad; the journal of the system says which driver is missing",
+            Self::NoRumble => "as root: placid-mantle setup, then choose it anew",
             Self::Other(_) => "see the journal of the system; it is tried again by itself",
         }
     }
+}
+
+/// A pad that was made.
+#[derive(Clone, PartialEq, Eq, Hash, Debug)]
+pub struct MadePad {
+    /// What the system calls it.
+    pub node: String,
+    /// It was made of event nodes, and was to be a device of its own: why it is not.
+    pub instead: Option<PadFault>,
+}
+
+impl<S: Into<String>> From<S> for MadePad {
+    fn from(node: S) -> Self {
+        Self { node: node.into(), instead: None }
+    }
+}
+
+/// A browser that lists the pad of another slot instead of this one.
+#[derive(Clone, PartialEq, Debug)]
+pub struct KeptOut {
+    /// Its name.
+    pub browser: String,
+    /// Whose pad it lists.
+    pub keeps: SlotNumber,
+    /// What lets it list both.
+    pub proposal: Option<Proposal>,
 }
 
 /// Whether a slot's pad is there.
@@ -132,6 +163,12 @@ pub struct MemberFacts {
     pub fault: Option<ReportsFault>,
     /// Where it stands between games and us.
     pub cover: Cover,
+    /// Whether a game lists it as something to play with; none where that is not known.
+    pub listed: Option<bool>,
+    /// Which programs have it open beside ourselves.
+    pub held_by: Vec<String>,
+    /// What covers it anew, where that was refused.
+    pub anew: Option<Proposal>,
     /// Controls that were down when it came, and do not count before they have been let go.
     pub was_down: Vec<(String, crate::control::ControlKind)>,
     /// Sticks that have stood at an end since it came, and do not count before they have been in the middle.
@@ -246,6 +283,14 @@ pub struct SlotFacts {
     pub feel_passed: u64,
     /// Whether the pad is there.
     pub pad: PadCondition,
+    /// Why it is made of event nodes, though it was to be a device of its own.
+    pub instead: Option<PadFault>,
+    /// The file that is to say what its pad is, and is not there.
+    pub no_file: Option<String>,
+    /// Which browser does not list it.
+    pub kept_out: Option<KeptOut>,
+    /// What a game sees of it.
+    pub verdict: Verdict,
     /// Frames that the pad took.
     pub pad_passed: u64,
     /// What it takes from a report to the pad, but for one of a hundred, where that is longer than the person's limit.
@@ -291,6 +336,10 @@ impl SlotFacts {
             bindings_passed: 0,
             feel_passed: 0,
             pad: PadCondition::Making,
+            instead: None,
+            no_file: None,
+            kept_out: None,
+            verdict: Verdict::Unknown,
             pad_passed: 0,
             late: None,
             paused: false,
@@ -340,11 +389,13 @@ impl SlotFacts {
     /// The first member that games see beside the pad.
     #[must_use]
     pub fn doubtful_cover(&self) -> Option<&MemberFacts> {
-        self.present().find(|member| match &member.cover {
-            // Until it can be read nobody covers it, and that is said at Device.
-            Cover::Bare => member.access == Access::Open,
-            Cover::Failed(_) | Cover::Covered(Strength::Held) => true,
-            _ => false,
+        self.present().find(|member| {
+            (match &member.cover {
+                // Until it can be read nobody covers it, and that is said at Device.
+                Cover::Bare => member.access == Access::Open,
+                Cover::Failed(_) | Cover::Covered(Strength::Held) => true,
+                _ => false,
+            }) && (member.listed != Some(false) || member.stays_bare.is_some())
         })
     }
 }

@@ -2,13 +2,14 @@
 
 mod facts;
 mod news_kind;
+mod seen_words;
 mod table_words;
 mod troubles;
 mod words;
 
 pub use facts::{
-    Ailing, Lost, MemberFacts, PadCondition, PadFault, PressFacts, ProfileFacts, ReportsFault, Shut, SlotFacts,
-    StaysBare,
+    Ailing, KeptOut, Lost, MadePad, MemberFacts, PadCondition, PadFault, PressFacts, ProfileFacts, ReportsFault, Shut,
+    SlotFacts, StaysBare,
 };
 pub use news_kind::{Limits, NewsKind};
 pub use table_words::{Slotless, TableFacts, sentences, sentences_with};
@@ -138,11 +139,12 @@ fn states_by(facts: &SlotFacts, doubts: &[Sentence]) -> [StageState; Stage::COUN
         match &facts.pad {
             PadCondition::Fault(_) => Stopped,
             PadCondition::Making => Untried,
+            PadCondition::Made if troubles(Stage::Pad) => Doubtful,
             PadCondition::Made if facts.pad_passed == 0 => Untried,
             PadCondition::Unwanted if !keys_play => Untried,
             PadCondition::Made | PadCondition::Unwanted => Passing,
         },
-        if facts.doubtful_cover().is_some() {
+        if facts.doubtful_cover().is_some() || troubles(Stage::Games) {
             Doubtful
         } else if facts.pad_passed == 0 && !keys_play {
             Untried

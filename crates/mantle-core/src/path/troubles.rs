@@ -3,9 +3,8 @@
 use super::NewsKind;
 use super::facts::{Ailing, Lost, MemberFacts, SlotFacts};
 use super::words::{Mark, Mend, Proposal, Sentence, slot_word};
-use super::{ProfileFacts, ReportsFault, Stage, StaysBare};
+use super::{ProfileFacts, ReportsFault, Stage};
 use crate::control::ControlKind;
-use crate::cover::{Cover, Strength};
 use crate::device::Access;
 use crate::watch::{Ailment, Coming, Outcome};
 
@@ -17,9 +16,9 @@ const GOINGS: usize = 3;
 const NAMED: usize = 3;
 
 /// A trouble being said.
-struct Say<'a> {
-    facts: &'a SlotFacts,
-    slot: String,
+pub(super) struct Say<'a> {
+    pub facts: &'a SlotFacts,
+    pub slot: String,
     all: Vec<Sentence>,
 }
 
@@ -30,19 +29,19 @@ impl Say<'_> {
         self.all.push(Sentence { mark, slot, stage, word, text, mend, proposal: None, news: None });
     }
 
-    fn doubt(&mut self, stage: Stage, word: &str, text: String) {
+    pub fn doubt(&mut self, stage: Stage, word: &str, text: String) {
         self.add(Mark::Doubt, stage, word, text, Some(Mend::Look(stage)));
     }
 
     /// What was said last is news to whoever does not look.
-    fn tell(&mut self, kind: NewsKind) {
+    pub fn tell(&mut self, kind: NewsKind) {
         if let Some(last) = self.all.last_mut() {
             last.news = Some(kind);
         }
     }
 
     /// What would mend what was said last.
-    fn propose(&mut self, proposal: Option<&Proposal>) {
+    pub fn propose(&mut self, proposal: Option<&Proposal>) {
         if let Some(last) = self.all.last_mut() {
             last.proposal = proposal.cloned();
         }
@@ -50,7 +49,7 @@ impl Say<'_> {
 }
 
 /// A few names, and how many more there are.
-fn few(names: &[String]) -> String {
+pub(super) fn few(names: &[String]) -> String {
     let shown = names.len().min(NAMED);
     let more = names.len() - shown;
     let text = match &names[..shown] {
@@ -113,13 +112,31 @@ pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
         say.doubt(Stage::Pad, "late", text);
         say.tell(NewsKind::Delay);
     }
-    if let Some(member) = facts.doubtful_cover() {
-        let (word, text) = of_cover(&say.slot, member);
-        say.doubt(Stage::Games, word, text);
-        if matches!(member.cover, Cover::Failed(_)) {
-            say.tell(NewsKind::Uncovered);
-        }
+    if let Some(why) = &facts.instead {
+        let text = format!(
+            "{}: its pad was to be a device of its own, and is made of event nodes: {}. Remedy: {}.",
+            say.slot,
+            why.cause(),
+            why.remedy()
+        );
+        say.doubt(Stage::Pad, "not apart", text);
     }
+    if let Some(file) = &facts.no_file {
+        let text = format!(
+            "{}: {file}.pad.toml, which says what its pad is, is not there: it plays as a common pad. Put it back, or choose another kind (K in Pad).",
+            say.slot
+        );
+        say.doubt(Stage::Pad, "no file", text);
+    }
+    if let Some(out) = &facts.kept_out {
+        let text = format!(
+            "{}: {} lists the pad of {} alone, and this one not. It lists several common pads that are devices of their own: K in Pad, then p.",
+            say.slot, out.browser, out.keeps
+        );
+        say.doubt(Stage::Games, "unlisted", text);
+        say.propose(out.proposal.as_ref());
+    }
+    super::seen_words::of_games(&mut say);
     say.all
 }
 
@@ -426,44 +443,5 @@ fn of_feel(say: &mut Say<'_>) {
         let text = format!("{slot}: the feel of the {} {what}, {since}: {}. Set it back.", shut.which, shut.setting);
         say.doubt(Stage::Feel, "shut", text);
         say.propose(shut.proposal.as_ref());
-    }
-}
-
-fn of_cover(slot: &str, member: &MemberFacts) -> (&'static str, String) {
-    let name = &member.name;
-    match &member.cover {
-        Cover::Covered(Strength::Held) => (
-            "dead pad",
-            format!(
-                "{slot} plays, but a game still lists {name}, as a dead pad: choose the pad in the game, or run as root to cover it wholly."
-            ),
-        ),
-        Cover::Failed(fault) => (
-            "doubled",
-            format!(
-                "{slot} plays, but a game would see {name} beside its pad: {} of {} failed ({}). Run as root to cover it.",
-                fault.operation,
-                fault.path,
-                fault.name()
-            ),
-        ),
-        _ => match member.stays_bare {
-            Some(StaysBare::LastMouse) => (
-                "pointer",
-                format!(
-                    "{slot} plays, and {name} moves the pointer as well: it is the only mouse. Plug in another one, and it is covered."
-                ),
-            ),
-            Some(StaysBare::Keyboard) => (
-                "types too",
-                format!(
-                    "{slot} plays, and what {name} types reaches the system as well: keyboards are not covered, so that somebody can always type."
-                ),
-            ),
-            None => (
-                "doubled",
-                format!("{slot} plays, but a game would see {name} beside its pad, and take both for players."),
-            ),
-        },
     }
 }

@@ -317,7 +317,7 @@ fn next_step(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<S
         return Some(format!("try the rest: {} of {} seen", facts.seen, facts.to_try));
     }
     if facts.doubtful_cover().is_some() {
-        return Some("cover it: run as root".into());
+        return Some("hide it: setup --helper".into());
     }
     None
 }

@@ -198,6 +198,13 @@ impl Member {
         self.engine.as_ref().and_then(|engine| engine.motion_due())
     }
 
+    /// What was to be pressed again and again before `overdue` is not pressed any more.
+    pub fn catch_up(&mut self, now: Micros, overdue: Micros) {
+        if let Some(engine) = &mut self.engine {
+            engine.catch_up(now, overdue);
+        }
+    }
+
     /// When a step of a binding wants to be worked out.
     #[must_use]
     pub fn step_due(&self) -> Option<Micros> {

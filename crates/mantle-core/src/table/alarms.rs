@@ -29,13 +29,15 @@ pub(super) enum Alarm {
     Sitting,
     /// A slot is not kept any longer.
     Keeping,
+    /// It is looked what a game would see.
+    Sight,
     /// Everything that plays is looked at.
     Watch,
 }
 
 impl Alarm {
     /// All of them, in the order in which those of one moment happen.
-    pub const ALL: [Self; 13] = [
+    pub const ALL: [Self; 14] = [
         Self::Pads,
         Self::Covers,
         Self::Sitting,
@@ -48,6 +50,7 @@ impl Alarm {
         Self::Rumbles,
         Self::Talks,
         Self::Keys,
+        Self::Sight,
         Self::Watch,
     ];
 
@@ -56,7 +59,10 @@ impl Alarm {
 
     /// Whether what happens then changes facts that other things follow from.
     pub fn changes_facts(self) -> bool {
-        !matches!(self, Self::Motion | Self::Bindings | Self::Help | Self::Rumbles | Self::Talks | Self::Watch)
+        !matches!(
+            self,
+            Self::Motion | Self::Bindings | Self::Help | Self::Rumbles | Self::Talks | Self::Sight | Self::Watch
+        )
     }
 }
 

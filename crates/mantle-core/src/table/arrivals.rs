@@ -1,11 +1,10 @@
 //! Nodes come, are opened, and go.
 
 use super::{Device, Effect, Offer, PartRef, Source, Table};
-use crate::command::Command;
-use crate::control::{Layout, PartLayout};
-use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
+use crate::control::Layout;
+use crate::cover::{Cover, Strength};
 use crate::device::{Access, DeviceId, Driven, NodeFacts, NodeId, OsFault};
-use crate::path::{Mark, PadCondition, StaysBare};
+use crate::path::Mark;
 use crate::planted::planted;
 use crate::seating::DevicePart;
 use crate::session::Counter;
@@ -13,9 +12,6 @@ use crate::sheet::Sheet;
 use crate::time::Micros;
 use mantle_hid::{Descriptor, Frame};
 use std::sync::Arc;
-
-/// A device's nodes may take this long to come back from its covering.
-const NODES_BACK_WITHIN: Micros = Micros::seconds(3);
 
 /// The source of a part whose node is away.
 const NOWHERE: NodeId = NodeId(u16::MAX);
@@ -148,6 +144,8 @@ impl Table {
             sources: Vec::new(),
             cover: if left { Cover::LeftToGame } else { Cover::Bare },
             pass_on: true,
+            sides: false,
+            covered: Vec::new(),
             opened: Vec::new(),
             back_until: None,
         };
@@ -266,181 +264,6 @@ impl Table {
                 if seats.is_empty() { String::new() } else { format!("; {} is kept for it", seats.join(" and ")) };
             self.note(now, Mark::Kept, format!("{} is gone{kept}", source.facts.identity.name));
             self.give_back_the_last(now);
-        }
-    }
-
-    /// A covered mouse that is the last one now goes back to the system.
-    fn give_back_the_last(&mut self, now: Micros) {
-        let covered = |device: &&Device| matches!(device.cover, Cover::Covered(_));
-        let last = self.devices().filter(covered).filter(|device| self.stays_bare(device).is_some());
-        let last: Vec<(DeviceId, String)> = last.map(|device| (device.id, device.name.clone())).collect();
-        for (id, name) in last {
-            if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
-                device.cover = Cover::Bare;
-            }
-            self.effects.push_back(Effect::Uncover(id));
-            self.note(now, Mark::Doubt, format!("{name} is the last one now: the system has it again"));
-        }
-    }
-
-    /// Why a device is never covered, if it steers the machine. What is held through the node that it is read by passes on what
-    /// nothing uses of it, and may always be. Whether there is another keyboard cannot be told for sure: mice and receivers
-    /// claim to be one.
-    #[must_use]
-    pub fn stays_bare(&self, device: &Device) -> Option<StaysBare> {
-        let sources = || device.sources.iter().filter_map(|node| self.source(*node));
-        if !sources().any(Source::steers) || sources().all(|source| source.facts.is_input_node()) {
-            return None;
-        }
-        let has = |device: &Device, wanted: &dyn Fn(&PartLayout) -> bool| {
-            let layouts = device.sources.iter().filter_map(|node| self.source(*node)).filter_map(Source::layout);
-            layouts.flat_map(|layout| &layout.parts).any(wanted)
-        };
-        if has(device, &PartLayout::is_keyboard) {
-            return Some(StaysBare::Keyboard);
-        }
-        let points = |device| has(device, &|part| part.is_keyboard_or_mouse() && !part.is_keyboard());
-        let is_bare = |other: &Device| matches!(other.cover, Cover::Bare | Cover::LeftToGame | Cover::Failed(_));
-        let another = self.devices().any(|other| other.id != device.id && is_bare(other) && points(other));
-        (!another).then_some(StaysBare::LastMouse)
-    }
-
-    pub(super) fn covered(&mut self, now: Micros, device: DeviceId, result: Result<Strength, OsFault>) {
-        let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
-        if entry.cover != Cover::Covering {
-            return;
-        }
-        let name = entry.name.clone();
-        match result {
-            Ok(strength) if entry.sources.is_empty() => {
-                // Its nodes have not come back yet: it is covered when they have.
-                let within = if planted("who went for its covering is waited for for ever") {
-                    Micros::seconds(1_000_000)
-                } else {
-                    NODES_BACK_WITHIN
-                };
-                entry.back_until = Some((strength, now.after(within)));
-            }
-            Ok(strength) => {
-                entry.cover = Cover::Covered(strength);
-                self.note(now, Mark::Well, format!("{name} is {}", Cover::Covered(strength).words()));
-            }
-            Err(fault) => {
-                let text =
-                    format!("{name} cannot be covered: {} of {} ({})", fault.operation, fault.path, fault.name());
-                entry.cover = Cover::Failed(fault);
-                if entry.sources.is_empty() {
-                    self.seating.rise_all(device);
-                    self.devices[usize::from(device.0)] = None;
-                }
-                self.note(now, Mark::Doubt, text);
-            }
-        }
-    }
-
-    /// Covered anew, a device that is only held may be hidden this time; until then its hold stays.
-    pub(super) fn cover_again(&mut self, id: DeviceId) {
-        if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0))
-            && device.cover == Cover::Covered(Strength::Held)
-        {
-            device.cover = Cover::Bare;
-        }
-    }
-
-    /// A device that went for its covering and did not come back is gone after all.
-    pub(super) fn give_up_waiting(&mut self, due: Micros) {
-        for index in 0..self.devices.len() {
-            let Some(device) = &self.devices[index] else { continue };
-            if device.back_until.is_some_and(|(_, until)| until <= due) {
-                let name = device.name.clone();
-                self.seating.rise_all(DeviceId(index as u16));
-                self.devices[index] = None;
-                self.note(due, Mark::Kept, format!("{name} is gone"));
-            }
-        }
-    }
-
-    /// Whether unused events of a device could be passed on: of keyboards and mice that are read as input nodes.
-    #[must_use]
-    pub fn passes(&self, device: &Device) -> Option<bool> {
-        let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
-        sources.all(|source| source.facts.is_input_node() && source.steers()).then_some(device.pass_on)
-    }
-
-    /// Passes on what nothing uses of a device, or keeps it back.
-    pub(super) fn pass_on(&mut self, now: Micros, id: DeviceId, on: bool) -> Result<Option<Command>, String> {
-        let device = self.device(id).ok_or("that device is no longer connected")?;
-        let name = device.name.clone();
-        let before = self.passes(device).ok_or_else(|| {
-            format!("{name} is no keyboard or mouse that is read as an input node: there is nothing to pass on")
-        })?;
-        // Somebody has to be able to type, and be it only to take this back.
-        let another = self.devices().any(|other| {
-            let sources = other.sources.iter().filter_map(|node| self.source(*node));
-            other.id != id && sources.into_iter().any(Source::steers)
-        });
-        if !on && !another {
-            return Err(format!("{name} is the only keyboard or mouse: what it does not play has to reach the system"));
-        }
-        let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) else { return Ok(None) };
-        device.pass_on = on;
-        if matches!(device.cover, Cover::Covered(Strength::Held) | Cover::Covering) {
-            // Held anew, it is held the other way.
-            device.cover = Cover::Bare;
-            self.effects.push_back(Effect::Uncover(id));
-        }
-        let words = if on { "reaches the system" } else { "is kept back" };
-        self.note(now, Mark::Well, format!("{name}: what nothing uses of it {words}"));
-        Ok((before != on).then_some(Command::PassOn { device: id, on: before }))
-    }
-
-    /// What bindings use of a source.
-    fn used_of(&self, device: &Device, node: NodeId) -> Vec<mantle_hid::Usage> {
-        let parts = device.parts.iter().filter(|part| part.source == node);
-        let seats = parts.filter_map(|part| self.seat(device.id, part.number));
-        let members = seats.filter_map(|seat| self.slot(seat.slot)?.session.members.get(seat.index));
-        members.flat_map(crate::session::Member::used).collect()
-    }
-
-    /// Covers what plays and is bare. Keyboards and the last mouse are never covered: they steer the machine.
-    pub(super) fn consider_covers(&mut self) {
-        if self.front.rests() || (self.paused && !planted("let go covers again")) {
-            return self.let_go_of_held();
-        }
-        if !self.covers {
-            return;
-        }
-        for index in 0..self.devices.len() {
-            let Some(device) = &self.devices[index] else { continue };
-            if device.cover != Cover::Bare {
-                continue;
-            }
-            let sources = || device.sources.iter().filter_map(|node| self.source(*node));
-            let steers = sources().any(Source::steers);
-            let plays = device.parts.iter().any(|part| {
-                let own = self.seat(device.id, part.number).map(|seat| seat.slot);
-                let slot = own.or_else(|| self.waits_for(device.id));
-                let pad = slot.and_then(|number| self.slot(number)).map(|slot| &slot.pad);
-                matches!(pad, Some(PadCondition::Made | PadCondition::Unwanted))
-                    && self.source(part.source).is_some_and(|s| s.access == Access::Open)
-            });
-            if !plays || self.stays_bare(device).is_some() {
-                continue;
-            }
-            let interfaces = sources()
-                .map(|source| CoverInterface {
-                    identity: source.facts.identity.clone(),
-                    sysfs: source.facts.sysfs.clone(),
-                    node: source.facts.path.clone(),
-                    inputs: source.facts.inputs.clone(),
-                    pass: (steers && device.pass_on).then(|| self.used_of(device, source.facts.id)),
-                })
-                .collect();
-            let id = device.id;
-            if let Some(Some(device)) = self.devices.get_mut(index) {
-                device.cover = Cover::Covering;
-                self.effects.push_back(Effect::Cover(CoverPlan { device: id, interfaces }));
-            }
         }
     }
 }

@@ -88,8 +88,9 @@ impl Table {
             Command::PressFor { slot, target } => {
                 self.help(now, slot, Some(Assist::Press(target, now.after(AFTER)))).map(|()| None)
             }
-            Command::FindReaders { slot } => {
-                self.find_readers(slot);
+            Command::CoverAnew { device } => self.cover_anew(device).map(|()| None),
+            Command::Look => {
+                self.look_now(now);
                 Ok(None)
             }
             Command::TryPad { slot, again } => self.try_pad(now, number.asker(), slot, again).map(|()| None),

@@ -44,11 +44,8 @@ pub enum Effect {
         /// Whether it charges.
         charges: bool,
     },
-    /// Find out which programs have a slot's pad open; answered by `handle_readers`.
-    FindReaders {
-        /// The slot.
-        slot: SlotNumber,
-    },
+    /// Look what a game would see of this machine; answered by `handle_look`.
+    Look,
     /// Make the nodes through which a slot types; answered by `handle_keys`, once the system has processed them.
     MakeKeys {
         /// The slot.

@@ -9,11 +9,12 @@ use crate::cover::Strength;
 use crate::device::{DeviceId, Driven, NodeFacts, NodeId, OsFault};
 use crate::front::Front;
 use crate::outgoing::Sent;
-use crate::pad::GameLamp;
-use crate::path::PadFault;
+use crate::pad::{GameLamp, OwnPad};
+use crate::path::{MadePad, PadFault};
 use crate::preferences::Preferences;
 use crate::priority::Priority;
 use crate::sheet::Sheet;
+use crate::sight::Look;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 use std::sync::Arc;
@@ -110,7 +111,7 @@ impl Table {
     }
 
     /// A pad that was asked for is there, under this name, or is refused.
-    pub fn handle_pad(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
+    pub fn handle_pad(&mut self, now: Micros, number: SlotNumber, made: Result<MadePad, PadFault>) {
         self.handle(now, |table| table.pad_made(now, number, made));
     }
 
@@ -137,9 +138,12 @@ impl Table {
         self.rumble(now, number, (strong, weak), until);
     }
 
-    /// These programs have a slot's pad open.
-    pub fn handle_readers(&mut self, now: Micros, number: SlotNumber, readers: Vec<String>) {
-        self.handle(now, |table| table.readers_are(number, readers));
+    /// This is what is there for a game.
+    pub fn handle_look(&mut self, now: Micros, look: Look) {
+        self.handle_time(now);
+        if self.has_looked(now, look) {
+            self.handle(now, |_| {});
+        }
     }
 
     /// A game sets a pad's lamp: its colour, or its player lamps.
@@ -179,6 +183,14 @@ impl Table {
     /// A change of a profile has been saved, or could not be.
     pub fn handle_profile(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
         self.handle(now, |table| table.profile_saved(now, number, result));
+    }
+
+    /// All pads of the person's own have been read again, and what is wrong in their files.
+    pub fn handle_own_pads(&mut self, now: Micros, pads: Vec<Arc<OwnPad>>, faults: Vec<String>) {
+        self.handle(now, |table| {
+            table.own_pads_read(now, pads);
+            table.files_read(now, FilesOf::Pads, faults);
+        });
     }
 
     /// All sheets have been read again, and what is wrong in their files.

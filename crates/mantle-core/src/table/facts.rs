@@ -1,12 +1,14 @@
 //! The facts from which states and sentences are made.
 
 use super::links::same_by_address;
-use super::proposals::{HIDES_JUMPS, as_guessed, felt_as, of_ailing, of_press, of_profile, of_shut, taking_out};
+use super::proposals::{
+    HIDES_JUMPS, as_guessed, covering_anew, felt_as, of_ailing, of_press, of_profile, of_shut, taking_out,
+};
 use super::{Device, Slot, Source, Table};
 use crate::binding::{Profile, Target};
 use crate::control::{Control, ControlKind, Place};
 use crate::cover::Cover;
-use crate::device::{Driver, Identity};
+use crate::device::{DeviceId, Driver, Identity};
 use crate::keys::KeyTarget;
 use crate::pad::PadTarget;
 use crate::path::{
@@ -82,6 +84,13 @@ impl Table {
                 was_down: names(member, false),
                 at_end: names(member, true).into_iter().map(|(name, _)| name).collect(),
                 cover: place.map(|(device, _)| device.cover.clone()).unwrap_or_default(),
+                listed: place
+                    .and_then(|(device, _)| self.seen_of(device.id))
+                    .map(|seen| seen.iter().any(|entry| entry.number.is_some())),
+                anew: place
+                    .filter(|(device, _)| matches!(device.cover, Cover::Failed(_)))
+                    .map(|(device, _)| covering_anew(device.id)),
+                held_by: place.map(|(device, _)| self.held_by(device.id)).unwrap_or_default(),
                 stays_bare: place.and_then(|(device, _)| self.stays_bare(device)),
                 shared_triggers: shared_triggers(member),
                 plays: !member.bindings.list.is_empty(),
@@ -123,6 +132,10 @@ impl Table {
             bindings_passed: passed(Stage::Bindings),
             feel_passed: passed(Stage::Feel),
             pad: self.pad_condition(number, slot),
+            instead: slot.instead.clone(),
+            no_file: slot.kind.own().filter(|own| own.missing).map(|own| own.file.clone()),
+            kept_out: self.kept_out(number, slot),
+            verdict: self.verdict(number).clone(),
             pad_passed: passed(Stage::Pad),
             late: slot.late,
             paused: session.paused(),
@@ -211,10 +224,14 @@ impl Table {
             let other_identity = self.first_identity(other);
             other.id != device.id && other_identity.is_some_and(|other| same_by_address(own.bus, &own.uniq, other))
         };
-        let other = self.devices().find(same)?;
+        self.slot_of(self.devices().find(same)?.id)
+    }
+
+    /// The first slot that a device plays in.
+    pub(super) fn slot_of(&self, device: DeviceId) -> Option<SlotNumber> {
         SlotNumber::all().find(|slot| {
             (0..self.members(*slot).count())
-                .any(|index| self.part_of(*slot, index).is_some_and(|(own, _)| own.id == other.id))
+                .any(|index| self.part_of(*slot, index).is_some_and(|(own, _)| own.id == device))
         })
     }
 }

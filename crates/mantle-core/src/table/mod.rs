@@ -10,6 +10,7 @@ mod arrivals;
 mod calibrating;
 mod calling;
 mod commands;
+mod covers;
 mod device_link;
 mod effect;
 mod entry;
@@ -20,6 +21,8 @@ mod learning;
 mod lending;
 mod links;
 mod listen;
+mod looks;
+mod own_pads;
 mod pads;
 mod profiles;
 mod proposals;
@@ -58,8 +61,8 @@ use crate::front::Front;
 use crate::keys::KeyTarget;
 use crate::listening::{Listening, Views};
 use crate::measure::Spread;
-use crate::pad::{GameLamp, PadKind, PadModel};
-use crate::path::{Mark, PadCondition};
+use crate::pad::{GameLamp, OwnPad, PadKind, PadModel};
+use crate::path::{Mark, PadCondition, PadFault};
 use crate::preferences::Preferences;
 use crate::seating::Seating;
 use crate::session::Session;
@@ -82,14 +85,16 @@ pub struct Settings {
     pub remembered: Remembered,
     /// The profiles that there are; *plain* is always among them.
     pub profiles: Vec<Arc<Profile>>,
+    /// The pads of the person's own.
+    pub own_pads: Vec<Arc<OwnPad>>,
     /// Whether devices are covered while their slot plays.
     pub cover: bool,
     /// The sheets that there are; of two that fit as well, the first one counts.
     pub sheets: Vec<Sheet>,
     /// What is wrong with the machine and with what is kept, each in a sentence: it stays so as long as this runs.
     pub notices: Vec<String>,
-    /// What is wrong with the files of profiles, with those of sheets, and with the settings, until they are read again.
-    pub file_faults: [Vec<String>; 3],
+    /// What is wrong with the files of profiles, with those of sheets, with the settings, and with the files of pads, until they are read again.
+    pub file_faults: [Vec<String>; 4],
     /// What the person has set once for everything.
     pub preferences: Preferences,
     /// Seconds from the beginning of 1970 to the moment 0 of all stamps; without it slots are kept for good.
@@ -116,6 +121,10 @@ pub struct Slot {
     pub pad: PadCondition,
     /// What the system calls the pad's node, once it is there.
     pub pad_node: String,
+    /// Why it is made of event nodes, though it was to be a device of its own.
+    pub instead: Option<PadFault>,
+    /// When it was made.
+    made_at: Micros,
     /// A feel that was changed.
     pub tuning: Tuning,
     /// The nodes that it types through.
@@ -134,8 +143,6 @@ pub struct Slot {
     pub lamp: GameLamp,
     /// How full a battery its pad has been told, in tenths, and whether it charges.
     pub battery: Option<(u8, bool)>,
-    /// Which programs had its pad open when that was asked last; none as long as it is not known.
-    pub readers: Option<Vec<String>>,
     /// The device shakes until then because something was done; a game's rumble goes on beside it.
     pub shakes: Option<Micros>,
     /// Who has paused it, if somebody has.
@@ -199,6 +206,10 @@ pub struct Device {
     pub cover: Cover,
     /// Whether what nothing uses of it is passed on to the system while it is held.
     pub pass_on: bool,
+    /// Whether what types and points of it, beside what plays, is covered along with it.
+    sides: bool,
+    /// The interfaces that are covered, or asked to be, by their physical paths.
+    covered: Vec<String>,
     /// When its interfaces were opened that are away for their covering: that does not make them new.
     opened: Vec<(u8, Micros)>,
     /// It is covered as soon as its nodes are back, until this moment.
@@ -214,6 +225,7 @@ pub struct Table {
     /// Who sits where and who plays with whom, and what is kept for whom.
     seating: Seating,
     profiles: Vec<Arc<Profile>>,
+    own_pads: Vec<Arc<OwnPad>>,
     /// Changes of profiles that are being saved.
     editing: Vec<profiles::Editing>,
     /// What looks on while reports come, and what screens show closely.
@@ -255,9 +267,11 @@ pub struct Table {
     trash: Vec<(CommandNumber, RememberedSlot)>,
     alarms: alarms::Alarms,
     watching: watching::Watching,
+    /// What a game would see.
+    looks: looks::Looks,
     /// What is wrong with the machine and with what is kept, as long as this runs; and with the files of profiles and of sheets.
     notices: Vec<String>,
-    file_faults: [Vec<String>; 3],
+    file_faults: [Vec<String>; 4],
     /// What the person has set once for everything, and when the stamps began.
     preferences: Preferences,
     began: Option<u64>,
@@ -293,6 +307,7 @@ impl Table {
             sources: Vec::new(),
             seating,
             profiles,
+            own_pads: settings.own_pads,
             editing: Vec::new(),
             listening: Listening::Nothing,
             views: Views::default(),
@@ -318,6 +333,7 @@ impl Table {
             trash: Vec::new(),
             alarms: alarms::Alarms::default(),
             watching: watching::Watching::default(),
+            looks: looks::Looks::default(),
             notices: settings.notices,
             file_faults: settings.file_faults,
             preferences: settings.preferences,

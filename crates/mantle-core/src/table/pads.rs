@@ -1,15 +1,24 @@
 //! Pads: asked for one after the other, made, refused, lost, and shaken.
 
 use super::alarms::Alarm;
+use super::proposals::set_apart;
 use super::{Effect, PAD_RETRY, Slot, Table};
 use crate::command::Command;
 use crate::front::Front;
-use crate::pad::{GameLamp, PadKind};
-use crate::path::{Mark, PadCondition, PadFault};
+use crate::pad::{GameLamp, PadKind, Publisher};
+use crate::path::{KeptOut, MadePad, Mark, PadCondition, PadFault};
 use crate::planted::planted;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 use std::sync::Arc;
+
+impl Slot {
+    /// Whether its pad is made of event nodes.
+    #[must_use]
+    pub fn is_of_nodes(&self) -> bool {
+        self.model.publisher == Publisher::Uinput || self.instead.is_some()
+    }
+}
 
 impl Table {
     /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order. One that is
@@ -50,9 +59,13 @@ impl Table {
         number: SlotNumber,
         kind: PadKind,
     ) -> Result<Option<Command>, String> {
+        let kind = self.resolved(kind);
+        if let Some(own) = kind.own().filter(|own| own.missing) {
+            return Err(format!("there is no pad file {}.pad.toml", own.file));
+        }
         let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
-        let before = slot.kind;
-        if before == kind {
+        let before = slot.kind.clone();
+        if before == kind && slot.instead.is_none() {
             return Ok(None);
         }
         if slot.asked && slot.pad == PadCondition::Making {
@@ -60,12 +73,13 @@ impl Table {
         }
         let had_one = slot.pad == PadCondition::Made;
         slot.session.release_all(now);
-        (slot.kind, slot.model) = (kind, Arc::new(kind.model()));
+        (slot.model, slot.kind) = (Arc::new(kind.model()), kind.clone());
         slot.session.set_model(now, slot.model.clone());
         slot.pad = if slot.model.is_made() { PadCondition::Making } else { PadCondition::Unwanted };
         (slot.asked, slot.retry_at, slot.rumble) = (false, None, None);
-        (slot.lamp, slot.readers) = (GameLamp::default(), None);
+        slot.lamp = GameLamp::default();
         slot.pad_node.clear();
+        slot.instead = None;
         if had_one {
             self.effects.push_back(Effect::DropPad { slot: number });
         }
@@ -78,7 +92,7 @@ impl Table {
         Ok(Some(Command::Kind { slot: number, kind: before }))
     }
 
-    pub(super) fn pad_made(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
+    pub(super) fn pad_made(&mut self, now: Micros, number: SlotNumber, made: Result<MadePad, PadFault>) {
         let Some(slot) = self.slots.get_mut(number) else {
             if made.is_ok() {
                 self.effects.push_back(Effect::DropPad { slot: number });
@@ -87,13 +101,23 @@ impl Table {
         };
         let before = slot.pad.clone();
         match made {
-            Ok(node) => {
+            Ok(MadePad { node, instead }) => {
                 slot.pad = PadCondition::Made;
                 slot.retry_at = None;
                 slot.pad_node.clone_from(&node);
                 slot.session.handle_new_pad();
                 slot.battery = None;
+                (slot.instead, slot.made_at) = (instead.clone(), now);
                 self.note(now, Mark::Well, format!("{number}: its pad is there, as {node}"));
+                if let Some(why) = instead {
+                    let text = format!(
+                        "{number}: its pad is made of event nodes, and no device of its own: {}; remedy: {}",
+                        why.cause(),
+                        why.remedy()
+                    );
+                    self.note(now, Mark::Doubt, text);
+                }
+                self.follow_own_pad(now, number);
             }
             Err(fault) => {
                 slot.retry_at = Some(now.after(PAD_RETRY));
@@ -134,20 +158,21 @@ impl Table {
         }
     }
 
-    /// Who has a slot's pad open is looked for, if it has one.
-    pub(super) fn find_readers(&mut self, number: SlotNumber) {
-        let Some(slot) = self.slots.get_mut(number) else { return };
-        slot.readers = None;
-        if slot.pad == PadCondition::Made {
-            self.effects.push_back(Effect::FindReaders { slot: number });
-        }
+    /// The slot whose pad a browser lists: of several pads that share one parent it lists the newest alone (measured). None where fewer than
+    /// two are of that kind.
+    pub(super) fn listed(&self) -> Option<SlotNumber> {
+        let of_nodes = || self.slots().filter(|(_, slot)| slot.pad == PadCondition::Made && slot.is_of_nodes());
+        of_nodes().nth(1)?;
+        of_nodes().max_by_key(|(_, slot)| slot.made_at).map(|(number, _)| number)
     }
 
-    /// Who has it open was found out.
-    pub(super) fn readers_are(&mut self, number: SlotNumber, readers: Vec<String>) {
-        if let Some(slot) = self.slots.get_mut(number) {
-            slot.readers = Some(readers);
-        }
+    /// Whether a browser lists another slot's pad instead of this one's.
+    pub(super) fn kept_out(&self, number: SlotNumber, slot: &Slot) -> Option<KeptOut> {
+        let keeps = self.listed().filter(|listed| *listed != number)?;
+        let browser = self.sight().pad_of(keeps)?.holders.iter().find(|reader| reader.browser)?.name.clone();
+        let out = slot.pad == PadCondition::Made && slot.is_of_nodes();
+        let proposal = slot.kind.set_apart().map(|kind| set_apart(number, kind));
+        out.then_some(KeptOut { browser, keeps, proposal })
     }
 
     /// A game sets a pad's lamp.

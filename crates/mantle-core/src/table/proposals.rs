@@ -4,8 +4,9 @@ use super::{PLAIN, Slot, Table};
 use crate::binding::{Change, Named, OptionChange, Profile, Target, meant};
 use crate::command::Command;
 use crate::control::ControlKind;
+use crate::device::DeviceId;
 use crate::feel::{Feel, Setting, Shaped};
-use crate::pad::{FIRST_LINE, PadModel, PadTarget};
+use crate::pad::{FIRST_LINE, PadKind, PadModel, PadTarget};
 use crate::path::Proposal;
 use crate::session::Member;
 use crate::slot::SlotNumber;
@@ -176,7 +177,17 @@ impl Table {
     }
 }
 
+/// What makes a pad a device of its own.
+pub(super) fn set_apart(number: SlotNumber, kind: PadKind) -> Proposal {
+    Proposal { words: "make it a device of its own".into(), command: Command::Kind { slot: number, kind } }
+}
+
 /// What takes a slot's device out of it again.
+/// What covers a device anew.
+pub(super) fn covering_anew(device: DeviceId) -> Proposal {
+    Proposal { words: "cover it anew".into(), command: Command::CoverAnew { device } }
+}
+
 pub(super) fn taking_out(number: SlotNumber) -> Proposal {
     Proposal { words: format!("take it out of {number}"), command: Command::TakeOut { slot: number } }
 }

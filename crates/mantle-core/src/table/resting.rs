@@ -35,16 +35,6 @@ impl Table {
         );
     }
 
-    /// While pads rest what we hold is anybody's.
-    pub(super) fn let_go_of_held(&mut self) {
-        for device in self.devices.iter_mut().flatten() {
-            if device.cover == Cover::Covered(crate::cover::Strength::Held) {
-                device.cover = Cover::Bare;
-                self.effects.push_back(Effect::Uncover(device.id));
-            }
-        }
-    }
-
     /// A slot plays again: what its devices hold now, as far as they have said, does not count before it is let go; everything else
     /// does from its first press on.
     pub(super) fn take_up(&mut self, now: Micros, number: SlotNumber) {

@@ -46,6 +46,7 @@ impl Table {
                 format!("{} may {}type what it says", name_in(*slot), not(*allowed, "not "))
             }
             Command::TypeHere(here) => format!("keys are {}typed here too", not(*here, "not ")),
+            Command::CoverAnew { device } => format!("{} is to be covered anew", name(*device)),
             Command::LeaveToGame { device, left } => {
                 format!("{} is {}left to the game", name(*device), not(*left, "no longer "))
             }
@@ -90,7 +91,7 @@ impl Table {
             | Command::EndWalk { .. }
             | Command::SendOnly { .. }
             | Command::PressFor { .. }
-            | Command::FindReaders { .. }
+            | Command::Look
             | Command::TryPad { .. }
             | Command::Nudge { .. }
             | Command::LookAt(_)
@@ -105,7 +106,7 @@ impl Table {
         let entry = self.slot(number)?;
         let profile = self.profile_of(&entry.profile);
         let kinds = profile.kinds();
-        if kinds.contains(&entry.kind.name()) {
+        if kinds.iter().any(|name| entry.kind.answers_to(name)) {
             return None;
         }
         let lost = entry.unplayed(&profile).len();
@@ -220,6 +221,9 @@ fn option(which: OptionChange) -> String {
         OptionChange::Ramp(millis) => or_none("ramp", millis, "ms"),
         OptionChange::Toggle(on) => if on { "each press turns it on or off" } else { "on while it is held" }.into(),
         OptionChange::Shortest(millis) => or_none("shortest press", millis, "ms"),
+        OptionChange::Again(0) | OptionChange::Row(0) => "pressed once, and held".into(),
+        OptionChange::Again(tenths) => format!("pressed {} times a second", f32::from(tenths) / 10.0),
+        OptionChange::Row(presses) => format!("a row of {presses} presses"),
         OptionChange::Threshold(0) => "no threshold".into(),
         OptionChange::Threshold(share) => format!("threshold {} %", f32::from(share) / 10.0),
         OptionChange::Tap(0) => "counts however long it is held".into(),

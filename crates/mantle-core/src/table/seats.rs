@@ -26,6 +26,7 @@ impl Table {
 
     pub(super) fn new_slot(&self, kind: PadKind, profile: String) -> Slot {
         let mut session = Session::new(self.profile_of(&profile).feel);
+        let kind = self.resolved(kind);
         let model = Arc::new(kind.model());
         let feel_before = *session.feel();
         session.set_model(Micros(0), model.clone());
@@ -36,12 +37,13 @@ impl Table {
             pad: if model.is_made() { PadCondition::Making } else { PadCondition::Unwanted },
             model,
             pad_node: String::new(),
+            instead: None,
+            made_at: Micros(0),
             delay: Default::default(),
             late: None,
             rumble: None,
             feedback: Feedback::default(),
             lamp: Default::default(),
-            readers: None,
             battery: None,
             shakes: None,
             tuning: super::Tuning::default(),
@@ -76,7 +78,7 @@ impl Table {
     pub fn remembered(&self) -> Remembered {
         let slots = self.slots().map(|(number, slot)| RememberedSlot {
             number,
-            kind: slot.kind,
+            kind: slot.kind.clone(),
             profile: slot.profile.clone(),
             away_since: slot.away_since,
             feedback: slot.feedback,
@@ -322,7 +324,7 @@ impl Table {
                 return self.move_slot(now, from, slot);
             }
             // What may be refused comes first: nothing is half done.
-            let was = self.slot(slot).map_or(kind, |entry| entry.kind);
+            let was = self.slot(slot).map_or(kind.clone(), |entry| entry.kind.clone());
             self.change_kind(now, slot, kind)?;
             let Some(entry) = self.slots.get_mut(slot) else { return Ok(None) };
             let before = std::mem::replace(&mut entry.profile, profile);
@@ -365,7 +367,7 @@ impl Table {
         let target_was_empty = self.slots.get(to).is_none();
         if target_was_empty {
             // Whoever moves to a free slot takes the kind of pad along.
-            let kind = self.slot(from).map(|slot| slot.kind).unwrap_or_default();
+            let kind = self.slot(from).map(|slot| slot.kind.clone()).unwrap_or_default();
             self.slots.put(to, self.new_slot(kind, PLAIN.into()));
         }
         if let Some([a, b]) = self.slots.pair_mut(from, to) {
@@ -382,7 +384,7 @@ impl Table {
             }
         }
         self.seating.swap(from, to);
-        if self.slot(from).map(|slot| slot.kind) != self.slot(to).map(|slot| slot.kind) {
+        if self.slot(from).map(|slot| &slot.kind) != self.slot(to).map(|slot| &slot.kind) {
             [from, to].into_iter().for_each(|number| self.bind_members(now, number));
         }
         if target_was_empty {

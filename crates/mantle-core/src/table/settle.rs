@@ -22,6 +22,7 @@ impl Table {
         self.look_after_strokes(now);
         self.ask_for_pad();
         self.consider_covers();
+        self.look_after_sight(now);
         self.refresh_outputs(now);
         self.remember();
         self.set_alarms(Alarm::ALL);

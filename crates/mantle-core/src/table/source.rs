@@ -56,7 +56,7 @@ pub struct Source {
     pub watch: crate::watch::SourceWatch,
     /// Which of its values jump.
     pub spikes: crate::watch::Spikes,
-    /// How full its battery is and whether it charges, as the kernel's power supply says.
+    /// How full its battery is and whether it charges, as the kernel's power supply or the Bluetooth daemon says.
     pub(super) power: Option<(f32, bool)>,
     /// What is said to it, if there is anything to say.
     pub(super) talk: Option<Box<device_link::DeviceLink>>,

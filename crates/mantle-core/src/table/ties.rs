@@ -26,7 +26,8 @@ impl Table {
             return Err(format!("{} plays in {slot} already", identity.name));
         }
         has_room(slot, entry)?;
-        let back = seat.and_then(|seat| self.slot(seat.slot).map(|own| (seat.slot, own.kind, own.profile.clone())));
+        let back =
+            seat.and_then(|seat| self.slot(seat.slot).map(|own| (seat.slot, own.kind.clone(), own.profile.clone())));
         self.end_conversations(now);
         if let Some(seat) = seat {
             // It plays on at once: what hides it from games stays.
@@ -62,7 +63,7 @@ impl Table {
             away_since: None,
             feedback: entry.feedback,
             number: slot,
-            kind: entry.kind,
+            kind: entry.kind.clone(),
             profile: entry.profile.clone(),
             members: vec![gone.clone()],
         };

@@ -17,7 +17,7 @@ impl Table {
     /// The same but for looks, which come again and again while anything is open.
     #[cfg(test)]
     pub(super) fn deadline_of_play(&self) -> Option<Micros> {
-        let all = Alarm::ALL.into_iter().filter(|alarm| *alarm != Alarm::Watch);
+        let all = Alarm::ALL.into_iter().filter(|alarm| !matches!(alarm, Alarm::Watch | Alarm::Sight));
         all.map(|alarm| self.alarms.at(alarm)).filter(|at| *at < Micros::NEVER).min()
     }
 
@@ -38,6 +38,12 @@ impl Table {
 
     #[cold]
     fn run_deadlines(&mut self, now: Micros) {
+        let overdue = now.before(OVERDUE);
+        if self.alarms.next().is_some_and(|next| next < overdue) {
+            let members = self.slots.iter_mut().flat_map(|(_, slot)| &mut slot.session.members);
+            members.for_each(|member| member.catch_up(now, overdue));
+            self.set_alarms_of_reports();
+        }
         while let Some(due) = self.alarms.next_due(now) {
             // A look changes nothing that anything else follows from.
             if self.alarms.only(Alarm::Watch, due, now) {
@@ -80,6 +86,7 @@ impl Table {
             Alarm::Covers => self.give_up_waiting(due),
             Alarm::Sitting => self.sitting_due(),
             Alarm::Keeping => self.keep_no_longer(due),
+            Alarm::Sight => self.ask_for_look(due),
             Alarm::Watch => self.look_around(due),
         }
     }
@@ -101,6 +108,7 @@ impl Table {
             Alarm::Listening => self.listening.deadline(),
             Alarm::Sitting => self.sitting.asks,
             Alarm::Keeping => self.kept_until(),
+            Alarm::Sight => self.sight_due(),
             Alarm::Watch => self.look_due(),
             Alarm::Covers => self.devices().filter_map(|device| device.back_until.map(|(_, until)| until)).min(),
         }

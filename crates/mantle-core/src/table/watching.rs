@@ -42,6 +42,7 @@ pub(super) enum FilesOf {
     Profiles,
     Sheets,
     Settings,
+    Pads,
 }
 
 /// What the table keeps between looks.
@@ -229,7 +230,7 @@ impl Table {
 
     /// Files have been read again, and this is wrong in them.
     pub(super) fn files_read(&mut self, now: Micros, of: FilesOf, faults: Vec<String>) {
-        let (which, what) = (of as usize, ["profiles", "sheets", "settings"][of as usize]);
+        let (which, what) = (of as usize, ["profiles", "sheets", "settings", "pad files"][of as usize]);
         let before = std::mem::replace(&mut self.file_faults[which], faults);
         let new: Vec<String> =
             self.file_faults[which].iter().filter(|fault| !before.contains(fault)).cloned().collect();

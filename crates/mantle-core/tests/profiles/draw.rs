@@ -82,26 +82,40 @@ fn options() -> impl Strategy<Value = Options> {
         press,
         sensitivity,
         span(300_000),
-        prop::bool::weighted(0.15),
+        (prop::bool::weighted(0.15), beat()),
         span(200_000),
         with,
         surface,
     );
-    let any = any.prop_map(|(inverted, press, sensitivity, ramp, toggle, shortest, with, surface)| Options {
-        threshold: surface.0,
-        tap: surface.1,
-        region: surface.2,
-        leave: surface.3,
-        inverted,
-        press,
-        sensitivity,
-        ramp,
-        toggle,
-        shortest,
-        with,
-        ..Options::default()
-    });
+    let any =
+        any.prop_map(|(inverted, press, sensitivity, ramp, (toggle, (again, row)), shortest, with, surface)| Options {
+            again,
+            row,
+            threshold: surface.0,
+            tap: surface.1,
+            region: surface.2,
+            leave: surface.3,
+            inverted,
+            press,
+            sensitivity,
+            ramp,
+            toggle,
+            shortest,
+            with,
+            ..Options::default()
+        });
     prop_oneof![1 => plain, 1 => any]
+}
+
+/// Again and again, or in a row; mostly neither.
+fn beat() -> impl Strategy<Value = (Option<f32>, Vec<Micros>)> {
+    let row = prop::collection::vec((10_000u64..200_000).prop_map(Micros), 1..4);
+    let row = row.prop_map(|mut row| {
+        row.truncate(if row.len() == 2 { 1 } else { 3 });
+        (None, row)
+    });
+    let again = (0.5f32..30.0).prop_map(|times| (Some(times), Vec::new()));
+    prop_oneof![6 => Just((None, Vec::new())), 1 => again, 1 => row]
 }
 
 /// The controls of the pad, and some of what is played beside it.

@@ -219,6 +219,14 @@ proptest! {
     /// switched on; and after a release not even that.
     #[test]
     fn nothing_stays_pressed(profile in profile(), story in story()) {
+        let mut profile = profile;
+        for rule in &mut profile.rules {
+            // What is on at rest, or stays on, goes on being pressed.
+            let button = rule.source.as_ref().is_some_and(|named| named.control.starts_with("button"));
+            if !button || rule.options.toggle || rule.options.inverted {
+                rule.options.again = None;
+            }
+        }
         let (layout, part) = pad();
         let mut run = Run::new(&profile, &part, layout.rest);
         let mut now = Micros(0);
@@ -357,7 +365,7 @@ fn what_is_drawn_reaches_everything() {
     use proptest::strategy::ValueTree;
     use proptest::test_runner::TestRunner;
     let mut runner = TestRunner::deterministic();
-    let mut seen = [0u32; 14];
+    let mut seen = [0u32; 16];
     for _ in 0..300 {
         let profile = profile().new_tree(&mut runner).expect("a profile").current();
         let any = |test: fn(&Rule) -> bool| u32::from(profile.rules.iter().any(test));
@@ -365,6 +373,8 @@ fn what_is_drawn_reaches_everything() {
             any(|rule| rule.options.toggle),
             any(|rule| rule.options.ramp > Micros(0)),
             any(|rule| rule.options.shortest > Micros(0)),
+            any(|rule| rule.options.again.is_some()),
+            any(|rule| !rule.options.row.is_empty()),
             any(|rule| !rule.options.with.is_empty()),
             any(|rule| rule.options.inverted),
             any(|rule| rule.layer > 1),

@@ -25,6 +25,8 @@ struct Memory {
     down: bool,
     on: bool,
     pressed_at: Option<Micros>,
+    /// Since when it is on.
+    beats: Option<Micros>,
     /// Pressed where it does not count, or moved although it should be tapped.
     elsewhere: bool,
     pressed_first: Micros,
@@ -42,7 +44,7 @@ struct Memory {
 /// One rule, or what is guessed.
 #[derive(Clone, Debug)]
 enum Line {
-    Said(Rule),
+    Said(Box<Rule>),
     Guessed(Binding),
 }
 
@@ -141,7 +143,8 @@ fn takes_travel(target: Target) -> bool {
 impl<'a> Plain<'a> {
     pub fn new(profile: &'a Profile, part: &'a PartLayout) -> Self {
         let can = |rule: &&Rule| rule.source.as_ref().is_none_or(|source| meant(part, source, rule.target).is_some());
-        let mut lines: Vec<Line> = profile.rules.iter().filter(can).cloned().map(Line::Said).collect();
+        let mut lines: Vec<Line> =
+            profile.rules.iter().filter(can).map(|rule| Line::Said(Box::new(rule.clone()))).collect();
         if profile.defaults {
             let base: Vec<&Rule> = profile.rules.iter().filter(|rule| rule.layer == 0).collect();
             for guess in default_bindings(part).list {
@@ -256,7 +259,7 @@ impl<'a> Plain<'a> {
         if let Some(region) = rule.options.region {
             return within(region);
         }
-        let own = self.source_of(&Line::Said(rule.clone()));
+        let own = self.source_of(&Line::Said(Box::new(rule.clone())));
         !self.lines.iter().any(|line| match line {
             Line::Said(other) if other.layer == rule.layer => {
                 let same = match (own, self.source_of(line)) {
@@ -363,7 +366,13 @@ impl<'a> Plain<'a> {
         let two_states =
             !matches!((control.kind, control.place), (ControlKind::Axis | ControlKind::Contact, Place::Value(_)));
         let taps = options.tap > Micros(0);
-        let digital = two_states || options.press.is_some() || options.toggle || taps || !takes_travel(rule.target);
+        let digital = two_states
+            || options.press.is_some()
+            || options.toggle
+            || taps
+            || options.again.is_some()
+            || !options.row.is_empty()
+            || !takes_travel(rule.target);
         let goal = if digital {
             let (on, off) = options.press.unwrap_or((0.5, 0.4));
             let threshold = f64::from(if memory.down { off } else { on });
@@ -386,7 +395,25 @@ impl<'a> Plain<'a> {
             let least = if taps { options.shortest.max(Micros(50_000)) } else { options.shortest };
             let lasts = memory.pressed_at.is_some_and(|at| at.after(least) > self.now);
             let is_on = if options.toggle { memory.on } else { plays && down && !memory.elsewhere && !taps || lasts };
-            f64::from(u8::from(is_on))
+            let began = if is_on { memory.beats.or(Some(self.now)) } else { None };
+            memory.beats = began;
+            let passed = began.map_or(0, |began| self.now.since(began).0);
+            let beat = match options.again {
+                Some(times) => {
+                    let period = (1e6 / f64::from(times)).round() as u64;
+                    passed % period < period / 2
+                }
+                None if options.row.is_empty() => true,
+                None => {
+                    let ends = options.row.iter().scan(0, |end, span| {
+                        *end += span.0;
+                        Some(*end)
+                    });
+                    ends.take_while(|end| *end <= passed).count() % 2 == 0
+                        && passed < options.row.iter().map(|span| span.0).sum()
+                }
+            };
+            f64::from(u8::from(is_on && beat))
         } else if plays && together {
             far
         } else {

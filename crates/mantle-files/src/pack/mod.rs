@@ -6,6 +6,7 @@
 mod card;
 
 use crate::fault::FileFault;
+use crate::own_pad;
 use crate::profile;
 use crate::sheet;
 use mantle_core::outgoing::Act;
@@ -35,14 +36,20 @@ pub enum Kind {
     Sheet,
     /// Bindings and feel.
     Profile,
+    /// A pad of the person's own.
+    Pad,
     /// A picture for the wall.
     Card,
 }
 
 impl Kind {
     /// All kinds and the endings of their names.
-    pub const ALL: [(Self, &'static str); 3] =
-        [(Self::Sheet, ".sheet.toml"), (Self::Profile, ".profile.toml"), (Self::Card, ".card.svg")];
+    pub const ALL: [(Self, &'static str); 4] = [
+        (Self::Sheet, ".sheet.toml"),
+        (Self::Profile, ".profile.toml"),
+        (Self::Pad, own_pad::ENDING),
+        (Self::Card, ".card.svg"),
+    ];
 
     /// The kind that a name tells.
     #[must_use]
@@ -57,6 +64,7 @@ impl Kind {
         match self {
             Self::Sheet => "sheets",
             Self::Profile => "profiles",
+            Self::Pad => "pads",
             Self::Card => "cards",
         }
     }
@@ -67,6 +75,7 @@ impl Kind {
         match self {
             Self::Sheet => "sheet",
             Self::Profile => "profile",
+            Self::Pad => "pad file",
             Self::Card => "card",
         }
     }
@@ -146,6 +155,12 @@ impl Packed {
                     return Err(format!("nothing of this sheet can be used: {first}"));
                 }
             }
+            Kind::Pad => {
+                let read = own_pad::read(name, text);
+                if let Some(first) = read.faults.first() {
+                    return Err(format!("nothing of this pad file can be used: {first}"));
+                }
+            }
             Kind::Profile => {
                 let read = profile::read(name, text);
                 if read.profile.is_none() {
@@ -166,6 +181,17 @@ impl Packed {
             let typed: Vec<&str> = strokes.iter().flatten().filter(|one| one.types()).map(|one| one.name()).collect();
             let line = format!("{}: once you agree in the Bindings view, types {}", self.name, typed.join(", "));
             return if typed.is_empty() { Vec::new() } else { vec![line] };
+        }
+        if self.kind == Kind::Pad {
+            let pad = own_pad::read(&self.name, &self.text).pad;
+            let line = |pad: &mantle_core::pad::OwnPad| {
+                let id = pad.identity;
+                format!(
+                    "{}: once you choose it, appears as \"{}\" {:04x}:{:04x}",
+                    self.name, pad.title, id.vendor, id.product
+                )
+            };
+            return pad.iter().map(line).collect();
         }
         let Some(sheet) = (self.kind == Kind::Sheet).then(|| sheet::read(&self.name, &self.text).sheet).flatten()
         else {
@@ -197,6 +223,7 @@ impl Packed {
         match self.kind {
             Kind::Sheet => sheet::read(&self.name, &self.text).faults,
             Kind::Profile => profile::read(&self.name, &self.text).faults,
+            Kind::Pad => own_pad::read(&self.name, &self.text).faults,
             Kind::Card => Vec::new(),
         }
     }

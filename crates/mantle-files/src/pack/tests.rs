@@ -36,6 +36,23 @@ fn what_it_does_to_a_device_is_told() {
 }
 
 #[test]
+fn a_pad_file_is_carried_and_says_as_what_it_appears() {
+    let text = "version = 1\nname = \"Quay wheel\"\ntitle = \"Quay wheel\"\nvendor = 0x1209\nproduct = 0x9b01\n";
+    let packed = Packed::new("quay-wheel.pad.toml", text).expect("it can be packed");
+    assert_eq!((packed.kind, packed.kind.directory()), (Kind::Pad, "pads"));
+    assert_eq!(packed.does(), ["quay-wheel.pad.toml: once you choose it, appears as \"Quay wheel\" 1209:9b01"]);
+    let broken = Packed::new("quay-wheel.pad.toml", "version = 1\nvendor = -1\n").expect_err("it is broken");
+    assert!(broken.contains("nothing of this pad file can be used: quay-wheel.pad.toml:2:10"), "{broken}");
+    let mut pack = Pack::default();
+    pack.add(packed).expect("there is room");
+    let directory = tempfile::tempdir().expect("a directory");
+    let back = Pack::parse("x.pack.toml", &pack.to_text()).expect("it is read");
+    back.unpack(directory.path()).expect("taken out");
+    let found = std::fs::read_to_string(directory.path().join("pads/quay-wheel.pad.toml")).expect("it is there");
+    assert_eq!(found, text);
+}
+
+#[test]
 fn nothing_is_written_over_and_nothing_is_left_half_done() {
     let directory = tempfile::tempdir().expect("a directory");
     let mine = directory.path().join("profiles/ferry.profile.toml");

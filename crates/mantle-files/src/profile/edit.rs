@@ -1,7 +1,7 @@
 //! Changes in a profile's text: what the person wrote around it stays as it is.
 
 use crate::fault::FileFault;
-use mantle_core::binding::{Change, Combine, Leave, OptionChange, Target, WideChange};
+use mantle_core::binding::{Change, Combine, Leave, OptionChange, Target, WideChange, usual_row};
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
 
 /// The text of a profile that says nothing yet.
@@ -135,8 +135,32 @@ fn set_option(document: &mut DocumentMut, target: Target, layer: &str, which: Op
         OptionChange::Sensitivity(times) => put("sensitivity", (times != 1000).then(|| share(times).into())),
         OptionChange::Ramp(millis) => put("ramp", (millis != 0).then(|| share(millis).into())),
         OptionChange::Shortest(millis) => put("shortest", (millis != 0).then(|| share(millis).into())),
+        OptionChange::Again(tenths) => {
+            put("again", (tenths != 0).then(|| (f64::from(tenths) / 10.0).into()));
+            if tenths != 0 {
+                // Only one of them can be.
+                put("row", None);
+                put("tap", None);
+            }
+        }
+        OptionChange::Row(presses) => {
+            let spans = usual_row(presses);
+            let spans = spans.iter().map(|span| span.0 as f64 / 1e6).collect::<toml_edit::Array>();
+            put("row", (!spans.is_empty()).then(|| spans.into()));
+            if presses != 0 {
+                put("again", None);
+                put("tap", None);
+            }
+        }
         OptionChange::Threshold(least) => put("threshold", (least != 0).then(|| share(least).into())),
-        OptionChange::Tap(millis) => put("tap", (millis != 0).then(|| share(millis).into())),
+        OptionChange::Tap(millis) => {
+            put("tap", (millis != 0).then(|| share(millis).into()));
+            if millis != 0 {
+                // What is tapped is pressed once.
+                put("again", None);
+                put("row", None);
+            }
+        }
         OptionChange::Reach(counts) => put("reach", counts.map(|counts| i64::from(counts).into())),
         OptionChange::Spring(millis) => put("spring", millis.map(|millis| share(millis).into())),
         OptionChange::Leave(leave) => put("leave", (leave != Leave::Centre).then(|| leave.word().into())),

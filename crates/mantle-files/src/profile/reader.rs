@@ -2,7 +2,9 @@
 
 use super::{ENDING, ProfileFile};
 use crate::pointed::{self, At, Reader, real};
-use mantle_core::binding::{Combine, LAYERS, Layer, Leave, Named, Opposite, Options, PRESS, Profile, Rule, Target};
+use mantle_core::binding::{
+    Combine, LAYERS, Layer, Leave, Named, Opposite, Options, PRESS, Profile, Rule, SPAN, SPANS, TIMES, Target, WHOLE,
+};
 use mantle_core::feel::Feel;
 use mantle_core::keys::KeyTarget;
 use mantle_core::pad::{PadKind, PadTarget, TARGETS};
@@ -27,6 +29,8 @@ const BINDING: &[&str] = &[
     "ramp",
     "toggle",
     "shortest",
+    "again",
+    "row",
     "with",
     "reach",
     "spring",
@@ -116,7 +120,7 @@ impl Reader<'_> {
     /// The kinds of pad that it is for.
     fn kinds(&mut self, at: &At<'_>) -> Vec<String> {
         let Some(item) = at.table.get("kinds") else { return Vec::new() };
-        let names = PadKind::widest().map(PadKind::name);
+        let names = PadKind::widest().map(|kind| kind.shipped_name());
         let own = item
             .as_array()
             .map(|all| all.iter().map(|one| one.as_str().map(str::to_owned)).collect::<Option<Vec<_>>>());
@@ -273,6 +277,8 @@ impl Reader<'_> {
             ramp: seconds(self.real(at, "ramp", 0.0..=10.0)),
             toggle: self.flag(at, "toggle").unwrap_or(false),
             shortest: seconds(self.real(at, "shortest", 0.0..=10.0)),
+            again: self.again(at).map(|times| times as f32),
+            row: self.row(at),
             with,
             reach: self.real(at, "reach", 1.0..=100_000.0).map(|reach| reach as f32),
             spring: self.real(at, "spring", 0.0..=10.0).map(|spring| seconds(Some(spring))),
@@ -283,6 +289,42 @@ impl Reader<'_> {
             threshold: self.real(at, "threshold", 0.0..=0.9).map_or(0.0, |share| share as f32),
             tap: seconds(self.real(at, "tap", 0.0..=2.0)),
             region: self.region(at),
+        }
+    }
+
+    /// How often a second it is pressed.
+    fn again(&mut self, at: &At<'_>) -> Option<f64> {
+        let times = self.real(at, "again", TIMES)?;
+        let other = ["row", "tap"].into_iter().find(|key| at.table.get(key).is_some());
+        if let Some(key) = other {
+            let item = at.table.get("again").unwrap_or(&Item::None);
+            let _: Option<()> = self.refuse(at, "again", item, &format!("it cannot be together with `{key}`"));
+        }
+        Some(times)
+    }
+
+    /// A row of presses: how long each is pressed and let go, in turn.
+    fn row(&mut self, at: &At<'_>) -> Vec<Micros> {
+        let Some(item) = at.table.get("row") else { return Vec::new() };
+        if at.table.get("tap").is_some() {
+            let _: Option<()> = self.refuse(at, "row", item, "it cannot be together with `tap`");
+            return Vec::new();
+        }
+        let spans = item.as_array().and_then(|array| array.iter().map(real).collect::<Option<Vec<f64>>>());
+        let good = |spans: &Vec<f64>| {
+            spans.len() % 2 == 1
+                && spans.len() <= SPANS
+                && spans.iter().all(|span| SPAN.contains(span))
+                && spans.iter().sum::<f64>() <= WHOLE
+        };
+        match spans.filter(good) {
+            Some(spans) => spans.into_iter().map(|span| Micros((span * 1e6).round() as u64)).collect(),
+            None => {
+                let allowed = "seconds that it is pressed, let go, pressed and so on are expected, an odd number of them and at most 31, \
+                               each 0.01 to 2 and 10 in all, such as [0.05, 0.08, 0.05] for two presses";
+                let _: Option<()> = self.refuse(at, "row", item, allowed);
+                Vec::new()
+            }
         }
     }
 

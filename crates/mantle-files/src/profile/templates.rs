@@ -8,7 +8,7 @@ use mantle_core::binding::{Change, NewFrom, TEMPLATES};
 /// # Errors
 /// There is none of that name; those that there are are named.
 pub fn template(name: &str) -> Result<&'static str, String> {
-    let names = TEMPLATES.map(|one| one.name);
+    let names = TEMPLATES.each_ref().map(|one| one.name);
     let known = names.contains(&name).then(|| mantle_shipped::find(mantle_shipped::templates(), name)).flatten();
     known.map(|found| found.text).ok_or_else(|| format!("there is no template {name}; there are {}", names.join(", ")))
 }
@@ -33,7 +33,7 @@ mod tests {
     #[test]
     fn every_template_can_be_read_without_a_fault() {
         assert_eq!(mantle_shipped::templates().len(), TEMPLATES.len());
-        for Template { name, kind, .. } in TEMPLATES {
+        for Template { name, kind, .. } in TEMPLATES.clone() {
             let text = template(name).expect("it ships");
             let read = crate::profile::read(name, text);
             assert_eq!(read.faults, [], "{name}");

@@ -261,6 +261,14 @@ fn layers_options_and_what_is_combined_are_changed_in_their_places() {
     ];
     assert_eq!(after(&[all.map(option), usual.map(option)].concat()), FERRY, "the usual is not written");
     assert!(!after(&[option(OptionChange::Press(None))]).contains("press"));
+    // Again and again, or in a row: one of them at most.
+    let both = after(&[option(OptionChange::Again(80)), option(OptionChange::Row(3))]);
+    let row = self::read("ferry", &both).profile.expect("it can be used").rules[1].options.clone();
+    assert_eq!((row.again, row.row), (None, mantle_core::binding::usual_row(3)));
+    let again = after(&[option(OptionChange::Row(3)), option(OptionChange::Again(85))]);
+    let again = self::read("ferry", &again).profile.expect("it can be used").rules[1].options.clone();
+    assert_eq!((again.again, again.row.len()), (Some(8.5), 0));
+    assert_eq!(after(&[option(OptionChange::Again(85)), option(OptionChange::Again(0))]), FERRY);
     let combine = |how| Change::Combine(PadTarget::LeftTrigger.into(), how);
     assert_eq!(after(&[combine(Combine::Last)]), FERRY.replace("\"sum\"", "\"last\""));
     assert!(!after(&[combine(Combine::Largest)]).contains("[[target]]"));

@@ -2,9 +2,9 @@
 
 use crate::ioctls;
 use crate::opener::Wanted;
-use crate::sysfs::{FoundNode, attribute, bits, names, usb_port};
+use crate::sysfs::{FoundNode, attribute, capabilities, names, usb_port};
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
-use mantle_core::evdev::{EvdevAxis, EvdevCaps, NodeCapabilities, event};
+use mantle_core::evdev::{EvdevAxis, NodeCapabilities, event};
 use rustix::fd::AsFd;
 use rustix::fs::{Mode, OFlags};
 use std::fs;
@@ -42,12 +42,7 @@ fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
         return None;
     }
     let path = format!("/dev/input/{name}");
-    let mut caps = EvdevCaps::default();
-    for (kind, name) in [(event::KEY, "key"), (event::REL, "rel"), (event::ABS, "abs")] {
-        let codes = bits(&text(&format!("capabilities/{name}")));
-        caps.codes.extend(codes.into_iter().map(|code| (kind, code)));
-    }
-    caps.properties = bits(&text("properties"));
+    let mut caps = capabilities(&device);
     caps.axes = axes(&path, caps.of(event::ABS).filter(|code| *code < 0x40));
     let vendor = number("id/vendor");
     let descriptor = NodeCapabilities::new(&caps, vendor)?.descriptor().to_vec();

@@ -95,7 +95,7 @@ fn of_pad(refused: PadFault) -> OsFault {
         PadFault::Other(fault) => return fault,
         PadFault::NoNode | PadFault::NoHidNode => 2,
         PadFault::Denied | PadFault::HidDenied => 13,
-        PadFault::NoModule | PadFault::NoDriver => 19,
+        PadFault::NoModule | PadFault::NoDriver | PadFault::NoRumble => 19,
     };
     OsFault { operation: "making a node for unused keys".into(), path: uinput::NODE.into(), errno }
 }

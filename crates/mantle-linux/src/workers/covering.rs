@@ -3,7 +3,7 @@
 use super::{CoverJob, Done, Reporter};
 use crate::coverer::{Covered, Coverer};
 use crate::evdev::Hold;
-use crossbeam_channel::{Receiver, RecvTimeoutError};
+use crossbeam_channel::{Receiver, RecvTimeoutError, select};
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::DeviceId;
 use std::time::{Duration, Instant};
@@ -12,6 +12,9 @@ use std::time::{Duration, Instant};
 const LOOK_AGAIN: Duration = Duration::from_millis(20);
 /// A device that is only held, because covering it by rule failed, is tried again after so long.
 const STRONGER_AFTER: Duration = Duration::from_secs(30);
+
+/// Nothing is waited for but what is asked.
+const FOR_EVER: Duration = Duration::from_secs(86_400);
 
 /// What is to be covered, as soon as nothing is down on it.
 enum Waiting {
@@ -31,13 +34,25 @@ impl Waiting {
 /// Works off covering. A device on which something is down waits for its fingers to be lifted, and nobody waits for it.
 pub(super) fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
     let mut waiting: Vec<(Waiting, Instant)> = Vec::new();
+    let gone = coverer.gone();
     // Devices that are held and should be hidden, and when that is tried again.
     let mut weaker: Vec<(DeviceId, Instant)> = Vec::new();
     loop {
-        let job = match weaker.iter().map(|(_, at)| *at).min() {
-            _ if !waiting.is_empty() => jobs.recv_timeout(LOOK_AGAIN),
-            Some(at) => jobs.recv_deadline(at),
-            None => jobs.recv().map_err(|_| RecvTimeoutError::Disconnected),
+        let pause = match weaker.iter().map(|(_, at)| *at).min() {
+            _ if !waiting.is_empty() => LOOK_AGAIN,
+            Some(at) => at.saturating_duration_since(Instant::now()),
+            None => FOR_EVER,
+        };
+        let job = select! {
+            recv(jobs) -> job => job.map_err(|_| RecvTimeoutError::Disconnected),
+            recv(gone) -> _ => {
+                // Who hid devices is gone, and another one has taken it over where that could be.
+                for device in coverer.hide_all_again() {
+                    weaker.push((device, Instant::now()));
+                }
+                Err(RecvTimeoutError::Timeout)
+            }
+            default(pause) => Err(RecvTimeoutError::Timeout),
         };
         let now = Instant::now();
         weaker.retain(|(device, at)| {

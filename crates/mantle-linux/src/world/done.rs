@@ -5,7 +5,7 @@ use crate::clock::now;
 use crate::opener::Wanted;
 use crate::workers::Done;
 use mantle_core::device::NodeId;
-use mantle_core::path::Mark;
+use mantle_core::path::{MadePad, Mark};
 use mantle_core::priority::Priority;
 use mantle_core::table::Note;
 use mantle_engine::Happening;
@@ -17,10 +17,10 @@ impl LinuxWorld {
         match done {
             Done::Scanned(found) => self.handle_scan(found),
             Done::Opened(id, wanted, result) => self.handle_opened(at, id, &wanted, result),
-            Done::Pad(slot, Ok(pad)) => {
+            Done::Pad(slot, Ok((pad, instead))) => {
                 let data = EventData::new_u64(PAD | slot.index() as u64);
                 let _ = epoll::add(&self.epoll, pad.as_fd(), data, EventFlags::IN);
-                self.ready.push_back(Happening::Pad(at, slot, Ok(pad.node().to_owned())));
+                self.ready.push_back(Happening::Pad(at, slot, Ok(MadePad { node: pad.node().to_owned(), instead })));
                 self.effects_due[slot.index()] = pad.due();
                 self.pads[slot.index()] = Some(pad);
             }
@@ -48,8 +48,9 @@ impl LinuxWorld {
             }
             Done::Sheets(sheets, faults) => self.ready.push_back(Happening::Sheets(at, sheets, faults)),
             Done::Settings(read) => self.ready.push_back(Happening::Settings(at, Box::new(read))),
+            Done::OwnPads(pads, faults) => self.ready.push_back(Happening::OwnPads(at, pads, faults)),
             Done::Profiles(profiles, faults) => self.ready.push_back(Happening::Profiles(at, profiles, faults)),
-            Done::Readers(slot, readers) => self.ready.push_back(Happening::Readers(at, slot, readers)),
+            Done::Looked(look) => self.ready.push_back(Happening::Looked(at, look)),
             Done::Probed(found) => self.ready.push_back(Happening::Probed(at, found)),
             Done::Profile(number, result) => self.ready.push_back(Happening::Profile(at, number, result)),
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),

@@ -6,8 +6,8 @@ use crate::node::Node;
 use crate::opener::Wanted;
 use crate::sysfs::FoundNode;
 use crate::watch::{self, Changes};
-use crate::workers::{Job, Opened, Workers};
-use mantle_core::device::{NodeId, OsFault};
+use crate::workers::{Job, Opened, Supply, Workers};
+use mantle_core::device::{Bus, NodeId, OsFault};
 use mantle_core::path::Mark;
 use mantle_core::table::Note;
 use mantle_core::time::Micros;
@@ -41,6 +41,8 @@ impl LinuxWorld {
     }
 
     pub(super) fn handle_scan(&mut self, mut found: Vec<FoundNode>) {
+        // One that is half taken away is listed still: its own directory is gone. It is no other node that has come in its place.
+        found.retain(|one| one.wanted.generation != 0);
         // A node that has just been made, by our own rebind perhaps, may not say anything of itself yet.
         let is_ready = |one: &FoundNode| !one.facts.descriptor.is_empty();
         if found.iter().all(is_ready) {
@@ -82,7 +84,7 @@ impl LinuxWorld {
             let index = self.nodes.iter().position(Option::is_none).unwrap_or(self.nodes.len());
             let mut facts = one.facts.clone();
             facts.id = NodeId(index as u16);
-            if facts.driven.power.is_some() {
+            if facts.driven.power.is_some() || facts.identity.bus == Bus::BLUETOOTH {
                 self.power_at = Some(now());
             }
             let node = Some(Node::new(one));
@@ -136,14 +138,14 @@ impl LinuxWorld {
     /// Something in `/dev`, or among the sheets, has changed: a scan follows, and refused nodes are tried again.
     pub(super) fn handle_watcher(&mut self) {
         let Some(watcher) = &self.watcher else { return };
-        let Changes { scan, sheets, profiles, settings, session, rights } = watch::changes(watcher);
+        let Changes { scan, sheets, profiles, pads, settings, session, rights } = watch::changes(watcher);
         for (index, node) in self.nodes.iter().enumerate() {
             let path = node.as_ref().filter(|node| node.fd.is_none()).map(|node| &node.found.facts.path);
             if path.is_some_and(|path| rights.contains(path)) {
                 self.ready.push_back(Happening::Changed(now(), NodeId(index as u16)));
             }
         }
-        if (sheets || profiles || settings)
+        if (sheets || profiles || pads || settings)
             && let (Some(workers), Ok(watcher)) = (&self.workers, watcher.try_clone())
         {
             workers.watch(watcher, self.own.clone());
@@ -156,6 +158,9 @@ impl LinuxWorld {
         }
         if profiles {
             self.workers.iter().for_each(Workers::read_profiles);
+        }
+        if pads {
+            self.workers.iter().for_each(Workers::read_own_pads);
         }
         if settings {
             self.workers.iter().for_each(Workers::read_settings);
@@ -181,13 +186,20 @@ impl LinuxWorld {
 
     /// Batteries are asked for what they say, those of devices that are there.
     pub(super) fn read_power(&mut self, at: Micros) {
-        let supplies: Vec<(NodeId, Wanted, String)> = self
+        let supplies: Vec<(NodeId, Wanted, Supply)> = self
             .nodes
             .iter()
             .enumerate()
             .filter_map(|(index, node)| {
                 let found = &node.as_ref()?.found;
-                Some((NodeId(index as u16), found.wanted.clone(), found.facts.driven.power.clone()?))
+                let identity = &found.facts.identity;
+                let by_radio = identity.bus == Bus::BLUETOOTH && !identity.uniq.is_empty();
+                let supply = match &found.facts.driven.power {
+                    Some(path) => Supply::File(path.clone()),
+                    None if by_radio => Supply::Address(identity.uniq.clone()),
+                    None => return None,
+                };
+                Some((NodeId(index as u16), found.wanted.clone(), supply))
             })
             .collect();
         self.power_at = None;

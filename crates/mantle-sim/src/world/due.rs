@@ -20,7 +20,7 @@ pub(super) enum Due {
     Opened(NodeId),
     Pad(SlotNumber),
     Keys(SlotNumber),
-    Readers(SlotNumber),
+    Look,
     Profiles,
     Sheets,
     Covered(mantle_core::device::DeviceId),

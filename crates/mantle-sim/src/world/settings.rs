@@ -2,10 +2,12 @@
 
 use super::SimWorld;
 use mantle_core::device::Key;
+use mantle_core::pad::OwnPad;
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use mantle_core::table::{PLAIN, Settings};
 use mantle_files::{SceneFile, shipped};
+use std::sync::Arc;
 
 /// The sheets of a scene's own, and what is wrong with them.
 pub(super) fn own_sheets(scene: &SceneFile) -> (Vec<Sheet>, Vec<String>) {
@@ -16,6 +18,18 @@ pub(super) fn own_sheets(scene: &SceneFile) -> (Vec<Sheet>, Vec<String>) {
         faults.extend(read.faults.iter().map(mantle_files::FileFault::sentence));
     }
     (sheets, faults)
+}
+
+/// The pads of a scene's own, and what is wrong with them.
+fn own_pads(scene: &SceneFile) -> (Vec<Arc<OwnPad>>, Vec<String>) {
+    let (mut pads, mut faults) = (Vec::new(), Vec::new());
+    for own in &scene.own_pad {
+        let read =
+            mantle_files::own_pad::read(&format!("scene/{}{}", own.name, mantle_files::own_pad::ENDING), &own.text);
+        pads.extend(read.pad.map(Arc::new));
+        faults.extend(read.faults.iter().map(mantle_files::FileFault::sentence));
+    }
+    (pads, faults)
 }
 
 impl SimWorld {
@@ -56,11 +70,31 @@ impl SimWorld {
         sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets_for(&self.ids()) });
         let (preferences, faults) = mantle_files::settings::parse("scene/settings.toml", &self.scene.settings);
         let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
-        let file_faults =
-            [self.profiles.faults(), sheet_faults, if self.scene.settings.is_empty() { Vec::new() } else { faults }];
+        let setting_faults = if self.scene.settings.is_empty() { Vec::new() } else { faults };
+        let (own_pads, pad_faults) = own_pads(&self.scene);
+        let file_faults = [self.profiles.faults(), sheet_faults, setting_faults, pad_faults];
         let profiles = self.profiles.all();
+        for own in self.scene.profile.iter().filter(|own| own.agreed) {
+            // What it types is read later, if it comes with the program.
+            let mut known = self.profiles.clone();
+            known.read();
+            let known = known.all();
+            let Some(profile) = known.iter().find(|profile| profile.name == own.name) else { continue };
+            let typed = profile.strokes().into_iter().filter(|stroke| stroke.types()).collect();
+            remembered.agreed.push((own.name.clone(), typed));
+        }
         let notices = self.scene.machine.notices.clone();
-        Settings { remembered, profiles, cover: true, sheets, notices, file_faults, preferences, ..Settings::default() }
+        Settings {
+            remembered,
+            profiles,
+            own_pads,
+            cover: true,
+            sheets,
+            notices,
+            file_faults,
+            preferences,
+            ..Settings::default()
+        }
     }
 
     /// Vendor and product of every device of the scene.

@@ -766,13 +766,68 @@ fn machine() -> Vec<Fault> {
             "a game sees it twice",
             quay("cover = \"no\""),
             6.0,
-            &["a game would see Quay pad beside its pad", "root"],
+            &["a game would see Quay pad beside its pad", "setup --helper"],
         ),
         Fault::new(
             "one of two is covered, the other is not",
             quay("") + &other("harbour-panel", "cover = \"no\""),
             6.0,
             &["Slot 2", "Harbour panel beside its pad"],
+        ),
+        Fault::new(
+            "another program holds the device",
+            quay("slots = [1]\ncover = \"busy\"")
+                + "[[program]]\nname = \"crane\"\nprocess = 612\nopens = [\"Quay pad\"]\n",
+            6.0,
+            &["holding of its input node failed (EBUSY)", "crane (612) has it open"],
+        ),
+        Fault::new(
+            "the program that held the device has ended: it is covered by itself",
+            quay("slots = [1]\ncover = \"busy\"")
+                + "[[program]]\nname = \"crane\"\nprocess = 612\nuntil = 3.0\nopens = [\"Quay pad\"]\n",
+            8.0,
+            &["a game still lists Quay pad, as a dead pad"],
+        ),
+        Fault::new(
+            "a second program makes another pad of the device",
+            quay("slots = [1]")
+                + "[[program]]\nname = \"mirror\"\nprocess = 640\nopens = [\"Quay pad\"]\nmakes = true\n",
+            6.0,
+            &["mirror (640) makes another pad from Quay pad", "Close that program"],
+        ),
+        Fault::new(
+            "a second program makes another pad of ours",
+            quay("slots = [1]")
+                + "[[program]]\nname = \"mirror\"\nprocess = 640\nopens = [\"Placid Mantle pad 1\"]\nmakes = true\n",
+            6.0,
+            &["mirror (640) makes another pad from its pad", "a game takes both for players"],
+        ),
+        Fault::new(
+            "a browser lists one of two pads",
+            String::from("[machine]\nbrowsers = [\"lagoon (511)\"]\n")
+                + &quay("slots = [1]")
+                + &other("harbour-panel", "slots = [2]"),
+            8.0,
+            &["Slot 1", "lagoon (511) lists the pad of slot 2 alone"],
+        ),
+        Fault::new(
+            "a pad that cannot be a device of its own",
+            String::from("[machine]\nuhid = false\n") + &quay("slots = [1]\nmade_by = \"uhid\""),
+            6.0,
+            &["was to be a device of its own", "placid-mantle setup"],
+        ),
+        Fault::new(
+            "a pad file that is not there",
+            quay("slots = [1]\nkind = \"own pad\"\npad = \"lost\""),
+            6.0,
+            &["lost.pad.toml", "plays as a common pad"],
+        ),
+        Fault::new(
+            "a pad file that cannot be read",
+            String::from("[[own_pad]]\nname = \"torn\"\ntext = \"version = 1\\nvendr = 3\\n\"\n")
+                + &quay("slots = [1]"),
+            6.0,
+            &["torn.pad.toml:2:1", "did you mean `vendor`?"],
         ),
         Fault::new("it is only held", quay("cover = \"held\""), 6.0, &["still lists Quay pad", "dead pad"]),
         Fault::new(

@@ -105,14 +105,14 @@ impl Choose {
     /// A profile that is for another kind of pad brings it along.
     fn follow(&mut self, snapshot: &Snapshot) {
         let kinds = self.wanted_kinds(snapshot);
-        if kinds.is_empty() || kinds.contains(&self.kind.name()) {
+        if kinds.is_empty() || kinds.iter().any(|name| self.kind.answers_to(name)) {
             return;
         }
-        let of = |kind: &&PadKind| kinds.contains(&kind.name());
-        let Some(own) = self.kinds.iter().find(of).copied() else { return };
+        let of = |kind: &&PadKind| kinds.iter().any(|name| kind.answers_to(name));
+        let Some(own) = self.kinds.iter().find(of).cloned() else { return };
         // As much as the device has, and the axes that the template wants beside that.
         self.kind = match self.template(snapshot.profiles.len()) {
-            Some(template) => own.with_axes(template.kind),
+            Some(template) => own.with_axes(&template.kind),
             None => own,
         };
     }
@@ -139,7 +139,7 @@ impl Choose {
                 device: *id,
                 part: *part,
                 slot: self.slot,
-                kind: self.kind,
+                kind: self.kind.clone(),
                 profile: profiles.get(self.profile).cloned().unwrap_or_else(|| "plain".into()),
             },
         }
@@ -215,7 +215,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         }
     } else if let Chosen::Device { .. } = choose.what {
         let beside = at.width.saturating_sub(12);
-        super::kind::lines(ui, Rect { x: at.x + 2, y: at.y + 9, ..at }, choose.kind);
+        super::kind::lines(ui, Rect { x: at.x + 2, y: at.y + 9, ..at }, &choose.kind);
         ui.text(at.x + 2, at.y + 12, 9, ui.theme.quiet, "profile");
         let name = match choose.template(ui.snapshot.profiles.len()) {
             Some(like) => format!("a new one for {}", like.name),

@@ -3,6 +3,7 @@
 use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
 use crate::panel::Ui;
+use crate::widths::wrap;
 use mantle_talk::{KindStep, PadKind, SlotNumber};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
@@ -28,20 +29,25 @@ pub fn keys() -> Vec<Key> {
         letter('-', "-", Intent::Kind(KindStep::Fewer), "a button less", false),
         letter('h', "h", Intent::Kind(KindStep::Hats), "hats", false),
         letter('x', "x", Intent::Kind(KindStep::Axes), "axes", false),
+        letter('p', "p", Intent::Kind(KindStep::Made), "a device of its own, or not (common pad)", false),
         key(KeyCode::Enter, "Enter", Intent::Open, "change it", true),
         key(KeyCode::Esc, "Esc", Intent::Back, "leave it as it is", true),
     ]
 }
 
 /// The kind, and what of it can be chosen: three lines.
-pub(super) fn lines(ui: &mut Ui<'_>, at: Rect, kind: PadKind) {
+pub(super) fn lines(ui: &mut Ui<'_>, at: Rect, kind: &PadKind) {
     let beside = at.width.saturating_sub(10);
     ui.text(at.x, at.y, 9, ui.theme.quiet, "kind");
     ui.text(at.x + 10, at.y, beside, Style::new(), kind.name());
     ui.text(at.x + 10, at.y + 1, beside, ui.theme.quiet, &kind.has());
-    if kind.is_shaped() {
-        ui.text(at.x + 10, at.y + 2, beside, ui.theme.quiet, "x other axes   + - buttons   h hats");
-    }
+    let choices = match kind.own() {
+        Some(own) => own.numbers(),
+        None if kind.is_shaped() => "x other axes   + - buttons   h hats".into(),
+        None if kind.has_two_ways() => "p a device of its own, or not".into(),
+        None => String::new(),
+    };
+    ui.text(at.x + 10, at.y + 2, beside, ui.theme.quiet, &choices);
 }
 
 impl KindChoice {
@@ -56,14 +62,26 @@ impl KindChoice {
 /// Draws the choice.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
     let row = ui.snapshot.slots.iter().find(|row| row.number == choice.slot);
-    let at = sheet(ui, area, 64, 15, &format!("What {} is to games", choice.slot));
-    let now = row.map(|row| row.kind).unwrap_or_default();
+    // What libraries would misread of one of the person's own is said before it is used.
+    let misread = choice.kind.own().map(|own| own.misread()).unwrap_or_default();
+    let misread: Vec<String> = misread.iter().flat_map(|why| wrap(&format!("▲ {why}"), 60)).take(6).collect();
+    let more = misread.len() as u16 + u16::from(!misread.is_empty());
+    let mut at = sheet(ui, area, 64, 15 + more, &format!("What {} is to games", choice.slot));
+    let now = row.map(|row| row.kind.clone()).unwrap_or_default();
     ui.text(at.x, at.y, 9, ui.theme.quiet, "now");
     let beside = at.width.saturating_sub(10);
     ui.text(at.x + 10, at.y, beside, Style::new(), now.name());
     ui.text(at.x + 10, at.y + 1, beside, ui.theme.quiet, &now.has());
-    lines(ui, Rect { y: at.y + 3, ..at }, choice.kind);
+    lines(ui, Rect { y: at.y + 3, ..at }, &choice.kind);
+    for (line, text) in misread.iter().enumerate() {
+        ui.text(at.x, at.y + 7 + line as u16, at.width, ui.theme.doubt, text);
+    }
+    at.y += more;
+    let not_apart = ui.slot_detail().is_some_and(|slot| slot.number == choice.slot && slot.not_apart);
     let words = match row {
+        _ if now == choice.kind && not_apart => {
+            ["It is made of event nodes now, for it could not be a device", "of its own: Enter tries that again."]
+        }
         _ if now == choice.kind => ["That is what it is now.", ""],
         Some(row) if now.model().is_made() && row.is_live() => {
             ["Games that run see the pad go and another one come:", "most have to be told of it, or started again."]

@@ -88,7 +88,7 @@ impl Typing {
     }
 
     fn hints(&self) -> [String; 2] {
-        let templates = TEMPLATES.map(|template| template.name).join(", ");
+        let templates = TEMPLATES.each_ref().map(|template| template.name).join(", ");
         let words = match self.what {
             TypedFor::Recording => [
                 "a file's path, or the name of one that was recorded here",

@@ -78,8 +78,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let fits = beside.width >= large.size.0 && beside.height >= large.size.1 + TOLD;
     let shape = if fits { large } else { &pad_picture::SMALL };
     let slot = ui.snapshot.slots.iter().find(|slot| slot.number == detail.number);
-    let (kind, state) = slot.map(|slot| (slot.kind, slot.pad)).unwrap_or_default();
-    pad_picture::draw(ui, beside, (kind, &state), shape, target.pad());
+    let (kind, state) = slot.map(|slot| (slot.kind.clone(), slot.pad)).unwrap_or_default();
+    pad_picture::draw(ui, beside, (&kind, &state), shape, target.pad());
     let y = beside.y + shape.size.1 + 2;
     let at = Rect { y, height: beside.bottom().saturating_sub(y), ..beside };
     let told = tell(ui, at, row) + 1;

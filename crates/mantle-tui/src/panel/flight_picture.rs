@@ -36,7 +36,11 @@ impl Room {
     /// The roomiest drawing of a model that fits; the tightest one if none does.
     fn of(model: &PadModel, size: Rect) -> Self {
         let fits = |room: &Self| room.lines(model, size.width) <= size.height;
-        Self::ALL.into_iter().find(fits).unwrap_or(Self::ALL[Self::ALL.len() - 1])
+        // What has a name instead of a number takes as much as that.
+        let longest = model.keys.iter().map(|(target, _)| called(model, *target).len() as u16).max().unwrap_or(0);
+        let named = |room: Self| if longest > 2 { Self { button: longest + 4, ..room } } else { room };
+        let all = Self::ALL.map(named);
+        all.into_iter().find(fits).unwrap_or(all[all.len() - 1])
     }
 
     fn axis_lines(self, model: &PadModel) -> u16 {
@@ -50,6 +54,14 @@ impl Room {
     fn lines(self, model: &PadModel, width: u16) -> u16 {
         let hats = if model.hats.is_empty() { 0 } else { self.hat + u16::from(self.hat > 1) };
         self.axis_lines(model) + 1 + self.button_lines(model, width) + hats
+    }
+}
+
+/// What a button is called in the drawing: its number, or its name where it has none.
+fn called(model: &PadModel, target: PadTarget) -> String {
+    match target {
+        PadTarget::Button(number) => format!("{:>2}", u16::from(number) + 1),
+        _ => model.name_of(target).to_owned(),
     }
 }
 
@@ -85,8 +97,10 @@ pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen:
         let (style, sign) = if down { (ui.theme.live, "●") } else { (ui.theme.line, "○") };
         let words = if chosen == Some(*target) { ui.theme.chosen } else { Style::new() };
         let x = at.x + column * room.button;
-        ui.text(x, y + line, 2, words, &format!("{:>2}", place + 1));
-        ui.text(x + if room.button > 5 { 3 } else { 2 }, y + line, 1, style, sign);
+        let name = called(model, *target);
+        let width = if room.button > 10 { room.button - 4 } else { 2 };
+        ui.text(x, y + line, width, words, &name);
+        ui.text(x + width + u16::from(room.button > 5), y + line, 1, style, sign);
     }
     y += room.button_lines(model, at.width) + u16::from(room.hat > 1);
     for hat in 0..model.hats.len() as u8 {
@@ -144,4 +158,21 @@ fn bar(ui: &mut Ui<'_>, at: Rect, name: &str, value: i32, (low, high): (i32, i32
         ui.text(at.x + NAME + cell, at.y, 1, style, sign);
     }
     ui.text(at.x + NAME + room + 1, at.y, 7, ui.theme.quiet, &format!("{value:>6}"));
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_button_has_its_own_number_whatever_its_place() {
+        let mut model = PadModel::flight(Default::default());
+        model.keys.reverse();
+        let names: Vec<String> = model.keys.iter().take(2).map(|(target, _)| called(&model, *target)).collect();
+        assert_eq!(names, ["12", "11"]);
+        assert_eq!(called(&PadModel::common(), PadTarget::South), "South");
+        let size = Rect { x: 0, y: 0, width: 80, height: 20 };
+        let model = PadModel { axes: Vec::new(), ..PadModel::common() };
+        assert_eq!(Room::of(&model, size).button, "right stick press".len() as u16 + 4);
+    }
 }

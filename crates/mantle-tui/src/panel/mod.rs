@@ -7,7 +7,7 @@ mod device;
 mod feel;
 pub mod finding;
 pub mod flight_picture;
-mod games;
+pub mod games;
 pub mod journal;
 mod pad;
 pub mod pad_picture;
@@ -59,6 +59,8 @@ pub struct Ui<'a> {
     /// What shall play it is to be pressed, or what else is asked for.
     pub listening: bool,
     pub asked: Option<&'a str>,
+    /// What is chosen in the list of what a game sees.
+    pub listed: usize,
     /// Which controls are seen, where they do not all fit.
     pub(crate) seen: Seen,
     /// What clicks mean.
@@ -133,6 +135,7 @@ impl<'a> Ui<'a> {
             marked: &[],
             listening: false,
             asked: None,
+            listed: 0,
             seen: Seen::default(),
             clicks,
         }
@@ -296,7 +299,7 @@ pub fn about(stage: Stage) -> &'static str {
         Stage::Bindings => "what plays what",
         Stage::Feel => "dead zones, before and after",
         Stage::Pad => "what the pad sends",
-        Stage::Games => "what a game would list",
+        Stage::Games => "what a game sees, and who has it open",
     }
 }
 
@@ -308,7 +311,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
     if ui.snapshot.detail == Detail::None || !ui.fresh {
         return;
     }
-    if ui.slot_detail().is_none() && stage > Stage::Controls {
+    if ui.slot_detail().is_none() && stage > Stage::Controls && stage != Stage::Games {
         ui.text(area.x, area.y, area.width, ui.theme.quiet, "No slot has this device yet: p places it in one.");
         return;
     }

@@ -30,15 +30,16 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         area.height -= 1;
         senses::line(ui, Rect { y: area.bottom(), height: 1, ..area }, &row.pad.sensed);
     }
+    let lines = facts_of(row);
     if area.height < SMALL.size.1 - 1 {
         // A drawing that is cut off says less than two lines.
-        facts(ui, Rect { height: FACTS.min(area.height), ..area }, row, detail);
-        if area.height > FACTS + 1 {
-            still_to_try(ui, Rect { y: area.y + FACTS + 1, height: area.height - FACTS - 1, ..area });
+        facts(ui, Rect { height: lines.min(area.height), ..area }, row, detail);
+        if area.height > lines + 1 {
+            still_to_try(ui, Rect { y: area.y + lines + 1, height: area.height - lines - 1, ..area });
         }
         return;
     }
-    pad_picture::draw(ui, area, (row.kind, &row.pad), &SMALL, marked);
+    pad_picture::draw(ui, area, (&row.kind, &row.pad), &SMALL, marked);
     let wide = area.width >= 130;
     let picture = SMALL.size;
     if wide {
@@ -51,7 +52,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         check_list(ui, list, 1);
     }
     if area.height >= picture.1 + 4 && (wide || area.height < picture.1 + 8) {
-        let height = FACTS.min(area.height - picture.1 - 1);
+        let height = lines.min(area.height - picture.1 - 1);
         facts(ui, Rect { y: area.y + picture.1 + 1, height, ..area }, row, detail);
     } else if area.height > picture.1 && area.height <= picture.1 + 3 {
         still_to_try(ui, Rect { y: area.bottom() - 1, height: 1, ..area });
@@ -90,7 +91,7 @@ fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
 /// Where there is room: the drawing large, the list under it, the device beside both.
 fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, in_hand: bool) {
     let (width, height) = LARGE.size;
-    pad_picture::draw(ui, area, (row.kind, &row.pad), &LARGE, ui.target.pad().filter(|_| ui.trying));
+    pad_picture::draw(ui, area, (&row.kind, &row.pad), &LARGE, ui.target.pad().filter(|_| ui.trying));
     let mut below = Rect { y: area.y + height + 1, width, height: area.height - height - 1, ..area };
     if row.kind.model().has_sensors() {
         senses::bars(ui, below, &row.pad.sensed);
@@ -103,15 +104,16 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };
     let name = detail.devices.iter().map(|device| device.name.as_str()).collect::<Vec<_>>().join(" + ");
     ui.text(right.x, right.y, right.width, ui.theme.strong, &name);
-    facts(ui, Rect { y: area.bottom() - FACTS - 1, height: FACTS, ..right }, row, detail);
+    let known = facts_of(row);
+    facts(ui, Rect { y: area.bottom() - known - 1, height: known, ..right }, row, detail);
     let lines = detail.trial.as_ref().map_or(0, trial_lines);
     let tried = if lines > 0 { lines + 1 } else { 0 };
     if let Some(trial) = detail.trial.as_ref().filter(|_| lines > 0) {
-        measured(ui, Rect { y: area.bottom() - FACTS - 2 - lines, height: lines, ..right }, trial);
+        measured(ui, Rect { y: area.bottom() - known - 2 - lines, height: lines, ..right }, trial);
     }
     controls::draw(
         ui,
-        Rect { y: right.y + 2, height: right.height.saturating_sub(FACTS + 5 + tried), ..right },
+        Rect { y: right.y + 2, height: right.height.saturating_sub(known + 5 + tried), ..right },
         in_hand,
     );
 }
@@ -163,17 +165,24 @@ fn found_line(ui: &mut Ui<'_>, area: Rect, line: u16, name: &str, found: &str) {
 }
 
 /// Lines of [`facts`].
-const FACTS: u16 = 4;
+fn facts_of(row: &SlotRow) -> u16 {
+    if row.kind.own().is_some() { 6 } else { 4 }
+}
 
 /// What the system calls the pad, what comes back to the hand, and what it takes from a report to the pad.
 fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     let place = match &detail.pad_node {
-        _ if !row.kind.model().is_made() => "no pad is made",
-        node if node.is_empty() => "not there yet",
-        node => node,
+        _ if !row.kind.model().is_made() => "no pad is made".into(),
+        node if node.is_empty() => "not there yet".into(),
+        node => format!("{node}: {}", detail.made),
     };
     // The words of a pair have nine columns.
-    ui.pair(area, 0, if row.kind.name().len() > 10 { "stick" } else { row.kind.name() }, place);
+    let called = match &row.kind {
+        kind if kind.own().is_some() => "own pad",
+        kind if kind.name().len() > 10 => "stick",
+        kind => kind.name(),
+    };
+    ui.pair(area, 0, called, &place);
     let percent = |value: u16| u32::from(value) * 100 / 65535;
     let asked = match detail.rumble {
         Some((strong, weak)) => format!("a game asks for strong {} %, weak {} %", percent(strong), percent(weak)),
@@ -198,6 +207,11 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
         _ => format!("half within {}, 1 % over {}, longest {}", took(delay.p50), took(delay.p99), took(delay.most)),
     };
     ui.pair(area, 3, "report→pad", &words);
+    if let Some(own) = row.kind.own() {
+        // Some games accept some names and numbers only.
+        ui.pair(area, 4, "to games", &own.numbers());
+        ui.pair(area, 5, "", "another name or number is another pad to a game");
+    }
 }
 
 /// Whether something is to be tried: a control of the pad that something plays, or what is typed.

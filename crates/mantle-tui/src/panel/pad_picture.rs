@@ -62,7 +62,7 @@ pub const LARGE: Shape = Shape {
 };
 
 /// Draws a pad of any kind, one of its controls marked.
-pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (PadKind, &PadState), shape: &Shape, chosen: Option<PadTarget>) {
+pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (&PadKind, &PadState), shape: &Shape, chosen: Option<PadTarget>) {
     let model = kind.model();
     if model.is_as_common() {
         return draw_common(ui, area, (&model, pad), shape, chosen);

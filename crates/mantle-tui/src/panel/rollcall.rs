@@ -48,8 +48,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &RollCallView) {
     let mut talk = Rect { width: talk_width, ..body };
     if fits(shape) {
         let slot = ui.snapshot.slots.iter().find(|slot| slot.number == view.slot);
-        let (kind, state) = slot.map(|slot| (slot.kind, slot.pad)).unwrap_or_default();
-        pad_picture::draw(ui, talk, (kind, &state), shape, view.target.and_then(Target::pad));
+        let (kind, state) = slot.map(|slot| (slot.kind.clone(), slot.pad)).unwrap_or_default();
+        pad_picture::draw(ui, talk, (&kind, &state), shape, view.target.and_then(Target::pad));
         talk.y += shape.size.1 + 2;
         talk.height -= shape.size.1 + 2;
     }

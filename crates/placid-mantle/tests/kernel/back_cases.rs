@@ -1,8 +1,8 @@
 //! What comes back to a device: found by its motor, and rumbling as strongly as the person wants.
 
 use crate::bench::{self, Bench};
-use mantle_files::shipped;
-use mantle_lab::{Lines, Shaker, StandIn, wait_for};
+use mantle_files::{DeviceFile, shipped};
+use mantle_lab::{Lines, RawPad, Shaker, StandIn, wait_for};
 
 /// How strongly a device shakes that is found: 0xa000 of 65535, of 255.
 const SHAKE: u8 = 159;
@@ -103,6 +103,18 @@ pub fn effects(bench: &Bench) -> Result<(), String> {
     until("all of it", [255, 255])?;
     game.stop(wave)?;
     until("its stop", [0, 0])?;
+    // One that swells is told in steps, each stronger than the one before.
+    let from = pad.written(0).len();
+    let swell = game.swell(400)?;
+    game.play(swell)?;
+    let steps = wait_for("the end of what swells", || {
+        let steps = told(&pad, from);
+        (steps.iter().any(|step| *step > 0) && steps.last() == Some(&0)).then_some(steps)
+    })?;
+    let rises = steps.windows(2).filter(|two| two[0] < two[1]).count();
+    if rises < 5 || steps[..steps.len() - 1].windows(2).any(|two| two[0] > two[1]) {
+        return Err(format!("it swells as {steps:?}"));
+    }
     let rumble = game.upload(0xffff, 0, 0)?;
     game.play(rumble)?;
     until("a rumble", [255, 0])?;
@@ -111,7 +123,7 @@ pub fn effects(bench: &Bench) -> Result<(), String> {
     }
     until("its change", [0, 255])?;
     // As many as there is room for, and one more, which is refused and shakes nothing.
-    let mut taken = 2;
+    let mut taken = 3;
     while game.upload(1, 1, 10).is_ok() {
         taken += 1;
     }
@@ -127,5 +139,53 @@ pub fn effects(bench: &Bench) -> Result<(), String> {
     // The game dies while it shakes.
     drop(game);
     until("the end of the game", [0, 0])?;
+    bench::end(engine)
+}
+
+/// A device that takes five seconds over what is sent to it keeps nobody else waiting, and gets the newest in the end.
+pub fn blocked(bench: &Bench) -> Result<(), String> {
+    let descriptor = "05 01 09 05 a1 01 05 09 19 01 29 08 15 00 25 01 75 01 95 08 81 02 \
+        05 01 09 30 09 31 09 33 09 34 26 ff 00 75 08 95 04 81 02 06 00 ff 09 01 95 03 b1 02 c0";
+    let text = format!(
+        "version = 1\nname = \"Mooring\"\nvendor = 0x1209\nproduct = 0x0b09\n[[interface]]\nrate = 100\ndescriptor = \"{descriptor}\"\n"
+    );
+    let file = DeviceFile::parse("mooring.device.toml", &text).map_err(|fault| fault.to_string())?;
+    let home = bench.home();
+    let sheets = home.join(".config/placid-mantle/sheets");
+    std::fs::create_dir_all(&sheets).map_err(|error| error.to_string())?;
+    let sheet = "version = 1\nname = \"Mooring\"\nkeep = true\n[match]\nvendor = 0x1209\nproduct = 0x0b09\n\
+        [rumble]\nsend = \"feature\"\nbytes = \"00 01\"\nlength = 4\nstrong = { at = 8, size = 8 }\nweak = { at = 16, size = 8 }\n";
+    std::fs::write(sheets.join("mooring.sheet.toml"), sheet).map_err(|error| error.to_string())?;
+    let (slow, mut other) = (StandIn::plug(&file, "lab-1", Some("M1"))?, StandIn::plug(&file, "lab-2", Some("M2"))?);
+    let mut engine = bench.bare_engine(&home)?;
+    let nodes = [bench::pad(&mut engine, 1)?, bench::pad(&mut engine, 2)?];
+    bench::reads(&engine, 2)?;
+    let rest = [0, 128, 128, 128, 128];
+    other.send(0, &rest)?;
+    slow.ignore_sets();
+    let game = Shaker::open(&nodes[0])?;
+    let effect = game.upload(0xffff, 0, 0)?;
+    game.play(effect)?;
+    let told = || slow.written(0).iter().map(|bytes| bytes[1..].to_vec()).collect::<Vec<_>>();
+    wait_for("what it is slow about", || (told().len() == 1).then_some(()))?;
+    // While it is: a press of the other one, and changes of what it is to do.
+    let mut raw = RawPad::open(&nodes[1])?;
+    for strong in [0x2000, 0x4000, 0x8000] {
+        game.change(effect, strong, 0, 0)?;
+        other.send(0, &[1, 128, 128, 128, 128])?;
+        if raw.frame("a press of the other one")? != [(1, 0x130, 1)] {
+            return Err("the other one says something else".into());
+        }
+        other.send(0, &rest)?;
+        raw.frame("its end")?;
+    }
+    if told().len() != 1 {
+        return Err(format!("it was told {:?} while it was busy with the first", told()));
+    }
+    let newest = wait_for("the newest in the end", || told().last().filter(|bytes| bytes[1] == 128).cloned());
+    newest.map_err(|why| format!("{why}: {:?}", told()))?;
+    if told().len() > 3 {
+        return Err(format!("it was told everything that has passed: {:?}", told()));
+    }
     bench::end(engine)
 }

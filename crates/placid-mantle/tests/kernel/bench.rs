@@ -83,6 +83,11 @@ impl Bench {
         Reader::start_with(&self.reader, None, &[("READER_PLAIN", "1")])
     }
 
+    /// Starts a game with something in its environment.
+    pub fn game_with(&self, account: Option<u32>, environment: &[(&str, &str)]) -> Result<Reader, String> {
+        Reader::start_with(&self.reader, account, environment)
+    }
+
     /// Starts a game.
     pub fn game(&self, account: Option<u32>) -> Result<Reader, String> {
         Reader::start(&self.reader, account)
@@ -115,7 +120,12 @@ pub fn reads(engine: &Lines, devices: usize) -> Result<(), String> {
     mantle_lab::wait_for("the engine to listen", || {
         let all = std::fs::read_dir(&directory).into_iter().flatten().flatten().filter_map(node);
         let nodes: std::collections::BTreeSet<_> =
-            all.filter(|path| path.to_string_lossy().starts_with("/dev/hidraw")).collect();
+            // One that has gone may still be open: it is none any more.
+            all.filter(|path| {
+                let path = path.to_string_lossy();
+                path.starts_with("/dev/hidraw") && !path.ends_with("(deleted)")
+            })
+            .collect();
         let open = nodes.len();
         (open == devices).then_some(())
     })

@@ -7,14 +7,14 @@ use std::path::Path;
 use std::process::Command;
 
 /// Names of the nodes of the HID device at a port, hidraw first.
-fn nodes(port: &str) -> Vec<String> {
+pub fn nodes(port: &str) -> Vec<String> {
     let all = mantle_linux::scan::hidraw_nodes(Path::new("/sys"));
     let found = all.into_iter().find(|node| node.identity.port.as_deref() == Some(port));
     found.map(|node| std::iter::once(node.path).chain(node.inputs).collect()).unwrap_or_default()
 }
 
 /// Mode, owner and access list of each node of a device, without its number.
-fn rights(port: &str) -> Result<Vec<String>, String> {
+pub fn rights(port: &str) -> Result<Vec<String>, String> {
     let mut out = Vec::new();
     for node in nodes(port) {
         let list = Command::new("getfacl").args(["--omit-header", "--absolute-names", &node]).output();
@@ -66,6 +66,45 @@ fn listed(bench: &Bench) -> Result<Vec<String>, String> {
 
 fn event_of(port: &str) -> String {
     nodes(port).into_iter().find(|node| node.contains("event")).unwrap_or_default()
+}
+
+/// A controller that types as well: while it plays nobody hears its keys, and with a pause they are the system's at once.
+pub fn sides(bench: &Bench) -> Result<(), String> {
+    let file = shipped::device("reed-keypad").map_err(|fault| fault.to_string())?;
+    let _keypad = StandIn::plug(&file, "lab-1", Some("K1"))?;
+    let all = || -> Vec<String> {
+        let found = mantle_linux::scan::hidraw_nodes(Path::new("/sys")).into_iter();
+        let own = found.filter(|node| node.identity.port.as_deref() == Some("lab-1"));
+        own.flat_map(|node| std::iter::once(node.path).chain(node.inputs)).collect()
+    };
+    mantle_lab::wait_for("its nodes", || (all().len() >= 5).then_some(()))?;
+    let _ = Command::new("udevadm").args(["settle", "--timeout=30"]).status();
+    // A game of the player's can open an event node; what types is root's, or of the group of those who read input.
+    let open = || -> Vec<(String, u32)> {
+        use std::os::unix::fs::MetadataExt;
+        let mode = |node: String| Some((node.clone(), std::fs::metadata(node).ok()?.mode() & 0o777));
+        all().into_iter().filter_map(mode).filter(|(_, mode)| *mode != 0).collect()
+    };
+    let before = open().len();
+    let home = bench.home();
+    let with = bench.served(&home)?;
+    let mut engine = Lines::start(&mut with(&["serve"]))?;
+    bench::pad(&mut engine, 1)?;
+    engine.wait("the cover", |line| line.contains("Reed keypad is covered"))?;
+    let covered = || (all().len() == before && open().is_empty()).then_some(());
+    let said = |why: String| format!("{why}: {before} nodes before, open now: {:?}", open());
+    mantle_lab::wait_for("all of it to be covered", covered).map_err(said)?;
+    for (rest, play) in [(vec!["let-go"], vec!["resume"]), (vec!["pause", "1"], vec!["resume", "1"])] {
+        let status = with(&rest).status().map_err(|error| error.to_string())?;
+        if !status.success() {
+            return Err(format!("{rest:?} ended with {status}"));
+        }
+        mantle_lab::wait_for("all of it to be given back", || (open().len() == before).then_some(())).map_err(said)?;
+        let _ = with(&play).status();
+        mantle_lab::wait_for("all of it to be covered again", covered).map_err(said)?;
+    }
+    bench::end(engine)?;
+    if open().len() == before { Ok(()) } else { Err(format!("after the end: {:?}", open())) }
 }
 
 /// A mouse that plays is hidden while there is another one, plays on, and goes back to the system when it is the last.
@@ -159,32 +198,98 @@ pub fn ordinary_account(bench: &Bench) -> Result<(), String> {
     Ok(())
 }
 
-/// Ends an engine at a step of covering as a crash would, and lets `undo` repair it.
-fn killed(bench: &Bench, step: &str, undo: impl Fn() -> Result<(), String>) -> Result<(), String> {
-    let (_one, _two) = twins()?;
-    let before = (rights("lab-1")?, rights("lab-2")?);
+/// Who is killed.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Victim {
+    Engine,
+    Guard,
+    Both,
+}
+
+/// What is left of ours in `/run`.
+pub fn left_behind() -> Vec<&'static str> {
+    let files = ["/run/placid-mantle/ledger.json", "/run/udev/rules.d/71-placid-mantle.rules"];
+    files.into_iter().filter(|path| Path::new(path).exists()).collect()
+}
+
+fn is_clean(before: &(Vec<String>, Vec<String>)) -> Result<(), String> {
+    match left_behind() {
+        left if left.is_empty() => same(before),
+        left => Err(format!("{left:?} is still there")),
+    }
+}
+
+fn kill(pid: &str, signal: &str) {
+    let _ = Command::new("kill").args([&format!("-{signal}"), pid]).status();
+}
+
+/// A guard holds nothing of its engine's, and nothing that ends an engine ends it.
+fn guard_stands_alone(guard: &str) -> Result<(), String> {
+    let open = std::fs::read_dir(format!("/proc/{guard}/fd")).map_err(|error| error.to_string())?.flatten();
+    let open: Vec<String> = open
+        .filter_map(|entry| std::fs::read_link(entry.path()).ok())
+        .map(|path| path.display().to_string())
+        .filter(|path| !(path == "/dev/null" || path.starts_with("socket:") || path == "/run/placid-mantle"))
+        .filter(|path| !path.starts_with("pipe:"))
+        .collect();
+    if !open.is_empty() {
+        return Err(format!("the guard holds {open:?}"));
+    }
+    ["HUP", "INT", "QUIT", "TERM", "PIPE"].iter().for_each(|signal| kill(guard, signal));
+    let stat = std::fs::read_to_string(format!("/proc/{guard}/stat")).map_err(|error| error.to_string())?;
+    let fields: Vec<&str> = stat.rsplit(')').next().unwrap_or_default().split_whitespace().collect();
+    if fields.first() == Some(&"Z") || fields.get(3) != Some(&guard) {
+        return Err(format!("the guard has ended, or has no session of its own: {stat}"));
+    }
+    Ok(())
+}
+
+/// Kills at a step of covering, or of giving back, and lets what must follow follow.
+fn killed(
+    bench: &Bench,
+    step: &str,
+    victim: Victim,
+    before: &(Vec<String>, Vec<String>),
+    nth: usize,
+) -> Result<(), String> {
     let home = home_with_second_left(bench)?;
     let mut command = bench.command(&home, None, &["run", "--headless"]);
     let mut engine = Lines::start(command.env("PLACID_MANTLE_PAUSE_AT", step))?;
-    engine.wait("the step", |line| line == format!("paused at {step}"))?;
-    engine.signal("KILL");
-    engine.end()?;
-    if !Path::new("/run/placid-mantle/ledger.json").exists() {
-        return Err("it was not written down".into());
+    let gives_back = ["unruled", "read again", "restored"].contains(&step);
+    if gives_back {
+        engine.wait("the cover", |line| line.contains("Quay pad is covered"))?;
+        engine.signal("TERM");
     }
-    undo()?;
-    for path in ["/run/placid-mantle/ledger.json", "/run/udev/rules.d/71-placid-mantle.rules"] {
-        if Path::new(path).exists() {
-            return Err(format!("{path} is still there"));
+    let said = engine.wait("the step", |line| line.starts_with(&format!("paused at {step} (process ")))?;
+    let guard = said.trim_end_matches(')').rsplit(' ').next().unwrap_or_default().to_owned();
+    guard_stands_alone(&guard)?;
+    let gone = || (!Path::new(&format!("/proc/{guard}")).exists()).then_some(());
+    match victim {
+        Victim::Engine => {
+            engine.signal("KILL");
+            engine.end()?;
+            mantle_lab::wait_for("the guard to give everything back, and to end", gone)?;
+        }
+        Victim::Guard => {
+            kill(&guard, "KILL");
+            if !gives_back {
+                engine.wait("another guard", |line| line.contains("Quay pad is covered"))?;
+                engine.signal("TERM");
+            }
+            engine.end()?;
+        }
+        Victim::Both => {
+            engine.signal("STOP");
+            kill(&guard, "KILL");
+            engine.signal("KILL");
+            engine.end()?;
+            if left_behind().is_empty() {
+                return Err("nobody was left to undo it, and it is undone: this proves nothing".into());
+            }
+            if nth.is_multiple_of(2) { next_start(bench)? } else { uncover(bench)? }
         }
     }
-    same(&before)?;
-    let list = listed(bench)?;
-    if list.contains(&event_of("lab-1")) {
-        Ok(())
-    } else {
-        Err(format!("a game does not find the device again: {list:?}"))
-    }
+    is_clean(before)
 }
 
 /// The next start: it undoes first, says so, and then is ended.
@@ -195,28 +300,46 @@ fn next_start(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-pub fn killed_planned(bench: &Bench) -> Result<(), String> {
-    killed(bench, "planned", || next_start(bench))
+fn uncover(bench: &Bench) -> Result<(), String> {
+    let mut uncover = Lines::start(&mut bench.command(&bench.home(), None, &["uncover", "--all"]))?;
+    let status = uncover.end()?;
+    if status.success() { Ok(()) } else { Err(format!("uncover --all ended with {status}: {:?}", uncover.said)) }
 }
 
-pub fn killed_ruled(bench: &Bench) -> Result<(), String> {
-    killed(bench, "ruled", || next_start(bench))
+/// Engine, guard, or both, killed at each step; more rounds where there is time.
+pub fn killed_everywhere(bench: &Bench) -> Result<(), String> {
+    let (_one, _two) = twins()?;
+    let before = (rights("lab-1")?, rights("lab-2")?);
+    let rounds = if std::env::var_os("MANTLE_LONG").is_some() { 9 } else { 1 };
+    let mut points = 0;
+    for round in 0..rounds {
+        for (at, step) in mantle_helper::hider::POINTS.iter().enumerate() {
+            for victim in [Victim::Engine, Victim::Guard, Victim::Both] {
+                killed(bench, step, victim, &before, round + at)
+                    .map_err(|why| format!("{victim:?} killed at {step}: {why}"))?;
+                points += 1;
+            }
+        }
+    }
+    println!("NOTE killed at {points} points: everything as before");
+    let list = listed(bench)?;
+    if list.contains(&event_of("lab-1")) {
+        Ok(())
+    } else {
+        Err(format!("a game does not find the device again: {list:?}"))
+    }
 }
 
-pub fn killed_reloaded(bench: &Bench) -> Result<(), String> {
-    killed(bench, "reloaded", || next_start(bench))
-}
-
-pub fn killed_unbound(bench: &Bench) -> Result<(), String> {
-    killed(bench, "unbound", || next_start(bench))
-}
-
-pub fn killed_rebound(bench: &Bench) -> Result<(), String> {
-    killed(bench, "rebound", || {
-        let mut uncover = Lines::start(&mut bench.command(&bench.home(), None, &["uncover", "--all"]))?;
-        let status = uncover.end()?;
-        if status.success() { Ok(()) } else { Err(format!("uncover --all ended with {status}")) }
-    })
+/// The guard of an engine.
+fn guard_of(engine: u32) -> Result<String, String> {
+    let children = std::fs::read_dir("/proc").into_iter().flatten().flatten().filter_map(|entry| {
+        let stat = std::fs::read_to_string(entry.path().join("stat")).ok()?;
+        let parent = stat.rsplit(')').next()?.split_whitespace().nth(1)?.parse::<u32>().ok()?;
+        let arguments = std::fs::read(entry.path().join("cmdline")).ok()?;
+        (parent == engine && arguments.ends_with(b"\0guard\0"))
+            .then(|| entry.file_name().to_string_lossy().into_owned())
+    });
+    children.into_iter().next().ok_or_else(|| "the engine has no guard".into())
 }
 
 /// The rule outlives a killed engine, so a device that is plugged in again meanwhile has no rights on its new nodes.
@@ -232,6 +355,9 @@ pub fn killed_and_replugged(bench: &Bench) -> Result<(), String> {
     let before = rights("lab-1")?;
     let mut engine = bench.engine(&bench.home())?;
     engine.wait("the cover", |line| line.contains("Quay pad is covered"))?;
+    let guard = guard_of(engine.pid())?;
+    engine.signal("STOP");
+    kill(&guard, "KILL");
     engine.signal("KILL");
     engine.end()?;
     drop(pad);
@@ -240,10 +366,7 @@ pub fn killed_and_replugged(bench: &Bench) -> Result<(), String> {
     if rights("lab-1")? == before {
         return Err("the rule did not outlive the engine: this proves nothing".into());
     }
-    let mut uncover = Lines::start(&mut bench.command(&bench.home(), None, &["uncover", "--all"]))?;
-    if !uncover.end()?.success() {
-        return Err(format!("uncover --all failed: {:?}", uncover.said));
-    }
+    uncover(bench)?;
     let after = rights("lab-1")?;
     if after == before { Ok(()) } else { Err(format!("rights before:\n{before:#?}\nafter:\n{after:#?}")) }
 }

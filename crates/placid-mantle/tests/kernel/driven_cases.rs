@@ -67,8 +67,8 @@ pub fn comes_back(bench: &Bench) -> Result<(), String> {
     let node = bench::pad(&mut engine, 1)?;
     bench::pad(&mut engine, 2)?;
     let line = engine.wait("the cover", |line| line.contains("Driven is covered"))?;
-    device.show(&PadState::only(PadTarget::South, 1.0));
     let mut raw = RawPad::open(&node)?;
+    device.show(&PadState::only(PadTarget::South, 1.0));
     wait_for("a press of it", || {
         let frame = raw.within(std::time::Duration::from_millis(100)).ok()??;
         frame.contains(&(1, 0x130, 1)).then_some(())
@@ -122,6 +122,54 @@ pub fn comes_back(bench: &Bench) -> Result<(), String> {
     device.drain(0);
     wait_for("the warning", || ask(&["status"]).ok()?.contains("the battery of Driven is ").then_some(()))?;
     bench::end(engine)
+}
+
+/// Lamps of a device that `setup` was told of are lit by an ordinary account; of one that it was not told of they are root's.
+pub fn lamps_are_open(bench: &Bench) -> Result<(), String> {
+    use std::os::unix::fs::PermissionsExt;
+    crate::motion_cases::find_modules()?;
+    let lamp = || {
+        let all = std::fs::read_dir("/sys/class/leds").into_iter().flatten().flatten().map(|entry| entry.path());
+        all.into_iter().find(|lamp| {
+            let below = std::fs::canonicalize(lamp).is_ok_and(|path| path.to_string_lossy().contains("/misc/uhid/"));
+            below && lamp.join("multi_intensity").exists()
+        })
+    };
+    let writable = |lamp: &Path| {
+        let mode = |file: &str| std::fs::metadata(lamp.join(file)).map_or(0, |file| file.permissions().mode() & 0o222);
+        ["brightness", "multi_intensity"].map(mode) == [0o222; 2]
+    };
+    let setup = |arguments: &[&str]| -> Result<(), String> {
+        let mut setup = mantle_lab::Lines::start(&mut bench.command(&bench.home(), None, arguments))?;
+        let status = setup.end()?;
+        if status.success() { Ok(()) } else { Err(format!("{arguments:?}: {status}: {}", setup.said.join("\n"))) }
+    };
+    {
+        let _device = DrivenStandIn::plug("Driven", "lab-9", ADDRESS)?;
+        let lamp = wait_for("its lamp", lamp)?;
+        let _ = Command::new("udevadm").args(["settle", "--timeout=30"]).status();
+        if writable(&lamp) {
+            return Err("a lamp that nobody has named is open".into());
+        }
+    }
+    wait_for("it to go", || lamp().is_none().then_some(()))?;
+    setup(&["setup", "054c:0ce6"])?;
+    let device = DrivenStandIn::plug("Driven", "lab-9", ADDRESS)?;
+    let lamp = wait_for("its lamp", lamp)?;
+    wait_for("it to be open", || writable(&lamp).then_some(()))?;
+    let lit = Command::new("setpriv")
+        .args([format!("--reuid={}", bench::PLAYER), format!("--regid={}", bench::PLAYER), "--clear-groups".into()])
+        .args(["sh", "-c", "echo 10 20 30 >multi_intensity && echo 255 >brightness"])
+        .current_dir(&lamp)
+        .status();
+    if !lit.is_ok_and(|status| status.success()) {
+        return Err("an ordinary account is refused".into());
+    }
+    wait_for("the colour", || {
+        device.back().iter().filter_map(|back| back.lamp.colour).find(|colour| *colour == [10, 20, 30])
+    })
+    .map_err(|why| format!("{why}: {:?}", device.back().iter().map(|back| back.lamp).collect::<Vec<_>>()))?;
+    setup(&["setup", "--undo"])
 }
 
 /// A node of axes alone that says it is an accelerometer: what it measures moves the pad of its slot.

@@ -12,6 +12,8 @@ use std::process::Command;
 struct Flown {
     buttons: usize,
     hats: usize,
+    /// Whether a file of the person's own says what it is.
+    own: bool,
     /// The stick's axes: the usage page and usage of the device's, the name, the event code, and whether it rests in its middle.
     axes: &'static [Axis],
 }
@@ -62,6 +64,19 @@ impl Flown {
 
     /// A home whose slot 1 is this stick.
     fn home(&self, bench: &Bench) -> Result<PathBuf, String> {
+        if self.own {
+            let home = home_of(bench, "own pad", "pad = \"console\"\n")?;
+            let mut text = "version = 1\nname = \"Harbour console\"\nlike = \"flight stick\"\ntitle = \"Harbour console\"\nnumbered = false\n\
+                vendor = 0x1209\nproduct = 0x9b01\nrevision = 3\n"
+                .to_owned();
+            (1..=self.buttons).for_each(|n| text += &format!("[[button]]\ntarget = \"button {n}\"\n"));
+            self.axes.iter().for_each(|(_, _, name, ..)| text += &format!("[[axis]]\naxis = \"{name}\"\n"));
+            (1..=self.hats).for_each(|n| text += &format!("[[hat]]\nhat = {n}\n"));
+            let pads = home.join(".config/placid-mantle/pads");
+            std::fs::create_dir_all(&pads).map_err(|error| error.to_string())?;
+            std::fs::write(pads.join("console.pad.toml"), text).map_err(|error| error.to_string())?;
+            return Ok(home);
+        }
         let names: Vec<String> = self.axes.iter().map(|(_, _, name, ..)| format!("\"{name}\"")).collect();
         let shape = format!("axes = [{}]\nbuttons = {}\nhats = {}\n", names.join(", "), self.buttons, self.hats);
         home_of(bench, "flight stick", &shape)
@@ -115,6 +130,15 @@ fn flies(bench: &Bench, flown: &Flown) -> Result<(), String> {
     if !said.lines().any(|line| line == "ID_INPUT_JOYSTICK=1") {
         return Err(format!("udev does not tag it as a joystick:\n{said}"));
     }
+    if flown.own {
+        let name = node.rsplit('/').next().unwrap_or_default().to_owned();
+        let device = std::path::Path::new("/sys/class/input").join(name).join("device");
+        let of = |what: &str| std::fs::read_to_string(device.join(what)).unwrap_or_default().trim().to_owned();
+        let said = ["name", "id/vendor", "id/product", "id/version"].map(of);
+        if said != ["Harbour console", "1209", "9b01", "0003"] {
+            return Err(format!("the system is told {said:?}"));
+        }
+    }
     let mut game = bench.game(None)?;
     game.lines.say("open")?;
     // The game library overlooks gas and brake of whatever has more than one hat (2.26, measured); the event
@@ -161,22 +185,45 @@ fn flies(bench: &Bench, flown: &Flown) -> Result<(), String> {
 }
 
 pub fn smallest(bench: &Bench) -> Result<(), String> {
-    flies(bench, &Flown { buttons: 2, hats: 0, axes: &AXES[..2] })
+    flies(bench, &Flown { own: false, buttons: 2, hats: 0, axes: &AXES[..2] })
 }
 
 pub fn forty(bench: &Bench) -> Result<(), String> {
     let file = mantle_files::shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
     let _beside = StandIn::plug(&file, "lab-2", Some("Q1"))?;
-    flies(bench, &Flown { buttons: 40, hats: 2, axes: &AXES[..8] })
+    flies(bench, &Flown { own: false, buttons: 40, hats: 2, axes: &AXES[..8] })
+}
+
+/// A pad of the person's own: 50 buttons, 9 axes, 4 hats, under a name and ids of its own.
+pub fn own_pad(bench: &Bench) -> Result<(), String> {
+    let flown = Flown { own: true, buttons: 50, hats: 4, axes: &AXES[..9] };
+    flies(bench, &flown)?;
+    // A file that is saved while it runs is another pad at once.
+    let home = flown.home(bench)?;
+    let file = home.join(".config/placid-mantle/pads/console.pad.toml");
+    let _pad = StandIn::plug(&flown.device()?, "lab-1", Some("F1"))?;
+    let mut engine = bench.bare_engine(&home)?;
+    bench::pad(&mut engine, 1)?;
+    let text = std::fs::read_to_string(&file).map_err(|error| error.to_string())?;
+    std::fs::write(&file, text.replace("revision = 3", "revision = 4")).map_err(|error| error.to_string())?;
+    engine
+        .wait("a word about it", |line| line.contains("the file of its pad Harbour console says something else now"))?;
+    let node = bench::pad(&mut engine, 1)?;
+    let name = node.rsplit('/').next().unwrap_or_default().to_owned();
+    let version = std::path::Path::new("/sys/class/input").join(name).join("device/id/version");
+    match std::fs::read_to_string(version).unwrap_or_default().trim() {
+        "0004" => bench::end(engine),
+        other => Err(format!("its version is {other}")),
+    }
 }
 
 pub fn largest(bench: &Bench) -> Result<(), String> {
-    flies(bench, &Flown { buttons: 56, hats: 4, axes: &AXES })
+    flies(bench, &Flown { own: false, buttons: 56, hats: 4, axes: &AXES })
 }
 
 /// Whoever sits in a slot of keys alone gets no pad; the slot behind it gets one all the same.
 pub fn keys_alone(bench: &Bench) -> Result<(), String> {
-    let flown = Flown { buttons: 8, hats: 1, axes: &AXES[..2] };
+    let flown = Flown { own: false, buttons: 8, hats: 1, axes: &AXES[..2] };
     let file = mantle_files::shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
     let mut pad = StandIn::plug(&flown.device()?, "lab-1", Some("F1"))?;
     let _other = StandIn::plug(&file, "lab-2", Some("Q1"))?;
@@ -216,7 +263,7 @@ fn is_there(name: &str) -> bool {
 /// Two kinds at once: a flight stick and a common pad. While it plays, the stick becomes a common pad: its node goes, another one
 /// comes and says what is held, and the pad beside it stays the node that it was. Undone, the stick is back.
 pub fn changed(bench: &Bench) -> Result<(), String> {
-    let flown = Flown { buttons: 8, hats: 1, axes: &AXES[..2] };
+    let flown = Flown { own: false, buttons: 8, hats: 1, axes: &AXES[..2] };
     let file = mantle_files::shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
     let mut stick = StandIn::plug(&flown.device()?, "lab-1", Some("F1"))?;
     let mut beside = StandIn::plug(&file, "lab-2", Some("Q1"))?;

@@ -1,7 +1,8 @@
-//! The program on a real kernel: one boot, all cases, each named here; a case that the guest does not report fails.
+//! The program on a real kernel: few boots, all cases, each named here; a case that the guest does not report fails.
 //!
 //! The guest is this same binary, started inside the VM with `--guest`.
 
+mod apart_cases;
 mod back_cases;
 mod bench;
 mod bind_cases;
@@ -9,6 +10,7 @@ mod cover_cases;
 mod driven_cases;
 mod flight_cases;
 mod heap_cases;
+mod helper_cases;
 mod home_cases;
 mod input_cases;
 mod keys_cases;
@@ -20,6 +22,7 @@ mod presses;
 mod priority_cases;
 mod read_cases;
 mod seat_cases;
+mod sight_cases;
 mod sleep_cases;
 mod stay_cases;
 
@@ -31,7 +34,7 @@ use std::process::ExitCode;
 /// A case: its name and what it does in the guest.
 type Case = (&'static str, fn(&bench::Bench) -> Result<(), String>);
 
-const CASES: &[Case] = &[
+const PLAY_CASES: &[Case] = &[
     ("harbour panel: every control does what is written", play_cases::harbour_panel),
     ("quay pad: every control does what is written", play_cases::quay_pad),
     ("kestrel puck: every control does what is written", play_cases::kestrel_puck),
@@ -53,12 +56,14 @@ const CASES: &[Case] = &[
     ("a rumble of 200 ms ends, and of two at once each by itself", loss_cases::rumble_ends),
     ("a device is found by its motor, and rumbles as strongly as it shall", back_cases::chosen),
     ("effects of all kinds: waves, changed, stopped, with less gain, of a game that dies", back_cases::effects),
+    ("a device that takes five seconds over a report keeps nobody else waiting", back_cases::blocked),
     ("one serial number, two devices: nobody plays as the other", loss_cases::equal_serials),
     (LOAD, load_cases::load),
     (HEAP, heap_cases::nothing_with_a_report),
     ("the smallest flight stick: X, Y, two buttons", flight_cases::smallest),
     ("a flight stick of 40 buttons, 8 axes, 2 hats, beside a common pad", flight_cases::forty),
     ("the largest flight stick: 56 buttons, 11 axes, 4 hats", flight_cases::largest),
+    ("a pad file of 50 buttons, 9 axes, 4 hats, with its own name and ids", flight_cases::own_pad),
     ("keys alone make no pad", flight_cases::keys_alone),
     ("two kinds at once, and one becomes another while it plays", flight_cases::changed),
     ("the same frames as in the simulation", read_cases::same_frames),
@@ -73,6 +78,7 @@ const CASES: &[Case] = &[
     ("mouse and keyboard as sources: unused keys reach the system", input_cases::mouse_and_keyboard),
     ("events that are lost: what stands is read again", input_cases::lost),
     ("the let-go chord with everything held", input_cases::let_go),
+    ("sight agrees with a game library, udev and the kernel, in drawn situations", sight_cases::drawn),
     ("a mouse and a keyboard play pads that a game library reads", keys_cases::play),
     ("a device types: keys, buttons, pointer, wheel", keys_cases::types),
     ("nothing is typed into our own screen", keys_cases::screen),
@@ -80,6 +86,10 @@ const CASES: &[Case] = &[
     ("a real USB device with two interfaces is one device", play_cases::gadget),
     ("ending leaves nothing behind", play_cases::nothing_left),
     ("without uinput: cause, remedy, exit 3", play_cases::no_uinput),
+];
+
+/// What is done to the machine, and pads that its kernel's drivers serve: played in a machine of their own at the same time.
+const MACHINE_CASES: &[Case] = &[
     ("setup tags what was named, and nothing else", home_cases::setup),
     ("a damaged slots file is left alone", home_cases::damaged_slots),
     ("a read-only home costs the memory of slots only", home_cases::read_only_home),
@@ -87,18 +97,22 @@ const CASES: &[Case] = &[
     ("the screen over real devices, without uinput and with it", home_cases::screen),
     ("covered as root: games lose it, its twin stays, rights come back", cover_cases::as_root),
     ("a mouse that plays is covered while there is another one", cover_cases::mice),
+    ("a controller that types: covered with its keys while it plays, given back with a pause", cover_cases::sides),
     ("an ordinary account: held, and said so", cover_cases::ordinary_account),
-    ("killed when planned: the next start undoes it", cover_cases::killed_planned),
-    ("killed when ruled: the next start undoes it", cover_cases::killed_ruled),
-    ("killed when reloaded: the next start undoes it", cover_cases::killed_reloaded),
-    ("killed when unbound: the next start undoes it", cover_cases::killed_unbound),
-    ("killed when rebound: uncover --all undoes it", cover_cases::killed_rebound),
+    (
+        "engine, guard or both killed at each step of hiding and giving back: everything as before",
+        cover_cases::killed_everywhere,
+    ),
     ("killed while covered, plugged in again: uncover --all frees it", cover_cases::killed_and_replugged),
     ("a pad of several nodes by uinput: each is told what is its own", motion_cases::by_uinput),
     // These have the kernel load modules by itself, and so come last.
     ("a motion pad by the kernel's driver and a game library: senses, fingers, what comes back", motion_cases::senses),
     ("two motion pads at once", motion_cases::two),
     ("an event node that is an accelerometer moves a motion pad", driven_cases::accelerometer),
+    ("a common pad that no driver shakes as a device of its own is made the other way", apart_cases::not_told),
+    ("a common pad as a device of its own, beside one of the usual ones: every control, rumble", apart_cases::told),
+    ("several pads in one browser: which it keeps, every control, rumble on the right one", apart_cases::browser),
+    ("lamps of a device that setup was told of are lit by an ordinary account", driven_cases::lamps_are_open),
     ("a device whose driver shakes and lights it, beside a pad of ours with its ids", driven_cases::comes_back),
 ];
 
@@ -106,6 +120,8 @@ const CASES: &[Case] = &[
 const SEAT_CASES: &[Case] = &[
     ("an ordinary account, from login on: session, switch, kill, removal", seat_cases::from_login_on),
     ("two accounts at one machine: whose session is in front plays", seat_cases::two_accounts),
+    ("what stands in the way of an account is found, mended for it, and gone", helper_cases::ready),
+    (HELPER, helper_cases::hides),
 ];
 
 /// The one after which nothing else can be done: a third boot.
@@ -113,15 +129,22 @@ const SLEEP_CASES: &[Case] = &[(SLEEP, |_| Err("it is played in memory".into()))
 
 /// All of them.
 fn cases() -> impl Iterator<Item = &'static Case> {
-    CASES.iter().chain(SEAT_CASES).chain(SLEEP_CASES)
+    PLAY_CASES.iter().chain(MACHINE_CASES).chain(SEAT_CASES).chain(SLEEP_CASES)
 }
 
 /// The cases that are played with the program as it is handed out.
 const LOAD: &str = "four devices as fast as they can, beside a bare forwarder";
 const HEAP: &str = "nothing is allocated with a report";
+/// The case that installs the helper, a program of its own.
+const HELPER: &str = "an ordinary account, by the helper: hidden, handed out, refused, and over when who asked is gone";
 
-/// Wall-clock limit of the whole boot, in seconds; far more than it takes.
-const LIMIT: u32 = 1500;
+/// What is booted, with how many seconds it may take in all, which is far more than it takes. Both rows run at the same time: an emulated
+/// machine keeps one processor busy.
+type Boot = (Init, &'static [Case], u32);
+const BOOTS: [&[Boot]; 2] = [
+    &[(Init::Bare, PLAY_CASES, 1500)],
+    &[(Init::Bare, MACHINE_CASES, 1500), (Init::Systemd, SEAT_CASES, 500), (Init::Bare, SLEEP_CASES, 300)],
+];
 
 fn kernel() -> PathBuf {
     std::env::var_os("MANTLE_KERNEL").map_or_else(|| target().join("lab/kernel"), PathBuf::from)
@@ -145,6 +168,9 @@ fn main() -> ExitCode {
     }
     if arguments.first().is_some_and(|first| first == "--forward") {
         return load_cases::forward(&arguments[1..]).map_or(ExitCode::FAILURE, |()| ExitCode::SUCCESS);
+    }
+    if arguments.first().is_some_and(|first| first == "--ask-helper") {
+        return helper_cases::ask(&arguments[1..]);
     }
     if arguments.first().is_some_and(|first| first == "--sleep") {
         return sleep_cases::in_memory();
@@ -185,19 +211,26 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
             return Err(format!("./ship failed:\n{}", String::from_utf8_lossy(&made.stderr)));
         }
     }
+    if wanted.iter().any(|(name, _)| *name == HELPER) {
+        let mut build = std::process::Command::new(env!("CARGO"));
+        build.args(["build", "--locked", "--package", "mantle-helper", "--target-dir"]).arg(target());
+        let made = build.current_dir(root()).output().map_err(|error| error.to_string())?;
+        if !made.status.success() {
+            return Err(format!("the helper cannot be built:\n{}", String::from_utf8_lossy(&made.stderr)));
+        }
+    }
     let reader = mantle_lab::Reader::build(&target().join("lab"))?;
     let began = std::time::Instant::now();
-    let (mut said, mut errors) = (String::new(), String::new());
-    for (init, cases) in [(Init::Bare, CASES), (Init::Systemd, SEAT_CASES), (Init::Bare, SLEEP_CASES)] {
-        let own: Vec<&str> =
-            wanted.iter().map(|(name, _)| *name).filter(|name| cases.iter().any(|(own, _)| own == name)).collect();
-        if own.is_empty() {
-            continue;
+    let (said, errors) = std::thread::scope(|scope| {
+        let rows = BOOTS.map(|row| scope.spawn(|| play(&kernel, &reader, row, wanted)));
+        let mut all = (String::new(), String::new());
+        for row in rows {
+            let (said, errors) = row.join().map_err(|_| "a boot panicked")??;
+            all.0 += &said;
+            all.1 += &errors;
         }
-        let output = in_guest(&kernel, init, &reader, &own)?;
-        said += &String::from_utf8_lossy(&output.stdout);
-        errors += &String::from_utf8_lossy(&output.stderr);
-    }
+        Ok::<_, String>(all)
+    })?;
     let mut passed = 0;
     let mut failed = Vec::new();
     for note in said.lines().filter_map(|line| line.strip_prefix("NOTE ")) {
@@ -205,10 +238,11 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     }
     for (name, _) in wanted {
         let line = said.lines().find_map(|line| line.strip_prefix("CASE ")?.strip_prefix(*name)?.strip_prefix(" = "));
+        let took = said.lines().find_map(|line| line.strip_prefix("TOOK ")?.strip_prefix(*name)?.strip_prefix(" = "));
         let verdict = line.unwrap_or("the guest reported nothing");
         if verdict == "ok" {
             passed += 1;
-            println!("test {name} ... ok");
+            println!("test {name} ... ok{}", took.map(|took| format!(" ({took} s)")).unwrap_or_default());
         } else {
             println!("test {name} ... FAILED");
             failed.push(format!("---- {name}\n{}", verdict.replace("\\n", "\n")));
@@ -228,13 +262,22 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     if failed.is_empty() { Ok(()) } else { Err(format!("{count} kernel cases failed")) }
 }
 
-/// Boots, and plays these cases there.
-fn in_guest(kernel: &Path, init: Init, reader: &Path, names: &[&str]) -> Result<std::process::Output, String> {
+/// Boots one after the other, and plays there what is wanted; returns what was said, and the errors.
+fn play(kernel: &Path, reader: &Path, row: &[Boot], wanted: &[&Case]) -> Result<(String, String), String> {
     let me = std::env::current_exe().map_err(|error| error.to_string())?.display().to_string();
     let reader = reader.display().to_string();
-    let mut command = vec![me.as_str(), "--guest", reader.as_str()];
-    command.extend(names);
-    mantle_lab::vm::boot(kernel, init, LIMIT, &command).map_err(|error| error.to_string())
+    let (mut said, mut errors) = (String::new(), String::new());
+    for (init, cases, limit) in row {
+        let own = wanted.iter().map(|(name, _)| *name).filter(|name| cases.iter().any(|(own, _)| own == name));
+        let command: Vec<&str> = [me.as_str(), "--guest", reader.as_str()].into_iter().chain(own).collect();
+        if command.len() == 3 {
+            continue;
+        }
+        let output = mantle_lab::vm::boot(kernel, *init, *limit, &command).map_err(|error| error.to_string())?;
+        said += &String::from_utf8_lossy(&output.stdout);
+        errors += &String::from_utf8_lossy(&output.stderr);
+    }
+    Ok((said, errors))
 }
 
 fn guest(arguments: &[String]) -> ExitCode {
@@ -244,7 +287,9 @@ fn guest(arguments: &[String]) -> ExitCode {
     }
     let bench = bench::Bench::new(Path::new(reader));
     for (name, case) in cases().filter(|(name, _)| names.iter().any(|wanted| wanted == name)) {
+        let began = std::time::Instant::now();
         let result = std::panic::catch_unwind(|| case(&bench)).unwrap_or_else(|_| Err("it panicked".into()));
+        println!("TOOK {name} = {:.0}", began.elapsed().as_secs_f64());
         match result {
             Ok(()) => println!("CASE {name} = ok"),
             Err(why) => println!("CASE {name} = {}", why.replace('\n', "\\n")),

@@ -321,6 +321,13 @@ pub fn two(bench: &Bench) -> Result<(), String> {
     if still.written(0).iter().any(|bytes| bytes[1] == 1 && bytes[2..4] != [0, 0]) {
         return Err("the other one shakes too".into());
     }
+    // What they cost while nobody touches them: a figure, not judged.
+    drop(game);
+    let before = crate::load_cases::cpu(engine.pid())?;
+    let span = std::time::Duration::from_secs(4);
+    std::thread::sleep(span);
+    let used = crate::load_cases::cpu(engine.pid())? - before;
+    println!("NOTE two motion pads at rest: {:.1} % of the emulated processor", used / span.as_secs_f64() * 100.0);
     bench::end(engine)
 }
 

@@ -19,7 +19,7 @@ fn session(name: &str, terminal: u8) -> String {
 }
 
 /// A command as root.
-fn root(line: &[&str]) -> Result<String, String> {
+pub fn root(line: &[&str]) -> Result<String, String> {
     run(Command::new(line[0]).args(&line[1..]))
 }
 
@@ -31,14 +31,14 @@ fn run(command: &mut Command) -> Result<String, String> {
 }
 
 /// The person.
-struct Person {
+pub struct Person {
     name: &'static str,
-    uid: String,
+    pub uid: String,
 }
 
 impl Person {
     /// Somebody logs in at a terminal, whose engine may make pads once their session is in front.
-    fn log_in(name: &'static str, terminal: u8) -> Result<Self, String> {
+    pub fn log_in(name: &'static str, terminal: u8) -> Result<Self, String> {
         root(&[env!("CARGO_BIN_EXE_placid-mantle"), "setup", "1209:0a01"])?;
         if root(&["id", "-u", name]).is_err() {
             root(&["useradd", "-m", "-s", "/bin/bash", name])?;
@@ -53,7 +53,7 @@ impl Person {
     }
 
     /// Their session is in front.
-    fn comes_to_the_front(&self, terminal: usize) -> Result<(), String> {
+    pub fn comes_to_the_front(&self, terminal: usize) -> Result<(), String> {
         activate(terminal)?;
         let has = format!("user:{}:rw-", self.name);
         let may = || root(&["getfacl", "-p", "/dev/uinput"]).is_ok_and(|said| said.contains(&has));
@@ -70,7 +70,7 @@ impl Person {
     }
 
     /// A command of theirs, in their session.
-    fn command(&self, program: &str, arguments: &[&str]) -> Command {
+    pub fn command(&self, program: &str, arguments: &[&str]) -> Command {
         let runtime = format!("/run/user/{}", self.uid);
         let mut command = Command::new("setpriv");
         let ids = ["--reuid", "--regid"].map(|id| format!("{id}={}", self.name));

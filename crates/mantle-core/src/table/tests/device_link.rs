@@ -274,6 +274,29 @@ fn feedback(rumble: u8, lamp: LampChoice) -> Command {
     Command::SetFeedback { slot: slot(1), feedback: Feedback { rumble, lamp } }
 }
 
+/// A lamp that refuses is said, once, and nobody waits for it: motors are told, presses play.
+#[test]
+fn a_lamp_that_refuses_is_said_once_and_play_goes_on() {
+    let mut world = lit();
+    let mut said = Vec::new();
+    for purpose in [Purpose::Colour, Purpose::Lamps, Purpose::Colour] {
+        let fault = OsFault { operation: "write".into(), path: "/sys/class/leds/quay/brightness".into(), errno: 13 };
+        world.table.handle_sent(world.now, NodeId(0), 1, purpose, Err(fault));
+        world.settle();
+        said.extend(std::iter::from_fn(|| world.table.poll_note()).map(|note| note.text));
+    }
+    said.retain(|text| text.contains("/sys/class/leds/quay/brightness"));
+    assert_eq!(said.len(), 1, "{said:?}");
+    assert!(said[0].contains("EACCES"), "{said:?}");
+    let from = sent(&world).len();
+    world.table.handle_rumble(world.now, slot(1), 0xffff, 0, world.now.after(Micros::seconds(1)));
+    world.settle();
+    assert_eq!(outputs(&world, from), [(Purpose::Rumble, vec![2, 255, 0])]);
+    world.report(0, &[0, 128]);
+    world.report(0, &[1, 128]);
+    assert!(world.down(1, PadTarget::South));
+}
+
 #[test]
 fn a_rumble_is_as_strong_as_the_person_wants_it() {
     let mut world = lit();

@@ -4,10 +4,13 @@ use super::{World, node, slot};
 use crate::binding::Target;
 use crate::command::{Answer, Command};
 use crate::device::{DeviceId, NodeFacts};
-use crate::pad::{AbsInfo, FIRST_LINE, FlightShape, PadAxis, PadIdentity, PadKind, PadModel, PadStick, PadTarget};
-use crate::path::PadCondition;
+use crate::pad::{
+    AbsInfo, FIRST_LINE, FlightShape, OwnPad, PadAxis, PadIdentity, PadKind, PadModel, PadStart, PadStick, PadTarget,
+};
+use crate::path::{MadePad, PadCondition, PadFault};
+use crate::sight::{Look, Program, SeenNode, Takes};
 use crate::slot::SlotNumber;
-use crate::table::Effect;
+use crate::table::{Effect, Settings};
 use crate::time::Micros;
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -99,6 +102,116 @@ fn shows(world: &mut World, resting: &Report, bytes: &[u8]) -> BTreeMap<(u16, u1
     shown
 }
 
+/// Of two pads of event nodes a browser lists the newer one: the other slot says so, until its pad is a device of its own; what cannot be
+/// one is made the other way, says why, and is tried again by choosing it anew.
+#[test]
+fn a_browser_lists_the_newer_of_two_pads_until_one_is_a_device_of_its_own() {
+    let mut world = World::plain();
+    for (at, port) in [(0, "1-1"), (1, "1-2")] {
+        world.plug(NodeFacts { descriptor: joystick(4, 1, &TWELVE[..2]), ..node(at, port, port) });
+    }
+    for number in [1, 2] {
+        let common = Command::Kind { slot: slot(number), kind: PadKind::Common };
+        world.command(common);
+    }
+    world.now = world.now.after(Micros::seconds(3));
+    world.table.handle_time(world.now);
+    world.settle();
+    assert_eq!(
+        world.effects.iter().filter(|effect| **effect == Effect::Look).count(),
+        1,
+        "it is looked once, not for each of them"
+    );
+    let pads: Vec<String> = world.table.slots().map(|(_, slot)| slot.pad_node.clone()).collect();
+    let node = |path: &String| SeenNode {
+        path: path.clone(),
+        input: path.clone(),
+        device: path.clone(),
+        abilities: Takes::Pad,
+        ..SeenNode::default()
+    };
+    let look = |browser: bool| Look {
+        nodes: pads.iter().map(node).collect(),
+        programs: vec![Program { pid: 511, name: "lagoon".into(), nodes: pads.clone(), browser, ..Program::default() }],
+        ..Look::default()
+    };
+    let out = |world: &World| {
+        let of = |number: u8| Some((slot(number), world.table.slot_facts(slot(number))?.kept_out?));
+        [1, 2].into_iter().filter_map(of).collect::<Vec<_>>()
+    };
+    world.table.handle_look(world.now, look(false));
+    assert_eq!(out(&world), [], "a game lists both");
+    world.table.handle_look(world.now, look(true));
+    let [(other, out)] = <[_; 1]>::try_from(out(&world)).expect("one of the two is kept out");
+    let listed = if other == slot(1) { slot(2) } else { slot(1) };
+    assert_eq!((out.browser.as_str(), out.keeps), ("lagoon (511)", listed));
+    let mend = out.proposal.expect("it can be mended").command;
+    assert_eq!(mend, Command::Kind { slot: other, kind: PadKind::Apart });
+    world.command(mend);
+    assert_eq!(world.table.slot_facts(other).and_then(|facts| facts.kept_out), None);
+    // Nothing lets games shake it here: it was made the other way, and says so.
+    let made = MadePad { node: "event12".into(), instead: Some(PadFault::NoRumble) };
+    world.table.handle_pad(world.now, other, Ok(made));
+    world.settle();
+    let facts = world.table.slot_facts(other).expect("it is there");
+    assert_eq!(facts.instead, Some(PadFault::NoRumble));
+    let made = |world: &World| world.effects.iter().filter(|effect| matches!(effect, Effect::MakePad { .. })).count();
+    let before = made(&world);
+    world.command(Command::Kind { slot: other, kind: PadKind::Apart });
+    assert_eq!(made(&world), before + 1, "the same kind, chosen anew, is tried again");
+    assert_eq!(world.table.slot_facts(other).and_then(|facts| facts.instead), None);
+}
+
+/// A pad of the person's own plays as its file says, also when that is saved while it plays; whose file is gone plays on, and after a restart as
+/// a common pad, which is said; once the file is back it is that again.
+#[test]
+fn a_pad_of_the_persons_own_follows_its_file() {
+    let own = |product: u16| {
+        let mut pad = OwnPad::beginning("quay", PadStart::Common);
+        (pad.identity.vendor, pad.identity.product) = (0x1209, product);
+        // South and East change places.
+        pad.buttons[0].1 = 0x131;
+        pad.buttons[1].1 = 0x130;
+        Arc::new(pad)
+    };
+    let settings = |pads: Vec<Arc<OwnPad>>, memory: crate::slot::Remembered| Settings {
+        own_pads: pads,
+        remembered: memory,
+        ..Settings::default()
+    };
+    let mut world = World::new(settings(vec![own(1)], Default::default()));
+    world.plug(NodeFacts { descriptor: joystick(8, 1, &TWELVE[..2]), ..node(0, "F1", "1-1") });
+    let kind = PadKind::from(own(1));
+    assert!(matches!(world.command(Command::Kind { slot: slot(1), kind }), Answer::Done { .. }));
+    let ids = |world: &World| world.table.slot(slot(1)).map(|slot| slot.model.identity.product);
+    assert_eq!(ids(&world), Some(1));
+    let resting = Report::resting(8, 1, &[true, true]);
+    world.report(0, &resting.bytes);
+    assert_eq!(shows(&mut world, &resting, &resting.button(0)), only(1, 0x131, 1), "as its file has it");
+    world.table.handle_own_pads(world.now, vec![own(2)], Vec::new());
+    world.settle();
+    assert_eq!(ids(&world), Some(2));
+    world.table.handle_own_pads(world.now, Vec::new(), Vec::new());
+    world.settle();
+    assert_eq!(ids(&world), Some(2), "it plays on");
+    let memory = world.memory.clone();
+    let mut world = World::new(settings(Vec::new(), memory.clone()));
+    let no_file = |world: &World| world.table.slot_facts(slot(1)).and_then(|facts| facts.no_file);
+    assert_eq!((no_file(&world).as_deref(), ids(&world)), (Some("quay"), Some(0x028e)));
+    world.command(Command::SetFeedback { slot: slot(1), feedback: Default::default() });
+    world.command(Command::Lock(true));
+    let kept = world.memory.slots[0].kind.own().map(|own| own.file.clone());
+    assert_eq!(kept.as_deref(), Some("quay"), "what it was meant to be is kept");
+    let refused = world.command(Command::Kind { slot: slot(1), kind: PadKind::from(own(7)) });
+    assert!(
+        matches!(&refused, Answer::Refused { why, .. } if why.contains("there is no pad file quay.pad.toml")),
+        "{refused:?}"
+    );
+    world.table.handle_own_pads(world.now, vec![own(3)], Vec::new());
+    world.settle();
+    assert_eq!((no_file(&world), ids(&world)), (None, Some(3)));
+}
+
 fn only(kind: u16, code: u16, value: i32) -> BTreeMap<(u16, u16), i32> {
     BTreeMap::from([((kind, code), value)])
 }
@@ -123,7 +236,8 @@ fn unheard_of() -> PadModel {
         keys: (0..64).map(|n| (PadTarget::Button(n), 0x200 + u16::from(n))).collect(),
         axes: lanes.iter().enumerate().map(axis).collect(),
         sticks: vec![PadStick { name: "the two of the bridge".into(), lanes: [2, 3] }],
-        hats: vec![[0x10, 0x11], [0x12, 0x13], [0x14, 0x15]],
+        hats: [0, 1, 2].map(crate::pad::PadHat::usual).to_vec(),
+        numbered: true,
         more: Vec::new(),
         comes_back: Vec::new(),
         targets,
@@ -415,7 +529,7 @@ fn a_button_takes_a_line_to_its_end() {
     world.table.handle_profiles(Micros(1), vec![Arc::new(profile)], Vec::new());
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     world.place(0, 1, "pads");
-    assert!(matches!(kind(&mut world, PadKind::widest()[1]), Answer::Done { .. }));
+    assert!(matches!(kind(&mut world, PadKind::widest()[1].clone()), Answer::Done { .. }));
     let resting = Report::resting(8, 1, &CENTRED[..2]);
     world.report(0, &resting.bytes);
     assert_eq!(shows(&mut world, &resting, &resting.button(4)), only(3, 6, 32767));
@@ -431,13 +545,13 @@ fn who_is_parted_by_undo_has_the_kind_of_before() {
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     world.plug(node(1, "F2", "1-2"));
     let flight = PadKind::Flight(FlightShape::new(0b11, 8, 1));
-    assert!(matches!(kind(&mut world, flight), Answer::Done { .. }));
+    assert!(matches!(kind(&mut world, flight.clone()), Answer::Done { .. }));
     let tied = world.command(Command::Tie { device: DeviceId(0), part: 0, slot: slot(2) });
     assert_eq!(world.used(), [2], "{tied:?}");
     let Answer::Done { said, .. } = world.command(Command::Undo { slot: None }) else { panic!("it can be undone") };
     assert!(said.starts_with("undone: ") && said.ends_with("plays along in slot 2"), "{said}");
     assert_eq!(world.used(), [1, 2]);
-    assert_eq!(world.table.slot(slot(1)).map(|slot| slot.kind), Some(flight));
+    assert_eq!(world.table.slot(slot(1)).map(|slot| slot.kind.clone()), Some(flight));
     let resting = Report::resting(8, 1, &CENTRED[..2]);
     world.report(0, &resting.bytes);
     world.report(0, &resting.button(0));

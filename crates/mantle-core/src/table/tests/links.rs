@@ -184,12 +184,12 @@ fn what_was_said_is_taken_back_by_undo() {
     world.unplug(0);
     world.plug(mode(1, "1-5"));
     // The slot that it had by itself it has again as it was: its kind, its profile.
-    world.command(Command::Kind { slot: slot(2), kind: PadKind::widest()[1] });
+    world.command(Command::Kind { slot: slot(2), kind: PadKind::widest()[1].clone() });
     let profile = super::profiles::profile("aloft", Vec::new());
     world.table.handle_profiles(world.now, vec![std::sync::Arc::new(profile)], Vec::new());
     world.command(Command::PlayBy { slot: slot(2), profile: "aloft".into() });
     let kept = world.memory.slots[1].clone();
-    assert_eq!((kept.kind, kept.profile.as_str()), (PadKind::widest()[1], "aloft"));
+    assert_eq!((&kept.kind, kept.profile.as_str()), (&PadKind::widest()[1], "aloft"));
     let same = world.command(Command::SameDevice { device: DeviceId(0), part: 0, slot: slot(1) });
     assert_eq!(in_use(&world), [1]);
     world.undo(same);

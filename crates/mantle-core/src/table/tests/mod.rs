@@ -8,17 +8,20 @@ mod device_link;
 mod drawing;
 mod first_reports;
 mod guests;
+mod hammering;
 mod input_nodes;
 mod keeping;
 mod kinds;
 mod links;
 mod listening;
+mod looks;
 mod losses;
 mod moving;
 mod mutants;
 mod one_door;
 mod profiles;
 mod sensing;
+mod sides;
 mod survival;
 mod ties;
 mod tuning;
@@ -185,7 +188,7 @@ impl World {
                     Effect::MakePad { slot, model } => {
                         self.shadows.insert(*slot, Shadow::new());
                         self.models.insert(*slot, model.clone());
-                        let made = self.uinput.clone().map(|()| "event9".into());
+                        let made = self.uinput.clone().map(|()| format!("event{}", 8 + slot.number()).into());
                         self.table.handle_pad(self.now, *slot, made);
                     }
                     Effect::ProbePads => self.table.handle_probe(self.now, self.uinput.clone()),
@@ -214,7 +217,7 @@ impl World {
                     | Effect::Send { .. }
                     | Effect::SaveSheet(_)
                     | Effect::Close(_)
-                    | Effect::FindReaders { .. }
+                    | Effect::Look
                     | Effect::PadBattery { .. }
                     | Effect::DropPad { .. }
                     | Effect::Uncover(_) => {}

@@ -1,0 +1,37 @@
+//! How full the batteries of devices by radio are, as the Bluetooth daemon knows it (`org.bluez.Battery1`): for devices of which the kernel
+//! has no power supply.
+
+use crate::{BusFault, PATIENCE};
+use std::collections::HashMap;
+use zbus::{OwnedObjectPath, OwnedVariant};
+
+const NAME: &str = "org.bluez";
+const MANAGER: &str = "org.freedesktop.DBus.ObjectManager";
+const DEVICE: &str = "org.bluez.Device1";
+const BATTERY: &str = "org.bluez.Battery1";
+
+/// What an object manager tells: of each object its interfaces, and of each of those its properties.
+type Objects = HashMap<OwnedObjectPath, HashMap<String, HashMap<String, OwnedVariant>>>;
+
+/// The address of every device whose battery the daemon knows, and how full that is, 0 to 1. Waits for the answer, but not for longer than 2 s.
+///
+/// # Errors
+/// When there is nobody to ask, in words.
+pub fn batteries() -> Result<Vec<(String, f32)>, BusFault> {
+    zbus::block_on(async {
+        let fault = BusFault::of("the Bluetooth daemon does not say how full batteries are");
+        let builder = zbus::connection::Builder::system().method_timeout(PATIENCE);
+        let connection = builder.build().await.map_err(&fault)?;
+        let daemon = zbus::Proxy::new_owned(connection, NAME, "/", MANAGER).await.map_err(&fault)?;
+        let objects: Objects = daemon.call("GetManagedObjects", &()).await.map_err(fault)?;
+        Ok(objects.values().filter_map(of_device).collect())
+    })
+}
+
+/// What is known of one object; a share outside 0 to 100 % is none.
+fn of_device(interfaces: &HashMap<String, HashMap<String, OwnedVariant>>) -> Option<(String, f32)> {
+    let address = interfaces.get(DEVICE)?.get("Address")?;
+    let address = String::try_from(address.try_clone().ok()?).ok()?;
+    let percent = u8::try_from(interfaces.get(BATTERY)?.get("Percentage")?).ok().filter(|percent| *percent <= 100)?;
+    Some((address, f32::from(percent) / 100.0))
+}

@@ -1,0 +1,265 @@
+//! Readiness: what of the machine stands in the way of play, from facts that are handed in; what mends it, and what that would change.
+
+use crate::path::PadFault;
+use serde::{Deserialize, Serialize};
+
+/// How the rule stands that `setup` installs.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub enum RuleFile {
+    /// As this program writes it.
+    #[default]
+    Fine,
+    /// There is none.
+    Missing,
+    /// An earlier version wrote it.
+    Older,
+    /// It is where it has no effect: its number is too high, or its directory is not read.
+    Elsewhere(String),
+}
+
+/// A controller that is connected.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct ReadyDevice {
+    /// Its name.
+    pub name: String,
+    /// Vendor and product.
+    pub ids: (u16, u16),
+    /// The node that it is read by.
+    pub node: String,
+    /// This account may not read it.
+    pub denied: bool,
+    /// It is hidden by our own doing, and whoever hides it hands it out.
+    pub hidden: bool,
+    /// The file that says that the system puts it to sleep while nothing comes, if it does.
+    pub sleeps: Option<String>,
+}
+
+/// What is known of the machine.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct ReadyFacts {
+    /// Whether pads can be made.
+    pub pads: Result<(), PadFault>,
+    /// Whether pads can be made that are devices of their own.
+    pub apart: Result<(), PadFault>,
+    /// Whether udev runs: without it no rule has an effect.
+    pub udev: bool,
+    /// The rule.
+    pub rule: RuleFile,
+    /// This account is root.
+    pub root: bool,
+    /// A group that this account has been added to since it logged in, and that would open `/dev/uinput` or a controller.
+    pub group: Option<String>,
+    /// An engine of another account runs: its process, and that account.
+    pub engine: Option<(i32, String)>,
+    /// The controllers.
+    pub devices: Vec<ReadyDevice>,
+    /// Programs that read a controller and make pads, by name and number, each with the controller's name.
+    pub translators: Vec<(String, String)>,
+    /// Whether the helper can be installed here, and is not.
+    pub helper_missing: bool,
+}
+
+impl Default for ReadyFacts {
+    /// A machine on which nothing stands in the way.
+    fn default() -> Self {
+        Self {
+            pads: Ok(()),
+            apart: Ok(()),
+            udev: true,
+            rule: RuleFile::Fine,
+            root: false,
+            group: None,
+            engine: None,
+            devices: Vec::new(),
+            translators: Vec::new(),
+            helper_missing: false,
+        }
+    }
+}
+
+/// What carries a remedy out.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Remedy {
+    /// `setup`, for these devices, with the helper or without.
+    Setup {
+        /// Vendor and product of each.
+        devices: Vec<(u16, u16)>,
+        /// Whether the helper is installed too.
+        helper: bool,
+    },
+    /// A module is loaded.
+    Module(String),
+    /// A file that stands in the way is taken away, and `setup` writes its own.
+    Replace(String),
+    /// A device is kept awake, by this file.
+    KeepAwake(String),
+    /// Nothing that this program could do.
+    Person,
+}
+
+/// Something that stands in the way of play.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub struct Obstacle {
+    /// What it is about, in one word that scripts can go by, and the device or program where there are several.
+    pub key: String,
+    /// What it is.
+    pub what: String,
+    /// Why it matters for play.
+    pub why: String,
+    /// What mends it.
+    pub remedy: String,
+    /// What carries that out.
+    pub mend: Remedy,
+    /// What it would change.
+    pub changes: String,
+}
+
+impl Obstacle {
+    /// Whether this program can carry the remedy out.
+    #[must_use]
+    pub fn can_be_mended(&self) -> bool {
+        self.mend != Remedy::Person
+    }
+}
+
+const BY_SETUP: &str = "udev's rules in /etc/udev/rules.d, and which modules are loaded at a start; placid-mantle setup --undo takes it back";
+
+fn obstacle(key: &str, what: String, why: &str, remedy: String, mend: Remedy, changes: &str) -> Obstacle {
+    Obstacle { key: key.into(), what, why: why.into(), remedy, mend, changes: changes.into() }
+}
+
+/// What stands in the way, the gravest first; nothing that does not matter for play.
+#[must_use]
+pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
+    let mut found = Vec::new();
+    found.extend(facts.pads.as_ref().err().map(|fault| of_pads("uinput", fault, facts)));
+    if let Some((pid, account)) = &facts.engine {
+        found.push(obstacle(
+            "engine",
+            format!("another placid-mantle runs (process {pid}, account {account})"),
+            "there is one at a time: it has the devices, and its pads are those that games see",
+            "end that one, or let its session go to the back: this one then plays".into(),
+            Remedy::Person,
+            "",
+        ));
+    }
+    for (program, device) in &facts.translators {
+        found.push(obstacle(
+            &format!("translator {program}"),
+            format!("{program} reads {device}, and makes pads"),
+            "a game sees a second pad of the same device, and every press twice",
+            format!("close {program}, or take {device} out of it"),
+            Remedy::Person,
+            "",
+        ));
+    }
+    of_rights(facts, &mut found);
+    found.extend(of_rule(facts));
+    for device in &facts.devices {
+        if let Some(file) = &device.sleeps {
+            found.push(obstacle(
+                &format!("asleep {}", device.node),
+                format!("{} is put to sleep whenever nothing comes from it for a moment", device.name),
+                "its first press after that comes late, or is lost",
+                format!("as root: echo on >{file}"),
+                Remedy::KeepAwake(file.clone()),
+                "that one file, until it is plugged in again; it draws a little more power",
+            ));
+        }
+    }
+    found.extend(facts.apart.as_ref().err().filter(|_| facts.pads.is_ok()).map(|fault| of_pads("uhid", fault, facts)));
+    if facts.helper_missing && !facts.root {
+        found.push(obstacle(
+            "helper",
+            "devices that play can only be held, not hidden".into(),
+            "games list them still, as dead pads, and may take one for the first player's",
+            "once, as root: placid-mantle setup --helper".into(),
+            Remedy::Setup { devices: Vec::new(), helper: true },
+            "a small program in /usr/local/lib/placid-mantle that a socket starts; placid-mantle setup --undo takes it back",
+        ));
+    }
+    found
+}
+
+fn of_pads(key: &str, fault: &PadFault, facts: &ReadyFacts) -> Obstacle {
+    let (mend, changes) = match fault {
+        // Where it is denied, it may be that only the session is too old.
+        PadFault::Denied | PadFault::HidDenied if facts.udev && facts.group.is_none() => {
+            (Remedy::Setup { devices: Vec::new(), helper: false }, BY_SETUP)
+        }
+        PadFault::NoNode => (Remedy::Module("uinput".into()), "the module uinput is loaded, until the next start"),
+        PadFault::NoHidNode => (Remedy::Module("uhid".into()), "the module uhid is loaded, until the next start"),
+        _ => (Remedy::Person, ""),
+    };
+    let why = match key {
+        "uinput" => "without it there is no pad: games see nothing of any slot",
+        _ => "without it there are no motion pads, and no pads that are devices of their own",
+    };
+    obstacle(key, fault.cause(), why, fault.remedy().into(), mend, changes)
+}
+
+fn of_rights(facts: &ReadyFacts, found: &mut Vec<Obstacle>) {
+    let denied: Vec<&ReadyDevice> = facts.devices.iter().filter(|device| device.denied && !device.hidden).collect();
+    if denied.is_empty() && facts.pads != Err(PadFault::Denied) {
+        return;
+    }
+    if let Some(group) = &facts.group {
+        found.push(obstacle(
+            "group",
+            format!("this account is in the group {group} since it logged in, which counts from the next login on"),
+            "until then it may not open what that group may open",
+            "log in again".into(),
+            Remedy::Person,
+            "",
+        ));
+        return;
+    }
+    for device in denied {
+        let (vendor, product) = device.ids;
+        let ids = format!("{vendor:04x}:{product:04x}");
+        let (mend, changes) = match facts.udev {
+            true => (Remedy::Setup { devices: vec![device.ids], helper: false }, BY_SETUP),
+            false => (Remedy::Person, ""),
+        };
+        found.push(obstacle(
+            &format!("denied {}", device.node),
+            format!("{} may not be opened by this account ({})", device.name, device.node),
+            "its presses do not reach us, so they reach no game",
+            format!("as root: placid-mantle setup {ids}, then plug it in again"),
+            mend,
+            changes,
+        ));
+    }
+}
+
+fn of_rule(facts: &ReadyFacts) -> Option<Obstacle> {
+    if !facts.udev || facts.root {
+        return None;
+    }
+    let why = "what it opens for whoever sits at this machine stays closed";
+    let again = "as root: placid-mantle setup";
+    match &facts.rule {
+        RuleFile::Fine => None,
+        // What is missing is said by what cannot be opened.
+        RuleFile::Missing => None,
+        RuleFile::Older => Some(obstacle(
+            "rule",
+            "the rule of setup was written by an earlier version".into(),
+            "what this version needs besides is not opened",
+            again.into(),
+            Remedy::Setup { devices: Vec::new(), helper: false },
+            BY_SETUP,
+        )),
+        RuleFile::Elsewhere(path) => Some(obstacle(
+            "rule",
+            format!("{path} has no effect there: its number has to be under 73, in /etc/udev/rules.d"),
+            why,
+            format!("as root: rm {path}, then placid-mantle setup"),
+            Remedy::Replace(path.clone()),
+            "that file, and udev's rules in /etc/udev/rules.d",
+        )),
+    }
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,182 @@
+//! The verdict for a slot: what a game sees of it.
+
+use super::{GameList, ListedDevice, Takes, Whose};
+use crate::cover::{Cover, Strength};
+use crate::slot::SlotNumber;
+use serde::{Deserialize, Serialize};
+
+/// What a game sees of a slot.
+#[derive(Clone, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
+pub enum Verdict {
+    /// Nobody has looked yet.
+    #[default]
+    Unknown,
+    /// Its pad and nothing else of it, under this number.
+    Alone(u16),
+    /// Its pad, and a device of its as well.
+    Doubled {
+        /// The pad's number.
+        pad: u16,
+        /// The device's name.
+        device: String,
+        /// The device's number.
+        number: u16,
+    },
+    /// Its pad, and a device of its that says nothing: it is held.
+    Dead {
+        /// The pad's number.
+        pad: u16,
+        /// The device's name.
+        device: String,
+        /// The device's number.
+        number: u16,
+    },
+    /// Its pad, and another one that a second program makes of the same.
+    Again {
+        /// The pad's number.
+        pad: u16,
+        /// Who makes the other one.
+        second: Second,
+    },
+    /// A device of its, and not its pad.
+    DeviceOnly {
+        /// The device's name.
+        device: String,
+        /// The device's number.
+        number: u16,
+    },
+    /// Its pad is there and may not be opened by this account: the error number.
+    Closed(i32),
+    /// Its pad is there, and games take it for something else.
+    Taken(Takes),
+    /// Its pad is not among what is there.
+    Nothing,
+}
+
+/// A program that makes another pad.
+#[derive(Clone, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
+pub struct Second {
+    /// Its name, and the number of its process.
+    pub program: String,
+    /// What it reads: a device's name; none if it is our pad.
+    pub reads: Option<String>,
+}
+
+impl Verdict {
+    /// What a game sees of a slot that has a pad.
+    #[must_use]
+    pub fn of(sight: &GameList, slot: SlotNumber) -> Self {
+        let is_device = |entry: &&ListedDevice| {
+            let on_purpose = matches!(entry.cover, Cover::LeftToGame | Cover::Covering);
+            let its = matches!(entry.whose, Whose::Device(..)) && entry.slot() == Some(slot);
+            its && !on_purpose && entry.number.is_some()
+        };
+        let (dead, live): (Vec<&ListedDevice>, Vec<&ListedDevice>) =
+            sight.list.iter().filter(is_device).partition(|entry| entry.cover == Cover::Covered(Strength::Held));
+        let named = |entries: &[&ListedDevice]| entries.first().and_then(|entry| Some((entry.called(), entry.number?)));
+        let Some(pad) = sight.pad_of(slot) else {
+            return match named(&live) {
+                Some((device, number)) => Self::DeviceOnly { device, number },
+                None => Self::Nothing,
+            };
+        };
+        match pad.number {
+            Some(pad) => match (named(&live), second(sight, slot), named(&dead)) {
+                (Some((device, number)), ..) => Self::Doubled { pad, device, number },
+                (None, Some(second), _) => Self::Again { pad, second },
+                (None, None, Some((device, number))) => Self::Dead { pad, device, number },
+                (None, None, None) => Self::Alone(pad),
+            },
+            None => match (named(&live), pad.refused) {
+                (Some((device, number)), _) => Self::DeviceOnly { device, number },
+                (None, Some(errno)) => Self::Closed(errno),
+                (None, None) => Self::Taken(pad.takes),
+            },
+        }
+    }
+
+    /// The number under which a game has the slot's pad.
+    #[must_use]
+    pub fn number(&self) -> Option<u16> {
+        match self {
+            Self::Alone(pad) | Self::Doubled { pad, .. } | Self::Dead { pad, .. } | Self::Again { pad, .. } => {
+                Some(*pad)
+            }
+            _ => None,
+        }
+    }
+
+    /// Whether it is as it should be, as far as is known.
+    #[must_use]
+    pub fn is_well(&self) -> bool {
+        matches!(self, Self::Unknown | Self::Alone(_))
+    }
+
+    /// In a sentence, of what a game sees that starts now.
+    #[must_use]
+    pub fn sentence(&self, slot: SlotNumber) -> String {
+        let ends = "and takes both for players";
+        match self {
+            Self::Unknown => format!("What a game sees of {slot} is not known yet."),
+            Self::Alone(pad) => format!("A game sees the pad of {slot} alone, as controller {pad}."),
+            Self::Doubled { pad, device, number } if number < pad => format!(
+                "A game sees {device} as controller {number}, before the pad of {slot}, which is controller {pad}, {ends}."
+            ),
+            Self::Doubled { pad, device, number } => {
+                format!(
+                    "A game sees the pad of {slot} as controller {pad}, and {device} as controller {number}, {ends}."
+                )
+            }
+            Self::Dead { pad, device, number } => format!(
+                "A game sees the pad of {slot} as controller {pad}, and lists {device} as controller {number}, which is dead: choose the pad."
+            ),
+            Self::Again { pad, second } => {
+                let of = second.reads.as_ref().map_or_else(|| "that pad".to_owned(), Clone::clone);
+                format!(
+                    "A game sees the pad of {slot} as controller {pad}, and another one that {} makes of {of}.",
+                    second.program
+                )
+            }
+            Self::DeviceOnly { device, number } => {
+                format!("A game sees {device} as controller {number}, and nothing of the pad of {slot}.")
+            }
+            Self::Closed(_) => format!("The pad of {slot} is there, and this account cannot open it."),
+            Self::Taken(takes) => format!("A game takes the pad of {slot} for {}.", takes.words()),
+            Self::Nothing => format!("Nothing sees the pad of {slot}."),
+        }
+    }
+
+    /// In two short lines, for a cell.
+    #[must_use]
+    pub fn short(&self) -> Option<[String; 2]> {
+        let sees = |pad: &u16| format!("sees pad {pad}");
+        Some(match self {
+            Self::Unknown => return None,
+            Self::Alone(pad) => [sees(pad), "alone".into()],
+            Self::Doubled { pad, device, number } if number < pad => [sees(pad), format!("after {device}")],
+            Self::Doubled { pad, device, .. } => [sees(pad), format!("and {device}")],
+            Self::Dead { pad, device, .. } => [sees(pad), format!("lists {device} too")],
+            Self::Again { pad, second } => [sees(pad), format!("and that of {}", second.program)],
+            Self::DeviceOnly { device, .. } => ["sees no pad".into(), format!("but {device}")],
+            Self::Closed(_) => ["sees no pad".into(), "may not open it".into()],
+            Self::Taken(takes) => ["sees no pad".into(), format!("but {}", takes.words())],
+            Self::Nothing => ["sees no pad".into(), String::new()],
+        })
+    }
+}
+
+/// A program that makes input devices and has a device of the slot open, or its pad.
+fn second(sight: &GameList, slot: SlotNumber) -> Option<Second> {
+    let makes = |pid: u32| sight.programs.iter().any(|one| one.pid == pid && one.makes && !one.ours);
+    // Only where another program's pad is really there.
+    sight.played().find(|entry| matches!(entry.whose, Whose::Program(_)))?;
+    sight.list.iter().find_map(|entry| {
+        let reads = match &entry.whose {
+            _ if entry.slot() != Some(slot) => return None,
+            Whose::Device(_, name, _) => Some(name.clone()),
+            _ => None,
+        };
+        let holder = entry.holders.iter().find(|holder| makes(holder.pid))?;
+        Some(Second { program: holder.name.clone(), reads })
+    })
+}

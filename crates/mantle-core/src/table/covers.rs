@@ -1,0 +1,312 @@
+//! Covering: which devices, and which of their interfaces, when, and when it is over.
+
+use super::{Device, Effect, Source, Table};
+use crate::command::Command;
+use crate::control::{ControlKind, PartLayout};
+use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
+use crate::device::{Access, DeviceId, NodeId, OsFault};
+use crate::path::{Mark, PadCondition, StaysBare};
+use crate::planted::planted;
+use crate::time::Micros;
+
+/// A device's nodes may take this long to come back from its covering.
+const NODES_BACK_WITHIN: Micros = Micros::seconds(3);
+/// So many keys are a keyboard that a machine can be steered with; fewer are a keypad.
+const WHOLE_KEYBOARD: usize = 40;
+
+impl Table {
+    /// A covered mouse that is the last one now goes back to the system.
+    pub(super) fn give_back_the_last(&mut self, now: Micros) {
+        let covered = |device: &&Device| matches!(device.cover, Cover::Covered(_));
+        let lost = |device: &&Device| {
+            self.stays_bare(device).is_some()
+                || (device.sides && !self.sides(device).all(|side| self.may_go(device, side)))
+        };
+        let last: Vec<(DeviceId, String)> =
+            self.devices().filter(covered).filter(lost).map(|device| (device.id, device.name.clone())).collect();
+        for (id, name) in last {
+            if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
+                device.cover = Cover::Bare;
+            }
+            self.effects.push_back(Effect::Uncover(id));
+            self.note(now, Mark::Doubt, format!("{name} is the last one now: the system has it again"));
+        }
+    }
+
+    /// Why a device is never covered, if it steers the machine. What is held through the node that it is read by passes on what
+    /// nothing uses of it, and may always be. Whether there is another keyboard cannot be told for sure: mice and receivers
+    /// claim to be one.
+    #[must_use]
+    pub fn stays_bare(&self, device: &Device) -> Option<StaysBare> {
+        let sources = || device.sources.iter().filter_map(|node| self.source(*node));
+        if !sources().any(Source::steers) || sources().all(|source| source.facts.is_input_node()) {
+            return None;
+        }
+        // Of a controller it is only a side, which may stay bare by itself.
+        if self.sides(device).next().is_some() {
+            return None;
+        }
+        let has = |device: &Device, wanted: &dyn Fn(&PartLayout) -> bool| {
+            let layouts = device.sources.iter().filter_map(|node| self.source(*node)).filter_map(Source::layout);
+            layouts.flat_map(|layout| &layout.parts).any(wanted)
+        };
+        if has(device, &PartLayout::is_keyboard) {
+            return Some(StaysBare::Keyboard);
+        }
+        (!self.another_points(device)).then_some(StaysBare::LastMouse)
+    }
+
+    /// Whether there is another device that points, and that the system has.
+    fn another_points(&self, device: &Device) -> bool {
+        let points = |other: &Device| {
+            let layouts = other.sources.iter().filter_map(|node| self.source(*node)).filter_map(Source::layout);
+            layouts.flat_map(|layout| &layout.parts).any(|part| part.is_keyboard_or_mouse() && !part.is_keyboard())
+        };
+        let is_bare = |other: &Device| matches!(other.cover, Cover::Bare | Cover::LeftToGame | Cover::Failed(_));
+        self.devices().any(|other| other.id != device.id && is_bare(other) && points(other))
+    }
+
+    /// The interfaces of a controller by which it types and points as well. A keyboard or a mouse that is nothing else has none.
+    fn sides<'a>(&'a self, device: &'a Device) -> impl Iterator<Item = &'a Source> {
+        let sources = || device.sources.iter().filter_map(|node| self.source(*node));
+        let plays = |source: &Source| {
+            let parts = source.layout().map(|layout| layout.parts.as_slice()).unwrap_or_default();
+            parts.iter().any(|part| !part.is_keyboard_or_mouse() && !part.controls.is_empty())
+        };
+        let sided = sources().any(|source| !source.facts.is_input_node() && plays(source));
+        sources().filter(move |source| sided && source.steers())
+    }
+
+    /// Whether a side is covered along with its controller: a few keys always are, a whole keyboard once somebody has chosen that (it may be the
+    /// one that the machine is steered with), what points while something else points too.
+    fn may_go(&self, device: &Device, side: &Source) -> bool {
+        let parts = side.layout().map(|layout| layout.parts.as_slice()).unwrap_or_default();
+        parts.iter().all(|part| {
+            if part.is_keyboard() {
+                let keys = part.controls.iter().filter(|control| control.kind == ControlKind::Key).count();
+                keys < WHOLE_KEYBOARD || !device.pass_on
+            } else {
+                self.another_points(device)
+            }
+        })
+    }
+
+    pub(super) fn covered(&mut self, now: Micros, device: DeviceId, result: Result<Strength, OsFault>) {
+        let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
+        if entry.cover != Cover::Covering {
+            return;
+        }
+        let name = entry.name.clone();
+        match result {
+            Ok(strength) if entry.sources.is_empty() => {
+                // Its nodes have not come back yet: it is covered when they have.
+                let within = if planted("who went for its covering is waited for for ever") {
+                    Micros::seconds(1_000_000)
+                } else {
+                    NODES_BACK_WITHIN
+                };
+                entry.back_until = Some((strength, now.after(within)));
+            }
+            Ok(strength) => {
+                entry.cover = Cover::Covered(strength);
+                self.note(now, Mark::Well, format!("{name} is {}", Cover::Covered(strength).words()));
+            }
+            Err(fault) => {
+                let text =
+                    format!("{name} cannot be covered: {} of {} ({})", fault.operation, fault.path, fault.name());
+                entry.cover = Cover::Failed(fault);
+                if entry.sources.is_empty() {
+                    self.seating.rise_all(device);
+                    self.devices[usize::from(device.0)] = None;
+                }
+                self.note(now, Mark::Doubt, text);
+            }
+        }
+    }
+
+    /// Covered anew, a device that is only held may be hidden this time; until then its hold stays. One that was hidden by somebody who is gone
+    /// is bare by now.
+    pub(super) fn cover_again(&mut self, id: DeviceId) {
+        if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0))
+            && matches!(device.cover, Cover::Covered(_))
+        {
+            device.cover = Cover::Bare;
+        }
+    }
+
+    /// Covering a device was refused: it is tried once more.
+    pub(super) fn cover_anew(&mut self, id: DeviceId) -> Result<(), String> {
+        let found = self.devices.get_mut(usize::from(id.0)).and_then(Option::as_mut);
+        let device = found.ok_or("that device is no longer connected")?;
+        match &device.cover {
+            Cover::Failed(_) => {
+                device.cover = Cover::Bare;
+                Ok(())
+            }
+            Cover::LeftToGame => Err(format!("{} is left to the game: take that back first (g)", device.name)),
+            Cover::Bare => Err(format!("{} is covered as soon as it plays and can be read", device.name)),
+            Cover::Covering | Cover::Covered(_) => Err(format!("{} is covered", device.name)),
+        }
+    }
+
+    /// What could not be covered because another program held it is covered anew once nobody else has it open.
+    pub(super) fn cover_what_is_free(&mut self) {
+        // EBUSY: another one held it.
+        let busy = self.devices().filter(|device| matches!(&device.cover, Cover::Failed(fault) if fault.errno == 16));
+        let free: Vec<DeviceId> = busy.map(|device| device.id).filter(|id| self.held_by(*id).is_empty()).collect();
+        for id in free {
+            let _ = self.cover_anew(id);
+        }
+    }
+
+    /// A device that went for its covering and did not come back is gone after all.
+    pub(super) fn give_up_waiting(&mut self, due: Micros) {
+        for index in 0..self.devices.len() {
+            let Some(device) = &self.devices[index] else { continue };
+            if device.back_until.is_some_and(|(_, until)| until <= due) {
+                let name = device.name.clone();
+                self.seating.rise_all(DeviceId(index as u16));
+                self.devices[index] = None;
+                self.note(due, Mark::Kept, format!("{name} is gone"));
+            }
+        }
+    }
+
+    /// Whether unused events of a device could be passed on: of keyboards and mice that are read as input nodes.
+    #[must_use]
+    pub fn passes(&self, device: &Device) -> Option<bool> {
+        let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
+        let held = sources.all(|source| source.facts.is_input_node() && source.steers());
+        let types = || {
+            self.sides(device).filter_map(Source::layout).flat_map(|layout| &layout.parts).any(PartLayout::is_keyboard)
+        };
+        (held || types()).then_some(device.pass_on)
+    }
+
+    /// Passes on what nothing uses of a device, or keeps it back.
+    pub(super) fn pass_on(&mut self, now: Micros, id: DeviceId, on: bool) -> Result<Option<Command>, String> {
+        let device = self.device(id).ok_or("that device is no longer connected")?;
+        let name = device.name.clone();
+        let before = self.passes(device).ok_or_else(|| {
+            format!("{name} is no keyboard or mouse that is read as an input node, and has no keyboard: there is nothing to pass on")
+        })?;
+        // Somebody has to be able to type, and be it only to take this back.
+        let another = self.devices().any(|other| {
+            let sources = other.sources.iter().filter_map(|node| self.source(*node));
+            other.id != id && sources.into_iter().any(Source::steers)
+        });
+        if !on && !another {
+            return Err(format!("{name} is the only keyboard or mouse: what it does not play has to reach the system"));
+        }
+        let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) else { return Ok(None) };
+        device.pass_on = on;
+        if matches!(device.cover, Cover::Covered(_) | Cover::Covering) {
+            // Covered anew, it is covered the other way.
+            device.cover = Cover::Bare;
+            self.effects.push_back(Effect::Uncover(id));
+        }
+        let words = if on { "reaches the system" } else { "is kept back" };
+        self.note(now, Mark::Well, format!("{name}: what nothing uses of it {words}"));
+        Ok((before != on).then_some(Command::PassOn { device: id, on: before }))
+    }
+
+    /// What bindings use of a source.
+    fn used_of(&self, device: &Device, node: NodeId) -> Vec<mantle_hid::Usage> {
+        let parts = device.parts.iter().filter(|part| part.source == node);
+        let seats = parts.filter_map(|part| self.seat(device.id, part.number));
+        let members = seats.filter_map(|seat| self.slot(seat.slot)?.session.members.get(seat.index));
+        members.flat_map(crate::session::Member::used).collect()
+    }
+
+    /// While pads rest, what we hold is anybody's, and so is what types and points of a device that is hidden.
+    fn let_go_of_held(&mut self) {
+        for device in self.devices.iter_mut().flatten() {
+            let sides = device.sides && matches!(device.cover, Cover::Covered(_));
+            if device.cover == Cover::Covered(Strength::Held) || sides {
+                device.cover = Cover::Bare;
+                self.effects.push_back(Effect::Uncover(device.id));
+            }
+        }
+    }
+
+    /// Whether a device plays: in a slot whose pad is there, or is to have none.
+    fn plays(&self, device: &Device) -> bool {
+        device.parts.iter().any(|part| {
+            let own = self.seat(device.id, part.number).map(|seat| seat.slot);
+            let slot = own.or_else(|| self.waits_for(device.id));
+            let pad = slot.and_then(|number| self.slot(number)).map(|slot| &slot.pad);
+            matches!(pad, Some(PadCondition::Made | PadCondition::Unwanted))
+                && self.source(part.source).is_some_and(|s| s.access == Access::Open)
+        })
+    }
+
+    /// Whether every slot that a device plays in is paused by itself.
+    fn all_paused(&self, device: &Device) -> bool {
+        let mut slots =
+            device.parts.iter().filter_map(|part| self.seat(device.id, part.number)).map(|seat| seat.slot).peekable();
+        slots.peek().is_some() && slots.all(|slot| self.slot(slot).is_some_and(|slot| slot.session.paused()))
+    }
+
+    /// Whether a device has an interface that plays, and was not there when the others were covered. A side that is bare stays so.
+    fn has_come_later(&self, device: &Device) -> bool {
+        let sides: Vec<NodeId> = self.sides(device).map(|side| side.facts.id).collect();
+        let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
+        sources.any(|source| {
+            let covered = device.covered.contains(&source.facts.identity.phys);
+            let side = sides.contains(&source.facts.id);
+            !covered && (!side || self.may_go(device, source))
+        })
+    }
+
+    /// Covers what plays and is bare. Keyboards and the last mouse are never covered: they steer the machine; of a controller they are sides, which
+    /// stay bare by themselves.
+    pub(super) fn consider_covers(&mut self) {
+        if self.front.rests() || (self.paused && !planted("let go covers again")) {
+            return self.let_go_of_held();
+        }
+        if !self.covers {
+            return;
+        }
+        for index in 0..self.devices.len() {
+            let Some(device) = &self.devices[index] else { continue };
+            let may_go: Vec<NodeId> =
+                self.sides(device).filter(|side| self.may_go(device, side)).map(|side| side.facts.id).collect();
+            let is_covered = matches!(device.cover, Cover::Covered(_));
+            // What types and points of it is given back with the pause of its slot. An interface that has come later is covered along with the others.
+            let rests = device.sides && self.all_paused(device);
+            if is_covered && (rests || self.has_come_later(device)) {
+                let id = device.id;
+                if let Some(Some(device)) = self.devices.get_mut(index) {
+                    device.cover = Cover::Bare;
+                }
+                self.effects.push_back(Effect::Uncover(id));
+            }
+            let Some(device) = &self.devices[index] else { continue };
+            let rests = !may_go.is_empty() && self.all_paused(device);
+            if device.cover != Cover::Bare || rests || !self.plays(device) || self.stays_bare(device).is_some() {
+                continue;
+            }
+            let sources = || device.sources.iter().filter_map(|node| self.source(*node));
+            let sides: Vec<NodeId> = self.sides(device).map(|side| side.facts.id).collect();
+            let steers = sides.is_empty() && sources().any(Source::steers);
+            let interfaces: Vec<CoverInterface> = sources()
+                .filter(|source| !sides.contains(&source.facts.id) || may_go.contains(&source.facts.id))
+                .map(|source| CoverInterface {
+                    identity: source.facts.identity.clone(),
+                    sysfs: source.facts.sysfs.clone(),
+                    node: source.facts.path.clone(),
+                    inputs: source.facts.inputs.clone(),
+                    side: sides.contains(&source.facts.id),
+                    pass: (steers && device.pass_on).then(|| self.used_of(device, source.facts.id)),
+                })
+                .collect();
+            let id = device.id;
+            if let Some(Some(device)) = self.devices.get_mut(index) {
+                device.cover = Cover::Covering;
+                device.sides = !may_go.is_empty();
+                device.covered = interfaces.iter().map(|interface| interface.identity.phys.clone()).collect();
+                self.effects.push_back(Effect::Cover(CoverPlan { device: id, interfaces }));
+            }
+        }
+    }
+}

@@ -1,0 +1,107 @@
+//! When it is looked what a game would see, what is said meanwhile, and what follows from what was seen.
+
+use super::{World, node, slot};
+use crate::command::Command;
+use crate::cover::Cover;
+use crate::device::{DeviceId, NodeFacts, OsFault};
+use crate::sight::{Look, Program, SeenNode, Takes, Verdict};
+use crate::table::Effect;
+use crate::time::Micros;
+
+/// A pad with an input node.
+fn pad(id: u16) -> NodeFacts {
+    let (serial, port) = (format!("S{id}"), format!("1-{}", id + 1));
+    NodeFacts { inputs: vec![format!("/dev/input/event{}", 4 + id)], ..node(id, &serial, &port) }
+}
+
+fn looks(world: &World) -> usize {
+    world.effects.iter().filter(|effect| **effect == Effect::Look).count()
+}
+
+fn later(world: &mut World, millis: u64) {
+    world.now = world.now.after(Micros::millis(millis));
+    world.table.handle_time(world.now);
+    world.settle();
+}
+
+/// The pads of the table, and the input nodes of its devices, with a program that has all of it open.
+fn look(world: &World, program: bool) -> Look {
+    let pads = world.table.slots().map(|(_, slot)| (slot.pad_node.clone(), 50));
+    let sources = world.table.devices().flat_map(|device| &device.sources);
+    let inputs = sources.filter_map(|node| world.table.source(*node)).flat_map(|source| source.facts.inputs.clone());
+    let all: Vec<(String, usize)> = pads.chain(inputs.map(|path| (path, 5))).collect();
+    let nodes = all.iter().enumerate().map(|(at, (path, first))| SeenNode {
+        path: path.clone(),
+        place: format!("/sys/{at}/event{}", first + at),
+        input: format!("/sys/{at}"),
+        device: format!("/sys/{at}"),
+        abilities: Takes::Pad,
+        ..SeenNode::default()
+    });
+    let opens = all.iter().map(|(path, _)| path.clone()).collect();
+    let program = program.then(|| Program { pid: 612, name: "crane".into(), nodes: opens, ..Program::default() });
+    Look { nodes: nodes.collect(), programs: program.into_iter().collect(), ..Look::default() }
+}
+
+#[test]
+fn it_is_looked_soon_after_a_change_and_once_more_if_more_changes_meanwhile() {
+    let mut world = World::plain();
+    world.plug_at_once(pad(0));
+    assert_eq!(looks(&world), 0, "everything finds its place first");
+    later(&mut world, 400);
+    assert_eq!(looks(&world), 1);
+    assert_eq!(*world.table.verdict(slot(1)), Verdict::Unknown);
+    // While somebody looks another device comes: what was seen may be of the moment before.
+    let seen = look(&world, false);
+    world.plug_at_once(pad(1));
+    later(&mut world, 400);
+    assert_eq!(looks(&world), 1, "one at a time");
+    world.table.handle_look(world.now, seen);
+    assert_eq!(*world.table.verdict(slot(1)), Verdict::Unknown);
+    later(&mut world, 0);
+    assert_eq!(looks(&world), 2);
+    let seen = look(&world, false);
+    world.table.handle_look(world.now, seen.clone());
+    assert!(world.table.verdict(slot(1)).number().is_some(), "{:?}", world.table.verdict(slot(1)));
+    // Once all is known it is looked seldom; often while something is wrong, or somebody looks on.
+    let before = looks(&world);
+    later(&mut world, 1_900);
+    assert_eq!(looks(&world), before);
+    world.table.handle_watched(world.now, true);
+    later(&mut world, 300);
+    assert_eq!(looks(&world), before + 1);
+    world.table.handle_look(world.now, Look { at: Some(5), ..seen });
+    later(&mut world, 1_999);
+    assert_eq!(looks(&world), before + 1);
+    later(&mut world, 1);
+    assert_eq!(looks(&world), before + 2);
+}
+
+#[test]
+fn what_another_program_held_is_covered_once_nobody_else_has_it_open() {
+    let mut world = World::plain();
+    let busy = OsFault { operation: "holding".into(), path: "/dev/input/event4".into(), errno: 16 };
+    world.strength = Err(busy);
+    world.plug(pad(0));
+    world.report(0, &[1, 128]);
+    world.report(0, &[0, 128]);
+    later(&mut world, 400);
+    let cover = |world: &World| world.table.device(DeviceId(0)).map(|device| device.cover.clone());
+    assert!(matches!(cover(&world), Some(Cover::Failed(_))), "{:?}", cover(&world));
+    let covers = |world: &World| world.effects.iter().filter(|effect| matches!(effect, Effect::Cover(_))).count();
+    let tried = covers(&world);
+    world.table.handle_look(world.now, look(&world, true));
+    world.settle();
+    assert_eq!(covers(&world), tried, "as long as it is open elsewhere it is not tried again and again");
+    let sentences = world.table.slot_facts(slot(1)).map(|facts| crate::path::Looked::at(&facts).sentences);
+    let named = |text: &str| text.contains("crane (612) has it open");
+    assert!(sentences.iter().flatten().any(|sentence| named(&sentence.text)), "{sentences:?}");
+    world.strength = Ok(crate::cover::Strength::Held);
+    world.table.handle_look(world.now, look(&world, false));
+    world.settle();
+    assert_eq!(covers(&world), tried + 1);
+    assert_eq!(cover(&world), Some(Cover::Covered(crate::cover::Strength::Held)));
+    // Asked for by hand it is refused where there is nothing to be done.
+    let answer = world.command(Command::CoverAnew { device: DeviceId(0) });
+    assert!(matches!(&answer, crate::command::Answer::Refused { why } if why.contains("is covered")), "{answer:?}");
+}

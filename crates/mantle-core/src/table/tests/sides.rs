@@ -1,0 +1,102 @@
+//! Controllers that type and point as well: which of their interfaces are covered, and when they are given back.
+
+use super::*;
+use crate::table::tests::moving::MOUSE;
+
+/// A whole keyboard: sixty keys.
+const WHOLE: &[u8] = &[
+    0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19, 0x04, 0x29, 0x3f, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
+    0x3c, 0x81, 0x02, 0x75, 0x04, 0x95, 0x01, 0x81, 0x01, 0xc0,
+];
+
+/// A controller in this port, and its other interface.
+fn plug(world: &mut World, first: u16, port: &str, side: &[u8]) {
+    world.plug(node(first, port, port));
+    let mut other = node(first + 1, port, port);
+    other.descriptor = side.to_vec();
+    other.identity.phys = format!("usb-{port}/input1");
+    other.identity.interface = Some(1);
+    world.plug(other);
+}
+
+/// What was done to covers since: the nodes that were covered together, or none where they were given back.
+fn done(world: &mut World) -> Vec<Option<Vec<String>>> {
+    let all = std::mem::take(&mut world.effects).into_iter().filter_map(|effect| match effect {
+        Effect::Cover(plan) => Some(Some(plan.interfaces.into_iter().map(|interface| interface.node).collect())),
+        Effect::Uncover(_) => Some(None),
+        _ => None,
+    });
+    all.collect()
+}
+
+fn nodes(of: &[u16]) -> Option<Vec<String>> {
+    Some(of.iter().map(|id| format!("/dev/hidraw{id}")).collect())
+}
+
+#[test]
+fn a_few_keys_are_covered_with_their_controller_and_given_back_while_it_rests() {
+    let mut world = World::plain();
+    plug(&mut world, 0, "1-1", KEYBOARD);
+    world.place(0, 1, "plain");
+    let covered = done(&mut world);
+    assert_eq!(covered.last(), Some(&nodes(&[0, 1])), "{covered:?}");
+    for (rest, play) in [
+        (Command::LetGo, Command::Resume),
+        (Command::PauseSlot { slot: slot(1), paused: true }, Command::PauseSlot { slot: slot(1), paused: false }),
+    ] {
+        world.command(rest);
+        assert_eq!(done(&mut world), [None], "what it types is the system's");
+        world.report(0, &[1, 128]);
+        world.report(0, &[0, 128]);
+        assert_eq!(done(&mut world), [], "and stays so");
+        world.command(play);
+        assert_eq!(done(&mut world), [nodes(&[0, 1])]);
+    }
+}
+
+#[test]
+fn a_whole_keyboard_stays_the_systems_until_somebody_chooses_otherwise() {
+    let mut world = World::plain();
+    plug(&mut world, 0, "1-1", WHOLE);
+    world.place(0, 1, "plain");
+    assert_eq!(done(&mut world).last(), Some(&nodes(&[0])), "its controller alone");
+    // It is the only one: nobody could type any more.
+    let refused = world.command(Command::PassOn { device: DeviceId(0), on: false });
+    assert!(matches!(refused, Answer::Refused { .. }), "{refused:?}");
+    let mut keyboard = node(2, "K", "1-2");
+    keyboard.descriptor = WHOLE.to_vec();
+    world.plug(keyboard);
+    world.command(Command::PassOn { device: DeviceId(0), on: false });
+    assert_eq!(done(&mut world), [None, nodes(&[0, 1])]);
+    world.command(Command::PassOn { device: DeviceId(0), on: true });
+    assert_eq!(done(&mut world), [None, nodes(&[0])]);
+}
+
+#[test]
+fn what_points_is_covered_while_something_else_points() {
+    let mut world = World::plain();
+    plug(&mut world, 0, "1-1", MOUSE);
+    world.place(0, 1, "plain");
+    assert_eq!(done(&mut world).last(), Some(&nodes(&[0])), "it is all that points");
+    let mut world = World::plain();
+    world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(2, "M", "1-2") });
+    plug(&mut world, 0, "1-1", MOUSE);
+    world.place(1, 1, "plain");
+    assert_eq!(done(&mut world).last(), Some(&nodes(&[0, 1])));
+    world.unplug(2);
+    assert_eq!(done(&mut world), [None, nodes(&[0])], "the pointer comes back, the controller stays covered");
+}
+
+/// Who hid it is gone, and took nothing over: it is covered anew, in whatever way there is.
+#[test]
+fn what_is_hidden_no_longer_is_covered_anew() {
+    let mut world = World::plain();
+    world.plug(node(0, "A", "1-1"));
+    world.place(0, 1, "plain");
+    assert_eq!(done(&mut world).last(), Some(&nodes(&[0])));
+    world.strength = Ok(crate::cover::Strength::Held);
+    world.table.handle_cover_again(world.now, DeviceId(0));
+    world.settle();
+    assert_eq!(done(&mut world), [nodes(&[0])]);
+    assert_eq!(world.table.devices().next().map(|device| device.cover.words()), Some("held"));
+}

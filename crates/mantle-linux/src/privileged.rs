@@ -1,0 +1,127 @@
+//! The other side of hiding: a guard of our own where we are root, the helper where an account is served by one.
+
+use crate::hooks;
+use mantle_core::device::OsFault;
+use mantle_helper::guard::Client;
+use mantle_helper::hider::Refused;
+use mantle_helper::serve::SOCKET;
+use mantle_helper::wire::{ANSWER, Answer, Request};
+use rustix::fd::OwnedFd;
+use rustix::io::Errno;
+use rustix::net::{RecvAncillaryBuffer, RecvAncillaryMessage, RecvFlags};
+use std::io::{self, IoSliceMut, Write};
+use std::os::unix::net::UnixStream;
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+
+/// Who hides devices for us.
+#[derive(Debug)]
+pub(crate) struct Hiding {
+    client: Client,
+    /// The guard, if it is our own process.
+    guard: Option<Child>,
+}
+
+impl Hiding {
+    /// The helper, if one listens here.
+    pub fn by_helper() -> Option<Self> {
+        let stream = UnixStream::connect(SOCKET).ok()?;
+        Some(Self { client: Client::over(stream), guard: None })
+    }
+
+    /// A guard, started now. It gets one connection and nothing else of ours: what it held would be held until it ends.
+    pub fn by_guard(hooked: bool) -> io::Result<Self> {
+        let (ours, theirs) = UnixStream::pair()?;
+        nothing_is_inherited();
+        // What runs, not what may stand in its place by now.
+        let mut command = Command::new("/proc/self/exe");
+        command.arg("guard").env_clear().current_dir("/");
+        command.stdin(OwnedFd::from(theirs)).stdout(Stdio::null()).stderr(Stdio::null());
+        if hooked {
+            hooks::hand_on(&mut command);
+        }
+        let guard = command.spawn()?;
+        Ok(Self { client: Client::over(ours), guard: Some(guard) })
+    }
+
+    /// A second handle of the connection: it can be read once the other side is gone.
+    pub fn watched(&self) -> io::Result<UnixStream> {
+        self.client.stream().try_clone()
+    }
+
+    /// Asks, and waits for the answer.
+    ///
+    /// # Errors
+    /// When the other side is gone.
+    pub fn ask(&mut self, request: &Request) -> io::Result<Answer> {
+        let guard = self.guard.as_ref().map_or(0, Child::id);
+        self.client.ask(request, |step| hooks::stopped(step, guard))
+    }
+}
+
+impl Drop for Hiding {
+    fn drop(&mut self) {
+        let _ = self.client.stream().shutdown(std::net::Shutdown::Both);
+        if let Some(guard) = &mut self.guard {
+            let _ = guard.wait();
+        }
+    }
+}
+
+/// Whatever this process was started with, or holds, is not handed on: an inherited hold, or a pad's descriptor, would outlive us.
+fn nothing_is_inherited() {
+    let open = std::fs::read_dir("/proc/self/fd").into_iter().flatten().flatten();
+    for number in open.filter_map(|entry| entry.file_name().to_str()?.parse::<i32>().ok()).filter(|number| *number > 2)
+    {
+        // SAFETY: the number is used for one call that changes a flag of it; of a descriptor that is closed meanwhile the call says EBADF, and
+        // nothing is closed here.
+        let fd = unsafe { rustix::fd::BorrowedFd::borrow_raw(number) };
+        let _ = rustix::io::fcntl_setfd(fd, rustix::io::FdFlags::CLOEXEC);
+    }
+}
+
+/// What was refused, of a device.
+pub(crate) fn fault(refused: Refused, path: &str) -> OsFault {
+    OsFault { operation: refused.operation.words().into(), path: path.into(), errno: refused.errno }
+}
+
+/// The node of a device's reports, opened by the helper, if there is one and it may hand it out. It is given by its place under `/sys`.
+pub(crate) fn open(node: &Path) -> Option<OwnedFd> {
+    ask_for(node.parent()?.parent()?, Request::Open)
+}
+
+/// An event node of the device that stands here, likewise.
+pub(crate) fn open_event(path: &str, device: &Path) -> Option<OwnedFd> {
+    let event = path.strip_prefix("/dev/input/event")?.parse().ok()?;
+    ask_for(device, |number| Request::OpenEvent(number, event))
+}
+
+fn ask_for(device: &Path, request: impl Fn(u32) -> Request) -> Option<OwnedFd> {
+    let number = mantle_helper::device::number_in(device.file_name()?.to_str()?)?;
+    let mut stream = UnixStream::connect(SOCKET).ok()?;
+    stream.set_read_timeout(Some(std::time::Duration::from_secs(10))).ok()?;
+    stream.write_all(&request(number).bytes()).ok()?;
+    let (bytes, fd) = receive(&stream).ok()?;
+    match Answer::read(bytes) {
+        Ok(Answer::Done(_)) => fd,
+        _ => None,
+    }
+}
+
+fn receive(stream: &UnixStream) -> io::Result<([u8; ANSWER], Option<OwnedFd>)> {
+    let mut bytes = [0; ANSWER];
+    let mut space = [std::mem::MaybeUninit::uninit(); rustix::cmsg_space!(ScmRights(1))];
+    let mut along = RecvAncillaryBuffer::new(&mut space);
+    let came = {
+        let mut into = [IoSliceMut::new(&mut bytes)];
+        rustix::net::recvmsg(stream, &mut into, &mut along, RecvFlags::CMSG_CLOEXEC)?
+    };
+    if came.bytes != ANSWER {
+        return Err(Errno::PROTO.into());
+    }
+    let fd = along.drain().find_map(|message| match message {
+        RecvAncillaryMessage::ScmRights(mut fds) => fds.next(),
+        _ => None,
+    });
+    Ok((bytes, fd))
+}

@@ -1,0 +1,170 @@
+//! What is known of the machine before anything is played: nothing is changed, and no controller is opened.
+
+use crate::hid_pad;
+use crate::lock;
+use crate::scan;
+use crate::sight::{self, SightPaths};
+use crate::uinput;
+use mantle_core::control::Layout;
+use mantle_core::cover::setup_rule;
+use mantle_core::device::{NodeFacts, OsFault};
+use mantle_core::path::PadFault;
+use mantle_core::readiness::{ReadyDevice, ReadyFacts, RuleFile};
+use mantle_helper::serve::SOCKET;
+use mantle_hid::Descriptor;
+use rustix::fs::{Access, Mode, OFlags};
+use std::fs;
+use std::os::unix::fs::MetadataExt;
+use std::path::{Path, PathBuf};
+
+/// Where rules may lie, the person's own first.
+const RULES: [&str; 4] = ["/etc/udev/rules.d", "/run/udev/rules.d", "/usr/local/lib/udev/rules.d", "/lib/udev/rules.d"];
+/// From this number on what a rule tags is handed out no more.
+const HANDED_OUT_BY: u32 = 73;
+
+/// What is so now. The rule's file is looked for by its name.
+#[must_use]
+pub fn facts(rule: &str) -> ReadyFacts {
+    let sys = Path::new("/sys");
+    let root = rustix::process::geteuid().is_root();
+    let udev = Path::new("/run/udev/control").exists();
+    let controllers: Vec<NodeFacts> = scan::hidraw_nodes(sys).into_iter().filter(plays).collect();
+    let pads = uinput::open().map(drop);
+    let apart = rustix::fs::open(hid_pad::NODE, OFlags::RDWR | OFlags::CLOEXEC, Mode::empty()).map(drop);
+    let apart = apart.map_err(|errno| {
+        PadFault::of_uhid(OsFault { operation: "open".into(), path: hid_pad::NODE.into(), errno: errno.raw_os_error() })
+    });
+    let devices: Vec<ReadyDevice> = controllers.iter().map(ready).collect();
+    let closed = std::iter::once(uinput::NODE).chain(devices.iter().filter(|one| one.denied).map(|one| &*one.node));
+    ReadyFacts {
+        group: closed.filter_map(|node| joined(Path::new(node))).next(),
+        rule: rule_file(&RULES.map(PathBuf::from), rule),
+        engine: other_engine(),
+        translators: translators(&controllers),
+        helper_missing: !Path::new(SOCKET).exists() && udev && Path::new("/run/systemd/system").is_dir(),
+        pads,
+        apart,
+        udev,
+        root,
+        devices,
+    }
+}
+
+/// Whether something of it is a game controller, or it sends nothing that its descriptor tells: then somebody may have a sheet for it.
+fn plays(node: &NodeFacts) -> bool {
+    let Ok(descriptor) = Descriptor::parse(&node.descriptor) else { return false };
+    Layout::new(&descriptor).parts.iter().any(mantle_core::control::PartLayout::is_game_controller)
+}
+
+fn ready(node: &NodeFacts) -> ReadyDevice {
+    let about = fs::metadata(&node.path);
+    let refused = rustix::fs::access(&*node.path, Access::READ_OK).is_err();
+    let control = Path::new(&node.sysfs).ancestors().find(|above| above.join("busnum").exists());
+    let control = control.map(|usb| usb.join("power/control"));
+    let sleeps = control.filter(|file| fs::read_to_string(file).is_ok_and(|text| text.trim() == "auto"));
+    ReadyDevice {
+        name: node.identity.name.clone(),
+        ids: (node.identity.vendor, node.identity.product),
+        node: node.path.clone(),
+        denied: refused,
+        hidden: about.is_ok_and(|about| about.mode() & 0o777 == 0) && Path::new(SOCKET).exists(),
+        sleeps: sleeps.map(|file| file.display().to_string()),
+    }
+}
+
+/// The group of a node, if this account has been added to it since its session began.
+fn joined(node: &Path) -> Option<String> {
+    let about = fs::metadata(node).ok()?;
+    if about.mode() & 0o060 == 0 || rustix::process::geteuid().is_root() {
+        return None;
+    }
+    let groups = rustix::process::getgroups().unwrap_or_default();
+    let has = groups.iter().map(|group| group.as_raw()).chain([rustix::process::getegid().as_raw()]);
+    if has.into_iter().any(|group| group == about.gid()) {
+        return None;
+    }
+    let own = lock::account_name(rustix::process::geteuid().as_raw());
+    let text = fs::read_to_string("/etc/group").unwrap_or_default();
+    text.lines().find_map(|line| {
+        let mut fields = line.split(':');
+        let (name, gid, members) = (fields.next()?, fields.nth(1)?, fields.next()?);
+        (gid.parse() == Ok(about.gid()) && members.split(',').any(|member| member == own)).then(|| name.to_owned())
+    })
+}
+
+/// How the rule stands in these directories.
+#[must_use]
+pub fn rule_file(directories: &[PathBuf], name: &str) -> RuleFile {
+    let wanted = setup_rule(&[], None);
+    let stem = name.split_once('-').map_or(name, |(_, stem)| stem);
+    let mut elsewhere = None;
+    for (at, directory) in directories.iter().enumerate() {
+        for entry in fs::read_dir(directory).into_iter().flatten().flatten() {
+            let file = entry.file_name().to_string_lossy().into_owned();
+            let Some((number, _)) = file.split_once('-').filter(|(_, rest)| *rest == stem) else { continue };
+            let text = fs::read_to_string(entry.path()).unwrap_or_default();
+            // What covers devices while a slot plays is another one, in a directory of the running system.
+            if !text.contains("static_node=uinput") {
+                continue;
+            }
+            if number.parse::<u32>().is_ok_and(|number| number < HANDED_OUT_BY) {
+                let lines = |text: &str| -> Vec<String> {
+                    let all = text.lines().map(str::trim).filter(|line| !line.is_empty() && !line.starts_with('#'));
+                    all.map(str::to_owned).collect()
+                };
+                let has = lines(&text);
+                let older = lines(&wanted).iter().any(|line| !has.contains(line));
+                return if older { RuleFile::Older } else { RuleFile::Fine };
+            }
+            elsewhere = elsewhere.or((at == 0).then(|| entry.path().display().to_string()));
+        }
+    }
+    elsewhere.map_or(RuleFile::Missing, RuleFile::Elsewhere)
+}
+
+/// An engine of another account.
+fn other_engine() -> Option<(i32, String)> {
+    let other = lock::held_by()?;
+    let own = rustix::process::geteuid().as_raw() == other.uid;
+    (!own).then(|| (other.pid, lock::account_name(other.uid)))
+}
+
+/// Programs that have a node of a controller open, and make input devices.
+fn translators(controllers: &[NodeFacts]) -> Vec<(String, String)> {
+    let look = sight::look(&SightPaths::default(), None);
+    let mut found = Vec::new();
+    for program in look.programs.iter().filter(|program| program.makes && !program.ours) {
+        let of = |node: &NodeFacts| program.nodes.iter().any(|open| *open == node.path || node.inputs.contains(open));
+        if let Some(device) = controllers.iter().find(|node| of(node)) {
+            found.push((program.title(), device.identity.name.clone()));
+        }
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_rule_is_found_where_it_is_and_told_from_an_older_one() {
+        let root = tempfile::tempdir().expect("a directory");
+        let own = root.path().join("etc");
+        let run = root.path().join("run");
+        let state = || rule_file(&[own.clone(), run.clone()], "70-placid-mantle.rules");
+        assert_eq!(state(), RuleFile::Missing);
+        fs::create_dir_all(&own).expect("made");
+        fs::create_dir_all(&run).expect("made");
+        // What hides devices while they play is another file.
+        fs::write(run.join("71-placid-mantle.rules"), "SUBSYSTEM==\"input\", MODE=\"0000\"\n").expect("written");
+        assert_eq!(state(), RuleFile::Missing);
+        let late = own.join("99-placid-mantle.rules");
+        fs::write(&late, setup_rule(&[], None)).expect("written");
+        assert_eq!(state(), RuleFile::Elsewhere(late.display().to_string()));
+        fs::write(own.join("70-placid-mantle.rules"), setup_rule(&[(1, 2)], None)).expect("written");
+        assert_eq!(state(), RuleFile::Fine, "whatever it names besides");
+        let older = setup_rule(&[], None).replace("KERNEL==\"uhid\"", "# KERNEL==\"uhid\"");
+        fs::write(own.join("70-placid-mantle.rules"), older).expect("written");
+        assert_eq!(state(), RuleFile::Older);
+    }
+}

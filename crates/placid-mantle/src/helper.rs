@@ -1,0 +1,153 @@
+//! The helper as `setup --helper` installs it: a copy that root owns, started by its socket, and the devices that the administrator has named.
+
+use crate::say::say;
+use mantle_helper::serve::{NAMED, SOCKET};
+use std::fs;
+use std::io;
+use std::os::unix::fs::PermissionsExt;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+
+/// What it is called, beside this program and where it is installed.
+const NAME: &str = "placid-mantle-helper";
+const PLACE: &str = "/usr/local/lib/placid-mantle";
+const UNITS: &str = "/etc/systemd/system";
+
+fn socket_unit() -> String {
+    format!(
+        "# Written by placid-mantle setup --helper. Undo: placid-mantle setup --undo\n\
+         [Unit]\n\
+         Description=Placid Mantle: where the helper is asked\n\
+         \n\
+         [Socket]\n\
+         ListenStream={SOCKET}\n\
+         # Everybody may ask; the helper judges who may have what done.\n\
+         SocketMode=0666\n\
+         RemoveOnStop=yes\n\
+         \n\
+         [Install]\n\
+         WantedBy=sockets.target\n"
+    )
+}
+
+fn service_unit() -> String {
+    format!(
+        "# Written by placid-mantle setup --helper. Undo: placid-mantle setup --undo\n\
+         [Unit]\n\
+         Description=Placid Mantle: hides devices that are played from games\n\
+         Requires={NAME}.socket\n\
+         \n\
+         [Service]\n\
+         ExecStart={PLACE}/{NAME}\n\
+         StandardInput=socket\n\
+         StandardOutput=journal\n\
+         StandardError=journal\n\
+         CapabilityBoundingSet=CAP_CHOWN CAP_DAC_OVERRIDE CAP_FOWNER\n\
+         NoNewPrivileges=yes\n\
+         ProtectSystem=strict\n\
+         ReadWritePaths=/run\n\
+         ProtectHome=yes\n\
+         PrivateTmp=yes\n\
+         RestrictAddressFamilies=AF_UNIX AF_NETLINK\n\
+         RestrictNamespaces=yes\n\
+         RestrictRealtime=yes\n\
+         RestrictSUIDSGID=yes\n\
+         LockPersonality=yes\n\
+         MemoryDenyWriteExecute=yes\n\
+         SystemCallArchitectures=native\n\
+         TasksMax=16\n\
+         MemoryMax=64M\n"
+    )
+}
+
+fn units() -> [(PathBuf, String); 2] {
+    let unit = |kind: &str| Path::new(UNITS).join(format!("{NAME}.{kind}"));
+    [(unit("socket"), socket_unit()), (unit("service"), service_unit())]
+}
+
+/// Prints what would be installed.
+pub fn print() {
+    for (path, text) in units() {
+        say!("# {}", path.display());
+        text.lines().for_each(|line| say!("{line}"));
+        say!();
+    }
+}
+
+fn systemctl(arguments: &[&str]) -> Result<(), String> {
+    let done = Command::new("systemctl").args(arguments).stdin(Stdio::null()).output();
+    match done {
+        Ok(done) if done.status.success() => Ok(()),
+        Ok(done) => Err(format!("systemctl {}: {}", arguments.join(" "), String::from_utf8_lossy(&done.stderr).trim())),
+        Err(error) => Err(format!("systemctl: {error}")),
+    }
+}
+
+/// Writes a file of root's.
+fn put(path: &Path, bytes: &[u8], mode: u32) -> Result<(), String> {
+    let refused = |error: io::Error| format!("{}: {error}", path.display());
+    mantle_files::save(path, bytes).map_err(refused)?;
+    fs::set_permissions(path, fs::Permissions::from_mode(mode)).map_err(refused)
+}
+
+/// Installs it, for these devices too, and lets it be asked from now on.
+///
+/// # Errors
+/// What is missing, or was refused.
+pub fn install(devices: &[(u16, u16)]) -> Result<(), String> {
+    let own = std::env::current_exe().map_err(|error| error.to_string())?.with_file_name(NAME);
+    let program = fs::read(&own).map_err(|error| {
+        format!("{}: {error}; the helper is a program of its own, which comes beside this one", own.display())
+    })?;
+    if !Path::new("/run/systemd/system").is_dir() {
+        return Err(format!(
+            "the helper is started by systemd, which does not run here: as root, placid-mantle run hides devices without it ({NAME} is not installed)"
+        ));
+    }
+    put(&Path::new(PLACE).join(NAME), &program, 0o755)?;
+    let before = fs::read_to_string(NAMED).unwrap_or_default();
+    let mut named = if before.is_empty() {
+        "# Devices that the helper may hide and hand out although their report descriptor is no controller's.\n".into()
+    } else {
+        before
+    };
+    for (vendor, product) in devices {
+        if !mantle_helper::people::named(Path::new(NAMED), *vendor, *product) {
+            named.push_str(&format!("{vendor:04x}:{product:04x}\n"));
+        }
+    }
+    put(Path::new(NAMED), named.as_bytes(), 0o644)?;
+    for (path, text) in units() {
+        put(&path, text.as_bytes(), 0o644)?;
+    }
+    systemctl(&["daemon-reload"])?;
+    // One that runs already goes on with what it was; the next one is new.
+    let _ = systemctl(&["stop", &format!("{NAME}.service")]);
+    systemctl(&["enable", "--now", &format!("{NAME}.socket")])?;
+    say!("Installed {PLACE}/{NAME}: it listens at {SOCKET}.");
+    Ok(())
+}
+
+/// Takes it away again, if it is there.
+///
+/// # Errors
+/// What was refused.
+pub fn remove() -> Result<(), String> {
+    let program = Path::new(PLACE).join(NAME);
+    let files = units().map(|(path, _)| path).into_iter().chain([program, PathBuf::from(NAMED)]);
+    let there: Vec<PathBuf> = files.filter(|path| path.exists()).collect();
+    if there.is_empty() {
+        return Ok(());
+    }
+    // Stopped, it gives back what it has hidden.
+    let _ = systemctl(&["disable", "--now", &format!("{NAME}.socket")]);
+    let _ = systemctl(&["stop", &format!("{NAME}.service")]);
+    for path in &there {
+        fs::remove_file(path).map_err(|error| format!("{}: {error}", path.display()))?;
+        say!("Removed {}.", path.display());
+    }
+    let _ = fs::remove_dir(PLACE);
+    let _ = fs::remove_dir(Path::new(NAMED).parent().unwrap_or(Path::new("/")));
+    let _ = systemctl(&["daemon-reload"]);
+    Ok(())
+}

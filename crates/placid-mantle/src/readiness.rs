@@ -1,0 +1,151 @@
+//! `readiness`: what stands in the way of play, and what mends it, carried out where somebody agrees.
+
+use crate::exit::Exit;
+use crate::say::{say, say_error};
+use crate::setup;
+use mantle_core::readiness::{Obstacle, Remedy, obstacles};
+use mantle_linux::{readiness, rumble_driver};
+use serde::{Deserialize, Serialize};
+use std::io::BufRead;
+use std::path::Path;
+use std::process::Command;
+
+#[derive(Serialize, Deserialize)]
+struct ReadinessSaid {
+    version: u32,
+    ready: bool,
+    findings: Vec<FindingSaid>,
+}
+
+#[derive(Serialize, Deserialize)]
+struct FindingSaid {
+    #[serde(flatten)]
+    finding: Obstacle,
+    can_be_mended: bool,
+}
+
+/// What stands in the way of this account; of root, that called on by somebody mends it, in the way of that one: to root everything is open.
+fn found() -> Result<Vec<Obstacle>, String> {
+    let caller = std::env::var("SUDO_USER").ok().filter(|_| rustix::process::geteuid().is_root());
+    let Some(caller) = caller.filter(|caller| caller != "root") else {
+        return Ok(obstacles(&readiness::facts(setup::FILE)));
+    };
+    let own = std::env::current_exe().map_err(|error| error.to_string())?;
+    let runs = ["/usr/sbin/runuser", "/sbin/runuser"].into_iter().find(|path| Path::new(path).exists());
+    let runs = runs.ok_or_else(|| format!("runuser is missing, by which it is seen what {caller} may do"))?;
+    let looked = Command::new(runs).args(["-u", &caller, "--"]).arg(own).args(["readiness", "--json"]).output();
+    let looked = looked.map_err(|error| format!("{runs}: {error}"))?;
+    let said: ReadinessSaid = serde_json::from_slice(&looked.stdout)
+        .map_err(|_| format!("as {caller}: {}", String::from_utf8_lossy(&looked.stderr).trim()))?;
+    Ok(said.findings.into_iter().map(|said| said.finding).collect())
+}
+
+/// Says what stands in the way; with `fix` it asks about each that can be mended from here, and does it.
+pub fn run(json: bool, fix: bool) -> Exit {
+    let found = match found() {
+        Ok(found) => found,
+        Err(why) => {
+            say_error!("placid-mantle: {why}");
+            return Exit::Failed;
+        }
+    };
+    if json {
+        let findings: Vec<FindingSaid> =
+            found.into_iter().map(|finding| FindingSaid { can_be_mended: finding.can_be_mended(), finding }).collect();
+        let Ok(text) = crate::say::json(&ReadinessSaid { version: 1, ready: findings.is_empty(), findings }) else {
+            return Exit::Failed;
+        };
+        say!("{text}");
+        return Exit::Fine;
+    }
+    if found.is_empty() {
+        say!("Nothing stands in the way: this machine is ready to play.");
+        return Exit::Fine;
+    }
+    let root = rustix::process::geteuid().is_root();
+    let mut failed = false;
+    for obstacle in &found {
+        tell(obstacle);
+        if fix && obstacle.can_be_mended() {
+            failed |= !mend_one(obstacle, root);
+        }
+        say!();
+    }
+    if !fix {
+        let mendable = found.iter().any(Obstacle::can_be_mended);
+        if mendable {
+            say!(
+                "placid-mantle readiness --fix asks about each that can be mended from here{}.",
+                if root { "" } else { ", as root" }
+            );
+        }
+        return Exit::Fine;
+    }
+    if failed { Exit::Failed } else { Exit::Fine }
+}
+
+fn tell(obstacle: &Obstacle) {
+    let what = &obstacle.what;
+    let mut letters = what.chars();
+    let first = letters.next().map(|letter| letter.to_uppercase().to_string()).unwrap_or_default();
+    say!("▲ {first}{}.", letters.as_str());
+    say!("  why it matters  {}", obstacle.why);
+    say!("  what mends it   {}", obstacle.remedy);
+    if obstacle.can_be_mended() {
+        say!("  what changes    {}", obstacle.changes);
+    }
+}
+
+/// Asks, and carries it out; whether nothing has failed.
+fn mend_one(obstacle: &Obstacle, root: bool) -> bool {
+    if !root {
+        say!("  From here this needs root: sudo placid-mantle readiness --fix");
+        return true;
+    }
+    say!("  Do it now? y or n");
+    let mut answer = String::new();
+    let said = std::io::stdin().lock().read_line(&mut answer);
+    if said.is_err() || !matches!(answer.trim(), "y" | "Y" | "yes") {
+        say!("  Left as it is.");
+        return true;
+    }
+    if let Err(why) = carry_out(&obstacle.mend) {
+        say_error!("placid-mantle: {why}");
+        return false;
+    }
+    match found() {
+        Ok(now) if now.iter().any(|now| now.key == obstacle.key) => {
+            say!("  Done; it is found still. A device may have to be plugged in again, or a login to be made anew.");
+        }
+        Ok(_) => say!("  It is gone."),
+        Err(why) => say_error!("placid-mantle: {why}"),
+    }
+    true
+}
+
+fn carry_out(remedy: &Remedy) -> Result<(), String> {
+    match remedy {
+        Remedy::Person => Err("that is for a person to do".into()),
+        Remedy::Setup { devices, helper } => setup::install(devices, *helper),
+        Remedy::Replace(path) => {
+            std::fs::remove_file(path).map_err(|error| format!("{path}: {error}"))?;
+            setup::install(&[], false)
+        }
+        Remedy::Module(name) => {
+            let modprobe = rumble_driver::modprobe().ok_or("there is no modprobe here")?;
+            match Command::new(modprobe).arg(name).status() {
+                Ok(status) if status.success() => Ok(()),
+                Ok(status) => Err(format!("modprobe {name} ended with {status}")),
+                Err(error) => Err(format!("modprobe {name}: {error}")),
+            }
+        }
+        Remedy::KeepAwake(file) => {
+            let path = Path::new(file);
+            // Only what the facts of this machine have named: a file of a device's power.
+            if !(path.starts_with("/sys/devices") && path.ends_with("power/control")) {
+                return Err(format!("{file} is no such file"));
+            }
+            std::fs::write(path, "on").map_err(|error| format!("{file}: {error}"))
+        }
+    }
+}

@@ -1,0 +1,105 @@
+//! What a game sees, in a real terminal: the list, what is wrong in it, who has what open, and the same by `sight`.
+
+#[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
+mod tty;
+
+use mantle_lab::Tmux;
+use std::path::PathBuf;
+use std::process::Command;
+
+fn wait(tmux: &Tmux, words: &str) -> String {
+    tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"))
+}
+
+/// The line of a screen that has these words in it.
+fn line<'a>(screen: &'a str, words: &str) -> &'a str {
+    screen.lines().find(|line| line.contains(words)).unwrap_or_else(|| panic!("no line has {words:?}:\n{screen}"))
+}
+
+#[test]
+fn the_list_is_a_game_s_and_what_is_wrong_in_it_is_marked() {
+    let tmux = tty::start("doubled", tty::DESIGN, "--scene doubled");
+    // The board: the device stands before the pad, and who holds it is named.
+    wait(&tmux, "after Quay pad");
+    let screen = wait(&tmux, "crane (612) has it open");
+    assert!(screen.contains("EBUSY"), "{screen}");
+    tmux.keys(&["1", "G"]).expect("keys");
+    let screen = wait(&tmux, "a second player by mistake");
+    let (device, pad) = (line(&screen, "device of slot 1"), line(&screen, "pad of slot 1"));
+    assert!(device.trim_start().starts_with("1 ▲ Quay pad"), "it is the first in a game's list: {device}");
+    assert!(pad.trim_start().starts_with("3 · Placid Mantle pad 1"), "behind it and the puck: {pad}");
+    // Closely: its nodes, what it is taken for, who has it.
+    for words in ["/dev/input/event4 /dev/hidraw0", "a controller", "bare, not coverable", "crane (612), for "] {
+        assert!(screen.contains(words), "{words}:\n{screen}");
+    }
+    assert!(line(&screen, "mirror (640)").contains("makes another pad of ours") || screen.contains("mirror (640)"));
+    // The other one: a second program makes a pad of its device.
+    tmux.keys(&["2"]).expect("keys");
+    wait(&tmux, "mirror (640) makes another pad from Harbour panel");
+    let screen = wait(&tmux, "a second pad of Harbour panel");
+    assert!(line(&screen, "made by mirror (640)").contains("a second pad of Harbour panel"), "{screen}");
+    // Down to the programs: the one that sees nothing of it says so, and why.
+    for _ in 0..12 {
+        tmux.keys(&["Down"]).expect("keys");
+    }
+    let screen = wait(&tmux, "is its own: of what a game plays with");
+    assert!(line(&screen, "parade (655)").contains("is shut in"), "{screen}");
+}
+
+#[test]
+fn the_list_fits_a_small_screen() {
+    let tmux = tty::start("doubled small", (80, 24), "--scene doubled");
+    wait(&tmux, "after Quay");
+    tmux.keys(&["1", "G"]).expect("keys");
+    let screen = wait(&tmux, "a second player");
+    let device = line(&screen, "device of slot 1");
+    assert!(device.trim_start().starts_with("1 ▲ Quay pad"), "{screen}");
+    // What is chosen stands below: what mends it first.
+    assert!(screen.contains("Cover it anew, or leave it to the game."), "{screen}");
+    assert!(screen.contains("/dev/input/event4"), "{screen}");
+}
+
+#[test]
+fn a_pad_that_is_seen_alone_says_which_to_choose() {
+    let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("alone.scene.toml");
+    let text = "version = 1\ntitle = \"one pad\"\n[[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\nslots = [1]\n\
+         [[program]]\nname = \"ferry\"\nprocess = 530\nat = 4.0\nopens = [\"pads\"]\n";
+    std::fs::write(&scene, text).expect("a scene");
+    let tmux = tty::start("alone", tty::DESIGN, &format!("--scene {}", scene.display()));
+    wait(&tmux, "sees pad 1");
+    tmux.keys(&["1", "G"]).expect("keys");
+    let screen = wait(&tmux, "A game sees the pad of slot 1 alone: choose controller 1 in the game");
+    assert!(line(&screen, "pad of slot 1  ").contains("alone"), "{screen}");
+    assert!(line(&screen, "device of slot 1").contains("not listed"), "{screen}");
+    // A game that starts while it is looked at is there within seconds.
+    let screen = wait(&tmux, "ferry (530)");
+    assert!(screen.lines().any(|line| line.contains("ferry (530)") && line.contains("pad of slot 1")), "{screen}");
+}
+
+#[test]
+fn without_an_engine_the_machine_is_said_as_it_is() {
+    let home = tempfile::tempdir().expect("a directory");
+    let sight = |arguments: &[&str]| {
+        Command::new(env!("CARGO_BIN_EXE_placid-mantle"))
+            .arg("sight")
+            .args(arguments)
+            .env("HOME", home.path())
+            .env("XDG_RUNTIME_DIR", home.path())
+            .output()
+            .expect("it runs")
+    };
+    let said = sight(&["--json"]);
+    assert!(said.status.success(), "{}", String::from_utf8_lossy(&said.stderr));
+    let json: serde_json::Value = serde_json::from_slice(&said.stdout).expect("one object");
+    assert_eq!((json["engine"].as_bool(), json["slots"].as_array().map(Vec::len)), (Some(false), Some(0)));
+    assert!(json["rows"].is_array() && json["programs"].is_array(), "{json}");
+    // A process that is asked for is told of although it has nothing open.
+    let own = std::process::id().to_string();
+    let said = sight(&["--process", &own]);
+    let text = String::from_utf8_lossy(&said.stdout).into_owned();
+    assert!(said.status.success() && text.contains(&format!("({own})")), "{text}");
+    assert!(text.contains("It sees the same /dev as everybody."), "{text}");
+    let said = sight(&["--process", "999999999"]);
+    assert!(!said.status.success());
+    assert!(String::from_utf8_lossy(&said.stderr).contains("there is no process 999999999"));
+}
