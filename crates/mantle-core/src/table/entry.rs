@@ -8,6 +8,7 @@ use crate::command::{Command, CommandNumber};
 use crate::cover::Strength;
 use crate::device::{DeviceId, Driven, NodeFacts, NodeId, OsFault};
 use crate::front::Front;
+use crate::games::{GameRule, RunningProgram};
 use crate::outgoing::Sent;
 use crate::pad::{GameLamp, OwnPad};
 use crate::path::{MadePad, PadFault};
@@ -142,7 +143,7 @@ impl Table {
     pub fn handle_look(&mut self, now: Micros, look: Look) {
         self.handle_time(now);
         if self.has_looked(now, look) {
-            self.handle(now, |_| {});
+            self.settle(now);
         }
     }
 
@@ -161,7 +162,7 @@ impl Table {
             };
             match table.obey(now, number, command) {
                 // A change of a profile is answered once it is saved.
-                Ok(_) if table.is_editing(number) => {}
+                Ok(_) if table.is_editing(number) || table.is_saving_rule(number) => {}
                 Ok(inverse) => {
                     let more = fits.and_then(|slot| table.said_of_fit(slot)).unwrap_or_default();
                     table.answer(number, Ok((said + &more, inverse)));
@@ -191,6 +192,29 @@ impl Table {
             table.own_pads_read(now, pads);
             table.files_read(now, FilesOf::Pads, faults);
         });
+    }
+
+    /// The rules for games have been read again, and what is wrong in their file: then they stay as they were.
+    pub fn handle_rules(&mut self, now: Micros, read: Result<Vec<GameRule>, Vec<String>>) {
+        self.handle(now, |table| {
+            let faults = read.map(|rules| table.rules_read(rules)).err().unwrap_or_default();
+            table.files_read(now, FilesOf::Rules, faults);
+        });
+    }
+
+    /// What runs of what was looked for under a number.
+    pub fn handle_running(&mut self, now: Micros, round: u32, running: Vec<RunningProgram>) {
+        self.handle(now, |table| table.programs_run(now, round, running));
+    }
+
+    /// A rule has been saved or thrown away, and which one was there before; or could not be.
+    pub fn handle_rule(
+        &mut self,
+        now: Micros,
+        number: CommandNumber,
+        result: Result<(GameRule, Option<GameRule>), String>,
+    ) {
+        self.handle(now, |table| table.rule_saved(number, result));
     }
 
     /// All sheets have been read again, and what is wrong in their files.

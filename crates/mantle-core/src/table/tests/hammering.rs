@@ -100,3 +100,17 @@ fn what_was_missed_is_not_made_up_for() {
     assert!(edges <= 2, "{edges} at once");
     assert_eq!(written(&mut world, Micros::millis(500)).len(), 10, "and it goes on");
 }
+
+/// What somebody saw comes in when a press is due: the press is handed out, and what follows from the news as well.
+#[test]
+fn a_look_that_says_news_comes_in_the_moment_a_press_is_due() {
+    let mut world = hammered(again());
+    world.report(0, &[1, 128]);
+    let due = Micros(world.now.0 + 50_000);
+    world.table.handle_look(due, crate::sight::Look { closed: 1, ..Default::default() });
+    world.now = due;
+    world.settle();
+    assert!(!world.down(1, PadTarget::South), "its end was due");
+    world.wait(Micros::millis(50));
+    assert!(world.down(1, PadTarget::South), "and it goes on");
+}
