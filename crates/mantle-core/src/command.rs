@@ -4,6 +4,7 @@ use crate::binding::{Change, ProfileStoreAct, Target};
 use crate::control::Calibration;
 use crate::device::DeviceId;
 use crate::feel::{Knob, Shaped};
+use crate::games::{GameRule, GameSign};
 use crate::pad::{PadKind, PadTarget};
 use crate::rollcall::CallStep;
 use crate::seating::MemberId;
@@ -45,6 +46,22 @@ impl CommandNumber {
 
 /// Numbers above this are given by the program itself: for what is changed while a roll call goes on.
 pub const OWN: u32 = 1 << 31;
+
+/// What is done to the rules for games.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum RuleAct {
+    /// A rule for a program that runs: what it is known by is found. One that says nothing of slots gets what slots are now.
+    Add {
+        /// The number of its process.
+        pid: u32,
+        /// What it says, without what its program is known by.
+        rule: GameRule,
+    },
+    /// This rule, in the place of one for the same program, if there is one.
+    Put(GameRule),
+    /// The rule for this program is thrown away.
+    Drop(Vec<GameSign>),
+}
 
 /// What somebody wants.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
@@ -94,6 +111,17 @@ pub enum Command {
     CoverAnew {
         /// The device.
         device: DeviceId,
+    },
+    /// Save a rule for a game, or throw one away.
+    Rule(RuleAct),
+    /// As long as a process runs, slots are to be like this.
+    PlayFor {
+        /// The number of the process.
+        pid: u32,
+        /// What is played: the process itself may be called otherwise.
+        called: String,
+        /// What shall be, without what its program is known by.
+        rule: GameRule,
     },
     /// Look now what a game would see of this machine, and who has what open.
     Look,

@@ -26,6 +26,7 @@ pub mod feel;
 mod file_stem;
 pub mod finding;
 pub mod front;
+pub mod games;
 pub mod keys;
 pub mod listening;
 pub mod measure;

@@ -6,6 +6,7 @@ use mantle_core::command::{Answer, CommandNumber};
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, Driven, NodeFacts, NodeId, OsFault};
 use mantle_core::front::Front;
+use mantle_core::games::{GameRule, RunningProgram};
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::{Events, GameLamp, OwnPad};
 use mantle_core::path::{MadePad, PadFault};
@@ -75,6 +76,12 @@ pub enum Happening<'a> {
     OwnPads(Micros, Vec<Arc<OwnPad>>, Vec<String>),
     /// All profiles have been read again, and what is wrong in their files.
     Profiles(Micros, Vec<Arc<Profile>>, Vec<String>),
+    /// The rules for games have been read again, or cannot be.
+    Rules(Micros, Result<Vec<GameRule>, Vec<String>>),
+    /// What runs of what was looked for under a number.
+    Running(Micros, u32, Vec<RunningProgram>),
+    /// A rule has been saved or thrown away, and which one was there before; or not.
+    Rule(Micros, CommandNumber, Box<Result<(GameRule, Option<GameRule>), String>>),
     /// The settings have been read again, or cannot be.
     Settings(Micros, Box<Result<Preferences, Vec<String>>>),
     /// The machine goes to sleep, or has woken.
@@ -192,6 +199,18 @@ impl Happening<'_> {
             }
             Self::Profiles(at, profiles, faults) => {
                 table.handle_profiles(at, profiles, faults);
+                at
+            }
+            Self::Rules(at, read) => {
+                table.handle_rules(at, read);
+                at
+            }
+            Self::Running(at, round, running) => {
+                table.handle_running(at, round, running);
+                at
+            }
+            Self::Rule(at, number, result) => {
+                table.handle_rule(at, number, *result);
                 at
             }
             Self::Settings(at, read) => {

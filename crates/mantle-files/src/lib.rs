@@ -5,7 +5,7 @@
 //!
 //! Its nouns: a [`DeviceFile`] is a made-up device; a [`SceneFile`] says which of them are there and what happens;
 //! the [`slots`] file is what is kept across restarts;
-//! the [`settings`] file is what the person has set once for everything; a [`profile`] is what plays what; an [`own_pad`] is a kind of pad of the person's own; a [`recording`] is what a device sent; a [`mapping`] is the line of the common game library; a [`pack`] holds files to be passed on; a [`FileFault`] points at what is wrong.
+//! the [`settings`] file is what the person has set once for everything; a [`profile`] is what plays what; an [`own_pad`] is a kind of pad of the person's own; [`games`] are rules for them; a [`recording`] is what a device sent; a [`mapping`] is the line of the common game library; a [`pack`] holds files to be passed on; a [`FileFault`] points at what is wrong.
 //!
 //! ```
 //! let scene = mantle_files::SceneFile::parse("empty.scene.toml", "version = 1\ntitle = \"Nothing\"\n")?;
@@ -20,6 +20,7 @@ mod atomic;
 pub mod bounded;
 mod device_file;
 mod fault;
+pub mod games;
 pub mod mapping;
 pub mod own_pad;
 pub mod pack;

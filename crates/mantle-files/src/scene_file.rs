@@ -23,6 +23,9 @@ pub struct SceneFile {
     /// What stands in the person's settings file.
     #[serde(default)]
     pub settings: String,
+    /// What stands in the person's file of rules for games.
+    #[serde(default)]
+    pub games: String,
     /// The machine.
     #[serde(default)]
     pub machine: MachineFile,

@@ -13,11 +13,13 @@
 //! }
 //! ```
 
+pub mod children;
 mod clock;
 mod connection;
 pub mod coverer;
 mod driven;
 mod evdev;
+mod games;
 mod hid_pad;
 pub mod hooks;
 mod ioctls;
@@ -28,6 +30,7 @@ mod merge;
 mod node;
 mod opener;
 pub mod priority;
+pub mod private_dev;
 mod privileged;
 pub mod readiness;
 pub mod rumble_driver;

@@ -21,6 +21,8 @@ pub(crate) struct Changes {
     pub pads: bool,
     /// What the person has set once for everything is something else now.
     pub settings: bool,
+    /// The rules for games are others now.
+    pub rules: bool,
     /// Whether the person's login session is in front may have changed.
     pub session: bool,
     /// Nodes whose rights may have changed.
@@ -42,6 +44,7 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
         changes.profiles |= made || name.ends_with(".profile.toml");
         changes.pads |= made || name.ends_with(mantle_files::own_pad::ENDING);
         changes.settings |= made || name == mantle_files::settings::FILE;
+        changes.rules |= made || name == mantle_files::games::FILE;
         changes.sheets |= made || name.ends_with(".sheet.toml");
         if name.starts_with("hidraw") {
             changes.rights.push(format!("/dev/{name}"));

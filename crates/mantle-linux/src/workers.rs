@@ -9,6 +9,7 @@ pub(crate) use power::Supply;
 
 use crate::coverer::Coverer;
 use crate::evdev::{self, Hold, InputNode};
+use crate::games;
 use crate::keys::Keys;
 use crate::opener::{self, Wanted};
 use crate::priority;
@@ -21,9 +22,10 @@ use crate::waker::Waker;
 use crate::writer::{self, OutputRequest};
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use mantle_core::binding::{Profile, ProfileAct};
-use mantle_core::command::CommandNumber;
+use mantle_core::command::{CommandNumber, RuleAct};
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeId, OsFault};
+use mantle_core::games::{GameRule, RunningProgram};
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::{OwnPad, PadModel};
 use mantle_core::path::PadFault;
@@ -96,6 +98,12 @@ pub(crate) enum Done {
     Settings(Result<Preferences, Vec<String>>),
     /// A change of a profile is saved, or not.
     Profile(CommandNumber, Result<Box<Profile>, String>),
+    /// The rules for games as they are now, or what is wrong in them.
+    Rules(Result<Vec<GameRule>, Vec<String>>),
+    /// What runs of what was looked for under a number.
+    Running(u32, Vec<RunningProgram>),
+    /// A rule is saved or thrown away, or not.
+    Rule(CommandNumber, Result<(GameRule, Option<GameRule>), String>),
     /// A device that is only held, though it should be hidden, may be tried again.
     CoverAgain(DeviceId),
     /// A thread has ended by a fault of its own.
@@ -111,6 +119,7 @@ pub(crate) struct Workers {
     jobs: Sender<Job>,
     pads: Sender<PadJob>,
     looks: Sender<()>,
+    games: Sender<(u32, Vec<GameRule>)>,
     covers: Sender<CoverJob>,
     memory: Sender<Memory>,
     pub done: Receiver<Done>,
@@ -188,6 +197,14 @@ impl Workers {
             out.report(Done::Looked(Box::new(sight::look(&sight, None))));
         });
         let out = reporter.clone();
+        let (games, games_in) = unbounded();
+        let guard = Guard { name: "games", out: out.clone() };
+        let t5 = std::thread::spawn(move || {
+            let _guard = guard;
+            let tell = |round, running| out.report(Done::Running(round, running));
+            games::watch(Path::new("/proc"), &games_in, tell);
+        });
+        let out = reporter.clone();
         let (covers, covers_in) = unbounded();
         let guard = Guard { name: "cover", out: out.clone() };
         let t3 = std::thread::spawn(move || {
@@ -197,7 +214,7 @@ impl Workers {
         let (path, may_save) = (paths.slots.clone(), paths.save_slots);
         let out = reporter.clone();
         let (directory, shipped) = (paths.sheets(), paths.shipped);
-        let (keeper, settings, own_pads) = (paths.keeper(), paths.settings(), paths.own_pads());
+        let (keeper, settings, own_pads, rules) = (paths.keeper(), paths.settings(), paths.own_pads(), paths.rules());
         let (memory, t4) = worker("file", &reporter, move |memory: Memory| match (memory, path.as_deref()) {
             (Memory::Slots(remembered), Some(path)) if may_save => {
                 if let Err(why) = save(path, &remembered) {
@@ -239,6 +256,17 @@ impl Workers {
                 let faults: Vec<String> = faults.iter().map(mantle_files::FileFault::sentence).collect();
                 out.report(Done::Settings(if faults.is_empty() { Ok(own) } else { Err(faults) }));
             }
+            (Memory::ReadRules, Some(_)) => {
+                let Some(rules) = &rules else { return };
+                let (rules, faults) = mantle_files::games::open(rules);
+                let faults: Vec<String> = faults.iter().map(mantle_files::FileFault::sentence).collect();
+                out.report(Done::Rules(if faults.is_empty() { Ok(rules) } else { Err(faults) }));
+            }
+            (Memory::Rule(number, act), _) => {
+                let none = || Err("there is no home to keep rules in".to_owned());
+                let done = rules.as_deref().map_or_else(none, |rules| games::change(rules, act));
+                out.report(Done::Rule(number, done));
+            }
             (Memory::Watch(watcher, directories), _) => {
                 directories.iter().for_each(|directory| crate::watch::own(&watcher, directory));
             }
@@ -250,6 +278,7 @@ impl Workers {
             jobs,
             pads,
             looks,
+            games,
             covers,
             memory,
             done,
@@ -257,7 +286,7 @@ impl Workers {
             bell,
             raise: paths.raise,
             batteries: paths.batteries,
-            threads: vec![t0, t1, t2, t3, t4],
+            threads: vec![t0, t1, t2, t3, t4, t5],
         }
     }
 
@@ -379,6 +408,19 @@ impl Workers {
         let _ = self.memory.send(Memory::ReadSettings);
     }
 
+    pub fn read_rules(&self) {
+        let _ = self.memory.send(Memory::ReadRules);
+    }
+
+    pub fn change_rule(&self, number: CommandNumber, act: RuleAct) {
+        let _ = self.memory.send(Memory::Rule(number, act));
+    }
+
+    /// From now on programs are looked for that these rules are for.
+    pub fn watch_games(&self, round: u32, rules: Vec<GameRule>) {
+        let _ = self.games.send((round, rules));
+    }
+
     pub fn read_own_pads(&self) {
         let _ = self.memory.send(Memory::ReadOwnPads);
     }
@@ -397,9 +439,22 @@ impl Workers {
 
     /// Lets everything that was begun come to its end: pads go, covers are undone, the slots file is saved.
     pub fn finish(self) {
-        let Self { scans, jobs, pads, looks, covers, memory, done, results, bell, threads, raise: _, batteries: _ } =
-            self;
-        drop((scans, jobs, pads, looks, covers, memory, done, results, bell));
+        let Self {
+            scans,
+            jobs,
+            pads,
+            looks,
+            games,
+            covers,
+            memory,
+            done,
+            results,
+            bell,
+            threads,
+            raise: _,
+            batteries: _,
+        } = self;
+        drop((scans, jobs, pads, looks, games, covers, memory, done, results, bell));
         for thread in threads {
             let _ = thread.join();
         }
@@ -435,6 +490,10 @@ enum Memory {
     ReadOwnPads,
     /// The settings are read again.
     ReadSettings,
+    /// The rules for games are read again.
+    ReadRules,
+    /// One of them is saved or thrown away.
+    Rule(CommandNumber, RuleAct),
     /// Directories are watched.
     Watch(OwnedFd, Vec<PathBuf>),
 }

@@ -407,6 +407,8 @@ impl World for LinuxWorld {
                 }
             }
             Effect::Look => workers.look(),
+            Effect::WatchGames { round, rules } => workers.watch_games(round, rules),
+            Effect::Rule { number, act } => workers.change_rule(number, act),
             Effect::DropPad { slot } => {
                 self.effects_due[slot.index()] = None;
                 self.pending[slot.index()].clear();

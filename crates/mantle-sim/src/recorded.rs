@@ -174,8 +174,13 @@ impl World for RecordedWorld {
                 let done = self.profiles.act(&name, &origin, &act).map(Box::new);
                 self.ready.push_back(Happening::Profile(now, number, done));
             }
+            Effect::Rule { number, .. } => {
+                let why = Err("a replay has no rules for games".to_owned());
+                self.ready.push_back(Happening::Rule(now, number, Box::new(why)));
+            }
             // Nobody plays what is only replayed.
             Effect::Look
+            | Effect::WatchGames { .. }
             | Effect::SaveSheet(_)
             | Effect::Close(_)
             | Effect::DropPad { .. }

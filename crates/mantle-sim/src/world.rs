@@ -1,6 +1,7 @@
 //! A scene at work: what the machine, the devices and the hands do, at their own times.
 
 mod due;
+mod games;
 mod pads;
 mod plugged;
 mod settings;
@@ -96,6 +97,7 @@ pub struct SimWorld {
     pads: Vec<(SlotNumber, Takes, bool)>,
     /// The slots whose pads are to be devices of their own.
     apart: Vec<SlotNumber>,
+    games: games::SimGames,
 }
 
 impl std::fmt::Debug for SimWorld {
@@ -144,6 +146,7 @@ impl SimWorld {
             covered: Vec::new(),
             pads: Vec::new(),
             apart: Vec::new(),
+            games: games::SimGames::new(&scene.games),
             // Asked with every frame that is written, so worked out once.
             outage: scene.machine.uinput_gone_at.map_or(Micros(u64::MAX), micros)
                 ..scene.machine.uinput_mended_at.map_or(Micros(u64::MAX), micros),
@@ -152,6 +155,10 @@ impl SimWorld {
                 (_, at) => at.map(micros),
             },
         };
+        for program in &scene.program {
+            let times = [Some(program.at), program.until];
+            times.into_iter().flatten().for_each(|second| world.at(micros(second), Due::Games));
+        }
         if !scene.profile.is_empty() {
             world.at(READING, Due::Profiles);
         }
@@ -315,6 +322,11 @@ impl SimWorld {
                 sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets() });
                 self.ready.push_back(Ready::Other(Happening::Sheets(when, sheets, faults)));
             }
+            Due::Games => {
+                let told = self.games_told(when);
+                self.ready.extend(told.map(Ready::Other));
+            }
+            Due::Rule(number, result) => self.ready.push_back(Ready::Other(Happening::Rule(when, number, result))),
             Due::Look => {
                 let look = Box::new(self.look(when));
                 self.ready.push_back(Ready::Other(Happening::Looked(when, look)));
@@ -465,6 +477,14 @@ impl World for SimWorld {
             }
             Effect::ProbePads => self.soon(PAD_MAKING, Due::Probe),
             Effect::Look => self.soon(LOOKING, Due::Look),
+            Effect::WatchGames { round, rules } => {
+                self.games.watch(round, rules);
+                self.soon(LOOKING, Due::Games);
+            }
+            Effect::Rule { number, act } => {
+                let done = self.change_rule(act);
+                self.soon(SAVING, Due::Rule(number, Box::new(done)));
+            }
             Effect::MakeKeys { slot } => self.soon(PAD_MAKING, Due::Keys(slot)),
             Effect::Send { node, request, purpose, act } => {
                 self.soon(SENDING, Due::Sent { node, request, purpose, act })

@@ -34,11 +34,12 @@ pub use mantle_core::binding::{
     WideChange,
 };
 pub use mantle_core::command::CalibrationStep;
-pub use mantle_core::command::{Answer, Asker, Command, CommandNumber, OWN};
+pub use mantle_core::command::{Answer, Asker, Command, CommandNumber, OWN, RuleAct};
 pub use mantle_core::control::ControlKind;
 pub use mantle_core::control::calibration::CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};
 pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
+pub use mantle_core::games::{GameRule, GameView, SlotRule};
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps, SpreadView, took};
 pub use mantle_core::pad::{
@@ -61,7 +62,7 @@ pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 use serde::{Deserialize, Serialize};
 
 /// The form of these values; raised when it changes.
-pub const VERSION: u32 = 5;
+pub const VERSION: u32 = 6;
 /// A snapshot's size, serialised, stays under this.
 pub const SNAPSHOT_BYTES: usize = 64 * 1024;
 

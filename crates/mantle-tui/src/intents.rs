@@ -104,6 +104,17 @@ pub enum PadKey {
     Lamp,
 }
 
+/// What the person wants of rules for games.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum RuleKey {
+    /// How slots are now is for the chosen program.
+    Use,
+    /// Everything rests while the chosen program runs.
+    StayOut,
+    /// The rule of the game that is played is thrown away.
+    Drop,
+}
+
 /// What the person wants in the Feel view.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum FeelKey {

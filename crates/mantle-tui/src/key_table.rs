@@ -33,6 +33,7 @@ mod tests {
             Place::Profiles,
             Place::Members,
             Place::Pad,
+            Place::Games,
             Place::Feel,
             Place::Feeling,
             Calling,

@@ -1,6 +1,6 @@
 //! Keys become intents: one table a view, from which the hints, the help page and the check for double keys come.
 
-pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey, ProfilesKey};
+pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey, ProfilesKey, RuleKey};
 use mantle_talk::{KindStep, Stage};
 use ratatui::crossterm::event::KeyCode;
 
@@ -107,6 +107,8 @@ pub enum Intent {
     Binding(Binding),
     /// Something in the Pad view.
     Pad(PadKey),
+    /// A rule for a game.
+    Rule(RuleKey),
     /// Something in the Feel view.
     Feel(FeelKey),
     /// The slot or device above, in every view.
@@ -174,6 +176,8 @@ pub enum Place {
     Bindings,
     /// The Pad view of a slot.
     Pad,
+    /// The Games view.
+    Games,
     /// The Feel view.
     Feel,
     /// Something is measured or walked up there.
@@ -348,6 +352,13 @@ const PAD: [Key; 7] = [
     letter('c', "c", Intent::Pad(PadKey::Lamp), "lamps", true),
 ];
 
+/// What makes rules for games, in the Games view.
+const GAMES: [Key; 3] = [
+    letter('a', "a", Intent::Rule(RuleKey::Use), "use it for this program", true),
+    letter('z', "z", Intent::Rule(RuleKey::StayOut), "stay out of this program", true),
+    key(KeyCode::Delete, "Del", Intent::Rule(RuleKey::Drop), "throw its rule away", true),
+];
+
 /// What changes the feel, in its own view.
 const FEEL: [Key; 10] = [
     key(KeyCode::Tab, "Tab", Intent::Feel(FeelKey::Next), "next", true),
@@ -395,6 +406,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         Place::Bindings => stage_view(&mut keys, BINDINGS.into_iter().chain(OPTIONS)),
         Place::Feel => stage_view(&mut keys, FEEL),
         Place::Pad => stage_view(&mut keys, PAD),
+        Place::Games => stage_view(&mut keys, GAMES),
         Place::Feeling => {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Feel(FeelKey::Take), "take it", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Feel(FeelKey::Leave), "stop", true));

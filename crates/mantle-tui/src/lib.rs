@@ -43,6 +43,7 @@ mod place;
 mod possible;
 mod profiles;
 mod rows;
+mod ruling;
 mod stage_view;
 mod stepping;
 mod strip;

@@ -39,6 +39,7 @@ impl App {
             View::Stage if self.felt_slot().is_some() => Place::Feel,
             View::Stage if self.tried_slot().is_some() => Place::Pad,
             View::Stage if self.bound_slot().is_some() => Place::Bindings,
+            View::Stage if self.stage == mantle_talk::Stage::Games => Place::Games,
             View::Stage => Place::Stage,
             View::Journal => Place::Journal,
             View::Profiles => Place::Profiles,

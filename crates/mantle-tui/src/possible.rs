@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::key_table;
-use crate::keys::{Binding, Calibrate, FeelKey, Intent, Key, PadKey, Place, ProfilesKey};
+use crate::keys::{Binding, Calibrate, FeelKey, Intent, Key, PadKey, Place, ProfilesKey, RuleKey};
 use crate::rows::{Row, View};
 use mantle_talk::{DeviceRow, Stage};
 
@@ -59,6 +59,8 @@ impl App {
             Intent::Pad(PadKey::Again) => self.tried_slot().is_some(),
             // Where there is no pad, nothing of it can be sent.
             Intent::Pad(_) => self.tried_slot().is_some() && !self.targets().is_empty(),
+            Intent::Rule(RuleKey::Drop) => self.has_rule(),
+            Intent::Rule(_) => self.chosen_program().is_some() && !self.snapshot.slots.is_empty(),
             Intent::Feel(FeelKey::Flip) => self.felt().is_some_and(|felt| felt.old.is_some()),
             Intent::Feel(FeelKey::Walk) => self.felt().is_some() && !self.shaped().is_trigger(),
             Intent::Feel(FeelKey::Leave) => true,

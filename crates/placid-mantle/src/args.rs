@@ -4,6 +4,7 @@ use crate::profile_args::{PadVerb, ProfileVerb};
 use crate::recording_args::{GetArgs, RecordArgs, ReplayArgs, SendArgs};
 use crate::screen_args::ScreenArgs;
 use clap::{Args, Parser, Subcommand};
+use std::ffi::OsString;
 use std::path::PathBuf;
 
 /// Makes controllers that games do not understand appear as standard gamepads, one per player slot.
@@ -53,6 +54,15 @@ pub enum Verb {
         /// Look closely into this running program, by the number of its process
         #[arg(long, value_name = "PID")]
         process: Option<u32>,
+    },
+    /// Start a game once its pads are there, by its rule; when it has ended everything is as before
+    Play(PlayArgs),
+    /// Stay in a /dev of a game's own; started by `play` alone
+    #[command(hide = true)]
+    InPrivate {
+        /// The game
+        #[arg(last = true)]
+        command: Vec<OsString>,
     },
     /// Have a device play in a slot of the running engine
     Place(PlaceArgs),
@@ -284,6 +294,26 @@ pub struct ServeArgs {
     /// Do not hide devices from games
     #[arg(long, conflicts_with = "scene")]
     pub bare: bool,
+}
+
+/// Arguments of `play`.
+#[derive(Args, Debug)]
+pub struct PlayArgs {
+    /// The slots whose pads are waited for, such as 1,2; all that are in use without it
+    #[arg(long, value_name = "SLOTS", value_delimiter = ',')]
+    pub slots: Vec<u8>,
+    /// The profile that they play by while the game runs
+    #[arg(long, value_name = "NAME")]
+    pub profile: Option<String>,
+    /// Show the game our pads, mice and keyboards, and no other device that can be played with
+    #[arg(long)]
+    pub private: bool,
+    /// Only print what the game would find in its environment, for a launcher of your own
+    #[arg(long)]
+    pub print: bool,
+    /// The game, behind two dashes
+    #[arg(last = true, value_name = "COMMAND")]
+    pub command: Vec<OsString>,
 }
 
 /// Arguments of `strip`.

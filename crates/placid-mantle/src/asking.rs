@@ -59,11 +59,23 @@ impl Asked {
     }
 
     /// The first snapshot of which something is to be had.
-    pub(crate) fn wait<T>(&self, mut what: impl FnMut(&Snapshot) -> Option<T>) -> Result<T, Exit> {
-        let until = Instant::now() + PATIENCE;
+    pub(crate) fn wait<T>(&self, what: impl FnMut(&Snapshot) -> Option<T>) -> Result<T, Exit> {
+        self.wait_until(Instant::now() + PATIENCE, what)?.ok_or_else(|| {
+            let pid = self.attached.greeting.pid;
+            say_error!("placid-mantle: the engine (process {pid}) does not answer: it is stopped, or very busy");
+            Exit::Failed
+        })
+    }
+
+    /// The same until a moment; none if there was none.
+    pub(crate) fn wait_until<T>(
+        &self,
+        until: Instant,
+        mut what: impl FnMut(&Snapshot) -> Option<T>,
+    ) -> Result<Option<T>, Exit> {
         loop {
             if let Some(found) = self.mailbox.take().and_then(|snapshot| what(&snapshot)) {
-                return Ok(found);
+                return Ok(Some(found));
             }
             match self.news.recv_timeout(until.saturating_duration_since(Instant::now())) {
                 Ok(None) => {}
@@ -71,13 +83,7 @@ impl Asked {
                     say_error!("placid-mantle: {why}");
                     return Err(Exit::NoEngine);
                 }
-                Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => {
-                    let pid = self.attached.greeting.pid;
-                    say_error!(
-                        "placid-mantle: the engine (process {pid}) does not answer: it is stopped, or very busy"
-                    );
-                    return Err(Exit::Failed);
-                }
+                Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => return Ok(None),
             }
         }
     }
@@ -87,18 +93,26 @@ impl Asked {
         self.wait(|snapshot| Some(Arc::new(snapshot.clone())))
     }
 
-    /// Has something done, and says what came of it.
-    fn command(&self, command: Command) -> Result<Exit, Exit> {
+    /// Has something done: what came of it in words, or why not.
+    pub(crate) fn done(&self, command: Command) -> Result<Result<String, String>, Exit> {
         let number = CommandNumber(1);
         self.attached.give(Order { number, wish: Wish::Command(command) });
         let own = |snapshot: &Snapshot| snapshot.answers.iter().find(|(own, _)| *own == number).cloned();
         Ok(match self.wait(own)?.1 {
-            Answer::Done { said, .. } => {
+            Answer::Done { said, .. } => Ok(said),
+            Answer::Refused { why } => Err(why),
+        })
+    }
+
+    /// Has something done, and says what came of it.
+    fn command(&self, command: Command) -> Result<Exit, Exit> {
+        Ok(match self.done(command)? {
+            Ok(said) => {
                 let said = if said.is_empty() { "done".to_owned() } else { said };
                 say!("{said}");
                 Exit::Fine
             }
-            Answer::Refused { why } => {
+            Err(why) => {
                 say_error!("placid-mantle: {why}");
                 Exit::Failed
             }

@@ -1,6 +1,7 @@
 //! Whose configuration is in use, and what is in it.
 
 use mantle_core::binding::Profile;
+use mantle_core::games::GameRule;
 use mantle_core::pad::OwnPad;
 use mantle_core::preferences::Preferences;
 use mantle_core::sheet::Sheet;
@@ -31,6 +32,10 @@ pub struct Home {
     pub own_pads: Vec<Arc<OwnPad>>,
     /// What is wrong with their files.
     pub pad_faults: Vec<FileFault>,
+    /// The rules for games.
+    pub rules: Vec<GameRule>,
+    /// What is wrong with them.
+    pub rule_faults: Vec<FileFault>,
     /// What the person has set once for everything.
     pub preferences: Preferences,
     /// What is wrong with that.
@@ -51,6 +56,8 @@ pub fn open() -> Home {
     let profiles = profiles.into_iter().map(Arc::new).collect();
     let read_pads = |own: &PathBuf| mantle_files::own_pad::read_directory(&own.join("pads"));
     let (own_pads, pad_faults) = directory.as_ref().map(read_pads).unwrap_or_default();
+    let rules = directory.as_ref().map(|own| own.join(mantle_files::games::FILE));
+    let (rules, rule_faults) = rules.map(|rules| mantle_files::games::open(&rules)).unwrap_or_default();
     let settings = directory.as_ref().map(|own| own.join(mantle_files::settings::FILE));
     let (preferences, setting_faults) =
         settings.map(|settings| mantle_files::settings::open(&settings)).unwrap_or_default();
@@ -71,6 +78,8 @@ pub fn open() -> Home {
         profile_faults,
         own_pads,
         pad_faults,
+        rules,
+        rule_faults,
         preferences,
         setting_faults,
         account,

@@ -20,6 +20,7 @@ mod news;
 mod own_pad;
 mod pack;
 mod paper;
+mod play;
 mod profile;
 mod profile_args;
 mod readiness;
@@ -81,6 +82,8 @@ fn main() -> ExitCode {
         Verb::Service { act: ServiceVerb::Status } => service::status(),
         Verb::Status { json } => asking::status(json),
         Verb::Sight { json, process } => sight::run(json, process),
+        Verb::Play(args) => return play::run(&args),
+        Verb::InPrivate { command } => return play::stay(&command),
         Verb::Place(args) => asking::place(&args),
         Verb::Lend { device, slot } => asking::lend(&device, slot),
         Verb::Find { device } => asking::find_device(&device),

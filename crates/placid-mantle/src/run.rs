@@ -77,7 +77,8 @@ impl Machine {
         notices.extend(home.unwritable());
         let said = |faults: &[FileFault]| faults.iter().map(FileFault::sentence).collect();
         let file_faults =
-            [&home.profile_faults, &home.sheet_faults, &home.setting_faults, &home.pad_faults].map(|own| said(own));
+            [&home.profile_faults, &home.sheet_faults, &home.setting_faults, &home.pad_faults, &home.rule_faults]
+                .map(|own| said(own));
         let warnings: Vec<String> = notices.iter().chain(file_faults.iter().flatten()).cloned().collect();
         let settings = Settings {
             remembered: home.remembered,
@@ -85,6 +86,7 @@ impl Machine {
             sheets: home.sheets,
             profiles: home.profiles,
             own_pads: home.own_pads,
+            rules: home.rules,
             notices,
             file_faults,
             preferences: home.preferences,

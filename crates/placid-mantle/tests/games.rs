@@ -103,3 +103,55 @@ fn without_an_engine_the_machine_is_said_as_it_is() {
     assert!(!said.status.success());
     assert!(String::from_utf8_lossy(&said.stderr).contains("there is no process 999999999"));
 }
+
+/// A game with a rule: what it makes of slots, and that it goes with the game.
+fn one_game(until: &str) -> PathBuf {
+    let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("one-game-{until}.scene.toml"));
+    let text = format!(
+        "version = 1\ntitle = \"one game\"\ngames = '''\nversion = 1\n[[game]]\nprogram = \"crane\"\nnote = \"Take the blue one.\"\n\
+         [[game.slot]]\nslot = 1\nprofile = \"hook\"\n'''\n[[profile]]\nname = \"ferry\"\n[[profile]]\nname = \"hook\"\n\
+         [[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\nslots = [1]\nprofile = \"ferry\"\n\
+         [[program]]\nname = \"crane\"\nprocess = 612\nat = 3.0\nuntil = {until}\nopens = [\"pads\"]\n\
+         [[program]]\nname = \"parade\"\nprocess = 655\nopens = [\"pads\"]\n"
+    );
+    std::fs::write(&scene, text).expect("a scene");
+    scene
+}
+
+#[test]
+fn a_profile_changes_with_a_game_and_comes_back_when_it_ends() {
+    let tmux = tty::start("one game", tty::DESIGN, &format!("--scene {}", one_game("9.0").display()));
+    wait(&tmux, "by ferry");
+    tmux.keys(&["1", "G"]).expect("keys");
+    let screen = wait(&tmux, "Crane (612) is played by its rule (program crane): slot 1: by hook.");
+    assert!(screen.contains("Your note: Take the blue one."), "{screen}");
+    tmux.wait("the game is over", |screen| !screen.contains("is played by its rule")).expect("it ends");
+    tmux.keys(&["Escape"]).expect("keys");
+    let screen = wait(&tmux, "by ferry");
+    assert!(!screen.contains("by hook"), "{screen}");
+    tmux.keys(&["j"]).expect("keys");
+    let screen = wait(&tmux, "crane has ended: what was before is back");
+    assert!(screen.contains("crane (612) runs: its rule (program crane) counts now"), "{screen}");
+}
+
+#[test]
+fn a_rule_is_made_for_a_program_that_runs_and_taken_back() {
+    let tmux = tty::start("a rule", tty::DESIGN, &format!("--scene {}", one_game("3.5").display()));
+    wait(&tmux, "by ferry");
+    tmux.keys(&["1", "G"]).expect("keys");
+    wait(&tmux, "parade (655)");
+    // Down to the program: its keys are shown there.
+    tmux.keys(&["Down"; 8]).expect("keys");
+    wait(&tmux, "use it for this program");
+    tmux.keys(&["a"]).expect("keys");
+    let screen = wait(&tmux, "Parade (655) is played by its rule (program parade): slot 1: by ferry, as a common pad.");
+    assert!(screen.contains("there is a rule for program parade"), "{screen}");
+    // What somebody chooses meanwhile counts, and is said.
+    tmux.keys(&["z"]).expect("keys");
+    wait(&tmux, "Parade (655) is left alone by its rule (program parade): slot 1: at rest");
+    tmux.keys(&["u"]).expect("keys");
+    wait(&tmux, "slot 1: by ferry, as a common pad.");
+    tmux.keys(&["Delete"]).expect("keys");
+    wait(&tmux, "the rule for program parade is gone");
+    tmux.wait("no rule", |screen| !screen.contains("by its rule")).expect("it counts no more");
+}

@@ -3,6 +3,7 @@
 use super::{GameList, ListedDevice, Program, Verdict, Whose};
 use crate::cover::{Cover, Strength};
 use crate::device::errno_name;
+use crate::games::GameView;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -130,6 +131,8 @@ pub struct SightView {
     pub now: Option<u64>,
     /// Whether something has changed since, and it is looked anew.
     pub outdated: bool,
+    /// The game that is played by a rule.
+    pub game: Option<GameView>,
 }
 
 impl GameList {
@@ -150,6 +153,7 @@ impl GameList {
             udev: self.udev,
             now: self.at,
             outdated: false,
+            game: None,
         }
     }
 

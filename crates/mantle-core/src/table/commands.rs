@@ -89,6 +89,8 @@ impl Table {
                 self.help(now, slot, Some(Assist::Press(target, now.after(AFTER)))).map(|()| None)
             }
             Command::CoverAnew { device } => self.cover_anew(device).map(|()| None),
+            Command::Rule(act) => self.change_rule(number, act).map(|()| None),
+            Command::PlayFor { pid, called, rule } => self.play_for(pid, called, rule).map(|()| None),
             Command::Look => {
                 self.look_now(now);
                 Ok(None)

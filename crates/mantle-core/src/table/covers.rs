@@ -25,12 +25,17 @@ impl Table {
         let last: Vec<(DeviceId, String)> =
             self.devices().filter(covered).filter(lost).map(|device| (device.id, device.name.clone())).collect();
         for (id, name) in last {
-            if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
-                device.cover = Cover::Bare;
-            }
-            self.effects.push_back(Effect::Uncover(id));
+            self.uncover(id);
             self.note(now, Mark::Doubt, format!("{name} is the last one now: the system has it again"));
         }
+    }
+
+    /// A device is given back to everybody.
+    fn uncover(&mut self, id: DeviceId) {
+        if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
+            device.cover = Cover::Bare;
+        }
+        self.effects.push_back(Effect::Uncover(id));
     }
 
     /// Why a device is never covered, if it steers the machine. What is held through the node that it is read by passes on what
@@ -202,8 +207,7 @@ impl Table {
         device.pass_on = on;
         if matches!(device.cover, Cover::Covered(_) | Cover::Covering) {
             // Covered anew, it is covered the other way.
-            device.cover = Cover::Bare;
-            self.effects.push_back(Effect::Uncover(id));
+            self.uncover(id);
         }
         let words = if on { "reaches the system" } else { "is kept back" };
         self.note(now, Mark::Well, format!("{name}: what nothing uses of it {words}"));
@@ -220,13 +224,12 @@ impl Table {
 
     /// While pads rest, what we hold is anybody's, and so is what types and points of a device that is hidden.
     fn let_go_of_held(&mut self) {
-        for device in self.devices.iter_mut().flatten() {
+        let held = |device: &&Device| {
             let sides = device.sides && matches!(device.cover, Cover::Covered(_));
-            if device.cover == Cover::Covered(Strength::Held) || sides {
-                device.cover = Cover::Bare;
-                self.effects.push_back(Effect::Uncover(device.id));
-            }
-        }
+            device.cover == Cover::Covered(Strength::Held) || sides
+        };
+        let held: Vec<DeviceId> = self.devices().filter(held).map(|device| device.id).collect();
+        held.into_iter().for_each(|id| self.uncover(id));
     }
 
     /// Whether a device plays: in a slot whose pad is there, or is to have none.
@@ -247,17 +250,6 @@ impl Table {
         slots.peek().is_some() && slots.all(|slot| self.slot(slot).is_some_and(|slot| slot.session.paused()))
     }
 
-    /// Whether a device has an interface that plays, and was not there when the others were covered. A side that is bare stays so.
-    fn has_come_later(&self, device: &Device) -> bool {
-        let sides: Vec<NodeId> = self.sides(device).map(|side| side.facts.id).collect();
-        let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
-        sources.any(|source| {
-            let covered = device.covered.contains(&source.facts.identity.phys);
-            let side = sides.contains(&source.facts.id);
-            !covered && (!side || self.may_go(device, source))
-        })
-    }
-
     /// Covers what plays and is bare. Keyboards and the last mouse are never covered: they steer the machine; of a controller they are sides, which
     /// stay bare by themselves.
     pub(super) fn consider_covers(&mut self) {
@@ -268,45 +260,71 @@ impl Table {
             return;
         }
         for index in 0..self.devices.len() {
-            let Some(device) = &self.devices[index] else { continue };
-            let may_go: Vec<NodeId> =
-                self.sides(device).filter(|side| self.may_go(device, side)).map(|side| side.facts.id).collect();
-            let is_covered = matches!(device.cover, Cover::Covered(_));
+            let id = DeviceId(index as u16);
+            self.follow_choice(id);
+            let Some(device) = self.device(id) else { continue };
+            let sides: Vec<(NodeId, bool)> =
+                self.sides(device).map(|side| (side.facts.id, self.may_go(device, side))).collect();
+            let is_side = |source: &Source| sides.iter().find(|(node, _)| *node == source.facts.id);
+            let goes_along = sides.iter().any(|(_, may_go)| *may_go);
+            let all_paused = self.all_paused(device);
             // What types and points of it is given back with the pause of its slot. An interface that has come later is covered along with the others.
-            let rests = device.sides && self.all_paused(device);
-            if is_covered && (rests || self.has_come_later(device)) {
-                let id = device.id;
-                if let Some(Some(device)) = self.devices.get_mut(index) {
-                    device.cover = Cover::Bare;
-                }
-                self.effects.push_back(Effect::Uncover(id));
-            }
-            let Some(device) = &self.devices[index] else { continue };
-            let rests = !may_go.is_empty() && self.all_paused(device);
-            if device.cover != Cover::Bare || rests || !self.plays(device) || self.stays_bare(device).is_some() {
+            let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
+            let later = sources.any(|source| {
+                let may_go = is_side(source).is_none_or(|(_, may_go)| *may_go);
+                may_go && !device.covered.contains(&source.facts.identity.phys)
+            });
+            let given_back = matches!(device.cover, Cover::Covered(_)) && (later || (device.sides && all_paused));
+            if !given_back && device.cover != Cover::Bare {
                 continue;
             }
+            let rests = goes_along && all_paused;
+            let covers = !rests && self.plays(device) && self.stays_bare(device).is_none();
             let sources = || device.sources.iter().filter_map(|node| self.source(*node));
-            let sides: Vec<NodeId> = self.sides(device).map(|side| side.facts.id).collect();
             let steers = sides.is_empty() && sources().any(Source::steers);
             let interfaces: Vec<CoverInterface> = sources()
-                .filter(|source| !sides.contains(&source.facts.id) || may_go.contains(&source.facts.id))
+                .filter(|source| covers && is_side(source).is_none_or(|(_, may_go)| *may_go))
                 .map(|source| CoverInterface {
                     identity: source.facts.identity.clone(),
                     sysfs: source.facts.sysfs.clone(),
                     node: source.facts.path.clone(),
                     inputs: source.facts.inputs.clone(),
-                    side: sides.contains(&source.facts.id),
+                    side: is_side(source).is_some(),
                     pass: (steers && device.pass_on).then(|| self.used_of(device, source.facts.id)),
                 })
                 .collect();
-            let id = device.id;
-            if let Some(Some(device)) = self.devices.get_mut(index) {
-                device.cover = Cover::Covering;
-                device.sides = !may_go.is_empty();
+            if given_back {
+                self.effects.push_back(Effect::Uncover(id));
+            }
+            let Some(Some(device)) = self.devices.get_mut(index) else { continue };
+            device.cover = if covers { Cover::Covering } else { Cover::Bare };
+            if covers {
+                device.sides = goes_along;
                 device.covered = interfaces.iter().map(|interface| interface.identity.phys.clone()).collect();
                 self.effects.push_back(Effect::Cover(CoverPlan { device: id, interfaces }));
             }
+        }
+    }
+
+    /// What somebody has chosen for a device counts, and while a game is played what its rule says: whether it is left to the game.
+    fn follow_choice(&mut self, id: DeviceId) {
+        let Some(device) = self.device(id) else { return };
+        let first = device.parts.first().map_or(0, |part| part.number);
+        let Some(identity) = self.identity(id, first) else { return };
+        let left = match self.covers_by_game(id) {
+            Some(covers) => !covers,
+            None => self.seating.kept.is_left_to_game(&identity),
+        };
+        let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) else { return };
+        match (left, &device.cover) {
+            (true, Cover::Covered(_)) => {
+                device.cover = Cover::LeftToGame;
+                self.effects.push_back(Effect::Uncover(id));
+            }
+            (true, Cover::Bare | Cover::Failed(_)) => device.cover = Cover::LeftToGame,
+            (false, Cover::LeftToGame) => device.cover = Cover::Bare,
+            // What is being covered is given back once it is.
+            (true, Cover::Covering | Cover::LeftToGame) | (false, _) => {}
         }
     }
 }

@@ -2,9 +2,10 @@
 
 use super::Purpose;
 use crate::binding::ProfileAct;
-use crate::command::CommandNumber;
+use crate::command::{CommandNumber, RuleAct};
 use crate::cover::CoverPlan;
 use crate::device::{DeviceId, NodeId};
+use crate::games::GameRule;
 use crate::keys::Typed;
 use crate::outgoing::Act;
 use crate::pad::PadModel;
@@ -92,6 +93,20 @@ pub enum Effect {
         origin: String,
         /// What is done to it.
         act: ProfileAct,
+    },
+    /// From now on programs are looked for that these rules are for; answered by `handle_running`, at once and whenever something has changed.
+    WatchGames {
+        /// The number under which it is answered.
+        round: u32,
+        /// The rules; without any nothing is looked for.
+        rules: Vec<GameRule>,
+    },
+    /// Save a rule for a game, or throw one away; answered by `handle_rule`.
+    Rule {
+        /// The number under which it is answered.
+        number: CommandNumber,
+        /// What is done.
+        act: RuleAct,
     },
     /// Save what is remembered.
     Remember(Remembered),

@@ -68,7 +68,7 @@ impl Table {
     #[must_use]
     pub fn seen(&self) -> Option<SightView> {
         self.looks.look.as_ref()?;
-        Some(SightView { outdated: self.looks.outdated, ..self.looks.sight.view() })
+        Some(SightView { outdated: self.looks.outdated, game: self.game_view(), ..self.looks.sight.view() })
     }
 
     /// What a game sees of a slot. Unknown where something has changed since the last look.

@@ -24,6 +24,7 @@ mod listen;
 mod looks;
 mod own_pads;
 mod pads;
+mod playing;
 mod profiles;
 mod proposals;
 mod resting;
@@ -44,6 +45,7 @@ mod watching;
 
 pub use device_link::Purpose;
 pub use effect::{Effect, Note};
+pub use playing::{ByGame, PlayedGame};
 pub use source::{Offer, Source};
 pub use tuning::Tuning;
 pub use typing::{HeldBack, KeysNode};
@@ -58,6 +60,7 @@ use crate::cover::Cover;
 use crate::device::{DeviceId, NodeId};
 use crate::feel::Feel;
 use crate::front::Front;
+use crate::games::GameRule;
 use crate::keys::KeyTarget;
 use crate::listening::{Listening, Views};
 use crate::measure::Spread;
@@ -93,8 +96,10 @@ pub struct Settings {
     pub sheets: Vec<Sheet>,
     /// What is wrong with the machine and with what is kept, each in a sentence: it stays so as long as this runs.
     pub notices: Vec<String>,
-    /// What is wrong with the files of profiles, with those of sheets, with the settings, and with the files of pads, until they are read again.
-    pub file_faults: [Vec<String>; 4],
+    /// What is wrong with the files of profiles, with those of sheets, with the settings, with the files of pads, and with the rules for games, until they are read again.
+    pub file_faults: [Vec<String>; 5],
+    /// The rules for games.
+    pub rules: Vec<GameRule>,
     /// What the person has set once for everything.
     pub preferences: Preferences,
     /// Seconds from the beginning of 1970 to the moment 0 of all stamps; without it slots are kept for good.
@@ -145,6 +150,8 @@ pub struct Slot {
     pub battery: Option<(u8, bool)>,
     /// The device shakes until then because something was done; a game's rumble goes on beside it.
     pub shakes: Option<Micros>,
+    /// What a rule for a game has made of it, and what was before.
+    pub by_game: Option<Box<ByGame>>,
     /// Who has paused it, if somebody has.
     pub paused_by: Option<String>,
     /// What was pressed last, and what became of it.
@@ -269,9 +276,11 @@ pub struct Table {
     watching: watching::Watching,
     /// What a game would see.
     looks: looks::Looks,
+    /// Rules for games, and the one that is played.
+    playing: playing::Playing,
     /// What is wrong with the machine and with what is kept, as long as this runs; and with the files of profiles and of sheets.
     notices: Vec<String>,
-    file_faults: [Vec<String>; 4],
+    file_faults: [Vec<String>; 5],
     /// What the person has set once for everything, and when the stamps began.
     preferences: Preferences,
     began: Option<u64>,
@@ -334,6 +343,7 @@ impl Table {
             alarms: alarms::Alarms::default(),
             watching: watching::Watching::default(),
             looks: looks::Looks::default(),
+            playing: playing::Playing::new(settings.rules),
             notices: settings.notices,
             file_faults: settings.file_faults,
             preferences: settings.preferences,

@@ -121,6 +121,7 @@ impl Table {
         let first = device.parts.first().map_or(0, |part| part.number);
         let Some(identity) = self.identity(id, first) else { return Ok(None) };
         self.seating.kept.leave_to_game(&identity, left);
+        self.cover_is_chosen(id);
         if left && matches!(before, Cover::Covered(_) | Cover::Covering) {
             self.effects.push_back(Effect::Uncover(id));
         }

@@ -72,7 +72,9 @@ impl Table {
                 format!("the axes of {} are as it says itself", name(*device))
             }
             Command::SetCalibration { device, .. } => format!("the axes of {} are calibrated", name(*device)),
+            Command::PlayFor { pid, .. } => format!("it is so for as long as process {pid} runs"),
             Command::StepCalibration(_)
+            | Command::Rule(_)
             | Command::HaveScreen(_)
             | Command::ChooseFeel { .. }
             | Command::Listen { .. }

@@ -49,6 +49,7 @@ impl Table {
             tuning: super::Tuning::default(),
             keys: super::KeysNode::default(),
             bound: None,
+            by_game: None,
             paused_by: None,
             last_press: None,
             feel_before,
@@ -76,18 +77,24 @@ impl Table {
     /// What is to be kept across restarts.
     #[must_use]
     pub fn remembered(&self) -> Remembered {
-        let slots = self.slots().map(|(number, slot)| RememberedSlot {
-            number,
-            kind: slot.kind.clone(),
-            profile: slot.profile.clone(),
-            away_since: slot.away_since,
-            feedback: slot.feedback,
-            members: self
-                .members(number)
-                .zip(&slot.session.members)
-                .filter(|(member, _)| !self.is_lent(*member))
-                .map(|(_, member)| member.key.clone())
-                .collect(),
+        let slots = self.slots().map(|(number, slot)| {
+            let mut own = RememberedSlot {
+                number,
+                kind: slot.kind.clone(),
+                profile: slot.profile.clone(),
+                away_since: slot.away_since,
+                feedback: slot.feedback,
+                members: self
+                    .members(number)
+                    .zip(&slot.session.members)
+                    .filter(|(member, _)| !self.is_lent(*member))
+                    .map(|(_, member)| member.key.clone())
+                    .collect(),
+            };
+            if let Some(by_game) = &slot.by_game {
+                by_game.put_back(&mut own);
+            }
+            own
         });
         Remembered {
             slots: slots.collect(),
@@ -357,6 +364,7 @@ impl Table {
         if from == to {
             return Ok(None);
         }
+        [from, to].into_iter().try_for_each(|number| self.end_game_of(now, number))?;
         // Pads stay with their slots; who plays them, and how, changes places: who rests rests there too.
         let rests = [to, from].map(|number| self.slot(number).is_some_and(|slot| slot.session.paused()));
         for number in [from, to] {

@@ -16,6 +16,7 @@ impl Table {
             self.slots().all(|(number, slot)| self.members(number).count() == slot.session.members.len()),
             "a session has the members that sit in its slot"
         );
+        self.look_after_game(now);
         self.look_after_links(now);
         self.derive_routes();
         self.look_after_kept(now);

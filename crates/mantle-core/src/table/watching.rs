@@ -43,6 +43,7 @@ pub(super) enum FilesOf {
     Sheets,
     Settings,
     Pads,
+    Rules,
 }
 
 /// What the table keeps between looks.
@@ -230,7 +231,8 @@ impl Table {
 
     /// Files have been read again, and this is wrong in them.
     pub(super) fn files_read(&mut self, now: Micros, of: FilesOf, faults: Vec<String>) {
-        let (which, what) = (of as usize, ["profiles", "sheets", "settings", "pad files"][of as usize]);
+        let (which, what) =
+            (of as usize, ["profiles", "sheets", "settings", "pad files", "rules for games"][of as usize]);
         let before = std::mem::replace(&mut self.file_faults[which], faults);
         let new: Vec<String> =
             self.file_faults[which].iter().filter(|fault| !before.contains(fault)).cloned().collect();

@@ -6,9 +6,10 @@ mod nodes;
 mod programs;
 
 pub use nodes::probe;
+pub(crate) use programs::is_ours;
 pub use programs::read_start;
 
-use mantle_core::sight::Look;
+use mantle_core::sight::{Look, SeenNode};
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
@@ -33,6 +34,12 @@ impl Default for SightPaths {
         let applications = browsers::applications();
         Self { sys: at("/sys"), dev: at("/dev"), proc: at("/proc"), udev: at("/run/udev"), applications }
     }
+}
+
+/// Every event, joystick and hidraw node.
+#[must_use]
+pub fn nodes(paths: &SightPaths) -> Vec<SeenNode> {
+    nodes::all(paths)
 }
 
 /// Looks once. The process that is asked for is told of though it has nothing open.

@@ -71,7 +71,7 @@ fn is_of_the_kernel(process: &Path) -> bool {
 }
 
 /// Whether a process runs the same program as this one: by the file, not by its name.
-fn is_ours(process: &Path) -> bool {
+pub(crate) fn is_ours(process: &Path) -> bool {
     let of = |path: &Path| fs::metadata(path).ok().map(|about| (about.dev(), about.ino()));
     let own = of(Path::new("/proc/self/exe"));
     own.is_some() && own == of(&process.join("exe"))

@@ -54,6 +54,12 @@ impl Paths {
         Some(self.slots.as_deref()?.with_file_name(mantle_files::settings::FILE))
     }
 
+    /// Where the rules for games are, beside the slots file.
+    #[must_use]
+    pub fn rules(&self) -> Option<PathBuf> {
+        Some(self.slots.as_deref()?.with_file_name(mantle_files::games::FILE))
+    }
+
     /// Where the person's profiles are, and what they were before.
     #[must_use]
     pub fn keeper(&self) -> Option<Keeper> {

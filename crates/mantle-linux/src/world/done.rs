@@ -48,6 +48,9 @@ impl LinuxWorld {
             }
             Done::Sheets(sheets, faults) => self.ready.push_back(Happening::Sheets(at, sheets, faults)),
             Done::Settings(read) => self.ready.push_back(Happening::Settings(at, Box::new(read))),
+            Done::Rules(read) => self.ready.push_back(Happening::Rules(at, read)),
+            Done::Running(round, running) => self.ready.push_back(Happening::Running(at, round, running)),
+            Done::Rule(number, result) => self.ready.push_back(Happening::Rule(at, number, Box::new(result))),
             Done::OwnPads(pads, faults) => self.ready.push_back(Happening::OwnPads(at, pads, faults)),
             Done::Profiles(profiles, faults) => self.ready.push_back(Happening::Profiles(at, profiles, faults)),
             Done::Looked(look) => self.ready.push_back(Happening::Looked(at, look)),

@@ -138,14 +138,14 @@ impl LinuxWorld {
     /// Something in `/dev`, or among the sheets, has changed: a scan follows, and refused nodes are tried again.
     pub(super) fn handle_watcher(&mut self) {
         let Some(watcher) = &self.watcher else { return };
-        let Changes { scan, sheets, profiles, pads, settings, session, rights } = watch::changes(watcher);
+        let Changes { scan, sheets, profiles, pads, settings, rules, session, rights } = watch::changes(watcher);
         for (index, node) in self.nodes.iter().enumerate() {
             let path = node.as_ref().filter(|node| node.fd.is_none()).map(|node| &node.found.facts.path);
             if path.is_some_and(|path| rights.contains(path)) {
                 self.ready.push_back(Happening::Changed(now(), NodeId(index as u16)));
             }
         }
-        if (sheets || profiles || pads || settings)
+        if (sheets || profiles || pads || settings || rules)
             && let (Some(workers), Ok(watcher)) = (&self.workers, watcher.try_clone())
         {
             workers.watch(watcher, self.own.clone());
@@ -164,6 +164,9 @@ impl LinuxWorld {
         }
         if settings {
             self.workers.iter().for_each(Workers::read_settings);
+        }
+        if rules {
+            self.workers.iter().for_each(Workers::read_rules);
         }
         if scan {
             self.scan();

@@ -2,6 +2,7 @@
 
 use mantle_core::command::CommandNumber;
 use mantle_core::device::NodeId;
+use mantle_core::games::GameRule;
 use mantle_core::outgoing::Act;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Profile, Purpose};
@@ -21,6 +22,8 @@ pub(super) enum Due {
     Pad(SlotNumber),
     Keys(SlotNumber),
     Look,
+    Games,
+    Rule(CommandNumber, Box<Result<(GameRule, Option<GameRule>), String>>),
     Profiles,
     Sheets,
     Covered(mantle_core::device::DeviceId),

@@ -72,7 +72,12 @@ impl SimWorld {
         let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
         let setting_faults = if self.scene.settings.is_empty() { Vec::new() } else { faults };
         let (own_pads, pad_faults) = own_pads(&self.scene);
-        let file_faults = [self.profiles.faults(), sheet_faults, setting_faults, pad_faults];
+        let (rules, rule_faults) = match self.scene.games.as_str() {
+            "" => Default::default(),
+            text => mantle_files::games::parse(super::games::FILE, text),
+        };
+        let rule_faults = rule_faults.iter().map(mantle_files::FileFault::sentence).collect();
+        let file_faults = [self.profiles.faults(), sheet_faults, setting_faults, pad_faults, rule_faults];
         let profiles = self.profiles.all();
         for own in self.scene.profile.iter().filter(|own| own.agreed) {
             // What it types is read later, if it comes with the program.
@@ -88,6 +93,7 @@ impl SimWorld {
             remembered,
             profiles,
             own_pads,
+            rules,
             cover: true,
             sheets,
             notices,

@@ -134,7 +134,8 @@ impl SimWorld {
         self.look(when).programs.iter().any(|program| program.nodes.iter().any(|node| nodes.contains(node)))
     }
 
-    fn programs(&self, second: f64, nodes: &[SeenNode]) -> Vec<Program> {
+    /// The programs that run at a second: those that always do, and those whose time it is.
+    pub(super) fn running(&self, second: f64) -> impl Iterator<Item = SceneProgram> {
         let machine = &self.scene.machine;
         let always = [(&machine.games, false), (&machine.browsers, true)];
         let always = always.into_iter().flat_map(|(names, browser)| names.iter().map(move |name| (name, browser)));
@@ -147,7 +148,11 @@ impl SimWorld {
             let opens = vec![SceneProgram::PADS.to_owned()];
             SceneProgram { name, process, at: 0.0, until: None, opens, makes: false, browser, shut_in: false }
         });
-        let all = always.chain(self.scene.program.iter().filter(|one| one.runs(second)).cloned());
+        always.chain(self.scene.program.iter().filter(move |one| one.runs(second)).cloned())
+    }
+
+    fn programs(&self, second: f64, nodes: &[SeenNode]) -> Vec<Program> {
+        let all = self.running(second);
         all.map(|one| {
             let opens = |node: &&SeenNode| {
                 let pad =

@@ -11,7 +11,7 @@
 
 use super::Ui;
 use crate::rows::Click;
-use mantle_talk::{Holder, ListedDevice, ProgramRow, RowStanding, SightView, Verdict};
+use mantle_talk::{GameView, Holder, ListedDevice, ProgramRow, RowStanding, SightView, Verdict};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -42,6 +42,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         ui.text(area.x, y + 1, area.width, ui.theme.quiet, "It is being looked what a game would see.");
         return;
     };
+    if let Some(game) = &view.game {
+        y += played(ui, Rect { y, height: area.bottom().saturating_sub(y), ..area }, game);
+    }
     y += 1;
     let height = area.bottom().saturating_sub(y);
     let (list, chosen) = match area.width >= BESIDE {
@@ -66,6 +69,18 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
             }
         }
     }
+}
+
+/// The game that is played by a rule, and what that has made of slots: as many lines as are needed.
+fn played(ui: &mut Ui<'_>, area: Rect, game: &GameView) -> u16 {
+    let slots = if game.slots.is_empty() { String::new() } else { format!(": {}", game.slots.join("; ")) };
+    let text = as_sentence(&format!("{}{slots}", game.words));
+    let mut lines = ui.wrapped(Rect { height: area.height.min(3), ..area }, ui.theme.live, &text);
+    if !game.note.is_empty() {
+        let at = Rect { y: area.y + lines, height: area.height.saturating_sub(lines).min(2), ..area };
+        lines += ui.wrapped(at, Style::new(), &format!("Your note: {}", game.note));
+    }
+    lines
 }
 
 /// Rows that can be chosen.

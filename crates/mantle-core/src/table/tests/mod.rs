@@ -19,6 +19,7 @@ mod losses;
 mod moving;
 mod mutants;
 mod one_door;
+mod playing;
 mod profiles;
 mod sensing;
 mod sides;
@@ -143,6 +144,9 @@ struct World {
     models: std::collections::BTreeMap<SlotNumber, std::sync::Arc<PadModel>>,
     keys_down: std::collections::BTreeSet<u16>,
     uinput: Result<(), PadFault>,
+    /// Programs that run, and what was asked about them last.
+    running: Vec<crate::games::RunningProgram>,
+    round: u32,
     strength: Result<Strength, OsFault>,
 }
 
@@ -161,6 +165,8 @@ impl World {
             models: Default::default(),
             keys_down: Default::default(),
             uinput: Ok(()),
+            running: Vec::new(),
+            round: 0,
             strength: Ok(Strength::Hidden),
         };
         world.settle();
@@ -212,8 +218,13 @@ impl World {
                         self.typed.extend(down.into_iter().map(|code| (1, code, 0)));
                     }
                     Effect::Cover(plan) => self.table.handle_cover(self.now, plan.device, self.strength.clone()),
+                    Effect::WatchGames { round, .. } => {
+                        self.round = *round;
+                        self.table.handle_running(self.now, *round, self.running.clone());
+                    }
                     Effect::Remember(memory) => self.memory = memory.clone(),
                     Effect::Profile { .. }
+                    | Effect::Rule { .. }
                     | Effect::Send { .. }
                     | Effect::SaveSheet(_)
                     | Effect::Close(_)

@@ -1,0 +1,434 @@
+//! The game that is played, by a rule of the person's: what the rule wants of slots, and what was before.
+//!
+//! What a rule wants of a slot is done once. Where the slot is otherwise afterwards, somebody has chosen that: it stays so until the game ends.
+//! Then everything is as it was before the game. What is kept across restarts is what was before, whatever happens meanwhile.
+
+use super::{Effect, Slot, Table};
+use crate::command::{Command, CommandNumber, RuleAct};
+use crate::cover::Cover;
+use crate::device::DeviceId;
+use crate::games::{GameRule, GameSign, GameView, RunningProgram, SlotRule};
+use crate::pad::PadKind;
+use crate::path::Mark;
+use crate::slot::{MOST_RUMBLE, RememberedSlot, SLOTS, SlotNumber};
+use crate::time::Micros;
+
+/// A game that runs and has a rule.
+#[derive(Clone, PartialEq, Debug)]
+pub struct PlayedGame {
+    /// The program.
+    pub program: RunningProgram,
+    /// The rule that it is played by.
+    pub rule: GameRule,
+}
+
+/// Rules, and what runs of what they are for.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Playing {
+    /// Those of the file.
+    rules: Vec<GameRule>,
+    /// Those that last as long as a process that has asked for them.
+    asked: Vec<(GameRule, String)>,
+    /// What the world looks for, and under which number.
+    watched: Vec<GameRule>,
+    round: u32,
+    game: Option<PlayedGame>,
+    /// Rules that are being saved, by who asked.
+    saving: Vec<(CommandNumber, RuleAct)>,
+}
+
+impl Playing {
+    pub fn new(rules: Vec<GameRule>) -> Self {
+        Self { rules, ..Self::default() }
+    }
+}
+
+/// What has become of one thing that a rule wants of a slot.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum Step {
+    /// It is still to be done.
+    Wanted,
+    /// It is done.
+    Done,
+    /// Somebody has chosen otherwise.
+    Own,
+}
+
+/// What a rule has made of a slot, and what was before.
+#[derive(Clone, Debug)]
+pub struct ByGame {
+    wanted: SlotRule,
+    rests: bool,
+    before: (String, PadKind, u8, bool),
+    /// Profile, kind, rumble, rest, cover.
+    steps: [Step; 5],
+    faults: Vec<String>,
+}
+
+const PROFILE: usize = 0;
+const KIND: usize = 1;
+const RUMBLE: usize = 2;
+const REST: usize = 3;
+const COVER: usize = 4;
+
+impl ByGame {
+    fn new(slot: &Slot, wanted: SlotRule, rests: bool) -> Self {
+        let before = (slot.profile.clone(), slot.kind.clone(), slot.feedback.rumble, slot.session.paused());
+        Self { wanted, rests, before, steps: [Step::Wanted; 5], faults: Vec::new() }
+    }
+
+    /// Where a slot is not as it was made, somebody has chosen that.
+    fn see_choices(&mut self, slot: &Slot, all_rest: bool) {
+        let is = [
+            self.wanted.profile.as_ref().is_none_or(|profile| *profile == slot.profile),
+            self.wanted.kind.as_ref().is_none_or(|kind| kind.name() == slot.kind.name()),
+            self.wanted.rumble.is_none_or(|rumble| rumble == slot.feedback.rumble),
+            !self.rests || slot.session.paused() || all_rest,
+            true,
+        ];
+        for (step, is) in self.steps.iter_mut().zip(is) {
+            if *step == Step::Done && !is {
+                *step = Step::Own;
+            }
+        }
+    }
+
+    /// What a slot is by its rule, and what somebody has chosen otherwise.
+    fn words(&self, number: SlotNumber, slot: &Slot) -> String {
+        let wanted = &self.wanted;
+        let chosen = |at: usize| if self.steps[at] == Step::Own { ", as you chose" } else { "" };
+        let cover = |covers: bool| if covers { "its devices are covered" } else { "its devices are left to the game" };
+        let all = [
+            wanted.profile.as_ref().map(|_| format!("by {}{}", slot.profile, chosen(PROFILE))),
+            wanted.kind.as_ref().map(|_| format!("as {}{}", slot.kind.with_article(), chosen(KIND))),
+            wanted.rumble.map(|_| format!("rumble {} %{}", slot.feedback.rumble, chosen(RUMBLE))),
+            self.rests.then(|| format!("at rest{}", chosen(REST))),
+            wanted.cover.map(|covers| format!("{}{}", cover(covers), chosen(COVER).replace("as you", "but you"))),
+        ];
+        let all: Vec<String> = all.into_iter().flatten().chain(self.faults.iter().cloned()).collect();
+        let all = if all.is_empty() { "as it is".to_owned() } else { all.join(", ") };
+        format!("{number}: {all}")
+    }
+
+    /// What is kept across restarts of a slot.
+    pub(super) fn put_back(&self, kept: &mut RememberedSlot) {
+        let (profile, kind, rumble, _) = &self.before;
+        (kept.profile, kept.kind, kept.feedback.rumble) = (profile.clone(), kind.clone(), *rumble);
+    }
+}
+
+impl Table {
+    /// The game that is played by a rule.
+    #[must_use]
+    pub fn game(&self) -> Option<&PlayedGame> {
+        self.playing.game.as_ref()
+    }
+
+    /// The same in words.
+    pub(super) fn game_view(&self) -> Option<GameView> {
+        let PlayedGame { program, rule } = self.game()?;
+        let words = match rule.stays_out {
+            true => format!("{} ({}) is left alone by its rule ({})", program.name(), program.pid, rule.words()),
+            false => format!("{} ({}) is played by its rule ({})", program.name(), program.pid, rule.words()),
+        };
+        let slots = self.slots().filter_map(|(number, slot)| Some(slot.by_game.as_ref()?.words(number, slot)));
+        let (signs, note) = (rule.signs.clone(), rule.note.clone());
+        Some(GameView { pid: program.pid, signs, words, slots: slots.collect(), note })
+    }
+
+    /// The rules of the person's.
+    #[must_use]
+    pub fn rules(&self) -> &[GameRule] {
+        &self.playing.rules
+    }
+
+    /// What was read of the rules.
+    pub(super) fn rules_read(&mut self, rules: Vec<GameRule>) {
+        self.playing.rules = rules;
+    }
+
+    /// What runs of what was looked for. What is told of an earlier list says nothing of this one.
+    pub(super) fn programs_run(&mut self, now: Micros, round: u32, running: Vec<RunningProgram>) {
+        if round != self.playing.round {
+            return;
+        }
+        let runs = |rule: &GameRule| running.iter().any(|program| rule.is_for(program));
+        self.playing.asked.retain(|(rule, _)| runs(rule));
+        let same = |one: &RunningProgram, other: &RunningProgram| (one.pid, one.started) == (other.pid, other.started);
+        let over = self.playing.game.take_if(|game| !running.iter().any(|program| same(program, &game.program)));
+        if let Some(game) = over {
+            self.game_is_over(now, &game);
+        }
+        self.begin_game(now, &running);
+    }
+
+    fn game_is_over(&mut self, now: Micros, game: &PlayedGame) {
+        let text = format!("{} has ended: what was before is back", game.program.name());
+        self.note(now, Mark::Well, text);
+    }
+
+    fn begin_game(&mut self, now: Micros, running: &[RunningProgram]) {
+        if self.playing.game.is_some() {
+            return;
+        }
+        let asked = self.playing.asked.iter().map(|(rule, called)| (rule, Some(called)));
+        let mut rules = asked.chain(self.playing.rules.iter().map(|rule| (rule, None)));
+        let found = rules.find_map(|(rule, called)| {
+            let mut program = running.iter().find(|program| rule.is_for(program))?.clone();
+            program.names.extend(called.cloned());
+            Some((rule.clone(), program))
+        });
+        let Some((rule, program)) = found else { return };
+        let text = format!("{} ({}) runs: its rule ({}) counts now", program.name(), program.pid, rule.words());
+        self.playing.game = Some(PlayedGame { program, rule });
+        self.note(now, Mark::Well, text);
+    }
+
+    /// What follows from the rules and from the game that is played.
+    pub(super) fn look_after_game(&mut self, now: Micros) {
+        let asked = self.playing.asked.iter().map(|(rule, _)| rule);
+        let known: Vec<GameRule> = asked.chain(&self.playing.rules).cloned().collect();
+        if known != self.playing.watched {
+            self.playing.round += 1;
+            self.playing.watched.clone_from(&known);
+            self.effects.push_back(Effect::WatchGames { round: self.playing.round, rules: known.clone() });
+            // A rule that is no more, or another one, counts no more.
+            let over = self.playing.game.take_if(|game| !known.contains(&game.rule));
+            if let Some(PlayedGame { program, .. }) = over {
+                self.begin_game(now, &[program.clone()]);
+                if self.playing.game.is_none() {
+                    self.note(
+                        now,
+                        Mark::Well,
+                        format!("{} has no rule any more: what was before is back", program.name()),
+                    );
+                }
+            }
+        }
+        let idle = self.playing.game.is_none() && self.slots.iter().all(|(_, slot)| slot.by_game.is_none());
+        if !idle {
+            SlotNumber::all().for_each(|number| self.play_slot(now, number));
+        }
+    }
+
+    /// What a rule wants of a slot is done, or what was before comes back.
+    fn play_slot(&mut self, now: Micros, number: SlotNumber) {
+        let rule = self.playing.game.as_ref().map(|game| &game.rule);
+        let rests = rule.is_some_and(|rule| rule.stays_out);
+        let wanted = rule.and_then(|rule| match rule.of_slot(number) {
+            // Who stays out leaves everything to the game.
+            _ if rests => Some(SlotRule { cover: Some(false), ..SlotRule::of(number) }),
+            own => own.cloned(),
+        });
+        let all_rest = self.paused;
+        let Some(slot) = self.slot(number) else { return };
+        let mut own = match (&slot.by_game, &wanted) {
+            (None, None) => return,
+            (None, Some(wanted)) => Box::new(ByGame::new(slot, wanted.clone(), rests)),
+            (Some(own), _) => own.clone(),
+        };
+        own.see_choices(slot, all_rest);
+        let by = match &self.playing.game {
+            Some(game) => format!("the rule for {}", game.program.name()),
+            None => "its rule".to_owned(),
+        };
+        match wanted {
+            Some(wanted) if wanted == own.wanted && rests == own.rests => {
+                self.do_wanted(now, number, &mut own, &by);
+                if let Some(slot) = self.slots.get_mut(number) {
+                    slot.by_game = Some(own);
+                }
+            }
+            // Another rule, or none: that begins with what was before.
+            _ => {
+                let done = self.bring_back(now, number, &own);
+                if let Some(slot) = self.slots.get_mut(number) {
+                    slot.by_game = (!done).then_some(own);
+                }
+                if done && self.playing.game.is_some() {
+                    self.play_slot(now, number);
+                }
+            }
+        }
+    }
+
+    fn do_wanted(&mut self, now: Micros, number: SlotNumber, own: &mut ByGame, by: &str) {
+        let mut faults = Vec::new();
+        let wanted = own.wanted.clone();
+        let mut done = |step: &mut Step, result: Result<(), String>| match result {
+            Ok(()) => *step = Step::Done,
+            Err(why) => faults.push(why),
+        };
+        if own.steps[PROFILE] == Step::Wanted {
+            let result = wanted.profile.map_or(Ok(()), |name| self.play_by(now, number, &name).map(drop));
+            done(&mut own.steps[PROFILE], result);
+        }
+        if own.steps[KIND] == Step::Wanted {
+            let result = wanted.kind.map_or(Ok(()), |kind| self.change_kind(now, number, kind).map(drop));
+            done(&mut own.steps[KIND], result);
+        }
+        if own.steps[RUMBLE] == Step::Wanted {
+            let rumble = wanted.rumble.map(|rumble| rumble.min(MOST_RUMBLE));
+            if let Some((slot, rumble)) = self.slots.get_mut(number).zip(rumble) {
+                slot.feedback.rumble = rumble;
+            }
+            done(&mut own.steps[RUMBLE], Ok(()));
+        }
+        if own.steps[REST] == Step::Wanted && !self.paused {
+            let result = if own.rests { self.pause_slot(now, number, true, by).map(drop) } else { Ok(()) };
+            done(&mut own.steps[REST], result);
+        }
+        if own.steps[COVER] == Step::Wanted {
+            done(&mut own.steps[COVER], Ok(()));
+        }
+        for fault in &faults {
+            if !own.faults.contains(fault) {
+                self.note(now, Mark::Doubt, format!("{number}: {by} cannot be followed: {fault}"));
+            }
+        }
+        own.faults = faults;
+    }
+
+    /// What was before a game comes back; whether all of it could.
+    fn bring_back(&mut self, now: Micros, number: SlotNumber, own: &ByGame) -> bool {
+        let (profile, kind, rumble, rested) = own.before.clone();
+        let touched = |at: usize, said: bool| said && own.steps[at] != Step::Wanted;
+        if touched(PROFILE, own.wanted.profile.is_some())
+            && self.slot(number).is_some_and(|slot| slot.profile != profile)
+            && let Err(why) = self.play_by(now, number, &profile)
+        {
+            // It has been thrown away meanwhile: the slot plays on by what it has.
+            self.note(now, Mark::Doubt, format!("{number} cannot play by {profile} again: {why}"));
+        }
+        if touched(RUMBLE, own.wanted.rumble.is_some())
+            && let Some(slot) = self.slots.get_mut(number)
+        {
+            slot.feedback.rumble = rumble;
+        }
+        if own.rests && own.steps[REST] == Step::Done && !rested && !self.paused {
+            let _ = self.pause_slot(now, number, false, "");
+        }
+        let is_other = |slot: &Slot| slot.kind.name() != kind.name();
+        !(touched(KIND, own.wanted.kind.is_some())
+            && self.slot(number).is_some_and(is_other)
+            && self.change_kind(now, number, kind).is_err_and(|why| why.ends_with("try again in a moment")))
+    }
+
+    /// What the rule of the game that is played says of covering a device, by the slots in which it plays.
+    pub(super) fn covers_by_game(&self, device: DeviceId) -> Option<bool> {
+        let of = |number: SlotNumber| {
+            let own = self.slot(number)?.by_game.as_ref()?;
+            own.wanted.cover.filter(|_| own.steps[COVER] != Step::Own && self.playing.game.is_some())
+        };
+        let parts = self.device(device)?.parts.iter();
+        parts.filter_map(|part| of(self.seat(device, part.number)?.slot)).next()
+    }
+
+    /// Somebody has chosen how a device stands to games: that counts until the game ends.
+    pub(super) fn cover_is_chosen(&mut self, device: DeviceId) {
+        let parts: Vec<u8> =
+            self.device(device).map(|own| own.parts.iter().map(|part| part.number).collect()).unwrap_or_default();
+        for slot in
+            parts.into_iter().filter_map(|part| self.seat(device, part)).map(|seat| seat.slot).collect::<Vec<_>>()
+        {
+            if let Some(own) = self.slots.get_mut(slot).and_then(|slot| slot.by_game.as_mut()) {
+                own.steps[COVER] = Step::Own;
+            }
+        }
+    }
+
+    /// Whoever changes places takes along what was before a game.
+    pub(super) fn end_game_of(&mut self, now: Micros, number: SlotNumber) -> Result<(), String> {
+        let Some(own) = self.slot(number).and_then(|slot| slot.by_game.clone()) else { return Ok(()) };
+        if !self.bring_back(now, number, &own) {
+            return Err(format!("{number}'s pad is being made: try again in a moment"));
+        }
+        if let Some(slot) = self.slots.get_mut(number) {
+            slot.by_game = None;
+        }
+        Ok(())
+    }
+
+    /// Rules for as long as a process runs.
+    pub(super) fn play_for(&mut self, pid: u32, called: String, rule: GameRule) -> Result<(), String> {
+        for own in &rule.slots {
+            self.slot(own.slot).ok_or_else(|| format!("{} is empty", own.slot))?;
+            self.check_rule(own)?;
+        }
+        let signs = vec![GameSign::Process(pid)];
+        self.playing.asked.retain(|(own, _)| own.signs != signs);
+        if self.playing.asked.len() == SLOTS {
+            return Err(format!("{SLOTS} programs have asked for something already"));
+        }
+        self.playing.asked.push((GameRule { signs, ..rule }, called));
+        Ok(())
+    }
+
+    fn check_rule(&self, own: &SlotRule) -> Result<(), String> {
+        match &own.profile {
+            Some(name) if !self.profiles.iter().any(|profile| profile.name == *name) => {
+                Err(format!("there is no profile named {name}"))
+            }
+            _ => Ok(()),
+        }
+    }
+
+    /// How the slots are now, as a rule.
+    fn rule_of_now(&self) -> Vec<SlotRule> {
+        let left = |slot: SlotNumber| {
+            let devices = self.devices().filter(|device| {
+                device.parts.iter().any(|part| self.seat(device.id, part.number).is_some_and(|seat| seat.slot == slot))
+            });
+            let mut devices = devices.peekable();
+            devices.peek().is_some() && devices.all(|device| device.cover == Cover::LeftToGame)
+        };
+        let one = |(number, slot): (SlotNumber, &Slot)| SlotRule {
+            slot: number,
+            profile: Some(slot.profile.clone()),
+            kind: Some(slot.kind.clone()),
+            cover: left(number).then_some(false),
+            rumble: (slot.feedback.rumble != 100).then_some(slot.feedback.rumble),
+        };
+        self.slots().map(one).collect()
+    }
+
+    /// A rule is to be saved, or thrown away.
+    pub(super) fn change_rule(&mut self, number: CommandNumber, mut act: RuleAct) -> Result<(), String> {
+        if let RuleAct::Add { rule, .. } = &mut act
+            && rule.slots.is_empty()
+            && !rule.stays_out
+        {
+            rule.slots = self.rule_of_now();
+            if rule.slots.is_empty() {
+                return Err("nobody plays: there is nothing that a rule could say".into());
+            }
+        }
+        self.playing.saving.push((number, act.clone()));
+        self.effects.push_back(Effect::Rule { number, act });
+        Ok(())
+    }
+
+    /// Whether the rule that a command is about is still being saved.
+    pub(super) fn is_saving_rule(&self, number: CommandNumber) -> bool {
+        self.playing.saving.iter().any(|(own, _)| *own == number)
+    }
+
+    /// A rule is saved, or thrown away: as it is now, and what was there before; or why not.
+    pub(super) fn rule_saved(&mut self, number: CommandNumber, result: Result<(GameRule, Option<GameRule>), String>) {
+        let Some(at) = self.playing.saving.iter().position(|(own, _)| *own == number) else { return };
+        let (_, act) = self.playing.saving.remove(at);
+        let answer = result.map(|(rule, before)| {
+            let words = rule.words();
+            self.playing.rules.retain(|own| own.signs != rule.signs);
+            match act {
+                RuleAct::Drop(_) => (format!("the rule for {words} is gone"), Some(Command::Rule(RuleAct::Put(rule)))),
+                RuleAct::Add { .. } | RuleAct::Put(_) => {
+                    let inverse = before.map_or(RuleAct::Drop(rule.signs.clone()), RuleAct::Put);
+                    self.playing.rules.push(rule);
+                    (format!("there is a rule for {words}"), Some(Command::Rule(inverse)))
+                }
+            }
+        });
+        self.answer(number, answer);
+    }
+}

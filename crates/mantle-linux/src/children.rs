@@ -1,0 +1,77 @@
+//! A program that is run until it and everything that it has started have ended.
+
+use rustix::process::{Pid, Signal, WaitOptions, kill_process, set_child_subreaper, wait};
+use signal_hook::consts::{SIGHUP, SIGINT, SIGQUIT, SIGTERM};
+use std::fs;
+use std::io;
+use std::os::unix::process::CommandExt;
+use std::process::Command;
+
+/// Runs a program until it and all its children and theirs have ended, but for the processes `but`, which are none of its: the code that it ended
+/// with, or 128 and the signal's number.
+///
+/// What asks us to end is passed on to it: then it ends, and we do. A key of the terminal reaches it by itself.
+///
+/// # Errors
+/// It cannot be started.
+pub fn run(command: &mut Command, but: &[u32]) -> io::Result<u8> {
+    // Whoever is left behind by its parent comes to us.
+    set_child_subreaper(Some(rustix::process::getpid()))?;
+    let mut signals = signal_hook::iterator::Signals::new([SIGINT, SIGQUIT, SIGTERM, SIGHUP])?;
+    let child = command.spawn()?;
+    let main = Pid::from_child(&child);
+    let handle = signals.handle();
+    let passing = std::thread::spawn(move || {
+        for signal in signals.forever() {
+            let signal = match signal {
+                SIGTERM => Signal::TERM,
+                SIGHUP => Signal::HUP,
+                _ => continue,
+            };
+            let _ = kill_process(main, signal);
+        }
+    });
+    let mut code = None;
+    while has_children(but) {
+        match wait(WaitOptions::empty()) {
+            Ok(Some((pid, status))) if pid == main => {
+                let ended = status.exit_status().or_else(|| status.terminating_signal().map(|signal| 128 + signal));
+                code = code.or(ended.map(|ended| ended as u8));
+            }
+            Ok(_) | Err(rustix::io::Errno::INTR) => {}
+            Err(_) => break,
+        }
+    }
+    handle.close();
+    let _ = passing.join();
+    Ok(code.unwrap_or(1))
+}
+
+/// Whether this process has children beside some.
+fn has_children(but: &[u32]) -> bool {
+    let own = std::process::id();
+    let all = fs::read_dir("/proc").into_iter().flatten().flatten();
+    let pids = all.filter_map(|entry| entry.file_name().to_str()?.parse::<u32>().ok());
+    pids.filter(|pid| !but.contains(pid)).any(|pid| parent(pid) == Some(own))
+}
+
+fn parent(pid: u32) -> Option<u32> {
+    let stat = fs::read_to_string(format!("/proc/{pid}/stat")).ok()?;
+    let (_, behind) = stat.rsplit_once(')')?;
+    behind.split_ascii_whitespace().nth(1)?.parse().ok()
+}
+
+/// Starts a program that outlives us if need be: keys of our terminal do not reach it.
+///
+/// # Errors
+/// It cannot be started.
+pub fn start_apart(command: &mut Command) -> io::Result<u32> {
+    Ok(command.process_group(0).spawn()?.id())
+}
+
+/// Whether a process that we have started has ended.
+#[must_use]
+pub fn has_ended(pid: u32) -> bool {
+    let Some(process) = Pid::from_raw(pid as i32) else { return true };
+    !matches!(rustix::process::waitpid(Some(process), WaitOptions::NOHANG), Ok(None))
+}

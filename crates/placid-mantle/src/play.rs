@@ -1,0 +1,322 @@
+//! `play`: a game is started once its pads are there, with what its rule says, and everything is as before when it has ended.
+
+use crate::args::PlayArgs;
+use crate::asking::Asked;
+use crate::exit::{Exit, refuse};
+use crate::say::{say, say_error};
+use mantle_core::games::{GameRule, RunningProgram};
+use mantle_core::sight::{SightView, Whose};
+use mantle_files::mapping;
+use mantle_link::Place;
+use mantle_linux::children;
+use mantle_linux::private_dev::{self, Inside};
+use mantle_talk::{Command, PadKind, PadTarget, SlotNumber, SlotRow, SlotRule, Snapshot, Watch, Wish};
+use std::collections::BTreeSet;
+use std::ffi::{OsStr, OsString};
+use std::path::Path;
+use std::process::{self, Stdio};
+use std::time::{Duration, Instant};
+
+/// So long pads are waited for, and an engine that is started.
+const PADS: Duration = Duration::from_secs(10);
+/// So often it is looked whether there is another node for a game with a `/dev` of its own.
+const LOOK: Duration = Duration::from_millis(200);
+
+/// What the common game library is told, in variables of its own.
+const MAPPINGS: &str = "SDL_GAMECONTROLLERCONFIG";
+const IGNORED: &str = "SDL_GAMECONTROLLER_IGNORE_DEVICES";
+const WITHOUT_UDEV: &str = "SDL_JOYSTICK_DISABLE_UDEV";
+
+/// Plays: the code of the game, or ours where it was not started.
+pub fn run(args: &PlayArgs) -> process::ExitCode {
+    match play(args) {
+        Ok(code) => process::ExitCode::from(code),
+        Err(exit) => exit.into(),
+    }
+}
+
+fn play(args: &PlayArgs) -> Result<u8, Exit> {
+    let engine = Engine::come()?;
+    let (rule, program) = rule(args)?;
+    let slots = engine.slots(args)?;
+    if !args.print && (!rule.slots.is_empty() || rule.stays_out) {
+        let called = program.map_or_else(String::new, |program| program.name().to_owned());
+        let wanted = Command::PlayFor { pid: process::id(), called, rule: rule.clone() };
+        engine.asked.done(wanted)?.map_err(refuse)?;
+    }
+    let seen = engine.wait_for_pads(&slots, &rule)?;
+    let variables = variables(&seen.view, &seen.kinds, args.private);
+    if args.print {
+        for (name, value) in &variables {
+            say!("export {name}={}", quoted(value));
+        }
+        return Ok(0);
+    }
+    let Some((command, arguments)) = args.command.split_first() else {
+        return Err(refuse("which game? Write it behind two dashes: placid-mantle play -- COMMAND"));
+    };
+    seen.lines.iter().for_each(|line| say_error!("placid-mantle: {line}"));
+    if !rule.note.is_empty() {
+        say_error!("placid-mantle: your note: {}", rule.note);
+    }
+    let own = engine.started.iter().copied().collect::<Vec<_>>();
+    if args.private {
+        return in_private(command, arguments, &variables, &own);
+    }
+    let mut game = process::Command::new(command);
+    game.args(arguments).envs(variables.iter().map(|(name, value)| (name, value)));
+    children::run(&mut game, &own).map_err(|error| not_started(command, &error))
+}
+
+fn not_started(command: &OsStr, error: &std::io::Error) -> Exit {
+    say_error!("placid-mantle: {} cannot be started: {error}", command.to_string_lossy());
+    Exit::Usage
+}
+
+/// The engine that is asked, and its process if it was started for this game.
+struct Engine {
+    asked: Asked,
+    started: Option<u32>,
+}
+
+/// What a game will find.
+struct Seen {
+    view: SightView,
+    kinds: Vec<(SlotNumber, PadKind)>,
+    lines: Vec<String>,
+}
+
+impl Engine {
+    /// The engine that runs; where none does, one is started, which ends with the game.
+    fn come() -> Result<Self, Exit> {
+        if let Some(asked) = Asked::quietly() {
+            return Ok(Self { asked, started: None });
+        }
+        let place = Place::of_this_account().map_err(|fault| refuse(fault.to_string()))?;
+        let mut serve = process::Command::new("/proc/self/exe");
+        serve.arg("serve").stdin(Stdio::null()).stdout(Stdio::null());
+        let pid = children::start_apart(&mut serve).map_err(|error| not_started(OsStr::new("the engine"), &error))?;
+        let until = Instant::now() + PADS;
+        while Instant::now() < until {
+            if place.holder().is_some()
+                && let Some(asked) = Asked::quietly()
+            {
+                return Ok(Self { asked, started: Some(pid) });
+            }
+            // One that has refused has said why.
+            if children::has_ended(pid) {
+                return Err(Exit::Failed);
+            }
+            std::thread::sleep(Duration::from_millis(50));
+        }
+        say_error!("placid-mantle: the engine that was started (process {pid}) does not answer");
+        Err(Exit::Failed)
+    }
+
+    /// The slots that are played in: those that are named, or all that are in use.
+    fn slots(&self, args: &PlayArgs) -> Result<Vec<SlotNumber>, Exit> {
+        let snapshot = self.asked.wait(|snapshot| Some(snapshot.clone()))?;
+        let used: Vec<SlotNumber> = snapshot.slots.iter().map(|row| row.number).collect();
+        if used.is_empty() {
+            return Err(refuse("nobody plays: place a device first (placid-mantle place DEVICE, or on the screen)"));
+        }
+        let wanted = args.slots.iter().map(|number| {
+            let slot = SlotNumber::new(*number)
+                .ok_or_else(|| refuse(format!("there is no slot {number}: slots are 1 to 8")))?;
+            match used.contains(&slot) {
+                true => Ok(slot),
+                false => Err(refuse(format!(
+                    "{slot} is empty: place a device there first (placid-mantle place DEVICE --slot {number})"
+                ))),
+            }
+        });
+        let wanted = wanted.collect::<Result<Vec<_>, _>>()?;
+        Ok(if wanted.is_empty() { used } else { wanted })
+    }
+
+    /// Waits until the pads of slots are there, of the kind that is wanted, and have been seen.
+    fn wait_for_pads(&self, slots: &[SlotNumber], rule: &GameRule) -> Result<Seen, Exit> {
+        self.asked.order(Wish::Watch(Watch { sight: true, ..Watch::default() }));
+        let until = Instant::now() + PADS;
+        let ready = |row: &SlotRow| {
+            let as_wanted = rule.of_slot(row.number).is_none_or(|own| {
+                let by = own.profile.as_ref().is_none_or(|profile| *profile == row.profile);
+                by && own.kind.as_ref().is_none_or(|kind| kind.name() == row.kind.name())
+            });
+            as_wanted && (row.is_live() || !row.kind.model().is_made())
+        };
+        let mut last = None;
+        let found = self.asked.wait_until(until, |snapshot| {
+            let rows = snapshot.slots.iter().filter(|row| slots.contains(&row.number));
+            let seen = snapshot.sight.as_deref().filter(|view| !view.outdated);
+            let all = rows.clone().count() == slots.len() && rows.clone().all(ready);
+            last = rows.clone().find(|row| !ready(row)).map(|row| row.sentence.text.clone());
+            let view = seen.filter(|_| all)?.clone();
+            let kinds = rows.map(|row| (row.number, row.kind.clone())).collect();
+            Some(Seen { lines: lines(snapshot, &view, slots), kinds, view })
+        })?;
+        found.ok_or_else(|| {
+            let why = last.unwrap_or_else(|| "what a game sees could not be found out".into());
+            say_error!("placid-mantle: the game is not started, its pads are not there: {why}");
+            Exit::NoPads
+        })
+    }
+}
+
+impl Drop for Engine {
+    fn drop(&mut self) {
+        if self.started.is_some() {
+            self.asked.order(Wish::Stop);
+            // Its end is that of the last pad.
+            let until = Instant::now() + PADS;
+            while self.started.is_some_and(|pid| !children::has_ended(pid)) && Instant::now() < until {
+                std::thread::sleep(Duration::from_millis(20));
+            }
+        }
+    }
+}
+
+/// Which entry of a game's list each slot is.
+fn lines(snapshot: &Snapshot, view: &SightView, slots: &[SlotNumber]) -> Vec<String> {
+    let of = |slot: &SlotNumber| {
+        let row = view.rows.iter().find(|row| row.whose == Whose::Pad(*slot))?;
+        let number = row.number?;
+        let kind = snapshot.slots.iter().find(|own| own.number == *slot)?.kind.is_shaped();
+        let kind = if kind { "joystick" } else { "controller" };
+        Some(format!("{slot} is {kind} {number} of the game: {}", row.name))
+    };
+    slots.iter().filter_map(of).collect()
+}
+
+/// What shall be while this game runs: its rule, and what was asked for beside it.
+fn rule(args: &PlayArgs) -> Result<(GameRule, Option<RunningProgram>), Exit> {
+    let program = args.command.first().map(|command| {
+        let text = |one: &OsString| one.to_string_lossy().into_owned();
+        let path = found(command).map_or_else(|| text(command), |path| path.display().to_string());
+        let name = Path::new(command).file_name().unwrap_or(command).to_string_lossy().into_owned();
+        let arguments = args.command.iter().map(text).collect();
+        RunningProgram { names: vec![name], path, arguments, ..RunningProgram::default() }
+    });
+    let directory = mantle_files::config_directory();
+    let (rules, faults) =
+        directory.map(|own| mantle_files::games::open(&own.join(mantle_files::games::FILE))).unwrap_or_default();
+    for fault in &faults {
+        say_error!("placid-mantle: {fault}");
+    }
+    let meant = |rule: &GameRule| program.as_ref().is_some_and(|program| rule.is_for(program));
+    let mut rule = rules.into_iter().find(meant).unwrap_or_default();
+    if let Some(profile) = &args.profile {
+        let slots: Vec<SlotNumber> = match args.slots.is_empty() {
+            true => SlotNumber::all().collect(),
+            false => args.slots.iter().filter_map(|number| SlotNumber::new(*number)).collect(),
+        };
+        for slot in slots {
+            match rule.slots.iter_mut().find(|own| own.slot == slot) {
+                Some(own) => own.profile = Some(profile.clone()),
+                None => rule.slots.push(SlotRule { profile: Some(profile.clone()), ..SlotRule::of(slot) }),
+            }
+        }
+    }
+    Ok((rule, program))
+}
+
+/// Where a command is, as it would be looked for.
+fn found(command: &OsStr) -> Option<std::path::PathBuf> {
+    if Path::new(command).components().count() > 1 {
+        return std::fs::canonicalize(command).ok();
+    }
+    let path = std::env::var_os("PATH")?;
+    let all = std::env::split_paths(&path).map(|directory| directory.join(command));
+    all.filter(|path| path.is_file()).find_map(|path| std::fs::canonicalize(path).ok())
+}
+
+/// What the common game library is told: how our pads are laid out, and which devices it shall not take for one more player.
+fn variables(view: &SightView, kinds: &[(SlotNumber, PadKind)], private: bool) -> Vec<(&'static str, String)> {
+    let mut known = BTreeSet::new();
+    for (slot, kind) in kinds {
+        let model = kind.model();
+        if model.is_made() && model.has(PadTarget::South) && !kind.is_shaped() && *kind != PadKind::Motion {
+            known.insert(mapping::line(&model, &format!("Placid Mantle pad {}", slot.number())));
+        }
+    }
+    // Devices with the ids of a pad of ours cannot be told from it here.
+    let pads: BTreeSet<(u16, u16)> =
+        view.rows.iter().filter(|row| matches!(row.whose, Whose::Pad(_))).map(|row| row.ids).collect();
+    let devices = view.rows.iter().filter(|row| matches!(row.whose, Whose::Device(..)));
+    let ignored: BTreeSet<(u16, u16)> = devices.map(|row| row.ids).filter(|ids| !pads.contains(ids)).collect();
+    let ignored: Vec<String> =
+        ignored.into_iter().map(|(vendor, product)| format!("0x{vendor:04x}/0x{product:04x}")).collect();
+    let mut all = Vec::new();
+    // What somebody has set stays, too.
+    let beside = |name: &str, own: String, between: &str| match std::env::var(name) {
+        Ok(before) if !before.trim().is_empty() => format!("{before}{between}{own}"),
+        _ => own,
+    };
+    if !known.is_empty() {
+        let lines = known.into_iter().collect::<Vec<_>>().join("\n");
+        all.push((MAPPINGS, beside(MAPPINGS, lines, "\n")));
+    }
+    if !ignored.is_empty() {
+        all.push((IGNORED, beside(IGNORED, ignored.join(","), ",")));
+    }
+    if private {
+        all.push((WITHOUT_UDEV, "1".into()));
+    }
+    all
+}
+
+/// A value as a shell takes it.
+fn quoted(value: &str) -> String {
+    format!("'{}'", value.replace('\'', "'\\''"))
+}
+
+/// The game in a `/dev` of its own, which shows what pads there are from moment to moment.
+fn in_private(
+    command: &OsStr,
+    arguments: &[OsString],
+    variables: &[(&'static str, String)],
+    own: &[u32],
+) -> Result<u8, Exit> {
+    let failed = |error: std::io::Error| {
+        say_error!("placid-mantle: a /dev of its own cannot be made for the game: {error}");
+        Exit::Failed
+    };
+    let (mut inside, theirs) = Inside::pair().map_err(failed)?;
+    let mut shown = private_dev::shown();
+    inside.begin(std::io::stdin(), &shown).map_err(failed)?;
+    std::thread::spawn(move || {
+        loop {
+            std::thread::sleep(LOOK);
+            let now = private_dev::shown();
+            if now != shown {
+                if inside.show(&now).is_err() {
+                    return;
+                }
+                shown = now;
+            }
+        }
+    });
+    let mut stays = process::Command::new("/proc/self/exe");
+    stays.arg("in-private").arg("--").arg(command).args(arguments).stdin(theirs);
+    stays.envs(variables.iter().map(|(name, value)| (name, value)));
+    children::run(&mut stays, own).map_err(|error| not_started(command, &error))
+}
+
+/// The process that stays in a `/dev` of a game's own.
+pub fn stay(command: &[OsString]) -> process::ExitCode {
+    let Some((program, arguments)) = command.split_first() else { return Exit::Usage.into() };
+    match private_dev::stay(program, arguments) {
+        Ok(code) => process::ExitCode::from(code),
+        Err(fault) if fault.is_forbidden() => {
+            say_error!(
+                "placid-mantle: this machine lets ordinary accounts make no namespaces ({fault}): the game is not started. Without --private it is; \
+                 an administrator allows it by kernel.unprivileged_userns_clone or user.max_user_namespaces, or a rule of AppArmor's"
+            );
+            Exit::Failed.into()
+        }
+        Err(fault) => {
+            say_error!("placid-mantle: the game is not started: {fault}");
+            Exit::Failed.into()
+        }
+    }
+}
