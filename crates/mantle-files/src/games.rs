@@ -25,8 +25,9 @@ const NOTE: usize = 2_000;
 const TOP: &[&str] = &["version", "game"];
 const GAME: &[&str] = &["program", "path", "argument", "stay-out", "note", "slot"];
 const SLOT: &[&str] = &["slot", "profile", "kind", "made_by", "pad", "axes", "buttons", "hats", "cover", "rumble"];
+type MakeSign = fn(String) -> GameSign;
 /// What a program is known by, as it stands in the file.
-const SIGNS: [(&str, fn(String) -> GameSign); 3] =
+const SIGNS: [(&str, MakeSign); 3] =
     [("program", GameSign::Program), ("path", GameSign::Path), ("argument", GameSign::Argument)];
 
 /// Reads the file: the rules that are right, in its order, and what is wrong.

@@ -19,6 +19,8 @@ use std::time::{Duration, Instant};
 
 /// So long pads are waited for, and an engine that is started.
 const PADS: Duration = Duration::from_secs(10);
+/// So long an engine that has just been started may take until its devices play.
+const DEVICES: Duration = Duration::from_secs(4);
 /// So often it is looked whether there is another node for a game with a `/dev` of its own.
 const LOOK: Duration = Duration::from_millis(200);
 
@@ -37,8 +39,8 @@ pub fn run(args: &PlayArgs) -> process::ExitCode {
 
 fn play(args: &PlayArgs) -> Result<u8, Exit> {
     let engine = Engine::come()?;
-    let (rule, program) = rule(args)?;
     let slots = engine.slots(args)?;
+    let (rule, program) = rule(args, &slots);
     if !args.print && (!rule.slots.is_empty() || rule.stays_out) {
         let called = program.map_or_else(String::new, |program| program.name().to_owned());
         let wanted = Command::PlayFor { pid: process::id(), called, rule: rule.clone() };
@@ -48,7 +50,7 @@ fn play(args: &PlayArgs) -> Result<u8, Exit> {
     let variables = variables(&seen.view, &seen.kinds, args.private);
     if args.print {
         for (name, value) in &variables {
-            say!("export {name}={}", quoted(value));
+            format!("export {name}={}", quoted(value)).split('\n').for_each(|line| say!("{line}"));
         }
         return Ok(0);
     }
@@ -82,7 +84,7 @@ struct Engine {
 /// What a game will find.
 struct Seen {
     view: SightView,
-    kinds: Vec<(SlotNumber, PadKind)>,
+    kinds: Vec<PadKind>,
     lines: Vec<String>,
 }
 
@@ -115,8 +117,24 @@ impl Engine {
 
     /// The slots that are played in: those that are named, or all that are in use.
     fn slots(&self, args: &PlayArgs) -> Result<Vec<SlotNumber>, Exit> {
-        let snapshot = self.asked.wait(|snapshot| Some(snapshot.clone()))?;
-        let used: Vec<SlotNumber> = snapshot.slots.iter().map(|row| row.number).collect();
+        // An engine that has just been started has to find its devices first.
+        let until = Instant::now() + if self.started.is_some() { DEVICES } else { Duration::ZERO };
+        let wanted = |slot: u8| SlotNumber::new(slot);
+        let there = |snapshot: &Snapshot| {
+            let used: Vec<SlotNumber> = snapshot.slots.iter().map(|row| row.number).collect();
+            let all = args.slots.iter().filter_map(|slot| wanted(*slot)).all(|slot| used.contains(&slot));
+            (all && !used.is_empty()).then_some(used)
+        };
+        let used: Vec<SlotNumber> = match self.asked.wait_until(until, there)? {
+            Some(used) => used,
+            None => self.asked.wait(|snapshot| Some(snapshot.slots.iter().map(|row| row.number).collect()))?,
+        };
+        if let Some(profile) = &args.profile {
+            let known = |snapshot: &Snapshot| Some(snapshot.profiles.contains(profile));
+            if !self.asked.wait(known)? {
+                return Err(refuse(format!("there is no profile named {profile}")));
+            }
+        }
         if used.is_empty() {
             return Err(refuse("nobody plays: place a device first (placid-mantle place DEVICE, or on the screen)"));
         }
@@ -152,7 +170,7 @@ impl Engine {
             let all = rows.clone().count() == slots.len() && rows.clone().all(ready);
             last = rows.clone().find(|row| !ready(row)).map(|row| row.sentence.text.clone());
             let view = seen.filter(|_| all)?.clone();
-            let kinds = rows.map(|row| (row.number, row.kind.clone())).collect();
+            let kinds = rows.map(|row| row.kind.clone()).collect();
             Some(Seen { lines: lines(snapshot, &view, slots), kinds, view })
         })?;
         found.ok_or_else(|| {
@@ -189,7 +207,7 @@ fn lines(snapshot: &Snapshot, view: &SightView, slots: &[SlotNumber]) -> Vec<Str
 }
 
 /// What shall be while this game runs: its rule, and what was asked for beside it.
-fn rule(args: &PlayArgs) -> Result<(GameRule, Option<RunningProgram>), Exit> {
+fn rule(args: &PlayArgs, slots: &[SlotNumber]) -> (GameRule, Option<RunningProgram>) {
     let program = args.command.first().map(|command| {
         let text = |one: &OsString| one.to_string_lossy().into_owned();
         let path = found(command).map_or_else(|| text(command), |path| path.display().to_string());
@@ -206,18 +224,14 @@ fn rule(args: &PlayArgs) -> Result<(GameRule, Option<RunningProgram>), Exit> {
     let meant = |rule: &GameRule| program.as_ref().is_some_and(|program| rule.is_for(program));
     let mut rule = rules.into_iter().find(meant).unwrap_or_default();
     if let Some(profile) = &args.profile {
-        let slots: Vec<SlotNumber> = match args.slots.is_empty() {
-            true => SlotNumber::all().collect(),
-            false => args.slots.iter().filter_map(|number| SlotNumber::new(*number)).collect(),
-        };
-        for slot in slots {
+        for slot in slots.iter().copied() {
             match rule.slots.iter_mut().find(|own| own.slot == slot) {
                 Some(own) => own.profile = Some(profile.clone()),
                 None => rule.slots.push(SlotRule { profile: Some(profile.clone()), ..SlotRule::of(slot) }),
             }
         }
     }
-    Ok((rule, program))
+    (rule, program)
 }
 
 /// Where a command is, as it would be looked for.
@@ -231,12 +245,12 @@ fn found(command: &OsStr) -> Option<std::path::PathBuf> {
 }
 
 /// What the common game library is told: how our pads are laid out, and which devices it shall not take for one more player.
-fn variables(view: &SightView, kinds: &[(SlotNumber, PadKind)], private: bool) -> Vec<(&'static str, String)> {
+fn variables(view: &SightView, kinds: &[PadKind], private: bool) -> Vec<(&'static str, String)> {
     let mut known = BTreeSet::new();
-    for (slot, kind) in kinds {
+    for kind in kinds {
         let model = kind.model();
         if model.is_made() && model.has(PadTarget::South) && !kind.is_shaped() && *kind != PadKind::Motion {
-            known.insert(mapping::line(&model, &format!("Placid Mantle pad {}", slot.number())));
+            known.insert(mapping::line(&model, "Placid Mantle pad"));
         }
     }
     // Devices with the ids of a pad of ours cannot be told from it here.

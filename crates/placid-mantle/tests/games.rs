@@ -121,14 +121,14 @@ fn one_game(until: &str) -> PathBuf {
 #[test]
 fn a_profile_changes_with_a_game_and_comes_back_when_it_ends() {
     let tmux = tty::start("one game", tty::DESIGN, &format!("--scene {}", one_game("9.0").display()));
-    wait(&tmux, "by ferry");
+    wait(&tmux, "ferry");
     tmux.keys(&["1", "G"]).expect("keys");
-    let screen = wait(&tmux, "Crane (612) is played by its rule (program crane): slot 1: by hook.");
+    let screen = wait(&tmux, "The game crane (612) is played by its rule (program crane): slot 1: by hook.");
     assert!(screen.contains("Your note: Take the blue one."), "{screen}");
     tmux.wait("the game is over", |screen| !screen.contains("is played by its rule")).expect("it ends");
     tmux.keys(&["Escape"]).expect("keys");
-    let screen = wait(&tmux, "by ferry");
-    assert!(!screen.contains("by hook"), "{screen}");
+    let screen = wait(&tmux, "ferry");
+    assert!(!screen.contains("hook"), "{screen}");
     tmux.keys(&["j"]).expect("keys");
     let screen = wait(&tmux, "crane has ended: what was before is back");
     assert!(screen.contains("crane (612) runs: its rule (program crane) counts now"), "{screen}");
@@ -137,18 +137,19 @@ fn a_profile_changes_with_a_game_and_comes_back_when_it_ends() {
 #[test]
 fn a_rule_is_made_for_a_program_that_runs_and_taken_back() {
     let tmux = tty::start("a rule", tty::DESIGN, &format!("--scene {}", one_game("3.5").display()));
-    wait(&tmux, "by ferry");
+    wait(&tmux, "ferry");
     tmux.keys(&["1", "G"]).expect("keys");
     wait(&tmux, "parade (655)");
     // Down to the program: its keys are shown there.
     tmux.keys(&["Down"; 8]).expect("keys");
     wait(&tmux, "use it for this program");
     tmux.keys(&["a"]).expect("keys");
-    let screen = wait(&tmux, "Parade (655) is played by its rule (program parade): slot 1: by ferry, as a common pad.");
+    let screen =
+        wait(&tmux, "The game parade (655) is played by its rule (program parade): slot 1: by ferry, as a common pad.");
     assert!(screen.contains("there is a rule for program parade"), "{screen}");
     // What somebody chooses meanwhile counts, and is said.
     tmux.keys(&["z"]).expect("keys");
-    wait(&tmux, "Parade (655) is left alone by its rule (program parade): slot 1: at rest");
+    wait(&tmux, "The game parade (655) is left alone by its rule (program parade): slot 1: at rest");
     tmux.keys(&["u"]).expect("keys");
     wait(&tmux, "slot 1: by ferry, as a common pad.");
     tmux.keys(&["Delete"]).expect("keys");

@@ -128,8 +128,10 @@ impl Table {
     pub(super) fn game_view(&self) -> Option<GameView> {
         let PlayedGame { program, rule } = self.game()?;
         let words = match rule.stays_out {
-            true => format!("{} ({}) is left alone by its rule ({})", program.name(), program.pid, rule.words()),
-            false => format!("{} ({}) is played by its rule ({})", program.name(), program.pid, rule.words()),
+            true => {
+                format!("the game {} ({}) is left alone by its rule ({})", program.name(), program.pid, rule.words())
+            }
+            false => format!("the game {} ({}) is played by its rule ({})", program.name(), program.pid, rule.words()),
         };
         let slots = self.slots().filter_map(|(number, slot)| Some(slot.by_game.as_ref()?.words(number, slot)));
         let (signs, note) = (rule.signs.clone(), rule.note.clone());
@@ -195,7 +197,7 @@ impl Table {
             // A rule that is no more, or another one, counts no more.
             let over = self.playing.game.take_if(|game| !known.contains(&game.rule));
             if let Some(PlayedGame { program, .. }) = over {
-                self.begin_game(now, &[program.clone()]);
+                self.begin_game(now, std::slice::from_ref(&program));
                 if self.playing.game.is_none() {
                     self.note(
                         now,
@@ -351,10 +353,6 @@ impl Table {
 
     /// Rules for as long as a process runs.
     pub(super) fn play_for(&mut self, pid: u32, called: String, rule: GameRule) -> Result<(), String> {
-        for own in &rule.slots {
-            self.slot(own.slot).ok_or_else(|| format!("{} is empty", own.slot))?;
-            self.check_rule(own)?;
-        }
         let signs = vec![GameSign::Process(pid)];
         self.playing.asked.retain(|(own, _)| own.signs != signs);
         if self.playing.asked.len() == SLOTS {
@@ -362,15 +360,6 @@ impl Table {
         }
         self.playing.asked.push((GameRule { signs, ..rule }, called));
         Ok(())
-    }
-
-    fn check_rule(&self, own: &SlotRule) -> Result<(), String> {
-        match &own.profile {
-            Some(name) if !self.profiles.iter().any(|profile| profile.name == *name) => {
-                Err(format!("there is no profile named {name}"))
-            }
-            _ => Ok(()),
-        }
     }
 
     /// How the slots are now, as a rule.

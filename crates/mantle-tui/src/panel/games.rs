@@ -127,7 +127,7 @@ fn draw_list(ui: &mut Ui<'_>, area: Rect, view: &SightView, chosen: usize) {
         let head = if view.programs.is_empty() {
             "no program has any of it open"
         } else {
-            "programs that have any of it open"
+            "programs that have any of it open; choose one to make a rule for it"
         };
         ui.text(area.x + 2, y, area.width - 2, ui.theme.quiet, &format!("{head}{closed}"));
     }

@@ -49,6 +49,11 @@ impl Bench {
         command
     }
 
+    /// The game's program.
+    pub fn reader(&self) -> &Path {
+        &self.reader
+    }
+
     /// The program as it is handed out.
     pub fn shipped(&self) -> PathBuf {
         Path::new(env!("CARGO_MANIFEST_DIR")).join("../../target/ship/placid-mantle")

@@ -20,6 +20,7 @@ mod motion_cases;
 mod play_cases;
 mod presses;
 mod priority_cases;
+mod private_cases;
 mod read_cases;
 mod seat_cases;
 mod sight_cases;
@@ -99,6 +100,7 @@ const MACHINE_CASES: &[Case] = &[
     ("a mouse that plays is covered while there is another one", cover_cases::mice),
     ("a controller that types: covered with its keys while it plays, given back with a pause", cover_cases::sides),
     ("an ordinary account: held, and said so", cover_cases::ordinary_account),
+    ("a game with a /dev of its own: the pads alone, also those that come later", private_cases::plays),
     (
         "engine, guard or both killed at each step of hiding and giving back: everything as before",
         cover_cases::killed_everywhere,

@@ -218,21 +218,25 @@ fn slots_change_places_in_a_game_and_each_gets_back_what_it_had() {
 fn a_process_asks_for_as_long_as_it_runs() {
     let mut world = ferry(Vec::new());
     world.running = vec![program("play", 900)];
-    let unknown = SlotRule { profile: Some("gone".into()), ..SlotRule::of(slot(1)) };
     let asks = |pid: u32, slots: Vec<SlotRule>| Command::PlayFor {
         pid,
         called: "crane".into(),
         rule: GameRule { slots, ..GameRule::default() },
     };
-    for slots in [vec![unknown], vec![SlotRule::of(slot(3))]] {
-        assert!(matches!(world.command(asks(900, slots)), Answer::Refused { .. }));
-    }
     notes(&mut world);
     world.command(asks(900, vec![sliding()]));
     assert!(notes(&mut world).iter().any(|text| text.starts_with("crane (900) runs")));
     assert_eq!(south(&mut world), 3);
     run(&mut world, &[]);
     assert_eq!(south(&mut world), 1);
+    // As many as there are slots may ask.
+    world.running = (910..920).map(|pid| program("play", pid)).collect();
+    for pid in 910..918 {
+        assert!(matches!(world.command(asks(pid, vec![sliding()])), Answer::Done { .. }));
+    }
+    assert!(matches!(world.command(asks(918, vec![sliding()])), Answer::Refused { .. }));
+    assert!(matches!(world.command(asks(917, vec![])), Answer::Done { .. }), "who asks again asks for something else");
+    run(&mut world, &[]);
     // One that is gone by then has asked in vain.
     world.command(asks(901, vec![sliding()]));
     assert_eq!(south(&mut world), 1);
@@ -256,7 +260,7 @@ fn a_rule_from_how_slots_are_is_answered_once_it_is_saved_and_can_be_taken_back(
     world.settle();
     let Some((_, Answer::Done { said, .. })) = world.table.poll_answer() else { panic!("it is saved") };
     assert_eq!(said, "there is a rule for program crane");
-    assert_eq!(world.table.rules(), [saved.clone()]);
+    assert_eq!(world.table.rules(), std::slice::from_ref(&saved));
     // Taken back, and done again.
     let number = give(&mut world, Command::Undo { slot: None });
     assert_eq!(asked(&world), RuleAct::Drop(saved.signs.clone()));

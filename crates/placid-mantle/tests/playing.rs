@@ -1,0 +1,133 @@
+//! `play`: a game that is started over an engine of a simulated world, what it finds, and what is as before when it has ended.
+
+#[allow(dead_code, reason = "the tests of the engine that stays use the rest of it")]
+mod account;
+
+use account::Account;
+use mantle_lab::wait_for;
+use std::fs;
+use std::process::{Output, Stdio};
+
+fn play(account: &Account, arguments: &[&str]) -> Output {
+    account.command(&[&["play"], arguments].concat()).output().expect("it runs")
+}
+
+fn text(bytes: &[u8]) -> String {
+    String::from_utf8_lossy(bytes).into_owned()
+}
+
+/// By which profiles the slots play.
+fn profiles(account: &Account) -> Vec<String> {
+    let status = account.status();
+    let slots = status["slots"].as_array().expect("slots");
+    slots.iter().filter_map(|slot| slot["profile"].as_str().map(str::to_owned)).collect()
+}
+
+/// Two devices in two slots, and two profiles beside *plain*.
+fn two_players() -> Account {
+    let mut account = Account::new();
+    let device = |file: &str, port: u8, slot: u8| {
+        format!(
+            "[[device]]\nfile = \"{file}\"\nport = \"1-{port}\"\nhands = false\nslots = [{slot}]\nprofile = \"calm\"\n"
+        )
+    };
+    let (one, two) = (device("quay-pad", 3, 1), device("harbour-panel", 4, 2));
+    let text = format!(
+        "version = 1\ntitle = \"two\"\n[[profile]]\nname = \"calm\"\n[[profile]]\nname = \"swift\"\n{one}{two}"
+    );
+    let scene = account.path("two.scene.toml");
+    fs::write(&scene, text).expect("a scene");
+    account.serve(&scene.display().to_string());
+    account
+}
+
+#[test]
+fn a_game_finds_its_pads_and_its_code_is_handed_on() {
+    let account = two_players();
+    let output = play(&account, &["--", "sh", "-c", "env; exit 7"]);
+    assert_eq!(output.status.code(), Some(7), "{}", text(&output.stderr));
+    let (found, said) = (text(&output.stdout), text(&output.stderr));
+    assert!(found.contains("SDL_GAMECONTROLLER_IGNORE_DEVICES=0x1209/0x0a01,0x1209/0x0a02\n"), "{found}");
+    let line = found.lines().find(|line| line.starts_with("SDL_GAMECONTROLLERCONFIG=")).expect("its pads");
+    assert!(line.starts_with("SDL_GAMECONTROLLERCONFIG=030000005e0400008e020000") && line.contains(",a:b0,"), "{line}");
+    assert!(said.contains("slot 1 is controller 1 of the game") && said.contains("slot 2 is controller 2"), "{said}");
+    // What somebody has set stays in front of it.
+    let mut command = account.command(&["play", "--", "sh", "-c", "echo \"$SDL_GAMECONTROLLER_IGNORE_DEVICES\""]);
+    let output = command.env("SDL_GAMECONTROLLER_IGNORE_DEVICES", "0x0001/0x0002").output().expect("it runs");
+    assert_eq!(text(&output.stdout), "0x0001/0x0002,0x1209/0x0a01,0x1209/0x0a02\n");
+    // By a signal it ends as a shell would say it.
+    assert_eq!(play(&account, &["--", "sh", "-c", "kill -9 $$"]).status.code(), Some(137));
+    // For a launcher of one's own: what a shell can read.
+    let printed = text(&play(&account, &["--print"]).stdout);
+    let script = format!("{printed}\nenv");
+    let read = std::process::Command::new("sh").args(["-c", &script]).env_clear().output().expect("a shell");
+    assert!(text(&read.stdout).lines().any(|own| own == line), "{printed}");
+}
+
+#[test]
+fn a_profile_lasts_as_long_as_the_game_and_everything_that_it_has_started() {
+    let account = two_players();
+    let seen = account.path("seen");
+    // The game itself ends at once; what it has started goes on until it is told.
+    let (go, script) =
+        (account.path("go"), format!("(until [ -e {} ]; do sleep 0.02; done) & exit 3", account.path("go").display()));
+    let mut child = account
+        .command(&["play", "--slots", "2", "--profile", "swift", "--", "sh", "-c", &script])
+        .stdout(fs::File::create(seen).expect("a file"))
+        .stderr(Stdio::null())
+        .spawn()
+        .expect("it starts");
+    wait_for("the profile", || (profiles(&account) == ["calm", "swift"]).then_some(())).expect("it plays by it");
+    fs::write(go, "").expect("written");
+    assert_eq!(child.wait().expect("it ended").code(), Some(3));
+    wait_for("what was before", || (profiles(&account) == ["calm", "calm"]).then_some(())).expect("it is back");
+    // Whoever started it may be killed: then what was before is back as well.
+    let lasts = "while kill -0 $PPID; do sleep 0.05; done";
+    let mut command = account.command(&["play", "--profile", "swift", "--", "sh", "-c", lasts]);
+    let mut child = command.stderr(Stdio::null()).spawn().expect("it starts");
+    wait_for("the profile", || (profiles(&account) == ["swift", "swift"]).then_some(())).expect("both play by it");
+    child.kill().expect("killed");
+    child.wait().expect("it ended");
+    wait_for("what was before", || (profiles(&account) == ["calm", "calm"]).then_some(())).expect("it is back");
+}
+
+#[test]
+fn the_rule_for_a_game_counts_before_it_starts() {
+    let account = two_players();
+    fs::create_dir_all(account.path("config/placid-mantle")).expect("made");
+    let rules = "version = 1\n[[game]]\nprogram = \"sh\"\nargument = \"*harbour*\"\nnote = \"Choose the second entry.\"\n\
+                 [[game.slot]]\nslot = 1\nprofile = \"swift\"\nkind = \"flight stick\"\n";
+    fs::write(account.path("config/placid-mantle/games.toml"), rules).expect("written");
+    let status = format!("{} status # harbour", account::PROGRAM);
+    let output = play(&account, &["--", "sh", "-c", &status]);
+    let (found, said) = (text(&output.stdout), text(&output.stderr));
+    assert!(found.contains("slot 1  Quay pad  swift  flight stick"), "{found}{said}");
+    assert!(said.contains("your note: Choose the second entry.") && said.contains("slot 1 is joystick 1"), "{said}");
+    wait_for("what was before", || (profiles(&account) == ["calm", "calm"]).then_some(())).expect("it is back");
+    // Another argument, another game.
+    let output = play(&account, &["--", "sh", "-c", &status.replace("harbour", "pier")]);
+    assert!(text(&output.stdout).contains("slot 1  Quay pad  calm  common pad"));
+    // What is wrong in the file is said, and the game starts all the same.
+    fs::write(account.path("config/placid-mantle/games.toml"), "version = 1\n[[game]]\n").expect("written");
+    let output = play(&account, &["--", "true"]);
+    assert!(output.status.success() && text(&output.stderr).contains("games.toml:2:1"), "{}", text(&output.stderr));
+}
+
+#[test]
+fn what_cannot_be_played_is_said_and_nothing_is_started() {
+    let account = two_players();
+    for (arguments, says) in [
+        (&["--slots", "3", "--", "touch", "started"][..], "slot 3 is empty"),
+        (&["--slots", "9", "--", "touch", "started"], "slots are 1 to 8"),
+        (&["--profile", "gone", "--", "touch", "started"], "there is no profile named gone"),
+        (&["--", "/nonexistent/game"], "/nonexistent/game cannot be started"),
+        (&[], "which game?"),
+    ] {
+        let output =
+            account.command(&[&["play"], arguments].concat()).current_dir(account.path("")).output().expect("it runs");
+        let said = text(&output.stderr);
+        assert_eq!((output.status.code(), said.contains(says)), (Some(2), true), "{arguments:?}: {said}");
+    }
+    assert!(!account.path("started").exists());
+    assert_eq!(profiles(&account), ["calm", "calm"]);
+}
