@@ -1,8 +1,10 @@
 //! What fuzzers and the corpus test feed with bytes: each reader of foreign bytes, and what must hold whatever they
 //! are. A broken promise is a panic.
 
+use mantle_core::command::RuleAct;
 use mantle_core::control::Layout;
 use mantle_core::device::DeviceId;
+use mantle_core::games::{GameRule, GameSign, RunningProgram};
 use mantle_core::sight::{GameList, Look, Maker, Owner, Program, SeenNode, Takes, Whose, read_tags};
 use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
@@ -25,6 +27,7 @@ pub const TARGETS: &[(&str, Target)] = &[
     ("pack", pack),
     ("sight", sight),
     ("helper", helper),
+    ("games", games),
 ];
 
 /// The descriptor parser: its items cover the bytes, and everything understood stays within the limits.
@@ -268,4 +271,36 @@ pub fn sight(data: &[u8]) {
     }
     let view = list.view();
     assert!(view.rows.len() + usize::from(view.more) == list.list.len());
+}
+
+/// The rules for games: what is read of them is bounded and is for programs; a file that is right is changed in one place and read again as it was
+/// written, one that is not is left alone. Behind a zero byte stand names and arguments of programs, one a line, that the rules are asked for.
+pub fn games(data: &[u8]) {
+    let (file, names) = match data.iter().position(|byte| *byte == 0) {
+        Some(at) => (&data[..at], &data[at + 1..]),
+        None => (data, &[][..]),
+    };
+    let Ok(text) = std::str::from_utf8(file) else { return };
+    let (rules, faults) = mantle_files::games::parse("games.toml", text);
+    assert!(rules.len() <= 200 && faults.len() <= 21, "{} rules, {} faults", rules.len(), faults.len());
+    let lines = || String::from_utf8_lossy(names).lines().map(str::to_owned).collect::<Vec<_>>();
+    let program =
+        RunningProgram { names: lines(), arguments: lines(), path: lines().concat(), ..RunningProgram::default() };
+    for rule in &rules {
+        assert!(!rule.signs.is_empty(), "a rule is for something");
+        let _ = (rule.is_for(&program), rule.words());
+    }
+    let rule =
+        GameRule { signs: vec![GameSign::Program("crane".into())], note: "a note".into(), ..GameRule::default() };
+    let added = mantle_files::games::act("games.toml", text, RuleAct::Put(rule.clone()), |_| None);
+    if !faults.is_empty() {
+        return assert!(added.is_err() || text.trim().is_empty(), "a file with a fault is left alone");
+    }
+    let (after, _, old) = added.expect("a file that is right can be changed");
+    let (again, faults) = mantle_files::games::parse("games.toml", &after);
+    assert!(faults.is_empty(), "{faults:?} in {after}");
+    let others = |rules: &[GameRule]| rules.iter().filter(|own| own.signs != rule.signs).cloned().collect::<Vec<_>>();
+    assert_eq!(others(&again), others(&rules), "the others are as they were");
+    assert_eq!(again.iter().find(|own| own.signs == rule.signs), Some(&rule));
+    assert_eq!(old.is_some(), rules.iter().any(|own| own.signs == rule.signs));
 }
