@@ -232,6 +232,14 @@ pub enum Command {
         /// Whether it is to be left.
         left: bool,
     },
+    /// The only mouse may be held while it plays, so that the pointer stands still; or no longer. It comes back with every pause, and while
+    /// somebody has a screen of the program before them.
+    TakePointer {
+        /// The mouse.
+        device: DeviceId,
+        /// Whether it may.
+        taken: bool,
+    },
     /// Listen for the control that shall play a target: the next press on any of the slot's devices.
     Listen {
         /// The slot.

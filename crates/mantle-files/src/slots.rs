@@ -25,6 +25,8 @@ struct File {
     #[serde(default)]
     left_to_game: Vec<DeviceEntry>,
     #[serde(default)]
+    pointers: Vec<DeviceEntry>,
+    #[serde(default)]
     shared_serials: Vec<DeviceEntry>,
     #[serde(default)]
     triggers_turned: Vec<DeviceEntry>,
@@ -207,7 +209,7 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
         }
         calibrated.push((entry.device.key(), axes));
     }
-    let (taken_out, left_to_game) = (keys(file.taken_out), keys(file.left_to_game));
+    let (taken_out, left_to_game, pointers) = (keys(file.taken_out), keys(file.left_to_game), keys(file.pointers));
     let (triggers_turned, shared_serials) = (keys(file.triggers_turned), keys(file.shared_serials));
     let mut agreed = Vec::new();
     for AgreedEntry { profile, keys } in file.may_type {
@@ -226,6 +228,7 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
         slots,
         taken_out,
         left_to_game,
+        pointers,
         shared_serials,
         calibrated,
         triggers_turned,
@@ -280,6 +283,7 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
     for (name, keys) in [
         ("taken_out", &remembered.taken_out),
         ("left_to_game", &remembered.left_to_game),
+        ("pointers", &remembered.pointers),
         ("shared_serials", &remembered.shared_serials),
         ("triggers_turned", &remembered.triggers_turned),
     ] {
@@ -471,7 +475,7 @@ mod tests {
         let strokes = prop::collection::btree_set(0..100u8, 0..4);
         let strokes = strokes.prop_map(|all| all.into_iter().filter_map(|at| KeyTarget::try_from(at).ok()).collect());
         let agreed = prop::collection::vec(("[a-z]{1,8}", strokes), 0..3);
-        let known = (keys(), keys());
+        let known = (keys(), keys(), keys());
         let nicknames = prop::collection::vec((key(), "[a-z ]{1,8}"), 0..3);
         let flags = (any::<bool>(), any::<bool>(), any::<bool>());
         let same = prop::collection::vec(prop::collection::vec(key(), 2..4), 0..3);
@@ -484,6 +488,7 @@ mod tests {
                 sit_by_two: flags.2,
                 shared_serials: known.0,
                 triggers_turned: known.1,
+                pointers: known.2,
                 slots: vec![a, b],
                 taken_out,
                 left_to_game,

@@ -179,7 +179,8 @@ impl Coverer {
         if self.again.get(&plan.device).is_some_and(|again| Instant::now() < again.at) {
             return Covered::Waits;
         }
-        match self.hide(plan) {
+        let hidden = if plan.only_held { Err(Unhidden::Nobody) } else { self.hide(plan) };
+        match hidden {
             Ok(()) => {
                 self.again.remove(&plan.device);
                 self.held.remove(&plan.device);

@@ -493,7 +493,12 @@ impl World for SimWorld {
                 self.covered.retain(|own| own.device != plan.device);
                 let node = plan.interfaces.first().map(|interface| interface.node.as_str());
                 let index = self.present.iter().position(|one| one.nodes.iter().any(|id| node == Some(&path_of(*id))));
-                self.covered.extend(index.map(|index| SimCover { device: plan.device, index, strength: None }));
+                self.covered.extend(index.map(|index| SimCover {
+                    device: plan.device,
+                    index,
+                    strength: None,
+                    only_held: plan.only_held,
+                }));
                 self.soon(COVERING, Due::Covered(plan.device));
             }
             Effect::Profile { number, name, origin, act } => {

@@ -27,30 +27,33 @@ pub(crate) struct Asked {
 impl Asked {
     /// The engine of this account.
     fn engine() -> Result<Self, Exit> {
+        Self::come().map_err(|fault| {
+            say_error!("placid-mantle: {fault}");
+            if is_nobody(&fault) { Exit::NoEngine } else { Exit::Failed }
+        })
+    }
+
+    /// The engine of this account; none, and nothing said, if there is none that could be asked.
+    pub(crate) fn quietly() -> Option<Self> {
+        let come = Self::come();
+        if let Err(fault) = come.as_ref()
+            && !is_nobody(fault)
+        {
+            say_error!("placid-mantle: {fault}");
+        }
+        come.ok()
+    }
+
+    fn come() -> Result<Self, LinkFault> {
         let (told, news) = channel();
         let ends = told.clone();
         let mailbox = Mailbox::new(move || {
             let _ = told.send(None);
         });
-        let attached = Place::of_this_account().and_then(|place| {
-            attach(&place, Comes::AsScript, mailbox.clone(), move |why| {
-                let _ = ends.send(Some(why));
-            })
-        });
-        match attached {
-            Ok(attached) => Ok(Self { attached, mailbox, news }),
-            Err(fault) => {
-                say_error!("placid-mantle: {fault}");
-                let nobody = matches!(fault, LinkFault::Nobody | LinkFault::NoDirectory | LinkFault::Unsafe { .. });
-                Err(if nobody { Exit::NoEngine } else { Exit::Failed })
-            }
-        }
-    }
-
-    /// The engine of this account; none, and nothing said, if there is none that could be asked.
-    pub(crate) fn quietly() -> Option<Self> {
-        Place::of_this_account().ok()?.holder()?;
-        Self::engine().ok()
+        let attached = attach(&Place::of_this_account()?, Comes::AsScript, mailbox.clone(), move |why| {
+            let _ = ends.send(Some(why));
+        })?;
+        Ok(Self { attached, mailbox, news })
     }
 
     /// Gives an order that nobody waits for.
@@ -118,6 +121,11 @@ impl Asked {
             }
         })
     }
+}
+
+/// Whether there is no engine that could be asked.
+fn is_nobody(fault: &LinkFault) -> bool {
+    matches!(fault, LinkFault::Nobody | LinkFault::NoDirectory | LinkFault::Unsafe { .. })
 }
 
 fn either(done: Result<Exit, Exit>) -> Exit {

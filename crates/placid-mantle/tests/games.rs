@@ -77,6 +77,23 @@ fn a_pad_that_is_seen_alone_says_which_to_choose() {
 }
 
 #[test]
+fn the_only_mouse_is_taken_once_somebody_agrees() {
+    let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("only-mouse.scene.toml");
+    let text = "version = 1\ntitle = \"one mouse\"\n[[device]]\nfile = \"gull-mouse\"\nport = \"1-3\"\nslots = [1]\n";
+    std::fs::write(&scene, text).expect("a scene");
+    let tmux = tty::start("only mouse", tty::DESIGN, &format!("--scene {}", scene.display()));
+    wait(&tmux, "it is the only mouse");
+    let screen = wait(&tmux, "W take the pointer while it plays");
+    assert!(line(&screen, "usb 1-3").contains("bare"), "{screen}");
+    tmux.keys(&["W"]).expect("keys");
+    // This screen is in front of whoever agreed, as far as its terminal says: then it stays bare.
+    let screen = wait(&tmux, "Gull mouse may be taken while it plays");
+    assert!(!screen.contains("it is the only mouse"), "{screen}");
+    tmux.keys(&["u"]).expect("keys");
+    wait(&tmux, "it is the only mouse");
+}
+
+#[test]
 fn without_an_engine_the_machine_is_said_as_it_is() {
     let home = tempfile::tempdir().expect("a directory");
     let sight = |arguments: &[&str]| {

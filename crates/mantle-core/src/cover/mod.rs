@@ -54,6 +54,8 @@ pub struct CoverPlan {
     pub device: DeviceId,
     /// Each of its interfaces.
     pub interfaces: Vec<CoverInterface>,
+    /// Whether it is held and not hidden, whatever the machine offers: a hold ends by itself with whoever has it.
+    pub only_held: bool,
 }
 
 impl CoverPlan {

@@ -167,7 +167,7 @@ pub struct MemberFacts {
     pub listed: Option<bool>,
     /// Which programs have it open beside ourselves.
     pub held_by: Vec<String>,
-    /// What covers it anew, where that was refused.
+    /// What covers it anew, where that was refused; or holds it, where it is the only mouse.
     pub anew: Option<Proposal>,
     /// Controls that were down when it came, and do not count before they have been let go.
     pub was_down: Vec<(String, crate::control::ControlKind)>,

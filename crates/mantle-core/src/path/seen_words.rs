@@ -85,7 +85,7 @@ fn of_cover(slot: &str, member: &MemberFacts, verdict: &Verdict) -> (&'static st
             Some(StaysBare::LastMouse) => (
                 "pointer",
                 format!(
-                    "{slot} plays, and {name} moves the pointer as well: it is the only mouse. Plug in another one, and it is covered."
+                    "{slot} plays, and {name} moves the pointer as well: it is the only mouse. Held while it plays, it is back with a pause, in this screen, and with its first two buttons held for 3 s; g leaves it as it is."
                 ),
             ),
             Some(StaysBare::Keyboard) => (

@@ -21,12 +21,22 @@ pub struct Kept {
     pub taken_out: Vec<Key>,
     /// Devices that games shall see.
     pub left_to_game: Vec<Key>,
+    /// Mice that may be held while they play though there is no other one.
+    pub pointers: Vec<Key>,
     /// Serial numbers that two devices shared.
     pub shared_serials: Vec<Key>,
     /// What the person calls devices.
     pub nicknames: Vec<(Key, String)>,
     /// Parts about which the person is asked, in the order of their slots.
     pub asking: Vec<Asked>,
+}
+
+/// A device stands in a list, or not.
+fn list(keys: &mut Vec<Key>, identity: &Identity, counts: bool, is: bool) {
+    keys.retain(|key| !key.is(identity, counts));
+    if is {
+        keys.push(Key::new(identity, 0));
+    }
 }
 
 impl Kept {
@@ -49,6 +59,12 @@ impl Kept {
     #[must_use]
     pub fn is_left_to_game(&self, identity: &Identity) -> bool {
         self.is_listed(&self.left_to_game, identity)
+    }
+
+    /// Whether a mouse may be held though there is no other one.
+    #[must_use]
+    pub fn may_take_pointer(&self, identity: &Identity) -> bool {
+        self.is_listed(&self.pointers, identity)
     }
 
     fn is_listed(&self, list: &[Key], identity: &Identity) -> bool {
@@ -89,10 +105,13 @@ impl Kept {
     /// A device is left to the game, or no longer.
     pub fn leave_to_game(&mut self, identity: &Identity, left: bool) {
         let counts = self.uniq_counts(identity);
-        self.left_to_game.retain(|key| !key.is(identity, counts));
-        if left {
-            self.left_to_game.push(Key::new(identity, 0));
-        }
+        list(&mut self.left_to_game, identity, counts, left);
+    }
+
+    /// A mouse may be held though there is no other one, or no longer.
+    pub fn take_pointer(&mut self, identity: &Identity, taken: bool) {
+        let counts = self.uniq_counts(identity);
+        list(&mut self.pointers, identity, counts, taken);
     }
 
     /// Two devices that are here have the same serial number: it counts for nothing from now on.

@@ -102,6 +102,8 @@ pub struct Remembered {
     pub shared_serials: Vec<Key>,
     /// Devices that are left to the game on purpose.
     pub left_to_game: Vec<Key>,
+    /// Mice that may be held while they play though there is no other one.
+    pub pointers: Vec<Key>,
     /// What was measured of axes: the device, and its controls by name.
     pub calibrated: Vec<(Key, Vec<(String, Calibration)>)>,
     /// Devices of which two axes were seen to be triggers where their descriptor lets one expect a stick.

@@ -145,6 +145,7 @@ impl Table {
             cover: if left { Cover::LeftToGame } else { Cover::Bare },
             pass_on: true,
             sides: false,
+            pointer: false,
             covered: Vec::new(),
             opened: Vec::new(),
             back_until: None,

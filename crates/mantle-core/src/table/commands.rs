@@ -77,6 +77,7 @@ impl Table {
             Command::AskToSit(asks) => self.ask_to_sit(now, asks),
             Command::SitByTwo(always) => Ok(self.sit_by_two(always)),
             Command::LeaveToGame { device, left } => self.leave_to_game(now, device, left),
+            Command::TakePointer { device, taken } => self.take_pointer(now, device, taken),
             Command::FlipFeel { slot } => self.flip(now, slot).map(|()| None),
             Command::MeasureFeel(what) => self.measure(now, what).map(|()| None),
             Command::WalkOutput { slot, which } => self.walk(now, slot, which).map(|()| None),

@@ -58,7 +58,47 @@ impl Table {
         if has(device, &PartLayout::is_keyboard) {
             return Some(StaysBare::Keyboard);
         }
-        (!self.another_points(device)).then_some(StaysBare::LastMouse)
+        (!self.another_points(device) && !self.may_take_pointer(device)).then_some(StaysBare::LastMouse)
+    }
+
+    /// Whether the person has agreed that the pointer may be taken while this mouse plays.
+    fn may_take_pointer(&self, device: &Device) -> bool {
+        let first = device.parts.first().map_or(0, |part| part.number);
+        self.identity(device.id, first).is_some_and(|identity| self.seating.kept.may_take_pointer(&identity))
+    }
+
+    /// Whether a device is the only mouse, and may be held while it plays.
+    fn takes_pointer(&self, device: &Device) -> bool {
+        let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
+        sources.any(Source::steers)
+            && self.sides(device).next().is_none()
+            && !self.another_points(device)
+            && self.may_take_pointer(device)
+    }
+
+    /// The only mouse may be held while it plays, or no longer.
+    pub(super) fn take_pointer(&mut self, now: Micros, id: DeviceId, taken: bool) -> Result<Option<Command>, String> {
+        let device = self.device(id).ok_or("that device is no longer connected")?;
+        let before = self.may_take_pointer(device);
+        let sources = || device.sources.iter().filter_map(|node| self.source(*node));
+        let points = sources().filter_map(Source::layout).flat_map(|layout| &layout.parts);
+        let points = points.into_iter().any(|part| part.is_keyboard_or_mouse() && !part.is_keyboard());
+        if taken && (!points || self.sides(device).next().is_some()) {
+            return Err(format!("{} is no mouse", device.name));
+        }
+        let (name, held) = (device.name.clone(), device.pointer && matches!(device.cover, Cover::Covered(_)));
+        let first = device.parts.first().map_or(0, |part| part.number);
+        let Some(identity) = self.identity(id, first) else { return Ok(None) };
+        self.seating.kept.take_pointer(&identity, taken);
+        if held && !taken {
+            self.uncover(id);
+        }
+        let words = match taken {
+            true => "is held while it plays; hold its first two buttons for three seconds, and the pointer is back",
+            false => "moves the pointer while it plays",
+        };
+        self.note(now, Mark::Well, format!("{name} {words}"));
+        Ok((before != taken).then_some(Command::TakePointer { device: id, taken: before }))
     }
 
     /// Whether there is another device that points, and that the system has.
@@ -267,18 +307,21 @@ impl Table {
                 self.sides(device).map(|side| (side.facts.id, self.may_go(device, side))).collect();
             let is_side = |source: &Source| sides.iter().find(|(node, _)| *node == source.facts.id);
             let goes_along = sides.iter().any(|(_, may_go)| *may_go);
-            let all_paused = self.all_paused(device);
+            // Whoever has a screen of ours before them wants to point at it.
+            let pointer = self.takes_pointer(device);
+            let all_paused = self.all_paused(device) || pointer && self.is_looked_at() && !self.types_here;
             // What types and points of it is given back with the pause of its slot. An interface that has come later is covered along with the others.
             let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
             let later = sources.any(|source| {
                 let may_go = is_side(source).is_none_or(|(_, may_go)| *may_go);
                 may_go && !device.covered.contains(&source.facts.identity.phys)
             });
-            let given_back = matches!(device.cover, Cover::Covered(_)) && (later || (device.sides && all_paused));
+            let given_back = matches!(device.cover, Cover::Covered(_))
+                && (later || ((device.sides || device.pointer) && all_paused) || device.pointer != pointer);
             if !given_back && device.cover != Cover::Bare {
                 continue;
             }
-            let rests = goes_along && all_paused;
+            let rests = (goes_along || pointer) && all_paused;
             let covers = !rests && self.plays(device) && self.stays_bare(device).is_none();
             let sources = || device.sources.iter().filter_map(|node| self.source(*node));
             let steers = sides.is_empty() && sources().any(Source::steers);
@@ -300,8 +343,9 @@ impl Table {
             device.cover = if covers { Cover::Covering } else { Cover::Bare };
             if covers {
                 device.sides = goes_along;
+                device.pointer = pointer;
                 device.covered = interfaces.iter().map(|interface| interface.identity.phys.clone()).collect();
-                self.effects.push_back(Effect::Cover(CoverPlan { device: id, interfaces }));
+                self.effects.push_back(Effect::Cover(CoverPlan { device: id, interfaces, only_held: pointer }));
             }
         }
     }

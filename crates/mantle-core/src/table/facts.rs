@@ -3,6 +3,7 @@
 use super::links::same_by_address;
 use super::proposals::{
     HIDES_JUMPS, as_guessed, covering_anew, felt_as, of_ailing, of_press, of_profile, of_shut, taking_out,
+    taking_pointer,
 };
 use super::{Device, Slot, Source, Table};
 use crate::binding::{Profile, Target};
@@ -87,9 +88,11 @@ impl Table {
                 listed: place
                     .and_then(|(device, _)| self.seen_of(device.id))
                     .map(|seen| seen.iter().any(|entry| entry.number.is_some())),
-                anew: place
-                    .filter(|(device, _)| matches!(device.cover, Cover::Failed(_)))
-                    .map(|(device, _)| covering_anew(device.id)),
+                anew: place.and_then(|(device, _)| match (&device.cover, self.stays_bare(device)) {
+                    (Cover::Failed(_), _) => Some(covering_anew(device.id)),
+                    (_, Some(crate::path::StaysBare::LastMouse)) => Some(taking_pointer(device.id)),
+                    _ => None,
+                }),
                 held_by: place.map(|(device, _)| self.held_by(device.id)).unwrap_or_default(),
                 stays_bare: place.and_then(|(device, _)| self.stays_bare(device)),
                 shared_triggers: shared_triggers(member),

@@ -215,6 +215,8 @@ pub struct Device {
     pub pass_on: bool,
     /// Whether what types and points of it, beside what plays, is covered along with it.
     sides: bool,
+    /// Whether it is held though it is the only mouse.
+    pointer: bool,
     /// The interfaces that are covered, or asked to be, by their physical paths.
     covered: Vec<String>,
     /// When its interfaces were opened that are away for their covering: that does not make them new.
@@ -308,6 +310,7 @@ impl Table {
         let mut seating = Seating::default();
         seating.kept.taken_out = settings.remembered.taken_out;
         seating.kept.left_to_game = settings.remembered.left_to_game;
+        seating.kept.pointers = settings.remembered.pointers;
         seating.kept.shared_serials = settings.remembered.shared_serials;
         seating.kept.nicknames = settings.remembered.nicknames;
         let mut table = Self {

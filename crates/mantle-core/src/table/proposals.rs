@@ -92,6 +92,11 @@ fn set_feel(number: SlotNumber, shaped: Shaped, model: &PadModel, what: &str, se
     edit(number, words, vec![Change::Feel(shaped, setting)])
 }
 
+/// What holds the only mouse while it plays.
+pub(super) fn taking_pointer(device: DeviceId) -> Proposal {
+    Proposal { words: "take the pointer while it plays".into(), command: Command::TakePointer { device, taken: true } }
+}
+
 /// What would mend a profile of which something plays nothing.
 pub(super) fn of_profile(
     number: SlotNumber,

@@ -50,6 +50,9 @@ impl Table {
             Command::LeaveToGame { device, left } => {
                 format!("{} is {}left to the game", name(*device), not(*left, "no longer "))
             }
+            Command::TakePointer { device, taken } => {
+                format!("{} may {}be taken while it plays", name(*device), not(*taken, "not "))
+            }
             Command::Nickname { device, name: called } if called.trim().is_empty() => {
                 format!("{} has its own name back", name(*device))
             }

@@ -100,6 +100,7 @@ impl Table {
             slots: slots.collect(),
             taken_out: self.seating.kept.taken_out.clone(),
             left_to_game: self.seating.kept.left_to_game.clone(),
+            pointers: self.seating.kept.pointers.clone(),
             shared_serials: self.seating.kept.shared_serials.clone(),
             nicknames: self.seating.kept.nicknames.clone(),
             locked: self.locked,

@@ -16,6 +16,7 @@ pub(super) struct SimCover {
     pub device: DeviceId,
     pub index: usize,
     pub strength: Option<Strength>,
+    pub only_held: bool,
 }
 
 /// The code of the button that makes a pad of an input device.
@@ -112,7 +113,9 @@ impl SimWorld {
     pub(super) fn cover(&mut self, device: DeviceId, when: Micros) -> Result<Strength, OsFault> {
         let own = self.covered.iter().find(|own| own.device == device).map(|own| own.index);
         let own = own.and_then(|index| self.scene.device[index].cover.as_deref());
+        let only_held = self.covered.iter().any(|own| own.device == device && own.only_held);
         let result = match own.unwrap_or(&self.scene.machine.cover) {
+            "hidden" if only_held => Ok(Strength::Held),
             "hidden" => Ok(Strength::Hidden),
             "held" => Ok(Strength::Held),
             "busy" if !self.is_open_elsewhere(device, when) => Ok(Strength::Held),

@@ -138,6 +138,56 @@ pub fn mice(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
+/// The only mouse, of which somebody has agreed to that: held, so that nothing reaches the pointer, never hidden, and free when its engine is killed.
+pub fn only_mouse(bench: &Bench) -> Result<(), String> {
+    let file = shipped::device("gull-mouse").map_err(|fault| fault.to_string())?;
+    let mut mouse = StandIn::plug(&file, "lab-1", Some("M1"))?;
+    let event = mantle_lab::wait_for("the nodes of a mouse", || {
+        nodes("lab-1").into_iter().find(|node| node.starts_with("/dev/input/event"))
+    })?;
+    let home = bench.home();
+    let directory = home.join(".config/placid-mantle");
+    std::fs::create_dir_all(&directory).map_err(|error| error.to_string())?;
+    let key = "name = \"Gull mouse\"\nbus = 3\nvendor = 0x1209\nproduct = 0x0a0c\nserial = \"M1\"\nport = \"lab-1\"\npart = 0\n";
+    let text = format!(
+        "version = 1\n[[slot]]\nnumber = 1\nkind = \"common\"\nprofile = \"plain\"\n[[slot.device]]\n{key}[[pointers]]\n{key}"
+    );
+    std::fs::write(directory.join("slots.toml"), text).map_err(|error| error.to_string())?;
+    let before = rights("lab-1")?;
+    let held = |so: bool| {
+        let what = if so { "it to be held" } else { "it to be free" };
+        mantle_lab::wait_for(what, || (mantle_linux::sight::probe(&event) == Some(so)).then_some(()))
+    };
+    held(false)?;
+    for kill in ["TERM", "KILL"] {
+        let mut engine = bench.engine(&home)?;
+        bench::pad(&mut engine, 1)?;
+        engine.wait("the hold", |line| line.contains("Gull mouse is held"))?;
+        held(true)?;
+        if rights("lab-1")? != before || !left_behind().is_empty() {
+            return Err("it is hidden, and was to be held".into());
+        }
+        mantle_lab::wait_for("the engine to listen", || mouse.is_open(0).then_some(()))?;
+        for _ in 0..20 {
+            mouse.send(0, &[0, 40, 0, 0])?;
+        }
+        engine.wait("the right stick", |line| line.contains("slot 1 ") && line.contains("abs:0x03="))?;
+        // The chord on the mouse itself.
+        mouse.send(0, &[0b11, 0, 0, 0])?;
+        engine.wait("everything let go", |line| line.contains("everything is let go"))?;
+        held(false)?;
+        mouse.send(0, &[0, 0, 0, 0])?;
+        mouse.send(0, &[0b11, 0, 0, 0])?;
+        engine.wait("everything to play again", |line| line.contains("pads play again"))?;
+        mouse.send(0, &[0, 0, 0, 0])?;
+        held(true)?;
+        engine.signal(kill);
+        engine.end()?;
+        held(false)?;
+    }
+    Ok(())
+}
+
 pub fn as_root(bench: &Bench) -> Result<(), String> {
     let (_one, _two) = twins()?;
     let before = (rights("lab-1")?, rights("lab-2")?);

@@ -98,6 +98,10 @@ const MACHINE_CASES: &[Case] = &[
     ("the screen over real devices, without uinput and with it", home_cases::screen),
     ("covered as root: games lose it, its twin stays, rights come back", cover_cases::as_root),
     ("a mouse that plays is covered while there is another one", cover_cases::mice),
+    (
+        "the only mouse, agreed to: held and never hidden, given back by its own chord and whatever ends its engine",
+        cover_cases::only_mouse,
+    ),
     ("a controller that types: covered with its keys while it plays, given back with a pause", cover_cases::sides),
     ("an ordinary account: held, and said so", cover_cases::ordinary_account),
     ("a game with a /dev of its own: the pads alone, also those that come later", private_cases::plays),

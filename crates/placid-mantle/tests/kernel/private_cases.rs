@@ -42,7 +42,7 @@ fn has(list: &[String], ids: &str) -> bool {
 /// it ends with it.
 pub fn plays(bench: &Bench) -> Result<(), String> {
     let _allowed = Allowed::player()?;
-    let one = plug("quay-pad", "lab-1")?;
+    let mut one = plug("quay-pad", "lab-1")?;
     let home = bench.home();
     let run = home.join("run");
     std::fs::create_dir(&run).map_err(|error| error.to_string())?;
@@ -67,7 +67,7 @@ pub fn plays(bench: &Bench) -> Result<(), String> {
     }
     // The one that is played with inside is the one that plays.
     wait_for("the engine to listen", || one.is_open(0).then_some(()))?;
-    let mut one = one;
+    one.send(0, &bench::bytes("01 00 80 80 80 80 80 00 00"))?;
     for (report, value) in [("01 01 80 80 80 80 80 00 00", 1), ("01 00 80 80 80 80 80 00 00", 0)] {
         one.send(0, &bench::bytes(report))?;
         game.wait("a press in the game", |line| line.starts_with("button ") && line.ends_with(&format!(" {value}")))?;

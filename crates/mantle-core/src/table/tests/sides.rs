@@ -87,6 +87,73 @@ fn what_points_is_covered_while_something_else_points() {
     assert_eq!(done(&mut world), [None, nodes(&[0])], "the pointer comes back, the controller stays covered");
 }
 
+/// What was done to covers since, and whether the last one was to be held and not hidden.
+fn held(world: &mut World) -> (Vec<bool>, Option<bool>) {
+    let all = std::mem::take(&mut world.effects);
+    let last = all.iter().rev().find_map(|effect| match effect {
+        Effect::Cover(plan) => Some(plan.only_held),
+        _ => None,
+    });
+    let done = all.iter().filter_map(|effect| match effect {
+        Effect::Cover(_) => Some(true),
+        Effect::Uncover(_) => Some(false),
+        _ => None,
+    });
+    (done.collect(), last)
+}
+
+#[test]
+fn the_only_mouse_is_held_once_somebody_agrees_and_given_back_whenever_it_is_needed() {
+    let mut world = World::plain();
+    let mouse = |id: u16, uniq: &str| NodeFacts { descriptor: MOUSE.to_vec(), ..node(id, uniq, &format!("1-{id}")) };
+    world.plug(mouse(0, "A"));
+    world.place(0, 1, "plain");
+    assert_eq!(held(&mut world).0, Vec::<bool>::new(), "it asks first");
+    let facts = world.table.slot_facts(slot(1)).expect("in use");
+    let asked = facts.members[0].anew.clone().expect("it proposes that");
+    let agreed = world.command(asked.command);
+    assert_eq!(held(&mut world), (vec![true], Some(true)), "held, whatever the machine offers");
+    assert_eq!(world.memory.pointers.len(), 1, "it is not asked again");
+    let wanted = |on: bool| (vec![on], on.then_some(true));
+    for (gives, takes) in [
+        (Command::HaveScreen(true), Command::HaveScreen(false)),
+        (Command::PauseSlot { slot: slot(1), paused: true }, Command::PauseSlot { slot: slot(1), paused: false }),
+        (
+            Command::LeaveToGame { device: DeviceId(0), left: true },
+            Command::LeaveToGame { device: DeviceId(0), left: false },
+        ),
+    ] {
+        world.command(gives.clone());
+        assert_eq!(held(&mut world), wanted(false), "{gives:?}");
+        world.command(takes.clone());
+        assert_eq!(held(&mut world), wanted(true), "{takes:?}");
+    }
+    // Everything let go: by a key, or by the chord on the mouse itself.
+    world.strength = Ok(crate::cover::Strength::Held);
+    world.command(Command::HaveScreen(true));
+    world.command(Command::HaveScreen(false));
+    held(&mut world);
+    world.command(Command::LetGo);
+    assert_eq!(held(&mut world), wanted(false));
+    world.command(Command::Resume);
+    assert_eq!(held(&mut world), wanted(true));
+    world.report(0, &[1, 0b11, 0, 0]);
+    world.wait(Micros::seconds(4));
+    assert_eq!(held(&mut world), wanted(false), "the chord");
+    world.report(0, &[1, 0, 0, 0]);
+    world.command(Command::Resume);
+    assert_eq!(held(&mut world), wanted(true));
+    // With another one there it is hidden like any device, and held again once that is gone.
+    world.plug(mouse(1, "B"));
+    assert_eq!(held(&mut world), (vec![false, true], Some(false)));
+    world.unplug(1);
+    assert_eq!(held(&mut world), (vec![false, true], Some(true)));
+    // Taken back, it moves the pointer again.
+    world.undo(agreed);
+    assert_eq!(held(&mut world), wanted(false));
+    assert_eq!(world.memory.pointers, []);
+}
+
 /// Who hid it is gone, and took nothing over: it is covered anew, in whatever way there is.
 #[test]
 fn what_is_hidden_no_longer_is_covered_anew() {
