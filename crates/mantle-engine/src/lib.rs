@@ -118,6 +118,7 @@ fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut
 fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut dyn Observer) {
     write(now, world, table, observer, false);
     table.handle_watched(now, observer.is_watched());
+    table.handle_readiness_watched(now, observer.looks_at_readiness());
     while let Some(sheet) = observer.poll_sheet() {
         table.handle_sheet(now, sheet);
     }

@@ -69,6 +69,11 @@ pub trait Observer {
         false
     }
 
+    /// Whether anybody looks at what stands in the way of play.
+    fn looks_at_readiness(&self) -> bool {
+        false
+    }
+
     /// When it wants to look again.
     fn deadline(&self) -> Option<Micros> {
         None

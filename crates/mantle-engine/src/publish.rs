@@ -198,6 +198,7 @@ impl Publisher {
             recording: self.recording.clone(),
             shelf: None,
             sight: None,
+            readiness: None,
         }
     }
 
@@ -209,6 +210,7 @@ impl Publisher {
             journal: self.journal.iter().skip(self.journal.len().saturating_sub(kept)).cloned().collect(),
             shelf: watch.shelf.map(|compared| Box::new(crate::shelf::view(table, compared))),
             sight: watch.sight.then(|| table.seen()).flatten().map(Box::new),
+            readiness: watch.readiness.then(|| table.obstacles()).flatten().map(<[_]>::to_vec),
             ..board
         }
     }
@@ -274,6 +276,10 @@ impl Observer for Publisher {
             finder.handle_order(now, order);
         }
         Ok(())
+    }
+
+    fn looks_at_readiness(&self) -> bool {
+        self.one_by_one.iter().any(|one| one.watch.readiness)
     }
 
     fn is_watched(&self) -> bool {

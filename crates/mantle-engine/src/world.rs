@@ -12,6 +12,7 @@ use mantle_core::pad::{Events, GameLamp, OwnPad};
 use mantle_core::path::{MadePad, PadFault};
 use mantle_core::preferences::Preferences;
 use mantle_core::priority::Priority;
+use mantle_core::readiness::ReadyFacts;
 use mantle_core::sheet::Sheet;
 use mantle_core::sight::Look;
 use mantle_core::slot::SlotNumber;
@@ -56,6 +57,8 @@ pub enum Happening<'a> {
     Rumble(Micros, SlotNumber, u16, u16, Micros),
     /// This is what is there for a game.
     Looked(Micros, Box<Look>),
+    /// How ready the machine is.
+    Ready(Micros, Box<ReadyFacts>),
     /// A game sets a pad's lamp.
     Lamp(Micros, SlotNumber, GameLamp),
     /// A device that is only held, though it should be hidden, may be tried again.
@@ -154,6 +157,10 @@ impl Happening<'_> {
             }
             Self::Looked(at, look) => {
                 table.handle_look(at, *look);
+                at
+            }
+            Self::Ready(at, facts) => {
+                table.handle_ready(at, &facts);
                 at
             }
             Self::Lamp(at, slot, lamp) => {

@@ -17,6 +17,8 @@ use std::fs;
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 
+/// What the rule's file is called that `setup` installs.
+pub const RULE: &str = "70-placid-mantle.rules";
 /// Where rules may lie, the person's own first.
 const RULES: [&str; 4] = ["/etc/udev/rules.d", "/run/udev/rules.d", "/usr/local/lib/udev/rules.d", "/lib/udev/rules.d"];
 /// From this number on what a rule tags is handed out no more.

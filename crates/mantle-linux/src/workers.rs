@@ -13,6 +13,7 @@ use crate::games;
 use crate::keys::Keys;
 use crate::opener::{self, Wanted};
 use crate::priority;
+use crate::readiness;
 use crate::scan;
 use crate::sheet_file;
 use crate::sight::{self, SightPaths};
@@ -30,6 +31,7 @@ use mantle_core::outgoing::Sent;
 use mantle_core::pad::{OwnPad, PadModel};
 use mantle_core::path::PadFault;
 use mantle_core::preferences::Preferences;
+use mantle_core::readiness::ReadyFacts;
 use mantle_core::sheet::Sheet;
 use mantle_core::sight::Look;
 use mantle_core::slot::{Remembered, SlotNumber};
@@ -78,6 +80,7 @@ pub(crate) enum Done {
     Pad(SlotNumber, Result<(Box<VirtualPad>, Option<PadFault>), PadFault>),
     Probed(Result<(), PadFault>),
     Looked(Box<Look>),
+    Ready(Box<ReadyFacts>),
     Keys(SlotNumber, Result<Keys, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
     /// Sources are held, and through these nodes what nothing uses of them is passed on.
@@ -118,7 +121,7 @@ pub(crate) struct Workers {
     scans: Sender<()>,
     jobs: Sender<Job>,
     pads: Sender<PadJob>,
-    looks: Sender<()>,
+    looks: Sender<LookAt>,
     games: Sender<(u32, Vec<GameRule>)>,
     covers: Sender<CoverJob>,
     memory: Sender<Memory>,
@@ -193,8 +196,9 @@ impl Workers {
         });
         let (out, sight) = (reporter.clone(), SightPaths { sys: paths.sys.clone(), ..SightPaths::default() });
         // Nobody waits for its end: another program's files may take their time.
-        let (looks, _) = worker("sight", &reporter, move |()| {
-            out.report(Done::Looked(Box::new(sight::look(&sight, None))));
+        let (looks, _) = worker("sight", &reporter, move |at| match at {
+            LookAt::Games => out.report(Done::Looked(Box::new(sight::look(&sight, None)))),
+            LookAt::Readiness => out.report(Done::Ready(Box::new(readiness::facts(readiness::RULE)))),
         });
         let out = reporter.clone();
         let (games, games_in) = unbounded();
@@ -356,7 +360,12 @@ impl Workers {
 
     /// Looks what a game would see of this machine.
     pub fn look(&self) {
-        let _ = self.looks.send(());
+        let _ = self.looks.send(LookAt::Games);
+    }
+
+    /// Looks how ready the machine is.
+    pub fn look_ready(&self) {
+        let _ = self.looks.send(LookAt::Readiness);
     }
 
     pub fn drop_pad(&self, pad: Box<VirtualPad>) {
@@ -474,6 +483,12 @@ impl Reporter {
             self.bell.ring();
         }
     }
+}
+
+/// What is looked at.
+enum LookAt {
+    Games,
+    Readiness,
 }
 
 /// What is kept for the next time.

@@ -407,6 +407,7 @@ impl World for LinuxWorld {
                 }
             }
             Effect::Look => workers.look(),
+            Effect::LookReady => workers.look_ready(),
             Effect::WatchGames { round, rules } => workers.watch_games(round, rules),
             Effect::Rule { number, act } => workers.change_rule(number, act),
             Effect::DropPad { slot } => {

@@ -180,6 +180,7 @@ impl World for RecordedWorld {
             }
             // Nobody plays what is only replayed.
             Effect::Look
+            | Effect::LookReady
             | Effect::WatchGames { .. }
             | Effect::SaveSheet(_)
             | Effect::Close(_)

@@ -327,6 +327,10 @@ impl SimWorld {
                 self.ready.extend(told.map(Ready::Other));
             }
             Due::Rule(number, result) => self.ready.push_back(Ready::Other(Happening::Rule(when, number, result))),
+            Due::Ready => {
+                let facts = Box::new(self.ready_facts(when));
+                self.ready.push_back(Ready::Other(Happening::Ready(when, facts)));
+            }
             Due::Look => {
                 let look = Box::new(self.look(when));
                 self.ready.push_back(Ready::Other(Happening::Looked(when, look)));
@@ -477,6 +481,7 @@ impl World for SimWorld {
             }
             Effect::ProbePads => self.soon(PAD_MAKING, Due::Probe),
             Effect::Look => self.soon(LOOKING, Due::Look),
+            Effect::LookReady => self.soon(LOOKING, Due::Ready),
             Effect::WatchGames { round, rules } => {
                 self.games.watch(round, rules);
                 self.soon(LOOKING, Due::Games);

@@ -282,6 +282,7 @@ fn full_snapshot_of(device: &str, kind: &str) {
             device: None,
             keyboards: false,
             sight,
+            readiness: sight,
             shelf: shelf.filter(|_| !sight),
         };
         publisher.handle_watch(mantle_talk::Asker::default(), watch);

@@ -46,6 +46,7 @@ pub use mantle_core::pad::{
     KindStep, PadKind, PadModel, PadState, PadTarget, SURFACE, Sensed, SensedLane, TARGETS, Touch, WAYS,
 };
 pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
+pub use mantle_core::readiness::Obstacle;
 pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::seating::MemberId;
 pub use mantle_core::session::Counter;
@@ -117,6 +118,8 @@ pub struct Snapshot {
     pub shelf: Option<Box<ProfilesView>>,
     /// What a game would see of this machine, if the screen asked for that and somebody has looked.
     pub sight: Option<Box<SightView>>,
+    /// What stands in the way of play, if that is looked at and known.
+    pub readiness: Option<Vec<Obstacle>>,
 }
 
 /// A recording, as the screen sees it.

@@ -22,6 +22,8 @@ pub struct Watch {
     pub keyboards: bool,
     /// What a game would see of this machine.
     pub sight: bool,
+    /// What stands in the way of play.
+    pub readiness: bool,
     /// The profiles, and how two of them, by their places, differ.
     pub shelf: Option<(u16, u16)>,
 }

@@ -138,6 +138,7 @@ impl App {
             Intent::Binding(binding) => self.handle_binding(binding),
             Intent::Pad(wanted) => self.handle_pad(wanted),
             Intent::Rule(wanted) => self.handle_rule(wanted),
+            Intent::Readiness => self.mode = Mode::Readiness(0),
             Intent::Feel(wanted) => self.handle_feel(wanted),
             Intent::Call(call) => self.handle_call(call),
             Intent::Calibrate(wanted) => self.handle_calibrate(wanted),

@@ -47,6 +47,11 @@ impl App {
                 members.step(intent, &self.snapshot);
                 self.mode = Mode::Members(members);
             }
+            (Mode::Readiness(from), Intent::Down) => {
+                let last = self.snapshot.readiness.as_ref().map_or(0, |found| found.len().saturating_sub(1));
+                self.mode = Mode::Readiness((from + 1).min(last));
+            }
+            (Mode::Readiness(from), Intent::Up) => self.mode = Mode::Readiness(from.saturating_sub(1)),
             (Mode::Typing(typing), Intent::Open) => self.take_line(&typing),
             (Mode::Swap(swap), Intent::MoveSource | Intent::SwapSources | Intent::BothTargets) => {
                 self.handle_swap(intent, &swap);

@@ -203,6 +203,7 @@ impl App {
         }
         watch.reports = self.stage == Stage::Reports;
         watch.sight = self.stage == Stage::Games;
+        watch.readiness = matches!(self.mode, Mode::Readiness(_));
         watch.shelf = (self.view == View::Profiles).then(|| {
             let (chosen, against) = self.shelf_places();
             (chosen as u16, against as u16)

@@ -107,6 +107,8 @@ pub enum Intent {
     Binding(Binding),
     /// Something in the Pad view.
     Pad(PadKey),
+    /// What stands in the way of play.
+    Readiness,
     /// A rule for a game.
     Rule(RuleKey),
     /// Something in the Feel view.
@@ -166,6 +168,8 @@ pub enum Place {
     Members,
     /// The question before leaving.
     Question,
+    /// What stands in the way of play.
+    Readiness,
     /// The help page.
     Help,
     /// A line is being typed.
@@ -393,7 +397,9 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         Place::Board => {
             keys.extend(ARROWS);
             keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "open", true));
-            keys.extend(ACTIONS);
+            // What keyboards send is seen in Reports alone.
+            let readiness = letter('y', "y", Intent::Readiness, "readiness", true);
+            keys.extend(ACTIONS.map(|key| if key.code == readiness.code { readiness } else { key }));
             keys.extend(SLOTS);
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
@@ -485,6 +491,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         | Place::Members
         | Place::Question
         | Place::Help
+        | Place::Readiness
         | Place::Typing
         | Place::Listening
         | Place::Swap => {}

@@ -262,6 +262,14 @@ impl Observer for ScreenObserver {
         self.publisher.handle_watch(asker, watch);
     }
 
+    fn is_watched(&self) -> bool {
+        self.publisher.is_watched()
+    }
+
+    fn looks_at_readiness(&self) -> bool {
+        self.publisher.looks_at_readiness()
+    }
+
     fn deadline(&self) -> Option<Micros> {
         let news = self.news.as_ref().and_then(News::due);
         self.publisher.deadline().into_iter().chain(news).min()

@@ -11,7 +11,7 @@ use std::path::{Path, PathBuf};
 use std::process::Command;
 
 /// The rule's file; the number must be under 73.
-pub const FILE: &str = "70-placid-mantle.rules";
+pub const FILE: &str = mantle_linux::readiness::RULE;
 /// Where rules are installed.
 const DIRECTORY: &str = "/etc/udev/rules.d";
 /// Loads the module at every start.

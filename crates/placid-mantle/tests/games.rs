@@ -94,6 +94,27 @@ fn the_only_mouse_is_taken_once_somebody_agrees() {
 }
 
 #[test]
+fn what_stands_in_the_way_is_found_and_goes_when_it_is_mended() {
+    let tmux = tty::start("readiness", tty::DESIGN, "--scene no-uinput");
+    wait(&tmux, "y readiness");
+    tmux.keys(&["y"]).expect("keys");
+    let screen = wait(&tmux, "▲ ");
+    for words in ["Readiness", "games see nothing of any slot", "mend", "changes"] {
+        assert!(screen.contains(words), "{words}:\n{screen}");
+    }
+    // It is mended elsewhere: nobody has to look again.
+    wait(&tmux, "Nothing stands in the way: this machine is ready to play.");
+    tmux.keys(&["Escape"]).expect("keys");
+    wait(&tmux, "All is well");
+    // On a small screen the findings that do not fit are counted, and gone through.
+    let tmux = tty::start("readiness small", (80, 24), "--scene doubled");
+    wait(&tmux, "Slot 1");
+    tmux.keys(&["y"]).expect("keys");
+    let screen = wait(&tmux, "mirror (640) reads Harbour panel, and makes pads");
+    assert!(screen.contains("every press twice"), "{screen}");
+}
+
+#[test]
 fn without_an_engine_the_machine_is_said_as_it_is() {
     let home = tempfile::tempdir().expect("a directory");
     let sight = |arguments: &[&str]| {

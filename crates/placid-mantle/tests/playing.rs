@@ -82,10 +82,13 @@ fn a_profile_lasts_as_long_as_the_game_and_everything_that_it_has_started() {
     assert_eq!(child.wait().expect("it ended").code(), Some(3));
     wait_for("what was before", || (profiles(&account) == ["calm", "calm"]).then_some(())).expect("it is back");
     // Whoever started it may be killed: then what was before is back as well.
-    let lasts = "while kill -0 $PPID; do sleep 0.05; done";
-    let mut command = account.command(&["play", "--profile", "swift", "--", "sh", "-c", lasts]);
-    let mut child = command.stderr(Stdio::null()).spawn().expect("it starts");
-    wait_for("the profile", || (profiles(&account) == ["swift", "swift"]).then_some(())).expect("both play by it");
+    let started = account.path("started");
+    let lasts = format!("echo $PPID >{0}; while kill -0 $(cat {0}); do sleep 0.05; done", started.display());
+    let mut command = account.command(&["play", "--profile", "swift", "--", "sh", "-c", &lasts]);
+    let mut child = command.stdout(Stdio::null()).stderr(Stdio::null()).spawn().expect("it starts");
+    let own = format!("{}\n", child.id());
+    wait_for("the game", || fs::read_to_string(&started).is_ok_and(|text| text == own).then_some(())).expect("it runs");
+    assert_eq!(profiles(&account), ["swift", "swift"], "before it starts");
     child.kill().expect("killed");
     child.wait().expect("it ended");
     wait_for("what was before", || (profiles(&account) == ["calm", "calm"]).then_some(())).expect("it is back");

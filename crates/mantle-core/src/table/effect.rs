@@ -47,6 +47,8 @@ pub enum Effect {
     },
     /// Look what a game would see of this machine; answered by `handle_look`.
     Look,
+    /// Look how ready the machine is; answered by `handle_ready`.
+    LookReady,
     /// Make the nodes through which a slot types; answered by `handle_keys`, once the system has processed them.
     MakeKeys {
         /// The slot.

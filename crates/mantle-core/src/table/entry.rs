@@ -14,6 +14,7 @@ use crate::pad::{GameLamp, OwnPad};
 use crate::path::{MadePad, PadFault};
 use crate::preferences::Preferences;
 use crate::priority::Priority;
+use crate::readiness::ReadyFacts;
 use crate::sheet::Sheet;
 use crate::sight::Look;
 use crate::slot::SlotNumber;
@@ -143,6 +144,14 @@ impl Table {
     pub fn handle_look(&mut self, now: Micros, look: Look) {
         self.handle_time(now);
         if self.has_looked(now, look) {
+            self.settle(now);
+        }
+    }
+
+    /// This is how ready the machine is.
+    pub fn handle_ready(&mut self, now: Micros, facts: &ReadyFacts) {
+        self.handle_time(now);
+        if self.is_ready(facts) {
             self.settle(now);
         }
     }

@@ -110,6 +110,7 @@ impl Table {
             self.looks.again = true;
         } else {
             self.effects.push_back(Effect::Look);
+            self.look_whether_ready();
         }
         self.looks.next = due.after(EVERY);
     }

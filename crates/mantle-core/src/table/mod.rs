@@ -27,6 +27,7 @@ mod pads;
 mod playing;
 mod profiles;
 mod proposals;
+mod readying;
 mod resting;
 mod road;
 mod said;
@@ -278,6 +279,8 @@ pub struct Table {
     watching: watching::Watching,
     /// What a game would see.
     looks: looks::Looks,
+    /// What stands in the way of play.
+    readying: readying::Readying,
     /// Rules for games, and the one that is played.
     playing: playing::Playing,
     /// What is wrong with the machine and with what is kept, as long as this runs; and with the files of profiles and of sheets.
@@ -346,6 +349,7 @@ impl Table {
             alarms: alarms::Alarms::default(),
             watching: watching::Watching::default(),
             looks: looks::Looks::default(),
+            readying: readying::Readying::default(),
             playing: playing::Playing::new(settings.rules),
             notices: settings.notices,
             file_faults: settings.file_faults,

@@ -22,6 +22,7 @@ pub(super) enum Due {
     Pad(SlotNumber),
     Keys(SlotNumber),
     Look,
+    Ready,
     Games,
     Rule(CommandNumber, Box<Result<(GameRule, Option<GameRule>), String>>),
     Profiles,

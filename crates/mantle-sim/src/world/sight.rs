@@ -4,6 +4,8 @@ use super::{SimWorld, path_of};
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, OsFault};
 use mantle_core::pad::PadModel;
+use mantle_core::path::PadFault;
+use mantle_core::readiness::{ReadyDevice, ReadyFacts};
 use mantle_core::sight::{Look, Maker, Program, SeenNode, Takes};
 use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
@@ -107,6 +109,34 @@ impl SimWorld {
         }
         let programs = self.programs(second, &nodes);
         Look { nodes, programs, closed: 0, udev: true, at: Some(BEGAN + second as u64) }
+    }
+
+    /// How ready the machine is.
+    pub(super) fn ready_facts(&self, when: Micros) -> ReadyFacts {
+        let there = self.present.iter().filter(|one| one.plugged.is_some());
+        let devices = there.filter_map(|presence| {
+            let identity = presence.device.identity_of(0);
+            Some(ReadyDevice {
+                name: identity.name.clone(),
+                ids: (identity.vendor, identity.product),
+                node: path_of(*presence.nodes.first()?),
+                denied: presence.readable_from.is_none_or(|from| when < from),
+                ..ReadyDevice::default()
+            })
+        });
+        let made = self.running(when.as_seconds()).filter(|one| one.makes);
+        let translators = made.flat_map(|one| {
+            let who = format!("{} ({})", one.name, one.process);
+            one.opens.into_iter().map(move |device| (who.clone(), device))
+        });
+        ReadyFacts {
+            pads: self.uinput(when),
+            apart: if self.scene.machine.uhid { Ok(()) } else { Err(PadFault::NoHidNode) },
+            helper_missing: self.scene.machine.cover != "hidden",
+            devices: devices.collect(),
+            translators: translators.collect(),
+            ..ReadyFacts::default()
+        }
     }
 
     /// A device is covered as its scene says, or that is refused.

@@ -6,6 +6,7 @@ mod kind;
 mod listening;
 mod members;
 mod question;
+mod readiness;
 mod swap;
 mod typing;
 
@@ -41,6 +42,8 @@ pub(crate) enum Mode {
     Listening(Listening),
     /// The question before leaving.
     Question,
+    /// What stands in the way of play, from this finding on.
+    Readiness(usize),
     /// The keys, as a page.
     Help,
 }
@@ -67,6 +70,7 @@ impl Mode {
             Self::Swap(_) => Place::Swap,
             Self::Listening(_) => Place::Listening,
             Self::Question => Place::Question,
+            Self::Readiness(_) => Place::Readiness,
             Self::Help => Place::Help,
         })
     }
@@ -81,6 +85,7 @@ impl Mode {
             Self::Typing(typing) => typing::draw(ui, area, typing),
             Self::Swap(swap) => swap::draw(ui, area, swap),
             Self::Question => question::draw(ui, area),
+            Self::Readiness(from) => readiness::draw(ui, area, *from),
             Self::Help => help::draw(ui, area, below),
         }
     }
@@ -96,6 +101,7 @@ pub fn keys(place: Place) -> Option<Vec<Key>> {
         Place::Swap => swap::keys(),
         Place::Listening => listening::keys(),
         Place::Question => question::keys(),
+        Place::Readiness => readiness::keys(),
         Place::Help => help::keys(),
         _ => return None,
     })

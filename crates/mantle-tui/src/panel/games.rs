@@ -9,7 +9,7 @@
 //!     lagoon (511)                 pad of slot 1                           │
 //! ```
 
-use super::Ui;
+use super::{Ui, as_sentence};
 use crate::rows::Click;
 use mantle_talk::{GameView, Holder, ListedDevice, ProgramRow, RowStanding, SightView, Verdict};
 use ratatui::layout::Rect;
@@ -230,13 +230,6 @@ fn closely(ui: &mut Ui<'_>, area: Rect, pairs: &[(&str, String)], wrong: bool, w
         ui.text(area.x, y, LABEL - 1, ui.theme.quiet, label);
         y += ui.wrapped(at, Style::new(), value);
     }
-}
-
-/// A few words as a sentence.
-fn as_sentence(text: &str) -> String {
-    let mut all = text.chars();
-    let first: String = all.next().into_iter().flat_map(char::to_uppercase).collect();
-    format!("{first}{}.", all.as_str())
 }
 
 fn holder_words(holder: &Holder, now: Option<u64>) -> String {

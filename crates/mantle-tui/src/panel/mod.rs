@@ -332,3 +332,10 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
         Stage::Games => games::draw(ui, area),
     }
 }
+
+/// A few words as a sentence.
+pub fn as_sentence(text: &str) -> String {
+    let mut all = text.chars();
+    let first: String = all.next().into_iter().flat_map(char::to_uppercase).collect();
+    format!("{first}{}.", all.as_str())
+}

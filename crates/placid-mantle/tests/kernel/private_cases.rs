@@ -1,6 +1,7 @@
 //! A game that is started with a `/dev` of its own, by an ordinary account: what it sees, what comes later, and that nothing is left of it.
 
 use crate::bench::{self, Bench, PLAYER};
+use crate::cover_cases::nodes;
 use mantle_files::shipped;
 use mantle_lab::{Lines, StandIn, wait_for};
 use std::path::Path;
@@ -23,7 +24,11 @@ impl Drop for Allowed {
 }
 
 fn plug(device: &str, port: &str) -> Result<StandIn, String> {
-    StandIn::plug(&shipped::device(device).map_err(|fault| fault.to_string())?, port, Some(port))
+    let device = StandIn::plug(&shipped::device(device).map_err(|fault| fault.to_string())?, port, Some(port))?;
+    let is_reports = |node: &String| node.starts_with("/dev/hidraw");
+    let node = wait_for("its reports' node", || nodes(port).into_iter().find(is_reports))?;
+    let allow = Command::new("setfacl").args(["-m", &format!("u:{PLAYER}:rw"), &node]).status();
+    if allow.is_ok_and(|status| status.success()) { Ok(device) } else { Err("setfacl failed".into()) }
 }
 
 /// What a game lists, by the ids of vendor and product.
@@ -70,7 +75,16 @@ pub fn plays(bench: &Bench) -> Result<(), String> {
     one.send(0, &bench::bytes("01 00 80 80 80 80 80 00 00"))?;
     for (report, value) in [("01 01 80 80 80 80 80 00 00", 1), ("01 00 80 80 80 80 80 00 00", 0)] {
         one.send(0, &bench::bytes(report))?;
-        game.wait("a press in the game", |line| line.starts_with("button ") && line.ends_with(&format!(" {value}")))?;
+        let pressed = game
+            .wait("a press in the game", |line| line.starts_with("button ") && line.ends_with(&format!(" {value}")));
+        pressed.map_err(|why| {
+            let mut status = bench.command(&home, Some(PLAYER), &["status"]);
+            let said = status
+                .env("XDG_RUNTIME_DIR", &run)
+                .output()
+                .map(|said| String::from_utf8_lossy(&said.stdout).into_owned());
+            format!("{why}; the engine says {said:?}")
+        })?;
     }
     // A second player comes while it runs: their pad is there, their device is not.
     let two = plug("harbour-panel", "lab-2")?;

@@ -4,6 +4,7 @@ use super::{World, node, slot};
 use crate::command::Command;
 use crate::cover::Cover;
 use crate::device::{DeviceId, NodeFacts, OsFault};
+use crate::readiness::ReadyFacts;
 use crate::sight::{Look, Program, SeenNode, Takes, Verdict};
 use crate::table::Effect;
 use crate::time::Micros;
@@ -75,6 +76,37 @@ fn it_is_looked_soon_after_a_change_and_once_more_if_more_changes_meanwhile() {
     assert_eq!(looks(&world), before + 1);
     later(&mut world, 1);
     assert_eq!(looks(&world), before + 2);
+}
+
+#[test]
+fn how_ready_the_machine_is_is_looked_for_while_somebody_looks_at_it() {
+    let mut world = World::plain();
+    world.plug_at_once(pad(0));
+    later(&mut world, 400);
+    let asked = |world: &World| world.effects.iter().filter(|effect| **effect == Effect::LookReady).count();
+    assert_eq!((asked(&world), world.table.obstacles()), (0, None));
+    world.table.handle_look(world.now, look(&world, false));
+    world.table.handle_watched(world.now, true);
+    world.table.handle_readiness_watched(world.now, true);
+    later(&mut world, 1);
+    assert_eq!(asked(&world), 1);
+    let closed = ReadyFacts { pads: Err(crate::path::PadFault::Denied), ..ReadyFacts::default() };
+    for (facts, found) in [(closed, 1), (ReadyFacts::default(), 0)] {
+        world.table.handle_ready(world.now, &facts);
+        assert_eq!(world.table.obstacles().map(<[_]>::len), Some(found));
+        // Every two seconds, along with what a game sees.
+        world.table.handle_look(world.now, look(&world, false));
+        let before = asked(&world);
+        later(&mut world, 2_000);
+        assert_eq!(asked(&world), before + 1);
+    }
+    world.table.handle_readiness_watched(world.now, false);
+    world.table.handle_look(world.now, look(&world, false));
+    let before = asked(&world);
+    later(&mut world, 5_000);
+    assert_eq!(asked(&world), before, "nobody looks");
+    world.table.handle_readiness_watched(world.now, true);
+    assert_eq!(world.table.obstacles(), None, "what was found then may not be so now");
 }
 
 #[test]

@@ -229,6 +229,7 @@ impl World {
                     | Effect::SaveSheet(_)
                     | Effect::Close(_)
                     | Effect::Look
+                    | Effect::LookReady
                     | Effect::PadBattery { .. }
                     | Effect::DropPad { .. }
                     | Effect::Uncover(_) => {}
