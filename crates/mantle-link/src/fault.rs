@@ -52,3 +52,11 @@ pub enum LinkFault {
         error: io::Error,
     },
 }
+
+impl LinkFault {
+    /// Whether there is no engine that could be asked.
+    #[must_use]
+    pub const fn is_nobody(&self) -> bool {
+        matches!(self, Self::Nobody | Self::NoDirectory | Self::Unsafe { .. })
+    }
+}

@@ -356,13 +356,6 @@ const PAD: [Key; 7] = [
     letter('c', "c", Intent::Pad(PadKey::Lamp), "lamps", true),
 ];
 
-/// What makes rules for games, in the Games view.
-const GAMES: [Key; 3] = [
-    letter('a', "a", Intent::Rule(RuleKey::Use), "use it for this program", true),
-    letter('z', "z", Intent::Rule(RuleKey::StayOut), "stay out of this program", true),
-    key(KeyCode::Delete, "Del", Intent::Rule(RuleKey::Drop), "throw its rule away", true),
-];
-
 /// What changes the feel, in its own view.
 const FEEL: [Key; 10] = [
     key(KeyCode::Tab, "Tab", Intent::Feel(FeelKey::Next), "next", true),
@@ -412,7 +405,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         Place::Bindings => stage_view(&mut keys, BINDINGS.into_iter().chain(OPTIONS)),
         Place::Feel => stage_view(&mut keys, FEEL),
         Place::Pad => stage_view(&mut keys, PAD),
-        Place::Games => stage_view(&mut keys, GAMES),
+        Place::Games => stage_view(&mut keys, crate::ruling::KEYS),
         Place::Feeling => {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Feel(FeelKey::Take), "take it", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Feel(FeelKey::Leave), "stop", true));

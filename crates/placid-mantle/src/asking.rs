@@ -29,7 +29,7 @@ impl Asked {
     fn engine() -> Result<Self, Exit> {
         Self::come().map_err(|fault| {
             say_error!("placid-mantle: {fault}");
-            if is_nobody(&fault) { Exit::NoEngine } else { Exit::Failed }
+            if fault.is_nobody() { Exit::NoEngine } else { Exit::Failed }
         })
     }
 
@@ -37,7 +37,7 @@ impl Asked {
     pub(crate) fn quietly() -> Option<Self> {
         let come = Self::come();
         if let Err(fault) = come.as_ref()
-            && !is_nobody(fault)
+            && !fault.is_nobody()
         {
             say_error!("placid-mantle: {fault}");
         }
@@ -121,11 +121,6 @@ impl Asked {
             }
         })
     }
-}
-
-/// Whether there is no engine that could be asked.
-fn is_nobody(fault: &LinkFault) -> bool {
-    matches!(fault, LinkFault::Nobody | LinkFault::NoDirectory | LinkFault::Unsafe { .. })
 }
 
 fn either(done: Result<Exit, Exit>) -> Exit {

@@ -38,7 +38,7 @@ pub fn run(args: &PlayArgs) -> process::ExitCode {
 }
 
 fn play(args: &PlayArgs) -> Result<u8, Exit> {
-    let engine = Engine::come()?;
+    let engine = PlayEngine::come()?;
     let slots = engine.slots(args)?;
     let (rule, program) = rule(args, &slots);
     if !args.print && (!rule.slots.is_empty() || rule.stays_out) {
@@ -76,7 +76,7 @@ fn not_started(command: &OsStr, error: &std::io::Error) -> Exit {
 }
 
 /// The engine that is asked, and its process if it was started for this game.
-struct Engine {
+struct PlayEngine {
     asked: Asked,
     started: Option<u32>,
 }
@@ -88,7 +88,7 @@ struct Seen {
     lines: Vec<String>,
 }
 
-impl Engine {
+impl PlayEngine {
     /// The engine that runs; where none does, one is started, which ends with the game.
     fn come() -> Result<Self, Exit> {
         if let Some(asked) = Asked::quietly() {
@@ -181,7 +181,7 @@ impl Engine {
     }
 }
 
-impl Drop for Engine {
+impl Drop for PlayEngine {
     fn drop(&mut self) {
         if self.started.is_some() {
             self.asked.order(Wish::Stop);

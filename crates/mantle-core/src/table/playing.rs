@@ -45,7 +45,7 @@ impl Playing {
 
 /// What has become of one thing that a rule wants of a slot.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-enum Step {
+enum Followed {
     /// It is still to be done.
     Wanted,
     /// It is done.
@@ -61,7 +61,7 @@ pub struct ByGame {
     rests: bool,
     before: (String, PadKind, u8, bool),
     /// Profile, kind, rumble, rest, cover.
-    steps: [Step; 5],
+    steps: [Followed; 5],
     faults: Vec<String>,
 }
 
@@ -74,7 +74,7 @@ const COVER: usize = 4;
 impl ByGame {
     fn new(slot: &Slot, wanted: SlotRule, rests: bool) -> Self {
         let before = (slot.profile.clone(), slot.kind.clone(), slot.feedback.rumble, slot.session.paused());
-        Self { wanted, rests, before, steps: [Step::Wanted; 5], faults: Vec::new() }
+        Self { wanted, rests, before, steps: [Followed::Wanted; 5], faults: Vec::new() }
     }
 
     /// Where a slot is not as it was made, somebody has chosen that.
@@ -87,8 +87,8 @@ impl ByGame {
             true,
         ];
         for (step, is) in self.steps.iter_mut().zip(is) {
-            if *step == Step::Done && !is {
-                *step = Step::Own;
+            if *step == Followed::Done && !is {
+                *step = Followed::Own;
             }
         }
     }
@@ -96,7 +96,7 @@ impl ByGame {
     /// What a slot is by its rule, and what somebody has chosen otherwise.
     fn words(&self, number: SlotNumber, slot: &Slot) -> String {
         let wanted = &self.wanted;
-        let chosen = |at: usize| if self.steps[at] == Step::Own { ", as you chose" } else { "" };
+        let chosen = |at: usize| if self.steps[at] == Followed::Own { ", as you chose" } else { "" };
         let cover = |covers: bool| if covers { "its devices are covered" } else { "its devices are left to the game" };
         let all = [
             wanted.profile.as_ref().map(|_| format!("by {}{}", slot.profile, chosen(PROFILE))),
@@ -257,30 +257,30 @@ impl Table {
     fn do_wanted(&mut self, now: Micros, number: SlotNumber, own: &mut ByGame, by: &str) {
         let mut faults = Vec::new();
         let wanted = own.wanted.clone();
-        let mut done = |step: &mut Step, result: Result<(), String>| match result {
-            Ok(()) => *step = Step::Done,
+        let mut done = |step: &mut Followed, result: Result<(), String>| match result {
+            Ok(()) => *step = Followed::Done,
             Err(why) => faults.push(why),
         };
-        if own.steps[PROFILE] == Step::Wanted {
+        if own.steps[PROFILE] == Followed::Wanted {
             let result = wanted.profile.map_or(Ok(()), |name| self.play_by(now, number, &name).map(drop));
             done(&mut own.steps[PROFILE], result);
         }
-        if own.steps[KIND] == Step::Wanted {
+        if own.steps[KIND] == Followed::Wanted {
             let result = wanted.kind.map_or(Ok(()), |kind| self.change_kind(now, number, kind).map(drop));
             done(&mut own.steps[KIND], result);
         }
-        if own.steps[RUMBLE] == Step::Wanted {
+        if own.steps[RUMBLE] == Followed::Wanted {
             let rumble = wanted.rumble.map(|rumble| rumble.min(MOST_RUMBLE));
             if let Some((slot, rumble)) = self.slots.get_mut(number).zip(rumble) {
                 slot.feedback.rumble = rumble;
             }
             done(&mut own.steps[RUMBLE], Ok(()));
         }
-        if own.steps[REST] == Step::Wanted && !self.paused {
+        if own.steps[REST] == Followed::Wanted && !self.paused {
             let result = if own.rests { self.pause_slot(now, number, true, by).map(drop) } else { Ok(()) };
             done(&mut own.steps[REST], result);
         }
-        if own.steps[COVER] == Step::Wanted {
+        if own.steps[COVER] == Followed::Wanted {
             done(&mut own.steps[COVER], Ok(()));
         }
         for fault in &faults {
@@ -294,7 +294,7 @@ impl Table {
     /// What was before a game comes back; whether all of it could.
     fn bring_back(&mut self, now: Micros, number: SlotNumber, own: &ByGame) -> bool {
         let (profile, kind, rumble, rested) = own.before.clone();
-        let touched = |at: usize, said: bool| said && own.steps[at] != Step::Wanted;
+        let touched = |at: usize, said: bool| said && own.steps[at] != Followed::Wanted;
         if touched(PROFILE, own.wanted.profile.is_some())
             && self.slot(number).is_some_and(|slot| slot.profile != profile)
             && let Err(why) = self.play_by(now, number, &profile)
@@ -307,7 +307,7 @@ impl Table {
         {
             slot.feedback.rumble = rumble;
         }
-        if own.rests && own.steps[REST] == Step::Done && !rested && !self.paused {
+        if own.rests && own.steps[REST] == Followed::Done && !rested && !self.paused {
             let _ = self.pause_slot(now, number, false, "");
         }
         let is_other = |slot: &Slot| slot.kind.name() != kind.name();
@@ -320,7 +320,7 @@ impl Table {
     pub(super) fn covers_by_game(&self, device: DeviceId) -> Option<bool> {
         let of = |number: SlotNumber| {
             let own = self.slot(number)?.by_game.as_ref()?;
-            own.wanted.cover.filter(|_| own.steps[COVER] != Step::Own && self.playing.game.is_some())
+            own.wanted.cover.filter(|_| own.steps[COVER] != Followed::Own && self.playing.game.is_some())
         };
         let parts = self.device(device)?.parts.iter();
         parts.filter_map(|part| of(self.seat(device, part.number)?.slot)).next()
@@ -334,7 +334,7 @@ impl Table {
             parts.into_iter().filter_map(|part| self.seat(device, part)).map(|seat| seat.slot).collect::<Vec<_>>()
         {
             if let Some(own) = self.slots.get_mut(slot).and_then(|slot| slot.by_game.as_mut()) {
-                own.steps[COVER] = Step::Own;
+                own.steps[COVER] = Followed::Own;
             }
         }
     }

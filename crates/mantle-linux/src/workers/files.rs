@@ -1,0 +1,114 @@
+//! The person's own files: read again when they change, and changed where that is asked for; one thing after the other.
+
+use super::{Done, Paths, Reporter};
+use crate::games;
+use crate::sheet_file;
+use mantle_core::binding::ProfileAct;
+use mantle_core::command::{CommandNumber, RuleAct};
+use mantle_core::sheet::Sheet;
+use mantle_core::slot::Remembered;
+use rustix::fd::OwnedFd;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+/// What is kept for the next time.
+pub(super) enum Memory {
+    Slots(Remembered),
+    Sheet(Arc<Sheet>),
+    /// The person's own sheets are read again.
+    ReadSheets,
+    /// A profile is changed: by which command, what a new one is called, its file, what is done.
+    Profile(CommandNumber, String, String, ProfileAct),
+    /// The profiles are read again.
+    ReadProfiles,
+    /// The pads of the person's own are read again.
+    ReadOwnPads,
+    /// The settings are read again.
+    ReadSettings,
+    /// The rules for games are read again.
+    ReadRules,
+    /// One of them is saved or thrown away.
+    Rule(CommandNumber, RuleAct),
+    /// Directories are watched.
+    Watch(OwnedFd, Vec<PathBuf>),
+}
+
+/// What does all of it; what comes of it is reported.
+pub(super) fn worker(paths: &Paths, out: Reporter) -> impl FnMut(Memory) + Send + 'static {
+    let (path, may_save) = (paths.slots.clone(), paths.save_slots);
+    let (directory, shipped) = (paths.sheets(), paths.shipped);
+    let (keeper, settings, own_pads, rules) = (paths.keeper(), paths.settings(), paths.own_pads(), paths.rules());
+    move |memory: Memory| match (memory, path.as_deref()) {
+        (Memory::Slots(remembered), Some(path)) if may_save => {
+            if let Err(why) = save(path, &remembered) {
+                out.report(Done::Note(why));
+            }
+        }
+        (Memory::Sheet(sheet), Some(_)) => {
+            let saved = directory.as_deref().map(|directory| sheet_file::save(directory, &sheet));
+            if let Some(Err(why)) = saved {
+                out.report(Done::Note(why));
+            }
+        }
+        (Memory::ReadSheets, Some(_)) => {
+            let read = directory.as_deref().map(mantle_files::sheet::read_directory);
+            let (mut sheets, faults) = read.unwrap_or_default();
+            sheets.extend(shipped());
+            out.report(Done::Sheets(sheets, faults.iter().map(mantle_files::FileFault::sentence).collect()));
+        }
+        (Memory::Profile(number, name, origin, act), _) => {
+            let none = || Err("there is no home to keep profiles in".to_owned());
+            let done = keeper.as_ref().map_or_else(none, |keeper| keeper.act(&name, &origin, &act));
+            out.report(Done::Profile(number, done.map(Box::new)));
+        }
+        (Memory::ReadProfiles, Some(_)) => {
+            let Some(keeper) = &keeper else { return };
+            let (profiles, faults) = mantle_files::profile::read_directory(&keeper.profiles);
+            let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
+            out.report(Done::Profiles(profiles.into_iter().map(Arc::new).collect(), faults));
+        }
+        (Memory::ReadOwnPads, Some(_)) => {
+            let Some(pads) = &own_pads else { return };
+            let (pads, faults) = mantle_files::own_pad::read_directory(pads);
+            let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
+            out.report(Done::OwnPads(pads, faults));
+        }
+        (Memory::ReadSettings, Some(_)) => {
+            let Some(settings) = &settings else { return };
+            let (own, faults) = mantle_files::settings::open(settings);
+            let faults: Vec<String> = faults.iter().map(mantle_files::FileFault::sentence).collect();
+            out.report(Done::Settings(if faults.is_empty() { Ok(own) } else { Err(faults) }));
+        }
+        (Memory::ReadRules, Some(_)) => {
+            let Some(rules) = &rules else { return };
+            let (rules, faults) = mantle_files::games::open(rules);
+            let faults: Vec<String> = faults.iter().map(mantle_files::FileFault::sentence).collect();
+            out.report(Done::Rules(if faults.is_empty() { Ok(rules) } else { Err(faults) }));
+        }
+        (Memory::Rule(number, act), _) => {
+            let none = || Err("there is no home to keep rules in".to_owned());
+            let done = rules.as_deref().map_or_else(none, |rules| games::change(rules, act));
+            out.report(Done::Rule(number, done));
+        }
+        (Memory::Watch(watcher, directories), _) => {
+            directories.iter().for_each(|directory| crate::watch::own(&watcher, directory));
+        }
+        _ => {}
+    }
+}
+
+/// Saves the slots file; what the person has written into it meanwhile is kept.
+fn save(path: &Path, remembered: &Remembered) -> Result<(), String> {
+    let shown = path.display().to_string();
+    let before = match mantle_files::bounded::read_text(path, mantle_files::bounded::SLOTS_BYTES) {
+        Ok(text) => text,
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
+        Err(error) => return Err(format!("{shown}: {error}; slots are not saved")),
+    };
+    let text = mantle_files::slots::render(&shown, &before, remembered)
+        .map_err(|fault| format!("{fault}; slots are not saved, and the file is left alone"))?;
+    if text == before {
+        return Ok(());
+    }
+    mantle_files::save(path, text.as_bytes()).map_err(|error| format!("{shown}: {error}; slots are not saved"))
+}
