@@ -106,11 +106,11 @@ fn what_stands_in_the_way_is_found_and_goes_when_it_is_mended() {
     wait(&tmux, "Nothing stands in the way: this machine is ready to play.");
     tmux.keys(&["Escape"]).expect("keys");
     wait(&tmux, "All is well");
-    // On a small screen the findings that do not fit are counted, and gone through.
+    // A small screen has it, too.
     let tmux = tty::start("readiness small", (80, 24), "--scene doubled");
     wait(&tmux, "Slot 1");
     tmux.keys(&["y"]).expect("keys");
-    let screen = wait(&tmux, "mirror (640) reads Harbour panel, and makes pads");
+    let screen = wait(&tmux, "The program mirror (640) reads Harbour panel, and makes pads");
     assert!(screen.contains("every press twice"), "{screen}");
 }
 

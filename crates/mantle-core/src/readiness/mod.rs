@@ -146,7 +146,7 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
     for (program, device) in &facts.translators {
         found.push(obstacle(
             &format!("translator {program}"),
-            format!("{program} reads {device}, and makes pads"),
+            format!("the program {program} reads {device}, and makes pads"),
             "a game sees a second pad of the same device, and every press twice",
             format!("close {program}, or take {device} out of it"),
             Remedy::Person,

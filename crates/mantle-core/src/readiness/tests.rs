@@ -54,7 +54,7 @@ fn who_else_has_the_devices_is_named() {
     };
     let found = obstacles(&facts);
     assert!(found[0].what.contains("process 812, account wren"), "{found:?}");
-    assert!(found[1].what == "mirror (640) reads Quay pad, and makes pads", "{found:?}");
+    assert!(found[1].what == "the program mirror (640) reads Quay pad, and makes pads", "{found:?}");
 }
 
 proptest! {
