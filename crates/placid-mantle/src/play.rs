@@ -156,9 +156,10 @@ impl PlayEngine {
     fn wait_for_pads(&self, slots: &[SlotNumber], rule: &GameRule) -> Result<Seen, Exit> {
         self.asked.order(Wish::Watch(Watch { sight: true, ..Watch::default() }));
         let until = Instant::now() + PADS;
-        let ready = |row: &SlotRow| {
+        let ready = |row: &SlotRow, known: &[String]| {
             let as_wanted = rule.of_slot(row.number).is_none_or(|own| {
-                let by = own.profile.as_ref().is_none_or(|profile| *profile == row.profile);
+                // What cannot be is said by the engine, and nobody waits for it.
+                let by = own.profile.as_ref().is_none_or(|own| *own == row.profile || !known.contains(own));
                 by && own.kind.as_ref().is_none_or(|kind| kind.name() == row.kind.name())
             });
             as_wanted && (row.is_live() || !row.kind.model().is_made())
@@ -167,8 +168,8 @@ impl PlayEngine {
         let found = self.asked.wait_until(until, |snapshot| {
             let rows = snapshot.slots.iter().filter(|row| slots.contains(&row.number));
             let seen = snapshot.sight.as_deref().filter(|view| !view.outdated);
-            let all = rows.clone().count() == slots.len() && rows.clone().all(ready);
-            last = rows.clone().find(|row| !ready(row)).map(|row| row.sentence.text.clone());
+            let all = rows.clone().count() == slots.len() && rows.clone().all(|row| ready(row, &snapshot.profiles));
+            last = rows.clone().find(|row| !ready(row, &snapshot.profiles)).map(|row| row.sentence.text.clone());
             let view = seen.filter(|_| all)?.clone();
             let kinds = rows.map(|row| row.kind.clone()).collect();
             Some(Seen { lines: lines(snapshot, &view, slots), kinds, view })

@@ -255,6 +255,19 @@ fn served(place: &Place, scene: &str) {
     place.refused(&["sit-down", "--by-two", HOSTILE]);
     place.run(&["pause", "1"]);
     place.run(&["resume", "1"]);
+    // A rule with a note and a profile of somebody else's, and games that are none.
+    let rule = format!(
+        "version = 1\n[[game]]\nprogram = \"*\"\nnote = {IN_TOML}\n[[game.slot]]\nslot = 2\nprofile = {IN_TOML}\n[[game]]\nprogram = {IN_TOML}\n"
+    );
+    place.file("config/placid-mantle/games.toml", rule);
+    place.run(&["play", "--print"]);
+    place.run(&["play", "--", "true"]);
+    place.refused(&["play", "--slots", HOSTILE, "--", "true"]);
+    place.refused(&["play", "--profile", HOSTILE, "--", "true"]);
+    place.refused(&["play", "--", HOSTILE]);
+    place.refused(&["in-private", "--", HOSTILE]);
+    place.file("config/placid-mantle/games.toml", format!("version = 1\n[[game]]\nprogram = 3\n{IN_TOML} = 1\n"));
+    place.run(&["play", "--", "true"]);
     place.run(&["take-out", "1"]);
     place.run(&["let-go"]);
     place.run(&["resume"]);
