@@ -138,7 +138,14 @@ fn asked_wrongly(error: &clap::Error) -> ExitCode {
 
 /// Undoes what a run that is gone has left covered.
 fn uncover() -> Exit {
-    match mantle_linux::coverer::recover(&mantle_linux::coverer::CoverPaths::default()) {
+    let paths = mantle_linux::coverer::CoverPaths::default();
+    match mantle_linux::coverer::recover(&paths) {
+        Ok(0) if paths.run.join("ledger.json").exists() => {
+            say!(
+                "Nothing was left behind. What is hidden now is so for a run that goes on, and comes back when that ends or lets go."
+            );
+            Exit::Fine
+        }
         Ok(0) => {
             say!("Nothing was covered.");
             Exit::Fine

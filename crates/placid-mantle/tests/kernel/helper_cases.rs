@@ -160,6 +160,13 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
         return Err(format!("a game lists {list:?}"));
     }
 
+    // What is hidden for a run that goes on is nothing left behind, and is not said to be nothing.
+    let said = root(&[env!("CARGO_BIN_EXE_placid-mantle"), "uncover", "--all"])?;
+    if !said.contains("for a run that goes on") || listed(bench, &person)?.iter().any(|line| line.contains("1209:0a01"))
+    {
+        return Err(format!("uncover --all beside a run: {said}"));
+    }
+
     // The helper is killed: what it had hidden is taken over by the next one, and plays on.
     root(&["kill", "-9", &helper_pid()?])?;
     wait_for("another helper", || helper_pid().ok().filter(|pid| pid != "0"))?;
