@@ -156,23 +156,28 @@ impl PlayEngine {
     fn wait_for_pads(&self, slots: &[SlotNumber], rule: &GameRule) -> Result<Seen, Exit> {
         self.asked.order(Wish::Watch(Watch { sight: true, ..Watch::default() }));
         let until = Instant::now() + PADS;
-        let ready = |row: &SlotRow, known: &[String]| {
-            let as_wanted = rule.of_slot(row.number).is_none_or(|own| {
+        let is_made = |row: &SlotRow| row.is_live() || !row.kind.model().is_made();
+        let as_wanted = |row: &SlotRow, known: &[String]| {
+            rule.of_slot(row.number).is_none_or(|own| {
                 // What cannot be is said by the engine, and nobody waits for it.
                 let by = own.profile.as_ref().is_none_or(|own| *own == row.profile || !known.contains(own));
                 by && own.kind.as_ref().is_none_or(|kind| kind.name() == row.kind.name())
-            });
-            as_wanted && (row.is_live() || !row.kind.model().is_made())
+            })
         };
         let mut last = None;
         let found = self.asked.wait_until(until, |snapshot| {
             let rows = snapshot.slots.iter().filter(|row| slots.contains(&row.number));
             let seen = snapshot.sight.as_deref().filter(|view| !view.outdated);
-            let all = rows.clone().count() == slots.len() && rows.clone().all(|row| ready(row, &snapshot.profiles));
-            last = rows.clone().find(|row| !ready(row, &snapshot.profiles)).map(|row| row.sentence.text.clone());
+            // While another game is played, what this one wants does not count.
+            let other = seen.and_then(|view| view.game.as_ref()).filter(|game| game.pid != process::id());
+            let ready = |row: &&SlotRow| is_made(row) && (other.is_some() || as_wanted(row, &snapshot.profiles));
+            let all = rows.clone().count() == slots.len() && rows.clone().all(|row| ready(&row));
+            last = rows.clone().find(|row| !ready(row)).map(|row| row.sentence.text.clone());
             let view = seen.filter(|_| all)?.clone();
             let kinds = rows.map(|row| row.kind.clone()).collect();
-            Some(Seen { lines: lines(snapshot, &view, slots), kinds, view })
+            let mut lines = lines(snapshot, &view, slots);
+            lines.extend(other.map(|game| format!("{}: what this one wants does not count", game.words)));
+            Some(Seen { lines, kinds, view })
         })?;
         found.ok_or_else(|| {
             let why = last.unwrap_or_else(|| "what a game sees could not be found out".into());

@@ -263,7 +263,8 @@ fn served(place: &Place, scene: &str) {
     place.run(&["play", "--print"]);
     place.run(&["play", "--", "true"]);
     place.refused(&["play", "--slots", HOSTILE, "--", "true"]);
-    place.refused(&["play", "--profile", HOSTILE, "--", "true"]);
+    place.run(&["play", "--profile", HOSTILE, "--", "true"]);
+    place.refused(&["play", "--profile", &format!("{HOSTILE} and more"), "--", "true"]);
     place.refused(&["play", "--", HOSTILE]);
     place.refused(&["in-private", "--", HOSTILE]);
     place.file("config/placid-mantle/games.toml", format!("version = 1\n[[game]]\nprogram = 3\n{IN_TOML} = 1\n"));

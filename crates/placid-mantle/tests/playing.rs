@@ -95,6 +95,23 @@ fn a_profile_lasts_as_long_as_the_game_and_everything_that_it_has_started() {
 }
 
 #[test]
+fn one_game_is_played_at_a_time_and_the_second_is_told_so() {
+    let account = two_players();
+    let told = account.path("told");
+    let lasts = format!("until [ -e {} ]; do sleep 0.02; done", told.display());
+    let mut first = account.command(&["play", "--profile", "swift", "--", "sh", "-c", &lasts]);
+    let mut first = first.stdout(Stdio::null()).stderr(Stdio::null()).spawn().expect("it starts");
+    wait_for("the first", || (profiles(&account) == ["swift", "swift"]).then_some(())).expect("it is played");
+    let output = play(&account, &["--profile", "calm", "--", "true"]);
+    let said = text(&output.stderr);
+    assert!(output.status.success() && said.contains("what this one wants does not count"), "{said}");
+    assert_eq!(profiles(&account), ["swift", "swift"]);
+    fs::write(told, "").expect("written");
+    assert!(first.wait().expect("it ended").success());
+    wait_for("what was before", || (profiles(&account) == ["calm", "calm"]).then_some(())).expect("it is back");
+}
+
+#[test]
 fn the_rule_for_a_game_counts_before_it_starts() {
     let account = two_players();
     fs::create_dir_all(account.path("config/placid-mantle")).expect("made");

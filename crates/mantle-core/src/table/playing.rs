@@ -29,8 +29,8 @@ pub(super) struct Playing {
     rules: Vec<GameRule>,
     /// Those that last as long as a process that has asked for them.
     asked: Vec<(GameRule, String)>,
-    /// What the world looks for, and under which number.
-    watched: Vec<GameRule>,
+    /// They are others than the world was told of last; under which number it was.
+    changed: bool,
     round: u32,
     game: Option<PlayedGame>,
     /// Rules that are being saved, by who asked.
@@ -39,7 +39,7 @@ pub(super) struct Playing {
 
 impl Playing {
     pub fn new(rules: Vec<GameRule>) -> Self {
-        Self { rules, ..Self::default() }
+        Self { changed: !rules.is_empty(), rules, ..Self::default() }
     }
 }
 
@@ -146,6 +146,7 @@ impl Table {
 
     /// What was read of the rules.
     pub(super) fn rules_read(&mut self, rules: Vec<GameRule>) {
+        self.playing.changed |= self.playing.rules != rules;
         self.playing.rules = rules;
     }
 
@@ -155,7 +156,9 @@ impl Table {
             return;
         }
         let runs = |rule: &GameRule| running.iter().any(|program| rule.is_for(program));
+        let asked = self.playing.asked.len();
         self.playing.asked.retain(|(rule, _)| runs(rule));
+        self.playing.changed |= self.playing.asked.len() != asked;
         let same = |one: &RunningProgram, other: &RunningProgram| (one.pid, one.started) == (other.pid, other.started);
         let over = self.playing.game.take_if(|game| !running.iter().any(|program| same(program, &game.program)));
         if let Some(game) = over {
@@ -188,11 +191,10 @@ impl Table {
 
     /// What follows from the rules and from the game that is played.
     pub(super) fn look_after_game(&mut self, now: Micros) {
-        let asked = self.playing.asked.iter().map(|(rule, _)| rule);
-        let known: Vec<GameRule> = asked.chain(&self.playing.rules).cloned().collect();
-        if known != self.playing.watched {
+        if std::mem::take(&mut self.playing.changed) {
+            let asked = self.playing.asked.iter().map(|(rule, _)| rule);
+            let known: Vec<GameRule> = asked.chain(&self.playing.rules).cloned().collect();
             self.playing.round += 1;
-            self.playing.watched.clone_from(&known);
             self.effects.push_back(Effect::WatchGames { round: self.playing.round, rules: known.clone() });
             // A rule that is no more, or another one, counts no more.
             let over = self.playing.game.take_if(|game| !known.contains(&game.rule));
@@ -354,6 +356,7 @@ impl Table {
     /// Rules for as long as a process runs.
     pub(super) fn play_for(&mut self, pid: u32, called: String, rule: GameRule) -> Result<(), String> {
         let signs = vec![GameSign::Process(pid)];
+        self.playing.changed = true;
         self.playing.asked.retain(|(own, _)| own.signs != signs);
         if self.playing.asked.len() == SLOTS {
             return Err(format!("{SLOTS} programs have asked for something already"));
@@ -408,6 +411,7 @@ impl Table {
         let (_, act) = self.playing.saving.remove(at);
         let answer = result.map(|(rule, before)| {
             let words = rule.words();
+            self.playing.changed = true;
             self.playing.rules.retain(|own| own.signs != rule.signs);
             match act {
                 RuleAct::Drop(_) => (format!("the rule for {words} is gone"), Some(Command::Rule(RuleAct::Put(rule)))),
