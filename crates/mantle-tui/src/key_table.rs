@@ -6,6 +6,9 @@ use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 /// The keys of a place.
 #[must_use]
 pub fn table(place: Place) -> Vec<Key> {
+    if place == Place::Games {
+        return crate::game_keys::keys();
+    }
     crate::mode::keys(place).unwrap_or_else(|| of_view(place))
 }
 

@@ -371,7 +371,7 @@ const FEEL: [Key; 10] = [
 ];
 
 /// The keys of a stage's view: its own come before those that all have.
-fn stage_view(keys: &mut Vec<Key>, own: impl IntoIterator<Item = Key>) {
+pub(crate) fn stage_view(keys: &mut Vec<Key>, own: impl IntoIterator<Item = Key>) {
     keys.extend(ARROWS);
     keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
     keys.extend(own);
@@ -405,7 +405,6 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         Place::Bindings => stage_view(&mut keys, BINDINGS.into_iter().chain(OPTIONS)),
         Place::Feel => stage_view(&mut keys, FEEL),
         Place::Pad => stage_view(&mut keys, PAD),
-        Place::Games => stage_view(&mut keys, crate::ruling::KEYS),
         Place::Feeling => {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Feel(FeelKey::Take), "take it", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Feel(FeelKey::Leave), "stop", true));
@@ -484,6 +483,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         | Place::Members
         | Place::Question
         | Place::Help
+        | Place::Games
         | Place::Readiness
         | Place::Typing
         | Place::Listening

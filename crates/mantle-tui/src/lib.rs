@@ -29,6 +29,7 @@ mod chosen_profile;
 mod feel;
 mod freezing;
 mod frozen;
+mod game_keys;
 mod hand;
 mod in_hand;
 mod intents;

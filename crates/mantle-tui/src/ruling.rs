@@ -2,17 +2,8 @@
 
 use crate::app::App;
 use crate::intents::RuleKey;
-use crate::keys::{Intent, Key, key, letter};
 use crate::rows::{Then, View};
 use mantle_talk::{Command, GameRule, ProgramRow, RuleAct, Stage};
-use ratatui::crossterm::event::KeyCode;
-
-/// What makes rules for games, in the Games view.
-pub(crate) const KEYS: [Key; 3] = [
-    letter('a', "a", Intent::Rule(RuleKey::Use), "use it for this program", true),
-    letter('z', "z", Intent::Rule(RuleKey::StayOut), "stay out of this program", true),
-    key(KeyCode::Delete, "Del", Intent::Rule(RuleKey::Drop), "throw its rule away", true),
-];
 
 impl App {
     /// The program that is chosen in the Games view.

@@ -1,0 +1,19 @@
+//! The keys of the Games view.
+
+use crate::intents::RuleKey;
+use crate::keys::{Intent, Key, key, letter, stage_view};
+use ratatui::crossterm::event::KeyCode;
+
+/// What makes rules for games, in the Games view.
+const GAMES: [Key; 3] = [
+    letter('a', "a", Intent::Rule(RuleKey::Use), "use it for this program", true),
+    letter('z', "z", Intent::Rule(RuleKey::StayOut), "stay out of this program", true),
+    key(KeyCode::Delete, "Del", Intent::Rule(RuleKey::Drop), "throw its rule away", true),
+];
+
+/// Its keys, and those that every stage has.
+pub(crate) fn keys() -> Vec<Key> {
+    let mut keys = Vec::new();
+    stage_view(&mut keys, GAMES);
+    keys
+}
