@@ -43,6 +43,8 @@ pub enum Happening<'a> {
     Inputs(Micros, NodeId, Vec<String>, Box<Driven>),
     /// The system says how full the battery of a node's device is, 0 to 1, and whether it charges; none if nothing any more.
     Power(Micros, NodeId, Option<(f32, bool)>),
+    /// Reports of a node came faster than they could be read.
+    Overrun(Micros, NodeId),
     /// A node is gone.
     Gone(Micros, NodeId),
     /// A node is open, or refused.
@@ -129,6 +131,10 @@ impl Happening<'_> {
             }
             Self::Power(at, node, power) => {
                 table.handle_power(at, node, power);
+                at
+            }
+            Self::Overrun(at, node) => {
+                table.handle_overrun(at, node);
                 at
             }
             Self::Gone(at, node) => {

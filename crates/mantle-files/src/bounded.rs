@@ -50,6 +50,17 @@ pub fn read_text(path: &Path, most: u64) -> io::Result<String> {
     })
 }
 
+/// Reads a text file of at most so many bytes, if it is there.
+///
+/// # Errors
+/// As [`read_text`], but for a file that is not there.
+pub fn read_if_there(path: &Path, most: u64) -> io::Result<Option<String>> {
+    match read_text(path, most) {
+        Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(None),
+        read => read.map(Some),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

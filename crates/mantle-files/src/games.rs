@@ -3,6 +3,7 @@
 //! A rule with a fault is none: half of what was meant would be something else. What the person wrote beside it stays as it is.
 
 use crate::fault::FileFault;
+use crate::in_place::set;
 use crate::pad_kind::{self, KindName, Said};
 use crate::pointed::{self, At, Reader};
 use mantle_core::command::RuleAct;
@@ -12,7 +13,7 @@ use mantle_core::slot::{MOST_RUMBLE, SLOTS, SlotNumber};
 use serde::Deserialize;
 use serde::de::value::{Error, StrDeserializer};
 use std::path::Path;
-use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, Value, value};
+use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, Value};
 
 /// What the file is called, in the directory of our configuration.
 pub const FILE: &str = "games.toml";
@@ -47,9 +48,8 @@ pub fn parse(path: &str, text: &str) -> (Vec<GameRule>, Vec<FileFault>) {
 #[must_use]
 pub fn open(path: &Path) -> (Vec<GameRule>, Vec<FileFault>) {
     let shown = path.display().to_string();
-    match crate::bounded::read_text(path, crate::bounded::SETTINGS_BYTES) {
-        Ok(text) => parse(&shown, &text),
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Default::default(),
+    match crate::bounded::read_if_there(path, crate::bounded::SETTINGS_BYTES) {
+        Ok(text) => text.map(|text| parse(&shown, &text)).unwrap_or_default(),
         Err(error) => (Vec::new(), vec![FileFault::whole(&shown, error.to_string())]),
     }
 }
@@ -89,8 +89,8 @@ impl Reader<'_> {
     fn short<'t>(&mut self, at: &At<'t>, key: &str, most: usize) -> Option<&'t str> {
         let text = self.text(at, key)?;
         match text.chars().count() {
-            1.. if text.chars().count() <= most => Some(text),
             0 => self.refuse(at, key, at.table.get(key)?, "it is empty"),
+            long if long <= most => Some(text),
             _ => self.refuse(at, key, at.table.get(key)?, &format!("{most} characters are the most")),
         }
     }
@@ -225,48 +225,37 @@ fn fill(table: &mut Table, rule: &GameRule) {
             GameSign::Argument(text) => ("argument", text),
             GameSign::Process(_) => continue,
         };
-        set(table, key, text.as_str().into());
+        set(table, key, text.as_str());
     }
     match rule.stays_out {
-        true => set(table, "stay-out", true.into()),
+        true => set(table, "stay-out", true),
         false => drop(table.remove("stay-out")),
     }
     match rule.note.as_str() {
         "" => drop(table.remove("note")),
-        note => set(table, "note", note.into()),
+        note => set(table, "note", note),
     }
     let mut slots = ArrayOfTables::new();
     for own in &rule.slots {
         let mut slot = Table::new();
-        set(&mut slot, "slot", i64::from(own.slot.number()).into());
+        set(&mut slot, "slot", i64::from(own.slot.number()));
         if let Some(profile) = &own.profile {
-            set(&mut slot, "profile", profile.as_str().into());
+            set(&mut slot, "profile", profile.as_str());
         }
         if let Some(kind) = &own.kind {
-            pad_kind::put(&mut slot, kind, set);
+            pad_kind::put(&mut slot, kind);
         }
         if let Some(cover) = own.cover {
-            set(&mut slot, "cover", cover.into());
+            set(&mut slot, "cover", cover);
         }
         if let Some(rumble) = own.rumble {
-            set(&mut slot, "rumble", i64::from(rumble).into());
+            set(&mut slot, "rumble", i64::from(rumble));
         }
         slots.push(slot);
     }
     table.remove("slot");
     if !slots.is_empty() {
         table.insert("slot", Item::ArrayOfTables(slots));
-    }
-}
-
-fn set(table: &mut Table, key: &str, new: Value) {
-    match table.get_mut(key).and_then(Item::as_value_mut) {
-        Some(old) => {
-            let decor = old.decor().clone();
-            *old = new;
-            *old.decor_mut() = decor;
-        }
-        None => drop(table.insert(key, value(new))),
     }
 }
 

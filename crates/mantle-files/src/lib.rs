@@ -21,6 +21,7 @@ pub mod bounded;
 mod device_file;
 mod fault;
 pub mod games;
+mod in_place;
 pub mod mapping;
 pub mod own_pad;
 pub mod pack;

@@ -1,5 +1,6 @@
 //! Kinds of pad as the slots file has them: a name, and of a flight stick what it has.
 
+use crate::in_place::set;
 use mantle_core::pad::{FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, OwnPad, PadKind};
 use serde::Deserialize;
 use std::sync::Arc;
@@ -87,7 +88,7 @@ fn axes(names: &[String]) -> Result<u16, String> {
 }
 
 /// Puts a kind into a slot's table.
-pub(crate) fn put(table: &mut Table, kind: &PadKind, set: impl Fn(&mut Table, &str, toml_edit::Value)) {
+pub(crate) fn put(table: &mut Table, kind: &PadKind) {
     let name = match kind {
         PadKind::Common | PadKind::Apart => "common",
         PadKind::Flight(_) => "flight stick",
@@ -95,20 +96,20 @@ pub(crate) fn put(table: &mut Table, kind: &PadKind, set: impl Fn(&mut Table, &s
         PadKind::Keys => "keys",
         PadKind::Own(_) => "own pad",
     };
-    set(table, "kind", name.into());
+    set(table, "kind", name);
     match kind {
-        PadKind::Apart => set(table, "made_by", WAYS[1].into()),
+        PadKind::Apart => set(table, "made_by", WAYS[1]),
         _ => drop(table.remove("made_by")),
     }
     match kind {
-        PadKind::Own(own) => set(table, "pad", own.file.as_str().into()),
+        PadKind::Own(own) => set(table, "pad", own.file.as_str()),
         _ => drop(table.remove("pad")),
     }
     match kind {
         PadKind::Flight(shape) => {
-            set(table, "axes", shape.axis_names().collect::<Array>().into());
-            set(table, "buttons", i64::from(shape.buttons).into());
-            set(table, "hats", i64::from(shape.hats).into());
+            set(table, "axes", shape.axis_names().collect::<Array>());
+            set(table, "buttons", i64::from(shape.buttons));
+            set(table, "hats", i64::from(shape.hats));
         }
         _ => ["axes", "buttons", "hats"].into_iter().for_each(|key| drop(table.remove(key))),
     }

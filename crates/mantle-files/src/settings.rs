@@ -133,9 +133,8 @@ fn written(kept: Option<Micros>) -> String {
 #[must_use]
 pub fn open(path: &Path) -> (Preferences, Vec<FileFault>) {
     let shown = path.display().to_string();
-    match crate::bounded::read_text(path, crate::bounded::SETTINGS_BYTES) {
-        Ok(text) => parse(&shown, &text),
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Default::default(),
+    match crate::bounded::read_if_there(path, crate::bounded::SETTINGS_BYTES) {
+        Ok(text) => text.map(|text| parse(&shown, &text)).unwrap_or_default(),
         Err(error) => (Preferences::default(), vec![FileFault::whole(&shown, error.to_string())]),
     }
 }

@@ -3,6 +3,7 @@
 //! What the person wrote into it (comments, order, keys that are not ours) survives our saves.
 
 use crate::fault::FileFault;
+use crate::in_place::set;
 use crate::pad_kind::{self, KindName, Said};
 use mantle_core::control::Calibration;
 use mantle_core::device::{Bus, Key};
@@ -260,7 +261,7 @@ pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<Strin
         let known = old.iter().find(|t| t.get("number").and_then(Item::as_integer) == Some(number));
         let mut table = known.cloned().unwrap_or_default();
         set(&mut table, "number", number);
-        pad_kind::put(&mut table, &slot.kind, set);
+        pad_kind::put(&mut table, &slot.kind);
         set(&mut table, "profile", slot.profile.as_str());
         let usual = Feedback::default();
         match slot.feedback.rumble {
@@ -356,15 +357,6 @@ fn put(document: &mut DocumentMut, name: &str, tables: ArrayOfTables) {
         true => drop(document.remove(name)),
         false => drop(document.insert(name, Item::ArrayOfTables(tables))),
     }
-}
-
-/// Sets a value without disturbing the comment behind it.
-fn set(table: &mut Table, key: &str, new: impl Into<toml_edit::Value>) {
-    let mut new = new.into();
-    if let Some(old) = table.get(key).and_then(Item::as_value) {
-        *new.decor_mut() = old.decor().clone();
-    }
-    table.insert(key, Item::Value(new));
 }
 
 fn devices(keys: &[Key], old: &ArrayOfTables) -> ArrayOfTables {

@@ -167,6 +167,12 @@ pub fn device_number(root: &Path, node: &str) -> Option<u64> {
     Some(rustix::fs::makedev(major.parse().ok()?, minor.parse().ok()?))
 }
 
+/// The USB device that something stands below, by its place under `/sys`.
+#[must_use]
+pub fn usb_above(sysfs: &Path) -> Option<&Path> {
+    sysfs.ancestors().find(|above| above.join("busnum").exists())
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -14,6 +14,7 @@
 //! ```
 #![forbid(unsafe_code)]
 
+pub mod descriptors;
 pub mod device;
 pub mod guard;
 pub mod hider;

@@ -193,7 +193,11 @@ impl Machine for ThisMachine {
     }
 
     fn reload(&mut self) -> io::Result<()> {
-        udevadm(&["control", "--reload"])
+        udevadm(&["control", "--reload"])?;
+        // What udev still has to say of nodes that are about to go it would say of those that come in their place, which have their numbers: for a
+        // moment these would be anybody's.
+        let _ = udevadm(&["settle", "--timeout=5"]);
+        Ok(())
     }
 
     fn look_anew(&mut self, node: &str) -> io::Result<()> {

@@ -1,6 +1,6 @@
 //! Who sits where, and what belongs to a seat: read from the login manager's files and from udev's database, without its bus.
 
-use crate::device::{HidDevice, device_number};
+use crate::device::{HidDevice, device_number, usb_above};
 use crate::judge::Peer;
 use rustix::fs::{FileType, Mode, OFlags};
 use std::fs;
@@ -64,17 +64,22 @@ pub fn is_here(uid: u32) -> bool {
     })
 }
 
-fn in_group(uid: u32) -> bool {
+/// The name of an account.
+#[must_use]
+pub fn account_name(uid: u32) -> Option<String> {
     let passwd = text_of(Path::new("/etc/passwd"));
-    let name = passwd.lines().find_map(|line| {
+    passwd.lines().find_map(|line| {
         let mut fields = line.split(':');
         let name = fields.next()?;
         (fields.nth(1)?.parse() == Ok(uid)).then(|| name.to_owned())
-    });
+    })
+}
+
+fn in_group(uid: u32) -> bool {
     let group = text_of(Path::new("/etc/group"));
     let line = group.lines().find(|line| line.split(':').next() == Some(GROUP));
     let members = line.and_then(|line| line.split(':').nth(3)).unwrap_or_default();
-    name.is_some_and(|name| members.split(',').any(|member| member == name))
+    account_name(uid).is_some_and(|name| members.split(',').any(|member| member == name))
 }
 
 /// Whether the administrator has named this vendor and product.
@@ -88,8 +93,7 @@ pub fn named(file: &Path, vendor: u16, product: u16) -> bool {
 /// What the interfaces of one plug have in common: where the USB device stands, or the physical path without the interface.
 #[must_use]
 pub fn plug(device: &HidDevice) -> String {
-    let usb = device.sysfs.ancestors().find(|above| above.join("busnum").exists());
-    match usb {
+    match usb_above(&device.sysfs) {
         Some(usb) => usb.display().to_string(),
         None => {
             let identity = &device.identity;

@@ -1,5 +1,6 @@
 //! The helper: a small process that is root and serves ordinary accounts over a socket. One thread; a connection's covers end with it.
 
+use crate::descriptors;
 use crate::device::{HidDevice, class_entry, device_number};
 use crate::hider::{CoverPaths, Hider, Operation, Refused, lock_in_turn};
 use crate::judge::{self, Asked, Peer, Verdict};
@@ -7,10 +8,9 @@ use crate::machine::{Machine, ThisMachine};
 use crate::people;
 use crate::wire::{Answer, REQUEST, Request};
 use rustix::event::{PollFd, PollFlags, poll};
-use rustix::fd::{AsFd, OwnedFd};
+use rustix::fd::OwnedFd;
 use rustix::fs::{FileType, Mode, OFlags};
-use rustix::net::{SendAncillaryBuffer, SendAncillaryMessage, SendFlags};
-use std::io::{self, IoSlice, Read, Write};
+use std::io::{self, Read, Write};
 use std::os::unix::net::{UnixListener, UnixStream};
 use std::path::Path;
 use std::time::{Duration, Instant};
@@ -210,7 +210,7 @@ impl Server {
         let stream = &mut self.connections[at].stream;
         match handed {
             None => stream.write_all(&answer.bytes()).is_ok(),
-            Some(fd) => hand_out(stream, &answer.bytes(), &fd).is_ok(),
+            Some(fd) => descriptors::send(stream, &answer.bytes(), &fd).is_ok(),
         }
     }
 
@@ -299,13 +299,4 @@ fn open(peer: &Peer, request: &Request, number: u32) -> Result<OwnedFd, Refused>
         && Some(stat.st_rdev) == device_number(Path::new("/"), &node)
         && same;
     if is_it { Ok(fd) } else { Err(gone) }
-}
-
-fn hand_out(stream: &UnixStream, answer: &[u8], fd: &OwnedFd) -> io::Result<()> {
-    let fds = [fd.as_fd()];
-    let mut space = [std::mem::MaybeUninit::uninit(); rustix::cmsg_space!(ScmRights(1))];
-    let mut along = SendAncillaryBuffer::new(&mut space);
-    along.push(SendAncillaryMessage::ScmRights(&fds));
-    let sent = rustix::net::sendmsg(stream, &[IoSlice::new(answer)], &mut along, SendFlags::NOSIGNAL)?;
-    if sent == answer.len() { Ok(()) } else { Err(io::ErrorKind::WriteZero.into()) }
 }

@@ -79,6 +79,8 @@ usages! {
     KEYPAD = page::GENERIC_DESKTOP, 0x07;
     /// A multi-axis controller.
     MULTI_AXIS = page::GENERIC_DESKTOP, 0x08;
+    /// What switches a machine off, or wakes it.
+    SYSTEM_CONTROL = page::GENERIC_DESKTOP, 0x80;
     /// Linear axis X.
     X = page::GENERIC_DESKTOP, 0x30;
     /// Linear axis Y.

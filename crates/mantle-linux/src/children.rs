@@ -1,10 +1,12 @@
 //! A program that is run until it and everything that it has started have ended.
 
+use crate::process;
 use rustix::process::{Pid, Signal, WaitOptions, kill_process, set_child_subreaper, wait};
 use signal_hook::consts::{SIGHUP, SIGINT, SIGQUIT, SIGTERM};
 use std::fs;
 use std::io;
 use std::os::unix::process::CommandExt;
+use std::path::Path;
 use std::process::Command;
 
 /// Runs a program until it and all its children and theirs have ended, but for the processes `but`, which are none of its: the code that it ended
@@ -49,16 +51,9 @@ pub fn run(command: &mut Command, but: &[u32]) -> io::Result<u8> {
 
 /// Whether this process has children beside some.
 fn has_children(but: &[u32]) -> bool {
-    let own = std::process::id();
-    let all = fs::read_dir("/proc").into_iter().flatten().flatten();
-    let pids = all.filter_map(|entry| entry.file_name().to_str()?.parse::<u32>().ok());
-    pids.filter(|pid| !but.contains(pid)).any(|pid| parent(pid) == Some(own))
-}
-
-fn parent(pid: u32) -> Option<u32> {
-    let stat = fs::read_to_string(format!("/proc/{pid}/stat")).ok()?;
-    let (_, behind) = stat.rsplit_once(')')?;
-    behind.split_ascii_whitespace().nth(1)?.parse().ok()
+    let own = u64::from(std::process::id());
+    let parent = |process: &Path| process::field(&fs::read_to_string(process.join("stat")).ok()?, 4);
+    process::all(Path::new("/proc")).any(|(pid, process)| !but.contains(&pid) && parent(&process) == Some(own))
 }
 
 /// Starts a program that outlives us if need be: keys of our terminal do not reach it.

@@ -1,5 +1,6 @@
 //! Programs that rules for games are for: looked for every second, on a thread of its own, by what `/proc` says of them.
 
+use crate::process;
 use crossbeam_channel::{Receiver, RecvTimeoutError};
 use mantle_core::command::RuleAct;
 use mantle_core::games::{GameRule, GameSign, RunningProgram};
@@ -42,10 +43,8 @@ impl GameWatch {
     /// What runs of what is looked for, in the order of its processes' numbers.
     fn look(&mut self) -> Vec<RunningProgram> {
         let mut before = std::mem::take(&mut self.seen);
-        for entry in fs::read_dir(&self.proc).into_iter().flatten().flatten() {
-            let Some(pid) = entry.file_name().to_str().and_then(|name| name.parse::<u32>().ok()) else { continue };
+        for (pid, process) in process::all(&self.proc) {
             // Of a process that has ended, of another account's and of the kernel's own there is none to be read.
-            let process = entry.path();
             let Ok(exe) = fs::read_link(process.join("exe")) else { continue };
             let own = match before.remove(&pid).filter(|own| own.exe == exe) {
                 Some(own) if own.looks >= SETTLED && own.meant.is_none() => own,
@@ -106,10 +105,8 @@ fn signs(proc: &Path, pid: u32) -> Option<Vec<GameSign>> {
 /// Saves a rule or throws one away: the rule, and the one that was there before.
 pub(crate) fn change(path: &Path, act: RuleAct) -> Result<(GameRule, Option<GameRule>), String> {
     let shown = path.display().to_string();
-    let before = match bounded::read_text(path, bounded::SETTINGS_BYTES) {
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
-        read => read.map_err(|error| format!("{shown} cannot be read: {error}"))?,
-    };
+    let before = bounded::read_if_there(path, bounded::SETTINGS_BYTES);
+    let before = before.map_err(|error| format!("{shown} cannot be read: {error}"))?.unwrap_or_default();
     let find = |pid| signs(Path::new("/proc"), pid);
     let (after, rule, old) = mantle_files::games::act(&shown, &before, act, find)?;
     mantle_files::save(path, after.as_bytes()).map_err(|error| format!("{shown} cannot be written: {error}"))?;

@@ -32,6 +32,7 @@ mod opener;
 pub mod priority;
 pub mod private_dev;
 mod privileged;
+mod process;
 pub mod readiness;
 pub mod rumble_driver;
 pub mod scan;

@@ -3,6 +3,7 @@
 use crate::clock::now;
 use crate::evdev::{self, InputNode};
 use crate::opener;
+use crate::scan;
 use crate::writer;
 use mantle_core::device::{NodeFacts, OsFault};
 use mantle_core::outgoing::{Act, Sent};
@@ -46,7 +47,7 @@ impl Listener {
     /// What the system refused.
     pub fn open(node: &NodeFacts) -> Result<Self, OsFault> {
         let fd = opener::open(&opener::Wanted::of(node))?;
-        let known = evdev::input_nodes(Path::new("/sys")).into_iter().find(|found| found.facts.path == node.path);
+        let known = scan::sources(Path::new("/sys")).into_iter().find(|found| found.facts.path == node.path);
         let caps = known.and_then(|found| found.caps);
         let input = caps.and_then(|caps| InputNode::new(fd.as_fd(), &caps, node.identity.vendor)).map(Box::new);
         let failed = |error: io::Error| OsFault {

@@ -30,13 +30,7 @@ impl std::fmt::Display for Other {
 /// The name of an account, or its number.
 #[must_use]
 pub fn account_name(uid: u32) -> String {
-    let passwd = std::fs::read_to_string("/etc/passwd").unwrap_or_default();
-    let name = passwd.lines().find_map(|line| {
-        let mut fields = line.split(':');
-        let name = fields.next()?;
-        (fields.nth(1)?.parse() == Ok(uid)).then(|| name.to_owned())
-    });
-    name.unwrap_or_else(|| uid.to_string())
+    mantle_helper::people::account_name(uid).unwrap_or_else(|| uid.to_string())
 }
 
 /// The lock is somebody else's.

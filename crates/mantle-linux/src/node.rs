@@ -80,16 +80,11 @@ impl Node {
         full
     }
 
-    /// What the journal should know of events that were lost since it was asked last.
+    /// Whether events were lost since it was asked last.
     #[inline]
-    pub fn take_loss(&mut self) -> Option<String> {
-        let lost = self.input.as_ref()?.lost;
-        if lost == self.told {
-            return None;
-        }
-        self.told = lost;
-        let name = &self.found.facts.identity.name;
-        Some(format!("{name}: events came faster than they could be read and some are lost; its state was read again"))
+    pub fn take_loss(&mut self) -> bool {
+        let lost = self.input.as_ref().map_or(self.told, |input| input.lost);
+        std::mem::replace(&mut self.told, lost) != lost
     }
 
     /// It is to be held through a second handle of what it is read by; none if it is not open.

@@ -7,18 +7,17 @@
 use crate::children;
 use crate::sight::SightPaths;
 use mantle_core::sight::{Maker, SeenNode, Takes};
+use mantle_helper::descriptors;
 use rustix::fd::{AsFd, OwnedFd};
 use rustix::fs::{AtFlags, FileType, Mode, OFlags, major};
 use rustix::io::Errno;
 use rustix::mount::{MountFlags, MountPropagationFlags, UnmountFlags, mount, mount_bind, mount_bind_recursive};
 use rustix::mount::{mount_change, unmount};
-use rustix::net::{RecvAncillaryBuffer, RecvAncillaryMessage, RecvFlags};
-use rustix::net::{SendAncillaryBuffer, SendAncillaryMessage, SendFlags};
 use rustix::thread::UnshareFlags;
 use std::collections::BTreeSet;
 use std::ffi::{OsStr, OsString};
 use std::fs;
-use std::io::{self, BufRead, BufReader, IoSlice, IoSliceMut, Write};
+use std::io::{self, BufRead, BufReader, Write};
 use std::os::unix::fs::symlink;
 use std::os::unix::net::UnixStream;
 use std::path::{Path, PathBuf};
@@ -75,11 +74,7 @@ impl Inside {
     /// # Errors
     /// The process inside is gone.
     pub fn begin(&mut self, input: impl AsFd, shown: &BTreeSet<String>) -> io::Result<()> {
-        let fds = [input.as_fd()];
-        let mut space = [std::mem::MaybeUninit::uninit(); rustix::cmsg_space!(ScmRights(1))];
-        let mut along = SendAncillaryBuffer::new(&mut space);
-        along.push(SendAncillaryMessage::ScmRights(&fds));
-        rustix::net::sendmsg(&self.stream, &[IoSlice::new(b"\n")], &mut along, SendFlags::NOSIGNAL)?;
+        descriptors::send(&self.stream, b"\n", input)?;
         self.show(shown)?;
         writeln!(self.stream, "{GO}")
     }
@@ -100,15 +95,7 @@ impl Inside {
 
 /// What the first byte of the connection brings along: what the game reads from.
 fn input(stream: &UnixStream) -> io::Result<OwnedFd> {
-    let mut byte = [0];
-    let mut space = [std::mem::MaybeUninit::uninit(); rustix::cmsg_space!(ScmRights(1))];
-    let mut along = RecvAncillaryBuffer::new(&mut space);
-    let mut into = [IoSliceMut::new(&mut byte)];
-    rustix::net::recvmsg(stream, &mut into, &mut along, RecvFlags::CMSG_CLOEXEC)?;
-    let fd = along.drain().find_map(|message| match message {
-        RecvAncillaryMessage::ScmRights(mut fds) => fds.next(),
-        _ => None,
-    });
+    let (_, fd) = descriptors::receive(stream, &mut [0])?;
     fd.ok_or_else(|| Errno::PROTO.into())
 }
 

@@ -2,14 +2,14 @@
 
 use crate::hooks;
 use mantle_core::device::OsFault;
+use mantle_helper::descriptors;
 use mantle_helper::guard::Client;
 use mantle_helper::hider::Refused;
 use mantle_helper::serve::SOCKET;
 use mantle_helper::wire::{ANSWER, Answer, Request};
 use rustix::fd::OwnedFd;
 use rustix::io::Errno;
-use rustix::net::{RecvAncillaryBuffer, RecvAncillaryMessage, RecvFlags};
-use std::io::{self, IoSliceMut, Write};
+use std::io::{self, Write};
 use std::os::unix::net::UnixStream;
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
@@ -110,18 +110,8 @@ fn ask_for(device: &Path, request: impl Fn(u32) -> Request) -> Option<OwnedFd> {
 
 fn receive(stream: &UnixStream) -> io::Result<([u8; ANSWER], Option<OwnedFd>)> {
     let mut bytes = [0; ANSWER];
-    let mut space = [std::mem::MaybeUninit::uninit(); rustix::cmsg_space!(ScmRights(1))];
-    let mut along = RecvAncillaryBuffer::new(&mut space);
-    let came = {
-        let mut into = [IoSliceMut::new(&mut bytes)];
-        rustix::net::recvmsg(stream, &mut into, &mut along, RecvFlags::CMSG_CLOEXEC)?
-    };
-    if came.bytes != ANSWER {
-        return Err(Errno::PROTO.into());
+    match descriptors::receive(stream, &mut bytes)? {
+        (ANSWER, fd) => Ok((bytes, fd)),
+        _ => Err(Errno::PROTO.into()),
     }
-    let fd = along.drain().find_map(|message| match message {
-        RecvAncillaryMessage::ScmRights(mut fds) => fds.next(),
-        _ => None,
-    });
-    Ok((bytes, fd))
 }

@@ -3,13 +3,14 @@
 use crate::hid_pad;
 use crate::lock;
 use crate::scan;
-use crate::sight::{self, SightPaths};
 use crate::uinput;
 use mantle_core::control::Layout;
 use mantle_core::cover::setup_rule;
 use mantle_core::device::{NodeFacts, OsFault};
 use mantle_core::path::PadFault;
 use mantle_core::readiness::{ReadyDevice, ReadyFacts, RuleFile};
+use mantle_core::sight::Look;
+use mantle_helper::device::usb_above;
 use mantle_helper::serve::SOCKET;
 use mantle_hid::Descriptor;
 use rustix::fs::{Access, Mode, OFlags};
@@ -24,9 +25,9 @@ const RULES: [&str; 4] = ["/etc/udev/rules.d", "/run/udev/rules.d", "/usr/local/
 /// From this number on what a rule tags is handed out no more.
 const HANDED_OUT_BY: u32 = 73;
 
-/// What is so now. The rule's file is looked for by its name.
+/// What is so now, at a machine that was looked at. The rule's file is looked for by its name.
 #[must_use]
-pub fn facts(rule: &str) -> ReadyFacts {
+pub fn facts(rule: &str, look: &Look) -> ReadyFacts {
     let sys = Path::new("/sys");
     let root = rustix::process::geteuid().is_root();
     let udev = Path::new("/run/udev/control").exists();
@@ -42,8 +43,10 @@ pub fn facts(rule: &str) -> ReadyFacts {
         group: closed.filter_map(|node| joined(Path::new(node))).next(),
         rule: rule_file(&RULES.map(PathBuf::from), rule),
         engine: other_engine(),
-        translators: translators(&controllers),
+        translators: translators(&controllers, look),
         helper_missing: !Path::new(SOCKET).exists() && udev && Path::new("/run/systemd/system").is_dir(),
+        namespaces: namespaces(Path::new("/proc/sys")),
+        links: Vec::new(),
         pads,
         apart,
         udev,
@@ -52,7 +55,15 @@ pub fn facts(rule: &str) -> ReadyFacts {
     }
 }
 
-/// Whether something of it is a game controller, or it sends nothing that its descriptor tells: then somebody may have a sheet for it.
+/// Whether an ordinary account may make namespaces, as far as the kernel's settings say.
+fn namespaces(settings: &Path) -> bool {
+    let is = |file: &str, value: &str| fs::read_to_string(settings.join(file)).is_ok_and(|text| text.trim() == value);
+    !is("kernel/unprivileged_userns_clone", "0")
+        && !is("user/max_user_namespaces", "0")
+        && !is("kernel/apparmor_restrict_unprivileged_userns", "1")
+}
+
+/// Whether something of it is a game controller.
 fn plays(node: &NodeFacts) -> bool {
     let Ok(descriptor) = Descriptor::parse(&node.descriptor) else { return false };
     Layout::new(&descriptor).parts.iter().any(mantle_core::control::PartLayout::is_game_controller)
@@ -61,8 +72,7 @@ fn plays(node: &NodeFacts) -> bool {
 fn ready(node: &NodeFacts) -> ReadyDevice {
     let about = fs::metadata(&node.path);
     let refused = rustix::fs::access(&*node.path, Access::READ_OK).is_err();
-    let control = Path::new(&node.sysfs).ancestors().find(|above| above.join("busnum").exists());
-    let control = control.map(|usb| usb.join("power/control"));
+    let control = usb_above(Path::new(&node.sysfs)).map(|usb| usb.join("power/control"));
     let sleeps = control.filter(|file| fs::read_to_string(file).is_ok_and(|text| text.trim() == "auto"));
     ReadyDevice {
         name: node.identity.name.clone(),
@@ -132,8 +142,7 @@ fn other_engine() -> Option<(i32, String)> {
 }
 
 /// Programs that have a node of a controller open, and make input devices.
-fn translators(controllers: &[NodeFacts]) -> Vec<(String, String)> {
-    let look = sight::look(&SightPaths::default(), None);
+fn translators(controllers: &[NodeFacts], look: &Look) -> Vec<(String, String)> {
     let mut found = Vec::new();
     for program in look.programs.iter().filter(|program| program.makes && !program.ours) {
         let of = |node: &NodeFacts| program.nodes.iter().any(|open| *open == node.path || node.inputs.contains(open));
@@ -147,6 +156,25 @@ fn translators(controllers: &[NodeFacts]) -> Vec<(String, String)> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn settings_that_forbid_namespaces_are_known() {
+        let root = tempfile::tempdir().expect("a directory");
+        assert!(namespaces(root.path()), "a kernel without such settings");
+        let forbids = [
+            ("kernel", "unprivileged_userns_clone", "0", "1"),
+            ("user", "max_user_namespaces", "0", "31000"),
+            ("kernel", "apparmor_restrict_unprivileged_userns", "1", "0"),
+        ];
+        for (directory, file, forbidden, allowed) in forbids {
+            let path = root.path().join(directory).join(file);
+            fs::create_dir_all(root.path().join(directory)).expect("made");
+            fs::write(&path, format!("{forbidden}\n")).expect("written");
+            assert!(!namespaces(root.path()), "{file}");
+            fs::write(&path, format!("{allowed}\n")).expect("written");
+        }
+        assert!(namespaces(root.path()));
+    }
 
     #[test]
     fn the_rule_is_found_where_it_is_and_told_from_an_older_one() {

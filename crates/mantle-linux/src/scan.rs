@@ -2,16 +2,56 @@
 
 use crate::connection;
 use crate::driven;
-use crate::sysfs::{attribute, names, usb_port};
+use crate::opener::Wanted;
+use crate::sysfs::{FoundNode, attribute, names, usb_port};
+use mantle_core::control::{Layout, PartLayout};
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_helper::device::{HidDevice, Uevent, input_nodes};
+use mantle_hid::Descriptor;
+use mantle_hid::usage::page;
+use rustix::fs::Access;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
-/// All nodes that can be sources: hidraw nodes, then input nodes of devices that have no reports.
+/// All nodes that can be sources: hidraw nodes, then input nodes of devices that have no reports, and of keyboards.
 #[must_use]
 pub fn nodes(sys: &Path) -> Vec<NodeFacts> {
-    hidraw_nodes(sys).into_iter().chain(crate::evdev::input_nodes(sys).into_iter().map(|found| found.facts)).collect()
+    sources(sys).into_iter().map(|found| found.facts).collect()
+}
+
+/// The same, with what the opener needs to know.
+pub(crate) fn sources(sys: &Path) -> Vec<FoundNode> {
+    let all = hidraw_nodes(sys);
+    let typing = typing(&all, |node| rustix::fs::access(node, Access::READ_OK | Access::WRITE_OK).is_ok());
+    let reports = all.into_iter().filter(|facts| !typing.contains(Path::new(&facts.sysfs)));
+    let reports = reports.map(|facts| FoundNode { wanted: Wanted::of(&facts), facts, caps: None });
+    reports.chain(crate::evdev::input_nodes(sys, &typing)).collect()
+}
+
+/// The HID devices that are read by their event nodes: whole keyboards, and what else the same device points or types with, where all of these
+/// nodes may be opened. Only so can what plays be kept from the system while the rest goes on; their reports say no more than that.
+fn typing(all: &[NodeFacts], may_open: impl Fn(&str) -> bool) -> BTreeSet<PathBuf> {
+    let unit = |node: &NodeFacts| node.identity.port.clone().unwrap_or_else(|| node.sysfs.clone());
+    let mut units: BTreeMap<String, Vec<(&NodeFacts, Vec<PartLayout>)>> = BTreeMap::new();
+    for node in all {
+        let parts = Descriptor::parse(&node.descriptor).map(|descriptor| Layout::new(&descriptor).parts);
+        units.entry(unit(node)).or_default().push((node, parts.unwrap_or_default()));
+    }
+    let steers = |parts: &[PartLayout]| parts.iter().any(PartLayout::is_keyboard_or_mouse);
+    let types = |unit: &[(&NodeFacts, Vec<PartLayout>)]| {
+        let parts = || unit.iter().flat_map(|(_, parts)| parts);
+        // A controller types only beside that, and is covered with all that belongs to it.
+        let beside = |part: &PartLayout| part.is_beside_keys() || part.usage.page() >= page::VENDOR_FIRST;
+        parts().any(PartLayout::is_whole_keyboard)
+            && parts().all(|part| part.is_keyboard_or_mouse() || beside(part))
+            && unit.iter().filter(|(_, parts)| steers(parts)).all(|(node, _)| {
+                let mut events = node.inputs.iter().filter(|path| path.starts_with("/dev/input/event")).peekable();
+                events.peek().is_some() && events.all(|path| may_open(path))
+            })
+    };
+    let typing = units.into_values().filter(|unit| types(unit)).flatten();
+    typing.filter(|(_, parts)| steers(parts)).map(|(node, _)| node.sysfs.as_str().into()).collect()
 }
 
 /// All hidraw nodes, in the order of their USB ports and paths, so that slots come out the same at every start.
@@ -52,7 +92,8 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
     if is_pad_of_ours(&device, &said.phys) {
         return None;
     }
-    let descriptor = fs::read(device.join("report_descriptor")).ok()?;
+    // Between its drivers a device has none, and its node is on its way out.
+    let descriptor = fs::read(device.join("report_descriptor")).ok().filter(|bytes| !bytes.is_empty())?;
     let (bus, phys) = (said.bus, said.phys);
     let interface = phys.rsplit_once("/input").and_then(|(_, n)| n.parse().ok());
     let inputs = input_nodes(&device);
@@ -85,7 +126,7 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
 }
 
 /// A USB device without a USB parent (a stand-in) is told apart by its phys.
-fn phys_port(bus: Bus, phys: &str) -> Option<String> {
+pub(crate) fn phys_port(bus: Bus, phys: &str) -> Option<String> {
     let stem = phys.rsplit_once("/input").map_or(phys, |(stem, _)| stem);
     (bus == Bus::USB && !stem.is_empty()).then(|| stem.to_owned())
 }
@@ -159,6 +200,39 @@ mod tests {
             (identity.uniq.as_str(), identity.port.as_deref(), identity.interface),
             ("Q7", Some("1-2.4"), Some(0))
         );
+        let device = fs::canonicalize(root.path().join("class/hidraw/hidraw3/device")).expect("its device");
+        fs::write(device.join("report_descriptor"), []).expect("taken from its driver");
+        assert!(hidraw_nodes(root.path()).is_empty());
+    }
+
+    #[test]
+    fn keyboards_are_read_by_their_events_where_all_of_these_may_be_opened() {
+        let hex = |text: &str| -> Vec<u8> {
+            text.split(' ').map(|byte| u8::from_str_radix(byte, 16).expect("two digits")).collect()
+        };
+        let whole = hex("05 01 09 06 a1 01 05 07 19 04 29 3f 15 00 25 01 75 01 95 3c 81 02 75 04 95 01 81 01 c0");
+        let media = hex("05 0c 09 01 a1 01 19 b5 29 b8 15 00 25 01 75 01 95 04 81 02 95 04 81 01 c0");
+        let stick = hex("05 01 09 04 a1 01 05 09 19 01 29 08 15 00 25 01 75 01 95 08 81 02 c0");
+        let few = hex("05 01 09 06 a1 01 05 07 19 e0 29 e7 15 00 25 01 75 01 95 08 81 02 c0");
+        let node = |number: u8, port: &str, descriptor: &[u8]| NodeFacts {
+            sysfs: format!("/sys/{number}"),
+            inputs: vec![format!("/dev/input/event{number}"), format!("/dev/input/js{number}")],
+            descriptor: descriptor.to_vec(),
+            identity: Identity { port: Some(port.into()), ..Identity::default() },
+            ..hidraw_nodes(tree().path()).remove(0)
+        };
+        let all = [
+            // With its media keys; beside a stick; a keypad; one of whose nodes may not be opened.
+            node(1, "1-1", &whole),
+            node(2, "1-1", &media),
+            node(3, "1-2", &whole),
+            node(4, "1-2", &stick),
+            node(5, "1-3", &few),
+            node(6, "1-4", &whole),
+        ];
+        let by_events = typing(&all, |path| path != "/dev/input/event6");
+        assert_eq!(by_events.into_iter().collect::<Vec<_>>(), [PathBuf::from("/sys/1")]);
+        assert_eq!(typing(&all, |path| path != "/dev/input/event1").into_iter().next(), Some("/sys/6".into()));
     }
 
     #[test]

@@ -173,7 +173,7 @@ impl Workers {
         let reporter = Reporter { results: results.clone(), bell: bell.clone() };
         let (sys, out) = (paths.sys.clone(), reporter.clone());
         let (scans, t0) = worker("scan", &reporter, move |()| {
-            let found = scan_all(&sys);
+            let found = scan::sources(&sys);
             out.report(Done::Scanned(found));
         });
         // A close may take its time: it keeps no scan waiting.
@@ -197,9 +197,14 @@ impl Workers {
         });
         let (out, sight) = (reporter.clone(), SightPaths { sys: paths.sys.clone(), ..SightPaths::default() });
         // Nobody waits for its end: another program's files may take their time.
+        let mut seen = Look::default();
         let (looks, _) = worker("sight", &reporter, move |at| match at {
-            LookAt::Games => out.report(Done::Looked(Box::new(sight::look(&sight, None)))),
-            LookAt::Readiness => out.report(Done::Ready(Box::new(readiness::facts(readiness::RULE)))),
+            LookAt::Games => {
+                seen = sight::look(&sight, None);
+                out.report(Done::Looked(Box::new(seen.clone())));
+            }
+            // It is asked for along with a look, which says which programs read what.
+            LookAt::Readiness => out.report(Done::Ready(Box::new(readiness::facts(readiness::RULE, &seen)))),
         });
         let out = reporter.clone();
         let (games, games_in) = unbounded();
@@ -430,10 +435,4 @@ impl Reporter {
 enum LookAt {
     Games,
     Readiness,
-}
-
-fn scan_all(sys: &Path) -> Vec<FoundNode> {
-    let reports = scan::hidraw_nodes(sys).into_iter();
-    let reports = reports.map(|facts| FoundNode { wanted: Wanted::of(&facts), facts, caps: None });
-    reports.chain(evdev::input_nodes(sys)).collect()
 }

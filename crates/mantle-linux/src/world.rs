@@ -20,9 +20,9 @@ use crate::watch::{self};
 use crate::workers::{Paths, Workers};
 use mantle_core::device::NodeId;
 use mantle_core::pad::Events;
-use mantle_core::path::{Mark, PadFault};
+use mantle_core::path::PadFault;
 use mantle_core::slot::{SLOTS, SlotNumber};
-use mantle_core::table::{Effect, Note};
+use mantle_core::table::Effect;
 use mantle_core::time::Micros;
 use mantle_engine::{Happening, Orders, World};
 use mantle_talk::{Order, Wish};
@@ -270,8 +270,8 @@ impl World for LinuxWorld {
                         let node = self.nodes[usize::from(index)].as_mut();
                         let (busy, buffered) =
                             node.map_or((false, false), |node| (node.is_busy(at), node.input.is_some()));
-                        if let Some(text) = self.nodes[usize::from(index)].as_mut().and_then(Node::take_loss) {
-                            self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text }));
+                        if self.nodes[usize::from(index)].as_mut().is_some_and(Node::take_loss) {
+                            self.ready.push_back(Happening::Overrun(at, NodeId(index)));
                         }
                         self.since_look += 1;
                         self.more = busy;

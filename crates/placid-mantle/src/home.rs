@@ -111,9 +111,8 @@ pub fn sheets(directory: Option<&Path>) -> (Vec<Sheet>, Vec<FileFault>) {
 
 fn read(path: &Path) -> Result<Remembered, FileFault> {
     let shown = path.display().to_string();
-    match mantle_files::bounded::read_text(path, mantle_files::bounded::SLOTS_BYTES) {
-        Ok(text) => mantle_files::slots::parse(&shown, &text),
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => Ok(Remembered::default()),
+    match mantle_files::bounded::read_if_there(path, mantle_files::bounded::SLOTS_BYTES) {
+        Ok(text) => text.map_or_else(|| Ok(Remembered::default()), |text| mantle_files::slots::parse(&shown, &text)),
         Err(error) => Err(FileFault::whole(&shown, error.to_string())),
     }
 }

@@ -1,14 +1,21 @@
 //! `readiness`: what stands in the way of play, and what mends it, carried out where somebody agrees.
 
+use crate::asking::Asked;
 use crate::exit::Exit;
 use crate::say::{say, say_error};
 use crate::setup;
 use mantle_core::readiness::{Obstacle, Remedy, obstacles};
+use mantle_linux::sight::{self, SightPaths};
 use mantle_linux::{readiness, rumble_driver};
+use mantle_talk::{Watch, Wish};
 use serde::{Deserialize, Serialize};
 use std::io::BufRead;
 use std::path::Path;
 use std::process::Command;
+use std::time::{Duration, Instant};
+
+/// So long the engine may take to look at the machine.
+const ENGINE: Duration = Duration::from_secs(5);
 
 #[derive(Serialize, Deserialize)]
 struct ReadinessSaid {
@@ -28,7 +35,11 @@ struct FindingSaid {
 fn found() -> Result<Vec<Obstacle>, String> {
     let caller = std::env::var("SUDO_USER").ok().filter(|_| rustix::process::geteuid().is_root());
     let Some(caller) = caller.filter(|caller| caller != "root") else {
-        return Ok(obstacles(&readiness::facts(setup::FILE)));
+        if let Some(found) = by_engine() {
+            return Ok(found);
+        }
+        let look = sight::look(&SightPaths::default(), None);
+        return Ok(obstacles(&readiness::facts(setup::FILE, &look)));
     };
     let own = std::env::current_exe().map_err(|error| error.to_string())?;
     let runs = ["/usr/sbin/runuser", "/sbin/runuser"].into_iter().find(|path| Path::new(path).exists());
@@ -38,6 +49,13 @@ fn found() -> Result<Vec<Obstacle>, String> {
     let said: ReadinessSaid = serde_json::from_slice(&looked.stdout)
         .map_err(|_| format!("as {caller}: {}", String::from_utf8_lossy(&looked.stderr).trim()))?;
     Ok(said.findings.into_iter().map(|said| said.finding).collect())
+}
+
+/// What the engine of this account says, if one runs and answers: it has measured its devices as well.
+fn by_engine() -> Option<Vec<Obstacle>> {
+    let asked = Asked::quietly()?;
+    asked.order(Wish::Watch(Watch { readiness: true, ..Watch::default() }));
+    asked.wait_until(Instant::now() + ENGINE, |snapshot| snapshot.readiness.clone()).ok().flatten()
 }
 
 /// Says what stands in the way; with `fix` it asks about each that can be mended from here, and does it.

@@ -42,9 +42,8 @@ fn list(path: &Path, wanted: Option<&str>) -> Exit {
 
 fn put(path: &Path, key: &str, value: &str) -> Exit {
     let shown = path.display().to_string();
-    let before = match mantle_files::bounded::read_text(path, mantle_files::bounded::SETTINGS_BYTES) {
-        Ok(text) => text,
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
+    let before = match mantle_files::bounded::read_if_there(path, mantle_files::bounded::SETTINGS_BYTES) {
+        Ok(text) => text.unwrap_or_default(),
         Err(error) => return refuse(format!("{shown}: {error}")),
     };
     let text = match settings::put(&shown, &before, key, value) {

@@ -12,6 +12,8 @@ use mantle_hid::{
 
 /// Parts that one device may have.
 pub const PARTS: usize = 8;
+/// So many keys are a keyboard that a machine can be steered with; fewer are a keypad.
+const WHOLE_KEYBOARD: usize = 40;
 
 /// A top-level collection with controls.
 #[derive(Clone, Debug)]
@@ -48,12 +50,25 @@ impl PartLayout {
         matches!(self.usage, usage::KEYBOARD | usage::KEYPAD)
     }
 
+    /// Whether this is a keyboard that a machine can be steered with, and no keypad of a few keys.
+    #[must_use]
+    pub fn is_whole_keyboard(&self) -> bool {
+        let keys = self.controls.iter().filter(|control| control.kind == ControlKind::Key).count();
+        self.is_keyboard() && keys >= WHOLE_KEYBOARD
+    }
+
     /// Whether this is a keyboard, a keypad or a mouse: what a person steers the machine with.
     #[must_use]
     pub fn is_keyboard_or_mouse(&self) -> bool {
         self.is_keyboard()
             || matches!(self.usage, usage::MOUSE | usage::POINTER)
             || self.usage.page() == page::DIGITIZER
+    }
+
+    /// Whether this is what keyboards have beside their keys: media keys, and what switches a machine off.
+    #[must_use]
+    pub fn is_beside_keys(&self) -> bool {
+        self.usage.page() == page::CONSUMER || self.usage == usage::SYSTEM_CONTROL
     }
 
     /// Whether this is something that points at a place, and no surface to touch.

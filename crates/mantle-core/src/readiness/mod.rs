@@ -34,8 +34,27 @@ pub struct ReadyDevice {
     pub sleeps: Option<String>,
 }
 
+/// What was measured of a device that plays, where it is worse than somebody's limits.
+#[derive(Clone, PartialEq, Debug, Default)]
+pub struct ReadyLink {
+    /// Its name.
+    pub name: String,
+    /// The node that it is read by.
+    pub node: String,
+    /// It sends so few reports a second.
+    pub slow: Option<f32>,
+    /// This share of a steady stream has not come within the last minute.
+    pub lost: Option<f32>,
+    /// So often reports came faster than they could be read.
+    pub overruns: u64,
+    /// Its battery is down to this share, and does not charge.
+    pub battery: Option<f32>,
+    /// What is known that takes time on its way, each with what can be done about it.
+    pub causes: Vec<String>,
+}
+
 /// What is known of the machine.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Debug)]
 pub struct ReadyFacts {
     /// Whether pads can be made.
     pub pads: Result<(), PadFault>,
@@ -57,6 +76,10 @@ pub struct ReadyFacts {
     pub translators: Vec<(String, String)>,
     /// Whether the helper can be installed here, and is not.
     pub helper_missing: bool,
+    /// Whether a game can be given a `/dev` of its own by this account.
+    pub namespaces: bool,
+    /// What was measured: by the engine that runs, while it plays.
+    pub links: Vec<ReadyLink>,
 }
 
 impl Default for ReadyFacts {
@@ -73,6 +96,8 @@ impl Default for ReadyFacts {
             devices: Vec::new(),
             translators: Vec::new(),
             helper_missing: false,
+            namespaces: true,
+            links: Vec::new(),
         }
     }
 }
@@ -167,6 +192,7 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
             ));
         }
     }
+    facts.links.iter().for_each(|link| of_link(link, &mut found));
     found.extend(facts.apart.as_ref().err().filter(|_| facts.pads.is_ok()).map(|fault| of_pads("uhid", fault, facts)));
     if facts.helper_missing && !facts.root {
         found.push(obstacle(
@@ -177,8 +203,66 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
             Remedy::Setup { devices: Vec::new(), helper: true },
             "a small program in /usr/local/lib/placid-mantle that a socket starts; placid-mantle setup --undo takes it back",
         ));
+        // Where devices are hidden, no game needs a `/dev` of its own.
+        if !facts.namespaces {
+            found.push(obstacle(
+                "namespaces",
+                "this account may make no namespaces, so no game can be given a /dev of its own (play --private)".into(),
+                "it is the other way by which a game sees our pads alone",
+                "an administrator allows it by kernel.unprivileged_userns_clone, user.max_user_namespaces or a rule of AppArmor's; or has devices hidden by the helper".into(),
+                Remedy::Person,
+                "",
+            ));
+        }
     }
     found
+}
+
+/// What was measured of a device that plays.
+fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {
+    let ReadyLink { name, node, .. } = link;
+    let by_person = |key: &str, what: String, why: &str, remedy: String| {
+        obstacle(&format!("{key} {node}"), what, why, remedy, Remedy::Person, "")
+    };
+    let causes = || {
+        match link.causes.is_empty() {
+        true => "nothing is known on this computer that takes the time; try its cable, another port, another mode of its own".to_owned(),
+        false => link.causes.join(" "),
+    }
+    };
+    if let Some(rate) = link.slow {
+        found.push(by_person(
+            "slow",
+            format!("{name} sends only {rate:.0} reports a second, as measured"),
+            "a press waits for the next one",
+            causes(),
+        ));
+    }
+    if let Some(share) = link.lost {
+        found.push(by_person(
+            "lost",
+            format!("of what {name} sends, {:.0} % did not arrive within the last minute", share * 100.0),
+            "short presses are missed, and what moves jumps",
+            causes(),
+        ));
+    }
+    if link.overruns > 0 {
+        let times = if link.overruns == 1 { "once".to_owned() } else { format!("{} times", link.overruns) };
+        found.push(by_person(
+            "overrun",
+            format!("reports of {name} came faster than they could be read, {times} since it was plugged in"),
+            "some were lost on the way; how it stands was asked for again",
+            "close what keeps this machine busy; where the engine runs at real-time priority it is not kept waiting (placid-mantle status says which it has)".into(),
+        ));
+    }
+    if let Some(share) = link.battery {
+        found.push(by_person(
+            "battery",
+            format!("the battery of {name} is at {:.0} %", share * 100.0),
+            "it goes off while somebody plays",
+            "charge it, or play by its cable".into(),
+        ));
+    }
 }
 
 fn of_pads(key: &str, fault: &PadFault, facts: &ReadyFacts) -> Obstacle {

@@ -57,6 +57,36 @@ fn who_else_has_the_devices_is_named() {
     assert!(found[1].what == "the program mirror (640) reads Quay pad, and makes pads", "{found:?}");
 }
 
+#[test]
+fn what_was_measured_is_found_with_what_is_known_of_it() {
+    let link = ReadyLink { name: "Quay pad".into(), node: "/dev/hidraw3".into(), ..ReadyLink::default() };
+    let of = |link: ReadyLink| obstacles(&ReadyFacts { links: vec![link], ..ReadyFacts::default() });
+    assert!(of(link.clone()).is_empty());
+    let causes = vec!["It is plugged in behind a hub.".to_owned()];
+    let all =
+        ReadyLink { slow: Some(61.7), lost: Some(0.051), overruns: 2, battery: Some(0.14), causes, ..link.clone() };
+    let found = of(all);
+    let what: Vec<(&str, &str)> = found.iter().map(|one| (one.key.as_str(), one.what.as_str())).collect();
+    assert_eq!(
+        what,
+        [
+            ("slow /dev/hidraw3", "Quay pad sends only 62 reports a second, as measured"),
+            ("lost /dev/hidraw3", "of what Quay pad sends, 5 % did not arrive within the last minute"),
+            (
+                "overrun /dev/hidraw3",
+                "reports of Quay pad came faster than they could be read, 2 times since it was plugged in"
+            ),
+            ("battery /dev/hidraw3", "the battery of Quay pad is at 14 %"),
+        ]
+    );
+    assert_eq!(found[0].remedy, "It is plugged in behind a hub.");
+    assert!(of(ReadyLink { slow: Some(61.7), ..link })[0].remedy.starts_with("nothing is known on this computer"));
+    // Of two ways by which a game sees our pads alone, one is enough.
+    let shut = ReadyFacts { namespaces: false, ..ReadyFacts::default() };
+    assert!(obstacles(&shut).is_empty());
+    assert_eq!(keys(&ReadyFacts { helper_missing: true, ..shut }), ["helper", "namespaces"]);
+}
+
 proptest! {
     /// Each cause by itself: found if it is there, whatever else is; each finding says what, why and what to do, and no two are the same.
     #[test]
@@ -75,6 +105,8 @@ proptest! {
             }).collect(),
             translators: if bit(6) { vec![("mirror (640)".into(), "0".into())] } else { Vec::new() },
             helper_missing: bit(7),
+            namespaces: bit(10),
+            links: if bit(11) { vec![ReadyLink { name: "0".into(), node: "/dev/0".into(), battery: Some(0.1), slow: bit(12).then_some(60.0), ..ReadyLink::default() }] } else { Vec::new() },
         };
         let found = obstacles(&facts);
         let has = |key: &str| found.iter().any(|finding| finding.key == key);
@@ -83,6 +115,8 @@ proptest! {
         prop_assert_eq!(has("engine"), facts.engine.is_some());
         prop_assert_eq!(has("translator mirror (640)"), bit(6));
         prop_assert_eq!(has("helper"), facts.helper_missing && !facts.root);
+        prop_assert_eq!(has("namespaces"), facts.helper_missing && !facts.root && !bit(10));
+        prop_assert_eq!((has("battery /dev/0"), has("slow /dev/0")), (bit(11), bit(11) && bit(12)));
         prop_assert_eq!(has("rule"), rule > 1 && facts.udev && !facts.root);
         let any_denied = facts.devices.iter().any(|device| device.denied && !device.hidden) || facts.pads == Err(PadFault::Denied);
         prop_assert_eq!(has("group"), facts.group.is_some() && any_denied);

@@ -271,10 +271,10 @@ proptest! {
     }
 }
 
-#[test]
-fn a_device_before_the_pad_turns_the_numbers_round() {
-    let pad = Drawn {
-        number: 4,
+/// Our pad of slot 1, under this number.
+fn pad_of_slot_one(number: u16) -> Drawn {
+    Drawn {
+        number,
         at_usb: false,
         abilities: Takes::Pad,
         tags: None,
@@ -283,7 +283,12 @@ fn a_device_before_the_pad_turns_the_numbers_round() {
         whose: 1,
         cover: 0,
         open: false,
-    };
+    }
+}
+
+#[test]
+fn a_device_before_the_pad_turns_the_numbers_round() {
+    let pad = pad_of_slot_one(4);
     let device = Drawn { number: 3, at_usb: true, whose: 2, reports: true, ..pad.clone() };
     let verdict = |all: &[Drawn]| {
         let (look, owners) = look_of(all, true);
@@ -301,17 +306,7 @@ fn a_device_before_the_pad_turns_the_numbers_round() {
 
 #[test]
 fn a_game_that_is_shut_in_sees_none_of_it() {
-    let pad = Drawn {
-        number: 3,
-        at_usb: false,
-        abilities: Takes::Pad,
-        tags: None,
-        refused: false,
-        reports: false,
-        whose: 1,
-        cover: 0,
-        open: false,
-    };
+    let pad = pad_of_slot_one(3);
     let (mut look, owners) = look_of(&[pad], true);
     let shut_in = Program { pid: 9, name: "cellar".into(), own_dev: Some(Vec::new()), ..Program::default() };
     let sees = Program { pid: 10, own_dev: Some(vec!["/dev/input/event3".into()]), ..shut_in.clone() };

@@ -59,6 +59,7 @@ impl Table {
             frame,
             reports: Counter::default(),
             bad: Counter::default(),
+            overruns: Counter::default(),
             last_good: Micros(0),
             changed: Counter::default(),
             last_bad: String::new(),
@@ -181,6 +182,19 @@ impl Table {
         if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
             source.power = power;
         }
+    }
+
+    /// Reports of a node are lost.
+    pub(super) fn overran(&mut self, now: Micros, node: NodeId) {
+        let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
+        source.overruns.tick(now);
+        let (came, asked) = match source.facts.is_input_node() {
+            true => ("events", "its state was read again"),
+            false => ("reports", "it is asked how it stands"),
+        };
+        let name = &source.facts.identity.name;
+        let text = format!("{name}: {came} came faster than they could be read and some are lost; {asked}");
+        self.note(now, Mark::Doubt, text);
     }
 
     pub(super) fn open(&mut self, node: NodeId) {

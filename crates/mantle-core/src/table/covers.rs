@@ -2,7 +2,7 @@
 
 use super::{Device, Effect, Source, Table};
 use crate::command::Command;
-use crate::control::{ControlKind, PartLayout};
+use crate::control::PartLayout;
 use crate::cover::{Cover, CoverInterface, CoverPlan, Strength};
 use crate::device::{Access, DeviceId, NodeId, OsFault};
 use crate::path::{Mark, PadCondition, StaysBare};
@@ -11,8 +11,6 @@ use crate::time::Micros;
 
 /// A device's nodes may take this long to come back from its covering.
 const NODES_BACK_WITHIN: Micros = Micros::seconds(3);
-/// So many keys are a keyboard that a machine can be steered with; fewer are a keypad.
-const WHOLE_KEYBOARD: usize = 40;
 
 impl Table {
     /// A covered mouse that is the last one now goes back to the system.
@@ -44,7 +42,8 @@ impl Table {
     #[must_use]
     pub fn stays_bare(&self, device: &Device) -> Option<StaysBare> {
         let sources = || device.sources.iter().filter_map(|node| self.source(*node));
-        if !sources().any(Source::steers) || sources().all(|source| source.facts.is_input_node()) {
+        let by_reports = |source: &Source| source.steers() && !source.facts.is_input_node();
+        if !sources().any(by_reports) {
             return None;
         }
         // Of a controller it is only a side, which may stay bare by itself.
@@ -63,8 +62,7 @@ impl Table {
 
     /// Whether the person has agreed that the pointer may be taken while this mouse plays.
     fn may_take_pointer(&self, device: &Device) -> bool {
-        let first = device.parts.first().map_or(0, |part| part.number);
-        self.identity(device.id, first).is_some_and(|identity| self.seating.kept.may_take_pointer(&identity))
+        self.identity_of(device).is_some_and(|identity| self.seating.kept.may_take_pointer(&identity))
     }
 
     /// Whether a device is the only mouse, and may be held while it plays.
@@ -80,15 +78,11 @@ impl Table {
     pub(super) fn take_pointer(&mut self, now: Micros, id: DeviceId, taken: bool) -> Result<Option<Command>, String> {
         let device = self.device(id).ok_or("that device is no longer connected")?;
         let before = self.may_take_pointer(device);
-        let sources = || device.sources.iter().filter_map(|node| self.source(*node));
-        let points = sources().filter_map(Source::layout).flat_map(|layout| &layout.parts);
-        let points = points.into_iter().any(|part| part.is_keyboard_or_mouse() && !part.is_keyboard());
-        if taken && (!points || self.sides(device).next().is_some()) {
+        if taken && (!self.points(device) || self.sides(device).next().is_some()) {
             return Err(format!("{} is no mouse", device.name));
         }
         let (name, held) = (device.name.clone(), device.pointer && matches!(device.cover, Cover::Covered(_)));
-        let first = device.parts.first().map_or(0, |part| part.number);
-        let Some(identity) = self.identity(id, first) else { return Ok(None) };
+        let Some(identity) = self.identity_of(device) else { return Ok(None) };
         self.seating.kept.take_pointer(&identity, taken);
         if held && !taken {
             self.uncover(id);
@@ -101,14 +95,16 @@ impl Table {
         Ok((before != taken).then_some(Command::TakePointer { device: id, taken: before }))
     }
 
+    /// Whether a device points.
+    fn points(&self, device: &Device) -> bool {
+        let layouts = device.sources.iter().filter_map(|node| self.source(*node)).filter_map(Source::layout);
+        layouts.flat_map(|layout| &layout.parts).any(|part| part.is_keyboard_or_mouse() && !part.is_keyboard())
+    }
+
     /// Whether there is another device that points, and that the system has.
     fn another_points(&self, device: &Device) -> bool {
-        let points = |other: &Device| {
-            let layouts = other.sources.iter().filter_map(|node| self.source(*node)).filter_map(Source::layout);
-            layouts.flat_map(|layout| &layout.parts).any(|part| part.is_keyboard_or_mouse() && !part.is_keyboard())
-        };
         let is_bare = |other: &Device| matches!(other.cover, Cover::Bare | Cover::LeftToGame | Cover::Failed(_));
-        self.devices().any(|other| other.id != device.id && is_bare(other) && points(other))
+        self.devices().any(|other| other.id != device.id && is_bare(other) && self.points(other))
     }
 
     /// The interfaces of a controller by which it types and points as well. A keyboard or a mouse that is nothing else has none.
@@ -116,7 +112,8 @@ impl Table {
         let sources = || device.sources.iter().filter_map(|node| self.source(*node));
         let plays = |source: &Source| {
             let parts = source.layout().map(|layout| layout.parts.as_slice()).unwrap_or_default();
-            parts.iter().any(|part| !part.is_keyboard_or_mouse() && !part.controls.is_empty())
+            let of_keyboards = |part: &PartLayout| part.is_keyboard_or_mouse() || part.is_beside_keys();
+            parts.iter().any(|part| !of_keyboards(part) && !part.controls.is_empty())
         };
         let sided = sources().any(|source| !source.facts.is_input_node() && plays(source));
         sources().filter(move |source| sided && source.steers())
@@ -127,12 +124,7 @@ impl Table {
     fn may_go(&self, device: &Device, side: &Source) -> bool {
         let parts = side.layout().map(|layout| layout.parts.as_slice()).unwrap_or_default();
         parts.iter().all(|part| {
-            if part.is_keyboard() {
-                let keys = part.controls.iter().filter(|control| control.kind == ControlKind::Key).count();
-                keys < WHOLE_KEYBOARD || !device.pass_on
-            } else {
-                self.another_points(device)
-            }
+            if part.is_keyboard() { !part.is_whole_keyboard() || !device.pass_on } else { self.another_points(device) }
         })
     }
 
@@ -311,11 +303,14 @@ impl Table {
             let pointer = self.takes_pointer(device);
             let all_paused = self.all_paused(device) || pointer && self.is_looked_at() && !self.types_here;
             // What types and points of it is given back with the pause of its slot. An interface that has come later is covered along with the others.
-            let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
-            let later = sources.any(|source| {
-                let may_go = is_side(source).is_none_or(|(_, may_go)| *may_go);
-                may_go && !device.covered.contains(&source.facts.identity.phys)
-            });
+            let sources = || device.sources.iter().filter_map(|node| self.source(*node));
+            let steers = sides.is_empty() && sources().any(Source::steers);
+            // What types and points and is read by its events is held through them; what else belongs to it plays nothing.
+            let by_events = steers && sources().any(|source| source.facts.is_input_node());
+            let goes = |source: &Source| {
+                (!by_events || source.facts.is_input_node()) && is_side(source).is_none_or(|(_, may_go)| *may_go)
+            };
+            let later = sources().any(|source| goes(source) && !device.covered.contains(&source.facts.identity.phys));
             let given_back = matches!(device.cover, Cover::Covered(_))
                 && (later || ((device.sides || device.pointer) && all_paused) || device.pointer != pointer);
             if !given_back && device.cover != Cover::Bare {
@@ -323,10 +318,8 @@ impl Table {
             }
             let rests = (goes_along || pointer) && all_paused;
             let covers = !rests && self.plays(device) && self.stays_bare(device).is_none();
-            let sources = || device.sources.iter().filter_map(|node| self.source(*node));
-            let steers = sides.is_empty() && sources().any(Source::steers);
             let interfaces: Vec<CoverInterface> = sources()
-                .filter(|source| covers && is_side(source).is_none_or(|(_, may_go)| *may_go))
+                .filter(|source| covers && goes(source))
                 .map(|source| CoverInterface {
                     identity: source.facts.identity.clone(),
                     sysfs: source.facts.sysfs.clone(),
@@ -353,8 +346,7 @@ impl Table {
     /// What somebody has chosen for a device counts, and while a game is played what its rule says: whether it is left to the game.
     fn follow_choice(&mut self, id: DeviceId) {
         let Some(device) = self.device(id) else { return };
-        let first = device.parts.first().map_or(0, |part| part.number);
-        let Some(identity) = self.identity(id, first) else { return };
+        let Some(identity) = self.identity_of(device) else { return };
         let left = match self.covers_by_game(id) {
             Some(covers) => !covers,
             None => self.seating.kept.is_left_to_game(&identity),

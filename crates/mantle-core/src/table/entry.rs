@@ -49,6 +49,11 @@ impl Table {
         self.handle(now, |table| table.power_is(node, power));
     }
 
+    /// Reports of a node came faster than they could be read, and some are lost; how it stands is asked for, or read again.
+    pub fn handle_overrun(&mut self, now: Micros, node: NodeId) {
+        self.handle(now, |table| table.overran(now, node));
+    }
+
     /// A node is gone. What it held is let go at once; its slot is kept.
     pub fn handle_gone(&mut self, now: Micros, node: NodeId) {
         self.handle(now, |table| table.go(now, node));
@@ -151,7 +156,7 @@ impl Table {
     /// This is how ready the machine is.
     pub fn handle_ready(&mut self, now: Micros, facts: &ReadyFacts) {
         self.handle_time(now);
-        if self.is_ready(facts) {
+        if self.is_ready(now, facts) {
             self.settle(now);
         }
     }

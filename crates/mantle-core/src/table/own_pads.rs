@@ -2,7 +2,7 @@
 
 use super::Table;
 use crate::pad::{OwnPad, PadKind};
-use crate::path::{Mark, PadCondition};
+use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 use std::sync::Arc;
@@ -36,7 +36,7 @@ impl Table {
         let Some(slot) = self.slot(number) else { return };
         let Some(own) = slot.kind.own() else { return };
         let known = self.own_pads.iter().find(|pad| pad.file == own.file && *pad != own).cloned();
-        let Some(known) = known.filter(|_| slot.pad != PadCondition::Making || !slot.asked) else { return };
+        let Some(known) = known.filter(|_| !slot.is_being_made()) else { return };
         let name = known.name.clone();
         if self.change_kind(now, number, known.into()).is_ok() {
             let text = format!("{number}: the file of its pad {name} says something else now: games see another pad");

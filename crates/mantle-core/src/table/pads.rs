@@ -13,6 +13,11 @@ use crate::time::Micros;
 use std::sync::Arc;
 
 impl Slot {
+    /// Whether its pad has been asked for and is not there yet: nothing about it can change before that.
+    pub(super) fn is_being_made(&self) -> bool {
+        self.asked && self.pad == PadCondition::Making
+    }
+
     /// Whether its pad is made of event nodes.
     #[must_use]
     pub fn is_of_nodes(&self) -> bool {
@@ -68,7 +73,7 @@ impl Table {
         if before == kind && slot.instead.is_none() {
             return Ok(None);
         }
-        if slot.asked && slot.pad == PadCondition::Making {
+        if slot.is_being_made() {
             return Err(format!("{number}'s pad is being made: try again in a moment"));
         }
         let had_one = slot.pad == PadCondition::Made;

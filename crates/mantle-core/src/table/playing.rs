@@ -162,14 +162,9 @@ impl Table {
         let same = |one: &RunningProgram, other: &RunningProgram| (one.pid, one.started) == (other.pid, other.started);
         let over = self.playing.game.take_if(|game| !running.iter().any(|program| same(program, &game.program)));
         if let Some(game) = over {
-            self.game_is_over(now, &game);
+            self.note(now, Mark::Well, format!("{} has ended: what was before is back", game.program.name()));
         }
         self.begin_game(now, &running);
-    }
-
-    fn game_is_over(&mut self, now: Micros, game: &PlayedGame) {
-        let text = format!("{} has ended: what was before is back", game.program.name());
-        self.note(now, Mark::Well, text);
     }
 
     fn begin_game(&mut self, now: Micros, running: &[RunningProgram]) {
@@ -312,10 +307,17 @@ impl Table {
         if own.rests && own.steps[REST] == Followed::Done && !rested && !self.paused {
             let _ = self.pause_slot(now, number, false, "");
         }
-        let is_other = |slot: &Slot| slot.kind.name() != kind.name();
-        !(touched(KIND, own.wanted.kind.is_some())
-            && self.slot(number).is_some_and(is_other)
-            && self.change_kind(now, number, kind).is_err_and(|why| why.ends_with("try again in a moment")))
+        let is_other = |slot: &&Slot| slot.kind.name() != kind.name();
+        let other = self.slot(number).filter(|_| touched(KIND, own.wanted.kind.is_some())).filter(is_other);
+        match other.map(Slot::is_being_made) {
+            None => true,
+            Some(true) => false,
+            // Where what it was is no more, it plays on as what it is.
+            Some(false) => {
+                let _ = self.change_kind(now, number, kind);
+                true
+            }
+        }
     }
 
     /// What the rule of the game that is played says of covering a device, by the slots in which it plays.

@@ -1,8 +1,9 @@
 //! What stands in the way of play: looked for while somebody looks at it, along with what a game would see.
 
-use super::{Effect, Table};
-use crate::readiness::{Obstacle, ReadyFacts, obstacles};
+use super::{Device, Effect, Table};
+use crate::readiness::{Obstacle, ReadyFacts, ReadyLink, obstacles};
 use crate::time::Micros;
+use crate::watch::Coming;
 
 /// What was found, and whether somebody looks at it.
 #[derive(Clone, Debug, Default)]
@@ -33,11 +34,43 @@ impl Table {
         }
     }
 
-    /// How the machine stands; whether that is news.
-    pub(super) fn is_ready(&mut self, facts: &ReadyFacts) -> bool {
-        let found = obstacles(facts);
+    /// How the machine stands, and what was measured; whether that is news.
+    pub(super) fn is_ready(&mut self, now: Micros, facts: &ReadyFacts) -> bool {
+        let found = obstacles(&ReadyFacts { links: self.poor_links(now), ..facts.clone() });
         let news = self.readying.found.as_ref() != Some(&found);
         self.readying.found = Some(found);
         news
+    }
+
+    /// The devices in slots of which something is worse than the person's limits.
+    fn poor_links(&self, now: Micros) -> Vec<ReadyLink> {
+        let limits = self.preferences.limits;
+        let playing = self.devices().filter(|device| self.in_a_slot(device)).flat_map(|device| &device.sources);
+        let poor = playing.filter_map(|node| self.source(*node)).map(|source| {
+            let mut link = ReadyLink {
+                name: source.facts.identity.name.clone(),
+                node: source.facts.path.clone(),
+                overruns: source.overruns.count,
+                causes: source.facts.connection.causes(source.facts.identity.bus),
+                ..ReadyLink::default()
+            };
+            for coming in source.watch.troubles(now, limits.delay, limits.lost) {
+                match coming {
+                    Coming::Slow(rate) => link.slow = Some(rate),
+                    Coming::Lost(share) => link.lost = Some(share),
+                    // The sentence says it, and nothing of the machine mends it.
+                    Coming::Silent(..) | Coming::Damaged(_) => {}
+                }
+            }
+            let low = source.battery().filter(|(level, charges)| !charges && *level < limits.battery);
+            link.battery = low.map(|(level, _)| level);
+            link
+        });
+        poor.filter(|link| link.slow.is_some() || link.lost.is_some() || link.battery.is_some() || link.overruns > 0)
+            .collect()
+    }
+
+    fn in_a_slot(&self, device: &Device) -> bool {
+        device.parts.iter().any(|part| self.seat(device.id, part.number).is_some())
     }
 }

@@ -118,8 +118,7 @@ impl Table {
         };
         let (name, before) = (device.name.clone(), device.cover.clone());
         device.cover = if left { Cover::LeftToGame } else { Cover::Bare };
-        let first = device.parts.first().map_or(0, |part| part.number);
-        let Some(identity) = self.identity(id, first) else { return Ok(None) };
+        let Some(identity) = self.device(id).and_then(|device| self.identity_of(device)) else { return Ok(None) };
         self.seating.kept.leave_to_game(&identity, left);
         self.cover_is_chosen(id);
         if left && matches!(before, Cover::Covered(_) | Cover::Covering) {

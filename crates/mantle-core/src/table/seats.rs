@@ -113,6 +113,11 @@ impl Table {
         }
     }
 
+    /// Who a device is, by its first part.
+    pub(super) fn identity_of(&self, device: &Device) -> Option<Identity> {
+        self.identity(device.id, device.parts.first().map_or(0, |part| part.number))
+    }
+
     pub(super) fn identity(&self, device: DeviceId, part: u8) -> Option<Identity> {
         let parts = self.device(device)?.parts.iter().filter(|p| p.number == part);
         parts.filter_map(|part| self.source(part.source)).map(|source| source.facts.identity.clone()).next()

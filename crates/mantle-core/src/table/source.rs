@@ -44,6 +44,8 @@ pub struct Source {
     pub changed: Counter,
     /// When the last readable one came.
     pub(super) last_good: Micros,
+    /// How often reports came faster than they could be read.
+    pub overruns: Counter,
     /// What was wrong with the last bad one.
     pub last_bad: String,
     /// For whom each part of it plays: derived from the seating, and nothing but that.

@@ -2,25 +2,29 @@
 
 use crate::ioctls;
 use crate::opener::Wanted;
+use crate::scan::phys_port;
 use crate::sysfs::{FoundNode, attribute, capabilities, names, usb_port};
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::evdev::{EvdevAxis, NodeCapabilities, event};
 use rustix::fd::AsFd;
 use rustix::fs::{Mode, OFlags};
+use std::collections::BTreeSet;
 use std::fs;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
+/// The key code of the letter A.
+const LETTER: u16 = 30;
 /// What an axis is taken for while its node may not be opened.
 const UNKNOWN: (i32, i32) = (-32_768, 32_767);
 
-/// All input nodes that somebody could play with, and that are no pads of ours and not of a HID device, in the order of
-/// their ports and paths.
-pub(crate) fn input_nodes(sys: &Path) -> Vec<FoundNode> {
+/// All input nodes that somebody could play with, and that are no pads of ours and of no HID device but of these, in the order of their ports
+/// and paths.
+pub(crate) fn input_nodes(sys: &Path, typing: &BTreeSet<PathBuf>) -> Vec<FoundNode> {
     let class = sys.join("class/input");
     let mut found: Vec<FoundNode> = names(&class)
         .iter()
         .filter(|name| name.starts_with("event"))
-        .filter_map(|name| input_node(&class.join(name), name))
+        .filter_map(|name| input_node(&class.join(name), name, typing))
         .collect();
     found.sort_by(|a, b| {
         let key = |found: &FoundNode| (found.facts.identity.port.clone(), found.facts.sysfs.clone());
@@ -29,7 +33,7 @@ pub(crate) fn input_nodes(sys: &Path) -> Vec<FoundNode> {
     found
 }
 
-fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
+fn input_node(entry: &Path, name: &str, typing: &BTreeSet<PathBuf>) -> Option<FoundNode> {
     let device = fs::canonicalize(entry.join("device")).ok()?;
     let text = |name: &str| attribute(&device, name);
     let number = |name: &str| u16::from_str_radix(&text(name), 16).unwrap_or(0);
@@ -37,16 +41,23 @@ fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
     // A HID device is read by its reports, which say more; and what we play on is not what we read.
     // While a driver is bound anew its input nodes are there before its hidraw node: what counts is the bus.
     let on_hid = |parent: &Path| fs::canonicalize(parent.join("subsystem")).is_ok_and(|bus| bus.ends_with("hid"));
-    let hid = device.ancestors().nth(2).is_some_and(|parent| on_hid(parent) || parent.join("hidraw").is_dir());
-    if hid || phys.starts_with(crate::uinput::PHYS_PREFIX) {
+    let parent = device.ancestors().nth(2);
+    let types = parent.is_some_and(|parent| typing.contains(parent));
+    let hid = parent.is_some_and(|parent| on_hid(parent) || parent.join("hidraw").is_dir());
+    if (hid && !types) || phys.starts_with(crate::uinput::PHYS_PREFIX) {
         return None;
     }
     let path = format!("/dev/input/{name}");
     let mut caps = capabilities(&device);
+    // Beside the keyboard itself there may be nodes of its media keys and its switch.
+    if types && !(caps.has(event::KEY, LETTER) || caps.has(event::REL, 0)) {
+        return None;
+    }
     caps.axes = axes(&path, caps.of(event::ABS).filter(|code| *code < 0x40));
     let vendor = number("id/vendor");
     let descriptor = NodeCapabilities::new(&caps, vendor)?.descriptor().to_vec();
     let bus = Bus(number("id/bustype"));
+    let port = usb_port(&device).or_else(|| phys_port(bus, &phys).filter(|_| types));
     let identity = Identity {
         bus,
         vendor,
@@ -55,7 +66,7 @@ fn input_node(entry: &Path, name: &str) -> Option<FoundNode> {
         name: text("name"),
         system_name: None,
         uniq: text("uniq"),
-        port: usb_port(&device),
+        port,
         interface: phys.rsplit_once("/input").and_then(|(_, n)| n.parse().ok()),
         phys,
         descriptor_hash: Identity::hash_descriptor(&descriptor),
@@ -132,7 +143,7 @@ mod tests {
         make("usb/0003:1209:0001.0001/input/input4", "event4", letters, true);
         // Its driver is being bound: the hidraw node is still to come.
         make("usb/0003:1209:0001.0002/input/input5", "event5", letters, false);
-        let found = input_nodes(root.path());
+        let found = input_nodes(root.path(), &BTreeSet::new());
         let paths: Vec<&str> = found.iter().map(|found| found.facts.path.as_str()).collect();
         assert_eq!(paths, ["/dev/input/event3"]);
         let facts = &found[0].facts;

@@ -2,6 +2,7 @@
 
 use super::SightPaths;
 use super::browsers;
+use crate::process;
 use mantle_core::sight::{Program, SeenNode};
 use mantle_core::visible::visible;
 use std::collections::HashSet;
@@ -22,9 +23,7 @@ pub(super) fn all(paths: &SightPaths, nodes: &[SeenNode], asked: Option<u32>) ->
     let own_space = namespace(&paths.proc.join("self"));
     let (booted, mut closed) = (boot_time(&paths.proc), 0);
     let mut found = Vec::new();
-    for entry in fs::read_dir(&paths.proc).into_iter().flatten().flatten() {
-        let Some(pid) = entry.file_name().to_str().and_then(|name| name.parse::<u32>().ok()) else { continue };
-        let process = entry.path();
+    for (pid, process) in process::all(&paths.proc) {
         let Ok(descriptors) = fs::read_dir(process.join("fd")) else {
             // Threads of the kernel have no program.
             closed += u32::from(!is_of_the_kernel(&process));
@@ -106,9 +105,8 @@ fn started(process: &Path) -> Option<u64> {
     read_start(&stat)
 }
 
-/// The 22nd field of `/proc/PID/stat`; its second is a name in brackets that may have anything in it, brackets too.
+/// When a process was started, as `/proc/PID/stat` says it.
 #[must_use]
 pub fn read_start(stat: &str) -> Option<u64> {
-    let (_, behind) = stat.rsplit_once(')')?;
-    behind.split_ascii_whitespace().nth(19)?.parse().ok()
+    process::field(stat, 22)
 }

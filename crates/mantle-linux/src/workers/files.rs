@@ -7,6 +7,7 @@ use mantle_core::binding::ProfileAct;
 use mantle_core::command::{CommandNumber, RuleAct};
 use mantle_core::sheet::Sheet;
 use mantle_core::slot::Remembered;
+use mantle_files::FileFault;
 use rustix::fd::OwnedFd;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -54,7 +55,7 @@ pub(super) fn worker(paths: &Paths, out: Reporter) -> impl FnMut(Memory) + Send 
             let read = directory.as_deref().map(mantle_files::sheet::read_directory);
             let (mut sheets, faults) = read.unwrap_or_default();
             sheets.extend(shipped());
-            out.report(Done::Sheets(sheets, faults.iter().map(mantle_files::FileFault::sentence).collect()));
+            out.report(Done::Sheets(sheets, sentences(&faults)));
         }
         (Memory::Profile(number, name, origin, act), _) => {
             let none = || Err("there is no home to keep profiles in".to_owned());
@@ -64,26 +65,20 @@ pub(super) fn worker(paths: &Paths, out: Reporter) -> impl FnMut(Memory) + Send 
         (Memory::ReadProfiles, Some(_)) => {
             let Some(keeper) = &keeper else { return };
             let (profiles, faults) = mantle_files::profile::read_directory(&keeper.profiles);
-            let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
-            out.report(Done::Profiles(profiles.into_iter().map(Arc::new).collect(), faults));
+            out.report(Done::Profiles(profiles.into_iter().map(Arc::new).collect(), sentences(&faults)));
         }
         (Memory::ReadOwnPads, Some(_)) => {
             let Some(pads) = &own_pads else { return };
             let (pads, faults) = mantle_files::own_pad::read_directory(pads);
-            let faults = faults.iter().map(mantle_files::FileFault::sentence).collect();
-            out.report(Done::OwnPads(pads, faults));
+            out.report(Done::OwnPads(pads, sentences(&faults)));
         }
         (Memory::ReadSettings, Some(_)) => {
             let Some(settings) = &settings else { return };
-            let (own, faults) = mantle_files::settings::open(settings);
-            let faults: Vec<String> = faults.iter().map(mantle_files::FileFault::sentence).collect();
-            out.report(Done::Settings(if faults.is_empty() { Ok(own) } else { Err(faults) }));
+            out.report(Done::Settings(without_fault(mantle_files::settings::open(settings))));
         }
         (Memory::ReadRules, Some(_)) => {
             let Some(rules) = &rules else { return };
-            let (rules, faults) = mantle_files::games::open(rules);
-            let faults: Vec<String> = faults.iter().map(mantle_files::FileFault::sentence).collect();
-            out.report(Done::Rules(if faults.is_empty() { Ok(rules) } else { Err(faults) }));
+            out.report(Done::Rules(without_fault(mantle_files::games::open(rules))));
         }
         (Memory::Rule(number, act), _) => {
             let none = || Err("there is no home to keep rules in".to_owned());
@@ -97,12 +92,20 @@ pub(super) fn worker(paths: &Paths, out: Reporter) -> impl FnMut(Memory) + Send 
     }
 }
 
+fn sentences(faults: &[FileFault]) -> Vec<String> {
+    faults.iter().map(FileFault::sentence).collect()
+}
+
+/// What a file says; where anything of it is wrong, that alone.
+fn without_fault<T>((read, faults): (T, Vec<FileFault>)) -> Result<T, Vec<String>> {
+    if faults.is_empty() { Ok(read) } else { Err(sentences(&faults)) }
+}
+
 /// Saves the slots file; what the person has written into it meanwhile is kept.
 fn save(path: &Path, remembered: &Remembered) -> Result<(), String> {
     let shown = path.display().to_string();
-    let before = match mantle_files::bounded::read_text(path, mantle_files::bounded::SLOTS_BYTES) {
-        Ok(text) => text,
-        Err(error) if error.kind() == std::io::ErrorKind::NotFound => String::new(),
+    let before = match mantle_files::bounded::read_if_there(path, mantle_files::bounded::SLOTS_BYTES) {
+        Ok(text) => text.unwrap_or_default(),
         Err(error) => return Err(format!("{shown}: {error}; slots are not saved")),
     };
     let text = mantle_files::slots::render(&shown, &before, remembered)

@@ -8,8 +8,6 @@ use crate::sysfs::FoundNode;
 use crate::watch::{self, Changes};
 use crate::workers::{Job, Opened, Supply, Workers};
 use mantle_core::device::{Bus, NodeId, OsFault};
-use mantle_core::path::Mark;
-use mantle_core::table::Note;
 use mantle_core::time::Micros;
 use mantle_engine::Happening;
 use rustix::event::epoll::{self, EventData, EventFlags};
@@ -177,11 +175,7 @@ impl LinuxWorld {
     pub(super) fn ask(&mut self, at: Micros, index: u16) {
         let Some(Some(node)) = self.nodes.get(usize::from(index)) else { return };
         let second = node.fd.as_ref().and_then(|fd| fd.try_clone().ok());
-        let text = format!(
-            "{}: reports came faster than they could be read and some are lost; it is asked how it stands",
-            node.found.facts.identity.name
-        );
-        self.ready.push_back(Happening::Note(Note { at, mark: Mark::Doubt, text }));
+        self.ready.push_back(Happening::Overrun(at, NodeId(index)));
         if let (Some(fd), Some(workers)) = (second, &self.workers) {
             workers.ask(NodeId(index), &node.found, fd);
         }

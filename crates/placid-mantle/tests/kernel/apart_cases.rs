@@ -1,6 +1,7 @@
 //! Common pads that are devices of their own: made through uhid, shaken by the kernel's driver, told apart by a browser.
 
 use crate::bench::{self, Bench, PLAYER};
+use crate::seat_cases::root;
 use mantle_files::DeviceFile;
 use mantle_lab::{Browser, Lines, RawPad, SeenPad, Shaker, StandIn, wait_for};
 use std::path::{Path, PathBuf};
@@ -266,6 +267,12 @@ fn controls(page: &mut Browser, pad: &mut StandIn, index: usize) -> Result<(), S
 /// Starts an engine of these ways, and tells it apart in a page: every pad there has a number of its own, and is shaken by that.
 fn in_page(bench: &Bench, page: &mut Browser, ways: &[(&str, &str)]) -> Result<(), String> {
     let mut pads = ways.iter().map(|(serial, _)| buoy(serial)).collect::<Result<Vec<_>, _>>()?;
+    root(&["udevadm", "settle", "--timeout=60"])?;
+    // A page sees devices from the first press on, as they are: with the buttons of their own.
+    let own = |seen: &[SeenPad]| seen.iter().filter(|one| one.buttons.len() == BUTTONS.len()).count();
+    pads[0].send(0, &Shown { buttons: 2, ..STILL }.report())?;
+    page.sees("the devices", |seen| (own(seen) == ways.len()).then_some(()))?;
+    pads[0].send(0, &STILL.report())?;
     let mut engine = bench.engine(&home(bench, ways)?)?;
     for slot in 1..=ways.len() as u8 {
         bench::pad(&mut engine, slot)?;
@@ -274,10 +281,12 @@ fn in_page(bench: &Bench, page: &mut Browser, ways: &[(&str, &str)]) -> Result<(
         engine.wait("the covers", |line| line.contains("is covered"))?;
     }
     bench::reads(&engine, ways.len())?;
+    page.sees("no device any more", |seen| (own(seen) == 0).then_some(()))?;
     for pad in &mut pads {
         pad.send(0, &STILL.report())?;
     }
     let all = indexes(page, &mut pads)?;
+    page.sees("the pads alone", |seen| (seen.len() == pads.len() && own(seen) == 0).then_some(()))?;
     let mut different = all.clone();
     different.sort_unstable();
     different.dedup();

@@ -49,7 +49,9 @@ fn starts(person: &Person) -> Result<Lines, String> {
     Lines::start(&mut person.command(program, &["run", "--headless", "--frames"]))
 }
 
+/// Presses its first button. What it shows first is how it was when it came, so it rests before.
 fn press(pad: &mut StandIn, engine: &mut Lines) -> Result<(), String> {
+    pad.send(0, &bench::bytes("00 80 80 80"))?;
     for (report, value) in [("01 80 80 80", 1), ("00 80 80 80", 0)] {
         pad.send(0, &bench::bytes(report))?;
         engine.wait("a press", |line| line.contains(&format!("slot 1 key:0x130={value}")))?;

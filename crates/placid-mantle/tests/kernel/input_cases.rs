@@ -3,7 +3,8 @@
 use crate::bench::{self, Bench};
 use crate::keys_cases;
 use mantle_core::evdev::event::{ABS, KEY, REL};
-use mantle_lab::{InputFacts, InputStandIn, Lines, RawPad};
+use mantle_files::DeviceFile;
+use mantle_lab::{InputFacts, InputStandIn, Lines, RawPad, StandIn};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
@@ -271,5 +272,62 @@ pub fn let_go(bench: &Bench) -> Result<(), String> {
             frame.contains(&(KEY, code, 1)).then_some(())
         })?;
     }
+    bench::end(engine)
+}
+
+/// A keyboard that is a HID device, with an interface for media keys.
+const TYPEWRITER: &str = "version = 1\nname = \"Sample typewriter\"\nvendor = 0x1209\nproduct = 0x0a43\n\
+[[interface]]\nrate = 125\ndescriptor = \"05 01 09 06 a1 01 05 07 19 e0 29 e7 15 00 25 01 75 01 95 08 81 02 75 08 95 01 81 01 \
+19 00 29 65 15 00 25 65 75 08 95 06 81 00 c0\"\n\
+[[interface]]\nrate = 125\ndescriptor = \"05 0c 09 01 a1 01 15 00 26 ff 03 19 00 2a ff 03 75 10 95 01 81 00 c0\"\n";
+
+/// A report of it: modifiers, and up to two keys by their usages.
+fn typed(modifiers: u8, keys: [u8; 2]) -> [u8; 8] {
+    [modifiers, 0, keys[0], keys[1], 0, 0, 0, 0]
+}
+
+/// The only keyboard, a HID device: what plays of it is swallowed, everything else goes on, and its chord gives all of it back.
+pub fn only_keyboard(bench: &Bench) -> Result<(), String> {
+    let file = DeviceFile::parse("typewriter.device.toml", TYPEWRITER).map_err(|fault| fault.to_string())?;
+    let mut keyboard = StandIn::plug(&file, "lab-9", Some("TW1"))?;
+    let node = mantle_lab::wait_for("its event node", || {
+        crate::cover_cases::nodes("lab-9").into_iter().find(|node| node.starts_with("/dev/input/event"))
+    })?;
+    crate::seat_cases::root(&["udevadm", "settle", "--timeout=60"])?;
+    let home = home(bench, &[])?;
+    let slots = "version = 1\n[[slot]]\nnumber = 1\nkind = \"common\"\nprofile = \"plain\"\n[[slot.device]]\n\
+                 name = \"Sample typewriter\"\nbus = 3\nvendor = 0x1209\nproduct = 0x0a43\nserial = \"TW1\"\npart = 0\n";
+    keys_cases::write(&home, "slots.toml", slots)?;
+    let mut other = RawPad::open(&node)?;
+    let keys = |frame: Vec<(u16, u16, i32)>| -> Vec<(u16, u16, i32)> {
+        frame.into_iter().filter(|(kind, _, value)| *kind == KEY && *value != 2).collect()
+    };
+    keyboard.send(0, &typed(0, [0x1a, 0]))?;
+    expect("W, before", &keys(other.frame("W")?), &vec![(KEY, W, 1)])?;
+    keyboard.send(0, &typed(0, [0, 0]))?;
+    expect("W up, before", &keys(other.frame("W up")?), &vec![(KEY, W, 0)])?;
+
+    let mut engine = bench.engine(&home)?;
+    bench::pad(&mut engine, 1)?;
+    engine.wait("the hold", |line| line.contains("Sample typewriter is held"))?;
+    let mut on = way_on(|device| !is_mouse(device))?;
+    keyboard.send(0, &typed(0, [0x1a, 0]))?;
+    engine.wait("South", |line| line.contains("slot 1 key:0x130=1"))?;
+    keyboard.send(0, &typed(0, [0x1a, 0x04]))?;
+    expect("A goes on, and W does not", &keys(on.frame("A")?), &vec![(KEY, A, 1)])?;
+    keyboard.send(0, &typed(0, [0, 0]))?;
+    expect("A up goes on", &keys(on.frame("A up")?), &vec![(KEY, A, 0)])?;
+    engine.wait("South up", |line| line.contains("slot 1 key:0x130=0"))?;
+    expect("what others read of it meanwhile", &other.within(Duration::from_millis(300))?, &None)?;
+
+    keyboard.send(0, &typed(0x02, [0x29, 0]))?;
+    engine.wait("the let go", |line| line.contains("everything is let go"))?;
+    keyboard.send(0, &typed(0, [0, 0]))?;
+    mantle_lab::wait_for("others to read it", || {
+        keyboard.send(0, &typed(0, [0x1a, 0])).ok()?;
+        keyboard.send(0, &typed(0, [0, 0])).ok()?;
+        let frame = other.within(Duration::from_millis(50)).ok()??;
+        frame.contains(&(KEY, W, 1)).then_some(())
+    })?;
     bench::end(engine)
 }

@@ -77,6 +77,7 @@ const PLAY_CASES: &[Case] = &[
     ("recorded from hidraw, replayed: the same frames", read_cases::recorded),
     ("an input node as a source: smallest steps, held, recorded", input_cases::pad),
     ("mouse and keyboard as sources: unused keys reach the system", input_cases::mouse_and_keyboard),
+    ("the only keyboard is a HID device: what plays is swallowed, all else goes on", input_cases::only_keyboard),
     ("events that are lost: what stands is read again", input_cases::lost),
     ("the let-go chord with everything held", input_cases::let_go),
     ("sight agrees with a game library, udev and the kernel, in drawn situations", sight_cases::drawn),

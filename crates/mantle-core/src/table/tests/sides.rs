@@ -1,6 +1,7 @@
 //! Controllers that type and point as well: which of their interfaces are covered, and when they are given back.
 
 use super::*;
+use crate::path::StaysBare;
 use crate::table::tests::moving::MOUSE;
 
 /// A whole keyboard: sixty keys.
@@ -166,4 +167,45 @@ fn what_is_hidden_no_longer_is_covered_anew() {
     world.settle();
     assert_eq!(done(&mut world), [nodes(&[0])]);
     assert_eq!(world.table.devices().next().map(|device| device.cover.words()), Some("held"));
+}
+
+/// Media keys.
+const MEDIA: &[u8] = &[
+    0x05, 0x0c, 0x09, 0x01, 0xa1, 0x01, 0x19, 0xb5, 0x29, 0xb8, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x04, 0x81,
+    0x02, 0x95, 0x04, 0x81, 0x01, 0xc0,
+];
+
+#[test]
+fn a_keyboard_with_media_keys_is_a_keyboard_and_is_held_where_its_events_can_be_read() {
+    let keyboard = |id| NodeFacts { descriptor: WHOLE.to_vec(), ..node(id, "K", "1-1") };
+    let media = |id| {
+        let mut media = NodeFacts { descriptor: MEDIA.to_vec(), ..node(id, "K", "1-1") };
+        media.identity.phys = "usb-1-1/input1".into();
+        media.identity.interface = Some(1);
+        media
+    };
+    let mut world = World::plain();
+    world.plug(keyboard(0));
+    world.plug(media(1));
+    world.place(0, 1, "plain");
+    assert_eq!(
+        done(&mut world),
+        [],
+        "its reports alone cannot be given on: it stays the system's, with its media keys"
+    );
+    let device = world.table.device(DeviceId(0)).expect("there");
+    assert_eq!(world.table.stays_bare(device), Some(StaysBare::Keyboard));
+
+    let mut world = World::plain();
+    world.strength = Ok(Strength::Held);
+    let by_events = NodeFacts {
+        path: "/dev/input/event0".into(),
+        kind: crate::device::NodeKind::Input,
+        driver: crate::device::Driver::InputNode,
+        ..keyboard(0)
+    };
+    world.plug(by_events);
+    world.plug(media(1));
+    world.place(0, 1, "plain");
+    assert_eq!(done(&mut world).last(), Some(&Some(vec!["/dev/input/event0".to_owned()])), "the keys alone");
 }
