@@ -4,7 +4,8 @@
 //! happens on threads of its own.
 //!
 //! Its nouns: [`Notices`] are what the desktop shows to somebody who does not look; [`watch_sleep`] says that the machine goes to
-//! sleep, and keeps it awake until that has been heard; [`raise`] asks for real-time priority; [`batteries`] asks the
+//! sleep, and keeps it awake until that has been heard; [`raise`] asks for real-time priority; [`scope`] has a process
+//! outlive the unit that it was started in; [`batteries`] asks the
 //! Bluetooth daemon.
 //!
 //! ```
@@ -19,11 +20,13 @@
 mod battery;
 mod notices;
 mod raise;
+mod scope;
 mod sleep;
 
 pub use battery::batteries;
 pub use notices::Notices;
 pub use raise::raise;
+pub use scope::scope;
 pub use sleep::watch_sleep;
 
 use std::time::Duration;

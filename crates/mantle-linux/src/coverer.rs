@@ -26,6 +26,7 @@ pub struct Coverer {
     hiding: Option<Hiding>,
     /// Whether a guard was started before: tests stop the first one alone.
     started: bool,
+    apart: Apart,
     gone: (Sender<()>, Receiver<()>),
     /// What is hidden, by the kernel's numbers of its interfaces.
     hidden: HashMap<DeviceId, Vec<u32>>,
@@ -48,6 +49,9 @@ struct Again {
 /// A step that fails under load may work a moment later: it is tried again with growing pauses for so long.
 const TRIES: u32 = 6;
 const FIRST_PAUSE: Duration = Duration::from_millis(100);
+
+/// Where systemd is, if it has started this machine.
+const SYSTEMD: &str = "/run/systemd/system";
 
 /// What came of covering a device.
 #[derive(Debug)]
@@ -85,10 +89,15 @@ fn numbers(plan: &CoverPlan) -> Vec<u32> {
     places.filter_map(number_in).collect()
 }
 
-impl Default for Coverer {
-    /// One that has covered nothing.
-    fn default() -> Self {
+/// Gives a process a group of its own, by a name.
+type Apart = fn(&str, u32) -> Result<(), String>;
+
+impl Coverer {
+    /// One that has covered nothing; what gives its guard a group of processes of its own.
+    #[must_use]
+    pub fn new(apart: Apart) -> Self {
         Self {
+            apart,
             hiding: None,
             started: false,
             gone: bounded(8),
@@ -100,9 +109,7 @@ impl Default for Coverer {
             notes: Vec::new(),
         }
     }
-}
 
-impl Coverer {
     /// What the journal should know.
     pub fn take_notes(&mut self) -> Vec<String> {
         std::mem::take(&mut self.notes)
@@ -121,11 +128,7 @@ impl Coverer {
             let machine = ThisMachine::default();
             let guarded = found.is_none() && rustix::process::geteuid().is_root() && machine.udev_runs();
             let found = match guarded {
-                true => Hiding::by_guard(!std::mem::replace(&mut self.started, true))
-                    .inspect_err(|error| {
-                        self.notes.push(format!("the guard of hidden devices cannot be started: {error}"))
-                    })
-                    .ok(),
+                true => self.guard(),
                 false => found,
             };
             if let Some(hiding) = &found
@@ -137,6 +140,24 @@ impl Coverer {
             self.hiding = found;
         }
         self.hiding.as_mut()
+    }
+
+    /// A guard, started now. A stop that kills all of our group of processes at once is to leave it, so that it gives back what is hidden.
+    fn guard(&mut self) -> Option<Hiding> {
+        let first = !std::mem::replace(&mut self.started, true);
+        let started = Hiding::by_guard(first);
+        let hiding = started
+            .inspect_err(|error| self.notes.push(format!("the guard of hidden devices cannot be started: {error}")))
+            .ok()?;
+        if Path::new(SYSTEMD).is_dir()
+            && let Some(guard) = hiding.guard()
+            && let Err(why) = (self.apart)(&format!("placid-mantle-guard-{guard}"), guard)
+        {
+            self.notes.push(format!(
+                "the guard of hidden devices is in our own group of processes: after a stop that kills all of it at once, the next start gives them back ({why})"
+            ));
+        }
+        Some(hiding)
     }
 
     /// Asks who hides devices; one that is gone is replaced once.

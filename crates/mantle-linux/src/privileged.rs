@@ -44,6 +44,11 @@ impl Hiding {
         Ok(Self { client: Client::over(ours), guard: Some(guard) })
     }
 
+    /// The process of our own guard.
+    pub fn guard(&self) -> Option<u32> {
+        self.guard.as_ref().map(Child::id)
+    }
+
     /// A second handle of the connection: it can be read once the other side is gone.
     pub fn watched(&self) -> io::Result<UnixStream> {
         self.client.stream().try_clone()

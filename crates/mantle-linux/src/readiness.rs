@@ -45,7 +45,7 @@ pub fn facts(rule: &str, look: &Look) -> ReadyFacts {
         engine: other_engine(),
         translators: translators(&controllers, look),
         helper_missing: !Path::new(SOCKET).exists() && udev && Path::new("/run/systemd/system").is_dir(),
-        namespaces: namespaces(Path::new("/proc/sys")),
+        namespaces: namespaces(),
         links: Vec::new(),
         pads,
         apart,
@@ -55,8 +55,13 @@ pub fn facts(rule: &str, look: &Look) -> ReadyFacts {
     }
 }
 
-/// Whether an ordinary account may make namespaces, as far as the kernel's settings say.
-fn namespaces(settings: &Path) -> bool {
+/// Whether an ordinary account may make namespaces here, as far as the kernel's settings say.
+#[must_use]
+pub fn namespaces() -> bool {
+    namespaces_by(Path::new("/proc/sys"))
+}
+
+fn namespaces_by(settings: &Path) -> bool {
     let is = |file: &str, value: &str| fs::read_to_string(settings.join(file)).is_ok_and(|text| text.trim() == value);
     !is("kernel/unprivileged_userns_clone", "0")
         && !is("user/max_user_namespaces", "0")
@@ -160,7 +165,7 @@ mod tests {
     #[test]
     fn settings_that_forbid_namespaces_are_known() {
         let root = tempfile::tempdir().expect("a directory");
-        assert!(namespaces(root.path()), "a kernel without such settings");
+        assert!(namespaces_by(root.path()), "a kernel without such settings");
         let forbids = [
             ("kernel", "unprivileged_userns_clone", "0", "1"),
             ("user", "max_user_namespaces", "0", "31000"),
@@ -170,10 +175,10 @@ mod tests {
             let path = root.path().join(directory).join(file);
             fs::create_dir_all(root.path().join(directory)).expect("made");
             fs::write(&path, format!("{forbidden}\n")).expect("written");
-            assert!(!namespaces(root.path()), "{file}");
+            assert!(!namespaces_by(root.path()), "{file}");
             fs::write(&path, format!("{allowed}\n")).expect("written");
         }
-        assert!(namespaces(root.path()));
+        assert!(namespaces_by(root.path()));
     }
 
     #[test]

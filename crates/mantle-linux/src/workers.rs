@@ -199,8 +199,8 @@ impl Workers {
         // Nobody waits for its end: another program's files may take their time.
         let mut seen = Look::default();
         let (looks, _) = worker("sight", &reporter, move |at| match at {
-            LookAt::Games => {
-                seen = sight::look(&sight, None);
+            LookAt::Games(process) => {
+                seen = sight::look(&sight, process);
                 out.report(Done::Looked(Box::new(seen.clone())));
             }
             // It is asked for along with a look, which says which programs read what.
@@ -217,9 +217,10 @@ impl Workers {
         let out = reporter.clone();
         let (covers, covers_in) = unbounded();
         let guard = Guard { name: "cover", out: out.clone() };
+        let apart = paths.apart;
         let t3 = std::thread::spawn(move || {
             let _guard = guard;
-            covering::cover(Coverer::default(), &covers_in, &out);
+            covering::cover(Coverer::new(apart), &covers_in, &out);
         });
         let (memory, t4) = worker("file", &reporter, files::worker(paths, reporter.clone()));
         let bell = bell.clone();
@@ -305,8 +306,8 @@ impl Workers {
     }
 
     /// Looks what a game would see of this machine.
-    pub fn look(&self) {
-        let _ = self.looks.send(LookAt::Games);
+    pub fn look(&self, process: Option<u32>) {
+        let _ = self.looks.send(LookAt::Games(process));
     }
 
     /// Looks how ready the machine is.
@@ -433,6 +434,6 @@ impl Reporter {
 
 /// What is looked at.
 enum LookAt {
-    Games,
+    Games(Option<u32>),
     Readiness,
 }

@@ -406,7 +406,7 @@ impl World for LinuxWorld {
                     pad.set_battery(tenths, charges);
                 }
             }
-            Effect::Look => workers.look(),
+            Effect::Look(process) => workers.look(process),
             Effect::LookReady => workers.look_ready(),
             Effect::WatchGames { round, rules } => workers.watch_games(round, rules),
             Effect::Rule { number, act } => workers.change_rule(number, act),

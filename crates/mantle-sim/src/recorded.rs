@@ -179,7 +179,7 @@ impl World for RecordedWorld {
                 self.ready.push_back(Happening::Rule(now, number, Box::new(why)));
             }
             // Nobody plays what is only replayed.
-            Effect::Look
+            Effect::Look(_)
             | Effect::LookReady
             | Effect::WatchGames { .. }
             | Effect::SaveSheet(_)

@@ -424,7 +424,7 @@ impl World for SimWorld {
                 self.soon(PAD_MAKING, Due::Pad(slot));
             }
             Effect::ProbePads => self.soon(PAD_MAKING, Due::Probe),
-            Effect::Look => self.soon(LOOKING, Due::Look),
+            Effect::Look(_) => self.soon(LOOKING, Due::Look),
             Effect::LookReady => self.soon(LOOKING, Due::Ready),
             Effect::WatchGames { round, rules } => {
                 self.games.watch(round, rules);

@@ -308,6 +308,9 @@ pub struct PlayArgs {
     /// Show the game our pads, mice and keyboards, and no other device that can be played with
     #[arg(long)]
     pub private: bool,
+    /// Show the game everything, also where a device that plays can only be held and would be listed as a dead pad
+    #[arg(long, conflicts_with = "private")]
+    pub shared: bool,
     /// Only print what the game would find in its environment, for a launcher of your own
     #[arg(long)]
     pub print: bool,

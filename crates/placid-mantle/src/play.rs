@@ -4,12 +4,14 @@ use crate::args::PlayArgs;
 use crate::asking::Asked;
 use crate::exit::{Exit, refuse};
 use crate::say::{say, say_error};
+use mantle_core::cover::{Cover, Strength};
 use mantle_core::games::{GameRule, RunningProgram};
 use mantle_core::sight::{SightView, Whose};
 use mantle_files::mapping;
 use mantle_link::Place;
 use mantle_linux::children;
 use mantle_linux::private_dev::{self, Inside};
+use mantle_linux::readiness;
 use mantle_talk::{Command, PadKind, PadTarget, SlotNumber, SlotRow, SlotRule, Snapshot, Watch, Wish};
 use std::collections::BTreeSet;
 use std::ffi::{OsStr, OsString};
@@ -47,7 +49,10 @@ fn play(args: &PlayArgs) -> Result<u8, Exit> {
         engine.asked.done(wanted)?.map_err(refuse)?;
     }
     let seen = engine.wait_for_pads(&slots, &rule)?;
-    let variables = variables(&seen.view, &seen.kinds, args.private);
+    // Where a device cannot be hidden, the next strongest way is to show the game something else.
+    let by_itself = !args.private && !args.shared && !args.print && seen.is_listed() && readiness::namespaces();
+    let private = args.private || by_itself;
+    let variables = variables(&seen.view, &seen.kinds, private);
     if args.print {
         for (name, value) in &variables {
             format!("export {name}={}", quoted(value)).split('\n').for_each(|line| say!("{line}"));
@@ -58,11 +63,16 @@ fn play(args: &PlayArgs) -> Result<u8, Exit> {
         return Err(refuse("which game? Write it behind two dashes: placid-mantle play -- COMMAND"));
     };
     seen.lines.iter().for_each(|line| say_error!("placid-mantle: {line}"));
+    if by_itself {
+        say_error!(
+            "placid-mantle: devices that play can only be held here: the game gets a /dev of its own, which shows our pads alone (--shared leaves it as it is)"
+        );
+    }
     if !rule.note.is_empty() {
         say_error!("placid-mantle: your note: {}", rule.note);
     }
     let own = engine.started.iter().copied().collect::<Vec<_>>();
-    if args.private {
+    if private {
         return in_private(command, arguments, &variables, &own);
     }
     let mut game = process::Command::new(command);
@@ -86,6 +96,16 @@ struct Seen {
     view: SightView,
     kinds: Vec<PadKind>,
     lines: Vec<String>,
+}
+
+impl Seen {
+    /// Whether a game would list a device that plays, though not for want of trying: it is held, or that was refused.
+    fn is_listed(&self) -> bool {
+        self.view.rows.iter().any(|row| {
+            let only_held = matches!(row.cover, Cover::Covered(Strength::Held) | Cover::Failed(_));
+            only_held && row.number.is_some() && matches!(row.whose, Whose::Device(..))
+        })
+    }
 }
 
 impl PlayEngine {
@@ -170,12 +190,20 @@ impl PlayEngine {
             let seen = snapshot.sight.as_deref().filter(|view| !view.outdated);
             // While another game is played, what this one wants does not count.
             let other = seen.and_then(|view| view.game.as_ref()).filter(|game| game.pid != process::id());
-            let ready = |row: &&SlotRow| is_made(row) && (other.is_some() || as_wanted(row, &snapshot.profiles));
+            // What cannot be is said, and keeps nobody from playing.
+            let refused: &[(SlotNumber, String)] = match seen.and_then(|view| view.game.as_ref()) {
+                Some(game) if game.pid == process::id() => &game.refused,
+                _ => &[],
+            };
+            let given_up = |row: &SlotRow| refused.iter().any(|(slot, _)| *slot == row.number);
+            let as_it_can = |row: &SlotRow| other.is_some() || given_up(row) || as_wanted(row, &snapshot.profiles);
+            let ready = |row: &&SlotRow| is_made(row) && as_it_can(row);
             let all = rows.clone().count() == slots.len() && rows.clone().all(|row| ready(&row));
             last = rows.clone().find(|row| !ready(row)).map(|row| row.sentence.text.clone());
             let view = seen.filter(|_| all)?.clone();
             let kinds = rows.map(|row| row.kind.clone()).collect();
             let mut lines = lines(snapshot, &view, slots);
+            lines.extend(refused.iter().map(|(slot, why)| format!("{slot}: the rule cannot be followed: {why}")));
             lines.extend(other.map(|game| format!("{}: what this one wants does not count", game.words)));
             Some(Seen { lines, kinds, view })
         })?;
@@ -329,7 +357,7 @@ pub fn stay(command: &[OsString]) -> process::ExitCode {
         Ok(code) => process::ExitCode::from(code),
         Err(fault) if fault.is_forbidden() => {
             say_error!(
-                "placid-mantle: this machine lets ordinary accounts make no namespaces ({fault}): the game is not started. Without --private it is; \
+                "placid-mantle: this machine lets ordinary accounts make no namespaces ({fault}): the game is not started. With --shared it is; \
                  an administrator allows it by kernel.unprivileged_userns_clone or user.max_user_namespaces, or a rule of AppArmor's"
             );
             Exit::Failed.into()

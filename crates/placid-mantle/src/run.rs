@@ -73,6 +73,7 @@ impl Machine {
             shipped: mantle_files::shipped::sheets,
             batteries: || mantle_bus::batteries().unwrap_or_default(),
             raise: |thread, level| mantle_bus::raise(thread, level).map_err(|fault| fault.to_string()),
+            apart: |name, process| mantle_bus::scope(name, process).map_err(|fault| fault.to_string()),
         };
         notices.extend(home.unwritable());
         let said = |faults: &[FileFault]| faults.iter().map(FileFault::sentence).collect();

@@ -134,6 +134,20 @@ fn the_rule_for_a_game_counts_before_it_starts() {
 }
 
 #[test]
+fn what_a_rule_wants_and_cannot_be_is_said_and_the_game_starts() {
+    let account = two_players();
+    let rules = "version = 1\n[[game]]\nprogram = \"true\"\n[[game.slot]]\nslot = 1\nkind = \"own pad\"\npad = \"gone\"\n\
+                 [[game.slot]]\nslot = 2\nprofile = \"swift\"\n";
+    fs::create_dir_all(account.path("config/placid-mantle")).expect("made");
+    fs::write(account.path("config/placid-mantle/games.toml"), rules).expect("written");
+    let output = play(&account, &["--", "true"]);
+    let said = text(&output.stderr);
+    assert!(output.status.success(), "{said}");
+    assert!(said.contains("slot 1: the rule cannot be followed: ") && said.contains("gone"), "{said}");
+    assert!(!said.contains("slot 2: the rule"), "{said}");
+}
+
+#[test]
 fn what_cannot_be_played_is_said_and_nothing_is_started() {
     let account = two_players();
     for (arguments, says) in [

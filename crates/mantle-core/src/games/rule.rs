@@ -95,6 +95,8 @@ pub struct GameView {
     pub words: String,
     /// What the rule has made of each slot, and what of it is otherwise.
     pub slots: Vec<String>,
+    /// What it wants of slots and cannot be, and why.
+    pub refused: Vec<(SlotNumber, String)>,
     /// What the person has noted about the game.
     pub note: String,
 }

@@ -47,6 +47,12 @@ fn of_sight(say: &mut Say<'_>) {
         Verdict::Taken(takes) => {
             ("misread", format!("{slot}: games take its pad for {}: choose another kind (K in Pad).", takes.words()))
         }
+        Verdict::ShutIn(game) => (
+            "shut in",
+            format!(
+                "{slot}: {game} has a /dev of its own, which does not show the pad: it sees none of it. Start it anew now that the pad is there, or let its sandbox see the input devices."
+            ),
+        ),
         Verdict::Nothing => (
             "unseen",
             format!(

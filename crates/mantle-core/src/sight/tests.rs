@@ -315,4 +315,9 @@ fn a_game_that_is_shut_in_sees_none_of_it() {
     assert_eq!(view.programs[0].shut_in, Some(0));
     assert!(view.programs[0].words.contains("shut in"), "{}", view.programs[0].words);
     assert_eq!((view.programs[1].shut_in, view.programs[1].words.as_str()), (Some(1), ""));
+    // Of the game that is played it is the verdict of the slot.
+    let list = GameList::of(&look, &owners);
+    let of_game = |game| Verdict::of_game(&list, slot_one(), game);
+    assert_eq!(of_game(Some(9)), Verdict::ShutIn("cellar".into()));
+    assert_eq!([of_game(Some(10)), of_game(None), of_game(Some(11))], [1, 1, 1].map(Verdict::Alone));
 }

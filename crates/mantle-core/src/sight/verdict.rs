@@ -49,6 +49,8 @@ pub enum Verdict {
     Closed(i32),
     /// Its pad is there, and games take it for something else.
     Taken(Takes),
+    /// Its pad is there, and the game that is played has a `/dev` of its own that does not show it: the game's name.
+    ShutIn(String),
     /// Its pad is not among what is there.
     Nothing,
 }
@@ -93,6 +95,18 @@ impl Verdict {
                 (None, None) => Self::Taken(pad.takes),
             },
         }
+    }
+
+    /// What the game that is played sees of a slot: all that any game sees, but for one with a `/dev` of its own.
+    #[must_use]
+    pub fn of_game(sight: &GameList, slot: SlotNumber, game: Option<u32>) -> Self {
+        let shut_in = game.and_then(|pid| {
+            let pad = sight.pad_of(slot)?;
+            let program = sight.programs.iter().find(|program| program.pid == pid)?;
+            let shown = program.own_dev.as_ref()?;
+            (!pad.nodes.iter().any(|node| shown.contains(node))).then(|| Self::ShutIn(program.name.clone()))
+        });
+        shut_in.unwrap_or_else(|| Self::of(sight, slot))
     }
 
     /// The number under which a game has the slot's pad.
@@ -142,6 +156,7 @@ impl Verdict {
             }
             Self::Closed(_) => format!("The pad of {slot} is there, and this account cannot open it."),
             Self::Taken(takes) => format!("A game takes the pad of {slot} for {}.", takes.words()),
+            Self::ShutIn(game) => format!("{game} is shut in, and sees nothing of the pad of {slot}."),
             Self::Nothing => format!("Nothing sees the pad of {slot}."),
         }
     }
@@ -160,6 +175,7 @@ impl Verdict {
             Self::DeviceOnly { device, .. } => ["sees no pad".into(), format!("but {device}")],
             Self::Closed(_) => ["sees no pad".into(), "may not open it".into()],
             Self::Taken(takes) => ["sees no pad".into(), format!("but {}", takes.words())],
+            Self::ShutIn(game) => ["sees no pad".into(), format!("{game} is shut in")],
             Self::Nothing => ["sees no pad".into(), String::new()],
         })
     }

@@ -45,8 +45,8 @@ pub enum Effect {
         /// Whether it charges.
         charges: bool,
     },
-    /// Look what a game would see of this machine; answered by `handle_look`.
-    Look,
+    /// Look what a game would see of this machine, and what this process has of it, whatever that is; answered by `handle_look`.
+    Look(Option<u32>),
     /// Look how ready the machine is; answered by `handle_ready`.
     LookReady,
     /// Make the nodes through which a slot types; answered by `handle_keys`, once the system has processed them.

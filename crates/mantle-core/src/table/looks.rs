@@ -109,7 +109,7 @@ impl Table {
             // Of one that goes on already nobody knows from which moment it is.
             self.looks.again = true;
         } else {
-            self.effects.push_back(Effect::Look);
+            self.effects.push_back(Effect::Look(self.game().map(|game| game.program.pid)));
             self.look_whether_ready();
         }
         self.looks.next = due.after(EVERY);
@@ -172,8 +172,9 @@ impl Table {
     fn derive_sight(&mut self) {
         let Some(look) = &self.looks.look else { return };
         let sight = GameList::of(look, &self.looks.owners);
+        let game = self.game().map(|game| game.program.pid);
         let verdict = |number: SlotNumber| match self.slot(number).map(|slot| &slot.pad) {
-            Some(PadCondition::Made) => Verdict::of(&sight, number),
+            Some(PadCondition::Made) => Verdict::of_game(&sight, number, game),
             _ => Verdict::Unknown,
         };
         let mut verdicts = <[Verdict; SLOTS]>::default();

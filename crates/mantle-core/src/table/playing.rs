@@ -134,8 +134,12 @@ impl Table {
             false => format!("the game {} ({}) is played by its rule ({})", program.name(), program.pid, rule.words()),
         };
         let slots = self.slots().filter_map(|(number, slot)| Some(slot.by_game.as_ref()?.words(number, slot)));
+        // While a pad is being made, another one is refused for that moment alone.
+        let stands = self.slots().filter(|(_, slot)| !slot.is_being_made());
+        let refused = stands.filter_map(|(number, slot)| Some((number, slot.by_game.as_ref()?.faults.join("; "))));
+        let refused = refused.filter(|(_, why)| !why.is_empty()).collect();
         let (signs, note) = (rule.signs.clone(), rule.note.clone());
-        Some(GameView { pid: program.pid, signs, words, slots: slots.collect(), note })
+        Some(GameView { pid: program.pid, signs, words, slots: slots.collect(), refused, note })
     }
 
     /// The rules of the person's.
@@ -163,6 +167,7 @@ impl Table {
         let over = self.playing.game.take_if(|game| !running.iter().any(|program| same(program, &game.program)));
         if let Some(game) = over {
             self.note(now, Mark::Well, format!("{} has ended: what was before is back", game.program.name()));
+            self.look_now(now);
         }
         self.begin_game(now, &running);
     }
@@ -182,6 +187,8 @@ impl Table {
         let text = format!("{} ({}) runs: its rule ({}) counts now", program.name(), program.pid, rule.words());
         self.playing.game = Some(PlayedGame { program, rule });
         self.note(now, Mark::Well, text);
+        // What it sees may be less than any other one.
+        self.look_now(now);
     }
 
     /// What follows from the rules and from the game that is played.

@@ -23,6 +23,8 @@ pub struct Paths {
     /// Asks somebody who may give it for real-time priority for a thread of this process, at a level: where the account's limits do
     /// not allow it.
     pub raise: fn(u32, u32) -> Result<(), String>,
+    /// Gives a process of ours a group of its own by this name, so that a stop that kills all of our group leaves it alone.
+    pub apart: fn(&str, u32) -> Result<(), String>,
 }
 
 impl Paths {

@@ -111,6 +111,23 @@ pub fn ready(_bench: &Bench) -> Result<(), String> {
     root(&["systemctl", "stop", "session-tern.service"]).map(drop)
 }
 
+/// The guard of an engine that is root outlives the unit that the engine runs in: a stop that kills all of that at once is undone by it.
+pub fn outlives(bench: &Bench) -> Result<(), String> {
+    let _pad = plug("quay-pad", "lab-9")?;
+    let before = rights("lab-9")?;
+    let home = format!("--setenv=HOME={}", bench.home().display());
+    let program = env!("CARGO_BIN_EXE_placid-mantle");
+    root(&["systemd-run", "--unit=mantle-stopped", "--collect", &home, program, "run", "--headless"])?;
+    let hidden = |rights: &[String]| rights.iter().all(|one| one.split(' ').nth(1) == Some("0"));
+    wait_for("it to be hidden", || rights("lab-9").ok().filter(|now| !now.is_empty() && hidden(now)))
+        .map_err(|why| format!("{why}: {:?}", rights("lab-9")))?;
+    root(&["systemctl", "kill", "--kill-whom=all", "--signal=KILL", "mantle-stopped.service"])?;
+    wait_for("everything to be as before", || {
+        (left_behind().is_empty() && rights("lab-9").is_ok_and(|now| now == before)).then_some(())
+    })
+    .map_err(|why| format!("{why}: {before:?}; now {:?}, {:?}", rights("lab-9"), left_behind()))
+}
+
 pub fn hides(bench: &Bench) -> Result<(), String> {
     let person = Person::log_in("wren", 3)?;
     root(&[env!("CARGO_BIN_EXE_placid-mantle"), "setup", "--helper", "1209:0a01"])?;
@@ -151,7 +168,12 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
     }
     drop(mouse);
 
-    // Hidden, it plays, by a descriptor that was handed out; a game of theirs lists the pad alone.
+    // Hidden, it plays, by a descriptor that was handed out; a game of theirs lists the pad alone, also one that had the device before.
+    let mut running = bench.game(Some(person.uid.parse().map_err(|_| "no number")?))?;
+    let list = running.list()?;
+    if list.len() != 1 || !list[0].contains("1209:0a01") {
+        return Err(format!("before it is hidden a game lists {list:?}"));
+    }
     let mut engine = starts(&person)?;
     bench::pad(&mut engine, 1)?;
     engine.wait("the cover", |line| line.contains("Harbour panel is covered"))?;
@@ -160,6 +182,24 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
     let list = listed(bench, &person)?;
     if list.len() != 1 || list[0].contains("1209:0a01") {
         return Err(format!("a game lists {list:?}"));
+    }
+
+    wait_for("the game that runs to see the pad alone", || {
+        running.list().ok().filter(|list| list.len() == 1 && !list[0].contains("1209:0a01"))
+    })
+    .map_err(|why| format!("{why}: {:?}", running.list()))?;
+
+    // Plugged in again it is hidden from the first moment on, and plays in its slot.
+    drop(pad);
+    engine.wait("the loss", |line| line.contains("Harbour panel is gone"))?;
+    let mut pad = plug("harbour-panel", "lab-1")?;
+    engine.wait("its return", |line| line.contains("Harbour panel is covered"))?;
+    bench::reads(&engine, 1)?;
+    press(&mut pad, &mut engine)?;
+    for list in [listed(bench, &person)?, running.list()?] {
+        if list.len() != 1 || list[0].contains("1209:0a01") {
+            return Err(format!("plugged in again, a game lists {list:?}"));
+        }
     }
 
     // What is hidden for a run that goes on is nothing left behind, and is not said to be nothing.

@@ -128,6 +128,7 @@ const SEAT_CASES: &[Case] = &[
     ("an ordinary account, from login on: session, switch, kill, removal", seat_cases::from_login_on),
     ("two accounts at one machine: whose session is in front plays", seat_cases::two_accounts),
     ("what stands in the way of an account is found, mended for it, and gone", helper_cases::ready),
+    ("a unit that is killed whole: the guard outlives it, and gives back what was hidden", helper_cases::outlives),
     (HELPER, helper_cases::hides),
 ];
 

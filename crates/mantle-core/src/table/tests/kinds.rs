@@ -118,7 +118,7 @@ fn a_browser_lists_the_newer_of_two_pads_until_one_is_a_device_of_its_own() {
     world.table.handle_time(world.now);
     world.settle();
     assert_eq!(
-        world.effects.iter().filter(|effect| **effect == Effect::Look).count(),
+        world.effects.iter().filter(|effect| matches!(effect, Effect::Look(_))).count(),
         1,
         "it is looked once, not for each of them"
     );

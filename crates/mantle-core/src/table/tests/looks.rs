@@ -1,6 +1,6 @@
 //! When it is looked what a game would see, what is said meanwhile, and what follows from what was seen.
 
-use super::{World, node, slot};
+use super::{Settings, World, node, slot};
 use crate::command::Command;
 use crate::cover::Cover;
 use crate::device::{DeviceId, NodeFacts, OsFault};
@@ -16,7 +16,7 @@ fn pad(id: u16) -> NodeFacts {
 }
 
 fn looks(world: &World) -> usize {
-    world.effects.iter().filter(|effect| **effect == Effect::Look).count()
+    world.effects.iter().filter(|effect| matches!(effect, Effect::Look(_))).count()
 }
 
 fn later(world: &mut World, millis: u64) {
@@ -136,4 +136,39 @@ fn what_another_program_held_is_covered_once_nobody_else_has_it_open() {
     // Asked for by hand it is refused where there is nothing to be done.
     let answer = world.command(Command::CoverAnew { device: DeviceId(0) });
     assert!(matches!(&answer, crate::command::Answer::Refused { why } if why.contains("is covered")), "{answer:?}");
+}
+
+#[test]
+fn a_game_that_is_shut_in_is_what_stops_its_slot() {
+    use crate::games::{GameRule, GameSign, RunningProgram};
+    let rules = vec![GameRule { signs: vec![GameSign::Program("cellar".into())], ..GameRule::default() }];
+    let mut world = World::new(Settings { rules, cover: true, ..Settings::default() });
+    world.plug(pad(0));
+    later(&mut world, 400);
+    let seen = look(&world, false);
+    world.table.handle_look(world.now, seen.clone());
+    let before = world.table.verdict(slot(1)).clone();
+    assert!(before.number().is_some(), "{before:?}");
+    let cellar = RunningProgram { pid: 612, started: 1, names: vec!["cellar".into()], ..RunningProgram::default() };
+    world.running = vec![cellar];
+    world.now.0 += 1_000_000;
+    world.table.handle_running(world.now, world.round, world.running.clone());
+    later(&mut world, 0);
+    // It is looked at once, and into that process, though it has nothing open.
+    assert_eq!(world.effects.last(), Some(&Effect::Look(Some(612))));
+    let cellar = Program { pid: 612, name: "cellar".into(), own_dev: Some(Vec::new()), ..Program::default() };
+    world.table.handle_look(world.now, Look { programs: vec![cellar], ..seen.clone() });
+    assert_eq!(*world.table.verdict(slot(1)), Verdict::ShutIn("cellar".into()));
+    world.report(0, &[0, 128]);
+    world.report(0, &[1, 128]);
+    world.report(0, &[0, 128]);
+    let text = world.sentence().1;
+    assert!(text.contains("cellar has a /dev of its own") && text.contains("Start it anew"), "{text}");
+    // It has ended.
+    world.running.clear();
+    world.now.0 += 1_000_000;
+    world.table.handle_running(world.now, world.round, Vec::new());
+    later(&mut world, 0);
+    world.table.handle_look(world.now, seen);
+    assert_eq!(*world.table.verdict(slot(1)), before);
 }

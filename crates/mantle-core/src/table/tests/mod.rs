@@ -228,7 +228,7 @@ impl World {
                     | Effect::Send { .. }
                     | Effect::SaveSheet(_)
                     | Effect::Close(_)
-                    | Effect::Look
+                    | Effect::Look(_)
                     | Effect::LookReady
                     | Effect::PadBattery { .. }
                     | Effect::DropPad { .. }
