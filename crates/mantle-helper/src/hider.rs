@@ -27,6 +27,9 @@ impl Default for CoverPaths {
     }
 }
 
+/// Reading and writing, for the owner.
+const OWNERS: u32 = 0o600;
+
 /// The steps of hiding a device, and of giving it back, by their names.
 pub const POINTS: [&str; 8] =
     ["planned", "ruled", "reloaded", "unbound", "rebound", "unruled", "read again", "restored"];
@@ -413,19 +416,25 @@ fn restore(machine: &mut impl Machine, entry: &Entry) -> Result<(), String> {
     Ok(())
 }
 
-/// Lets udev look at a device's nodes again as if they had just appeared. It has no default for hidraw, whose nodes
-/// stay without any rights unless somebody gives them back.
+/// Lets udev look at a device's nodes again as if they had just appeared. It has no default for hidraw, whose nodes stay without any rights of
+/// their owner's unless somebody gives these back: before, since what udev then adds for others is counted in.
 fn free(machine: &mut impl Machine, device: &HidDevice) -> Result<(), String> {
+    open_to_owner(machine, device)?;
     for path in device.nodes() {
         let _ = machine.look_anew(&path);
     }
-    if let Some(path) = device.hidraw()
-        && let Ok(now) = machine.rights(&path)
-        && now.mode == 0
-    {
-        let rdev = now.rdev;
-        let rights = crate::rights::Rights { mode: 0o600, ..now };
-        machine.give(&path, &rights, rdev).map_err(|error| format!("giving back {path}: {error}"))?;
+    // An udev that could not be told still goes by the rule.
+    open_to_owner(machine, device)
+}
+
+fn open_to_owner(machine: &mut impl Machine, device: &HidDevice) -> Result<(), String> {
+    let Some(path) = device.hidraw() else { return Ok(()) };
+    match machine.rights(&path) {
+        Ok(now) if now.mode & OWNERS == 0 => {
+            let (rdev, mode) = (now.rdev, now.mode | OWNERS);
+            let rights = crate::rights::Rights { mode, ..now };
+            machine.give(&path, &rights, rdev).map_err(|error| format!("giving back {path}: {error}"))
+        }
+        _ => Ok(()),
     }
-    Ok(())
 }

@@ -3,9 +3,9 @@
 use crate::connection;
 use crate::driven;
 use crate::opener::Wanted;
-use crate::sysfs::{FoundNode, attribute, names, usb_port};
+use crate::sysfs::{FoundNode, attribute, names, phys_port, usb_port};
 use mantle_core::control::{Layout, PartLayout};
-use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
+use mantle_core::device::{Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_helper::device::{HidDevice, Uevent, input_nodes};
 use mantle_hid::Descriptor;
 use mantle_hid::usage::page;
@@ -125,12 +125,6 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
     })
 }
 
-/// A USB device without a USB parent (a stand-in) is told apart by its phys.
-pub(crate) fn phys_port(bus: Bus, phys: &str) -> Option<String> {
-    let stem = phys.rsplit_once("/input").map_or(phys, |(stem, _)| stem);
-    (bus == Bus::USB && !stem.is_empty()).then(|| stem.to_owned())
-}
-
 fn input_version(device: &Path) -> u16 {
     let input = device.join("input");
     let first = names(&input).into_iter().find(|name| name.starts_with("input"));
@@ -158,6 +152,7 @@ pub fn foreign_pads(sys: &Path) -> Vec<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use mantle_core::device::Bus;
 
     /// A tree as the kernel lays it out for a USB device with one interface.
     fn tree() -> tempfile::TempDir {

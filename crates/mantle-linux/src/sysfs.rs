@@ -1,7 +1,7 @@
 //! What a scan of sysfs says of a node, and the small readings that every scan needs.
 
 use crate::opener::Wanted;
-use mantle_core::device::NodeFacts;
+use mantle_core::device::{Bus, NodeFacts};
 use mantle_core::evdev::{EvdevCaps, event};
 pub(crate) use mantle_helper::device::names;
 use std::fs;
@@ -29,6 +29,12 @@ pub(crate) fn usb_port(device: &Path) -> Option<String> {
         (digits(bus) && digits(ports)).then(|| part.to_owned())
     };
     device.components().rev().find_map(|component| is_port(component.as_os_str().to_str()?))
+}
+
+/// A USB device without a USB parent (a stand-in) is told apart by its phys.
+pub(crate) fn phys_port(bus: Bus, phys: &str) -> Option<String> {
+    let stem = phys.rsplit_once("/input").map_or(phys, |(stem, _)| stem);
+    (bus == Bus::USB && !stem.is_empty()).then(|| stem.to_owned())
 }
 
 /// The bits of a bitmap as sysfs writes it: words in hex, the highest first.

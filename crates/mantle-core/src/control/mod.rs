@@ -7,6 +7,7 @@ mod groups;
 mod half;
 mod layout;
 mod observed;
+mod part_layout;
 mod rest;
 mod sensors;
 
@@ -15,8 +16,9 @@ pub use checks::{Check, Verify};
 pub use extras::{Extras, Scale, Translated, Translation};
 pub use half::Half;
 pub(crate) use layout::rest_frame;
-pub use layout::{Carried, Layout, PARTS, PartLayout, Reach};
+pub use layout::{Carried, Layout, PARTS, Reach};
 pub use observed::{Observed, Sight};
+pub use part_layout::PartLayout;
 pub use rest::Zone;
 pub use sensors::{AS_IT_IS, Contact, Measures, Sensors, Vector};
 

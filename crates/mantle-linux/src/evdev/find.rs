@@ -2,8 +2,7 @@
 
 use crate::ioctls;
 use crate::opener::Wanted;
-use crate::scan::phys_port;
-use crate::sysfs::{FoundNode, attribute, capabilities, names, usb_port};
+use crate::sysfs::{FoundNode, attribute, capabilities, names, phys_port, usb_port};
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::evdev::{EvdevAxis, NodeCapabilities, event};
 use rustix::fd::AsFd;
