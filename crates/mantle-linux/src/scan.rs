@@ -92,8 +92,7 @@ fn hidraw_node(entry: &Path, name: &str) -> Option<NodeFacts> {
     if is_pad_of_ours(&device, &said.phys) {
         return None;
     }
-    // Between its drivers a device has none, and its node is on its way out.
-    let descriptor = fs::read(device.join("report_descriptor")).ok().filter(|bytes| !bytes.is_empty())?;
+    let descriptor = fs::read(device.join("report_descriptor")).ok()?;
     let (bus, phys) = (said.bus, said.phys);
     let interface = phys.rsplit_once("/input").and_then(|(_, n)| n.parse().ok());
     let inputs = input_nodes(&device);
@@ -195,9 +194,6 @@ mod tests {
             (identity.uniq.as_str(), identity.port.as_deref(), identity.interface),
             ("Q7", Some("1-2.4"), Some(0))
         );
-        let device = fs::canonicalize(root.path().join("class/hidraw/hidraw3/device")).expect("its device");
-        fs::write(device.join("report_descriptor"), []).expect("taken from its driver");
-        assert!(hidraw_nodes(root.path()).is_empty());
     }
 
     #[test]

@@ -51,11 +51,15 @@ fn found() -> Result<Vec<Obstacle>, String> {
     Ok(said.findings.into_iter().map(|said| said.finding).collect())
 }
 
-/// What the engine of this account says, if one runs and answers: it has measured its devices as well.
+/// What the engine of this account says, if one runs on this machine's devices and answers: it has measured them as well.
 fn by_engine() -> Option<Vec<Obstacle>> {
     let asked = Asked::quietly()?;
     asked.order(Wish::Watch(Watch { readiness: true, ..Watch::default() }));
-    asked.wait_until(Instant::now() + ENGINE, |snapshot| snapshot.readiness.clone()).ok().flatten()
+    let found = asked.wait_until(Instant::now() + ENGINE, |snapshot| match snapshot.header.demo {
+        true => Some(None),
+        false => snapshot.readiness.clone().map(Some),
+    });
+    found.ok().flatten().flatten()
 }
 
 /// Says what stands in the way; with `fix` it asks about each that can be mended from here, and does it.

@@ -119,6 +119,8 @@ pub fn setup_rule(devices: &[(u16, u16)], driver: Option<RumbleDriver<'_>>) -> S
     for (vendor, product) in devices {
         let device = format!("KERNELS==\"*:{vendor:04X}:{product:04X}.*\"");
         let _ = writeln!(out, "SUBSYSTEM==\"hidraw\", {device}, TAG+=\"uaccess\"");
+        // By these a keyboard is read and held, so that what plays is not typed as well; those of controllers are handed out anyway.
+        let _ = writeln!(out, "SUBSYSTEM==\"input\", KERNEL==\"event*\", {device}, TAG+=\"uaccess\"");
         // Lamps are files of root's, and files have no such tag.
         let open = ["brightness", "multi_intensity"].map(|file| format!("RUN+=\"/bin/chmod a+w %S%p/{file}\""));
         let _ = writeln!(out, "ACTION==\"add\", SUBSYSTEM==\"leds\", {device}, {}", open.join(", "));

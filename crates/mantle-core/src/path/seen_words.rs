@@ -97,7 +97,7 @@ fn of_cover(slot: &str, member: &MemberFacts, verdict: &Verdict) -> (&'static st
             Some(StaysBare::Keyboard) => (
                 "types too",
                 format!(
-                    "{slot} plays, and what {name} types reaches the system as well: keyboards are not covered, so that somebody can always type."
+                    "{slot} plays, and what {name} types reaches the system as well: its input nodes may not be opened by this account, so nothing of it can be kept back. As root: placid-mantle setup VENDOR:PRODUCT, then plug it in again."
                 ),
             ),
             None => (

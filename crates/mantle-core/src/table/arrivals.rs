@@ -149,6 +149,7 @@ impl Table {
             pointer: false,
             covered: Vec::new(),
             opened: Vec::new(),
+            busy: 0,
             back_until: None,
         };
         if index == self.devices.len() {

@@ -9,6 +9,8 @@ use crate::path::{Mark, PadCondition, StaysBare};
 use crate::planted::planted;
 use crate::time::Micros;
 
+/// So often in a row a device is covered anew that somebody held whom nobody saw.
+const UNSEEN_TRIES: u8 = 3;
 /// A device's nodes may take this long to come back from its covering.
 const NODES_BACK_WITHIN: Micros = Micros::seconds(3);
 
@@ -44,7 +46,9 @@ impl Table {
         let sources = || device.sources.iter().filter_map(|node| self.source(*node));
         let by_reports = |source: &Source| source.steers() && !source.facts.is_input_node();
         if !sources().any(by_reports) {
-            return None;
+            // Held, it passes on what does not play: a keyboard asks nobody, and of a pointer nothing may be left.
+            let asks = sources().all(Source::steers) && self.points(device) && !self.another_points(device);
+            return (asks && !self.may_take_pointer(device)).then_some(StaysBare::LastMouse);
         }
         // Of a controller it is only a side, which may stay bare by itself.
         if self.sides(device).next().is_some() {
@@ -146,6 +150,7 @@ impl Table {
             }
             Ok(strength) => {
                 entry.cover = Cover::Covered(strength);
+                entry.busy = 0;
                 self.note(now, Mark::Well, format!("{name} is {}", Cover::Covered(strength).words()));
             }
             Err(fault) => {
@@ -186,14 +191,20 @@ impl Table {
         }
     }
 
-    /// What could not be covered because another program held it is covered anew once nobody else has it open.
-    pub(super) fn cover_what_is_free(&mut self) {
+    /// What could not be covered because another program held it is covered anew once nobody else has it open: that one was seen and is gone
+    /// (`seen`), or nobody was seen, and it may have been for a moment only. Returns whether any is.
+    pub(super) fn cover_what_is_free(&mut self, seen: bool) -> bool {
         // EBUSY: another one held it.
         let busy = self.devices().filter(|device| matches!(&device.cover, Cover::Failed(fault) if fault.errno == 16));
+        let busy = busy.filter(|device| seen || device.busy < UNSEEN_TRIES);
         let free: Vec<DeviceId> = busy.map(|device| device.id).filter(|id| self.held_by(*id).is_empty()).collect();
-        for id in free {
-            let _ = self.cover_anew(id);
+        for id in &free {
+            let _ = self.cover_anew(*id);
+            if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
+                device.busy += 1;
+            }
         }
+        !free.is_empty()
     }
 
     /// A device that went for its covering and did not come back is gone after all.

@@ -73,9 +73,11 @@ impl Table {
             let place = self.part_of(number, index);
             let source = place.and_then(|(_, part)| self.source(part.source));
             let layout = source.and_then(|s| s.layout()).zip(place).and_then(|(l, (_, part))| l.parts.get(part.local));
-            controls += layout.map_or(0, |part| part.controls.len());
-            let also = place.and_then(|(device, _)| self.plays_as(device)).filter(|other| *other < number);
             let covering = place.is_some_and(|(device, _)| device.cover == crate::cover::Cover::Covering);
+            // Away for its covering it is the same device still.
+            let away = if covering { member.controls().len() } else { 0 };
+            controls += layout.map_or(away, |part| part.controls.len());
+            let also = place.and_then(|(device, _)| self.plays_as(device)).filter(|other| *other < number);
             MemberFacts {
                 name: member.key.name.clone(),
                 present: source.is_some() || covering,

@@ -125,7 +125,9 @@ impl Table {
     /// Somebody has looked; whether that says anything new.
     pub(super) fn has_looked(&mut self, now: Micros, look: Look) -> bool {
         self.looks.asked = false;
+        let held = self.looks.sight.list.iter().any(|seen| !seen.holders.is_empty());
         let news = self.take_look(look);
+        let anew = self.cover_what_is_free(held && news);
         // What is not as it should be may be mended by somebody who does not tell us.
         let often = self.looks.watched || !self.looks.verdicts.iter().all(Verdict::is_well);
         let every = match std::mem::take(&mut self.looks.again) {
@@ -135,7 +137,7 @@ impl Table {
         };
         self.looks.next = now.after(every);
         self.set_alarm(Alarm::Sight);
-        news
+        news || anew
     }
 
     fn take_look(&mut self, mut look: Look) -> bool {
@@ -146,13 +148,9 @@ impl Table {
             return false;
         }
         self.looks.outdated = self.looks.again;
-        let held = self.looks.sight.list.iter().any(|seen| !seen.holders.is_empty());
         self.looks.look = Some(look);
         self.derive_sight();
         self.looks.sight.at = at;
-        if held {
-            self.cover_what_is_free();
-        }
         true
     }
 

@@ -222,6 +222,8 @@ pub struct Device {
     covered: Vec<String>,
     /// When its interfaces were opened that are away for their covering: that does not make them new.
     opened: Vec<(u8, Micros)>,
+    /// How often in a row it was covered anew after somebody had held it whom nobody saw.
+    busy: u8,
     /// It is covered as soon as its nodes are back, until this moment.
     back_until: Option<(crate::cover::Strength, Micros)>,
 }

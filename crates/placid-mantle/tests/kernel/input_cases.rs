@@ -69,6 +69,13 @@ pub fn home(bench: &Bench, placed: &[(u8, &InputFacts<'_>)]) -> Result<PathBuf, 
              bus = 17\nvendor = 0x1209\nproduct = {product}\npart = 0\n"
         ));
     }
+    // There is no other mouse here: somebody has agreed that this one may be taken.
+    for (_, facts) in placed.iter().filter(|(_, facts)| !facts.rels.is_empty()) {
+        let (name, product) = (facts.name, facts.product);
+        text.push_str(&format!(
+            "[[pointers]]\nname = \"{name}\"\nbus = 17\nvendor = 0x1209\nproduct = {product}\npart = 0\n"
+        ));
+    }
     std::fs::write(directory.join("slots.toml"), text).map_err(|error| error.to_string())?;
     let sheet = "version = 1\nname = \"Sample keys\"\nkeep = true\n[match]\nvendor = 0x1209\nproduct = 0x0a43\n\
                  [[control]]\nname = \"W\"\nkind = \"key\"\nusage = 0x0007001a\nplays = \"South\"\n";

@@ -83,12 +83,28 @@ fn playing(bench: &Bench, device: &str) -> Result<(StandIn, Lines), String> {
 
 /// Sends all reports; returns the frames that the engine gives.
 fn send(pad: &mut StandIn, engine: &mut Lines, reports: &[Vec<u8>]) -> Result<Vec<String>, String> {
+    send_beside(pad, engine, reports, None)
+}
+
+/// The same, beside another reader: a process that sleeps again only once it has read everything.
+fn send_beside(
+    pad: &mut StandIn,
+    engine: &mut Lines,
+    reports: &[Vec<u8>],
+    other: Option<u32>,
+) -> Result<Vec<String>, String> {
     let mut got = Vec::new();
     for (sent, report) in reports.iter().enumerate() {
         pad.send(0, report)?;
         // hidraw keeps 64 reports for a late reader: every 16 we let it catch up.
         if sent % 16 == 0 {
             got.extend(engine.until_quiet(Duration::from_millis(40)));
+            if let Some(pid) = other {
+                mantle_lab::wait_for("the other reader to have read", || {
+                    let stat = std::fs::read_to_string(format!("/proc/{pid}/stat")).ok()?;
+                    stat.rsplit_once(") ").filter(|(_, rest)| rest.starts_with('S')).map(drop)
+                })?;
+            }
         }
     }
     got.extend(engine.until_quiet(Duration::from_secs(2)));
@@ -236,7 +252,8 @@ pub fn recorded(bench: &Bench) -> Result<(), String> {
     let path = file.display().to_string();
     let mut recorder = Lines::start(&mut bench.command(&home, None, &["record", "1209:0a02", &path]))?;
     recorder.wait("the recorder to listen", |line| line.contains("Recording Quay pad"))?;
-    equal(&expected, &send(&mut pad, &mut engine, &reports)?, "the kernel")?;
+    let pid = Some(recorder.pid());
+    equal(&expected, &send_beside(&mut pad, &mut engine, &reports, pid)?, "the kernel")?;
     recorder.signal("INT");
     let status = recorder.end()?;
     let counted = format!("{} reports.", reports.len());

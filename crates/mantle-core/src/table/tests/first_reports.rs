@@ -152,6 +152,8 @@ fn covering_by_our_own_rebind_does_not_make_a_device_new() {
     let device = covering.expect("what plays is covered");
     world.now = world.now.after(Micros::millis(1_500));
     world.table.handle_gone(world.now, NodeId(0));
+    let (_, text) = world.sentence();
+    assert!(!text.contains("stops"), "away for its covering it is the same device still: {text}");
     world.table.handle_arrived(world.now.after(Micros::millis(20)), facts());
     world.table.handle_cover(world.now.after(Micros::millis(30)), device, Ok(Strength::Hidden));
     world.now = world.now.after(Micros::millis(30));

@@ -2,7 +2,8 @@
 
 use super::*;
 use crate::cover::{Cover, CoverPlan};
-use crate::device::{DeviceId, Driver, NodeKind};
+use crate::device::{DeviceId, Driver, NodeId, NodeKind};
+use crate::path::StaysBare;
 
 fn keyboard(id: u16, port: &str) -> NodeFacts {
     let mut keyboard = node(id, "", port);
@@ -45,10 +46,27 @@ fn a_mouse_passes_on_all_but_what_plays() {
     ];
     let mut world = World::plain();
     world.strength = Ok(Strength::Held);
-    world.plug(mouse);
+    world.plug(mouse.clone());
     world.place(0, 1, "plain");
+    // It is the only one: somebody has to agree.
+    assert!(world.effects.iter().all(|effect| !matches!(effect, Effect::Cover(_))), "it points");
+    let device = world.table.device(DeviceId(0)).expect("there");
+    assert_eq!(world.table.stays_bare(device), Some(StaysBare::LastMouse));
+    world.command(Command::TakePointer { device: DeviceId(0), taken: true });
     let used = last_cover(&world).interfaces[0].pass.clone().expect("the rest goes on");
     assert_eq!(used, [mantle_hid::Usage(0x0009_0001), mantle_hid::Usage(0x0009_0002)]);
+    // Beside another one nobody is asked.
+    let mut world = World::plain();
+    world.strength = Ok(Strength::Held);
+    world.plug(NodeFacts {
+        path: "/dev/input/event1".into(),
+        id: NodeId(1),
+        identity: node(1, "", "1-2").identity,
+        ..mouse.clone()
+    });
+    world.plug(mouse);
+    world.place(0, 1, "plain");
+    assert!(last_cover(&world).holds() && !last_cover(&world).only_held);
 }
 
 #[test]

@@ -172,3 +172,31 @@ fn a_game_that_is_shut_in_is_what_stops_its_slot() {
     world.table.handle_look(world.now, seen);
     assert_eq!(*world.table.verdict(slot(1)), before);
 }
+
+#[test]
+fn who_held_a_device_for_a_moment_only_does_not_leave_it_bare() {
+    let mut world = World::plain();
+    let busy = || OsFault { operation: "holding".into(), path: "/dev/input/event4".into(), errno: 16 };
+    world.strength = Err(busy());
+    world.plug(pad(0));
+    later(&mut world, 400);
+    let covers = |world: &World| world.effects.iter().filter(|effect| matches!(effect, Effect::Cover(_))).count();
+    let tried = covers(&world);
+    // Nobody has it open by the time somebody looks: it is tried anew, though not for ever.
+    let seen = look(&world, false);
+    for _ in 0..6 {
+        world.table.handle_look(world.now, seen.clone());
+        world.settle();
+    }
+    assert_eq!(covers(&world), tried + 3);
+    let mut free = World::plain();
+    free.strength = Err(busy());
+    free.plug(pad(0));
+    later(&mut free, 400);
+    free.strength = Ok(crate::cover::Strength::Held);
+    let seen = look(&free, false);
+    free.table.handle_look(free.now, seen);
+    free.settle();
+    let device = free.table.device(DeviceId(0)).map(|device| device.cover.clone());
+    assert_eq!(device, Some(Cover::Covered(crate::cover::Strength::Held)));
+}
