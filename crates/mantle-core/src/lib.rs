@@ -18,6 +18,7 @@
 
 pub mod binding;
 pub mod command;
+pub mod connecting;
 pub mod control;
 pub mod cover;
 pub mod device;

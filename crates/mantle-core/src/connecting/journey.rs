@@ -1,0 +1,293 @@
+//! The way of one device to the table: paired, trusted, linked, and read.
+
+use super::{Dialogue, RadioAct, RadioDevice, RadioFault};
+use crate::time::Micros;
+use serde::{Deserialize, Serialize};
+
+/// So long a device may take to pair while it asks nothing, and while it asks something.
+const PAIRS: Micros = Micros::seconds(60);
+const ASKS: Micros = Micros::seconds(90);
+/// Trusting is a matter of this computer alone.
+const TRUSTS: Micros = Micros::seconds(10);
+/// So long a link may take.
+const LINKS: Micros = Micros::seconds(25);
+/// So long a device that has to call by itself is waited for.
+const CALLS: Micros = Micros::seconds(60);
+/// So long after its link the input device of it may come.
+const INPUT: Micros = Micros::seconds(8);
+/// So long a link may take to go.
+const DROPS: Micros = Micros::seconds(5);
+/// So often a link without an input device is dropped and taken up again.
+const AGAIN: u8 = 2;
+
+/// Where a device is on its way.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum Step {
+    /// Keys are being exchanged; what is asked meanwhile.
+    Pairing(Option<Dialogue>),
+    /// It is being allowed to come back by itself.
+    Trusting,
+    /// Its link is being taken up.
+    Linking,
+    /// It has to call by itself: a button on it does that.
+    Calling,
+    /// Its link is up: its input device is waited for.
+    Awaiting,
+    /// Its link is up without an input device, and is being dropped, to be taken up again.
+    Dropping,
+    /// It is removed, to be paired anew.
+    Removing,
+    /// It is there, and can be read by this node.
+    There(String),
+    /// It has not come.
+    Failed(RadioFault),
+}
+
+/// What happens on the way.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Heard {
+    /// What was asked of the radio last is done.
+    Done,
+    /// It is not.
+    Refused(RadioFault),
+    /// Something is asked of the person.
+    Asked(Dialogue),
+    /// The person answers: what they typed, or yes; none is no.
+    Answered(Option<String>),
+    /// The link is up, or down.
+    Linked(bool),
+    /// An input device of it is there, by this node.
+    Node(String),
+    /// The person gives it up.
+    GivenUp,
+    /// It is to be removed and paired anew.
+    Anew,
+}
+
+/// The way of one device.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Journey {
+    address: String,
+    name: String,
+    step: Step,
+    /// When the step is too late.
+    until: Micros,
+    linked: bool,
+    known: bool,
+    tries: u8,
+}
+
+impl Journey {
+    /// Sets out; what is asked of the radio first.
+    #[must_use]
+    pub fn begin(now: Micros, device: &RadioDevice) -> (Self, RadioAct) {
+        let mut journey = Self {
+            address: device.address.clone(),
+            name: device.name.clone(),
+            step: Step::Linking,
+            until: now.after(LINKS),
+            linked: device.linked,
+            known: device.paired,
+            tries: 0,
+        };
+        let act = match device.paired {
+            true => RadioAct::Trust(journey.address.clone()),
+            false => RadioAct::Pair(journey.address.clone()),
+        };
+        match device.paired {
+            true => journey.to(now, Step::Trusting, TRUSTS),
+            false => journey.to(now, Step::Pairing(None), PAIRS),
+        }
+        (journey, act)
+    }
+
+    /// The address of its device.
+    #[must_use]
+    pub fn address(&self) -> &str {
+        &self.address
+    }
+
+    /// Where it is.
+    #[must_use]
+    pub fn step(&self) -> &Step {
+        &self.step
+    }
+
+    /// Whether it has ended.
+    #[must_use]
+    pub fn is_over(&self) -> bool {
+        matches!(self.step, Step::There(_) | Step::Failed(_))
+    }
+
+    /// When it wants to be told the time; never once it has ended.
+    #[must_use]
+    pub fn deadline(&self) -> Option<Micros> {
+        (!self.is_over()).then_some(self.until)
+    }
+
+    /// How long the step may still take.
+    #[must_use]
+    pub fn left(&self, now: Micros) -> Option<Micros> {
+        self.deadline().map(|until| until.since(now))
+    }
+
+    fn to(&mut self, now: Micros, step: Step, within: Micros) {
+        (self.step, self.until) = (step, now.after(within));
+    }
+
+    fn fail(&mut self, fault: RadioFault) {
+        self.step = Step::Failed(fault);
+    }
+
+    /// Something has happened; what is asked of the radio now.
+    pub fn handle(&mut self, now: Micros, heard: Heard) -> Option<RadioAct> {
+        let address = || self.address.clone();
+        match (&self.step, heard) {
+            // Whatever is still going on: it can be read.
+            (_, Heard::Node(node)) if self.step != Step::Removing => {
+                let paired = !matches!(self.step, Step::Pairing(_));
+                self.step = Step::There(node);
+                // What came while it was being paired has not been trusted yet.
+                return (!paired).then(|| RadioAct::Trust(self.address.clone()));
+            }
+            (Step::Failed(_), Heard::Anew) => {
+                let act = RadioAct::Forget(address());
+                self.to(now, Step::Removing, DROPS);
+                return Some(act);
+            }
+            (Step::There(_) | Step::Failed(_), _) => return None,
+            (Step::Pairing(_), Heard::GivenUp) => {
+                let act = RadioAct::Cancel(address());
+                self.fail(RadioFault::Refused);
+                return Some(act);
+            }
+            (_, Heard::GivenUp) => self.fail(RadioFault::Refused),
+            (_, Heard::Linked(linked)) => return self.linked(now, linked),
+            (_, Heard::Refused(fault)) => self.refused(now, fault),
+            (Step::Pairing(_), Heard::Asked(dialogue)) => {
+                self.to(now, Step::Pairing(Some(dialogue)), ASKS);
+            }
+            (Step::Pairing(Some(asked)), Heard::Answered(answer)) => {
+                // What cannot be an answer is asked for again.
+                if answer.as_ref().is_some_and(|typed| !asked.takes(typed)) {
+                    return None;
+                }
+                let act = RadioAct::Answer(address(), answer);
+                self.to(now, Step::Pairing(None), PAIRS);
+                return Some(act);
+            }
+            (Step::Pairing(_), Heard::Done) => {
+                let act = RadioAct::Trust(address());
+                self.to(now, Step::Trusting, TRUSTS);
+                return Some(act);
+            }
+            (Step::Trusting, Heard::Done) => return self.link(now),
+            (Step::Removing, Heard::Done) => {
+                let act = RadioAct::Pair(address());
+                (self.known, self.linked, self.tries) = (false, false, 0);
+                self.to(now, Step::Pairing(None), PAIRS);
+                return Some(act);
+            }
+            // A link that is said to be made counts once it is up.
+            (_, Heard::Done | Heard::Asked(_) | Heard::Answered(_) | Heard::Anew) => {}
+            (_, Heard::Node(_)) => {}
+        }
+        None
+    }
+
+    /// The link is taken up, unless it is up.
+    fn link(&mut self, now: Micros) -> Option<RadioAct> {
+        if self.linked {
+            self.to(now, Step::Awaiting, INPUT);
+            return None;
+        }
+        self.to(now, Step::Linking, LINKS);
+        Some(RadioAct::Link(self.address.clone()))
+    }
+
+    fn linked(&mut self, now: Micros, linked: bool) -> Option<RadioAct> {
+        self.linked = linked;
+        match (&self.step, linked) {
+            (Step::Linking | Step::Calling, true) => self.to(now, Step::Awaiting, INPUT),
+            (Step::Dropping, false) => return self.link(now),
+            // It has gone by itself, and comes back by itself, or by a button.
+            (Step::Awaiting, false) => self.to(now, Step::Calling, CALLS),
+            _ => {}
+        }
+        None
+    }
+
+    fn refused(&mut self, now: Micros, fault: RadioFault) {
+        match (&self.step, &fault) {
+            // Many call by themselves alone.
+            (Step::Linking, RadioFault::NotThere | RadioFault::NoAnswer) if self.known => {
+                self.to(now, Step::Calling, CALLS);
+            }
+            // Whether it comes back by itself is not worth giving it up for.
+            (Step::Trusting, _) => self.to(now, Step::Calling, CALLS),
+            (Step::Awaiting | Step::Calling | Step::Dropping, _) => {}
+            _ => self.fail(fault),
+        }
+    }
+
+    /// It is this time; what is asked of the radio now.
+    pub fn handle_time(&mut self, now: Micros) -> Option<RadioAct> {
+        if self.deadline().is_none_or(|until| now < until) {
+            return None;
+        }
+        let address = || self.address.clone();
+        match self.step {
+            Step::Pairing(_) => {
+                let act = RadioAct::Cancel(address());
+                self.fail(RadioFault::NoAnswer);
+                Some(act)
+            }
+            Step::Awaiting if self.tries < AGAIN => {
+                let act = RadioAct::Drop(address());
+                self.tries += 1;
+                self.to(now, Step::Dropping, DROPS);
+                Some(act)
+            }
+            Step::Awaiting => {
+                self.fail(RadioFault::NoInput);
+                None
+            }
+            // A link that does not go is taken for gone.
+            Step::Dropping => {
+                self.linked = false;
+                self.link(now)
+            }
+            Step::Linking if self.known => {
+                self.to(now, Step::Calling, CALLS);
+                None
+            }
+            Step::Calling => {
+                self.fail(RadioFault::NotThere);
+                None
+            }
+            Step::Linking | Step::Trusting | Step::Removing => {
+                self.fail(RadioFault::NoAnswer);
+                None
+            }
+            Step::There(_) | Step::Failed(_) => None,
+        }
+    }
+
+    /// Where it is, in a sentence.
+    #[must_use]
+    pub fn sentence(&self) -> String {
+        let name = &self.name;
+        match &self.step {
+            Step::Pairing(None) => format!("{name} is being paired."),
+            Step::Pairing(Some(asked)) => asked.sentence(name),
+            Step::Trusting => format!("{name} is paired; from now on it may come back by itself."),
+            Step::Linking => format!("The link to {name} is being taken up."),
+            Step::Calling => format!("{name} has to call by itself: press a button on it."),
+            Step::Awaiting => format!("The link to {name} is up: the system makes an input device of it."),
+            Step::Dropping => format!("The link to {name} is up without an input device: it is taken up anew."),
+            Step::Removing => format!("{name} is being removed, to be paired anew."),
+            Step::There(_) => format!("{name} is there: press something on it."),
+            Step::Failed(fault) => format!("{} {}", fault.sentence(name), fault.remedy()),
+        }
+    }
+}

@@ -1,0 +1,247 @@
+use super::*;
+use crate::time::Micros;
+use proptest::prelude::*;
+
+const ADDRESS: &str = "02:00:00:00:00:01";
+
+fn device() -> RadioDevice {
+    RadioDevice { address: ADDRESS.into(), name: "Lantern left".into(), ..RadioDevice::default() }
+}
+
+fn known() -> RadioDevice {
+    RadioDevice { paired: true, trusted: true, ..device() }
+}
+
+/// A journey, and what it has asked of the radio.
+struct Way {
+    journey: Journey,
+    now: Micros,
+    asked: Vec<RadioAct>,
+}
+
+impl Way {
+    fn of(device: &RadioDevice) -> Self {
+        let (journey, first) = Journey::begin(Micros::seconds(1), device);
+        Self { journey, now: Micros::seconds(1), asked: vec![first] }
+    }
+
+    fn hears(&mut self, heard: Heard) -> &mut Self {
+        self.asked.extend(self.journey.handle(self.now, heard));
+        self
+    }
+
+    fn seconds(&mut self, seconds: u64) -> &mut Self {
+        self.now = self.now.after(Micros::seconds(seconds));
+        self.asked.extend(self.journey.handle_time(self.now));
+        self
+    }
+
+    fn step(&self) -> Step {
+        self.journey.step().clone()
+    }
+
+    /// What was asked since, without the address.
+    fn asked(&mut self) -> Vec<String> {
+        let all = std::mem::take(&mut self.asked);
+        all.into_iter().map(|act| format!("{act:?}").replace(&format!("\"{ADDRESS}\""), "")).collect()
+    }
+}
+
+#[test]
+fn a_new_device_is_paired_trusted_linked_and_there_once_it_can_be_read() {
+    let mut way = Way::of(&device());
+    way.hears(Heard::Done).hears(Heard::Done).hears(Heard::Done);
+    assert_eq!(way.step(), Step::Linking, "that a link was made counts for nothing before it is up");
+    way.hears(Heard::Linked(true));
+    assert_eq!(way.step(), Step::Awaiting);
+    way.seconds(7);
+    assert_eq!(way.step(), Step::Awaiting);
+    way.hears(Heard::Node("/dev/hidraw3".into()));
+    assert_eq!(way.step(), Step::There("/dev/hidraw3".into()));
+    assert_eq!(way.asked(), ["Pair()", "Trust()", "Link()"]);
+    assert_eq!(way.journey.deadline(), None);
+}
+
+#[test]
+fn a_link_without_an_input_device_is_taken_up_anew_twice_and_then_said() {
+    let mut way = Way::of(&known());
+    way.hears(Heard::Done).hears(Heard::Linked(true));
+    for _ in 0..2 {
+        way.asked();
+        way.seconds(8);
+        assert_eq!((way.step(), way.asked()), (Step::Dropping, vec!["Drop()".to_owned()]));
+        way.hears(Heard::Linked(false));
+        assert_eq!((way.step(), way.asked()), (Step::Linking, vec!["Link()".to_owned()]));
+        way.hears(Heard::Linked(true));
+    }
+    way.seconds(8);
+    assert_eq!(way.step(), Step::Failed(RadioFault::NoInput));
+    assert!(way.journey.sentence().contains("makes no input device of it"), "{}", way.journey.sentence());
+    // One key removes it and pairs it anew.
+    way.hears(Heard::Anew);
+    way.hears(Heard::Node("/dev/hidraw3".into()));
+    assert_eq!(way.step(), Step::Removing, "that is the old one, on its way out");
+    way.hears(Heard::Done);
+    assert_eq!((way.step(), way.asked()), (Step::Pairing(None), vec!["Forget()".into(), "Pair()".into()]));
+    // A link that does not go is taken for gone.
+    let mut stuck = Way::of(&known());
+    stuck.hears(Heard::Done).hears(Heard::Linked(true)).seconds(8).seconds(5);
+    assert_eq!(stuck.asked(), ["Trust()", "Link()", "Drop()", "Link()"]);
+}
+
+#[test]
+fn what_is_asked_meanwhile_is_answered_and_gives_more_time() {
+    let mut way = Way::of(&device());
+    way.seconds(50);
+    way.hears(Heard::Asked(Dialogue::EnterCode)).seconds(80);
+    way.hears(Heard::Answered(Some("12345".into())));
+    assert_eq!(way.step(), Step::Pairing(Some(Dialogue::EnterCode)), "five digits are none");
+    way.hears(Heard::Answered(Some("012345".into())));
+    assert_eq!(way.asked(), ["Pair()", "Answer(, Some(\"012345\"))"]);
+    way.hears(Heard::Refused(RadioFault::WrongCode));
+    assert_eq!(way.step(), Step::Failed(RadioFault::WrongCode));
+    // Whoever says no says it to the radio, too.
+    let mut no = Way::of(&device());
+    no.hears(Heard::Asked(Dialogue::Compare("004711".into()))).hears(Heard::Answered(None));
+    assert_eq!(no.asked(), ["Pair()", "Answer(, None)"]);
+    // And a dialogue that nobody answers ends.
+    let mut nobody = Way::of(&device());
+    nobody.hears(Heard::Asked(Dialogue::Allow)).seconds(90);
+    assert_eq!(
+        (nobody.step(), nobody.asked()),
+        (Step::Failed(RadioFault::NoAnswer), vec!["Pair()".into(), "Cancel()".into()])
+    );
+}
+
+#[test]
+fn a_known_device_that_has_to_call_is_waited_for() {
+    for how in [Heard::Refused(RadioFault::NotThere), Heard::Refused(RadioFault::NoAnswer)] {
+        let mut way = Way::of(&known());
+        way.hears(Heard::Done).hears(how);
+        assert_eq!(way.step(), Step::Calling);
+        assert!(way.journey.sentence().contains("press a button on it"));
+        way.seconds(59).hears(Heard::Linked(true));
+        assert_eq!(way.step(), Step::Awaiting);
+    }
+    let mut never = Way::of(&known());
+    never.hears(Heard::Done).seconds(25).seconds(60);
+    assert_eq!(never.step(), Step::Failed(RadioFault::NotThere));
+    // A new one that does not answer is no known one that will call.
+    let mut new = Way::of(&device());
+    new.hears(Heard::Done).hears(Heard::Done).hears(Heard::Refused(RadioFault::NotThere));
+    assert_eq!(new.step(), Step::Failed(RadioFault::NotThere));
+}
+
+#[test]
+fn controllers_come_first_and_the_list_does_not_jump() {
+    let one = |address: &str, own: RadioDevice| RadioDevice { address: address.into(), ..own };
+    let all = [
+        one("06", RadioDevice { class: Some(0x24_0404), signal: Some(-30), ..RadioDevice::default() }),
+        one("05", RadioDevice { class: Some(0x00_0540), ..RadioDevice::default() }),
+        one("04", RadioDevice { services: vec![0x1812], signal: Some(-40), ..RadioDevice::default() }),
+        one("03", RadioDevice { appearance: Some(0x03c4), signal: Some(-71), ..RadioDevice::default() }),
+        one("02", RadioDevice { class: Some(0x00_2508), signal: Some(-75), ..RadioDevice::default() }),
+        one("01", RadioDevice { class: Some(0x00_0504), paired: true, ..RadioDevice::default() }),
+    ];
+    let order: Vec<&str> = in_order(&all).iter().map(|device| device.address.as_str()).collect();
+    assert_eq!(order, ["01", "02", "03", "04", "05", "06"]);
+    // By a little it is heard better now: that moves nothing.
+    let mut moved = all.clone();
+    moved[3].signal = Some(-74);
+    assert_eq!(in_order(&moved).iter().map(|device| device.address.as_str()).collect::<Vec<_>>(), order);
+    let kinds: Vec<Kind> = in_order(&all).iter().map(|device| device.kind()).collect();
+    assert_eq!(
+        kinds,
+        [Kind::Controller, Kind::Controller, Kind::Controller, Kind::Unsaid, Kind::Steering, Kind::Other]
+    );
+}
+
+#[test]
+fn what_the_radio_cannot_do_is_said_with_what_mends_it() {
+    let all = [
+        RadioState::NoService,
+        RadioState::Denied,
+        RadioState::NoAdapter,
+        RadioState::Blocked { hard: true },
+        RadioState::Blocked { hard: false },
+        RadioState::Off,
+    ];
+    let said: std::collections::HashSet<_> = all.iter().map(|state| (state.sentence(), state.remedy())).collect();
+    assert_eq!(said.len(), all.len());
+    assert!(all.iter().all(|state| !state.remedy().is_empty()));
+    assert_eq!(RadioState::Off.mend(), Some(RadioAct::SwitchOn));
+    assert_eq!((RadioState::Ready.remedy(), RadioState::Ready.mend()), ("", None));
+}
+
+fn any_heard() -> impl Strategy<Value = Option<Heard>> {
+    let fault = prop::sample::select(vec![
+        RadioFault::Refused,
+        RadioFault::WrongCode,
+        RadioFault::NoAnswer,
+        RadioFault::Elsewhere,
+        RadioFault::StaleKeys,
+        RadioFault::NotThere,
+        RadioFault::Busy,
+        RadioFault::NoRadio,
+        RadioFault::Other("odd".into()),
+    ]);
+    prop_oneof![
+        3 => Just(None),
+        3 => Just(Some(Heard::Done)),
+        1 => fault.prop_map(|fault| Some(Heard::Refused(fault))),
+        1 => Just(Some(Heard::Asked(Dialogue::EnterPin))),
+        1 => prop::option::of("[0-9a-z]{0,17}").prop_map(|typed| Some(Heard::Answered(typed))),
+        3 => any::<bool>().prop_map(|up| Some(Heard::Linked(up))),
+        1 => Just(Some(Heard::GivenUp)),
+    ]
+}
+
+proptest! {
+    /// Whatever is heard: it is on its way with a limit, or it has ended with a reason; nobody asks the radio for more than each thing that was
+    /// heard or became due; and left alone it ends within a few minutes.
+    #[test]
+    fn a_journey_is_never_stuck(paired in any::<bool>(), linked in any::<bool>(), all in prop::collection::vec((any_heard(), 0..100u64), 0..60)) {
+        let (mut journey, _) = Journey::begin(Micros(0), &RadioDevice { paired, linked, ..device() });
+        let mut now = Micros(0);
+        for (heard, seconds) in all {
+            now = now.after(Micros::seconds(seconds));
+            let _ = journey.handle_time(now);
+            if let Some(heard) = heard {
+                let before = journey.is_over();
+                let act = journey.handle(now, heard);
+                prop_assert!(!(before && act.is_some()), "it has ended");
+            }
+            match journey.deadline() {
+                Some(until) => prop_assert!(until <= now.after(Micros::seconds(90)), "{:?}", journey.step()),
+                None => prop_assert!(journey.is_over()),
+            }
+            prop_assert!(!journey.sentence().is_empty());
+        }
+        let begun = now;
+        while let Some(until) = journey.deadline() {
+            now = now.max(until);
+            let _ = journey.handle_time(now);
+            prop_assert!(now.since(begun) <= Micros::seconds(300), "{:?}", journey.step());
+        }
+        prop_assert!(matches!(journey.step(), Step::Failed(_)));
+    }
+
+    /// A node that comes at any moment is the end of it.
+    #[test]
+    fn a_node_is_enough(paired in any::<bool>(), all in prop::collection::vec(any_heard(), 0..12)) {
+        let (mut journey, _) = Journey::begin(Micros(0), &RadioDevice { paired, ..device() });
+        for heard in all.into_iter().flatten() {
+            let _ = journey.handle(Micros(1), heard);
+        }
+        let _ = journey.handle(Micros(2), Heard::Node("/dev/hidraw0".into()));
+        prop_assert_eq!(journey.step(), &Step::There("/dev/hidraw0".into()));
+    }
+
+    #[test]
+    fn what_is_typed_is_an_answer_or_none(typed in ".{0,20}") {
+        let digits = typed.chars().count() == 6 && typed.chars().all(|c| c.is_ascii_digit());
+        prop_assert_eq!(Dialogue::EnterCode.takes(&typed), digits);
+        prop_assert!(!Dialogue::EnterPin.takes(&typed) || typed.is_ascii() && !typed.is_empty());
+        prop_assert_eq!(Dialogue::Allow.takes(&typed), typed.is_empty());
+    }
+}
