@@ -210,3 +210,28 @@ fn what_one_has_hidden_is_not_given_back_by_another() {
     hider.release(3).expect("given back");
     assert_eq!(fake.state(), before);
 }
+
+/// An engine that is killed gives nothing back by itself. The guard does, at once; where none was started, what was hidden stays so until the next
+/// start, and that is noticed.
+#[test]
+fn a_guard_that_was_not_started_is_missed() {
+    quietly();
+    let killed = |guarded: bool| {
+        let root = tempfile::tempdir().expect("a directory");
+        let fake = Fake::new(&std::fs::canonicalize(root.path()).expect("there"));
+        let before = fake.state();
+        let mut hider = Hider::new(fake.clone(), Fake::paths());
+        hider.hide(7, &[1, 2]).expect("hidden");
+        hider.hide(7, &[3]).expect("hidden");
+        assert_ne!(fake.state(), before);
+        // It is killed: a guard sees its connection end, and a hider in its own process is gone with it.
+        match guarded {
+            true => hider.release(7).expect("given back"),
+            false => std::mem::forget(hider),
+        }
+        let at_once = fake.state() == before;
+        next_start(&fake, None);
+        (at_once, fake.state() == before)
+    };
+    assert_eq!((killed(true), killed(false)), ((true, true), (false, true)));
+}
