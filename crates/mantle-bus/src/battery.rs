@@ -1,7 +1,7 @@
 //! How full the batteries of devices by radio are, as the Bluetooth daemon knows it (`org.bluez.Battery1`): for devices of which the kernel
 //! has no power supply.
 
-use crate::{BusFault, PATIENCE};
+use crate::{BusFault, on_system};
 use std::collections::HashMap;
 use zbus::{OwnedObjectPath, OwnedVariant};
 
@@ -20,9 +20,7 @@ type Objects = HashMap<OwnedObjectPath, HashMap<String, HashMap<String, OwnedVar
 pub fn batteries() -> Result<Vec<(String, f32)>, BusFault> {
     zbus::block_on(async {
         let fault = BusFault::of("the Bluetooth daemon does not say how full batteries are");
-        let builder = zbus::connection::Builder::system().method_timeout(PATIENCE);
-        let connection = builder.build().await.map_err(&fault)?;
-        let daemon = zbus::Proxy::new_owned(connection, NAME, "/", MANAGER).await.map_err(&fault)?;
+        let daemon = on_system(NAME, "/", MANAGER).await.map_err(&fault)?;
         let objects: Objects = daemon.call("GetManagedObjects", &()).await.map_err(fault)?;
         Ok(objects.values().filter_map(of_device).collect())
     })

@@ -34,6 +34,16 @@ use std::time::Duration;
 /// Whoever does not answer within this time does not answer.
 const PATIENCE: Duration = Duration::from_secs(2);
 
+/// Somebody on the system's bus who is asked for something.
+async fn on_system(
+    name: &'static str,
+    path: &'static str,
+    interface: &'static str,
+) -> zbus::Result<zbus::Proxy<'static>> {
+    let connection = zbus::connection::Builder::system().method_timeout(PATIENCE).build().await?;
+    zbus::Proxy::new_owned(connection, name, path, interface).await
+}
+
 /// Why something cannot be said or heard over a bus, in words.
 #[derive(Clone, PartialEq, Eq, Debug, thiserror::Error)]
 #[error("{what}: {why}")]

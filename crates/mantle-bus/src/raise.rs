@@ -1,6 +1,6 @@
 //! Real-time priority for an ordinary account (`org.freedesktop.RealtimeKit1`).
 
-use crate::{BusFault, PATIENCE};
+use crate::{BusFault, on_system};
 
 const NAME: &str = "org.freedesktop.RealtimeKit1";
 const PATH: &str = "/org/freedesktop/RealtimeKit1";
@@ -12,9 +12,7 @@ const PATH: &str = "/org/freedesktop/RealtimeKit1";
 pub fn raise(thread: u32, level: u32) -> Result<(), BusFault> {
     zbus::block_on(async {
         let fault = BusFault::of("nobody gives it to ordinary accounts over D-Bus (rtkit)");
-        let builder = zbus::connection::Builder::system().method_timeout(PATIENCE);
-        let connection = builder.build().await.map_err(&fault)?;
-        let kit = zbus::Proxy::new_owned(connection, NAME, PATH, NAME).await.map_err(&fault)?;
+        let kit = on_system(NAME, PATH, NAME).await.map_err(&fault)?;
         let whose = (u64::from(std::process::id()), u64::from(thread), level);
         kit.call("MakeThreadRealtimeWithPID", &whose).await.map_err(fault)
     })

@@ -1,6 +1,6 @@
 //! A group of processes of its own (`org.freedesktop.systemd1`), so that a stop of one's unit is not one's child's end.
 
-use crate::{BusFault, PATIENCE};
+use crate::{BusFault, on_system};
 use std::time::Duration;
 use zbus::Variant;
 
@@ -17,9 +17,7 @@ const STOPS: Duration = Duration::from_secs(5);
 pub fn scope(name: &str, process: u32) -> Result<(), BusFault> {
     zbus::block_on(async {
         let fault = BusFault::of("nobody gives it a group of processes of its own (systemd)");
-        let builder = zbus::connection::Builder::system().method_timeout(PATIENCE);
-        let connection = builder.build().await.map_err(&fault)?;
-        let manager = zbus::Proxy::new_owned(connection, NAME, PATH, MANAGER).await.map_err(&fault)?;
+        let manager = on_system(NAME, PATH, MANAGER).await.map_err(&fault)?;
         let stops = u64::try_from(STOPS.as_micros()).unwrap_or(u64::MAX);
         let properties = [
             ("Description", Variant::from("Gives hidden devices back")),

@@ -1,6 +1,6 @@
 //! That the machine goes to sleep (`org.freedesktop.login1`): heard before it does.
 
-use crate::{BusFault, PATIENCE};
+use crate::{BusFault, on_system};
 use std::future::poll_fn;
 use std::pin::Pin;
 use std::time::Duration;
@@ -33,9 +33,7 @@ pub fn watch_sleep(mut heard: impl FnMut(bool) + Send + 'static, fault: impl Fn(
 /// Listens until the bus is gone.
 async fn listen(heard: &mut impl FnMut(bool)) -> Result<(), BusFault> {
     let fault = BusFault::of("sleep is noticed only once the machine has woken");
-    let builder = zbus::connection::Builder::system().method_timeout(PATIENCE);
-    let connection = builder.build().await.map_err(&fault)?;
-    let manager = zbus::Proxy::new_owned(connection, NAME, PATH, MANAGER).await.map_err(&fault)?;
+    let manager = on_system(NAME, PATH, MANAGER).await.map_err(&fault)?;
     let mut signals = manager.receive_signal("PrepareForSleep").await.map_err(&fault)?;
     // While this is held the machine waits before it sleeps.
     let mut holds = Some(hold(&manager).await.map_err(&fault)?);

@@ -166,7 +166,7 @@ impl Happening<'_> {
                 at
             }
             Self::Ready(at, facts) => {
-                table.handle_ready(at, &facts);
+                table.handle_ready(at, *facts);
                 at
             }
             Self::Lamp(at, slot, lamp) => {

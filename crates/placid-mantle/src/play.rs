@@ -189,12 +189,10 @@ impl PlayEngine {
             let rows = snapshot.slots.iter().filter(|row| slots.contains(&row.number));
             let seen = snapshot.sight.as_deref().filter(|view| !view.outdated);
             // While another game is played, what this one wants does not count.
-            let other = seen.and_then(|view| view.game.as_ref()).filter(|game| game.pid != process::id());
+            let game = seen.and_then(|view| view.game.as_ref());
+            let other = game.filter(|game| game.pid != process::id());
             // What cannot be is said, and keeps nobody from playing.
-            let refused: &[(SlotNumber, String)] = match seen.and_then(|view| view.game.as_ref()) {
-                Some(game) if game.pid == process::id() => &game.refused,
-                _ => &[],
-            };
+            let refused = game.filter(|_| other.is_none()).map_or(&[][..], |game| &game.refused);
             let given_up = |row: &SlotRow| refused.iter().any(|(slot, _)| *slot == row.number);
             let as_it_can = |row: &SlotRow| other.is_some() || given_up(row) || as_wanted(row, &snapshot.profiles);
             let ready = |row: &&SlotRow| is_made(row) && as_it_can(row);

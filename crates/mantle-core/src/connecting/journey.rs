@@ -22,7 +22,7 @@ const AGAIN: u8 = 2;
 
 /// Where a device is on its way.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
-pub enum Step {
+pub enum JourneyStep {
     /// Keys are being exchanged; what is asked meanwhile.
     Pairing(Option<Dialogue>),
     /// It is being allowed to come back by itself.
@@ -45,7 +45,7 @@ pub enum Step {
 
 /// What happens on the way.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub enum Heard {
+pub enum JourneyNews {
     /// What was asked of the radio last is done.
     Done,
     /// It is not.
@@ -69,7 +69,7 @@ pub enum Heard {
 pub struct Journey {
     address: String,
     name: String,
-    step: Step,
+    step: JourneyStep,
     /// When the step is too late.
     until: Micros,
     linked: bool,
@@ -81,24 +81,13 @@ impl Journey {
     /// Sets out; what is asked of the radio first.
     #[must_use]
     pub fn begin(now: Micros, device: &RadioDevice) -> (Self, RadioAct) {
-        let mut journey = Self {
-            address: device.address.clone(),
-            name: device.name.clone(),
-            step: Step::Linking,
-            until: now.after(LINKS),
-            linked: device.linked,
-            known: device.paired,
-            tries: 0,
+        let address = device.address.clone();
+        let (step, within, act) = match device.paired {
+            true => (JourneyStep::Trusting, TRUSTS, RadioAct::Trust(address.clone())),
+            false => (JourneyStep::Pairing(None), PAIRS, RadioAct::Pair(address.clone())),
         };
-        let act = match device.paired {
-            true => RadioAct::Trust(journey.address.clone()),
-            false => RadioAct::Pair(journey.address.clone()),
-        };
-        match device.paired {
-            true => journey.to(now, Step::Trusting, TRUSTS),
-            false => journey.to(now, Step::Pairing(None), PAIRS),
-        }
-        (journey, act)
+        let (until, name) = (now.after(within), device.name.clone());
+        (Self { address, name, step, until, linked: device.linked, known: device.paired, tries: 0 }, act)
     }
 
     /// The address of its device.
@@ -109,14 +98,14 @@ impl Journey {
 
     /// Where it is.
     #[must_use]
-    pub fn step(&self) -> &Step {
+    pub fn step(&self) -> &JourneyStep {
         &self.step
     }
 
     /// Whether it has ended.
     #[must_use]
     pub fn is_over(&self) -> bool {
-        matches!(self.step, Step::There(_) | Step::Failed(_))
+        matches!(self.step, JourneyStep::There(_) | JourneyStep::Failed(_))
     }
 
     /// When it wants to be told the time; never once it has ended.
@@ -131,66 +120,66 @@ impl Journey {
         self.deadline().map(|until| until.since(now))
     }
 
-    fn to(&mut self, now: Micros, step: Step, within: Micros) {
+    fn to(&mut self, now: Micros, step: JourneyStep, within: Micros) {
         (self.step, self.until) = (step, now.after(within));
     }
 
     fn fail(&mut self, fault: RadioFault) {
-        self.step = Step::Failed(fault);
+        self.step = JourneyStep::Failed(fault);
     }
 
     /// Something has happened; what is asked of the radio now.
-    pub fn handle(&mut self, now: Micros, heard: Heard) -> Option<RadioAct> {
+    pub fn handle(&mut self, now: Micros, heard: JourneyNews) -> Option<RadioAct> {
         let address = || self.address.clone();
         match (&self.step, heard) {
             // Whatever is still going on: it can be read.
-            (_, Heard::Node(node)) if self.step != Step::Removing => {
-                let paired = !matches!(self.step, Step::Pairing(_));
-                self.step = Step::There(node);
+            (_, JourneyNews::Node(node)) if self.step != JourneyStep::Removing => {
+                let paired = !matches!(self.step, JourneyStep::Pairing(_));
+                self.step = JourneyStep::There(node);
                 // What came while it was being paired has not been trusted yet.
                 return (!paired).then(|| RadioAct::Trust(self.address.clone()));
             }
-            (Step::Failed(_), Heard::Anew) => {
+            (JourneyStep::Failed(_), JourneyNews::Anew) => {
                 let act = RadioAct::Forget(address());
-                self.to(now, Step::Removing, DROPS);
+                self.to(now, JourneyStep::Removing, DROPS);
                 return Some(act);
             }
-            (Step::There(_) | Step::Failed(_), _) => return None,
-            (Step::Pairing(_), Heard::GivenUp) => {
+            (JourneyStep::There(_) | JourneyStep::Failed(_), _) => return None,
+            (JourneyStep::Pairing(_), JourneyNews::GivenUp) => {
                 let act = RadioAct::Cancel(address());
                 self.fail(RadioFault::Refused);
                 return Some(act);
             }
-            (_, Heard::GivenUp) => self.fail(RadioFault::Refused),
-            (_, Heard::Linked(linked)) => return self.linked(now, linked),
-            (_, Heard::Refused(fault)) => self.refused(now, fault),
-            (Step::Pairing(_), Heard::Asked(dialogue)) => {
-                self.to(now, Step::Pairing(Some(dialogue)), ASKS);
+            (_, JourneyNews::GivenUp) => self.fail(RadioFault::Refused),
+            (_, JourneyNews::Linked(linked)) => return self.linked(now, linked),
+            (_, JourneyNews::Refused(fault)) => self.refused(now, fault),
+            (JourneyStep::Pairing(_), JourneyNews::Asked(dialogue)) => {
+                self.to(now, JourneyStep::Pairing(Some(dialogue)), ASKS);
             }
-            (Step::Pairing(Some(asked)), Heard::Answered(answer)) => {
+            (JourneyStep::Pairing(Some(asked)), JourneyNews::Answered(answer)) => {
                 // What cannot be an answer is asked for again.
                 if answer.as_ref().is_some_and(|typed| !asked.takes(typed)) {
                     return None;
                 }
                 let act = RadioAct::Answer(address(), answer);
-                self.to(now, Step::Pairing(None), PAIRS);
+                self.to(now, JourneyStep::Pairing(None), PAIRS);
                 return Some(act);
             }
-            (Step::Pairing(_), Heard::Done) => {
+            (JourneyStep::Pairing(_), JourneyNews::Done) => {
                 let act = RadioAct::Trust(address());
-                self.to(now, Step::Trusting, TRUSTS);
+                self.to(now, JourneyStep::Trusting, TRUSTS);
                 return Some(act);
             }
-            (Step::Trusting, Heard::Done) => return self.link(now),
-            (Step::Removing, Heard::Done) => {
+            (JourneyStep::Trusting, JourneyNews::Done) => return self.link(now),
+            (JourneyStep::Removing, JourneyNews::Done) => {
                 let act = RadioAct::Pair(address());
                 (self.known, self.linked, self.tries) = (false, false, 0);
-                self.to(now, Step::Pairing(None), PAIRS);
+                self.to(now, JourneyStep::Pairing(None), PAIRS);
                 return Some(act);
             }
             // A link that is said to be made counts once it is up.
-            (_, Heard::Done | Heard::Asked(_) | Heard::Answered(_) | Heard::Anew) => {}
-            (_, Heard::Node(_)) => {}
+            (_, JourneyNews::Done | JourneyNews::Asked(_) | JourneyNews::Answered(_) | JourneyNews::Anew) => {}
+            (_, JourneyNews::Node(_)) => {}
         }
         None
     }
@@ -198,20 +187,20 @@ impl Journey {
     /// The link is taken up, unless it is up.
     fn link(&mut self, now: Micros) -> Option<RadioAct> {
         if self.linked {
-            self.to(now, Step::Awaiting, INPUT);
+            self.to(now, JourneyStep::Awaiting, INPUT);
             return None;
         }
-        self.to(now, Step::Linking, LINKS);
+        self.to(now, JourneyStep::Linking, LINKS);
         Some(RadioAct::Link(self.address.clone()))
     }
 
     fn linked(&mut self, now: Micros, linked: bool) -> Option<RadioAct> {
         self.linked = linked;
         match (&self.step, linked) {
-            (Step::Linking | Step::Calling, true) => self.to(now, Step::Awaiting, INPUT),
-            (Step::Dropping, false) => return self.link(now),
+            (JourneyStep::Linking | JourneyStep::Calling, true) => self.to(now, JourneyStep::Awaiting, INPUT),
+            (JourneyStep::Dropping, false) => return self.link(now),
             // It has gone by itself, and comes back by itself, or by a button.
-            (Step::Awaiting, false) => self.to(now, Step::Calling, CALLS),
+            (JourneyStep::Awaiting, false) => self.to(now, JourneyStep::Calling, CALLS),
             _ => {}
         }
         None
@@ -220,12 +209,12 @@ impl Journey {
     fn refused(&mut self, now: Micros, fault: RadioFault) {
         match (&self.step, &fault) {
             // Many call by themselves alone.
-            (Step::Linking, RadioFault::NotThere | RadioFault::NoAnswer) if self.known => {
-                self.to(now, Step::Calling, CALLS);
+            (JourneyStep::Linking, RadioFault::NotThere | RadioFault::NoAnswer) if self.known => {
+                self.to(now, JourneyStep::Calling, CALLS);
             }
             // Whether it comes back by itself is not worth giving it up for.
-            (Step::Trusting, _) => self.to(now, Step::Calling, CALLS),
-            (Step::Awaiting | Step::Calling | Step::Dropping, _) => {}
+            (JourneyStep::Trusting, _) => self.to(now, JourneyStep::Calling, CALLS),
+            (JourneyStep::Awaiting | JourneyStep::Calling | JourneyStep::Dropping, _) => {}
             _ => self.fail(fault),
         }
     }
@@ -237,39 +226,39 @@ impl Journey {
         }
         let address = || self.address.clone();
         match self.step {
-            Step::Pairing(_) => {
+            JourneyStep::Pairing(_) => {
                 let act = RadioAct::Cancel(address());
                 self.fail(RadioFault::NoAnswer);
                 Some(act)
             }
-            Step::Awaiting if self.tries < AGAIN => {
+            JourneyStep::Awaiting if self.tries < AGAIN => {
                 let act = RadioAct::Drop(address());
                 self.tries += 1;
-                self.to(now, Step::Dropping, DROPS);
+                self.to(now, JourneyStep::Dropping, DROPS);
                 Some(act)
             }
-            Step::Awaiting => {
+            JourneyStep::Awaiting => {
                 self.fail(RadioFault::NoInput);
                 None
             }
             // A link that does not go is taken for gone.
-            Step::Dropping => {
+            JourneyStep::Dropping => {
                 self.linked = false;
                 self.link(now)
             }
-            Step::Linking if self.known => {
-                self.to(now, Step::Calling, CALLS);
+            JourneyStep::Linking if self.known => {
+                self.to(now, JourneyStep::Calling, CALLS);
                 None
             }
-            Step::Calling => {
+            JourneyStep::Calling => {
                 self.fail(RadioFault::NotThere);
                 None
             }
-            Step::Linking | Step::Trusting | Step::Removing => {
+            JourneyStep::Linking | JourneyStep::Trusting | JourneyStep::Removing => {
                 self.fail(RadioFault::NoAnswer);
                 None
             }
-            Step::There(_) | Step::Failed(_) => None,
+            JourneyStep::There(_) | JourneyStep::Failed(_) => None,
         }
     }
 
@@ -278,16 +267,16 @@ impl Journey {
     pub fn sentence(&self) -> String {
         let name = &self.name;
         match &self.step {
-            Step::Pairing(None) => format!("{name} is being paired."),
-            Step::Pairing(Some(asked)) => asked.sentence(name),
-            Step::Trusting => format!("{name} is paired; from now on it may come back by itself."),
-            Step::Linking => format!("The link to {name} is being taken up."),
-            Step::Calling => format!("{name} has to call by itself: press a button on it."),
-            Step::Awaiting => format!("The link to {name} is up: the system makes an input device of it."),
-            Step::Dropping => format!("The link to {name} is up without an input device: it is taken up anew."),
-            Step::Removing => format!("{name} is being removed, to be paired anew."),
-            Step::There(_) => format!("{name} is there: press something on it."),
-            Step::Failed(fault) => format!("{} {}", fault.sentence(name), fault.remedy()),
+            JourneyStep::Pairing(None) => format!("{name} is being paired."),
+            JourneyStep::Pairing(Some(asked)) => asked.sentence(name),
+            JourneyStep::Trusting => format!("{name} is paired; from now on it may come back by itself."),
+            JourneyStep::Linking => format!("The link to {name} is being taken up."),
+            JourneyStep::Calling => format!("{name} has to call by itself: press a button on it."),
+            JourneyStep::Awaiting => format!("The link to {name} is up: the system makes an input device of it."),
+            JourneyStep::Dropping => format!("The link to {name} is up without an input device: it is taken up anew."),
+            JourneyStep::Removing => format!("{name} is being removed, to be paired anew."),
+            JourneyStep::There(_) => format!("{name} is there: press something on it."),
+            JourneyStep::Failed(fault) => format!("{} {}", fault.sentence(name), fault.remedy()),
         }
     }
 }

@@ -6,11 +6,11 @@
 //! be read: a link alone is no device.
 //!
 //! ```
-//! use mantle_core::connecting::{Journey, RadioAct, RadioDevice, Step};
+//! use mantle_core::connecting::{Journey, RadioAct, RadioDevice, JourneyStep};
 //! use mantle_core::time::Micros;
 //! let device = RadioDevice { address: "02:00:00:00:00:01".into(), name: "Lantern left".into(), ..RadioDevice::default() };
 //! let (journey, act) = Journey::begin(Micros(0), &device);
-//! assert_eq!((journey.step(), act), (&Step::Pairing(None), RadioAct::Pair(device.address)));
+//! assert_eq!((journey.step(), act), (&JourneyStep::Pairing(None), RadioAct::Pair(device.address)));
 //! ```
 
 mod journey;
@@ -18,5 +18,5 @@ mod radio;
 #[cfg(test)]
 mod tests;
 
-pub use journey::{Heard, Journey, Step};
-pub use radio::{Dialogue, Kind, RadioAct, RadioDevice, RadioFault, RadioNews, RadioState, in_order};
+pub use journey::{Journey, JourneyNews, JourneyStep};
+pub use radio::{Dialogue, RadioAct, RadioDevice, RadioFault, RadioKind, RadioNews, RadioState, in_order};

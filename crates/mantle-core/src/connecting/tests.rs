@@ -25,7 +25,7 @@ impl Way {
         Self { journey, now: Micros::seconds(1), asked: vec![first] }
     }
 
-    fn hears(&mut self, heard: Heard) -> &mut Self {
+    fn hears(&mut self, heard: JourneyNews) -> &mut Self {
         self.asked.extend(self.journey.handle(self.now, heard));
         self
     }
@@ -36,7 +36,7 @@ impl Way {
         self
     }
 
-    fn step(&self) -> Step {
+    fn step(&self) -> JourneyStep {
         self.journey.step().clone()
     }
 
@@ -50,14 +50,14 @@ impl Way {
 #[test]
 fn a_new_device_is_paired_trusted_linked_and_there_once_it_can_be_read() {
     let mut way = Way::of(&device());
-    way.hears(Heard::Done).hears(Heard::Done).hears(Heard::Done);
-    assert_eq!(way.step(), Step::Linking, "that a link was made counts for nothing before it is up");
-    way.hears(Heard::Linked(true));
-    assert_eq!(way.step(), Step::Awaiting);
+    way.hears(JourneyNews::Done).hears(JourneyNews::Done).hears(JourneyNews::Done);
+    assert_eq!(way.step(), JourneyStep::Linking, "that a link was made counts for nothing before it is up");
+    way.hears(JourneyNews::Linked(true));
+    assert_eq!(way.step(), JourneyStep::Awaiting);
     way.seconds(7);
-    assert_eq!(way.step(), Step::Awaiting);
-    way.hears(Heard::Node("/dev/hidraw3".into()));
-    assert_eq!(way.step(), Step::There("/dev/hidraw3".into()));
+    assert_eq!(way.step(), JourneyStep::Awaiting);
+    way.hears(JourneyNews::Node("/dev/hidraw3".into()));
+    assert_eq!(way.step(), JourneyStep::There("/dev/hidraw3".into()));
     assert_eq!(way.asked(), ["Pair()", "Trust()", "Link()"]);
     assert_eq!(way.journey.deadline(), None);
 }
@@ -65,27 +65,27 @@ fn a_new_device_is_paired_trusted_linked_and_there_once_it_can_be_read() {
 #[test]
 fn a_link_without_an_input_device_is_taken_up_anew_twice_and_then_said() {
     let mut way = Way::of(&known());
-    way.hears(Heard::Done).hears(Heard::Linked(true));
+    way.hears(JourneyNews::Done).hears(JourneyNews::Linked(true));
     for _ in 0..2 {
         way.asked();
         way.seconds(8);
-        assert_eq!((way.step(), way.asked()), (Step::Dropping, vec!["Drop()".to_owned()]));
-        way.hears(Heard::Linked(false));
-        assert_eq!((way.step(), way.asked()), (Step::Linking, vec!["Link()".to_owned()]));
-        way.hears(Heard::Linked(true));
+        assert_eq!((way.step(), way.asked()), (JourneyStep::Dropping, vec!["Drop()".to_owned()]));
+        way.hears(JourneyNews::Linked(false));
+        assert_eq!((way.step(), way.asked()), (JourneyStep::Linking, vec!["Link()".to_owned()]));
+        way.hears(JourneyNews::Linked(true));
     }
     way.seconds(8);
-    assert_eq!(way.step(), Step::Failed(RadioFault::NoInput));
+    assert_eq!(way.step(), JourneyStep::Failed(RadioFault::NoInput));
     assert!(way.journey.sentence().contains("makes no input device of it"), "{}", way.journey.sentence());
     // One key removes it and pairs it anew.
-    way.hears(Heard::Anew);
-    way.hears(Heard::Node("/dev/hidraw3".into()));
-    assert_eq!(way.step(), Step::Removing, "that is the old one, on its way out");
-    way.hears(Heard::Done);
-    assert_eq!((way.step(), way.asked()), (Step::Pairing(None), vec!["Forget()".into(), "Pair()".into()]));
+    way.hears(JourneyNews::Anew);
+    way.hears(JourneyNews::Node("/dev/hidraw3".into()));
+    assert_eq!(way.step(), JourneyStep::Removing, "that is the old one, on its way out");
+    way.hears(JourneyNews::Done);
+    assert_eq!((way.step(), way.asked()), (JourneyStep::Pairing(None), vec!["Forget()".into(), "Pair()".into()]));
     // A link that does not go is taken for gone.
     let mut stuck = Way::of(&known());
-    stuck.hears(Heard::Done).hears(Heard::Linked(true)).seconds(8).seconds(5);
+    stuck.hears(JourneyNews::Done).hears(JourneyNews::Linked(true)).seconds(8).seconds(5);
     assert_eq!(stuck.asked(), ["Trust()", "Link()", "Drop()", "Link()"]);
 }
 
@@ -93,43 +93,43 @@ fn a_link_without_an_input_device_is_taken_up_anew_twice_and_then_said() {
 fn what_is_asked_meanwhile_is_answered_and_gives_more_time() {
     let mut way = Way::of(&device());
     way.seconds(50);
-    way.hears(Heard::Asked(Dialogue::EnterCode)).seconds(80);
-    way.hears(Heard::Answered(Some("12345".into())));
-    assert_eq!(way.step(), Step::Pairing(Some(Dialogue::EnterCode)), "five digits are none");
-    way.hears(Heard::Answered(Some("012345".into())));
+    way.hears(JourneyNews::Asked(Dialogue::EnterCode)).seconds(80);
+    way.hears(JourneyNews::Answered(Some("12345".into())));
+    assert_eq!(way.step(), JourneyStep::Pairing(Some(Dialogue::EnterCode)), "five digits are none");
+    way.hears(JourneyNews::Answered(Some("012345".into())));
     assert_eq!(way.asked(), ["Pair()", "Answer(, Some(\"012345\"))"]);
-    way.hears(Heard::Refused(RadioFault::WrongCode));
-    assert_eq!(way.step(), Step::Failed(RadioFault::WrongCode));
+    way.hears(JourneyNews::Refused(RadioFault::WrongCode));
+    assert_eq!(way.step(), JourneyStep::Failed(RadioFault::WrongCode));
     // Whoever says no says it to the radio, too.
     let mut no = Way::of(&device());
-    no.hears(Heard::Asked(Dialogue::Compare("004711".into()))).hears(Heard::Answered(None));
+    no.hears(JourneyNews::Asked(Dialogue::Compare("004711".into()))).hears(JourneyNews::Answered(None));
     assert_eq!(no.asked(), ["Pair()", "Answer(, None)"]);
     // And a dialogue that nobody answers ends.
     let mut nobody = Way::of(&device());
-    nobody.hears(Heard::Asked(Dialogue::Allow)).seconds(90);
+    nobody.hears(JourneyNews::Asked(Dialogue::Allow)).seconds(90);
     assert_eq!(
         (nobody.step(), nobody.asked()),
-        (Step::Failed(RadioFault::NoAnswer), vec!["Pair()".into(), "Cancel()".into()])
+        (JourneyStep::Failed(RadioFault::NoAnswer), vec!["Pair()".into(), "Cancel()".into()])
     );
 }
 
 #[test]
 fn a_known_device_that_has_to_call_is_waited_for() {
-    for how in [Heard::Refused(RadioFault::NotThere), Heard::Refused(RadioFault::NoAnswer)] {
+    for how in [JourneyNews::Refused(RadioFault::NotThere), JourneyNews::Refused(RadioFault::NoAnswer)] {
         let mut way = Way::of(&known());
-        way.hears(Heard::Done).hears(how);
-        assert_eq!(way.step(), Step::Calling);
+        way.hears(JourneyNews::Done).hears(how);
+        assert_eq!(way.step(), JourneyStep::Calling);
         assert!(way.journey.sentence().contains("press a button on it"));
-        way.seconds(59).hears(Heard::Linked(true));
-        assert_eq!(way.step(), Step::Awaiting);
+        way.seconds(59).hears(JourneyNews::Linked(true));
+        assert_eq!(way.step(), JourneyStep::Awaiting);
     }
     let mut never = Way::of(&known());
-    never.hears(Heard::Done).seconds(25).seconds(60);
-    assert_eq!(never.step(), Step::Failed(RadioFault::NotThere));
+    never.hears(JourneyNews::Done).seconds(25).seconds(60);
+    assert_eq!(never.step(), JourneyStep::Failed(RadioFault::NotThere));
     // A new one that does not answer is no known one that will call.
     let mut new = Way::of(&device());
-    new.hears(Heard::Done).hears(Heard::Done).hears(Heard::Refused(RadioFault::NotThere));
-    assert_eq!(new.step(), Step::Failed(RadioFault::NotThere));
+    new.hears(JourneyNews::Done).hears(JourneyNews::Done).hears(JourneyNews::Refused(RadioFault::NotThere));
+    assert_eq!(new.step(), JourneyStep::Failed(RadioFault::NotThere));
 }
 
 #[test]
@@ -149,10 +149,17 @@ fn controllers_come_first_and_the_list_does_not_jump() {
     let mut moved = all.clone();
     moved[3].signal = Some(-74);
     assert_eq!(in_order(&moved).iter().map(|device| device.address.as_str()).collect::<Vec<_>>(), order);
-    let kinds: Vec<Kind> = in_order(&all).iter().map(|device| device.kind()).collect();
+    let kinds: Vec<RadioKind> = in_order(&all).iter().map(|device| device.kind()).collect();
     assert_eq!(
         kinds,
-        [Kind::Controller, Kind::Controller, Kind::Controller, Kind::Unsaid, Kind::Steering, Kind::Other]
+        [
+            RadioKind::Controller,
+            RadioKind::Controller,
+            RadioKind::Controller,
+            RadioKind::Unsaid,
+            RadioKind::Steering,
+            RadioKind::Other
+        ]
     );
 }
 
@@ -173,7 +180,7 @@ fn what_the_radio_cannot_do_is_said_with_what_mends_it() {
     assert_eq!((RadioState::Ready.remedy(), RadioState::Ready.mend()), ("", None));
 }
 
-fn any_heard() -> impl Strategy<Value = Option<Heard>> {
+fn any_heard() -> impl Strategy<Value = Option<JourneyNews>> {
     let fault = prop::sample::select(vec![
         RadioFault::Refused,
         RadioFault::WrongCode,
@@ -187,12 +194,12 @@ fn any_heard() -> impl Strategy<Value = Option<Heard>> {
     ]);
     prop_oneof![
         3 => Just(None),
-        3 => Just(Some(Heard::Done)),
-        1 => fault.prop_map(|fault| Some(Heard::Refused(fault))),
-        1 => Just(Some(Heard::Asked(Dialogue::EnterPin))),
-        1 => prop::option::of("[0-9a-z]{0,17}").prop_map(|typed| Some(Heard::Answered(typed))),
-        3 => any::<bool>().prop_map(|up| Some(Heard::Linked(up))),
-        1 => Just(Some(Heard::GivenUp)),
+        3 => Just(Some(JourneyNews::Done)),
+        1 => fault.prop_map(|fault| Some(JourneyNews::Refused(fault))),
+        1 => Just(Some(JourneyNews::Asked(Dialogue::EnterPin))),
+        1 => prop::option::of("[0-9a-z]{0,17}").prop_map(|typed| Some(JourneyNews::Answered(typed))),
+        3 => any::<bool>().prop_map(|up| Some(JourneyNews::Linked(up))),
+        1 => Just(Some(JourneyNews::GivenUp)),
     ]
 }
 
@@ -223,7 +230,7 @@ proptest! {
             let _ = journey.handle_time(now);
             prop_assert!(now.since(begun) <= Micros::seconds(300), "{:?}", journey.step());
         }
-        prop_assert!(matches!(journey.step(), Step::Failed(_)));
+        prop_assert!(matches!(journey.step(), JourneyStep::Failed(_)));
     }
 
     /// A node that comes at any moment is the end of it.
@@ -233,8 +240,8 @@ proptest! {
         for heard in all.into_iter().flatten() {
             let _ = journey.handle(Micros(1), heard);
         }
-        let _ = journey.handle(Micros(2), Heard::Node("/dev/hidraw0".into()));
-        prop_assert_eq!(journey.step(), &Step::There("/dev/hidraw0".into()));
+        let _ = journey.handle(Micros(2), JourneyNews::Node("/dev/hidraw0".into()));
+        prop_assert_eq!(journey.step(), &JourneyStep::There("/dev/hidraw0".into()));
     }
 
     #[test]

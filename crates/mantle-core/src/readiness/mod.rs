@@ -218,24 +218,26 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
     found
 }
 
+/// Where the way of a device is as it should be.
+const NO_CAUSE: &str =
+    "nothing is known on this computer that takes the time; try its cable, another port, another mode of its own";
+
 /// What was measured of a device that plays.
 fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {
     let ReadyLink { name, node, .. } = link;
     let by_person = |key: &str, what: String, why: &str, remedy: String| {
         obstacle(&format!("{key} {node}"), what, why, remedy, Remedy::Person, "")
     };
-    let causes = || {
-        match link.causes.is_empty() {
-        true => "nothing is known on this computer that takes the time; try its cable, another port, another mode of its own".to_owned(),
-        false => link.causes.join(" "),
-    }
+    let causes = match link.causes.as_slice() {
+        [] => NO_CAUSE.to_owned(),
+        causes => causes.join(" "),
     };
     if let Some(rate) = link.slow {
         found.push(by_person(
             "slow",
             format!("{name} sends only {rate:.0} reports a second, as measured"),
             "a press waits for the next one",
-            causes(),
+            causes.clone(),
         ));
     }
     if let Some(share) = link.lost {
@@ -243,7 +245,7 @@ fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {
             "lost",
             format!("of what {name} sends, {:.0} % did not arrive within the last minute", share * 100.0),
             "short presses are missed, and what moves jumps",
-            causes(),
+            causes,
         ));
     }
     if link.overruns > 0 {

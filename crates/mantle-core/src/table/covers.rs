@@ -201,7 +201,7 @@ impl Table {
         for id in &free {
             let _ = self.cover_anew(*id);
             if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
-                device.busy += 1;
+                device.busy = device.busy.saturating_add(1);
             }
         }
         !free.is_empty()

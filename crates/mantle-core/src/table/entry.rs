@@ -154,7 +154,7 @@ impl Table {
     }
 
     /// This is how ready the machine is.
-    pub fn handle_ready(&mut self, now: Micros, facts: &ReadyFacts) {
+    pub fn handle_ready(&mut self, now: Micros, facts: ReadyFacts) {
         self.handle_time(now);
         if self.is_ready(now, facts) {
             self.settle(now);

@@ -1,6 +1,6 @@
 //! What stands in the way of play: looked for while somebody looks at it, along with what a game would see.
 
-use super::{Device, Effect, Table};
+use super::{Effect, Table};
 use crate::readiness::{Obstacle, ReadyFacts, ReadyLink, obstacles};
 use crate::time::Micros;
 use crate::watch::Coming;
@@ -35,8 +35,8 @@ impl Table {
     }
 
     /// How the machine stands, and what was measured; whether that is news.
-    pub(super) fn is_ready(&mut self, now: Micros, facts: &ReadyFacts) -> bool {
-        let found = obstacles(&ReadyFacts { links: self.poor_links(now), ..facts.clone() });
+    pub(super) fn is_ready(&mut self, now: Micros, facts: ReadyFacts) -> bool {
+        let found = obstacles(&ReadyFacts { links: self.poor_links(now), ..facts });
         let news = self.readying.found.as_ref() != Some(&found);
         self.readying.found = Some(found);
         news
@@ -45,7 +45,8 @@ impl Table {
     /// The devices in slots of which something is worse than the person's limits.
     fn poor_links(&self, now: Micros) -> Vec<ReadyLink> {
         let limits = self.preferences.limits;
-        let playing = self.devices().filter(|device| self.in_a_slot(device)).flat_map(|device| &device.sources);
+        let playing =
+            self.devices().filter(|device| self.slot_of(device.id).is_some()).flat_map(|device| &device.sources);
         let poor = playing.filter_map(|node| self.source(*node)).map(|source| {
             let mut link = ReadyLink {
                 name: source.facts.identity.name.clone(),
@@ -68,9 +69,5 @@ impl Table {
         });
         poor.filter(|link| link.slow.is_some() || link.lost.is_some() || link.battery.is_some() || link.overruns > 0)
             .collect()
-    }
-
-    fn in_a_slot(&self, device: &Device) -> bool {
-        device.parts.iter().any(|part| self.seat(device.id, part.number).is_some())
     }
 }

@@ -92,7 +92,7 @@ fn how_ready_the_machine_is_is_looked_for_while_somebody_looks_at_it() {
     assert_eq!(asked(&world), 1);
     let closed = ReadyFacts { pads: Err(crate::path::PadFault::Denied), ..ReadyFacts::default() };
     for (facts, found) in [(closed, 1), (ReadyFacts::default(), 0)] {
-        world.table.handle_ready(world.now, &facts);
+        world.table.handle_ready(world.now, facts);
         assert_eq!(world.table.obstacles().map(<[_]>::len), Some(found));
         // Every two seconds, along with what a game sees.
         world.table.handle_look(world.now, look(&world, false));
