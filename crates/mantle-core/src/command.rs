@@ -47,6 +47,29 @@ impl CommandNumber {
 /// Numbers above this are given by the program itself: for what is changed while a roll call goes on.
 pub const OWN: u32 = 1 << 31;
 
+/// What somebody wants of the computer's radio.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
+pub enum ConnectAct {
+    /// The device with this address is brought to the table.
+    Begin(String),
+    /// What was asked meanwhile is answered: by what was typed, or yes; none is no.
+    Answer(Option<String>),
+    /// The device that is on its way is given up.
+    GiveUp,
+    /// The device that has not come is removed, and paired anew.
+    Anew,
+    /// A device is removed, with its keys.
+    Forget(String),
+    /// A device is called this from now on.
+    Rename(String, String),
+    /// The link of a device is dropped: most switch themselves off then.
+    Drop(String),
+    /// The radio is switched on.
+    SwitchOn,
+    /// What has turned up is not what was meant: it is looked for more.
+    LookOn,
+}
+
 /// What is done to the rules for games.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum RuleAct {
@@ -114,6 +137,8 @@ pub enum Command {
     },
     /// Save a rule for a game, or throw one away.
     Rule(RuleAct),
+    /// The radio is asked for something.
+    Connect(ConnectAct),
     /// As long as a process runs, slots are to be like this.
     PlayFor {
         /// The number of the process.

@@ -119,6 +119,7 @@ fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mu
     write(now, world, table, observer, false);
     table.handle_watched(now, observer.is_watched());
     table.handle_readiness_watched(now, observer.looks_at_readiness());
+    table.handle_radio_watched(observer.looks_for_devices());
     while let Some(sheet) = observer.poll_sheet() {
         table.handle_sheet(now, sheet);
     }

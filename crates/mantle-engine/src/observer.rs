@@ -74,6 +74,11 @@ pub trait Observer {
         false
     }
 
+    /// Whether anybody waits for a device to turn up.
+    fn looks_for_devices(&self) -> bool {
+        false
+    }
+
     /// When it wants to look again.
     fn deadline(&self) -> Option<Micros> {
         None

@@ -199,6 +199,7 @@ impl Publisher {
             shelf: None,
             sight: None,
             readiness: None,
+            connecting: None,
         }
     }
 
@@ -211,6 +212,7 @@ impl Publisher {
             shelf: watch.shelf.map(|compared| Box::new(crate::shelf::view(table, compared))),
             sight: watch.sight.then(|| table.seen()).flatten().map(Box::new),
             readiness: watch.readiness.then(|| table.obstacles()).flatten().map(<[_]>::to_vec),
+            connecting: watch.connecting.then(|| Box::new(table.connecting(board.now))),
             ..board
         }
     }
@@ -280,6 +282,10 @@ impl Observer for Publisher {
 
     fn looks_at_readiness(&self) -> bool {
         self.one_by_one.iter().any(|one| one.watch.readiness)
+    }
+
+    fn looks_for_devices(&self) -> bool {
+        self.one_by_one.iter().any(|one| one.watch.connecting)
     }
 
     fn is_watched(&self) -> bool {

@@ -3,6 +3,7 @@
 use crate::observer::Observer;
 use mantle_core::binding::Profile;
 use mantle_core::command::{Answer, CommandNumber};
+use mantle_core::connecting::RadioNews;
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, Driven, NodeFacts, NodeId, OsFault};
 use mantle_core::front::Front;
@@ -61,6 +62,8 @@ pub enum Happening<'a> {
     Looked(Micros, Box<Look>),
     /// How ready the machine is.
     Ready(Micros, Box<ReadyFacts>),
+    /// The computer's radio says something.
+    Radio(Micros, Box<RadioNews>),
     /// A game sets a pad's lamp.
     Lamp(Micros, SlotNumber, GameLamp),
     /// A device that is only held, though it should be hidden, may be tried again.
@@ -167,6 +170,10 @@ impl Happening<'_> {
             }
             Self::Ready(at, facts) => {
                 table.handle_ready(at, *facts);
+                at
+            }
+            Self::Radio(at, news) => {
+                table.handle_radio(at, *news);
                 at
             }
             Self::Lamp(at, slot, lamp) => {

@@ -31,6 +31,7 @@ pub mod profile;
 pub mod recording;
 mod scene_file;
 mod scene_program;
+mod scene_radio;
 pub mod settings;
 pub mod sheet;
 pub mod shipped;
@@ -42,4 +43,5 @@ pub use device_file::{DeviceFile, Gesture, InterfaceFile, RestValue, Wake, contr
 pub use fault::FileFault;
 pub use scene_file::{MachineFile, RawReport, SceneDevice, SceneFile, ScenePad, SceneProfile, SceneSheet, Tremble};
 pub use scene_program::SceneProgram;
+pub use scene_radio::{FaultName, SceneHeard, SceneRadio};
 pub use xdg::{config_directory, state_directory, typed_path};

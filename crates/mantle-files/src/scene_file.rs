@@ -4,6 +4,7 @@ use crate::device_file::{DeviceFile, Gesture, RestValue};
 use crate::fault::FileFault;
 use crate::pad_kind::{KindName, Said};
 use crate::scene_program::SceneProgram;
+use crate::scene_radio::{SceneHeard, SceneRadio};
 use mantle_core::binding::TEMPLATES;
 use mantle_core::pad::PadKind;
 use mantle_core::path::PadFault;
@@ -29,6 +30,9 @@ pub struct SceneFile {
     /// The machine.
     #[serde(default)]
     pub machine: MachineFile,
+    /// Its radio.
+    #[serde(default)]
+    pub radio: SceneRadio,
     /// The profiles that there are beside *plain*.
     #[serde(default)]
     pub profile: Vec<SceneProfile>,
@@ -257,6 +261,8 @@ pub struct SceneDevice {
     /// Whether its report descriptor can be read.
     #[serde(default = "yes")]
     pub descriptor: bool,
+    /// It comes by radio, and only once it is connected.
+    pub radio: Option<SceneHeard>,
 }
 
 impl SceneDevice {
@@ -352,6 +358,9 @@ impl SceneFile {
         for device in &scene.device {
             FileFault::most(path, "times that a device is gone", device.gone.len(), 1000)?;
         }
+        FileFault::most(path, "devices that its radio hears", scene.radio.also.len(), 1000)?;
+        FileFault::most(path, "states of its radio", scene.radio.states.len(), 1000)?;
+        FileFault::most(path, "strangers", scene.radio.strangers.len(), 1000)?;
         one_of("machine.uinput", &scene.machine.uinput, &["ok", "absent", "denied", "no module"])?;
         one_of("machine.cover", &scene.machine.cover, &["hidden", "held", "no"])?;
         for device in &scene.device {

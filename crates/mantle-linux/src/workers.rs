@@ -25,6 +25,7 @@ use crate::writer::{self, OutputRequest};
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use mantle_core::binding::{Profile, ProfileAct};
 use mantle_core::command::{CommandNumber, RuleAct};
+use mantle_core::connecting::{BeginRadio, Radio, RadioAct, RadioNews};
 use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::{DeviceId, NodeId, OsFault};
 use mantle_core::games::{GameRule, RunningProgram};
@@ -82,6 +83,7 @@ pub(crate) enum Done {
     Probed(Result<(), PadFault>),
     Looked(Box<Look>),
     Ready(Box<ReadyFacts>),
+    Radio(Box<RadioNews>),
     Keys(SlotNumber, Result<Keys, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
     /// Sources are held, and through these nodes what nothing uses of them is passed on.
@@ -131,6 +133,8 @@ pub(crate) struct Workers {
     bell: Waker,
     raise: fn(u32, u32) -> Result<(), String>,
     batteries: fn() -> Vec<(String, f32)>,
+    begin_radio: BeginRadio,
+    radio: Option<Box<dyn Radio>>,
     threads: Vec<JoinHandle<()>>,
 }
 
@@ -237,6 +241,8 @@ impl Workers {
             bell,
             raise: paths.raise,
             batteries: paths.batteries,
+            begin_radio: paths.radio,
+            radio: None,
             threads: vec![t0, t1, t2, t3, t4, t5],
         }
     }
@@ -313,6 +319,13 @@ impl Workers {
     /// Looks how ready the machine is.
     pub fn look_ready(&self) {
         let _ = self.looks.send(LookAt::Readiness);
+    }
+
+    /// Asks the computer's radio for something; whoever speaks to it is begun with that.
+    pub fn ask_radio(&mut self, act: RadioAct) {
+        let (begin, out) = (self.begin_radio, Reporter { results: self.results.clone(), bell: self.bell.clone() });
+        let tell = move |news| out.report(Done::Radio(Box::new(news)));
+        self.radio.get_or_insert_with(|| begin(Box::new(tell))).ask(act);
     }
 
     pub fn drop_pad(&self, pad: Box<VirtualPad>) {
@@ -409,6 +422,8 @@ impl Workers {
             threads,
             raise: _,
             batteries: _,
+            begin_radio: _,
+            radio: _,
         } = self;
         drop((scans, jobs, pads, looks, games, covers, memory, done, results, bell));
         for thread in threads {

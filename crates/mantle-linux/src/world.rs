@@ -378,7 +378,7 @@ impl World for LinuxWorld {
     }
 
     fn start(&mut self, effect: Effect) {
-        let Some(workers) = &self.workers else { return };
+        let Some(workers) = &mut self.workers else { return };
         match effect {
             Effect::Open(id) => {
                 if let Some(Some(node)) = self.nodes.get(usize::from(id.0)) {
@@ -408,6 +408,7 @@ impl World for LinuxWorld {
             }
             Effect::Look(process) => workers.look(process),
             Effect::LookReady => workers.look_ready(),
+            Effect::Radio(act) => workers.ask_radio(act),
             Effect::WatchGames { round, rules } => workers.watch_games(round, rules),
             Effect::Rule { number, act } => workers.change_rule(number, act),
             Effect::DropPad { slot } => {

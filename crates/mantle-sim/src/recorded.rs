@@ -181,6 +181,7 @@ impl World for RecordedWorld {
             // Nobody plays what is only replayed.
             Effect::Look(_)
             | Effect::LookReady
+            | Effect::Radio(_)
             | Effect::WatchGames { .. }
             | Effect::SaveSheet(_)
             | Effect::Close(_)

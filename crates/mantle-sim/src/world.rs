@@ -5,6 +5,7 @@ mod games;
 mod ordered;
 mod pads;
 mod plugged;
+mod radio;
 mod settings;
 mod sight;
 
@@ -15,7 +16,7 @@ use self::sight::SimCover;
 use crate::device::SimDevice;
 use crate::profiles::Profiles;
 use crate::waker::{Manner, Waker};
-use mantle_core::device::{NodeId, OsFault};
+use mantle_core::device::{Bus, NodeId, OsFault};
 use mantle_core::outgoing::{Act, Sent};
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
@@ -98,6 +99,7 @@ pub struct SimWorld {
     /// The slots whose pads are to be devices of their own.
     apart: Vec<SlotNumber>,
     games: games::SimGames,
+    radio: radio::SimRadio,
 }
 
 impl std::fmt::Debug for SimWorld {
@@ -147,6 +149,7 @@ impl SimWorld {
             pads: Vec::new(),
             apart: Vec::new(),
             games: games::SimGames::new(&scene.games),
+            radio: radio::SimRadio::new(scene),
             // Asked with every frame that is written, so worked out once.
             outage: scene.machine.uinput_gone_at.map_or(Micros(u64::MAX), micros)
                 ..scene.machine.uinput_mended_at.map_or(Micros(u64::MAX), micros),
@@ -167,7 +170,16 @@ impl SimWorld {
         }
         for (index, entry) in scene.device.iter().enumerate() {
             let file = entry.amended(load(&entry.file)?);
-            let mut device = SimDevice::new(&entry.file, &file, &entry.port, entry.serial.as_deref())?;
+            let address =
+                entry.radio.as_ref().map(|radio| radio.address.as_str()).filter(|address| !address.is_empty());
+            let serial = address.or(entry.serial.as_deref());
+            let mut device = SimDevice::new(&entry.file, &file, &entry.port, serial)?;
+            let identity = &device.identity;
+            let by_radio = identity.bus == Bus::BLUETOOTH;
+            if entry.radio.is_some() && !by_radio {
+                return Err(FileFault::whole(&entry.file, "it comes by radio, and its bus is not bluetooth"));
+            }
+            world.radio.name(index, &file.name, &identity.uniq, (identity.vendor, identity.product), by_radio);
             for tremble in &entry.trembles {
                 if !device.interfaces.iter_mut().any(|interface| interface.tremble(tremble)) {
                     let why = format!("trembles: there is no control named {:?}", tremble.control);
@@ -193,7 +205,10 @@ impl SimWorld {
                 driver: entry.driver.clone(),
                 sent: 0,
             });
-            world.at(micros(entry.at), Due::Plug(index));
+            // What comes by radio comes when it is connected.
+            if entry.radio.is_none() {
+                world.at(micros(entry.at), Due::Plug(index));
+            }
             for [from, to] in &entry.gone {
                 world.at(micros(*from), Due::Unplug(index));
                 world.at(micros(*to), Due::Plug(index));
@@ -206,6 +221,7 @@ impl SimWorld {
                 world.at(micros(*to), Due::Rights(index));
             }
         }
+        world.begin_radio();
         for (index, report) in scene.report.iter().enumerate() {
             if from_hex(&report.bytes).is_none() {
                 return Err(FileFault::whole("scene", format!("report {:?} is not bytes in hex", report.bytes)));
@@ -251,8 +267,12 @@ impl SimWorld {
 
     fn run(&mut self, when: Micros, due: Due) {
         match due {
-            Due::Plug(index) => self.plug(when, index),
+            Due::Plug(index) => {
+                self.plug(when, index);
+                self.radio_follows(index, true);
+            }
             Due::Unplug(index) => {
+                self.radio_follows(index, false);
                 for node in std::mem::take(&mut self.present[index].nodes) {
                     self.nodes[usize::from(node.0)] = false;
                     self.ready.push_back(Ready::Other(Happening::Gone(when, node)));
@@ -322,6 +342,7 @@ impl SimWorld {
                 sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets() });
                 self.ready.push_back(Ready::Other(Happening::Sheets(when, sheets, faults)));
             }
+            Due::Radio(due) => self.run_radio(due),
             Due::Games => {
                 let told = self.games_told(when);
                 self.ready.extend(told.map(Ready::Other));
@@ -383,13 +404,13 @@ impl World for SimWorld {
             }
             let due = self.queue.first_key_value().map(|((when, _), _)| *when);
             let first = [due, until].into_iter().flatten().min();
+            if !self.wait(first) {
+                continue;
+            }
             if let Pace::Virtual { until: end } = self.pace
                 && first.is_none_or(|first| first > end)
             {
                 return Happening::End;
-            }
-            if !self.wait(first) {
-                continue;
             }
             let Some(first) = first else { continue };
             self.now = self.now.max(first);
@@ -424,6 +445,7 @@ impl World for SimWorld {
                 self.soon(PAD_MAKING, Due::Pad(slot));
             }
             Effect::ProbePads => self.soon(PAD_MAKING, Due::Probe),
+            Effect::Radio(act) => self.ask_radio(act),
             Effect::Look(_) => self.soon(LOOKING, Due::Look),
             Effect::LookReady => self.soon(LOOKING, Due::Ready),
             Effect::WatchGames { round, rules } => {

@@ -283,6 +283,7 @@ fn full_snapshot_of(device: &str, kind: &str) {
             keyboards: false,
             sight,
             readiness: sight,
+            connecting: sight,
             shelf: shelf.filter(|_| !sight),
         };
         publisher.handle_watch(mantle_talk::Asker::default(), watch);

@@ -34,7 +34,11 @@ pub use mantle_core::binding::{
     WideChange,
 };
 pub use mantle_core::command::CalibrationStep;
-pub use mantle_core::command::{Answer, Asker, Command, CommandNumber, OWN, RuleAct};
+pub use mantle_core::command::{Answer, Asker, Command, CommandNumber, ConnectAct, OWN, RuleAct};
+pub use mantle_core::connecting::{
+    CameView, ConnectView, Dialogue, JourneyStep, JourneyView, RadioDevice, RadioFault, RadioKind, RadioRow,
+    RadioState, USUAL_WAYS,
+};
 pub use mantle_core::control::ControlKind;
 pub use mantle_core::control::calibration::CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};
@@ -63,7 +67,7 @@ pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 use serde::{Deserialize, Serialize};
 
 /// The form of these values; raised when it changes.
-pub const VERSION: u32 = 6;
+pub const VERSION: u32 = 7;
 /// A snapshot's size, serialised, stays under this.
 pub const SNAPSHOT_BYTES: usize = 64 * 1024;
 
@@ -120,6 +124,8 @@ pub struct Snapshot {
     pub sight: Option<Box<SightView>>,
     /// What stands in the way of play, if that is looked at and known.
     pub readiness: Option<Vec<Obstacle>>,
+    /// What somebody sees who connects a device, if the screen asked for that.
+    pub connecting: Option<Box<ConnectView>>,
 }
 
 /// A recording, as the screen sees it.

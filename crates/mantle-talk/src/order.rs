@@ -24,6 +24,8 @@ pub struct Watch {
     pub sight: bool,
     /// What stands in the way of play.
     pub readiness: bool,
+    /// What turns up, and what the computer's radio finds: it looks as long as somebody does.
+    pub connecting: bool,
     /// The profiles, and how two of them, by their places, differ.
     pub shelf: Option<(u16, u16)>,
 }

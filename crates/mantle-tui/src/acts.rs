@@ -138,6 +138,8 @@ impl App {
             Intent::Binding(binding) => self.handle_binding(binding),
             Intent::Pad(wanted) => self.handle_pad(wanted),
             Intent::Rule(wanted) => self.handle_rule(wanted),
+            Intent::Connect => self.begin_connecting(),
+            Intent::Connecting(_) => {}
             Intent::Readiness => self.mode = Mode::Readiness(0),
             Intent::Feel(wanted) => self.handle_feel(wanted),
             Intent::Call(call) => self.handle_call(call),

@@ -18,6 +18,7 @@ impl App {
                     self.stop_listening();
                 }
             }
+            (Mode::Connect(connecting), _) => self.handle_connecting(connecting, intent),
             (_, Intent::Back) => {}
             (Mode::Question, Intent::Open) => self.left = true,
             (Mode::Choose(choose), Intent::Open) => self.place_chosen(&choose),

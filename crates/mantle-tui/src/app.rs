@@ -161,6 +161,9 @@ impl App {
         self.snapshot = snapshot;
         self.keep_profile();
         self.keep_row();
+        if let Mode::Connect(connecting) = &mut self.mode {
+            connecting.see(&self.snapshot);
+        }
         self.press_early_keys();
         self.look_at_capture();
     }
@@ -203,6 +206,7 @@ impl App {
         }
         watch.reports = self.stage == Stage::Reports;
         watch.sight = self.stage == Stage::Games;
+        watch.connecting = matches!(self.mode, Mode::Connect(_));
         watch.readiness = matches!(self.mode, Mode::Readiness(_));
         watch.shelf = (self.view == View::Profiles).then(|| {
             let (chosen, against) = self.shelf_places();
@@ -277,6 +281,11 @@ impl App {
                     None if place == Place::Typing => {
                         if let Mode::Typing(typing) = &mut self.mode {
                             typing.handle_key(key.code);
+                        }
+                    }
+                    None if place == Place::ConnectTyping => {
+                        if let Mode::Connect(connecting) = &mut self.mode {
+                            connecting.handle_key(key.code);
                         }
                     }
                     None if place.has_hand() => self.hand_key(key.code),

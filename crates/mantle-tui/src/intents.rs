@@ -160,3 +160,22 @@ pub enum Calibrate {
     /// Leave everything as it was.
     Stop,
 }
+
+/// What is wanted while a device is connected.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum ConnectKey {
+    /// The one that did not come is removed, and paired anew.
+    Anew,
+    /// Another name.
+    Rename,
+    /// It is forgotten.
+    Forget,
+    /// Its link is dropped.
+    Drop,
+    /// The radio is switched on.
+    SwitchOn,
+    /// It is looked for more.
+    LookOn,
+    /// The view is closed; whatever is on its way stays on it.
+    Close,
+}

@@ -1,6 +1,6 @@
 //! Keys become intents: one table a view, from which the hints, the help page and the check for double keys come.
 
-pub use crate::intents::{Binding, Calibrate, Call, FeelKey, PadKey, ProfilesKey, RuleKey};
+pub use crate::intents::{Binding, Calibrate, Call, ConnectKey, FeelKey, PadKey, ProfilesKey, RuleKey};
 use mantle_talk::{KindStep, Stage};
 use ratatui::crossterm::event::KeyCode;
 
@@ -109,6 +109,10 @@ pub enum Intent {
     Pad(PadKey),
     /// What stands in the way of play.
     Readiness,
+    /// Connect a device.
+    Connect,
+    /// Something while a device is connected.
+    Connecting(ConnectKey),
     /// A rule for a game.
     Rule(RuleKey),
     /// Something in the Feel view.
@@ -170,6 +174,10 @@ pub enum Place {
     Question,
     /// What stands in the way of play.
     Readiness,
+    /// A device is connected.
+    Connect,
+    /// A code or a name is typed meanwhile.
+    ConnectTyping,
     /// The help page.
     Help,
     /// A line is being typed.
@@ -392,7 +400,12 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "open", true));
             // What keyboards send is seen in Reports alone.
             let readiness = letter('y', "y", Intent::Readiness, "readiness", true);
-            keys.extend(ACTIONS.map(|key| if key.code == readiness.code { readiness } else { key }));
+            // A recording goes faster by the same key: where none is chosen a device is connected.
+            let connect = letter('+', "+", Intent::Connect, "connect a device", true);
+            keys.push(connect);
+            let own = [readiness, connect];
+            let others = ACTIONS.into_iter().filter(|key| key.code != connect.code);
+            keys.extend(others.map(|key| own.into_iter().find(|own| own.code == key.code).unwrap_or(key)));
             keys.extend(SLOTS);
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
@@ -485,6 +498,8 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         | Place::Help
         | Place::Games
         | Place::Readiness
+        | Place::Connect
+        | Place::ConnectTyping
         | Place::Typing
         | Place::Listening
         | Place::Swap => {}

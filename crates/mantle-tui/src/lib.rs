@@ -26,6 +26,7 @@ mod board;
 mod calibrating;
 mod calling;
 mod chosen_profile;
+mod connecting;
 mod feel;
 mod freezing;
 mod frozen;

@@ -2,6 +2,7 @@
 
 use crate::app::App;
 use crate::keys::{Binding, Intent};
+use crate::mode::Mode;
 use crate::rows::{Click, View};
 use ratatui::crossterm::event::{MouseButton, MouseEventKind};
 use ratatui::layout::Position;
@@ -37,6 +38,16 @@ impl App {
             }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Listed(at)))) if self.mode.is_view() => {
                 self.listed = at;
+            }
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Found(at)))) => {
+                let view = self.snapshot.connecting.clone().unwrap_or_default();
+                if let Mode::Connect(connecting) = &mut self.mode {
+                    let before = connecting.chosen(&view);
+                    connecting.choose(&view, at);
+                    if connecting.chosen(&view) == before {
+                        self.handle_intent(Intent::Open);
+                    }
+                }
             }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Knob(knob)))) => {
                 if let Some(slot) = self.felt_slot() {

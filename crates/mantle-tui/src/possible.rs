@@ -98,6 +98,7 @@ impl App {
             Intent::Nickname | Intent::FindDevice => self.device().is_some(),
             Intent::SitDown => self.slotless().next().is_some() || self.snapshot.sitting.0,
             Intent::MendNow => self.told(self.walked.as_ref()).is_some_and(|told| told.proposal.is_some()),
+            Intent::Connecting(wanted) => self.can_connect(wanted),
             Intent::Open if self.place() == Place::Board => self.row.is_some(),
             _ => true,
         }

@@ -25,6 +25,8 @@ pub enum Click {
     Profile(usize),
     /// Choose this line of what a game sees.
     Listed(usize),
+    /// Choose this device of those that were found; a second click connects it.
+    Found(usize),
     /// As the key.
     Key(Intent),
     /// A control of the device in hand.

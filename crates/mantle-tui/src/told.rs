@@ -89,6 +89,7 @@ fn mend_words(mend: Mend) -> String {
     match mend {
         Mend::Look(stage) => format!("look at {}", stage.name()),
         Mend::Place => "place it".into(),
+        Mend::Connect => "connect one".into(),
         Mend::Resume => "play again".into(),
         Mend::TakeOut => "go to it".into(),
         Mend::Journal => "read it in the journal".into(),
@@ -157,6 +158,7 @@ impl App {
                 self.row = first.or(self.row);
                 self.begin_placing();
             }
+            Mend::Connect => self.begin_connecting(),
             Mend::Resume => {
                 let one = |slot| Command::PauseSlot { slot, paused: false };
                 self.command(sentence.slot.map_or(Command::Resume, one), Then::Nothing);

@@ -64,6 +64,8 @@ pub enum Verb {
         #[arg(last = true)]
         command: Vec<OsString>,
     },
+    /// Look for devices, or bring one to the table by the computer's radio
+    Connect(ConnectArgs),
     /// Have a device play in a slot of the running engine
     Place(PlaceArgs),
     /// Lend a device a slot whose own device is away; it is given back by itself
@@ -317,6 +319,38 @@ pub struct PlayArgs {
     /// The game, behind two dashes
     #[arg(last = true, value_name = "COMMAND")]
     pub command: Vec<OsString>,
+}
+
+/// Arguments of `connect`.
+#[derive(Args, Debug)]
+#[allow(clippy::struct_excessive_bools, reason = "each is an option of its own")]
+pub struct ConnectArgs {
+    /// The device: its address, or a part of its name that no other one has; without it, what turns up is said
+    pub device: Option<String>,
+    /// So many seconds it is looked for
+    #[arg(long = "for", value_name = "SECONDS", default_value_t = 30, value_parser = clap::value_parser!(u64).range(1..=600))]
+    pub seconds: u64,
+    /// The code that pairing asks for
+    #[arg(long, requires = "device")]
+    pub code: Option<String>,
+    /// Yes, whatever code is shown, and whatever asks to be allowed
+    #[arg(long, requires = "device")]
+    pub yes: bool,
+    /// Switch the radio on, where it is off
+    #[arg(long, requires = "device")]
+    pub on: bool,
+    /// Remove the device, with its keys
+    #[arg(long, requires = "device", conflicts_with_all = ["rename", "disconnect"])]
+    pub forget: bool,
+    /// Call the device this
+    #[arg(long, requires = "device", value_name = "NAME", conflicts_with = "disconnect")]
+    pub rename: Option<String>,
+    /// Drop the device's link: most switch themselves off then
+    #[arg(long, requires = "device")]
+    pub disconnect: bool,
+    /// One JSON object at the end of the search, for scripts
+    #[arg(long, conflicts_with = "device")]
+    pub json: bool,
 }
 
 /// Arguments of `strip`.

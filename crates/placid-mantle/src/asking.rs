@@ -26,7 +26,7 @@ pub(crate) struct Asked {
 
 impl Asked {
     /// The engine of this account.
-    fn engine() -> Result<Self, Exit> {
+    pub(crate) fn engine() -> Result<Self, Exit> {
         Self::come().map_err(|fault| {
             say_error!("placid-mantle: {fault}");
             if fault.is_nobody() { Exit::NoEngine } else { Exit::Failed }

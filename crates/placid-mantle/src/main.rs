@@ -6,6 +6,7 @@
 mod args;
 mod asking;
 mod attached;
+mod connect;
 mod demo;
 mod draw;
 mod exit;
@@ -84,6 +85,7 @@ fn main() -> ExitCode {
         Verb::Sight { json, process } => sight::run(json, process),
         Verb::Play(args) => return play::run(&args),
         Verb::InPrivate { command } => return play::stay(&command),
+        Verb::Connect(args) => connect::run(&args),
         Verb::Place(args) => asking::place(&args),
         Verb::Lend { device, slot } => asking::lend(&device, slot),
         Verb::Find { device } => asking::find_device(&device),

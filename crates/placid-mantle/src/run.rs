@@ -72,6 +72,10 @@ impl Machine {
             past: mantle_files::state_directory().map(|state| state.join("profiles")),
             shipped: mantle_files::shipped::sheets,
             batteries: || mantle_bus::batteries().unwrap_or_default(),
+            radio: |tell| {
+                let seen = mantle_files::state_directory().map(|state| state.join("radio.toml"));
+                Box::new(mantle_radio::Bluez::start(mantle_radio::Places { seen, ..Default::default() }, tell))
+            },
             raise: |thread, level| mantle_bus::raise(thread, level).map_err(|fault| fault.to_string()),
             apart: |name, process| mantle_bus::scope(name, process).map_err(|fault| fault.to_string()),
         };

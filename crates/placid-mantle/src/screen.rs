@@ -270,6 +270,10 @@ impl Observer for ScreenObserver {
         self.publisher.looks_at_readiness()
     }
 
+    fn looks_for_devices(&self) -> bool {
+        self.publisher.looks_for_devices()
+    }
+
     fn deadline(&self) -> Option<Micros> {
         let news = self.news.as_ref().and_then(News::due);
         self.publisher.deadline().into_iter().chain(news).min()

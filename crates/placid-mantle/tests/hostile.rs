@@ -154,6 +154,9 @@ fn no_verb_says_anything_raw() {
     place.run(&["setup", "--print", "--helper"]);
     place.refused(&["setup", "--print", HOSTILE]);
     place.run(&["guard"]);
+    place.refused(&["connect", HOSTILE]);
+    place.refused(&["connect", "--for", HOSTILE]);
+    place.refused(&["connect", "x", "--rename", HOSTILE, "--code", HOSTILE]);
     place.run(&["readiness"]);
     place.run(&["readiness", "--json"]);
     place.run(&["uncover", "--all"]);

@@ -96,6 +96,12 @@ impl Journey {
         &self.address
     }
 
+    /// What its device is called.
+    #[must_use]
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
     /// Where it is.
     #[must_use]
     pub fn step(&self) -> &JourneyStep {
@@ -152,6 +158,8 @@ impl Journey {
             }
             (_, JourneyNews::GivenUp) => self.fail(RadioFault::Refused),
             (_, JourneyNews::Linked(linked)) => return self.linked(now, linked),
+            // Whether it comes back by itself is not worth giving it up for.
+            (JourneyStep::Trusting, JourneyNews::Refused(_)) => return self.link(now),
             (_, JourneyNews::Refused(fault)) => self.refused(now, fault),
             (JourneyStep::Pairing(_), JourneyNews::Asked(dialogue)) => {
                 self.to(now, JourneyStep::Pairing(Some(dialogue)), ASKS);
@@ -212,8 +220,6 @@ impl Journey {
             (JourneyStep::Linking, RadioFault::NotThere | RadioFault::NoAnswer) if self.known => {
                 self.to(now, JourneyStep::Calling, CALLS);
             }
-            // Whether it comes back by itself is not worth giving it up for.
-            (JourneyStep::Trusting, _) => self.to(now, JourneyStep::Calling, CALLS),
             (JourneyStep::Awaiting | JourneyStep::Calling | JourneyStep::Dropping, _) => {}
             _ => self.fail(fault),
         }

@@ -17,6 +17,12 @@ mod journey;
 mod radio;
 #[cfg(test)]
 mod tests;
+mod view;
 
 pub use journey::{Journey, JourneyNews, JourneyStep};
-pub use radio::{Dialogue, RadioAct, RadioDevice, RadioFault, RadioKind, RadioNews, RadioState, in_order};
+pub use radio::{
+    BeginRadio, Dialogue, Radio, RadioAct, RadioDevice, RadioFault, RadioKind, RadioNews, RadioState, RadioTeller,
+    in_order,
+};
+pub use view::{CameView, ConnectView, JourneyView, RadioRow, SHOWN, USUAL_WAYS};
+pub(crate) use view::{halves, hints};

@@ -1,7 +1,6 @@
 //! What a radio is able to do, what it has found, what it asks, and what it may be asked for.
 
-use super::Heard;
-use crate::device::errno_name;
+use super::JourneyNews;
 use serde::{Deserialize, Serialize};
 
 /// What the computer's radio is able to do now.
@@ -68,7 +67,7 @@ impl RadioState {
 
 /// What something that was found seems to be.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Default, Serialize, Deserialize)]
-pub enum Kind {
+pub enum RadioKind {
     /// A controller.
     Controller,
     /// Something to steer with that does not say what: it has reports, or does not tell yet what it has.
@@ -80,7 +79,7 @@ pub enum Kind {
     Other,
 }
 
-impl Kind {
+impl RadioKind {
     /// In words.
     #[must_use]
     pub fn words(self) -> &'static str {
@@ -128,27 +127,22 @@ const REPORTS: [u16; 2] = [0x1124, 0x1812];
 impl RadioDevice {
     /// What it seems to be. What it says by its appearance counts before its class, and both before its services.
     #[must_use]
-    pub fn kind(&self) -> Kind {
+    pub fn kind(&self) -> RadioKind {
         match self.appearance {
-            Some(0x03c3 | 0x03c4) => return Kind::Controller,
-            Some(0x03c1 | 0x03c2 | 0x03c5 | 0x03c7) => return Kind::Steering,
+            Some(0x03c3 | 0x03c4) => return RadioKind::Controller,
+            Some(0x03c1 | 0x03c2 | 0x03c5 | 0x03c7) => return RadioKind::Steering,
             _ => {}
         }
         if let Some(class) = self.class.filter(|class| class >> 8 & 0x1f == 0x05) {
             // A peripheral: below, what of it; above, whether it types or points.
             return match (class >> 2 & 0x0f, class >> 6 & 0x03) {
-                (1 | 2, _) => Kind::Controller,
-                (_, 1..=3) => Kind::Steering,
-                _ => Kind::Unsaid,
+                (1 | 2, _) => RadioKind::Controller,
+                (_, 1..=3) => RadioKind::Steering,
+                _ => RadioKind::Unsaid,
             };
         }
-        let says_more = self.class.is_some() || self.appearance.is_some_and(|own| own != 0);
-        match self.services.iter().any(|service| REPORTS.contains(service)) {
-            true => Kind::Unsaid,
-            false if says_more || !self.services.is_empty() => Kind::Other,
-            // It has said nothing of itself but that it is there.
-            false => Kind::Other,
-        }
+        let has_reports = self.services.iter().any(|service| REPORTS.contains(service));
+        if has_reports { RadioKind::Unsaid } else { RadioKind::Other }
     }
 
     /// How it stands, in words.
@@ -168,14 +162,14 @@ impl RadioDevice {
     }
 }
 
-/// The devices in the order in which they are shown: controllers first, then what may be one; of these what is connected, what is known, and what is
-/// heard best. The rest keeps the order of the addresses, so that a list that grows does not jump.
+/// The devices in the order in which they are shown: controllers first, then what may be one; of these what is heard now, best first, then what
+/// is known and not heard, and last what is connected already. The rest keeps the order of the addresses, so that a list that grows does not jump.
 #[must_use]
 pub fn in_order(devices: &[RadioDevice]) -> Vec<&RadioDevice> {
     let mut all: Vec<&RadioDevice> = devices.iter().collect();
     let heard = |device: &RadioDevice| device.signal.map_or(i16::MAX, |signal| -(signal / 10));
     all.sort_by(|one, other| {
-        let key = |device: &RadioDevice| (device.kind(), !device.linked, !device.paired, heard(device));
+        let key = |device: &RadioDevice| (device.kind(), device.linked, heard(device), !device.paired);
         key(one).cmp(&key(other)).then_with(|| one.address.cmp(&other.address))
     });
     all
@@ -214,6 +208,17 @@ impl Dialogue {
         }
     }
 
+    /// What an answer has to be.
+    #[must_use]
+    pub fn wants(&self) -> &'static str {
+        match self {
+            Self::EnterCode => "the code has six digits",
+            Self::EnterPin => "the code has 1 to 16 letters and digits",
+            Self::Type { .. } => "the code is typed on the device",
+            Self::Compare(_) | Self::Allow => "the answer is yes or no",
+        }
+    }
+
     /// Whether what somebody has typed can be an answer.
     #[must_use]
     pub fn takes(&self, typed: &str) -> bool {
@@ -246,17 +251,11 @@ pub enum RadioFault {
     Busy,
     /// The radio itself has gone.
     NoRadio,
-    /// Something else: in the service's own words, or the system's number.
+    /// Something else: in the service's own words.
     Other(String),
 }
 
 impl RadioFault {
-    /// What the system refused, by its number.
-    #[must_use]
-    pub fn of_system(errno: i32) -> Self {
-        Self::Other(errno_name(errno))
-    }
-
     /// What happened, in a sentence.
     #[must_use]
     pub fn sentence(&self, name: &str) -> String {
@@ -310,8 +309,24 @@ pub enum RadioNews {
     /// It knows these devices, and has found them.
     Devices(Vec<RadioDevice>),
     /// What was asked of it about a device is done or refused, or something is asked of the person.
-    Heard(String, Heard),
+    Of(String, JourneyNews),
+    /// A device with this name has asked to be paired, which nobody wanted; it was refused.
+    Stranger(String),
+    /// Something that nobody waits for could not be done: why, in a sentence.
+    Failed(String),
 }
+
+/// Whoever speaks to the computer's radio. What it says comes by the way that it was given when it was made.
+pub trait Radio: Send {
+    /// Asks for something, and waits for nothing.
+    fn ask(&self, act: RadioAct);
+}
+
+/// Whoever is told what a radio says.
+pub type RadioTeller = Box<dyn Fn(RadioNews) + Send + Sync>;
+
+/// Begins to speak to a radio.
+pub type BeginRadio = fn(RadioTeller) -> Box<dyn Radio>;
 
 /// What a radio is asked for.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]

@@ -144,7 +144,7 @@ fn controllers_come_first_and_the_list_does_not_jump() {
         one("01", RadioDevice { class: Some(0x00_0504), paired: true, ..RadioDevice::default() }),
     ];
     let order: Vec<&str> = in_order(&all).iter().map(|device| device.address.as_str()).collect();
-    assert_eq!(order, ["01", "02", "03", "04", "05", "06"]);
+    assert_eq!(order, ["02", "03", "01", "04", "05", "06"]);
     // By a little it is heard better now: that moves nothing.
     let mut moved = all.clone();
     moved[3].signal = Some(-74);

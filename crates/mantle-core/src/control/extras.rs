@@ -107,6 +107,8 @@ pub struct Extras {
     pub scales: Vec<(ControlNumber, Scale)>,
     /// The controls that tell of the battery: how full, and whether it charges.
     pub battery: Option<(Control, Option<Control>)>,
+    /// The control by which a receiver tells whether a controller is there, and what it says where none is.
+    pub nobody: Option<(Control, i32)>,
 }
 
 impl Extras {
@@ -131,5 +133,11 @@ impl Extras {
         let (level, charging) = self.battery.as_ref()?;
         let charges = charging.as_ref().is_some_and(|control| control.raw(frame) > control.min.max(0));
         Some((level.share(level.raw(frame)), charges))
+    }
+
+    /// Whether a receiver says that nobody is at the other end of it; none where it has no way to say.
+    #[must_use]
+    pub fn nobody_at(&self, frame: &Frame) -> Option<bool> {
+        self.nobody.as_ref().map(|(control, nobody)| control.raw(frame) == *nobody)
     }
 }

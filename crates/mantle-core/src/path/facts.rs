@@ -189,8 +189,8 @@ pub struct MemberFacts {
     pub goings: usize,
     /// How full its battery is, 0 to 1, and whether it charges.
     pub battery: Option<(f32, bool)>,
-    /// It sends, but what it sends stands for no controller: a receiver whose controller is off.
-    pub receiver_alone: bool,
+    /// It sends, but what it sends stands for no controller: a receiver whose controller is off; and what brings it.
+    pub receiver_alone: Option<String>,
     /// Its axes are measured by this.
     pub measure: Option<Proposal>,
     /// The slot in which the same device plays by another way.

@@ -145,7 +145,7 @@ pub fn sentences_with(
             ([], 0) => plain(
                 Mark::Hint,
                 "No device is connected. Plug a controller in, or pair it; it appears here by itself.",
-                None,
+                Some(Mend::Connect),
             ),
             ([], _) => {
                 let (text, mend) = match (table.slotless.first(), table.silent.first()) {

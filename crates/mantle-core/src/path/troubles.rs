@@ -257,10 +257,9 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
             ),
         }
     }
-    if member.receiver_alone {
-        let text = format!(
-            "{slot}: {name} sends, but nothing is at the other end of it: if it is a receiver, switch its controller on or pair it."
-        );
+    if let Some(pairs) = &member.receiver_alone {
+        let text =
+            format!("{slot}: {name} sends, but nothing is at the other end of it: if it is a receiver, {pairs}.");
         say.doubt(Stage::Reports, "nobody", text);
     }
 }

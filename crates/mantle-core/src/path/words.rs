@@ -32,6 +32,8 @@ pub enum Mend {
     Look(Stage),
     /// Place a device in a slot.
     Place,
+    /// Connect a device.
+    Connect,
     /// Play again after a let go.
     Resume,
     /// Take the device out of its slot.

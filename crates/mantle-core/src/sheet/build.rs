@@ -203,6 +203,7 @@ impl SheetLayoutBuilder {
             sensors.contacts.extend(kept.sensors.contacts.iter().cloned());
         }
         self.extras.battery = find_battery(sheet, &self.controls);
+        self.extras.nobody = sheet.receiver.as_ref().and_then(|receiver| receiver.find(&self.controls));
         let (controls, unread) = (self.controls, self.unread);
         let part = PartLayout { usage, controls, unread, triggers_turned: false, sensors, half: sheet.half };
         let plan = Plan::from_reports(self.numbered, &self.reports, &self.wants);

@@ -1,10 +1,12 @@
 //! Sheets: how one model of device is to be read, where its own description does not say or is wrong.
 
 mod build;
+mod hints;
 mod rule;
 mod vectors;
 mod ways;
 
+pub use hints::{SheetHints, SheetReceiver};
 pub use rule::MatchRule;
 pub use vectors::{SheetBattery, SheetContact, SheetMotion};
 pub use ways::Ways;
@@ -52,6 +54,10 @@ pub struct Sheet {
     pub lamps: Option<Lamps>,
     /// How it is paired, for the person.
     pub pairing: Option<String>,
+    /// What else the person should know who connects it.
+    pub hints: SheetHints,
+    /// How a receiver says that nothing is at the other end of it.
+    pub receiver: Option<SheetReceiver>,
 }
 
 impl Sheet {

@@ -29,6 +29,8 @@ pub(super) enum Alarm {
     Sitting,
     /// A slot is not kept any longer.
     Keeping,
+    /// A device that is being connected takes too long over a step.
+    Radio,
     /// It is looked what a game would see.
     Sight,
     /// Everything that plays is looked at.
@@ -37,7 +39,7 @@ pub(super) enum Alarm {
 
 impl Alarm {
     /// All of them, in the order in which those of one moment happen.
-    pub const ALL: [Self; 14] = [
+    pub const ALL: [Self; 15] = [
         Self::Pads,
         Self::Covers,
         Self::Sitting,
@@ -50,6 +52,7 @@ impl Alarm {
         Self::Rumbles,
         Self::Talks,
         Self::Keys,
+        Self::Radio,
         Self::Sight,
         Self::Watch,
     ];

@@ -102,6 +102,7 @@ impl Table {
             self.meet_twin(device, &identity);
         }
         self.seat_arrival(now, device, node, back);
+        self.radio_sees(now, node, back);
     }
 
     /// The sheet that a device is read by.
@@ -273,6 +274,7 @@ impl Table {
             }
             self.devices[usize::from(source.device.0)] = None;
             self.seating.rise_all(source.device);
+            self.radio_loses(source.device);
             self.links.left.retain(|(own, _)| own.device != source.device);
             self.seating.kept.asking.retain(|asked| asked.part.device != source.device);
             let seats: Vec<String> = routes.iter().flatten().map(|(slot, _)| slot.to_string()).collect();

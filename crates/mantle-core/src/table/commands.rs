@@ -90,6 +90,7 @@ impl Table {
                 self.help(now, slot, Some(Assist::Press(target, now.after(AFTER)))).map(|()| None)
             }
             Command::CoverAnew { device } => self.cover_anew(device).map(|()| None),
+            Command::Connect(act) => self.connect(now, act).map(|()| None),
             Command::Rule(act) => self.change_rule(number, act).map(|()| None),
             Command::PlayFor { pid, called, rule } => self.play_for(pid, called, rule).map(|()| None),
             Command::Look => {

@@ -3,6 +3,7 @@
 use super::Purpose;
 use crate::binding::ProfileAct;
 use crate::command::{CommandNumber, RuleAct};
+use crate::connecting::RadioAct;
 use crate::cover::CoverPlan;
 use crate::device::{DeviceId, NodeId};
 use crate::games::GameRule;
@@ -47,6 +48,8 @@ pub enum Effect {
     },
     /// Look what a game would see of this machine, and what this process has of it, whatever that is; answered by `handle_look`.
     Look(Option<u32>),
+    /// Ask the computer's radio for something; what it says comes by `handle_radio`.
+    Radio(RadioAct),
     /// Look how ready the machine is; answered by `handle_ready`.
     LookReady,
     /// Make the nodes through which a slot types; answered by `handle_keys`, once the system has processed them.

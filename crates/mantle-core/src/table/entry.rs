@@ -5,6 +5,7 @@ use super::watching::FilesOf;
 use super::{Purpose, Table};
 use crate::binding::Profile;
 use crate::command::{Command, CommandNumber};
+use crate::connecting::RadioNews;
 use crate::cover::Strength;
 use crate::device::{DeviceId, Driven, NodeFacts, NodeId, OsFault};
 use crate::front::Front;
@@ -151,6 +152,11 @@ impl Table {
         if self.has_looked(now, look) {
             self.settle(now);
         }
+    }
+
+    /// The computer's radio says something.
+    pub fn handle_radio(&mut self, now: Micros, news: RadioNews) {
+        self.handle(now, |table| table.radio_says(now, news));
     }
 
     /// This is how ready the machine is.

@@ -106,7 +106,7 @@ impl Table {
                     .unwrap_or_default(),
                 goings: self.goings(&member.key),
                 battery: source.and_then(Source::battery),
-                receiver_alone: source.is_some_and(receiver_alone),
+                receiver_alone: source.filter(|source| receiver_alone(source)).map(receiver_pairs),
                 measure: member.held().next().and_then(|_| self.measuring_of(number, index)),
                 also,
                 out: also.filter(|_| session.members.len() == 1).map(|_| taking_out(number)),
@@ -309,8 +309,12 @@ fn shared_triggers(member: &Member) -> Option<String> {
 
 /// Whether a device sends, and what it sends stands for no controller: every axis that rests in its middle stands at its lower end,
 /// nothing is down, and nothing has ever changed.
-fn receiver_alone(source: &Source) -> bool {
+pub(super) fn receiver_alone(source: &Source) -> bool {
     let Some(layout) = source.layout() else { return false };
+    // Where its sheet knows how it says so, nothing is guessed.
+    if let Some(nobody) = layout.extras.nobody_at(&source.frame) {
+        return nobody && source.good() > 0;
+    }
     let mut sticks = 0;
     let controls = layout.parts.iter().flat_map(|part| &part.controls);
     let empty = controls.clone().all(|control| {
@@ -323,6 +327,14 @@ fn receiver_alone(source: &Source) -> bool {
         }
     });
     empty && sticks >= 2 && source.good() >= 20 && source.changed.count <= 1
+}
+
+/// What pairs the controller of a receiver, as its sheet says, or in general.
+pub(super) fn receiver_pairs(source: &Source) -> String {
+    let said = source.sheet.as_ref().and_then(|sheet| sheet.receiver.as_ref()?.pairs.clone());
+    said.unwrap_or_else(|| {
+        "switch its controller on, or press the button of the receiver and then that of the controller".into()
+    })
 }
 
 /// What the feel of a slot keeps back, of what is bound.

@@ -78,6 +78,7 @@ impl Table {
             Command::PlayFor { pid, .. } => format!("it is so for as long as process {pid} runs"),
             Command::StepCalibration(_)
             | Command::Rule(_)
+            | Command::Connect(_)
             | Command::HaveScreen(_)
             | Command::ChooseFeel { .. }
             | Command::Listen { .. }

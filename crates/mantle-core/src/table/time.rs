@@ -86,6 +86,7 @@ impl Table {
             Alarm::Covers => self.give_up_waiting(due),
             Alarm::Sitting => self.sitting_due(),
             Alarm::Keeping => self.keep_no_longer(due),
+            Alarm::Radio => self.journey_due(due),
             Alarm::Sight => self.ask_for_look(due),
             Alarm::Watch => self.look_around(due),
         }
@@ -108,6 +109,7 @@ impl Table {
             Alarm::Listening => self.listening.deadline(),
             Alarm::Sitting => self.sitting.asks,
             Alarm::Keeping => self.kept_until(),
+            Alarm::Radio => self.radio_due(),
             Alarm::Sight => self.sight_due(),
             Alarm::Watch => self.look_due(),
             Alarm::Covers => self.devices().filter_map(|device| device.back_until.map(|(_, until)| until)).min(),

@@ -101,6 +101,7 @@ impl Table {
             };
             news |= source.watch.look(now, state);
         }
+        self.look_who_came();
         // A link that waits may have to take over at any time.
         self.watching.at_rest = !news && self.links.waiting.is_empty();
         self.give_back(now);

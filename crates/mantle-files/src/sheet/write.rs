@@ -49,6 +49,15 @@ pub fn write(sheet: &Sheet) -> String {
             let _ = writeln!(out, "charging = {}", quoted(charging));
         }
     }
+    let hints = &sheet.hints;
+    let hints = [("lamps", &hints.lamps), ("elsewhere", &hints.elsewhere), ("mode", &hints.mode)];
+    texts(&mut out, "connect", hints);
+    if let Some(receiver) = &sheet.receiver {
+        let _ = write!(out, "\n[receiver]\ncontrol = {}\nnobody = {}\n", quoted(&receiver.control), receiver.nobody);
+        if let Some(pairs) = &receiver.pairs {
+            let _ = writeln!(out, "pairs = {}", quoted(pairs));
+        }
+    }
     for motion in &sheet.motions {
         let of: Vec<String> = motion.of.iter().map(|name| quoted(name)).collect();
         let (name, of, rotation) = (quoted(&motion.name), of.join(", "), motion.rotation);
@@ -61,6 +70,18 @@ pub fn write(sheet: &Sheet) -> String {
     }
     sheet.controls.iter().for_each(|one| control(&mut out, one));
     out
+}
+
+/// A table of texts, if there is any of them.
+fn texts<const N: usize>(out: &mut String, table: &str, all: [(&str, &Option<String>); N]) {
+    if all.iter().any(|(_, text)| text.is_some()) {
+        let _ = write!(out, "\n[{table}]\n");
+    }
+    for (key, text) in all {
+        if let Some(text) = text {
+            let _ = writeln!(out, "{key} = {}", quoted(text));
+        }
+    }
 }
 
 fn quoted(text: &str) -> String {

@@ -1,5 +1,6 @@
 //! Where everything is that the world reads and writes.
 
+use mantle_core::connecting::BeginRadio;
 use mantle_core::sheet::Sheet;
 use mantle_files::profile::Keeper;
 use std::path::{Path, PathBuf};
@@ -20,6 +21,8 @@ pub struct Paths {
     /// The addresses of devices whose batteries somebody else knows, and how full those are, 0 to 1: asked where the kernel has no power
     /// supply of a device by radio.
     pub batteries: fn() -> Vec<(String, f32)>,
+    /// Whoever speaks to the computer's radio, once somebody wants something of it; it tells what the radio says.
+    pub radio: BeginRadio,
     /// Asks somebody who may give it for real-time priority for a thread of this process, at a level: where the account's limits do
     /// not allow it.
     pub raise: fn(u32, u32) -> Result<(), String>,

@@ -53,6 +53,7 @@ impl LinuxWorld {
             Done::Rule(number, result) => self.ready.push_back(Happening::Rule(at, number, Box::new(result))),
             Done::OwnPads(pads, faults) => self.ready.push_back(Happening::OwnPads(at, pads, faults)),
             Done::Profiles(profiles, faults) => self.ready.push_back(Happening::Profiles(at, profiles, faults)),
+            Done::Radio(news) => self.ready.push_back(Happening::Radio(at, news)),
             Done::Ready(facts) => self.ready.push_back(Happening::Ready(at, facts)),
             Done::Looked(look) => self.ready.push_back(Happening::Looked(at, look)),
             Done::Probed(found) => self.ready.push_back(Happening::Probed(at, found)),

@@ -24,6 +24,7 @@ pub(super) enum Due {
     Look,
     Ready,
     Games,
+    Radio(super::radio::RadioDue),
     Rule(CommandNumber, Box<Result<(GameRule, Option<GameRule>), String>>),
     Profiles,
     Sheets,

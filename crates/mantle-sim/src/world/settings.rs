@@ -99,6 +99,7 @@ impl SimWorld {
             notices,
             file_faults,
             preferences,
+            began: Some(super::radio::BEGAN),
             ..Settings::default()
         }
     }

@@ -685,8 +685,7 @@ fn missing() -> Vec<Fault> {
             &["Two devices are alike", "press something"],
         )
         .by_hand(),
-        Fault::new("nothing is connected", String::new(), 3.0, &["No device is connected", "Plug a controller in"])
-            .by_hand(),
+        Fault::new("nothing is connected", String::new(), 3.0, &["No device is connected", "Plug a controller in"]),
         Fault::new(
             "its descriptor cannot be read",
             quay("slots = [1]\ndescriptor = false"),

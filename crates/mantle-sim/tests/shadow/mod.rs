@@ -70,6 +70,10 @@ impl Observer for Shadows<'_> {
         self.desk.look(now, table);
     }
 
+    fn looks_for_devices(&self) -> bool {
+        self.desk.looks_for_devices()
+    }
+
     fn handle_typed(&mut self, now: Micros, slot: SlotNumber, typed: &Typed) {
         self.desk.handle_typed(now, slot, typed);
     }

@@ -1,6 +1,7 @@
 //! What has the keys while the view lies below it: one thing at a time, each with its own keys, answers and picture.
 
 mod choose;
+mod connect;
 mod help;
 mod kind;
 mod listening;
@@ -11,6 +12,7 @@ mod swap;
 mod typing;
 
 pub use choose::{Choose, Chosen};
+pub use connect::{Ask, Connecting, Row as FoundRow};
 pub use kind::KindChoice;
 pub use listening::{Listening, PressFor};
 pub use members::Members;
@@ -44,6 +46,8 @@ pub(crate) enum Mode {
     Question,
     /// What stands in the way of play, from this finding on.
     Readiness(usize),
+    /// A device is connected.
+    Connect(Connecting),
     /// The keys, as a page.
     Help,
 }
@@ -71,6 +75,8 @@ impl Mode {
             Self::Listening(_) => Place::Listening,
             Self::Question => Place::Question,
             Self::Readiness(_) => Place::Readiness,
+            Self::Connect(connecting) if connecting.types() => Place::ConnectTyping,
+            Self::Connect(_) => Place::Connect,
             Self::Help => Place::Help,
         })
     }
@@ -86,6 +92,7 @@ impl Mode {
             Self::Swap(swap) => swap::draw(ui, area, swap),
             Self::Question => question::draw(ui, area),
             Self::Readiness(from) => readiness::draw(ui, area, *from),
+            Self::Connect(connecting) => connect::draw(ui, area, connecting),
             Self::Help => help::draw(ui, area, below),
         }
     }
@@ -102,6 +109,8 @@ pub fn keys(place: Place) -> Option<Vec<Key>> {
         Place::Listening => listening::keys(),
         Place::Question => question::keys(),
         Place::Readiness => readiness::keys(),
+        Place::Connect => connect::keys(),
+        Place::ConnectTyping => connect::typing_keys(),
         Place::Help => help::keys(),
         _ => return None,
     })

@@ -21,6 +21,7 @@ mod mutants;
 mod one_door;
 mod playing;
 mod profiles;
+mod radio;
 mod sensing;
 mod sides;
 mod survival;
@@ -229,6 +230,7 @@ impl World {
                     | Effect::SaveSheet(_)
                     | Effect::Close(_)
                     | Effect::Look(_)
+                    | Effect::Radio(_)
                     | Effect::LookReady
                     | Effect::PadBattery { .. }
                     | Effect::DropPad { .. }

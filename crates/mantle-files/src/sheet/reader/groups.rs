@@ -1,12 +1,14 @@
 //! What is made of several controls: vectors, touch contacts, and the battery.
 
 use super::{At, Reader};
-use mantle_core::sheet::{Sheet, SheetBattery, SheetContact, SheetMotion};
+use mantle_core::sheet::{Sheet, SheetBattery, SheetContact, SheetHints, SheetMotion, SheetReceiver};
 use toml_edit::{Item, Value};
 
 const MOTION: &[&str] = &["name", "of", "rotation"];
 const CONTACT: &[&str] = &["name", "touches", "at"];
 const BATTERY: &[&str] = &["level", "charging"];
+const CONNECT: &[&str] = &["lamps", "elsewhere", "mode"];
+const RECEIVER: &[&str] = &["control", "nobody", "pairs"];
 const AS_IT_IS: [[f64; 3]; 3] = [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]];
 
 /// So many of something.
@@ -29,6 +31,37 @@ impl Reader<'_> {
             self.known(&at, BATTERY);
             sheet.battery = self.battery(&at, sheet);
         }
+        if let Some(at) = self.below(at, "connect") {
+            self.known(&at, CONNECT);
+            let mut hint = |key: &str| self.text(&at, key).map(str::to_owned);
+            sheet.hints = SheetHints { lamps: hint("lamps"), elsewhere: hint("elsewhere"), mode: hint("mode") };
+        }
+        if let Some(at) = self.below(at, "receiver") {
+            self.known(&at, RECEIVER);
+            sheet.receiver = self.receiver(&at, sheet);
+        }
+    }
+
+    /// The name of a control of this sheet.
+    fn control_named(&mut self, at: &At<'_>, key: &str, sheet: &Sheet) -> Option<String> {
+        let name = self.text(at, key)?.to_owned();
+        if sheet.controls.iter().any(|control| control.name == name) {
+            return Some(name);
+        }
+        let item = at.table.get(key).unwrap_or(&Item::None);
+        self.refuse(at, key, item, "the name of a control of this sheet is expected")
+    }
+
+    fn receiver(&mut self, at: &At<'_>, sheet: &Sheet) -> Option<SheetReceiver> {
+        if !at.table.contains_key("control") {
+            return self.missing(at, "control", "it names the control that tells whether a controller is there");
+        }
+        let control = self.control_named(at, "control", sheet)?;
+        let nobody = match at.table.contains_key("nobody") {
+            true => self.number(at, "nobody", i64::from(i32::MIN)..i64::from(i32::MAX) + 1)? as i32,
+            false => 0,
+        };
+        Some(SheetReceiver { control, nobody, pairs: self.text(at, "pairs").map(str::to_owned) })
     }
 
     fn motion(&mut self, at: &At<'_>, sheet: &Sheet) -> Option<SheetMotion> {
@@ -91,14 +124,7 @@ impl Reader<'_> {
     }
 
     fn battery(&mut self, at: &At<'_>, sheet: &Sheet) -> Option<SheetBattery> {
-        let mut named = |key: &str| {
-            let name = self.text(at, key)?.to_owned();
-            if sheet.controls.iter().any(|control| control.name == name) {
-                return Some(name);
-            }
-            let item = at.table.get(key).unwrap_or(&Item::None);
-            self.refuse(at, key, item, "the name of a control of this sheet is expected")
-        };
+        let mut named = |key: &str| self.control_named(at, key, sheet);
         let charging = if at.table.contains_key("charging") { Some(named("charging")?) } else { None };
         match at.table.contains_key("level") {
             true => named("level").map(|level| SheetBattery { level, charging }),

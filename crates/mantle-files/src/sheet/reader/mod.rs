@@ -30,6 +30,8 @@ const TOP: &[&str] = &[
     "light",
     "lamps",
     "pairing",
+    "connect",
+    "receiver",
 ];
 const MATCH: &[&str] = &["bus", "vendor", "product", "name", "interface", "descriptor"];
 const CHECKSUM: &[&str] = &[

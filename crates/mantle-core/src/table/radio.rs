@@ -1,0 +1,363 @@
+//! Connecting at the table: what turns up while somebody waits for it, when the radio looks, what it has found, and the one device that it is
+//! bringing.
+
+use super::alarms::Alarm;
+use super::facts::{receiver_alone, receiver_pairs};
+use super::{Effect, Table};
+use crate::command::ConnectAct;
+use crate::connecting::{
+    CameView, ConnectView, Journey, JourneyNews, JourneyStep, JourneyView, RadioAct, RadioDevice, RadioFault,
+    RadioNews, RadioRow, RadioState, SHOWN, halves, hints, in_order,
+};
+use crate::device::{Bus, DeviceId, NodeFacts, NodeId};
+use crate::path::Mark;
+use crate::sheet::Sheet;
+use crate::time::Micros;
+
+/// What is known of the radio.
+#[derive(Clone, Debug, Default)]
+pub(super) struct Radio {
+    watched: bool,
+    /// It was told to look for devices.
+    looks: bool,
+    state: RadioState,
+    devices: Vec<RadioDevice>,
+    journey: Option<Journey>,
+    /// What its device is at the table, once it is there.
+    there: Option<DeviceId>,
+    /// What has turned up since somebody began to look.
+    came: Vec<DeviceId>,
+    /// What people had called devices that are forgotten, for when they are paired again.
+    forgotten: Vec<(String, String)>,
+}
+
+impl Table {
+    /// What somebody sees who connects a device.
+    #[must_use]
+    pub fn connecting(&self, now: Micros) -> ConnectView {
+        let came: Vec<CameView> = self.radio.came.iter().filter_map(|device| self.came(*device)).collect();
+        let is_here =
+            |address: &str| came.iter().filter_map(|came| came.radio.as_ref()).any(|own| own.address == address);
+        let mut devices = in_order(&self.radio.devices);
+        devices.retain(|device| !is_here(&device.address));
+        let row = |device: &&RadioDevice| RadioRow {
+            device: (*device).clone(),
+            hints: self.radio_sheet(device).map(hints).unwrap_or_default(),
+            seen: device
+                .seen
+                .zip(self.began)
+                .map(|(seen, began)| ago((began + now.0 / 1_000_000).saturating_sub(seen))),
+        };
+        ConnectView {
+            state: self.radio.state.clone(),
+            looks: self.radio.looks,
+            rows: devices.iter().take(SHOWN).map(row).collect(),
+            more: devices.len().saturating_sub(SHOWN),
+            journey: self.radio.journey.as_ref().map(|journey| JourneyView {
+                address: journey.address().to_owned(),
+                name: journey.name().to_owned(),
+                step: journey.step().clone(),
+                sentence: journey.sentence(),
+                left: journey.left(now).map(|left| left.0.div_ceil(1_000_000)),
+                device: self.radio.there.and_then(|device| self.first_part(device)),
+            }),
+            came,
+        }
+    }
+
+    /// What a device is at the table by its first part.
+    fn first_part(&self, device: DeviceId) -> Option<(DeviceId, u8)> {
+        Some((device, self.device(device)?.parts.first()?.number))
+    }
+
+    /// One that has turned up.
+    fn came(&self, id: DeviceId) -> Option<CameView> {
+        let device = self.device(id)?;
+        let sources = || device.sources.iter().filter_map(|node| self.source(*node));
+        let first = sources().next()?;
+        let mut notes = Vec::new();
+        if let Some(own) = sources().find_map(|source| source.sheet.as_ref()?.half) {
+            let others = self.sources.iter().flatten().filter_map(|source| source.sheet.as_ref()?.half);
+            let (own_name, other) = halves(own);
+            if others.into_iter().all(|half| half == own) {
+                notes.push(format!("it is the {own_name} half: the {other} one is missing; it plays by itself, too"));
+            }
+        }
+        if let Some(source) = sources().find(|source| receiver_alone(source)) {
+            notes.push(format!("nothing is at the other end of it: {}", receiver_pairs(source)));
+        }
+        let types = |source: &super::Source| {
+            source.layout().is_some_and(|layout| layout.parts.iter().any(crate::control::PartLayout::is_keyboard))
+        };
+        if sources().any(types) {
+            notes.push("it is a keyboard as well: what it types reaches every program".into());
+        }
+        Some(CameView {
+            device: self.first_part(id)?,
+            name: device.name.clone(),
+            way: match (first.facts.identity.bus, &first.facts.identity.port) {
+                (Bus::BLUETOOTH, _) => "by radio".into(),
+                (_, Some(port)) => format!("at port {port}"),
+                (_, None) => "inside the computer".into(),
+            },
+            radio: self.radio.devices.iter().find(|known| is_of(&first.facts, &known.address)).cloned(),
+            slot: self.slot_of(id),
+            speaks: sources().any(|source| source.good() > 0),
+            notes,
+        })
+    }
+
+    /// The sheet of a device that the radio knows: by its numbers, or, as long as it has not told them, by its name.
+    fn radio_sheet(&self, device: &RadioDevice) -> Option<&Sheet> {
+        let identity = |(vendor, product)| crate::device::Identity {
+            bus: Bus::BLUETOOTH,
+            vendor,
+            product,
+            name: device.name.clone(),
+            ..crate::device::Identity::default()
+        };
+        let named = |sheet: &&std::sync::Arc<Sheet>| sheet.name.eq_ignore_ascii_case(&device.name);
+        let by_ids = device.ids.and_then(|ids| Sheet::best_of(&self.sheets, &identity(ids)));
+        by_ids.or_else(|| self.sheets.iter().find(named)).map(AsRef::as_ref)
+    }
+
+    /// The device that is being brought to the table.
+    #[must_use]
+    pub fn journey(&self) -> Option<&Journey> {
+        self.radio.journey.as_ref()
+    }
+
+    /// Somebody looks at what the radio has found, or nobody does any more: it looks as long as somebody does.
+    pub fn handle_radio_watched(&mut self, watched: bool) {
+        if std::mem::replace(&mut self.radio.watched, watched) != watched {
+            if watched {
+                self.radio.came.clear();
+                self.effects.push_back(Effect::Radio(RadioAct::Open));
+            }
+            self.radio_looks();
+        }
+    }
+
+    /// It looks while somebody looks on and nothing has turned up, and nothing is being paired: both at once many radios cannot.
+    fn radio_looks(&mut self) {
+        let busy = self.radio.journey.as_ref().is_some_and(|journey| !journey.is_over());
+        let found = self.radio.came.iter().any(|device| self.is_company(*device));
+        let looks = self.radio.watched && !busy && !found && self.radio.state == RadioState::Ready;
+        if std::mem::replace(&mut self.radio.looks, looks) != looks {
+            self.effects.push_back(Effect::Radio(RadioAct::Look(looks)));
+        }
+    }
+
+    /// The radio says something.
+    pub(super) fn radio_says(&mut self, now: Micros, news: RadioNews) {
+        match news {
+            RadioNews::State(state) => {
+                if state != RadioState::Ready {
+                    // Whatever it has been told is forgotten.
+                    (self.radio.looks, self.radio.devices) = (false, Vec::new());
+                    self.journey_hears(now, JourneyNews::Refused(RadioFault::NoRadio));
+                }
+                self.radio.state = state;
+            }
+            RadioNews::Devices(devices) => {
+                let of = |devices: &[RadioDevice], address: &str| {
+                    devices.iter().find(|device| device.address == address).is_some_and(|device| device.linked)
+                };
+                let link = self
+                    .radio
+                    .journey
+                    .as_ref()
+                    .map(|journey| (of(&self.radio.devices, journey.address()), of(&devices, journey.address())));
+                self.radio.devices = devices;
+                if let Some((before, linked)) = link
+                    && before != linked
+                {
+                    self.journey_hears(now, JourneyNews::Linked(linked));
+                }
+            }
+            RadioNews::Stranger(name) => {
+                let text = format!("{name} wanted to be paired, which nobody here had asked for: it was refused");
+                self.note(now, Mark::Doubt, text);
+            }
+            RadioNews::Failed(why) => self.note(now, Mark::Doubt, why),
+            RadioNews::Of(address, heard) => {
+                if self.radio.journey.as_ref().is_some_and(|journey| journey.address() == address) {
+                    self.journey_hears(now, heard);
+                }
+            }
+        }
+        self.radio_looks();
+    }
+
+    fn journey_hears(&mut self, now: Micros, heard: JourneyNews) {
+        let Some(journey) = &mut self.radio.journey else { return };
+        let over = journey.is_over();
+        let act = journey.handle(now, heard);
+        self.journey_went(now, over, act);
+    }
+
+    /// The journey's limit is due.
+    pub(super) fn journey_due(&mut self, due: Micros) {
+        let Some(journey) = &mut self.radio.journey else { return };
+        let over = journey.is_over();
+        let act = journey.handle_time(due);
+        self.journey_went(due, over, act);
+        self.radio_looks();
+    }
+
+    fn journey_went(&mut self, now: Micros, was_over: bool, act: Option<RadioAct>) {
+        self.effects.extend(act.map(Effect::Radio));
+        let Some(journey) = &self.radio.journey else { return };
+        if journey.is_over() && !was_over {
+            let came = matches!(journey.step(), JourneyStep::There(_));
+            let (sentence, address) = (journey.sentence(), journey.address().to_owned());
+            self.note(now, if came { Mark::Well } else { Mark::Doubt }, sentence);
+            // What somebody had called it before it was forgotten it is called again.
+            let called = self.radio.forgotten.iter().position(|(own, _)| came && *own == address);
+            if let Some((address, name)) = called.map(|at| self.radio.forgotten.remove(at)) {
+                self.effects.push_back(Effect::Radio(RadioAct::Rename(address, name)));
+            }
+        }
+        self.set_alarm(Alarm::Radio);
+    }
+
+    /// When the journey wants to be told the time.
+    pub(super) fn radio_due(&self) -> Option<Micros> {
+        self.radio.journey.as_ref()?.deadline()
+    }
+
+    /// Whether a device that has turned up is one to play with: no receiver without anybody at its other end.
+    fn is_company(&self, device: DeviceId) -> bool {
+        let nodes = self.device(device).map(|device| device.sources.clone()).unwrap_or_default();
+        nodes.into_iter().filter_map(|node| self.source(node)).any(|source| {
+            // One that says so itself has to have said so.
+            let says = source.layout().is_some_and(|layout| layout.extras.nobody.is_some());
+            !(receiver_alone(source) || says && source.good() == 0)
+        })
+    }
+
+    /// What has turned up may turn out to be nobody, or somebody.
+    pub(super) fn look_who_came(&mut self) {
+        if !self.radio.came.is_empty() {
+            self.radio_looks();
+        }
+    }
+
+    /// A node has come: its device may be the one that is waited for.
+    pub(super) fn radio_sees(&mut self, now: Micros, node: NodeId, back: bool) {
+        let Some(source) = self.source(node) else { return };
+        let (device, facts) = (source.device, source.facts.clone());
+        if self.radio.journey.as_ref().is_some_and(|journey| is_of(&facts, journey.address())) {
+            self.radio.there = Some(device);
+            self.journey_hears(now, JourneyNews::Node(facts.path));
+        }
+        if self.radio.watched && !back && !self.radio.came.contains(&device) {
+            self.radio.came.push(device);
+        }
+        self.radio_looks();
+    }
+
+    /// A device has gone for good.
+    pub(super) fn radio_loses(&mut self, device: DeviceId) {
+        self.radio.came.retain(|own| *own != device);
+        if self.radio.there == Some(device) {
+            self.radio.there = None;
+        }
+        self.radio_looks();
+    }
+
+    /// Somebody wants something of the radio.
+    pub(super) fn connect(&mut self, now: Micros, act: ConnectAct) -> Result<(), String> {
+        match act {
+            ConnectAct::Begin(address) => {
+                if let Some(journey) = self.radio.journey.as_ref().filter(|journey| !journey.is_over()) {
+                    return match journey.address() == address {
+                        // Two screens want the same.
+                        true => Ok(()),
+                        false => Err(format!("{} That one first, or give it up.", journey.sentence())),
+                    };
+                }
+                let device = self.radio_device(&address)?.clone();
+                self.begin_journey(now, &device);
+            }
+            ConnectAct::Answer(answer) => {
+                let Some(JourneyStep::Pairing(Some(asked))) = self.radio.journey.as_ref().map(Journey::step) else {
+                    return Err("nothing is asked any more".into());
+                };
+                if answer.as_ref().is_some_and(|typed| !asked.takes(typed)) {
+                    return Err(asked.wants().to_owned());
+                }
+                self.journey_hears(now, JourneyNews::Answered(answer));
+            }
+            ConnectAct::GiveUp => {
+                // What is over is put away with that.
+                if self.radio.journey.as_ref().is_some_and(Journey::is_over) {
+                    (self.radio.journey, self.radio.there) = (None, None);
+                } else {
+                    self.journey_hears(now, JourneyNews::GivenUp);
+                }
+            }
+            ConnectAct::Anew => self.journey_hears(now, JourneyNews::Anew),
+            ConnectAct::Forget(address) => {
+                let name = self.radio_device(&address)?.name.clone();
+                self.radio.forgotten.retain(|(own, _)| *own != address);
+                self.radio.forgotten.push((address.clone(), name));
+                self.effects.push_back(Effect::Radio(RadioAct::Forget(address)));
+            }
+            ConnectAct::Rename(address, name) => {
+                self.radio_device(&address)?;
+                let name = name.trim().to_owned();
+                if name.is_empty() || name.chars().count() > 40 {
+                    return Err("a name has 1 to 40 letters".into());
+                }
+                self.effects.push_back(Effect::Radio(RadioAct::Rename(address, name)));
+            }
+            ConnectAct::Drop(address) => {
+                self.radio_device(&address)?;
+                self.effects.push_back(Effect::Radio(RadioAct::Drop(address)));
+            }
+            ConnectAct::LookOn => self.radio.came.clear(),
+            ConnectAct::SwitchOn => self.effects.push_back(Effect::Radio(RadioAct::SwitchOn)),
+        }
+        self.radio_looks();
+        Ok(())
+    }
+
+    /// A device is brought to the table; one whose node is there already is there.
+    fn begin_journey(&mut self, now: Micros, device: &RadioDevice) {
+        let (journey, first) = Journey::begin(now, device);
+        let there = self.sources.iter().flatten().find(|source| is_of(&source.facts, &device.address));
+        let there = there.filter(|_| device.paired).map(|source| (source.device, source.facts.path.clone()));
+        (self.radio.journey, self.radio.there) = (Some(journey), there.as_ref().map(|(device, _)| *device));
+        let is_there = there.is_some();
+        if let Some((_, node)) = there {
+            self.journey_hears(now, JourneyNews::Node(node));
+        }
+        // What looks stops looking before anything is paired.
+        self.radio_looks();
+        if !is_there {
+            self.effects.push_back(Effect::Radio(first));
+        }
+        self.set_alarm(Alarm::Radio);
+    }
+
+    fn radio_device(&self, address: &str) -> Result<&RadioDevice, String> {
+        let found = self.radio.devices.iter().find(|device| device.address == address);
+        found.ok_or_else(|| "the radio does not know that device any more".to_owned())
+    }
+}
+
+/// How long ago something was, in seconds, in words.
+fn ago(seconds: u64) -> String {
+    match seconds {
+        0..120 => "just now".into(),
+        120..7200 => format!("{} min ago", seconds / 60),
+        7200..172_800 => format!("{} h ago", seconds / 3600),
+        _ => format!("{} days ago", seconds / 86_400),
+    }
+}
+
+/// Whether a node is that of the device with an address.
+fn is_of(facts: &NodeFacts, address: &str) -> bool {
+    facts.identity.bus == Bus::BLUETOOTH && facts.identity.uniq.eq_ignore_ascii_case(address)
+}

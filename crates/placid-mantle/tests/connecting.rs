@@ -1,0 +1,235 @@
+//! Connecting a device, in a real terminal and by the verb: from an empty table to a pad that plays.
+
+#[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
+mod tty;
+
+use mantle_lab::Tmux;
+use std::path::PathBuf;
+use std::process::{Child, Command, Output, Stdio};
+
+fn wait(tmux: &Tmux, words: &str) -> String {
+    tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"))
+}
+
+fn keys(tmux: &Tmux, keys: &[&str]) {
+    tmux.keys(keys).expect("keys");
+}
+
+/// The row that is chosen, from its name on.
+fn chosen(screen: &str) -> Option<&str> {
+    let rows = screen.lines().filter_map(|line| line.rsplit_once("▸ ")).map(|(_, row)| row.trim());
+    rows.into_iter().find(|row| ["controller", "keyboard", "✓ there"].iter().any(|word| row.contains(word)))
+}
+
+/// Down to the row with this name.
+fn choose(tmux: &Tmux, name: &str) {
+    wait(tmux, name);
+    for _ in 0..12 {
+        let screen = tmux.wait("a chosen row", |screen| chosen(screen).is_some()).unwrap_or_else(|why| panic!("{why}"));
+        let before = chosen(&screen).map(str::to_owned);
+        if before.as_ref().is_some_and(|row| row.starts_with(name)) {
+            return;
+        }
+        keys(tmux, &["Down"]);
+        let moved = |screen: &str| chosen(screen).map(str::to_owned) != before;
+        tmux.wait("another row", moved).unwrap_or_else(|why| panic!("{why}"));
+    }
+    panic!("{name} cannot be chosen");
+}
+
+#[test]
+fn from_an_empty_table_to_a_playing_slot_with_a_code_to_compare() {
+    for (number, size) in [tty::DESIGN, (100, 30), (80, 24)].into_iter().enumerate() {
+        let tmux = tty::start(&format!("connect{number}"), size, "--scene connecting");
+        let screen = wait(&tmux, "No device is connected");
+        assert!(screen.contains("w") && screen.contains("connect"), "the way there is said: {screen}");
+        // Seven keys in all: +, the row, Enter, yes, place, do it.
+        keys(&tmux, &["+"]);
+        wait(&tmux, "looks for devices");
+        choose(&tmux, "Lantern left");
+        keys(&tmux, &["Enter"]);
+        let screen = wait(&tmux, "2 7 1 8 2 8");
+        assert!(screen.contains("Lantern left shows a code: is it 271828?"), "{screen}");
+        keys(&tmux, &["Enter"]);
+        let screen = wait(&tmux, "Lantern left is there: press something on it.");
+        assert!(screen.contains("the right one is missing"), "{screen}");
+        keys(&tmux, &["Enter"]);
+        wait(&tmux, "Place Lantern left");
+        keys(&tmux, &["Enter"]);
+        wait(&tmux, "Lantern left plays in slot 1");
+        // Its own hands press: the path is lit.
+        wait(&tmux, "Slot 1 plays.");
+    }
+}
+
+#[test]
+fn a_code_is_typed_and_a_wrong_one_is_said_and_tried_again() {
+    let text = include_str!("../../../scenes/connecting.scene.toml");
+    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("enters.scene.toml");
+    std::fs::write(&path, text.replace("asks = \"compare\"", "asks = \"enter\"")).expect("a scene");
+    let tmux = tty::start("enters", (100, 30), &format!("--scene {}", path.display()));
+    wait(&tmux, "No device is connected");
+    keys(&tmux, &["+"]);
+    choose(&tmux, "Lantern left");
+    keys(&tmux, &["Enter"]);
+    wait(&tmux, "shows six digits: type them here");
+    // Letters are typed, and none of them is a key.
+    keys(&tmux, &["2", "q", "Enter"]);
+    wait(&tmux, "the code has six digits");
+    keys(&tmux, &["BSpace", "7", "1", "8", "2", "9", "Enter"]);
+    wait(&tmux, "The code for Lantern left was another one");
+    keys(&tmux, &["Enter"]);
+    wait(&tmux, "shows six digits: type them here");
+    keys(&tmux, &["2", "7", "1", "8", "2", "8", "Enter"]);
+    wait(&tmux, "Lantern left is there");
+}
+
+#[test]
+fn stale_keys_are_mended_with_one_key_and_what_has_to_call_is_waited_for() {
+    let tmux = tty::start("stale", tty::DESIGN, "--scene connecting");
+    wait(&tmux, "No device is connected");
+    keys(&tmux, &["+"]);
+    choose(&tmux, "Heron pad");
+    keys(&tmux, &["Enter"]);
+    let screen = wait(&tmux, "have forgotten each other's keys");
+    assert!(screen.contains("remove it here, and pair it anew"), "{screen}");
+    keys(&tmux, &["a"]);
+    wait(&tmux, "Heron pad is there");
+    keys(&tmux, &["Escape"]);
+    choose(&tmux, "Spindrift pad");
+    keys(&tmux, &["Enter"]);
+    wait(&tmux, "Spindrift pad has to call by itself: press a button on it.");
+    wait(&tmux, "Spindrift pad is there");
+    // One that belongs to another machine is said, with what to do.
+    // A key right behind Esc would be one with Alt.
+    keys(&tmux, &["Escape"]);
+    wait(&tmux, "s: search on");
+    keys(&tmux, &["s"]);
+    choose(&tmux, "Tidal pad");
+    keys(&tmux, &["Enter"]);
+    let screen = wait(&tmux, "it seems to belong to another machine");
+    assert!(screen.contains("have it forget the device"), "{screen}");
+    keys(&tmux, &["Escape"]);
+    wait(&tmux, "Plug it in, switch it on");
+}
+
+#[test]
+fn a_known_device_is_renamed_and_forgotten_after_a_question() {
+    let tmux = tty::start("forget", tty::DESIGN, "--scene connecting");
+    wait(&tmux, "No device is connected");
+    keys(&tmux, &["+"]);
+    choose(&tmux, "Heron pad");
+    let screen = wait(&tmux, "seen 3 days ago");
+    assert!(screen.contains("battery 80 %"), "{screen}");
+    keys(&tmux, &["n"]);
+    wait(&tmux, "What Heron pad shall be called");
+    keys(&tmux, &["BSpace", "BSpace", "BSpace", "g", "r", "e", "y", "Enter"]);
+    choose(&tmux, "Heron grey");
+    keys(&tmux, &["DC"]);
+    wait(&tmux, "Forget Heron grey?");
+    keys(&tmux, &["Escape"]);
+    wait(&tmux, "Plug it in, switch it on");
+    keys(&tmux, &["DC"]);
+    wait(&tmux, "Forget Heron grey?");
+    keys(&tmux, &["Enter"]);
+    tmux.wait("it is known no longer", |screen| !screen.contains("Heron grey")).unwrap_or_else(|why| panic!("{why}"));
+}
+
+#[test]
+fn the_radio_s_troubles_have_their_remedies_and_one_has_its_key() {
+    let text = include_str!("../../../scenes/connecting.scene.toml");
+    for (state, says) in
+        [("absent", "Plug an adapter in"), ("blocked", "rfkill unblock bluetooth"), ("no-service", "systemctl start")]
+    {
+        let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{state}.scene.toml"));
+        std::fs::write(&path, text.replace("[radio]\n", &format!("[radio]\nstate = \"{state}\"\n"))).expect("a scene");
+        let tmux = tty::start(state, (80, 24), &format!("--scene {}", path.display()));
+        wait(&tmux, "No device is connected");
+        keys(&tmux, &["w"]);
+        wait(&tmux, says);
+    }
+    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("off.scene.toml");
+    std::fs::write(&path, text.replace("[radio]\n", "[radio]\nstate = \"off\"\n")).expect("a scene");
+    let tmux = tty::start("off", (80, 24), &format!("--scene {}", path.display()));
+    wait(&tmux, "No device is connected");
+    keys(&tmux, &["+"]);
+    wait(&tmux, "The radio is switched off.");
+    keys(&tmux, &["o"]);
+    wait(&tmux, "Lantern left");
+}
+
+/// An engine over the scene, and the verbs that ask it; both in a place of their own.
+struct Engine {
+    served: Child,
+    place: PathBuf,
+}
+
+impl Engine {
+    fn start(name: &str) -> Self {
+        let place = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(name);
+        let _ = std::fs::remove_dir_all(&place);
+        for directory in ["run", "config", "state"] {
+            let at = place.join(directory);
+            std::fs::create_dir_all(&at).expect("made");
+            std::fs::set_permissions(&at, std::os::unix::fs::PermissionsExt::from_mode(0o700)).expect("its rights");
+        }
+        let served = Self::command(&place, &["serve", "--scene", "connecting"]).stdout(Stdio::piped()).spawn();
+        let mut engine = Self { served: served.expect("it starts"), place };
+        let mut line = String::new();
+        let out = engine.served.stdout.take().expect("piped");
+        std::io::BufRead::read_line(&mut std::io::BufReader::new(out), &mut line).expect("it says something");
+        engine
+    }
+
+    fn command(place: &std::path::Path, arguments: &[&str]) -> Command {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_placid-mantle"));
+        command.args(arguments).env("XDG_RUNTIME_DIR", place.join("run"));
+        command.env("XDG_CONFIG_HOME", place.join("config")).env("XDG_STATE_HOME", place.join("state"));
+        command.stdin(Stdio::null());
+        command
+    }
+
+    fn run(&self, arguments: &[&str]) -> (Option<i32>, String) {
+        let Output { status, stdout, stderr } = Self::command(&self.place, arguments).output().expect("it runs");
+        (status.code(), format!("{}{}", String::from_utf8_lossy(&stdout), String::from_utf8_lossy(&stderr)))
+    }
+}
+
+impl Drop for Engine {
+    fn drop(&mut self) {
+        let _ = self.served.kill();
+        let _ = self.served.wait();
+    }
+}
+
+#[test]
+fn scripts_connect_by_the_verb() {
+    let engine = Engine::start("verb");
+    let (code, said) = engine.run(&["connect", "--json", "--for", "3"]);
+    assert_eq!(code, Some(0), "{said}");
+    let json: serde_json::Value = serde_json::from_str(&said).expect("one object");
+    assert_eq!((&json["version"], &json["state"]), (&1.into(), &"Ready".into()), "{said}");
+    assert!(json["rows"].as_array().is_some_and(|rows| rows.len() >= 7), "{said}");
+    // A code nobody has agreed to is refused; with a yes it comes.
+    let (code, said) = engine.run(&["connect", "lantern left"]);
+    assert!(code == Some(1) && said.contains("is it 271828?") && said.contains("taken for no"), "{code:?} {said}");
+    let (code, said) = engine.run(&["connect", "lantern left", "--yes"]);
+    assert!(code == Some(0) && said.contains("Lantern left is there"), "{code:?} {said}");
+    assert!(said.contains("the right one is missing"), "{said}");
+    // What has turned up ends the search of whoever looks; a script that names another one goes on from what is known.
+    let (code, said) = engine.run(&["connect", "02:50:00:00:02:04"]);
+    assert!(code == Some(1) && said.contains("forgotten each other's keys"), "{code:?} {said}");
+    let (code, said) = engine.run(&["connect", "heron", "--forget"]);
+    assert_eq!(code, Some(0), "{said}");
+    let (code, said) = engine.run(&["connect", "spindrift", "--rename", "Spray"]);
+    assert_eq!(code, Some(0), "{said}");
+    let (code, said) = engine.run(&["connect", "spray", "--rename", ""]);
+    assert!(code == Some(2) && said.contains("1 to 40 letters"), "{code:?} {said}");
+    let (code, said) = engine.run(&["connect", "nobody at all", "--for", "1"]);
+    assert!(code == Some(1) && said.contains("has not found \"nobody at all\""), "{code:?} {said}");
+    // Without an engine there is nobody to ask.
+    let alone = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("alone");
+    std::fs::create_dir_all(&alone).expect("made");
+    let output = Engine::command(&alone, &["connect"]).output().expect("it runs");
+    assert_eq!(output.status.code(), Some(5), "{}", String::from_utf8_lossy(&output.stderr));
+}
