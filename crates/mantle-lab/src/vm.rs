@@ -44,15 +44,25 @@ pub enum Init {
     Systemd,
 }
 
-/// Boots, runs a command as root within so many seconds, and returns what it said.
+/// Boots, runs a command as root within so many seconds, and returns what it said. `ports` are serial ports of the machine's, by their
+/// names, that are joined to sockets.
 ///
 /// # Errors
 /// When the runner cannot be started.
-pub fn boot(kernel: &Path, init: Init, seconds: u32, command: &[&str]) -> std::io::Result<Output> {
+pub fn boot(
+    kernel: &Path,
+    init: Init,
+    seconds: u32,
+    ports: &[(&str, PathBuf)],
+    command: &[&str],
+) -> std::io::Result<Output> {
     let script = Path::new(env!("CARGO_MANIFEST_DIR")).join("vm/boot");
     let mut boot = Command::new(script);
     if init == Init::Systemd {
         boot.arg("--systemd");
+    }
+    for (name, socket) in ports {
+        boot.args(["--port", name]).arg(socket);
     }
     boot.arg(kernel).arg(seconds.to_string()).args(command).output()
 }

@@ -68,6 +68,10 @@ pub(crate) struct Conversation {
     awaited: HashMap<u32, Awaited>,
     /// The address of the device that is being paired, and whether a code was asked for.
     pairing: Option<(String, bool)>,
+    /// The address of a device that is to be paired once it is found: it has just been removed, or gone.
+    wanted: Option<String>,
+    /// Somebody has it look for devices.
+    looks: bool,
     asked: Option<AskedBy>,
     /// Somebody wants to be told.
     open: bool,
@@ -87,6 +91,8 @@ impl Conversation {
             known: Err(RadioState::Unknown),
             awaited: HashMap::new(),
             pairing: None,
+            wanted: None,
+            looks: false,
             asked: None,
             open: false,
             told: (None, Vec::new()),
@@ -112,6 +118,7 @@ impl Conversation {
                 },
                 recv(waits) -> _ => self.handle_time(),
             }
+            self.pair_wanted();
             self.tell_news();
         }
     }
@@ -156,8 +163,10 @@ impl Conversation {
     fn lose_daemon(&mut self) {
         self.objects.clear();
         self.known = Err(RadioState::NoService);
-        self.asked = None;
-        self.pairing = None;
+        (self.asked, self.pairing, self.looks) = (None, None, false);
+        if let Some(address) = self.wanted.take() {
+            (self.tell)(RadioNews::Of(address, JourneyNews::Refused(RadioFault::NoRadio)));
+        }
         if let Some(line) = &mut self.line {
             (line.daemon, line.has_agent) = (None, false);
         }
@@ -223,6 +232,12 @@ impl Conversation {
         if let RadioAct::Answer(_, answer) = act {
             return self.answer_asked(&address, answer);
         }
+        if matches!(act, RadioAct::Pair(_) | RadioAct::Cancel(_)) {
+            self.end_wanting();
+        }
+        if matches!(act, RadioAct::Pair(_)) && self.objects.device(&address).is_none() {
+            return self.want(address);
+        }
         let paths = self.objects.device(&address).zip(self.objects.adapter());
         let Some((path, adapter)) = paths.map(|(path, adapter)| (path.to_owned(), adapter.to_owned())) else {
             return (self.tell)(RadioNews::Of(address, JourneyNews::Refused(RadioFault::NotThere)));
@@ -260,6 +275,35 @@ impl Conversation {
         }
     }
 
+    /// A device that is not known is looked for, and paired once it is found; how long that may take is the asker's matter.
+    fn want(&mut self, address: String) {
+        if self.objects.adapter().is_none() {
+            return (self.tell)(RadioNews::Of(address, JourneyNews::Refused(RadioFault::NoRadio)));
+        }
+        if !self.looks {
+            self.send_look(true);
+        }
+        self.wanted = Some(address);
+    }
+
+    /// Nothing is looked for on a pairing's behalf any more.
+    fn end_wanting(&mut self) -> Option<String> {
+        let wanted = self.wanted.take();
+        if wanted.is_some() && !self.looks {
+            self.send_look(false);
+        }
+        wanted
+    }
+
+    /// What was wanted may have been found.
+    fn pair_wanted(&mut self) {
+        if self.wanted.as_ref().is_some_and(|address| self.objects.device(address).is_some())
+            && let Some(address) = self.end_wanting()
+        {
+            self.handle_act(RadioAct::Pair(address));
+        }
+    }
+
     fn switch_on(&mut self) {
         if let Some(adapter) = self.objects.adapter().map(str::to_owned) {
             let what = "the radio cannot be switched on";
@@ -268,6 +312,13 @@ impl Conversation {
     }
 
     fn look(&mut self, looks: bool) {
+        self.looks = looks;
+        if self.wanted.is_none() {
+            self.send_look(looks);
+        }
+    }
+
+    fn send_look(&mut self, looks: bool) {
         let Some(adapter) = self.objects.adapter().map(str::to_owned) else { return };
         if looks {
             self.send(calls::filter(&adapter), Awaited::Quiet);

@@ -197,6 +197,17 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
     assert_eq!(heard.of(ONE), JourneyNews::Done);
     heard.ask(RadioAct::Link(ONE.into()));
     assert_eq!(heard.of(ONE), JourneyNews::Refused(RadioFault::NotThere));
+    // Removed, to be paired anew: it is looked for, and paired once it is found again.
+    let looked = |daemon: &RadioDaemon| daemon.asked().iter().filter(|asked| asked.starts_with("St")).count();
+    let before = looked(&daemon);
+    daemon.pairs(ONE, Pairs::Silently);
+    heard.ask(pair());
+    heard.ask(RadioAct::Rename(TWO.into(), "Desk keys 2".into()));
+    heard.devices("that it goes on", |all| all.iter().any(|one| one.name == "Desk keys 2"));
+    assert_eq!(looked(&daemon), before + 1, "{:?}", daemon.asked());
+    daemon.device(ONE, "North lamp", vec![]);
+    assert_eq!(heard.of(ONE), JourneyNews::Done);
+    assert_eq!(looked(&daemon), before + 2, "it looks no longer");
 
     // The daemon restarts in the middle: what was going on is over, and everything is begun anew.
     daemon.pairs(TWO, Pairs::Never);

@@ -104,8 +104,8 @@ impl App {
                 Some(device) => self.command(Command::FindDevice { device }, Then::Nothing),
                 None => self.message = Some("no device is chosen".into()),
             },
-            Intent::Nickname => match self.device().map(|device| device.id) {
-                Some(device) => self.mode = Mode::typing(TypedFor::Nickname(device)),
+            Intent::Nickname => match self.device().map(|device| (device.id, device.name.clone())) {
+                Some((device, name)) => self.mode = Mode::retyping(TypedFor::Nickname(device), &name),
                 None => self.message = Some("no device is chosen".into()),
             },
             Intent::Lock => self.command(Command::Lock(!self.snapshot.locked), Then::Nothing),
@@ -148,12 +148,9 @@ impl App {
             Intent::Undo => self.command(Command::Undo { slot: self.edited_slot() }, Then::Undone),
             Intent::Redo => self.command(Command::Redo { slot: self.edited_slot() }, Then::Redone),
             Intent::ChooseKind => self.begin_kind(),
-            Intent::Journal => {
-                self.view = View::Journal;
-                self.back = 0;
-            }
+            Intent::Journal => self.open_journal(),
             Intent::Profiles(_) => self.open_profiles(),
-            Intent::Help => self.mode = Mode::Help,
+            Intent::Help => self.mode = Mode::Help(0),
             Intent::Quit => self.quit(),
             Intent::QuitNow => self.left = true,
         }
@@ -182,7 +179,7 @@ impl App {
             Intent::Back => FindOrder::Stop,
             Intent::Travel => return self.hand_order(HandMove::Travel),
             Intent::Help => {
-                self.mode = Mode::Help;
+                self.mode = Mode::Help(0);
                 return;
             }
             _ => return,
@@ -195,7 +192,8 @@ impl App {
 
     pub(crate) fn quit(&mut self) {
         let live = self.snapshot.slots.iter().any(SlotRow::is_live);
-        if live && self.snapshot.header.attached.is_none() {
+        // Of a made-up evening nobody loses anything.
+        if live && self.snapshot.header.attached.is_none() && !self.snapshot.header.demo {
             self.mode = Mode::Question;
         } else {
             self.left = true;

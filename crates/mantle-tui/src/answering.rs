@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::keys::Intent;
-use crate::mode::{Choose, KindChoice, Mode, TypedFor, Typing};
+use crate::mode::{Choose, KindChoice, Mode, TypedFor, Typing, step_help};
 use crate::rows::Then;
 use mantle_talk::{Change, Command, PadKind, PlaybackOrder, Stage, Wish};
 
@@ -47,6 +47,10 @@ impl App {
             (Mode::Members(mut members), _) => {
                 members.step(intent, &self.snapshot);
                 self.mode = Mode::Members(members);
+            }
+            (Mode::Help(from), Intent::Up | Intent::Down) => {
+                let keys = self.keys_of_use();
+                self.mode = Mode::Help(step_help(from, intent, &keys, self.height));
             }
             (Mode::Readiness(from), Intent::Down) => {
                 let last = self.snapshot.readiness.as_ref().map_or(0, |found| found.len().saturating_sub(1));

@@ -83,6 +83,9 @@ pub struct App {
     /// What is chosen among the profiles.
     pub(crate) shelf: ChosenProfile,
     pub(crate) width: u16,
+    pub(crate) height: u16,
+    /// What was seen before the journal.
+    journal_from: View,
     pub(crate) left: bool,
 }
 
@@ -95,6 +98,7 @@ impl App {
             theme: Theme::new(look),
             snapshot: Arc::default(),
             view: View::Board,
+            journal_from: View::Board,
             mode: Mode::View,
             row: None,
             stage: Stage::Device,
@@ -124,6 +128,7 @@ impl App {
             clicks: Vec::new(),
             back: 0,
             shelf: ChosenProfile::default(),
+            height: 0,
             width: 160,
             left: false,
         }
@@ -320,12 +325,20 @@ impl App {
         }
     }
 
+    /// The journal; what was seen before comes back afterwards.
+    pub(crate) fn open_journal(&mut self) {
+        if self.view != View::Journal {
+            self.journal_from = self.view;
+        }
+        (self.view, self.back) = (View::Journal, 0);
+    }
+
     fn handle_journal(&mut self, intent: Intent) {
         match intent {
             Intent::Up => self.back = (self.back + 1).min(self.snapshot.journal.len().saturating_sub(1)),
             Intent::Down => self.back = self.back.saturating_sub(1),
-            Intent::Back => self.view = View::Board,
-            Intent::Help => self.mode = Mode::Help,
+            Intent::Back => self.view = self.journal_from,
+            Intent::Help => self.mode = Mode::Help(0),
             Intent::Quit => self.quit(),
             _ => {}
         }
@@ -335,7 +348,7 @@ impl App {
     pub fn draw(&mut self, frame: &mut Frame<'_>) {
         let area = frame.area();
         let buffer = frame.buffer_mut();
-        self.width = area.width;
+        (self.width, self.height) = (area.width, area.height);
         let mut clicks = Vec::new();
         let fresh = match (&self.snapshot.detail, self.row) {
             (Detail::Slot(slot), Some(Row::Slot(number))) => slot.number == number,

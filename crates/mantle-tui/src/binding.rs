@@ -158,7 +158,9 @@ impl App {
         let exact = |name: &str| controls().find(|control| control.name.to_lowercase() == name);
         // Without a part taken off first: a control may be called like one.
         let own = exact(&lower).map(|control| of(control, None));
-        let found = match own.or_else(|| exact(&named.control).map(|control| of(control, named.part))) {
+        let counted = || counted(controls(), &named.control).map(|control| of(control, named.part));
+        let found = match own.or_else(|| exact(&named.control).map(|control| of(control, named.part))).or_else(counted)
+        {
             Some(found) => vec![found],
             None => {
                 let fits = |control: &&ControlRow| control.name.to_lowercase().contains(&named.control);
@@ -193,6 +195,19 @@ impl App {
         }
         self.edit(swap.slot, changes);
     }
+}
+
+/// The control that a number alone, or a kind and a number, means: "14" the button of that number, or else the control that has it in the list;
+/// "axis 4" the fourth axis in the order of the list.
+fn counted<'a>(mut controls: impl Iterator<Item = &'a ControlRow> + Clone, text: &str) -> Option<&'a ControlRow> {
+    if let Ok(number) = text.parse::<u16>() {
+        let button = format!("button {number}");
+        let named = controls.clone().find(|control| control.name.to_lowercase() == button);
+        return named.or_else(|| controls.find(|control| control.number == number));
+    }
+    let (kind, number) = text.split_once(' ')?;
+    let number: usize = number.trim().parse().ok()?;
+    controls.filter(|control| control.kind == kind).nth(number.checked_sub(1)?)
 }
 
 /// Whether two names mean the same source; a whole travel is also written without saying so.

@@ -77,7 +77,7 @@ impl App {
             },
             ProfilesKey::Copy => self.shelve(ProfileStoreAct::Copy(name)),
             ProfilesKey::Delete => self.shelve(ProfileStoreAct::Delete(name)),
-            ProfilesKey::Rename => self.mode = Mode::typing(TypedFor::RenameProfile),
+            ProfilesKey::Rename => self.mode = Mode::retyping(TypedFor::RenameProfile, &name),
             ProfilesKey::TakeIn => self.mode = Mode::typing(TypedFor::TakeProfileIn),
             ProfilesKey::HandOut => self.mode = Mode::typing(TypedFor::HandProfileOut),
             ProfilesKey::Compare => {

@@ -164,10 +164,7 @@ impl App {
                 self.command(sentence.slot.map_or(Command::Resume, one), Then::Nothing);
             }
             Mend::TakeOut => self.view = View::Board,
-            Mend::Journal => {
-                self.view = View::Journal;
-                self.back = 0;
-            }
+            Mend::Journal => self.open_journal(),
         }
     }
 }

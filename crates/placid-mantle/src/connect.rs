@@ -14,6 +14,11 @@ use std::time::{Duration, Instant};
 /// The longest way of one device: every step with its limit, and the link dropped and taken up twice.
 const LONGEST: Duration = Duration::from_secs(300);
 
+/// So long whoever speaks to the radio may take to say what it can do.
+const ANSWERS: Duration = Duration::from_secs(20);
+/// So long a radio may take to be on.
+const SWITCHES_ON: Duration = Duration::from_secs(4);
+
 /// Looks, or connects.
 pub fn run(args: &ConnectArgs) -> Exit {
     connect(args).unwrap_or_else(|exit| exit)
@@ -23,14 +28,19 @@ fn connect(args: &ConnectArgs) -> Result<Exit, Exit> {
     let asked = Asked::engine()?;
     asked.order(Wish::Watch(Watch { connecting: true, ..Watch::default() }));
     let until = Instant::now() + Duration::from_secs(args.seconds);
-    let state = asked.wait(|snapshot| {
-        let view = snapshot.connecting.as_ref()?;
-        (view.state != RadioState::Unknown).then(|| view.state.clone())
-    })?;
+    let known = |view: &ConnectView| (view.state != RadioState::Unknown).then(|| view.state.clone());
+    let answers = Instant::now() + ANSWERS;
+    let Some(state) = asked.wait_until(answers, |snapshot| known(snapshot.connecting.as_deref()?))? else {
+        say_error!("placid-mantle: whoever speaks to the radio of this computer (bluetoothd) does not answer");
+        return Ok(Exit::Failed);
+    };
     let Some(name) = &args.device else { return look(&asked, args, until) };
     if args.on && state == RadioState::Off {
         let _ = asked.done(Command::Connect(ConnectAct::SwitchOn))?;
-    } else if state != RadioState::Ready {
+    }
+    // One that has just come is not on yet.
+    let on = |view: &ConnectView| (view.state == RadioState::Ready).then_some(());
+    if asked.wait_until(Instant::now() + SWITCHES_ON, |snapshot| on(snapshot.connecting.as_deref()?))?.is_none() {
         say_error!("placid-mantle: {} {}", state.sentence(), state.remedy());
         return Ok(Exit::Failed);
     }

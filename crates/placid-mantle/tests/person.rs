@@ -293,7 +293,8 @@ fn an_empty_machine_says_what_to_do_and_keys_that_cannot_work_say_so() {
             (0.9, Key("x")),
             (1.0, Sees("no slot is chosen")),
             (1.1, Key("w")),
-            (1.2, Sees("nothing has to be mended")),
+            (1.2, Sees("Connect a device")),
+            (1.25, Key("Esc")),
             (1.3, Key("5")),
             (1.4, Sees("slot 5 is not in use")),
             (1.5, Key("u")),
@@ -308,17 +309,21 @@ fn an_empty_machine_says_what_to_do_and_keys_that_cannot_work_say_so() {
 }
 
 #[test]
-fn leaving_asks_while_pads_are_live() {
+fn leaving_the_demo_asks_nothing_and_the_journal_leads_back() {
     play(
         "tidewater",
         &[
-            (1.0, Key("q")),
-            (1.1, Sees("4 pads are live and will go; games lose their players.")),
-            (1.2, Key("n")),
-            (1.3, Misses("pads are live")),
-            (1.4, Key("q")),
-            (1.5, Key("y")),
-            (1.6, Left),
+            (1.0, Key("1")),
+            (1.05, Key("B")),
+            (1.1, Sees("Slot 1")),
+            (1.15, Sees("Tab next")),
+            (1.2, Key("j")),
+            (1.3, Sees("Quay pad is connected")),
+            (1.4, Key("Esc")),
+            // Where it was called from.
+            (1.5, Sees("Tab next")),
+            (1.6, Key("q")),
+            (1.7, Left),
         ],
     );
 }

@@ -103,15 +103,12 @@ fn every_view_is_one_key_away() {
 }
 
 #[test]
-fn leaving_asks_and_leaves_the_terminal_as_it_was() {
+fn leaving_leaves_the_terminal_as_it_was() {
     let tmux = start("leave", DESIGN, "");
     tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
     assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "1 0 1");
+    // Of a made-up evening nobody loses anything: it asks nothing. What is real is asked about in the kernel suite.
     tmux.keys(&["q"]).expect("keys");
-    tmux.wait("the question", |screen| screen.contains("4 pads are live")).expect("it asks");
-    tmux.keys(&["n"]).expect("keys");
-    tmux.wait("the board again", |screen| !screen.contains("pads are live")).expect("it stays");
-    tmux.keys(&["q", "y"]).expect("keys");
     tmux.wait("the end", |screen| screen.contains("[ended 0]")).expect("it ends well");
     assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "0 1 0");
 }

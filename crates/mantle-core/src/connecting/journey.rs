@@ -175,6 +175,7 @@ impl Journey {
             }
             (JourneyStep::Pairing(_), JourneyNews::Done) => {
                 let act = RadioAct::Trust(address());
+                self.known = true;
                 self.to(now, JourneyStep::Trusting, TRUSTS);
                 return Some(act);
             }
@@ -216,8 +217,8 @@ impl Journey {
 
     fn refused(&mut self, now: Micros, fault: RadioFault) {
         match (&self.step, &fault) {
-            // Many call by themselves alone.
-            (JourneyStep::Linking, RadioFault::NotThere | RadioFault::NoAnswer) if self.known => {
+            // Many call by themselves alone, and while they do they cannot be called.
+            (JourneyStep::Linking, fault) if self.known && fault.passes() => {
                 self.to(now, JourneyStep::Calling, CALLS);
             }
             (JourneyStep::Awaiting | JourneyStep::Calling | JourneyStep::Dropping, _) => {}

@@ -263,7 +263,7 @@ impl RadioFault {
             Self::Refused => format!("{name} was refused, or has refused."),
             Self::WrongCode => format!("The code for {name} was another one."),
             Self::NoAnswer => format!("{name} has not answered in time."),
-            Self::Elsewhere => format!("{name} answers and does not pair: it seems to belong to another machine."),
+            Self::Elsewhere => format!("{name} answers and does not pair: it says no, or belongs to another machine."),
             Self::StaleKeys => format!("{name} and this computer have forgotten each other's keys."),
             Self::NotThere => format!("{name} is not there: it is off, or out of reach."),
             Self::NoInput => format!("{name} is connected, and the system makes no input device of it."),
@@ -292,6 +292,12 @@ impl RadioFault {
             Self::NoRadio => "Plug the adapter in again.",
             Self::Other(_) => "Try it again; the journal of the system says more (journalctl -u bluetooth).",
         }
+    }
+
+    /// Whether a link that was refused by it may come all the same: the device may call by itself.
+    #[must_use]
+    pub fn passes(&self) -> bool {
+        matches!(self, Self::NotThere | Self::NoAnswer | Self::Busy | Self::Other(_))
     }
 
     /// Whether it helps to remove the device and to pair it anew.

@@ -126,10 +126,15 @@ fn a_known_device_that_has_to_call_is_waited_for() {
     let mut never = Way::of(&known());
     never.hears(JourneyNews::Done).seconds(25).seconds(60);
     assert_eq!(never.step(), JourneyStep::Failed(RadioFault::NotThere));
-    // A new one that does not answer is no known one that will call.
-    let mut new = Way::of(&device());
-    new.hears(JourneyNews::Done).hears(JourneyNews::Done).hears(JourneyNews::Refused(RadioFault::NotThere));
-    assert_eq!(new.step(), JourneyStep::Failed(RadioFault::NotThere));
+    // So does one that has just been paired: what is busy calling cannot be called. Keys that do not fit are no such thing.
+    for (fault, step) in [
+        (RadioFault::Other("Input/output error".into()), JourneyStep::Calling),
+        (RadioFault::StaleKeys, JourneyStep::Failed(RadioFault::StaleKeys)),
+    ] {
+        let mut new = Way::of(&device());
+        new.hears(JourneyNews::Done).hears(JourneyNews::Done).hears(JourneyNews::Refused(fault));
+        assert_eq!(new.step(), step);
+    }
 }
 
 #[test]

@@ -93,7 +93,7 @@ pub(crate) fn hints(sheet: &Sheet) -> Vec<(String, String)> {
     let said = all.into_iter().filter_map(|(label, text)| Some((label.to_owned(), text.clone()?)));
     let half = sheet.half.map(|half| {
         let (own, other) = halves(half);
-        ("half".to_owned(), format!("it is the {own} one of a pair; the {other} one is paired by itself"))
+        ("half".to_owned(), format!("it is the {own} one of a pair; the {other} one is paired on its own"))
     });
     said.chain(half).collect()
 }

@@ -14,6 +14,9 @@ use crate::path::Mark;
 use crate::sheet::Sheet;
 use crate::time::Micros;
 
+/// So long a removal is waited for; a device that is there still is shown again then.
+const LEAVES: Micros = Micros::seconds(10);
+
 /// What is known of the radio.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Radio {
@@ -27,6 +30,8 @@ pub(super) struct Radio {
     there: Option<DeviceId>,
     /// What has turned up since somebody began to look.
     came: Vec<DeviceId>,
+    /// Devices that are being removed, and until when that is waited for: they are not shown, and nothing can be done with them.
+    leaving: Vec<(String, Micros)>,
     /// What people had called devices that are forgotten, for when they are paired again.
     forgotten: Vec<(String, String)>,
 }
@@ -39,7 +44,7 @@ impl Table {
         let is_here =
             |address: &str| came.iter().filter_map(|came| came.radio.as_ref()).any(|own| own.address == address);
         let mut devices = in_order(&self.radio.devices);
-        devices.retain(|device| !is_here(&device.address));
+        devices.retain(|device| !is_here(&device.address) && !self.is_leaving(now, &device.address));
         let row = |device: &&RadioDevice| RadioRow {
             device: (*device).clone(),
             hints: self.radio_sheet(device).map(hints).unwrap_or_default(),
@@ -155,6 +160,7 @@ impl Table {
                 if state != RadioState::Ready {
                     // Whatever it has been told is forgotten.
                     (self.radio.looks, self.radio.devices) = (false, Vec::new());
+                    self.radio.leaving.clear();
                     self.journey_hears(now, JourneyNews::Refused(RadioFault::NoRadio));
                 }
                 self.radio.state = state;
@@ -168,6 +174,8 @@ impl Table {
                     .journey
                     .as_ref()
                     .map(|journey| (of(&self.radio.devices, journey.address()), of(&devices, journey.address())));
+                let paired = |address: &str| devices.iter().any(|own| own.address == address && own.paired);
+                self.radio.leaving.retain(|(address, _)| paired(address));
                 self.radio.devices = devices;
                 if let Some((before, linked)) = link
                     && before != linked
@@ -181,6 +189,14 @@ impl Table {
             }
             RadioNews::Failed(why) => self.note(now, Mark::Doubt, why),
             RadioNews::Of(address, heard) => {
+                if let JourneyNews::Refused(fault) = &heard
+                    && let Some(at) = self.radio.leaving.iter().position(|(own, _)| *own == address)
+                {
+                    self.radio.leaving.remove(at);
+                    let name = self.radio_device(now, &address).map_or(address.clone(), |device| device.name.clone());
+                    let text = format!("{name} cannot be removed: {} {}", fault.sentence(&name), fault.remedy());
+                    self.note(now, Mark::Doubt, text);
+                }
                 if self.radio.journey.as_ref().is_some_and(|journey| journey.address() == address) {
                     self.journey_hears(now, heard);
                 }
@@ -277,7 +293,7 @@ impl Table {
                         false => Err(format!("{} That one first, or give it up.", journey.sentence())),
                     };
                 }
-                let device = self.radio_device(&address)?.clone();
+                let device = self.radio_device(now, &address)?.clone();
                 self.begin_journey(now, &device);
             }
             ConnectAct::Answer(answer) => {
@@ -299,13 +315,14 @@ impl Table {
             }
             ConnectAct::Anew => self.journey_hears(now, JourneyNews::Anew),
             ConnectAct::Forget(address) => {
-                let name = self.radio_device(&address)?.name.clone();
+                let name = self.radio_device(now, &address)?.name.clone();
                 self.radio.forgotten.retain(|(own, _)| *own != address);
                 self.radio.forgotten.push((address.clone(), name));
+                self.radio.leaving.push((address.clone(), now.after(LEAVES)));
                 self.effects.push_back(Effect::Radio(RadioAct::Forget(address)));
             }
             ConnectAct::Rename(address, name) => {
-                self.radio_device(&address)?;
+                self.radio_device(now, &address)?;
                 let name = name.trim().to_owned();
                 if name.is_empty() || name.chars().count() > 40 {
                     return Err("a name has 1 to 40 letters".into());
@@ -313,7 +330,7 @@ impl Table {
                 self.effects.push_back(Effect::Radio(RadioAct::Rename(address, name)));
             }
             ConnectAct::Drop(address) => {
-                self.radio_device(&address)?;
+                self.radio_device(now, &address)?;
                 self.effects.push_back(Effect::Radio(RadioAct::Drop(address)));
             }
             ConnectAct::LookOn => self.radio.came.clear(),
@@ -341,8 +358,14 @@ impl Table {
         self.set_alarm(Alarm::Radio);
     }
 
-    fn radio_device(&self, address: &str) -> Result<&RadioDevice, String> {
-        let found = self.radio.devices.iter().find(|device| device.address == address);
+    /// Whether a device is on its way out.
+    fn is_leaving(&self, now: Micros, address: &str) -> bool {
+        self.radio.leaving.iter().any(|(own, until)| own == address && now < *until)
+    }
+
+    fn radio_device(&self, now: Micros, address: &str) -> Result<&RadioDevice, String> {
+        let stays = |device: &&RadioDevice| !self.is_leaving(now, &device.address);
+        let found = self.radio.devices.iter().find(|device| device.address == address).filter(stays);
         found.ok_or_else(|| "the radio does not know that device any more".to_owned())
     }
 }

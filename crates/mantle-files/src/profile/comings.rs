@@ -106,7 +106,15 @@ pub fn foreign(from: &Path, taken: impl Fn(&str) -> bool) -> Result<(String, Str
 /// # Errors
 /// Something is there already, or it cannot be written.
 pub fn hand_out(text: &[u8], origin: &Path, to: &Path) -> Result<PathBuf, String> {
-    let to = if to.is_dir() { to.join(origin.file_name().unwrap_or_default()) } else { to.to_owned() };
+    let named = |to: &Path| {
+        let name = to.file_name().unwrap_or_default().to_string_lossy();
+        if name.ends_with(super::ENDING) {
+            to.to_owned()
+        } else {
+            to.with_file_name(format!("{name}.{}", super::ENDING))
+        }
+    };
+    let to = if to.is_dir() { to.join(origin.file_name().unwrap_or_default()) } else { named(to) };
     if to.exists() {
         return Err(format!("{}: something is there already; nothing is written over", to.display()));
     }

@@ -63,13 +63,11 @@ impl Choose {
             Intent::Down => self.slot = SlotNumber::from_index(at + 1).unwrap_or(self.slot),
             Intent::Slot(number) => self.slot = SlotNumber::new(number).unwrap_or(self.slot),
             Intent::Kind(key) => self.kind = self.kind.stepped(key, &self.kinds),
-            Intent::Left => {
-                self.profile = self.profile.saturating_sub(1);
-                self.follow(snapshot);
-            }
-            // Behind the profiles that there are stand new ones, by purpose.
-            Intent::Right => {
-                self.profile = (self.profile + 1).min(profiles + TEMPLATES.len() - 2);
+            // Behind the profiles that there are stand new ones, by purpose; behind the last one comes the first.
+            Intent::Left | Intent::Right => {
+                let all = (profiles + TEMPLATES.len()).saturating_sub(1).max(1);
+                let by = if intent == Intent::Left { all - 1 } else { 1 };
+                self.profile = (self.profile + by) % all;
                 self.follow(snapshot);
             }
             _ => {}

@@ -277,7 +277,7 @@ impl Page<'_, '_> {
             }
             Some(Row::Radio(address)) => {
                 let row = view.rows.iter().find(|row| row.device.address == *address);
-                row.map(|row| row.hints.clone()).unwrap_or_default()
+                row.map(known).into_iter().flatten().chain(row.into_iter().flat_map(|row| row.hints.clone())).collect()
             }
             None => Vec::new(),
         };
@@ -319,13 +319,7 @@ impl Page<'_, '_> {
     fn found(&mut self, index: usize, row: &RadioRow, chosen: bool) {
         let theme = self.ui.theme;
         let device = &row.device;
-        let mut stands = device.stands();
-        if let Some(battery) = device.battery {
-            stands.push_str(&format!(", battery {battery} %"));
-        }
-        if let (Some(seen), false) = (&row.seen, device.linked) {
-            stands.push_str(&format!(", seen {seen}"));
-        }
+        let stands = device.stands();
         let name = if chosen { theme.chosen } else { Style::new() };
         let style = if device.linked { theme.live } else { theme.quiet };
         self.row(index, chosen, [(&device.name, name), (device.kind().words(), theme.quiet), (&stands, style)]);
@@ -479,6 +473,14 @@ impl Page<'_, '_> {
 fn named<'a>(view: &'a ConnectView, address: &str) -> Option<&'a RadioDevice> {
     let came = view.came.iter().filter_map(|came| came.radio.as_ref());
     came.chain(view.rows.iter().map(|row| &row.device)).find(|device| device.address == address)
+}
+
+/// What else is known of a device: its battery, when it was seen last.
+fn known(row: &RadioRow) -> Option<(String, String)> {
+    let battery = row.device.battery.map(|percent| format!("battery {percent} %"));
+    let seen = row.seen.as_ref().filter(|_| !row.device.linked).map(|seen| format!("seen {seen}"));
+    let said: Vec<String> = battery.into_iter().chain(seen).collect();
+    (!said.is_empty()).then(|| ("known".to_owned(), said.join(", ")))
 }
 
 /// With a blank between each two signs.

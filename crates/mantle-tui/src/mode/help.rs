@@ -10,43 +10,74 @@ use ratatui::style::Style;
 /// Its keys.
 pub fn keys() -> Vec<Key> {
     vec![
+        key(KeyCode::Up, "↑", Intent::Up, "up", false),
+        key(KeyCode::Down, "↓", Intent::Down, "down", false),
         key(KeyCode::Esc, "Esc", Intent::Back, "back", true),
         letter('?', "?", Intent::Back, "back", false),
         letter('q', "q", Intent::Back, "back", false),
     ]
 }
 
-/// Draws the keys of a place that are of use now.
-pub fn draw(ui: &mut Ui<'_>, area: Rect, keys: &[Key]) {
-    let listed: Vec<_> = keys.iter().filter(|key| !matches!(key.intent, Intent::Slot(n) if n > 1)).collect();
+/// What the signs mean, below the keys.
+const SIGNS: [&str; 6] = [
+    "",
+    "● passes   ○ untried   ✕ stops   ▲ look at it   ◌ kept for somebody",
+    "a heavy line: something passes just now",
+    "",
+    "Up is negative on sticks in every number, as games count it.",
+    "What can be clicked may be clicked; Ctrl-C leaves at once.",
+];
+
+/// How far down the page goes where so many keys stand in a place so high: as far as its last line.
+fn lowest(keys: usize, height: u16) -> u16 {
+    ((keys as u16).div_ceil(2) + SIGNS.len() as u16).saturating_sub(height)
+}
+
+/// The line that the page begins with, one further up or down.
+pub fn step(from: u16, intent: Intent, keys: &[Key], height: u16) -> u16 {
+    // Its frame takes five lines, and one says that there is more.
+    let last = lowest(listed(keys).len(), height.saturating_sub(6));
+    match intent {
+        Intent::Down => (from + 1).min(last),
+        Intent::Up => from.min(last).saturating_sub(1),
+        _ => from,
+    }
+}
+
+fn listed(keys: &[Key]) -> Vec<&Key> {
+    keys.iter().filter(|key| !matches!(key.intent, Intent::Slot(n) if n > 1)).collect()
+}
+
+/// Draws the keys of a place that are of use now, from a line on.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, keys: &[Key], from: u16) {
+    let listed = listed(keys);
     let rows = (listed.len() as u16).div_ceil(2);
-    let at = sheet(ui, area, 68, rows + 10, "Keys");
-    // Where there is no room for all, the signs go first.
-    let shown = rows.min(at.height);
-    for (index, key) in listed.iter().enumerate() {
-        let (column, row) = (index as u16 / rows.max(1), index as u16 % rows.max(1));
-        if row >= shown {
+    let lines = rows + SIGNS.len() as u16;
+    let at = sheet(ui, area, 68, lines + 4, "Keys");
+    // What does not fit is counted, and reached by the arrows.
+    let fits = lines <= at.height;
+    let height = if fits { at.height } else { at.height.saturating_sub(1) };
+    let from = from.min(lowest(listed.len(), height));
+    for line in from..lines.min(from + height) {
+        let y = at.y + line - from;
+        if let Some(signs) = line.checked_sub(rows) {
+            ui.text(at.x, y, at.width, ui.theme.quiet, SIGNS[usize::from(signs)]);
             continue;
         }
-        let (x, y) = (at.x + column * 34, at.y + row);
-        let (label, words) = match key.intent {
-            Intent::Slot(_) => ("1 to 8", "that slot"),
-            _ => (key.label, key.words),
-        };
-        ui.text(x, y, 9, ui.theme.key, label);
-        ui.text(x + 10, y, 23, Style::new(), words);
-    }
-    let signs = [
-        "",
-        "● passes   ○ untried   ✕ stops   ▲ look at it   ◌ kept for somebody",
-        "a heavy line: something passes just now",
-        "",
-        "Up is negative on sticks in every number, as games count it.",
-        "What can be clicked may be clicked; Ctrl-C leaves at once.",
-    ];
-    if rows + signs.len() as u16 <= at.height {
-        for (line, text) in signs.iter().enumerate() {
-            ui.text(at.x, at.y + rows + line as u16, at.width, ui.theme.quiet, text);
+        for column in 0..2 {
+            let Some(key) = listed.get(usize::from(column * rows + line)) else { continue };
+            let (label, words) = match key.intent {
+                Intent::Slot(_) => ("1 to 8", "that slot"),
+                _ => (key.label, key.words),
+            };
+            let x = at.x + column * 34;
+            ui.text(x, y, 9, ui.theme.key, label);
+            ui.text(x + 10, y, 23, Style::new(), words);
         }
+    }
+    if !fits {
+        let (above, below) = (from, lines.saturating_sub(from + height));
+        let words = format!("↑ {above} lines above   ↓ {below} lines below");
+        ui.text(at.x, at.y + height, at.width, ui.theme.quiet, &words);
     }
 }

@@ -13,6 +13,7 @@ mod typing;
 
 pub use choose::{Choose, Chosen};
 pub use connect::{Ask, Connecting, Row as FoundRow};
+pub use help::step as step_help;
 pub use kind::KindChoice;
 pub use listening::{Listening, PressFor};
 pub use members::Members;
@@ -48,14 +49,19 @@ pub(crate) enum Mode {
     Readiness(usize),
     /// A device is connected.
     Connect(Connecting),
-    /// The keys, as a page.
-    Help,
+    /// The keys, as a page, from this line on.
+    Help(u16),
 }
 
 impl Mode {
     /// A line that is to be typed.
     pub fn typing(what: TypedFor) -> Self {
         Self::Typing(Typing::new(what))
+    }
+
+    /// The same, beginning with what there is already.
+    pub fn retyping(what: TypedFor, text: &str) -> Self {
+        Self::Typing(Typing::with(what, text))
     }
 
     /// Whether nothing lies over the view.
@@ -77,7 +83,7 @@ impl Mode {
             Self::Readiness(_) => Place::Readiness,
             Self::Connect(connecting) if connecting.types() => Place::ConnectTyping,
             Self::Connect(_) => Place::Connect,
-            Self::Help => Place::Help,
+            Self::Help(_) => Place::Help,
         })
     }
 
@@ -93,7 +99,7 @@ impl Mode {
             Self::Question => question::draw(ui, area),
             Self::Readiness(from) => readiness::draw(ui, area, *from),
             Self::Connect(connecting) => connect::draw(ui, area, connecting),
-            Self::Help => help::draw(ui, area, below),
+            Self::Help(from) => help::draw(ui, area, below, *from),
         }
     }
 }

@@ -51,6 +51,12 @@ impl Typing {
         Self { what, input: Input::default() }
     }
 
+    /// A line that begins with what there is already.
+    #[must_use]
+    pub fn with(what: TypedFor, text: &str) -> Self {
+        Self { what, input: Input::new(text.to_owned()) }
+    }
+
     /// What has been typed, without blanks around it.
     #[must_use]
     pub fn text(&self) -> &str {

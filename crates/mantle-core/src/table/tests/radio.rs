@@ -165,7 +165,13 @@ fn what_is_forgotten_and_paired_again_has_its_name_back() {
     asked(&mut world);
     world.command(Command::Connect(ConnectAct::Forget(ADDRESS.into())));
     assert_eq!(asked(&mut world), [RadioAct::Forget(ADDRESS.into())]);
+    // It is on its way out: nothing can be done with it, though the radio knows it still.
+    let listed = |world: &World| world.table.connecting(world.now).rows.len();
+    says(&mut world, RadioNews::Devices(vec![known.clone()]));
+    assert_eq!(listed(&world), 0);
+    assert!(matches!(world.command(begin()), Answer::Refused { .. }));
     says(&mut world, RadioNews::Devices(vec![lantern()]));
+    assert_eq!(listed(&world), 1);
     world.command(begin());
     hears(&mut world, JourneyNews::Done);
     let mut facts = NodeFacts { ..node(2, &ADDRESS.to_lowercase(), "") };
@@ -308,4 +314,15 @@ proptest! {
         says(&mut world, RadioNews::Devices(vec![lantern()]));
         prop_assert!(matches!(world.command(begin()), Answer::Done { .. }), "it can be begun");
     }
+}
+
+#[test]
+fn what_cannot_be_removed_is_said_and_stays() {
+    let mut world = found();
+    says(&mut world, RadioNews::Devices(vec![RadioDevice { paired: true, ..lantern() }]));
+    world.command(Command::Connect(ConnectAct::Forget(ADDRESS.into())));
+    hears(&mut world, JourneyNews::Refused(RadioFault::Busy));
+    assert_eq!(world.table.connecting(world.now).rows.len(), 1);
+    let said: Vec<String> = std::iter::from_fn(|| world.table.poll_note()).map(|note| note.text).collect();
+    assert!(said.iter().any(|text| text.starts_with("Lantern left cannot be removed")), "{said:?}");
 }
