@@ -17,7 +17,7 @@ const ROAD: u64 = 640;
 const ONE: u64 = 820;
 const EIGHT: u64 = 950;
 /// At most so many from the start of the program to its first moment.
-const START: u64 = 4_300_000;
+const START: u64 = 4_400_000;
 
 /// At most so many for a frame of a live screen, what is compared and written of it included.
 const FRAME: u64 = 1_750_000;

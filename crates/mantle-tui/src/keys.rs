@@ -401,11 +401,12 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             // What keyboards send is seen in Reports alone.
             let readiness = letter('y', "y", Intent::Readiness, "readiness", true);
             // A recording goes faster by the same key: where none is chosen a device is connected.
-            let connect = letter('+', "+", Intent::Connect, "connect a device", true);
-            keys.push(connect);
-            let own = [readiness, connect];
+            let connect = letter('+', "+", Intent::Connect, "connect", true);
             let others = ACTIONS.into_iter().filter(|key| key.code != connect.code);
-            keys.extend(others.map(|key| own.into_iter().find(|own| own.code == key.code).unwrap_or(key)));
+            keys.extend(others.map(|key| if key.code == readiness.code { readiness } else { key }));
+            // The keys stay last: what does not fit is left out before them.
+            let at = keys.len() - 1;
+            keys.insert(at, connect);
             keys.extend(SLOTS);
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));

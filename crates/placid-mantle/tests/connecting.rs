@@ -18,11 +18,15 @@ fn keys(tmux: &Tmux, keys: &[&str]) {
 /// The row that is chosen, from its name on.
 fn chosen(screen: &str) -> Option<&str> {
     let rows = screen.lines().filter_map(|line| line.rsplit_once("▸ ")).map(|(_, row)| row.trim());
+    // Beside the view stands what lies below it: "Slot 1 ▸ Device".
+    let rows = rows.filter(|row| !row.starts_with("Device"));
     rows.into_iter().find(|row| ["controller", "keyboard", "✓ there"].iter().any(|word| row.contains(word)))
 }
 
 /// Down to the row with this name.
 fn choose(tmux: &Tmux, name: &str) {
+    // Once everything has been found the list stays as it is.
+    wait(tmux, "Shingle pad");
     wait(tmux, name);
     for _ in 0..12 {
         let screen = tmux.wait("a chosen row", |screen| chosen(screen).is_some()).unwrap_or_else(|why| panic!("{why}"));

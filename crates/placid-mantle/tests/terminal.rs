@@ -93,6 +93,8 @@ fn every_view_is_one_key_away() {
         ("?", "straight"),
         ("Escape", "the pad of slot 2 alone: choose controller "),
         ("j", "Quay pad is connected"),
+        // Back to where it was called from, and from there to the board.
+        ("Escape", "the pad of slot 2 alone: choose controller "),
         ("Escape", "no slot     Kestrel puck"),
     ];
     for (key, words) in views {

@@ -85,7 +85,9 @@ impl Connecting {
     pub fn step(&mut self, view: &ConnectView, down: bool) {
         let rows = Self::rows(view);
         let at = self.chosen(view).and_then(|row| rows.iter().position(|own| *own == row)).unwrap_or(0);
-        let next = if down { (at + 1).min(rows.len().saturating_sub(1)) } else { at.saturating_sub(1) };
+        // Behind the last one comes the first.
+        let all = rows.len().max(1);
+        let next = if down { at + 1 } else { at + all - 1 } % all;
         self.chosen = rows.get(next).cloned();
     }
 

@@ -42,19 +42,21 @@ pub struct Typing {
     /// What for.
     pub what: TypedFor,
     input: Input,
+    /// What stands there was there before: the first letter takes its place, any other key changes it.
+    fresh: bool,
 }
 
 impl Typing {
     /// An empty line.
     #[must_use]
     pub fn new(what: TypedFor) -> Self {
-        Self { what, input: Input::default() }
+        Self { what, input: Input::default(), fresh: false }
     }
 
     /// A line that begins with what there is already.
     #[must_use]
     pub fn with(what: TypedFor, text: &str) -> Self {
-        Self { what, input: Input::new(text.to_owned()) }
+        Self { what, input: Input::new(text.to_owned()), fresh: true }
     }
 
     /// What has been typed, without blanks around it.
@@ -65,6 +67,9 @@ impl Typing {
 
     /// A key that is none of the place's own.
     pub fn handle_key(&mut self, code: KeyCode) {
+        if std::mem::take(&mut self.fresh) && matches!(code, KeyCode::Char(_)) {
+            self.input = Input::default();
+        }
         let request = match code {
             KeyCode::Char(c) => InputRequest::InsertChar(c),
             KeyCode::Backspace => InputRequest::DeletePrevChar,
@@ -144,7 +149,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     let scroll = typing.input.visual_scroll(width);
     let seen: String = typing.input.value().chars().skip(scroll).take(width).collect();
     ui.text(at.x, at.y + 1, 1, ui.theme.key, "▸");
-    ui.text(at.x + 2, at.y + 1, at.width - 2, Style::new(), &seen);
+    let style = if typing.fresh { ui.theme.chosen } else { Style::new() };
+    ui.text(at.x + 2, at.y + 1, at.width - 2, style, &seen);
     let cursor = at.x + 2 + (typing.input.visual_cursor().saturating_sub(scroll)) as u16;
     if let Some(cell) = ui.buffer.cell_mut((cursor, at.y + 1)) {
         cell.set_style(Style::new().add_modifier(Modifier::REVERSED));
