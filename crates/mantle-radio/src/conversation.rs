@@ -1,22 +1,22 @@
 //! The conversation with the daemon: what is asked goes out as messages, what comes back is understood in the order in which it comes.
 
+mod looking;
+
 use crate::Places;
 use crate::agent::{self, Request};
 use crate::calls;
 use crate::faults::{Doing, fault};
+use crate::line::Line;
 use crate::objects::{ADAPTER, DEVICE, Interfaces, Objects, Properties};
 use crate::seen::Seen;
-use crossbeam_channel::{Receiver, Sender, select, unbounded};
+use crossbeam_channel::{Receiver, select};
 use mantle_core::connecting::{
     Dialogue, JourneyNews, RadioAct, RadioDevice, RadioFault, RadioNews, RadioState, RadioTeller,
 };
 use std::collections::HashMap;
-use std::future::poll_fn;
-use std::pin::Pin;
 use std::time::{Duration, Instant};
-use zbus::export::futures_core::Stream;
 use zbus::message::Type;
-use zbus::{Connection, Message, MessageStream, OwnedObjectPath};
+use zbus::{Message, OwnedObjectPath};
 
 /// What changes all the time, such as how strong devices are heard, is told this often.
 const OFTEN: Duration = Duration::from_millis(400);
@@ -33,22 +33,6 @@ enum Awaited {
     Else(&'static str),
     /// Something that may fail.
     Quiet,
-}
-
-/// A connection to the bus.
-struct Line {
-    connection: Connection,
-    messages: Receiver<Message>,
-    /// Which connection has the daemon's name: whatever others send is not its.
-    daemon: Option<String>,
-    has_agent: bool,
-}
-
-impl Drop for Line {
-    /// The daemon sees that nobody is there any more, and ends what it did for us; so does the thread that hands messages on.
-    fn drop(&mut self) {
-        let _ = zbus::block_on(self.connection.clone().close());
-    }
 }
 
 /// What is asked of the person: by which call, of which device.
@@ -141,7 +125,7 @@ impl Conversation {
     /// The connection to the bus; made if there is none.
     fn line(&mut self) -> Option<&mut Line> {
         if self.line.is_none() {
-            match connect() {
+            match Line::connect() {
                 Ok(line) => {
                     self.line = Some(line);
                     for rule in calls::listen() {
@@ -275,56 +259,10 @@ impl Conversation {
         }
     }
 
-    /// A device that is not known is looked for, and paired once it is found; how long that may take is the asker's matter.
-    fn want(&mut self, address: String) {
-        if self.objects.adapter().is_none() {
-            return (self.tell)(RadioNews::Of(address, JourneyNews::Refused(RadioFault::NoRadio)));
-        }
-        if !self.looks {
-            self.send_look(true);
-        }
-        self.wanted = Some(address);
-    }
-
-    /// Nothing is looked for on a pairing's behalf any more.
-    fn end_wanting(&mut self) -> Option<String> {
-        let wanted = self.wanted.take();
-        if wanted.is_some() && !self.looks {
-            self.send_look(false);
-        }
-        wanted
-    }
-
-    /// What was wanted may have been found.
-    fn pair_wanted(&mut self) {
-        if self.wanted.as_ref().is_some_and(|address| self.objects.device(address).is_some())
-            && let Some(address) = self.end_wanting()
-        {
-            self.handle_act(RadioAct::Pair(address));
-        }
-    }
-
     fn switch_on(&mut self) {
         if let Some(adapter) = self.objects.adapter().map(str::to_owned) {
             let what = "the radio cannot be switched on";
             self.send(calls::set(&adapter, ADAPTER, "Powered", true), Awaited::Else(what));
-        }
-    }
-
-    fn look(&mut self, looks: bool) {
-        self.looks = looks;
-        if self.wanted.is_none() {
-            self.send_look(looks);
-        }
-    }
-
-    fn send_look(&mut self, looks: bool) {
-        let Some(adapter) = self.objects.adapter().map(str::to_owned) else { return };
-        if looks {
-            self.send(calls::filter(&adapter), Awaited::Quiet);
-            self.send(calls::adapter(&adapter, "StartDiscovery"), Awaited::Else("the radio cannot look for devices"));
-        } else {
-            self.send(calls::adapter(&adapter, "StopDiscovery"), Awaited::Quiet);
         }
     }
 
@@ -541,22 +479,4 @@ impl Conversation {
         (self.tell)(RadioNews::Devices(self.objects.devices(&self.seen)));
         self.told.1 = self.objects.devices(&self.seen);
     }
-}
-
-/// Connects to the system's bus; what comes by it is handed on by a thread of its own.
-fn connect() -> zbus::Result<Line> {
-    let connection = zbus::block_on(async { zbus::connection::Builder::system().build().await })?;
-    let mut stream = MessageStream::from(&connection);
-    let (hand, messages): (Sender<Message>, _) = unbounded();
-    std::thread::spawn(move || {
-        zbus::block_on(async {
-            while let Some(message) = poll_fn(|context| Pin::new(&mut stream).poll_next(context)).await {
-                let Ok(message) = message else { return };
-                if hand.send(message).is_err() {
-                    return;
-                }
-            }
-        });
-    });
-    Ok(Line { connection, messages, daemon: None, has_agent: false })
 }

@@ -17,6 +17,7 @@ mod blocked;
 mod calls;
 mod conversation;
 mod faults;
+mod line;
 mod objects;
 mod seen;
 

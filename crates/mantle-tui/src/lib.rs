@@ -42,6 +42,7 @@ mod mouse;
 mod options;
 mod panel;
 mod place;
+mod places;
 mod possible;
 mod profiles;
 mod rows;

@@ -114,7 +114,11 @@ fn line(row: &RadioRow) -> String {
 fn find(asked: &Asked, name: &str, until: Instant) -> Result<Option<RadioRow>, Exit> {
     let wanted = name.to_lowercase();
     asked.wait_until(until, |snapshot| {
-        let rows = &snapshot.connecting.as_ref()?.rows;
+        let view = snapshot.connecting.as_ref()?;
+        // One that has turned up meanwhile stands apart.
+        let came = view.came.iter().filter_map(|came| came.radio.clone());
+        let mut rows = view.rows.clone();
+        rows.extend(came.map(|device| RadioRow { device, ..RadioRow::default() }));
         let exact = rows.iter().find(|row| row.device.address.eq_ignore_ascii_case(name));
         let mut like = rows.iter().filter(|row| row.device.name.to_lowercase().contains(&wanted));
         let only = like.next().filter(|_| like.next().is_none());

@@ -284,7 +284,7 @@ pub struct Table {
     looks: looks::Looks,
     /// What stands in the way of play.
     readying: readying::Readying,
-    radio: radio::Radio,
+    radio: radio::RadioBook,
     /// Rules for games, and the one that is played.
     playing: playing::Playing,
     /// What is wrong with the machine and with what is kept, as long as this runs; and with the files of profiles and of sheets.
@@ -354,7 +354,7 @@ impl Table {
             watching: watching::Watching::default(),
             looks: looks::Looks::default(),
             readying: readying::Readying::default(),
-            radio: radio::Radio::default(),
+            radio: radio::RadioBook::default(),
             playing: playing::Playing::new(settings.rules),
             notices: settings.notices,
             file_faults: settings.file_faults,

@@ -19,7 +19,7 @@ const LEAVES: Micros = Micros::seconds(10);
 
 /// What is known of the radio.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Radio {
+pub(super) struct RadioBook {
     watched: bool,
     /// It was told to look for devices.
     looks: bool,

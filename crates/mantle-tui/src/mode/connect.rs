@@ -29,7 +29,7 @@ const LABEL: u16 = 11;
 
 /// What is chosen.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub enum Row {
+pub enum FoundRow {
     /// What has turned up.
     Came(DeviceId, u8),
     /// What the radio has found, by its address.
@@ -54,7 +54,7 @@ pub enum Ask {
 #[derive(Clone, Debug, Default)]
 pub struct Connecting {
     /// What is chosen; none as long as nobody has chosen: then it is the first.
-    chosen: Option<Row>,
+    chosen: Option<FoundRow>,
     /// What is asked.
     pub ask: Ask,
     input: Input,
@@ -62,13 +62,13 @@ pub struct Connecting {
 
 impl Connecting {
     /// What there is, in its order.
-    fn rows(view: &ConnectView) -> Vec<Row> {
-        let came = view.came.iter().map(|came| Row::Came(came.device.0, came.device.1));
-        came.chain(view.rows.iter().map(|row| Row::Radio(row.device.address.clone()))).collect()
+    fn rows(view: &ConnectView) -> Vec<FoundRow> {
+        let came = view.came.iter().map(|came| FoundRow::Came(came.device.0, came.device.1));
+        came.chain(view.rows.iter().map(|row| FoundRow::Radio(row.device.address.clone()))).collect()
     }
 
     /// What is chosen of what there is.
-    pub fn chosen(&self, view: &ConnectView) -> Option<Row> {
+    pub fn chosen(&self, view: &ConnectView) -> Option<FoundRow> {
         let rows = Self::rows(view);
         self.chosen.clone().filter(|row| rows.contains(row)).or_else(|| rows.into_iter().next())
     }
@@ -76,8 +76,8 @@ impl Connecting {
     /// What the radio knows of what is chosen.
     pub fn chosen_radio<'a>(&self, view: &'a ConnectView) -> Option<&'a RadioDevice> {
         match self.chosen(view)? {
-            Row::Came(device, part) => view.came.iter().find(|came| came.device == (device, part))?.radio.as_ref(),
-            Row::Radio(address) => named(view, &address),
+            FoundRow::Came(device, part) => view.came.iter().find(|came| came.device == (device, part))?.radio.as_ref(),
+            FoundRow::Radio(address) => named(view, &address),
         }
     }
 
@@ -268,22 +268,22 @@ impl Page<'_, '_> {
     }
 
     /// What is to be known of what is chosen; without anything else the usual ways.
-    fn hints_of(&self, view: &ConnectView, chosen: Option<&Row>) -> Vec<(String, String)> {
+    fn hints_of(&self, view: &ConnectView, chosen: Option<&FoundRow>) -> Vec<(String, String)> {
         let said: Vec<(String, String)> = match chosen {
-            Some(Row::Came(device, part)) => {
+            Some(FoundRow::Came(device, part)) => {
                 let came = view.came.iter().find(|came| came.device == (*device, *part));
                 came.into_iter()
                     .flat_map(|came| &came.notes)
                     .map(|note| ("note".to_owned(), as_sentence(note)))
                     .collect()
             }
-            Some(Row::Radio(address)) => {
+            Some(FoundRow::Radio(address)) => {
                 let row = view.rows.iter().find(|row| row.device.address == *address);
                 row.map(known).into_iter().flatten().chain(row.into_iter().flat_map(|row| row.hints.clone())).collect()
             }
             None => Vec::new(),
         };
-        match said.is_empty() && !matches!(chosen, Some(Row::Came(..))) {
+        match said.is_empty() && !matches!(chosen, Some(FoundRow::Came(..))) {
             true => USUAL_WAYS
                 .iter()
                 .zip(["how", "", "", ""])

@@ -12,7 +12,7 @@ mod swap;
 mod typing;
 
 pub use choose::{Choose, Chosen};
-pub use connect::{Ask, Connecting, Row as FoundRow};
+pub use connect::{Ask, Connecting, FoundRow};
 pub use help::step as step_help;
 pub use kind::KindChoice;
 pub use listening::{Listening, PressFor};
