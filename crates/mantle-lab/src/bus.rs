@@ -135,6 +135,20 @@ impl Radio {
     }
 }
 
+/// A bus with nobody on it, and where it is; whoever has it ends it.
+pub(crate) fn daemon() -> Result<(Child, String), String> {
+    let mut daemon = Command::new("dbus-daemon")
+        .args(["--session", "--nofork", "--print-address"])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn()
+        .map_err(|error| format!("dbus-daemon: {error}"))?;
+    let mut address = String::new();
+    let out = daemon.stdout.take().ok_or("no output")?;
+    BufReader::new(out).read_line(&mut address).map_err(|error| format!("dbus-daemon: {error}"))?;
+    Ok((daemon, address.trim().to_owned()))
+}
+
 /// The bus, as a session bus and as the system's; it ends with this.
 #[derive(Debug)]
 pub struct Bus {
@@ -152,16 +166,7 @@ impl Bus {
     /// # Errors
     /// When there is no `dbus-daemon`, or it does not start.
     pub fn start(gives: bool) -> Result<Self, String> {
-        let mut daemon = Command::new("dbus-daemon")
-            .args(["--session", "--nofork", "--print-address"])
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .spawn()
-            .map_err(|error| format!("dbus-daemon: {error}"))?;
-        let mut address = String::new();
-        let out = daemon.stdout.take().ok_or("no output")?;
-        BufReader::new(out).read_line(&mut address).map_err(|error| format!("dbus-daemon: {error}"))?;
-        let address = address.trim().to_owned();
+        let (mut daemon, address) = daemon()?;
         let (give, asked) = unbounded();
         let desktop = Desktop { asked: give.clone(), last: 0, refuses: !gives };
         let real_time = RealTime { asked: give.clone(), refuses: !gives };

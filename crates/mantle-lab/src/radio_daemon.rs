@@ -2,9 +2,8 @@
 
 use std::collections::{BTreeMap, HashMap};
 use std::future::poll_fn;
-use std::io::{BufRead, BufReader};
 use std::pin::Pin;
-use std::process::{Child, Command, Stdio};
+use std::process::Child;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 use zbus::export::futures_core::Stream;
@@ -88,16 +87,8 @@ impl RadioDaemon {
     /// # Errors
     /// When there is no `dbus-daemon`, or it does not start.
     pub fn bus() -> Result<Self, String> {
-        let mut bus = Command::new("dbus-daemon")
-            .args(["--session", "--nofork", "--print-address"])
-            .stdout(Stdio::piped())
-            .stderr(Stdio::null())
-            .spawn()
-            .map_err(|error| format!("dbus-daemon: {error}"))?;
-        let mut address = String::new();
-        let out = bus.stdout.take().ok_or("no output")?;
-        BufReader::new(out).read_line(&mut address).map_err(|error| format!("dbus-daemon: {error}"))?;
-        Ok(Self { bus, address: address.trim().to_owned(), known: Arc::default(), connection: None })
+        let (bus, address) = crate::bus::daemon()?;
+        Ok(Self { bus, address, known: Arc::default(), connection: None })
     }
 
     fn known(&self) -> std::sync::MutexGuard<'_, Known> {

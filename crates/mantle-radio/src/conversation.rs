@@ -195,23 +195,16 @@ impl Conversation {
     }
 
     fn handle_act(&mut self, act: RadioAct) {
-        let address = match &act {
-            RadioAct::Open => {
-                self.open = true;
+        let Some(address) = act.address().map(str::to_owned) else {
+            return match act {
+                RadioAct::SwitchOn => self.switch_on(),
+                RadioAct::Look(looks) => self.look(looks),
                 // Whoever has come knows nothing yet.
-                self.told = (None, Vec::new());
-                return self.ask_for_all();
-            }
-            RadioAct::SwitchOn => return self.switch_on(),
-            RadioAct::Look(looks) => return self.look(*looks),
-            RadioAct::Pair(address)
-            | RadioAct::Answer(address, _)
-            | RadioAct::Trust(address)
-            | RadioAct::Link(address)
-            | RadioAct::Drop(address)
-            | RadioAct::Cancel(address)
-            | RadioAct::Forget(address)
-            | RadioAct::Rename(address, _) => address.clone(),
+                _ => {
+                    (self.open, self.told) = (true, (None, Vec::new()));
+                    self.ask_for_all();
+                }
+            };
         };
         if let RadioAct::Answer(_, answer) = act {
             return self.answer_asked(&address, answer);
@@ -476,7 +469,9 @@ impl Conversation {
             .map(|one| one.address.clone())
             .collect();
         turned.iter().for_each(|address| self.seen.now(address));
-        (self.tell)(RadioNews::Devices(self.objects.devices(&self.seen)));
-        self.told.1 = self.objects.devices(&self.seen);
+        // When they were seen is part of what is told.
+        let devices = if turned.is_empty() { devices } else { self.objects.devices(&self.seen) };
+        (self.tell)(RadioNews::Devices(devices.clone()));
+        self.told.1 = devices;
     }
 }

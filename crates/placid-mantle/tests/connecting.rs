@@ -15,6 +15,17 @@ fn keys(tmux: &Tmux, keys: &[&str]) {
     tmux.keys(keys).expect("keys");
 }
 
+/// The scene with something in it otherwise, once nobody is there.
+fn changed(name: &str, size: (u16, u16), what: &str, instead: &str) -> Tmux {
+    let text = include_str!("../../../scenes/connecting.scene.toml");
+    assert!(text.contains(what), "the scene has {what:?}");
+    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}.scene.toml"));
+    std::fs::write(&path, text.replace(what, instead)).expect("a scene");
+    let tmux = tty::start(name, size, &format!("--scene {}", path.display()));
+    wait(&tmux, "No device is connected");
+    tmux
+}
+
 /// The row that is chosen, from its name on.
 fn chosen(screen: &str) -> Option<&str> {
     let rows = screen.lines().filter_map(|line| line.rsplit_once("▸ ")).map(|(_, row)| row.trim());
@@ -74,11 +85,7 @@ fn from_an_empty_table_to_a_playing_slot_with_a_code_to_compare() {
 
 #[test]
 fn a_code_is_typed_and_a_wrong_one_is_said_and_tried_again() {
-    let text = include_str!("../../../scenes/connecting.scene.toml");
-    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("enters.scene.toml");
-    std::fs::write(&path, text.replace("asks = \"compare\"", "asks = \"enter\"")).expect("a scene");
-    let tmux = tty::start("enters", (100, 30), &format!("--scene {}", path.display()));
-    wait(&tmux, "No device is connected");
+    let tmux = changed("enters", (100, 30), "asks = \"compare\"", "asks = \"enter\"");
     keys(&tmux, &["+"]);
     choose(&tmux, "Lantern left");
     keys(&tmux, &["Enter"]);
@@ -147,21 +154,14 @@ fn a_known_device_is_renamed_and_forgotten_after_a_question() {
 
 #[test]
 fn the_radio_s_troubles_have_their_remedies_and_one_has_its_key() {
-    let text = include_str!("../../../scenes/connecting.scene.toml");
     for (state, says) in
         [("absent", "Plug an adapter in"), ("blocked", "rfkill unblock bluetooth"), ("no-service", "systemctl start")]
     {
-        let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{state}.scene.toml"));
-        std::fs::write(&path, text.replace("[radio]\n", &format!("[radio]\nstate = \"{state}\"\n"))).expect("a scene");
-        let tmux = tty::start(state, (80, 24), &format!("--scene {}", path.display()));
-        wait(&tmux, "No device is connected");
+        let tmux = changed(state, (80, 24), "[radio]\n", &format!("[radio]\nstate = \"{state}\"\n"));
         keys(&tmux, &["w"]);
         wait(&tmux, says);
     }
-    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("off.scene.toml");
-    std::fs::write(&path, text.replace("[radio]\n", "[radio]\nstate = \"off\"\n")).expect("a scene");
-    let tmux = tty::start("off", (80, 24), &format!("--scene {}", path.display()));
-    wait(&tmux, "No device is connected");
+    let tmux = changed("off", (80, 24), "[radio]\n", "[radio]\nstate = \"off\"\n");
     keys(&tmux, &["+"]);
     wait(&tmux, "The radio is switched off.");
     keys(&tmux, &["o"]);

@@ -360,3 +360,21 @@ pub enum RadioAct {
     /// It is called this from now on.
     Rename(String, String),
 }
+
+impl RadioAct {
+    /// The address of the device that it is about; none where it is about the radio itself.
+    #[must_use]
+    pub fn address(&self) -> Option<&str> {
+        match self {
+            Self::Open | Self::SwitchOn | Self::Look(_) => None,
+            Self::Pair(address)
+            | Self::Answer(address, _)
+            | Self::Trust(address)
+            | Self::Link(address)
+            | Self::Drop(address)
+            | Self::Cancel(address)
+            | Self::Forget(address)
+            | Self::Rename(address, _) => Some(address),
+        }
+    }
+}

@@ -262,10 +262,11 @@ impl Table {
     /// A node has come: its device may be the one that is waited for.
     pub(super) fn radio_sees(&mut self, now: Micros, node: NodeId, back: bool) {
         let Some(source) = self.source(node) else { return };
-        let (device, facts) = (source.device, source.facts.clone());
-        if self.radio.journey.as_ref().is_some_and(|journey| is_of(&facts, journey.address())) {
+        let device = source.device;
+        let is_awaited = self.radio.journey.as_ref().is_some_and(|journey| is_of(&source.facts, journey.address()));
+        if let Some(path) = is_awaited.then(|| source.facts.path.clone()) {
             self.radio.there = Some(device);
-            self.journey_hears(now, JourneyNews::Node(facts.path));
+            self.journey_hears(now, JourneyNews::Node(path));
         }
         if self.radio.watched && !back && !self.radio.came.contains(&device) {
             self.radio.came.push(device);

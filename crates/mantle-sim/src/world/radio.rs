@@ -184,34 +184,19 @@ impl SimWorld {
     }
 
     pub(super) fn ask_radio(&mut self, act: RadioAct) {
-        let address = match &act {
-            RadioAct::Open => {
-                self.radio.open = true;
-                return self.radio_due(ANSWERING, RadioDue::Told);
-            }
-            RadioAct::SwitchOn => {
-                if self.radio.state == RadioState::Off {
+        let Some(address) = act.address().map(str::to_owned) else {
+            match act {
+                RadioAct::SwitchOn if self.radio.state == RadioState::Off => {
                     self.radio_due(SWITCHING, RadioDue::State(RadioState::Ready));
                 }
-                return;
-            }
-            RadioAct::Look(looks) => {
-                self.radio.looks = *looks;
-                for at in 0..self.radio.all.len() {
-                    if *looks && !self.radio.all[at].heard {
-                        self.radio_due(micros(self.radio.all[at].scene.found), RadioDue::Heard(at));
-                    }
+                RadioAct::Look(looks) => self.look_around(looks),
+                RadioAct::Open => {
+                    self.radio.open = true;
+                    self.radio_due(ANSWERING, RadioDue::Told);
                 }
-                return;
+                _ => {}
             }
-            RadioAct::Pair(address)
-            | RadioAct::Answer(address, _)
-            | RadioAct::Trust(address)
-            | RadioAct::Link(address)
-            | RadioAct::Drop(address)
-            | RadioAct::Cancel(address)
-            | RadioAct::Forget(address)
-            | RadioAct::Rename(address, _) => address.clone(),
+            return;
         };
         let Some(at) = self.radio.find(&address) else {
             return self.says(RadioNews::Of(address, JourneyNews::Refused(RadioFault::NotThere)));
@@ -261,6 +246,16 @@ impl SimWorld {
                 self.tells_devices();
             }
             RadioAct::Open | RadioAct::SwitchOn | RadioAct::Look(_) => {}
+        }
+    }
+
+    /// It looks for devices, or no longer: each is found in its time.
+    fn look_around(&mut self, looks: bool) {
+        self.radio.looks = looks;
+        for at in 0..self.radio.all.len() {
+            if looks && !self.radio.all[at].heard {
+                self.radio_due(micros(self.radio.all[at].scene.found), RadioDue::Heard(at));
+            }
         }
     }
 

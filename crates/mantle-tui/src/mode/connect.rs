@@ -12,6 +12,7 @@
 //! ```
 
 use super::sheet;
+use super::typing::edit;
 use crate::keys::{ConnectKey, Intent, Key, key, letter};
 use crate::panel::{Ui, as_sentence};
 use crate::rows::Click;
@@ -21,8 +22,8 @@ use mantle_talk::{
 };
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
-use ratatui::style::{Modifier, Style};
-use tui_input::{Input, InputRequest};
+use ratatui::style::Style;
+use tui_input::Input;
 
 /// Where the values behind labels begin.
 const LABEL: u16 = 11;
@@ -113,17 +114,7 @@ impl Connecting {
 
     /// A key that is none of the place's own.
     pub fn handle_key(&mut self, code: KeyCode) {
-        let request = match code {
-            KeyCode::Char(c) => InputRequest::InsertChar(c),
-            KeyCode::Backspace => InputRequest::DeletePrevChar,
-            KeyCode::Delete => InputRequest::DeleteNextChar,
-            KeyCode::Left => InputRequest::GoToPrevChar,
-            KeyCode::Right => InputRequest::GoToNextChar,
-            KeyCode::Home => InputRequest::GoToStart,
-            KeyCode::End => InputRequest::GoToEnd,
-            _ => return,
-        };
-        self.input.handle(request);
+        edit(&mut self.input, code);
     }
 
     /// What is so now: a code is typed as long as one is asked for.
@@ -426,9 +417,7 @@ impl Page<'_, '_> {
                 let end =
                     self.ui.text(self.at.x + 6, self.y + 1, self.at.width - 8, self.ui.theme.strong, &spaced(text));
                 let cursor = if text.is_empty() { end } else { end + 1 };
-                if let Some(cell) = self.ui.buffer.cell_mut((cursor, self.y + 1)) {
-                    cell.set_style(Style::new().add_modifier(Modifier::REVERSED));
-                }
+                self.ui.cursor(cursor, self.y + 1);
                 self.ui.text(self.at.x + 4, self.y + 1, 1, self.ui.theme.key, "▸");
                 self.y += 3;
                 return;
@@ -465,9 +454,7 @@ impl Page<'_, '_> {
         self.y += 1;
         self.ui.text(self.at.x + 2, self.y, 1, self.ui.theme.key, "▸");
         let end = self.ui.text(self.at.x + 4, self.y, self.at.width - 6, Style::new(), connecting.input.value());
-        if let Some(cell) = self.ui.buffer.cell_mut((end, self.y)) {
-            cell.set_style(Style::new().add_modifier(Modifier::REVERSED));
-        }
+        self.ui.cursor(end, self.y);
     }
 }
 

@@ -6,7 +6,7 @@ use crate::panel::Ui;
 use mantle_talk::{DeviceId, SlotNumber, TEMPLATES, Target};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
-use ratatui::style::{Modifier, Style};
+use ratatui::style::Style;
 use tui_input::{Input, InputRequest};
 
 /// What a line is typed for.
@@ -70,17 +70,7 @@ impl Typing {
         if std::mem::take(&mut self.fresh) && matches!(code, KeyCode::Char(_)) {
             self.input = Input::default();
         }
-        let request = match code {
-            KeyCode::Char(c) => InputRequest::InsertChar(c),
-            KeyCode::Backspace => InputRequest::DeletePrevChar,
-            KeyCode::Delete => InputRequest::DeleteNextChar,
-            KeyCode::Left => InputRequest::GoToPrevChar,
-            KeyCode::Right => InputRequest::GoToNextChar,
-            KeyCode::Home => InputRequest::GoToStart,
-            KeyCode::End => InputRequest::GoToEnd,
-            _ => return,
-        };
-        self.input.handle(request);
+        edit(&mut self.input, code);
     }
 
     fn title(&self, ui: &Ui<'_>) -> String {
@@ -131,6 +121,21 @@ impl Typing {
     }
 }
 
+/// A key that is no place's own, on a line that is being typed.
+pub(super) fn edit(input: &mut Input, code: KeyCode) {
+    let request = match code {
+        KeyCode::Char(c) => InputRequest::InsertChar(c),
+        KeyCode::Backspace => InputRequest::DeletePrevChar,
+        KeyCode::Delete => InputRequest::DeleteNextChar,
+        KeyCode::Left => InputRequest::GoToPrevChar,
+        KeyCode::Right => InputRequest::GoToNextChar,
+        KeyCode::Home => InputRequest::GoToStart,
+        KeyCode::End => InputRequest::GoToEnd,
+        _ => return,
+    };
+    input.handle(request);
+}
+
 /// Its keys.
 pub fn keys() -> Vec<Key> {
     vec![
@@ -152,8 +157,6 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     let style = if typing.fresh { ui.theme.chosen } else { Style::new() };
     ui.text(at.x + 2, at.y + 1, at.width - 2, style, &seen);
     let cursor = at.x + 2 + (typing.input.visual_cursor().saturating_sub(scroll)) as u16;
-    if let Some(cell) = ui.buffer.cell_mut((cursor, at.y + 1)) {
-        cell.set_style(Style::new().add_modifier(Modifier::REVERSED));
-    }
+    ui.cursor(cursor, at.y + 1);
     ui.text(at.x, at.y + 3, at.width, ui.theme.quiet, &then);
 }

@@ -26,7 +26,7 @@ pub(crate) use controls::Seen;
 use mantle_talk::{Detail, DeviceDetail, PadTarget, Shaped, SlotDetail, Snapshot, Stage, Target, visible};
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
-use ratatui::style::Style;
+use ratatui::style::{Modifier, Style};
 
 /// What is drawn with.
 pub struct Ui<'a> {
@@ -144,6 +144,13 @@ impl<'a> Ui<'a> {
     /// Writes a line of text, cut at a width; returns the column behind it.
     pub fn text(&mut self, x: u16, y: u16, width: u16, style: Style, text: &str) -> u16 {
         write(self.buffer, x, y, width, style, text)
+    }
+
+    /// Where the next letter of a line that is being typed goes.
+    pub fn cursor(&mut self, x: u16, y: u16) {
+        if let Some(cell) = self.buffer.cell_mut((x, y)) {
+            cell.set_style(Style::new().add_modifier(Modifier::REVERSED));
+        }
     }
 
     /// A text in as many lines as it needs, broken between words; returns how many.
