@@ -10,7 +10,7 @@ use mantle_helper::serve::SOCKET;
 use mantle_helper::wire::{Answer, Request};
 use mantle_lab::{Lines, StandIn, wait_for};
 use std::os::unix::net::UnixStream;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::{Command, ExitCode};
 
 /// Asks the helper for devices, as whoever this runs as: to hide each, then to open it. Says the answers.
@@ -234,11 +234,14 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
     root(&["systemctl", "stop", "session-wren.service"])?;
     engine.wait("the loss", |line| line.contains("Harbour panel is gone") || line.contains("cannot be opened"))?;
     wait_for("nothing to be left", || left_behind().is_empty().then_some(()))?;
-    let reads = std::fs::read_dir(format!("/proc/{}/fd", engine.pid())).map_err(|error| error.to_string())?;
-    let mut open = reads.flatten().filter_map(|entry| std::fs::read_link(entry.path()).ok());
-    if let Some(own) = open.find(|path| path.to_string_lossy().starts_with("/dev/hidraw")) {
-        return Err(format!("logged out, the engine still reads {}", own.display()));
-    }
+    // The loss is said by the engine's thread; the device's own writer may be ending still.
+    let table = format!("/proc/{}/fd", engine.pid());
+    let read = || -> std::io::Result<Option<PathBuf>> {
+        let mut open = std::fs::read_dir(&table)?.flatten().filter_map(|entry| std::fs::read_link(entry.path()).ok());
+        Ok(open.find(|path| path.to_string_lossy().starts_with("/dev/hidraw")))
+    };
+    wait_for("the engine to read nothing", || read().is_ok_and(|path| path.is_none()).then_some(()))
+        .map_err(|why| format!("{why}: logged out, it has {:?} open", read()))?;
     engine.signal("TERM");
     engine.end()?;
 
