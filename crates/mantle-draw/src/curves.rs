@@ -82,7 +82,7 @@ fn draw(page: &mut Page, area: Area, (which, name): (Shaped, &str), shape: &Shap
         page.marks.push(Mark::Dot { at: at(share, shape.at(share)), radius: 2.4, tone: Tone::Ink });
     }
     let mut line = Area { y: plot.y + plot.h + 6.0, h: 14.0, ..area };
-    page.text(line, (9.0, 7.0), Weight::Plain, Tone::Quiet, "in, to the right; out, upwards; both 0 to 1");
+    page.text(line, (9.0, 7.0), Weight::Plain, Tone::Quiet, "in, to the right; out, upwards; both 0 to 100 %");
     let knobs = Knob::of(which, shape).into_iter().filter(|knob| !matches!(knob, Knob::Point(_)));
     for knob in knobs {
         line.y += 15.0;
@@ -111,7 +111,7 @@ mod tests {
         assert!(
             says("left stick")
                 && says("right stick Y")
-                && says("dead zone: 0.20")
+                && says("dead zone: 20 %")
                 && says("sensitivity: × 5.00")
                 && says("minimum output: 0.40")
         );

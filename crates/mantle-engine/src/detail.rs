@@ -415,6 +415,7 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
         let calibration = known.iter().find(|(name, _)| *name == control.name).map(|(_, calibration)| *calibration);
         let shown = calibration.map_or(raw, |calibration| calibration.correct(control.min, control.max, raw));
         ControlRow {
+            promised: (control.min, control.max),
             seen: sight.map(|sight| sight.range),
             rest: sight.and_then(|sight| sight.rest),
             calibrated: calibration.map(|own| (own.low, own.rest, own.high)),

@@ -26,11 +26,16 @@ pub(crate) fn capture_view(capturing: &mantle_core::listening::Capturing) -> Cap
 
 /// The feel in two short lines: what is out of the ordinary first.
 pub(crate) fn feel_words(feel: &mantle_core::feel::Feel) -> [String; 2] {
+    use mantle_core::feel::percent;
     let shapes: Vec<_> = feel.sticks.iter().chain(&feel.triggers).collect();
     let curved = shapes.iter().find(|shape| shape.curve != Default::default());
     let curve = curved.map_or("straight", |shape| shape.curve.name().unwrap_or("a curve of its own"));
     let [left, right] = feel.sticks.map(|shape| shape.dead_zone);
-    let dead = if left == right { format!("dead zone {left:.2}") } else { format!("dead {left:.2}, {right:.2}") };
+    let dead = if left == right {
+        format!("dead zone {}", percent(left))
+    } else {
+        format!("dead {}, {}", percent(left), percent(right))
+    };
     [curve.into(), dead]
 }
 

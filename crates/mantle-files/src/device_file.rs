@@ -104,6 +104,7 @@ pub struct Gesture {
     #[serde(default)]
     pub part: usize,
     /// When, in seconds after the device was plugged in.
+    #[serde(default)]
     pub at: f64,
     /// Again after so many seconds; 0 for once.
     #[serde(default)]

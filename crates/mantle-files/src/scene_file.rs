@@ -266,6 +266,11 @@ pub struct SceneDevice {
 }
 
 impl SceneDevice {
+    /// Whether it is plugged in at this second.
+    fn is_there(&self, time: f64) -> bool {
+        time >= self.at && !self.gone.iter().any(|[from, to]| (*from..*to).contains(&time))
+    }
+
     /// The kind of pad of its slots.
     ///
     /// # Errors
@@ -385,6 +390,7 @@ impl SceneFile {
                 one_of("like", like, &names)?;
             }
         }
+        scene.check_ports(path)?;
         for device in &scene.device {
             device.kind().map_err(|why| FileFault::whole(path, format!("{}: {why}", device.file)))?;
             if device.slots.iter().flatten().any(|slot| usize::from(*slot) > mantle_core::slot::SLOTS) {
@@ -392,5 +398,24 @@ impl SceneFile {
             }
         }
         Ok(scene)
+    }
+
+    /// Two devices cannot be plugged in at the same port at the same time.
+    fn check_ports(&self, path: &str) -> Result<(), FileFault> {
+        for (at, one) in self.device.iter().enumerate() {
+            for two in self.device[at + 1..].iter().filter(|two| two.port == one.port) {
+                let ends = one.gone.iter().chain(&two.gone).map(|[_, to]| *to);
+                let both =
+                    [one.at, two.at].into_iter().chain(ends).find(|time| one.is_there(*time) && two.is_there(*time));
+                if let Some(time) = both {
+                    let why = format!(
+                        "{} and {} are both plugged in at port {} at {time} s: give one another port",
+                        one.file, two.file, one.port
+                    );
+                    return Err(FileFault::whole(path, why));
+                }
+            }
+        }
+        Ok(())
     }
 }

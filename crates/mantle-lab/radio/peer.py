@@ -18,6 +18,7 @@ What happens is told by both ends, a JSON object a line.
 
 import asyncio
 import json
+import logging
 import sys
 
 from bumble import ll
@@ -25,7 +26,7 @@ from bumble.controller import Controller
 from bumble.core import AdvertisingData, PhysicalTransport, UUID
 from bumble.device import Device
 from bumble.gatt import Characteristic, CharacteristicValue, Descriptor, Service
-from bumble.hci import Address
+from bumble.hci import Address, HCI_Disconnection_Complete_Event
 from bumble.host import Host
 from bumble.keys import MemoryKeyStore
 from bumble.link import LocalLink
@@ -58,6 +59,22 @@ def tell(**what):
     print(line, flush=True)
     for writer in WRITERS:
         writer.write(line.encode() + b"\n")
+
+
+class Told(logging.Handler):
+    """What the software stack complains of is told as well."""
+
+    def emit(self, record):
+        tell(event="log", text=record.getMessage())
+
+
+class Machine(Controller):
+    """The machine's own controller; the ends of its links are told."""
+
+    def send_hci_packet(self, packet):
+        if isinstance(packet, HCI_Disconnection_Complete_Event):
+            tell(event="the machine is told of the end", handle=packet.connection_handle, reason=packet.reason)
+        super().send_hci_packet(packet)
 
 
 class Air(LocalLink):
@@ -145,9 +162,10 @@ def services():
 
 
 async def main(air, control):
+    logging.getLogger().addHandler(Told(logging.WARNING))
     link = Air()
     joined = await open_transport(f"unix-server:{air}")
-    Controller(
+    Machine(
         "machine",
         host_source=joined.source,
         host_sink=joined.sink,

@@ -214,7 +214,7 @@ impl Coverer {
                         13 => "another account sits at this machine",
                         122 => "it has hidden as many as it may",
                         _ => {
-                            "its report descriptor is no controller's; the administrator can name it (placid-mantle setup --helper VENDOR:PRODUCT)"
+                            "its report descriptor is no controller's; the administrator can name it (placid-mantle setup --install --helper VENDOR:PRODUCT)"
                         }
                     };
                     self.notes.push(format!("the helper does not hide it, so it is held: {why}"));

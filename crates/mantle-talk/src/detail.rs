@@ -206,6 +206,8 @@ pub struct ControlRow {
     pub raw: i32,
     /// The same as a share of its range, 0 to 1, as it was calibrated.
     pub share: f32,
+    /// The lowest and the highest raw value that the device promises.
+    pub promised: (i32, i32),
     /// How far it has been seen to go, if somebody has looked.
     pub seen: Option<(i32, i32)>,
     /// Where it was still for longest, and how far it trembled there either way.

@@ -30,8 +30,9 @@ pub use detail::{
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::binding::{
-    Change, Combine, Difference, Leave, Named, OptionChange, Options, ProfileStoreAct, TEMPLATES, Target, Template,
-    WideChange,
+    Block, Change, Combine, Difference, Leave, ListEntry, Named, OptionChange, Options, ProfileStoreAct, SeenControl,
+    SeenTarget, TEMPLATES, Target, TargetBlock, Template, WideChange, block_of, blocks, read_list, spoken,
+    typed_blocks,
 };
 pub use mantle_core::command::CalibrationStep;
 pub use mantle_core::command::{Answer, Asker, Command, CommandNumber, ConnectAct, OWN, RuleAct};
@@ -42,7 +43,7 @@ pub use mantle_core::connecting::{
 pub use mantle_core::control::ControlKind;
 pub use mantle_core::control::calibration::CalibrationPhase;
 pub use mantle_core::device::{DeviceId, NodeId};
-pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped};
+pub use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, Knob, PRESETS, Setting, Shape, Shaped, percent};
 pub use mantle_core::games::{GameRule, GameView, SlotRule};
 pub use mantle_core::keys::KeyTarget;
 pub use mantle_core::measure::{ByteRole, Gaps, SpreadView, took};

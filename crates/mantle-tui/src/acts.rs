@@ -60,7 +60,7 @@ impl App {
             Intent::Step => self.play(Play::Step),
             Intent::Faster => self.play(Play::Faster),
             Intent::Slower => self.play(Play::Slower),
-            Intent::OpenFile => self.mode = Mode::typing(TypedFor::Recording),
+            Intent::OpenFile => self.ask_line(TypedFor::Recording),
             Intent::CloseFile => match self.device().filter(|device| device.recorded).map(|device| device.node) {
                 Some(node) => self.order(Wish::Playback(PlaybackOrder::Close(node))),
                 None => self.message = Some("the chosen device is no recording".into()),
@@ -105,7 +105,7 @@ impl App {
                 None => self.message = Some("no device is chosen".into()),
             },
             Intent::Nickname => match self.device().map(|device| (device.id, device.name.clone())) {
-                Some((device, name)) => self.mode = Mode::retyping(TypedFor::Nickname(device), &name),
+                Some((device, name)) => self.ask_line_with(TypedFor::Nickname(device), &name),
                 None => self.message = Some("no device is chosen".into()),
             },
             Intent::Lock => self.command(Command::Lock(!self.snapshot.locked), Then::Nothing),
@@ -135,6 +135,7 @@ impl App {
             },
             Intent::Accept | Intent::Again | Intent::Skip | Intent::Before | Intent::Now | Intent::Travel => {}
             Intent::TakeInHand => self.take_in_hand(),
+            Intent::InHand(_) => {}
             Intent::Binding(binding) => self.handle_binding(binding),
             Intent::Pad(wanted) => self.handle_pad(wanted),
             Intent::Rule(wanted) => self.handle_rule(wanted),
@@ -148,6 +149,9 @@ impl App {
             Intent::Undo => self.command(Command::Undo { slot: self.edited_slot() }, Then::Undone),
             Intent::Redo => self.command(Command::Redo { slot: self.edited_slot() }, Then::Redone),
             Intent::ChooseKind => self.begin_kind(),
+            Intent::FindInList => self.ask_line(TypedFor::Find),
+            Intent::Orders => self.ask_line(TypedFor::Order),
+            Intent::CountOtherwise => {}
             Intent::Journal => self.open_journal(),
             Intent::Profiles(_) => self.open_profiles(),
             Intent::Help => self.mode = Mode::Help(0),

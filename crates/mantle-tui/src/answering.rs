@@ -2,9 +2,9 @@
 
 use crate::app::App;
 use crate::keys::Intent;
-use crate::mode::{Choose, KindChoice, Mode, TypedFor, Typing, step_help};
+use crate::mode::{Choose, KindChoice, Mode, TypedFor, step_help};
 use crate::rows::Then;
-use mantle_talk::{Change, Command, PadKind, PlaybackOrder, Stage, Wish};
+use mantle_talk::{Command, PadKind, Stage};
 
 impl App {
     /// What the person answers. Whatever is not over with it puts itself back.
@@ -19,6 +19,7 @@ impl App {
                 }
             }
             (Mode::Connect(connecting), _) => self.handle_connecting(connecting, intent),
+            (Mode::Typing(typing), _) => self.handle_typing(typing, intent),
             (_, Intent::Back) => {}
             (Mode::Question, Intent::Open) => self.left = true,
             (Mode::Choose(choose), Intent::Open) => self.place_chosen(&choose),
@@ -29,6 +30,9 @@ impl App {
                     self.mode = Mode::Choose(choose);
                 }
             },
+            (Mode::Choose(choose), Intent::FindInList) => {
+                self.ask_line(TypedFor::PlaceProfile(Box::new(choose)));
+            }
             (Mode::Choose(mut choose), _) => {
                 choose.step(intent, &self.snapshot);
                 self.mode = Mode::Choose(choose);
@@ -52,12 +56,14 @@ impl App {
                 let keys = self.keys_of_use();
                 self.mode = Mode::Help(step_help(from, intent, &keys, self.height));
             }
+            // A click on a key of the page.
+            (Mode::Help(_), _) => self.handle_intent(intent),
             (Mode::Readiness(from), Intent::Down) => {
                 let last = self.snapshot.readiness.as_ref().map_or(0, |found| found.len().saturating_sub(1));
                 self.mode = Mode::Readiness((from + 1).min(last));
             }
             (Mode::Readiness(from), Intent::Up) => self.mode = Mode::Readiness(from.saturating_sub(1)),
-            (Mode::Typing(typing), Intent::Open) => self.take_line(&typing),
+            (Mode::Swap(swap), Intent::SwapSources) if swap.old.is_none() => self.mode = Mode::Swap(swap),
             (Mode::Swap(swap), Intent::MoveSource | Intent::SwapSources | Intent::BothTargets) => {
                 self.handle_swap(intent, &swap);
             }
@@ -73,25 +79,6 @@ impl App {
         if let Some(like) = template {
             let like = Some(like.name.to_owned());
             self.command(Command::NewProfile { slot: choose.slot, like }, Then::Nothing);
-        }
-    }
-
-    /// A line is done.
-    fn take_line(&mut self, typing: &Typing) {
-        let text = typing.text().to_owned();
-        match typing.what {
-            TypedFor::Action(slot, target) => self.edit(slot, vec![Change::Action(target, text)]),
-            TypedFor::Nickname(device) => self.command(Command::Nickname { device, name: text }, Then::Nothing),
-            _ if text.is_empty() => {}
-            TypedFor::Source(slot, target) => self.type_source(slot, target, &text),
-            TypedFor::KeyTarget(slot) => self.type_stroke(slot, &text),
-            TypedFor::Layer(slot) => self.name_layer(slot, &text),
-            TypedFor::Profile(slot) => self.edit(slot, vec![Change::Name(text)]),
-            TypedFor::NewProfile(slot) => self.command(Command::NewProfile { slot, like: Some(text) }, Then::Nothing),
-            TypedFor::RenameProfile | TypedFor::TakeProfileIn | TypedFor::HandProfileOut => {
-                self.type_profile(typing.what, text);
-            }
-            TypedFor::Recording => self.order(Wish::Playback(PlaybackOrder::Open(text))),
         }
     }
 

@@ -1,6 +1,7 @@
 //! What was asked for is done, or refused.
 
 use crate::app::App;
+use crate::mode::Mode;
 use crate::rows::{Message, Row, Then, View};
 use mantle_talk::{Answer, CommandNumber};
 
@@ -17,7 +18,13 @@ impl App {
         let Some(at) = self.waiting.iter().position(|(own, _)| *own == number) else { return };
         let (_, then) = self.waiting.remove(at);
         match answer {
-            Answer::Refused { why } => self.message = Some(Message::Attention(why.clone())),
+            Answer::Refused { why } => {
+                self.message = Some(Message::Attention(why.clone()));
+                // What was typed is not lost by that.
+                if let Some(line) = self.last_line.take().filter(|_| then == Then::Typed && self.mode.is_view()) {
+                    self.mode = Mode::Typing(line.standing());
+                }
+            }
             Answer::Done { said, inverse } => {
                 if !said.is_empty() {
                     let back = match then {

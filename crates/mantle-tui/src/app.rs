@@ -17,16 +17,18 @@ use crate::in_hand::InHand;
 use crate::key_table;
 use crate::keys::{Intent, Key, Place};
 use crate::mode::Mode;
+use crate::offering::Files;
 use crate::panel::{Seen, Ui};
 use crate::rows::{Click, Message, Row, Then, View};
 use crate::theme::{Look, Theme};
+use crate::traces::Traces;
 use crate::{ascii, board, stage_view};
 use mantle_talk::{
     Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, NodeId, OptionsView, Order, PadTarget, Shape, Shaped,
     SlotNumber, SlotRow, Snapshot, Stage, Target, Watch, Wish,
 };
 use ratatui::Frame;
-use ratatui::crossterm::event::{Event, KeyEventKind};
+use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind};
 use ratatui::layout::{Position, Rect};
 use std::sync::Arc;
 use std::time::Duration;
@@ -86,6 +88,14 @@ pub struct App {
     pub(crate) height: u16,
     /// What was seen before the journal.
     journal_from: View,
+    /// The last seconds of what moves.
+    pub(crate) traces: Traces,
+    /// What was left half typed, and what for.
+    pub(crate) left_line: Option<(crate::mode::TypedFor, String)>,
+    /// The line whose orders are on their way.
+    pub(crate) last_line: Option<crate::mode::Typing>,
+    /// Which files could be opened.
+    pub(crate) files: Files,
     pub(crate) left: bool,
 }
 
@@ -130,8 +140,18 @@ impl App {
             shelf: ChosenProfile::default(),
             height: 0,
             width: 160,
+            traces: Traces::new(),
+            left_line: None,
+            last_line: None,
+            files: |_, _| Vec::new(),
             left: false,
         }
+    }
+
+    /// The same, with files to choose from where a path could be typed.
+    #[must_use]
+    pub fn with_files(self, files: Files) -> Self {
+        Self { files, ..self }
     }
 
     /// Whether the person has left.
@@ -166,6 +186,9 @@ impl App {
         self.snapshot = snapshot;
         self.keep_profile();
         self.keep_row();
+        if self.is_fresh() {
+            self.traces.see(self.row, &self.snapshot);
+        }
         if let Mode::Connect(connecting) = &mut self.mode {
             connecting.see(&self.snapshot);
         }
@@ -283,11 +306,7 @@ impl App {
                 let place = self.place();
                 match key_table::intent(place, key) {
                     Some(intent) => self.handle_intent(intent),
-                    None if place == Place::Typing => {
-                        if let Mode::Typing(typing) = &mut self.mode {
-                            typing.handle_key(key.code);
-                        }
-                    }
+                    None if place == Place::Typing => self.type_key(key.code),
                     None if place == Place::ConnectTyping => {
                         if let Mode::Connect(connecting) = &mut self.mode {
                             connecting.handle_key(key.code);
@@ -298,6 +317,7 @@ impl App {
                     None => {}
                 }
             }
+            Event::Paste(text) => self.paste(text),
             Event::FocusGained => self.command(Command::HaveScreen(true), Then::Nothing),
             Event::FocusLost => self.command(Command::HaveScreen(false), Then::Nothing),
             Event::Mouse(mouse) => self.handle_mouse(mouse.kind, Position { x: mouse.column, y: mouse.row }),
@@ -318,7 +338,11 @@ impl App {
         match self.place() {
             Place::Finding => self.handle_finding(intent),
             Place::Hand if intent == Intent::Back => self.put_down(),
-            Place::Hand => {}
+            Place::Hand => match intent {
+                Intent::InHand(key) => self.hand_key(KeyCode::Char(key)),
+                Intent::Help => self.mode = Mode::Help(0),
+                _ => {}
+            },
             Place::Journal => self.handle_journal(intent),
             Place::Profiles => self.handle_profiles(intent),
             _ => self.handle_main(intent),
@@ -344,17 +368,22 @@ impl App {
         }
     }
 
+    /// Whether the detail is of what is chosen; just after another choice it is still of the last one.
+    fn is_fresh(&self) -> bool {
+        match (&self.snapshot.detail, self.row) {
+            (Detail::Slot(slot), Some(Row::Slot(number))) => slot.number == number,
+            (Detail::Device(device), Some(Row::Device(id, part))) => (device.id, device.part) == (id, part),
+            _ => false,
+        }
+    }
+
     /// Draws everything.
     pub fn draw(&mut self, frame: &mut Frame<'_>) {
         let area = frame.area();
         let buffer = frame.buffer_mut();
         (self.width, self.height) = (area.width, area.height);
         let mut clicks = Vec::new();
-        let fresh = match (&self.snapshot.detail, self.row) {
-            (Detail::Slot(slot), Some(Row::Slot(number))) => slot.number == number,
-            (Detail::Device(device), Some(Row::Device(id, part))) => (device.id, device.part) == (id, part),
-            _ => false,
-        };
+        let fresh = self.is_fresh();
         let layer = self.layer();
         let asked = self.listening().and_then(|listening| listening.asks());
         let mut ui = Ui {
@@ -376,6 +405,8 @@ impl App {
             calibrating: self.calibrating().is_some(),
             listed: self.listed,
             seen: self.seen.of(self.row),
+            traces: &self.traces,
+            hand: self.hand.as_ref().map(|hand| hand.chosen),
             clicks: &mut clicks,
         };
         if area.width < crate::widths::SMALLEST.0 || area.height < crate::widths::SMALLEST.1 {

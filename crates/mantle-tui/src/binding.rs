@@ -6,8 +6,7 @@ use crate::keys::{Binding, Intent};
 use crate::mode::{Mode, PressFor, Swap, TypedFor};
 use crate::rows::{Row, Then};
 use mantle_talk::{
-    BindingRow, Change, Command, ControlRow, Detail, KeyTarget, KeysView, Named, PadTarget, SlotNumber, Stage, TARGETS,
-    Target,
+    BindingRow, Change, Command, Detail, KeysView, PadTarget, SlotNumber, Stage, TARGETS, Target, block_of, spoken,
 };
 
 fn source(target: Target, layer: &str, source: Option<&str>, inverted: bool) -> Change {
@@ -70,27 +69,6 @@ impl App {
         self.command(Command::LetType { slot, allowed }, Then::Nothing);
     }
 
-    /// A part of the name of a key was typed: what shall play it is to be pressed.
-    pub(crate) fn type_stroke(&mut self, slot: SlotNumber, text: &str) {
-        let lower = text.to_lowercase();
-        let exact = KeyTarget::named(text).or_else(|| KeyTarget::named(&format!("key {text}")));
-        let fits: Vec<KeyTarget> = match exact {
-            Some(stroke) => vec![stroke],
-            None => KeyTarget::all().filter(|stroke| stroke.name().to_lowercase().contains(&lower)).collect(),
-        };
-        match fits.as_slice() {
-            [stroke] => {
-                self.target = Target::Key(*stroke);
-                self.listen(slot, PressFor::Target);
-            }
-            [] => self.message = Some(format!("nothing that can be typed has {text} in its name").into()),
-            several => {
-                let names: Vec<&str> = several.iter().take(6).map(|stroke| stroke.name()).collect();
-                self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")).into());
-            }
-        }
-    }
-
     fn binding(&self, target: Target) -> Option<&BindingRow> {
         match &self.snapshot.detail {
             Detail::Slot(slot) => slot.bindings.iter().find(|row| row.target == target),
@@ -109,19 +87,30 @@ impl App {
             Binding::Before => self.step_target(false),
             // What is played as a whole is not pressed: its source is typed.
             Binding::Press if target.pad().is_some_and(PadTarget::is_whole) => {
-                self.mode = Mode::typing(TypedFor::Source(slot, target));
+                self.ask_line(TypedFor::Source(slot, target));
             }
             Binding::Press => {
                 self.target = target;
                 self.listen(slot, PressFor::Target);
             }
-            Binding::KeyTarget => self.mode = Mode::typing(TypedFor::KeyTarget(slot)),
+            Binding::KeyTarget => self.ask_line(TypedFor::KeyTarget(slot)),
             Binding::Nothing if target.is_key() => self.edit(slot, vec![source(target, &layer, None, false)]),
             Binding::Nothing => self.edit(slot, vec![source(target, &layer, Some("none"), false)]),
             Binding::AsGuessed => self.edit(slot, vec![source(target, &layer, None, false)]),
-            Binding::Type => self.mode = Mode::typing(TypedFor::Source(slot, target)),
-            Binding::Name => self.mode = Mode::typing(TypedFor::Action(slot, target)),
-            Binding::Rename => self.mode = Mode::typing(TypedFor::Profile(slot)),
+            Binding::Type => self.ask_line(TypedFor::Source(slot, target)),
+            Binding::Block => match block_of(target) {
+                Some(block) => self.ask_line(TypedFor::Block(slot, block)),
+                None => self.message = Some("choose a direction of a stick, hat or d-pad first".into()),
+            },
+            Binding::List => self.ask_line(TypedFor::List(slot)),
+            Binding::Name => {
+                let own = self.binding(target).and_then(|row| row.action.clone()).unwrap_or_default();
+                self.ask_line_with(TypedFor::Action(slot, target), &own);
+            }
+            Binding::Rename => {
+                let own = self.slot_row().map(|row| row.profile.clone()).unwrap_or_default();
+                self.ask_line_with(TypedFor::Profile(slot), &own);
+            }
             Binding::Copy => self.command(Command::NewProfile { slot, like: None }, Then::Nothing),
             _ => self.handle_options(slot, wanted),
         }
@@ -148,34 +137,25 @@ impl App {
         }
     }
 
-    /// A part of a control's name was typed: the one control that it means plays the target.
-    pub(crate) fn type_source(&mut self, slot: SlotNumber, target: Target, text: &str) {
-        let Detail::Slot(detail) = &self.snapshot.detail else { return };
-        let lower = text.to_lowercase();
-        let named = Named::parse(&lower);
-        let controls = || detail.devices.iter().flat_map(|device| &device.controls);
-        let of = |control: &ControlRow, part| Named { control: control.name.clone(), part };
-        let exact = |name: &str| controls().find(|control| control.name.to_lowercase() == name);
-        // Without a part taken off first: a control may be called like one.
-        let own = exact(&lower).map(|control| of(control, None));
-        let counted = || counted(controls(), &named.control).map(|control| of(control, named.part));
-        let found = match own.or_else(|| exact(&named.control).map(|control| of(control, named.part))).or_else(counted)
-        {
-            Some(found) => vec![found],
-            None => {
-                let fits = |control: &&ControlRow| control.name.to_lowercase().contains(&named.control);
-                controls().filter(fits).map(|control| of(control, named.part)).collect()
-            }
-        };
-        match found.as_slice() {
-            [found] => {
+    /// A control was typed in words that the list does not have: the one that it means plays the target.
+    pub(crate) fn type_source(&mut self, slot: SlotNumber, target: Target, text: &str) -> Result<(), String> {
+        let Detail::Slot(detail) = &self.snapshot.detail else { return Ok(()) };
+        let controls: Vec<_> = detail.devices.iter().flat_map(crate::offering::seen_controls).collect();
+        if target.pad().is_some_and(PadTarget::is_whole) {
+            // What plays it is no control of its own: the engine knows it by its name.
+            self.bind(slot, target, text.to_owned(), false);
+            return Ok(());
+        }
+        match spoken(&controls, text) {
+            Ok(found) => {
                 let source = found.text();
                 self.bind(slot, target, source, false);
+                Ok(())
             }
-            [] => self.message = Some(format!("no control of this slot has {text} in its name").into()),
-            several => {
-                let names: Vec<&str> = several.iter().take(6).map(|named| named.control.as_str()).collect();
-                self.message = Some(format!("{text} could be {}: type more of it", names.join(", ")).into());
+            Err(several) if several.is_empty() => Err(format!("no control of this slot has {text} in its name")),
+            Err(several) => {
+                let names: Vec<&str> = several.iter().take(6).map(String::as_str).collect();
+                Err(format!("{text} could be {}: type more of it", names.join(", ")))
             }
         }
     }
@@ -186,9 +166,7 @@ impl App {
         let source = |target, named, inverted| source(target, &layer, named, inverted);
         let mut changes = vec![source(swap.target, Some(&swap.source), swap.inverted)];
         match (intent, &swap.old) {
-            (Intent::MoveSource, _) | (Intent::SwapSources, None) => {
-                changes.push(source(swap.other, Some("none"), false))
-            }
+            (Intent::MoveSource, _) => changes.push(source(swap.other, Some("none"), false)),
             (Intent::SwapSources, Some(old)) => changes.push(source(swap.other, Some(old), false)),
             (Intent::BothTargets, _) => changes.push(source(swap.other, Some(&swap.source), swap.inverted)),
             _ => return,
@@ -197,21 +175,8 @@ impl App {
     }
 }
 
-/// The control that a number alone, or a kind and a number, means: "14" the button of that number, or else the control that has it in the list;
-/// "axis 4" the fourth axis in the order of the list.
-fn counted<'a>(mut controls: impl Iterator<Item = &'a ControlRow> + Clone, text: &str) -> Option<&'a ControlRow> {
-    if let Ok(number) = text.parse::<u16>() {
-        let button = format!("button {number}");
-        let named = controls.clone().find(|control| control.name.to_lowercase() == button);
-        return named.or_else(|| controls.find(|control| control.number == number));
-    }
-    let (kind, number) = text.split_once(' ')?;
-    let number: usize = number.trim().parse().ok()?;
-    controls.filter(|control| control.kind == kind).nth(number.checked_sub(1)?)
-}
-
 /// Whether two names mean the same source; a whole travel is also written without saying so.
-fn same(a: &str, b: &str) -> bool {
+pub(crate) fn same(a: &str, b: &str) -> bool {
     let plain = |text: &str| text.strip_suffix(" whole").unwrap_or(text).to_lowercase();
     plain(a) == plain(b)
 }

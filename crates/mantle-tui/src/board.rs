@@ -1,5 +1,6 @@
 //! The board: a row a slot, a column a stage; under them the devices that no slot has, and the sentences.
 
+use crate::keys::Intent;
 use crate::panel::{self, BARS, Ui};
 use crate::rows::{Click, Row};
 use crate::told::{self, At};
@@ -37,6 +38,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     let chosen = columns.nearest(stage);
     for (stage, x, width) in &columns.stages {
         let end = ui.text(area.x + x, area.y, *width, ui.theme.quiet, stage.name());
+        // Its key.
+        ui.text(area.x + x, area.y, 1, ui.theme.key, &stage.name()[..1]);
+        ui.clicks.push((Rect { x: area.x + x, y: area.y, width: *width, height: 1 }, Click::Key(Intent::Go(*stage))));
         let line = (area.x + x + width).saturating_sub(end + 3);
         if *stage != Stage::Games && line > 1 {
             let text = format!(" {}▸", "─".repeat(usize::from(line)));
@@ -219,7 +223,7 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
             let (bound, all) = (slot.bound, slot.kind.model().targets.len() as u16);
             let second = match (slot.strokes, all.saturating_sub(bound)) {
                 (0, 0) => String::new(),
-                (0, left) => format!("{left} left out"),
+                (0, left) => format!("{left} unused"),
                 // What is played beside the pad.
                 (1, _) => "and 1 key".into(),
                 (strokes, _) => format!("and {strokes} keys"),

@@ -2,6 +2,7 @@
 
 use crate::app::App;
 use crate::keys::FeelKey;
+use crate::mode::TypedFor;
 use crate::rows::Then;
 use mantle_talk::{Change, Command, Detail, FeelView, Knob, Setting, Shaped, SlotNumber, Stage};
 
@@ -45,6 +46,17 @@ impl App {
         }
     }
 
+    /// The chosen setting gets a value that was typed.
+    pub(crate) fn type_knob(&mut self, text: &str) -> Result<(), String> {
+        let which = self.shaped();
+        let (Some(slot), Some(felt)) = (self.felt_slot(), self.felt()) else { return Ok(()) };
+        let shape = *felt.feel.of(which);
+        let knob = self.knob.among(&Knob::of(which, &shape));
+        let setting = knob.typed(&shape, text)?;
+        self.edit(slot, vec![Change::Feel(which, setting)]);
+        Ok(())
+    }
+
     pub(crate) fn handle_feel(&mut self, wanted: FeelKey) {
         let which = self.shaped();
         if let (Some(slot), None, FeelKey::NextShaped | FeelKey::BeforeShaped) = (self.felt_slot(), self.felt(), wanted)
@@ -69,7 +81,12 @@ impl App {
         let walks = felt.walking.is_some();
         let proposal = felt.measuring.as_ref().and_then(|measure| measure.proposal);
         let measures = felt.measuring.is_some();
-        if felt.flipped && matches!(wanted, FeelKey::More | FeelKey::Less | FeelKey::Usual) {
+        if felt.flipped
+            && matches!(
+                wanted,
+                FeelKey::More | FeelKey::Less | FeelKey::MuchMore | FeelKey::MuchLess | FeelKey::Type | FeelKey::Usual
+            )
+        {
             self.message = Some("the old feel plays: f goes back to the new one first".into());
             return;
         }
@@ -77,6 +94,8 @@ impl App {
         let step = match wanted {
             FeelKey::More => Some(knob.step(&shape, true)),
             FeelKey::Less => Some(knob.step(&shape, false)),
+            FeelKey::MuchMore => Some(knob.leap(&shape, true)),
+            FeelKey::MuchLess => Some(knob.leap(&shape, false)),
             // What is usual for an axis is to be as its stick.
             FeelKey::Usual if which.is_axis() => Some(Setting::Default),
             FeelKey::Usual => Some(knob.usual(which, &shape)),
@@ -90,7 +109,8 @@ impl App {
             return self.edit(slot, set(setting));
         }
         match wanted {
-            FeelKey::More | FeelKey::Less | FeelKey::Usual => {}
+            FeelKey::More | FeelKey::Less | FeelKey::MuchMore | FeelKey::MuchLess | FeelKey::Usual => {}
+            FeelKey::Type => self.ask_line_with(TypedFor::Knob, &knob.value(&shape)),
             FeelKey::Next => self.choose_knob(slot, self.shaped, knobs[(at + 1) % knobs.len()]),
             FeelKey::Before => self.choose_knob(slot, self.shaped, knobs[(at + knobs.len() - 1) % knobs.len()]),
             FeelKey::NextShaped | FeelKey::BeforeShaped => {

@@ -1,13 +1,15 @@
-//! A simulated device in the person's hands: their keys and mouse move its controls.
+//! Simulated devices in the person's hands: their keys and mouse move the controls.
 
 use crate::app::App;
+use crate::hand_keys::{HandReach, reach};
 use crate::in_hand::InHand;
-use mantle_talk::{DeviceDetail, HandKey, HandMove, Wish};
+use mantle_talk::{DeviceDetail, HandKey, HandMove, NodeId, Wish};
 use ratatui::crossterm::event::KeyCode;
 
 impl App {
+    /// The chosen device is taken in hand; of a slot all of its devices are.
     pub(crate) fn take_in_hand(&mut self) {
-        let Some((node, part)) = self.device().map(|device| (device.node, device.part % 8)) else {
+        let Some(device) = self.device() else {
             self.message = Some("no device is chosen".into());
             return;
         };
@@ -15,8 +17,22 @@ impl App {
             self.message = Some("a real device is in your hands already: press something on it".into());
             return;
         }
-        self.order(Wish::Hand { node, part, act: HandMove::Take(true) });
-        self.hand = Some(InHand::new(node, part));
+        let slot = self.slot_row().map(|row| row.number);
+        let own = (device.node, device.part % 8);
+        let mut parts: Vec<(NodeId, u8)> = match slot {
+            Some(_) => {
+                let all = self.snapshot.devices.iter().filter(|device| device.slot == slot);
+                all.map(|device| (device.node, device.part % 8)).collect()
+            }
+            None => vec![own],
+        };
+        if parts.is_empty() {
+            parts.push(own);
+        }
+        for (node, part) in parts.iter().copied() {
+            self.order(Wish::Hand { node, part, act: HandMove::Take(true) });
+        }
+        self.hand = Some(InHand::new(parts));
     }
 
     /// In the demo, where a press is asked for: the device is taken in hand, unless it is already.
@@ -27,7 +43,7 @@ impl App {
     }
 
     pub(crate) fn put_down(&mut self) {
-        if let Some(InHand { node, part, .. }) = self.hand.take() {
+        for (node, part) in self.hand.take().map(|hand| hand.parts).unwrap_or_default() {
             self.order(Wish::Hand { node, part, act: HandMove::Take(false) });
         }
     }
@@ -45,23 +61,23 @@ impl App {
         self.hand_order(HandMove::Hold(key));
     }
 
+    /// Something that the device whose fields are found does.
     pub(crate) fn hand_order(&mut self, act: HandMove) {
-        if let Some(InHand { node, part, .. }) = &self.hand {
-            let (node, part) = (*node, *part);
+        if let Some((node, part)) = self.hand.as_ref().and_then(|hand| hand.parts.first().copied()) {
             self.order(Wish::Hand { node, part, act });
         }
     }
 
-    pub(crate) fn hand_put(&mut self, control: u16, share: f32) {
+    pub(crate) fn hand_put(&mut self, (node, part): (NodeId, u8), control: u16, share: f32) {
         if let Some(hand) = &mut self.hand {
-            hand.held = Some(control);
-            self.hand_order(HandMove::Put { control, share });
+            hand.held = Some(((node, part), control));
+            self.order(Wish::Hand { node, part, act: HandMove::Put { control, share } });
         }
     }
 
     pub(crate) fn hand_rest(&mut self) {
-        if let Some(control) = self.hand.as_mut().and_then(|hand| hand.held.take()) {
-            self.hand_order(HandMove::Rest { control });
+        if let Some(((node, part), control)) = self.hand.as_mut().and_then(|hand| hand.held.take()) {
+            self.order(Wish::Hand { node, part, act: HandMove::Rest { control } });
         }
     }
 
@@ -74,48 +90,57 @@ impl App {
         }
     }
 
-    /// A key while a device is in hand: digits and letters are its buttons, arrows its hat or first stick, i j k l
-    /// its second. A terminal reports no release, so each is a short press; held keys repeat.
+    /// The devices in hand as far as they are known closely.
+    pub(crate) fn in_hand_closely(&self) -> Vec<&DeviceDetail> {
+        let Some(hand) = &self.hand else { return Vec::new() };
+        let own = |device: &&DeviceDetail| hand.parts.contains(&(device.node, device.part % 8));
+        self.snapshot.detail.devices().iter().filter(own).collect()
+    }
+
+    /// A key while devices are in hand: each control's own stands beside it; the chosen control is moved by space, + and -. A terminal
+    /// reports no release, so each is a short press; held keys repeat.
     pub(crate) fn hand_key(&mut self, code: KeyCode) {
-        let Some(hand) = &mut self.hand else { return };
-        let own = |device: &&DeviceDetail| device.node == hand.node && device.part % 8 == hand.part;
-        let Some(device) = self.snapshot.detail.devices().iter().find(own) else {
-            // It was only just chosen: what is known of it closely is on its way.
-            return hand.early.push(code);
-        };
-        let of_kind =
-            |kind: &str| device.controls.iter().filter(|c| c.kind == kind).map(|c| c.number).collect::<Vec<_>>();
-        let axis = |name: &str| device.controls.iter().find(|c| c.name == name && c.kind == "axis").map(|c| c.number);
-        let tap = match code {
-            KeyCode::Char(c) if "1234567890".contains(c) => {
-                let index = "1234567890".find(c).unwrap_or(0);
-                of_kind("button").get(index).map(|control| (*control, 1.0))
+        let devices = self.in_hand_closely();
+        if devices.is_empty() {
+            // They were only just chosen: what is known of them closely is on its way.
+            if let Some(hand) = &mut self.hand {
+                hand.early.push(code);
             }
-            KeyCode::Char(c) if "qwertzuo".contains(c) => {
-                let index = 10 + "qwertzuo".find(c).unwrap_or(0);
-                of_kind("button").get(index).map(|control| (*control, 1.0))
-            }
-            KeyCode::Char('a') => axis("brake").or(axis("Z")).map(|control| (control, 1.0)),
-            KeyCode::Char('s') => axis("accelerator").or(axis("Rz")).map(|control| (control, 1.0)),
-            KeyCode::Char('j') => axis("Rx").or(axis("Z")).map(|control| (control, 0.0)),
-            KeyCode::Char('l') => axis("Rx").or(axis("Z")).map(|control| (control, 1.0)),
-            KeyCode::Char('i') => axis("Ry").or(axis("Rz")).map(|control| (control, 0.0)),
-            KeyCode::Char('k') => axis("Ry").or(axis("Rz")).map(|control| (control, 1.0)),
-            KeyCode::Up | KeyCode::Right | KeyCode::Down | KeyCode::Left => {
-                let eighth = match code {
-                    KeyCode::Up => 0.0,
-                    KeyCode::Right => 0.25,
-                    KeyCode::Down => 0.5,
-                    _ => 0.75,
-                };
-                let along = if matches!(code, KeyCode::Up | KeyCode::Down) { "Y" } else { "X" };
-                let end = if matches!(code, KeyCode::Right | KeyCode::Down) { 1.0 } else { 0.0 };
-                of_kind("hat").first().map(|hat| (*hat, eighth)).or(axis(along).map(|control| (control, end)))
-            }
-            _ => None,
-        };
-        if let Some((control, share)) = tap {
-            self.hand_order(HandMove::Tap { control, share });
+            return;
         }
+        let all: Vec<(usize, u16, String)> = devices
+            .iter()
+            .enumerate()
+            .flat_map(|(at, device)| device.controls.iter().map(move |one| (at, one.number, one.kind.clone())))
+            .filter(|(.., kind)| kind != "state")
+            .collect();
+        let places: Vec<(NodeId, u8)> = devices.iter().map(|device| (device.node, device.part % 8)).collect();
+        let reached = reach(&devices).into_iter().find(|own| own.code == code);
+        let raw = |at: usize, number: u16| {
+            devices[at].controls.iter().find(|one| one.number == number).map(|one| (one.share, one.active))
+        };
+        let chosen = self.hand.as_ref().map_or(0, |hand| hand.chosen % all.len().max(1));
+        let Some((at, number, kind)) = all.get(chosen).cloned() else { return };
+        let tap = match (reached, code) {
+            (Some(HandReach { control, share, .. }), _) => (control, share),
+            (None, KeyCode::Char(sign @ ('.' | ','))) => {
+                let by = if sign == '.' { 1 } else { all.len() - 1 };
+                if let Some(hand) = &mut self.hand {
+                    hand.chosen = (chosen + by) % all.len();
+                }
+                return;
+            }
+            // A hat goes round: up, right, down, left.
+            (None, KeyCode::Char(' ')) if kind == "hat" => {
+                let now = raw(at, number).filter(|(_, active)| *active).map_or(0.0, |(share, _)| share);
+                ((at, number), ((now * 4.0).floor() * 0.25 + 0.25) % 1.0)
+            }
+            (None, KeyCode::Char(' ' | '+')) => ((at, number), 1.0),
+            (None, KeyCode::Char('-')) => ((at, number), 0.0),
+            (None, _) => return,
+        };
+        let ((at, control), share) = tap;
+        let (node, part) = places[at];
+        self.order(Wish::Hand { node, part, act: HandMove::Tap { control, share } });
     }
 }

@@ -15,10 +15,10 @@ pub enum ProfilesKey {
     Rename,
     /// It is thrown away.
     Delete,
-    /// A file of somebody else's is taken in.
-    TakeIn,
+    /// A file of somebody else's is imported.
+    Import,
     /// Its file is copied to another place.
-    HandOut,
+    Export,
     /// Others are compared with it.
     Compare,
     /// Further differences.
@@ -40,8 +40,18 @@ pub enum Binding {
     Nothing,
     /// The chosen one plays as it would unasked.
     AsGuessed,
-    /// The chosen one gets a control by its name.
+    /// The chosen one gets a control that is chosen from a list.
     Type,
+    /// The whole stick, hat or block that the chosen one belongs to gets its controls in one act.
+    Block,
+    /// Many get their controls from a list of numbers.
+    List,
+    /// The chosen option gets a value that is typed.
+    TypeOption,
+    /// Ten steps more of it.
+    MuchMore,
+    /// Ten steps less of it.
+    MuchLess,
     /// The chosen one gets a name.
     Name,
     /// A key, or something of the mouse, is named, and then what shall play it pressed.
@@ -130,6 +140,12 @@ pub enum FeelKey {
     More,
     /// One step down.
     Less,
+    /// Ten steps up.
+    MuchMore,
+    /// Ten steps down.
+    MuchLess,
+    /// The chosen setting gets a value that is typed.
+    Type,
     /// As it is where nobody has changed anything.
     Usual,
     /// The old feel plays, or the new one again.

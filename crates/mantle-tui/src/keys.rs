@@ -66,6 +66,8 @@ pub enum Intent {
     PassOn,
     /// Take a simulated device in hand.
     TakeInHand,
+    /// The chosen control of the device in hand is moved, or another one is chosen.
+    InHand(char),
     /// Take the last change back.
     Undo,
     /// Record the chosen device's reports, or end that.
@@ -144,6 +146,12 @@ pub enum Intent {
     CloseFile,
     /// The journal.
     Journal,
+    /// Something is looked for in the list that is seen.
+    FindInList,
+    /// All orders that are possible now, as a list.
+    Orders,
+    /// A list of numbers counts from 0, or from 1.
+    CountOtherwise,
     /// The profiles, or something about them.
     Profiles(ProfilesKey),
     /// The keys of this view.
@@ -208,7 +216,7 @@ const ARROWS: [Key; 6] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 39] = [
+const ACTIONS: [Key; 40] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('W', "W", Intent::MendNow, "do what is proposed", false),
     letter('f', "f", Intent::Freeze, "stop, go on", true),
@@ -224,11 +232,12 @@ const ACTIONS: [Key; 39] = [
     letter('+', "+", Intent::Faster, "faster", false),
     letter('-', "-", Intent::Slower, "slower", false),
     letter('O', "O", Intent::CloseFile, "close the recording", true),
-    letter('o', "o", Intent::OpenFile, "open a recording", true),
+    letter('o', "o", Intent::OpenFile, "recording", true),
     letter('p', "p", Intent::Place, "place", true),
     letter('m', "m", Intent::Move, "move", true),
     letter('t', "t", Intent::Tie, "tie, part", true),
     letter('x', "x", Intent::TakeOut, "take out", true),
+    letter('l', "l", Intent::LetGo, "let go", true),
     letter('s', "s", Intent::SitDown, "sit down by a press", false),
     letter('e', "e", Intent::SitByTwo, "by two buttons at any time", false),
     letter('i', "i", Intent::Lock, "lock, open the table", false),
@@ -243,21 +252,24 @@ const ACTIONS: [Key; 39] = [
     letter('A', "A", Intent::LetType, "let it type", true),
     letter('T', "T", Intent::TypeHere, "type here too", true),
     letter('L', "L", Intent::PauseSlot, "pause the slot", false),
-    letter('l', "l", Intent::LetGo, "let go", true),
     letter('u', "u", Intent::Undo, "undo", true),
     letter('U', "U", Intent::Redo, "redo", false),
     letter('j', "j", Intent::Journal, "journal", true),
+    key(KeyCode::Backspace, "Bksp", Intent::Orders, "all orders", true),
     letter('?', "?", Intent::Help, "keys", true),
 ];
 
 /// What changes bindings, in their own view.
-const BINDINGS: [Key; 10] = [
+const BINDINGS: [Key; 13] = [
     key(KeyCode::Enter, "Enter", Intent::Binding(Binding::Press), "press it", true),
     key(KeyCode::Tab, "Tab", Intent::Binding(Binding::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Binding(Binding::Before), "the one before", false),
     letter('c', "c", Intent::Call(Call::Begin), "call the roll", true),
     letter('v', "v", Intent::Call(Call::Mark), "mark for it", false),
-    letter('t', "t", Intent::Binding(Binding::Type), "type its name", true),
+    letter('t', "t", Intent::Binding(Binding::Type), "choose from a list", true),
+    letter('g', "g", Intent::Binding(Binding::Block), "a whole stick, hat", true),
+    letter('#', "#", Intent::Binding(Binding::List), "type a list of numbers", false),
+    letter('/', "/", Intent::FindInList, "find a control of the pad", false),
     letter('K', "K", Intent::Binding(Binding::KeyTarget), "a key, the mouse", true),
     key(KeyCode::Delete, "Del", Intent::Binding(Binding::Nothing), "nothing", true),
     letter('d', "d", Intent::Binding(Binding::AsGuessed), "as guessed", true),
@@ -265,11 +277,14 @@ const BINDINGS: [Key; 10] = [
 ];
 
 /// Layers and options, in the Bindings view alone.
-const OPTIONS: [Key; 10] = [
+const OPTIONS: [Key; 13] = [
     letter(']', "]", Intent::Binding(Binding::NextOption), "next option", true),
     letter('[', "[", Intent::Binding(Binding::BeforeOption), "option before", false),
     letter('+', "+", Intent::Binding(Binding::More), "more", true),
     letter('-', "-", Intent::Binding(Binding::Less), "less", true),
+    letter('>', ">", Intent::Binding(Binding::MuchMore), "much more", false),
+    letter('<', "<", Intent::Binding(Binding::MuchLess), "much less", false),
+    letter('=', "=", Intent::Binding(Binding::TypeOption), "type the option's value", false),
     letter('y', "y", Intent::Binding(Binding::NextLayer), "next layer", true),
     letter('Y', "Y", Intent::Binding(Binding::NewLayer), "new layer", true),
     letter('N', "N", Intent::Binding(Binding::DropLayer), "drop the layer", false),
@@ -285,22 +300,26 @@ const CONTROLS: [Key; 2] = [
 ];
 
 /// What helps to assign controls inside a game.
-const PAD: [Key; 7] = [
+const PAD: [Key; 8] = [
     key(KeyCode::Tab, "Tab", Intent::Pad(PadKey::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Pad(PadKey::Before), "the one before", false),
     key(KeyCode::Enter, "Enter", Intent::Pad(PadKey::Press), "press it in 5 s", true),
     letter('s', "s", Intent::Pad(PadKey::Only), "send only it", true),
+    letter('/', "/", Intent::FindInList, "find a control of the pad", false),
     letter('z', "z", Intent::Pad(PadKey::Again), "try it anew", true),
     letter('v', "v", Intent::Pad(PadKey::Rumble), "rumble", true),
     letter('c', "c", Intent::Pad(PadKey::Lamp), "lamps", true),
 ];
 
 /// What changes the feel, in its own view.
-const FEEL: [Key; 10] = [
+const FEEL: [Key; 13] = [
     key(KeyCode::Tab, "Tab", Intent::Feel(FeelKey::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Feel(FeelKey::Before), "the one before", false),
     letter('+', "+", Intent::Feel(FeelKey::More), "more", true),
     letter('-', "-", Intent::Feel(FeelKey::Less), "less", true),
+    letter('>', ">", Intent::Feel(FeelKey::MuchMore), "much more", false),
+    letter('<', "<", Intent::Feel(FeelKey::MuchLess), "much less", false),
+    key(KeyCode::Enter, "Enter", Intent::Feel(FeelKey::Type), "type a value", true),
     letter(']', "]", Intent::Feel(FeelKey::NextShaped), "next stick, trigger", true),
     letter('[', "[", Intent::Feel(FeelKey::BeforeShaped), "the one before", false),
     letter('f', "f", Intent::Feel(FeelKey::Flip), "old, new", true),
@@ -335,8 +354,8 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             let connect = letter('+', "+", Intent::Connect, "connect", true);
             let others = ACTIONS.into_iter().filter(|key| key.code != connect.code);
             keys.extend(others.map(|key| if key.code == readiness.code { readiness } else { key }));
-            // The keys stay last: what does not fit is left out before them.
-            let at = keys.len() - 1;
+            // What does not fit is left out from the end: who has nothing connected needs this first.
+            let at = keys.iter().position(|key| key.intent == Intent::Readiness).map_or(keys.len(), |at| at);
             keys.insert(at, connect);
             keys.extend(SLOTS);
             keys.extend(STAGES);
@@ -344,7 +363,8 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         }
         // Bindings are changed in their own view; here their keys say so, but for those that mean something else here.
         Place::Stage => {
-            let others = BINDINGS.into_iter().filter(|key| !matches!(key.code, KeyCode::Char('t' | 'K')));
+            let others =
+                BINDINGS.into_iter().filter(|key| !matches!(key.code, KeyCode::Char('t' | 'K' | 'g' | '#' | '/')));
             stage_view(&mut keys, CONTROLS.into_iter().chain(others));
         }
         Place::Bindings => stage_view(&mut keys, BINDINGS.into_iter().chain(OPTIONS)),
@@ -364,6 +384,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         }
         Place::Profiles => {
             let own = |c, label, wanted, words, hint| letter(c, label, Intent::Profiles(wanted), words, hint);
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));
             keys.push(key(KeyCode::Up, "↑", Intent::Up, "the one above", false));
             keys.push(key(KeyCode::Down, "↓", Intent::Down, "the one below", false));
             keys.push(key(KeyCode::Enter, "Enter", Intent::Profiles(ProfilesKey::PlayBy), "play by it", true));
@@ -371,16 +392,17 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.push(own('n', "n", ProfilesKey::Rename, "rename", true));
             keys.push(key(KeyCode::Delete, "Del", Intent::Profiles(ProfilesKey::Delete), "throw away", true));
             keys.push(own('N', "N", ProfilesKey::New, "new by purpose", true));
-            keys.push(own('i', "i", ProfilesKey::TakeIn, "take a file in", true));
-            keys.push(own('e', "e", ProfilesKey::HandOut, "hand out", true));
+            keys.push(own('i', "i", ProfilesKey::Import, "import", true));
+            keys.push(own('e', "e", ProfilesKey::Export, "export", true));
             keys.push(own('=', "=", ProfilesKey::Compare, "compare with it", true));
+            keys.push(letter('/', "/", Intent::FindInList, "find", true));
             keys.push(own(']', "]", ProfilesKey::Later, "further differences", false));
             keys.push(own('[', "[", ProfilesKey::Earlier, "those before", false));
             keys.push(letter('u', "u", Intent::Undo, "undo", true));
             keys.push(letter('U', "U", Intent::Redo, "redo", false));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));
+            keys.push(key(KeyCode::Backspace, "Bksp", Intent::Orders, "all orders", true));
             keys.push(letter('?', "?", Intent::Help, "keys", true));
-            keys.push(letter('q', "q", Intent::Quit, "leave", false));
+            keys.push(letter('q', "q", Intent::Quit, "leave", true));
             keys.extend(SLOTS);
         }
         Place::Finding => {
@@ -421,7 +443,16 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Backspace, "Backspace", Intent::Call(Call::Backspace), "go back", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Call(Call::Stop), "bindings", false));
         }
-        Place::Hand => keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "put it down", true)),
+        Place::Hand => {
+            let own = |c, label, words| letter(c, label, Intent::InHand(c), words, false);
+            keys.push(own('.', ".", "the next control"));
+            keys.push(own(',', ",", "the control before"));
+            keys.push(own(' ', "space", "press the chosen control"));
+            keys.push(own('+', "+", "to its upper end"));
+            keys.push(own('-', "-", "to its lower end"));
+            keys.push(letter('?', "?", Intent::Help, "keys", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "put it down", true));
+        }
         // Those have their keys with them.
         Place::Choose
         | Place::Kind

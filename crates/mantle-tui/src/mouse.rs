@@ -1,9 +1,10 @@
 //! Clicks: what can be clicked stands in the last frame.
 
 use crate::app::App;
-use crate::keys::{Binding, Intent};
+use crate::keys::{Binding, FeelKey, Intent, PadKey, ProfilesKey};
 use crate::mode::Mode;
 use crate::rows::{Click, View};
+use mantle_talk::Stage;
 use ratatui::crossterm::event::{MouseButton, MouseEventKind};
 use ratatui::layout::Position;
 
@@ -21,23 +22,35 @@ impl App {
             }
             (
                 MouseEventKind::Down(MouseButton::Left) | MouseEventKind::Drag(MouseButton::Left),
-                Some((area, Click::Control { number, travels })),
+                Some((area, Click::Control { of, number, travels })),
             ) => {
                 let along = f32::from(at.x - area.x) / f32::from(area.width.saturating_sub(1).max(1));
-                self.hand_put(number, if travels { along } else { 1.0 });
+                self.hand_put(of, number, if travels { along } else { 1.0 });
             }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Target(target)))) if self.mode.is_view() => {
                 let again = self.target() == target;
                 self.target = target;
                 if again {
-                    self.handle_intent(Intent::Binding(Binding::Press));
+                    let pad = self.stage == Stage::Pad && self.view == View::Stage;
+                    let press = if pad { Intent::Pad(PadKey::Press) } else { Intent::Binding(Binding::Press) };
+                    self.handle_intent(press);
                 }
             }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Profile(at)))) if self.mode.is_view() => {
+                if self.shelf_places().0 == at {
+                    return self.handle_intent(Intent::Profiles(ProfilesKey::PlayBy));
+                }
                 self.choose_profile(at);
             }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Listed(at)))) if self.mode.is_view() => {
                 self.listed = at;
+            }
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Offer(at)))) => {
+                if let Mode::Typing(typing) = &mut self.mode
+                    && typing.choose(at)
+                {
+                    self.handle_intent(Intent::Open);
+                }
             }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Found(at)))) => {
                 let view = self.snapshot.connecting.clone().unwrap_or_default();
@@ -49,9 +62,31 @@ impl App {
                     }
                 }
             }
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Knob(knob)))) => {
+            // The right button steps a value back.
+            (MouseEventKind::Down(button), Some((_, Click::Knob(knob)))) if self.mode.is_view() => {
                 if let Some(slot) = self.felt_slot() {
+                    if self.knob == knob {
+                        let more = button == MouseButton::Left;
+                        return self.handle_intent(Intent::Feel(if more { FeelKey::More } else { FeelKey::Less }));
+                    }
                     self.choose_knob(slot, self.shaped, knob);
+                }
+            }
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Shaped(at)))) if self.mode.is_view() => {
+                if let Some(slot) = self.felt_slot() {
+                    self.choose_knob(slot, at, self.knob);
+                }
+            }
+            (MouseEventKind::Down(button), Some((_, Click::Choice(at)))) if self.mode.is_view() => {
+                if self.choice == at {
+                    let more = button == MouseButton::Left;
+                    return self.handle_intent(Intent::Binding(if more { Binding::More } else { Binding::Less }));
+                }
+                self.choice = at;
+            }
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Member(member)))) => {
+                if let Mode::Members(members) = &mut self.mode {
+                    members.chosen = member;
                 }
             }
             (MouseEventKind::Up(MouseButton::Left), _) => self.hand_rest(),

@@ -47,6 +47,17 @@ pub enum Choice {
     Wheel,
 }
 
+/// What a value that was typed changes.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum TypedOption {
+    /// An option of the binding.
+    One(OptionChange),
+    /// Something that the whole profile says.
+    Wide(WideChange),
+    /// What several sources give together.
+    Together(Combine),
+}
+
 /// Parts of a surface that can be stepped through; others are written in the file.
 const REGIONS: [(&str, [u16; 4]); 7] = [
     ("left half", [0, 0, 500, 1000]),
@@ -242,6 +253,89 @@ impl Choice {
         })
     }
 
+    /// Whether it has so many steps that ten at once are of use.
+    pub fn is_far(self) -> bool {
+        use Choice::{Again, Press, Ramp, Reach, Sensitivity, Shortest, Speed, Spring, Tap, Threshold, Turn, Wheel};
+        matches!(
+            self,
+            Again | Press | Ramp | Reach | Sensitivity | Shortest | Speed | Spring | Tap | Threshold | Turn | Wheel
+        )
+    }
+
+    /// It as somebody has typed it.
+    ///
+    /// # Errors
+    /// What it may be.
+    pub fn typed(self, target: Target, text: &str) -> Result<TypedOption, String> {
+        let text = text.trim().to_lowercase();
+        let usual = matches!(text.as_str(), "usual" | "");
+        let off = matches!(text.as_str(), "off" | "no" | "none");
+        let number = |low: f32, high: f32, unit: &str| -> Result<f32, String> {
+            let plain = text.replace(',', ".");
+            let digits = plain.trim_start_matches(['×', 'x', '*', ' ']);
+            let end = digits.find(|c: char| !matches!(c, '0'..='9' | '.' | '-' | '+')).unwrap_or(digits.len());
+            let typed = if off { Ok(0.0) } else { digits[..end].parse::<f32>() };
+            let typed = typed.ok().filter(|typed| (low..=high).contains(typed));
+            typed.ok_or_else(|| format!("{} goes from {low} to {high}{unit}", self.name()))
+        };
+        let whole = |low: f32, high: f32, unit: &str| number(low, high, unit).map(|typed| typed.round() as u16);
+        let whether = || match text.as_str() {
+            "yes" | "y" | "on" => Ok(true),
+            "no" | "n" | "off" => Ok(false),
+            _ => Err(format!("{} is yes or no", self.name())),
+        };
+        let among = |names: &[&str]| {
+            let at = names.iter().position(|name| !text.is_empty() && name.contains(&*text));
+            at.ok_or_else(|| format!("{} is one of: {}", self.name(), names.join(", ")))
+        };
+        let one = match self {
+            Self::Inverted => OptionChange::Inverted(whether()?),
+            Self::Toggle => OptionChange::Toggle(whether()?),
+            Self::Press if usual => OptionChange::Press(None),
+            Self::Press => {
+                let percent = text.trim_start_matches("from").trim().to_owned();
+                let typed = percent.trim_end_matches('%').trim().parse::<f32>().ok();
+                match typed.filter(|typed| (5.0..=100.0).contains(typed)) {
+                    Some(typed) => OptionChange::Press(Some((typed * 10.0).round() as u16)),
+                    None => return Err("press goes from 5 to 100 %, or is usual".into()),
+                }
+            }
+            Self::Sensitivity => OptionChange::Sensitivity((number(0.05, 20.0, "")? * 1000.0).round() as u16),
+            Self::Ramp => OptionChange::Ramp(whole(0.0, 10_000.0, " ms")?),
+            Self::Shortest => OptionChange::Shortest(whole(0.0, 10_000.0, " ms")?),
+            Self::Tap => OptionChange::Tap(whole(0.0, 2_000.0, " ms")?),
+            Self::Again => OptionChange::Again((number(0.0, 30.0, " a second")? * 10.0).round() as u16),
+            Self::Row => OptionChange::Row(whole(0.0, 16.0, " presses")? as u8),
+            Self::Threshold => OptionChange::Threshold((number(0.0, 90.0, " %")? * 10.0).round() as u16),
+            Self::Region if text == "everywhere" => OptionChange::Region(None),
+            Self::Region => OptionChange::Region(Some(REGIONS[among(&REGIONS.map(|(name, _)| name))?].1)),
+            Self::Reach if usual => OptionChange::Reach(None),
+            Self::Reach => OptionChange::Reach(Some(number(1.0, 100_000.0, " counts")?.round() as u32)),
+            Self::Spring if usual => OptionChange::Spring(None),
+            Self::Spring => OptionChange::Spring(Some(whole(0.0, 10_000.0, " ms")?)),
+            Self::Leave => OptionChange::Leave(Leave::ALL[among(&Leave::ALL.map(|(name, _)| name))?].1),
+            Self::Turn => {
+                let degrees = number(-180.0, 180.0, "°")?.round() as i16;
+                return Ok(TypedOption::Wide(WideChange::Turn { right: is_right(target), degrees }));
+            }
+            Self::Speed => return Ok(TypedOption::Wide(WideChange::Speed(whole(10.0, 20_000.0, " a second")?))),
+            Self::Wheel => {
+                let tenths = (number(0.5, 100.0, " a second")? * 10.0).round() as u16;
+                return Ok(TypedOption::Wide(WideChange::Wheel(tenths)));
+            }
+            Self::Opposite => {
+                let last = among(&["neither", "the last one"])? == 1;
+                return Ok(TypedOption::Wide(WideChange::OppositeLast(last)));
+            }
+            Self::Combine => {
+                let all = [Combine::Largest, Combine::Sum, Combine::Last];
+                return Ok(TypedOption::Together(all[among(&["the largest", "their sum", "the last one"])?]));
+            }
+            Self::With => return Err("press + and then the control that has to be held as well".into()),
+        };
+        Ok(TypedOption::One(one))
+    }
+
     /// One step of what the whole profile says.
     pub fn step_wide(self, own: &OptionsView, target: Target, up: bool) -> Option<WideChange> {
         let by = |value: u16, low: u16, high: u16| {
@@ -322,6 +416,21 @@ mod tests {
 
     fn plain() -> OptionsView {
         OptionsView::default()
+    }
+
+    #[test]
+    fn what_is_typed_is_understood_or_its_range_is_said() {
+        let typed = |choice: Choice, text: &str| choice.typed(PadTarget::South.into(), text);
+        let one = |change| Ok(TypedOption::One(change));
+        assert_eq!(typed(Choice::Sensitivity, "× 1.5"), one(OptionChange::Sensitivity(1500)));
+        assert_eq!(typed(Choice::Press, "from 60 %"), one(OptionChange::Press(Some(600))));
+        assert_eq!(typed(Choice::Press, "usual"), one(OptionChange::Press(None)));
+        assert_eq!(typed(Choice::Again, "12.5 a second"), one(OptionChange::Again(125)));
+        assert_eq!(typed(Choice::Ramp, "off"), one(OptionChange::Ramp(0)));
+        assert_eq!(typed(Choice::Threshold, "2,5"), one(OptionChange::Threshold(25)));
+        assert_eq!(typed(Choice::Combine, "sum"), Ok(TypedOption::Together(Combine::Sum)));
+        assert_eq!(typed(Choice::Tap, "9999"), Err("tap goes from 0 to 2000 ms".into()));
+        assert!(typed(Choice::Toggle, "perhaps").is_err() && typed(Choice::Leave, "").is_err());
     }
 
     #[test]

@@ -3,8 +3,9 @@
 use crate::app::App;
 use crate::key_table;
 use crate::keys::{Binding, Calibrate, FeelKey, Intent, Key, PadKey, Place, ProfilesKey, RuleKey};
+use crate::mode::Mode;
 use crate::rows::{Row, View};
-use mantle_talk::{DeviceRow, Stage};
+use mantle_talk::{DeviceRow, Stage, block_of};
 
 impl App {
     /// The keys of what lies under the help page that are of use now.
@@ -73,16 +74,23 @@ impl App {
             Intent::Calibrate(_) => self.seen_part().is_some(),
             Intent::Binding(Binding::NextLayer) => !self.layers().is_empty(),
             Intent::Binding(Binding::DropLayer | Binding::ToggleLayer) => !self.layer().is_empty(),
-            Intent::Binding(Binding::NextOption | Binding::BeforeOption | Binding::More | Binding::Less) => {
-                self.chosen_options().is_some()
-            }
+            Intent::Binding(
+                Binding::NextOption
+                | Binding::BeforeOption
+                | Binding::More
+                | Binding::Less
+                | Binding::MuchMore
+                | Binding::MuchLess
+                | Binding::TypeOption,
+            ) => self.chosen_options().is_some(),
+            Intent::Binding(Binding::Block) => block_of(self.target()).is_some(),
             Intent::Profiles(wanted) => match wanted {
-                ProfilesKey::Open | ProfilesKey::TakeIn | ProfilesKey::Compare => true,
+                ProfilesKey::Open | ProfilesKey::Import | ProfilesKey::Compare => true,
                 ProfilesKey::PlayBy | ProfilesKey::New => matches!(self.row, Some(Row::Slot(_))),
                 ProfilesKey::Later | ProfilesKey::Earlier => {
                     self.snapshot.shelf.as_ref().is_some_and(|shelf| shelf.count > 0)
                 }
-                ProfilesKey::Copy | ProfilesKey::Rename | ProfilesKey::Delete | ProfilesKey::HandOut => {
+                ProfilesKey::Copy | ProfilesKey::Rename | ProfilesKey::Delete | ProfilesKey::Export => {
                     self.is_profile_a_file()
                 }
             },
@@ -98,6 +106,7 @@ impl App {
             Intent::Nickname | Intent::FindDevice => self.device().is_some(),
             Intent::SitDown => self.slotless().next().is_some() || self.snapshot.sitting.0,
             Intent::MendNow => self.told(self.walked.as_ref()).is_some_and(|told| told.proposal.is_some()),
+            Intent::SwapSources => !matches!(&self.mode, Mode::Swap(swap) if swap.old.is_none()),
             Intent::Connecting(wanted) => self.can_connect(wanted),
             Intent::Open if self.place() == Place::Board => self.row.is_some(),
             _ => true,

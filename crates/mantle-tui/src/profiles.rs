@@ -4,7 +4,7 @@ use crate::app::App;
 use crate::chosen_profile::ChosenProfile;
 use crate::intents::ProfilesKey;
 use crate::keys::Intent;
-use crate::mode::{Mode, TypedFor};
+use crate::mode::TypedFor;
 use crate::rows::{Row, Then, View};
 use mantle_talk::{Command, ProfileStoreAct, SlotNumber};
 
@@ -34,7 +34,9 @@ impl App {
     /// The places of the chosen profile and of the one that it is compared with.
     pub(crate) fn shelf_places(&self) -> (usize, usize) {
         let place = |name: &str| self.snapshot.profiles.iter().position(|own| own == name).unwrap_or(0);
-        (place(&self.shelf.chosen), place(&self.shelf.against))
+        let (chosen, against) = (place(&self.shelf.chosen), place(&self.shelf.against));
+        // Beside itself a profile has nothing to show: what it says beyond the plain one is seen instead.
+        (chosen, if chosen == against { place("plain") } else { against })
     }
 
     /// Whether the chosen profile is a file.
@@ -58,7 +60,10 @@ impl App {
             Intent::Down => self.choose_profile(at + 1),
             Intent::Back => self.view = self.shelf.back,
             Intent::Profiles(wanted) => self.handle_shelf(wanted),
-            Intent::Help | Intent::Undo | Intent::Redo | Intent::Quit | Intent::Slot(_) => self.handle_main(intent),
+            Intent::FindInList => self.ask_line(TypedFor::FindProfile),
+            Intent::Orders | Intent::Help | Intent::Undo | Intent::Redo | Intent::Quit | Intent::Slot(_) => {
+                self.handle_main(intent)
+            }
             _ => {}
         }
     }
@@ -72,14 +77,14 @@ impl App {
                 None => self.message = Some("no slot is chosen: 1 to 8".into()),
             },
             ProfilesKey::New => match self.playing_slot() {
-                Some(slot) => self.mode = Mode::typing(TypedFor::NewProfile(slot)),
+                Some(slot) => self.ask_line(TypedFor::NewProfile(slot)),
                 None => self.message = Some("no slot is chosen: 1 to 8".into()),
             },
             ProfilesKey::Copy => self.shelve(ProfileStoreAct::Copy(name)),
             ProfilesKey::Delete => self.shelve(ProfileStoreAct::Delete(name)),
-            ProfilesKey::Rename => self.mode = Mode::retyping(TypedFor::RenameProfile, &name),
-            ProfilesKey::TakeIn => self.mode = Mode::typing(TypedFor::TakeProfileIn),
-            ProfilesKey::HandOut => self.mode = Mode::typing(TypedFor::HandProfileOut),
+            ProfilesKey::Rename => self.ask_line_with(TypedFor::RenameProfile, &name),
+            ProfilesKey::Import => self.ask_line(TypedFor::ImportProfile),
+            ProfilesKey::Export => self.ask_line(TypedFor::ExportProfile),
             ProfilesKey::Compare => {
                 self.message = Some(format!("what others do otherwise than {name} is told now").into());
                 self.shelf.against = name;
@@ -100,11 +105,11 @@ impl App {
     }
 
     /// What was typed about the chosen profile.
-    pub(crate) fn type_profile(&mut self, what: TypedFor, text: String) {
+    pub(crate) fn type_profile(&mut self, what: &TypedFor, text: String) {
         let name = self.shelf.chosen.clone();
         let act = match what {
-            TypedFor::TakeProfileIn => ProfileStoreAct::TakeIn(text),
-            TypedFor::HandProfileOut => ProfileStoreAct::HandOut { name, to: text },
+            TypedFor::ImportProfile => ProfileStoreAct::TakeIn(text),
+            TypedFor::ExportProfile => ProfileStoreAct::HandOut { name, to: text },
             _ => ProfileStoreAct::Rename { from: name, to: text },
         };
         self.shelve(act);

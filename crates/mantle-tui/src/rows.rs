@@ -1,7 +1,7 @@
 //! What can be chosen, clicked and looked at.
 
 use crate::keys::Intent;
-use mantle_talk::{DeviceId, Knob, SlotNumber, Stage, Target};
+use mantle_talk::{DeviceId, Knob, MemberId, NodeId, SlotNumber, Stage, Target};
 
 /// A row of the board.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -19,18 +19,28 @@ pub enum Click {
     Cell(Row, Stage),
     /// Choose this target; a second click binds it.
     Target(Target),
-    /// Choose this setting of the feel.
+    /// Choose this setting of the feel; a second click steps it.
     Knob(Knob),
+    /// Choose this stick or trigger, by its place.
+    Shaped(usize),
+    /// Choose this option of a binding, by its place; a second click steps it.
+    Choice(usize),
+    /// Choose this one of a player's devices.
+    Member(MemberId),
     /// Choose this profile, by its place.
     Profile(usize),
     /// Choose this line of what a game sees.
     Listed(usize),
     /// Choose this device of those that were found; a second click connects it.
     Found(usize),
+    /// Choose this line of what may be chosen; a second click takes it.
+    Offer(usize),
     /// As the key.
     Key(Intent),
     /// A control of the device in hand.
     Control {
+        /// Its device's node, and its part.
+        of: (NodeId, u8),
         /// Its number.
         number: u16,
         /// Whether the place along the width counts.
@@ -50,6 +60,8 @@ pub(crate) enum View {
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(crate) enum Then {
     Nothing,
+    /// Nothing; but if it is refused, the line that it was typed in comes back.
+    Typed,
     /// Open a stage of a slot.
     Open(SlotNumber, Stage),
     /// It was itself an undo.

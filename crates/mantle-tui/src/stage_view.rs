@@ -69,7 +69,11 @@ fn strip(ui: &mut Ui<'_>, area: Rect, row: Row, chosen: Stage) {
     for (index, stage) in Stage::ALL.into_iter().enumerate() {
         let x = area.x + head + index as u16 * width;
         let style = if stage == chosen { theme.chosen } else { Style::new() };
-        ui.text(x, area.y, width - 1, style, stage.name());
+        let end = ui.text(x, area.y, width - 1, style, stage.name());
+        if stage != chosen && end > x {
+            // Its key.
+            ui.text(x, area.y, 1, theme.key, &stage.name()[..1]);
+        }
         if let Some((states, passed)) = &states {
             let lit = board::lit(ui.snapshot.now, &passed[index]);
             board::segment(ui, x, area.y + 1, if index == Stage::COUNT - 1 { 1 } else { width }, states[index], lit);

@@ -2,8 +2,8 @@
 
 use crate::app::App;
 use crate::keys::Binding;
-use crate::mode::{Mode, PressFor, TypedFor};
-use crate::options::{Choice, applied, options_in, widely};
+use crate::mode::{PressFor, TypedFor};
+use crate::options::{Choice, TypedOption, applied, options_in, widely};
 use mantle_talk::{BindingRow, Change, Combine, Detail, OptionChange, OptionsView, PadTarget, SlotNumber};
 
 impl App {
@@ -42,7 +42,7 @@ impl App {
                 let next = at.map_or(0, |at| at + 1);
                 self.layer = layers.get(next).map_or(String::new(), |(name, ..)| name.clone());
             }
-            Binding::NewLayer => self.mode = Mode::typing(TypedFor::Layer(slot)),
+            Binding::NewLayer => self.ask_line(TypedFor::Layer(slot)),
             Binding::DropLayer => {
                 let name = self.layer();
                 if name.is_empty() {
@@ -67,12 +67,17 @@ impl App {
                 let by = if wanted == Binding::NextOption { 1 } else { count - 1 };
                 self.choice = (self.choice % count + by) % count;
             }
-            Binding::More | Binding::Less => self.step_option(slot, wanted == Binding::More),
+            Binding::More | Binding::Less => self.step_option(slot, wanted == Binding::More, 1),
+            Binding::MuchMore | Binding::MuchLess => self.step_option(slot, wanted == Binding::MuchMore, 10),
+            Binding::TypeOption => match self.chosen_option() {
+                Some((choice, value)) => self.ask_line_with(TypedFor::Option(slot, choice.name()), &value),
+                None => self.message = Some("nothing plays it here: bind it first (Enter)".into()),
+            },
             _ => {}
         }
     }
 
-    fn step_option(&mut self, slot: SlotNumber, up: bool) {
+    fn step_option(&mut self, slot: SlotNumber, up: bool, times: usize) {
         let (target, layer) = (self.target(), self.layer());
         let Some(row) = self.chosen_row() else { return };
         if target.pad().is_some_and(PadTarget::is_whole) {
@@ -107,14 +112,43 @@ impl App {
             }
             return self.edit(slot, after(first, Change::With { target, layer, named: None }));
         }
-        if let Some(which) = choice.step_wide(&own, target, up) {
+        let times = if choice.is_far() { times } else { 1 };
+        let stepped = (1..times).fold(own, |own, _| match choice.step_wide(&own, target, up) {
+            Some(which) => widely(own, which),
+            None => choice.step(&own, up).map_or(own, |which| applied(own, which)),
+        });
+        if let Some(which) = choice.step_wide(&stepped, target, up) {
             self.pending_option = Some((target, layer, widely(own, which)));
             return self.edit(slot, vec![Change::Wide(which)]);
         }
-        if let Some(which) = choice.step(&own, up) {
+        if let Some(which) = choice.step(&stepped, up) {
             self.pending_option = Some((target, layer.clone(), applied(own, which)));
             self.edit(slot, after(first, Change::Option { target, layer, which }));
         }
+    }
+
+    /// The chosen option of what is chosen, and its value in words.
+    fn chosen_option(&self) -> Option<(Choice, String)> {
+        let (row, own, target) = (self.chosen_row()?, self.chosen_options()?, self.target());
+        let all = Choice::of(&own, target);
+        let choice = *all.get(self.choice % all.len().max(1))?;
+        Some((choice, choice.value(&own, row.combine, target)))
+    }
+
+    /// The chosen option gets a value that was typed.
+    pub(crate) fn type_option(&mut self, slot: SlotNumber, text: &str) -> Result<(), String> {
+        let (target, layer) = (self.target(), self.layer());
+        let Some((choice, _)) = self.chosen_option() else { return Ok(()) };
+        let changes = match choice.typed(target, text)? {
+            TypedOption::One(which) => {
+                let first = self.said_first()?;
+                after(first, Change::Option { target, layer, which })
+            }
+            TypedOption::Wide(which) => vec![Change::Wide(which)],
+            TypedOption::Together(how) => vec![Change::Combine(target, how)],
+        };
+        self.edit(slot, changes);
+        Ok(())
     }
 
     /// What is guessed of the chosen target is said first, as it plays now: only what is said has options. Nothing where it is said

@@ -6,7 +6,8 @@ use crate::theme::Look;
 use crate::widths::SMALLEST;
 use mantle_talk::{Answer, CommandNumber, HistoryAnswer, Order, Snapshot};
 use ratatui::crossterm::event::{
-    self, DisableFocusChange, DisableMouseCapture, EnableFocusChange, EnableMouseCapture, Event, KeyCode, KeyModifiers,
+    self, DisableBracketedPaste, DisableFocusChange, DisableMouseCapture, EnableBracketedPaste, EnableFocusChange,
+    EnableMouseCapture, Event, KeyCode, KeyModifiers,
 };
 use ratatui::crossterm::execute;
 use ratatui::crossterm::terminal::{EnterAlternateScreen, enable_raw_mode};
@@ -109,7 +110,7 @@ struct Restored;
 
 impl Drop for Restored {
     fn drop(&mut self) {
-        let _ = execute!(io::stdout(), DisableFocusChange, DisableMouseCapture);
+        let _ = execute!(io::stdout(), DisableBracketedPaste, DisableFocusChange, DisableMouseCapture);
         ratatui::restore();
     }
 }
@@ -121,7 +122,7 @@ fn guard(ends: Sender<Wake>) -> (Arc<AtomicBool>, Restored) {
     let falls = fallen.clone();
     std::panic::set_hook(Box::new(move |info| {
         falls.store(true, Ordering::Relaxed);
-        let _ = execute!(io::stdout(), DisableFocusChange, DisableMouseCapture);
+        let _ = execute!(io::stdout(), DisableBracketedPaste, DisableFocusChange, DisableMouseCapture);
         ratatui::restore();
         hook(info);
         let _ = ends.send(Wake::Stop);
@@ -173,7 +174,7 @@ pub fn run_strip(
 /// # Errors
 /// When the terminal cannot be written to.
 pub fn run(
-    look: Look,
+    mut app: App,
     wakes: &Receiver<Wake>,
     ends: Sender<Wake>,
     mut newest: impl FnMut() -> (Option<Arc<Snapshot>>, Vec<HistoryAnswer>),
@@ -181,11 +182,10 @@ pub fn run(
 ) -> io::Result<Outcome> {
     let (fallen, _restored) = guard(ends);
     enable_raw_mode()?;
-    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableFocusChange)?;
+    execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableFocusChange, EnableBracketedPaste)?;
     // A frame goes out in one piece.
     let out = BufWriter::with_capacity(1 << 16, io::stdout());
     let mut terminal = Terminal::new(CrosstermBackend::new(out))?;
-    let mut app = App::new(look);
     let mut empty = true;
     loop {
         // The first frame waits a little for something to show.

@@ -220,8 +220,8 @@ pub enum Verb {
     Guard,
     /// Undo all covering that a run has left behind
     Uncover {
-        /// Every device (there is no other choice yet)
-        #[arg(long, required = true)]
+        /// Every device: there is no other choice yet, and it may be left out
+        #[arg(long)]
         all: bool,
     },
     /// Say what a recording or a report descriptor means
@@ -462,11 +462,11 @@ pub struct SetupArgs {
     /// Install the helper too: it hides devices that are played from games, for whoever sits at this machine
     #[arg(long)]
     pub helper: bool,
-    /// Only print, also as root
+    /// Install what would otherwise only be printed; needs root
     #[arg(long)]
-    pub print: bool,
+    pub install: bool,
     /// Take the installed rule, and the helper, away again
-    #[arg(long, conflicts_with_all = ["print", "devices", "helper"])]
+    #[arg(long, conflicts_with_all = ["install", "devices", "helper"])]
     pub undo: bool,
     /// Where rules are installed
     #[arg(long, hide = true, default_value = "/etc/udev/rules.d")]

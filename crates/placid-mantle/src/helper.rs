@@ -1,4 +1,4 @@
-//! The helper as `setup --helper` installs it: a copy that root owns, started by its socket, and the devices that the administrator has named.
+//! The helper as `setup --install --helper` installs it: a copy that root owns, started by its socket, and the devices that the administrator has named.
 
 use crate::say::say;
 use mantle_helper::serve::{NAMED, SOCKET};

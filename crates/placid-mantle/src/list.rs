@@ -45,7 +45,7 @@ pub fn run(json: bool) -> Exit {
         say!("No HID device and no input node is connected.");
     }
     for row in rows {
-        let access = if row.readable { "" } else { "  (may not be opened: placid-mantle setup)" };
+        let access = if row.readable { "" } else { "  (may not be opened: placid-mantle setup --install)" };
         say!("{}  {:04x}:{:04x}  {}{access}", row.node, row.vendor, row.product, row.name);
         say!("    {} {}  driver {}", row.bus, row.port.as_deref().unwrap_or("–"), row.driver);
         for part in &row.parts {

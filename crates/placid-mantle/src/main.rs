@@ -21,6 +21,7 @@ mod news;
 mod own_pad;
 mod pack;
 mod paper;
+mod pickable;
 mod play;
 mod profile;
 mod profile_args;

@@ -155,7 +155,7 @@ fn carry_out(remedy: &Remedy) -> Result<(), String> {
         }
         Remedy::Module(name) => {
             let modprobe = rumble_driver::modprobe().ok_or("there is no modprobe here")?;
-            match Command::new(modprobe).arg(name).status() {
+            match Command::new(modprobe).arg(name).output().map(|output| output.status) {
                 Ok(status) if status.success() => Ok(()),
                 Ok(status) => Err(format!("modprobe {name} ended with {status}")),
                 Err(error) => Err(format!("modprobe {name}: {error}")),

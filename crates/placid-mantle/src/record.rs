@@ -36,7 +36,7 @@ pub fn run(args: &RecordArgs) -> Exit {
         Err(fault) => {
             let (path, name) = (&fault.path, fault.name());
             say_error!(
-                "placid-mantle: {path} cannot be opened ({name}); as root: placid-mantle setup, then plug it in again"
+                "placid-mantle: {path} cannot be opened ({name}); as root: placid-mantle setup --install, then plug it in again"
             );
             return Exit::Failed;
         }

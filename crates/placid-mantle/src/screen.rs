@@ -21,7 +21,7 @@ use mantle_sim::Alongside;
 use mantle_talk::{
     Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, Order, Paper, SlotDetail, Snapshot, Watch, Wish,
 };
-use mantle_tui::{Look, Outcome, Wake};
+use mantle_tui::{App, Look, Outcome, Wake};
 use std::cell::RefCell;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel};
@@ -116,7 +116,8 @@ pub fn look_on(
         (snapshot, if args.piped { piped_histories(histories) } else { histories })
     };
     end_on_signals(said.clone());
-    mantle_tui::run(look, &wakes, said.clone(), newest, |order| match order.wish {
+    let app = App::new(look).with_files(crate::pickable::list);
+    mantle_tui::run(app, &wakes, said.clone(), newest, |order| match order.wish {
         Wish::Paper(what) => put_on_paper(order.number, what, seen.borrow().as_deref(), said.clone()),
         _ => give(order),
     })

@@ -91,7 +91,7 @@ impl ScreenRecorder {
 }
 
 /// Where recordings from the screen are kept.
-fn directory() -> Option<PathBuf> {
+pub fn directory() -> Option<PathBuf> {
     Some(mantle_files::state_directory()?.join("recordings"))
 }
 

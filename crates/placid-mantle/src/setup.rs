@@ -32,7 +32,10 @@ pub fn run(args: &SetupArgs) -> Exit {
         }
     }
     let devices = all_named(&path, &devices);
-    let driver = rumble_driver::find(root && !args.print);
+    if args.install && !root {
+        return refuse("installing needs root: sudo placid-mantle setup --install");
+    }
+    let driver = rumble_driver::find(args.install);
     let told = driver.as_deref().map(|name| RumbleDriver { name, alias: rumble_driver::ALIAS });
     let rule = setup_rule(&devices, told);
     say!("# {}", path.display());
@@ -44,13 +47,11 @@ pub fn run(args: &SetupArgs) -> Exit {
             "No device is named yet: name one as VENDOR:PRODUCT (see: placid-mantle devices), or place it in a slot first."
         );
     }
-    if args.print && args.helper {
-        helper::print();
-    }
-    if args.print || !root {
-        if !root {
-            say!("Not root: nothing is installed. As root, this command installs it: sudo placid-mantle setup");
+    if !args.install {
+        if args.helper {
+            helper::print();
         }
+        say!("Nothing is installed yet. To install it: sudo placid-mantle setup --install");
         return Exit::Fine;
     }
     let helper = args.helper.then_some(devices.as_slice());
@@ -79,7 +80,7 @@ fn put(path: &Path, rule: &str, driver: Option<&str>, helper: Option<&[(u16, u16
     let _ = std::fs::set_permissions(path, std::os::unix::fs::PermissionsExt::from_mode(0o644));
     let _ = mantle_files::save(Path::new(MODULES), b"# Written by placid-mantle setup\nuinput\nuhid\n");
     if let Some(modprobe) = rumble_driver::modprobe() {
-        let _ = Command::new(modprobe).args(["-a", "uinput", "uhid"]).status();
+        let _ = Command::new(modprobe).args(["-a", "uinput", "uhid"]).output();
     }
     say!("Installed {}.", path.display());
     apply(driver);
@@ -124,8 +125,8 @@ fn apply(driver: Option<&str>) {
     let udevadm = |arguments: &[&str]| {
         Command::new(mantle_linux::coverer::udevadm_path())
             .args(arguments)
-            .status()
-            .is_ok_and(|status| status.success())
+            .output()
+            .is_ok_and(|output| output.status.success())
     };
     let done = udevadm(&["control", "--reload"])
         && udevadm(&["trigger", "--action=add", "--subsystem-match=misc", "--subsystem-match=hidraw"]);

@@ -109,7 +109,7 @@ fn devices_and_setup_speak_to_scripts() {
     let output = run(&["devices", "--json"], "");
     let rows: serde_json::Value = serde_json::from_slice(&output.stdout).expect("JSON");
     assert!(rows.is_array());
-    let output = run(&["setup", "--print", "1209:0a02"], "");
+    let output = run(&["setup", "1209:0a02"], "");
     let said = String::from_utf8_lossy(&output.stdout).into_owned();
     assert!(said.contains("70-placid-mantle.rules") && said.contains("KERNELS==\"*:1209:0A02.*\""), "{said}");
 }

@@ -9,7 +9,7 @@ fn start(name: &str) -> Tmux {
     let tmux = tty::start(name, tty::DESIGN, &format!("--scene {}", scene.display()));
     tmux.wait("the pad", |screen| screen.contains("Quay pad")).expect("it is there");
     tmux.keys(&["F"]).expect("keys");
-    says(&tmux, "dead zone", "0.04");
+    says(&tmux, "dead zone", "4 %");
     tmux
 }
 
@@ -29,11 +29,11 @@ fn says(tmux: &Tmux, setting: &'static str, words: &'static str) {
 fn a_curve_is_chosen_its_point_moved_flipped_and_taken_back() {
     let tmux = start("curve");
     tmux.keys(&["+", "+", "+"]).expect("keys");
-    says(&tmux, "dead zone", "0.07");
+    says(&tmux, "dead zone", "7 %");
     tmux.keys(&["Tab", "Tab", "Tab", "+"]).expect("keys");
     says(&tmux, "curve", "gentle");
     tmux.keys(&["Tab", "Tab", "+", "+"]).expect("keys");
-    says(&tmux, "point 2", "0.50 in, 0.37 out");
+    says(&tmux, "point 2", "50 % in, 37 % out");
     says(&tmux, "curve", "of its own");
     tmux.wait("which plays", |screen| screen.contains("the new feel plays; f: the old one")).expect("it says so");
     tmux.keys(&["f"]).expect("keys");
@@ -42,9 +42,9 @@ fn a_curve_is_chosen_its_point_moved_flipped_and_taken_back() {
     tmux.keys(&["+"]).expect("keys");
     tmux.wait("why not", |screen| screen.contains("f goes back to the new one first")).expect("it says so");
     tmux.keys(&["f"]).expect("keys");
-    says(&tmux, "point 2", "0.50 in, 0.37 out");
+    says(&tmux, "point 2", "50 % in, 37 % out");
     tmux.keys(&["u"]).expect("keys");
-    says(&tmux, "point 2", "0.50 in, 0.35 out");
+    says(&tmux, "point 2", "50 % in, 35 % out");
     tmux.keys(&["d"]).expect("keys");
     says(&tmux, "curve", "straight");
 }
@@ -56,9 +56,9 @@ fn a_trigger_is_measured_with_the_device_in_hand() {
     tmux.wait("hands off", |screen| screen.contains("Hands off the right trigger")).expect("it asks");
     tmux.wait("the pull", |screen| screen.contains("Pull the right trigger to its end")).expect("it asks");
     tmux.keys(&["s"]).expect("keys");
-    tmux.wait("the proposal", |screen| screen.contains("Proposed: dead zone 0.01, outer 0.00.")).expect("it proposes");
+    tmux.wait("the proposal", |screen| screen.contains("Proposed: dead zone 1 %, outer 0 %.")).expect("it proposes");
     tmux.keys(&["Enter"]).expect("keys");
-    says(&tmux, "dead zone", "0.01");
+    says(&tmux, "dead zone", "1 %");
 }
 
 #[test]
@@ -68,10 +68,10 @@ fn an_axis_gets_a_feel_of_its_own_and_becomes_as_its_stick_again() {
     tmux.wait("the axis", |screen| screen.contains("It is as the left stick is")).expect("it says so");
     tmux.keys(&["+", "+"]).expect("keys");
     tmux.wait("its own", |screen| screen.contains("It has a feel of its own")).expect("it says so");
-    says(&tmux, "dead zone", "0.06");
+    says(&tmux, "dead zone", "6 %");
     tmux.keys(&["["]).expect("keys");
     tmux.wait("the stick", |screen| screen.contains("An axis of it has a feel of its own")).expect("it says so");
-    says(&tmux, "dead zone", "0.04");
+    says(&tmux, "dead zone", "4 %");
     tmux.keys(&["]", "d"]).expect("keys");
     tmux.wait("as before", |screen| screen.contains("It is as the left stick is")).expect("it says so");
 }
@@ -81,12 +81,12 @@ fn the_output_is_walked_up_until_the_game_moves() {
     let tmux = start("walk");
     tmux.keys(&["e"]).expect("keys");
     // However far it is when somebody looks.
-    let moves = |screen: &str| screen.contains("goes up by itself: ") && !screen.contains("goes up by itself: 0.00");
+    let moves = |screen: &str| screen.contains("goes up by itself: ") && !screen.contains("goes up by itself: 0 %");
     tmux.wait("that it moves", moves).expect("it goes up");
     tmux.keys(&["Enter"]).expect("keys");
     tmux.wait("the minimum", |screen| {
         let line = screen.lines().find(|line| line.contains("minimum output")).unwrap_or_default();
-        !line.contains("0.00") && !screen.contains("goes up by itself")
+        !line.contains(" 0 %") && !screen.contains("goes up by itself")
     })
     .expect("it is kept");
 }

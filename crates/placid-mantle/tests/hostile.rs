@@ -150,9 +150,9 @@ fn no_verb_says_anything_raw() {
     place.refused(&["pad", "new", "x", "--like", HOSTILE]);
     place.refused(&["pad", "new", HOSTILE]);
     place.refused(&["kind", "--slot", "1", HOSTILE]);
-    place.run(&["setup", "--print"]);
-    place.run(&["setup", "--print", "--helper"]);
-    place.refused(&["setup", "--print", HOSTILE]);
+    place.run(&["setup"]);
+    place.run(&["setup", "--helper"]);
+    place.refused(&["setup", HOSTILE]);
     place.run(&["guard"]);
     place.refused(&["connect", HOSTILE]);
     place.refused(&["connect", "--for", HOSTILE]);

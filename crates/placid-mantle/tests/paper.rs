@@ -108,7 +108,7 @@ fn nothing_is_written_over_and_what_is_not_there_is_said() {
     assert_eq!(std::fs::read(&first[0]).expect("there"), std::fs::read(&second[0]).expect("there"), "the same bytes");
     assert_embedded(&first[0]);
     let text = plain(&tool("pdftotext", &["-layout"], &first[0]));
-    for words in ["crane: how sticks and triggers feel", "curve: gentle", "dead zone: 0.04", "right trigger"] {
+    for words in ["crane: how sticks and triggers feel", "curve: gentle", "dead zone: 4 %", "right trigger"] {
         assert!(text.contains(words), "{words} is missing:\n{text}");
     }
     for (arguments, why) in [

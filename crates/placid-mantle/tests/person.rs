@@ -270,7 +270,7 @@ fn the_sentence_leads_to_what_it_speaks_of() {
         "no-permission",
         &[
             (1.0, Key("Down")),
-            (1.1, Sees("Slot 1 stops at Device: /dev/hidraw0 of Harbour panel cannot be opened (EACCES).")),
+            (1.1, Sees("Slot 1 stops at Device: your account may not read Harbour panel.")),
             (1.2, Sees("w look at Device")),
             (1.3, Key("w")),
             (1.5, Sees("refused (EACCES)")),
@@ -426,7 +426,7 @@ fn profiles_are_compared_copied_renamed_and_thrown_away_and_come_back() {
             (2.0, Key("c")),
             (2.3, Sees("▸ garden copy")),
             (2.4, Key("n")),
-            (2.5, Sees("What the profile is called")),
+            (2.5, Sees("Rename the profile")),
             (2.6, Key("x")),
             (2.7, Key("y")),
             (2.8, Key("Enter")),

@@ -74,14 +74,8 @@ fn scripts_step_the_feel_and_turn_between_old_and_new() {
     let directory = tempfile::tempdir().expect("a directory");
     let home = directory.path();
     says(home, &["new", "ferry"]);
-    assert_eq!(
-        says(home, &["feel", "ferry", "left stick", "dead zone", "more"]),
-        "0.05: dead zone of the left stick\n"
-    );
-    assert_eq!(
-        says(home, &["feel", "ferry", "left stick", "dead zone", "more"]),
-        "0.06: dead zone of the left stick\n"
-    );
+    assert_eq!(says(home, &["feel", "ferry", "left stick", "dead zone", "more"]), "5 %: dead zone of the left stick\n");
+    assert_eq!(says(home, &["feel", "ferry", "left stick", "dead zone", "more"]), "6 %: dead zone of the left stick\n");
     let path = home.join("config/placid-mantle/profiles/ferry.profile.toml");
     let dead_zone = || std::fs::read_to_string(&path).expect("there").contains("0.06");
     assert!(dead_zone());

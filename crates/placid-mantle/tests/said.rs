@@ -25,12 +25,12 @@ const CASES: [Case; 12] = [
     Case {
         name: "drifts",
         scene: "rest = [{ control = \"X\", value = 150 }]\n[[device.hand]]\ncontrol = \"button 1\"\nat = 1.0\nevery = 1.0\nhold = 0.2\n",
-        says: "W set a dead zone of 0.21 for the left stick",
+        says: "W set a dead zone of 21 % for the left stick",
         keys: &[
             ("w", "calibrate"),
             ("W", "left stick"),
             ("Escape", "All is well: slot 1 plays."),
-            ("F", "dead zone 0.21"),
+            ("F", "dead zone 21 %"),
         ],
     },
     Case {
@@ -66,13 +66,13 @@ const CASES: [Case; 12] = [
     Case {
         name: "refused",
         scene: "readable = false\n",
-        says: "cannot be opened (EACCES). As root: placid-mantle setup",
+        says: "your account may not read Quay pad. Run sudo placid-mantle setup --install",
         keys: &[("w", "refused (EACCES)")],
     },
     Case {
         name: "busy",
         scene: "busy = [[0.0, 9.0]]\n",
-        says: "Another program holds it",
+        says: "another program holds",
         keys: &[("w", "Esc board"), ("Escape", "All is well: slot 1 plays.")],
     },
     Case {

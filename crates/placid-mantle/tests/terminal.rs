@@ -351,13 +351,13 @@ fn a_recording_from_the_view_plays() {
     // It opens beside what is there, as a device of its own that can be placed, stepped and closed.
     // By itself: together with the next key it would be another one.
     tmux.keys(&["Escape"]).expect("keys");
-    tmux.wait("the board", |screen| screen.contains("o open a recording")).expect("it is back");
+    tmux.wait("the board", |screen| screen.contains("o recording")).expect("it is back");
     tmux.keys(&["o", "nowhere", "Enter"]).expect("keys");
     tmux.wait("what there is", |screen| {
         screen.contains("there is no recording nowhere") && screen.contains("cellar-pad-1.hid")
     })
     .expect("it is said");
-    tmux.keys(&["o", "cellar-pad-1", "Enter"]).expect("keys");
+    tmux.keys(&["cellar-pad-1", "Enter"]).expect("keys");
     tmux.wait("its row", |screen| screen.contains("no slot     Cellar pad") && screen.contains("a recording  "))
         .expect("it is there");
     tmux.keys(&["Down", "p", "2", "Enter"]).expect("keys");

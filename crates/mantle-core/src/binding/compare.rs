@@ -1,7 +1,7 @@
 //! What differs between two profiles, and how a rule is told in short.
 
 use super::{Leave, Named, Opposite, Options, Profile, Rule, Target};
-use crate::feel::{Curve, Shaped};
+use crate::feel::{Curve, Shaped, percent};
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
@@ -128,7 +128,7 @@ pub fn differences(one: &Profile, other: &Profile) -> Vec<Difference> {
     }
     let mouse = |profile: &Profile| {
         let pace = profile.pace;
-        format!("{} counts a second, wheel {}, dead zone {:.2}", pace.speed, pace.wheel, pace.dead_zone)
+        format!("{} counts a second, wheel {}, dead zone {}", pace.speed, pace.wheel, percent(pace.dead_zone))
     };
     say("the pointer and the wheel".into(), mouse(one), mouse(other));
     say("opposite directions".into(), opposite(one), opposite(other));
@@ -161,9 +161,9 @@ fn felt(profile: &Profile, which: Shaped) -> Vec<(&'static str, String)> {
     let shape = profile.feel.of(which);
     let yes = |on: bool| if on { "yes" } else { "no" }.to_owned();
     vec![
-        ("dead zone", format!("{:.2}", shape.dead_zone)),
-        ("outer dead zone", format!("{:.2}", shape.outer)),
-        ("minimum output", format!("{:.2}", shape.minimum)),
+        ("dead zone", percent(shape.dead_zone)),
+        ("outer dead zone", percent(shape.outer)),
+        ("minimum output", percent(shape.minimum)),
         ("curve", curve(&shape.curve)),
         ("sensitivity", format!("× {:.2}", shape.sensitivity)),
         ("gate", shape.gate.word().to_owned()),
@@ -177,7 +177,7 @@ fn curve(curve: &Curve) -> String {
     if let Some(name) = curve.name() {
         return name.to_owned();
     }
-    let points = curve.points().iter().map(|(x, y)| format!("{x:.2} {y:.2}"));
+    let points = curve.points().iter().map(|(x, y)| format!("{} {}", percent(*x), percent(*y)));
     points.collect::<Vec<_>>().join(", ")
 }
 

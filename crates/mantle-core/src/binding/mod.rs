@@ -17,6 +17,7 @@ mod mover;
 mod profile;
 mod resolve;
 mod shared;
+mod spoken;
 mod step;
 mod target;
 mod together;
@@ -37,6 +38,9 @@ pub use mover::{Leave, REACH, SPRING};
 pub use profile::{Combine, LAYERS, Layer, Named, Opposite, Options, PRESS, Part, Profile, Rule};
 pub use resolve::{meant, options_of, resolve};
 pub use shared::Beside;
+pub use spoken::{
+    Block, ListEntry, SeenControl, SeenTarget, TargetBlock, block_of, blocks, read_list, spoken, typed_blocks,
+};
 pub use target::Target;
 pub use wholes::{MOTION, SensorPlayer, WholeBinding, WholeSource};
 

@@ -79,7 +79,7 @@ impl Knob {
     /// Its value in words.
     #[must_use]
     pub fn value(self, shape: &Shape) -> String {
-        let share = |share: f32| format!("{share:.2}");
+        let share = percent;
         match self {
             Self::DeadZone => share(shape.dead_zone),
             Self::Outer => share(shape.outer),
@@ -87,7 +87,7 @@ impl Knob {
             Self::Curve => shape.curve.name().unwrap_or("of its own").into(),
             Self::Point(at) => {
                 let (x, y) = shape.curve.points().get(at).copied().unwrap_or_default();
-                format!("{x:.2} in, {y:.2} out")
+                format!("{} in, {} out", percent(x), percent(y))
             }
             Self::Sensitivity => format!("× {:.2}", shape.sensitivity),
             Self::Gate => match shape.gate {
@@ -140,6 +140,77 @@ impl Knob {
         }
     }
 
+    /// It ten steps more or less; of what is chosen among a few, one.
+    #[must_use]
+    pub fn leap(self, shape: &Shape, up: bool) -> Setting {
+        match self {
+            Self::Curve | Self::Gate | Self::InvertX | Self::InvertY | Self::Invert => self.step(shape, up),
+            _ => (0..9).fold(self.step(shape, up), |setting, _| self.step(&setting.apply(*shape), up)),
+        }
+    }
+
+    /// It as somebody has typed it: a percentage, a factor, milliseconds, or one of its words. A number below 1 without a sign of percent
+    /// is a share, as profiles write it.
+    ///
+    /// # Errors
+    /// What it may be.
+    pub fn typed(self, shape: &Shape, text: &str) -> Result<Setting, String> {
+        let text = text.trim().to_lowercase();
+        let number = |unit: &str| {
+            let own = text.trim_end_matches(unit).trim_start_matches(['×', 'x', '*']).trim().replace(',', ".");
+            own.parse::<f32>().ok().filter(|number| number.is_finite())
+        };
+        let share = |high: f32| {
+            let typed = number("%").ok_or_else(|| format!("{} is a percentage, from 0 to {high}", self.name()))?;
+            let percent = if typed > 0.0 && typed < 1.0 && !text.contains('%') { typed * 100.0 } else { typed };
+            match percent {
+                _ if (0.0..=high).contains(&percent) => Ok((percent * 10.0).round() as u16),
+                _ => Err(format!("{} goes from 0 to {high} %", self.name())),
+            }
+        };
+        let whether = || match text.as_str() {
+            "yes" | "y" | "on" | "1" => Ok(true),
+            "no" | "n" | "off" | "0" => Ok(false),
+            _ => Err(format!("{} is yes or no", self.name())),
+        };
+        let points = |curve: &Curve| {
+            let thousandths = |share: f32| (share * 1000.0).round() as u16;
+            curve.points().iter().map(|(x, y)| (thousandths(*x), thousandths(*y))).collect()
+        };
+        Ok(match self {
+            Self::DeadZone => Setting::DeadZone(share(90.0)?),
+            Self::Outer => Setting::Outer(share(50.0)?),
+            Self::Minimum => Setting::Minimum(share(90.0)?),
+            Self::Point(at) => {
+                let now = shape.curve.points().get(at).map_or(0.0, |(_, y)| *y);
+                Setting::Curve(points(&shape.curve.moved(at, f32::from(share(100.0)?) / 1000.0 - now)))
+            }
+            Self::Curve => {
+                let known = PRESETS.iter().find(|(name, _)| name.starts_with(&*text) && !text.is_empty());
+                let names: Vec<&str> = PRESETS.iter().map(|(name, _)| *name).collect();
+                let (name, _) = known.ok_or_else(|| format!("the curve is one of {}", names.join(", ")))?;
+                Setting::Curve(points(&Curve::preset(name).unwrap_or_default()))
+            }
+            Self::Sensitivity => match number("") {
+                Some(times) if (0.1..=5.0).contains(&times) => Setting::Sensitivity((times * 1000.0).round() as u16),
+                _ => return Err("the sensitivity is a factor from 0.1 to 5".into()),
+            },
+            Self::Gate => match Gate::ALL.iter().find(|(name, _)| name.starts_with(&*text) && !text.is_empty()) {
+                Some((_, gate)) => Setting::Gate(*gate),
+                None => {
+                    let names: Vec<&str> = Gate::ALL.iter().map(|(name, _)| *name).collect();
+                    return Err(format!("the gate is one of {}", names.join(", ")));
+                }
+            },
+            Self::InvertX | Self::Invert => Setting::Invert([whether()?, shape.invert[1]]),
+            Self::InvertY => Setting::Invert([shape.invert[0], whether()?]),
+            Self::Smoothing => match number("ms") {
+                Some(millis) if (0.0..=500.0).contains(&millis) => Setting::Smoothing(millis.round() as u16),
+                _ => return Err("smoothing is 0 to 500 ms".into()),
+            },
+        })
+    }
+
     /// It as it is where nobody has changed anything.
     #[must_use]
     pub fn usual(self, which: Shaped, shape: &Shape) -> Setting {
@@ -154,5 +225,55 @@ impl Knob {
             Self::InvertY => Setting::Invert([shape.invert[0], false]),
             Self::Smoothing => Setting::Smoothing(0),
         }
+    }
+}
+
+/// A share as a percentage, with a tenth where it has one.
+#[must_use]
+pub fn percent(share: f32) -> String {
+    let tenths = (share * 1000.0).round() as i32;
+    match tenths % 10 {
+        0 => format!("{} %", tenths / 10),
+        _ => format!("{:.1} %", f64::from(tenths) / 10.0),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn typed(knob: Knob, text: &str) -> Result<Setting, String> {
+        knob.typed(&Shape::plain(0.04), text)
+    }
+
+    #[test]
+    fn what_is_typed_is_understood_with_and_without_its_unit() {
+        for text in ["4", "4 %", "4%", "4,0", "0.04"] {
+            assert_eq!(typed(Knob::DeadZone, text), Ok(Setting::DeadZone(40)), "{text}");
+        }
+        assert_eq!(typed(Knob::DeadZone, "0.5 %"), Ok(Setting::DeadZone(5)));
+        assert_eq!(typed(Knob::Sensitivity, "x 1.5"), Ok(Setting::Sensitivity(1500)));
+        assert_eq!(typed(Knob::Smoothing, "15 ms"), Ok(Setting::Smoothing(15)));
+        assert_eq!(typed(Knob::InvertY, "yes"), Ok(Setting::Invert([false, true])));
+        assert!(typed(Knob::DeadZone, "95").unwrap_err().contains("0 to 90"));
+        assert!(typed(Knob::Outer, "much").unwrap_err().contains("percentage"));
+        assert!(typed(Knob::Smoothing, "-1").is_err() && typed(Knob::Sensitivity, "NaN").is_err());
+        for (name, _) in PRESETS {
+            assert!(matches!(typed(Knob::Curve, name), Ok(Setting::Curve(_))), "{name}");
+        }
+    }
+
+    #[test]
+    fn a_leap_is_ten_steps_and_ends_where_steps_end() {
+        let shape = Shape::plain(0.04);
+        let before = (shape.dead_zone * 1000.0).round() as u16;
+        assert_eq!(Knob::DeadZone.leap(&shape, true), Setting::DeadZone(before + 100));
+        assert_eq!(Knob::DeadZone.leap(&shape, false), Setting::DeadZone(before.saturating_sub(100)));
+        assert_eq!(Knob::Gate.leap(&shape, true), Knob::Gate.step(&shape, true));
+    }
+
+    #[test]
+    fn shares_are_percentages() {
+        assert_eq!([0.04, 0.0, 0.055, 1.0].map(percent), ["4 %", "0 %", "5.5 %", "100 %"]);
     }
 }

@@ -9,7 +9,7 @@ mod smooth;
 
 pub use change::{Setting, Shaped};
 pub use curve::{Curve, POINTS, PRESETS};
-pub use knob::Knob;
+pub use knob::{Knob, percent};
 pub use measure::{Measure, Measured, SECTORS};
 pub use shaper::{Full, Shaper};
 pub use smooth::{SETTLES, Smooth};
@@ -94,7 +94,7 @@ impl Shape {
             return Some((format!("smoothing of {} ms", self.smoothing.0 / 1000), false, Setting::Smoothing(0)));
         }
         if self.dead_zone >= 0.6 {
-            return Some((format!("dead zone {:.2}", self.dead_zone), full <= 0.01, Setting::USUAL_DEAD_ZONE));
+            return Some((format!("dead zone {}", percent(self.dead_zone)), full <= 0.01, Setting::USUAL_DEAD_ZONE));
         }
         if full <= 0.35 {
             let plain = Self { sensitivity: 1.0, ..*self };

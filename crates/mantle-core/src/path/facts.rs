@@ -72,12 +72,14 @@ impl PadFault {
     pub fn remedy(&self) -> &'static str {
         match self {
             Self::NoNode => "as root: modprobe uinput (in a container: on the host, and pass the node in)",
-            Self::Denied => "as root: placid-mantle setup, then log in again",
+            Self::Denied => "as root: placid-mantle setup --install, then log in again",
             Self::NoModule => "restart the machine: its kernel was upgraded since it started",
             Self::NoHidNode => "as root: modprobe uhid; or choose another kind of pad",
-            Self::HidDenied => "as root: placid-mantle setup, then log in again; or choose another kind of pad",
+            Self::HidDenied => {
+                "as root: placid-mantle setup --install, then log in again; or choose another kind of pad"
+            }
             Self::NoDriver => "choose another kind of pad; the journal of the system says which driver is missing",
-            Self::NoRumble => "as root: placid-mantle setup, then choose it anew",
+            Self::NoRumble => "as root: placid-mantle setup --install, then choose it anew",
             Self::Other(_) => "see the journal of the system; it is tried again by itself",
         }
     }

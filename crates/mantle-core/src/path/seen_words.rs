@@ -71,7 +71,7 @@ fn of_cover(slot: &str, member: &MemberFacts, verdict: &Verdict) -> (&'static st
         Cover::Covered(Strength::Held) => (
             "dead pad",
             format!(
-                "{slot} plays, but a game still lists {name}, as a dead pad: choose the pad in the game, or have it hidden: once, sudo placid-mantle setup --helper."
+                "{slot} plays, but a game still lists {name}, as a dead pad: choose the pad in the game, or have it hidden: once, sudo placid-mantle setup --install --helper."
             ),
         ),
         Cover::Failed(fault) => (
@@ -82,7 +82,7 @@ fn of_cover(slot: &str, member: &MemberFacts, verdict: &Verdict) -> (&'static st
                 fault.path,
                 fault.name(),
                 match member.held_by.as_slice() {
-                    [] => ". To have it hidden, once: sudo placid-mantle setup --helper.".to_owned(),
+                    [] => ". To have it hidden, once: sudo placid-mantle setup --install --helper.".to_owned(),
                     holders => format!("; {} has it open. Close that, and it is covered.", few(holders)),
                 }
             ),
@@ -97,7 +97,7 @@ fn of_cover(slot: &str, member: &MemberFacts, verdict: &Verdict) -> (&'static st
             Some(StaysBare::Keyboard) => (
                 "types too",
                 format!(
-                    "{slot} plays, and what {name} types reaches the system as well: its input nodes may not be opened by this account, so nothing of it can be kept back. As root: placid-mantle setup VENDOR:PRODUCT, then plug it in again."
+                    "{slot} plays, and what {name} types reaches the system as well: its input nodes may not be opened by this account, so nothing of it can be kept back. As root: placid-mantle setup --install VENDOR:PRODUCT, then plug it in again."
                 ),
             ),
             None => (

@@ -163,12 +163,8 @@ fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
     if let Access::Refused(fault) = &member.access
         && say.facts.others_play(member)
     {
-        let text = format!(
-            "{slot}: {} of {name} cannot be opened ({}), so it plays nothing; the others play on. {}",
-            fault.path,
-            fault.name(),
-            super::words::remedy_of(fault)
-        );
+        let (why, remedy) = super::words::closed(name, fault);
+        let text = format!("{slot}: {why}, so it plays nothing; the others play on. {remedy}");
         say.doubt(Stage::Device, "refused", text);
         say.tell(NewsKind::Stops);
     }
@@ -271,8 +267,9 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
         let Ailing { control, plays, ailment, dead_zone, proposal } = ailing;
         let what =
             if plays.is_empty() { format!("{control} of {name}") } else { format!("{plays} ({control} of {name})") };
-        let covers =
-            dead_zone.map(|zone| format!("A dead zone of {zone:.2} covers it (Feel), or m")).unwrap_or("M".into());
+        let covers = dead_zone
+            .map(|zone| format!("A dead zone of {} covers it (Feel), or m", percent(zone)))
+            .unwrap_or("M".into());
         match ailment {
             Ailment::Drifts(off) => say.doubt(
                 Stage::Controls,
@@ -301,9 +298,9 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
                     Stage::Controls,
                     "short",
                     format!(
-                        "{slot}: {what} never gets further than {} to its {side} end. Measure it, or set an outer dead zone of {:.2} (Feel).",
+                        "{slot}: {what} never gets further than {} to its {side} end. Measure it, or set an outer dead zone of {} (Feel).",
                         percent(*end),
-                        (zone * 100.0).ceil() / 100.0
+                        percent((zone * 100.0).ceil() / 100.0)
                     ),
                 );
             }

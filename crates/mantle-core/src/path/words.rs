@@ -45,7 +45,7 @@ pub enum Mend {
 /// What the program itself can do about it, as soon as the person says so.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Proposal {
-    /// What it does, in a few words that go on from a key: "set the dead zone to 0.21".
+    /// What it does, in a few words that go on from a key: "set the dead zone to 21 %".
     pub words: String,
     /// What does it; it can be taken back.
     pub command: Command,
@@ -208,23 +208,25 @@ fn untried(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<(St
         Stage::Pad if facts.pad == PadCondition::Making => format!("{slot}: its pad is being made."),
         Stage::Bindings if facts.press.is_some() => return None,
         Stage::Bindings => {
-            let several = facts.present().count() > 1;
-            let (verb, whose) = if several { ("move", "their") } else { ("moves", "its") };
-            format!("{slot}: {names} {verb}, but nothing that is bound. Press one of {whose} buttons.")
+            format!("{slot} is ready: press a button on {names}.")
         }
         _ => format!("{slot} is untried at {}: press a button on {names}.", untried.name()),
     };
     Some((untried, text))
 }
 
-/// What to do where a node cannot be opened.
-pub(super) fn remedy_of(fault: &OsFault) -> &'static str {
-    match fault.errno {
-        1 | 13 => "As root: placid-mantle setup, then plug it in again.",
-        16 => "Another program holds it: close that program.",
-        2 | 6 | 19 => "Plug it in again.",
-        _ => "Plug it in again; if that does not help, see the journal.",
-    }
+/// Why a node of this device cannot be opened, and what to do about it. What the system calls that comes last.
+pub(super) fn closed(name: &str, fault: &OsFault) -> (String, String) {
+    let (why, remedy) = match fault.errno {
+        1 | 13 => (
+            format!("your account may not read {name}"),
+            "Run sudo placid-mantle setup --install, then plug it in again",
+        ),
+        16 => (format!("another program holds {name}"), "Close that program"),
+        2 | 6 | 19 => (format!("{name} is no longer there"), "Plug it in again"),
+        _ => (format!("{name} cannot be opened"), "Plug it in again; if that does not help, see the journal"),
+    };
+    (why, format!("{remedy} ({}: {}).", fault.path, fault.name()))
 }
 
 /// Why a stage stops: in a word, in a sentence, and what can be done here.
@@ -240,13 +242,8 @@ fn stop_words(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Me
             let Some((member, fault)) = facts.refused() else {
                 return (format!("{slot} stops at Device."), None);
             };
-            let remedy = remedy_of(fault);
-            let text = format!(
-                "{slot} stops at Device: {} of {} cannot be opened ({}). {remedy}",
-                fault.path,
-                member.name,
-                fault.name()
-            );
+            let (why, remedy) = closed(&member.name, fault);
+            let text = format!("{slot} stops at Device: {why}. {remedy}");
             (text, Some(Mend::Look(Stage::Device)))
         }
         Stage::Reports => match facts.reports_fault() {
@@ -304,22 +301,22 @@ fn next_step(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<S
         return Some("connect its device".into());
     }
     if matches!(facts.pad, PadCondition::Fault(_)) {
-        return Some("make the machine ready: see Pad".into());
+        return Some("make the machine ready (P says how)".into());
     }
     if let Some(stage) = stops_at(states) {
-        return Some(format!("mend {}", stage.name()));
+        return Some(format!("mend {} (w)", stage.name()));
     }
     if facts.not_agreed > 0 {
-        return Some("agree to what it types: Bindings".into());
+        return Some("agree to what it types (B, then A)".into());
     }
     if facts.seen == 0 && facts.to_try > 0 {
-        return Some("try it: press each control once".into());
+        return Some("try it: press each control once (P shows it)".into());
     }
     if facts.seen < facts.to_try {
-        return Some(format!("try the rest: {} of {} seen", facts.seen, facts.to_try));
+        return Some(format!("try the rest (P): {} of {} seen", facts.seen, facts.to_try));
     }
     if facts.doubtful_cover().is_some() {
-        return Some("hide it: setup --helper".into());
+        return Some("hide it: setup --install --helper".into());
     }
     None
 }

@@ -199,7 +199,7 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
             "helper",
             "devices that play can only be held, not hidden".into(),
             "games list them still, as dead pads, and may take one for the first player's",
-            "once, as root: placid-mantle setup --helper".into(),
+            "once, as root: placid-mantle setup --install --helper".into(),
             Remedy::Setup { devices: Vec::new(), helper: true },
             "a small program in /usr/local/lib/placid-mantle that a socket starts; placid-mantle setup --undo takes it back",
         ));
@@ -311,7 +311,7 @@ fn of_rights(facts: &ReadyFacts, found: &mut Vec<Obstacle>) {
             &format!("denied {}", device.node),
             format!("{} may not be opened by this account ({})", device.name, device.node),
             "its presses do not reach us, so they reach no game",
-            format!("as root: placid-mantle setup {ids}, then plug it in again"),
+            format!("as root: placid-mantle setup --install {ids}, then plug it in again"),
             mend,
             changes,
         ));
@@ -323,7 +323,7 @@ fn of_rule(facts: &ReadyFacts) -> Option<Obstacle> {
         return None;
     }
     let why = "what it opens for whoever sits at this machine stays closed";
-    let again = "as root: placid-mantle setup";
+    let again = "as root: placid-mantle setup --install";
     match &facts.rule {
         RuleFile::Fine => None,
         // What is missing is said by what cannot be opened.
@@ -340,7 +340,7 @@ fn of_rule(facts: &ReadyFacts) -> Option<Obstacle> {
             "rule",
             format!("{path} has no effect there: its number has to be under 73, in /etc/udev/rules.d"),
             why,
-            format!("as root: rm {path}, then placid-mantle setup"),
+            format!("as root: rm {path}, then placid-mantle setup --install"),
             Remedy::Replace(path.clone()),
             "that file, and udev's rules in /etc/udev/rules.d",
         )),

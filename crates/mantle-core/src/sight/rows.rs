@@ -183,7 +183,7 @@ impl GameList {
                 Cover::Covered(Strength::Held) => say(
                     RowStanding::Wrong,
                     "listed, and dead",
-                    "choose the pad in the game; once, sudo placid-mantle setup --helper hides it",
+                    "choose the pad in the game; once, sudo placid-mantle setup --install --helper hides it",
                 ),
                 Cover::Covered(Strength::Hidden) | Cover::Bare | Cover::Failed(_) => {
                     say(RowStanding::Wrong, "a second player by mistake", "cover it anew, or leave it to the game")

@@ -5,7 +5,7 @@ use crate::binding::{Change, Named, OptionChange, Profile, Target, meant};
 use crate::command::Command;
 use crate::control::ControlKind;
 use crate::device::DeviceId;
-use crate::feel::{Feel, Setting, Shaped};
+use crate::feel::{Feel, Setting, Shaped, percent};
 use crate::pad::{FIRST_LINE, PadKind, PadModel, PadTarget};
 use crate::path::Proposal;
 use crate::session::Member;
@@ -55,11 +55,11 @@ pub(super) fn of_ailing(
     match ailment {
         Ailment::Drifts(_) | Ailment::Trembles(_) => {
             let zone = dead_zone?;
-            feel(&format!("a dead zone of {zone:.2}"), Setting::DeadZone(thousandths(zone)))
+            feel(&format!("a dead zone of {}", percent(zone)), Setting::DeadZone(thousandths(zone)))
         }
         Ailment::Short(end, _) => {
             let zone = ((1.0 - end) * 100.0).ceil() / 100.0;
-            feel(&format!("an outer dead zone of {zone:.2}"), Setting::Outer(thousandths(zone.min(0.5))))
+            feel(&format!("an outer dead zone of {}", percent(zone)), Setting::Outer(thousandths(zone.min(0.5))))
         }
         Ailment::Jumps(_) => feel(&format!("smoothing of {HIDES_JUMPS} ms"), Setting::Smoothing(HIDES_JUMPS)),
         Ailment::Down(..) => {
@@ -79,7 +79,7 @@ pub(super) fn of_ailing(
 /// What sets a feel back that keeps everything back.
 pub(super) fn of_shut(number: SlotNumber, shaped: Shaped, model: &PadModel, setting: Setting) -> Proposal {
     let what = match &setting {
-        Setting::DeadZone(zone) => format!("a dead zone of {:.2}", f32::from(*zone) / 1000.0),
+        Setting::DeadZone(zone) => format!("a dead zone of {}", percent(f32::from(*zone) / 1000.0)),
         Setting::Sensitivity(_) => "a sensitivity of 1".into(),
         Setting::Smoothing(_) => "no smoothing".into(),
         _ => "a straight curve".into(),

@@ -4,6 +4,7 @@
 use super::{ENDING, Keeper, change, file_name, new, read_directory};
 use crate::bounded::{PROFILE_BYTES, read_text};
 use mantle_core::binding::{Change, Difference, Profile, ProfileAct, differences};
+use mantle_core::feel::Feel;
 use std::path::{Path, PathBuf};
 
 /// What a new profile is made from.
@@ -89,12 +90,20 @@ impl ProfileStore {
         self.keeper.throw_away(Path::new(&self.find(name)?.origin))
     }
 
+    /// The profile of a name; the plain one is there without a file, unless somebody has made one of that name.
+    fn find_or_plain(&self, name: &str) -> Result<Profile, String> {
+        match self.find(name) {
+            Err(_) if name == "plain" => Ok(Profile::plain(name, Feel::default())),
+            found => found,
+        }
+    }
+
     /// What differs between two profiles; nothing if they play and feel alike.
     ///
     /// # Errors
     /// There is no such profile.
     pub fn compare(&self, one: &str, other: &str) -> Result<Vec<Difference>, String> {
-        Ok(differences(&self.find(one)?, &self.find(other)?))
+        Ok(differences(&self.find_or_plain(one)?, &self.find_or_plain(other)?))
     }
 
     fn free(&self, name: &str) -> Result<(), String> {

@@ -143,7 +143,7 @@ fn measured() -> Vec<Fault> {
             "a stick drifts to the right",
             quay(&format!("rest = [{{ control = \"X\", value = 150 }}]\n{}", presses())),
             14.0,
-            &["Slot 1", "left stick X", "18 % off its middle", "dead zone of 0.21", "easure"],
+            &["Slot 1", "left stick X", "18 % off its middle", "dead zone of 21 %", "easure"],
         )
         .agreed(20.0),
         Fault::new(
@@ -368,7 +368,7 @@ fn feel() -> Vec<Fault> {
             "a dead zone of nearly everything",
             String::from("[[profile]]\nname = \"numb\"\ndead_zone = 0.9\n") + &by("numb", ""),
             6.0,
-            &["feel of the left stick", "hardly anything through", "dead zone 0.90", "from the start"],
+            &["feel of the left stick", "hardly anything through", "dead zone 90 %", "from the start"],
         )
         .agreed(8.0),
         Fault::new(
@@ -382,7 +382,7 @@ fn feel() -> Vec<Fault> {
             "a trigger with a dead zone of nearly everything",
             with("[feel.\"right trigger\"]\ndead_zone = 0.9\n"),
             6.0,
-            &["right trigger", "dead zone 0.90"],
+            &["right trigger", "dead zone 90 %"],
         )
         .agreed(8.0),
         Fault::new(
@@ -608,7 +608,7 @@ fn missing() -> Vec<Fault> {
             "one of a tied pair is refused",
             yoke("", "readable = false"),
             8.0,
-            &["Tread pedals cannot be opened", "others play on"],
+            &["may not read Tread pedals", "others play on"],
         ),
         Fault::new(
             "one of a tied pair cannot be read",
@@ -626,15 +626,15 @@ fn missing() -> Vec<Fault> {
             "it may not be opened",
             quay("readable = false"),
             4.0,
-            &["cannot be opened (EACCES)", "placid-mantle setup"],
+            &["your account may not read", "EACCES", "placid-mantle setup --install"],
         ),
-        Fault::new("it may not be opened yet", quay("readable = false\nreadable_at = 5.0"), 4.0, &["cannot be opened"])
+        Fault::new("it may not be opened yet", quay("readable = false\nreadable_at = 5.0"), 4.0, &["may not read"])
             .gone_by(9.0),
         Fault::new(
             "another program has it",
             quay("busy = [[0.0, 6.0]]"),
             4.0,
-            &["cannot be opened (EBUSY)", "Another program holds it"],
+            &["another program holds Quay pad", "EBUSY"],
         )
         .gone_by(10.0),
         Fault::new(
@@ -719,7 +719,7 @@ fn machine() -> Vec<Fault> {
             "no right to uinput",
             no_uinput("denied") + &quay(""),
             4.0,
-            &["no pad can be made", "EACCES", "placid-mantle setup"],
+            &["no pad can be made", "EACCES", "placid-mantle setup --install"],
         ),
         Fault::new(
             "no module",
@@ -765,7 +765,7 @@ fn machine() -> Vec<Fault> {
             "a game sees it twice",
             quay("cover = \"no\""),
             6.0,
-            &["a game would see Quay pad beside its pad", "setup --helper"],
+            &["a game would see Quay pad beside its pad", "setup --install --helper"],
         ),
         Fault::new(
             "one of two is covered, the other is not",
@@ -813,7 +813,7 @@ fn machine() -> Vec<Fault> {
             "a pad that cannot be a device of its own",
             String::from("[machine]\nuhid = false\n") + &quay("slots = [1]\nmade_by = \"uhid\""),
             6.0,
-            &["was to be a device of its own", "placid-mantle setup"],
+            &["was to be a device of its own", "placid-mantle setup --install"],
         ),
         Fault::new(
             "a pad file that is not there",

@@ -79,6 +79,20 @@ impl Choose {
         self.see_who_is_away(snapshot);
     }
 
+    /// This profile, by its name in the list: one that there is, or a new one for some purpose.
+    pub fn take_profile(&mut self, name: &str, snapshot: &Snapshot) {
+        let there = snapshot.profiles.iter().position(|own| own == name);
+        let new = || {
+            let like = name.strip_prefix("a new one for ")?;
+            let at = TEMPLATES.iter().position(|template| template.name == like)?;
+            Some(snapshot.profiles.len() + at.checked_sub(1)?)
+        };
+        if let Some(at) = there.or_else(new) {
+            self.profile = at;
+            self.follow(snapshot);
+        }
+    }
+
     /// A slot whose devices are all away is lent, and not shared.
     pub fn see_who_is_away(&mut self, snapshot: &Snapshot) {
         let away = |row: &SlotRow| row.number == self.slot && row.stages[0] == StageState::Kept;
@@ -156,6 +170,7 @@ pub fn keys() -> Vec<Key> {
         letter('-', "-", Intent::Kind(KindStep::Fewer), "a button less", false),
         letter('h', "h", Intent::Kind(KindStep::Hats), "hats", false),
         letter('x', "x", Intent::Kind(KindStep::Axes), "axes", false),
+        letter('p', "p", Intent::FindInList, "profiles", true),
         letter('=', "=", Intent::SameDevice, "same device", true),
         key(KeyCode::Enter, "Enter", Intent::Open, "do it", true),
         key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
@@ -183,7 +198,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         ui.text(at.x + 2, y, 8, style, &format!("Slot {}", slot.number()));
         ui.text(at.x + 12, y, at.width.saturating_sub(12), ui.theme.quiet, &who);
         let area = Rect { x: at.x, y, width: at.width, height: 1 };
-        ui.clicks.push((area, Click::Key(Intent::Slot(slot.number()))));
+        // A second click does it.
+        let intent = if chosen { Intent::Open } else { Intent::Slot(slot.number()) };
+        ui.clicks.push((area, Click::Key(intent)));
     }
     let who = ui.snapshot.slots.iter().find(|row| row.number == choose.slot);
     if choose.tie {
@@ -220,6 +237,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
             None => ui.snapshot.profiles.get(choose.profile).map_or("plain", String::as_str).to_owned(),
         };
         ui.text(at.x + 12, at.y + 12, beside, Style::new(), &format!("← {name} →"));
+        let line = |y: u16| Rect { x: at.x, y, width: at.width, height: 1 };
+        ui.clicks.push((line(at.y + 9), Click::Key(Intent::Kind(KindStep::Next))));
+        ui.clicks.push((line(at.y + 12), Click::Key(Intent::Right)));
         let kinds = choose.wanted_kinds(ui.snapshot);
         let other = format!("That profile is for {}: what has no place here is listed.", kinds.join(" and "));
         let words = match who.filter(|row| row.kind != choose.kind) {

@@ -12,7 +12,7 @@
 //! ```
 
 use super::sheet;
-use super::typing::edit;
+use super::typing::{edit, paste};
 use crate::keys::{ConnectKey, Intent, Key, key, letter};
 use crate::panel::{Ui, as_sentence};
 use crate::rows::Click;
@@ -115,6 +115,11 @@ impl Connecting {
     /// A key that is none of the place's own.
     pub fn handle_key(&mut self, code: KeyCode) {
         edit(&mut self.input, code);
+    }
+
+    /// Several characters at once.
+    pub fn paste(&mut self, text: &str) {
+        paste(&mut self.input, text);
     }
 
     /// What is so now: a code is typed as long as one is asked for.

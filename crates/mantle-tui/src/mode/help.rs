@@ -71,6 +71,10 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, keys: &[Key], from: u16) {
                 _ => (key.label, key.words),
             };
             let x = at.x + column * 34;
+            if !matches!(key.intent, Intent::Slot(_)) {
+                let row = Rect { x, y, width: 33, height: 1 };
+                ui.clicks.push((row, crate::rows::Click::Key(key.intent)));
+            }
             ui.text(x, y, 9, ui.theme.key, label);
             ui.text(x + 10, y, 23, Style::new(), words);
         }

@@ -3,6 +3,7 @@
 use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
 use crate::panel::Ui;
+use crate::rows::Click;
 use crate::widths::wrap;
 use mantle_talk::{KindStep, PadKind, SlotNumber};
 use ratatui::crossterm::event::KeyCode;
@@ -73,6 +74,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
     ui.text(at.x + 10, at.y, beside, Style::new(), now.name());
     ui.text(at.x + 10, at.y + 1, beside, ui.theme.quiet, &now.has());
     lines(ui, Rect { y: at.y + 3, ..at }, &choice.kind);
+    ui.clicks.push((Rect { y: at.y + 3, height: 2, ..at }, Click::Key(Intent::Kind(KindStep::Next))));
     for (line, text) in misread.iter().enumerate() {
         ui.text(at.x, at.y + 7 + line as u16, at.width, ui.theme.doubt, text);
     }

@@ -52,6 +52,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, members: &Members) {
         let (y, chosen) = (at.y + line as u16, id == Some(&members.chosen));
         ui.text(at.x, y, 1, ui.theme.key, if chosen { "▸" } else { " " });
         ui.text(at.x + 2, y, at.width - 2, if chosen { ui.theme.chosen } else { Style::new() }, name);
+        if let Some(id) = id {
+            ui.clicks.push((Rect { y, height: 1, ..at }, crate::rows::Click::Member(*id)));
+        }
     }
     let y = at.y + names.len() as u16 + 1;
     ui.text(at.x, y, at.width, ui.theme.quiet, "The one that is parted has no slot then; p places it.");

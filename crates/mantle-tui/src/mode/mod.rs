@@ -54,16 +54,6 @@ pub(crate) enum Mode {
 }
 
 impl Mode {
-    /// A line that is to be typed.
-    pub fn typing(what: TypedFor) -> Self {
-        Self::Typing(Typing::new(what))
-    }
-
-    /// The same, beginning with what there is already.
-    pub fn retyping(what: TypedFor, text: &str) -> Self {
-        Self::Typing(Typing::with(what, text))
-    }
-
     /// Whether nothing lies over the view.
     pub fn is_view(&self) -> bool {
         matches!(self, Self::View)

@@ -3,6 +3,7 @@
 use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
 use crate::panel::Ui;
+use crate::rows::Click;
 use mantle_talk::{SlotNumber, Target};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
@@ -42,13 +43,17 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, swap: &Swap) {
     let at = sheet(ui, area, 70, 9, &format!("{source} plays {other} already"));
     let old = old.as_deref().unwrap_or("nothing");
     let lines = [
-        ('m', format!("{target} gets {source}, and nothing plays {other}")),
-        ('s', format!("{target} gets {source}, and {other} gets {old}")),
-        ('b', format!("{source} plays both")),
+        ("m", Intent::MoveSource, format!("{target} gets {source}, and nothing plays {other}")),
+        ("s", Intent::SwapSources, format!("{target} gets {source}, and {other} gets {old}")),
+        ("b", Intent::BothTargets, format!("{source} plays both")),
     ];
-    for (line, (letter, text)) in lines.iter().enumerate() {
-        ui.text(at.x, at.y + line as u16, 1, ui.theme.key, &letter.to_string());
-        ui.text(at.x + 3, at.y + line as u16, at.width - 3, Style::new(), text);
+    // Where nothing plays the target, to move the source and to swap both would be the same.
+    let lines = lines.into_iter().filter(|(_, intent, _)| *intent != Intent::SwapSources || swap.old.is_some());
+    for (line, (letter, intent, text)) in lines.enumerate() {
+        let y = at.y + line as u16;
+        ui.text(at.x, y, 1, ui.theme.key, letter);
+        ui.text(at.x + 3, y, at.width - 3, Style::new(), &text);
+        ui.clicks.push((Rect { y, height: 1, ..at }, Click::Key(intent)));
     }
     ui.text(at.x, at.y + 4, at.width, ui.theme.quiet, "Whatever you choose, u takes it back.");
 }

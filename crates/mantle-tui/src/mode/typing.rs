@@ -1,21 +1,29 @@
-//! A line that is being typed: what for, and the text so far.
+//! A line that is being typed: what for, the text so far, and what may be chosen instead of typing all of it.
 
 use super::sheet;
 use crate::keys::{Intent, Key, key};
+use crate::mode::Choose;
+use crate::offer::{Offer, narrowed};
+use crate::offering::list_lines;
 use crate::panel::Ui;
-use mantle_talk::{DeviceId, SlotNumber, TEMPLATES, Target};
+use crate::rows::Click;
+use mantle_talk::{DeviceId, SlotNumber, Target, TargetBlock};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use tui_input::{Input, InputRequest};
 
 /// What a line is typed for.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug)]
 pub enum TypedFor {
     /// A recording is to be opened.
     Recording,
     /// A target of a slot gets a source.
     Source(SlotNumber, Target),
+    /// Four targets of a slot get their sources in one act.
+    Block(SlotNumber, TargetBlock),
+    /// Many targets of a slot get their sources from a list that somebody wrote down.
+    List(SlotNumber),
     /// A target of a slot gets a name.
     Action(SlotNumber, Target),
     /// A key, or something of the mouse, is to be played.
@@ -26,15 +34,30 @@ pub enum TypedFor {
     Profile(SlotNumber),
     /// A slot gets a new profile, by purpose.
     NewProfile(SlotNumber),
+    /// One of all orders that are possible now.
+    Order,
+    /// A control of the pad is looked for in the list.
+    Find,
+    /// A profile is looked for in the list.
+    FindProfile,
+    /// The profile of a device that is being placed.
+    PlaceProfile(Box<Choose>),
     /// A device gets a name of the person's own.
     Nickname(DeviceId),
     /// The chosen profile gets another name.
     RenameProfile,
-    /// A file of somebody else's is taken in.
-    TakeProfileIn,
+    /// A file of somebody else's is imported.
+    ImportProfile,
     /// The chosen profile's file is copied to another place.
-    HandProfileOut,
+    ExportProfile,
+    /// The chosen setting of the feel gets a value.
+    Knob,
+    /// The chosen option of a binding, by its name, gets a value.
+    Option(SlotNumber, &'static str),
 }
+
+/// Rows of the list at most.
+const ROWS: u16 = 14;
 
 /// A line, half typed.
 #[derive(Clone, Debug)]
@@ -44,19 +67,39 @@ pub struct Typing {
     input: Input,
     /// What stands there was there before: the first letter takes its place, any other key changes it.
     fresh: bool,
+    /// What may be chosen.
+    pub offers: Vec<Offer>,
+    /// The place of the chosen one among those that fit.
+    chosen: usize,
+    /// Whether it was chosen by hand.
+    picked: bool,
+    /// Whether a list of numbers counts from 0.
+    pub from_zero: bool,
 }
 
 impl Typing {
-    /// An empty line.
+    /// An empty line, with what may be chosen instead.
     #[must_use]
-    pub fn new(what: TypedFor) -> Self {
-        Self { what, input: Input::default(), fresh: false }
+    pub fn new(what: TypedFor, offers: Vec<Offer>) -> Self {
+        Self { what, input: Input::default(), fresh: false, offers, chosen: 0, picked: false, from_zero: false }
     }
 
-    /// A line that begins with what there is already.
+    /// The same line, beginning with what there is already.
     #[must_use]
-    pub fn with(what: TypedFor, text: &str) -> Self {
-        Self { what, input: Input::new(text.to_owned()), fresh: true }
+    pub fn beginning_with(self, text: &str) -> Self {
+        Self { input: Input::new(text.to_owned()), fresh: !text.is_empty(), ..self }
+    }
+
+    /// What stands there was refused: the first letter takes its place, any other key changes it.
+    pub fn stands(&mut self) {
+        self.fresh = true;
+    }
+
+    /// The same, of a line that comes back.
+    #[must_use]
+    pub fn standing(mut self) -> Self {
+        self.stands();
+        self
     }
 
     /// What has been typed, without blanks around it.
@@ -65,59 +108,149 @@ impl Typing {
         self.input.value().trim()
     }
 
+    /// Whether nothing but what is offered will do: then the best that fits is chosen by itself.
+    fn only_offers(&self) -> bool {
+        use TypedFor::{Block, Find, FindProfile, KeyTarget, NewProfile, Order, PlaceProfile, Source};
+        matches!(
+            self.what,
+            Source(..) | Block(..) | KeyTarget(_) | NewProfile(_) | Find | FindProfile | Order | PlaceProfile(_)
+        )
+    }
+
+    /// What is seen of the offers: where what stands there was there before, all of them.
+    fn fitting(&self) -> Vec<usize> {
+        let whole_path = matches!(self.what, TypedFor::Recording | TypedFor::ImportProfile | TypedFor::ExportProfile);
+        // Of a path the last part narrows: the directories before it are chosen already.
+        let typed = if whole_path { self.text().rsplit('/').next().unwrap_or("") } else { self.text() };
+        narrowed(&self.offers, if self.fresh { "" } else { typed })
+    }
+
+    /// The chosen offer, if Enter would take it.
+    #[must_use]
+    pub fn offer(&self) -> Option<&Offer> {
+        let fitting = self.fitting();
+        let at = *fitting.get(self.chosen.min(fitting.len().saturating_sub(1)))?;
+        (self.picked || self.only_offers()).then(|| &self.offers[at])
+    }
+
+    /// Up and down the list.
+    pub fn step(&mut self, down: bool) {
+        let count = self.fitting().len();
+        if count == 0 {
+            return;
+        }
+        let first = !self.picked && !self.only_offers();
+        self.picked = true;
+        self.chosen = match (first, down) {
+            (true, true) => 0,
+            (true, false) => count - 1,
+            (false, true) => (self.chosen + 1) % count,
+            (false, false) => (self.chosen.min(count) + count - 1) % count,
+        };
+    }
+
+    /// The offer at this place of the list is chosen; whether it was chosen before.
+    pub fn choose(&mut self, at: usize) -> bool {
+        let again = self.chosen == at && self.offer().is_some();
+        (self.chosen, self.picked) = (at, true);
+        again
+    }
+
+    /// What was chosen stands in the line, and other things are offered now.
+    pub fn goes_on(&mut self, text: String, offers: Vec<Offer>) {
+        self.input = Input::new(text);
+        (self.offers, self.chosen, self.picked, self.fresh) = (offers, 0, false, false);
+    }
+
+    /// The directory that what was typed stands in; none where no path is typed.
+    #[must_use]
+    pub fn directory(&self) -> &str {
+        self.input.value().rfind('/').map_or("", |at| &self.input.value()[..=at])
+    }
+
     /// A key that is none of the place's own.
     pub fn handle_key(&mut self, code: KeyCode) {
         if std::mem::take(&mut self.fresh) && matches!(code, KeyCode::Char(_)) {
             self.input = Input::default();
         }
         edit(&mut self.input, code);
+        (self.chosen, self.picked) = (0, false);
+    }
+
+    /// Several characters at once.
+    pub fn paste(&mut self, text: &str) {
+        if std::mem::take(&mut self.fresh) {
+            self.input = Input::default();
+        }
+        paste(&mut self.input, text);
+        (self.chosen, self.picked) = (0, false);
     }
 
     fn title(&self, ui: &Ui<'_>) -> String {
-        match self.what {
+        match &self.what {
             TypedFor::Recording => "Open a recording".into(),
-            TypedFor::Source(_, target) => format!("What plays {}", ui.name_of(target)),
-            TypedFor::KeyTarget(_) => "What shall be typed".into(),
+            TypedFor::Source(_, target) => format!("What plays {}?", ui.name_of(*target)),
+            TypedFor::Block(_, block) => format!("What plays {}?", block.name),
+            TypedFor::List(_) => "Type a list of numbers".into(),
+            TypedFor::KeyTarget(_) => "Which key shall be typed?".into(),
             TypedFor::Layer(_) => "A new layer".into(),
-            TypedFor::Profile(_) | TypedFor::RenameProfile => "What the profile is called".into(),
+            TypedFor::Profile(_) | TypedFor::RenameProfile => "Rename the profile".into(),
             TypedFor::NewProfile(_) => "A new profile".into(),
-            TypedFor::Nickname(_) => "What you call it".into(),
-            TypedFor::TakeProfileIn => "Take a profile in".into(),
-            TypedFor::HandProfileOut => "Hand a profile out".into(),
-            TypedFor::Action(_, target) => format!("What {} does in the game", ui.name_of(target)),
+            TypedFor::Order => "What shall be done?".into(),
+            TypedFor::Find => "Find a control of the pad".into(),
+            TypedFor::FindProfile => "Find a profile".into(),
+            TypedFor::PlaceProfile(_) => "Which profile?".into(),
+            TypedFor::Nickname(_) => "A nickname for the device".into(),
+            TypedFor::ImportProfile => "Import a profile".into(),
+            TypedFor::ExportProfile => "Export the profile".into(),
+            TypedFor::Knob => format!("Type a value: {}", ui.knob.name()),
+            TypedFor::Option(_, name) => format!("Type a value: {name}"),
+            TypedFor::Action(_, target) => format!("What does {} do in the game?", ui.name_of(*target)),
         }
     }
 
-    fn hints(&self) -> [String; 2] {
-        let templates = TEMPLATES.each_ref().map(|template| template.name).join(", ");
-        let words = match self.what {
+    fn hints(&self) -> [&'static str; 2] {
+        match self.what {
             TypedFor::Recording => [
-                "a file's path, or the name of one that was recorded here",
-                "It plays over and over as a device of its own, until it is closed.",
+                "Choose a file, or type its path.",
+                "It plays over and over as a device of its own, until you close it.",
             ],
             TypedFor::Source(..) => [
-                "a part of a control's name, such as button 3, hat up, Z upper half",
-                "Of an axis say which half, or that it is the whole of it.",
+                "Choose a control, or type: 14, axis 4, hat up, Z upper half.",
+                "An upper half is right or down; a lower half is left or up.",
             ],
-            TypedFor::KeyTarget(_) => [
-                "a part of its name, such as space, key W, mouse up, mouse button left, wheel down, pause",
-                "Then press the control that shall play it.",
+            TypedFor::Block(..) => [
+                "Choose what moves it: two axes, a hat, keys, or four buttons.",
+                "All four directions are bound at once.",
             ],
-            TypedFor::Layer(_) => ["its name, such as shift", "Then press the control that shall be held for it."],
-            TypedFor::Nickname(_) => [
-                "such as red one, left cupboard; nothing takes the name away",
-                "It is called so everywhere, and kept with it.",
+            TypedFor::List(_) => [
+                "Type the numbers in the order of the list (2 3 1 4), or name = number.",
+                "A dash leaves one out. Tab: buttons count from 0, or from 1.",
             ],
-            TypedFor::NewProfile(_) => [templates.as_str(), "The slot plays by it at once."],
-            TypedFor::TakeProfileIn => [
-                "the path of a file that ends with .profile.toml",
-                "It is copied among yours. What it would type is not typed before you agree.",
+            TypedFor::KeyTarget(_) => {
+                ["Choose a key, the mouse, or an action of this program.", "Then press the control that shall type it."]
+            }
+            TypedFor::Layer(_) => ["Type a name, such as shift.", "Then press the control that shall hold it."],
+            TypedFor::Nickname(_) => {
+                ["Type a name, such as red one. An empty line removes it.", "The device is called that everywhere."]
+            }
+            TypedFor::NewProfile(_) => ["Choose what it is for.", "The slot plays by it at once."],
+            TypedFor::Order => ["Choose one, or type a part of it.", "The key that does it at once stands beside it."],
+            TypedFor::Find => ["Type a part of its name, or what you call it.", ""],
+            TypedFor::FindProfile | TypedFor::PlaceProfile(_) => ["Type a part of its name.", ""],
+            TypedFor::ImportProfile => [
+                "Choose a file, or type its path; it ends with .profile.toml.",
+                "It is copied to your profiles. What it would type waits until you agree.",
             ],
-            TypedFor::HandProfileOut => ["a file or a directory that it is copied to", "Nothing is written over."],
-            TypedFor::Profile(_) | TypedFor::RenameProfile => ["such as night ferry", "Slots that play by it follow."],
-            TypedFor::Action(..) => ["in your own words, such as jump; nothing takes the name away", ""],
-        };
-        words.map(str::to_owned)
+            TypedFor::ExportProfile => {
+                ["Choose a directory, or type a file's path.", "No file is overwritten. The ending is added."]
+            }
+            TypedFor::Profile(_) | TypedFor::RenameProfile => {
+                ["Type a name, such as night ferry.", "Slots that play by it keep playing by it."]
+            }
+            TypedFor::Knob | TypedFor::Option(..) => ["Type a number, with or without its unit.", ""],
+            TypedFor::Action(..) => ["Type a word of yours, such as jump. An empty line removes it.", ""],
+        }
     }
 }
 
@@ -136,20 +269,35 @@ pub(super) fn edit(input: &mut Input, code: KeyCode) {
     input.handle(request);
 }
 
+/// What is pasted is typed; line ends and tabs are blanks in one line.
+pub(super) fn paste(input: &mut Input, text: &str) {
+    const MOST: usize = 4096;
+    for c in text.trim().chars().take(MOST) {
+        let c = if c.is_control() { ' ' } else { c };
+        input.handle(InputRequest::InsertChar(c));
+    }
+}
+
 /// Its keys.
 pub fn keys() -> Vec<Key> {
     vec![
+        key(KeyCode::Up, "↑", Intent::Up, "the one above", false),
+        key(KeyCode::Down, "↓", Intent::Down, "the one below", false),
+        key(KeyCode::Tab, "Tab", Intent::CountOtherwise, "count otherwise (a list of numbers)", false),
         key(KeyCode::Enter, "Enter", Intent::Open, "do it", true),
         key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
     ]
 }
 
-/// Draws the line.
+/// Draws the line, and below it what may be chosen.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     let title = typing.title(ui);
-    let at = sheet(ui, area, 72, 8, &title);
+    let listed = matches!(typing.what, TypedFor::List(_));
+    let rows = if listed { ROWS } else { (typing.offers.len() as u16).min(ROWS) };
+    let rows = rows.min(area.height.saturating_sub(8));
+    let at = sheet(ui, area, 76, 8 + rows, &title);
     let [what, then] = typing.hints();
-    ui.text(at.x, at.y, at.width, ui.theme.quiet, &what);
+    ui.text(at.x, at.y, at.width, ui.theme.quiet, what);
     let width = usize::from(at.width.saturating_sub(3));
     let scroll = typing.input.visual_scroll(width);
     let seen: String = typing.input.value().chars().skip(scroll).take(width).collect();
@@ -158,5 +306,60 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     ui.text(at.x + 2, at.y + 1, at.width - 2, style, &seen);
     let cursor = at.x + 2 + (typing.input.visual_cursor().saturating_sub(scroll)) as u16;
     ui.cursor(cursor, at.y + 1);
-    ui.text(at.x, at.y + 3, at.width, ui.theme.quiet, &then);
+    let below = Rect { y: at.y + 3, height: rows, ..at };
+    if listed {
+        draw_list(ui, below, typing);
+    } else {
+        draw_offers(ui, below, typing);
+    }
+    ui.text(at.x, at.y + 3 + rows + u16::from(rows > 0), at.width, ui.theme.quiet, then);
+}
+
+fn draw_offers(ui: &mut Ui<'_>, at: Rect, typing: &Typing) {
+    let fitting = typing.fitting();
+    let taken = typing.offer().is_some();
+    let chosen = typing.chosen.min(fitting.len().saturating_sub(1));
+    let rows = usize::from(at.height);
+    if fitting.is_empty() && rows > 0 && typing.only_offers() {
+        ui.text(at.x + 2, at.y, at.width - 2, ui.theme.doubt, "Nothing in the list fits.");
+    }
+    let first = (chosen + 1).saturating_sub(rows.saturating_sub(1).max(1));
+    for (line, place) in fitting.iter().enumerate().skip(first).take(rows) {
+        let y = at.y + (line - first) as u16;
+        let left = fitting.len() - line;
+        if line - first + 1 == rows && left > 1 {
+            ui.text(at.x + 2, y, at.width - 2, ui.theme.quiet, &format!("{left} more below"));
+            break;
+        }
+        let offer = &typing.offers[*place];
+        let is_chosen = taken && line == chosen;
+        let style = if is_chosen { ui.theme.chosen } else { Style::new() };
+        ui.text(at.x, y, 1, ui.theme.key, if is_chosen { "▸" } else { " " });
+        let end = ui.text(at.x + 2, y, at.width - 2, style, &offer.text);
+        let beside = (end + 2).max(at.x + 34).min(at.right());
+        ui.text(beside, y, at.right() - beside, ui.theme.quiet, &offer.note);
+        ui.clicks.push((Rect { y, height: 1, ..at }, Click::Offer(line)));
+    }
+}
+
+/// What a list of numbers would do, an entry a line, and what of it cannot be read.
+fn draw_list(ui: &mut Ui<'_>, at: Rect, typing: &Typing) {
+    let Some(detail) = ui.slot_detail() else { return };
+    let (lines, from_zero) = list_lines(detail, typing.text(), typing.from_zero);
+    let words = if from_zero { "The buttons count from 0." } else { "The buttons count from 1." };
+    ui.text(at.x, at.y, at.width, ui.theme.quiet, words);
+    // In two columns, so that a whole pad is seen at once.
+    let rows = at.height.saturating_sub(1).max(1);
+    let width = at.width / 2;
+    let faults = lines.iter().filter(|(_, wrong)| *wrong);
+    let rest = lines.iter().filter(|(_, wrong)| !*wrong);
+    for (line, (text, wrong)) in faults.chain(rest).enumerate() {
+        let (column, row) = (line as u16 / rows, line as u16 % rows);
+        if column > 1 {
+            break;
+        }
+        let style = if *wrong { ui.theme.doubt } else { Style::new() };
+        let text = if *wrong { format!("▲ {text}") } else { text.clone() };
+        ui.text(at.x + column * width, at.y + 1 + row, width.saturating_sub(1), style, &text);
+    }
 }

@@ -217,8 +217,14 @@ fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
         ui.text(x, y, 1, ui.theme.key, if chosen { "▸" } else { " " });
         ui.text(x + 2, y, 13, if chosen { ui.theme.chosen } else { ui.theme.quiet }, choice.name());
         ui.text(x + 15, y, 16, Style::new(), &choice.value(&own, row.combine, row.target));
+        ui.clicks.push((Rect { x, y, width: 31, height: 1 }, Click::Choice(index)));
     }
-    rows + 1
+    if at.height < rows + 2 {
+        return rows + 1;
+    }
+    let words = "] and [ choose   + and - change   > and < by ten   = type the value";
+    ui.text(at.x + 2, at.y + rows, at.width.saturating_sub(2), ui.theme.quiet, words);
+    rows + 2
 }
 
 /// What the profile says and nothing plays here; returns how many lines that took.

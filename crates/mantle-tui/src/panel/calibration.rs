@@ -12,7 +12,7 @@
 
 use super::{Ui, seconds};
 use crate::widths::cells;
-use mantle_talk::{AxisView, CalibrationPhase, CalibrationView};
+use mantle_talk::{AxisView, CalibrationPhase, CalibrationView, percent};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -58,7 +58,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &CalibrationView) {
     }
     y += 1;
     if view.phase == CalibrationPhase::Proposal {
-        let of = |share: Option<f32>, whose: &str| share.map(|share| format!("{share:.2} for {whose}"));
+        let of = |share: Option<f32>, whose: &str| share.map(|share| format!("{} for {whose}", percent(share)));
         let both: Vec<String> =
             [of(view.dead_zones[0], "sticks"), of(view.dead_zones[1], "triggers")].into_iter().flatten().collect();
         if !both.is_empty() {
@@ -112,7 +112,7 @@ fn row(ui: &mut Ui<'_>, at: Rect, axis: &AxisView, phase: CalibrationPhase) {
     }
     if axis.measured.is_some() && phase == CalibrationPhase::Proposal {
         right(ui, at, ENDS[4], style, &format!("{:.1} %", axis.drift * 100.0));
-        right(ui, at, ENDS[5], style, &format!("{:.2}", axis.dead_zone));
+        right(ui, at, ENDS[5], style, &percent(axis.dead_zone));
     }
     let early = phase != CalibrationPhase::Proposal && axis.rests.starts_with("not moved");
     let rests = if early { "not moved yet" } else { axis.rests.as_str() };

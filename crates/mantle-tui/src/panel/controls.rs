@@ -1,8 +1,9 @@
 //! Controls: each with its number, its live value, and what it plays.
 
-use super::Ui;
+use super::{Ui, ranges, traces};
+use crate::hand_keys::{label, reach};
 use crate::rows::{Click, Row};
-use mantle_talk::{ControlRow, DeviceDetail};
+use mantle_talk::{ControlRow, DeviceDetail, NodeId};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -38,32 +39,91 @@ const COLUMN: (u16, u16) = (50, 76);
 /// What a column needs beside the live value.
 const BESIDE: u16 = 41;
 
+/// A line of the list.
+enum Item {
+    /// Where several devices are one player: whose controls follow.
+    Device(String),
+    /// A control.
+    Control(Listed),
+}
+
+/// A control with what its line needs.
+struct Listed {
+    control: ControlRow,
+    /// Before a device's first report nothing is known of its controls.
+    known: bool,
+    of: (NodeId, u8),
+    /// In hand: the key that moves it, if it has one of its own.
+    key: Option<String>,
+    /// Whether it is the chosen one in hand.
+    chosen: bool,
+}
+
+fn items(ui: &Ui<'_>, in_hand: bool) -> Vec<Item> {
+    let devices: Vec<&DeviceDetail> = ui.device_details().iter().collect();
+    let keys = if in_hand { reach(&devices) } else { Vec::new() };
+    let mut all = Vec::new();
+    let mut place = 0;
+    for (at, device) in devices.iter().enumerate() {
+        if devices.len() > 1 && !device.controls.is_empty() {
+            all.push(Item::Device(device.name.clone()));
+        }
+        for control in &device.controls {
+            let chosen = in_hand && ui.hand == Some(place);
+            // What tells of the device itself is not moved.
+            place += usize::from(control.kind != "state");
+            all.push(Item::Control(Listed {
+                known: device.reports.1 > 0,
+                of: (device.node, device.part % 8),
+                key: in_hand.then(|| label(&keys, (at, control.number))),
+                chosen,
+                control: control.clone(),
+            }));
+        }
+    }
+    all
+}
+
+/// A control's number; in hand, the key that moves it.
+fn number(ui: &mut Ui<'_>, x: u16, y: u16, listed: &Listed) {
+    let (sign, style) = match (listed.chosen, listed.control.active) {
+        (true, _) => ("▸", ui.theme.key),
+        (_, true) => ("●", ui.theme.live),
+        _ => ("·", ui.theme.line),
+    };
+    ui.text(x, y, 1, style, sign);
+    match &listed.key {
+        Some(key) => ui.text(x + 1, y, 3, ui.theme.key, &format!("{key:>3}")),
+        None => ui.text(x + 1, y, 3, ui.theme.quiet, &format!("{:>3}", listed.control.number)),
+    };
+}
+
 /// The controls in the Controls view, where those that do not fit are scrolled to.
 pub fn draw_scrolled(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     let mut seen = ui.seen;
     (seen.last, seen.tall) = (0, 0);
-    list(ui, area, in_hand, Some(&mut seen));
+    let used = list(ui, area, in_hand, Some(&mut seen)) + 1;
     ui.seen = seen;
+    let below = Rect { y: area.y + used, height: area.height.saturating_sub(used), ..area };
+    let ranged = ranges::draw(ui, below);
+    let below = Rect { y: below.y + ranged, height: below.height.saturating_sub(ranged), ..below };
+    traces::controls(ui, below);
 }
 
-/// The controls beside something else: those that fit.
-pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
-    list(ui, area, in_hand, None);
+/// The controls beside something else: those that fit; returns the lines that they took.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) -> u16 {
+    list(ui, area, in_hand, None)
 }
 
-fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) {
-    // Before its first report nothing is known of a device's controls.
-    let of = |device: &DeviceDetail| {
-        let known = device.reports.1 > 0;
-        device.controls.iter().map(|control| (control.clone(), known)).collect::<Vec<_>>()
-    };
-    let controls: Vec<_> = ui.device_details().iter().flat_map(of).collect();
+fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) -> u16 {
+    let controls = items(ui, in_hand);
     if controls.is_empty() {
         ui.text(area.x, area.y, area.width, ui.theme.quiet, "No control is known of it.");
-        return;
+        return 1;
     }
     if area.width >= CLOSE && controls.len() <= usize::from(area.height.saturating_sub(2)) {
-        return closely(ui, area, &controls, in_hand);
+        closely(ui, area, &controls);
+        return controls.len() as u16 + 3;
     }
     let mut rows = area.height.saturating_sub(1).max(1);
     let most = (area.width / COLUMN.0).max(1);
@@ -81,10 +141,15 @@ fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) {
     }
     let last = controls.len().saturating_sub(shown);
     let from = seen.as_ref().map_or(0, |seen| seen.from.min(last));
-    for (index, (control, known)) in controls.iter().skip(from).take(shown).enumerate() {
+    for (index, item) in controls.iter().skip(from).take(shown).enumerate() {
         let (column, row) = (index as u16 / tall, index as u16 % tall);
         let at = Rect { x: area.x + column * width, y: area.y + 1 + row, width, height: 1 };
-        line(ui, at, control, *known, in_hand);
+        match item {
+            Item::Device(name) => {
+                ui.text(at.x, at.y, at.width, ui.theme.strong, name);
+            }
+            Item::Control(listed) => line(ui, at, listed),
+        }
     }
     if last > 0 {
         let words = match seen {
@@ -96,7 +161,9 @@ fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) {
             None => format!("and {last} more: C shows all"),
         };
         ui.text(area.x, area.bottom() - 1, area.width, ui.theme.quiet, &format!("{words:<48}"));
+        return area.height;
     }
+    tall + 1
 }
 
 /// From this width on there is room for everything that is known of a control.
@@ -106,9 +173,10 @@ const ENDS: [u16; 5] = [50, 58, 74, 83, 91];
 const WORDS: u16 = 94;
 
 /// One control a line, with all that is known of it.
-fn closely(ui: &mut Ui<'_>, area: Rect, controls: &[(ControlRow, bool)], in_hand: bool) {
+fn closely(ui: &mut Ui<'_>, area: Rect, controls: &[Item]) {
     let quiet = ui.theme.quiet;
-    ui.text(area.x, area.y, 18, quiet, "  no control");
+    let first = if ui.hand.is_some() { " key control" } else { "  no control" };
+    ui.text(area.x, area.y, 18, quiet, first);
     ui.text(area.x + 18, area.y, 10, quiet, "value");
     for (end, words) in ENDS.into_iter().zip(["raw", "share", "seen", "rest", "noise"]) {
         let width = words.len() as u16;
@@ -116,11 +184,17 @@ fn closely(ui: &mut Ui<'_>, area: Rect, controls: &[(ControlRow, bool)], in_hand
     }
     ui.text(area.x + WORDS, area.y, 12, quiet, "calibrated");
     ui.text(area.x + WORDS + 20, area.y, 12, quiet, "plays");
-    for (index, (control, known)) in controls.iter().enumerate() {
+    for (index, item) in controls.iter().enumerate() {
         let at = Rect { y: area.y + 1 + index as u16, height: 1, ..area };
-        line_closely(ui, at, control, *known, in_hand);
+        match item {
+            Item::Device(name) => {
+                ui.text(at.x, at.y, at.width, ui.theme.strong, name);
+            }
+            Item::Control(listed) => line_closely(ui, at, listed),
+        }
     }
-    let measured = controls.iter().any(|(control, _)| control.calibrated.is_some());
+    let calibrated = |item: &Item| matches!(item, Item::Control(listed) if listed.control.calibrated.is_some());
+    let measured = controls.iter().any(calibrated);
     let words = if measured {
         "share: of the calibrated travel; seen, rest and noise: raw, since this view was opened. Z: as the device says again"
     } else {
@@ -131,13 +205,12 @@ fn closely(ui: &mut Ui<'_>, area: Rect, controls: &[(ControlRow, bool)], in_hand
     }
 }
 
-fn line_closely(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in_hand: bool) {
+fn line_closely(ui: &mut Ui<'_>, at: Rect, listed: &Listed) {
     let theme = ui.theme;
+    let (control, known) = (&listed.control, listed.known);
     let (x, y) = (at.x, at.y);
     let style = if control.active { theme.live } else { Style::new() };
-    let sign = if control.active { "●" } else { "·" };
-    ui.text(x, y, 1, if control.active { theme.live } else { theme.line }, sign);
-    ui.text(x + 1, y, 3, theme.quiet, &format!("{:>3}", control.number));
+    number(ui, x, y, listed);
     ui.text(x + 5, y, 12, style, &control.name);
     let place = Rect { x: x + 18, y, width: 24, height: 1 };
     let is_axis = matches!(control.kind.as_str(), "axis" | "pointer");
@@ -174,8 +247,8 @@ fn line_closely(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in
     ui.text(x + WORDS, y, 19, theme.quiet, calibrated.as_deref().unwrap_or("·"));
     let plays = if control.plays.is_empty() { "nothing" } else { &control.plays };
     ui.text(x + WORDS + 20, y, at.width.saturating_sub(WORDS + 20), theme.quiet, plays);
-    if in_hand {
-        ui.clicks.push((place, Click::Control { number: control.number, travels: is_axis }));
+    if listed.key.is_some() {
+        ui.clicks.push((place, Click::Control { of: listed.of, number: control.number, travels: is_axis }));
     }
 }
 
@@ -187,17 +260,17 @@ fn places(width: u16) -> (u16, u16, u16) {
 
 fn heading(ui: &mut Ui<'_>, x: u16, y: u16, width: u16) {
     let (_, _, plays) = places(width);
-    ui.text(x, y, width, ui.theme.quiet, "  no control      value");
+    let words = if ui.hand.is_some() { " key control      value" } else { "  no control      value" };
+    ui.text(x, y, width, ui.theme.quiet, words);
     ui.text(x + plays - 1, y, width.saturating_sub(plays), ui.theme.quiet, "plays");
 }
 
-fn line(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in_hand: bool) {
-    let (value, number, plays_at) = places(at.width);
+fn line(ui: &mut Ui<'_>, at: Rect, listed: &Listed) {
+    let (control, known) = (&listed.control, listed.known);
+    let (value, raw_at, plays_at) = places(at.width);
     let (x, y) = (at.x, at.y);
     let style = if control.active { ui.theme.live } else { Style::new() };
-    let sign = if control.active { "●" } else { "·" };
-    ui.text(x, y, 1, if control.active { ui.theme.live } else { ui.theme.line }, sign);
-    ui.text(x + 1, y, 3, ui.theme.quiet, &format!("{:>3}", control.number));
+    number(ui, x, y, listed);
     ui.text(x + 5, y, 12, style, &control.name);
     let place = Rect { x: x + 18, y, width: value, height: 1 };
     match control.kind.as_str() {
@@ -209,7 +282,7 @@ fn line(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in_hand: b
         }
         "axis" => {
             ui.slide(place.x, y, value, control.share, style);
-            ui.text(x + number, y, 6, style, &format!("{:>6}", control.raw));
+            ui.text(x + raw_at, y, 6, style, &format!("{:>6}", control.raw));
         }
         _ => {
             ui.text(place.x, y, value, style, &control.raw.to_string());
@@ -217,8 +290,8 @@ fn line(ui: &mut Ui<'_>, at: Rect, control: &ControlRow, known: bool, in_hand: b
     }
     let plays = if control.plays.is_empty() { "·" } else { &control.plays };
     ui.text(x + plays_at - 1, y, at.width.saturating_sub(plays_at), ui.theme.quiet, plays);
-    if in_hand {
-        let travels = control.kind == "axis";
-        ui.clicks.push((place, Click::Control { number: control.number, travels }));
+    if listed.key.is_some() {
+        let travels = !matches!(control.kind.as_str(), "button" | "key");
+        ui.clicks.push((place, Click::Control { of: listed.of, number: control.number, travels }));
     }
 }

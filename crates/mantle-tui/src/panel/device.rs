@@ -1,7 +1,7 @@
 //! Device: who it is, its nodes, and its controls beside it.
 
 use super::Ui;
-use super::controls;
+use super::{controls, traces};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -28,7 +28,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
                 lines.push(("read by", format!("sheet {sheet}")));
             }
             lines.extend(device.sensed.iter().map(|(label, value)| (label.as_str(), value.clone())));
-            lines.push(("to games", device.cover.clone()));
+            lines.push(("to games", super::explained(&device.cover)));
             if let Some(passes) = device.passes {
                 lines.push(("unused keys", if passes { "reach the system" } else { "are kept back" }.into()));
             }
@@ -53,11 +53,15 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         y += 2;
     }
     if area.height > 24 && area.width > 90 {
-        history(ui, Rect { y: area.y + y, height: area.height.saturating_sub(y), ..left });
+        y += history(ui, Rect { y: area.y + y, height: area.height.saturating_sub(y).min(MOST_HISTORY), ..left });
     }
     if area.width > 90 {
         let right = Rect { x: left.right() + 2, width: area.right() - left.right() - 2, ..area };
-        controls::draw(ui, right, in_hand);
+        let listed = controls::draw(ui, right, in_hand);
+        // Below both stands what has moved.
+        let used = y.max(listed) + 1;
+        let below = Rect { x: area.x, y: area.y + used, width: area.width, height: area.height.saturating_sub(used) };
+        traces::controls(ui, below);
     } else if area.height > y + 3 {
         let below = Rect { y: area.y + y, height: area.height - y, ..area };
         controls::draw(ui, below, in_hand);
@@ -66,14 +70,17 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
 }
 
-/// What the journal has of these devices, as far as it is at hand.
-fn history(ui: &mut Ui<'_>, area: Rect) {
+/// The journal takes no more than this of a high screen.
+const MOST_HISTORY: u16 = 9;
+
+/// What the journal has of these devices, as far as it is at hand; returns the lines that it took.
+fn history(ui: &mut Ui<'_>, area: Rect) -> u16 {
     let devices = ui.device_details();
     let own = |text: &str| devices.iter().any(|device| text.contains(device.name.as_str()));
     let snapshot = ui.snapshot;
     let journal: Vec<_> = snapshot.journal.iter().filter(|entry| own(&entry.text)).collect();
     if journal.is_empty() || area.height < 3 {
-        return;
+        return 0;
     }
     ui.text(area.x, area.y, area.width, ui.theme.quiet, "what happened to it, newest first; j has all");
     let mut y = area.y + 1;
@@ -81,7 +88,7 @@ fn history(ui: &mut Ui<'_>, area: Rect) {
         let (style, sign) = ui.theme.mark(entry.mark);
         for (line, text) in crate::widths::wrap(&entry.text, usize::from(area.width - 14)).iter().enumerate() {
             if y >= area.bottom() {
-                return;
+                return area.height;
             }
             if line == 0 {
                 ui.text(area.x, y, 10, ui.theme.quiet, &format!("{:>8.1} s", entry.at.as_seconds()));
@@ -91,4 +98,5 @@ fn history(ui: &mut Ui<'_>, area: Rect) {
             y += 1;
         }
     }
+    y - area.y
 }

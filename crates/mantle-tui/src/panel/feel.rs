@@ -8,9 +8,10 @@
 //!   …                      |  └───────────────── in   |  ╰───────╯     ╰───────╯
 //! ```
 
-use super::{Ui, pad_picture, seconds};
-use mantle_talk::Knob;
+use super::{Ui, pad_picture, seconds, traces};
+use crate::rows::Click;
 use mantle_talk::{FeelView, MeasureView, PadModel, Shape, Shaped};
+use mantle_talk::{Knob, percent};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::symbols::Marker;
@@ -20,6 +21,8 @@ use ratatui::widgets::canvas::{Canvas, Line, Points};
 const LIST: u16 = 42;
 /// The curve's drawing, twice as wide as high in cells.
 const CURVE: (u16, u16) = (44, 20);
+/// Narrower than this it says nothing.
+const SMALLEST_CURVE: u16 = 24;
 const PLANE: (u16, u16) = (23, 11);
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
@@ -45,7 +48,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         return;
     }
     let mut x = area.x;
-    for one in all {
+    for (place, one) in all.into_iter().enumerate() {
         let style = match one == which {
             true => theme.chosen,
             false if view.feel.is_own(one) => theme.strong,
@@ -54,7 +57,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         // Axes stand behind their stick.
         let name = one.name_on(&model);
         let name = if one.is_axis() && model.names.is_empty() { &name[name.len() - 1..] } else { name.as_str() };
+        let from = x;
         x = ui.text(x, area.y, area.right().saturating_sub(x).min(16), style, name) + 1;
+        ui.clicks.push((Rect { x: from, width: x - from, height: 1, ..area }, Click::Shaped(place)));
         // The next stick or trigger is further away.
         x += u16::from(matches!(one, Shaped::LeftY | Shaped::RightY | Shaped::LeftTrigger | Shaped::Line(_)));
     }
@@ -74,13 +79,17 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let (ax, ay) = (row.pad.lane(at), if which.is_stick() { row.pad.lane(at + 1) } else { 0 });
     let distance = bx.hypot(by).min(1.0);
     let below = Rect { y: body.y + used + 1, height: body.height.saturating_sub(used + 1), ..body };
-    draw_talk(ui, Rect { width: body.width.min(LIST), ..below }, view, (which, &model), apart);
-    if body.width < LIST + 2 + CURVE.0 {
+    let talked = draw_talk(ui, Rect { width: body.width.min(LIST), ..below }, view, (which, &model), apart);
+    let width = CURVE.0.min(body.width.saturating_sub(LIST + 2));
+    if width < SMALLEST_CURVE {
         return;
     }
-    let height = CURVE.1.min(body.height.saturating_sub(2));
-    let curve = Rect { x: body.x + LIST + 2, width: CURVE.0, height, ..body };
+    let height = (width / 2 - 2).min(CURVE.1).min(body.height.saturating_sub(2));
+    let curve = Rect { x: body.x + LIST + 2, width, height, ..body };
     draw_curve(ui, curve, &shape, view, which, distance);
+    let used = (curve.bottom() + 2).max(below.y + talked);
+    let seconds = Rect { y: used, height: body.bottom().saturating_sub(used), ..body };
+    traces::before_and_after(ui, seconds, which);
     let planes = Rect { x: curve.right() + 3, width: body.right().saturating_sub(curve.right() + 3), ..body };
     if planes.width < PLANE.0 {
         return;
@@ -104,7 +113,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
             } else {
                 ui.bar(planes.x + 8, y, width, share, theme.live);
             }
-            ui.text(planes.x + 29, y, 5, Style::new(), &format!("{share:.2}"));
+            ui.text(planes.x + 29, y, 8, Style::new(), &percent(share));
         }
     }
 }
@@ -127,17 +136,17 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, which: Shaped, shape: &Shape) -> u16 {
         let value = knob.value(shape);
         let style = if value == knob.value(&usual) { theme.quiet } else { theme.strong };
         ui.text(at.x + 19, y, at.width.saturating_sub(19), style, &value);
-        let click = crate::rows::Click::Knob(*knob);
+        let click = Click::Knob(*knob);
         ui.clicks.push((Rect { y, height: 1, ..at }, click));
     }
     (knobs.len() as u16).min(at.height)
 }
 
-fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, (which, model): (Shaped, &PadModel), apart: bool) {
+fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, (which, model): (Shaped, &PadModel), apart: bool) -> u16 {
     let theme = ui.theme;
     let mut lines: Vec<(Style, String)> = Vec::new();
     if let Some((walked, share)) = view.walking {
-        lines.push((theme.strong, format!("The {} goes up by itself: {share:.2}", walked.name_on(model))));
+        lines.push((theme.strong, format!("The {} goes up by itself: {}", walked.name_on(model), percent(share))));
         lines.push((Style::new(), "Enter as soon as the game moves; Esc stops it.".into()));
     } else if let Some(measure) = &view.measuring {
         measured(&mut lines, measure, model, [theme.strong, theme.doubt, theme.quiet]);
@@ -173,10 +182,11 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, (which, model): (Shaped
     for (style, text) in lines {
         let height = at.bottom().saturating_sub(y);
         if height == 0 {
-            return;
+            break;
         }
         y += ui.wrapped(Rect { y, height, ..at }, style, &text);
     }
+    y - at.y
 }
 
 fn measured(
@@ -193,7 +203,7 @@ fn measured(
             if measure.moved {
                 lines.push((doubt, "▲ it was moved: it begins again".into()));
             }
-            lines.push((quiet, format!("off at rest by {rest:.3} at most")));
+            lines.push((quiet, format!("off at rest by {} at most", percent(rest))));
         }
         (None, None) => {
             let ask = match measure.which.is_stick() {
@@ -205,15 +215,19 @@ fn measured(
                 false => format!("Pull the {name} to its end and let it go."),
             };
             lines.push((strong, ask));
-            lines.push((quiet, format!("off at rest by {rest:.3} at most")));
+            lines.push((quiet, format!("off at rest by {} at most", percent(rest))));
         }
         (None, Some((dead_zone, outer))) => {
             let share = |thousandths: u16| f32::from(thousandths) / 1000.0;
-            let words = format!("Proposed: dead zone {:.2}, outer {:.2}.", share(dead_zone), share(outer));
+            let words = format!("Proposed: dead zone {}, outer {}.", percent(share(dead_zone)), percent(share(outer)));
             lines.push((strong, words));
             lines.push((
                 quiet,
-                format!("off at rest by {rest:.3}, shortest reach {reach:.3}; a quarter more than was seen"),
+                format!(
+                    "off at rest by {}, shortest reach {}; a quarter more than was seen",
+                    percent(rest),
+                    percent(reach)
+                ),
             ));
             lines.push((Style::new(), "Enter takes it, Esc leaves it.".into()));
         }
@@ -259,8 +273,8 @@ fn draw_curve(ui: &mut Ui<'_>, at: Rect, shape: &Shape, view: &FeelView, which: 
     }
     let (x, y) = cell(distance);
     ui.text(x, y, 1, theme.live, "●");
-    let words = format!("in {distance:.2}  out {:.2}", shape.at(distance));
-    ui.text(at.x, at.bottom(), at.width, theme.quiet, &format!("{:<26}{words}", "in, 0 to 1; upwards: out"));
+    let words = format!("across: in {:.0} %   upwards: out {:.0} %", distance * 100.0, shape.at(distance) * 100.0);
+    ui.text(at.x, at.bottom(), at.width, theme.quiet, &words);
 }
 
 fn draw_plane(ui: &mut Ui<'_>, at: Rect, name: &str, [x, y]: [f32; 2], dead_zone: f32) {
@@ -278,6 +292,6 @@ fn draw_plane(ui: &mut Ui<'_>, at: Rect, name: &str, [x, y]: [f32; 2], dead_zone
             ui.text(middle_x + wide, middle_y, 1, ui.theme.quiet, ")");
         }
     }
-    let words = format!("{name}  {x:>5.2} {y:>5.2}");
+    let words = format!("{name}  {:>4.0} % {:>4.0} %", x * 100.0, y * 100.0);
     ui.text(plane.x + 1, plane.bottom(), plane.width, ui.theme.quiet, &words);
 }

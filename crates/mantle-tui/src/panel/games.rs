@@ -9,7 +9,7 @@
 //!     lagoon (511)                 pad of slot 1                           │
 //! ```
 
-use super::{Ui, as_sentence};
+use super::{Ui, as_sentence, traces};
 use crate::rows::Click;
 use mantle_talk::{GameView, Holder, ListedDevice, ProgramRow, RowStanding, SightView, Verdict};
 use ratatui::layout::Rect;
@@ -17,6 +17,9 @@ use ratatui::style::Style;
 
 /// From this width on what is chosen stands beside the list.
 const BESIDE: u16 = 110;
+/// Lines that what is chosen needs beside the list, and the traces below it at least.
+const CHOSEN: u16 = 12;
+const LEAST_TRACES: u16 = 6;
 /// Lines of what is chosen, where it stands below the list.
 const BELOW: u16 = 6;
 
@@ -46,7 +49,13 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         y += played(ui, Rect { y, height: area.bottom().saturating_sub(y), ..area }, game);
     }
     y += 1;
-    let height = area.bottom().saturating_sub(y);
+    let mut height = area.bottom().saturating_sub(y);
+    // On a high screen the list takes what it needs, and below it stands what went in and what came out.
+    let needed = (lines_of(view) as u16 + 5).max(CHOSEN);
+    if area.width >= BESIDE && ui.slot_detail().is_some() && height > needed + LEAST_TRACES {
+        traces::both(ui, Rect { y: y + needed, height: height - needed, ..area });
+        height = needed;
+    }
     let (list, chosen) = match area.width >= BESIDE {
         true => {
             let right = (area.width / 3).clamp(40, 60);
@@ -179,7 +188,7 @@ fn row_closely(ui: &mut Ui<'_>, area: Rect, row: &ListedDevice, now: Option<u64>
         ("taken for", format!("{}{differs}", seen.takes.words())),
         ("can open", opens),
     ];
-    pairs.push(("to games", row.cover().to_owned()));
+    pairs.push(("to games", super::explained(row.cover())));
     if let Some(held) = row.held_by() {
         pairs.push(("held by", held));
     }

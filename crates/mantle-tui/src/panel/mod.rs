@@ -12,15 +12,18 @@ pub mod journal;
 mod pad;
 pub mod pad_picture;
 pub mod profiles;
+mod ranges;
 mod reports;
 mod rollcall;
 mod senses;
 mod strokes;
+mod traces;
 
 use crate::frozen::Frozen;
 use crate::keys::Key;
 use crate::rows::{Click, Message};
 use crate::theme::Theme;
+use crate::traces::Traces;
 use crate::widths::{cells, is_narrow};
 pub(crate) use controls::Seen;
 use mantle_talk::{Detail, DeviceDetail, PadTarget, Shaped, SlotDetail, Snapshot, Stage, Target, visible};
@@ -63,6 +66,10 @@ pub struct Ui<'a> {
     pub listed: usize,
     /// Which controls are seen, where they do not all fit.
     pub(crate) seen: Seen,
+    /// The chosen control of the devices in hand, by its place among all of theirs; none where nothing is in hand.
+    pub hand: Option<usize>,
+    /// The last seconds of what moves.
+    pub(crate) traces: &'a Traces,
     /// What clicks mean.
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }
@@ -109,6 +116,9 @@ fn write_narrow(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Style, t
     Some(x + count as u16)
 }
 
+/// Where nothing has been seen yet.
+static EMPTY: Traces = Traces::new();
+
 impl<'a> Ui<'a> {
     /// For drawing what depends on nothing that a person has chosen.
     pub fn plain(
@@ -137,6 +147,8 @@ impl<'a> Ui<'a> {
             asked: None,
             listed: 0,
             seen: Seen::default(),
+            hand: None,
+            traces: &EMPTY,
             clicks,
         }
     }
@@ -237,16 +249,15 @@ impl<'a> Ui<'a> {
         let words_of =
             |key: &Key| if key.intent == crate::keys::Intent::LetGo && paused { "resume" } else { key.words };
         let width = |key: &Key| (cells(key.label) + words_of(key).len() + 3) as u16;
-        // Where there is no room for all, those before the last two go first: help and leaving stay.
+        // Where there is no room for all, those before the last three go first: all orders, help and leaving stay.
         let mut keys: Vec<Key> = keys.to_vec();
-        while keys.len() > 3 && x + keys.iter().map(width).sum::<u16>() > area.right() {
-            keys.remove(keys.len() - 3);
+        while keys.len() > 4 && x + keys.iter().map(width).sum::<u16>() > area.right() {
+            keys.remove(keys.len() - 4);
         }
         if in_hand {
             // What the keys mean first; what the hand's keys are, as far as there is room.
-            const LONG: &str =
-                "in hand: digits and q w e r are buttons, arrows and i j k l move, a s trigger, the mouse works too";
-            const SHORT: &str = "in hand: 1–0 q w e r, arrows, i j k l, a s";
+            const LONG: &str = "in hand: the keys beside the controls; . chooses one, space presses it, + - move it; the mouse works too";
+            const SHORT: &str = "in hand: the keys beside the controls; . space + -";
             let room = (area.right() - x).saturating_sub(keys.iter().map(width).sum::<u16>() + 2);
             let fits = |words: &&str| cells(words) <= usize::from(room);
             let words = [LONG, SHORT, "in hand"].into_iter().find(fits).unwrap_or_default();
@@ -345,4 +356,17 @@ pub fn as_sentence(text: &str) -> String {
     let mut all = text.chars();
     let first: String = all.next().into_iter().flat_map(char::to_uppercase).collect();
     format!("{first}{}.", all.as_str())
+}
+
+/// How a device stands to games, and what the word means.
+pub fn explained(cover: &str) -> String {
+    let means = match cover {
+        "covered" => "games do not find it",
+        "held" => "games list it, and get nothing",
+        "bare" => "games see it as it is",
+        "bare, not coverable" => "games see it",
+        "left to the game" => "you chose that",
+        _ => return cover.to_owned(),
+    };
+    format!("{cover}: {means}")
 }

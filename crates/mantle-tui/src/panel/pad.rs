@@ -2,6 +2,7 @@
 
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, senses, strokes};
+use crate::rows::Click;
 use crate::widths::wrap;
 use mantle_talk::{BindingRow, SlotDetail, SlotRow, TrialView, took};
 use ratatui::layout::Rect;
@@ -232,6 +233,13 @@ fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     } else {
         format!("{seen} of {} seen to full and back; still to try: {}", bound.len(), left.join(", "))
     };
+    // Which one is chosen, where there is no room for a line about it.
+    let chosen = detail.bindings.iter().find(|row| row.target == ui.target).filter(|_| ui.trying && area.height == 1);
+    let text = match chosen {
+        Some(row) if row.index.is_empty() => format!("▸ {}   {text}", row.name),
+        Some(row) => format!("▸ {} ({} to games)   {text}", row.name, row.index),
+        None => text,
+    };
     for (line, text) in wrap(&text, usize::from(area.width)).iter().enumerate().take(usize::from(area.height)) {
         ui.text(area.x, area.y + line as u16, area.width, ui.theme.quiet, text);
     }
@@ -262,6 +270,7 @@ fn check_list(ui: &mut Ui<'_>, area: Rect, columns: u16) {
         let x = area.x + column * width;
         let (style, sign) = if binding.seen { (ui.theme.live, "✓") } else { (ui.theme.line, "○") };
         ui.text(x, y, 1, style, sign);
+        ui.clicks.push((Rect { x, y, width, height: 1 }, Click::Target(binding.target)));
         let live = binding.share > 0.02;
         ui.text(
             x + 2,

@@ -94,13 +94,7 @@ fn differences(ui: &mut Ui<'_>, at: Rect, view: &ProfilesView, chosen: usize, sc
         return;
     }
     if one == other {
-        ui.text(
-            at.x,
-            y,
-            at.width,
-            ui.theme.quiet,
-            "choose another one, and what it does otherwise than this one stands here",
-        );
+        ui.text(at.x, y, at.width, ui.theme.quiet, "Choose another profile to see how it differs.");
         return;
     }
     let heading = match view.count {

@@ -6,7 +6,7 @@
 //!   1  1  3f  ..######   counts up by 1         8   X             128   ····●····
 //! ```
 
-use super::Ui;
+use super::{Ui, traces};
 use crate::widths::{cells, wrap};
 use mantle_talk::{ByteRole, DeviceDetail, FieldRow, Gaps, HistoryRow, ReportRow, ReportsDetail, SpreadView, took};
 use ratatui::layout::Rect;
@@ -43,6 +43,48 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         let at = Rect { y, height: area.bottom() - y, ..area };
         y += one(ui, at, device, devices.len() > 1) + 1;
     }
+    compared(ui, Rect { y, height: area.bottom().saturating_sub(y), ..area });
+}
+
+/// On a high screen, below the reports: how far apart they come, beside what they did.
+fn compared(ui: &mut Ui<'_>, area: Rect) {
+    if area.height < 7 || area.width < 130 || ui.frozen.is_some() {
+        return;
+    }
+    let arriving = ui.device_details().iter().find_map(|device| device.arriving.as_ref());
+    let Some(spread) = arriving.map(|arriving| &arriving.spread).filter(|spread| !spread.bars.is_empty()) else {
+        return traces::controls(ui, area);
+    };
+    histogram(ui, Rect { width: BARS as u16 + 18, ..area }, spread);
+    traces::controls(ui, Rect { x: area.x + grid(area), width: area.width - grid(area), ..area });
+}
+
+/// The times between reports of the last minute as columns, over a scale that doubles.
+fn histogram(ui: &mut Ui<'_>, area: Rect, spread: &SpreadView) {
+    let rows = (area.height - 3).min(10);
+    let columns = spread.columns(BARS);
+    let (most, all) = (columns.iter().copied().max().unwrap_or(0).max(1), columns.iter().sum::<u32>().max(1));
+    ui.text(area.x, area.y, area.width, ui.theme.quiet, "how far apart reports came, the last minute");
+    for (column, count) in columns.iter().enumerate() {
+        // As high as the root of its share, so that rare ones are seen.
+        let eighths = ((f64::from(*count) / f64::from(most)).sqrt() * f64::from(rows * 8)).round() as u16;
+        let eighths = if *count > 0 { eighths.max(1) } else { 0 };
+        for row in 0..rows {
+            let filled = eighths.saturating_sub(row * 8).min(8);
+            if filled > 0 {
+                let sign = super::BARS[usize::from(filled - 1)].to_string();
+                ui.text(area.x + column as u16, area.y + rows - row, 1, ui.theme.live, &sign);
+            }
+        }
+    }
+    let share = f64::from(most) * 100.0 / f64::from(all);
+    ui.text(area.x + BARS as u16 + 1, area.y + 1, 16, ui.theme.quiet, &format!("{share:.0} % of all"));
+    let first = took(spread.bars[0].0);
+    let last = took(SpreadView::end_of(spread.bars[spread.bars.len() - 1].0));
+    let below = area.y + rows + 1;
+    ui.text(area.x, below, area.width, ui.theme.quiet, &first);
+    let at = (area.x + BARS as u16).saturating_sub(cells(&last) as u16).max(area.x + cells(&first) as u16 + 1);
+    ui.text(at, below, area.right().saturating_sub(at), ui.theme.quiet, &last);
 }
 
 /// One device; returns the lines that it took.

@@ -98,8 +98,9 @@ pub fn not_told(bench: &Bench) -> Result<(), String> {
     let mut pad = buoy("A1")?;
     let mut engine = bench.bare_engine(&home(bench, &[("A1", "uhid")])?)?;
     let node = bench::pad(&mut engine, 1)?;
-    engine
-        .wait("why it is none", |line| line.contains("no device of its own") && line.contains("placid-mantle setup"))?;
+    engine.wait("why it is none", |line| {
+        line.contains("no device of its own") && line.contains("placid-mantle setup --install")
+    })?;
     let mut raw = RawPad::open(&node)?;
     bench::reads(&engine, 1)?;
     pad.send(0, &STILL.report())?;
@@ -118,7 +119,7 @@ pub fn not_told(bench: &Bench) -> Result<(), String> {
 /// The rule is installed, as a person would.
 fn set_up(bench: &Bench) -> Result<(), String> {
     crate::motion_cases::find_modules()?;
-    let mut setup = Lines::start(&mut bench.command(&bench.home(), None, &["setup", "1209:0b08"]))?;
+    let mut setup = Lines::start(&mut bench.command(&bench.home(), None, &["setup", "--install", "1209:0b08"]))?;
     let status = setup.end()?;
     if status.success() { Ok(()) } else { Err(format!("setup: {status}: {}", setup.said.join("\n"))) }
 }

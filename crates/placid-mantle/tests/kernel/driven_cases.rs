@@ -153,7 +153,7 @@ pub fn lamps_are_open(bench: &Bench) -> Result<(), String> {
         }
     }
     wait_for("it to go", || lamp().is_none().then_some(()))?;
-    setup(&["setup", "054c:0ce6"])?;
+    setup(&["setup", "--install", "054c:0ce6"])?;
     let device = DrivenStandIn::plug("Driven", "lab-9", ADDRESS)?;
     let lamp = wait_for("its lamp", lamp)?;
     wait_for("it to be open", || writable(&lamp).then_some(()))?;

@@ -130,7 +130,7 @@ pub fn outlives(bench: &Bench) -> Result<(), String> {
 
 pub fn hides(bench: &Bench) -> Result<(), String> {
     let person = Person::log_in("wren", 3)?;
-    root(&[env!("CARGO_BIN_EXE_placid-mantle"), "setup", "--helper", "1209:0a01"])?;
+    root(&[env!("CARGO_BIN_EXE_placid-mantle"), "setup", "--install", "--helper", "1209:0a01"])?;
     person.comes_to_the_front(3)?;
     let mut pad = plug("harbour-panel", "lab-1")?;
     let mouse = plug("gull-mouse", "lab-2")?;
@@ -232,7 +232,9 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
     bench::reads(&engine, 1)?;
     press(&mut pad, &mut engine)?;
     root(&["systemctl", "stop", "session-wren.service"])?;
-    engine.wait("the loss", |line| line.contains("Harbour panel is gone") || line.contains("cannot be opened"))?;
+    engine.wait("the loss", |line| {
+        line.contains("Harbour panel is gone") || line.contains("may not read") || line.contains("no longer there")
+    })?;
     wait_for("nothing to be left", || left_behind().is_empty().then_some(()))?;
     // The loss is said by the engine's thread; the device's own writer may be ending still.
     let table = format!("/proc/{}/fd", engine.pid());

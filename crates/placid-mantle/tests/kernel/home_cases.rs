@@ -40,10 +40,14 @@ pub fn setup(bench: &Bench) -> Result<(), String> {
     let other = mantle_lab::wait_for("a node", || hidraw_of("lab-2"))?;
     let ours = mantle_lab::wait_for("a node", || crate::motion_cases::our_hidraw_now("placid-mantle/"))?;
     let (code, said) = run_to_end(bench, Some(PLAYER), &["setup", "1209:0a02"])?;
-    if code != 0 || rule.exists() || !said.contains("EACCES") || !said.contains("sudo placid-mantle setup") {
+    if code != 0 || rule.exists() || !said.contains("EACCES") || !said.contains("sudo placid-mantle setup --install") {
         return Err(format!("as an ordinary account ({code}): {said}"));
     }
     let (code, said) = run_to_end(bench, None, &["setup", "1209:0a02"])?;
+    if code != 0 || rule.exists() || !said.contains("1209:0A02") && !said.contains("1209:0a02") {
+        return Err(format!("as root it prints and changes nothing; exit {code}: {said}"));
+    }
+    let (code, said) = run_to_end(bench, None, &["setup", "--install", "1209:0a02"])?;
     if code != 0 || !said.contains("Installed /etc/udev/rules.d/70-placid-mantle.rules") {
         return Err(format!("as root ({code}): {said}"));
     }

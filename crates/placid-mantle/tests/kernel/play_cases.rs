@@ -235,7 +235,7 @@ pub fn no_uinput(bench: &Bench) -> Result<(), String> {
     let mut engine = Lines::start(&mut bench.command(&bench.home(), Some(PLAYER), &["run", "--headless"]))?;
     let status = engine.end()?;
     let said = engine.said.join("\n");
-    if status.code() != Some(3) || !said.contains("EACCES") || !said.contains("placid-mantle setup") {
+    if status.code() != Some(3) || !said.contains("EACCES") || !said.contains("placid-mantle setup --install") {
         return Err(format!("denied: {status}: {said}"));
     }
     std::fs::rename("/dev/uinput", "/dev/uinput.away").map_err(|error| error.to_string())?;

@@ -70,8 +70,11 @@ fn comes(mut verb: Verb, peer: &mut PeerLine) -> Result<(), String> {
     verb.0.end().map(drop)
 }
 
-/// A press that reaches the game, and is let go there. The engine listens first: what is down when a device comes does not count.
-fn press(engine: &Lines, peer: &mut PeerLine, game: &mut Reader, instance: i32) -> Result<(), String> {
+/// A press that reaches the game, and is let go there. The device is covered first: while that goes on its node is opened anew, and what is
+/// down when it is opened does not count.
+fn press(engine: &mut Lines, peer: &mut PeerLine, game: &mut Reader, instance: i32) -> Result<(), String> {
+    let covered = format!("{NAME} is covered");
+    engine.wait("it to be covered", |line| line.contains(&covered))?;
     bench::reads(engine, 1)?;
     peer.tell(REST)?;
     peer.tell(SOUTH)?;
@@ -126,7 +129,7 @@ fn walk(bench: &Bench, peer: &mut PeerLine) -> Result<(), String> {
         let instance: i32 = words.next()?.parse().ok()?;
         (words.nth(1) == Some(path.as_str())).then_some(instance)
     })?;
-    press(&engine, peer, &mut game, instance)?;
+    press(&mut engine, peer, &mut game, instance)?;
     let json = ask(&["connect", "--json", "--for", "2"])?;
     if !json.contains("\"battery\": 77") && !json.contains("\"battery\":77") {
         return Err(format!("its battery is not known: {json}"));
@@ -144,7 +147,7 @@ fn walk(bench: &Bench, peer: &mut PeerLine) -> Result<(), String> {
             return Err(format!("{why}; the pad told {:?}", peer.said));
         }
     }
-    press(&engine, peer, &mut game, instance)?;
+    press(&mut engine, peer, &mut game, instance)?;
     if game.lines.said.contains(&format!("removed {instance}")) {
         return Err("the game has lost the pad".into());
     }
@@ -158,7 +161,7 @@ fn walk(bench: &Bench, peer: &mut PeerLine) -> Result<(), String> {
     let code = line.split(' ').nth(1).ok_or("no code")?.to_owned();
     peer.tell(&format!("passkey {}", code.trim_start_matches('0')))?;
     comes(shown, peer)?;
-    press(&engine, peer, &mut game, instance)?;
+    press(&mut engine, peer, &mut game, instance)?;
     forget(peer)?;
 
     // Two codes that are compared: the same at both ends.
@@ -175,7 +178,7 @@ fn walk(bench: &Bench, peer: &mut PeerLine) -> Result<(), String> {
         return Err(format!("{line}, but {told}"));
     }
     comes(compared, peer)?;
-    press(&engine, peer, &mut game, instance)?;
+    press(&mut engine, peer, &mut game, instance)?;
     forget(peer)?;
     bench::end(engine)
 }

@@ -39,7 +39,7 @@ pub struct Person {
 impl Person {
     /// Somebody logs in at a terminal, whose engine may make pads once their session is in front.
     pub fn log_in(name: &'static str, terminal: u8) -> Result<Self, String> {
-        root(&[env!("CARGO_BIN_EXE_placid-mantle"), "setup", "1209:0a01"])?;
+        root(&[env!("CARGO_BIN_EXE_placid-mantle"), "setup", "--install", "1209:0a01"])?;
         if root(&["id", "-u", name]).is_err() {
             root(&["useradd", "-m", "-s", "/bin/bash", name])?;
         }
