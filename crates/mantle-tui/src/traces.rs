@@ -68,6 +68,11 @@ impl Trace {
         self.still < columns
     }
 
+    /// Whether it goes both ways from its rest.
+    pub fn is_centred(&self) -> bool {
+        self.resting > 0.25
+    }
+
     /// Its value now.
     pub fn now(&self) -> f32 {
         self.now

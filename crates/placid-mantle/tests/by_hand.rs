@@ -258,7 +258,7 @@ fn one_hand_reaches_every_order() {
     let keys = |keys: &[&str]| {
         let held =
             |key: &&str| key.chars().count() == 1 && !key.chars().all(|c| c.is_ascii_lowercase() || c.is_ascii_digit());
-        assert!(!keys.iter().any(|key| held(key)), "{keys:?} takes two hands");
+        assert!(!keys.iter().any(held), "{keys:?} takes two hands");
         tmux.keys(keys).expect("pressed");
     };
     let sees = |words: &str| tmux.wait(words, |screen| screen.contains(words)).expect("it is seen");

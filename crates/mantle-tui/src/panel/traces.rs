@@ -38,6 +38,10 @@ fn line(ui: &mut Ui<'_>, at: Rect, name: &str, trace: &Trace) {
     ui.text(at.x + NAME + missing, at.y, at.width.saturating_sub(NAME + VALUE), style, &signs);
     let now = match trace.is_button {
         true => if trace.now() > 0.5 { "down" } else { "·" }.to_owned(),
+        // What goes both ways from a middle is read as the planes say it.
+        false if matches!(trace.what, Traced::Before(_) | Traced::After(_)) && trace.is_centred() => {
+            format!("{:.0} %", trace.now() * 200.0 - 100.0)
+        }
         false => format!("{:.0} %", trace.now() * 100.0),
     };
     let x = at.x + NAME + columns(at.width) as u16 + 1;
