@@ -4,7 +4,7 @@ use crate::keys::Intent;
 use crate::panel::{self, BARS, Ui};
 use crate::rows::{Click, Row};
 use crate::told::{self, At};
-use crate::widths::{Columns, cells};
+use crate::widths::{Columns, cells, middle};
 use mantle_talk::{Counter, DeviceRow, Mark, Micros, Sentence, SlotRow, Stage, StageState};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -112,7 +112,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
             next_step(ui, x + 4, y, area.right().saturating_sub(1), row);
             let rest =
                 Rect { x: area.x + 1, y: y + 2, width: area.width - 2, height: area.bottom().saturating_sub(y + 2) };
-            panel::draw(ui, rest, chosen, false);
+            let in_hand = ui.hand.is_some();
+            panel::draw(ui, rest, chosen, in_hand);
         }
     }
 }
@@ -177,6 +178,7 @@ fn slot_row(
             StageState::Stopped => theme.wrong,
             _ => Style::new(),
         };
+        let first = if *column == Stage::Device { middle(&first, usize::from(text)) } else { first.into() };
         ui.text(x, y, text, style, &first);
         if tall > 2 {
             let style = match state {
@@ -276,7 +278,7 @@ fn device_row(ui: &mut Ui<'_>, x0: u16, y: u16, columns: &Columns, device: &Devi
         let style = if chosen && *column == stage { theme.chosen } else { Style::new() };
         match column {
             Stage::Device => {
-                let end = ui.text(x, y, text, style, &device.name);
+                let end = ui.text(x, y, text, style, &middle(&device.name, usize::from(text)));
                 ui.text(end + 2, y, (x + text).saturating_sub(end + 2), theme.quiet, &device.place);
             }
             Stage::Reports => {
@@ -288,7 +290,10 @@ fn device_row(ui: &mut Ui<'_>, x0: u16, y: u16, columns: &Columns, device: &Devi
             }
             Stage::Bindings => {
                 let rest = (columns.stages.last().map_or(0, |(_, x, w)| x + w)).saturating_sub(x - x0);
-                if let Some(trouble) = &device.trouble {
+                if device.trouble.as_deref() == Some("not read") {
+                    // It is no fault: nobody plays with it.
+                    ui.text(x, y, rest, theme.quiet, &format!("{}, not read: p places it", device.what));
+                } else if let Some(trouble) = &device.trouble {
                     ui.text(x, y, rest, theme.doubt, trouble);
                 } else if let Some(slot) = device.waits {
                     ui.text(x, y, rest, theme.quiet, &format!("plays in {slot} by another way"));

@@ -8,7 +8,7 @@ use ratatui::crossterm::event::KeyCode;
 const GAMES: [Key; 3] = [
     letter('a', "a", Intent::Rule(RuleKey::Use), "use it for this program", true),
     letter('z', "z", Intent::Rule(RuleKey::StayOut), "stay out of this program", true),
-    key(KeyCode::Delete, "Del", Intent::Rule(RuleKey::Drop), "throw its rule away", true),
+    key(KeyCode::Delete, "Del", Intent::Rule(RuleKey::Drop), "delete its rule", true),
 ];
 
 /// Its keys, and those that every stage has.

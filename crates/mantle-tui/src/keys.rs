@@ -390,7 +390,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Profiles(ProfilesKey::PlayBy), "play by it", true));
             keys.push(own('c', "c", ProfilesKey::Copy, "copy", true));
             keys.push(own('n', "n", ProfilesKey::Rename, "rename", true));
-            keys.push(key(KeyCode::Delete, "Del", Intent::Profiles(ProfilesKey::Delete), "throw away", true));
+            keys.push(key(KeyCode::Delete, "Del", Intent::Profiles(ProfilesKey::Delete), "delete", true));
             keys.push(own('N', "N", ProfilesKey::New, "new by purpose", true));
             keys.push(own('i', "i", ProfilesKey::Import, "import", true));
             keys.push(own('e', "e", ProfilesKey::Export, "export", true));

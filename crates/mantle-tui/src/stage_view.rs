@@ -4,6 +4,7 @@ use crate::board;
 use crate::panel::{self, Ui};
 use crate::rows::{Click, Row};
 use crate::told::{self, At};
+use crate::widths::middle;
 use mantle_talk::{Mark, Sentence, Stage};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -64,7 +65,7 @@ fn strip(ui: &mut Ui<'_>, area: Rect, row: Row, chosen: Stage) {
     };
     let head = 14;
     ui.text(area.x + 1, area.y, head - 1, theme.strong, &title);
-    ui.text(area.x + 1, area.y + 1, head - 2, theme.quiet, &under);
+    ui.text(area.x + 1, area.y + 1, head - 2, theme.quiet, &middle(&under, usize::from(head - 2)));
     let width = (area.width - head - 2) / Stage::COUNT as u16;
     for (index, stage) in Stage::ALL.into_iter().enumerate() {
         let x = area.x + head + index as u16 * width;

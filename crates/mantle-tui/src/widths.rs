@@ -54,6 +54,28 @@ pub fn is_narrow(c: char) -> bool {
     matches!(c, ' '..='~' | '\u{a1}'..='\u{ac}' | '\u{ae}'..='\u{2ff}' | '–' | '…' | '✓' | '✗' | '\u{2190}'..='\u{21ff}' | '\u{2500}'..='\u{25fc}')
 }
 
+/// A name at a width: what does not fit is taken out of its middle, for names are told apart by their beginning and their end.
+pub fn middle(text: &str, width: usize) -> std::borrow::Cow<'_, str> {
+    if cells(text) <= width || width < 5 {
+        return text.into();
+    }
+    let all: Vec<char> = text.chars().collect();
+    // The end keeps a third: a number, a side.
+    let (mut end, mut kept) = (all.len(), 0);
+    while end > 0 && kept + cells(&all[end - 1].to_string()) <= width / 3 {
+        end -= 1;
+        kept += cells(&all[end].to_string());
+    }
+    let (mut begin, mut used) = (0, 0);
+    while begin < end && used + cells(&all[begin].to_string()) + kept < width {
+        used += cells(&all[begin].to_string());
+        begin += 1;
+    }
+    let first: String = all[..begin].iter().collect();
+    let last: String = all[end..].iter().collect();
+    format!("{}…{}", first.trim_end(), last.trim_start()).into()
+}
+
 /// The lines of a text at a width, broken between words.
 pub fn wrap(text: &str, width: usize) -> Vec<String> {
     let mut lines: Vec<String> = Vec::new();
@@ -90,6 +112,18 @@ mod tests {
             panel::write(&mut ours, 0, 0, 3, Style::new(), &text);
             theirs.set_stringn(0, 0, &text, 3, Style::new());
             assert_eq!(ours, theirs, "{c:?}");
+        }
+    }
+
+    #[test]
+    fn a_long_name_keeps_its_beginning_and_its_end() {
+        assert_eq!(middle("Quay pad", 8), "Quay pad");
+        assert_eq!(middle("Placid Mantle common pad 2", 16), "Placid Man…pad 2");
+        assert_ne!(middle("Lantern of the pier, left", 14), middle("Lantern of the pier, right", 14));
+        for width in 5..30 {
+            for name in ["遊園地のパッド 二号", "Placid Mantle common pad 2", "a"] {
+                assert!(cells(&middle(name, width)) <= width, "{name} at {width}");
+            }
         }
     }
 

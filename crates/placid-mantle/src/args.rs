@@ -226,7 +226,7 @@ pub enum Verb {
     },
     /// Say what a recording or a report descriptor means
     Inspect(InspectArgs),
-    /// Your profiles: listed, made, copied, renamed, thrown away, compared
+    /// Your profiles: listed, made, copied, renamed, deleted, compared
     Profile {
         /// What to do
         #[command(subcommand)]

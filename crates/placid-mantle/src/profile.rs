@@ -69,7 +69,7 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
         }
         ProfileVerb::Delete { name } => {
             let path = shelf.delete(name)?;
-            say!("{name} is thrown away; it lies in {}. Slots that play by it play as guessed.", path.display());
+            say!("{name} is deleted; it lies in {}. Slots that play by it play as guessed.", path.display());
         }
         ProfileVerb::Compare { one, other } => {
             let lines = shelf.compare(one, other)?;
@@ -97,7 +97,7 @@ fn import(shelf: &ProfileStore, file: &Path, name: Option<&str>) -> Result<(), S
     let name = name.unwrap_or(&profile.name);
     let made =
         shelf.make(name, From::Text(&text, &shown)).map_err(|why| format!("{why} (--as gives it another name)"))?;
-    say!("{name} is taken in: {}", made.display());
+    say!("{name} is imported: {}", made.display());
     let strokes: Vec<&str> =
         profile.strokes().into_iter().filter(|stroke| stroke.types()).map(|stroke| stroke.name()).collect();
     if !strokes.is_empty() {

@@ -20,7 +20,7 @@ pub enum ProfileVerb {
     Templates,
     /// List everything that a binding can play
     Targets,
-    /// Take a profile from somebody else in; what it would type is said, and typed only once you agree
+    /// Import somebody's profile; what it would type is said, and typed only once you agree
     Import {
         /// Its file
         file: PathBuf,
@@ -82,7 +82,7 @@ pub enum ProfileVerb {
         /// Its new name
         to: String,
     },
-    /// Throw one away, into the trash
+    /// Delete one, into the trash
     Delete {
         /// Which
         name: String,

@@ -31,7 +31,7 @@ impl RadioState {
     #[must_use]
     pub fn sentence(&self) -> &'static str {
         match self {
-            Self::Unknown => "It is being looked what the radio of this computer can do.",
+            Self::Unknown => "Checking what this computer's radio can do.",
             Self::NoService => "Nothing on this computer speaks to its radio.",
             Self::Denied => "This account may not use the radio of this computer.",
             Self::NoAdapter => "This computer has no radio for controllers, or it is not plugged in.",

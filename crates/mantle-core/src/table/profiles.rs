@@ -258,7 +258,7 @@ impl Table {
     /// A profile has been thrown away: who played by it plays as guessed, and by it again when it is back.
     fn throw_away(&mut self, now: Micros, name: &str, origin: &str) {
         self.profiles.retain(|profile| profile.origin != origin);
-        self.note(now, Mark::Well, format!("{name} has been thrown away"));
+        self.note(now, Mark::Well, format!("{name} has been deleted"));
         self.bind_players(now, name);
     }
 
@@ -393,7 +393,7 @@ impl Table {
                 self.throw_away(now, &name, &origin);
                 let trashed = profile.origin.clone();
                 let back = Command::ProfileStore(ProfileStoreAct::BringBack { trashed, origin });
-                self.answer(number, Ok((format!("{name} is thrown away"), Some(back))));
+                self.answer(number, Ok((format!("{name} is deleted"), Some(back))));
                 return;
             }
             Some(Goes::Out) => {

@@ -166,7 +166,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, connecting: &Connecting) {
     let at = sheet(ui, area, area.width.saturating_sub(4).min(112), area.height.min(30), "Connect a device");
     let snapshot = ui.snapshot;
     let Some(view) = snapshot.connecting.as_deref() else {
-        ui.text(at.x, at.y, at.width, ui.theme.quiet, "It is being looked what the radio of this computer can do.");
+        ui.text(at.x, at.y, at.width, ui.theme.quiet, "Checking what this computer's radio can do.");
         return;
     };
     let mut page = Page { ui, at, y: at.y };

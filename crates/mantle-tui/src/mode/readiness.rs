@@ -41,7 +41,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, from: usize) {
     let needed: u16 = found.unwrap_or_default().iter().map(|one| lines(one, inside) + 1).sum();
     let at = sheet(ui, area, width, (needed + 6).min(area.height), "Readiness");
     let Some(found) = found else {
-        ui.text(at.x, at.y, at.width, ui.theme.quiet, "It is being looked at the machine.");
+        ui.text(at.x, at.y, at.width, ui.theme.quiet, "Checking the machine.");
         return;
     };
     if found.is_empty() {

@@ -11,6 +11,7 @@
 
 use super::{Ui, as_sentence, traces};
 use crate::rows::Click;
+use crate::widths::middle;
 use mantle_talk::{GameView, Holder, ListedDevice, ProgramRow, RowStanding, SightView, Verdict};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -42,7 +43,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         }
     }
     let Some(view) = ui.snapshot.sight.as_deref() else {
-        ui.text(area.x, y + 1, area.width, ui.theme.quiet, "It is being looked what a game would see.");
+        ui.text(area.x, y + 1, area.width, ui.theme.quiet, "Checking what a game would see.");
         return;
     };
     if let Some(game) = &view.game {
@@ -122,7 +123,9 @@ fn draw_list(ui: &mut Ui<'_>, area: Rect, view: &SightView, chosen: usize) {
         ui.text(columns[0], y, 3, style, &number);
         let (sign_style, sign) = sign(ui, row.standing);
         ui.text(columns[0] + 4, y, 1, sign_style, sign);
-        for ((x, width), text) in columns[1..].iter().zip(&widths[1..]).zip([&row.name, &row.whose(), &stands(row)]) {
+        let name = middle(&row.name, usize::from(widths[1])).into_owned();
+        let whose = middle(&row.whose(), usize::from(widths[2])).into_owned();
+        for ((x, width), text) in columns[1..].iter().zip(&widths[1..]).zip([&name, &whose, &stands(row)]) {
             let style = if *x == columns[3] && row.standing == RowStanding::Wrong { ui.theme.doubt } else { style };
             ui.text(*x, y, *width, style, text);
         }

@@ -91,7 +91,13 @@ fn histogram(ui: &mut Ui<'_>, area: Rect, spread: &SpreadView) {
 fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16 {
     let (all, good, bad) = device.reports;
     let mut y = 0;
-    let mut head = format!("{all} came, as hidraw hands them over: {good} read, {bad} unreadable");
+    let from_input = device.nodes.first().is_some_and(|node| node.path.starts_with("/dev/input"));
+    let how = match device.driver.as_str() {
+        "recording" => "as they were recorded",
+        _ if from_input => "as the kernel's input node hands them over",
+        _ => "as hidraw hands them over",
+    };
+    let mut head = format!("{all} came, {how}: {good} read, {bad} unreadable");
     if several {
         head = format!("{}: {head}", device.name);
     }

@@ -283,10 +283,7 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
     let back =
         ProfileStoreAct::BringBack { trashed: "trash/ferry.profile.toml".into(), origin: "ferry.profile.toml".into() };
     let inverse = Some(Command::ProfileStore(back.clone()));
-    assert_eq!(
-        world.table.poll_answer(),
-        Some((number, Answer::Done { said: "ferry is thrown away".into(), inverse }))
-    );
+    assert_eq!(world.table.poll_answer(), Some((number, Answer::Done { said: "ferry is deleted".into(), inverse })));
     let number = give(&mut world, Command::ProfileStore(back));
     let restored = profile("ferry", vec![rule(PadTarget::South, "button 3")]);
     world.table.handle_profile(world.now, number, Ok(restored));
