@@ -113,7 +113,7 @@ mod tests {
                 && says("right stick Y")
                 && says("dead zone: 20 %")
                 && says("sensitivity: × 5.00")
-                && says("minimum output: 0.40")
+                && says("minimum output: 40 %")
         );
     }
 

@@ -118,7 +118,7 @@ fn every_refusal_names_node_errno_and_remedy() {
         let text = slot_sentence(facts).text;
         if let Some((_, fault)) = facts.refused() {
             assert!(text.contains("/dev/hidraw7") && text.contains(&fault.name()), "{text}");
-            let remedy = if fault.errno == 13 { "placid-mantle setup --install" } else { "close that program" };
+            let remedy = if fault.errno == 13 { "placid-mantle setup --install" } else { "Close that program" };
             assert!(text.contains(remedy), "{text}");
         } else if let (Some(Stage::Pad), PadCondition::Fault(fault)) = (stops_at(&stages(facts)), &facts.pad) {
             assert!(text.contains(&fault.cause()) && text.contains(fault.remedy()), "{text}");

@@ -192,7 +192,7 @@ mod tests {
         let said = shelf.compare("a", "b").expect("both are there");
         let line = |at: usize| (said[at].what.as_str(), said[at].one.as_str(), said[at].other.as_str());
         assert_eq!((line(0), said.len()), (("South", "", "button 4"), 4), "{said:?}");
-        assert!(line(1) == ("dead zone of the left trigger", "0.04", "0.10"), "{said:?}");
+        assert!(line(1) == ("dead zone of the left trigger", "4 %", "10 %"), "{said:?}");
         assert_eq!(line(3), ("East is called", "", "jump"));
     }
 }
