@@ -111,10 +111,10 @@ fn what_can_be_clicked_is_clickable() {
     click(&mut app, &screen, "Quay pad");
     let watch = Watch { slot: SlotNumber::new(2), ..Watch::default() };
     assert_eq!(wishes(&mut app), [Wish::Watch(watch)]);
-    click(&mut app, &screen, "journal");
-    assert!(matches!(wishes(&mut app).as_slice(), [Wish::Watch(Watch { journal: true, .. })]));
+    click(&mut app, &screen, "readiness");
+    assert!(matches!(wishes(&mut app).as_slice(), [Wish::Watch(Watch { readiness: true, .. })]));
     let screen = draw(&mut app, (160, 46));
-    assert!(screen.contains("what happened, newest last"), "{screen}");
+    assert!(screen.contains("Checking the machine."), "{screen}");
 }
 
 /// Names of somebody who means harm: seen as signs in every view, obeyed in none.

@@ -102,7 +102,7 @@ fn a_device_is_named_sits_down_by_a_press_and_the_table_is_locked() {
     let screen = account.screen("guests", tty::DESIGN);
     wait(&screen, "no slot Harbour panel");
     screen.keys(&["N"]).expect("keys");
-    wait(&screen, "What you call it");
+    wait(&screen, "A nickname for the device");
     screen.keys(&["red one", "Enter"]).expect("keys");
     wait(&screen, "Quay pad is called red one");
     wait(&screen, "Slot 1 red one");
