@@ -22,8 +22,7 @@ impl Tmux {
         for (key, value) in environment {
             start.args(["-e", &format!("{key}={value}")]);
         }
-        // On a line of its own: where the cursor was left the words might be broken in two.
-        start.arg(format!("{command}; printf '\\r\\n[ended %s]\\r\\n' $?; exec sleep 600"));
+        start.arg(format!("{command}; echo \"[ended $?]\"; exec sleep 600"));
         let done = start.output().map_err(|error| format!("tmux: {error}"))?;
         if done.status.success() { Ok(tmux) } else { Err(String::from_utf8_lossy(&done.stderr).into_owned()) }
     }

@@ -17,7 +17,7 @@ use crate::in_hand::InHand;
 use crate::key_table;
 use crate::keys::{Intent, Key, Place};
 use crate::mode::Mode;
-use crate::offering::Files;
+use crate::offer::Files;
 use crate::panel::{Seen, Ui};
 use crate::rows::{Click, Message, Row, Then, View};
 use crate::theme::{Look, Theme};

@@ -3,6 +3,7 @@
 
 use crate::app::App;
 use crate::keys::{Binding, Intent};
+use crate::listed::{same, seen_controls};
 use crate::mode::{Mode, PressFor, Swap, TypedFor};
 use crate::rows::{Row, Then};
 use mantle_talk::{
@@ -140,7 +141,7 @@ impl App {
     /// A control was typed in words that the list does not have: the one that it means plays the target.
     pub(crate) fn type_source(&mut self, slot: SlotNumber, target: Target, text: &str) -> Result<(), String> {
         let Detail::Slot(detail) = &self.snapshot.detail else { return Ok(()) };
-        let controls: Vec<_> = detail.devices.iter().flat_map(crate::offering::seen_controls).collect();
+        let controls: Vec<_> = detail.devices.iter().flat_map(seen_controls).collect();
         if target.pad().is_some_and(PadTarget::is_whole) {
             // What plays it is no control of its own: the engine knows it by its name.
             self.bind(slot, target, text.to_owned(), false);
@@ -173,10 +174,4 @@ impl App {
         }
         self.edit(swap.slot, changes);
     }
-}
-
-/// Whether two names mean the same source; a whole travel is also written without saying so.
-pub(crate) fn same(a: &str, b: &str) -> bool {
-    let plain = |text: &str| text.strip_suffix(" whole").unwrap_or(text).to_lowercase();
-    plain(a) == plain(b)
 }

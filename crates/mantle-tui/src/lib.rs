@@ -38,6 +38,7 @@ mod intents;
 mod key_table;
 pub mod keys;
 mod lines;
+mod listed;
 mod listening;
 mod mode;
 mod mouse;
@@ -62,7 +63,7 @@ mod trying;
 mod widths;
 
 pub use app::App;
-pub use offering::Files;
+pub use offer::Files;
 pub use strip::Strip;
 pub use terminal::{Outcome, Unfit, Wake, check_corner, check_terminal, run, run_strip, watch_terminal};
 pub use theme::Look;

@@ -3,6 +3,10 @@
 use crate::keys::Intent;
 use mantle_talk::{KeyTarget, Target, TargetBlock};
 
+/// Files that could be opened: what stands in a directory and ends with one of these endings, and the directories in it. Each with
+/// what to type for it, and a note.
+pub type Files = fn(directory: &str, endings: &[&str]) -> Vec<(String, String)>;
+
 /// What choosing an offer means.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Offered {

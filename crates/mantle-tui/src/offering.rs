@@ -2,53 +2,14 @@
 
 use crate::app::App;
 use crate::keys::{Intent, Key};
+use crate::listed::{entries_of, same, seen_controls};
 use crate::mode::{Mode, TypedFor, Typing};
 use crate::offer::{Offer, Offered};
 use crate::rows::Then;
 use mantle_talk::{
-    Block, Change, ControlRow, Detail, DeviceDetail, KeyTarget, ListEntry, PadTarget, SeenControl, SeenTarget,
-    SlotDetail, SlotNumber, TEMPLATES, Target, blocks, read_list, typed_blocks,
+    Block, Change, Detail, KeyTarget, ListEntry, PadTarget, SlotDetail, SlotNumber, TEMPLATES, Target, blocks,
+    typed_blocks,
 };
-
-/// Files that could be opened: what stands in a directory and ends with one of these endings, and the directories in it. Each with
-/// what to type for it, and a note.
-pub type Files = fn(directory: &str, endings: &[&str]) -> Vec<(String, String)>;
-
-/// The controls of a device as a person means them.
-pub(crate) fn seen_controls(device: &DeviceDetail) -> Vec<SeenControl<'_>> {
-    device.controls.iter().map(seen_control).collect()
-}
-
-fn seen_control(control: &ControlRow) -> SeenControl<'_> {
-    SeenControl { name: &control.name, kind: &control.kind, number: control.number }
-}
-
-/// What a list of numbers would do on a slot: each entry in words and whether it is wrong, and whether it counts from 0.
-pub(crate) fn list_lines(slot: &SlotDetail, text: &str, from_zero: bool) -> (Vec<(String, bool)>, bool) {
-    let (entries, from_zero) = entries_of(slot, text, from_zero);
-    let name = |target| slot.bindings.iter().find(|row| row.target == target).map_or("", |row| row.name.as_str());
-    let lines = entries.into_iter().map(|entry| match entry {
-        ListEntry::Binding(target, named) => (format!("{} ← {}", name(target), named.text()), false),
-        ListEntry::Skipped(target) => (format!("{} stays as it is", name(target)), false),
-        ListEntry::Fault(why) => (why, true),
-    });
-    (lines.collect(), from_zero)
-}
-
-fn entries_of(slot: &SlotDetail, text: &str, from_zero: bool) -> (Vec<ListEntry>, bool) {
-    let targets: Vec<SeenTarget<'_>> = slot
-        .bindings
-        .iter()
-        .filter(|row| !row.target.is_key())
-        .map(|row| SeenTarget {
-            target: row.target,
-            name: &row.name,
-            own: [row.action.as_deref(), row.prompt.as_deref()],
-        })
-        .collect();
-    let controls: Vec<SeenControl<'_>> = slot.devices.iter().flat_map(seen_controls).collect();
-    read_list(text, &targets, &controls, from_zero)
-}
 
 impl App {
     /// Asks for a line, and offers what may be chosen instead. What was left half typed there last time stands in it again.
@@ -242,10 +203,8 @@ impl App {
         };
         let mut changes: Vec<Change> = pairs.iter().map(|(target, named)| source(*target, named)).collect();
         for row in detail.bindings.iter().filter(|row| pairs.iter().all(|(target, _)| *target != row.target)) {
-            let taken = row
-                .said
-                .iter()
-                .any(|(own, of, _)| *of == layer && pairs.iter().any(|(_, named)| crate::binding::same(own, named)));
+            let taken =
+                row.said.iter().any(|(own, of, _)| *of == layer && pairs.iter().any(|(_, named)| same(own, named)));
             if taken {
                 changes.push(source(row.target, "none"));
             }
@@ -325,7 +284,7 @@ fn whole_sources(slot: &SlotDetail, target: Target) -> Vec<String> {
 
 /// What a source plays now, in words.
 fn plays_now(slot: &SlotDetail, source: &str) -> String {
-    let plays = |row: &&mantle_talk::BindingRow| row.said.iter().any(|(own, ..)| crate::binding::same(own, source));
+    let plays = |row: &&mantle_talk::BindingRow| row.said.iter().any(|(own, ..)| same(own, source));
     let names: Vec<&str> = slot.bindings.iter().filter(plays).map(|row| row.name.as_str()).collect();
     if names.is_empty() { String::new() } else { format!("plays {}", names.join(", ")) }
 }

@@ -2,9 +2,9 @@
 
 use super::sheet;
 use crate::keys::{Intent, Key, key};
+use crate::listed::list_lines;
 use crate::mode::Choose;
 use crate::offer::{Offer, narrowed};
-use crate::offering::list_lines;
 use crate::panel::Ui;
 use crate::rows::Click;
 use mantle_talk::{DeviceId, SlotNumber, Target, TargetBlock};
