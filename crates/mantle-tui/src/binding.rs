@@ -141,12 +141,12 @@ impl App {
     /// A control was typed in words that the list does not have: the one that it means plays the target.
     pub(crate) fn type_source(&mut self, slot: SlotNumber, target: Target, text: &str) -> Result<(), String> {
         let Detail::Slot(detail) = &self.snapshot.detail else { return Ok(()) };
-        let controls: Vec<_> = detail.devices.iter().flat_map(seen_controls).collect();
         if target.pad().is_some_and(PadTarget::is_whole) {
             // What plays it is no control of its own: the engine knows it by its name.
             self.bind(slot, target, text.to_owned(), false);
             return Ok(());
         }
+        let controls: Vec<_> = detail.devices.iter().flat_map(seen_controls).collect();
         match spoken(&controls, text) {
             Ok(found) => {
                 let source = found.text();

@@ -3,7 +3,7 @@
 use crate::app::App;
 use crate::hand_keys::{HandReach, reach};
 use crate::in_hand::InHand;
-use mantle_talk::{DeviceDetail, HandKey, HandMove, NodeId, Wish};
+use mantle_talk::{DeviceDetail, DeviceRow, HandKey, HandMove, NodeId, Wish};
 use ratatui::crossterm::event::KeyCode;
 
 impl App {
@@ -17,18 +17,11 @@ impl App {
             self.message = Some("a real device is in your hands already: press something on it".into());
             return;
         }
-        let slot = self.slot_row().map(|row| row.number);
-        let own = (device.node, device.part % 8);
-        let mut parts: Vec<(NodeId, u8)> = match slot {
-            Some(_) => {
-                let all = self.snapshot.devices.iter().filter(|device| device.slot == slot);
-                all.map(|device| (device.node, device.part % 8)).collect()
-            }
-            None => vec![own],
+        let part = |device: &DeviceRow| (device.node, device.part % 8);
+        let parts: Vec<(NodeId, u8)> = match self.slot_row().map(|row| row.number) {
+            Some(slot) => self.snapshot.devices.iter().filter(|one| one.slot == Some(slot)).map(part).collect(),
+            None => vec![part(device)],
         };
-        if parts.is_empty() {
-            parts.push(own);
-        }
         for (node, part) in parts.iter().copied() {
             self.order(Wish::Hand { node, part, act: HandMove::Take(true) });
         }

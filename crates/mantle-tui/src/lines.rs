@@ -83,8 +83,7 @@ impl App {
             Ok(()) => self.line_waits(since, typing),
             Err(why) => {
                 self.message = Some(why.into());
-                typing.stands();
-                self.mode = Mode::Typing(typing);
+                self.mode = Mode::Typing(typing.standing());
             }
         }
     }

@@ -66,9 +66,12 @@ impl Mouse {
         panic!("the board is not come back to:\n{}", self.tmux.screen());
     }
 
-    /// Something has come of it: the screen is another one than before.
+    /// Something has come of it: the screen is another one than before, and not by what counts on by itself.
     fn changes(&self, before: &str, what: &str) {
-        self.tmux.wait(&format!("something to come of {what}"), |screen| screen != before).expect("it does");
+        let counts = |c: &char| !c.is_ascii_digit() && !('▁'..='█').contains(c);
+        let still = |screen: &str| screen.chars().filter(counts).collect::<String>();
+        let before = still(before);
+        self.tmux.wait(&format!("something to come of {what}"), |screen| still(screen) != before).expect("it does");
     }
 }
 
@@ -133,8 +136,8 @@ fn everything_answers(name: &str, size: (u16, u16), least: usize) {
         mouse.sees(stage, seen);
         let screen = mouse.tmux.wait("nothing to be said", |screen| !screen.contains('▲')).expect("calm");
         for (words, _) in hints(&screen) {
-            // What leaves the program, or empties the slot, is seen below.
-            if ["q leave", "x take out"].contains(&words.as_str()) {
+            // Leaving is seen below; an emptied slot has no views left; and nothing has been tried yet that could be tried anew.
+            if ["q leave", "x take out", "z try it anew"].contains(&words.as_str()) {
                 continue;
             }
             // What was done before may have moved it, or taken it away.

@@ -48,6 +48,10 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
     wait(&tmux, "nothing that can be typed has arrowx in its name");
     let stays = tmux.screen();
     assert!(stays.contains("▸ arrowx"), "{stays}");
+    // Enter once more takes nothing else for it.
+    tmux.keys(&["Enter"]).expect("keys");
+    wait(&tmux, "Nothing in the list fits.");
+    wait(&tmux, "nothing that can be typed has arrowx in its name");
     tmux.keys(&["up arrow", "Enter"]).expect("keys");
     wait(&tmux, "Press what shall play key up arrow, and let it go.");
     // Each key of a terminal is a short press: it is pressed until it is heard, and then left alone.

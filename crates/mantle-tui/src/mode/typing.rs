@@ -90,16 +90,10 @@ impl Typing {
         Self { input: Input::new(text.to_owned()), fresh: !text.is_empty(), ..self }
     }
 
-    /// What stands there was refused: the first letter takes its place, any other key changes it.
-    pub fn stands(&mut self) {
-        self.fresh = true;
-    }
-
-    /// The same, of a line that comes back.
+    /// The same line, come back because it was refused: the first letter takes its place, any other key changes it.
     #[must_use]
-    pub fn standing(mut self) -> Self {
-        self.stands();
-        self
+    pub fn standing(self) -> Self {
+        Self { fresh: true, ..self }
     }
 
     /// What has been typed, without blanks around it.
@@ -117,12 +111,12 @@ impl Typing {
         )
     }
 
-    /// What is seen of the offers: where what stands there was there before, all of them.
+    /// What is seen of the offers: those that what stands there means, also where it was there before. Enter never takes another one.
     fn fitting(&self) -> Vec<usize> {
         let whole_path = matches!(self.what, TypedFor::Recording | TypedFor::ImportProfile | TypedFor::ExportProfile);
         // Of a path the last part narrows: the directories before it are chosen already.
         let typed = if whole_path { self.text().rsplit('/').next().unwrap_or("") } else { self.text() };
-        narrowed(&self.offers, if self.fresh { "" } else { typed })
+        narrowed(&self.offers, typed)
     }
 
     /// The chosen offer, if Enter would take it.
