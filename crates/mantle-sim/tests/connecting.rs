@@ -248,7 +248,7 @@ fn nobody_looks_and_nothing_is_looked_for_and_strangers_are_refused() {
     let nobody = play(&shipped(), 10, false, |_| None);
     assert!(!nobody.seen.looks && nobody.seen.rows.is_empty());
     let outcome = play(&shipped(), 45, true, |_| None);
-    let stranger = "Ferry desk keys wanted to be paired, which nobody here had asked for: it was refused";
+    let stranger = "Ferry desk keys asked to be paired, unasked, and was refused";
     assert!(outcome.notes.iter().any(|note| note == stranger), "{:?}", outcome.notes);
 }
 

@@ -28,7 +28,7 @@ impl App {
 
     fn begin_call(&mut self) {
         let Some(slot) = self.bound_slot() else {
-            self.message = Some("the roll is called in the Bindings view: B".into());
+            self.message = Some("a roll call starts in the Bindings view: B".into());
             return;
         };
         self.take_demo_in_hand();

@@ -201,7 +201,7 @@ impl PlayEngine {
             let view = seen.filter(|_| all)?.clone();
             let kinds = rows.map(|row| row.kind.clone()).collect();
             let mut lines = lines(snapshot, &view, slots);
-            lines.extend(refused.iter().map(|(slot, why)| format!("{slot}: the rule cannot be followed: {why}")));
+            lines.extend(refused.iter().map(|(slot, why)| format!("{slot}: the rule cannot be applied: {why}")));
             lines.extend(other.map(|game| format!("{}: what this one wants does not count", game.words)));
             Some(Seen { lines, kinds, view })
         })?;

@@ -54,7 +54,7 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
             left.iter().for_each(|why| say!("left out: {why}"));
         }
         ProfileVerb::Export { name, file } => {
-            say!("{name} is in {} as well.", shelf.export(name, file)?.display());
+            say!("{name} is also in {}.", shelf.export(name, file)?.display());
         }
         ProfileVerb::Feel { name, which, setting, step } => feel(shelf, name, which, setting, *step)?,
         ProfileVerb::Back { name } => turn(shelf, name, &ProfileAct::Back)?,
@@ -65,11 +65,11 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
         ProfileVerb::Rename { from, to } => {
             shelf.rename(from, to)?;
             let moved = follow(config, from, to)?;
-            say!("{from} is called {to} now{}.", if moved { ", in the slots file too" } else { "" });
+            say!("{from} is now called {to}{}.", if moved { ", in the slots file too" } else { "" });
         }
         ProfileVerb::Delete { name } => {
             let path = shelf.delete(name)?;
-            say!("{name} is deleted; it lies in {}. Slots that play by it play as guessed.", path.display());
+            say!("{name} is deleted; it lies in {}. Slots that play by it play the default bindings.", path.display());
         }
         ProfileVerb::Compare { one, other } => {
             let lines = shelf.compare(one, other)?;

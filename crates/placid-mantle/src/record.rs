@@ -123,7 +123,7 @@ fn record(args: &RecordArgs, node: &NodeFacts, listener: &mut Listener) -> io::R
         }
         if start.fault() != said.as_deref() {
             said = start.fault().map(str::to_owned);
-            said.iter().for_each(|why| say_error!("{} does not wake: {why}", node.identity.name));
+            said.iter().for_each(|why| say_error!("{} does not start up: {why}", node.identity.name));
         }
         let (at, bytes) = match listener.next([until, start.deadline()].into_iter().flatten().min())? {
             Heard::Report(at, bytes) => (at, bytes),

@@ -62,7 +62,7 @@ fn from_an_empty_table_to_a_playing_slot_with_a_code_to_compare() {
         let way = [
             ("+", "▸ Lantern left"),
             ("Enter", "2 7 1 8 2 8"),
-            ("Enter", "Lantern left is there: press something on it."),
+            ("Enter", "Lantern left is ready: press something on it."),
             ("Enter", "Place Lantern left"),
             ("Enter", "Lantern left plays in slot 1"),
         ];
@@ -72,7 +72,7 @@ fn from_an_empty_table_to_a_playing_slot_with_a_code_to_compare() {
             let screen = wait(&tmux, seen);
             match seen {
                 "2 7 1 8 2 8" => assert!(screen.contains("Lantern left shows a code: is it 271828?"), "{screen}"),
-                "Lantern left is there: press something on it." => {
+                "Lantern left is ready: press something on it." => {
                     assert!(screen.contains("the right one is missing"), "{screen}");
                 }
                 _ => {}
@@ -115,7 +115,7 @@ fn stale_keys_are_mended_with_one_key_and_what_has_to_call_is_waited_for() {
     keys(&tmux, &["Escape"]);
     choose(&tmux, "Spindrift pad");
     keys(&tmux, &["Enter"]);
-    wait(&tmux, "Spindrift pad has to call by itself: press a button on it.");
+    wait(&tmux, "Spindrift pad has to connect by itself: press a button on it.");
     wait(&tmux, "Spindrift pad is there");
     // One that belongs to another machine is said, with what to do.
     // A key right behind Esc would be one with Alt.

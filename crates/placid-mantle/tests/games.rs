@@ -24,7 +24,7 @@ fn the_list_is_a_game_s_and_what_is_wrong_in_it_is_marked() {
     let screen = wait(&tmux, "crane (612) has it open");
     assert!(screen.contains("EBUSY"), "{screen}");
     tmux.keys(&["1", "G"]).expect("keys");
-    let screen = wait(&tmux, "a second player by mistake");
+    let screen = wait(&tmux, "a second player, by mistake");
     let (device, pad) = (line(&screen, "device of slot 1"), line(&screen, "pad of slot 1"));
     assert!(device.trim_start().starts_with("1 ▲ Quay pad"), "it is the first in a game's list: {device}");
     assert!(pad.trim_start().starts_with("3 · Placid Mantle pad 1"), "behind it and the puck: {pad}");
@@ -83,7 +83,7 @@ fn the_only_mouse_is_taken_once_somebody_agrees() {
     std::fs::write(&scene, text).expect("a scene");
     let tmux = tty::start("only mouse", tty::DESIGN, &format!("--scene {}", scene.display()));
     wait(&tmux, "it is the only mouse");
-    let screen = wait(&tmux, "W take the pointer while it plays");
+    let screen = wait(&tmux, "W hold the mouse while it plays");
     assert!(line(&screen, "usb 1-3").contains("bare"), "{screen}");
     tmux.keys(&["W"]).expect("keys");
     // This screen is in front of whoever agreed, as far as its terminal says: then it stays bare.
@@ -168,8 +168,8 @@ fn a_profile_changes_with_a_game_and_comes_back_when_it_ends() {
     let screen = wait(&tmux, "ferry");
     assert!(!screen.contains("hook"), "{screen}");
     tmux.keys(&["j"]).expect("keys");
-    let screen = wait(&tmux, "crane has ended: what was before is back");
-    assert!(screen.contains("crane (612) runs: its rule (program crane) counts now"), "{screen}");
+    let screen = wait(&tmux, "crane has ended: everything is as before");
+    assert!(screen.contains("crane (612) is running: its rule (program crane) applies"), "{screen}");
 }
 
 #[test]
@@ -191,6 +191,6 @@ fn a_rule_is_made_for_a_program_that_runs_and_taken_back() {
     tmux.keys(&["u"]).expect("keys");
     wait(&tmux, "slot 1: by ferry, as a common pad.");
     tmux.keys(&["Delete"]).expect("keys");
-    wait(&tmux, "the rule for program parade is gone");
+    wait(&tmux, "the rule for program parade is deleted");
     tmux.wait("no rule", |screen| !screen.contains("by its rule")).expect("it counts no more");
 }

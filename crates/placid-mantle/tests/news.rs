@@ -67,10 +67,10 @@ fn the_machine_sleeps_once_all_pads_rest() {
     bus.sleep(true).expect("said");
     assert_eq!(bus.next(), Ok(Asked::Released));
     let said = fs::read_to_string(account.path("log")).expect("its log");
-    assert!(said.contains("the machine goes to sleep: pads rest"), "it sleeps before pads rest:\n{said}");
+    assert!(said.contains("the machine is going to sleep: pads rest"), "it sleeps before pads rest:\n{said}");
     bus.sleep(false).expect("said");
     assert_eq!(bus.next(), Ok(holds));
-    log("the machine has woken: devices are told anew what they need to know");
+    log("the machine is awake: devices start up again");
 }
 
 #[test]

@@ -93,7 +93,7 @@ fn presses_again_and_again_are_on_the_card() {
     let into = home.path().join("wall").display().to_string();
     let said = program(home.path(), &["card", "hammer", "--on", "quay-pad", "--into", &into]);
     let text = plain(&tool("pdftotext", &["-layout"], &files(&said, ".card.pdf")[0]));
-    for words in ["8 times a second", "a row of 2 presses in 180 ms"] {
+    for words in ["8 times per second", "a row of 2 presses in 180 ms"] {
         assert!(text.contains(words), "{words} is missing:\n{text}");
     }
 }

@@ -253,7 +253,7 @@ fn letting_go_and_playing_again_with_the_key_of_the_sentence() {
         &[
             (2.0, Sees("All is well: 4 slots play.")),
             (2.1, Key("l")),
-            (2.3, Sees("Everything is let go from here: all pads rest at neutral, nothing is held.  w play again")),
+            (2.3, Sees("Everything is let go from here: all pads are neutral, and nothing is held.  w play again")),
             (3.0, Row(1, "neutral")),
             (3.1, Row(2, "neutral")),
             (3.2, Row(1, "paused")),
@@ -286,7 +286,7 @@ fn an_empty_machine_says_what_to_do_and_keys_that_cannot_work_say_so() {
     play(
         "empty",
         &[
-            (0.5, Sees("No device is connected. Plug a controller in, or pair it; it appears here by itself.")),
+            (0.5, Sees("No device is connected. Plug in a controller, or pair it, and it appears here.")),
             (0.6, Misses("p place")),
             (0.7, Key("p")),
             (0.8, Sees("no device is chosen")),
@@ -488,7 +488,7 @@ fn reports_glow_stand_still_and_are_stepped_through() {
 
 #[test]
 fn a_twin_that_comes_back_elsewhere_is_asked_about() {
-    play("twins", &[(3.1, Sees("Two devices are alike: press something on the Quay pad that belongs to slot 1."))]);
+    play("twins", &[(3.1, Sees("Two devices are alike: press a button on the Quay pad that belongs in slot 1."))]);
 }
 
 #[test]
@@ -615,9 +615,9 @@ fn a_binding_is_pressed_again_and_again() {
             (1.7, Key("]")),
             (1.8, Chosen("again")),
             (1.9, Key("+")),
-            (2.3, Sees("South: pressed 5 times a second, in ferry")),
+            (2.3, Sees("South: pressed 5 times per second, in ferry")),
             (2.4, Key("+")),
-            (2.8, Sees("6 times a second")),
+            (2.8, Sees("6 times per second")),
             (2.9, Key("]")),
             (3.0, Key("+")),
             (3.4, Sees("a row of 2 presses")),

@@ -143,7 +143,7 @@ fn what_a_rule_wants_and_cannot_be_is_said_and_the_game_starts() {
     let output = play(&account, &["--", "true"]);
     let said = text(&output.stderr);
     assert!(output.status.success(), "{said}");
-    assert!(said.contains("slot 1: the rule cannot be followed: ") && said.contains("gone"), "{said}");
+    assert!(said.contains("slot 1: the rule cannot be applied: ") && said.contains("gone"), "{said}");
     assert!(!said.contains("slot 2: the rule"), "{said}");
 }
 

@@ -106,7 +106,7 @@ fn a_device_is_named_sits_down_by_a_press_and_the_table_is_locked() {
     screen.keys(&["N"]).expect("keys");
     wait(&screen, "A nickname for the device");
     screen.keys(&["red one", "Enter"]).expect("keys");
-    wait(&screen, "Quay pad is called red one");
+    wait(&screen, "Quay pad is now called red one");
     wait(&screen, "Slot 1 red one");
     screen.keys(&["i"]).expect("keys");
     wait(&screen, "the table is locked");
@@ -151,7 +151,7 @@ fn scripts_ask_a_running_engine() {
     account.said(&["let-go"]);
     assert_eq!(
         account.status()["sentence"]["text"],
-        "Everything is let go from here: all pads rest at neutral, nothing is held."
+        "Everything is let go from here: all pads are neutral, and nothing is held."
     );
     account.said(&["resume"]);
     assert_eq!(account.status()["paused"], false);
@@ -215,7 +215,7 @@ fn a_slot_is_lent_and_given_back() {
     screen.keys(&["Enter"]).expect("keys");
     wait(&screen, "Slot 1 is lent to Harbour panel until Quay pad is back.");
     screen.keys(&["j"]).expect("keys");
-    wait(&screen, "Quay pad is back: Harbour panel has given slot 1 back to it");
+    wait(&screen, "Quay pad is back: Harbour panel has given slot 1 back");
     let status = account.status();
     assert_eq!(status["slots"][0]["devices"], serde_json::json!(["Quay pad"]));
     assert_eq!(status["slots"].as_array().map(Vec::len), Some(1));
@@ -236,7 +236,7 @@ fn a_device_in_another_mode_is_the_same_device() {
     screen.keys(&["PageDown", "t"]).expect("keys");
     wait(&screen, "= It is Quay pad itself:");
     screen.keys(&["="]).expect("keys");
-    wait(&screen, "Harbour panel is the device of slot 1, by another way");
+    wait(&screen, "Harbour panel is the device of slot 1, over another link");
     let devices = |account: &Account| account.status()["slots"][0]["devices"].clone();
     assert_eq!(devices(&account), serde_json::json!(["Harbour panel"]));
     let refused = account.refused(&["same-device", "harbour", "--slot", "8"]);
@@ -280,7 +280,7 @@ fn devices_are_tied_and_parted() {
     for (target, device) in [("left stick up", "Lantern left"), ("right stick up", "Lantern right")] {
         assert!(line(target).contains(device), "{target}:\n{bound}");
     }
-    assert!(account.said(&["untie", "left", "--slot", "1"]).contains("one device fewer plays in slot 1"));
+    assert!(account.said(&["untie", "left", "--slot", "1"]).contains("one device less is tied in slot 1"));
     assert_eq!(devices(&account), [r#"["Lantern right"]"#, r#"["Lantern left"]"#]);
     assert!(account.said(&["tie", "lantern r", "--slot", "2"]).contains("slot 2"));
     assert_eq!(devices(&account), [r#"["Lantern left","Lantern right"]"#]);
@@ -310,7 +310,7 @@ fn what_comes_back_to_a_device_is_chosen() {
     let screen = account.screen("back", tty::DESIGN);
     wait(&screen, "Slot 2 Quay pad");
     screen.keys(&["b"]).expect("keys");
-    wait(&screen, "Lantern left shakes and blinks now");
+    wait(&screen, "Lantern left rumbles and blinks now");
     screen.keys(&["P"]).expect("keys");
     wait(&screen, "rumble at 100 %; no game asks for any");
     wait(&screen, "lamps show the slot, or what a game wants");
@@ -324,7 +324,7 @@ fn what_comes_back_to_a_device_is_chosen() {
     wait(&screen, "rumble off");
     assert!(account.said(&["lamp", "--slot", "1", "battery"]).contains("the battery: red where it is low"));
     wait(&screen, "lamps show the battery");
-    assert!(account.said(&["find", "lantern"]).contains("Lantern left shakes and blinks now"));
+    assert!(account.said(&["find", "lantern"]).contains("Lantern left rumbles and blinks now"));
     for (arguments, code, words) in [
         (&["find", "quay"][..], 1, "has no motor and no lamp that this program or the kernel knows"),
         (&["lamp", "--slot", "1", "orange"], 2, "such as #ff8000, not orange"),
@@ -414,7 +414,7 @@ fn a_twin_is_asked_about() {
     fs::write(&scene, format!("version = 1\ntitle = \"twins\"\n{one}{two}{back}")).expect("a scene");
     account.serve(&scene.display().to_string());
     let screen = account.screen("twins", tty::DESIGN);
-    wait(&screen, "Two devices are alike: press something on the Quay pad that belongs to slot 1.");
+    wait(&screen, "Two devices are alike: press a button on the Quay pad that belongs in slot 1.");
     let sentence = account.status()["sentence"]["text"].to_string();
     assert!(sentence.contains("belongs to slot 1"), "{sentence}");
     screen.keys(&["Down", "Down", "h"]).expect("keys");

@@ -405,7 +405,7 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
     .expect("it is asked about");
     tmux.keys(&["s"]).expect("keys");
     tmux.wait("the swap", |screen| plays("South", "← button 4")(screen) && plays("North", "← button 1")(screen))
-        .expect("they have changed places");
+        .expect("they have swapped");
     tmux.wait("where it is said", |screen| {
         screen.contains("profile Quay pad") && screen.contains("quay-pad.profile.toml:")
     })

@@ -81,7 +81,7 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
 fn nothing_is_typed_before_somebody_agrees() {
     let scene = parade("agree");
     let tmux = tty::start("agree", tty::DESIGN, &format!("--scene {}", Path::display(&scene)));
-    wait(&tmux, "Slot 1's profile would type 5 things: see what, and agree to it, in Bindings.");
+    wait(&tmux, "Slot 1's profile wants to type 5 things. See what, and allow it, in Bindings.");
     tmux.keys(&["w"]).expect("keys");
     wait(
         &tmux,

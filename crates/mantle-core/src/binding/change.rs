@@ -132,7 +132,7 @@ pub struct Template {
 
 /// Those that there are.
 pub static TEMPLATES: [Template; 10] = [
-    template("plain", "says nothing: everything plays as guessed", PadKind::Common),
+    template("plain", "says nothing: everything has its default binding", PadKind::Common),
     template("driving", "a wheel or stick that steers with a slow middle, pedals as triggers", PadKind::Common),
     template("flying", "a calm stick, twist or pedals as rudder, throttle as trigger", PadKind::Common),
     template("pointing", "a mouse that aims with the right stick", PadKind::Common),

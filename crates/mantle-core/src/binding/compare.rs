@@ -44,7 +44,7 @@ impl Options {
             say(format!("at least {} ms", self.shortest.0 / 1000));
         }
         if let Some(times) = self.again {
-            say(format!("{times} times a second"));
+            say(format!("{times} times per second"));
         }
         if !self.row.is_empty() {
             let presses = self.row.len().div_ceil(2);

@@ -276,13 +276,13 @@ impl Journey {
         match &self.step {
             JourneyStep::Pairing(None) => format!("{name} is being paired."),
             JourneyStep::Pairing(Some(asked)) => asked.sentence(name),
-            JourneyStep::Trusting => format!("{name} is paired; from now on it may come back by itself."),
-            JourneyStep::Linking => format!("The link to {name} is being taken up."),
-            JourneyStep::Calling => format!("{name} has to call by itself: press a button on it."),
-            JourneyStep::Awaiting => format!("The link to {name} is up: the system makes an input device of it."),
-            JourneyStep::Dropping => format!("The link to {name} is up without an input device: it is taken up anew."),
-            JourneyStep::Removing => format!("{name} is being removed, to be paired anew."),
-            JourneyStep::There(_) => format!("{name} is there: press something on it."),
+            JourneyStep::Trusting => format!("{name} is paired and may reconnect by itself."),
+            JourneyStep::Linking => format!("Connecting to {name}."),
+            JourneyStep::Calling => format!("{name} has to connect by itself: press a button on it."),
+            JourneyStep::Awaiting => format!("Connected to {name}: waiting for its input device."),
+            JourneyStep::Dropping => format!("Connected to {name}, but it has no input device: connecting again."),
+            JourneyStep::Removing => format!("Removing {name}, to pair it again."),
+            JourneyStep::There(_) => format!("{name} is ready: press something on it."),
             JourneyStep::Failed(fault) => format!("{} {}", fault.sentence(name), fault.remedy()),
         }
     }

@@ -31,14 +31,14 @@ impl RadioState {
     #[must_use]
     pub fn sentence(&self) -> &'static str {
         match self {
-            Self::Unknown => "Checking what this computer's radio can do.",
-            Self::NoService => "Nothing on this computer speaks to its radio.",
-            Self::Denied => "This account may not use the radio of this computer.",
-            Self::NoAdapter => "This computer has no radio for controllers, or it is not plugged in.",
-            Self::Blocked { hard: true } => "The radio is kept off by a switch of this computer's.",
-            Self::Blocked { hard: false } => "The radio is kept off by a setting of this computer's.",
+            Self::Unknown => "Checking this computer's radio.",
+            Self::NoService => "No Bluetooth service is running on this computer.",
+            Self::Denied => "This account may not use this computer's radio.",
+            Self::NoAdapter => "This computer has no Bluetooth radio, or it is not plugged in.",
+            Self::Blocked { hard: true } => "The radio is blocked by a switch on this computer.",
+            Self::Blocked { hard: false } => "The radio is blocked by a setting of this computer.",
             Self::Off => "The radio is switched off.",
-            Self::Ready => "The radio of this computer is on.",
+            Self::Ready => "This computer's radio is on.",
         }
     }
 
@@ -48,12 +48,12 @@ impl RadioState {
         match self {
             Self::Unknown | Self::Ready => "",
             Self::NoService => {
-                "Install and start the Bluetooth service (package bluez; as root: systemctl start bluetooth); a cable or a receiver works without it."
+                "Install and start the Bluetooth service (package bluez; as root: systemctl start bluetooth). Cables and receivers work without it."
             }
-            Self::Denied => "Log in at the machine itself; elsewhere the account has to be in the group bluetooth.",
-            Self::NoAdapter => "Plug an adapter in; a cable, or a receiver of the controller's own, works without one.",
-            Self::Blocked { hard: true } => "Move that switch, or press the key with the antenna.",
-            Self::Blocked { hard: false } => "Take the block away: as root, rfkill unblock bluetooth.",
+            Self::Denied => "Log in at the machine itself, or add the account to the group bluetooth.",
+            Self::NoAdapter => "Plug in an adapter. Cables and the controller's own receiver work without one.",
+            Self::Blocked { hard: true } => "Move the switch, or press the key with the antenna.",
+            Self::Blocked { hard: false } => "As root: rfkill unblock bluetooth.",
             Self::Off => "Switch it on.",
         }
     }
@@ -204,7 +204,7 @@ impl Dialogue {
             Self::Compare(code) => format!("{name} shows a code: is it {code}?"),
             Self::EnterCode => format!("{name} shows six digits: type them here."),
             Self::EnterPin => format!("{name} has a code of its own (often 0000 or 1234): type it here."),
-            Self::Allow => format!("{name} wants to be paired: may it?"),
+            Self::Allow => format!("{name} wants to be paired. Allow it?"),
         }
     }
 
@@ -260,15 +260,15 @@ impl RadioFault {
     #[must_use]
     pub fn sentence(&self, name: &str) -> String {
         match self {
-            Self::Refused => format!("{name} was refused, or has refused."),
-            Self::WrongCode => format!("The code for {name} was another one."),
-            Self::NoAnswer => format!("{name} has not answered in time."),
-            Self::Elsewhere => format!("{name} answers and does not pair: it says no, or belongs to another machine."),
+            Self::Refused => format!("{name} refused to pair, or was refused."),
+            Self::WrongCode => format!("The code for {name} was wrong."),
+            Self::NoAnswer => format!("{name} did not answer in time."),
+            Self::Elsewhere => format!("{name} answers but does not pair: it refuses, or belongs to another machine."),
             Self::StaleKeys => format!("{name} and this computer have forgotten each other's keys."),
             Self::NotThere => format!("{name} is not there: it is off, or out of reach."),
-            Self::NoInput => format!("{name} is connected, and the system makes no input device of it."),
-            Self::Busy => format!("Something else is being done with {name}."),
-            Self::NoRadio => "The radio has gone.".into(),
+            Self::NoInput => format!("{name} is connected, but the system makes no input device of it."),
+            Self::Busy => format!("{name} is busy with something else."),
+            Self::NoRadio => "The radio is gone.".into(),
             Self::Other(why) => format!("{name}: {why}."),
         }
     }
@@ -277,20 +277,20 @@ impl RadioFault {
     #[must_use]
     pub fn remedy(&self) -> &'static str {
         match self {
-            Self::Refused => "Try it again, and say yes on both sides.",
-            Self::WrongCode => "Try it again with the code that stands on it, or in its papers.",
+            Self::Refused => "Try again, and say yes on both sides.",
+            Self::WrongCode => "Try again with the code printed on it or in its manual.",
             Self::NoAnswer => {
-                "Have it look for a computer again (its lamp blinks fast then), bring it near, and try once more."
+                "Put it in pairing mode again (its lamp blinks fast), bring it closer, and try again."
             }
             Self::Elsewhere => {
-                "Switch that machine's radio off or have it forget the device; then have the device look for a computer again."
+                "Switch off that machine's radio, or make it forget the device. Then put the device in pairing mode again."
             }
-            Self::StaleKeys => "Remove it here and pair it anew, with the device looking for a computer.",
-            Self::NotThere => "Press a button on it, or switch it on, and bring it near.",
-            Self::NoInput => "Switch it off and on; if that does not help, remove it and pair it anew.",
+            Self::StaleKeys => "Remove it here and pair it again, with the device in pairing mode.",
+            Self::NotThere => "Switch it on or press a button on it, and bring it closer.",
+            Self::NoInput => "Switch it off and on. If that does not help, remove it and pair it again.",
             Self::Busy => "Wait a moment, or close the other program that pairs.",
             Self::NoRadio => "Plug the adapter in again.",
-            Self::Other(_) => "Try it again; the journal of the system says more (journalctl -u bluetooth).",
+            Self::Other(_) => "Try again. The system's journal says more (journalctl -u bluetooth).",
         }
     }
 

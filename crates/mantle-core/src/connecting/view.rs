@@ -14,8 +14,8 @@ pub const SHOWN: usize = 40;
 pub const USUAL_WAYS: [&str; 4] = [
     "by cable: plug it in",
     "by radio: hold its pairing button, often small and near the socket, until its lamp blinks fast",
-    "without such a button: hold the round one in the middle together with the small one left of it for 5 s",
-    "by a receiver of its own: plug that in, press its button, then switch the controller on",
+    "without such a button: hold the round middle button and the small one to its left for 5 s",
+    "by its own receiver: plug that in, press its button, then switch the controller on",
 ];
 
 /// What somebody sees who connects a device.
@@ -93,7 +93,7 @@ pub(crate) fn hints(sheet: &Sheet) -> Vec<(String, String)> {
     let said = all.into_iter().filter_map(|(label, text)| Some((label.to_owned(), text.clone()?)));
     let half = sheet.half.map(|half| {
         let (own, other) = halves(half);
-        ("half".to_owned(), format!("it is the {own} one of a pair; the {other} one is paired on its own"))
+        ("half".to_owned(), format!("it is the {own} one of a pair; the {other} one is paired separately"))
     });
     said.chain(half).collect()
 }

@@ -33,31 +33,31 @@ impl Connection {
         let mut out = Vec::new();
         if bus == Bus::BLUETOOTH {
             out.push(
-                "By radio: the link rests between reports, and what is lost is sent again. Its cable, or nearer to the receiver, helps; nothing on this computer does.".to_owned(),
+                "By radio: the link rests between reports, and lost reports are sent again. A cable helps, or moving closer to the receiver; nothing on this computer does.".to_owned(),
             );
         }
         let ms = |time: Micros| time.0 as f64 / 1000.0;
         match (self.asked().filter(|asked| *asked > FELT), &self.asks) {
             (Some(asked), Some((name, set))) if *set > 0 => out.push(format!(
-                "The kernel asks it only every {} ms, since {name} is {set}: set it to 0 or 1 (root, on the kernel's command line; this program does not).",
+                "The kernel polls it only every {} ms, because {name} is {set}. Set that to 0 or 1 on the kernel's command line (needs root; this program does not do it).",
                 ms(asked)
             )),
             (Some(asked), Some((name, _))) => out.push(format!(
-                "It wants to be asked only every {} ms, so a press may wait as long: {name}=1 on the kernel's command line has it asked every ms (root; this program does not).",
+                "It asks to be polled only every {} ms, so a press may wait that long. {name}=1 on the kernel's command line polls it every ms (needs root; this program does not do it).",
                 ms(asked)
             )),
             (Some(asked), None) => out.push(format!(
-                "It wants to be asked only every {} ms, so a press may wait as long: the kernel has no setting for such devices.",
+                "It asks to be polled only every {} ms, so a press may wait that long. The kernel has no setting for such devices.",
                 ms(asked)
             )),
             (None, _) => {}
         }
         if self.hubs > 0 {
             let hubs = if self.hubs == 1 { "a hub".to_owned() } else { format!("{} hubs", self.hubs) };
-            out.push(format!("It is plugged in behind {hubs}: where others send much there, it waits. Try a port of the computer's own."));
+            out.push(format!("It is plugged in behind {hubs}, and has to wait if other devices there send a lot. Try one of the computer's own ports."));
         }
         if self.rests {
-            out.push("The kernel may put it to rest while nothing comes, and the first press then wakes it: write \"on\" to power/control of its USB device (root; this program does not).".to_owned());
+            out.push("The kernel may suspend it while nothing is pressed, and the next press has to wake it. Write \"on\" to power/control of its USB device (needs root; this program does not do it).".to_owned());
         }
         out
     }

@@ -56,13 +56,13 @@ impl PadFault {
     #[must_use]
     pub fn cause(&self) -> String {
         match self {
-            Self::NoNode => "/dev/uinput is not there (ENOENT)".into(),
-            Self::Denied => "/dev/uinput may not be opened by this account (EACCES)".into(),
-            Self::NoModule => "/dev/uinput is there, but its module cannot be loaded (ENODEV)".into(),
-            Self::NoHidNode => "/dev/uhid is not there (ENOENT)".into(),
-            Self::HidDenied => "/dev/uhid may not be opened by this account (EACCES)".into(),
-            Self::NoDriver => "the kernel has no driver for such a pad: its nodes have not come within 3 s".into(),
-            Self::NoRumble => "the driver that the kernel gives it lets no game shake it".into(),
+            Self::NoNode => "/dev/uinput does not exist (ENOENT)".into(),
+            Self::Denied => "this account may not open /dev/uinput (EACCES)".into(),
+            Self::NoModule => "/dev/uinput exists, but its module cannot be loaded (ENODEV)".into(),
+            Self::NoHidNode => "/dev/uhid does not exist (ENOENT)".into(),
+            Self::HidDenied => "this account may not open /dev/uhid (EACCES)".into(),
+            Self::NoDriver => "the kernel has no driver for such a pad: its nodes did not appear within 3 s".into(),
+            Self::NoRumble => "its kernel driver gives games no rumble".into(),
             Self::Other(fault) => format!("{} of {} failed ({})", fault.operation, fault.path, fault.name()),
         }
     }
@@ -73,14 +73,14 @@ impl PadFault {
         match self {
             Self::NoNode => "as root: modprobe uinput (in a container: on the host, and pass the node in)",
             Self::Denied => "as root: placid-mantle setup --install, then log in again",
-            Self::NoModule => "restart the machine: its kernel was upgraded since it started",
+            Self::NoModule => "restart the machine: its kernel has been upgraded since it started",
             Self::NoHidNode => "as root: modprobe uhid; or choose another kind of pad",
             Self::HidDenied => {
                 "as root: placid-mantle setup --install, then log in again; or choose another kind of pad"
             }
-            Self::NoDriver => "choose another kind of pad; the journal of the system says which driver is missing",
-            Self::NoRumble => "as root: placid-mantle setup --install, then choose it anew",
-            Self::Other(_) => "see the journal of the system; it is tried again by itself",
+            Self::NoDriver => "choose another kind of pad; the system's journal says which driver is missing",
+            Self::NoRumble => "as root: placid-mantle setup --install, then choose the kind again",
+            Self::Other(_) => "see the system's journal; the program tries again by itself",
         }
     }
 }

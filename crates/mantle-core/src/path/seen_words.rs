@@ -27,36 +27,36 @@ fn of_sight(say: &mut Say<'_>) {
         Verdict::Again { second: Second { program, reads }, .. } => {
             let what = reads.as_ref().map_or_else(|| "its pad".to_owned(), Clone::clone);
             let text = format!(
-                "{slot}: {program} makes another pad from {what}, and a game takes both for players. Close that program, or take the other pad out of it."
+                "{slot}: {program} makes another pad from {what}, and a game counts both as players. Close that program, or take the other pad out of it."
             );
             ("two pads", text)
         }
         Verdict::DeviceOnly { device, number } => (
             "device only",
             format!(
-                "{slot}: a game sees {device}, as controller {number}, and cannot open its pad. Start the game from the session in front, as the account that plays."
+                "{slot}: a game sees {device} as controller {number}, but cannot open the pad. Start the game from the session in front, as the account that plays."
             ),
         ),
         Verdict::Closed(errno) => {
             let text = format!(
-                "{slot}: its pad is there, and this account cannot open it ({}): a game sees nothing of it. Log in at the machine itself; elsewhere add the account to the group that owns /dev/input.",
+                "{slot}: the pad is there, but this account may not open it, so games do not see it. Log in at the machine itself, or add the account to the group that owns /dev/input. ({})",
                 errno_name(*errno)
             );
             ("unopened", text)
         }
         Verdict::Taken(takes) => {
-            ("misread", format!("{slot}: games take its pad for {}: choose another kind (K in Pad).", takes.words()))
+            ("misread", format!("{slot}: games take its pad for {}. Choose another kind (K in Pad).", takes.words()))
         }
         Verdict::ShutIn(game) => (
             "shut in",
             format!(
-                "{slot}: {game} has a /dev of its own, which does not show the pad: it sees none of it. Start it anew now that the pad is there, or let its sandbox see the input devices."
+                "{slot}: {game} has its own /dev, which does not contain the pad. Restart it now that the pad is there, or let its sandbox see the input devices."
             ),
         ),
         Verdict::Nothing => (
             "unseen",
             format!(
-                "{slot}: its pad is not among the input devices of this machine: nothing sees it. Choose its kind anew (K in Pad)."
+                "{slot}: its pad is not among this machine's input devices, so nothing sees it. Choose its kind again (K in Pad)."
             ),
         ),
         Verdict::Unknown | Verdict::Alone(_) | Verdict::Doubled { .. } | Verdict::Dead { .. } => return,
@@ -71,7 +71,7 @@ fn of_cover(slot: &str, member: &MemberFacts, verdict: &Verdict) -> (&'static st
         Cover::Covered(Strength::Held) => (
             "dead pad",
             format!(
-                "{slot} plays, but a game still lists {name}, as a dead pad: choose the pad in the game, or have it hidden: once, sudo placid-mantle setup --install --helper."
+                "{slot} plays, but games still list {name}, as a dead pad. Choose the pad in the game, or hide the device by running this once: sudo placid-mantle setup --install --helper."
             ),
         ),
         Cover::Failed(fault) => (
@@ -82,8 +82,8 @@ fn of_cover(slot: &str, member: &MemberFacts, verdict: &Verdict) -> (&'static st
                 fault.path,
                 fault.name(),
                 match member.held_by.as_slice() {
-                    [] => ". To have it hidden, once: sudo placid-mantle setup --install --helper.".to_owned(),
-                    holders => format!("; {} has it open. Close that, and it is covered.", few(holders)),
+                    [] => ". To hide it, run once: sudo placid-mantle setup --install --helper.".to_owned(),
+                    holders => format!("; {} has it open. Close that program, and it is covered.", few(holders)),
                 }
             ),
         ),
@@ -91,23 +91,23 @@ fn of_cover(slot: &str, member: &MemberFacts, verdict: &Verdict) -> (&'static st
             Some(StaysBare::LastMouse) => (
                 "pointer",
                 format!(
-                    "{slot} plays, and {name} moves the pointer as well: it is the only mouse. Held while it plays, it is back with a pause, in this screen, and with its first two buttons held for 3 s; g leaves it as it is."
+                    "{slot} plays, and {name} also moves the pointer: it is the only mouse. W holds it while it plays; pausing, this screen, or its first two buttons held for 3 s bring the pointer back. g leaves it as it is."
                 ),
             ),
             Some(StaysBare::Keyboard) => (
                 "types too",
                 format!(
-                    "{slot} plays, and what {name} types reaches the system as well: its input nodes may not be opened by this account, so nothing of it can be kept back. As root: placid-mantle setup --install VENDOR:PRODUCT, then plug it in again."
+                    "{slot} plays, but {name} still types: this account may not open its input nodes, so its keys cannot be kept back. Run sudo placid-mantle setup --install VENDOR:PRODUCT, then plug it in again."
                 ),
             ),
             None => (
                 "doubled",
                 match verdict {
                     Verdict::Doubled { pad, device, number } if device == name && number < pad => format!(
-                        "{slot} plays, but a game would see {name} before its pad, as controller {number}, and its pad as controller {pad}, and take both for players."
+                        "{slot} plays, but a game would see {name} as controller {number} and the pad as controller {pad}, and count both as players."
                     ),
                     _ => {
-                        format!("{slot} plays, but a game would see {name} beside its pad, and take both for players.")
+                        format!("{slot} plays, but a game would see {name} beside its pad, and count both as players.")
                     }
                 },
             ),

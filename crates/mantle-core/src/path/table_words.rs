@@ -73,7 +73,7 @@ pub fn sentences_with(
     let mut out: Vec<Sentence> = Vec::new();
     if let Some(by) = &table.paused {
         let by = if by.is_empty() { String::new() } else { format!(" {by}") };
-        let text = format!("Everything is let go{by}: all pads rest at neutral, nothing is held.");
+        let text = format!("Everything is let go{by}: all pads are neutral, and nothing is held.");
         out.push(plain(Mark::Stop, &text, Some(Mend::Resume)));
     }
     if let Some(fault) = &table.pads {
@@ -94,21 +94,21 @@ pub fn sentences_with(
         news: None,
     };
     for (slot, owner, borrower) in &table.returning {
-        out.push(asks(*slot, format!("{owner} is back: let go of {borrower}, and it has {slot} again.")));
+        out.push(asks(*slot, format!("{owner} is back: release {borrower}, and it gets {slot} again.")));
     }
     if let Some(left) = table.sitting.0 {
         let seconds = left.0.div_ceil(1_000_000);
-        let text = format!("Sit down: press a button on a device without a slot ({seconds} s).");
+        let text = format!("To sit down, press a button on a device without a slot ({seconds} s).");
         out.push(plain(Mark::Ask, &text, None));
     }
     if let Some((name, slot)) = &table.twin {
-        let text = format!("Two devices are alike: press something on the {name} that belongs to {slot}.");
+        let text = format!("Two devices are alike: press a button on the {name} that belongs in {slot}.");
         out.push(asks(*slot, text));
     }
     out.extend(table.notices.iter().map(|notice| plain(Mark::Doubt, notice, Some(Mend::Journal))));
     if let Some(name) = &table.same_serial {
         let text = format!(
-            "Two devices named {name} say the same serial number: they are told apart by their ports. Leave each in its own."
+            "Two devices named {name} have the same serial number, so they are told apart by port. Leave each in its port."
         );
         out.push(plain(Mark::Hint, &text, None));
     }
@@ -144,7 +144,7 @@ pub fn sentences_with(
         let sentence = match (slots, table.devices) {
             ([], 0) => plain(
                 Mark::Hint,
-                "No device is connected. Plug a controller in, or pair it; it appears here by itself.",
+                "No device is connected. Plug in a controller, or pair it, and it appears here.",
                 Some(Mend::Connect),
             ),
             ([], _) => {
@@ -158,7 +158,7 @@ pub fn sentences_with(
                     }
                     (None, Some(name)) => (
                         format!(
-                            "No slot is in use. {name} says nothing of its controls: in its reports (R), n finds them by pressing."
+                            "No slot is in use. {name} does not describe its controls: R, then n, finds them by pressing."
                         ),
                         Mend::Look(Stage::Reports),
                     ),
@@ -192,13 +192,13 @@ fn waiting<'a>(slots: &'a [SlotFacts], table: &'a TableFacts) -> impl Iterator<I
         match served(one) {
             _ if full => format!("{name} has no slot: all {SLOTS} are in use. Take another device out first."),
             Some(served) => {
-                format!("{name} has no slot{served}: games may know it as it is. Place it if they do not.")
+                format!("{name} has no slot{served}: games may already know it. Place it if they do not.")
             }
-            None if table.locked => format!("{name} has no slot: the table is locked. Place it, or open the table."),
+            None if table.locked => format!("{name} has no slot: the table is locked. Place it, or unlock the table (i)."),
             None if table.sitting.1 => {
-                format!("{name} has no slot yet: two of its buttons together sit it down, or place it in one.")
+                format!("{name} has no slot yet: hold two of its buttons together, or place it.")
             }
-            None => format!("{name} has no slot yet: place it in one."),
+            None => format!("{name} has no slot yet: place it."),
         }
     })
 }

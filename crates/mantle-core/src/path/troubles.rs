@@ -105,7 +105,7 @@ pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
     of_feel(&mut say);
     if let Some(late) = facts.late {
         let text = format!(
-            "{}: one of a hundred presses takes {:.1} ms and more from its report to the pad: this computer has too much else to do. Close what works hardest; `placid-mantle service status` says whether this program has real-time priority.",
+            "{}: one press in a hundred takes {:.1} ms or more from report to pad: this computer is too busy. Close what uses it most; `placid-mantle service status` says whether this program has real-time priority.",
             say.slot,
             late.0 as f64 / 1000.0
         );
@@ -114,7 +114,7 @@ pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
     }
     if let Some(why) = &facts.instead {
         let text = format!(
-            "{}: its pad was to be a device of its own, and is made of event nodes: {}. Remedy: {}.",
+            "{}: its pad should be a device of its own, but is made of event nodes: {}. Remedy: {}.",
             say.slot,
             why.cause(),
             why.remedy()
@@ -123,14 +123,14 @@ pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
     }
     if let Some(file) = &facts.no_file {
         let text = format!(
-            "{}: {file}.pad.toml, which says what its pad is, is not there: it plays as a common pad. Put it back, or choose another kind (K in Pad).",
+            "its pad file {}: {file}.pad.toml is missing, so it plays as a common pad. Put the file back, or choose another kind (K in Pad).",
             say.slot
         );
         say.doubt(Stage::Pad, "no file", text);
     }
     if let Some(out) = &facts.kept_out {
         let text = format!(
-            "{}: {} lists the pad of {} alone, and this one not. It lists several common pads that are devices of their own: K in Pad, then p.",
+            "{}: {} lists only the pad of {}, not this one. It lists several if each is a device of its own: K in Pad, then p.",
             say.slot, out.browser, out.keeps
         );
         say.doubt(Stage::Games, "unlisted", text);
@@ -148,14 +148,14 @@ fn away(say: &mut Say<'_>, member: &MemberFacts, present: &[&MemberFacts]) {
     say.doubt(
         Stage::Device,
         "one away",
-        format!("{slot}: {name} is gone, and what it plays rests; {others} {play} on.{often} Plug it in again."),
+        format!("{slot}: {name} is gone, and its controls rest; {others} {play} on.{often} Plug it in again."),
     );
 }
 
 /// That it has gone often, if it has.
 pub(super) fn often(member: &MemberFacts) -> Option<String> {
     let goings = member.goings;
-    (goings >= GOINGS).then(|| format!(" It has gone {goings} times within a minute: try another cable or port."))
+    (goings >= GOINGS).then(|| format!(" It has disappeared {goings} times within a minute: try another cable or port."))
 }
 
 fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
@@ -175,7 +175,7 @@ fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
     }
     if let Some(other) = &member.also {
         let text = format!(
-            "{slot}: {name} is here twice: the same device plays in {other} by another way, and a press arrives twice. Take one of the two out."
+            "{slot}: {name} is here twice: the same device also plays in {other}, so each press arrives twice. Take one of them out."
         );
         say.doubt(Stage::Device, "twice", text);
         say.propose(member.out.as_ref());
@@ -203,7 +203,7 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
         let why = match fault {
             ReportsFault::Descriptor(why) => format!("its report descriptor cannot be read: {why}"),
             ReportsFault::Unreadable(why) => format!("what it sends cannot be read: {why}"),
-            ReportsFault::Asleep(why) => format!("it does not wake: {why}"),
+            ReportsFault::Asleep(why) => format!("it does not start up: {why}"),
         };
         say.doubt(Stage::Reports, "one stops", format!("{slot}: {name} plays nothing, the others play on; {why}."));
         say.tell(NewsKind::Stops);
@@ -220,7 +220,7 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
                     None => String::new(),
                 };
                 let text = format!(
-                    "{slot}: {name} sent {rate:.0} reports a second and has been silent for {}.{battery} Bring it nearer, charge it, or switch it on.",
+                    "{slot}: {name} sent {rate:.0} reports per second and has been silent for {}.{battery} Bring it closer, charge it, or switch it on.",
                     span(silent)
                 );
                 let mark = if say.facts.is_silent() { Mark::Stop } else { Mark::Doubt };
@@ -230,14 +230,14 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
             Coming::Slow(rate) => {
                 let late = 1000.0 / rate.max(1.0);
                 let text = format!(
-                    "{slot}: {name} sends only {rate:.0} reports a second: presses come up to {late:.0} ms late, and short ones get lost. Bring it nearer, or use its cable."
+                    "{slot}: {name} sends only {rate:.0} reports per second: presses are up to {late:.0} ms late, and short ones get lost. Bring it closer, or use a cable."
                 );
                 say.doubt(Stage::Reports, "slow", text);
                 say.tell(NewsKind::Delay);
             }
             Coming::Lost(share) => {
                 let text = format!(
-                    "{slot}: of the reports of {name}, {} have not come within the last minute: presses come late, and short ones get lost. The Reports view (R) says what this link suffers from.",
+                    "{slot}: {name} lost {} of its reports within the last minute: presses are late, and short ones get lost. Reports (R) shows what slows this link.",
                     percent(share.max(0.01))
                 );
                 say.doubt(Stage::Reports, "lost", text);
@@ -247,7 +247,7 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
                 Stage::Reports,
                 "damaged",
                 format!(
-                    "{slot}: of what {name} sends, {} cannot be read: try another cable or port, or bring it nearer.",
+                    "{slot}: {} of what {name} sends cannot be read: try another cable or port, or bring it closer.",
                     percent(share.max(0.01))
                 ),
             ),
@@ -255,7 +255,7 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
     }
     if let Some(pairs) = &member.receiver_alone {
         let text =
-            format!("{slot}: {name} sends, but nothing is at the other end of it: if it is a receiver, {pairs}.");
+            format!("{slot}: {name} sends, but no controller is connected to it. If it is a receiver, {pairs}.");
         say.doubt(Stage::Reports, "nobody", text);
     }
 }
@@ -275,20 +275,20 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
                 Stage::Controls,
                 "drifts",
                 format!(
-                    "{slot}: {what} stands {} off its middle and nobody holds it. {covers}easure it.",
+                    "{slot}: {what} is {} off centre while nobody holds it. {covers}easure it.",
                     percent(*off)
                 ),
             ),
             Ailment::Trembles(by) => say.doubt(
                 Stage::Controls,
                 "trembles",
-                format!("{slot}: {what} trembles by {} though nobody holds it. {covers}easure it.", percent(*by)),
+                format!("{slot}: {what} trembles by {} while nobody holds it. {covers}easure it.", percent(*by)),
             ),
             Ailment::Jumps(count) => say.doubt(
                 Stage::Controls,
                 "jumps",
                 format!(
-                    "{slot}: {what} jumps far off for a moment and back ({count} times lately): its track or its cable is worn. Smoothing hides it (Feel)."
+                    "{slot}: {what} jumps away and back ({count} times lately): its track or cable is worn. Smoothing hides it (Feel)."
                 ),
             ),
             Ailment::Short(end, lower) => {
@@ -298,7 +298,7 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
                     Stage::Controls,
                     "short",
                     format!(
-                        "{slot}: {what} never gets further than {} to its {side} end. Measure it, or set an outer dead zone of {} (Feel).",
+                        "{slot}: {what} never gets past {} towards its {side} end. Measure it, or set an outer dead zone of {} (Feel).",
                         percent(*end),
                         percent((zone * 100.0).ceil() / 100.0)
                     ),
@@ -310,7 +310,7 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
                     Stage::Controls,
                     "held down",
                     format!(
-                        "{slot}: {what} has been down for {}{since}: let it go. If nobody holds it, it is stuck: measure it, or unbind it.",
+                        "{slot}: {what} has been down for {}{since}. Release it; if nobody holds it, it is stuck: measure it, or unbind it.",
                         span(*long)
                     ),
                 );
@@ -320,7 +320,7 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
     }
     if let Some(control) = &member.shared_triggers {
         let text = format!(
-            "{slot}: both triggers of {name} are one axis, {control}: pulled together they cancel each other out, in the device itself. If a game needs both at once, bind one of them to a button."
+            "{slot}: both triggers of {name} share one axis, {control}: pulled together they cancel out inside the device. If a game needs both at once, bind one to a button."
         );
         say.add(Mark::Hint, Stage::Bindings, "plays", text, Some(Mend::Look(Stage::Bindings)));
     }
@@ -345,13 +345,13 @@ fn not_counted(say: &mut Say<'_>, member: &MemberFacts) {
         let measure = if axis { format!(" If nobody holds {go}, measure {go}.") } else { String::new() };
         let names = names.join(" and ");
         let text =
-            format!("{slot}: {names} of {name} {were} down when it came: let {go} go, and {they} {count}.{measure}");
+            format!("{slot}: {names} of {name} {were} down when it was connected: release {go}, and {they} {count}.{measure}");
         say.doubt(Stage::Controls, "held off", text);
         say.propose(member.measure.as_ref().filter(|_| axis));
     }
     if !member.at_end.is_empty() {
         let text = format!(
-            "{slot}: {} of {name} has stood at an end since it came, and does not count: bring it to its middle, or measure it.",
+            "{slot}: {} of {name} has been at an end since it was connected, so it is ignored: move it to the middle, or measure it.",
             member.at_end.join(" and ")
         );
         say.doubt(Stage::Controls, "held back", text);
@@ -365,7 +365,7 @@ fn of_profile(say: &mut Say<'_>, profile: &ProfileFacts, present: &[&MemberFacts
     let devices = few(&devices);
     if profile.missing {
         let text = format!(
-            "{slot}: there is no profile named {name}, so it plays as guessed. Choose another one, or bring its file back."
+            "{slot}: there is no profile named {name}, so it plays the default bindings. Choose another profile, or put the file back."
         );
         say.doubt(Stage::Bindings, "no file", text);
         say.propose(profile.proposal.as_ref());
@@ -375,7 +375,7 @@ fn of_profile(say: &mut Say<'_>, profile: &ProfileFacts, present: &[&MemberFacts
     let at = if *line == 0 { String::new() } else { format!(" (line {line})") };
     let text = match (lost, profile.rules) {
         (lost, all) if lost == all && all > 1 => format!(
-            "{slot}: nothing of the profile {name} can be played on {devices}: it is for another device. The first of its {all} lines{at}: {} Choose another one.",
+            "{slot}: nothing in the profile {name} works with {devices}: it is for another device. The first of its {all} lines{at}: {} Choose another profile.",
             ended(why)
         ),
         (1, _) => format!("{slot}: one binding of the profile {name}{at} plays nothing: {}", ended(why)),
@@ -397,7 +397,7 @@ fn of_press(say: &mut Say<'_>) {
         Lost::Unplayed(outcome) => outcome,
         Lost::Shut(target, way) => {
             let text = format!(
-                "{slot}: {what} is at {} of its way, and {target} stays at rest: its feel keeps that back.",
+                "{slot}: {what} is at {} of its travel, but {target} stays at rest: the feel keeps it back.",
                 percent(*way)
             );
             say.doubt(Stage::Feel, "kept back", text);
@@ -408,19 +408,19 @@ fn of_press(say: &mut Say<'_>) {
         Outcome::Unbound(why) => format!("{slot}: you press {what}, which plays nothing: {why}. Bind it."),
         Outcome::OtherLayer(layer, hold, toggle) => {
             let how = if *toggle { "press" } else { "hold" };
-            format!("{slot}: {what} plays in the layer {layer} only, which is off: {how} {hold}.")
+            format!("{slot}: {what} plays only in the layer {layer}, which is off: {how} {hold}.")
         }
         Outcome::Hidden(layer, true) => {
-            format!("{slot}: the layer {layer} is switched on, and has nothing for {what}: switch it off.")
+            format!("{slot}: the layer {layer} is on and has nothing for {what}: switch it off.")
         }
         Outcome::Hidden(layer, false) => {
-            format!("{slot}: the layer {layer} is held, and has nothing for {what}: let it go.")
+            format!("{slot}: the layer {layer} is held and has nothing for {what}: release it.")
         }
         Outcome::Together(with) => {
             format!("{slot}: {what} plays only together with {}: hold that as well.", with.join(" and "))
         }
         Outcome::Below(from, way, ..) => format!(
-            "{slot}: {what} counts from {} of its way on, and is at {}: press it further, or set its threshold lower.",
+            "{slot}: {what} counts from {} of its travel, and is at {}: press further, or lower its threshold.",
             percent(*from),
             percent(*way)
         ),
@@ -434,7 +434,7 @@ fn of_press(say: &mut Say<'_>) {
 fn of_feel(say: &mut Say<'_>) {
     let slot = say.slot.clone();
     for shut in &say.facts.shut {
-        let since = if shut.changed { "since it was changed here" } else { "and has from the start" };
+        let since = if shut.changed { "since you changed it" } else { "and always has" };
         let what = if shut.wholly { "lets nothing through" } else { "lets hardly anything through" };
         let text = format!("{slot}: the feel of the {} {what}, {since}: {}. Set it back.", shut.which, shut.setting);
         say.doubt(Stage::Feel, "shut", text);

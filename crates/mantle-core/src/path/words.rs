@@ -151,7 +151,7 @@ fn sentences_by(facts: &SlotFacts, doubts: Vec<Sentence>, states: &[StageState; 
             all.push(say(Mark::Stop, Some(Stage::Pad), word, text, mend));
         }
         let often = facts.members.iter().find_map(often).unwrap_or_default();
-        let text = format!("{slot} is kept for {names}: its pad stays, neutral.{often} Plug it in again.");
+        let text = format!("{slot} is kept for {names}: its pad stays, in neutral.{often} Plug it in again.");
         all.push(say(Mark::Kept, Some(Stage::Device), "kept", text, Some(Mend::TakeOut)));
         return all;
     }
@@ -172,7 +172,7 @@ fn sentences_by(facts: &SlotFacts, doubts: Vec<Sentence>, states: &[StageState; 
             1 => "something".to_owned(),
             many => format!("{many} things"),
         };
-        let text = format!("{slot}'s profile would type {what}: see what, and agree to it, in Bindings.");
+        let text = format!("{slot}'s profile wants to type {what}. See what, and allow it, in Bindings.");
         all.push(say(Mark::Ask, Some(Stage::Bindings), "asks", text, Some(Mend::Look(Stage::Bindings))));
     }
     // What is known to be wrong on the way is said instead of what has not come yet.
@@ -204,13 +204,13 @@ fn untried(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<(St
     let slot = slot_word(facts.number);
     let names = names(facts.present());
     let text = match untried {
-        Stage::Reports | Stage::Controls => format!("{slot} is untried: press something on {names}."),
+        Stage::Reports | Stage::Controls => format!("{slot} has not been tried: press a button on {names}."),
         Stage::Pad if facts.pad == PadCondition::Making => format!("{slot}: its pad is being made."),
         Stage::Bindings if facts.press.is_some() => return None,
         Stage::Bindings => {
             format!("{slot} is ready: press a button on {names}.")
         }
-        _ => format!("{slot} is untried at {}: press a button on {names}.", untried.name()),
+        _ => format!("{slot} has not been tried at {}: press a button on {names}.", untried.name()),
     };
     Some((untried, text))
 }
@@ -257,7 +257,7 @@ fn stop_words(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Me
             ),
             Some((member, ReportsFault::Asleep(why))) => (
                 format!(
-                    "{slot} stops at Reports: {} does not wake: {why}. It is tried again every {} s; switch it off and on.",
+                    "{slot} stops at Reports: {} does not start up: {why}. The program tries every {} s; switch the device off and on.",
                     member.name,
                     crate::outgoing::AGAIN_AFTER.0 / 1_000_000
                 ),
@@ -266,7 +266,7 @@ fn stop_words(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Me
             None => (format!("{slot} stops at Reports."), None),
         },
         Stage::Controls => (
-            format!("{slot} stops at Controls: the reports of {first} name no button and no axis."),
+            format!("{slot} stops at Controls: the reports of {first} describe no button and no axis."),
             Some(Mend::Look(Stage::Controls)),
         ),
         Stage::Bindings if facts.pad == PadCondition::Unwanted => (
@@ -276,8 +276,8 @@ fn stop_words(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Me
         Stage::Bindings => {
             let idle = facts.present().flat_map(|member| &member.idle).next();
             let why = match idle {
-                Some((control, why)) => format!("nothing on {first} could be guessed; {control}: {why}. Bind it."),
-                None => format!("nothing on {first} could be guessed, so nothing is bound. Bind it."),
+                Some((control, why)) => format!("{first} has no default bindings; {control}: {why}. Bind it."),
+                None => format!("{first} has no default bindings, so nothing is bound. Bind it."),
             };
             (format!("{slot} stops at Bindings: {why}"), Some(Mend::Look(Stage::Bindings)))
         }
@@ -307,7 +307,7 @@ fn next_step(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<S
         return Some(format!("mend {} (w)", stage.name()));
     }
     if facts.not_agreed > 0 {
-        return Some("agree to what it types (B, then A)".into());
+        return Some("allow what it types (B, then A)".into());
     }
     if facts.seen == 0 && facts.to_try > 0 {
         return Some("try it: press each control once (P shows it)".into());

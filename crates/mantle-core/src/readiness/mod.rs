@@ -147,7 +147,7 @@ impl Obstacle {
     }
 }
 
-const BY_SETUP: &str = "udev's rules in /etc/udev/rules.d, and which modules are loaded at a start; placid-mantle setup --undo takes it back";
+const BY_SETUP: &str = "udev's rules in /etc/udev/rules.d, and which modules are loaded at boot; placid-mantle setup --undo reverts it";
 
 fn obstacle(key: &str, what: String, why: &str, remedy: String, mend: Remedy, changes: &str) -> Obstacle {
     Obstacle { key: key.into(), what, why: why.into(), remedy, mend, changes: changes.into() }
@@ -162,8 +162,8 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
         found.push(obstacle(
             "engine",
             format!("another placid-mantle runs (process {pid}, account {account})"),
-            "there is one at a time: it has the devices, and its pads are those that games see",
-            "end that one, or let its session go to the back: this one then plays".into(),
+            "only one can run at a time: that one has the devices, and games see its pads",
+            "end that one, or put its session in the background; then this one plays".into(),
             Remedy::Person,
             "",
         ));
@@ -172,7 +172,7 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
         found.push(obstacle(
             &format!("translator {program}"),
             format!("the program {program} reads {device}, and makes pads"),
-            "a game sees a second pad of the same device, and every press twice",
+            "a game sees a second pad for the same device, and every press twice",
             format!("close {program}, or take {device} out of it"),
             Remedy::Person,
             "",
@@ -184,11 +184,11 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
         if let Some(file) = &device.sleeps {
             found.push(obstacle(
                 &format!("asleep {}", device.node),
-                format!("{} is put to sleep whenever nothing comes from it for a moment", device.name),
-                "its first press after that comes late, or is lost",
+                format!("the system puts {} to sleep whenever it is idle for a moment", device.name),
+                "its next press is then late, or lost",
                 format!("as root: echo on >{file}"),
                 Remedy::KeepAwake(file.clone()),
-                "that one file, until it is plugged in again; it draws a little more power",
+                "only that file, until it is plugged in again; it uses a little more power",
             ));
         }
     }
@@ -198,18 +198,18 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
         found.push(obstacle(
             "helper",
             "devices that play can only be held, not hidden".into(),
-            "games list them still, as dead pads, and may take one for the first player's",
+            "games still list them, as dead pads, and may take one for player one",
             "once, as root: placid-mantle setup --install --helper".into(),
             Remedy::Setup { devices: Vec::new(), helper: true },
-            "a small program in /usr/local/lib/placid-mantle that a socket starts; placid-mantle setup --undo takes it back",
+            "a small program in /usr/local/lib/placid-mantle, started by a socket; placid-mantle setup --undo removes it",
         ));
         // Where devices are hidden, no game needs a `/dev` of its own.
         if !facts.namespaces {
             found.push(obstacle(
                 "namespaces",
-                "this account may make no namespaces, so no game can be given a /dev of its own (play --private)".into(),
-                "it is the other way by which a game sees our pads alone",
-                "an administrator allows it by kernel.unprivileged_userns_clone, user.max_user_namespaces or a rule of AppArmor's; or has devices hidden by the helper".into(),
+                "this account may not create namespaces, so games cannot get their own /dev (play --private)".into(),
+                "that is the other way to show a game only our pads",
+                "an administrator can allow it with kernel.unprivileged_userns_clone, user.max_user_namespaces or an AppArmor rule, or install the helper".into(),
                 Remedy::Person,
                 "",
             ));
@@ -220,7 +220,7 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
 
 /// Where the way of a device is as it should be.
 const NO_CAUSE: &str =
-    "nothing is known on this computer that takes the time; try its cable, another port, another mode of its own";
+    "no cause is known on this computer; try a cable, another port, or another mode of the device";
 
 /// What was measured of a device that plays.
 fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {
@@ -235,7 +235,7 @@ fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {
     if let Some(rate) = link.slow {
         found.push(by_person(
             "slow",
-            format!("{name} sends only {rate:.0} reports a second, as measured"),
+            format!("{name} sends only {rate:.0} reports per second, as measured"),
             "a press waits for the next one",
             causes.clone(),
         ));
@@ -243,8 +243,8 @@ fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {
     if let Some(share) = link.lost {
         found.push(by_person(
             "lost",
-            format!("of what {name} sends, {:.0} % did not arrive within the last minute", share * 100.0),
-            "short presses are missed, and what moves jumps",
+            format!("{name} lost {:.0} % of its reports within the last minute", share * 100.0),
+            "short presses are missed, and movement jumps",
             causes,
         ));
     }
@@ -253,16 +253,16 @@ fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {
         found.push(by_person(
             "overrun",
             format!("reports of {name} came faster than they could be read, {times} since it was plugged in"),
-            "some were lost on the way; how it stands was asked for again",
-            "close what keeps this machine busy; where the engine runs at real-time priority it is not kept waiting (placid-mantle status says which it has)".into(),
+            "some were lost; its state was read again",
+            "close what keeps this machine busy; with real-time priority the engine does not have to wait (placid-mantle status says whether it has it)".into(),
         ));
     }
     if let Some(share) = link.battery {
         found.push(by_person(
             "battery",
             format!("the battery of {name} is at {:.0} %", share * 100.0),
-            "it goes off while somebody plays",
-            "charge it, or play by its cable".into(),
+            "it may switch off during play",
+            "charge it, or play with a cable".into(),
         ));
     }
 }
@@ -273,12 +273,12 @@ fn of_pads(key: &str, fault: &PadFault, facts: &ReadyFacts) -> Obstacle {
         PadFault::Denied | PadFault::HidDenied if facts.udev && facts.group.is_none() => {
             (Remedy::Setup { devices: Vec::new(), helper: false }, BY_SETUP)
         }
-        PadFault::NoNode => (Remedy::Module("uinput".into()), "the module uinput is loaded, until the next start"),
-        PadFault::NoHidNode => (Remedy::Module("uhid".into()), "the module uhid is loaded, until the next start"),
+        PadFault::NoNode => (Remedy::Module("uinput".into()), "the module uinput is loaded, until the next boot"),
+        PadFault::NoHidNode => (Remedy::Module("uhid".into()), "the module uhid is loaded, until the next boot"),
         _ => (Remedy::Person, ""),
     };
     let why = match key {
-        "uinput" => "without it there is no pad: games see nothing of any slot",
+        "uinput" => "without it there are no pads, so games see nothing",
         _ => "without it there are no motion pads, and no pads that are devices of their own",
     };
     obstacle(key, fault.cause(), why, fault.remedy().into(), mend, changes)
@@ -292,8 +292,8 @@ fn of_rights(facts: &ReadyFacts, found: &mut Vec<Obstacle>) {
     if let Some(group) = &facts.group {
         found.push(obstacle(
             "group",
-            format!("this account is in the group {group} since it logged in, which counts from the next login on"),
-            "until then it may not open what that group may open",
+            format!("this account joined the group {group} after it logged in, which takes effect at the next login"),
+            "until then it may not open that group's devices",
             "log in again".into(),
             Remedy::Person,
             "",
@@ -309,8 +309,8 @@ fn of_rights(facts: &ReadyFacts, found: &mut Vec<Obstacle>) {
         };
         found.push(obstacle(
             &format!("denied {}", device.node),
-            format!("{} may not be opened by this account ({})", device.name, device.node),
-            "its presses do not reach us, so they reach no game",
+            format!("this account may not read {} ({})", device.name, device.node),
+            "its presses reach neither this program nor any game",
             format!("as root: placid-mantle setup --install {ids}, then plug it in again"),
             mend,
             changes,
@@ -322,7 +322,7 @@ fn of_rule(facts: &ReadyFacts) -> Option<Obstacle> {
     if !facts.udev || facts.root {
         return None;
     }
-    let why = "what it opens for whoever sits at this machine stays closed";
+    let why = "it does not give the person at this machine any access";
     let again = "as root: placid-mantle setup --install";
     match &facts.rule {
         RuleFile::Fine => None,
@@ -330,8 +330,8 @@ fn of_rule(facts: &ReadyFacts) -> Option<Obstacle> {
         RuleFile::Missing => None,
         RuleFile::Older => Some(obstacle(
             "rule",
-            "the rule of setup was written by an earlier version".into(),
-            "what this version needs besides is not opened",
+            "the udev rule was written by an earlier version".into(),
+            "it lacks access that this version needs",
             again.into(),
             Remedy::Setup { devices: Vec::new(), helper: false },
             BY_SETUP,

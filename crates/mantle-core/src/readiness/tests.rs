@@ -70,8 +70,8 @@ fn what_was_measured_is_found_with_what_is_known_of_it() {
     assert_eq!(
         what,
         [
-            ("slow /dev/hidraw3", "Quay pad sends only 62 reports a second, as measured"),
-            ("lost /dev/hidraw3", "of what Quay pad sends, 5 % did not arrive within the last minute"),
+            ("slow /dev/hidraw3", "Quay pad sends only 62 reports per second, as measured"),
+            ("lost /dev/hidraw3", "Quay pad lost 5 % of its reports within the last minute"),
             (
                 "overrun /dev/hidraw3",
                 "reports of Quay pad came faster than they could be read, 2 times since it was plugged in"

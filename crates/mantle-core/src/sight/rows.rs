@@ -182,11 +182,11 @@ impl GameList {
                 Cover::Covering => say(RowStanding::Plain, "being covered", ""),
                 Cover::Covered(Strength::Held) => say(
                     RowStanding::Wrong,
-                    "listed, and dead",
-                    "choose the pad in the game; once, sudo placid-mantle setup --install --helper hides it",
+                    "listed, but dead",
+                    "choose the pad in the game; running sudo placid-mantle setup --install --helper once hides it",
                 ),
                 Cover::Covered(Strength::Hidden) | Cover::Bare | Cover::Failed(_) => {
-                    say(RowStanding::Wrong, "a second player by mistake", "cover it anew, or leave it to the game")
+                    say(RowStanding::Wrong, "a second player, by mistake", "cover it again, or leave it to the game")
                 }
             },
             (Whose::Device(_, _, Some(_)), None) if plays => say(RowStanding::Well, "not listed", ""),
@@ -195,7 +195,7 @@ impl GameList {
                 Some(name) => (
                     RowStanding::Wrong,
                     format!("a second pad of {name}"),
-                    "close that program, or take that out of it".into(),
+                    "close that program, or take the device out of it".into(),
                 ),
                 None => say(RowStanding::Plain, "a program's pad", ""),
             },
@@ -233,9 +233,9 @@ impl GameList {
             its && entry.takes.is_pad() && matches!(entry.cover, Cover::Bare | Cover::Failed(_))
         });
         let words = if let Some(entry) = past {
-            format!("reads the reports of {} past its hold: end it", entry.called())
+            format!("reads the reports of {} in spite of the hold: close it", entry.called())
         } else if one.own_dev.is_some() && pads().next().is_some() && !pads().any(|entry| shows(&entry)) {
-            "is shut in and sees no pad of ours: start it anew once the pads are there".into()
+            "is shut in and sees none of our pads: restart it once the pads are there".into()
         } else if let (Some(entry), true) = (bare, one.makes) {
             format!("makes another pad of {}", entry.called())
         } else if let Some(entry) = bare {

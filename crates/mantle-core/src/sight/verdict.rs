@@ -129,10 +129,10 @@ impl Verdict {
     /// In a sentence, of what a game sees that starts now.
     #[must_use]
     pub fn sentence(&self, slot: SlotNumber) -> String {
-        let ends = "and takes both for players";
+        let ends = "and counts both as players";
         match self {
             Self::Unknown => format!("What a game sees of {slot} is not known yet."),
-            Self::Alone(pad) => format!("A game sees the pad of {slot} alone, as controller {pad}."),
+            Self::Alone(pad) => format!("A game sees only the pad of {slot}, as controller {pad}."),
             Self::Doubled { pad, device, number } if number < pad => format!(
                 "A game sees {device} as controller {number}, before the pad of {slot}, which is controller {pad}, {ends}."
             ),
@@ -142,7 +142,7 @@ impl Verdict {
                 )
             }
             Self::Dead { pad, device, number } => format!(
-                "A game sees the pad of {slot} as controller {pad}, and lists {device} as controller {number}, which is dead: choose the pad."
+                "A game sees the pad of {slot} as controller {pad}, and also lists {device} as controller {number}, which is dead: choose the pad."
             ),
             Self::Again { pad, second } => {
                 let of = second.reads.as_ref().map_or_else(|| "that pad".to_owned(), Clone::clone);
@@ -152,11 +152,11 @@ impl Verdict {
                 )
             }
             Self::DeviceOnly { device, number } => {
-                format!("A game sees {device} as controller {number}, and nothing of the pad of {slot}.")
+                format!("A game sees {device} as controller {number}, but not the pad of {slot}.")
             }
-            Self::Closed(_) => format!("The pad of {slot} is there, and this account cannot open it."),
+            Self::Closed(_) => format!("The pad of {slot} is there, but this account may not open it."),
             Self::Taken(takes) => format!("A game takes the pad of {slot} for {}.", takes.words()),
-            Self::ShutIn(game) => format!("{game} is shut in, and sees nothing of the pad of {slot}."),
+            Self::ShutIn(game) => format!("{game} is shut in, and does not see the pad of {slot}."),
             Self::Nothing => format!("Nothing sees the pad of {slot}."),
         }
     }

@@ -192,10 +192,10 @@ impl Table {
         source.overruns.tick(now);
         let (came, asked) = match source.facts.is_input_node() {
             true => ("events", "its state was read again"),
-            false => ("reports", "it is asked how it stands"),
+            false => ("reports", "its state is being read again"),
         };
         let name = &source.facts.identity.name;
-        let text = format!("{name}: {came} came faster than they could be read and some are lost; {asked}");
+        let text = format!("{name}: {came} came faster than they could be read, and some were lost; {asked}");
         self.note(now, Mark::Doubt, text);
     }
 

@@ -68,7 +68,7 @@ impl Table {
     }
 
     pub(super) fn step_calibration(&mut self, now: Micros, step: CalibrationStep) -> Result<Option<Command>, String> {
-        let Listening::Calibration(own) = &mut self.listening else { return Err("no calibration goes on".into()) };
+        let Listening::Calibration(own) = &mut self.listening else { return Err("no calibration is running".into()) };
         let (device, part, session) = (own.device, own.part, &mut own.session);
         match (step, session.phase()) {
             (CalibrationStep::Next, CalibrationPhase::Proposal) => {
@@ -99,7 +99,7 @@ impl Table {
         axes: Vec<(String, Calibration)>,
     ) -> Result<Option<Command>, String> {
         if let Some((name, _)) = axes.iter().find(|(_, calibration)| !calibration.is_whole()) {
-            return Err(format!("{name}: its rest has to lie between its ends"));
+            return Err(format!("{name}: its rest has to be between its ends"));
         }
         let (node, _) = self.part_place(device, part).ok_or("that device is no longer connected")?;
         let identity = self.source(node).ok_or("that device is no longer connected")?.facts.identity.clone();

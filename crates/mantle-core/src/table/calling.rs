@@ -26,7 +26,7 @@ impl Table {
         };
         let targets = &all[..];
         if targets.is_empty() && model.is_made() {
-            return Err("what was chosen is played as a whole and cannot be pressed: type what plays it".into());
+            return Err("that is bound as a whole and cannot be pressed: choose it from the list (t)".into());
         }
         if targets.is_empty() {
             return Err(format!("{number} has no pad, and nothing is bound to a key or the mouse yet: K binds one"));
@@ -57,7 +57,7 @@ impl Table {
 
     /// Somebody wants something of it.
     pub(super) fn step_call(&mut self, now: Micros, step: crate::rollcall::CallStep) -> Result<(), String> {
-        let Listening::RollCall(calling) = &mut self.listening else { return Err("no roll call goes on".into()) };
+        let Listening::RollCall(calling) = &mut self.listening else { return Err("no roll call is running".into()) };
         calling.call.step(now, step);
         self.save_call(now);
         Ok(())
@@ -86,7 +86,7 @@ impl Table {
         self.own += 1;
         let number = CommandNumber(OWN + self.own);
         if let Err(why) = self.edit(number, slot, ProfileAct::Change(changes)) {
-            self.note(now, Mark::Stop, format!("{slot}: what was pressed could not be kept: {why}"));
+            self.note(now, Mark::Stop, format!("{slot}: the press could not be saved: {why}"));
         }
     }
 }

@@ -34,7 +34,7 @@ impl Table {
                 self.take_out(now, number, slot)
             }
             Command::Restore { slot, taken_out } => {
-                let at = self.trash.iter().position(|(n, _)| *n == taken_out).ok_or("nothing to bring back")?;
+                let at = self.trash.iter().position(|(n, _)| *n == taken_out).ok_or("nothing to restore")?;
                 if self.slots.get(slot).is_some() {
                     return Err(format!("{slot} is in use: take it out first"));
                 }

@@ -26,7 +26,7 @@ impl Table {
             self.devices().filter(covered).filter(lost).map(|device| (device.id, device.name.clone())).collect();
         for (id, name) in last {
             self.uncover(id);
-            self.note(now, Mark::Doubt, format!("{name} is the last one now: the system has it again"));
+            self.note(now, Mark::Doubt, format!("{name} is the only mouse now: the system has it again"));
         }
     }
 
@@ -83,7 +83,7 @@ impl Table {
         let device = self.device(id).ok_or("that device is no longer connected")?;
         let before = self.may_take_pointer(device);
         if taken && (!self.points(device) || self.sides(device).next().is_some()) {
-            return Err(format!("{} is no mouse", device.name));
+            return Err(format!("{} is not a mouse", device.name));
         }
         let (name, held) = (device.name.clone(), device.pointer && matches!(device.cover, Cover::Covered(_)));
         let Some(identity) = self.identity_of(device) else { return Ok(None) };
@@ -92,7 +92,7 @@ impl Table {
             self.uncover(id);
         }
         let words = match taken {
-            true => "is held while it plays; hold its first two buttons for three seconds, and the pointer is back",
+            true => "is held while it plays; holding its first two buttons for three seconds brings the pointer back",
             false => "moves the pointer while it plays",
         };
         self.note(now, Mark::Well, format!("{name} {words}"));
@@ -185,8 +185,8 @@ impl Table {
                 device.cover = Cover::Bare;
                 Ok(())
             }
-            Cover::LeftToGame => Err(format!("{} is left to the game: take that back first (g)", device.name)),
-            Cover::Bare => Err(format!("{} is covered as soon as it plays and can be read", device.name)),
+            Cover::LeftToGame => Err(format!("{} is left to the game: undo that first (g)", device.name)),
+            Cover::Bare => Err(format!("{} will be covered as soon as it plays and can be read", device.name)),
             Cover::Covering | Cover::Covered(_) => Err(format!("{} is covered", device.name)),
         }
     }
@@ -236,7 +236,7 @@ impl Table {
         let device = self.device(id).ok_or("that device is no longer connected")?;
         let name = device.name.clone();
         let before = self.passes(device).ok_or_else(|| {
-            format!("{name} is no keyboard or mouse that is read as an input node, and has no keyboard: there is nothing to pass on")
+            format!("{name} is not a keyboard or mouse read by its input node, and has no keyboard: there is nothing to pass on")
         })?;
         // Somebody has to be able to type, and be it only to take this back.
         let another = self.devices().any(|other| {
@@ -244,7 +244,7 @@ impl Table {
             other.id != id && sources.into_iter().any(Source::steers)
         });
         if !on && !another {
-            return Err(format!("{name} is the only keyboard or mouse: what it does not play has to reach the system"));
+            return Err(format!("{name} is the only keyboard or mouse: unused keys have to reach the system"));
         }
         let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) else { return Ok(None) };
         device.pass_on = on;
@@ -253,7 +253,7 @@ impl Table {
             self.uncover(id);
         }
         let words = if on { "reaches the system" } else { "is kept back" };
-        self.note(now, Mark::Well, format!("{name}: what nothing uses of it {words}"));
+        self.note(now, Mark::Well, format!("{name}: its unused keys and movement: {words}"));
         Ok((before != on).then_some(Command::PassOn { device: id, on: before }))
     }
 

@@ -170,8 +170,8 @@ impl Table {
         let Some(source) = self.source(node) else { return };
         let name = &source.facts.identity.name;
         let (mark, text) = match (before, source.talk.as_ref().and_then(|talk| talk.fault())) {
-            (before, Some(fault)) if before != Some(fault) => (Mark::Stop, format!("{name} does not wake: {fault}")),
-            (Some(_), None) => (Mark::Well, format!("{name} is awake")),
+            (before, Some(fault)) if before != Some(fault) => (Mark::Stop, format!("{name} does not start up: {fault}")),
+            (Some(_), None) => (Mark::Well, format!("{name} has started up")),
             _ => return,
         };
         self.note(now, mark, text);
@@ -389,10 +389,10 @@ impl Table {
             return Ok(());
         }
         if nodes.iter().any(|node| self.source(*node).is_some_and(Source::shows)) {
-            return Err(format!("{name} is not awake yet: its start-up has not come to its end"));
+            return Err(format!("{name} has not started up yet"));
         }
         Err(format!(
-            "{name} has no motor and no lamp that this program or the kernel knows: a sheet can say how it has"
+            "{name} has no motor or lamp that this program or the kernel knows; a sheet can describe one"
         ))
     }
 
@@ -407,7 +407,7 @@ impl Table {
     /// What comes back to a slot's devices is this from now on.
     pub(super) fn set_feedback(&mut self, slot: SlotNumber, feedback: Feedback) -> Result<Option<Command>, String> {
         if feedback.rumble > MOST_RUMBLE {
-            return Err(format!("a rumble has 0 to {MOST_RUMBLE} percent, not {}", feedback.rumble));
+            return Err(format!("rumble goes from 0 to {MOST_RUMBLE} percent, not {}", feedback.rumble));
         }
         let entry = self.slots.get_mut(slot).ok_or_else(|| format!("{slot} is empty"))?;
         let before = std::mem::replace(&mut entry.feedback, feedback);

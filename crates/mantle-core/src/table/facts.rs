@@ -333,7 +333,7 @@ pub(super) fn receiver_alone(source: &Source) -> bool {
 pub(super) fn receiver_pairs(source: &Source) -> String {
     let said = source.sheet.as_ref().and_then(|sheet| sheet.receiver.as_ref()?.pairs.clone());
     said.unwrap_or_else(|| {
-        "switch its controller on, or press the button of the receiver and then that of the controller".into()
+        "switch its controller on, or press the receiver's button and then the controller's".into()
     })
 }
 

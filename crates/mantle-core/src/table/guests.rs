@@ -70,7 +70,7 @@ impl Table {
             device.name.clone_from(&shown);
         }
         self.call_members(&identity, &shown);
-        self.note(now, Mark::Well, format!("{system} is called {shown}"));
+        self.note(now, Mark::Well, format!("{system} is now called {shown}"));
         Ok(Some(Command::Nickname { device: id, name: before }))
     }
 
@@ -93,7 +93,7 @@ impl Table {
             return None;
         }
         self.locked = locked;
-        let text = if locked { "the table is locked: nobody sits down unasked" } else { "the table is open again" };
+        let text = if locked { "the table is locked: no device gets a slot unasked" } else { "the table is unlocked" };
         self.note(now, Mark::Well, text);
         Some(Command::Lock(!locked))
     }

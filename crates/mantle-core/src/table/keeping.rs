@@ -50,7 +50,7 @@ impl Table {
             let Some(slot) = self.slot(number) else { continue };
             let names: Vec<String> = slot.session.members.iter().map(|member| member.key.name.clone()).collect();
             let text =
-                format!("{number} is free again: {} has not come for as long as slots are kept", names.join(" and "));
+                format!("{number} is free again: {} has been away for longer than slots are kept", names.join(" and "));
             self.seating.empty(number);
             self.drop_slot(number);
             self.note(now, Mark::Well, text);

@@ -68,7 +68,7 @@ impl Table {
         let text = match learnt {
             Learnt::TriggersTurned(turned) => {
                 own.learnt.triggers_turned = turned;
-                if turned { "two axes rest at their ends: they are triggers" } else { "two axes are a stick after all" }
+                if turned { "two axes rest at their ends, so they are triggers" } else { "two axes are a stick after all" }
             }
             Learnt::TriggersKept => {
                 if !self.triggers_turned.contains(&key) {
@@ -78,7 +78,7 @@ impl Table {
             }
             Learnt::HatCentre => {
                 own.learnt.hat_centre_low = true;
-                "the centre of its hat is the lower end of its range"
+                "its hat's centre is the lower end of its range"
             }
         };
         self.bind_members(now, number);

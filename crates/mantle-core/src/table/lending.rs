@@ -19,7 +19,7 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let here = (0..self.members(slot).count()).find_map(|index| self.part_of(slot, index));
         if let Some((own, _)) = here {
-            return Err(format!("{} is here and plays in {slot}: tie it instead, or place it elsewhere", own.name));
+            return Err(format!("{} is connected and plays in {slot}: tie the other device instead, or place it elsewhere", own.name));
         }
         let inverse = self.tie(now, device, part, slot)?;
         if let Some(seat) = self.seat(device, part) {
@@ -64,7 +64,7 @@ impl Table {
             self.lent.retain(|own| *own != member);
             self.end_conversations(now);
             self.leave(now, seat, true);
-            self.note(now, Mark::Well, format!("{owner} is back: {borrower} has given {slot} back to it"));
+            self.note(now, Mark::Well, format!("{owner} is back: {borrower} has given {slot} back"));
             self.settle(now);
         }
     }

@@ -109,7 +109,7 @@ impl Table {
     pub(super) fn is_free_to_sit(&self, device: DeviceId) -> Result<(), String> {
         let Some(slot) = self.waits_for(device) else { return Ok(()) };
         let name = self.device(device).map_or("it", |device| device.name.as_str());
-        Err(format!("{name} is the device of {slot}, by another way, and plays there already"))
+        Err(format!("{name} is the device of {slot} over another link, and already plays there"))
     }
 
     /// Who waits is worked out anew: parts that sit nowhere and whose device plays by another link. One whose place is free sits down.
@@ -131,7 +131,7 @@ impl Table {
             self.links.waiting.push((part, member));
             if !before.iter().any(|(own, _)| *own == part) {
                 let slot = self.seating.seat_of(member).map(|seat| seat.slot.to_string()).unwrap_or_default();
-                let text = format!("{} is {slot}'s, by {} as well: that waits", identity.name, identity.place());
+                let text = format!("{} is {slot}'s, also by {}, which waits", identity.name, identity.place());
                 self.note(now, Mark::Well, text);
                 self.open(node);
             }
@@ -183,7 +183,7 @@ impl Table {
             own.change_link(&layout, &profile, &model, beside);
             slot.session.handle_due(now, seat.index, &frame);
         }
-        self.note(now, Mark::Well, format!("{} plays in {} by {} now", identity.name, seat.slot, identity.place()));
+        self.note(now, Mark::Well, format!("{} now plays in {} by {}", identity.name, seat.slot, identity.place()));
     }
 
     /// Before a node goes: members that play by it go on by the link that waits for them, if that has said anything.
@@ -219,7 +219,7 @@ impl Table {
         let slot = self.slot(number).ok_or_else(|| format!("{number} is empty"))?;
         let seated = self.seat(id, part);
         if seated.is_some_and(|seat| seat.slot == number) {
-            return Err(format!("{} plays in {number} already", identity.name));
+            return Err(format!("{} already plays in {number}", identity.name));
         }
         self.is_free_to_sit(id)?;
         // With several devices in the slot the one that is away is meant, or else the first.
@@ -234,12 +234,12 @@ impl Table {
         if let Some(other) = [&identity, &key.identity()].into_iter().find(|one| !named(one)) {
             let name = if other.name.is_empty() { &key.name } else { &other.name };
             return Err(format!(
-                "{name} has neither a port nor a serial number of its own: it would not be known again"
+                "{name} has neither a port nor a serial number, so it could not be recognised again"
             ));
         }
         if let Some(seat) = seated {
             if self.slot(seat.slot).is_some_and(|own| own.session.members.len() > 1) {
-                return Err(format!("{} plays along in {}: part it there first", identity.name, seat.slot));
+                return Err(format!("{} is tied in {}: untie it there first", identity.name, seat.slot));
             }
             self.end_conversations(now);
             let own = DevicePart { device: id, part };
@@ -284,7 +284,7 @@ impl Table {
         let key = Key::new(&identity, part);
         let group = self.links.same.iter().position(|group| group.iter().any(|own| names(own, &key)));
         let Some(at) = group else {
-            return Err(format!("nobody has said that {} is the same device as another one", identity.name));
+            return Err(format!("{} was never said to be the same as another device", identity.name));
         };
         self.links.same[at].retain(|own| !names(own, &key));
         // One that has a place of its own by now needs none.

@@ -151,7 +151,7 @@ impl Table {
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
         if target.pad().is_some_and(PadTarget::is_whole) {
             let name = target.name_on(&slot.model);
-            return Err(format!("{name} is played as a whole and cannot be pressed: type what plays it, or \"none\""));
+            return Err(format!("{name} is bound as a whole and cannot be pressed: choose it from the list (t)"));
         }
         let captures = (0..slot.session.members.len()).filter_map(|index| {
             let (_, part) = self.part_of(number, index)?;

@@ -39,7 +39,7 @@ impl Table {
         let Some(known) = known.filter(|_| !slot.is_being_made()) else { return };
         let name = known.name.clone();
         if self.change_kind(now, number, known.into()).is_ok() {
-            let text = format!("{number}: the file of its pad {name} says something else now: games see another pad");
+            let text = format!("{number}: the file of its pad {name} has changed: games see another pad");
             self.note(now, Mark::Doubt, text);
         }
     }

@@ -74,7 +74,7 @@ impl Table {
             return Ok(None);
         }
         if slot.is_being_made() {
-            return Err(format!("{number}'s pad is being made: try again in a moment"));
+            return Err(format!("{number}'s pad is still being made: try again in a moment"));
         }
         let had_one = slot.pad == PadCondition::Made;
         slot.session.release_all(now);
@@ -92,7 +92,7 @@ impl Table {
         self.note(
             now,
             Mark::Well,
-            format!("{number} plays as {} now, and was {}", kind.with_article(), before.with_article()),
+            format!("{number} now plays as {}; it was {}", kind.with_article(), before.with_article()),
         );
         Ok(Some(Command::Kind { slot: number, kind: before }))
     }
@@ -113,10 +113,10 @@ impl Table {
                 slot.session.handle_new_pad();
                 slot.battery = None;
                 (slot.instead, slot.made_at) = (instead.clone(), now);
-                self.note(now, Mark::Well, format!("{number}: its pad is there, as {node}"));
+                self.note(now, Mark::Well, format!("{number}: its pad is ready: {node}"));
                 if let Some(why) = instead {
                     let text = format!(
-                        "{number}: its pad is made of event nodes, and no device of its own: {}; remedy: {}",
+                        "{number}: its pad is made of event nodes instead of being a device of its own: {}; remedy: {}",
                         why.cause(),
                         why.remedy()
                     );

@@ -129,7 +129,7 @@ impl Table {
         let PlayedGame { program, rule } = self.game()?;
         let words = match rule.stays_out {
             true => {
-                format!("the game {} ({}) is left alone by its rule ({})", program.name(), program.pid, rule.words())
+                format!("the game {} ({}) is left alone, by its rule ({})", program.name(), program.pid, rule.words())
             }
             false => format!("the game {} ({}) is played by its rule ({})", program.name(), program.pid, rule.words()),
         };
@@ -166,7 +166,7 @@ impl Table {
         let same = |one: &RunningProgram, other: &RunningProgram| (one.pid, one.started) == (other.pid, other.started);
         let over = self.playing.game.take_if(|game| !running.iter().any(|program| same(program, &game.program)));
         if let Some(game) = over {
-            self.note(now, Mark::Well, format!("{} has ended: what was before is back", game.program.name()));
+            self.note(now, Mark::Well, format!("{} has ended: everything is as before", game.program.name()));
             self.look_now(now);
         }
         self.begin_game(now, &running);
@@ -184,7 +184,7 @@ impl Table {
             Some((rule.clone(), program))
         });
         let Some((rule, program)) = found else { return };
-        let text = format!("{} ({}) runs: its rule ({}) counts now", program.name(), program.pid, rule.words());
+        let text = format!("{} ({}) is running: its rule ({}) applies", program.name(), program.pid, rule.words());
         self.playing.game = Some(PlayedGame { program, rule });
         self.note(now, Mark::Well, text);
         // What it sees may be less than any other one.
@@ -206,7 +206,7 @@ impl Table {
                     self.note(
                         now,
                         Mark::Well,
-                        format!("{} has no rule any more: what was before is back", program.name()),
+                        format!("{} no longer has a rule: everything is as before", program.name()),
                     );
                 }
             }
@@ -289,7 +289,7 @@ impl Table {
         }
         for fault in &faults {
             if !own.faults.contains(fault) {
-                self.note(now, Mark::Doubt, format!("{number}: {by} cannot be followed: {fault}"));
+                self.note(now, Mark::Doubt, format!("{number}: {by} cannot be applied: {fault}"));
             }
         }
         own.faults = faults;
@@ -354,7 +354,7 @@ impl Table {
     pub(super) fn end_game_of(&mut self, now: Micros, number: SlotNumber) -> Result<(), String> {
         let Some(own) = self.slot(number).and_then(|slot| slot.by_game.clone()) else { return Ok(()) };
         if !self.bring_back(now, number, &own) {
-            return Err(format!("{number}'s pad is being made: try again in a moment"));
+            return Err(format!("{number}'s pad is still being made: try again in a moment"));
         }
         if let Some(slot) = self.slots.get_mut(number) {
             slot.by_game = None;
@@ -401,7 +401,7 @@ impl Table {
         {
             rule.slots = self.rule_of_now();
             if rule.slots.is_empty() {
-                return Err("nobody plays: there is nothing that a rule could say".into());
+                return Err("no slot is in use, so a rule would say nothing".into());
             }
         }
         self.playing.saving.push((number, act.clone()));
@@ -423,7 +423,7 @@ impl Table {
             self.playing.changed = true;
             self.playing.rules.retain(|own| own.signs != rule.signs);
             match act {
-                RuleAct::Drop(_) => (format!("the rule for {words} is gone"), Some(Command::Rule(RuleAct::Put(rule)))),
+                RuleAct::Drop(_) => (format!("the rule for {words} is deleted"), Some(Command::Rule(RuleAct::Put(rule)))),
                 RuleAct::Add { .. } | RuleAct::Put(_) => {
                     let inverse = before.map_or(RuleAct::Drop(rule.signs.clone()), RuleAct::Put);
                     self.playing.rules.push(rule);

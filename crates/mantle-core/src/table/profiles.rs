@@ -202,8 +202,8 @@ impl Table {
                 let made = if makes.is_some() { ", a new profile of its own" } else { "" };
                 format!("{what}, in {name}{made}")
             }
-            ProfileAct::Back => format!("the last change of {name} is taken back"),
-            _ => format!("{name} is changed again as it was"),
+            ProfileAct::Back => format!("the last change to {name} is undone"),
+            _ => format!("the change to {name} is redone"),
         };
         self.editing.push(Editing { number, slot: Some(slot), inverse, goes: None, makes, said });
         self.effects.push_back(Effect::Profile { number, name, origin, act });
@@ -216,7 +216,7 @@ impl Table {
             let found = table.profiles.iter().find(|profile| profile.name == name);
             match found.map(|profile| profile.origin.clone()) {
                 None => Err(format!("there is no profile named {name}")),
-                Some(origin) if origin.is_empty() => Err(format!("{name} is no file: it says nothing")),
+                Some(origin) if origin.is_empty() => Err(format!("{name} has no file")),
                 Some(origin) => Ok(origin),
             }
         };
@@ -325,24 +325,24 @@ impl Table {
                         |other| matches!(other, Change::Source { target: of, source: Some(_), .. } if of == target),
                     );
                     if !own && !named {
-                        return Err(format!("nothing is said about {} there: bind it first", target.name()));
+                        return Err(format!("{} has no binding there: bind it first", target.name()));
                     }
                 }
                 Change::Layer { name, hold: Some(_), .. } => {
                     if name.trim().is_empty() || name == "base" {
-                        return Err("a layer needs a name of its own".into());
+                        return Err("the layer needs a name that no other has".into());
                     }
                     let known = profile.layers.iter().any(|own| own.name == *name);
                     if !known && profile.layers.len() >= LAYERS {
-                        return Err(format!("a profile has {LAYERS} layers at most"));
+                        return Err(format!("a profile has at most {LAYERS} layers"));
                     }
                 }
                 Change::Name(name) => {
                     if name.trim().is_empty() || name == PLAIN {
-                        return Err("a profile needs a name of its own".into());
+                        return Err("the profile needs a name that no other has".into());
                     }
                     if self.profiles.iter().any(|other| other.name == *name && other.origin != profile.origin) {
-                        return Err(format!("there is a profile named {name} already"));
+                        return Err(format!("a profile named {name} already exists"));
                     }
                 }
                 Change::Feel(which, Setting::Invert(_)) if which.is_axis() || which.is_line() && which.is_centred() => {
@@ -382,7 +382,7 @@ impl Table {
             Ok(profile) => Arc::new(profile),
             Err(why) => {
                 if let Some(slot) = slot.filter(|_| number.0 > OWN) {
-                    self.note(now, Mark::Stop, format!("{slot}: what was pressed could not be kept: {why}"));
+                    self.note(now, Mark::Stop, format!("{slot}: the press could not be saved: {why}"));
                 }
                 self.answer(number, Err(why));
                 return self.save_call(now);
@@ -397,13 +397,13 @@ impl Table {
                 return;
             }
             Some(Goes::Out) => {
-                let said = format!("{} is in {} as well", profile.name, profile.origin);
+                let said = format!("{} is also in {}", profile.name, profile.origin);
                 self.note(now, Mark::Well, said.clone());
                 self.answer(number, Ok((said, None)));
                 return;
             }
             Some(Goes::In) => {
-                said = format!("{} is among the profiles", profile.name);
+                said = format!("{} is in the list of profiles", profile.name);
                 Some(Command::ProfileStore(ProfileStoreAct::Delete(profile.name.clone())))
             }
             None => inverse,
@@ -415,7 +415,7 @@ impl Table {
             None => {
                 self.profiles.retain(|other| other.name != profile.name || !other.origin.is_empty());
                 self.profiles.push(profile.clone());
-                self.note(now, Mark::Well, format!("{} is a profile of its own now", profile.name));
+                self.note(now, Mark::Well, format!("{} is now a separate profile", profile.name));
                 profile.name.clone()
             }
         };

@@ -70,7 +70,7 @@ pub(super) fn of_ailing(
                 inverted: false,
             };
             let names: Vec<&str> = targets.iter().map(|target| target.name_on(&slot.model)).collect();
-            let words = format!("have nothing play {}", names.join(" and "));
+            let words = format!("unbind {}", names.join(" and "));
             (!targets.is_empty()).then(|| edit(number, words, targets.iter().map(nothing).collect()))
         }
     }
@@ -94,7 +94,7 @@ fn set_feel(number: SlotNumber, shaped: Shaped, model: &PadModel, what: &str, se
 
 /// What holds the only mouse while it plays.
 pub(super) fn taking_pointer(device: DeviceId) -> Proposal {
-    Proposal { words: "take the pointer while it plays".into(), command: Command::TakePointer { device, taken: true } }
+    Proposal { words: "hold the mouse while it plays".into(), command: Command::TakePointer { device, taken: true } }
 }
 
 /// What would mend a profile of which something plays nothing.
@@ -115,7 +115,7 @@ pub(super) fn of_profile(
     let meant = meant(known.map(|control| control.name.as_str()), &source.control)?;
     let source = Named { control: meant.to_owned(), part: source.part }.text();
     let layer = layer_name(profile, rule.layer);
-    let words = format!("have {source} play {}", rule.target.name_on(&slot.model));
+    let words = format!("bind {source} to {}", rule.target.name_on(&slot.model));
     let inverted = rule.options.inverted;
     let change = Change::Source { target: rule.target, layer, source: Some(source), inverted };
     Some(edit(number, words, vec![change]))
@@ -123,7 +123,7 @@ pub(super) fn of_profile(
 
 /// What plays without any profile.
 pub(super) fn as_guessed(number: SlotNumber) -> Proposal {
-    Proposal { words: "play as guessed".into(), command: Command::PlayBy { slot: number, profile: PLAIN.into() } }
+    Proposal { words: "play the default bindings".into(), command: Command::PlayBy { slot: number, profile: PLAIN.into() } }
 }
 
 /// What would let a press play that got lost.
@@ -143,7 +143,7 @@ pub(super) fn of_press(
             let free = |target: &&PadTarget| target.axis().is_none() && bound & target.mask() == 0;
             let target = *slot.model.targets.iter().find(free).filter(|_| button)?;
             let source = Some(own.name.clone());
-            let words = format!("have it play {}", slot.model.name_of(target));
+            let words = format!("bind it to {}", slot.model.name_of(target));
             let change = Change::Source { target: target.into(), layer: String::new(), source, inverted: false };
             Some(edit(number, words, vec![change]))
         }
@@ -158,7 +158,7 @@ pub(super) fn of_press(
                 rule.options.press.map(|_| OptionChange::Press(Some(thousandths))),
             ];
             let option = |which| Change::Option { target: *target, layer: layer.clone(), which };
-            let words = format!("have it count from {:.0} % on", from * 100.0);
+            let words = format!("let it count from {:.0} %", from * 100.0);
             Some(edit(number, words, which.into_iter().flatten().map(option).collect()))
         }
         Outcome::Gives(given) => {
@@ -190,7 +190,7 @@ pub(super) fn set_apart(number: SlotNumber, kind: PadKind) -> Proposal {
 /// What takes a slot's device out of it again.
 /// What covers a device anew.
 pub(super) fn covering_anew(device: DeviceId) -> Proposal {
-    Proposal { words: "cover it anew".into(), command: Command::CoverAnew { device } }
+    Proposal { words: "cover it again".into(), command: Command::CoverAnew { device } }
 }
 
 pub(super) fn taking_out(number: SlotNumber) -> Proposal {

@@ -85,17 +85,17 @@ impl Table {
             let others = self.sources.iter().flatten().filter_map(|source| source.sheet.as_ref()?.half);
             let (own_name, other) = halves(own);
             if others.into_iter().all(|half| half == own) {
-                notes.push(format!("it is the {own_name} half: the {other} one is missing; it plays by itself, too"));
+                notes.push(format!("it is the {own_name} half: the {other} one is missing; this one also plays alone"));
             }
         }
         if let Some(source) = sources().find(|source| receiver_alone(source)) {
-            notes.push(format!("nothing is at the other end of it: {}", receiver_pairs(source)));
+            notes.push(format!("no controller is connected to it: {}", receiver_pairs(source)));
         }
         let types = |source: &super::Source| {
             source.layout().is_some_and(|layout| layout.parts.iter().any(crate::control::PartLayout::is_keyboard))
         };
         if sources().any(types) {
-            notes.push("it is a keyboard as well: what it types reaches every program".into());
+            notes.push("it is also a keyboard: what it types reaches every program".into());
         }
         Some(CameView {
             device: self.first_part(id)?,
@@ -184,7 +184,7 @@ impl Table {
                 }
             }
             RadioNews::Stranger(name) => {
-                let text = format!("{name} wanted to be paired, which nobody here had asked for: it was refused");
+                let text = format!("{name} asked to be paired, unasked, and was refused");
                 self.note(now, Mark::Doubt, text);
             }
             RadioNews::Failed(why) => self.note(now, Mark::Doubt, why),
@@ -291,7 +291,7 @@ impl Table {
                     return match journey.address() == address {
                         // Two screens want the same.
                         true => Ok(()),
-                        false => Err(format!("{} That one first, or give it up.", journey.sentence())),
+                        false => Err(format!("{} Finish that first, or stop it (Esc).", journey.sentence())),
                     };
                 }
                 let device = self.radio_device(now, &address)?.clone();
@@ -299,7 +299,7 @@ impl Table {
             }
             ConnectAct::Answer(answer) => {
                 let Some(JourneyStep::Pairing(Some(asked))) = self.radio.journey.as_ref().map(Journey::step) else {
-                    return Err("nothing is asked any more".into());
+                    return Err("the question is no longer open".into());
                 };
                 if answer.as_ref().is_some_and(|typed| !asked.takes(typed)) {
                     return Err(asked.wants().to_owned());
@@ -367,7 +367,7 @@ impl Table {
     fn radio_device(&self, now: Micros, address: &str) -> Result<&RadioDevice, String> {
         let stays = |device: &&RadioDevice| !self.is_leaving(now, &device.address);
         let found = self.radio.devices.iter().find(|device| device.address == address).filter(stays);
-        found.ok_or_else(|| "the radio does not know that device any more".to_owned())
+        found.ok_or_else(|| "the radio no longer knows that device".to_owned())
     }
 }
 

@@ -99,7 +99,7 @@ impl Table {
         }
         if asleep {
             SlotNumber::all().for_each(|number| self.stop_rumble(number));
-            return self.note(now, Mark::Well, "the machine goes to sleep: pads rest");
+            return self.note(now, Mark::Well, "the machine is going to sleep: pads rest");
         }
         SlotNumber::all().for_each(|number| self.take_up(now, number));
         // A device may have lost what it was told at its start.
@@ -109,7 +109,7 @@ impl Table {
         for node in nodes {
             self.begin_talk(now, node);
         }
-        self.note(now, Mark::Well, "the machine has woken: devices are told anew what they need to know");
+        self.note(now, Mark::Well, "the machine is awake: devices start up again");
     }
 
     pub(super) fn leave_to_game(&mut self, now: Micros, id: DeviceId, left: bool) -> Result<Option<Command>, String> {

@@ -155,7 +155,7 @@ impl Table {
                 let why = fault.name();
                 self.release_routes(now, &routes);
                 let text =
-                    format!("{name} does not say how it stands ({why}): what it held is let go until its next report");
+                    format!("the state of {name} cannot be read ({why}): what it held is released until its next report");
                 self.note(now, Mark::Doubt, text);
             }
         }
@@ -231,7 +231,7 @@ impl Table {
         self.note(
             now,
             Mark::Doubt,
-            format!("{name}: a report of {got} bytes is longer than its descriptor says; read up to its size"),
+            format!("{name}: a report of {got} bytes is longer than its descriptor says; the rest is ignored"),
         );
     }
 

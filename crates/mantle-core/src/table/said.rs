@@ -22,23 +22,23 @@ impl Table {
                 format!("{} plays in {slot} as {}, by {profile}", name(*device), kind.with_article())
             }
             Command::Kind { slot, kind } => format!("{slot} plays as {} now", kind.with_article()),
-            Command::Move { from, to } => format!("{from} and {to} have changed places"),
+            Command::Move { from, to } => format!("{from} and {to} have swapped"),
             Command::TakeOut { slot } => format!("{slot} is empty"),
             Command::Restore { slot, .. } => format!("{slot} is as it was"),
-            Command::Tie { device, slot, .. } => format!("{} plays along in {slot}", name(*device)),
+            Command::Tie { device, slot, .. } => format!("{} is now tied in {slot}", name(*device)),
             Command::Lend { device, slot, .. } => {
                 format!("{slot} is lent to {} until its own device is back", name(*device))
             }
             Command::SameDevice { device, slot, .. } => {
-                format!("{} is the device of {slot}, by another way", name(*device))
+                format!("{} is the device of {slot}, over another link", name(*device))
             }
             Command::OtherDevice { device, .. } => format!("{} is a device of its own", name(*device)),
             Command::SetFeedback { slot, feedback } => {
-                format!("{slot}: devices rumble at {} %, lamps show {}", feedback.rumble, feedback.lamp.words())
+                format!("{slot}: rumble {} %, lamps show {}", feedback.rumble, feedback.lamp.words())
             }
-            Command::FindDevice { device } => format!("{} shakes and blinks now", name(*device)),
-            Command::Untie { slot, .. } => format!("one device fewer plays in {slot}"),
-            Command::TieAgain { slot, .. } => format!("it plays along in {slot} again"),
+            Command::FindDevice { device } => format!("{} rumbles and blinks now", name(*device)),
+            Command::Untie { slot, .. } => format!("one device less is tied in {slot}"),
+            Command::TieAgain { slot, .. } => format!("it is now tied in {slot} again"),
             Command::LetGo => "everything is let go".into(),
             Command::Resume => "everything plays again".into(),
             Command::PauseSlot { slot, paused } => format!("{slot} {}", if *paused { "rests" } else { "plays again" }),
@@ -56,10 +56,10 @@ impl Table {
             Command::Nickname { device, name: called } if called.trim().is_empty() => {
                 format!("{} has its own name back", name(*device))
             }
-            Command::Nickname { device, name: called } => format!("{} is called {}", name(*device), called.trim()),
+            Command::Nickname { device, name: called } => format!("{} is now called {}", name(*device), called.trim()),
             Command::Lock(locked) => format!("the table is {}", if *locked { "locked" } else { "open" }),
-            Command::AskToSit(true) => "a press on a device without a slot sits it down".into(),
-            Command::AskToSit(false) => "nobody is asked to sit down".into(),
+            Command::AskToSit(true) => "the next device without a slot that presses a button gets one".into(),
+            Command::AskToSit(false) => "the board no longer asks for a press".into(),
             Command::SitByTwo(always) => {
                 format!("two buttons together {}sit a device down", not(*always, "no longer "))
             }
@@ -72,10 +72,10 @@ impl Table {
                 format!("{slot}: the {} feel plays", if old { "old" } else { "new" })
             }
             Command::SetCalibration { device, axes, .. } if axes.is_empty() => {
-                format!("the axes of {} are as it says itself", name(*device))
+                format!("the axes of {} are as the device describes them", name(*device))
             }
             Command::SetCalibration { device, .. } => format!("the axes of {} are calibrated", name(*device)),
-            Command::PlayFor { pid, .. } => format!("it is so for as long as process {pid} runs"),
+            Command::PlayFor { pid, .. } => format!("this lasts as long as process {pid} runs"),
             Command::StepCalibration(_)
             | Command::Rule(_)
             | Command::Connect(_)
@@ -118,8 +118,8 @@ impl Table {
         let lost = entry.unplayed(&profile).len();
         let lines = match lost {
             0 => String::new(),
-            1 => ": one of its lines plays nothing here (B)".into(),
-            many => format!(": {many} of its lines play nothing here (B)"),
+            1 => ": one of its bindings does nothing here (B)".into(),
+            many => format!(": {many} of its bindings do nothing here (B)"),
         };
         let kinds = match kinds.split_last() {
             Some((last, before)) if !before.is_empty() => format!("{} and {last}", before.join(", ")),
@@ -146,7 +146,7 @@ fn one(change: &Change, model: &PadModel) -> String {
             let (key, target, layer) = (target.is_key(), target.name_on(model), in_layer(layer));
             match source.as_deref() {
                 None if key => format!("nothing plays {target}{layer}"),
-                None => format!("{target} plays as guessed{layer}"),
+                None => format!("{target} has its default binding{layer}"),
                 Some("none") => format!("nothing plays {target}{layer}"),
                 Some(source) => format!("{target} ← {source}{}{layer}", if *inverted { ", inverted" } else { "" }),
             }
@@ -171,20 +171,20 @@ fn one(change: &Change, model: &PadModel) -> String {
         Change::Wide(WideChange::Turn { right, degrees }) => {
             format!("the {} stick is turned by {degrees}°", if *right { "right" } else { "left" })
         }
-        Change::Wide(WideChange::Speed(speed)) => format!("the pointer goes {speed} counts a second"),
+        Change::Wide(WideChange::Speed(speed)) => format!("the pointer moves {speed} counts per second"),
         Change::Wide(WideChange::Wheel(tenths)) => {
-            format!("the wheel goes {:.1} steps a second", f32::from(*tenths) / 10.0)
+            format!("the wheel turns {:.1} steps per second", f32::from(*tenths) / 10.0)
         }
         Change::Combine(target, combine) => {
             let what = match combine {
                 Combine::Largest => "the largest of several counts",
-                Combine::Sum => "several are added",
+                Combine::Sum => "several are added up",
                 Combine::Last => "the last of several counts",
             };
             format!("{}: {what}", target.name_on(model))
         }
         Change::Action(target, name) | Change::Prompt(target, name) if name.is_empty() => {
-            format!("{} has no name of its own", target.name_on(model))
+            format!("{} no longer has a name of its own", target.name_on(model))
         }
         Change::Action(target, name) => format!("{} is {name}", target.name_on(model)),
         Change::Prompt(target, name) => format!("games print {name} for {}", target.name_on(model)),
@@ -192,7 +192,7 @@ fn one(change: &Change, model: &PadModel) -> String {
             format!("dead zone {} of all {}", percent(*thousandths), if *sticks { "sticks" } else { "triggers" })
         }
         Change::Feel(which, setting) => format!("{}: {}", which.name_on(model), felt(setting)),
-        Change::Name(name) => format!("it is called {name}"),
+        Change::Name(name) => format!("it is now called {name}"),
     }
 }
 
@@ -221,22 +221,22 @@ fn option(which: OptionChange) -> String {
     };
     match which {
         OptionChange::Inverted(on) => if on { "inverted" } else { "not inverted" }.into(),
-        OptionChange::Press(None) => "pressed from the usual share on".into(),
-        OptionChange::Press(Some(share)) => format!("pressed from {} % on", f32::from(share) / 10.0),
+        OptionChange::Press(None) => "pressed from the default share".into(),
+        OptionChange::Press(Some(share)) => format!("pressed from {} %", f32::from(share) / 10.0),
         OptionChange::Sensitivity(times) => format!("sensitivity × {:.2}", f32::from(times) / 1000.0),
         OptionChange::Ramp(millis) => or_none("ramp", millis, "ms"),
         OptionChange::Toggle(on) => if on { "each press turns it on or off" } else { "on while it is held" }.into(),
         OptionChange::Shortest(millis) => or_none("shortest press", millis, "ms"),
         OptionChange::Again(0) | OptionChange::Row(0) => "pressed once, and held".into(),
-        OptionChange::Again(tenths) => format!("pressed {} times a second", f32::from(tenths) / 10.0),
+        OptionChange::Again(tenths) => format!("pressed {} times per second", f32::from(tenths) / 10.0),
         OptionChange::Row(presses) => format!("a row of {presses} presses"),
         OptionChange::Threshold(0) => "no threshold".into(),
         OptionChange::Threshold(share) => format!("threshold {} %", f32::from(share) / 10.0),
         OptionChange::Tap(0) => "counts however long it is held".into(),
         OptionChange::Tap(millis) => format!("counts as a tap within {millis} ms"),
-        OptionChange::Reach(None) => "the usual reach".into(),
+        OptionChange::Reach(None) => "the default reach".into(),
         OptionChange::Reach(Some(counts)) => format!("reach {counts} counts"),
-        OptionChange::Spring(None) => "the usual spring".into(),
+        OptionChange::Spring(None) => "the default spring".into(),
         OptionChange::Spring(Some(0)) => "no spring: it stays".into(),
         OptionChange::Spring(Some(millis)) => format!("spring {millis} ms"),
         OptionChange::Leave(leave) => format!("when the surface is left: {}", leave.word()),

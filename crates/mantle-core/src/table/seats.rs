@@ -346,7 +346,7 @@ impl Table {
         }
         if let Some(entry) = self.slot(slot) {
             let names: Vec<&str> = entry.session.members.iter().map(|m| m.key.name.as_str()).collect();
-            return Err(format!("{slot} is {}'s: take it out first, or choose another slot", names.join(" and ")));
+            return Err(format!("{slot} belongs to {}: take that out first, or choose another slot", names.join(" and ")));
         }
         self.slots.put(slot, self.new_slot(kind, profile));
         self.sit_wanted(now, device, part, slot, &identity);
@@ -405,7 +405,7 @@ impl Table {
             self.drop_slot(from);
         }
         [from, to].into_iter().for_each(|number| self.take_up(now, number));
-        self.note(now, Mark::Well, format!("{from} and {to} have changed places"));
+        self.note(now, Mark::Well, format!("{from} and {to} have swapped"));
         Ok(Some(Command::Move { from: to, to: from }))
     }
 
@@ -416,7 +416,7 @@ impl Table {
         number: SlotNumber,
     ) -> Result<Option<Command>, String> {
         let remembered = self.remembered().slots.into_iter().find(|slot| slot.number == number);
-        let Some(remembered) = remembered else { return Err(format!("{number} is empty already")) };
+        let Some(remembered) = remembered else { return Err(format!("{number} is already empty")) };
         let left = self.seating.empty(number);
         self.drop_slot(number);
         self.uncover_idle(left);

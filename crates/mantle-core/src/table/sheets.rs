@@ -65,7 +65,7 @@ impl Table {
             if open {
                 self.open(node);
             }
-            self.note(now, Mark::Well, format!("{name} is read by {by} from now on"));
+            self.note(now, Mark::Well, format!("{name} is now read by {by}"));
         }
     }
 

@@ -23,7 +23,7 @@ impl Table {
         self.is_free_to_sit(device)?;
         let seat = self.seat(device, part);
         if seat.is_some_and(|seat| seat.slot == slot) {
-            return Err(format!("{} plays in {slot} already", identity.name));
+            return Err(format!("{} already plays in {slot}", identity.name));
         }
         has_room(slot, entry)?;
         let back =
@@ -57,7 +57,7 @@ impl Table {
         let gone = seat.and_then(|seat| Some((seat, entry.session.members.get(seat.index)?.key.clone())));
         let Some((seat, gone)) = gone else { return Err(format!("{slot} has no such device")) };
         if entry.session.members.len() == 1 {
-            return Err(format!("{} plays alone in {slot}: take it out instead", gone.name));
+            return Err(format!("{} is the only device in {slot}: take it out instead", gone.name));
         }
         let remembered = RememberedSlot {
             away_since: None,
@@ -92,7 +92,7 @@ impl Table {
         slot: SlotNumber,
         untied: CommandNumber,
     ) -> Result<Option<Command>, String> {
-        let at = self.trash.iter().position(|(number, _)| *number == untied).ok_or("nothing to bring back")?;
+        let at = self.trash.iter().position(|(number, _)| *number == untied).ok_or("nothing to restore")?;
         has_room(slot, self.slot(slot).ok_or_else(|| format!("{slot} is empty"))?)?;
         self.has_no_other_place(&self.trash[at].1.members)?;
         let Some(entry) = self.slots.get_mut(slot) else { return Err(format!("{slot} is empty")) };
@@ -118,7 +118,7 @@ impl Table {
                     key.part == own.part && named && (own.same_device(key) || self.is_other_link(own, &key.identity()))
                 };
                 if let Some(key) = keys.iter().find(same) {
-                    return Err(format!("{} has its place in {number} by now: take it out there first", key.name));
+                    return Err(format!("{} now has a place in {number}: take it out there first", key.name));
                 }
             }
         }

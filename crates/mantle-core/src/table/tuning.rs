@@ -42,7 +42,7 @@ impl Table {
             return Err(format!("{number} is empty"));
         };
         let Some(old) = slot.tuning.old.filter(|old| *old != profile.feel) else {
-            return Err("nothing of the feel has been changed yet".into());
+            return Err("nothing has been changed in the feel yet".into());
         };
         slot.tuning.flipped = !slot.tuning.flipped;
         let next = if slot.tuning.flipped { old } else { profile.feel };
@@ -61,7 +61,7 @@ impl Table {
     pub(super) fn step_feel(&mut self, now: Micros, number: SlotNumber, more: bool) -> Result<(), String> {
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
         if slot.tuning.flipped {
-            return Err("the old feel plays: flip it back first".into());
+            return Err("the old feel is on: switch back first (f)".into());
         }
         let (which, knob) = slot.tuning.chosen.unwrap_or((Shaped::LeftStick, Knob::DeadZone));
         let profile = self.profile_of(&slot.profile);
@@ -92,7 +92,7 @@ impl Table {
         moved: bool,
     ) -> Result<(), String> {
         let Some(entry) = self.slots.get_mut(slot) else { return Err(format!("{slot} is empty")) };
-        let Some((which, share)) = entry.session.end_walk(now) else { return Err("nothing is walked up".into()) };
+        let Some((which, share)) = entry.session.end_walk(now) else { return Err("the output is not being raised".into()) };
         if moved {
             let thousandths = (share * 1000.0).round() as u16;
             let change = Change::Feel(which, Setting::Minimum(thousandths));

@@ -70,7 +70,7 @@ impl Table {
     pub(super) fn ask(&mut self, now: Micros) {
         let Some(Asked { part, slot }) = self.seating.kept.asking.first().copied() else { return };
         let Some(name) = self.identity(part.device, part.part).map(|identity| identity.name) else { return };
-        let text = format!("{name}: which of two alike? Press something on the one for {slot}");
+        let text = format!("{name}: two are alike: press a button on the one for {slot}");
         if self.notes.back().is_none_or(|last| last.text != text) {
             self.note(now, Mark::Ask, text);
         }

@@ -105,7 +105,7 @@ impl Table {
         let strokes = if allowed { self.not_agreed(&profile) } else { self.agreed(&name).to_vec() };
         if strokes.is_empty() {
             return Err(match allowed {
-                true => format!("the profile {name} types nothing that it may not type already"),
+                true => format!("the profile {name} types nothing that is not already allowed"),
                 false => format!("the profile {name} may type nothing"),
             });
         }
@@ -200,13 +200,13 @@ impl Table {
             Ok(name) => {
                 slot.keys.name = Some(name.clone());
                 slot.keys.fault = None;
-                self.note(now, Mark::Well, format!("{number}: its keys are there, as {name}"));
+                self.note(now, Mark::Well, format!("{number}: its keyboard and mouse are ready: {name}"));
             }
             Err(fault) => {
                 let again = slot.keys.fault.as_ref() == Some(&fault);
                 slot.keys.name = None;
                 slot.keys.retry_at = Some(now.after(RETRY));
-                let text = format!("{number}: no keys can be typed: {}; remedy: {}", fault.cause(), fault.remedy());
+                let text = format!("{number}: keys cannot be typed: {}; remedy: {}", fault.cause(), fault.remedy());
                 slot.keys.fault = Some(fault);
                 if !again {
                     self.note(now, Mark::Stop, text);

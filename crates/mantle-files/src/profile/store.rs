@@ -108,10 +108,10 @@ impl ProfileStore {
 
     fn free(&self, name: &str) -> Result<(), String> {
         if name.trim().is_empty() || name == mantle_core::table::PLAIN {
-            return Err("a profile needs a name of its own".into());
+            return Err("the profile needs a name that no other has".into());
         }
         match self.find(name) {
-            Ok(profile) => Err(format!("there is a profile named {name} already: {}", profile.origin)),
+            Ok(profile) => Err(format!("a profile named {name} already exists: {}", profile.origin)),
             Err(_) => Ok(()),
         }
     }

@@ -287,7 +287,7 @@ fn silence() -> Vec<Fault> {
             &["Lantern left", "silent for", "battery was at"],
         ),
         Fault::new(
-            "reports come six times a second",
+            "reports come six times per second",
             quay("rates = [[0, 6]]"),
             12.0,
             &["sends only 6 reports a second", "late"],

@@ -166,7 +166,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, connecting: &Connecting) {
     let at = sheet(ui, area, area.width.saturating_sub(4).min(112), area.height.min(30), "Connect a device");
     let snapshot = ui.snapshot;
     let Some(view) = snapshot.connecting.as_deref() else {
-        ui.text(at.x, at.y, at.width, ui.theme.quiet, "Checking what this computer's radio can do.");
+        ui.text(at.x, at.y, at.width, ui.theme.quiet, "Checking this computer's radio.");
         return;
     };
     let mut page = Page { ui, at, y: at.y };
@@ -216,7 +216,7 @@ impl Page<'_, '_> {
         self.ui.text(self.at.x, self.y, 1, style, sign);
         let looks = match (&view.state, view.looks) {
             (RadioState::Ready, true) => "The radio of this computer is on, and looks for devices.",
-            (RadioState::Ready, false) => "The radio of this computer is on. It has stopped looking (s: search on).",
+            (RadioState::Ready, false) => "This computer's radio is on. It has stopped looking (s: search on).",
             (state, _) => state.sentence(),
         };
         self.say(2, Style::new(), looks);

@@ -226,7 +226,7 @@ impl Typing {
             }
             TypedFor::Layer(_) => ["Type a name, such as shift.", "Then press the control that shall hold it."],
             TypedFor::Nickname(_) => {
-                ["Type a name, such as red one. An empty line removes it.", "The device is called that everywhere."]
+                ["Type a name, such as red one. An empty line removes it.", "Every screen shows it."]
             }
             TypedFor::NewProfile(_) => ["Choose what it is for.", "The slot plays by it at once."],
             TypedFor::Order => ["Choose one, or type a part of it.", "The key that does it at once stands beside it."],

@@ -111,7 +111,7 @@ pub fn end(mut engine: Lines) -> Result<(), String> {
 
 /// Waits until an engine's pad of a slot is there.
 pub fn pad(engine: &mut Lines, slot: u8) -> Result<String, String> {
-    let said = format!("slot {slot}: its pad is there, as ");
+    let said = format!("slot {slot}: its pad is ready: ");
     let line = engine.wait(&said, |line| line.contains(&said))?;
     Ok(line.rsplit(' ').next().unwrap_or_default().to_owned())
 }

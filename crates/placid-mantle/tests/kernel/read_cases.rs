@@ -153,10 +153,10 @@ fn asleep(bench: &Bench, manner: Manner, why: &str) -> Result<(), String> {
     let file = shipped::device("cellar-pad").map_err(|fault| fault.to_string())?;
     let pad = StandIn::plug_as(&file, "lab-1", None, manner)?;
     let mut engine = bench.bare_engine(&bench.home())?;
-    engine.wait(why, |line| line.contains("Cellar pad does not wake: start-up write ") && line.contains(why))?;
+    engine.wait(why, |line| line.contains("Cellar pad does not start up: start-up write ") && line.contains(why))?;
     engine.wait("the sentence", |line| line.contains("Slot 1 stops at Reports: Cellar pad does not wake"))?;
     if pad.is_awake(0) {
-        return Err("it is awake".into());
+        return Err("it has started up".into());
     }
     bench::end(engine)
 }
@@ -229,7 +229,7 @@ pub fn saved_meanwhile(bench: &Bench) -> Result<(), String> {
     let text = "version = 1\nname = \"Turned pad\"\n[match]\nvendor = 0x1209\nproduct = 0x0a02\n\
                 [[control]]\nname = \"one\"\nkind = \"button\"\nusage = \"button 1\"\nplays = \"East\"\n";
     std::fs::write(sheets.join("turned.sheet.toml"), text).map_err(|error| error.to_string())?;
-    engine.wait("the sheet", |line| line.contains("Quay pad is read by the sheet Turned pad from now on"))?;
+    engine.wait("the sheet", |line| line.contains("Quay pad is now read by the sheet Turned pad"))?;
     // The node is closed and opened again for it, and nothing outside tells when: it is pressed until it is seen.
     mantle_lab::wait_for("East", || {
         for report in ["01 00 80 80 80 80 80 00 00", "01 01 80 80 80 80 80 00 00"] {
@@ -239,7 +239,7 @@ pub fn saved_meanwhile(bench: &Bench) -> Result<(), String> {
         said.iter().any(|line| line.contains("slot 1 key:0x131=1")).then_some(())
     })?;
     std::fs::remove_file(sheets.join("turned.sheet.toml")).map_err(|error| error.to_string())?;
-    engine.wait("its absence", |line| line.contains("Quay pad is read by its own description from now on"))?;
+    engine.wait("its absence", |line| line.contains("Quay pad is now read by its own description"))?;
     bench::end(engine)
 }
 

@@ -92,7 +92,7 @@ pub fn restarts(bench: &Bench) -> Result<(), String> {
             }
         }
         for slot in 1..=4 {
-            let said = format!("slot {slot}: its pad is there, as ");
+            let said = format!("slot {slot}: its pad is ready: ");
             if !engine.said.iter().any(|line| line.contains(&said)) {
                 bench::pad(&mut engine, slot)?;
             }
@@ -143,16 +143,16 @@ pub fn links(bench: &Bench) -> Result<(), String> {
     // The cable comes and goes with the button held; it tells its serial number in capitals.
     let mut by_cable = StandIn::plug(&cable, "lab-1", Some("AA:BB:CC:00:00:01"))?;
     engine.wait("word of the other way", |line| {
-        line.contains("Harbour panel is slot 1's, by usb lab-1 as well: that waits")
+        line.contains("Harbour panel is slot 1's, also by usb lab-1, which waits")
     })?;
     bench::reads(&engine, 2)?;
     by_cable.send(0, &bench::bytes(SOUTH))?;
-    engine.wait("the cable", |line| line.contains("Harbour panel plays in slot 1 by usb lab-1 now"))?;
+    engine.wait("the cable", |line| line.contains("Harbour panel now plays in slot 1 by usb lab-1"))?;
     by_cable.send(0, &bench::bytes(BOTH))?;
     game.lines.wait("East by the cable", |line| line == format!("button {instance} b 1"))?;
     by_radio.send(0, &bench::bytes(BOTH))?;
     drop(by_cable);
-    engine.wait("the radio", |line| line.contains("Harbour panel plays in slot 1 by bluetooth now"))?;
+    engine.wait("the radio", |line| line.contains("Harbour panel now plays in slot 1 by bluetooth"))?;
     by_radio.send(0, &bench::bytes(REST))?;
     game.lines.wait("East up by the radio", |line| line == format!("button {instance} b 0"))?;
     game.lines.until_quiet(std::time::Duration::from_millis(300));

@@ -83,7 +83,7 @@ fn unanswered_it_stops_at_reports_until_it_wakes() {
     world.until(now.after(Micros::millis(100)));
     let (mark, text) = world.sentence();
     assert_eq!(mark, Mark::Stop);
-    assert!(text.starts_with("Slot 1 stops at Reports: pad does not wake: start-up write 1 of 1"), "{text}");
+    assert!(text.starts_with("Slot 1 stops at Reports: pad does not start up: start-up write 1 of 1"), "{text}");
     let now = world.now;
     world.until(now.after(Micros::seconds(5)));
     assert_eq!(sent(&world).len(), asked + 1, "it is tried again");

@@ -549,7 +549,7 @@ fn who_is_parted_by_undo_has_the_kind_of_before() {
     let tied = world.command(Command::Tie { device: DeviceId(0), part: 0, slot: slot(2) });
     assert_eq!(world.used(), [2], "{tied:?}");
     let Answer::Done { said, .. } = world.command(Command::Undo { slot: None }) else { panic!("it can be undone") };
-    assert!(said.starts_with("undone: ") && said.ends_with("plays along in slot 2"), "{said}");
+    assert!(said.starts_with("undone: ") && said.ends_with("is now tied in slot 2"), "{said}");
     assert_eq!(world.used(), [1, 2]);
     assert_eq!(world.table.slot(slot(1)).map(|slot| slot.kind.clone()), Some(flight));
     let resting = Report::resting(8, 1, &CENTRED[..2]);
@@ -580,7 +580,7 @@ fn a_profile_for_another_kind_is_said_and_loses_nothing() {
     };
     assert_eq!(
         plays_by("pads"),
-        "slot 1 plays by pads; pads is for common pad and motion pad: 2 of its lines play nothing here (B)"
+        "slot 1 plays by pads; pads is for common pad and motion pad: 2 of its bindings do nothing here (B)"
     );
     assert_eq!(plays_by("sticks"), "slot 1 plays by sticks");
     plays_by("pads");

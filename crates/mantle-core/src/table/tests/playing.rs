@@ -62,7 +62,7 @@ fn a_rule_counts_while_its_program_runs_and_what_was_before_comes_back() {
     assert_eq!(south(&mut world), 3);
     assert_eq!(world.memory.slots[0].profile, "ferry", "what is kept is what was before");
     let said = notes(&mut world);
-    assert!(said.iter().any(|text| text == "crane (612) runs: its rule (program crane) counts now"), "{said:?}");
+    assert!(said.iter().any(|text| text == "crane (612) is running: its rule (program crane) applies"), "{said:?}");
     run(&mut world, &[]);
     assert_eq!(south(&mut world), 1);
     assert_eq!(world.memory.slots[0].profile, "ferry");
@@ -198,7 +198,7 @@ fn what_of_a_rule_cannot_be_is_said_and_the_rest_is_done() {
     run(&mut world, &[program("crane", 612)]);
     assert_eq!(world.table.slot(slot(1)).map(|own| own.feedback.rumble), Some(10));
     let said: Vec<String> = notes(&mut world).into_iter().filter(|text| text.contains("gone")).collect();
-    assert_eq!(said, ["slot 1: the rule for crane cannot be followed: there is no profile named gone"]);
+    assert_eq!(said, ["slot 1: the rule for crane cannot be applied: there is no profile named gone"]);
 }
 
 #[test]

@@ -294,7 +294,7 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
     let inverse = Some(Command::ProfileStore(ProfileStoreAct::Delete("ferry".into())));
     assert_eq!(
         world.table.poll_answer(),
-        Some((number, Answer::Done { said: "ferry is among the profiles".into(), inverse }))
+        Some((number, Answer::Done { said: "ferry is in the list of profiles".into(), inverse }))
     );
 }
 
@@ -312,7 +312,7 @@ fn profiles_are_renamed_copied_and_handed_out_whoever_plays_by_them() {
     let inverse = Some(Command::ProfileStore(ProfileStoreAct::Rename { from: to.clone(), to: from }));
     assert_eq!(
         world.table.poll_answer(),
-        Some((number, Answer::Done { said: "it is called night ferry".into(), inverse }))
+        Some((number, Answer::Done { said: "it is now called night ferry".into(), inverse }))
     );
     give(&mut world, Command::ProfileStore(ProfileStoreAct::Copy(to.clone())));
     assert_eq!(wanted(&world).1, "night ferry copy");
@@ -327,7 +327,7 @@ fn profiles_are_renamed_copied_and_handed_out_whoever_plays_by_them() {
     assert_eq!(known(&world), 1, "what lies elsewhere is no profile of ours");
     assert_eq!(
         world.table.poll_answer(),
-        Some((number, Answer::Done { said: "night ferry is in /elsewhere as well".into(), inverse: None }))
+        Some((number, Answer::Done { said: "night ferry is also in /elsewhere".into(), inverse: None }))
     );
     for refused in [
         ProfileStoreAct::Delete("plain".into()),

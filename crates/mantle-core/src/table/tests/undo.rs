@@ -47,13 +47,13 @@ fn the_last_thing_first_and_once_more_in_the_same_order() {
     let mut world = world(vec![]);
     give(&mut world, Command::PauseSlot { slot: slot(1), paused: true });
     give(&mut world, Command::Move { from: slot(1), to: slot(3) });
-    assert_eq!(said(&mut world), "slot 1 and slot 3 have changed places");
-    assert_eq!(world.table.turnable()[0], Some("slot 1 and slot 3 have changed places"));
-    assert_eq!(undo(&mut world), "undone: slot 1 and slot 3 have changed places");
+    assert_eq!(said(&mut world), "slot 1 and slot 3 have swapped");
+    assert_eq!(world.table.turnable()[0], Some("slot 1 and slot 3 have swapped"));
+    assert_eq!(undo(&mut world), "undone: slot 1 and slot 3 have swapped");
     assert!(world.table.slot(slot(1)).is_some() && world.table.slot(slot(3)).is_none());
     assert_eq!(undo(&mut world), "undone: slot 1 rests");
     assert_eq!(redo(&mut world), "redone: slot 1 rests");
-    assert_eq!(redo(&mut world), "redone: slot 1 and slot 3 have changed places");
+    assert_eq!(redo(&mut world), "redone: slot 1 and slot 3 have swapped");
     assert!(world.table.slot(slot(3)).is_some_and(|entry| entry.session.paused()));
     assert_eq!(redo(&mut world), "nothing to redo");
     // What is done anew leaves nothing to be done once more.
@@ -102,7 +102,7 @@ fn nothing_known_goes_back_to_what_the_profile_keeps() {
     assert_eq!(undo(&mut world), "nothing to undo");
     give(&mut world, Command::Undo { slot: SlotNumber::new(1) });
     saves(&mut world, Ok("button 3"));
-    assert_eq!(said(&mut world), "undone: the last change of ferry is taken back");
+    assert_eq!(said(&mut world), "undone: the last change to ferry is undone");
 }
 
 /// Keys come faster than files are saved: what is changed while a profile is being made is changed in that one.
