@@ -50,7 +50,7 @@ impl App {
             Intent::MendNow => self.mend_now(walked.as_ref()),
             Intent::Freeze if self.view == View::Stage && self.stage == Stage::Reports => self.freeze(),
             Intent::Freeze => {
-                self.message = Some("reports are stopped in their own view: R".into());
+                self.message = Some("reports can be stopped in the Reports view: R".into());
             }
             Intent::Earlier => self.step_frozen(-1),
             Intent::Later => self.step_frozen(1),
@@ -63,7 +63,7 @@ impl App {
             Intent::OpenFile => self.ask_line(TypedFor::Recording),
             Intent::CloseFile => match self.device().filter(|device| device.recorded).map(|device| device.node) {
                 Some(node) => self.order(Wish::Playback(PlaybackOrder::Close(node))),
-                None => self.message = Some("the chosen device is no recording".into()),
+                None => self.message = Some("the chosen device is not a recording".into()),
             },
             Intent::Place => self.begin_placing(),
             Intent::Move => match self.row {
@@ -71,7 +71,7 @@ impl App {
                     let to = SlotNumber::all().find(|slot| *slot != from).unwrap_or(from);
                     self.mode = Mode::Choose(Choose::new(Chosen::Slot(from), to));
                 }
-                _ => self.message = Some("choose a slot to move; a device without one is placed with p".into()),
+                _ => self.message = Some("choose a slot to move; a device without a slot is placed with p".into()),
             },
             Intent::Tie => self.begin_tying(),
             Intent::TakeOut => match self.row {
@@ -94,9 +94,9 @@ impl App {
                 Some(paper) => self.order(Wish::Paper(paper)),
                 None if matches!(self.row, Some(Row::Slot(_))) && self.view == View::Stage => {
                     self.message =
-                        Some("on paper go bindings, feel, results and delay (B, F, P, R), once they are here".into());
+                        Some("bindings, feel, results and delay can be exported (B, F, P, R) once they are shown".into());
                 }
-                None => self.message = Some("cards, curves and results are of a slot: B, F, P".into()),
+                None => self.message = Some("cards, curves and results need a slot: B, F, P".into()),
             },
             Intent::TypeHere => self.command(Command::TypeHere(!self.snapshot.types_here), Then::Nothing),
             Intent::LetType => self.let_type(),
@@ -118,7 +118,7 @@ impl App {
             Intent::PassOn => match self.passing() {
                 Some((device, on)) => self.command(Command::PassOn { device, on: !on }, Then::Nothing),
                 None => {
-                    self.message = Some("only a keyboard or a mouse that is an input node has keys to pass on".into())
+                    self.message = Some("only keyboards and mice read by their input nodes have keys to pass on".into())
                 }
             },
             Intent::Keyboards if self.on_keyboard() => self.keyboards = !self.keyboards,
@@ -248,7 +248,7 @@ impl App {
     fn play(&mut self, play: Play) {
         match self.playing() {
             Some(node) => self.order(Wish::Playback(PlaybackOrder::Play(node, play))),
-            None => self.message = Some("only a recording can be stopped and stepped".into()),
+            None => self.message = Some("only a recording can be paused and stepped".into()),
         }
     }
 

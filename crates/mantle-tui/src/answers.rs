@@ -29,8 +29,8 @@ impl App {
                 if !said.is_empty() {
                     let back = match then {
                         _ if inverse.is_none() => "",
-                        Then::Undone => "; U does it once more",
-                        _ => "; u takes it back",
+                        Then::Undone => "; U redoes it",
+                        _ => "; u undoes it",
                     };
                     self.message = Some(Message::Done(format!("{said}{back}")));
                 }

@@ -411,7 +411,7 @@ impl App {
         };
         if area.width < crate::widths::SMALLEST.0 || area.height < crate::widths::SMALLEST.1 {
             let (w, h) = crate::widths::SMALLEST;
-            ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge it"));
+            ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge the terminal"));
         } else {
             let top = Rect { height: 1, ..area };
             let foot = Rect { y: area.bottom() - 1, height: 1, ..area };

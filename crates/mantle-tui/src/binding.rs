@@ -79,7 +79,7 @@ impl App {
 
     pub(crate) fn handle_binding(&mut self, wanted: Binding) {
         let Some(slot) = self.bound_slot() else {
-            self.message = Some("bindings are changed in their own view: B".into());
+            self.message = Some("bindings are changed in the Bindings view: B".into());
             return;
         };
         let (target, layer) = (self.target(), self.layer());
@@ -156,7 +156,7 @@ impl App {
             Err(several) if several.is_empty() => Err(format!("no control of this slot has {text} in its name")),
             Err(several) => {
                 let names: Vec<&str> = several.iter().take(6).map(String::as_str).collect();
-                Err(format!("{text} could be {}: type more of it", names.join(", ")))
+                Err(format!("{text} could be {}: type more", names.join(", ")))
             }
         }
     }

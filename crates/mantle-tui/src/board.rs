@@ -296,7 +296,7 @@ fn device_row(ui: &mut Ui<'_>, x0: u16, y: u16, columns: &Columns, device: &Devi
                 } else if let Some(trouble) = &device.trouble {
                     ui.text(x, y, rest, theme.doubt, trouble);
                 } else if let Some(slot) = device.waits {
-                    ui.text(x, y, rest, theme.quiet, &format!("plays in {slot} by another way"));
+                    ui.text(x, y, rest, theme.quiet, &format!("plays in {slot} over another link"));
                 } else if pressed {
                     ui.text(x, y, rest, theme.live, "pressed just now: p places it");
                 } else {

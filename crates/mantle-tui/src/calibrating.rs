@@ -56,7 +56,7 @@ impl App {
             }
             (Calibrate::DeadZones, Some(view)) => {
                 let Some(Row::Slot(slot)) = self.row else {
-                    self.message = Some("without a slot it has no profile that a dead zone could stand in".into());
+                    self.message = Some("without a slot it has no profile to keep a dead zone in".into());
                     return;
                 };
                 let both = [true, false].into_iter().zip(view.dead_zones);
@@ -67,7 +67,7 @@ impl App {
                     })
                     .collect();
                 self.edit(slot, changes);
-                self.message = Some(Message::Done("the dead zones are in the profile; u takes them back".into()));
+                self.message = Some(Message::Done("the dead zones are in the profile; u undoes it".into()));
             }
             (Calibrate::Stop, Some(_)) => {
                 self.put_down();

@@ -78,11 +78,11 @@ impl App {
                         let address = journey.map(|journey| journey.address.clone()).unwrap_or_default();
                         self.connect(ConnectAct::Begin(address));
                     }
-                    (Some(_), _) => self.message = Some("it is on its way: Esc gives it up".into()),
+                    (Some(_), _) => self.message = Some("it is being connected: Esc stops it".into()),
                     (None, Some(FoundRow::Came(device, part))) => return self.place_found((device, part)),
                     (None, Some(FoundRow::Radio(address))) => self.connect(ConnectAct::Begin(address)),
                     (None, None) if view.state == RadioState::Off => self.connect(ConnectAct::SwitchOn),
-                    (None, None) => self.message = Some("nothing has turned up yet".into()),
+                    (None, None) => self.message = Some("nothing has been found yet".into()),
                 }
             }
         }
@@ -92,7 +92,7 @@ impl App {
     /// What has turned up gets a place; whether it is at the table still.
     fn place_found(&mut self, (id, part): (DeviceId, u8)) -> bool {
         let Some(row) = self.snapshot.devices.iter().find(|row| (row.id, row.part) == (id, part)) else {
-            self.message = Some("it is not there any more".into());
+            self.message = Some("it is no longer there".into());
             return false;
         };
         self.row = Some(row.slot.map_or(Row::Device(id, part), Row::Slot));
@@ -117,7 +117,7 @@ impl App {
                 self.connect(ConnectAct::Drop(device.address.clone()));
             }
             (ConnectKey::Drop, Some(_)) => self.message = Some("it is not connected".into()),
-            (ConnectKey::Anew, _) => self.message = Some("this is for a device that did not come".into()),
+            (ConnectKey::Anew, _) => self.message = Some("this is for a device that failed to connect".into()),
             _ => self.message = Some("choose a device that this computer knows".into()),
         }
     }

@@ -65,11 +65,11 @@ impl App {
             return self.step_shaped(slot, wanted == FeelKey::NextShaped, self.knob);
         }
         let (Some(slot), Some(felt)) = (self.felt_slot(), self.felt()) else {
-            self.message = Some("feel is changed in its own view: F".into());
+            self.message = Some("feel is changed in the Feel view: F".into());
             return;
         };
         if self.all_shaped().is_empty() {
-            self.message = Some("no pad is made: there is nothing to be felt".into());
+            self.message = Some("there is no pad, so there is no feel to change".into());
             return;
         }
         // What was asked for and is not there yet counts: keys come faster than files are saved.
@@ -87,7 +87,7 @@ impl App {
                 FeelKey::More | FeelKey::Less | FeelKey::MuchMore | FeelKey::MuchLess | FeelKey::Type | FeelKey::Usual
             )
         {
-            self.message = Some("the old feel plays: f goes back to the new one first".into());
+            self.message = Some("the old feel is on: f switches back to the new one first".into());
             return;
         }
         let set = |setting: Setting| vec![Change::Feel(which, setting)];

@@ -21,7 +21,7 @@ impl App {
     /// Goes some reports back or forth.
     pub(crate) fn step_frozen(&mut self, by: i32) {
         let Some(frozen) = &mut self.frozen else {
-            self.message = Some("f stops the view; then there is something to step through".into());
+            self.message = Some("f stops the view; then you can step through it".into());
             return;
         };
         let Some(at) = frozen.at else { return };

@@ -14,7 +14,7 @@ impl App {
             return;
         };
         if !self.snapshot.header.demo {
-            self.message = Some("a real device is in your hands already: press something on it".into());
+            self.message = Some("real devices cannot be taken in hand: press a button on it".into());
             return;
         }
         let part = |device: &DeviceRow| (device.node, device.part % 8);

@@ -218,16 +218,16 @@ const ARROWS: [Key; 6] = [
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
 const ACTIONS: [Key; 40] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
-    letter('W', "W", Intent::MendNow, "do what is proposed", false),
-    letter('f', "f", Intent::Freeze, "stop, go on", true),
+    letter('W', "W", Intent::MendNow, "mend it", false),
+    letter('f', "f", Intent::Freeze, "stop, continue", true),
     letter('r', "r", Intent::Record, "record", true),
-    letter('y', "y", Intent::Keyboards, "keyboard's reports", true),
+    letter('y', "y", Intent::Keyboards, "show a keyboard's reports", true),
     letter('n', "n", Intent::Find, "find fields", true),
     letter('[', "[", Intent::Earlier, "earlier", true),
     letter(']', "]", Intent::Later, "later", true),
     letter('{', "{", Intent::MuchEarlier, "50 earlier", false),
     letter('}', "}", Intent::MuchLater, "50 later", false),
-    letter(' ', "space", Intent::Pause, "wait, go on", true),
+    letter(' ', "space", Intent::Pause, "pause, continue", true),
     letter('.', ".", Intent::Step, "next report", true),
     letter('+', "+", Intent::Faster, "faster", false),
     letter('-', "-", Intent::Slower, "slower", false),
@@ -235,27 +235,27 @@ const ACTIONS: [Key; 40] = [
     letter('o', "o", Intent::OpenFile, "recording", true),
     letter('p', "p", Intent::Place, "place", true),
     letter('m', "m", Intent::Move, "move", true),
-    letter('t', "t", Intent::Tie, "tie, part", true),
+    letter('t', "t", Intent::Tie, "tie, untie", true),
     letter('x', "x", Intent::TakeOut, "take out", true),
     letter('l', "l", Intent::LetGo, "let go", true),
-    letter('s', "s", Intent::SitDown, "sit down by a press", false),
-    letter('e', "e", Intent::SitByTwo, "by two buttons at any time", false),
-    letter('i', "i", Intent::Lock, "lock, open the table", false),
+    letter('s', "s", Intent::SitDown, "give a slot by a press", false),
+    letter('e', "e", Intent::SitByTwo, "by two buttons, any time", false),
+    letter('i', "i", Intent::Lock, "lock, unlock the table", false),
     letter('N', "N", Intent::Nickname, "nickname", false),
-    letter('b', "b", Intent::FindDevice, "find it: it shakes, blinks", false),
+    letter('b', "b", Intent::FindDevice, "find it: rumble, blink", false),
     letter('h', "h", Intent::TakeInHand, "take in hand", true),
     letter('g', "g", Intent::LeaveToGame, "leave to the game", false),
     letter('k', "k", Intent::PassOn, "unused keys", true),
     letter('K', "K", Intent::ChooseKind, "kind of pad", true),
     letter('S', "S", Intent::Profiles(ProfilesKey::Open), "profiles", true),
-    letter('X', "X", Intent::Paper, "on paper", true),
+    letter('X', "X", Intent::Paper, "export", true),
     letter('A', "A", Intent::LetType, "let it type", true),
     letter('T', "T", Intent::TypeHere, "type here too", true),
     letter('L', "L", Intent::PauseSlot, "pause the slot", false),
     letter('u', "u", Intent::Undo, "undo", true),
     letter('U', "U", Intent::Redo, "redo", false),
     letter('j', "j", Intent::Journal, "journal", true),
-    key(KeyCode::Backspace, "Bksp", Intent::Orders, "all orders", true),
+    key(KeyCode::Backspace, "Bksp", Intent::Orders, "all commands", true),
     letter('?', "?", Intent::Help, "keys", true),
 ];
 
@@ -263,8 +263,8 @@ const ACTIONS: [Key; 40] = [
 const BINDINGS: [Key; 13] = [
     key(KeyCode::Enter, "Enter", Intent::Binding(Binding::Press), "press it", true),
     key(KeyCode::Tab, "Tab", Intent::Binding(Binding::Next), "next", true),
-    key(KeyCode::BackTab, "Shift-Tab", Intent::Binding(Binding::Before), "the one before", false),
-    letter('c', "c", Intent::Call(Call::Begin), "call the roll", true),
+    key(KeyCode::BackTab, "Shift-Tab", Intent::Binding(Binding::Before), "previous", false),
+    letter('c', "c", Intent::Call(Call::Begin), "roll call", true),
     letter('v', "v", Intent::Call(Call::Mark), "mark for it", false),
     letter('t', "t", Intent::Binding(Binding::Type), "choose from a list", true),
     letter('g', "g", Intent::Binding(Binding::Block), "a whole stick, hat", true),
@@ -272,23 +272,23 @@ const BINDINGS: [Key; 13] = [
     letter('/', "/", Intent::FindInList, "find a control of the pad", false),
     letter('K', "K", Intent::Binding(Binding::KeyTarget), "a key, the mouse", true),
     key(KeyCode::Delete, "Del", Intent::Binding(Binding::Nothing), "nothing", true),
-    letter('d', "d", Intent::Binding(Binding::AsGuessed), "as guessed", true),
+    letter('d', "d", Intent::Binding(Binding::AsGuessed), "default", true),
     letter('a', "a", Intent::Binding(Binding::Name), "name the action", true),
 ];
 
 /// Layers and options, in the Bindings view alone.
 const OPTIONS: [Key; 13] = [
     letter(']', "]", Intent::Binding(Binding::NextOption), "next option", true),
-    letter('[', "[", Intent::Binding(Binding::BeforeOption), "option before", false),
+    letter('[', "[", Intent::Binding(Binding::BeforeOption), "previous option", false),
     letter('+', "+", Intent::Binding(Binding::More), "more", true),
     letter('-', "-", Intent::Binding(Binding::Less), "less", true),
-    letter('>', ">", Intent::Binding(Binding::MuchMore), "much more", false),
-    letter('<', "<", Intent::Binding(Binding::MuchLess), "much less", false),
+    letter('>', ">", Intent::Binding(Binding::MuchMore), "ten steps more", false),
+    letter('<', "<", Intent::Binding(Binding::MuchLess), "ten steps less", false),
     letter('=', "=", Intent::Binding(Binding::TypeOption), "type the option's value", false),
     letter('y', "y", Intent::Binding(Binding::NextLayer), "next layer", true),
     letter('Y', "Y", Intent::Binding(Binding::NewLayer), "new layer", true),
-    letter('N', "N", Intent::Binding(Binding::DropLayer), "drop the layer", false),
-    letter('H', "H", Intent::Binding(Binding::ToggleLayer), "held, or switched", false),
+    letter('N', "N", Intent::Binding(Binding::DropLayer), "delete the layer", false),
+    letter('H', "H", Intent::Binding(Binding::ToggleLayer), "held or toggled", false),
     letter('n', "n", Intent::Binding(Binding::Rename), "rename the profile", false),
     letter('o', "o", Intent::Binding(Binding::Copy), "a copy of it", false),
 ];
@@ -302,11 +302,11 @@ const CONTROLS: [Key; 2] = [
 /// What helps to assign controls inside a game.
 const PAD: [Key; 8] = [
     key(KeyCode::Tab, "Tab", Intent::Pad(PadKey::Next), "next", true),
-    key(KeyCode::BackTab, "Shift-Tab", Intent::Pad(PadKey::Before), "the one before", false),
+    key(KeyCode::BackTab, "Shift-Tab", Intent::Pad(PadKey::Before), "previous", false),
     key(KeyCode::Enter, "Enter", Intent::Pad(PadKey::Press), "press it in 5 s", true),
     letter('s', "s", Intent::Pad(PadKey::Only), "send only it", true),
     letter('/', "/", Intent::FindInList, "find a control of the pad", false),
-    letter('z', "z", Intent::Pad(PadKey::Again), "try it anew", true),
+    letter('z', "z", Intent::Pad(PadKey::Again), "start over", true),
     letter('v', "v", Intent::Pad(PadKey::Rumble), "rumble", true),
     letter('c', "c", Intent::Pad(PadKey::Lamp), "lamps", true),
 ];
@@ -314,17 +314,17 @@ const PAD: [Key; 8] = [
 /// What changes the feel, in its own view.
 const FEEL: [Key; 13] = [
     key(KeyCode::Tab, "Tab", Intent::Feel(FeelKey::Next), "next", true),
-    key(KeyCode::BackTab, "Shift-Tab", Intent::Feel(FeelKey::Before), "the one before", false),
+    key(KeyCode::BackTab, "Shift-Tab", Intent::Feel(FeelKey::Before), "previous", false),
     letter('+', "+", Intent::Feel(FeelKey::More), "more", true),
     letter('-', "-", Intent::Feel(FeelKey::Less), "less", true),
-    letter('>', ">", Intent::Feel(FeelKey::MuchMore), "much more", false),
-    letter('<', "<", Intent::Feel(FeelKey::MuchLess), "much less", false),
+    letter('>', ">", Intent::Feel(FeelKey::MuchMore), "ten steps more", false),
+    letter('<', "<", Intent::Feel(FeelKey::MuchLess), "ten steps less", false),
     key(KeyCode::Enter, "Enter", Intent::Feel(FeelKey::Type), "type a value", true),
-    letter(']', "]", Intent::Feel(FeelKey::NextShaped), "next stick, trigger", true),
-    letter('[', "[", Intent::Feel(FeelKey::BeforeShaped), "the one before", false),
+    letter(']', "]", Intent::Feel(FeelKey::NextShaped), "next stick or trigger", true),
+    letter('[', "[", Intent::Feel(FeelKey::BeforeShaped), "previous", false),
     letter('f', "f", Intent::Feel(FeelKey::Flip), "old, new", true),
     letter('z', "z", Intent::Feel(FeelKey::Measure), "measure", true),
-    letter('e', "e", Intent::Feel(FeelKey::Walk), "walk up", true),
+    letter('e', "e", Intent::Feel(FeelKey::Walk), "raise the output", true),
     letter('d', "d", Intent::Feel(FeelKey::Usual), "default", true),
 ];
 
@@ -371,7 +371,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         Place::Feel => stage_view(&mut keys, FEEL),
         Place::Pad => stage_view(&mut keys, PAD),
         Place::Feeling => {
-            keys.push(key(KeyCode::Enter, "Enter", Intent::Feel(FeelKey::Take), "take it", true));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Feel(FeelKey::Take), "accept", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Feel(FeelKey::Leave), "stop", true));
         }
         Place::Journal => {
@@ -385,58 +385,58 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         Place::Profiles => {
             let own = |c, label, wanted, words, hint| letter(c, label, Intent::Profiles(wanted), words, hint);
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));
-            keys.push(key(KeyCode::Up, "↑", Intent::Up, "the one above", false));
-            keys.push(key(KeyCode::Down, "↓", Intent::Down, "the one below", false));
+            keys.push(key(KeyCode::Up, "↑", Intent::Up, "up", false));
+            keys.push(key(KeyCode::Down, "↓", Intent::Down, "down", false));
             keys.push(key(KeyCode::Enter, "Enter", Intent::Profiles(ProfilesKey::PlayBy), "play by it", true));
             keys.push(own('c', "c", ProfilesKey::Copy, "copy", true));
             keys.push(own('n', "n", ProfilesKey::Rename, "rename", true));
             keys.push(key(KeyCode::Delete, "Del", Intent::Profiles(ProfilesKey::Delete), "delete", true));
-            keys.push(own('N', "N", ProfilesKey::New, "new by purpose", true));
+            keys.push(own('N', "N", ProfilesKey::New, "new from a template", true));
             keys.push(own('i', "i", ProfilesKey::Import, "import", true));
             keys.push(own('e', "e", ProfilesKey::Export, "export", true));
             keys.push(own('=', "=", ProfilesKey::Compare, "compare with it", true));
             keys.push(letter('/', "/", Intent::FindInList, "find", true));
             keys.push(own(']', "]", ProfilesKey::Later, "further differences", false));
-            keys.push(own('[', "[", ProfilesKey::Earlier, "those before", false));
+            keys.push(own('[', "[", ProfilesKey::Earlier, "previous differences", false));
             keys.push(letter('u', "u", Intent::Undo, "undo", true));
             keys.push(letter('U', "U", Intent::Redo, "redo", false));
-            keys.push(key(KeyCode::Backspace, "Bksp", Intent::Orders, "all orders", true));
+            keys.push(key(KeyCode::Backspace, "Bksp", Intent::Orders, "all commands", true));
             keys.push(letter('?', "?", Intent::Help, "keys", true));
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
             keys.extend(SLOTS);
         }
         Place::Finding => {
-            keys.push(key(KeyCode::Enter, "Enter", Intent::Accept, "take it", true));
-            keys.push(key(KeyCode::Backspace, "Backspace", Intent::Again, "once more", true));
-            keys.push(key(KeyCode::Tab, "Tab", Intent::Skip, "leave out", true));
-            keys.push(key(KeyCode::BackTab, "Shift-Tab", Intent::Before, "the one before", true));
-            keys.push(letter(' ', "space", Intent::Now, "done as asked", true));
-            keys.push(letter('v', "v", Intent::Travel, "through its travel (in hand)", false));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Accept, "accept", true));
+            keys.push(key(KeyCode::Backspace, "Backspace", Intent::Again, "again", true));
+            keys.push(key(KeyCode::Tab, "Tab", Intent::Skip, "skip", true));
+            keys.push(key(KeyCode::BackTab, "Shift-Tab", Intent::Before, "previous", true));
+            keys.push(letter(' ', "space", Intent::Now, "I did it", true));
+            keys.push(letter('v', "v", Intent::Travel, "move through its travel (in hand)", false));
             keys.push(letter('?', "?", Intent::Help, "keys", true));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stop, keep it", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "stop and keep", true));
         }
         Place::Calibrating => {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Calibrate(Calibrate::Next), "done", true));
             keys.push(key(KeyCode::Backspace, "Backspace", Intent::Calibrate(Calibrate::Again), "again", true));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Calibrate(Calibrate::Stop), "leave it as it was", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Calibrate(Calibrate::Stop), "discard", true));
         }
         Place::Calibrated => {
-            keys.push(key(KeyCode::Enter, "Enter", Intent::Calibrate(Calibrate::Next), "take it", true));
-            keys.push(letter('z', "z", Intent::Calibrate(Calibrate::DeadZones), "dead zones too", true));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Calibrate(Calibrate::Next), "accept", true));
+            keys.push(letter('z', "z", Intent::Calibrate(Calibrate::DeadZones), "with dead zones", true));
             keys.push(key(KeyCode::Backspace, "Backspace", Intent::Calibrate(Calibrate::Again), "again", true));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Calibrate(Calibrate::Stop), "leave it as it was", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Calibrate(Calibrate::Stop), "discard", true));
         }
         Place::Calling => {
             keys.push(key(KeyCode::Tab, "Tab", Intent::Call(Call::Tab), "skip", true));
             keys.push(key(KeyCode::Backspace, "Backspace", Intent::Call(Call::Backspace), "go back", true));
-            keys.push(key(KeyCode::Enter, "Enter", Intent::Call(Call::Enter), "once more", false));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Call(Call::Stop), "stop, keep it", true));
+            keys.push(key(KeyCode::Enter, "Enter", Intent::Call(Call::Enter), "again", false));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Call(Call::Stop), "stop and keep", true));
         }
         Place::CallingUsed => {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Call(Call::Enter), "move it here", true));
             keys.push(key(KeyCode::Tab, "Tab", Intent::Call(Call::Tab), "both", true));
             keys.push(key(KeyCode::Backspace, "Backspace", Intent::Call(Call::Backspace), "leave it there", true));
-            keys.push(key(KeyCode::Esc, "Esc", Intent::Call(Call::Stop), "stop, keep it", true));
+            keys.push(key(KeyCode::Esc, "Esc", Intent::Call(Call::Stop), "stop and keep", true));
         }
         Place::Called => {
             keys.push(key(KeyCode::Enter, "Enter", Intent::Call(Call::Enter), "bindings", true));
@@ -445,8 +445,8 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         }
         Place::Hand => {
             let own = |c, label, words| letter(c, label, Intent::InHand(c), words, false);
-            keys.push(own('.', ".", "the next control"));
-            keys.push(own(',', ",", "the control before"));
+            keys.push(own('.', ".", "next control"));
+            keys.push(own(',', ",", "previous control"));
             keys.push(own(' ', "space", "press the chosen control"));
             keys.push(own('+', "+", "to its upper end"));
             keys.push(own('-', "-", "to its lower end"));

@@ -97,12 +97,12 @@ impl App {
                 choose.take_profile(&text, &self.snapshot);
                 self.mode = Mode::Choose(*choose);
             }
-            _ if text.is_empty() => return Err("nothing is typed yet; Esc leaves it".into()),
+            _ if text.is_empty() => return Err("nothing is typed yet; Esc closes".into()),
             TypedFor::Source(slot, target) => return self.type_source(slot, target, &text),
             TypedFor::List(slot) => return self.take_list(slot, &text, typing.from_zero),
             TypedFor::Block(..) => return Err(format!("nothing in the list is called {text}")),
-            TypedFor::KeyTarget(_) => return Err(format!("nothing that can be typed has {text} in its name")),
-            TypedFor::Order => return Err(format!("no order that is possible now has {text} in its words")),
+            TypedFor::KeyTarget(_) => return Err(format!("no key or action has {text} in its name")),
+            TypedFor::Order => return Err(format!("no command available now has {text} in its name")),
             TypedFor::Find => return Err(format!("the pad has nothing called {text}")),
             TypedFor::FindProfile => match self.snapshot.profiles.iter().position(|name| *name == text) {
                 Some(at) => self.choose_profile(at),

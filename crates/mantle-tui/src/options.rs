@@ -297,7 +297,7 @@ impl Choice {
                 let typed = percent.trim_end_matches('%').trim().parse::<f32>().ok();
                 match typed.filter(|typed| (5.0..=100.0).contains(typed)) {
                     Some(typed) => OptionChange::Press(Some((typed * 10.0).round() as u16)),
-                    None => return Err("press goes from 5 to 100 %, or is usual".into()),
+                    None => return Err("press goes from 5 to 100 %, or is default".into()),
                 }
             }
             Self::Sensitivity => OptionChange::Sensitivity((number(0.05, 20.0, "")? * 1000.0).round() as u16),
@@ -331,7 +331,7 @@ impl Choice {
                 let all = [Combine::Largest, Combine::Sum, Combine::Last];
                 return Ok(TypedOption::Together(all[among(&["the largest", "their sum", "the last one"])?]));
             }
-            Self::With => return Err("press + and then the control that has to be held as well".into()),
+            Self::With => return Err("press +, then the control that has to be held as well".into()),
         };
         Ok(TypedOption::One(one))
     }

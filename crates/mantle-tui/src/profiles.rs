@@ -86,7 +86,7 @@ impl App {
             ProfilesKey::Import => self.ask_line(TypedFor::ImportProfile),
             ProfilesKey::Export => self.ask_line(TypedFor::ExportProfile),
             ProfilesKey::Compare => {
-                self.message = Some(format!("other profiles are compared with {name} now").into());
+                self.message = Some(format!("other profiles are now compared with {name}").into());
                 self.shelf.against = name;
             }
             ProfilesKey::Later => {

@@ -24,7 +24,7 @@ impl App {
         let act = match (wanted, self.chosen_program(), game) {
             (RuleKey::Drop, _, Some(game)) => RuleAct::Drop(game.signs),
             (RuleKey::Drop, _, None) => {
-                self.message = Some("no game is played by a rule".into());
+                self.message = Some("no game is being played by a rule".into());
                 return;
             }
             (_, Some(program), _) => {
@@ -32,7 +32,7 @@ impl App {
                 RuleAct::Add { pid: program.pid, rule }
             }
             (_, None, _) => {
-                self.message = Some("choose one of the programs in this list: a rule is for a program".into());
+                self.message = Some("choose a program in the list: a rule is for a program".into());
                 return;
             }
         };

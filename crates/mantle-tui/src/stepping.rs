@@ -46,7 +46,7 @@ impl App {
             Binding::DropLayer => {
                 let name = self.layer();
                 if name.is_empty() {
-                    self.message = Some("the base is always there".into());
+                    self.message = Some("the base layer cannot be deleted".into());
                     return;
                 }
                 self.layer.clear();
@@ -59,7 +59,7 @@ impl App {
                     Some((name, hold, toggle)) => {
                         self.edit(slot, vec![Change::Layer { name, hold: Some(hold), toggle: !toggle }]);
                     }
-                    None => self.message = Some("the base is always on; y goes to a layer".into()),
+                    None => self.message = Some("the base is always on; y chooses a layer".into()),
                 }
             }
             Binding::NextOption | Binding::BeforeOption => {
@@ -81,7 +81,7 @@ impl App {
         let (target, layer) = (self.target(), self.layer());
         let Some(row) = self.chosen_row() else { return };
         if target.pad().is_some_and(PadTarget::is_whole) {
-            self.message = Some(format!("{} is played as a whole: nothing of it can be set", row.name).into());
+            self.message = Some(format!("{} is bound as a whole and has no options", row.name).into());
             return;
         }
         let Some(own) = options_in(row, &layer) else {
@@ -171,7 +171,7 @@ fn say_guess(row: &BindingRow, layer: &str, own: &OptionsView) -> Result<Vec<Cha
     let mut of_layer = row.said.iter().zip(&row.guessed).filter(|((_, of, _), _)| of == layer);
     let Some(((source, ..), true)) = of_layer.next() else { return Ok(Vec::new()) };
     if of_layer.next().is_some() {
-        return Err(format!("several controls play {} by guess: bind one of them first (Enter)", row.name));
+        return Err(format!("several controls play {} by default: bind one of them first (Enter)", row.name));
     }
     let (target, layer) = (row.target, layer.to_owned());
     let option = |which| Change::Option { target, layer: layer.clone(), which };

@@ -79,7 +79,7 @@ pub fn more(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, more: usize) -> u16 {
     }
     let end = ui.text(x, y, width, ui.theme.quiet, &format!("and {more} more:"));
     let after = ui.text(end + 1, y, 1, ui.theme.key, "w") + 1;
-    let end = ui.text(after, y, width, ui.theme.quiet, "again goes from one to the next");
+    let end = ui.text(after, y, width, ui.theme.quiet, "press again for the next");
     ui.clicks.push((Rect { x, y, width: end - x, height: 1 }, Click::Key(Intent::Mend)));
     1
 }
@@ -91,7 +91,7 @@ fn mend_words(mend: Mend) -> String {
         Mend::Place => "place it".into(),
         Mend::Connect => "connect one".into(),
         Mend::Resume => "play again".into(),
-        Mend::TakeOut => "go to it".into(),
+        Mend::TakeOut => "go there".into(),
         Mend::Journal => "read it in the journal".into(),
     }
 }
@@ -115,7 +115,7 @@ impl App {
     pub(crate) fn mend_now(&mut self, walked: Option<&Sentence>) {
         let told = self.told(walked).cloned();
         let Some((slot, proposal)) = told.and_then(|told| Some((told.slot, told.proposal?))) else {
-            self.message = Some("nothing is proposed here: w goes to what is wrong first".into());
+            self.message = Some("there is nothing that this program can mend: w goes to what is wrong first".into());
             return;
         };
         if let Some(slot) = slot {
@@ -136,13 +136,13 @@ impl App {
         let next = before.map_or(0, |at| (at + 1) % all.len().max(1));
         let wrong = |sentence: &&Sentence| sentence.mark != Mark::Well;
         let Some(sentence) = all.get(next).filter(wrong).or(all.first()).filter(wrong).cloned() else {
-            self.message = Some("nothing has to be mended".into());
+            self.message = Some("nothing needs mending".into());
             return;
         };
         self.walked = Some(sentence.clone());
         let Some(mend) = sentence.mend else {
             let hint = sentence.mark == Mark::Hint;
-            self.message = Some(if hint { "nothing has to be mended".into() } else { sentence.text.into() });
+            self.message = Some(if hint { "nothing needs mending".into() } else { sentence.text.into() });
             return;
         };
         if let Some(slot) = sentence.slot {

@@ -64,7 +64,7 @@ impl App {
 
     pub(crate) fn handle_pad(&mut self, wanted: PadKey) {
         let Some(slot) = self.tried_slot() else {
-            self.message = Some("a press is sent in the Pad view: P".into());
+            self.message = Some("presses are sent from the Pad view: P".into());
             return;
         };
         let target = self.target().pad();
@@ -74,7 +74,7 @@ impl App {
             (PadKey::Again, _) => self.command(Command::TryPad { slot: Some(slot), again: true }, Then::Nothing),
             (PadKey::Rumble | PadKey::Lamp, _) => self.change_feedback(slot, wanted == PadKey::Rumble),
             (PadKey::Only | PadKey::Press, None) => {
-                self.message = Some("this is typed and no control of a pad: press it on the device".into());
+                self.message = Some("this is typed, not a control of a pad: press it on the device".into());
             }
             (PadKey::Only, Some(target)) => {
                 let same = self.helping().is_some_and(|help| help.only && help.target == target);

@@ -225,7 +225,7 @@ fn measured(trial: &TrialView, say: &mut impl FnMut(String, Option<bool>, String
     for stick in &trial.sticks {
         let found = match stick.roundness {
             Some((least, most, off)) => format!("{least:.2} to {most:.2} of full, {:.1} % off a circle", off * 100.0),
-            None => "not rolled round yet".into(),
+            None => "not rolled around yet".into(),
         };
         say(format!("{}: outline", stick.name), None, found);
     }

@@ -81,7 +81,7 @@ pub fn run(json: bool, fix: bool) -> Exit {
         return Exit::Fine;
     }
     if found.is_empty() {
-        say!("Nothing stands in the way: this machine is ready to play.");
+        say!("This machine is ready to play.");
         return Exit::Fine;
     }
     let root = rustix::process::geteuid().is_root();

@@ -193,14 +193,14 @@ fn the_mouse_alone_places_binds_and_tunes() {
         .wait("it to be chosen", |screen| screen.lines().any(|line| line.contains("▸") && line.contains("East")))
         .expect("chosen");
     mouse.click("t choose from a list");
-    mouse.sees("the list", "What plays East?");
+    mouse.sees("the list", "What should play East?");
     mouse.click_below(8, "button 7");
     mouse
         .tmux
         .wait("it to be chosen", |screen| screen.lines().any(|line| line.contains("▸ button 7")))
         .expect("chosen");
     mouse.click_below(8, "button 7");
-    let screen = mouse.tmux.wait("it to be bound or asked about", |screen| !screen.contains("What plays East?"));
+    let screen = mouse.tmux.wait("it to be bound or asked about", |screen| !screen.contains("What should play East?"));
     if screen.expect("it is").contains("plays right shoulder already") || mouse.tmux.screen().contains("already") {
         mouse.click("gets button 7, and nothing plays");
     }
@@ -244,7 +244,7 @@ fn the_mouse_alone_places_binds_and_tunes() {
     mouse.sees("the board", "Enter open");
     // All orders, as a list: any of them without its key.
     mouse.click("Bksp all orders");
-    mouse.sees("the list", "What shall be done?");
+    mouse.sees("the list", "What do you want to do?");
     mouse.click_below(8, "connect");
     mouse.click_below(8, "connect");
     mouse.sees("what it does", "Connect");
@@ -278,7 +278,7 @@ fn one_hand_reaches_every_order() {
     // What has a capital letter or a sign for its key is reached by its words, in the list of all orders.
     let order = |words: &[&str], seen: &str| {
         keys(&["BSpace"]);
-        sees("What shall be done?");
+        sees("What do you want to do?");
         keys(words);
         keys(&["Enter"]);
         sees(seen);

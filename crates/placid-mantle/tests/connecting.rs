@@ -109,7 +109,7 @@ fn stale_keys_are_mended_with_one_key_and_what_has_to_call_is_waited_for() {
     choose(&tmux, "Heron pad");
     keys(&tmux, &["Enter"]);
     let screen = wait(&tmux, "have forgotten each other's keys");
-    assert!(screen.contains("remove it here, and pair it anew"), "{screen}");
+    assert!(screen.contains("remove it here and pair it again"), "{screen}");
     keys(&tmux, &["a"]);
     wait(&tmux, "Heron pad is there");
     keys(&tmux, &["Escape"]);
@@ -139,7 +139,7 @@ fn a_known_device_is_renamed_and_forgotten_after_a_question() {
     let screen = wait(&tmux, "seen 3 days ago");
     assert!(screen.contains("battery 80 %"), "{screen}");
     keys(&tmux, &["n"]);
-    wait(&tmux, "What Heron pad shall be called");
+    wait(&tmux, "A new name for Heron pad");
     keys(&tmux, &["BSpace", "BSpace", "BSpace", "g", "r", "e", "y", "Enter"]);
     choose(&tmux, "Heron grey");
     keys(&tmux, &["DC"]);

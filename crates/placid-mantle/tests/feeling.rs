@@ -35,7 +35,7 @@ fn a_curve_is_chosen_its_point_moved_flipped_and_taken_back() {
     tmux.keys(&["Tab", "Tab", "+", "+"]).expect("keys");
     says(&tmux, "point 2", "50 % in, 37 % out");
     says(&tmux, "curve", "of its own");
-    tmux.wait("which plays", |screen| screen.contains("the new feel plays; f: the old one")).expect("it says so");
+    tmux.wait("which plays", |screen| screen.contains("the new feel is on; f: the old one")).expect("it says so");
     tmux.keys(&["f"]).expect("keys");
     tmux.wait("the old one", |screen| screen.contains("the OLD feel plays")).expect("it says so");
     says(&tmux, "curve", "straight");

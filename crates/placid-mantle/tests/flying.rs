@@ -64,7 +64,7 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     let asked = wait(&tmux, "Place Kestrel puck");
     assert!(asked.contains("flight stick") && asked.contains("X Y Z Rx Ry Rz, 2 buttons, no hats"), "{asked}");
     tmux.keys(&["Enter"]).expect("keys");
-    wait(&tmux, "Kestrel puck plays in slot 1 as a flight stick, by plain; u takes it back");
+    wait(&tmux, "Kestrel puck plays in slot 1 as a flight stick, by plain; u undoes it");
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "← X lower half");
     for (target, source) in [("X minus", "Ry lower half"), ("X plus", "Ry upper half")] {
@@ -87,7 +87,7 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     })
     .expect("it is chosen");
     tmux.keys(&["+"]).expect("keys");
-    wait(&tmux, "X and Y: inverted X, in Kestrel puck; u takes it back");
+    wait(&tmux, "X and Y: inverted X, in Kestrel puck; u undoes it");
     let curves = paper(&tmux, home.path(), ".curves.pdf");
     for words in ["Kestrel puck: how its axes feel", "X and Y", "Rx and Ry", "Rz", "invert X: yes"] {
         assert!(curves.contains(words), "{words} is missing: {curves}");
@@ -121,7 +121,7 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     wait(&tmux, "no pad is made: keys and the mouse");
     tmux.keys(&["Enter"]).expect("keys");
     wait(&tmux, "slot 1 plays as keys alone now; Kestrel puck is for common pad, flight stick and motion pad");
-    wait(&tmux, "No pad is made: games see keys and the mouse alone.");
+    wait(&tmux, "There is no pad: games see only keyboard and mouse.");
     tmux.keys(&["u"]).expect("keys");
     wait(&tmux, "undone: slot 1 plays as keys alone now");
     tmux.keys(&["B"]).expect("keys");

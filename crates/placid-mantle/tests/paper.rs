@@ -149,7 +149,7 @@ fn what_is_seen_goes_on_paper_from_the_views() {
     let paper = home.path().join(".local/state/placid-mantle/paper/plain-quay-pad.results");
     let text = std::fs::read_to_string(paper.with_extension("results.txt")).expect("as text");
     assert!(text.contains("✗ not yet: 0 of 24 seen from rest to full and back"), "{text}");
-    assert!(text.contains("left stick: outline") && text.contains("not rolled round yet"), "{text}");
+    assert!(text.contains("left stick: outline") && text.contains("not rolled around yet"), "{text}");
     let json = std::fs::read_to_string(paper.with_extension("results.json")).expect("as JSON");
     let value: serde_json::Value = serde_json::from_str(&json).expect("JSON");
     assert_eq!((&value["passed"], &value["slot"], &value["device"]), (&false.into(), &1.into(), &"Quay pad".into()));

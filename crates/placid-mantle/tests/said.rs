@@ -133,7 +133,7 @@ fn a_fault_in_a_file_that_is_taken_in_is_said_there() {
     std::fs::write(&path, "version = 1\nname = \"faulty\"\nmood = 1\n").expect("a file");
     let tmux = tty::start("said-taken-in", tty::DESIGN, "");
     let wait = |words: &str| tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"));
-    for (key, words) in [("S", "what a slot plays by"), ("i", "file")] {
+    for (key, words) in [("S", "which profile a slot uses"), ("i", "file")] {
         tmux.keys(&[key]).expect("keys");
         wait(words);
     }

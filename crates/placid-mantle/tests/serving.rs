@@ -385,7 +385,7 @@ fn another_kind_of_pad_and_one_of_ones_own() {
     assert!(kind(&["common pad", "--apart"]).contains("that is a device of its own now"));
     wait(&screen, "a device of its own, by uhid");
     screen.keys(&["K", "k"]).expect("keys");
-    wait(&screen, "What slot 1 is to games");
+    wait(&screen, "How games see slot 1");
     screen.keys(&["Enter"]).expect("keys");
     wait(&screen, "slot 1 plays as a flight stick now");
     for (arguments, code, words) in [

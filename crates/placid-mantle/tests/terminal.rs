@@ -84,7 +84,7 @@ fn every_view_is_one_key_away() {
     let views = [
         ("2", "Quay pad"),
         ("D", "1209:0a02"),
-        ("R", "as hidraw hands them over"),
+        ("R", "as hidraw gives them"),
         ("C", "button 12"),
         ("B", "← button 1"),
         ("F", "dead zone"),
@@ -298,7 +298,7 @@ fn fields_are_found_by_pressing_and_the_pad_plays() {
         "report 1, byte 1, bit 0",
         "report 1, 4 bits from bit 16",
         "report 1, 12 bits from bit 24",
-        "left out",
+        "skipped",
         "CRC-32",
     ] {
         assert!(found.contains(words), "{words} is missing:\n{found}");
@@ -390,12 +390,12 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
         }
     };
     tmux.keys(&["2", "B"]).expect("keys");
-    tmux.wait("the bindings", plays("South", "← button 1")).expect("as guessed");
+    tmux.wait("the bindings", plays("South", "← button 1")).expect("default");
     // Pressed on the device in hand: button 4 plays North so far.
     tmux.keys(&["Enter"]).expect("keys");
     tmux.wait("the request", |screen| screen.contains("Press what shall play South")).expect("it asks");
     tmux.wait("the question", |screen| {
-        let asked = screen.contains("button 4 plays North already");
+        let asked = screen.contains("button 4 already plays North");
         // Each key of a terminal is a short press: it is pressed until it is heard, and then left alone.
         if screen.contains("nothing is pressed yet") {
             tmux.keys(&["4"]).expect("a key");
@@ -414,7 +414,7 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
     tmux.keys(&["Tab", "t"]).expect("keys");
     tmux.wait("the line", |screen| screen.contains("What plays East")).expect("it asks");
     tmux.keys(&["hat up", "Enter"]).expect("keys");
-    tmux.wait("the question", |screen| screen.contains("hat up plays d-pad up already")).expect("it is asked about");
+    tmux.wait("the question", |screen| screen.contains("hat up already plays d-pad up")).expect("it is asked about");
     tmux.keys(&["m"]).expect("keys");
     tmux.wait("the move", |screen| plays("East", "← hat up")(screen) && plays("d-pad up", "nothing")(screen))
         .expect("it is moved");
@@ -440,7 +440,7 @@ fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
     let tmux = start("call", DESIGN, &format!("--scene {}", scene.display()));
     tmux.wait("both slots", |screen| screen.contains("Quay pad")).expect("they are there");
     tmux.keys(&["2", "B"]).expect("keys");
-    tmux.wait("the bindings", |screen| screen.contains("← button 1")).expect("as guessed");
+    tmux.wait("the bindings", |screen| screen.contains("← button 1")).expect("default");
     let asks = |words: &'static str| {
         tmux.wait(words, move |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{words}: {why}"))
     };
@@ -456,7 +456,7 @@ fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
     asks("Without a keyboard: hold button 5 to skip, button 6 to go back, both to stop.");
     // A control that answered already is asked about.
     tmux.keys(&["5"]).expect("keys");
-    asks("button 5 plays East already.");
+    asks("button 5 already plays East.");
     tmux.keys(&["Enter"]).expect("keys");
     asks("North ← button 5");
     tmux.keys(&["BSpace"]).expect("keys");

@@ -38,28 +38,28 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "← button 1");
     tmux.keys(&["K"]).expect("keys");
-    wait(&tmux, "Which key shall be typed?");
+    wait(&tmux, "Which key should it press?");
     // The list narrows; what means nothing stays to be mended.
     tmux.keys(&["arrow"]).expect("keys");
     wait(&tmux, "▸ the arrow keys");
     let listed = tmux.screen();
     assert!(listed.contains("key left arrow") && !listed.contains("key Page Up"), "{listed}");
     tmux.keys(&["x", "Enter"]).expect("keys");
-    wait(&tmux, "nothing that can be typed has arrowx in its name");
+    wait(&tmux, "no key or action has arrowx in its name");
     let stays = tmux.screen();
     assert!(stays.contains("▸ arrowx"), "{stays}");
     // Enter once more takes nothing else for it.
     tmux.keys(&["Enter"]).expect("keys");
     wait(&tmux, "Nothing in the list fits.");
-    wait(&tmux, "nothing that can be typed has arrowx in its name");
+    wait(&tmux, "no key or action has arrowx in its name");
     tmux.keys(&["up arrow", "Enter"]).expect("keys");
-    wait(&tmux, "Press what shall play key up arrow, and let it go.");
+    wait(&tmux, "Press and release the control for key up arrow.");
     // Each key of a terminal is a short press: it is pressed until it is heard, and then left alone.
     tmux.wait("the question", |screen| {
         if screen.contains("nothing is pressed yet") {
             tmux.keys(&["1"]).expect("a key");
         }
-        screen.contains("button 1 plays South already")
+        screen.contains("button 1 already plays South")
     })
     .expect("it is asked");
     tmux.keys(&["m"]).expect("keys");

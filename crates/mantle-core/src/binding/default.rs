@@ -363,7 +363,7 @@ fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
 }
 
 /// Why a button plays nothing whose trigger an axis plays: pressed, it goes down with that.
-pub const DOUBLED: &str = "an axis plays that trigger already: it goes down with it, or is something else";
+pub const DOUBLED: &str = "an axis already plays that trigger: it goes down with it, or is something else";
 
 /// A trigger that an axis plays is not played by a button as well.
 fn one_of_each_trigger(out: &mut Bindings, part: &PartLayout) {

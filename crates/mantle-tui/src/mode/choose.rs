@@ -163,17 +163,17 @@ pub fn keys() -> Vec<Key> {
     let mut keys = vec![
         key(KeyCode::Up, "↑", Intent::Up, "slot above", false),
         key(KeyCode::Down, "↓", Intent::Down, "slot below", false),
-        key(KeyCode::Left, "←", Intent::Left, "profile before", false),
+        key(KeyCode::Left, "←", Intent::Left, "previous profile", false),
         key(KeyCode::Right, "→", Intent::Right, "profile after", false),
         letter('k', "k", Intent::Kind(KindStep::Next), "kind of pad", true),
-        letter('+', "+", Intent::Kind(KindStep::More), "a button more (flight stick)", false),
-        letter('-', "-", Intent::Kind(KindStep::Fewer), "a button less", false),
+        letter('+', "+", Intent::Kind(KindStep::More), "one button more (flight stick)", false),
+        letter('-', "-", Intent::Kind(KindStep::Fewer), "one button less", false),
         letter('h', "h", Intent::Kind(KindStep::Hats), "hats", false),
         letter('x', "x", Intent::Kind(KindStep::Axes), "axes", false),
         letter('p', "p", Intent::FindInList, "profiles", true),
         letter('=', "=", Intent::SameDevice, "same device", true),
         key(KeyCode::Enter, "Enter", Intent::Open, "do it", true),
-        key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "cancel", true),
     ];
     keys.extend(SLOTS);
     keys
@@ -183,7 +183,7 @@ pub fn keys() -> Vec<Key> {
 pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
     let title = match &choose.what {
         Chosen::Device { name, .. } if choose.lends => format!("Lend a slot to {name}"),
-        Chosen::Device { name, .. } if choose.tie => format!("{name} plays along with"),
+        Chosen::Device { name, .. } if choose.tie => format!("Tie {name} to"),
         Chosen::Device { name, .. } => format!("Place {name}"),
         Chosen::Slot(from) => format!("Move the player of {from}"),
     };
@@ -206,14 +206,14 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
     if choose.tie {
         let words = match who {
             Some(row) if choose.lends => format!("It plays for {} while that is away.", row.names.join(" + ")),
-            Some(row) => format!("One player with both, by the profile {}.", row.profile),
-            None => "Nobody is there: choose a slot that somebody plays.".to_owned(),
+            Some(row) => format!("Both become one player, with the profile {}.", row.profile),
+            None => "That slot is empty: choose one that is in use.".to_owned(),
         };
         ui.text(at.x + 2, at.y + 10, at.width, Style::new(), &words);
         let then = if choose.lends {
-            "It gives it back once nothing is held on it."
+            "It gives the slot back once nothing is held on it."
         } else {
-            "Its pad shows what all of its devices give together."
+            "Its pad combines all of its devices."
         };
         ui.text(at.x + 2, at.y + 11, at.width, ui.theme.quiet, then);
         if let Some(row) = who {
@@ -225,7 +225,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
                 at.y + 14,
                 at.width.saturating_sub(4),
                 ui.theme.quiet,
-                "in another mode, or by another way.",
+                "in another mode, or over another link.",
             );
         }
     } else if let Chosen::Device { .. } = choose.what {
@@ -241,14 +241,14 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         ui.clicks.push((line(at.y + 9), Click::Key(Intent::Kind(KindStep::Next))));
         ui.clicks.push((line(at.y + 12), Click::Key(Intent::Right)));
         let kinds = choose.wanted_kinds(ui.snapshot);
-        let other = format!("That profile is for {}: what has no place here is listed.", kinds.join(" and "));
+        let other = format!("That profile is for {}: Bindings lists what does not fit.", kinds.join(" and "));
         let words = match who.filter(|row| row.kind != choose.kind) {
             _ if !kinds.is_empty() && !kinds.contains(&choose.kind.name()) => other.as_str(),
-            Some(_) => "Games see its pad go, and another one come.",
-            None => "What can be guessed is bound by itself; try it on Pad.",
+            Some(_) => "Games see its pad disappear and another appear.",
+            None => "It gets default bindings; try them in Pad.",
         };
         ui.text(at.x + 2, at.y + 14, at.width, ui.theme.quiet, words);
     } else {
-        ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "Who sits there already changes places with it.");
+        ui.text(at.x + 2, at.y + 10, at.width, ui.theme.quiet, "The player there swaps with it.");
     }
 }

@@ -138,17 +138,17 @@ impl Connecting {
 pub fn keys() -> Vec<Key> {
     let own = |c, label, wanted, words, hint| letter(c, label, Intent::Connecting(wanted), words, hint);
     vec![
-        key(KeyCode::Up, "↑", Intent::Up, "the one above", false),
-        key(KeyCode::Down, "↓", Intent::Down, "the one below", false),
-        key(KeyCode::Enter, "Enter", Intent::Open, "connect, go on", true),
-        own('a', "a", ConnectKey::Anew, "remove, pair anew", true),
+        key(KeyCode::Up, "↑", Intent::Up, "up", false),
+        key(KeyCode::Down, "↓", Intent::Down, "down", false),
+        key(KeyCode::Enter, "Enter", Intent::Open, "connect, continue", true),
+        own('a', "a", ConnectKey::Anew, "remove, pair again", true),
         own('n', "n", ConnectKey::Rename, "rename", true),
         key(KeyCode::Delete, "Del", Intent::Connecting(ConnectKey::Forget), "forget", true),
         own('d', "d", ConnectKey::Drop, "disconnect", true),
-        own('o', "o", ConnectKey::SwitchOn, "radio on", true),
-        own('s', "s", ConnectKey::LookOn, "search on", true),
-        key(KeyCode::Esc, "Esc", Intent::Back, "give up, back", true),
-        own('+', "+", ConnectKey::Close, "close, it goes on", true),
+        own('o', "o", ConnectKey::SwitchOn, "switch the radio on", true),
+        own('s', "s", ConnectKey::LookOn, "search again", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "stop, back", true),
+        own('+', "+", ConnectKey::Close, "close; it continues", true),
         own('q', "q", ConnectKey::Close, "close", false),
     ]
 }
@@ -156,8 +156,8 @@ pub fn keys() -> Vec<Key> {
 /// The keys while a line is typed.
 pub fn typing_keys() -> Vec<Key> {
     vec![
-        key(KeyCode::Enter, "Enter", Intent::Open, "that is it", true),
-        key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
+        key(KeyCode::Enter, "Enter", Intent::Open, "yes", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "cancel", true),
     ]
 }
 
@@ -215,8 +215,8 @@ impl Page<'_, '_> {
         };
         self.ui.text(self.at.x, self.y, 1, style, sign);
         let looks = match (&view.state, view.looks) {
-            (RadioState::Ready, true) => "The radio of this computer is on, and looks for devices.",
-            (RadioState::Ready, false) => "This computer's radio is on. It has stopped looking (s: search on).",
+            (RadioState::Ready, true) => "This computer's radio is on and searching.",
+            (RadioState::Ready, false) => "This computer's radio is on. It has stopped searching (s: search again).",
             (state, _) => state.sentence(),
         };
         self.say(2, Style::new(), looks);
@@ -231,7 +231,7 @@ impl Page<'_, '_> {
         self.say(
             0,
             theme.strong,
-            "Plug it in, switch it on, or have it look for a computer: whatever turns up ends the search.",
+            "Plug it in, switch it on, or put it in pairing mode: it appears here and the search ends.",
         );
         self.radio(view);
         self.y += 1;
@@ -255,7 +255,7 @@ impl Page<'_, '_> {
             }
         }
         if rows == 0 {
-            self.say(2, theme.quiet, "Nothing has turned up yet.");
+            self.say(2, theme.quiet, "Nothing has been found yet.");
         }
         self.y += 1;
         for (label, text) in hints {
@@ -350,13 +350,13 @@ impl Page<'_, '_> {
                     self.pair("note", Style::new(), &as_sentence(note));
                 }
                 self.y += 1;
-                self.act("Enter", "give it a place");
+                self.act("Enter", "place it");
             }
             JourneyStep::Failed(fault) => {
                 if fault.wants_anew() {
-                    self.act("a", "remove it here, and pair it anew");
+                    self.act("a", "remove it here and pair it again");
                 }
-                self.act("Enter", "try it once more");
+                self.act("Enter", "try again");
                 self.act("Esc", "back to what was found");
                 let row = view.rows.iter().find(|row| row.device.address == journey.address);
                 self.y += 1;
@@ -369,7 +369,7 @@ impl Page<'_, '_> {
                 self.act("Esc", "no");
             }
             JourneyStep::Pairing(Some(Dialogue::EnterCode | Dialogue::EnterPin)) => self.act("Enter", "send it"),
-            _ => self.act("Esc", "give it up"),
+            _ => self.act("Esc", "stop"),
         }
     }
 
@@ -446,7 +446,7 @@ impl Page<'_, '_> {
     fn forget(&mut self, view: &ConnectView, address: &str) {
         let name = named(view, address).map_or(address, |device| &device.name);
         self.say(0, self.ui.theme.strong, &format!("Forget {name}?"));
-        self.say(0, Style::new(), "Its keys go from this computer; it has to be paired again before it plays by radio. Its slot, profile and calibration stay, and once it is paired again it has its name back.");
+        self.say(0, Style::new(), "Its keys are deleted here, so it has to be paired again before it plays by radio. Its slot, profile and calibration are kept, and its name returns when it is paired again.");
         self.y += 1;
         self.act("Enter", "forget it");
         self.act("Esc", "keep it");
@@ -454,8 +454,8 @@ impl Page<'_, '_> {
 
     fn name(&mut self, view: &ConnectView, address: &str, connecting: &Connecting) {
         let name = named(view, address).map_or(address, |device| &device.name);
-        self.say(0, self.ui.theme.strong, &format!("What {name} shall be called"));
-        self.say(0, self.ui.theme.quiet, "1 to 40 letters; every program of this computer sees it so.");
+        self.say(0, self.ui.theme.strong, &format!("A new name for {name}"));
+        self.say(0, self.ui.theme.quiet, "1 to 40 letters; every program on this computer sees the name.");
         self.y += 1;
         self.ui.text(self.at.x + 2, self.y, 1, self.ui.theme.key, "▸");
         let end = self.ui.text(self.at.x + 4, self.y, self.at.width - 6, Style::new(), connecting.input.value());

@@ -21,11 +21,11 @@ pub fn keys() -> Vec<Key> {
 /// What the signs mean, below the keys.
 const SIGNS: [&str; 6] = [
     "",
-    "● passes   ○ untried   ✕ stops   ▲ look at it   ◌ kept for somebody",
-    "a heavy line: something passes just now",
+    "● passes   ○ untried   ✕ stops   ▲ has a problem   ◌ kept for an absent device",
+    "a heavy line: something is passing now",
     "",
-    "Up is negative on sticks in every number, as games count it.",
-    "What can be clicked may be clicked; Ctrl-C leaves at once.",
+    "In numbers, up is negative on sticks, as games count it.",
+    "Everything can be clicked. Ctrl-C leaves at once.",
 ];
 
 /// How far down the page goes where so many keys stand in a place so high: as far as its last line.

@@ -26,13 +26,13 @@ pub fn keys() -> Vec<Key> {
     vec![
         letter('k', "k", Intent::Kind(KindStep::Next), "another kind", true),
         letter('K', "K", Intent::Kind(KindStep::Next), "another kind", false),
-        letter('+', "+", Intent::Kind(KindStep::More), "a button more (flight stick)", false),
-        letter('-', "-", Intent::Kind(KindStep::Fewer), "a button less", false),
+        letter('+', "+", Intent::Kind(KindStep::More), "one button more (flight stick)", false),
+        letter('-', "-", Intent::Kind(KindStep::Fewer), "one button less", false),
         letter('h', "h", Intent::Kind(KindStep::Hats), "hats", false),
         letter('x', "x", Intent::Kind(KindStep::Axes), "axes", false),
         letter('p', "p", Intent::Kind(KindStep::Made), "a device of its own, or not (common pad)", false),
         key(KeyCode::Enter, "Enter", Intent::Open, "change it", true),
-        key(KeyCode::Esc, "Esc", Intent::Back, "leave it as it is", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
     ]
 }
 
@@ -67,7 +67,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
     let misread = choice.kind.own().map(|own| own.misread()).unwrap_or_default();
     let misread: Vec<String> = misread.iter().flat_map(|why| wrap(&format!("▲ {why}"), 60)).take(6).collect();
     let more = misread.len() as u16 + u16::from(!misread.is_empty());
-    let mut at = sheet(ui, area, 64, 15 + more, &format!("What {} is to games", choice.slot));
+    let mut at = sheet(ui, area, 64, 15 + more, &format!("How games see {}", choice.slot));
     let now = row.map(|row| row.kind.clone()).unwrap_or_default();
     ui.text(at.x, at.y, 9, ui.theme.quiet, "now");
     let beside = at.width.saturating_sub(10);
@@ -82,18 +82,18 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
     let not_apart = ui.slot_detail().is_some_and(|slot| slot.number == choice.slot && slot.not_apart);
     let words = match row {
         _ if now == choice.kind && not_apart => {
-            ["It is made of event nodes now, for it could not be a device", "of its own: Enter tries that again."]
+            ["It is made of event nodes, because it could not be a device", "of its own. Enter tries that again."]
         }
-        _ if now == choice.kind => ["That is what it is now.", ""],
+        _ if now == choice.kind => ["It is that kind now.", ""],
         Some(row) if now.model().is_made() && row.is_live() => {
-            ["Games that run see the pad go and another one come:", "most have to be told of it, or started again."]
+            ["Running games see the pad disappear and another appear:", "tell them about it, or restart them."]
         }
-        _ => ["Games that run see another pad come.", ""],
+        _ => ["Running games see another pad appear.", ""],
     };
     let readers = ui.slot_detail().filter(|slot| slot.number == choice.slot).and_then(|slot| slot.readers.as_ref());
     let known = match readers.map(Vec::as_slice).filter(|_| now != choice.kind) {
         None => String::new(),
-        Some([]) => "No program that can be looked into has it open now.".to_owned(),
+        Some([]) => "No program that this account can inspect has it open now.".to_owned(),
         Some([one]) => format!("{one} has it open now."),
         Some(all) => format!("{} have it open now.", all.join(", ")),
     };
@@ -101,6 +101,6 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
     for (line, text) in words.iter().enumerate() {
         ui.text(at.x, at.y + 7 + line as u16, at.width, ui.theme.doubt, text);
     }
-    let lost = "What such a pad does not have stays in the profile's file.";
+    let lost = "Bindings that it has no place for stay in the profile.";
     ui.text(at.x, at.y + 11, at.width, ui.theme.quiet, lost);
 }

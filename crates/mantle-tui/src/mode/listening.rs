@@ -36,8 +36,8 @@ impl Listening {
     pub fn asks(&self) -> Option<String> {
         match &self.press {
             PressFor::Target => None,
-            PressFor::Layer(name) => Some(format!("Press what shall be held for {name}, and let it go.")),
-            PressFor::With => Some("Press what has to be held as well, and let it go.".to_owned()),
+            PressFor::Layer(name) => Some(format!("Press and release the control that holds {name}.")),
+            PressFor::With => Some("Press and release the control that has to be held as well.".to_owned()),
         }
     }
 }

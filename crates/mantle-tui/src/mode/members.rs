@@ -35,10 +35,10 @@ impl Members {
 /// Its keys.
 pub fn keys() -> Vec<Key> {
     vec![
-        key(KeyCode::Up, "↑", Intent::Up, "the one above", false),
-        key(KeyCode::Down, "↓", Intent::Down, "the one below", false),
-        key(KeyCode::Enter, "Enter", Intent::Open, "part it", true),
-        key(KeyCode::Esc, "Esc", Intent::Back, "leave them", true),
+        key(KeyCode::Up, "↑", Intent::Up, "up", false),
+        key(KeyCode::Down, "↓", Intent::Down, "down", false),
+        key(KeyCode::Enter, "Enter", Intent::Open, "untie it", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "cancel", true),
     ]
 }
 
@@ -57,5 +57,5 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, members: &Members) {
         }
     }
     let y = at.y + names.len() as u16 + 1;
-    ui.text(at.x, y, at.width, ui.theme.quiet, "The one that is parted has no slot then; p places it.");
+    ui.text(at.x, y, at.width, ui.theme.quiet, "The untied device has no slot; p places it.");
 }

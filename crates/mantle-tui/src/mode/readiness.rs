@@ -51,7 +51,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, from: usize) {
             at.y,
             at.width - 2,
             Style::new(),
-            "Nothing stands in the way: this machine is ready to play.",
+            "This machine is ready to play.",
         );
         return;
     }
@@ -72,7 +72,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, from: usize) {
         y += one(ui, Rect { y, height: room, ..at }, obstacle) + 1;
     }
     if found.iter().any(Obstacle::can_be_mended) && y < at.bottom() {
-        let words = "sudo placid-mantle readiness --fix does it, after asking about each";
+        let words = "sudo placid-mantle readiness --fix does it, asking about each";
         ui.text(at.x + 2, y, at.width - 2, ui.theme.quiet, words);
     }
 }

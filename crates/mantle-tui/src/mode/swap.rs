@@ -32,7 +32,7 @@ pub fn keys() -> Vec<Key> {
         letter('m', "m", Intent::MoveSource, "move it", true),
         letter('s', "s", Intent::SwapSources, "swap the two", true),
         letter('b', "b", Intent::BothTargets, "both", true),
-        key(KeyCode::Esc, "Esc", Intent::Back, "leave it as it is", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
     ]
 }
 
@@ -40,10 +40,10 @@ pub fn keys() -> Vec<Key> {
 pub fn draw(ui: &mut Ui<'_>, area: Rect, swap: &Swap) {
     let Swap { target, other, source, old, .. } = swap;
     let (target, other) = (ui.name_of(*target), ui.name_of(*other));
-    let at = sheet(ui, area, 70, 9, &format!("{source} plays {other} already"));
+    let at = sheet(ui, area, 70, 9, &format!("{source} already plays {other}"));
     let old = old.as_deref().unwrap_or("nothing");
     let lines = [
-        ("m", Intent::MoveSource, format!("{target} gets {source}, and nothing plays {other}")),
+        ("m", Intent::MoveSource, format!("{target} gets {source}, and {other} is unbound")),
         ("s", Intent::SwapSources, format!("{target} gets {source}, and {other} gets {old}")),
         ("b", Intent::BothTargets, format!("{source} plays both")),
     ];
@@ -55,5 +55,5 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, swap: &Swap) {
         ui.text(at.x + 3, y, at.width - 3, Style::new(), &text);
         ui.clicks.push((Rect { y, height: 1, ..at }, Click::Key(intent)));
     }
-    ui.text(at.x, at.y + 4, at.width, ui.theme.quiet, "Whatever you choose, u takes it back.");
+    ui.text(at.x, at.y + 4, at.width, ui.theme.quiet, "u undoes whatever you choose.");
 }

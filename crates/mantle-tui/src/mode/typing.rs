@@ -183,14 +183,14 @@ impl Typing {
     fn title(&self, ui: &Ui<'_>) -> String {
         match &self.what {
             TypedFor::Recording => "Open a recording".into(),
-            TypedFor::Source(_, target) => format!("What plays {}?", ui.name_of(*target)),
-            TypedFor::Block(_, block) => format!("What plays {}?", block.name),
+            TypedFor::Source(_, target) => format!("What should play {}?", ui.name_of(*target)),
+            TypedFor::Block(_, block) => format!("What should play {}?", block.name),
             TypedFor::List(_) => "Type a list of numbers".into(),
-            TypedFor::KeyTarget(_) => "Which key shall be typed?".into(),
+            TypedFor::KeyTarget(_) => "Which key should it press?".into(),
             TypedFor::Layer(_) => "A new layer".into(),
             TypedFor::Profile(_) | TypedFor::RenameProfile => "Rename the profile".into(),
             TypedFor::NewProfile(_) => "A new profile".into(),
-            TypedFor::Order => "What shall be done?".into(),
+            TypedFor::Order => "What do you want to do?".into(),
             TypedFor::Find => "Find a control of the pad".into(),
             TypedFor::FindProfile => "Find a profile".into(),
             TypedFor::PlaceProfile(_) => "Which profile?".into(),
@@ -207,7 +207,7 @@ impl Typing {
         match self.what {
             TypedFor::Recording => [
                 "Choose a file, or type its path.",
-                "It plays over and over as a device of its own, until you close it.",
+                "It plays over and over as a device of its own until you close it.",
             ],
             TypedFor::Source(..) => [
                 "Choose a control, or type: 14, axis 4, hat up, Z upper half.",
@@ -222,28 +222,28 @@ impl Typing {
                 "A dash leaves one out. Tab: buttons count from 0, or from 1.",
             ],
             TypedFor::KeyTarget(_) => {
-                ["Choose a key, the mouse, or an action of this program.", "Then press the control that shall type it."]
+                ["Choose a key, the mouse, or an action of this program.", "Then press the control that should do it."]
             }
-            TypedFor::Layer(_) => ["Type a name, such as shift.", "Then press the control that shall hold it."],
+            TypedFor::Layer(_) => ["Type a name, such as shift.", "Then press the control that holds it."],
             TypedFor::Nickname(_) => {
                 ["Type a name, such as red one. An empty line removes it.", "Every screen shows it."]
             }
-            TypedFor::NewProfile(_) => ["Choose what it is for.", "The slot plays by it at once."],
-            TypedFor::Order => ["Choose one, or type a part of it.", "The key that does it at once stands beside it."],
-            TypedFor::Find => ["Type a part of its name, or what you call it.", ""],
-            TypedFor::FindProfile | TypedFor::PlaceProfile(_) => ["Type a part of its name.", ""],
+            TypedFor::NewProfile(_) => ["Choose what it is for.", "The slot uses it at once."],
+            TypedFor::Order => ["Choose one, or type part of its name.", "The key for each stands beside it."],
+            TypedFor::Find => ["Type part of its name, or your own name for it.", ""],
+            TypedFor::FindProfile | TypedFor::PlaceProfile(_) => ["Type part of its name.", ""],
             TypedFor::ImportProfile => [
                 "Choose a file, or type its path; it ends with .profile.toml.",
-                "It is copied to your profiles. What it would type waits until you agree.",
+                "It is copied to your profiles. It types nothing until you allow it.",
             ],
             TypedFor::ExportProfile => {
-                ["Choose a directory, or type a file's path.", "No file is overwritten. The ending is added."]
+                ["Choose a directory, or type a file's path.", "Existing files are kept. The ending is added."]
             }
             TypedFor::Profile(_) | TypedFor::RenameProfile => {
-                ["Type a name, such as night ferry.", "Slots that play by it keep playing by it."]
+                ["Type a name, such as night ferry.", "Slots that use it keep using it."]
             }
             TypedFor::Knob | TypedFor::Option(..) => ["Type a number, with or without its unit.", ""],
-            TypedFor::Action(..) => ["Type a word of yours, such as jump. An empty line removes it.", ""],
+            TypedFor::Action(..) => ["Type a word, such as jump. An empty line removes it.", ""],
         }
     }
 }
@@ -275,11 +275,11 @@ pub(super) fn paste(input: &mut Input, text: &str) {
 /// Its keys.
 pub fn keys() -> Vec<Key> {
     vec![
-        key(KeyCode::Up, "↑", Intent::Up, "the one above", false),
-        key(KeyCode::Down, "↓", Intent::Down, "the one below", false),
-        key(KeyCode::Tab, "Tab", Intent::CountOtherwise, "count otherwise (a list of numbers)", false),
+        key(KeyCode::Up, "↑", Intent::Up, "up", false),
+        key(KeyCode::Down, "↓", Intent::Down, "down", false),
+        key(KeyCode::Tab, "Tab", Intent::CountOtherwise, "count from 0 or 1 (a list of numbers)", false),
         key(KeyCode::Enter, "Enter", Intent::Open, "do it", true),
-        key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "cancel", true),
     ]
 }
 

@@ -35,8 +35,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     };
     let lost = match detail.unplayed.len() {
         0 => String::new(),
-        1 => "; ▲ one of its lines plays nothing here".to_owned(),
-        many => format!("; ▲ {many} of its lines play nothing here"),
+        1 => "; ▲ one of its bindings does nothing here".to_owned(),
+        many => format!("; ▲ {many} of its bindings do nothing here"),
     };
     let whose = format!("profile {profile}, {layer}, on {names}{lost}");
     ui.text(area.x, area.y, area.width, ui.theme.quiet, &whose);
@@ -63,7 +63,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
         ui.clicks.push((Rect { y, height: 1, ..list }, Click::Target(row.target)));
     }
     let Some(row) = detail.bindings.get(chosen) else {
-        let words = "Nothing is bound: K binds a key or the mouse to what you press.";
+        let words = "Nothing is bound: K binds a key or the mouse to a press.";
         ui.text(list.x + 4, list.y + 1, area.width.saturating_sub(4), ui.theme.doubt, words);
         return;
     };
@@ -167,10 +167,10 @@ fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
     let capture = ui.snapshot.capture.as_ref().filter(|_| ui.listening);
     if let Some(capture) = capture {
         let name = row.action.as_ref().map_or_else(|| row.name.clone(), |action| format!("{} ({action})", row.name));
-        let ask = format!("Press what shall play {name}, and let it go.");
+        let ask = format!("Press and release the control for {name}.");
         ui.text(at.x, at.y, at.width, theme.key, ui.asked.unwrap_or(&ask));
         let words = match (capture.pressed, &capture.unclear) {
-            (true, _) => "something is pressed: let it go",
+            (true, _) => "something is pressed: release it",
             (false, Some(why)) => why.as_str(),
             (false, None) => "nothing is pressed yet",
         };
@@ -195,7 +195,7 @@ fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
         let x = ui.text(at.x, y, at.width, if makes { theme.live } else { Style::new() }, &format!("← {source}"));
         let x = ui.text(x + 2, y, (at.right()).saturating_sub(x + 2), theme.quiet, place);
         if makes {
-            ui.text(x + 2, y, at.right().saturating_sub(x + 2), theme.live, "makes it so now");
+            ui.text(x + 2, y, at.right().saturating_sub(x + 2), theme.live, "active");
         }
     }
     1 + lines as u16
@@ -230,12 +230,12 @@ fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
 /// What the profile says and nothing plays here; returns how many lines that took.
 fn unplayed(ui: &mut Ui<'_>, at: Rect) -> u16 {
     let Some(detail) = ui.slot_detail() else { return 0 };
-    listed(ui, at, "what the profile says and has no place here, and why", &detail.unplayed, 26)
+    listed(ui, at, "bindings that do nothing here, and why", &detail.unplayed, 26)
 }
 
 fn left_out(ui: &mut Ui<'_>, at: Rect) {
     let Some(detail) = ui.slot_detail() else { return };
-    listed(ui, at, "controls that play nothing, and why", &detail.left_out, 16);
+    listed(ui, at, "unused controls, and why", &detail.left_out, 16);
 }
 
 /// A heading, names and why; returns how many lines that took, with one between it and what follows.

@@ -23,26 +23,26 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &CalibrationView) {
     let left = seconds(view.left);
     let (ask, more) = match view.phase {
         CalibrationPhase::Rest => (
-            format!("1 of 3  Hands off, for {left} more."),
-            "Where everything rests, and how much it trembles there, is measured.",
+            format!("1 of 3  Hands off for another {left}."),
+            "Measuring where everything rests, and how much it trembles.",
         ),
         CalibrationPhase::Travel => (
-            "2 of 3  Move everything through its whole travel, then press Enter.".to_owned(),
-            "Sticks around their edge, triggers, pedals and levers to the end and back; press every button once.",
+            "2 of 3  Move everything through its full travel, then press Enter.".to_owned(),
+            "Roll sticks around their edge, move triggers, pedals and levers to the end and back, press every button.",
         ),
         CalibrationPhase::LetGo => (
-            format!("3 of 3  Let go of everything, for {left} more."),
-            "Where it falls back to is compared with where it rested before.",
+            format!("3 of 3  Hands off for another {left}."),
+            "Comparing where everything returns to with where it rested before.",
         ),
         CalibrationPhase::Proposal => (
-            "Enter takes this; it counts for this very device, and u takes it back.".to_owned(),
-            "Backspace measures again, Esc leaves everything as it was.",
+            "Enter accepts this for this device only; u undoes it.".to_owned(),
+            "Backspace measures again, Esc discards.",
         ),
     };
     ui.text(area.x, area.y + 2, area.width, theme.strong, &ask);
     ui.text(area.x, area.y + 3, area.width, theme.quiet, more);
     if let Some(moved) = &view.moved {
-        let words = format!("▲ {moved} was moved: it begins again");
+        let words = format!("▲ {moved} moved: starting again");
         ui.text(area.x, area.y + 4, area.width, theme.doubt, &words);
     }
     let table = Rect { y: area.y + 6, height: area.height.saturating_sub(6), ..area };
@@ -69,7 +69,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &CalibrationView) {
     }
     if view.phase != CalibrationPhase::Rest && !view.silent.is_empty() {
         let dead = view.phase == CalibrationPhase::Proposal;
-        let words = if dead { "dead, or not pressed" } else { "not pressed yet" };
+        let words = if dead { "dead or not pressed" } else { "not pressed yet" };
         let height = table.bottom().saturating_sub(y);
         let style = if dead { theme.doubt } else { theme.quiet };
         ui.wrapped(Rect { y, height, ..table }, style, &format!("{words}: {}", view.silent.join(", ")));

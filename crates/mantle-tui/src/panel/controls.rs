@@ -118,7 +118,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) -> u16 {
 fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) -> u16 {
     let controls = items(ui, in_hand);
     if controls.is_empty() {
-        ui.text(area.x, area.y, area.width, ui.theme.quiet, "No control is known of it.");
+        ui.text(area.x, area.y, area.width, ui.theme.quiet, "It has no known controls.");
         return 1;
     }
     if area.width >= CLOSE && controls.len() <= usize::from(area.height.saturating_sub(2)) {
@@ -156,7 +156,7 @@ fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) -> 
             Some(seen) => {
                 (seen.from, seen.last) = (from, last);
                 seen.tall = if columns == 1 { 1 } else { usize::from(tall) };
-                format!("{} to {} of {}: ↑ ↓ go through them", from + 1, from + shown, controls.len())
+                format!("{} to {} of {}: ↑ ↓ scroll", from + 1, from + shown, controls.len())
             }
             None => format!("and {last} more: C shows all"),
         };
@@ -196,9 +196,9 @@ fn closely(ui: &mut Ui<'_>, area: Rect, controls: &[Item]) {
     let calibrated = |item: &Item| matches!(item, Item::Control(listed) if listed.control.calibrated.is_some());
     let measured = controls.iter().any(calibrated);
     let words = if measured {
-        "share: of the calibrated travel; seen, rest and noise: raw, since this view was opened. Z: as the device says again"
+        "share: of the calibrated travel; seen, rest and noise: raw, since this view was opened. Z: undo the calibration"
     } else {
-        "share: of the range that the device promises; seen, rest and noise: raw, since this view was opened. z measures it"
+        "share: of the promised range; seen, rest and noise: raw, since this view was opened. z calibrates"
     };
     if area.height > controls.len() as u16 + 2 {
         ui.text(area.x, area.y + controls.len() as u16 + 2, area.width, quiet, words);

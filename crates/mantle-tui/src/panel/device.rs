@@ -20,7 +20,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
             vec![("plugged in", format!("{} · {vendor:04x}:{product:04x} version {version:04x}", device.place))];
         lines.push((
             "serial",
-            if device.serial.is_empty() { "none: its port tells it apart".into() } else { device.serial.clone() },
+            if device.serial.is_empty() { "none: recognised by its port".into() } else { device.serial.clone() },
         ));
         if device.present {
             lines.push(("it says", format!("{} · {}", device.what, device.driver)));
@@ -39,7 +39,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         if device.present && area.height > 24 {
             let (all, good, bad) = device.reports;
             lines.push(("reports", format!("{all} came: {good} read, {bad} unreadable")));
-            lines.push(("controls", format!("{}, {} fields without a meaning", device.controls.len(), device.unread)));
+            lines.push(("controls", format!("{}, {} fields without meaning", device.controls.len(), device.unread)));
         }
         for (label, value) in &lines {
             y += 1;
@@ -66,7 +66,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         let below = Rect { y: area.y + y, height: area.height - y, ..area };
         controls::draw(ui, below, in_hand);
     } else if ui.device_details().is_empty() {
-        ui.text(area.x, area.y, area.width, Style::new(), "Nothing sits here.");
+        ui.text(area.x, area.y, area.width, Style::new(), "No device in this slot.");
     }
 }
 
@@ -82,7 +82,7 @@ fn history(ui: &mut Ui<'_>, area: Rect) -> u16 {
     if journal.is_empty() || area.height < 3 {
         return 0;
     }
-    ui.text(area.x, area.y, area.width, ui.theme.quiet, "what happened to it, newest first; j has all");
+    ui.text(area.x, area.y, area.width, ui.theme.quiet, "what happened to it, newest first; j shows all");
     let mut y = area.y + 1;
     for entry in journal.iter().rev() {
         let (style, sign) = ui.theme.mark(entry.mark);

@@ -41,9 +41,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
             area.y,
             area.width,
             Style::new(),
-            "No pad is made: there are no sticks and triggers to be felt.",
+            "There is no pad, so there are no sticks and triggers.",
         );
-        let words = "How fast the pointer and the wheel go is said at their bindings (B).";
+        let words = "The speed of pointer and wheel is set in Bindings (B).";
         ui.text(area.x, area.y + 1, area.width, theme.quiet, words);
         return;
     }
@@ -64,8 +64,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         x += u16::from(matches!(one, Shaped::LeftY | Shaped::RightY | Shaped::LeftTrigger | Shaped::Line(_)));
     }
     let plays = match (view.flipped, view.old.is_some_and(|old| old != view.feel)) {
-        (true, _) => "▲ the OLD feel plays; f: the new one",
-        (false, true) => "the new feel plays; f: the old one",
+        (true, _) => "▲ the OLD feel is on; f: the new one",
+        (false, true) => "the new feel is on; f: the old one",
         (false, false) => "",
     };
     let style = if view.flipped { theme.doubt } else { theme.quiet };
@@ -146,35 +146,35 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, (which, model): (Shaped
     let theme = ui.theme;
     let mut lines: Vec<(Style, String)> = Vec::new();
     if let Some((walked, share)) = view.walking {
-        lines.push((theme.strong, format!("The {} goes up by itself: {}", walked.name_on(model), percent(share))));
-        lines.push((Style::new(), "Enter as soon as the game moves; Esc stops it.".into()));
+        lines.push((theme.strong, format!("The {} is moving up by itself: {}", walked.name_on(model), percent(share))));
+        lines.push((Style::new(), "Press Enter as soon as the game reacts; Esc stops.".into()));
     } else if let Some(measure) = &view.measuring {
         measured(&mut lines, measure, model, [theme.strong, theme.doubt, theme.quiet]);
     } else {
-        lines.push((theme.quiet, "+ and - change it, at once and for good; u takes it back.".into()));
+        lines.push((theme.quiet, "+ and - change it at once; u undoes it.".into()));
         // The stick stands before its axes.
         let stick = if which.axis() < 2 { Shaped::LeftStick } else { Shaped::RightStick }.name_on(model);
         let own = match (which.is_axis(), view.feel.is_own(which)) {
             (true, false) => format!(
-                "It is as the {stick} is; + and - give it a feel of its own, for a wheel or a lever on it alone."
+                "It feels like the {stick}; + and - give it its own feel, for a wheel or lever on this axis alone."
             ),
             (true, true) => {
-                format!("It has a feel of its own: both axes of the {stick} are lines. d makes it as the stick again.")
+                format!("It has its own feel, so both axes of the {stick} are separate. d returns it to the stick's feel.")
             }
             (false, _) if apart => {
-                "An axis of it has a feel of its own: each of its axes is a line, and its gate rests.".into()
+                "One of its axes has its own feel, so its axes are separate and the gate is off.".into()
             }
             (false, _) => String::new(),
         };
         lines.extend((!own.is_empty()).then_some((Style::new(), own)));
         let more = if which.is_axis() {
-            "z measures the dead zones; e walks the output up."
+            "z measures the dead zones; e raises the output."
         } else if which.is_stick() {
-            "z measures the dead zones; e walks the output up, for games with a dead zone of their own."
+            "z measures the dead zones; e raises the output, for games with their own dead zone."
         } else if which.is_centred() {
-            "z measures the dead zones; e walks the output up."
+            "z measures the dead zones; e raises the output."
         } else {
-            "z measures the dead zones. What runs backwards is so in its binding."
+            "z measures the dead zones. To reverse it, invert its binding (B)."
         };
         lines.push((theme.quiet, more.into()));
     }
@@ -199,9 +199,9 @@ fn measured(
     let (rest, reach) = measure.figures;
     match (measure.left, measure.proposal) {
         (Some(left), _) => {
-            lines.push((strong, format!("Hands off the {name}, for {} more.", seconds(left))));
+            lines.push((strong, format!("Hands off the {name} for another {}.", seconds(left))));
             if measure.moved {
-                lines.push((doubt, "▲ it was moved: it begins again".into()));
+                lines.push((doubt, "▲ it moved: starting again".into()));
             }
             lines.push((quiet, format!("off at rest by {} at most", percent(rest))));
         }
@@ -211,8 +211,8 @@ fn measured(
                     "Roll the {name} once around its edge: {} of {} directions.",
                     measure.rolled.0, measure.rolled.1
                 ),
-                false if measure.which.is_centred() => format!("Move the {name} to its end and let it go."),
-                false => format!("Pull the {name} to its end and let it go."),
+                false if measure.which.is_centred() => format!("Move the {name} to its end and release it."),
+                false => format!("Pull the {name} to its end and release it."),
             };
             lines.push((strong, ask));
             lines.push((quiet, format!("off at rest by {} at most", percent(rest))));
@@ -224,12 +224,12 @@ fn measured(
             lines.push((
                 quiet,
                 format!(
-                    "off at rest by {}, shortest reach {}; a quarter more than was seen",
+                    "off at rest by {}, shortest reach {}; with a quarter to spare",
                     percent(rest),
                     percent(reach)
                 ),
             ));
-            lines.push((Style::new(), "Enter takes it, Esc leaves it.".into()));
+            lines.push((Style::new(), "Enter accepts, Esc discards.".into()));
         }
     }
 }

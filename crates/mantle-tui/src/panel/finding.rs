@@ -43,7 +43,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
         (None, _) => {
             let (style, words) = match view.taking {
                 true => (ui.theme.live, "● seen: stay like this"),
-                false => (ui.theme.quiet, "○ waiting for it; space says that it is done as asked"),
+                false => (ui.theme.quiet, "○ waiting for it; press space if you have done it"),
             };
             let width = area.width - 2;
             ui.text(area.x + 2, area.y + y, width, style, words);
@@ -94,8 +94,8 @@ fn proposed(ui: &mut Ui<'_>, area: Rect, proposal: &(Option<String>, bool, Strin
 
 fn done(ui: &mut Ui<'_>, area: Rect, found: usize) {
     let words = match found {
-        0 => "Nothing was found. Esc leaves it as it was.".to_owned(),
-        n => format!("{n} controls are in the device's sheet. Esc: it is read by that sheet from then on."),
+        0 => "Nothing was found. Esc closes.".to_owned(),
+        n => format!("{n} controls are in the device's sheet. Esc closes; the device is then read by that sheet."),
     };
     ui.text(area.x + 2, area.y, area.width.saturating_sub(2), ui.theme.live, &words);
 }
@@ -125,7 +125,7 @@ fn rows(ui: &mut Ui<'_>, area: Rect, view: &FindingView) {
         let words = match place {
             Some(place) if !sure => format!("{place} (not sure)"),
             Some(place) => place.clone(),
-            None if index < at => "left out".into(),
+            None if index < at => "skipped".into(),
             None => String::new(),
         };
         ui.text(area.x + 22, y, area.width.saturating_sub(23), if now { style } else { ui.theme.quiet }, &words);

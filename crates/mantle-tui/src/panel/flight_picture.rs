@@ -68,8 +68,8 @@ fn called(model: &PadModel, target: PadTarget) -> String {
 /// Draws it into a place of this size, one of its controls marked.
 pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen: Option<PadTarget>) {
     if !model.is_made() {
-        ui.text(at.x, at.y, at.width, Style::new(), "No pad is made: games see keys and the mouse alone.");
-        ui.text(at.x, at.y + 1, at.width, ui.theme.quiet, "What is bound to a pad's controls plays nothing here.");
+        ui.text(at.x, at.y, at.width, Style::new(), "There is no pad: games see only keyboard and mouse.");
+        ui.text(at.x, at.y + 1, at.width, ui.theme.quiet, "Bindings for a pad's controls do nothing here.");
         return;
     }
     let room = Room::of(model, at);

@@ -33,7 +33,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         let lines = match (&slot.verdict, slot.pad_node.is_empty()) {
             (_, true) => Vec::new(),
             (Verdict::Alone(_), false) => {
-                vec![(ui.theme.live, format!("A game sees the pad of {} alone: {choose}", slot.number))]
+                vec![(ui.theme.live, format!("A game sees only the pad of {}: {choose}", slot.number))]
             }
             (_, false) => vec![(ui.theme.quiet, as_sentence(choose.trim_end_matches('.')))],
         };
@@ -134,12 +134,12 @@ fn draw_list(ui: &mut Ui<'_>, area: Rect, view: &SightView, chosen: usize) {
     if let Some(y) = place(programs_at + 1) {
         let closed = match view.closed {
             0 => String::new(),
-            closed => format!("; {closed} processes of others cannot be looked into"),
+            closed => format!("; {closed} processes of other accounts cannot be inspected"),
         };
         let head = if view.programs.is_empty() {
-            "no program has any of it open"
+            "no program has any of these open"
         } else {
-            "programs that have any of it open; choose one to make a rule for it"
+            "programs that have any of these open; choose one to make a rule for it"
         };
         ui.text(area.x + 2, y, area.width - 2, ui.theme.quiet, &format!("{head}{closed}"));
     }
@@ -181,7 +181,7 @@ fn row_closely(ui: &mut Ui<'_>, area: Rect, row: &ListedDevice, now: Option<u64>
     let (vendor, product) = seen.ids;
     let differs = seen.differs.map_or(String::new(), |other| format!("; by some libraries for {}", other.words()));
     let open = match seen.holders.as_slice() {
-        [] => "nobody but us, as far as can be seen".to_owned(),
+        [] => "only this program, as far as can be seen".to_owned(),
         all => all.iter().map(|holder| holder_words(holder, now)).collect::<Vec<_>>().join(", "),
     };
     let opens = row.refused().map_or_else(|| "yes".to_owned(), |why| format!("no ({why})"));
@@ -200,7 +200,7 @@ fn row_closely(ui: &mut Ui<'_>, area: Rect, row: &ListedDevice, now: Option<u64>
 }
 
 fn program_closely(ui: &mut Ui<'_>, area: Rect, program: &ProgramRow, now: Option<u64>) {
-    let nothing = "nothing of what is listed".to_owned();
+    let nothing = "none of these".to_owned();
     let mut pairs = vec![
         ("program", format!("{} · process {}", program.name, program.pid)),
         ("runs", runs(program.since, now)),
@@ -211,7 +211,7 @@ fn program_closely(ui: &mut Ui<'_>, area: Rect, program: &ProgramRow, now: Optio
         pairs.push(("makes", "input devices of its own".into()));
     }
     if let Some(shows) = program.shut_in {
-        pairs.push(("its /dev", format!("is its own: of what a game plays with it shows {shows}")));
+        pairs.push(("its /dev", format!("is its own, and shows {shows} of what a game could play with")));
     }
     closely(ui, area, &pairs, !program.words.is_empty(), &[&program.words]);
 }

@@ -12,7 +12,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, back: usize) {
         area.y,
         area.width.saturating_sub(12),
         ui.theme.quiet,
-        "what happened, newest last; seconds since the start",
+        "what happened, newest last; in seconds since the start",
     );
     let rows = usize::from(area.height.saturating_sub(2));
     let snapshot = ui.snapshot;

@@ -314,8 +314,8 @@ pub fn about(stage: Stage) -> &'static str {
         Stage::Device => "what is plugged in, and whether it can be read",
         Stage::Reports => "the bytes as they arrive",
         Stage::Controls => "every control with its number and value",
-        Stage::Bindings => "what plays what",
-        Stage::Feel => "dead zones, before and after",
+        Stage::Bindings => "what does what",
+        Stage::Feel => "dead zones and curves",
         Stage::Pad => "what the pad sends",
         Stage::Games => "what a game sees, and who has it open",
     }
@@ -330,7 +330,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
         return;
     }
     if ui.slot_detail().is_none() && stage > Stage::Controls && stage != Stage::Games {
-        ui.text(area.x, area.y, area.width, ui.theme.quiet, "No slot has this device yet: p places it in one.");
+        ui.text(area.x, area.y, area.width, ui.theme.quiet, "This device has no slot yet: p places it.");
         return;
     }
     let slot = ui.slot_detail().map(|slot| slot.number);
@@ -362,7 +362,7 @@ pub fn as_sentence(text: &str) -> String {
 pub fn explained(cover: &str) -> String {
     let means = match cover {
         "covered" => "games do not find it",
-        "held" => "games list it, and get nothing",
+        "held" => "games list it but get nothing",
         "bare" => "games see it as it is",
         "bare, not coverable" => "games see it",
         "left to the game" => "you chose that",

@@ -73,9 +73,9 @@ fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
     if let Some(help) = &detail.helping {
         let name = ui.name_of(help.target.into());
         let words = match (help.only, help.left) {
-            (true, left) => format!("▲ only {name} is sent, for {} more; s sends everything again", seconds(left)),
+            (true, left) => format!("▲ only {name} is sent for another {}; s sends everything again", seconds(left)),
             (false, 0) => format!("▲ {name} is pressed now"),
-            (false, left) => format!("▲ {name} is pressed by itself in {}: go to the game", seconds(left)),
+            (false, left) => format!("▲ {name} will be pressed in {}: go to the game", seconds(left)),
         };
         ui.text(at.x, at.y, at.width, theme.doubt, &words);
         return;
@@ -83,7 +83,7 @@ fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
     let Some(row) = detail.bindings.iter().find(|row| row.target == ui.target) else { return };
     let x = ui.text(at.x, at.y, at.width, theme.strong, &row.name);
     let words = match row.index.is_empty() {
-        true => "  is read by games from the pad's sensors, and has no number".to_owned(),
+        true => "  is read from the pad's sensors and has no number".to_owned(),
         false => format!("  is {} to games, which count from 0", row.index),
     };
     ui.text(x, at.y, at.right().saturating_sub(x), theme.quiet, &words);
@@ -139,7 +139,7 @@ fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
     let sticks = trial.sticks.iter().map(|stick| {
         let found = match stick.roundness {
             Some((least, most, off)) => format!("{least:.2} to {most:.2}, {:.1} % off a circle", off * 100.0),
-            None => "not rolled round yet".into(),
+            None => "not rolled around yet".into(),
         };
         (stick.name.as_str(), format!("{found}{}", drift(trial.drift_of(stick))))
     });
@@ -150,9 +150,9 @@ fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
         (axis.name.as_str(), format!("{found}{}", drift(axis.drift)))
     });
     let words = match (trial.sticks.is_empty(), trial.singles().next().is_none()) {
-        (_, true) => "roll each stick round, then hands off",
+        (_, true) => "roll each stick around, then hands off",
         (true, false) => "move each axis to its ends, then hands off",
-        (false, false) => "roll the sticks round, move the rest to their ends, then hands off",
+        (false, false) => "roll the sticks around, move the rest to their ends, then hands off",
     };
     ui.text(area.x, area.y, area.width, ui.theme.quiet, words);
     for ((name, found), line) in sticks.chain(singles).zip(1..area.height) {
@@ -204,14 +204,14 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     ui.pair(area, 2, "lamps show", &wanted);
     let delay = &detail.delay;
     let words = match delay.count {
-        0 => "nothing was on its way within the last minute".into(),
+        0 => "nothing was sent within the last minute".into(),
         _ => format!("half within {}, 1 % over {}, longest {}", took(delay.p50), took(delay.p99), took(delay.most)),
     };
     ui.pair(area, 3, "report→pad", &words);
     if let Some(own) = row.kind.own() {
         // Some games accept some names and numbers only.
         ui.pair(area, 4, "to games", &own.numbers());
-        ui.pair(area, 5, "", "another name or number is another pad to a game");
+        ui.pair(area, 5, "", "with another name or number it is another pad to a game");
     }
 }
 

@@ -16,7 +16,7 @@ const LIST: u16 = 70;
 /// Draws them: one is chosen, and `scroll` of the differences are above.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, chosen: usize, scroll: usize, slot: Option<SlotNumber>) {
     ui.text(area.x + 1, area.y, 10, ui.theme.strong, "Profiles");
-    let whose = slot.map_or(String::new(), |slot| format!("; Enter has {slot} play by the chosen one"));
+    let whose = slot.map_or(String::new(), |slot| format!("; Enter: {slot} plays by the chosen one"));
     let words = format!("what a slot plays by{whose}");
     ui.text(area.x + 11, area.y, area.width.saturating_sub(12), ui.theme.quiet, &words);
     let below = Rect { x: area.x + 1, y: area.y + 2, width: area.width - 2, height: area.height.saturating_sub(2) };
@@ -66,7 +66,7 @@ fn says(row: &ProfileRow) -> String {
         n => format!("{n} {one}s"),
     };
     let mut words = vec![match row.bindings {
-        0 => "as guessed".to_owned(),
+        0 => "default".to_owned(),
         n => counted(n, "binding"),
     }];
     words.extend((row.layers > 0).then(|| counted(row.layers.into(), "layer")));
@@ -81,7 +81,7 @@ fn differences(ui: &mut Ui<'_>, at: Rect, view: &ProfilesView, chosen: usize, sc
     let name = |at: u16| view.rows.get(usize::from(at)).map_or("", |row| row.name.as_str());
     let Some(row) = view.rows.get(chosen) else { return };
     let file =
-        if row.file.is_empty() { "no file: it says nothing, so that everything has its default binding" } else { &row.file };
+        if row.file.is_empty() { "no file: everything has its default binding" } else { &row.file };
     ui.text(at.x, at.y, at.width, ui.theme.quiet, file);
     let mut y = at.y + 1;
     if !row.notes.is_empty() && at.height > 8 {
@@ -98,7 +98,7 @@ fn differences(ui: &mut Ui<'_>, at: Rect, view: &ProfilesView, chosen: usize, sc
         return;
     }
     let heading = match view.count {
-        0 => format!("{} and {} play and feel alike", name(one), name(other)),
+        0 => format!("{} and {} play and feel the same", name(one), name(other)),
         1 => format!("1 difference between {} and {}", name(one), name(other)),
         count => format!("{count} differences between {} and {}", name(one), name(other)),
     };

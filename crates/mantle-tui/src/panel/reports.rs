@@ -64,7 +64,7 @@ fn histogram(ui: &mut Ui<'_>, area: Rect, spread: &SpreadView) {
     let rows = (area.height - 3).min(10);
     let columns = spread.columns(BARS);
     let (most, all) = (columns.iter().copied().max().unwrap_or(0).max(1), columns.iter().sum::<u32>().max(1));
-    ui.text(area.x, area.y, area.width, ui.theme.quiet, "how far apart reports came, the last minute");
+    ui.text(area.x, area.y, area.width, ui.theme.quiet, "time between reports, the last minute");
     for (column, count) in columns.iter().enumerate() {
         // As high as the root of its share, so that rare ones are seen.
         let eighths = ((f64::from(*count) / f64::from(most)).sqrt() * f64::from(rows * 8)).round() as u16;
@@ -93,9 +93,9 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
     let mut y = 0;
     let from_input = device.nodes.first().is_some_and(|node| node.path.starts_with("/dev/input"));
     let how = match device.driver.as_str() {
-        "recording" => "as they were recorded",
-        _ if from_input => "as the kernel's input node hands them over",
-        _ => "as hidraw hands them over",
+        "recording" => "as recorded",
+        _ if from_input => "as the kernel's input node gives them",
+        _ => "as hidraw gives them",
     };
     let mut head = format!("{all} came, {how}: {good} read, {bad} unreadable");
     if several {
@@ -104,20 +104,20 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
     ui.text(area.x, area.y, area.width, ui.theme.quiet, &head);
     if !device.last_bad.is_empty() {
         y += 1;
-        let words = format!("the last one that could not be read: {}", device.last_bad);
+        let words = format!("the last unreadable one: {}", device.last_bad);
         ui.text(area.x, area.y + y, area.width, ui.theme.wrong, &words);
     }
     let Some(arriving) = &device.arriving else {
         let words = match all {
-            0 => "Nothing has come yet: press something on it.",
-            _ if device.present => "What a keyboard sends is not shown and not kept; y shows it, and forgets it again.",
-            _ => "It is away.",
+            0 => "No reports yet: press a button on it.",
+            _ if device.present => "A keyboard's reports are neither shown nor kept; y shows them, and hides them again.",
+            _ => "It is not connected.",
         };
         ui.text(area.x, area.y + y + 1, area.width, ui.theme.quiet, words);
         return y + 2;
     };
     if arriving.ids.is_empty() {
-        ui.text(area.x, area.y + y + 1, area.width, ui.theme.quiet, "Nothing has come yet: press something on it.");
+        ui.text(area.x, area.y + y + 1, area.width, ui.theme.quiet, "No reports yet: press a button on it.");
         return y + 2;
     }
     y += 1;
@@ -130,7 +130,7 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
                 let ago = ui.snapshot.now.since(row.at).as_seconds();
                 let more = if frozen.more { " and more" } else { "" };
                 let behind = frozen.rows.len() - 1 - at;
-                format!("stopped {ago:.3} s ago · {behind} behind it, {at}{more} before it, of the last 30 s")
+                format!("stopped {ago:.3} s ago · {behind} later, {at}{more} earlier, of the last 30 s")
             }
             _ => "stopped".to_owned(),
         };

@@ -106,32 +106,32 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
         Some(target) => {
             let (name, prompt) = called(ui, target);
             let ask = match target {
-                Target::Pad(own) if own.is_stick() => "push what shall do it, as far as it goes, and let it go",
-                _ if target.travels() => "pull what shall play it all the way, and let it go",
-                _ => "press what shall play it, and let it go",
+                Target::Pad(own) if own.is_stick() => "push the control for it as far as it goes, then release it",
+                _ if target.travels() => "pull the control for it all the way, then release it",
+                _ => "press and release the control for it",
             };
             lines.push(("", theme.strong, format!("{name}: {ask}.")));
             let prompt = prompt.map_or(String::new(), |prompt| format!("; games print {prompt}"));
             lines.push(("", theme.quiet, format!("It is {}{prompt}.", view.position)));
         }
         None => {
-            lines.push(("", theme.strong, "The roll is called. What was answered is saved; u takes it back.".into()));
-            lines.push(("", theme.quiet, "Enter or Esc leads back to the bindings.".into()));
+            lines.push(("", theme.strong, "The roll call is over. Your answers are saved; u undoes them.".into()));
+            lines.push(("", theme.quiet, "Enter or Esc returns to the bindings.".into()));
         }
     }
     lines.push(("", theme.quiet, String::new()));
     if let Some((source, plays)) = &view.question {
-        lines.push(("used", theme.doubt, format!("{source} plays {} already.", ui.name_of(*plays))));
-        let mut words = "Enter moves it here, Tab lets it play both, Backspace leaves it there.".to_owned();
+        lines.push(("used", theme.doubt, format!("{source} already plays {}.", ui.name_of(*plays))));
+        let mut words = "Enter moves it here, Tab keeps both, Backspace leaves it there.".to_owned();
         if let [Some(on), Some(back)] = &view.steering {
             words = format!("{words} Or hold {on} to move it, {back} to leave it.");
         }
         lines.push(("", Style::new(), words));
-        lines.push(("", theme.quiet, "The same once more lets it play both; another one is taken instead.".into()));
+        lines.push(("", theme.quiet, "The same press again keeps both; any other is taken instead.".into()));
     } else if let Some(why) = &view.unclear {
-        lines.push(("sure?", theme.doubt, format!("once more, please: {why}.")));
+        lines.push(("sure?", theme.doubt, format!("again, please: {why}.")));
     } else if view.pressed {
-        lines.push(("heard", theme.live, "something is pressed: let it go".into()));
+        lines.push(("heard", theme.live, "something is pressed: release it".into()));
     } else if let Some(last) = &view.last {
         lines.push(("heard", Style::new(), format!("{}: {}", last.device, last.why)));
         if !last.figures.is_empty() {
@@ -140,7 +140,7 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
         let backwards = if last.inverted { ", backwards" } else { "" };
         let follows: Vec<String> = last.follows.iter().map(|target| ui.name_of(*target)).collect();
         let follows =
-            if follows.is_empty() { String::new() } else { format!("; {} follows from it", follows.join(", ")) };
+            if follows.is_empty() { String::new() } else { format!("; this also binds {}", follows.join(", ")) };
         lines.push(("so", theme.live, format!("{} ← {}{backwards}{follows}", ui.name_of(last.target), last.source)));
     } else if view.target.is_some() {
         lines.push(("heard", theme.quiet, "nothing is pressed yet".into()));
@@ -174,7 +174,7 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
         steer.push(format!("Without a keyboard: hold {on} to skip, {back} to go back, both to stop."));
     }
     if let Some(keyboard) = &view.keyboard {
-        steer.push(format!("All keys of {keyboard} answer, but for Enter, Tab, Backspace and Esc, which steer."));
+        steer.push(format!("All keys of {keyboard} answer except Enter, Tab, Backspace and Esc."));
     }
     for text in steer.iter().filter(|_| view.target.is_some()) {
         let left = at.bottom().saturating_sub(y);

@@ -10,12 +10,12 @@ fn words(keys: &KeysView, here: bool) -> Vec<(bool, String)> {
     let mut out = Vec::new();
     if !keys.not_agreed.is_empty() {
         let names = keys.not_agreed.join(", ");
-        out.push((true, format!("▲ this profile would type {names}; A lets it")));
+        out.push((true, format!("▲ this profile wants to type {names}; A allows it")));
     }
     if let Some(fault) = &keys.fault {
-        out.push((true, format!("▲ nothing can be typed: {fault}")));
+        out.push((true, format!("▲ typing does not work: {fault}")));
     } else if let Some(why) = keys.held_back.as_ref().filter(|_| keys.agreed) {
-        let also = if why.contains("screen") { "; T types here too" } else { "" };
+        let also = if why.contains("screen") { "; T: type here too" } else { "" };
         out.push((true, format!("▲ keys are held back {why}{also}")));
     } else if keys.agreed {
         let also = if here { ", here too" } else { "" };
@@ -24,7 +24,7 @@ fn words(keys: &KeysView, here: bool) -> Vec<(bool, String)> {
     if keys.flickers && keys.agreed {
         out.push((
             false,
-            "it plays a pad and types: some games flicker between the two; K in Pad makes it keys alone".into(),
+            "it plays a pad and types: some games flicker between the two; K in Pad makes it keys only".into(),
         ));
     }
     out
@@ -63,7 +63,7 @@ mod tests {
             flickers: true,
         };
         let said = words(&keys, false);
-        assert_eq!(said[0], (true, "▲ this profile would type key A, mouse up; A lets it".into()));
+        assert_eq!(said[0], (true, "▲ this profile wants to type key A, mouse up; A allows it".into()));
         assert_eq!(said[1], (true, "▲ keys are held back while this screen has the keyboard; T types here too".into()));
         assert!(!said[2].0 && said[2].1.contains("some games flicker between the two"));
         let quiet = KeysView { agreed: false, not_agreed: Vec::new(), ..keys };

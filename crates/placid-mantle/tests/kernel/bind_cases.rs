@@ -35,7 +35,7 @@ pub fn bound(bench: &Bench) -> Result<(), String> {
     // Button 4 plays North so far. It is pressed until it is heard: nobody outside knows when listening has begun.
     let sent = RefCell::new(Ok(()));
     tmux.wait("the question", |screen| {
-        if screen.contains("button 4 plays North already") {
+        if screen.contains("button 4 already plays North") {
             return true;
         }
         let done = quay(&pad, "08").and_then(|()| quay(&pad, "00"));

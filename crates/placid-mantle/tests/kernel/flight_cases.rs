@@ -292,9 +292,9 @@ pub fn changed(bench: &Bench) -> Result<(), String> {
     says(&mut other, "button 1 of the pad beside it", (1, 0x130, 1))?;
     // The other kinds: motion, keys alone, and then the common pad.
     tmux.keys(&["1", "P", "K", "k", "k", "k"])?;
-    tmux.wait("the question", |screen| screen.contains("Games that run see the pad go and another one come:"))?;
+    tmux.wait("the question", |screen| screen.contains("Running games see the pad disappear and another appear:"))?;
     tmux.keys(&["Enter"])?;
-    tmux.wait("the change", |screen| screen.contains("slot 1 plays as a common pad now; u takes it back"))?;
+    tmux.wait("the change", |screen| screen.contains("slot 1 plays as a common pad now; u undoes it"))?;
     let mut pad = RawPad::open(&node_named("Placid Mantle pad 1")?)?;
     if is_there("Placid Mantle stick 1") {
         return Err("the stick is there still".into());

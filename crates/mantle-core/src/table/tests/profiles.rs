@@ -279,7 +279,7 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
     world.settle();
     assert_eq!(world.pad(1), PadState::default(), "what it held is let go");
     world.report(0, &[0b100, 128]);
-    assert!(world.down(1, PadTarget::West), "as guessed");
+    assert!(world.down(1, PadTarget::West), "default");
     let back =
         ProfileStoreAct::BringBack { trashed: "trash/ferry.profile.toml".into(), origin: "ferry.profile.toml".into() };
     let inverse = Some(Command::ProfileStore(back.clone()));
