@@ -19,7 +19,7 @@ type Objects = HashMap<OwnedObjectPath, HashMap<String, HashMap<String, OwnedVar
 /// When there is nobody to ask, in words.
 pub fn batteries() -> Result<Vec<(String, f32)>, BusFault> {
     zbus::block_on(async {
-        let fault = BusFault::of("the Bluetooth daemon does not say how full batteries are");
+        let fault = BusFault::of("the Bluetooth service does not report batteries");
         let daemon = on_system(NAME, "/", MANAGER).await.map_err(&fault)?;
         let objects: Objects = daemon.call("GetManagedObjects", &()).await.map_err(fault)?;
         Ok(objects.values().filter_map(of_device).collect())

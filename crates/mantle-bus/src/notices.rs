@@ -120,7 +120,7 @@ impl Shown {
 
     async fn bus(&mut self) -> Result<&zbus::Proxy<'static>, BusFault> {
         if self.bus.is_none() {
-            let fault = BusFault::of("there is no session bus to show notifications by");
+            let fault = BusFault::of("there is no session bus for notifications");
             let builder = zbus::connection::Builder::session().method_timeout(PATIENCE);
             let connection = builder.build().await.map_err(&fault)?;
             self.bus = Some(zbus::Proxy::new_owned(connection, NAME, PATH, NAME).await.map_err(&fault)?);

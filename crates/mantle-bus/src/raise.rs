@@ -11,7 +11,7 @@ const PATH: &str = "/org/freedesktop/RealtimeKit1";
 /// When there is nobody to ask, or it is refused; in words.
 pub fn raise(thread: u32, level: u32) -> Result<(), BusFault> {
     zbus::block_on(async {
-        let fault = BusFault::of("nobody gives it to ordinary accounts over D-Bus (rtkit)");
+        let fault = BusFault::of("no service grants it to ordinary accounts over D-Bus (rtkit)");
         let kit = on_system(NAME, PATH, NAME).await.map_err(&fault)?;
         let whose = (u64::from(std::process::id()), u64::from(thread), level);
         kit.call("MakeThreadRealtimeWithPID", &whose).await.map_err(fault)

@@ -16,7 +16,7 @@ const STOPS: Duration = Duration::from_secs(5);
 /// When there is nobody to ask, or it is refused; in words.
 pub fn scope(name: &str, process: u32) -> Result<(), BusFault> {
     zbus::block_on(async {
-        let fault = BusFault::of("nobody gives it a group of processes of its own (systemd)");
+        let fault = BusFault::of("no service gives it a scope of its own (systemd)");
         let manager = on_system(NAME, PATH, MANAGER).await.map_err(&fault)?;
         let stops = u64::try_from(STOPS.as_micros()).unwrap_or(u64::MAX);
         let properties = [

@@ -32,7 +32,7 @@ pub fn watch_sleep(mut heard: impl FnMut(bool) + Send + 'static, fault: impl Fn(
 
 /// Listens until the bus is gone.
 async fn listen(heard: &mut impl FnMut(bool)) -> Result<(), BusFault> {
-    let fault = BusFault::of("sleep is noticed only once the machine has woken");
+    let fault = BusFault::of("sleep is only noticed after the machine has woken");
     let manager = on_system(NAME, PATH, MANAGER).await.map_err(&fault)?;
     let mut signals = manager.receive_signal("PrepareForSleep").await.map_err(&fault)?;
     // While this is held the machine waits before it sleeps.
@@ -50,6 +50,6 @@ async fn listen(heard: &mut impl FnMut(bool)) -> Result<(), BusFault> {
 }
 
 async fn hold(manager: &zbus::Proxy<'_>) -> zbus::Result<OwnedFd> {
-    let why = ("sleep", "Placid Mantle", "lets go of what is held", "delay");
+    let why = ("sleep", "Placid Mantle", "releases what is held", "delay");
     manager.call("Inhibit", &why).await
 }

@@ -17,7 +17,7 @@ fn a_session_is_told_and_heard_and_its_absence_harms_nobody() {
     let low = |text: &str| Message::Tell(NewsKind::Battery, text.into());
     (0..3).for_each(|_| notices.tell(low("Slot 1: the battery is low.")));
     let fault = faults.recv_timeout(DEADLINE).expect("a fault");
-    assert!(fault.starts_with("there is no session bus to show notifications by: "), "{fault}");
+    assert!(fault.starts_with("there is no session bus for notifications: "), "{fault}");
     drop(notices);
     assert_eq!(faults.try_iter().count(), 0, "it is said once");
 

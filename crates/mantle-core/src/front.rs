@@ -26,10 +26,10 @@ impl Front {
         match self {
             Self::Ours => None,
             Self::OtherSession => {
-                Some("Another login session is in front: all pads rest, and play on when this one is back.".into())
+                Some("Another login session is in front: all pads rest until this one is back.".into())
             }
             Self::OtherEngine { process, account } => Some(format!(
-                "The placid-mantle of {account} (process {process}) has the devices: this one waits until that one ends, or rests because its login session is no longer in front."
+                "The placid-mantle of {account} (process {process}) has the devices: this one waits until that one ends, or its login session is no longer in front."
             )),
         }
     }

@@ -22,15 +22,15 @@ impl Priority {
     #[must_use]
     pub fn note(&self) -> (Mark, String) {
         match self {
-            Self::Usual => (Mark::Well, "The engine runs at the usual priority.".into()),
-            Self::RealTime => (Mark::Well, "The engine runs at real-time priority: other programs do not hold presses up.".into()),
+            Self::Usual => (Mark::Well, "The engine runs at normal priority.".into()),
+            Self::RealTime => (Mark::Well, "The engine runs at real-time priority: other programs do not delay presses.".into()),
             Self::Refused(why) => (
                 Mark::Well,
-                format!("The engine runs at the usual priority: on a busy machine presses may come late. Real-time priority is refused: {why}."),
+                format!("The engine runs at normal priority: presses may be late on a busy machine. Real-time priority was refused: {why}."),
             ),
             Self::GivenUp => (
                 Mark::Doubt,
-                "The engine needs more than half of a processor and has given up its real-time priority, so that nothing else starves; it asks for it again in a minute.".into(),
+                "The engine needs more than half of a processor and has given up real-time priority so that nothing else starves; it asks again in a minute.".into(),
             ),
         }
     }

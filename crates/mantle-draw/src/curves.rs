@@ -42,7 +42,7 @@ impl Curves {
         let mut page = Page::default();
         let area = page.area();
         let what = match shown.is_empty() {
-            true => "no pad is made, nothing is felt",
+            true => "there is no pad, and no feel",
             false if self.model.names.is_empty() => "how sticks and triggers feel",
             false => "how its axes feel",
         };
@@ -82,7 +82,7 @@ fn draw(page: &mut Page, area: Area, (which, name): (Shaped, &str), shape: &Shap
         page.marks.push(Mark::Dot { at: at(share, shape.at(share)), radius: 2.4, tone: Tone::Ink });
     }
     let mut line = Area { y: plot.y + plot.h + 6.0, h: 14.0, ..area };
-    page.text(line, (9.0, 7.0), Weight::Plain, Tone::Quiet, "in, to the right; out, upwards; both 0 to 100 %");
+    page.text(line, (9.0, 7.0), Weight::Plain, Tone::Quiet, "input to the right, output upwards; both 0 to 100 %");
     let knobs = Knob::of(which, shape).into_iter().filter(|knob| !matches!(knob, Knob::Point(_)));
     for knob in knobs {
         line.y += 15.0;

@@ -50,7 +50,7 @@ fn draw(page: &mut Page, area: Area, (name, spread, more): &(String, SpreadView,
     let words = match spread.count {
         0 => format!("{name}: nothing was measured within the last minute"),
         count => format!(
-            "{name}: half within {}, 99 of 100 within {}, longest {} ({count} within the last minute)",
+            "{name}: half within {}, 99 % within {}, longest {} ({count} within the last minute)",
             took(spread.p50),
             took(spread.p99),
             took(spread.most)

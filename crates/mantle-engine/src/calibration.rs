@@ -23,7 +23,7 @@ pub(crate) fn view(table: &Table, now: Micros) -> Option<CalibrationView> {
             Some(Rests::Low) => "at its lower end",
             Some(Rests::High) => "at its upper end: backwards",
             None if one.one_way => "moved one way only: push it the other way too",
-            None => "not moved: left as it is",
+            None => "not moved: unchanged",
         }
         .into(),
         drift: one.drift,

@@ -43,7 +43,7 @@ pub trait Observer {
     /// # Errors
     /// Why that cannot be done, in words.
     fn handle_find(&mut self, _now: Micros, _order: FindOrder) -> Result<(), String> {
-        Err("nobody looks for fields here".into())
+        Err("fields cannot be found here".into())
     }
 
     /// The person wants a source's reports recorded, or no longer.
@@ -51,7 +51,7 @@ pub trait Observer {
     /// # Errors
     /// Why that cannot be done, in words.
     fn handle_record(&mut self, _now: Micros, _source: Option<&Source>, _on: bool) -> Result<(), String> {
-        Err("nobody records here".into())
+        Err("recording is not possible here".into())
     }
 
     /// A sheet that says more than the last one, to be saved.

@@ -64,7 +64,7 @@ pub(crate) fn games_words(table: &Table, number: SlotNumber, slot: &Slot) -> [St
         }
     }
     let first = if slot.pad == PadCondition::Unwanted {
-        "keys alone".into()
+        "keys only".into()
     } else {
         format!("sees pad {}", crate::detail::game_number(table, number))
     };

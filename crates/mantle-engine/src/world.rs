@@ -296,9 +296,9 @@ fn handle_wish(
             observer.handle_history(number.asker(), &request);
             Ok(())
         }
-        Wish::Hand { .. } => Err("only a device of a simulated world can be taken in hand".into()),
-        Wish::Playback(_) => Err("only a recording can be opened here, stopped, stepped and closed".into()),
-        Wish::Paper(_) => Err("paper is made by whoever has the screen".into()),
+        Wish::Hand { .. } => Err("only simulated devices can be taken in hand".into()),
+        Wish::Playback(_) => Err("only recordings can be opened, paused, stepped and closed here".into()),
+        Wish::Paper(_) => Err("exports are made by the screen".into()),
         Wish::Sleep(asleep) => {
             table.handle_sleep(at, asleep);
             Ok(())

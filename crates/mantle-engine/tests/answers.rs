@@ -102,8 +102,8 @@ fn every_order_is_answered() {
     assert_eq!(said(1), Ok("undone: everything is let go"));
     assert_eq!(said(2), Err("nothing to undo"));
     assert_eq!((said(3), said(4)), (Ok(""), Ok("")));
-    assert_eq!(said(5), Err("only a device of a simulated world can be taken in hand"));
-    assert_eq!((said(6), said(7)), (Err("nobody looks for fields here"), Err("nobody records here")));
-    assert_eq!(said(8), Err("only a recording can be opened here, stopped, stepped and closed"));
-    assert_eq!(said(9), Err("paper is made by whoever has the screen"));
+    assert_eq!(said(5), Err("only simulated devices can be taken in hand"));
+    assert_eq!((said(6), said(7)), (Err("fields cannot be found here"), Err("recording is not possible here")));
+    assert_eq!(said(8), Err("only recordings can be opened, paused, stepped and closed here"));
+    assert_eq!(said(9), Err("exports are made by the screen"));
 }

@@ -37,7 +37,7 @@ fn real_place(path: &Path) -> io::Result<PathBuf> {
     if rustix::process::geteuid().is_root() {
         let laid = fs::symlink_metadata(path).ok().filter(fs::Metadata::is_symlink);
         if let Some(link) = laid.filter(|link| link.uid() != 0) {
-            let text = format!("it is a link that account {} has laid: root does not follow it", link.uid());
+            let text = format!("it is a link made by account {}, which root does not follow", link.uid());
             return Err(io::Error::new(io::ErrorKind::PermissionDenied, text));
         }
     }

@@ -24,12 +24,12 @@ pub fn read_bytes(path: &Path, most: u64) -> io::Result<Vec<u8>> {
     let file = File::options().read(true).custom_flags(nonblock).open(path)?;
     let kind = file.metadata()?;
     if kind.is_dir() {
-        return Err(io::Error::other("it is a directory, and a file is needed"));
+        return Err(io::Error::other("it is a directory, not a file"));
     }
     if !kind.is_file() {
-        return Err(io::Error::other("it is a pipe or a device, and a file is needed"));
+        return Err(io::Error::other("it is a pipe or a device, not a file"));
     }
-    let too_large = || io::Error::other(format!("it is larger than {most} bytes, which is the most that is read"));
+    let too_large = || io::Error::other(format!("it is larger than {most} bytes, the most that is read"));
     if kind.len() > most {
         return Err(too_large());
     }
@@ -46,7 +46,7 @@ pub fn read_bytes(path: &Path, most: u64) -> io::Result<Vec<u8>> {
 pub fn read_text(path: &Path, most: u64) -> io::Result<String> {
     String::from_utf8(read_bytes(path, most)?).map_err(|error| {
         let at = error.utf8_error().valid_up_to();
-        io::Error::other(format!("it is no text: byte {at} is not UTF-8"))
+        io::Error::other(format!("it is not text: byte {at} is not UTF-8"))
     })
 }
 

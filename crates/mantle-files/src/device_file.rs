@@ -136,7 +136,7 @@ impl DeviceFile {
         if file.version != 1 {
             return Err(FileFault::whole(
                 path,
-                format!("version {} is not known here; this program reads 1", file.version),
+                format!("version {} is unknown; this program reads 1", file.version),
             ));
         }
         if !matches!(file.bus.as_str(), "usb" | "bluetooth") {

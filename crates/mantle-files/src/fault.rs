@@ -88,7 +88,7 @@ impl FileFault {
 
     /// Refuses more of something than is worked through.
     pub(crate) fn most(path: &str, what: &str, count: usize, most: usize) -> Result<(), Self> {
-        let message = || format!("{what}: {count}, and {most} are the most that are read");
+        let message = || format!("{what}: {count}; at most {most} are read");
         if count > most { Err(Self::whole(path, message())) } else { Ok(()) }
     }
 

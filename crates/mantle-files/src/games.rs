@@ -65,7 +65,7 @@ impl Reader<'_> {
             }
         }
         if rule.signs.is_empty() && self.faults.len() == before {
-            let what = "it says which program it is for by `program` (the file's name), `path` or `argument`; in each, * stands for anything";
+            let what = "`program` (the file's name), `path` or `argument` has to say which program it is for; in each, * matches anything";
             let () = self.missing(at, "program", what)?;
         }
         rule.stays_out = self.flag(at, "stay-out").unwrap_or(false);
@@ -75,13 +75,13 @@ impl Reader<'_> {
             if rule.of_slot(own.slot).is_some() {
                 self.fault(
                     slot.span.clone(),
-                    format!("{}slot = {}: there is one for it already", slot.name, own.slot.number()),
+                    format!("{}slot = {}: this slot has a table already", slot.name, own.slot.number()),
                 );
             }
             rule.slots.push(own);
         }
         if rule.stays_out && !rule.slots.is_empty() {
-            self.fault(at.span.clone(), format!("{}stay-out = true: what it says of slots would never count", at.name));
+            self.fault(at.span.clone(), format!("{}stay-out = true: its slots would never apply", at.name));
         }
         (self.faults.len() == before).then_some(rule)
     }
@@ -98,7 +98,7 @@ impl Reader<'_> {
     fn slot_rule(&mut self, at: &At<'_>) -> Option<SlotRule> {
         self.known(at, SLOT);
         if at.table.get("slot").is_none() {
-            return self.missing(at, "slot", &format!("it says which slot it is for, 1 to {SLOTS}"));
+            return self.missing(at, "slot", &format!("`slot` has to say which slot it is for, 1 to {SLOTS}"));
         }
         let slot = self.number(at, "slot", 1..SLOTS as i64 + 1)?;
         let rumble = self.number(at, "rumble", 0..i64::from(MOST_RUMBLE) + 1);
@@ -115,7 +115,7 @@ impl Reader<'_> {
         let item = at.table.get("kind")?;
         let named = self.text(at, "kind")?;
         let Ok(name) = KindName::deserialize(StrDeserializer::<Error>::new(named)) else {
-            let allowed = "allowed are common, flight stick, motion pad, keys, own pad";
+            let allowed = "allowed: common, flight stick, motion pad, keys, own pad";
             return self.refuse(at, "kind", item, allowed);
         };
         let axes: Option<Vec<String>> = match at.table.get("axes").map(|item| (item, item.as_array())) {
@@ -149,7 +149,7 @@ pub fn act(
 ) -> Result<(String, GameRule, Option<GameRule>), String> {
     let rule = match act {
         RuleAct::Add { pid, rule } => {
-            let signs = signs(pid).ok_or_else(|| format!("process {pid} has ended, or is not ours to look into"))?;
+            let signs = signs(pid).ok_or_else(|| format!("process {pid} has ended, or this account may not inspect it"))?;
             GameRule { signs, ..rule }
         }
         RuleAct::Put(rule) => rule,
@@ -176,7 +176,7 @@ fn put(path: &str, before: &str, rule: &GameRule) -> Result<(String, Option<Game
 /// In words: the file as it stands cannot be read, or has no such rule.
 fn without(path: &str, before: &str, signs: &[GameSign]) -> Result<(String, GameRule), String> {
     let (after, old) = change(path, before, signs, None)?;
-    old.map(|old| (after, old)).ok_or_else(|| "there is no such rule any more".to_owned())
+    old.map(|old| (after, old)).ok_or_else(|| "that rule no longer exists".to_owned())
 }
 
 fn change(

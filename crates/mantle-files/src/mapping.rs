@@ -97,15 +97,15 @@ pub fn read(line: &str, part: &PartLayout) -> Result<(Vec<Change>, Vec<String>),
     let is_guid = guid.len() == 32 && guid.bytes().all(|byte| byte.is_ascii_hexdigit());
     if !is_guid && guid != "*" {
         return Err(
-            "a mapping line begins with 32 hex digits, and a name and NAME:PLACE pairs follow, set apart by commas"
+            "a mapping line starts with 32 hex digits, followed by a name and NAME:PLACE pairs, separated by commas"
                 .into(),
         );
     }
-    let name = fields.next().ok_or("there is nothing behind its number")?;
+    let name = fields.next().ok_or("nothing follows its number")?;
     let (mut changes, mut left) = (Vec::new(), Vec::new());
     for field in fields.map(str::trim).filter(|field| !field.is_empty()) {
         let Some((word, place)) = field.split_once(':') else {
-            left.push(format!("{field}: a name and a place with a colon between them are expected"));
+            left.push(format!("{field}: expected NAME:PLACE"));
             continue;
         };
         if matches!(word, "platform" | "crc" | "type" | "face" | "hint") || word.starts_with("sdk") {
@@ -117,7 +117,7 @@ pub fn read(line: &str, part: &PartLayout) -> Result<(Vec<Change>, Vec<String>),
         }
     }
     if changes.is_empty() {
-        return Err(format!("the line of {name} says nothing that this device could play: {}", left.join("; ")));
+        return Err(format!("nothing in the line for {name} fits this device: {}", left.join("; ")));
     }
     Ok((changes, left))
 }
@@ -156,7 +156,7 @@ fn sources(place: &str, part: &PartLayout, both: bool) -> Result<Vec<(String, bo
         Some(b'-') => ("lower half", &bare[1..]),
         _ => ("", bare),
     };
-    let number = |text: &str| text.parse::<usize>().map_err(|_| format!("{text} is no number"));
+    let number = |text: &str| text.parse::<usize>().map_err(|_| format!("{text} is not a number"));
     let Some(kind) = bare.chars().next() else { return Err("its place is empty".into()) };
     match kind {
         'b' => {

@@ -58,7 +58,7 @@ impl KindName {
             // What the file says is known once it is read.
             Self::Own => match pad.map(str::trim).filter(|pad| !pad.is_empty()) {
                 Some(pad) => Ok(PadKind::Own(Arc::new(OwnPad::missing(pad)))),
-                None => Err("kind = \"own pad\": `pad` says which, by the name of its file without .pad.toml".into()),
+                None => Err("kind = \"own pad\": `pad` has to give the name of its file, without .pad.toml".into()),
             },
             Self::Flight => {
                 let usual = FlightShape::USUAL;

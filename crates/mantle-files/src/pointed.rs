@@ -131,7 +131,7 @@ impl Reader<'_> {
                 0 => String::new(),
                 more => format!(" and {more} more"),
             };
-            self.fault(span, format!("{}{key}: unknown key; allowed are {}{more}{meant}", at.name, listed.join(", ")));
+            self.fault(span, format!("{}{key}: unknown key; allowed: {}{more}{meant}", at.name, listed.join(", ")));
         }
     }
 
@@ -171,7 +171,7 @@ impl Reader<'_> {
         let item = at.table.get(key)?;
         match item.as_str() {
             Some(text) if text.len() > TEXT => {
-                self.refuse(at, key, item, &format!("{} bytes, and {TEXT} are the most that are read", text.len()))
+                self.refuse(at, key, item, &format!("{} bytes; at most {TEXT} are read", text.len()))
             }
             Some(text) => Some(text),
             None => self.refuse(at, key, item, "a text in quotes is expected"),
@@ -195,7 +195,7 @@ impl Reader<'_> {
         }
         let meant = item.as_str().and_then(|text| nearest(text, words));
         let meant = meant.map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
-        self.refuse(at, key, item, &format!("allowed are {}{meant}", words.join(", ")))
+        self.refuse(at, key, item, &format!("allowed: {}{meant}", words.join(", ")))
     }
 
     pub fn missing<T>(&mut self, at: &At<'_>, key: &str, what: &str) -> Option<T> {

@@ -352,7 +352,7 @@ impl SceneFile {
         if scene.version != 1 {
             return Err(FileFault::whole(
                 path,
-                format!("version {} is not known here; this program reads 1", scene.version),
+                format!("version {} is unknown; this program reads 1", scene.version),
             ));
         }
         FileFault::most(path, "characters of its title", scene.title.chars().count(), 255)?;

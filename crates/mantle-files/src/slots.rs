@@ -114,7 +114,7 @@ fn feedback(rumble: Option<i64>, lamp: Option<&str>) -> Result<Feedback, String>
         Some(percent) => u8::try_from(percent)
             .ok()
             .filter(|percent| *percent <= MOST_RUMBLE)
-            .ok_or_else(|| format!("rumble is {percent}, and has to be 0 to {MOST_RUMBLE} percent"))?,
+            .ok_or_else(|| format!("rumble is {percent}; it has to be 0 to {MOST_RUMBLE} percent"))?,
         None => own.rumble,
     };
     let lamp = match lamp {
@@ -165,13 +165,13 @@ impl DeviceEntry {
 pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
     let file: File = toml::from_str(text).map_err(|error| FileFault::from_toml(path, text, &error))?;
     if file.version != VERSION {
-        let message = format!("version {} is not known here; this program reads {VERSION}", file.version);
+        let message = format!("version {} is unknown; this program reads {VERSION}", file.version);
         return Err(FileFault::whole(path, message));
     }
     let mut slots: Vec<RememberedSlot> = Vec::new();
     for entry in file.slot {
         if slots.iter().any(|slot| slot.number == entry.number) {
-            return Err(FileFault::whole(path, format!("{} stands there twice", entry.number)));
+            return Err(FileFault::whole(path, format!("{} is listed twice", entry.number)));
         }
         slots.push(RememberedSlot {
             number: entry.number,
@@ -404,7 +404,7 @@ mod tests {
         let said = fault("kind = \"flight stick\"\naxes = [\"X\", \"Q\"]");
         assert!(said.contains("slot 2: axes: \"Q\" is none of X, Y, Z"), "{said}");
         let said = fault("rumble = 201");
-        assert!(said.contains("slot 2: rumble is 201, and has to be 0 to 200 percent"), "{said}");
+        assert!(said.contains("slot 2: rumble is 201; it has to be 0 to 200 percent"), "{said}");
         let said = fault("lamp = \"orange\"");
         assert!(said.contains("slot 2: lamp is \"orange\"") && said.contains("#ff8000"), "{said}");
         let said = fault("kind = \"flight stick\"\nbuttons = 80");

@@ -11,7 +11,7 @@ fn main() -> ExitCode {
     let served = (|| {
         if std::env::args_os().len() > 1 || !rustix::process::geteuid().is_root() {
             return Err(std::io::Error::other(
-                "started by its socket, as root, and by nothing else (see: placid-mantle setup --install --helper)",
+                "this program is only started by its socket, as root (see: placid-mantle setup --install --helper)",
             ));
         }
         let listener = UnixListener::from(std::io::stdin().as_fd().try_clone_to_owned()?);

@@ -49,7 +49,7 @@ pub fn attach(
             return Err(LinkFault::OtherVersion { theirs: version, ours: VERSION, pid });
         }
         Ok(Some(ToScreen::Refused { why, .. })) => return Err(LinkFault::Refused(why)),
-        Ok(Some(_)) => return Err(LinkFault::Refused("it did not greet us".into())),
+        Ok(Some(_)) => return Err(LinkFault::Refused("it did not send a greeting".into())),
         Ok(None) => return Err(LinkFault::Refused("it said nothing for 2 s".into())),
         Err(Broken::Wrong(why)) => return Err(LinkFault::Refused(why)),
         Err(Broken::Gone) => return Err(said.err().map_or(LinkFault::Nobody, broken)),

@@ -13,7 +13,7 @@ pub enum LinkFault {
     )]
     NoDirectory,
     /// It is not safe to put anything there.
-    #[error("{} is not for this account alone: {why}; under su or sudo it is somebody else's. Log in as this account, or set XDG_RUNTIME_DIR", path.display())]
+    #[error("{} is not private to this account: {why}; under su or sudo it belongs to somebody else. Log in as this account, or set XDG_RUNTIME_DIR", path.display())]
     Unsafe {
         /// The directory.
         path: PathBuf,
@@ -21,17 +21,17 @@ pub enum LinkFault {
         why: String,
     },
     /// An engine runs already.
-    #[error("an engine runs already ({0}): placid-mantle opens a screen for it")]
+    #[error("an engine is already running ({0}): placid-mantle opens a screen for it")]
     Taken(Holder),
     /// No engine answers.
-    #[error("no engine runs for this account: start one with placid-mantle, or placid-mantle serve")]
+    #[error("no engine is running for this account: start one with placid-mantle, or placid-mantle serve")]
     Nobody,
     /// It said why not.
-    #[error("the engine does not take this one: {0}")]
+    #[error("the engine refused the connection: {0}")]
     Refused(String),
     /// It speaks another version.
     #[error(
-        "the running engine speaks version {theirs} of our messages, this program version {ours}: end it (placid-mantle stop, or kill {pid}), and start it anew"
+        "the running engine speaks version {theirs} of the protocol, this program version {ours}: end it (placid-mantle stop, or kill {pid}) and start it again"
     )]
     OtherVersion {
         /// Its version.

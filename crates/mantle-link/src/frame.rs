@@ -41,16 +41,16 @@ impl Reader {
         loop {
             if let Some(length) = self.buffer.first_chunk::<4>().map(|bytes| u32::from_le_bytes(*bytes) as usize) {
                 if length > FRAME_BYTES {
-                    return Err(Broken::Wrong(format!("a frame of {length} bytes: at most {FRAME_BYTES} are taken")));
+                    return Err(Broken::Wrong(format!("a frame of {length} bytes; at most {FRAME_BYTES} are accepted")));
                 }
                 if self.buffer.len() >= 4 + length {
                     let message = serde_json::from_slice(&self.buffer[4..4 + length]);
                     self.buffer.drain(..4 + length);
-                    return message.map(Some).map_err(|error| Broken::Wrong(format!("no message of ours: {error}")));
+                    return message.map(Some).map_err(|error| Broken::Wrong(format!("not a valid message: {error}")));
                 }
             }
             if begun.is_some_and(|begun| begun.elapsed() >= FRAME_TIME) {
-                return Err(Broken::Wrong("a frame that was begun and not ended within 2 s".into()));
+                return Err(Broken::Wrong("a frame that was not complete within 2 s".into()));
             }
             let mut bytes = [0; 16 * 1024];
             match self.stream.read(&mut bytes) {

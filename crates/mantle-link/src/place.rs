@@ -114,15 +114,15 @@ fn read_holder(file: &mut File) -> Holder {
 fn check(path: &Path, own: u32) -> Result<(), LinkFault> {
     let unsafe_for = |why: String| LinkFault::Unsafe { path: path.to_owned(), why };
     let found =
-        std::fs::symlink_metadata(path).map_err(|error| unsafe_for(format!("it cannot be looked at ({error})")))?;
+        std::fs::symlink_metadata(path).map_err(|error| unsafe_for(format!("it cannot be inspected ({error})")))?;
     if !found.is_dir() {
-        return Err(unsafe_for("it is no directory".into()));
+        return Err(unsafe_for("it is not a directory".into()));
     }
     if found.uid() != own {
         return Err(unsafe_for(format!("it belongs to account {}, and this is account {own}", found.uid())));
     }
     if found.mode() & 0o077 != 0 {
-        return Err(unsafe_for(format!("its mode is {:o}, and has to be 700", found.mode() & 0o777)));
+        return Err(unsafe_for(format!("its mode is {:o}; it has to be 700", found.mode() & 0o777)));
     }
     Ok(())
 }

@@ -128,7 +128,7 @@ impl Shared {
             let _ = notify.try_send(());
         });
         let Some(asker) = self.screens.enter(comes, mailbox.clone()) else {
-            return refuse(&mut out, format!("{SCREENS} of its kind are there already: close one of them"));
+            return refuse(&mut out, format!("{SCREENS} of its kind are already connected: close one of them"));
         };
         if write(&mut out, &ToScreen::Welcome(self.greeting.clone())).is_ok() {
             self.streams.lock().unwrap_or_else(PoisonError::into_inner).extend(out.try_clone().map(|one| (asker, one)));
@@ -156,7 +156,7 @@ impl Shared {
                 Err(Some(format!("it speaks version {version}, this engine version {VERSION}")))
             }
             Ok(Some(ToEngine::Hello { screen, .. })) => Ok(if screen { Comes::AsScreen } else { Comes::AsScript }),
-            Ok(Some(_)) => Err(Some("the first message says who comes".into())),
+            Ok(Some(_)) => Err(Some("the first message has to be Hello".into())),
             Ok(None) => Err(Some("nothing was said for 2 s".into())),
             Err(Broken::Wrong(why)) => Err(Some(why)),
             Err(Broken::Gone) => Err(None),
@@ -169,7 +169,7 @@ impl Shared {
         loop {
             let Some(message) = reader.next(|| !self.has_ended())? else { return Ok(()) };
             let ToEngine::Order(order) = message else {
-                return Err(Broken::Wrong("who comes has been said already".into()));
+                return Err(Broken::Wrong("Hello was already received".into()));
             };
             taken += 1;
             if taken > ORDERS {
@@ -226,12 +226,12 @@ impl Shared {
 /// Only this account, and root.
 fn may_talk(stream: &UnixStream) -> Result<(), String> {
     let peer = rustix::net::sockopt::socket_peercred(stream)
-        .map_err(|error| format!("it cannot be told who comes: {error}"))?;
+        .map_err(|error| format!("the client's account is unknown: {error}"))?;
     let (theirs, own) = (peer.uid, rustix::process::geteuid());
     if theirs == own || theirs.is_root() {
         return Ok(());
     }
-    Err(format!("this engine is of account {}, and not of {}", own.as_raw(), theirs.as_raw()))
+    Err(format!("this engine belongs to account {}, not to {}", own.as_raw(), theirs.as_raw()))
 }
 
 /// Writes what lies in the mailbox, the newest always, until the other end takes nothing more.

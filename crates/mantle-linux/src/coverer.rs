@@ -154,7 +154,7 @@ impl Coverer {
             && let Err(why) = (self.apart)(&format!("placid-mantle-guard-{guard}"), guard)
         {
             self.notes.push(format!(
-                "the guard of hidden devices is in our own group of processes: after a stop that kills all of it at once, the next start gives them back ({why})"
+                "the guard of hidden devices runs in the engine's own control group: if both are killed at once, the next start gives the devices back ({why})"
             ));
         }
         Some(hiding)
@@ -212,9 +212,9 @@ impl Coverer {
                 if !self.held.contains_key(&plan.device) {
                     let why = match refused.errno {
                         13 => "another account sits at this machine",
-                        122 => "it has hidden as many as it may",
+                        122 => "this account has hidden as many as it may",
                         _ => {
-                            "its report descriptor is no controller's; the administrator can name it (placid-mantle setup --install --helper VENDOR:PRODUCT)"
+                            "its report descriptor is not a controller's; an administrator can name it (placid-mantle setup --install --helper VENDOR:PRODUCT)"
                         }
                     };
                     self.notes.push(format!("the helper does not hide it, so it is held: {why}"));
@@ -232,7 +232,7 @@ impl Coverer {
                 if !self.held.contains_key(&plan.device) {
                     let (operation, path, errno) = (&error.operation, &error.path, error.name());
                     self.notes.push(format!(
-                        "covering by rule failed {TRIES} times, it is held until that works: {operation} {path} ({errno})"
+                        "covering by rule failed {TRIES} times, so it is held until that works: {operation} {path} ({errno})"
                     ));
                 }
             }
@@ -314,7 +314,7 @@ impl Coverer {
         // One that is gone has undone it, or another one has taken it over.
         if let Some(Ok(Answer::Left) | Err(_)) = self.ask(&Request::Uncover(number)) {
             self.notes.push(
-                "not all of a cover could be undone: the next start, or `placid-mantle uncover --all`, tries it again"
+                "a cover could not be undone completely: the next start, or `placid-mantle uncover --all`, tries again"
                     .into(),
             );
         }
@@ -377,7 +377,7 @@ pub fn recover(paths: &CoverPaths) -> io::Result<usize> {
     }
     if !rustix::process::geteuid().is_root() {
         let left = paths.run.join("ledger.json").exists() || paths.rule.exists();
-        let words = "what an earlier run left hidden is root's: sudo placid-mantle uncover --all";
+        let words = "devices that an earlier run left hidden need root: sudo placid-mantle uncover --all";
         return if left { Err(io::Error::other(words)) } else { Ok(0) };
     }
     let mut machine = ThisMachine::default();
@@ -391,7 +391,7 @@ pub fn recover(paths: &CoverPaths) -> io::Result<usize> {
                 std::thread::sleep(Duration::from_millis(20));
             }
             Err(error) if error.kind() == io::ErrorKind::WouldBlock => {
-                return Err(io::Error::other("a run that goes on has hidden it: end that one, or pause it there"));
+                return Err(io::Error::other("a running engine has hidden it: end that one, or pause it there"));
             }
             locked => break locked?,
         }

@@ -29,7 +29,7 @@ pub(crate) fn save(directory: &Path, sheet: &Sheet) -> Result<PathBuf, String> {
         mantle_files::save(&path, write(sheet).as_bytes()).map_err(|error| said(&path, error))?;
         return Ok(path);
     }
-    Err(format!("{}: there are {NAMES} files of that name already; the sheet is not saved", directory.display()))
+    Err(format!("{}: there are already {NAMES} files with that name; the sheet is not saved", directory.display()))
 }
 
 #[cfg(test)]

@@ -113,7 +113,7 @@ impl OpenedRecordings {
 
     /// Answers whether there is a recording of that kind.
     fn answer(&mut self, number: CommandNumber, known: bool) {
-        let answer = if known { Answer::PLAIN } else { Answer::Refused { why: "that is no recording".into() } };
+        let answer = if known { Answer::PLAIN } else { Answer::Refused { why: "that is not a recording".into() } };
         self.ready.push_back(Happening::Answer(self.now, number, Box::new(answer)));
     }
 

@@ -114,7 +114,7 @@ impl PlayedRecording {
             }
         }
         if all.is_empty() {
-            return Err("no device in it can be played: it has neither a report descriptor nor controls".into());
+            return Err("no device in it can be played: there is neither a report descriptor nor controls".into());
         }
         let playback = Self { script, next: 0, speed, looped, paused, step: false, base: now, from: Micros(0) };
         Ok((playback, all))

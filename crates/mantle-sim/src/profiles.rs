@@ -153,8 +153,8 @@ impl Profiles {
                 };
                 (named_text(name, from, read)?, &mut kept.past)
             }
-            ProfileAct::Back => (kept.past.pop().ok_or("there is nothing to take back")?, &mut kept.taken_back),
-            ProfileAct::Again => (kept.taken_back.pop().ok_or("nothing was taken back")?, &mut kept.past),
+            ProfileAct::Back => (kept.past.pop().ok_or("there is nothing to undo")?, &mut kept.taken_back),
+            ProfileAct::Again => (kept.taken_back.pop().ok_or("nothing was undone")?, &mut kept.past),
             // Those have been done above.
             ProfileAct::Delete | ProfileAct::BringBack(_) | ProfileAct::TakeIn(_) | ProfileAct::HandOut(_) => {
                 return Err("this is not a change".into());

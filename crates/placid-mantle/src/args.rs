@@ -12,7 +12,7 @@ use std::path::PathBuf;
 #[command(
     name = "placid-mantle",
     version,
-    after_help = "Without a verb: a screen for the engine that runs; where none does, one with its own."
+    after_help = "Without a command: opens a screen for the running engine, or, if there is none, starts one."
 )]
 pub struct Cli {
     /// What to do.
@@ -30,78 +30,78 @@ pub enum Verb {
     Demo(DemoArgs),
     /// Read the connected controllers and publish a pad for each player
     Run(RunArgs),
-    /// The engine alone, without a screen: it stays until it is stopped; screens come and go
+    /// Run the engine without a screen until it is stopped; screens can be opened and closed meanwhile
     Serve(ServeArgs),
-    /// One slot's pad, live, in a corner of the screen: it takes 40x10 cells and more
+    /// Show one slot's pad, live, in a small terminal (40x10 cells or more)
     Strip(StripArgs),
-    /// Have the engine run from login on, without a window
+    /// Start the engine at login, without a window
     Service {
         /// What to do
         #[command(subcommand)]
         act: ServiceVerb,
     },
-    /// Say how the engine's slots and devices stand
+    /// Show the engine's slots and devices
     Status {
         /// One JSON object, for scripts
         #[arg(long)]
         json: bool,
     },
-    /// Say what a game would see of this machine, node by node, and who has what open
+    /// Show what a game would see on this machine, node by node, and who has what open
     Sight {
         /// One JSON object, for scripts
         #[arg(long)]
         json: bool,
-        /// Look closely into this running program, by the number of its process
+        /// Inspect this running program, by process number
         #[arg(long, value_name = "PID")]
         process: Option<u32>,
     },
-    /// Start a game once its pads are there, by its rule; when it has ended everything is as before
+    /// Start a game once its pads are ready, with its rule applied; afterwards everything is as before
     Play(PlayArgs),
-    /// Stay in a /dev of a game's own; started by `play` alone
+    /// Stay inside a game's private /dev; only started by `play`
     #[command(hide = true)]
     InPrivate {
         /// The game
         #[arg(last = true)]
         command: Vec<OsString>,
     },
-    /// Look for devices, or bring one to the table by the computer's radio
+    /// Find devices, or connect one by radio
     Connect(ConnectArgs),
-    /// Have a device play in a slot of the running engine
+    /// Place a device in a slot of the running engine
     Place(PlaceArgs),
-    /// Lend a device a slot whose own device is away; it is given back by itself
+    /// Lend a device the slot of an absent device; it is given back automatically
     Lend {
-        /// The device: its name, or a part of it that no other one has
+        /// The device: its name, or a unique part of it
         device: String,
         /// The slot, 1 to 8
         #[arg(long)]
         slot: u8,
     },
-    /// Have a device shake and blink, to be found
+    /// Make a device rumble and blink, to find it
     Find {
-        /// The device: its name, or a part of it that no other one has
+        /// The device: its name, or a unique part of it
         device: String,
     },
-    /// What a slot is to games: another kind of pad
+    /// Change the kind of pad of a slot
     Kind {
         /// The slot, 1 to 8
         #[arg(long)]
         slot: u8,
         /// `common pad`, `flight stick`, `motion pad`, `keys`, or the name of a pad of your own
         kind: String,
-        /// A common pad as a device of its own: a browser lists several of those
+        /// Make a common pad a device of its own: a browser can list several of those
         #[arg(long)]
         apart: bool,
     },
-    /// How strongly the devices of a slot rumble
+    /// Set how strongly the devices of a slot rumble
     Rumble {
         /// The slot, 1 to 8
         #[arg(long)]
         slot: u8,
-        /// Percent of what games ask for, 0 (not at all) to 200
+        /// Percent of what games ask for, from 0 (off) to 200
         #[arg(value_parser = clap::value_parser!(u8).range(0..=200))]
         percent: u8,
     },
-    /// What the lamps of a slot's devices show
+    /// Set what the lamps of a slot's devices show
     Lamp {
         /// The slot, 1 to 8
         #[arg(long)]
@@ -109,25 +109,25 @@ pub enum Verb {
         /// `slot`, `battery`, `off`, or a colour such as `#ff8000`
         shows: String,
     },
-    /// Have a device play along in a slot: several devices, one player
+    /// Tie a device to a slot: several devices, one player
     Tie {
-        /// The device: its name, or a part of it that no other one has
+        /// The device: its name, or a unique part of it
         device: String,
         /// The slot, 1 to 8
         #[arg(long)]
         slot: u8,
     },
-    /// Have a device of a slot play by itself again
+    /// Untie a device from a slot
     Untie {
-        /// The device: its name, or a part of it that no other one in the slot has; it may be away
+        /// The device: its name, or a part of it that is unique in the slot; it may be disconnected
         device: String,
         /// The slot, 1 to 8
         #[arg(long)]
         slot: u8,
     },
-    /// Say that a device is the one of a slot, in another mode or by another way; without `--slot` it is one of its own again
+    /// Say that a device is a slot's own, in another mode or over another link; without `--slot` it is separate again
     SameDevice {
-        /// The device: its name, or a part of it that no other one has
+        /// The device: its name, or a unique part of it
         device: String,
         /// The slot, 1 to 8
         #[arg(long)]
@@ -137,116 +137,116 @@ pub enum Verb {
     Swap {
         /// One slot, 1 to 8
         one: u8,
-        /// The other one
+        /// The other slot
         other: u8,
     },
-    /// Take a slot's device out of it
+    /// Empty a slot
     TakeOut {
         /// The slot, 1 to 8
         slot: u8,
     },
-    /// Have a slot play by a profile
+    /// Choose the profile of a slot
     UseProfile {
         /// The slot, 1 to 8
         slot: u8,
         /// The profile's name
         profile: String,
     },
-    /// Give a device a name of your own; without one it has its own name back
+    /// Give a device a nickname; without a name, remove it
     Nickname {
-        /// The device: its name, or a part of it that no other one has
+        /// The device: its name, or a unique part of it
         device: String,
-        /// What you call it
+        /// Your name for it
         name: Option<String>,
     },
-    /// Lock the table: nobody sits down unasked
+    /// Lock the table: no device gets a slot unasked
     Lock,
-    /// Open the table again
+    /// Unlock the table
     Unlock,
-    /// Ask for a press for a minute: the next device without a slot that presses a button sits down
+    /// For one minute, the next device without a slot that presses a button gets one
     SitDown {
-        /// Two buttons held together do it at any time from now on, without asking: on or off
+        /// Two buttons held together do it at any time, on or off
         #[arg(long, value_name = "on|off")]
         by_two: Option<OnOff>,
     },
-    /// Have a slot's pad rest
+    /// Pause a slot's pad
     Pause {
         /// The slot, 1 to 8
         slot: u8,
     },
-    /// Have a slot play again, or everything after `let-go`
+    /// Resume a slot, or everything after `let-go`
     Resume {
-        /// The slot, 1 to 8; everything without it
+        /// The slot, 1 to 8; if absent, everything
         slot: Option<u8>,
     },
-    /// Free everything that is held, and let all pads rest
+    /// Release everything that is held, and rest all pads
     LetGo,
-    /// End the running engine: its pads go, its devices are given back
+    /// Stop the running engine: its pads disappear, its devices are given back
     Stop,
-    /// What is set once for everything: how long slots are kept, limits, news; all of it, one, or one set anew
+    /// Show or change general settings: how long slots are kept, limits, notifications
     Settings {
-        /// Which one, such as `limits.battery`
+        /// The setting, such as `limits.battery`; if absent, all are shown
         key: Option<String>,
-        /// What it is from now on
+        /// Its new value
         value: Option<String>,
     },
-    /// Record a device's raw reports into a file
+    /// Record a device's raw reports to a file
     Record(RecordArgs),
     /// Send an output or feature report to a device, byte for byte
     Send(SendArgs),
-    /// Get a feature report from a device
+    /// Read a feature report from a device
     Get(GetArgs),
-    /// Play a recording as if its device were there
+    /// Play a recording as if its device were connected
     Replay(ReplayArgs),
-    /// List what is connected
+    /// List the connected devices
     Devices {
         /// One JSON array, for scripts
         #[arg(long)]
         json: bool,
     },
-    /// What of this machine stands in the way of play, and what mends it
+    /// Show what on this machine keeps you from playing, and what mends it
     Readiness {
         /// As JSON, for scripts
         #[arg(long)]
         json: bool,
-        /// Ask about each that can be mended from here, and do it (as root)
+        /// Ask about each finding that can be mended from here, and mend it (as root)
         #[arg(long, conflicts_with = "json")]
         fix: bool,
     },
-    /// Let an ordinary account make pads and read controllers: print the udev rule, and install it as root
+    /// Let an ordinary account make pads and read controllers: print the udev rule, or install it as root
     Setup(SetupArgs),
-    /// Hide devices for a run as root, and give them back when it is gone; started by it alone
+    /// Hide devices for an engine run by root, and give them back when it is gone; only started by it
     #[command(hide = true)]
     Guard,
-    /// Undo all covering that a run has left behind
+    /// Uncover devices that an earlier run left covered
     Uncover {
-        /// Every device: there is no other choice yet, and it may be left out
+        /// Every device; this is the default
         #[arg(long)]
         all: bool,
     },
-    /// Say what a recording or a report descriptor means
+    /// Explain a recording or a report descriptor
     Inspect(InspectArgs),
-    /// Your profiles: listed, made, copied, renamed, deleted, compared
+    /// List, create, copy, rename, delete, compare, import and export profiles
     Profile {
         /// What to do
         #[command(subcommand)]
         act: ProfileVerb,
     },
-    /// Pads of your own: listed, made to begin with, checked
+    /// List, create and check pads of your own
     Pad {
         /// What to do
         #[command(subcommand)]
         act: PadVerb,
     },
-    /// Draw the layout card of a profile on a device, as SVG and PDF: what the game prints, and where that is
+    /// Export the layout card of a profile on a device, as SVG and PDF
     Card(DrawArgs),
-    /// Draw the response curves of a profile, as SVG and PDF
+    /// Export the response curves of a profile, as SVG and PDF
     Curves(DrawArgs),
-    /// Print the mapping line by which the common game library knows our pads
+    /// Print the common game library's mapping line for our pads
     Mapping,
-    /// Put sheets, profiles, pad files and cards into one file, to pass on
+    /// Pack sheets, profiles, pad files and cards into one file to share
     Pack(PackArgs),
-    /// Say what is in such a file, and take it out
+    /// Show what is in such a file, or extract it
     Unpack(UnpackArgs),
 }
 
@@ -256,13 +256,13 @@ pub struct DemoArgs {
     /// A scene's name, or the path of a scene file
     #[arg(long, value_name = "NAME|PATH")]
     pub scene: Option<String>,
-    /// List the scenes and end
+    /// List the scenes
     #[arg(long)]
     pub scenes: bool,
-    /// No screen: print one line for each frame that a pad would send
+    /// No screen: print one line per frame that a pad would send
     #[arg(long, requires = "seconds")]
     pub headless: bool,
-    /// How many seconds of the scene; as fast as the machine can
+    /// Seconds of the scene to play, as fast as possible
     #[arg(long = "for", value_name = "SECONDS", requires = "headless")]
     pub seconds: Option<f64>,
     /// How the screen is drawn.
@@ -276,7 +276,7 @@ pub struct RunArgs {
     /// No screen: log to standard output
     #[arg(long)]
     pub headless: bool,
-    /// With --headless: a line for each frame that a pad gets, and for what is typed, as `demo --headless` prints them
+    /// With --headless: print one line per frame of a pad, and per key typed, as `demo --headless` does
     #[arg(long, requires = "headless")]
     pub frames: bool,
     /// Do not hide devices from games
@@ -290,7 +290,7 @@ pub struct RunArgs {
 /// Arguments of `serve`.
 #[derive(Args, Debug)]
 pub struct ServeArgs {
-    /// Over a simulated world instead of this machine's devices: a scene's name, or the path of a scene file
+    /// Use a simulated world instead of this machine's devices: a scene's name, or the path of a scene file
     #[arg(long, value_name = "NAME|PATH")]
     pub scene: Option<String>,
     /// Do not hide devices from games
@@ -301,22 +301,22 @@ pub struct ServeArgs {
 /// Arguments of `play`.
 #[derive(Args, Debug)]
 pub struct PlayArgs {
-    /// The slots whose pads are waited for, such as 1,2; all that are in use without it
+    /// The slots to wait for, such as 1,2; if absent, all that are in use
     #[arg(long, value_name = "SLOTS", value_delimiter = ',')]
     pub slots: Vec<u8>,
-    /// The profile that they play by while the game runs
+    /// Their profile while the game runs
     #[arg(long, value_name = "NAME")]
     pub profile: Option<String>,
-    /// Show the game our pads, mice and keyboards, and no other device that can be played with
+    /// Show the game our pads, mice and keyboards, but no other controllers
     #[arg(long)]
     pub private: bool,
-    /// Show the game everything, also where a device that plays can only be held and would be listed as a dead pad
+    /// Show the game everything, even if a held device would be listed as a dead pad
     #[arg(long, conflicts_with = "private")]
     pub shared: bool,
-    /// Only print what the game would find in its environment, for a launcher of your own
+    /// Only print the environment the game would get, for a launcher of your own
     #[arg(long)]
     pub print: bool,
-    /// The game, behind two dashes
+    /// The game's command, after two dashes
     #[arg(last = true, value_name = "COMMAND")]
     pub command: Vec<OsString>,
 }
@@ -325,27 +325,27 @@ pub struct PlayArgs {
 #[derive(Args, Debug)]
 #[allow(clippy::struct_excessive_bools, reason = "each is an option of its own")]
 pub struct ConnectArgs {
-    /// The device: its address, or a part of its name that no other one has; without it, what turns up is said
+    /// The device: its address, or a unique part of its name; if absent, devices are listed as they are found
     pub device: Option<String>,
-    /// So many seconds it is looked for
+    /// How many seconds to search
     #[arg(long = "for", value_name = "SECONDS", default_value_t = 30, value_parser = clap::value_parser!(u64).range(1..=600))]
     pub seconds: u64,
     /// The code that pairing asks for
     #[arg(long, requires = "device")]
     pub code: Option<String>,
-    /// Yes, whatever code is shown, and whatever asks to be allowed
+    /// Answer yes to any code shown and any request
     #[arg(long, requires = "device")]
     pub yes: bool,
-    /// Switch the radio on, where it is off
+    /// Switch the radio on if it is off
     #[arg(long, requires = "device")]
     pub on: bool,
     /// Remove the device, with its keys
     #[arg(long, requires = "device", conflicts_with_all = ["rename", "disconnect"])]
     pub forget: bool,
-    /// Call the device this
+    /// Give the device this name
     #[arg(long, requires = "device", value_name = "NAME", conflicts_with = "disconnect")]
     pub rename: Option<String>,
-    /// Drop the device's link: most switch themselves off then
+    /// Disconnect the device: most then switch themselves off
     #[arg(long, requires = "device")]
     pub disconnect: bool,
     /// One JSON object at the end of the search, for scripts
@@ -376,23 +376,23 @@ pub enum OnOff {
 /// What to do about running from login on.
 #[derive(Subcommand, Debug, Clone, Copy)]
 pub enum ServiceVerb {
-    /// Install it, and start it
+    /// Install it and start it
     Install,
-    /// Stop it, and take it away again
+    /// Stop it and remove it
     Remove,
-    /// Say how it stands
+    /// Show whether it is installed and running
     Status,
 }
 
 /// Arguments of `place`.
 #[derive(Args, Debug)]
 pub struct PlaceArgs {
-    /// The device: its name, or a part of it that no other one has
+    /// The device: its name, or a unique part of it
     pub device: String,
-    /// The slot, 1 to 8; the lowest free one without it
+    /// The slot, 1 to 8; if absent, the lowest free one
     #[arg(long)]
     pub slot: Option<u8>,
-    /// The profile that it plays by
+    /// Its profile
     #[arg(long, default_value = "plain")]
     pub profile: String,
 }
@@ -403,13 +403,13 @@ pub struct InspectArgs {
     /// A recording, or a bare report descriptor as bytes or in hex
     #[arg(value_name = "FILE", required_unless_present = "stream", conflicts_with = "stream")]
     pub file: Option<PathBuf>,
-    /// One JSON object a line, for programs
+    /// One JSON object per line, for programs
     #[arg(long, conflicts_with = "stream")]
     pub json: bool,
-    /// Read the reports by this sheet as well
+    /// Also read the reports with this sheet
     #[arg(long, value_name = "SHEET", conflicts_with = "stream")]
     pub with_sheet: Option<PathBuf>,
-    /// Answer JSON requests from standard input, one a line
+    /// Answer JSON requests from standard input, one per line
     #[arg(long)]
     pub stream: bool,
 }
@@ -422,7 +422,7 @@ pub struct DrawArgs {
     /// The device: a node's path, VENDOR:PRODUCT in hex or a part of its name; a recording; or one of the demo's devices
     #[arg(long, value_name = "DEVICE")]
     pub on: String,
-    /// Into this directory instead of the one where you are
+    /// The directory to write to, instead of the current one
     #[arg(long, value_name = "DIRECTORY")]
     pub into: Option<PathBuf>,
 }
@@ -430,12 +430,12 @@ pub struct DrawArgs {
 /// Arguments of `pack`.
 #[derive(Args, Debug)]
 pub struct PackArgs {
-    /// The file to be made, which must not be there yet
+    /// The file to create; it must not exist
     pub pack: PathBuf,
-    /// What goes into it: files that end in .sheet.toml, .profile.toml or .card.svg
+    /// The files to pack: .sheet.toml, .profile.toml, .pad.toml or .card.svg
     #[arg(required = true)]
     pub files: Vec<PathBuf>,
-    /// What you want to say about it
+    /// A note about the pack
     #[arg(long, value_name = "TEXT", default_value = "")]
     pub about: String,
 }
@@ -445,10 +445,10 @@ pub struct PackArgs {
 pub struct UnpackArgs {
     /// The file
     pub pack: PathBuf,
-    /// Take it out below this directory, to look at it
+    /// Extract it to this directory, to look at it
     #[arg(long, value_name = "DIRECTORY")]
     pub into: Option<PathBuf>,
-    /// Take it out among your own sheets and profiles, where a run uses it
+    /// Add its files to your own sheets and profiles
     #[arg(long = "use", conflicts_with = "into")]
     pub to_use: bool,
 }
@@ -456,16 +456,16 @@ pub struct UnpackArgs {
 /// Arguments of `setup`.
 #[derive(Args, Debug)]
 pub struct SetupArgs {
-    /// Devices to be readable, each as VENDOR:PRODUCT in hex; those that sit in a slot are added by themselves
+    /// Devices to make readable, each as VENDOR:PRODUCT in hex; those in a slot are added automatically
     #[arg(value_name = "VENDOR:PRODUCT")]
     pub devices: Vec<String>,
-    /// Install the helper too: it hides devices that are played from games, for whoever sits at this machine
+    /// Also install the helper, which hides playing devices from games for whoever sits at this machine
     #[arg(long)]
     pub helper: bool,
-    /// Install what would otherwise only be printed; needs root
+    /// Install it instead of printing it; needs root
     #[arg(long)]
     pub install: bool,
-    /// Take the installed rule, and the helper, away again
+    /// Remove the installed rule and the helper
     #[arg(long, conflicts_with_all = ["install", "devices", "helper"])]
     pub undo: bool,
     /// Where rules are installed

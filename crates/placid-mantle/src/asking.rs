@@ -227,7 +227,7 @@ pub fn kind(number: u8, name: &str, apart: bool) -> Exit {
             (Some(kind), true) => kind,
             (None, true) => {
                 return Err(refuse(format!(
-                    "a {name} cannot be a device of its own beside what it is: only a common pad can"
+                    "only a common pad can be made a device of its own, not a {name}"
                 )));
             }
             (_, false) => found,
@@ -307,7 +307,7 @@ pub fn place(args: &PlaceArgs) -> Exit {
         ask_of(&args.device, |snapshot, device| {
             let free = || SlotNumber::all().find(|slot| !snapshot.slots.iter().any(|row| row.number == *slot));
             let slot = wanted.or(device.slot).or_else(free);
-            let slot = slot.ok_or_else(|| refuse("all slots are in use: say which one with --slot"))?;
+            let slot = slot.ok_or_else(|| refuse("all slots are in use: choose one with --slot"))?;
             let (id, part, kind, profile) = (device.id, device.part, device.kind.clone(), args.profile.clone());
             Ok(Command::Place { device: id, part, slot, kind, profile })
         })
@@ -322,7 +322,7 @@ fn find<'a>(devices: &'a [DeviceRow], name: &str) -> Result<&'a DeviceRow, Exit>
         None if devices.is_empty() => Err(refuse("no device is connected")),
         None => {
             let all: Vec<String> = devices.iter().map(shown).collect();
-            Err(refuse(format!("no device is named {name}; there are: {}", all.join(", "))))
+            Err(refuse(format!("no device matches named {name}; there are: {}", all.join(", "))))
         }
     }
 }
@@ -345,7 +345,7 @@ fn only_one<T>(
         [one] => Ok(Some(*one)),
         several => {
             let names: Vec<String> = several.iter().map(|at| shown(&all[*at])).collect();
-            Err(refuse(format!("{name} could be {}: say more of its name", names.join(", "))))
+            Err(refuse(format!("{name} could be {}: type more of its name", names.join(", "))))
         }
     }
 }
@@ -367,7 +367,7 @@ fn stop_engine() -> Result<Exit, Exit> {
             return Ok(Exit::Fine);
         }
     }
-    say_error!("placid-mantle: the engine (process {pid}) has been asked to end and has not");
+    say_error!("placid-mantle: the engine (process {pid}) was asked to end and has not");
     Err(Exit::Failed)
 }
 

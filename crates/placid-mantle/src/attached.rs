@@ -20,7 +20,7 @@ pub fn open(args: ScreenArgs) -> Exit {
         Ok(place) => place,
         // Where nobody can be attached to, there is nobody to be attached to.
         Err(why) => {
-            say_error!("placid-mantle: {why}; this engine ends with its screen, and scripts cannot ask it");
+            say_error!("placid-mantle: {why}; this engine ends with its screen, and scripts cannot use it");
             return alone(args, None);
         }
     };
@@ -123,12 +123,12 @@ fn over(outcome: std::io::Result<Outcome>, ended: Option<String>, greeting: &Gre
             Exit::Failed
         }
         (Ok(Outcome::Left), _) => {
-            let until = if *stays { "until placid-mantle stop" } else { "as long as the screen that it belongs to" };
-            say!("The engine goes on (process {pid}), {until}; placid-mantle brings a screen back.");
+            let until = if *stays { "until placid-mantle stop" } else { "as long as the screen it belongs to" };
+            say!("The engine keeps running (process {pid}), {until}; placid-mantle opens a screen again.");
             Exit::Fine
         }
         (Ok(Outcome::Fallen), _) => {
-            say_error!("placid-mantle: the screen has ended by a fault of its own; the engine goes on (process {pid})");
+            say_error!("placid-mantle: the screen has crashed; the engine keeps running (process {pid})");
             Exit::Failed
         }
         (Ok(Outcome::Stopped), Some(why)) => {
@@ -142,14 +142,14 @@ fn over(outcome: std::io::Result<Outcome>, ended: Option<String>, greeting: &Gre
 /// An engine of another version runs: it is ended and another one started, if the person says so.
 fn replace(args: ScreenArgs, place: &Place, theirs: u32, ours: u32, pid: i32) -> Exit {
     say_error!(
-        "placid-mantle: the running engine (process {pid}) is of another version of this program: its messages are of version {theirs}, ours of version {ours}."
+        "placid-mantle: the running engine (process {pid}) belongs to another version of this program: it speaks version {theirs} of the protocol, this program version {ours}."
     );
     let mut out = std::io::stderr();
-    let _ = out.write_all(b"End it and start a new one? Its pads go and come again. [y/N] ").and_then(|()| out.flush());
+    let _ = out.write_all(b"End it and start a new one? Its pads disappear and come back. [y/N] ").and_then(|()| out.flush());
     let mut line = String::new();
     let answered = std::io::stdin().lock().read_line(&mut line).is_ok();
     if !answered || !matches!(line.trim(), "y" | "Y" | "yes") {
-        say_error!("placid-mantle: it goes on as it is");
+        say_error!("placid-mantle: it was left running");
         return Exit::Another;
     }
     let process = rustix::process::Pid::from_raw(pid);
@@ -163,5 +163,5 @@ fn replace(args: ScreenArgs, place: &Place, theirs: u32, ours: u32, pid: i32) ->
         }
         std::thread::sleep(std::time::Duration::from_millis(100));
     }
-    refuse(format!("process {pid} has been asked to end and has not: end it yourself"))
+    refuse(format!("process {pid} was asked to end and has not: end it yourself"))
 }

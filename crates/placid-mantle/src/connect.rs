@@ -31,7 +31,7 @@ fn connect(args: &ConnectArgs) -> Result<Exit, Exit> {
     let known = |view: &ConnectView| (view.state != RadioState::Unknown).then(|| view.state.clone());
     let answers = Instant::now() + ANSWERS;
     let Some(state) = asked.wait_until(answers, |snapshot| known(snapshot.connecting.as_deref()?))? else {
-        say_error!("placid-mantle: whoever speaks to the radio of this computer (bluetoothd) does not answer");
+        say_error!("placid-mantle: the Bluetooth service (bluetoothd) does not answer");
         return Ok(Exit::Failed);
     };
     let Some(name) = &args.device else { return look(&asked, args, until) };
@@ -45,7 +45,7 @@ fn connect(args: &ConnectArgs) -> Result<Exit, Exit> {
         return Ok(Exit::Failed);
     }
     let Some(row) = find(&asked, name, until)? else {
-        say_error!("placid-mantle: within {} s the radio has not found {name:?}", args.seconds);
+        say_error!("placid-mantle: the radio did not find  within {} s{name:?}", args.seconds);
         return Ok(Exit::Failed);
     };
     let address = row.device.address.clone();
@@ -199,7 +199,7 @@ fn answer(args: &ConnectArgs, dialogue: &Dialogue, journey: &JourneyView) -> Opt
         Dialogue::Compare(_) | Dialogue::Allow => {
             let yes = args.yes || read().is_some_and(|typed| matches!(typed.as_str(), "y" | "yes"));
             if !yes {
-                say_error!("placid-mantle: that was taken for no; --yes says yes beforehand");
+                say_error!("placid-mantle: the answer was taken as no; use --yes to answer yes in advance");
             }
             Some(ConnectAct::Answer(yes.then(String::new)))
         }

@@ -65,7 +65,7 @@ pub fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
         Some(scene) => Ok((scene, None)),
         None => {
             let known = shipped::scene_names().join(", ");
-            Err(FileFault::whole(name, format!("neither a file nor the name of a scene; there are: {known}")))
+            Err(FileFault::whole(name, format!("neither a file nor the name of a scene; the scenes are: {known}")))
         }
     }
 }

@@ -116,7 +116,7 @@ fn profile(wanted: &str, known: &[Arc<Profile>]) -> Result<Arc<Profile>, String>
             .map_err(|error| format!("{wanted}: {error}"))?;
         let read = mantle_files::profile::read(wanted, &text);
         read.faults.iter().for_each(|fault| say_error!("placid-mantle: {fault}"));
-        return read.profile.map(Arc::new).ok_or_else(|| format!("{wanted} is no profile"));
+        return read.profile.map(Arc::new).ok_or_else(|| format!("{wanted} is not a profile"));
     }
     if let Some(profile) = shipped::profile(wanted) {
         return Ok(Arc::new(profile));
@@ -155,6 +155,6 @@ fn device(wanted: &str) -> Result<Vec<NodeFacts>, String> {
     let nodes = mantle_linux::scan::nodes(Path::new("/sys"));
     let found = crate::record::find(&nodes, wanted);
     found.map(|node| vec![node.clone()]).map_err(|why| {
-        format!("{why}; a recording, or one of the demo's devices, does too: {}", shipped::device_names().join(", "))
+        format!("{why}; a recording works too, or one of the demo's devices: {}", shipped::device_names().join(", "))
     })
 }

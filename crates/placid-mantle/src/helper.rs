@@ -97,11 +97,11 @@ fn put(path: &Path, bytes: &[u8], mode: u32) -> Result<(), String> {
 pub fn install(devices: &[(u16, u16)]) -> Result<(), String> {
     let own = std::env::current_exe().map_err(|error| error.to_string())?.with_file_name(NAME);
     let program = fs::read(&own).map_err(|error| {
-        format!("{}: {error}; the helper is a program of its own, which comes beside this one", own.display())
+        format!("{}: {error}; the helper is a separate program that belongs next to this one", own.display())
     })?;
     if !Path::new("/run/systemd/system").is_dir() {
         return Err(format!(
-            "the helper is started by systemd, which does not run here: as root, placid-mantle run hides devices without it ({NAME} is not installed)"
+            "the helper needs systemd, which is not running here; as root, placid-mantle run hides devices without it ({NAME} is not installed)"
         ));
     }
     put(&Path::new(PLACE).join(NAME), &program, 0o755)?;

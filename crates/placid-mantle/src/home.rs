@@ -95,7 +95,7 @@ impl Home {
         let may = rustix::fs::access(there, rustix::fs::Access::WRITE_OK);
         let error = may.err()?;
         Some(format!(
-            "Nothing can be saved in {}: it may not be written ({error}). Slots and profiles last until the end of this run.",
+            "Nothing can be saved in {}: this account may not write there ({error}). Slots and profiles last until this run ends.",
             directory.display()
         ))
     }

@@ -135,7 +135,7 @@ impl SystemJournal {
     fn give(&mut self, entry: Entry) {
         let Some(give) = &self.give else { return };
         if self.unsaid > 0 {
-            let text = format!("{} entries of the journal are lost: it did not take them", self.unsaid);
+            let text = format!("{} journal entries were lost: the journal did not accept them", self.unsaid);
             let missing = Entry { at: entry.at, mark: Mark::Doubt, slot: None, stage: None, text };
             if give.try_send(missing).is_ok() {
                 self.unsaid = 0;

@@ -145,7 +145,7 @@ fn uncover() -> Exit {
     match mantle_linux::coverer::recover(&paths) {
         Ok(0) if paths.run.join("ledger.json").exists() => {
             say!(
-                "Nothing was left behind. What is hidden now is so for a run that goes on, and comes back when that ends or lets go."
+                "Nothing was left behind. What is hidden now belongs to a running engine, and comes back when that ends or lets go."
             );
             Exit::Fine
         }

@@ -29,7 +29,7 @@ impl News {
     pub fn new(speaks: bool, give: OrderSender) -> Self {
         let notices = Notices::start(move |fault| {
             if speaks {
-                say_error!("placid-mantle: news cannot be told: {fault}");
+                say_error!("placid-mantle: notifications do not work: {fault}");
             }
         });
         Self { desk: NewsDesk::default(), notices, give }

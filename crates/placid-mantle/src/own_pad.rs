@@ -11,7 +11,7 @@ use std::path::Path;
 /// Does something with the pads of this account.
 pub fn run(act: &PadVerb) -> Exit {
     let Some(config) = mantle_files::config_directory() else {
-        return refuse("there is no home directory that pad files could be in");
+        return refuse("there is no home directory for pad files");
     };
     let directory = config.join("pads");
     match act {
@@ -37,7 +37,7 @@ fn list(directory: &Path) -> Exit {
         say_error!("placid-mantle: {fault}");
     }
     if pads.is_empty() && faults.is_empty() {
-        say!("There are none yet in {}. placid-mantle pad new NAME makes one to begin with.", directory.display());
+        say!("There are none in {} yet. placid-mantle pad new NAME creates one.", directory.display());
     }
     Exit::Fine
 }
@@ -45,7 +45,7 @@ fn list(directory: &Path) -> Exit {
 fn new(directory: &Path, name: &str, like: &str) -> Exit {
     let Some((_, start)) = PadStart::ALL.into_iter().find(|(own, _)| *own == like) else {
         let all = PadStart::ALL.map(|(own, _)| format!("{own:?}")).join(" or ");
-        return refuse(format!("a pad file begins with {all}, not with {like:?}"));
+        return refuse(format!("a pad file starts from {all}, not from {like:?}"));
     };
     let stem = file_stem(name, "pad");
     let path = directory.join(format!("{stem}{ENDING}"));
@@ -58,8 +58,8 @@ fn new(directory: &Path, name: &str, like: &str) -> Exit {
     let made = std::fs::create_dir_all(directory).and_then(|()| mantle_files::save_new(&path, text.as_bytes()));
     match made {
         Ok(()) => {
-            say!("{name} is made: {}", path.display());
-            say!("It is as a {like} until you change it; K in the Pad view chooses it.");
+            say!("{name} is created: {}", path.display());
+            say!("It is like a {like} until you edit it; K in the Pad view chooses it.");
             Exit::Fine
         }
         Err(error) => {

@@ -63,20 +63,20 @@ fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
     }
     let does: Vec<String> = pack.files.iter().flat_map(Packed::does).collect();
     if !does.is_empty() {
-        say!("In use it would do this:");
+        say!("When used, it would do this:");
         for line in &does {
             say!("  {line}");
         }
     }
     let directory = match (&args.into, args.to_use) {
         (Some(directory), _) => directory.clone(),
-        (None, true) => mantle_files::config_directory().ok_or("there is no home to put it in")?,
+        (None, true) => mantle_files::config_directory().ok_or("there is no home directory for it")?,
         (None, false) => {
-            say!("Nothing was taken out: --into DIRECTORY takes it out to look at, --use puts it to use.");
+            say!("Nothing was extracted: --into DIRECTORY extracts it to look at, --use adds it to your own files.");
             return Ok(Exit::Fine);
         }
     };
-    let written = pack.unpack(&directory).map_err(|error| format!("{error}; nothing was taken out"))?;
+    let written = pack.unpack(&directory).map_err(|error| format!("{error}; nothing was extracted"))?;
     for path in &written {
         say!("written: {}", path.display());
     }

@@ -153,13 +153,13 @@ impl Subject {
             let mut more = arriving.causes.clone();
             if let (Some(rate), (lost, all)) = (arriving.steady, arriving.lost) {
                 let words = format!(
-                    "It sends {rate:.0} reports a second; of {all} within the last minute about {lost} have not come."
+                    "It sends {rate:.0} reports per second; of {all} within the last minute, about {lost} were lost."
                 );
                 more.insert(0, words);
             }
             measures.push((format!("between reports of {}", device.name), arriving.spread.clone(), more));
         }
-        Delay { title: format!("{number}, profile {}: what takes time", self.profile), measures }
+        Delay { title: format!("{number}, profile {}: timing", self.profile), measures }
     }
 
     fn pages(&self, what: Paper) -> Vec<Page> {
@@ -192,7 +192,7 @@ impl Subject {
         let taken =
             |name: &String| ["pdf", "svg"].iter().any(|end| directory.join(format!("{name}.{word}.{end}")).exists());
         let name = (1..NAMES).map(named).find(|name| !taken(name));
-        let name = name.ok_or_else(|| format!("{}: there are too many files of that name", directory.display()))?;
+        let name = name.ok_or_else(|| format!("{}: there are too many files with that name", directory.display()))?;
         let pages = self.pages(what);
         let mut files: Vec<(String, Vec<u8>)> = Vec::new();
         files.push((format!("{name}.{word}.pdf"), mantle_draw::pdf(&format!("{}: {word}", self.profile), &pages)));
@@ -240,7 +240,7 @@ fn measured(trial: &TrialView, say: &mut impl FnMut(String, Option<bool>, String
     let singles = trial.singles().map(|axis| (axis.name.as_str(), axis.drift));
     for (name, (drift, seconds)) in sticks.chain(singles) {
         let found = match seconds {
-            0 => "not let go for a second yet".into(),
+            0 => "not released for a second yet".into(),
             seconds => format!("{:.1} % to and fro at rest, seen in {seconds} of the last 60 s", drift * 100.0),
         };
         say(format!("{name}: drift"), None, found);

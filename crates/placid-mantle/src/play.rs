@@ -60,12 +60,12 @@ fn play(args: &PlayArgs) -> Result<u8, Exit> {
         return Ok(0);
     }
     let Some((command, arguments)) = args.command.split_first() else {
-        return Err(refuse("which game? Write it behind two dashes: placid-mantle play -- COMMAND"));
+        return Err(refuse("which game? Write its command after two dashes: placid-mantle play -- COMMAND"));
     };
     seen.lines.iter().for_each(|line| say_error!("placid-mantle: {line}"));
     if by_itself {
         say_error!(
-            "placid-mantle: devices that play can only be held here: the game gets a /dev of its own, which shows our pads alone (--shared leaves it as it is)"
+            "placid-mantle: devices can only be held here, not hidden, so the game gets a private /dev with only our pads (--shared turns that off)"
         );
     }
     if !rule.note.is_empty() {
@@ -131,7 +131,7 @@ impl PlayEngine {
             }
             std::thread::sleep(Duration::from_millis(50));
         }
-        say_error!("placid-mantle: the engine that was started (process {pid}) does not answer");
+        say_error!("placid-mantle: the engine just started (process {pid}) does not answer");
         Err(Exit::Failed)
     }
 
@@ -152,11 +152,11 @@ impl PlayEngine {
         if let Some(profile) = &args.profile {
             let known = |snapshot: &Snapshot| Some(snapshot.profiles.contains(profile));
             if !self.asked.wait(known)? {
-                return Err(refuse(format!("there is no profile named {profile}")));
+                return Err(refuse(format!("there is not a profile named {profile}")));
             }
         }
         if used.is_empty() {
-            return Err(refuse("nobody plays: place a device first (placid-mantle place DEVICE, or on the screen)"));
+            return Err(refuse("no slot is in use: place a device first (placid-mantle place DEVICE, or on the screen)"));
         }
         let wanted = args.slots.iter().map(|number| {
             let slot = SlotNumber::new(*number)
@@ -202,12 +202,12 @@ impl PlayEngine {
             let kinds = rows.map(|row| row.kind.clone()).collect();
             let mut lines = lines(snapshot, &view, slots);
             lines.extend(refused.iter().map(|(slot, why)| format!("{slot}: the rule cannot be applied: {why}")));
-            lines.extend(other.map(|game| format!("{}: what this one wants does not count", game.words)));
+            lines.extend(other.map(|game| format!("{}: this game's rule is not applied", game.words)));
             Some(Seen { lines, kinds, view })
         })?;
         found.ok_or_else(|| {
-            let why = last.unwrap_or_else(|| "what a game sees could not be found out".into());
-            say_error!("placid-mantle: the game is not started, its pads are not there: {why}");
+            let why = last.unwrap_or_else(|| "it could not be determined what a game sees".into());
+            say_error!("placid-mantle: the game was not started, because its pads are missing: {why}");
             Exit::NoPads
         })
     }
@@ -233,7 +233,7 @@ fn lines(snapshot: &Snapshot, view: &SightView, slots: &[SlotNumber]) -> Vec<Str
         let number = row.number?;
         let kind = snapshot.slots.iter().find(|own| own.number == *slot)?.kind.is_shaped();
         let kind = if kind { "joystick" } else { "controller" };
-        Some(format!("{slot} is {kind} {number} of the game: {}", row.name))
+        Some(format!("{slot} is {kind} {number} in the game: {}", row.name))
     };
     slots.iter().filter_map(of).collect()
 }
@@ -324,7 +324,7 @@ fn in_private(
     own: &[u32],
 ) -> Result<u8, Exit> {
     let failed = |error: std::io::Error| {
-        say_error!("placid-mantle: a /dev of its own cannot be made for the game: {error}");
+        say_error!("placid-mantle: a private /dev cannot be made for the game: {error}");
         Exit::Failed
     };
     let (mut inside, theirs) = Inside::pair().map_err(failed)?;
@@ -355,13 +355,12 @@ pub fn stay(command: &[OsString]) -> process::ExitCode {
         Ok(code) => process::ExitCode::from(code),
         Err(fault) if fault.is_forbidden() => {
             say_error!(
-                "placid-mantle: this machine lets ordinary accounts make no namespaces ({fault}): the game is not started. With --shared it is; \
-                 an administrator allows it by kernel.unprivileged_userns_clone or user.max_user_namespaces, or a rule of AppArmor's"
+                "placid-mantle: ordinary accounts may not create namespaces on this machine ({fault}), so the game was not started. Use --shared, or have an administrator allow it with kernel.unprivileged_userns_clone, user.max_user_namespaces or an AppArmor rule"
             );
             Exit::Failed.into()
         }
         Err(fault) => {
-            say_error!("placid-mantle: the game is not started: {fault}");
+            say_error!("placid-mantle: the game was not started: {fault}");
             Exit::Failed.into()
         }
     }

@@ -11,7 +11,7 @@ use std::path::Path;
 /// Does something with the profiles of this account.
 pub fn run(act: &ProfileVerb) -> Exit {
     let (Some(config), Some(state)) = (mantle_files::config_directory(), mantle_files::state_directory()) else {
-        return refuse("there is no home directory that profiles could be in");
+        return refuse("there is no home directory for profiles");
     };
     let keeper = Keeper { profiles: config.join("profiles"), past: state.join("profiles") };
     let shelf = ProfileStore { keeper };
@@ -37,11 +37,11 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
                 say_error!("placid-mantle: {fault}");
             }
             if profiles.is_empty() {
-                say!("There are none yet in {}.", shelf.keeper.profiles.display());
+                say!("There are none in {} yet.", shelf.keeper.profiles.display());
             }
         }
         ProfileVerb::New { name, like } => {
-            say!("{name} is made: {}", shelf.make(name, From::Template(like))?.display());
+            say!("{name} is created: {}", shelf.make(name, From::Template(like))?.display());
         }
         ProfileVerb::Templates => TEMPLATES.iter().for_each(|one| say!("{:14} {}", one.name, one.what)),
         ProfileVerb::Targets => Target::all().for_each(|target| say!("{}", target.name())),
@@ -50,8 +50,8 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
             let (changes, left) = mantle_files::mapping::read(line, &crate::draw::part(on)?)?;
             let path = shelf.make(name, From::Nothing)?;
             shelf.keeper.act(name, &path.display().to_string(), &ProfileAct::Change(changes))?;
-            say!("{name} is made: {}", path.display());
-            left.iter().for_each(|why| say!("left out: {why}"));
+            say!("{name} is created: {}", path.display());
+            left.iter().for_each(|why| say!("skipped: {why}"));
         }
         ProfileVerb::Export { name, file } => {
             say!("{name} is also in {}.", shelf.export(name, file)?.display());
@@ -60,7 +60,7 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
         ProfileVerb::Back { name } => turn(shelf, name, &ProfileAct::Back)?,
         ProfileVerb::Again { name } => turn(shelf, name, &ProfileAct::Again)?,
         ProfileVerb::Copy { from, to } => {
-            say!("{to} is made: {}", shelf.make(to, From::Profile(from))?.display());
+            say!("{to} is created: {}", shelf.make(to, From::Profile(from))?.display());
         }
         ProfileVerb::Rename { from, to } => {
             shelf.rename(from, to)?;
@@ -69,7 +69,7 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
         }
         ProfileVerb::Delete { name } => {
             let path = shelf.delete(name)?;
-            say!("{name} is deleted; it lies in {}. Slots that play by it play the default bindings.", path.display());
+            say!("{name} is deleted; it is now in {}. Slots that play by it play the default bindings.", path.display());
         }
         ProfileVerb::Compare { one, other } => {
             let lines = shelf.compare(one, other)?;
@@ -79,7 +79,7 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
                 say!("{}: {} | {}", line.what, shown(&line.one), shown(&line.other));
             }
             if lines.is_empty() {
-                say!("They play and feel alike.");
+                say!("They play and feel the same.");
             }
         }
     }
@@ -93,15 +93,15 @@ fn import(shelf: &ProfileStore, file: &Path, name: Option<&str>) -> Result<(), S
         .map_err(|error| format!("{shown}: {error}"))?;
     let read = mantle_files::profile::read(&shown, &text);
     read.faults.iter().for_each(|fault| say_error!("placid-mantle: {fault}"));
-    let profile = read.profile.ok_or_else(|| format!("{shown} is no profile"))?;
+    let profile = read.profile.ok_or_else(|| format!("{shown} is not a profile"))?;
     let name = name.unwrap_or(&profile.name);
     let made =
-        shelf.make(name, From::Text(&text, &shown)).map_err(|why| format!("{why} (--as gives it another name)"))?;
+        shelf.make(name, From::Text(&text, &shown)).map_err(|why| format!("{why} (--as imports it under another name)"))?;
     say!("{name} is imported: {}", made.display());
     let strokes: Vec<&str> =
         profile.strokes().into_iter().filter(|stroke| stroke.types()).map(|stroke| stroke.name()).collect();
     if !strokes.is_empty() {
-        say!("It would type {}. Nothing of that is typed until you agree, in the Bindings view.", strokes.join(", "));
+        say!("It wants to type {}. Nothing is typed until you allow it in the Bindings view.", strokes.join(", "));
     }
     Ok(())
 }
@@ -132,7 +132,7 @@ fn feel(shelf: &ProfileStore, name: &str, which: &str, setting: &str, step: Feel
 fn turn(shelf: &ProfileStore, name: &str, act: &ProfileAct) -> Result<(), String> {
     let origin = shelf.find(name)?.origin;
     shelf.keeper.act(name, &origin, act)?;
-    say!("{name} is {}.", if *act == ProfileAct::Back { "as it was before" } else { "as it was made again" });
+    say!("{name} is {}.", if *act == ProfileAct::Back { "as it was before" } else { "as it was before that" });
     Ok(())
 }
 

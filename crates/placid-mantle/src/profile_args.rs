@@ -6,13 +6,13 @@ use std::path::PathBuf;
 /// What to do with profiles. A run that goes on takes notice at once.
 #[derive(Subcommand, Debug)]
 pub enum ProfileVerb {
-    /// List them, with their files
+    /// List the profiles, with their files
     List,
-    /// Make one
+    /// Create a profile
     New {
         /// Its name
         name: String,
-        /// By purpose: one of the templates
+        /// The template to start from
         #[arg(long, value_name = "TEMPLATE", default_value = "plain")]
         like: String,
     },
@@ -20,15 +20,15 @@ pub enum ProfileVerb {
     Templates,
     /// List everything that a binding can play
     Targets,
-    /// Import somebody's profile; what it would type is said, and typed only once you agree
+    /// Import somebody's profile; it types nothing until you allow it
     Import {
         /// Its file
         file: PathBuf,
-        /// Call it this instead of what it calls itself
+        /// Import it under this name
         #[arg(long = "as", value_name = "NAME")]
         name: Option<String>,
     },
-    /// Make one out of a mapping line of the common game library, for a device
+    /// Create a profile from a mapping line of the common game library, for a device
     FromMapping {
         /// The line, in quotes
         line: String,
@@ -39,55 +39,55 @@ pub enum ProfileVerb {
         #[arg(long, value_name = "DEVICE")]
         on: String,
     },
-    /// Copy one's file to another place, to pass it on
+    /// Export a profile's file, to share it
     Export {
-        /// Which
+        /// The profile
         name: String,
-        /// Where to; nothing may be there yet
+        /// The file to write; it must not exist
         file: PathBuf,
     },
-    /// Step one setting of the feel, for scripts; a run that goes on feels it at once
+    /// Step one setting of the feel, for scripts; a running engine applies it at once
     Feel {
-        /// Which profile
+        /// The profile
         name: String,
         /// The stick or trigger, such as "left stick"
         which: String,
         /// The setting, such as "dead zone"
         setting: String,
-        /// What to do with it
+        /// The step
         #[arg(value_enum)]
         step: FeelStep,
     },
-    /// Take the last change of one back: the old one plays
+    /// Undo the last change to a profile
     Back {
-        /// Which
+        /// The profile
         name: String,
     },
-    /// Do once more what was taken back: the new one plays
+    /// Redo what was undone
     Again {
-        /// Which
+        /// The profile
         name: String,
     },
-    /// Copy one
+    /// Copy a profile
     Copy {
-        /// Which
+        /// The profile
         from: String,
         /// The copy's name
         to: String,
     },
-    /// Give one another name; slots that play by it follow
+    /// Rename a profile; slots that use it follow
     Rename {
-        /// Which
+        /// The profile
         from: String,
         /// Its new name
         to: String,
     },
-    /// Delete one, into the trash
+    /// Move a profile to the trash
     Delete {
-        /// Which
+        /// The profile
         name: String,
     },
-    /// Say what differs between two
+    /// Show the differences between two profiles
     Compare {
         /// One
         one: String,
@@ -110,17 +110,17 @@ pub enum FeelStep {
 /// What to do with pads of one's own. A run that goes on takes notice of their files at once.
 #[derive(Subcommand, Debug)]
 pub enum PadVerb {
-    /// List them: what each has, under which ids, and what libraries of games would misread
+    /// List them: what each has, its ids, and what game libraries would misread
     List,
-    /// Make a file to begin with
+    /// Create a file to start from
     New {
         /// Its name
         name: String,
-        /// The kind that it begins with: "common pad" or "flight stick"
+        /// The kind to start from: "common pad" or "flight stick"
         #[arg(long, value_name = "KIND", default_value = "common pad")]
         like: String,
     },
-    /// Say what a file makes, and what is wrong in it
+    /// Show what a file makes, and what is wrong in it
     Check {
         /// The file
         file: PathBuf,

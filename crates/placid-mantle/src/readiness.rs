@@ -43,7 +43,7 @@ fn found() -> Result<Vec<Obstacle>, String> {
     };
     let own = std::env::current_exe().map_err(|error| error.to_string())?;
     let runs = ["/usr/sbin/runuser", "/sbin/runuser"].into_iter().find(|path| Path::new(path).exists());
-    let runs = runs.ok_or_else(|| format!("runuser is missing, by which it is seen what {caller} may do"))?;
+    let runs = runs.ok_or_else(|| format!("runuser is missing, which is needed to find out what {caller} may do"))?;
     let looked = Command::new(runs).args(["-u", &caller, "--"]).arg(own).args(["readiness", "--json"]).output();
     let looked = looked.map_err(|error| format!("{runs}: {error}"))?;
     let said: ReadinessSaid = serde_json::from_slice(&looked.stdout)
@@ -97,7 +97,7 @@ pub fn run(json: bool, fix: bool) -> Exit {
         let mendable = found.iter().any(Obstacle::can_be_mended);
         if mendable {
             say!(
-                "placid-mantle readiness --fix asks about each that can be mended from here{}.",
+                "placid-mantle readiness --fix asks about each that it can mend{}.",
                 if root { "" } else { ", as root" }
             );
         }
@@ -137,7 +137,7 @@ fn mend_one(obstacle: &Obstacle, root: bool) -> bool {
     }
     match found() {
         Ok(now) if now.iter().any(|now| now.key == obstacle.key) => {
-            say!("  Done; it is found still. A device may have to be plugged in again, or a login to be made anew.");
+            say!("  Done, but it is still found. You may have to plug a device in again, or log in again.");
         }
         Ok(_) => say!("  It is gone."),
         Err(why) => say_error!("placid-mantle: {why}"),
@@ -147,14 +147,14 @@ fn mend_one(obstacle: &Obstacle, root: bool) -> bool {
 
 fn carry_out(remedy: &Remedy) -> Result<(), String> {
     match remedy {
-        Remedy::Person => Err("that is for a person to do".into()),
+        Remedy::Person => Err("only a person can do that".into()),
         Remedy::Setup { devices, helper } => setup::install(devices, *helper),
         Remedy::Replace(path) => {
             std::fs::remove_file(path).map_err(|error| format!("{path}: {error}"))?;
             setup::install(&[], false)
         }
         Remedy::Module(name) => {
-            let modprobe = rumble_driver::modprobe().ok_or("there is no modprobe here")?;
+            let modprobe = rumble_driver::modprobe().ok_or("modprobe is not installed")?;
             match Command::new(modprobe).arg(name).output().map(|output| output.status) {
                 Ok(status) if status.success() => Ok(()),
                 Ok(status) => Err(format!("modprobe {name} ended with {status}")),
@@ -165,7 +165,7 @@ fn carry_out(remedy: &Remedy) -> Result<(), String> {
             let path = Path::new(file);
             // Only what the facts of this machine have named: a file of a device's power.
             if !(path.starts_with("/sys/devices") && path.ends_with("power/control")) {
-                return Err(format!("{file} is no such file"));
+                return Err(format!("{file} does not exist"));
             }
             std::fs::write(path, "on").map_err(|error| format!("{file}: {error}"))
         }

@@ -28,7 +28,7 @@ pub fn run(args: &RecordArgs) -> Exit {
     if keyboard && !args.keyboard {
         let name = &node.identity.name;
         return refuse(format!(
-            "{name} is a keyboard: a recording of it holds what is typed. Add --keyboard if that is meant"
+            "{name} is a keyboard: a recording contains everything that is typed. Add --keyboard if you want that"
         ));
     }
     let mut listener = match Listener::open(node) {
@@ -36,12 +36,12 @@ pub fn run(args: &RecordArgs) -> Exit {
         Err(fault) => {
             let (path, name) = (&fault.path, fault.name());
             say_error!(
-                "placid-mantle: {path} cannot be opened ({name}); as root: placid-mantle setup --install, then plug it in again"
+                "placid-mantle: {path} cannot be opened ({name}). Run sudo placid-mantle setup --install, then plug it in again"
             );
             return Exit::Failed;
         }
     };
-    say_error!("Recording {} to {}; Ctrl-C ends it.", node.identity.name, args.file.display());
+    say_error!("Recording {} to {}; Ctrl-C stops.", node.identity.name, args.file.display());
     match record(args, node, &mut listener) {
         Ok(count) => {
             say_error!("{count} reports.");
@@ -68,8 +68,8 @@ pub fn find<'a>(nodes: &'a [NodeFacts], wanted: &str) -> Result<&'a NodeFacts, S
     };
     match found.as_slice() {
         [one] => Ok(one),
-        [] if nodes.is_empty() => Err(format!("no device is {wanted:?}: none is connected")),
-        [] => Err(format!("no device is {wanted:?}; there are: {}", list(&nodes.iter().collect::<Vec<_>>()))),
+        [] if nodes.is_empty() => Err(format!("no device matches {wanted:?}: none is connected")),
+        [] => Err(format!("no device matches {wanted:?}; there are: {}", list(&nodes.iter().collect::<Vec<_>>()))),
         several => Err(format!("{wanted:?} could be any of: {}", list(several))),
     }
 }
@@ -135,7 +135,7 @@ fn record(args: &RecordArgs, node: &NodeFacts, listener: &mut Listener) -> io::R
             if !args.rotate {
                 writer.remark("ended", "the file is full")?;
                 say_error!(
-                    "The file is full ({} MiB); --most allows more, --rotate goes on in another one.",
+                    "The file is full ({} MiB); --most allows more, --rotate continues in another file.",
                     args.most
                 );
                 break;

@@ -50,20 +50,20 @@ impl Machine {
         let account_of = |pid: &String| std::fs::metadata(format!("/proc/{pid}")).ok().map(|process| process.uid());
         if let Some(pid) = pids.into_iter().find(|pid| account_of(pid).is_none_or(is_own)) {
             say_error!(
-                "placid-mantle: pads of another placid-mantle are there already (process {pid}): end that one first"
+                "placid-mantle: another placid-mantle has pads already (process {pid}): end that one first"
             );
             return Err(Exit::Another);
         }
         let mut notices = Vec::new();
         match recover(&CoverPaths::default()) {
             Ok(0) => {}
-            Ok(n) => say_error!("placid-mantle: {n} devices that an earlier run had left covered are uncovered"),
-            Err(error) => notices.push(format!("What an earlier run left covered cannot be undone: {error}.")),
+            Ok(n) => say_error!("placid-mantle: {n} devices that an earlier run left covered were uncovered"),
+            Err(error) => notices.push(format!("Devices that an earlier run left covered cannot be uncovered: {error}.")),
         }
         let home = home::open();
         if let Some(fault) = &home.fault {
             notices
-                .push(format!("{fault}; slots are not saved, and the file is left alone: mend it, and start again."));
+                .push(format!("{fault}; slots are not saved and the file is left alone. Mend it, and start again."));
         }
         let paths = Paths {
             sys: "/sys".into(),
@@ -155,7 +155,7 @@ pub fn open(screen: ScreenArgs, machine: Machine, held: Option<Held>) -> Exit {
     let Machine { paths, settings, lock, .. } = machine;
     crate::screen::run(screen, header, held, || {
         let (world, give) =
-            LinuxWorld::new(&paths, lock).map_err(|error| format!("the machine cannot be watched: {error}"))?;
+            LinuxWorld::new(&paths, lock).map_err(|error| format!("the machine cannot be watched for devices: {error}"))?;
         let front = world.front();
         Ok((world, Table::new(Settings { front, ..settings }), give))
     })
@@ -169,7 +169,7 @@ fn headless(machine: Machine, frames: bool) -> Exit {
     }
     let (mut world, _give) = match LinuxWorld::new(&machine.paths, machine.lock) {
         Ok(made) => made,
-        Err(error) => return refuse(format!("the machine cannot be watched: {error}")),
+        Err(error) => return refuse(format!("the machine cannot be watched for devices: {error}")),
     };
     let mut table = Table::new(Settings { front: world.front(), ..machine.settings });
     let mut log = Log::new(std::io::stdout(), frames);

@@ -69,11 +69,11 @@ pub fn run<W: World + Send>(
         drop(served);
         match (outcome, ended) {
             (Ok(Outcome::Fallen), Ok(())) => {
-                Err("a part of the program has ended by a fault of its own; everything it held has been let go".into())
+                Err("a part of the program has crashed; everything it held was released".into())
             }
             (Ok(outcome), Ok(())) => Ok(outcome),
             (Err(error), _) => Err(format!("the terminal cannot be written to: {error}")),
-            (_, Err(_)) => Err("the engine has ended by a fault of its own; everything it held has been let go".into()),
+            (_, Err(_)) => Err("the engine has crashed; everything it held was released".into()),
         }
     });
     match outcome {
@@ -139,7 +139,7 @@ pub fn end_on_signals(wakes: Sender<Wake>) {
 /// Puts what is seen on paper, on a thread of its own, and says what came of it.
 fn put_on_paper(number: CommandNumber, what: Paper, seen: Option<&Snapshot>, said: Sender<Wake>) {
     let (Some(snapshot), Some(detail)) = (seen, seen.and_then(slot_of)) else {
-        let why = "nothing is seen yet that could be put on paper".into();
+        let why = "there is nothing to export yet".into();
         // If nobody is there any more to read it, nobody waits for it.
         let _ = said.send(Wake::Answer(number, Answer::Refused { why }));
         return;
@@ -148,13 +148,13 @@ fn put_on_paper(number: CommandNumber, what: Paper, seen: Option<&Snapshot>, sai
     let subject = Subject { profile: profile.unwrap_or_default(), detail: detail.clone() };
     std::thread::spawn(move || {
         assert!(!hooks::fails_in("paper"), "the paper was asked to fail");
-        let none = || "there is no home to put papers in".to_owned();
+        let none = || "there is no home directory for papers".to_owned();
         let done = paper::directory().ok_or_else(none).and_then(|directory| subject.write(what, &directory));
         let answer = match done.as_deref() {
             Ok([first, ..]) => {
-                Answer::Done { said: format!("on paper, as PDF and SVG: {}", first.display()), inverse: None }
+                Answer::Done { said: format!("exported as PDF and SVG: {}", first.display()), inverse: None }
             }
-            Ok([]) => Answer::Refused { why: "there is nothing to put on paper".to_owned() },
+            Ok([]) => Answer::Refused { why: "there is nothing to export".to_owned() },
             Err(why) => Answer::Refused { why: why.clone() },
         };
         // If nobody is there any more to read it, it is on paper all the same.

@@ -47,7 +47,7 @@ impl ScreenRecorder {
         let source = source.ok_or("that device is no longer connected")?;
         let node = source.facts.id;
         if source.layout().is_some_and(|layout| layout.parts.iter().any(PartLayout::is_keyboard)) {
-            let why = "a keyboard is recorded only by `placid-mantle record --keyboard`: it holds what is typed";
+            let why = "a keyboard can only be recorded with `placid-mantle record --keyboard`, because the file contains what is typed";
             self.last = Some(RecordingView { node, file: String::new(), count: 0, ended: Some(why.into()) });
             return Err(why.into());
         }
@@ -111,7 +111,7 @@ pub fn open(typed: &str) -> Result<Recording, String> {
         let mut known: Vec<_> = known.map(|entry| entry.file_name().to_string_lossy().into_owned()).collect();
         known.sort();
         let known = match known.as_slice() {
-            [] => "none was recorded here yet".to_owned(),
+            [] => "none has been recorded here".to_owned(),
             names => format!("recorded here: {}", names.iter().take(5).cloned().collect::<Vec<_>>().join(", ")),
         };
         return Err(format!("there is no recording {typed}; {known}"));
@@ -125,7 +125,7 @@ pub fn open(typed: &str) -> Result<Recording, String> {
 
 /// A new file, named after the device.
 fn new_file(name: &str) -> std::io::Result<(PathBuf, File)> {
-    let home = std::io::Error::other("there is no home to put a recording in");
+    let home = std::io::Error::other("there is no home directory for recordings");
     let directory = directory().ok_or(home)?;
     std::fs::create_dir_all(&directory)?;
     let name = mantle_core::file_stem(name, "device");

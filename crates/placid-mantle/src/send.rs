@@ -14,7 +14,7 @@ use std::path::Path;
 pub fn send(args: &SendArgs) -> Exit {
     let words = args.bytes.iter().flat_map(|text| text.split_ascii_whitespace());
     let bytes: Result<Vec<u8>, String> = words
-        .map(|word| u8::from_str_radix(word, 16).map_err(|_| format!("{word:?} is no byte in hex, such as 0f")))
+        .map(|word| u8::from_str_radix(word, 16).map_err(|_| format!("{word:?} is not a byte in hex, such as 0f")))
         .collect();
     let kind = if args.kind == SendKind::Feature { ReportKind::Feature } else { ReportKind::Output };
     match bytes {

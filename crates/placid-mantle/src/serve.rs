@@ -39,13 +39,13 @@ pub fn run(args: &ServeArgs) -> Exit {
     machine.say_warnings();
     machine.settings.cover &= machine.settings.preferences.covers_served;
     if !rustix::process::geteuid().is_root() && machine.settings.cover {
-        say!("look: without root devices are held, not hidden: a game may list one beside its pad, as a dead pad");
+        say!("note: without root devices are held, not hidden; a game may list one beside its pad, as a dead pad");
     }
     let header = machine.header();
     let Machine { paths, settings, lock, .. } = machine;
     let (world, give) = match LinuxWorld::new(&paths, lock) {
         Ok(made) => made,
-        Err(error) => return refuse(format!("the machine cannot be watched: {error}")),
+        Err(error) => return refuse(format!("the machine cannot be watched for devices: {error}")),
     };
     let table = Table::new(Settings { front: world.front(), ..settings });
     if let Some(text) = world.front().sentence() {
@@ -112,6 +112,6 @@ fn notify(state: &str) {
     };
     let sent = address.and_then(|address| UnixDatagram::unbound()?.send_to_addr(state.as_bytes(), &address));
     if let Err(error) = sent {
-        say_error!("placid-mantle: the service manager cannot be told that the engine is {state}: {error}");
+        say_error!("placid-mantle: the service manager cannot be informed that the engine is {state}: {error}");
     }
 }

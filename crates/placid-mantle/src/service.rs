@@ -91,8 +91,8 @@ fn autostart(program: &str) -> String {
 
 fn program() -> Result<String, Exit> {
     let path =
-        std::env::current_exe().map_err(|error| refuse(format!("it cannot be told where this program is: {error}")))?;
-    path.to_str().map(str::to_owned).ok_or_else(|| refuse("this program lies in a path that is no text"))
+        std::env::current_exe().map_err(|error| refuse(format!("the path of this program is unknown: {error}")))?;
+    path.to_str().map(str::to_owned).ok_or_else(|| refuse("the path of this program is not valid text"))
 }
 
 /// `service install`.
@@ -105,7 +105,7 @@ fn either(done: Result<Exit, Exit>) -> Exit {
 }
 
 fn no_home() -> Exit {
-    refuse("there is no home directory to put it in")
+    refuse("there is no home directory for it")
 }
 
 fn install_unit() -> Result<Exit, Exit> {
@@ -114,7 +114,7 @@ fn install_unit() -> Result<Exit, Exit> {
         let Some(config) = config() else { return Err(no_home()) };
         let path = config.join("autostart").join(AUTOSTART);
         say!(
-            "There is no systemd for this session. Put this into {}, and the engine is started at login:",
+            "This session has no systemd. Put this into {} to start the engine at login:",
             path.display()
         );
         say!();
@@ -131,12 +131,12 @@ fn install_unit() -> Result<Exit, Exit> {
         let done = systemctl(arguments).filter(|said| !said.fine);
         if let Some(said) = done {
             say_error!("placid-mantle: systemctl --user {} failed: {}", arguments.join(" "), said.text);
-            say_error!("The unit is written ({}); journalctl --user -u {UNIT} says more.", path.display());
+            say_error!("The unit was written ({}); journalctl --user -u {UNIT} says more.", path.display());
             return Err(Exit::Failed);
         }
     }
-    say!("The engine runs from login on ({}), and runs now.", path.display());
-    say!("placid-mantle opens a screen for it; placid-mantle service remove takes it away again.");
+    say!("The engine starts at login ({}), and is running now.", path.display());
+    say!("placid-mantle opens a screen for it; placid-mantle service remove undoes this.");
     Ok(Exit::Fine)
 }
 
@@ -151,7 +151,7 @@ fn write(path: &Path, text: &str) -> Result<(), Exit> {
 pub fn remove() -> Exit {
     let Some(path) = unit_path() else { return no_home() };
     if !path.exists() {
-        say!("Nothing is installed ({} is not there).", path.display());
+        say!("Nothing is installed ({} does not exist).", path.display());
         return Exit::Fine;
     }
     let stopped = systemctl(&["disable", "--now", UNIT]);
@@ -162,7 +162,7 @@ pub fn remove() -> Exit {
         return refuse(format!("{} cannot be removed: {error}", path.display()));
     }
     let _ = systemctl(&["daemon-reload"]);
-    say!("The engine is no longer started at login ({} is gone).", path.display());
+    say!("The engine no longer starts at login ({} is removed).", path.display());
     if stopped.is_some_and(|said| said.fine) { Exit::Fine } else { Exit::Failed }
 }
 
@@ -170,19 +170,19 @@ pub fn remove() -> Exit {
 pub fn status() -> Exit {
     let Some(path) = unit_path() else { return no_home() };
     if !has_manager() {
-        say!("There is no systemd for this session: service install prints an autostart entry instead.");
+        say!("This session has no systemd: service install prints an autostart entry instead.");
     } else if path.exists() {
         let word = |what: &str| systemctl(&[what, UNIT]).map_or_else(|| "unknown".to_owned(), |said| said.text);
         say!("installed: {}", path.display());
         say!("at login: {}", word("is-enabled"));
         say!("now: {}", word("is-active"));
     } else {
-        say!("not installed: placid-mantle service install has the engine run from login on");
+        say!("not installed: placid-mantle service install starts the engine at login");
     }
     let holder = mantle_link::Place::of_this_account().ok().and_then(|place| place.holder());
     match holder {
         Some(holder) => say!("engine: {holder}"),
-        None => say!("engine: none runs for this account"),
+        None => say!("engine: none is running for this account"),
     }
     Exit::Fine
 }

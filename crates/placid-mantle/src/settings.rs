@@ -8,7 +8,7 @@ use std::path::Path;
 /// Lists all settings, says one, or sets one.
 pub fn run(key: Option<&str>, value: Option<&str>) -> Exit {
     let Some(path) = mantle_files::config_directory().map(|own| own.join(settings::FILE)) else {
-        return refuse("there is no home directory to keep settings in");
+        return refuse("there is no home directory for settings");
     };
     match (key, value) {
         (Some(key), Some(value)) => put(&path, key, value),
@@ -30,7 +30,7 @@ fn list(path: &Path, wanted: Option<&str>) -> Exit {
     match (own.is_empty(), faults.is_empty()) {
         (true, _) => {
             say_error!(
-                "placid-mantle: there is no setting {}; without a key all are listed",
+                "placid-mantle: there is no setting {}; without a key, all are listed",
                 wanted.unwrap_or_default()
             );
             Exit::Usage
@@ -53,7 +53,7 @@ fn put(path: &Path, key: &str, value: &str) -> Exit {
     let made = path.parent().map_or(Ok(()), std::fs::create_dir_all);
     match made.and_then(|()| mantle_files::save(path, text.as_bytes())) {
         Ok(()) => {
-            say!("{key} is set in {shown}; an engine that runs goes by it at once.");
+            say!("{key} is set in {shown}; a running engine applies it at once.");
             Exit::Fine
         }
         Err(error) => refuse(format!("{shown} cannot be written: {error}; nothing is changed")),

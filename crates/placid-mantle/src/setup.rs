@@ -44,7 +44,7 @@ pub fn run(args: &SetupArgs) -> Exit {
     say_uinput();
     if devices.is_empty() {
         say!(
-            "No device is named yet: name one as VENDOR:PRODUCT (see: placid-mantle devices), or place it in a slot first."
+            "No device was named: name one as VENDOR:PRODUCT (see placid-mantle devices), or place it in a slot first."
         );
     }
     if !args.install {
@@ -99,7 +99,7 @@ fn all_named(path: &Path, devices: &[(u16, u16)]) -> Vec<(u16, u16)> {
 
 fn undo(path: &Path, root: bool) -> Exit {
     if !root {
-        return refuse("taking the rule away needs root: sudo placid-mantle setup --undo");
+        return refuse("removing the rule needs root: sudo placid-mantle setup --undo");
     }
     let mut failed = false;
     if let Err(why) = helper::remove() {
@@ -135,10 +135,10 @@ fn apply(driver: Option<&str>) {
     }
     if !done {
         say!(
-            "No udev answers here, so rules do nothing. In a container: pass /dev/uinput and the hidraw nodes in from"
+            "udev does not answer here, so rules have no effect. In a container: pass in /dev/uinput and the hidraw nodes from"
         );
         say!(
-            "the host. Without udev: as root, chgrp a group of yours to /dev/uinput and the nodes, and chmod 0660 them."
+            "the host. Without udev: as root, chgrp /dev/uinput and the nodes to a group of yours, and chmod 0660 them."
         );
     }
 }
@@ -181,12 +181,12 @@ fn say_uinput() {
             say!("{}. Remedy: {}.", fault.cause(), fault.remedy());
             if fault == PadFault::Denied {
                 say!(
-                    "The rule serves whoever sits at this machine. Over ssh a group is needed: as root, groupadd -f mantle;"
+                    "The rule is for the person at this machine. Over ssh a group is needed: as root, groupadd -f mantle;"
                 );
                 say!(
                     "usermod -aG mantle YOU; and in the rule GROUP=\"mantle\", MODE=\"0660\" instead of the tag. (The input"
                 );
-                say!("group would do too, but it may read every keyboard.)");
+                say!("group would work too, but it may read every keyboard.)");
             }
         }
     }

@@ -41,7 +41,7 @@ pub fn run(json: bool, process: Option<u32>) -> Exit {
         && !look.programs.iter().any(|one| one.pid == pid)
     {
         return refuse(match std::path::Path::new(&format!("/proc/{pid}")).exists() {
-            true => format!("process {pid} cannot be looked into by this account: it is another one's, or root's"),
+            true => format!("this account may not inspect process {pid}: it belongs to another account, or to root"),
             false => format!("there is no process {pid}"),
         });
     }
@@ -93,7 +93,7 @@ fn tell(said: &SightSaid) {
     let view = &said.view;
     if !said.engine {
         say_error!(
-            "placid-mantle: no engine runs that could say whose what is: this is the machine as it is without one"
+            "placid-mantle: no engine is running to say what belongs to which slot; this is the machine without one"
         );
     }
     for slot in &said.slots {
@@ -107,8 +107,8 @@ fn tell(said: &SightSaid) {
     }
     let played = view.rows.iter().filter(|row| row.number.is_some()).count();
     match played {
-        0 => say!("A game that starts now finds nothing to play with."),
-        _ => say!("A game that starts now finds, in this order:"),
+        0 => say!("A game started now finds no controller."),
+        _ => say!("A game started now finds, in this order:"),
     }
     for row in &view.rows {
         let number = row.number.map_or_else(|| "–".to_owned(), |number| number.to_string());
@@ -138,14 +138,14 @@ fn tell(said: &SightSaid) {
     }
     if !view.programs.is_empty() {
         say!();
-        say!("Programs that have any of it open:");
+        say!("Programs that have any of these open:");
         view.programs.iter().for_each(|program| say!("     {}", program_words(program, view.now)));
     }
     if view.closed > 0 {
-        say!("{} processes of other accounts cannot be looked into.", view.closed);
+        say!("{} processes of other accounts cannot be inspected.", view.closed);
     }
     if !view.udev {
-        say!("udev keeps no database here: games list by the numbers of nodes, and by their abilities.");
+        say!("udev has no database here: games list devices by node number and by what they can do.");
     }
 }
 
@@ -163,11 +163,11 @@ fn tell_program(program: &ProgramRow, view: &SightView) {
         say!("     {node}  {}", row.map_or_else(String::new, |row| format!("{}  {}", row.name, row.whose())));
     }
     match program.shut_in {
-        None => say!("It sees the same /dev as everybody."),
-        Some(shows) => say!("It has a /dev of its own, which shows {shows} of what a game would play with."),
+        None => say!("It sees the same /dev as everybody else."),
+        Some(shows) => say!("It has its own /dev, which shows {shows} of what a game could play with."),
     }
     if program.makes {
-        say!("It makes input devices of its own.");
+        say!("It makes input devices itself.");
     }
 }
 

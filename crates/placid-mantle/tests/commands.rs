@@ -191,7 +191,7 @@ fn inspect_ends_with_what_it_could_read() {
     let problem = lines.iter().find(|line| line["kind"] == "problem").expect("a problem");
     assert_eq!(problem["line"], 4);
     assert_eq!(problem["offset"].as_u64(), Some(good.len() as u64));
-    assert_eq!(problem["message"], "it says 2 bytes, and 1 follow");
+    assert_eq!(problem["message"], "it says 2 bytes, but 1 follow");
     // The report behind it is read all the same.
     let event = lines.iter().find(|line| line["kind"] == "event").expect("an event");
     assert_eq!((event["time_us"].as_u64(), &event["values"][0]), (Some(1_000_000), &serde_json::json!([0, 1])));

@@ -118,7 +118,7 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     assert!(!card.contains("left stick"), "a flight stick has none: {card}");
     // Keys alone, and back.
     tmux.keys(&["P", "K", "k", "k"]).expect("keys");
-    wait(&tmux, "no pad is made: keys and the mouse");
+    wait(&tmux, "no pad: keys and the mouse");
     tmux.keys(&["Enter"]).expect("keys");
     wait(&tmux, "slot 1 plays as keys alone now; Kestrel puck is for common pad, flight stick and motion pad");
     wait(&tmux, "There is no pad: games see only keyboard and mouse.");

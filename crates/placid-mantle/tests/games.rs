@@ -136,7 +136,7 @@ fn without_an_engine_the_machine_is_said_as_it_is() {
     let said = sight(&["--process", &own]);
     let text = String::from_utf8_lossy(&said.stdout).into_owned();
     assert!(said.status.success() && text.contains(&format!("({own})")), "{text}");
-    assert!(text.contains("It sees the same /dev as everybody."), "{text}");
+    assert!(text.contains("It sees the same /dev as everybody else."), "{text}");
     let said = sight(&["--process", "999999999"]);
     assert!(!said.status.success());
     assert!(String::from_utf8_lossy(&said.stderr).contains("there is no process 999999999"));

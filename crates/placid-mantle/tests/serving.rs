@@ -342,7 +342,7 @@ fn another_kind_of_pad_and_one_of_ones_own() {
     let mut account = Account::new();
     let made = account.said(&["pad", "new", "Quay wheel", "--like", "flight stick"]);
     let file =
-        made.lines().next().and_then(|line| line.strip_prefix("Quay wheel is made: ")).expect("where it is").to_owned();
+        made.lines().next().and_then(|line| line.strip_prefix("Quay wheel is created: ")).expect("where it is").to_owned();
     assert!(file.ends_with("pads/quay-wheel.pad.toml"), "{made}");
     let (code, said) = account.refused(&["pad", "new", "Quay wheel", "--like", "flight stick"]);
     assert!(code == 1 && said.contains("quay-wheel.pad.toml"), "nothing is written over: {said}");
@@ -359,7 +359,7 @@ fn another_kind_of_pad_and_one_of_ones_own() {
     fs::write(&file, text.replace("form = \"hat\"", "form = \"hut\"")).expect("written");
     let (code, said) = account.refused(&["pad", "check", &file]);
     assert!(
-        code == 1 && said.contains("form = \"hut\": allowed are hat, buttons, axes; did you mean \"hat\"?"),
+        code == 1 && said.contains("form = \"hut\": allowed: hat, buttons, axes; did you mean \"hat\"?"),
         "{said}"
     );
     // In a scene that has one of its own.

@@ -520,7 +520,7 @@ fn a_stick_is_calibrated_with_the_device_in_hand() {
     tmux.keys(&["Enter"]).expect("keys");
     tmux.wait("hands off again", |screen| screen.contains("Let go of everything")).expect("it asks");
     let screen = tmux.wait("the proposal", |screen| screen.contains("Enter takes this")).expect("it proposes");
-    assert!(line(&screen, "accelerator").contains("not moved: left as it is"), "{screen}");
+    assert!(line(&screen, "accelerator").contains("not moved: unchanged"), "{screen}");
     assert!(screen.contains("dead, or not pressed: button 1, button 2"), "{screen}");
     tmux.keys(&["Enter"]).expect("keys");
     says("Rz", "2 / 128 / 253");

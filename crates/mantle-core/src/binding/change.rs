@@ -139,7 +139,7 @@ pub static TEMPLATES: [Template; 10] = [
     template("one-handed", "a stick and a few buttons that change sides at a press", PadKind::Common),
     template("flight-stick", "a flight stick: calm X and Y, rudder, throttle, all buttons by number", FLYING),
     template("driving-wheel", "a flight stick with wheel, gas and brake for driving games", DRIVING),
-    template("keys-only", "keyboard and mouse for games that know no pad", PadKind::Keys),
+    template("keys-only", "keyboard and mouse, for games without pad support", PadKind::Keys),
     template("touch-mouse", "a touch surface that moves the pointer, taps and clicks", PadKind::Keys),
     template("keypad-motion", "a keypad and half a pad with motion, tied, as one motion pad", PadKind::Motion),
 ];

@@ -94,7 +94,7 @@ pub fn differences(one: &Profile, other: &Profile) -> Vec<Difference> {
             out.push(Difference { what, one, other });
         }
     };
-    say("what is not said".into(), guessed(one), guessed(other));
+    say("what it does not mention".into(), guessed(one), guessed(other));
     let mut layers: Vec<&str> = vec![""];
     for layer in one.layers.iter().chain(&other.layers) {
         if !layers.contains(&layer.name.as_str()) {
@@ -128,7 +128,7 @@ pub fn differences(one: &Profile, other: &Profile) -> Vec<Difference> {
     }
     let mouse = |profile: &Profile| {
         let pace = profile.pace;
-        format!("{} counts a second, wheel {}, dead zone {}", pace.speed, pace.wheel, percent(pace.dead_zone))
+        format!("{} counts per second, wheel {}, dead zone {}", pace.speed, pace.wheel, percent(pace.dead_zone))
     };
     say("the pointer and the wheel".into(), mouse(one), mouse(other));
     say("opposite directions".into(), opposite(one), opposite(other));

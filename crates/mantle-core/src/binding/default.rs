@@ -291,7 +291,7 @@ fn bind_buttons(out: &mut Bindings, part: &PartLayout, row: Row) {
     for control in of_buttons() {
         let number = control.usage.id();
         if unclear(number) {
-            out.leave(control, "some pads count the d-pad from 13 to 16: press it, and bind those that answer");
+            out.leave(control, "some pads have their d-pad on 13 to 16: press it, and bind the ones that respond");
         } else if let Some((_, target)) = order.iter().find(|(own, _)| *own == number) {
             out.bind(*target, control, How::Down);
         }
@@ -348,22 +348,22 @@ fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
         }
         let why = match (row, control.usage) {
             (Row::Puck | Row::FlightStick, _) => {
-                "a common pad has no axis for it: a flight stick as kind of pad has one"
+                "a common pad has no axis for it; a flight stick has"
             }
             (Row::Stick | Row::Twist, usage::Z) => {
-                "a throttle, or what two triggers share: measure it, and bind its halves"
+                "a throttle, or an axis shared by two triggers: measure it, and bind its halves"
             }
             (Row::PedalsByRx | Row::FourByRx, _) => {
-                "the right stick and the triggers are others: bind it if it is one of those"
+                "other axes are the right stick and the triggers: bind it if it is one of those"
             }
-            _ => "an axis whose meaning cannot be guessed beside the others: bind it to what it is",
+            _ => "an axis whose purpose cannot be guessed: bind it to what it is",
         };
         out.leave(control, why);
     }
 }
 
 /// Why a button plays nothing whose trigger an axis plays: pressed, it goes down with that.
-pub const DOUBLED: &str = "an axis already plays that trigger: it goes down with it, or is something else";
+pub const DOUBLED: &str = "an axis already plays that trigger: this button goes down with it, or is something else";
 
 /// A trigger that an axis plays is not played by a button as well.
 fn one_of_each_trigger(out: &mut Bindings, part: &PartLayout) {
@@ -463,13 +463,13 @@ fn leave_out(out: &mut Bindings, part: &PartLayout) {
         let why = match control.kind {
             ControlKind::Button => "the pad has no button left for it",
             ControlKind::Axis => {
-                "it rests anywhere: on a common pad it would hold something down; bind it if it springs back"
+                "it may rest anywhere, and would hold something down on a common pad; bind it if it springs back"
             }
             ControlKind::Hat => "a second hat",
             ControlKind::Relative => "it reports movement, not position",
-            ControlKind::Pointer => "it points; a binding says at what",
+            ControlKind::Pointer => "it points; a binding says where",
             ControlKind::Contact => "part of a touch contact",
-            ControlKind::Motion => "motion; a binding says of what",
+            ControlKind::Motion => "motion; a binding says what for",
             ControlKind::State => "a state, not a control",
             ControlKind::Key => "a key",
         };

@@ -41,7 +41,7 @@ fn resolve_parts(profile: &Profile, part: &PartLayout, model: &PadModel, beside:
         if !rule.target.is_on(model) {
             let why = match model.is_made() {
                 true => format!("a {} has no {}", model.name, rule.target.name()),
-                false => format!("no pad is made: there is no {}", rule.target.name()),
+                false => format!("there is no pad, so there is no {}", rule.target.name()),
             };
             out.not_found.push((index as u16, why));
             continue;
@@ -173,7 +173,7 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, towards: Option<u8>)
         (ControlKind::Relative, None) if control.usage == usage::WHEEL => match towards {
             Some(1) => How::UpperHalf,
             Some(2) => How::LowerHalf,
-            _ => return Err(format!("{name} turns both ways: say which, such as \"{name} upper half\"")),
+            _ => return Err(format!("{name} turns both ways: say which way, such as \"{name} upper half\"")),
         },
         (kind, None) if kind.is_wide() => match towards {
             // Up and left are where raw values are small.
@@ -184,13 +184,13 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, towards: Option<u8>)
                     How::UpperHalf
                 }
             }
-            None => return Err(format!("{name} goes both ways: say which, such as \"{name} upper half\"")),
+            None => return Err(format!("{name} goes both ways: say which half, such as \"{name} upper half\"")),
         },
         (ControlKind::Axis, Some(Part::LowerHalf)) => How::LowerHalf,
         (ControlKind::Axis, Some(Part::UpperHalf)) => How::UpperHalf,
         (ControlKind::Axis, Some(Part::Whole) | None) => How::Travel,
         (kind, Some(part)) => return Err(format!("{name} is a {} and has no {}", kind.word(), part.word())),
-        (kind, None) => return Err(format!("{name} is a {}: nothing plays from that yet", kind.word())),
+        (kind, None) => return Err(format!("{name} is a {}, which cannot be bound yet", kind.word())),
     };
     Ok((control, how))
 }

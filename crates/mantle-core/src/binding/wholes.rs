@@ -50,18 +50,18 @@ impl WholeSource {
         let moves = same(MOTION) || sensors.vectors.iter().any(|vector| same(&vector.name));
         match target {
             PadTarget::Motion if moves && sensors.move_it() => Ok(Self::Motion),
-            PadTarget::Motion if sensors.move_it() => Err(format!("{name} is no motion sensor: \"{MOTION}\" is")),
+            PadTarget::Motion if sensors.move_it() => Err(format!("{name} is not a motion sensor: \"{MOTION}\" is")),
             PadTarget::Motion => {
-                Err("the device has no motion sensor, or nothing says what its numbers measure".into())
+                Err("the device has no motion sensor, or its units are unknown".into())
             }
             _ => match sensors.contacts.iter().position(|contact| same(&contact.name)) {
                 Some(at) => Ok(Self::Contact(at as u8)),
                 None => {
                     let all: Vec<&str> = sensors.contacts.iter().map(|contact| contact.name.as_str()).collect();
                     match all.is_empty() {
-                        true => Err("the device has no touch surface whose contacts are told apart".into()),
+                        true => Err("the device has no touch surface with separate contacts".into()),
                         false => {
-                            Err(format!("{name} is no contact of the device's surface: those are {}", all.join(", ")))
+                            Err(format!("{name} is not a contact of the device's surface; its contacts are {}", all.join(", ")))
                         }
                     }
                 }
@@ -101,7 +101,7 @@ pub(super) fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, ta
             let Some(named) = &rule.source else { continue };
             if rule.layer != 0 {
                 out.not_found
-                    .push((at as u16, "what is played as a whole plays in every layer: it belongs to the base".into()));
+                    .push((at as u16, "what is bound as a whole belongs to the base layer".into()));
                 continue;
             }
             match WholeSource::named(part, &named.text(), target) {

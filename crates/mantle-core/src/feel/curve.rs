@@ -39,7 +39,7 @@ impl Curve {
                 return Err("inputs between 0 and 1, outputs from 0 to 1");
             }
             if *x <= before.0 || *y < before.1 {
-                return Err("each point further right than the one before, and not lower");
+                return Err("each point further right than the last, and not lower");
             }
             (*own, before) = ((*x, *y), (*x, *y));
         }

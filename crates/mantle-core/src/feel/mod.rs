@@ -106,7 +106,7 @@ impl Shape {
             return Some((what, full <= 0.01, plain));
         }
         (most <= 0.02)
-            .then(|| (format!("its curve begins at {:.0} % of the way", 75.0), false, Setting::Curve(Vec::new())))
+            .then(|| (format!("its curve starts at {:.0} % of the travel", 75.0), false, Setting::Curve(Vec::new())))
     }
 
     /// The same by a curve that is ready to run; the corners of a stick lie beyond 1, and what comes out may.

@@ -242,7 +242,7 @@ pub(super) fn find(stick: bool, takes: &Takes, still: &Still, known: &[Field]) -
         _ => (a.field.size, b.unsteady) > (b.field.size, a.unsteady),
     };
     let Some(best) = all.iter().copied().reduce(|best, next| if better(&next, &best) { next } else { best }) else {
-        return FieldProposal::none("no number stood apart at the ends, steady while held and smooth between");
+        return FieldProposal::none("no number was different at the ends, steady while held and smooth in between");
     };
     let top = top_of(&best.field);
     let little = |one: &Behaviour| one.used() < LITTLE && best.used() > MUCH;
@@ -297,11 +297,11 @@ fn describe(stick: bool, takes: &Takes, chosen: &Behaviour, rival: f64) -> Field
     let sure = clear && moved && presses >= 3 && fine;
     let reason = match (moved, clear) {
         (false, _) => format!("{what}; {steady}, but it was not moved through its travel"),
-        (_, false) => format!("{what}; {steady}, but something else moves almost alike: move only this one"),
+        (_, false) => format!("{what}; {steady}, but something else moves almost the same way: move only this one"),
         _ if !fine => format!("{what}; {steady}, but so few bits may be the top of a longer number"),
-        _ if !sure => format!("{what}; {steady}; once more to be sure"),
-        _ if stick => format!("{what} and rests at {rest:.0}; {steady}, and nothing else comes near"),
-        _ => format!("{what} when it is pulled; {steady}, and nothing else comes near"),
+        _ if !sure => format!("{what}; {steady}; again, to be sure"),
+        _ if stick => format!("{what} and rests at {rest:.0}; {steady}, and nothing else is close"),
+        _ => format!("{what} when it is pulled; {steady}, and nothing else is close"),
     };
     FieldProposal::new(found, sure, reason)
 }

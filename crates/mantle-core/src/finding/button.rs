@@ -64,18 +64,18 @@ pub(super) fn find(takes: &Takes, still: &Still, known: &Known) -> FieldProposal
     let more = if sure { "" } else { "; press it again to be sure" };
     match candidates.as_slice() {
         [] => pressure(takes, still, known, sure),
-        [Candidate::Same, ..] => FieldProposal::none("only the bit of another button followed it: is it the same one?"),
+        [Candidate::Same, ..] => FieldProposal::none("only another button's bit followed it: is it the same one?"),
         [Candidate::Bit(bit, held)] => {
             let found = FieldFound::Button(Field::bit(*bit), !*held);
             let value = u8::from(*held);
             let reason =
-                format!("one bit was {value} in each of {presses} presses and never else; no other bit was{more}");
+                format!("one bit was {value} in each of {presses} presses and at no other time; no other bit was{more}");
             FieldProposal::new(found, sure, reason)
         }
         [Candidate::Value(field, value)] => {
             let found = FieldFound::Value(*field, *value);
             let reason = format!(
-                "a number of {} bits was {value} in each of {presses} presses and never else{more}",
+                "a number of {} bits was {value} in each of {presses} presses and at no other time{more}",
                 field.size
             );
             FieldProposal::new(found, sure, reason)
@@ -84,14 +84,14 @@ pub(super) fn find(takes: &Takes, still: &Still, known: &Known) -> FieldProposal
             let found = match several[0] {
                 Candidate::Value(field, value) => FieldFound::Value(field, value),
                 Candidate::Bit(bit, held) => FieldFound::Button(Field::bit(bit), !held),
-                Candidate::Same => return FieldProposal::none("only the bit of another button followed it"),
+                Candidate::Same => return FieldProposal::none("only another button's bit followed it"),
             };
             FieldProposal {
                 confidence: Confidence::Low,
                 ..FieldProposal::new(
                     found,
                     false,
-                    format!("{} places follow it alike; this is the first of them", several.len()),
+                    format!("{} places follow it equally; this is the first", several.len()),
                 )
             }
         }
@@ -152,14 +152,14 @@ fn pressure(takes: &Takes, still: &Still, known: &Known, sure: bool) -> FieldPro
     }
     found.sort_by(|a, b| a.0.total_cmp(&b.0));
     let Some((unsteady, field, rest, held)) = found.first().copied() else {
-        return FieldProposal::none("no bit stood one way while it was held and the other way while it was not");
+        return FieldProposal::none("no bit had one value while it was held and the other while it was not");
     };
     let clear = found.get(1).is_none_or(|(next, ..)| *next > unsteady * CLEARLY);
     let numbers = || takes.iter().flat_map(|take| &take.samples).map(|state| field.of(state));
     let range = (numbers().min().unwrap_or(0), numbers().max().unwrap_or(0));
     let reason = match clear {
-        true => format!("a number goes from {rest:.0} to {held:.0} when it is pressed: how hard, not only whether"),
-        false => format!("a number goes from {rest:.0} to {held:.0}, but another one does so almost alike"),
+        true => format!("a number goes from {rest:.0} to {held:.0} when it is pressed: how hard it is pressed, not only whether"),
+        false => format!("a number goes from {rest:.0} to {held:.0}, but another one does almost the same"),
     };
     let found = FieldFound::Axis { field, range, rest: rest.round() as i32, backwards: held < rest };
     FieldProposal::new(found, sure && clear, reason)

@@ -17,7 +17,7 @@ fn around(takes: &Takes, field: &Field) -> Vec<i32> {
 pub(super) fn find(takes: &Takes, still: &Still, known: &[Field]) -> FieldProposal {
     four(takes, still, known)
         .or_else(|| hat(takes, still, known))
-        .unwrap_or_else(|| FieldProposal::none("nothing had one number for each direction and another one at rest"))
+        .unwrap_or_else(|| FieldProposal::none("nothing had one number per direction and another at rest"))
 }
 
 /// Four bits, each for one direction.
@@ -45,7 +45,7 @@ fn four(takes: &Takes, still: &Still, known: &[Field]) -> Option<FieldProposal> 
     let held = up.1;
     let sure = all.iter().all(|(_, level)| *level == held);
     let fields = all.map(|(bit, _)| Field::bit(bit));
-    let reason = "four bits, each of which stood the other way in one direction only".to_owned();
+    let reason = "four bits, each set in one direction only".to_owned();
     sure.then(|| FieldProposal::new(FieldFound::Four(fields, !held), true, reason))
 }
 
@@ -94,8 +94,8 @@ fn hat(takes: &Takes, still: &Still, known: &[Field]) -> Option<FieldProposal> {
     let (field, up, steps, seen) = best?;
     let all = seen == usize::from(steps);
     let reason = match (all, steps) {
-        (true, 8) => format!("a number counts clockwise from {up} for up in eight steps, and is another one at rest"),
-        (true, _) => format!("a number counts clockwise from {up} for up in four steps, and is another one at rest"),
+        (true, 8) => format!("a number counts clockwise from {up} for up in eight steps, with another number at rest"),
+        (true, _) => format!("a number counts clockwise from {up} for up in four steps, with another number at rest"),
         _ => format!(
             "a number counts clockwise from {up} for up, but only {seen} of {steps} steps were seen: move it around"
         ),

@@ -354,7 +354,7 @@ impl FieldSearch {
             FindingPhase::Resting(_) if stirs && self.takes.len() > 1 && !self.gave_up && self.disturbed < PATIENCE => {
                 self.takes.pop();
                 self.disturbed += 1;
-                self.remark = Some("something moved: hands off once more".into());
+                self.remark = Some("something moved: hands off again".into());
                 self.phase = FindingPhase::Returning(None, now.after(BACK));
             }
             FindingPhase::Resting(until) => {
@@ -417,7 +417,7 @@ impl FieldSearch {
             let samples = self.takes.last().map_or(&[][..], |take| &take.samples);
             if let Some(bit) = self.still.moved(samples) {
                 self.disturbed += 1;
-                self.remark = Some(format!("byte {} moved: hands off once more", self.byte_words(bit / 8)));
+                self.remark = Some(format!("byte {} moved: hands off again", self.byte_words(bit / 8)));
                 self.still.forget();
                 self.takes[0].samples.clear();
                 self.recent.clear();
@@ -447,7 +447,7 @@ impl FieldSearch {
         if proposal.found.is_none() && self.asked_again < ASKED_AGAIN {
             let now = self.last;
             self.again(now);
-            self.remark = Some(format!("once more: {}", proposal.reason));
+            self.remark = Some(format!("again: {}", proposal.reason));
             return;
         }
         (self.proposal, self.remark) = (Some(proposal), None);

@@ -64,7 +64,7 @@ fn hands_off_that_were_not_off_begin_anew_and_say_what_moved() {
     bench.send([0, 4], 600);
     bench.send([0, 0], 1_300);
     assert_eq!(bench.search.ask(), Ask::HandsOff, "it began anew");
-    assert_eq!(bench.search.remark(), Some("byte 1 moved: hands off once more"));
+    assert_eq!(bench.search.remark(), Some("byte 1 moved: hands off again"));
     // What was pressed too early is found all the same.
     assert_eq!(bench.press([0, 4]), Some(FieldFound::Button(Field::bit(10), false)));
     assert_eq!(bench.search.remark(), None);
@@ -82,7 +82,7 @@ fn what_nothing_followed_is_asked_for_again_before_it_is_said() {
         }
         bench.send([0, 0], 2_000);
         assert_eq!(bench.search.asked_again(), again);
-        assert!(bench.search.remark().is_some_and(|remark| remark.starts_with("once more: no bit")));
+        assert!(bench.search.remark().is_some_and(|remark| remark.starts_with("again: no bit")));
     }
     assert!(bench.press([1, 0]).is_some(), "the third time it is there");
 }

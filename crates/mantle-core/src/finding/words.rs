@@ -7,13 +7,13 @@ use crate::sheet::Where;
 /// What is asked of the person.
 #[must_use]
 pub fn prompt(ask: Ask, wanted: Option<&Wanted>, first: bool) -> String {
-    let Some(wanted) = wanted else { return "Everything has been asked.".into() };
+    let Some(wanted) = wanted else { return "That was the last control.".into() };
     let name = &wanted.name;
     let (low, high) = if name.ends_with('Y') { ("up", "down") } else { ("to the left", "to the right") };
     match (ask, wanted.want) {
-        (Ask::HandsOff, _) if first => "Hands off: what the device does by itself is learnt first.".into(),
+        (Ask::HandsOff, _) if first => "Hands off, to learn what the device does by itself.".into(),
         (Ask::HandsOff, _) => "Hands off for a moment.".into(),
-        (Ask::Touch, _) => "It says nothing by itself: press anything once, and let it go.".into(),
+        (Ask::Touch, _) => "It sends nothing by itself: press and release any control once.".into(),
         (Ask::Hold(Label::Low), _) => format!("Push {name} all the way {low} and hold it."),
         (Ask::Hold(Label::High), _) => format!("Push {name} all the way {high} and hold it."),
         (Ask::Hold(Label::Toward(direction)), _) => {
@@ -26,7 +26,7 @@ pub fn prompt(ask: Ask, wanted: Option<&Wanted>, first: bool) -> String {
         (Ask::Move, Want::DPad) => format!("Press all eight directions of {name} in turn, twice around."),
         (Ask::Move, _) => format!("Move {name} slowly from end to end, a few times."),
         (Ask::Decide, _) => format!("Is this {name}?"),
-        (Ask::Done, _) => "Everything has been asked.".into(),
+        (Ask::Done, _) => "That was the last control.".into(),
     }
 }
 

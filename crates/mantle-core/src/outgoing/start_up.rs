@@ -105,7 +105,7 @@ impl StartUp {
                 return self.poll(now);
             }
             StartUpPhase::Doing { until, .. } if *until <= now => {
-                let how = format!("has not come back within {} s", WRITTEN_WITHIN.0 / 1_000_000);
+                let how = format!("did not come back within {} s", WRITTEN_WITHIN.0 / 1_000_000);
                 self.fail(*until, &how);
                 return self.poll(now);
             }
@@ -133,7 +133,7 @@ impl StartUp {
             (Ok(Sent::NotNeeded), _) => self.finish(),
             (Ok(Sent::Got(bytes)), Some(answer)) if !answer.fits(&bytes) => {
                 let first = bits::hex(&bytes[..bytes.len().min(8)]);
-                self.fail(now, &format!("gave {first}, which is not what its sheet expects"));
+                self.fail(now, &format!("returned {first}, which is not what its sheet expects"));
             }
             (Ok(Sent::Done), Some(answer)) if !answered => {
                 self.phase = StartUpPhase::Listening(now.after(answer.within))
@@ -201,7 +201,7 @@ mod tests {
         assert_eq!(start.deadline(), Some(WRITTEN_WITHIN));
         assert_eq!(start.poll(WRITTEN_WITHIN), None);
         let fault = start.fault().expect("it is said").to_owned();
-        assert!(fault.contains("write 1 of 2") && fault.contains("has not come back within 8 s"), "{fault}");
+        assert!(fault.contains("write 1 of 2") && fault.contains("did not come back within 8 s"), "{fault}");
         let again = WRITTEN_WITHIN.after(AGAIN_AFTER);
         assert_eq!(start.deadline(), Some(again));
         assert!(start.poll(again).is_some(), "it is tried again");
@@ -261,7 +261,7 @@ mod tests {
         start.poll(Micros(0));
         start.handle_sent(Micros(1), Ok(Sent::Got(vec![5, 2, 0])));
         let said =
-            "start-up write 1 of 1 (feature report 05 asked for) gave 05 02 00, which is not what its sheet expects";
+            "start-up write 1 of 1 (feature report 05 asked for) returned 05 02 00, which is not what its sheet expects";
         assert_eq!(start.fault(), Some(said));
         start.poll(Micros(6_000_000));
         start.handle_sent(Micros(6_000_001), Ok(Sent::Got(vec![5, 1, 0])));

@@ -148,7 +148,7 @@ impl PadKind {
             Self::Apart => "a common pad that is a device of its own".into(),
             Self::Flight(_) => "a flight stick".into(),
             Self::Motion => "a motion pad".into(),
-            Self::Keys => "keys alone".into(),
+            Self::Keys => "keys only".into(),
             Self::Own(own) => format!("the pad {}", own.name),
         }
     }
@@ -272,9 +272,9 @@ impl PadKind {
         match self {
             Self::Own(own) => own.has(),
             Self::Common => "the pad that every game knows".to_owned(),
-            Self::Apart => "a device of its own: several in one browser".to_owned(),
+            Self::Apart => "a device of its own: for several in one browser".to_owned(),
             Self::Motion => "the common pad with motion and a touch surface".to_owned(),
-            Self::Keys => "no pad is made: keys and the mouse".to_owned(),
+            Self::Keys => "no pad: keys and the mouse".to_owned(),
             Self::Flight(shape) => {
                 let axes = match shape.axis_names().count() {
                     many @ 7.. => format!("{many} axes"),

@@ -190,7 +190,7 @@ impl OwnPad {
     #[must_use]
     pub fn has(&self) -> String {
         if self.missing {
-            return format!("{}.pad.toml is not there: it plays as a common pad", self.file);
+            return format!("{}.pad.toml is missing: it plays as a common pad", self.file);
         }
         let many = |count: usize, one: &str, more: &str| match count {
             1 => format!("1 {one}"),
@@ -229,7 +229,7 @@ impl OwnPad {
         let place = |code: u16| own.axes.iter().any(|axis| axis.info.code == code);
         if !(place(0) && place(1)) || self.buttons.len() < 2 {
             out.push(
-                "the system takes it for no controller: that wants the axes with the codes 0 and 1, and two buttons"
+                "the system does not recognise it as a controller: it needs the axis codes 0 and 1, and two buttons"
                     .into(),
             );
         }
@@ -252,7 +252,7 @@ fn shifted(own: &PadModel, common: &PadModel) -> Vec<String> {
     if let Some((at, target)) = differs {
         let is = mine.get(at).map_or("nothing".into(), |target| own.name_of(*target).to_owned());
         out.push(format!(
-            "by the ids {ids} libraries take button {at} for {}, and here it is {is}: take other ids",
+            "with the ids {ids} libraries take button {at} for {}, but here it is {is}: use other ids",
             common.name_of(*target)
         ));
     }
@@ -265,17 +265,17 @@ fn shifted(own: &PadModel, common: &PadModel) -> Vec<String> {
     if let Some((at, lane)) = theirs.iter().enumerate().find(|(at, lane)| mine.get(*at) != Some(*lane)) {
         let is = mine.get(at).and_then(|lane| own.lane_name(*lane)).unwrap_or("nothing");
         out.push(format!(
-            "by the ids {ids} libraries take axis {at} for {}, and here it is {is}: take other ids",
+            "with the ids {ids} libraries take axis {at} for {}, but here it is {is}: use other ids",
             common.lane_name(*lane).unwrap_or_default()
         ));
     }
     if own.hats.first() != common.hats.first() {
         out.push(format!(
-            "by the ids {ids} libraries look for the d-pad at a hat, and here it is none: take other ids"
+            "with the ids {ids} libraries expect the d-pad on a hat, but here it is not one: use other ids"
         ));
     }
     if !out.is_empty() && own.identity == common.identity {
-        out.push("libraries keep one layout for ids and version: another layout wants another version".into());
+        out.push("libraries keep one layout per ids and version: another layout needs another version".into());
     }
     out
 }

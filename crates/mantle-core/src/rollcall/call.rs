@@ -338,7 +338,7 @@ impl RollCall {
             let (one, two) = (name(at), name(other));
             self.listen(now);
             self.unclear = Some(format!(
-                "{one} of one device and {two} of another were both pressed: press only the one that is meant"
+                "{one} of one device and {two} of another were both pressed: press only the one you mean"
             ));
             return;
         }

@@ -157,7 +157,7 @@ fn another_press_answers_the_question_too() {
     assert_eq!(desk.said(East).as_deref(), Some("button 2"), "that one was meant instead");
     desk.button(1);
     desk.button(1);
-    assert_eq!(desk.said(West).as_deref(), Some("button 1"), "the same once more: both");
+    assert_eq!(desk.said(West).as_deref(), Some("button 1"), "the same again: both");
     assert_eq!(desk.said(South).as_deref(), Some("button 1"));
 }
 
@@ -221,7 +221,7 @@ fn a_neighbour_hit_on_the_way_is_asked_about() {
     desk.hold(&[(0, 0b10)], 16);
     desk.hold(&[], 80);
     desk.press(&[(0, 1)]);
-    assert_eq!(desk.call.unclear(), Some("button 1 and button 2 were both pressed: press only the one that is meant"));
+    assert_eq!(desk.call.unclear(), Some("button 1 and button 2 were both pressed: press only the one you mean"));
     desk.button(1);
     assert_eq!(desk.said(South).as_deref(), Some("button 1"));
 }

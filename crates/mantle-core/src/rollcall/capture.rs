@@ -360,7 +360,7 @@ impl Capture {
                     return self.read(meant, along(meant), &why);
                 }
                 let [one, two] = [*one, *other].map(|at| &self.controls[at].name);
-                Heard::Unclear(format!("{one} and {two} were both pressed: press only the one that is meant"))
+                Heard::Unclear(format!("{one} and {two} were both pressed: press only the one you mean"))
             }
         }
     }
@@ -421,7 +421,7 @@ impl Capture {
                 let most = (0..4).max_by_key(|at| moved.directions[*at]).unwrap_or(0);
                 let rest: u16 = moved.directions.iter().sum::<u16>() - moved.directions[most];
                 if moved.directions[most] == 0 || rest * 2 > moved.directions[most] {
-                    return Heard::Unclear(format!("{name} went more than one way: press one direction, straight"));
+                    return Heard::Unclear(format!("{name} went more than one way: press one direction only"));
                 }
                 let part = [Part::Up, Part::Down, Part::Left, Part::Right][most];
                 taken(Some(part), false, format!("{name} {}", part.word()))

@@ -67,11 +67,11 @@ fn a_trigger_that_shows_twice_is_one_press() {
 fn an_axis_that_moved_along_is_not_taken_and_two_presses_are_asked_about() {
     assert_eq!(source(&press(PadTarget::LeftStickUp, &[(3, 0), (2, 150)])), ("Y lower half".into(), false));
     let Heard::Unclear(why) = press(PadTarget::South, &[(0, 0b101)]) else { panic!("two buttons") };
-    assert_eq!(why, "button 1 and button 3 were both pressed: press only the one that is meant");
+    assert_eq!(why, "button 1 and button 3 were both pressed: press only the one you mean");
     let Heard::Unclear(why) = press(PadTarget::LeftStickUp, &[(3, 0), (2, 0)]) else { panic!("a corner") };
     assert!(why.starts_with("X and Y were both"), "{why}");
     let Heard::Unclear(why) = press(PadTarget::Up, &[(1, 0x10)]) else { panic!("between two directions") };
-    assert_eq!(why, "hat went more than one way: press one direction, straight");
+    assert_eq!(why, "hat went more than one way: press one direction only");
 }
 
 #[test]

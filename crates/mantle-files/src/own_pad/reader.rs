@@ -97,7 +97,7 @@ impl Reader<'_> {
                 at,
                 "button",
                 item,
-                &format!("{} buttons, and {BUTTONS} are the most that a pad has", pad.buttons.len()),
+                &format!("{} buttons, but a pad has at most {BUTTONS}", pad.buttons.len()),
             );
         }
         Some(pad)
@@ -115,7 +115,7 @@ impl Reader<'_> {
                 at,
                 key,
                 item,
-                "that is a kind of pad that comes with the program: choose another name",
+                "that is a built-in kind of pad: choose another name",
             );
         }
         Some(text.to_owned())
@@ -135,7 +135,7 @@ impl Reader<'_> {
     fn button_target(&mut self, at: &At<'_>) -> Option<PadTarget> {
         let Some(text) = self.text(at, "target") else {
             return if at.table.get("target").is_none() {
-                self.missing(at, "target", "it says which control of the pad this is")
+                self.missing(at, "target", "it has to say which control of the pad this is")
             } else {
                 None
             };
@@ -148,7 +148,7 @@ impl Reader<'_> {
                 at,
                 "target",
                 item,
-                "that is a direction of an axis, or played as a whole: a button cannot be it",
+                "that is a direction of an axis, or bound as a whole, and cannot be a button",
             ),
             None => {
                 let all: Vec<&str> = PadTarget::all().filter(can).map(PadTarget::name).collect();
@@ -199,7 +199,7 @@ impl Reader<'_> {
             let Some(target) = self.button_target(table) else { continue };
             if given.targets.contains(&target) {
                 let item = table.table.get("target").unwrap_or(&Item::None);
-                let _: Option<()> = self.refuse(table, "target", item, "it stands there twice");
+                let _: Option<()> = self.refuse(table, "target", item, "it is listed twice");
                 continue;
             }
             given.targets.push(target);
@@ -222,7 +222,7 @@ impl Reader<'_> {
             self.known(&table, AXIS);
             let Some(name) = self.text(&table, "axis") else {
                 if table.table.get("axis").is_none() {
-                    let _: Option<()> = self.missing(&table, "axis", "it says which axis of the pad this is");
+                    let _: Option<()> = self.missing(&table, "axis", "it has to say which axis of the pad this is");
                 }
                 continue;
             };
@@ -231,11 +231,11 @@ impl Reader<'_> {
                 let all: Vec<&str> = lane_names().collect();
                 let meant = nearest(name, &all).map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
                 let _: Option<()> =
-                    self.refuse(&table, "axis", item, &format!("allowed are {}{meant}", all.join(", ")));
+                    self.refuse(&table, "axis", item, &format!("allowed: {}{meant}", all.join(", ")));
                 continue;
             };
             if given.lanes.contains(&lane) {
-                let _: Option<()> = self.refuse(&table, "axis", item, "it stands there twice");
+                let _: Option<()> = self.refuse(&table, "axis", item, "it is listed twice");
                 continue;
             }
             given.lanes.push(lane);
@@ -283,14 +283,14 @@ impl Reader<'_> {
                 (Some(number), _) => (number - 1) as u8,
                 (None, Some(_)) => continue,
                 (None, None) => {
-                    let _: Option<()> = self.missing(&table, "hat", "it says which hat this is, from 1, the d-pad");
+                    let _: Option<()> = self.missing(&table, "hat", "it has to say which hat this is, counting from 1, the d-pad");
                     continue;
                 }
             };
             let item = table.table.get("hat").unwrap_or(&Item::None);
             if given.hats.contains(&hat) || PadTarget::hat(hat).iter().any(|way| given.targets.contains(way)) {
                 let _: Option<()> =
-                    self.refuse(&table, "hat", item, "it stands there twice, or its directions are buttons already");
+                    self.refuse(&table, "hat", item, "it is listed twice, or its directions are already buttons");
                 continue;
             }
             given.hats.push(hat);
@@ -346,7 +346,7 @@ impl Reader<'_> {
             let found = usual.filter(free);
             if found.is_none() {
                 let name = at.name.trim_end_matches('.');
-                self.fault(at.span.clone(), format!("{name}: the usual codes are taken; say others with `codes`"));
+                self.fault(at.span.clone(), format!("{name}: the usual codes are taken; give others with `codes`"));
             }
             return found;
         };
@@ -365,7 +365,7 @@ impl Reader<'_> {
                     at,
                     "codes",
                     item,
-                    &format!("{N} different codes that nothing else has are expected: {}", all.join(", ")),
+                    &format!("expected {N} different codes that nothing else uses: {}", all.join(", ")),
                 )
             }
         }

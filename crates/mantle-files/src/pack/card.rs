@@ -21,7 +21,7 @@ pub fn check(text: &str) -> Result<(), String> {
     let options = ParsingOptions { allow_dtd: false, nodes_limit: NODES };
     let document = Document::parse_with_options(text, options).map_err(|error| format!("no SVG: {error}"))?;
     if document.root_element().tag_name().name() != "svg" {
-        return Err("no SVG: its first element is another one".into());
+        return Err("not SVG: its first element is something else".into());
     }
     document.descendants().try_for_each(check_node)
 }
@@ -54,7 +54,7 @@ fn check_depth(text: &str) -> Result<(), String> {
         let Some(end) = end else { return Ok(()) };
         depth += usize::from(!rest[..end].ends_with('/'));
         if depth > DEPTH {
-            return Err(format!("its elements lie more than {DEPTH} deep in one another"));
+            return Err(format!("its elements are nested more than {DEPTH} deep"));
         }
         rest = &rest[end + 1..];
     }

@@ -141,7 +141,7 @@ impl Packed {
         let (Some(kind), true) = (kind, name.len() <= 100 && !name.starts_with('.') && name.chars().all(plain)) else {
             let endings = Kind::ALL.map(|(_, ending)| ending).join(", ");
             return Err(format!(
-                "{name:?} is no name for a packed file: small letters, digits, - _ . and one of the endings {endings}"
+                "{name:?} is not a valid name for a packed file: use lower-case letters, digits, - _ . and one of the endings {endings}"
             ));
         };
         if text.len() > FILE_BYTES {
@@ -179,7 +179,7 @@ impl Packed {
         if self.kind == Kind::Profile {
             let strokes = profile::read(&self.name, &self.text).profile.map(|profile| profile.strokes());
             let typed: Vec<&str> = strokes.iter().flatten().filter(|one| one.types()).map(|one| one.name()).collect();
-            let line = format!("{}: once you agree in the Bindings view, types {}", self.name, typed.join(", "));
+            let line = format!("{}: once you allow it in the Bindings view, types {}", self.name, typed.join(", "));
             return if typed.is_empty() { Vec::new() } else { vec![line] };
         }
         if self.kind == Kind::Pad {
@@ -200,7 +200,7 @@ impl Packed {
         let mut lines = Vec::new();
         let mut say = |when: &str, act: &Act| lines.push(format!("{}: {when} {}", self.name, act.whole()));
         for step in sheet.start_up.iter() {
-            say("when it comes, sends", &step.act);
+            say("when connected, sends", &step.act);
         }
         for keep in &sheet.keep_alive {
             say(&format!("every {} ms sends", keep.every.0 / 1000), &keep.act);
@@ -256,7 +256,7 @@ impl Pack {
         let raw: Raw = toml::from_str(text).map_err(|error| FileFault::from_toml(path, text, &error))?;
         let at = |span: std::ops::Range<usize>, why: String| FileFault::at(path, text, span.start, why);
         if *raw.version.get_ref() != VERSION {
-            let why = format!("version {} is not known here; this program reads {VERSION}", raw.version.get_ref());
+            let why = format!("version {} is unknown; this program reads {VERSION}", raw.version.get_ref());
             return Err(at(raw.version.span(), why));
         }
         let mut pack = Self::default();
@@ -271,7 +271,7 @@ impl Pack {
             packed.and_then(|packed| pack.add(packed)).map_err(|why| at(file.name.span(), why))?;
         }
         if pack.files.is_empty() {
-            return Err(FileFault::whole(path, "there is nothing in it: [[file]] with name and text is missing"));
+            return Err(FileFault::whole(path, "it is empty: [[file]] with name and text is missing"));
         }
         Ok(pack)
     }
@@ -282,7 +282,7 @@ impl Pack {
         let file = self.files.iter().map(|file| WrittenFile { name: &file.name, text: &file.text }).collect();
         let written = Written { version: VERSION, about: &self.about, file };
         let body = toml::to_string_pretty(&written).unwrap_or_default();
-        format!("# Passed on with placid-mantle: `placid-mantle unpack FILE` says what is in it.\n{body}")
+        format!("# Packed by placid-mantle: `placid-mantle unpack FILE` says what is in it.\n{body}")
     }
 
     /// Writes all files below a directory, each into the one for its kind; all of them or none, none over another, and nothing
@@ -323,7 +323,7 @@ impl Pack {
 }
 
 /// Why a directory that is a link is not written into.
-const LINK: &str = "it is a link to somewhere else, and links are not followed";
+const LINK: &str = "it is a link, and links are not followed";
 
 /// Whether this is what the system says of a link where a directory is needed.
 fn is_link(error: Errno) -> bool {

@@ -32,7 +32,7 @@ fn what_was_packed_comes_out_as_it_was() {
 fn what_it_does_to_a_device_is_told() {
     let lines: Vec<String> = pack().files.iter().flat_map(Packed::does).collect();
     assert!(lines.len() >= 2 && lines.iter().all(|line| line.starts_with("cellar-pad.sheet.toml: ")), "{lines:?}");
-    assert!(lines[0].contains("when it comes, sends"), "{lines:?}");
+    assert!(lines[0].contains("when connected, sends"), "{lines:?}");
 }
 
 #[test]
@@ -101,7 +101,7 @@ fn what_is_sent_and_typed_is_told_whole() {
     assert!(lines.iter().any(|line| line.ends_with("01 02 03 04 05 06 07 08 09 0a 0b 0c 0d 0e 0f 10")), "{lines:?}");
     let keys = "version = 1\nname = \"p\"\n[[binding]]\ntarget = \"key A\"\nsource = \"button 1\"\n[[binding]]\ntarget = \"key left arrow\"\nsource = \"button 2\"\n";
     let lines = Packed::new("p.profile.toml", keys).expect("a profile").does();
-    assert_eq!(lines, ["p.profile.toml: once you agree in the Bindings view, types key A, key left arrow"]);
+    assert_eq!(lines, ["p.profile.toml: once you allow it in the Bindings view, types key A, key left arrow"]);
 }
 
 #[test]
@@ -110,7 +110,7 @@ fn bad_packs_say_where_and_what() {
     let sheet = "version = 1\nname = \"P\"\n[match]\nvendor = 0x1209\n[[control]]\nname = \"a\"\nkind = \"button\"\nreport = 1\nbit = 3\n";
     let card = |inside: &str| file("a.card.svg", &format!("<svg xmlns=\"http://www.w3.org/2000/svg\">{inside}</svg>"));
     let cases = [
-        ("version = 2\n".to_owned(), "p:1:11: version 2 is not known here; this program reads 1"),
+        ("version = 2\n".to_owned(), "p:1:11: version 2 is unknown; this program reads 1"),
         ("version = 1\n".into(), "p: there is nothing in it"),
         ("version = 1\nrun = \"rm\"\n".into(), "p:2:1: unknown field `run`"),
         (file("../a.sheet.toml", sheet), "p:3:8: \"../a.sheet.toml\" is no name for a packed file"),
@@ -126,7 +126,7 @@ fn bad_packs_say_where_and_what() {
         (card("<style>@import 'a'</style>"), "its style would fetch something"),
         (card("<a href=\"x\"/>"), "<a> is not allowed in a card"),
         (file("a.card.svg", "<!DOCTYPE svg><svg/>"), "no SVG: "),
-        (file("a.card.svg", "<html/>"), "no SVG: its first element is another one"),
+        (file("a.card.svg", "<html/>"), "not SVG: its first element is something else"),
     ];
     for (text, expected) in cases {
         let fault = Pack::parse("p", &text).expect_err(&text).to_string();

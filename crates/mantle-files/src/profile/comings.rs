@@ -68,7 +68,7 @@ impl Keeper {
 
     fn put(&self, path: &Path, text: &str) -> Result<Profile, String> {
         save(path, text.as_bytes()).map_err(|error| format!("{}: {error}", path.display()))?;
-        read(&path.display().to_string(), text).profile.ok_or_else(|| format!("{}: it is no profile", path.display()))
+        read(&path.display().to_string(), text).profile.ok_or_else(|| format!("{}: it is not a profile", path.display()))
     }
 
     /// What comes, goes or is handed out; the profile as it is then, or was. Where it is now stands as its origin.
@@ -93,7 +93,7 @@ pub fn foreign(from: &Path, taken: impl Fn(&str) -> bool) -> Result<(String, Str
     let text = read_text(from, PROFILE_BYTES).map_err(|error| format!("{shown}: {error}"))?;
     let read = read(&shown, &text);
     let Some(profile) = read.profile else {
-        let why = read.faults.first().map_or_else(|| "it is no profile".into(), ToString::to_string);
+        let why = read.faults.first().map_or_else(|| "it is not a profile".into(), ToString::to_string);
         return Err(why);
     };
     let name = free_name(&profile.name, |name| taken(name) || name == mantle_core::table::PLAIN);
@@ -116,7 +116,7 @@ pub fn hand_out(text: &[u8], origin: &Path, to: &Path) -> Result<PathBuf, String
     };
     let to = if to.is_dir() { to.join(origin.file_name().unwrap_or_default()) } else { named(to) };
     if to.exists() {
-        return Err(format!("{}: something is there already; nothing is written over", to.display()));
+        return Err(format!("{}: it already exists, and is not overwritten", to.display()));
     }
     save(&to, text).map_err(|error| format!("{}: {error}", to.display()))?;
     Ok(to)
@@ -125,7 +125,7 @@ pub fn hand_out(text: &[u8], origin: &Path, to: &Path) -> Result<PathBuf, String
 fn read_at(path: &Path) -> Result<Profile, String> {
     let shown = path.display().to_string();
     let text = read_text(path, PROFILE_BYTES).map_err(|error| format!("{shown}: {error}"))?;
-    read(&shown, &text).profile.ok_or_else(|| format!("{shown}: it is no profile"))
+    read(&shown, &text).profile.ok_or_else(|| format!("{shown}: it is not a profile"))
 }
 
 /// Where it lies what a profile in the trash was before.

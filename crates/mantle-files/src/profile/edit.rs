@@ -7,7 +7,7 @@ use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
 /// The text of a profile that says nothing yet.
 #[must_use]
 pub fn new(name: &str) -> String {
-    format!("# What plays what, and how it feels. Edits and comments are kept.\nversion = 1\nname = {}\n", value(name))
+    format!("# Bindings and feel. Edits and comments are kept.\nversion = 1\nname = {}\n", value(name))
 }
 
 /// The text with changes in it, one after the other.

@@ -79,7 +79,7 @@ impl Reader<'_> {
         };
         match Curve::new(&points) {
             Ok(curve) => Some(curve),
-            Err(why) => self.refuse(at, "curve", item, &format!("expected are {why}")),
+            Err(why) => self.refuse(at, "curve", item, &format!("expected: {why}")),
         }
     }
 }

@@ -73,7 +73,7 @@ impl Reader<'_> {
             if index == BINDINGS {
                 self.fault(
                     at.span.clone(),
-                    format!("more than {BINDINGS} bindings: this one and those behind it do not play"),
+                    format!("more than {BINDINGS} bindings: this one and the rest are ignored"),
                 );
                 break;
             }
@@ -92,7 +92,7 @@ impl Reader<'_> {
             self.known(&at, STICK);
             let which = match at.table.contains_key("which") {
                 true => self.one_of(&at, "which", &["left", "right"]),
-                false => self.missing(&at, "which", "allowed are left, right"),
+                false => self.missing(&at, "which", "allowed: left, right"),
             };
             if let (Some(which), Some(turn)) = (which, self.real(&at, "turn", -180.0..=180.0)) {
                 profile.turn[which] = turn as f32;
@@ -128,7 +128,7 @@ impl Reader<'_> {
             Some(own) if own.iter().all(|name| names.contains(&name.as_str())) => own,
             _ => {
                 let allowed =
-                    format!("a list such as [\"flight stick\"] is expected; allowed in it are {}", names.join(", "));
+                    format!("a list such as [\"flight stick\"] is expected; allowed: {}", names.join(", "));
                 self.refuse::<()>(at, "kinds", item, &allowed);
                 Vec::new()
             }
@@ -159,14 +159,14 @@ impl Reader<'_> {
         for at in self.tables(at, "layer") {
             self.known(&at, LAYER);
             if profile.layers.len() == LAYERS {
-                self.fault(at.span.clone(), format!("more than {LAYERS} layers: this one is never on"));
+                self.fault(at.span.clone(), format!("more than {LAYERS} layers: this one is ignored"));
                 return;
             }
             let name = match self.text(&at, "name").map(str::trim) {
                 Some("" | "base") => {
                     let item = at.table.get("name").unwrap_or(&Item::None);
                     let _: Option<()> =
-                        self.refuse(&at, "name", item, "another name is expected: \"base\" is what is always there");
+                        self.refuse(&at, "name", item, "another name is expected: \"base\" is the layer that is always on");
                     continue;
                 }
                 Some(name) => name.to_owned(),
@@ -180,7 +180,7 @@ impl Reader<'_> {
                 Some(hold) => Named::parse(hold),
                 None if at.table.contains_key("hold") => continue,
                 None => {
-                    let _: Option<()> = self.missing(&at, "hold", "it names the control that is held for it");
+                    let _: Option<()> = self.missing(&at, "hold", "`hold` has to name the control that holds it");
                     continue;
                 }
             };
@@ -191,7 +191,7 @@ impl Reader<'_> {
 
     fn target(&mut self, at: &At<'_>, key: &str) -> Option<Target> {
         if !at.table.contains_key(key) {
-            return self.missing(at, key, "it names a control of the pad, such as \"South\" or \"left stick up\"");
+            return self.missing(at, key, "`target` has to name a control of the pad, such as \"South\" or \"left stick up\"");
         }
         let item = at.table.get(key)?;
         if let Some(target) = item.as_str().and_then(Target::named) {
@@ -202,7 +202,7 @@ impl Reader<'_> {
         let meant = item.as_str().and_then(|text| nearest(text, &all));
         let meant = meant.map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
         let more = "and, beside the pad, what docs/keys.md lists, such as \"key A\" or \"mouse left\"";
-        self.refuse(at, key, item, &format!("allowed are {}, {more}{meant}", pad.join(", ")))
+        self.refuse(at, key, item, &format!("allowed: {}, {more}{meant}", pad.join(", ")))
     }
 
     fn binding(&mut self, at: &At<'_>, profile: &Profile) -> Option<Rule> {
@@ -215,7 +215,7 @@ impl Reader<'_> {
             }
             (Some(source), _) => Some(Some(Named::parse(source))),
             (None, Some(_)) => None,
-            (None, None) => self.missing(at, "source", "it names a control of the device; \"none\" for nothing"),
+            (None, None) => self.missing(at, "source", "`source` has to name a control of the device, or \"none\""),
         };
         let layer = match (self.text(at, "layer").map(str::trim), at.table.get("layer")) {
             (None, _) | (Some("base"), _) => 0,
@@ -252,7 +252,7 @@ impl Reader<'_> {
         };
         if let Some((press, release)) = press.filter(|(press, release)| release >= press) {
             let item = at.table.get("release").unwrap_or(&Item::None);
-            let allowed = format!("it has to be below `press`, which is {press}, or it would chatter");
+            let allowed = format!("it has to be below `press`, which is {press}, or the button would chatter");
             let _: Option<()> = self.refuse(at, "release", item, &allowed);
             let _ = release;
         }
@@ -264,7 +264,7 @@ impl Reader<'_> {
             }) {
                 Some(names) => names.into_iter().map(Named::parse).collect(),
                 None => {
-                    let allowed = "a list of one to four controls that are held as well is expected";
+                    let allowed = "expected a list of one to four controls that have to be held as well";
                     let _: Option<()> = self.refuse(at, "with", item, allowed);
                     Vec::new()
                 }
@@ -298,7 +298,7 @@ impl Reader<'_> {
         let other = ["row", "tap"].into_iter().find(|key| at.table.get(key).is_some());
         if let Some(key) = other {
             let item = at.table.get("again").unwrap_or(&Item::None);
-            let _: Option<()> = self.refuse(at, "again", item, &format!("it cannot be together with `{key}`"));
+            let _: Option<()> = self.refuse(at, "again", item, &format!("it cannot be combined with `{key}`"));
         }
         Some(times)
     }
@@ -307,7 +307,7 @@ impl Reader<'_> {
     fn row(&mut self, at: &At<'_>) -> Vec<Micros> {
         let Some(item) = at.table.get("row") else { return Vec::new() };
         if at.table.get("tap").is_some() {
-            let _: Option<()> = self.refuse(at, "row", item, "it cannot be together with `tap`");
+            let _: Option<()> = self.refuse(at, "row", item, "it cannot be combined with `tap`");
             return Vec::new();
         }
         let spans = item.as_array().and_then(|array| array.iter().map(real).collect::<Option<Vec<f64>>>());
@@ -320,8 +320,7 @@ impl Reader<'_> {
         match spans.filter(good) {
             Some(spans) => spans.into_iter().map(|span| Micros((span * 1e6).round() as u64)).collect(),
             None => {
-                let allowed = "seconds that it is pressed, let go, pressed and so on are expected, an odd number of them and at most 31, \
-                               each 0.01 to 2 and 10 in all, such as [0.05, 0.08, 0.05] for two presses";
+                let allowed = "expected the seconds it is down, up, down and so on: an odd number of times, at most 31, each 0.01 to 2 and 10 in total, such as [0.05, 0.08, 0.05] for two presses";
                 let _: Option<()> = self.refuse(at, "row", item, allowed);
                 Vec::new()
             }
@@ -338,8 +337,7 @@ impl Reader<'_> {
         match edges.and_then(|edges| <[f64; 4]>::try_from(edges).ok()).filter(good) {
             Some(edges) => Some(edges.map(|edge| edge as f32)),
             None => {
-                let allowed = "left, upper, right and lower edge of a part of the surface are expected, from 0 to 1, \
-                               such as [0.5, 0, 1, 1] for its right half";
+                let allowed = "expected the left, top, right and bottom edges of a part of the surface, from 0 to 1, such as [0.5, 0, 1, 1] for its right half";
                 self.refuse(at, "region", item, allowed)
             }
         }

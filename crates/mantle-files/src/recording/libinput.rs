@@ -11,7 +11,7 @@ pub(super) fn read(bytes: &[u8]) -> Recording {
         Ok(text) => text,
         Err(error) => {
             let whole = Line { number: 1, offset: error.valid_up_to(), bytes: &[] };
-            out.problem(&whole, "no UTF-8 from here on: nothing behind it is read");
+            out.problem(&whole, "not UTF-8 from here on: the rest is not read");
             std::str::from_utf8(&bytes[..error.valid_up_to()]).unwrap_or_default()
         }
     };
@@ -99,7 +99,7 @@ fn device(node: &Node) -> Result<RecordedDevice, Fault> {
 fn caps(evdev: &Node) -> Result<EvdevCaps, Fault> {
     let mut caps = EvdevCaps::default();
     for (kind, codes) in evdev.get("codes").map(Node::map).unwrap_or_default() {
-        let kind: u16 = kind.parse().map_err(|_| (codes.line, format!("{kind:?} is no event type")))?;
+        let kind: u16 = kind.parse().map_err(|_| (codes.line, format!("{kind:?} is not an event type")))?;
         for code in codes.list() {
             let number = code.number().ok_or((code.line, "a code is a number".to_owned()))?;
             if kind != 0 {
@@ -108,7 +108,7 @@ fn caps(evdev: &Node) -> Result<EvdevCaps, Fault> {
         }
     }
     for (code, range) in evdev.get("absinfo").map(Node::map).unwrap_or_default() {
-        let code: u16 = code.parse().map_err(|_| (range.line, format!("{code:?} is no axis")))?;
+        let code: u16 = code.parse().map_err(|_| (range.line, format!("{code:?} is not an axis")))?;
         let values = numbers::<5>(range, "absinfo")?;
         let [min, max, fuzz, flat, resolution] = values.map(|value| narrow::<i32>(range, value));
         let (fuzz, flat, resolution) = (fuzz?, flat?, resolution?);

@@ -147,7 +147,7 @@ pub fn read(bytes: &[u8]) -> Result<Recording, String> {
         Some(Format::HidText) => Ok(hid_text::read(bytes)),
         Some(Format::Evemu) => Ok(evemu::read(bytes)),
         Some(Format::Libinput) => Ok(libinput::read(bytes)),
-        None => Err("this is no recording: no line begins with R:, N:, I: or E:, and it is not of libinput".into()),
+        None => Err("this is not a recording: no line starts with R:, N:, I: or E:, and it is not from libinput".into()),
     }
 }
 
@@ -189,7 +189,7 @@ impl<'a> Line<'a> {
         if self.bytes.len() > LINE_BYTES {
             return Err(format!("a line of {} bytes; at most {LINE_BYTES} are read", self.bytes.len()));
         }
-        std::str::from_utf8(self.bytes).map_err(|error| format!("no UTF-8 at byte {} of the line", error.valid_up_to()))
+        std::str::from_utf8(self.bytes).map_err(|error| format!("not UTF-8 at byte {} of the line", error.valid_up_to()))
     }
 }
 
@@ -211,7 +211,7 @@ fn tagged(text: &str) -> Option<(char, &str)> {
 
 /// A time of two integers with a point between them: seconds, and microseconds with six digits.
 fn time(text: &str) -> Result<Micros, String> {
-    let wrong = || format!("{text:?} is no time; a time is SECONDS.MICROSECONDS, the latter with six digits");
+    let wrong = || format!("{text:?} is not a time; a time is SECONDS.MICROSECONDS, with six digits after the point");
     let (seconds, micros) = text.split_once('.').ok_or_else(wrong)?;
     let digits = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
     if !digits(seconds) || !digits(micros) || micros.len() != 6 {
@@ -230,12 +230,12 @@ fn time(text: &str) -> Result<Micros, String> {
 fn counted_bytes(text: &str, most: usize) -> Result<Vec<u8>, String> {
     let mut words = text.split_ascii_whitespace();
     let count = words.next().unwrap_or_default();
-    let count: usize = count.parse().map_err(|_| format!("{count:?} is no number of bytes"))?;
+    let count: usize = count.parse().map_err(|_| format!("{count:?} is not a number of bytes"))?;
     if count > most {
         return Err(format!("{count} bytes; there are at most {most}"));
     }
     let bytes = words.map(byte).collect::<Result<Vec<u8>, String>>()?;
-    if bytes.len() == count { Ok(bytes) } else { Err(format!("it says {count} bytes, and {} follow", bytes.len())) }
+    if bytes.len() == count { Ok(bytes) } else { Err(format!("it says {count} bytes, but {} follow", bytes.len())) }
 }
 
 fn byte(word: &str) -> Result<u8, String> {

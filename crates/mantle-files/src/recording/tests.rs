@@ -95,8 +95,8 @@ fn several_devices_share_one_clock() {
 fn what_is_broken_is_named_with_its_line() {
     let good = "R: 1 c0\n";
     let cases = [
-        ("R: 3 05 01\n", "1: it says 3 bytes, and 2 follow"),
-        ("R: x 05\n", "1: \"x\" is no number of bytes"),
+        ("R: 3 05 01\n", "1: it says 3 bytes, but 2 follow"),
+        ("R: x 05\n", "1: \"x\" is not a number of bytes"),
         ("R: 1 0x\n", "1: \"0x\" is not a byte in hex"),
         ("R: 1 100\n", "1: \"100\" is not a byte in hex"),
         ("R: 4097 00\n", "1: 4097 bytes; there are at most 4096"),
@@ -111,15 +111,15 @@ fn what_is_broken_is_named_with_its_line() {
         assert!(all.iter().any(|problem| problem == words), "{text:?}: {all:?}");
     }
     let events = [
-        ("E: 0.5 1 00", "2: \"0.5\" is no time; a time is SECONDS.MICROSECONDS, the latter with six digits"),
-        ("E: 0 1 00", "2: \"0\" is no time; a time is SECONDS.MICROSECONDS, the latter with six digits"),
+        ("E: 0.5 1 00", "2: \"0.5\" is not a time; a time is SECONDS.MICROSECONDS, with six digits after the point"),
+        ("E: 0 1 00", "2: \"0\" is not a time; a time is SECONDS.MICROSECONDS, with six digits after the point"),
         (
             "E: -1.000000 1 00",
-            "2: \"-1.000000\" is no time; a time is SECONDS.MICROSECONDS, the latter with six digits",
+            "2: \"-1.000000\" is not a time; a time is SECONDS.MICROSECONDS, with six digits after the point",
         ),
         ("E: 99999999999.000000 1 00", "2: 99999999999 seconds are longer than any recording"),
         ("E: 000000.000000", "2: a time, a count and bytes are expected"),
-        ("E: 000000.000000 2 00", "2: it says 2 bytes, and 1 follow"),
+        ("E: 000000.000000 2 00", "2: it says 2 bytes, but 1 follow"),
         ("E: 000000.000000 16385 00", "2: 16385 bytes; there are at most 16384"),
         ("E: 000000.000000 1 0g", "2: \"0g\" is not a byte in hex"),
     ];

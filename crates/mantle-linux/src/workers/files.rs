@@ -58,7 +58,7 @@ pub(super) fn worker(paths: &Paths, out: Reporter) -> impl FnMut(Memory) + Send 
             out.report(Done::Sheets(sheets, sentences(&faults)));
         }
         (Memory::Profile(number, name, origin, act), _) => {
-            let none = || Err("there is no home to keep profiles in".to_owned());
+            let none = || Err("there is no home directory for profiles".to_owned());
             let done = keeper.as_ref().map_or_else(none, |keeper| keeper.act(&name, &origin, &act));
             out.report(Done::Profile(number, done.map(Box::new)));
         }
@@ -81,7 +81,7 @@ pub(super) fn worker(paths: &Paths, out: Reporter) -> impl FnMut(Memory) + Send 
             out.report(Done::Rules(without_fault(mantle_files::games::open(rules))));
         }
         (Memory::Rule(number, act), _) => {
-            let none = || Err("there is no home to keep rules in".to_owned());
+            let none = || Err("there is no home directory for rules".to_owned());
             let done = rules.as_deref().map_or_else(none, |rules| games::change(rules, act));
             out.report(Done::Rule(number, done));
         }

@@ -62,7 +62,7 @@ impl LinuxWorld {
             Done::CoverAgain(device) => self.ready.push_back(Happening::CoverAgain(at, device)),
             Done::Lost(name) => {
                 let text = format!(
-                    "the {name} worker has ended by a fault of its own: the program ends, and gives back all it holds"
+                    "the {name} worker has crashed: the program ends and gives back everything it holds"
                 );
                 self.ready.push_back(Happening::Note(Note { at, mark: Mark::Stop, text }));
                 self.ready.push_back(Happening::End);

@@ -46,7 +46,7 @@ impl Conversation {
         let Some(adapter) = self.objects.adapter().map(str::to_owned) else { return };
         if looks {
             self.send(calls::filter(&adapter), Awaited::Quiet);
-            self.send(calls::adapter(&adapter, "StartDiscovery"), Awaited::Else("the radio cannot look for devices"));
+            self.send(calls::adapter(&adapter, "StartDiscovery"), Awaited::Else("the radio cannot search for devices"));
         } else {
             self.send(calls::adapter(&adapter, "StopDiscovery"), Awaited::Quiet);
         }

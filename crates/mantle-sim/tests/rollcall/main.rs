@@ -92,7 +92,7 @@ fn plays(desk: &mut Desk, meant: &Meant) -> Result<(), String> {
     let members = slot.session.members.iter().flat_map(|member| member.held());
     let out: Vec<&str> = members.map(|control| control.name.as_str()).collect();
     let Meant { control, way, target } = meant;
-    Err(format!("{control} {way:?} is meant for {}, and plays {played:?}; left out: {out:?}", target.name()))
+    Err(format!("{control} {way:?} is meant for {}, and plays {played:?}; skipped: {out:?}", target.name()))
 }
 
 #[test]

@@ -56,7 +56,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
     // Room for what is proposed is kept free, so that nothing jumps.
     y += ANSWER;
     if !view.besides.is_empty() {
-        ui.text(area.x + 2, area.y + y, area.width - 2, ui.theme.quiet, &format!("seen besides: {}", view.besides));
+        ui.text(area.x + 2, area.y + y, area.width - 2, ui.theme.quiet, &format!("also seen: {}", view.besides));
     }
     y += 1;
     if in_hand {

@@ -28,7 +28,7 @@ pub fn write(read: &Read, out: &mut impl Write) -> io::Result<()> {
                     self::report(descriptor, report, out)?;
                 }
             }
-            Some(Err(error)) => writeln!(out, "\nThis descriptor is refused: {error}.")?,
+            Some(Err(error)) => writeln!(out, "\nThis descriptor is rejected: {error}.")?,
             None => {}
         }
         if let Some(evdev) = &device.evdev {

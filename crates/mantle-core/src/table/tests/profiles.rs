@@ -324,7 +324,7 @@ fn profiles_are_renamed_copied_and_handed_out_whoever_plays_by_them() {
         Ok(Profile { origin: "/elsewhere".into(), ..profile(&to, Vec::new()) }),
     );
     let known = |world: &World| world.table.profiles().iter().filter(|profile| profile.name == to).count();
-    assert_eq!(known(&world), 1, "what lies elsewhere is no profile of ours");
+    assert_eq!(known(&world), 1, "what lies elsewhere is not a profile of ours");
     assert_eq!(
         world.table.poll_answer(),
         Some((number, Answer::Done { said: "night ferry is also in /elsewhere".into(), inverse: None }))

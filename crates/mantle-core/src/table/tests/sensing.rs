@@ -175,8 +175,8 @@ fn rules_say_what_plays_the_whole_and_what_cannot() {
     assert_eq!(
         bindings.not_found,
         [
-            (3, "what is played as a whole plays in every layer: it belongs to the base".to_owned()),
-            (2, "button 1 is no contact of the device's surface: those are finger".to_owned()),
+            (3, "what is bound as a whole belongs to the base layer".to_owned()),
+            (2, "button 1 is not a contact of the device's surface; its contacts are finger".to_owned()),
         ]
     );
     assert_eq!(bindings.left_out, [], "what is played is not left out");

@@ -16,11 +16,11 @@ impl Reader<'_> {
         };
         let report = self.report(at)?;
         if !at.table.contains_key("kind") {
-            return self.missing(at, "kind", &format!("allowed are {}", CHECKSUM_KINDS.join(", ")));
+            return self.missing(at, "kind", &format!("allowed: {}", CHECKSUM_KINDS.join(", ")));
         }
         let kind = CHECKSUM_KINDS[self.one_of(at, "kind", CHECKSUM_KINDS)?];
         if !at.table.contains_key("at") {
-            return self.missing(at, "at", "it says which byte of the report the checksum begins at");
+            return self.missing(at, "at", "`at` has to say at which byte of the report the checksum starts");
         }
         let place = self.number(at, "at", 1..16_384)? as usize;
         let from = match at.table.contains_key("from") {

@@ -21,7 +21,7 @@ impl Reader<'_> {
             None => return self.missing(at, "name", "every control has one"),
         };
         if !at.table.contains_key("kind") {
-            return self.missing(at, "kind", &format!("allowed are {}", KINDS.join(", ")));
+            return self.missing(at, "kind", &format!("allowed: {}", KINDS.join(", ")));
         }
         let kind = match KINDS[self.one_of(at, "kind", KINDS)?] {
             "button" => ControlKind::Button,
@@ -124,7 +124,7 @@ impl Reader<'_> {
         let size = match at.table.contains_key("size") {
             true => self.number(at, "size", 1..33)? as u8,
             false if matches!(kind, ControlKind::Button | ControlKind::Key) => 1,
-            false => return self.missing(at, "size", "only a button has one bit unasked"),
+            false => return self.missing(at, "size", "only a button has one bit by default"),
         };
         let packing = match at.table.contains_key("packing") {
             true => [Packing::Little, Packing::Big][self.one_of(at, "packing", &["little", "big"])?],
@@ -149,7 +149,7 @@ impl Reader<'_> {
         };
         if words.is_empty() {
             let item = at.table.get("plays").unwrap_or(&Item::None);
-            return self.refuse(at, "plays", item, "what reports movement has to be bound by hand");
+            return self.refuse(at, "plays", item, "controls that report movement have to be bound by hand");
         }
         words.dedup();
         let word = words[self.one_of(at, "plays", &words)?];

@@ -54,7 +54,7 @@ impl Reader<'_> {
 
     fn receiver(&mut self, at: &At<'_>, sheet: &Sheet) -> Option<SheetReceiver> {
         if !at.table.contains_key("control") {
-            return self.missing(at, "control", "it names the control that tells whether a controller is there");
+            return self.missing(at, "control", "`control` has to name the control that says whether a controller is connected");
         }
         let control = self.control_named(at, "control", sheet)?;
         let nobody = match at.table.contains_key("nobody") {
@@ -71,7 +71,7 @@ impl Reader<'_> {
             None => return self.missing(at, "name", "such as \"gyro\""),
         };
         let Some(item) = at.table.get("of") else {
-            return self.missing(at, "of", "it names three controls of kind \"motion\"");
+            return self.missing(at, "of", "`of` has to name three controls of kind \"motion\"");
         };
         let names = item.as_value().and_then(|value| some::<_, 3>(value, |name| name.as_str().map(str::to_owned)));
         let is_there = |name: &String| sheet.controls.iter().any(|control| control.name == *name);
@@ -110,11 +110,11 @@ impl Reader<'_> {
                 return self.refuse(at, "touches", item, "the name of a control of this sheet is expected");
             }
             (_, None) => {
-                return self.missing(at, "touches", "it names the control that tells whether something touches");
+                return self.missing(at, "touches", "`touches` has to name the control that says whether something touches");
             }
         };
         let Some(item) = at.table.get("at") else {
-            return self.missing(at, "at", "it names two controls: across and down");
+            return self.missing(at, "at", "`at` has to name two controls: across and down");
         };
         let names = item.as_value().and_then(|value| some(value, |name| name.as_str().map(str::to_owned)));
         match names.filter(|names: &[String; 2]| names.iter().all(|name| is_there(name))) {
@@ -128,7 +128,7 @@ impl Reader<'_> {
         let charging = if at.table.contains_key("charging") { Some(named("charging")?) } else { None };
         match at.table.contains_key("level") {
             true => named("level").map(|level| SheetBattery { level, charging }),
-            false => self.missing(at, "level", "it names the control that tells how full it is"),
+            false => self.missing(at, "level", "`level` has to name the control that says how full it is"),
         }
     }
 }

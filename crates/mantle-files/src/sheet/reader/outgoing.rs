@@ -50,7 +50,7 @@ impl Reader<'_> {
     fn send_kind(&mut self, at: &At<'_>) -> Option<ReportKind> {
         match at.table.contains_key("send") {
             true => Some([ReportKind::Output, ReportKind::Feature][self.one_of(at, "send", &["output", "feature"])?]),
-            false => self.missing(at, "send", "allowed are output, feature"),
+            false => self.missing(at, "send", "allowed: output, feature"),
         }
     }
 
@@ -58,7 +58,7 @@ impl Reader<'_> {
         if at.table.contains_key("get") {
             let report = self.number(at, "get", 0..256)? as u8;
             if !at.table.contains_key("length") {
-                return self.missing(at, "length", "it says how many bytes are got, the id counted");
+                return self.missing(at, "length", "`length` has to say how many bytes are read, including the id");
             }
             let length = self.number(at, "length", 1..4097)? as u16;
             return Some(Act::Get { report, length });
@@ -109,7 +109,7 @@ impl Reader<'_> {
     fn keep_alive(&mut self, at: &At<'_>) -> Option<KeepAlive> {
         let act = self.act(at)?;
         if !at.table.contains_key("every") {
-            return self.missing(at, "every", "it says after how many seconds it is sent again");
+            return self.missing(at, "every", "`every` has to say after how many seconds it is sent again");
         }
         Some(KeepAlive { every: micros(self.real(at, "every", 0.01..=3600.0)?), act })
     }
@@ -117,7 +117,7 @@ impl Reader<'_> {
     fn silence(&mut self, at: &At<'_>) -> Option<Silence> {
         let report = self.report(at)?;
         if !at.table.contains_key("after") {
-            return self.missing(at, "after", "it says after how many seconds its controls rest");
+            return self.missing(at, "after", "`after` has to say after how many seconds its controls rest");
         }
         Some(Silence { report, after: micros(self.real(at, "after", 0.005..=60.0)?) })
     }
@@ -133,7 +133,7 @@ impl Reader<'_> {
         let mut fields = Vec::new();
         for name in names {
             if !at.table.contains_key(name) {
-                return self.missing(&at, name, "it is written { at = BIT, size = BITS }, counted behind the id byte");
+                return self.missing(&at, name, "it is written { at = BIT, size = BITS }, counted after the id byte");
             }
             let below = self.below(&at, name)?;
             self.known(&below, FIELD);
@@ -145,14 +145,14 @@ impl Reader<'_> {
     fn out_field(&mut self, at: &At<'_>, length: usize) -> Option<OutField> {
         for key in ["at", "size"] {
             if !at.table.contains_key(key) {
-                return self.missing(at, key, "it is written { at = BIT, size = BITS }, counted behind the id byte");
+                return self.missing(at, key, "it is written { at = BIT, size = BITS }, counted after the id byte");
             }
         }
         let first = self.number(at, "at", 0..BITS)? as u32;
         let size = self.number(at, "size", 1..33)? as u8;
         if (first as usize + usize::from(size)).div_ceil(8) > length - 1 {
             let item = at.table.get("at").unwrap_or(&toml_edit::Item::None);
-            return self.refuse(at, "at", item, "it lies outside of `bytes`; `length` makes them longer");
+            return self.refuse(at, "at", item, "it is outside `bytes`; `length` makes them longer");
         }
         let packing = match at.table.contains_key("packing") {
             true => [Packing::Little, Packing::Big][self.one_of(at, "packing", &["little", "big"])?],
@@ -171,7 +171,7 @@ impl Reader<'_> {
         let encoder = self.encoder(at, "lamps", &["player"], &["values"])?;
         let at = self.below(at, "lamps")?;
         let Some(item) = at.table.get("values") else {
-            return self.missing(&at, "values", "it has the number for each player from 1 on, at most 8");
+            return self.missing(&at, "values", "`values` has to give the number for each player from 1, at most 8");
         };
         let whole = |value: &toml_edit::Value| value.as_integer().and_then(|number| u32::try_from(number).ok());
         let values = item.as_array().and_then(|all| all.iter().map(whole).collect::<Option<Vec<u32>>>());

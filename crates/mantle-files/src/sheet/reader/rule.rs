@@ -8,7 +8,7 @@ impl Reader<'_> {
         let Some(item) = at.table.get("match") else {
             self.fault(
                 Some(0..0),
-                "there is no [match]: without it nobody knows which devices the sheet is for".into(),
+                "there is no [match] to say which devices the sheet is for".into(),
             );
             return None;
         };
@@ -58,7 +58,7 @@ impl Reader<'_> {
             return None;
         }
         if rule == MatchRule::default() {
-            return self.missing(&at, "vendor", "a rule that says nothing would fit every device");
+            return self.missing(&at, "vendor", "an empty rule would fit every device");
         }
         Some(rule)
     }
