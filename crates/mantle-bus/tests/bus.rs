@@ -65,7 +65,7 @@ fn a_session_is_told_and_heard_and_its_absence_harms_nobody() {
     // Batteries that the Bluetooth daemon knows; what cannot be is not known, and without a daemon nothing is.
     assert_eq!(batteries().expect("it answers"), [("A4:0B:11:22:33:44".to_owned(), 0.37)]);
     point_at("unix:path=/nowhere/at/all");
-    assert!(batteries().expect_err("nobody is there").to_string().contains("the Bluetooth daemon does not say"));
+    assert!(batteries().expect_err("nobody is there").to_string().contains("the Bluetooth service does not report"));
 
     // The machine is kept awake until the sleep has been heard, and again after each waking.
     point_at(&bus.address);

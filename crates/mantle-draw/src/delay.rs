@@ -121,7 +121,7 @@ mod tests {
             }
         }
         let says = |words: &str| texts.iter().any(|text| text.contains(words));
-        assert!(says("from report to pad: half within 35 µs, 99 of 100 within"), "{texts:?}");
+        assert!(says("from report to pad: half within 35 µs, 99 % within"), "{texts:?}");
         let longest = format!("longest {} (1000 within the last minute)", took(delay.summary().most));
         assert!(says(&longest) && says("gaps: nothing was measured"), "{texts:?}");
         assert!(!says("\u{1b}"), "nothing on paper rules a terminal");

@@ -144,7 +144,8 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     let mut left_out = Vec::new();
     for (index, member) in session.members.iter().enumerate() {
         for control in held_axes(member) {
-            let why = "it is not where a stick or trigger rests, so it is ignored until it has been there; or measure it";
+            let why =
+                "it is not where a stick or trigger rests, so it is ignored until it has been there; or measure it";
             left_out.push((name_of(index, control.number), why.to_owned()));
         }
         for left in &member.bindings.left_out {

@@ -134,10 +134,7 @@ impl DeviceFile {
     pub fn parse(path: &str, text: &str) -> Result<Self, FileFault> {
         let file: Self = toml::from_str(text).map_err(|error| FileFault::from_toml(path, text, &error))?;
         if file.version != 1 {
-            return Err(FileFault::whole(
-                path,
-                format!("version {} is unknown; this program reads 1", file.version),
-            ));
+            return Err(FileFault::whole(path, format!("version {} is unknown; this program reads 1", file.version)));
         }
         if !matches!(file.bus.as_str(), "usb" | "bluetooth") {
             return Err(FileFault::whole(path, format!("bus {:?} is not one of: usb, bluetooth", file.bus)));

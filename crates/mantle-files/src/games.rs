@@ -149,7 +149,8 @@ pub fn act(
 ) -> Result<(String, GameRule, Option<GameRule>), String> {
     let rule = match act {
         RuleAct::Add { pid, rule } => {
-            let signs = signs(pid).ok_or_else(|| format!("process {pid} has ended, or this account may not inspect it"))?;
+            let signs =
+                signs(pid).ok_or_else(|| format!("process {pid} has ended, or this account may not inspect it"))?;
             GameRule { signs, ..rule }
         }
         RuleAct::Put(rule) => rule,
@@ -290,9 +291,9 @@ mod tests {
             ("[[game]]\nprogram = \"a\"\n[[game.slot]]\nslot = 9\n", 5, 8, "from 1 to 8"),
             ("[[game]]\nprogram = \"a\"\n[[game.slot]]\nslot = 1\nrumble = 201\n", 6, 10, "from 0 to 200"),
             ("[[game]]\nprogram = \"a\"\n[[game.slot]]\nslot = 1\nkind = \"boat\"\n", 6, 8, "flight stick"),
-            ("[[game]]\nprogram = \"a\"\n[[game.slot]]\nslot = 1\nkind = \"own pad\"\n", 6, 8, "`pad` says which"),
+            ("[[game]]\nprogram = \"a\"\n[[game.slot]]\nslot = 1\nkind = \"own pad\"\n", 6, 8, "`pad` has to give"),
             ("[[game]]\nprogram = \"a\"\n[[game.slot]]\nslot = 1\n[[game.slot]]\nslot = 1\n", 6, 1, "already"),
-            ("[[game]]\nprogram = \"a\"\nstay-out = true\n[[game.slot]]\nslot = 1\n", 2, 1, "never count"),
+            ("[[game]]\nprogram = \"a\"\nstay-out = true\n[[game.slot]]\nslot = 1\n", 2, 1, "never apply"),
             ("[game]\nprogram = \"a\"\n", 2, 1, "[[game]]"),
         ] {
             let (rules, faults) = parse("games.toml", &format!("version = 1\n{rest}"));
@@ -318,7 +319,7 @@ mod tests {
         let (after, gone) = without("games.toml", &after, &crane.signs).expect("it is there");
         assert_eq!(gone, crane);
         assert_eq!(parse("games.toml", &after).0, rules[1..]);
-        assert!(without("games.toml", &after, &crane.signs).is_err_and(|why| why.contains("no such rule")));
+        assert!(without("games.toml", &after, &crane.signs).is_err_and(|why| why.contains("no longer exists")));
         let broken = "version = 1\n[[game]]\nprogram = 3\n";
         assert!(put("games.toml", broken, &crane).is_err_and(|why| why.contains("nothing is changed")));
     }

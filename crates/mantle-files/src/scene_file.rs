@@ -350,10 +350,7 @@ impl SceneFile {
             Err(FileFault::whole(path, format!("{what} {value:?} is not one of: {}", allowed.join(", "))))
         };
         if scene.version != 1 {
-            return Err(FileFault::whole(
-                path,
-                format!("version {} is unknown; this program reads 1", scene.version),
-            ));
+            return Err(FileFault::whole(path, format!("version {} is unknown; this program reads 1", scene.version)));
         }
         FileFault::most(path, "characters of its title", scene.title.chars().count(), 255)?;
         FileFault::most(path, "profiles", scene.profile.len(), 100)?;

@@ -41,7 +41,9 @@ impl Reader {
         loop {
             if let Some(length) = self.buffer.first_chunk::<4>().map(|bytes| u32::from_le_bytes(*bytes) as usize) {
                 if length > FRAME_BYTES {
-                    return Err(Broken::Wrong(format!("a frame of {length} bytes; at most {FRAME_BYTES} are accepted")));
+                    return Err(Broken::Wrong(format!(
+                        "a frame of {length} bytes; at most {FRAME_BYTES} are accepted"
+                    )));
                 }
                 if self.buffer.len() >= 4 + length {
                     let message = serde_json::from_slice(&self.buffer[4..4 + length]);
@@ -125,8 +127,8 @@ mod tests {
     fn what_is_too_long_or_no_message_is_refused_before_it_is_kept() {
         for (bytes, why) in [
             (u32::MAX.to_le_bytes().to_vec(), "at most 1048576"),
-            ([&5u32.to_le_bytes()[..], b"{{{{{"].concat(), "no message of ours"),
-            (vec![9, 0, 0, 0, b'"'], "not ended within 2 s"),
+            ([&5u32.to_le_bytes()[..], b"{{{{{"].concat(), "not a valid message"),
+            (vec![9, 0, 0, 0, b'"'], "not complete within 2 s"),
         ] {
             let (mut one, other) = UnixStream::pair().expect("a pair");
             one.write_all(&bytes).expect("written");

@@ -164,7 +164,7 @@ mod tests {
         assert!(said.contains("its mode is 755"), "{said}");
         let link = runtime.path().join("link");
         std::os::unix::fs::symlink("/tmp", &link).expect("a link");
-        assert!(Place::within(&link).expect_err("it is refused").to_string().contains("no directory"));
+        assert!(Place::within(&link).expect_err("it is refused").to_string().contains("not a directory"));
         assert!(Place::within(Path::new("/nowhere/at/all")).is_err());
     }
 }

@@ -211,7 +211,7 @@ fn eight_screens_have_room_and_the_ninth_is_told() {
     let engine = Engine::start();
     let mut all: Vec<Guest> = (0..8).map(|_| engine.come(Comes::AsScreen).expect("there is room")).collect();
     match engine.come(Comes::AsScreen) {
-        Err(LinkFault::Refused(why)) => assert!(why.contains("8 of its kind are there already"), "{why}"),
+        Err(LinkFault::Refused(why)) => assert!(why.contains("8 of its kind are already connected"), "{why}"),
         other => panic!("{:?}", other.map(|_| ())),
     }
     let script = engine.come(Comes::AsScript).expect("a script takes no screen's place");
@@ -233,11 +233,11 @@ fn nonsense_is_answered_with_a_reason_and_closes_nothing_else() {
     let welcome = |bytes: &[u8]| [&hello(VERSION, true)[..], bytes].concat();
     let cases: [(Vec<u8>, &str); 6] = [
         (hello(VERSION + 1, true), "this engine version"),
-        (frame(&ToEngine::Order(Box::new(Order::unanswered(Wish::Stop)))), "says who comes"),
+        (frame(&ToEngine::Order(Box::new(Order::unanswered(Wish::Stop)))), "has to be Hello"),
         (vec![255; 8], "at most 1048576"),
-        (b"\x07\0\0\0nonsens".to_vec(), "no message of ours"),
-        (welcome(&hello(VERSION, true)), "said already"),
-        (welcome(b"\x40\0\0\0{\"Order\""), "not ended within 2 s"),
+        (b"\x07\0\0\0nonsens".to_vec(), "not a valid message"),
+        (welcome(&hello(VERSION, true)), "already received"),
+        (welcome(b"\x40\0\0\0{\"Order\""), "not complete within 2 s"),
     ];
     for (bytes, why) in cases {
         let mut stream = engine.raw();

@@ -23,7 +23,11 @@ pub struct Other {
 impl std::fmt::Display for Other {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let account = account_name(self.uid);
-        write!(f, "another placid-mantle is already running (process {}, account {account}): end that one first", self.pid)
+        write!(
+            f,
+            "another placid-mantle is already running (process {}, account {account}): end that one first",
+            self.pid
+        )
     }
 }
 

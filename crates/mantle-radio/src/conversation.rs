@@ -246,7 +246,10 @@ impl Conversation {
                 self.send(calls::remove(&adapter, &path), of(Doing::Else));
             }
             RadioAct::Rename(_, name) => {
-                self.send(calls::set(&path, DEVICE, "Alias", name), Awaited::Else("the device cannot be given that name"));
+                self.send(
+                    calls::set(&path, DEVICE, "Alias", name),
+                    Awaited::Else("the device cannot be given that name"),
+                );
             }
             RadioAct::Open | RadioAct::SwitchOn | RadioAct::Look(_) | RadioAct::Answer(..) => {}
         }

@@ -161,7 +161,7 @@ fn a_code_that_is_typed_is_right_or_wrong_and_can_be_tried_again() {
         assert_eq!(right.steps.last().map(String::as_str), Some("There"), "{asks}: {:?}", right.steps);
         let other = play(&scene(asks, code), 20, true, connects(LEFT, Some(wrong)));
         assert_eq!(other.steps.last().map(String::as_str), Some("Failed(WrongCode)"), "{asks}");
-        assert!(other.notes.iter().any(|note| note.contains("The code for Lantern left was another one")));
+        assert!(other.notes.iter().any(|note| note.contains("The code for Lantern left was wrong")));
         assert!(other.played.is_empty());
         let no = play(&scene(asks, code), 20, true, connects(LEFT, None));
         assert_eq!(no.steps.last().map(String::as_str), Some("Failed(Refused)"), "{asks}");
@@ -212,12 +212,12 @@ fn stale_keys_are_mended_by_removing_and_pairing_anew() {
 fn the_radio_s_own_troubles_are_said_and_end_by_themselves() {
     let with = |radio: &str| shipped().replace("[radio]\n", &format!("[radio]\n{radio}\n"));
     for (state, says, mends) in [
-        ("absent", "has no radio", "Plug an adapter in"),
+        ("absent", "has no Bluetooth radio", "Plug in an adapter"),
         ("off", "is switched off", "Switch it on"),
         ("blocked", "by a setting", "rfkill unblock"),
-        ("switch", "by a switch", "Move that switch"),
-        ("no-service", "Nothing on this computer speaks", "systemctl start bluetooth"),
-        ("denied", "may not use the radio", "group bluetooth"),
+        ("switch", "by a switch", "Move the switch"),
+        ("no-service", "No Bluetooth service", "systemctl start bluetooth"),
+        ("denied", "may not use this computer's radio", "group bluetooth"),
     ] {
         let outcome = play(&with(&format!("state = \"{state}\"")), 5, true, |_| None);
         let told = outcome.seen.state;

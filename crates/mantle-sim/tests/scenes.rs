@@ -224,7 +224,7 @@ fn permuting_the_bits_of_reports_changes_nothing() {
 #[test]
 fn a_broken_scene_is_pointed_at() {
     let broken = [
-        ("version = 2\ntitle = \"x\"\n", "version 2 is not known here"),
+        ("version = 2\ntitle = \"x\"\n", "version 2 is unknown"),
         ("version = 1\ntitle = \"x\"\n[machine]\nuinput = \"maybe\"\n", "is not one of: ok, absent, denied, no module"),
         ("version = 1\ntitle = \"x\"\nmood = 1\n", "unknown field `mood`"),
         (

@@ -93,10 +93,14 @@ impl App {
             Intent::Paper => match self.paper() {
                 Some(paper) => self.order(Wish::Paper(paper)),
                 None if matches!(self.row, Some(Row::Slot(_))) && self.view == View::Stage => {
-                    self.message =
-                        Some("bindings, feel, results and delay can be exported (B, F, P, R) once they are shown".into());
+                    self.message = Some(
+                        "bindings, feel, results and delay can be exported (B, F, P, R) once they are shown".into(),
+                    );
                 }
-                None => self.message = Some("cards, curves and results need a slot: B, F, P".into()),
+                None => {
+                    self.message =
+                        Some("there is nothing to export here: a card, curves, results and timing need a slot".into())
+                }
             },
             Intent::TypeHere => self.command(Command::TypeHere(!self.snapshot.types_here), Then::Nothing),
             Intent::LetType => self.let_type(),
@@ -145,7 +149,7 @@ impl App {
             Intent::Feel(wanted) => self.handle_feel(wanted),
             Intent::Call(call) => self.handle_call(call),
             Intent::Calibrate(wanted) => self.handle_calibrate(wanted),
-            Intent::MoveSource | Intent::SwapSources | Intent::BothTargets | Intent::Kind(_) | Intent::SameDevice => {}
+            Intent::SwapSources | Intent::BothTargets | Intent::Kind(_) | Intent::SameDevice => {}
             Intent::Undo => self.command(Command::Undo { slot: self.edited_slot() }, Then::Undone),
             Intent::Redo => self.command(Command::Redo { slot: self.edited_slot() }, Then::Redone),
             Intent::ChooseKind => self.begin_kind(),
@@ -268,15 +272,21 @@ impl App {
             self.message = Some("no device is chosen".into());
             return;
         };
-        let Some(slot) = self.snapshot.slots.iter().map(|row| row.number).find(|slot| Some(*slot) != device.slot)
-        else {
+        let others = self.snapshot.slots.iter().map(|row| row.number).filter(|slot| Some(*slot) != device.slot);
+        let others: Vec<SlotNumber> = others.collect();
+        let Some(slot) = others.first() else {
             self.message = Some("there is no other player to tie it to".into());
             return;
         };
         let what = chosen(device);
-        let mut choose = Choose { tie: true, ..Choose::new(what, slot) };
+        let mut choose = Choose { tie: true, ..Choose::new(what, *slot) };
         choose.see_who_is_away(&self.snapshot);
-        self.mode = Mode::Choose(choose);
+        // With one other player, who is here, there is nothing to choose.
+        if others.len() == 1 && !choose.lends {
+            self.place_chosen(&choose);
+        } else {
+            self.mode = Mode::Choose(choose);
+        }
     }
 
     pub(crate) fn begin_placing(&mut self) {

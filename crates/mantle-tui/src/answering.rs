@@ -20,7 +20,8 @@ impl App {
             }
             (Mode::Connect(connecting), _) => self.handle_connecting(connecting, intent),
             (Mode::Typing(typing), _) => self.handle_typing(typing, intent),
-            (_, Intent::Back) => {}
+            (Mode::Swap(swap), Intent::Back) => self.command(Command::Undo { slot: Some(swap.slot) }, Then::Undone),
+            (_, Intent::Back) | (Mode::Swap(_), Intent::Open) => {}
             (Mode::Question, Intent::Open) => self.left = true,
             (Mode::Choose(choose), Intent::Open) => self.place_chosen(&choose),
             (Mode::Choose(choose), Intent::SameDevice) => match choose.same() {
@@ -64,7 +65,7 @@ impl App {
             }
             (Mode::Readiness(from), Intent::Up) => self.mode = Mode::Readiness(from.saturating_sub(1)),
             (Mode::Swap(swap), Intent::SwapSources) if swap.old.is_none() => self.mode = Mode::Swap(swap),
-            (Mode::Swap(swap), Intent::MoveSource | Intent::SwapSources | Intent::BothTargets) => {
+            (Mode::Swap(swap), Intent::SwapSources | Intent::BothTargets) => {
                 self.handle_swap(intent, &swap);
             }
             (other, _) => self.mode = other,
@@ -72,7 +73,7 @@ impl App {
     }
 
     /// A device is placed or tied, or a player moved, as it was chosen.
-    fn place_chosen(&mut self, choose: &Choose) {
+    pub(crate) fn place_chosen(&mut self, choose: &Choose) {
         let command = choose.command(&self.snapshot.profiles);
         self.command(command, Then::Open(choose.slot, Stage::Pad));
         let template = choose.template(self.snapshot.profiles.len()).filter(|_| !choose.tie);

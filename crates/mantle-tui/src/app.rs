@@ -314,6 +314,11 @@ impl App {
                     }
                     None if place.has_hand() => self.hand_key(key.code),
                     None if place == Place::Finding => self.hand_hold(key.code),
+                    // What was moved stays so: the key is for the view below.
+                    None if place == Place::Swap => {
+                        self.mode = Mode::View;
+                        return self.handle_event(event);
+                    }
                     None => {}
                 }
             }
@@ -411,7 +416,13 @@ impl App {
         };
         if area.width < crate::widths::SMALLEST.0 || area.height < crate::widths::SMALLEST.1 {
             let (w, h) = crate::widths::SMALLEST;
-            ui.text(area.x, area.y, area.width, self.theme.doubt, &format!("{w}x{h} cells are needed: enlarge the terminal"));
+            ui.text(
+                area.x,
+                area.y,
+                area.width,
+                self.theme.doubt,
+                &format!("{w}x{h} cells are needed: enlarge the terminal"),
+            );
         } else {
             let top = Rect { height: 1, ..area };
             let foot = Rect { y: area.bottom() - 1, height: 1, ..area };

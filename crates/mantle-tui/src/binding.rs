@@ -121,7 +121,8 @@ impl App {
         self.command(Command::Edit { slot, changes }, Then::Nothing);
     }
 
-    /// A target gets a source; if that plays another one, it is asked what becomes of that.
+    /// A target gets a source. If that played another target it is taken from there, and what else can become of that one
+    /// is offered.
     pub(crate) fn bind(&mut self, slot: SlotNumber, target: Target, named: String, inverted: bool) {
         let in_layer = self.layer();
         let plays = |row: &BindingRow| row.said.iter().any(|(own, layer, _)| *layer == in_layer && same(own, &named));
@@ -132,6 +133,8 @@ impl App {
             Some(other) => {
                 let old = self.binding(target).and_then(|row| row.said.iter().find(|(_, layer, _)| *layer == in_layer));
                 let old = old.map(|(own, ..)| own.clone());
+                let moved = source(target, &in_layer, Some(&named), inverted);
+                self.edit(slot, vec![moved, source(other, &in_layer, Some("none"), false)]);
                 self.message = None;
                 self.mode = Mode::Swap(Swap { slot, target, other, source: named, inverted, old });
             }
@@ -161,17 +164,14 @@ impl App {
         }
     }
 
-    /// What becomes of the other target.
+    /// What becomes of the target that lost its source.
     pub(crate) fn handle_swap(&mut self, intent: Intent, swap: &Swap) {
         let layer = self.layer();
-        let source = |target, named, inverted| source(target, &layer, named, inverted);
-        let mut changes = vec![source(swap.target, Some(&swap.source), swap.inverted)];
-        match (intent, &swap.old) {
-            (Intent::MoveSource, _) => changes.push(source(swap.other, Some("none"), false)),
-            (Intent::SwapSources, Some(old)) => changes.push(source(swap.other, Some(old), false)),
-            (Intent::BothTargets, _) => changes.push(source(swap.other, Some(&swap.source), swap.inverted)),
+        let (named, inverted) = match (intent, &swap.old) {
+            (Intent::SwapSources, Some(old)) => (old, false),
+            (Intent::BothTargets, _) => (&swap.source, swap.inverted),
             _ => return,
-        }
-        self.edit(swap.slot, changes);
+        };
+        self.edit(swap.slot, vec![source(swap.other, &layer, Some(named), inverted)]);
     }
 }

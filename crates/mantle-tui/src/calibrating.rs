@@ -33,6 +33,9 @@ impl App {
     }
 
     pub(crate) fn handle_calibrate(&mut self, wanted: Calibrate) {
+        if wanted == Calibrate::Begin && self.view == View::Board {
+            (self.view, self.stage) = (View::Stage, Stage::Controls);
+        }
         let Some((device, part)) = self.seen_part() else {
             self.message = Some("axes are calibrated in the Controls view: C".into());
             return;

@@ -132,8 +132,6 @@ pub enum Intent {
     Kind(KindStep),
     /// Something about a roll call.
     Call(Call),
-    /// The other target loses its source.
-    MoveSource,
     /// The two targets change their sources.
     SwapSources,
     /// The source plays both.
@@ -357,6 +355,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             // What does not fit is left out from the end: who has nothing connected needs this first.
             let at = keys.iter().position(|key| key.intent == Intent::Readiness).map_or(keys.len(), |at| at);
             keys.insert(at, connect);
+            keys.push(CONTROLS[0]);
             keys.extend(SLOTS);
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));

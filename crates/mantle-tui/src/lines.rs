@@ -23,12 +23,14 @@ impl App {
         }
     }
 
-    /// The line is changed; in another directory other files are offered.
+    /// The line is changed; in another directory other files are offered, and other words where they complete what is typed.
     fn change_line(&mut self, change: impl FnOnce(&mut Typing)) {
         let Mode::Typing(mut typing) = std::mem::take(&mut self.mode) else { return };
         let before = typing.directory().to_owned();
         change(&mut typing);
-        if typing.directory() != before {
+        if typing.completes() {
+            typing.offers = self.offers(&typing.what, typing.text());
+        } else if typing.directory() != before {
             typing.offers = self.offers(&typing.what, typing.directory());
         }
         self.mode = Mode::Typing(typing);

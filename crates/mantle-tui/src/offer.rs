@@ -59,13 +59,15 @@ impl Offer {
             let mut words = text.split([' ', '/', ',']);
             typed.split(' ').all(|word| words.any(|own| own == word))
         };
+        // The first letters of its words: rsu is the right stick up.
+        let initials = || text.split([' ', '/', ',']).filter_map(|word| word.chars().next()).collect::<String>();
         if text == typed {
             Some(0)
         } else if text.starts_with(typed) && whole(&text) {
             Some(1)
         } else if whole(&text) || whole(&also) {
             Some(2)
-        } else if text.starts_with(typed) {
+        } else if text.starts_with(typed) || (typed.chars().count() > 1 && initials() == typed) {
             Some(3)
         } else if typed.split(' ').all(|word| text.contains(word) || also.contains(word)) {
             Some(4)
@@ -107,6 +109,8 @@ mod tests {
         assert_eq!(fits("axis 4"), ["X upper half"]);
         assert_eq!(fits("UP"), ["hat up", "X upper half"]);
         assert_eq!(fits("up x"), ["X upper half"]);
+        assert_eq!(fits("xuh"), ["X upper half"]);
+        assert_eq!(fits("lt"), ["left trigger"]);
         assert!(fits("pedal").is_empty());
     }
 }

@@ -11,6 +11,46 @@ use mantle_talk::{
     typed_blocks,
 };
 
+/// What games do at a press, in words that many of them use.
+const ACTIONS: [&str; 36] = [
+    "accelerate",
+    "aim",
+    "attack",
+    "block",
+    "brake",
+    "camera",
+    "cast",
+    "climb",
+    "confirm",
+    "cancel",
+    "crouch",
+    "dodge",
+    "drop",
+    "fire",
+    "gear down",
+    "gear up",
+    "grab",
+    "hand brake",
+    "heal",
+    "horn",
+    "interact",
+    "inventory",
+    "jump",
+    "kick",
+    "look",
+    "map",
+    "menu",
+    "pause",
+    "punch",
+    "reload",
+    "roll",
+    "run",
+    "steer",
+    "throw",
+    "use",
+    "walk",
+];
+
 impl App {
     /// Asks for a line, and offers what may be chosen instead. What was left half typed there last time stands in it again.
     pub(crate) fn ask_line(&mut self, what: TypedFor) {
@@ -24,9 +64,10 @@ impl App {
         self.mode = Mode::Typing(Typing::new(what, offers).beginning_with(left.as_deref().unwrap_or(text)));
     }
 
-    /// What may be chosen for it.
+    /// What may be chosen for it, in this directory, or where this much of a word is typed.
     pub(crate) fn offers(&self, what: &TypedFor, directory: &str) -> Vec<Offer> {
         match what {
+            TypedFor::Action(..) => self.action_offers(directory),
             TypedFor::Source(_, target) => self.source_offers(*target),
             TypedFor::Block(..) => self.block_offers(),
             TypedFor::KeyTarget(_) => self.key_offers(),
@@ -47,7 +88,6 @@ impl App {
             TypedFor::ImportProfile => self.file_offers(directory, &[".profile.toml"]),
             TypedFor::ExportProfile => self.file_offers(directory, &[]),
             TypedFor::List(_)
-            | TypedFor::Action(..)
             | TypedFor::Layer(_)
             | TypedFor::Profile(_)
             | TypedFor::Nickname(_)
@@ -55,6 +95,22 @@ impl App {
             | TypedFor::Knob
             | TypedFor::Option(..) => Vec::new(),
         }
+    }
+
+    /// Words for what a control does in a game: those that complete what is typed, and last what is typed.
+    fn action_offers(&self, typed: &str) -> Vec<Offer> {
+        let low = typed.to_lowercase();
+        let used = |word: &str| {
+            let rows = self.seen_slot().map_or(&[][..], |slot| &slot.bindings);
+            rows.iter().any(|row| row.action.as_deref() == Some(word))
+        };
+        let fit = ACTIONS.iter().filter(|word| word.starts_with(&low) && (**word == low || !used(word)));
+        let mut all: Vec<Offer> = fit.map(|word| Offer::new(*word, "", Offered::Text)).collect();
+        all.sort_by_key(|offer| offer.text != low);
+        if !typed.is_empty() && all.first().is_none_or(|first| first.text != typed) {
+            all.push(Offer::new(typed, "as typed", Offered::Text));
+        }
+        all
     }
 
     fn seen_slot(&self) -> Option<&SlotDetail> {

@@ -153,7 +153,7 @@ impl Choice {
         let millis = |time: u16| if time == 0 { "off".to_owned() } else { format!("{time} ms") };
         match self {
             Self::Inverted => yes(own.inverted),
-            Self::Press => own.press.map_or("usual".into(), |press| format!("from {} %", press / 10)),
+            Self::Press => own.press.map_or("default".into(), |press| format!("from {} %", press / 10)),
             Self::Sensitivity => format!("× {:.2}", f32::from(own.sensitivity) / 1000.0),
             Self::Ramp => millis(own.ramp),
             Self::Toggle => yes(own.toggle),
@@ -176,9 +176,9 @@ impl Choice {
                     None => "as in the file".into(),
                 },
             },
-            Self::Reach => own.reach.map_or("usual".into(), |reach| format!("{reach} counts")),
+            Self::Reach => own.reach.map_or("default".into(), |reach| format!("{reach} counts")),
             Self::Spring => match own.spring {
-                None => "usual".into(),
+                None => "default".into(),
                 Some(0) => "none: it stays".into(),
                 Some(time) => format!("{time} ms"),
             },
@@ -268,7 +268,7 @@ impl Choice {
     /// What it may be.
     pub fn typed(self, target: Target, text: &str) -> Result<TypedOption, String> {
         let text = text.trim().to_lowercase();
-        let usual = matches!(text.as_str(), "usual" | "");
+        let usual = matches!(text.as_str(), "default" | "");
         let off = matches!(text.as_str(), "off" | "no" | "none");
         let number = |low: f32, high: f32, unit: &str| -> Result<f32, String> {
             let plain = text.replace(',', ".");
@@ -424,7 +424,7 @@ mod tests {
         let one = |change| Ok(TypedOption::One(change));
         assert_eq!(typed(Choice::Sensitivity, "× 1.5"), one(OptionChange::Sensitivity(1500)));
         assert_eq!(typed(Choice::Press, "from 60 %"), one(OptionChange::Press(Some(600))));
-        assert_eq!(typed(Choice::Press, "usual"), one(OptionChange::Press(None)));
+        assert_eq!(typed(Choice::Press, "default"), one(OptionChange::Press(None)));
         assert_eq!(typed(Choice::Again, "12.5 a second"), one(OptionChange::Again(125)));
         assert_eq!(typed(Choice::Ramp, "off"), one(OptionChange::Ramp(0)));
         assert_eq!(typed(Choice::Threshold, "2,5"), one(OptionChange::Threshold(25)));

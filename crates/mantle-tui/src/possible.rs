@@ -71,6 +71,7 @@ impl App {
             }),
             Intent::Feel(_) => self.felt().is_some(),
             Intent::Calibrate(Calibrate::Forget) => self.is_calibrated(),
+            Intent::Calibrate(Calibrate::Begin) if self.view == View::Board => self.device().is_some(),
             Intent::Calibrate(_) => self.seen_part().is_some(),
             Intent::Binding(Binding::NextLayer) => !self.layers().is_empty(),
             Intent::Binding(Binding::DropLayer | Binding::ToggleLayer) => !self.layer().is_empty(),

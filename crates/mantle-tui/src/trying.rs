@@ -36,6 +36,7 @@ impl App {
             .or_else(|| seen(self.felt_slot(), Paper::Curves))
             .or_else(|| seen(self.tried_slot(), Paper::Results))
             .or_else(|| seen(self.slot_at(Stage::Reports), Paper::Delay))
+            .or_else(|| seen(self.slot_row().filter(|_| self.view == View::Board).map(|row| row.number), Paper::Card))
     }
 
     /// The pad that is seen is tried, and no other one.

@@ -226,9 +226,7 @@ pub fn kind(number: u8, name: &str, apart: bool) -> Exit {
         let kind = match (found.set_apart(), apart) {
             (Some(kind), true) => kind,
             (None, true) => {
-                return Err(refuse(format!(
-                    "only a common pad can be made a device of its own, not a {name}"
-                )));
+                return Err(refuse(format!("only a common pad can be made a device of its own, not a {name}")));
             }
             (_, false) => found,
         };

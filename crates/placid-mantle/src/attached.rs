@@ -145,7 +145,9 @@ fn replace(args: ScreenArgs, place: &Place, theirs: u32, ours: u32, pid: i32) ->
         "placid-mantle: the running engine (process {pid}) belongs to another version of this program: it speaks version {theirs} of the protocol, this program version {ours}."
     );
     let mut out = std::io::stderr();
-    let _ = out.write_all(b"End it and start a new one? Its pads disappear and come back. [y/N] ").and_then(|()| out.flush());
+    let _ = out
+        .write_all(b"End it and start a new one? Its pads disappear and come back. [y/N] ")
+        .and_then(|()| out.flush());
     let mut line = String::new();
     let answered = std::io::stdin().lock().read_line(&mut line).is_ok();
     if !answered || !matches!(line.trim(), "y" | "Y" | "yes") {

@@ -156,7 +156,9 @@ impl PlayEngine {
             }
         }
         if used.is_empty() {
-            return Err(refuse("no slot is in use: place a device first (placid-mantle place DEVICE, or on the screen)"));
+            return Err(refuse(
+                "no slot is in use: place a device first (placid-mantle place DEVICE, or on the screen)",
+            ));
         }
         let wanted = args.slots.iter().map(|number| {
             let slot = SlotNumber::new(*number)

@@ -69,7 +69,10 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
         }
         ProfileVerb::Delete { name } => {
             let path = shelf.delete(name)?;
-            say!("{name} is deleted; it is now in {}. Slots that play by it play the default bindings.", path.display());
+            say!(
+                "{name} is deleted; it is now in {}. Slots that play by it play the default bindings.",
+                path.display()
+            );
         }
         ProfileVerb::Compare { one, other } => {
             let lines = shelf.compare(one, other)?;
@@ -95,8 +98,9 @@ fn import(shelf: &ProfileStore, file: &Path, name: Option<&str>) -> Result<(), S
     read.faults.iter().for_each(|fault| say_error!("placid-mantle: {fault}"));
     let profile = read.profile.ok_or_else(|| format!("{shown} is not a profile"))?;
     let name = name.unwrap_or(&profile.name);
-    let made =
-        shelf.make(name, From::Text(&text, &shown)).map_err(|why| format!("{why} (--as imports it under another name)"))?;
+    let made = shelf
+        .make(name, From::Text(&text, &shown))
+        .map_err(|why| format!("{why} (--as imports it under another name)"))?;
     say!("{name} is imported: {}", made.display());
     let strokes: Vec<&str> =
         profile.strokes().into_iter().filter(|stroke| stroke.types()).map(|stroke| stroke.name()).collect();

@@ -7,23 +7,23 @@ use std::path::PathBuf;
 /// Arguments of `record`.
 #[derive(Args, Debug)]
 pub struct RecordArgs {
-    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or a part of its name
+    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or part of its name
     pub device: String,
-    /// The file, which must not be there yet
+    /// The file to write; it must not exist
     pub file: PathBuf,
-    /// End after so many seconds
+    /// Stop after this many seconds
     #[arg(long = "for", value_name = "SECONDS")]
     pub seconds: Option<f64>,
-    /// The largest size of a file
+    /// The maximum size of a file
     #[arg(long, value_name = "MIB", default_value_t = 64, value_parser = clap::value_parser!(u64).range(1..=4096))]
     pub most: u64,
-    /// Go on in another file when one is full
+    /// Continue in another file when one is full
     #[arg(long)]
     pub rotate: bool,
-    /// Write the serial number and the physical path, which can be an address, as well
+    /// Include the serial number and the physical path, which can be an address
     #[arg(long)]
     pub serial: bool,
-    /// Record a keyboard, and so what is typed
+    /// Record a keyboard, including everything that is typed
     #[arg(long)]
     pub keyboard: bool,
 }
@@ -31,17 +31,17 @@ pub struct RecordArgs {
 /// Arguments of `send`.
 #[derive(Args, Debug)]
 pub struct SendArgs {
-    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or a part of its name
+    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or part of its name
     pub device: String,
     /// Which kind of report
     pub kind: SendKind,
-    /// Its bytes in hex, the report id first, 00 where reports have none
+    /// Its bytes in hex, starting with the report id, 00 if reports have none
     #[arg(required_unless_present = "set", conflicts_with = "set")]
     pub bytes: Vec<String>,
-    /// Make the report of its fields instead: USAGE by its name or as PAGE:ID in hex, everything else at rest
+    /// Build the report from fields instead: USAGE by name or as PAGE:ID in hex; all others at rest
     #[arg(long, value_name = "USAGE=VALUE", num_args = 1..)]
     pub set: Vec<String>,
-    /// The report's id, where more than one has such fields
+    /// The report's id, if several have such fields
     #[arg(long, value_name = "ID", requires = "set")]
     pub report: Option<u8>,
 }
@@ -58,11 +58,11 @@ pub enum SendKind {
 /// Arguments of `get`.
 #[derive(Args, Debug)]
 pub struct GetArgs {
-    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or a part of its name
+    /// The device: a node such as /dev/hidraw3, VENDOR:PRODUCT in hex, or part of its name
     pub device: String,
-    /// The report's id, 0 where reports have none
+    /// The report's id, 0 if reports have none
     pub report: u8,
-    /// Its fields as well, a line each
+    /// Also print its fields, one per line
     #[arg(long)]
     pub fields: bool,
 }
@@ -72,19 +72,19 @@ pub struct GetArgs {
 pub struct ReplayArgs {
     /// The recording
     pub file: PathBuf,
-    /// No screen: print one line for each frame that a pad would send, as fast as the machine can
+    /// No screen: print one line per frame that a pad would send, as fast as possible
     #[arg(long)]
     pub headless: bool,
-    /// End after so many seconds of it
+    /// Stop after this many seconds of it
     #[arg(long = "for", value_name = "SECONDS", requires = "headless")]
     pub seconds: Option<f64>,
-    /// Times as fast: 1 for its own times
+    /// Speed factor; 1 is real time
     #[arg(long, value_name = "TIMES", default_value_t = 1.0)]
     pub speed: f64,
-    /// Over and over
+    /// Repeat for ever
     #[arg(long = "loop")]
     pub looped: bool,
-    /// Wait before the first report; `.` sends the next one
+    /// Pause before the first report; `.` sends the next one
     #[arg(long, conflicts_with = "headless")]
     pub step: bool,
     /// How the screen is drawn.

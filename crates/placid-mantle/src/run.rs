@@ -49,21 +49,20 @@ impl Machine {
             .map(|phys| phys.split('/').nth(1).unwrap_or("?").to_owned());
         let account_of = |pid: &String| std::fs::metadata(format!("/proc/{pid}")).ok().map(|process| process.uid());
         if let Some(pid) = pids.into_iter().find(|pid| account_of(pid).is_none_or(is_own)) {
-            say_error!(
-                "placid-mantle: another placid-mantle has pads already (process {pid}): end that one first"
-            );
+            say_error!("placid-mantle: another placid-mantle has pads already (process {pid}): end that one first");
             return Err(Exit::Another);
         }
         let mut notices = Vec::new();
         match recover(&CoverPaths::default()) {
             Ok(0) => {}
             Ok(n) => say_error!("placid-mantle: {n} devices that an earlier run left covered were uncovered"),
-            Err(error) => notices.push(format!("Devices that an earlier run left covered cannot be uncovered: {error}.")),
+            Err(error) => {
+                notices.push(format!("Devices that an earlier run left covered cannot be uncovered: {error}."))
+            }
         }
         let home = home::open();
         if let Some(fault) = &home.fault {
-            notices
-                .push(format!("{fault}; slots are not saved and the file is left alone. Mend it, and start again."));
+            notices.push(format!("{fault}; slots are not saved and the file is left alone. Mend it, and start again."));
         }
         let paths = Paths {
             sys: "/sys".into(),
@@ -154,8 +153,8 @@ pub fn open(screen: ScreenArgs, machine: Machine, held: Option<Held>) -> Exit {
     let header = machine.header();
     let Machine { paths, settings, lock, .. } = machine;
     crate::screen::run(screen, header, held, || {
-        let (world, give) =
-            LinuxWorld::new(&paths, lock).map_err(|error| format!("the machine cannot be watched for devices: {error}"))?;
+        let (world, give) = LinuxWorld::new(&paths, lock)
+            .map_err(|error| format!("the machine cannot be watched for devices: {error}"))?;
         let front = world.front();
         Ok((world, Table::new(Settings { front, ..settings }), give))
     })

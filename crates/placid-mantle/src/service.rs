@@ -113,10 +113,7 @@ fn install_unit() -> Result<Exit, Exit> {
     if !has_manager() {
         let Some(config) = config() else { return Err(no_home()) };
         let path = config.join("autostart").join(AUTOSTART);
-        say!(
-            "This session has no systemd. Put this into {} to start the engine at login:",
-            path.display()
-        );
+        say!("This session has no systemd. Put this into {} to start the engine at login:", path.display());
         say!();
         autostart(&program).lines().for_each(|line| say!("{line}"));
         return Ok(Exit::Fine);

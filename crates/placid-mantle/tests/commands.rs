@@ -285,22 +285,25 @@ fn a_pack_goes_from_one_person_to_another() {
     for words in [
         "for the evening",
         "sheet    cellar-pad.sheet.toml",
-        "when it comes, sends output report 02 01",
-        "Nothing was taken out",
+        "when connected, sends output report 02 01",
+        "Nothing was extracted",
     ] {
         assert!(said.contains(words), "{words}:\n{said}");
     }
-    assert!(!home.join("config").exists(), "nothing was taken out");
+    assert!(!home.join("config").exists(), "nothing was extracted");
     assert_eq!(program(&["unpack", &pack, "--use"]).0, Some(0));
     let own = home.join("config/placid-mantle/sheets/cellar-pad.sheet.toml");
     let (mine, theirs) = (std::fs::read(&own).expect("it is there"), std::fs::read(sheet).expect("it is there"));
     assert_eq!(mine, theirs);
     let again = program(&["unpack", &pack, "--use"]);
     assert!(
-        again.0 == Some(2) && again.2.contains("File exists") && again.2.contains("nothing was taken out"),
+        again.0 == Some(2) && again.2.contains("File exists") && again.2.contains("nothing was extracted"),
         "{again:?}"
     );
     std::fs::write(&pack, "version = 1\n[[file]]\nname = \"../x.sheet.toml\"\ntext = \"\"\n").expect("written");
     let (code, _, said) = program(&["unpack", &pack, "--use"]);
-    assert!(code == Some(2) && said.contains("evening.pack.toml:3:8: \"../x.sheet.toml\" is no name"), "{said}");
+    assert!(
+        code == Some(2) && said.contains("evening.pack.toml:3:8: \"../x.sheet.toml\" is not a valid name"),
+        "{said}"
+    );
 }

@@ -94,7 +94,7 @@ fn a_code_is_typed_and_a_wrong_one_is_said_and_tried_again() {
     keys(&tmux, &["2", "q", "Enter"]);
     wait(&tmux, "the code has six digits");
     keys(&tmux, &["BSpace", "7", "1", "8", "2", "9", "Enter"]);
-    wait(&tmux, "The code for Lantern left was another one");
+    wait(&tmux, "The code for Lantern left was wrong");
     keys(&tmux, &["Enter"]);
     wait(&tmux, "shows six digits: type them here");
     keys(&tmux, &["2", "7", "1", "8", "2", "8", "Enter"]);
@@ -120,12 +120,12 @@ fn stale_keys_are_mended_with_one_key_and_what_has_to_call_is_waited_for() {
     // One that belongs to another machine is said, with what to do.
     // A key right behind Esc would be one with Alt.
     keys(&tmux, &["Escape"]);
-    wait(&tmux, "s: search on");
+    wait(&tmux, "s: search again");
     keys(&tmux, &["s"]);
     choose(&tmux, "Tidal pad");
     keys(&tmux, &["Enter"]);
-    let screen = wait(&tmux, "it says no, or belongs to another machine");
-    assert!(screen.contains("have it forget the device"), "{screen}");
+    let screen = wait(&tmux, "it refuses, or belongs to another machine");
+    assert!(screen.contains("make it forget the device"), "{screen}");
     keys(&tmux, &["Escape"]);
     wait(&tmux, "Plug it in, switch it on");
 }
@@ -155,7 +155,7 @@ fn a_known_device_is_renamed_and_forgotten_after_a_question() {
 #[test]
 fn the_radio_s_troubles_have_their_remedies_and_one_has_its_key() {
     for (state, says) in
-        [("absent", "Plug an adapter in"), ("blocked", "rfkill unblock bluetooth"), ("no-service", "systemctl start")]
+        [("absent", "Plug in an adapter"), ("blocked", "rfkill unblock bluetooth"), ("no-service", "systemctl start")]
     {
         let tmux = changed(state, (80, 24), "[radio]\n", &format!("[radio]\nstate = \"{state}\"\n"));
         keys(&tmux, &["w"]);
@@ -222,7 +222,7 @@ fn scripts_connect_by_the_verb() {
     assert!(json["rows"].as_array().is_some_and(|rows| rows.len() >= 7), "{said}");
     // A code nobody has agreed to is refused; with a yes it comes.
     let (code, said) = engine.run(&["connect", "lantern left"]);
-    assert!(code == Some(1) && said.contains("is it 271828?") && said.contains("taken for no"), "{code:?} {said}");
+    assert!(code == Some(1) && said.contains("is it 271828?") && said.contains("taken as no"), "{code:?} {said}");
     let (code, said) = engine.run(&["connect", "lantern left", "--yes"]);
     assert!(code == Some(0) && said.contains("Lantern left is there"), "{code:?} {said}");
     assert!(said.contains("the right one is missing"), "{said}");
@@ -236,7 +236,7 @@ fn scripts_connect_by_the_verb() {
     let (code, said) = engine.run(&["connect", "spray", "--rename", ""]);
     assert!(code == Some(2) && said.contains("1 to 40 letters"), "{code:?} {said}");
     let (code, said) = engine.run(&["connect", "nobody at all", "--for", "1"]);
-    assert!(code == Some(1) && said.contains("has not found \"nobody at all\""), "{code:?} {said}");
+    assert!(code == Some(1) && said.contains("did not find \"nobody at all\""), "{code:?} {said}");
     // Without an engine there is nobody to ask.
     let alone = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("alone");
     std::fs::create_dir_all(&alone).expect("made");

@@ -28,7 +28,7 @@ fn lost_reports_are_said_by_the_limit_and_drawn() {
     let home = tempfile::tempdir().expect("a directory");
     let tmux = start("far", "2", home.path());
     // The limit is passed: it is said, with where to look.
-    wait(&tmux, "have not come within the last minute");
+    wait(&tmux, "of its reports within the last minute");
     tmux.keys(&["R"]).expect("keys");
     let screen = wait(&tmux, " lost (");
     let line = screen.lines().find(|line| line.trim_start().starts_with("last minute: ")).unwrap_or_default();
@@ -54,11 +54,10 @@ fn lost_reports_are_said_by_the_limit_and_drawn() {
         let all = std::fs::read_dir(&paper).into_iter().flatten().flatten().map(|entry| entry.path());
         all.into_iter().find(|path| path.to_string_lossy().ends_with(".delay.pdf"))
     };
-    tmux.wait("the paper", |screen| screen.contains("on paper, as PDF and SVG") && pdf().is_some())
-        .expect("it is made");
+    tmux.wait("the paper", |screen| screen.contains("exported as PDF and SVG") && pdf().is_some()).expect("it is made");
     let read = Command::new("pdftotext").args(["-layout"]).arg(pdf().expect("it is there")).arg("-").output();
     let text = String::from_utf8_lossy(&read.expect("poppler-utils is there").stdout).into_owned();
-    for words in ["from report to pad: half within", "between reports of Harbour panel", "have not come", "By radio"] {
+    for words in ["from report to pad: half within", "between reports of Harbour panel", "were lost", "By radio"] {
         assert!(text.contains(words), "{words}:\n{text}");
     }
 }
@@ -74,5 +73,5 @@ fn below_the_limit_nothing_is_said() {
         lost.is_some_and(|lost| lost >= 40)
     };
     let screen = tmux.wait("forty lost reports", enough).unwrap_or_else(|why| panic!("{why}"));
-    assert!(screen.contains("Slot 1 plays") && !screen.contains("have not come"), "{screen}");
+    assert!(screen.contains("Slot 1 plays") && !screen.contains("were lost"), "{screen}");
 }

@@ -37,10 +37,10 @@ fn a_curve_is_chosen_its_point_moved_flipped_and_taken_back() {
     says(&tmux, "curve", "of its own");
     tmux.wait("which plays", |screen| screen.contains("the new feel is on; f: the old one")).expect("it says so");
     tmux.keys(&["f"]).expect("keys");
-    tmux.wait("the old one", |screen| screen.contains("the OLD feel plays")).expect("it says so");
+    tmux.wait("the old one", |screen| screen.contains("the OLD feel is on")).expect("it says so");
     says(&tmux, "curve", "straight");
     tmux.keys(&["+"]).expect("keys");
-    tmux.wait("why not", |screen| screen.contains("f goes back to the new one first")).expect("it says so");
+    tmux.wait("why not", |screen| screen.contains("f switches back to the new one first")).expect("it says so");
     tmux.keys(&["f"]).expect("keys");
     says(&tmux, "point 2", "50 % in, 37 % out");
     tmux.keys(&["u"]).expect("keys");
@@ -65,15 +65,15 @@ fn a_trigger_is_measured_with_the_device_in_hand() {
 fn an_axis_gets_a_feel_of_its_own_and_becomes_as_its_stick_again() {
     let tmux = start("axis");
     tmux.keys(&["]"]).expect("keys");
-    tmux.wait("the axis", |screen| screen.contains("It is as the left stick is")).expect("it says so");
+    tmux.wait("the axis", |screen| screen.contains("It feels like the left stick")).expect("it says so");
     tmux.keys(&["+", "+"]).expect("keys");
-    tmux.wait("its own", |screen| screen.contains("It has a feel of its own")).expect("it says so");
+    tmux.wait("its own", |screen| screen.contains("It has its own feel")).expect("it says so");
     says(&tmux, "dead zone", "6 %");
     tmux.keys(&["["]).expect("keys");
-    tmux.wait("the stick", |screen| screen.contains("An axis of it has a feel of its own")).expect("it says so");
+    tmux.wait("the stick", |screen| screen.contains("One of its axes has its own feel")).expect("it says so");
     says(&tmux, "dead zone", "4 %");
     tmux.keys(&["]", "d"]).expect("keys");
-    tmux.wait("as before", |screen| screen.contains("It is as the left stick is")).expect("it says so");
+    tmux.wait("as before", |screen| screen.contains("It feels like the left stick")).expect("it says so");
 }
 
 #[test]
@@ -81,12 +81,13 @@ fn the_output_is_walked_up_until_the_game_moves() {
     let tmux = start("walk");
     tmux.keys(&["e"]).expect("keys");
     // However far it is when somebody looks.
-    let moves = |screen: &str| screen.contains("goes up by itself: ") && !screen.contains("goes up by itself: 0 %");
+    let moves =
+        |screen: &str| screen.contains("is moving up by itself: ") && !screen.contains("is moving up by itself: 0 %");
     tmux.wait("that it moves", moves).expect("it goes up");
     tmux.keys(&["Enter"]).expect("keys");
     tmux.wait("the minimum", |screen| {
         let line = screen.lines().find(|line| line.contains("minimum output")).unwrap_or_default();
-        !line.contains(" 0 %") && !screen.contains("goes up by itself")
+        !line.contains(" 0 %") && !screen.contains("is moving up by itself")
     })
     .expect("it is kept");
 }
@@ -97,7 +98,7 @@ fn a_press_is_sent_for_the_game_after_five_seconds() {
     tmux.keys(&["P"]).expect("keys");
     tmux.wait("the index", |screen| screen.contains("South  is button 0 to games")).expect("it says so");
     tmux.keys(&["Tab", "Enter"]).expect("keys");
-    tmux.wait("the countdown", |screen| screen.contains("East is pressed by itself in")).expect("it waits");
+    tmux.wait("the countdown", |screen| screen.contains("East will be pressed in")).expect("it waits");
     tmux.wait("the press", |screen| {
         screen.contains("East is pressed now") && screen.lines().any(|line| line.contains("● East"))
     })
@@ -105,7 +106,7 @@ fn a_press_is_sent_for_the_game_after_five_seconds() {
     let screen = tmux.wait("its end", |screen| !screen.contains("East is pressed")).expect("it ends");
     assert!(screen.contains("○ East"), "it is let go:\n{screen}");
     tmux.keys(&["s"]).expect("keys");
-    tmux.wait("only that", |screen| screen.contains("only East is sent, for 1")).expect("it says so");
+    tmux.wait("only that", |screen| screen.contains("only East is sent for another 1")).expect("it says so");
     tmux.keys(&["Escape"]).expect("keys");
     tmux.wait("the board", |screen| screen.contains("Enter open")).expect("it is there");
     tmux.keys(&["P"]).expect("keys");

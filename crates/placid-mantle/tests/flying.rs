@@ -19,7 +19,7 @@ fn line<'a>(screen: &'a str, target: &str) -> &'a str {
 /// What is typed for the chosen target plays it; what that played before plays nothing.
 fn bind(tmux: &Tmux, target: &'static str, source: &'static str) {
     tmux.keys(&["t"]).expect("keys");
-    tmux.wait("the line", |screen| screen.contains(&format!("What plays {target}"))).expect("it is asked");
+    tmux.wait("the line", |screen| screen.contains(&format!("What should play {target}"))).expect("it is asked");
     tmux.keys(&[source, "Enter"]).expect("keys");
     tmux.wait("the question", |screen| screen.contains(&format!("{source} plays "))).expect("it is asked");
     tmux.keys(&["m"]).expect("keys");
@@ -43,8 +43,7 @@ fn paper(tmux: &Tmux, state: &Path, ending: &'static str) -> String {
         let all = std::fs::read_dir(state.join("placid-mantle/paper")).into_iter().flatten().flatten();
         all.map(|entry| entry.path()).find(|path: &PathBuf| path.to_string_lossy().ends_with(ending))
     };
-    tmux.wait(ending, |screen| screen.contains("on paper, as PDF and SVG") && file().is_some())
-        .expect("it is on paper");
+    tmux.wait(ending, |screen| screen.contains("exported as PDF and SVG") && file().is_some()).expect("it is on paper");
     text(&file().expect("it is there"))
 }
 

@@ -42,7 +42,7 @@ fn the_list_is_a_game_s_and_what_is_wrong_in_it_is_marked() {
     for _ in 0..12 {
         tmux.keys(&["Down"]).expect("keys");
     }
-    let screen = wait(&tmux, "is its own: of what a game plays with");
+    let screen = wait(&tmux, "is its own, and shows");
     assert!(line(&screen, "parade (655)").contains("is shut in"), "{screen}");
 }
 
@@ -55,7 +55,7 @@ fn the_list_fits_a_small_screen() {
     let device = line(&screen, "device of slot 1");
     assert!(device.trim_start().starts_with("1 ▲ Quay pad"), "{screen}");
     // What is chosen stands below: what mends it first.
-    assert!(screen.contains("Cover it anew, or leave it to the game."), "{screen}");
+    assert!(screen.contains("Cover it again, or leave it to the game."), "{screen}");
     assert!(screen.contains("/dev/input/event4"), "{screen}");
 }
 
@@ -99,7 +99,7 @@ fn what_stands_in_the_way_is_found_and_goes_when_it_is_mended() {
     wait(&tmux, "y readiness");
     tmux.keys(&["y"]).expect("keys");
     let screen = wait(&tmux, "▲ ");
-    for words in ["Readiness", "games see nothing of any slot", "mend", "changes"] {
+    for words in ["Readiness", "so games see nothing", "mend", "changes"] {
         assert!(screen.contains(words), "{words}:\n{screen}");
     }
     // It is mended elsewhere: nobody has to look again.
@@ -187,7 +187,7 @@ fn a_rule_is_made_for_a_program_that_runs_and_taken_back() {
     assert!(screen.contains("there is a rule for program parade"), "{screen}");
     // What somebody chooses meanwhile counts, and is said.
     tmux.keys(&["z"]).expect("keys");
-    wait(&tmux, "The game parade (655) is left alone by its rule (program parade): slot 1: at rest");
+    wait(&tmux, "The game parade (655) is left alone, by its rule (program parade): slot 1: at rest");
     tmux.keys(&["u"]).expect("keys");
     wait(&tmux, "slot 1: by ferry, as a common pad.");
     tmux.keys(&["Delete"]).expect("keys");

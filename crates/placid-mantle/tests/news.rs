@@ -79,9 +79,9 @@ fn without_a_bus_it_is_said_once_and_nothing_else_is_missing() {
     account.bus = Some("unix:path=/nowhere/at/all".into());
     account.serve("troubles");
     let log = || fs::read_to_string(account.path("errors")).unwrap_or_default();
-    wait_for("word of the bus", || log().contains("news cannot be told").then_some(())).expect("it is said");
+    wait_for("word of the bus", || log().contains("notifications do not work").then_some(())).expect("it is said");
     assert!(account.said(&["status"]).contains("Slot 3"));
     account.said(&["stop"]);
     let times = |words: &str| log().matches(words).count();
-    assert_eq!((times("news cannot be told"), times("sleep is noticed only once")), (1, 1), "{}", log());
+    assert_eq!((times("notifications do not work"), times("sleep is only noticed after")), (1, 1), "{}", log());
 }

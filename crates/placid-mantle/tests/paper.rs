@@ -113,7 +113,7 @@ fn nothing_is_written_over_and_what_is_not_there_is_said() {
     }
     for (arguments, why) in [
         (["card", "lighthouse", "--on", "quay-pad"], "lighthouse is neither a profile nor a file; there are plain"),
-        (["card", "garden", "--on", "lighthouse"], "one of the demo's devices, does too: buoy-stick"),
+        (["card", "garden", "--on", "lighthouse"], "one of the demo's devices: buoy-stick"),
     ] {
         let output = Command::new(env!("CARGO_BIN_EXE_placid-mantle"))
             .args(arguments)
@@ -136,7 +136,7 @@ fn what_is_seen_goes_on_paper_from_the_views() {
     let tmux = mantle_lab::Tmux::start("paper", tty::DESIGN, &environment, &program).expect("tmux starts");
     tmux.wait("the board", |screen| screen.contains("Quay pad")).expect("it is there");
     for (view, shows, what) in
-        [("B", "← button 1", "card"), ("F", "outer dead zone", "curves"), ("P", "roll the sticks round", "results")]
+        [("B", "← button 1", "card"), ("F", "outer dead zone", "curves"), ("P", "roll the sticks around", "results")]
     {
         tmux.keys(&[view]).expect("a key");
         tmux.wait(shows, |screen| screen.contains(shows)).expect("the view opens");

@@ -50,7 +50,7 @@ fn a_game_finds_its_pads_and_its_code_is_handed_on() {
     assert!(found.contains("SDL_GAMECONTROLLER_IGNORE_DEVICES=0x1209/0x0a01,0x1209/0x0a02\n"), "{found}");
     let line = found.lines().find(|line| line.starts_with("SDL_GAMECONTROLLERCONFIG=")).expect("its pads");
     assert!(line.starts_with("SDL_GAMECONTROLLERCONFIG=030000005e0400008e020000") && line.contains(",a:b0,"), "{line}");
-    assert!(said.contains("slot 1 is controller 1 of the game") && said.contains("slot 2 is controller 2"), "{said}");
+    assert!(said.contains("slot 1 is controller 1 in the game") && said.contains("slot 2 is controller 2"), "{said}");
     // What somebody has set stays in front of it.
     let mut command = account.command(&["play", "--", "sh", "-c", "echo \"$SDL_GAMECONTROLLER_IGNORE_DEVICES\""]);
     let output = command.env("SDL_GAMECONTROLLER_IGNORE_DEVICES", "0x0001/0x0002").output().expect("it runs");
@@ -81,7 +81,7 @@ fn a_profile_lasts_as_long_as_the_game_and_everything_that_it_has_started() {
     fs::write(go, "").expect("written");
     assert_eq!(child.wait().expect("it ended").code(), Some(3));
     wait_for("what was before", || (profiles(&account) == ["calm", "calm"]).then_some(())).expect("it is back");
-    // Whoever started it may be killed: then what was before is back as well.
+    // Whoever started it may be killed: then everything is as before as well.
     let started = account.path("started");
     let lasts = format!("echo $PPID >{0}; while kill -0 $(cat {0}); do sleep 0.05; done", started.display());
     let mut command = account.command(&["play", "--profile", "swift", "--", "sh", "-c", &lasts]);
@@ -104,7 +104,7 @@ fn one_game_is_played_at_a_time_and_the_second_is_told_so() {
     wait_for("the first", || (profiles(&account) == ["swift", "swift"]).then_some(())).expect("it is played");
     let output = play(&account, &["--profile", "calm", "--", "true"]);
     let said = text(&output.stderr);
-    assert!(output.status.success() && said.contains("what this one wants does not count"), "{said}");
+    assert!(output.status.success() && said.contains("this game's rule is not applied"), "{said}");
     assert_eq!(profiles(&account), ["swift", "swift"]);
     fs::write(told, "").expect("written");
     assert!(first.wait().expect("it ended").success());

@@ -24,7 +24,7 @@ fn says(home: &Path, arguments: &[&str]) -> String {
 fn profiles_are_handled_from_the_command_line() {
     let directory = tempfile::tempdir().expect("a directory");
     let home = directory.path();
-    assert!(says(home, &["list"]).starts_with("There are none yet in "));
+    assert!(says(home, &["list"]).starts_with("There are none in "));
     says(home, &["new", "ferry"]);
     let path = home.join("config/placid-mantle/profiles/ferry.profile.toml");
     let text = std::fs::read_to_string(&path).expect("it is there");
@@ -57,11 +57,14 @@ fn a_profile_is_begun_by_purpose_passed_on_and_taken_in() {
     let passed = home.join("passed.profile.toml").display().to_string();
     says(home, &["export", "walks", &passed]);
     let again = profile(home, &["export", "walks", &passed]);
-    assert!(String::from_utf8_lossy(&again.stderr).contains("nothing is written over"));
+    assert!(String::from_utf8_lossy(&again.stderr).contains("is not overwritten"));
     let taken = profile(home, &["import", &passed]);
-    assert!(String::from_utf8_lossy(&taken.stderr).contains("--as gives it another name"));
+    assert!(String::from_utf8_lossy(&taken.stderr).contains("--as imports it under another name"));
     let said = says(home, &["import", &passed, "--as", "strolls"]);
-    assert!(said.contains("It would type") && said.contains("key W") && said.contains("until you agree"), "{said}");
+    assert!(
+        said.contains("It wants to type") && said.contains("key W") && said.contains("until you allow it"),
+        "{said}"
+    );
     assert!(says(home, &["compare", "walks", "strolls"]).contains("They play and feel the same."));
     says(home, &["new", "rests"]);
     assert!(says(home, &["compare", "walks", "rests"]).contains("key W: Y lower half | –"));

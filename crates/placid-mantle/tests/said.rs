@@ -19,8 +19,8 @@ const CASES: [Case; 12] = [
     Case {
         name: "silent",
         scene: "rates = [[2.0, 125], [4.0, 0]]\n",
-        says: "reports a second and has been silent for",
-        keys: &[("w", "f stop, go on"), ("Escape", "✕ silent")],
+        says: "reports per second and has been silent for",
+        keys: &[("w", "f stop, continue"), ("Escape", "✕ silent")],
     },
     Case {
         name: "drifts",
@@ -60,7 +60,7 @@ const CASES: [Case; 12] = [
     Case {
         name: "would-type",
         scene: "slots = [1]\nprofile = \"own\"\n[[profile]]\nname = \"own\"\ntext = \"\"\"\nversion = 1\nname = \"own\"\n[[binding]]\ntarget = \"key A\"\nsource = \"button 1\"\n\"\"\"\n",
-        says: "Slot 1's profile would type something",
+        says: "Slot 1's profile wants to type something",
         keys: &[("w", "key A")],
     },
     Case {
@@ -84,7 +84,7 @@ const CASES: [Case; 12] = [
     Case {
         name: "one-of-two",
         scene: "slots = [1]\n[[device]]\nfile = \"tread-pedals\"\nport = \"2-2\"\nslots = [1]\ngone = [[3.0, 9.0]]\n",
-        says: "Tread pedals is gone, and what it plays rests; Quay pad plays on",
+        says: "Tread pedals is gone, and its controls rest; Quay pad plays on",
         keys: &[("Escape", "All is well: slot 1 plays.")],
     },
     Case {
@@ -148,10 +148,10 @@ fn the_key_walks_through_all_that_is_wrong() {
     let tmux = tty::start("said-walk", tty::DESIGN, "--scene troubles");
     let wait = |words: &str| tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"));
     wait("silent for");
-    wait("off its middle");
+    wait("off centre");
     wait("and 1 more:");
     for (slot, stage) in
-        [("Slot 4", "silent for"), ("Slot 1", "off its middle"), ("Slot 2", "buton 2"), ("Slot 3", "battery")]
+        [("Slot 4", "silent for"), ("Slot 1", "off centre"), ("Slot 2", "buton 2"), ("Slot 3", "battery")]
     {
         tmux.keys(&["w"]).expect("keys");
         let there = |screen: &str| {

@@ -33,9 +33,9 @@ fn screens_come_and_go_in_any_way_and_the_engine_stays() {
     wait(&one, "Slot 2 is paused from here");
     wait(&other, "Slot 2 is paused from here");
     one.keys(&["R"]).expect("keys");
-    wait(&one, "f stop, go on");
+    wait(&one, "f stop, continue");
     let seen = wait(&other, "Enter open");
-    assert!(!seen.contains("f stop, go on"), "{seen}");
+    assert!(!seen.contains("f stop, continue"), "{seen}");
     // One that is stopped holds nobody up.
     account.signal("one", "-STOP");
     other.keys(&["w"]).expect("keys");
@@ -50,7 +50,7 @@ fn screens_come_and_go_in_any_way_and_the_engine_stays() {
     assert!(account.said(&["resume", "1"]).contains("slot 1 plays again"));
     // One that leaves is not asked: the engine stays, and it says so.
     other.keys(&["q"]).expect("keys");
-    wait(&other, &format!("The engine goes on (process {engine})"));
+    wait(&other, &format!("The engine keeps running (process {engine})"));
     wait(&other, "[ended 0]");
     // And whoever comes back finds everything as it was.
     let back = account.screen("back", tty::DESIGN);
@@ -113,7 +113,7 @@ fn a_device_is_named_sits_down_by_a_press_and_the_table_is_locked() {
     wait(&screen, "simulated locked engine");
     assert_eq!(account.status()["locked"], true);
     screen.keys(&["s"]).expect("keys");
-    wait(&screen, "Sit down: press a button on a device without a slot");
+    wait(&screen, "To sit down, press a button on a device without a slot");
     // The device is taken in hand, and one of its buttons pressed.
     screen.keys(&["PageDown", "h"]).expect("keys");
     wait(&screen, "in hand:");
@@ -121,7 +121,7 @@ fn a_device_is_named_sits_down_by_a_press_and_the_table_is_locked() {
     wait(&screen, "Slot 2 Harbour panel");
     screen.keys(&["Escape"]).expect("keys");
     // And the same by scripts, for whoever has no screen open.
-    assert!(account.said(&["unlock"]).contains("the table is open"));
+    assert!(account.said(&["unlock"]).contains("the table is unlocked"));
     assert!(account.said(&["nickname", "harbour", "the loud one"]).contains("is called the loud one"));
     wait(&screen, "Slot 2 the loud one");
     assert!(account.said(&["nickname", "the loud one"]).contains("has its own name back"));
@@ -134,13 +134,13 @@ fn a_device_is_named_sits_down_by_a_press_and_the_table_is_locked() {
 fn scripts_ask_a_running_engine() {
     let mut account = Account::new();
     let (code, said) = account.refused(&["status"]);
-    assert_eq!((code, said.contains("no engine runs for this account")), (5, true), "{said}");
+    assert_eq!((code, said.contains("no engine is running for this account")), (5, true), "{said}");
     account.serve("tidewater");
     let status = account.status();
     let slot = |status: &serde_json::Value, at: usize, what: &str| status["slots"][at][what].clone();
     assert_eq!(slot(&status, 0, "devices"), serde_json::json!(["Harbour panel"]));
     assert_eq!(slot(&status, 1, "profile"), "ferry");
-    assert!(account.said(&["swap", "1", "2"]).contains("changed places"));
+    assert!(account.said(&["swap", "1", "2"]).contains("have swapped"));
     assert_eq!(slot(&account.status(), 0, "devices"), serde_json::json!(["Quay pad"]));
     assert!(account.said(&["use-profile", "1", "plain"]).contains("plain"));
     assert_eq!(slot(&account.status(), 0, "profile"), "plain");
@@ -161,7 +161,7 @@ fn scripts_ask_a_running_engine() {
         (&["swap", "1", "9"], 2, "slots are 1 to 8"),
         (&["use-profile", "1", "nowhere"], 1, "no profile named nowhere"),
         (&["take-out", "8"], 1, "slot 8 is empty"),
-        (&["serve", "--scene", "tidewater"], 4, "an engine runs already"),
+        (&["serve", "--scene", "tidewater"], 4, "an engine is already running"),
     ] {
         let (is, said) = account.refused(arguments);
         assert_eq!(is, code, "{arguments:?}: {said}");
@@ -244,7 +244,7 @@ fn a_device_in_another_mode_is_the_same_device() {
     assert!(account.said(&["same-device", "harbour"]).contains("Harbour panel is a device of its own"));
     assert_eq!(devices(&account), serde_json::json!(["Quay pad"]), "its place waits for it");
     let (code, said) = account.refused(&["same-device", "harbour"]);
-    assert_eq!((code, said.contains("nobody has said that")), (1, true), "{said}");
+    assert_eq!((code, said.contains("was never said to be")), (1, true), "{said}");
 }
 
 /// Two devices become one player and two again, on the screen and by scripts, while both play.
@@ -320,13 +320,13 @@ fn what_comes_back_to_a_device_is_chosen() {
     wait(&screen, "lamps show always #ffb450");
     screen.keys(&["u"]).expect("keys");
     wait(&screen, "lamps show the slot, or what a game wants");
-    assert!(account.said(&["rumble", "--slot", "1", "0"]).contains("slot 1: devices rumble at 0 %"));
+    assert!(account.said(&["rumble", "--slot", "1", "0"]).contains("slot 1: rumble 0 %"));
     wait(&screen, "rumble off");
     assert!(account.said(&["lamp", "--slot", "1", "battery"]).contains("the battery: red where it is low"));
     wait(&screen, "lamps show the battery");
     assert!(account.said(&["find", "lantern"]).contains("Lantern left rumbles and blinks now"));
     for (arguments, code, words) in [
-        (&["find", "quay"][..], 1, "has no motor and no lamp that this program or the kernel knows"),
+        (&["find", "quay"][..], 1, "has no motor or lamp that this program or the kernel knows"),
         (&["lamp", "--slot", "1", "orange"], 2, "such as #ff8000, not orange"),
         (&["rumble", "--slot", "1", "201"], 2, "201 is not in 0..=200"),
         (&["rumble", "--slot", "7", "50"], 2, "slot 7 is empty"),
@@ -341,8 +341,12 @@ fn what_comes_back_to_a_device_is_chosen() {
 fn another_kind_of_pad_and_one_of_ones_own() {
     let mut account = Account::new();
     let made = account.said(&["pad", "new", "Quay wheel", "--like", "flight stick"]);
-    let file =
-        made.lines().next().and_then(|line| line.strip_prefix("Quay wheel is created: ")).expect("where it is").to_owned();
+    let file = made
+        .lines()
+        .next()
+        .and_then(|line| line.strip_prefix("Quay wheel is created: "))
+        .expect("where it is")
+        .to_owned();
     assert!(file.ends_with("pads/quay-wheel.pad.toml"), "{made}");
     let (code, said) = account.refused(&["pad", "new", "Quay wheel", "--like", "flight stick"]);
     assert!(code == 1 && said.contains("quay-wheel.pad.toml"), "nothing is written over: {said}");
@@ -350,18 +354,18 @@ fn another_kind_of_pad_and_one_of_ones_own() {
     let text = text.replace("vendor = 0x1209", "vendor = 0x045e").replace("product = 0x9a7c", "product = 0x028e");
     fs::write(&file, &text).expect("written");
     let said = account.said(&["pad", "check", &file]);
-    for words in
-        ["4 axes, 12 buttons, 1 hat", "by the ids 045e:028e libraries take button 0 for South", "hat 1 up", "hat 0 up"]
-    {
+    for words in [
+        "4 axes, 12 buttons, 1 hat",
+        "with the ids 045e:028e libraries take button 0 for South",
+        "hat 1 up",
+        "hat 0 up",
+    ] {
         assert!(said.contains(words), "{words}: {said}");
     }
     assert!(account.said(&["pad", "list"]).contains("Quay wheel  quay-wheel.pad.toml"));
     fs::write(&file, text.replace("form = \"hat\"", "form = \"hut\"")).expect("written");
     let (code, said) = account.refused(&["pad", "check", &file]);
-    assert!(
-        code == 1 && said.contains("form = \"hut\": allowed: hat, buttons, axes; did you mean \"hat\"?"),
-        "{said}"
-    );
+    assert!(code == 1 && said.contains("form = \"hut\": allowed: hat, buttons, axes; did you mean \"hat\"?"), "{said}");
     // In a scene that has one of its own.
     let scene = account.path("own.scene.toml");
     let text = "version = 1\ntitle = \"own\"\n[[own_pad]]\nname = \"wheel\"\ntext = \"version = 1\\nname = \\\"Quay wheel\\\"\\nvendor = 0x1209\\nproduct = 0x9b01\\n\"\n\
@@ -392,7 +396,7 @@ fn another_kind_of_pad_and_one_of_ones_own() {
         (&["kind", "--slot", "1", "yacht"][..], 2, "there are: common pad, flight stick, motion pad, keys, Quay wheel"),
         (&["kind", "--slot", "1", "flight stick", "--apart"], 2, "only a common pad can"),
         (&["kind", "--slot", "5", "keys"], 2, "slot 5 is empty"),
-        (&["pad", "new", "x", "--like", "motion pad"], 2, "a pad file begins with \"common pad\" or \"flight stick\""),
+        (&["pad", "new", "x", "--like", "motion pad"], 2, "a pad file starts from \"common pad\" or \"flight stick\""),
     ] {
         let (is, said) = account.refused(arguments);
         assert!(is == code && said.contains(words), "{arguments:?}: {is} {said}");
@@ -440,11 +444,11 @@ fn an_engine_of_another_version_is_left_alone_unless_the_person_says_otherwise()
         }
     });
     let (code, said) = account.refused(&["status"]);
-    assert_eq!((code, said.contains("speaks version 99 of our messages")), (1, true), "{said}");
+    assert_eq!((code, said.contains("speaks version 99 of the protocol")), (1, true), "{said}");
     let screen = account.screen("old", tty::DESIGN);
-    wait(&screen, "End it and start a new one? Its pads go and come again. [y/N]");
+    wait(&screen, "End it and start a new one? Its pads disappear and come back. [y/N]");
     screen.keys(&["n", "Enter"]).expect("keys");
-    wait(&screen, "it goes on as it is");
+    wait(&screen, "it was left running");
     wait(&screen, "[ended 4]");
     assert!(place.holder().is_some());
     drop(held);
@@ -485,7 +489,7 @@ fn it_is_installed_for_the_login_and_taken_away_again() {
     };
     let asked = || fs::read_to_string(account.path("asked")).unwrap_or_default();
     assert!(ask("status").contains("not installed"));
-    assert!(ask("install").contains("runs from login on"));
+    assert!(ask("install").contains("starts at login"));
     let unit = account.path("config/systemd/user/placid-mantle.service");
     let text = fs::read_to_string(&unit).expect("the unit");
     for line in
@@ -501,7 +505,7 @@ fn it_is_installed_for_the_login_and_taken_away_again() {
     // Once more changes nothing that the person has.
     ask("install");
     assert_eq!(fs::read_to_string(&unit).expect("the unit"), text);
-    assert!(ask("remove").contains("no longer started at login"));
+    assert!(ask("remove").contains("no longer starts at login"));
     assert!(!unit.exists());
     assert!(asked().contains("--user disable --now placid-mantle.service"));
     assert!(ask("remove").contains("Nothing is installed"));

@@ -120,7 +120,7 @@ fn leaving_leaves_the_terminal_as_it_was() {
 fn a_panic_leaves_the_terminal_as_it_was() {
     for (thread, words, code) in [
         ("screen", "the screen was asked to fail", "[ended 101]"),
-        ("engine", "everything it held has been let go", "[ended 1]"),
+        ("engine", "everything it held was released", "[ended 1]"),
     ] {
         let fails = [("PLACID_MANTLE_FAIL_IN", thread)];
         let tmux = tty::start_with(&format!("fail-{thread}"), DESIGN, "", &fails);
@@ -393,9 +393,9 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
     tmux.wait("the bindings", plays("South", "← button 1")).expect("default");
     // Pressed on the device in hand: button 4 plays North so far.
     tmux.keys(&["Enter"]).expect("keys");
-    tmux.wait("the request", |screen| screen.contains("Press what shall play South")).expect("it asks");
+    tmux.wait("the request", |screen| screen.contains("Press and release the control for South")).expect("it asks");
     tmux.wait("the question", |screen| {
-        let asked = screen.contains("button 4 already plays North");
+        let asked = screen.contains("button 4 moved from North");
         // Each key of a terminal is a short press: it is pressed until it is heard, and then left alone.
         if screen.contains("nothing is pressed yet") {
             tmux.keys(&["4"]).expect("a key");
@@ -412,10 +412,10 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
     .expect("a profile of its own");
     // Another one by its name.
     tmux.keys(&["Tab", "t"]).expect("keys");
-    tmux.wait("the line", |screen| screen.contains("What plays East")).expect("it asks");
+    tmux.wait("the line", |screen| screen.contains("What should play East")).expect("it asks");
     tmux.keys(&["hat up", "Enter"]).expect("keys");
-    tmux.wait("the question", |screen| screen.contains("hat up already plays d-pad up")).expect("it is asked about");
-    tmux.keys(&["m"]).expect("keys");
+    tmux.wait("the question", |screen| screen.contains("hat up moved from d-pad up")).expect("it is asked about");
+    tmux.keys(&["Enter"]).expect("keys");
     tmux.wait("the move", |screen| plays("East", "← hat up")(screen) && plays("d-pad up", "nothing")(screen))
         .expect("it is moved");
     tmux.keys(&["u"]).expect("keys");
@@ -448,10 +448,10 @@ fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
     asks("1 of 25, 0 answered");
     asks("in hand:");
     tmux.keys(&["Tab"]).expect("keys");
-    asks("East: press what shall play it");
+    asks("East: press and release the control for it");
     tmux.keys(&["5"]).expect("keys");
     asks("East ← button 5");
-    asks("West: press what shall play it");
+    asks("West: press and release the control for it");
     tmux.keys(&["6"]).expect("keys");
     asks("Without a keyboard: hold button 5 to skip, button 6 to go back, both to stop.");
     // A control that answered already is asked about.
@@ -460,7 +460,7 @@ fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
     tmux.keys(&["Enter"]).expect("keys");
     asks("North ← button 5");
     tmux.keys(&["BSpace"]).expect("keys");
-    asks("North: press what shall play it");
+    asks("North: press and release the control for it");
     tmux.keys(&["7"]).expect("keys");
     asks("North ← button 7");
     for target in ["left shoulder", "right shoulder", "left trigger"] {
@@ -473,7 +473,7 @@ fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
     asks("rest 0, reached 255 of 0 to 255");
     asks("left stick up: push");
     tmux.keys(&["i"]).expect("keys");
-    asks("left stick down follows from it");
+    asks("this also binds left stick down");
     asks("left stick left: push");
     let screen = asks("11 of 25");
     assert!(screen.contains("✓ left stick down"), "{screen}");
@@ -481,7 +481,7 @@ fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
         // East lost its button: it is asked for once more behind the last one.
         tmux.keys(&["Tab"]).expect("keys");
     }
-    let screen = asks("The roll is called.");
+    let screen = asks("The roll call is over.");
     assert!(screen.contains("✓ West") && screen.contains("– Mode"), "{screen}");
     tmux.keys(&["Enter"]).expect("keys");
     let screen = tmux.wait("the list", |screen| !screen.contains("Roll call")).expect("it is there");
@@ -510,18 +510,18 @@ fn a_stick_is_calibrated_with_the_device_in_hand() {
     tmux.keys(&["2", "C"]).expect("keys");
     says("Rz", "0.50");
     tmux.keys(&["z"]).expect("keys");
-    tmux.wait("hands off", |screen| screen.contains("Hands off, for")).expect("it asks");
-    tmux.wait("the travel", |screen| screen.contains("Move everything through its whole travel")).expect("it asks");
+    tmux.wait("hands off", |screen| screen.contains("Hands off for another")).expect("it asks");
+    tmux.wait("the travel", |screen| screen.contains("Move everything through its full travel")).expect("it asks");
     says("Rz", "not moved yet");
     tmux.keys(&["i"]).expect("keys");
     says("Rz", "moved one way only");
     tmux.keys(&["k"]).expect("keys");
     says("Rz", "in between");
     tmux.keys(&["Enter"]).expect("keys");
-    tmux.wait("hands off again", |screen| screen.contains("Let go of everything")).expect("it asks");
-    let screen = tmux.wait("the proposal", |screen| screen.contains("Enter takes this")).expect("it proposes");
+    tmux.wait("hands off again", |screen| screen.contains("3 of 3  Hands off")).expect("it asks");
+    let screen = tmux.wait("the proposal", |screen| screen.contains("Enter accepts this")).expect("it proposes");
     assert!(line(&screen, "accelerator").contains("not moved: unchanged"), "{screen}");
-    assert!(screen.contains("dead, or not pressed: button 1, button 2"), "{screen}");
+    assert!(screen.contains("dead or not pressed: button 1, button 2"), "{screen}");
     tmux.keys(&["Enter"]).expect("keys");
     says("Rz", "2 / 128 / 253");
     tmux.keys(&["u"]).expect("keys");

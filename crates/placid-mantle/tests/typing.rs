@@ -59,14 +59,14 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
         if screen.contains("nothing is pressed yet") {
             tmux.keys(&["1"]).expect("a key");
         }
-        screen.contains("button 1 already plays South")
+        screen.contains("button 1 moved from South")
     })
     .expect("it is asked");
-    tmux.keys(&["m"]).expect("keys");
+    tmux.keys(&["Enter"]).expect("keys");
     let moved =
         |screen: &str| line(screen, "key up arrow").contains("← button 1") && line(screen, "South").contains("nothing");
     tmux.wait("the key", moved).expect("it is bound");
-    wait(&tmux, "keys are held back while this screen has the keyboard: go to the game; T types here too");
+    wait(&tmux, "keys are held back while this screen has the keyboard: go to the game; T: type here too");
     wait(&tmux, "it plays a pad and types: some games flicker between the two");
     tmux.keys(&["T"]).expect("keys");
     wait(&tmux, "it types, here too: simulated keys 1");
@@ -85,13 +85,13 @@ fn nothing_is_typed_before_somebody_agrees() {
     tmux.keys(&["w"]).expect("keys");
     wait(
         &tmux,
-        "this profile would type key Space, key right arrow, key left arrow, key down arrow, key up arrow; A lets it",
+        "this profile wants to type key Space, key right arrow, key left arrow, key down arrow, key up arrow; A allows it",
     );
     tmux.keys(&["A"]).expect("keys");
     tmux.wait("nothing to agree to", |screen| !screen.contains("would type") && screen.contains("held back"))
         .expect("it may type");
     tmux.keys(&["u"]).expect("keys");
-    wait(&tmux, "this profile would type key Space");
+    wait(&tmux, "this profile wants to type key Space");
 }
 
 #[test]
@@ -138,7 +138,7 @@ fn a_layer_is_made_filled_stepped_and_dropped() {
     tmux.keys(&["]", "]", "+", "+"]).expect("keys");
     tmux.wait("the option", |screen| screen.contains("sensitivity  × 1.10")).expect("it is stepped");
     tmux.keys(&["]", "]", "]", "]", "]", "]", "]", "+"]).expect("keys");
-    wait(&tmux, "Press what has to be held as well");
+    wait(&tmux, "Press and release the control that has to be held as well");
     press("3", "with button 3");
     tmux.wait("the chord", |screen| screen.contains("1 control")).expect("it is told");
     tmux.keys(&["-"]).expect("keys");
@@ -162,7 +162,7 @@ fn a_profile_is_begun_by_purpose_renamed_and_copied() {
     tmux.keys(&["Right"]).expect("keys");
     wait(&tmux, "← a new one for driving →");
     tmux.keys(&["Enter"]).expect("keys");
-    wait(&tmux, "roll the sticks round");
+    wait(&tmux, "roll the sticks around");
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "profile driving, its base");
     tmux.wait("its words", |screen| line(screen, "South").contains("handbrake")).expect("it is in use");
@@ -192,7 +192,7 @@ fn every_control_is_reached_on_the_screen_as_many_as_there_are() {
     let tmux = tty::start("gantry", (80, 24), &format!("--scene {}", scene.display()));
     wait(&tmux, "Gantry panel");
     tmux.keys(&["C"]).expect("keys");
-    wait(&tmux, "of 122: ↑ ↓ go through them");
+    wait(&tmux, "of 122: ↑ ↓ scroll");
     tmux.wait("the first", |screen| screen.contains("button 1 ")).unwrap_or_else(|why| panic!("{why}"));
     // As often as there are rows, and further than there are: it stays at the last, and goes back from there at once.
     tmux.keys(&["Down"; 130]).expect("keys");

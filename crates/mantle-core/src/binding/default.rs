@@ -347,9 +347,7 @@ fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
             continue;
         }
         let why = match (row, control.usage) {
-            (Row::Puck | Row::FlightStick, _) => {
-                "a common pad has no axis for it; a flight stick has"
-            }
+            (Row::Puck | Row::FlightStick, _) => "a common pad has no axis for it; a flight stick has",
             (Row::Stick | Row::Twist, usage::Z) => {
                 "a throttle, or an axis shared by two triggers: measure it, and bind its halves"
             }

@@ -51,18 +51,17 @@ impl WholeSource {
         match target {
             PadTarget::Motion if moves && sensors.move_it() => Ok(Self::Motion),
             PadTarget::Motion if sensors.move_it() => Err(format!("{name} is not a motion sensor: \"{MOTION}\" is")),
-            PadTarget::Motion => {
-                Err("the device has no motion sensor, or its units are unknown".into())
-            }
+            PadTarget::Motion => Err("the device has no motion sensor, or its units are unknown".into()),
             _ => match sensors.contacts.iter().position(|contact| same(&contact.name)) {
                 Some(at) => Ok(Self::Contact(at as u8)),
                 None => {
                     let all: Vec<&str> = sensors.contacts.iter().map(|contact| contact.name.as_str()).collect();
                     match all.is_empty() {
                         true => Err("the device has no touch surface with separate contacts".into()),
-                        false => {
-                            Err(format!("{name} is not a contact of the device's surface; its contacts are {}", all.join(", ")))
-                        }
+                        false => Err(format!(
+                            "{name} is not a contact of the device's surface; its contacts are {}",
+                            all.join(", ")
+                        )),
                     }
                 }
             },
@@ -100,8 +99,7 @@ pub(super) fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, ta
         for (at, rule) in rules() {
             let Some(named) = &rule.source else { continue };
             if rule.layer != 0 {
-                out.not_found
-                    .push((at as u16, "what is bound as a whole belongs to the base layer".into()));
+                out.not_found.push((at as u16, "what is bound as a whole belongs to the base layer".into()));
                 continue;
             }
             match WholeSource::named(part, &named.text(), target) {

@@ -279,9 +279,7 @@ impl RadioFault {
         match self {
             Self::Refused => "Try again, and say yes on both sides.",
             Self::WrongCode => "Try again with the code printed on it or in its manual.",
-            Self::NoAnswer => {
-                "Put it in pairing mode again (its lamp blinks fast), bring it closer, and try again."
-            }
+            Self::NoAnswer => "Put it in pairing mode again (its lamp blinks fast), bring it closer, and try again.",
             Self::Elsewhere => {
                 "Switch off that machine's radio, or make it forget the device. Then put the device in pairing mode again."
             }

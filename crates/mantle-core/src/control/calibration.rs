@@ -3,7 +3,8 @@
 //! A [`Calibration`] turns a raw value into the one that the same axis would have if it were as its descriptor says: its
 //! rest in the middle, or at the end where it rests, its ends at the ends. It belongs to one device, not to its model.
 //!
-//! A [`CalibrationSession`] works one out: hands off, then everything through its whole travel, then hands off again. Order of use:
+//! A [`CalibrationSession`] works one out: hands off, then everything through its whole travel, then hands off again. The
+//! second step is over once all of it has been seen and hands are off; what is broken is never seen, and then the person says so. Order of use:
 //! [`CalibrationSession::handle_frame`] and [`CalibrationSession::handle_time`] with what happens, [`CalibrationSession::next`] when the person is done;
 //! [`CalibrationSession::deadline`] says when it wants to be told the time.
 
@@ -21,6 +22,10 @@ const FALLS_BACK: Micros = Micros::millis(700);
 const MOVED: f32 = 0.1;
 /// An axis that travelled less than this share of its range has not been moved through its travel.
 const TRAVELLED: f32 = 0.2;
+/// An axis that travelled this share of its range has certainly been moved through all of it.
+const THROUGH: f64 = 0.85;
+/// Once everything has been moved and pressed, hands that are off for so long end that.
+pub const DONE: Micros = Micros::seconds(2);
 /// The outermost share of a travel counts as its end: it is not always reached.
 const MARGIN: f32 = 0.01;
 
@@ -140,6 +145,8 @@ pub struct AxisProposal {
 pub struct CalibrationSession {
     phase: CalibrationPhase,
     since: Micros,
+    /// Since when everything has been moved and pressed, and hands are off.
+    done: Option<Micros>,
     seen: Vec<AxisSeen>,
     /// What was moved while hands should have been off.
     moved: Option<String>,
@@ -165,6 +172,22 @@ impl AxisSeen {
 
     fn travels(&self) -> bool {
         matches!(self.control.kind, ControlKind::Axis | ControlKind::Pointer)
+    }
+
+    /// Whether nothing more of it is to be seen: moved through its whole range, or pressed, and back where it rests.
+    fn is_done(&self) -> bool {
+        if !self.travels() {
+            return self.pressed && !self.is_off(self.last);
+        }
+        let through = f64::from(self.range.1) - f64::from(self.range.0) >= self.span() * THROUGH;
+        let rest = mean(self.rest).unwrap_or(f64::from(self.first.unwrap_or(self.last)));
+        let back = (f64::from(self.last) - rest).abs() <= self.span() * f64::from(MOVED);
+        through && (back || self.control.kind == ControlKind::Pointer)
+    }
+
+    /// Whether a button or a hat is pressed by this value.
+    fn is_off(&self, raw: i32) -> bool {
+        if self.control.kind == ControlKind::Hat { self.control.hat_directions(raw) != 0 } else { raw != 0 }
     }
 
     fn propose(&self) -> AxisProposal {
@@ -222,7 +245,7 @@ impl CalibrationSession {
             let (rest, again, first) = (NOTHING, NOTHING, None);
             AxisSeen { control, rest, first, again, range: (last, last), pressed: false, last }
         });
-        Self { phase: CalibrationPhase::Rest, since: now, seen: seen.collect(), moved: None }
+        Self { phase: CalibrationPhase::Rest, since: now, done: None, seen: seen.collect(), moved: None }
     }
 
     /// What is being done.
@@ -243,7 +266,8 @@ impl CalibrationSession {
         match self.phase {
             CalibrationPhase::Rest => Some(self.since.after(REST)),
             CalibrationPhase::LetGo => Some(self.since.after(LET_GO)),
-            CalibrationPhase::Travel | CalibrationPhase::Proposal => None,
+            CalibrationPhase::Travel => self.done.map(|done| done.after(DONE)),
+            CalibrationPhase::Proposal => None,
         }
     }
 
@@ -255,9 +279,7 @@ impl CalibrationSession {
             let raw = seen.control.raw(frame);
             seen.last = raw;
             if !seen.travels() {
-                let is_hat = seen.control.kind == ControlKind::Hat;
-                let off = if is_hat { seen.control.hat_directions(raw) != 0 } else { raw != 0 };
-                seen.pressed |= off && self.phase == CalibrationPhase::Travel;
+                seen.pressed |= seen.is_off(raw) && self.phase == CalibrationPhase::Travel;
                 continue;
             }
             match self.phase {
@@ -280,10 +302,14 @@ impl CalibrationSession {
         if let Some(name) = moved {
             self.begin_rest(now, Some(name));
         }
+        if self.phase == CalibrationPhase::Travel {
+            let all = self.seen.iter().all(AxisSeen::is_done);
+            self.done = all.then(|| self.done.unwrap_or(now));
+        }
     }
 
     fn begin_rest(&mut self, now: Micros, moved: Option<String>) {
-        (self.phase, self.since, self.moved) = (CalibrationPhase::Rest, now, moved);
+        (self.phase, self.since, self.done, self.moved) = (CalibrationPhase::Rest, now, None, moved);
         for seen in &mut self.seen {
             (seen.rest, seen.again, seen.first) = (NOTHING, NOTHING, None);
             (seen.range, seen.pressed) = ((seen.last, seen.last), false);
@@ -295,6 +321,7 @@ impl CalibrationSession {
         let Some(due) = self.deadline().filter(|due| *due <= now) else { return };
         match self.phase {
             CalibrationPhase::Rest => (self.phase, self.since, self.moved) = (CalibrationPhase::Travel, due, None),
+            CalibrationPhase::Travel => self.next(due),
             _ => self.end(),
         }
     }

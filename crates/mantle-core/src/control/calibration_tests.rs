@@ -100,6 +100,39 @@ fn half_of_a_stick_is_no_travel() {
     assert_eq!(desk.proposal("X").calibration.map(|one| (one.rest, one.rests())), Some((128, Rests::Middle)));
 }
 
+/// Once everything has been moved and pressed and is back, nobody has to say so. What is left out keeps that from happening.
+#[test]
+fn the_travel_ends_by_itself_once_all_of_it_was_seen_and_hands_are_off() {
+    let rest = [0, 128, 0, 0, 128];
+    let all = |step: u64, last: u8| {
+        let turn = |low, high| sweep(step, low, high);
+        [[1, 2, 4, 8][step as usize % 4] & 7 | last, turn(0, 255), turn(0, 255), turn(0, 255), turn(0, 255)]
+    };
+    for (last, ends) in [(8, true), (0, false)] {
+        let mut desk = Desk::new(rest);
+        desk.play(3_100, |_| rest);
+        desk.play(1_000, |step| all(step, last));
+        desk.play(1_900, |_| rest);
+        assert_eq!(desk.session.phase(), CalibrationPhase::Travel, "hands may be off for a moment only");
+        desk.play(200, |_| rest);
+        let phase = if ends { CalibrationPhase::LetGo } else { CalibrationPhase::Travel };
+        assert_eq!(desk.session.phase(), phase, "all buttons: {ends}");
+    }
+    // Held on to, or halfway only: nothing of it is over.
+    for held in [[0, 255, 0, 0, 128], [1, 128, 0, 0, 128]] {
+        let mut desk = Desk::new(rest);
+        desk.play(3_100, |_| rest);
+        desk.play(1_000, |step| all(step, 8));
+        desk.play(5_000, |_| held);
+        assert_eq!(desk.session.phase(), CalibrationPhase::Travel);
+    }
+    let mut desk = Desk::new(rest);
+    desk.play(3_100, |_| rest);
+    desk.play(1_000, |step| [15, sweep(step, 40, 215), sweep(step, 0, 255), sweep(step, 0, 255), sweep(step, 0, 255)]);
+    desk.play(5_000, |_| rest);
+    assert_eq!(desk.session.phase(), CalibrationPhase::Travel, "X went through seven tenths of its range");
+}
+
 /// A device that says nothing while nothing moves: its rest is where it was before and comes back to.
 #[test]
 fn a_silent_device_is_calibrated_too() {

@@ -78,11 +78,11 @@ mod tests {
         };
         says(&plain, Bus::BLUETOOTH, &["By radio"]);
         let slow = Connection { interval: Some(Micros::millis(8)), ..Connection::default() };
-        says(&slow, Bus::USB, &["only every 8 ms, so a press may wait as long: the kernel has no setting"]);
+        says(&slow, Bus::USB, &["only every 8 ms, so a press may wait that long. The kernel has no setting"]);
         let stick = Connection { asks: Some(("usbhid.jspoll".into(), 0)), ..slow.clone() };
         says(&stick, Bus::USB, &["usbhid.jspoll=1 on the kernel's command line"]);
         let set = Connection { asks: Some(("usbhid.jspoll".into(), 16)), hubs: 2, rests: true, ..plain };
-        says(&set, Bus::USB, &["only every 16 ms, since usbhid.jspoll is 16", "behind 2 hubs", "put it to rest"]);
+        says(&set, Bus::USB, &["only every 16 ms, because usbhid.jspoll is 16", "behind 2 hubs", "may suspend it"]);
         assert_eq!(
             Connection { asks: Some(("usbhid.jspoll".into(), 1)), ..slow }.causes(Bus::USB),
             Vec::<String>::new()

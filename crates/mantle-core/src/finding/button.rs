@@ -68,8 +68,9 @@ pub(super) fn find(takes: &Takes, still: &Still, known: &Known) -> FieldProposal
         [Candidate::Bit(bit, held)] => {
             let found = FieldFound::Button(Field::bit(*bit), !*held);
             let value = u8::from(*held);
-            let reason =
-                format!("one bit was {value} in each of {presses} presses and at no other time; no other bit was{more}");
+            let reason = format!(
+                "one bit was {value} in each of {presses} presses and at no other time; no other bit was{more}"
+            );
             FieldProposal::new(found, sure, reason)
         }
         [Candidate::Value(field, value)] => {
@@ -158,7 +159,9 @@ fn pressure(takes: &Takes, still: &Still, known: &Known, sure: bool) -> FieldPro
     let numbers = || takes.iter().flat_map(|take| &take.samples).map(|state| field.of(state));
     let range = (numbers().min().unwrap_or(0), numbers().max().unwrap_or(0));
     let reason = match clear {
-        true => format!("a number goes from {rest:.0} to {held:.0} when it is pressed: how hard it is pressed, not only whether"),
+        true => format!(
+            "a number goes from {rest:.0} to {held:.0} when it is pressed: how hard it is pressed, not only whether"
+        ),
         false => format!("a number goes from {rest:.0} to {held:.0}, but another one does almost the same"),
     };
     let found = FieldFound::Axis { field, range, rest: rest.round() as i32, backwards: held < rest };

@@ -260,8 +260,7 @@ mod tests {
         let mut start = StartUp::new(steps.into(), Micros(0));
         start.poll(Micros(0));
         start.handle_sent(Micros(1), Ok(Sent::Got(vec![5, 2, 0])));
-        let said =
-            "start-up write 1 of 1 (feature report 05 asked for) returned 05 02 00, which is not what its sheet expects";
+        let said = "start-up write 1 of 1 (feature report 05 asked for) returned 05 02 00, which is not what its sheet expects";
         assert_eq!(start.fault(), Some(said));
         start.poll(Micros(6_000_000));
         start.handle_sent(Micros(6_000_001), Ok(Sent::Got(vec![5, 1, 0])));

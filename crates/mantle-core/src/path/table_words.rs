@@ -1,7 +1,7 @@
 //! The sentences of the whole table: what is wrong first, or that all is well.
 
 use super::NewsKind;
-use super::words::{Mark, Mend, Sentence, slot_sentences};
+use super::words::{Mark, Mend, Proposal, Sentence, slot_sentences};
 use super::{PadFault, SlotFacts, Stage};
 use crate::front::Front;
 use crate::slot::{SLOTS, SlotNumber};
@@ -16,6 +16,8 @@ pub struct Slotless {
     pub driver: Option<String>,
     /// Whether the person has taken it out, or left it to the game.
     pub on_purpose: bool,
+    /// What places it, if a slot is free.
+    pub place: Option<Proposal>,
 }
 
 /// What is known beside the slots.
@@ -134,7 +136,10 @@ pub fn sentences_with(
         out.push(sentence);
     }
     if !slots.is_empty() {
-        out.extend(waiting(slots, table).map(|text| plain(Mark::Hint, &text, Some(Mend::Place))));
+        out.extend(
+            waiting(slots, table)
+                .map(|(text, proposal)| Sentence { proposal, ..plain(Mark::Hint, &text, Some(Mend::Place)) }),
+        );
     }
     out.sort_by_key(|sentence| (sentence.mark, sentence.slot));
     // Only what nobody has to do anything about may stand beside "all is well".
@@ -148,6 +153,7 @@ pub fn sentences_with(
                 Some(Mend::Connect),
             ),
             ([], _) => {
+                let proposal = table.slotless.first().and_then(|one| one.place.clone());
                 let (text, mend) = match (table.slotless.first(), table.silent.first()) {
                     (Some(one), _) => {
                         let served = served(one).unwrap_or_default();
@@ -166,7 +172,7 @@ pub fn sentences_with(
                         ("No slot is in use, and no connected device is a game controller.".to_owned(), Mend::Place)
                     }
                 };
-                plain(Mark::Hint, &text, Some(mend))
+                Sentence { proposal, ..plain(Mark::Hint, &text, Some(mend)) }
             }
             ([one], _) => plain(Mark::Well, &format!("All is well: {} plays.", one.number), None),
             (many, _) => plain(Mark::Well, &format!("All is well: {} slots play.", many.len()), None),
@@ -182,23 +188,26 @@ fn served(one: &Slotless) -> Option<String> {
     Some(format!(", and the kernel's driver {driver} serves it already"))
 }
 
-/// What to say of devices that wait for a slot while others play.
-fn waiting<'a>(slots: &'a [SlotFacts], table: &'a TableFacts) -> impl Iterator<Item = String> + 'a {
+/// What to say of devices that wait for a slot while others play, and what would place each.
+fn waiting<'a>(slots: &'a [SlotFacts], table: &'a TableFacts) -> impl Iterator<Item = (String, Option<Proposal>)> + 'a {
     let full = slots.len() >= SLOTS;
     // One that is asked about gets its slot by the answer.
     let asked = |one: &&Slotless| table.twin.as_ref().is_some_and(|(name, _)| *name == one.name);
     table.slotless.iter().filter(move |one| !one.on_purpose && !asked(one)).map(move |one| {
         let name = &one.name;
-        match served(one) {
+        let text = match served(one) {
             _ if full => format!("{name} has no slot: all {SLOTS} are in use. Take another device out first."),
             Some(served) => {
                 format!("{name} has no slot{served}: games may already know it. Place it if they do not.")
             }
-            None if table.locked => format!("{name} has no slot: the table is locked. Place it, or unlock the table (i)."),
+            None if table.locked => {
+                format!("{name} has no slot: the table is locked. Place it, or unlock the table (i).")
+            }
             None if table.sitting.1 => {
                 format!("{name} has no slot yet: hold two of its buttons together, or place it.")
             }
             None => format!("{name} has no slot yet: place it."),
-        }
+        };
+        (text, one.place.clone())
     })
 }

@@ -155,7 +155,8 @@ fn away(say: &mut Say<'_>, member: &MemberFacts, present: &[&MemberFacts]) {
 /// That it has gone often, if it has.
 pub(super) fn often(member: &MemberFacts) -> Option<String> {
     let goings = member.goings;
-    (goings >= GOINGS).then(|| format!(" It has disappeared {goings} times within a minute: try another cable or port."))
+    (goings >= GOINGS)
+        .then(|| format!(" It has disappeared {goings} times within a minute: try another cable or port."))
 }
 
 fn of_device(say: &mut Say<'_>, member: &MemberFacts) {
@@ -254,8 +255,7 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
         }
     }
     if let Some(pairs) = &member.receiver_alone {
-        let text =
-            format!("{slot}: {name} sends, but no controller is connected to it. If it is a receiver, {pairs}.");
+        let text = format!("{slot}: {name} sends, but no controller is connected to it. If it is a receiver, {pairs}.");
         say.doubt(Stage::Reports, "nobody", text);
     }
 }
@@ -344,8 +344,9 @@ fn not_counted(say: &mut Say<'_>, member: &MemberFacts) {
         let they = if down.len() == 1 { "it" } else { "they" };
         let measure = if axis { format!(" If nobody holds {go}, measure {go}.") } else { String::new() };
         let names = names.join(" and ");
-        let text =
-            format!("{slot}: {names} of {name} {were} down when it was connected: release {go}, and {they} {count}.{measure}");
+        let text = format!(
+            "{slot}: {names} of {name} {were} down when it was connected: release {go}, and {they} {count}.{measure}"
+        );
         say.doubt(Stage::Controls, "held off", text);
         say.propose(member.measure.as_ref().filter(|_| axis));
     }

@@ -147,7 +147,8 @@ impl Obstacle {
     }
 }
 
-const BY_SETUP: &str = "udev's rules in /etc/udev/rules.d, and which modules are loaded at boot; placid-mantle setup --undo reverts it";
+const BY_SETUP: &str =
+    "udev's rules in /etc/udev/rules.d, and which modules are loaded at boot; placid-mantle setup --undo reverts it";
 
 fn obstacle(key: &str, what: String, why: &str, remedy: String, mend: Remedy, changes: &str) -> Obstacle {
     Obstacle { key: key.into(), what, why: why.into(), remedy, mend, changes: changes.into() }
@@ -219,8 +220,7 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
 }
 
 /// Where the way of a device is as it should be.
-const NO_CAUSE: &str =
-    "no cause is known on this computer; try a cable, another port, or another mode of the device";
+const NO_CAUSE: &str = "no cause is known on this computer; try a cable, another port, or another mode of the device";
 
 /// What was measured of a device that plays.
 fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {

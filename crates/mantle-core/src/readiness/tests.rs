@@ -80,7 +80,7 @@ fn what_was_measured_is_found_with_what_is_known_of_it() {
         ]
     );
     assert_eq!(found[0].remedy, "It is plugged in behind a hub.");
-    assert!(of(ReadyLink { slow: Some(61.7), ..link })[0].remedy.starts_with("nothing is known on this computer"));
+    assert!(of(ReadyLink { slow: Some(61.7), ..link })[0].remedy.starts_with("no cause is known on this computer"));
     // Of two ways by which a game sees our pads alone, one is enough.
     let shut = ReadyFacts { namespaces: false, ..ReadyFacts::default() };
     assert!(obstacles(&shut).is_empty());

@@ -170,7 +170,9 @@ impl Table {
         let Some(source) = self.source(node) else { return };
         let name = &source.facts.identity.name;
         let (mark, text) = match (before, source.talk.as_ref().and_then(|talk| talk.fault())) {
-            (before, Some(fault)) if before != Some(fault) => (Mark::Stop, format!("{name} does not start up: {fault}")),
+            (before, Some(fault)) if before != Some(fault) => {
+                (Mark::Stop, format!("{name} does not start up: {fault}"))
+            }
             (Some(_), None) => (Mark::Well, format!("{name} has started up")),
             _ => return,
         };
@@ -391,9 +393,7 @@ impl Table {
         if nodes.iter().any(|node| self.source(*node).is_some_and(Source::shows)) {
             return Err(format!("{name} has not started up yet"));
         }
-        Err(format!(
-            "{name} has no motor or lamp that this program or the kernel knows; a sheet can describe one"
-        ))
+        Err(format!("{name} has no motor or lamp that this program or the kernel knows; a sheet can describe one"))
     }
 
     /// Whoever plays in a slot is told something by their device, if it can.

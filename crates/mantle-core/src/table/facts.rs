@@ -5,15 +5,17 @@ use super::proposals::{
     HIDES_JUMPS, as_guessed, covering_anew, felt_as, of_ailing, of_press, of_profile, of_shut, taking_out,
     taking_pointer,
 };
-use super::{Device, Slot, Source, Table};
-use crate::binding::{Profile, Target};
+use super::{Device, PLAIN, Slot, Source, Table};
+use crate::binding::{Profile, Target, offered};
+use crate::command::Command;
 use crate::control::{Control, ControlKind, Place};
 use crate::cover::Cover;
 use crate::device::{DeviceId, Driver, Identity};
 use crate::keys::KeyTarget;
 use crate::pad::PadTarget;
 use crate::path::{
-    Ailing, Lost, MemberFacts, PadCondition, PressFacts, ProfileFacts, Shut, SlotFacts, Slotless, Stage, TableFacts,
+    Ailing, Lost, MemberFacts, PadCondition, PressFacts, ProfileFacts, Proposal, Shut, SlotFacts, Slotless, Stage,
+    TableFacts,
 };
 use crate::session::Member;
 use crate::slot::SlotNumber;
@@ -158,6 +160,18 @@ impl Table {
         })
     }
 
+    /// What places a device that has no slot: its first part that is a game controller, in the lowest slot that is free.
+    fn placing(&self, device: &Device) -> Option<Proposal> {
+        let slot = SlotNumber::all().find(|slot| self.slot(*slot).is_none())?;
+        let mut parts = device.parts.iter().filter_map(|part| {
+            let layout = self.source(part.source)?.layout()?.parts.get(part.local)?;
+            layout.is_game_controller().then(|| (part.number, offered(layout).1))
+        });
+        let (part, kind) = parts.next()?;
+        let words = format!("place it in {slot}");
+        Some(Proposal { words, command: Command::Place { device: device.id, part, slot, kind, profile: PLAIN.into() } })
+    }
+
     /// What is known beside the slots.
     #[must_use]
     pub fn table_facts(&self) -> TableFacts {
@@ -176,7 +190,7 @@ impl Table {
             });
             let out = identity(device).is_some_and(|own| self.seating.kept.is_taken_out(own));
             let on_purpose = device.cover == Cover::LeftToGame || out;
-            Slotless { name: device.name.clone(), driver, on_purpose }
+            Slotless { name: device.name.clone(), driver, on_purpose, place: self.placing(device) }
         });
         let silent = self.devices().filter(|device| {
             let mut layouts = device.sources.iter().filter_map(|node| self.source(*node)?.layout());
@@ -332,9 +346,7 @@ pub(super) fn receiver_alone(source: &Source) -> bool {
 /// What pairs the controller of a receiver, as its sheet says, or in general.
 pub(super) fn receiver_pairs(source: &Source) -> String {
     let said = source.sheet.as_ref().and_then(|sheet| sheet.receiver.as_ref()?.pairs.clone());
-    said.unwrap_or_else(|| {
-        "switch its controller on, or press the receiver's button and then the controller's".into()
-    })
+    said.unwrap_or_else(|| "switch its controller on, or press the receiver's button and then the controller's".into())
 }
 
 /// What the feel of a slot keeps back, of what is bound.

@@ -68,7 +68,11 @@ impl Table {
         let text = match learnt {
             Learnt::TriggersTurned(turned) => {
                 own.learnt.triggers_turned = turned;
-                if turned { "two axes rest at their ends, so they are triggers" } else { "two axes are a stick after all" }
+                if turned {
+                    "two axes rest at their ends, so they are triggers"
+                } else {
+                    "two axes are a stick after all"
+                }
             }
             Learnt::TriggersKept => {
                 if !self.triggers_turned.contains(&key) {

@@ -19,7 +19,10 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let here = (0..self.members(slot).count()).find_map(|index| self.part_of(slot, index));
         if let Some((own, _)) = here {
-            return Err(format!("{} is connected and plays in {slot}: tie the other device instead, or place it elsewhere", own.name));
+            return Err(format!(
+                "{} is connected and plays in {slot}: tie the other device instead, or place it elsewhere",
+                own.name
+            ));
         }
         let inverse = self.tie(now, device, part, slot)?;
         if let Some(seat) = self.seat(device, part) {

@@ -233,9 +233,7 @@ impl Table {
         };
         if let Some(other) = [&identity, &key.identity()].into_iter().find(|one| !named(one)) {
             let name = if other.name.is_empty() { &key.name } else { &other.name };
-            return Err(format!(
-                "{name} has neither a port nor a serial number, so it could not be recognised again"
-            ));
+            return Err(format!("{name} has neither a port nor a serial number, so it could not be recognised again"));
         }
         if let Some(seat) = seated {
             if self.slot(seat.slot).is_some_and(|own| own.session.members.len() > 1) {

@@ -423,7 +423,9 @@ impl Table {
             self.playing.changed = true;
             self.playing.rules.retain(|own| own.signs != rule.signs);
             match act {
-                RuleAct::Drop(_) => (format!("the rule for {words} is deleted"), Some(Command::Rule(RuleAct::Put(rule)))),
+                RuleAct::Drop(_) => {
+                    (format!("the rule for {words} is deleted"), Some(Command::Rule(RuleAct::Put(rule))))
+                }
                 RuleAct::Add { .. } | RuleAct::Put(_) => {
                     let inverse = before.map_or(RuleAct::Drop(rule.signs.clone()), RuleAct::Put);
                     self.playing.rules.push(rule);

@@ -123,7 +123,10 @@ pub(super) fn of_profile(
 
 /// What plays without any profile.
 pub(super) fn as_guessed(number: SlotNumber) -> Proposal {
-    Proposal { words: "play the default bindings".into(), command: Command::PlayBy { slot: number, profile: PLAIN.into() } }
+    Proposal {
+        words: "play the default bindings".into(),
+        command: Command::PlayBy { slot: number, profile: PLAIN.into() },
+    }
 }
 
 /// What would let a press play that got lost.

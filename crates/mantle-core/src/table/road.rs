@@ -154,8 +154,9 @@ impl Table {
                 let (routes, name) = (source.routes, source.facts.identity.name.clone());
                 let why = fault.name();
                 self.release_routes(now, &routes);
-                let text =
-                    format!("the state of {name} cannot be read ({why}): what it held is released until its next report");
+                let text = format!(
+                    "the state of {name} cannot be read ({why}): what it held is released until its next report"
+                );
                 self.note(now, Mark::Doubt, text);
             }
         }

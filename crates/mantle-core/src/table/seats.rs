@@ -346,7 +346,10 @@ impl Table {
         }
         if let Some(entry) = self.slot(slot) {
             let names: Vec<&str> = entry.session.members.iter().map(|m| m.key.name.as_str()).collect();
-            return Err(format!("{slot} belongs to {}: take that out first, or choose another slot", names.join(" and ")));
+            return Err(format!(
+                "{slot} belongs to {}: take that out first, or choose another slot",
+                names.join(" and ")
+            ));
         }
         self.slots.put(slot, self.new_slot(kind, profile));
         self.sit_wanted(now, device, part, slot, &identity);

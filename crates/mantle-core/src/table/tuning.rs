@@ -92,7 +92,9 @@ impl Table {
         moved: bool,
     ) -> Result<(), String> {
         let Some(entry) = self.slots.get_mut(slot) else { return Err(format!("{slot} is empty")) };
-        let Some((which, share)) = entry.session.end_walk(now) else { return Err("the output is not being raised".into()) };
+        let Some((which, share)) = entry.session.end_walk(now) else {
+            return Err("the output is not being raised".into());
+        };
         if moved {
             let thousandths = (share * 1000.0).round() as u16;
             let change = Change::Feel(which, Setting::Minimum(thousandths));

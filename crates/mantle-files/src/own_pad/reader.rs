@@ -111,12 +111,7 @@ impl Reader<'_> {
             return self.refuse(at, key, item, &format!("1 to {most} bytes are expected, without control characters"));
         }
         if key == "name" && PadKind::widest().iter().any(|kind| kind.name().eq_ignore_ascii_case(text)) {
-            return self.refuse(
-                at,
-                key,
-                item,
-                "that is a built-in kind of pad: choose another name",
-            );
+            return self.refuse(at, key, item, "that is a built-in kind of pad: choose another name");
         }
         Some(text.to_owned())
     }
@@ -230,8 +225,7 @@ impl Reader<'_> {
             let Some(lane) = lane_named(name) else {
                 let all: Vec<&str> = lane_names().collect();
                 let meant = nearest(name, &all).map(|meant| format!("; did you mean \"{meant}\"?")).unwrap_or_default();
-                let _: Option<()> =
-                    self.refuse(&table, "axis", item, &format!("allowed: {}{meant}", all.join(", ")));
+                let _: Option<()> = self.refuse(&table, "axis", item, &format!("allowed: {}{meant}", all.join(", ")));
                 continue;
             };
             if given.lanes.contains(&lane) {
@@ -283,7 +277,8 @@ impl Reader<'_> {
                 (Some(number), _) => (number - 1) as u8,
                 (None, Some(_)) => continue,
                 (None, None) => {
-                    let _: Option<()> = self.missing(&table, "hat", "it has to say which hat this is, counting from 1, the d-pad");
+                    let _: Option<()> =
+                        self.missing(&table, "hat", "it has to say which hat this is, counting from 1, the d-pad");
                     continue;
                 }
             };

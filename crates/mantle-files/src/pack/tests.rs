@@ -111,13 +111,13 @@ fn bad_packs_say_where_and_what() {
     let card = |inside: &str| file("a.card.svg", &format!("<svg xmlns=\"http://www.w3.org/2000/svg\">{inside}</svg>"));
     let cases = [
         ("version = 2\n".to_owned(), "p:1:11: version 2 is unknown; this program reads 1"),
-        ("version = 1\n".into(), "p: there is nothing in it"),
+        ("version = 1\n".into(), "p: it is empty"),
         ("version = 1\nrun = \"rm\"\n".into(), "p:2:1: unknown field `run`"),
-        (file("../a.sheet.toml", sheet), "p:3:8: \"../a.sheet.toml\" is no name for a packed file"),
-        (file("/etc/a.sheet.toml", sheet), "is no name for a packed file"),
-        (file("a.desktop", "x"), "is no name for a packed file"),
-        (file(".sheet.toml", sheet), "is no name for a packed file"),
-        (file("a b.sheet.toml", sheet), "is no name for a packed file"),
+        (file("../a.sheet.toml", sheet), "p:3:8: \"../a.sheet.toml\" is not a valid name for a packed file"),
+        (file("/etc/a.sheet.toml", sheet), "is not a valid name for a packed file"),
+        (file("a.desktop", "x"), "is not a valid name for a packed file"),
+        (file(".sheet.toml", sheet), "is not a valid name for a packed file"),
+        (file("a b.sheet.toml", sheet), "is not a valid name for a packed file"),
         (file("a.sheet.toml", "version = 9\n"), "nothing of this sheet can be used: a.sheet.toml:1:"),
         (file("a.profile.toml", "x = \n"), "nothing of this profile can be used: a.profile.toml:1:"),
         (card("<script>1</script>"), "<script> is not allowed in a card"),
@@ -125,7 +125,7 @@ fn bad_packs_say_where_and_what() {
         (card("<g style=\"fill:url(http://a)\"/>"), "it would fetch something"),
         (card("<style>@import 'a'</style>"), "its style would fetch something"),
         (card("<a href=\"x\"/>"), "<a> is not allowed in a card"),
-        (file("a.card.svg", "<!DOCTYPE svg><svg/>"), "no SVG: "),
+        (file("a.card.svg", "<!DOCTYPE svg><svg/>"), "not SVG: "),
         (file("a.card.svg", "<html/>"), "not SVG: its first element is something else"),
     ];
     for (text, expected) in cases {

@@ -68,7 +68,9 @@ impl Keeper {
 
     fn put(&self, path: &Path, text: &str) -> Result<Profile, String> {
         save(path, text.as_bytes()).map_err(|error| format!("{}: {error}", path.display()))?;
-        read(&path.display().to_string(), text).profile.ok_or_else(|| format!("{}: it is not a profile", path.display()))
+        read(&path.display().to_string(), text)
+            .profile
+            .ok_or_else(|| format!("{}: it is not a profile", path.display()))
     }
 
     /// What comes, goes or is handed out; the profile as it is then, or was. Where it is now stands as its origin.
@@ -191,7 +193,7 @@ mod tests {
         let out = directory.path().join("out");
         fs::create_dir(&out).expect("a directory");
         assert_eq!(hand(&out).map(|profile| profile.origin), Ok(out.join("ferry.profile.toml").display().to_string()));
-        assert!(hand(&out).is_err_and(|why| why.contains("nothing is written over")));
+        assert!(hand(&out).is_err_and(|why| why.contains("is not overwritten")));
         fs::write(&foreign, "version = 1\nname = ").expect("written");
         assert!(take().is_err_and(|why| why.contains("sent.profile.toml:2:")), "what is broken stays outside");
     }

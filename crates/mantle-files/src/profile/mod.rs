@@ -54,7 +54,8 @@ pub fn read_directory(directory: &Path) -> (Vec<Profile>, Vec<FileFault>) {
                 match profiles.iter().find(|other| other.name == profile.name) {
                     None => profiles.push(profile),
                     Some(other) => {
-                        let why = format!("{} is already the name of {}; this file is ignored", profile.name, other.origin);
+                        let why =
+                            format!("{} is already the name of {}; this file is ignored", profile.name, other.origin);
                         faults.push(FileFault::whole(&shown, why));
                     }
                 }

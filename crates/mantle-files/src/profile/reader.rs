@@ -127,8 +127,7 @@ impl Reader<'_> {
         match own.flatten() {
             Some(own) if own.iter().all(|name| names.contains(&name.as_str())) => own,
             _ => {
-                let allowed =
-                    format!("a list such as [\"flight stick\"] is expected; allowed: {}", names.join(", "));
+                let allowed = format!("a list such as [\"flight stick\"] is expected; allowed: {}", names.join(", "));
                 self.refuse::<()>(at, "kinds", item, &allowed);
                 Vec::new()
             }
@@ -165,8 +164,12 @@ impl Reader<'_> {
             let name = match self.text(&at, "name").map(str::trim) {
                 Some("" | "base") => {
                     let item = at.table.get("name").unwrap_or(&Item::None);
-                    let _: Option<()> =
-                        self.refuse(&at, "name", item, "another name is expected: \"base\" is the layer that is always on");
+                    let _: Option<()> = self.refuse(
+                        &at,
+                        "name",
+                        item,
+                        "another name is expected: \"base\" is the layer that is always on",
+                    );
                     continue;
                 }
                 Some(name) => name.to_owned(),
@@ -191,7 +194,11 @@ impl Reader<'_> {
 
     fn target(&mut self, at: &At<'_>, key: &str) -> Option<Target> {
         if !at.table.contains_key(key) {
-            return self.missing(at, key, "`target` has to name a control of the pad, such as \"South\" or \"left stick up\"");
+            return self.missing(
+                at,
+                key,
+                "`target` has to name a control of the pad, such as \"South\" or \"left stick up\"",
+            );
         }
         let item = at.table.get(key)?;
         if let Some(target) = item.as_str().and_then(Target::named) {

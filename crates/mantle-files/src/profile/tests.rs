@@ -125,7 +125,7 @@ fn of_two_of_one_name_the_first_one_counts() {
     let (profiles, faults) = read_directory(directory.path());
     assert_eq!(profiles.len(), 1);
     assert!(profiles[0].origin.ends_with("a.profile.toml"));
-    assert!(faults.len() == 1 && faults[0].to_string().contains("one is the name of"), "{faults:?}");
+    assert!(faults.len() == 1 && faults[0].to_string().contains("one is already the name of"), "{faults:?}");
 }
 
 fn setting() -> impl Strategy<Value = Setting> {

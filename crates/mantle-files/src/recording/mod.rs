@@ -147,7 +147,9 @@ pub fn read(bytes: &[u8]) -> Result<Recording, String> {
         Some(Format::HidText) => Ok(hid_text::read(bytes)),
         Some(Format::Evemu) => Ok(evemu::read(bytes)),
         Some(Format::Libinput) => Ok(libinput::read(bytes)),
-        None => Err("this is not a recording: no line starts with R:, N:, I: or E:, and it is not from libinput".into()),
+        None => {
+            Err("this is not a recording: no line starts with R:, N:, I: or E:, and it is not from libinput".into())
+        }
     }
 }
 
@@ -189,7 +191,8 @@ impl<'a> Line<'a> {
         if self.bytes.len() > LINE_BYTES {
             return Err(format!("a line of {} bytes; at most {LINE_BYTES} are read", self.bytes.len()));
         }
-        std::str::from_utf8(self.bytes).map_err(|error| format!("not UTF-8 at byte {} of the line", error.valid_up_to()))
+        std::str::from_utf8(self.bytes)
+            .map_err(|error| format!("not UTF-8 at byte {} of the line", error.valid_up_to()))
     }
 }
 

@@ -61,9 +61,8 @@ impl LinuxWorld {
             Done::Covered(device, result) => self.ready.push_back(Happening::Covered(at, device, result)),
             Done::CoverAgain(device) => self.ready.push_back(Happening::CoverAgain(at, device)),
             Done::Lost(name) => {
-                let text = format!(
-                    "the {name} worker has crashed: the program ends and gives back everything it holds"
-                );
+                let text =
+                    format!("the {name} worker has crashed: the program ends and gives back everything it holds");
                 self.ready.push_back(Happening::Note(Note { at, mark: Mark::Stop, text }));
                 self.ready.push_back(Happening::End);
             }

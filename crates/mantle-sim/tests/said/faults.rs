@@ -58,7 +58,7 @@ fn controls() -> Vec<Fault> {
             "a pedal rests at full",
             quay(&format!("rest = [{{ control = \"accelerator\", value = 255 }}]\n{}", presses())),
             4.0,
-            &["Slot 1", "accelerator of Quay pad", "down when it came", "measure"],
+            &["Slot 1", "accelerator of Quay pad", "down when it was connected", "measure"],
         ),
         Fault::new(
             "both pedals rest at full",
@@ -73,14 +73,14 @@ fn controls() -> Vec<Fault> {
             "a button is down when it comes, and let go",
             quay(&hand("button 2", "at = 0.0\nhold = 6.0")),
             3.0,
-            &["button 2 of Quay pad", "down when it came", "let it go"],
+            &["button 2 of Quay pad", "down when it was connected", "release it"],
         )
         .gone_by(9.0),
         Fault::new(
             "a stick stands at its end",
             quay(&format!("rest = [{{ control = \"X\", value = 250 }}]\n{}", presses())),
             14.0,
-            &["X of Quay pad", "stood at an end", "measure"],
+            &["X of Quay pad", "been at an end", "measure"],
         ),
         Fault::new(
             "a pedal that rests at full is measured",
@@ -89,7 +89,7 @@ fn controls() -> Vec<Fault> {
                 hand("accelerator", "at = 12.0\nto = 0\nover = 0.4\nhold = 0.4\nback = 0.4")
             )),
             4.0,
-            &["accelerator of Quay pad", "down when it came"],
+            &["accelerator of Quay pad", "down when it was connected"],
         )
         .measured(15.0, 160.0),
         Fault::new(
@@ -99,7 +99,7 @@ fn controls() -> Vec<Fault> {
                 hand("X", "at = 24.0\nto = 0\nover = 0.4\nhold = 0.4\nback = 0.4")
             )),
             14.0,
-            &["X of Quay pad", "stood at an end", "measure"],
+            &["X of Quay pad", "been at an end", "measure"],
         )
         .measured(27.0, 350.0),
         Fault::new(
@@ -112,7 +112,7 @@ fn controls() -> Vec<Fault> {
             "both triggers on one axis",
             other("shingle-pad", ""),
             6.0,
-            &["both triggers of Shingle pad are one axis, Z", "cancel each other out", "bind one of them to a button"],
+            &["both triggers of Shingle pad are one axis, Z", "cancel out", "bind one to a button"],
         ),
         Fault::new(
             "an axis that nobody can guess",
@@ -143,14 +143,14 @@ fn measured() -> Vec<Fault> {
             "a stick drifts to the right",
             quay(&format!("rest = [{{ control = \"X\", value = 150 }}]\n{}", presses())),
             14.0,
-            &["Slot 1", "left stick X", "18 % off its middle", "dead zone of 21 %", "easure"],
+            &["Slot 1", "left stick X", "18 % off centre", "dead zone of 21 %", "easure"],
         )
         .agreed(20.0),
         Fault::new(
             "a stick begins to drift after a while",
             quay(&(presses() + &hand("X", "at = 6.0\nto = 147\nover = 4.0\nhold = 90.0"))),
             22.0,
-            &["left stick X", "off its middle"],
+            &["left stick X", "off centre"],
         )
         .agreed(26.0),
         Fault::new(
@@ -160,20 +160,20 @@ fn measured() -> Vec<Fault> {
                 hand("X", "at = 2.0\nevery = 14.0\nto = 255\nover = 0.2\nhold = 1.0\nback = 0.2")
             )),
             29.0,
-            &["left stick X", "off its middle"],
+            &["left stick X", "off centre"],
         ),
         Fault::new(
             "a stick drifts up",
             quay(&format!("rest = [{{ control = \"Y\", value = 100 }}]\n{}", presses())),
             14.0,
-            &["left stick Y", "off its middle"],
+            &["left stick Y", "off centre"],
         )
         .agreed(20.0),
         Fault::new(
             "the right stick drifts",
             quay(&format!("rest = [{{ control = \"Rz\", value = 145 }}]\n{}", presses())),
             14.0,
-            &["right stick Y", "off its middle"],
+            &["right stick Y", "off centre"],
         )
         .agreed(20.0),
         Fault::new(
@@ -183,21 +183,21 @@ fn measured() -> Vec<Fault> {
                 presses()
             )),
             14.0,
-            &["left stick X", "off its middle"],
+            &["left stick X", "off centre"],
         )
         .agreed(20.0),
         Fault::new(
             "a stick never reaches its right end",
             worn(232),
             20.0,
-            &["left stick X", "never gets further than 82 %", "upper end", "outer dead zone"],
+            &["left stick X", "never gets past 82 %", "upper end", "outer dead zone"],
         )
         .agreed(22.0),
         Fault::new(
             "a stick never reaches its left end",
             worn(30),
             20.0,
-            &["left stick X", "never gets further", "lower end"],
+            &["left stick X", "never gets past", "lower end"],
         )
         .agreed(22.0),
         Fault::new(
@@ -207,7 +207,7 @@ fn measured() -> Vec<Fault> {
                     + &hand("accelerator", "at = 1.0\nevery = 1.5\nto = 180\nover = 0.1\nhold = 0.4\nback = 0.1")),
             ),
             20.0,
-            &["right trigger", "never gets further than 71 %"],
+            &["right trigger", "never gets past 71 %"],
         )
         .agreed(22.0),
         Fault::new(
@@ -221,14 +221,14 @@ fn measured() -> Vec<Fault> {
             "a stick jumps for a moment, again and again",
             quay(&format!("trembles = [{{ control = \"X\", by = 110, every = 41 }}]\n{}", presses())),
             30.0,
-            &["left stick X", "jumps far off", "cable"],
+            &["left stick X", "jumps away", "cable"],
         )
         .agreed(31.0),
         Fault::new(
             "a stick jumps every few seconds, for one report",
             quay(&format!("trembles = [{{ control = \"Y\", by = 110, every = 500 }}]\n{}", presses())),
             20.0,
-            &["left stick Y", "jumps far off"],
+            &["left stick Y", "jumps away"],
         ),
         Fault::new(
             "a stick of a fast device jumps",
@@ -237,7 +237,7 @@ fn measured() -> Vec<Fault> {
                 presses()
             )),
             40.0,
-            &["left stick X", "jumps far off"],
+            &["left stick X", "jumps away"],
         ),
         Fault::new(
             "a button that is stuck for minutes",
@@ -276,7 +276,7 @@ fn silence() -> Vec<Fault> {
             "it falls silent",
             quay("rates = [[6.0, 0]]"),
             11.0,
-            &["Slot 1", "reports a second and has been silent for", "switch it on"],
+            &["Slot 1", "reports per second and has been silent for", "switch it on"],
         ),
         Fault::new("it falls silent and speaks again", quay("rates = [[6.0, 0], [12.0, 125]]"), 11.0, &["silent for"])
             .gone_by(14.0),
@@ -342,20 +342,20 @@ fn silence() -> Vec<Fault> {
                 "hands = false\nrest = [{ control = \"X\", value = 0 }, { control = \"Y\", value = 0 }, { control = \"Z\", value = 0 }, { control = \"Rz\", value = 0 }, { control = \"hat\", value = 0 }]",
             ),
             6.0,
-            &["nothing is at the other end", "receiver"],
+            &["no controller is connected to it", "receiver"],
         ),
         Fault::new(
             "an untouched pad that streams",
             quay("hands = false"),
             6.0,
-            &["Slot 1 is untried: press something on Quay pad"],
+            &["Slot 1 has not been tried: press a button on Quay pad"],
         )
         .by_hand(),
         Fault::new(
             "an untouched panel",
             other("harbour-panel", "hands = false"),
             6.0,
-            &["Slot 1 is untried: press something on Harbour panel"],
+            &["Slot 1 has not been tried: press a button on Harbour panel"],
         )
         .by_hand(),
     ]
@@ -368,7 +368,7 @@ fn feel() -> Vec<Fault> {
             "a dead zone of nearly everything",
             String::from("[[profile]]\nname = \"numb\"\ndead_zone = 0.9\n") + &by("numb", ""),
             6.0,
-            &["feel of the left stick", "hardly anything through", "dead zone 90 %", "from the start"],
+            &["feel of the left stick", "hardly anything through", "dead zone 90 %", "always has"],
         )
         .agreed(8.0),
         Fault::new(
@@ -404,7 +404,7 @@ fn feel() -> Vec<Fault> {
             String::from("[[profile]]\nname = \"numb\"\ndead_zone = 0.9\n")
                 + &by("numb", &hand("X", "at = 2.0\nevery = 4.0\nto = 210\nover = 0.2\nhold = 3.0\nback = 0.2")),
             4.0,
-            &["X of Quay pad", "stays at rest", "feel keeps that back"],
+            &["X of Quay pad", "stays at rest", "feel keeps it back"],
         )
         .agreed(4.6),
     ]
@@ -444,7 +444,7 @@ fn layers() -> Vec<Fault> {
                     + &binding("South", "none", "layer = \"aim\"")),
             ) + &by("own", &(hand("button 5", "at = 1.0\nhold = 30.0") + &press(1))),
             4.3,
-            &["layer aim is held", "button 1", "let it go"],
+            &["layer aim is held", "button 1", "release it"],
         ),
         Fault::new(
             "a chord that is not reached",
@@ -488,7 +488,7 @@ fn profiles() -> Vec<Fault> {
                     + &binding("East", "pedal 2", "")),
             ) + &plain(),
             4.0,
-            &["nothing of the profile own", "another device"],
+            &["nothing in the profile own", "another device"],
         )
         .agreed(6.0),
         Fault::new(
@@ -655,7 +655,7 @@ fn missing() -> Vec<Fault> {
             "a vendor-defined one alone",
             String::from("without_sheets = true\n") + &other("cellar-pad", "wakes = \"awake\""),
             4.0,
-            &["Cellar pad says nothing of its controls", "n finds them"],
+            &["Cellar pad does not describe its controls", "then n, finds them"],
         ),
         Fault::new(
             "two with one serial number",
@@ -685,7 +685,7 @@ fn missing() -> Vec<Fault> {
             &["Two devices are alike", "press something"],
         )
         .by_hand(),
-        Fault::new("nothing is connected", String::new(), 3.0, &["No device is connected", "Plug a controller in"]),
+        Fault::new("nothing is connected", String::new(), 3.0, &["No device is connected", "Plug in a controller"]),
         Fault::new(
             "its descriptor cannot be read",
             quay("slots = [1]\ndescriptor = false"),
@@ -785,7 +785,7 @@ fn machine() -> Vec<Fault> {
             quay("slots = [1]\ncover = \"busy\"")
                 + "[[program]]\nname = \"crane\"\nprocess = 612\nuntil = 3.0\nopens = [\"Quay pad\"]\n",
             8.0,
-            &["a game still lists Quay pad, as a dead pad"],
+            &["games still list Quay pad, as a dead pad"],
         ),
         Fault::new(
             "a second program makes another pad of the device",
@@ -799,7 +799,7 @@ fn machine() -> Vec<Fault> {
             quay("slots = [1]")
                 + "[[program]]\nname = \"mirror\"\nprocess = 640\nopens = [\"Placid Mantle pad 1\"]\nmakes = true\n",
             6.0,
-            &["mirror (640) makes another pad from its pad", "a game takes both for players"],
+            &["mirror (640) makes another pad from its pad", "a game counts both as players"],
         ),
         Fault::new(
             "a browser lists one of two pads",
@@ -807,13 +807,13 @@ fn machine() -> Vec<Fault> {
                 + &quay("slots = [1]")
                 + &other("harbour-panel", "slots = [2]"),
             8.0,
-            &["Slot 1", "lagoon (511) lists the pad of slot 2 alone"],
+            &["Slot 1", "lagoon (511) lists only the pad of slot 2"],
         ),
         Fault::new(
             "a pad that cannot be a device of its own",
             String::from("[machine]\nuhid = false\n") + &quay("slots = [1]\nmade_by = \"uhid\""),
             6.0,
-            &["was to be a device of its own", "placid-mantle setup --install"],
+            &["should be a device of its own", "placid-mantle setup --install"],
         ),
         Fault::new(
             "a pad file that is not there",

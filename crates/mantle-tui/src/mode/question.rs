@@ -21,8 +21,11 @@ pub fn keys() -> Vec<Key> {
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let at = sheet(ui, area, 64, 8, "Leave?");
     let live = ui.snapshot.slots.iter().filter(|slot| slot.is_live()).count();
-    let words =
-        if live == 1 { "1 pad is in use and will disappear".to_owned() } else { format!("{live} pads are in use and will disappear") };
+    let words = if live == 1 {
+        "1 pad is in use and will disappear".to_owned()
+    } else {
+        format!("{live} pads are in use and will disappear")
+    };
     ui.text(at.x, at.y, at.width, Style::new(), &format!("{words}; games lose their players."));
     ui.text(at.x, at.y + 1, at.width, ui.theme.quiet, "Slots are remembered.");
 }

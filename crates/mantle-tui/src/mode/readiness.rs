@@ -46,13 +46,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, from: usize) {
     };
     if found.is_empty() {
         ui.text(at.x, at.y, 1, ui.theme.live, "✓");
-        ui.text(
-            at.x + 2,
-            at.y,
-            at.width - 2,
-            Style::new(),
-            "This machine is ready to play.",
-        );
+        ui.text(at.x + 2, at.y, at.width - 2, Style::new(), "This machine is ready to play.");
         return;
     }
     let from = from.min(found.len() - 1);

@@ -1,4 +1,4 @@
-//! A source plays another target already: what becomes of that one.
+//! A source has been taken from another target: what becomes of that one.
 
 use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
@@ -9,51 +9,51 @@ use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// A source that plays another target already.
+/// A source that has moved from one target to another.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Swap {
     /// The slot.
     pub slot: SlotNumber,
-    /// What it shall play.
-    pub target: Target,
     /// What it plays now.
+    pub target: Target,
+    /// What it played before.
     pub other: Target,
     /// The source, as a profile names it.
     pub source: String,
     /// Whether its full end is rest.
     pub inverted: bool,
-    /// What plays the target now; none if nothing does.
+    /// What played the target before; none if nothing did.
     pub old: Option<String>,
 }
 
-/// Its keys.
+/// Its keys. Any other key keeps the change, and does what it does in the view below.
 pub fn keys() -> Vec<Key> {
     vec![
-        letter('m', "m", Intent::MoveSource, "move it", true),
+        key(KeyCode::Enter, "Enter", Intent::Open, "keep it", true),
         letter('s', "s", Intent::SwapSources, "swap the two", true),
         letter('b', "b", Intent::BothTargets, "both", true),
-        key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "put it back", true),
     ]
 }
 
-/// Draws what becomes of a target whose source another one is to have.
+/// Draws what else can become of the target that lost its source.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, swap: &Swap) {
     let Swap { target, other, source, old, .. } = swap;
     let (target, other) = (ui.name_of(*target), ui.name_of(*other));
-    let at = sheet(ui, area, 70, 9, &format!("{source} already plays {other}"));
+    let at = sheet(ui, area, 70, 9, &format!("{source} moved from {other} to {target}"));
     let old = old.as_deref().unwrap_or("nothing");
     let lines = [
-        ("m", Intent::MoveSource, format!("{target} gets {source}, and {other} is unbound")),
-        ("s", Intent::SwapSources, format!("{target} gets {source}, and {other} gets {old}")),
-        ("b", Intent::BothTargets, format!("{source} plays both")),
+        ("Enter", Intent::Open, format!("keep that: {other} is now unbound")),
+        ("s", Intent::SwapSources, format!("swap: {other} gets {old}")),
+        ("b", Intent::BothTargets, format!("both: {source} plays {other} too")),
+        ("Esc", Intent::Back, format!("put it back: {source} plays {other}")),
     ];
-    // Where nothing plays the target, to move the source and to swap both would be the same.
+    // Where nothing played the target, there is nothing to swap.
     let lines = lines.into_iter().filter(|(_, intent, _)| *intent != Intent::SwapSources || swap.old.is_some());
     for (line, (letter, intent, text)) in lines.enumerate() {
         let y = at.y + line as u16;
-        ui.text(at.x, y, 1, ui.theme.key, letter);
-        ui.text(at.x + 3, y, at.width - 3, Style::new(), &text);
+        ui.text(at.x, y, 5, ui.theme.key, letter);
+        ui.text(at.x + 7, y, at.width - 7, Style::new(), &text);
         ui.clicks.push((Rect { y, height: 1, ..at }, Click::Key(intent)));
     }
-    ui.text(at.x, at.y + 4, at.width, ui.theme.quiet, "u undoes whatever you choose.");
 }

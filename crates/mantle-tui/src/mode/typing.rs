@@ -113,6 +113,10 @@ impl Typing {
 
     /// What is seen of the offers: those that what stands there means, also where it was there before. Enter never takes another one.
     fn fitting(&self) -> Vec<usize> {
+        // Of what an action may be called only what completes it is offered, in this order.
+        if self.completes() {
+            return (0..self.offers.len()).collect();
+        }
         let whole_path = matches!(self.what, TypedFor::Recording | TypedFor::ImportProfile | TypedFor::ExportProfile);
         // Of a path the last part narrows: the directories before it are chosen already.
         let typed = if whole_path { self.text().rsplit('/').next().unwrap_or("") } else { self.text() };
@@ -124,7 +128,15 @@ impl Typing {
     pub fn offer(&self) -> Option<&Offer> {
         let fitting = self.fitting();
         let at = *fitting.get(self.chosen.min(fitting.len().saturating_sub(1)))?;
-        (self.picked || self.only_offers()).then(|| &self.offers[at])
+        // What an action is called is completed, never what stands there already.
+        let completes = self.completes() && !self.fresh && !self.text().is_empty();
+        (self.picked || self.only_offers() || completes).then(|| &self.offers[at])
+    }
+
+    /// Whether what is offered depends on what was typed, and not only narrows with it.
+    #[must_use]
+    pub fn completes(&self) -> bool {
+        matches!(self.what, TypedFor::Action(..))
     }
 
     /// Up and down the list.
@@ -243,7 +255,7 @@ impl Typing {
                 ["Type a name, such as night ferry.", "Slots that use it keep using it."]
             }
             TypedFor::Knob | TypedFor::Option(..) => ["Type a number, with or without its unit.", ""],
-            TypedFor::Action(..) => ["Type a word, such as jump. An empty line removes it.", ""],
+            TypedFor::Action(..) => ["Choose a word, or type your own.", "An empty line removes it."],
         }
     }
 }

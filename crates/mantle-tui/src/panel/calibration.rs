@@ -27,8 +27,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &CalibrationView) {
             "Measuring where everything rests, and how much it trembles.",
         ),
         CalibrationPhase::Travel => (
-            "2 of 3  Move everything through its full travel, then press Enter.".to_owned(),
-            "Roll sticks around their edge, move triggers, pedals and levers to the end and back, press every button.",
+            "2 of 3  Move everything through its full travel, press every button, then let go.".to_owned(),
+            "Roll sticks around their edge; move triggers, pedals and levers to the end and back. Enter goes on without the rest.",
         ),
         CalibrationPhase::LetGo => (
             format!("3 of 3  Hands off for another {left}."),

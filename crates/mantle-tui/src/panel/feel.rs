@@ -36,13 +36,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let model = row.kind.model();
     let all = Shaped::of(&model);
     if all.is_empty() {
-        ui.text(
-            area.x,
-            area.y,
-            area.width,
-            Style::new(),
-            "There is no pad, so there are no sticks and triggers.",
-        );
+        ui.text(area.x, area.y, area.width, Style::new(), "There is no pad, so there are no sticks and triggers.");
         let words = "The speed of pointer and wheel is set in Bindings (B).";
         ui.text(area.x, area.y + 1, area.width, theme.quiet, words);
         return;
@@ -159,7 +153,9 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, (which, model): (Shaped
                 "It feels like the {stick}; + and - give it its own feel, for a wheel or lever on this axis alone."
             ),
             (true, true) => {
-                format!("It has its own feel, so both axes of the {stick} are separate. d returns it to the stick's feel.")
+                format!(
+                    "It has its own feel, so both axes of the {stick} are separate. d returns it to the stick's feel."
+                )
             }
             (false, _) if apart => {
                 "One of its axes has its own feel, so its axes are separate and the gate is off.".into()
@@ -223,11 +219,7 @@ fn measured(
             lines.push((strong, words));
             lines.push((
                 quiet,
-                format!(
-                    "off at rest by {}, shortest reach {}; with a quarter to spare",
-                    percent(rest),
-                    percent(reach)
-                ),
+                format!("off at rest by {}, shortest reach {}; with a quarter to spare", percent(rest), percent(reach)),
             ));
             lines.push((Style::new(), "Enter accepts, Esc discards.".into()));
         }

@@ -80,8 +80,7 @@ fn differences(ui: &mut Ui<'_>, at: Rect, view: &ProfilesView, chosen: usize, sc
     let (one, other) = view.compared;
     let name = |at: u16| view.rows.get(usize::from(at)).map_or("", |row| row.name.as_str());
     let Some(row) = view.rows.get(chosen) else { return };
-    let file =
-        if row.file.is_empty() { "no file: everything has its default binding" } else { &row.file };
+    let file = if row.file.is_empty() { "no file: everything has its default binding" } else { &row.file };
     ui.text(at.x, at.y, at.width, ui.theme.quiet, file);
     let mut y = at.y + 1;
     if !row.notes.is_empty() && at.height > 8 {

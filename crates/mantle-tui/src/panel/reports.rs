@@ -110,7 +110,9 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
     let Some(arriving) = &device.arriving else {
         let words = match all {
             0 => "No reports yet: press a button on it.",
-            _ if device.present => "A keyboard's reports are neither shown nor kept; y shows them, and hides them again.",
+            _ if device.present => {
+                "A keyboard's reports are neither shown nor kept; y shows them, and hides them again."
+            }
             _ => "It is not connected.",
         };
         ui.text(area.x, area.y + y + 1, area.width, ui.theme.quiet, words);

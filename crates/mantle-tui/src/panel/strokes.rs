@@ -64,7 +64,7 @@ mod tests {
         };
         let said = words(&keys, false);
         assert_eq!(said[0], (true, "▲ this profile wants to type key A, mouse up; A allows it".into()));
-        assert_eq!(said[1], (true, "▲ keys are held back while this screen has the keyboard; T types here too".into()));
+        assert_eq!(said[1], (true, "▲ keys are held back while this screen has the keyboard; T: type here too".into()));
         assert!(!said[2].0 && said[2].1.contains("some games flicker between the two"));
         let quiet = KeysView { agreed: false, not_agreed: Vec::new(), ..keys };
         assert_eq!(words(&quiet, false), []);

@@ -353,7 +353,7 @@ pub fn browser(bench: &Bench) -> Result<(), String> {
     wait_for("a word about it", || {
         let output: std::process::Output = Command::output(&mut with(&["status"])).ok()?;
         said = String::from_utf8_lossy(&output.stdout).into_owned();
-        said.contains("lists the pad of slot 2 alone").then_some(())
+        said.contains("lists only the pad of slot 2").then_some(())
     })
     .map_err(|why| {
         format!("{why}; it says {said}; the page {:?}", page.said().iter().rev().take(4).collect::<Vec<_>>())

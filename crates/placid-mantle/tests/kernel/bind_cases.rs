@@ -31,18 +31,18 @@ pub fn bound(bench: &Bench) -> Result<(), String> {
     mantle_lab::wait_for("the engine to listen", || pad.borrow().is_open(0).then_some(()))?;
     quay(&pad, "00")?;
     tmux.keys(&["1", "B", "Enter"])?;
-    tmux.wait("the request", |screen| screen.contains("Press what shall play South"))?;
+    tmux.wait("the request", |screen| screen.contains("Press and release the control for South"))?;
     // Button 4 plays North so far. It is pressed until it is heard: nobody outside knows when listening has begun.
     let sent = RefCell::new(Ok(()));
     tmux.wait("the question", |screen| {
-        if screen.contains("button 4 already plays North") {
+        if screen.contains("button 4 moved from North") {
             return true;
         }
         let done = quay(&pad, "08").and_then(|()| quay(&pad, "00"));
         sent.replace(done).is_err()
     })?;
     sent.into_inner()?;
-    tmux.keys(&["m"])?;
+    tmux.keys(&["Enter"])?;
     tmux.wait("the move", |screen| {
         line(screen, "South").contains("← button 4") && line(screen, "North").contains("nothing")
     })?;
@@ -65,7 +65,7 @@ pub fn bound(bench: &Bench) -> Result<(), String> {
         !screen.contains("quay-pad.profile.toml:2:") && line(screen, "South").contains("← button 4")
     })?;
     tmux.keys(&["q"])?;
-    tmux.wait("the question", |screen| screen.contains("1 pad is live"))?;
+    tmux.wait("the question", |screen| screen.contains("1 pad is in use"))?;
     tmux.keys(&["y"])?;
     tmux.wait("the end", |screen| screen.contains("[ended 0]"))?;
     drop(tmux);
@@ -78,7 +78,7 @@ pub fn bound(bench: &Bench) -> Result<(), String> {
         line(screen, "South").contains("← button 1") && line(screen, "North").contains("← button 4")
     })?;
     tmux.keys(&["q"])?;
-    tmux.wait("the question", |screen| screen.contains("1 pad is live"))?;
+    tmux.wait("the question", |screen| screen.contains("1 pad is in use"))?;
     tmux.keys(&["y"])?;
     tmux.wait("the end", |screen| screen.contains("[ended 0]")).map(|_| ())
 }

@@ -129,11 +129,11 @@ pub fn mice(bench: &Bench) -> Result<(), String> {
         plays.send(0, &[0, 40, 0, 0])?;
     }
     engine.wait("the right stick", |line| line.contains("slot 1 ") && line.contains("abs:0x03="))?;
-    if engine.said.iter().any(|line| line.contains("is the last one")) {
+    if engine.said.iter().any(|line| line.contains("is the only mouse")) {
         return Err("there is another mouse".into());
     }
     drop(other);
-    engine.wait("the system has it again", |line| line.contains("Gull mouse is the last one now"))?;
+    engine.wait("the system has it again", |line| line.contains("Gull mouse is the only mouse now"))?;
     mantle_lab::wait_for("its nodes", || (nodes("lab-1").len() >= 2).then_some(()))?;
     bench::end(engine)
 }
@@ -346,7 +346,7 @@ fn killed(
 /// The next start: it undoes first, says so, and then is ended.
 fn next_start(bench: &Bench) -> Result<(), String> {
     let mut engine = bench.bare_engine(&bench.home())?;
-    engine.wait("word of the repair", |line| line.contains("had left covered are uncovered"))?;
+    engine.wait("word of the repair", |line| line.contains("left covered were uncovered"))?;
     bench::pad(&mut engine, 1)?;
     bench::end(engine)
 }

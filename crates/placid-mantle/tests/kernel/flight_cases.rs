@@ -206,8 +206,7 @@ pub fn own_pad(bench: &Bench) -> Result<(), String> {
     bench::pad(&mut engine, 1)?;
     let text = std::fs::read_to_string(&file).map_err(|error| error.to_string())?;
     std::fs::write(&file, text.replace("revision = 3", "revision = 4")).map_err(|error| error.to_string())?;
-    engine
-        .wait("a word about it", |line| line.contains("the file of its pad Harbour console says something else now"))?;
+    engine.wait("a word about it", |line| line.contains("the file of its pad Harbour console has changed"))?;
     let node = bench::pad(&mut engine, 1)?;
     let name = node.rsplit('/').next().unwrap_or_default().to_owned();
     let version = std::path::Path::new("/sys/class/input").join(name).join("device/id/version");

@@ -206,7 +206,7 @@ fn screen_without_uinput(bench: &Bench, away: &Path) -> Result<(), String> {
     drop(pad);
     tmux.wait("the slot to be kept", |screen| screen.contains("Slot 1 is kept for Quay pad"))?;
     tmux.keys(&["q"])?;
-    tmux.wait("the question", |screen| screen.contains("1 pad is live"))?;
+    tmux.wait("the question", |screen| screen.contains("1 pad is in use"))?;
     tmux.keys(&["y"])?;
     tmux.wait("the end", |screen| screen.contains("[ended 0]"))?;
     for path in ["/run/placid-mantle/ledger.json", "/run/udev/rules.d/71-placid-mantle.rules"] {

@@ -143,7 +143,7 @@ fn typing_pad() -> Result<StandIn, String> {
 }
 
 fn ready(engine: &mut Lines) -> Result<(), String> {
-    let mut left = vec!["slot 1: its pad is there", "slot 1: its keys are there"];
+    let mut left = vec!["slot 1: its pad is there", "slot 1: its keyboard and mouse are ready"];
     engine.wait("a pad and keys", |line| {
         left.retain(|said| !line.contains(said));
         left.is_empty()
@@ -211,7 +211,7 @@ pub fn screen(bench: &Bench) -> Result<(), String> {
     tap()?;
     expect("nothing is typed again", &keyboard.within(Duration::from_millis(500))?, &None)?;
     tmux.keys(&["q"])?;
-    tmux.wait("the question", |screen| screen.contains("1 pad is live"))?;
+    tmux.wait("the question", |screen| screen.contains("1 pad is in use"))?;
     tmux.keys(&["y"])?;
     tmux.wait("the end", |screen| screen.contains("[ended 0]")).map(|_| ())
 }

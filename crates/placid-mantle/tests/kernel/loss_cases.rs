@@ -229,7 +229,7 @@ pub fn equal_serials(bench: &Bench) -> Result<(), String> {
             gone == 2
         })?;
         let mut stranger = StandIn::plug(&file, "lab-7", Some("SAME"))?;
-        engine.wait("the question", |line| line.contains("which of two alike?"))?;
+        engine.wait("the question", |line| line.contains("two are alike"))?;
         bench::reads(&engine, 1)?;
         stranger.send(0, &rest)?;
         stranger.send(0, &south)?;

@@ -154,7 +154,7 @@ pub fn second_engine(bench: &Bench) -> Result<(), String> {
     let mut first = bench.engine(&bench.home())?;
     first.wait("the first engine to be up", |line| line.contains("No device is connected"))?;
     let mut second = Lines::start(&mut bench.command(&bench.home(), Some(PLAYER), &["run", "--headless"]))?;
-    let said = second.wait("word of the first", |line| line.contains("another placid-mantle runs already"))?;
+    let said = second.wait("word of the first", |line| line.contains("another placid-mantle is already running"))?;
     if !said.contains("account root") || !said.contains(&format!("process {}", first.pid())) {
         return Err(format!("it does not say whose: {said}"));
     }

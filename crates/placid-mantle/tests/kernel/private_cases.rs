@@ -117,7 +117,8 @@ pub fn plays(bench: &Bench) -> Result<(), String> {
         && lines.contains(&"4")
         && said.contains("CapEff:\t0000000000000000")
         && said.contains("NoNewPrivs:\t1")
-        && String::from_utf8_lossy(&output.stderr).contains("can only be held here: the game gets a /dev of its own")
+        && String::from_utf8_lossy(&output.stderr)
+            .contains("can only be held here, not hidden, so the game gets a private /dev")
         && names("event") >= 1;
     if !well {
         return Err(format!("{}: {said}: {}", output.status, String::from_utf8_lossy(&output.stderr)));

@@ -59,12 +59,12 @@ impl Verb {
     }
 }
 
-const THERE: &str = "is there: press something on it";
+const THERE: &str = "is ready: press something on it";
 
 /// The device comes. Where its services were looked for before its keys were stored (somebody types slowly) the daemon makes no input device
-/// of it, and its link is taken up anew: the software controller may lose that the computer has ended it, so the pad ends it as well.
+/// of it, and its link is connecting again: the software controller may lose that the computer has ended it, so the pad ends it as well.
 fn comes(mut verb: Verb, peer: &mut PeerLine) -> Result<(), String> {
-    while verb.wait("it to come", &[THERE, "taken up anew"])?.contains("taken up anew") {
+    while verb.wait("it to come", &[THERE, "connecting again"])?.contains("connecting again") {
         peer.tell("drop")?;
     }
     verb.0.end().map(drop)
@@ -116,7 +116,7 @@ fn walk(bench: &Bench, peer: &mut PeerLine) -> Result<(), String> {
 
     // Refused by the pad: said, with what to do.
     peer.tell("refuse on")?;
-    verb(&[])?.end(1, "answers and does not pair: it says no")?;
+    verb(&[])?.end(1, "answers but does not pair: it refuses")?;
     peer.tell("refuse off")?;
 
     // Nothing is asked: it is found, paired, trusted, linked, there; its button reaches a game.

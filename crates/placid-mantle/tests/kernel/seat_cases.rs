@@ -132,7 +132,7 @@ pub fn from_login_on(bench: &Bench) -> Result<(), String> {
     person.comes_to_the_front(1)?;
 
     let said = person.mantle(&["service", "install"])?;
-    if !said.contains("runs from login on") {
+    if !said.contains("starts at login") {
         return Err(said);
     }
     let mut pad =
@@ -154,7 +154,7 @@ pub fn from_login_on(bench: &Bench) -> Result<(), String> {
         let all = root(&["journalctl", "-n", "60", "--no-pager"]).unwrap_or_else(|why| why);
         format!("{why}: {journal}; all of it:\n{all}\n{:?}", person.systemctl(&["status", "placid-mantle", "-n", "30"]))
     })?;
-    if !journal.contains("MANTLE_AT") || !journal.contains("The engine runs at the usual priority") {
+    if !journal.contains("MANTLE_AT") || !journal.contains("The engine runs at normal priority") {
         return Err(format!("the journal lacks something: {journal}"));
     }
 
@@ -209,7 +209,7 @@ pub fn from_login_on(bench: &Bench) -> Result<(), String> {
     }
     game.lines.wait("the pad to go", |line| line.starts_with("removed "))?;
     match person.mantle(&["status"]) {
-        Err(why) if why.contains("no engine runs for this account") => Ok(()),
+        Err(why) if why.contains("no engine is running for this account") => Ok(()),
         other => Err(format!("the engine runs on: {other:?}")),
     }
 }

@@ -71,7 +71,7 @@ fn twins_without_serials_are_asked_about_and_never_guessed() {
     world.plug(node(0, "", "1-5"));
     let (mark, text) = world.sentence();
     assert_eq!(mark, Mark::Ask);
-    assert!(text.contains("belongs to slot 1"), "{text}");
+    assert!(text.contains("belongs in slot 1"), "{text}");
     world.report(0, &[0, 128]);
     assert!(world.table.devices().all(|device| seat(&world, device.id).is_none()), "not without a press");
     world.report(0, &[1, 128]);

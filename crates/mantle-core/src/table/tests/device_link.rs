@@ -374,7 +374,7 @@ fn a_device_that_is_looked_for_shakes_and_blinks_and_is_as_before() {
     let mut plain = World::plain();
     plain.plug(node(0, "A", "1-1"));
     let Answer::Refused { why } = plain.command(Command::FindDevice { device: DeviceId(0) }) else { panic!() };
-    assert!(why.contains("has no motor and no lamp that this program or the kernel knows"), "{why}");
+    assert!(why.contains("has no motor or lamp that this program or the kernel knows"), "{why}");
 }
 
 /// What the program itself says by a device it says as far as it may, and only to that player.

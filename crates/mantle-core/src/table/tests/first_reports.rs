@@ -40,7 +40,7 @@ fn a_button_that_is_down_when_it_comes_counts_once_it_has_been_let_go() {
     assert!(!world.down(1, PadTarget::South));
     let (mark, text) = world.sentence();
     assert_eq!(mark, Mark::Doubt, "{text}");
-    assert!(text.contains("button 1 of pad was down when it came: let it go"), "{text}");
+    assert!(text.contains("button 1 of pad was down when it was connected: release it"), "{text}");
     world.report(0, &[128, 128, 128, 128, 3]);
     assert!(world.down(1, PadTarget::East) && !world.down(1, PadTarget::South), "the others count");
     world.report(0, &[128, 128, 128, 128, 0]);
@@ -111,7 +111,7 @@ fn a_stick_that_stands_at_its_end_for_long_is_held_back_until_it_is_in_the_middl
     assert_eq!(axes(&world)[0], 0);
     let (mark, text) = world.sentence();
     assert_eq!(mark, Mark::Doubt);
-    assert!(text.contains("X of pad has stood at an end since it came"), "{text}");
+    assert!(text.contains("X of pad has been at an end since it was connected"), "{text}");
     world.report(0, &[128, 128, 128, 128, 0]);
     world.report(0, &[255, 128, 128, 128, 0]);
     assert_eq!(axes(&world)[0], 32_767, "it has been seen in the middle");

@@ -81,7 +81,7 @@ fn while_the_board_asks_the_first_press_sits_its_device_down() {
     assert_eq!(world.table.slots().count(), 0, "nobody has asked");
     world.report(1, &[0, 128]);
     world.command(Command::AskToSit(true));
-    assert!(said(&world)[0].starts_with("Sit down: press a button"), "{:?}", said(&world));
+    assert!(said(&world)[0].starts_with("To sit down, press a button"), "{:?}", said(&world));
     world.report(0, &[0, 250]);
     assert_eq!(world.table.slots().count(), 0, "an axis that moves is no press");
     world.report(1, &[4, 128]);
@@ -104,7 +104,7 @@ fn the_board_asks_for_a_minute() {
     world.wait(Micros::seconds(61));
     world.report(1, &[1, 128]);
     assert_eq!(world.table.slots().count(), 0);
-    assert!(!said(&world).iter().any(|text| text.starts_with("Sit down")), "{:?}", said(&world));
+    assert!(!said(&world).iter().any(|text| text.starts_with("To sit down")), "{:?}", said(&world));
 }
 
 #[test]
@@ -161,7 +161,7 @@ fn a_kept_slot_is_lent_and_given_back_once_nothing_is_held() {
     world.command(Command::TakeOut { slot: slot(2) });
     let lend = Command::Lend { device: DeviceId(1), part: 0, slot: slot(1) };
     let answer = world.command(lend.clone());
-    assert!(matches!(answer, Answer::Refused { why } if why.contains("is here and plays in slot 1")));
+    assert!(matches!(answer, Answer::Refused { why } if why.contains("is connected and plays in slot 1")));
     world.unplug(0);
     assert!(matches!(world.command(lend), Answer::Done { .. }));
     // The borrower plays on the very same pad; whose the slot is stays written down.
@@ -179,7 +179,7 @@ fn a_kept_slot_is_lent_and_given_back_once_nothing_is_held() {
         world.report(2, &[0, 128]);
     }
     assert!(!world.shadows[&slot(1)].is_empty(), "what is held is held");
-    assert!(said(&world)[0].contains("let go of pad, and it has slot 1 again"), "{:?}", said(&world));
+    assert!(said(&world)[0].contains("release pad, and it gets slot 1 again"), "{:?}", said(&world));
     world.report(1, &[0, 128]);
     for _ in 0..20 {
         world.wait(Micros::millis(100));

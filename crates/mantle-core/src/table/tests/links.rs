@@ -167,7 +167,7 @@ fn a_device_in_another_mode_is_said_to_be_the_same_once_and_that_is_kept() {
     world.plug(node(5, "A", "1-1"));
     assert_eq!(plays_by(&world), 5, "the place has waited for the first one");
     for (command, why) in [
-        (Command::OtherDevice { device: DeviceId(0), part: 0 }, "nobody has said"),
+        (Command::OtherDevice { device: DeviceId(0), part: 0 }, "was never said"),
         (Command::SameDevice { device: DeviceId(9), part: 0, slot: slot(1) }, "no longer connected"),
         (Command::SameDevice { device: DeviceId(0), part: 0, slot: slot(8) }, "is empty"),
         (Command::SameDevice { device: DeviceId(0), part: 0, slot: slot(3) }, "already"),

@@ -163,7 +163,7 @@ fn a_game_that_is_shut_in_is_what_stops_its_slot() {
     world.report(0, &[1, 128]);
     world.report(0, &[0, 128]);
     let text = world.sentence().1;
-    assert!(text.contains("cellar has a /dev of its own") && text.contains("Start it anew"), "{text}");
+    assert!(text.contains("cellar has its own /dev") && text.contains("Restart it"), "{text}");
     // It has ended.
     world.running.clear();
     world.now.0 += 1_000_000;

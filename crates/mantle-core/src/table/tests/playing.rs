@@ -225,7 +225,7 @@ fn a_process_asks_for_as_long_as_it_runs() {
     };
     notes(&mut world);
     world.command(asks(900, vec![sliding()]));
-    assert!(notes(&mut world).iter().any(|text| text.starts_with("crane (900) runs")));
+    assert!(notes(&mut world).iter().any(|text| text.starts_with("crane (900) is running")));
     assert_eq!(south(&mut world), 3);
     run(&mut world, &[]);
     assert_eq!(south(&mut world), 1);

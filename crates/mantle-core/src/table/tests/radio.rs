@@ -150,7 +150,7 @@ fn what_is_there_already_is_there_at_once_and_what_is_not_wanted_is_said() {
     assert_eq!(world.table.connecting(world.now).journey.and_then(|journey| journey.device), None);
     says(&mut world, RadioNews::Stranger("Key reader".into()));
     let said: Vec<String> = std::iter::from_fn(|| world.table.poll_note()).map(|note| note.text).collect();
-    assert!(said.iter().any(|text| text.starts_with("Key reader wanted to be paired")), "{said:?}");
+    assert!(said.iter().any(|text| text.starts_with("Key reader asked to be paired")), "{said:?}");
 }
 
 #[test]

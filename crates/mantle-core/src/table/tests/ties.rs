@@ -101,7 +101,7 @@ fn what_cannot_be_tied_is_said() {
         Answer::Refused { why } => why,
         done => panic!("{done:?}"),
     };
-    assert!(why(&mut world, tie(0, 1)).contains("plays in slot 1 already"));
+    assert!(why(&mut world, tie(0, 1)).contains("already plays in slot 1"));
     assert!(why(&mut world, tie(0, 5)).contains("is empty"));
     assert!(why(&mut world, tie(7, 1)).contains("no longer connected"));
     let alone = Command::Untie { slot: slot(1), member: member(&world, 1, 0), back: None };

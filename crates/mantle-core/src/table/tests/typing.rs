@@ -32,7 +32,7 @@ fn nothing_is_typed_that_nobody_has_agreed_to() {
     assert_eq!(taken(&mut world), []);
     let (mark, text) = world.sentence();
     assert_eq!(mark, Mark::Ask, "{text}");
-    assert!(text.contains("would type something"), "{text}");
+    assert!(text.contains("wants to type something"), "{text}");
     world.report(0, &[0, 128]);
     let answer = world.command(Command::LetType { slot: slot(1), allowed: true });
     assert_eq!(

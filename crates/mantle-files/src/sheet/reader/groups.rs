@@ -54,7 +54,11 @@ impl Reader<'_> {
 
     fn receiver(&mut self, at: &At<'_>, sheet: &Sheet) -> Option<SheetReceiver> {
         if !at.table.contains_key("control") {
-            return self.missing(at, "control", "`control` has to name the control that says whether a controller is connected");
+            return self.missing(
+                at,
+                "control",
+                "`control` has to name the control that says whether a controller is connected",
+            );
         }
         let control = self.control_named(at, "control", sheet)?;
         let nobody = match at.table.contains_key("nobody") {
@@ -110,7 +114,11 @@ impl Reader<'_> {
                 return self.refuse(at, "touches", item, "the name of a control of this sheet is expected");
             }
             (_, None) => {
-                return self.missing(at, "touches", "`touches` has to name the control that says whether something touches");
+                return self.missing(
+                    at,
+                    "touches",
+                    "`touches` has to name the control that says whether something touches",
+                );
             }
         };
         let Some(item) = at.table.get("at") else {

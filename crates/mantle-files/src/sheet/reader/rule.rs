@@ -6,10 +6,7 @@ use mantle_core::sheet::MatchRule;
 impl Reader<'_> {
     pub(super) fn rule(&mut self, at: &At<'_>) -> Option<MatchRule> {
         let Some(item) = at.table.get("match") else {
-            self.fault(
-                Some(0..0),
-                "there is no [match] to say which devices the sheet is for".into(),
-            );
+            self.fault(Some(0..0), "there is no [match] to say which devices the sheet is for".into());
             return None;
         };
         let Some(table) = item.as_table_like() else {
