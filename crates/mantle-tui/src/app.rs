@@ -183,6 +183,7 @@ impl App {
             self.pending_feel = None;
             self.pending_option = None;
         }
+        let begun = snapshot.roll_call.as_ref().filter(|_| self.snapshot.roll_call.is_none()).map(|call| call.slot);
         self.snapshot = snapshot;
         self.keep_profile();
         self.keep_row();
@@ -191,6 +192,11 @@ impl App {
         }
         if let Mode::Connect(connecting) = &mut self.mode {
             connecting.see(&self.snapshot);
+        }
+        // One that was begun from the device is seen where it goes on.
+        if let Some(slot) = begun.filter(|_| self.mode.is_view()) {
+            (self.row, self.view, self.stage) = (Some(Row::Slot(slot)), View::Stage, Stage::Bindings);
+            self.update_watch();
         }
         self.press_early_keys();
         self.look_at_capture();

@@ -104,8 +104,8 @@ fn small(ui: &mut Ui<'_>, at: Rect, row: &SlotRow) {
         let share = row.pad.axes[axis] as f32 / 255.0;
         let style = if share > 0.0 { ui.theme.live } else { ui.theme.quiet };
         ui.text(x, at.y, 5, style, name);
-        ui.bar(x + 6, at.y, wide.saturating_sub(11), share, ui.theme.live);
-        ui.text(x + wide - 4, at.y, 4, style, &format!("{share:.2}"));
+        ui.bar(x + 6, at.y, wide.saturating_sub(12), share, ui.theme.live);
+        ui.text(x + wide - 5, at.y, 5, style, &format!("{:>3.0} %", share * 100.0));
     }
     let tall = at.height.saturating_sub(2).min(7);
     for (x, axis) in [(at.x, 0), (right, 2)] {

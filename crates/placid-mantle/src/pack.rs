@@ -1,9 +1,11 @@
 //! `pack` and `unpack`: what was learnt, passed on as one file.
 
 use crate::args::{PackArgs, UnpackArgs};
+use crate::asking::Asked;
 use crate::exit::{Exit, refuse};
 use crate::say::{say, say_error};
-use mantle_files::pack::{ENDING, PACK_BYTES, Pack, Packed};
+use mantle_files::pack::{ENDING, Kind, PACK_BYTES, Pack, Packed};
+use mantle_talk::{Watch, Wish};
 use std::fs::File;
 use std::io::{Read, Write};
 use std::path::Path;
@@ -80,7 +82,41 @@ fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
     for path in &written {
         say!("written: {}", path.display());
     }
+    if args.to_use {
+        say_fitting(&pack);
+    }
     Ok(Exit::Fine)
+}
+
+/// Says which connected device each profile of a pack fits, and what has it play by that: only a running engine knows.
+fn say_fitting(pack: &Pack) {
+    let profiles: Vec<_> = pack.files.iter().filter(|file| file.kind == Kind::Profile).collect();
+    let Some(asked) = Asked::quietly().filter(|_| !profiles.is_empty()) else { return };
+    let Ok(rows) = asked.wait(|snapshot| Some(snapshot.devices.clone())) else { return };
+    for row in rows {
+        let (slot, device) = (row.slot, Some((row.id, row.part)).filter(|_| row.slot.is_none()));
+        asked.order(Wish::Watch(Watch { slot, device, ..Watch::default() }));
+        let controls = asked.wait(|snapshot| {
+            let own = snapshot.detail.devices().iter().find(|own| (own.id, own.part) == (row.id, row.part))?;
+            Some(own.controls.iter().map(|control| control.name.clone()).collect::<Vec<_>>())
+        });
+        let Ok(controls) = controls else { return };
+        for file in &profiles {
+            let Some(profile) = mantle_files::profile::read(&file.name, &file.text).profile else { continue };
+            let mut sources = profile.rules.iter().filter_map(|rule| rule.source.as_ref()).peekable();
+            if sources.peek().is_none() || !sources.all(|source| controls.contains(&source.control)) {
+                continue;
+            }
+            let name = &profile.name;
+            match slot {
+                Some(slot) => {
+                    let number = slot.number();
+                    say!("{name} fits {} in {slot}: placid-mantle use-profile {number} \"{name}\"", row.name);
+                }
+                None => say!("{name} fits {}: placid-mantle place \"{}\" --profile \"{name}\"", row.name, row.name),
+            }
+        }
+    }
 }
 
 fn count(files: usize) -> String {

@@ -168,6 +168,11 @@ fn every_hint_and_tab_answers_a_click_on_a_small_screen() {
     everything_answers("clicks-small", (80, 24), 30);
 }
 
+#[test]
+fn every_hint_and_tab_answers_a_click_on_a_screen_between() {
+    everything_answers("clicks-between", (100, 30), 30);
+}
+
 /// From an empty slot to another profile, a binding and a feel, without a key.
 #[test]
 fn the_mouse_alone_places_binds_and_tunes() {

@@ -167,6 +167,14 @@ fn scripts_ask_a_running_engine() {
         assert_eq!(is, code, "{arguments:?}: {said}");
         assert!(said.contains(words), "{arguments:?}: {said}");
     }
+    // Somebody else's profile says for which of the devices it is.
+    let own = "version = 1\nname = \"buttons\"\n[[binding]]\ntarget = \"South\"\nsource = \"button 12\"\n";
+    fs::write(account.path("buttons.profile.toml"), own).expect("a profile");
+    let (profile, pack) = (account.path("buttons.profile.toml"), account.path("sent.pack.toml"));
+    account.said(&["pack", &pack.display().to_string(), &profile.display().to_string()]);
+    let said = account.said(&["unpack", &pack.display().to_string(), "--use"]);
+    assert!(said.contains("buttons fits Quay pad in slot 1: placid-mantle use-profile 1 \"buttons\""), "{said}");
+    assert!(!said.contains("fits Harbour panel"), "it has ten buttons: {said}");
     let log = fs::read_to_string(account.path("log")).expect("its log");
     assert!(log.contains("screens and scripts: ") && log.contains("Harbour panel sits in slot 1"), "{log}");
 }
@@ -268,13 +276,12 @@ fn devices_are_tied_and_parted() {
         let slots = account.status()["slots"].as_array().cloned().unwrap_or_default();
         slots.iter().map(|slot| slot["devices"].to_string()).collect::<Vec<_>>()
     };
+    // With one other player there is nothing to choose.
     screen.keys(&["Down", "t"]).expect("keys");
-    wait(&screen, "Lantern left");
-    screen.keys(&["Enter"]).expect("keys");
-    wait(&screen, "Lantern right + Lantern left");
+    wait(&screen, "Lantern left is now tied in slot 1; u undoes it");
     assert_eq!(devices(&account), [r#"["Lantern right","Lantern left"]"#]);
     // Each has its own hand, whoever came first.
-    screen.keys(&["Enter", "B"]).expect("keys");
+    screen.keys(&["B"]).expect("keys");
     let bound = wait(&screen, "right stick up");
     let line = |name: &str| bound.lines().find(|line| line.contains(name)).unwrap_or_default().to_owned();
     for (target, device) in [("left stick up", "Lantern left"), ("right stick up", "Lantern right")] {

@@ -508,7 +508,7 @@ fn a_stick_is_calibrated_with_the_device_in_hand() {
         tmux.wait(words, move |screen| line(screen, axis).contains(words)).expect("it says so")
     };
     tmux.keys(&["2", "C"]).expect("keys");
-    says("Rz", "0.50");
+    says("Rz", "50 %");
     tmux.keys(&["z"]).expect("keys");
     tmux.wait("hands off", |screen| screen.contains("Hands off for another")).expect("it asks");
     tmux.wait("the travel", |screen| screen.contains("Move everything through its full travel")).expect("it asks");

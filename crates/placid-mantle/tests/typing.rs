@@ -211,3 +211,20 @@ fn every_control_is_reached_on_the_screen_as_many_as_there_are() {
     let bound = |screen: &str| screen.lines().any(|line| line.contains("button 117") && line.contains("South"));
     tmux.wait("what it plays", bound).unwrap_or_else(|why| panic!("{why}"));
 }
+
+/// What is bound to it begins a roll call from the device, and the screen goes to where it is seen.
+#[test]
+fn a_roll_call_is_begun_from_the_device() {
+    let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("call-from-device.scene.toml");
+    let profile = "version = 1\n[[binding]]\ntarget = \"roll call\"\nsource = \"button 9\"\n";
+    let text = format!(
+        "version = 1\ntitle = \"quiet\"\n[[profile]]\nname = \"own\"\nagreed = true\ntext = '''\n{profile}'''\n[[device]]\nfile = \"quay-pad\"\n\
+         port = \"1-3\"\nslots = [1]\nprofile = \"own\"\n[[device.hand]]\ncontrol = \"button 9\"\nat = 2.0\nevery = 3.0\n"
+    );
+    std::fs::write(&path, text).expect("a scene");
+    let tmux = tty::start("call-from-device", tty::DESIGN, &format!("--scene {}", path.display()));
+    wait(&tmux, "Roll call");
+    wait(&tmux, "press and release the control for it");
+    tmux.keys(&["Escape"]).expect("keys");
+    wait(&tmux, "profile own");
+}

@@ -20,6 +20,8 @@ pub enum ProgramAction {
     FlipFeel,
     /// More of the feel's setting that was chosen, or less of it.
     StepFeel(bool),
+    /// A roll call of the slot begins.
+    RollCall,
 }
 
 /// What a stroke does.
@@ -47,7 +49,7 @@ const fn key(name: &'static str, code: u16) -> (&'static str, KeyAct) {
 }
 
 /// The names, and what they do. Keys are called as on a keyboard laid out for English.
-const STROKES: [(&str, KeyAct); 121] = [
+const STROKES: [(&str, KeyAct); 122] = [
     key("key A", 30),
     key("key B", 48),
     key("key C", 46),
@@ -169,6 +171,7 @@ const STROKES: [(&str, KeyAct); 121] = [
     ("flip feel", KeyAct::ProgramAction(ProgramAction::FlipFeel)),
     ("more feel", KeyAct::ProgramAction(ProgramAction::StepFeel(true))),
     ("less feel", KeyAct::ProgramAction(ProgramAction::StepFeel(false))),
+    ("roll call", KeyAct::ProgramAction(ProgramAction::RollCall)),
 ];
 
 impl KeyTarget {

@@ -84,6 +84,11 @@ impl Table {
         Some(self.looks.current()?.pad_of(number).map_or(&[], |pad| &pad.holders))
     }
 
+    /// Whether a screen looks on.
+    pub(super) fn is_watched(&self) -> bool {
+        self.looks.watched
+    }
+
     /// Whether somebody looks on: then it is looked more often.
     pub fn handle_watched(&mut self, now: Micros, watched: bool) {
         if std::mem::replace(&mut self.looks.watched, watched) != watched && watched {

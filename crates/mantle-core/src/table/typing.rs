@@ -243,6 +243,11 @@ impl Table {
                     }
                     ProgramAction::FlipFeel => self.flip(now, number),
                     ProgramAction::StepFeel(more) => self.step_feel(now, number, more),
+                    // Without a screen nobody would see what is asked for.
+                    ProgramAction::RollCall if !self.is_watched() => {
+                        Err("a roll call needs a screen: placid-mantle".into())
+                    }
+                    ProgramAction::RollCall => self.call_roll(now, number, &[]),
                 };
                 match done {
                     Ok(()) => self.shake(now, number),

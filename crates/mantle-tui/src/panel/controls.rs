@@ -234,7 +234,7 @@ fn line_closely(ui: &mut Ui<'_>, at: Rect, listed: &Listed) {
         cells[2] = if low == high { low.to_string() } else { format!("{low} to {high}") };
     }
     if is_axis && known {
-        cells[1] = format!("{:.2}", control.share);
+        cells[1] = format!("{:.0} %", control.share * 100.0);
         if let Some((rest, noise)) = control.rest {
             (cells[3], cells[4]) = (rest.to_string(), format!("±{noise}"));
         }

@@ -138,7 +138,10 @@ fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
     };
     let sticks = trial.sticks.iter().map(|stick| {
         let found = match stick.roundness {
-            Some((least, most, off)) => format!("{least:.2} to {most:.2}, {:.1} % off a circle", off * 100.0),
+            Some((least, most, off)) => {
+                let [least, most, off] = [least, most, off].map(|share| share * 100.0);
+                format!("{least:.0} to {most:.0} %, {off:.1} % off a circle")
+            }
             None => "not rolled around yet".into(),
         };
         (stick.name.as_str(), format!("{found}{}", drift(trial.drift_of(stick))))

@@ -180,8 +180,8 @@ fn trigger(ui: &mut Ui<'_>, x: u16, y: u16, name: &str, value: i32, bar: u16, ch
     };
     ui.text(x, y, 13, style, name);
     ui.bar(x + 14, y, bar, value as f32 / 255.0, ui.theme.live);
-    let number = format!("{:.2}", value as f32 / 255.0);
-    ui.text(x + 15 + bar, y, 4, if live { ui.theme.live } else { ui.theme.quiet }, &number);
+    let number = format!("{:.0} %", value as f32 / 255.0 * 100.0);
+    ui.text(x + 15 + bar, y, 5, if live { ui.theme.live } else { ui.theme.quiet }, &number);
 }
 
 /// A stick's plane with its dot; up is up.

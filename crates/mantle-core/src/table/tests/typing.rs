@@ -227,6 +227,21 @@ fn the_feel_is_flipped_and_stepped_from_the_device() {
     assert!(world.table.slot(slot(1)).expect("in use").shakes.is_some(), "the device says that it was done");
 }
 
+#[test]
+fn a_roll_call_begins_from_the_device_where_somebody_sees_it() {
+    let mut world = world(vec![rule(named("roll call"), "button 8")]);
+    let press = |world: &mut World| {
+        world.report(0, &[0x80, 128]);
+        world.report(0, &[0, 128]);
+        world.table.calling().map(|calling| calling.slot)
+    };
+    assert_eq!(press(&mut world), None, "nobody looks on");
+    let said: Vec<String> = std::iter::from_fn(|| world.table.poll_note()).map(|note| note.text).collect();
+    assert!(said.iter().any(|text| text == "slot 1: a roll call needs a screen: placid-mantle"), "{said:?}");
+    world.table.handle_watched(world.now, true);
+    assert_eq!(press(&mut world), Some(slot(1)));
+}
+
 /// A wish beside a press in the same report: the press goes out as it was.
 #[test]
 fn what_a_report_changes_beside_a_wish_is_sent() {
