@@ -4,12 +4,13 @@ use std::path::{Path, PathBuf};
 use std::{env, fs};
 
 /// Each folder, and how the names of its files end.
-const FOLDERS: [(&str, &str); 5] = [
+const FOLDERS: [(&str, &str); 6] = [
     ("sheets", ".sheet.toml"),
     ("devices", ".device.toml"),
     ("scenes", ".scene.toml"),
     ("profiles", ".profile.toml"),
     ("templates", ".profile.toml"),
+    ("docs/recipes", ".md"),
 ];
 
 /// The number that a line of a sheet's `[match]` sets a key to.
@@ -45,7 +46,8 @@ fn main() {
             }
             source += "];\n";
         }
-        source += &format!("pub(crate) static {}: &[Text] = &[\n", folder.to_uppercase());
+        let table = folder.rsplit('/').next().unwrap_or(folder).to_uppercase();
+        source += &format!("pub(crate) static {table}: &[Text] = &[\n");
         for path in files {
             let file = path.file_name().and_then(|name| name.to_str()).expect("a name in UTF-8");
             let Some(name) = file.strip_suffix(ending) else { continue };

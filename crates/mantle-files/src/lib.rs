@@ -28,6 +28,7 @@ pub mod pack;
 mod pad_kind;
 mod pointed;
 pub mod profile;
+pub mod recipe;
 pub mod recording;
 mod scene_file;
 mod scene_program;

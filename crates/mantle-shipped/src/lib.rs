@@ -1,6 +1,6 @@
-//! What ships as data: sheets, made-up devices, scenes, profiles and templates, as their texts.
+//! What ships as data: sheets, made-up devices, scenes, profiles, templates and recipes, as their texts.
 //!
-//! The crate promises: every file of the folders `sheets`, `devices`, `scenes`, `profiles` and `templates` at the
+//! The crate promises: every file of the folders `sheets`, `devices`, `scenes`, `profiles`, `templates` and `docs/recipes` at the
 //! workspace's root is in the program, in the order of its name. Reading the texts is `mantle-files`' work
 //! (`mantle_files::shipped`).
 //!
@@ -52,6 +52,12 @@ pub fn devices() -> &'static [Text] {
 #[must_use]
 pub fn scenes() -> &'static [Text] {
     texts::SCENES
+}
+
+/// Recipes: from what somebody has to what they want.
+#[must_use]
+pub fn recipes() -> &'static [Text] {
+    texts::RECIPES
 }
 
 /// The profiles of the demo's evening.

@@ -233,7 +233,7 @@ const ACTIONS: [Key; 40] = [
     letter('o', "o", Intent::OpenFile, "recording", true),
     letter('p', "p", Intent::Place, "place", true),
     letter('m', "m", Intent::Move, "move", true),
-    letter('t', "t", Intent::Tie, "tie, untie", true),
+    letter('t', "t", Intent::Tie, "tie", true),
     letter('x', "x", Intent::TakeOut, "take out", true),
     letter('l', "l", Intent::LetGo, "let go", true),
     letter('s', "s", Intent::SitDown, "give a slot by a press", false),
@@ -253,7 +253,7 @@ const ACTIONS: [Key; 40] = [
     letter('u', "u", Intent::Undo, "undo", true),
     letter('U', "U", Intent::Redo, "redo", false),
     letter('j', "j", Intent::Journal, "journal", true),
-    key(KeyCode::Backspace, "Bksp", Intent::Orders, "all commands", true),
+    key(KeyCode::Backspace, "Bksp", Intent::Orders, "commands", true),
     letter('?', "?", Intent::Help, "keys", true),
 ];
 
@@ -355,7 +355,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             // What does not fit is left out from the end: who has nothing connected needs this first.
             let at = keys.iter().position(|key| key.intent == Intent::Readiness).map_or(keys.len(), |at| at);
             keys.insert(at, connect);
-            keys.push(CONTROLS[0]);
+            keys.push(Key { hint: false, ..CONTROLS[0] });
             keys.extend(SLOTS);
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
@@ -399,7 +399,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.push(own('[', "[", ProfilesKey::Earlier, "previous differences", false));
             keys.push(letter('u', "u", Intent::Undo, "undo", true));
             keys.push(letter('U', "U", Intent::Redo, "redo", false));
-            keys.push(key(KeyCode::Backspace, "Bksp", Intent::Orders, "all commands", true));
+            keys.push(key(KeyCode::Backspace, "Bksp", Intent::Orders, "commands", true));
             keys.push(letter('?', "?", Intent::Help, "keys", true));
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
             keys.extend(SLOTS);

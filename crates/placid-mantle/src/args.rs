@@ -40,6 +40,14 @@ pub enum Verb {
         #[command(subcommand)]
         act: ServiceVerb,
     },
+    /// Show a recipe: from what you have to what you want, key by key; without a name, list them
+    Recipe {
+        /// Its name, or a part of it
+        name: Option<String>,
+        /// Open the demo on the table that the recipe is tried on
+        #[arg(long = "try", requires = "name")]
+        to_try: bool,
+    },
     /// Show the engine's slots and devices
     Status {
         /// One JSON object, for scripts

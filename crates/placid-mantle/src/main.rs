@@ -26,6 +26,7 @@ mod play;
 mod profile;
 mod profile_args;
 mod readiness;
+mod recipe;
 mod record;
 mod recording_args;
 mod recording_file;
@@ -82,6 +83,7 @@ fn main() -> ExitCode {
         Verb::Service { act: ServiceVerb::Install } => service::install(),
         Verb::Service { act: ServiceVerb::Remove } => service::remove(),
         Verb::Service { act: ServiceVerb::Status } => service::status(),
+        Verb::Recipe { name, to_try } => recipe::run(name.as_deref(), to_try),
         Verb::Status { json } => asking::status(json),
         Verb::Sight { json, process } => sight::run(json, process),
         Verb::Play(args) => return play::run(&args),

@@ -248,7 +248,7 @@ fn the_mouse_alone_places_binds_and_tunes() {
     mouse.click("Esc board");
     mouse.sees("the board", "Enter open");
     // All orders, as a list: any of them without its key.
-    mouse.click("Bksp all commands");
+    mouse.click("Bksp commands");
     mouse.sees("the list", "What do you want to do?");
     mouse.click_below(8, "connect");
     mouse.click_below(8, "connect");

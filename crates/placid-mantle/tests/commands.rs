@@ -81,7 +81,7 @@ fn the_headless_demo_prints_the_same_frames_every_time() {
 #[test]
 fn mistakes_are_answered_in_words_and_with_2() {
     let cases: [(&[&str], &str); 4] = [
-        (&["demo", "--scene", "nobody-knows"], "there are: all-well"),
+        (&["demo", "--scene", "nobody-knows"], "the scenes are: all-well"),
         (&["demo", "--headless", "--for", "99999"], "not within 0 to 86400"),
         (&["setup", "12:34"], "is not VENDOR:PRODUCT"),
         (&["demo"], "use --headless"),

@@ -98,7 +98,7 @@ fn a_code_is_typed_and_a_wrong_one_is_said_and_tried_again() {
     keys(&tmux, &["Enter"]);
     wait(&tmux, "shows six digits: type them here");
     keys(&tmux, &["2", "7", "1", "8", "2", "8", "Enter"]);
-    wait(&tmux, "Lantern left is there");
+    wait(&tmux, "Lantern left is ready");
 }
 
 #[test]
@@ -111,12 +111,12 @@ fn stale_keys_are_mended_with_one_key_and_what_has_to_call_is_waited_for() {
     let screen = wait(&tmux, "have forgotten each other's keys");
     assert!(screen.contains("remove it here and pair it again"), "{screen}");
     keys(&tmux, &["a"]);
-    wait(&tmux, "Heron pad is there");
+    wait(&tmux, "Heron pad is ready");
     keys(&tmux, &["Escape"]);
     choose(&tmux, "Spindrift pad");
     keys(&tmux, &["Enter"]);
     wait(&tmux, "Spindrift pad has to connect by itself: press a button on it.");
-    wait(&tmux, "Spindrift pad is there");
+    wait(&tmux, "Spindrift pad is ready");
     // One that belongs to another machine is said, with what to do.
     // A key right behind Esc would be one with Alt.
     keys(&tmux, &["Escape"]);
@@ -224,7 +224,7 @@ fn scripts_connect_by_the_verb() {
     let (code, said) = engine.run(&["connect", "lantern left"]);
     assert!(code == Some(1) && said.contains("is it 271828?") && said.contains("taken as no"), "{code:?} {said}");
     let (code, said) = engine.run(&["connect", "lantern left", "--yes"]);
-    assert!(code == Some(0) && said.contains("Lantern left is there"), "{code:?} {said}");
+    assert!(code == Some(0) && said.contains("Lantern left is ready"), "{code:?} {said}");
     assert!(said.contains("the right one is missing"), "{said}");
     // What has turned up ends the search of whoever looks; a script that names another one goes on from what is known.
     let (code, said) = engine.run(&["connect", "02:50:00:00:02:04"]);

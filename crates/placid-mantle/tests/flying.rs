@@ -144,7 +144,7 @@ fn a_motion_pad_is_seen_to_turn_and_what_turns_it_is_typed() {
     tmux.keys(&["Up", "Up", "Up", "Up"]).expect("keys");
     wait(&tmux, "▸ · motion");
     tmux.keys(&["Enter"]).expect("keys");
-    wait(&tmux, "What plays motion");
+    wait(&tmux, "What should play motion");
     tmux.keys(&["none", "Enter"]).expect("keys");
     let of_motion = |words: &'static str| move |screen: &str| line(screen, "motion").contains(words);
     tmux.wait("nothing to play it", of_motion("nothing")).unwrap_or_else(|why| panic!("{why}"));

@@ -730,7 +730,7 @@ fn half_pads_with_motion_are_one_motion_pad() {
             (3.1, Key("+")),
             (3.2, Sees("motion is bound as a whole and has no options")),
             (3.3, Key("Enter")),
-            (3.4, Sees("What plays motion")),
+            (3.4, Sees("What should play motion")),
             (3.45, Key("Esc")),
             (3.5, Key("P")),
             (3.6, Key("K")),

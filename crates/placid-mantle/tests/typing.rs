@@ -203,7 +203,7 @@ fn every_control_is_reached_on_the_screen_as_many_as_there_are() {
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "on Gantry panel");
     tmux.keys(&["t"]).expect("keys");
-    wait(&tmux, "What plays South");
+    wait(&tmux, "What should play South");
     tmux.keys(&["button 117", "Enter"]).expect("keys");
     wait(&tmux, "← button 117");
     tmux.keys(&["C"]).expect("keys");

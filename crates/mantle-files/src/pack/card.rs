@@ -19,7 +19,7 @@ const NODES: u32 = 20_000;
 pub fn check(text: &str) -> Result<(), String> {
     check_depth(text)?;
     let options = ParsingOptions { allow_dtd: false, nodes_limit: NODES };
-    let document = Document::parse_with_options(text, options).map_err(|error| format!("no SVG: {error}"))?;
+    let document = Document::parse_with_options(text, options).map_err(|error| format!("not SVG: {error}"))?;
     if document.root_element().tag_name().name() != "svg" {
         return Err("not SVG: its first element is something else".into());
     }

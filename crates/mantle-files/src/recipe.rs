@@ -1,0 +1,184 @@
+//! Recipes: what somebody has, what they want, and the steps from the one to the other, as text that can also be carried out.
+//!
+//! A recipe is Markdown. What stands in it for whoever carries it out:
+//!
+//! | in the text | means |
+//! | --- | --- |
+//! | `` `Enter` ``, `` `B` ``, `` `1.5` `` in a step | keys: a named one, or each letter of what is typed |
+//! | `` `placid-mantle …` `` in a step | a command to run |
+//! | `` (in the demo: `5`) `` | what is pressed on the device, in the demo by these keys: they do not count |
+//! | `**words**` in a step | what is seen then |
+//! | the block of `toml` at the end | the scene that the recipe is tried on |
+//!
+//! The lines `For:` (which kinds of device it is for, as the Device view names them) and `Keys:` (how many it takes) are said
+//! once, above the steps.
+
+/// Something that is done, or seen, in a step.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub enum Act {
+    /// A key by its name, or letters that are typed.
+    Keys(String),
+    /// The same, on the device.
+    OnDevice(String),
+    /// A command is run.
+    Command(String),
+    /// This is seen.
+    Sees(String),
+}
+
+/// A recipe, read.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct Recipe {
+    /// What it is about, in a line.
+    pub title: String,
+    /// The kinds of device that it is for.
+    pub devices: Vec<String>,
+    /// How many keys it says that it takes.
+    pub keys: usize,
+    /// Its acts, in order, each with the line it stands on.
+    pub acts: Vec<(usize, Act)>,
+    /// The scene that it is tried on.
+    pub scene: String,
+}
+
+/// Keys that have names.
+pub const NAMED: [&str; 13] =
+    ["Enter", "Esc", "Tab", "Shift-Tab", "Space", "Up", "Down", "Left", "Right", "Backspace", "Delete", "PgUp", "PgDn"];
+
+impl Recipe {
+    /// Reads one.
+    ///
+    /// # Errors
+    /// With the line and what is missing or not understood.
+    pub fn parse(text: &str) -> Result<Self, String> {
+        let mut recipe = Self::default();
+        let (mut part, mut keys, mut in_scene, mut on_device) = ("", None, false, false);
+        for (at, line) in text.lines().enumerate() {
+            let at = at + 1;
+            if let Some(heading) = line.strip_prefix("## ") {
+                part = heading;
+            } else if let Some(title) = line.strip_prefix("# ").filter(|_| !in_scene) {
+                title.clone_into(&mut recipe.title);
+            } else if line.starts_with("```") {
+                in_scene = line == "```toml";
+            } else if in_scene {
+                recipe.scene += line;
+                recipe.scene.push('\n');
+            } else if let Some(devices) = line.strip_prefix("For: ") {
+                recipe.devices = devices.trim_end_matches('.').split(", ").map(str::to_owned).collect();
+            } else if let Some(number) = line.strip_prefix("Keys: ") {
+                let number = number.trim_end_matches('.').parse();
+                keys = Some(number.map_err(|_| format!("line {at}: Keys is not a number"))?);
+            } else if part == "Steps" {
+                acts_of(line, at, &mut on_device, &mut recipe.acts)?;
+            }
+        }
+        recipe.keys = keys.ok_or("it does not say how many keys it takes")?;
+        for (is, what) in [
+            (recipe.title.is_empty(), "a title"),
+            (recipe.scene.is_empty(), "a scene"),
+            (!recipe.acts.iter().any(|(_, act)| matches!(act, Act::Sees(_))), "a step after which something is seen"),
+        ] {
+            if is {
+                return Err(format!("it has no {}", what.trim_start_matches("a ")));
+            }
+        }
+        Ok(recipe)
+    }
+
+    /// How many keys its steps take.
+    #[must_use]
+    pub fn counted(&self) -> usize {
+        let of = |act: &Act| match act {
+            Act::Keys(keys) if NAMED.contains(&keys.as_str()) => 1,
+            Act::Keys(keys) => keys.chars().count(),
+            _ => 0,
+        };
+        self.acts.iter().map(|(_, act)| of(act)).sum()
+    }
+}
+
+/// The acts of one line of a step.
+fn acts_of(line: &str, at: usize, on_device: &mut bool, acts: &mut Vec<(usize, Act)>) -> Result<(), String> {
+    let mut rest = line;
+    while let Some(next) = rest.find(['`', '*', '(', ')']) {
+        let (sign, tail) = (rest.as_bytes()[next], &rest[next + 1..]);
+        rest = match sign {
+            b'(' => {
+                *on_device |= tail.starts_with("in the demo");
+                tail
+            }
+            b')' => {
+                *on_device = false;
+                tail
+            }
+            b'`' => {
+                let (code, tail) = tail.split_once('`').ok_or_else(|| format!("line {at}: a ` is not closed"))?;
+                let code = code.to_owned();
+                acts.push((
+                    at,
+                    match () {
+                        () if code.starts_with("placid-mantle ") => Act::Command(code),
+                        () if *on_device => Act::OnDevice(code),
+                        () => Act::Keys(code),
+                    },
+                ));
+                tail
+            }
+            _ => match tail.strip_prefix('*') {
+                Some(tail) => {
+                    let (seen, tail) = tail.split_once("**").ok_or_else(|| format!("line {at}: ** is not closed"))?;
+                    acts.push((at, Act::Sees(seen.to_owned())));
+                    tail
+                }
+                None => tail,
+            },
+        };
+    }
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const TEXT: &str = "# One thing\n\nYou have: it.\n\nFor: mouse, game pad.\nKeys: 6.\n\n## Steps\n\n1. Press `B`, `Enter` and the button \
+        (in the demo: `5`): **← button 5** is seen.\n2. Type `1.5` and *then* `Enter`; run `placid-mantle status`: **Slot 1**.\n\n\
+        ## What may go wrong\n\nNothing of `this`.\n\n```toml\nversion = 1\n# no title\n```\n";
+
+    #[test]
+    fn what_is_pressed_run_and_seen_is_read_in_its_order() {
+        let recipe = Recipe::parse(TEXT).expect("a recipe");
+        assert_eq!((recipe.title.as_str(), recipe.keys, recipe.counted()), ("One thing", 6, 6));
+        assert_eq!(recipe.devices, ["mouse", "game pad"]);
+        assert_eq!(recipe.scene, "version = 1\n# no title\n");
+        let acts: Vec<Act> = recipe.acts.into_iter().map(|(_, act)| act).collect();
+        let keys = |text: &str| Act::Keys(text.into());
+        assert_eq!(
+            acts,
+            [
+                keys("B"),
+                keys("Enter"),
+                Act::OnDevice("5".into()),
+                Act::Sees("← button 5".into()),
+                keys("1.5"),
+                keys("Enter"),
+                Act::Command("placid-mantle status".into()),
+                Act::Sees("Slot 1".into()),
+            ]
+        );
+    }
+
+    #[test]
+    fn what_is_missing_is_said() {
+        for (from, to, why) in [
+            ("Keys: 6.", "", "it does not say how many keys it takes"),
+            ("Keys: 6.", "Keys: six", "line 6: Keys is not a number"),
+            ("# One thing", "One thing", "it has no title"),
+            ("`5`)", "`5)", "line 10: ** is not closed"),
+            ("version = 1\n# no title\n", "", "it has no scene"),
+        ] {
+            assert_eq!(Recipe::parse(&TEXT.replace(from, to)).expect_err(from), why);
+        }
+    }
+}

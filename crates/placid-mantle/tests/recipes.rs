@@ -1,0 +1,124 @@
+//! Every recipe is carried out in a real terminal, step by step, and what it says is seen has to be seen. Its keys are counted.
+//!
+//! `MANTLE_RECIPE=part-of-a-name` carries out those alone.
+
+#[allow(dead_code, reason = "each test uses what it needs of it")]
+mod tty;
+
+use mantle_files::recipe::{Act, NAMED, Recipe};
+use mantle_lab::Tmux;
+use std::path::{Path, PathBuf};
+use std::process::Command;
+use tty::{DESIGN, start_with};
+
+fn recipes() -> Vec<(String, Recipe)> {
+    let directory = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../docs/recipes");
+    let wanted = std::env::var("MANTLE_RECIPE").unwrap_or_default();
+    let mut files: Vec<PathBuf> =
+        directory.read_dir().expect("the recipes").map(|entry| entry.expect("an entry").path()).collect();
+    files.sort();
+    let named = files.into_iter().filter_map(|path| {
+        let name = path.file_stem()?.to_str()?.to_owned();
+        let text = std::fs::read_to_string(&path).expect("a recipe");
+        Some((name.clone(), Recipe::parse(&text).unwrap_or_else(|why| panic!("{name}: {why}"))))
+    });
+    named.filter(|(name, _)| name.contains(&wanted)).collect()
+}
+
+/// Presses keys as a recipe names them.
+fn press(tmux: &Tmux, keys: &str) {
+    let named = match keys {
+        "Esc" => "Escape",
+        "Backspace" => "BSpace",
+        "PgUp" => "PPage",
+        "PgDn" => "NPage",
+        "Shift-Tab" => "BTab",
+        other => other,
+    };
+    let pressed = if NAMED.contains(&keys) { tmux.keys(&[named]) } else { tmux.keys(&["-l", keys]) };
+    pressed.expect("pressed");
+}
+
+/// Carries one out. Returns what went wrong.
+fn carry_out(name: &str, recipe: &Recipe) -> Result<(), String> {
+    if recipe.keys != recipe.counted() {
+        return Err(format!("it says {} keys and takes {}", recipe.keys, recipe.counted()));
+    }
+    let home = tempfile::tempdir().map_err(|error| error.to_string())?;
+    let scene = home.path().join("table.scene.toml");
+    std::fs::write(&scene, &recipe.scene).map_err(|error| error.to_string())?;
+    let place = home.path().display().to_string();
+    let homes = [
+        ("HOME", place.as_str()),
+        ("XDG_CONFIG_HOME", &place),
+        ("XDG_STATE_HOME", &place),
+        ("XDG_RUNTIME_DIR", &place),
+        ("PATH", "/usr/bin:/bin"),
+    ];
+    let tmux = start_with(name, DESIGN, &format!("--scene {}", scene.display()), &homes);
+    tmux.wait("the board", |screen| screen.contains("Enter open") && !screen.contains("being made"))?;
+    let mut said = None;
+    for (line, act) in &recipe.acts {
+        match act {
+            Act::Keys(keys) | Act::OnDevice(keys) => {
+                said = None;
+                press(&tmux, keys);
+            }
+            Act::Command(command) => {
+                let arguments = command.trim_start_matches("placid-mantle ");
+                let arguments: Vec<String> = words(arguments);
+                let mut run = Command::new(env!("CARGO_BIN_EXE_placid-mantle"));
+                let done = run.args(&arguments).envs(homes).current_dir(home.path()).output();
+                let done = done.map_err(|error| format!("line {line}: {command}: {error}"))?;
+                let text = String::from_utf8_lossy(&done.stdout).into_owned() + &String::from_utf8_lossy(&done.stderr);
+                if !done.status.success() {
+                    return Err(format!("line {line}: {command}: {} {text}", done.status));
+                }
+                said = Some(text);
+            }
+            Act::Sees(seen) => match &said {
+                Some(text) if !text.contains(seen.as_str()) => return Err(format!("line {line}: {seen} in: {text}")),
+                Some(_) => {}
+                None => {
+                    tmux.wait(&format!("line {line}: {seen}"), |screen| screen.contains(seen.as_str()))?;
+                }
+            },
+        }
+    }
+    Ok(())
+}
+
+/// The words of a command; quotes hold several together.
+fn words(text: &str) -> Vec<String> {
+    let mut out = Vec::new();
+    for (at, part) in text.split('"').enumerate() {
+        if at % 2 == 1 {
+            out.push(part.to_owned());
+        } else {
+            out.extend(part.split_whitespace().map(str::to_owned));
+        }
+    }
+    out
+}
+
+#[test]
+fn every_recipe_holds() {
+    let all = recipes();
+    assert!(!all.is_empty(), "no recipe is there");
+    let (first, second) = all.split_at(all.len() / 2);
+    let carry = |some: &[(String, Recipe)]| -> Vec<String> {
+        let one = |(name, recipe): &(String, Recipe)| carry_out(name, recipe).err().map(|why| format!("{name}: {why}"));
+        some.iter().filter_map(one).collect()
+    };
+    let wrong = std::thread::scope(|scope| {
+        let other = scope.spawn(|| carry(second));
+        let mut wrong = carry(first);
+        wrong.extend(other.join().expect("it has not panicked"));
+        wrong
+    });
+    for (name, recipe) in &all {
+        println!("{name}: {} keys", recipe.keys);
+    }
+    println!("{} recipes, {} keys", all.len(), all.iter().map(|(_, recipe)| recipe.keys).sum::<usize>());
+    assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
+}
