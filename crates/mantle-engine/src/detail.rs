@@ -95,7 +95,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                 how.push((extra.trim_start_matches(", ").to_owned(), devices[index].name.clone()));
                 let place = match rule {
                     Some(rule) => place_of(&profile, rule.line),
-                    None => "guessed".to_owned(),
+                    None => "default".to_owned(),
                 };
                 said.push((bare, layer, place));
             }
@@ -109,7 +109,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
                 sources.push(told(index, &bare));
                 guessed.push(rule.is_none());
                 how.push((String::new(), devices[index].name.clone()));
-                let place = rule.map_or_else(|| "guessed".to_owned(), |rule| place_of(&profile, rule.line));
+                let place = rule.map_or_else(|| "default".to_owned(), |rule| place_of(&profile, rule.line));
                 said.push((bare, String::new(), place));
             }
         }

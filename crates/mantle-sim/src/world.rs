@@ -12,7 +12,7 @@ mod sight;
 use due::Due;
 
 use self::plugged::path_of;
-use self::sight::SimCover;
+use self::sight::{SimCover, SimPad};
 use crate::device::SimDevice;
 use crate::profiles::Profiles;
 use crate::waker::{Manner, Waker};
@@ -20,7 +20,6 @@ use mantle_core::device::{Bus, NodeId, OsFault};
 use mantle_core::outgoing::{Act, Sent};
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
-use mantle_core::sight::Takes;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Effect;
 use mantle_core::time::Micros;
@@ -95,7 +94,7 @@ pub struct SimWorld {
     /// Devices that were to be covered.
     covered: Vec<SimCover>,
     /// The pads of slots, what they are to a game, and whether they are there.
-    pads: Vec<(SlotNumber, Takes, bool)>,
+    pads: Vec<SimPad>,
     /// The slots whose pads are to be devices of their own.
     apart: Vec<SlotNumber>,
     games: games::SimGames,
@@ -327,7 +326,7 @@ impl SimWorld {
             }
             Due::Pad(slot) => {
                 let result = self.made_pad(when, slot);
-                if let Some((.., made)) = self.pads.iter_mut().find(|(own, ..)| *own == slot) {
+                if let Some(SimPad { made, .. }) = self.pads.iter_mut().find(|own| own.slot == slot) {
                     *made = result.is_ok();
                 }
                 self.ready.push_back(Ready::Other(Happening::Pad(when, slot, result)));
@@ -481,7 +480,7 @@ impl World for SimWorld {
                 }
             }
             Effect::Uncover(device) => self.covered.retain(|own| own.device != device),
-            Effect::DropPad { slot } => self.pads.retain(|(own, ..)| *own != slot),
+            Effect::DropPad { slot } => self.pads.retain(|own| own.slot != slot),
             // In the simulation a sheet is kept until the end only.
             Effect::SaveSheet(_)
             | Effect::Close(_)

@@ -56,7 +56,7 @@ fn carry_out(name: &str, recipe: &Recipe) -> Result<(), String> {
         ("PATH", "/usr/bin:/bin"),
     ];
     let tmux = start_with(name, DESIGN, &format!("--scene {}", scene.display()), &homes);
-    tmux.wait("the board", |screen| screen.contains("Enter open") && !screen.contains("being made"))?;
+    tmux.wait("the board", |screen| screen.contains("Bksp commands") && !screen.contains("being made"))?;
     let mut said = None;
     for (line, act) in &recipe.acts {
         match act {

@@ -49,13 +49,13 @@ const CASES: [Case; 12] = [
         name: "no-profile",
         scene: "hands = false\nslots = [1]\nprofile = \"nowhere\"\n",
         says: "there is not a profile named nowhere",
-        keys: &[("w", "Esc board"), ("Escape", "▲ no file"), ("W", "Slot 1 is untried")],
+        keys: &[("w", "Esc board"), ("Escape", "▲ no file"), ("W", "Slot 1 has not been tried")],
     },
     Case {
         name: "misspelt",
         scene: "hands = false\nslots = [1]\nprofile = \"own\"\n[[profile]]\nname = \"own\"\ntext = \"\"\"\nversion = 1\nname = \"own\"\n[[binding]]\ntarget = \"South\"\nsource = \"buton 2\"\n\"\"\"\n",
         says: "(line 3) plays nothing: the device has no control named buton 2; did you mean button 2?",
-        keys: &[("w", "buton 2"), ("Escape", "▲ unbound"), ("W", "Slot 1 is untried"), ("B", "button 2")],
+        keys: &[("w", "buton 2"), ("Escape", "▲ unbound"), ("W", "Slot 1 has not been tried"), ("B", "button 2")],
     },
     Case {
         name: "would-type",
@@ -90,7 +90,7 @@ const CASES: [Case; 12] = [
     Case {
         name: "damaged",
         scene: "damaged = 0.2\n",
-        says: "of what Quay pad sends, 20 % cannot be read",
+        says: "20 % of what Quay pad sends cannot be read",
         keys: &[("w", "unreadable"), ("Escape", "▲ damaged")],
     },
 ];

@@ -34,12 +34,30 @@ fn virtual_place(number: u16) -> (String, String) {
     (format!("{input}/event{number}"), input)
 }
 
+/// A slot's pad, as a game would find it.
+#[derive(Debug)]
+pub(super) struct SimPad {
+    /// The slot.
+    pub slot: SlotNumber,
+    takes: Takes,
+    title: String,
+    ids: (u16, u16),
+    /// Whether it is there.
+    pub made: bool,
+}
+
 impl SimWorld {
     /// What kind of thing the pad of a slot is to a game.
     pub(super) fn remember_pad(&mut self, slot: SlotNumber, model: &PadModel) {
         let is_pad = model.keys.iter().any(|(_, code)| *code == SOUTH);
-        self.pads.retain(|(own, ..)| *own != slot);
-        self.pads.push((slot, if is_pad { Takes::Pad } else { Takes::Joystick }, false));
+        self.pads.retain(|own| own.slot != slot);
+        self.pads.push(SimPad {
+            slot,
+            takes: if is_pad { Takes::Pad } else { Takes::Joystick },
+            title: model.title_of(slot.number()),
+            ids: (model.identity.vendor, model.identity.product),
+            made: false,
+        });
     }
 
     /// Looks at the machine as it is.
@@ -76,18 +94,19 @@ impl SimWorld {
                 nodes.push(SeenNode { path: path_of(*node), place, ..seen });
             }
         }
-        for (slot, takes, _) in self.pads.iter().filter(|(.., made)| *made) {
+        for pad in self.pads.iter().filter(|pad| pad.made) {
+            let slot = pad.slot;
             let (place, input) = virtual_place(20 + u16::from(slot.number()));
             nodes.push(SeenNode {
                 path: format!("simulated pad {}", slot.number()),
-                name: format!("Placid Mantle pad {}", slot.number()),
-                ids: (0x045e, 0x028e),
+                name: pad.title.clone(),
+                ids: pad.ids,
                 made_by: Maker::ThisEngine,
                 device: input.clone(),
                 place,
                 input,
-                abilities: *takes,
-                tags: Some(*takes),
+                abilities: pad.takes,
+                tags: Some(pad.takes),
                 ..SeenNode::default()
             });
         }

@@ -185,7 +185,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         Chosen::Device { name, .. } if choose.lends => format!("Lend a slot to {name}"),
         Chosen::Device { name, .. } if choose.tie => format!("Tie {name} to"),
         Chosen::Device { name, .. } => format!("Place {name}"),
-        Chosen::Slot(from) => format!("Move the player of {from}"),
+        Chosen::Slot(from) => format!("Move the player in {from}"),
     };
     let at = sheet(ui, area, 60, 18, &title);
     for (line, slot) in SlotNumber::all().enumerate() {

@@ -32,7 +32,7 @@ pub fn keys() -> Vec<Key> {
         letter('x', "x", Intent::Kind(KindStep::Axes), "axes", false),
         letter('p', "p", Intent::Kind(KindStep::Made), "a device of its own, or not (common pad)", false),
         key(KeyCode::Enter, "Enter", Intent::Open, "change it", true),
-        key(KeyCode::Esc, "Esc", Intent::Back, "leave it", true),
+        key(KeyCode::Esc, "Esc", Intent::Back, "cancel", true),
     ]
 }
 

@@ -17,7 +17,7 @@ const LIST: u16 = 70;
 pub fn draw(ui: &mut Ui<'_>, area: Rect, chosen: usize, scroll: usize, slot: Option<SlotNumber>) {
     ui.text(area.x + 1, area.y, 10, ui.theme.strong, "Profiles");
     let whose = slot.map_or(String::new(), |slot| format!("; Enter: {slot} plays by the chosen one"));
-    let words = format!("what a slot plays by{whose}");
+    let words = format!("which profile a slot uses{whose}");
     ui.text(area.x + 11, area.y, area.width.saturating_sub(12), ui.theme.quiet, &words);
     let below = Rect { x: area.x + 1, y: area.y + 2, width: area.width - 2, height: area.height.saturating_sub(2) };
     let Some(view) = ui.snapshot.shelf.as_deref() else { return };

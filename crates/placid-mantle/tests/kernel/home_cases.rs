@@ -193,7 +193,9 @@ fn screen_without_uinput(bench: &Bench, away: &Path) -> Result<(), String> {
         screen.contains("Slot 1 stops at Pad") && screen.contains("ENOENT") && screen.contains("modprobe uinput")
     })?;
     std::fs::rename(away, "/dev/uinput").map_err(|error| error.to_string())?;
-    tmux.wait("the pad, made by itself", |screen| screen.contains("Slot 1 is untried") && screen.contains("covered"))?;
+    tmux.wait("the pad, made by itself", |screen| {
+        screen.contains("Slot 1 has not been tried") && screen.contains("covered")
+    })?;
     mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
     pad.send(0, &bench::bytes("01 00 80 80 80 80 80 00 00"))?;
     pad.send(0, &bench::bytes("01 01 80 80 80 80 80 00 00"))?;
