@@ -60,6 +60,16 @@ pub fn recipes() -> &'static [Text] {
     texts::RECIPES
 }
 
+/// The short text of each view, below a heading with its name.
+const VIEWS: &str = include_str!("../../../docs/views.md");
+
+/// The short text of a view, by its name.
+#[must_use]
+pub fn view(name: &str) -> Option<&'static str> {
+    let mut parts = VIEWS.split("\n## ").filter_map(|part| part.split_once('\n'));
+    parts.find(|(own, _)| *own == name).map(|(_, text)| text.trim())
+}
+
 /// The profiles of the demo's evening.
 #[must_use]
 pub fn profiles() -> &'static [Text] {

@@ -155,7 +155,7 @@ impl App {
             Intent::ChooseKind => self.begin_kind(),
             Intent::FindInList => self.ask_line(TypedFor::Find),
             Intent::Orders => self.ask_line(TypedFor::Order),
-            Intent::CountOtherwise => {}
+            Intent::CountOtherwise | Intent::Explain => {}
             Intent::Journal => self.open_journal(),
             Intent::Profiles(_) => self.open_profiles(),
             Intent::Help => self.mode = Mode::Help(0),

@@ -57,6 +57,10 @@ impl App {
                 let keys = self.keys_of_use();
                 self.mode = Mode::Help(step_help(from, intent, &keys, self.height));
             }
+            (Mode::Guide(mut page), Intent::Up | Intent::Down) => {
+                page.step(intent, self.height);
+                self.mode = Mode::Guide(page);
+            }
             // A click on a key of the page.
             (Mode::Help(_), _) => self.handle_intent(intent),
             (Mode::Readiness(from), Intent::Down) => {

@@ -16,7 +16,7 @@ use crate::frozen::Frozen;
 use crate::in_hand::InHand;
 use crate::key_table;
 use crate::keys::{Intent, Key, Place};
-use crate::mode::Mode;
+use crate::mode::{Guide, Mode, Page};
 use crate::offer::Files;
 use crate::panel::{Seen, Ui};
 use crate::rows::{Click, Message, Row, Then, View};
@@ -96,6 +96,8 @@ pub struct App {
     pub(crate) last_line: Option<crate::mode::Typing>,
     /// Which files could be opened.
     pub(crate) files: Files,
+    /// What each view is for.
+    guide: Guide,
     pub(crate) left: bool,
 }
 
@@ -144,6 +146,7 @@ impl App {
             left_line: None,
             last_line: None,
             files: |_, _| Vec::new(),
+            guide: |_, _| String::new(),
             left: false,
         }
     }
@@ -152,6 +155,25 @@ impl App {
     #[must_use]
     pub fn with_files(self, files: Files) -> Self {
         Self { files, ..self }
+    }
+
+    /// The same, with what each view is for.
+    #[must_use]
+    pub fn with_guide(self, guide: Guide) -> Self {
+        Self { guide, ..self }
+    }
+
+    /// Shows what the view is for, and what can be done with the devices that are there.
+    fn explain(&mut self) {
+        let view = match self.view {
+            View::Board => "Board",
+            View::Stage => self.stage.name(),
+            View::Journal => "Journal",
+            View::Profiles => "Profiles",
+        };
+        let devices: Vec<&str> = self.snapshot.devices.iter().map(|device| device.what.as_str()).collect();
+        let text = (self.guide)(view, &devices);
+        self.mode = Mode::Guide(Page { title: view.to_owned(), text, from: 0 });
     }
 
     /// Whether the person has left.
@@ -342,6 +364,9 @@ impl App {
         if intent == Intent::QuitNow {
             self.left = true;
             return;
+        }
+        if intent == Intent::Explain && matches!(self.mode, Mode::View | Mode::Help(_)) {
+            return self.explain();
         }
         if !self.mode.is_view() {
             return self.handle_mode(intent);

@@ -136,6 +136,8 @@ pub enum Intent {
     SwapSources,
     /// The source plays both.
     BothTargets,
+    /// What the view is for, as a page.
+    Explain,
     /// Do once more what was taken back.
     Redo,
     /// Open a recording.
@@ -214,7 +216,7 @@ const ARROWS: [Key; 6] = [
 ];
 
 // What belongs to one view only stands first: hints that do not fit are left out from the end.
-const ACTIONS: [Key; 40] = [
+const ACTIONS: [Key; 41] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('W', "W", Intent::MendNow, "mend it", false),
     letter('f', "f", Intent::Freeze, "stop, continue", true),
@@ -255,6 +257,7 @@ const ACTIONS: [Key; 40] = [
     letter('j', "j", Intent::Journal, "journal", true),
     key(KeyCode::Backspace, "Bksp", Intent::Orders, "commands", true),
     letter('?', "?", Intent::Help, "keys", true),
+    key(KeyCode::F(1), "F1", Intent::Explain, "what this view is for", false),
 ];
 
 /// What changes bindings, in their own view.
@@ -379,6 +382,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));
             keys.push(letter('j', "j", Intent::Back, "back", false));
             keys.push(letter('?', "?", Intent::Help, "keys", true));
+            keys.push(key(KeyCode::F(1), "F1", Intent::Explain, "what this view is for", false));
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
         }
         Place::Profiles => {
@@ -401,6 +405,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.push(letter('U', "U", Intent::Redo, "redo", false));
             keys.push(key(KeyCode::Backspace, "Bksp", Intent::Orders, "commands", true));
             keys.push(letter('?', "?", Intent::Help, "keys", true));
+            keys.push(key(KeyCode::F(1), "F1", Intent::Explain, "what this view is for", false));
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
             keys.extend(SLOTS);
         }
@@ -457,6 +462,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         | Place::Kind
         | Place::Members
         | Place::Question
+        | Place::Guide
         | Place::Help
         | Place::Games
         | Place::Readiness

@@ -27,6 +27,8 @@ pub enum Place {
     ConnectTyping,
     /// The help page.
     Help,
+    /// What the view is for, as a page.
+    Guide,
     /// A line is being typed.
     Typing,
     /// A press is listened for.

@@ -11,7 +11,7 @@ use std::path::PathBuf;
 #[derive(Parser, Debug)]
 #[command(
     name = "placid-mantle",
-    version,
+    version = concat!(env!("CARGO_PKG_VERSION"), " (commit ", env!("PLACID_MANTLE_COMMIT"), "; uinput, uhid, hidraw, evdev, Bluetooth, D-Bus)"),
     after_help = "Without a command: opens a screen for the running engine, or, if there is none, starts one."
 )]
 pub struct Cli {

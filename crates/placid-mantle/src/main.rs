@@ -11,6 +11,7 @@ mod demo;
 mod draw;
 mod exit;
 mod frames;
+mod guide;
 mod helper;
 mod home;
 mod inspect;

@@ -39,7 +39,7 @@ pub fn run(name: Option<&str>, to_try: bool) -> Exit {
 }
 
 /// Its name without the number.
-fn short(text: &Text) -> &'static str {
+pub fn short(text: &Text) -> &'static str {
     text.name.split_once('-').map_or(text.name, |(_, name)| name)
 }
 

@@ -116,7 +116,7 @@ pub fn look_on(
         (snapshot, if args.piped { piped_histories(histories) } else { histories })
     };
     end_on_signals(said.clone());
-    let app = App::new(look).with_files(crate::pickable::list);
+    let app = App::new(look).with_files(crate::pickable::list).with_guide(crate::guide::text);
     mantle_tui::run(app, &wakes, said.clone(), newest, |order| match order.wish {
         Wish::Paper(what) => put_on_paper(order.number, what, seen.borrow().as_deref(), said.clone()),
         _ => give(order),

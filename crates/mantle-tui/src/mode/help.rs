@@ -13,7 +13,8 @@ pub fn keys() -> Vec<Key> {
         key(KeyCode::Up, "↑", Intent::Up, "up", false),
         key(KeyCode::Down, "↓", Intent::Down, "down", false),
         key(KeyCode::Esc, "Esc", Intent::Back, "back", true),
-        letter('?', "?", Intent::Back, "back", false),
+        letter('?', "?", Intent::Explain, "what this view is for", true),
+        key(KeyCode::F(1), "F1", Intent::Explain, "what this view is for", false),
         letter('q', "q", Intent::Back, "back", false),
     ]
 }

@@ -2,6 +2,7 @@
 
 mod choose;
 mod connect;
+mod guide;
 mod help;
 mod kind;
 mod listening;
@@ -13,6 +14,7 @@ mod typing;
 
 pub use choose::{Choose, Chosen};
 pub use connect::{Ask, Connecting, FoundRow};
+pub use guide::{Guide, Page};
 pub use help::step as step_help;
 pub use kind::KindChoice;
 pub use listening::{Listening, PressFor};
@@ -51,6 +53,8 @@ pub(crate) enum Mode {
     Connect(Connecting),
     /// The keys, as a page, from this line on.
     Help(u16),
+    /// What the view is for, as a page.
+    Guide(Page),
 }
 
 impl Mode {
@@ -74,6 +78,7 @@ impl Mode {
             Self::Connect(connecting) if connecting.types() => Place::ConnectTyping,
             Self::Connect(_) => Place::Connect,
             Self::Help(_) => Place::Help,
+            Self::Guide(_) => Place::Guide,
         })
     }
 
@@ -90,6 +95,7 @@ impl Mode {
             Self::Readiness(from) => readiness::draw(ui, area, *from),
             Self::Connect(connecting) => connect::draw(ui, area, connecting),
             Self::Help(from) => help::draw(ui, area, below, *from),
+            Self::Guide(page) => guide::draw(ui, area, page),
         }
     }
 }
@@ -108,6 +114,7 @@ pub fn keys(place: Place) -> Option<Vec<Key>> {
         Place::Connect => connect::keys(),
         Place::ConnectTyping => connect::typing_keys(),
         Place::Help => help::keys(),
+        Place::Guide => guide::keys(),
         _ => return None,
     })
 }

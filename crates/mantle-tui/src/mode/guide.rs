@@ -1,0 +1,72 @@
+//! What a view is for, as a page: its short text, and recipes for what is on the table.
+
+use super::sheet;
+use crate::keys::{Intent, Key, key, letter};
+use crate::panel::Ui;
+use crate::widths::wrap;
+use ratatui::crossterm::event::KeyCode;
+use ratatui::layout::Rect;
+use ratatui::style::Style;
+
+/// The text of a view by its name, with what is there for devices of these kinds.
+pub type Guide = fn(view: &str, devices: &[&str]) -> String;
+
+/// The width of the page's text.
+const WIDTH: u16 = 76;
+
+/// A page that is read.
+#[derive(Clone, Debug)]
+pub struct Page {
+    /// Its heading.
+    pub title: String,
+    /// Its text, a paragraph a line.
+    pub text: String,
+    /// The line that it begins with.
+    pub from: u16,
+}
+
+/// Its keys.
+pub fn keys() -> Vec<Key> {
+    vec![
+        key(KeyCode::Up, "↑", Intent::Up, "up", false),
+        key(KeyCode::Down, "↓", Intent::Down, "down", false),
+        key(KeyCode::Esc, "Esc", Intent::Back, "back", true),
+        key(KeyCode::F(1), "F1", Intent::Back, "back", false),
+        letter('q', "q", Intent::Back, "back", false),
+    ]
+}
+
+impl Page {
+    fn lines(&self, width: u16) -> Vec<String> {
+        let plain = self.text.replace(['`', '*'], "");
+        plain
+            .lines()
+            .flat_map(|line| if line.is_empty() { vec![String::new()] } else { wrap(line, width.into()) })
+            .collect()
+    }
+
+    /// One line further up or down, as far as the last line is seen in so high a terminal.
+    pub fn step(&mut self, intent: Intent, height: u16) {
+        let last = (self.lines(WIDTH).len() as u16).saturating_sub(height.saturating_sub(6));
+        self.from =
+            if intent == Intent::Down { (self.from + 1).min(last) } else { self.from.min(last).saturating_sub(1) };
+    }
+}
+
+/// Draws it.
+pub fn draw(ui: &mut Ui<'_>, area: Rect, page: &Page) {
+    let width = WIDTH.min(area.width.saturating_sub(6));
+    let lines = page.lines(width);
+    let at = sheet(ui, area, width, lines.len() as u16 + 4, &page.title);
+    let fits = lines.len() as u16 <= at.height;
+    let height = if fits { at.height } else { at.height.saturating_sub(1) };
+    let from = page.from.min((lines.len() as u16).saturating_sub(height));
+    for (row, line) in lines.iter().skip(from.into()).take(height.into()).enumerate() {
+        ui.text(at.x, at.y + row as u16, at.width, Style::new(), line);
+    }
+    if !fits {
+        let below = (lines.len() as u16).saturating_sub(from + height);
+        let words = format!("↑ {from} lines above   ↓ {below} lines below");
+        ui.text(at.x, at.y + height, at.width, ui.theme.quiet, &words);
+    }
+}
