@@ -87,3 +87,58 @@ pub fn device(name: &str) -> Result<DeviceFile, FileFault> {
     };
     DeviceFile::parse(text.file, text.text)
 }
+
+/// What stands before a recipe's name where its scene is meant.
+pub const RECIPE_SCENE: &str = "recipe/";
+
+/// A recipe's name without its number.
+#[must_use]
+pub fn recipe_name(text: &Text) -> &'static str {
+    text.name.split_once('-').map_or(text.name, |(_, name)| name)
+}
+
+/// A recipe by its name, or by a part of it that no other one has.
+///
+/// # Errors
+/// When there is none, or several; with their names.
+pub fn recipe(name: &str) -> Result<&'static Text, String> {
+    let all = mantle_shipped::recipes();
+    if let Some(text) = all.iter().find(|text| recipe_name(text) == name || text.name == name) {
+        return Ok(text);
+    }
+    let several: Vec<&Text> = all.iter().filter(|text| text.name.contains(name)).collect();
+    match several[..] {
+        [one] => Ok(one),
+        [] => Err(format!("there is no recipe named {name}; placid-mantle recipe lists them")),
+        _ => {
+            let names: Vec<&str> = several.into_iter().map(recipe_name).collect();
+            Err(format!("{name} could be {}", names.join(", ")))
+        }
+    }
+}
+
+/// The scene that a recipe is tried on, by what `demo --scene` calls it; none if it is no recipe's.
+#[must_use]
+pub fn recipe_scene(name: &str) -> Option<Result<SceneFile, FileFault>> {
+    let text = recipe(name.strip_prefix(RECIPE_SCENE)?).ok()?;
+    let recipe = crate::recipe::Recipe::parse(text.text).map_err(|why| FileFault::whole(text.file, why));
+    Some(recipe.and_then(|recipe| SceneFile::parse(text.file, &recipe.scene)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn recipes_are_found_by_their_names_and_have_scenes() {
+        assert_eq!(recipe("two-halves").map(recipe_name), Ok("two-halves"));
+        assert_eq!(recipe("halves").map(recipe_name), Ok("two-halves"));
+        assert!(recipe("two-").is_err_and(|why| why.contains("two-halves") && why.contains("two-pointers")));
+        assert!(recipe("nothing like it").is_err_and(|why| why.contains("placid-mantle recipe lists them")));
+        for text in mantle_shipped::recipes() {
+            let scene = recipe_scene(&format!("{RECIPE_SCENE}{}", recipe_name(text))).expect("it is one");
+            assert!(scene.is_ok(), "{}: {scene:?}", text.file);
+        }
+        assert!(recipe_scene("tidewater").is_none());
+    }
+}

@@ -16,7 +16,7 @@ use crate::frozen::Frozen;
 use crate::in_hand::InHand;
 use crate::key_table;
 use crate::keys::{Intent, Key, Place};
-use crate::mode::{Guide, Mode, Page};
+use crate::mode::{Guide, GuidePage, Mode};
 use crate::offer::Files;
 use crate::panel::{Seen, Ui};
 use crate::rows::{Click, Message, Row, Then, View};
@@ -173,7 +173,7 @@ impl App {
         };
         let devices: Vec<&str> = self.snapshot.devices.iter().map(|device| device.what.as_str()).collect();
         let text = (self.guide)(view, &devices);
-        self.mode = Mode::Guide(Page { title: view.to_owned(), text, from: 0 });
+        self.mode = Mode::Guide(GuidePage { title: view.to_owned(), text, from: 0 });
     }
 
     /// Whether the person has left.

@@ -61,7 +61,7 @@ pub fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
         let scene = SceneFile::parse(name, &text)?;
         return Ok((scene, path.parent().map(Path::to_owned)));
     }
-    match crate::recipe::scene(name).transpose()?.or_else(|| shipped::scene(name)) {
+    match shipped::recipe_scene(name).transpose()?.or_else(|| shipped::scene(name)) {
         Some(scene) => Ok((scene, None)),
         None => {
             let known = shipped::scene_names().join(", ");

@@ -12,7 +12,7 @@ pub fn text(view: &str, devices: &[&str]) -> String {
             .devices
             .iter()
             .any(|own| devices.contains(&own.as_str()))
-            .then(|| (crate::recipe::short(text), recipe.title))
+            .then(|| (mantle_files::shipped::recipe_name(text), recipe.title))
     });
     let mut heading = "\n\nRecipes for what is here (placid-mantle recipe NAME):\n";
     for (name, title) in fitting {

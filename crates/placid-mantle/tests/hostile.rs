@@ -160,6 +160,9 @@ fn no_verb_says_anything_raw() {
     place.run(&["readiness"]);
     place.run(&["readiness", "--json"]);
     place.run(&["uncover", "--all"]);
+    place.run(&["recipe"]);
+    place.run(&["recipe", "two-halves"]);
+    place.refused(&["recipe", HOSTILE]);
     place.run(&["mapping"]);
     for more in [&[][..], &["--json"], &["--with-sheet", &sheet]] {
         let mut arguments = vec!["inspect", &recording];

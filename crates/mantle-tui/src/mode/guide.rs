@@ -16,7 +16,7 @@ const WIDTH: u16 = 76;
 
 /// A page that is read.
 #[derive(Clone, Debug)]
-pub struct Page {
+pub struct GuidePage {
     /// Its heading.
     pub title: String,
     /// Its text, a paragraph a line.
@@ -36,7 +36,7 @@ pub fn keys() -> Vec<Key> {
     ]
 }
 
-impl Page {
+impl GuidePage {
     fn lines(&self, width: u16) -> Vec<String> {
         let plain = self.text.replace(['`', '*'], "");
         plain
@@ -54,7 +54,7 @@ impl Page {
 }
 
 /// Draws it.
-pub fn draw(ui: &mut Ui<'_>, area: Rect, page: &Page) {
+pub fn draw(ui: &mut Ui<'_>, area: Rect, page: &GuidePage) {
     let width = WIDTH.min(area.width.saturating_sub(6));
     let lines = page.lines(width);
     let at = sheet(ui, area, width, lines.len() as u16 + 4, &page.title);

@@ -14,7 +14,7 @@ mod typing;
 
 pub use choose::{Choose, Chosen};
 pub use connect::{Ask, Connecting, FoundRow};
-pub use guide::{Guide, Page};
+pub use guide::{Guide, GuidePage};
 pub use help::step as step_help;
 pub use kind::KindChoice;
 pub use listening::{Listening, PressFor};
@@ -54,7 +54,7 @@ pub(crate) enum Mode {
     /// The keys, as a page, from this line on.
     Help(u16),
     /// What the view is for, as a page.
-    Guide(Page),
+    Guide(GuidePage),
 }
 
 impl Mode {
