@@ -175,7 +175,7 @@ mod tests {
             ("Keys: 6.", "", "it does not say how many keys it takes"),
             ("Keys: 6.", "Keys: six", "line 6: Keys is not a number"),
             ("# One thing", "One thing", "it has no title"),
-            ("`5`)", "`5)", "line 10: ** is not closed"),
+            ("`5`)", "`5)", "line 10: a ` is not closed"),
             ("version = 1\n# no title\n", "", "it has no scene"),
         ] {
             assert_eq!(Recipe::parse(&TEXT.replace(from, to)).expect_err(from), why);

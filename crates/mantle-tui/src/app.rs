@@ -171,7 +171,10 @@ impl App {
             View::Journal => "Journal",
             View::Profiles => "Profiles",
         };
-        let devices: Vec<&str> = self.snapshot.devices.iter().map(|device| device.what.as_str()).collect();
+        // In a view of one device it is about that one.
+        let own = self.device().filter(|_| self.view == View::Stage);
+        let all = self.snapshot.devices.iter().filter(|device| own.is_none_or(|own| own.id == device.id));
+        let devices: Vec<&str> = all.map(|device| device.what.as_str()).collect();
         let text = (self.guide)(view, &devices);
         self.mode = Mode::Guide(GuidePage { title: view.to_owned(), text, from: 0 });
     }

@@ -122,3 +122,63 @@ fn every_recipe_holds() {
     println!("{} recipes, {} keys", all.len(), all.iter().map(|(_, recipe)| recipe.keys).sum::<usize>());
     assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
 }
+
+/// What the verb writes, and that its table opens.
+#[test]
+fn recipes_are_listed_shown_and_opened() {
+    let said = |arguments: &[&str]| {
+        let done = Command::new(env!("CARGO_BIN_EXE_placid-mantle")).args(arguments).output().expect("it runs");
+        assert!(done.status.success(), "{arguments:?}");
+        String::from_utf8(done.stdout).expect("text")
+    };
+    let list = said(&["recipe"]);
+    for (name, recipe) in recipes() {
+        let short = name.split_once('-').map_or(name.as_str(), |(_, short)| short);
+        let line = list.lines().find(|line| line.starts_with(short)).unwrap_or_else(|| panic!("{short} in {list}"));
+        assert!(line.contains(&recipe.title) && line.contains(&format!("({} keys)", recipe.keys)), "{line}");
+        assert!(said(&["recipe", short]).contains("## It works when"));
+        said(&["demo", "--headless", "--for", "0.5", "--scene", &format!("recipe/{short}")]);
+    }
+    let one = said(&["recipe", "two-halves"]);
+    assert!(one.contains("You want: one player with both hands.") && !one.contains("[[device]]"), "{one}");
+}
+
+/// `F1`, and `?` twice: what the view is for, and recipes for the device that it shows.
+#[test]
+fn each_view_explains_itself() {
+    let scene = tty::quiet_scene("explained", &["quay-pad", "harbour-panel"]);
+    let tmux = start_with("explained", (80, 24), &format!("--scene {}", scene.display()), &[]);
+    let sees = |words: &str| tmux.wait(words, |screen| screen.contains(words)).expect("it is seen");
+    sees("Slot 2");
+    for (key, words) in [
+        ("", "Each row is a player's slot"),
+        ("D", "What the device is, what recognises it"),
+        ("R", "The bytes as they arrive"),
+        ("C", "Every control with its raw value"),
+        ("B", "On the left each control of the pad"),
+        ("F", "How sticks and triggers respond"),
+        ("P", "What the pad sends, read back"),
+        ("G", "What a game finds on this machine"),
+        ("S", "A profile says which control does what"),
+        ("j", "What happened and when"),
+    ] {
+        let _ = tmux.keys(&["Escape", "Escape"]);
+        sees("Bksp");
+        if !key.is_empty() {
+            tmux.keys(&[key]).expect("pressed");
+        }
+        tmux.keys(&["F1"]).expect("pressed");
+        sees(words);
+    }
+    tmux.keys(&["Escape", "Escape", "?"]).expect("pressed");
+    sees("what this view is for");
+    tmux.keys(&["?"]).expect("pressed");
+    sees("Each row is a player's slot");
+    // In so small a terminal it scrolls as far as its last line.
+    sees("lines below");
+    for _ in 0..40 {
+        tmux.keys(&["Down"]).expect("pressed");
+    }
+    sees("  ↓ 0 lines below");
+    sees("without-a-keyboard: This program with one hand, or with the mouse alone.");
+}

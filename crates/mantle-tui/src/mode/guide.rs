@@ -11,8 +11,9 @@ use ratatui::style::Style;
 /// The text of a view by its name, with what is there for devices of these kinds.
 pub type Guide = fn(view: &str, devices: &[&str]) -> String;
 
-/// The width of the page's text.
+/// The width of the page, and of its text.
 const WIDTH: u16 = 76;
+const TEXT: u16 = WIDTH - 4;
 
 /// A page that is read.
 #[derive(Clone, Debug)]
@@ -47,7 +48,7 @@ impl GuidePage {
 
     /// One line further up or down, as far as the last line is seen in so high a terminal.
     pub fn step(&mut self, intent: Intent, height: u16) {
-        let last = (self.lines(WIDTH).len() as u16).saturating_sub(height.saturating_sub(6));
+        let last = (self.lines(TEXT).len() as u16).saturating_sub(height.saturating_sub(6));
         self.from =
             if intent == Intent::Down { (self.from + 1).min(last) } else { self.from.min(last).saturating_sub(1) };
     }
@@ -56,7 +57,7 @@ impl GuidePage {
 /// Draws it.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, page: &GuidePage) {
     let width = WIDTH.min(area.width.saturating_sub(6));
-    let lines = page.lines(width);
+    let lines = page.lines(width.saturating_sub(4));
     let at = sheet(ui, area, width, lines.len() as u16 + 4, &page.title);
     let fits = lines.len() as u16 <= at.height;
     let height = if fits { at.height } else { at.height.saturating_sub(1) };
