@@ -180,7 +180,7 @@ fn the_mouse_alone_places_binds_and_tunes() {
     // A second player is moved: the row, the order, the slot, and once more to do it.
     mouse.click_below(3, "Slot 2");
     mouse.click("m move");
-    mouse.sees("the question", "Move the player of");
+    mouse.sees("the question", "Move the player in");
     mouse.click_below(8, "Slot 5");
     mouse
         .tmux

@@ -123,7 +123,7 @@ pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
     }
     if let Some(file) = &facts.no_file {
         let text = format!(
-            "its pad file {}: {file}.pad.toml is missing, so it plays as a common pad. Put the file back, or choose another kind (K in Pad).",
+            "{}: its pad file {file}.pad.toml is missing, so it plays as a common pad. Put the file back, or choose another kind (K in Pad).",
             say.slot
         );
         say.doubt(Stage::Pad, "no file", text);

@@ -112,7 +112,7 @@ fn controls() -> Vec<Fault> {
             "both triggers on one axis",
             other("shingle-pad", ""),
             6.0,
-            &["both triggers of Shingle pad are one axis, Z", "cancel out", "bind one to a button"],
+            &["both triggers of Shingle pad share one axis, Z", "cancel out", "bind one to a button"],
         ),
         Fault::new(
             "an axis that nobody can guess",
@@ -290,20 +290,20 @@ fn silence() -> Vec<Fault> {
             "reports come six times per second",
             quay("rates = [[0, 6]]"),
             12.0,
-            &["sends only 6 reports a second", "late"],
+            &["sends only 6 reports per second", "late"],
         ),
-        Fault::new("reports become slow", quay("rates = [[5.0, 5]]"), 14.0, &["sends only 5 reports a second"]),
+        Fault::new("reports become slow", quay("rates = [[5.0, 5]]"), 14.0, &["sends only 5 reports per second"]),
         Fault::new(
             "a tenth of the reports is damaged",
             quay("damaged = 0.1"),
             8.0,
-            &["of what Quay pad sends, 10 % cannot be read", "cable"],
+            &["10 % of what Quay pad sends cannot be read", "cable"],
         ),
         Fault::new(
             "one report in fifty is damaged",
             quay("damaged = 0.02"),
             12.0,
-            &["of what Quay pad sends, 2 % cannot be read"],
+            &["2 % of what Quay pad sends cannot be read"],
         ),
         Fault::new(
             "nothing that comes can be read",
@@ -328,13 +328,13 @@ fn silence() -> Vec<Fault> {
             "its start-up is not answered",
             other("cellar-pad", "wakes = \"mute\""),
             6.0,
-            &["Cellar pad does not wake", "not answered"],
+            &["Cellar pad does not start up", "not answered"],
         ),
         Fault::new(
             "its start-up is refused",
             other("cellar-pad", "wakes = \"refuses\""),
             6.0,
-            &["Cellar pad does not wake"],
+            &["Cellar pad does not start up"],
         ),
         Fault::new(
             "a receiver without its controller",
@@ -421,7 +421,7 @@ fn layers() -> Vec<Fault> {
                 &(String::from("defaults = false\n") + &held("") + &binding("South", "button 9", "layer = \"aim\"")),
             ) + &by("own", &press(9)),
             4.3,
-            &["button 9 of Quay pad", "in the layer aim only", "hold button 5"],
+            &["button 9 of Quay pad", "only in the layer aim", "hold button 5"],
         ),
         Fault::new(
             "a control of a switched layer that is off",
@@ -552,7 +552,7 @@ fn profiles() -> Vec<Fault> {
             "it would type, and nobody has agreed",
             profile("own", &binding("key A", "button 1", "")) + &plain(),
             4.0,
-            &["would type something", "agree"],
+            &["wants to type something", "allow"],
         )
         .mended_by(Command::LetType { slot: slot(1), allowed: true }, 6.0),
         Fault::new(
@@ -682,7 +682,7 @@ fn missing() -> Vec<Fault> {
                 .collect::<Vec<_>>()
                 .join("\n"),
             3.5,
-            &["Two devices are alike", "press something"],
+            &["Two devices are alike", "press a button"],
         )
         .by_hand(),
         Fault::new("nothing is connected", String::new(), 3.0, &["No device is connected", "Plug in a controller"]),
@@ -828,7 +828,7 @@ fn machine() -> Vec<Fault> {
             6.0,
             &["torn.pad.toml:2:1", "did you mean `vendor`?"],
         ),
-        Fault::new("it is only held", quay("cover = \"held\""), 6.0, &["still lists Quay pad", "dead pad"]),
+        Fault::new("it is only held", quay("cover = \"held\""), 6.0, &["still list Quay pad", "dead pad"]),
         Fault::new(
             "a read-only configuration",
             String::from(
