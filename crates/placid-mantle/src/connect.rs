@@ -45,7 +45,7 @@ fn connect(args: &ConnectArgs) -> Result<Exit, Exit> {
         return Ok(Exit::Failed);
     }
     let Some(row) = find(&asked, name, until)? else {
-        say_error!("placid-mantle: the radio did not find  within {} s{name:?}", args.seconds);
+        say_error!("placid-mantle: the radio did not find {name:?} within {} s", args.seconds);
         return Ok(Exit::Failed);
     };
     let address = row.device.address.clone();

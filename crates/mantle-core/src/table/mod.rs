@@ -290,6 +290,8 @@ pub struct Table {
     /// What is wrong with the machine and with what is kept, as long as this runs; and with the files of profiles and of sheets.
     notices: Vec<String>,
     file_faults: [Vec<String>; 5],
+    /// What was wrong from the start, until it stands in the journal: before whatever happens first.
+    unsaid: Vec<String>,
     /// What the person has set once for everything, and when the stamps began.
     preferences: Preferences,
     began: Option<u64>,
@@ -356,6 +358,7 @@ impl Table {
             readying: readying::Readying::default(),
             radio: radio::RadioBook::default(),
             playing: playing::Playing::new(settings.rules),
+            unsaid: settings.notices.iter().chain(settings.file_faults.iter().flatten()).cloned().collect(),
             notices: settings.notices,
             file_faults: settings.file_faults,
             preferences: settings.preferences,
@@ -472,6 +475,11 @@ impl Table {
     fn note(&mut self, at: Micros, mark: Mark, text: impl Into<String>) {
         if self.quiet && mark != Mark::Stop {
             return;
+        }
+        if at > Micros(0) {
+            for text in std::mem::take(&mut self.unsaid) {
+                self.note(at, Mark::Doubt, text);
+            }
         }
         if self.notes.len() == NOTES {
             self.notes.pop_front();

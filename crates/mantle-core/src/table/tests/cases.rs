@@ -364,3 +364,17 @@ fn a_press_of_two_milliseconds_leaves_its_marks() {
     let facts = world.table.slot_facts(slot(1)).expect("it");
     assert_eq!(stages(&facts)[1..], [StageState::Passing; 6]);
 }
+
+/// What is wrong in files from the start stands in the journal, before whatever happens first.
+#[test]
+fn what_was_wrong_from_the_start_stands_in_the_journal() {
+    let mut settings = Settings { notices: vec!["the machine".into()], ..Settings::default() };
+    settings.file_faults[0] = vec!["own.profile.toml:3:10: a fault".into()];
+    let mut table = Table::new(settings);
+    assert!(table.poll_note().is_none(), "nothing has happened yet");
+    table.handle_arrived(Micros(5), node(0, "A", "1-1"));
+    let first: Vec<_> = std::iter::from_fn(|| table.poll_note()).take(3).map(|note| (note.at, note.text)).collect();
+    let at = Micros(5);
+    assert_eq!(first[..2], [(at, "the machine".into()), (at, "own.profile.toml:3:10: a fault".into())]);
+    assert!(first[2].1.contains("is connected"), "{first:?}");
+}
