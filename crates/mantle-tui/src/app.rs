@@ -288,7 +288,12 @@ impl App {
     /// The device row that the chosen row stands for.
     pub(crate) fn device(&self) -> Option<&DeviceRow> {
         match self.row? {
-            Row::Slot(slot) => self.snapshot.devices.iter().find(|device| device.slot == Some(slot)),
+            Row::Slot(slot) => {
+                // Of several devices it is the one that is seen first.
+                let first = self.snapshot.detail.devices().first().map(|own| (own.id, own.part));
+                let mut own = self.snapshot.devices.iter().filter(|device| device.slot == Some(slot));
+                own.clone().find(|device| Some((device.id, device.part)) == first).or_else(|| own.next())
+            }
             Row::Device(id, part) => self.snapshot.devices.iter().find(|d| (d.id, d.part) == (id, part)),
         }
     }

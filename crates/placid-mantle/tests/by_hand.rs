@@ -296,7 +296,7 @@ fn one_hand_reaches_every_order() {
     order(&["l", "o", "c", "k"], "locked");
     order(&["c", "o", "n", "n", "e", "c", "t"], "Connect");
     keys(&["Escape"]);
-    order(&["v", "i", "e", "w", "Down", "Down", "Down", "Down"], "dead zone");
+    order(&["f", "e", "e", "l"], "dead zone");
     order(&["t", "y", "p", "e", "Down", "Up"], "Type a value");
     keys(&["8", "Enter"]);
     sees("dead zone        8 %");

@@ -21,8 +21,8 @@ fn bind(tmux: &Tmux, target: &'static str, source: &'static str) {
     tmux.keys(&["t"]).expect("keys");
     tmux.wait("the line", |screen| screen.contains(&format!("What should play {target}"))).expect("it is asked");
     tmux.keys(&[source, "Enter"]).expect("keys");
-    tmux.wait("the question", |screen| screen.contains(&format!("{source} plays "))).expect("it is asked");
-    tmux.keys(&["m"]).expect("keys");
+    tmux.wait("the question", |screen| screen.contains(&format!("{source} moved from "))).expect("it is asked");
+    tmux.keys(&["Enter"]).expect("keys");
     let bound = |screen: &str| line(screen, target).contains(&format!("← {source}"));
     tmux.wait(source, bound).unwrap_or_else(|why| panic!("{why}"));
 }
