@@ -1,5 +1,6 @@
 //! Says which commit the program was made from, where that can be told.
 
+use std::path::Path;
 use std::process::Command;
 
 fn git(arguments: &[&str]) -> Option<String> {
@@ -11,7 +12,8 @@ fn main() {
     let commit = git(&["rev-parse", "--short=10", "HEAD"]);
     // The commit is another one as soon as the branch is.
     for name in ["HEAD", "logs/HEAD"] {
-        if let Some(path) = git(&["rev-parse", "--git-path", name]) {
+        // One that is not there would have it made anew each time.
+        if let Some(path) = git(&["rev-parse", "--git-path", name]).filter(|path| Path::new(path).exists()) {
             println!("cargo::rerun-if-changed={path}");
         }
     }
