@@ -119,10 +119,10 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     tmux.keys(&["P", "K", "k", "k"]).expect("keys");
     wait(&tmux, "no pad: keys and the mouse");
     tmux.keys(&["Enter"]).expect("keys");
-    wait(&tmux, "slot 1 plays as keys alone now; Kestrel puck is for common pad, flight stick and motion pad");
+    wait(&tmux, "slot 1 plays as keys only now; Kestrel puck is for common pad, flight stick and motion pad");
     wait(&tmux, "There is no pad: games see only keyboard and mouse.");
     tmux.keys(&["u"]).expect("keys");
-    wait(&tmux, "undone: slot 1 plays as keys alone now");
+    wait(&tmux, "undone: slot 1 plays as keys only now");
     tmux.keys(&["B"]).expect("keys");
     let back = wait(&tmux, "← Ry lower half");
     assert!(line(&back, "X minus").contains("← Ry lower half") && line(&back, "Y plus").contains("← Rx upper half"));
