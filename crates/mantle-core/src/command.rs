@@ -308,6 +308,13 @@ pub enum Command {
         /// All of these, or none.
         changes: Vec<Change>,
     },
+    /// Change it further, as a part of the last change: both are taken back together.
+    Amend {
+        /// The slot.
+        slot: SlotNumber,
+        /// All of these, or none.
+        changes: Vec<Change>,
+    },
     /// Take back what was done last, by whoever; where nothing is known, the last change of this slot's profile, which is kept
     /// with it from one start to the next.
     Undo {

@@ -140,11 +140,17 @@ impl Profiles {
             self.0.len() - 1
         });
         let kept = &mut self.0[at];
+        // What was there before an amendment stands before the change that it amends.
+        let mut amended = Vec::new();
         let (next, from) = match act {
             ProfileAct::Change(changes) => {
                 let next = change(&kept.now.origin, &kept.text, changes).map_err(|fault| fault.to_string())?;
                 kept.taken_back.clear();
                 (next, &mut kept.past)
+            }
+            ProfileAct::Amend(changes) => {
+                let next = change(&kept.now.origin, &kept.text, changes).map_err(|fault| fault.to_string())?;
+                (next, &mut amended)
             }
             ProfileAct::New(from) => {
                 let read = |origin: &str| {

@@ -172,6 +172,7 @@ impl App {
             (Intent::BothTargets, _) => (&swap.source, swap.inverted),
             _ => return,
         };
-        self.edit(swap.slot, vec![source(swap.other, &layer, Some(named), inverted)]);
+        let changes = vec![source(swap.other, &layer, Some(named), inverted)];
+        self.command(Command::Amend { slot: swap.slot, changes }, Then::Nothing);
     }
 }

@@ -320,7 +320,7 @@ fn find<'a>(devices: &'a [DeviceRow], name: &str) -> Result<&'a DeviceRow, Exit>
         None if devices.is_empty() => Err(refuse("no device is connected")),
         None => {
             let all: Vec<String> = devices.iter().map(shown).collect();
-            Err(refuse(format!("no device matches named {name}; there are: {}", all.join(", "))))
+            Err(refuse(format!("no device is named {name}; there are: {}", all.join(", "))))
         }
     }
 }

@@ -89,12 +89,12 @@ fn every_view_is_one_key_away() {
         ("B", "← button 1"),
         ("F", "dead zone"),
         ("P", "seen to full and back"),
-        ("G", "the pad of slot 2 alone: choose controller "),
+        ("G", "only the pad of slot 2: choose controller "),
         ("?", "straight"),
-        ("Escape", "the pad of slot 2 alone: choose controller "),
+        ("Escape", "only the pad of slot 2: choose controller "),
         ("j", "Quay pad is connected"),
         // Back to where it was called from, and from there to the board.
-        ("Escape", "the pad of slot 2 alone: choose controller "),
+        ("Escape", "only the pad of slot 2: choose controller "),
         ("Escape", "no slot     Kestrel puck"),
     ];
     for (key, words) in views {
@@ -222,10 +222,10 @@ fn reports_stand_still_and_can_be_stepped_through() {
             words.iter().all(|words| screen.contains(words))
         })
         .expect("rate, roles and fields");
-    assert!(!live.contains("behind it"), "{live}");
+    assert!(!live.contains(" later, "), "{live}");
     tmux.keys(&["f"]).expect("keys");
     // A screen may be read while half of a frame has been drawn: everything that is looked at is waited for.
-    let stands = |screen: &str| screen.contains(" · 0 behind it") && screen.contains('▸');
+    let stands = |screen: &str| screen.contains(" · 0 later") && screen.contains('▸');
     let newest = tmux.wait("it stands", stands).expect("it stands");
     let marked = |screen: &str| screen.lines().find(|line| line.contains('▸')).unwrap_or_default().trim().to_owned();
     let last = marked(&newest);
@@ -234,20 +234,19 @@ fn reports_stand_still_and_can_be_stepped_through() {
         "the report among its neighbours, a fixed time after the one before: {last}"
     );
     tmux.keys(&["[", "[", "["]).expect("keys");
-    let earlier = tmux
-        .wait("three back", |screen| screen.contains(" · 3 behind it") && screen.contains('▸'))
-        .expect("it steps back");
+    let earlier =
+        tmux.wait("three back", |screen| screen.contains(" · 3 later") && screen.contains('▸')).expect("it steps back");
     let counter =
         |line: &str| u8::from_str_radix(line.split("01 ").nth(1).and_then(|rest| rest.get(..2)).unwrap_or(""), 16);
     let (now, then) = (counter(&last).expect("a counter"), counter(&marked(&earlier)).expect("a counter"));
     assert_eq!(now.wrapping_sub(then), 3, "its second byte counts up:\n{earlier}");
     assert!(earlier.contains(&format!("was {:02x}", then.wrapping_sub(1))), "{earlier}");
     tmux.keys(&["]"]).expect("keys");
-    tmux.wait("one on", |screen| screen.contains(" · 2 behind it")).expect("it steps on");
+    tmux.wait("one on", |screen| screen.contains(" · 2 later")).expect("it steps on");
     tmux.keys(&["{"]).expect("keys");
-    tmux.wait("far back", |screen| screen.contains(" · 52 behind it")).expect("it jumps");
+    tmux.wait("far back", |screen| screen.contains(" · 52 later")).expect("it jumps");
     tmux.keys(&["f"]).expect("keys");
-    tmux.wait("live again", |screen| !screen.contains("behind it") && screen.contains("125 /s")).expect("it goes on");
+    tmux.wait("live again", |screen| !screen.contains(" later, ") && screen.contains("125 /s")).expect("it goes on");
 }
 
 /// What is asked, by the line that begins with the sign for it.

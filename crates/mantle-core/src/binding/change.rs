@@ -166,6 +166,8 @@ pub enum NewFrom {
 pub enum ProfileAct {
     /// Change it; all of these or none.
     Change(Vec<Change>),
+    /// Change it further, as a part of the last change: one step takes both back.
+    Amend(Vec<Change>),
     /// Make it, from this; only for one that is no file yet.
     New(NewFrom),
     /// Take the last change back.

@@ -106,6 +106,7 @@ impl Table {
             Command::Undo { slot } => self.turn(now, number, Way::Back, slot),
             Command::Redo { slot } => self.turn(now, number, Way::Again, slot),
             Command::Edit { slot, changes } => self.edit(number, slot, ProfileAct::Change(changes)).map(|()| None),
+            Command::Amend { slot, changes } => self.edit(number, slot, ProfileAct::Amend(changes)).map(|()| None),
             Command::PlayBy { slot, profile } => self.play_by(now, slot, &profile),
             Command::NewProfile { slot, like } => self.new_profile(number, slot, like).map(|()| None),
             Command::ProfileStore(act) => self.shelve(number, act).map(|()| None),

@@ -168,10 +168,10 @@ impl Table {
         let Some(entry) = self.slot(slot) else { return Err(format!("{slot} is empty")) };
         let (profile, model) = (self.profile_of(&entry.profile), entry.model.clone());
         let again = act == ProfileAct::Back;
-        if profile.origin.is_empty() && !matches!(act, ProfileAct::Change(_)) {
+        if profile.origin.is_empty() && !matches!(act, ProfileAct::Change(_) | ProfileAct::Amend(_)) {
             return Err(format!("the profile {} has not been changed", profile.name));
         }
-        if let ProfileAct::Change(changes) = &act {
+        if let ProfileAct::Change(changes) | ProfileAct::Amend(changes) = &act {
             self.check(changes, &profile)?;
         }
         // One that is no file is everybody's: a new one, named after who plays, is made from it.
@@ -184,7 +184,7 @@ impl Table {
         };
         let origin = profile.origin.clone();
         // What the person binds themselves they have agreed to.
-        if let ProfileAct::Change(changes) = &act {
+        if let ProfileAct::Change(changes) | ProfileAct::Amend(changes) = &act {
             let own = changes.iter().filter_map(|change| match change {
                 Change::Source { target: Target::Key(stroke), source: Some(_), .. } => Some(*stroke),
                 _ => None,
@@ -194,10 +194,12 @@ impl Table {
                 self.agree(&name, &own);
             }
         }
-        let inverse = Some(Command::TakeBack { slot, again });
+        // What amends the last change is taken back with it.
+        let amends = matches!(act, ProfileAct::Amend(_));
+        let inverse = (!amends).then_some(Command::TakeBack { slot, again });
         let makes = origin.is_empty().then(|| name.clone());
         let said = match &act {
-            ProfileAct::Change(changes) => {
+            ProfileAct::Change(changes) | ProfileAct::Amend(changes) => {
                 let what = said::changes(changes, &model);
                 let made = if makes.is_some() { ", a new profile of its own" } else { "" };
                 format!("{what}, in {name}{made}")

@@ -57,7 +57,7 @@ impl Table {
                 format!("{} has its own name back", name(*device))
             }
             Command::Nickname { device, name: called } => format!("{} is now called {}", name(*device), called.trim()),
-            Command::Lock(locked) => format!("the table is {}", if *locked { "locked" } else { "open" }),
+            Command::Lock(locked) => format!("the table is {}", if *locked { "locked" } else { "unlocked" }),
             Command::AskToSit(true) => "the next device without a slot that presses a button gets one".into(),
             Command::AskToSit(false) => "the board no longer asks for a press".into(),
             Command::SitByTwo(always) => {
@@ -89,6 +89,7 @@ impl Table {
             | Command::NewProfile { .. }
             | Command::ProfileStore(_)
             | Command::Edit { .. }
+            | Command::Amend { .. }
             | Command::Undo { .. }
             | Command::Redo { .. }
             | Command::TakeBack { .. }

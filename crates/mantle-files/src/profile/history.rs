@@ -77,6 +77,9 @@ impl Keeper {
                 }
                 after
             }
+            ProfileAct::Amend(changes) => {
+                change(&path.display().to_string(), &before, changes).map_err(|fault| fault.to_string())?
+            }
             ProfileAct::New(from) => {
                 let read =
                     |path: &str| read_text(Path::new(path), PROFILE_BYTES).map_err(|error| format!("{path}: {error}"));
@@ -212,6 +215,9 @@ mod tests {
         assert_eq!(act(ProfileAct::Back), Ok(Some("button 2".into())));
         assert_eq!(act(ProfileAct::Again), Ok(Some("button 3".into())));
         assert_eq!(act(source(9)), Ok(Some("button 9".into())));
+        // What amends a change is taken back with it, in one step.
+        let ProfileAct::Change(more) = source(8) else { panic!("it is a change") };
+        assert_eq!(act(ProfileAct::Amend(more)), Ok(Some("button 8".into())));
         assert!(act(ProfileAct::Again).is_err(), "what was done instead cannot be done again");
         assert_eq!(act(ProfileAct::Back), Ok(Some("button 3".into())));
         assert_eq!(act(ProfileAct::Back), Ok(Some("button 2".into())));
