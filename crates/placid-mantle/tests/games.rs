@@ -87,7 +87,7 @@ fn the_only_mouse_is_taken_once_somebody_agrees() {
     assert!(line(&screen, "usb 1-3").contains("bare"), "{screen}");
     tmux.keys(&["W"]).expect("keys");
     // This screen is in front of whoever agreed, as far as its terminal says: then it stays bare.
-    let screen = wait(&tmux, "Gull mouse may be taken while it plays");
+    let screen = wait(&tmux, "Gull mouse is held while it plays");
     assert!(!screen.contains("it is the only mouse"), "{screen}");
     tmux.keys(&["u"]).expect("keys");
     wait(&tmux, "it is the only mouse");

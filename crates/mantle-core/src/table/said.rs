@@ -46,12 +46,12 @@ impl Table {
                 format!("{} may {}type what it says", name_in(*slot), not(*allowed, "not "))
             }
             Command::TypeHere(here) => format!("keys are {}typed here too", not(*here, "not ")),
-            Command::CoverAnew { device } => format!("{} is to be covered anew", name(*device)),
+            Command::CoverAnew { device } => format!("{} is being covered again", name(*device)),
             Command::LeaveToGame { device, left } => {
                 format!("{} is {}left to the game", name(*device), not(*left, "no longer "))
             }
             Command::TakePointer { device, taken } => {
-                format!("{} may {}be taken while it plays", name(*device), not(*taken, "not "))
+                format!("{} is {}held while it plays", name(*device), not(*taken, "not "))
             }
             Command::Nickname { device, name: called } if called.trim().is_empty() => {
                 format!("{} has its own name back", name(*device))
