@@ -108,7 +108,7 @@ impl App {
             TypedFor::Find => return Err(format!("the pad has nothing called {text}")),
             TypedFor::FindProfile => match self.snapshot.profiles.iter().position(|name| *name == text) {
                 Some(at) => self.choose_profile(at),
-                None => return Err(format!("there is not a profile called {text}")),
+                None => return Err(format!("there is no profile called {text}")),
             },
             TypedFor::Layer(slot) => self.name_layer(slot, &text),
             TypedFor::Profile(slot) => self.edit(slot, vec![Change::Name(text)]),

@@ -152,7 +152,7 @@ impl PlayEngine {
         if let Some(profile) = &args.profile {
             let known = |snapshot: &Snapshot| Some(snapshot.profiles.contains(profile));
             if !self.asked.wait(known)? {
-                return Err(refuse(format!("there is not a profile named {profile}")));
+                return Err(refuse(format!("there is no profile named {profile}")));
             }
         }
         if used.is_empty() {

@@ -153,7 +153,7 @@ fn what_cannot_be_played_is_said_and_nothing_is_started() {
     for (arguments, says) in [
         (&["--slots", "3", "--", "touch", "started"][..], "slot 3 is empty"),
         (&["--slots", "9", "--", "touch", "started"], "slots are 1 to 8"),
-        (&["--profile", "gone", "--", "touch", "started"], "there is not a profile named gone"),
+        (&["--profile", "gone", "--", "touch", "started"], "there is no profile named gone"),
         (&["--", "/nonexistent/game"], "/nonexistent/game cannot be started"),
         (&[], "which game?"),
     ] {

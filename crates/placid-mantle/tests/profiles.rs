@@ -45,7 +45,7 @@ fn profiles_are_handled_from_the_command_line() {
     assert!(home.join("state/placid-mantle/trash/crane.profile.toml").exists());
     let refused = profile(home, &["copy", "crane", "x"]);
     let why = String::from_utf8_lossy(&refused.stderr).into_owned();
-    assert!(!refused.status.success() && why.contains("there is not a profile named crane; there are"), "{why}");
+    assert!(!refused.status.success() && why.contains("there is no profile named crane; there are"), "{why}");
 }
 
 #[test]

@@ -48,7 +48,7 @@ const CASES: [Case; 12] = [
     Case {
         name: "no-profile",
         scene: "hands = false\nslots = [1]\nprofile = \"nowhere\"\n",
-        says: "there is not a profile named nowhere",
+        says: "there is no profile named nowhere",
         keys: &[("w", "Esc board"), ("Escape", "▲ no file"), ("W", "Slot 1 has not been tried")],
     },
     Case {

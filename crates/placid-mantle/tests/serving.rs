@@ -122,7 +122,7 @@ fn a_device_is_named_sits_down_by_a_press_and_the_table_is_locked() {
     screen.keys(&["Escape"]).expect("keys");
     // And the same by scripts, for whoever has no screen open.
     assert!(account.said(&["unlock"]).contains("the table is unlocked"));
-    assert!(account.said(&["nickname", "harbour", "the loud one"]).contains("is called the loud one"));
+    assert!(account.said(&["nickname", "harbour", "the loud one"]).contains("is now called the loud one"));
     wait(&screen, "Slot 2 the loud one");
     assert!(account.said(&["nickname", "the loud one"]).contains("has its own name back"));
     account.said(&["take-out", "2"]);

@@ -366,7 +366,7 @@ fn of_profile(say: &mut Say<'_>, profile: &ProfileFacts, present: &[&MemberFacts
     let devices = few(&devices);
     if profile.missing {
         let text = format!(
-            "{slot}: there is not a profile named {name}, so it plays the default bindings. Choose another profile, or put the file back."
+            "{slot}: there is no profile named {name}, so it plays the default bindings. Choose another profile, or put the file back."
         );
         say.doubt(Stage::Bindings, "no file", text);
         say.propose(profile.proposal.as_ref());

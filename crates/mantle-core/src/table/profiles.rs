@@ -217,7 +217,7 @@ impl Table {
         let file_of = |table: &Self, name: &str| {
             let found = table.profiles.iter().find(|profile| profile.name == name);
             match found.map(|profile| profile.origin.clone()) {
-                None => Err(format!("there is not a profile named {name}")),
+                None => Err(format!("there is no profile named {name}")),
                 Some(origin) if origin.is_empty() => Err(format!("{name} has no file")),
                 Some(origin) => Ok(origin),
             }
@@ -267,7 +267,7 @@ impl Table {
     /// A slot plays by another profile.
     pub(super) fn play_by(&mut self, now: Micros, number: SlotNumber, name: &str) -> Result<Option<Command>, String> {
         if !self.profiles.iter().any(|profile| profile.name == name) {
-            return Err(format!("there is not a profile named {name}"));
+            return Err(format!("there is no profile named {name}"));
         }
         let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         let before = std::mem::replace(&mut slot.profile, name.to_owned());

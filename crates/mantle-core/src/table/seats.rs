@@ -329,7 +329,7 @@ impl Table {
     ) -> Result<Option<Command>, String> {
         let identity = self.identity(device, part).ok_or("that device is no longer connected")?;
         if !self.profiles.iter().any(|p| p.name == profile) {
-            return Err(format!("there is not a profile named {profile}"));
+            return Err(format!("there is no profile named {profile}"));
         }
         self.is_free_to_sit(device)?;
         if let Some(Seat { slot: from, .. }) = self.seat(device, part) {

@@ -37,7 +37,7 @@ impl ProfileStore {
         let names: Vec<&str> = profiles.iter().map(|profile| profile.name.as_str()).collect();
         let known =
             if names.is_empty() { "there are none yet".into() } else { format!("there are {}", names.join(", ")) };
-        let why = format!("there is not a profile named {name}; {known}");
+        let why = format!("there is no profile named {name}; {known}");
         profiles.into_iter().find(|profile| profile.name == name).ok_or(why)
     }
 

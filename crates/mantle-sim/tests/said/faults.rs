@@ -476,7 +476,7 @@ fn profiles() -> Vec<Fault> {
             "a profile that is not there",
             by("nowhere", ""),
             4.0,
-            &["there is not a profile named nowhere", "default"],
+            &["there is no profile named nowhere", "default"],
         )
         .mended_by(Command::PlayBy { slot: slot(1), profile: "plain".into() }, 6.0),
         Fault::new(

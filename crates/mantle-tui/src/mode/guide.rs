@@ -48,7 +48,8 @@ impl GuidePage {
 
     /// One line further up or down, as far as the last line is seen in so high a terminal.
     pub fn step(&mut self, intent: Intent, height: u16) {
-        let last = (self.lines(TEXT).len() as u16).saturating_sub(height.saturating_sub(6));
+        // The program's own lines, the page's frame, and the one that says there is more take ten.
+        let last = (self.lines(TEXT).len() as u16).saturating_sub(height.saturating_sub(10));
         self.from =
             if intent == Intent::Down { (self.from + 1).min(last) } else { self.from.min(last).saturating_sub(1) };
     }

@@ -198,7 +198,7 @@ fn what_of_a_rule_cannot_be_is_said_and_the_rest_is_done() {
     run(&mut world, &[program("crane", 612)]);
     assert_eq!(world.table.slot(slot(1)).map(|own| own.feedback.rumble), Some(10));
     let said: Vec<String> = notes(&mut world).into_iter().filter(|text| text.contains("gone")).collect();
-    assert_eq!(said, ["slot 1: the rule for crane cannot be applied: there is not a profile named gone"]);
+    assert_eq!(said, ["slot 1: the rule for crane cannot be applied: there is no profile named gone"]);
 }
 
 #[test]
