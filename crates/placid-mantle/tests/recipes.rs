@@ -35,8 +35,23 @@ fn press(tmux: &Tmux, keys: &str) {
         "Shift-Tab" => "BTab",
         other => other,
     };
+    let before = hints(tmux);
     let pressed = if NAMED.contains(&keys) { tmux.keys(&[named]) } else { tmux.keys(&["-l", keys]) };
     pressed.expect("pressed");
+    // An escape with another key right behind it would be that key with another one held: it has led away before that comes.
+    if keys == "Esc" {
+        let away = |screen: &str| last(screen) != before;
+        tmux.wait("what Esc leads to", away).unwrap_or_else(|why| panic!("{why}"));
+    }
+}
+
+/// The keys that stand at the bottom of the screen.
+fn last(screen: &str) -> &str {
+    screen.trim_end().lines().next_back().unwrap_or_default()
+}
+
+fn hints(tmux: &Tmux) -> String {
+    last(&tmux.screen()).to_owned()
 }
 
 /// Carries one out. Returns what went wrong.
@@ -193,5 +208,5 @@ fn each_view_explains_itself() {
         tmux.keys(&["Down"]).expect("pressed");
     }
     sees("  ↓ 0 lines below");
-    sees("without-a-keyboard: This program with one hand, or with the mouse alone.");
+    sees("flight-stick-in-a-browser: A flight stick seen by a browser.");
 }

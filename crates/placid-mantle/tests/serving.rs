@@ -160,7 +160,7 @@ fn scripts_ask_a_running_engine() {
         (&["place", "nothing like it"], 2, "no device is named"),
         (&["swap", "1", "9"], 2, "slots are 1 to 8"),
         (&["use-profile", "1", "nowhere"], 1, "no profile named nowhere"),
-        (&["take-out", "8"], 1, "slot 8 is empty"),
+        (&["take-out", "8"], 1, "slot 8 is already empty"),
         (&["serve", "--scene", "tidewater"], 4, "an engine is already running"),
     ] {
         let (is, said) = account.refused(arguments);
