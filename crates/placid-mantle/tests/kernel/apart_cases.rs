@@ -99,7 +99,7 @@ pub fn not_told(bench: &Bench) -> Result<(), String> {
     let mut engine = bench.bare_engine(&home(bench, &[("A1", "uhid")])?)?;
     let node = bench::pad(&mut engine, 1)?;
     engine.wait("why it is none", |line| {
-        line.contains("no device of its own") && line.contains("placid-mantle setup --install")
+        line.contains("instead of being a device of its own") && line.contains("placid-mantle setup --install")
     })?;
     let mut raw = RawPad::open(&node)?;
     bench::reads(&engine, 1)?;

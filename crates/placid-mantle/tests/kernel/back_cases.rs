@@ -23,7 +23,7 @@ pub fn chosen(bench: &Bench) -> Result<(), String> {
     let file = shipped::device("cellar-pad").map_err(|fault| fault.to_string())?;
     let pad = StandIn::plug(&file, "lab-1", None)?;
     let mut engine = Lines::start(&mut with(&["serve", "--bare"]))?;
-    engine.wait("the pad", |line| line.contains("slot 1: its pad is there"))?;
+    engine.wait("the pad", |line| line.contains("slot 1: its pad is ready"))?;
     wait_for("the start-up", || pad.is_awake(0).then_some(()))?;
     wait_for("the slot to play", || ask(&["status"]).ok()?.contains("Slot 1").then_some(()))?;
 

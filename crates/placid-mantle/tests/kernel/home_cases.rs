@@ -110,7 +110,7 @@ pub fn read_only_home(bench: &Bench) -> Result<(), String> {
     let mut refused = None;
     engine.wait("the pad", |line| {
         refused = refused.clone().or_else(|| line.contains("slots are not saved").then(|| line.to_owned()));
-        line.contains("slot 1: its pad is there")
+        line.contains("slot 1: its pad is ready")
     })?;
     let refused = match refused {
         Some(line) => line,

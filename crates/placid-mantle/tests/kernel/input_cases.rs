@@ -85,7 +85,7 @@ pub fn home(bench: &Bench, placed: &[(u8, &InputFacts<'_>)]) -> Result<PathBuf, 
 
 /// Waits until the pads of so many slots are there and devices are held, in whatever order.
 pub fn held(engine: &mut Lines, slots: u8, devices: &[&InputFacts<'_>]) -> Result<(), String> {
-    let mut wanted: Vec<String> = (1..=slots).map(|slot| format!("slot {slot}: its pad is there")).collect();
+    let mut wanted: Vec<String> = (1..=slots).map(|slot| format!("slot {slot}: its pad is ready")).collect();
     wanted.extend(devices.iter().map(|facts| format!("{} is held", facts.name)));
     let so = |line: &str| {
         wanted.retain(|said| !line.contains(said.as_str()));

@@ -143,7 +143,7 @@ fn typing_pad() -> Result<StandIn, String> {
 }
 
 fn ready(engine: &mut Lines) -> Result<(), String> {
-    let mut left = vec!["slot 1: its pad is there", "slot 1: its keyboard and mouse are ready"];
+    let mut left = vec!["slot 1: its pad is ready", "slot 1: its keyboard and mouse are ready"];
     engine.wait("a pad and keys", |line| {
         left.retain(|said| !line.contains(said));
         left.is_empty()

@@ -154,7 +154,7 @@ fn asleep(bench: &Bench, manner: Manner, why: &str) -> Result<(), String> {
     let pad = StandIn::plug_as(&file, "lab-1", None, manner)?;
     let mut engine = bench.bare_engine(&bench.home())?;
     engine.wait(why, |line| line.contains("Cellar pad does not start up: start-up write ") && line.contains(why))?;
-    engine.wait("the sentence", |line| line.contains("Slot 1 stops at Reports: Cellar pad does not wake"))?;
+    engine.wait("the sentence", |line| line.contains("Slot 1 stops at Reports: Cellar pad does not start up"))?;
     if pad.is_awake(0) {
         return Err("it has started up".into());
     }
