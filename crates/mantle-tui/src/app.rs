@@ -175,8 +175,7 @@ impl App {
         let own = self.device().filter(|_| self.view == View::Stage);
         let all = self.snapshot.devices.iter().filter(|device| own.is_none_or(|own| own.id == device.id));
         let devices: Vec<&str> = all.map(|device| device.what.as_str()).collect();
-        let text = (self.guide)(view, &devices);
-        self.mode = Mode::Guide(GuidePage { title: view.to_owned(), text, from: 0 });
+        self.mode = Mode::Guide(GuidePage { title: view.to_owned(), text: (self.guide)(view, &devices), from: 0 });
     }
 
     /// Whether the person has left.
