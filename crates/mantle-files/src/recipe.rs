@@ -75,12 +75,12 @@ impl Recipe {
         }
         recipe.keys = keys.ok_or("it does not say how many keys it takes")?;
         for (is, what) in [
-            (recipe.title.is_empty(), "a title"),
-            (recipe.scene.is_empty(), "a scene"),
-            (!recipe.acts.iter().any(|(_, act)| matches!(act, Act::Sees(_))), "a step after which something is seen"),
+            (recipe.title.is_empty(), "title"),
+            (recipe.scene.is_empty(), "scene"),
+            (!recipe.acts.iter().any(|(_, act)| matches!(act, Act::Sees(_))), "step after which something is seen"),
         ] {
             if is {
-                return Err(format!("it has no {}", what.trim_start_matches("a ")));
+                return Err(format!("it has no {what}"));
             }
         }
         Ok(recipe)

@@ -90,7 +90,9 @@ fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
 
 /// Says which connected device each profile of a pack fits, and what has it play by that: only a running engine knows.
 fn say_fitting(pack: &Pack) {
-    let profiles: Vec<_> = pack.files.iter().filter(|file| file.kind == Kind::Profile).collect();
+    let files = pack.files.iter().filter(|file| file.kind == Kind::Profile);
+    let profiles: Vec<_> =
+        files.filter_map(|file| mantle_files::profile::read(&file.name, &file.text).profile).collect();
     let Some(asked) = Asked::quietly().filter(|_| !profiles.is_empty()) else { return };
     let Ok(rows) = asked.wait(|snapshot| Some(snapshot.devices.clone())) else { return };
     for row in rows {
@@ -101,8 +103,7 @@ fn say_fitting(pack: &Pack) {
             Some(own.controls.iter().map(|control| control.name.clone()).collect::<Vec<_>>())
         });
         let Ok(controls) = controls else { return };
-        for file in &profiles {
-            let Some(profile) = mantle_files::profile::read(&file.name, &file.text).profile else { continue };
+        for profile in &profiles {
             let mut sources = profile.rules.iter().filter_map(|rule| rule.source.as_ref()).peekable();
             if sources.peek().is_none() || !sources.all(|source| controls.contains(&source.control)) {
                 continue;

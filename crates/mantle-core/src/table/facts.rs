@@ -162,7 +162,7 @@ impl Table {
 
     /// What places a device that has no slot: its first part that is a game controller, in the lowest slot that is free.
     fn placing(&self, device: &Device) -> Option<Proposal> {
-        let slot = SlotNumber::all().find(|slot| self.slot(*slot).is_none())?;
+        let slot = self.slots.free()?;
         let mut parts = device.parts.iter().filter_map(|part| {
             let layout = self.source(part.source)?.layout()?.parts.get(part.local)?;
             layout.is_game_controller().then(|| (part.number, offered(layout).1))

@@ -157,12 +157,16 @@ impl Table {
             let asked_here = self.seating.kept.asking.iter().any(|asked| asked.part.device == device);
             let wanted = !self.is_taken_out(&identity);
             let left = self.device(device).is_some_and(|d| d.cover == Cover::LeftToGame);
-            if controller && generic && wanted && !asked_here && !left && !self.locked {
-                let free = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none());
-                if let Some(slot) = free {
-                    self.slots.put(slot, self.new_slot(PadKind::default(), PLAIN.into()));
-                    self.sit_new(now, device, part, slot, key);
-                }
+            if controller
+                && generic
+                && wanted
+                && !asked_here
+                && !left
+                && !self.locked
+                && let Some(slot) = self.slots.free()
+            {
+                self.slots.put(slot, self.new_slot(PadKind::default(), PLAIN.into()));
+                self.sit_new(now, device, part, slot, key);
             }
         }
         self.clean_covering_parts(device);

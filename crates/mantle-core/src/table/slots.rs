@@ -70,6 +70,11 @@ impl Slots {
         self.places[number.index()] = None;
     }
 
+    /// The lowest slot that is free.
+    pub fn free(&self) -> Option<SlotNumber> {
+        SlotNumber::all().find(|slot| self.get(*slot).is_none())
+    }
+
     pub fn iter(&self) -> impl Iterator<Item = (SlotNumber, &Slot)> {
         SlotNumber::all().zip(&self.places).filter_map(|(number, slot)| Some((number, slot.as_deref()?)))
     }

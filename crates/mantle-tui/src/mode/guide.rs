@@ -1,6 +1,6 @@
 //! What a view is for, as a page: its short text, and recipes for what is on the table.
 
-use super::sheet;
+use super::{sheet, there_is_more};
 use crate::keys::{Intent, Key, key, letter};
 use crate::panel::Ui;
 use crate::widths::wrap;
@@ -67,8 +67,6 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, page: &GuidePage) {
         ui.text(at.x, at.y + row as u16, at.width, Style::new(), line);
     }
     if !fits {
-        let below = (lines.len() as u16).saturating_sub(from + height);
-        let words = format!("↑ {from} lines above   ↓ {below} lines below");
-        ui.text(at.x, at.y + height, at.width, ui.theme.quiet, &words);
+        there_is_more(ui, at, from, lines.len() as u16);
     }
 }

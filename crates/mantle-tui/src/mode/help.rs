@@ -1,6 +1,6 @@
 //! The keys of a place, as a page.
 
-use super::sheet;
+use super::{sheet, there_is_more};
 use crate::keys::{Intent, Key, key, letter};
 use crate::panel::Ui;
 use ratatui::crossterm::event::KeyCode;
@@ -81,8 +81,6 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, keys: &[Key], from: u16) {
         }
     }
     if !fits {
-        let (above, below) = (from, lines.saturating_sub(from + height));
-        let words = format!("↑ {above} lines above   ↓ {below} lines below");
-        ui.text(at.x, at.y + height, at.width, ui.theme.quiet, &words);
+        there_is_more(ui, at, from, lines);
     }
 }

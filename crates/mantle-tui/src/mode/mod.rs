@@ -133,3 +133,11 @@ fn sheet(ui: &mut Ui<'_>, area: Rect, width: u16, height: u16, title: &str) -> R
     ui.text(at.x + 2, at.y, width - 4, ui.theme.strong, &format!(" {title} "));
     Rect { x: at.x + 2, y: at.y + 2, width: width - 4, height: height.saturating_sub(3) }
 }
+
+/// Below a page that does not fit: how many of its lines are above and below what is seen, which begins with line `from`.
+fn there_is_more(ui: &mut Ui<'_>, page: Rect, from: u16, lines: u16) {
+    let seen = page.height.saturating_sub(1);
+    let below = lines.saturating_sub(from + seen);
+    let words = format!("↑ {from} lines above   ↓ {below} lines below");
+    ui.text(page.x, page.y + seen, page.width, ui.theme.quiet, &words);
+}
