@@ -24,8 +24,8 @@ use crate::theme::{Look, Theme};
 use crate::traces::Traces;
 use crate::{ascii, board, stage_view};
 use mantle_talk::{
-    Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, NodeId, OptionsView, Order, PadTarget, Shape, Shaped,
-    SlotNumber, SlotRow, Snapshot, Stage, Target, Watch, Wish,
+    Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, Micros, NodeId, OptionsView, Order, PadTarget, Shape,
+    Shaped, SlotNumber, SlotRow, Snapshot, Stage, Target, Watch, Wish,
 };
 use ratatui::Frame;
 use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind};
@@ -75,6 +75,8 @@ pub struct App {
     /// What keyboards send is shown and kept.
     pub(crate) keyboards: bool,
     pub(crate) hand: Option<InHand>,
+    /// The key that moved it last, and when.
+    pub(crate) moved_by: Option<(KeyCode, Micros)>,
     pub(crate) frozen: Option<Frozen>,
     /// What is chosen in the list of what a game sees.
     pub(crate) listed: usize,
@@ -134,6 +136,7 @@ impl App {
             walked: None,
             keyboards: false,
             hand: None,
+            moved_by: None,
             frozen: None,
             listed: 0,
             seen: Seen::default(),
@@ -339,7 +342,9 @@ impl App {
         match event {
             Event::Key(key) if key.kind != KeyEventKind::Release => {
                 let place = self.place();
+                let repeats = self.repeats_in_hand(key.code);
                 match key_table::intent(place, key) {
+                    _ if repeats && !place.has_hand() => {}
                     Some(intent) => self.handle_intent(intent),
                     None if place == Place::Typing => self.type_key(key.code),
                     None if place == Place::ConnectTyping => {
@@ -347,7 +352,10 @@ impl App {
                             connecting.handle_key(key.code);
                         }
                     }
-                    None if place.has_hand() => self.hand_key(key.code),
+                    None if place.has_hand() => {
+                        self.moved_by = Some((key.code, self.snapshot.now));
+                        self.hand_key(key.code);
+                    }
                     None if place == Place::Finding => self.hand_hold(key.code),
                     // What was moved stays so: the key is for the view below.
                     None if place == Place::Swap => {

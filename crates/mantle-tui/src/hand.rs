@@ -3,8 +3,11 @@
 use crate::app::App;
 use crate::hand_keys::{HandReach, reach};
 use crate::in_hand::InHand;
-use mantle_talk::{DeviceDetail, DeviceRow, HandKey, HandMove, NodeId, Wish};
+use mantle_talk::{DeviceDetail, DeviceRow, HandKey, HandMove, Micros, NodeId, Wish};
 use ratatui::crossterm::event::KeyCode;
+
+/// Keyboards wait no longer than this before they repeat a key that is held.
+const REPEATS: Micros = Micros::millis(1000);
 
 impl App {
     /// The chosen device is taken in hand; of a slot all of its devices are.
@@ -81,6 +84,13 @@ impl App {
         for code in std::mem::take(&mut hand.early) {
             self.hand_key(code);
         }
+    }
+
+    /// Whether a key is only still held that moved a device until it was put down: what it means in the view now was not meant.
+    pub(crate) fn repeats_in_hand(&mut self, code: KeyCode) -> bool {
+        let now = self.snapshot.now;
+        self.moved_by = self.moved_by.filter(|(own, at)| *own == code && now.since(*at) < REPEATS).map(|_| (code, now));
+        self.moved_by.is_some()
     }
 
     /// The devices in hand as far as they are known closely.

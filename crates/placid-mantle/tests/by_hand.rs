@@ -59,9 +59,11 @@ impl Mouse {
             if foot.iter().any(|(words, _)| words == "Enter open") {
                 return;
             }
-            let (_, at) = foot.iter().find(|(words, _)| words.starts_with("Esc")).expect("there is a way out");
+            let (way, at) = foot.iter().find(|(words, _)| words.starts_with("Esc")).expect("there is a way out");
             self.press(*at, 0);
-            self.tmux.wait("another place", |screen| hints(screen) != foot).expect("out of it");
+            // Only once this way out is gone has the click been answered: what else changes below may still be an earlier one's.
+            let gone = |screen: &str| hints(screen).iter().all(|(words, _)| words != way);
+            self.tmux.wait("another place", gone).expect("out of it");
         }
         panic!("the board is not come back to:\n{}", self.tmux.screen());
     }
