@@ -191,7 +191,7 @@ impl Publisher {
                 let (asks, always) = table.sitting(now);
                 (asks.is_some(), always)
             },
-            capture: table.capturing().map(capture_view),
+            capture: table.capturing().filter(|press| press.hears(now)).map(capture_view),
             calibration: crate::calibration::view(table, now),
             roll_call: table.calling().map(|calling| crate::rollcall::view(table, calling)),
             finding: self.finder.as_ref().and_then(Finder::view),
@@ -458,11 +458,12 @@ impl Publisher {
         self.reports = reports;
         let is_lit = |slot: &SlotRow| slot.passed.iter().any(|c| c.count > 0 && making.began.since(c.last) < LIT);
         let lit = making.made.first().is_some_and(|(_, snapshot)| snapshot.slots.iter().any(is_lit));
-        let finding = self.finder.is_some();
-        self.pending |= moving || lit || finding || !self.rates.silent();
+        // A press is asked for as soon as one would be heard.
+        let asking = self.finder.is_some() || table.capturing().is_some_and(|press| !press.hears(making.began));
+        self.pending |= moving || lit || asking || !self.rates.silent();
         // Whoever has asked meanwhile does not wait.
         if self.next > Micros(0) {
-            self.next = making.began.after(if moving || lit || finding { GAP } else { FADE_GAP });
+            self.next = making.began.after(if moving || lit || asking { GAP } else { FADE_GAP });
         }
     }
 }

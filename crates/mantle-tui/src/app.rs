@@ -458,6 +458,7 @@ impl App {
             seen: self.seen.of(self.row),
             traces: &self.traces,
             hand: self.hand.as_ref().map(|hand| hand.chosen),
+            hand_keys: false,
             clicks: &mut clicks,
         };
         if area.width < crate::widths::SMALLEST.0 || area.height < crate::widths::SMALLEST.1 {

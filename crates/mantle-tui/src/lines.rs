@@ -112,7 +112,7 @@ impl App {
             },
             TypedFor::Layer(slot) => self.name_layer(slot, &text),
             TypedFor::Profile(slot) => self.edit(slot, vec![Change::Name(text)]),
-            TypedFor::NewProfile(slot) => self.command(Command::NewProfile { slot, like: Some(text) }, Then::Nothing),
+            TypedFor::NewProfile(slot) => self.begin_profile(slot, text),
             TypedFor::RenameProfile | TypedFor::ImportProfile | TypedFor::ExportProfile => {
                 self.type_profile(&typing.what, text);
             }

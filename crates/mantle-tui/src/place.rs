@@ -8,8 +8,13 @@ use mantle_talk::CalibrationPhase;
 impl App {
     /// Where keys are pressed now.
     pub(crate) fn place(&self) -> Place {
+        self.mode.place().unwrap_or_else(|| self.place_below())
+    }
+
+    /// Where keys are pressed once what lies over it is closed: a conversation, the hand, or the view.
+    pub(crate) fn place_below(&self) -> Place {
         let hand = self.hand.as_ref().map(|_| Place::Hand);
-        self.mode.place().or_else(|| self.conversation()).or(hand).unwrap_or_else(|| self.view_place())
+        self.conversation().or(hand).unwrap_or_else(|| self.view_place())
     }
 
     /// What is being talked about, which keeps the keys to itself.

@@ -10,9 +10,7 @@ use mantle_talk::{DeviceRow, Stage, block_of};
 impl App {
     /// The keys of what lies under the help page that are of use now.
     pub(crate) fn keys_of_use(&self) -> Vec<Key> {
-        let finds = self.snapshot.finding.is_some();
-        let below = if finds { Place::Finding } else { self.view_place() };
-        key_table::table(below).into_iter().filter(|key| self.possible(key.intent)).collect()
+        key_table::table(self.place_below()).into_iter().filter(|key| self.possible(key.intent)).collect()
     }
 
     /// What is proposed while fields are found: where, whether that is sure, and why.

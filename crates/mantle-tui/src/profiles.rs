@@ -104,6 +104,12 @@ impl App {
         self.command(Command::ProfileStore(act), Then::Nothing);
     }
 
+    /// A new profile for a purpose, which a slot plays by.
+    pub(crate) fn begin_profile(&mut self, slot: SlotNumber, purpose: String) {
+        self.shelf.known = Some(self.snapshot.profiles.clone());
+        self.command(Command::NewProfile { slot, like: Some(purpose) }, Then::Nothing);
+    }
+
     /// What was typed about the chosen profile.
     pub(crate) fn type_profile(&mut self, what: &TypedFor, text: String) {
         let name = self.shelf.chosen.clone();

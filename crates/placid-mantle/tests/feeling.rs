@@ -1,5 +1,6 @@
 //! Feel changed in a real terminal: steps, a curve's point, the old and the new, a trigger measured.
 
+#[allow(dead_code, reason = "each test uses what it needs of it")]
 mod tty;
 
 use mantle_lab::Tmux;

@@ -1,5 +1,6 @@
 //! The real screen in a real terminal: somebody presses keys, and reads what is there.
 
+#[allow(dead_code, reason = "each test uses what it needs of it")]
 mod tty;
 
 use mantle_lab::Tmux;
@@ -179,7 +180,7 @@ fn a_small_screen_has_all_that_matters() {
         assert!(screen.contains(words), "{words} is missing:\n{screen}");
     }
     tmux.keys(&["P"]).expect("keys");
-    tmux.wait("the pad", |screen| screen.contains("left trigger") && screen.contains("still to try")).expect("it fits");
+    tmux.wait("the pad", |screen| screen.contains("left trigger") && screen.contains("seen; next: ")).expect("it fits");
     tmux.resize((240, 70)).expect("resized");
     tmux.wait("the wide screen", |screen| screen.lines().any(|line| line.chars().count() > 170))
         .expect("it uses the room");
@@ -393,9 +394,7 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
     // Pressed on the device in hand: button 4 plays North so far.
     tmux.keys(&["Enter"]).expect("keys");
     tmux.wait("the request", |screen| screen.contains("Press and release the control for South")).expect("it asks");
-    // The key is held a little: the terminal repeats it, and none of the repeats answers the question.
-    tmux.keys(&["4", "4", "4", "4"]).expect("keys");
-    tmux.wait("the question", |screen| screen.contains("button 4 moved from North")).expect("it is asked about");
+    tty::press(&tmux, "4", "button 4 moved from North");
     tmux.keys(&["s"]).expect("keys");
     tmux.wait("the swap", |screen| plays("South", "← button 4")(screen) && plays("North", "← button 1")(screen))
         .expect("they have swapped");

@@ -1,5 +1,6 @@
 //! Keys bound, agreed to, and held back in a real terminal; a slot that is paused.
 
+#[allow(dead_code, reason = "each test uses what it needs of it")]
 mod tty;
 
 use mantle_lab::Tmux;
@@ -54,14 +55,7 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
     wait(&tmux, "no key or action has arrowx in its name");
     tmux.keys(&["up arrow", "Enter"]).expect("keys");
     wait(&tmux, "Press and release the control for key up arrow.");
-    // Each key of a terminal is a short press: it is pressed until it is heard, and then left alone.
-    tmux.wait("the question", |screen| {
-        if screen.contains("nothing is pressed yet") {
-            tmux.keys(&["1"]).expect("a key");
-        }
-        screen.contains("button 1 moved from South")
-    })
-    .expect("it is asked");
+    tty::press(&tmux, "1", "button 1 moved from South");
     tmux.keys(&["Enter"]).expect("keys");
     let moved =
         |screen: &str| line(screen, "key up arrow").contains("← button 1") && line(screen, "South").contains("nothing");
@@ -115,15 +109,7 @@ fn a_layer_is_made_filled_stepped_and_dropped() {
     let tmux = start("layer", &["quay-pad"]);
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "← button 1");
-    let press = |key: &'static str, heard: &'static str| {
-        tmux.wait(heard, |screen| {
-            if screen.contains("nothing is pressed yet") {
-                tmux.keys(&[key]).expect("a key");
-            }
-            screen.contains(heard)
-        })
-        .expect("it is heard");
-    };
+    let press = |key: &str, heard: &str| tty::press(&tmux, key, heard);
     tmux.keys(&["Y"]).expect("keys");
     wait(&tmux, "A new layer");
     tmux.keys(&["deck", "Enter"]).expect("keys");

@@ -1,7 +1,7 @@
 //! A press that is listened for.
 
 use crate::binding::Target;
-use crate::rollcall::{Capture, Heard};
+use crate::rollcall::{BEGINS, Capture, Heard};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 use mantle_hid::Frame;
@@ -13,15 +13,22 @@ pub struct Capturing {
     pub slot: SlotNumber,
     /// What the press shall play.
     pub target: Target,
+    begun: Micros,
     /// What is heard of each member, by its place in the slot.
     captures: Vec<(usize, Capture)>,
 }
 
 impl Capturing {
-    /// Listens to these members of a slot.
+    /// Listens to these members of a slot from now on.
     #[must_use]
-    pub fn new(slot: SlotNumber, target: Target, captures: Vec<(usize, Capture)>) -> Self {
-        Self { slot, target, captures }
+    pub fn new(begun: Micros, slot: SlotNumber, target: Target, captures: Vec<(usize, Capture)>) -> Self {
+        Self { slot, target, begun, captures }
+    }
+
+    /// Whether a press is heard by now: what comes at the very beginning is taken for rest, so nobody should be asked sooner.
+    #[must_use]
+    pub fn hears(&self, now: Micros) -> bool {
+        now >= self.begun.after(BEGINS)
     }
 
     /// What has been heard, and from which member.

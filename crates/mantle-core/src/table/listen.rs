@@ -163,7 +163,7 @@ impl Table {
         if captures.is_empty() {
             return Err(format!("nothing of {number} is connected"));
         }
-        let capturing = Capturing::new(number, target, captures);
+        let capturing = Capturing::new(now, number, target, captures);
         self.begin_listening(now, Listening::Press(Box::new(capturing)));
         Ok(())
     }

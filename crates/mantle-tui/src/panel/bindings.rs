@@ -16,6 +16,10 @@ use ratatui::style::Style;
 const LIST: u16 = 60;
 /// Lines that are told under the drawing, where there is room for them.
 const TOLD: u16 = 12;
+/// Columns of one option.
+const OPTION: u16 = 32;
+/// Lines for options under the list.
+const SOME_OPTIONS: u16 = 5;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let Some(detail) = ui.slot_detail() else { return };
@@ -43,8 +47,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let told = 1 + strokes::draw(ui, Rect { y: area.y + 1, height: area.height.saturating_sub(1).min(4), ..area });
     let area = Rect { y: area.y + told, height: area.height.saturating_sub(told), ..area };
     let wide = area.width > LIST + pad_picture::SMALL.size.0;
-    // Where there is no room beside the list, the chosen one is told under it.
-    let list_height = if wide { area.height } else { area.height.saturating_sub(3) };
+    // Where there is no room beside the list, the chosen one is told under it, with its options: all of them, or the chosen one.
+    let below = if area.height > 18 { 3 + SOME_OPTIONS } else { 4 };
+    let list_height = if wide { area.height } else { area.height.saturating_sub(below) };
     let list = Rect { width: if wide { LIST } else { area.width }, height: list_height, ..area };
     let actions = detail.bindings.iter().any(|row| row.action.is_some());
     let rows = usize::from(list.height.saturating_sub(1)).max(1);
@@ -69,7 +74,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     };
     if !wide {
         let at = Rect { y: list.bottom() + 1, height: area.bottom().saturating_sub(list.bottom() + 1), ..area };
-        tell(ui, at, row);
+        let told = tell(ui, Rect { height: at.height.min(2), ..at }, row);
+        options(ui, Rect { y: at.y + told, height: at.height.saturating_sub(told), ..at }, row);
         return;
     }
     let beside = Rect { x: area.x + LIST + 2, width: area.width - LIST - 2, ..area };
@@ -203,21 +209,30 @@ fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
 
 /// How the chosen target's source plays it beyond the plain, option by option; returns how many lines that took.
 fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
-    let Some(own) = options_in(row, ui.layer) else { return 0 };
+    let Some(own) = options_in(row, ui.layer).filter(|_| !ui.listening) else { return 0 };
     let all = Choice::of(&own, row.target);
-    let rows = (all.len() as u16).div_ceil(2);
-    if at.height < rows + 1 || ui.listening {
-        return 0;
-    }
+    let columns = (at.width / OPTION).max(1);
+    let rows = (all.len() as u16).div_ceil(columns);
     let chosen_one = ui.choice % all.len().max(1);
+    let draw = |ui: &mut Ui<'_>, at: Rect, index: usize, choice: Choice| {
+        let chosen = index == chosen_one;
+        ui.text(at.x, at.y, 1, ui.theme.key, if chosen { "▸" } else { " " });
+        ui.text(at.x + 2, at.y, 13, if chosen { ui.theme.chosen } else { ui.theme.quiet }, choice.name());
+        ui.text(at.x + 15, at.y, OPTION - 16, Style::new(), &choice.value(&own, row.combine, row.target));
+        ui.clicks.push((Rect { width: OPTION - 1, height: 1, ..at }, Click::Choice(index)));
+    };
+    if at.height < rows + 1 {
+        // The chosen one alone, and that there are more.
+        if let Some(choice) = all.get(chosen_one).filter(|_| at.height > 0) {
+            draw(ui, at, chosen_one, *choice);
+            let words = format!("option {} of {}   ] next   + - change   = type", chosen_one + 1, all.len());
+            ui.text(at.x + OPTION, at.y, at.width.saturating_sub(OPTION), ui.theme.quiet, &words);
+        }
+        return at.height.min(1);
+    }
     for (index, choice) in all.into_iter().enumerate() {
         let (column, line) = (index as u16 / rows, index as u16 % rows);
-        let (x, y) = (at.x + column * 32, at.y + line);
-        let chosen = index == chosen_one;
-        ui.text(x, y, 1, ui.theme.key, if chosen { "▸" } else { " " });
-        ui.text(x + 2, y, 13, if chosen { ui.theme.chosen } else { ui.theme.quiet }, choice.name());
-        ui.text(x + 15, y, 16, Style::new(), &choice.value(&own, row.combine, row.target));
-        ui.clicks.push((Rect { x, y, width: 31, height: 1 }, Click::Choice(index)));
+        draw(ui, Rect { x: at.x + column * OPTION, y: at.y + line, ..at }, index, choice);
     }
     if at.height < rows + 2 {
         return rows + 1;
@@ -242,6 +257,11 @@ fn left_out(ui: &mut Ui<'_>, at: Rect) {
 fn listed(ui: &mut Ui<'_>, at: Rect, heading: &str, list: &[(String, String)], width: u16) -> u16 {
     if list.is_empty() || at.height < 2 {
         return 0;
+    }
+    if at.height == 2 && list.len() > 1 {
+        // A heading over nothing but a count says less than the count.
+        ui.text(at.x, at.y, at.width, ui.theme.quiet, &format!("{heading}: {} of them", list.len()));
+        return 2;
     }
     ui.text(at.x, at.y, at.width, ui.theme.quiet, heading);
     let rows = usize::from(at.height - 1);

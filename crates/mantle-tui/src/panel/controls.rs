@@ -117,6 +117,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) -> u16 {
 
 fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) -> u16 {
     let controls = items(ui, in_hand);
+    ui.hand_keys |= in_hand;
     if controls.is_empty() {
         ui.text(area.x, area.y, area.width, ui.theme.quiet, "It has no known controls.");
         return 1;

@@ -2,48 +2,34 @@
 
 use super::Ui;
 use super::{controls, traces};
+use mantle_talk::DeviceDetail;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
+/// What is said of each of several devices where there is no room for all of it.
+const SHORTLY: [&str; 4] = ["plugged in", "battery", "to games", "nodes"];
+
 pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
-    let left = Rect { width: area.width.min(if area.width < 120 { 44 } else { 52 }), ..area };
+    // Without a list beside it, it has the whole width.
+    let wide = area.width > 90;
+    let left =
+        Rect { width: if !wide { area.width } else { area.width.min(if area.width < 120 { 44 } else { 52 }) }, ..area };
+    let mut told: Vec<_> =
+        ui.device_details().iter().map(|device| (device, lines_of(device, area.height > 24))).collect();
+    let needed: usize = told.iter().map(|(_, lines)| lines.len() + 2).sum();
+    if told.len() > 1 && needed > usize::from(area.height) + 1 {
+        told.iter_mut().for_each(|(_, lines)| lines.retain(|(label, _)| SHORTLY.contains(label)));
+    }
     let mut y = 0;
-    for device in ui.device_details() {
-        let at = Rect { y: area.y + y, height: area.height.saturating_sub(y), ..left };
-        if at.height == 0 {
+    for (device, lines) in &told {
+        if y >= area.height {
             return;
         }
         let name = if device.present { device.name.clone() } else { format!("{} (away)", device.name) };
-        ui.pair(at, 0, "name", &name);
-        let (vendor, product, version) = device.ids;
-        let mut lines =
-            vec![("plugged in", format!("{} · {vendor:04x}:{product:04x} version {version:04x}", device.place))];
-        lines.push((
-            "serial",
-            if device.serial.is_empty() { "none: recognised by its port".into() } else { device.serial.clone() },
-        ));
-        if device.present {
-            lines.push(("it says", format!("{} · {}", device.what, device.driver)));
-            if let Some(sheet) = &device.sheet {
-                lines.push(("read by", format!("sheet {sheet}")));
-            }
-            lines.extend(device.sensed.iter().map(|(label, value)| (label.as_str(), value.clone())));
-            lines.push(("to games", super::explained(&device.cover)));
-            if let Some(passes) = device.passes {
-                lines.push(("unused keys", if passes { "reach the system" } else { "are kept back" }.into()));
-            }
-            for (index, node) in device.nodes.iter().enumerate() {
-                lines.push((if index == 0 { "nodes" } else { "" }, format!("{:<20} {}", node.path, node.access)));
-            }
-        }
-        if device.present && area.height > 24 {
-            let (all, good, bad) = device.reports;
-            lines.push(("reports", format!("{all} came: {good} read, {bad} unreadable")));
-            lines.push(("controls", format!("{}, {} fields without meaning", device.controls.len(), device.unread)));
-        }
-        for (label, value) in &lines {
+        ui.pair(left, y, "name", &name);
+        for (label, value) in lines {
             y += 1;
-            ui.pair(Rect { y: area.y, ..left }, y, label, value);
+            ui.pair(left, y, label, value);
         }
         let refused = device.nodes.first().is_some_and(|node| node.access.starts_with("refused"));
         if !device.last_bad.is_empty() && !refused && y + 1 < area.height {
@@ -52,10 +38,10 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         }
         y += 2;
     }
-    if area.height > 24 && area.width > 90 {
+    if area.height > 24 && wide {
         y += history(ui, Rect { y: area.y + y, height: area.height.saturating_sub(y).min(MOST_HISTORY), ..left });
     }
-    if area.width > 90 {
+    if wide {
         let right = Rect { x: left.right() + 2, width: area.right() - left.right() - 2, ..area };
         let listed = controls::draw(ui, right, in_hand);
         // Below both stands what has moved.
@@ -68,6 +54,37 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     } else if ui.device_details().is_empty() {
         ui.text(area.x, area.y, area.width, Style::new(), "No device in this slot.");
     }
+}
+
+/// What is known of a device: labels and values; counts, too, where there is room for much.
+fn lines_of(device: &DeviceDetail, much: bool) -> Vec<(&str, String)> {
+    let (vendor, product, version) = device.ids;
+    let serial = if device.serial.is_empty() { "none: recognised by its port".into() } else { device.serial.clone() };
+    let mut lines = vec![
+        ("plugged in", format!("{} · {vendor:04x}:{product:04x} version {version:04x}", device.place)),
+        ("serial", serial),
+    ];
+    if !device.present {
+        return lines;
+    }
+    lines.push(("it says", format!("{} · {}", device.what, device.driver)));
+    if let Some(sheet) = &device.sheet {
+        lines.push(("read by", format!("sheet {sheet}")));
+    }
+    lines.extend(device.sensed.iter().map(|(label, value)| (label.as_str(), value.clone())));
+    lines.push(("to games", super::explained(&device.cover)));
+    if let Some(passes) = device.passes {
+        lines.push(("unused keys", if passes { "reach the system" } else { "are kept back" }.into()));
+    }
+    for (index, node) in device.nodes.iter().enumerate() {
+        lines.push((if index == 0 { "nodes" } else { "" }, format!("{:<20} {}", node.path, node.access)));
+    }
+    if much {
+        let (all, good, bad) = device.reports;
+        lines.push(("reports", format!("{all} came: {good} read, {bad} unreadable")));
+        lines.push(("controls", format!("{}, {} fields without meaning", device.controls.len(), device.unread)));
+    }
+    lines
 }
 
 /// The journal takes no more than this of a high screen.

@@ -58,10 +58,12 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         x += u16::from(matches!(one, Shaped::LeftY | Shaped::RightY | Shaped::LeftTrigger | Shaped::Line(_)));
     }
     let plays = match (view.flipped, view.old.is_some_and(|old| old != view.feel)) {
-        (true, _) => "▲ the OLD feel is on; f: the new one",
-        (false, true) => "the new feel is on; f: the old one",
-        (false, false) => "",
+        (true, _) => ["▲ the OLD feel is on; f: the new one", "▲ OLD; f: new"],
+        (false, true) => ["the new feel is on; f: the old one", "new; f: old"],
+        (false, false) => ["", ""],
     };
+    let room = usize::from(area.right().saturating_sub(x + 2));
+    let plays = if plays[0].chars().count() <= room { plays[0] } else { plays[1] };
     let style = if view.flipped { theme.doubt } else { theme.quiet };
     ui.text(x + 2, area.y, area.right().saturating_sub(x + 2), style, plays);
     let body = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
@@ -163,11 +165,7 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, (which, model): (Shaped
             (false, _) => String::new(),
         };
         lines.extend((!own.is_empty()).then_some((Style::new(), own)));
-        let more = if which.is_axis() {
-            "z measures the dead zones; e raises the output."
-        } else if which.is_stick() {
-            "z measures the dead zones; e raises the output, for games with their own dead zone."
-        } else if which.is_centred() {
+        let more = if which.is_centred() {
             "z measures the dead zones; e raises the output."
         } else {
             "z measures the dead zones. To reverse it, invert its binding (B)."

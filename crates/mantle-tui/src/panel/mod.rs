@@ -68,6 +68,8 @@ pub struct Ui<'a> {
     pub(crate) seen: Seen,
     /// The chosen control of the devices in hand, by its place among all of theirs; none where nothing is in hand.
     pub hand: Option<usize>,
+    /// Whether their keys stand beside them in what is drawn.
+    pub(crate) hand_keys: bool,
     /// The last seconds of what moves.
     pub(crate) traces: &'a Traces,
     /// What clicks mean.
@@ -148,6 +150,7 @@ impl<'a> Ui<'a> {
             listed: 0,
             seen: Seen::default(),
             hand: None,
+            hand_keys: false,
             traces: &EMPTY,
             clicks,
         }
@@ -256,11 +259,21 @@ impl<'a> Ui<'a> {
         }
         if in_hand {
             // What the keys mean first; what the hand's keys are, as far as there is room.
-            const LONG: &str = "in hand: the keys beside the controls; . chooses one, space presses it, + - move it; the mouse works too";
-            const SHORT: &str = "in hand: the keys beside the controls; . space + -";
+            let (all, some) = if self.hand_keys {
+                (
+                    "the keys beside the controls; . chooses one, space presses it, + - move it; the mouse works too",
+                    "the keys beside the controls; . space + -",
+                )
+            } else {
+                (
+                    "1 2 3 … press its buttons; . chooses a control, space presses it, + - move it",
+                    "1 2 3 … press its buttons; . space + -",
+                )
+            };
+            let (long, short) = (format!("in hand: {all}"), format!("in hand: {some}"));
             let room = (area.right() - x).saturating_sub(keys.iter().map(width).sum::<u16>() + 2);
             let fits = |words: &&str| cells(words) <= usize::from(room);
-            let words = [LONG, SHORT, "in hand"].into_iter().find(fits).unwrap_or_default();
+            let words = [long.as_str(), &short, "in hand"].into_iter().find(fits).unwrap_or_default();
             x = self.text(x, area.y, room, self.theme.doubt, words) + if words.is_empty() { 0 } else { 2 };
         }
         for key in &keys {

@@ -40,8 +40,15 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         }
         return;
     }
-    pad_picture::draw(ui, area, (&row.kind, &row.pad), &SMALL, marked);
     let wide = area.width >= 130;
+    // Of a profile that only types there is nothing to draw, and everything to try.
+    if !wide
+        && detail.bindings.iter().any(is_tried)
+        && !detail.bindings.iter().any(|one| is_tried(one) && !one.target.is_key())
+    {
+        return check_list(ui, area, area.width / 26);
+    }
+    pad_picture::draw(ui, area, (&row.kind, &row.pad), &SMALL, marked);
     let picture = SMALL.size;
     if wide {
         let list = Rect { x: area.x + picture.0 + 4, width: 34, ..area };
@@ -229,15 +236,18 @@ fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     let bound: Vec<_> = detail.bindings.iter().filter(|binding| is_tried(binding)).collect();
     let left: Vec<_> = bound.iter().filter(|binding| !binding.seen).map(|binding| binding.name.as_str()).collect();
     let seen = bound.len() - left.len();
+    let short = area.height == 1;
     let text = if bound.is_empty() {
         "nothing is bound: there is nothing to try".to_owned()
     } else if left.is_empty() {
         format!("✓ all {seen} seen from rest to full and back")
+    } else if short {
+        format!("{seen} of {} seen; next: {}", bound.len(), left[0])
     } else {
         format!("{seen} of {} seen to full and back; still to try: {}", bound.len(), left.join(", "))
     };
     // Which one is chosen, where there is no room for a line about it.
-    let chosen = detail.bindings.iter().find(|row| row.target == ui.target).filter(|_| ui.trying && area.height == 1);
+    let chosen = detail.bindings.iter().find(|row| row.target == ui.target).filter(|_| ui.trying && short);
     let text = match chosen {
         Some(row) if row.index.is_empty() => format!("▸ {}   {text}", row.name),
         Some(row) => format!("▸ {} ({} to games)   {text}", row.name, row.index),

@@ -5,12 +5,15 @@ use crate::widths::wrap;
 use mantle_talk::KeysView;
 use ratatui::layout::Rect;
 
-/// What is to be said of it, most urgent first; whether that wants something of the person.
-fn words(keys: &KeysView, here: bool) -> Vec<(bool, String)> {
+/// What is to be said of it, most urgent first; whether that wants something of the person. What does not fit by its names is counted.
+fn words(keys: &KeysView, here: bool, room: usize) -> Vec<(bool, String)> {
     let mut out = Vec::new();
     if !keys.not_agreed.is_empty() {
-        let names = keys.not_agreed.join(", ");
-        out.push((true, format!("▲ this profile wants to type {names}; A allows it")));
+        let names = format!("▲ this profile wants to type {}; A allows it", keys.not_agreed.join(", "));
+        let count = keys.not_agreed.len();
+        let fits = names.chars().count() <= room;
+        let words = if fits { names } else { format!("▲ this profile wants to type {count} things; A allows it") };
+        out.push((true, words));
     }
     if let Some(fault) = &keys.fault {
         out.push((true, format!("▲ typing does not work: {fault}")));
@@ -33,7 +36,7 @@ fn words(keys: &KeysView, here: bool) -> Vec<(bool, String)> {
 /// Draws that, and returns how many lines it took; at most as many as there are.
 pub fn draw(ui: &mut Ui<'_>, area: Rect) -> u16 {
     let Some(keys) = ui.slot_detail().and_then(|detail| detail.keys.as_ref()) else { return 0 };
-    let said = words(keys, ui.snapshot.types_here);
+    let said = words(keys, ui.snapshot.types_here, usize::from(area.width) * usize::from(area.height));
     let mut y = area.y;
     for (wants, text) in said {
         let style = if wants { ui.theme.doubt } else { ui.theme.quiet };
@@ -62,11 +65,12 @@ mod tests {
             agreed: true,
             flickers: true,
         };
-        let said = words(&keys, false);
+        let said = words(&keys, false, 80);
+        assert!(words(&keys, false, 20)[0].1.contains("wants to type 2 things"), "what does not fit is counted");
         assert_eq!(said[0], (true, "▲ this profile wants to type key A, mouse up; A allows it".into()));
         assert_eq!(said[1], (true, "▲ keys are held back while this screen has the keyboard; T: type here too".into()));
         assert!(!said[2].0 && said[2].1.contains("some games flicker between the two"));
         let quiet = KeysView { agreed: false, not_agreed: Vec::new(), ..keys };
-        assert_eq!(words(&quiet, false), []);
+        assert_eq!(words(&quiet, false, 80), []);
     }
 }

@@ -31,3 +31,11 @@ pub fn quiet_scene(name: &str, devices: &[&str]) -> PathBuf {
     std::fs::write(&path, text).expect("a scene");
     path
 }
+
+/// Presses a control of the device in hand once the program asks for it, and waits until these words stand there. The key is held a little:
+/// a terminal repeats it, and the repeats must mean nothing.
+pub fn press(tmux: &Tmux, key: &str, heard: &str) {
+    tmux.wait("the request for a press", |screen| screen.contains("nothing is pressed yet")).expect("it asks");
+    tmux.keys(&[key, key, key]).expect("keys");
+    tmux.wait(heard, |screen| screen.contains(heard)).expect("it is heard");
+}
