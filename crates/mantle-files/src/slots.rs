@@ -13,11 +13,13 @@ use mantle_core::slot::{Remembered, RememberedSlot, SlotNumber};
 use serde::Deserialize;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
 
+/// The name of the file.
+pub const FILE: &str = "slots.toml";
 /// The form of the file.
 pub const VERSION: i64 = 1;
 
 #[derive(Deserialize)]
-struct File {
+struct Slots {
     version: i64,
     #[serde(default)]
     slot: Vec<SlotEntry>,
@@ -163,7 +165,7 @@ impl DeviceEntry {
 /// # Errors
 /// The first fault, with its line and column. Such a file must not be written over.
 pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
-    let file: File = toml::from_str(text).map_err(|error| FileFault::from_toml(path, text, &error))?;
+    let file: Slots = toml::from_str(text).map_err(|error| FileFault::from_toml(path, text, &error))?;
     if file.version != VERSION {
         let message = format!("version {} is unknown; this program reads {VERSION}", file.version);
         return Err(FileFault::whole(path, message));

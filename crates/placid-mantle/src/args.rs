@@ -441,8 +441,11 @@ pub struct PackArgs {
     /// The file to create; it must not exist
     pub pack: PathBuf,
     /// The files to pack: .sheet.toml, .profile.toml, .pad.toml or .card.svg
-    #[arg(required = true)]
+    #[arg(required_unless_present = "table", conflicts_with = "table")]
     pub files: Vec<PathBuf>,
+    /// Pack your whole table instead, for other machines with the same devices at the same ports
+    #[arg(long)]
+    pub table: bool,
     /// A note about the pack
     #[arg(long, value_name = "TEXT", default_value = "")]
     pub about: String,
@@ -459,6 +462,9 @@ pub struct UnpackArgs {
     /// Add its files to your own sheets and profiles
     #[arg(long = "use", conflicts_with = "into")]
     pub to_use: bool,
+    /// Make the packed table this machine's; what it replaces is kept
+    #[arg(long, requires = "to_use")]
+    pub table: bool,
 }
 
 /// Arguments of `setup`.

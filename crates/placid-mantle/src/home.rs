@@ -61,7 +61,7 @@ pub fn open() -> Home {
     let settings = directory.as_ref().map(|own| own.join(mantle_files::settings::FILE));
     let (preferences, setting_faults) =
         settings.map(|settings| mantle_files::settings::open(&settings)).unwrap_or_default();
-    let slots = directory.map(|directory| directory.join("slots.toml"));
+    let slots = directory.map(|directory| directory.join(mantle_files::slots::FILE));
     let (remembered, fault) = match slots.as_deref().map(read) {
         Some(Ok(remembered)) => (remembered, None),
         Some(Err(fault)) => (Remembered::default(), Some(fault)),

@@ -4,6 +4,7 @@ use crate::args::{PackArgs, UnpackArgs};
 use crate::asking::Asked;
 use crate::exit::{Exit, refuse};
 use crate::say::{say, say_error};
+use mantle_files::pack::table::{Becomes, carry_out};
 use mantle_files::pack::{ENDING, Kind, PACK_BYTES, Pack, Packed};
 use mantle_talk::{Watch, Wish};
 use std::fs::File;
@@ -20,6 +21,11 @@ pub fn pack(args: &PackArgs) -> Exit {
 
 fn make(args: &PackArgs) -> Result<(), String> {
     let mut pack = Pack { about: args.about.clone(), files: Vec::new() };
+    if args.table {
+        let own = mantle_files::config_directory().ok_or("there is no home directory with a table")?;
+        pack = Pack::of_table(&own, &args.about)?;
+        pack.files.iter().flat_map(Packed::faults).for_each(|fault| say_error!("placid-mantle: {fault}"));
+    }
     for path in &args.files {
         let name = path.file_name().and_then(|name| name.to_str()).unwrap_or_default();
         let packed = Packed::new(name, &read(path)?).and_then(|packed| {
@@ -70,6 +76,12 @@ fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
             say!("  {line}");
         }
     }
+    if args.table {
+        return use_table(&pack);
+    }
+    if pack.is_table() && args.to_use {
+        return Err("this pack is a whole table: --use --table makes it this machine's".into());
+    }
     let directory = match (&args.into, args.to_use) {
         (Some(directory), _) => directory.clone(),
         (None, true) => mantle_files::config_directory().ok_or("there is no home directory for it")?,
@@ -85,6 +97,36 @@ fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
     if args.to_use {
         say_fitting(&pack);
     }
+    Ok(Exit::Fine)
+}
+
+/// Makes a packed table this machine's; says first what that changes.
+fn use_table(pack: &Pack) -> Result<Exit, String> {
+    if !pack.is_table() {
+        return Err("this pack is no table: --use alone adds its files to your own".into());
+    }
+    let directory = mantle_files::config_directory().ok_or("there is no home directory for it")?;
+    let state = mantle_files::state_directory().ok_or("there is no home directory for it")?;
+    let plan = pack.plan(&directory)?;
+    let changes = plan.iter().filter(|one| one.becomes != Becomes::Same).count();
+    for planned in plan.iter().filter(|one| one.becomes != Becomes::Same) {
+        let word = if planned.becomes == Becomes::New { "new" } else { "changed" };
+        say!("{word:8} {}", directory.join(&planned.place).display());
+    }
+    if changes == 0 {
+        say!("Nothing changes: this machine has that table already.");
+        return Ok(Exit::Fine);
+    }
+    // An engine that runs has its own slots in mind, and saves those.
+    if let Some(holder) = mantle_link::Place::of_this_account().ok().and_then(|place| place.holder()) {
+        return Err(format!(
+            "an engine is running ({holder}) and would write its own table: placid-mantle stop, then again"
+        ));
+    }
+    for kept in carry_out(&plan, &directory, &state.join("replaced"))? {
+        say!("replaced, and kept as {}", kept.display());
+    }
+    say!("{} changed. Nothing types before you allow it in the Bindings view.", count(changes));
     Ok(Exit::Fine)
 }
 

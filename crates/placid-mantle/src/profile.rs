@@ -142,7 +142,7 @@ fn turn(shelf: &ProfileStore, name: &str, act: &ProfileAct) -> Result<(), String
 
 /// Slots that play by a profile which has another name now follow it; returns whether there are any.
 fn follow(config: &Path, from: &str, to: &str) -> Result<bool, String> {
-    let path = config.join("slots.toml");
+    let path = config.join(mantle_files::slots::FILE);
     let shown = path.display().to_string();
     let Ok(text) = mantle_files::bounded::read_text(&path, mantle_files::bounded::PROFILE_BYTES) else {
         return Ok(false);

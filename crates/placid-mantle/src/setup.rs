@@ -151,7 +151,7 @@ fn parse(text: &str) -> Option<(u16, u16)> {
 
 /// The devices that sit in a slot: of this account, and under sudo of the one that called it.
 fn placed() -> Vec<(u16, u16)> {
-    let own = mantle_files::config_directory().map(|directory| directory.join("slots.toml"));
+    let own = mantle_files::config_directory().map(|directory| directory.join(mantle_files::slots::FILE));
     let caller = std::env::var("SUDO_USER").ok().and_then(|caller| home_of(&caller));
     let callers = caller.map(|home| home.join(".config/placid-mantle/slots.toml"));
     let mut found = Vec::new();

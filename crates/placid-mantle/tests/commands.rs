@@ -307,3 +307,58 @@ fn a_pack_goes_from_one_person_to_another() {
         "{said}"
     );
 }
+
+#[test]
+fn a_table_is_made_the_same_on_another_machine() {
+    let place = std::path::Path::new(env!("CARGO_TARGET_TMPDIR")).join("table");
+    let _ = std::fs::remove_dir_all(&place);
+    let own = |machine: &str| place.join(machine).join("config/placid-mantle");
+    let program = |machine: &str, arguments: &[&str]| {
+        let at = |part: &str| place.join(machine).join(part);
+        let mut command = Command::new(env!("CARGO_BIN_EXE_placid-mantle"));
+        command.args(arguments).env("HOME", place.join(machine)).env("XDG_RUNTIME_DIR", at("run"));
+        let homes = command.env("XDG_CONFIG_HOME", at("config")).env("XDG_STATE_HOME", at("state"));
+        let output = homes.output().expect("it runs");
+        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        (output.status.code(), text(&output.stdout), text(&output.stderr))
+    };
+    for (file, text) in [
+        ("profiles/ferry.profile.toml", "version = 1\nname = \"ferry\"\n"),
+        ("settings.toml", "version = 1\n"),
+        (
+            "slots.toml",
+            "version = 1\n[[slot]]\nnumber = 2\nprofile = \"ferry\"\n[[slot.device]]\nname = \"Quay pad\"\nbus = 3\n\
+             vendor = 4617\nproduct = 2562\nserial = \"Q7\"\nport = \"1-2\"\n",
+        ),
+    ] {
+        let path = own("first").join(file);
+        std::fs::create_dir_all(path.parent().expect("it has one")).expect("made");
+        std::fs::write(path, text).expect("written");
+    }
+    std::fs::create_dir_all(place.join("second/run")).expect("made");
+    std::fs::create_dir_all(place.join("first/run")).expect("made");
+    let pack = place.join("evening.pack.toml").display().to_string();
+    let made = program("first", &["pack", &pack, "--table"]);
+    assert_eq!(made.0, Some(0), "{made:?}");
+    assert!(!std::fs::read_to_string(&pack).expect("it is there").contains("Q7"), "no serial number");
+    let (_, said, _) = program("second", &["unpack", &pack]);
+    assert!(said.contains("slot 2: Quay pad at 1-2, common pad, profile ferry"), "{said}");
+    let alone = program("second", &["unpack", &pack, "--use"]);
+    assert!(alone.0 == Some(2) && alone.2.contains("--use --table"), "{alone:?}");
+    assert!(!own("second").exists(), "nothing was extracted");
+
+    let (code, said, _) = program("second", &["unpack", &pack, "--use", "--table"]);
+    assert!(code == Some(0) && said.contains("new") && said.contains("slots.toml"), "{said}");
+    let slots = std::fs::read_to_string(own("second").join("slots.toml")).expect("it is there");
+    assert!(slots.contains("port = \"1-2\"") && slots.contains("profile = \"ferry\""), "{slots}");
+    let (code, said, _) = program("second", &["unpack", &pack, "--use", "--table"]);
+    assert!(code == Some(0) && said.contains("Nothing changes"), "{said}");
+
+    // Somebody has changed a profile since: it is replaced, and kept.
+    std::fs::write(own("second").join("profiles/ferry.profile.toml"), "version = 1\nname = \"ferry\"\n# theirs\n")
+        .expect("written");
+    let (code, said, _) = program("second", &["unpack", &pack, "--use", "--table"]);
+    let kept = place.join("second/state/placid-mantle/replaced/1/profiles/ferry.profile.toml");
+    assert!(code == Some(0) && said.contains(&format!("replaced, and kept as {}", kept.display())), "{said}");
+    assert!(std::fs::read_to_string(kept).expect("it is kept").contains("# theirs"));
+}

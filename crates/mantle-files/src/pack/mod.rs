@@ -1,14 +1,16 @@
-//! Packs: sheets, profiles and cards in one text file, to be passed on. Documented in docs/packs.md.
+//! Packs: sheets, profiles, pads and cards in one text file, to be passed on; or a whole table. Documented in docs/packs.md.
 //!
 //! A pack comes from a stranger. Nothing in it can name a place outside the directory that it is unpacked into, nothing
 //! that is there already is written over, and what it would do to a device is told before it does it.
 
 mod card;
+pub mod table;
 
 use crate::fault::FileFault;
 use crate::own_pad;
 use crate::profile;
 use crate::sheet;
+use crate::{games, settings, slots};
 use mantle_core::outgoing::Act;
 use rustix::fs::{AtFlags, CWD, Mode, OFlags, mkdirat, openat, unlinkat};
 use rustix::io::Errno;
@@ -23,7 +25,7 @@ pub const VERSION: i64 = 1;
 /// The ending of a pack's file name.
 pub const ENDING: &str = "pack.toml";
 /// Files in a pack at most.
-pub const FILES: usize = 32;
+pub const FILES: usize = 128;
 /// Bytes of one file at most.
 pub const FILE_BYTES: usize = 1 << 20;
 /// Bytes of a whole pack at most.
@@ -40,22 +42,32 @@ pub enum Kind {
     Pad,
     /// A picture for the wall.
     Card,
+    /// Who sits where: a pack with it is a whole table.
+    Slots,
+    /// What the person has set once for everything.
+    Settings,
+    /// Rules for games.
+    Rules,
 }
 
 impl Kind {
-    /// All kinds and the endings of their names.
+    /// Kinds of which there may be many, and the endings of their names.
     pub const ALL: [(Self, &'static str); 4] = [
         (Self::Sheet, ".sheet.toml"),
         (Self::Profile, ".profile.toml"),
         (Self::Pad, own_pad::ENDING),
         (Self::Card, ".card.svg"),
     ];
+    /// Those of which a table has one, and the names of their files.
+    pub const ONCE: [(Self, &'static str); 3] =
+        [(Self::Slots, slots::FILE), (Self::Settings, settings::FILE), (Self::Rules, games::FILE)];
 
     /// The kind that a name tells.
     #[must_use]
     pub fn of(name: &str) -> Option<Self> {
         let found = Self::ALL.iter().find(|(_, ending)| name.strip_suffix(ending).is_some_and(|stem| !stem.is_empty()));
-        found.map(|(kind, _)| *kind)
+        let once = || Self::ONCE.iter().find(|(_, own)| name == *own);
+        found.or_else(once).map(|(kind, _)| *kind)
     }
 
     /// The directory for such files, below the person's own.
@@ -66,6 +78,7 @@ impl Kind {
             Self::Profile => "profiles",
             Self::Pad => "pads",
             Self::Card => "cards",
+            Self::Slots | Self::Settings | Self::Rules => ".",
         }
     }
 
@@ -77,6 +90,9 @@ impl Kind {
             Self::Profile => "profile",
             Self::Pad => "pad file",
             Self::Card => "card",
+            Self::Slots => "slots",
+            Self::Settings => "settings",
+            Self::Rules => "rules",
         }
     }
 }
@@ -169,6 +185,9 @@ impl Packed {
                 }
             }
             Kind::Card => card::check(text).map_err(|why| format!("{name}: {why}"))?,
+            Kind::Slots => drop(slots::parse(name, text).map_err(|fault| fault.to_string())?),
+            // What is wrong in these is said, and the rest of them is used.
+            Kind::Settings | Kind::Rules => {}
         }
         Ok(Self { name: name.into(), kind, text: text.into() })
     }
@@ -192,6 +211,19 @@ impl Packed {
                 )
             };
             return pad.iter().map(line).collect();
+        }
+        if self.kind == Kind::Slots {
+            let memory = slots::parse(&self.name, &self.text).unwrap_or_default();
+            let line = |slot: &mantle_core::slot::RememberedSlot| {
+                let place = |key: &mantle_core::device::Key| match &key.port {
+                    Some(port) => format!("{} at {port}", key.name),
+                    None => key.name.clone(),
+                };
+                let who: Vec<String> = slot.members.iter().map(place).collect();
+                let who = if who.is_empty() { "nobody".into() } else { who.join(" and ") };
+                format!("{}: {who}, {}, profile {}", slot.number, slot.kind.name(), slot.profile)
+            };
+            return memory.slots.iter().map(line).collect();
         }
         let Some(sheet) = (self.kind == Kind::Sheet).then(|| sheet::read(&self.name, &self.text).sheet).flatten()
         else {
@@ -224,7 +256,9 @@ impl Packed {
             Kind::Sheet => sheet::read(&self.name, &self.text).faults,
             Kind::Profile => profile::read(&self.name, &self.text).faults,
             Kind::Pad => own_pad::read(&self.name, &self.text).faults,
-            Kind::Card => Vec::new(),
+            Kind::Card | Kind::Slots => Vec::new(),
+            Kind::Settings => settings::parse(&self.name, &self.text).1,
+            Kind::Rules => games::parse(&self.name, &self.text).1,
         }
     }
 }

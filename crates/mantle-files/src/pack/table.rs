@@ -1,0 +1,257 @@
+//! A whole table as a pack: for other machines that have the same devices at the same ports.
+//!
+//! Serial numbers, measurements and permissions belong to one machine and its devices, and stay there.
+
+use super::{Kind, Pack, Packed};
+use crate::atomic::save;
+use crate::bounded::{PROFILE_BYTES, read_if_there};
+use crate::{games, settings, slots};
+use mantle_core::device::Key;
+use mantle_core::slot::{Remembered, RememberedSlot};
+use std::fs;
+use std::path::{Path, PathBuf};
+
+/// What another machine can use of what is remembered here: devices by model and port.
+#[must_use]
+pub fn portable(own: &Remembered) -> Remembered {
+    let key = |key: &Key| Key { uniq: String::new(), ..key.clone() };
+    let keys = |all: &[Key]| all.iter().map(key).collect::<Vec<_>>();
+    let slots =
+        own.slots.iter().map(|slot| RememberedSlot { members: keys(&slot.members), away_since: None, ..slot.clone() });
+    Remembered {
+        slots: slots.collect(),
+        taken_out: keys(&own.taken_out),
+        left_to_game: keys(&own.left_to_game),
+        triggers_turned: keys(&own.triggers_turned),
+        nicknames: own.nicknames.iter().map(|(one, called)| (key(one), called.clone())).collect(),
+        same: own.same.iter().map(|group| keys(group)).collect(),
+        locked: own.locked,
+        sit_by_two: own.sit_by_two,
+        // What was measured is of one device; what was allowed, and whose serial number is whose, is of one machine.
+        ..Remembered::default()
+    }
+}
+
+/// What becomes of one file.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Becomes {
+    /// It is not there yet.
+    New,
+    /// It is there, and says something else.
+    Changed,
+    /// It is there, and says the same.
+    Same,
+}
+
+/// One file of a table, and what becomes of it on this machine.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Planned {
+    /// Where it goes, below the directory.
+    pub place: PathBuf,
+    /// What becomes of it.
+    pub becomes: Becomes,
+    text: String,
+}
+
+fn refused(path: &Path, error: impl std::fmt::Display) -> String {
+    format!("{}: {error}", path.display())
+}
+
+fn read(path: &Path) -> Result<Option<String>, String> {
+    read_if_there(path, PROFILE_BYTES).map_err(|error| refused(path, error))
+}
+
+impl Pack {
+    /// The table of the person whose directory this is.
+    ///
+    /// # Errors
+    /// What of it cannot be read, or packed.
+    pub fn of_table(directory: &Path, about: &str) -> Result<Self, String> {
+        let mut pack = Self { about: about.to_owned(), files: Vec::new() };
+        let path = directory.join(slots::FILE);
+        let memory = match read(&path)? {
+            Some(text) => slots::parse(&path.display().to_string(), &text)
+                .map_err(|fault| format!("{fault}; nothing is packed"))?,
+            None => Remembered::default(),
+        };
+        let text = slots::render(slots::FILE, "", &portable(&memory)).map_err(|fault| fault.to_string())?;
+        pack.add(Packed::new(slots::FILE, &text)?)?;
+        for name in [settings::FILE, games::FILE] {
+            if let Some(text) = read(&directory.join(name))? {
+                pack.add(Packed::new(name, &text)?)?;
+            }
+        }
+        for kind in [Kind::Sheet, Kind::Profile, Kind::Pad] {
+            let within = directory.join(kind.directory());
+            let mut names: Vec<String> = match fs::read_dir(&within) {
+                Ok(entries) => entries.flatten().filter_map(|entry| entry.file_name().into_string().ok()).collect(),
+                Err(error) if error.kind() == std::io::ErrorKind::NotFound => Vec::new(),
+                Err(error) => return Err(refused(&within, error)),
+            };
+            names.retain(|name| Kind::of(name) == Some(kind));
+            names.sort();
+            for name in names {
+                let path = within.join(&name);
+                let text = read(&path)?.unwrap_or_default();
+                let packed = Packed::new(&name, &text).map_err(|why| refused(&path, why))?;
+                pack.add(packed).map_err(|why| refused(&path, why))?;
+            }
+        }
+        Ok(pack)
+    }
+
+    /// Whether it is a whole table.
+    #[must_use]
+    pub fn is_table(&self) -> bool {
+        self.files.iter().any(|file| file.kind == Kind::Slots)
+    }
+
+    /// What would become of each file below a directory.
+    ///
+    /// # Errors
+    /// What stands there cannot be read: it is left alone.
+    pub fn plan(&self, directory: &Path) -> Result<Vec<Planned>, String> {
+        let plan = self.files.iter().map(|file| {
+            let place = Path::new(file.kind.directory()).join(&file.name);
+            let path = directory.join(&place);
+            let before = read(&path)?;
+            let text = match file.kind {
+                Kind::Slots => with_table(&path, before.as_deref().unwrap_or_default(), &file.text)?,
+                _ => file.text.clone(),
+            };
+            let becomes = match before {
+                None => Becomes::New,
+                Some(before) if before == text => Becomes::Same,
+                Some(_) => Becomes::Changed,
+            };
+            Ok(Planned { place, becomes, text })
+        });
+        plan.collect()
+    }
+}
+
+/// The slots file of this machine with the table of a pack in it; what is of this machine alone stays. Where it says the same already, it stays as
+/// it is: a serial number that has been learnt here is no difference.
+fn with_table(path: &Path, before: &str, packed: &str) -> Result<String, String> {
+    let shown = path.display().to_string();
+    let wanted = slots::parse(slots::FILE, packed).map_err(|fault| fault.to_string())?;
+    let own = if before.trim().is_empty() {
+        Remembered::default()
+    } else {
+        slots::parse(&shown, before).map_err(|fault| format!("{fault}; it is left alone"))?
+    };
+    if !before.is_empty() && portable(&own) == wanted {
+        return Ok(before.to_owned());
+    }
+    let next = Remembered {
+        shared_serials: own.shared_serials,
+        pointers: own.pointers,
+        calibrated: own.calibrated,
+        agreed: own.agreed,
+        types_here: own.types_here,
+        ..wanted
+    };
+    slots::render(&shown, before, &next).map_err(|fault| fault.to_string())
+}
+
+/// Carries a plan out below a directory; what is replaced is kept in another one first. Returns where each replaced file is kept.
+///
+/// # Errors
+/// The first file that cannot be kept or written; those before it are done.
+pub fn carry_out(plan: &[Planned], directory: &Path, keep: &Path) -> Result<Vec<PathBuf>, String> {
+    let mut kept = Vec::new();
+    let numbers = 1u32..;
+    let own = numbers.map(|number| keep.join(number.to_string())).find(|path| !path.exists()).unwrap_or_default();
+    for planned in plan {
+        let path = directory.join(&planned.place);
+        if planned.becomes == Becomes::Changed {
+            let before = fs::read(&path).map_err(|error| refused(&path, error))?;
+            let place = own.join(&planned.place);
+            save(&place, &before).map_err(|error| refused(&place, error))?;
+            kept.push(place);
+        }
+        if planned.becomes != Becomes::Same {
+            save(&path, planned.text.as_bytes()).map_err(|error| refused(&path, error))?;
+        }
+    }
+    Ok(kept)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const SLOTS: &str = "version = 1\nlocked = true\n# mine\n[[slot]]\nnumber = 2\nprofile = \"ferry\"\n[[slot.device]]\nname = \"Quay pad\"\n\
+        bus = 3\nvendor = 4617\nproduct = 2562\nserial = \"Q7\"\nport = \"1-2\"\n[[calibrated]]\nname = \"Quay pad\"\nbus = 3\nvendor = 4617\n\
+        product = 2562\nserial = \"Q7\"\n[[calibrated.axis]]\nname = \"X\"\nlow = 3\nrest = 131\nhigh = 250\n[[may_type]]\nprofile = \"ferry\"\n\
+        keys = [\"key A\"]\n";
+    const PROFILE: &str = "version = 1\nname = \"ferry\"\n";
+
+    fn machine(slots: &str) -> tempfile::TempDir {
+        let machine = tempfile::tempdir().expect("a directory");
+        fs::create_dir_all(machine.path().join("profiles")).expect("made");
+        fs::write(machine.path().join("profiles/ferry.profile.toml"), PROFILE).expect("written");
+        if !slots.is_empty() {
+            fs::write(machine.path().join("slots.toml"), slots).expect("written");
+        }
+        machine
+    }
+
+    fn becomes(pack: &Pack, at: &Path) -> Vec<(String, Becomes)> {
+        let plan = pack.plan(at).expect("a plan");
+        plan.iter().map(|one| (one.place.display().to_string(), one.becomes)).collect()
+    }
+
+    #[test]
+    fn a_table_goes_to_another_machine_and_again_changes_nothing() {
+        let (here, there) = (machine(SLOTS), tempfile::tempdir().expect("a directory"));
+        let pack = Pack::of_table(here.path(), "").expect("packed");
+        let text = pack.to_text();
+        assert!(!text.contains("Q7") && !text.contains("calibrated") && !text.contains("may_type"), "{text}");
+        let pack = Pack::parse("t.pack.toml", &text).expect("it is read");
+        assert!(pack.is_table());
+        let new = vec![("slots.toml".into(), Becomes::New), ("profiles/ferry.profile.toml".into(), Becomes::New)];
+        assert_eq!(becomes(&pack, there.path()), new);
+        let keep = there.path().join("replaced");
+        let plan = pack.plan(there.path()).expect("a plan");
+        assert_eq!(carry_out(&plan, there.path(), &keep), Ok(Vec::new()));
+        assert!(becomes(&pack, there.path()).iter().all(|(_, becomes)| *becomes == Becomes::Same));
+        // Its engine learns a serial number of its own: that is no difference.
+        let path = there.path().join("slots.toml");
+        let learnt =
+            fs::read_to_string(&path).expect("read").replace("port = \"1-2\"", "serial = \"Z9\"\nport = \"1-2\"");
+        fs::write(&path, &learnt).expect("written");
+        assert_eq!(becomes(&pack, there.path())[0].1, Becomes::Same);
+        let plan = pack.plan(there.path()).expect("a plan");
+        carry_out(&plan, there.path(), &keep).expect("nothing to do");
+        assert_eq!(fs::read_to_string(&path).expect("read"), learnt);
+    }
+
+    #[test]
+    fn what_is_of_a_machine_stays_and_what_is_replaced_is_kept() {
+        let (here, there) = (machine(SLOTS), machine(&SLOTS.replace("number = 2", "number = 5").replace("Q7", "Z9")));
+        fs::write(there.path().join("profiles/ferry.profile.toml"), "version = 1\nname = \"ferry\"\n# theirs\n")
+            .expect("written");
+        let pack = Pack::of_table(here.path(), "").expect("packed");
+        let plan = pack.plan(there.path()).expect("a plan");
+        assert!(plan.iter().all(|one| one.becomes == Becomes::Changed), "{plan:?}");
+        let keep = there.path().join("replaced");
+        let kept = carry_out(&plan, there.path(), &keep).expect("carried out");
+        assert_eq!(kept, [keep.join("1/slots.toml"), keep.join("1/profiles/ferry.profile.toml")]);
+        assert!(fs::read_to_string(&kept[1]).expect("kept").contains("# theirs"));
+        let now = fs::read_to_string(there.path().join("slots.toml")).expect("read");
+        let memory = slots::parse("slots.toml", &now).expect("it is read");
+        assert_eq!(memory.slots.iter().map(|slot| slot.number.number()).collect::<Vec<_>>(), [2]);
+        assert_eq!((memory.calibrated.len(), memory.agreed.len()), (1, 1), "measured and allowed here: {now}");
+        assert!(now.contains("# mine"), "comments stay: {now}");
+    }
+
+    #[test]
+    fn a_damaged_file_is_left_alone() {
+        let (here, there) = (machine(SLOTS), machine("version = 1\n[[slot]]\nnumber = 9\n"));
+        let pack = Pack::of_table(here.path(), "").expect("packed");
+        let why = pack.plan(there.path()).expect_err("it cannot be read");
+        assert!(why.contains("slots.toml:3") && why.contains("it is left alone"), "{why}");
+        assert!(Pack::of_table(there.path(), "").expect_err("nor packed").contains("nothing is packed"));
+    }
+}
