@@ -37,13 +37,29 @@ pub struct Recipe {
     pub keys: usize,
     /// Its acts, in order, each with the line it stands on.
     pub acts: Vec<(usize, Act)>,
+    /// Its steps as they are written, each with the line it stands on, without its number.
+    pub steps: Vec<(usize, String)>,
     /// The scene that it is tried on.
     pub scene: String,
 }
 
 /// Keys that have names.
-pub const NAMED: [&str; 13] =
-    ["Enter", "Esc", "Tab", "Shift-Tab", "Space", "Up", "Down", "Left", "Right", "Backspace", "Delete", "PgUp", "PgDn"];
+pub const NAMED: [&str; 14] = [
+    "Enter",
+    "Esc",
+    "Tab",
+    "Shift-Tab",
+    "Space",
+    "Up",
+    "Down",
+    "Left",
+    "Right",
+    "Backspace",
+    "Delete",
+    "PgUp",
+    "PgDn",
+    "F1",
+];
 
 impl Recipe {
     /// Reads one.
@@ -71,6 +87,12 @@ impl Recipe {
                 keys = Some(number.map_err(|_| format!("line {at}: Keys is not a number"))?);
             } else if part == "Steps" {
                 acts_of(line, at, &mut on_device, &mut recipe.acts)?;
+                if let Some((_, text)) = line.split_once(". ").filter(|(number, _)| number.parse::<u8>().is_ok()) {
+                    recipe.steps.push((at, text.to_owned()));
+                } else if let Some((_, step)) = recipe.steps.last_mut().filter(|_| !line.is_empty()) {
+                    step.push(' ');
+                    step.push_str(line.trim());
+                }
             }
         }
         recipe.keys = keys.ok_or("it does not say how many keys it takes")?;
@@ -84,6 +106,15 @@ impl Recipe {
             }
         }
         Ok(recipe)
+    }
+
+    /// What is seen in one of its steps, in order.
+    #[must_use]
+    pub fn seen_in(&self, step: usize) -> Vec<String> {
+        let from = self.steps.get(step).map_or(usize::MAX, |(line, _)| *line);
+        let to = self.steps.get(step + 1).map_or(usize::MAX, |(line, _)| *line);
+        let own = self.acts.iter().filter(|(line, _)| (from..to).contains(line));
+        own.filter_map(|(_, act)| if let Act::Sees(words) = act { Some(words.clone()) } else { None }).collect()
     }
 
     /// How many keys its steps take.
@@ -152,6 +183,9 @@ mod tests {
         assert_eq!((recipe.title.as_str(), recipe.keys, recipe.counted()), ("One thing", 6, 6));
         assert_eq!(recipe.devices, ["mouse", "game pad"]);
         assert_eq!(recipe.scene, "version = 1\n# no title\n");
+        assert_eq!(recipe.steps.len(), 2);
+        assert!(recipe.steps[1].1.starts_with("Type `1.5` and *then*"), "{:?}", recipe.steps);
+        assert_eq!((recipe.seen_in(0), recipe.seen_in(1)), (vec!["← button 5".into()], vec!["Slot 1".into()]));
         let acts: Vec<Act> = recipe.acts.into_iter().map(|(_, act)| act).collect();
         let keys = |text: &str| Act::Keys(text.into());
         assert_eq!(

@@ -60,6 +60,9 @@ pub fn recipes() -> &'static [Text] {
     texts::RECIPES
 }
 
+/// The tour: a recipe for somebody who has no device yet.
+pub const TOUR: Text = Text { name: "tour", file: "tour.md", text: include_str!("../../../docs/tour.md") };
+
 /// The short text of each view, below a heading with its name.
 const VIEWS: &str = include_str!("../../../docs/views.md");
 

@@ -161,6 +161,7 @@ impl App {
             Intent::Help => self.mode = Mode::Help(0),
             Intent::Quit => self.quit(),
             Intent::QuitNow => self.left = true,
+            Intent::SkipStep => self.skip_step(),
         }
     }
 

@@ -15,20 +15,19 @@ use crate::chosen_profile::ChosenProfile;
 use crate::frozen::Frozen;
 use crate::in_hand::InHand;
 use crate::key_table;
-use crate::keys::{Intent, Key, Place};
+use crate::keys::{Intent, Place};
 use crate::mode::{Guide, GuidePage, Mode};
 use crate::offer::Files;
-use crate::panel::{Seen, Ui};
+use crate::panel::Seen;
 use crate::rows::{Click, Message, Row, Then, View};
 use crate::theme::{Look, Theme};
+use crate::tour::{Tour, TourStep};
 use crate::traces::Traces;
-use crate::{ascii, board, stage_view};
 use mantle_talk::{
     Command, CommandNumber, Detail, DeviceId, DeviceRow, Knob, Micros, NodeId, OptionsView, Order, PadTarget, Shape,
     Shaped, SlotNumber, SlotRow, Snapshot, Stage, Target, Watch, Wish,
 };
-use ratatui::Frame;
-use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind};
+use ratatui::crossterm::event::{Event, KeyCode, KeyEventKind, MouseEventKind};
 use ratatui::layout::{Position, Rect};
 use std::sync::Arc;
 use std::time::Duration;
@@ -36,8 +35,8 @@ use std::time::Duration;
 /// What the person is looking at.
 #[derive(Debug)]
 pub struct App {
-    look: Look,
-    theme: Theme,
+    pub(crate) look: Look,
+    pub(crate) theme: Theme,
     pub(crate) snapshot: Arc<Snapshot>,
     pub(crate) view: View,
     /// What has the keys while the view lies below it.
@@ -100,6 +99,10 @@ pub struct App {
     pub(crate) files: Files,
     /// What each view is for.
     guide: Guide,
+    /// What is said to somebody who is here for the first time; empty otherwise.
+    pub(crate) greeting: String,
+    /// Steps that are shown below everything else.
+    pub(crate) tour: Option<Tour>,
     pub(crate) left: bool,
 }
 
@@ -150,6 +153,8 @@ impl App {
             last_line: None,
             files: |_, _| Vec::new(),
             guide: |_, _| String::new(),
+            greeting: String::new(),
+            tour: None,
             left: false,
         }
     }
@@ -164,6 +169,24 @@ impl App {
     #[must_use]
     pub fn with_guide(self, guide: Guide) -> Self {
         Self { guide, ..self }
+    }
+
+    /// The same, with a tour of these steps; without any, none.
+    #[must_use]
+    pub fn with_tour(self, steps: Vec<TourStep>) -> Self {
+        let tour = (!steps.is_empty()).then(|| Tour::new(steps));
+        Self { tour, ..self }
+    }
+
+    /// On to the next step of the tour.
+    pub(crate) fn skip_step(&mut self) {
+        self.tour = self.tour.take().and_then(|mut tour| tour.skip().then_some(tour));
+    }
+
+    /// The same, with words for somebody who is here for the first time: they stay until something is pressed.
+    #[must_use]
+    pub fn with_greeting(self, greeting: String) -> Self {
+        Self { greeting, ..self }
     }
 
     /// Shows what the view is for, and what can be done with the devices that are there.
@@ -339,7 +362,14 @@ impl App {
 
     /// The terminal says something.
     pub fn handle_event(&mut self, event: &Event) {
+        let acts = matches!(event, Event::Key(_) | Event::Paste(_))
+            || matches!(event, Event::Mouse(mouse) if matches!(mouse.kind, MouseEventKind::Down(_)));
+        if acts {
+            self.greeting.clear();
+            self.tour.iter_mut().for_each(Tour::handle_act);
+        }
         match event {
+            Event::Key(key) if key.code == KeyCode::F(2) => self.handle_intent(Intent::SkipStep),
             Event::Key(key) if key.kind != KeyEventKind::Release => {
                 let place = self.place();
                 let repeats = self.repeats_in_hand(key.code);
@@ -379,6 +409,9 @@ impl App {
         if intent == Intent::QuitNow {
             self.left = true;
             return;
+        }
+        if intent == Intent::SkipStep {
+            return self.skip_step();
         }
         if intent == Intent::Explain && matches!(self.mode, Mode::View | Mode::Help(_)) {
             return self.explain();
@@ -420,89 +453,11 @@ impl App {
     }
 
     /// Whether the detail is of what is chosen; just after another choice it is still of the last one.
-    fn is_fresh(&self) -> bool {
+    pub(crate) fn is_fresh(&self) -> bool {
         match (&self.snapshot.detail, self.row) {
             (Detail::Slot(slot), Some(Row::Slot(number))) => slot.number == number,
             (Detail::Device(device), Some(Row::Device(id, part))) => (device.id, device.part) == (id, part),
             _ => false,
-        }
-    }
-
-    /// Draws everything.
-    pub fn draw(&mut self, frame: &mut Frame<'_>) {
-        let area = frame.area();
-        let buffer = frame.buffer_mut();
-        (self.width, self.height) = (area.width, area.height);
-        let mut clicks = Vec::new();
-        let fresh = self.is_fresh();
-        let layer = self.layer();
-        let asked = self.listening().and_then(|listening| listening.asks());
-        let mut ui = Ui {
-            buffer,
-            layer: &layer,
-            choice: self.choice,
-            theme: self.theme,
-            snapshot: &self.snapshot,
-            fresh,
-            frozen: self.frozen.as_ref(),
-            target: self.target(),
-            shaped: self.shaped(),
-            knob: self.knob,
-            trying: self.tried_slot().is_some(),
-            ascii: self.look.ascii,
-            marked: &self.marked,
-            listening: self.listening().is_some(),
-            asked: asked.as_deref(),
-            calibrating: self.calibrating().is_some(),
-            listed: self.listed,
-            seen: self.seen.of(self.row),
-            traces: &self.traces,
-            hand: self.hand.as_ref().map(|hand| hand.chosen),
-            hand_keys: false,
-            clicks: &mut clicks,
-        };
-        if area.width < crate::widths::SMALLEST.0 || area.height < crate::widths::SMALLEST.1 {
-            let (w, h) = crate::widths::SMALLEST;
-            ui.text(
-                area.x,
-                area.y,
-                area.width,
-                self.theme.doubt,
-                &format!("{w}x{h} cells are needed: enlarge the terminal"),
-            );
-        } else {
-            let top = Rect { height: 1, ..area };
-            let foot = Rect { y: area.bottom() - 1, height: 1, ..area };
-            let main = Rect { y: area.y + 2, height: area.height - 4, ..area }.intersection(area);
-            ui.title(top, self.view == View::Board);
-            match self.view {
-                _ if self.snapshot.finding.is_some() => {
-                    if let Some(view) = &self.snapshot.finding {
-                        let area = Rect { x: main.x + 1, width: main.width.saturating_sub(2), ..main };
-                        crate::panel::finding::draw(&mut ui, area, view, self.hand.is_some());
-                    }
-                }
-                View::Board => board::draw(&mut ui, main, self.row, self.stage),
-                View::Stage => {
-                    let walked = self.walked.as_ref();
-                    stage_view::draw(&mut ui, main, self.row, self.stage, self.hand.is_some(), walked);
-                }
-                View::Journal => crate::panel::journal::draw(&mut ui, main, self.back),
-                View::Profiles => {
-                    let (chosen, scroll) = (self.shelf_places().0, self.shelf.scroll);
-                    crate::panel::profiles::draw(&mut ui, main, chosen, scroll, self.playing_slot());
-                }
-            }
-            let place = self.place();
-            self.mode.draw(&mut ui, main, &self.keys_of_use());
-            let keys: Vec<Key> =
-                key_table::table(place).into_iter().filter(|key| key.hint && self.possible(key.intent)).collect();
-            ui.foot(foot, &keys, self.message.as_ref(), self.hand.is_some() && place.has_hand());
-        }
-        self.seen = ui.seen;
-        self.clicks = clicks;
-        if self.look.ascii {
-            ascii::replace(buffer);
         }
     }
 }

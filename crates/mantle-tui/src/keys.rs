@@ -156,6 +156,8 @@ pub enum Intent {
     Profiles(ProfilesKey),
     /// The keys of this view.
     Help,
+    /// The next step of the tour.
+    SkipStep,
     /// Leave.
     Quit,
     /// Leave without a question.

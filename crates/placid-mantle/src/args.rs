@@ -44,10 +44,15 @@ pub enum Verb {
     Recipe {
         /// Its name, or a part of it
         name: Option<String>,
-        /// Open the demo on the table that the recipe is tried on
+        /// Open the demo on the table that the recipe is tried on, with its steps below
         #[arg(long = "try", requires = "name")]
         to_try: bool,
+        /// How the screen is drawn.
+        #[command(flatten)]
+        screen: ScreenArgs,
     },
+    /// Take a guided tour of five minutes, in the demo; each step waits for your own presses
+    Tour(ScreenArgs),
     /// Show the engine's slots and devices
     Status {
         /// One JSON object, for scripts

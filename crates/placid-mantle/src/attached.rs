@@ -56,7 +56,9 @@ fn look_on(args: ScreenArgs, place: &Place) -> Exit {
             return Exit::Failed;
         }
     };
-    let outcome = screen::look_on(args, look, (wakes_in, wakes), &mailbox, |order| attached.give(order));
+    let outcome = screen::look_on(args, look, screen::Opening::Greeted, (wakes_in, wakes), &mailbox, |order| {
+        attached.give(order)
+    });
     let greeting = attached.greeting.clone();
     drop(attached);
     let ended = why.lock().unwrap_or_else(PoisonError::into_inner).take();

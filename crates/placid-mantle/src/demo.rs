@@ -4,8 +4,11 @@ use crate::args::DemoArgs;
 use crate::exit::{Exit, refuse};
 use crate::frames::FramePrinter;
 use crate::say::say;
+use crate::screen::Opening;
+use crate::screen_args::ScreenArgs;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
+use mantle_files::recipe::Recipe;
 use mantle_files::shipped;
 use mantle_files::{DeviceFile, FileFault, SceneFile};
 use mantle_sim::{Pace, SimWorld};
@@ -41,12 +44,35 @@ pub fn run(args: &DemoArgs) -> Exit {
             Err(fault) => refuse(fault.to_string()),
         };
     }
+    show(&scene, directory.as_deref(), args.screen, Opening::Plain)
+}
+
+/// The tour: the demo, with what to press below it.
+pub fn tour(screen: ScreenArgs) -> Exit {
+    try_recipe(mantle_shipped::TOUR.text, screen)
+}
+
+/// The demo on a recipe's table, with its steps below.
+pub fn try_recipe(text: &str, screen: ScreenArgs) -> Exit {
+    let read = Recipe::parse(text).and_then(|recipe| {
+        let scene = SceneFile::parse("recipe", &recipe.scene).map_err(|fault| fault.to_string())?;
+        Ok((scene, crate::guide::steps(&recipe)))
+    });
+    match read {
+        Ok((scene, steps)) => show(&scene, None, screen, Opening::Tour(steps)),
+        Err(why) => refuse(why),
+    }
+}
+
+/// Plays a scene on the screen.
+fn show(scene: &SceneFile, directory: Option<&Path>, screen: ScreenArgs, opening: Opening) -> Exit {
+    let device = |name: &str| device(name, directory);
     let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
-    crate::screen::run(args.screen, header, None, || {
+    crate::screen::run(screen, header, None, opening, || {
         // The simulated world waits on the channel itself: nobody has to wake it.
         let (give, orders) = mantle_engine::orders(|| {});
         let world =
-            SimWorld::with_devices(&scene, Pace::Clock, Some(orders), device).map_err(|fault| fault.to_string())?;
+            SimWorld::with_devices(scene, Pace::Clock, Some(orders), device).map_err(|fault| fault.to_string())?;
         let table = Table::new(world.settings());
         Ok((world, table, give))
     })

@@ -1,6 +1,8 @@
-//! What the screen's `F1` shows: a view's short text, and recipes for the devices that are there.
+//! What the program says of itself: a view's short text, recipes for the devices that are there, a tour's steps, and a word to whoever is here for
+//! the first time.
 
 use mantle_files::recipe::Recipe;
+use mantle_tui::TourStep;
 use std::fmt::Write;
 
 /// The text of a view, and the recipes for devices of these kinds.
@@ -20,4 +22,24 @@ pub fn text(view: &str, devices: &[&str]) -> String {
         heading = "";
     }
     text
+}
+
+/// The steps of a recipe, for a tour through it.
+pub fn steps(recipe: &Recipe) -> Vec<TourStep> {
+    let step = |(at, (_, text)): (usize, &(usize, String))| TourStep { text: text.clone(), seen: recipe.seen_in(at) };
+    recipe.steps.iter().enumerate().map(step).collect()
+}
+
+/// Said once, when somebody opens the program for the first time.
+const GREETING: &str = "\
+Each row is a player, each column a stage that a press passes on its way to the game.
+Press a button on a device: its row lights up as far as the press gets. The sentence says what is missing, and W does it.
+F1 explains the view you are in, Backspace lists what can be done, and placid-mantle tour shows it all in five minutes.";
+
+/// What is said to this account if it is here for the first time; empty otherwise. Where it could not be remembered that it was said, nothing is:
+/// it would be said each time.
+pub fn greeting() -> String {
+    let path = mantle_files::state_directory().map(|own| own.join("greeted"));
+    let first = path.is_some_and(|path| !path.exists() && mantle_files::save(&path, b"").is_ok());
+    if first { GREETING.to_owned() } else { String::new() }
 }

@@ -1,6 +1,7 @@
 //! The helper as `setup --install --helper` installs it: a copy that root owns, started by its socket, and the devices that the administrator has named.
 
 use crate::say::say;
+use crate::units::{HELPER as NAME, helper_service, helper_socket};
 use mantle_helper::serve::{NAMED, SOCKET};
 use std::fs;
 use std::io;
@@ -8,61 +9,17 @@ use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
-/// What it is called, beside this program and where it is installed.
-const NAME: &str = "placid-mantle-helper";
+/// Who has written its units, and how they go.
+const BY: &str = "Written by placid-mantle setup --helper. Undo: placid-mantle setup --undo";
+/// Where a package puts it, and the unit that shows that one has.
+const PACKAGED: &str = "/usr/lib/placid-mantle";
+const PACKAGED_UNIT: &str = "/usr/lib/systemd/system/placid-mantle-helper.socket";
 const PLACE: &str = "/usr/local/lib/placid-mantle";
 const UNITS: &str = "/etc/systemd/system";
 
-fn socket_unit() -> String {
-    format!(
-        "# Written by placid-mantle setup --helper. Undo: placid-mantle setup --undo\n\
-         [Unit]\n\
-         Description=Placid Mantle: where the helper is asked\n\
-         \n\
-         [Socket]\n\
-         ListenStream={SOCKET}\n\
-         # Everybody may ask; the helper judges who may have what done.\n\
-         SocketMode=0666\n\
-         RemoveOnStop=yes\n\
-         \n\
-         [Install]\n\
-         WantedBy=sockets.target\n"
-    )
-}
-
-fn service_unit() -> String {
-    format!(
-        "# Written by placid-mantle setup --helper. Undo: placid-mantle setup --undo\n\
-         [Unit]\n\
-         Description=Placid Mantle: hides devices that are played from games\n\
-         Requires={NAME}.socket\n\
-         \n\
-         [Service]\n\
-         ExecStart={PLACE}/{NAME}\n\
-         StandardInput=socket\n\
-         StandardOutput=journal\n\
-         StandardError=journal\n\
-         CapabilityBoundingSet=CAP_CHOWN CAP_DAC_OVERRIDE CAP_FOWNER\n\
-         NoNewPrivileges=yes\n\
-         ProtectSystem=strict\n\
-         ReadWritePaths=/run\n\
-         ProtectHome=yes\n\
-         PrivateTmp=yes\n\
-         RestrictAddressFamilies=AF_UNIX AF_NETLINK\n\
-         RestrictNamespaces=yes\n\
-         RestrictRealtime=yes\n\
-         RestrictSUIDSGID=yes\n\
-         LockPersonality=yes\n\
-         MemoryDenyWriteExecute=yes\n\
-         SystemCallArchitectures=native\n\
-         TasksMax=16\n\
-         MemoryMax=64M\n"
-    )
-}
-
 fn units() -> [(PathBuf, String); 2] {
     let unit = |kind: &str| Path::new(UNITS).join(format!("{NAME}.{kind}"));
-    [(unit("socket"), socket_unit()), (unit("service"), service_unit())]
+    [(unit("socket"), helper_socket(BY)), (unit("service"), helper_service(BY, &format!("{PLACE}/{NAME}")))]
 }
 
 /// Prints what would be installed.
@@ -95,16 +52,23 @@ fn put(path: &Path, bytes: &[u8], mode: u32) -> Result<(), String> {
 /// # Errors
 /// What is missing, or was refused.
 pub fn install(devices: &[(u16, u16)]) -> Result<(), String> {
-    let own = std::env::current_exe().map_err(|error| error.to_string())?.with_file_name(NAME);
-    let program = fs::read(&own).map_err(|error| {
-        format!("{}: {error}; the helper is a separate program that belongs next to this one", own.display())
-    })?;
     if !Path::new("/run/systemd/system").is_dir() {
         return Err(format!(
             "the helper needs systemd, which is not running here; as root, placid-mantle run hides devices without it ({NAME} is not installed)"
         ));
     }
-    put(&Path::new(PLACE).join(NAME), &program, 0o755)?;
+    // A package has brought its own, with its units.
+    let packaged = Path::new(PACKAGED_UNIT).exists();
+    if !packaged {
+        let own = std::env::current_exe().map_err(|error| error.to_string())?.with_file_name(NAME);
+        let program = fs::read(&own).map_err(|error| {
+            format!("{}: {error}; the helper is a separate program that belongs next to this one", own.display())
+        })?;
+        put(&Path::new(PLACE).join(NAME), &program, 0o755)?;
+        for (path, text) in units() {
+            put(&path, text.as_bytes(), 0o644)?;
+        }
+    }
     let before = fs::read_to_string(NAMED).unwrap_or_default();
     let mut named = if before.is_empty() {
         "# Devices that the helper may hide and hand out although their report descriptor is no controller's.\n".into()
@@ -117,14 +81,12 @@ pub fn install(devices: &[(u16, u16)]) -> Result<(), String> {
         }
     }
     put(Path::new(NAMED), named.as_bytes(), 0o644)?;
-    for (path, text) in units() {
-        put(&path, text.as_bytes(), 0o644)?;
-    }
     systemctl(&["daemon-reload"])?;
     // One that runs already goes on with what it was; the next one is new.
     let _ = systemctl(&["stop", &format!("{NAME}.service")]);
     systemctl(&["enable", "--now", &format!("{NAME}.socket")])?;
-    say!("Installed {PLACE}/{NAME}: it listens at {SOCKET}.");
+    let place = if packaged { PACKAGED } else { PLACE };
+    say!("Installed {place}/{NAME}: it listens at {SOCKET}.");
     Ok(())
 }
 

@@ -44,6 +44,7 @@ mod service;
 mod settings;
 mod setup;
 mod sight;
+mod units;
 
 use crate::say::{say, say_error};
 use args::{Cli, ServiceVerb, Verb};
@@ -84,7 +85,8 @@ fn main() -> ExitCode {
         Verb::Service { act: ServiceVerb::Install } => service::install(),
         Verb::Service { act: ServiceVerb::Remove } => service::remove(),
         Verb::Service { act: ServiceVerb::Status } => service::status(),
-        Verb::Recipe { name, to_try } => recipe::run(name.as_deref(), to_try),
+        Verb::Recipe { name, to_try, screen } => recipe::run(name.as_deref(), to_try, screen),
+        Verb::Tour(screen) => demo::tour(screen),
         Verb::Status { json } => asking::status(json),
         Verb::Sight { json, process } => sight::run(json, process),
         Verb::Play(args) => return play::run(&args),

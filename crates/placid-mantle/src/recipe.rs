@@ -1,21 +1,20 @@
 //! `recipe`: what somebody has, what they want, and the keys that lead there.
 
-use crate::args::DemoArgs;
 use crate::exit::{Exit, refuse};
 use crate::say::say;
 use crate::screen_args::ScreenArgs;
 use mantle_files::recipe::Recipe;
-use mantle_files::shipped::{self, RECIPE_SCENE, recipe_name};
+use mantle_files::shipped::{self, recipe_name};
 
 /// Lists the recipes, says one, or opens the demo on its table.
-pub fn run(name: Option<&str>, to_try: bool) -> Exit {
+pub fn run(name: Option<&str>, to_try: bool, screen: ScreenArgs) -> Exit {
     let Some(name) = name else {
         for text in mantle_shipped::recipes() {
             if let Ok(recipe) = Recipe::parse(text.text) {
                 say!("{:28} {} ({} keys)", recipe_name(text), recipe.title, recipe.keys);
             }
         }
-        say!("placid-mantle recipe NAME shows one, --try opens the demo on its table.");
+        say!("placid-mantle recipe NAME shows one, --try opens the demo on its table and shows the steps.");
         return Exit::Fine;
     };
     let text = match shipped::recipe(name) {
@@ -23,9 +22,7 @@ pub fn run(name: Option<&str>, to_try: bool) -> Exit {
         Err(why) => return refuse(why),
     };
     if to_try {
-        let scene = Some(format!("{RECIPE_SCENE}{}", recipe_name(text)));
-        let screen = ScreenArgs { ascii: false, piped: false };
-        return crate::demo::run(&DemoArgs { scene, scenes: false, headless: false, seconds: None, screen });
+        return crate::demo::try_recipe(text.text, screen);
     }
     for line in text.text.lines().take_while(|line| *line != "## The table") {
         say!("{line}");

@@ -36,7 +36,7 @@ pub fn run(args: &ReplayArgs) -> Exit {
     }
     let name = args.file.file_name().unwrap_or_default().to_string_lossy().into_owned();
     let header = Header { title: name, demo: true, replay: true, ..Header::default() };
-    crate::screen::run(args.screen, header, None, || {
+    crate::screen::run(args.screen, header, None, crate::screen::Opening::Plain, || {
         let (give, orders) = mantle_engine::orders(|| {});
         let world = RecordedWorld::new(&recording, playing(Pace::Clock), Some(orders))
             .map_err(|why| format!("{shown}: {why}"))?;

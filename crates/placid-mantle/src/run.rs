@@ -152,7 +152,7 @@ pub fn run(args: &RunArgs) -> Exit {
 pub fn open(screen: ScreenArgs, machine: Machine, held: Option<Held>) -> Exit {
     let header = machine.header();
     let Machine { paths, settings, lock, .. } = machine;
-    crate::screen::run(screen, header, held, || {
+    crate::screen::run(screen, header, held, crate::screen::Opening::Greeted, || {
         let (world, give) = LinuxWorld::new(&paths, lock)
             .map_err(|error| format!("the machine cannot be watched for devices: {error}"))?;
         let front = world.front();

@@ -21,10 +21,21 @@ use mantle_sim::Alongside;
 use mantle_talk::{
     Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, Order, Paper, SlotDetail, Snapshot, Watch, Wish,
 };
-use mantle_tui::{App, Look, Outcome, Wake};
+use mantle_tui::{App, Look, Outcome, TourStep, Wake};
 use std::cell::RefCell;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel};
+
+/// What stands on the screen besides the table when it opens.
+#[derive(Debug)]
+pub enum Opening {
+    /// Nothing.
+    Plain,
+    /// A word to whoever is here for the first time.
+    Greeted,
+    /// A tour of these steps.
+    Tour(Vec<TourStep>),
+}
 
 /// Runs an engine and the screen until the person leaves; `make` makes the world, its table, and the way in for orders. With `held`
 /// others can look on as well, for as long as this screen is there.
@@ -32,6 +43,7 @@ pub fn run<W: World + Send>(
     args: ScreenArgs,
     header: Header,
     held: Option<Held>,
+    opening: Opening,
     make: impl FnOnce() -> Result<(W, Table, OrderSender), String>,
 ) -> Exit {
     let look = match mantle_tui::check_terminal(args.ascii) {
@@ -63,7 +75,7 @@ pub fn run<W: World + Send>(
             mantle_engine::run(&mut world, &mut table, &mut clerk);
         });
         let ends_engine = EndsEngine(give.clone());
-        let outcome = look_on(args, look, (wakes_in, wakes), &mailbox, |order| give.give(order));
+        let outcome = look_on(args, look, opening, (wakes_in, wakes), &mailbox, |order| give.give(order));
         drop(ends_engine);
         let ended = engine.join();
         drop(served);
@@ -96,6 +108,7 @@ pub fn mailbox(wakes: Sender<Wake>) -> Mailbox {
 pub fn look_on(
     args: ScreenArgs,
     look: Look,
+    opening: Opening,
     (wakes_in, wakes): (Sender<Wake>, Receiver<Wake>),
     mailbox: &Mailbox,
     give: impl Fn(Order),
@@ -117,6 +130,11 @@ pub fn look_on(
     };
     end_on_signals(said.clone());
     let app = App::new(look).with_files(crate::pickable::list).with_guide(crate::guide::text);
+    let app = match opening {
+        Opening::Plain => app,
+        Opening::Greeted => app.with_greeting(crate::guide::greeting()),
+        Opening::Tour(steps) => app.with_tour(steps),
+    };
     mantle_tui::run(app, &wakes, said.clone(), newest, |order| match order.wish {
         Wish::Paper(what) => put_on_paper(order.number, what, seen.borrow().as_deref(), said.clone()),
         _ => give(order),

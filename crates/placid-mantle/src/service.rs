@@ -2,10 +2,13 @@
 
 use crate::exit::{Exit, refuse};
 use crate::say::{say, say_error};
+use crate::units::engine;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
 const UNIT: &str = "placid-mantle.service";
+/// Who has written the unit, and how it goes.
+const BY: &str = "Written by `placid-mantle service install`; `placid-mantle service remove` takes it away.";
 const AUTOSTART: &str = "placid-mantle.desktop";
 
 /// What `systemctl --user` said.
@@ -34,49 +37,6 @@ fn config() -> Option<PathBuf> {
 
 fn unit_path() -> Option<PathBuf> {
     Some(config()?.join("systemd/user").join(UNIT))
-}
-
-/// A word as a unit file has it.
-fn quoted(word: &str) -> String {
-    let mut text = String::from("\"");
-    for c in word.chars() {
-        match c {
-            '"' | '\\' => text.extend(['\\', c]),
-            '%' => text.push_str("%%"),
-            '$' => text.push_str("$$"),
-            c => text.push(c),
-        }
-    }
-    text.push('"');
-    text
-}
-
-/// The unit that runs this program.
-fn unit(program: &str) -> String {
-    format!(
-        "# Written by `placid-mantle service install`; `placid-mantle service remove` takes it away.\n\
-         [Unit]\n\
-         Description=Placid Mantle: controllers as standard gamepads\n\
-         \n\
-         [Service]\n\
-         Type=notify\n\
-         ExecStart={} serve\n\
-         Restart=on-failure\n\
-         RestartSec=2\n\
-         # It ends in order within 2 s.\n\
-         TimeoutStopSec=10\n\
-         # It needs /dev, /sys and its own files, and nothing beyond them.\n\
-         NoNewPrivileges=yes\n\
-         LockPersonality=yes\n\
-         MemoryDenyWriteExecute=yes\n\
-         RestrictSUIDSGID=yes\n\
-         RestrictAddressFamilies=AF_UNIX AF_NETLINK\n\
-         SystemCallArchitectures=native\n\
-         \n\
-         [Install]\n\
-         WantedBy=default.target\n",
-        quoted(program)
-    )
 }
 
 /// The entry for sessions without a service manager.
@@ -119,7 +79,7 @@ fn install_unit() -> Result<Exit, Exit> {
         return Ok(Exit::Fine);
     }
     let Some(path) = unit_path() else { return Err(no_home()) };
-    let text = unit(&program);
+    let text = engine(BY, &program);
     let before = std::fs::read_to_string(&path).ok();
     if before.as_deref() != Some(text.as_str()) {
         write(&path, &text)?;
@@ -190,7 +150,7 @@ mod tests {
 
     #[test]
     fn a_path_with_signs_of_its_own_stays_one_word() {
-        let text = unit("/home/a \"b\"/50%/$x\\y");
+        let text = engine(BY, "/home/a \"b\"/50%/$x\\y");
         assert!(text.contains("ExecStart=\"/home/a \\\"b\\\"/50%%/$$x\\\\y\" serve\n"), "{text}");
         assert!(autostart("/home/a b/50%").contains("Exec=\"/home/a b/50%%\" serve\n"));
     }

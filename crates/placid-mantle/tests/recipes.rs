@@ -72,19 +72,30 @@ fn carry_out(name: &str, recipe: &Recipe) -> Result<(), String> {
     ];
     let tmux = start_with(name, DESIGN, &format!("--scene {}", scene.display()), &homes);
     tmux.wait("the board", |screen| screen.contains("Bksp commands") && !screen.contains("being made"))?;
+    follow(&tmux, recipe.acts.iter(), home.path(), &homes, &|screen| screen.to_owned())
+}
+
+/// Does what is to be done, and waits for what is to be seen in that part of the screen.
+fn follow<'a>(
+    tmux: &Tmux,
+    acts: impl Iterator<Item = &'a (usize, Act)>,
+    home: &Path,
+    homes: &[(&str, &str)],
+    part: &dyn Fn(&str) -> String,
+) -> Result<(), String> {
     let (mut said, mut pressed) = (None, None);
-    for (line, act) in &recipe.acts {
+    for (line, act) in acts {
         match act {
             Act::Keys(keys) | Act::OnDevice(keys) => {
                 said = None;
                 pressed = matches!(act, Act::OnDevice(_)).then_some(keys);
-                press(&tmux, keys);
+                press(tmux, keys);
             }
             Act::Command(command) => {
                 let arguments = command.trim_start_matches("placid-mantle ");
                 let arguments: Vec<String> = words(arguments);
                 let mut run = Command::new(env!("CARGO_BIN_EXE_placid-mantle"));
-                let done = run.args(&arguments).envs(homes).current_dir(home.path()).output();
+                let done = run.args(&arguments).envs(homes.iter().copied()).current_dir(home).output();
                 let done = done.map_err(|error| format!("line {line}: {command}: {error}"))?;
                 let text = String::from_utf8_lossy(&done.stdout).into_owned() + &String::from_utf8_lossy(&done.stderr);
                 if !done.status.success() {
@@ -99,9 +110,9 @@ fn carry_out(name: &str, recipe: &Recipe) -> Result<(), String> {
                     tmux.wait(&format!("line {line}: {seen}"), |screen| {
                         // Nobody outside knows when listening has begun: a device is pressed until it is heard.
                         if let Some(keys) = pressed.filter(|_| screen.contains("nothing is pressed yet")) {
-                            press(&tmux, keys);
+                            press(tmux, keys);
                         }
-                        screen.contains(seen.as_str())
+                        part(screen).contains(seen.as_str())
                     })?;
                     pressed = None;
                 }
@@ -164,6 +175,49 @@ fn recipes_are_listed_shown_and_opened() {
     }
     let one = said(&["recipe", "two-halves"]);
     assert!(one.contains("You want: one player with both hands.") && !one.contains("[[device]]"), "{one}");
+}
+
+/// Each step of the tour waits until it is done, and the next one comes; at the smallest size as well.
+#[test]
+fn the_tour_is_gone_through() {
+    let text = include_str!("../../../docs/tour.md");
+    let tour = Recipe::parse(text).expect("the tour");
+    assert_eq!(tour.keys, tour.counted(), "the number of keys that it says");
+    for size in [DESIGN, (80, 24)] {
+        let name = format!("tour-{}", size.0);
+        let usual = [("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")];
+        let program = format!("{} tour", env!("CARGO_BIN_EXE_placid-mantle"));
+        let tmux = Tmux::start(&name, size, &usual, &program).expect("tmux starts");
+        let heading = |step: usize| format!("── {step} of {} ──", tour.steps.len());
+        // The step itself says what is to be seen: what counts stands above it. Lines may be broken.
+        let above = |screen: &str| {
+            let lines = screen.lines().take_while(|line| !line.starts_with("── "));
+            lines.flat_map(str::split_whitespace).collect::<Vec<_>>().join(" ")
+        };
+        for (at, (from, _)) in tour.steps.iter().enumerate() {
+            tmux.wait("the step", |screen| screen.contains(&heading(at + 1))).unwrap_or_else(|why| panic!("{why}"));
+            let to = tour.steps.get(at + 1).map_or(usize::MAX, |(line, _)| *line);
+            let own = tour.acts.iter().filter(|(line, _)| (*from..to).contains(line));
+            follow(&tmux, own, Path::new("."), &[], &above).unwrap_or_else(|why| panic!("at {size:?}: {why}"));
+        }
+        tmux.wait("its end", |screen| screen.contains("── done ──")).expect("it ends");
+        tmux.keys(&["F2"]).expect("keys");
+        tmux.wait("no tour", |screen| !screen.contains("── done ──")).expect("it closes");
+    }
+    // Whoever has seen enough of a step goes on.
+    let tmux = Tmux::start(
+        "tour-skipped",
+        (80, 24),
+        &[("LC_ALL", "C.UTF-8")],
+        &format!("{} tour", env!("CARGO_BIN_EXE_placid-mantle")),
+    )
+    .expect("tmux starts");
+    for step in 1..=tour.steps.len() {
+        let heading = format!("── {step} of {} ──", tour.steps.len());
+        tmux.wait("the step", |screen| screen.contains(&heading)).unwrap_or_else(|why| panic!("{why}"));
+        tmux.keys(&["F2"]).expect("keys");
+    }
+    tmux.wait("its end", |screen| screen.contains("── done ──")).expect("it ends");
 }
 
 /// `F1`, and `?` twice: what the view is for, and recipes for the device that it shows.

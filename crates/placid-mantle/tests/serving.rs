@@ -64,6 +64,25 @@ fn screens_come_and_go_in_any_way_and_the_engine_stays() {
 }
 
 #[test]
+fn somebody_new_is_greeted_once() {
+    let mut account = Account::new();
+    account.serve("tidewater");
+    let first = account.screen("first", (80, 24));
+    wait(&first, "Each row is a player, each column a stage");
+    wait(&first, "F1 explains the view you are in, Backspace lists what can be done, and placid-mantle tour");
+    // The first key does what it always does, and the words are gone.
+    first.keys(&["2"]).expect("keys");
+    let screen = first.wait("the board", |screen| !screen.contains("Each row is a player")).expect("they are gone");
+    assert!(screen.contains("Slot 2 ▸"), "{screen}");
+    first.keys(&["q"]).expect("keys");
+    wait(&first, "[ended 0]");
+    let again = account.screen("again", (80, 24));
+    let screen = wait(&again, "Enter open");
+    assert!(screen.contains("Slot 1") && !screen.contains("Each row is a player"), "never again:\n{screen}");
+    account.said(&["stop"]);
+}
+
+#[test]
 fn one_pad_is_seen_in_a_corner() {
     let mut account = Account::new();
     let refused = account.refused(&["strip", "--slot", "2"]);
