@@ -1,4 +1,4 @@
-//! What the person wants on the board and in a stage's view, done.
+//! Carries out intents on the board and in the stage views.
 
 use crate::app::App;
 use crate::keys::{FeelKey, Intent};
@@ -10,7 +10,7 @@ use mantle_talk::{Command, DeviceRow, FindOrder, HandMove, Play, PlaybackOrder, 
 impl App {
     pub(crate) fn handle_main(&mut self, intent: Intent) {
         let walked = self.walked.clone();
-        // Whoever goes somewhere by himself does not walk through the sentences any more.
+        // Moving to another cell by hand ends the walk through the sentences.
         if matches!(
             intent,
             Intent::Back
@@ -165,7 +165,7 @@ impl App {
         }
     }
 
-    /// Finds the fields of the chosen device. In the demo it is taken in hand for that.
+    /// Finds the fields of the chosen device; in the demo the device is first taken in hand.
     fn begin_finding(&mut self) {
         let Some(node) = self.device().map(|device| device.node) else {
             self.message = Some("no device is chosen".into());
@@ -177,7 +177,7 @@ impl App {
         self.take_demo_in_hand();
     }
 
-    /// What the person wants while fields are found.
+    /// Handles an intent while fields are being found.
     pub(crate) fn handle_finding(&mut self, intent: Intent) {
         let order = match intent {
             Intent::Accept => FindOrder::Accept,
@@ -201,7 +201,7 @@ impl App {
 
     pub(crate) fn quit(&mut self) {
         let live = self.snapshot.slots.iter().any(SlotRow::is_live);
-        // Of a made-up evening nobody loses anything.
+        // The demo has nothing to lose, so leaving needs no question.
         if live && self.snapshot.header.attached.is_none() && !self.snapshot.header.demo {
             self.mode = Mode::Question;
         } else {
@@ -209,19 +209,19 @@ impl App {
         }
     }
 
-    /// The row of the list that the view has; where it has none, the slot or device.
+    /// Moves within the view's list; in a view without a list, moves to the next slot or device.
     fn step_in_list(&mut self, down: bool) {
         match (self.view, self.stage) {
             (View::Stage, Stage::Bindings | Stage::Pad) => self.step_target(down),
             (View::Stage, Stage::Games) => self.step_listed(down),
             (View::Stage, Stage::Feel) => self.handle_feel(if down { FeelKey::Next } else { FeelKey::Before }),
-            // Where all controls are seen, there is nothing to go through but the slots.
+            // If every control is visible there is nothing to scroll, so the arrows move between slots.
             (View::Stage, Stage::Controls) if self.seen.step(down) => {}
             _ => self.step(if down { 1 } else { -1 }),
         }
     }
 
-    /// The next line of what a game sees.
+    /// Moves through the list of what a game sees.
     fn step_listed(&mut self, down: bool) {
         let lines = self.snapshot.sight.as_deref().map_or(0, crate::panel::games::lines_of);
         self.listed = match down {
@@ -257,12 +257,12 @@ impl App {
         }
     }
 
-    /// The slot whose profile is being changed in the view that is seen.
+    /// The slot whose profile the current view edits.
     fn edited_slot(&self) -> Option<SlotNumber> {
         self.bound_slot().or(self.felt_slot())
     }
 
-    /// One device of several leaves its player; one alone, or without a player, plays along with another one.
+    /// Unties a device of several; ties a single or unplaced device to another player.
     fn begin_tying(&mut self) {
         if let Some(row) = self.slot_row().filter(|row| row.names.len() > 1) {
             self.mode =
@@ -282,7 +282,7 @@ impl App {
         let what = chosen(device);
         let mut choose = Choose { tie: true, ..Choose::new(what, *slot) };
         choose.see_who_is_away(&self.snapshot);
-        // With one other player, who is here, there is nothing to choose.
+        // With exactly one other player there is nothing to choose.
         if others.len() == 1 && !choose.lends {
             self.place_chosen(&choose);
         } else {
@@ -306,7 +306,7 @@ impl App {
     }
 }
 
-/// A device that is to be placed or tied.
+/// Opens the chooser that places or ties a device.
 fn chosen(device: &DeviceRow) -> Chosen {
     Chosen::Device { id: device.id, part: device.part, name: device.name.clone(), sits: device.slot.is_some() }
 }

@@ -1,4 +1,4 @@
-//! What the person answers to what has the keys.
+//! Answers to whatever is open over the view.
 
 use crate::app::App;
 use crate::keys::Intent;
@@ -7,7 +7,7 @@ use crate::rows::Then;
 use mantle_talk::{Command, PadKind, Stage};
 
 impl App {
-    /// What the person answers. Whatever is not over with it puts itself back.
+    /// Handles an answer. A mode that is not finished by it puts itself back.
     pub(crate) fn handle_mode(&mut self, intent: Intent) {
         let mode = std::mem::take(&mut self.mode);
         match (mode, intent) {
@@ -61,7 +61,7 @@ impl App {
                 page.step(intent, self.height);
                 self.mode = Mode::Guide(page);
             }
-            // A click on a key of the page.
+            // A key of the help page was clicked.
             (Mode::Help(_), _) => self.handle_intent(intent),
             (Mode::Readiness(from), Intent::Down) => {
                 let last = self.snapshot.readiness.as_ref().map_or(0, |found| found.len().saturating_sub(1));
@@ -76,7 +76,7 @@ impl App {
         }
     }
 
-    /// A device is placed or tied, or a player moved, as it was chosen.
+    /// Carries out placing, tying or moving as it was chosen.
     pub(crate) fn place_chosen(&mut self, choose: &Choose) {
         let command = choose.command(&self.snapshot.profiles);
         self.command(command, Then::Open(choose.slot, Stage::Pad));
@@ -87,13 +87,13 @@ impl App {
         }
     }
 
-    /// Another kind of pad is chosen for the seen slot.
+    /// Opens the chooser for the slot's kind of pad.
     pub(crate) fn begin_kind(&mut self) {
         let Some((slot, kind)) = self.slot_row().map(|row| (row.number, row.kind.clone())) else {
             self.message = Some("a slot has a kind of pad: place the device first (p)".into());
             return;
         };
-        // Several devices of one player have together what each of them has.
+        // A player with several devices has the controls of all of them.
         let own = self.snapshot.devices.iter().filter(|device| device.slot == Some(slot)).map(|device| &device.kinds);
         let both = |all: Vec<PadKind>, more: &Vec<PadKind>| {
             all.iter().zip(more).map(|(one, two)| one.with(two)).collect::<Vec<_>>()

@@ -1,4 +1,4 @@
-//! What was asked for is done, or refused.
+//! Handles the engine's answers: done, or refused.
 
 use crate::app::App;
 use crate::mode::Mode;
@@ -6,21 +6,21 @@ use crate::rows::{Message, Row, Then, View};
 use mantle_talk::{Answer, CommandNumber};
 
 impl App {
-    /// The answers to the last orders; what has been seen before changes nothing.
+    /// Handles the answers to recent orders; those already seen change nothing.
     pub(crate) fn handle_answers(&mut self, answers: &[(CommandNumber, Answer)]) {
         for (number, answer) in answers {
             self.handle_answer(*number, answer);
         }
     }
 
-    /// An order is done, or refused. What was done is said as what could not be.
+    /// Handles one answer, and shows its message.
     pub fn handle_answer(&mut self, number: CommandNumber, answer: &Answer) {
         let Some(at) = self.waiting.iter().position(|(own, _)| *own == number) else { return };
         let (_, then) = self.waiting.remove(at);
         match answer {
             Answer::Refused { why } => {
                 self.message = Some(Message::Attention(why.clone()));
-                // What was typed is not lost by that.
+                // A refused line comes back, so nothing typed is lost.
                 if let Some(line) = self.last_line.take().filter(|_| then == Then::Typed && self.mode.is_view()) {
                     self.mode = Mode::Typing(line.standing());
                 }

@@ -1,6 +1,6 @@
-//! What the person is looking at, and what they have asked for.
+//! The state of the screen: what the person looks at, and what they have asked the engine to do.
 //!
-//! The screen, on the board and in a stage's view:
+//! The layout, on the board and in a stage view:
 //!
 //! ```text
 //! title                                            state of the machine
@@ -32,14 +32,14 @@ use ratatui::layout::{Position, Rect};
 use std::sync::Arc;
 use std::time::Duration;
 
-/// What the person is looking at.
+/// The screen's state.
 #[derive(Debug)]
 pub struct App {
     pub(crate) look: Look,
     pub(crate) theme: Theme,
     pub(crate) snapshot: Arc<Snapshot>,
     pub(crate) view: View,
-    /// What has the keys while the view lies below it.
+    /// What is open over the view and takes the keys.
     pub(crate) mode: Mode,
     pub(crate) row: Option<Row>,
     pub(crate) stage: Stage,
@@ -47,67 +47,67 @@ pub struct App {
     pub(crate) orders: Vec<Order>,
     numbers: u32,
     pub(crate) waiting: Vec<(CommandNumber, Then)>,
-    /// The chosen control of the pad, or what is typed.
+    /// The chosen target: a control of the pad, or a key that is typed.
     pub(crate) target: Target,
-    /// The layer whose bindings are seen; empty for the base.
+    /// The layer shown; empty for the base.
     pub(crate) layer: String,
-    /// The option that is stepped, by its place.
+    /// The index of the chosen option.
     pub(crate) choice: usize,
-    /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
+    /// The stick or trigger whose feel is shown, and its chosen setting.
     pub(crate) shaped: usize,
     pub(crate) knob: Knob,
-    /// The slot of which only one control is sent.
+    /// The slot that sends only one control.
     pub(crate) helped: Option<SlotNumber>,
-    /// The slot whose pad is tried.
+    /// The slot whose pad is being tried.
     pub(crate) tried: Option<SlotNumber>,
-    /// How a binding will play once it is saved: its target, its layer.
+    /// The options of a binding until its save is confirmed: target, layer, options.
     pub(crate) pending_option: Option<(Target, String, OptionsView)>,
-    /// How something will feel once it is saved.
+    /// A feel until its save is confirmed.
     pub(crate) pending_feel: Option<(SlotNumber, Shaped, Shape)>,
-    /// The part whose controls the engine looks at.
+    /// The part whose controls the engine is watching for us.
     pub(crate) looked_at: Option<(DeviceId, u8)>,
-    /// Those that a roll call shall ask for.
+    /// Targets marked for a roll call.
     pub(crate) marked: Vec<Target>,
     pub(crate) message: Option<Message>,
-    /// The sentence that was gone to last, until the person goes somewhere else.
+    /// The sentence that `w` went to last; none once the person moves elsewhere.
     pub(crate) walked: Option<mantle_talk::Sentence>,
-    /// What keyboards send is shown and kept.
+    /// Whether keyboards' reports are shown and kept.
     pub(crate) keyboards: bool,
     pub(crate) hand: Option<InHand>,
-    /// The key that moved it last, and when.
+    /// The last key that moved a device in hand, and when.
     pub(crate) moved_by: Option<(KeyCode, Micros)>,
     pub(crate) frozen: Option<Frozen>,
-    /// What is chosen in the list of what a game sees.
+    /// The chosen row in the list of what a game sees.
     pub(crate) listed: usize,
-    /// Which controls the Controls view shows.
+    /// Scroll position of the Controls view.
     pub(crate) seen: Seen,
     pub(crate) clicks: Vec<(Rect, Click)>,
     pub(crate) back: usize,
-    /// What is chosen among the profiles.
+    /// What is chosen in the Profiles view.
     pub(crate) shelf: ChosenProfile,
     pub(crate) width: u16,
     pub(crate) height: u16,
-    /// What was seen before the journal.
+    /// The view to return to from the journal.
     journal_from: View,
-    /// The last seconds of what moves.
+    /// The last seconds of every control that moved.
     pub(crate) traces: Traces,
-    /// What was left half typed, and what for.
+    /// A line that was left half typed, and its purpose.
     pub(crate) left_line: Option<(crate::mode::TypedFor, String)>,
-    /// The line whose orders are on their way.
+    /// The line whose orders have not been answered yet.
     pub(crate) last_line: Option<crate::mode::Typing>,
-    /// Which files could be opened.
+    /// Lists files that could be opened.
     pub(crate) files: Files,
-    /// What each view is for.
+    /// The text that explains each view.
     guide: Guide,
-    /// What is said to somebody who is here for the first time; empty otherwise.
+    /// Words for a first-time user; empty otherwise.
     pub(crate) greeting: String,
-    /// Steps that are shown below everything else.
+    /// The tour below the view, if one is running.
     pub(crate) tour: Option<Tour>,
     pub(crate) left: bool,
 }
 
 impl App {
-    /// The board, with nothing on it yet.
+    /// An empty board.
     #[must_use]
     pub fn new(look: Look) -> Self {
         Self {
@@ -120,7 +120,7 @@ impl App {
             row: None,
             stage: Stage::Device,
             watch: Watch::default(),
-            // Whoever has started it from here has the keyboard here.
+            // Whoever starts the program from this terminal has the keyboard here.
             orders: vec![Order::unanswered(Wish::Command(Command::HaveScreen(true)))],
             numbers: 0,
             waiting: Vec::new(),
@@ -159,37 +159,37 @@ impl App {
         }
     }
 
-    /// The same, with files to choose from where a path could be typed.
+    /// Adds a file list, so that paths can be chosen instead of typed.
     #[must_use]
     pub fn with_files(self, files: Files) -> Self {
         Self { files, ..self }
     }
 
-    /// The same, with what each view is for.
+    /// Adds the texts that explain each view.
     #[must_use]
     pub fn with_guide(self, guide: Guide) -> Self {
         Self { guide, ..self }
     }
 
-    /// The same, with a tour of these steps; without any, none.
+    /// Adds a tour of these steps; an empty list adds none.
     #[must_use]
     pub fn with_tour(self, steps: Vec<TourStep>) -> Self {
         let tour = (!steps.is_empty()).then(|| Tour::new(steps));
         Self { tour, ..self }
     }
 
-    /// On to the next step of the tour.
+    /// Moves the tour to its next step.
     pub(crate) fn skip_step(&mut self) {
         self.tour = self.tour.take().and_then(|mut tour| tour.skip().then_some(tour));
     }
 
-    /// The same, with words for somebody who is here for the first time: they stay until something is pressed.
+    /// Adds words for a first-time user, shown until the first key or click.
     #[must_use]
     pub fn with_greeting(self, greeting: String) -> Self {
         Self { greeting, ..self }
     }
 
-    /// Shows what the view is for, and what can be done with the devices that are there.
+    /// Opens a page that explains the view and lists recipes for the connected devices.
     fn explain(&mut self) {
         let view = match self.view {
             View::Board => "Board",
@@ -197,36 +197,36 @@ impl App {
             View::Journal => "Journal",
             View::Profiles => "Profiles",
         };
-        // In a view of one device it is about that one.
+        // A view of one device shows the recipes for that device only.
         let own = self.device().filter(|_| self.view == View::Stage);
         let all = self.snapshot.devices.iter().filter(|device| own.is_none_or(|own| own.id == device.id));
         let devices: Vec<&str> = all.map(|device| device.what.as_str()).collect();
         self.mode = Mode::Guide(GuidePage { title: view.to_owned(), text: (self.guide)(view, &devices), from: 0 });
     }
 
-    /// Whether the person has left.
+    /// Whether the person has left the program.
     #[must_use]
     pub fn left(&self) -> bool {
         self.left
     }
 
-    /// What the engine is to be told.
+    /// Takes the orders for the engine.
     pub fn take_orders(&mut self) -> Vec<Order> {
         std::mem::take(&mut self.orders)
     }
 
-    /// How long to wait for something before [`App::handle_quiet`].
+    /// How long to wait for an event before calling [`App::handle_quiet`].
     #[must_use]
     pub fn patience(&self) -> Duration {
         Duration::from_secs(3600)
     }
 
-    /// Nothing has come for a while. Returns whether to draw.
+    /// Called after a quiet while. Returns whether to draw.
     pub fn handle_quiet(&mut self) -> bool {
         false
     }
 
-    /// A new snapshot is there.
+    /// Handles a new snapshot.
     pub fn handle_snapshot(&mut self, snapshot: Arc<Snapshot>) {
         self.handle_answers(&snapshot.answers);
         if self.waiting.is_empty() {
@@ -243,7 +243,7 @@ impl App {
         if let Mode::Connect(connecting) = &mut self.mode {
             connecting.see(&self.snapshot);
         }
-        // One that was begun from the device is seen where it goes on.
+        // A roll call that was begun from the device opens the view that shows it.
         if let Some(slot) = begun.filter(|_| self.mode.is_view()) {
             (self.row, self.view, self.stage) = (Some(Row::Slot(slot)), View::Stage, Stage::Bindings);
             self.update_watch();
@@ -252,7 +252,7 @@ impl App {
         self.look_at_capture();
     }
 
-    /// Keeps the chosen row: a device that was placed is followed into its slot.
+    /// Keeps the chosen row; a device that was just placed is followed into its slot.
     fn keep_row(&mut self) {
         let rows = self.rows();
         if let Some(row) = self.row {
@@ -297,7 +297,7 @@ impl App {
             (chosen as u16, against as u16)
         });
         watch.keyboards = self.keyboards;
-        // What stands still belongs to one view of one device.
+        // Frozen reports belong to one view of one device.
         let seen = self.view == View::Stage && self.stage == Stage::Reports;
         let node = self.device().map(|device| device.node);
         self.frozen = self.frozen.take().filter(|frozen| seen && Some(frozen.node) == node);
@@ -310,11 +310,11 @@ impl App {
         }
     }
 
-    /// The device row that the chosen row stands for.
+    /// The device that the chosen row stands for.
     pub(crate) fn device(&self) -> Option<&DeviceRow> {
         match self.row? {
             Row::Slot(slot) => {
-                // Of several devices it is the one that is seen first.
+                // A slot with several devices stands for the one that is shown first.
                 let first = self.snapshot.detail.devices().first().map(|own| (own.id, own.part));
                 let mut own = self.snapshot.devices.iter().filter(|device| device.slot == Some(slot));
                 own.clone().find(|device| Some((device.id, device.part)) == first).or_else(|| own.next())
@@ -323,24 +323,24 @@ impl App {
         }
     }
 
-    /// The chosen row, if it is a slot's.
+    /// The chosen row, if it is a slot.
     pub(crate) fn slot_row(&self) -> Option<&SlotRow> {
         let Some(Row::Slot(slot)) = self.row else { return None };
         self.snapshot.slots.iter().find(|row| row.number == slot)
     }
 
-    /// Whether a keyboard is chosen.
+    /// Whether the chosen device is a keyboard.
     pub(crate) fn on_keyboard(&self) -> bool {
         self.device().is_some_and(|device| device.keyboard)
     }
 
-    /// The node of the recording that is chosen, or of the one that everything is about.
+    /// The node of the chosen recording, or of the recording that the whole screen shows.
     pub(crate) fn playing(&self) -> Option<NodeId> {
         let device = self.device().filter(|device| device.recorded || self.snapshot.header.replay);
         device.map(|device| device.node).or(self.snapshot.header.replay.then_some(NodeId(0)))
     }
 
-    /// The chosen keyboard or mouse, and whether what nothing uses of it is passed on.
+    /// The chosen keyboard or mouse, and whether its unused keys reach the system.
     pub(crate) fn passing(&self) -> Option<(DeviceId, bool)> {
         self.device().and_then(|device| Some((device.id, device.passes?)))
     }
@@ -360,7 +360,7 @@ impl App {
         self.orders.push(Order { number, wish });
     }
 
-    /// The terminal says something.
+    /// Handles an event of the terminal.
     pub fn handle_event(&mut self, event: &Event) {
         let acts = matches!(event, Event::Key(_) | Event::Paste(_))
             || matches!(event, Event::Mouse(mouse) if matches!(mouse.kind, MouseEventKind::Down(_)));
@@ -387,7 +387,7 @@ impl App {
                         self.hand_key(key.code);
                     }
                     None if place == Place::Finding => self.hand_hold(key.code),
-                    // What was moved stays so: the key is for the view below.
+                    // The change stands; the key belongs to the view below.
                     None if place == Place::Swap => {
                         self.mode = Mode::View;
                         return self.handle_event(event);
@@ -433,7 +433,7 @@ impl App {
         }
     }
 
-    /// The journal; what was seen before comes back afterwards.
+    /// Opens the journal, and remembers the view to return to.
     pub(crate) fn open_journal(&mut self) {
         if self.view != View::Journal {
             self.journal_from = self.view;
@@ -452,7 +452,7 @@ impl App {
         }
     }
 
-    /// Whether the detail is of what is chosen; just after another choice it is still of the last one.
+    /// Whether the detail belongs to the chosen row; right after a move it still belongs to the previous one.
     pub(crate) fn is_fresh(&self) -> bool {
         match (&self.snapshot.detail, self.row) {
             (Detail::Slot(slot), Some(Row::Slot(number))) => slot.number == number,

@@ -1,4 +1,4 @@
-//! Terminals that show ASCII only: every other character is put in ASCII after drawing.
+//! For terminals with ASCII only: replaces every other character after drawing.
 
 use ratatui::buffer::Buffer;
 
@@ -11,7 +11,7 @@ pub fn replace(buffer: &mut Buffer) {
     }
 }
 
-/// What stands for a sign or a letter; none of it is a question mark, which means the key.
+/// What replaces a character; never a question mark, which is the help key.
 fn instead(c: char) -> &'static str {
     match c {
         '●' | '█' | '◉' => "#",
@@ -35,7 +35,7 @@ fn instead(c: char) -> &'static str {
         '°' => "d",
         '²' => "2",
         '³' => "3",
-        // What a terminal would have obeyed has pictures and this sign.
+        // Control characters are drawn as pictures, which become this sign.
         '\u{2400}'..='\u{2426}' => "^",
         '\u{fffd}' => "~",
         'À'..='Å' | 'Ā' | 'Ă' | 'Ą' => "A",

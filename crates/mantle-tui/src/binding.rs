@@ -1,5 +1,5 @@
-//! Bindings changed from the screen: a target is chosen, something is pressed or typed, and where another target loses
-//! its source by that the person is asked.
+//! Changes bindings: choose a target, then press or choose a source. If another target loses its source,
+//! the person is asked what should happen to it.
 
 use crate::app::App;
 use crate::keys::{Binding, Intent};
@@ -15,12 +15,12 @@ fn source(target: Target, layer: &str, source: Option<&str>, inverted: bool) -> 
 }
 
 impl App {
-    /// The slot whose bindings are seen.
+    /// The slot whose bindings are shown.
     pub(crate) fn bound_slot(&self) -> Option<SlotNumber> {
         self.slot_at(Stage::Bindings)
     }
 
-    /// What can be chosen: the controls of the pad, and in the Bindings view what is typed beside it.
+    /// The targets that can be chosen: the pad's controls and, in the Bindings view, typed keys.
     pub(crate) fn targets(&self) -> Vec<Target> {
         match &self.snapshot.detail {
             Detail::Slot(slot) if Some(slot.number) == self.bound_slot() => {
@@ -42,7 +42,7 @@ impl App {
         targets.first().copied().unwrap_or(Target::Pad(PadTarget::South))
     }
 
-    /// The next one, or the one before, and around.
+    /// Moves to the next or previous target, wrapping around.
     pub(crate) fn step_target(&mut self, forward: bool) {
         let targets = self.targets();
         if targets.is_empty() {
@@ -52,7 +52,7 @@ impl App {
         self.target = targets[(at + if forward { 1 } else { targets.len() - 1 }) % targets.len()];
     }
 
-    /// What the seen slot types.
+    /// What the shown slot types.
     pub(crate) fn types(&self) -> Option<&KeysView> {
         match &self.snapshot.detail {
             Detail::Slot(slot) if self.row == Some(Row::Slot(slot.number)) => slot.keys.as_ref(),
@@ -60,7 +60,7 @@ impl App {
         }
     }
 
-    /// The person agrees to what the slot's profile would type; or, if they have, no longer.
+    /// Allows the slot's profile to type, or withdraws that.
     pub(crate) fn let_type(&mut self) {
         let (Some(Row::Slot(slot)), Some(keys)) = (self.row, self.types()) else {
             self.message = Some("this slot's profile types nothing".into());
@@ -86,7 +86,7 @@ impl App {
         match wanted {
             Binding::Next => self.step_target(true),
             Binding::Before => self.step_target(false),
-            // What is played as a whole is not pressed: its source is typed.
+            // Motion and other wholes cannot be pressed, so their source is chosen from the list.
             Binding::Press if target.pad().is_some_and(PadTarget::is_whole) => {
                 self.ask_line(TypedFor::Source(slot, target));
             }
@@ -121,8 +121,8 @@ impl App {
         self.command(Command::Edit { slot, changes }, Then::Nothing);
     }
 
-    /// A target gets a source. If that played another target it is taken from there, and what else can become of that one
-    /// is offered.
+    /// Binds a source to a target. If the source played another target, it is taken from there, and the person
+    /// is offered what else can be done.
     pub(crate) fn bind(&mut self, slot: SlotNumber, target: Target, named: String, inverted: bool) {
         let in_layer = self.layer();
         let plays = |row: &BindingRow| row.said.iter().any(|(own, layer, _)| *layer == in_layer && same(own, &named));
@@ -141,11 +141,11 @@ impl App {
         }
     }
 
-    /// A control was typed in words that the list does not have: the one that it means plays the target.
+    /// Binds a control that was typed in words that the list does not offer.
     pub(crate) fn type_source(&mut self, slot: SlotNumber, target: Target, text: &str) -> Result<(), String> {
         let Detail::Slot(detail) = &self.snapshot.detail else { return Ok(()) };
         if target.pad().is_some_and(PadTarget::is_whole) {
-            // What plays it is no control of its own: the engine knows it by its name.
+            // The source is a vector, not a control: the engine knows it by name.
             self.bind(slot, target, text.to_owned(), false);
             return Ok(());
         }
@@ -164,7 +164,7 @@ impl App {
         }
     }
 
-    /// What becomes of the target that lost its source.
+    /// Settles the target that lost its source.
     pub(crate) fn handle_swap(&mut self, intent: Intent, swap: &Swap) {
         let layer = self.layer();
         let (named, inverted) = match (intent, &swap.old) {

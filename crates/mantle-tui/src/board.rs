@@ -1,4 +1,4 @@
-//! The board: a row a slot, a column a stage; under them the devices that no slot has, and the sentences.
+//! The board: one row per slot, one column per stage; below them, devices without a slot, and the sentences.
 
 use crate::keys::Intent;
 use crate::panel::{self, BARS, Ui};
@@ -9,16 +9,16 @@ use mantle_talk::{Counter, DeviceRow, Mark, Micros, Sentence, SlotRow, Stage, St
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// A press lights a cell for this long.
+/// How long a press lights a cell.
 const LIT: Micros = Micros::millis(250);
 
-/// Whether something has just passed.
+/// Whether something passed within [`LIT`].
 pub fn lit(now: Micros, counter: &Counter) -> bool {
     counter.count > 0 && now.since(counter.last) < LIT
 }
 
-/// One stage's sign and the line to the next: heavy while something passes, light when all is well, broken behind a
-/// stop.
+/// A stage's sign and the line to the next stage: heavy while something passes, light when all is well,
+/// broken after a stop.
 pub fn segment(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, state: StageState, lit: bool) {
     let (style, sign) = ui.theme.stage(state);
     let (line, between) = match state {
@@ -64,7 +64,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
         _ => 4,
     };
     let mut y = area.y + if tall == 2 { 1 } else { 2 };
-    // Where there is no room for all, those around the chosen one are shown.
+    // If not all rows fit, those around the chosen one are shown.
     let fit = (usize::from(for_slots / tall)).max(1);
     let at = slots.iter().position(|slot| row == Some(Row::Slot(slot.number))).unwrap_or(0);
     let first = (at + 1).saturating_sub(fit).min(slots.len().saturating_sub(fit));
@@ -118,7 +118,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage) {
     }
 }
 
-/// What to do next with the chosen slot, at the right end of a line.
+/// The next step for the chosen slot, right-aligned.
 fn next_step(ui: &mut Ui<'_>, from: u16, y: u16, to: u16, row: Row) {
     let Row::Slot(number) = row else { return };
     let slot = ui.snapshot.slots.iter().find(|slot| slot.number == number);
@@ -135,7 +135,7 @@ fn rule(ui: &mut Ui<'_>, area: Rect, y: u16) {
     ui.text(area.x + 1, y, area.width - 2, ui.theme.line, &text);
 }
 
-/// How a slot stands: what its first sentence says, in a word. What plays and has something idle beside it plays.
+/// A slot's state in a word, from its first sentence. A slot that plays beside an idle device still plays.
 pub fn verdict(slot: &SlotRow) -> (Mark, &str) {
     match (slot.sentence.mark, slot.sentence.word.as_str()) {
         (Mark::Hint, "plays") => (Mark::Well, "plays"),
@@ -203,7 +203,7 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
     let stops = slot.stages[stage as usize] == StageState::Stopped;
     match stage {
         Stage::Device if stops => [slot.names.join(" + "), "cannot be opened".into()],
-        // Several that do not fit beside each other stand one below the other.
+        // Names that do not fit side by side are stacked.
         Stage::Device if slot.names.len() > 1 && cells(&slot.names.join(" + ")) > usize::from(width) => {
             let others = format!("+ {}", slot.names[1..].join(" + "));
             let both = format!("{others} · {}", slot.cover);
@@ -212,7 +212,7 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
         }
         Stage::Device => {
             let both = format!("{} · {}", slot.place, slot.cover);
-            // Where there is no room for both, how it is covered matters more than where it is plugged in.
+            // If both do not fit, the cover matters more than the port.
             let fits = cells(&both) <= usize::from(width);
             [slot.names.join(" + "), if fits { both } else { slot.cover.clone() }]
         }
@@ -226,7 +226,7 @@ fn cell(slot: &SlotRow, stage: Stage, width: u16) -> [String; 2] {
             let second = match (slot.strokes, all.saturating_sub(bound)) {
                 (0, 0) => String::new(),
                 (0, left) => format!("{left} unused"),
-                // What is played beside the pad.
+                // What the slot types besides its pad.
                 (1, _) => "and 1 key".into(),
                 (strokes, _) => format!("and {strokes} keys"),
             };
@@ -243,7 +243,7 @@ fn rate(slot: &SlotRow) -> String {
     if slot.rate == 0 { "-".into() } else { format!("{} /s", slot.rate) }
 }
 
-/// Reports of the last second, an eighth a sign.
+/// Reports of the last second, an eighth of a second per character.
 fn sparks(bars: &[u16; 8], width: u16) -> String {
     let bars = &bars[8usize.saturating_sub(usize::from(width))..];
     let most = bars.iter().copied().max().unwrap_or(0).max(1);
@@ -253,12 +253,12 @@ fn sparks(bars: &[u16; 8], width: u16) -> String {
     bars.iter().map(|bar| BARS[usize::from(*bar) * 3 / usize::from(most)]).collect()
 }
 
-/// A dot a control, filled where it is off its rest.
+/// One dot per control, filled while the control is off its rest.
 fn dots((count, live): (u16, u64), width: u16) -> String {
     (0..count.min(width).min(64)).map(|index| if live >> index & 1 == 1 { '●' } else { '·' }).collect()
 }
 
-/// What the pad holds, in words.
+/// The pad's active controls, in words.
 pub fn held(slot: &SlotRow) -> String {
     let model = slot.kind.model();
     let down = model.targets.iter().filter(|target| slot.pad.share(**target) > 0.3);
@@ -291,7 +291,7 @@ fn device_row(ui: &mut Ui<'_>, x0: u16, y: u16, columns: &Columns, device: &Devi
             Stage::Bindings => {
                 let rest = (columns.stages.last().map_or(0, |(_, x, w)| x + w)).saturating_sub(x - x0);
                 if device.trouble.as_deref() == Some("not read") {
-                    // It is no fault: nobody plays with it.
+                    // Nobody plays with it, so it is not a fault.
                     ui.text(x, y, rest, theme.quiet, &format!("{}, not read: p places it", device.what));
                 } else if let Some(trouble) = &device.trouble {
                     ui.text(x, y, rest, theme.doubt, trouble);

@@ -1,4 +1,4 @@
-//! Controls looked at and calibrated from the screen.
+//! Watches and calibrates controls.
 
 use crate::app::App;
 use crate::keys::Calibrate;
@@ -6,24 +6,24 @@ use crate::rows::{Message, Row, Then, View};
 use mantle_talk::{CalibrationPhase, CalibrationStep, CalibrationView, Change, Command, DeviceId, Stage};
 
 impl App {
-    /// The part whose controls are seen closely.
+    /// The part whose controls are shown in detail.
     pub(crate) fn seen_part(&self) -> Option<(DeviceId, u8)> {
         let seen = self.view == View::Stage && self.stage == Stage::Controls;
         self.device().filter(|_| seen).map(|device| (device.id, device.part))
     }
 
-    /// Whether anything of what is seen is calibrated.
+    /// Whether any control shown is calibrated.
     pub(crate) fn is_calibrated(&self) -> bool {
         let mut controls = self.snapshot.detail.devices().iter().flat_map(|device| &device.controls);
         self.seen_part().is_some() && controls.any(|control| control.calibrated.is_some())
     }
 
-    /// The calibration that goes on, where it is seen.
+    /// The running calibration, if it is the one shown.
     pub(crate) fn calibrating(&self) -> Option<&CalibrationView> {
         self.snapshot.calibration.as_ref().filter(|view| self.seen_part() == Some((view.device, view.part)))
     }
 
-    /// Has the engine look at what is seen, and at nothing else.
+    /// Tells the engine which controls to watch.
     pub(crate) fn look_at_controls(&mut self) {
         let seen = self.seen_part();
         if seen != self.looked_at {

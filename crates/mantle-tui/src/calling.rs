@@ -1,4 +1,4 @@
-//! A roll call from the screen: begun, gone on with, ended.
+//! Runs a roll call.
 
 use crate::app::App;
 use crate::keys::Call;
@@ -6,7 +6,7 @@ use crate::rows::Then;
 use mantle_talk::{CallStep, Command, RollCallView, Target};
 
 impl App {
-    /// The roll call that goes on, where it is seen.
+    /// The running roll call, if it is the one shown.
     pub(crate) fn calling(&self) -> Option<&RollCallView> {
         self.snapshot.roll_call.as_ref().filter(|view| self.bound_slot() == Some(view.slot))
     }

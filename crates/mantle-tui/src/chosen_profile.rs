@@ -2,19 +2,19 @@
 
 use crate::rows::View;
 
-/// What is chosen there.
+/// The choices of the Profiles view.
 #[derive(Clone, Debug)]
 pub struct ChosenProfile {
-    /// The chosen profile, and the one that it is compared with, by name.
+    /// The chosen profile and the one it is compared with, by name.
     pub chosen: String,
     pub against: String,
-    /// Differences that are above the window.
+    /// Number of differences scrolled past.
     pub scroll: usize,
-    /// The view that is come back to.
+    /// The view to return to.
     pub back: View,
-    /// The place of the chosen one.
+    /// Index of the chosen profile.
     pub at: usize,
-    /// The names that there were when another one was asked for: the one that comes is chosen.
+    /// The profiles that existed before one was made; the new one gets chosen.
     pub known: Option<Vec<String>>,
 }
 

@@ -1,4 +1,4 @@
-//! What the person does while a device is connected.
+//! Connects devices.
 
 use crate::app::App;
 use crate::keys::{ConnectKey, Intent};
@@ -7,7 +7,7 @@ use crate::rows::{Row, Then};
 use mantle_talk::{Command, ConnectAct, ConnectView, DeviceId, Dialogue, JourneyStep, RadioState};
 
 impl App {
-    /// Looks for devices. Where a recording is chosen, the same key has it go faster.
+    /// Looks for devices; if a recording is chosen, the same key speeds it up.
     pub(crate) fn begin_connecting(&mut self) {
         if self.playing().is_some() {
             return self.handle_intent(Intent::Faster);
@@ -15,7 +15,7 @@ impl App {
         self.mode = Mode::Connect(Connecting::default());
     }
 
-    /// What is wanted while the view of it is open.
+    /// Handles an intent while the Connect view is open.
     pub(crate) fn handle_connecting(&mut self, mut connecting: Connecting, intent: Intent) {
         let view = self.snapshot.connecting.clone().unwrap_or_default();
         let active = view
@@ -48,7 +48,7 @@ impl App {
         self.command(Command::Connect(act), Then::Nothing);
     }
 
-    /// Does what comes next; whether something else has the keys with that.
+    /// Does the next step. Returns whether something else took over the keys.
     fn go_on(&mut self, connecting: &mut Connecting, view: &ConnectView) -> bool {
         match std::mem::take(&mut connecting.ask) {
             Ask::Forget(address) => self.connect(ConnectAct::Forget(address)),
@@ -59,7 +59,7 @@ impl App {
             Ask::Code => {
                 let code = connecting.typed().to_owned();
                 self.connect(ConnectAct::Answer(Some(code)));
-                // It is typed again where it was none; where it is taken, nothing is asked any more.
+                // A wrong code is asked for again; a code that was taken ends the question.
                 connecting.ask = Ask::Code;
             }
             Ask::Nothing => {
@@ -89,7 +89,7 @@ impl App {
         false
     }
 
-    /// What has turned up gets a place; whether it is at the table still.
+    /// Places a device that has turned up. Returns whether it is still connected.
     fn place_found(&mut self, (id, part): (DeviceId, u8)) -> bool {
         let Some(row) = self.snapshot.devices.iter().find(|row| (row.id, row.part) == (id, part)) else {
             self.message = Some("it is no longer there".into());
@@ -122,7 +122,7 @@ impl App {
         }
     }
 
-    /// Whether something is possible while a device is connected.
+    /// Whether an intent is possible while connecting.
     pub(crate) fn can_connect(&self, wanted: ConnectKey) -> bool {
         let (Mode::Connect(connecting), Some(view)) = (&self.mode, self.snapshot.connecting.as_deref()) else {
             return wanted == ConnectKey::Close;

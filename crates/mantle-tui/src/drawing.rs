@@ -1,4 +1,4 @@
-//! A frame: everything that is seen, drawn from one snapshot.
+//! Draws a frame from one snapshot.
 
 use crate::app::App;
 use crate::keys::Key;

@@ -1,4 +1,4 @@
-//! Feel changed from the screen: a setting is chosen, stepped, flipped, measured.
+//! Changes the feel: choose a setting, step it, switch between old and new, measure it.
 
 use crate::app::App;
 use crate::keys::FeelKey;
@@ -7,12 +7,12 @@ use crate::rows::Then;
 use mantle_talk::{Change, Command, Detail, FeelView, Knob, Setting, Shaped, SlotNumber, Stage};
 
 impl App {
-    /// The slot whose feel is seen.
+    /// The slot whose feel is shown.
     pub(crate) fn felt_slot(&self) -> Option<SlotNumber> {
         self.slot_at(Stage::Feel)
     }
 
-    /// How the slot that is seen feels.
+    /// The feel of the shown slot.
     pub(crate) fn felt(&self) -> Option<&FeelView> {
         match &self.snapshot.detail {
             Detail::Slot(slot) if Some(slot.number) == self.felt_slot() => Some(&slot.feel),
@@ -20,24 +20,24 @@ impl App {
         }
     }
 
-    /// What of the seen slot's pad can be felt: its sticks with their axes, its triggers, its other axes.
+    /// What has a feel on the shown pad: sticks and their axes, triggers, other axes.
     pub(crate) fn all_shaped(&self) -> Vec<Shaped> {
         self.slot_row().map_or_else(|| Shaped::ALL.to_vec(), |row| Shaped::of(&row.kind.model()))
     }
 
-    /// The stick or trigger that is chosen.
+    /// The chosen stick or trigger.
     pub(crate) fn shaped(&self) -> Shaped {
         let all = self.all_shaped();
         all.get(self.shaped % all.len().max(1)).copied().unwrap_or(Shaped::LeftStick)
     }
 
-    /// This is what is stepped from now on, here and from the device.
+    /// Chooses what is stepped from now on, here and from the device.
     pub(crate) fn choose_knob(&mut self, slot: SlotNumber, shaped: usize, knob: Knob) {
         (self.shaped, self.knob) = (shaped, knob);
         self.command(Command::ChooseFeel { slot, which: self.shaped(), knob }, Then::Nothing);
     }
 
-    /// The next stick, axis or trigger, or the one before.
+    /// Moves to the next or previous stick, axis or trigger.
     fn step_shaped(&mut self, slot: SlotNumber, forward: bool, knob: Knob) {
         let count = self.all_shaped().len();
         if count > 0 {
@@ -46,7 +46,7 @@ impl App {
         }
     }
 
-    /// The chosen setting gets a value that was typed.
+    /// Sets the chosen setting to a typed value.
     pub(crate) fn type_knob(&mut self, text: &str) -> Result<(), String> {
         let which = self.shaped();
         let (Some(slot), Some(felt)) = (self.felt_slot(), self.felt()) else { return Ok(()) };
@@ -61,7 +61,7 @@ impl App {
         let which = self.shaped();
         if let (Some(slot), None, FeelKey::NextShaped | FeelKey::BeforeShaped) = (self.felt_slot(), self.felt(), wanted)
         {
-            // Keys may come faster than what there is to be seen.
+            // Keys can come faster than snapshots.
             return self.step_shaped(slot, wanted == FeelKey::NextShaped, self.knob);
         }
         let (Some(slot), Some(felt)) = (self.felt_slot(), self.felt()) else {
@@ -72,7 +72,7 @@ impl App {
             self.message = Some("there is no pad, so there is no feel to change".into());
             return;
         }
-        // What was asked for and is not there yet counts: keys come faster than files are saved.
+        // Steps build on what was asked for, since keys can come faster than files are saved.
         let pending = self.pending_feel.filter(|(own, of, _)| (*own, *of) == (slot, which)).map(|(.., shape)| shape);
         let shape = pending.unwrap_or(*felt.feel.of(which));
         let knobs = Knob::of(which, &shape);
@@ -96,7 +96,7 @@ impl App {
             FeelKey::Less => Some(knob.step(&shape, false)),
             FeelKey::MuchMore => Some(knob.leap(&shape, true)),
             FeelKey::MuchLess => Some(knob.leap(&shape, false)),
-            // What is usual for an axis is to be as its stick.
+            // By default an axis has the feel of its stick.
             FeelKey::Usual if which.is_axis() => Some(Setting::Default),
             FeelKey::Usual => Some(knob.usual(which, &shape)),
             _ => None,

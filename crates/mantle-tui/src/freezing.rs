@@ -1,11 +1,11 @@
-//! The Reports view is stopped, stepped through, and let go on.
+//! Freezes the Reports view and steps through it.
 
 use crate::app::App;
 use crate::frozen::Frozen;
 use mantle_talk::{HistoryAnswer, HistoryRequest, Micros, Wish};
 
 impl App {
-    /// Stops the view at what is there now, or lets it go on.
+    /// Freezes the view, or resumes it.
     pub(crate) fn freeze(&mut self) {
         if self.frozen.take().is_some() {
             return;
@@ -18,7 +18,7 @@ impl App {
         self.order(Wish::History(HistoryRequest { node, until: self.snapshot.now }));
     }
 
-    /// Goes some reports back or forth.
+    /// Steps some reports back or forward.
     pub(crate) fn step_frozen(&mut self, by: i32) {
         let Some(frozen) = &mut self.frozen else {
             self.message = Some("f stops the view; then you can step through it".into());
@@ -27,7 +27,7 @@ impl App {
         let Some(at) = frozen.at else { return };
         let next = at as i64 + i64::from(by);
         frozen.at = Some(next.clamp(0, frozen.rows.len() as i64 - 1) as usize);
-        // Older ones are fetched before the end is reached.
+        // Older reports are fetched before the end of the list is reached.
         if frozen.more && !frozen.asked && next < 32 {
             frozen.asked = true;
             let (node, oldest) = (frozen.node, frozen.rows.first().map(|row| row.at));
@@ -37,7 +37,7 @@ impl App {
         }
     }
 
-    /// What was asked for has come.
+    /// The requested reports have arrived.
     pub fn handle_history(&mut self, answer: HistoryAnswer) {
         let Some(frozen) = self.frozen.as_mut().filter(|frozen| frozen.node == answer.node && frozen.asked) else {
             return;

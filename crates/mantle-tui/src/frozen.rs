@@ -1,29 +1,29 @@
-//! The Reports view stopped: what came in the last half minute, one report after the other.
+//! The frozen Reports view: the last half minute, report by report.
 
 use mantle_talk::{HistoryRow, NodeId};
 
 /// Reports that stand still.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Frozen {
-    /// Whose.
+    /// Their node.
     pub node: NodeId,
-    /// What is here of them, oldest first.
+    /// Those at hand, oldest first.
     pub rows: Vec<HistoryRow>,
-    /// The one that is looked at; none before the first answer.
+    /// Index of the report shown; none before the first answer.
     pub at: Option<usize>,
-    /// Whether there are older ones than are here.
+    /// Whether there are older reports than those at hand.
     pub more: bool,
-    /// Whether an answer is awaited.
+    /// Whether an answer is pending.
     pub asked: bool,
 }
 
 impl Frozen {
-    /// The report that is looked at.
+    /// The report shown.
     pub fn row(&self) -> Option<&HistoryRow> {
         self.rows.get(self.at?)
     }
 
-    /// The one before it that has the same first byte, or simply the one before it.
+    /// The previous report with the same first byte or, failing that, the previous one.
     pub fn before(&self, numbered: bool) -> Option<&HistoryRow> {
         let (at, row) = (self.at?, self.row()?);
         let same = |other: &&HistoryRow| !numbered || other.bytes.get(..2) == row.bytes.get(..2);

@@ -1,4 +1,4 @@
-//! Simulated devices in the person's hands: their keys and mouse move the controls.
+//! Simulated devices in hand: keys and mouse move their controls.
 
 use crate::app::App;
 use crate::hand_keys::{HandReach, reach};
@@ -6,11 +6,11 @@ use crate::in_hand::InHand;
 use mantle_talk::{DeviceDetail, DeviceRow, HandKey, HandMove, Micros, NodeId, Wish};
 use ratatui::crossterm::event::KeyCode;
 
-/// Keyboards wait no longer than this before they repeat a key that is held.
+/// No keyboard waits longer than this before it repeats a held key.
 const REPEATS: Micros = Micros::millis(1000);
 
 impl App {
-    /// The chosen device is taken in hand; of a slot all of its devices are.
+    /// Takes the chosen device in hand; for a slot, all of its devices.
     pub(crate) fn take_in_hand(&mut self) {
         let Some(device) = self.device() else {
             self.message = Some("no device is chosen".into());
@@ -31,7 +31,7 @@ impl App {
         self.hand = Some(InHand::new(parts));
     }
 
-    /// In the demo, where a press is asked for: the device is taken in hand, unless it is already.
+    /// In the demo, takes the device in hand when a press is asked for.
     pub(crate) fn take_demo_in_hand(&mut self) {
         if self.snapshot.header.demo && self.playing().is_none() && self.hand.is_none() {
             self.take_in_hand();
@@ -44,7 +44,7 @@ impl App {
         }
     }
 
-    /// A key while fields are found: it holds a control, or lets go of it.
+    /// Holds or releases a control while fields are being found.
     pub(crate) fn hand_hold(&mut self, code: KeyCode) {
         let key = match code {
             KeyCode::Char(letter) => HandKey::Letter(letter),
@@ -57,7 +57,7 @@ impl App {
         self.hand_order(HandMove::Hold(key));
     }
 
-    /// Something that the device whose fields are found does.
+    /// Moves the device whose fields are being found.
     pub(crate) fn hand_order(&mut self, act: HandMove) {
         if let Some((node, part)) = self.hand.as_ref().and_then(|hand| hand.parts.first().copied()) {
             self.order(Wish::Hand { node, part, act });
@@ -77,7 +77,7 @@ impl App {
         }
     }
 
-    /// Another picture has come: keys that waited for the controls of the device in hand are pressed, once those are known.
+    /// Replays keys that had to wait until the controls in hand were known.
     pub(crate) fn press_early_keys(&mut self) {
         let Some(hand) = &mut self.hand else { return };
         hand.pass();
@@ -86,26 +86,26 @@ impl App {
         }
     }
 
-    /// Whether a key is only still held that moved a device until it was put down: what it means in the view now was not meant.
+    /// Whether this key is still held from moving a device that has been put down since; then it must not act on the view.
     pub(crate) fn repeats_in_hand(&mut self, code: KeyCode) -> bool {
         let now = self.snapshot.now;
         self.moved_by = self.moved_by.filter(|(own, at)| *own == code && now.since(*at) < REPEATS).map(|_| (code, now));
         self.moved_by.is_some()
     }
 
-    /// The devices in hand as far as they are known closely.
+    /// The details of the devices in hand, as far as they have arrived.
     pub(crate) fn in_hand_closely(&self) -> Vec<&DeviceDetail> {
         let Some(hand) = &self.hand else { return Vec::new() };
         let own = |device: &&DeviceDetail| hand.parts.contains(&(device.node, device.part % 8));
         self.snapshot.detail.devices().iter().filter(own).collect()
     }
 
-    /// A key while devices are in hand: each control's own stands beside it; the chosen control is moved by space, + and -. A terminal
-    /// reports no release, so each is a short press; held keys repeat.
+    /// Handles a key while devices are in hand: a control's own key, or space, + and - for the chosen control. Terminals report no
+    /// releases, so each key is a short press; a held key repeats.
     pub(crate) fn hand_key(&mut self, code: KeyCode) {
         let devices = self.in_hand_closely();
         if devices.is_empty() {
-            // They were only just chosen: what is known of them closely is on its way.
+            // The devices were just chosen; their details are on the way.
             if let Some(hand) = &mut self.hand {
                 hand.early.push(code);
             }
@@ -133,7 +133,7 @@ impl App {
                 }
                 return;
             }
-            // A hat goes round: up, right, down, left.
+            // A hat goes around: up, right, down, left.
             (None, KeyCode::Char(' ')) if kind == "hat" => {
                 let now = raw(at, number).filter(|(_, active)| *active).map_or(0.0, |(share, _)| share);
                 ((at, number), ((now * 4.0).floor() * 0.25 + 0.25) % 1.0)

@@ -1,24 +1,24 @@
-//! Which key moves which control of the devices in hand. The same keys everywhere, as far as there are any; whatever has none is
+//! Assigns keys to the controls of devices in hand. The keys are the same in every view; a control without a key is
 //! chosen with `.` and `,` and moved with space, `+` and `-`.
 
 use mantle_talk::{ControlRow, DeviceDetail};
 use ratatui::crossterm::event::KeyCode;
 
-/// Keys of buttons, in the order of the controls.
+/// Keys for buttons, in the order of the controls.
 const BUTTONS: &str = "1234567890qwertzuobgmnpvy";
 
-/// A key, and what it does.
+/// A key, and what it moves.
 #[derive(Clone, PartialEq, Debug)]
 pub(crate) struct HandReach {
     /// The key.
     pub code: KeyCode,
-    /// The device, by its place among those in hand, and the control's number.
+    /// The device's index among those in hand, and the control's number.
     pub control: (usize, u16),
-    /// Where the control is put: a share of its range.
+    /// The share of its range that the control moves to.
     pub share: f32,
 }
 
-/// All keys for these devices; each key once, the first control that wants it has it.
+/// The keys for these devices. A key that two controls want goes to the first.
 pub(crate) fn reach(devices: &[&DeviceDetail]) -> Vec<HandReach> {
     let mut all: Vec<HandReach> = Vec::new();
     let mut give = |code: KeyCode, control: Option<(usize, u16)>, share: f32| {
@@ -68,7 +68,7 @@ fn moves(control: &ControlRow) -> bool {
     !matches!(control.kind.as_str(), "state" | "button" | "key" | "hat")
 }
 
-/// The keys of one control, as they are written beside it.
+/// The label beside a control: its keys.
 pub(crate) fn label(all: &[HandReach], control: (usize, u16)) -> String {
     let own = all.iter().filter(|reach| reach.control == control).map(|reach| match reach.code {
         KeyCode::Char(key) => key,
@@ -77,7 +77,7 @@ pub(crate) fn label(all: &[HandReach], control: (usize, u16)) -> String {
         KeyCode::Left => '←',
         _ => '→',
     });
-    // A hat has four, of which two say enough; what has two sets of keys has the arrows first.
+    // Two of a hat's four arrows are enough; of two sets of keys, the arrows come first.
     let keys: String = own.take(2).collect();
     if keys == "↑→" { "↑↓".to_owned() } else { keys }
 }

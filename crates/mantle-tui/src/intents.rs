@@ -1,142 +1,142 @@
-//! What the person may want in one view, or in one conversation.
+//! What a person can want in one view or conversation.
 
-/// What the person wants in the Profiles view.
+/// Intents of the Profiles view.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum ProfilesKey {
-    /// Open it.
+    /// Open the view.
     Open,
-    /// The chosen slot plays by the chosen profile.
+    /// Make the slot play by the chosen profile.
     PlayBy,
-    /// The chosen slot gets a new one, by purpose.
+    /// Make a new profile for the slot, by purpose.
     New,
-    /// A copy of the chosen one.
+    /// Copy the chosen profile.
     Copy,
-    /// Another name for it.
+    /// Rename it.
     Rename,
-    /// It is thrown away.
+    /// Delete it.
     Delete,
-    /// A file of somebody else's is imported.
+    /// Import a file.
     Import,
-    /// Its file is copied to another place.
+    /// Export its file.
     Export,
-    /// Others are compared with it.
+    /// Compare other profiles with it.
     Compare,
-    /// Further differences.
+    /// Show further differences.
     Later,
-    /// Those before.
+    /// Show previous differences.
     Earlier,
 }
 
-/// What the person wants in the Bindings view.
+/// Intents of the Bindings view.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Binding {
-    /// The next of the pad's controls.
+    /// Choose the next target.
     Next,
-    /// The one before.
+    /// Choose the previous one.
     Before,
-    /// The chosen one gets the control that is pressed next.
+    /// Bind the next press to the chosen target.
     Press,
-    /// Nothing plays the chosen one.
+    /// Unbind the target.
     Nothing,
-    /// The chosen one plays as it would unasked.
+    /// Give the target its default binding.
     AsGuessed,
-    /// The chosen one gets a control that is chosen from a list.
+    /// Choose its source from a list.
     Type,
-    /// The whole stick, hat or block that the chosen one belongs to gets its controls in one act.
+    /// Bind the whole stick, hat or block that the target belongs to.
     Block,
-    /// Many get their controls from a list of numbers.
+    /// Bind many targets from a list of numbers.
     List,
-    /// The chosen option gets a value that is typed.
+    /// Type a value for the chosen option.
     TypeOption,
-    /// Ten steps more of it.
+    /// Ten steps up.
     MuchMore,
-    /// Ten steps less of it.
+    /// Ten steps down.
     MuchLess,
-    /// The chosen one gets a name.
+    /// Name what the target does in the game.
     Name,
-    /// A key, or something of the mouse, is named, and then what shall play it pressed.
+    /// Choose a key or a mouse action, then press its source.
     KeyTarget,
-    /// The profile is called something else.
+    /// Rename the profile.
     Rename,
-    /// The slot plays by a copy of its profile.
+    /// Make the slot play by a copy of its profile.
     Copy,
-    /// The next layer, and the base behind the last one.
+    /// Show the next layer; after the last, the base.
     NextLayer,
-    /// A layer is named, and then what shall be held for it pressed.
+    /// Name a new layer, then press the control that holds it.
     NewLayer,
-    /// The layer goes, with all that is said in it.
+    /// Delete the layer with everything in it.
     DropLayer,
-    /// The layer is on while its control is held, or each press turns it on or off.
+    /// Let the layer be held, or toggled by presses.
     ToggleLayer,
-    /// The next option of what is chosen.
+    /// Choose the next option.
     NextOption,
-    /// The one before.
+    /// Choose the previous one.
     BeforeOption,
-    /// More of it.
+    /// One step up.
     More,
-    /// Less of it.
+    /// One step down.
     Less,
 }
 
-/// What the person wants of a roll call. Four keys steer it; what they mean depends on what is asked.
+/// Intents of a roll call. Four keys steer it; their meaning depends on the question.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Call {
-    /// Call all, or those that are marked.
+    /// Call all targets, or those that are marked.
     Begin,
-    /// Mark the chosen target to be called.
+    /// Mark the chosen target.
     Mark,
-    /// Once more; move the control.
+    /// Ask again; or move the control here.
     Enter,
-    /// Skip; the control plays both.
+    /// Skip; or let the control play both.
     Tab,
-    /// Back; leave the control where it is.
+    /// Go back; or leave the control where it is.
     Backspace,
-    /// Stop, and keep what was answered.
+    /// Stop, and keep the answers.
     Stop,
 }
 
-/// What the person wants in the Pad view.
+/// Intents of the Pad view.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum PadKey {
-    /// The next of the pad's controls.
+    /// Choose the next control.
     Next,
-    /// The one before.
+    /// Choose the previous one.
     Before,
-    /// Only the chosen one is sent, or all again.
+    /// Send only the chosen control, or all again.
     Only,
-    /// What has been seen of the pad so far is forgotten.
+    /// Forget what has been tried.
     Again,
-    /// The chosen one is pressed by itself in five seconds.
+    /// Press the chosen control automatically in five seconds.
     Press,
-    /// Devices rumble more strongly, or not at all.
+    /// Step the strength of rumble.
     Rumble,
-    /// Lamps show something else.
+    /// Step what the lamps show.
     Lamp,
 }
 
-/// What the person wants of rules for games.
+/// Intents about rules for games.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum RuleKey {
-    /// How slots are now is for the chosen program.
+    /// Make a rule from the slots as they are now, for the chosen program.
     Use,
-    /// Everything rests while the chosen program runs.
+    /// Make a rule that rests every slot while the chosen program runs.
     StayOut,
-    /// The rule of the game that is played is thrown away.
+    /// Delete the rule of the running game.
     Drop,
 }
 
-/// What the person wants in the Feel view.
+/// Intents of the Feel view.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum FeelKey {
-    /// The next setting.
+    /// Choose the next setting.
     Next,
-    /// The one before.
+    /// Choose the previous one.
     Before,
-    /// The next stick or trigger.
+    /// Choose the next stick or trigger.
     NextShaped,
-    /// The one before.
+    /// Choose the previous one.
     BeforeShaped,
-    /// The chosen setting one step up.
+    /// One step up.
     More,
     /// One step down.
     Less,
@@ -144,54 +144,54 @@ pub enum FeelKey {
     MuchMore,
     /// Ten steps down.
     MuchLess,
-    /// The chosen setting gets a value that is typed.
+    /// Type a value for the setting.
     Type,
-    /// As it is where nobody has changed anything.
+    /// Return the setting to its default.
     Usual,
-    /// The old feel plays, or the new one again.
+    /// Switch between the old feel and the new.
     Flip,
     /// Measure the dead zones.
     Measure,
-    /// Walk the output up.
+    /// Raise the output until the game reacts.
     Walk,
-    /// What is proposed is right; the game has moved.
+    /// Accept the proposal; or, the game has reacted.
     Take,
-    /// Stop what goes on.
+    /// Stop measuring or raising.
     Leave,
 }
 
-/// What the person wants of a calibration.
+/// Intents of a calibration.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Calibrate {
-    /// Measure the seen device's axes.
+    /// Begin with the shown device.
     Begin,
-    /// They are as the descriptor says.
+    /// Forget it: axes are as the descriptor says.
     Forget,
-    /// Done with this; of a proposal: take it.
+    /// This step is done; or accept the proposal.
     Next,
-    /// From the beginning.
+    /// Start over.
     Again,
-    /// The proposed dead zones go into the profile.
+    /// Accept it, and save the proposed dead zones to the profile.
     DeadZones,
-    /// Leave everything as it was.
+    /// Discard it.
     Stop,
 }
 
-/// What is wanted while a device is connected.
+/// Intents of the Connect view.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum ConnectKey {
-    /// The one that did not come is removed, and paired anew.
+    /// Remove the stale pairing and pair anew.
     Anew,
-    /// Another name.
+    /// Rename the device.
     Rename,
-    /// It is forgotten.
+    /// Forget it.
     Forget,
-    /// Its link is dropped.
+    /// Disconnect it.
     Drop,
-    /// The radio is switched on.
+    /// Switch the radio on.
     SwitchOn,
-    /// It is looked for more.
+    /// Search longer.
     LookOn,
-    /// The view is closed; whatever is on its way stays on it.
+    /// Close the view; whatever is under way goes on.
     Close,
 }

@@ -1,4 +1,4 @@
-//! The keys of every place: from here come the hints, the help page and what a key means.
+//! The key table of every place, from which hints, help and the meaning of keys come.
 
 use crate::keys::{Intent, Key, Place, of_view};
 use ratatui::crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
@@ -12,7 +12,7 @@ pub fn table(place: Place) -> Vec<Key> {
     crate::mode::keys(place).unwrap_or_else(|| of_view(place))
 }
 
-/// What a key means in a place. Ctrl-C leaves from everywhere.
+/// The intent of a key in a place. Ctrl-C always leaves.
 #[must_use]
 pub fn intent(place: Place, event: &KeyEvent) -> Option<Intent> {
     if event.modifiers.contains(KeyModifiers::CONTROL) {

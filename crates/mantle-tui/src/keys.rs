@@ -1,166 +1,166 @@
-//! Keys become intents: one table a view, from which the hints, the help page and the check for double keys come.
+//! Keys and intents: one table per view feeds the hints, the help page and the check for double keys.
 
 pub use crate::intents::{Binding, Calibrate, Call, ConnectKey, FeelKey, PadKey, ProfilesKey, RuleKey};
 pub use crate::places::Place;
 use mantle_talk::{KindStep, Stage};
 use ratatui::crossterm::event::KeyCode;
 
-/// What the person wants.
+/// Everything that a person can want.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Intent {
-    /// One row up, or the slot above.
+    /// Up a row, or to the slot above.
     Up,
-    /// One row down, or the slot below.
+    /// Down a row, or to the slot below.
     Down,
-    /// One stage to the left.
+    /// One stage left.
     Left,
-    /// One stage to the right.
+    /// One stage right.
     Right,
-    /// Open what is chosen, or agree.
+    /// Open the chosen item, or agree.
     Open,
-    /// Back, or no.
+    /// Go back, or refuse.
     Back,
-    /// Straight to a slot.
+    /// Go to a slot.
     Slot(u8),
-    /// Straight to a stage.
+    /// Go to a stage.
     Go(Stage),
-    /// Do what the first sentence asks for.
+    /// Do what the first sentence asks for, or go to where it can be done.
     Mend,
-    /// Do what the seen sentence proposes.
+    /// Do what the shown sentence proposes.
     MendNow,
-    /// The same as [`Intent::Mend`] for the sentence at this place: a click on its key.
+    /// Like [`Intent::Mend`], for the sentence at this index: its key was clicked.
     MendAt(u8),
-    /// Give the chosen device a name of the person's own.
+    /// Nickname the chosen device.
     Nickname,
-    /// The chosen device shakes and blinks.
+    /// Make the chosen device rumble and blink.
     FindDevice,
-    /// Lock the table, or open it.
+    /// Lock or unlock the table.
     Lock,
-    /// Ask for a press that sits a device down, or no longer.
+    /// Ask for a press that gives a device a slot, or stop asking.
     SitDown,
-    /// Two buttons together sit a device down at any time, or no longer.
+    /// Let two buttons give a device a slot at any time, or no longer.
     SitByTwo,
     /// Place the chosen device.
     Place,
     /// Empty the chosen slot.
     TakeOut,
-    /// Move the chosen slot's player to another slot.
+    /// Move the chosen player to another slot.
     Move,
-    /// Tie the chosen device to another player's, or part those of a slot.
+    /// Tie the chosen device to another player, or untie a device of the slot.
     Tie,
-    /// The device is the chosen slot's own, in another mode or by another way.
+    /// Say that the device is the slot's own, in another mode or over another link.
     SameDevice,
-    /// Let go of everything, or play again.
+    /// Release everything, or resume.
     LetGo,
-    /// The chosen slot's pad rests, or plays again.
+    /// Pause the chosen slot, or resume it.
     PauseSlot,
-    /// What the slot's profile would type it may type, or no longer.
+    /// Allow the slot's profile to type, or withdraw that.
     LetType,
-    /// Keys are typed although this screen may have the keyboard, or not.
+    /// Type even while this screen has the keyboard, or no longer.
     TypeHere,
-    /// What is seen goes on paper.
+    /// Export what is shown.
     Paper,
     /// Leave the chosen device to the game, or take that back.
     LeaveToGame,
-    /// What nothing uses of a held keyboard goes to the system, or not.
+    /// Let a held keyboard's unused keys reach the system, or no longer.
     PassOn,
     /// Take a simulated device in hand.
     TakeInHand,
-    /// The chosen control of the device in hand is moved, or another one is chosen.
+    /// Move the chosen control of the device in hand, or choose another.
     InHand(char),
-    /// Take the last change back.
+    /// Undo.
     Undo,
-    /// Record the chosen device's reports, or end that.
+    /// Record the chosen device's reports, or stop.
     Record,
-    /// Show and keep what keyboards send, or forget it.
+    /// Show and keep keyboards' reports, or forget them.
     Keyboards,
-    /// Find the fields of the chosen device by pressing.
+    /// Find the chosen device's fields by pressing.
     Find,
-    /// What is proposed is right.
+    /// Accept the proposal.
     Accept,
-    /// Once more.
+    /// Ask again.
     Again,
-    /// Leave this control out.
+    /// Skip this control.
     Skip,
-    /// The control before.
+    /// Go back to the previous control.
     Before,
-    /// It is done as asked.
+    /// The person has done as asked.
     Now,
-    /// What was held last goes through its travel.
+    /// Move the control held last through its travel.
     Travel,
-    /// Reports stand still, or go on.
+    /// Freeze the reports, or resume.
     Freeze,
     /// One report back.
     Earlier,
-    /// One report on.
+    /// One report forward.
     Later,
     /// Many reports back.
     MuchEarlier,
-    /// Many reports on.
+    /// Many reports forward.
     MuchLater,
-    /// A recording waits, or goes on.
+    /// Pause the recording, or resume it.
     Pause,
-    /// The next report of a recording.
+    /// Play the recording's next report.
     Step,
-    /// A recording goes twice as fast.
+    /// Play it twice as fast.
     Faster,
-    /// A recording goes half as fast.
+    /// Play it half as fast.
     Slower,
-    /// Something in the Bindings view.
+    /// An intent of the Bindings view.
     Binding(Binding),
-    /// Something in the Pad view.
+    /// An intent of the Pad view.
     Pad(PadKey),
-    /// What stands in the way of play.
+    /// Show what stands in the way of play.
     Readiness,
     /// Connect a device.
     Connect,
-    /// Something while a device is connected.
+    /// An intent of the Connect view.
     Connecting(ConnectKey),
-    /// A rule for a game.
+    /// An intent about rules for games.
     Rule(RuleKey),
-    /// Something in the Feel view.
+    /// An intent of the Feel view.
     Feel(FeelKey),
-    /// The slot or device above, in every view.
+    /// To the slot or device above, in any view.
     RowBefore,
-    /// The slot or device below.
+    /// To the slot or device below.
     RowAfter,
-    /// Something about a calibration.
+    /// An intent of a calibration.
     Calibrate(Calibrate),
-    /// Another kind of pad for the seen slot.
+    /// Choose another kind of pad for the slot.
     ChooseKind,
-    /// Another kind of pad, or another shape of it.
+    /// Step through the kinds of pad, or through the shapes of one.
     Kind(KindStep),
-    /// Something about a roll call.
+    /// An intent of a roll call.
     Call(Call),
-    /// The two targets change their sources.
+    /// Swap the sources of the two targets.
     SwapSources,
-    /// The source plays both.
+    /// Let the source play both targets.
     BothTargets,
-    /// What the view is for, as a page.
+    /// Explain the view on a page.
     Explain,
-    /// Do once more what was taken back.
+    /// Redo.
     Redo,
     /// Open a recording.
     OpenFile,
-    /// Take the device of a recording away.
+    /// Close the recording.
     CloseFile,
-    /// The journal.
+    /// Open the journal.
     Journal,
-    /// Something is looked for in the list that is seen.
+    /// Search the list.
     FindInList,
-    /// All orders that are possible now, as a list.
+    /// List all commands that are possible now.
     Orders,
-    /// A list of numbers counts from 0, or from 1.
+    /// Count the typed numbers from 0, or from 1.
     CountOtherwise,
-    /// The profiles, or something about them.
+    /// An intent of the Profiles view.
     Profiles(ProfilesKey),
-    /// The keys of this view.
+    /// List the keys of the view.
     Help,
-    /// The next step of the tour.
+    /// Skip to the next step of the tour.
     SkipStep,
     /// Leave.
     Quit,
-    /// Leave without a question.
+    /// Leave without asking.
     QuitNow,
 }
 
@@ -175,7 +175,7 @@ pub struct Key {
     pub intent: Intent,
     /// What it does, in a word or two.
     pub words: &'static str,
-    /// Whether it stands among the hints at the bottom.
+    /// Whether it is shown among the hints at the bottom.
     pub hint: bool,
 }
 
@@ -217,7 +217,7 @@ const ARROWS: [Key; 6] = [
     key(KeyCode::Right, "→", Intent::Right, "right", false),
 ];
 
-// What belongs to one view only stands first: hints that do not fit are left out from the end.
+// Keys of one view come first: hints that do not fit are dropped from the end.
 const ACTIONS: [Key; 41] = [
     letter('w', "w", Intent::Mend, "what is wrong first", false),
     letter('W', "W", Intent::MendNow, "mend it", false),
@@ -262,7 +262,7 @@ const ACTIONS: [Key; 41] = [
     key(KeyCode::F(1), "F1", Intent::Explain, "what this view is for", false),
 ];
 
-/// What changes bindings, in their own view.
+/// Keys that change bindings.
 const BINDINGS: [Key; 13] = [
     key(KeyCode::Enter, "Enter", Intent::Binding(Binding::Press), "press it", true),
     key(KeyCode::Tab, "Tab", Intent::Binding(Binding::Next), "next", true),
@@ -279,7 +279,7 @@ const BINDINGS: [Key; 13] = [
     letter('a', "a", Intent::Binding(Binding::Name), "name the action", true),
 ];
 
-/// Layers and options, in the Bindings view alone.
+/// Keys for layers and options.
 const OPTIONS: [Key; 13] = [
     letter(']', "]", Intent::Binding(Binding::NextOption), "next option", true),
     letter('[', "[", Intent::Binding(Binding::BeforeOption), "previous option", false),
@@ -296,13 +296,13 @@ const OPTIONS: [Key; 13] = [
     letter('o', "o", Intent::Binding(Binding::Copy), "a copy of it", false),
 ];
 
-/// What measures axes, in the Controls view.
+/// Keys that measure axes.
 const CONTROLS: [Key; 2] = [
     letter('z', "z", Intent::Calibrate(Calibrate::Begin), "calibrate", true),
     letter('Z', "Z", Intent::Calibrate(Calibrate::Forget), "as the device says", false),
 ];
 
-/// What helps to assign controls inside a game.
+/// Keys that help to assign controls inside a game.
 const PAD: [Key; 8] = [
     key(KeyCode::Tab, "Tab", Intent::Pad(PadKey::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Pad(PadKey::Before), "previous", false),
@@ -314,7 +314,7 @@ const PAD: [Key; 8] = [
     letter('c', "c", Intent::Pad(PadKey::Lamp), "lamps", true),
 ];
 
-/// What changes the feel, in its own view.
+/// Keys that change the feel.
 const FEEL: [Key; 13] = [
     key(KeyCode::Tab, "Tab", Intent::Feel(FeelKey::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Feel(FeelKey::Before), "previous", false),
@@ -331,7 +331,7 @@ const FEEL: [Key; 13] = [
     letter('d', "d", Intent::Feel(FeelKey::Usual), "default", true),
 ];
 
-/// The keys of a stage's view: its own come before those that all have.
+/// The keys of a stage view: its own first, then the common ones.
 pub(crate) fn stage_view(keys: &mut Vec<Key>, own: impl IntoIterator<Item = Key>) {
     keys.extend(ARROWS);
     keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "board", true));
@@ -351,13 +351,13 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         Place::Board => {
             keys.extend(ARROWS);
             keys.push(key(KeyCode::Enter, "Enter", Intent::Open, "open", true));
-            // What keyboards send is seen in Reports alone.
+            // Keyboards' reports are shown in Reports only.
             let readiness = letter('y', "y", Intent::Readiness, "readiness", true);
-            // A recording goes faster by the same key: where none is chosen a device is connected.
+            // The same key speeds a recording up; without a recording it connects a device.
             let connect = letter('+', "+", Intent::Connect, "connect", true);
             let others = ACTIONS.into_iter().filter(|key| key.code != connect.code);
             keys.extend(others.map(|key| if key.code == readiness.code { readiness } else { key }));
-            // What does not fit is left out from the end: who has nothing connected needs this first.
+            // Hints that do not fit are dropped from the end, and somebody without devices needs this one first.
             let at = keys.iter().position(|key| key.intent == Intent::Readiness).map_or(keys.len(), |at| at);
             keys.insert(at, connect);
             keys.push(Key { hint: false, ..CONTROLS[0] });
@@ -365,7 +365,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.extend(STAGES);
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
         }
-        // Bindings are changed in their own view; here their keys say so, but for those that mean something else here.
+        // Bindings are changed in their own view. Here their keys say so, except for keys with another meaning here.
         Place::Stage => {
             let others =
                 BINDINGS.into_iter().filter(|key| !matches!(key.code, KeyCode::Char('t' | 'K' | 'g' | '#' | '/')));
@@ -459,7 +459,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.push(letter('?', "?", Intent::Help, "keys", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "put it down", true));
         }
-        // Those have their keys with them.
+        // These modes bring their own keys.
         Place::Choose
         | Place::Kind
         | Place::Members

@@ -1,10 +1,10 @@
 //! The screen: draws snapshots, and turns keys and clicks into orders.
 //!
 //! The crate promises: a frame is drawn from one snapshot and nothing else; nothing is drawn while nothing changes;
-//! the terminal is left as it was found, also after a panic.
+//! the terminal is left as it was found, even after a panic.
 //!
-//! Its nouns: an [`App`] is what the person is looking at; an [`keys::Intent`] is what a key means there; a
-//! [`Look`] says how it may be drawn; [`run`] is the loop.
+//! Its nouns: [`App`] is the state of the screen; [`keys::Intent`] is what a key means; [`Look`] says how to draw;
+//! [`run`] is the loop.
 //!
 //! ```
 //! use mantle_tui::{App, Look};

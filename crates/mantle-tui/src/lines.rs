@@ -1,4 +1,4 @@
-//! A line that is typed: its keys, and what becomes of it. Nothing that was typed is thrown away.
+//! Lines being typed: their keys, and what becomes of them. Nothing typed is ever lost.
 
 use crate::app::App;
 use crate::keys::Intent;
@@ -9,12 +9,12 @@ use mantle_talk::{Change, Command, PlaybackOrder, Wish};
 use ratatui::crossterm::event::KeyCode;
 
 impl App {
-    /// A key that is none of the line's own.
+    /// Handles a key that only edits the line.
     pub(crate) fn type_key(&mut self, code: KeyCode) {
         self.change_line(|typing| typing.handle_key(code));
     }
 
-    /// Something is pasted: it is typed wherever a line is.
+    /// Pastes into the line, if one is open.
     pub(crate) fn paste(&mut self, text: &str) {
         match &mut self.mode {
             Mode::Typing(_) => self.change_line(|typing| typing.paste(text)),
@@ -23,7 +23,7 @@ impl App {
         }
     }
 
-    /// The line is changed; in another directory other files are offered, and other words where they complete what is typed.
+    /// The line has changed: the offers follow it, such as the files of another directory.
     fn change_line(&mut self, change: impl FnOnce(&mut Typing)) {
         let Mode::Typing(mut typing) = std::mem::take(&mut self.mode) else { return };
         let before = typing.directory().to_owned();
@@ -60,12 +60,12 @@ impl App {
         }
     }
 
-    /// A line is done. Where it means nothing it stays, with the reason below.
+    /// Finishes a line. A line that means nothing stays open, with the reason below it.
     fn take_line(&mut self, mut typing: Typing) {
         let since = self.waiting.len();
         let offer = typing.offer().cloned();
         if let Some(offer) = offer.as_ref().filter(|offer| offer.means == Offered::Directory) {
-            // A directory is no file: what is in it is offered. To export, it is a place.
+            // A directory opens its own list; when exporting, it is a valid destination.
             if typing.what != TypedFor::ExportProfile {
                 let offers = self.offers(&typing.what, &offer.text);
                 typing.goes_on(offer.text.clone(), offers);
@@ -90,7 +90,7 @@ impl App {
         }
     }
 
-    /// What was typed, or the name of what was chosen, is done.
+    /// Carries out what was typed or chosen.
     fn take_text(&mut self, typing: &Typing, text: String) -> Result<(), String> {
         match typing.what.clone() {
             TypedFor::Action(slot, target) => self.edit(slot, vec![Change::Action(target, text)]),

@@ -1,8 +1,8 @@
-//! What controls and lists of numbers mean on the slot that is seen: pure, for the line that is typed and for what comes of it.
+//! What controls and lists of numbers mean on the shown slot. Pure: used for the preview and for carrying it out.
 
 use mantle_talk::{ControlRow, DeviceDetail, ListEntry, SeenControl, SeenTarget, SlotDetail, read_list};
 
-/// The controls of a device as a person means them.
+/// A device's controls, in the order in which people count them.
 pub(crate) fn seen_controls(device: &DeviceDetail) -> Vec<SeenControl<'_>> {
     device.controls.iter().map(seen_control).collect()
 }
@@ -11,7 +11,7 @@ fn seen_control(control: &ControlRow) -> SeenControl<'_> {
     SeenControl { name: &control.name, kind: &control.kind, number: control.number }
 }
 
-/// What a list of numbers would do on a slot: each entry in words and whether it is wrong, and whether it counts from 0.
+/// What a list of numbers would do: each entry in words and whether it is wrong, and whether it counts from 0.
 pub(crate) fn list_lines(slot: &SlotDetail, text: &str, from_zero: bool) -> (Vec<(String, bool)>, bool) {
     let (entries, from_zero) = entries_of(slot, text, from_zero);
     let name = |target| slot.bindings.iter().find(|row| row.target == target).map_or("", |row| row.name.as_str());
@@ -23,7 +23,7 @@ pub(crate) fn list_lines(slot: &SlotDetail, text: &str, from_zero: bool) -> (Vec
     (lines.collect(), from_zero)
 }
 
-/// What each entry of a list means on a slot, and whether it counts from 0.
+/// The meaning of each entry of a list, and whether it counts from 0.
 pub(crate) fn entries_of(slot: &SlotDetail, text: &str, from_zero: bool) -> (Vec<ListEntry>, bool) {
     let targets: Vec<SeenTarget<'_>> = slot
         .bindings
@@ -39,7 +39,7 @@ pub(crate) fn entries_of(slot: &SlotDetail, text: &str, from_zero: bool) -> (Vec
     read_list(text, &targets, &controls, from_zero)
 }
 
-/// Whether two names mean the same source; a whole travel is also written without saying so.
+/// Whether two names mean the same source. A whole travel may be written without saying "whole".
 pub(crate) fn same(a: &str, b: &str) -> bool {
     let plain = |text: &str| text.strip_suffix(" whole").unwrap_or(text).to_lowercase();
     plain(a) == plain(b)

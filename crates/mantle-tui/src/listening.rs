@@ -1,4 +1,4 @@
-//! A press that is listened for: begun, heard, ended.
+//! Listening for a press: begin, hear, end.
 
 use crate::app::App;
 use crate::mode::{Listening, Mode, PressFor};
@@ -6,7 +6,7 @@ use crate::rows::Then;
 use mantle_talk::{Change, Command, SlotNumber};
 
 impl App {
-    /// The press that is listened for.
+    /// The press being listened for.
     pub(crate) fn listening(&self) -> Option<&Listening> {
         match &self.mode {
             Mode::Listening(listening) => Some(listening),
@@ -21,7 +21,7 @@ impl App {
         self.command(Command::Listen { slot, target: self.target }, Then::Nothing);
     }
 
-    /// A press is listened for no more.
+    /// Stops listening.
     pub(crate) fn stop_listening(&mut self) -> Option<Listening> {
         let Mode::Listening(listening) = std::mem::take(&mut self.mode) else { return None };
         self.command(Command::StopListening, Then::Nothing);
@@ -29,7 +29,7 @@ impl App {
         Some(listening)
     }
 
-    /// What came of listening.
+    /// Handles what was heard.
     pub(crate) fn look_at_capture(&mut self) {
         let (Some(capture), Some(listening)) = (self.snapshot.capture.clone(), self.listening()) else { return };
         if (capture.slot, capture.target) != (listening.slot, listening.target)

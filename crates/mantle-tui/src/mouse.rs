@@ -1,4 +1,4 @@
-//! Clicks: what can be clicked stands in the last frame.
+//! Mouse: whatever can be clicked is listed with the last frame.
 
 use crate::app::App;
 use crate::keys::{Binding, FeelKey, Intent, PadKey, ProfilesKey};

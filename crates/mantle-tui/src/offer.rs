@@ -1,55 +1,55 @@
-//! What may be chosen instead of being typed: a list that narrows with what is typed.
+//! Offers: what can be chosen instead of typed, in a list that narrows with the text.
 
 use crate::keys::Intent;
 use mantle_talk::{KeyTarget, Target, TargetBlock};
 
-/// Files that could be opened: what stands in a directory and ends with one of these endings, and the directories in it. Each with
-/// what to type for it, and a note.
+/// Lists files to open: those in a directory with one of these endings, and its subdirectories. Each with
+/// the text to type for it and a note.
 pub type Files = fn(directory: &str, endings: &[&str]) -> Vec<(String, String)>;
 
 /// What choosing an offer means.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Offered {
-    /// Its text, as if it had been typed.
+    /// Its text, as if typed.
     Text,
-    /// A directory: what is in it is offered next.
+    /// A directory; its contents are offered next.
     Directory,
-    /// A control of a device, or a part of it, as profiles write it.
+    /// A control of a device, or a part of one, as profiles write it.
     Source(String),
-    /// That nothing plays it.
+    /// No source.
     Nothing,
-    /// Four of them: up, down, left, right.
+    /// Four sources: up, down, left, right.
     Block([String; 4]),
-    /// A key, or something of the mouse.
+    /// A key or mouse action.
     Key(KeyTarget),
-    /// Keys that lie together, or the pointer's directions.
+    /// Several keys or directions at once.
     Keys(TargetBlock),
     /// A control of the pad.
     Target(Target),
-    /// An order, as its key gives it.
+    /// A command, as its key gives it.
     Order(Intent),
 }
 
-/// Something that may be chosen.
+/// An offer.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Offer {
-    /// What it is called.
+    /// Its name.
     pub text: String,
-    /// More about it.
+    /// A note.
     pub note: String,
-    /// What else it may be called.
+    /// Other names for it.
     pub also: String,
     /// What choosing it means.
     pub means: Offered,
 }
 
 impl Offer {
-    /// One that is what it is called.
+    /// An offer whose text is its name.
     pub fn new(text: impl Into<String>, note: impl Into<String>, means: Offered) -> Self {
         Self { text: text.into(), note: note.into(), also: String::new(), means }
     }
 
-    /// How well it fits what was typed, the lower the better; none if not at all.
+    /// How well it fits the typed text; lower is better, none means not at all.
     fn rank(&self, typed: &str) -> Option<u8> {
         if typed.is_empty() {
             return Some(0);
@@ -59,7 +59,7 @@ impl Offer {
             let mut words = text.split([' ', '/', ',']);
             typed.split(' ').all(|word| words.any(|own| own == word))
         };
-        // The first letters of its words: rsu is the right stick up.
+        // The initials of its words: rsu for right stick up.
         let initials = || text.split([' ', '/', ',']).filter_map(|word| word.chars().next()).collect::<String>();
         if text == typed {
             Some(0)
@@ -77,7 +77,7 @@ impl Offer {
     }
 }
 
-/// The places of those that fit what was typed, the best first, and among equals in their order.
+/// Indexes of the offers that fit, best first; equals keep their order.
 pub fn narrowed(offers: &[Offer], typed: &str) -> Vec<usize> {
     let typed = typed.trim().to_lowercase();
     let mut fit: Vec<(u8, usize)> =

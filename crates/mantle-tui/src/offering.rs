@@ -1,4 +1,4 @@
-//! What may be chosen where something could be typed: controls, blocks of controls, keys, purposes, profiles, files.
+//! Builds offers: controls, blocks of controls, keys, purposes, profiles, files.
 
 use crate::app::App;
 use crate::keys::{Intent, Key};
@@ -11,7 +11,7 @@ use mantle_talk::{
     typed_blocks,
 };
 
-/// What games do at a press, in words that many of them use.
+/// Actions that many games have.
 const ACTIONS: [&str; 36] = [
     "accelerate",
     "aim",
@@ -52,19 +52,19 @@ const ACTIONS: [&str; 36] = [
 ];
 
 impl App {
-    /// Asks for a line, and offers what may be chosen instead. What was left half typed there last time stands in it again.
+    /// Opens a line with its offers. Text left half typed there last time is still there.
     pub(crate) fn ask_line(&mut self, what: TypedFor) {
         self.ask_line_with(what, "");
     }
 
-    /// The same, beginning with what there is already.
+    /// The same, beginning with existing text.
     pub(crate) fn ask_line_with(&mut self, what: TypedFor, text: &str) {
         let left = self.left_line.take().filter(|(of, _)| *of == what).map(|(_, text)| text);
         let offers = self.offers(&what, "");
         self.mode = Mode::Typing(Typing::new(what, offers).beginning_with(left.as_deref().unwrap_or(text)));
     }
 
-    /// What may be chosen for it, in this directory, or where this much of a word is typed.
+    /// The offers for a purpose, in this directory or for this much of a word.
     pub(crate) fn offers(&self, what: &TypedFor, directory: &str) -> Vec<Offer> {
         match what {
             TypedFor::Action(..) => self.action_offers(directory),
@@ -97,7 +97,7 @@ impl App {
         }
     }
 
-    /// Words for what a control does in a game: those that complete what is typed, and last what is typed.
+    /// Action names that complete the text; the text itself comes last.
     fn action_offers(&self, typed: &str) -> Vec<Offer> {
         let low = typed.to_lowercase();
         let used = |word: &str| {
@@ -120,7 +120,7 @@ impl App {
         }
     }
 
-    /// Every control of the slot's devices with its parts, those first that suit the target, and what each plays now.
+    /// Every control of the slot's devices with its parts, those that suit the target first, and what each plays now.
     fn source_offers(&self, target: Target) -> Vec<Offer> {
         let Some(slot) = self.seen_slot() else { return Vec::new() };
         let several = slot.devices.len() > 1;
@@ -174,7 +174,7 @@ impl App {
         all
     }
 
-    /// What could move four directions at once.
+    /// Whatever can move four directions at once.
     fn block_offers(&self) -> Vec<Offer> {
         let Some(slot) = self.seen_slot() else { return Vec::new() };
         let mut all = Vec::new();
@@ -187,7 +187,7 @@ impl App {
         all
     }
 
-    /// Keys, the mouse, and this program's own actions; those that lie together, as one.
+    /// Keys, mouse actions and this program's own actions; neighbouring keys as one offer.
     fn key_offers(&self) -> Vec<Offer> {
         let together = typed_blocks().map(|block| {
             let note = format!("four at once: {}", block.targets.map(|target| target.name().to_owned()).join(", "));
@@ -198,7 +198,7 @@ impl App {
         together.chain(single).collect()
     }
 
-    /// The controls of the pad, each with what plays it.
+    /// The pad's controls, each with its source.
     fn target_offers(&self) -> Vec<Offer> {
         let Some(slot) = self.seen_slot() else { return Vec::new() };
         let offer = |row: &mantle_talk::BindingRow| {
@@ -211,7 +211,7 @@ impl App {
         slot.bindings.iter().map(offer).collect()
     }
 
-    /// Everything that a key would do here now, in words.
+    /// Every command that is possible here now.
     fn order_offers(&self) -> Vec<Offer> {
         let moves = |intent: Intent| {
             matches!(intent, Intent::Up | Intent::Down | Intent::Left | Intent::Right | Intent::Orders | Intent::Help)
@@ -241,7 +241,7 @@ impl App {
             .collect()
     }
 
-    /// Four targets get their sources at once; what played other targets by itself stops doing so.
+    /// Binds four targets at once; whatever those sources played before stops.
     pub(crate) fn bind_block(&mut self, slot: SlotNumber, targets: [Target; 4], sources: &[String; 4]) {
         let pairs: Vec<(Target, String)> = targets.into_iter().zip(sources.iter().cloned()).collect();
         self.bind_all(slot, &pairs);
@@ -268,7 +268,7 @@ impl App {
         self.edit(slot, changes);
     }
 
-    /// A list of numbers is taken over, if all of it can be read.
+    /// Applies a list of numbers, if all of it can be read.
     pub(crate) fn take_list(&mut self, slot: SlotNumber, text: &str, from_zero: bool) -> Result<(), String> {
         let Some(detail) = self.seen_slot() else { return Err("the slot is gone".into()) };
         let (entries, _) = entries_of(detail, text, from_zero);
@@ -287,7 +287,7 @@ impl App {
         Ok(())
     }
 
-    /// What was chosen of a list is done.
+    /// Carries out a chosen offer.
     pub(crate) fn take_offer(&mut self, what: &TypedFor, means: &Offered) {
         match (what, means) {
             (TypedFor::Source(slot, target), Offered::Source(source)) => {
@@ -308,7 +308,7 @@ impl App {
         }
     }
 
-    /// Orders that were given for a line: if one is refused, the line comes back.
+    /// Gives orders for a line; if one is refused, the line comes back.
     pub(crate) fn line_waits(&mut self, since: usize, typing: Typing) {
         for (_, then) in self.waiting.iter_mut().skip(since) {
             if *then == Then::Nothing {
@@ -319,7 +319,7 @@ impl App {
     }
 }
 
-/// What can play a target as a whole: the motion sensor of a device, a contact of its surface.
+/// Sources that play a target as a whole: a device's motion sensor, a contact on its surface.
 fn whole_sources(slot: &SlotDetail, target: Target) -> Vec<String> {
     let controls = || slot.devices.iter().flat_map(|device| &device.controls);
     if target.pad() == Some(PadTarget::Motion) {
@@ -328,7 +328,7 @@ fn whole_sources(slot: &SlotDetail, target: Target) -> Vec<String> {
     }
     let mut all: Vec<String> = Vec::new();
     for control in controls().filter(|control| control.kind == "contact") {
-        // Its parts are called by its name and what they are.
+        // Parts are named after the control.
         let name: Vec<&str> = control.name.split(' ').take(2).collect();
         let name = name.join(" ");
         if name.starts_with("contact ") && !all.contains(&name) {

@@ -1,64 +1,64 @@
-//! Layers and options of bindings, chosen and stepped on the screen.
+//! Options of bindings, and layers: listed, chosen, stepped.
 
 use mantle_talk::{BindingRow, Combine, ControlKind, Leave, OptionChange, OptionsView, PadTarget, Target, WideChange};
 
-/// An option of a binding, as it is listed.
+/// An option of a binding, in the order of the list.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Choice {
-    /// Whether its full end is rest.
+    /// Whether it is inverted.
     Inverted,
-    /// From where on it counts as pressed.
+    /// The share from which it counts as pressed.
     Press,
-    /// What its share is multiplied with.
+    /// The factor for its share.
     Sensitivity,
-    /// How long it takes from rest to full.
+    /// The time from rest to full.
     Ramp,
-    /// Whether each press turns it on or off.
+    /// Whether presses toggle it.
     Toggle,
-    /// How long a press lasts at least.
+    /// The shortest press.
     Shortest,
-    /// How often a second it is pressed while it is held.
+    /// Presses per second while it is held.
     Again,
-    /// How many presses each press plays.
+    /// The number of presses that one press plays.
     Row,
-    /// Below which share it gives nothing.
+    /// The share below which it gives nothing.
     Threshold,
     /// Whether it counts only as a tap.
     Tap,
-    /// Where on the surface it counts.
+    /// The part of the surface that counts.
     Region,
-    /// How far a full deflection is, or the way across.
+    /// How far a full deflection is.
     Reach,
-    /// How fast it comes back.
+    /// How fast it springs back.
     Spring,
-    /// What becomes of it when the surface is left.
+    /// What happens when the finger leaves the surface.
     Leave,
     /// What has to be held as well.
     With,
-    /// What several sources give together.
+    /// How several sources combine.
     Combine,
-    /// What opposite directions give together, in the whole profile.
+    /// How opposite directions combine, in the whole profile.
     Opposite,
     /// How far the stick is turned.
     Turn,
-    /// How fast the pointer moves.
+    /// The speed of the pointer.
     Speed,
-    /// How fast the wheel turns.
+    /// The speed of the wheel.
     Wheel,
 }
 
-/// What a value that was typed changes.
+/// What a typed value changes.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum TypedOption {
     /// An option of the binding.
     One(OptionChange),
-    /// Something that the whole profile says.
+    /// A setting of the whole profile.
     Wide(WideChange),
-    /// What several sources give together.
+    /// How several sources combine.
     Together(Combine),
 }
 
-/// Parts of a surface that can be stepped through; others are written in the file.
+/// Parts of a surface that can be stepped through; others can be written in the file.
 const REGIONS: [(&str, [u16; 4]); 7] = [
     ("left half", [0, 0, 500, 1000]),
     ("right half", [500, 0, 1000, 1000]),
@@ -70,7 +70,7 @@ const REGIONS: [(&str, [u16; 4]); 7] = [
 ];
 
 impl Choice {
-    /// All of them, in the order in which they are listed.
+    /// All options, in the order of the list.
     const ALL: [Self; 20] = [
         Self::Inverted,
         Self::Press,
@@ -94,7 +94,7 @@ impl Choice {
         Self::Wheel,
     ];
 
-    /// Those that mean something for this source on this target, and those that somebody has set all the same.
+    /// The options that make sense for this source on this target, plus those that are set anyway.
     pub fn of(own: &OptionsView, target: Target) -> Vec<Self> {
         Self::ALL.into_iter().filter(|choice| choice.suits(own, target)).collect()
     }
@@ -102,7 +102,7 @@ impl Choice {
     fn suits(self, own: &OptionsView, target: Target) -> bool {
         let place = matches!(own.kind, ControlKind::Pointer | ControlKind::Contact) && own.travels;
         let counts = own.kind == ControlKind::Relative;
-        // What moves the pointer by moving itself is neither pressed nor does it stand anywhere.
+        // A source that moves the pointer is neither pressed nor positioned.
         let draws = target.is_key() && target.travels() && own.kind.is_wide() && own.travels;
         match self {
             Self::Inverted | Self::Sensitivity | Self::With | Self::Combine => true,
@@ -201,7 +201,7 @@ impl Choice {
         }
     }
 
-    /// One step more or less of it, as a change; none of what is combined, which is no option of one source.
+    /// One step up or down, as a change; none for how sources combine, which is not an option of one source.
     pub fn step(self, own: &OptionsView, up: bool) -> Option<OptionChange> {
         let by = |value: u16, step: i32, low: i32, high: i32| {
             (i32::from(value) + if up { step } else { -step }).clamp(low, high) as u16
@@ -209,7 +209,7 @@ impl Choice {
         Some(match self {
             Self::Inverted => OptionChange::Inverted(up),
             Self::Toggle => OptionChange::Toggle(up),
-            // Below the lowest stands the usual.
+            // Below the lowest value comes the default.
             Self::Press => OptionChange::Press(match own.press {
                 None if up => Some(500),
                 None => None,
@@ -221,7 +221,7 @@ impl Choice {
             Self::Shortest => OptionChange::Shortest(by(own.shortest, 20, 0, 10_000)),
             Self::Again if own.again == 0 && up => OptionChange::Again(50),
             Self::Again => OptionChange::Again(by(own.again, 10, 0, 300)),
-            // One press is what is played without a row.
+            // Without a row, a press plays once.
             Self::Row => OptionChange::Row(match (own.row.0, up) {
                 (0 | 1, true) => 2,
                 (0..=2, false) => 0,
@@ -234,7 +234,7 @@ impl Choice {
                 let at = own.region.map(|edges| REGIONS.iter().position(|(_, known)| *known == edges).unwrap_or(0));
                 OptionChange::Region(turned(REGIONS.len(), at, up).map(|at| REGIONS[at].1))
             }
-            // The usual depends on what it plays; steps begin where most of them are.
+            // The default depends on the target; steps begin where most defaults are.
             Self::Reach => OptionChange::Reach(Some(match own.reach {
                 None => 120,
                 Some(reach) if up => (reach + (reach / 10).max(1)).min(100_000),
@@ -253,7 +253,7 @@ impl Choice {
         })
     }
 
-    /// Whether it has so many steps that ten at once are of use.
+    /// Whether it has enough steps for steps of ten.
     pub fn is_far(self) -> bool {
         use Choice::{Again, Press, Ramp, Reach, Sensitivity, Shortest, Speed, Spring, Tap, Threshold, Turn, Wheel};
         matches!(
@@ -262,10 +262,10 @@ impl Choice {
         )
     }
 
-    /// It as somebody has typed it.
+    /// The change that a typed value means.
     ///
     /// # Errors
-    /// What it may be.
+    /// Which values are allowed.
     pub fn typed(self, target: Target, text: &str) -> Result<TypedOption, String> {
         let text = text.trim().to_lowercase();
         let usual = matches!(text.as_str(), "default" | "");
@@ -336,7 +336,7 @@ impl Choice {
         Ok(TypedOption::One(one))
     }
 
-    /// One step of what the whole profile says.
+    /// One step of a setting of the whole profile.
     pub fn step_wide(self, own: &OptionsView, target: Target, up: bool) -> Option<WideChange> {
         let by = |value: u16, low: u16, high: u16| {
             let step = (value / 10).max(1);
@@ -360,7 +360,7 @@ fn is_right(target: Target) -> bool {
     target.name().starts_with("right stick")
 }
 
-/// What the whole profile says after a change.
+/// The profile's settings after a change.
 pub(crate) fn widely(mut own: OptionsView, which: WideChange) -> OptionsView {
     match which {
         WideChange::OppositeLast(last) => own.wide.opposite_last = last,
@@ -371,7 +371,7 @@ pub(crate) fn widely(mut own: OptionsView, which: WideChange) -> OptionsView {
     own
 }
 
-/// The next of so many, or the one before it; between the last and the first stands none.
+/// Steps through this many values; between the last and the first comes "none".
 fn turned(count: usize, at: Option<usize>, up: bool) -> Option<usize> {
     match (at, up) {
         (None, true) => Some(0),
@@ -381,7 +381,7 @@ fn turned(count: usize, at: Option<usize>, up: bool) -> Option<usize> {
     }
 }
 
-/// Options after a change.
+/// The options after a change.
 pub(crate) fn applied(mut own: OptionsView, which: OptionChange) -> OptionsView {
     match which {
         OptionChange::Inverted(on) => own.inverted = on,
@@ -404,7 +404,7 @@ pub(crate) fn applied(mut own: OptionsView, which: OptionChange) -> OptionsView 
     own
 }
 
-/// What a binding's own options in a layer are: of the first source that is said there.
+/// A binding's own options in a layer: those of its first source there.
 pub fn options_in(row: &BindingRow, layer: &str) -> Option<OptionsView> {
     let own = row.said.iter().zip(&row.options).filter(|((_, of, _), _)| of == layer);
     own.map(|(_, options)| *options).next()

@@ -1,4 +1,4 @@
-//! Where keys are pressed: what lies over everything, a conversation, the hand, or a view.
+//! The place where keys are pressed: a mode, a conversation, the hand, or the view.
 
 use crate::app::App;
 use crate::keys::Place;
@@ -6,18 +6,18 @@ use crate::rows::View;
 use mantle_talk::CalibrationPhase;
 
 impl App {
-    /// Where keys are pressed now.
+    /// The place where keys are pressed now.
     pub(crate) fn place(&self) -> Place {
         self.mode.place().unwrap_or_else(|| self.place_below())
     }
 
-    /// Where keys are pressed once what lies over it is closed: a conversation, the hand, or the view.
+    /// The place once any mode over it is closed: a conversation, the hand, or the view.
     pub(crate) fn place_below(&self) -> Place {
         let hand = self.hand.as_ref().map(|_| Place::Hand);
         self.conversation().or(hand).unwrap_or_else(|| self.view_place())
     }
 
-    /// What is being talked about, which keeps the keys to itself.
+    /// A conversation with the engine, which keeps the keys to itself.
     fn conversation(&self) -> Option<Place> {
         if self.snapshot.finding.is_some() {
             return Some(Place::Finding);
@@ -37,7 +37,7 @@ impl App {
         feels.then_some(Place::Feeling)
     }
 
-    /// The view that is open.
+    /// The place of the open view.
     pub(crate) fn view_place(&self) -> Place {
         match self.view {
             View::Board => Place::Board,

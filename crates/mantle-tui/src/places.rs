@@ -1,37 +1,37 @@
 //! The places where keys are pressed.
 
-/// Where keys are pressed.
+/// A place where keys are pressed.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Place {
     /// The board.
     Board,
-    /// A stage's view.
+    /// A stage view.
     Stage,
     /// The journal.
     Journal,
-    /// The profiles.
+    /// The Profiles view.
     Profiles,
-    /// Placing or moving.
+    /// Choosing a slot.
     Choose,
-    /// Another kind of pad is chosen for a slot.
+    /// Choosing a kind of pad for a slot.
     Kind,
-    /// One of a player's devices is chosen.
+    /// Choosing one of a player's devices.
     Members,
     /// The question before leaving.
     Question,
-    /// What stands in the way of play.
+    /// Readiness.
     Readiness,
-    /// A device is connected.
+    /// The Connect view.
     Connect,
-    /// A code or a name is typed meanwhile.
+    /// Typing a code or a name in the Connect view.
     ConnectTyping,
     /// The help page.
     Help,
-    /// What the view is for, as a page.
+    /// The page that explains the view.
     Guide,
-    /// A line is being typed.
+    /// Typing a line.
     Typing,
-    /// A press is listened for.
+    /// Listening for a press.
     Listening,
     /// The Bindings view of a slot.
     Bindings,
@@ -41,28 +41,28 @@ pub enum Place {
     Games,
     /// The Feel view.
     Feel,
-    /// Something is measured or walked up there.
+    /// Measuring, or raising the output, in the Feel view.
     Feeling,
-    /// A calibration goes on.
+    /// A running calibration.
     Calibrating,
-    /// It has come to a proposal.
+    /// A calibration's proposal.
     Calibrated,
-    /// A roll call goes on.
+    /// A running roll call.
     Calling,
-    /// It asks what becomes of a control that plays something already.
+    /// A roll call asks about a control that is already used.
     CallingUsed,
-    /// It is over.
+    /// A finished roll call.
     Called,
-    /// A source plays another target already.
+    /// The question about a source that was taken from another target.
     Swap,
     /// A device in hand.
     Hand,
-    /// Fields are being found.
+    /// Finding fields.
     Finding,
 }
 
 impl Place {
-    /// Whether keys that mean nothing else move the device in hand.
+    /// Whether keys without another meaning move the device in hand.
     #[must_use]
     pub fn has_hand(self) -> bool {
         matches!(

@@ -1,4 +1,4 @@
-//! Which actions are possible now: only then their keys are shown.
+//! Which intents are possible now; only their keys are shown.
 
 use crate::app::App;
 use crate::key_table;
@@ -8,23 +8,23 @@ use crate::rows::{Row, View};
 use mantle_talk::{DeviceRow, Stage, block_of};
 
 impl App {
-    /// The keys of what lies under the help page that are of use now.
+    /// The keys that can be used below an open page.
     pub(crate) fn keys_of_use(&self) -> Vec<Key> {
         key_table::table(self.place_below()).into_iter().filter(|key| self.possible(key.intent)).collect()
     }
 
-    /// What is proposed while fields are found: where, whether that is sure, and why.
+    /// The proposal while finding fields: where, whether it is certain, and why.
     fn proposal(&self) -> Option<&(Option<String>, bool, String)> {
         self.snapshot.finding.as_ref()?.proposal.as_ref()
     }
 
-    /// Whether there is another player to tie the chosen device to, or several devices to be parted.
+    /// Whether there is another player to tie to, or a device to untie.
     fn can_tie(&self) -> bool {
         let others = |device: &DeviceRow| self.snapshot.slots.iter().any(|row| Some(row.number) != device.slot);
         self.device().is_some_and(others) || self.slot_row().is_some_and(|row| row.names.len() > 1)
     }
 
-    /// Whether an action is possible now; only then its key is shown.
+    /// Whether an intent is possible now.
     pub(crate) fn possible(&self, intent: Intent) -> bool {
         match intent {
             Intent::PassOn => self.passing().is_some(),
@@ -52,11 +52,11 @@ impl App {
             }
             Intent::TypeHere => self.types().is_some() && self.view == View::Stage,
             Intent::Move | Intent::TakeOut => matches!(self.row, Some(Row::Slot(_))),
-            // Where nothing is known that could shake or shine, there is nothing to choose.
+            // A device without motors or lamps has nothing to choose.
             Intent::Pad(PadKey::Rumble) => self.tried_slot().is_some() && self.shows().0,
             Intent::Pad(PadKey::Lamp) => self.tried_slot().is_some() && self.shows().1,
             Intent::Pad(PadKey::Again) => self.tried_slot().is_some(),
-            // Where there is no pad, nothing of it can be sent.
+            // Without a pad, nothing can be sent.
             Intent::Pad(_) => self.tried_slot().is_some() && !self.targets().is_empty(),
             Intent::Rule(RuleKey::Drop) => self.has_rule(),
             Intent::Rule(_) => self.chosen_program().is_some() && !self.snapshot.slots.is_empty(),

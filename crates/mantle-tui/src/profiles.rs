@@ -1,4 +1,4 @@
-//! What the person wants in the Profiles view, done.
+//! Carries out the intents of the Profiles view.
 
 use crate::app::App;
 use crate::chosen_profile::ChosenProfile;
@@ -9,7 +9,7 @@ use crate::rows::{Row, Then, View};
 use mantle_talk::{Command, ProfileStoreAct, SlotNumber};
 
 impl App {
-    /// Opens the view, at what the chosen slot plays by.
+    /// Opens the view with the slot's profile chosen.
     pub(crate) fn open_profiles(&mut self) {
         let own = self.own_profile();
         let back = if self.view == View::Profiles { View::Board } else { self.view };
@@ -18,7 +18,7 @@ impl App {
         self.view = View::Profiles;
     }
 
-    /// What the chosen slot plays by.
+    /// The profile of the chosen slot.
     fn own_profile(&self) -> String {
         self.slot_row().map_or_else(|| "plain".to_owned(), |row| row.profile.clone())
     }
@@ -31,11 +31,11 @@ impl App {
         }
     }
 
-    /// The places of the chosen profile and of the one that it is compared with.
+    /// Indexes of the chosen profile and of the one it is compared with.
     pub(crate) fn shelf_places(&self) -> (usize, usize) {
         let place = |name: &str| self.snapshot.profiles.iter().position(|own| own == name).unwrap_or(0);
         let (chosen, against) = (place(&self.shelf.chosen), place(&self.shelf.against));
-        // Beside itself a profile has nothing to show: what it says beyond the plain one is seen instead.
+        // A profile compared with itself shows nothing, so it is compared with the plain one.
         (chosen, if chosen == against { place("plain") } else { against })
     }
 
@@ -104,13 +104,13 @@ impl App {
         self.command(Command::ProfileStore(act), Then::Nothing);
     }
 
-    /// A new profile for a purpose, which a slot plays by.
+    /// Makes a new profile for a purpose, and has the slot use it.
     pub(crate) fn begin_profile(&mut self, slot: SlotNumber, purpose: String) {
         self.shelf.known = Some(self.snapshot.profiles.clone());
         self.command(Command::NewProfile { slot, like: Some(purpose) }, Then::Nothing);
     }
 
-    /// What was typed about the chosen profile.
+    /// Carries out what was typed about the chosen profile.
     pub(crate) fn type_profile(&mut self, what: &TypedFor, text: String) {
         let name = self.shelf.chosen.clone();
         let act = match what {
@@ -121,7 +121,7 @@ impl App {
         self.shelve(act);
     }
 
-    /// What was made or renamed is chosen; where the chosen one is gone, the one in its place is.
+    /// Chooses a profile that was just made or renamed; if the chosen one is gone, the one that took its place.
     pub(crate) fn keep_profile(&mut self) {
         let (all, shelf) = (&self.snapshot.profiles, &mut self.shelf);
         let new = shelf.known.as_ref().and_then(|known| all.iter().position(|name| !known.contains(name)));

@@ -1,4 +1,4 @@
-//! What can be chosen, clicked and looked at.
+//! Rows, clicks, views and messages.
 
 use crate::keys::Intent;
 use mantle_talk::{DeviceId, Knob, MemberId, NodeId, SlotNumber, Stage, Target};
@@ -8,7 +8,7 @@ use mantle_talk::{DeviceId, Knob, MemberId, NodeId, SlotNumber, Stage, Target};
 pub enum Row {
     /// A slot.
     Slot(SlotNumber),
-    /// A part of a device that no slot has.
+    /// A part of a device without a slot.
     Device(DeviceId, u8),
 }
 
@@ -21,29 +21,29 @@ pub enum Click {
     Target(Target),
     /// Choose this setting of the feel; a second click steps it.
     Knob(Knob),
-    /// Choose this stick or trigger, by its place.
+    /// Choose the stick or trigger with this index.
     Shaped(usize),
-    /// Choose this option of a binding, by its place; a second click steps it.
+    /// Choose the option with this index; a second click steps it.
     Choice(usize),
-    /// Choose this one of a player's devices.
+    /// Choose this device of a player.
     Member(MemberId),
-    /// Choose this profile, by its place.
+    /// Choose the profile with this index.
     Profile(usize),
-    /// Choose this line of what a game sees.
+    /// Choose this row of what a game sees.
     Listed(usize),
-    /// Choose this device of those that were found; a second click connects it.
+    /// Choose this found device; a second click connects it.
     Found(usize),
-    /// Choose this line of what may be chosen; a second click takes it.
+    /// Choose this offer; a second click takes it.
     Offer(usize),
-    /// As the key.
+    /// The same as the key.
     Key(Intent),
     /// A control of the device in hand.
     Control {
-        /// Its device's node, and its part.
+        /// The device's node and part.
         of: (NodeId, u8),
         /// Its number.
         number: u16,
-        /// Whether the place along the width counts.
+        /// Whether the position along the width counts.
         travels: bool,
     },
 }
@@ -56,24 +56,24 @@ pub(crate) enum View {
     Profiles,
 }
 
-/// What happens when a command has been done.
+/// What follows a command that was done.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(crate) enum Then {
     Nothing,
-    /// Nothing; but if it is refused, the line that it was typed in comes back.
+    /// Nothing; but if it is refused, its line comes back.
     Typed,
-    /// Open a stage of a slot.
+    /// A stage of a slot opens.
     Open(SlotNumber, Stage),
-    /// It was itself an undo.
+    /// The command was an undo.
     Undone,
-    /// It does again what was undone.
+    /// The command was a redo.
     Redone,
 }
 
-/// What is said above the keys.
+/// A message above the hints.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub(crate) enum Message {
-    /// Something has been done.
+    /// Something was done.
     Done(String),
     /// Something wants attention.
     Attention(String),

@@ -1,4 +1,4 @@
-//! Rules for games, made and thrown away from the list of programs in the Games view.
+//! Makes and deletes rules for games, from the list of programs in the Games view.
 
 use crate::app::App;
 use crate::intents::RuleKey;
@@ -6,14 +6,14 @@ use crate::rows::{Then, View};
 use mantle_talk::{Command, GameRule, ProgramRow, RuleAct, Stage};
 
 impl App {
-    /// The program that is chosen in the Games view.
+    /// The chosen program in the Games view.
     pub(crate) fn chosen_program(&self) -> Option<&ProgramRow> {
         let view = self.snapshot.sight.as_deref()?;
         let here = self.view == View::Stage && self.stage == Stage::Games;
         view.programs.get(self.listed.checked_sub(view.rows.len())?).filter(|_| here)
     }
 
-    /// Whether the game that is played is the chosen program.
+    /// Whether the chosen program is the running game.
     pub(crate) fn has_rule(&self) -> bool {
         let game = self.snapshot.sight.as_deref().and_then(|view| view.game.as_ref());
         game.zip(self.chosen_program()).is_some_and(|(game, program)| game.pid == program.pid)

@@ -1,4 +1,4 @@
-//! A stage's own view: the slot's path in a strip, and the stage over all of the rest.
+//! A stage view: the slot's path in a strip, the stage over the rest.
 
 use crate::board;
 use crate::panel::{self, Ui};
@@ -9,7 +9,7 @@ use mantle_talk::{Mark, Sentence, Stage};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Draws it; `walked` is the sentence that brought the person here.
+/// Draws it; `walked` is the sentence that `w` came here for.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand: bool, walked: Option<&Sentence>) {
     let Some(row) = row else {
         ui.text(area.x + 1, area.y, area.width, ui.theme.quiet, "Nothing is connected, and no slot is in use.");
@@ -22,7 +22,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand
         && let Some(slot) = snapshot.slots.iter().find(|slot| slot.number == number)
     {
         if slot.sentence.mark != Mark::Well {
-            // The one that was gone to, or the slot's first; and how many more it has.
+            // The sentence that `w` came here for, or the slot's first; and how many more there are.
             let sentence = told::of_slot(snapshot, slot, walked);
             y += told::sentence(ui, area.x + 1, y, area.width - 2, sentence, At::View) - 1;
             let own = snapshot.sentences.iter().filter(|one| one.slot == Some(number)).count();
@@ -47,7 +47,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, row: Option<Row>, stage: Stage, in_hand
     panel::draw(ui, rest, stage, in_hand);
 }
 
-/// The path of the slot, each stage where it can be clicked.
+/// The slot's path; each stage can be clicked.
 fn strip(ui: &mut Ui<'_>, area: Rect, row: Row, chosen: Stage) {
     let theme = ui.theme;
     let (title, under, states) = match row {

@@ -1,4 +1,4 @@
-//! Layers and options of bindings, chosen and stepped on the screen.
+//! Steps layers and options of bindings.
 
 use crate::app::App;
 use crate::keys::Binding;
@@ -7,7 +7,7 @@ use crate::options::{Choice, TypedOption, applied, options_in, widely};
 use mantle_talk::{BindingRow, Change, Combine, Detail, OptionChange, OptionsView, PadTarget, SlotNumber};
 
 impl App {
-    /// The layers of the slot whose bindings are seen: names, what is held for them, and whether that switches them.
+    /// The shown slot's layers: name, the control that holds it, whether that toggles it.
     pub(crate) fn layers(&self) -> &[(String, String, bool)] {
         match &self.snapshot.detail {
             Detail::Slot(slot) if Some(slot.number) == self.bound_slot() => &slot.layers,
@@ -15,7 +15,7 @@ impl App {
         }
     }
 
-    /// The layer whose bindings are seen; empty for the base.
+    /// The shown layer; empty for the base.
     pub(crate) fn layer(&self) -> String {
         let known = self.layers().iter().any(|(name, ..)| *name == self.layer);
         if known { self.layer.clone() } else { String::new() }
@@ -29,7 +29,7 @@ impl App {
         }
     }
 
-    /// The options of what is chosen, where it has any of its own.
+    /// The options of the chosen target's source, if it has any.
     pub(crate) fn chosen_options(&self) -> Option<OptionsView> {
         options_in(self.chosen_row()?, &self.layer())
     }
@@ -103,7 +103,7 @@ impl App {
                 return;
             }
         };
-        // What was asked for and is not there yet counts: keys come faster than files are saved.
+        // Steps build on what was asked for, since keys can come faster than files are saved.
         let pending = self.pending_option.as_ref().filter(|(of, there, _)| (*of, there) == (target, &layer));
         let own = pending.map_or(own, |(_, _, own)| *own);
         if choice == Choice::With {
@@ -127,7 +127,7 @@ impl App {
         }
     }
 
-    /// The chosen option of what is chosen, and its value in words.
+    /// The chosen option with its value in words.
     fn chosen_option(&self) -> Option<(Choice, String)> {
         let (row, own, target) = (self.chosen_row()?, self.chosen_options()?, self.target());
         let all = Choice::of(&own, target);
@@ -135,7 +135,7 @@ impl App {
         Some((choice, choice.value(&own, row.combine, target)))
     }
 
-    /// The chosen option gets a value that was typed.
+    /// Sets the chosen option to a typed value.
     pub(crate) fn type_option(&mut self, slot: SlotNumber, text: &str) -> Result<(), String> {
         let (target, layer) = (self.target(), self.layer());
         let Some((choice, _)) = self.chosen_option() else { return Ok(()) };
@@ -151,8 +151,8 @@ impl App {
         Ok(())
     }
 
-    /// What is guessed of the chosen target is said first, as it plays now: only what is said has options. Nothing where it is said
-    /// already.
+    /// Only written bindings have options, so a default binding is first written out as it plays now. Nothing if it is
+    /// written already.
     pub(crate) fn said_first(&self) -> Result<Vec<Change>, String> {
         let layer = self.layer();
         match self.chosen_row().and_then(|row| Some((row, options_in(row, &layer)?))) {
@@ -161,7 +161,7 @@ impl App {
         }
     }
 
-    /// A layer has a name: what shall be held for it is to be pressed.
+    /// The layer has a name; next, the control that holds it is pressed.
     pub(crate) fn name_layer(&mut self, slot: SlotNumber, name: &str) {
         self.listen(slot, PressFor::Layer(name.to_owned()));
     }

@@ -1,5 +1,5 @@
-//! One slot's pad in a corner of the screen: for a second monitor, or to show others what is pressed. It has no keys but the one that
-//! leaves it, and does not claim the keyboard.
+//! One slot's pad in a small terminal: for a second monitor, or to show others what is pressed. It has no key but the one that
+//! leaves, and does not claim the keyboard.
 //!
 //! ```text
 //! Slot 2  Quay pad                   ✓ plays
@@ -22,10 +22,10 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 use std::sync::Arc;
 
-/// The smallest corner that will do.
+/// The smallest size that works.
 pub const SMALLEST: (u16, u16) = (40, 10);
 
-/// What is seen in it.
+/// The state of the strip.
 #[derive(Debug)]
 pub struct Strip {
     look: Look,
@@ -35,13 +35,13 @@ pub struct Strip {
 }
 
 impl Strip {
-    /// That of a slot, with nothing in it yet.
+    /// An empty strip for a slot.
     #[must_use]
     pub fn new(look: Look, slot: SlotNumber) -> Self {
         Self { look, theme: Theme::new(look), slot, snapshot: Arc::default() }
     }
 
-    /// A new snapshot is there. Returns whether anything that is seen has changed.
+    /// Handles a new snapshot. Returns whether anything visible changed.
     pub fn handle_snapshot(&mut self, snapshot: Arc<Snapshot>) -> bool {
         let before = std::mem::replace(&mut self.snapshot, snapshot);
         let seen = |snapshot: &Snapshot| {
@@ -96,7 +96,7 @@ fn slot(ui: &mut Ui<'_>, area: Rect, row: &SlotRow) {
     small(ui, Rect { y: area.y + 1, height: area.height - 1, ..below }, row);
 }
 
-/// The common pad where there is no room for its drawing: triggers, sticks, and what is down in words.
+/// The common pad without room for its drawing: triggers, sticks, and pressed controls in words.
 fn small(ui: &mut Ui<'_>, at: Rect, row: &SlotRow) {
     let right = at.x + at.width / 2 + 1;
     let wide = (at.width / 2 - 2).min(23);

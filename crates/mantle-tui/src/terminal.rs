@@ -1,4 +1,4 @@
-//! The terminal: whether it will do, the loop, and leaving it as it was found.
+//! The terminal: checks it, runs the loop, and leaves it as it was found.
 
 use crate::app::App;
 use crate::strip::Strip;
@@ -22,7 +22,7 @@ use std::time::Duration;
 /// How long the first frame waits for the first snapshot.
 const FIRST: Duration = Duration::from_millis(100);
 
-/// Why a terminal will not do, in one sentence.
+/// Why a terminal cannot be used, in one sentence.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Unfit(pub String);
 
@@ -34,7 +34,7 @@ impl fmt::Display for Unfit {
 
 impl std::error::Error for Unfit {}
 
-/// Checks the terminal, and works out how it may be drawn on.
+/// Checks the terminal, and works out how to draw on it.
 ///
 /// # Errors
 /// [`Unfit`], in one sentence that says what to do.
@@ -42,7 +42,7 @@ pub fn check_terminal(ascii: bool) -> Result<Look, Unfit> {
     check(ascii, SMALLEST)
 }
 
-/// The same for the corner that one slot's pad takes.
+/// The same for the strip of one slot.
 ///
 /// # Errors
 /// [`Unfit`], in one sentence that says what to do.
@@ -70,16 +70,16 @@ fn check(ascii: bool, smallest: (u16, u16)) -> Result<Look, Unfit> {
     Ok(Look { ascii: ascii || !utf8, plain: !var("NO_COLOR").is_empty() })
 }
 
-/// Something for the loop to look at.
+/// Something for the loop to handle.
 #[derive(Debug)]
 pub enum Wake {
     /// There is a new snapshot.
     Snapshot,
-    /// The terminal says something.
+    /// An event of the terminal.
     Terminal(Event),
-    /// An order has been done elsewhere, or refused.
+    /// An order was done elsewhere, or refused.
     Answer(CommandNumber, Answer),
-    /// The engine, or the system, wants us to end.
+    /// The engine, or the system, asks us to end.
     Stop,
 }
 
@@ -90,11 +90,11 @@ pub enum Outcome {
     Left,
     /// It was told to stop.
     Stopped,
-    /// Some thread of the program has ended by a fault of its own.
+    /// A thread of the program has panicked.
     Fallen,
 }
 
-/// Hands the terminal's events on, on a thread of its own.
+/// Passes the terminal's events on, from a thread of its own.
 pub fn watch_terminal(wakes: Sender<Wake>) {
     std::thread::spawn(move || {
         while let Ok(event) = event::read() {
@@ -115,7 +115,7 @@ impl Drop for Restored {
     }
 }
 
-/// After a panic, on whatever thread, the terminal is the person's again at once, and `ends` wakes the screen.
+/// Restores the terminal at once after a panic in any thread, and wakes the screen through `ends`.
 fn guard(ends: Sender<Wake>) -> (Arc<AtomicBool>, Restored) {
     let hook = std::panic::take_hook();
     let fallen = Arc::new(AtomicBool::new(false));
@@ -130,11 +130,11 @@ fn guard(ends: Sender<Wake>) -> (Arc<AtomicBool>, Restored) {
     (fallen, Restored)
 }
 
-/// Runs the corner of one slot's pad until the person leaves with q or Ctrl-C, or it is told to stop. It takes no mouse, and does not ask
+/// Runs the strip of one slot until the person leaves with q or Ctrl-C, or it is told to stop. It takes no mouse, and does not track
 /// whether it has the keyboard.
 ///
 /// # Errors
-/// When the terminal cannot be written to.
+/// If the terminal cannot be written to.
 pub fn run_strip(
     mut strip: Strip,
     wakes: &Receiver<Wake>,
@@ -168,11 +168,11 @@ pub fn run_strip(
     }
 }
 
-/// Runs the screen until the person leaves, it is told to stop, or a thread of the program panics, whichever it is: then the
-/// terminal is the person's again at once, and `ends` wakes the screen so that it ends as well.
+/// Runs the screen until the person leaves, it is told to stop, or any thread panics. After a panic the terminal is restored
+/// at once, and `ends` wakes the screen so that it ends as well.
 ///
 /// # Errors
-/// When the terminal cannot be written to.
+/// If the terminal cannot be written to.
 pub fn run(
     mut app: App,
     wakes: &Receiver<Wake>,
@@ -183,7 +183,7 @@ pub fn run(
     let (fallen, _restored) = guard(ends);
     enable_raw_mode()?;
     execute!(io::stdout(), EnterAlternateScreen, EnableMouseCapture, EnableFocusChange, EnableBracketedPaste)?;
-    // A frame goes out in one piece.
+    // A frame is written in one piece.
     let out = BufWriter::with_capacity(1 << 16, io::stdout());
     let mut terminal = Terminal::new(CrosstermBackend::new(out))?;
     let mut empty = true;
@@ -225,7 +225,7 @@ pub fn run(
         if app.left() {
             return Ok(Outcome::Left);
         }
-        // After a panic, on whatever thread, the terminal is the person's again.
+        // After a panic in any thread the terminal belongs to the person again.
         if draw && !fallen.load(Ordering::Relaxed) {
             terminal.draw(|frame| app.draw(frame))?;
             empty = false;

@@ -1,4 +1,4 @@
-//! Styles have meanings here, and colours nowhere else.
+//! Styles by meaning. Colours appear nowhere else.
 
 use mantle_talk::{Mark, StageState};
 use ratatui::style::{Color, Modifier, Style};
@@ -6,7 +6,7 @@ use ratatui::style::{Color, Modifier, Style};
 /// How the screen may be drawn.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub struct Look {
-    /// ASCII characters only.
+    /// ASCII only.
     pub ascii: bool,
     /// No colours.
     pub plain: bool,
@@ -15,23 +15,23 @@ pub struct Look {
 /// The styles, by meaning.
 #[derive(Clone, Copy, Debug)]
 pub struct Theme {
-    /// What matters.
+    /// Important text.
     pub strong: Style,
-    /// What is said beside it.
+    /// Secondary text.
     pub quiet: Style,
     /// Lines and frames.
     pub line: Style,
-    /// What moves now, or is well.
+    /// Moving now, or well.
     pub live: Style,
-    /// What wants attention.
+    /// Wants attention.
     pub doubt: Style,
-    /// What is wrong.
+    /// Wrong.
     pub wrong: Style,
-    /// What is kept for somebody who is away.
+    /// Kept for an absent device.
     pub kept: Style,
     /// A key to press.
     pub key: Style,
-    /// What is chosen.
+    /// Chosen.
     pub chosen: Style,
 }
 

@@ -1,4 +1,4 @@
-//! The sentences on the screen: where each stands, the keys behind it, and what those do.
+//! Sentences on the screen: where they stand, the keys behind them, and what those keys do.
 
 use crate::app::App;
 use crate::keys::Intent;
@@ -9,19 +9,19 @@ use mantle_talk::{Command, Mark, Mend, Sentence, SlotRow, Snapshot, Stage};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Where a sentence stands: what keys it has there.
+/// Where a sentence stands, which decides its keys.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum At {
-    /// On the board, by its place there: the key walks to it.
+    /// On the board, with this index: `w` walks to it.
     Board(u8),
-    /// In a stage's view.
+    /// In a stage view.
     View,
 }
 
-/// What joins the words of a key, so that no line is broken between them.
+/// Joins the words of a key, so that no line breaks between them.
 const JOINT: &str = "\u{a0}";
 
-/// The keys that stand behind a sentence, with what each does.
+/// The keys behind a sentence, each with what it does.
 fn keys(sentence: &Sentence, at: At) -> Vec<(&'static str, String, Intent)> {
     let mend = sentence.mend.and_then(|mend| match at {
         At::Board(0) => Some(("w", mend_words(mend), Intent::Mend)),
@@ -33,11 +33,11 @@ fn keys(sentence: &Sentence, at: At) -> Vec<(&'static str, String, Intent)> {
     mend.into_iter().chain(now).collect()
 }
 
-/// The lines of a sentence; its keys are wrapped with it, so that all have room.
+/// The lines of a sentence, wrapped together with its keys.
 pub fn lines(sentence: &Sentence, width: u16, at: At) -> Vec<String> {
     let keys = keys(sentence, at);
     let behind: String = keys.iter().map(|(key, words, _)| format!(" {}", joined(key, words))).collect();
-    // Two blanks stand before a key.
+    // Two blanks come before a key.
     wrap(&format!("{}{behind}", sentence.text), usize::from(width - 2 - keys.len() as u16))
 }
 
@@ -45,7 +45,7 @@ fn joined(key: &str, words: &str) -> String {
     format!("{key} {words}").replace(' ', JOINT)
 }
 
-/// One sentence with its sign, in as many lines as it needs; returns how many. What to do stands at its end, so it is
+/// Draws a sentence with its sign. Returns the number of lines. The remedy stands at the end, so a sentence is
 /// never cut.
 pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence, at: At) -> u16 {
     let (style, sign) = ui.theme.mark(sentence.mark);
@@ -72,7 +72,7 @@ pub fn sentence(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, sentence: &Sentence
     lines.len() as u16
 }
 
-/// That there are more of them; returns how many lines that takes.
+/// Says that there are more. Returns the number of lines.
 pub fn more(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, more: usize) -> u16 {
     if more == 0 {
         return 0;
@@ -84,7 +84,7 @@ pub fn more(ui: &mut Ui<'_>, x: u16, y: u16, width: u16, more: usize) -> u16 {
     1
 }
 
-/// Where the key leads that goes to what mends.
+/// Where `w` leads for this remedy.
 fn mend_words(mend: Mend) -> String {
     match mend {
         Mend::Look(stage) => format!("look at {}", stage.name()),
@@ -96,14 +96,14 @@ fn mend_words(mend: Mend) -> String {
     }
 }
 
-/// The sentence of a slot that its views show: the one that was gone to, or the slot's first.
+/// The sentence that a slot's views show: the one that `w` came for, or the slot's first.
 pub fn of_slot<'a>(snapshot: &'a Snapshot, slot: &'a SlotRow, walked: Option<&Sentence>) -> &'a Sentence {
     let mut own = snapshot.sentences.iter().filter(|one| one.slot == Some(slot.number));
     walked.and_then(|last| own.find(|one| one.says_the_same(last))).unwrap_or(&slot.sentence)
 }
 
 impl App {
-    /// The sentence whose keys are seen: in a stage's view that of the slot, else the first of all.
+    /// The sentence whose keys are shown: the slot's in a stage view, else the first of all.
     pub(crate) fn told(&self, walked: Option<&Sentence>) -> Option<&Sentence> {
         match self.view {
             View::Stage => Some(of_slot(&self.snapshot, self.slot_row()?, walked)),
@@ -111,7 +111,7 @@ impl App {
         }
     }
 
-    /// Does what the seen sentence proposes.
+    /// Does what the shown sentence proposes.
     pub(crate) fn mend_now(&mut self, walked: Option<&Sentence>) {
         let told = self.told(walked).cloned();
         let Some((slot, proposal)) = told.and_then(|told| Some((told.slot, told.proposal?))) else {
@@ -121,7 +121,7 @@ impl App {
         if let Some(slot) = slot {
             self.row = Some(Row::Slot(slot));
         }
-        // What is measured is measured where it is seen.
+        // Measuring happens in the view that shows it.
         if matches!(proposal.command, Command::Calibrate { .. }) {
             (self.stage, self.view) = (Stage::Controls, View::Stage);
             self.take_demo_in_hand();
@@ -129,7 +129,7 @@ impl App {
         self.command(proposal.command, Then::Nothing);
     }
 
-    /// Does what the first sentence asks for, or goes where it can be done; asked again at once, what the next one does.
+    /// Does what the first sentence asks for, or goes where it can be done. Pressed again, does the same for the next one.
     pub(crate) fn mend(&mut self, walked: Option<Sentence>) {
         let all = &self.snapshot.sentences;
         let before = walked.and_then(|last| all.iter().position(|sentence| sentence.says_the_same(&last)));

@@ -1,4 +1,4 @@
-//! A tour: steps that stand below everything else, one at a time. Each waits until the person has done it, which is seen on the screen itself.
+//! A tour: one step at a time, shown below everything else. A step waits until its words can be seen on the screen.
 //!
 //! ```text
 //! the screen as ever, some lines lower
@@ -16,34 +16,34 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 use ratatui::widgets::{Clear, Widget};
 
-/// What to do, in Markdown, and the words that are seen once it is done, in order.
+/// A step: what to do, in Markdown, and the words that appear when it is done, in order.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct TourStep {
     /// What to press, and what that shows.
     pub text: String,
-    /// What is seen meanwhile, in order; the step is done with the last of these.
+    /// The words that appear, in order; the last of them completes the step.
     pub seen: Vec<String>,
 }
 
-/// Said once all steps are done.
+/// Shown when all steps are done.
 const END: &str = "That was all of it. `F2` closes this; the demo goes on, and `q` leaves.";
-/// The step may take no more lines than this, and leaves the screen above this many.
+/// The most lines for a step.
 const MOST: u16 = 6;
 
-/// A tour that goes on.
+/// A running tour.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub(crate) struct Tour {
     steps: Vec<TourStep>,
-    /// The step that is shown; behind the last one it is over.
+    /// Index of the current step; after the last one, the tour is done.
     at: usize,
-    /// How many of its words have been seen.
+    /// How many of its words have appeared.
     seen: usize,
-    /// The person has done something since they were.
+    /// Whether the person has pressed or clicked anything during this step.
     acted: bool,
 }
 
 impl Tour {
-    /// Begins with the first of these steps.
+    /// Begins with the first step.
     pub fn new(steps: Vec<TourStep>) -> Self {
         Self { steps, at: 0, seen: 0, acted: false }
     }
@@ -53,21 +53,21 @@ impl Tour {
         self.acted = true;
     }
 
-    /// On to the next step; false if there is none, and the tour closes.
+    /// Moves to the next step. Returns false if the tour is over and closes.
     pub fn skip(&mut self) -> bool {
         (self.at, self.seen, self.acted) = (self.at + 1, 0, false);
         self.at <= self.steps.len()
     }
 
-    /// How many lines it takes at a width: as many in every step, so that nothing above it jumps.
+    /// Number of lines at a width: the same for every step, so that nothing above it jumps.
     pub fn height(&self, width: u16) -> u16 {
         let lines = |text: &str| wrap(&plain(text), usize::from(width.saturating_sub(2))).len() as u16;
         let most = self.steps.iter().map(|step| lines(&step.text)).max().unwrap_or(0);
         most.max(lines(END)).min(MOST) + 1
     }
 
-    /// What is seen above it: words that the step waits for may be among them. What stands there already before anything was pressed is no
-    /// answer.
+    /// Looks for the step's words on the screen above it. Words that stand there before the person has done anything
+    /// do not count.
     pub fn see(&mut self, buffer: &Buffer, area: Rect) {
         let Some(step) = self.steps.get(self.at).filter(|_| self.acted) else { return };
         let screen = words_on(buffer, area);
@@ -79,7 +79,7 @@ impl Tour {
         }
     }
 
-    /// Draws the step at the bottom.
+    /// Draws the step.
     pub fn draw(&self, buffer: &mut Buffer, area: Rect, theme: &Theme, clicks: &mut Vec<(Rect, Click)>) {
         let (text, title) = match self.steps.get(self.at) {
             Some(step) => (step.text.as_str(), format!("── {} of {} ", self.at + 1, self.steps.len())),
@@ -100,7 +100,7 @@ impl Tour {
         for (row, line) in (1..area.height).zip(wrap(&plain(text), usize::from(area.width.saturating_sub(2)))) {
             let mut x = area.x + 1;
             for c in line.chars() {
-                // Blanks between lines are no part of any: each letter is found by its order.
+                // Wrapping drops blanks, so each letter's style is found by its order.
                 let style = styled.by_ref().find(|(own, _)| *own == c).map_or(Style::new(), |(_, style)| style);
                 let mut own = [0; 4];
                 x = crate::panel::write(
@@ -116,7 +116,7 @@ impl Tour {
     }
 }
 
-/// Says something to somebody who is here for the first time, at the bottom of what is seen, a sentence a line.
+/// Draws words for a first-time user at the bottom of the view, one sentence per line.
 pub(crate) fn greet(ui: &mut Ui<'_>, area: Rect, greeting: &str) {
     if greeting.is_empty() {
         return;
@@ -132,12 +132,12 @@ pub(crate) fn greet(ui: &mut Ui<'_>, area: Rect, greeting: &str) {
     }
 }
 
-/// The text without the signs that mark keys and words that are seen.
+/// The text without the marks of keys and words.
 fn plain(text: &str) -> String {
     text.replace(['`', '*'], "")
 }
 
-/// The letters of the text, each with how it looks: keys as keys, words that are seen strong.
+/// The letters of the text with their styles: keys as keys, words that appear in bold.
 fn styled(text: &str, theme: &Theme) -> Vec<(char, Style)> {
     let (mut key, mut strong, mut out) = (false, false, Vec::new());
     let mut rest = text.chars().peekable();
@@ -164,12 +164,12 @@ fn styled(text: &str, theme: &Theme) -> Vec<(char, Style)> {
     out
 }
 
-/// One blank between words.
+/// Squeezes whitespace to single blanks.
 fn squeezed(text: &str) -> String {
     text.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
-/// All words of a part of the screen, one blank between them: what is broken between two lines is whole again.
+/// All words in an area of the screen, separated by single blanks, so that words broken between lines are whole again.
 fn words_on(buffer: &Buffer, area: Rect) -> String {
     let row = |y: u16| {
         (area.left()..area.right())

@@ -1,39 +1,39 @@
-//! The last seconds of what moves: controls of the seen devices, and what their pad shows, as the pictures of the engine came.
+//! Traces of the last seconds: the shown devices' controls, and what their pad sends, as snapshots arrive.
 
 use crate::rows::Row;
 use mantle_talk::{ControlRow, Detail, DeviceId, SlotDetail, Snapshot, Target};
 use std::collections::VecDeque;
 
-/// How long one column of a trace is, in microseconds.
+/// Duration of one column, in microseconds.
 pub(crate) const COLUMN: u64 = 100_000;
-/// Columns that are kept: twelve seconds.
+/// Number of columns: twelve seconds.
 pub(crate) const COLUMNS: usize = 120;
 
-/// What a trace is of.
+/// What a trace shows.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub(crate) enum Traced {
-    /// A control of a device, as a share of its travel.
+    /// A device's control, as a share of its travel.
     Control(DeviceId, u8, u16),
     /// A control of the pad, from its rest.
     Target(Target),
     /// A lane of the pad before feel.
     Before(u8),
-    /// The same after it.
+    /// The same lane after feel.
     After(u8),
 }
 
-/// The last seconds of one thing, from 0 to 1.
+/// The last seconds of one value from 0 to 1.
 #[derive(Clone, Debug)]
 pub(crate) struct Trace {
     pub what: Traced,
     pub name: String,
-    /// What is full travel here: a button's trace is down or not.
+    /// Full scale; a button's trace is on or off.
     pub is_button: bool,
     resting: f32,
     now: f32,
-    /// The lowest and the highest of each column, the oldest first.
+    /// Lowest and highest value of each column, oldest first.
     columns: VecDeque<(f32, f32)>,
-    /// Since so many columns it has not moved.
+    /// Columns since it moved.
     still: usize,
 }
 
@@ -63,22 +63,22 @@ impl Trace {
         }
     }
 
-    /// Whether it has moved within so many columns.
+    /// Whether it moved within this many columns.
     pub fn moved(&self, columns: usize) -> bool {
         self.still < columns
     }
 
-    /// Whether it goes both ways from its rest.
+    /// Whether it moves both ways from its rest.
     pub fn is_centred(&self) -> bool {
         self.resting > 0.25
     }
 
-    /// Its value now.
+    /// Its latest value.
     pub fn now(&self) -> f32 {
         self.now
     }
 
-    /// The value of each of the last columns, the oldest first: what is furthest from its rest counts.
+    /// The values of the last columns, oldest first; in each column, the one furthest from rest.
     pub fn values(&self, columns: usize) -> Vec<f32> {
         let from = self.columns.len().saturating_sub(columns);
         let far = |(low, high): &(f32, f32)| {
@@ -88,7 +88,7 @@ impl Trace {
     }
 }
 
-/// The traces of what is chosen.
+/// The traces of the chosen row.
 #[derive(Debug)]
 pub(crate) struct Traces {
     of: Option<Row>,
@@ -97,12 +97,12 @@ pub(crate) struct Traces {
 }
 
 impl Traces {
-    /// Nothing has been seen yet.
+    /// Nothing seen yet.
     pub const fn new() -> Self {
         Self { of: None, column: 0, all: Vec::new() }
     }
 
-    /// Another picture has come.
+    /// Handles a new snapshot.
     pub fn see(&mut self, row: Option<Row>, snapshot: &Snapshot) {
         let column = snapshot.now.0 / COLUMN;
         if self.of != row || column < self.column {
@@ -149,22 +149,22 @@ impl Traces {
         }
     }
 
-    /// All of them, in the order in which they were first seen.
+    /// All traces, in the order in which they first appeared.
     pub fn all(&self) -> &[Trace] {
         &self.all
     }
 
-    /// That of one thing.
+    /// The trace of one thing.
     pub fn of(&self, what: Traced) -> Option<&Trace> {
         self.all.iter().find(|trace| trace.what == what)
     }
 }
 
-/// Where a control rests, how far it is, and whether it is down or not.
+/// A control's rest, its value, and whether it is on-off.
 fn share_of(control: &ControlRow) -> (f32, f32, bool) {
     match control.kind.as_str() {
         "button" | "key" => (0.0, f32::from(u8::from(control.active)), true),
-        // A hat's values are directions: it is at rest, or off it.
+        // A hat's values are directions, so it is either at rest or not.
         "hat" => (0.0, f32::from(u8::from(control.active)), true),
         _ => (0.5, control.share.clamp(0.0, 1.0), false),
     }

@@ -1,22 +1,22 @@
-//! The Pad view's help for assigning controls inside a game.
+//! Helps to assign controls inside a game, from the Pad view.
 
 use crate::app::App;
 use crate::keys::PadKey;
 use crate::rows::{Row, Then, View};
 use mantle_talk::{Command, Detail, HelpView, LampChoice, Paper, SlotNumber, Stage};
 
-/// How strongly devices rumble, in percent: the key goes through these, strongest first.
+/// The steps of rumble strength in percent, strongest first.
 const STRENGTHS: [u8; 6] = [150, 100, 75, 50, 25, 0];
-/// The colour of lamps that is offered; any other one can be written (`placid-mantle lamp`).
+/// The lamp colour that is offered; `placid-mantle lamp` takes any other.
 const OWN_COLOUR: [u8; 3] = [255, 180, 80];
 
 impl App {
-    /// The slot whose pad is seen.
+    /// The slot whose pad is shown.
     pub(crate) fn tried_slot(&self) -> Option<SlotNumber> {
         self.slot_at(Stage::Pad)
     }
 
-    /// The slot that is seen at this stage.
+    /// The slot shown at this stage.
     pub(crate) fn slot_at(&self, stage: Stage) -> Option<SlotNumber> {
         match self.row {
             Some(Row::Slot(slot)) if self.view == View::Stage && self.stage == stage => Some(slot),
@@ -24,9 +24,9 @@ impl App {
         }
     }
 
-    /// What of the view that is seen can be put on paper.
+    /// What of the shown view can be exported.
     pub(crate) fn paper(&self) -> Option<Paper> {
-        // Just after another slot was chosen, what is known closely is still of the last one.
+        // Right after a move, the detail still belongs to the previous slot.
         let known = match &self.snapshot.detail {
             Detail::Slot(slot) => Some(slot.number),
             _ => None,
@@ -39,7 +39,7 @@ impl App {
             .or_else(|| seen(self.slot_row().filter(|_| self.view == View::Board).map(|row| row.number), Paper::Card))
     }
 
-    /// The pad that is seen is tried, and no other one.
+    /// Starts trying the shown pad, and stops trying any other.
     pub(crate) fn try_seen_pad(&mut self) {
         let wanted = self.tried_slot();
         if wanted != self.tried {
@@ -48,7 +48,7 @@ impl App {
         }
     }
 
-    /// Whether the devices of the slot that is seen have motors and lamps.
+    /// Whether the shown slot's devices have motors and lamps.
     pub(crate) fn shows(&self) -> (bool, bool) {
         match &self.snapshot.detail {
             Detail::Slot(slot) => slot.shows,
@@ -86,7 +86,7 @@ impl App {
         }
     }
 
-    /// What comes back to a slot's devices: the next strength, or the next of what lamps show.
+    /// Steps the strength of rumble, or what the lamps show.
     fn change_feedback(&mut self, slot: SlotNumber, rumble: bool) {
         let Some(row) = self.slot_row() else { return };
         let mut feedback = row.feedback;
@@ -103,7 +103,7 @@ impl App {
         self.command(Command::SetFeedback { slot, feedback }, Then::Nothing);
     }
 
-    /// Who leaves the view sends everything again.
+    /// Leaving the view sends everything again.
     pub(crate) fn send_all_again(&mut self) {
         if let Some(slot) = self.helped.filter(|slot| self.tried_slot() != Some(*slot)) {
             self.helped = None;

@@ -1,12 +1,12 @@
-//! Which columns the board has at a width, and where they begin.
+//! The board's columns at each width; also widths of text.
 
 use mantle_talk::{Stage, visible};
 use ratatui::text::Span;
 
-/// Smallest screen that everything fits on.
+/// The smallest screen on which everything fits.
 pub const SMALLEST: (u16, u16) = (80, 24);
 
-/// Columns of the board.
+/// The columns of the board.
 #[derive(Clone, Debug)]
 pub struct Columns {
     /// The stages shown, each with its first cell and its width.
@@ -37,30 +37,30 @@ impl Columns {
         Self { stages: stages.collect(), head }
     }
 
-    /// The stage shown nearest to one that may not be.
+    /// The shown stage nearest to one that may be hidden.
     pub fn nearest(&self, stage: Stage) -> Stage {
         self.stages.iter().map(|(s, ..)| *s).min_by_key(|s| (*s as i32 - stage as i32).abs()).unwrap_or(stage)
     }
 }
 
-/// How many cells a text takes: some signs of the world's scripts take two.
+/// Width of text in cells; some characters take two.
 pub fn cells(text: &str) -> usize {
     if text.chars().all(is_narrow) { text.chars().count() } else { Span::raw(visible(text)).width() }
 }
 
-/// Whether a character surely takes one cell: letters of the Latin scripts, and the signs that the screen itself draws.
+/// Whether a character surely takes one cell: Latin letters, and the signs that the screen draws.
 #[inline]
 pub fn is_narrow(c: char) -> bool {
     matches!(c, ' '..='~' | '\u{a1}'..='\u{ac}' | '\u{ae}'..='\u{2ff}' | '–' | '…' | '✓' | '✗' | '\u{2190}'..='\u{21ff}' | '\u{2500}'..='\u{25fc}')
 }
 
-/// A name at a width: what does not fit is taken out of its middle, for names are told apart by their beginning and their end.
+/// Shortens a name to a width by dropping its middle: names differ at the beginning and the end.
 pub fn middle(text: &str, width: usize) -> std::borrow::Cow<'_, str> {
     if cells(text) <= width || width < 5 {
         return text.into();
     }
     let all: Vec<char> = text.chars().collect();
-    // The end keeps a third: a number, a side.
+    // The end keeps a third, such as a number or a side.
     let (mut end, mut kept) = (all.len(), 0);
     while end > 0 && kept + cells(&all[end - 1].to_string()) <= width / 3 {
         end -= 1;
@@ -76,7 +76,7 @@ pub fn middle(text: &str, width: usize) -> std::borrow::Cow<'_, str> {
     format!("{}…{}", first.trim_end(), last.trim_start()).into()
 }
 
-/// The lines of a text at a width, broken between words.
+/// Breaks text into lines of a width, between words.
 pub fn wrap(text: &str, width: usize) -> Vec<String> {
     let mut lines: Vec<String> = Vec::new();
     for word in text.split(' ') {
@@ -99,7 +99,7 @@ mod tests {
     use ratatui::layout::Rect;
     use ratatui::style::Style;
 
-    /// Cell by cell as the general library writes it, wherever every character takes one cell.
+    /// The fast path agrees with the general library wherever every character takes one cell.
     #[test]
     fn narrow_text_is_written_as_the_library_writes_it() {
         let mut all: Vec<char> = (' '..='\u{ffff}').filter(|c| is_narrow(*c)).collect();
@@ -138,7 +138,7 @@ mod tests {
         };
         assert_eq!(cells("遊園地"), 6);
         assert_eq!(line("遊園地", 6).1, 6);
-        // Two signs and a half do not fit: the last cell says that there is more.
+        // Two and a half characters do not fit: the last cell says that there is more.
         let (said, end) = line("遊園地", 5);
         assert!(said.starts_with("遊 園 …") && end == 5, "{said:?} {end}");
         let (said, end) = line("遊園地", 4);

@@ -1,4 +1,4 @@
-//! Placing a device, tying it to a player, or moving one: a slot is chosen, and what is made of it.
+//! Choosing a slot: to place a device, to tie it to a player, or to move a player; and with which kind and profile.
 
 use super::sheet;
 use crate::keys::{Intent, Key, SLOTS, key, letter};
@@ -11,10 +11,10 @@ use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// What a slot is chosen for.
+/// What the slot is chosen for.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Chosen {
-    /// A device to be placed.
+    /// A device to place.
     Device {
         /// The device.
         id: DeviceId,
@@ -22,29 +22,29 @@ pub enum Chosen {
         part: u8,
         /// Its name.
         name: String,
-        /// Whether it sits somewhere already.
+        /// Whether it has a slot already.
         sits: bool,
     },
-    /// A slot's player to be moved.
+    /// A player to move.
     Slot(SlotNumber),
 }
 
-/// Placing or moving, half done.
+/// An unfinished choice of a slot.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Choose {
-    /// What for.
+    /// What it is for.
     pub what: Chosen,
-    /// The slot so far.
+    /// The slot chosen so far.
     pub slot: SlotNumber,
-    /// The profile so far, by its place in the list.
+    /// Index of the profile chosen so far.
     pub profile: usize,
-    /// Whether the device is to play along with who sits there.
+    /// Whether the device joins the player who is there.
     pub tie: bool,
-    /// Whether the slot is only lent to it: its own devices are away.
+    /// Whether the slot is only lent, because its own devices are away.
     pub lends: bool,
-    /// The kind of pad so far.
+    /// The kind of pad chosen so far.
     pub kind: PadKind,
-    /// Those that may be made of the device, each with what it has.
+    /// The kinds that the device allows, each with its axes and buttons.
     pub kinds: Vec<PadKind>,
 }
 
@@ -54,7 +54,7 @@ impl Choose {
         Self { what, slot, profile: 0, tie: false, lends: false, kind: PadKind::default(), kinds: Vec::new() }
     }
 
-    /// Another slot, kind or profile.
+    /// Steps the slot, the kind or the profile.
     pub fn step(&mut self, intent: Intent, snapshot: &Snapshot) {
         let profiles = snapshot.profiles.len();
         let at = self.slot.index();
@@ -63,7 +63,7 @@ impl Choose {
             Intent::Down => self.slot = SlotNumber::from_index(at + 1).unwrap_or(self.slot),
             Intent::Slot(number) => self.slot = SlotNumber::new(number).unwrap_or(self.slot),
             Intent::Kind(key) => self.kind = self.kind.stepped(key, &self.kinds),
-            // Behind the profiles that there are stand new ones, by purpose; behind the last one comes the first.
+            // After the existing profiles come new ones by purpose; the list wraps around.
             Intent::Left | Intent::Right => {
                 let all = (profiles + TEMPLATES.len()).saturating_sub(1).max(1);
                 let by = if intent == Intent::Left { all - 1 } else { 1 };
@@ -72,14 +72,14 @@ impl Choose {
             }
             _ => {}
         }
-        // Where somebody sits, one that sits nowhere can only play along.
+        // An unplaced device can only join a slot that is taken.
         if let Chosen::Device { sits: false, .. } = self.what {
             self.tie = snapshot.slots.iter().any(|row| row.number == self.slot);
         }
         self.see_who_is_away(snapshot);
     }
 
-    /// This profile, by its name in the list: one that there is, or a new one for some purpose.
+    /// Chooses the profile with this name in the list: an existing one, or a new one for a purpose.
     pub fn take_profile(&mut self, name: &str, snapshot: &Snapshot) {
         let there = snapshot.profiles.iter().position(|own| own == name);
         let new = || {
@@ -93,20 +93,20 @@ impl Choose {
         }
     }
 
-    /// A slot whose devices are all away is lent, and not shared.
+    /// A slot whose devices are all away is lent, not shared.
     pub fn see_who_is_away(&mut self, snapshot: &Snapshot) {
         let away = |row: &SlotRow| row.number == self.slot && row.stages[0] == StageState::Kept;
         self.lends = self.tie && snapshot.slots.iter().any(away);
     }
 
-    /// The template that a new profile is made from, if one is chosen.
+    /// The template for the new profile, if one is chosen.
     pub fn template(&self, profiles: usize) -> Option<&'static Template> {
-        // The plain one is among the profiles.
+        // The list of profiles includes the plain one.
         let at = self.profile.checked_sub(profiles)? + 1;
         TEMPLATES.get(at)
     }
 
-    /// The kinds of pad that the chosen profile is for; none where any will do.
+    /// The kinds of pad that the chosen profile is for; empty if any will do.
     fn wanted_kinds<'a>(&self, snapshot: &'a Snapshot) -> Vec<&'a str> {
         match self.template(snapshot.profiles.len()) {
             Some(template) => vec![template.kind.name()],
@@ -114,7 +114,7 @@ impl Choose {
         }
     }
 
-    /// A profile that is for another kind of pad brings it along.
+    /// A profile made for another kind of pad brings that kind along.
     fn follow(&mut self, snapshot: &Snapshot) {
         let kinds = self.wanted_kinds(snapshot);
         if kinds.is_empty() || kinds.iter().any(|name| self.kind.answers_to(name)) {
@@ -122,14 +122,14 @@ impl Choose {
         }
         let of = |kind: &&PadKind| kinds.iter().any(|name| kind.answers_to(name));
         let Some(own) = self.kinds.iter().find(of).cloned() else { return };
-        // As much as the device has, and the axes that the template wants beside that.
+        // As many controls as the device has, plus the axes that the template needs.
         self.kind = match self.template(snapshot.profiles.len()) {
             Some(template) => own.with_axes(&template.kind),
             None => own,
         };
     }
 
-    /// That the device is the one of the chosen slot; none where nobody is, or a slot is moved.
+    /// The command saying that the device is the slot's own; none if the slot is free or a player is moved.
     pub fn same(&self) -> Option<Command> {
         match self.what {
             Chosen::Device { id, part, .. } if self.tie => {
@@ -139,7 +139,7 @@ impl Choose {
         }
     }
 
-    /// The command that does it.
+    /// The command that carries the choice out.
     pub fn command(&self, profiles: &[String]) -> Command {
         match &self.what {
             Chosen::Slot(from) => Command::Move { from: *from, to: self.slot },
@@ -179,7 +179,7 @@ pub fn keys() -> Vec<Key> {
     keys
 }
 
-/// Draws the choice of a slot.
+/// Draws the chooser.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
     let title = match &choose.what {
         Chosen::Device { name, .. } if choose.lends => format!("Lend a slot to {name}"),
@@ -198,7 +198,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, choose: &Choose) {
         ui.text(at.x + 2, y, 8, style, &format!("Slot {}", slot.number()));
         ui.text(at.x + 12, y, at.width.saturating_sub(12), ui.theme.quiet, &who);
         let area = Rect { x: at.x, y, width: at.width, height: 1 };
-        // A second click does it.
+        // A second click confirms.
         let intent = if chosen { Intent::Open } else { Intent::Slot(slot.number()) };
         ui.clicks.push((area, Click::Key(intent)));
     }

@@ -1,4 +1,4 @@
-//! Connecting: what turns up, what the radio finds, and one device on its way, step by step.
+//! The Connect view: what has turned up, what the radio finds, and one device being connected step by step.
 //!
 //! ```text
 //!  ── Connect a device ──────────────────────────────────────
@@ -25,56 +25,56 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 use tui_input::Input;
 
-/// Where the values behind labels begin.
+/// The column of values behind labels.
 const LABEL: u16 = 11;
 
 /// What is chosen.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum FoundRow {
-    /// What has turned up.
+    /// A device that has turned up.
     Came(DeviceId, u8),
-    /// What the radio has found, by its address.
+    /// A device that the radio found, by address.
     Radio(String),
 }
 
-/// What is asked before something is done, or typed.
+/// A question or a line that is open.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub enum Ask {
-    /// Nothing.
+    /// None.
     #[default]
     Nothing,
-    /// The device with this address is to be forgotten: really?
+    /// Whether to forget the device with this address.
     Forget(String),
-    /// What the device with this address shall be called.
+    /// A name for the device with this address.
     Name(String),
-    /// The code of the device that is being paired.
+    /// The code of the device being paired.
     Code,
 }
 
-/// Connecting a device, half done.
+/// The state of the Connect view.
 #[derive(Clone, Debug, Default)]
 pub struct Connecting {
-    /// What is chosen; none as long as nobody has chosen: then it is the first.
+    /// The chosen entry; until somebody chooses, the first.
     chosen: Option<FoundRow>,
-    /// What is asked.
+    /// The open question.
     pub ask: Ask,
     input: Input,
 }
 
 impl Connecting {
-    /// What there is, in its order.
+    /// The entries, in order.
     fn rows(view: &ConnectView) -> Vec<FoundRow> {
         let came = view.came.iter().map(|came| FoundRow::Came(came.device.0, came.device.1));
         came.chain(view.rows.iter().map(|row| FoundRow::Radio(row.device.address.clone()))).collect()
     }
 
-    /// What is chosen of what there is.
+    /// The chosen entry.
     pub fn chosen(&self, view: &ConnectView) -> Option<FoundRow> {
         let rows = Self::rows(view);
         self.chosen.clone().filter(|row| rows.contains(row)).or_else(|| rows.into_iter().next())
     }
 
-    /// What the radio knows of what is chosen.
+    /// What the radio knows of the chosen entry.
     pub fn chosen_radio<'a>(&self, view: &'a ConnectView) -> Option<&'a RadioDevice> {
         match self.chosen(view)? {
             FoundRow::Came(device, part) => view.came.iter().find(|came| came.device == (device, part))?.radio.as_ref(),
@@ -82,47 +82,47 @@ impl Connecting {
         }
     }
 
-    /// Another one is chosen.
+    /// Moves the choice.
     pub fn step(&mut self, view: &ConnectView, down: bool) {
         let rows = Self::rows(view);
         let at = self.chosen(view).and_then(|row| rows.iter().position(|own| *own == row)).unwrap_or(0);
-        // Behind the last one comes the first.
+        // The list wraps around.
         let all = rows.len().max(1);
         let next = if down { at + 1 } else { at + all - 1 } % all;
         self.chosen = rows.get(next).cloned();
     }
 
-    /// This one is chosen.
+    /// Chooses this entry.
     pub fn choose(&mut self, view: &ConnectView, at: usize) {
         self.chosen = Self::rows(view).get(at).cloned();
     }
 
-    /// Something is to be typed; the line begins with this.
+    /// Opens a line that begins with this text.
     pub fn type_from(&mut self, ask: Ask, text: &str) {
         (self.ask, self.input) = (ask, Input::new(text.to_owned()));
     }
 
-    /// What has been typed.
+    /// The typed text.
     pub fn typed(&self) -> &str {
         self.input.value().trim()
     }
 
-    /// Whether a line is being typed.
+    /// Whether a line is open.
     pub fn types(&self) -> bool {
         matches!(self.ask, Ask::Code | Ask::Name(_))
     }
 
-    /// A key that is none of the place's own.
+    /// Handles a key that only edits the line.
     pub fn handle_key(&mut self, code: KeyCode) {
         edit(&mut self.input, code);
     }
 
-    /// Several characters at once.
+    /// Pastes text.
     pub fn paste(&mut self, text: &str) {
         paste(&mut self.input, text);
     }
 
-    /// What is so now: a code is typed as long as one is asked for.
+    /// Follows the engine: the code line stays open while a code is asked for.
     pub fn see(&mut self, snapshot: &Snapshot) {
         let asked = snapshot.connecting.as_ref().and_then(|view| Some(&view.journey.as_ref()?.step));
         let wants = matches!(asked, Some(JourneyStep::Pairing(Some(Dialogue::EnterCode | Dialogue::EnterPin))));
@@ -153,7 +153,7 @@ pub fn keys() -> Vec<Key> {
     ]
 }
 
-/// The keys while a line is typed.
+/// The keys while a line is open.
 pub fn typing_keys() -> Vec<Key> {
     vec![
         key(KeyCode::Enter, "Enter", Intent::Open, "yes", true),
@@ -161,7 +161,7 @@ pub fn typing_keys() -> Vec<Key> {
     ]
 }
 
-/// Draws it.
+/// Draws the view.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, connecting: &Connecting) {
     let at = sheet(ui, area, area.width.saturating_sub(4).min(112), area.height.min(30), "Connect a device");
     let snapshot = ui.snapshot;
@@ -190,7 +190,7 @@ impl Page<'_, '_> {
         self.at.bottom().saturating_sub(self.y)
     }
 
-    /// A text in as many lines as it needs.
+    /// Writes text in as many lines as it needs.
     fn say(&mut self, indent: u16, style: Style, text: &str) {
         if self.left() > 0 {
             let at = Rect { x: self.at.x + indent, y: self.y, width: self.at.width - indent, height: self.left() };
@@ -205,7 +205,7 @@ impl Page<'_, '_> {
         }
     }
 
-    /// What mends the radio, or that it looks.
+    /// What mends the radio, or that it is searching.
     fn radio(&mut self, view: &ConnectView) {
         let theme = self.ui.theme;
         let (sign, style) = match view.state {
@@ -263,7 +263,7 @@ impl Page<'_, '_> {
         }
     }
 
-    /// What is to be known of what is chosen; without anything else the usual ways.
+    /// Details of the chosen entry; without one, the usual ways to connect.
     fn hints_of(&self, view: &ConnectView, chosen: Option<&FoundRow>) -> Vec<(String, String)> {
         let said: Vec<(String, String)> = match chosen {
             Some(FoundRow::Came(device, part)) => {
@@ -387,7 +387,7 @@ impl Page<'_, '_> {
         self.y += 1;
     }
 
-    /// The way in short: what is done, what goes on, what comes.
+    /// The way in short: what is done, what is going on, what comes next.
     fn steps(&mut self, step: &JourneyStep) {
         let theme = self.ui.theme;
         let now = match step {
@@ -412,7 +412,7 @@ impl Page<'_, '_> {
         self.y += 1;
     }
 
-    /// A code, large; or the line that one is typed on.
+    /// A code in large digits, or the line on which one is typed.
     fn code(&mut self, asked: &Dialogue, connecting: &Connecting) {
         let (code, typed) = match asked {
             Dialogue::Type { code, typed } => (code.clone(), usize::from(*typed)),
@@ -463,13 +463,13 @@ impl Page<'_, '_> {
     }
 }
 
-/// The device of the radio with an address.
+/// The radio's device with this address.
 fn named<'a>(view: &'a ConnectView, address: &str) -> Option<&'a RadioDevice> {
     let came = view.came.iter().filter_map(|came| came.radio.as_ref());
     came.chain(view.rows.iter().map(|row| &row.device)).find(|device| device.address == address)
 }
 
-/// What else is known of a device: its battery, when it was seen last.
+/// Other facts about a device: battery, last seen.
 fn known(row: &RadioRow) -> Option<(String, String)> {
     let battery = row.device.battery.map(|percent| format!("battery {percent} %"));
     let seen = row.seen.as_ref().filter(|_| !row.device.linked).map(|seen| format!("seen {seen}"));
@@ -477,7 +477,7 @@ fn known(row: &RadioRow) -> Option<(String, String)> {
     (!said.is_empty()).then(|| ("known".to_owned(), said.join(", ")))
 }
 
-/// With a blank between each two signs.
+/// Puts a blank between each two digits.
 fn spaced(code: &str) -> String {
     code.chars().flat_map(|c| [' ', c]).skip(1).collect()
 }

@@ -1,4 +1,4 @@
-//! What a view is for, as a page: its short text, and recipes for what is on the table.
+//! A page that explains the view, with recipes for the devices that are there.
 
 use super::{sheet, there_is_more};
 use crate::keys::{Intent, Key, key, letter};
@@ -8,21 +8,21 @@ use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// The text of a view by its name, with what is there for devices of these kinds.
+/// Returns the text for a view by name, given the kinds of device that are there.
 pub type Guide = fn(view: &str, devices: &[&str]) -> String;
 
-/// The width of the page, and of its text.
+/// Widths of the page and of its text.
 const WIDTH: u16 = 76;
 const TEXT: u16 = WIDTH - 4;
 
-/// A page that is read.
+/// A page being read.
 #[derive(Clone, Debug)]
 pub struct GuidePage {
     /// Its heading.
     pub title: String,
-    /// Its text, a paragraph a line.
+    /// Its text, one paragraph per line.
     pub text: String,
-    /// The line that it begins with.
+    /// Index of the first line shown.
     pub from: u16,
 }
 
@@ -46,16 +46,16 @@ impl GuidePage {
             .collect()
     }
 
-    /// One line further up or down, as far as the last line is seen in so high a terminal.
+    /// Scrolls by one line; stops when the last line is visible at this height of the terminal.
     pub fn step(&mut self, intent: Intent, height: u16) {
-        // The program's own lines, the page's frame, and the one that says there is more take ten.
+        // The program's own lines, the page's frame and the line about more text take ten.
         let last = (self.lines(TEXT).len() as u16).saturating_sub(height.saturating_sub(10));
         self.from =
             if intent == Intent::Down { (self.from + 1).min(last) } else { self.from.min(last).saturating_sub(1) };
     }
 }
 
-/// Draws it.
+/// Draws the page.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, page: &GuidePage) {
     let width = WIDTH.min(area.width.saturating_sub(6));
     let lines = page.lines(width.saturating_sub(4));

@@ -19,7 +19,7 @@ pub fn keys() -> Vec<Key> {
     ]
 }
 
-/// What the signs mean, below the keys.
+/// What the signs mean; shown below the keys.
 const SIGNS: [&str; 6] = [
     "",
     "● passes   ○ untried   ✕ stops   ▲ has a problem   ◌ kept for an absent device",
@@ -29,14 +29,14 @@ const SIGNS: [&str; 6] = [
     "Everything can be clicked. Ctrl-C leaves at once.",
 ];
 
-/// How far down the page goes where so many keys stand in a place so high: as far as its last line.
+/// The furthest that the page can be scrolled.
 fn lowest(keys: usize, height: u16) -> u16 {
     ((keys as u16).div_ceil(2) + SIGNS.len() as u16).saturating_sub(height)
 }
 
-/// The line that the page begins with, one further up or down.
+/// Scrolls by one line.
 pub fn step(from: u16, intent: Intent, keys: &[Key], height: u16) -> u16 {
-    // Its frame takes five lines, and one says that there is more.
+    // The frame takes five lines, and one says that there is more.
     let last = lowest(listed(keys).len(), height.saturating_sub(6));
     match intent {
         Intent::Down => (from + 1).min(last),
@@ -49,13 +49,13 @@ fn listed(keys: &[Key]) -> Vec<&Key> {
     keys.iter().filter(|key| !matches!(key.intent, Intent::Slot(n) if n > 1)).collect()
 }
 
-/// Draws the keys of a place that are of use now, from a line on.
+/// Draws the keys that can be used now, from a line on.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, keys: &[Key], from: u16) {
     let listed = listed(keys);
     let rows = (listed.len() as u16).div_ceil(2);
     let lines = rows + SIGNS.len() as u16;
     let at = sheet(ui, area, 68, lines + 4, "Keys");
-    // What does not fit is counted, and reached by the arrows.
+    // Lines that do not fit are counted, and can be scrolled to.
     let fits = lines <= at.height;
     let height = if fits { at.height } else { at.height.saturating_sub(1) };
     let from = from.min(lowest(listed.len(), height));

@@ -1,4 +1,4 @@
-//! The choice of a kind of pad, and of what it has: with the place of a device, or for a slot that plays already.
+//! Choosing a kind of pad and its shape, while placing a device or for a slot that plays already.
 
 use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
@@ -10,14 +10,14 @@ use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// A slot's kind of pad, half chosen.
+/// An unfinished choice of a kind.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct KindChoice {
     /// The slot.
     pub slot: SlotNumber,
-    /// The kind so far.
+    /// The kind chosen so far.
     pub kind: PadKind,
-    /// Those that may be made of its devices, each with what these have.
+    /// The kinds that its devices allow.
     pub kinds: Vec<PadKind>,
 }
 
@@ -36,7 +36,7 @@ pub fn keys() -> Vec<Key> {
     ]
 }
 
-/// The kind, and what of it can be chosen: three lines.
+/// Draws the kind and what of it can be chosen, in three lines.
 pub(super) fn lines(ui: &mut Ui<'_>, at: Rect, kind: &PadKind) {
     let beside = at.width.saturating_sub(10);
     ui.text(at.x, at.y, 9, ui.theme.quiet, "kind");
@@ -52,7 +52,7 @@ pub(super) fn lines(ui: &mut Ui<'_>, at: Rect, kind: &PadKind) {
 }
 
 impl KindChoice {
-    /// Another kind, or another shape of it.
+    /// Steps the kind, or its shape.
     pub fn step(&mut self, intent: Intent) {
         if let Intent::Kind(key) = intent {
             self.kind = self.kind.stepped(key, &self.kinds);
@@ -60,10 +60,10 @@ impl KindChoice {
     }
 }
 
-/// Draws the choice.
+/// Draws the chooser.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, choice: &KindChoice) {
     let row = ui.snapshot.slots.iter().find(|row| row.number == choice.slot);
-    // What libraries would misread of one of the person's own is said before it is used.
+    // If libraries would misread a pad file, that is said before it is used.
     let misread = choice.kind.own().map(|own| own.misread()).unwrap_or_default();
     let misread: Vec<String> = misread.iter().flat_map(|why| wrap(&format!("▲ {why}"), 60)).take(6).collect();
     let more = misread.len() as u16 + u16::from(!misread.is_empty());

@@ -1,4 +1,4 @@
-//! A press that is listened for, and what it is for.
+//! Listening for a press, and what the press is for.
 
 use crate::keys::{Intent, Key, key};
 use mantle_talk::{SlotNumber, Target};
@@ -7,20 +7,20 @@ use ratatui::crossterm::event::KeyCode;
 /// What is to be pressed.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum PressFor {
-    /// What shall play the target.
+    /// The source of the target.
     Target,
-    /// What shall be held for a layer, which is made with it.
+    /// The control that holds a new layer.
     Layer(String),
-    /// What has to be held as well, so that the target is played.
+    /// The control that has to be held as well.
     With,
 }
 
-/// A press that is listened for.
+/// A press being listened for.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Listening {
-    /// The slot on whose devices something is to be pressed.
+    /// The slot whose devices are listened to.
     pub slot: SlotNumber,
-    /// The target that it is about.
+    /// The target it is about.
     pub target: Target,
     /// What it is for.
     pub press: PressFor,
@@ -32,7 +32,7 @@ pub fn keys() -> Vec<Key> {
 }
 
 impl Listening {
-    /// What is to be pressed, if it is not what shall play the target.
+    /// The request in words, unless it is simply for the target's source.
     pub fn asks(&self) -> Option<String> {
         match &self.press {
             PressFor::Target => None,

@@ -1,4 +1,4 @@
-//! One of a player's devices is chosen, to be parted from the others.
+//! Choosing which of a player's devices to untie.
 
 use super::sheet;
 use crate::keys::{Intent, Key, key};
@@ -8,17 +8,17 @@ use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// One of a player's devices, half chosen.
+/// An unfinished choice of a device.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Members {
     /// The slot.
     pub slot: SlotNumber,
-    /// Which of its devices.
+    /// Index of the device.
     pub chosen: MemberId,
 }
 
 impl Members {
-    /// The one above, or below.
+    /// Moves the choice.
     pub fn step(&mut self, intent: Intent, snapshot: &Snapshot) {
         let row = snapshot.slots.iter().find(|row| row.number == self.slot);
         let all = row.map_or(&[][..], |row| &row.members);
@@ -42,7 +42,7 @@ pub fn keys() -> Vec<Key> {
     ]
 }
 
-/// Draws the choice of one of a player's devices.
+/// Draws the chooser.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, members: &Members) {
     let row = ui.snapshot.slots.iter().find(|row| row.number == members.slot);
     let names = row.map_or(&[][..], |row| &row.names);

@@ -1,4 +1,4 @@
-//! What has the keys while the view lies below it: one thing at a time, each with its own keys, answers and picture.
+//! Modes: what is open over the view and takes the keys. One at a time, each with its own keys, answers and picture.
 
 mod choose;
 mod connect;
@@ -27,43 +27,43 @@ use crate::panel::Ui;
 use ratatui::layout::Rect;
 use ratatui::widgets::{Clear, Widget};
 
-/// What has the keys.
+/// What is open over the view.
 #[derive(Clone, Debug, Default)]
 pub(crate) enum Mode {
-    /// Nothing but the view.
+    /// Nothing.
     #[default]
     View,
-    /// A slot is chosen, for a device or a player.
+    /// The chooser of a slot, for a device or a player.
     Choose(Choose),
-    /// Another kind of pad is chosen for a slot.
+    /// The chooser of a kind of pad.
     Kind(KindChoice),
-    /// One of a player's devices is chosen.
+    /// The chooser of one of a player's devices.
     Members(Members),
-    /// A line is typed.
+    /// A line being typed.
     Typing(Typing),
-    /// A source plays another target already.
+    /// The question about a source that was taken from another target.
     Swap(Swap),
-    /// A press is listened for.
+    /// A press being listened for.
     Listening(Listening),
     /// The question before leaving.
     Question,
-    /// What stands in the way of play, from this finding on.
+    /// Readiness, from this finding on.
     Readiness(usize),
-    /// A device is connected.
+    /// The Connect view.
     Connect(Connecting),
-    /// The keys, as a page, from this line on.
+    /// The page of keys, from this line on.
     Help(u16),
-    /// What the view is for, as a page.
+    /// The page that explains the view.
     Guide(GuidePage),
 }
 
 impl Mode {
-    /// Whether nothing lies over the view.
+    /// Whether nothing is open over the view.
     pub fn is_view(&self) -> bool {
         matches!(self, Self::View)
     }
 
-    /// Where its keys are pressed; none where they are the view's own.
+    /// The place whose keys apply; none if the view's own do.
     pub fn place(&self) -> Option<Place> {
         Some(match self {
             Self::View => return None,
@@ -82,7 +82,7 @@ impl Mode {
         })
     }
 
-    /// Its picture; a press that is listened for has it in the view.
+    /// Draws it. A press that is listened for is drawn by the view.
     pub fn draw(&self, ui: &mut Ui<'_>, area: Rect, below: &[Key]) {
         match self {
             Self::View | Self::Listening(_) => {}
@@ -100,7 +100,7 @@ impl Mode {
     }
 }
 
-/// The keys of such a place; none where it is none.
+/// The keys of such a place; none if the place is not a mode.
 pub fn keys(place: Place) -> Option<Vec<Key>> {
     Some(match place {
         Place::Choose => choose::keys(),
@@ -119,7 +119,7 @@ pub fn keys(place: Place) -> Option<Vec<Key>> {
     })
 }
 
-/// Clears a place in the middle and puts a heading on it; returns what is left of it.
+/// Clears an area in the middle and draws a heading; returns the rest of it.
 fn sheet(ui: &mut Ui<'_>, area: Rect, width: u16, height: u16, title: &str) -> Rect {
     let width = width.min(area.width - 4);
     let height = height.min(area.height);
@@ -134,7 +134,7 @@ fn sheet(ui: &mut Ui<'_>, area: Rect, width: u16, height: u16, title: &str) -> R
     Rect { x: at.x + 2, y: at.y + 2, width: width - 4, height: height.saturating_sub(3) }
 }
 
-/// Below a page that does not fit: how many of its lines are above and below what is seen, which begins with line `from`.
+/// Says below a page how many lines are hidden above and below; `from` is the first line shown.
 fn there_is_more(ui: &mut Ui<'_>, page: Rect, from: u16, lines: u16) {
     let seen = page.height.saturating_sub(1);
     let below = lines.saturating_sub(from + seen);

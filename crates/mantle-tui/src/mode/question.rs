@@ -17,7 +17,7 @@ pub fn keys() -> Vec<Key> {
     ]
 }
 
-/// Draws the question before leaving.
+/// Draws the question.
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     let at = sheet(ui, area, 64, 8, "Leave?");
     let live = ui.snapshot.slots.iter().filter(|slot| slot.is_live()).count();

@@ -1,5 +1,5 @@
-//! What of the machine stands in the way of play: each finding with why it matters, what mends it, and what that would change. One that is
-//! mended goes by itself.
+//! Readiness: what on this machine stands in the way of play, why it matters, what mends it, and what that changes. A finding
+//! disappears once it is mended.
 //!
 //! ```text
 //!  ── Readiness ─────────────────────────────────────────────
@@ -17,7 +17,7 @@ use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Where the values of a finding begin.
+/// The column of a finding's values.
 const LABEL: u16 = 10;
 
 /// Its keys.
@@ -36,7 +36,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, from: usize) {
     let width = area.width.saturating_sub(4).min(110);
     let snapshot = ui.snapshot;
     let found = snapshot.readiness.as_deref();
-    // As high as all of it, and the words below.
+    // High enough for all findings and the words below them.
     let inside = width.saturating_sub(4);
     let needed: u16 = found.unwrap_or_default().iter().map(|one| lines(one, inside) + 1).sum();
     let at = sheet(ui, area, width, (needed + 6).min(area.height), "Readiness");
@@ -57,7 +57,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, from: usize) {
     }
     for (index, obstacle) in found.iter().enumerate().skip(from) {
         let room = at.bottom().saturating_sub(y);
-        // One that does not fit is counted, and not begun.
+        // Findings that do not fit whole are counted instead.
         if index > from && lines(obstacle, at.width) + 1 > room {
             let below = found.len() - index;
             ui.text(at.x, at.bottom().saturating_sub(1), at.width, ui.theme.quiet, &format!("{below} below"));
@@ -71,7 +71,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, from: usize) {
     }
 }
 
-/// Lines that a finding takes.
+/// Number of lines of a finding.
 fn lines(obstacle: &Obstacle, width: u16) -> u16 {
     let of = |text: &str, width: u16| (text.chars().count() as u16).div_ceil(width.max(1)) + 1;
     let value = width.saturating_sub(2 + LABEL);

@@ -1,4 +1,4 @@
-//! A source has been taken from another target: what becomes of that one.
+//! A source was taken from another target: the person decides about that target.
 
 use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
@@ -14,19 +14,19 @@ use ratatui::style::Style;
 pub struct Swap {
     /// The slot.
     pub slot: SlotNumber,
-    /// What it plays now.
+    /// The target it plays now.
     pub target: Target,
-    /// What it played before.
+    /// The target it played before.
     pub other: Target,
-    /// The source, as a profile names it.
+    /// The source, as profiles write it.
     pub source: String,
-    /// Whether its full end is rest.
+    /// Whether it is inverted.
     pub inverted: bool,
-    /// What played the target before; none if nothing did.
+    /// The target's previous source, if it had one.
     pub old: Option<String>,
 }
 
-/// Its keys. Any other key keeps the change, and does what it does in the view below.
+/// Its keys. Any other key keeps the change and acts on the view below.
 pub fn keys() -> Vec<Key> {
     vec![
         key(KeyCode::Enter, "Enter", Intent::Open, "keep it", true),
@@ -36,7 +36,7 @@ pub fn keys() -> Vec<Key> {
     ]
 }
 
-/// Draws what else can become of the target that lost its source.
+/// Draws the choices for the target that lost its source.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, swap: &Swap) {
     let Swap { target, other, source, old, .. } = swap;
     let (target, other) = (ui.name_of(*target), ui.name_of(*other));
@@ -48,7 +48,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, swap: &Swap) {
         ("b", Intent::BothTargets, format!("both: {source} plays {other} too")),
         ("Esc", Intent::Back, format!("put it back: {source} plays {other}")),
     ];
-    // Where nothing played the target, there is nothing to swap.
+    // If the target had no source, there is nothing to swap.
     let lines = lines.into_iter().filter(|(_, intent, _)| *intent != Intent::SwapSources || swap.old.is_some());
     for (line, (letter, intent, text)) in lines.enumerate() {
         let y = at.y + line as u16;

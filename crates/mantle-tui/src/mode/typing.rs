@@ -1,4 +1,4 @@
-//! A line that is being typed: what for, the text so far, and what may be chosen instead of typing all of it.
+//! A line being typed: its purpose, its text, and the offers that complete it.
 
 use super::sheet;
 use crate::keys::{Intent, Key, key};
@@ -13,96 +13,96 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 use tui_input::{Input, InputRequest};
 
-/// What a line is typed for.
+/// The purpose of a line.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum TypedFor {
-    /// A recording is to be opened.
+    /// Open a recording.
     Recording,
-    /// A target of a slot gets a source.
+    /// Choose the source of a target.
     Source(SlotNumber, Target),
-    /// Four targets of a slot get their sources in one act.
+    /// Choose the sources of four targets at once.
     Block(SlotNumber, TargetBlock),
-    /// Many targets of a slot get their sources from a list that somebody wrote down.
+    /// Bind many targets from a written list of numbers.
     List(SlotNumber),
-    /// A target of a slot gets a name.
+    /// Name what a target does.
     Action(SlotNumber, Target),
-    /// A key, or something of the mouse, is to be played.
+    /// Choose a key or mouse action.
     KeyTarget(SlotNumber),
-    /// A slot gets a layer.
+    /// Name a new layer.
     Layer(SlotNumber),
-    /// A slot's profile gets another name.
+    /// Rename the slot's profile.
     Profile(SlotNumber),
-    /// A slot gets a new profile, by purpose.
+    /// Choose the purpose of a new profile.
     NewProfile(SlotNumber),
-    /// One of all orders that are possible now.
+    /// Choose one of all possible commands.
     Order,
-    /// A control of the pad is looked for in the list.
+    /// Find a control of the pad.
     Find,
-    /// A profile is looked for in the list.
+    /// Find a profile.
     FindProfile,
-    /// The profile of a device that is being placed.
+    /// Choose the profile of a device being placed.
     PlaceProfile(Box<Choose>),
-    /// A device gets a name of the person's own.
+    /// Nickname a device.
     Nickname(DeviceId),
-    /// The chosen profile gets another name.
+    /// Rename the chosen profile.
     RenameProfile,
-    /// A file of somebody else's is imported.
+    /// Import a profile.
     ImportProfile,
-    /// The chosen profile's file is copied to another place.
+    /// Export the chosen profile.
     ExportProfile,
-    /// The chosen setting of the feel gets a value.
+    /// Set the chosen setting of the feel.
     Knob,
-    /// The chosen option of a binding, by its name, gets a value.
+    /// Set the named option of a binding.
     Option(SlotNumber, &'static str),
 }
 
-/// Rows of the list at most.
+/// At most this many rows of offers.
 const ROWS: u16 = 14;
 
-/// A line, half typed.
+/// A line being typed.
 #[derive(Clone, Debug)]
 pub struct Typing {
-    /// What for.
+    /// Its purpose.
     pub what: TypedFor,
     input: Input,
-    /// What stands there was there before: the first letter takes its place, any other key changes it.
+    /// Whether its text was there from the start: the first letter replaces it, any other key edits it.
     fresh: bool,
-    /// What may be chosen.
+    /// The offers.
     pub offers: Vec<Offer>,
-    /// The place of the chosen one among those that fit.
+    /// Index of the chosen offer among those that fit.
     chosen: usize,
-    /// Whether it was chosen by hand.
+    /// Whether the offer was chosen by hand.
     picked: bool,
-    /// Whether a list of numbers counts from 0.
+    /// Whether the list of numbers counts from 0.
     pub from_zero: bool,
 }
 
 impl Typing {
-    /// An empty line, with what may be chosen instead.
+    /// An empty line with these offers.
     #[must_use]
     pub fn new(what: TypedFor, offers: Vec<Offer>) -> Self {
         Self { what, input: Input::default(), fresh: false, offers, chosen: 0, picked: false, from_zero: false }
     }
 
-    /// The same line, beginning with what there is already.
+    /// The same line, beginning with existing text.
     #[must_use]
     pub fn beginning_with(self, text: &str) -> Self {
         Self { input: Input::new(text.to_owned()), fresh: !text.is_empty(), ..self }
     }
 
-    /// The same line, come back because it was refused: the first letter takes its place, any other key changes it.
+    /// The same line after it was refused: the first letter replaces its text, any other key edits it.
     #[must_use]
     pub fn standing(self) -> Self {
         Self { fresh: true, ..self }
     }
 
-    /// What has been typed, without blanks around it.
+    /// The typed text, trimmed.
     #[must_use]
     pub fn text(&self) -> &str {
         self.input.value().trim()
     }
 
-    /// Whether nothing but what is offered will do: then the best that fits is chosen by itself.
+    /// Whether only an offer will do; then the best match is chosen automatically.
     fn only_offers(&self) -> bool {
         use TypedFor::{Block, Find, FindProfile, KeyTarget, NewProfile, Order, PlaceProfile, Source};
         matches!(
@@ -111,35 +111,35 @@ impl Typing {
         )
     }
 
-    /// What is seen of the offers: those that what stands there means, also where it was there before. Enter never takes another one.
+    /// The offers that fit the text, including text that was there from the start. Enter never takes any other.
     fn fitting(&self) -> Vec<usize> {
-        // Of what an action may be called only what completes it is offered, in this order.
+        // Action names are only completed, in this order.
         if self.completes() {
             return (0..self.offers.len()).collect();
         }
         let whole_path = matches!(self.what, TypedFor::Recording | TypedFor::ImportProfile | TypedFor::ExportProfile);
-        // Of a path the last part narrows: the directories before it are chosen already.
+        // The last part of a path narrows the list; the directories before it are already chosen.
         let typed = if whole_path { self.text().rsplit('/').next().unwrap_or("") } else { self.text() };
         narrowed(&self.offers, typed)
     }
 
-    /// The chosen offer, if Enter would take it.
+    /// The offer that Enter would take, if any.
     #[must_use]
     pub fn offer(&self) -> Option<&Offer> {
         let fitting = self.fitting();
         let at = *fitting.get(self.chosen.min(fitting.len().saturating_sub(1)))?;
-        // What an action is called is completed, never what stands there already.
+        // An action name is completed, but never replaced by Enter if it is already whole.
         let completes = self.completes() && !self.fresh && !self.text().is_empty();
         (self.picked || self.only_offers() || completes).then(|| &self.offers[at])
     }
 
-    /// Whether what is offered depends on what was typed, and not only narrows with it.
+    /// Whether the set of offers depends on the text, rather than only being narrowed by it.
     #[must_use]
     pub fn completes(&self) -> bool {
         matches!(self.what, TypedFor::Action(..))
     }
 
-    /// Up and down the list.
+    /// Moves up or down the list.
     pub fn step(&mut self, down: bool) {
         let count = self.fitting().len();
         if count == 0 {
@@ -155,26 +155,26 @@ impl Typing {
         };
     }
 
-    /// The offer at this place of the list is chosen; whether it was chosen before.
+    /// Chooses the offer at this index. Returns whether it was chosen already.
     pub fn choose(&mut self, at: usize) -> bool {
         let again = self.chosen == at && self.offer().is_some();
         (self.chosen, self.picked) = (at, true);
         again
     }
 
-    /// What was chosen stands in the line, and other things are offered now.
+    /// Puts the chosen text into the line, with new offers.
     pub fn goes_on(&mut self, text: String, offers: Vec<Offer>) {
         self.input = Input::new(text);
         (self.offers, self.chosen, self.picked, self.fresh) = (offers, 0, false, false);
     }
 
-    /// The directory that what was typed stands in; none where no path is typed.
+    /// The directory part of a typed path; none if no path is typed.
     #[must_use]
     pub fn directory(&self) -> &str {
         self.input.value().rfind('/').map_or("", |at| &self.input.value()[..=at])
     }
 
-    /// A key that is none of the place's own.
+    /// Handles a key that only edits the line.
     pub fn handle_key(&mut self, code: KeyCode) {
         if std::mem::take(&mut self.fresh) && matches!(code, KeyCode::Char(_)) {
             self.input = Input::default();
@@ -183,7 +183,7 @@ impl Typing {
         (self.chosen, self.picked) = (0, false);
     }
 
-    /// Several characters at once.
+    /// Pastes text.
     pub fn paste(&mut self, text: &str) {
         if std::mem::take(&mut self.fresh) {
             self.input = Input::default();
@@ -260,7 +260,7 @@ impl Typing {
     }
 }
 
-/// A key that is no place's own, on a line that is being typed.
+/// Edits a line by a key.
 pub(super) fn edit(input: &mut Input, code: KeyCode) {
     let request = match code {
         KeyCode::Char(c) => InputRequest::InsertChar(c),
@@ -275,7 +275,7 @@ pub(super) fn edit(input: &mut Input, code: KeyCode) {
     input.handle(request);
 }
 
-/// What is pasted is typed; line ends and tabs are blanks in one line.
+/// Pastes text as one line: line ends and tabs become blanks.
 pub(super) fn paste(input: &mut Input, text: &str) {
     const MOST: usize = 4096;
     for c in text.trim().chars().take(MOST) {
@@ -295,7 +295,7 @@ pub fn keys() -> Vec<Key> {
     ]
 }
 
-/// Draws the line, and below it what may be chosen.
+/// Draws the line with its offers below.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     let title = typing.title(ui);
     let listed = matches!(typing.what, TypedFor::List(_));
@@ -348,13 +348,13 @@ fn draw_offers(ui: &mut Ui<'_>, at: Rect, typing: &Typing) {
     }
 }
 
-/// What a list of numbers would do, an entry a line, and what of it cannot be read.
+/// Draws what a list of numbers would do, one line per entry, and which entries cannot be read.
 fn draw_list(ui: &mut Ui<'_>, at: Rect, typing: &Typing) {
     let Some(detail) = ui.slot_detail() else { return };
     let (lines, from_zero) = list_lines(detail, typing.text(), typing.from_zero);
     let words = if from_zero { "The buttons count from 0." } else { "The buttons count from 1." };
     ui.text(at.x, at.y, at.width, ui.theme.quiet, words);
-    // In two columns, so that a whole pad is seen at once.
+    // Two columns show a whole pad at once.
     let rows = at.height.saturating_sub(1).max(1);
     let width = at.width / 2;
     let faults = lines.iter().filter(|(_, wrong)| *wrong);

@@ -1,4 +1,4 @@
-//! Bindings: all targets with their sources, the pad with the chosen and the live control, and what was left out.
+//! Bindings: every target with its sources, the pad with the chosen and the live controls, and unused controls.
 //!
 //! ```text
 //! the targets, one a line           |  the pad, the chosen control marked
@@ -14,7 +14,7 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 
 const LIST: u16 = 60;
-/// Lines that are told under the drawing, where there is room for them.
+/// Lines needed under the drawing.
 const TOLD: u16 = 12;
 /// Columns of one option.
 const OPTION: u16 = 32;
@@ -47,7 +47,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     let told = 1 + strokes::draw(ui, Rect { y: area.y + 1, height: area.height.saturating_sub(1).min(4), ..area });
     let area = Rect { y: area.y + told, height: area.height.saturating_sub(told), ..area };
     let wide = area.width > LIST + pad_picture::SMALL.size.0;
-    // Where there is no room beside the list, the chosen one is told under it, with its options: all of them, or the chosen one.
+    // Without room beside the list, the chosen target is described under it, with all of its options or just the chosen one.
     let below = if area.height > 18 { 3 + SOME_OPTIONS } else { 4 };
     let list_height = if wide { area.height } else { area.height.saturating_sub(below) };
     let list = Rect { width: if wide { LIST } else { area.width }, height: list_height, ..area };
@@ -80,7 +80,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, target: Target) {
     }
     let beside = Rect { x: area.x + LIST + 2, width: area.width - LIST - 2, ..area };
     let large = &pad_picture::LARGE;
-    // Under the drawing the chosen one is told, with its options and what plays nothing.
+    // Under the drawing stand the chosen target, its options, and unused controls.
     let fits = beside.width >= large.size.0 && beside.height >= large.size.1 + TOLD;
     let shape = if fits { large } else { &pad_picture::SMALL };
     let slot = ui.snapshot.slots.iter().find(|slot| slot.number == detail.number);
@@ -125,7 +125,7 @@ fn draw_row(ui: &mut Ui<'_>, at: Rect, row: &BindingRow, chosen: bool, source_at
     };
     let (own, base) = (of(ui.layer), of(""));
     match (own.is_empty(), ui.layer.is_empty()) {
-        // What only layers say of it stands behind.
+        // Sources from layers come last.
         (true, true) if !row.sources.is_empty() => {
             ui.text(at.x + source_at, at.y, width, theme.quiet, &format!("← {}", row.sources.join(", ")))
         }
@@ -140,7 +140,7 @@ fn draw_row(ui: &mut Ui<'_>, at: Rect, row: &BindingRow, chosen: bool, source_at
         }
         (true, _) => ui.text(at.x + source_at, at.y, width, theme.quiet, "nothing"),
         (false, true) => {
-            // What plays in the base stands before what only layers say.
+            // Sources from the base come before those from layers.
             let is_base = |at: usize| row.said.get(at).is_some_and(|(_, of, _)| of.is_empty());
             let more =
                 row.sources.iter().enumerate().filter(|(at, _)| !is_base(*at)).map(|(_, source)| source.as_str());
@@ -157,14 +157,14 @@ fn draw_row(ui: &mut Ui<'_>, at: Rect, row: &BindingRow, chosen: bool, source_at
     };
 }
 
-/// What a source plays in the layer that is seen.
+/// What a source plays in the shown layer.
 fn used_in(ui: &Ui<'_>, name: &str) -> Option<(String, String)> {
     let rows = &ui.slot_detail()?.bindings;
     let plays = |row: &&BindingRow| row.said.iter().any(|(own, of, _)| own == name && of == ui.layer);
     rows.iter().find(plays).map(|row| (name.to_owned(), row.name.clone()))
 }
 
-/// Tells of the chosen target; returns how many lines it took.
+/// Describes the chosen target. Returns the number of lines used.
 fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
     if at.height == 0 {
         return 0;
@@ -207,7 +207,7 @@ fn tell(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
     1 + lines as u16
 }
 
-/// How the chosen target's source plays it beyond the plain, option by option; returns how many lines that took.
+/// Draws the options of the chosen target's source. Returns the number of lines used.
 fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
     let Some(own) = options_in(row, ui.layer).filter(|_| !ui.listening) else { return 0 };
     let all = Choice::of(&own, row.target);
@@ -222,7 +222,7 @@ fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
         ui.clicks.push((Rect { width: OPTION - 1, height: 1, ..at }, Click::Choice(index)));
     };
     if at.height < rows + 1 {
-        // The chosen one alone, and that there are more.
+        // Only the chosen option, and how many there are.
         if let Some(choice) = all.get(chosen_one).filter(|_| at.height > 0) {
             draw(ui, at, chosen_one, *choice);
             let words = format!("option {} of {}   ] next   + - change   = type", chosen_one + 1, all.len());
@@ -242,7 +242,7 @@ fn options(ui: &mut Ui<'_>, at: Rect, row: &BindingRow) -> u16 {
     rows + 2
 }
 
-/// What the profile says and nothing plays here; returns how many lines that took.
+/// Lists bindings of the profile that do nothing here. Returns the number of lines used.
 fn unplayed(ui: &mut Ui<'_>, at: Rect) -> u16 {
     let Some(detail) = ui.slot_detail() else { return 0 };
     listed(ui, at, "bindings that do nothing here, and why", &detail.unplayed, 26)
@@ -253,13 +253,13 @@ fn left_out(ui: &mut Ui<'_>, at: Rect) {
     listed(ui, at, "unused controls, and why", &detail.left_out, 16);
 }
 
-/// A heading, names and why; returns how many lines that took, with one between it and what follows.
+/// Draws a heading with names and reasons. Returns the number of lines used, with a blank one after them.
 fn listed(ui: &mut Ui<'_>, at: Rect, heading: &str, list: &[(String, String)], width: u16) -> u16 {
     if list.is_empty() || at.height < 2 {
         return 0;
     }
     if at.height == 2 && list.len() > 1 {
-        // A heading over nothing but a count says less than the count.
+        // With room for one line only, the heading carries the count.
         ui.text(at.x, at.y, at.width, ui.theme.quiet, &format!("{heading}: {} of them", list.len()));
         return 2;
     }

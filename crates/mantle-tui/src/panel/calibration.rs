@@ -1,4 +1,4 @@
-//! A calibration: what to do, what was measured, and what is proposed.
+//! Calibration: what to do, what was measured, what is proposed.
 //!
 //! ```text
 //! Calibration  Quay pad
@@ -76,7 +76,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &CalibrationView) {
     }
 }
 
-/// Where the columns end: lowest, rest, highest, noise, drift, dead zone.
+/// Right ends of the columns: lowest, rest, highest, noise, drift, dead zone.
 const ENDS: [u16; 6] = [24, 32, 40, 47, 55, 66];
 
 fn heading(ui: &mut Ui<'_>, at: Rect) {
@@ -88,7 +88,7 @@ fn heading(ui: &mut Ui<'_>, at: Rect) {
     ui.text(at.x + 68, at.y, at.width.saturating_sub(68), quiet, "rests");
 }
 
-/// Text that ends at a column.
+/// Writes right-aligned text.
 fn right(ui: &mut Ui<'_>, at: Rect, end: u16, style: Style, text: &str) {
     let width = cells(text) as u16;
     if end <= at.width {

@@ -7,26 +7,26 @@ use mantle_talk::{ControlRow, DeviceDetail, NodeId};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Which controls are seen, where they do not all fit.
+/// The scroll position of the list.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub(crate) struct Seen {
-    /// Whose they are.
+    /// Whose controls they are.
     row: Option<Row>,
-    /// The first that is seen.
+    /// Index of the first one shown.
     from: usize,
-    /// The last one that can be the first; 0 where all fit.
+    /// The furthest scroll position; 0 if all fit.
     last: usize,
-    /// How many are one below the other.
+    /// Number of controls per column.
     tall: usize,
 }
 
 impl Seen {
-    /// The same, or of another row from its first one on.
+    /// The same for this row; another row begins at its top.
     pub(crate) fn of(self, row: Option<Row>) -> Self {
         if self.row == row { self } else { Self { row, ..Self::default() } }
     }
 
-    /// Those before or behind: one where they stand in one column, else a column of them. False where all are seen.
+    /// Scrolls by a line, or by a column if there are several. Returns false if everything is visible.
     pub(crate) fn step(&mut self, down: bool) -> bool {
         let by = self.tall.max(1);
         self.from = if down { (self.from + by).min(self.last) } else { self.from.saturating_sub(by) };
@@ -34,28 +34,28 @@ impl Seen {
     }
 }
 
-/// The least that a column of controls needs, and the most that does it good.
+/// The least width of a column of controls, and the most that is useful.
 const COLUMN: (u16, u16) = (50, 76);
-/// What a column needs beside the live value.
+/// Width of a column besides the live value.
 const BESIDE: u16 = 41;
 
 /// A line of the list.
 enum Item {
-    /// Where several devices are one player: whose controls follow.
+    /// The name of a device, if several are one player.
     Device(String),
     /// A control.
     Control(Listed),
 }
 
-/// A control with what its line needs.
+/// A control with everything its line needs.
 struct Listed {
     control: ControlRow,
-    /// Before a device's first report nothing is known of its controls.
+    /// Nothing is known before the first report.
     known: bool,
     of: (NodeId, u8),
-    /// In hand: the key that moves it, if it has one of its own.
+    /// The key that moves it, if it is in hand and has one.
     key: Option<String>,
-    /// Whether it is the chosen one in hand.
+    /// Whether it is the chosen control in hand.
     chosen: bool,
 }
 
@@ -70,7 +70,7 @@ fn items(ui: &Ui<'_>, in_hand: bool) -> Vec<Item> {
         }
         for control in &device.controls {
             let chosen = in_hand && ui.hand == Some(place);
-            // What tells of the device itself is not moved.
+            // States of the device itself cannot be moved.
             place += usize::from(control.kind != "state");
             all.push(Item::Control(Listed {
                 known: device.reports.1 > 0,
@@ -84,7 +84,7 @@ fn items(ui: &Ui<'_>, in_hand: bool) -> Vec<Item> {
     all
 }
 
-/// A control's number; in hand, the key that moves it.
+/// A control's number; in hand, its key instead.
 fn number(ui: &mut Ui<'_>, x: u16, y: u16, listed: &Listed) {
     let (sign, style) = match (listed.chosen, listed.control.active) {
         (true, _) => ("▸", ui.theme.key),
@@ -98,7 +98,7 @@ fn number(ui: &mut Ui<'_>, x: u16, y: u16, listed: &Listed) {
     };
 }
 
-/// The controls in the Controls view, where those that do not fit are scrolled to.
+/// The list in the Controls view, which scrolls.
 pub fn draw_scrolled(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     let mut seen = ui.seen;
     (seen.last, seen.tall) = (0, 0);
@@ -110,7 +110,7 @@ pub fn draw_scrolled(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     traces::controls(ui, below);
 }
 
-/// The controls beside something else: those that fit; returns the lines that they took.
+/// The list beside something else: as much as fits. Returns the number of lines used.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) -> u16 {
     list(ui, area, in_hand, None)
 }
@@ -132,7 +132,7 @@ fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) -> 
         // The last line says that there are more.
         rows = rows.saturating_sub(1).max(1);
     }
-    // As few columns as will do: then each has more room.
+    // As few columns as possible, so that each is wide.
     let columns = (controls.len() as u16).div_ceil(rows).clamp(1, most);
     let tall = (controls.len() as u16).div_ceil(columns).min(rows);
     let width = (area.width / columns).min(COLUMN.1);
@@ -167,13 +167,13 @@ fn list(ui: &mut Ui<'_>, area: Rect, in_hand: bool, seen: Option<&mut Seen>) -> 
     tall + 1
 }
 
-/// From this width on there is room for everything that is known of a control.
+/// From this width on, everything known of a control fits into its line.
 const CLOSE: u16 = 124;
-/// Where the columns of numbers end: raw, of its range, seen, rest, noise; and where words begin.
+/// Right ends of the number columns (raw, range, seen, rest, noise), and where words begin.
 const ENDS: [u16; 5] = [50, 58, 74, 83, 91];
 const WORDS: u16 = 94;
 
-/// One control a line, with all that is known of it.
+/// One control per line, with everything known of it.
 fn closely(ui: &mut Ui<'_>, area: Rect, controls: &[Item]) {
     let quiet = ui.theme.quiet;
     let first = if ui.hand.is_some() { " key control" } else { "  no control" };
@@ -253,7 +253,7 @@ fn line_closely(ui: &mut Ui<'_>, at: Rect, listed: &Listed) {
     }
 }
 
-/// Where the parts of a line begin: the live value's width, its number, and what it plays.
+/// The parts of a line: width of the live value, columns of its number and of what it plays.
 fn places(width: u16) -> (u16, u16, u16) {
     let value = width.saturating_sub(BESIDE).clamp(9, 25);
     (value, 19 + value, 27 + value)

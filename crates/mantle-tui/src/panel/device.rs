@@ -6,11 +6,11 @@ use mantle_talk::DeviceDetail;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// What is said of each of several devices where there is no room for all of it.
+/// What remains of each device if several do not fit.
 const SHORTLY: [&str; 4] = ["plugged in", "battery", "to games", "nodes"];
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
-    // Without a list beside it, it has the whole width.
+    // Without a list beside it, the text has the full width.
     let wide = area.width > 90;
     let left =
         Rect { width: if !wide { area.width } else { area.width.min(if area.width < 120 { 44 } else { 52 }) }, ..area };
@@ -44,7 +44,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     if wide {
         let right = Rect { x: left.right() + 2, width: area.right() - left.right() - 2, ..area };
         let listed = controls::draw(ui, right, in_hand);
-        // Below both stands what has moved.
+        // Below both: what has moved recently.
         let used = y.max(listed) + 1;
         let below = Rect { x: area.x, y: area.y + used, width: area.width, height: area.height.saturating_sub(used) };
         traces::controls(ui, below);
@@ -56,7 +56,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
 }
 
-/// What is known of a device: labels and values; counts, too, where there is room for much.
+/// The facts about a device as labels and values; `much` adds counts.
 fn lines_of(device: &DeviceDetail, much: bool) -> Vec<(&str, String)> {
     let (vendor, product, version) = device.ids;
     let serial = if device.serial.is_empty() { "none: recognised by its port".into() } else { device.serial.clone() };
@@ -87,10 +87,10 @@ fn lines_of(device: &DeviceDetail, much: bool) -> Vec<(&str, String)> {
     lines
 }
 
-/// The journal takes no more than this of a high screen.
+/// The most lines for the journal on a high screen.
 const MOST_HISTORY: u16 = 9;
 
-/// What the journal has of these devices, as far as it is at hand; returns the lines that it took.
+/// Draws the journal's entries about these devices. Returns the number of lines used.
 fn history(ui: &mut Ui<'_>, area: Rect) -> u16 {
     let devices = ui.device_details();
     let own = |text: &str| devices.iter().any(|device| text.contains(device.name.as_str()));

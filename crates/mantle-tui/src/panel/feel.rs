@@ -1,4 +1,4 @@
-//! Feel: the settings of a stick or trigger, its curve with the live dot, and its plane before and after.
+//! Feel: the settings of a stick or trigger, its curve with the live dot, its plane before and after.
 //!
 //! ```text
 //! left stick   right stick   left trigger   right trigger      which one is seen
@@ -19,9 +19,9 @@ use ratatui::widgets::Widget;
 use ratatui::widgets::canvas::{Canvas, Line, Points};
 
 const LIST: u16 = 42;
-/// The curve's drawing, twice as wide as high in cells.
+/// Size of the curve: twice as wide as high, in cells.
 const CURVE: (u16, u16) = (44, 20);
-/// Narrower than this it says nothing.
+/// A narrower curve would say nothing.
 const SMALLEST_CURVE: u16 = 24;
 const PLANE: (u16, u16) = (23, 11);
 
@@ -48,13 +48,13 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
             false if view.feel.is_own(one) => theme.strong,
             false => theme.quiet,
         };
-        // Axes stand behind their stick.
+        // Axes come right after their stick.
         let name = one.name_on(&model);
         let name = if one.is_axis() && model.names.is_empty() { &name[name.len() - 1..] } else { name.as_str() };
         let from = x;
         x = ui.text(x, area.y, area.right().saturating_sub(x).min(16), style, name) + 1;
         ui.clicks.push((Rect { x: from, width: x - from, height: 1, ..area }, Click::Shaped(place)));
-        // The next stick or trigger is further away.
+        // A wider gap before the next stick or trigger.
         x += u16::from(matches!(one, Shaped::LeftY | Shaped::RightY | Shaped::LeftTrigger | Shaped::Line(_)));
     }
     let plays = match (view.flipped, view.old.is_some_and(|old| old != view.feel)) {
@@ -114,7 +114,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     }
 }
 
-/// The settings; returns the lines that they took.
+/// Draws the settings. Returns the number of lines used.
 fn draw_list(ui: &mut Ui<'_>, at: Rect, which: Shaped, shape: &Shape) -> u16 {
     let theme = ui.theme;
     let knobs = Knob::of(which, shape);
@@ -148,7 +148,7 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &FeelView, (which, model): (Shaped
         measured(&mut lines, measure, model, [theme.strong, theme.doubt, theme.quiet]);
     } else {
         lines.push((theme.quiet, "+ and - change it at once; u undoes it.".into()));
-        // The stick stands before its axes.
+        // The stick that the axis belongs to.
         let stick = if which.axis() < 2 { Shaped::LeftStick } else { Shaped::RightStick }.name_on(model);
         let own = match (which.is_axis(), view.feel.is_own(which)) {
             (true, false) => format!(
@@ -229,7 +229,7 @@ fn draw_curve(ui: &mut Ui<'_>, at: Rect, shape: &Shape, view: &FeelView, which: 
     let marker = if ui.ascii { Marker::Dot } else { Marker::Braille };
     let colour = |style: Style| style.fg.unwrap_or(ratatui::style::Color::Reset);
     let (line, live, quiet) = (colour(theme.strong), colour(theme.live), colour(theme.line));
-    // What would play if it were flipped, faintly.
+    // The other feel, drawn faintly.
     let other = view.old.map(|old| *old.of(which)).filter(|old| old != shape);
     Canvas::default()
         .marker(marker)
@@ -250,7 +250,7 @@ fn draw_curve(ui: &mut Ui<'_>, at: Rect, shape: &Shape, view: &FeelView, which: 
             context.draw(&Points { coords: &dot, color: live });
         })
         .render(at, ui.buffer);
-    // The signs have to be seen among dots.
+    // The marks have to stand out from the dots.
     let cell = |distance: f32| {
         let x = at.x + (distance * f32::from(at.width - 1)).round() as u16;
         (x, at.bottom() - 1 - (shape.at(distance) / 1.02 * f32::from(at.height - 1)).round() as u16)

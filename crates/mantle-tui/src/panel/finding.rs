@@ -1,4 +1,4 @@
-//! Finding fields by pressing: what is asked, what was seen, and what has been found so far.
+//! Finding fields by pressing: the question, what was seen, and what has been found.
 //!
 //! ```text
 //! Press West and hold it.                                  press 2 of 3
@@ -17,7 +17,7 @@ use ratatui::style::Style;
 
 /// Lines of an answer: where, and why.
 const ANSWER: u16 = 3;
-/// Width of the list beside the bytes, and of the bytes.
+/// Widths of the list and of the bytes beside it.
 const LIST: u16 = 72;
 const BYTES: u16 = 50;
 
@@ -53,7 +53,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
             }
         }
     }
-    // Room for what is proposed is kept free, so that nothing jumps.
+    // Space for the proposal is reserved, so that nothing jumps.
     y += ANSWER;
     if !view.besides.is_empty() {
         ui.text(area.x + 2, area.y + y, area.width - 2, ui.theme.quiet, &format!("also seen: {}", view.besides));
@@ -70,14 +70,14 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &FindingView, in_hand: bool) {
     y += 1;
     let mut rest = Rect { y: area.y + y, height: area.height.saturating_sub(y), ..area };
     if area.width >= LIST + BYTES {
-        // The bytes as they arrive, beside it.
+        // The bytes as they arrive.
         super::reports::draw(ui, Rect { x: area.x + LIST, width: area.width - LIST, ..rest });
         rest.width = LIST;
     }
     rows(ui, rest, view);
 }
 
-/// What is proposed.
+/// The proposal.
 fn proposed(ui: &mut Ui<'_>, area: Rect, proposal: &(Option<String>, bool, String)) {
     let (place, sure, reason) = proposal;
     let width = area.width.saturating_sub(2);
@@ -100,7 +100,7 @@ fn done(ui: &mut Ui<'_>, area: Rect, found: usize) {
     ui.text(area.x + 2, area.y, area.width.saturating_sub(2), ui.theme.live, &words);
 }
 
-/// All controls, those around the one that is asked for if there is no room for all.
+/// All controls; if they do not fit, those around the current one.
 fn rows(ui: &mut Ui<'_>, area: Rect, view: &FindingView) {
     if area.height < 3 {
         return;

@@ -1,4 +1,4 @@
-//! A flight stick drawn from its state: its axes as bars, its buttons by their numbers, its hats as words.
+//! The flight stick: axes as bars, buttons by number, hats in words.
 
 use super::Ui;
 use mantle_talk::{PadModel, PadState, PadTarget, WAYS};
@@ -9,15 +9,15 @@ const NAME: u16 = 9;
 /// Columns of a hat.
 const HAT: u16 = 14;
 
-/// How roomy it is drawn.
+/// How roomy the drawing is.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 struct Room {
-    /// Lines from one axis to the next, and columns of axes.
+    /// Lines between axes, and columns of axes.
     step: u16,
     columns: u16,
-    /// Columns of a button: its number, its sign, a gap.
+    /// Columns of a button: number, sign, gap.
     button: u16,
-    /// Lines of a hat: 3 show where its directions lie, 1 says them.
+    /// Lines of a hat: with 3 its directions stand in place, with 1 they are named.
     hat: u16,
 }
 
@@ -33,10 +33,10 @@ impl Room {
         Self { step: 1, columns: 2, button: 5, hat: 1 },
     ];
 
-    /// The roomiest drawing of a model that fits; the tightest one if none does.
+    /// The roomiest layout that fits; the tightest if none does.
     fn of(model: &PadModel, size: Rect) -> Self {
         let fits = |room: &Self| room.lines(model, size.width) <= size.height;
-        // What has a name instead of a number takes as much as that.
+        // Width needed for names instead of numbers.
         let longest = model.keys.iter().map(|(target, _)| called(model, *target).len() as u16).max().unwrap_or(0);
         let named = |room: Self| if longest > 2 { Self { button: longest + 4, ..room } } else { room };
         let all = Self::ALL.map(named);
@@ -57,7 +57,7 @@ impl Room {
     }
 }
 
-/// What a button is called in the drawing: its number, or its name where it has none.
+/// A button's label: its number, or its name if it has none.
 fn called(model: &PadModel, target: PadTarget) -> String {
     match target {
         PadTarget::Button(number) => format!("{:>2}", u16::from(number) + 1),
@@ -65,7 +65,7 @@ fn called(model: &PadModel, target: PadTarget) -> String {
     }
 }
 
-/// Draws it into a place of this size, one of its controls marked.
+/// Draws it at this size, with one control marked.
 pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen: Option<PadTarget>) {
     if !model.is_made() {
         ui.text(at.x, at.y, at.width, Style::new(), "There is no pad: games see only keyboard and mouse.");
@@ -109,7 +109,7 @@ pub fn draw(ui: &mut Ui<'_>, at: Rect, pad: &PadState, model: &PadModel, chosen:
     }
 }
 
-/// A hat: its directions where they lie, or those that are pressed in words.
+/// A hat: its directions in place, or the pressed ones in words.
 fn draw_hat(ui: &mut Ui<'_>, at: Rect, end: u16, hat: u8, room: Room, pad: &PadState, chosen: Option<PadTarget>) {
     let all = PadTarget::hat(hat);
     let name = if chosen.is_some_and(|target| all.contains(&target)) { ui.theme.chosen } else { Style::new() };
@@ -126,7 +126,7 @@ fn draw_hat(ui: &mut Ui<'_>, at: Rect, end: u16, hat: u8, room: Room, pad: &PadS
         }
         return;
     }
-    // In the order of the directions: up, down, left, right.
+    // In the order up, down, left, right.
     for (target, (x, y)) in all.into_iter().zip([(8, 0), (8, 2), (6, 1), (10, 1)]) {
         if at.y + y < end {
             let (style, sign) = if down(target) { (ui.theme.live, "●") } else { (ui.theme.line, "○") };
@@ -139,7 +139,7 @@ fn draw_hat(ui: &mut Ui<'_>, at: Rect, end: u16, hat: u8, room: Room, pad: &PadS
     }
 }
 
-/// An axis: its name, where it stands between its ends, its value.
+/// An axis: name, position between its ends, value.
 fn bar(ui: &mut Ui<'_>, at: Rect, name: &str, value: i32, (low, high): (i32, i32), marked: Option<PadTarget>) {
     let style = if marked.is_some() { ui.theme.chosen } else { Style::new() };
     ui.text(at.x, at.y, NAME, style, name);

@@ -1,4 +1,4 @@
-//! Games: the machine as a game reads it that starts now, what is wrong in it marked and the mend beside it, and who has what open.
+//! Games: what a game that starts now would see, with faults marked and their remedies beside them, and who has what open.
 //!
 //! ```text
 //! A game sees the pad of slot 1 alone, as controller 1.  Choose controller 1: the system calls it /dev/input/event9.
@@ -16,12 +16,12 @@ use mantle_talk::{GameView, Holder, ListedDevice, ProgramRow, RowStanding, Sight
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// From this width on what is chosen stands beside the list.
+/// From this width on, details stand beside the list.
 const BESIDE: u16 = 110;
-/// Lines that what is chosen needs beside the list, and the traces below it at least.
+/// Least lines for the details beside the list, and for the traces below.
 const CHOSEN: u16 = 12;
 const LEAST_TRACES: u16 = 6;
-/// Lines of what is chosen, where it stands below the list.
+/// Lines for the details below the list.
 const BELOW: u16 = 6;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect) {
@@ -29,7 +29,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     if let Some(slot) = ui.slot_detail() {
         let kind = if slot.kind.is_shaped() { "joystick" } else { "controller" };
         let choose = format!("choose {kind} {} in the game; the system calls it {}.", slot.game_number, slot.pad_node);
-        // What is wrong stands above already.
+        // Faults stand above already.
         let lines = match (&slot.verdict, slot.pad_node.is_empty()) {
             (_, true) => Vec::new(),
             (Verdict::Alone(_), false) => {
@@ -51,7 +51,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     }
     y += 1;
     let mut height = area.bottom().saturating_sub(y);
-    // On a high screen the list takes what it needs, and below it stands what went in and what came out.
+    // On a high screen the traces stand below the list.
     let needed = (lines_of(view) as u16 + 5).max(CHOSEN);
     if area.width >= BESIDE && ui.slot_detail().is_some() && height > needed + LEAST_TRACES {
         traces::both(ui, Rect { y: y + needed, height: height - needed, ..area });
@@ -81,7 +81,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     }
 }
 
-/// The game that is played by a rule, and what that has made of slots: as many lines as are needed.
+/// The rule that applies to the running game, and what it changed.
 fn played(ui: &mut Ui<'_>, area: Rect, game: &GameView) -> u16 {
     let slots = if game.slots.is_empty() { String::new() } else { format!(": {}", game.slots.join("; ")) };
     let text = as_sentence(&format!("{}{slots}", game.words));
@@ -99,7 +99,7 @@ pub fn lines_of(view: &SightView) -> usize {
 }
 
 fn draw_list(ui: &mut Ui<'_>, area: Rect, view: &SightView, chosen: usize) {
-    // How it stands is never cut: what is named gets the rest.
+    // The state is never cut; names get the remaining width.
     let wide = area.width >= 84;
     let whose = if wide { area.width / 4 } else { 20 };
     let name = if wide { area.width * 2 / 5 } else { area.width.saturating_sub(6 + whose + 27) };
@@ -110,7 +110,7 @@ fn draw_list(ui: &mut Ui<'_>, area: Rect, view: &SightView, chosen: usize) {
     for ((x, width), text) in columns.iter().zip(widths).zip(head) {
         ui.text(*x, area.y, width, ui.theme.quiet, text);
     }
-    // The head of the programs is a line of the list, too; what is chosen stays in sight.
+    // The heading of the programs is a line of the list, too; the chosen row stays visible.
     let programs_at = view.rows.len();
     let line_of = |at: usize| if at < programs_at { at } else { at + 2 };
     let room = usize::from(area.height.saturating_sub(1));
@@ -171,7 +171,7 @@ fn sign(ui: &Ui<'_>, standing: RowStanding) -> (Style, &'static str) {
     }
 }
 
-/// How a row stands; of what nobody plays with, what it is.
+/// A row's state; for devices that nobody plays with, what they are.
 fn stands(row: &ListedDevice) -> String {
     if row.words.is_empty() { row.takes.words().into() } else { row.words.clone() }
 }
@@ -216,12 +216,12 @@ fn program_closely(ui: &mut Ui<'_>, area: Rect, program: &ProgramRow, now: Optio
     closely(ui, area, &pairs, !program.words.is_empty(), &[&program.words]);
 }
 
-/// Labels and values, each value in as many lines as it needs, and behind them what is to be known and done.
+/// Labels and values in as many lines as needed, then remarks and remedies.
 fn closely(ui: &mut Ui<'_>, area: Rect, pairs: &[(&str, String)], wrong: bool, words: &[&String]) {
     const LABEL: u16 = 10;
     let mut y = area.y;
     if wrong {
-        // What is wrong comes first: below there may be no room for it.
+        // Faults first: there may be no room below.
         for (text, style) in words.iter().filter(|text| !text.is_empty()).zip([ui.theme.doubt, Style::new()]) {
             let at = Rect { y, height: area.bottom().saturating_sub(y), ..area };
             if at.height > 0 {
@@ -249,7 +249,7 @@ fn holder_words(holder: &Holder, now: Option<u64>) -> String {
     if runs.is_empty() { holder.name.clone() } else { format!("{}, {runs}", holder.name) }
 }
 
-/// For how long a program runs.
+/// How long a program has been running.
 fn runs(since: Option<u64>, now: Option<u64>) -> String {
     let Some(seconds) = since.zip(now).map(|(since, now)| now.saturating_sub(since)) else { return String::new() };
     match seconds {

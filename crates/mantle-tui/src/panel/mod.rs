@@ -1,4 +1,4 @@
-//! What is drawn with, and the seven stages in short: the same panel under the board and in a stage's own view.
+//! The seven stages: one panel each, used under the board and in the stage's own view.
 
 mod bindings;
 mod calibration;
@@ -31,52 +31,52 @@ use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 
-/// What is drawn with.
+/// Everything that a panel needs for drawing.
 pub struct Ui<'a> {
-    /// Where to.
+    /// The target.
     pub buffer: &'a mut Buffer,
     /// The styles.
     pub theme: Theme,
-    /// What is so.
+    /// The facts.
     pub snapshot: &'a Snapshot,
-    /// Whether the detail is of what is chosen; just after another choice it is still of the last one.
+    /// Whether the detail belongs to the chosen row; right after a move it still belongs to the previous one.
     pub fresh: bool,
-    /// Reports that stand still.
+    /// Frozen reports.
     pub frozen: Option<&'a Frozen>,
     /// The chosen control of the pad.
     pub target: Target,
-    /// The stick or trigger whose feel is seen, and the setting of it that is chosen.
+    /// The stick or trigger whose feel is shown, and its chosen setting.
     pub shaped: Shaped,
     pub knob: mantle_talk::Knob,
-    /// The layer whose bindings are seen, and the option that is chosen.
+    /// The shown layer, and the chosen option.
     pub layer: &'a str,
     pub choice: usize,
-    /// Whether the Pad view of a slot is open, where one of its controls is chosen.
+    /// Whether the Pad view of a slot is open.
     pub trying: bool,
-    /// Whether only plain signs may be drawn.
+    /// Whether only ASCII may be drawn.
     pub ascii: bool,
-    /// Whether the calibration that goes on is of what is seen.
+    /// Whether the shown device is being calibrated.
     pub calibrating: bool,
-    /// Those that a roll call shall ask for.
+    /// Targets marked for a roll call.
     pub marked: &'a [Target],
-    /// What shall play it is to be pressed, or what else is asked for.
+    /// Whether a press is listened for, and the request if it is a special one.
     pub listening: bool,
     pub asked: Option<&'a str>,
-    /// What is chosen in the list of what a game sees.
+    /// The chosen row in the list of what a game sees.
     pub listed: usize,
-    /// Which controls are seen, where they do not all fit.
+    /// The scroll position of the controls.
     pub(crate) seen: Seen,
-    /// The chosen control of the devices in hand, by its place among all of theirs; none where nothing is in hand.
+    /// Index of the chosen control in hand; none if nothing is in hand.
     pub hand: Option<usize>,
-    /// Whether their keys stand beside them in what is drawn.
+    /// Whether the keys of the hand stand beside the controls drawn so far.
     pub(crate) hand_keys: bool,
-    /// The last seconds of what moves.
+    /// The last seconds of what moved.
     pub(crate) traces: &'a Traces,
     /// What clicks mean.
     pub clicks: &'a mut Vec<(Rect, Click)>,
 }
 
-/// Writes a line of text, cut at a width, with visible signs instead of what a terminal would obey; returns the column behind it.
+/// Writes a line, cut at a width, with visible signs for control characters. Returns the next column.
 pub(crate) fn write(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Style, text: &str) -> u16 {
     let area = buffer.area;
     if y < area.y || y >= area.bottom() || x >= area.right() || width == 0 {
@@ -90,11 +90,11 @@ pub(crate) fn write(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Styl
     let long = cells(text) > usize::from(width);
     let room = if long { width - 1 } else { width };
     let (end, _) = buffer.set_stringn(x, y, text, usize::from(room), style);
-    // A sign of two cells may not have fitted before it.
+    // A character of two cells may not have fitted before it.
     if long { buffer.set_stringn(end, y, "…", 1, style).0 } else { end }
 }
 
-/// The same for a text of which every character takes one cell, as nearly all do; none for any other.
+/// The same for text whose characters all take one cell, as nearly all do; none for other text.
 fn write_narrow(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Style, text: &str) -> Option<u16> {
     let first = buffer.index_of(x, y);
     let row = buffer.content.get_mut(first..first + usize::from(width))?;
@@ -118,11 +118,11 @@ fn write_narrow(buffer: &mut Buffer, x: u16, y: u16, width: u16, style: Style, t
     Some(x + count as u16)
 }
 
-/// Where nothing has been seen yet.
+/// Traces of nothing.
 static EMPTY: Traces = Traces::new();
 
 impl<'a> Ui<'a> {
-    /// For drawing what depends on nothing that a person has chosen.
+    /// For drawing without anything chosen.
     pub fn plain(
         buffer: &'a mut Buffer,
         theme: Theme,
@@ -156,19 +156,19 @@ impl<'a> Ui<'a> {
         }
     }
 
-    /// Writes a line of text, cut at a width; returns the column behind it.
+    /// Writes a line, cut at a width. Returns the next column.
     pub fn text(&mut self, x: u16, y: u16, width: u16, style: Style, text: &str) -> u16 {
         write(self.buffer, x, y, width, style, text)
     }
 
-    /// Where the next letter of a line that is being typed goes.
+    /// Marks where the next typed letter goes.
     pub fn cursor(&mut self, x: u16, y: u16) {
         if let Some(cell) = self.buffer.cell_mut((x, y)) {
             cell.set_style(Style::new().add_modifier(Modifier::REVERSED));
         }
     }
 
-    /// A text in as many lines as it needs, broken between words; returns how many.
+    /// Writes text broken between words. Returns the number of lines.
     pub fn wrapped(&mut self, at: Rect, style: Style, text: &str) -> u16 {
         let lines = crate::widths::wrap(text, usize::from(at.width));
         for (line, text) in (0..at.height).zip(&lines) {
@@ -177,7 +177,7 @@ impl<'a> Ui<'a> {
         (lines.len() as u16).clamp(1, at.height.max(1))
     }
 
-    /// A label and its value, the value in line with the others.
+    /// Writes a label and an aligned value.
     pub fn pair(&mut self, area: Rect, line: u16, label: &str, value: &str) {
         const LABEL: u16 = 12;
         if line < area.height && area.width > LABEL {
@@ -186,14 +186,14 @@ impl<'a> Ui<'a> {
         }
     }
 
-    /// A bar that shows a share from 0 to 1.
+    /// Draws a bar for a share from 0 to 1.
     pub fn bar(&mut self, x: u16, y: u16, width: u16, share: f32, style: Style) {
         let full = (share.clamp(0.0, 1.0) * f32::from(width)).round() as u16;
         self.fill(x, y, full, style, "█");
         self.fill(x + full, y, width - full, self.theme.line, "·");
     }
 
-    /// One sign over and over.
+    /// Repeats a sign.
     pub fn fill(&mut self, x: u16, y: u16, width: u16, style: Style, sign: &str) {
         let at = Rect { x, y, width, height: 1 }.intersection(self.buffer.area);
         for x in at.left()..at.right() {
@@ -203,15 +203,15 @@ impl<'a> Ui<'a> {
         }
     }
 
-    /// A mark at a share from 0 to 1 of a line.
+    /// Draws a mark at a share from 0 to 1 of a line.
     pub fn slide(&mut self, x: u16, y: u16, width: u16, share: f32, style: Style) {
         self.fill(x, y, width, self.theme.line, "·");
         let at = (share.clamp(0.0, 1.0) * f32::from(width.saturating_sub(1))).round() as u16;
         self.text(x + at, y, 1, style, "●");
     }
 
-    /// The line at the top, and below it what was said of the machine; away from the board, where the sentences are not seen, what is
-    /// wrong with a file as well.
+    /// The top line, and below it a warning about the machine; away from the board, where sentences are not shown, also what is
+    /// wrong with files.
     pub fn title(&mut self, area: Rect, on_board: bool) {
         let snapshot = self.snapshot;
         let x = self.text(area.x + 1, area.y, 20, self.theme.key, "placid mantle");
@@ -245,20 +245,20 @@ impl<'a> Ui<'a> {
         }
     }
 
-    /// The keys at the bottom, or what has just been said.
+    /// The hints at the bottom, or the latest message.
     pub fn foot(&mut self, area: Rect, keys: &[Key], message: Option<&Message>, in_hand: bool) {
         let mut x = area.x + 1;
         let paused = self.snapshot.paused;
         let words_of =
             |key: &Key| if key.intent == crate::keys::Intent::LetGo && paused { "resume" } else { key.words };
         let width = |key: &Key| (cells(key.label) + words_of(key).len() + 3) as u16;
-        // Where there is no room for all, those before the last three go first: all orders, help and leaving stay.
+        // If they do not fit, hints before the last three are dropped: commands, help and leaving stay.
         let mut keys: Vec<Key> = keys.to_vec();
         while keys.len() > 4 && x + keys.iter().map(width).sum::<u16>() > area.right() {
             keys.remove(keys.len() - 4);
         }
         if in_hand {
-            // What the keys mean first; what the hand's keys are, as far as there is room.
+            // In hand, the hints stay, and the explanation is as long as there is room.
             let (all, some) = if self.hand_keys {
                 (
                     "the keys beside the controls; . chooses one, space presses it, + - move it; the mouse works too",
@@ -293,13 +293,13 @@ impl<'a> Ui<'a> {
         }
     }
 
-    /// What the seen slot's pad calls a target.
+    /// The pad's name for a target.
     pub fn name_of(&self, target: Target) -> String {
         let row = self.slot_detail().and_then(|slot| slot.bindings.iter().find(|row| row.target == target));
         row.map_or_else(|| target.name().to_owned(), |row| row.name.clone())
     }
 
-    /// The slot that is shown closely.
+    /// The detail of a slot.
     pub fn slot_detail(&self) -> Option<&'a SlotDetail> {
         match &self.snapshot.detail {
             Detail::Slot(slot) => Some(slot),
@@ -307,13 +307,13 @@ impl<'a> Ui<'a> {
         }
     }
 
-    /// The devices that are shown closely.
+    /// The details of devices.
     pub fn device_details(&self) -> &'a [DeviceDetail] {
         self.snapshot.detail.devices()
     }
 }
 
-/// Bars from nothing to full.
+/// Bars from empty to full.
 pub const BARS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
 
 /// Tenths of a second as seconds.
@@ -321,7 +321,7 @@ pub fn seconds(tenths: u16) -> String {
     format!("{}.{} s", tenths / 10, tenths % 10)
 }
 
-/// What a stage's panel is about, in a few words.
+/// What a stage is about, in a few words.
 pub fn about(stage: Stage) -> &'static str {
     match stage {
         Stage::Device => "what is plugged in, and whether it can be read",
@@ -364,14 +364,14 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
     }
 }
 
-/// A few words as a sentence.
+/// Makes a sentence of a few words.
 pub fn as_sentence(text: &str) -> String {
     let mut all = text.chars();
     let first: String = all.next().into_iter().flat_map(char::to_uppercase).collect();
     format!("{first}{}.", all.as_str())
 }
 
-/// How a device stands to games, and what the word means.
+/// How a device stands towards games, with the word explained.
 pub fn explained(cover: &str) -> String {
     let means = match cover {
         "covered" => "games do not find it",

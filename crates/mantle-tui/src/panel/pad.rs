@@ -1,4 +1,4 @@
-//! Pad: the pad drawn live, the device's controls beside it, and the check-off list.
+//! Pad: the pad drawn live, the device's controls beside it, the check-off list.
 
 use super::pad_picture::{LARGE, SMALL};
 use super::{Ui, controls, pad_picture, seconds, senses, strokes};
@@ -13,7 +13,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     let snapshot = ui.snapshot;
     let Some(row) = snapshot.slots.iter().find(|row| row.number == detail.number) else { return };
     let mut area = area;
-    // On a small screen it takes the place of what is still to be tried, and only while something is done about it.
+    // On a small screen it replaces the check-off list, and only while it is in use.
     let room = area.height >= SMALL.size.1 + 7;
     if ui.trying && (room || detail.helping.is_some()) {
         area.height = area.height.saturating_sub(2);
@@ -33,7 +33,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
     let lines = facts_of(row);
     if area.height < SMALL.size.1 - 1 {
-        // A drawing that is cut off says less than two lines.
+        // A drawing that is cut off says less than two lines of text.
         facts(ui, Rect { height: lines.min(area.height), ..area }, row, detail);
         if area.height > lines + 1 {
             still_to_try(ui, Rect { y: area.y + lines + 1, height: area.height - lines - 1, ..area });
@@ -41,7 +41,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
         return;
     }
     let wide = area.width >= 130;
-    // Of a profile that only types there is nothing to draw, and everything to try.
+    // A profile that only types has no pad to draw, but everything to try.
     if !wide
         && detail.bindings.iter().any(is_tried)
         && !detail.bindings.iter().any(|one| is_tried(one) && !one.target.is_key())
@@ -74,7 +74,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
 }
 
-/// The chosen control as games count it, and what is done about it.
+/// The chosen control as games count it, and whether it is pressed or sent alone.
 fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
     let theme = ui.theme;
     if let Some(help) = &detail.helping {
@@ -96,7 +96,7 @@ fn help(ui: &mut Ui<'_>, at: Rect, detail: &SlotDetail) {
     ui.text(x, at.y, at.right().saturating_sub(x), theme.quiet, &words);
 }
 
-/// Where there is room: the drawing large, the list under it, the device beside both.
+/// With enough room: a large drawing, the list under it, the device beside both.
 fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, in_hand: bool) {
     let (width, height) = LARGE.size;
     pad_picture::draw(ui, area, (&row.kind, &row.pad), &LARGE, ui.target.pad().filter(|_| ui.trying));
@@ -106,7 +106,7 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
         let lines = senses::BARS + 1;
         below = Rect { y: below.y + lines, height: below.height.saturating_sub(lines), ..below };
     }
-    // As many columns as it takes to show all of it, while names have room.
+    // Enough columns to show all of it while names stay readable.
     let tried = detail.bindings.iter().filter(|row| is_tried(row)).count() as u16;
     check_list(ui, below, if tried.div_ceil(3) < below.height { 3 } else { 4 });
     let right = Rect { x: area.x + width + 4, width: area.width - width - 4, ..area };
@@ -126,10 +126,10 @@ fn draw_large(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail, i
     );
 }
 
-/// Lines that what was measured takes, at most.
+/// The most lines for measurements.
 const TRIAL: u16 = 14;
 
-/// How many lines what was measured takes.
+/// Number of lines for measurements.
 fn trial_lines(trial: &TrialView) -> u16 {
     match trial.sticks.len() + trial.singles().count() {
         0 => 0,
@@ -137,7 +137,7 @@ fn trial_lines(trial: &TrialView) -> u16 {
     }
 }
 
-/// How round the sticks are, how far the other axes go, how all of them drift.
+/// How round the sticks are, how far other axes go, how much each drifts.
 fn measured(ui: &mut Ui<'_>, area: Rect, trial: &TrialView) {
     let drift = |(most, seconds): (f32, u32)| match seconds {
         0 | u32::MAX => String::new(),
@@ -175,19 +175,19 @@ fn found_line(ui: &mut Ui<'_>, area: Rect, line: u16, name: &str, found: &str) {
     ui.text(area.x + 14, area.y + line, area.width.saturating_sub(14), Style::new(), found);
 }
 
-/// Lines of [`facts`].
+/// Number of lines of [`facts`].
 fn facts_of(row: &SlotRow) -> u16 {
     if row.kind.own().is_some() { 6 } else { 4 }
 }
 
-/// What the system calls the pad, what comes back to the hand, and what it takes from a report to the pad.
+/// The pad's node, what comes back to the hand, and the time from a report to the pad.
 fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     let place = match &detail.pad_node {
         _ if !row.kind.model().is_made() => "no pad is made".into(),
         node if node.is_empty() => "not there yet".into(),
         node => format!("{node}: {}", detail.made),
     };
-    // The words of a pair have nine columns.
+    // Labels of a pair have nine columns.
     let called = match &row.kind {
         kind if kind.own().is_some() => "own pad",
         kind if kind.name().len() > 10 => "stick",
@@ -219,18 +219,18 @@ fn facts(ui: &mut Ui<'_>, area: Rect, row: &SlotRow, detail: &SlotDetail) {
     };
     ui.pair(area, 3, "report→pad", &words);
     if let Some(own) = row.kind.own() {
-        // Some games accept some names and numbers only.
+        // Some games accept only certain names and numbers.
         ui.pair(area, 4, "to games", &own.numbers());
         ui.pair(area, 5, "", "with another name or number it is another pad to a game");
     }
 }
 
-/// Whether something is to be tried: a control of the pad that something plays, or what is typed.
+/// Whether a target is to be tried: a bound control of the pad, or a typed key.
 fn is_tried(binding: &BindingRow) -> bool {
     !binding.sources.is_empty() && binding.target.is_seen()
 }
 
-/// The check-off list in words, where there is no room for more.
+/// The check-off list in words, for lack of room.
 fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     let Some(detail) = ui.slot_detail() else { return };
     let bound: Vec<_> = detail.bindings.iter().filter(|binding| is_tried(binding)).collect();
@@ -246,7 +246,7 @@ fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     } else {
         format!("{seen} of {} seen to full and back; still to try: {}", bound.len(), left.join(", "))
     };
-    // Which one is chosen, where there is no room for a line about it.
+    // Without a line of its own, the chosen control is named here.
     let chosen = detail.bindings.iter().find(|row| row.target == ui.target).filter(|_| ui.trying && short);
     let text = match chosen {
         Some(row) if row.index.is_empty() => format!("▸ {}   {text}", row.name),
@@ -258,7 +258,7 @@ fn still_to_try(ui: &mut Ui<'_>, area: Rect) {
     }
 }
 
-/// Which of the bound targets have been seen from rest to full and back.
+/// The check-off list: which bound targets went from rest to full and back.
 fn check_list(ui: &mut Ui<'_>, area: Rect, columns: u16) {
     let Some(detail) = ui.slot_detail() else { return };
     let bound: Vec<_> = detail.bindings.iter().filter(|binding| is_tried(binding)).collect();

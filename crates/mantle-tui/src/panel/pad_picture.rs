@@ -1,5 +1,5 @@
-//! The common pad, drawn from its state as a schematic by hands: what the left hand has, what lies in the middle, what the right hand
-//! has, both sides level with each other. Positions and words, no colours and no signs of anybody's.
+//! The common pad, drawn as a schematic by hands: what the left hand has, what lies in the middle, what the right hand
+//! has, both sides level. Positions and words; no colours, and no maker's signs.
 //!
 //! ```text
 //! left trigger  ▁▁▁▁▁▁▁▁ 0.00        right trigger ▁▁▁▁▁▁▁▁ 0.00
@@ -20,22 +20,22 @@ use mantle_talk::{PadKind, PadModel, PadState, PadTarget};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Where everything stands in the drawing. Both hands have the same, from their left edges.
+/// The measures of a drawing. Both hands look the same, measured from their left edges.
 #[derive(Clone, Copy, Debug)]
 pub struct Shape {
-    /// Its width and height.
+    /// Width and height.
     pub size: (u16, u16),
-    /// Where the right hand begins.
+    /// Column of the right hand.
     right: u16,
-    /// The bar of a trigger.
+    /// The trigger's bar.
     bar: u16,
-    /// The middle of the four directions and of the four buttons, and how far these are from it.
+    /// Centre of the d-pad and of the four buttons, and how far those are from it.
     four: (u16, u16, u16, u16),
-    /// A stick's plane: its place and its size.
+    /// Place and size of a stick's plane.
     stick: Rect,
-    /// Where Select, Mode and Start have their signs, and how far they are from each other.
+    /// Place of Select, Mode and Start, and the distance between them.
     middle: (u16, u16, u16),
-    /// Where a touch surface is drawn, of pads that have one.
+    /// Place of the touch surface, on pads that have one.
     surface: Rect,
 }
 
@@ -50,7 +50,7 @@ pub const SMALL: Shape = Shape {
     surface: Rect { x: 27, y: 2, width: 11, height: 4 },
 };
 
-/// The drawing where there is room.
+/// The drawing for large screens.
 pub const LARGE: Shape = Shape {
     size: (84, 21),
     right: 48,
@@ -61,7 +61,7 @@ pub const LARGE: Shape = Shape {
     surface: Rect { x: 33, y: 3, width: 19, height: 6 },
 };
 
-/// Draws a pad of any kind, one of its controls marked.
+/// Draws a pad of any kind, with one control marked.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, (kind, pad): (&PadKind, &PadState), shape: &Shape, chosen: Option<PadTarget>) {
     let model = kind.model();
     if model.is_as_common() {
@@ -156,7 +156,7 @@ fn draw_common(
     }
 }
 
-/// Marks a direction of a stick at the edge of its plane.
+/// Marks a direction at the edge of a stick's plane.
 fn edge(ui: &mut Ui<'_>, at: Rect, target: PadTarget) {
     let (middle_x, middle_y) = (at.x + at.width / 2, at.y + at.height / 2);
     let name = target.name();

@@ -1,4 +1,4 @@
-//! The profiles: who plays by which, and what one does otherwise than another.
+//! Profiles: who uses which, and how they differ.
 //!
 //! ```text
 //! Profiles   12 bindings, 2 layers: what a slot plays by
@@ -13,7 +13,7 @@ use ratatui::style::Style;
 
 const LIST: u16 = 70;
 
-/// Draws them: one is chosen, and `scroll` of the differences are above.
+/// Draws the list with one profile chosen; `scroll` differences are hidden above.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, chosen: usize, scroll: usize, slot: Option<SlotNumber>) {
     ui.text(area.x + 1, area.y, 10, ui.theme.strong, "Profiles");
     let whose = slot.map_or(String::new(), |slot| format!("; Enter: {slot} plays by the chosen one"));
@@ -71,7 +71,7 @@ fn says(row: &ProfileRow) -> String {
     }];
     words.extend((row.layers > 0).then(|| counted(row.layers.into(), "layer")));
     words.extend((row.types > 0).then(|| format!("types {}", row.types)));
-    // One that is for several kinds does not say so.
+    // A profile for several kinds does not list them.
     words.extend((row.kinds.len() == 1).then(|| format!("for {}", row.kinds[0])));
     words.join(", ")
 }
@@ -88,7 +88,7 @@ fn differences(ui: &mut Ui<'_>, at: Rect, view: &ProfilesView, chosen: usize, sc
         y += lines;
     }
     y += 1;
-    // Just after another choice these are still the differences of the last one.
+    // Right after a move these are still the previous profile's differences.
     if usize::from(one) != chosen || y + 2 > at.bottom() {
         return;
     }

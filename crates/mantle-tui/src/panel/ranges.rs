@@ -1,4 +1,4 @@
-//! Every axis on one line: what the device promises, how far it was seen to go, where it was measured to rest and end, where it is.
+//! One line per axis: the promised range, the range seen, the calibrated rest and ends, the value now.
 
 use super::Ui;
 use mantle_talk::ControlRow;
@@ -7,7 +7,7 @@ use ratatui::layout::Rect;
 const NAME: u16 = 18;
 const BAR: u16 = 72;
 
-/// Draws them, as far as there is room for all; returns the lines that they took.
+/// Draws as many as fit. Returns the number of lines used.
 pub fn draw(ui: &mut Ui<'_>, area: Rect) -> u16 {
     let axes: Vec<ControlRow> = ui
         .device_details()

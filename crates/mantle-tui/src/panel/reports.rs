@@ -1,4 +1,4 @@
-//! Reports: the bytes of the latest one as a grid whose changed bits glow and fade, and what they mean beside it.
+//! Reports: the latest one as a grid of bytes whose changed bits glow and fade, and the decoded fields beside it.
 //!
 //! ```text
 //! id 1   250 /s   every 4.0 ms, jitter 0.1 ms, longest 8.1 ms
@@ -12,12 +12,12 @@ use mantle_talk::{ByteRole, DeviceDetail, FieldRow, Gaps, HistoryRow, ReportRow,
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
 
-/// Width of the grid with the word about each byte: less where the screen is narrow.
+/// Width of the grid with a word about each byte; narrower on narrow screens.
 fn grid(area: Rect) -> u16 {
     if area.width > 62 + 40 { 62 } else { 49 }
 }
 
-/// Lower than this, there is no room for bars.
+/// Below this height there is no room for bars.
 const SMALL: u16 = 14;
 /// Bars of the picture of a minute.
 const BARS: usize = 32;
@@ -46,7 +46,7 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
     compared(ui, Rect { y, height: area.bottom().saturating_sub(y), ..area });
 }
 
-/// On a high screen, below the reports: how far apart they come, beside what they did.
+/// On a high screen, below the reports: the gaps between them, beside what they did.
 fn compared(ui: &mut Ui<'_>, area: Rect) {
     if area.height < 7 || area.width < 130 || ui.frozen.is_some() {
         return;
@@ -59,14 +59,14 @@ fn compared(ui: &mut Ui<'_>, area: Rect) {
     traces::controls(ui, Rect { x: area.x + grid(area), width: area.width - grid(area), ..area });
 }
 
-/// The times between reports of the last minute as columns, over a scale that doubles.
+/// A histogram of the gaps of the last minute, over a scale that doubles.
 fn histogram(ui: &mut Ui<'_>, area: Rect, spread: &SpreadView) {
     let rows = (area.height - 3).min(10);
     let columns = spread.columns(BARS);
     let (most, all) = (columns.iter().copied().max().unwrap_or(0).max(1), columns.iter().sum::<u32>().max(1));
     ui.text(area.x, area.y, area.width, ui.theme.quiet, "time between reports, the last minute");
     for (column, count) in columns.iter().enumerate() {
-        // As high as the root of its share, so that rare ones are seen.
+        // As high as the root of its share, so that rare gaps are visible.
         let eighths = ((f64::from(*count) / f64::from(most)).sqrt() * f64::from(rows * 8)).round() as u16;
         let eighths = if *count > 0 { eighths.max(1) } else { 0 };
         for row in 0..rows {
@@ -87,7 +87,7 @@ fn histogram(ui: &mut Ui<'_>, area: Rect, spread: &SpreadView) {
     ui.text(at, below, area.right().saturating_sub(at), ui.theme.quiet, &last);
 }
 
-/// One device; returns the lines that it took.
+/// Draws one device. Returns the number of lines used.
 fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16 {
     let (all, good, bad) = device.reports;
     let mut y = 0;
@@ -158,7 +158,7 @@ fn one(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, several: bool) -> u16
     y + causes(ui, left, &arriving.causes)
 }
 
-/// How far apart reports came within the last minute, as numbers and as bars; returns the lines behind the first.
+/// The gaps of the last minute, as numbers and as bars. Returns the number of lines after the first.
 fn minute(ui: &mut Ui<'_>, area: Rect, arriving: &ReportsDetail) -> u16 {
     let spread = &arriving.spread;
     let mut words = format!(
@@ -186,7 +186,7 @@ fn minute(ui: &mut Ui<'_>, area: Rect, arriving: &ReportsDetail) -> u16 {
     1
 }
 
-/// How often each time came, over a scale that doubles: as high as the root of its share, so that rare ones are seen.
+/// How often each gap occurred, over a scale that doubles; as high as the root of its share, so that rare gaps are visible.
 fn bars(spread: &SpreadView) -> String {
     const HEIGHTS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
     let columns = spread.columns(BARS);
@@ -198,7 +198,7 @@ fn bars(spread: &SpreadView) -> String {
     columns.into_iter().map(height).collect()
 }
 
-/// What takes time on the way from a device, and what can be done about it; returns the lines that it took.
+/// What adds delay on the device's way, and what can be done about it. Returns the number of lines used.
 fn causes(ui: &mut Ui<'_>, area: Rect, causes: &[String]) -> u16 {
     let mut y = 0;
     for cause in causes {
@@ -260,7 +260,7 @@ fn live(ui: &mut Ui<'_>, area: Rect, device: &DeviceDetail, row: &ReportRow, num
     lines + 1
 }
 
-/// The fields beside the grid: in one column if that has room for all, else in as many as there is room for.
+/// The fields beside the grid: one column if all fit, else as many columns as there is room for.
 fn field_list(ui: &mut Ui<'_>, area: Rect, fields: &[&FieldRow]) -> u16 {
     const COLUMN: u16 = 46;
     let bars = area.width >= COLUMN;
@@ -272,7 +272,7 @@ fn field_list(ui: &mut Ui<'_>, area: Rect, fields: &[&FieldRow]) -> u16 {
     if fields.is_empty() {
         return 0;
     }
-    // Where not all have room, those of one bit go last: the grid shows them already.
+    // If not all fit, single bits go last: the grid shows them already.
     let mut fields = fields.to_vec();
     let room = usize::from(rows * columns);
     if fields.len() > room {
@@ -319,10 +319,10 @@ fn field_list(ui: &mut Ui<'_>, area: Rect, fields: &[&FieldRow]) -> u16 {
     rows + 1
 }
 
-/// The least width that fields need.
+/// The least width of a column of fields.
 const NARROW: u16 = 27;
 
-/// A stopped report beside the one before it: what differs is marked; and what it means.
+/// A frozen report beside the previous one, with differences marked, and its meaning.
 fn still(
     ui: &mut Ui<'_>,
     area: Rect,
@@ -355,7 +355,7 @@ fn still(
     lines + neighbours(ui, below)
 }
 
-/// The reports around the stopped one, as they came.
+/// The reports around the frozen one.
 fn neighbours(ui: &mut Ui<'_>, area: Rect) -> u16 {
     let Some((frozen, at)) = ui.frozen.and_then(|frozen| Some((frozen, frozen.at?))) else { return 0 };
     if area.height < 4 {
@@ -379,7 +379,7 @@ fn neighbours(ui: &mut Ui<'_>, area: Rect) -> u16 {
     wanted as u16 + 1
 }
 
-/// A byte: its place, its value in hex and decimal, its bits with the highest first, and a word about it.
+/// A byte: its index, its value in hex and decimal, its bits from the highest, and a word about it.
 fn byte_line(ui: &mut Ui<'_>, area: Rect, index: usize, byte: u8, glow: &[u8], words: &str) {
     let Rect { x, y, .. } = area;
     let hottest = glow.iter().copied().max().unwrap_or(0);
@@ -389,7 +389,7 @@ fn byte_line(ui: &mut Ui<'_>, area: Rect, index: usize, byte: u8, glow: &[u8], w
     for bit in 0..8u16 {
         let heat = glow.get(usize::from(bit)).copied().unwrap_or(0);
         let set = byte >> bit & 1 == 1;
-        // A changed bit is marked by its sign, too, not by its style alone.
+        // A changed bit is marked by a sign, too, not by style alone.
         let sign = match (set, heat >= 5) {
             (true, true) => "◉",
             (true, false) => "●",
@@ -403,7 +403,7 @@ fn byte_line(ui: &mut Ui<'_>, area: Rect, index: usize, byte: u8, glow: &[u8], w
     ui.text(x + 32, y, grid(area) - 33, ui.theme.quiet, words);
 }
 
-/// How a change of some age looks: strong, live, then as everything.
+/// The style of a change by its age: strong, then live, then plain.
 fn style_of(ui: &Ui<'_>, heat: u8) -> Style {
     match heat {
         0 => Style::new(),

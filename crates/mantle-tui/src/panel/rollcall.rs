@@ -1,4 +1,4 @@
-//! A roll call: what is asked for, what was understood, and how far it is.
+//! Roll call: the question, what was understood, and the progress.
 //!
 //! ```text
 //! Roll call  3 of 25                                  |  all that are called, one a line
@@ -14,10 +14,10 @@ use mantle_talk::{CallState, RollCallView, Target};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Lines that the conversation needs.
+/// Lines for the conversation.
 const TALK: u16 = 13;
 const LIST: u16 = 46;
-/// The list where there is no room for the pad.
+/// The list, if there is no room for the pad.
 const NARROW: u16 = 32;
 
 pub fn draw(ui: &mut Ui<'_>, area: Rect, view: &RollCallView) {
@@ -90,7 +90,7 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, view: &RollCallView, chosen: Option<usiz
     }
 }
 
-/// A target with what the person and what games call it.
+/// A target with its action name and its number in games.
 fn called(ui: &Ui<'_>, target: Target) -> (String, Option<String>) {
     let row = ui.slot_detail().and_then(|slot| slot.bindings.iter().find(|row| row.target == target));
     let action = row.and_then(|row| row.action.as_deref());

@@ -1,11 +1,11 @@
-//! What a pad's sensors show: how it turns, how it is accelerated, and the contacts of its surface.
+//! The pad's sensors: turning, acceleration, and contacts on its surface.
 
 use super::Ui;
 use mantle_talk::{SURFACE, Sensed, SensedLane};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// Lines of the bars.
+/// Number of lines of the bars.
 pub const BARS: u16 = 3;
 
 /// The pad's axes, as people hold it.
@@ -15,7 +15,7 @@ const AXES: [&str; 3] = ["right", "up", "near"];
 struct Group {
     name: &'static str,
     unit: &'static str,
-    /// What fills a bar.
+    /// The value of a full bar.
     far: f64,
     lane: fn(usize) -> SensedLane,
     /// Decimal places.
@@ -27,7 +27,7 @@ const GROUPS: [Group; 2] = [
     Group { name: "pull", unit: "g", far: 2.0, lane: SensedLane::Acceleration, digits: 2 },
 ];
 
-/// In one line.
+/// All of it in one line.
 pub fn line(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
     let style = if sensed.motion() > 0.02 { ui.theme.live } else { Style::new() };
     let mut x = at.x;
@@ -40,7 +40,7 @@ pub fn line(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
     }
 }
 
-/// With bars, turning and acceleration beside each other.
+/// As bars, turning beside acceleration.
 pub fn bars(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
     const BAR: u16 = 17;
     for (group, Group { name, unit, far, lane, digits }) in GROUPS.into_iter().enumerate() {
@@ -56,7 +56,7 @@ pub fn bars(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
     }
 }
 
-/// A bar from its middle to one side.
+/// A bar from its middle to either side.
 fn both_ways(ui: &mut Ui<'_>, at: Rect, share: f32) {
     let middle = at.width / 2;
     let far = ((share.abs().min(1.0) * f32::from(middle)).round() as u16).min(middle);
@@ -71,7 +71,7 @@ fn both_ways(ui: &mut Ui<'_>, at: Rect, share: f32) {
     }
 }
 
-/// The surface, with a number where each contact is.
+/// The surface, with a number at each contact.
 pub fn surface(ui: &mut Ui<'_>, at: Rect, sensed: &Sensed) {
     let line = "─".repeat(usize::from(at.width) - 2);
     ui.text(at.x, at.y, at.width, ui.theme.line, &format!("╭{line}╮"));

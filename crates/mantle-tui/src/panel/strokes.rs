@@ -1,11 +1,11 @@
-//! What a slot types beside its pad: whether it may, whether it is held back, and what games make of both.
+//! What the slot types besides its pad: whether it may, whether it is held back, and what games make of both.
 
 use super::Ui;
 use crate::widths::wrap;
 use mantle_talk::KeysView;
 use ratatui::layout::Rect;
 
-/// What is to be said of it, most urgent first; whether that wants something of the person. What does not fit by its names is counted.
+/// What there is to say, most urgent first, and whether it wants attention. Names that do not fit are counted.
 fn words(keys: &KeysView, here: bool, room: usize) -> Vec<(bool, String)> {
     let mut out = Vec::new();
     if !keys.not_agreed.is_empty() {
@@ -33,7 +33,7 @@ fn words(keys: &KeysView, here: bool, room: usize) -> Vec<(bool, String)> {
     out
 }
 
-/// Draws that, and returns how many lines it took; at most as many as there are.
+/// Draws it. Returns the number of lines used, at most the height.
 pub fn draw(ui: &mut Ui<'_>, area: Rect) -> u16 {
     let Some(keys) = ui.slot_detail().and_then(|detail| detail.keys.as_ref()) else { return 0 };
     let said = words(keys, ui.snapshot.types_here, usize::from(area.width) * usize::from(area.height));

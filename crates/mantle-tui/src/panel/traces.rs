@@ -1,4 +1,4 @@
-//! The last seconds as lines, one below the other, so that what happened at the same time stands in the same column.
+//! Traces of the last seconds, one per line, so that simultaneous events stand in the same column.
 
 use super::{BARS, Ui};
 use crate::traces::{COLUMNS, Trace, Traced};
@@ -6,16 +6,16 @@ use mantle_talk::Shaped;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
-/// What stands before a line, and behind it.
+/// Widths before and after a trace.
 const NAME: u16 = 18;
 const VALUE: u16 = 7;
 
-/// How many columns a line has at this width.
+/// Number of columns of a trace at this width.
 fn columns(width: u16) -> usize {
     usize::from(width.saturating_sub(NAME + VALUE)).min(COLUMNS)
 }
 
-/// The heading of a picture that is so wide.
+/// The heading of a picture of this width.
 fn heading(ui: &mut Ui<'_>, at: Rect, words: &str) {
     let seconds = columns(at.width) as f32 / 10.0;
     ui.text(at.x, at.y, at.width, ui.theme.quiet, &format!("{words}, the last {seconds:.0} s"));
@@ -33,12 +33,12 @@ fn line(ui: &mut Ui<'_>, at: Rect, name: &str, trace: &Trace) {
         })
         .collect();
     let style = if trace.moved(10) { ui.theme.live } else { Style::new() };
-    // What is newest stands at the right end, from the beginning.
+    // The newest value stands at the right end.
     let missing = (columns(at.width) - values.len()) as u16;
     ui.text(at.x + NAME + missing, at.y, at.width.saturating_sub(NAME + VALUE), style, &signs);
     let now = match trace.is_button {
         true => if trace.now() > 0.5 { "down" } else { "·" }.to_owned(),
-        // What goes both ways from a middle is read as the planes say it.
+        // Values around a middle read as on the planes.
         false if matches!(trace.what, Traced::Before(_) | Traced::After(_)) && trace.is_centred() => {
             format!("{:.0} %", trace.now() * 200.0 - 100.0)
         }
@@ -48,7 +48,7 @@ fn line(ui: &mut Ui<'_>, at: Rect, name: &str, trace: &Trace) {
     ui.text(x, at.y, at.right().saturating_sub(x), ui.theme.quiet, &now);
 }
 
-/// Those that have moved within the time that is seen, in their order.
+/// The traces that moved within the visible time.
 fn list(ui: &mut Ui<'_>, at: Rect, words: &str, nothing: &str, wanted: impl Fn(Traced) -> bool) {
     if at.height < 3 || at.width < NAME + VALUE + 10 {
         return;
@@ -72,19 +72,19 @@ fn list(ui: &mut Ui<'_>, at: Rect, words: &str, nothing: &str, wanted: impl Fn(T
     }
 }
 
-/// The device's controls that have moved.
+/// The device's controls that moved.
 pub fn controls(ui: &mut Ui<'_>, at: Rect) {
     let nothing = "Nothing has moved. Press something on the device.";
     list(ui, at, "what the device did", nothing, |what| matches!(what, Traced::Control(..)));
 }
 
-/// What the pad has shown.
+/// What the pad has sent.
 pub fn pad(ui: &mut Ui<'_>, at: Rect) {
     let nothing = "Nothing has reached the pad.";
     list(ui, at, "what games got", nothing, |what| matches!(what, Traced::Target(_)));
 }
 
-/// Both, side by side where there is room for that.
+/// Both, side by side if there is room.
 pub fn both(ui: &mut Ui<'_>, at: Rect) {
     let half = at.width / 2 - 1;
     if half < NAME + VALUE + 20 {
