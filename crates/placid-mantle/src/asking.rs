@@ -1,4 +1,4 @@
-//! The verbs that ask a running engine, for people and for scripts.
+//! Verbs that ask the running engine, for people and for scripts.
 
 use crate::args::{OnOff, PlaceArgs};
 use crate::exit::{Exit, refuse};
@@ -14,10 +14,10 @@ use std::sync::Arc;
 use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
 use std::time::{Duration, Instant};
 
-/// So long an engine is waited for.
+/// How long to wait for the engine's answer.
 const PATIENCE: Duration = Duration::from_secs(5);
 
-/// A running engine that is asked something.
+/// A connection to the running engine.
 pub(crate) struct Asked {
     attached: Attached,
     mailbox: Mailbox,
@@ -25,7 +25,7 @@ pub(crate) struct Asked {
 }
 
 impl Asked {
-    /// The engine of this account.
+    /// Connects to this account's engine, or says why it cannot.
     pub(crate) fn engine() -> Result<Self, Exit> {
         Self::come().map_err(|fault| {
             say_error!("placid-mantle: {fault}");
@@ -33,7 +33,7 @@ impl Asked {
         })
     }
 
-    /// The engine of this account; none, and nothing said, if there is none that could be asked.
+    /// Connects to this account's engine if there is one that answers; otherwise says nothing.
     pub(crate) fn quietly() -> Option<Self> {
         let come = Self::come();
         if let Err(fault) = come.as_ref()
@@ -56,12 +56,12 @@ impl Asked {
         Ok(Self { attached, mailbox, news })
     }
 
-    /// Gives an order that nobody waits for.
+    /// Gives an order without waiting for an answer.
     pub(crate) fn order(&self, wish: Wish) {
         self.attached.give(Order::unanswered(wish));
     }
 
-    /// The first snapshot of which something is to be had.
+    /// Waits for a snapshot that has what is asked for.
     pub(crate) fn wait<T>(&self, what: impl FnMut(&Snapshot) -> Option<T>) -> Result<T, Exit> {
         self.wait_until(Instant::now() + PATIENCE, what)?.ok_or_else(|| {
             let pid = self.attached.greeting.pid;
@@ -70,7 +70,7 @@ impl Asked {
         })
     }
 
-    /// The same until a moment; none if there was none.
+    /// The same until a deadline.
     pub(crate) fn wait_until<T>(
         &self,
         until: Instant,
@@ -91,12 +91,12 @@ impl Asked {
         }
     }
 
-    /// How everything stands.
+    /// The next snapshot.
     fn snapshot(&self) -> Result<Arc<Snapshot>, Exit> {
         self.wait(|snapshot| Some(Arc::new(snapshot.clone())))
     }
 
-    /// Has something done: what came of it in words, or why not.
+    /// Carries out a command. Returns what was done in words, or why it was refused.
     pub(crate) fn done(&self, command: Command) -> Result<Result<String, String>, Exit> {
         let number = CommandNumber(1);
         self.attached.give(Order { number, wish: Wish::Command(command) });
@@ -107,7 +107,7 @@ impl Asked {
         })
     }
 
-    /// Has something done, and says what came of it.
+    /// Carries out a command and prints the answer.
     fn command(&self, command: Command) -> Result<Exit, Exit> {
         Ok(match self.done(command)? {
             Ok(said) => {
@@ -168,7 +168,7 @@ pub fn let_go() -> Exit {
     ask(|| Ok(Command::LetGo))
 }
 
-/// Asks for something about a device that is meant by its name.
+/// Carries out a command about a device that is given by name.
 fn ask_of(name: &str, command: impl FnOnce(&Snapshot, &DeviceRow) -> Result<Command, Exit>) -> Exit {
     let asked = || {
         let engine = Asked::engine()?;
@@ -191,7 +191,7 @@ pub fn find_device(device: &str) -> Exit {
     ask_of(device, |_, device| Ok(Command::FindDevice { device: device.id }))
 }
 
-/// `rumble` and `lamp`: the rest of what comes back to a slot's devices stays as it is.
+/// `rumble` and `lamp`: changes one of the two and keeps the other.
 fn feedback(number: u8, change: impl FnOnce(&mut Feedback)) -> Exit {
     let asked = || {
         let (slot, engine) = (slot(number)?, Asked::engine()?);
@@ -204,7 +204,7 @@ fn feedback(number: u8, change: impl FnOnce(&mut Feedback)) -> Exit {
     either(asked())
 }
 
-/// `kind`: by its name, as the slot's devices suit it.
+/// `kind`: the kind with this name, in a shape that suits the slot's devices.
 pub fn kind(number: u8, name: &str, apart: bool) -> Exit {
     let asked = || {
         let (slot, engine) = (slot(number)?, Asked::engine()?);
@@ -212,7 +212,7 @@ pub fn kind(number: u8, name: &str, apart: bool) -> Exit {
         if !snapshot.slots.iter().any(|row| row.number == slot) {
             return Err(refuse(format!("{slot} is empty")));
         }
-        // What several devices of one player have together.
+        // Several devices of one player have the controls of all of them.
         let own = snapshot.devices.iter().filter(|device| device.slot == Some(slot)).map(|device| device.kinds.clone());
         let both = |all: Vec<PadKind>, more: Vec<PadKind>| {
             all.iter().zip(&more).map(|(one, two)| one.with(two)).collect::<Vec<_>>()
@@ -255,7 +255,7 @@ pub fn tie(device: &str, number: u8) -> Exit {
     )
 }
 
-/// `untie`: a device of a slot, which may be away, gets the lowest free slot if there is one.
+/// `untie`: a device of the slot, absent or not, moves to the lowest free slot if there is one.
 pub fn untie(name: &str, number: u8) -> Exit {
     let asked = || {
         let (slot, engine) = (slot(number)?, Asked::engine()?);
@@ -272,7 +272,7 @@ pub fn untie(name: &str, number: u8) -> Exit {
     either(asked())
 }
 
-/// `same-device`: with a slot whose device it is, without one it is a device of its own again.
+/// `same-device`: with a slot, the device is that slot's own; without one, it is separate again.
 pub fn same_device(device: &str, number: Option<u8>) -> Exit {
     either(number.map(slot).transpose().map(|slot| {
         ask_of(device, |_, device| {
@@ -312,7 +312,7 @@ pub fn place(args: &PlaceArgs) -> Exit {
     }))
 }
 
-/// The device that is meant: by its name, or by a part of it that no other one has.
+/// The device with this name, or with a unique part of it.
 fn find<'a>(devices: &'a [DeviceRow], name: &str) -> Result<&'a DeviceRow, Exit> {
     let shown = |device: &DeviceRow| format!("{} ({})", device.name, device.place);
     match only_one(devices, |device| device.name.as_str(), shown, name)? {
@@ -325,7 +325,7 @@ fn find<'a>(devices: &'a [DeviceRow], name: &str) -> Result<&'a DeviceRow, Exit>
     }
 }
 
-/// The one that is meant by a name, or by a part of it that no other one has; none if nobody is called so.
+/// The entry with this name, or with a unique part of it; none if there is no such entry.
 fn only_one<T>(
     all: &[T],
     name_of: impl Fn(&T) -> &str,
@@ -358,7 +358,7 @@ fn stop_engine() -> Result<Exit, Exit> {
     let pid = engine.attached.greeting.pid;
     engine.attached.give(Order { number: CommandNumber(1), wish: Wish::Stop });
     let until = Instant::now() + PATIENCE;
-    // The end is the answer.
+    // The engine's end is its answer.
     while let Ok(news) = engine.news.recv_timeout(until.saturating_duration_since(Instant::now())) {
         if news.is_some() {
             say!("the engine (process {pid}) has ended");
@@ -369,7 +369,7 @@ fn stop_engine() -> Result<Exit, Exit> {
     Err(Exit::Failed)
 }
 
-/// `status`, for programs.
+/// `status --json`.
 #[derive(Serialize)]
 struct Status<'a> {
     engine: Engine,
@@ -399,7 +399,7 @@ struct StatusSlot<'a> {
     word: &'a str,
     sentence: &'a str,
     stages: Vec<(&'static str, StageState)>,
-    /// What a game sees of it, in two short lines.
+    /// What a game sees of a slot, in two short lines.
     games: &'a [String; 2],
 }
 

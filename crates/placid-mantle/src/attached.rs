@@ -1,4 +1,4 @@
-//! Without a verb: a screen for the engine that runs already; where none does, one with an engine of its own.
+//! Without a verb: a screen for the running engine or, if there is none, a screen with its own engine.
 
 use crate::args::StripArgs;
 use crate::exit::{Exit, refuse};
@@ -18,7 +18,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 pub fn open(args: ScreenArgs) -> Exit {
     let place = match Place::of_this_account() {
         Ok(place) => place,
-        // Where nobody can be attached to, there is nobody to be attached to.
+        // Without a place for the socket, there cannot be an engine to attach to.
         Err(why) => {
             say_error!("placid-mantle: {why}; this engine ends with its screen, and scripts cannot use it");
             return alone(args, None);
@@ -31,7 +31,7 @@ pub fn open(args: ScreenArgs) -> Exit {
     }
 }
 
-/// With an engine of its own.
+/// Opens a screen with its own engine.
 fn alone(args: ScreenArgs, held: Option<mantle_link::Held>) -> Exit {
     if let Err(unfit) = mantle_tui::check_terminal(args.ascii) {
         return refuse(unfit.to_string());
@@ -42,7 +42,7 @@ fn alone(args: ScreenArgs, held: Option<mantle_link::Held>) -> Exit {
     }
 }
 
-/// The screen of an engine that runs.
+/// Opens a screen for the running engine.
 fn look_on(args: ScreenArgs, place: &Place) -> Exit {
     let look = match mantle_tui::check_terminal(args.ascii) {
         Ok(look) => look,
@@ -65,13 +65,13 @@ fn look_on(args: ScreenArgs, place: &Place) -> Exit {
     over(outcome, ended, &greeting)
 }
 
-/// A screen at an engine.
+/// A screen attached to an engine.
 struct Guest {
     attached: Attached,
     wakes_in: Sender<Wake>,
     wakes: Receiver<Wake>,
     mailbox: Mailbox,
-    /// Why the engine says no more.
+    /// Why the engine has stopped answering.
     why: Arc<Mutex<Option<String>>>,
 }
 
@@ -89,7 +89,7 @@ impl Guest {
     }
 }
 
-/// `strip`: one slot's pad in a corner, of the engine that runs.
+/// `strip`: one slot's pad of the running engine, in a small terminal.
 pub fn strip(args: StripArgs) -> Exit {
     let Some(slot) = SlotNumber::new(args.slot) else {
         return refuse(format!("there is no slot {}: slots are 1 to 8", args.slot));
@@ -116,7 +116,7 @@ pub fn strip(args: StripArgs) -> Exit {
     }
 }
 
-/// What is said when a screen is over.
+/// Says how a screen ended.
 fn over(outcome: std::io::Result<Outcome>, ended: Option<String>, greeting: &Greeting) -> Exit {
     let Greeting { pid, stays, .. } = greeting;
     match (outcome, ended) {
@@ -141,7 +141,7 @@ fn over(outcome: std::io::Result<Outcome>, ended: Option<String>, greeting: &Gre
     }
 }
 
-/// An engine of another version runs: it is ended and another one started, if the person says so.
+/// An engine of another version is running: offers to stop it and start this one.
 fn replace(args: ScreenArgs, place: &Place, theirs: u32, ours: u32, pid: i32) -> Exit {
     say_error!(
         "placid-mantle: the running engine (process {pid}) belongs to another version of this program: it speaks version {theirs} of the protocol, this program version {ours}."

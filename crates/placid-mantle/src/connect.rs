@@ -1,4 +1,4 @@
-//! `connect`: what turns up, and one device brought to the table by the computer's radio, for people without a screen and for scripts.
+//! `connect`: shows what turns up, and connects one device over the computer's radio, for people without a screen and for scripts.
 
 use crate::args::ConnectArgs;
 use crate::asking::Asked;
@@ -11,15 +11,15 @@ use serde::Serialize;
 use std::io::{BufRead, IsTerminal};
 use std::time::{Duration, Instant};
 
-/// The longest way of one device: every step with its limit, and the link dropped and taken up twice.
+/// The longest that one connection can take: every step at its limit, and two reconnections.
 const LONGEST: Duration = Duration::from_secs(300);
 
-/// So long whoever speaks to the radio may take to say what it can do.
+/// How long to wait for the radio to say what it can do.
 const ANSWERS: Duration = Duration::from_secs(20);
-/// So long a radio may take to be on.
+/// How long a radio may take to switch on.
 const SWITCHES_ON: Duration = Duration::from_secs(4);
 
-/// Looks, or connects.
+/// Searches, or connects one device.
 pub fn run(args: &ConnectArgs) -> Exit {
     connect(args).unwrap_or_else(|exit| exit)
 }
@@ -38,7 +38,7 @@ fn connect(args: &ConnectArgs) -> Result<Exit, Exit> {
     if args.on && state == RadioState::Off {
         let _ = asked.done(Command::Connect(ConnectAct::SwitchOn))?;
     }
-    // One that has just come is not on yet.
+    // A radio that was just plugged in is not on yet.
     let on = |view: &ConnectView| (view.state == RadioState::Ready).then_some(());
     if asked.wait_until(Instant::now() + SWITCHES_ON, |snapshot| on(snapshot.connecting.as_deref()?))?.is_none() {
         say_error!("placid-mantle: {} {}", state.sentence(), state.remedy());
@@ -71,7 +71,7 @@ struct ConnectSaid<'a> {
     view: &'a ConnectView,
 }
 
-/// Says what is found, as it comes; something that turns up ends it.
+/// Prints findings as they come, until something turns up.
 fn look(asked: &Asked, args: &ConnectArgs, until: Instant) -> Result<Exit, Exit> {
     let (mut told, mut last): (Vec<String>, Option<ConnectView>) = (Vec::new(), None);
     let came = asked.wait_until(until, |snapshot| {
@@ -110,12 +110,12 @@ fn line(row: &RadioRow) -> String {
     format!("{}  {}: {}, {}{battery}{seen}", device.address, device.name, device.kind().words(), device.stands())
 }
 
-/// The device with this address, or of whose name this is a part of which no other one has.
+/// The device with this address, or with a unique part of this name.
 fn find(asked: &Asked, name: &str, until: Instant) -> Result<Option<RadioRow>, Exit> {
     let wanted = name.to_lowercase();
     asked.wait_until(until, |snapshot| {
         let view = snapshot.connecting.as_ref()?;
-        // One that has turned up meanwhile stands apart.
+        // A device that has turned up since is listed separately.
         let came = view.came.iter().filter_map(|came| came.radio.clone());
         let mut rows = view.rows.clone();
         rows.extend(came.map(|device| RadioRow { device, ..RadioRow::default() }));
@@ -126,9 +126,9 @@ fn find(asked: &Asked, name: &str, until: Instant) -> Result<Option<RadioRow>, E
     })
 }
 
-/// Brings a device to the table, step by step.
+/// Connects a device step by step.
 fn bring(asked: &Asked, args: &ConnectArgs, row: &RadioRow) -> Result<Exit, Exit> {
-    // What an earlier one has left is put away.
+    // Clears what an earlier attempt left.
     let _ = asked.done(Command::Connect(ConnectAct::GiveUp))?;
     if let Err(why) = asked.done(Command::Connect(ConnectAct::Begin(row.device.address.clone())))? {
         say_error!("placid-mantle: {why}");
@@ -140,7 +140,7 @@ fn bring(asked: &Asked, args: &ConnectArgs, row: &RadioRow) -> Result<Exit, Exit
         let next = |view: &ConnectView| {
             let journey = view.journey.clone().filter(|journey| journey.address == row.device.address)?;
             let news = before.as_ref() != Some(&journey.step);
-            // What can be read is at the table in the same moment, or in the next.
+            // A readable device appears at once, or with the next snapshot.
             let there = !matches!(journey.step, JourneyStep::There(_)) || journey.device.is_some();
             (news && there).then_some((journey, view.came.clone()))
         };
@@ -176,7 +176,7 @@ fn bring(asked: &Asked, args: &ConnectArgs, row: &RadioRow) -> Result<Exit, Exit
     }
 }
 
-/// What is answered: as it was said beforehand, or as somebody at the terminal says now; nobody means no.
+/// The answer to a question: as given on the command line, or typed now. Without a terminal, the answer is no.
 fn answer(args: &ConnectArgs, dialogue: &Dialogue, journey: &JourneyView) -> Option<ConnectAct> {
     let read = || {
         let stdin = std::io::stdin();

@@ -47,12 +47,12 @@ pub fn run(args: &DemoArgs) -> Exit {
     show(&scene, directory.as_deref(), args.screen, Opening::Plain)
 }
 
-/// The tour: the demo, with what to press below it.
+/// Runs the tour: the demo with the steps below it.
 pub fn tour(screen: ScreenArgs) -> Exit {
     try_recipe(mantle_shipped::TOUR.text, screen)
 }
 
-/// The demo on a recipe's table, with its steps below.
+/// Runs the demo on a recipe's table, with its steps below.
 pub fn try_recipe(text: &str, screen: ScreenArgs) -> Exit {
     let read = Recipe::parse(text).and_then(|recipe| {
         let scene = SceneFile::parse("recipe", &recipe.scene).map_err(|fault| fault.to_string())?;
@@ -69,7 +69,7 @@ fn show(scene: &SceneFile, directory: Option<&Path>, screen: ScreenArgs, opening
     let device = |name: &str| device(name, directory);
     let header = Header { title: scene.title.clone(), demo: true, ..Header::default() };
     crate::screen::run(screen, header, None, opening, || {
-        // The simulated world waits on the channel itself: nobody has to wake it.
+        // The simulated world waits on the channel itself, so nobody has to wake it.
         let (give, orders) = mantle_engine::orders(|| {});
         let world =
             SimWorld::with_devices(scene, Pace::Clock, Some(orders), device).map_err(|fault| fault.to_string())?;
@@ -78,7 +78,7 @@ fn show(scene: &SceneFile, directory: Option<&Path>, screen: ScreenArgs, opening
     })
 }
 
-/// A scene by path, if there is such a file, else by name; and the directory of its own device files.
+/// Loads a scene from a file or by name. Also returns the directory of the file, for its own device files.
 pub fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
     let path = Path::new(name);
     if path.is_file() {
@@ -96,7 +96,7 @@ pub fn load(name: &str) -> Result<(SceneFile, Option<PathBuf>), FileFault> {
     }
 }
 
-/// A device file beside the scene, or a shipped one.
+/// Loads a device file from beside the scene, or a shipped one.
 pub fn device(name: &str, directory: Option<&Path>) -> Result<DeviceFile, FileFault> {
     if let Some(directory) = directory {
         let candidates = [directory.join(name), directory.join(format!("{name}.device.toml"))];

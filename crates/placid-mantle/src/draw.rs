@@ -1,4 +1,4 @@
-//! `card` and `curves`: from a profile and a device, without anything being played.
+//! `card` and `curves`: drawn from a profile and a device, without an engine.
 
 use crate::args::DrawArgs;
 use crate::exit::{Exit, refuse};
@@ -18,7 +18,7 @@ use mantle_talk::Paper;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-/// Draws a profile as it is on a device.
+/// Draws a profile on a device.
 pub fn run(args: &DrawArgs, what: Paper) -> Exit {
     let drawn = subject(args).and_then(|subject| {
         let directory = args.into.clone().unwrap_or_else(|| PathBuf::from("."));
@@ -33,7 +33,7 @@ pub fn run(args: &DrawArgs, what: Paper) -> Exit {
     }
 }
 
-/// A table at which that device sits by that profile tells what plays what.
+/// A table with that device and profile says what plays what.
 fn subject(args: &DrawArgs) -> Result<Subject, String> {
     let home = crate::home::open();
     for fault in &home.profile_faults {
@@ -59,7 +59,7 @@ fn subject(args: &DrawArgs) -> Result<Subject, String> {
     let layout = table.device(device).and_then(|device| table.source(*device.sources.first()?));
     let layout = layout.and_then(|source| source.layout()?.parts.first().cloned());
     let kind = kind(&profile, layout.as_ref());
-    // Nothing is made here: a pad that whoever sat down unasked waits for is as good as there.
+    // No pad is made here, so the one that the table waits for counts as made.
     table.handle_pad(now, slot, Ok(String::new().into()));
     place(&mut table, now, (device, part), kind, &profile.name)?;
     let entry = table.slot(slot).ok_or("the device could not be placed")?;
@@ -67,7 +67,7 @@ fn subject(args: &DrawArgs) -> Result<Subject, String> {
     Ok(Subject { profile: profile.name.clone(), detail })
 }
 
-/// The first part of a device that somebody means.
+/// The first part of the device that is meant.
 pub fn part(wanted: &str) -> Result<PartLayout, String> {
     let mut table = Table::new(Settings { sheets: crate::home::open().sheets, ..Settings::default() });
     for facts in device(wanted)? {
@@ -79,7 +79,7 @@ pub fn part(wanted: &str) -> Result<PartLayout, String> {
     part.ok_or_else(|| format!("{wanted} has no controls"))
 }
 
-/// The kind of pad that a profile is for: the common one if it may be that.
+/// The kind of pad that a profile is for; the common pad if the profile allows it.
 fn kind(profile: &Profile, part: Option<&PartLayout>) -> PadKind {
     let kinds = profile.kinds();
     let offers = part.map(|part| mantle_core::binding::offered(part).0).unwrap_or_default();
@@ -102,7 +102,7 @@ fn place(
     }
 }
 
-/// A profile by its name, or a file.
+/// A profile by name, or from a file.
 fn profile(wanted: &str, known: &[Arc<Profile>]) -> Result<Arc<Profile>, String> {
     if wanted == PLAIN {
         return Ok(Arc::new(Profile::plain(PLAIN, Default::default())));
@@ -126,7 +126,7 @@ fn profile(wanted: &str, known: &[Arc<Profile>]) -> Result<Arc<Profile>, String>
     Err(format!("{wanted} is neither a profile nor a file; there are {}", names.join(", ")))
 }
 
-/// A device that is connected, a recording of one, or one of the demo's.
+/// A connected device, a recording of one, or one of the demo's.
 fn device(wanted: &str) -> Result<Vec<NodeFacts>, String> {
     if Path::new(wanted).is_file() {
         let recording: Recording = crate::recording_file::load(Path::new(wanted))?;

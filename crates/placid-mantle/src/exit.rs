@@ -1,4 +1,4 @@
-//! How the program ends, in numbers that scripts can rely on.
+//! Exit codes, which scripts can rely on.
 
 use crate::say::say_error;
 use std::process::ExitCode;
@@ -8,15 +8,15 @@ use std::process::ExitCode;
 pub enum Exit {
     /// 0: done.
     Fine,
-    /// 1: something went wrong; it was said.
+    /// 1: something went wrong, and was reported.
     Failed,
-    /// 2: what was asked for makes no sense, or a file cannot be read.
+    /// 2: the request makes no sense, or a file cannot be read.
     Usage,
     /// 3: no pad can be made on this machine as it is.
     NoPads,
-    /// 4: another engine runs already.
+    /// 4: another engine is running.
     Another,
-    /// 5: no engine runs that could be asked.
+    /// 5: no engine is running.
     NoEngine,
 }
 
@@ -33,7 +33,7 @@ impl From<Exit> for ExitCode {
     }
 }
 
-/// Says why something cannot be done.
+/// Reports why something cannot be done.
 pub fn refuse(why: impl AsRef<str>) -> Exit {
     say_error!("placid-mantle: {}", why.as_ref());
     Exit::Usage

@@ -10,7 +10,7 @@ use mantle_core::time::Micros;
 use mantle_engine::Observer;
 use std::io::Write;
 
-/// What is typed as a line: `1.250000 slot 1 keys key:0x01e=1 rel:0x00=-3`.
+/// Typed keys as a line: `1.250000 slot 1 keys key:0x01e=1 rel:0x00=-3`.
 pub fn write_typed(out: &mut impl Write, now: Micros, slot: SlotNumber, typed: &Typed) -> std::io::Result<()> {
     write!(out, "{}.{:06} {slot} keys", now.0 / 1_000_000, now.0 % 1_000_000)?;
     for (kind, code, value) in typed.events() {
@@ -29,7 +29,7 @@ pub struct FramePrinter<W: Write> {
     failed: bool,
 }
 
-/// One frame as a line: `1.250000 slot 1 key:0x130=1 abs:0x00=-32768`.
+/// A frame as a line: `1.250000 slot 1 key:0x130=1 abs:0x00=-32768`.
 pub fn write_frame(out: &mut impl Write, now: Micros, slot: SlotNumber, events: &Events) -> std::io::Result<()> {
     write!(out, "{}.{:06} {slot}", now.0 / 1_000_000, now.0 % 1_000_000)?;
     for (kind, code, value) in events.iter() {
@@ -43,16 +43,16 @@ pub fn write_frame(out: &mut impl Write, now: Micros, slot: SlotNumber, events: 
 }
 
 impl<W: Write> FramePrinter<W> {
-    /// Prints to this.
+    /// Prints to this writer.
     pub fn new(out: W) -> Self {
         Self { out: std::io::BufWriter::new(out), failed: false }
     }
 
-    /// Writes out what is left.
+    /// Flushes the output.
     pub fn finish(mut self) -> Exit {
         match self.out.flush() {
             Ok(()) => Exit::Fine,
-            // Whoever read our lines has had enough of them.
+            // The reader has closed the pipe.
             Err(_) => Exit::Fine,
         }
     }

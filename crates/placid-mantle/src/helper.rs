@@ -1,4 +1,4 @@
-//! The helper as `setup --install --helper` installs it: a copy that root owns, started by its socket, and the devices that the administrator has named.
+//! Installs the helper for `setup --install --helper`: a copy owned by root, its units, and the list of devices that the administrator named.
 
 use crate::say::say;
 use crate::units::{HELPER as NAME, helper_service, helper_socket};
@@ -9,9 +9,9 @@ use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
-/// Who has written its units, and how they go.
+/// The note in its units: who wrote them, and how to remove them.
 const BY: &str = "Written by placid-mantle setup --helper. Undo: placid-mantle setup --undo";
-/// Where a package puts it, and the unit that shows that one has.
+/// Where a package puts the helper, and the unit that shows it is packaged.
 const PACKAGED: &str = "/usr/lib/placid-mantle";
 const PACKAGED_UNIT: &str = "/usr/lib/systemd/system/placid-mantle-helper.socket";
 const PLACE: &str = "/usr/local/lib/placid-mantle";
@@ -40,14 +40,14 @@ fn systemctl(arguments: &[&str]) -> Result<(), String> {
     }
 }
 
-/// Writes a file of root's.
+/// Writes a file owned by root.
 fn put(path: &Path, bytes: &[u8], mode: u32) -> Result<(), String> {
     let refused = |error: io::Error| format!("{}: {error}", path.display());
     mantle_files::save(path, bytes).map_err(refused)?;
     fs::set_permissions(path, fs::Permissions::from_mode(mode)).map_err(refused)
 }
 
-/// Installs it, for these devices too, and lets it be asked from now on.
+/// Installs the helper, names these devices, and starts listening.
 ///
 /// # Errors
 /// What is missing, or was refused.
@@ -57,7 +57,7 @@ pub fn install(devices: &[(u16, u16)]) -> Result<(), String> {
             "the helper needs systemd, which is not running here; as root, placid-mantle run hides devices without it ({NAME} is not installed)"
         ));
     }
-    // A package has brought its own, with its units.
+    // A package brings its own copy and units.
     let packaged = Path::new(PACKAGED_UNIT).exists();
     if !packaged {
         let own = std::env::current_exe().map_err(|error| error.to_string())?.with_file_name(NAME);
@@ -82,7 +82,7 @@ pub fn install(devices: &[(u16, u16)]) -> Result<(), String> {
     }
     put(Path::new(NAMED), named.as_bytes(), 0o644)?;
     systemctl(&["daemon-reload"])?;
-    // One that runs already goes on with what it was; the next one is new.
+    // A running helper keeps its old code; the next one is new.
     let _ = systemctl(&["stop", &format!("{NAME}.service")]);
     systemctl(&["enable", "--now", &format!("{NAME}.socket")])?;
     let place = if packaged { PACKAGED } else { PLACE };
@@ -90,7 +90,7 @@ pub fn install(devices: &[(u16, u16)]) -> Result<(), String> {
     Ok(())
 }
 
-/// Takes it away again, if it is there.
+/// Removes the helper, if it is installed.
 ///
 /// # Errors
 /// What was refused.
@@ -101,7 +101,7 @@ pub fn remove() -> Result<(), String> {
     if there.is_empty() {
         return Ok(());
     }
-    // Stopped, it gives back what it has hidden.
+    // Stopping it gives back what it has hidden.
     let _ = systemctl(&["disable", "--now", &format!("{NAME}.socket")]);
     let _ = systemctl(&["stop", &format!("{NAME}.service")]);
     for path in &there {

@@ -1,4 +1,4 @@
-//! Whose configuration is in use, and what is in it.
+//! The configuration in use, and whose it is.
 
 use mantle_core::binding::Profile;
 use mantle_core::games::GameRule;
@@ -11,36 +11,36 @@ use mantle_linux::lock::account_name;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-/// The slots file, read or not.
+/// Everything read from the configuration.
 #[derive(Debug, Default)]
 pub struct Home {
-    /// Where it is; none without a home directory.
+    /// Path of the slots file; none without a home directory.
     pub slots: Option<PathBuf>,
-    /// What was in it.
+    /// The contents of the slots file.
     pub remembered: Remembered,
-    /// Why it may not be written over.
+    /// Why the slots file must not be overwritten.
     pub fault: Option<FileFault>,
-    /// The person's own sheets, and then those that come with the program.
+    /// The person's sheets, followed by the shipped ones.
     pub sheets: Vec<Sheet>,
-    /// What is wrong with the person's sheets.
+    /// Faults in the person's sheets.
     pub sheet_faults: Vec<FileFault>,
     /// The person's profiles.
     pub profiles: Vec<Arc<Profile>>,
-    /// What is wrong with them.
+    /// Faults in them.
     pub profile_faults: Vec<FileFault>,
-    /// The pads of the person's own.
+    /// The person's pad files.
     pub own_pads: Vec<Arc<OwnPad>>,
-    /// What is wrong with their files.
+    /// Faults in them.
     pub pad_faults: Vec<FileFault>,
     /// The rules for games.
     pub rules: Vec<GameRule>,
-    /// What is wrong with them.
+    /// Faults in them.
     pub rule_faults: Vec<FileFault>,
-    /// What the person has set once for everything.
+    /// The settings.
     pub preferences: Preferences,
-    /// What is wrong with that.
+    /// Faults in them.
     pub setting_faults: Vec<FileFault>,
-    /// Whose it is, where that may surprise.
+    /// The owner of the configuration, if it is not who runs the program.
     pub account: Option<String>,
 }
 
@@ -87,10 +87,10 @@ pub fn open() -> Home {
 }
 
 impl Home {
-    /// That nothing can be saved where it would be, in a sentence.
+    /// A sentence about a directory that cannot be written to; none if all is well.
     pub fn unwritable(&self) -> Option<String> {
         let directory = self.slots.as_deref().and_then(Path::parent)?;
-        // The first that is there decides: the others would be made in it.
+        // The first existing ancestor decides, since the rest would be created in it.
         let there = directory.ancestors().find(|one| one.is_dir())?;
         let may = rustix::fs::access(there, rustix::fs::Access::WRITE_OK);
         let error = may.err()?;
@@ -101,7 +101,7 @@ impl Home {
     }
 }
 
-/// The person's own sheets, which come first, those that come with the program, and what is wrong with the former.
+/// The person's sheets, then the shipped ones, and the faults of the former.
 pub fn sheets(directory: Option<&Path>) -> (Vec<Sheet>, Vec<FileFault>) {
     let own = directory.map(|own| mantle_files::sheet::read_directory(&own.join("sheets")));
     let (mut sheets, faults) = own.unwrap_or_default();

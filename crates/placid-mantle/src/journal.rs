@@ -1,4 +1,4 @@
-//! The system's journal: what an engine says that runs from login on, one field for each fact, so that it can be looked for.
+//! The system's journal: entries of an engine started at login, with one field per fact so that they can be searched.
 
 use crate::exit::Exit;
 use crate::log::Log;
@@ -14,27 +14,27 @@ use std::os::unix::fs::MetadataExt;
 use std::thread::JoinHandle;
 use tracing_subscriber::layer::SubscriberExt;
 
-/// Entries that may wait for a journal that does not take them; more are lost, which is said.
+/// Entries that can wait for a slow journal; further ones are dropped and counted.
 const WAITING: usize = 1000;
-/// What the fields of entries begin with, in the journal.
+/// The prefix of our fields in the journal.
 const PREFIX: &str = "MANTLE";
 
-/// Where an engine without a screen says what happens.
+/// Where an engine without a screen writes.
 pub enum Journal {
     /// The system's journal.
     System(SystemJournal),
-    /// Standard output, a line each.
+    /// Standard output, one line per entry.
     Lines(Log<Stdout>),
 }
 
 impl Journal {
-    /// The system's journal, if that is where our output goes; else lines.
+    /// Chooses the system's journal if our output goes there, else lines.
     pub fn begin() -> Self {
         let system = goes_to_journal().then(SystemJournal::begin).flatten();
         system.map_or_else(|| Self::Lines(Log::new(std::io::stdout(), false)), Self::System)
     }
 
-    /// The sentences are these.
+    /// Takes the current sentences.
     pub fn say(&mut self, now: Micros, sentences: &[Sentence]) {
         match self {
             Self::System(system) => system.say(now, sentences),
@@ -42,7 +42,7 @@ impl Journal {
         }
     }
 
-    /// How the program ends by it.
+    /// The exit code it leads to.
     pub fn exit(&self) -> Exit {
         match self {
             Self::System(system) if system.lost => Exit::Failed,
@@ -71,7 +71,7 @@ impl Observer for Journal {
     }
 }
 
-/// Whether standard output is a stream of the journal (`JOURNAL_STREAM` of systemd.exec(5): its device and inode).
+/// Whether standard output is a stream of the journal (`JOURNAL_STREAM` in systemd.exec(5): its device and inode).
 fn goes_to_journal() -> bool {
     let Ok(stream) = std::env::var("JOURNAL_STREAM") else { return false };
     let own = std::fs::metadata("/proc/self/fd/1").map(|own| format!("{}:{}", own.dev(), own.ino()));
@@ -110,14 +110,14 @@ impl Entry {
     }
 }
 
-/// The journal, written by a thread of its own: the engine never waits for it.
+/// The journal, written by its own thread so that the engine never waits for it.
 pub struct SystemJournal {
     give: Option<Sender<Entry>>,
     thread: Option<JoinHandle<()>>,
     said: LastSentence,
-    /// Entries that found no room.
+    /// Number of dropped entries.
     unsaid: u64,
-    /// The world has ended by a fault of its own.
+    /// The world ended because of a fault.
     lost: bool,
 }
 
@@ -154,7 +154,7 @@ impl SystemJournal {
 impl Drop for SystemJournal {
     fn drop(&mut self) {
         self.give = None;
-        // What was said is written.
+        // Flushes everything.
         let _ = self.thread.take().map(JoinHandle::join);
     }
 }

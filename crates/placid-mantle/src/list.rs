@@ -33,7 +33,7 @@ struct Part {
     game_controller: bool,
 }
 
-/// Lists what is connected.
+/// Lists the connected devices.
 pub fn run(json: bool) -> Exit {
     let rows: Vec<Row> = mantle_linux::scan::nodes(Path::new("/sys")).iter().map(row).collect();
     if json {

@@ -1,4 +1,4 @@
-//! What an engine without a screen says: its journal, and its sentence whenever that changes.
+//! The log of an engine without a screen: its journal, and its sentence whenever that changes.
 
 use crate::exit::Exit;
 use crate::frames::{write_frame, write_typed};
@@ -16,11 +16,11 @@ use std::io::Write;
 /// Writes journal entries, frames, and the sentence whenever it changes.
 pub struct Log<W> {
     out: W,
-    /// Whether frames are written as well.
+    /// Whether frames are written, too.
     frames: bool,
     watch: SentenceWatch,
     said: LastSentence,
-    /// The world has ended by a fault of its own.
+    /// The world ended because of a fault.
     lost: bool,
     failed: bool,
 }
@@ -31,12 +31,12 @@ impl<W: Write> Log<W> {
         Self { out, frames, watch: SentenceWatch::default(), said: LastSentence::default(), lost: false, failed: false }
     }
 
-    /// How the program ends by it.
+    /// The exit code it leads to.
     pub fn exit(&self) -> Exit {
         if self.failed || self.lost { Exit::Failed } else { Exit::Fine }
     }
 
-    /// The sentences are these: the first is written if it says something else than before.
+    /// Takes the current sentences; the first one is written if it is new.
     pub fn say(&mut self, now: Micros, sentences: &[Sentence]) {
         if let Some(first) = self.said.is_new(sentences) {
             self.line(now, &first.text);

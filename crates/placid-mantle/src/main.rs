@@ -1,6 +1,6 @@
 //! The program: arguments, wiring, exit codes.
 #![forbid(unsafe_code)]
-// Everything that is said goes through one door.
+// All output goes through `say`.
 #![deny(clippy::print_stdout, clippy::print_stderr)]
 
 mod args;
@@ -130,13 +130,13 @@ fn main() -> ExitCode {
     exit.into()
 }
 
-/// Help and version as they are asked for; what makes no sense with the line that is meant, and nothing of it raw.
+/// Prints help and version as requested; mistakes are reported with the offending line, and nothing of it raw.
 fn asked_wrongly(error: &clap::Error) -> ExitCode {
     if !error.use_stderr() {
         let _ = error.print();
         return ExitCode::SUCCESS;
     }
-    // The same asked with visible signs: what clap quotes has no lines of its own then.
+    // Parsed again with control characters made visible, since clap quotes arguments as they are.
     let asked = std::env::args_os().map(|one| visible(&one.to_string_lossy()).into_owned());
     let again = Cli::try_parse_from(asked).err();
     let text = again.as_ref().unwrap_or(error).render().to_string();
@@ -144,7 +144,7 @@ fn asked_wrongly(error: &clap::Error) -> ExitCode {
     Exit::Usage.into()
 }
 
-/// Undoes what a run that is gone has left covered.
+/// Uncovers what a dead run has left covered.
 fn uncover() -> Exit {
     let paths = mantle_linux::coverer::CoverPaths::default();
     match mantle_linux::coverer::recover(&paths) {

@@ -1,4 +1,4 @@
-//! News for whoever does not look, and word of the machine's sleep: what the engine has to do with the session's buses.
+//! News for people who are not looking, and the machine's sleep: the engine's business with the D-Bus buses.
 
 use crate::say::say_error;
 use mantle_bus::Notices;
@@ -12,20 +12,20 @@ use mantle_talk::{Order, Wish};
 use std::sync::mpsc::channel;
 use std::time::{Duration, Instant};
 
-/// The machine is not kept awake for longer than this.
+/// The machine is kept awake for no longer than this.
 const PATIENCE: Duration = Duration::from_secs(2);
 
-/// Tells the desktop, and those who play by their devices, what the sentences say.
+/// Tells the desktop, and players through their devices, what the sentences say.
 #[derive(Debug)]
 pub struct News {
     desk: NewsDesk,
     notices: Notices,
-    /// Those who are told by their own devices are told by the engine.
+    /// Players are told by the engine itself.
     give: OrderSender,
 }
 
 impl News {
-    /// News of an engine. Where `speaks`, what is wrong with the bus is said on standard error.
+    /// News of an engine. If `speaks`, faults of the bus are reported on standard error.
     pub fn new(speaks: bool, give: OrderSender) -> Self {
         let notices = Notices::start(move |fault| {
             if speaks {
@@ -35,12 +35,12 @@ impl News {
         Self { desk: NewsDesk::default(), notices, give }
     }
 
-    /// When it wants the sentences again.
+    /// When it needs the sentences again.
     pub fn due(&self) -> Option<Micros> {
         self.desk.due()
     }
 
-    /// The sentences are these.
+    /// Takes the current sentences.
     pub fn look(&mut self, now: Micros, table: &Table, sentences: &[Sentence]) {
         let choice = table.preferences().news;
         self.desk.look(now, sentences, &choice, table.is_looked_at());
@@ -60,7 +60,7 @@ impl News {
     }
 }
 
-/// Has the engine hear of the machine's sleep; the machine sleeps once its pads rest.
+/// Tells the engine when the machine is about to sleep; it sleeps once the pads rest.
 pub fn watch_sleep(screens: Screens, give: OrderSender, speaks: bool) {
     let heard = move |asleep| ask(&screens, &give, Wish::Sleep(asleep));
     mantle_bus::watch_sleep(heard, move |fault| {
@@ -70,13 +70,13 @@ pub fn watch_sleep(screens: Screens, give: OrderSender, speaks: bool) {
     });
 }
 
-/// Asks the engine of this process for something, and waits until it is done.
+/// Gives this process's engine an order and waits until it is done.
 fn ask(screens: &Screens, give: &OrderSender, wish: Wish) {
     let (wake, woken) = channel();
     let mailbox = Mailbox::new(move || {
         let _ = wake.send(());
     });
-    // With as many scripts as there may be the engine hears of it all the same, and nobody waits.
+    // Even with as many scripts as possible the engine hears of it; nobody waits then.
     let Some(asker) = screens.enter(Comes::AsScript, mailbox.clone()) else {
         return give.give(Order::unanswered(wish));
     };

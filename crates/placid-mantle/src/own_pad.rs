@@ -1,4 +1,4 @@
-//! `pad`: pads of the person's own as files.
+//! `pad`: manages pad files.
 
 use crate::exit::{Exit, refuse};
 use crate::profile_args::PadVerb;
@@ -8,7 +8,7 @@ use mantle_core::pad::{OwnPad, PadStart};
 use mantle_files::own_pad::{self, ENDING};
 use std::path::Path;
 
-/// Does something with the pads of this account.
+/// Carries out a `pad` verb.
 pub fn run(act: &PadVerb) -> Exit {
     let Some(config) = mantle_files::config_directory() else {
         return refuse("there is no home directory for pad files");
@@ -21,7 +21,7 @@ pub fn run(act: &PadVerb) -> Exit {
     }
 }
 
-/// A pad in two lines, and what would be misread of it.
+/// A pad in two lines, and what libraries would misread of it.
 fn say_pad(pad: &OwnPad, place: &str) {
     say!("{}  {}", pad.name, place);
     say!("    {}, from a {}; {}", pad.has(), pad.like.name(), pad.numbers());
@@ -51,7 +51,7 @@ fn new(directory: &Path, name: &str, like: &str) -> Exit {
     let path = directory.join(format!("{stem}{ENDING}"));
     let pad = OwnPad { name: name.trim().into(), ..OwnPad::beginning(&stem, start) };
     let text = own_pad::text_of(&pad);
-    // A name that would not be read is not written.
+    // A name that could not be read back is not written.
     if let Some(fault) = own_pad::read(&path.display().to_string(), &text).faults.first() {
         return refuse(fault.to_string());
     }

@@ -1,4 +1,4 @@
-//! `pack` and `unpack`: what was learnt, passed on as one file.
+//! `pack` and `unpack`: shares files, or a whole table, as one file.
 
 use crate::args::{PackArgs, UnpackArgs};
 use crate::asking::Asked;
@@ -11,7 +11,7 @@ use std::fs::File;
 use std::io::{Read, Write};
 use std::path::Path;
 
-/// Puts files into one.
+/// `pack`.
 pub fn pack(args: &PackArgs) -> Exit {
     match make(args) {
         Ok(()) => Exit::Fine,
@@ -38,7 +38,7 @@ fn make(args: &PackArgs) -> Result<(), String> {
     }
     let shown = args.pack.display();
     let text = pack.to_text();
-    // Read again as whoever gets it will.
+    // Read back the way its receiver will read it.
     Pack::parse(&shown.to_string(), &text).map_err(|fault| fault.to_string())?;
     let mut out = File::options().write(true).create_new(true).open(&args.pack).map_err(|e| format!("{shown}: {e}"))?;
     out.write_all(text.as_bytes()).and_then(|()| out.sync_all()).map_err(|error| format!("{shown}: {error}"))?;
@@ -49,7 +49,7 @@ fn make(args: &PackArgs) -> Result<(), String> {
     Ok(())
 }
 
-/// Says what is in a pack, and takes it out if that is wanted.
+/// `unpack`.
 pub fn unpack(args: &UnpackArgs) -> Exit {
     match take_out(args) {
         Ok(exit) => exit,
@@ -100,7 +100,7 @@ fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
     Ok(Exit::Fine)
 }
 
-/// Makes a packed table this machine's; says first what that changes.
+/// Makes a packed table this machine's, after printing what that changes.
 fn use_table(pack: &Pack) -> Result<Exit, String> {
     if !pack.is_table() {
         return Err("this pack is no table: --use alone adds its files to your own".into());
@@ -117,7 +117,7 @@ fn use_table(pack: &Pack) -> Result<Exit, String> {
         say!("Nothing changes: this machine has that table already.");
         return Ok(Exit::Fine);
     }
-    // An engine that runs has its own slots in mind, and saves those.
+    // A running engine would overwrite the file with its own slots.
     if let Some(holder) = mantle_link::Place::of_this_account().ok().and_then(|place| place.holder()) {
         return Err(format!(
             "an engine is running ({holder}) and would write its own table: placid-mantle stop, then again"
@@ -130,7 +130,7 @@ fn use_table(pack: &Pack) -> Result<Exit, String> {
     Ok(Exit::Fine)
 }
 
-/// Says which connected device each profile of a pack fits, and what has it play by that: only a running engine knows.
+/// Prints which connected devices each profile fits, and the command to use it there; only a running engine knows.
 fn say_fitting(pack: &Pack) {
     let files = pack.files.iter().filter(|file| file.kind == Kind::Profile);
     let profiles: Vec<_> =
@@ -166,7 +166,7 @@ fn count(files: usize) -> String {
     if files == 1 { "1 file".into() } else { format!("{files} files") }
 }
 
-/// Reads a text file that is not larger than a pack may be.
+/// Reads a text file no larger than a pack may be.
 fn read(path: &Path) -> Result<String, String> {
     let said = |error: std::io::Error| format!("{}: {error}", path.display());
     let mut text = String::new();

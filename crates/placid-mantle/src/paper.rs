@@ -1,19 +1,19 @@
-//! What goes on paper: from a slot as it is seen, into files that are new.
+//! Exports: from a slot's snapshot into new files.
 
 use mantle_draw::{Card, CardLayer, CardRow, CardSource, Curves, Delay, Page, ResultLine, Results};
 use mantle_talk::{BindingRow, Paper, SlotDetail, Target, TrialView};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
-/// So many names are tried for a file.
+/// How many file names are tried.
 const NAMES: u32 = 1000;
 
-/// What is known of a slot that goes on paper.
+/// What is exported of a slot.
 #[derive(Clone, Debug)]
 pub struct Subject {
     /// Its profile.
     pub profile: String,
-    /// The slot, closely.
+    /// The slot's detail.
     pub detail: SlotDetail,
 }
 
@@ -26,7 +26,7 @@ impl Subject {
     pub fn card(&self) -> Card {
         let several = self.detail.devices.len() > 1;
         let model = self.detail.kind.model();
-        // In the order of the fingers, where it is held in both hands.
+        // For a pad held in both hands, in the order of the fingers.
         let mut rows: Vec<&BindingRow> = self.detail.bindings.iter().collect();
         let place = |target: Target| model.hands.iter().position(|(own, _)| target == *own).unwrap_or(usize::MAX);
         rows.sort_by_key(|row| place(row.target));
@@ -56,7 +56,7 @@ impl Subject {
         }
     }
 
-    /// What trying its pad has found.
+    /// The results of trying its pad.
     pub fn results(&self) -> Results {
         let bound: Vec<_> = self.detail.bindings.iter().filter(|row| is_tried(row)).collect();
         let seen = bound.iter().filter(|row| row.seen).count();
@@ -95,7 +95,7 @@ impl Subject {
         }
     }
 
-    /// The same for programs.
+    /// The results as JSON.
     pub fn results_json(&self) -> Value {
         let results = self.results();
         let line = |line: &ResultLine| json!({ "what": line.what, "passed": line.passed, "found": line.found });
@@ -129,7 +129,7 @@ impl Subject {
         out
     }
 
-    /// The same as lines.
+    /// The results as text.
     pub fn results_text(&self) -> String {
         let results = self.results();
         let mut out = format!("{}\n{}\n{}\n\n", results.device, results.slot, results.verdict);
@@ -144,7 +144,7 @@ impl Subject {
         out
     }
 
-    /// What takes time between its devices and its pad.
+    /// The delays between its devices and its pad.
     pub fn delay(&self) -> Delay {
         let number = self.detail.number;
         let mut measures = vec![("from report to pad".to_owned(), self.detail.delay.clone(), Vec::new())];
@@ -174,10 +174,10 @@ impl Subject {
         }
     }
 
-    /// Writes it as SVG, one file a page, and as PDF; results as text and JSON as well. Returns the files.
+    /// Writes it as SVG, one file per page, and as PDF; results also as text and JSON. Returns the files.
     ///
     /// # Errors
-    /// In words, which file could not be written and why.
+    /// In words: which file could not be written, and why.
     pub fn write(&self, what: Paper, directory: &Path) -> Result<Vec<PathBuf>, String> {
         let said = |path: &Path, error: std::io::Error| format!("{}: {error}", path.display());
         std::fs::create_dir_all(directory).map_err(|error| said(directory, error))?;
@@ -215,12 +215,12 @@ impl Subject {
     }
 }
 
-/// Whether a target is among those that are tried: one of the pad's, or something that is typed, with something that plays it.
+/// Whether a target can be tried: a bound control of the pad, or a typed key.
 fn is_tried(row: &BindingRow) -> bool {
     row.target.is_seen() && !row.sources.is_empty()
 }
 
-/// What was measured, in words.
+/// The measurements, in words.
 fn measured(trial: &TrialView, say: &mut impl FnMut(String, Option<bool>, String)) {
     for stick in &trial.sticks {
         let found = match stick.roundness {
@@ -247,7 +247,7 @@ fn measured(trial: &TrialView, say: &mut impl FnMut(String, Option<bool>, String
     }
 }
 
-/// Where what comes from the screen goes; none without a home.
+/// The directory for exports from the screen; none without a home.
 pub fn directory() -> Option<PathBuf> {
     Some(mantle_files::state_directory()?.join("paper"))
 }

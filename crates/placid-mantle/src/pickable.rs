@@ -1,12 +1,12 @@
-//! Files that the screen offers where a path could be typed.
+//! Files offered by the screen where a path can be typed.
 
 use std::path::{Path, PathBuf};
 
-/// So many are offered at most; whoever has more types a part of the name.
+/// The most offers; with more files, people type part of a name.
 const MOST: usize = 400;
 
-/// What stands in a directory (as it was typed; empty for where such files usually are) and ends with one of these endings, and the
-/// directories in it: what to type, and a note. Directories end with a slash.
+/// The files in a directory (as typed; if empty, the usual one) with one of these endings, and its subdirectories: the text to type,
+/// and a note. Directories end with a slash.
 pub fn list(directory: &str, endings: &[&str]) -> Vec<(String, String)> {
     if !directory.is_empty() {
         return inside(&mantle_files::typed_path(directory), directory, endings);
@@ -22,13 +22,13 @@ pub fn list(directory: &str, endings: &[&str]) -> Vec<(String, String)> {
             seen.push(place);
         }
     }
-    // Files first: what is looked for is more often among them.
+    // Files come first, since people mostly look for those.
     all.sort_by_key(|(text, _)| text.ends_with('/'));
     all.truncate(MOST);
     all
 }
 
-/// A directory as it is typed: with a slash at its end, the person's own home as a tilde.
+/// A directory as people type it: with a trailing slash, the home directory as a tilde.
 fn shown(place: &Path) -> String {
     let home = std::env::var_os("HOME").map(PathBuf::from);
     match home.as_deref().and_then(|home| place.strip_prefix(home).ok()) {
@@ -44,7 +44,7 @@ fn inside(place: &Path, shown: &str, endings: &[&str]) -> Vec<(String, String)> 
         .flatten()
         .take(MOST * 10)
         .filter_map(|entry| {
-            // A name that is no text cannot be typed.
+            // A name that is not valid text cannot be typed.
             let name = entry.file_name().into_string().ok()?;
             let is_directory = entry.path().is_dir();
             if name.starts_with('.') {

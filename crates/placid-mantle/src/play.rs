@@ -1,4 +1,4 @@
-//! `play`: a game is started once its pads are there, with what its rule says, and everything is as before when it has ended.
+//! `play`: starts a game once its pads are there, with its rule applied; afterwards everything is as before.
 
 use crate::args::PlayArgs;
 use crate::asking::Asked;
@@ -19,19 +19,19 @@ use std::path::Path;
 use std::process::{self, Stdio};
 use std::time::{Duration, Instant};
 
-/// So long pads are waited for, and an engine that is started.
+/// How long to wait for pads, and for an engine to start.
 const PADS: Duration = Duration::from_secs(10);
-/// So long an engine that has just been started may take until its devices play.
+/// How long a freshly started engine may take until its devices play.
 const DEVICES: Duration = Duration::from_secs(4);
-/// So often it is looked whether there is another node for a game with a `/dev` of its own.
+/// How often the game's own `/dev` is updated.
 const LOOK: Duration = Duration::from_millis(200);
 
-/// What the common game library is told, in variables of its own.
+/// Environment variables for the common game library.
 const MAPPINGS: &str = "SDL_GAMECONTROLLERCONFIG";
 const IGNORED: &str = "SDL_GAMECONTROLLER_IGNORE_DEVICES";
 const WITHOUT_UDEV: &str = "SDL_JOYSTICK_DISABLE_UDEV";
 
-/// Plays: the code of the game, or ours where it was not started.
+/// Runs the game. Returns its exit code, or ours if it could not be started.
 pub fn run(args: &PlayArgs) -> process::ExitCode {
     match play(args) {
         Ok(code) => process::ExitCode::from(code),
@@ -49,7 +49,7 @@ fn play(args: &PlayArgs) -> Result<u8, Exit> {
         engine.asked.done(wanted)?.map_err(refuse)?;
     }
     let seen = engine.wait_for_pads(&slots, &rule)?;
-    // Where a device cannot be hidden, the next strongest way is to show the game something else.
+    // If a device cannot be hidden, the next best way is to show the game something else.
     let by_itself = !args.private && !args.shared && !args.print && seen.is_listed() && readiness::namespaces();
     let private = args.private || by_itself;
     let variables = variables(&seen.view, &seen.kinds, private);
@@ -85,13 +85,13 @@ fn not_started(command: &OsStr, error: &std::io::Error) -> Exit {
     Exit::Usage
 }
 
-/// The engine that is asked, and its process if it was started for this game.
+/// The engine, and its process if it was started for this game.
 struct PlayEngine {
     asked: Asked,
     started: Option<u32>,
 }
 
-/// What a game will find.
+/// What the game will find.
 struct Seen {
     view: SightView,
     kinds: Vec<PadKind>,
@@ -99,7 +99,7 @@ struct Seen {
 }
 
 impl Seen {
-    /// Whether a game would list a device that plays, though not for want of trying: it is held, or that was refused.
+    /// Whether a game would list a playing device despite our efforts: it is held, or hiding was refused.
     fn is_listed(&self) -> bool {
         self.view.rows.iter().any(|row| {
             let only_held = matches!(row.cover, Cover::Covered(Strength::Held) | Cover::Failed(_));
@@ -109,7 +109,7 @@ impl Seen {
 }
 
 impl PlayEngine {
-    /// The engine that runs; where none does, one is started, which ends with the game.
+    /// Connects to the running engine; if there is none, starts one that ends with the game.
     fn come() -> Result<Self, Exit> {
         if let Some(asked) = Asked::quietly() {
             return Ok(Self { asked, started: None });
@@ -125,7 +125,7 @@ impl PlayEngine {
             {
                 return Ok(Self { asked, started: Some(pid) });
             }
-            // One that has refused has said why.
+            // The engine has already said why it refused.
             if children::has_ended(pid) {
                 return Err(Exit::Failed);
             }
@@ -135,9 +135,9 @@ impl PlayEngine {
         Err(Exit::Failed)
     }
 
-    /// The slots that are played in: those that are named, or all that are in use.
+    /// The slots to wait for: the named ones, or all in use.
     fn slots(&self, args: &PlayArgs) -> Result<Vec<SlotNumber>, Exit> {
-        // An engine that has just been started has to find its devices first.
+        // A freshly started engine has to find its devices first.
         let until = Instant::now() + if self.started.is_some() { DEVICES } else { Duration::ZERO };
         let wanted = |slot: u8| SlotNumber::new(slot);
         let there = |snapshot: &Snapshot| {
@@ -174,14 +174,14 @@ impl PlayEngine {
         Ok(if wanted.is_empty() { used } else { wanted })
     }
 
-    /// Waits until the pads of slots are there, of the kind that is wanted, and have been seen.
+    /// Waits until the slots' pads are there, of the right kind, and have been seen.
     fn wait_for_pads(&self, slots: &[SlotNumber], rule: &GameRule) -> Result<Seen, Exit> {
         self.asked.order(Wish::Watch(Watch { sight: true, ..Watch::default() }));
         let until = Instant::now() + PADS;
         let is_made = |row: &SlotRow| row.is_live() || !row.kind.model().is_made();
         let as_wanted = |row: &SlotRow, known: &[String]| {
             rule.of_slot(row.number).is_none_or(|own| {
-                // What cannot be is said by the engine, and nobody waits for it.
+                // If something is impossible, the engine says so and nobody waits.
                 let by = own.profile.as_ref().is_none_or(|own| *own == row.profile || !known.contains(own));
                 by && own.kind.as_ref().is_none_or(|kind| kind.name() == row.kind.name())
             })
@@ -190,10 +190,10 @@ impl PlayEngine {
         let found = self.asked.wait_until(until, |snapshot| {
             let rows = snapshot.slots.iter().filter(|row| slots.contains(&row.number));
             let seen = snapshot.sight.as_deref().filter(|view| !view.outdated);
-            // While another game is played, what this one wants does not count.
+            // While another game is running, this one's wishes do not count.
             let game = seen.and_then(|view| view.game.as_ref());
             let other = game.filter(|game| game.pid != process::id());
-            // What cannot be is said, and keeps nobody from playing.
+            // What is impossible is reported, but never keeps anybody from playing.
             let refused = game.filter(|_| other.is_none()).map_or(&[][..], |game| &game.refused);
             let given_up = |row: &SlotRow| refused.iter().any(|(slot, _)| *slot == row.number);
             let as_it_can = |row: &SlotRow| other.is_some() || given_up(row) || as_wanted(row, &snapshot.profiles);
@@ -219,7 +219,7 @@ impl Drop for PlayEngine {
     fn drop(&mut self) {
         if self.started.is_some() {
             self.asked.order(Wish::Stop);
-            // Its end is that of the last pad.
+            // The end of the engine is the end of its last pad.
             let until = Instant::now() + PADS;
             while self.started.is_some_and(|pid| !children::has_ended(pid)) && Instant::now() < until {
                 std::thread::sleep(Duration::from_millis(20));
@@ -228,7 +228,7 @@ impl Drop for PlayEngine {
     }
 }
 
-/// Which entry of a game's list each slot is.
+/// The entry of the game's list that each slot is.
 fn lines(snapshot: &Snapshot, view: &SightView, slots: &[SlotNumber]) -> Vec<String> {
     let of = |slot: &SlotNumber| {
         let row = view.rows.iter().find(|row| row.whose == Whose::Pad(*slot))?;
@@ -240,7 +240,7 @@ fn lines(snapshot: &Snapshot, view: &SightView, slots: &[SlotNumber]) -> Vec<Str
     slots.iter().filter_map(of).collect()
 }
 
-/// What shall be while this game runs: its rule, and what was asked for beside it.
+/// What applies while the game runs: its rule, and what the command line asks for.
 fn rule(args: &PlayArgs, slots: &[SlotNumber]) -> (GameRule, Option<RunningProgram>) {
     let program = args.command.first().map(|command| {
         let text = |one: &OsString| one.to_string_lossy().into_owned();
@@ -268,7 +268,7 @@ fn rule(args: &PlayArgs, slots: &[SlotNumber]) -> (GameRule, Option<RunningProgr
     (rule, program)
 }
 
-/// Where a command is, as it would be looked for.
+/// Finds the command the way a shell would.
 fn found(command: &OsStr) -> Option<std::path::PathBuf> {
     if Path::new(command).components().count() > 1 {
         return std::fs::canonicalize(command).ok();
@@ -278,7 +278,7 @@ fn found(command: &OsStr) -> Option<std::path::PathBuf> {
     all.filter(|path| path.is_file()).find_map(|path| std::fs::canonicalize(path).ok())
 }
 
-/// What the common game library is told: how our pads are laid out, and which devices it shall not take for one more player.
+/// Tells the common game library how our pads are laid out, and which devices it must ignore.
 fn variables(view: &SightView, kinds: &[PadKind], private: bool) -> Vec<(&'static str, String)> {
     let mut known = BTreeSet::new();
     for kind in kinds {
@@ -287,7 +287,7 @@ fn variables(view: &SightView, kinds: &[PadKind], private: bool) -> Vec<(&'stati
             known.insert(mapping::line(&model, "Placid Mantle pad"));
         }
     }
-    // Devices with the ids of a pad of ours cannot be told from it here.
+    // A device with the ids of one of our pads cannot be told from it here.
     let pads: BTreeSet<(u16, u16)> =
         view.rows.iter().filter(|row| matches!(row.whose, Whose::Pad(_))).map(|row| row.ids).collect();
     let devices = view.rows.iter().filter(|row| matches!(row.whose, Whose::Device(..)));
@@ -295,7 +295,7 @@ fn variables(view: &SightView, kinds: &[PadKind], private: bool) -> Vec<(&'stati
     let ignored: Vec<String> =
         ignored.into_iter().map(|(vendor, product)| format!("0x{vendor:04x}/0x{product:04x}")).collect();
     let mut all = Vec::new();
-    // What somebody has set stays, too.
+    // Variables that the person has set are kept.
     let beside = |name: &str, own: String, between: &str| match std::env::var(name) {
         Ok(before) if !before.trim().is_empty() => format!("{before}{between}{own}"),
         _ => own,
@@ -313,12 +313,12 @@ fn variables(view: &SightView, kinds: &[PadKind], private: bool) -> Vec<(&'stati
     all
 }
 
-/// A value as a shell takes it.
+/// A value quoted for a shell.
 fn quoted(value: &str) -> String {
     format!("'{}'", value.replace('\'', "'\\''"))
 }
 
-/// The game in a `/dev` of its own, which shows what pads there are from moment to moment.
+/// Runs the game in its own `/dev`, which always shows exactly our pads.
 fn in_private(
     command: &OsStr,
     arguments: &[OsString],
@@ -350,7 +350,7 @@ fn in_private(
     children::run(&mut stays, own).map_err(|error| not_started(command, &error))
 }
 
-/// The process that stays in a `/dev` of a game's own.
+/// The process that stays in the game's own `/dev`.
 pub fn stay(command: &[OsString]) -> process::ExitCode {
     let Some((program, arguments)) = command.split_first() else { return Exit::Usage.into() };
     match private_dev::stay(program, arguments) {

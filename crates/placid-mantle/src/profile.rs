@@ -1,4 +1,4 @@
-//! `profile`: profiles as files.
+//! `profile`: manages profiles.
 
 use crate::exit::{Exit, refuse};
 use crate::profile_args::{FeelStep, ProfileVerb};
@@ -8,7 +8,7 @@ use mantle_core::feel::{Knob, Shaped};
 use mantle_files::profile::{From, Keeper, ProfileStore, read_directory};
 use std::path::Path;
 
-/// Does something with the profiles of this account.
+/// Carries out a `profile` verb.
 pub fn run(act: &ProfileVerb) -> Exit {
     let (Some(config), Some(state)) = (mantle_files::config_directory(), mantle_files::state_directory()) else {
         return refuse("there is no home directory for profiles");
@@ -89,7 +89,7 @@ fn done(shelf: &ProfileStore, config: &Path, act: &ProfileVerb) -> Result<(), St
     Ok(())
 }
 
-/// Takes a profile in; what it would type is said.
+/// Imports a profile, and says what it would type.
 fn import(shelf: &ProfileStore, file: &Path, name: Option<&str>) -> Result<(), String> {
     let shown = file.display().to_string();
     let text = mantle_files::bounded::read_text(file, mantle_files::bounded::PROFILE_BYTES)
@@ -132,7 +132,7 @@ fn feel(shelf: &ProfileStore, name: &str, which: &str, setting: &str, step: Feel
     Ok(())
 }
 
-/// Takes the last change back, or does it once more.
+/// Undoes or redoes the last change.
 fn turn(shelf: &ProfileStore, name: &str, act: &ProfileAct) -> Result<(), String> {
     let origin = shelf.find(name)?.origin;
     shelf.keeper.act(name, &origin, act)?;
@@ -140,7 +140,7 @@ fn turn(shelf: &ProfileStore, name: &str, act: &ProfileAct) -> Result<(), String
     Ok(())
 }
 
-/// Slots that play by a profile which has another name now follow it; returns whether there are any.
+/// Updates slots that use a renamed profile. Returns whether there are any.
 fn follow(config: &Path, from: &str, to: &str) -> Result<bool, String> {
     let path = config.join(mantle_files::slots::FILE);
     let shown = path.display().to_string();

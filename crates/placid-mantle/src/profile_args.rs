@@ -1,4 +1,4 @@
-//! The command lines of `profile` and `pad`.
+//! Arguments of `profile` and `pad`.
 
 use clap::Subcommand;
 use std::path::PathBuf;
@@ -96,14 +96,14 @@ pub enum ProfileVerb {
     },
 }
 
-/// What is done with a setting of the feel.
+/// How a setting of the feel is stepped.
 #[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
 pub enum FeelStep {
-    /// One step more.
+    /// One step up.
     More,
-    /// One step less.
+    /// One step down.
     Less,
-    /// As it is where nobody has changed anything.
+    /// Back to the default.
     Usual,
 }
 

@@ -1,4 +1,4 @@
-//! `readiness`: what stands in the way of play, and what mends it, carried out where somebody agrees.
+//! `readiness`: what stands in the way of play, and its remedies, carried out with consent.
 
 use crate::asking::Asked;
 use crate::exit::Exit;
@@ -14,7 +14,7 @@ use std::path::Path;
 use std::process::Command;
 use std::time::{Duration, Instant};
 
-/// So long the engine may take to look at the machine.
+/// How long the engine may take to examine the machine.
 const ENGINE: Duration = Duration::from_secs(5);
 
 #[derive(Serialize, Deserialize)]
@@ -31,7 +31,7 @@ struct FindingSaid {
     can_be_mended: bool,
 }
 
-/// What stands in the way of this account; of root, that called on by somebody mends it, in the way of that one: to root everything is open.
+/// The findings for this account; for root under sudo, those of the calling account, since everything is open to root.
 fn found() -> Result<Vec<Obstacle>, String> {
     let caller = std::env::var("SUDO_USER").ok().filter(|_| rustix::process::geteuid().is_root());
     let Some(caller) = caller.filter(|caller| caller != "root") else {
@@ -51,7 +51,7 @@ fn found() -> Result<Vec<Obstacle>, String> {
     Ok(said.findings.into_iter().map(|said| said.finding).collect())
 }
 
-/// What the engine of this account says, if one runs on this machine's devices and answers: it has measured them as well.
+/// The findings of this account's engine, if it is running on this machine's devices and answers; it has also taken measurements.
 fn by_engine() -> Option<Vec<Obstacle>> {
     let asked = Asked::quietly()?;
     asked.order(Wish::Watch(Watch { readiness: true, ..Watch::default() }));
@@ -62,7 +62,7 @@ fn by_engine() -> Option<Vec<Obstacle>> {
     found.ok().flatten().flatten()
 }
 
-/// Says what stands in the way; with `fix` it asks about each that can be mended from here, and does it.
+/// Prints the findings; with `fix`, asks about each one that can be mended from here, and mends it.
 pub fn run(json: bool, fix: bool) -> Exit {
     let found = match found() {
         Ok(found) => found,
@@ -118,7 +118,7 @@ fn tell(obstacle: &Obstacle) {
     }
 }
 
-/// Asks, and carries it out; whether nothing has failed.
+/// Asks, and mends it. Returns whether nothing has failed.
 fn mend_one(obstacle: &Obstacle, root: bool) -> bool {
     if !root {
         say!("  From here this needs root: sudo placid-mantle readiness --fix");
@@ -163,7 +163,7 @@ fn carry_out(remedy: &Remedy) -> Result<(), String> {
         }
         Remedy::KeepAwake(file) => {
             let path = Path::new(file);
-            // Only what the facts of this machine have named: a file of a device's power.
+            // Only files named by this machine's facts: those of a device's power.
             if !(path.starts_with("/sys/devices") && path.ends_with("power/control")) {
                 return Err(format!("{file} does not exist"));
             }

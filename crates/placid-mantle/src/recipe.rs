@@ -1,4 +1,4 @@
-//! `recipe`: what somebody has, what they want, and the keys that lead there.
+//! `recipe`: from what somebody has to what they want, key by key.
 
 use crate::exit::{Exit, refuse};
 use crate::say::say;
@@ -6,7 +6,7 @@ use crate::screen_args::ScreenArgs;
 use mantle_files::recipe::Recipe;
 use mantle_files::shipped::{self, recipe_name};
 
-/// Lists the recipes, says one, or opens the demo on its table.
+/// Lists the recipes, prints one, or opens the demo on its table.
 pub fn run(name: Option<&str>, to_try: bool, screen: ScreenArgs) -> Exit {
     let Some(name) = name else {
         for text in mantle_shipped::recipes() {

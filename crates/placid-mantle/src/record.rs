@@ -1,4 +1,4 @@
-//! `record`: a device's raw reports into a file, with their times.
+//! `record`: writes a device's raw reports with their times to a file.
 
 use crate::exit::{Exit, refuse};
 use crate::recording_args::RecordArgs;
@@ -14,7 +14,7 @@ use std::io::{self, BufWriter, Write};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-/// Records until it is ended, the time is up, or the file is full.
+/// Records until it is stopped, the time is up, or the file is full.
 pub fn run(args: &RecordArgs) -> Exit {
     let nodes = scan::nodes(Path::new("/sys"));
     let node = match find(&nodes, &args.device) {
@@ -54,7 +54,7 @@ pub fn run(args: &RecordArgs) -> Exit {
     }
 }
 
-/// The device that somebody means: a node's path, ids, or a part of its name.
+/// The device that is meant: a node's path, ids, or part of a name.
 pub fn find<'a>(nodes: &'a [NodeFacts], wanted: &str) -> Result<&'a NodeFacts, String> {
     let lower = wanted.to_lowercase();
     let ids = |node: &NodeFacts| format!("{:04x}:{:04x}", node.identity.vendor, node.identity.product);
@@ -95,12 +95,12 @@ fn numbered(path: &Path, number: u32) -> PathBuf {
 }
 
 fn begin(args: &RecordArgs, node: &NodeFacts, path: &Path) -> io::Result<Writer<BufWriter<File>>> {
-    // What is there already may be the only recording of something: it is never written over.
+    // An existing file may be somebody's only recording, so it is never overwritten.
     let file = File::options().write(true).create_new(true).open(path)?;
     Writer::new(BufWriter::new(file), &header(args, node), args.most << 20)
 }
 
-/// What wakes a device, by the sheet that fits it best, checksums filled in: many send nothing before.
+/// What wakes a device by its best sheet, checksums filled in: many devices send nothing before.
 fn steps(node: &NodeFacts) -> Arc<[StartUpStep]> {
     let (sheets, _) = crate::home::sheets(mantle_files::config_directory().as_deref());
     let sealed = |sheet: &Sheet| -> Arc<[StartUpStep]> {

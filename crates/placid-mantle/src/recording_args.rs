@@ -1,4 +1,4 @@
-//! The command lines of `record`, `replay`, `send` and `get`.
+//! Arguments of `record`, `replay`, `send` and `get`.
 
 use crate::screen_args::ScreenArgs;
 use clap::Args;

@@ -1,10 +1,10 @@
-//! Recordings read from files.
+//! Reads recordings from files.
 
 use crate::say::say_error;
 use mantle_files::recording::{self, Recording};
 use std::path::Path;
 
-/// Reads a recording; what could not be read in it is in it.
+/// Reads a recording; its faults are part of it.
 pub fn load(path: &Path) -> Result<Recording, String> {
     let shown = path.display();
     let bytes = mantle_files::bounded::read_bytes(path, recording::FILE_BYTES as u64)
@@ -12,7 +12,7 @@ pub fn load(path: &Path) -> Result<Recording, String> {
     recording::read(&bytes).map_err(|why| format!("{shown}: {why}"))
 }
 
-/// Reads a recording; what could not be read in it is said, and does not stop the rest.
+/// Reads a recording and reports its faults, which do not stop the rest.
 pub fn read(path: &Path) -> Result<Recording, String> {
     let shown = path.display().to_string();
     let recording = load(path)?;

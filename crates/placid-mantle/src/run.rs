@@ -18,23 +18,23 @@ use std::os::unix::fs::MetadataExt;
 use std::path::Path;
 use std::time::SystemTime;
 
-/// What an engine over this machine needs, and what keeps another one out.
+/// What an engine needs to run on this machine, and what keeps a second engine out.
 pub struct Machine {
     pub paths: Paths,
     pub settings: Settings,
-    /// Whose configuration it is, where that may surprise.
+    /// The owner of the configuration, if it is not who runs the program.
     pub account: Option<String>,
-    /// What should be known of the machine and its files.
+    /// Warnings about the machine and its files.
     pub warnings: Vec<String>,
-    /// The lock, or which other account's engine has it.
+    /// The lock, or the account whose engine holds it.
     pub lock: Result<Lock, Taken>,
 }
 
 impl Machine {
-    /// Takes the machine for this process, undoes what an earlier one has left, and reads the configuration.
+    /// Takes the machine for this process, undoes what an earlier run left, and reads the configuration.
     ///
     /// # Errors
-    /// Somebody else has it: that has been said. Where the engine `waits`, that of another account is no reason.
+    /// Another engine has it, which has been reported. If the engine `waits`, another account's engine is not an error.
     pub fn take(bare: bool, waits: bool) -> Result<Self, Exit> {
         let lock = lock::take();
         if let Err(Taken { by, .. }) = &lock
@@ -43,7 +43,7 @@ impl Machine {
             say_error!("placid-mantle: {by}");
             return Err(Exit::Another);
         }
-        // What engines of other accounts have made rests while this one plays.
+        // Pads of other accounts' engines rest while this one plays.
         let pids = scan::foreign_pads(Path::new("/sys"))
             .into_iter()
             .map(|phys| phys.split('/').nth(1).unwrap_or("?").to_owned());
@@ -100,13 +100,13 @@ impl Machine {
         Ok(Self { paths, settings, account: home.account, warnings, lock })
     }
 
-    /// What stands at the top of its screens.
+    /// The header of its screens.
     pub fn header(&self) -> Header {
         let title = std::fs::read_to_string("/proc/sys/kernel/hostname").unwrap_or_default().trim().to_owned();
         Header { title, account: self.account.clone(), ..Header::default() }
     }
 
-    /// Says who it is for, and what should be known.
+    /// Says whose configuration it is, and what else people should know.
     pub fn say_warnings(&self) {
         if let Some(account) = &self.account {
             say!("run by {account}");
@@ -115,12 +115,12 @@ impl Machine {
     }
 }
 
-/// Whether an account is the one that this runs by.
+/// Whether this program runs as that account.
 fn is_own(account: u32) -> bool {
     account == rustix::process::geteuid().as_raw()
 }
 
-/// Seconds from the beginning of 1970 to the moment 0 of the stamps.
+/// Seconds from 1970 to moment 0 of the time stamps.
 fn began() -> Option<u64> {
     let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH).ok()?;
     Some(now.as_secs().saturating_sub(mantle_linux::now().0 / 1_000_000))
@@ -128,7 +128,7 @@ fn began() -> Option<u64> {
 
 /// Runs the engine over the real world.
 pub fn run(args: &RunArgs) -> Exit {
-    // One that runs already is said by its socket, where there is one; without one only its screens have it.
+    // Its socket shows that an engine is running; without a socket, only its own screen has it.
     let held = match mantle_link::Place::of_this_account().and_then(|place| place.take()) {
         Ok(held) => Some(held),
         Err(taken @ LinkFault::Taken(_)) => {
@@ -148,7 +148,7 @@ pub fn run(args: &RunArgs) -> Exit {
     open(args.screen, machine, held)
 }
 
-/// The screen, with an engine of its own.
+/// Opens a screen with its own engine.
 pub fn open(screen: ScreenArgs, machine: Machine, held: Option<Held>) -> Exit {
     let header = machine.header();
     let Machine { paths, settings, lock, .. } = machine;
@@ -161,7 +161,7 @@ pub fn open(screen: ScreenArgs, machine: Machine, held: Option<Held>) -> Exit {
 }
 
 fn headless(machine: Machine, frames: bool) -> Exit {
-    // Without uinput there is nothing to do, and nobody to show it to: say so at once.
+    // Without uinput nothing can be done, so say so at once.
     if let Err(fault) = mantle_linux::uinput::open() {
         say_error!("placid-mantle: no pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
         return Exit::NoPads;

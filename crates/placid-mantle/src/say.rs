@@ -1,34 +1,34 @@
-//! The one way to standard output and standard error: a line at a time, with visible signs instead of whatever a terminal would obey.
-//! Names and quotations come from devices and from files of strangers; none of them can colour the screen, ring, or forge a line.
+//! The only way to standard output and standard error: line by line, with visible signs for control characters.
+//! Names and quotations come from devices and from strangers' files; none of them can colour the screen, ring, or forge a line.
 
 use mantle_core::visible::{sign, visible};
 use serde::Serialize;
 use std::fmt::{Arguments, Write as _};
 use std::io::Write;
 
-/// Says one line on standard output.
+/// Prints a line on standard output.
 macro_rules! say {
     () => { $crate::say::line(&mut std::io::stdout(), format_args!("")) };
     ($($what:tt)*) => { $crate::say::line(&mut std::io::stdout(), format_args!($($what)*)) };
 }
 
-/// Says one line on standard error.
+/// Prints a line on standard error.
 macro_rules! say_error {
     ($($what:tt)*) => { $crate::say::line(&mut std::io::stderr(), format_args!($($what)*)) };
 }
 
 pub(crate) use {say, say_error};
 
-/// Writes one line. Whoever reads our lines may have had enough of them: that is no fault.
+/// Writes a line. A closed pipe is not an error.
 pub fn line(out: &mut impl Write, what: Arguments<'_>) {
     let text = what.to_string();
     let _ = out.write_all(format!("{}\n", visible(&text)).as_bytes());
 }
 
-/// A value as JSON on one line. What a terminal would obey is escaped, so a program reads the very same text.
+/// A value as one line of JSON. Control characters are escaped, so programs read the same text.
 ///
 /// # Errors
-/// When it cannot be written as JSON.
+/// If it cannot be written as JSON.
 pub fn json(value: &impl Serialize) -> serde_json::Result<String> {
     let text = serde_json::to_string(value)?;
     if text.bytes().all(|byte| byte.is_ascii() && byte != 0x7f) {

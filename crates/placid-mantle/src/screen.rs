@@ -1,5 +1,5 @@
-//! An engine on its own thread, the screen on this one. Whichever of them fails, the other one ends as well, in order:
-//! pads go, devices are given back, the terminal is as it was.
+//! Runs an engine on its own thread and the screen on this one. If either fails, the other ends in order:
+//! pads go, devices are given back, and the terminal is restored.
 
 use crate::exit::{Exit, refuse};
 use crate::journal::Journal;
@@ -26,19 +26,19 @@ use std::cell::RefCell;
 use std::sync::Arc;
 use std::sync::mpsc::{Receiver, Sender, channel};
 
-/// What stands on the screen besides the table when it opens.
+/// What the screen opens with.
 #[derive(Debug)]
 pub enum Opening {
-    /// Nothing.
+    /// Nothing besides the table.
     Plain,
-    /// A word to whoever is here for the first time.
+    /// Words for a first-time user.
     Greeted,
     /// A tour of these steps.
     Tour(Vec<TourStep>),
 }
 
-/// Runs an engine and the screen until the person leaves; `make` makes the world, its table, and the way in for orders. With `held`
-/// others can look on as well, for as long as this screen is there.
+/// Runs an engine and the screen until the person leaves. `make` makes the world, its table and the channel for orders. With `held`,
+/// others can attach while this screen is open.
 pub fn run<W: World + Send>(
     args: ScreenArgs,
     header: Header,
@@ -59,14 +59,14 @@ pub fn run<W: World + Send>(
     let mailbox = mailbox(wakes_in.clone());
     let screens = Screens::default();
     let _own = screens.enter(Comes::AsScreen, mailbox.clone());
-    // A demonstration is nobody's news.
+    // A demo is not news.
     let real = !header.demo;
     let mut clerk = ScreenObserver::new(screens.clone(), header);
     if real {
         clerk.news = Some(News::new(false, give.clone()));
         news::watch_sleep(screens.clone(), give.clone(), false);
     }
-    // That nobody else can look on is no reason not to play.
+    // If others cannot attach, play goes on all the same.
     let served = held.and_then(|held| mantle_link::serve(held, screens, give.clone(), false).ok());
     let outcome = std::thread::scope(|scope| {
         let at_end = EndsScreen(wakes_in.clone());
@@ -104,7 +104,7 @@ pub fn mailbox(wakes: Sender<Wake>) -> Mailbox {
     })
 }
 
-/// The screen alone, over what lies in a mailbox.
+/// Runs only the screen, over the snapshots in a mailbox.
 pub fn look_on(
     args: ScreenArgs,
     look: Look,
@@ -141,9 +141,9 @@ pub fn look_on(
     })
 }
 
-/// Ends the screen in order, so that the terminal is as it was, when the system asks for it.
+/// Ends the screen in order on the system's signals, so that the terminal is restored.
 pub fn end_on_signals(wakes: Sender<Wake>) {
-    // Without signals it ends as programs do that know of none.
+    // Without signal handling it ends as any program does.
     let Ok(mut signals) = signal_hook::iterator::Signals::new(mantle_linux::signals_that_end()) else { return };
     std::thread::spawn(move || {
         for _ in signals.forever() {
@@ -154,11 +154,11 @@ pub fn end_on_signals(wakes: Sender<Wake>) {
     });
 }
 
-/// Puts what is seen on paper, on a thread of its own, and says what came of it.
+/// Exports what is shown, from its own thread, and reports the result.
 fn put_on_paper(number: CommandNumber, what: Paper, seen: Option<&Snapshot>, said: Sender<Wake>) {
     let (Some(snapshot), Some(detail)) = (seen, seen.and_then(slot_of)) else {
         let why = "there is nothing to export yet".into();
-        // If nobody is there any more to read it, nobody waits for it.
+        // If the screen is gone, nobody waits for the answer.
         let _ = said.send(Wake::Answer(number, Answer::Refused { why }));
         return;
     };
@@ -175,7 +175,7 @@ fn put_on_paper(number: CommandNumber, what: Paper, seen: Option<&Snapshot>, sai
             Ok([]) => Answer::Refused { why: "there is nothing to export".to_owned() },
             Err(why) => Answer::Refused { why: why.clone() },
         };
-        // If nobody is there any more to read it, it is on paper all the same.
+        // If the screen is gone, the files are there all the same.
         let _ = said.send(Wake::Answer(number, answer));
     });
 }
@@ -187,7 +187,7 @@ fn slot_of(snapshot: &Snapshot) -> Option<&SlotDetail> {
     }
 }
 
-/// Ends the screen when the engine's thread ends, by itself or by a panic.
+/// Ends the screen when the engine's thread ends, even by a panic.
 struct EndsScreen(Sender<Wake>);
 
 impl Drop for EndsScreen {
@@ -196,7 +196,7 @@ impl Drop for EndsScreen {
     }
 }
 
-/// Ends the engine when the screen ends, by itself or by a panic.
+/// Ends the engine when the screen ends, even by a panic.
 struct EndsEngine(OrderSender);
 
 impl Drop for EndsEngine {
@@ -209,16 +209,16 @@ impl Drop for EndsEngine {
 pub struct ScreenObserver {
     publisher: Publisher,
     playback: ScreenRecorder,
-    /// What is written of it as well, where there is no screen of its own.
+    /// The journal, for engines without a screen.
     pub journal: Option<Journal>,
-    /// What is told to whoever does not look.
+    /// News for people who are not looking.
     pub news: Option<News>,
     sentences: SentenceWatch,
     fails: bool,
 }
 
 impl ScreenObserver {
-    /// For all who look on.
+    /// An observer for all screens.
     pub fn new(screens: Screens, header: Header) -> Self {
         Self {
             publisher: Publisher::of(screens, header),
@@ -316,7 +316,7 @@ impl Observer for ScreenObserver {
     }
 }
 
-/// What a screen in another process would get: written out and read back.
+/// Writes a snapshot out and reads it back, as for a screen in another process.
 fn piped(snapshot: Arc<Snapshot>) -> Arc<Snapshot> {
     match mantle_link::through(&ToScreen::Snapshot(Box::new(Arc::unwrap_or_clone(snapshot)))) {
         Some(ToScreen::Snapshot(snapshot)) => Arc::new(*snapshot),

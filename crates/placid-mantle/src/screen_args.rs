@@ -1,4 +1,4 @@
-//! What every command line that opens a screen has.
+//! Arguments of every command that opens a screen.
 
 use clap::Args;
 

@@ -1,4 +1,4 @@
-//! Recording from the screen: which node, into which file.
+//! Records from the screen: which node, and into which file.
 
 use mantle_core::control::PartLayout;
 use mantle_core::device::NodeId;
@@ -8,31 +8,31 @@ use mantle_talk::RecordingView;
 use std::fs::File;
 use std::path::PathBuf;
 
-/// A recording from the screen ends at this size.
+/// The largest recording made from the screen.
 const MOST: u64 = 64 << 20;
-/// A larger file is not opened from the screen: all of it is held in memory.
+/// The largest file opened from the screen, since all of it is held in memory.
 const LARGEST: u64 = 256 << 20;
-/// So many names are tried.
+/// How many file names are tried.
 const NAMES: u32 = 1000;
 
-/// What is recorded now, and what was.
+/// The current recording, and the last one.
 #[derive(Debug, Default)]
 pub struct ScreenRecorder {
     running: Option<(NodeId, Recorder)>,
-    /// Those that are still being written to their ends.
+    /// Recordings whose last bytes are still being written.
     ending: Vec<(NodeId, Recorder)>,
     last: Option<RecordingView>,
 }
 
 impl ScreenRecorder {
-    /// A report has come.
+    /// Records a report.
     pub fn offer(&self, at: mantle_core::time::Micros, node: NodeId, bytes: &[u8]) {
         if let Some((_, recorder)) = self.running.as_ref().filter(|(own, _)| *own == node) {
             recorder.offer(at, bytes);
         }
     }
 
-    /// Begins with a source, or ends.
+    /// Begins recording a source, or stops.
     ///
     /// # Errors
     /// In words: there is no such source, or it is a keyboard.
@@ -66,7 +66,7 @@ impl ScreenRecorder {
         Ok(())
     }
 
-    /// What the screen shows of it.
+    /// What the screen shows about it.
     pub fn view(&mut self) -> Option<RecordingView> {
         let over = |(_, recorder): &(NodeId, Recorder)| recorder.is_over();
         self.ending.extend(self.running.take_if(|running| over(running)));
@@ -95,10 +95,10 @@ pub fn directory() -> Option<PathBuf> {
     Some(mantle_files::state_directory()?.join("recordings"))
 }
 
-/// Reads a recording by its path, or by the name of one that was recorded here.
+/// Reads a recording by its path, or one recorded here by its name.
 ///
 /// # Errors
-/// In words, what was looked for and what there is.
+/// In words: what was looked for, and what there is.
 pub fn open(typed: &str) -> Result<Recording, String> {
     let kept = directory();
     let mut places = vec![mantle_files::typed_path(typed)];
@@ -123,7 +123,7 @@ pub fn open(typed: &str) -> Result<Recording, String> {
     crate::recording_file::load(path)
 }
 
-/// A new file, named after the device.
+/// Creates a file named after the device.
 fn new_file(name: &str) -> std::io::Result<(PathBuf, File)> {
     let home = std::io::Error::other("there is no home directory for recordings");
     let directory = directory().ok_or(home)?;

@@ -1,4 +1,4 @@
-//! `send` and `get`: one report to a device, or from it, byte for byte or field by field.
+//! `send` and `get`: one report to or from a device, byte by byte or field by field.
 
 use crate::exit::{Exit, refuse};
 use crate::record::find;
@@ -24,7 +24,7 @@ pub fn send(args: &SendArgs) -> Exit {
     }
 }
 
-/// A report made of its fields.
+/// Builds a report from its fields.
 fn made(node: &NodeFacts, kind: ReportKind, args: &SendArgs) -> Result<Vec<u8>, String> {
     let set: Result<Vec<(Usage, i64)>, String> = args.set.iter().map(|text| parse_set(text)).collect();
     let set = set?;
@@ -40,7 +40,7 @@ fn made(node: &NodeFacts, kind: ReportKind, args: &SendArgs) -> Result<Vec<u8>, 
     Err(why)
 }
 
-/// A usage and its value, as they are typed.
+/// Parses a usage with its value.
 fn parse_set(text: &str) -> Result<(Usage, i64), String> {
     let wrong = || format!("{text:?} is not USAGE=VALUE, such as \"ff00:0012=128\"");
     let (usage, value) = text.split_once('=').ok_or_else(wrong)?;
@@ -52,7 +52,7 @@ fn parse_set(text: &str) -> Result<(Usage, i64), String> {
     Ok((usage, value.trim().parse().map_err(|_| wrong())?))
 }
 
-/// Prints the fields of a feature report that a device gave.
+/// Prints the fields of a feature report.
 fn print_fields(node: &NodeFacts, bytes: &[u8]) {
     let Ok(descriptor) = Descriptor::parse(&node.descriptor) else { return };
     let Some((id, body)) = bytes.split_first() else { return };
@@ -76,7 +76,7 @@ fn print_fields(node: &NodeFacts, bytes: &[u8]) {
     }
 }
 
-/// Gets a feature report, and prints its bytes.
+/// Gets a feature report and prints its bytes.
 pub fn get(args: &GetArgs) -> Exit {
     let make = |node: &NodeFacts| {
         let descriptor = Descriptor::parse(&node.descriptor).map_err(|error| error.to_string())?;

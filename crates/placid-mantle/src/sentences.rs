@@ -1,21 +1,21 @@
-//! The sentences of the table, worked out no more often than somebody needs them.
+//! The table's sentences, worked out no more often than needed.
 
 use mantle_core::path::Sentence;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
 
-/// So often they are worked out while only reports come.
+/// How often they are worked out while only reports come.
 const EVERY: Micros = Micros::seconds(1);
 
-/// The first sentence, as it was said last.
+/// The first sentence, as last reported.
 #[derive(Debug, Default)]
 pub struct LastSentence(Option<Sentence>);
 
 impl LastSentence {
-    /// The first of them, if it says something else than the last one.
+    /// The first sentence, if it differs from the last one reported.
     pub fn is_new<'a>(&mut self, sentences: &'a [Sentence]) -> Option<&'a Sentence> {
-        // A silence that lasts on is no news.
+        // A silence that goes on is not news.
         let first = sentences.first()?;
         if self.0.as_ref().is_some_and(|said| said.says_the_same(first)) {
             return None;
@@ -25,7 +25,7 @@ impl LastSentence {
     }
 }
 
-/// When they were worked out last.
+/// When they were last worked out.
 #[derive(Debug, Default)]
 pub struct SentenceWatch {
     settled: u64,
@@ -33,8 +33,8 @@ pub struct SentenceWatch {
 }
 
 impl SentenceWatch {
-    /// All sentences, if the table has settled anew. What reports alone have changed of them is found within a second: for each
-    /// report that would be far too much. `due` is when somebody wants them at the latest.
+    /// All sentences, if the table has settled since. Changes made by reports alone are found within a second, since working them out
+    /// for every report would cost far too much. `due` is when somebody needs them at the latest.
     pub fn look(&mut self, now: Micros, table: &Table, due: Option<Micros>) -> Option<Vec<Sentence>> {
         let settled = std::mem::replace(&mut self.settled, table.settled()) != table.settled();
         if !settled && now.since(self.looked) < EVERY && due.is_none_or(|due| now < due) {

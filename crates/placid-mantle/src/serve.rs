@@ -1,4 +1,4 @@
-//! `serve`: the engine alone. It stays; screens and scripts come and go by its socket.
+//! `serve`: the engine alone. Screens and scripts come and go by its socket.
 
 use crate::args::ServeArgs;
 use crate::demo;
@@ -55,7 +55,7 @@ pub fn run(args: &ServeArgs) -> Exit {
     stay(world, table, give, header, held)
 }
 
-/// Over a simulated world.
+/// Runs it over a simulated world.
 fn simulated(scene: &str, held: Held) -> Exit {
     let (scene, directory) = match demo::load(scene) {
         Ok(found) => found,
@@ -67,7 +67,7 @@ fn simulated(scene: &str, held: Held) -> Exit {
         Ok(world) => world,
         Err(fault) => return refuse(fault.to_string()),
     };
-    // The simulated world knows of no signals.
+    // The simulated world does not handle signals.
     let ends = give.clone();
     if let Ok(mut signals) = signal_hook::iterator::Signals::new(mantle_linux::signals_that_end()) {
         std::thread::spawn(move || {
@@ -82,7 +82,7 @@ fn simulated(scene: &str, held: Held) -> Exit {
     stay(world, table, give, header, held)
 }
 
-/// The engine, its log and its socket, until it ends.
+/// Runs the engine with its log and its socket until it ends.
 fn stay(mut world: impl World, mut table: Table, give: OrderSender, header: Header, held: Held) -> Exit {
     let (screens, socket) = (Screens::default(), held.place.socket());
     let served = match mantle_link::serve(held, screens.clone(), give.clone(), true) {
@@ -97,13 +97,13 @@ fn stay(mut world: impl World, mut table: Table, give: OrderSender, header: Head
     notify("READY=1");
     mantle_engine::run(&mut world, &mut table, &mut observer);
     notify("STOPPING=1");
-    // Whoever waits for the end waits for the last pad to be gone.
+    // Whoever waits for the end waits until the last pad is gone.
     drop(world);
     drop(served);
     observer.journal.map_or(Exit::Fine, |journal| journal.exit())
 }
 
-/// Tells the service manager, if one has started us, how it stands (sd_notify(3)).
+/// Reports the state to the service manager that started us, if any (sd_notify(3)).
 fn notify(state: &str) {
     let Some(path) = std::env::var_os("NOTIFY_SOCKET") else { return };
     let address = match path.as_bytes() {

@@ -1,4 +1,4 @@
-//! `service`: the engine from login on, by the system's own means: a systemd user unit, or, where there is none, an XDG autostart entry.
+//! `service`: starts the engine at login, through a systemd user unit or, without systemd, an XDG autostart entry.
 
 use crate::exit::{Exit, refuse};
 use crate::say::{say, say_error};
@@ -7,11 +7,11 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
 const UNIT: &str = "placid-mantle.service";
-/// Who has written the unit, and how it goes.
+/// The note in the unit: who wrote it, and how to remove it.
 const BY: &str = "Written by `placid-mantle service install`; `placid-mantle service remove` takes it away.";
 const AUTOSTART: &str = "placid-mantle.desktop";
 
-/// What `systemctl --user` said.
+/// The answer of `systemctl --user`.
 struct Said {
     fine: bool,
     text: String,
@@ -29,7 +29,7 @@ fn has_manager() -> bool {
     systemctl(&["show-environment"]).is_some_and(|said| said.fine)
 }
 
-/// The directory of the account's configuration.
+/// The account's configuration directory.
 fn config() -> Option<PathBuf> {
     let own = mantle_files::config_directory()?;
     own.parent().map(Path::to_owned)
@@ -39,9 +39,9 @@ fn unit_path() -> Option<PathBuf> {
     Some(config()?.join("systemd/user").join(UNIT))
 }
 
-/// The entry for sessions without a service manager.
+/// The autostart entry for sessions without a service manager.
 fn autostart(program: &str) -> String {
-    // In an Exec line a percent sign begins a code, and a backslash is read twice.
+    // In an Exec line a percent sign begins a code, and backslashes are unescaped twice.
     let quoted = program.replace('\\', "\\\\\\\\").replace('"', "\\\\\"").replace('`', "\\\\`").replace('$', "\\\\$");
     format!(
         "[Desktop Entry]\nType=Application\nName=Placid Mantle\nExec=\"{}\" serve\nTerminal=false\nNoDisplay=true\n",

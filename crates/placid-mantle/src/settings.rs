@@ -1,11 +1,11 @@
-//! `settings`: what is set once for everything, listed and changed.
+//! `settings`: lists and changes the general settings.
 
 use crate::exit::{Exit, refuse};
 use crate::say::{say, say_error};
 use mantle_files::settings;
 use std::path::Path;
 
-/// Lists all settings, says one, or sets one.
+/// Lists all settings, prints one, or sets one.
 pub fn run(key: Option<&str>, value: Option<&str>) -> Exit {
     let Some(path) = mantle_files::config_directory().map(|own| own.join(settings::FILE)) else {
         return refuse("there is no home directory for settings");

@@ -1,4 +1,4 @@
-//! `setup`: what lets an ordinary account play, printed, and installed as root.
+//! `setup`: lets an ordinary account play; prints what that takes, or installs it as root.
 
 use crate::args::SetupArgs;
 use crate::exit::{Exit, refuse};
@@ -10,11 +10,11 @@ use mantle_linux::rumble_driver;
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
-/// The rule's file; the number must be under 73.
+/// Name of the rule; its number must be below 73.
 pub const FILE: &str = mantle_linux::readiness::RULE;
 /// Where rules are installed.
 const DIRECTORY: &str = "/etc/udev/rules.d";
-/// Loads the module at every start.
+/// Loads the modules at every start.
 const MODULES: &str = "/etc/modules-load.d/placid-mantle.conf";
 
 /// Prints the rule, and installs it as root.
@@ -63,7 +63,7 @@ pub fn run(args: &SetupArgs) -> Exit {
     Exit::Fine
 }
 
-/// Installs the rule as [`run`] does, for these devices besides those that it names already or that sit in a slot.
+/// Installs the rule as [`run`] does, for these devices as well as those named already or placed in a slot.
 ///
 /// # Errors
 /// What was refused.
@@ -87,7 +87,7 @@ fn put(path: &Path, rule: &str, driver: Option<&str>, helper: Option<&[(u16, u16
     helper.map_or(Ok(()), helper::install)
 }
 
-/// These devices, those that sit in a slot, and those that the rule names already: naming one more forgets none.
+/// These devices, those in a slot, and those that the rule names already: naming one more never drops another.
 fn all_named(path: &Path, devices: &[(u16, u16)]) -> Vec<(u16, u16)> {
     let before = std::fs::read_to_string(path).unwrap_or_default();
     let named = before.split("KERNELS==\"*:").skip(1).filter_map(|rest| parse(rest.get(..9)?));
@@ -120,7 +120,7 @@ fn undo(path: &Path, root: bool) -> Exit {
     if failed { Exit::Failed } else { Exit::Fine }
 }
 
-/// Lets udev read the rules, and look at the nodes again, and at the driver that is told of pads.
+/// Has udev reload its rules and apply them to existing nodes and to the driver for rumble.
 fn apply(driver: Option<&str>) {
     let udevadm = |arguments: &[&str]| {
         Command::new(mantle_linux::coverer::udevadm_path())
@@ -149,7 +149,7 @@ fn parse(text: &str) -> Option<(u16, u16)> {
     Some((hex(vendor)?, hex(product)?))
 }
 
-/// The devices that sit in a slot: of this account, and under sudo of the one that called it.
+/// The devices in slots of this account and, under sudo, of the calling account.
 fn placed() -> Vec<(u16, u16)> {
     let own = mantle_files::config_directory().map(|directory| directory.join(mantle_files::slots::FILE));
     let caller = std::env::var("SUDO_USER").ok().and_then(|caller| home_of(&caller));
@@ -173,7 +173,7 @@ fn home_of(account: &str) -> Option<PathBuf> {
     line.split(':').nth(5).map(PathBuf::from)
 }
 
-/// Says which of its faults uinput has here, and what to do.
+/// Says what is wrong with uinput, and the remedy.
 fn say_uinput() {
     match mantle_linux::uinput::open() {
         Ok(_) => say!("/dev/uinput can be opened by this account."),

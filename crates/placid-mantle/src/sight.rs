@@ -26,7 +26,7 @@ struct SlotSaid {
     sentence: String,
 }
 
-/// Looks, and says what was seen; of one process more closely.
+/// Prints what a game sees; for one process, in more detail.
 pub fn run(json: bool, process: Option<u32>) -> Exit {
     let mut look = sight::look(&SightPaths::default(), process);
     let owners = match Asked::quietly() {
@@ -65,7 +65,7 @@ pub fn run(json: bool, process: Option<u32>) -> Exit {
     Exit::Fine
 }
 
-/// Whose each node is, as the engine knows it.
+/// The owner of each node, as the engine knows it.
 fn owners(view: &SightView) -> Vec<Owner> {
     let rows = view.rows.iter().filter(|row| matches!(row.whose, Whose::Pad(_) | Whose::Ours | Whose::Device(..)));
     let of = |row: &mantle_core::sight::ListedDevice| {
@@ -78,7 +78,7 @@ fn owners(view: &SightView) -> Vec<Owner> {
     rows.flat_map(of).collect()
 }
 
-/// Whether somebody has a controller for himself: it is tried for a moment, but for what the engine has.
+/// Whether another program has grabbed a controller; this grabs it for a moment, except the engine's own devices.
 fn probe(look: &mut Look, owners: &[Owner]) {
     let played = |node: &&mut mantle_core::sight::SeenNode| {
         let is_pad = node.takes().is_pad() && node.event_number().is_some();
@@ -172,7 +172,7 @@ fn tell_program(program: &ProgramRow, view: &SightView) {
 }
 
 impl Asked {
-    /// What the engine's screens see of the machine.
+    /// What the engine's screens show of the machine.
     fn seen(&self) -> Result<SightView, Exit> {
         self.order(mantle_talk::Wish::Command(Command::Look));
         self.order(mantle_talk::Wish::Watch(Watch { sight: true, ..Watch::default() }));

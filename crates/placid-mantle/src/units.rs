@@ -1,11 +1,11 @@
-//! The units of systemd that start what this program consists of, as text: `setup` and `service` write them, and a package carries them.
+//! The systemd units, as text: written by `setup` and `service`, and carried by the package.
 
 use mantle_helper::serve::SOCKET;
 
-/// What the helper is called, beside this program and where it is installed.
+/// The helper's file name.
 pub const HELPER: &str = "placid-mantle-helper";
 
-/// Where the helper is asked.
+/// The helper's socket unit.
 pub fn helper_socket(written_by: &str) -> String {
     format!(
         "# {written_by}\n\
@@ -23,7 +23,7 @@ pub fn helper_socket(written_by: &str) -> String {
     )
 }
 
-/// The helper itself, started by its socket.
+/// The helper's service unit, started by its socket.
 pub fn helper_service(written_by: &str, program: &str) -> String {
     format!(
         "# {written_by}\n\
@@ -54,7 +54,7 @@ pub fn helper_service(written_by: &str, program: &str) -> String {
     )
 }
 
-/// A word as a unit file has it.
+/// A word quoted for a unit file.
 fn quoted(word: &str) -> String {
     let mut text = String::from("\"");
     for c in word.chars() {
@@ -69,7 +69,7 @@ fn quoted(word: &str) -> String {
     text
 }
 
-/// The engine of an account, from login on.
+/// The user unit that runs the engine.
 pub fn engine(written_by: &str, program: &str) -> String {
     format!(
         "# {written_by}\n\

@@ -14,13 +14,13 @@ use serde::{Serialize, Serializer};
 use std::io::{self, Write};
 use std::path::Path;
 
-/// A file, understood as far as it goes.
+/// A file, parsed as far as possible.
 pub struct Read {
-    /// The recording; of a bare descriptor, one with a device and no events.
+    /// The recording; for a bare descriptor, one with a device and no events.
     pub recording: Recording,
-    /// What each device's descriptor says; none for a device without one.
+    /// Each device's parsed descriptor; none for a device without one.
     pub descriptors: Vec<Option<Result<Descriptor, ParseError>>>,
-    /// Its layout by the sheet that was asked for.
+    /// Its layout by the requested sheet.
     pub layouts: Vec<Option<Layout>>,
 }
 
@@ -42,13 +42,13 @@ impl Read {
         self.recording.problems.is_empty() && !refused && !unread
     }
 
-    /// Whether anything could.
+    /// Whether any of it could be read.
     fn anything(&self) -> bool {
         let evdev = self.recording.devices.iter().any(|device| device.evdev.is_some());
         evdev || self.descriptors.iter().flatten().any(Result::is_ok)
     }
 
-    /// What a recorded report says by the sheet, for each control that the report carries; none without a sheet.
+    /// What the sheet reads in a recorded report, for each control the report carries; none without a sheet.
     pub fn by_sheet(&self, event: &RecordedEvent) -> Option<Result<Vec<SheetValue<'_>>, DecodeError>> {
         let layout = self.layouts.get(event.device)?.as_ref()?;
         let Content::Report(bytes) = &event.content else { return None };
@@ -104,7 +104,7 @@ fn read(bytes: &[u8]) -> Result<Read, String> {
     Ok(Read { recording, descriptors, layouts: Vec::new() })
 }
 
-/// A bare descriptor. As text it is bytes in hex, with or without `0x` and commas; `#` and `//` begin a comment.
+/// Parses a bare descriptor. As text it is hex bytes, with or without `0x` and commas; `#` and `//` begin a comment.
 fn bare(bytes: &[u8]) -> Result<Vec<u8>, String> {
     if bytes.is_empty() {
         return Err("the file is empty".into());
@@ -129,7 +129,7 @@ fn bare(bytes: &[u8]) -> Result<Vec<u8>, String> {
     if found.is_empty() { Err("there are no bytes in it".into()) } else { Ok(found) }
 }
 
-/// Reads the sheet that was asked for; it need not be written for this very device. What is wrong in it is said.
+/// Reads the requested sheet, which need not be written for this device, and reports its faults.
 fn sheet(path: &Path) -> Result<Sheet, Exit> {
     let shown = path.display().to_string();
     let text = mantle_files::bounded::read_text(path, mantle_files::bounded::SHEET_BYTES)
@@ -182,7 +182,7 @@ pub fn run(args: &InspectArgs) -> Exit {
     }
 }
 
-/// One object a line: each device with its reports, then what was recorded, then what could not be read.
+/// One object per line: each device with its reports, then the recorded reports, then what could not be read.
 fn json(read: &Read, out: &mut impl Write) -> io::Result<()> {
     let several = read.recording.devices.len() > 1;
     for (device, descriptor) in read.recording.devices.iter().zip(&read.descriptors) {
@@ -254,7 +254,7 @@ struct EventLine<'a> {
     by_sheet: Option<Result<Vec<SheetValue<'a>>, DecodeError>>,
 }
 
-/// Values of a sheet's controls by their names.
+/// The values of a sheet's controls, by name.
 struct ByName<'a>(&'a [SheetValue<'a>]);
 
 impl Serialize for ByName<'_> {

@@ -1,4 +1,4 @@
-//! Descriptors and reports as JSON, written while they are walked: nothing of them is collected first.
+//! Descriptors and reports as JSON, written while they are walked; nothing is collected first.
 
 use mantle_hid::{Descriptor, Field, FieldKind, Report, ReportKind};
 use serde::ser::{SerializeMap, SerializeSeq};
@@ -17,7 +17,7 @@ impl Serialize for Reports<'_> {
 pub struct ReportForm<'a>(pub &'a Report);
 
 impl ReportForm<'_> {
-    /// Its entries, for a map that has others before them.
+    /// Its entries, for a map that begins with others.
     pub fn entries<M: SerializeMap>(&self, map: &mut M) -> Result<(), M::Error> {
         let report = self.0;
         let kind = match report.kind {
@@ -95,16 +95,16 @@ impl Serialize for Usages<'_> {
     }
 }
 
-/// A report found and cut, or why not; its values are read while they are written.
+/// A report that was found and cut, or why it was not; its values are read while they are written.
 pub enum Decoded<'a> {
-    /// The report, and its bytes behind the id.
+    /// The report, and its bytes after the id.
     Found(&'a Report, Vec<u8>),
-    /// Why not.
+    /// Why it could not be read.
     Refused(String),
 }
 
 impl<'a> Decoded<'a> {
-    /// Finds the report that some bytes are.
+    /// Finds the report that these bytes belong to.
     pub fn of(descriptor: &'a Descriptor, bytes: &[u8]) -> Self {
         match descriptor.find(ReportKind::Input, bytes) {
             Ok((report, body)) => Self::Found(report, body.to_vec()),
@@ -117,7 +117,7 @@ impl<'a> Decoded<'a> {
         matches!(self, Self::Found(..))
     }
 
-    /// Its entries, for a map that has others before them.
+    /// Its entries, for a map that begins with others.
     pub fn entries<M: SerializeMap>(&self, map: &mut M) -> Result<(), M::Error> {
         match self {
             Self::Refused(why) => {

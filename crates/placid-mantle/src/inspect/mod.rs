@@ -8,7 +8,7 @@ mod text;
 pub use file::run;
 pub use stream::stream;
 
-/// Bytes of a hex string; white space is passed over.
+/// Parses a hex string; whitespace is ignored.
 fn hex(text: &str) -> Result<Vec<u8>, String> {
     let digits: Vec<char> = text.chars().filter(|c| !c.is_whitespace()).collect();
     if digits.len() % 2 == 1 {

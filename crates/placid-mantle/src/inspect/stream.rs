@@ -1,4 +1,4 @@
-//! `inspect --stream`: descriptors and reports as JSON, one request and one answer a line.
+//! `inspect --stream`: descriptors and reports as JSON, one request and one answer per line.
 
 use super::forms::{Decoded, Reports};
 use super::hex;
@@ -6,7 +6,7 @@ use mantle_hid::Descriptor;
 use serde::{Deserialize, Serialize};
 use std::io::{self, BufRead, Read, Write};
 
-/// A request; unknown keys are passed over.
+/// A request; unknown keys are ignored.
 #[derive(Deserialize)]
 struct Request {
     #[serde(default)]
@@ -31,13 +31,13 @@ struct Answer<'a> {
     decoded: Vec<Decoded<'a>>,
 }
 
-/// Lines beyond this are refused; a descriptor of 4,096 bytes with a thousand reports fits many times.
+/// Longer lines are refused. A descriptor of 4,096 bytes with a thousand reports fits many times over.
 const LINE_BYTES: u64 = 64 << 20;
 
 /// Answers requests until the end of the input.
 ///
 /// # Errors
-/// When input cannot be read or output not be written.
+/// If the input cannot be read or the output cannot be written.
 pub fn stream(input: impl Read, output: impl Write) -> io::Result<()> {
     let mut input = io::BufReader::new(input);
     let mut output = io::BufWriter::new(output);
@@ -63,7 +63,7 @@ fn answer(line: &[u8], output: &mut impl Write) -> io::Result<()> {
     let request: Request = match serde_json::from_slice(line) {
         Ok(request) => request,
         Err(error) => {
-            // What is JSON, but no request, can still be answered under its id.
+            // JSON that is not a request is still answered under its id.
             let value: Option<serde_json::Value> = serde_json::from_slice(line).ok();
             let id = value.and_then(|value| value.get("id").cloned()).unwrap_or(serde_json::Value::Null);
             return refuse(&id, format!("not a request: {error}"), output);

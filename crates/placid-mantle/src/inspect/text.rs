@@ -1,4 +1,4 @@
-//! A file as text to be read: the items of each descriptor, its reports, and what was recorded.
+//! A file as text: the items of each descriptor, its reports, and what was recorded.
 
 use super::file::Read;
 use super::forms::Decoded;
@@ -94,7 +94,7 @@ fn title(device: &RecordedDevice) -> String {
     format!("{}   {bus}{:04x}:{:04x}", visible(name), device.vendor, device.product)
 }
 
-/// The items of a descriptor: offset, bytes, and what they say, indented by collection.
+/// The items of a descriptor: offset, bytes and meaning, indented by collection.
 fn items(bytes: &[u8], out: &mut impl Write) -> io::Result<()> {
     let mut depth = 0usize;
     let mut current_page = 0;
@@ -169,7 +169,7 @@ fn words(item: &Item, current_page: u16) -> String {
     }
 }
 
-/// A maximum is signed only if its minimum is negative, which an item alone does not know: both are shown if they differ.
+/// A maximum is signed only if its minimum is negative, which an item alone does not tell: if the two readings differ, both are shown.
 fn maximum(item: &Item) -> String {
     let (signed, plain) = (i64::from(item.signed()), i64::from(item.data));
     if signed == plain { plain.to_string() } else { format!("{plain}, or {signed} if the minimum is negative") }
@@ -239,7 +239,7 @@ fn report(descriptor: &Descriptor, report: &Report, out: &mut impl Write) -> io:
     Ok(())
 }
 
-/// The usages of a field in short: the first, and the last of several.
+/// The usages of a field in short: the first and, of several, the last.
 fn usages(field: &Field) -> String {
     let count = if field.kind == FieldKind::Array { field.usages.len() } else { field.count };
     let first = field.usages.element(0).map(Usage::name).unwrap_or_default();
@@ -252,7 +252,7 @@ fn usages(field: &Field) -> String {
     }
 }
 
-/// What a report says, in a line: what is pressed, and every wider value with its name.
+/// A report in a line: what is pressed, and every wider value with its name.
 fn values(decoded: &Decoded<'_>) -> String {
     let (report, body) = match decoded {
         Decoded::Refused(why) => return format!("cannot be read: {why}"),
