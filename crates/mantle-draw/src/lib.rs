@@ -1,4 +1,4 @@
-//! What goes on paper: the layout card, the response curves, and what came of trying a pad.
+//! Exports: the layout card, response curves, the results of trying a pad, delays, ranges of axes, and the report of a device.
 //!
 //! The crate promises that nothing overlaps and nothing leaves its page, whatever words it is given, and that what is on
 //! paper can be searched and copied: text is text, in a font that is embedded. The same values give the same bytes.
@@ -28,6 +28,8 @@ mod delay;
 mod font;
 mod page;
 mod pdf;
+mod ranges;
+mod report;
 mod results;
 mod svg;
 
@@ -37,5 +39,7 @@ pub use delay::Delay;
 pub use font::{Weight, width};
 pub use page::{Area, Mark, Page, Tone};
 pub use pdf::pdf;
+pub use ranges::{AxisRange, Ranges};
+pub use report::DeviceReport;
 pub use results::{ResultLine, Results};
 pub use svg::svg;

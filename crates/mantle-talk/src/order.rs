@@ -111,6 +111,10 @@ pub enum Paper {
     Results,
     /// What takes time between its devices and its pad.
     Delay,
+    /// How far the axes of its devices go.
+    Ranges,
+    /// What its first device is, how healthy it is, and what it plays.
+    Report,
 }
 
 /// What the screen asks of the engine, and the number by which it is answered: done, or refused and why.

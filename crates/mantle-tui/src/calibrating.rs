@@ -23,9 +23,10 @@ impl App {
         self.snapshot.calibration.as_ref().filter(|view| self.seen_part() == Some((view.device, view.part)))
     }
 
-    /// Tells the engine which controls to watch.
+    /// Tells the engine which controls to watch: those of the Controls view, and those of the Device view for its report.
     pub(crate) fn look_at_controls(&mut self) {
-        let seen = self.seen_part();
+        let shows = self.view == View::Stage && matches!(self.stage, Stage::Controls | Stage::Device);
+        let seen = self.device().filter(|_| shows).map(|device| (device.id, device.part));
         if seen != self.looked_at {
             self.looked_at = seen;
             self.command(Command::LookAt(seen), Then::Nothing);

@@ -36,6 +36,8 @@ impl App {
             .or_else(|| seen(self.felt_slot(), Paper::Curves))
             .or_else(|| seen(self.tried_slot(), Paper::Results))
             .or_else(|| seen(self.slot_at(Stage::Reports), Paper::Delay))
+            .or_else(|| seen(self.slot_at(Stage::Controls), Paper::Ranges))
+            .or_else(|| seen(self.slot_at(Stage::Device), Paper::Report))
             .or_else(|| seen(self.slot_row().filter(|_| self.view == View::Board).map(|row| row.number), Paper::Card))
     }
 

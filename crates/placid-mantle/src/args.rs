@@ -255,6 +255,8 @@ pub enum Verb {
     Card(DrawArgs),
     /// Export the response curves of a profile, as SVG and PDF
     Curves(DrawArgs),
+    /// Export a report of a device, two pages for its owner: what it is, how healthy it is, what it plays
+    Report(ReportArgs),
     /// Print the common game library's mapping line for our pads
     Mapping,
     /// Pack sheets, profiles, pad files and cards into one file to share
@@ -435,6 +437,19 @@ pub struct DrawArgs {
     /// The device: a node's path, VENDOR:PRODUCT in hex or a part of its name; a recording; or one of the demo's devices
     #[arg(long, value_name = "DEVICE")]
     pub on: String,
+    /// The directory to write to, instead of the current one
+    #[arg(long, value_name = "DIRECTORY")]
+    pub into: Option<PathBuf>,
+}
+
+/// Arguments of `report`.
+#[derive(Args, Debug)]
+pub struct ReportArgs {
+    /// The device: its name, or a unique part of it
+    pub device: String,
+    /// Watch it for this many seconds first, while you move everything
+    #[arg(long = "for", value_name = "SECONDS", default_value_t = 0, value_parser = clap::value_parser!(u16).range(0..=600))]
+    pub seconds: u16,
     /// The directory to write to, instead of the current one
     #[arg(long, value_name = "DIRECTORY")]
     pub into: Option<PathBuf>,

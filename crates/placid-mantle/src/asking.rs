@@ -313,7 +313,7 @@ pub fn place(args: &PlaceArgs) -> Exit {
 }
 
 /// The device with this name, or with a unique part of it.
-fn find<'a>(devices: &'a [DeviceRow], name: &str) -> Result<&'a DeviceRow, Exit> {
+pub(crate) fn find<'a>(devices: &'a [DeviceRow], name: &str) -> Result<&'a DeviceRow, Exit> {
     let shown = |device: &DeviceRow| format!("{} ({})", device.name, device.place);
     match only_one(devices, |device| device.name.as_str(), shown, name)? {
         Some(at) => Ok(&devices[at]),

@@ -32,6 +32,7 @@ mod record;
 mod recording_args;
 mod recording_file;
 mod replay;
+mod report;
 mod run;
 mod say;
 mod screen;
@@ -76,6 +77,7 @@ fn main() -> ExitCode {
         }
         Verb::Card(args) => draw::run(&args, mantle_talk::Paper::Card),
         Verb::Curves(args) => draw::run(&args, mantle_talk::Paper::Curves),
+        Verb::Report(args) => report::run(&args),
         Verb::Profile { act } => profile::run(&act),
         Verb::Pack(args) => pack::pack(&args),
         Verb::Unpack(args) => pack::unpack(&args),

@@ -1,7 +1,10 @@
 //! Exports: from a slot's snapshot into new files.
 
-use mantle_draw::{Card, CardLayer, CardRow, CardSource, Curves, Delay, Page, ResultLine, Results};
-use mantle_talk::{BindingRow, Paper, SlotDetail, Target, TrialView};
+use mantle_core::measure::took;
+use mantle_draw::{
+    AxisRange, Card, CardLayer, CardRow, CardSource, Curves, Delay, DeviceReport, Page, Ranges, ResultLine, Results,
+};
+use mantle_talk::{BindingRow, DeviceDetail, Paper, SlotDetail, Target, TrialView};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
@@ -162,6 +165,50 @@ impl Subject {
         Delay { title: format!("{number}, profile {}: timing", self.profile), measures }
     }
 
+    /// How far the axes of its devices go.
+    pub fn ranges(&self) -> Ranges {
+        let several = self.detail.devices.len() > 1;
+        let axes = self.detail.devices.iter().flat_map(|device| {
+            let of = move |axis: AxisRange| {
+                let name = if several { format!("{}: {}", device.name, axis.name) } else { axis.name.clone() };
+                AxisRange { name, ..axis }
+            };
+            axes_of(device).into_iter().map(of)
+        });
+        Ranges { title: format!("{}: how far its axes go", self.device()), axes: axes.collect() }
+    }
+
+    /// The report of its first device; none if it has none.
+    pub fn report(&self) -> Option<DeviceReport> {
+        let device = self.detail.devices.first()?;
+        let (vendor, product, version) = device.ids;
+        let mut facts = vec![
+            ("plugged in".into(), device.place.clone()),
+            ("ids".into(), format!("{vendor:04x}:{product:04x}, version {version:04x}")),
+            ("it says".into(), device.what.clone()),
+            ("driver".into(), device.driver.clone()),
+        ];
+        facts.extend(device.sheet.iter().map(|sheet| ("read by".to_owned(), format!("sheet {sheet}"))));
+        facts.push(("controls".into(), format!("{}, {} fields without meaning", device.controls.len(), device.unread)));
+        facts.extend(device.sensed.iter().cloned());
+        facts.push(("to games".into(), device.cover.clone()));
+        let mut health = health_of(device);
+        let delay = &self.detail.delay;
+        if delay.count > 0 {
+            let words = format!("from report to pad: half within {}, longest {}", took(delay.p50), took(delay.most));
+            health.insert(1, (None, words));
+        }
+        let plays = |control: &&mantle_talk::ControlRow| control.kind != "state";
+        Some(DeviceReport {
+            name: device.name.clone(),
+            facts,
+            health,
+            axes: axes_of(device),
+            plays_as: format!("{} as a {}, profile {}", self.detail.number, self.detail.kind.name(), self.profile),
+            plays: device.controls.iter().filter(plays).map(|one| (one.name.clone(), one.plays.clone())).collect(),
+        })
+    }
+
     fn pages(&self, what: Paper) -> Vec<Page> {
         match what {
             Paper::Card => self.card().pages(),
@@ -171,6 +218,8 @@ impl Subject {
             }
             Paper::Results => self.results().pages(),
             Paper::Delay => self.delay().pages(),
+            Paper::Ranges => self.ranges().pages(),
+            Paper::Report => self.report().iter().flat_map(DeviceReport::pages).collect(),
         }
     }
 
@@ -186,6 +235,8 @@ impl Subject {
             Paper::Curves => "curves",
             Paper::Results => "results",
             Paper::Delay => "delay",
+            Paper::Ranges => "ranges",
+            Paper::Report => "report",
         };
         let stem = mantle_core::file_stem(&format!("{} {}", self.profile, self.device()), "slot");
         let named = |number: u32| if number == 1 { stem.clone() } else { format!("{stem}-{number}") };
@@ -213,6 +264,54 @@ impl Subject {
         }
         Ok(written)
     }
+}
+
+/// The axes of a device.
+fn axes_of(device: &DeviceDetail) -> Vec<AxisRange> {
+    let axes = device.controls.iter().filter(|control| control.kind == "axis");
+    let range = |control: &mantle_talk::ControlRow| AxisRange {
+        name: control.name.clone(),
+        promised: control.promised,
+        seen: control.seen,
+        rest: control.rest,
+        calibrated: control.calibrated,
+    };
+    axes.map(range).collect()
+}
+
+/// Noise at rest beyond this share of an axis is worth a look.
+const MUCH_NOISE: f64 = 0.02;
+
+/// How healthy a device is: reports, gaps, noise, travel; whether each is good, where that can be said.
+fn health_of(device: &DeviceDetail) -> Vec<(Option<bool>, String)> {
+    let (all, _, bad) = device.reports;
+    let mut found = vec![match (all, bad) {
+        (0, _) => (None, "no reports yet".to_owned()),
+        (_, 0) => (Some(true), format!("all {all} reports could be read")),
+        _ => (Some(false), format!("{bad} of {all} reports could not be read: {}", device.last_bad)),
+    }];
+    if let Some(arriving) = &device.arriving {
+        let gaps = &arriving.spread;
+        if gaps.count > 0 {
+            let words = format!("half of the reports within {}, longest gap {}", took(gaps.p50), took(gaps.most));
+            found.push((None, words));
+        }
+        if let (Some(_), (lost, all)) = (arriving.steady, arriving.lost) {
+            found.push((Some(lost == 0), format!("about {lost} of {all} reports lost in the last minute")));
+        }
+    }
+    for axis in axes_of(device) {
+        let span = f64::from(axis.promised.1) - f64::from(axis.promised.0);
+        if let Some((rest, noise)) = axis.rest {
+            let noisy = f64::from(noise) > MUCH_NOISE * span;
+            found.push((Some(!noisy), format!("{}: rests at {rest} ± {noise}", axis.name)));
+        }
+    }
+    let unmoved = axes_of(device).iter().filter(|axis| axis.seen.is_none()).count();
+    if unmoved > 0 {
+        found.push((None, format!("axes not moved yet: {unmoved}")));
+    }
+    found
 }
 
 /// Whether a target can be tried: a bound control of the pad, or a typed key.

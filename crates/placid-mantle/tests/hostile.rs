@@ -163,6 +163,9 @@ fn no_verb_says_anything_raw() {
     place.run(&["recipe"]);
     place.run(&["recipe", "two-halves"]);
     place.refused(&["recipe", HOSTILE]);
+    place.refused(&["tour"]);
+    place.refused(&["report", HOSTILE]);
+    place.refused(&["report", "x", "--for", HOSTILE]);
     place.run(&["mapping"]);
     for more in [&[][..], &["--json"], &["--with-sheet", &sheet]] {
         let mut arguments = vec!["inspect", &recording];

@@ -135,9 +135,13 @@ fn what_is_seen_goes_on_paper_from_the_views() {
     let program = tty::demo(&format!("--scene {}", scene.display()));
     let tmux = mantle_lab::Tmux::start("paper", tty::DESIGN, &environment, &program).expect("tmux starts");
     tmux.wait("the board", |screen| screen.contains("Quay pad")).expect("it is there");
-    for (view, shows, what) in
-        [("B", "← button 1", "card"), ("F", "outer dead zone", "curves"), ("P", "roll the sticks around", "results")]
-    {
+    for (view, shows, what) in [
+        ("B", "← button 1", "card"),
+        ("F", "outer dead zone", "curves"),
+        ("P", "roll the sticks around", "results"),
+        ("C", "z calibrates", "ranges"),
+        ("D", "plugged in", "report"),
+    ] {
         tmux.keys(&[view]).expect("a key");
         tmux.wait(shows, |screen| screen.contains(shows)).expect("the view opens");
         tmux.keys(&["X"]).expect("a key");
@@ -146,7 +150,17 @@ fn what_is_seen_goes_on_paper_from_the_views() {
         let path = home.path().join(".local/state/placid-mantle/paper").join(&said);
         assert_embedded(&path);
     }
-    let paper = home.path().join(".local/state/placid-mantle/paper/plain-quay-pad.results");
+    let papers = home.path().join(".local/state/placid-mantle/paper");
+    let report = tool("pdftotext", &["-layout"], &papers.join("plain-quay-pad.report.pdf"));
+    for words in
+        ["Quay pad", "1209:0a02", "all ", "What it is", "How healthy it is", "promised 0 to 255", "left shoulder"]
+    {
+        assert!(report.contains(words), "{words} is not in the report:\n{report}");
+    }
+    assert!(report.matches('\u{c}').count() == 2, "two pages");
+    let ranges = tool("pdftotext", &["-layout"], &papers.join("plain-quay-pad.ranges.pdf"));
+    assert!(ranges.contains("how far its axes go") && ranges.contains("seen 128 to 128"), "{ranges}");
+    let paper = papers.join("plain-quay-pad.results");
     let text = std::fs::read_to_string(paper.with_extension("results.txt")).expect("as text");
     assert!(text.contains("✗ not yet: 0 of 24 seen from rest to full and back"), "{text}");
     assert!(text.contains("left stick: outline") && text.contains("not rolled around yet"), "{text}");

@@ -83,6 +83,24 @@ fn somebody_new_is_greeted_once() {
 }
 
 #[test]
+fn a_report_of_a_device_is_made_from_the_running_engine() {
+    let mut account = Account::new();
+    account.serve("tidewater");
+    let into = account.path("reports").display().to_string();
+    let said = account.said(&["report", "quay", "--for", "2", "--into", &into]);
+    assert!(said.contains("Move everything of Quay pad now"), "{said}");
+    let pdf = said.lines().find(|line| line.ends_with(".report.pdf")).unwrap_or_else(|| panic!("{said}"));
+    let text = Command::new("pdftotext").args(["-layout", pdf, "-"]).output().expect("poppler-utils is installed");
+    let text = String::from_utf8_lossy(&text.stdout).into_owned();
+    // Somebody's hands move it meanwhile: what was seen is on paper.
+    for words in ["Quay pad", "reports could be read", "promised 0 to 255, seen", "what it plays", "South"] {
+        assert!(text.contains(words), "{words} is not in the report:\n{text}");
+    }
+    assert!(account.refused(&["report", "nobody"]).1.contains("no device is named nobody"));
+    account.said(&["stop"]);
+}
+
+#[test]
 fn one_pad_is_seen_in_a_corner() {
     let mut account = Account::new();
     let refused = account.refused(&["strip", "--slot", "2"]);
