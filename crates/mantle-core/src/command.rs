@@ -1,4 +1,4 @@
-//! Commands: the only way to change anything. Each is numbered, answered, and has its inverse.
+//! Commands: the only way to change anything. Each has a number, an answer and an inverse.
 
 use crate::binding::{Change, ProfileStoreAct, Target};
 use crate::control::Calibration;
@@ -16,19 +16,19 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct CommandNumber(pub u32);
 
-/// Who asks: a screen or a script, by its place at the engine.
+/// Who asks: a screen or a script, by its index at the engine.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct Asker(pub u8);
 
 impl Asker {
-    /// How many there may be at a time.
+    /// The most askers at a time.
     pub const COUNT: usize = 16;
 }
 
 impl CommandNumber {
-    /// Bits for what an asker counts.
+    /// Bits for an asker's own numbers.
     const OWN_BITS: u32 = 27;
-    /// The largest number that an asker may give.
+    /// The largest number an asker may use.
     pub const LAST_OWN: u32 = (1 << Self::OWN_BITS) - 1;
 
     /// The number of an asker's order.
@@ -37,59 +37,59 @@ impl CommandNumber {
         Self((asker.0 as u32 & 15) << Self::OWN_BITS | own & Self::LAST_OWN)
     }
 
-    /// Who has asked.
+    /// The asker.
     #[must_use]
     pub const fn asker(self) -> Asker {
         Asker((self.0 >> Self::OWN_BITS & 15) as u8)
     }
 }
 
-/// Numbers above this are given by the program itself: for what is changed while a roll call goes on.
+/// Larger numbers are used by the program itself, for changes during a roll call.
 pub const OWN: u32 = 1 << 31;
 
-/// What somebody wants of the computer's radio.
+/// Requests to the computer's radio.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum ConnectAct {
-    /// The device with this address is brought to the table.
+    /// Connect the device with this address.
     Begin(String),
-    /// What was asked meanwhile is answered: by what was typed, or yes; none is no.
+    /// Answer an open question: with the typed text, or yes; none means no.
     Answer(Option<String>),
-    /// The device that is on its way is given up.
+    /// Give up connecting.
     GiveUp,
-    /// The device that has not come is removed, and paired anew.
+    /// Remove the device that failed to connect, and pair it anew.
     Anew,
-    /// A device is removed, with its keys.
+    /// Remove a device with its keys.
     Forget(String),
-    /// A device is called this from now on.
+    /// Rename a device.
     Rename(String, String),
-    /// The link of a device is dropped: most switch themselves off then.
+    /// Disconnect a device: most switch themselves off then.
     Drop(String),
-    /// The radio is switched on.
+    /// Switch the radio on.
     SwitchOn,
-    /// What has turned up is not what was meant: it is looked for more.
+    /// The device that turned up is not the one: search on.
     LookOn,
 }
 
-/// What is done to the rules for games.
+/// Changes to the rules for games.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum RuleAct {
-    /// A rule for a program that runs: what it is known by is found. One that says nothing of slots gets what slots are now.
+    /// Make a rule for a running program; how to recognise it is worked out. A rule that names no slots gets the present ones.
     Add {
-        /// The number of its process.
+        /// The process number.
         pid: u32,
-        /// What it says, without what its program is known by.
+        /// The rule, without its program.
         rule: GameRule,
     },
-    /// This rule, in the place of one for the same program, if there is one.
+    /// Set this rule, replacing one for the same program.
     Put(GameRule),
-    /// The rule for this program is thrown away.
+    /// Delete the rule for this program.
     Drop(Vec<GameSign>),
 }
 
-/// What somebody wants.
+/// Everything that can be asked for.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Command {
-    /// Give a part of a device a slot; whoever sat there keeps it too only if nobody did.
+    /// Give a part of a device a slot that is free.
     Place {
         /// The device.
         device: DeviceId,
@@ -102,74 +102,74 @@ pub enum Command {
         /// The profile's name.
         profile: String,
     },
-    /// What comes back to a slot's devices: how strongly they rumble, what their lamps show.
+    /// Set what comes back to a slot's devices: strength of rumble, what lamps show.
     SetFeedback {
         /// The slot.
         slot: SlotNumber,
-        /// This from now on.
+        /// The new setting.
         feedback: Feedback,
     },
-    /// A device is looked for: it shakes and blinks.
+    /// Make a device rumble and blink, to find it.
     FindDevice {
         /// The device.
         device: DeviceId,
     },
-    /// Whoever plays in a slot is told something by their device, if it can (given by the program itself).
+    /// Tell a slot's player something through their device, if it can (given by the program itself).
     Nudge {
         /// The slot.
         slot: SlotNumber,
-        /// Whether it may shake.
+        /// Whether it may rumble.
         shakes: bool,
         /// Whether it may blink.
         blinks: bool,
     },
-    /// A slot's pad is of another kind from now on: games see the old one go, and another one come.
+    /// Change a slot's kind of pad: games see the old pad go and a new one come.
     Kind {
         /// The slot.
         slot: SlotNumber,
         /// The kind.
         kind: PadKind,
     },
-    /// Try once more to hide a device from games, which was refused.
+    /// Try again to hide a device from games after a refusal.
     CoverAnew {
         /// The device.
         device: DeviceId,
     },
-    /// Save a rule for a game, or throw one away.
+    /// Save or delete a rule for a game.
     Rule(RuleAct),
-    /// The radio is asked for something.
+    /// Ask something of the radio.
     Connect(ConnectAct),
-    /// As long as a process runs, slots are to be like this.
+    /// Set slots like this as long as a process is running.
     PlayFor {
-        /// The number of the process.
+        /// The process number.
         pid: u32,
-        /// What is played: the process itself may be called otherwise.
+        /// The game, since the process may have another name.
         called: String,
-        /// What shall be, without what its program is known by.
+        /// The rule, without its program.
         rule: GameRule,
     },
-    /// Look now what a game would see of this machine, and who has what open.
+    /// Look again at what a game would see of this machine, and who has what open.
     Look,
-    /// Put what sits in one slot into another; what sat there goes to the first.
+    /// Move the player of one slot to another; whoever was there moves to the first.
     Move {
         /// From.
         from: SlotNumber,
         /// To.
         to: SlotNumber,
     },
-    /// Empty a slot: its pad goes, its device gets no slot unasked again.
+    /// Empty a slot: its pad goes, and its device gets no slot unasked again.
     TakeOut {
         /// The slot.
         slot: SlotNumber,
     },
-    /// Put a device that is away back into its slot's memory (the inverse of taking out).
+    /// Restore an absent device to its slot (the inverse of taking out).
     Restore {
         /// The slot.
         slot: SlotNumber,
-        /// Names it again; found by the number of the command that took it out.
+        /// The command that took it out, by number.
         taken_out: CommandNumber,
     },
-    /// Have a part of a device play along in a slot that others play: several devices as one player.
+    /// Tie a part of a device to a slot that is in use: several devices, one player.
     Tie {
         /// The device.
         device: DeviceId,
@@ -178,7 +178,7 @@ pub enum Command {
         /// The slot.
         slot: SlotNumber,
     },
-    /// A device is the same as the one that a slot is kept for, or that plays there by another way: kept.
+    /// Say that a device is a slot's own, over another link or in another mode; it is remembered.
     SameDevice {
         /// The device.
         device: DeviceId,
@@ -187,14 +187,14 @@ pub enum Command {
         /// The slot.
         slot: SlotNumber,
     },
-    /// It is one of its own again.
+    /// Make it separate again.
     OtherDevice {
         /// The device.
         device: DeviceId,
         /// Its part.
         part: u8,
     },
-    /// Have a part of a device play in a slot for as long as the slot's own devices are away.
+    /// Lend a part of a device a slot whose own devices are away, until one is back.
     Lend {
         /// The device.
         device: DeviceId,
@@ -203,179 +203,179 @@ pub enum Command {
         /// The slot.
         slot: SlotNumber,
     },
-    /// Have a member play along no longer.
+    /// Untie a member.
     Untie {
         /// The slot.
         slot: SlotNumber,
-        /// Which of its devices, from 0.
+        /// Index of the device.
         member: MemberId,
-        /// The slot that it gets for itself, if that is free, with its kind of pad and its profile; none if it gets none.
+        /// The slot it moves to, if free, with its kind of pad and profile; none if it gets none.
         back: Option<(SlotNumber, PadKind, String)>,
     },
-    /// Have it play along again (the inverse of that).
+    /// Tie it again (the inverse of untying).
     TieAgain {
         /// The slot.
         slot: SlotNumber,
-        /// The number of the command that parted them.
+        /// The command that untied it, by number.
         untied: CommandNumber,
     },
-    /// Free every grab, all pads to neutral.
+    /// Release every grab and rest all pads.
     LetGo,
-    /// Play again.
+    /// Resume.
     Resume,
-    /// One slot's pad rests, or plays again.
+    /// Pause a slot's pad, or resume it.
     PauseSlot {
         /// The slot.
         slot: SlotNumber,
-        /// Whether it rests.
+        /// Whether it is paused.
         paused: bool,
     },
-    /// The person agrees to what a slot's profile types, or no longer.
+    /// Allow what a slot's profile types, or withdraw that.
     LetType {
         /// The slot.
         slot: SlotNumber,
         /// Whether it may type.
         allowed: bool,
     },
-    /// The program's own screen has the keyboard, or has it no longer: as long as it has, no keys are typed.
+    /// Say whether the program's own screen has the keyboard; while it has, no keys are typed.
     HaveScreen(bool),
-    /// Keys are typed all the same: for terminals that do not tell whether they have the keyboard.
+    /// Type all the same, for terminals that do not report focus.
     TypeHere(bool),
-    /// This is what a device steps when it asks for more of the feel, or less.
+    /// Choose what a device's feel controls step.
     ChooseFeel {
         /// The slot.
         slot: SlotNumber,
         /// The stick or trigger.
         which: Shaped,
-        /// What of it.
+        /// The setting.
         knob: Knob,
     },
-    /// Do not hide a device, on purpose; or take that back.
+    /// Leave a device to the game on purpose, or take that back.
     LeaveToGame {
         /// The device.
         device: DeviceId,
-        /// Whether it is to be left.
+        /// Whether it is left.
         left: bool,
     },
-    /// The only mouse may be held while it plays, so that the pointer stands still; or no longer. It comes back with every pause, and while
-    /// somebody has a screen of the program before them.
+    /// Allow the only mouse to be held while it plays, so that the pointer stands still, or withdraw that. It is given back with every
+    /// pause, and while somebody has a screen of the program open.
     TakePointer {
         /// The mouse.
         device: DeviceId,
-        /// Whether it may.
+        /// Whether it may be held.
         taken: bool,
     },
-    /// Listen for the control that shall play a target: the next press on any of the slot's devices.
+    /// Listen for the next press on any of the slot's devices, as a source for a target.
     Listen {
         /// The slot.
         slot: SlotNumber,
         /// The target.
         target: Target,
     },
-    /// Listen no more.
+    /// Stop listening.
     StopListening,
-    /// Call the roll: one of the pad's controls after the other is answered on the slot's devices.
+    /// Begin a roll call: the pad's controls are asked for one by one.
     CallRoll {
         /// The slot.
         slot: SlotNumber,
-        /// Which; none for all of them.
+        /// The targets; none for all.
         targets: Vec<Target>,
     },
-    /// Go on with it.
+    /// Steer the roll call.
     StepCall(CallStep),
-    /// End it; what was answered stays.
+    /// End it, keeping the answers.
     EndCall,
-    /// Play by another profile.
+    /// Choose a slot's profile.
     PlayBy {
         /// The slot.
         slot: SlotNumber,
         /// The profile's name.
         profile: String,
     },
-    /// Make a new profile, and play by it.
+    /// Make a new profile and use it.
     NewProfile {
         /// The slot.
         slot: SlotNumber,
-        /// By purpose: a template's name; none for a copy of what the slot plays by.
+        /// The template's name; none for a copy of the slot's profile.
         like: Option<String>,
     },
-    /// Do something with the profiles that there are.
+    /// Act on a profile's file.
     ProfileStore(ProfileStoreAct),
-    /// Change the profile that a slot plays by; where that is the one that says nothing, a new one is made for it.
+    /// Change a slot's profile; instead of the plain one, a new one is made.
     Edit {
         /// The slot.
         slot: SlotNumber,
-        /// All of these, or none.
+        /// The changes, all or none.
         changes: Vec<Change>,
     },
-    /// Change it further, as a part of the last change: both are taken back together.
+    /// Change it further, as part of the last change: one undo takes both back.
     Amend {
         /// The slot.
         slot: SlotNumber,
-        /// All of these, or none.
+        /// The changes, all or none.
         changes: Vec<Change>,
     },
-    /// Take back what was done last, by whoever; where nothing is known, the last change of this slot's profile, which is kept
-    /// with it from one start to the next.
+    /// Undo the last command, whoever gave it; after a restart, the last change of this slot's profile, which is kept
+    /// with the profile.
     Undo {
-        /// The slot that is looked at, if there is one.
+        /// The shown slot, if any.
         slot: Option<SlotNumber>,
     },
-    /// Do once more what was taken back last; or else the same of this slot's profile.
+    /// Redo what was undone last, or the same for this slot's profile.
     Redo {
-        /// The slot that is looked at, if there is one.
+        /// The shown slot, if any.
         slot: Option<SlotNumber>,
     },
-    /// Take the last change of a slot's profile back, or do once more what was taken back.
+    /// Undo or redo the last change of a slot's profile.
     TakeBack {
         /// The slot.
         slot: SlotNumber,
-        /// Do it once more.
+        /// Redo it.
         again: bool,
     },
-    /// The feel of a slot before it was changed plays, or the new one again.
+    /// Switch a slot between the feel before its change and the new one.
     FlipFeel {
         /// The slot.
         slot: SlotNumber,
     },
-    /// Measure the dead zones of a stick or trigger; none measures no longer.
+    /// Measure the dead zones of a stick or trigger; none stops.
     MeasureFeel(Option<(SlotNumber, Shaped)>),
-    /// Send a slowly rising output, for finding where a game begins to move.
+    /// Raise the output slowly, to find where a game begins to react.
     WalkOutput {
         /// The slot.
         slot: SlotNumber,
-        /// The stick, which goes to the right, or the trigger.
+        /// The stick, which goes right, or the trigger.
         which: Shaped,
     },
-    /// End that; if the game has moved, what was sent is the minimum output from now on.
+    /// End that; if the game has reacted, the present output becomes the minimum output.
     EndWalk {
         /// The slot.
         slot: SlotNumber,
-        /// Whether it has.
+        /// Whether it has reacted.
         moved: bool,
     },
-    /// Only one control of the pad is sent, or all again: for assigning it inside a game. It ends by itself after two minutes.
+    /// Send only one control of the pad, or all again, to assign it inside a game. Ends automatically after two minutes.
     SendOnly {
         /// The slot.
         slot: SlotNumber,
-        /// Which.
+        /// The control.
         target: Option<PadTarget>,
     },
-    /// In five seconds a control of the pad is pressed by itself, a stick or trigger moved to its end and back.
+    /// Press a control of the pad automatically in five seconds; a stick or trigger goes to its end and back.
     PressFor {
         /// The slot.
         slot: SlotNumber,
-        /// Which.
+        /// The control.
         target: PadTarget,
     },
-    /// Try a slot's pad: how round its sticks are, how far its triggers go, how they drift; none tries nothing.
+    /// Try a slot's pad: roundness of sticks, travel of triggers, drift; none stops.
     TryPad {
         /// The slot.
         slot: Option<SlotNumber>,
-        /// From the beginning: what has been seen so far is forgotten, the check-off list too.
+        /// Start over: forget what was seen, including the check-off list.
         again: bool,
     },
-    /// Look closely at the controls of a part: what is seen of them is kept from then on; none looks at nothing.
+    /// Watch the controls of a part from now on; none stops.
     LookAt(Option<(DeviceId, u8)>),
     /// Calibrate a part's axes.
     Calibrate {
@@ -384,9 +384,9 @@ pub enum Command {
         /// Its part.
         part: u8,
     },
-    /// Go on with that.
+    /// Steer the calibration.
     StepCalibration(CalibrationStep),
-    /// What is known of a part's axes is this; nothing takes it back to what the descriptor says.
+    /// Set a part's calibration; empty means as the descriptor says.
     SetCalibration {
         /// The device.
         device: DeviceId,
@@ -395,24 +395,24 @@ pub enum Command {
         /// The controls by name.
         axes: Vec<(String, Calibration)>,
     },
-    /// The person's own name for a device; an empty one takes it away.
+    /// Nickname a device; an empty name removes it.
     Nickname {
         /// The device.
         device: DeviceId,
         /// The name.
         name: String,
     },
-    /// Nobody sits down unasked; or the table is open again.
+    /// Lock the table, so that nobody gets a slot unasked, or unlock it.
     Lock(bool),
-    /// The board asks for a press: the next device without a slot that presses a button sits down. Or it asks no longer.
+    /// Ask for a press: the next device without a slot that presses a button gets one. Or stop asking.
     AskToSit(bool),
-    /// Two buttons held together sit a device down at any time, whether a screen is open or not; or no longer.
+    /// Let two buttons held together give a device a slot at any time, or no longer.
     SitByTwo(bool),
-    /// What nothing uses of a held keyboard or mouse is passed on to the system; or kept back.
+    /// Let unused keys of a held keyboard or mouse reach the system, or keep them back.
     PassOn {
         /// The device.
         device: DeviceId,
-        /// Whether it is passed on.
+        /// Whether they reach it.
         on: bool,
     },
 }
@@ -422,12 +422,12 @@ pub enum Command {
 pub enum Answer {
     /// Done.
     Done {
-        /// What was done and where, in words; empty where it shows by itself.
+        /// What was done, in words; empty if it is obvious.
         said: String,
-        /// What takes it back, if there is such a thing; [`Command::Undo`] does it.
+        /// Its inverse, if it has one; [`Command::Undo`] carries it out.
         inverse: Option<Command>,
     },
-    /// Not done, and why.
+    /// Refused.
     Refused {
         /// Why, and what to do.
         why: String,
@@ -435,17 +435,17 @@ pub enum Answer {
 }
 
 impl Answer {
-    /// Done, with nothing to be said about it and nothing to take it back.
+    /// Done, with nothing to say and nothing to undo.
     pub const PLAIN: Self = Self::Done { said: String::new(), inverse: None };
 }
 
-/// What the person wants of a calibration.
+/// Steps of a calibration.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum CalibrationStep {
-    /// Everything has been through its travel; of a proposal: take it.
+    /// Everything has been moved; or accept the proposal.
     Next,
-    /// From the beginning.
+    /// Start over.
     Again,
-    /// Leave it as it was.
+    /// Discard it.
     Stop,
 }

@@ -1,4 +1,4 @@
-//! Axes that decide the row, as bits of a set. All others rest anywhere: on a common pad they would hold something down.
+//! Axes that decide the row, as bits of a set. All other axes may rest anywhere, and would hold something down on a common pad.
 
 use mantle_hid::{Usage, usage};
 
@@ -13,7 +13,7 @@ pub const BRAKE: u16 = 1 << 7;
 pub const STEERING: u16 = 1 << 8;
 pub const RUDDER: u16 = 1 << 9;
 
-/// Each of them with its usage.
+/// Each axis with its usage.
 pub const ALL: [(u16, Usage); 10] = [
     (X, usage::X),
     (Y, usage::Y),

@@ -1,35 +1,35 @@
-//! What is pressed again and again while something is held, or in a short row, for hands that cannot hammer.
+//! Repeated presses while something is held, and short rows of presses, for hands that cannot hammer.
 
 use super::Options;
 use crate::time::Micros;
 
-/// How often a second something may be pressed.
+/// The range of presses per second.
 pub const TIMES: std::ops::RangeInclusive<f64> = 0.5..=30.0;
-/// How many spans a row may have: pressed, let go, pressed, and so on.
+/// The most spans of a row: pressed, released, pressed, and so on.
 pub const SPANS: usize = 31;
-/// How long each of them may be, in seconds, and all of them together.
+/// The longest span, and the longest row, in seconds.
 pub const SPAN: std::ops::RangeInclusive<f64> = 0.01..=2.0;
 /// See [`SPAN`].
 pub const WHOLE: f64 = 10.0;
-/// What a row is made of that is chosen by its number of presses: how long each lasts, and what lies between.
+/// The spans of a row that is chosen by its number of presses: how long each press lasts, and the gap between presses.
 pub const USUAL: [Micros; 2] = [Micros::millis(50), Micros::millis(80)];
 
-/// A row of so many presses of the usual lengths.
+/// A row of this many presses of the default lengths.
 #[must_use]
 pub fn usual_row(presses: u8) -> Vec<Micros> {
     let spans = usize::from(presses).saturating_mul(2).saturating_sub(1).min(SPANS);
     USUAL.into_iter().cycle().take(spans).collect()
 }
 
-/// How something goes on while it is held.
+/// What a held control does.
 #[derive(Clone, PartialEq, Debug, Default)]
 pub(super) enum Beat {
     /// It stays pressed.
     #[default]
     None,
-    /// Pressed for half of this time, again and again.
+    /// It is pressed for half of this period, again and again.
     Again(Micros),
-    /// Pressed and let go in turn for these times, once.
+    /// It is pressed and released in turn for these times, once.
     Row(Vec<Micros>),
 }
 
@@ -46,7 +46,7 @@ impl Beat {
         *self != Self::None
     }
 
-    /// Whether it is pressed so long after it began, and how long after that this is next another.
+    /// Whether it is pressed this long after it began, and how much later that changes.
     pub fn at(&self, passed: Micros) -> (bool, Option<Micros>) {
         match self {
             Self::None => (true, None),
@@ -97,11 +97,11 @@ mod tests {
     }
 
     proptest! {
-        /// Whoever goes from one moment to the next that is told sees every change, and no moment stands still.
+        /// Going from one returned moment to the next shows every change, and always moves forward.
         #[test]
         fn every_change_is_told_beforehand(times in 0.5f32..30.0, row in prop::collection::vec(10_000u64..2_000_000, 0..9), at in 0u64..5_000_000) {
             let mut row: Vec<Micros> = row.into_iter().map(Micros).collect();
-            // It ends with a press.
+            // A row ends with a press.
             row.truncate(row.len().saturating_sub(1) / 2 * 2 + 1);
             for beat in [Beat::new(&Options { again: Some(times), ..Options::default() }), Beat::new(&Options { row, ..Options::default() })] {
                 let (now, next) = beat.at(Micros(at));

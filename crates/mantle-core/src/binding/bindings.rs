@@ -1,30 +1,30 @@
-//! The bindings of a part, and the controls that play nothing.
+//! The bindings of a part, and its unused controls.
 
 use super::{Binding, BindingNumber, How, Target, WholeBinding};
 use crate::control::{Control, ControlNumber, Zone};
 use crate::pad::{PadModel, PadTarget};
 
-/// The bindings of one part, and what stayed without one.
+/// The bindings of one part, and the controls left without one.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Bindings {
     /// All bindings, by number.
     pub list: Vec<Binding>,
-    /// What is played as a whole.
+    /// Targets that are played as wholes, such as motion.
     pub wholes: Vec<WholeBinding>,
-    /// Controls that could not be guessed.
+    /// Controls without a default binding.
     pub left_out: Vec<LeftOut>,
-    /// Rules of the profile that this part cannot play, by their places in it, and why.
+    /// Rules of the profile that this part cannot play, by index, and why.
     pub not_found: Vec<(u16, String)>,
     /// Axes whose rest is to be judged, and where it should be.
     pub rests: Vec<(ControlNumber, Zone)>,
 }
 
-/// A control that plays nothing.
+/// An unused control.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct LeftOut {
     /// The control.
     pub control: ControlNumber,
-    /// Why, and what could be done with it.
+    /// Why it is unused, and what could be done with it.
     pub why: &'static str,
 }
 
@@ -41,7 +41,7 @@ impl Bindings {
         self.bound_without(&[])
     }
 
-    /// The same, where these controls count for none of the list.
+    /// The same, ignoring these controls.
     #[must_use]
     pub(crate) fn bound_without(&self, controls: &[ControlNumber]) -> u128 {
         let listed = self.list.iter().filter(|binding| !controls.contains(&binding.control));
@@ -54,7 +54,7 @@ impl Bindings {
         self.list.push(Binding { number, target: target.into(), control: control.number, how, layer: 0, rule: None });
     }
 
-    /// Of these what a pad has; controls that play nothing then are left out.
+    /// Drops bindings that the pad has no place for; their controls become unused.
     pub(super) fn on(mut self, model: &PadModel) -> Self {
         let before = std::mem::take(&mut self.list);
         let (kept, gone): (Vec<_>, Vec<_>) = before.into_iter().partition(|binding| binding.target.is_on(model));

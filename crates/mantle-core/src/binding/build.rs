@@ -1,5 +1,5 @@
-//! A profile and a part's controls become an engine: what runs compiled, what as steps, what stands nowhere by itself, and what
-//! draws the pointer.
+//! Compiles a profile for a part: what runs compiled, what runs as steps, what has no position of its own, and what
+//! moves the pointer.
 
 use super::compiled::is_more;
 use super::drag::{self, Drag, Finger};
@@ -14,7 +14,7 @@ use crate::pad::PadTarget;
 use crate::time::Micros;
 
 impl Engine {
-    /// Compiles what a profile says of a part, resolved as [`resolve`] does it.
+    /// Compiles what a profile says about a part, as resolved by [`resolve`].
     #[must_use]
     pub fn new(profile: &Profile, bindings: &Bindings, part: &PartLayout) -> Self {
         let layers = profile.layers.len().min(LAYERS);
@@ -26,7 +26,7 @@ impl Engine {
             }));
         }
         for layer in &profile.layers[..layers] {
-            // One that the device cannot hold is never on; its number stays.
+            // A layer whose control the device lacks is never on, but keeps its number.
             let hold = hold_of(part, &layer.hold).unwrap_or(Hold::new(Input::NOTHING));
             out.switches.push(Switch { hold, toggle: layer.toggle, on: false });
         }
@@ -60,7 +60,7 @@ impl Engine {
         out
     }
 
-    /// Whether a binding has neither options nor company that need memory.
+    /// Whether a binding needs no memory: it has no options, and no other source that does.
     fn is_plain(&self, profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
         let Some(control) = control_of(part, binding) else { return false };
         let Target::Pad(target) = binding.target else { return false };
@@ -82,9 +82,9 @@ impl Engine {
             }
     }
 
-    /// Of one control each direction has one reach and one spring: those of the first binding that says some.
+    /// Both directions of a control share one reach and one spring: those of the first binding that sets any.
     fn add_movers(&mut self, profile: &Profile, bindings: &Bindings, part: &PartLayout) {
-        // Also what holds a layer or a chord stands somewhere, though nothing else is played by it.
+        // A control that only holds a layer or a chord needs a position, too.
         let rules = profile.rules.iter().flat_map(|rule| rule.options.with.iter().chain(&rule.options.centre));
         let named = profile.layers.iter().map(|layer| &layer.hold).chain(rules);
         let held = named.filter_map(|named| resolve::find(part, named, None).ok().map(|(control, _)| control));
@@ -131,7 +131,7 @@ impl Engine {
             let Some(control) = control_of(part, binding) else { continue };
             let options = resolve::options_of(profile, binding, control);
             let with: Option<Vec<Hold>> = options.with.iter().map(|named| hold_of(part, named)).collect();
-            // Half a chord would be pressed by accident: it plays nothing.
+            // Half a chord would be pressed by accident, so it plays nothing.
             let Some(with) = with else { continue };
             if drag::draws(control, binding).is_some() {
                 self.drags.extend(Drag::new(part, control, binding, &options, left[at], with));
@@ -188,7 +188,7 @@ impl Engine {
             let Some(directions) = fold.target.opposed() else { continue };
             let place =
                 |target: PadTarget| self.folds.iter().position(|other| other.target == target).map(|at| at as u16);
-            // Once for each axis: by its first fold.
+            // Once per axis, by its first fold.
             let both = [place(directions.0), place(directions.1)];
             if both.iter().flatten().min() == Some(&(at as u16)) {
                 self.axes.push(Opposed::new(directions, both));
@@ -201,7 +201,7 @@ pub(super) fn control_of<'a>(part: &'a PartLayout, binding: &Binding) -> Option<
     part.controls.iter().find(|control| control.number == binding.control)
 }
 
-/// What is held by this name, if the device has it.
+/// The control with this name that holds something, if the device has it.
 fn hold_of(part: &PartLayout, named: &Named) -> Option<Hold> {
     resolve::find(part, named, None).ok().map(|(control, how)| Hold::new(Input::new(control, how)))
 }

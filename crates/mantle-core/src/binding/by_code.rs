@@ -1,5 +1,5 @@
-//! What a device plays unasked on a pad that has what it has: each axis the axis of the same kernel code, each button the one of its
-//! number, each hat the next one. Nothing is left out while there is room.
+//! Default bindings of a pad shaped like the device: each axis plays the axis with the same kernel code, each button the one with its
+//! number, each hat the next one. Nothing is left unused while there is room.
 
 use super::How;
 use super::bindings::Bindings;
@@ -7,7 +7,7 @@ use crate::control::{Control, ControlKind, PartLayout};
 use crate::pad::{BUTTONS, FIRST_LINE, FLIGHT_AXES, FlightShape, HATS, PadKind, PadModel, PadTarget};
 use mantle_hid::{Usage, usage, usage::page};
 
-/// The lane of a usage: that of its kernel code.
+/// The lane for a usage: that of its kernel code.
 fn lane_of(usage: Usage) -> Option<usize> {
     let named = |name: &str| FLIGHT_AXES.iter().find(|(own, _)| *own == name).map(|(_, lane)| *lane);
     Some(match usage {
@@ -26,7 +26,7 @@ fn lane_of(usage: Usage) -> Option<usize> {
     })
 }
 
-/// Where an axis goes whose own place is taken, or that has none: the first of these that is free.
+/// Where an axis goes if its own lane is taken or it has none: the first free one of these.
 const NEXT: [usize; 13] = [
     FIRST_LINE + 2,
     FIRST_LINE + 3,
@@ -43,7 +43,7 @@ const NEXT: [usize; 13] = [
     FIRST_LINE + 11,
 ];
 
-/// The lanes of a part's axes, of those that are on the pad.
+/// The lanes of a part's axes that the pad has.
 fn places(part: &PartLayout, has: impl Fn(usize) -> bool) -> Vec<(&Control, Option<usize>)> {
     let mut all: Vec<(&Control, Option<usize>)> = part
         .controls
@@ -65,7 +65,7 @@ fn places(part: &PartLayout, has: impl Fn(usize) -> bool) -> Vec<(&Control, Opti
     all
 }
 
-/// A part's buttons, each with the number under which it goes, from 0: its own, or behind all of those the next.
+/// A part's buttons with their numbers from 0: its own number, or the next one after all others.
 fn numbers(part: &PartLayout) -> Vec<(&Control, usize)> {
     let buttons = || part.controls.iter().filter(|control| control.kind == ControlKind::Button);
     let own = |control: &Control| match control.usage.page() == page::BUTTON && control.usage.id() > 0 {
@@ -81,7 +81,7 @@ fn numbers(part: &PartLayout) -> Vec<(&Control, usize)> {
     buttons().map(number).collect()
 }
 
-/// What a part plays on such a pad.
+/// The default bindings of a part on such a pad.
 pub(super) fn by_code(part: &PartLayout, model: &PadModel) -> Bindings {
     let mut out = Bindings::default();
     let of_lane = |lane: usize| {
@@ -123,7 +123,7 @@ pub(super) fn by_code(part: &PartLayout, model: &PadModel) -> Bindings {
     out
 }
 
-/// The flight stick that has room for everything that a part has, as far as there is any.
+/// The flight stick with room for everything a part has, as far as flight sticks go.
 #[must_use]
 pub fn proposed(part: &PartLayout) -> FlightShape {
     let all = |lane: usize| FLIGHT_AXES.iter().any(|(_, own)| *own == lane);
@@ -134,7 +134,7 @@ pub fn proposed(part: &PartLayout) -> FlightShape {
     FlightShape::new(axes, u8::try_from(buttons).unwrap_or(u8::MAX), u8::try_from(hats).unwrap_or(u8::MAX))
 }
 
-/// The kinds of pad that may be made of a part, each with what the part has, and which of them suits it best.
+/// The kinds of pad possible for a part, each shaped like the part, and which of them suits it best.
 #[must_use]
 pub fn offered(part: &PartLayout) -> (Vec<PadKind>, PadKind) {
     let all = PadKind::offers(proposed(part));

@@ -1,136 +1,136 @@
-//! What can be changed in a profile.
+//! Changes to a profile.
 
 use super::{Combine, Leave, Target};
 use crate::feel::{Setting, Shaped};
 use crate::pad::{FlightShape, PadKind};
 use serde::{Deserialize, Serialize};
 
-/// What of a binding's options is changed.
+/// A change to a binding's options.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum OptionChange {
-    /// Whether its full end is rest.
+    /// Whether it is inverted.
     Inverted(bool),
-    /// From this share of its travel on it counts as pressed, in thousandths; none for the usual.
+    /// The share of travel from which it counts as pressed, in thousandths; none for the default.
     Press(Option<u16>),
-    /// Its share times this, in thousandths.
+    /// The factor for its share, in thousandths.
     Sensitivity(u16),
     /// Milliseconds from rest to full.
     Ramp(u16),
-    /// Whether each press turns it on or off.
+    /// Whether presses toggle it.
     Toggle(bool),
-    /// Milliseconds that a press lasts at least.
+    /// The shortest press in milliseconds.
     Shortest(u16),
-    /// Pressed so many times a second while it is held, in tenths; 0 for once.
+    /// Presses per second while it is held, in tenths; 0 for a single press.
     Again(u16),
-    /// Each press plays a row of so many presses of the usual lengths; 0 for none.
+    /// Each press plays this many presses of default lengths; 0 for none.
     Row(u8),
-    /// Below this share of its travel it gives nothing, in thousandths.
+    /// The share of travel below which it gives nothing, in thousandths.
     Threshold(u16),
-    /// It counts only if it is let go within so many milliseconds; 0 if it always counts.
+    /// Counts only if released within this many milliseconds; 0 if it always counts.
     Tap(u16),
-    /// Counts to the end, or for the way across; none for the usual.
+    /// Counts for a full deflection, or for the way across the surface; none for the default.
     Reach(Option<u32>),
-    /// The time of the spring in milliseconds; none for the usual.
+    /// The spring's time in milliseconds; none for the default.
     Spring(Option<u16>),
-    /// What becomes of it when the surface is left.
+    /// What happens when the surface is left.
     Leave(Leave),
-    /// Where on the surface it counts: left, upper, right, lower edge in thousandths; none for everywhere.
+    /// The part of the surface that counts: left, upper, right, lower edge in thousandths; none for all of it.
     Region(Option<[u16; 4]>),
 }
 
-/// What is said for a whole profile.
+/// A setting of the whole profile.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum WideChange {
-    /// Opposite directions together: the last one, or else neither.
+    /// Opposite directions together: the last one wins, or neither counts.
     OppositeLast(bool),
-    /// Degrees by which the right stick, or else the left one, is turned clockwise: -180 to 180.
+    /// Degrees by which a stick is turned clockwise, -180 to 180.
     Turn {
-        /// The right stick.
+        /// The right stick rather than the left.
         right: bool,
         /// The degrees.
         degrees: i16,
     },
-    /// Counts of the pointer a second with a stick at its end: 10 to 20000.
+    /// Speed of the pointer with a stick at its end, in counts per second: 10 to 20000.
     Speed(u16),
-    /// Steps of the wheel a second, in tenths: 5 to 1000.
+    /// Speed of the wheel in tenths of steps per second: 5 to 1000.
     Wheel(u16),
 }
 
 /// One change.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Change {
-    /// A target is played by this source and no other in a layer; none takes what is said about it out, so that it plays
-    /// as it would unasked.
+    /// Binds a target to this source alone, in a layer. None removes what the profile says about it, so that it has its default
+    /// binding again.
     Source {
         /// The target.
         target: Target,
         /// The layer's name; empty for the base.
         layer: String,
-        /// The source as it is written, or `none` for nothing at all.
+        /// The source as written, or `none` for nothing.
         source: Option<String>,
-        /// Whether its full end is rest.
+        /// Whether it is inverted.
         inverted: bool,
     },
-    /// A layer is held by this control, or switched by it; nothing takes the layer out, and what is said in it.
+    /// Sets the control that holds or toggles a layer; none deletes the layer with everything in it.
     Layer {
         /// Its name.
         name: String,
-        /// The control as it is written.
+        /// The control as written.
         hold: Option<String>,
-        /// Whether it switches.
+        /// Whether it toggles.
         toggle: bool,
     },
-    /// How the source of a target plays it in a layer, beyond the plain.
+    /// Changes an option of a target's source in a layer.
     Option {
         /// The target.
         target: Target,
         /// The layer's name; empty for the base.
         layer: String,
-        /// What of it.
+        /// The option.
         which: OptionChange,
     },
-    /// A control that has to be held as well for the source of a target in a layer; nothing takes all of them away.
+    /// Adds a control that must be held as well for a target's source in a layer; none removes all of them.
     With {
         /// The target.
         target: Target,
         /// The layer's name; empty for the base.
         layer: String,
-        /// The control as it is written.
+        /// The control as written.
         named: Option<String>,
     },
-    /// Something about the whole profile.
+    /// Changes a setting of the whole profile.
     Wide(WideChange),
-    /// What several sources of a target give together.
+    /// Changes how several sources of a target combine.
     Combine(Target, Combine),
-    /// What the person calls a target; empty takes the name away.
+    /// Names what a target does in the game; empty removes the name.
     Action(Target, String),
-    /// What games print for a target; empty takes it away.
+    /// Sets what games print for a target; empty removes it.
     Prompt(Target, String),
-    /// A dead zone: of the sticks, or of the triggers.
+    /// Sets a dead zone.
     DeadZone {
-        /// Of the sticks, not of the triggers.
+        /// Of the sticks rather than the triggers.
         sticks: bool,
-        /// The share of full travel, in thousandths: 0 to 900.
+        /// The share of full travel in thousandths, 0 to 900.
         thousandths: u16,
     },
-    /// How a stick or a trigger feels.
+    /// Changes how a stick or a trigger feels.
     Feel(Shaped, Setting),
-    /// What the profile is called.
+    /// Renames the profile.
     Name(String),
 }
 
-/// A profile by purpose, to begin with.
+/// A profile for a purpose, to start from.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Template {
     /// Its name.
     pub name: &'static str,
     /// What it is for.
     pub what: &'static str,
-    /// The kind of pad that it is meant for, with what that has at least.
+    /// The kind of pad it is meant for, with the least that pad must have.
     pub kind: PadKind,
 }
 
-/// Those that there are.
+/// The templates that ship.
 pub static TEMPLATES: [Template; 10] = [
     template("plain", "says nothing: everything has its default binding", PadKind::Common),
     template("driving", "a wheel or stick that steers with a slow middle, pedals as triggers", PadKind::Common),
@@ -155,68 +155,68 @@ const fn template(name: &'static str, what: &'static str, kind: PadKind) -> Temp
 /// What a new profile is made from.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum NewFrom {
-    /// A template, by its name.
+    /// A template, by name.
     Template(String),
     /// A profile's file.
     File(String),
 }
 
-/// What is to be done to a profile's file.
+/// What is done to a profile's file.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum ProfileAct {
-    /// Change it; all of these or none.
+    /// Apply these changes, all or none.
     Change(Vec<Change>),
-    /// Change it further, as a part of the last change: one step takes both back.
+    /// Apply these as part of the last change: one undo takes both back.
     Amend(Vec<Change>),
-    /// Make it, from this; only for one that is no file yet.
+    /// Create it from this, if it is not a file yet.
     New(NewFrom),
-    /// Take the last change back.
+    /// Undo the last change.
     Back,
-    /// Do once more what was taken back last.
+    /// Redo the last undone change.
     Again,
-    /// Throw it away: into the trash.
+    /// Move it to the trash.
     Delete,
-    /// Bring it back from there: the file in the trash.
+    /// Restore it from this file in the trash.
     BringBack(String),
-    /// Take a file of somebody else's in, as typed.
+    /// Import this file.
     TakeIn(String),
-    /// Copy its file to another place, as typed.
+    /// Export its file to this path.
     HandOut(String),
 }
 
-/// What is to be done with the profiles that there are, whoever plays by them.
+/// Acts on profiles, whoever uses them.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum ProfileStoreAct {
-    /// Throw one away, into the trash: who plays by it plays as guessed.
+    /// Move one to the trash: its users get the default bindings.
     Delete(String),
-    /// Bring one back from the trash.
+    /// Restore one from the trash.
     BringBack {
         /// Its file in the trash.
         trashed: String,
-        /// The file that it was.
+        /// The file it was.
         origin: String,
     },
-    /// Take a file of somebody else's in.
+    /// Import a file.
     TakeIn(String),
-    /// Copy a profile's file to another place.
+    /// Export a profile's file.
     HandOut {
         /// The profile.
         name: String,
-        /// Where to.
+        /// The destination.
         to: String,
     },
-    /// Give one another name: who plays by it follows.
+    /// Rename one: its users follow.
     Rename {
-        /// The name that it has.
+        /// Its name.
         from: String,
-        /// The name that it gets.
+        /// Its new name.
         to: String,
     },
-    /// Make a copy of one.
+    /// Copy one.
     Copy(String),
 }
 
-/// A profile's name as it is wanted or, where that is taken, with the first number behind it that is free.
+/// A profile name as wanted or, if taken, with the first free number after it.
 #[must_use]
 pub fn free_name(wanted: &str, taken: impl Fn(&str) -> bool) -> String {
     let numbered = (2..).map(|number| format!("{wanted} {number}"));

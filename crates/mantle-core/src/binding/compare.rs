@@ -1,23 +1,23 @@
-//! What differs between two profiles, and how a rule is told in short.
+//! Compares two profiles, and describes a rule in short.
 
 use super::{Leave, Named, Opposite, Options, Profile, Rule, Target};
 use crate::feel::{Curve, Shaped, percent};
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
-/// Something that two profiles do differently.
+/// A difference between two profiles.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Difference {
     /// What it is about.
     pub what: String,
-    /// How the one does it; empty where it says nothing.
+    /// How the first does it; empty if it says nothing.
     pub one: String,
-    /// How the other does.
+    /// How the second does it.
     pub other: String,
 }
 
 impl Options {
-    /// What they make of a source beyond the plain, in short.
+    /// A source's options, in short.
     #[must_use]
     pub fn words(&self) -> Vec<String> {
         let mut words = Vec::new();
@@ -85,7 +85,7 @@ fn words(rule: &Rule) -> String {
     std::iter::once(source).chain(rule.options.words()).collect::<Vec<_>>().join(", ")
 }
 
-/// What differs between two profiles; nothing if they play and feel alike.
+/// The differences of two profiles; empty if they play and feel alike.
 #[must_use]
 pub fn differences(one: &Profile, other: &Profile) -> Vec<Difference> {
     let mut out = Vec::new();
@@ -141,7 +141,7 @@ pub fn differences(one: &Profile, other: &Profile) -> Vec<Difference> {
     out
 }
 
-/// What a profile says about a target in a layer; its base has no name.
+/// What a profile says about a target in a layer; the base has no name.
 fn said_in(profile: &Profile, target: Target, layer: &str) -> String {
     let place = match layer {
         "" => Some(0),
@@ -156,7 +156,7 @@ fn held(profile: &Profile, name: &str) -> String {
     own.map_or(String::new(), |layer| format!("{}{}", layer.hold.text(), if layer.toggle { ", toggled" } else { "" }))
 }
 
-/// What can be felt of a stick or trigger, setting by setting.
+/// The feel of a stick or trigger, setting by setting.
 fn felt(profile: &Profile, which: Shaped) -> Vec<(&'static str, String)> {
     let shape = profile.feel.of(which);
     let yes = |on: bool| if on { "yes" } else { "no" }.to_owned();

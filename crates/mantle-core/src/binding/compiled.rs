@@ -1,4 +1,4 @@
-//! Bindings compiled against one part's places: nothing is searched for and nothing allocated per report, buttons go eight at a time.
+//! Bindings compiled for one part: no searching and no allocation per report; buttons are read eight at a time.
 
 use super::lanes::{Lanes, Line, TRIGGERS, WIDTH};
 use super::{Bindings, How};
@@ -11,12 +11,12 @@ use mantle_hid::{Frame, VALUES, WORDS};
 pub struct Contribution {
     /// Left stick X, Y, right stick X, Y: -1 to 1, up and left negative; left and right trigger, 0 to 1; two zeros.
     pub lanes: [f32; WIDTH],
-    /// Targets that are down, as in [`crate::pad::PadState::bits`].
+    /// Pressed targets, as in [`crate::pad::PadState::bits`].
     pub bits: u32,
 }
 
 impl Contribution {
-    /// Whether nothing differs, bit for bit.
+    /// Whether both are bitwise equal.
     #[inline]
     #[must_use]
     pub fn same(&self, other: &Self) -> bool {
@@ -37,7 +37,7 @@ impl Contribution {
         }
     }
 
-    /// Adds another member's: buttons of either, of an axis the larger deflection.
+    /// Adds another member's state: buttons of either, and of each axis the larger deflection.
     pub fn merge(&mut self, other: &Self) {
         self.bits |= other.bits;
         for (mine, theirs) in self.lanes.iter_mut().zip(other.lanes) {
@@ -48,8 +48,8 @@ impl Contribution {
     }
 }
 
-/// Eight bits of the frame, and what each of their 256 values presses: a device orders its buttons otherwise than the pad, so
-/// one look for eight of them is cheaper than one for each.
+/// Eight bits of the frame, and what each of their 256 values presses. Devices order their buttons differently from the pad, so
+/// one lookup for eight of them is cheaper than one for each.
 #[derive(Clone, Debug)]
 struct Eight {
     word: u8,
@@ -57,7 +57,7 @@ struct Eight {
     pressed: Box<[u32; 256]>,
 }
 
-/// A hat, and what each of its values presses, from the lowest on. Nothing at all, where there is no hat.
+/// A hat, and what each of its values presses, from the lowest on; all zeros without a hat.
 #[derive(Clone, Copy, Debug, Default)]
 struct Hat {
     value: u8,
@@ -97,12 +97,12 @@ struct Pressure {
     mask: u32,
 }
 
-/// What is given to other kinds than the common pad, before feel.
+/// What one member gives to other kinds of pad, before feel.
 #[derive(Clone, Copy, PartialEq, Debug, Default)]
 pub struct More {
-    /// The lines: -1 to 1 where they rest in their middle, 0 to 1 where they travel.
+    /// The lines: -1 to 1 if they rest in the middle, 0 to 1 if they travel.
     pub lines: [f32; LINES.len()],
-    /// Buttons and hats that are down, as in [`crate::pad::PadState::numbered`].
+    /// Pressed buttons and hats, as in [`crate::pad::PadState::numbered`].
     pub bits: u128,
 }
 
@@ -116,7 +116,7 @@ impl More {
         }
     }
 
-    /// Adds another member's: buttons of either, of a line the larger deflection.
+    /// Adds another member's state: buttons of either, and of each line the larger deflection.
     pub fn merge(&mut self, other: &Self) {
         self.bits |= other.bits;
         for (own, given) in self.lines.iter_mut().zip(other.lines) {
@@ -127,27 +127,27 @@ impl More {
     }
 }
 
-/// What presses a button or plays a hat's direction of another kind than the common pad.
+/// What presses a button or a hat's direction on another kind of pad.
 #[derive(Clone, Copy, Debug)]
 enum Sourced {
     Bit(u16),
-    /// A value that is over this.
+    /// A value above this threshold.
     Over(u8, i32),
-    /// A hat that points there: its range, its value. Which direction, the target says.
+    /// A hat pointing that way: its range and value. The target tells the direction.
     Direction(i32, i32, u8),
 }
 
-/// What a line is played by.
+/// What moves a line.
 #[derive(Clone, Copy, Debug)]
 struct LineSource {
     at: usize,
     line: Line,
     pulled: bool,
-    /// Half an axis that is pulled: whether it is the upper one.
+    /// Half of a centred axis: whether it is the upper one.
     half: Option<bool>,
 }
 
-/// What the buttons of a frame pressed when they were looked at last: in most reports none of them has changed.
+/// What the buttons pressed when last read: in most reports no button has changed.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Pressed {
     word: u64,
@@ -160,23 +160,23 @@ pub struct Compiled {
     eights: Vec<Eight>,
     /// Whether buttons lie in other words of the frame than the first.
     far: bool,
-    /// The first hat is always asked, others are unusual.
+    /// The first hat is always read; others are unusual.
     first_hat: Hat,
     hats: Vec<Hat>,
     pressures: Vec<Pressure>,
     lanes: Lanes,
-    /// Sources of lanes that have one already.
+    /// Additional sources of lanes.
     more: Vec<(usize, Line)>,
     /// Halves of axes that are triggers: the lane, and whether it is the upper half.
     halves: Vec<(usize, Line, bool)>,
     lines: Vec<LineSource>,
     numbered: Vec<(Sourced, PadTarget)>,
-    /// Whether there are any of the last three, more hats than one, values that press buttons, or
+    /// Whether there are any of the last three, more than one hat, values that press buttons, or
     /// buttons in other words.
     unusual: bool,
 }
 
-/// Whether a target is none of the common pad's.
+/// Whether any target is not one of the common pad's.
 pub(super) fn is_more(target: PadTarget) -> bool {
     match target.axis() {
         Some((lane, _)) => lane >= FIRST_LINE,
@@ -185,7 +185,7 @@ pub(super) fn is_more(target: PadTarget) -> bool {
 }
 
 impl Compiled {
-    /// Compiles bindings; those whose control the part does not have are left out.
+    /// Compiles bindings; those whose control the part does not have are dropped.
     #[must_use]
     pub fn new(bindings: &Bindings, part: &PartLayout) -> Self {
         let mut out = Self::default();
@@ -236,7 +236,7 @@ impl Compiled {
                 }
                 let line =
                     if how == How::Travel { Line::travel(control, value) } else { Line::centred(control, value) };
-                // Both halves of an axis are one line.
+                // Both halves of an axis form one line.
                 let known = self.more.iter().any(|(l, other)| *l == lane && other.value() == value);
                 if !known && !self.lanes.put(lane, line) {
                     self.more.push((lane, line));
@@ -250,7 +250,7 @@ impl Compiled {
         let pulled = target.is_pulled();
         let (line, half) = match how {
             How::Travel => (Line::travel(control, value), None),
-            // Both halves of an axis are one line, but where they travel.
+            // Both halves form one line, unless the line travels.
             How::LowerHalf | How::UpperHalf if !pulled => (Line::centred(control, value), None),
             _ => (Line::centred(control, value), Some(how == How::UpperHalf)),
         };
@@ -266,7 +266,7 @@ impl Compiled {
         self.unusual = true;
     }
 
-    /// What is given to other kinds than the common pad with this frame, added to what there is.
+    /// Adds what this frame gives to other kinds of pad.
     pub fn add_more_to(&self, frame: &Frame, blocked: u64, out: &mut More) {
         let free = |value: u8| blocked >> (value & 63) & 1 == 0;
         let read = |value: u8| frame.values[usize::from(value) % VALUES];
@@ -280,7 +280,7 @@ impl Compiled {
                 }
             };
             match target.axis().and_then(|(lane, sign)| Some((lane.checked_sub(FIRST_LINE)?, sign))) {
-                // What travels is at its end while a button is down.
+                // A travelling line is at its end while a button is down.
                 Some((line, sign)) if is_down => out.lines[line % LINES.len()] = sign,
                 Some(_) => {}
                 None => out.bits |= if is_down { target.mask() } else { 0 },
@@ -299,14 +299,14 @@ impl Compiled {
         }
     }
 
-    /// The same, with nothing before.
+    /// The same, starting from nothing.
     pub fn more(&self, frame: &Frame, blocked: u64) -> More {
         let mut more = More::default();
         self.add_more_to(frame, blocked, &mut more);
         more
     }
 
-    /// Whether there is any of it.
+    /// Whether there is any.
     pub fn has_more(&self) -> bool {
         !self.lines.is_empty() || !self.numbered.is_empty()
     }
@@ -327,13 +327,13 @@ impl Compiled {
         }
     }
 
-    /// Evaluates a frame. Values whose bit is set in `blocked` count as being at rest.
+    /// Evaluates a frame. Values whose bit is set in `blocked` count as at rest.
     #[must_use]
     pub fn evaluate(&self, frame: &Frame, blocked: u64) -> Contribution {
         self.evaluate_after(frame, blocked, &mut Pressed::default())
     }
 
-    /// The same for one frame after the other; `pressed` is nobody else's, and new when the bindings are.
+    /// The same for consecutive frames; `pressed` belongs to these bindings alone and starts anew with them.
     #[inline]
     pub fn evaluate_after(&self, frame: &Frame, blocked: u64, pressed: &mut Pressed) -> Contribution {
         if self.is_usual(blocked) {
@@ -343,13 +343,13 @@ impl Compiled {
         }
     }
 
-    /// Whether nothing is blocked and there is nothing that only few parts have: then nothing of it is asked for each report.
+    /// Whether nothing is blocked and no rare features are used, so that none of it needs checking per report.
     #[inline(always)]
     pub fn is_usual(&self, blocked: u64) -> bool {
         blocked == 0 && !self.unusual
     }
 
-    /// Evaluates a frame where that is so.
+    /// Evaluates a frame in that case.
     #[inline(always)]
     pub fn evaluate_usual(&self, frame: &Frame, pressed: &mut Pressed) -> Contribution {
         let word = frame.bits[0];
@@ -367,13 +367,13 @@ impl Compiled {
         })
     }
 
-    /// The same with what only few parts have. Values whose bit is set in `blocked` are at rest.
+    /// The same with rare features. Values whose bit is set in `blocked` count as at rest.
     #[inline(never)]
     fn evaluate_unusual(&self, frame: &Frame, blocked: u64, pressed: &mut Pressed) -> Contribution {
         let free = |value: u8| blocked >> (value & 63) & 1 == 0;
         let read = |value: u8| frame.values[usize::from(value) % VALUES];
         if self.far {
-            // Buttons in other words may have changed alone.
+            // Only buttons in other words may have changed.
             *pressed = Pressed { word: !frame.bits[0], bits: 0 };
         }
         let mut out = self.evaluate_usual(frame, pressed);

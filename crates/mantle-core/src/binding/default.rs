@@ -1,7 +1,7 @@
-//! The default bindings: what a device plays when nobody has said anything yet.
+//! Default bindings: what a device plays before anybody has said anything.
 //!
-//! A part's axes decide which row of one table holds ([`Row`]); its buttons follow from the row and from which button usages the
-//! descriptor declares. A rest that was seen can change what axes play, never what buttons do.
+//! A part's axes decide which row of one table applies ([`Row`]); its buttons follow from the row and from the button usages its
+//! descriptor declares. A rest that was observed can change what axes play, never what buttons do.
 
 use super::axis_set as set;
 use super::bindings::{Bindings, LeftOut};
@@ -10,22 +10,22 @@ use crate::control::{Control, ControlKind, ControlNumber, PartLayout, Plays, Res
 use crate::pad::PadTarget;
 use mantle_hid::{Usage, usage, usage::page};
 
-/// The rows of the table, by what a part's axes are.
+/// The rows of the table, by a part's axes.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 enum Row {
     /// A multi-axis application: a puck.
     Puck,
     /// All six in a joystick application: a flight stick.
     FlightStick,
-    /// All six, the right stick by Rx and Ry.
+    /// All six, the right stick on Rx and Ry.
     SixByRx,
-    /// All six, the right stick by Z and Rz.
+    /// All six, the right stick on Z and Rz.
     SixByZ,
     /// X Y Rx Ry, accelerator and brake.
     PedalsByRx,
     /// X Y Z Rz, accelerator and brake.
     PedalsByZ,
-    /// X Y Rx Ry, and Z that two triggers share.
+    /// X Y Rx Ry, and a Z shared by two triggers.
     SharedZ,
     /// X Y Rx Ry.
     FourByRx,
@@ -35,7 +35,7 @@ enum Row {
     Steering,
     /// A stick with a twist.
     Twist,
-    /// One stick, and pedals perhaps.
+    /// One stick, perhaps with pedals.
     Stick,
     /// Pedals.
     Pedals,
@@ -44,12 +44,12 @@ enum Row {
 }
 
 impl Row {
-    /// The row that holds for a part: the first one whose axes are exactly its own.
+    /// The row for a part: the first whose axes match exactly.
     fn of(part: &PartLayout) -> Self {
         use set::*;
         const SIX: u16 = X | Y | Z | RX | RY | RZ;
         let own = set::ALL.iter().filter(|(_, usage)| axis(part, *usage).is_some()).fold(0, |all, (bit, _)| all | bit);
-        // Whether a part has these, and beside them nothing but some of those.
+        // Whether a part has these axes and, besides them, only some of those.
         let is = |all: u16, or: u16| own & all == all && own & !(all | or) == 0;
         if part.usage == usage::MULTI_AXIS && own != 0 {
             return Self::Puck;
@@ -77,8 +77,8 @@ impl Row {
         }
     }
 
-    /// The pair of axes that may turn out to be triggers by where they rest, and the right stick's pair beside them if there is
-    /// one: as the descriptor has them, or changed about.
+    /// The pair of axes that may turn out to be triggers, judged by their rest, and the right stick's pair if there is
+    /// one: as the descriptor has them, or exchanged.
     fn pairs(self) -> Option<([Usage; 2], Option<[Usage; 2]>)> {
         let (z, r) = ([usage::Z, usage::RZ], [usage::RX, usage::RY]);
         match self {
@@ -90,7 +90,7 @@ impl Row {
     }
 }
 
-/// Whether a part is better flown with than played as a common pad: a puck, or a flight stick.
+/// Whether a part is better for flying than as a common pad: a puck, or a flight stick.
 #[must_use]
 pub fn flies(part: &PartLayout) -> bool {
     let of = |usages: &[Usage]| part.controls.iter().any(|control| usages.contains(&control.usage));
@@ -99,8 +99,8 @@ pub fn flies(part: &PartLayout) -> bool {
     !is_said(part) && (flown || matches!(Row::of(part), Row::Puck | Row::FlightStick))
 }
 
-/// The two axes of a part that are its right stick unless they are seen to rest at their ends, which makes them triggers; and the
-/// axes that are sticks then, and have to stand in their middles meanwhile.
+/// Two axes that are the right stick unless they are seen to rest at their ends, which makes them triggers; and the
+/// axes that are sticks in that case, which have to stand in the middle meanwhile.
 #[must_use]
 pub fn doubtful_pair(part: &PartLayout) -> Option<([ControlNumber; 2], Vec<ControlNumber>)> {
     if is_said(part) {
@@ -131,7 +131,7 @@ const BUTTONS: [(u16, PadTarget); 13] = {
     ]
 };
 
-/// The order when both triggers are axes and there are at most eleven buttons.
+/// The order of buttons if both triggers are axes and there are at most eleven buttons.
 const BUTTONS_WITH_TRIGGER_AXES: [(u16, PadTarget); 11] = {
     use PadTarget::*;
     [
@@ -149,7 +149,7 @@ const BUTTONS_WITH_TRIGGER_AXES: [(u16, PadTarget); 11] = {
     ]
 };
 
-/// The kernel's own order of a gamepad's buttons, with gaps for two that hardly any pad has.
+/// The kernel's order of gamepad buttons, with gaps for two that hardly any pad has.
 const BUTTONS_OF_THE_KERNEL: [(u16, PadTarget); 13] = {
     use PadTarget::*;
     [
@@ -169,7 +169,7 @@ const BUTTONS_OF_THE_KERNEL: [(u16, PadTarget); 13] = {
     ]
 };
 
-/// The order of a mouse's buttons: what is used most in games that aim, and then the buttons of the face.
+/// The order of a mouse's buttons: first what aiming games use most, then the face buttons.
 const BUTTONS_OF_A_MOUSE: [(u16, PadTarget); 9] = {
     use PadTarget::*;
     [
@@ -223,7 +223,7 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
             out.bind(target, control, How::Down);
         }
     }
-    // What says by its name what it is plays that, where nothing else does yet.
+    // A control named after a target plays that target, if nothing else does yet.
     for (usage, target) in [
         (usage::START, PadTarget::Start),
         (usage::SELECT, PadTarget::Select),
@@ -242,7 +242,7 @@ pub fn default_bindings(part: &PartLayout) -> Bindings {
     out
 }
 
-/// A sheet says what plays what, and then it says all of it.
+/// A sheet that says what plays what says all of it.
 fn is_said(part: &PartLayout) -> bool {
     part.controls.iter().any(|control| control.plays.is_some())
 }
@@ -265,7 +265,7 @@ fn bind_buttons(out: &mut Bindings, part: &PartLayout, row: Row) {
             .iter()
             .filter(|control| control.kind == ControlKind::Button && control.usage.page() == page::BUTTON)
     };
-    // A button that several reports tell of is one button.
+    // A button found in several reports is one button.
     let mut declared: Vec<u16> = of_buttons().map(|control| control.usage.id()).collect();
     declared.sort_unstable();
     declared.dedup();
@@ -360,12 +360,12 @@ fn bind_axes(out: &mut Bindings, part: &PartLayout, row: Row) {
     }
 }
 
-/// Why a button plays nothing whose trigger an axis plays: pressed, it goes down with that.
+/// The reason for a button whose trigger is played by an axis: the button goes down with the axis.
 pub const DOUBLED: &str = "an axis already plays that trigger: this button goes down with it, or is something else";
 
-/// A trigger that an axis plays is not played by a button as well.
+/// A trigger that an axis plays is not also played by a button.
 fn one_of_each_trigger(out: &mut Bindings, part: &PartLayout) {
-    // What was learnt of a rest changes what axes play, never what buttons do.
+    // What was learnt about a rest changes what axes play, never what buttons do.
     if is_mouse(part) || (part.triggers_turned && Row::of(part) == Row::FourByZ) {
         return;
     }
@@ -428,10 +428,10 @@ fn stick(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, [left, ri
     }
 }
 
-/// A mouse looks around and aims, its wheel chooses.
+/// A mouse looks around and aims; its wheel chooses.
 fn aim(out: &mut Bindings, x: Option<&Control>, y: Option<&Control>, wheel: Option<&Control>) {
     use PadTarget::*;
-    // A wheel counts up when it is turned away.
+    // A wheel counts up when turned away from the person.
     let all = [(x, RightStickLeft, RightStickRight), (y, RightStickUp, RightStickDown), (wheel, Down, Up)];
     for (control, low, high) in all {
         if let Some(control) = control {
@@ -448,7 +448,7 @@ fn trigger(out: &mut Bindings, control: Option<&Control>, target: PadTarget) {
     }
 }
 
-/// Whether an axis was measured to rest at its upper end: a pedal that runs backwards.
+/// Whether an axis was measured to rest at its upper end: an inverted pedal.
 pub(super) fn is_backwards(control: &Control) -> bool {
     control.calibration.is_some_and(|calibration| calibration.rests() == Rests::High)
 }

@@ -1,7 +1,7 @@
-//! What moves the pointer or turns the wheel by moving itself: a finger on a surface, another mouse, motion.
+//! Sources that move the pointer or turn the wheel by moving: a finger on a surface, another mouse, motion.
 //!
-//! A stick says how fast the pointer moves; these say how far. What is drawn is counted in fractions of a count, so that
-//! nothing is lost between reports, and it is told with the report that it came with.
+//! A stick sets the pointer's speed; these set its distance. Distances are counted in fractions of a count, so that
+//! nothing is lost between reports, and they are reported together with the report that caused them.
 
 use super::mover::present_bit;
 use super::step::{Hold, StepSource, above};
@@ -11,15 +11,15 @@ use crate::keys::{COUNT, KeyAct, KeyTarget};
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES};
 
-/// Counts of the pointer for the way across a whole surface, where a profile does not say.
+/// Pointer counts for the way across a surface, by default.
 const ACROSS: f32 = 1_000.0;
-/// Counts a second at the end of what motion is told in, where a profile does not say.
+/// Counts per second at the end of the motion range, by default.
 const AT_FULL: f32 = 6_000.0;
-/// Of the wheel the same are so many times less.
+/// The wheel moves by this much less.
 const WHEEL: f32 = 60.0;
-/// While something turns, the pointer goes on this often.
+/// While something turns, the pointer moves on this often.
 const TICK: Micros = Micros::millis(8);
-/// So long after it has moved last it still counts as moving, for who looks.
+/// How long it counts as moving after its last movement, for display.
 const LIT: Micros = Micros::millis(100);
 
 /// What its numbers are.
@@ -29,34 +29,34 @@ enum From {
     Counts,
     /// A place on a surface.
     Place { min: i32, max: i32, present: Option<u16> },
-    /// How fast something turns or moves.
+    /// A speed of turning or moving.
     Speed { middle: f32, half: f32, threshold: f32 },
 }
 
-/// One binding that draws.
+/// One binding that moves the pointer.
 #[derive(Clone, Debug)]
 pub struct Drag {
     pub stroke: KeyTarget,
     pub number: BindingNumber,
     value: u8,
-    /// Which way of its own it goes by.
+    /// The directions of its own that it follows.
     way: f64,
     from: From,
-    /// Parts of a count for each of its own numbers, or, of a speed, in each microsecond at full.
+    /// Fractions of a count for each of its own numbers or, for a speed, per microsecond at full.
     scale: f64,
-    /// The sets of layers in which it plays, one bit each.
+    /// The sets of layers in which it is active, one bit each.
     visible: u16,
     with: Vec<Hold>,
     last: Option<i32>,
-    /// Of a speed: the parts of a count in each microsecond, and up to when they are told.
+    /// For a speed: fractions of a count per microsecond, and the time up to which they have been reported.
     rate: f64,
     since: Micros,
     lit: Option<Micros>,
-    /// What the frame that was handled last has drawn.
+    /// The movement caused by the last frame.
     drawn: i64,
 }
 
-/// The stroke that a binding draws, if it is one that does.
+/// The stroke of a binding, if it moves the pointer.
 pub(super) fn draws(control: &Control, binding: &Binding) -> Option<KeyTarget> {
     let Target::Key(stroke) = binding.target else { return None };
     let moves = stroke.travels() && control.kind.is_wide();
@@ -107,8 +107,8 @@ impl Drag {
         })
     }
 
-    /// What a frame draws; `carried` says by bits which values the latest report had, `blocked` which count as being at
-    /// rest. Returns whether there is news of it.
+    /// Works out the movement of a frame. `carried` has a bit for each value in the latest report, `blocked` one for each that counts as
+    /// at rest. Returns whether there is any movement.
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64, layers: u16) -> bool {
         let mut plays = self.visible & layers != 0;
         for hold in &mut self.with {
@@ -136,7 +136,7 @@ impl Drag {
                 self.way * far * self.scale
             }
         };
-        // What went on until now was right until now.
+        // The speed so far was valid until now.
         let counts = plays || matches!(self.from, From::Speed { .. });
         self.drawn = if counts { drawn.max(0.0).round() as i64 } else { 0 };
         if self.drawn != 0 {
@@ -145,31 +145,31 @@ impl Drag {
         self.drawn != 0 || was_lit != self.lit.is_some()
     }
 
-    /// What the frame that was handled last has drawn, told once.
+    /// The movement caused by the last frame, reported once.
     pub fn take(&mut self) -> Option<(KeyTarget, i64)> {
         let drawn = std::mem::take(&mut self.drawn);
         (drawn != 0).then_some((self.stroke, drawn))
     }
 
-    /// Whether it moves, for who looks.
+    /// Whether it moves, for display.
     pub fn is_moving(&self) -> bool {
         self.lit.is_some()
     }
 
-    /// When it wants to be run again though nothing has come.
+    /// When it needs to run again even without a report.
     pub fn deadline(&self) -> Option<Micros> {
         let turns = (self.rate > 0.0).then(|| self.since.after(TICK));
         turns.into_iter().chain(self.lit).min()
     }
 
-    /// Whatever comes next is a new beginning.
+    /// Whatever comes next is a new start.
     pub fn release(&mut self) {
         (self.last, self.rate, self.lit, self.drawn) = (None, 0.0, None, 0);
         self.with.iter_mut().for_each(Hold::release);
     }
 }
 
-/// The place of a finger on a part's surface, and whether it is there: of its first contact, or of its pointer.
+/// A finger's place on a part's surface, and whether it is there: its first contact, or its pointer.
 #[derive(Clone, Copy, Debug)]
 pub struct Finger {
     axes: [(u8, i32, i32); 2],
@@ -193,13 +193,13 @@ impl Finger {
         })
     }
 
-    /// What of the frame it is told by.
+    /// Where the frame has it.
     pub fn sources(&self) -> impl Iterator<Item = StepSource> + use<> {
         let present = self.present.map(|bit| StepSource::Bit { word: (bit / 64) as u8, bit: (bit % 64) as u8 });
         self.axes.map(|(value, _, _)| StepSource::Value(value)).into_iter().chain(present)
     }
 
-    /// Where it is, as shares of the surface from its left and its upper edge; none if it is not there.
+    /// Its place as shares of the surface from the left and upper edge; none if it is not there.
     pub fn at(&self, frame: &Frame) -> Option<[f32; 2]> {
         if self.present.is_some_and(|bit| !frame.bit(bit)) {
             return None;
@@ -213,7 +213,7 @@ impl Finger {
     }
 }
 
-/// A part of a surface: left, upper, right, lower edge, as shares of it.
+/// A region of a surface: left, upper, right, lower edge, as shares.
 pub type Region = [f32; 4];
 
 /// Whether a place lies in a region.

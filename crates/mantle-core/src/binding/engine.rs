@@ -1,8 +1,8 @@
-//! A profile at work on one part: the sets of layers compiled one by one, and the rules that need more than that.
+//! A profile at work on one part: each set of layers compiled, plus the rules that need more than that.
 //!
-//! Whatever has no memory and no options runs as [`Compiled`], compiled for each set of layers that can be on, so that
-//! layers cost a look at what holds them. The rest are steps; a step is worked out only when something that it depends on
-//! is another than before, and what all of them give together is kept until then.
+//! Bindings without memory and options run as [`Compiled`], compiled for each set of layers that can be on, so that
+//! layers cost a lookup of what holds them. The others are steps. A step is worked out only when something it depends on
+//! has changed, and the combined result is kept until then.
 
 use super::compiled::More;
 use super::drag::Drag;
@@ -14,7 +14,7 @@ use crate::keys::KeyTarget;
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES, WORDS};
 
-/// Something that turns a layer on.
+/// A control that turns a layer on.
 #[derive(Clone, Debug)]
 pub(super) struct Switch {
     pub(super) hold: Hold,
@@ -25,15 +25,15 @@ pub(super) struct Switch {
 /// Something in the frame that steps depend on.
 #[derive(Clone, Debug)]
 pub(super) struct WatchedPlace<S> {
-    /// Where it stands: a [`StepSource`], or the number of a value.
+    /// Where it is: a [`StepSource`], or the number of a value.
     pub(super) source: S,
-    /// What it was when they were worked out last.
+    /// Its state when the steps were last worked out.
     pub(super) last: i32,
     /// The steps, each with its fold.
     pub(super) steps: Vec<(u16, u16)>,
 }
 
-/// What all steps depend on.
+/// Everything the steps depend on.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(super) struct Under {
     layers: usize,
@@ -41,7 +41,7 @@ pub(super) struct Under {
 }
 
 impl Under {
-    /// Before the first time: no layers are these.
+    /// No set of layers equals this, so the first frame always counts as a change.
     const NOTHING: Self = Self { layers: usize::MAX, blocked: 0 };
 }
 
@@ -56,72 +56,72 @@ impl Default for Under {
 pub struct Engine {
     pub(super) switches: Vec<Switch>,
     pub(super) sets: Vec<Compiled>,
-    /// What the buttons pressed last, by the set that was on then.
+    /// What the buttons last pressed, for the set of layers that was on.
     pub(super) pressed: Pressed,
     pub(super) steps: Vec<BindingStep>,
     pub(super) folds: Vec<Fold>,
-    /// Bits are looked at when one of them has turned, values with each report.
+    /// Bits are read when one has changed, values with every report.
     pub(super) watched: Vec<WatchedPlace<StepSource>>,
     pub(super) watched_values: Vec<WatchedPlace<u8>>,
-    /// Controls that are made to stand somewhere.
+    /// Controls that are given a position.
     pub(super) movers: Vec<Mover>,
-    /// What moves the pointer by moving itself.
+    /// Sources that move the pointer.
     pub(super) drags: Vec<Drag>,
-    /// Whether there is any of either.
+    /// Whether there are any of these two.
     pub(super) moves: bool,
-    /// Whether a layer is held by something that is no bit.
+    /// Whether a layer is held by something other than a bit.
     pub(super) held_by_value: bool,
-    /// The frame's bits when it was looked at last, and those of them that are watched.
+    /// The frame's bits when last read, and those that are watched.
     pub(super) bits: [u64; WORDS],
     pub(super) watched_bits: [u64; WORDS],
-    /// What the steps give together, axis by axis and button by button.
+    /// The combined result of the steps, axis by axis and button by button.
     pub(super) given: Contribution,
     pub(super) given_more: More,
-    /// Whether anything of it plays what the common pad does not have.
+    /// Whether any of it plays something the common pad lacks.
     pub(super) plays_more: bool,
-    /// What the *keys* output is given, and whether that is another than when it was asked last.
+    /// What the *keys* output gets, and whether that has changed since it was last asked for.
     pub(super) strokes: Vec<(KeyTarget, f32)>,
     pub(super) strokes_moved: bool,
-    /// Whether it wants to be run again at another moment than when that was asked last.
+    /// Whether the next wake-up has changed since it was last asked for.
     pub(super) due_moved: bool,
     pub(super) axes: Vec<Opposed>,
-    /// What was so when all of them were worked out last: the layers, and what was blocked.
+    /// Layers and blocked values when the steps were last worked out.
     pub(super) under: Under,
     pub(super) due: Option<Micros>,
     /// The binding of each step.
     pub(super) numbers: Vec<BindingNumber>,
-    /// The bindings that each compiled set has in it.
+    /// The bindings in each compiled set.
     pub(super) plain: Vec<Vec<BindingNumber>>,
     pub(super) opposite: Opposite,
     /// Cosine and sine of each stick's turn; none if neither is turned.
     pub(super) turn: Option<[(f32, f32); 2]>,
-    /// The layers that are on, one bit each: those that this part holds, those that others of its player hold, and both.
+    /// The layers that are on, one bit each: held by this part, held by the player's other devices, and both.
     pub(super) own_layers: usize,
     pub(super) shared: usize,
     pub(super) layers: usize,
 }
 
 impl Engine {
-    /// Whether it is no more than its first compiled set: then that alone is to be run.
+    /// Whether only the first compiled set needs to run.
     #[must_use]
     pub fn simple(&self) -> Option<&Compiled> {
         let simple = self.steps.is_empty() && self.switches.is_empty() && self.drags.is_empty() && self.turn.is_none();
         self.sets.first().filter(|_| simple)
     }
 
-    /// What everything gives with this frame, before feel. Values whose bit is set in `blocked` count as being at rest.
-    /// `carried` says by bits which values the latest report had.
+    /// The combined result of this frame, before feel. Values whose bit is set in `blocked` count as at rest;
+    /// `carried` has a bit for each value in the latest report.
     #[inline]
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64) -> Contribution {
         if self.moves { self.handle_moving(now, frame, carried, blocked) } else { self.run(now, frame, blocked) }
     }
 
-    /// The same where something moves by itself.
+    /// The same with controls that move by themselves.
     #[cold]
     fn handle_moving(&mut self, now: Micros, frame: &Frame, carried: u64, blocked: u64) -> Contribution {
         let before = self.motion_due();
         let mut moved = *frame;
-        // Where nobody is, nothing is off its rest: not even the whole of an axis that would stand in its middle.
+        // An absent finger is at rest, even for a whole axis whose middle would not be.
         let mut at_rest = blocked;
         for mover in &mut self.movers {
             at_rest |= u64::from(!mover.handle_frame(now, &mut moved, carried)) << (mover.value() & 63);
@@ -188,7 +188,7 @@ impl Engine {
             self.work_out(now, frame, blocked);
         }
         out.bits |= self.given.bits;
-        // Side by side: without a way out for each.
+        // Side by side, without a branch for each.
         out.lanes = std::array::from_fn(|at| {
             let (lane, given) = (out.lanes[at], self.given.lanes[at]);
             if given.abs() > lane.abs() { given } else { lane }
@@ -196,7 +196,7 @@ impl Engine {
         if let Some(by) = &self.turn { turn_sticks(out, by) } else { out }
     }
 
-    /// Works out the steps that are stale or run by themselves, and what all of them give together.
+    /// Works out the steps that are stale or run by themselves, and the combined result.
     fn work_out(&mut self, now: Micros, frame: &Frame, blocked: u64) {
         let mut due = Micros::NEVER;
         for fold in &mut self.folds {
@@ -212,7 +212,7 @@ impl Engine {
         self.merge();
     }
 
-    /// What all folds give together.
+    /// Combines all folds.
     fn merge(&mut self) {
         if !self.strokes.is_empty() {
             self.merge_strokes();
@@ -255,18 +255,18 @@ impl Engine {
         }
     }
 
-    /// What the frame that was handled last has drawn: which stroke, and how many parts of a count. Told once.
+    /// The pointer movement of the last frame: which stroke, and how many fractions of a count. Reported once.
     pub fn take_drawn(&mut self) -> impl Iterator<Item = (KeyTarget, i64)> + '_ {
         self.drags.iter_mut().filter_map(Drag::take)
     }
 
-    /// Whether something moves the pointer by moving itself.
+    /// Whether any binding moves the pointer.
     #[must_use]
     pub fn is_drawing(&self, stroke: KeyTarget) -> bool {
         self.drags.iter().any(|drag| drag.stroke == stroke && drag.is_moving())
     }
 
-    /// What other kinds than the common pad are given with the frame that was handled last: by the compiled set that is on, and by
+    /// What the last frame gives to other kinds of pad: from the active compiled set, and from
     /// steps.
     pub fn add_more_to(&self, frame: &Frame, blocked: u64, out: &mut More) {
         if let Some(set) = self.sets.get(self.layers) {
@@ -275,32 +275,32 @@ impl Engine {
         out.merge(&self.given_more);
     }
 
-    /// Whether anything of it plays what the common pad does not have.
+    /// Whether any of it plays something the common pad lacks.
     #[inline]
     #[must_use]
     pub fn plays_more(&self) -> bool {
         self.plays_more
     }
 
-    /// What the *keys* output is given.
+    /// What the *keys* output gets.
     #[must_use]
     pub fn strokes(&self) -> &[(KeyTarget, f32)] {
         &self.strokes
     }
 
-    /// Whether that is another than when this was asked last.
+    /// Whether that has changed since it was last asked for.
     #[inline]
     pub fn take_strokes_moved(&mut self) -> bool {
         std::mem::take(&mut self.strokes_moved)
     }
 
-    /// Whether it wants to be run again at another moment than when this was asked last.
+    /// Whether the next wake-up has changed since it was last asked for.
     #[inline]
     pub fn take_due_moved(&mut self) -> bool {
         std::mem::take(&mut self.due_moved)
     }
 
-    /// What is pressed again and again is not pressed afterwards where that was before `overdue`: nobody wants to see it all at once.
+    /// Skips repeated presses that were due before `overdue`: nobody wants them all at once.
     pub fn catch_up(&mut self, now: Micros, overdue: Micros) {
         for fold in &mut self.folds {
             let steps = &mut self.steps[usize::from(fold.steps.0)..usize::from(fold.steps.1)];
@@ -312,7 +312,7 @@ impl Engine {
         self.due = due;
     }
 
-    /// The layers that this part holds.
+    /// The layers held by this part.
     #[must_use]
     pub fn own_layers(&self) -> usize {
         self.own_layers
@@ -324,7 +324,7 @@ impl Engine {
         self.layers
     }
 
-    /// Other devices of the same player hold these layers; returns whether that is news, and then it wants to be run again at
+    /// Sets the layers held by the player's other devices. Returns whether that has changed; if so, it needs to run again at
     /// once.
     pub fn share_layers(&mut self, now: Micros, layers: usize) -> bool {
         let news = self.shared != layers;
@@ -334,14 +334,14 @@ impl Engine {
         news
     }
 
-    /// When it wants to be run again though nothing has come.
+    /// When it needs to run again even without a report.
     #[must_use]
     #[inline]
     pub fn deadline(&self) -> Option<Micros> {
         if !self.moves { self.due } else { self.motion_due().into_iter().chain(self.due).min() }
     }
 
-    /// When what moves by itself wants to go on.
+    /// When something that moves by itself continues.
     #[cold]
     #[must_use]
     pub fn motion_due(&self) -> Option<Micros> {
@@ -349,13 +349,13 @@ impl Engine {
         movers.chain(self.drags.iter().filter_map(Drag::deadline)).min()
     }
 
-    /// When a step wants to be worked out.
+    /// When a step is due.
     #[must_use]
     pub fn step_due(&self) -> Option<Micros> {
         self.due
     }
 
-    /// Lets go of everything: what is switched on is switched off, what runs by itself stops.
+    /// Releases everything: toggles go off, and whatever runs by itself stops.
     pub fn release(&mut self) {
         self.steps.iter_mut().for_each(BindingStep::release);
         self.movers.iter_mut().for_each(Mover::release);
@@ -374,7 +374,7 @@ impl Engine {
         self.strokes.iter_mut().for_each(|(_, given)| *given = 0.0);
     }
 
-    /// The bindings whose steps make a target's present value, and how far each does.
+    /// The bindings whose steps make a target's present value, and how far each one does.
     pub fn giving(&self, target: Target) -> impl Iterator<Item = (f32, BindingNumber)> + '_ {
         let of_target = move |(step, number): (&BindingStep, &BindingNumber)| {
             let (gives, _) = step.gives();
@@ -384,14 +384,14 @@ impl Engine {
         self.steps.iter().zip(&self.numbers).filter_map(of_target).chain(drawing.map(|drag| (1.0, drag.number)))
     }
 
-    /// Whether a binding plays in the layers that are on now, as one of those without a memory.
+    /// Whether a binding without memory is active in the layers that are on.
     #[must_use]
     pub fn plays_plainly(&self, number: BindingNumber) -> bool {
         self.plain.get(self.layers).is_some_and(|inside| inside.contains(&number))
     }
 }
 
-/// Both sticks are turned. Out of line, so that lanes without a turn stay side by side.
+/// Turns both sticks. Kept out of line, so that unturned lanes stay side by side.
 #[cold]
 fn turn_sticks(mut out: Contribution, [left, right]: &[(f32, f32); 2]) -> Contribution {
     let [lx, ly, rx, ry, ..] = &mut out.lanes;
@@ -400,10 +400,10 @@ fn turn_sticks(mut out: Contribution, [left, right]: &[(f32, f32); 2]) -> Contri
     out
 }
 
-/// Turns a stick clockwise; what would leave its range ends there.
+/// Turns a stick clockwise; values beyond its range end there.
 fn turn(x: &mut f32, y: &mut f32, (cos, sin): (f32, f32)) {
     let (a, b) = (*x, *y);
-    // Down is positive: clockwise on the screen.
+    // Down is positive, so this is clockwise on the screen.
     *x = (a * cos - b * sin).clamp(-1.0, 1.0) + 0.0;
     *y = (a * sin + b * cos).clamp(-1.0, 1.0) + 0.0;
 }

@@ -1,4 +1,4 @@
-//! What the steps of one target give together, and where that belongs.
+//! Folds: the combined result of a target's steps, and where it goes.
 
 use super::compiled::More;
 use super::lanes::WIDTH;
@@ -8,10 +8,10 @@ use crate::pad::{FIRST_LINE, LINES, PadTarget, halves_of};
 use crate::time::Micros;
 use mantle_hid::Frame;
 
-/// Where what a target is given belongs.
+/// Where the result goes.
 #[derive(Clone, Copy, Debug)]
 pub(super) enum Given {
-    /// A lane of the common pad: a trigger's, or a whole stick's axis.
+    /// A lane of the common pad: a trigger, or a whole axis of a stick.
     Lane(usize),
     /// A line.
     Line(usize),
@@ -34,7 +34,7 @@ impl Given {
         }
     }
 
-    /// The same of a direction by itself.
+    /// The same for a direction by itself.
     fn alone(target: PadTarget) -> Self {
         match (target.axis(), halves_of(target.mask())) {
             (Some((lane, _)), _) => lane.checked_sub(FIRST_LINE).map_or(Self::Lane(lane), Self::Line),
@@ -44,10 +44,10 @@ impl Given {
     }
 }
 
-/// Both directions of an axis or a hat that has steps.
+/// Both directions of an axis or hat that has steps.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Opposed {
-    /// The places of their folds, the lower one first.
+    /// Indexes of their folds, the lower direction first.
     pub(super) folds: [Option<u16>; 2],
     pub(super) given: [Given; 2],
 }
@@ -58,7 +58,7 @@ impl Opposed {
     }
 }
 
-/// What the steps of one target give together.
+/// The combined result of one target's steps.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Fold {
     pub(super) target: Target,
@@ -67,16 +67,16 @@ pub(super) struct Fold {
     /// Its steps: from, to.
     pub(super) steps: (u16, u16),
     pub(super) value: f32,
-    /// Some of them have to be worked out, and when some of them want to be, though nothing has come.
+    /// Whether some need to be worked out, and when some are due without a report.
     pub(super) stale: bool,
     pub(super) due: Micros,
-    /// Whether any of them is off its rest or on its way, and since when.
+    /// Whether any is off its rest or on its way, and since when.
     pub(super) off: bool,
     pub(super) since: Micros,
 }
 
 impl Fold {
-    /// Its steps are worked out that are stale or due, and what all of them give.
+    /// Works out the steps that are stale or due, and the combined result.
     pub(super) fn work_out(
         &mut self,
         now: Micros,
@@ -101,19 +101,19 @@ impl Fold {
             value = match self.combine {
                 Combine::Largest => value.max(gives),
                 Combine::Sum => (value + gives).min(1.0),
-                // Of two that left their rest in the same report, the one further down in the file.
+                // Of two that left their rest in the same report, the later one in the file.
                 Combine::Last if began >= since => gives,
                 Combine::Last => value,
             };
             since = since.max(began);
         }
-        // Since when the target is off its rest, by whatever source: what is on already is not later.
+        // Since when the target has been off its rest, by whichever source; one that is on already is not later.
         self.since = if self.off { self.since } else { now };
         (self.value, self.off) = (value, off);
     }
 }
 
-/// What is given goes where it belongs.
+/// Delivers the result.
 #[inline(always)]
 pub(super) fn give(given: &mut Contribution, more: &mut More, to: Given, value: f32) {
     match to {

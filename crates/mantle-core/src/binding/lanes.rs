@@ -1,12 +1,12 @@
-//! The pad's six analogue controls side by side: each has a lane, and all lanes are worked out in the same few
+//! The pad's six analogue controls side by side: each has a lane, and all lanes are worked out by the same few
 //! instructions.
 
 use crate::control::Control;
 use mantle_hid::{Frame, VALUES};
 
-/// The lanes from here on are triggers: what lies below their rest is rest.
+/// From here on lanes are triggers: values below rest count as rest.
 pub const TRIGGERS: usize = 4;
-/// Left stick X, Y, right stick X, Y, left and right trigger, and two that stay empty, so that they are twice as many
+/// Left stick X, Y, right stick X, Y, left and right trigger, and two empty ones, so that they are twice as many
 /// as the machine works out at once.
 pub const WIDTH: usize = 8;
 
@@ -15,7 +15,7 @@ pub const WIDTH: usize = 8;
 pub struct Line {
     value: u8,
     middle: f32,
-    /// Half a step where no raw value lies in the middle: then the two beside it are the middle.
+    /// Half a step if no raw value lies in the middle; then the two beside it count as the middle.
     slack: f32,
     scale: f32,
 }
@@ -35,7 +35,7 @@ impl Line {
         Self { value, middle: control.min as f32, slack: 0.0, scale: 1.0 / span }
     }
 
-    /// What a mover has put there: -`full` to `full`.
+    /// The output of a mover: -`full` to `full`.
     pub fn position(value: u8, full: i32) -> Self {
         Self { value, middle: 0.0, slack: 0.0, scale: 1.0 / full as f32 }
     }
@@ -45,7 +45,7 @@ impl Line {
         self.value
     }
 
-    /// The share for a raw value; 0 is always +0, so that shares can be compared bit for bit.
+    /// The share of a raw value. Zero is always +0, so that shares can be compared bitwise.
     #[inline]
     pub fn share(&self, raw: i32, trigger: bool) -> f32 {
         let off = raw as f32 - self.middle;
@@ -53,7 +53,7 @@ impl Line {
     }
 }
 
-/// Plain comparisons throughout: nothing here can be "not a number", whose handling costs more than the rest.
+/// Plain comparisons throughout: nothing here can be NaN, whose handling costs more than the rest.
 #[inline(always)]
 fn share(off: f32, slack: f32, scale: f32) -> f32 {
     let far = above((off.abs() - slack) * scale);
@@ -61,7 +61,7 @@ fn share(off: f32, slack: f32, scale: f32) -> f32 {
     far.copysign(off) + 0.0
 }
 
-/// The same where what lies below the rest is rest.
+/// The same, with values below rest counting as rest.
 #[inline(always)]
 fn pull(off: f32, slack: f32, scale: f32) -> f32 {
     let far = above((off - slack) * scale);
@@ -94,7 +94,7 @@ impl Four {
         frame.values[usize::from(self.value[lane]) % VALUES]
     }
 
-    /// The shares of four values from wherever they lie. Out of line, so that those that lie side by side stay one load.
+    /// The shares of four values from anywhere. Out of line, so that adjacent values stay one load.
     #[cold]
     #[inline(never)]
     fn gathered(&self, frame: &Frame) -> [f32; 4] {
@@ -102,12 +102,12 @@ impl Four {
     }
 }
 
-/// The first source of each lane; a lane without one reads value 0 and makes nothing of it.
+/// The first source of each lane; a lane without one reads value 0 and ignores it.
 #[derive(Clone, Debug)]
 pub struct Lanes {
     sticks: Four,
-    /// Where the sticks' values lie side by side in the frame, in the order of the lanes, so that they are one load: the
-    /// last value of the frame, behind which no four lie, if they do not.
+    /// Where the sticks' values lie side by side in the frame, in the order of the lanes, so that they are one load; otherwise the
+    /// last value of the frame, after which no four can lie.
     row: u8,
     triggers: Four,
     used: u8,
@@ -126,7 +126,7 @@ impl Lanes {
         if lane < TRIGGERS { (&mut self.sticks, lane) } else { (&mut self.triggers, lane - TRIGGERS) }
     }
 
-    /// Where the sticks' values lie, if they lie side by side. An empty lane makes nothing of whatever it reads.
+    /// Where the sticks' values lie, if side by side. An empty lane ignores whatever it reads.
     fn find_row(&self) -> Option<u8> {
         let used = || (0..4u8).filter(|at| self.used >> at & 1 == 1);
         let begins = |at: u8| self.sticks.value[usize::from(at)].wrapping_sub(at);
@@ -134,7 +134,7 @@ impl Lanes {
         (used().all(|at| begins(at) == first) && usize::from(first) + 4 <= VALUES).then_some(first)
     }
 
-    /// Gives a lane its source; false if it has one already, other than the same value.
+    /// Gives a lane its source. Returns false if it has another one already.
     pub fn put(&mut self, lane: usize, line: Line) -> bool {
         let taken = self.used >> lane & 1 == 1;
         self.used |= 1 << lane;

@@ -54,7 +54,7 @@ pub struct BindingNumber(pub u16);
 /// Which state of a control plays the target.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum How {
-    /// A button or key that is down; of a button with a pressure, more than half of it.
+    /// A button or key that is down; a button with pressure counts from half of it.
     Down,
     /// A hat's direction, one of the four bits of [`crate::control::hat_directions`].
     Direction(u8),
@@ -73,7 +73,7 @@ impl How {
         matches!(self, Self::UpperHalf | Self::LowerHalf)
     }
 
-    /// What stands behind the control's name.
+    /// The suffix of the control's name.
     #[must_use]
     pub fn words(self) -> &'static str {
         match self {
@@ -93,14 +93,14 @@ impl How {
 pub struct Binding {
     /// Its number.
     pub number: BindingNumber,
-    /// What it plays.
+    /// The target.
     pub target: Target,
-    /// The control that plays it.
+    /// The control.
     pub control: ControlNumber,
     /// Which state of the control.
     pub how: How,
-    /// The layer: 0 is the base.
+    /// The layer; 0 is the base.
     pub layer: u8,
-    /// The rule of the profile that says so, by its place in it; none if it is guessed.
+    /// Index of the profile's rule; none for a default binding.
     pub rule: Option<u16>,
 }

@@ -1,9 +1,9 @@
-//! Controls that do not stand anywhere by themselves, made into ones that do: counts of a mouse into a position that a
-//! spring brings back, and positions on a surface that may be left.
+//! Controls without a position of their own, given one: a mouse's counts become a position that a
+//! spring pulls back, and positions on a surface handle being left.
 //!
-//! A mover puts what it makes into the place of the frame that its control has, so that everything behind it sees an
-//! axis. Counts of a report are taken as spread evenly over the time since the report before, and the spring as pulling
-//! in proportion; so a steady hand gives a steady deflection, whatever the report rate is.
+//! A mover writes its output into the control's place in the frame, so that everything after it sees an
+//! axis. Counts are spread evenly over the time since the previous report, and the spring pulls
+//! in proportion; so a steady hand gives a steady deflection at any report rate.
 
 use super::step::Hold;
 use crate::control::{Control, ControlKind, PartLayout, Place};
@@ -11,39 +11,39 @@ use crate::time::Micros;
 use mantle_hid::{Frame, Usage, VALUES, usage, usage::page};
 use serde::{Deserialize, Serialize};
 
-/// A full deflection of what was counted, in the frame.
+/// Full deflection of counts, in the frame.
 pub const FULL: i32 = 1_000_000;
-/// So many counts within the spring's time are a full deflection, where a profile does not say.
+/// By default, this many counts within the spring's time are a full deflection.
 pub const REACH: f32 = 120.0;
-/// The spring's time where a profile does not say.
+/// The spring's default time.
 pub const SPRING: Micros = Micros::millis(100);
-/// Reports further apart are no steady movement; the counts of the first one are spread over this.
+/// Reports further apart are no steady movement; the first one's counts are spread over this.
 const FAR: Micros = Micros::millis(16);
 const FIRST: Micros = Micros::millis(8);
-/// While a spring pulls, it is worked out anew this often; what is nearer to the middle than this is there.
+/// While a spring pulls, it is worked out this often; nearer than this, it is in the middle.
 const TICK: Micros = Micros::millis(8);
 const THERE: f32 = 0.002;
 
-/// A pointer says by this that it is there.
+/// The value by which a pointer says that it is there.
 const IN_RANGE: Usage = Usage::new(page::DIGITIZER, 0x32);
 
-/// What becomes of a position when the surface is left.
+/// What happens to a position when the surface is left.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum Leave {
-    /// It goes to the middle, and what it plays to its rest.
+    /// It returns to the middle.
     #[default]
     Centre,
-    /// It stays where it was.
+    /// It stays.
     Hold,
-    /// It goes to the end that it is nearer to.
+    /// It goes to the nearer end.
     Edge,
 }
 
 impl Leave {
-    /// All of them, as they are written.
+    /// All of them, as written.
     pub const ALL: [(&'static str, Self); 3] = [("centre", Self::Centre), ("hold", Self::Hold), ("edge", Self::Edge)];
 
-    /// As it is written.
+    /// As written.
     #[must_use]
     pub fn word(self) -> &'static str {
         Self::ALL.iter().find(|(_, leave)| *leave == self).map_or("", |(word, _)| word)
@@ -55,7 +55,7 @@ impl Leave {
 pub struct Pull {
     /// Counts for a full deflection.
     pub reach: f32,
-    /// The time in which the spring brings all but a third of it back; 0 if there is no spring.
+    /// The time in which the spring takes back all but a third; 0 for no spring.
     pub spring: Micros,
 }
 
@@ -69,11 +69,11 @@ impl Default for Pull {
 #[derive(Clone, Debug)]
 pub struct Counted {
     value: u8,
-    /// Below the middle, and above it.
+    /// Below the middle, and above.
     pull: [Pull; 2],
     centre: Option<Hold>,
     at: f32,
-    /// When the last counts came, and for how long after them nothing is taken back.
+    /// When the last counts came, and until when the spring waits.
     since: Option<Micros>,
     hold: Micros,
 }
@@ -83,13 +83,13 @@ pub struct Counted {
 pub struct Placed {
     value: u8,
     range: (i32, i32),
-    /// The bit that says whether something is there; out of its range it is not in any case.
+    /// The bit that says whether something is there; an out-of-range value always means absent.
     present: Option<u16>,
     leave: Leave,
     last: Option<i32>,
 }
 
-/// One of them.
+/// A mover.
 #[derive(Clone, Debug)]
 pub enum Mover {
     Counted(Counted),
@@ -97,7 +97,7 @@ pub enum Mover {
 }
 
 impl Mover {
-    /// For counts; none for a control that stands nowhere in the frame.
+    /// For counts; none for a control without a place in the frame.
     pub fn counted(control: &Control, pull: [Pull; 2], centre: Option<Hold>) -> Option<Self> {
         let Place::Value(value) = control.place else { return None };
         Some(Self::Counted(Counted { value, pull, centre, at: 0.0, since: None, hold: FIRST }))
@@ -110,7 +110,7 @@ impl Mover {
         Some(Self::Placed(Placed { value, range, present, leave, last: None }))
     }
 
-    /// The value of the frame that it makes.
+    /// The value of the frame that it writes.
     pub fn value(&self) -> u8 {
         match self {
             Self::Counted(counted) => counted.value,
@@ -118,8 +118,8 @@ impl Mover {
         }
     }
 
-    /// Puts the position into a frame; `carried` says by bits which values the latest report had. Returns false if it is at
-    /// rest because nobody is there.
+    /// Writes the position into a frame. `carried` has a bit for each value in the latest report. Returns false if it is at
+    /// rest because nothing is there.
     pub fn handle_frame(&mut self, now: Micros, frame: &mut Frame, carried: u64) -> bool {
         match self {
             Self::Counted(counted) => {
@@ -130,14 +130,14 @@ impl Mover {
         }
     }
 
-    /// When it wants to be run again though nothing has come.
+    /// When it needs to run again even without a report.
     pub fn deadline(&self) -> Option<Micros> {
         let Self::Counted(counted) = self else { return None };
         let since = counted.since.filter(|_| counted.at != 0.0 && counted.spring() > Micros(0))?;
         Some(since.after(counted.hold).after(TICK))
     }
 
-    /// Goes to the middle.
+    /// Returns to the middle.
     pub fn release(&mut self) {
         match self {
             Self::Counted(counted) => (counted.at, counted.since) = (0.0, None),
@@ -164,7 +164,7 @@ impl Counted {
         frame.values[place] = (self.at * FULL as f32).round() as i32;
     }
 
-    /// The spring pulls from when the last movement is over, at whole ticks, so that looking changes nothing.
+    /// The spring pulls from the end of the last movement, in whole ticks, so that reading it changes nothing.
     fn relax(&mut self, now: Micros) {
         let Some(since) = self.since else { return };
         let over = since.after(self.hold);
@@ -231,7 +231,7 @@ impl Placed {
     }
 }
 
-/// The bit that says whether something is where a position is told: of a contact its touch, of a pointer that it is in range.
+/// The bit that says whether something is there: a contact's touch, or a pointer's in-range.
 pub(super) fn present_bit(part: &PartLayout, control: &Control) -> Option<u16> {
     let bit = |control: &Control| match control.place {
         Place::Bit(bit) => Some(bit),
@@ -241,7 +241,7 @@ pub(super) fn present_bit(part: &PartLayout, control: &Control) -> Option<u16> {
         let touches = |other: &&Control| other.kind == ControlKind::Contact && bit(other).is_some();
         let contact = control.name.rsplit_once(' ').map_or("", |(contact, _)| contact);
         let own = part.controls.iter().filter(touches).find(|other| other.name.eq_ignore_ascii_case(contact));
-        // A sheet calls its controls what it likes: then the first touch counts.
+        // Sheets name their controls freely, so the first touch counts.
         return own.or_else(|| part.controls.iter().find(touches)).and_then(bit);
     }
     [IN_RANGE, usage::TIP_SWITCH].into_iter().find_map(|usage| part.find(usage).and_then(bit))
@@ -279,7 +279,7 @@ mod tests {
         frame.values[0] as f32 / FULL as f32
     }
 
-    /// The least and the most deflection in the second half of a second, at a steady speed in counts a second.
+    /// Lowest and highest deflection in the second half of a second, at a steady speed in counts per second.
     fn steady(rate: u64, speed: f64) -> (f32, f32) {
         let mut mover = counted([Pull::default(); 2]);
         let (period, mut moved, mut sent) = (1_000_000 / rate, 0.0, 0i32);
@@ -298,7 +298,7 @@ mod tests {
             moved += speed * period as f64 / 1e6;
             let counts = moved as i32 - sent;
             sent += counts;
-            // A mouse that has not moved says nothing.
+            // A mouse that has not moved sends nothing.
             if counts != 0 {
                 let share = at(&mut mover, now, Some(counts));
                 look(now, share);

@@ -1,4 +1,4 @@
-//! A profile, understood: rules that say what plays what, in layers, and how it feels.
+//! A profile: rules that say what plays what, in layers, and how it feels.
 
 use super::{Leave, Target};
 use crate::feel::Feel;
@@ -7,10 +7,10 @@ use crate::pad::PadKind;
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
-/// Layers that a profile has beside its base.
+/// The most layers besides the base.
 pub const LAYERS: usize = 4;
 
-/// Which state of a control is meant, where more than one could be.
+/// Which state of a control is meant, if it has several.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Part {
     /// The whole travel, from the lower end.
@@ -30,7 +30,7 @@ pub enum Part {
 }
 
 impl Part {
-    /// All of them, as they are written.
+    /// All of them, as written.
     pub const ALL: [(&'static str, Self); 7] = [
         ("whole", Self::Whole),
         ("lower half", Self::LowerHalf),
@@ -41,24 +41,24 @@ impl Part {
         ("right", Self::Right),
     ];
 
-    /// As it is written.
+    /// As written.
     #[must_use]
     pub fn word(self) -> &'static str {
         Self::ALL.iter().find(|(_, part)| *part == self).map_or("", |(word, _)| word)
     }
 }
 
-/// A control by its name, and which state of it.
+/// A control by name, and which state of it.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Named {
     /// The control's name, as the device's layout gives it.
     pub control: String,
-    /// Which state; none where the control has only one, or where it follows from the target.
+    /// Which state; none if there is only one, or if it follows from the target.
     pub part: Option<Part>,
 }
 
 impl Named {
-    /// A name as it is written: the control, perhaps a part behind it.
+    /// Parses a source: a control's name, possibly with a suffix.
     #[must_use]
     pub fn parse(text: &str) -> Self {
         let text = text.trim();
@@ -72,7 +72,7 @@ impl Named {
         Self { control: text.into(), part: None }
     }
 
-    /// As it is written.
+    /// As written.
     #[must_use]
     pub fn text(&self) -> String {
         match self.part {
@@ -82,47 +82,47 @@ impl Named {
     }
 }
 
-/// How a source plays its target, beyond the plain.
+/// A source's options.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Options {
-    /// What is full is rest, and the other way around.
+    /// Inverted: full is rest.
     pub inverted: bool,
-    /// From this share of its travel on it counts as pressed, and below the second one no longer. None where the target
-    /// takes a travel and the source has one: then it is passed on as it is.
+    /// The shares of travel from which it counts as pressed, and below which as released. None if the target
+    /// takes a travel and the source has one; then it is passed on as it is.
     pub press: Option<(f32, f32)>,
-    /// Both more than none: the source's share times this, up to full.
+    /// The factor for the share, up to full.
     pub sensitivity: f32,
-    /// How long a button takes to bring a target that takes a travel from rest to full, and back.
+    /// How long a button takes to move a travelling target from rest to full, and back.
     pub ramp: Micros,
-    /// Each press turns it on or off.
+    /// Presses toggle it.
     pub toggle: bool,
-    /// A press lasts at least this long.
+    /// The shortest press.
     pub shortest: Micros,
-    /// It is pressed so many times a second while it is held.
+    /// Presses per second while it is held.
     pub again: Option<f32>,
-    /// Each press plays this once while it is held: pressed, let go, pressed and so on, for so long each.
+    /// The row that each press plays while it is held: pressed, released, pressed, and so on, with these lengths.
     pub row: Vec<Micros>,
-    /// Only while all of these are held as well.
+    /// Controls that must be held as well.
     pub with: Vec<Named>,
-    /// Of what counts: so many counts within the spring's time are a full deflection. Of what draws the pointer: its
-    /// counts for the way across the surface, or a second at the end of motion.
+    /// For counts: how many within the spring's time are a full deflection. For a source that moves the pointer: its
+    /// counts for the way across the surface, or per second at the end of motion.
     pub reach: Option<f32>,
-    /// Of what counts: the time of the spring that brings it back; 0 if it stays where it was left.
+    /// For counts: the spring's time; 0 if it stays where it was left.
     pub spring: Option<Micros>,
-    /// Of what counts: what brings it to its middle.
+    /// For counts: what centres it.
     pub centre: Option<Named>,
-    /// Of a position: what becomes of it when the surface is left.
+    /// For a position: what happens when the surface is left.
     pub leave: Leave,
-    /// Below this share of its travel it gives nothing; what is above counts from there.
+    /// The share of travel below which it gives nothing; the rest is scaled.
     pub threshold: f32,
-    /// It counts only when it is let go again within this time, and nothing has been drawn meanwhile; 0 if it always counts.
+    /// Counts only if released within this time, and if the pointer was not moved meanwhile; 0 if it always counts.
     pub tap: Micros,
-    /// It counts only where the finger on the surface is within these edges as it goes down: left, upper, right, lower, as
-    /// shares of the surface. What the same control plays elsewhere is not played there.
+    /// Counts only if the finger goes down within these edges: left, upper, right, lower, as
+    /// shares of the surface. Outside them, the control's other bindings apply.
     pub region: Option<[f32; 4]>,
 }
 
-/// Where a travel counts as pressed, and as let go, where a profile does not say.
+/// The default thresholds of a press and its release.
 pub const PRESS: (f32, f32) = (0.5, 0.4);
 
 impl Default for Options {
@@ -151,45 +151,45 @@ impl Default for Options {
 /// One rule: target ← source.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Rule {
-    /// What is played.
+    /// The target.
     pub target: Target,
-    /// What plays it; none if nothing shall, not even what would unasked.
+    /// The source; none if nothing shall play it, not even by default.
     pub source: Option<Named>,
-    /// The layer: 0 is the base, the others count from 1.
+    /// The layer; 0 is the base, others count from 1.
     pub layer: usize,
-    /// The line of the file that it begins on.
+    /// The line of the file on which it begins.
     pub line: u32,
-    /// How.
+    /// The options.
     pub options: Options,
 }
 
-/// A second set of rules, while something is held.
+/// A layer: a second set of rules, while something is held.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Layer {
     /// Its name.
     pub name: String,
-    /// What is held for it.
+    /// The control that holds it.
     pub hold: Named,
-    /// Whether each press of that turns it on or off instead.
+    /// Whether presses toggle it instead.
     pub toggle: bool,
 }
 
-/// What several sources of one target give together.
+/// How several sources of one target combine.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum Combine {
     /// The largest.
     #[default]
     Largest,
-    /// All of them added, up to full.
+    /// All added, up to full.
     Sum,
     /// The one that left its rest last.
     Last,
 }
 
-/// What opposite directions give together.
+/// How opposite directions combine.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub enum Opposite {
-    /// What is left of one when the other is taken from it: of equals nothing.
+    /// Their difference; equals cancel out.
     #[default]
     Neutral,
     /// The one that left its rest last.
@@ -201,49 +201,49 @@ pub enum Opposite {
 pub struct Profile {
     /// Its name.
     pub name: String,
-    /// Where it stands, for the person; empty if it is no file.
+    /// Its file, for the person; empty if it has none.
     pub origin: String,
-    /// Whether what it says nothing about plays as it would without it.
+    /// Whether targets without a rule keep their default bindings.
     pub defaults: bool,
-    /// Layers beside the base, at most [`LAYERS`]. Of several that are on, the last one comes first.
+    /// Layers besides the base, at most [`LAYERS`]. If several are on, the last one comes first.
     pub layers: Vec<Layer>,
     /// Its rules, in the order of the file.
     pub rules: Vec<Rule>,
-    /// Targets whose sources are combined in another way than the largest.
+    /// Targets whose sources combine otherwise than by the largest.
     pub combine: Vec<(Target, Combine)>,
     /// Opposite directions.
     pub opposite: Opposite,
-    /// Degrees by which the left and the right stick are turned, clockwise.
+    /// Degrees by which the left and the right stick are turned clockwise.
     pub turn: [f32; 2],
     /// Its feel.
     pub feel: Feel,
-    /// How the pointer and the wheel move.
+    /// The speeds of pointer and wheel.
     pub pace: Pace,
-    /// What the person calls what a target does.
+    /// Names of what targets do in the game.
     pub actions: Vec<(Target, String)>,
-    /// What games print for a target.
+    /// What games print for targets.
     pub prompts: Vec<(Target, String)>,
-    /// Notes to oneself.
+    /// The person's notes.
     pub notes: String,
-    /// For which kinds of pad it is, by their names, where it says so itself.
+    /// The kinds of pad it is for, by name, if it says so.
     pub said_kinds: Vec<String>,
 }
 
 impl Profile {
-    /// A layer by its place in rules, from 1; the base, 0, is none.
+    /// A layer by its number in rules, from 1; the base, 0, gives none.
     #[must_use]
     pub fn layer(&self, place: usize) -> Option<&Layer> {
         self.layers.get(place.checked_sub(1)?)
     }
 
-    /// One that says nothing: everything plays as it does unasked.
+    /// The plain profile: everything has its default binding.
     #[must_use]
     pub fn plain(name: &str, feel: Feel) -> Self {
         Self { name: name.into(), defaults: true, feel, ..Self::default() }
     }
 
-    /// For which kinds of pad it is: those that it names, or else those that can have everything that it plays. One that mixes what
-    /// no kind has together is for none more than for another: for all.
+    /// The kinds of pad it is for: those it names, or else those that can have everything it plays. A profile that mixes what
+    /// no single kind has counts as for all of them.
     #[must_use]
     pub fn kinds(&self) -> Vec<&'static str> {
         let widest = PadKind::widest();
@@ -256,12 +256,12 @@ impl Profile {
             let model = kind.model();
             played().all(|rule| rule.target.is_on(&model))
         };
-        // What is for keys alone has no pad to play, but what plays no pad may be for any.
+        // A profile of keys alone has no pad to play; a profile that plays no pad fits any kind.
         let fit: Vec<&str> = widest.into_iter().filter(has_all).map(|kind| kind.shipped_name()).collect();
         if fit.is_empty() { PadKind::widest().map(|kind| kind.shipped_name()).to_vec() } else { fit }
     }
 
-    /// What it plays beside the pad, in the order of [`KeyTarget::all`].
+    /// What it plays besides the pad, in the order of [`KeyTarget::all`].
     #[must_use]
     pub fn strokes(&self) -> Vec<KeyTarget> {
         let mut strokes: Vec<KeyTarget> = self
@@ -277,13 +277,13 @@ impl Profile {
         strokes
     }
 
-    /// How the sources of a target are combined.
+    /// How the sources of a target combine.
     #[must_use]
     pub fn combine_of(&self, target: Target) -> Combine {
         self.combine.iter().find(|(own, _)| *own == target).map_or(Combine::Largest, |(_, combine)| *combine)
     }
 
-    /// Whether it plays exactly like another one, whatever they are called, feel like and have in which line.
+    /// Whether it plays exactly like another profile, whatever their names, feel and line numbers.
     #[must_use]
     pub fn plays_like(&self, other: &Self) -> bool {
         let rule = |rule: &Rule| Rule { line: 0, ..rule.clone() };
@@ -296,7 +296,7 @@ impl Profile {
             && self.rules.iter().zip(&other.rules).all(|(one, other)| rule(one) == rule(other))
     }
 
-    /// What the person calls a target.
+    /// The name of what a target does in the game.
     #[must_use]
     pub fn action(&self, target: Target) -> Option<&str> {
         self.actions.iter().find(|(own, _)| *own == target).map(|(_, name)| name.as_str())

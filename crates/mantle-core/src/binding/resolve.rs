@@ -1,4 +1,4 @@
-//! A profile's rules meet a device's controls: which control plays which target, and what is left out, and why.
+//! Resolves a profile against a device's controls: which control plays which target, what is unused, and why.
 
 use super::bindings::LeftOut;
 use super::by_code::by_code;
@@ -14,8 +14,8 @@ use crate::time::Micros;
 use mantle_hid::{Usage, usage};
 use std::borrow::Cow;
 
-/// What plays what on a part, by a profile and, where that says nothing, by what would be guessed; `beside` are the other
-/// devices of the same player have already, as bits of [`PadTarget::mask`](crate::pad::PadTarget::mask).
+/// What plays what on a part, by the profile and, where it says nothing, by default. `beside` is what the player's other devices
+/// have already, as bits of [`PadTarget::mask`](crate::pad::PadTarget::mask).
 #[must_use]
 pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, beside: Beside) -> Bindings {
     let mut out = resolve_parts(profile, part, model, beside);
@@ -23,11 +23,11 @@ pub fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, beside: B
     out
 }
 
-/// The same of all that is not played as a whole.
+/// The same for everything that is not played as a whole.
 fn resolve_parts(profile: &Profile, part: &PartLayout, model: &PadModel, beside: Beside) -> Bindings {
     let guessed = match model {
         _ if model.is_as_common() => default::default_bindings(part),
-        // One of the person's own that is held in both hands, and has less or other things.
+        // A pad file's pad that is held in both hands, with fewer or other controls.
         _ if !model.hands.is_empty() => default::default_bindings(part).on(model),
         _ => by_code(part, model),
     };
@@ -99,12 +99,12 @@ fn resolve_parts(profile: &Profile, part: &PartLayout, model: &PadModel, beside:
     out
 }
 
-/// How a binding plays: as it is said, or, of one that is guessed, as its axis was measured to rest.
+/// A binding's options: as written or, for a default binding, from the axis's measured rest.
 #[must_use]
 pub fn options_of<'a>(profile: &'a Profile, binding: &Binding, control: &Control) -> Cow<'a, Options> {
     match binding.rule {
         Some(rule) => Cow::Borrowed(&profile.rules[usize::from(rule)].options),
-        // Of a wheel each step is a press.
+        // Each step of a wheel is a press.
         None if control.kind == ControlKind::Relative && control.usage == usage::WHEEL => {
             Cow::Owned(Options { reach: Some(1.0), shortest: Micros::millis(80), ..Options::default() })
         }
@@ -115,7 +115,7 @@ pub fn options_of<'a>(profile: &'a Profile, binding: &Binding, control: &Control
     }
 }
 
-/// What would play unasked still does, unless the base of the profile says something about that target or that control.
+/// A default binding stands unless the base of the profile says something about its target or control.
 fn keep_guesses(profile: &Profile, part: &PartLayout, guessed: &Bindings, out: &mut Bindings) {
     let spoken = |rule: &&Rule| rule.layer == 0;
     let targets = profile.rules.iter().filter(spoken).fold(0, |all, rule| all | rule.target.mask());
@@ -130,24 +130,24 @@ fn keep_guesses(profile: &Profile, part: &PartLayout, guessed: &Bindings, out: &
     }
 }
 
-/// The control that is meant where none has exactly this name, if one is near enough.
+/// The control that is probably meant by a misspelt name.
 #[must_use]
 pub fn meant<'a>(names: impl Iterator<Item = &'a str>, name: &str) -> Option<&'a str> {
-    // Another number is another control, and no slip of the pen.
+    // A different number means a different control, never a typing error.
     let digits = |text: &str| text.chars().filter(char::is_ascii_digit).collect::<String>();
     let alike: Vec<&str> = names.filter(|other| digits(other) == digits(name)).collect();
     nearest(name, &alike)
 }
 
-/// The control that a name means on a part, and which state of it plays; where the name does not say, the one towards this
+/// The control that a name means on a part, and which state of it. If the name does not say, the state towards this
 /// direction, one of the four bits of a hat.
 ///
 /// # Errors
-/// Why it cannot, in words.
+/// In words, why it cannot be played.
 pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, towards: Option<u8>) -> Result<(&'a Control, How), String> {
     let name = &named.control;
     let own = part.controls.iter().find(|control| control.name.eq_ignore_ascii_case(name));
-    // A key may also be meant by its number.
+    // A key can also be meant by its number.
     let own = own.or_else(|| name.starts_with("key 0x").then(|| part.find(Usage::from_name(name)?)).flatten());
     let Some(control) = own else {
         let all = part.controls.iter().map(|control| control.name.as_str());
@@ -169,14 +169,14 @@ pub(super) fn find<'a>(part: &'a PartLayout, named: &Named, towards: Option<u8>)
         (kind, Some(Part::LowerHalf)) if kind.is_wide() => How::LowerHalf,
         (kind, Some(Part::UpperHalf)) if kind.is_wide() => How::UpperHalf,
         (ControlKind::Pointer | ControlKind::Contact, Some(Part::Whole)) => How::Travel,
-        // A wheel counts up when it is turned away.
+        // A wheel counts up when turned away from the person.
         (ControlKind::Relative, None) if control.usage == usage::WHEEL => match towards {
             Some(1) => How::UpperHalf,
             Some(2) => How::LowerHalf,
             _ => return Err(format!("{name} turns both ways: say which way, such as \"{name} upper half\"")),
         },
         (kind, None) if kind.is_wide() => match towards {
-            // Up and left are where raw values are small.
+            // Up and left have small raw values.
             Some(direction) => {
                 if direction & 5 != 0 {
                     How::LowerHalf

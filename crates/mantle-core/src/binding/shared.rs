@@ -1,20 +1,20 @@
-//! Several devices of one player: what would be guessed of one is shared out among them, so that two half pads do not both play the
+//! Several devices of one player share the default bindings, so that two half pads do not both play the
 //! left stick.
 
 use super::Bindings;
 use crate::control::Half;
 use crate::pad::{PadModel, PadTarget};
 
-/// The other devices of a player, as far as what is guessed of one depends on them.
+/// What the default bindings of one device need to know about the player's others.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub struct Beside {
     /// What the devices before it play, as bits of [`PadTarget::mask`].
     pub taken: u128,
-    /// Whether there is any other one.
+    /// Whether there are others.
     pub any: bool,
 }
 
-/// Groups of targets under one hand, and those under the other hand in the same order.
+/// Groups of targets under one hand, and the matching groups under the other.
 const HANDS: [(&[PadTarget], &[PadTarget]); 6] = {
     use PadTarget::*;
     [
@@ -34,9 +34,9 @@ fn mask(targets: &[PadTarget]) -> u128 {
     targets.iter().fold(0, |all, target| all | target.mask())
 }
 
-/// What is guessed of a half pad beside other devices: of one whose half is known with every group that is on the wrong hand moved
-/// to its own; of another one, which has a single stick, with every group that others play already moved to the other hand. Each if
-/// nobody has anything there. A whole pad beside another one plays all that the other one does.
+/// The default bindings of a half pad beside other devices. If its half is known, every group on the wrong hand moves
+/// to its own hand. Otherwise, with a single stick, every group that others play already moves to the other hand. Groups move only if
+/// the place is free. A whole pad beside another one plays everything that one does.
 pub(super) fn shared_out(mut guessed: Bindings, model: &PadModel, beside: Beside, half: Option<Half>) -> Bindings {
     let (own, taken) = (guessed.bound(), beside.taken);
     let (left, right) = HANDS[0];

@@ -1,12 +1,12 @@
-//! What a person means by a few words or a number: a control, four controls that play the four directions of a stick in one act, a whole
-//! list of numbers that somebody wrote down.
+//! Understands a few words or a number: a control, four controls for the four directions of a stick, or a whole
+//! written list of numbers.
 
 use super::{Named, Target};
 use crate::control::ControlKind;
 use crate::keys::KeyTarget;
 use crate::pad::PadTarget;
 
-/// A control as a person sees it.
+/// A control as the person sees it.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct SeenControl<'a> {
     /// Its name.
@@ -27,17 +27,17 @@ impl SeenControl<'_> {
     }
 }
 
-/// The one control that a text means, and which part of it: by its name, by its number ("14": the button of that number, or else the
-/// control that has it in the list), by its kind and place ("axis 4": the fourth axis of the list), or by a part of its name.
+/// The one control that a text means, and which part of it: by name; by number ("14" is button 14 or, failing that, the
+/// control with that number in the list); by kind and place ("axis 4" is the fourth axis of the list); or by part of a name.
 ///
 /// # Errors
-/// The names of those that it could mean; empty if it means none.
+/// The names it could mean; empty if it means none.
 pub fn spoken(controls: &[SeenControl<'_>], text: &str) -> Result<Named, Vec<String>> {
     let lower = text.trim().to_lowercase();
     let named = Named::parse(&lower);
     let of = |control: &SeenControl<'_>, part| Named { control: control.name.to_owned(), part };
     let exact = |name: &str| controls.iter().find(|control| control.is_called(name));
-    // Without a part taken off first: a control may be called like one.
+    // First without splitting off a suffix, since a control's name may end like one.
     if let Some(own) = exact(&lower) {
         return Ok(of(own, None));
     }
@@ -63,10 +63,10 @@ fn counted<'a>(controls: &'a [SeenControl<'a>], text: &str) -> Option<&'a SeenCo
     controls.iter().filter(|control| control.kind == kind.trim()).nth(place)
 }
 
-/// Four controls, or parts of controls, that play four directions together.
+/// Four controls, or parts of controls, for four directions.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Block {
-    /// What it is called.
+    /// Its name.
     pub name: String,
     /// The sources as profiles write them: up, down, left, right.
     pub sources: [String; 4],
@@ -84,7 +84,7 @@ impl Block {
     }
 }
 
-/// Keys that lie as a block: up, down, left, right.
+/// Keys that form a block: up, down, left, right.
 const KEY_BLOCKS: [(&str, [&str; 4]); 5] = [
     ("W A S D", ["key W", "key S", "key A", "key D"]),
     ("the arrow keys", ["key up arrow", "key down arrow", "key left arrow", "key right arrow"]),
@@ -93,10 +93,10 @@ const KEY_BLOCKS: [(&str, [&str; 4]); 5] = [
     ("the d-pad", ["d-pad up", "d-pad down", "d-pad left", "d-pad right"]),
 ];
 
-/// Four targets that play the four directions of one thing, and what that is called.
+/// Four targets for the four directions of one thing, with a name.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct TargetBlock {
-    /// What it is called.
+    /// Its name.
     pub name: String,
     /// Up, down, left, right.
     pub targets: [Target; 4],
@@ -105,7 +105,7 @@ pub struct TargetBlock {
 /// The directions of the pointer.
 const POINTER: (&str, [&str; 4]) = ("the pointer", ["mouse up", "mouse down", "mouse left", "mouse right"]);
 
-/// Keys that can be typed as a block, and the pointer.
+/// Blocks of typed keys, and the pointer.
 pub fn typed_blocks() -> impl Iterator<Item = TargetBlock> {
     KEY_BLOCKS.into_iter().chain([POINTER]).filter_map(|(name, keys)| {
         let keys: Vec<Target> = keys.iter().filter_map(|key| KeyTarget::named(key).map(Target::Key)).collect();
@@ -113,7 +113,7 @@ pub fn typed_blocks() -> impl Iterator<Item = TargetBlock> {
     })
 }
 
-/// The block that a target belongs to: a stick, the d-pad, a hat, the four buttons, keys that lie together; none if to none.
+/// The block a target belongs to: a stick, the d-pad, a hat, the four buttons, neighbouring keys; none if it belongs to none.
 #[must_use]
 pub fn block_of(target: Target) -> Option<TargetBlock> {
     use PadTarget::{Down, East, Hat, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, North};
@@ -135,10 +135,10 @@ pub fn block_of(target: Target) -> Option<TargetBlock> {
     Some(TargetBlock { name, targets: targets.map(Target::Pad) })
 }
 
-/// Axes that belong together, in the order in which they are tried.
+/// Pairs of axes, in the order in which they are tried.
 const PAIRS: [(&str, &str); 4] = [("X", "Y"), ("Z", "Rz"), ("Rx", "Ry"), ("Rz", "Z")];
 
-/// The blocks that one device's controls make, the likely ones first.
+/// The blocks that a device's controls form, likely ones first.
 #[must_use]
 pub fn blocks(controls: &[SeenControl<'_>]) -> Vec<Block> {
     let has = |name: &str| controls.iter().find(|control| control.is_called(name));
@@ -151,7 +151,7 @@ pub fn blocks(controls: &[SeenControl<'_>]) -> Vec<Block> {
             .take(3)
             .filter(|(one, two)| [one, two].iter().all(|name| of.iter().any(|control| control.is_called(name))));
         pairs.extend(known);
-        // Any two of a kind may belong together on an odd device, in the order of the list.
+        // On an odd device any two of a kind may belong together, in the order of the list.
         let any = of.iter().enumerate().flat_map(|(at, one)| of[at + 1..].iter().map(move |two| (one.name, two.name)));
         pairs.extend(any.collect::<Vec<_>>());
     }
@@ -195,32 +195,32 @@ pub fn blocks(controls: &[SeenControl<'_>]) -> Vec<Block> {
     all
 }
 
-/// A target as a person may call it.
+/// A target with its names.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct SeenTarget<'a> {
     /// The target.
     pub target: Target,
-    /// What it is called on this kind of pad.
+    /// Its name on this kind of pad.
     pub name: &'a str,
-    /// What the person calls it, and what games print for it.
+    /// The person's name for it, and what games print.
     pub own: [Option<&'a str>; 2],
 }
 
-/// One entry of a list that somebody wrote down.
+/// One entry of a written list.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum ListEntry {
-    /// This target is played by this source.
+    /// This source plays this target.
     Binding(Target, Named),
-    /// Nothing is said about this target.
+    /// The entry leaves this target as it is.
     Skipped(Target),
-    /// It means nothing here, and why.
+    /// The entry means nothing here, and why.
     Fault(String),
 }
 
-/// Reads a list of what plays what: entries with commas, semicolons or line ends between them, or numbers with blanks between them.
+/// Reads a list of what plays what: entries separated by commas, semicolons or line ends, or numbers separated by blanks.
 ///
-/// An entry is a source, which goes to the next target in their order, `-` to leave that one out, or `target = source`. Buttons count
-/// from 1, or from 0 if the list has a 0 in it or `from_zero` says so.
+/// An entry is a source for the next target in order, `-` to leave that target out, or `target = source`. Buttons count
+/// from 1, or from 0 if the list contains a 0 or `from_zero` says so.
 #[must_use]
 pub fn read_list(
     text: &str,
@@ -283,7 +283,7 @@ pub fn read_list(
     (all, from_zero)
 }
 
-/// The place of the target that a name means.
+/// The index of the target that a name means.
 fn target_of(targets: &[SeenTarget<'_>], name: &str) -> Result<usize, String> {
     let lower = name.to_lowercase();
     let is = |own: &str| own.to_lowercase() == lower;

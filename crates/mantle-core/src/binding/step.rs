@@ -1,4 +1,4 @@
-//! One rule at work: what its source gives, and what it makes of that over time.
+//! One rule at work: what its source gives, and what becomes of that over time.
 
 use super::beat::Beat;
 use super::drag::{Finger, Region, lies_in};
@@ -9,16 +9,16 @@ use crate::control::{Control, ControlKind, Place, hat_directions};
 use crate::time::Micros;
 use mantle_hid::{Frame, VALUES, WORDS};
 
-/// What is this near to an edge has reached it: a share is rounded, and 40 % of a travel is 40 %.
+/// Closer to an edge than this counts as reached: shares are rounded, and 40 % of a travel is 40 %.
 const NEARLY: f32 = 1e-4;
-/// What was tapped is pressed for this long, where no longer time is said.
+/// How long a tap is pressed, unless the rule says longer.
 const TAPPED: Micros = Micros::millis(50);
-/// A finger that has gone this far across the surface has not tapped it.
+/// A finger that has moved this far across the surface has not tapped it.
 const DRAWN: f32 = 0.05;
-/// While something moves by itself, it is worked out anew this often.
+/// How often something that moves by itself is worked out.
 const TICK: Micros = Micros::millis(8);
 
-/// Where a raw value stands in the frame.
+/// A raw value's place in the frame.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum StepSource {
     Bit { word: u8, bit: u8 },
@@ -45,7 +45,7 @@ pub enum Input {
 }
 
 impl Input {
-    /// What no device has: never off its rest.
+    /// A control that the device lacks: always at rest.
     pub const NOTHING: Self = Self::Direction { value: 0, min: 0, max: 0, mask: 0 };
 
     pub fn new(control: &Control, how: How) -> Self {
@@ -63,7 +63,7 @@ impl Input {
         }
     }
 
-    /// What of the frame it depends on.
+    /// What it depends on in the frame.
     pub fn source(&self) -> StepSource {
         match *self {
             Self::Bit { word, bit } => StepSource::Bit { word, bit },
@@ -77,7 +77,7 @@ impl Input {
         matches!(self, Self::Bit { .. } | Self::Direction { .. })
     }
 
-    /// Its share of full travel, 0 to 1. A value whose bit is set in `blocked` is at rest; none is said of that.
+    /// Its share of full travel, 0 to 1. A value whose bit is set in `blocked` is at rest, which gives none.
     #[inline]
     fn share(&self, frame: &Frame, blocked: u64) -> Option<f32> {
         let source = self.source();
@@ -106,12 +106,12 @@ impl Hold {
         Self { input, down: false }
     }
 
-    /// Whether it was held with the last frame.
+    /// Whether it was held in the last frame.
     pub fn is_down(&self) -> bool {
         self.down
     }
 
-    /// Whether it is held with this frame.
+    /// Whether it is held in this frame.
     #[inline]
     pub fn handle_frame(&mut self, frame: &Frame, blocked: u64) -> bool {
         let share = self.input.share(frame, blocked).unwrap_or(0.0);
@@ -129,13 +129,13 @@ impl Hold {
 pub(super) struct BindingStep {
     input: Input,
     pub target: Target,
-    /// Something that it depends on is another than when it was worked out last.
+    /// Whether something it depends on has changed since it was worked out.
     pub stale: bool,
-    /// When it wants to be worked out again though nothing has come.
+    /// When it has to be worked out again even without a report.
     pub due: Option<Micros>,
-    /// The sets of layers in which it plays, one bit each.
+    /// The sets of layers in which it is active, one bit each.
     visible: u16,
-    /// Whether it gives rest or full, and nothing between.
+    /// Whether it gives only rest or full.
     digital: bool,
     press: (f32, f32),
     inverted: bool,
@@ -155,9 +155,9 @@ pub(super) struct BindingStep {
 #[derive(Clone, Debug)]
 pub(super) struct Spot {
     pub finger: Finger,
-    /// Only there, if anywhere is said.
+    /// Only in this region, if there is one.
     pub inside: Option<Region>,
-    /// And not there, since there it does something else.
+    /// Not in these regions, which belong to other rules.
     pub outside: Vec<Region>,
 }
 
@@ -168,33 +168,33 @@ impl Spot {
     }
 }
 
-/// How far it is from one place to another.
+/// The distance between two places.
 fn far([x, y]: [f32; 2], [other_x, other_y]: [f32; 2]) -> f32 {
     (x - other_x).hypot(y - other_y)
 }
 
-/// What it remembers.
+/// Its memory.
 #[derive(Clone, Copy, Debug, Default)]
 struct StepState {
     down: bool,
-    /// Switched on by a press.
+    /// Whether it is toggled on.
     on: bool,
-    /// Pressed, and not to be let go before this.
+    /// Whether it is pressed, and the earliest moment of release.
     until: Option<Micros>,
-    /// Since when it is on that is pressed again and again, and when it is next pressed or let go.
+    /// Since when a repeated press is on, and when it changes next.
     beats: Option<Micros>,
     beat_due: Option<Micros>,
-    /// Where its ramp set out, when, and where it is going.
+    /// Where its ramp started, when, and where it is going.
     from: u64,
     set_out: Micros,
     goal: u64,
-    /// What it gave last, when that was worked out, and since when it is off its rest.
+    /// Its last result, when that was worked out, and since when it has been off its rest.
     gives: f32,
     seen: Micros,
     since: Micros,
-    /// Pressed where it does not count; for it to count it has to be let go first.
+    /// Pressed where it does not count; it has to be released first.
     elsewhere: bool,
-    /// When it went down, and where the finger was then.
+    /// When it went down, and where the finger was.
     down_at: Micros,
     touched: Option<[f32; 2]>,
 }
@@ -237,13 +237,13 @@ impl BindingStep {
         }
     }
 
-    /// Works out what it gives with this frame, in the set of layers whose bit this is.
+    /// Works out its result for this frame, in the set of layers with this bit.
     #[inline]
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, blocked: u64, layers: u16) {
         let visible = self.visible & layers != 0;
         let mut held = true;
         for hold in &mut self.with {
-            // Each has its own memory: none is left out.
+            // Each has its own memory, so none is skipped.
             held &= hold.handle_frame(frame, blocked);
         }
         let share = match self.input.share(frame, blocked) {
@@ -289,7 +289,7 @@ impl BindingStep {
         f32::from(u8::from(is_on))
     }
 
-    /// What it is at this moment while it is on, where that is not always the same.
+    /// Its state at this moment while it is on, if that varies.
     #[cold]
     fn beats(&mut self, now: Micros, is_on: bool) -> bool {
         let state = &mut self.state;
@@ -303,14 +303,14 @@ impl BindingStep {
         pressed
     }
 
-    /// A press counts: it switches, and lasts at least so long.
+    /// A press counts: it toggles, and lasts for its shortest time.
     #[inline]
     fn begin(&mut self, now: Micros, least: Micros) {
         self.state.on = !self.state.on;
         self.state.until = (least > Micros(0)).then(|| now.after(least));
     }
 
-    /// What has gone down or up, where it matters where a finger is or for how long it stays; returns whether it holds.
+    /// Handles presses whose place or duration matters. Returns whether it is held.
     #[cold]
     fn press_there(&mut self, now: Micros, before: bool, visible: bool, frame: &Frame) -> bool {
         let finger = self.spot.as_ref().and_then(|spot| spot.finger.at(frame));
@@ -320,7 +320,7 @@ impl BindingStep {
             state.elsewhere = self.spot.as_ref().is_some_and(|spot| !spot.takes(finger));
             (state.down_at, state.touched) = (now, finger);
         }
-        // A finger that goes somewhere does not tap.
+        // A moving finger does not tap.
         state.elsewhere |= is_tap && state.touched.zip(finger).is_some_and(|(from, to)| far(from, to) > DRAWN);
         let tapped = before && !state.down && now.since(state.down_at) <= self.tap;
         let counts = if is_tap { tapped } else { state.down && !before };
@@ -331,14 +331,14 @@ impl BindingStep {
         holds
     }
 
-    /// What of the frame it depends on beside its own input and what is held with it: how a finger goes while it is down.
+    /// What else it depends on in the frame: how a finger moves while it is down.
     pub fn follows(&self) -> impl Iterator<Item = StepSource> {
         let finger = self.spot.as_ref().filter(|_| self.tap > Micros(0)).map(|spot| spot.finger);
         finger.into_iter().flat_map(|finger| finger.sources())
     }
 
-    /// Moves at the speed of its ramp, in whole microseconds of it. Where it is depends on when it set out and nothing
-    /// else: looking changes nothing.
+    /// Moves at its ramp's speed, in whole microseconds. Its position depends only on when it started, so
+    /// reading it changes nothing.
     fn move_towards(&mut self, now: Micros, goal: f32) -> f32 {
         let goal = (goal * self.ramp.0 as f32).round() as u64;
         let level = self.level_at(now);
@@ -351,12 +351,12 @@ impl BindingStep {
     fn level_at(&self, now: Micros) -> u64 {
         let StepState { from, goal, set_out, .. } = self.state;
         let passed = now.since(set_out).0;
-        // Between two ticks it stands still.
+        // It stands still between two ticks.
         let moved = if passed < from.abs_diff(goal) { passed - passed % TICK.0 } else { passed };
         if from < goal { from.saturating_add(moved).min(goal) } else { from.saturating_sub(moved).max(goal) }
     }
 
-    /// When it wants to be worked out again though nothing has come: at the next tick, or when it arrives.
+    /// When it has to be worked out again even without a report: at the next tick, or on arrival.
     pub fn deadline(&self) -> Option<Micros> {
         let StepState { from, goal, set_out, seen, until, beat_due, .. } = self.state;
         let far = from.abs_diff(goal);
@@ -365,7 +365,7 @@ impl BindingStep {
         until.into_iter().chain(next).chain(beat_due).min()
     }
 
-    /// Presses that should have been before `overdue` will not be: it goes on as it is now.
+    /// Presses that were due before `overdue` are skipped.
     pub fn catch_up(&mut self, now: Micros, overdue: Micros) {
         if self.state.beat_due.is_some_and(|due| due < overdue) {
             self.state.beat_due = Some(now);
@@ -373,7 +373,7 @@ impl BindingStep {
         }
     }
 
-    /// What it gave last, and since when it is off its rest.
+    /// Its last result, and since when it has been off its rest.
     pub fn gives(&self) -> (f32, Micros) {
         (self.state.gives, self.state.since)
     }
@@ -383,14 +383,14 @@ impl BindingStep {
         self.state.gives > 0.0 || self.state.goal > 0
     }
 
-    /// Lets go of everything; what is switched on is switched off.
+    /// Releases everything; toggles go off.
     pub fn release(&mut self) {
         (self.state, self.due) = (StepState::default(), None);
         self.with.iter_mut().for_each(Hold::release);
     }
 }
 
-/// What is left of a share above a threshold; without one all of it.
+/// The share above a threshold, scaled; without a threshold, the whole share.
 #[inline]
 pub(super) fn above(threshold: f32, share: f32) -> f32 {
     if threshold == 0.0 { share } else { ((share - threshold) / (1.0 - threshold)).max(0.0) }

@@ -1,15 +1,15 @@
-//! What a binding plays: a control of the slot's pad, or something of its second output, the keys.
+//! What a binding plays: a control of the slot's pad, or one of its second output, the keys.
 
 use crate::keys::KeyTarget;
 use crate::pad::{PadModel, PadTarget};
 use serde::{Deserialize, Serialize};
 
-/// A control of a pad or a direction of one, or something that the *keys* output does.
+/// A control or direction of a pad, or an action of the *keys* output.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub enum Target {
-    /// Of the slot's pad.
+    /// On the slot's pad.
     Pad(PadTarget),
-    /// Beside it.
+    /// Besides the pad.
     Key(KeyTarget),
 }
 
@@ -32,7 +32,7 @@ impl PartialEq<PadTarget> for Target {
 }
 
 impl Target {
-    /// The control of the pad; none where it is a key's.
+    /// The control of the pad; none for a key.
     #[must_use]
     pub const fn pad(self) -> Option<PadTarget> {
         match self {
@@ -41,7 +41,7 @@ impl Target {
         }
     }
 
-    /// What the *keys* output does; none where it is the pad's.
+    /// The action of the *keys* output; none for a pad's control.
     #[must_use]
     pub const fn key(self) -> Option<KeyTarget> {
         match self {
@@ -50,13 +50,13 @@ impl Target {
         }
     }
 
-    /// Whether it is something that the *keys* output does.
+    /// Whether it belongs to the *keys* output.
     #[must_use]
     pub const fn is_key(self) -> bool {
         matches!(self, Self::Key(_))
     }
 
-    /// Its place among all: those of the pad first.
+    /// Its index among all; the pad's come first.
     #[must_use]
     pub const fn index(self) -> usize {
         match self {
@@ -65,7 +65,7 @@ impl Target {
         }
     }
 
-    /// Its bit in a set of a pad's targets; none where it is no pad's.
+    /// Its bit in a set of a pad's targets; none for a key.
     #[must_use]
     pub const fn mask(self) -> u128 {
         match self {
@@ -74,18 +74,18 @@ impl Target {
         }
     }
 
-    /// Everything that pads of any kind may have, and behind that everything that is played beside them.
+    /// Everything that pads of any kind may have, followed by everything played besides them.
     pub fn all() -> impl Iterator<Item = Self> {
         PadTarget::all().map(Self::Pad).chain(KeyTarget::all().map(Self::Key))
     }
 
-    /// The one that is written so.
+    /// The target written like this.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
         PadTarget::named(name).map(Self::Pad).or_else(|| KeyTarget::named(name).map(Self::Key))
     }
 
-    /// Its name where no model has another one for it.
+    /// Its name, unless a model has its own for it.
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {
@@ -103,14 +103,14 @@ impl Target {
         }
     }
 
-    /// Whether a slot whose pad is of this model can play it: keys are there beside every pad.
+    /// Whether a slot with a pad of this model can play it; keys are always possible.
     #[must_use]
     pub fn is_on(self, model: &PadModel) -> bool {
         self.pad().is_none_or(|target| model.has(target))
     }
 
-    /// Whether it can be seen from rest to full and back outside: something of a pad, or something that is typed. What is wished of
-    /// the program itself is seen by it alone.
+    /// Whether it can be seen from outside, from rest to full and back: a control of a pad, or a typed key. Actions of
+    /// the program itself are seen by the program alone.
     #[must_use]
     pub const fn is_seen(self) -> bool {
         match self {
@@ -128,7 +128,7 @@ impl Target {
         }
     }
 
-    /// Which direction of a hat plays it where nobody says, as one of the four bits up, down, left, right.
+    /// The direction of a hat that plays it by default, as one of the four bits up, down, left, right.
     #[must_use]
     pub fn direction(self) -> Option<u8> {
         match self {
@@ -137,13 +137,13 @@ impl Target {
         }
     }
 
-    /// The lane of the pad's axis on which it lies.
+    /// The lane of its axis.
     #[must_use]
     pub fn lane(self) -> Option<usize> {
         self.pad().and_then(PadTarget::axis).map(|(lane, _)| lane)
     }
 
-    /// The direction of the same axis or hat of a pad that is opposite to this one: the lower of both and the higher one.
+    /// The opposite direction on the same axis or hat: the lower and the higher one of the pair.
     #[must_use]
     pub fn opposed(self) -> Option<(PadTarget, PadTarget)> {
         self.pad().and_then(PadTarget::opposed)

@@ -1,4 +1,4 @@
-//! Which bindings play together: in which layers, as one, or alone on their axis.
+//! Which bindings play together: in which layers, combined, or alone on their axis.
 
 use super::build::control_of;
 use super::drag::Region;
@@ -6,20 +6,20 @@ use super::{Binding, Bindings, How, Options, Profile, Rule, resolve};
 use crate::control::PartLayout;
 use crate::pad::PadTarget;
 
-/// Whether a binding has nothing beyond the plain.
+/// Whether a binding has no options.
 pub(super) fn has_no_options(profile: &Profile, binding: &Binding, part: &PartLayout) -> bool {
     control_of(part, binding)
         .is_none_or(|control| *resolve::options_of(profile, binding, control) == Options::default())
 }
 
-/// Whether a binding plays while these layers are on: of the layers that say something about its target the last one, and no
-/// layer above it uses its control.
+/// Whether a binding is active while these layers are on: its layer must be the last that says something about its target, and no
+/// layer above may use its control.
 pub(super) fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Binding, set: usize) -> bool {
     let on = |layer: usize| layer == 0 || set >> (layer - 1) & 1 == 1;
     let plays = |rule: usize| !bindings.not_found.iter().any(|(other, _)| usize::from(*other) == rule);
     let says = profile.rules.iter().enumerate().filter(|(at, rule)| rule.target == binding.target && plays(*at));
     let top = says.map(|(_, rule)| rule.layer).filter(|layer| on(*layer)).max().unwrap_or(0);
-    // A control that a layer uses for something does nothing else meanwhile.
+    // A control used by a layer does nothing else meanwhile.
     let used_above = |other: &Binding| {
         other.layer > binding.layer
             && on(usize::from(other.layer))
@@ -29,7 +29,7 @@ pub(super) fn is_visible(profile: &Profile, bindings: &Bindings, binding: &Bindi
     usize::from(binding.layer) == top && !bindings.list.iter().any(used_above)
 }
 
-/// The regions in which the same control plays something else, in the same layer: what has no region is not played there.
+/// The regions in which the same control plays something else in the same layer; a binding without a region does not apply there.
 pub(super) fn regions_beside(profile: &Profile, binding: &Binding, part: &PartLayout) -> Vec<Region> {
     let Some(control) = control_of(part, binding) else { return Vec::new() };
     if binding.rule.is_some_and(|rule| profile.rules[usize::from(rule)].options.region.is_some()) {
@@ -43,13 +43,13 @@ pub(super) fn regions_beside(profile: &Profile, binding: &Binding, part: &PartLa
     beside.filter(|rule| rule.options.region.is_some()).filter(means).filter_map(|rule| rule.options.region).collect()
 }
 
-/// Whether two states of a control are reached together.
+/// Whether two states of a control can be reached together.
 pub(super) fn overlap(one: How, other: How) -> bool {
     one == other || matches!(one, How::Travel) || matches!(other, How::Travel)
 }
 
-/// Whether no other control plays the same axis, and nothing that lasts may: what they give together is more than the
-/// compiled form can say.
+/// Whether no other control plays the same axis, and nothing in it lasts; a combined result is more than the
+/// compiled form can express.
 pub(super) fn has_axis_alone(
     profile: &Profile,
     bindings: &Bindings,
@@ -69,7 +69,7 @@ pub(super) fn has_axis_alone(
     })
 }
 
-/// Whether the compiled form can take this binding: both halves of an axis, and all directions of a hat, are one there.
+/// Whether the compiled form can take this binding: both halves of an axis, and all directions of a hat, are one unit there.
 pub(super) fn goes_as_one(bindings: &Bindings, at: usize, of: impl Fn(usize) -> bool) -> bool {
     let own = &bindings.list[at];
     let with = |how: How, target: PadTarget| {

@@ -1,37 +1,37 @@
-//! What is played as a whole: how a pad moves, by a device's motion sensor, and the contacts of its surface, by those of the device's.
+//! Targets played as wholes: a pad's motion by a device's motion sensor, and its contacts by those of the device's surface.
 
 use super::{Bindings, Profile};
 use crate::control::{Contact, Control, ControlNumber, Measures, PartLayout, Sensors, Vector};
 use crate::pad::{CONTACTS, PadModel, PadTarget, SURFACE, Sensed, Touch};
 use mantle_hid::Frame;
 
-/// What the source of a pad's motion is called: all that a device's sensor tells of how it moves.
+/// The name of the source of a pad's motion: everything a device's sensor measures.
 pub const MOTION: &str = "motion";
 
-/// What of a part plays something as a whole.
+/// What on a part can play a target as a whole.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum WholeSource {
     /// Its motion sensor.
     Motion,
-    /// One of its contacts, by its place among them.
+    /// One of its contacts, by index.
     Contact(u8),
 }
 
-/// Something that is played as a whole.
+/// A target that is played as a whole.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct WholeBinding {
-    /// What of the pad.
+    /// The target.
     pub target: PadTarget,
-    /// By what.
+    /// Its source.
     pub source: WholeSource,
-    /// The controls that its source is made of.
+    /// The controls the source is made of.
     pub controls: Vec<ControlNumber>,
-    /// The rule of the profile that says so, by its place in it; none if it is guessed.
+    /// Index of the profile's rule; none for a default binding.
     pub rule: Option<u16>,
 }
 
 impl WholeSource {
-    /// What it is called on a part.
+    /// Its name on a part.
     #[must_use]
     pub fn name(self, part: &PartLayout) -> &str {
         match self {
@@ -40,10 +40,10 @@ impl WholeSource {
         }
     }
 
-    /// What is called so on a part, where it can play this target.
+    /// The source with this name on a part, if it can play this target.
     ///
     /// # Errors
-    /// Why it cannot, in words.
+    /// In words, why it cannot.
     pub(super) fn named(part: &PartLayout, name: &str, target: PadTarget) -> Result<Self, String> {
         let sensors = &part.sensors;
         let same = |own: &str| own.eq_ignore_ascii_case(name.trim());
@@ -81,8 +81,8 @@ impl WholeSource {
     }
 }
 
-/// The vectors that tell how a device moves, of each thing that is measured the first: it, what it measures, and how many steps a unit
-/// of it is.
+/// The vectors that measure how a device moves, the first of each kind: the vector, what it measures, and how many steps
+/// make a unit.
 fn motions(sensors: &Sensors) -> impl Iterator<Item = (&Vector, Measures, f64)> {
     let all = || sensors.vectors.iter().filter_map(|vector| vector.measures().map(|(what, each)| (vector, what, each)));
     [Measures::Turning, Measures::Acceleration]
@@ -90,8 +90,8 @@ fn motions(sensors: &Sensors) -> impl Iterator<Item = (&Vector, Measures, f64)> 
         .filter_map(move |what| all().find(|(_, own, _)| *own == what))
 }
 
-/// What of a part plays what as a whole: as rules say, and else what is there for it. `taken` are the targets that other devices of the
-/// same player have already.
+/// What plays what as a whole on a part: as rules say, otherwise whatever is there. `taken` are targets that other devices of the
+/// player play already.
 pub(super) fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, taken: u128, out: &mut Bindings) {
     let whole = model.targets.iter().copied().filter(|target| target.is_whole());
     for target in whole {
@@ -125,20 +125,20 @@ pub(super) fn resolve(profile: &Profile, part: &PartLayout, model: &PadModel, ta
     left_out.retain(|left| !wholes.iter().any(|whole| whole.controls.contains(&left.control)));
 }
 
-/// What plays a pad's sensors, ready to run.
+/// Whatever plays a pad's sensors, ready to run.
 #[derive(Clone, Debug, Default)]
 pub struct SensorPlayer {
-    /// Vectors, what they measure, and how many steps a unit of them is.
+    /// Vectors, what they measure, and how many steps make a unit.
     vectors: Vec<(Vector, Measures, f64)>,
     contacts: Vec<(usize, Contact)>,
-    /// How often something has begun to touch.
+    /// How many touches have begun.
     touched: u8,
-    /// What it gives now.
+    /// Its present state.
     sensed: Sensed,
 }
 
 impl SensorPlayer {
-    /// What bindings have a part play as a whole; none if that is nothing.
+    /// What bindings play as wholes on a part; none if nothing.
     #[must_use]
     pub fn new(bindings: &Bindings, part: &PartLayout) -> Option<Box<Self>> {
         let mut out = Self::default();
@@ -158,23 +158,23 @@ impl SensorPlayer {
         (!bindings.wholes.is_empty()).then(|| Box::new(out))
     }
 
-    /// Whether it tells how the pad moves.
+    /// Whether it measures the pad's motion.
     #[must_use]
     pub fn moves(&self) -> bool {
         !self.vectors.is_empty()
     }
 
-    /// What it gives now.
+    /// Its present state.
     #[must_use]
     pub fn sensed(&self) -> &Sensed {
         &self.sensed
     }
 
-    /// A frame has come; returns whether it gives something else than before.
+    /// Handles a frame. Returns whether its state has changed.
     pub fn handle_frame(&mut self, frame: &Frame) -> bool {
         let mut next = Sensed::default();
         for (vector, what, each) in &self.vectors {
-            // What is no number at all is no motion.
+            // NaN counts as no motion.
             let steps = vector.read(frame).map(|value| (value * each).round() as i32);
             match what {
                 Measures::Turning => next.turning = steps,
@@ -195,7 +195,7 @@ impl SensorPlayer {
         std::mem::replace(&mut self.sensed, next) != next
     }
 
-    /// Nothing moves and nothing touches any more.
+    /// Everything comes to rest.
     pub fn release(&mut self) {
         self.sensed = Sensed::default();
     }

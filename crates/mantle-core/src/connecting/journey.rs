@@ -1,76 +1,76 @@
-//! The way of one device to the table: paired, trusted, linked, and read.
+//! One device's way to the table: pairing, trust, link, input device.
 
 use super::{Dialogue, RadioAct, RadioDevice, RadioFault};
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
-/// So long a device may take to pair while it asks nothing, and while it asks something.
+/// How long pairing may take without a question, and with one.
 const PAIRS: Micros = Micros::seconds(60);
 const ASKS: Micros = Micros::seconds(90);
-/// Trusting is a matter of this computer alone.
+/// Trust concerns only this computer, so it is quick.
 const TRUSTS: Micros = Micros::seconds(10);
-/// So long a link may take.
+/// How long a link may take to come up.
 const LINKS: Micros = Micros::seconds(25);
-/// So long a device that has to call by itself is waited for.
+/// How long a device that must connect by itself is waited for.
 const CALLS: Micros = Micros::seconds(60);
-/// So long after its link the input device of it may come.
+/// How long after the link its input device may take.
 const INPUT: Micros = Micros::seconds(8);
-/// So long a link may take to go.
+/// How long a link may take to go down.
 const DROPS: Micros = Micros::seconds(5);
-/// So often a link without an input device is dropped and taken up again.
+/// How often a link without an input device is dropped and taken up again.
 const AGAIN: u8 = 2;
 
 /// Where a device is on its way.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum JourneyStep {
-    /// Keys are being exchanged; what is asked meanwhile.
+    /// Pairing, perhaps with a question.
     Pairing(Option<Dialogue>),
-    /// It is being allowed to come back by itself.
+    /// Being allowed to come back by itself.
     Trusting,
-    /// Its link is being taken up.
+    /// The link is coming up.
     Linking,
-    /// It has to call by itself: a button on it does that.
+    /// It must connect by itself, at the press of a button on it.
     Calling,
-    /// Its link is up: its input device is waited for.
+    /// The link is up; its input device is awaited.
     Awaiting,
-    /// Its link is up without an input device, and is being dropped, to be taken up again.
+    /// The link is up without an input device, and is being dropped to be taken up again.
     Dropping,
-    /// It is removed, to be paired anew.
+    /// Being removed, to be paired anew.
     Removing,
-    /// It is there, and can be read by this node.
+    /// It is there, readable at this node.
     There(String),
-    /// It has not come.
+    /// It has failed.
     Failed(RadioFault),
 }
 
 /// What happens on the way.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum JourneyNews {
-    /// What was asked of the radio last is done.
+    /// The last request to the radio is done.
     Done,
-    /// It is not.
+    /// It has failed.
     Refused(RadioFault),
-    /// Something is asked of the person.
+    /// The person is asked something.
     Asked(Dialogue),
-    /// The person answers: what they typed, or yes; none is no.
+    /// The person's answer: typed text, or yes; none means no.
     Answered(Option<String>),
-    /// The link is up, or down.
+    /// The link went up or down.
     Linked(bool),
-    /// An input device of it is there, by this node.
+    /// An input device appeared, at this node.
     Node(String),
-    /// The person gives it up.
+    /// The person gives up.
     GivenUp,
-    /// It is to be removed and paired anew.
+    /// Remove it and pair it anew.
     Anew,
 }
 
-/// The way of one device.
+/// One device's way.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Journey {
     address: String,
     name: String,
     step: JourneyStep,
-    /// When the step is too late.
+    /// The deadline of this step.
     until: Micros,
     linked: bool,
     known: bool,
@@ -78,7 +78,7 @@ pub struct Journey {
 }
 
 impl Journey {
-    /// Sets out; what is asked of the radio first.
+    /// Sets out. Returns the first request to the radio.
     #[must_use]
     pub fn begin(now: Micros, device: &RadioDevice) -> (Self, RadioAct) {
         let address = device.address.clone();
@@ -90,13 +90,13 @@ impl Journey {
         (Self { address, name, step, until, linked: device.linked, known: device.paired, tries: 0 }, act)
     }
 
-    /// The address of its device.
+    /// The device's address.
     #[must_use]
     pub fn address(&self) -> &str {
         &self.address
     }
 
-    /// What its device is called.
+    /// The device's name.
     #[must_use]
     pub fn name(&self) -> &str {
         &self.name
@@ -120,7 +120,7 @@ impl Journey {
         (!self.is_over()).then_some(self.until)
     }
 
-    /// How long the step may still take.
+    /// The time left for this step.
     #[must_use]
     pub fn left(&self, now: Micros) -> Option<Micros> {
         self.deadline().map(|until| until.since(now))
@@ -134,15 +134,15 @@ impl Journey {
         self.step = JourneyStep::Failed(fault);
     }
 
-    /// Something has happened; what is asked of the radio now.
+    /// Handles an event. Returns the next request to the radio.
     pub fn handle(&mut self, now: Micros, heard: JourneyNews) -> Option<RadioAct> {
         let address = || self.address.clone();
         match (&self.step, heard) {
-            // Whatever is still going on: it can be read.
+            // Whatever else is going on, it can be read.
             (_, JourneyNews::Node(node)) if self.step != JourneyStep::Removing => {
                 let paired = !matches!(self.step, JourneyStep::Pairing(_));
                 self.step = JourneyStep::There(node);
-                // What came while it was being paired has not been trusted yet.
+                // An input device that came while pairing is not trusted yet.
                 return (!paired).then(|| RadioAct::Trust(self.address.clone()));
             }
             (JourneyStep::Failed(_), JourneyNews::Anew) => {
@@ -158,14 +158,14 @@ impl Journey {
             }
             (_, JourneyNews::GivenUp) => self.fail(RadioFault::Refused),
             (_, JourneyNews::Linked(linked)) => return self.linked(now, linked),
-            // Whether it comes back by itself is not worth giving it up for.
+            // Failing to trust a device is no reason to give up.
             (JourneyStep::Trusting, JourneyNews::Refused(_)) => return self.link(now),
             (_, JourneyNews::Refused(fault)) => self.refused(now, fault),
             (JourneyStep::Pairing(_), JourneyNews::Asked(dialogue)) => {
                 self.to(now, JourneyStep::Pairing(Some(dialogue)), ASKS);
             }
             (JourneyStep::Pairing(Some(asked)), JourneyNews::Answered(answer)) => {
-                // What cannot be an answer is asked for again.
+                // An impossible answer is asked for again.
                 if answer.as_ref().is_some_and(|typed| !asked.takes(typed)) {
                     return None;
                 }
@@ -186,14 +186,14 @@ impl Journey {
                 self.to(now, JourneyStep::Pairing(None), PAIRS);
                 return Some(act);
             }
-            // A link that is said to be made counts once it is up.
+            // A link counts once it is up, not once it is promised.
             (_, JourneyNews::Done | JourneyNews::Asked(_) | JourneyNews::Answered(_) | JourneyNews::Anew) => {}
             (_, JourneyNews::Node(_)) => {}
         }
         None
     }
 
-    /// The link is taken up, unless it is up.
+    /// Takes the link up, unless it is up.
     fn link(&mut self, now: Micros) -> Option<RadioAct> {
         if self.linked {
             self.to(now, JourneyStep::Awaiting, INPUT);
@@ -208,7 +208,7 @@ impl Journey {
         match (&self.step, linked) {
             (JourneyStep::Linking | JourneyStep::Calling, true) => self.to(now, JourneyStep::Awaiting, INPUT),
             (JourneyStep::Dropping, false) => return self.link(now),
-            // It has gone by itself, and comes back by itself, or by a button.
+            // The link went down by itself; it comes back by itself, or at the press of a button.
             (JourneyStep::Awaiting, false) => self.to(now, JourneyStep::Calling, CALLS),
             _ => {}
         }
@@ -217,7 +217,7 @@ impl Journey {
 
     fn refused(&mut self, now: Micros, fault: RadioFault) {
         match (&self.step, &fault) {
-            // Many call by themselves alone, and while they do they cannot be called.
+            // Many devices only connect by themselves, and cannot be called meanwhile.
             (JourneyStep::Linking, fault) if self.known && fault.passes() => {
                 self.to(now, JourneyStep::Calling, CALLS);
             }
@@ -226,7 +226,7 @@ impl Journey {
         }
     }
 
-    /// It is this time; what is asked of the radio now.
+    /// Handles the time. Returns the next request to the radio.
     pub fn handle_time(&mut self, now: Micros) -> Option<RadioAct> {
         if self.deadline().is_none_or(|until| now < until) {
             return None;
@@ -248,7 +248,7 @@ impl Journey {
                 self.fail(RadioFault::NoInput);
                 None
             }
-            // A link that does not go is taken for gone.
+            // A link that does not go down counts as gone.
             JourneyStep::Dropping => {
                 self.linked = false;
                 self.link(now)

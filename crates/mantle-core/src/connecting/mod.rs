@@ -1,9 +1,9 @@
-//! Connecting by radio: what the computer's radio can do, what it has found, and the way of one device to the table, step by step.
+//! Connecting by radio: what the computer's radio can do, what it has found, and one device's way to the table.
 //!
-//! [`RadioState`] says what the radio is able to do, and what mends it where it is not; [`RadioDevice`] is a device that it knows or has found,
-//! [`in_order`] the order in which they are shown. A [`Journey`] brings one of them to the table: what a person does and what the radio says goes in
-//! by [`Journey::handle`], time by [`Journey::handle_time`], and what is to be asked of the radio comes out. It ends well only with a node that can
-//! be read: a link alone is no device.
+//! [`RadioState`] says what the radio can do and, if it cannot, what mends it; [`RadioDevice`] is a device it knows or has found;
+//! [`in_order`] sorts them for display. A [`Journey`] brings one device to the table: events from the person and the radio go into
+//! [`Journey::handle`], time into [`Journey::handle_time`], and requests to the radio come out. It succeeds only with a node that can
+//! be read, since a link alone is not a device.
 //!
 //! ```
 //! use mantle_core::connecting::{Journey, RadioAct, RadioDevice, JourneyStep};

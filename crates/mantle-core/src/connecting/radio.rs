@@ -1,21 +1,21 @@
-//! What a radio is able to do, what it has found, what it asks, and what it may be asked for.
+//! The radio: its state, its devices, its questions and requests.
 
 use super::JourneyNews;
 use serde::{Deserialize, Serialize};
 
-/// What the computer's radio is able to do now.
+/// What the computer's radio can do now.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum RadioState {
-    /// Nobody has looked yet.
+    /// Not known yet.
     #[default]
     Unknown,
-    /// Nothing on this computer speaks to radios.
+    /// No service on this computer talks to radios.
     NoService,
-    /// This account may not ask it.
+    /// This account may not use it.
     Denied,
     /// There is no adapter.
     NoAdapter,
-    /// It is kept off: by a switch of the machine's, or by a setting.
+    /// It is blocked, by a switch or a setting.
     Blocked {
         /// By a switch that a hand has to move.
         hard: bool,
@@ -27,7 +27,7 @@ pub enum RadioState {
 }
 
 impl RadioState {
-    /// What is so, in a sentence.
+    /// The state in a sentence.
     #[must_use]
     pub fn sentence(&self) -> &'static str {
         match self {
@@ -42,7 +42,7 @@ impl RadioState {
         }
     }
 
-    /// What mends it; nothing where nothing is to be mended.
+    /// Its remedy; empty if none is needed.
     #[must_use]
     pub fn remedy(&self) -> &'static str {
         match self {
@@ -65,12 +65,12 @@ impl RadioState {
     }
 }
 
-/// What something that was found seems to be.
+/// What a found device seems to be.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Default, Serialize, Deserialize)]
 pub enum RadioKind {
     /// A controller.
     Controller,
-    /// Something to steer with that does not say what: it has reports, or does not tell yet what it has.
+    /// Possibly a controller: it has reports, or has not said yet what it has.
     Unsaid,
     /// A keyboard, a mouse or a pen.
     Steering,
@@ -95,9 +95,9 @@ impl RadioKind {
 /// A device that the radio knows or has found.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct RadioDevice {
-    /// Its address, which tells it from all others.
+    /// Its address, which is unique.
     pub address: String,
-    /// What it calls itself, or what somebody has called it.
+    /// Its name, or the name somebody gave it.
     pub name: String,
     /// Its class of device (Bluetooth assigned numbers), if it has said one.
     pub class: Option<u32>,
@@ -105,27 +105,27 @@ pub struct RadioDevice {
     pub appearance: Option<u16>,
     /// Its services, by their 16-bit numbers.
     pub services: Vec<u16>,
-    /// How strong it is heard, in dBm; none if it is not heard now.
+    /// Signal strength in dBm; none if it is not heard now.
     pub signal: Option<i16>,
-    /// This computer and it have keys of each other.
+    /// Whether it is paired with this computer.
     pub paired: bool,
-    /// It may come back by itself.
+    /// Whether it may come back by itself.
     pub trusted: bool,
-    /// Its link is up.
+    /// Whether its link is up.
     pub linked: bool,
-    /// How full its battery is, in percent.
+    /// Battery in percent.
     pub battery: Option<u8>,
-    /// Vendor and product, if it has said them.
+    /// Vendor and product, if known.
     pub ids: Option<(u16, u16)>,
-    /// When it was seen last, in seconds from the beginning of 1970.
+    /// When it was last seen, in seconds since 1970.
     pub seen: Option<u64>,
 }
 
-/// Human interface devices, as services: of the older radio and of the newer one.
+/// Human interface devices, as services of the older and the newer radio.
 const REPORTS: [u16; 2] = [0x1124, 0x1812];
 
 impl RadioDevice {
-    /// What it seems to be. What it says by its appearance counts before its class, and both before its services.
+    /// What it seems to be: its appearance counts before its class, and both before its services.
     #[must_use]
     pub fn kind(&self) -> RadioKind {
         match self.appearance {
@@ -134,7 +134,7 @@ impl RadioDevice {
             _ => {}
         }
         if let Some(class) = self.class.filter(|class| class >> 8 & 0x1f == 0x05) {
-            // A peripheral: below, what of it; above, whether it types or points.
+            // A peripheral; the lower bits tell its kind, the upper bits whether it types or points.
             return match (class >> 2 & 0x0f, class >> 6 & 0x03) {
                 (1 | 2, _) => RadioKind::Controller,
                 (_, 1..=3) => RadioKind::Steering,
@@ -145,7 +145,7 @@ impl RadioDevice {
         if has_reports { RadioKind::Unsaid } else { RadioKind::Other }
     }
 
-    /// How it stands, in words.
+    /// Its state in words.
     #[must_use]
     pub fn stands(&self) -> String {
         let signal = || match self.signal {
@@ -162,8 +162,8 @@ impl RadioDevice {
     }
 }
 
-/// The devices in the order in which they are shown: controllers first, then what may be one; of these what is heard now, best first, then what
-/// is known and not heard, and last what is connected already. The rest keeps the order of the addresses, so that a list that grows does not jump.
+/// Sorts devices for display: controllers first, then possible ones; of these, those heard now, strongest first, then those
+/// known but not heard, then those connected. The rest keeps the order of addresses, so that a growing list does not jump.
 #[must_use]
 pub fn in_order(devices: &[RadioDevice]) -> Vec<&RadioDevice> {
     let mut all: Vec<&RadioDevice> = devices.iter().collect();
@@ -178,25 +178,25 @@ pub fn in_order(devices: &[RadioDevice]) -> Vec<&RadioDevice> {
 /// What pairing asks of the person.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Dialogue {
-    /// This code is to be typed on the device; so many of its digits have been.
+    /// To type this code on the device; so many digits have been typed.
     Type {
-        /// The code, as it is written.
+        /// The code as written.
         code: String,
-        /// How many digits have been typed.
+        /// Number of typed digits.
         typed: u16,
     },
-    /// The device shows a code: is it this one?
+    /// To compare the code shown by the device.
     Compare(String),
-    /// The device shows a code, which is to be entered here: six digits.
+    /// To enter a code that the device shows: six digits.
     EnterCode,
-    /// The device has a fixed code, to be entered here: up to sixteen letters and digits.
+    /// To enter the device's fixed code: up to sixteen letters and digits.
     EnterPin,
-    /// It wants to be paired, and asks nothing: may it?
+    /// To allow a device that asks nothing.
     Allow,
 }
 
 impl Dialogue {
-    /// What is asked, in a sentence.
+    /// The question in a sentence.
     #[must_use]
     pub fn sentence(&self, name: &str) -> String {
         match self {
@@ -208,7 +208,7 @@ impl Dialogue {
         }
     }
 
-    /// What an answer has to be.
+    /// What an answer looks like.
     #[must_use]
     pub fn wants(&self) -> &'static str {
         match self {
@@ -219,7 +219,7 @@ impl Dialogue {
         }
     }
 
-    /// Whether what somebody has typed can be an answer.
+    /// Whether the typed text can be an answer.
     #[must_use]
     pub fn takes(&self, typed: &str) -> bool {
         match self {
@@ -230,28 +230,28 @@ impl Dialogue {
     }
 }
 
-/// Why something was not done.
+/// Why something failed.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum RadioFault {
-    /// The device, or somebody here, has said no.
+    /// The device, or somebody here, said no.
     Refused,
-    /// The code was another one.
+    /// The code was wrong.
     WrongCode,
-    /// Nothing has come back in time.
+    /// Nothing came back in time.
     NoAnswer,
-    /// It answers, and does not pair: it belongs to another machine.
+    /// It answers but does not pair: it belongs to another machine.
     Elsewhere,
     /// One of the two has forgotten the other's keys.
     StaleKeys,
-    /// It is not there: off, or out of reach.
+    /// It is off, or out of reach.
     NotThere,
-    /// Its link is up, and the system makes no input device of it.
+    /// The link is up, but the system makes no input device.
     NoInput,
-    /// Something else is being done with it.
+    /// It is busy with another request.
     Busy,
     /// The radio itself has gone.
     NoRadio,
-    /// Something else: in the service's own words.
+    /// Something else, in the service's own words.
     Other(String),
 }
 
@@ -292,75 +292,75 @@ impl RadioFault {
         }
     }
 
-    /// Whether a link that was refused by it may come all the same: the device may call by itself.
+    /// Whether the link may still come, because the device may connect by itself.
     #[must_use]
     pub fn passes(&self) -> bool {
         matches!(self, Self::NotThere | Self::NoAnswer | Self::Busy | Self::Other(_))
     }
 
-    /// Whether it helps to remove the device and to pair it anew.
+    /// Whether removing the device and pairing it anew helps.
     #[must_use]
     pub fn wants_anew(&self) -> bool {
         matches!(self, Self::StaleKeys | Self::NoInput)
     }
 }
 
-/// What a radio says.
+/// What a radio reports.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum RadioNews {
-    /// It is able to do this from now on.
+    /// Its state from now on.
     State(RadioState),
-    /// It knows these devices, and has found them.
+    /// The devices it knows and has found.
     Devices(Vec<RadioDevice>),
-    /// What was asked of it about a device is done or refused, or something is asked of the person.
+    /// A request about a device is done or has failed, or the person is asked something.
     Of(String, JourneyNews),
-    /// A device with this name has asked to be paired, which nobody wanted; it was refused.
+    /// A device with this name asked to be paired, unwanted; it was refused.
     Stranger(String),
-    /// Something that nobody waits for could not be done: why, in a sentence.
+    /// Something nobody is waiting for failed: why, in a sentence.
     Failed(String),
 }
 
-/// Whoever speaks to the computer's radio. What it says comes by the way that it was given when it was made.
+/// A connection to the computer's radio. Its reports come through the sink given when it was made.
 pub trait Radio: Send {
-    /// Asks for something, and waits for nothing.
+    /// Makes a request without waiting.
     fn ask(&self, act: RadioAct);
 }
 
-/// Whoever is told what a radio says.
+/// Where a radio's reports go.
 pub type RadioTeller = Box<dyn Fn(RadioNews) + Send + Sync>;
 
-/// Begins to speak to a radio.
+/// Connects to the radio.
 pub type BeginRadio = fn(RadioTeller) -> Box<dyn Radio>;
 
-/// What a radio is asked for.
+/// Requests to a radio.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum RadioAct {
-    /// What it can do and knows is told from now on.
+    /// Begin reporting its state and devices.
     Open,
-    /// The adapter is switched on.
+    /// Switch the adapter on.
     SwitchOn,
-    /// It looks for devices, or no longer.
+    /// Search for devices, or stop.
     Look(bool),
-    /// A device is paired.
+    /// Pair a device.
     Pair(String),
-    /// What a dialogue asked is answered: what was typed, or yes; none is no.
+    /// Answer a question: with the typed text, or yes; none means no.
     Answer(String, Option<String>),
-    /// A device may come back by itself from now on.
+    /// Let a device come back by itself.
     Trust(String),
-    /// Its link is taken up.
+    /// Take its link up.
     Link(String),
-    /// Its link is dropped.
+    /// Drop its link.
     Drop(String),
-    /// What goes on with it is given up.
+    /// Give up what is going on with it.
     Cancel(String),
-    /// It is removed, with its keys.
+    /// Remove it with its keys.
     Forget(String),
-    /// It is called this from now on.
+    /// Rename it.
     Rename(String, String),
 }
 
 impl RadioAct {
-    /// The address of the device that it is about; none where it is about the radio itself.
+    /// The address of the device it is about; none if it is about the radio itself.
     #[must_use]
     pub fn address(&self) -> Option<&str> {
         match self {

@@ -12,7 +12,7 @@ fn known() -> RadioDevice {
     RadioDevice { paired: true, trusted: true, ..device() }
 }
 
-/// A journey, and what it has asked of the radio.
+/// A journey, and its requests to the radio.
 struct Way {
     journey: Journey,
     now: Micros,
@@ -40,7 +40,7 @@ impl Way {
         self.journey.step().clone()
     }
 
-    /// What was asked since, without the address.
+    /// The latest requests, without the address.
     fn asked(&mut self) -> Vec<String> {
         let all = std::mem::take(&mut self.asked);
         all.into_iter().map(|act| format!("{act:?}").replace(&format!("\"{ADDRESS}\""), "")).collect()
@@ -77,13 +77,13 @@ fn a_link_without_an_input_device_is_taken_up_anew_twice_and_then_said() {
     way.seconds(8);
     assert_eq!(way.step(), JourneyStep::Failed(RadioFault::NoInput));
     assert!(way.journey.sentence().contains("makes no input device of it"), "{}", way.journey.sentence());
-    // One key removes it and pairs it anew.
+    // One key removes the device and pairs it anew.
     way.hears(JourneyNews::Anew);
     way.hears(JourneyNews::Node("/dev/hidraw3".into()));
     assert_eq!(way.step(), JourneyStep::Removing, "that is the old one, on its way out");
     way.hears(JourneyNews::Done);
     assert_eq!((way.step(), way.asked()), (JourneyStep::Pairing(None), vec!["Forget()".into(), "Pair()".into()]));
-    // A link that does not go is taken for gone.
+    // A link that does not go down counts as gone.
     let mut stuck = Way::of(&known());
     stuck.hears(JourneyNews::Done).hears(JourneyNews::Linked(true)).seconds(8).seconds(5);
     assert_eq!(stuck.asked(), ["Trust()", "Link()", "Drop()", "Link()"]);
@@ -100,11 +100,11 @@ fn what_is_asked_meanwhile_is_answered_and_gives_more_time() {
     assert_eq!(way.asked(), ["Pair()", "Answer(, Some(\"012345\"))"]);
     way.hears(JourneyNews::Refused(RadioFault::WrongCode));
     assert_eq!(way.step(), JourneyStep::Failed(RadioFault::WrongCode));
-    // Whoever says no says it to the radio, too.
+    // A refusal is also sent to the radio.
     let mut no = Way::of(&device());
     no.hears(JourneyNews::Asked(Dialogue::Compare("004711".into()))).hears(JourneyNews::Answered(None));
     assert_eq!(no.asked(), ["Pair()", "Answer(, None)"]);
-    // And a dialogue that nobody answers ends.
+    // A question that nobody answers ends.
     let mut nobody = Way::of(&device());
     nobody.hears(JourneyNews::Asked(Dialogue::Allow)).seconds(90);
     assert_eq!(
@@ -126,7 +126,7 @@ fn a_known_device_that_has_to_call_is_waited_for() {
     let mut never = Way::of(&known());
     never.hears(JourneyNews::Done).seconds(25).seconds(60);
     assert_eq!(never.step(), JourneyStep::Failed(RadioFault::NotThere));
-    // So does one that has just been paired: what is busy calling cannot be called. Keys that do not fit are no such thing.
+    // So does a device that has just been paired: while it connects it cannot be called. Stale keys are another matter.
     for (fault, step) in [
         (RadioFault::Other("Input/output error".into()), JourneyStep::Calling),
         (RadioFault::StaleKeys, JourneyStep::Failed(RadioFault::StaleKeys)),
@@ -150,7 +150,7 @@ fn controllers_come_first_and_the_list_does_not_jump() {
     ];
     let order: Vec<&str> = in_order(&all).iter().map(|device| device.address.as_str()).collect();
     assert_eq!(order, ["02", "03", "01", "04", "05", "06"]);
-    // By a little it is heard better now: that moves nothing.
+    // A slightly stronger signal changes nothing.
     let mut moved = all.clone();
     moved[3].signal = Some(-74);
     assert_eq!(in_order(&moved).iter().map(|device| device.address.as_str()).collect::<Vec<_>>(), order);
@@ -209,8 +209,8 @@ fn any_heard() -> impl Strategy<Value = Option<JourneyNews>> {
 }
 
 proptest! {
-    /// Whatever is heard: it is on its way with a limit, or it has ended with a reason; nobody asks the radio for more than each thing that was
-    /// heard or became due; and left alone it ends within a few minutes.
+    /// Whatever happens: the journey is on its way with a deadline, or has ended with a reason; it makes at most one request per event
+    /// or deadline; and left alone, it ends within a few minutes.
     #[test]
     fn a_journey_is_never_stuck(paired in any::<bool>(), linked in any::<bool>(), all in prop::collection::vec((any_heard(), 0..100u64), 0..60)) {
         let (mut journey, _) = Journey::begin(Micros(0), &RadioDevice { paired, linked, ..device() });
@@ -238,7 +238,7 @@ proptest! {
         prop_assert!(matches!(journey.step(), JourneyStep::Failed(_)));
     }
 
-    /// A node that comes at any moment is the end of it.
+    /// A node that appears at any moment completes it.
     #[test]
     fn a_node_is_enough(paired in any::<bool>(), all in prop::collection::vec(any_heard(), 0..12)) {
         let (mut journey, _) = Journey::begin(Micros(0), &RadioDevice { paired, ..device() });

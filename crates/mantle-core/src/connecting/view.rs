@@ -1,4 +1,4 @@
-//! What somebody sees who connects a device.
+//! What the Connect view shows.
 
 use super::{JourneyStep, RadioDevice, RadioState};
 use crate::control::Half;
@@ -7,10 +7,10 @@ use crate::sheet::Sheet;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
-/// So many of the devices that a radio has found are shown.
+/// The most devices of a radio that are shown.
 pub const SHOWN: usize = 40;
 
-/// What makes a controller look for a computer, where nobody knows the model: one way after another.
+/// The usual ways to make a controller discoverable, if nobody knows the model.
 pub const USUAL_WAYS: [&str; 4] = [
     "by cable: plug it in",
     "by radio: hold its pairing button, often small and near the socket, until its lamp blinks fast",
@@ -18,71 +18,71 @@ pub const USUAL_WAYS: [&str; 4] = [
     "by its own receiver: plug that in, press its button, then switch the controller on",
 ];
 
-/// What somebody sees who connects a device.
+/// What the Connect view shows.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct ConnectView {
-    /// What the radio is able to do.
+    /// The state of the radio.
     pub state: RadioState,
-    /// Whether it looks for devices.
+    /// Whether it is searching.
     pub looks: bool,
-    /// What it knows and has found, in the order in which that is shown.
+    /// The devices it knows and has found, in display order.
     pub rows: Vec<RadioRow>,
     /// How many more there are.
     pub more: usize,
-    /// The device that is on its way, or was last.
+    /// The device being connected, or the last one.
     pub journey: Option<JourneyView>,
-    /// What has turned up since somebody began to look, by whatever way, the newest last.
+    /// What has turned up since the search began, over any link, newest last.
     pub came: Vec<CameView>,
 }
 
 /// A device that the radio knows or has found.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct RadioRow {
-    /// What is known of it.
+    /// The radio's facts.
     pub device: RadioDevice,
-    /// What its sheet says, line by line: what to do, or what else there is to know.
+    /// What its sheet says, line by line: how to connect it, and what else to know.
     pub hints: Vec<(String, String)>,
-    /// When it was seen last, in words.
+    /// When it was last seen, in words.
     pub seen: Option<String>,
 }
 
-/// A device that is on its way.
+/// A device being connected.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct JourneyView {
     /// Its address.
     pub address: String,
-    /// What it is called.
+    /// Its name.
     pub name: String,
     /// Where it is.
     pub step: JourneyStep,
     /// The same in a sentence, with what to do.
     pub sentence: String,
-    /// How many seconds the step may still take.
+    /// Seconds left for this step.
     pub left: Option<u64>,
-    /// What it is at the table, once it is there.
+    /// The device at the table, once it is there.
     pub device: Option<(DeviceId, u8)>,
 }
 
-/// What has turned up.
+/// Something that has turned up.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct CameView {
-    /// Which it is, and its first part.
+    /// The device and its first part.
     pub device: (DeviceId, u8),
-    /// What it is called.
+    /// Its name.
     pub name: String,
-    /// By what way it has come.
+    /// Its link.
     pub way: String,
-    /// What the radio knows of it, if it has come by that: it is not among the others then.
+    /// The radio's facts, if it came by radio; then it is not listed among the others.
     pub radio: Option<RadioDevice>,
-    /// The slot that it has already.
+    /// Its slot, if it has one.
     pub slot: Option<SlotNumber>,
-    /// Whether anything has come from it.
+    /// Whether it has sent anything.
     pub speaks: bool,
-    /// What else is to be known: the other half is missing, nobody is at the other end, it types as well.
+    /// What else to know: its other half is missing, nobody is at the other end, it also types.
     pub notes: Vec<String>,
 }
 
-/// What a sheet tells somebody who connects such a device.
+/// What a sheet says about connecting such a device.
 pub(crate) fn hints(sheet: &Sheet) -> Vec<(String, String)> {
     let all = [
         ("pair", &sheet.pairing),
@@ -98,7 +98,7 @@ pub(crate) fn hints(sheet: &Sheet) -> Vec<(String, String)> {
     said.chain(half).collect()
 }
 
-/// What a half and the other one are called.
+/// The names of a half and of its other half.
 pub(crate) fn halves(half: Half) -> (&'static str, &'static str) {
     match half {
         Half::Left => ("left", "right"),

@@ -1,11 +1,11 @@
-//! Calibration: where an axis of one device really rests, how far it really goes, and how much it trembles.
+//! Calibration: where an axis of one device really rests, how far it really goes, and how noisy it is.
 //!
-//! A [`Calibration`] turns a raw value into the one that the same axis would have if it were as its descriptor says: its
-//! rest in the middle, or at the end where it rests, its ends at the ends. It belongs to one device, not to its model.
+//! A [`Calibration`] maps a raw value to the value the axis would have if it were as its descriptor says: its
+//! rest in the middle, or at the end where it rests, and its ends at the ends. It belongs to one device, not to the model.
 //!
-//! A [`CalibrationSession`] works one out: hands off, then everything through its whole travel, then hands off again. The
-//! second step is over once all of it has been seen and hands are off; what is broken is never seen, and then the person says so. Order of use:
-//! [`CalibrationSession::handle_frame`] and [`CalibrationSession::handle_time`] with what happens, [`CalibrationSession::next`] when the person is done;
+//! A [`CalibrationSession`] measures one: hands off, then everything through its whole travel, then hands off again. The
+//! second step ends once everything was moved and hands are off; broken controls never move, so the person can end it, too. Order of use:
+//! [`CalibrationSession::handle_frame`] and [`CalibrationSession::handle_time`] for events, [`CalibrationSession::next`] when the person is done;
 //! [`CalibrationSession::deadline`] says when it wants to be told the time.
 
 use super::{Control, ControlKind, ControlNumber, PartLayout};
@@ -13,20 +13,20 @@ use crate::time::Micros;
 use mantle_hid::Frame;
 use serde::{Deserialize, Serialize};
 
-/// For so long hands are off, at first.
+/// How long hands are off at first.
 pub const REST: Micros = Micros::seconds(3);
-/// And at last; what falls back to its rest has this long before it counts.
+/// And at the end, after this long for controls to fall back to rest.
 pub const LET_GO: Micros = Micros::seconds(2);
 const FALLS_BACK: Micros = Micros::millis(700);
-/// Something that moves by this share of its range while hands should be off is being moved.
+/// A control that moves by this share of its range while hands should be off is being moved.
 const MOVED: f32 = 0.1;
-/// An axis that travelled less than this share of its range has not been moved through its travel.
+/// An axis that travelled less than this share of its range was not moved through its travel.
 const TRAVELLED: f32 = 0.2;
-/// An axis that travelled this share of its range has certainly been moved through all of it.
+/// An axis that travelled this share of its range was certainly moved through all of it.
 const THROUGH: f64 = 0.85;
-/// Once everything has been moved and pressed, hands that are off for so long end that.
+/// Once everything was moved and pressed, hands off for this long ends the step.
 pub const DONE: Micros = Micros::seconds(2);
-/// The outermost share of a travel counts as its end: it is not always reached.
+/// The outermost share of a travel counts as its end, since the end is not always reached.
 const MARGIN: f32 = 0.01;
 
 /// Where an axis rests.
@@ -36,31 +36,31 @@ pub enum Rests {
     Middle,
     /// At its lower end: a trigger.
     Low,
-    /// At its upper end: a pedal that runs backwards.
+    /// At its upper end: an inverted pedal.
     High,
 }
 
-/// What is known of one axis of one device, in raw values.
+/// The calibration of one axis of one device, in raw values.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct Calibration {
-    /// The lowest that it reaches.
+    /// The lowest value.
     pub low: i32,
-    /// Where it rests.
+    /// The rest.
     pub rest: i32,
-    /// The highest that it reaches.
+    /// The highest value.
     pub high: i32,
-    /// How far it trembles around its rest, either way.
+    /// The noise around its rest, either way.
     pub noise: i32,
 }
 
 impl Calibration {
-    /// Whether it makes sense: an end above another, the rest between them.
+    /// Whether it makes sense: low below high, with the rest between.
     #[must_use]
     pub fn is_whole(&self) -> bool {
         self.low < self.high && (self.low..=self.high).contains(&self.rest) && self.noise >= 0
     }
 
-    /// Where it rests: within a fifth of an end, at that end.
+    /// Where it rests; within a fifth of an end counts as that end.
     #[must_use]
     pub fn rests(&self) -> Rests {
         let span = (f64::from(self.high) - f64::from(self.low)).max(1.0);
@@ -71,12 +71,12 @@ impl Calibration {
         }
     }
 
-    /// The raw value that stands for this one on an axis that is as its descriptor says, `min` to `max`.
+    /// Maps a raw value to an axis as its descriptor says, `min` to `max`.
     #[must_use]
     pub fn correct(&self, min: i32, max: i32, raw: i32) -> i32 {
         let (min, max) = (f64::from(min), f64::from(max));
         let middle = (min + max) / 2.0;
-        // Both middles of a range without one are rest.
+        // If a range has two middle values, both are rest.
         let [below, at, above] = match self.rests() {
             Rests::Middle => [middle.floor(), middle.floor(), middle.ceil()],
             Rests::Low => [min; 3],
@@ -95,16 +95,16 @@ impl Calibration {
     }
 }
 
-/// What is being done.
+/// The steps of a calibration.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum CalibrationPhase {
     /// Hands off.
     Rest,
     /// Everything through its whole travel, until the person is done.
     Travel,
-    /// Hands off once more.
+    /// Hands off again.
     LetGo,
-    /// It is done: a proposal.
+    /// Done, with a proposal.
     Proposal,
 }
 
@@ -112,43 +112,43 @@ pub enum CalibrationPhase {
 #[derive(Clone, Debug)]
 struct AxisSeen {
     control: Control,
-    /// At rest: lowest, highest, sum, how many; the first of them.
+    /// At rest: lowest, highest, sum, count; the first value.
     rest: (i32, i32, i64, i64),
     first: Option<i32>,
-    /// The same after everything was let go again.
+    /// The same after release.
     again: (i32, i32, i64, i64),
-    /// On the whole: lowest and highest.
+    /// Overall: lowest and highest.
     range: (i32, i32),
     pressed: bool,
     last: i32,
 }
 
-/// What is proposed for one axis.
+/// The proposal for one axis.
 #[derive(Clone, PartialEq, Debug)]
 pub struct AxisProposal {
     /// The control.
     pub control: ControlNumber,
     /// Its name.
     pub name: String,
-    /// What was measured; none if it was not moved through its travel.
+    /// The measurement; none if it was not moved through its travel.
     pub calibration: Option<Calibration>,
-    /// It was moved one way only from the middle of its range.
+    /// Whether it was moved only one way from the middle of its range.
     pub one_way: bool,
-    /// How far its rest has wandered meanwhile, as a share of its travel on one side.
+    /// How far its rest has drifted, as a share of the travel on one side.
     pub drift: f32,
     /// The dead zone that hides noise and drift, as a share of that travel.
     pub dead_zone: f32,
 }
 
-/// A calibration under way.
+/// A calibration in progress.
 #[derive(Clone, Debug)]
 pub struct CalibrationSession {
     phase: CalibrationPhase,
     since: Micros,
-    /// Since when everything has been moved and pressed, and hands are off.
+    /// Since when everything has been moved and pressed with hands off.
     done: Option<Micros>,
     seen: Vec<AxisSeen>,
-    /// What was moved while hands should have been off.
+    /// What moved while hands should have been off.
     moved: Option<String>,
 }
 
@@ -174,7 +174,7 @@ impl AxisSeen {
         matches!(self.control.kind, ControlKind::Axis | ControlKind::Pointer)
     }
 
-    /// Whether nothing more of it is to be seen: moved through its whole range, or pressed, and back where it rests.
+    /// Whether a control is finished: moved through its whole range, or pressed, and back at rest.
     fn is_done(&self) -> bool {
         if !self.travels() {
             return self.pressed && !self.is_off(self.last);
@@ -185,7 +185,7 @@ impl AxisSeen {
         through && (back || self.control.kind == ControlKind::Pointer)
     }
 
-    /// Whether a button or a hat is pressed by this value.
+    /// Whether this value presses a button or a hat.
     fn is_off(&self, raw: i32) -> bool {
         if self.control.kind == ControlKind::Hat { self.control.hat_directions(raw) != 0 } else { raw != 0 }
     }
@@ -198,7 +198,7 @@ impl AxisSeen {
             if count == 0 { 0.0 } else { (f64::from(high) - mean).max(mean - f64::from(low)) }
         };
         let noise = noise_of(self.rest, rest).max(noise_of(self.again, again));
-        // Where it rests there is no end that it might not reach.
+        // An axis cannot fail to reach the end at which it rests.
         let margin = (travel * f64::from(MARGIN)).floor();
         let (down, up) = (rest - f64::from(self.range.0), f64::from(self.range.1) - rest);
         let inward = |room: f64| if room > travel * 0.1 { margin as i32 } else { 0 };
@@ -206,12 +206,12 @@ impl AxisSeen {
         let rest = rest.round().clamp(f64::from(low), f64::from(high)) as i32;
         let calibration = Calibration { low, rest, high, noise: noise.round() as i32 };
         let moved = travel >= self.span() * f64::from(TRAVELLED) && calibration.is_whole();
-        // What stands in the middle of its range most likely goes both ways: half of it is no travel.
+        // An axis resting in the middle most likely goes both ways, so half of its range is not its travel.
         let middle = (f64::from(rest) - f64::from(self.control.min)) / self.span();
         let one_way = self.control.kind == ControlKind::Axis
             && (0.3..0.7).contains(&middle)
             && down.min(up) < travel * f64::from(TRAVELLED);
-        // Of a stick the shorter side counts: there it shows most.
+        // For a stick the shorter side counts, where noise matters most.
         let side = match calibration.rests() {
             Rests::Middle => (high - rest).min(rest - low),
             Rests::Low => high - rest,
@@ -219,7 +219,7 @@ impl AxisSeen {
         };
         let side = f64::from(side.max(1));
         let drift = (again - f64::from(rest)).abs() / side;
-        // A quarter more than was seen, and one step of the raw number: three seconds do not show everything.
+        // A quarter more than was seen, plus one raw step, since three seconds do not show everything.
         let dead_zone = ((noise / side + drift) * 1.25 + 1.0 / side).min(0.9);
         let hundredths = (dead_zone * 100.0).ceil() / 100.0;
         AxisProposal {
@@ -234,7 +234,7 @@ impl AxisSeen {
 }
 
 impl CalibrationSession {
-    /// Begins now: hands off.
+    /// Begins with hands off.
     #[must_use]
     pub fn new(now: Micros, part: &PartLayout, frame: &Frame) -> Self {
         let kinds = [ControlKind::Axis, ControlKind::Pointer, ControlKind::Button, ControlKind::Key, ControlKind::Hat];
@@ -248,13 +248,13 @@ impl CalibrationSession {
         Self { phase: CalibrationPhase::Rest, since: now, done: None, seen: seen.collect(), moved: None }
     }
 
-    /// What is being done.
+    /// The present step.
     #[must_use]
     pub fn phase(&self) -> CalibrationPhase {
         self.phase
     }
 
-    /// What was moved while hands should have been off.
+    /// What moved while hands should have been off.
     #[must_use]
     pub fn moved(&self) -> Option<&str> {
         self.moved.as_deref()
@@ -271,7 +271,7 @@ impl CalibrationSession {
         }
     }
 
-    /// How everything stands now.
+    /// Handles a frame.
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame) {
         self.handle_time(now);
         let mut moved = None;
@@ -286,7 +286,7 @@ impl CalibrationSession {
                 CalibrationPhase::Rest => {
                     let first = *seen.first.get_or_insert(raw);
                     let by = (f64::from(raw) - f64::from(first)).abs() / seen.span();
-                    // A position is no rest, and may be anywhere.
+                    // A position has no rest, and may be anywhere.
                     if by > f64::from(MOVED) && seen.control.kind == ControlKind::Axis {
                         moved = Some(seen.control.name.clone());
                     }
@@ -316,7 +316,7 @@ impl CalibrationSession {
         }
     }
 
-    /// The time is at least this.
+    /// Handles the time.
     pub fn handle_time(&mut self, now: Micros) {
         let Some(due) = self.deadline().filter(|due| *due <= now) else { return };
         match self.phase {
@@ -327,7 +327,7 @@ impl CalibrationSession {
     }
 
     fn end(&mut self) {
-        // A device that says nothing at rest rests where it was last.
+        // A device that is silent at rest rests where it was last.
         for seen in self.seen.iter_mut().filter(|seen| seen.travels()) {
             if seen.again.3 == 0 {
                 add(&mut seen.again, seen.last);
@@ -339,14 +339,14 @@ impl CalibrationSession {
         self.phase = CalibrationPhase::Proposal;
     }
 
-    /// Everything has been through its travel: hands off once more.
+    /// Everything was moved: on to hands off.
     pub fn next(&mut self, now: Micros) {
         if self.phase == CalibrationPhase::Travel {
             (self.phase, self.since) = (CalibrationPhase::LetGo, now);
         }
     }
 
-    /// From the beginning.
+    /// Starts over.
     pub fn again(&mut self, now: Micros) {
         self.begin_rest(now, None);
     }

@@ -39,14 +39,14 @@ impl Desk {
     }
 }
 
-/// From one value to another, there and back, over a second.
+/// Moves from one value to another and back, within a second.
 fn sweep(step: u64, low: u8, high: u8) -> u8 {
     let turn = (step % 125) as f64 / 62.5;
     let share = 1.0 - (turn - 1.0).abs();
     (f64::from(low) + (f64::from(high) - f64::from(low)) * share).round() as u8
 }
 
-/// A stick off centre that trembles and does not reach its ends, a trigger, a pedal that runs backwards, one that nobody moves.
+/// A noisy off-centre stick that does not reach its ends, a trigger, an inverted pedal, and one that nobody moves.
 #[test]
 fn each_comes_out_right_without_being_told() {
     let rest = |step: u64| [0, 140 + (step % 5) as u8, 0, 250, 128];
@@ -100,7 +100,7 @@ fn half_of_a_stick_is_no_travel() {
     assert_eq!(desk.proposal("X").calibration.map(|one| (one.rest, one.rests())), Some((128, Rests::Middle)));
 }
 
-/// Once everything has been moved and pressed and is back, nobody has to say so. What is left out keeps that from happening.
+/// Once everything was moved, pressed and released, the step ends by itself. Anything left out prevents that.
 #[test]
 fn the_travel_ends_by_itself_once_all_of_it_was_seen_and_hands_are_off() {
     let rest = [0, 128, 0, 0, 128];
@@ -118,7 +118,7 @@ fn the_travel_ends_by_itself_once_all_of_it_was_seen_and_hands_are_off() {
         let phase = if ends { CalibrationPhase::LetGo } else { CalibrationPhase::Travel };
         assert_eq!(desk.session.phase(), phase, "all buttons: {ends}");
     }
-    // Held on to, or halfway only: nothing of it is over.
+    // A control that is still held, or was moved only halfway, is not finished.
     for held in [[0, 255, 0, 0, 128], [1, 128, 0, 0, 128]] {
         let mut desk = Desk::new(rest);
         desk.play(3_100, |_| rest);
@@ -133,7 +133,7 @@ fn the_travel_ends_by_itself_once_all_of_it_was_seen_and_hands_are_off() {
     assert_eq!(desk.session.phase(), CalibrationPhase::Travel, "X went through seven tenths of its range");
 }
 
-/// A device that says nothing while nothing moves: its rest is where it was before and comes back to.
+/// A device that is silent while nothing moves rests where it was before and comes back to.
 #[test]
 fn a_silent_device_is_calibrated_too() {
     let mut desk = Desk::new([0, 120, 0, 0, 128]);
@@ -150,7 +150,7 @@ fn a_silent_device_is_calibrated_too() {
 }
 
 proptest! {
-    /// Further is never less, rest is rest, the ends are the ends, whatever was measured.
+    /// Whatever was measured: further is never less, rest is rest, the ends are the ends.
     #[test]
     fn what_is_corrected_keeps_its_order(
         low in -500i32..400, travel in 2i32..900, rest in 0.0f64..=1.0, noise in 0i32..60, a in -600i32..600, b in -600i32..600,

@@ -1,28 +1,28 @@
-//! Checksums that reports carry.
+//! Checksums in reports.
 
 use crate::measure::{Checksum, Width};
 use crate::planted::planted;
 use mantle_hid::ReportKind;
 
-/// A checksum that reports of an id have: of input it is verified, of what is sent it is filled in.
+/// A checksum in reports of one id: verified in input, filled in for what is sent.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Verify {
     /// Input, output or feature.
     pub kind: ReportKind,
     /// Report id, 0 if the device numbers none.
     pub report: u8,
-    /// How it is computed.
+    /// The algorithm.
     pub checksum: Checksum,
     /// Its width.
     pub width: Width,
-    /// Its first byte, the id byte counted if there is one.
+    /// Its first byte, counting the id byte if there is one.
     pub at: usize,
-    /// The first byte that it covers; it covers all up to itself.
+    /// The first byte it covers; it covers everything from there up to itself.
     pub from: usize,
 }
 
 impl Verify {
-    /// Writes the checksum into a report; one that is too short is left alone.
+    /// Writes the checksum into a report; reports that are too short are left alone.
     pub fn fill(&self, report: &mut [u8]) {
         let Some(covered) = report.get(self.from..self.at) else { return };
         let sum = self.checksum.of(covered);
@@ -32,10 +32,10 @@ impl Verify {
     }
 }
 
-/// A checksum ready to be verified.
+/// A checksum ready for verification.
 #[derive(Clone, Debug)]
 pub struct Check {
-    /// What is verified.
+    /// The checksum.
     pub verify: Verify,
     /// Whether the device numbers its reports.
     pub numbered: bool,
@@ -47,7 +47,7 @@ impl Check {
         Self { verify, numbered: false }
     }
 
-    /// Whether a report, as hidraw hands it over, is another one or has the right checksum.
+    /// Whether a report from hidraw has another id or the right checksum.
     #[must_use]
     pub fn holds(&self, report: &[u8]) -> bool {
         let verify = &self.verify;

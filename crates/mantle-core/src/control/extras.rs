@@ -1,16 +1,16 @@
-//! What a layout may have beside the plain reading: masks, value tables, units, battery.
+//! Additions to a layout: masks, value tables, units, battery.
 
 use super::{Control, ControlNumber};
 use mantle_hid::{Frame, VALUES};
 
-/// How a raw number becomes the number that counts: masked first, then looked up.
+/// Translates a raw number: masked first, then looked up.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Translation {
-    /// The bits of it that count.
+    /// The bits that count.
     pub mask: Option<u32>,
-    /// What a raw number means; anything else is rest. Empty if it means itself.
+    /// The meaning of raw numbers; any other is rest. Empty if a number means itself.
     pub values: Vec<(i32, i32)>,
-    /// Whether it runs backwards: its ends are exchanged.
+    /// Whether its ends are exchanged.
     pub inverted: bool,
 }
 
@@ -21,7 +21,7 @@ impl Translation {
         self.mask.is_none() && self.values.is_empty() && !self.inverted
     }
 
-    /// The number that counts; none for one that the table does not know.
+    /// The translated number; none if the table does not have it.
     #[must_use]
     pub fn of(&self, raw: i32) -> Option<i32> {
         let masked = self.mask.map_or(raw, |mask| (raw as u32 & mask) as i32);
@@ -31,7 +31,7 @@ impl Translation {
         self.values.iter().find(|(known, _)| *known == masked).map(|(_, meaning)| *meaning)
     }
 
-    /// The raw number for one that counts: what a made-up device has to send.
+    /// The raw number for a translated one, which a made-up device has to send.
     #[must_use]
     pub fn raw_of(&self, value: i32) -> i32 {
         self.values.iter().find(|(_, meaning)| *meaning == value).map_or(value, |(raw, _)| *raw)
@@ -41,20 +41,20 @@ impl Translation {
 /// A translation at work in a frame.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Translated {
-    /// The raw number's place.
+    /// Place of the raw number.
     pub from: u8,
-    /// The place of the number that counts.
+    /// Place of the translated number.
     pub to: u8,
-    /// How.
+    /// The translation.
     pub how: Translation,
-    /// What it is while nothing is known.
+    /// The value while nothing is known.
     pub rest: i32,
-    /// Both ends of its range together: what an exchanged number is taken from.
+    /// The sum of both ends of its range, from which an exchanged number is subtracted.
     pub ends: i32,
 }
 
 impl Translated {
-    /// The number that counts.
+    /// The translated number.
     #[inline]
     #[must_use]
     pub fn of(&self, raw: i32) -> i32 {
@@ -65,26 +65,26 @@ impl Translated {
         }
     }
 
-    /// The raw number for one that counts: what a made-up device has to send.
+    /// The raw number for a translated one, which a made-up device has to send.
     #[must_use]
     pub fn raw_of(&self, value: i32) -> i32 {
         self.how.raw_of(if self.how.inverted { self.ends.wrapping_sub(value) } else { value })
     }
 }
 
-/// What a raw number measures: itself times a factor, plus an offset.
+/// What a raw number measures: the number times a factor, plus an offset.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Scale {
-    /// Units for each count.
+    /// Units per count.
     pub factor: f64,
-    /// What is added, in units.
+    /// The offset, in units.
     pub offset: f64,
     /// The unit, for example `deg/s`, `g`, `%`.
     pub unit: String,
 }
 
 impl Default for Scale {
-    /// Its number as it stands.
+    /// A plain number.
     fn default() -> Self {
         Self { factor: 1.0, offset: 0.0, unit: String::new() }
     }
@@ -98,21 +98,21 @@ impl Scale {
     }
 }
 
-/// What a layout has beside its controls: from its sheet, and units from its descriptor.
+/// What a layout has besides controls: from its sheet, and units from its descriptor.
 #[derive(Clone, PartialEq, Debug, Default)]
 pub struct Extras {
-    /// Numbers that are translated after each report.
+    /// Numbers to translate after each report.
     pub translated: Vec<Translated>,
     /// What controls measure.
     pub scales: Vec<(ControlNumber, Scale)>,
-    /// The controls that tell of the battery: how full, and whether it charges.
+    /// The controls for the battery: charge, and whether it is charging.
     pub battery: Option<(Control, Option<Control>)>,
-    /// The control by which a receiver tells whether a controller is there, and what it says where none is.
+    /// The control by which a receiver says whether a controller is connected to it, and the value if none is.
     pub nobody: Option<(Control, i32)>,
 }
 
 impl Extras {
-    /// Translates what a report has brought.
+    /// Translates the numbers of a report.
     #[inline]
     pub fn translate(&self, frame: &mut Frame) {
         for one in &self.translated {
@@ -127,7 +127,7 @@ impl Extras {
         self.scales.iter().find(|(known, _)| *known == number).map(|(_, scale)| scale)
     }
 
-    /// How full the battery is, 0 to 1, and whether it charges.
+    /// The battery's charge, 0 to 1, and whether it is charging.
     #[must_use]
     pub fn battery_of(&self, frame: &Frame) -> Option<(f32, bool)> {
         let (level, charging) = self.battery.as_ref()?;
@@ -135,7 +135,7 @@ impl Extras {
         Some((level.share(level.raw(frame)), charges))
     }
 
-    /// Whether a receiver says that nobody is at the other end of it; none where it has no way to say.
+    /// Whether a receiver says that nobody is connected to it; none if it cannot say.
     #[must_use]
     pub fn nobody_at(&self, frame: &Frame) -> Option<bool> {
         self.nobody.as_ref().map(|(control, nobody)| control.raw(frame) == *nobody)

@@ -1,8 +1,8 @@
-//! Which fields of a descriptor make one part: those of a top-level collection, or, where one adapter puts several pads into
-//! one collection, those of each.
+//! Splits a descriptor's fields into parts: one per top-level collection or, if an adapter puts several pads into
+//! one collection, one per pad.
 //!
-//! Where sibling collections, or report ids inside one collection, each repeat the same set of usages with a button among them,
-//! each of those is a part. A report id whose usages another one contains (a short form beside a full one) is no part of its own,
+//! Sibling collections, or report ids inside one collection, that repeat the same set of usages, including a button,
+//! are separate parts. A report id whose usages another one contains (a short form of a full report) is not a part,
 //! and neither are touch contacts, which repeat by nature.
 
 use super::ControlKind;
@@ -10,31 +10,31 @@ use super::layout::{kind_of, within};
 use mantle_hid::{CollectionIndex, Descriptor, Field, FieldKind, Report, ReportKind, Usage, WORDS, usage};
 use std::collections::BTreeSet;
 
-/// What can be pressed or moved: the kind and the usage.
+/// Something that can be pressed or moved: kind and usage.
 type Offers = BTreeSet<(ControlKind, Usage)>;
 
-/// How the fields of one top-level collection are told apart.
+/// How the fields of a top-level collection are split.
 #[derive(Clone, Debug)]
 enum Split {
-    /// They are one part.
+    /// Not at all.
     None,
     /// By collections, each of which is a part.
     Collections(Vec<CollectionIndex>),
-    /// By report ids: the ids that are parts.
+    /// By report ids: those that are parts.
     Reports(Vec<u8>),
 }
 
 /// The parts of a descriptor before their controls are placed.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Groups {
-    /// What each of them says it is.
+    /// What each part says it is.
     pub usages: Vec<Usage>,
-    /// Each top-level collection, its first group, and how its fields are told apart.
+    /// Each top-level collection, its first group, and how its fields are split.
     tops: Vec<(CollectionIndex, usize, Split)>,
 }
 
 impl Groups {
-    /// The groups of a descriptor whose top-level collections these are.
+    /// The groups of a descriptor with these top-level collections.
     pub fn of(descriptor: &Descriptor, tops: &[CollectionIndex]) -> Self {
         let mut out = Self::default();
         for top in tops {
@@ -66,17 +66,17 @@ impl Groups {
                 ancestors(descriptor, collection).find_map(|index| all.iter().position(|own| *own == index))
             }
         };
-        // What belongs to all of them is told of the first.
+        // Fields shared by all parts belong to the first.
         Some(first + at.unwrap_or(0))
     }
 }
 
-/// A collection and all around it, from the inside.
+/// A collection and all collections around it, innermost first.
 fn ancestors(descriptor: &Descriptor, from: CollectionIndex) -> impl Iterator<Item = CollectionIndex> + '_ {
     std::iter::successors(Some(from), |index| descriptor.collections()[usize::from(index.0)].parent)
 }
 
-/// What fields offer. No more of a field is looked at than a frame could hold.
+/// What fields offer. At most as much of a field is examined as a frame can hold.
 fn offers<'a>(descriptor: &Descriptor, fields: impl Iterator<Item = &'a Field>) -> Offers {
     let mut out = Offers::new();
     for field in fields.filter(|field| field.kind != FieldKind::Constant) {

@@ -1,7 +1,7 @@
-//! From a report descriptor to parts and controls, and to the plan that decodes them.
+//! From a report descriptor to parts, controls, and the plan that decodes them.
 //!
-//! Controls are numbered by kind and usage, never by where their bits lie: two devices that differ only in the
-//! order of their bits are one and the same to everything behind this file.
+//! Controls are numbered by kind and usage, never by bit position: two devices that differ only in the
+//! order of their bits look the same to everything after this file.
 
 use super::groups::Groups;
 use super::{Check, Control, ControlKind, ControlNumber, Extras, PartLayout, Place, Scale, Sensors};
@@ -10,7 +10,7 @@ use mantle_hid::{
     ReportKind, Usage, VALUES, WORDS, Want, usage, usage::page,
 };
 
-/// Parts that one device may have.
+/// The most parts of one device.
 pub const PARTS: usize = 8;
 
 /// What one source (one hidraw node) offers.
@@ -18,17 +18,17 @@ pub const PARTS: usize = 8;
 pub struct Layout {
     /// Its parts, in the order of their collections.
     pub parts: Vec<PartLayout>,
-    /// Where each control's state comes from: what the decoder was compiled from.
+    /// Where each control's state comes from; the decoder is compiled from this.
     pub wants: Vec<Want>,
     /// Its decoder.
     pub plan: Plan,
     /// What each report of the plan can change.
     pub reach: Vec<Reach>,
-    /// A frame in which nothing is pressed: what is known before the first report.
+    /// A frame in which nothing is pressed, used before the first report.
     pub rest: Frame,
-    /// Checksums that reports must have, from a sheet.
+    /// Checksums required by the sheet.
     pub checks: Vec<Check>,
-    /// What else its sheet says of it.
+    /// What else its sheet says.
     pub extras: Extras,
 }
 
@@ -39,25 +39,25 @@ pub struct Reach {
     pub parts: u8,
     /// The frame's values that it carries, one bit each.
     pub carried: u64,
-    /// Those among them that are counts: of them every report counts, also one that is like the one before.
+    /// Those that are counts: every report of them matters, even one equal to the last.
     pub counts: u64,
-    /// Bytes of a whole one, its id byte included.
+    /// Bytes of a complete report, including its id byte.
     pub bytes: usize,
-    /// Which report of the plan it is.
+    /// Index of the report in the plan.
     pub report: u8,
 }
 
-/// What one report had.
+/// What one report carried.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub struct Carried {
     /// The values of the frame, one bit each.
     pub values: u64,
-    /// Which report of the plan it was.
+    /// Index of the report in the plan.
     pub report: u8,
 }
 
 impl Reach {
-    /// What each report of a plan can change, from what is carried: report id, part, and place in the frame.
+    /// What each report of a plan can change, from its elements: report id, part, and place in the frame.
     pub(crate) fn of_plan(plan: &Plan, carried: &[(u8, u8, Place)], parts: &[PartLayout]) -> Vec<Self> {
         let counts = parts.iter().flat_map(|part| &part.controls).fold(0u64, |all, control| match control.place {
             Place::Value(value) if control.kind == ControlKind::Relative => all | 1 << value,
@@ -77,14 +77,14 @@ impl Reach {
         plan.ids().zip(plan.lengths()).enumerate().map(one).collect()
     }
 
-    /// What such a report has.
+    /// What this report carries.
     #[inline]
     #[must_use]
     pub fn carries(&self) -> Carried {
         Carried { values: self.carried, report: self.report }
     }
 
-    /// Whether a frame has counts of this report in it.
+    /// Whether the frame holds counts from this report.
     #[inline]
     #[must_use]
     pub fn any_counts(&self, frame: &Frame) -> bool {
@@ -110,14 +110,14 @@ struct FoundControl<'a> {
     element: Option<u32>,
     /// The index within an array's list.
     index: u32,
-    /// How many before it mean the same.
+    /// How many earlier ones have the same meaning.
     again: u16,
-    /// How many stand before it in the descriptor.
+    /// How many come before it in the descriptor.
     declared: u16,
 }
 
 impl Layout {
-    /// Reads a report, as hidraw hands it over, into a frame; returns which report it is, and whether anything changed.
+    /// Decodes a report from hidraw into a frame. Returns which report it is, and whether anything changed.
     ///
     /// # Errors
     /// See [`Plan::decode`].
@@ -130,7 +130,7 @@ impl Layout {
         Ok(read)
     }
 
-    /// Works out parts and controls of a descriptor.
+    /// Works out the parts and controls of a descriptor.
     #[must_use]
     pub fn new(descriptor: &Descriptor) -> Self {
         let tops: Vec<CollectionIndex> = descriptor
@@ -150,8 +150,8 @@ impl Layout {
                 collect(report, field, part, within, &mut found, &mut unread[part]);
             }
         }
-        // Where several reports say the same thing, all of the first come before all of the second. Sorted, those that
-        // mean the same are neighbours, so that a descriptor that claims much costs no more than its sorting.
+        // If several reports carry the same controls, all of the first come before all of the second. After sorting, equal
+        // meanings are neighbours, so that a descriptor that claims much costs no more than sorting it.
         found.sort_by_key(|f| (f.part, f.kind, f.usage));
         for index in 1..found.len() {
             let (before, this) = (&found[index - 1], &found[index]);
@@ -189,7 +189,7 @@ impl Layout {
         let plan = Plan::compile(descriptor, &builder.wants);
         let reach = Reach::of_plan(&plan, &builder.carried, &parts);
         let rest = rest_frame(&parts);
-        // What tells of several parts is told by the parts: the numbers of controls are theirs.
+        // Facts about several parts are told by the parts, whose numbers the controls have.
         let extras = if builder.extras.len() == 1 { builder.extras.remove(0) } else { Extras::default() };
         Self { parts, wants: builder.wants, plan, reach, rest, checks: Vec::new(), extras }
     }
@@ -225,7 +225,7 @@ fn collect<'a>(
     match field.kind {
         FieldKind::Constant => {}
         FieldKind::Variable => {
-            // Twice as many elements as a frame holds are looked at; what a device says beyond that is only counted.
+            // At most twice as many elements as a frame holds are examined; the rest is only counted.
             for (element, usage) in field.usages.elements(field.count).enumerate().take(2 * WORDS * 64) {
                 match kind_of(field, usage, within) {
                     Some(kind) => add(kind, usage, Some(element as u32), 0),
@@ -247,24 +247,24 @@ fn collect<'a>(
     }
 }
 
-/// What the outermost and the innermost collection around a field are.
+/// The outermost and the innermost collection around a field.
 pub(super) fn within(descriptor: &Descriptor, field: &Field) -> (Usage, Usage) {
     let of = |index: CollectionIndex| descriptor.collections()[usize::from(index.0)].usage;
     field.collection.map_or((Usage(0), Usage(0)), |index| (of(descriptor.top_level(index)), of(index)))
 }
 
-/// Whether a field's numbers go beyond what a frame's values take: those of 32 bits without a sign may.
+/// Whether a field's numbers exceed a frame's values, as unsigned 32-bit numbers may.
 fn is_too_wide(field: &Field) -> bool {
     field.bit_size == 32 && field.range().is_some_and(|(_, max)| max > i64::from(i32::MAX))
 }
 
-/// Whether a hat counts one more than its directions, and either end could be its centre.
+/// Whether a hat has one value more than directions, so that either end could be its centre.
 fn centre_is_unclear(field: &Field) -> bool {
     field.range().is_some_and(|(min, max)| min >= 0 && matches!(max - min, 4 | 8))
 }
 
-/// The range of a number in the frame. Of a hat that counts one more than its directions the additional end is its centre, and
-/// so no value of it: the minimum if that is negative, else the maximum, unless the first report says otherwise.
+/// The range of a number in the frame. If a hat has one value more than directions, the additional end is its centre and
+/// excluded: the minimum if it is negative, otherwise the maximum, unless the first report says otherwise.
 fn number_range(field: &Field, kind: ControlKind) -> (i32, i32) {
     let (low, high) = field.range().unwrap_or((0, 1));
     let narrow = |value: i64| {
@@ -308,11 +308,11 @@ fn is_motion(usage: Usage) -> bool {
     usage::ACCELERATION.contains(&usage) || usage::ANGULAR_VELOCITY.contains(&usage)
 }
 
-/// Angular velocity in radians, as the SI system of HID 1.11 writes it, and acceleration in centimetres.
+/// Angular velocity in radians, as HID 1.11 writes SI units, and acceleration in centimetres.
 const RADIANS_A_SECOND: u32 = 0xf012;
 const CENTIMETRES_A_SECOND_SQUARED: u32 = 0xe011;
 
-/// What a field of motion measures. Where its unit is none, it is the sensor page's own: degrees a second, and g.
+/// What a motion field measures. Without a unit, the sensor page's own apply: degrees per second, and g.
 fn measured(field: &Field, usage: Usage) -> Scale {
     let (low, high) = field.range().unwrap_or((0, 1));
     let physical = (field.physical_max - field.physical_min) as f64;
@@ -331,7 +331,7 @@ fn measured(field: &Field, usage: Usage) -> Scale {
     Scale { factor: each * power, offset: offset * power, unit: unit.to_owned() }
 }
 
-/// Whether absolute positions in a collection are those of something that points.
+/// Whether absolute positions in a collection belong to a pointer.
 fn is_surface(usage: Usage) -> bool {
     matches!(usage, usage::MOUSE | usage::POINTER) || usage.page() == page::DIGITIZER
 }
@@ -343,7 +343,7 @@ struct LayoutBuilder {
     bits: u16,
     values: u8,
     arrays: Vec<(*const Field, u16)>,
-    /// What the controls of each part measure; one for every part that is begun.
+    /// What the controls of each part measure, for every part begun so far.
     extras: Vec<Extras>,
 }
 
@@ -401,7 +401,7 @@ impl LayoutBuilder {
             return None;
         }
         self.values += 1;
-        // Of what is too wide for a frame's values the lowest bit is left out.
+        // If a number is too wide for a frame's values, its lowest bit is dropped.
         let low = u32::from(is_too_wide(field));
         let width = (field.bit_size - low) as u8;
         self.wants.push(Want::Value { report, offset: offset + low, width, signed: field.signed(), to });

@@ -1,4 +1,4 @@
-//! The neutral vocabulary: what stands under a finger, whatever device it is on.
+//! The neutral vocabulary: what is under a finger, on whatever device.
 
 pub mod calibration;
 mod checks;
@@ -30,17 +30,17 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub struct ControlNumber(pub u16);
 
-/// How the bits of a number stand in the bytes.
+/// The bit order of a number.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub enum Packing {
-    /// Bits are counted from the lowest of each byte, as HID does.
+    /// Counted from the lowest bit of each byte, as HID does.
     #[default]
     Little,
-    /// Bits are counted from the highest of each byte.
+    /// Counted from the highest bit of each byte.
     Big,
 }
 
-/// What a control plays unasked, because somebody said so.
+/// A default binding given by a sheet.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Plays {
     /// A button of the pad, or a trigger by its travel.
@@ -54,7 +54,7 @@ pub enum Plays {
 /// The kinds of control.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub enum ControlKind {
-    /// Down or not.
+    /// Pressed or not.
     Button,
     /// Absolute, with a rest.
     Axis,
@@ -64,7 +64,7 @@ pub enum ControlKind {
     Relative,
     /// A key of a keyboard.
     Key,
-    /// A position on a surface, which may be left; without a rest.
+    /// A position on a surface that may be left; it has no rest.
     Pointer,
     /// Part of a touch contact: whether it is there, and where.
     Contact,
@@ -75,7 +75,7 @@ pub enum ControlKind {
 }
 
 impl ControlKind {
-    /// Whether it goes both ways from a middle, and is no axis.
+    /// Whether it goes both ways from a middle without being an axis.
     #[must_use]
     pub fn is_wide(self) -> bool {
         matches!(self, Self::Relative | Self::Pointer | Self::Contact | Self::Motion)
@@ -98,7 +98,7 @@ impl ControlKind {
     }
 }
 
-/// Where a control's state stands in the frame of its source.
+/// Where a control's state is in the frame of its source.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Place {
     /// A bit.
@@ -114,36 +114,36 @@ pub struct Control {
     pub number: ControlNumber,
     /// Its kind.
     pub kind: ControlKind,
-    /// What the descriptor calls it.
+    /// The usage in the descriptor.
     pub usage: Usage,
-    /// Its name: the usage's, with a count behind it where a part has several of one usage.
+    /// Its name: the usage's name, with a count if a part has several.
     pub name: String,
-    /// Where its state stands.
+    /// Where its state is.
     pub place: Place,
     /// Smallest raw value.
     pub min: i32,
     /// Largest raw value.
     pub max: i32,
-    /// Its place in the order in which the descriptor declares controls.
+    /// Its position in the descriptor's order of controls.
     pub declared: u16,
-    /// Of a hat with one value more than directions: whether its lower end may be the centre instead of the upper one.
+    /// For a hat with one value more than directions: whether its lower end may be the centre instead of the upper one.
     pub centre_unclear: bool,
-    /// What a sheet says that it plays.
+    /// The default binding given by a sheet.
     pub plays: Option<Plays>,
-    /// What is known of it on this very device.
+    /// Its calibration on this very device.
     pub calibration: Option<Calibration>,
 }
 
 impl Control {
-    /// The directions that a hat's raw value stands for, as the lowest four bits: up, down, left, right.
+    /// The directions of a hat's raw value, as the lowest four bits: up, down, left, right.
     ///
-    /// A value out of range is the centre, with or without a null flag. Hats count 8 steps, or 4, clockwise from up.
+    /// A value out of range is the centre, with or without a null flag. Hats count 8 or 4 steps, clockwise from up.
     #[must_use]
     pub fn hat_directions(&self, raw: i32) -> u32 {
         hat_directions(self.min, self.max, raw)
     }
 
-    /// Its raw value in a frame of its source; of a bit 0 or 1.
+    /// Its raw value in a frame of its source; 0 or 1 for a bit.
     #[must_use]
     pub fn raw(&self, frame: &Frame) -> i32 {
         match self.place {
@@ -152,7 +152,7 @@ impl Control {
         }
     }
 
-    /// Whether this raw value is one at which a button is down, or a hat away from its centre; of what is wider, more than half.
+    /// Whether this raw value is a pressed button, or a hat off its centre; for wider controls, more than half.
     #[must_use]
     pub fn is_down(&self, raw: i32) -> bool {
         match self.kind {

@@ -1,4 +1,4 @@
-//! Controls looked at while they are used: how far each has been seen to go, where it rests, and how much it trembles there.
+//! Watches controls in use: how far each goes, where it rests, and how noisy it is there.
 
 use super::{Control, PartLayout};
 use crate::time::Micros;
@@ -7,32 +7,32 @@ use mantle_hid::Frame;
 /// A value is still while it stays within this share of its range for a spell of [`SPELL`].
 const STILL: f32 = 0.04;
 const SPELL: Micros = Micros::millis(200);
-/// So long in one place, all spells together, makes a rest.
+/// This long in one place, over all spells, makes a rest.
 const LASTS: Micros = Micros::millis(500);
-/// Places that are remembered of one control.
+/// Places remembered for one control.
 const PLACES: usize = 8;
 
-/// What has been seen of one control.
+/// What was seen of one control.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub struct Sight {
     /// The lowest and the highest raw value.
     pub range: (i32, i32),
-    /// Where it was still for the longest time, and how far it trembled there either way.
+    /// Where it was still for longest, and its noise there either way.
     pub rest: Option<(i32, i32)>,
 }
 
-/// Where a control was still: for how long, the lowest and the highest value.
+/// A place where a control was still: for how long, lowest and highest value.
 type Place = (Micros, i32, i32);
 
 #[derive(Clone, Debug)]
 struct Watched {
     control: Control,
     range: Option<(i32, i32)>,
-    /// The spell that goes on: since when, lowest, highest.
+    /// The current spell: since when, lowest, highest.
     spell: (Micros, i32, i32),
-    /// The spell before, which counts once this one has ended still too: the last one before a movement is part of it.
+    /// The previous spell, which counts only once the current one has ended still, too: the last spell before a movement is part of it.
     before: Option<Place>,
-    /// It has just come to a stop: so is the first one behind it.
+    /// It has just stopped; the first spell after a movement belongs to the movement.
     arriving: bool,
     places: Vec<Place>,
 }
@@ -44,7 +44,7 @@ pub struct Observed {
 }
 
 impl Observed {
-    /// Looks at a part from now on.
+    /// Starts watching a part.
     #[must_use]
     pub fn new(part: &PartLayout) -> Self {
         let watched = part.controls.iter().map(|control| Watched {
@@ -58,7 +58,7 @@ impl Observed {
         Self { watched: watched.collect() }
     }
 
-    /// How everything stands now.
+    /// Handles a frame.
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame) {
         for watched in &mut self.watched {
             let raw = watched.control.raw(frame);
@@ -68,7 +68,7 @@ impl Observed {
                 continue;
             };
             watched.range = Some((low.min(raw), high.max(raw)));
-            // A spell in which it moves away is none.
+            // A spell in which it starts moving does not count.
             let (since, low, high) = watched.spell;
             if now.since(since) >= SPELL {
                 watched.end_spell(now);
@@ -81,12 +81,12 @@ impl Observed {
         }
     }
 
-    /// What has been seen until now, control by control.
+    /// What was seen so far, control by control.
     #[must_use]
     pub fn sights(&self, now: Micros) -> Vec<Option<Sight>> {
         let of = |watched: &Watched| {
             let range = watched.range?;
-            // A device that says nothing stands still.
+            // A device that sends nothing is still.
             let mut own = watched.clone();
             if now.since(own.spell.0) >= LASTS {
                 own.arriving = false;
@@ -105,7 +105,7 @@ impl Observed {
 }
 
 impl Watched {
-    /// Whether that is no more than trembling.
+    /// Whether that is only noise.
     fn within(&self, low: i32, high: i32) -> bool {
         let span = f64::from(self.control.max) - f64::from(self.control.min);
         f64::from(high) - f64::from(low) <= span * f64::from(STILL)

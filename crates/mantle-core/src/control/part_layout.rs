@@ -1,9 +1,9 @@
-//! A part of a device: what it is, by what its top-level collection says and by its controls.
+//! A part of a device: what it is, from its top-level collection and its controls.
 
 use super::{Control, ControlKind, Half, Sensors};
 use mantle_hid::{Usage, usage, usage::page};
 
-/// So many keys are a keyboard that a machine can be steered with; fewer are a keypad.
+/// This many keys make a keyboard for using the machine; fewer are a keypad.
 const WHOLE_KEYBOARD: usize = 40;
 
 /// A top-level collection with controls.
@@ -13,18 +13,18 @@ pub struct PartLayout {
     pub usage: Usage,
     /// Its controls, by number.
     pub controls: Vec<Control>,
-    /// Elements that found no place: too wide, too many, or without a meaning.
+    /// Number of elements without a place: too wide, too many, or without a meaning.
     pub unread: u32,
-    /// Whether two axes that would be its right stick were seen to rest at their ends, so that they are triggers.
+    /// Whether two axes that looked like its right stick were seen to rest at their ends, which makes them triggers.
     pub triggers_turned: bool,
     /// Its sensors.
     pub sensors: Sensors,
-    /// Which half of a pad it is, where a sheet says so.
+    /// Which half of a pad it is, if a sheet says so.
     pub half: Option<Half>,
 }
 
 impl PartLayout {
-    /// Whether this is something that a game would take for a controller.
+    /// Whether games would take it for a controller.
     #[must_use]
     pub fn is_game_controller(&self) -> bool {
         let kind = matches!(self.usage, usage::JOYSTICK | usage::GAME_PAD | usage::MULTI_AXIS)
@@ -35,20 +35,20 @@ impl PartLayout {
         kind && !self.controls.is_empty()
     }
 
-    /// Whether this is something to type on: what it sends is nobody's business.
+    /// Whether people type on it; what it sends is private.
     #[must_use]
     pub fn is_keyboard(&self) -> bool {
         matches!(self.usage, usage::KEYBOARD | usage::KEYPAD)
     }
 
-    /// Whether this is a keyboard that a machine can be steered with, and no keypad of a few keys.
+    /// Whether it is a keyboard for using the machine, rather than a keypad of a few keys.
     #[must_use]
     pub fn is_whole_keyboard(&self) -> bool {
         let keys = self.controls.iter().filter(|control| control.kind == ControlKind::Key).count();
         self.is_keyboard() && keys >= WHOLE_KEYBOARD
     }
 
-    /// Whether this is a keyboard, a keypad or a mouse: what a person steers the machine with.
+    /// Whether it is a keyboard, keypad or mouse, by which people use the machine.
     #[must_use]
     pub fn is_keyboard_or_mouse(&self) -> bool {
         self.is_keyboard()
@@ -56,20 +56,20 @@ impl PartLayout {
             || self.usage.page() == page::DIGITIZER
     }
 
-    /// Whether this is what keyboards have beside their keys: media keys, and what switches a machine off.
+    /// Whether it is what keyboards have besides their keys: media keys, power switches.
     #[must_use]
     pub fn is_beside_keys(&self) -> bool {
         self.usage.page() == page::CONSUMER || self.usage == usage::SYSTEM_CONTROL
     }
 
-    /// Whether this is something that points at a place, and no surface to touch.
+    /// Whether it points at places, without being a touch surface.
     #[must_use]
     pub fn is_absolute_pointer(&self) -> bool {
         matches!(self.usage, usage::MOUSE | usage::POINTER)
             && self.controls.iter().any(|control| control.kind == ControlKind::Pointer)
     }
 
-    /// The control that bears this usage.
+    /// The control with this usage.
     #[must_use]
     pub fn find(&self, usage: Usage) -> Option<&Control> {
         self.controls.iter().find(|control| control.usage == usage)

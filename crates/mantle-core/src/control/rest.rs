@@ -2,14 +2,14 @@
 
 use crate::planted::planted;
 
-/// Where an axis is expected to rest.
+/// Where an axis should rest.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Zone {
     /// Within the middle quarter of the range: a stick.
     Middle,
     /// Within the lowest quarter: a trigger.
     LowEnd,
-    /// Within the highest quarter: a pedal that runs backwards.
+    /// Within the highest quarter: an inverted pedal.
     HighEnd,
 }
 

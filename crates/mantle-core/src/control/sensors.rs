@@ -1,4 +1,4 @@
-//! Sensors of a part: controls that belong together, as vectors of motion or as contacts of a surface.
+//! Sensors of a part: controls that form vectors of motion, or contacts on a surface.
 
 use super::{Control, Extras, Scale};
 use mantle_hid::{Frame, Usage, usage};
@@ -13,8 +13,8 @@ pub enum Measures {
 }
 
 impl Measures {
-    /// What a unit measures, and how many of this program's steps it is: thousandths of a degree a second, ten-thousandths of the
-    /// acceleration of gravity. None for a unit of anything else.
+    /// What a unit measures, and how many internal steps make one: thousandths of a degree per second, or ten-thousandths of the
+    /// acceleration of gravity. None for any other unit.
     fn of_unit(unit: &str) -> Option<(Self, f64)> {
         const GRAVITY: f64 = 9.806_65;
         match unit.trim().to_ascii_lowercase().as_str() {
@@ -27,7 +27,7 @@ impl Measures {
     }
 }
 
-/// Three controls that are one vector, turned into the axes of the pad: right, up, towards the player.
+/// Three controls that form a vector, turned into the pad's axes: right, up, towards the player.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Vector {
     /// Its name.
@@ -36,28 +36,28 @@ pub struct Vector {
     pub of: [Control; 3],
     /// What each measures.
     pub scales: [Scale; 3],
-    /// Its rows give the pad's axes by those of the device.
+    /// The pad's axes in terms of the device's, row by row.
     pub rotation: [[f64; 3]; 3],
 }
 
-/// The axes of the device are those of the pad.
+/// The identity: the device's axes are the pad's.
 pub const AS_IT_IS: [[f64; 3]; 3] = [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]];
 
 impl Vector {
-    /// The unit that its numbers are in.
+    /// The unit of its numbers.
     #[must_use]
     pub fn unit(&self) -> &str {
         &self.scales[0].unit
     }
 
-    /// What it measures, and how many of this program's steps one unit of it is: thousandths of a degree a second, or
-    /// ten-thousandths of the acceleration of gravity. None where its unit is of nothing that moves.
+    /// What it measures, and how many internal steps make a unit: thousandths of a degree per second, or
+    /// ten-thousandths of the acceleration of gravity. None if its unit measures no motion.
     #[must_use]
     pub fn measures(&self) -> Option<(Measures, f64)> {
         Measures::of_unit(self.unit())
     }
 
-    /// It in its unit and in the axes of the pad.
+    /// The vector in its unit and in the pad's axes.
     #[must_use]
     pub fn read(&self, frame: &Frame) -> [f64; 3] {
         let device: [f64; 3] = std::array::from_fn(|axis| self.scales[axis].of(self.of[axis].raw(frame)));
@@ -65,19 +65,19 @@ impl Vector {
     }
 }
 
-/// Controls that are one touch contact.
+/// Controls that form a touch contact.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Contact {
     /// Its name.
     pub name: String,
-    /// The control that tells whether something touches there.
+    /// The control that says whether something is touching.
     pub touches: Control,
-    /// The controls that tell where: across and down.
+    /// The controls for its place: across and down.
     pub at: [Control; 2],
 }
 
 impl Contact {
-    /// Where it is, as shares of the surface from its left and its top; none while nothing touches there.
+    /// Its place as shares of the surface from the left and the top; none while nothing is touching.
     #[must_use]
     pub fn read(&self, frame: &Frame) -> Option<[f32; 2]> {
         let there = self.touches.raw(frame) > self.touches.min.max(0);
@@ -95,7 +95,7 @@ pub struct Sensors {
 }
 
 impl Sensors {
-    /// Those that controls are by their usages: the sensor page's acceleration and angular velocity, and the fingers of a surface.
+    /// Sensors found by usage: the sensor page's acceleration and angular velocity, and the fingers of a surface.
     #[must_use]
     pub fn of(controls: &[Control], extras: &Extras) -> Self {
         let find = |usage: Usage| controls.iter().find(|control| control.usage == usage);
@@ -121,7 +121,7 @@ impl Sensors {
         }
     }
 
-    /// Whether there are any that tell how the device moves.
+    /// Whether any measures the device's motion.
     #[must_use]
     pub fn move_it(&self) -> bool {
         self.vectors.iter().any(|vector| vector.measures().is_some())

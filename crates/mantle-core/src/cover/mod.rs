@@ -1,4 +1,4 @@
-//! Covering: what to hide from games and how to undo it. A plan, not the act.
+//! Covering: what to hide from games, and how to undo it. A plan, not the act.
 
 mod rule;
 
@@ -10,25 +10,25 @@ use serde::{Deserialize, Serialize};
 /// How well a device is hidden.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Strength {
-    /// Its input nodes are held: games get nothing from them but list them still.
+    /// Its input nodes are held: games list them and get nothing.
     Held,
-    /// Games that start or look again do not find it.
+    /// Games that start, or look again, do not find it.
     Hidden,
 }
 
-/// Where a device stands between games and us.
+/// How a device stands towards games.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum Cover {
     /// Games see it.
     #[default]
     Bare,
-    /// Asked for; its nodes may come and go meanwhile.
+    /// Hiding has been requested; its nodes may come and go meanwhile.
     Covering,
-    /// Done.
+    /// Hidden.
     Covered(Strength),
-    /// Tried and refused.
+    /// Hiding was refused.
     Failed(OsFault),
-    /// Not hidden, on purpose.
+    /// Left alone on purpose.
     LeftToGame,
 }
 
@@ -47,37 +47,37 @@ impl Cover {
     }
 }
 
-/// What the coverer needs to know.
+/// What is needed to cover a device.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct CoverPlan {
     /// The device.
     pub device: DeviceId,
-    /// Each of its interfaces.
+    /// Its interfaces.
     pub interfaces: Vec<CoverInterface>,
-    /// Whether it is held and not hidden, whatever the machine offers: a hold ends by itself with whoever has it.
+    /// Whether it may only be held, since a hold ends automatically with its owner.
     pub only_held: bool,
 }
 
 impl CoverPlan {
-    /// Whether it is covered by being held through the input nodes that it is read by.
+    /// Whether holding the input nodes it is read by is enough.
     #[must_use]
     pub fn holds(&self) -> bool {
         self.interfaces.iter().any(|interface| interface.node.starts_with("/dev/input/"))
     }
 }
 
-/// One interface of a device to be covered.
+/// An interface to cover.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct CoverInterface {
-    /// Who it is.
+    /// Its identity.
     pub identity: Identity,
-    /// Where it stands under `/sys`.
+    /// Its place under `/sys`.
     pub sysfs: String,
-    /// The node that it is read by.
+    /// The node it is read by.
     pub node: String,
-    /// Whether it is a side of a controller that types or points.
+    /// Whether it is a controller's keyboard or pointer side.
     pub side: bool,
-    /// What of it is used, if it is an input node whose unused events are passed on to the system while it is held.
+    /// The used codes of an input node whose other events reach the system while it is held.
     pub pass: Option<Vec<mantle_hid::Usage>>,
     /// Its input nodes.
     pub inputs: Vec<String>,

@@ -1,17 +1,17 @@
 //! The text of the udev rule that covers a device.
 //!
-//! The exact form matches one unit: serial and phys. What stands in them comes from the device, so anything that
+//! The exact form matches one unit, by serial and phys. Those come from the device, so anything that
 //! udev would read as a pattern or as the end of a string is refused.
 
 use crate::device::Identity;
 use std::fmt::Write;
 
-/// A value that must not stand in a rule.
+/// A value that cannot stand in a rule.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct RuleError {
     /// Which value.
     pub what: &'static str,
-    /// The character that is in the way.
+    /// The offending character.
     pub character: char,
 }
 
@@ -30,8 +30,8 @@ fn plain<'a>(what: &'static str, value: &'a str) -> Result<&'a str, RuleError> {
     }
 }
 
-/// The lines that cover one interface, which stands at this place: the last part of its path under `/sys`. They keep everything of it, and of
-/// it alone, from all accounts but root.
+/// The lines that cover one interface at this place, given by the last part of its path under `/sys`. They keep this interface
+/// alone from all accounts but root.
 ///
 /// # Errors
 /// [`RuleError`] if the device's serial or phys cannot stand in a rule.
@@ -49,7 +49,7 @@ pub fn rule_for(identity: &Identity, place: &str) -> Result<String, RuleError> {
         );
     };
     hides(&format!("ATTRS{{uniq}}==\"{uniq}\", ATTRS{{phys}}==\"{phys}\", {ids}"));
-    // Some drivers give their input devices no physical path: then it is the serial number that tells, or else where the device stands.
+    // Some drivers give their input devices no physical path; then the serial number decides, or the place under `/sys`.
     let stands = plain("place", place)?;
     match uniq {
         "" if stands.is_empty() => {}
@@ -83,19 +83,19 @@ pub fn rule_file<'a>(interfaces: impl IntoIterator<Item = (&'a Identity, &'a str
     Ok(out)
 }
 
-/// The kernel's driver by which games shake a common pad that is a device of its own.
+/// The kernel driver through which games make a separate common pad rumble.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct RumbleDriver<'a> {
-    /// What it is called.
+    /// Its name.
     pub name: &'a str,
-    /// Ids of a device that it serves, as modules have them: what loads it.
+    /// The module alias that loads it.
     pub alias: &'a str,
 }
 
-/// The text of the rule that lets the active local user make pads and read these devices (vendor and product). The driver is told of common
-/// pads; without one they cannot be devices of their own that shake.
+/// The rule that lets the active local user make pads and read these devices (vendor and product). The driver learns about common
+/// pads; without a driver, separate common pads cannot rumble.
 ///
-/// Its file's number must be under 73, where the login manager's rules hand out what is tagged here.
+/// The file's number must be below 73, where the login manager's rules hand out what is tagged here.
 #[must_use]
 pub fn setup_rule(devices: &[(u16, u16)], driver: Option<RumbleDriver<'_>>) -> String {
     let mut out = String::from(
@@ -119,9 +119,9 @@ pub fn setup_rule(devices: &[(u16, u16)], driver: Option<RumbleDriver<'_>>) -> S
     for (vendor, product) in devices {
         let device = format!("KERNELS==\"*:{vendor:04X}:{product:04X}.*\"");
         let _ = writeln!(out, "SUBSYSTEM==\"hidraw\", {device}, TAG+=\"uaccess\"");
-        // By these a keyboard is read and held, so that what plays is not typed as well; those of controllers are handed out anyway.
+        // A keyboard is read and held by its event nodes, so that what plays is not typed as well; a controller's are handed out anyway.
         let _ = writeln!(out, "SUBSYSTEM==\"input\", KERNEL==\"event*\", {device}, TAG+=\"uaccess\"");
-        // Lamps are files of root's, and files have no such tag.
+        // Lamps are files owned by root, and tags do not apply to files.
         let open = ["brightness", "multi_intensity"].map(|file| format!("RUN+=\"/bin/chmod a+w %S%p/{file}\""));
         let _ = writeln!(out, "ACTION==\"add\", SUBSYSTEM==\"leds\", {device}, {}", open.join(", "));
     }
@@ -149,7 +149,7 @@ mod tests {
         let text = rule_file([(&unit("T-1"), "")]).expect("plain values");
         assert!(text.contains("ATTRS{uniq}==\"T-1\", ATTRS{phys}==\"usb-dummy_hcd.0-1/input0\""), "{text}");
         assert!(text.contains("KERNELS==\"0003:1209:00A1.*\""), "{text}");
-        // Of a driver that tells no path, too.
+        // Also for a driver that reports no path.
         assert!(text.contains("ATTRS{uniq}==\"T-1\", ATTRS{phys}==\"\", ATTRS{id/vendor}==\"1209\""), "{text}");
         let text = rule_file([(&unit(""), "0003:1209:00A1.0007")]).expect("plain values");
         assert!(
@@ -174,7 +174,7 @@ mod tests {
         );
         assert!(text.contains("static_node=uinput") && text.contains("static_node=uhid"));
         let hidraw: Vec<&str> = text.lines().filter(|line| line.starts_with("SUBSYSTEM==\"hidraw\"")).collect();
-        // What is imported counts from the next rule on.
+        // An imported value counts from the next rule on.
         assert!(hidraw.len() == 3 && hidraw[0].contains("IMPORT{parent}=\"HID_*\""), "{hidraw:?}");
         assert!(hidraw[1].contains("ENV{HID_PHYS}==\"placid-mantle/*\""), "{hidraw:?}");
     }

@@ -1,33 +1,33 @@
-//! What is known of the way between a device and this computer that takes time.
+//! What is known of the delays between a device and this computer.
 
 use super::Bus;
 use crate::time::Micros;
 
-/// Longer than this between two questions a person may feel.
+/// People may feel an interval longer than this.
 const FELT: Micros = Micros::millis(2);
 
-/// The way of one node.
+/// The connection of one node.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Connection {
-    /// How often the device wants to be asked, as its USB endpoint says.
+    /// The polling interval of its USB endpoint.
     pub interval: Option<Micros>,
-    /// The setting of the kernel's that says otherwise for such devices, and what it is set to, in milliseconds: 0 leaves it to them.
+    /// The kernel setting that overrides it for such devices, and its value in milliseconds; 0 means no override.
     pub asks: Option<(String, u32)>,
     /// Hubs between it and the computer.
     pub hubs: u8,
-    /// Whether the kernel may put it to rest while nothing comes.
+    /// Whether the kernel may suspend it when idle.
     pub rests: bool,
 }
 
 impl Connection {
-    /// How often it is asked.
+    /// The actual polling interval.
     #[must_use]
     pub fn asked(&self) -> Option<Micros> {
         let set = self.asks.as_ref().filter(|(_, ms)| *ms > 0);
         set.map(|(_, ms)| Micros::millis(u64::from(*ms))).or(self.interval)
     }
 
-    /// What raises the delay by this way, each with what can be done about it, and by whom.
+    /// What adds delay on this connection, each with its remedy and who can apply it.
     #[must_use]
     pub fn causes(&self, bus: Bus) -> Vec<String> {
         let mut out = Vec::new();

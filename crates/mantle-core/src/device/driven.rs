@@ -1,13 +1,13 @@
-//! What the kernel's driver offers of a device beside its input.
+//! What the kernel's driver offers of a device besides its input.
 
-/// Ways to a device's motors, lamps and battery that the kernel offers; all empty where it offers none.
+/// A device's motors, lamps and battery as the kernel offers them; empty if it offers none.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Driven {
-    /// The event node that takes force-feedback effects, for example `/dev/input/event5`.
+    /// The event node for force feedback, for example `/dev/input/event5`.
     pub shaker: Option<String>,
-    /// Its lamp with a colour: a directory of the LED class.
+    /// Its coloured lamp: a directory of the LED class.
     pub light: Option<String>,
-    /// Its player lamps in their order: directories of the LED class.
+    /// Its player lamps in order: directories of the LED class.
     pub players: Vec<String>,
     /// Its battery: a directory of the power-supply class.
     pub power: Option<String>,

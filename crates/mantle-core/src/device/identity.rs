@@ -36,30 +36,30 @@ pub struct Identity {
     pub product: u16,
     /// Device version.
     pub version: u16,
-    /// Its name: the person's own, or else as the system gives it.
+    /// Its name: the person's nickname, or the system's name.
     pub name: String,
-    /// As the system gives it, where the person calls it otherwise.
+    /// The system's name, if there is a nickname.
     pub system_name: Option<String>,
     /// Serial number or Bluetooth address; empty if there is none.
     pub uniq: String,
-    /// Physical path; on Bluetooth the host's adapter.
+    /// Physical path; for Bluetooth, the computer's adapter.
     pub phys: String,
-    /// USB port path, for example `1-2.4`; none where the bus has no ports.
+    /// USB port path, for example `1-2.4`; none if the bus has no ports.
     pub port: Option<String>,
     /// Interface number, from the `/inputN` at the end of phys.
     pub interface: Option<u8>,
-    /// Hash of the report descriptor, per kernel.
+    /// Hash of the report descriptor.
     pub descriptor_hash: u64,
 }
 
 impl Identity {
-    /// The name that the system gives it, whatever the person calls it.
+    /// The system's name, ignoring any nickname.
     #[must_use]
     pub fn system_name(&self) -> &str {
         self.system_name.as_deref().unwrap_or(&self.name)
     }
 
-    /// Whether two nodes are interfaces of one device: same ids and serial, same phys up to the interface, and two
+    /// Whether two nodes are interfaces of one device: same ids and serial, same phys up to the interface, and
     /// different interfaces.
     #[must_use]
     pub fn same_device(&self, other: &Self) -> bool {
@@ -73,7 +73,7 @@ impl Identity {
             && self.interface != other.interface
     }
 
-    /// Whether two devices are of one model.
+    /// Whether two devices are the same model.
     #[must_use]
     pub fn same_model(&self, other: &Self) -> bool {
         (self.bus, self.vendor, self.product) == (other.bus, other.vendor, other.product)
@@ -95,7 +95,7 @@ impl Identity {
     }
 }
 
-/// What is remembered of a device, and of one part of it, across restarts.
+/// What is remembered of a part of a device across restarts.
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Default)]
 pub struct Key {
     /// Bus type.
@@ -104,7 +104,7 @@ pub struct Key {
     pub vendor: u16,
     /// Product id.
     pub product: u16,
-    /// Name, to show while it is away.
+    /// Name, shown while it is away.
     pub name: String,
     /// Serial number or address; empty if there is none.
     pub uniq: String,
@@ -140,8 +140,8 @@ impl Key {
         }
     }
 
-    /// How well a device fits. `uniq_counts` is false for a model of which two present devices share one serial
-    /// number: then it identifies nothing.
+    /// How well a device fits. `uniq_counts` is false for a model of which two present devices share a serial
+    /// number, which then identifies nothing.
     #[must_use]
     pub fn fits(&self, identity: &Identity, uniq_counts: bool) -> Option<Match> {
         if (self.bus, self.vendor, self.product) != (identity.bus, identity.vendor, identity.product) {
@@ -157,8 +157,8 @@ impl Key {
         Some(Match::Model)
     }
 
-    /// Whether a device is this one, whatever the part, as far as that can be told: by its serial number wherever it is plugged
-    /// in, else by its port, and where neither side has either by what it is. `uniq_counts` as in [`Key::fits`].
+    /// Whether a device is this one, ignoring the part: by its serial number wherever it is plugged
+    /// in, otherwise by its port, and if neither side has either, by its model. `uniq_counts` as in [`Key::fits`].
     #[must_use]
     pub fn is(&self, identity: &Identity, uniq_counts: bool) -> bool {
         let unnamed = (self.uniq.is_empty() && identity.uniq.is_empty()) || !uniq_counts;

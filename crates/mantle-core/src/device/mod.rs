@@ -10,7 +10,7 @@ pub use identity::{Bus, Identity, Key, Match};
 
 use serde::{Deserialize, Serialize};
 
-/// One source node (a hidraw node), numbered by the world that it lives in. The lowest free number is reused.
+/// One source node (a hidraw node), numbered by its world; the lowest free number is reused.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub struct NodeId(pub u16);
 
@@ -25,9 +25,9 @@ pub struct NodeFacts {
     pub id: NodeId,
     /// Its path, for example `/dev/hidraw3`.
     pub path: String,
-    /// All evidence of who it is.
+    /// Its identity.
     pub identity: Identity,
-    /// What its reports are.
+    /// What is read from it.
     pub kind: NodeKind,
     /// Who serves the device.
     pub driver: Driver,
@@ -35,11 +35,11 @@ pub struct NodeFacts {
     pub descriptor: Vec<u8>,
     /// The input nodes that the kernel made for it, as paths.
     pub inputs: Vec<String>,
-    /// What the kernel's driver offers of it beside its input.
+    /// What the kernel's driver offers besides input.
     pub driven: Driven,
-    /// What is known of the way to it that takes time.
+    /// What is known of its connection's delays.
     pub connection: Connection,
-    /// Where the device stands under `/sys`.
+    /// The device's place under `/sys`.
     pub sysfs: String,
 }
 
@@ -54,7 +54,7 @@ impl NodeFacts {
 /// What is read from a node.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub enum NodeKind {
-    /// The reports of the device itself (hidraw).
+    /// The device's own reports (hidraw).
     #[default]
     Reports,
     /// Events of the kernel's input system, laid out as reports.
@@ -64,22 +64,22 @@ pub enum NodeKind {
 /// Who serves a device.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub enum Driver {
-    /// The kernel's driver for every HID device that has none of its own: nobody else makes a pad of it.
+    /// The kernel's generic HID driver, so nobody else makes a pad of it.
     #[default]
     Generic,
-    /// Nobody: it is an input node, and whoever serves the device behind it stays.
+    /// Nobody, for an input node; the driver behind it stays.
     InputNode,
-    /// Nobody: a recording is played.
+    /// Nobody: a recording is being played.
     Recording,
-    /// A driver of the kernel, by its name.
+    /// A kernel driver with this name.
     Named(String),
 }
 
 impl Driver {
-    /// The name of the kernel's driver for HID devices in general.
+    /// The name of the kernel's generic HID driver.
     pub const GENERIC: &'static str = "hid-generic";
 
-    /// The driver of this name.
+    /// The driver with this name.
     #[must_use]
     pub fn named(name: &str) -> Self {
         if name == Self::GENERIC { Self::Generic } else { Self::Named(name.to_owned()) }
@@ -100,23 +100,23 @@ impl Driver {
 /// A refusal by the system.
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub struct OsFault {
-    /// What was tried, for example `open`.
+    /// The operation, for example `open`.
     pub operation: String,
-    /// On what.
+    /// Its object.
     pub path: String,
     /// The error number.
     pub errno: i32,
 }
 
 impl OsFault {
-    /// The error number by its name, as manuals write it.
+    /// The error number's name in the manuals.
     #[must_use]
     pub fn name(&self) -> String {
         errno_name(self.errno)
     }
 }
 
-/// An error number by its name, as manuals write it.
+/// The name of an error number in the manuals.
 #[must_use]
 pub fn errno_name(errno: i32) -> String {
     match errno {
@@ -140,10 +140,10 @@ pub fn errno_name(errno: i32) -> String {
 /// Whether a node can be read.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub enum Access {
-    /// Nobody wanted it yet.
+    /// Not requested yet.
     #[default]
     Closed,
-    /// Asked for.
+    /// Requested.
     Opening,
     /// Open.
     Open,

@@ -1,24 +1,24 @@
-//! How the state of a node is laid out as a report.
+//! How the state of an input node is laid out as a report.
 
 use super::codes::{Kind, abs_usage, key_usage, rel_usage};
 use super::{EvdevAxis, EvdevCaps, event};
 use mantle_hid::{Usage, usage};
 
-/// Touch contacts that are told apart; more are not looked at.
+/// The most touch contacts that are told apart.
 pub(super) const CONTACTS: usize = 5;
-/// Codes of keys that a node may have.
+/// The number of key codes a node may have.
 const KEY_CODES: usize = 0x300;
-/// Buttons and keys of one node that are looked at: as many as a frame has bits, less those of contacts.
+/// The most buttons and keys of a node: as many as a frame has bits, less those of contacts.
 const KEYS: usize = 256 - CONTACTS;
 
-/// Where an absolute axis stands in the report.
+/// An absolute axis's place in the report.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub(super) enum AbsPlace {
     #[default]
     Nowhere,
     /// The byte at which its 32 bits begin.
     Number(u16),
-    /// A direction of a hat: which hat, and whether it is the upright one.
+    /// A direction of a hat: which hat, and whether it is vertical.
     Hat(u8, bool),
     Slot,
     TrackingId,
@@ -44,7 +44,7 @@ pub struct NodeCapabilities {
 
 struct Writer {
     bytes: Vec<u8>,
-    /// Bits so far.
+    /// Number of bits so far.
     at: usize,
 }
 
@@ -69,14 +69,14 @@ impl Writer {
         self.bytes.extend(usage.0.to_le_bytes());
     }
 
-    /// What the fields after this measure at their ends, times a power of ten.
+    /// What the following fields measure at their ends, times a power of ten.
     fn physical(&mut self, low: i64, high: i64, power: i8) {
         self.item(0x34, low);
         self.item(0x44, high);
         self.item(0x54, i64::from(power & 0x0f));
     }
 
-    /// Fields of one range, one for each usage; returns the byte that they begin at.
+    /// Adds fields of one range, one per usage. Returns the byte at which they begin.
     fn fields(&mut self, usages: &[Usage], range: (i64, i64), bits: usize, flags: u8) -> u16 {
         for usage in usages {
             self.usage(*usage);
@@ -128,7 +128,7 @@ impl NodeCapabilities {
         out.bytes.push(0xc0);
         face.descriptor = out.bytes;
         face.length = out.at / 8;
-        // What calls itself something and offers nothing of it is nothing.
+        // A node that claims to be something without offering it counts as nothing.
         (face.length > 0).then_some(face)
     }
 
@@ -138,7 +138,7 @@ impl NodeCapabilities {
         &self.descriptor
     }
 
-    /// The event type and code that a usage stands for.
+    /// The event type and code of a usage.
     #[must_use]
     pub fn code_of(&self, usage: Usage) -> Option<(u16, u16)> {
         self.used.iter().find(|(known, ..)| *known == usage).map(|(_, kind, code)| (*kind, *code))
@@ -194,7 +194,7 @@ impl NodeCapabilities {
             }
             let measures = kind == Kind::Motion && axis.resolution > 0;
             if measures {
-                // In thousandths of its unit, which is g or degrees a second.
+                // In thousandths of its unit, which is g or degrees per second.
                 let physical = |raw: i32| i64::from(raw) * 1_000 / i64::from(axis.resolution);
                 out.physical(physical(axis.min), physical(axis.max), -3);
             }
