@@ -38,6 +38,7 @@ impl DeviceReport {
         let mut page = Page::default();
         let area = page.area();
         let below = page.text(Area { h: 34.0, ..area }, (22.0, 10.0), Weight::Bold, Tone::Ink, &self.name);
+        let below = Area { y: below.y + 4.0, ..below };
         let half = (area.w - 24.0) / 2.0;
         let room = 15.0 * self.facts.len().max(self.health.len()).min(12) as f32 + 22.0;
         let (left, right) =
@@ -78,7 +79,13 @@ impl DeviceReport {
             Tone::Ink,
             &format!("{}: what it plays", self.name),
         );
-        let below = page.text(Area { h: 20.0, ..below }, (11.0, 6.0), Weight::Plain, Tone::Quiet, &self.plays_as);
+        let below = page.text(
+            Area { y: below.y + 2.0, h: 20.0, ..below },
+            (11.0, 6.0),
+            Weight::Plain,
+            Tone::Quiet,
+            &self.plays_as,
+        );
         let top = below.y + 8.0;
         let width = (area.w - 20.0 * (COLUMNS as f32 - 1.0)) / COLUMNS as f32;
         let height = (area.y + area.h - top) / ROWS as f32;

@@ -112,7 +112,8 @@ impl Pack {
     /// What stands there cannot be read: it is left alone.
     pub fn plan(&self, directory: &Path) -> Result<Vec<Planned>, String> {
         let plan = self.files.iter().map(|file| {
-            let place = Path::new(file.kind.directory()).join(&file.name);
+            let within = Path::new(file.kind.directory());
+            let place = if within == Path::new(".") { file.name.clone().into() } else { within.join(&file.name) };
             let path = directory.join(&place);
             let before = read(&path)?;
             let text = match file.kind {
@@ -243,7 +244,7 @@ mod tests {
         let memory = slots::parse("slots.toml", &now).expect("it is read");
         assert_eq!(memory.slots.iter().map(|slot| slot.number.number()).collect::<Vec<_>>(), [2]);
         assert_eq!((memory.calibrated.len(), memory.agreed.len()), (1, 1), "measured and allowed here: {now}");
-        assert!(now.contains("# mine"), "comments stay: {now}");
+        assert!(fs::read_to_string(&kept[0]).expect("kept").contains("# mine"), "nothing that somebody wrote is lost");
     }
 
     #[test]
