@@ -159,7 +159,7 @@ fn what_is_seen_goes_on_paper_from_the_views() {
     }
     assert!(report.matches('\u{c}').count() == 2, "two pages");
     let ranges = tool("pdftotext", &["-layout"], &papers.join("plain-quay-pad.ranges.pdf"));
-    assert!(ranges.contains("how far its axes go") && ranges.contains("seen 128 to 128"), "{ranges}");
+    assert!(ranges.contains("how far its axes go") && ranges.contains("promised 0 to 255"), "{ranges}");
     let paper = papers.join("plain-quay-pad.results");
     let text = std::fs::read_to_string(paper.with_extension("results.txt")).expect("as text");
     assert!(text.contains("✗ not yet: 0 of 24 seen from rest to full and back"), "{text}");
