@@ -1,4 +1,4 @@
-//! What is known of a slot: all that its states and its sentence are made from.
+//! Everything known of a slot from which its states and its sentence are made.
 
 use super::words::Proposal;
 use crate::cover::{Cover, Strength};
@@ -12,19 +12,19 @@ use serde::{Deserialize, Serialize};
 /// Why no virtual pad can be made.
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub enum PadFault {
-    /// `/dev/uinput` is not there: no module, or no node.
+    /// `/dev/uinput` is missing: no module, or no node.
     NoNode,
     /// It may not be opened.
     Denied,
-    /// The node is there, but its module cannot be loaded: the kernel was upgraded and not restarted.
+    /// The node is there, but its module cannot be loaded: the kernel was upgraded without a restart.
     NoModule,
-    /// `/dev/uhid` is not there: no module, or no node.
+    /// `/dev/uhid` is missing: no module, or no node.
     NoHidNode,
     /// It may not be opened.
     HidDenied,
-    /// A pad was made through it, and no driver of the kernel has made its nodes.
+    /// A pad was made through it, but no kernel driver made its nodes.
     NoDriver,
-    /// It was made through it, and the driver of its nodes lets nothing shake it.
+    /// A pad was made through it, but its driver offers no rumble.
     NoRumble,
     /// Anything else.
     Other(OsFault),
@@ -88,9 +88,9 @@ impl PadFault {
 /// A pad that was made.
 #[derive(Clone, PartialEq, Eq, Hash, Debug)]
 pub struct MadePad {
-    /// What the system calls it.
+    /// Its name in the system.
     pub node: String,
-    /// It was made of event nodes, and was to be a device of its own: why it is not.
+    /// Why it was made of event nodes although it was to be a separate device.
     pub instead: Option<PadFault>,
 }
 
@@ -100,14 +100,14 @@ impl<S: Into<String>> From<S> for MadePad {
     }
 }
 
-/// A browser that lists the pad of another slot instead of this one.
+/// A browser that lists another slot's pad instead of this one.
 #[derive(Clone, PartialEq, Debug)]
 pub struct KeptOut {
     /// Its name.
     pub browser: String,
-    /// Whose pad it lists.
+    /// The slot whose pad it lists.
     pub keeps: SlotNumber,
-    /// What lets it list both.
+    /// What makes it list both.
     pub proposal: Option<Proposal>,
 }
 
@@ -118,7 +118,7 @@ pub enum PadCondition {
     Making,
     /// There.
     Made,
-    /// Cannot be made; it is tried again by itself.
+    /// Cannot be made; retried automatically.
     Fault(PadFault),
     /// None is made: keys alone play.
     Unwanted,
@@ -129,24 +129,24 @@ pub enum PadCondition {
 pub enum ReportsFault {
     /// The descriptor could not be read.
     Descriptor(String),
-    /// What came could not be decoded.
+    /// Reports could not be decoded.
     Unreadable(String),
     /// Its start-up failed.
     Asleep(String),
 }
 
-/// A control that is known to do less than it should.
+/// A control that does less than it should.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Ailing {
-    /// What the control is called.
+    /// Its name.
     pub control: String,
-    /// What it plays, as it is called on this kind of pad; empty if that is nothing.
+    /// What it plays, by this kind of pad's names; empty if nothing.
     pub plays: String,
     /// What is wrong.
     pub ailment: Ailment,
-    /// The dead zone that would cover it, where one would.
+    /// The dead zone that would cover the fault, if one would.
     pub dead_zone: Option<f32>,
-    /// What would mend it.
+    /// The remedy.
     pub proposal: Option<Proposal>,
 }
 
@@ -157,62 +157,62 @@ pub struct MemberFacts {
     pub name: String,
     /// Whether its device is connected.
     pub present: bool,
-    /// Whether it has the slot only until the slot's own devices are back.
+    /// Whether the slot is only lent to it.
     pub lent: bool,
     /// Whether it can be read.
     pub access: Access,
     /// What is wrong with its reports.
     pub fault: Option<ReportsFault>,
-    /// Where it stands between games and us.
+    /// How it stands towards games.
     pub cover: Cover,
-    /// Whether a game lists it as something to play with; none where that is not known.
+    /// Whether a game lists it as a controller; none if unknown.
     pub listed: Option<bool>,
-    /// Which programs have it open beside ourselves.
+    /// Programs other than ours that have it open.
     pub held_by: Vec<String>,
-    /// What covers it anew, where that was refused; or holds it, where it is the only mouse.
+    /// The command that covers it again after a refusal, or holds it if it is the only mouse.
     pub anew: Option<Proposal>,
-    /// Controls that were down when it came, and do not count before they have been let go.
+    /// Controls that were pressed when it came, and do not count until they are released.
     pub was_down: Vec<(String, crate::control::ControlKind)>,
-    /// Sticks that have stood at an end since it came, and do not count before they have been in the middle.
+    /// Sticks that have been at an end since it came, and do not count until they were in the middle.
     pub at_end: Vec<String>,
-    /// Why it stays bare, if the machine is steered with it.
+    /// Why it stays bare, if people use the machine with it.
     pub stays_bare: Option<StaysBare>,
-    /// Axes, hats and the like that play nothing, and why.
+    /// Unused axes, hats and the like, and why.
     pub idle: Vec<(String, &'static str)>,
-    /// One axis that plays both triggers, to its one side each: its name, if there is one.
+    /// The name of an axis shared by both triggers, if there is one.
     pub shared_triggers: Option<String>,
     /// Whether any of its controls plays anything.
     pub plays: bool,
-    /// What was noticed of its controls while it played.
+    /// What was noticed about its controls during play.
     pub ailing: Vec<Ailing>,
-    /// What was noticed of its reports.
+    /// What was noticed about its reports.
     pub coming: Vec<Coming>,
-    /// How often it has gone within the last minute.
+    /// How often it disconnected within the last minute.
     pub goings: usize,
-    /// How full its battery is, 0 to 1, and whether it charges.
+    /// Its battery, 0 to 1, and whether it is charging.
     pub battery: Option<(f32, bool)>,
-    /// It sends, but what it sends stands for no controller: a receiver whose controller is off; and what brings it.
+    /// A receiver whose controller is off, and what switches that on.
     pub receiver_alone: Option<String>,
-    /// Its axes are measured by this.
+    /// The command that measures its axes.
     pub measure: Option<Proposal>,
-    /// The slot in which the same device plays by another way.
+    /// The slot in which the same device plays over another link.
     pub also: Option<SlotNumber>,
-    /// What takes it out again, if that is so.
+    /// In that case, the command that takes it out again.
     pub out: Option<Proposal>,
 }
 
-/// Why a feel lets nothing through, or hardly anything.
+/// Why a feel lets little or nothing through.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Shut {
-    /// Which stick, trigger or axis, as it is called on this kind of pad.
+    /// Which stick, trigger or axis, by this kind of pad's names.
     pub which: String,
-    /// What of it: its name and value.
+    /// The setting, with its value.
     pub setting: String,
-    /// Whether it lets nothing through at all.
+    /// Whether nothing gets through at all.
     pub wholly: bool,
-    /// Whether it was changed while the program ran.
+    /// Whether it was changed since the program started.
     pub changed: bool,
-    /// What sets it back.
+    /// The command that resets it.
     pub proposal: Option<Proposal>,
 }
 
@@ -221,26 +221,26 @@ pub struct Shut {
 pub struct ProfileFacts {
     /// Its name.
     pub name: String,
-    /// Whether there is none of that name: the slot plays as guessed.
+    /// Whether no profile has that name, so that the slot has default bindings.
     pub missing: bool,
-    /// Its rules, and those of them that nothing of this slot can play: the line and why.
+    /// Number of rules, and those that nothing in this slot can play: the line and why.
     pub rules: usize,
-    /// Those that nothing of this slot can play: the line of the file, and why.
+    /// Rules that nothing in this slot can play: the file's line, and why.
     pub unplayed: Vec<(u32, String)>,
-    /// What would mend the first of those, or all of them, or what is missing.
+    /// The remedy for the first of those, for all of them, or for a missing profile.
     pub proposal: Option<Proposal>,
 }
 
-/// What was pressed last, and where it got lost.
+/// The last press, and where it got lost.
 #[derive(Clone, PartialEq, Debug)]
 pub struct PressFacts {
     /// The control.
     pub control: String,
     /// Its device.
     pub device: String,
-    /// What became of it.
+    /// Where it got lost.
     pub lost: Lost,
-    /// What would let it play.
+    /// The command that would let it play.
     pub proposal: Option<Proposal>,
 }
 
@@ -249,14 +249,14 @@ pub struct PressFacts {
 pub enum Lost {
     /// At the bindings.
     Unplayed(Outcome),
-    /// At the feel: what it plays, and how far it was pressed.
+    /// At the feel: the target, and how far the control was pressed.
     Shut(String, f32),
 }
 
-/// Why a device that plays is not hidden from games.
+/// Why a playing device is not hidden from games.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum StaysBare {
-    /// It is a keyboard: somebody has to be able to type.
+    /// It is a keyboard, and somebody has to be able to type.
     Keyboard,
     /// It is the only mouse.
     LastMouse,
@@ -267,53 +267,53 @@ pub enum StaysBare {
 pub struct SlotFacts {
     /// Its number.
     pub number: SlotNumber,
-    /// From where on the person is warned.
+    /// The limits from which the person is warned.
     pub limits: super::Limits,
     /// Its members.
     pub members: Vec<MemberFacts>,
-    /// Reports that came.
+    /// Number of reports.
     pub reports: u64,
-    /// Controls that the members have.
+    /// Number of the members' controls.
     pub controls: usize,
     /// Whether a control was seen to move.
     pub moved: bool,
-    /// Targets that have a source.
+    /// Number of targets with a source.
     pub bound: u128,
-    /// Times that what the bindings give has changed.
+    /// How often the bindings' output has changed.
     pub bindings_passed: u64,
-    /// Times that the shaped state has changed.
+    /// How often the shaped state has changed.
     pub feel_passed: u64,
     /// Whether the pad is there.
     pub pad: PadCondition,
-    /// Why it is made of event nodes, though it was to be a device of its own.
+    /// Why it is made of event nodes although it was to be a separate device.
     pub instead: Option<PadFault>,
-    /// The file that is to say what its pad is, and is not there.
+    /// The missing pad file, if its pad needs one.
     pub no_file: Option<String>,
-    /// Which browser does not list it.
+    /// A browser that does not list it.
     pub kept_out: Option<KeptOut>,
     /// What a game sees of it.
     pub verdict: Verdict,
-    /// Frames that the pad took.
+    /// Number of frames the pad took.
     pub pad_passed: u64,
-    /// What it takes from a report to the pad, but for one of a hundred, where that is longer than the person's limit.
+    /// The delay from report to pad that 1 % exceed, if that is over the person's limit.
     pub late: Option<Micros>,
-    /// Whether it rests because somebody has paused it.
+    /// Whether somebody has paused it.
     pub paused: bool,
-    /// Who has paused it.
+    /// Who paused it.
     pub paused_by: Option<String>,
-    /// Bound targets, and what is typed, seen from rest to full and back.
+    /// Bound targets and typed keys seen from rest to full and back.
     pub seen: u32,
-    /// How many there are of those.
+    /// How many there are in all.
     pub to_try: u32,
-    /// Whether anything of it plays a key, the mouse, or the program itself.
+    /// Whether anything plays a key, the mouse, or the program itself.
     pub strokes: bool,
-    /// Keys and the like that its profile would type, and nobody has agreed to.
+    /// What its profile wants to type without permission.
     pub not_agreed: usize,
     /// Its profile.
     pub profile: ProfileFacts,
-    /// What its feel keeps back.
+    /// What its feel blocks.
     pub shut: Vec<Shut>,
-    /// What was pressed last, if it got lost.
+    /// The last press, if it got lost.
     pub press: Option<PressFacts>,
 }
 
@@ -324,7 +324,7 @@ impl SlotFacts {
         self.members.iter().all(|member| !member.present)
     }
 
-    /// A slot of which nothing is known.
+    /// A slot without any facts.
     #[must_use]
     pub fn of(number: SlotNumber) -> Self {
         Self {
@@ -360,7 +360,7 @@ impl SlotFacts {
         self.members.iter().filter(|member| member.present)
     }
 
-    /// Whether all of those that are here have fallen silent.
+    /// Whether all connected members have gone silent.
     #[must_use]
     pub fn is_silent(&self) -> bool {
         let silent = |member: &MemberFacts| member.coming.iter().any(|coming| matches!(coming, Coming::Silent(..)));
@@ -382,7 +382,7 @@ impl SlotFacts {
         self.present().find_map(|member| member.fault.as_ref().map(|fault| (member, fault)))
     }
 
-    /// Whether another member that is here can be read, and its reports are of use.
+    /// Whether another connected member can be read, with useful reports.
     #[must_use]
     pub fn others_play(&self, member: &MemberFacts) -> bool {
         self.present().any(|other| !std::ptr::eq(other, member) && other.is_well())
@@ -393,7 +393,7 @@ impl SlotFacts {
     pub fn doubtful_cover(&self) -> Option<&MemberFacts> {
         self.present().find(|member| {
             (match &member.cover {
-                // Until it can be read nobody covers it, and that is said at Device.
+                // A device that cannot be read is not covered either, which is said at Device.
                 Cover::Bare => member.access == Access::Open,
                 Cover::Failed(_) | Cover::Covered(Strength::Held) => true,
                 _ => false,
@@ -403,7 +403,7 @@ impl SlotFacts {
 }
 
 impl MemberFacts {
-    /// Whether it can be read, and its reports are of use.
+    /// Whether it can be read, with useful reports.
     #[must_use]
     pub fn is_well(&self) -> bool {
         !matches!(self.access, Access::Refused(_)) && self.fault.is_none()

@@ -24,7 +24,7 @@ pub enum Stage {
     /// The physical thing and its nodes.
     #[default]
     Device,
-    /// The bytes that it sends.
+    /// The bytes it sends.
     Reports,
     /// What they mean.
     Controls,
@@ -39,7 +39,7 @@ pub enum Stage {
 }
 
 impl Stage {
-    /// How many there are.
+    /// Number of stages.
     pub const COUNT: usize = 7;
     /// All, in order.
     pub const ALL: [Self; Self::COUNT] =
@@ -67,28 +67,28 @@ pub enum StageState {
     Untried,
     /// It passes.
     Passing,
-    /// It passes, but something about it wants attention.
+    /// It passes, but something wants attention.
     Doubtful,
     /// Something arrived, or should have, and does not leave.
     Stopped,
-    /// The device is gone; the place is kept.
+    /// The device is gone; its place is kept.
     Kept,
 }
 
-/// The states of a slot's seven stages, from facts alone. Behind a stage that stops, nothing is known: untried.
+/// The states of a slot's seven stages, from facts alone. After a stage that stops, nothing is known, so the rest is untried.
 #[must_use]
 pub fn stages(facts: &SlotFacts) -> [StageState; Stage::COUNT] {
     states_by(facts, &troubles::doubts(facts))
 }
 
-/// The same where what is doubtful about the slot is known.
+/// The same, with the slot's troubles already known.
 fn states_by(facts: &SlotFacts, doubts: &[Sentence]) -> [StageState; Stage::COUNT] {
     use StageState::{Doubtful, Kept, Passing, Stopped, Untried};
     let mut out = [Untried; Stage::COUNT];
     if facts.all_gone() {
         return [Kept; Stage::COUNT];
     }
-    // Where there is no pad, what is bound goes to the keyboard and the mouse at once.
+    // Without a pad, bindings go straight to the keyboard and the mouse.
     let keys_play = facts.pad == PadCondition::Unwanted && facts.bindings_passed > 0;
     let troubles = |stage: Stage| doubts.iter().any(|doubt| doubt.stage == Some(stage) && doubt.mark == Mark::Doubt);
     let own = [
@@ -158,7 +158,7 @@ fn states_by(facts: &SlotFacts, doubts: &[Sentence]) -> [StageState; Stage::COUN
             break;
         }
     }
-    // A pad that cannot be made is known without a press, and so is one that stands ready.
+    // A pad that cannot be made is known without a press, and so is one that is ready.
     if matches!(facts.pad, PadCondition::Fault(_)) {
         out[Stage::Pad as usize] = Stopped;
         out[Stage::Games as usize] = Untried;

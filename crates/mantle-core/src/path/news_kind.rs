@@ -1,18 +1,18 @@
-//! What a sentence is as news, and from where on things are said at all.
+//! Sentences as news, and the limits from which they appear.
 
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
-/// From where on something is said.
+/// The limits from which warnings appear.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub struct Limits {
-    /// A battery is low below this share.
+    /// A battery below this share is low.
     pub battery: f32,
-    /// A device is slow whose reports come further apart.
+    /// A device whose reports are further apart than this is slow.
     pub delay: Micros,
-    /// So long may it take from a report to the pad, but for one of a hundred.
+    /// The longest delay from report to pad that may be exceeded by only 1 %.
     pub late: Micros,
-    /// This share of a steady stream's reports may be lost within a minute.
+    /// The share of a steady stream's reports that may be lost within a minute.
     pub lost: f32,
 }
 
@@ -22,19 +22,19 @@ impl Default for Limits {
     }
 }
 
-/// What kind of news it is.
+/// The kinds of news.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 #[repr(u8)]
 pub enum NewsKind {
-    /// Somebody plays, and no pad can be made for them.
+    /// No pad can be made for a player.
     NoPad,
     /// A device sends nothing any more, or cannot be read.
     Stops,
-    /// What is pressed arrives late.
+    /// Presses arrive late.
     Delay,
     /// A battery is low.
     Battery,
-    /// A device that should be kept from games is not.
+    /// A device that should be hidden from games is not.
     Uncovered,
 }
 
@@ -42,7 +42,7 @@ impl NewsKind {
     /// All of them.
     pub const ALL: [Self; 5] = [Self::NoPad, Self::Stops, Self::Delay, Self::Battery, Self::Uncovered];
 
-    /// What it is called in `settings.toml`.
+    /// Its name in `settings.toml`.
     #[must_use]
     pub const fn key(self) -> &'static str {
         match self {
@@ -54,7 +54,7 @@ impl NewsKind {
         }
     }
 
-    /// What stands above such a message.
+    /// The heading of such a message.
     #[must_use]
     pub const fn title(self) -> &'static str {
         match self {
@@ -66,7 +66,7 @@ impl NewsKind {
         }
     }
 
-    /// Whether somebody cannot play because of it.
+    /// Whether it keeps somebody from playing.
     #[must_use]
     pub const fn is_urgent(self) -> bool {
         matches!(self, Self::NoPad | Self::Stops)

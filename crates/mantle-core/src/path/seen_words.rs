@@ -1,4 +1,4 @@
-//! What a game sees of a slot, in sentences: its pad, its devices beside that, and who else makes a pad of them.
+//! What a game sees of a slot, in sentences: its pad, its devices beside it, and others who make pads of them.
 
 use super::facts::MemberFacts;
 use super::troubles::{Say, few};
@@ -20,7 +20,7 @@ pub(super) fn of_games(say: &mut Say<'_>) {
     }
 }
 
-/// What is seen of a slot's pad beside what is seen of its devices.
+/// What is seen of a slot's pad besides its devices.
 fn of_sight(say: &mut Say<'_>) {
     let slot = say.slot.clone();
     let (word, text) = match &say.facts.verdict {

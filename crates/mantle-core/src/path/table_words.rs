@@ -7,45 +7,45 @@ use crate::front::Front;
 use crate::slot::{SLOTS, SlotNumber};
 use crate::time::Micros;
 
-/// A connected device that no slot has, though a game could use it.
+/// A connected device without a slot that games could use.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Slotless {
     /// Its name.
     pub name: String,
-    /// The kernel's own driver that serves it, if one does.
+    /// The kernel driver made for it, if there is one.
     pub driver: Option<String>,
-    /// Whether the person has taken it out, or left it to the game.
+    /// Whether the person took it out, or left it to the game.
     pub on_purpose: bool,
-    /// What places it, if a slot is free.
+    /// The command that places it, if a slot is free.
     pub place: Option<Proposal>,
 }
 
-/// What is known beside the slots.
+/// Facts beyond the slots.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct TableFacts {
-    /// Connected devices that no slot has and that a game could use.
+    /// Connected devices without a slot that games could use.
     pub slotless: Vec<Slotless>,
-    /// Devices without a slot whose reports say nothing of controls.
+    /// Devices without a slot whose reports describe no controls.
     pub silent: Vec<String>,
-    /// Connected devices in all.
+    /// Number of connected devices.
     pub devices: usize,
     /// A device came back that could belong to this slot or to its twin's: its name, and the slot.
     pub twin: Option<(String, SlotNumber)>,
-    /// Devices of one model that have the same serial number: the model.
+    /// A model of which two devices share a serial number.
     pub same_serial: Option<String>,
-    /// Whether everything is let go, and by whom.
+    /// Whether everything is released, and by whom.
     pub paused: Option<String>,
-    /// Slots that are lent, whose own device is back while something is held on the borrower's: the slot, the own device, the borrower.
+    /// Lent slots whose own device is back while the borrower still holds something: the slot, the own device, the borrower.
     pub returning: Vec<(SlotNumber, String, String)>,
-    /// Nobody sits down unasked.
+    /// Whether the table is locked.
     pub locked: bool,
-    /// For how long the board still asks for a press; and whether two buttons together sit a device down at any time.
+    /// How long the board will still ask for a press, and whether two buttons give a slot at any time.
     pub sitting: (Option<Micros>, bool),
     /// Whose turn it is.
     pub front: Front,
-    /// Why no pad can be made, where no slot has one yet.
+    /// Why no pad can be made, if no slot has one yet.
     pub pads: Option<PadFault>,
-    /// What is wrong with files, and with the machine: each in a sentence.
+    /// Faults of files and of the machine, each in a sentence.
     pub notices: Vec<String>,
 }
 
@@ -55,7 +55,7 @@ pub fn sentences(slots: &[SlotFacts], table: &TableFacts) -> Vec<Sentence> {
     sentences_with(slots, slots.iter().flat_map(slot_sentences), table)
 }
 
-/// The same where those of the slots are known.
+/// The same, with the slots' sentences already known.
 #[must_use]
 pub fn sentences_with(
     slots: &[SlotFacts],
@@ -114,13 +114,13 @@ pub fn sentences_with(
         );
         out.push(plain(Mark::Hint, &text, None));
     }
-    // All slots stop at the same missing thing: say it once.
+    // If all slots lack the same thing, it is said once.
     let mut pad_fault_said = table.pads.is_some();
     for sentence in of_slots {
         if table.paused.is_some() && sentence.mend == Some(Mend::Resume) {
             continue;
         }
-        // Rights that are gone while it is somebody else's turn are nobody's fault.
+        // Rights lost while it is another account's turn are not a fault.
         if table.front.rests()
             && sentence.mark == Mark::Stop
             && matches!(sentence.stage, Some(Stage::Device | Stage::Pad))
@@ -142,7 +142,7 @@ pub fn sentences_with(
         );
     }
     out.sort_by_key(|sentence| (sentence.mark, sentence.slot));
-    // Only what nobody has to do anything about may stand beside "all is well".
+    // Only what needs no action may stand beside "all is well".
     let nothing = |sentence: &Sentence| sentence.mark == Mark::Hint && sentence.word == "plays";
     let all_well = out.iter().all(nothing);
     if slots.is_empty() || all_well {
@@ -182,16 +182,16 @@ pub fn sentences_with(
     out
 }
 
-/// That the kernel's own driver serves a device, where one does.
+/// That a kernel driver of its own serves a device, if one does.
 fn served(one: &Slotless) -> Option<String> {
     let driver = one.driver.as_ref()?;
     Some(format!(", and the kernel's driver {driver} serves it already"))
 }
 
-/// What to say of devices that wait for a slot while others play, and what would place each.
+/// What to say about devices that wait for a slot while others play, and the command that places each.
 fn waiting<'a>(slots: &'a [SlotFacts], table: &'a TableFacts) -> impl Iterator<Item = (String, Option<Proposal>)> + 'a {
     let full = slots.len() >= SLOTS;
-    // One that is asked about gets its slot by the answer.
+    // A device that is asked about gets its slot by the answer.
     let asked = |one: &&Slotless| table.twin.as_ref().is_some_and(|(name, _)| *name == one.name);
     table.slotless.iter().filter(move |one| !one.on_purpose && !asked(one)).map(move |one| {
         let name = &one.name;

@@ -1,4 +1,4 @@
-//! The states and the sentence over the product of all that can be so.
+//! States and sentences over the product of all possible facts.
 
 use super::*;
 use crate::cover::{Cover, Strength};
@@ -9,7 +9,7 @@ fn os_fault(errno: i32) -> OsFault {
     OsFault { operation: "open".into(), path: "/dev/hidraw7".into(), errno }
 }
 
-/// All combinations of what can be so with a slot of one member.
+/// All combinations of facts for a slot with one member.
 fn product() -> Vec<SlotFacts> {
     let accesses = [Access::Open, Access::Opening, Access::Refused(os_fault(13)), Access::Refused(os_fault(16))];
     let faults = [
@@ -89,7 +89,7 @@ fn the_sentence_says_the_first_stage_that_stops() {
         assert!(sentence.text.starts_with("Slot 3"), "{}", sentence.text);
         assert!(!sentence.text.contains("  ") && sentence.text.ends_with('.'), "{}", sentence.text);
         if facts.all_gone() {
-            // That no pad can be made is said before its device is back.
+            // A pad that cannot be made is reported even while its device is away.
             let mark = if matches!(facts.pad, PadCondition::Fault(_)) { Mark::Stop } else { Mark::Kept };
             assert_eq!((sentence.mark, states), (mark, [StageState::Kept; 7]));
             continue;

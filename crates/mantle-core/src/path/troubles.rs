@@ -1,4 +1,4 @@
-//! What is wrong though something plays, or would: all that is known of a slot, in words, the most urgent first of its stage.
+//! Troubles: everything doubtful about a slot that plays, in words, most urgent first within its stage.
 
 use super::NewsKind;
 use super::facts::{Ailing, Lost, MemberFacts, SlotFacts};
@@ -8,14 +8,14 @@ use crate::control::ControlKind;
 use crate::device::Access;
 use crate::watch::{Ailment, Coming, Outcome};
 
-/// Below this share a battery is nearly empty.
+/// A battery below this share is nearly empty.
 const EMPTY: f32 = 0.05;
-/// So often within a minute a device goes before that is said.
+/// How often within a minute a device may disconnect before that is said.
 const GOINGS: usize = 3;
-/// Controls that are named; a sentence has to end.
+/// How many controls are named; sentences have to end.
 const NAMED: usize = 3;
 
-/// A trouble being said.
+/// A trouble being written.
 pub(super) struct Say<'a> {
     pub facts: &'a SlotFacts,
     pub slot: String,
@@ -33,14 +33,14 @@ impl Say<'_> {
         self.add(Mark::Doubt, stage, word, text, Some(Mend::Look(stage)));
     }
 
-    /// What was said last is news to whoever does not look.
+    /// Marks the last one as news for people who are not looking.
     pub fn tell(&mut self, kind: NewsKind) {
         if let Some(last) = self.all.last_mut() {
             last.news = Some(kind);
         }
     }
 
-    /// What would mend what was said last.
+    /// Sets the remedy of the last one.
     pub fn propose(&mut self, proposal: Option<&Proposal>) {
         if let Some(last) = self.all.last_mut() {
             last.proposal = proposal.cloned();
@@ -61,7 +61,7 @@ pub(super) fn few(names: &[String]) -> String {
     if more == 0 { text } else { format!("{text} and {more} more") }
 }
 
-/// A reason with its end.
+/// A reason with a full stop.
 fn ended(why: &str) -> String {
     if why.ends_with('?') { why.to_owned() } else { format!("{why}.") }
 }
@@ -70,7 +70,7 @@ fn percent(share: f32) -> String {
     format!("{:.0} %", share * 100.0)
 }
 
-/// A span in words.
+/// A duration in words.
 fn span(span: crate::time::Micros) -> String {
     match span.0 / 1_000_000 {
         seconds @ 0..120 => format!("{seconds} s"),
@@ -78,7 +78,7 @@ fn span(span: crate::time::Micros) -> String {
     }
 }
 
-/// Everything that is doubtful about a slot whose devices are here, in the order of the stages.
+/// Everything doubtful about a slot whose devices are connected, in the order of the stages.
 pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
     let mut say = Say { facts, slot: slot_word(facts.number), all: Vec::new() };
     let present: Vec<&MemberFacts> = facts.members.iter().filter(|member| member.present).collect();
@@ -152,7 +152,7 @@ fn away(say: &mut Say<'_>, member: &MemberFacts, present: &[&MemberFacts]) {
     );
 }
 
-/// That it has gone often, if it has.
+/// That it has disconnected often, if it has.
 pub(super) fn often(member: &MemberFacts) -> Option<String> {
     let goings = member.goings;
     (goings >= GOINGS)
@@ -210,7 +210,7 @@ fn of_reports(say: &mut Say<'_>, member: &MemberFacts) {
         say.tell(NewsKind::Stops);
     }
     for coming in &member.coming {
-        // Where nothing at all can be read, that is said, and nothing of how much or how often.
+        // If nothing can be read at all, that is said, without counts.
         if member.fault.is_some() && !matches!(coming, Coming::Silent(..)) {
             continue;
         }
@@ -333,7 +333,7 @@ fn of_controls(say: &mut Say<'_>, member: &MemberFacts) {
     }
 }
 
-/// What of a device does not count because of where it stood when it came.
+/// Controls that do not count because of their state when the device came.
 fn not_counted(say: &mut Say<'_>, member: &MemberFacts) {
     let (slot, name) = (say.slot.clone(), &member.name);
     if !member.was_down.is_empty() {

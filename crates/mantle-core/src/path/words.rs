@@ -8,7 +8,7 @@ use crate::device::OsFault;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
-/// What kind of sentence it is, most urgent first.
+/// Kinds of sentence, most urgent first.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 pub enum Mark {
     /// Something stops.
@@ -25,7 +25,7 @@ pub enum Mark {
     Well,
 }
 
-/// What the person can do about it from here, with one key.
+/// What the person can do about it with one key.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub enum Mend {
     /// Open this stage of the slot.
@@ -34,41 +34,41 @@ pub enum Mend {
     Place,
     /// Connect a device.
     Connect,
-    /// Play again after a let go.
+    /// Resume after a release.
     Resume,
     /// Take the device out of its slot.
     TakeOut,
-    /// Read the whole of it in the journal.
+    /// Read all of it in the journal.
     Journal,
 }
 
-/// What the program itself can do about it, as soon as the person says so.
+/// A remedy that the program can carry out when told to.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Proposal {
-    /// What it does, in a few words that go on from a key: "set the dead zone to 21 %".
+    /// What it does, in a few words that follow a key: "set the dead zone to 21 %".
     pub words: String,
-    /// What does it; it can be taken back.
+    /// The command, which can be undone.
     pub command: Command,
 }
 
 /// One sentence.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Sentence {
-    /// How urgent.
+    /// Its urgency.
     pub mark: Mark,
-    /// The slot it speaks of.
+    /// The slot it is about.
     pub slot: Option<SlotNumber>,
-    /// The stage it speaks of.
+    /// The stage it is about.
     pub stage: Option<Stage>,
-    /// How it stands, in a word or two: for the row of its slot.
+    /// The state in a word or two, for the slot's row.
     pub word: String,
     /// The words.
     pub text: String,
     /// Where it can be mended.
     pub mend: Option<Mend>,
-    /// What would mend it at once.
+    /// The remedy, if the program can carry it out.
     pub proposal: Option<Proposal>,
-    /// What it is as news, to somebody who does not look: they are told of nothing else.
+    /// Its kind of news, for people who are not looking; other sentences are not reported to them.
     pub news: Option<NewsKind>,
 }
 
@@ -81,7 +81,7 @@ impl Sentence {
         Self { mark: Mark::Well, slot: Some(slot), stage: None, word, text, mend: None, proposal: None, news: None }
     }
 
-    /// Whether it says the same as another one, whatever figures they have: a silence that lasts on is one.
+    /// Whether it says the same as another sentence, ignoring figures: a silence that goes on is one sentence.
     #[must_use]
     pub fn says_the_same(&self, other: &Self) -> bool {
         let plain = |text: &str| text.chars().filter(|c| !c.is_ascii_digit()).collect::<String>();
@@ -93,25 +93,25 @@ pub(super) fn slot_word(slot: SlotNumber) -> String {
     format!("Slot {}", slot.number())
 }
 
-/// The sentence of one slot: the first of [`slot_sentences`].
+/// A slot's sentence: the first of [`slot_sentences`].
 #[must_use]
 pub fn slot_sentence(facts: &SlotFacts) -> Sentence {
     slot_sentences(facts).into_iter().next().unwrap_or_else(|| Sentence::well(facts.number))
 }
 
-/// What is to be said of a slot, worked out once.
+/// Everything to be said about a slot, worked out once.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Looked {
     /// The states of its seven stages.
     pub states: [StageState; Stage::COUNT],
-    /// All that is not as it should be, the most urgent first; none if all is well.
+    /// Everything that is not as it should be, most urgent first; empty if all is well.
     pub sentences: Vec<Sentence>,
-    /// What to do next with it; none when it is ready.
+    /// The next step; none if it is ready.
     pub next: Option<String>,
 }
 
 impl Looked {
-    /// A slot of which these facts are known.
+    /// Works it out from the slot's facts.
     #[must_use]
     pub fn at(facts: &SlotFacts) -> Self {
         let doubts = super::troubles::doubts(facts);
@@ -120,7 +120,7 @@ impl Looked {
     }
 }
 
-/// All that is known of a slot and is not as it should be, the most urgent first; none if all is well.
+/// Everything about a slot that is not as it should be, most urgent first; empty if all is well.
 pub(super) fn slot_sentences(facts: &SlotFacts) -> Vec<Sentence> {
     let doubts = super::troubles::doubts(facts);
     let states = states_by(facts, &doubts);
@@ -166,7 +166,7 @@ fn sentences_by(facts: &SlotFacts, doubts: Vec<Sentence>, states: &[StageState; 
         let (word, text, mend) = stop(facts, Stage::Pad, &slot);
         all.push(say(Mark::Stop, Some(Stage::Pad), word, text, mend));
     }
-    // What cannot leave before somebody agrees is not untried.
+    // What waits for permission is not untried.
     if facts.not_agreed > 0 {
         let what = match facts.not_agreed {
             1 => "something".to_owned(),
@@ -175,13 +175,13 @@ fn sentences_by(facts: &SlotFacts, doubts: Vec<Sentence>, states: &[StageState; 
         let text = format!("{slot}'s profile wants to type {what}. See what, and allow it, in Bindings.");
         all.push(say(Mark::Ask, Some(Stage::Bindings), "asks", text, Some(Mend::Look(Stage::Bindings))));
     }
-    // What is known to be wrong on the way is said instead of what has not come yet.
+    // A known fault is said instead of what has not come yet.
     let known = doubts.iter().any(|doubt| doubt.mark < Mark::Kept && doubt.stage < Some(Stage::Games));
     let hindered = stops.is_some() || facts.not_agreed > 0 || known;
     if let Some((stage, text)) = untried(facts, states).filter(|_| !hindered) {
         all.push(say(Mark::Hint, Some(stage), "untried", text, None));
     }
-    // Behind a stage that stops, what a game sees is nobody's trouble yet; nor is what nobody has tried.
+    // After a stage that stops, what a game sees does not matter yet; nor does what nobody has tried.
     let quiet = stops.is_some() || all.iter().any(|one| one.mark == Mark::Hint);
     let counts = |doubt: &Sentence| match doubt.stage {
         Some(Stage::Games) => !quiet,
@@ -192,13 +192,13 @@ fn sentences_by(facts: &SlotFacts, doubts: Vec<Sentence>, states: &[StageState; 
     all
 }
 
-/// Who is spoken of.
+/// The subject of a sentence.
 fn names<'a>(members: impl Iterator<Item = &'a MemberFacts>) -> String {
     let names: Vec<&str> = members.map(|member| member.name.as_str()).collect();
     if names.is_empty() { "its device".to_owned() } else { names.join(" and ") }
 }
 
-/// What is to be pressed, where nothing has come yet.
+/// What to press, if nothing has come yet.
 fn untried(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<(Stage, String)> {
     let untried = Stage::ALL.into_iter().find(|s| states[*s as usize] == StageState::Untried)?;
     let slot = slot_word(facts.number);
@@ -215,7 +215,7 @@ fn untried(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<(St
     Some((untried, text))
 }
 
-/// Why a node of this device cannot be opened, and what to do about it. What the system calls that comes last.
+/// Why a node of this device cannot be opened, and what to do about it; the system's words come last.
 pub(super) fn closed(name: &str, fault: &OsFault) -> (String, String) {
     let (why, remedy) = match fault.errno {
         1 | 13 => (
@@ -295,7 +295,7 @@ fn stop_words(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Me
     }
 }
 
-/// What to do next with a slot, in the order of the work; none when it is ready.
+/// The next step for a slot, in the order of the work; none if it is ready.
 fn next_step(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<String> {
     if facts.all_gone() {
         return Some("connect its device".into());

@@ -1,39 +1,39 @@
-//! When something becomes due: one moment for each of a fixed list of causes.
+//! When things become due: one moment for each of a fixed list of causes.
 
 use crate::time::Micros;
 
 /// What may become due.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(super) enum Alarm {
-    /// A pad that could not be made is tried again.
+    /// Retry a pad that could not be made.
     Pads,
-    /// The nodes that a slot types through, which could not be made, are tried again.
+    /// Retry a slot's typing nodes that could not be made.
     Keys,
-    /// What moves by itself goes on: smoothing, the pointer and the wheel, a mouse's stick that springs back.
+    /// Continue what moves by itself: smoothing, pointer and wheel, the spring of a mouse that acts as a stick.
     Motion,
-    /// A step of a binding: a ramp, a shortest length, a chord that has to be held.
+    /// A step of a binding: a ramp, a shortest press, a chord that must be held.
     Bindings,
-    /// An output that is walked up, or a control that is pressed for the person.
+    /// Raising the output, or an automatic press.
     Help,
-    /// The let-go chord has been held for long enough.
+    /// The let-go chord has been held long enough.
     Chords,
-    /// A rumble has lasted as long as it was meant to.
+    /// A rumble ends.
     Rumbles,
-    /// A device is to be sent something, has not answered, or is silent for longer than its sheet allows.
+    /// A device must be sent something, has not answered, or has been silent for longer than its sheet allows.
     Talks,
-    /// What looks on: a press that is listened for, a roll call, a calibration, a measurement.
+    /// A listener: a press, a roll call, a calibration, a measurement.
     Listening,
-    /// A device that went for its covering has not come back.
+    /// A device that left to be covered has not come back.
     Covers,
-    /// The board asks for a press no longer.
+    /// The board stops asking for a press.
     Sitting,
-    /// A slot is not kept any longer.
+    /// A slot is no longer kept.
     Keeping,
-    /// A device that is being connected takes too long over a step.
+    /// A device being connected takes too long over a step.
     Radio,
-    /// It is looked what a game would see.
+    /// Look at what a game would see.
     Sight,
-    /// Everything that plays is looked at.
+    /// Check everything that plays.
     Watch,
 }
 
@@ -60,7 +60,7 @@ impl Alarm {
     /// Those that a report may have moved.
     pub const OF_REPORTS: [Self; 4] = [Self::Motion, Self::Bindings, Self::Help, Self::Chords];
 
-    /// Whether what happens then changes facts that other things follow from.
+    /// Whether what happens then changes facts that others follow from.
     pub fn changes_facts(self) -> bool {
         !matches!(
             self,
@@ -69,7 +69,7 @@ impl Alarm {
     }
 }
 
-/// Steps of motion that are late by more than this are one step: after the process was stopped nobody wants to see them all.
+/// Motion that is late by more than this is done in one step: after the process was stopped, nobody wants every step.
 pub(super) const OVERDUE: Micros = Micros::millis(100);
 
 /// The alarms. One may ring too early, which does nothing, but never too late.
@@ -86,49 +86,49 @@ impl Default for Alarms {
 }
 
 impl Alarms {
-    /// This cause becomes due then, or not at all.
+    /// Sets when a cause becomes due, or that it never does.
     #[cfg(test)]
     pub fn set(&mut self, alarm: Alarm, at: Option<Micros>) {
         self.put(alarm, at);
         self.find_next();
     }
 
-    /// When this cause becomes due.
+    /// When a cause becomes due.
     #[cfg(test)]
     pub fn at(&self, alarm: Alarm) -> Micros {
         self.at[alarm as usize]
     }
 
-    /// The same, before [`Alarms::find_next`] is asked for: of several that are set only the last one needs it.
+    /// Sets it before [`Alarms::find_next`] is called: of several in a row, only the last needs that.
     pub fn put(&mut self, alarm: Alarm, at: Option<Micros>) {
         self.at[alarm as usize] = at.unwrap_or(Micros::NEVER);
     }
 
-    /// The earliest is found anew.
+    /// Finds the earliest again.
     pub fn find_next(&mut self) {
         self.next = self.at.into_iter().min().unwrap_or(Micros::NEVER);
     }
 
-    /// This cause becomes due then at the latest.
+    /// Makes a cause due by this moment at the latest.
     pub fn set_at_latest(&mut self, alarm: Alarm, at: Option<Micros>) {
         let at = at.unwrap_or(Micros::NEVER).min(self.at[alarm as usize]);
         self.at[alarm as usize] = at;
         self.next = self.next.min(at);
     }
 
-    /// The moment of the next one.
+    /// The next moment.
     #[inline]
     pub fn next(&self) -> Option<Micros> {
         (self.next != Micros::NEVER).then_some(self.next)
     }
 
-    /// Whether any of them is due.
+    /// Whether any is due.
     #[inline]
     pub fn any_due(&self, now: Micros) -> bool {
         self.next <= now
     }
 
-    /// When a cause happens if it is `now`: at its own time, however late it is, but for motion and looks that are long overdue.
+    /// When a cause happens if it is `now`: at its own time, however late, except overdue motion and checks.
     fn moment(&self, alarm: Alarm, now: Micros) -> Micros {
         let at = self.at[alarm as usize];
         let once = matches!(alarm, Alarm::Motion | Alarm::Watch);
@@ -140,7 +140,7 @@ impl Alarms {
         Alarm::ALL.into_iter().map(|alarm| self.moment(alarm, now)).min().filter(|at| *at <= now)
     }
 
-    /// Whether a cause alone happens at a moment that is due by now.
+    /// Whether only this cause happens at a moment that is due by now.
     pub fn only(&self, alarm: Alarm, at: Micros, now: Micros) -> bool {
         self.next == self.at[alarm as usize]
             && Alarm::ALL.into_iter().all(|other| self.rings(other, at, now) == (other == alarm))

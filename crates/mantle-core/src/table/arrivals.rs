@@ -13,7 +13,7 @@ use crate::time::Micros;
 use mantle_hid::{Descriptor, Frame};
 use std::sync::Arc;
 
-/// The source of a part whose node is away.
+/// The former source of a part whose node is away.
 const NOWHERE: NodeId = NodeId(u16::MAX);
 
 impl Table {
@@ -86,7 +86,7 @@ impl Table {
             entry.sources.push(node);
             for local in 0..parts {
                 let number = interface.wrapping_mul(8).wrapping_add(local as u8);
-                // Back from its covering it is the same part, and sits down again.
+                // Back from being covered, it is the same part and takes its seat again.
                 entry.parts.retain(|own| own.number != number || own.source != NOWHERE);
                 self.seating.rise(DevicePart { device, part: number });
                 entry.parts.push(PartRef { number, source: node, local, learnt: Default::default() });
@@ -105,12 +105,12 @@ impl Table {
         self.radio_sees(now, node, back);
     }
 
-    /// The sheet that a device is read by.
+    /// The sheet for a device.
     pub(super) fn sheet_for(&self, facts: &NodeFacts) -> Option<&Arc<Sheet>> {
         Sheet::best_of(&self.sheets, &facts.identity)
     }
 
-    /// The device that a node belongs to, and whether it comes back from our own covering.
+    /// The device of a node, and whether it comes back from being covered.
     fn device_of(&mut self, facts: &NodeFacts) -> (DeviceId, bool) {
         let covering = self.devices().find(|device| {
             device.sources.is_empty() && matches!(device.cover, Cover::Covering) && {
@@ -173,20 +173,20 @@ impl Table {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         source.facts.inputs = inputs;
         source.facts.driven = driven;
-        // A driver has bound that offers motors or lamps.
+        // A kernel driver that offers motors or lamps has bound.
         if source.access == Access::Open && source.talk.is_none() && source.shows() {
             self.begin_talk(now, node);
         }
     }
 
-    /// The system says this of a device's battery.
+    /// The system reports on a device's battery.
     pub(super) fn power_is(&mut self, node: NodeId, power: Option<(f32, bool)>) {
         if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
             source.power = power;
         }
     }
 
-    /// Reports of a node are lost.
+    /// Reports of a node were lost.
     pub(super) fn overran(&mut self, now: Micros, node: NodeId) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         source.overruns.tick(now);
@@ -224,7 +224,7 @@ impl Table {
                 self.look_from(now);
                 self.begin_talk(now, node);
             }
-            // A node that is away for our own covering is no fault: it comes back.
+            // A node that is away to be covered is no fault: it comes back.
             Err(fault) if covering && matches!(fault.errno, 2 | 6 | 19) => {
                 source.access = Access::Closed;
             }
@@ -248,7 +248,7 @@ impl Table {
         let routes = self.routes_of(node);
         let Some(source) = self.sources.get_mut(usize::from(node.0)).and_then(Option::take) else { return };
         self.effects.push_back(Effect::Close(node));
-        // Whoever gets this number next is not the one that is looked at, nor the one whose fields are looked for.
+        // Whichever node gets this number next is not the one being watched or searched for fields.
         self.views.forget_node(node);
         if self.listening.is_of(node) {
             self.end_listening(now, |_| true);
@@ -259,7 +259,7 @@ impl Table {
         if device.cover == Cover::Covering {
             let interface = source.facts.identity.interface.unwrap_or(0);
             device.opened.extend(source.opened.map(|at| (interface, at)));
-            // The seats stay, but the node's number may belong to another one soon.
+            // Seats stay, but the node's number may soon belong to another.
             for part in device.parts.iter_mut().filter(|part| part.source == node) {
                 part.source = NOWHERE;
             }

@@ -1,4 +1,4 @@
-//! The calibration of axes, kept for each device by itself.
+//! The calibration of axes, kept for each device.
 
 use super::{Offer, Table};
 use crate::command::{CalibrationStep, Command};
@@ -10,13 +10,13 @@ use crate::path::Mark;
 use crate::time::Micros;
 
 impl Table {
-    /// The calibration that goes on, and of what.
+    /// The running calibration, and its device.
     #[must_use]
     pub fn calibrating(&self) -> Option<&Calibrating> {
         if let Listening::Calibration(calibrating) = &self.listening { Some(calibrating) } else { None }
     }
 
-    /// What is known of a part's axes.
+    /// The calibration of a part's axes.
     #[must_use]
     pub fn calibration_of(&self, device: DeviceId, part: u8) -> &[(String, Calibration)] {
         self.calibrated_at(device, part).map_or(&[], |at| &self.calibrated[at].1)
@@ -27,7 +27,7 @@ impl Table {
         Some((part.source, part.local))
     }
 
-    /// The entry of a device: by its serial number if that says who it is, else by its port. Never a twin's.
+    /// The entry for a device: by its serial number if that identifies it, else by its port. Never a twin's.
     fn calibrated_at(&self, device: DeviceId, part: u8) -> Option<usize> {
         let (node, _) = self.part_place(device, part)?;
         let identity = &self.source(node)?.facts.identity;
@@ -39,7 +39,7 @@ impl Table {
         })
     }
 
-    /// A part's layout with what is known of its axes.
+    /// A part's layout with its calibration.
     pub(super) fn calibrated_part(&self, device: DeviceId, part: u8) -> Option<PartLayout> {
         let (node, local) = self.part_place(device, part)?;
         let Offer::Layout(layout) = &self.source(node)?.offer else { return None };
@@ -62,7 +62,7 @@ impl Table {
         if session.proposals().is_empty() {
             return Err("it has no axes to calibrate".into());
         }
-        // Whatever else goes on is over: somebody has asked for this.
+        // It ends whatever else is going on, since somebody asked for it.
         self.begin_listening(now, Listening::Calibration(Box::new(Calibrating { device, part, node, session })));
         Ok(())
     }
@@ -76,7 +76,7 @@ impl Table {
                 let mut axes: Vec<(String, Calibration)> =
                     measured.filter_map(|one| Some((one.name, one.calibration?))).collect();
                 self.end_listening(now, |_| true);
-                // What was not moved this time stays as it was.
+                // Axes that were not moved this time keep their calibration.
                 let known = self.calibration_of(device, part);
                 let missing = known.iter().filter(|(name, _)| !axes.iter().any(|(own, _)| own == name));
                 let missing: Vec<_> = missing.cloned().collect();
@@ -90,7 +90,7 @@ impl Table {
         Ok(None)
     }
 
-    /// What is known of a part's axes is this from now on; nothing takes it back to what the descriptor says.
+    /// Sets the calibration of a part's axes; an empty one means as the descriptor says.
     pub(super) fn set_calibration(
         &mut self,
         now: Micros,

@@ -1,4 +1,4 @@
-//! A roll call of a slot: what its devices say goes to it, what it understood goes into the slot's profile.
+//! A slot's roll call: the devices' reports go in, and what was understood goes into the slot's profile.
 
 use super::Table;
 use crate::binding::{Change, How, Named, ProfileAct, Target};
@@ -12,16 +12,16 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 
 impl Table {
-    /// Begins one; without targets, of all of them.
+    /// Begins one for these targets; for all if none are given.
     pub(super) fn call_roll(&mut self, now: Micros, number: SlotNumber, targets: &[Target]) -> Result<(), String> {
         self.end_call(now);
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
         let model = slot.model.clone();
         let all: Vec<Target> = match (targets.is_empty(), model.is_made()) {
             (false, _) => targets.iter().copied().filter(|one| !one.pad().is_some_and(PadTarget::is_whole)).collect(),
-            // What is played as a whole is not pressed.
+            // Targets played as wholes cannot be pressed.
             (true, true) => model.targets.iter().copied().filter(|one| !one.is_whole()).map(Target::Pad).collect(),
-            // Where there is no pad, what is typed is called: what it is to be somebody has said.
+            // Without a pad, typed targets are called, which have to be named first.
             (true, false) => self.profile_of(&slot.profile).strokes().into_iter().map(Target::Key).collect(),
         };
         let targets = &all[..];
@@ -55,7 +55,7 @@ impl Table {
         Ok(())
     }
 
-    /// Somebody wants something of it.
+    /// Handles a step of the person's.
     pub(super) fn step_call(&mut self, now: Micros, step: crate::rollcall::CallStep) -> Result<(), String> {
         let Listening::RollCall(calling) = &mut self.listening else { return Err("no roll call is running".into()) };
         calling.call.step(now, step);
@@ -63,12 +63,12 @@ impl Table {
         Ok(())
     }
 
-    /// It is over.
+    /// Ends it.
     pub(super) fn end_call(&mut self, now: Micros) {
         self.end_listening(now, |own| matches!(own, Listening::RollCall(_)));
     }
 
-    /// What it understood goes into the profile, one change after the other.
+    /// Saves what was understood to the profile, one change after the other.
     pub(super) fn save_call(&mut self, now: Micros) {
         let Listening::RollCall(calling) = &mut self.listening else { return };
         let slot = calling.slot;

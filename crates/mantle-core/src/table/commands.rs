@@ -1,4 +1,4 @@
-//! Commands: what somebody wants, done or refused.
+//! Commands: carried out or refused.
 
 use super::Table;
 use super::undo::Way;
@@ -9,7 +9,7 @@ use crate::session::{AFTER, Assist, ONLY};
 use crate::time::Micros;
 
 impl Table {
-    /// Somebody wants something: done, and what takes it back, or refused.
+    /// Carries out a command: done, with its inverse, or refused.
     pub(super) fn obey(
         &mut self,
         now: Micros,

@@ -1,4 +1,4 @@
-//! Covering: which devices, and which of their interfaces, when, and when it is over.
+//! Covering: which devices and interfaces, when, and for how long.
 
 use super::{Device, Effect, Source, Table};
 use crate::command::Command;
@@ -9,13 +9,13 @@ use crate::path::{Mark, PadCondition, StaysBare};
 use crate::planted::planted;
 use crate::time::Micros;
 
-/// So often in a row a device is covered anew that somebody held whom nobody saw.
+/// How often in a row a device is covered again because some unseen program held it.
 const UNSEEN_TRIES: u8 = 3;
-/// A device's nodes may take this long to come back from its covering.
+/// How long a device's nodes may take to come back from being covered.
 const NODES_BACK_WITHIN: Micros = Micros::seconds(3);
 
 impl Table {
-    /// A covered mouse that is the last one now goes back to the system.
+    /// A covered mouse that has become the last one goes back to the system.
     pub(super) fn give_back_the_last(&mut self, now: Micros) {
         let covered = |device: &&Device| matches!(device.cover, Cover::Covered(_));
         let lost = |device: &&Device| {
@@ -30,7 +30,7 @@ impl Table {
         }
     }
 
-    /// A device is given back to everybody.
+    /// Uncovers a device.
     fn uncover(&mut self, id: DeviceId) {
         if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) {
             device.cover = Cover::Bare;
@@ -38,19 +38,19 @@ impl Table {
         self.effects.push_back(Effect::Uncover(id));
     }
 
-    /// Why a device is never covered, if it steers the machine. What is held through the node that it is read by passes on what
-    /// nothing uses of it, and may always be. Whether there is another keyboard cannot be told for sure: mice and receivers
-    /// claim to be one.
+    /// Why a device is never covered, if people use the machine with it. A device held through the node it is read by may always be
+    /// covered, since its unused events are passed on. Whether there is another keyboard is never certain: mice and receivers
+    /// claim to be keyboards.
     #[must_use]
     pub fn stays_bare(&self, device: &Device) -> Option<StaysBare> {
         let sources = || device.sources.iter().filter_map(|node| self.source(*node));
         let by_reports = |source: &Source| source.steers() && !source.facts.is_input_node();
         if !sources().any(by_reports) {
-            // Held, it passes on what does not play: a keyboard asks nobody, and of a pointer nothing may be left.
+            // Held, a keyboard passes on what does not play, so it needs no permission; of a pointer nothing may be left.
             let asks = sources().all(Source::steers) && self.points(device) && !self.another_points(device);
             return (asks && !self.may_take_pointer(device)).then_some(StaysBare::LastMouse);
         }
-        // Of a controller it is only a side, which may stay bare by itself.
+        // On a controller it is only a side, which may stay bare by itself.
         if self.sides(device).next().is_some() {
             return None;
         }
@@ -64,12 +64,12 @@ impl Table {
         (!self.another_points(device) && !self.may_take_pointer(device)).then_some(StaysBare::LastMouse)
     }
 
-    /// Whether the person has agreed that the pointer may be taken while this mouse plays.
+    /// Whether the person allows the pointer to be taken while this mouse plays.
     fn may_take_pointer(&self, device: &Device) -> bool {
         self.identity_of(device).is_some_and(|identity| self.seating.kept.may_take_pointer(&identity))
     }
 
-    /// Whether a device is the only mouse, and may be held while it plays.
+    /// Whether a device is the only mouse and may be held while it plays.
     fn takes_pointer(&self, device: &Device) -> bool {
         let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
         sources.any(Source::steers)
@@ -78,7 +78,7 @@ impl Table {
             && self.may_take_pointer(device)
     }
 
-    /// The only mouse may be held while it plays, or no longer.
+    /// Allows the only mouse to be held while it plays, or withdraws that.
     pub(super) fn take_pointer(&mut self, now: Micros, id: DeviceId, taken: bool) -> Result<Option<Command>, String> {
         let device = self.device(id).ok_or("that device is no longer connected")?;
         let before = self.may_take_pointer(device);
@@ -105,13 +105,13 @@ impl Table {
         layouts.flat_map(|layout| &layout.parts).any(|part| part.is_keyboard_or_mouse() && !part.is_keyboard())
     }
 
-    /// Whether there is another device that points, and that the system has.
+    /// Whether the system has another pointing device.
     fn another_points(&self, device: &Device) -> bool {
         let is_bare = |other: &Device| matches!(other.cover, Cover::Bare | Cover::LeftToGame | Cover::Failed(_));
         self.devices().any(|other| other.id != device.id && is_bare(other) && self.points(other))
     }
 
-    /// The interfaces of a controller by which it types and points as well. A keyboard or a mouse that is nothing else has none.
+    /// The interfaces by which a controller also types or points. Plain keyboards and mice have none.
     fn sides<'a>(&'a self, device: &'a Device) -> impl Iterator<Item = &'a Source> {
         let sources = || device.sources.iter().filter_map(|node| self.source(*node));
         let plays = |source: &Source| {
@@ -123,8 +123,8 @@ impl Table {
         sources().filter(move |source| sided && source.steers())
     }
 
-    /// Whether a side is covered along with its controller: a few keys always are, a whole keyboard once somebody has chosen that (it may be the
-    /// one that the machine is steered with), what points while something else points too.
+    /// Whether a side is covered along with its controller: a few keys always are; a whole keyboard once somebody has chosen that (people may use
+    /// the machine with it); a pointer while something else points, too.
     fn may_go(&self, device: &Device, side: &Source) -> bool {
         let parts = side.layout().map(|layout| layout.parts.as_slice()).unwrap_or_default();
         parts.iter().all(|part| {
@@ -140,7 +140,7 @@ impl Table {
         let name = entry.name.clone();
         match result {
             Ok(strength) if entry.sources.is_empty() => {
-                // Its nodes have not come back yet: it is covered when they have.
+                // Its nodes have not come back yet; it is covered when they have.
                 let within = if planted("who went for its covering is waited for for ever") {
                     Micros::seconds(1_000_000)
                 } else {
@@ -166,7 +166,7 @@ impl Table {
         }
     }
 
-    /// Covered anew, a device that is only held may be hidden this time; until then its hold stays. One that was hidden by somebody who is gone
+    /// Covers a device again: one that is only held may get hidden this time, and its hold stays until then. One hidden by a dead process
     /// is bare by now.
     pub(super) fn cover_again(&mut self, id: DeviceId) {
         if let Some(Some(device)) = self.devices.get_mut(usize::from(id.0))
@@ -176,7 +176,7 @@ impl Table {
         }
     }
 
-    /// Covering a device was refused: it is tried once more.
+    /// Covering a device was refused; tries once more.
     pub(super) fn cover_anew(&mut self, id: DeviceId) -> Result<(), String> {
         let found = self.devices.get_mut(usize::from(id.0)).and_then(Option::as_mut);
         let device = found.ok_or("that device is no longer connected")?;
@@ -191,10 +191,10 @@ impl Table {
         }
     }
 
-    /// What could not be covered because another program held it is covered anew once nobody else has it open: that one was seen and is gone
-    /// (`seen`), or nobody was seen, and it may have been for a moment only. Returns whether any is.
+    /// Covers devices again that another program had held, once nobody else has them open: that program was seen and is gone
+    /// (`seen`), or none was seen, since it may have been a brief moment. Returns whether there are any.
     pub(super) fn cover_what_is_free(&mut self, seen: bool) -> bool {
-        // EBUSY: another one held it.
+        // EBUSY: another program held it.
         let busy = self.devices().filter(|device| matches!(&device.cover, Cover::Failed(fault) if fault.errno == 16));
         let busy = busy.filter(|device| seen || device.busy < UNSEEN_TRIES);
         let free: Vec<DeviceId> = busy.map(|device| device.id).filter(|id| self.held_by(*id).is_empty()).collect();
@@ -207,7 +207,7 @@ impl Table {
         !free.is_empty()
     }
 
-    /// A device that went for its covering and did not come back is gone after all.
+    /// A device that left to be covered did not come back, so it is really gone.
     pub(super) fn give_up_waiting(&mut self, due: Micros) {
         for index in 0..self.devices.len() {
             let Some(device) = &self.devices[index] else { continue };
@@ -220,7 +220,7 @@ impl Table {
         }
     }
 
-    /// Whether unused events of a device could be passed on: of keyboards and mice that are read as input nodes.
+    /// Whether a device's unused events could be passed on: keyboards and mice that are read as input nodes.
     #[must_use]
     pub fn passes(&self, device: &Device) -> Option<bool> {
         let mut sources = device.sources.iter().filter_map(|node| self.source(*node));
@@ -231,14 +231,14 @@ impl Table {
         (held || types()).then_some(device.pass_on)
     }
 
-    /// Passes on what nothing uses of a device, or keeps it back.
+    /// Passes on a device's unused events, or keeps them back.
     pub(super) fn pass_on(&mut self, now: Micros, id: DeviceId, on: bool) -> Result<Option<Command>, String> {
         let device = self.device(id).ok_or("that device is no longer connected")?;
         let name = device.name.clone();
         let before = self.passes(device).ok_or_else(|| {
             format!("{name} is not a keyboard or mouse read by its input node, and has no keyboard: there is nothing to pass on")
         })?;
-        // Somebody has to be able to type, and be it only to take this back.
+        // Somebody has to be able to type, if only to take this back.
         let another = self.devices().any(|other| {
             let sources = other.sources.iter().filter_map(|node| self.source(*node));
             other.id != id && sources.into_iter().any(Source::steers)
@@ -249,7 +249,7 @@ impl Table {
         let Some(Some(device)) = self.devices.get_mut(usize::from(id.0)) else { return Ok(None) };
         device.pass_on = on;
         if matches!(device.cover, Cover::Covered(_) | Cover::Covering) {
-            // Covered anew, it is covered the other way.
+            // It is covered again, in the other way.
             self.uncover(id);
         }
         let words = if on { "reaches the system" } else { "is kept back" };
@@ -265,7 +265,7 @@ impl Table {
         members.flat_map(crate::session::Member::used).collect()
     }
 
-    /// While pads rest, what we hold is anybody's, and so is what types and points of a device that is hidden.
+    /// While pads rest, held devices are given back, and so are the keyboard and pointer sides of hidden ones.
     fn let_go_of_held(&mut self) {
         let held = |device: &&Device| {
             let sides = device.sides && matches!(device.cover, Cover::Covered(_));
@@ -275,7 +275,7 @@ impl Table {
         held.into_iter().for_each(|id| self.uncover(id));
     }
 
-    /// Whether a device plays: in a slot whose pad is there, or is to have none.
+    /// Whether a device plays: in a slot that has its pad, or needs none.
     fn plays(&self, device: &Device) -> bool {
         device.parts.iter().any(|part| {
             let own = self.seat(device.id, part.number).map(|seat| seat.slot);
@@ -286,15 +286,15 @@ impl Table {
         })
     }
 
-    /// Whether every slot that a device plays in is paused by itself.
+    /// Whether every slot of a device is paused.
     fn all_paused(&self, device: &Device) -> bool {
         let mut slots =
             device.parts.iter().filter_map(|part| self.seat(device.id, part.number)).map(|seat| seat.slot).peekable();
         slots.peek().is_some() && slots.all(|slot| self.slot(slot).is_some_and(|slot| slot.session.paused()))
     }
 
-    /// Covers what plays and is bare. Keyboards and the last mouse are never covered: they steer the machine; of a controller they are sides, which
-    /// stay bare by themselves.
+    /// Covers what plays and is bare. Keyboards and the last mouse are never covered, since people use the machine with them; on a controller they are
+    /// sides, which stay bare by themselves.
     pub(super) fn consider_covers(&mut self) {
         if self.front.rests() || (self.paused && !planted("let go covers again")) {
             return self.let_go_of_held();
@@ -310,13 +310,13 @@ impl Table {
                 self.sides(device).map(|side| (side.facts.id, self.may_go(device, side))).collect();
             let is_side = |source: &Source| sides.iter().find(|(node, _)| *node == source.facts.id);
             let goes_along = sides.iter().any(|(_, may_go)| *may_go);
-            // Whoever has a screen of ours before them wants to point at it.
+            // Somebody who has a screen of ours open wants to point at it.
             let pointer = self.takes_pointer(device);
             let all_paused = self.all_paused(device) || pointer && self.is_looked_at() && !self.types_here;
-            // What types and points of it is given back with the pause of its slot. An interface that has come later is covered along with the others.
+            // Keyboard and pointer sides are given back when the slot is paused. An interface that comes later is covered along with the others.
             let sources = || device.sources.iter().filter_map(|node| self.source(*node));
             let steers = sides.is_empty() && sources().any(Source::steers);
-            // What types and points and is read by its events is held through them; what else belongs to it plays nothing.
+            // Sides read by their events are held through those; the device's other interfaces play nothing.
             let by_events = steers && sources().any(|source| source.facts.is_input_node());
             let goes = |source: &Source| {
                 (!by_events || source.facts.is_input_node()) && is_side(source).is_none_or(|(_, may_go)| *may_go)
@@ -354,7 +354,7 @@ impl Table {
         }
     }
 
-    /// What somebody has chosen for a device counts, and while a game is played what its rule says: whether it is left to the game.
+    /// Whether a device is left to the game: by the person's choice or, while a game is running, by its rule.
     fn follow_choice(&mut self, id: DeviceId) {
         let Some(device) = self.device(id) else { return };
         let Some(identity) = self.identity_of(device) else { return };
@@ -370,7 +370,7 @@ impl Table {
             }
             (true, Cover::Bare | Cover::Failed(_)) => device.cover = Cover::LeftToGame,
             (false, Cover::LeftToGame) => device.cover = Cover::Bare,
-            // What is being covered is given back once it is.
+            // A device that is just being covered is given back afterwards.
             (true, Cover::Covering | Cover::LeftToGame) | (false, _) => {}
         }
     }

@@ -1,4 +1,4 @@
-//! What goes to devices: start-up and keep-alive of their sheets, rumble and lamps; and what their silence means.
+//! What is sent to devices: start-up and keep-alive of their sheets, rumble and lamps; and what their silence means.
 
 use super::alarms::Alarm;
 use super::{Effect, Offer, Source, Table};
@@ -13,33 +13,33 @@ use crate::time::Micros;
 use mantle_hid::Want;
 use std::sync::Arc;
 
-/// How strongly a device shakes for a step that was taken, of 65535.
+/// Strength of the rumble that confirms a step, of 65535.
 const SHAKE: u16 = 0xa000;
-/// How often a device shakes and blinks that is looked for, and one whose player is told something.
+/// How often a device rumbles and blinks to be found, or to tell its player something.
 const FOUND: u8 = 4;
 const NUDGED: u8 = 2;
-/// Between two changes of the motors of a device by radio there is at least so long: what comes in between waits, and only the newest of
-/// it counts. Such a link carries some hundred reports a second both ways, and those of the hand come first.
+/// The least time between two changes of a wireless device's motors: changes in between wait, and only the newest
+/// counts. Such a link carries some hundred reports per second both ways, and the hand's come first.
 const SHAKE_EVERY_BY_RADIO: Micros = Micros::millis(30);
-/// A lamp that blinks and was dark.
+/// The colour of a lamp that blinks and was dark.
 const LIT: [u8; 3] = [255, 255, 255];
 
-/// Why something is sent; what is sent for rumble or lamps makes what waits for the same purpose pointless.
+/// The purpose of an act; a new one for rumble or lamps replaces a waiting one with the same purpose.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Purpose {
     /// A step of the start-up.
     StartUp,
-    /// That it goes on.
+    /// Keep-alive.
     KeepAlive,
     /// A game's rumble.
     Rumble,
-    /// Who plays with it.
+    /// The player's number.
     Lamps,
-    /// The colour that a game wants of its pad's lamp.
+    /// The colour that a game wants.
     Colour,
 }
 
-/// What a source shall do: how strongly its motors run, the player that its lamps show, and their colour, if that is ours to say.
+/// What a source shall do: strength of its motors, the player its lamps show, and their colour, if that is ours to set.
 struct Outputs {
     motors: (u16, u16),
     player: u8,
@@ -51,22 +51,22 @@ struct Outputs {
 pub(super) struct DeviceLink {
     sheet: Arc<Sheet>,
     start: StartUp,
-    /// The act whose result is waited for by the start-up.
+    /// The act whose result the start-up is waiting for.
     request: u32,
     /// When each keep-alive is due, once it has started.
     alive: Vec<Micros>,
-    /// When the report of each silence came last, until it is released.
+    /// When each watched report last came, until it is released.
     heard: Vec<Option<Micros>>,
-    /// What was sent last.
+    /// What was last sent.
     rumble: (u16, u16),
-    /// From when on its motors may be told anything else, and whether there is something that waits for that.
+    /// From when its motors may be changed again, and whether a change is waiting.
     rumble_from: Micros,
     rumble_waits: bool,
     lamps: Option<u8>,
     colour: Option<[u8; 3]>,
-    /// It says where it is.
+    /// When it stops signalling where it is.
     signal: Option<Signal>,
-    /// Faults other than those of the start-up have been noted.
+    /// Whether a fault other than the start-up's was noted.
     noted: bool,
 }
 
@@ -100,8 +100,8 @@ impl DeviceLink {
         self.start.deadline().into_iter().chain(self.alive.iter().copied()).chain(silences).min()
     }
 
-    /// A report has come; returns whether it is an answer, and so no report of controls. `moved` is set if a deadline
-    /// came into being that was not there before.
+    /// Handles a report. Returns whether it is an answer rather than a report of controls. `moved` is set if a new
+    /// deadline came into being.
     #[inline]
     pub fn hear(&mut self, now: Micros, bytes: &[u8], numbered: bool, moved: &mut bool) -> bool {
         for (silence, heard) in self.sheet.silences.iter().zip(&mut self.heard) {
@@ -119,7 +119,7 @@ impl DeviceLink {
 }
 
 impl Table {
-    /// A node is open: if there is anything to be said to it, the conversation begins.
+    /// A node has been opened: begins its conversation, if it needs one.
     pub(super) fn begin_talk(&mut self, now: Micros, node: NodeId) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         let sheet = source.sheet.clone().unwrap_or_default();
@@ -129,7 +129,7 @@ impl Table {
         self.pass_time(now);
     }
 
-    /// What was due for conversations happens now.
+    /// Carries out what is due in conversations.
     pub(super) fn run_talks(&mut self, due: Micros) {
         for index in 0..self.sources.len() {
             let Some(Some(source)) = self.sources.get_mut(index) else { continue };
@@ -165,7 +165,7 @@ impl Table {
         }
     }
 
-    /// Says what a start-up fails with, once.
+    /// Reports a failed start-up once.
     fn note_start(&mut self, now: Micros, node: NodeId, before: Option<&str>) {
         let Some(source) = self.source(node) else { return };
         let name = &source.facts.identity.name;
@@ -211,7 +211,7 @@ impl Table {
         }
     }
 
-    /// A report was what a start-up waited for, and so none of controls.
+    /// Whether a report was an answer that a start-up was waiting for.
     #[cold]
     pub(super) fn handle_answer(&mut self, now: Micros, node: NodeId) {
         let before = self.source(node).and_then(|source| source.start_fault()).map(str::to_owned);
@@ -221,7 +221,7 @@ impl Table {
         self.pass_time(now);
     }
 
-    /// The start-up may have gone on: what comes after it begins with its end.
+    /// The start-up may have ended, and what follows it begins.
     fn finish_start(&mut self, now: Micros, node: NodeId, before: Option<&str>) {
         if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0))
             && let Some(talk) = source.talk.as_deref_mut()
@@ -233,7 +233,7 @@ impl Table {
         self.note_start(now, node, before);
     }
 
-    /// A report has been silent for as long as its sheet allows: what it tells of rests.
+    /// A report has been silent for as long as its sheet allows: its controls return to rest.
     fn rest_report(&mut self, due: Micros, node: NodeId, report: u8) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         let Offer::Layout(layout) = &source.offer else { return };
@@ -260,14 +260,14 @@ impl Table {
         }
     }
 
-    /// A slot's devices are still, once what has happened is settled.
+    /// Stops a slot's motors once everything has settled.
     pub(super) fn stop_rumble(&mut self, number: SlotNumber) {
         if let Some(slot) = self.slots.get_mut(number) {
             (slot.rumble, slot.shakes) = (None, None);
         }
     }
 
-    /// A rumble or a signal has lasted as long as it was meant to, or goes on.
+    /// A rumble or a signal ends, or continues.
     pub(super) fn end_rumbles(&mut self, due: Micros) {
         for number in SlotNumber::all() {
             let Some(slot) = self.slots.get_mut(number) else { continue };
@@ -280,7 +280,7 @@ impl Table {
         self.refresh_outputs(due);
     }
 
-    /// When a signal goes on, or is over, or motors may be told what waits.
+    /// When a signal continues or ends, or a waiting change of motors may be sent.
     pub(super) fn signals_due(&self) -> Option<Micros> {
         let talks = self.sources.iter().flatten().filter_map(|source| source.talk.as_deref());
         let due = |talk: &DeviceLink| {
@@ -290,7 +290,7 @@ impl Table {
         talks.filter_map(due).min()
     }
 
-    /// What a slot's devices shall do: a game's rumble and, for a moment, the shake that says that something was done.
+    /// What a slot's devices shall do: a game's rumble and, briefly, the rumble that confirms a step.
     fn rumble_of(&self, number: SlotNumber) -> (u16, u16) {
         let Some(slot) = self.slot(number).filter(|_| !self.paused) else { return (0, 0) };
         let (strong, weak) = slot.rumble.map_or((0, 0), |(strong, weak, _)| (strong, weak));
@@ -298,7 +298,7 @@ impl Table {
         (slot.feedback.scaled(strong), slot.feedback.scaled(shaken))
     }
 
-    /// What a source shall do now: how strongly its motors run, the player that its lamps show, and their colour.
+    /// What a source shall do now: strength of its motors, the player its lamps show, and their colour.
     fn outputs_of(&self, index: usize) -> Option<Outputs> {
         let source = self.sources[index].as_ref().filter(|source| source.access == Access::Open)?;
         let talk = source.talk.as_ref().filter(|talk| talk.start.is_done())?;
@@ -311,7 +311,7 @@ impl Table {
         let (mut player, mut colour) = match first {
             Some((_, slot)) if slot.feedback.lamp == LampChoice::Off => (0, Some(DARK)),
             Some((number, slot)) => (number.number(), Some(slot.feedback.lamp.colour(number, slot.lamp.colour, low()))),
-            // What nobody has lit is left as it is.
+            // Lamps that we never lit are left alone.
             None => (0, talk.colour.map(|_| DARK)),
         };
         if let Some(signal) = talk.signal.filter(Signal::is_on) {
@@ -326,7 +326,7 @@ impl Table {
         Some(Outputs { motors, player, colour })
     }
 
-    /// Motors and lamps do what follows from the facts: whatever is not sent yet is.
+    /// Sends motors and lamps what follows from the facts, as far as it has not been sent.
     pub(super) fn refresh_outputs(&mut self, now: Micros) {
         let mut waits = false;
         for index in 0..self.sources.len() {
@@ -367,7 +367,7 @@ impl Table {
         }
     }
 
-    /// Devices say where they are; returns whether any of these nodes can.
+    /// Makes devices signal where they are. Returns whether any of these nodes can.
     fn signal(&mut self, now: Micros, nodes: &[NodeId], times: u8, shakes: bool, blinks: bool) -> bool {
         let mut any = false;
         for node in nodes {
@@ -383,7 +383,7 @@ impl Table {
         any
     }
 
-    /// The person looks for a device: it shakes and blinks.
+    /// Finds a device: it rumbles and blinks.
     pub(super) fn find(&mut self, now: Micros, device: DeviceId) -> Result<(), String> {
         let entry = self.device(device).ok_or("that device is no longer connected")?;
         let (name, nodes) = (entry.name.clone(), entry.sources.clone());
@@ -396,7 +396,7 @@ impl Table {
         Err(format!("{name} has no motor or lamp that this program or the kernel knows; a sheet can describe one"))
     }
 
-    /// Whoever plays in a slot is told something by their device, if it can.
+    /// Tells a slot's player something through their device, if it can.
     pub(super) fn nudge(&mut self, now: Micros, slot: SlotNumber, shakes: bool, blinks: bool) {
         let members = self.slot(slot).map_or(0, |slot| slot.session.members.len());
         let nodes: Vec<NodeId> =
@@ -404,7 +404,7 @@ impl Table {
         self.signal(now, &nodes, NUDGED, shakes, blinks);
     }
 
-    /// What comes back to a slot's devices is this from now on.
+    /// Sets what comes back to a slot's devices.
     pub(super) fn set_feedback(&mut self, slot: SlotNumber, feedback: Feedback) -> Result<Option<Command>, String> {
         if feedback.rumble > MOST_RUMBLE {
             return Err(format!("rumble goes from 0 to {MOST_RUMBLE} percent, not {}", feedback.rumble));
@@ -422,13 +422,13 @@ impl Source {
         Ways { sheet: self.sheet.as_deref(), driven: &self.facts.driven }
     }
 
-    /// Whether it has a motor or a lamp that can be reached.
+    /// Whether it has a motor or lamp that can be reached.
     #[must_use]
     pub fn shows(&self) -> bool {
         self.ways().shake() || self.ways().shine()
     }
 
-    /// Why it does not wake, if it does not.
+    /// Why its start-up fails, if it does.
     #[must_use]
     pub fn start_fault(&self) -> Option<&str> {
         self.talk.as_ref()?.fault()

@@ -1,4 +1,4 @@
-//! What the table wants done in the world, and what it tells the journal.
+//! What the table wants done in the world, and its journal entries.
 
 use super::Purpose;
 use crate::binding::ProfileAct;
@@ -16,48 +16,48 @@ use crate::slot::{Remembered, SlotNumber};
 use crate::time::Micros;
 use std::sync::Arc;
 
-/// Something to be done by a worker, never on the engine's own thread; what comes of it comes back by `handle_*`.
+/// Work for other threads; results come back through `handle_*`.
 #[derive(Clone, PartialEq, Debug)]
 pub enum Effect {
     /// Open a node for reading; answered by `handle_opened`.
     Open(NodeId),
     /// Close it.
     Close(NodeId),
-    /// Make a slot's pad; answered by `handle_pad`, once the system has processed it.
+    /// Make a slot's pad; answered by `handle_pad` once the system has processed it.
     MakePad {
         /// The slot.
         slot: SlotNumber,
-        /// What it is.
+        /// The pad.
         model: Arc<PadModel>,
     },
     /// Find out whether pads can be made, without making one; answered by `handle_probe`.
     ProbePads,
-    /// Take a slot's pad away.
+    /// Remove a slot's pad.
     DropPad {
         /// The slot.
         slot: SlotNumber,
     },
-    /// A slot's pad tells games that its battery is so full.
+    /// Let a slot's pad report this battery to games.
     PadBattery {
         /// The slot.
         slot: SlotNumber,
-        /// In tenths.
+        /// Charge in tenths.
         tenths: u8,
-        /// Whether it charges.
+        /// Whether it is charging.
         charges: bool,
     },
-    /// Look what a game would see of this machine, and what this process has of it, whatever that is; answered by `handle_look`.
+    /// Look at what a game would see of this machine, and what this process has of it; answered by `handle_look`.
     Look(Option<u32>),
-    /// Ask the computer's radio for something; what it says comes by `handle_radio`.
+    /// Make a request to the computer's radio; its reports come through `handle_radio`.
     Radio(RadioAct),
-    /// Look how ready the machine is; answered by `handle_ready`.
+    /// Check the machine's readiness; answered by `handle_ready`.
     LookReady,
-    /// Make the nodes through which a slot types; answered by `handle_keys`, once the system has processed them.
+    /// Make the nodes through which a slot types; answered by `handle_keys` once the system has processed them.
     MakeKeys {
         /// The slot.
         slot: SlotNumber,
     },
-    /// Take them away.
+    /// Remove them.
     DropKeys {
         /// The slot.
         slot: SlotNumber,
@@ -68,49 +68,49 @@ pub enum Effect {
         slot: SlotNumber,
         /// When.
         at: Micros,
-        /// What.
+        /// The keys.
         typed: Typed,
     },
     /// Hide a device; answered by `handle_cover`.
     Cover(CoverPlan),
-    /// Undo that.
+    /// Give it back.
     Uncover(DeviceId),
-    /// Send a report to a device, or ask it for one; answered by `handle_sent`.
+    /// Send a device a report, or ask it for one; answered by `handle_sent`.
     Send {
         /// The node.
         node: NodeId,
-        /// The number under which it is answered.
+        /// The number of the answer.
         request: u32,
-        /// Why.
+        /// The purpose.
         purpose: Purpose,
-        /// What.
+        /// The report.
         act: Act,
     },
     /// Save a sheet among the person's own.
     SaveSheet(Arc<Sheet>),
-    /// Change a profile's file, or make one; answered by `handle_profile`.
+    /// Change or create a profile's file; answered by `handle_profile`.
     Profile {
-        /// The number under which it is answered.
+        /// The number of the answer.
         number: CommandNumber,
-        /// What a new one is called.
+        /// The name of a new one.
         name: String,
         /// The file; empty for a new one.
         origin: String,
-        /// What is done to it.
+        /// The change.
         act: ProfileAct,
     },
-    /// From now on programs are looked for that these rules are for; answered by `handle_running`, at once and whenever something has changed.
+    /// Watch for programs that these rules match; answered by `handle_running`, at once and on every change.
     WatchGames {
-        /// The number under which it is answered.
+        /// The number of the answer.
         round: u32,
-        /// The rules; without any nothing is looked for.
+        /// The rules; without any, watching stops.
         rules: Vec<GameRule>,
     },
-    /// Save a rule for a game, or throw one away; answered by `handle_rule`.
+    /// Save or delete a rule for a game; answered by `handle_rule`.
     Rule {
-        /// The number under which it is answered.
+        /// The number of the answer.
         number: CommandNumber,
-        /// What is done.
+        /// The change.
         act: RuleAct,
     },
     /// Save what is remembered.
@@ -122,7 +122,7 @@ pub enum Effect {
 pub struct Note {
     /// When.
     pub at: Micros,
-    /// How urgent.
+    /// Its urgency.
     pub mark: Mark,
     /// What happened.
     pub text: String,

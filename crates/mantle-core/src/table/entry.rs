@@ -1,4 +1,4 @@
-//! The engine's only way in, besides reports and the time: whatever happens is handled after everything that was due before it,
+//! The engine's only entrance besides reports and time: each event is handled after everything that was due before it,
 //! changes facts, and what follows from those is settled once.
 
 use super::watching::FilesOf;
@@ -23,7 +23,7 @@ use crate::time::Micros;
 use std::sync::Arc;
 
 impl Table {
-    /// Something happens that changes facts.
+    /// Handles an event that changes facts.
     fn handle(&mut self, now: Micros, change: impl FnOnce(&mut Self)) {
         self.handle_time(now);
         change(self);
@@ -35,7 +35,7 @@ impl Table {
         self.handle(now, |table| table.arrive(now, facts));
     }
 
-    /// A node's rights have changed: one that was refused is tried again.
+    /// A node's rights have changed: a refused one is tried again.
     pub fn handle_changed(&mut self, now: Micros, node: NodeId) {
         self.handle(now, |table| table.rights_changed(node));
     }
@@ -45,22 +45,22 @@ impl Table {
         self.handle(now, |table| table.inputs_changed(now, node, inputs, driven));
     }
 
-    /// The system says how full the battery of a node's device is, 0 to 1, and whether it charges; none if it says nothing any more.
+    /// The system reports the battery of a node's device, 0 to 1, and whether it is charging; none if it no longer reports.
     pub fn handle_power(&mut self, now: Micros, node: NodeId, power: Option<(f32, bool)>) {
         self.handle(now, |table| table.power_is(node, power));
     }
 
-    /// Reports of a node came faster than they could be read, and some are lost; how it stands is asked for, or read again.
+    /// Reports of a node came faster than they could be read, and some were lost; its state is asked for, or read again.
     pub fn handle_overrun(&mut self, now: Micros, node: NodeId) {
         self.handle(now, |table| table.overran(now, node));
     }
 
-    /// A node is gone. What it held is let go at once; its slot is kept.
+    /// A node is gone. Whatever it held is released at once; its slot is kept.
     pub fn handle_gone(&mut self, now: Micros, node: NodeId) {
         self.handle(now, |table| table.go(now, node));
     }
 
-    /// A node that was asked for is open, or refused.
+    /// A node was opened, or refused.
     pub fn handle_opened(&mut self, now: Micros, node: NodeId, result: Result<(), OsFault>) {
         self.handle(now, |table| table.opened(now, node, result));
     }
